@@ -1,0 +1,147 @@
+"""The document of a build: what was asked, what was chosen. The JSON Schema comes from here."""
+
+import json
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, ValidationError, field_validator, model_validator
+
+from tall_heron.core.circuit import KINDS, Circuit, Record
+from tall_heron.core.errors import BuildError, BuildErrors
+from tall_heron.core.physics.fuel import fuel_named
+from tall_heron.core.point import Point
+
+FORMAT = "tall-heron-build/1"
+MAX_BYTES = 4_000_000
+
+
+class Brief(Record):
+    """What the engine is and what is asked of it. Pressures are gauge."""
+
+    title: Annotated[str, Field(max_length=120)] = ""
+    cylinders: Annotated[int, Field(ge=1, le=48)] = 6
+    displacement_l: Annotated[float, Field(ge=0.02, le=60)] = 2.0
+    induction: Literal["natural", "boosted"] = "natural"
+    power_kw: Annotated[float, Field(ge=1, le=5000)]
+    fuel: Annotated[str, Field(max_length=20)] = "E10"
+    season: Literal["summer", "spring or autumn", "winter"] = "summer"
+    base_kpa: Annotated[float, Field(ge=5, le=2000)]
+    boost_kpa: Annotated[float, Field(ge=0, le=700)] = 0.0
+    idle_manifold_kpa: Annotated[float, Field(ge=-101, le=0)] = -50.0
+    use: Literal["street", "drag", "circuit", "off-road", "flight"] = "street"
+    voltage_v: Annotated[float, Field(ge=4, le=60)] = 13.5
+    altitude_m: Annotated[float, Field(ge=-400, le=10000)] = 0.0
+    fuel_temperature_c: Annotated[float, Field(ge=-40, le=90)] = 40.0
+    bsfc_petrol_kg_kwh: Annotated[float, Field(ge=0.1, le=1.5)] | None = None
+    margin: Annotated[float, Field(ge=0, le=3)] | None = None
+
+    @field_validator("fuel")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        return fuel_named(value).name
+
+
+class Build(Record):
+    """A build: brief and circuit, operating points where the file brings its own, and the text of figures as they were typed."""
+
+    format: Literal["tall-heron-build/1"] = "tall-heron-build/1"
+    name: Annotated[str, Field(min_length=1, max_length=120)] = "circuit"
+    brief: Brief | None = None
+    circuit: Circuit
+    points: Annotated[list[Point], Field(max_length=1000)] = Field(default_factory=list)
+    typed: dict[str, Annotated[str, Field(max_length=200)]] = Field(default_factory=dict)
+
+    @model_validator(mode="after")
+    def _points_fit(self) -> "Build":
+        elements = {e.id: e for e in self.circuit.elements}
+        for i, point in enumerate(self.points):
+            if point.demand_lph == "brief" and self.brief is None:
+                raise ValueError(f"points/{i}/demand_lph asks for the brief's demand, and there is no brief")
+            named = [("off", n) for n in point.off] + [("position", n) for n in point.position] + [("level_mm", n) for n in point.level_mm]
+            named += [("clogging", n) for n in point.clogging]
+            for group in ("voltage_v", "demand_lph"):
+                value = getattr(point, group)
+                named += [(group, n) for n in value] if isinstance(value, dict) else []
+            for group, name in named:
+                if name not in elements:
+                    raise ValueError(f"points/{i}/{group} names {name}, which is not a part of the circuit")
+            for name, position in point.position.items():
+                positions = KINDS[elements[name].kind].links
+                if position not in positions:
+                    raise ValueError(
+                        f"points/{i}/position/{name} is “{position}”; a {KINDS[elements[name].kind].word} can be {', '.join(positions)}"
+                    )
+        return self
+
+
+def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    out = dict(pairs)
+    if len(out) != len(pairs):
+        names = [k for k, _ in pairs]
+        twin = next(k for k in names if names.count(k) > 1)
+        raise BuildError("", f"the field “{twin}” stands twice in one object")
+    return out
+
+
+def _no_constant(name: str) -> float:
+    raise BuildError("", f"{name} is not a number a file may hold")
+
+
+_PLAIN = {
+    "missing": "is missing",
+    "extra_forbidden": "is not a field known here",
+    "float_parsing": "must be a number",
+    "float_type": "must be a number",
+    "int_type": "must be a whole number",
+    "finite_number": "must be a finite number",
+    "string_pattern_mismatch": "may hold letters, figures, spaces, - and _ only, and starts with a letter or figure",
+}
+
+
+def _readable(error: Any) -> BuildError:
+    at = [p for p in error["loc"] if not (isinstance(p, str) and ("[" in p or ("-" in p and p.startswith("function"))))]
+    # pydantic puts the chosen law's tag into the place; a JSON pointer has none.
+    if len(at) > 4 and at[0] == "circuit" and "part" in at:
+        i = at.index("part")
+        if i + 1 < len(at) and at[i + 1] in ("pipe", "loss", "quadratic", "check", "pump", "regulator", "injectors", "tank", "air"):
+            del at[i + 1]
+    text = _PLAIN.get(error["type"]) or error["msg"].removeprefix("Value error, ").replace("Input should be", "must be")
+    given = error.get("input")
+    if isinstance(given, (int, float, str)) and error["type"] not in ("value_error", "missing", "extra_forbidden"):
+        text += f"; it is {str(given)[:60]!r}"
+    return BuildError("/" + "/".join(str(p) for p in at) if at else "", text)
+
+
+def validate(data: Any) -> Build:
+    """A document from plain data. Raises BuildErrors with every fault at once."""
+    if not isinstance(data, dict):
+        raise BuildErrors([BuildError("", "a build file holds one JSON object")])
+    if "circuit" not in data and "nodes" in data and "elements" in data:
+        raise BuildErrors([BuildError("/circuit", "is missing: put nodes and elements inside “circuit”")])
+    try:
+        return Build.model_validate(data)
+    except ValidationError as error:
+        raise BuildErrors([_readable(e) for e in error.errors()]) from None
+
+
+def load(text: str | bytes) -> Build:
+    """A document from JSON text. Raises BuildErrors."""
+    if len(text) > MAX_BYTES:
+        raise BuildErrors([BuildError("", f"the file is larger than {MAX_BYTES // 1_000_000} MB; a build is a few hundred kB at most")])
+    try:
+        data = json.loads(text, object_pairs_hook=_no_twins, parse_constant=_no_constant)
+    except BuildError as error:
+        raise BuildErrors([error]) from None
+    except RecursionError:
+        raise BuildErrors([BuildError("", "the file is nested too deeply to be a build")]) from None
+    except UnicodeDecodeError:
+        raise BuildErrors([BuildError("", "the file is not text in UTF-8")]) from None
+    except json.JSONDecodeError as error:
+        raise BuildErrors([BuildError("", f"the file is not JSON: {error.msg} at line {error.lineno}, column {error.colno}")]) from None
+    except ValueError:
+        raise BuildErrors([BuildError("", "the file holds a number with too many figures")]) from None
+    return validate(data)
+
+
+def dump(build: Build) -> str:
+    """The JSON text of a document."""
+    return json.dumps(build.model_dump(mode="json", exclude_none=True), ensure_ascii=False, indent=1)

@@ -1,0 +1,55 @@
+"""The only reader of files in core: data/* to plain records, read once."""
+
+import csv
+import json
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+_DATA = Path(__file__).parent / "data"
+
+Row = dict[str, Any]
+
+
+def _value(text: str) -> Any:
+    if text in ("yes", "no"):
+        return text == "yes"
+    try:
+        return float(text)
+    except ValueError:
+        return text or None
+
+
+@cache
+def table(name: str) -> tuple[Row, ...]:
+    """The rows of data/<name>.csv; numbers as float, yes and no as bool, an empty cell as None. A dash size keeps its text."""
+    with (_DATA / f"{name}.csv").open(encoding="utf-8", newline="") as file:
+        return tuple({k: v if k == "dash" else _value(v) for k, v in row.items()} for row in csv.DictReader(file))
+
+
+@cache
+def by_name(name: str, key: str = "name") -> dict[str, Row]:
+    """The rows of a table by their name."""
+    return {str(row[key]): row for row in table(name)}
+
+
+@cache
+def pumps() -> dict[str, Row]:
+    """The shelf's pumps by name, with their maps."""
+    return {p["name"]: p for p in json.loads((_DATA / "pumps.json").read_text(encoding="utf-8"))["pumps"]}
+
+
+def house_figure(name: str) -> float:
+    """A figure of the trade or of the house, in the unit that data/house_figures.csv gives."""
+    return float(by_name("house_figures")[name]["value"])
+
+
+def example_text(name: str) -> str | None:
+    """The text of an example build that ships with the application, or None."""
+    path = _DATA / "examples" / f"{name}.json"
+    return path.read_text(encoding="utf-8") if name in example_names() else None
+
+
+def example_names() -> list[str]:
+    """The names of the example builds."""
+    return sorted(p.stem for p in (_DATA / "examples").glob("*.json"))

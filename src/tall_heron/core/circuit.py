@@ -1,0 +1,309 @@
+"""Nodes and elements of a fuel circuit, as they stand in a build's document; no equations here.
+
+Document figures carry their unit in the name. A kind says which ports and links an element has; a law says how a link resists. Forty kinds need
+eight laws.
+"""
+
+import itertools
+from dataclasses import dataclass, field
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+
+class Record(BaseModel):
+    """A part of the document: unknown fields, infinities and NaN are refused."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+Name = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9][A-Za-z0-9 _\-]*$")]
+Positive = Annotated[float, Field(gt=0, le=1e9)]
+NotNegative = Annotated[float, Field(ge=0, le=1e9)]
+Finite = Annotated[float, Field(ge=-1e9, le=1e9)]
+Bore = Annotated[float, Field(ge=0.1, le=1000, description="mm")]
+
+
+class Fluid(Record):
+    """A fluid given by its figures."""
+
+    density_kg_m3: Annotated[float, Field(ge=100, le=5000)]
+    viscosity_mpa_s: Annotated[float, Field(ge=0.01, le=10000)]
+
+
+class Pipe(Record):
+    """Straight bore with friction; `loss_coefficient` is on its own bore; `friction_factor_times` is for convoluted bores."""
+
+    law: Literal["pipe"] = "pipe"
+    bore_mm: Bore
+    roughness_um: Annotated[float, Field(ge=0, le=5000)] = 1.5
+    loss_coefficient: NotNegative = 0.0
+    friction_factor_times: Annotated[float, Field(ge=0.1, le=20)] = 1.0
+
+
+class Loss(Record):
+    """A loss by K on a bore."""
+
+    law: Literal["loss"] = "loss"
+    bore_mm: Bore
+    loss_coefficient: NotNegative
+
+
+class Quadratic(Record):
+    """dp = a Q + b Q|Q|, measured with a fluid (the point's own when `measured_with` is absent)."""
+
+    law: Literal["quadratic"] = "quadratic"
+    a_kpa_per_lph: NotNegative
+    b_kpa_per_lph2: NotNegative
+    measured_with: Fluid | None = None
+
+    @model_validator(mode="after")
+    def _resists(self) -> "Quadratic":
+        if self.a_kpa_per_lph == 0 and self.b_kpa_per_lph2 == 0:
+            raise ValueError("a filter with a and b both 0 takes no pressure: give at least one")
+        return self
+
+
+class Check(Record):
+    """One-way valve: opens at the cracking pressure, then K on its bore."""
+
+    law: Literal["check"] = "check"
+    cracking_kpa: NotNegative = 0.0
+    bore_mm: Bore
+    loss_coefficient: NotNegative
+
+
+class Curve(Record):
+    """A pump map at one voltage: rows of flow [L/h], pressure rise [kPa] and, where known, current [A]."""
+
+    voltage_v: Annotated[float, Field(gt=0, le=1000)] = 13.5
+    rows: Annotated[list[Annotated[list[Finite], Field(min_length=2, max_length=3)]], Field(min_length=2, max_length=400)]
+
+    @model_validator(mode="after")
+    def _falls(self) -> "Curve":
+        for i, row in enumerate(self.rows):
+            if row[0] < 0:
+                raise ValueError(f"row {i + 1}: flow {row[0]:g} L/h is below zero; start the table at 0")
+            if len(row) != len(self.rows[0]):
+                raise ValueError(f"row {i + 1}: give the current in every row or in none")
+            if i and row[0] <= self.rows[i - 1][0]:
+                raise ValueError(f"row {i + 1}: flow {row[0]:g} L/h does not rise; sort the rows by flow, each flow once")
+            if i and row[1] >= self.rows[i - 1][1]:
+                raise ValueError(
+                    f"row {i + 1}: pressure {row[1]:g} kPa does not fall; a plateau or a rise has no single flow at a pressure"
+                )
+        if self.rows[0][1] <= 0:
+            raise ValueError(f"row 1: a pump's greatest pressure must be above zero, not {self.rows[0][1]:g} kPa")
+        return self
+
+
+class PumpMap(Record):
+    """A pump by its maps. It never flows backward; its relief, where it has one, caps the rise."""
+
+    law: Literal["pump"] = "pump"
+    curves: Annotated[list[Curve], Field(min_length=1, max_length=20)]
+    kind: Literal["turbine", "roller", "gerotor"] = "turbine"
+    interpolation: Literal["pchip", "linear"] = "pchip"
+    relief_kpa: Positive | None = None
+
+    @model_validator(mode="after")
+    def _sorted(self) -> "PumpMap":
+        volts = [c.voltage_v for c in self.curves]
+        if any(b <= a for a, b in itertools.pairwise(volts)):
+            raise ValueError(f"the maps must stand in order of voltage, each voltage once, not {', '.join(f'{v:g} V' for v in volts)}")
+        return self
+
+
+class Regulator(Record):
+    """Holds its inlet (bypass) or outlet (dead-head) at set + reference + slope Q; wide open it is K on a bore."""
+
+    law: Literal["regulator"] = "regulator"
+    holds: Literal["inlet", "outlet"] = "inlet"
+    set_kpa: Annotated[float, Field(gt=0, le=20000)]
+    slope_kpa_per_lph: NotNegative = 0.0
+    wide_open_bore_mm: Bore
+    wide_open_loss_coefficient: Positive
+    reference: Literal["atmosphere", "manifold"] = "atmosphere"
+
+
+class Injectors(Record):
+    """All injectors at one node. `pulse`: open time is set for the commanded flow at `commanded_at_kpa` across them, so a sagging rail gives less.
+    `compensated`: the control unit lengthens the pulse up to the injectors' full flow."""
+
+    law: Literal["injectors"] = "injectors"
+    count: Annotated[int, Field(ge=1, le=48)] = 1
+    commanded_at_kpa: Positive
+    rated_lph: Positive | None = Field(default=None, description="one injector, fully open, at rated_kpa")
+    rated_kpa: Positive = 300.0
+    rated_density_kg_m3: Annotated[float, Field(ge=100, le=5000)] = 684.0
+    duty_limit: Annotated[float, Field(gt=0, le=1)] = 0.85
+    mode: Literal["pulse", "compensated"] = "pulse"
+
+    @model_validator(mode="after")
+    def _has_capacity(self) -> "Injectors":
+        if self.mode == "compensated" and self.rated_lph is None:
+            raise ValueError("a compensated injector needs rated_lph: its full flow is its only limit")
+        return self
+
+
+class TankLevel(Record):
+    """A tank of fixed level: `level_mm` above its node, open to the air."""
+
+    law: Literal["tank"] = "tank"
+    level_mm: Annotated[float, Field(ge=0, le=100000)] = 0.0
+
+
+class Air(Record):
+    """A line that carries air or a pressure signal, not fuel: cut and fitted, never solved."""
+
+    law: Literal["air"] = "air"
+    bore_mm: Bore = 8.0
+
+
+Law = Annotated[
+    Pipe | Loss | Quadratic | Check | PumpMap | Regulator | Injectors | TankLevel | Air,
+    Field(discriminator="law"),
+]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """What a kind of element is: its trade word, ports, allowed laws and links by position (`''` is the only one of most)."""
+
+    word: str
+    ports: tuple[str, ...]
+    laws: tuple[str, ...]
+    links: dict[str, tuple[tuple[str, str], ...]] = field(default_factory=dict)
+    tag: str = "N"
+
+
+_THROUGH = {"": (("start", "end"),)}
+_TWO = ("start", "end")
+KINDS: dict[str, Kind] = {
+    "tank": Kind("tank", ("outlet",), ("tank",), {}, "S"),
+    "strainer": Kind("strainer", _TWO, ("quadratic", "loss"), _THROUGH, "E"),
+    "hose": Kind("hose", _TWO, ("pipe",), _THROUGH, "H"),
+    "line": Kind("hard line", _TWO, ("pipe",), _THROUGH, "H"),
+    "pump": Kind("pump", _TWO, ("pump",), _THROUGH, "P"),
+    "check": Kind("check valve", _TWO, ("check",), _THROUGH, "K"),
+    "filter": Kind("filter", _TWO, ("quadratic", "loss"), _THROUGH, "F"),
+    "merge": Kind("merge", ("a", "b", "end"), ("loss",), {"": (("a", "end"), ("b", "end"))}, "Y"),
+    "split": Kind("split", ("start", "a", "b"), ("loss",), {"": (("start", "a"), ("start", "b"))}, "Y"),
+    "rail": Kind("rail", _TWO, ("loss", "pipe"), _THROUGH, "RL"),
+    "injectors": Kind("injectors", ("start",), ("injectors",), {}, "J"),
+    "regulator": Kind("regulator", _TWO, ("regulator",), _THROUGH, "PR"),
+    "fitting": Kind("fitting", _TWO, ("loss", "quadratic"), _THROUGH, "N"),
+    "damper": Kind("damper", _TWO, ("loss", "quadratic"), _THROUGH, "D"),
+    "sensor": Kind("sensor", _TWO, ("loss", "quadratic"), _THROUGH, "T"),
+    "valve": Kind("shut-off", _TWO, ("loss",), {"open": (("start", "end"),), "shut": ()}, "V"),
+    "selector": Kind(
+        "selector",
+        ("left", "right", "engine"),
+        ("loss",),
+        {"left": (("left", "engine"),), "right": (("right", "engine"),), "both": (("left", "engine"), ("right", "engine")), "off": ()},
+        "V",
+    ),
+    "vent": Kind("vent line", (), ("air",), {}, "H"),
+    "vent_valve": Kind("roll-over valve", (), ("air",), {}, "N"),
+    "reference": Kind("reference line", (), ("air",), {}, "H"),
+}
+
+
+class Node(Record):
+    """A place with one pressure."""
+
+    id: Name
+    elevation_mm: Annotated[float, Field(ge=-100000, le=100000)] = 0.0
+
+
+class Length(Record):
+    """Face to face length and where the figure comes from."""
+
+    mm: Annotated[float, Field(ge=1, le=1e6)]
+    source: Literal["typed", "route", "assumed"] = "typed"
+
+
+class End(Record):
+    """A hose end; its K is on its own throat."""
+
+    shelf: str | None = None
+    family: str = ""
+    dash: str = ""
+    angle_deg: Annotated[float, Field(ge=0, le=180)] = 0.0
+    take_up_mm: Annotated[float, Field(ge=0, le=500)]
+    throat_bore_mm: Bore
+    loss_coefficient: NotNegative = 0.0
+
+
+class Element(Record):
+    """One part: `ports` maps each port of its kind to a node; `part` holds its figures, copied when fitted, so a later change of the shelf
+    changes no old build; `shelf` names where they came from."""
+
+    id: Name
+    kind: str
+    title: Annotated[str, Field(max_length=200)] = ""
+    ports: dict[str, Name] = Field(default_factory=dict)
+    part: Law
+    shelf: str | None = None
+    length: Length | None = None
+    end_a: End | None = None
+    end_b: End | None = None
+    clock_deg: Annotated[float, Field(ge=0, lt=360)] | None = None
+    role: Literal["feed", "return", "suction", "vent", "reference"] = "feed"
+    runs: Annotated[str, Field(max_length=200)] = ""
+    reversed: bool = False
+
+    @model_validator(mode="after")
+    def _fits_kind(self) -> "Element":
+        kind = KINDS.get(self.kind)
+        if kind is None:
+            raise ValueError(f"“{self.kind}” is not a kind of part; use one of {', '.join(KINDS)}")
+        if set(self.ports) != set(kind.ports):
+            raise ValueError(f"a {kind.word} has the ports {', '.join(kind.ports) or 'none'}, not {', '.join(self.ports) or 'none'}")
+        if self.part.law not in kind.laws:
+            raise ValueError(f"a {kind.word} takes the law {' or '.join(kind.laws)}, not {self.part.law}")
+        if self.part.law == "pipe" and self.length is None:
+            raise ValueError(f"a {kind.word} needs its length")
+        if len(set(self.ports.values())) < len(self.ports):
+            raise ValueError("two ports stand on the same node, so nothing can flow through the part")
+        return self
+
+
+class Circuit(Record):
+    """Nodes and elements; `template` names the layout that made them, if one did."""
+
+    template: str | None = None
+    nodes: Annotated[list[Node], Field(max_length=2000)]
+    elements: Annotated[list[Element], Field(max_length=2000)]
+
+    @model_validator(mode="after")
+    def _hangs_together(self) -> "Circuit":
+        seen: set[str] = set()
+        for node in self.nodes:
+            if node.id in seen:
+                raise ValueError(f"the node {node.id} stands twice")
+            seen.add(node.id)
+        names: set[str] = set()
+        for element in self.elements:
+            if element.id in names:
+                raise ValueError(f"the part {element.id} stands twice")
+            names.add(element.id)
+            for port, node_id in element.ports.items():
+                if node_id not in seen:
+                    raise ValueError(f"the part {element.id} has its {port} at the node {node_id}, which is not in nodes")
+        tanks: dict[str, str] = {}
+        for element in self.elements:
+            if element.kind == "tank":
+                node_id = element.ports["outlet"]
+                if node_id in tanks:
+                    raise ValueError(f"the tanks {tanks[node_id]} and {element.id} stand on one node; join them with a line")
+                tanks[node_id] = element.id
+        return self
+
+    def element(self, element_id: str) -> Element | None:
+        """The element of an id, or None."""
+        return next((e for e in self.elements if e.id == element_id), None)
+
+    def of_kind(self, *kinds: str) -> list[Element]:
+        """The elements of some kinds, in document order."""
+        return [e for e in self.elements if e.kind in kinds]

@@ -1,0 +1,62 @@
+"""Sparse elimination order, worked out once per topology and kept as a flat list of operations.
+
+The matrix is column diagonally dominant (every link takes from one node what it gives to the other), so no pivoting is needed.
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+
+@dataclass(slots=True, frozen=True)
+class Plan:
+    """`slots` numbers in the flat matrix (the last one is a bin for fixed nodes); `where` gives uu, uv, vu, vv for each link; `steps` holds, for each
+    pivot, (pivot slot, pivot node, rows); each row is (slot of row-pivot entry, row node, ((target, source), ...)). `back` reads bottom up."""
+
+    slots: int
+    where: tuple[tuple[int, int, int, int], ...]
+    diagonal: tuple[int, ...]
+    steps: tuple[tuple[int, int, tuple[tuple[int, int, tuple[tuple[int, int], ...]], ...]], ...]
+    back: tuple[tuple[int, int, tuple[tuple[int, int], ...]], ...]
+
+
+@lru_cache(maxsize=256)
+def make_plan(n: int, ends: tuple[tuple[int, int], ...]) -> Plan:
+    """The plan for n unknown nodes and links between the node numbers `ends` (n and above are fixed)."""
+    near: list[set[int]] = [set() for _ in range(n)]
+    for u, v in ends:
+        if u < n and v < n and u != v:
+            near[u].add(v)
+            near[v].add(u)
+    slot: dict[tuple[int, int], int] = {}
+
+    def at(i: int, j: int) -> int:
+        return slot.setdefault((i, j), len(slot))
+
+    diagonal = tuple(at(i, i) for i in range(n))
+    pairs = [(u, v) for u, v in ends if u < n and v < n]
+    for u, v in pairs:
+        at(u, v), at(v, u)
+    left = set(range(n))
+    work = [set(x) for x in near]
+    steps, back = [], []
+    while left:
+        k = min(left, key=lambda i: (len(work[i]), i))
+        left.discard(k)
+        others = sorted(work[k])
+        for i in others:
+            work[i].discard(k)
+            work[i] |= {j for j in others if j != i}
+        rows = tuple((at(i, k), i, tuple((at(i, j), at(k, j)) for j in others)) for i in others)
+        steps.append((diagonal[k], k, rows))
+        back.append((diagonal[k], k, tuple((at(k, j), j) for j in others)))
+    bin_slot = len(slot)
+    where = tuple(
+        (
+            diagonal[u] if u < n else bin_slot,
+            slot[u, v] if u < n and v < n else bin_slot,
+            slot[v, u] if u < n and v < n else bin_slot,
+            diagonal[v] if v < n else bin_slot,
+        )
+        for u, v in ends
+    )
+    return Plan(bin_slot + 1, where, diagonal, tuple(steps), tuple(reversed(back)))

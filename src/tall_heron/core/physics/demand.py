@@ -1,0 +1,35 @@
+"""What the engine burns."""
+
+import math
+
+LB_PER_HP_H = 0.45359237 / 745.69987158227 / 3600  # kg/(W s): 1 lb/(hp h)
+
+
+def scaled_consumption(petrol_consumption: float, petrol_ratio: float, fuel_ratio: float) -> float:
+    """Brake-specific consumption on another fuel at equal lambda and efficiency, bsfc = bsfc_petrol AFR_petrol / AFR_fuel.
+
+    Args: petrol_consumption [kg/(W s)], petrol_ratio [-], fuel_ratio [-]. Returns: [kg/(W s)]. Source: handbook-physics.
+    """
+    return petrol_consumption * petrol_ratio / fuel_ratio
+
+
+def brake_specific_demand(power: float, consumption: float) -> float:
+    """Mass flow of fuel, m = P bsfc.
+
+    Args: power [W], consumption [kg/(W s)]. Returns: [kg/s]. Source: handbook-physics.
+
+    >>> round(brake_specific_demand(450 * 745.69987, 0.50 * LB_PER_HP_H) * 3600, 2)
+    102.06
+    """
+    return power * consumption
+
+
+def injector_flow(rated_flow: float, rated_difference: float, rated_density: float, difference: float, density: float) -> float:
+    """Flow of an open injector, q = q_rated sqrt(dp/dp_rated) sqrt(rho_rated/rho).
+
+    Args: rated_flow [m3/s], rated_difference [Pa], rated_density [kg/m3], difference [Pa], density [kg/m3]. Returns: [m3/s]. Source: bernoulli.
+
+    >>> round(injector_flow(550, 300, 740, 380, 740), 1), round(injector_flow(550, 300, 740, 240, 740), 1)
+    (619.0, 491.9)
+    """
+    return rated_flow * math.sqrt(max(difference, 0.0) / rated_difference) * math.sqrt(rated_density / density)

@@ -1,0 +1,38 @@
+"""Losses of fittings by their loss coefficient K."""
+
+import math
+
+STEEL_ROUGHNESS = 4.572e-5  # m, clean commercial steel, 0.00015 ft (crane-tp410)
+
+
+def fully_turbulent_friction(bore: float) -> float:
+    """Crane's fT: friction factor of clean commercial steel in fully turbulent flow, f = 0.25 / log10(e/3.7D)^2.
+
+    Args: bore [m]. Returns: Darcy friction factor [-]. Source: crane-tp410.
+    """
+    return 0.25 / math.log10(STEEL_ROUGHNESS / bore / 3.7) ** 2
+
+
+def crane_coefficient(friction_multiple: float, bore: float) -> float:
+    """Loss coefficient K = n fT of a fitting, n from data/fittings_k.csv.
+
+    On small elbows methods differ by half: for -6 Crane gives 0.94, Hooper 1.77, Darby 1.0.
+    Args: friction_multiple [-], bore [m]. Returns: K on that bore [-]. Source: crane-tp410.
+    """
+    return friction_multiple * fully_turbulent_friction(bore)
+
+
+def quadratic_coefficient(loss_coefficient: float, bore: float, density: float) -> float:
+    """The k in dp = k Q|Q| of a K on a bore, k = K rho / (2 A^2).
+
+    Args: loss_coefficient [-], bore [m], density [kg/m3]. Returns: [Pa s2/m6]. Source: crane-tp410.
+    """
+    return loss_coefficient * density / (2 * (math.pi * bore**2 / 4) ** 2)
+
+
+def moved_to_bore(loss_coefficient: float, own_bore: float, bore: float) -> float:
+    """The K that acts the same on another bore, K2 = K1 (D2/D1)^4.
+
+    Args: loss_coefficient [-], own_bore [m], bore [m]. Returns: [-]. Source: crane-tp410.
+    """
+    return loss_coefficient * (bore / own_bore) ** 4

@@ -1,0 +1,151 @@
+"""Fuels and their blends: density, viscosity, stoichiometry, heat, vapour pressure."""
+
+import itertools
+import math
+import re
+from dataclasses import dataclass
+
+from tall_heron.core.catalogue import Row, by_name, table
+
+CELSIUS = 273.15
+PSI = 6894.757293168
+
+
+@dataclass(frozen=True)
+class Fuel:
+    """A fuel: `density_15` [kg/m3] at 15 degC, `expansion` [1/K], `viscosity_20` and `viscosity_40` [Pa s], `stoichiometric_ratio` [-] kg air
+    per kg fuel, `heating_value` [J/kg], `reid_vapour` [Pa] absolute at 37.8 degC, `ethanol` [-] volume fraction, `family` for seasons."""
+
+    name: str
+    ethanol: float
+    density_15: float
+    expansion: float
+    viscosity_20: float
+    viscosity_40: float
+    stoichiometric_ratio: float
+    heating_value: float
+    reid_vapour: float
+    family: str
+
+    def density(self, temperature: float) -> float:
+        """Density, rho = rho15 (1 - beta (T - 15 degC)).
+
+        Args: temperature [K]. Returns: [kg/m3]. Source: handbook-physics.
+        """
+        return self.density_15 * (1 - self.expansion * (temperature - CELSIUS - 15))
+
+    def viscosity(self, temperature: float) -> float:
+        """Dynamic viscosity through the values at 20 and 40 degC, mu = A exp(B/T).
+
+        Args: temperature [K]. Returns: [Pa s]. Source: andrade-1930.
+        """
+        t1, t2 = CELSIUS + 20, CELSIUS + 40
+        b = math.log(self.viscosity_20 / self.viscosity_40) / (1 / t1 - 1 / t2)
+        return self.viscosity_20 * math.exp(b * (1 / temperature - 1 / t1))
+
+
+def _pure(row: Row) -> Fuel:
+    return Fuel(
+        name=row["name"],
+        ethanol=row["ethanol_fraction"],
+        density_15=row["density_15_kg_m3"],
+        expansion=row["expansion_1_k"],
+        viscosity_20=row["viscosity_20_mpa_s"] / 1000,
+        viscosity_40=row["viscosity_40_mpa_s"] / 1000,
+        stoichiometric_ratio=row["stoichiometric_ratio"],
+        heating_value=row["heating_value_mj_kg"] * 1e6,
+        reid_vapour=row["reid_vapour_kpa"] * 1000,
+        family="petrol" if row["name"] in ("E0", "100LL") else row["name"],
+    )
+
+
+def blend(ethanol: float) -> Fuel:
+    """Petrol with ethanol: density adds by volume, ratio and heat by mass, viscosity by log mixing over volume, Reid vapour pressure from the
+    table at a 62 kPa base (it is not linear).
+
+    Args: ethanol [-] volume fraction 0 to 1. Returns: Fuel. Raises: ValueError outside 0 to 1. Source: handbook-physics.
+
+    >>> e85, e0 = blend(0.85), blend(0.0)
+    >>> round(e0.density_15 * e0.stoichiometric_ratio / (e85.density_15 * e85.stoichiometric_ratio), 2)  # volume of E85 over E0 at equal lambda
+    1.41
+    """
+    if not 0 <= ethanol <= 1:
+        raise ValueError(f"ethanol: a volume fraction lies between 0 and 1, not {ethanol}")
+    rows = by_name("fuels")
+    petrol, alcohol = _pure(rows["E0"]), _pure(rows["E100"])
+    x = ethanol
+    rho = (1 - x) * petrol.density_15 + x * alcohol.density_15
+    w = x * alcohol.density_15 / rho
+
+    def by_volume(a: float, b: float) -> float:
+        return (1 - x) * a + x * b
+
+    def by_mass(a: float, b: float) -> float:
+        return (1 - w) * a + w * b
+
+    def by_log(a: float, b: float) -> float:
+        return math.exp((1 - x) * math.log(a) + x * math.log(b))
+
+    return Fuel(
+        name=f"E{100 * x:g}",
+        ethanol=x,
+        density_15=rho,
+        expansion=by_volume(petrol.expansion, alcohol.expansion),
+        viscosity_20=by_log(petrol.viscosity_20, alcohol.viscosity_20),
+        viscosity_40=by_log(petrol.viscosity_40, alcohol.viscosity_40),
+        stoichiometric_ratio=by_mass(petrol.stoichiometric_ratio, alcohol.stoichiometric_ratio),
+        heating_value=by_mass(petrol.heating_value, alcohol.heating_value),
+        reid_vapour=_blend_reid_vapour(100 * x),
+        family="high ethanol" if x > 0.5 else "petrol",
+    )
+
+
+def _blend_reid_vapour(percent: float) -> float:
+    rows = table("blend_vapour")
+    for low, high in itertools.pairwise(rows):
+        if percent <= high["ethanol_percent"]:
+            t = (percent - low["ethanol_percent"]) / (high["ethanol_percent"] - low["ethanol_percent"])
+            return 1000 * (low["reid_vapour_kpa"] + t * (high["reid_vapour_kpa"] - low["reid_vapour_kpa"]))
+    return 1000 * float(rows[-1]["reid_vapour_kpa"])
+
+
+def fuel_named(name: str) -> Fuel:
+    """The fuel of a name: E0 to E100, methanol, 100LL.
+
+    Args: name [text]. Returns: Fuel. Raises: ValueError for an unknown name. Source: handbook-physics.
+    """
+    match = re.fullmatch(r"[eE](\d{1,3}(?:\.\d+)?)", name.strip())
+    if match and float(match.group(1)) <= 100:
+        return blend(float(match.group(1)) / 100)
+    row = {key.lower(): row for key, row in by_name("fuels").items()}.get(name.strip().lower())
+    if row is None:
+        raise ValueError(f"“{name}” is not a fuel known here. Write E0 to E100 (such as E70), methanol or 100LL.")
+    return _pure(row)
+
+
+def season_reid_vapour(fuel: Fuel, season: str) -> float:
+    """The highest Reid vapour pressure sold in a season for the fuel's family; a fuel without seasons keeps its own.
+
+    Suction checks use this, never pure ethanol's figure.
+    Args: fuel [Fuel], season [text]. Returns: [Pa] absolute. Source: astm-d4814, astm-d5798.
+    """
+    for row in table("seasons"):
+        if row["season"] == season and row["fuel_family"] == fuel.family:
+            return float(row["reid_vapour_kpa"]) * 1000
+    return fuel.reid_vapour
+
+
+def true_vapour_pressure(reid_vapour: float, temperature: float, distillation_slope: float = 3.0) -> float:
+    """True vapour pressure of petrol from its Reid vapour pressure, P = exp(A - B/T) in psia and degR, with A and B from ln RVP and slope S.
+
+    Made for petrol without alcohol; for ethanol blends it is used with the season's class as a stand-in, and the finding says so.
+    Args: reid_vapour [Pa], temperature [K], distillation_slope [-] (3 motor, 2 aviation petrol). Returns: [Pa] absolute. Source: epa-ap42-7.1.
+
+    >>> round(true_vapour_pressure(10 * 6894.757, (60 + 459.67) / 1.8) / 6894.757, 1)
+    5.2
+    """
+    log_rvp = math.log(reid_vapour / PSI)
+    root = math.sqrt(distillation_slope)
+    a = 15.64 - 1.854 * root - (0.8742 - 0.3280 * root) * log_rvp
+    b = 8742 - 1042 * root - (1049 - 179.4 * root) * log_rvp
+    return PSI * math.exp(a - b / (1.8 * temperature))

@@ -1,0 +1,112 @@
+"""Pump maps: pressure rise over flow at a voltage."""
+
+from bisect import bisect_right
+from dataclasses import dataclass
+
+
+def monotone_slopes(x: list[float], y: list[float]) -> list[float]:
+    """Slopes at the points of a shape-preserving cubic (PCHIP; Fritsch-Carlson, weighted harmonic mean, three-point ends).
+
+    Args: x [any] increasing, y [any]. Returns: dy/dx at each x. Source: fritsch-carlson-1980.
+    """
+    n = len(x)
+    h = [x[i + 1] - x[i] for i in range(n - 1)]
+    s = [(y[i + 1] - y[i]) / h[i] for i in range(n - 1)]
+    if n == 2:
+        return [s[0], s[0]]
+    d = [0.0] * n
+    for i in range(1, n - 1):
+        if s[i - 1] * s[i] > 0:
+            w1, w2 = 2 * h[i] + h[i - 1], h[i] + 2 * h[i - 1]
+            d[i] = (w1 + w2) / (w1 / s[i - 1] + w2 / s[i])
+
+    def end(h0: float, h1: float, s0: float, s1: float) -> float:
+        slope = ((2 * h0 + h1) * s0 - h0 * s1) / (h0 + h1)
+        if slope * s0 <= 0:
+            return 0.0
+        if s0 * s1 <= 0 and abs(slope) > 3 * abs(s0):
+            return 3 * s0
+        return slope
+
+    d[0] = end(h[0], h[1], s[0], s[1])
+    d[-1] = end(h[-1], h[-2], s[-1], s[-2])
+    return d
+
+
+@dataclass(frozen=True)
+class Curve:
+    """One column of figures over flow, as cubic pieces: on piece i, value = c0 + c1 t + c2 t^2 + c3 t^3 with t = Q - flow[i].
+
+    Beyond both ends the curve goes on straight with its end slope (never below a tenth of the last piece's own)."""
+
+    flow: tuple[float, ...]
+    pieces: tuple[tuple[float, float, float, float], ...]
+
+    def at(self, flow: float) -> tuple[float, float]:
+        """Value and slope at a flow.
+
+        Args: flow [m3/s]. Returns: value and its slope over flow [Pa, Pa s/m3] (or amperes). Source: fritsch-carlson-1980.
+        """
+        i = bisect_right(self.flow, flow)
+        c0, c1, c2, c3 = self.pieces[i]
+        t = flow - self.flow[i - 1 if i else 0]
+        return c0 + t * (c1 + t * (c2 + t * c3)), c1 + t * (2 * c2 + t * 3 * c3)
+
+
+def make_curve(flow: list[float], value: list[float], interpolation: str = "pchip") -> Curve:
+    """A curve through points, by shape-preserving cubics or straight pieces, with a straight piece before and after.
+
+    Args: flow [m3/s] increasing, value [Pa or A], interpolation [pchip or linear]. Returns: Curve. Source: fritsch-carlson-1980.
+    """
+    n = len(flow)
+    secant = [(value[i + 1] - value[i]) / (flow[i + 1] - flow[i]) for i in range(n - 1)]
+    pieces: list[tuple[float, float, float, float]] = []
+    slopes = monotone_slopes(flow, value)
+    for i in range(n - 1):
+        if interpolation == "linear":
+            pieces.append((value[i], secant[i], 0.0, 0.0))
+        else:
+            h = flow[i + 1] - flow[i]
+            c2 = (3 * secant[i] - 2 * slopes[i] - slopes[i + 1]) / h
+            c3 = (slopes[i] + slopes[i + 1] - 2 * secant[i]) / h**2
+            pieces.append((value[i], slopes[i], c2, c3))
+    first, last = (secant[0], secant[-1]) if interpolation == "linear" else (slopes[0], slopes[-1])
+    # A flat end would let the flow run away: keep at least a tenth of the neighbouring piece's slope.
+    first = min(first, 0.1 * secant[0]) if secant[0] < 0 else first
+    last = min(last, 0.1 * secant[-1]) if secant[-1] < 0 else last
+    before = (value[0], first, 0.0, 0.0)
+    after = (value[-1], last, 0.0, 0.0)
+    return Curve(tuple(flow), (before, *pieces, after))
+
+
+@dataclass(frozen=True)
+class Share:
+    """A part of a pump's rise at one voltage: rise += weight * rise_scale * curve(flow_scale * Q + flow_shift)."""
+
+    weight: float
+    flow_scale: float
+    flow_shift: float
+    curve: int
+
+
+def voltage_shares(voltages: list[float], free_flows: list[float], voltage: float, kind: str) -> tuple[list[Share], bool]:
+    """How the maps at known voltages make the map at another, and whether that reaches beyond them.
+
+    Between two voltages: both maps at the same fraction of their own greatest flow, weighted. Outside: affinity from the nearest map: a turbine by
+    Q ~ n and dp ~ n^2; a roller or gerotor by Q ~ n at unchanged slip, with n ~ V.
+    Args: voltages [V] increasing, free_flows [m3/s] last flow of each map, voltage [V], kind [turbine, roller, gerotor]. Returns: shares, outside. Source: affinity-laws.
+    """
+    n = len(voltages)
+    for i in range(n):
+        if voltage == voltages[i]:
+            return [Share(1.0, 1.0, 0.0, i)], False
+    if voltages[0] < voltage < voltages[-1]:
+        i = bisect_right(voltages, voltage) - 1
+        w = (voltage - voltages[i]) / (voltages[i + 1] - voltages[i])
+        free = (1 - w) * free_flows[i] + w * free_flows[i + 1]
+        return [Share(1 - w, free_flows[i] / free, 0.0, i), Share(w, free_flows[i + 1] / free, 0.0, i + 1)], False
+    i = 0 if voltage < voltages[0] else n - 1
+    ratio = voltage / voltages[i]
+    if kind == "turbine":
+        return [Share(ratio**2, 1 / ratio, 0.0, i)], True
+    return [Share(1.0, 1.0, (1 - ratio) * free_flows[i], i)], True

@@ -1,0 +1,22 @@
+"""Air and suction."""
+
+
+def standard_atmosphere(altitude: float) -> float:
+    """Pressure of the standard atmosphere, p = 101325 (1 - 2.25577e-5 h)^5.25588.
+
+    Args: altitude [m] up to 11000. Returns: [Pa] absolute. Raises: ValueError above 11000 m. Source: isa-1976.
+
+    >>> round(standard_atmosphere(1500))
+    84556
+    """
+    if not -500 <= altitude <= 11000:
+        raise ValueError(f"altitude: the formula holds from -500 to 11000 m, not at {altitude} m")
+    return float(101325 * (1 - 2.25577e-5 * altitude) ** 5.25588)
+
+
+def suction_margin(inlet_gauge: float, atmosphere: float, vapour_pressure: float) -> float:
+    """How far a pump's inlet stays above boiling, margin = p_inlet + p_atm - p_vapour.
+
+    Args: inlet_gauge [Pa], atmosphere [Pa] absolute, vapour_pressure [Pa] absolute. Returns: [Pa] difference. Source: handbook-physics.
+    """
+    return inlet_gauge + atmosphere - vapour_pressure

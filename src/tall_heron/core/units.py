@@ -1,0 +1,264 @@
+"""Text with a unit to SI and back, used only at the edges.
+
+A thin grammar reads the number and looks the unit word up; pint converts. pint never parses what was typed: it reads `100 F` as farad
+and `1,5 bar` as 15.
+"""
+
+import math
+import re
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+GRAVITY = 9.80665  # m/s2, standard acceleration of free fall (CGPM 1901)
+
+# Our own small registry: loads in milliseconds and holds only what the trade types.
+_DEFINITIONS = """
+meter = [length] = m
+kilogram = [mass] = kg
+second = [time] = s
+kelvin = [temperature]; offset: 0 = K
+ampere = [current] = A
+radian = []
+gram = 0.001 kilogram
+minute = 60 * second
+hour = 3600 * second
+millimeter = 0.001 * meter
+centimeter = 0.01 * meter
+micrometer = 1e-6 * meter
+inch = 0.0254 * meter
+foot = 0.3048 * meter
+liter = 0.001 * meter ** 3
+milliliter = 1e-6 * meter ** 3
+us_gallon = 231 * inch ** 3
+imperial_gallon = 4.54609e-3 * meter ** 3
+pound = 0.45359237 * kilogram
+newton = kilogram * meter / second ** 2
+pound_force = 4.4482216152605 * newton
+pascal = newton / meter ** 2
+kilopascal = 1000 * pascal
+megapascal = 1e6 * pascal
+bar = 1e5 * pascal
+psi = pound_force / inch ** 2
+inch_of_mercury = 3386.389 * pascal
+atmosphere = 101325 * pascal
+watt = newton * meter / second
+kilowatt = 1000 * watt
+horsepower = 745.69987158227 * watt
+metric_horsepower = 735.49875 * watt
+volt = watt / ampere
+millipascal_second = 0.001 * pascal * second
+degree_celsius = kelvin; offset: 273.15
+degree_fahrenheit = 5 / 9 * kelvin; offset: 459.67 * 5 / 9
+"""
+
+
+@cache
+def _registry() -> Any:
+    import pint  # loaded on first use, so that `solve` on plain files starts quickly
+
+    return pint.UnitRegistry(_DEFINITIONS.strip().splitlines(), cache_folder=None, autoconvert_offset_to_baseunit=True)
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """A kind of figure: its SI unit for pint, the words it may be typed in, and words that need a question back."""
+
+    name: str
+    si: str
+    words: dict[str, str]
+    ambiguous: dict[str, str]
+    example: str
+
+
+def _words(table: str) -> dict[str, str]:
+    """`unit: word word; unit: word` to a dict of word -> unit."""
+    out = {}
+    for part in table.split(";"):
+        unit, _, words = part.partition(":")
+        for word in words.split():
+            out[word] = unit.strip()
+    return out
+
+
+_LENGTH = _words("millimeter: mm; centimeter: cm; meter: m; micrometer: um µm micron; inch: in inch inches \"; foot: ft foot feet '")
+QUANTITIES: dict[str, Quantity] = {
+    q.name: q
+    for q in (
+        Quantity(
+            "pressure",
+            "pascal",
+            _words("pascal: pa; kilopascal: kpa; megapascal: mpa; bar: bar; psi: psi psig psid; inch_of_mercury: inhg; atmosphere: atm"),
+            {"b": "bar or psi?"},
+            "58 psi, 4 bar or 400 kPa",
+        ),
+        Quantity(
+            "volume_flow",
+            "meter ** 3 / second",
+            _words(
+                "liter / hour: l/h lph l/hr; liter / minute: l/min lpm; us_gallon / hour: usgph usgal/h; milliliter / minute: cc/min ml/min;"
+                "imperial_gallon / hour: impgph impgal/h; us_gallon / hour: gph; us_gallon / minute: gpm; meter ** 3 / second: m3/s"
+            ),
+            {"gal": "gallons in which time: gph, or gpm?", "gal/h": "US or imperial: write usgal/h or impgal/h"},
+            "255 lph or 67 gph",
+        ),
+        Quantity(
+            "power",
+            "watt",
+            _words("watt: w; kilowatt: kw; horsepower: hp bhp; metric_horsepower: ps cv"),
+            {},
+            "620 hp or 460 kW",
+        ),
+        Quantity("length", "meter", _LENGTH, {}, "450 mm, 3/8 in or 1.2 m"),
+        Quantity(
+            "temperature",
+            "kelvin",
+            _words("degree_celsius: c °c degc; degree_fahrenheit: f °f degf; kelvin: k"),
+            {},
+            "40 C or 100 F",
+        ),
+        Quantity("voltage", "volt", _words("volt: v volt volts"), {}, "13.5 V"),
+        Quantity(
+            "volume",
+            "meter ** 3",
+            _words(
+                "liter: l litre liter litres liters; milliliter: ml cc; us_gallon: usgal; imperial_gallon: impgal; inch ** 3: ci cid in3"
+            ),
+            {"gal": "gal: US or imperial? Write usgal or impgal"},
+            "4.2 L",
+        ),
+        Quantity(
+            "specific_consumption",
+            "kilogram / watt / second",
+            _words(
+                "pound / horsepower / hour: lb/hph lb/hp/h lb/hp-h lb/(hph); kilogram / kilowatt / hour: kg/kwh; gram / kilowatt / hour: g/kwh"
+            ),
+            {},
+            "0.62 lb/hp/h or 380 g/kWh",
+        ),
+        Quantity("fraction", "dimensionless", {"%": "%"}, {}, "20 %"),
+    )
+}
+
+_NUMBER = re.compile(
+    r"""\s*(?P<sign>[-+−]?)\s*
+    (?:(?P<whole>\d+)[ \-](?P<num1>\d+)/(?P<den1>\d+) | (?P<num>\d+)/(?P<den>\d+) | (?P<dec>\d*[.,]?\d+(?:[eE][-+]?\d{1,3})?|\d+[.,]) )
+    \s*(?P<unit>.*?)\s*$""",
+    re.VERBOSE,
+)
+_DASH = re.compile(r"\s*[-−](\d{1,2})\s*(?:an|jic|dash)?\s*$", re.IGNORECASE)
+_THOUSANDS = re.compile(r"^\s*[-+−]?\d{1,3}(,\d{3})+(?![\d,])(\.\d+)?")
+
+
+def _read_number(text: str) -> tuple[float, str]:
+    """The number and what follows it. ValueError says what would be right."""
+    if len(text) > 60:
+        raise ValueError("that is longer than a number with a unit can be")
+    if _THOUSANDS.match(text):
+        head = _THOUSANDS.match(text)
+        assert head
+        group = head.group(0)
+        if group.count(",") == 1 and "." not in group:
+            raise ValueError(
+                f"does {group.strip()} mean {group.strip().replace(',', '')} or {group.strip().replace(',', '.')}? Write it without the comma"
+            )
+        text = group.replace(",", "") + text[len(group) :]
+    match = _NUMBER.match(text)
+    if not match:
+        raise ValueError("that is not a number with a unit")
+    g = match.groupdict()
+    if g["whole"] or g["num"]:
+        num, den = (g["num1"], g["den1"]) if g["whole"] else (g["num"], g["den"])
+        if int(den) == 0:
+            raise ValueError("a fraction cannot be over zero")
+        value = float(g["whole"] or 0) + int(num) / int(den)
+    else:
+        value = float(g["dec"].replace(",", "."))
+    if g["sign"] in ("-", "−"):
+        value = -value
+    if not math.isfinite(value):
+        raise ValueError("that number is too large")
+    return value, g["unit"]
+
+
+def parse(text: str, quantity: str, shown_unit: str) -> float:
+    """Read `text` as a `quantity` in SI; a bare number takes `shown_unit` (a word of the quantity, such as `psi`).
+
+    Pressures keep the sense in which they were asked for (gauge or difference). Raises ValueError with what would be right.
+
+    >>> round(parse("4 bar", "pressure", "psi"))
+    400000
+    >>> round(parse("58", "pressure", "psi"))
+    399896
+    >>> parse("3/8 in", "length", "mm")
+    0.009525
+    >>> round(parse("100 F", "temperature", "C") - 273.15, 2)
+    37.78
+    >>> parse("1,5 bar", "pressure", "psi")
+    150000.0
+    """
+    kind = QUANTITIES[quantity]
+    try:
+        value, word = _read_number(text)
+    except ValueError as error:
+        raise ValueError(f"{error}. Write for example {kind.example}.") from None
+    key = word.lower().replace(" ", "").replace("*", "").replace("·", "") or shown_unit.lower()
+    if word and key in kind.ambiguous:
+        raise ValueError(f"{kind.ambiguous[key]}")
+    unit = kind.words.get(key)
+    if unit is None:
+        other = next((q.name.replace("_", " ") for q in QUANTITIES.values() if key in q.words), None)
+        what = (
+            f"“{word}” is a unit of {other}, and this is a {quantity.replace('_', ' ')}" if other else f"“{word}” is not a unit known here"
+        )
+        raise ValueError(f"{what}. Write for example {kind.example}.")
+    if unit == "%":
+        return value / 100
+    result = float(_registry().Quantity(value, unit).to(kind.si).magnitude)
+    if quantity == "temperature" and result < 0:
+        raise ValueError("that is below absolute zero")
+    return result
+
+
+def show(value: float, quantity: str, unit_word: str) -> float:
+    """The SI `value` of a `quantity` as a number in the unit that `unit_word` names.
+
+    >>> round(show(400000.0, "pressure", "psi"), 2)
+    58.02
+    """
+    unit = QUANTITIES[quantity].words[unit_word.lower()]
+    if unit == "%":
+        return value * 100
+    scale, offset = _affine(quantity, unit)
+    return value * scale + offset
+
+
+@cache
+def _affine(quantity: str, unit: str) -> tuple[float, float]:
+    """Every unit here is affine in SI, so pint is asked once per unit and a page of numbers costs nothing."""
+    registry, si = _registry(), QUANTITIES[quantity].si
+    at0 = float(registry.Quantity(0.0, si).to(unit).magnitude)
+    at1 = float(registry.Quantity(1.0, si).to(unit).magnitude)
+    return at1 - at0, at0
+
+
+def parse_dash(text: str) -> str:
+    """A dash size such as `-8` (`8`, `-8AN` and `3/8 in` tube are read too); ValueError if there is no such size.
+
+    >>> parse_dash("-8")
+    '-8'
+    >>> parse_dash("1/2 in")
+    '-8'
+    """
+    match = _DASH.match(text)
+    if match:
+        size = int(match.group(1))
+    else:
+        try:
+            value, word = _read_number(text)
+            size = round(parse(text, "length", "in") / 0.0254 * 16) if word else round(value)
+        except ValueError:
+            raise ValueError(f"“{text}” is not a dash size. Write for example -8, or 1/2 in for its tube.") from None
+    if size not in (3, 4, 6, 8, 10, 12, 16, 20):
+        raise ValueError(f"-{size} is not a usual size. Use -4, -6, -8, -10, -12 or -16.")
+    return f"-{size}"
