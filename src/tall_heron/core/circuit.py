@@ -5,6 +5,7 @@ eight laws.
 """
 
 import itertools
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
@@ -173,7 +174,7 @@ class Kind:
     word: str
     ports: tuple[str, ...]
     laws: tuple[str, ...]
-    links: dict[str, tuple[tuple[str, str], ...]] = field(default_factory=dict)
+    links: Mapping[str, tuple[tuple[str, str], ...]] = field(default_factory=dict)
     tag: str = "N"
 
 

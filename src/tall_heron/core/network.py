@@ -9,52 +9,15 @@ from functools import lru_cache
 from typing import Any
 
 from tall_heron.core.circuit import KINDS, Check, Circuit, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
+from tall_heron.core.laws import INFINITE, PumpRise, RegulatorLaw, Resistance, rise
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
-from tall_heron.core.physics.pump import Curve, Share, make_curve, voltage_shares
+from tall_heron.core.physics.pump import Curve, make_curve, voltage_shares
 from tall_heron.core.point import Point
 from tall_heron.core.units import GRAVITY
 
 LPH = 1 / 3.6e6  # m3/s
 KPA = 1000.0
 LOSS, PUMP, REGULATOR = 0, 1, 2
-INFINITE = math.inf
-
-
-@dataclass(slots=True)
-class Resistance:
-    """h(Q) = linear Q + square Q|Q| + friction(Q) + cracking; `one_way` forbids Q < 0; `most` forbids Q beyond it. Friction: `friction_scale` f Q|Q| with
-    Re = `reynolds_per_flow` |Q|."""
-
-    linear: float = 0.0
-    square: float = 0.0
-    friction_scale: float = 0.0
-    reynolds_per_flow: float = 0.0
-    relative_roughness: float = 0.0
-    cracking: float = 0.0
-    one_way: bool = False
-    most: float = INFINITE
-
-
-@dataclass(slots=True)
-class PumpRise:
-    """rise(Q) = sum of weight * curve(flow_scale Q + flow_shift), capped at `relief`; never backward."""
-
-    curves: tuple[Curve, ...]
-    shares: list[Share]
-    relief: float
-    last_flow: float
-    outside: bool
-    currents: tuple[Curve, ...] | None = None
-
-
-@dataclass(slots=True)
-class RegulatorLaw:
-    """Holds `side` (0 inlet, 1 outlet) at `target` [Pa, piezometric] plus slope Q; wide open it is wide_open Q^2."""
-
-    side: int
-    target: float
-    slope: float
-    wide_open: float
 
 
 @dataclass(slots=True)
@@ -88,6 +51,7 @@ class Network:
     viscosity: float
     commanded: dict[str, float]
     commands: dict[str, Injectors] = field(default_factory=dict)
+    greatest: float = 0.0
     impossible: tuple[str, str] | None = None
 
 
@@ -240,6 +204,8 @@ def _number(circuit: Circuit, raw: list, shut: list, fixed: dict[str, float], no
             net.links.append(Link(element, key, start, end, number[start], number[end], code, law, area))
         else:
             net.shut.append((element, key, start, end, "no supply"))
+    rises = sum(rise(link.law, 0.0)[0] for link in net.links if link.code == PUMP)
+    net.greatest = max(map(abs, net.fixed), default=0.0) + rises
     net.impossible = _blocked(circuit, net, raw, fixed)
     return net
 

@@ -1,19 +1,22 @@
 """Solved flows and pressures as a Solution: shut links at exactly zero, undefined pressures at None, states in the trade's words."""
 
+from tall_heron.core.laws import FLOW_LEAST, LEAK
 from tall_heron.core.network import LOSS, PUMP, Link, Network
 from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
 from tall_heron.core.solution import LinkResult, Solution
 
-FLOW_LEAST = 1e-12  # m3/s
-STILL = 1e-8  # of the largest flow
+PRESSURE_FLOOR = 1.0  # Pa
+STILL = 1e-9  # of the largest flow
 
 
 def read_solution(net: Network, pressure: list[float], flow: list[float], iterations: int, residual: float) -> Solution:
     """The Solution of converged flows [m3/s] and piezometric pressures [Pa]."""
     largest = max(max(map(abs, flow), default=0.0), FLOW_LEAST)
+    scale = pressure_scale(net, pressure)
     # A link beyond its kink holds its ends apart: it carries a leak that is a device of the method, reported as zero.
-    parted = [abs(q) < STILL * largest and _can_shut(k) for k, q in zip(net.links, flow, strict=True)]
-    defined = _hangs_on_fixed(net, parted)
+    parted = [_can_shut(k) and q < max(STILL * largest, 2 * LEAK * scale) for k, q in zip(net.links, flow, strict=True)]
+    still = largest <= FLOW_LEAST
+    defined = hang_on_fixed(net, parted)
     nodes: dict[str, float | None] = dict.fromkeys(net.loose)
     for i, name in enumerate(net.ids):
         if not name.startswith("\0"):
@@ -22,7 +25,7 @@ def read_solution(net: Network, pressure: list[float], flow: list[float], iterat
     links: dict[str, LinkResult] = {}
     delivered = 0.0
     for k, q, apart in zip(net.links, flow, parted, strict=True):
-        if apart:
+        if apart or still:
             q = 0.0
         loss = None
         if k.end.startswith("\0"):
@@ -44,11 +47,17 @@ def read_solution(net: Network, pressure: list[float], flow: list[float], iterat
     )
 
 
+def pressure_scale(net: Network, pressure: list[float]) -> float:
+    """The largest pressure [Pa]; a node between shut parts may stand anywhere, so no more than the pumps could give on top of the fixed pressures."""
+    return max(min(max(map(abs, pressure), default=0.0), net.greatest), PRESSURE_FLOOR)
+
+
 def _can_shut(link: Link) -> bool:
     return link.code != LOSS or link.law.one_way
 
 
-def _hangs_on_fixed(net: Network, parted: list[bool]) -> list[bool]:
+def hang_on_fixed(net: Network, parted: list[bool]) -> list[bool]:
+    """Which nodes hang on a fixed pressure through links that are not parted; the others have no defined pressure."""
     near: list[list[int]] = [[] for _ in net.ids]
     for k, apart in zip(net.links, parted, strict=True):
         if not apart:

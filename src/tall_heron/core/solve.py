@@ -1,70 +1,26 @@
-"""The hydraulic solver for one operating point: global gradient method in flows and piezometric pressures.
+"""The hydraulic solver for one operating point, in flows and piezometric pressures (global gradient method). It knows no layouts and no fuel names.
 
-Each link is linearised as Q = c + gu Pu + gv Pv; mass balance at the unknown nodes then gives their pressures (elimination.py). Kinks (check valves, pumps
-at shut-off, a limited injector) are steep branches; a regulator takes the smaller of its two laws, 0 <= Q perpendicular to -min(A, B) >= 0. It knows no layouts
-and no fuel names. sweep.py is the same method for many points at once.
+Each link is linearised as dQ = r + gu dPu + gv dPv; mass balance at the unknown nodes then gives their pressure steps (elimination.py). One-way links
+and regulators are complementarity pairs; `_newton` guesses which half holds (fast, nearly always right), `_interior` follows the smoothed pair down to
+nothing where the guess cycles (slow, from Wright, Primal-Dual Interior-Point Methods, 1997), and `_newton` closes the sums. sweep.py is `_newton` for many
+points at once.
 """
 
 import math
+from collections.abc import Sequence
 
-from tall_heron.core.elimination import make_plan
-from tall_heron.core.network import LOSS, PUMP, Network, PumpRise, Resistance
-from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START, swamee_jain
-from tall_heron.core.reading import FLOW_LEAST, read_solution
+from tall_heron.core.elimination import Plan, make_plan
+from tall_heron.core.laws import FLOW_FLOOR, FLOW_LEAST, LEAK, SLOPE_FLOOR, TYPICAL_FLOW, PumpRise, RegulatorLaw, Resistance, opening_flow, resistance, rise
+from tall_heron.core.network import LOSS, PUMP, Link, Network
+from tall_heron.core.reading import hang_on_fixed, pressure_scale, read_solution
 from tall_heron.core.solution import Solution
 
-ITERATIONS = 120
-FULL_STEPS = 12
-FLOW_FLOOR = 2e-9  # m3/s, smooths Q|Q| at standstill
-STEEP = 1e19  # Pa s/m3 beyond a kink: 1e-13 m3/s at 1 MPa
-SLOPE_FLOOR = 300.0  # Pa s/m3, a regulator's least slope: 0.03 Pa at 400 L/h
-PRESSURE_FLOOR = 1.0  # Pa
-RESIDUAL = 2e-8
-TYPICAL_FLOW = 5e-5  # m3/s, 180 L/h: where every link starts
-_LN10 = math.log(10)
-
-
-def resistance(law: Resistance, q: float) -> tuple[float, float]:
-    """Loss and its slope at a flow, kinks apart: h(Q) [Pa] without the cracking pressure, dh/dQ [Pa s/m3]."""
-    size = math.sqrt(q * q + FLOW_FLOOR * FLOW_FLOOR)
-    h = q * (law.linear + law.square * size)
-    slope = law.linear + law.square * (size + q * q / size)
-    if law.friction_scale:
-        scale, per = law.friction_scale, law.reynolds_per_flow
-        magnitude = q if q >= 0 else -q
-        re = per * magnitude
-        if re <= LAMINAR_END:
-            lam = scale * 64 / per
-            h += lam * q
-            slope += lam
-        elif re >= TURBULENT_START:
-            arg = law.relative_roughness / 3.7 + 5.74 / re**0.9
-            x = math.log10(arg)
-            f = 0.25 / (x * x)
-            # Re df/dRe, from f = 0.25 / x^2
-            bend = 0.5 / (x * x * x) * (0.9 * 5.74 / re**0.9) / (arg * _LN10)
-            h += scale * f * q * magnitude
-            slope += scale * magnitude * (2 * f + bend)
-        else:
-            s = (re - LAMINAR_END) / (TURBULENT_START - LAMINAR_END)
-            rise = swamee_jain(TURBULENT_START, law.relative_roughness) - 64 / LAMINAR_END
-            f = 64 / LAMINAR_END + s * s * (3 - 2 * s) * rise
-            bend = re * 6 * s * (1 - s) * rise / (TURBULENT_START - LAMINAR_END)
-            h += scale * f * q * magnitude
-            slope += scale * magnitude * (2 * f + bend)
-    return h, slope
-
-
-def rise(law: PumpRise, q: float) -> tuple[float, float]:
-    """Pressure rise [Pa] and its slope [Pa s/m3] at a flow of zero or more."""
-    total = slope = 0.0
-    for share, curve in zip(law.shares, law.curves, strict=True):
-        value, d = curve.at(q * share.flow_scale + share.flow_shift)
-        total += share.weight * value
-        slope += share.weight * share.flow_scale * d
-    if total > law.relief:
-        return law.relief, 0.0
-    return total, slope
+FAST_STEPS = 24
+POLISH_STEPS = 60
+INTERIOR_STEPS = 120
+RESIDUAL = 1e-8  # of the largest flow
+RUNAWAY = 1e25  # Pa
+TIGHTER = 10.0  # how much closer pressures must come, as a part of the largest
 
 
 def solve_network(net: Network) -> Solution:
@@ -72,149 +28,295 @@ def solve_network(net: Network) -> Solution:
     if net.impossible:
         part, reason = net.impossible
         return Solution(False, part=part, reason=reason, density=net.density, viscosity=net.viscosity)
-    n, links = net.n, net.links
-    pressure = [0.0] * n + net.fixed
-    flow, iterations, residual, worst = _iterate(net, pressure)
-    asked = sum(net.commanded.values())
-    if residual > 1.0:
-        return Solution(
-            False,
-            part=links[worst].element if links else None,
-            reason=f"the sums do not close at {links[worst].element}: its flow and pressures still disagree after {iterations} steps",
-            asked=asked,
-            iterations=iterations,
-            residual=residual * RESIDUAL,
-        )
-    return read_solution(net, pressure, flow, iterations, residual * RESIDUAL)
-
-
-def _iterate(net: Network, pressure: list[float]) -> tuple[list[float], int, float, int]:
-    """Newton steps until the largest error is under 1 (in units of RESIDUAL); pressures are left in place. Returns flows, steps, error, worst link."""
-    n, links = net.n, net.links
-    count = len(links)
-    plan = make_plan(n, tuple((k.u, k.v) for k in links))
-    flow = [min(TYPICAL_FLOW, k.law.most) if k.code == LOSS else TYPICAL_FLOW for k in links]
-    beyond = [False] * count
-    kept = flow
-    worst, error = 0, math.inf
-    steps = 0
-    for steps in range(1, ITERATIONS + 1):
-        a = [0.0] * plan.slots
-        b = [0.0] * (n + 1)
-        cs, gus, gvs = [], [], []
-        gap, worst_now = 0.0, 0
-        for i in range(count):
-            k = links[i]
-            q, u, v = flow[i], k.u, k.v
-            pu, pv = pressure[u], pressure[v]
-            law = k.law
-            gv = 0.0
-            if k.code == LOSS:
-                if law.one_way and q < 0:
-                    h, slope, now = law.cracking + STEEP * q, STEEP, True
-                elif q > law.most:
-                    h, slope = resistance(law, law.most)
-                    h, slope, now = h + STEEP * (q - law.most), STEEP, True
-                else:
-                    h, slope = resistance(law, q)
-                    h += law.cracking
-                    now = False
-                miss = pu - pv - h
-                gu = 1 / slope
-                gv = -gu
-            elif k.code == PUMP:
-                if q < 0:
-                    top, _ = rise(law, 0.0)
-                    h, slope, now = -top + STEEP * q, STEEP, True
-                else:
-                    top, slope = rise(law, q)
-                    h, slope, now = -top, max(-slope, 1e-3 * top / TYPICAL_FLOW), False
-                miss = pu - pv - h
-                gu = 1 / slope
-                gv = -gu
-            else:
-                r = law
-                hold = r.slope if r.slope > SLOPE_FLOOR else SLOPE_FLOOR
-                beyond_set = pu - r.target if r.side == 0 else r.target - pv
-                if q < 0:
-                    wide_h, wide_slope, hold_h, hold_slope, now = STEEP * q, STEEP, STEEP * q, STEEP, True
-                else:
-                    size = math.sqrt(q * q + FLOW_FLOOR * FLOW_FLOOR)
-                    wide_h, wide_slope = r.wide_open * q * size, r.wide_open * (size + q * q / size)
-                    # A dead-head outlet falls with flow (droop), a bypass inlet rises: both are pressure beyond the setting minus slope Q.
-                    hold_h, hold_slope, now = hold * q, hold, False
-                held, wide = beyond_set - hold_h, pu - pv - wide_h
-                if held <= wide:
-                    miss, gain = held, 1 / hold_slope
-                    gu, gv = (gain, 0.0) if r.side == 0 else (0.0, -gain)
-                else:
-                    miss, gu = wide, 1 / wide_slope
-                    gv = -gu
-            beyond[i] = now
-            off = miss if miss >= 0 else -miss
-            if off > gap:
-                gap, worst_now = off, i
-            c = q + miss * (gu if gu else -gv) - gu * pu - gv * pv
-            cs.append(c)
-            gus.append(gu)
-            gvs.append(gv)
-            uu, uv, vu, vv = plan.where[i]
-            a[uu] += gu
-            a[uv] += gv
-            a[vu] -= gu
-            a[vv] -= gv
-            if u < n:
-                b[u] -= c if v < n else c + gv * pv
-            if v < n:
-                b[v] += c if u < n else c + gu * pu
-        scale = max(max(map(abs, pressure), default=0.0), PRESSURE_FLOOR)
-        largest = max(max(map(abs, flow), default=0.0), FLOW_LEAST)
-        if steps > 1:
-            error = max(gap / scale, _imbalance(net, flow) / largest) / RESIDUAL
-            worst = worst_now
+    plan = make_plan(net.n, tuple((k.u, k.v) for k in net.links))
+    pressure = [0.0] * net.n + net.fixed
+    flow = [min(TYPICAL_FLOW, k.law.most) if k.code == LOSS else TYPICAL_FLOW for k in net.links]
+    steps, error, worst = _newton(net, plan, pressure, flow, FAST_STEPS)
+    if error > 1.0:
+        best = (error, pressure[:], flow[:], worst)
+        for centring in (0.1, 0.3, 0.6):
+            pressure = [0.0] * net.n + net.fixed
+            flow, shut = _interior(net, plan, pressure, centring)
+            afloat = hang_on_fixed(net, shut)
+            still = [not (afloat[k.u] and afloat[k.v]) for k in net.links]
+            _level_islands(net, pressure, shut, afloat)
+            flow = [0.0 if x else q for x, q in zip(still, flow, strict=True)]
+            more, error, worst = _newton(net, plan, pressure, flow, POLISH_STEPS, still)
+            steps += more
+            if error < best[0]:
+                best = (error, pressure[:], flow[:], worst)
             if error <= 1.0:
                 break
-        for pivot, node, rows in plan.steps:
-            top = a[pivot]
-            right = b[node]
-            for row_slot, row, updates in rows:
-                factor = a[row_slot] / top
-                for target, source in updates:
-                    a[target] -= factor * a[source]
-                b[row] -= factor * right
-        new = pressure[:]
-        for pivot, node, rest in plan.back:
-            total = b[node]
-            for source, column in rest:
-                total -= a[source] * new[column]
-            new[node] = total / a[pivot]
-        step = 1.0 if steps <= FULL_STEPS else (1.0 if steps % 5 == 0 else 0.5)
-        kept = flow
-        flow = []
+        error, pressure, flow, worst = best
+    if not error <= 1.0:
+        return Solution(
+            False,
+            part=net.links[worst].element,
+            reason=f"the sums do not close at {net.links[worst].element}: its flow and pressures still disagree after {steps} steps",
+            asked=sum(net.commanded.values()),
+            iterations=steps,
+            residual=error * RESIDUAL,
+        )
+    return read_solution(net, pressure, flow, steps, error * RESIDUAL)
+
+
+def _newton(
+    net: Network, plan: Plan, pressure: list[float], flow: list[float], most_steps: int, still: Sequence[bool] = ()
+) -> tuple[int, float, int]:
+    """Newton steps in place until the largest error is under 1 (in units of RESIDUAL). Returns steps, error, worst link.
+
+    Links marked `still` lie on islands between shut parts: nothing flows there, and only what keeps them shut is looked at."""
+    n, links = net.n, net.links
+    count = len(links)
+    total = len(net.ids)
+    error, worst = math.inf, 0
+    rs, gus, gvs = [0.0] * count, [0.0] * count, [0.0] * count
+    for step in range(1, most_steps + 1):
+        gap = spill = 0.0
         for i in range(count):
             k = links[i]
-            q = cs[i] + gus[i] * new[k.u] + gvs[i] * new[k.v]
-            if step != 1.0:
-                q = kept[i] + step * (q - kept[i])
-            if beyond[i] and q > 0 and k.code == LOSS and not (q > k.law.most):
-                q = _restart(k.law, q, steps)
-            flow.append(q)
-        if step != 1.0:
-            new = [p + step * (w - p) for p, w in zip(pressure, new, strict=True)]
-        pressure[:] = new
-    return flow, steps, error, worst
+            q = flow[i]
+            dp = pressure[k.u] - pressure[k.v]
+            code = k.code
+            if still and still[i]:
+                off = _still_miss(k, dp, pressure)
+                if off > gap:
+                    gap, worst = off, i
+                continue
+            if code == LOSS:
+                law = k.law
+                if law.one_way and q <= 0:
+                    miss = dp - law.cracking
+                    if miss <= 0:
+                        spill = max(spill, LEAK * miss - q)
+                        rs[i], gus[i], gvs[i] = LEAK * miss - q, LEAK, -LEAK
+                        continue
+                    q = flow[i] = opening_flow(law, miss)
+                if q >= law.most:
+                    h, _ = resistance(law, law.most)
+                    miss = dp - h - law.cracking
+                    if miss >= 0:
+                        spill = max(spill, q - law.most - LEAK * miss)
+                        rs[i], gus[i], gvs[i] = law.most - q + LEAK * miss, LEAK, -LEAK
+                        continue
+                    q = flow[i] = law.most * (1 - 1e-9)
+                h, slope = resistance(law, q)
+                miss = dp - h - law.cracking
+                gu = 1 / slope
+                gv = -gu
+            elif code == PUMP:
+                law = k.law
+                if q <= 0:
+                    top, slope = rise(law, 0.0)
+                    miss = dp + top
+                    if miss <= 0:
+                        spill = max(spill, LEAK * miss - q)
+                        rs[i], gus[i], gvs[i] = LEAK * miss - q, LEAK, -LEAK
+                        continue
+                    q = flow[i] = min(TYPICAL_FLOW, law.last_flow / 2)
+                top, slope = rise(law, q)
+                miss = dp + top
+                gu = 1 / max(-slope, 1e-3 * abs(top) / TYPICAL_FLOW, 1e5)
+                gv = -gu
+            else:
+                law = k.law
+                hold = max(law.slope, SLOPE_FLOOR)
+                beyond = pressure[k.u] - law.target if law.side == 0 else law.target - pressure[k.v]
+                if q <= 0:
+                    least = min(beyond, dp)
+                    if least <= 0:
+                        spill = max(spill, LEAK * least - q)
+                        rs[i] = LEAK * least - q
+                        if beyond <= dp:
+                            gus[i], gvs[i] = (LEAK, 0.0) if law.side == 0 else (0.0, -LEAK)
+                        else:
+                            gus[i], gvs[i] = LEAK, -LEAK
+                        continue
+                    q = flow[i] = min(TYPICAL_FLOW, math.sqrt(dp / law.wide_open))
+                held, wide = beyond - hold * q, dp - law.wide_open * q * q
+                if held <= wide:
+                    miss = held
+                    gu, gv = (1 / hold, 0.0) if law.side == 0 else (0.0, -1 / hold)
+                else:
+                    miss = wide
+                    gu = 0.5 / (law.wide_open * max(q, FLOW_FLOOR))
+                    gv = -gu
+            rs[i], gus[i], gvs[i] = miss * (gu if gu else -gv), gu, gv
+            off = miss if miss >= 0 else -miss
+            if off > gap:
+                gap, worst = off, i
+        sums = _sums(links, flow, total)
+        scale = pressure_scale(net, pressure)
+        largest = max(max(map(abs, flow), default=0.0), FLOW_LEAST)
+        error = max(TIGHTER * gap / scale, max(map(abs, sums[:n]), default=0.0) / largest, spill / largest) / RESIDUAL
+        if error <= 1.0:
+            return step, error, worst
+        change = _solve(plan, links, n, total, sums, rs, gus, gvs)
+        if not max(map(abs, change)) < RUNAWAY:
+            return step, math.inf, worst
+        for i in range(count):
+            k = links[i]
+            flow[i] += rs[i] + gus[i] * change[k.u] + gvs[i] * change[k.v]
+        for i in range(n):
+            pressure[i] += change[i]
+    return most_steps, error, worst
 
 
-def _restart(law: Resistance, q: float, steps: int) -> float:
-    """A one-way link that just opened starts again from a working flow: from near zero Newton would overshoot by orders of magnitude."""
-    if not law.one_way:
-        return q
-    return max(q, min(TYPICAL_FLOW / steps, law.most))
+def _level_islands(net: Network, pressure: list[float], shut: list[bool], afloat: list[bool]) -> None:
+    """One pressure for each island between shut parts, in place: nothing flows on it."""
+    near: list[list[int]] = [[] for _ in net.ids]
+    for k, x in zip(net.links, shut, strict=True):
+        if not x:
+            near[k.u].append(k.v)
+            near[k.v].append(k.u)
+    done = list(afloat)
+    for start in range(net.n):
+        if done[start]:
+            continue
+        island, done[start] = [start], True
+        for node in island:
+            for other in near[node]:
+                if not done[other]:
+                    done[other] = True
+                    island.append(other)
+        level = sum(pressure[i] for i in island) / len(island)
+        for i in island:
+            pressure[i] = level
 
 
-def _imbalance(net: Network, flow: list[float]) -> float:
-    sums = [0.0] * len(net.ids)
-    for link, q in zip(net.links, flow, strict=True):
+def _still_miss(link: Link, dp: float, pressure: list[float]) -> float:
+    """How far a link without flow is from its law [Pa]."""
+    law = link.law
+    if link.code == PUMP:
+        return max(dp + rise(law, 0.0)[0], 0.0)
+    if link.code == LOSS:
+        return max(dp - law.cracking, 0.0) if law.one_way else abs(dp)
+    return max(min(pressure[link.u] - law.target if law.side == 0 else law.target - pressure[link.v], dp), 0.0)
+
+
+def _sums(links: Sequence[Link], flow: Sequence[float], total: int) -> list[float]:
+    """What flows into each node and does not leave it [m3/s]."""
+    sums = [0.0] * total
+    for link, q in zip(links, flow, strict=True):
         sums[link.u] -= q
         sums[link.v] += q
-    return max(map(abs, sums[: net.n]), default=0.0)
+    return sums
+
+
+def _solve(
+    plan: Plan, links: Sequence[Link], n: int, total: int, sums: Sequence[float], rs: Sequence[float], gus: Sequence[float], gvs: Sequence[float]
+) -> list[float]:
+    """The pressure steps that bring every unknown node into balance."""
+    a = [0.0] * plan.slots
+    b = list(sums)
+    where = plan.where
+    for i, link in enumerate(links):
+        gu, gv, r = gus[i], gvs[i], rs[i]
+        uu, uv, vu, vv = where[i]
+        a[uu] += gu
+        a[uv] += gv
+        a[vu] -= gu
+        a[vv] -= gv
+        b[link.u] -= r
+        b[link.v] += r
+    for pivot, node, rows in plan.steps:
+        top = a[pivot] or LEAK
+        right = b[node]
+        for row_slot, row, updates in rows:
+            factor = a[row_slot] / top
+            for target, source in updates:
+                a[target] -= factor * a[source]
+            b[row] -= factor * right
+    change = [0.0] * total
+    for pivot, node, rest in plan.back:
+        value = b[node]
+        for source, column in rest:
+            value -= a[source] * change[column]
+        change[node] = value / (a[pivot] or LEAK)
+    return change
+
+
+def _interior(net: Network, plan: Plan, pressure: list[float], centring: float) -> tuple[list[float], list[bool]]:
+    """Follow Q s = mu, mu falling, from a strictly open start; pressures in place. Returns flows near the solution and which links are shut."""
+    n, links = net.n, net.links
+    count, total = len(links), len(net.ids)
+    p0 = max([abs(p) for p in net.fixed] + [_size(k.law) for k in links] + [1e4])
+    q0 = TYPICAL_FLOW
+    flow = [min(q0, 0.5 * k.law.most) if k.code == LOSS else q0 for k in links]
+    one_way = [k.code != LOSS or k.law.one_way for k in links]
+    low = [0.1 * p0 if w else 0.0 for w in one_way]
+    high = [0.1 * p0 if k.code == LOSS and k.law.most < math.inf else 0.0 for k in links]
+    pairs = sum(one_way) + sum(1 for h in high if h)
+    mu = 0.1 * p0 * q0
+    rs, gus, gvs = [0.0] * count, [0.0] * count, [0.0] * count
+    for _ in range(INTERIOR_STEPS):
+        for i, k in enumerate(links):
+            rs[i], gus[i], gvs[i] = _smoothed(k, flow[i], low[i], high[i], pressure, mu, p0 * math.sqrt(mu / (p0 * q0)) * 0.1)
+        sums = _sums(links, flow, total)
+        change = _solve(plan, links, n, total, sums, rs, gus, gvs)
+        step, moves = 1.0, []
+        for i, k in enumerate(links):
+            q = flow[i]
+            dq = rs[i] + gus[i] * change[k.u] + gvs[i] * change[k.v]
+            ds = mu / q - low[i] - low[i] / q * dq if one_way[i] else 0.0
+            room = k.law.most - q if high[i] else 0.0
+            dt = mu / room - high[i] + high[i] / room * dq if high[i] else 0.0
+            moves.append((dq, ds, dt))
+            for value, d in ((q if one_way[i] else 0.0, dq), (low[i], ds), (room, -dq), (high[i], dt)):
+                if value and d < 0 and -d * step > 0.95 * value:
+                    step = 0.95 * value / -d
+        for i in range(count):
+            dq, ds, dt = moves[i]
+            flow[i] += step * dq
+            low[i] += step * ds
+            high[i] += step * dt
+        for i in range(n):
+            pressure[i] += step * change[i]
+        gap = sum(flow[i] * low[i] for i in range(count) if one_way[i])
+        gap += sum((links[i].law.most - flow[i]) * high[i] for i in range(count) if high[i])
+        if pairs:
+            mu = min(mu, centring * gap / pairs) if step > 0.3 else mu
+        if (not pairs or gap / pairs < 1e-13 * p0 * q0) and step > 0.9:
+            break
+        mu = max(mu, 1e-16 * p0 * q0)
+    # A link is shut where its slack outweighs its flow.
+    shut = [one_way[i] and flow[i] / q0 < low[i] / p0 for i in range(count)]
+    limited = [bool(high[i]) and (links[i].law.most - flow[i]) / q0 < high[i] / p0 for i in range(count)]
+    return [0.0 if shut[i] else links[i].law.most if limited[i] else flow[i] for i in range(count)], shut
+
+
+def _size(law: Resistance | PumpRise | RegulatorLaw) -> float:
+    if isinstance(law, PumpRise):
+        return rise(law, 0.0)[0]
+    return abs(law.target) if isinstance(law, RegulatorLaw) else law.cracking
+
+
+def _smoothed(link: Link, q: float, low: float, high: float, pressure: list[float], mu: float, blur: float) -> tuple[float, float, float]:
+    """r, gu, gv of one link on the smoothed path."""
+    dp = pressure[link.u] - pressure[link.v]
+    if link.code == LOSS:
+        law = link.law
+        h, slope = resistance(law, q)
+        miss = dp - h - law.cracking
+        if law.one_way:
+            miss += mu / q
+            slope += low / q
+        if high:
+            room = law.most - q
+            miss -= mu / room
+            slope += high / room
+        return miss / slope, 1 / slope, -1 / slope
+    if link.code == PUMP:
+        top, slope = rise(link.law, q)
+        slope = max(-slope, 1e-3 * abs(top) / TYPICAL_FLOW, 1e5) + low / q
+        return (dp + top + mu / q) / slope, 1 / slope, -1 / slope
+    law = link.law
+    hold = max(law.slope, SLOPE_FLOOR)
+    held = (pressure[link.u] - law.target if law.side == 0 else law.target - pressure[link.v]) - hold * q
+    wide = dp - law.wide_open * q * q
+    half = math.hypot((held - wide) / 2, blur)
+    least = (held + wide) / 2 - half
+    w = 0.5 - (held - wide) / 4 / half  # d least / d held
+    slope = w * hold + (1 - w) * 2 * law.wide_open * q + low / q
+    gu, gv = (1.0, w - 1) if law.side == 0 else (1 - w, -1.0)
+    return (least + mu / q) / slope, gu / slope, gv / slope

@@ -1,0 +1,147 @@
+"""Each element's own law, written again from docs/model.md and apart from the solver, to hold against a solution.
+
+Friction is SciPy's and the textbook's, pump tables are SciPy's PCHIP, so an error in the core cannot hide in its own twin here.
+"""
+
+import math
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from tall_heron.core.build import Build
+from tall_heron.core.point import Point
+from tall_heron.core.solution import Solution
+
+LPH = 1 / 3.6e6
+G = 9.80665
+
+
+def friction_factor(re: float, rough: float) -> float:
+    """Hagen-Poiseuille to 2000, Swamee-Jain from 4000, smoothstep between (docs/model.md)."""
+
+    def turbulent(r: float) -> float:
+        return 0.25 / math.log10(rough / 3.7 + 5.74 / r**0.9) ** 2
+
+    if re <= 2000:
+        return 64 / re
+    if re >= 4000:
+        return turbulent(re)
+    s = (re - 2000) / 2000
+    s = s * s * (3 - 2 * s)
+    return (1 - s) * 64 / 2000 + s * turbulent(4000.0)
+
+
+def pump_rise(part, voltage: float, flow: float) -> float:
+    """Rise of a pump on one of its own maps."""
+    rows = np.array(next(c for c in part.curves if c.voltage_v == voltage).rows)
+    q = flow / LPH
+    if part.interpolation == "linear":
+        value = float(np.interp(q, rows[:, 0], rows[:, 1]))
+    else:
+        value = float(PchipInterpolator(rows[:, 0], rows[:, 1])(q))
+    return min(value, part.relief_kpa or math.inf) * 1000
+
+
+def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, float]:
+    """How far each link is from its law [Pa]; links whose law cannot be said (undefined pressure, beyond a table) are left out."""
+    rho, mu = point.fluid()
+    z = {n.id: n.elevation_mm / 1000 for n in build.circuit.nodes}
+    errors: dict[str, float] = {}
+    for link in solution.links.values():
+        element = build.circuit.element(link.element)
+        assert element is not None
+        part, q = element.part, link.flow
+        a = solution.nodes.get(link.start)
+        if link.state in ("off", "shut") and part.law not in ("check", "regulator"):
+            errors[link.key] = 0.0 if q == 0 else math.inf
+            continue
+        if a is None:
+            continue
+        if part.law == "injectors":
+            dp = a - point.manifold_kpa * 1000
+            commanded = solution_command(point, build, element.id)
+            c = commanded / math.sqrt(part.commanded_at_kpa * 1000)
+            if part.rated_lph is not None:
+                full = part.count * part.rated_lph * LPH * math.sqrt(part.rated_density_kg_m3 / rho / (part.rated_kpa * 1000))
+                c = full if part.mode == "compensated" else min(c, full)
+            at_limit = part.mode == "compensated" and q >= commanded * (1 - 1e-9)
+            if q == 0:
+                errors[link.key] = max(dp, 0.0)
+            elif at_limit:
+                errors[link.key] = max((q / c) ** 2 - dp, 0.0)
+            else:
+                errors[link.key] = abs(dp - (q / c) ** 2)
+            continue
+        b = solution.nodes.get(link.end)
+        if b is None:
+            continue
+        dp = a + rho * G * z[link.start] - b - rho * G * z[link.end]
+        if part.law == "pipe":
+            bore, area = part.bore_mm / 1000, math.pi * (part.bore_mm / 1000) ** 2 / 4
+            v = q / area
+            k = part.loss_coefficient
+            for end in (element.end_a, element.end_b):
+                if end:
+                    k += end.loss_coefficient * (part.bore_mm / end.throat_bore_mm) ** 4
+            want = k * rho * v * abs(v) / 2
+            if v:
+                f = friction_factor(rho * abs(v) * bore / mu, part.roughness_um / 1000 / part.bore_mm)
+                want += part.friction_factor_times * f * element.length.mm / part.bore_mm * rho * v * abs(v) / 2
+            errors[link.key] = abs(dp - want)
+        elif part.law == "quadratic":
+            times = point.clogging.get(element.id, 1.0)
+            scale = (1.0, 1.0)
+            if part.measured_with:
+                scale = mu * 1000 / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3
+            x = q / LPH
+            errors[link.key] = abs(dp - 1000 * times * (part.a_kpa_per_lph * x * scale[0] + part.b_kpa_per_lph2 * x * abs(x) * scale[1]))
+        elif part.law in ("loss", "check"):
+            area = math.pi * (part.bore_mm / 1000) ** 2 / 4
+            want = part.loss_coefficient * rho * q * abs(q) / (2 * area**2)
+            if part.law == "loss":
+                errors[link.key] = abs(dp - want)
+            elif q == 0:
+                errors[link.key] = max(dp - part.cracking_kpa * 1000, 0.0)
+            else:
+                errors[link.key] = abs(dp - want - part.cracking_kpa * 1000) if q > 0 else math.inf
+        elif part.law == "pump":
+            voltage = point.voltage_at(element.id) or part.curves[-1].voltage_v
+            if link.state == "beyond its table" or voltage not in [c.voltage_v for c in part.curves]:
+                continue
+            top = pump_rise(part, voltage, max(q, 0.0))
+            if q == 0:
+                errors[link.key] = max(dp + top, 0.0)
+            elif link.state == "relief open":
+                errors[link.key] = abs(-dp - top)
+            else:
+                errors[link.key] = abs(dp + top) if q > 0 else math.inf
+        elif part.law == "regulator":
+            area = math.pi * (part.wide_open_bore_mm / 1000) ** 2 / 4
+            wide = dp - part.wide_open_loss_coefficient * rho * q * abs(q) / (2 * area**2)
+            target = part.set_kpa * 1000 + (point.manifold_kpa * 1000 if part.reference == "manifold" else 0.0)
+            slope = part.slope_kpa_per_lph * 1000 / LPH * q
+            held = a - target - slope if part.holds == "inlet" else target - slope - b
+            least = min(held, wide)
+            errors[link.key] = abs(least) if q > 0 else max(least, 0.0) if q == 0 else math.inf
+    return errors
+
+
+def solution_command(point: Point, build: Build, element_id: str) -> float:
+    """Commanded flow [m3/s] of one injector element."""
+    if isinstance(point.demand_lph, dict):
+        return point.demand_lph.get(element_id, 0.0) * LPH
+    assert not isinstance(point.demand_lph, str)
+    return point.demand_lph * LPH / len(build.circuit.of_kind("injectors"))
+
+
+def imbalance(build: Build, solution: Solution) -> float:
+    """The largest flow that goes in and does not come out of a node without a tank [m3/s]."""
+    fixed = {e.ports["outlet"] for e in build.circuit.elements if e.kind == "tank"}
+    sums = dict.fromkeys(solution.nodes, 0.0)
+    for link in solution.links.values():
+        if solution.nodes.get(link.start) is None:
+            continue
+        sums[link.start] -= link.flow
+        if link.end:
+            sums[link.end] += link.flow
+    return max((abs(v) for k, v in sums.items() if k not in fixed), default=0.0)
