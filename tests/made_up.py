@@ -9,7 +9,7 @@ def _logarithmic(rnd: Random, low: float, high: float) -> float:
 
 
 def hose(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
-    out = {
+    return {
         "id": name,
         "kind": "hose",
         "ports": {"start": a, "end": b},
@@ -22,7 +22,6 @@ def hose(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
         "length": {"mm": _logarithmic(rnd, 50, 8000)},
         "reversed": rnd.random() < 0.2,
     }
-    return out
 
 
 def strainer(rnd: Random, name: str, a: str, b: str, kind: str = "filter") -> dict[str, Any]:
@@ -56,7 +55,12 @@ def check(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
         "id": name,
         "kind": "check",
         "ports": {"start": a, "end": b},
-        "part": {"law": "check", "cracking_kpa": rnd.choice([0, 2, 7]), "bore_mm": rnd.uniform(4, 14), "loss_coefficient": rnd.uniform(1, 6)},
+        "part": {
+            "law": "check",
+            "cracking_kpa": rnd.choice([0, 2, 7]),
+            "bore_mm": rnd.uniform(4, 14),
+            "loss_coefficient": rnd.uniform(1, 6),
+        },
         "reversed": rnd.random() < 0.03,
     }
 

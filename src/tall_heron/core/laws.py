@@ -7,8 +7,9 @@ from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START, swame
 from tall_heron.core.physics.pump import Curve, Share
 
 INFINITE = math.inf
+LOSS, PUMP, REGULATOR = 0, 1, 2  # codes of links
 FLOW_FLOOR = 1e-10  # m3/s, keeps the slope of Q|Q| above zero at standstill; the loss itself stays exact
-SLOPE_FLOOR = 300.0  # Pa s/m3, a regulator's least slope: 0.03 Pa at 400 L/h
+SLOPE_FLOOR = 30.0  # Pa s/m3, a regulator's least slope: 0.003 Pa at 400 L/h
 FLOW_LEAST = 1e-10  # m3/s (0.0004 L/h), below which nothing counts as flow
 LEAK = 1e-22  # m3/(s Pa) through a shut link: 1e-16 m3/s at 1 MPa, reported as zero
 TYPICAL_FLOW = 5e-5  # m3/s, 180 L/h: where every link starts
@@ -53,11 +54,16 @@ class RegulatorLaw:
     wide_open: float
 
 
+def _floor(square: float, magnitude: float) -> float:
+    """The flow that keeps the slope of Q|Q| above zero: where the loss is a hundred-millionth of a pascal, and no more than FLOW_FLOOR."""
+    return max(magnitude, min(FLOW_FLOOR, 1e-4 / math.sqrt(square))) if square else FLOW_FLOOR
+
+
 def resistance(law: Resistance, q: float) -> tuple[float, float]:
     """Loss and its slope at a flow, kinks apart: h(Q) [Pa] without the cracking pressure, dh/dQ [Pa s/m3]."""
     magnitude = q if q >= 0 else -q
     h = q * (law.linear + law.square * magnitude)
-    slope = law.linear + 2 * law.square * max(magnitude, FLOW_FLOOR)
+    slope = law.linear + 2 * law.square * (magnitude if magnitude > FLOW_FLOOR else _floor(law.square, magnitude))
     if law.friction_scale:
         scale, per = law.friction_scale, law.reynolds_per_flow
         re = per * magnitude

@@ -1,8 +1,9 @@
 """Solved flows and pressures as a Solution: shut links at exactly zero, undefined pressures at None, states in the trade's words."""
 
-from tall_heron.core.laws import FLOW_LEAST, LEAK
-from tall_heron.core.network import LOSS, PUMP, Link, Network
+from tall_heron.core.laws import FLOW_LEAST, LEAK, LOSS, PUMP
+from tall_heron.core.network import Link, Network
 from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
+from tall_heron.core.pieces import MANIFOLD
 from tall_heron.core.solution import LinkResult, Solution
 
 PRESSURE_FLOOR = 1.0  # Pa
@@ -19,22 +20,21 @@ def read_solution(net: Network, pressure: list[float], flow: list[float], iterat
     defined = hang_on_fixed(net, parted)
     nodes: dict[str, float | None] = dict.fromkeys(net.loose)
     for i, name in enumerate(net.ids):
-        if not name.startswith("\0"):
-            head = net.elevation_head[i] if i < net.n else net.fixed_heads[i - net.n]
-            nodes[name] = pressure[i] - head if defined[i] else None
+        if not name.startswith(MANIFOLD):
+            nodes[name] = pressure[i] - net.heads[i] if defined[i] else None
     links: dict[str, LinkResult] = {}
     delivered = 0.0
     for k, q, apart in zip(net.links, flow, parted, strict=True):
         if apart or still:
             q = 0.0
         loss = None
-        if k.end.startswith("\0"):
+        if k.end.startswith(MANIFOLD):
             delivered += q
             if defined[k.u]:
                 loss = pressure[k.u] - pressure[k.v]
         elif (a := nodes[k.start]) is not None and (b := nodes[k.end]) is not None:
             loss = a - b
-        result = LinkResult(k.element, k.key, k.start, "" if k.end.startswith("\0") else k.end, q, loss, "")
+        result = LinkResult(k.element, k.key, k.start, "" if k.end.startswith(MANIFOLD) else k.end, q, loss, "")
         if k.area:
             result.velocity = q / k.area
         _describe(net, k, q, apart, pressure, result)
@@ -100,7 +100,7 @@ def _describe(net: Network, k: Link, q: float, apart: bool, pressure: list[float
             result.reynolds = re
             result.transition = LAMINAR_END < re < TURBULENT_START
             result.state = "still" if re < 1e-3 else "laminar" if re <= LAMINAR_END else "transition" if result.transition else "turbulent"
-        elif k.end.startswith("\0"):
+        elif k.end.startswith(MANIFOLD):
             want = net.commanded[k.element]
             result.state = "shut" if apart else "short of command" if q < want * (1 - 1e-6) else "on command"
         else:

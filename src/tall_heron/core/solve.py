@@ -9,9 +9,23 @@ points at once.
 import math
 from collections.abc import Sequence
 
-from tall_heron.core.elimination import Plan, make_plan
-from tall_heron.core.laws import FLOW_FLOOR, FLOW_LEAST, LEAK, SLOPE_FLOOR, TYPICAL_FLOW, PumpRise, RegulatorLaw, Resistance, opening_flow, resistance, rise
-from tall_heron.core.network import LOSS, PUMP, Link, Network
+from tall_heron.core.elimination import Plan
+from tall_heron.core.laws import (
+    FLOW_FLOOR,
+    FLOW_LEAST,
+    LEAK,
+    LOSS,
+    PUMP,
+    SLOPE_FLOOR,
+    TYPICAL_FLOW,
+    PumpRise,
+    RegulatorLaw,
+    Resistance,
+    opening_flow,
+    resistance,
+    rise,
+)
+from tall_heron.core.network import Link, Network
 from tall_heron.core.reading import hang_on_fixed, pressure_scale, read_solution
 from tall_heron.core.solution import Solution
 
@@ -28,7 +42,7 @@ def solve_network(net: Network) -> Solution:
     if net.impossible:
         part, reason = net.impossible
         return Solution(False, part=part, reason=reason, density=net.density, viscosity=net.viscosity)
-    plan = make_plan(net.n, tuple((k.u, k.v) for k in net.links))
+    plan = net.plan
     pressure = [0.0] * net.n + net.fixed
     flow = [min(TYPICAL_FLOW, k.law.most) if k.code == LOSS else TYPICAL_FLOW for k in net.links]
     steps, error, worst = _newton(net, plan, pressure, flow, FAST_STEPS)
@@ -204,7 +218,14 @@ def _sums(links: Sequence[Link], flow: Sequence[float], total: int) -> list[floa
 
 
 def _solve(
-    plan: Plan, links: Sequence[Link], n: int, total: int, sums: Sequence[float], rs: Sequence[float], gus: Sequence[float], gvs: Sequence[float]
+    plan: Plan,
+    links: Sequence[Link],
+    n: int,
+    total: int,
+    sums: Sequence[float],
+    rs: Sequence[float],
+    gus: Sequence[float],
+    gvs: Sequence[float],
 ) -> list[float]:
     """The pressure steps that bring every unknown node into balance."""
     a = [0.0] * plan.slots
