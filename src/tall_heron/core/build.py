@@ -20,7 +20,6 @@ class Brief(Record):
     title: Annotated[str, Field(max_length=120)] = ""
     cylinders: Annotated[int, Field(ge=1, le=48)] = 6
     displacement_l: Annotated[float, Field(ge=0.02, le=60)] = 2.0
-    induction: Literal["natural", "boosted"] = "natural"
     power_kw: Annotated[float, Field(ge=1, le=5000)]
     fuel: Annotated[str, Field(max_length=20)] = "E10"
     season: Literal["summer", "spring or autumn", "winter"] = "summer"
@@ -33,6 +32,11 @@ class Brief(Record):
     fuel_temperature_c: Annotated[float, Field(ge=-40, le=90)] = 40.0
     bsfc_petrol_kg_kwh: Annotated[float, Field(ge=0.1, le=1.5)] | None = None
     margin: Annotated[float, Field(ge=0, le=3)] | None = None
+
+    @property
+    def boosted(self) -> bool:
+        """Whether the engine is boosted: any boost at all."""
+        return self.boost_kpa > 0
 
     @field_validator("fuel")
     @classmethod

@@ -34,22 +34,17 @@ def by_name(name: str, key: str = "name") -> dict[str, Row]:
 
 
 @cache
+def document(name: str) -> Row:
+    """data/<name>.json as it stands."""
+    return dict(json.loads((_DATA / f"{name}.json").read_text(encoding="utf-8")))
+
+
 def pumps() -> dict[str, Row]:
     """The shelf's pumps by name, with their maps."""
-    return {p["name"]: p for p in json.loads((_DATA / "pumps.json").read_text(encoding="utf-8"))["pumps"]}
+    return {p["name"]: p for p in document("pumps")["pumps"]}
 
 
 def house_figure(name: str) -> float:
     """A figure of the trade or of the house, in the unit that data/house_figures.csv gives."""
     return float(by_name("house_figures")[name]["value"])
 
-
-def example_text(name: str) -> str | None:
-    """The text of an example build that ships with the application, or None."""
-    path = _DATA / "examples" / f"{name}.json"
-    return path.read_text(encoding="utf-8") if name in example_names() else None
-
-
-def example_names() -> list[str]:
-    """The names of the example builds."""
-    return sorted(p.stem for p in (_DATA / "examples").glob("*.json"))

@@ -234,6 +234,29 @@ class End(Record):
     take_up_mm: Annotated[float, Field(ge=0, le=500)]
     throat_bore_mm: Bore
     loss_coefficient: NotNegative = 0.0
+    price: NotNegative | None = None
+    mass_kg: NotNegative | None = None
+
+
+class About(Record):
+    """What a part is made of and made for, copied when fitted, so that a later change of the shelf changes no old build. Nothing here is solved."""
+
+    family: str = ""
+    dash: str = ""
+    medium: str = ""
+    micron: Positive | None = None
+    ethanol_max_percent: Annotated[float, Field(ge=0, le=100)] | None = None
+    methanol: bool | None = None
+    immersion: bool | None = None
+    working_kpa: Positive | None = None
+    bend_radius_mm: Positive | None = None
+    rated_kpa: Positive | None = None
+    set_min_kpa: Positive | None = None
+    set_max_kpa: Positive | None = None
+    suction_need_kpa: NotNegative | None = None
+    mount: str = ""
+    price: NotNegative | None = None
+    mass_kg: NotNegative | None = None
 
 
 class Element(Record):
@@ -246,6 +269,7 @@ class Element(Record):
     ports: dict[str, Name] = Field(default_factory=dict)
     part: Law
     shelf: str | None = None
+    about: About = Field(default_factory=About)
     length: Length | None = None
     end_a: End | None = None
     end_b: End | None = None

@@ -1,0 +1,15 @@
+"""The demo builds: data/demo.json through their layouts."""
+
+from tall_heron.core.build import Brief, Build
+from tall_heron.core.catalogue import document
+from tall_heron.core.layouts import LAYOUTS
+
+
+def demo_builds() -> dict[str, Build]:
+    """Every demo build by its name in lower case."""
+    out = {}
+    for row in document("demo")["builds"]:
+        layout, brief = LAYOUTS[row["layout"]], Brief.model_validate(row["brief"])
+        circuit = layout.build(brief, layout.Picks.model_validate(row["picks"]))
+        out[row["name"].lower()] = Build(name=row["name"], brief=brief, circuit=circuit, typed=row["typed"])
+    return out

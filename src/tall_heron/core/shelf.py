@@ -1,0 +1,128 @@
+"""The shelf: catalogue rows to parts a circuit can hold, with their figures copied."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from tall_heron.core.catalogue import Row, by_name, pumps, table
+from tall_heron.core.circuit import About, Air, Check, Element, End, Fluid, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
+
+CC_MIN_TO_LPH = 0.06
+SHEET_FUEL = Fluid(density_kg_m3=745, viscosity_mpa_s=0.5)  # makers' sheets state petrol; E0 of data/fuels.csv
+
+
+@dataclass(frozen=True)
+class ShelfPart:
+    """One part for sale: `kind` of element it serves as, its law and what it is made of."""
+
+    name: str
+    title: str
+    kind: str
+    part: Law
+    about: About
+    source: str
+
+
+def _about(row: Row) -> About:
+    return About(**{field: row[field] for field in About.model_fields if row.get(field) is not None})
+
+
+def _pump(row: Row) -> ShelfPart:
+    part = PumpMap(curves=row["curves"], kind=row["kind"], relief_kpa=row["relief_kpa"])
+    return ShelfPart(row["name"], row["title"], "pump", part, _about(row), "invented")
+
+
+def _filter(row: Row) -> ShelfPart:
+    # One maker's point: split half and half into a laminar and a turbulent share (handbook-physics).
+    flow, drop, share = row["flow_lph"], row["drop_kpa"], row["laminar_share"]
+    part = Quadratic(a_kpa_per_lph=share * drop / flow, b_kpa_per_lph2=(1 - share) * drop / flow**2, measured_with=SHEET_FUEL)
+    return ShelfPart(row["name"], row["title"], "strainer" if row["stage"] == "suction" else "filter", part, _about(row), row["source"])
+
+
+def _regulator(row: Row) -> ShelfPart:
+    part = Regulator(
+        holds=row["holds"],
+        set_kpa=max(row["set_min_kpa"], min(row["set_max_kpa"], 300.0)),
+        slope_kpa_per_lph=row["slope_kpa_per_lph"],
+        wide_open_bore_mm=row["wide_open_bore_mm"],
+        wide_open_loss_coefficient=row["wide_open_loss_coefficient"],
+        reference="manifold" if row["reference_port"] else "atmosphere",
+    )
+    return ShelfPart(row["name"], row["title"], "regulator", part, _about(row), row["source"])
+
+
+def _check(row: Row) -> ShelfPart:
+    part = Check(cracking_kpa=row["cracking_kpa"], bore_mm=row["bore_mm"], loss_coefficient=row["loss_coefficient"])
+    return ShelfPart(row["name"], row["title"], "check", part, _about(row), row["source"])
+
+
+def _hose(row: Row) -> ShelfPart:
+    part = Pipe(bore_mm=row["bore_mm"], roughness_um=row["roughness_um"], friction_factor_times=row["bore_factor"])
+    return ShelfPart(f"{row['family']}{row['dash']}", f"{row['dash'].replace('-', '−')} {row['title']}", "hose", part, _about(row), row["source"])
+
+
+def _injectors(row: Row) -> ShelfPart:
+    part = Injectors(
+        commanded_at_kpa=row["rated_kpa"],
+        rated_lph=row["rated_cc_min"] * CC_MIN_TO_LPH,
+        rated_kpa=row["rated_kpa"],
+        rated_density_kg_m3=row["rated_density_kg_m3"],
+        duty_limit=row["duty_limit"],
+    )
+    return ShelfPart(row["name"], row["title"], "injectors", part, _about(row), row["source"])
+
+
+def _plain(row: Row) -> ShelfPart:
+    part: Law
+    if row["kind"] == "tank":
+        part = TankLevel()
+    elif row["kind"] == "vent_valve":
+        part = Air(bore_mm=row["bore_mm"])
+    else:
+        part = Loss(bore_mm=row["bore_mm"], loss_coefficient=row["loss_coefficient"])
+    return ShelfPart(row["name"], row["title"], row["kind"], part, _about(row), row["source"])
+
+
+def parts() -> dict[str, ShelfPart]:
+    """Every part of the shelf by its name, in the order of the data files."""
+    made = [_pump(row) for row in pumps().values()]
+    for name, make in (
+        ("filters", _filter),
+        ("regulators", _regulator),
+        ("checks", _check),
+        ("hose_families", _hose),
+        ("injectors", _injectors),
+        ("plain_parts", _plain),
+    ):
+        made += [make(row) for row in table(name)]
+    return {part.name: part for part in made}
+
+
+def part_named(name: str) -> ShelfPart:
+    """One part. Raises ValueError where the shelf has none of that name."""
+    found = parts().get(name)
+    if found is None:
+        raise ValueError(f"“{name}” is not on the shelf")
+    return found
+
+
+def swaps_for(element: Element) -> list[ShelfPart]:
+    """What the shelf has that can take an element's place; a hose stays a hose of any family and size."""
+    kind = "hose" if element.kind == "vent" or element.kind == "reference" else element.kind
+    return [p for p in parts().values() if p.kind == kind or {p.kind, kind} == {"strainer", "filter"}] if kind != "tank" else []
+
+
+def end(name: str) -> End:
+    """A hose end of the shelf, with its figures copied."""
+    row = by_name("ends")[name]
+    fields: dict[str, Any] = {key: row[key] for key in End.model_fields if key in row}
+    return End(shelf=name, **fields)
+
+
+def end_name(family: str, dash: str, angle: float) -> str:
+    """The name of the shelf's end for a hose of a family and size."""
+    return f"{family}-end-{dash.lstrip('-')}-{angle:g}"
+
+
+def ends_for(family: str, dash: str) -> list[Row]:
+    """The ends that fit a hose."""
+    return [row for row in table("ends") if row["family"] == family and row["dash"] == dash]
