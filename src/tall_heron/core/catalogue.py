@@ -47,4 +47,3 @@ def pumps() -> dict[str, Row]:
 def house_figure(name: str) -> float:
     """A figure of the trade or of the house, in the unit that data/house_figures.csv gives."""
     return float(by_name("house_figures")[name]["value"])
-

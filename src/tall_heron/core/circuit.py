@@ -239,7 +239,9 @@ class End(Record):
 
 
 class About(Record):
-    """What a part is made of and made for, copied when fitted, so that a later change of the shelf changes no old build. Nothing here is solved."""
+    """What a part is made of and made for, copied when fitted, so that a later change of the shelf changes no old build. Nothing here is solved.
+
+    A hose's price and mass are per metre."""
 
     family: str = ""
     dash: str = ""

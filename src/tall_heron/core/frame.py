@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tall_heron.core.elimination import Plan, make_plan
-from tall_heron.core.laws import LOSS
+from tall_heron.core.laws import LOSS, REGULATOR
 from tall_heron.core.pieces import MANIFOLD, Piece, Plumbing
 
 Shut = tuple[str, str, str, str, str]  # element, key, start, end, state
@@ -94,15 +94,27 @@ def _blocked(live: list[Piece], shut: list[Shut], tanks: list[str], wanted: dict
         return injectors, "there is no tank in the circuit, so nothing can reach the injectors"
     walls += [(element, start, end, state) for element, _, start, end, state in shut if end]
     beyond: dict[str, list[str]] = {}
-    for _, start, end, _ in walls:
+    touching: dict[str, list[str]] = {}
+    for element, start, end, _ in walls:
+        touching.setdefault(start, []).append(element)
+        touching.setdefault(end, []).append(element)
         if start not in fed and end not in fed:
             beyond.setdefault(start, []).append(end)
             beyond.setdefault(end, []).append(start)
     near = _spread(beyond, [starved[0]])
-    for element, start, end, state in walls:
-        if (start in fed and end in near) or (end in fed and start in near):
+    across = [(e, state) for e, start, end, state in walls if (start in fed and end in near) or (end in fed and start in near)]
+    # What is off or shut first, then what was fitted the wrong way round, then a loose end; a regulator only turns its back where nothing else is wrong.
+    turned = {p.element for p in live if p.code != REGULATOR}
+    for element, state in sorted(across, key=lambda x: ("off", "shut", "").index(x[1])):
+        if state or element in turned:
             why = {"off": "it is off", "shut": "it is shut"}.get(state, "it points the wrong way, so nothing can flow toward the injectors")
             return element, f"no fuel can reach {injectors} past {element}: {why}"
+    for node in sorted(near):
+        if len(touching.get(node, ())) == 1 and node not in wanted:
+            element = touching[node][0]
+            return element, f"no fuel can reach {injectors}: {element} ends at {node}, and nothing is joined to it there"
+    if across:
+        return across[0][0], f"no fuel can reach {injectors} past {across[0][0]}: it only lets fuel the other way"
     return injectors, f"{injectors} is joined to no tank: draw the line that feeds it"
 
 

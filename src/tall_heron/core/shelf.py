@@ -4,7 +4,22 @@ from dataclasses import dataclass
 from typing import Any
 
 from tall_heron.core.catalogue import Row, by_name, pumps, table
-from tall_heron.core.circuit import About, Air, Check, Element, End, Fluid, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
+from tall_heron.core.circuit import (
+    About,
+    Air,
+    Check,
+    Element,
+    End,
+    Fluid,
+    Injectors,
+    Law,
+    Loss,
+    Pipe,
+    PumpMap,
+    Quadratic,
+    Regulator,
+    TankLevel,
+)
 
 CC_MIN_TO_LPH = 0.06
 SHEET_FUEL = Fluid(density_kg_m3=745, viscosity_mpa_s=0.5)  # makers' sheets state petrol; E0 of data/fuels.csv
@@ -57,7 +72,9 @@ def _check(row: Row) -> ShelfPart:
 
 def _hose(row: Row) -> ShelfPart:
     part = Pipe(bore_mm=row["bore_mm"], roughness_um=row["roughness_um"], friction_factor_times=row["bore_factor"])
-    return ShelfPart(f"{row['family']}{row['dash']}", f"{row['dash'].replace('-', '−')} {row['title']}", "hose", part, _about(row), row["source"])
+    return ShelfPart(
+        f"{row['family']}{row['dash']}", f"{row['dash'].replace('-', '−')} {row['title']}", "hose", part, _about(row), row["source"]
+    )
 
 
 def _injectors(row: Row) -> ShelfPart:

@@ -137,7 +137,7 @@ def _batch(nets: list[Network]) -> tuple[Array, Array, Any]:
             gap = np.maximum(gap, np.where(shut, 0.0, np.abs(miss)).max(axis=0, initial=0.0))
             spill = np.maximum(spill, np.where(shut, np.abs(r[at_loss]), 0.0).max(axis=0, initial=0.0))
 
-            for i in pumps:
+            for i in map(int, pumps):
                 law = links[i].law
                 q, d = flow[i], dp[i]
                 top0, _ = _rise(nets, i, np.zeros(size))

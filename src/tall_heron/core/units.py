@@ -82,13 +82,14 @@ def _words(table: str) -> dict[str, str]:
 
 
 _LENGTH = _words("millimeter: mm; centimeter: cm; meter: m; micrometer: um µm micron; inch: in inch inches \"; foot: ft foot feet '")
+_PRESSURE = _words("pascal: pa; kilopascal: kpa; megapascal: mpa; bar: bar; psi: psi psig psid; inch_of_mercury: inhg; atmosphere: atm")
 QUANTITIES: dict[str, Quantity] = {
     q.name: q
     for q in (
         Quantity(
             "pressure",
             "pascal",
-            _words("pascal: pa; kilopascal: kpa; megapascal: mpa; bar: bar; psi: psi psig psid; inch_of_mercury: inhg; atmosphere: atm"),
+            _PRESSURE,
             {"b": "bar or psi?"},
             "58 psi, 4 bar or 400 kPa",
         ),
@@ -136,6 +137,9 @@ QUANTITIES: dict[str, Quantity] = {
             {},
             "0.62 lb/hp/h or 380 g/kWh",
         ),
+        Quantity("pressure_difference", "pascal", _PRESSURE, {"b": "bar or psi?"}, "3 psi, 0.2 bar or 20 kPa"),
+        Quantity("pressure_absolute", "pascal", _PRESSURE, {"b": "bar or psi?"}, "14.7 psi, 1 bar or 101 kPa"),
+        Quantity("fineness", "meter", _LENGTH, {}, "10 µm"),
         Quantity("fraction", "dimensionless", {"%": "%"}, {}, "20 %"),
     )
 }

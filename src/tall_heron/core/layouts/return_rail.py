@@ -9,6 +9,7 @@ from tall_heron.core.build import Brief
 from tall_heron.core.circuit import Air, Circuit, Element, Injectors, Length, Node, Record, Regulator, TankLevel
 
 Angle = Literal[0, 45, 90]
+Role = Literal["feed", "return", "suction", "vent", "reference"]
 
 
 class HosePick(Record):
@@ -29,7 +30,7 @@ class Picks(Record):
     tank_title: str = "surge pot"
     level_mm: float = 150
     strainer: str = "sedge-100"
-    pumps: Annotated[list[str], Field(min_length=1, max_length=2)] = ["marrow-340", "marrow-340"]
+    pumps: tuple[str] | tuple[str, str] = ("marrow-340", "marrow-340")
     check: str = "rill-8"
     merge: str = "merge-10"
     filter: str = "reedmace-10g"
@@ -55,7 +56,7 @@ def _fit(name: str, element_id: str, kind: str, ports: dict[str, str], **more: A
     return Element(id=element_id, kind=kind, title=part.title, ports=ports, part=law, shelf=name, about=part.about, **more)
 
 
-def hose(pick: HosePick, element_id: str, kind: str, ports: dict[str, str], role: str) -> Element:
+def hose(pick: HosePick, element_id: str, kind: str, ports: dict[str, str], role: Role) -> Element:
     """A hose with its two ends; vent and reference lines carry air."""
     chosen = shelf.part_named(pick.family + pick.dash)
     ends = [shelf.end(shelf.end_name(pick.family, pick.dash, angle)) for angle in pick.ends]
@@ -71,7 +72,7 @@ def hose(pick: HosePick, element_id: str, kind: str, ports: dict[str, str], role
         end_a=ends[0],
         end_b=ends[1],
         clock_deg=pick.clock_deg,
-        role=role,  # type: ignore[arg-type]  checked by pydantic
+        role=role,
         runs=pick.runs,
     )
 

@@ -1,0 +1,25 @@
+"""READ FIRST. The whole story: brief -> circuit -> solutions -> findings and sheets."""
+
+from dataclasses import dataclass
+
+from tall_heron.core.build import Build
+from tall_heron.core.finding import Finding
+from tall_heron.core.rules import check
+from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
+from tall_heron.core.study import Study, make_study
+
+
+@dataclass(slots=True)
+class Design:
+    """A build with everything that follows from it."""
+
+    study: Study
+    findings: list[Finding]
+    cuts: list[Cut]
+
+
+def design(build: Build) -> Design:
+    """What a build with a brief comes to. Raises ValueError for a build without one."""
+    study = make_study(build)
+    cuts = make_cut_rows(build.circuit)
+    return Design(study, check(study), cuts)

@@ -1,0 +1,32 @@
+"""The form of a finding."""
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+Level = Literal["Stop", "Check", "Note"]
+Station = Literal["brief", "circuit", "hoses"]
+LEVELS: tuple[Level, ...] = ("Stop", "Check", "Note")
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A number of a finding in SI with its `quantity` (a name in units.QUANTITIES), for the page to show in the reader's unit."""
+
+    value: float
+    quantity: str
+
+
+@dataclass(frozen=True)
+class Finding:
+    """What a rule saw. Texts may hold `{name}` for the figures; `value` and `limit` are names among them."""
+
+    rule: str
+    level: Level
+    part: str
+    title: str
+    why: str
+    do: str
+    source: str
+    figures: dict[str, Figure] = field(default_factory=dict)
+    case: str = ""
+    station: Station = "circuit"

@@ -1,0 +1,145 @@
+"""The way of the fuel through a circuit: the line of parts from tank to injectors and back, parallel parts in one column."""
+
+from collections import deque
+from dataclasses import dataclass
+
+from tall_heron.core.circuit import KINDS, Circuit, Element
+
+
+@dataclass(frozen=True)
+class Column:
+    """Parts that stand side by side; the first lies on the path itself, from node `start` to node `end`. A tank at the path's start has no `start`."""
+
+    elements: tuple[Element, ...]
+    start: str
+    end: str
+
+
+@dataclass(frozen=True)
+class Path:
+    """Columns in flow order, how many of them come before and with the pumps (`suction`), the node of the injectors, and whether a gap was bridged."""
+
+    columns: tuple[Column, ...]
+    suction: int
+    rail_node: str | None
+    gap: int | None = None
+
+
+def ways(element: Element) -> list[tuple[str, str]]:
+    """The pairs of nodes an element leads between, in its direction."""
+    pairs = {pair for links in KINDS[element.kind].links.values() for pair in links}
+    out = [(element.ports[a], element.ports[b]) for a, b in sorted(pairs)]
+    return [(b, a) for a, b in out] if element.reversed else out
+
+
+Edges = dict[str, list[tuple[str, Element]]]
+
+
+def _edges(circuit: Circuit, backward: bool = False) -> Edges:
+    out: Edges = {}
+    for element in circuit.elements:
+        for a, b in ways(element):
+            start, end = (b, a) if backward else (a, b)
+            out.setdefault(start, []).append((end, element))
+    return out
+
+
+def reach(circuit: Circuit, start: str, backward: bool = False) -> list[Element]:
+    """Every element met from a node on along (or against) the direction of the parts, nearest first; the way ends at tanks."""
+    edges = _edges(circuit, backward)
+    tanks = {e.ports["outlet"] for e in circuit.of_kind("tank")}
+    seen, queue, out = {start}, deque([start]), []
+    while queue:
+        here = queue.popleft()
+        if here in tanks and here != start:
+            continue
+        for there, element in edges.get(here, ()):
+            if element not in out:
+                out.append(element)
+            if there not in seen:
+                seen.add(there)
+                queue.append(there)
+    return out
+
+
+def upstream(circuit: Circuit, element: Element) -> list[Element]:
+    """What lies between the tanks and an element."""
+    return reach(circuit, ways(element)[0][0] if ways(element) else element.ports["start"], backward=True)
+
+
+def downstream(circuit: Circuit, element: Element) -> list[Element]:
+    """What lies between an element and the tanks or injectors it feeds."""
+    return reach(circuit, ways(element)[0][1])
+
+
+Step = tuple[Element, str, str]
+
+
+def _line(edges: Edges, starts: list[str], goal: set[str]) -> list[Step]:
+    """The shortest line of parts from any start to any goal; where there is none, the line that gets furthest."""
+    came: dict[str, tuple[str, Element] | None] = dict.fromkeys(starts)
+    queue, last = deque(starts), starts[0]
+    while queue:
+        last = queue.popleft()
+        if last in goal and came[last] is not None:
+            break
+        for there, element in edges.get(last, ()):
+            if there not in came:
+                came[there] = (last, element)
+                queue.append(there)
+    line = []
+    step = came[last]
+    while step is not None:
+        line.append((step[1], step[0], last))
+        last = step[0]
+        step = came[last]
+    return line[::-1]
+
+
+def main_path(circuit: Circuit) -> Path:
+    """The path of a circuit; empty where there is no tank."""
+    tanks = circuit.of_kind("tank")
+    if not tanks:
+        return Path((), 0, None)
+    wanted = {e.ports["start"] for e in circuit.of_kind("injectors")}
+    outlets = [t.ports["outlet"] for t in tanks]
+    forward, back = _edges(circuit), _edges(circuit, backward=True)
+    line = _line(forward, outlets, wanted)
+    gap = None
+    at = line[-1][2] if line else outlets[0]
+    rail_node = at if at in wanted else next(iter(sorted(wanted)), None)
+    if at not in wanted and rail_node is not None:
+        # No way through: what leads up to the break, then what lies between it and the injectors.
+        gap = len(line) + 1
+        line += [(e, b, a) for e, a, b in reversed(_line(back, [rail_node], set(outlets)))]
+    if rail_node is not None:
+        line += _line(forward, [rail_node], set(outlets))
+    first = tanks[outlets.index(line[0][1])] if line and line[0][1] in outlets else tanks[0]
+    columns = [Column((first,), "", first.ports["outlet"])]
+    shown = {e.id for e, _, _ in line} | {first.id}
+    from_tank = _ranks(forward, outlets)
+    to_rail = _ranks(back, [rail_node] if rail_node else [])
+    for element, start, end in line:
+        place = _place(element, from_tank, to_rail)
+        beside = [e for e in circuit.elements if e.id not in shown and e.kind == element.kind and _place(e, from_tank, to_rail) == place]
+        shown |= {e.id for e in beside}
+        columns.append(Column((element, *beside), start, end))
+    pumps = [i for i, c in enumerate(columns) if c.elements[0].kind == "pump"]
+    return Path(tuple(columns), pumps[0] + 1 if pumps else 0, rail_node, gap)
+
+
+def _place(element: Element, from_tank: dict[str, int], to_rail: dict[str, int]) -> tuple[int | None, int | None]:
+    """How far an element's start is from a tank and its end from the rail: parts in parallel share both."""
+    start, end = ways(element)[0] if ways(element) else ("", "")
+    return from_tank.get(start), to_rail.get(end)
+
+
+def _ranks(edges: Edges, starts: list[str]) -> dict[str, int]:
+    ranks, queue = dict.fromkeys(starts, 0), deque(starts)
+    while queue:
+        here = queue.popleft()
+        for there, _ in edges.get(here, ()):
+            if there not in ranks:
+                ranks[there] = ranks[here] + 1
+                queue.append(there)
+    return ranks

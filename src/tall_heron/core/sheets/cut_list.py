@@ -1,0 +1,72 @@
+"""The cut list and the buy list of hoses: rows, no HTML."""
+
+from collections import Counter
+from dataclasses import dataclass
+
+from tall_heron.core.circuit import Circuit, Element
+from tall_heron.core.why import Why, figure
+
+
+@dataclass(frozen=True)
+class Cut:
+    """One hose: face to face [mm], both take-ups [mm], the length to cut [mm] or None with what is wrong."""
+
+    element: Element
+    face_mm: float
+    take_up_mm: tuple[float, float]
+    cut_mm: float | None
+    wrong: str
+    why: Why
+
+
+@dataclass(frozen=True)
+class Buy:
+    """One line of the buy list: hose is bought by length [mm], ends by piece; price and mass where known [kg]."""
+
+    title: str
+    quantity: float
+    unit: str
+    price: float | None
+    mass_kg: float | None
+
+
+def make_cut_rows(circuit: Circuit) -> list[Cut]:
+    """Cut length = face to face less what both ends take up, hose by hose in document order."""
+    rows = []
+    for e in circuit.elements:
+        if e.length is None or e.kind not in ("hose", "vent", "reference"):
+            continue
+        a, b = (end.take_up_mm if end else 0.0 for end in (e.end_a, e.end_b))
+        cut = e.length.mm - a - b
+        step = f"{figure(e.length.mm, 4)} mm face to face − {a:g} mm end A − {b:g} mm end B = {figure(cut, 4)} mm"
+        wrong = ""
+        if cut <= 0:
+            wrong = (
+                f"{e.id} is too short: its ends take up {a + b:g} mm of {e.length.mm:g} mm. Choose shorter ends or move the parts apart."
+            )
+        rows.append(
+            Cut(e, e.length.mm, (a, b), cut if cut > 0 else None, wrong, Why((step,), "Take-up of each end: maker's sheet (invented)."))
+        )
+    return rows
+
+
+def make_buy_rows(cuts: list[Cut]) -> list[Buy]:
+    """Hose by family and size in one length each, ends by piece, dearest hose first."""
+    hose: dict[str, list[Cut]] = {}
+    for row in cuts:
+        hose.setdefault(row.element.title, []).append(row)
+    out = []
+    for title, rows in hose.items():
+        mm = sum(r.cut_mm or 0.0 for r in rows)
+        about = rows[0].element.about
+        price = about.price * mm / 1000 if about.price is not None else None
+        mass = about.mass_kg * mm / 1000 if about.mass_kg is not None else None
+        out.append(Buy(title, mm, "mm", price, mass))
+    counted = Counter(e.shelf or "end" for row in cuts for e in (row.element.end_a, row.element.end_b) if e)
+    ends = {e.shelf or "end": e for row in cuts for e in (row.element.end_a, row.element.end_b) if e}
+    for name, count in sorted(counted.items()):
+        e = ends[name]
+        title = f"{e.dash.replace('-', '−')} {e.family} end, {'straight' if e.angle_deg == 0 else f'{e.angle_deg:g}°'}"
+        price = e.price * count if e.price is not None else None
+        out.append(Buy(title, count, "piece", price, e.mass_kg * count if e.mass_kg is not None else None))
+    return out

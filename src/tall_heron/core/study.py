@@ -1,0 +1,82 @@
+"""A build solved at each of its cases: what the rules read."""
+
+from dataclasses import dataclass
+
+from tall_heron.core.build import Brief, Build
+from tall_heron.core.cases import Case, make_cases
+from tall_heron.core.engine import Burn, asked_rail_pressure, burn
+from tall_heron.core.network import make_system
+from tall_heron.core.path import Path, main_path, ways
+from tall_heron.core.physics.fuel import CELSIUS, season_reid_vapour, true_vapour_pressure
+from tall_heron.core.physics.suction import suction_margin
+from tall_heron.core.solution import Solution
+from tall_heron.core.solve import solve_network
+
+AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
+
+
+@dataclass(slots=True)
+class Solved:
+    """One case and its solution."""
+
+    case: Case
+    solution: Solution
+
+
+@dataclass(slots=True)
+class Study:
+    """A build, what its engine burns, the way of its fuel, and its cases solved."""
+
+    build: Build
+    brief: Brief
+    burn: Burn
+    path: Path
+    solved: dict[str, Solved]
+
+    def pumps_deliver(self, solved: Solved) -> float:
+        """What the first pumps on the path deliver together [m3/s]."""
+        column = next((c for c in self.path.columns if c.elements[0].kind == "pump"), None)
+        links = solved.solution.links
+        return sum(links[e.id].flow for e in column.elements if e.id in links) if column else 0.0
+
+    def spare(self, solved: Solved) -> float | None:
+        """Pump flow over the burn, less one [-]; None where nothing is burnt or no pump is there."""
+        deliver = self.pumps_deliver(solved)
+        return deliver / solved.case.demand - 1 if solved.case.demand > 0 and deliver > 0 else None
+
+    def rail_error(self, solved: Solved) -> tuple[float, float] | None:
+        """Rail pressure less asked, and asked [Pa]; None where the rail's pressure is undefined."""
+        node = self.path.rail_node
+        rail = solved.solution.nodes.get(node) if node else None
+        if rail is None:
+            return None
+        asked = asked_rail_pressure(self.brief, solved.case.point.manifold_kpa)
+        return rail - asked, asked
+
+    @property
+    def vapour_pressure(self) -> float:
+        """Vapour pressure of the season's fuel at the fuel's temperature [Pa absolute]."""
+        fuel = self.burn.fuel
+        slope = AVIATION_SLOPE if fuel.name == "100LL" else MOTOR_SLOPE
+        return true_vapour_pressure(season_reid_vapour(fuel, self.brief.season), self.brief.fuel_temperature_c + CELSIUS, slope)
+
+    def clear_of_boiling(self, solved: Solved) -> tuple[float, str] | None:
+        """The least margin above boiling at any running pump's inlet [Pa], and that pump; None where no pump has an inlet pressure."""
+        atmosphere = solved.case.point.atmosphere_kpa * 1000
+        found = []
+        for pump in self.build.circuit.of_kind("pump"):
+            inlet = solved.solution.nodes.get(ways(pump)[0][0])
+            if inlet is not None and pump.id not in solved.case.point.off:
+                found.append((suction_margin(inlet, atmosphere, self.vapour_pressure), pump.id))
+        return min(found) if found else None
+
+
+def make_study(build: Build) -> Study:
+    """Solve a build at its cases. Raises ValueError for a build without a brief."""
+    if build.brief is None:
+        raise ValueError("the build has no brief, so nothing says what the engine asks for")
+    what = burn(build.brief)
+    system = make_system(build.circuit)
+    cases = make_cases(build.brief, what)
+    solved = {case.key: Solved(case, solve_network(system.at(case.point, case.demand))) for case in cases}
+    return Study(build, build.brief, what, main_path(build.circuit), solved)
