@@ -101,7 +101,8 @@ _PLAIN = {
 }
 
 
-def _readable(error: Any) -> BuildError:
+def readable(error: Any) -> BuildError:
+    """One pydantic error as a BuildError in plain words."""
     at = [p for p in error["loc"] if not (isinstance(p, str) and ("[" in p or ("-" in p and p.startswith("function"))))]
     # pydantic puts the chosen law's tag into the place; a JSON pointer has none.
     if len(at) > 4 and at[0] == "circuit" and "part" in at:
@@ -124,7 +125,7 @@ def validate(data: Any) -> Build:
     try:
         return Build.model_validate(data)
     except ValidationError as error:
-        raise BuildErrors([_readable(e) for e in error.errors()]) from None
+        raise BuildErrors([readable(e) for e in error.errors()]) from None
 
 
 def load(text: str | bytes) -> Build:

@@ -8,7 +8,7 @@ from tall_heron.core.circuit import KINDS, Circuit, Element
 
 @dataclass(frozen=True)
 class Column:
-    """Parts that stand side by side; the first lies on the path itself, from node `start` to node `end`. A tank at the path's start has no `start`."""
+    """Parts that stand side by side; the one on the path itself leads from node `start` to node `end`. A tank at the path's start has no `start`."""
 
     elements: tuple[Element, ...]
     start: str
@@ -123,7 +123,7 @@ def main_path(circuit: Circuit) -> Path:
         place = _place(element, from_tank, to_rail)
         beside = [e for e in circuit.elements if e.id not in shown and e.kind == element.kind and _place(e, from_tank, to_rail) == place]
         shown |= {e.id for e in beside}
-        columns.append(Column((element, *beside), start, end))
+        columns.append(Column(tuple(sorted((element, *beside), key=lambda e: e.id)), start, end))
     pumps = [i for i, c in enumerate(columns) if c.elements[0].kind == "pump"]
     return Path(tuple(columns), pumps[0] + 1 if pumps else 0, rail_node, gap)
 

@@ -1,0 +1,1 @@
+"""SQLite and SQL, and nothing else: returns rows, knows nothing of builds' insides."""

@@ -2,10 +2,12 @@
 
 from collections.abc import Iterator
 
-from tall_heron.core.finding import Figure, Finding, Level
+from tall_heron.core.finding import Figure, Finding, Level, Station
 from tall_heron.core.study import Study
 
 HOSES = ("hose", "vent")
+HOSE_STATION: Station = "hoses"
+CIRCUIT_STATION: Station = "circuit"
 
 
 def not_for_this_fuel(study: Study) -> Iterator[Finding]:
@@ -32,19 +34,8 @@ def not_for_this_fuel(study: Study) -> Iterator[Finding]:
         do = "Fit PTFE hose with PTFE ends." if hose else "Fit a part whose maker allows this fuel."
         figures = {"most": Figure((about.ethanol_max_percent or 0.0) / 100, "fraction")}
         limit = "made for up to {most} ethanol" if over else "not made for methanol"
-        station = "hoses" if hose else "circuit"
-        yield Finding(
-            "H-01" if hose else "M-01",
-            level,
-            e.id,
-            title,
-            why,
-            do,
-            f"House rule {'H-01' if hose else 'M-01'}: {limit}",
-            figures,
-            "",
-            station,
-        )
+        rule, station = ("H-01", HOSE_STATION) if hose else ("M-01", CIRCUIT_STATION)
+        yield Finding(rule, level, e.id, title, why, do, f"House rule {rule}: {limit}", figures, station=station)
 
 
 RULES = (not_for_this_fuel,)

@@ -1,0 +1,149 @@
+"""The command line."""
+
+import json
+import sys
+from pathlib import Path
+from typing import IO
+
+import click
+
+from tall_heron import __version__
+
+BAD_INPUT, NO_ANSWER = 2, 3
+
+
+def _complain(error: Exception) -> None:
+    """Say every fault on its field and leave with status 2."""
+    for one in getattr(error, "errors", [error]):
+        click.echo(f"Error: {one}", err=True)
+    sys.exit(BAD_INPUT)
+
+
+def _data_folder(given: str | None) -> Path:
+    return Path(given) if given else Path.cwd() / "instance"
+
+
+@click.group()
+@click.version_option(__version__, prog_name="tall-heron")
+def main() -> None:
+    """Plan, size and prove performance fuel systems."""
+
+
+@main.command()
+@click.argument("file", type=click.File("rb"))
+@click.option("--json", "as_json", is_flag=True, help="Full precision, for programs.")
+@click.option("--point", "wanted", help="Only the point of this name.")
+def solve(file: IO[bytes], as_json: bool, wanted: str | None) -> None:
+    """Solve the build in FILE (- for standard input) at each of its points."""
+    from tall_heron.core.build import load
+    from tall_heron.core.contract import FORMAT, solution_data, solve_build
+    from tall_heron.core.errors import BuildErrors
+
+    try:
+        solved = solve_build(load(file.read()))
+    except BuildErrors as error:
+        _complain(error)
+        return
+    if wanted is not None:
+        solved = [(p, s) for p, s in solved if p.name == wanted]
+        if not solved:
+            raise click.UsageError(f"there is no point named “{wanted}” in the file")
+    if as_json:
+        points = [solution_data(point.name, solution) for point, solution in solved]
+        click.echo(json.dumps({"format": FORMAT, "points": points}, ensure_ascii=False, indent=1))
+    else:
+        for point, solution in solved:
+            _print_point(point.name, solution_data(point.name, solution))
+    for point, solution in solved:
+        if not solution.converged:
+            click.echo(f"Error: {point.name}: {solution.part}: {solution.reason}", err=True)
+    if not all(solution.converged for _, solution in solved):
+        sys.exit(NO_ANSWER)
+
+
+def _print_point(name: str, data: dict) -> None:
+    click.echo(f"{name}: asked {data['asked_lph']:.1f} L/h, got {data['delivered_lph']:.1f} L/h")
+    for node, kpa in data["nodes"].items():
+        click.echo(f"  {node:<24}{'undefined' if kpa is None else f'{kpa:.2f} kPa':>16} gauge")
+    for key, link in data["links"].items():
+        loss = "undefined" if link["loss_kpa"] is None else f"{link['loss_kpa']:.3f} kPa"
+        click.echo(f"  {key:<24}{link['flow_lph']:>12.2f} L/h{loss:>18}  {link['state']}")
+
+
+@main.command()
+def schema() -> None:
+    """Print the JSON Schema of a build file."""
+    from tall_heron.core.build import Build
+
+    click.echo(json.dumps(Build.model_json_schema(), ensure_ascii=False, indent=1))
+
+
+@main.command()
+@click.argument("name")
+def example(name: str) -> None:
+    """Print a demo build as a build file."""
+    from tall_heron.core.build import dump
+    from tall_heron.core.demo import demo_builds
+
+    builds = demo_builds()
+    if name.lower() not in builds:
+        raise click.UsageError(f"there is no example “{name}”; there is {', '.join(builds)}")
+    click.echo(dump(builds[name.lower()]))
+
+
+@main.command()
+@click.option("--host", default="127.0.0.1", show_default=True)
+@click.option("--port", default=8080, show_default=True)
+@click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
+def serve(host: str, port: int, folder: str | None) -> None:
+    """Start the application on its own data."""
+    from tall_heron.web.server import run
+
+    run(_data_folder(folder) / "tall-heron.sqlite", host, port, with_demo=False)
+
+
+@main.command()
+@click.option("--host", default="127.0.0.1", show_default=True)
+@click.option("--port", default=8080, show_default=True)
+@click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
+def demo(host: str, port: int, folder: str | None) -> None:
+    """Start the application with the demo builds."""
+    from tall_heron.web.server import run
+
+    run(_data_folder(folder) / "demo.sqlite", host, port, with_demo=True)
+
+
+@main.command("export")
+@click.argument("name")
+@click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
+@click.option("--demo", "demo_data", is_flag=True, help="From the demo's database.")
+def export_build(name: str, folder: str | None, demo_data: bool) -> None:
+    """Print a stored build as a build file."""
+    from tall_heron.store import builds, db
+
+    with db.opened(_data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")) as connection:
+        row = builds.find(connection, name)
+        if row is None:
+            raise click.UsageError(
+                f"there is no build “{name}”; there is {', '.join(r['slug'] for r in builds.every(connection)) or 'none'}"
+            )
+        click.echo(row["document"])
+
+
+@main.command("import")
+@click.argument("file", type=click.File("rb"))
+@click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
+@click.option("--demo", "demo_data", is_flag=True, help="Into the demo's database.")
+def import_build(file: IO[bytes], folder: str | None, demo_data: bool) -> None:
+    """Store the build in FILE (- for standard input) as a new build."""
+    from tall_heron.core.build import dump, load
+    from tall_heron.core.errors import BuildErrors
+    from tall_heron.store import builds, db
+
+    try:
+        build = load(file.read())
+    except BuildErrors as error:
+        _complain(error)
+        return
+    with db.opened(_data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")) as connection:
+        click.echo(builds.create(connection, build.name, dump(build), "Imported"))

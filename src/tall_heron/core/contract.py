@@ -1,0 +1,62 @@
+"""The `solve` contract: a solution as plain data with its units in the names (docs/solve.md)."""
+
+from typing import Any
+
+from tall_heron.core.build import Build
+from tall_heron.core.cases import make_cases
+from tall_heron.core.engine import burn
+from tall_heron.core.errors import BuildError, BuildErrors
+from tall_heron.core.network import make_system
+from tall_heron.core.point import Point
+from tall_heron.core.solution import LinkResult, Solution
+from tall_heron.core.solve import solve_network
+
+LPH = 3.6e6
+FORMAT = "tall-heron-solution/1"
+
+
+def points_of(build: Build) -> list[tuple[Point, float | None]]:
+    """The points of a build and the brief's demand at each [m3/s]: the file's own, or else the cases of its brief."""
+    if build.points:
+        full = burn(build.brief).volume_flow if build.brief is not None else None
+        return [(point, full) for point in build.points]
+    if build.brief is None:
+        raise BuildErrors([BuildError("/points", "give at least one operating point, or a brief to make them from")])
+    return [(case.point, case.demand) for case in make_cases(build.brief, burn(build.brief))]
+
+
+def solve_build(build: Build) -> list[tuple[Point, Solution]]:
+    """Each point of a build with its solution. Raises BuildErrors where there is no point."""
+    system = make_system(build.circuit)
+    return [(point, solve_network(system.at(point, demand))) for point, demand in points_of(build)]
+
+
+def solution_data(name: str, solution: Solution) -> dict[str, Any]:
+    """One solved point: kPa gauge, L/h, m/s, kg/m3, mPa s, A; numbers unrounded."""
+    return {
+        "name": name,
+        "converged": solution.converged,
+        "part": solution.part,
+        "reason": solution.reason or None,
+        "asked_lph": solution.asked * LPH,
+        "delivered_lph": solution.delivered * LPH,
+        "density_kg_m3": solution.density,
+        "viscosity_mpa_s": solution.viscosity * 1000,
+        "nodes": {node: None if p is None else p / 1000 for node, p in sorted(solution.nodes.items())},
+        "links": {key: _link(link) for key, link in sorted(solution.links.items())},
+    }
+
+
+def _link(link: LinkResult) -> dict[str, Any]:
+    return {
+        "element": link.element,
+        "start": link.start,
+        "end": link.end or None,
+        "flow_lph": link.flow * LPH,
+        "loss_kpa": None if link.loss is None else link.loss / 1000,
+        "state": link.state,
+        "velocity_m_s": link.velocity,
+        "reynolds": link.reynolds,
+        "transition": link.transition,
+        "current_a": link.current,
+    }

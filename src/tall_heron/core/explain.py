@@ -1,0 +1,202 @@
+"""Show me why: the arithmetic of every figure on the Circuit page, with the build's own numbers in the formula."""
+
+import math
+
+from tall_heron.core.circuit import Check, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
+from tall_heron.core.physics.fittings import moved_to_bore
+from tall_heron.core.physics.friction import darcy_friction
+from tall_heron.core.physics.pump import voltage_shares
+from tall_heron.core.solution import LinkResult
+from tall_heron.core.study import Solved, Study
+from tall_heron.core.units import GRAVITY
+from tall_heron.core.why import Why, figure
+
+LPH = 3.6e6
+PSI = 6894.757293168
+
+
+def _pressure(pa: float) -> str:
+    return f"{figure(pa / 1000)} kPa = {figure(pa / PSI)} psi"
+
+
+def why_rail(study: Study, solved: Solved) -> Why:
+    """Rail pressure asked: base and manifold."""
+    brief, manifold = study.brief, solved.case.point.manifold_kpa
+    step = f"asked = {figure(brief.base_kpa)} kPa base + {figure(manifold)} kPa manifold = {_pressure((brief.base_kpa + manifold) * 1000)} gauge"
+    error = study.rail_error(solved)
+    steps = [step]
+    if error is not None:
+        off, asked = error
+        steps.append(f"got = {_pressure(asked + off)} gauge, {figure(off / 1000)} kPa off, {figure(100 * off / asked, 2)} % of asked")
+    return Why(tuple(steps), "The injectors see rail less manifold: base, if the regulator follows the manifold 1 : 1.")
+
+
+def why_deliver(study: Study, solved: Solved) -> Why:
+    """Pump flow: the sum of the pumps at the pressure they work against."""
+    column = next((c for c in study.path.columns if c.elements[0].kind == "pump"), None)
+    pumps = column.elements if column else ()
+    flows = [solved.solution.links[p.id] for p in pumps if p.id in solved.solution.links]
+    parts = " + ".join(f"{p.element} {figure(p.flow * LPH)} L/h" for p in flows) or "no pump"
+    against = ", ".join(f"{p.element} against {_pressure(-p.loss)}" for p in flows if p.loss is not None)
+    steps = (f"Q = {parts} = {figure(sum(p.flow for p in flows) * LPH)} L/h", against or "no pressure to work against")
+    return Why(steps, "Pump maps of the fitted pumps, where they meet the circuit.")
+
+
+def why_spare(study: Study, solved: Solved) -> Why:
+    """Spare pump flow over the burn."""
+    deliver, burnt = study.pumps_deliver(solved) * LPH, solved.case.demand * LPH
+    if burnt <= 0:
+        return Why(("nothing is burnt in this case",), "")
+    return Why(
+        (f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",),
+        "Percent of what the engine burns.",
+    )
+
+
+def why_suction(study: Study, solved: Solved) -> Why:
+    """How far the pump inlet stays from boiling."""
+    clear = study.clear_of_boiling(solved)
+    if clear is None:
+        return Why(("no pump has an inlet pressure",), "")
+    atmosphere = solved.case.point.atmosphere_kpa
+    vapour = study.vapour_pressure / 1000
+    inlet = clear[0] / 1000 - atmosphere + vapour
+    step = f"clear = {figure(inlet)} kPa gauge at {clear[1]} + {figure(atmosphere)} kPa air − {figure(vapour)} kPa vapour = {_pressure(clear[0])}"
+    source = f"Vapour pressure of the {study.brief.season} class at {study.brief.fuel_temperature_c:g} °C, EPA AP-42 7.1."
+    if study.burn.fuel.ethanol > 0:
+        source += " Made for petrol without alcohol; a stand-in here."
+    return Why((step,), source)
+
+
+def why_part(study: Study, solved: Solved, element: Element) -> Why:
+    """What one part takes or gives at a case."""
+    links = [x for x in solved.solution.links.values() if x.element == element.id]
+    if isinstance(element.part, TankLevel):
+        level = solved.case.point.level_mm.get(element.id, element.part.level_mm)
+        rho = solved.solution.density
+        return Why(
+            (f"p = ρ g h = {figure(rho)} × {GRAVITY:.2f} × {figure(level / 1000)} m = {_pressure(rho * GRAVITY * level / 1000)}",),
+            "Level above the outlet.",
+        )
+    if not solved.solution.converged or not links:
+        return Why(("no answer to show: the circuit does not solve",), "")
+    link = max(links, key=lambda x: abs(x.flow))
+    part = element.part
+    if isinstance(part, Pipe):
+        return _why_hose(solved, element, part, link)
+    if isinstance(part, Quadratic):
+        return _why_filter(solved, part, link)
+    if isinstance(part, Loss | Check):
+        return _why_loss(solved, part, link)
+    if isinstance(part, PumpMap):
+        return _why_pump(solved, element, part, link)
+    if isinstance(part, Regulator):
+        return _why_regulator(solved, part, link)
+    if isinstance(part, Injectors):
+        return _why_injectors(study, solved, part, link)
+    return Why(("carries air, not fuel: nothing flows in the sums",), "")
+
+
+def _lift(solved: Solved, link: LinkResult, friction: float) -> tuple[str, ...]:
+    rise = (link.loss or 0.0) - friction
+    if abs(rise) < 1.0:
+        return ()
+    return (f"with the height between its ends: {figure(friction / 1000)} + {figure(rise / 1000)} = {_pressure(link.loss or 0.0)}",)
+
+
+def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) -> Why:
+    rho, mu = solved.solution.density, solved.solution.viscosity
+    bore, length = part.bore_mm / 1000, element.length.mm / 1000 if element.length else 0.0
+    area = math.pi * bore**2 / 4
+    v = abs(link.flow) / area
+    if v == 0:
+        return Why(("nothing flows",), "")
+    re = rho * v * bore / mu
+    f = darcy_friction(re, part.roughness_um / 1000 / part.bore_mm) * part.friction_factor_times
+    k = part.loss_coefficient
+    for end in (element.end_a, element.end_b):
+        k += moved_to_bore(end.loss_coefficient, end.throat_bore_mm, part.bore_mm) if end else 0.0
+    friction = (f * length / bore + k) * rho * v * v / 2
+    steps = (
+        f"v = Q ÷ A = {figure(abs(link.flow) * LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
+        f"Re = ρ v D ÷ μ = {figure(rho)} × {figure(v)} × {figure(bore)} ÷ {figure(mu)} = {figure(re)}, {link.state}",
+        f"Δp = (f L ÷ D + K) ρ v² ÷ 2 = ({figure(f)} × {figure(length)} ÷ {figure(bore)} + {figure(k)}) × {figure(rho)} × {figure(v)}² ÷ 2"
+        f" = {_pressure(friction)}",
+        *_lift(solved, link, friction if link.flow > 0 else -friction),
+    )
+    note = " Between Re 2000 and 4000 take it as ±30 %." if link.transition else ""
+    return Why(steps, f"Darcy-Weisbach; f by Hagen-Poiseuille and Swamee-Jain; K of both ends.{note}")
+
+
+def _why_filter(solved: Solved, part: Quadratic, link: LinkResult) -> Why:
+    q, rho, mu = link.flow * LPH, solved.solution.density, solved.solution.viscosity * 1000
+    a, b = part.a_kpa_per_lph, part.b_kpa_per_lph2
+    if part.measured_with is None:
+        step = f"Δp = a Q + b Q² = {figure(a)} × {figure(q)} + {figure(b)} × {figure(q)}² = {_pressure((a * q + b * q * abs(q)) * 1000)}"
+        return Why((step,), "a and b of the part, for this fuel.")
+    m, r = mu / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3
+    total = a * q * m + b * q * abs(q) * r
+    step = f"Δp = a Q μ ÷ μ₀ + b Q² ρ ÷ ρ₀ = {figure(a)} × {figure(q)} × {figure(m)} + {figure(b)} × {figure(q)}² × {figure(r)} = {_pressure(total * 1000)}"
+    return Why((step,), "Maker's one point split half and half between laminar and turbulent; clean element.")
+
+
+def _why_loss(solved: Solved, part: Loss | Check, link: LinkResult) -> Why:
+    rho, area = solved.solution.density, math.pi * (part.bore_mm / 1000) ** 2 / 4
+    v = abs(link.flow) / area
+    cracking = part.cracking_kpa if isinstance(part, Check) else 0.0
+    total = part.loss_coefficient * rho * v * v / 2 + cracking * 1000
+    crack = f" + {figure(cracking)} kPa to open" if cracking else ""
+    steps = (
+        f"v = {figure(abs(link.flow) * LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
+        f"Δp = K ρ v² ÷ 2{crack} = {figure(part.loss_coefficient)} × {figure(rho)} × {figure(v)}² ÷ 2{crack} = {_pressure(total)}",
+    )
+    if link.state == "shut":
+        steps = ("shut: nothing flows, and it holds the pressure between its ends",)
+    return Why(steps, "K on the part's own bore.")
+
+
+def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult) -> Why:
+    volts = [c.voltage_v for c in part.curves]
+    voltage = solved.case.point.voltage_at(element.id)
+    voltage = volts[-1] if voltage is None else voltage
+    shares, outside = voltage_shares(volts, [c.rows[-1][0] for c in part.curves], voltage, part.kind)
+    mixed = " + ".join(f"{figure(100 * s.weight)} % of the {volts[s.curve]:g} V map" for s in shares)
+    if outside:
+        mixed = f"beyond its maps: scaled from {volts[shares[0].curve]:g} V by the affinity laws"
+    steps = [f"at {voltage:g} V: {mixed}"]
+    if link.loss is not None:
+        steps.append(f"gives {figure(link.flow * LPH)} L/h against {_pressure(-link.loss)}")
+    if link.current is not None:
+        steps.append(f"draws {figure(link.current)} A × {voltage:g} V = {figure(link.current * voltage)} W, which ends in the fuel")
+    return Why(tuple(steps), "Maker's maps (invented); the voltage is the pump's own.")
+
+
+def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
+    manifold = solved.case.point.manifold_kpa if part.reference == "manifold" else 0.0
+    slope = part.slope_kpa_per_lph * link.flow * LPH
+    sign = "+" if part.holds == "inlet" else "−"
+    held = part.set_kpa + manifold + (slope if part.holds == "inlet" else -slope)
+    step = (
+        f"p = set + manifold {sign} slope × Q = {figure(part.set_kpa)} + {figure(manifold)} {sign} {figure(part.slope_kpa_per_lph)} × {figure(link.flow * LPH)}"
+        f" = {_pressure(held * 1000)} gauge"
+    )
+    state = {
+        "holding": "it holds",
+        "wide open": "it stands wide open and no longer holds: the seat and the return set the pressure",
+        "shut": "it is shut: the pressure is below its setting",
+    }.get(link.state, link.state)
+    return Why((step, f"{part.holds}: {state}"), f"Set and slope of the part; reference: {part.reference}.")
+
+
+def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResult) -> Why:
+    dp, want = (link.loss or 0.0) / 1000, solved.case.demand * LPH
+    steps = [
+        f"commanded {figure(want)} L/h at {figure(part.commanded_at_kpa)} kPa across them",
+        f"Q = {figure(want)} × √({figure(dp)} ÷ {figure(part.commanded_at_kpa)}) = {figure(link.flow * LPH)} L/h",
+    ]
+    if part.rated_lph is not None:
+        full = part.count * part.rated_lph * math.sqrt(max(dp, 0) / part.rated_kpa * part.rated_density_kg_m3 / solved.solution.density)
+        steps.append(
+            f"duty = {figure(link.flow * LPH)} ÷ {figure(full)} L/h fully open = {figure(100 * link.flow * LPH / full, 2) if full else '—'} %"
+        )
+    return Why(tuple(steps), "Open time set for the commanded flow; flow follows the root of the pressure across.")

@@ -1,0 +1,86 @@
+"""Builds and their revisions. Each change is a new revision; a build's head says which one holds."""
+
+import hashlib
+import re
+import sqlite3
+from datetime import UTC, datetime
+
+from tall_heron.store.db import transaction
+
+_HEAD = """SELECT b.id, b.slug, b.head, r.parent, r.act, r.at, r.document, r.sha256,
+  (SELECT c.id FROM revision c WHERE c.parent = b.head ORDER BY c.id DESC LIMIT 1) AS next,
+  (SELECT c.act FROM revision c WHERE c.parent = b.head ORDER BY c.id DESC LIMIT 1) AS next_act
+  FROM build b JOIN revision r ON r.id = b.head"""
+
+
+class ChangedElsewhere(Exception):
+    """The head is not the revision that the change was made on."""
+
+
+def _now() -> str:
+    return datetime.now(UTC).isoformat(timespec="seconds")
+
+
+def every(connection: sqlite3.Connection) -> list[sqlite3.Row]:
+    """Every build at its head, the oldest first."""
+    return connection.execute(f"{_HEAD} ORDER BY b.id").fetchall()
+
+
+def find(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
+    """A build at its head, or None."""
+    row: sqlite3.Row | None = connection.execute(f"{_HEAD} WHERE b.slug = ?", (slug.lower(),)).fetchone()
+    return row
+
+
+def create(connection: sqlite3.Connection, name: str, document: str, act: str) -> str:
+    """Store a first revision under a new slug made from the name; returns the slug."""
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "build"
+    with transaction(connection):
+        taken = {row["slug"] for row in connection.execute("SELECT slug FROM build WHERE slug LIKE ?", (base + "%",))}
+        slug = next(s for s in (base, *(f"{base}-{i}" for i in range(2, len(taken) + 3))) if s not in taken)
+        build = connection.execute("INSERT INTO build (slug, made_at) VALUES (?, ?)", (slug, _now())).lastrowid
+        revision = _insert(connection, build, None, act, document)
+        connection.execute("UPDATE build SET head = ? WHERE id = ?", (revision, build))
+    return slug
+
+
+def save(connection: sqlite3.Connection, build: int, on: int, act: str, document: str) -> int:
+    """Store a revision made on revision `on` and move the head to it. Raises ChangedElsewhere where the head has moved; then nothing is stored."""
+    with transaction(connection):
+        revision = _insert(connection, build, on, act, document)
+        _move(connection, build, on, revision)
+    return revision
+
+
+def undo(connection: sqlite3.Connection, build: int, on: int) -> None:
+    """Move the head to its parent. Raises ChangedElsewhere; LookupError where there is none."""
+    _step(connection, build, on, "SELECT parent AS there FROM revision WHERE id = ?")
+
+
+def redo(connection: sqlite3.Connection, build: int, on: int) -> None:
+    """Move the head to its newest child. Raises ChangedElsewhere; LookupError where there is none."""
+    _step(connection, build, on, "SELECT max(id) AS there FROM revision WHERE parent = ?")
+
+
+def _step(connection: sqlite3.Connection, build: int, on: int, question: str) -> None:
+    with transaction(connection):
+        row = connection.execute(question, (on,)).fetchone()
+        if row is None or row["there"] is None:
+            raise LookupError("there is nothing further that way")
+        _move(connection, build, on, row["there"])
+
+
+def _insert(connection: sqlite3.Connection, build: int | None, parent: int | None, act: str, document: str) -> int:
+    digest = hashlib.sha256(document.encode()).hexdigest()
+    row = connection.execute(
+        "INSERT INTO revision (build, parent, act, at, document, sha256) VALUES (?, ?, ?, ?, ?, ?)",
+        (build, parent, act, _now(), document, digest),
+    ).lastrowid
+    assert row is not None
+    return row
+
+
+def _move(connection: sqlite3.Connection, build: int, on: int, to: int) -> None:
+    moved = connection.execute("UPDATE build SET head = ? WHERE id = ? AND head = ?", (to, build, on))
+    if moved.rowcount != 1:
+        raise ChangedElsewhere

@@ -1,0 +1,66 @@
+"""Opening the database: pragmas, numbered migrations, transactions."""
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+def connect(path: Path) -> sqlite3.Connection:
+    """A connection in WAL with full synchronisation, its schema brought up to date."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    connection = sqlite3.connect(path, timeout=10, isolation_level=None, check_same_thread=False)
+    connection.row_factory = sqlite3.Row
+    connection.execute("PRAGMA journal_mode = WAL")
+    connection.execute("PRAGMA synchronous = FULL")
+    connection.execute("PRAGMA foreign_keys = ON")
+    return connection
+
+
+@contextmanager
+def opened(path: Path) -> Iterator[sqlite3.Connection]:
+    """A connection with the schema brought up to date, closed at the end."""
+    connection = connect(path)
+    try:
+        migrate(connection)
+        yield connection
+    finally:
+        connection.close()
+
+
+@contextmanager
+def transaction(connection: sqlite3.Connection) -> Iterator[None]:
+    """All of it or nothing: a write lock from the start, so that a check and the change it allows stay together."""
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        yield
+    except BaseException:
+        connection.execute("ROLLBACK")
+        raise
+    connection.execute("COMMIT")
+
+
+def migrate(connection: sqlite3.Connection) -> None:
+    """Run each migration that the database has not had, each with its number in one transaction."""
+    for file in sorted(MIGRATIONS.glob("[0-9]*.sql")):
+        number = int(file.name[:4])
+        with transaction(connection):
+            if connection.execute("PRAGMA user_version").fetchone()[0] >= number:
+                continue
+            for statement in _statements(file.read_text(encoding="utf-8")):
+                connection.execute(statement)
+            connection.execute(f"PRAGMA user_version = {number}")
+
+
+def _statements(script: str) -> Iterator[str]:
+    """The statements of a script, one at a time: executescript would end the transaction."""
+    statement = ""
+    for line in script.splitlines(keepends=True):
+        statement += line
+        if sqlite3.complete_statement(statement):
+            yield statement
+            statement = ""
+    if statement.strip():
+        raise ValueError(f"a migration ends in the middle of a statement: {statement.strip()[:60]}")
