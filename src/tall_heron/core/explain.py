@@ -2,7 +2,7 @@
 
 import math
 
-from tall_heron.core.circuit import Check, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
+from tall_heron.core.circuit import Air, Check, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
 from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.physics.pump import voltage_shares
@@ -78,6 +78,8 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
             (f"p = ρ g h = {figure(rho)} × {GRAVITY:.2f} × {figure(level / 1000)} m = {_pressure(rho * GRAVITY * level / 1000)}",),
             "Level above the outlet.",
         )
+    if isinstance(element.part, Air):
+        return Why(("carries air, not fuel: nothing flows in the sums",), "")
     if not solved.solution.converged or not links:
         return Why(("no answer to show: the circuit does not solve",), "")
     link = max(links, key=lambda x: abs(x.flow))
@@ -94,7 +96,7 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
         return _why_regulator(solved, part, link)
     if isinstance(part, Injectors):
         return _why_injectors(study, solved, part, link)
-    return Why(("carries air, not fuel: nothing flows in the sums",), "")
+    raise TypeError(f"no arithmetic for the law {part.law}")
 
 
 def _lift(solved: Solved, link: LinkResult, friction: float) -> tuple[str, ...]:
@@ -146,7 +148,7 @@ def _why_loss(solved: Solved, part: Loss | Check, link: LinkResult) -> Why:
     cracking = part.cracking_kpa if isinstance(part, Check) else 0.0
     total = part.loss_coefficient * rho * v * v / 2 + cracking * 1000
     crack = f" + {figure(cracking)} kPa to open" if cracking else ""
-    steps = (
+    steps: tuple[str, ...] = (
         f"v = {figure(abs(link.flow) * LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
         f"Δp = K ρ v² ÷ 2{crack} = {figure(part.loss_coefficient)} × {figure(rho)} × {figure(v)}² ÷ 2{crack} = {_pressure(total)}",
     )

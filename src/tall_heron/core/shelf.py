@@ -1,6 +1,7 @@
 """The shelf: catalogue rows to parts a circuit can hold, with their figures copied."""
 
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 from tall_heron.core.catalogue import Row, by_name, pumps, table
@@ -72,9 +73,9 @@ def _check(row: Row) -> ShelfPart:
 
 def _hose(row: Row) -> ShelfPart:
     part = Pipe(bore_mm=row["bore_mm"], roughness_um=row["roughness_um"], friction_factor_times=row["bore_factor"])
-    return ShelfPart(
-        f"{row['family']}{row['dash']}", f"{row['dash'].replace('-', '−')} {row['title']}", "hose", part, _about(row), row["source"]
-    )
+    about = _about(row).model_copy(update={"price": row["price_per_m"], "mass_kg": row["mass_kg_m"]})
+    title = f"{row['dash'].replace('-', '−')} {row['title']}"
+    return ShelfPart(f"{row['family']}{row['dash']}", title, "hose", part, about, row["source"])
 
 
 def _injectors(row: Row) -> ShelfPart:
@@ -99,6 +100,7 @@ def _plain(row: Row) -> ShelfPart:
     return ShelfPart(row["name"], row["title"], row["kind"], part, _about(row), row["source"])
 
 
+@cache
 def parts() -> dict[str, ShelfPart]:
     """Every part of the shelf by its name, in the order of the data files."""
     made = [_pump(row) for row in pumps().values()]

@@ -33,6 +33,11 @@ class Study:
     path: Path
     solved: dict[str, Solved]
 
+    @property
+    def peak(self) -> Solved:
+        """The case at full power."""
+        return self.solved["peak"]
+
     def pumps_deliver(self, solved: Solved) -> float:
         """What the first pumps on the path deliver together [m3/s]."""
         column = next((c for c in self.path.columns if c.elements[0].kind == "pump"), None)

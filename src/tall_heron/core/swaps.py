@@ -36,9 +36,10 @@ def make_swaps(study: Study, case_key: str, element: Element) -> list[Swap]:
         rail = solution.nodes.get(study.path.rail_node) if study.path.rail_node else None
         rows.append(Swap(part, link.loss if link else None, study.spare(solved), rail, suits, part.name == element.shelf))
 
-    def order(swap: Swap) -> tuple[bool, float]:
+    def order(swap: Swap) -> tuple[bool, bool, float]:
+        other = swap.part.kind != element.kind and element.kind in ("strainer", "filter")
         if element.kind == "pump":
-            return not swap.suits, -(swap.spare if swap.spare is not None else -9.0)
-        return not swap.suits, swap.takes if swap.takes is not None else 0.0
+            return not swap.suits, other, -(swap.spare if swap.spare is not None else -9.0)
+        return not swap.suits, other, swap.takes if swap.takes is not None else 0.0
 
     return sorted(rows, key=order)

@@ -11,6 +11,9 @@ class Why:
     source: str
 
 
+_SUPERSCRIPT = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
+
+
 def figure(value: float, digits: int = 3) -> str:
     """A number for a formula line: `digits` significant figures, thousands kept whole, a true minus sign.
 
@@ -25,7 +28,7 @@ def figure(value: float, digits: int = 3) -> str:
     elif size < 1e-3:
         power = f"{size:.{digits - 1}e}"
         mantissa, exponent = power.split("e")
-        text = f"{mantissa}×10^{int(exponent)}".replace("-", "−")
+        text = f"{mantissa}×10{str(int(exponent)).translate(_SUPERSCRIPT)}"
     else:
         text = f"{size:#.{digits}g}".rstrip(".")
     return "−" + text if value < 0 else text

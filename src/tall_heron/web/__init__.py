@@ -1,0 +1,98 @@
+"""The pages: create_app and one blueprint a stage of the job. No SQL and no physics in here."""
+
+import secrets
+from pathlib import Path
+
+from flask import Flask, Response, g, jsonify, render_template, request
+from flask_wtf.csrf import CSRFError, CSRFProtect
+from werkzeug.exceptions import HTTPException
+
+from tall_heron import __version__
+from tall_heron.store import db
+from tall_heron.web import bench, brief, circuit, convert, hoses, present
+from tall_heron.web.answers import Refused
+
+MOST_BYTES = 1_000_000
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; "
+    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+)
+
+
+def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
+    """The application on a database; `hosts` are the names it answers to."""
+    app = Flask(__name__)
+    app.config.update(
+        DATABASE=database,
+        SECRET_KEY=_secret(database.with_suffix(".key")),
+        MAX_CONTENT_LENGTH=MOST_BYTES,
+        TRUSTED_HOSTS=hosts or ["127.0.0.1", "localhost"],
+        SESSION_COOKIE_SAMESITE="Lax",
+        WTF_CSRF_TIME_LIMIT=None,
+        WTF_CSRF_SSL_STRICT=False,
+    )
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    app.jinja_env.globals.update(version=__version__)
+    present.register(app)
+    CSRFProtect(app)
+    for blueprint in (bench.pages, brief.pages, circuit.pages, hoses.pages, convert.pages):
+        app.register_blueprint(blueprint)
+    with db.opened(database):
+        pass  # brings the schema up to date before the first request
+    app.before_request(_open)
+    app.teardown_request(_close)
+    app.after_request(_secure)
+    app.register_error_handler(Refused, _refused)
+    app.register_error_handler(HTTPException, _wrong)
+    return app
+
+
+def _secret(file: Path) -> str:
+    """The key that signs sessions, made once and kept beside the database for its owner only."""
+    if not file.exists():
+        file.parent.mkdir(parents=True, exist_ok=True)
+        file.touch(mode=0o600)
+        file.write_text(secrets.token_hex(32), encoding="ascii")
+    return file.read_text(encoding="ascii")
+
+
+def _open() -> None:
+    from flask import current_app
+
+    if request.endpoint != "static":
+        g.connection = db.connect(current_app.config["DATABASE"])
+
+
+def _close(_: BaseException | None) -> None:
+    connection = g.pop("connection", None)
+    if connection is not None:
+        connection.close()
+
+
+def _secure(response: Response) -> Response:
+    response.headers["Content-Security-Policy"] = POLICY
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "same-origin"
+    if request.endpoint != "static":
+        response.headers["Cache-Control"] = "no-store"
+    return response
+
+
+def _refused(error: Refused) -> tuple[Response, int]:
+    return jsonify(field=error.field, message=error.message), error.status
+
+
+def _wrong(error: HTTPException) -> tuple[Response | str, int]:
+    code = error.code or 500
+    words = {
+        400: "The request could not be read."
+        if not isinstance(error, CSRFError)
+        else "This page has grown old. Load it again; what you typed is still in the field.",
+        404: "There is no such page. It may have been written down wrong.",
+        405: "That cannot be done here.",
+        409: error.description or "",
+        413: "That is too large: a build is a few hundred kB at most.",
+    }.get(code, "Something went wrong on our side. Nothing was changed.")
+    if request.accept_mimetypes.best == "application/json":
+        return jsonify(field="", message=words), code
+    return render_template("wrong.html", code=code, words=words), code

@@ -4,7 +4,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 from tall_heron.core.circuit import Circuit, Element
-from tall_heron.core.why import Why, figure
+from tall_heron.core.why import Why
 
 
 @dataclass(frozen=True)
@@ -38,16 +38,21 @@ def make_cut_rows(circuit: Circuit) -> list[Cut]:
             continue
         a, b = (end.take_up_mm if end else 0.0 for end in (e.end_a, e.end_b))
         cut = e.length.mm - a - b
-        step = f"{figure(e.length.mm, 4)} mm face to face − {a:g} mm end A − {b:g} mm end B = {figure(cut, 4)} mm"
+        step = f"{_mm(e.length.mm)} face to face − {_mm(a)} end A − {_mm(b)} end B = {_mm(cut)}"
         wrong = ""
         if cut <= 0:
             wrong = (
-                f"{e.id} is too short: its ends take up {a + b:g} mm of {e.length.mm:g} mm. Choose shorter ends or move the parts apart."
+                f"{e.id} is too short: its ends take up {_mm(a + b)} of {_mm(e.length.mm)}. Choose shorter ends or move the parts apart."
             )
         rows.append(
             Cut(e, e.length.mm, (a, b), cut if cut > 0 else None, wrong, Why((step,), "Take-up of each end: maker's sheet (invented)."))
         )
     return rows
+
+
+def _mm(value: float) -> str:
+    text = f"{value:,.1f}".removesuffix(".0")
+    return text.replace("-", "−") + " mm"
 
 
 def make_buy_rows(cuts: list[Cut]) -> list[Buy]:

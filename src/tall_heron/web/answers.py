@@ -1,0 +1,81 @@
+"""What every view needs: a build by its name, saving an act on it, and the pieces of the page that changed."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Response, abort, g, jsonify, request
+
+from tall_heron.core.build import Build, dump, load
+from tall_heron.core.errors import BuildErrors
+from tall_heron.store import builds
+
+
+class Refused(Exception):
+    """A change that was not made: the field, and what would be right."""
+
+    def __init__(self, field: str, message: str, status: int = 422) -> None:
+        super().__init__(message)
+        self.field, self.message, self.status = field, message, status
+
+
+@dataclass(frozen=True)
+class Stored:
+    """A build as stored: its row and its document."""
+
+    row: Any
+    build: Build
+
+
+def stored(slug: str) -> Stored:
+    """The build of a slug at its head; 404 where there is none."""
+    row = builds.find(g.connection, slug)
+    if row is None:
+        abort(404)
+    build = load(row["document"])
+    if build.brief is None:
+        abort(409, "This build is a circuit without a brief. Solve it on the command line, or add a brief to its file and open it again.")
+    return Stored(row, build)
+
+
+def body() -> dict[str, Any]:
+    """The request's JSON object; 400 in plain words where there is none."""
+    data = request.get_json(silent=True)
+    if not isinstance(data, dict):
+        raise Refused("", "The request holds no JSON object.", 400)
+    return data
+
+
+def text_of(data: dict[str, Any], name: str) -> str:
+    """A text of the request."""
+    value = data.get(name)
+    if not isinstance(value, str):
+        raise Refused(name, "This field is missing.")
+    return value
+
+
+def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, str]], field: str) -> Stored:
+    """Make one change and keep it as a revision on the revision the page shows. Refused where the change or its ground is not sound."""
+    found = stored(slug)
+    on = data.get("head")
+    if on != found.row["head"]:
+        raise Refused(
+            field, "This build was changed elsewhere meanwhile. Load the page again to see it; your text is still in the field.", 409
+        )
+    try:
+        build, name = change(found.build)
+        document = dump(build)
+        load(document)
+    except BuildErrors as errors:
+        raise Refused(field, "; ".join(e.message for e in errors.errors)) from None
+    if document != found.row["document"]:
+        try:
+            builds.save(g.connection, found.row["id"], on, name, document)
+        except builds.ChangedElsewhere:
+            raise Refused(field, "This build was changed elsewhere at the same moment. Load the page again.", 409) from None
+    return stored(slug)
+
+
+def pieces(found: Stored, **parts: str) -> Response:
+    """The changed pieces of a page by the id of the element they fill, and the revision they show."""
+    return jsonify(head=found.row["head"], pieces=parts)

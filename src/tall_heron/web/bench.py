@@ -1,0 +1,81 @@
+"""The bench: every build, what it wants next, and how to start another."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response as BaseResponse
+
+from tall_heron.core.build import Brief, Build, dump, load
+from tall_heron.core.design import Design, design
+from tall_heron.core.errors import BuildErrors
+from tall_heron.core.finding import Finding
+from tall_heron.core.layouts import LAYOUTS
+from tall_heron.store import builds
+from tall_heron.web.pages import stations
+
+pages = Blueprint("bench", __name__)
+
+
+@dataclass(frozen=True)
+class Place:
+    """One build on the bench."""
+
+    row: Any
+    build: Build
+    made: Design | None
+    stations: list[dict[str, Any]]
+    next: Finding | None
+
+
+@pages.get("/")
+def bench() -> str:
+    """Every build on the bench."""
+    return _bench("", "", 200)[0]
+
+
+def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
+    places = []
+    for row in builds.every(g.connection):
+        build = load(row["document"])
+        made = design(build) if build.brief is not None else None
+        findings = made.findings if made else []
+        places.append(Place(row, build, made, stations(findings), findings[0] if findings else None))
+    levels = [min((f.level for f in p.made.findings), key=("Stop", "Check", "Note").index, default="") if p.made else "" for p in places]
+    return render_template(
+        "bench.html", places=places, stops=levels.count("Stop"), checks=levels.count("Check"), wrong=wrong, typed=typed
+    ), status
+
+
+@pages.post("/builds")
+def start() -> tuple[str, int] | BaseResponse:
+    """A new build: from a file, or by name with a return layout to begin from."""
+    file = request.files.get("file")
+    if file is not None and file.filename:
+        try:
+            build = load(file.read())
+        except BuildErrors as errors:
+            return _bench(f"{file.filename}: " + "; ".join(str(e) for e in errors.errors[:5]), "", 422)
+        act = "Opened from a file"
+    else:
+        name = request.form.get("name", "").strip()
+        if not 1 <= len(name) <= 60:
+            return _bench("Give the build a name of 1 to 60 letters.", name[:200], 422)
+        brief = Brief(power_kw=224, base_kpa=300, fuel="E10")
+        layout = LAYOUTS["C1"]
+        build = Build(name=name, brief=brief, circuit=layout.build(brief, layout.Picks()))
+        act = "Started"
+    slug = builds.create(g.connection, build.name, dump(build), act)
+    if build.brief is None:
+        return redirect(url_for("bench.bench"))
+    return redirect(url_for("brief.page", slug=slug))
+
+
+@pages.get("/builds/<slug>/build.json")
+def download(slug: str) -> Response:
+    """The build as a file."""
+    row = builds.find(g.connection, slug)
+    if row is None:
+        abort(404)
+    headers = {"Content-Disposition": f"attachment; filename={row['slug']}.json"}
+    return Response(row["document"], mimetype="application/json", headers=headers)

@@ -1,0 +1,36 @@
+"""Station 1, Brief: what the engine is and what is asked of it."""
+
+from flask import Blueprint, Response, render_template
+
+from tall_heron.core.build import Build
+from tall_heron.core.design import design
+from tall_heron.core.edit import set_brief
+from tall_heron.web import answers
+from tall_heron.web import pages as page_pieces
+from tall_heron.web.brief_fields import FIELDS, field_text, read_field
+
+pages = Blueprint("brief", __name__)
+
+
+@pages.get("/builds/<slug>/brief")
+def page(slug: str) -> str:
+    """The brief of a build."""
+    found = answers.stored(slug)
+    return render_template("brief.html", **page_pieces.brief_context(found, design(found.build)))
+
+
+@pages.post("/builds/<slug>/brief")
+def change(slug: str) -> Response:
+    """Set one field of the brief."""
+    data = answers.body()
+    field = FIELDS.get(answers.text_of(data, "field"))
+    if field is None:
+        raise answers.Refused("field", "There is no such field in a brief.")
+    value, typed = read_field(field, answers.text_of(data, "text"))
+
+    def make(build: Build) -> tuple[Build, str]:
+        before = field_text(build, field) or "as usual"
+        new = set_brief(build, field.name, value, typed)
+        return new, f"{field.label}: {before} to {field_text(new, field) or 'as usual'}"
+
+    return page_pieces.answer(answers.act(slug, data, make, field.name), data)

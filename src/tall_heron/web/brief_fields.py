@@ -1,0 +1,117 @@
+"""The fields of the brief as a page shows and reads them: text with a unit outside, the document's figure inside."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from tall_heron.core.build import Brief, Build
+from tall_heron.core.physics.fuel import CELSIUS
+from tall_heron.core.units import QUANTITIES, parse, show
+from tall_heron.web.answers import Refused
+from tall_heron.web.present import number
+
+
+@dataclass(frozen=True)
+class BriefField:
+    """One field: its name in the document, label, quantity with the unit a bare number takes, and the document's figure as `scale` * SI + `offset`."""
+
+    name: str
+    label: str
+    quantity: str = ""
+    unit: str = ""
+    unit_shown: str = ""
+    decimals: int = 0
+    scale: float = 1.0
+    offset: float = 0.0
+    note: str = ""
+    choices: tuple[str, ...] = ()
+    optional: bool = False
+
+
+FIELDS: dict[str, BriefField] = {
+    f.name: f
+    for f in (
+        BriefField("title", "What it is", note="in your own words"),
+        BriefField("cylinders", "Cylinders"),
+        BriefField("displacement_l", "Displacement", "volume", "l", "L", 1, 1000),
+        BriefField("power_kw", "Power wanted", "power", "hp", "hp", 0, 1e-3),
+        BriefField("fuel", "Fuel", note="E0 to E100, methanol, 100LL"),
+        BriefField("season", "Season of the fuel", choices=("summer", "spring or autumn", "winter")),
+        BriefField("base_kpa", "Base pressure", "pressure", "psi", "psi", 1, 1e-3, note="over the manifold"),
+        BriefField("boost_kpa", "Boost at peak", "pressure", "psi", "psi", 1, 1e-3, note="gauge, 0 without"),
+        BriefField("idle_manifold_kpa", "Manifold at idle", "pressure", "psi", "psi", 1, 1e-3, note="gauge, below 0"),
+        BriefField("use", "Use", choices=("street", "drag", "circuit", "off-road", "flight")),
+        BriefField("voltage_v", "System voltage, running", "voltage", "v", "V", 1),
+        BriefField("altitude_m", "Altitude", "length", "m", "m"),
+        BriefField("fuel_temperature_c", "Fuel at its hottest", "temperature", "c", "°C", 0, 1.0, -CELSIUS),
+        BriefField(
+            "bsfc_petrol_kg_kwh",
+            "Consumption on petrol",
+            "specific_consumption",
+            "lb/hp/h",
+            "lb/(hp·h)",
+            2,
+            3.6e6,
+            note="empty: 0.50, or 0.62 with boost",
+            optional=True,
+        ),
+        BriefField("margin", "Spare pump flow", "fraction", "%", "%", note="empty: 20 %, in flight 25 %", optional=True),
+    )
+}
+
+
+def field_text(build: Build, field: BriefField) -> str:
+    """What the field shows: the text as typed, or the figure in the shown unit."""
+    typed = build.typed.get(f"/brief/{field.name}")
+    if typed is not None:
+        return typed
+    value = getattr(build.brief, field.name)
+    if value is None:
+        return ""
+    return f"{in_unit(field, value)} {field.unit_shown}" if field.quantity else str(value)
+
+
+def in_unit(field: BriefField, value: float) -> str:
+    """A figure of the document as a number in the field's unit."""
+    return number(show((value - field.offset) / field.scale, field.quantity, field.unit), field.decimals)
+
+
+def read_field(field: BriefField, text: str) -> tuple[Any, str | None]:
+    """The document's figure for a text, and the text to keep as typed. Refused with what would be right."""
+    text = text.strip()
+    if not text:
+        if field.optional:
+            return None, None
+        if field.name == "title":
+            return "", None
+        raise Refused(field.name, f"{field.label} is empty. {_example(field)}")
+    if not field.quantity:
+        return (int(text), None) if field.name == "cylinders" and text.isdecimal() and len(text) < 4 else (text, None)
+    try:
+        value = parse(text, field.quantity, field.unit) * field.scale + field.offset
+    except ValueError as error:
+        raise Refused(field.name, str(error)) from None
+    low, high = _limits(field.name)
+    slack = 1e-9 * max(abs(low), abs(high))
+    if not low - slack <= value <= high + slack:
+        span = f"{in_unit(field, low)} and {in_unit(field, high)} {field.unit_shown}"
+        raise Refused(field.name, f"{field.label} lies between {span}; “{text}” is outside. {_example(field)}")
+    bare = not any(c.isalpha() or c in "%°\"'" for c in text)
+    return min(max(value, low), high), f"{text} {field.unit_shown}" if bare else text
+
+
+def _example(field: BriefField) -> str:
+    return f"Write for example {QUANTITIES[field.quantity].example}." if field.quantity else ""
+
+
+def _limits(name: str) -> tuple[float, float]:
+    """The least and greatest figure the document allows."""
+    low, high = float("-inf"), float("inf")
+    annotation = Brief.model_fields[name]
+    found = list(annotation.metadata)
+    for part in getattr(annotation.annotation, "__args__", ()):  # `Annotated[...] | None`
+        for inner in getattr(part, "__metadata__", ()):
+            found += getattr(inner, "metadata", [inner])
+    for constraint in found:
+        low = max(low, float(getattr(constraint, "ge", low)))
+        high = min(high, float(getattr(constraint, "le", high)))
+    return low, high

@@ -1,0 +1,51 @@
+"""Station 3, Circuit: the drawn strip, the pressure walk, the chosen part."""
+
+from flask import Blueprint, Response, g, render_template, request
+
+from tall_heron.core import edit
+from tall_heron.core.build import Build
+from tall_heron.core.design import design
+from tall_heron.core.shelf import part_named
+from tall_heron.store import builds
+from tall_heron.web import answers
+from tall_heron.web import pages as page_pieces
+
+pages = Blueprint("circuit", __name__)
+
+
+@pages.get("/builds/<slug>/circuit")
+def page(slug: str) -> str | Response:
+    """The circuit of a build with one part chosen, at one case; its pieces where JSON is asked for."""
+    found = answers.stored(slug)
+    part, case = request.args.get("part", ""), request.args.get("case", "peak")
+    if request.accept_mimetypes.best == "application/json":
+        return page_pieces.answer(found, {"page": "circuit", "part": part, "case": case})
+    return render_template("circuit.html", **page_pieces.circuit_context(found, design(found.build), part, case))
+
+
+@pages.post("/builds/<slug>/fit")
+def fit(slug: str) -> Response:
+    """Fit a part of the shelf in place of one."""
+    data = answers.body()
+    part, name = answers.text_of(data, "part"), answers.text_of(data, "name")
+
+    def make(build: Build) -> tuple[Build, str]:
+        new = edit.fit(build, part, name)
+        return new, f"{part}: {part_named(name).title}"
+
+    return page_pieces.answer(answers.act(slug, data, make, "part"), data | ({"hose": part} if data.get("page") == "hoses" else {}))
+
+
+@pages.post("/builds/<slug>/undo")
+def undo(slug: str) -> Response:
+    """Go back to the revision before, or forward again (`way` is `redo`)."""
+    data = answers.body()
+    found = answers.stored(slug)
+    step = builds.redo if data.get("way") == "redo" else builds.undo
+    try:
+        step(g.connection, found.row["id"], int(data.get("head") or 0))
+    except builds.ChangedElsewhere:
+        raise answers.Refused("", "This build was changed elsewhere meanwhile. Load the page again.", 409) from None
+    except LookupError as error:
+        raise answers.Refused("", f"{str(error).capitalize()}.", 409) from None
+    return page_pieces.answer(answers.stored(slug), data)

@@ -1,0 +1,344 @@
+"""The strip of symbols and the pressure walk under it, on the same x: one column a part, in flow order."""
+
+from dataclasses import dataclass, field
+
+from tall_heron.core.circuit import Element
+from tall_heron.core.engine import asked_rail_pressure
+from tall_heron.core.finding import LEVELS, Finding
+from tall_heron.core.path import Column
+from tall_heron.core.study import Solved, Study
+from tall_heron.core.units import show
+from tall_heron.web.drawing.axis import Axis, make_axis
+from tall_heron.web.drawing.labels import Label, Placer
+from tall_heron.web.present import MINUS, UNITS, bare, number, shown
+
+WIDTH, HEIGHT = 900, 380
+FIRST, LAST = 74.0, 866.0
+LEAST_PITCH = 62.0
+SYMBOL_Y, TOP, BOTTOM = 56.0, 112.0, 318.0
+BRANCH = 34.0  # px between parts in parallel
+SIDE, HOSE_SIDE = 0.20, 0.45  # half width of a part's step, of its pitch
+WORDS = {
+    "pump": "pump",
+    "check": "check",
+    "merge": "merge",
+    "split": "split",
+    "rail": "rail",
+    "regulator": "regulator",
+    "valve": "shut-off",
+}
+PLURAL = {"pump": "pumps", "check": "checks", "filter": "filters"}
+
+
+@dataclass(frozen=True)
+class Symbol:
+    """One part's symbol: where, how large, what it is called, and whether it is chosen."""
+
+    element: Element
+    x: float
+    y: float
+    scale: float
+    label: str
+    chosen: bool
+    letter: str
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A finding's mark over a column."""
+
+    level: str
+    x: float
+
+
+@dataclass(frozen=True)
+class Take:
+    """The figure and the word under a column."""
+
+    x: float
+    value: str
+    word: str
+    chosen: bool
+    bad: bool
+
+
+@dataclass
+class Drawing:
+    """Everything the template draws."""
+
+    width: float
+    height: float
+    columns: list[tuple[float, str, bool]] = field(default_factory=list)
+    symbols: list[Symbol] = field(default_factory=list)
+    lines: list[tuple[float, float, float, str]] = field(default_factory=list)
+    risers: list[tuple[float, float, float, str]] = field(default_factory=list)
+    axis: Axis | None = None
+    ticks: list[tuple[float, str]] = field(default_factory=list)
+    profile: str = ""
+    points: list[tuple[float, float, float]] = field(default_factory=list)
+    areas: list[tuple[str, int, bool]] = field(default_factory=list)
+    low_area: str = ""
+    labels: list[Label] = field(default_factory=list)
+    takes: list[Take] = field(default_factory=list)
+    asked: tuple[float, float, float] | None = None
+    boiling: tuple[float, float, float] | None = None
+    arrow: tuple[float, float, float] | None = None
+    marks: list[Mark] = field(default_factory=list)
+    pitch: float = 0.0
+    unit: str = "psi"
+    description: str = ""
+    trouble: str = ""
+    chosen_x: float | None = None
+
+
+def draw_circuit(study: Study, solved: Solved, findings: list[Finding], chosen: str) -> Drawing:
+    """The drawing of a study at one case with one part chosen."""
+    columns = study.path.columns
+    count = len(columns)
+    pitch = max(LEAST_PITCH, (LAST - FIRST) / max(count - 1, 1)) if count > 1 else 70.0
+    out = Drawing(width=max(WIDTH, FIRST + pitch * (count - 1) + WIDTH - LAST), height=HEIGHT, pitch=pitch, unit=UNITS["pressure"][1])
+    xs = [FIRST + i * pitch for i in range(count)]
+    _strip(out, study, solved, findings, chosen, xs)
+    if not solved.solution.converged:
+        out.trouble = f"No pressures: {solved.solution.reason}."
+        _takes(out, study, solved, chosen, xs, findings)
+        return out
+    _walk(out, study, solved, findings, chosen, xs)
+    _takes(out, study, solved, chosen, xs, findings)
+    return out
+
+
+def _role(study: Study, index: int) -> str:
+    if index < study.path.suction - 1:
+        return "suction"
+    turn = next((i for i, c in enumerate(study.path.columns) if c.elements[0].kind == "regulator" and i >= study.path.suction), None)
+    return "return" if turn is not None and index >= turn else "feed"
+
+
+def worst(findings: list[Finding], ids: list[str]) -> str:
+    """The worst level among the findings on some parts, or an empty text."""
+    levels = [f.level for f in findings if f.part in ids]
+    return min(levels, key=LEVELS.index, default="")
+
+
+def _strip(out: Drawing, study: Study, solved: Solved, findings: list[Finding], chosen: str, xs: list[float]) -> None:
+    columns = study.path.columns
+    for i, (column, x) in enumerate(zip(columns, xs, strict=True)):
+        ids = [e.id for e in column.elements]
+        out.columns.append((x, " ".join(ids), chosen in ids))
+        if chosen in ids:
+            out.chosen_x = x
+        several = len(ids) > 1
+        for j, element in enumerate(column.elements):
+            offset = _offsets(len(ids))[j]
+            words = [f"{element.id} {element.title or word_for(column)}", takes_words(solved, element)]
+            level = worst(findings, [element.id])
+            label = ", ".join([w for w in words if w] + ([level] if level else []))
+            letter = {"suction": "S", "return": "R", "feed": "F"}[_role(study, i)] if element.kind in ("hose", "line") else ""
+            out.symbols.append(Symbol(element, x, SYMBOL_Y + offset, 0.8 if several else 1.0, label, element.id == chosen, letter))
+        level = worst(findings, ids)
+        if level:
+            out.marks.append(Mark(level, x))
+        if i + 1 < len(columns) and (study.path.gap is None or i + 1 != study.path.gap):
+            _join(out, len(ids), len(columns[i + 1].elements), x, xs[i + 1], _role(study, i))
+    names = ", ".join(name for _, name, _ in out.columns)
+    out.description = f"Fuel circuit in flow order: {names}. Below it the gauge pressure at each part, in {out.unit}."
+
+
+def _offsets(count: int) -> list[float]:
+    return [(j - (count - 1) / 2) * BRANCH if count > 1 else 0.0 for j in range(count)]
+
+
+def _join(out: Drawing, here: int, there: int, x0: float, x1: float, role: str) -> None:
+    """The lines from one column to the next: branch to branch where both have as many, otherwise through the middle."""
+    if here == there:
+        reach = 20 if here == 1 else 16
+        out.lines += [(x0 + reach, x1 - reach, SYMBOL_Y + dy, role) for dy in _offsets(here)]
+        return
+    middle = (x0 + x1) / 2
+    for count, x, side in ((here, x0, 1), (there, x1, -1)):
+        ys = _offsets(count)
+        reach = 20 if count == 1 else 16
+        out.lines += [(min(x + side * reach, middle), max(x + side * reach, middle), SYMBOL_Y + dy, role) for dy in ys]
+        if count > 1:
+            out.risers.append((middle, SYMBOL_Y + ys[0], SYMBOL_Y + ys[-1], role))
+
+
+def takes_words(solved: Solved, element: Element) -> str:
+    """What a part takes, in words for its label."""
+    link = solved.solution.link(element.id)
+    if link is None or link.loss is None:
+        return ""
+    return f"gives {shown(-link.loss, 'pressure')}" if element.kind == "pump" else f"takes {shown(link.loss, 'pressure')}"
+
+
+def word_for(column: Column) -> str:
+    """The short word under a column."""
+    element, several = column.elements[0], len(column.elements) > 1
+    if several and element.kind in PLURAL:
+        return PLURAL[element.kind]
+    if element.kind in ("hose", "line") and element.length is not None:
+        metres = f"{element.length.mm / 1000:.1f} m"
+        return f"{element.about.dash.replace('-', MINUS)} {metres}".strip()
+    if element.kind in ("strainer", "filter") and element.about.micron:
+        return f"{element.about.micron:g} µm"
+    if element.kind == "tank":
+        return "pot" if "pot" in element.title else "tank"
+    if element.kind == "fitting":
+        return "inlet" if "inlet" in element.title else "fitting"
+    return WORDS.get(element.kind, element.kind)[:9]
+
+
+def column_loss(solved: Solved, column: Column) -> float | None:
+    """Pressure over a column from its first node to its last [Pa]."""
+    nodes = solved.solution.nodes
+    if not column.start:
+        return nodes.get(column.end)
+    a, b = nodes.get(column.start), nodes.get(column.end)
+    return a - b if a is not None and b is not None else None
+
+
+def _takes(out: Drawing, study: Study, solved: Solved, chosen: str, xs: list[float], findings: list[Finding]) -> None:
+    for column, x in zip(study.path.columns, xs, strict=True):
+        loss = column_loss(solved, column) if solved.solution.converged else None
+        ids = [e.id for e in column.elements]
+        kind = column.elements[0].kind
+        text = "—"
+        if loss is not None:
+            text = bare(loss, "pressure") if kind not in ("tank", "pump") else "+" + bare(abs(loss), "pressure")
+        out.takes.append(Take(x, text, word_for(column), chosen in ids, worst(findings, ids) == "Stop"))
+
+
+def _walk(out: Drawing, study: Study, solved: Solved, findings: list[Finding], chosen: str, xs: list[float]) -> None:
+    unit = UNITS["pressure"][0]
+    nodes = solved.solution.nodes
+
+    def value(node: str) -> float | None:
+        pressure = nodes.get(node)
+        return None if pressure is None else show(pressure, "pressure", unit)
+
+    steps: list[tuple[Column, float, float, float, float]] = []  # column, x and pressure at its two sides
+    for column, x in zip(study.path.columns, xs, strict=True):
+        start, end = value(column.start or column.end), value(column.end)
+        if start is not None and end is not None:
+            half = out.pitch * (HOSE_SIDE if column.elements[0].kind in ("hose", "line") else SIDE)
+            steps.append((column, x - half, start, x + half, end))
+    asked = show(asked_rail_pressure(study.brief, solved.case.point.manifold_kpa), "pressure", unit)
+    boiling = show(study.vapour_pressure - solved.case.point.atmosphere_kpa * 1000, "pressure", unit)
+    values = [p for _, _, a, _, b in steps for p in (a, b)] + [asked, boiling]
+    axis = out.axis = make_axis(values, TOP, BOTTOM)
+    decimals = 0 if axis.step >= 1 else 1
+    out.ticks = [(y, number(p, decimals)) for p, y in axis.ticks]
+    out.points = [(x, axis.y(p), p) for _, xa, a, xb, b in steps for x, p in ((xa, a), (xb, b))]
+    out.profile = " ".join(f"{x:.1f},{y:.1f}" for x, y, _ in out.points)
+    _areas(out, axis, steps, chosen, asked)
+    _place_labels(out, study, solved, axis, steps, asked, boiling, xs)
+
+
+def _areas(out: Drawing, axis: Axis, steps: list[tuple[Column, float, float, float, float]], chosen: str, asked: float) -> None:
+    floor = axis.bands[0].y_low
+    top_of_scale = max(20.0, 20 * (int(asked * 1.25 / 20) + 1))
+    for (column, xa, a, xb, b), following in zip(steps, [*steps[1:], None], strict=True):
+        ids = [e.id for e in column.elements]
+        for x0, p0, x1, p1, own in ((xa, a, xb, b, True), *(((xb, b, following[1], following[2], False),) if following else ())):
+            if min(p0, p1) < axis.bands[0].low:
+                continue
+            shade = min(5, max(0, int(6 * (p0 + p1) / 2 / top_of_scale)))
+            corners = ((x0, axis.y(p0)), (x1, axis.y(p1)), (x1, floor), (x0, floor))
+            out.areas.append((" ".join(f"{x:.1f},{y:.1f}" for x, y in corners), shade, own and chosen in ids))
+    high = [x for x, _, p in out.points if p >= axis.bands[0].low] if axis.tear_y is not None else []
+    if high and axis.tear_y is not None:
+        y0, y1 = axis.tear_y + 9, axis.y(0.0)
+        out.low_area = f"{min(high):.1f},{y0:.1f} {max(high):.1f},{y0:.1f} {max(high):.1f},{y1:.1f} {min(high):.1f},{y1:.1f}"
+
+
+def _place_labels(
+    out: Drawing,
+    study: Study,
+    solved: Solved,
+    axis: Axis,
+    steps: list[tuple[Column, float, float, float, float]],
+    asked: float,
+    boiling: float,
+    xs: list[float],
+) -> None:
+    placer = Placer((4.0, TOP - 16, out.width - 2, BOTTOM + 6))
+    for y, text in out.ticks:
+        placer.keep_clear((0, y - 12, 8 + 8.5 * len(text), y + 6))
+    for (xa, ya, _), (xb, yb, _) in zip(out.points, out.points[1:], strict=False):
+        if abs(yb - ya) < 40:
+            placer.keep_clear((xa, min(ya, yb) - 2, xb, max(ya, yb) + 2))
+        else:
+            for k in range(12):
+                x, y = xa + (xb - xa) * (k + 0.5) / 12, ya + (yb - ya) * (k + 0.5) / 12
+                placer.keep_clear((x - 3, y - abs(yb - ya) / 24 - 1, x + 3, y + abs(yb - ya) / 24 + 1))
+    on_way = [s for s in steps if s[2] > axis.bands[0].low and s[4] > axis.bands[0].low] if axis.tear_y is not None else steps
+    rail = next((s for s in steps if s[0].end == study.path.rail_node), None)
+    pump = next((s for s in steps if s[0].elements[0].kind == "pump"), None)
+    if rail is not None:
+        end = max(rail[3] + out.pitch, rail[3])
+        out.asked = (rail[1] - out.pitch, end, axis.y(asked))
+        spots = [(end + 6 + dx, axis.y(asked) + dy, "start") for dx in (0, 20, 40) for dy in (5, 20, -9)]
+        placer.place(f"{number(asked, 1)} asked", spots, "asked", 17)
+        placer.keep_clear((out.asked[0], axis.y(asked) - 2, end, axis.y(asked) + 2))
+    if pump is not None:
+        x = pump[3]
+        placer.place(number(pump[4], 1), [(x + d, axis.y(pump[4]) - 8 - u, "middle") for u in (0, 8) for d in (8, 16, 0, 26)], "value", 19)
+    if rail is not None:
+        x = (rail[1] + rail[3]) / 2
+        placer.place(
+            number(rail[4], 1),
+            [(x + d, axis.y(max(rail[2], rail[4])) - 8 - u, "middle") for u in (0, 8, 18) for d in (0, 10, -10, 20)],
+            "value",
+            19,
+        )
+    drops = sorted((s for s in on_way if s[0].elements[0].kind not in ("pump", "regulator", "tank")), key=lambda s: s[4] - s[2])
+    for rank, s in enumerate(drops[:3]):
+        if s[2] - s[4] < 0.05:
+            continue
+        x, y = s[3] + 4, (axis.y(s[2]) + axis.y(s[4])) / 2
+        spots = [(x + d, y + u, "start") for d in (0, 8) for u in (4, -6, -14, 14, 26)]
+        placer.place(f"{MINUS}{number(s[2] - s[4], 1)}", spots, "drop" if rank == 0 else "value", 18)
+    _suction_labels(out, study, solved, axis, placer, boiling, xs, pump)
+    if axis.tear_y is not None:
+        spots = [
+            (out.width - 6, axis.tear_y + 22, "end"),
+            (out.width - 6, axis.tear_y - 14, "end"),
+            (xs[len(xs) // 2], axis.tear_y + 22, "middle"),
+        ]
+        placer.place(f"cut out: {number(axis.cut_out)} {out.unit}", spots, "small", 16)
+    out.labels = placer.labels
+
+
+def _suction_labels(
+    out: Drawing,
+    study: Study,
+    solved: Solved,
+    axis: Axis,
+    placer: Placer,
+    boiling: float,
+    xs: list[float],
+    pump: tuple[Column, float, float, float, float] | None,
+) -> None:
+    y = axis.y(boiling)
+    at = pump[1] if pump is not None else xs[min(3, len(xs) - 1)]
+    out.boiling = (44.0, at + 30, y)
+    placer.keep_clear((44.0, y - 2, at + 30, y + 2))
+    temperature = f"{study.brief.fuel_temperature_c:g} °C"
+    text = f"{study.burn.fuel.name} boils below {number(boiling, 1)} {out.unit} at {temperature}"
+    spots = [(at + 36, y + dy, "start") for dy in (5, 12, -4, 20)] + [(48, y + 18, "start"), (48, y - 6, "start")]
+    placer.place(text, spots, "boiling", 17)
+    if pump is not None:
+        inlet = axis.y(pump[2])
+        x = pump[1] - 2
+        if abs(y - inlet) > 8:
+            out.arrow = (x, inlet, y)
+            placer.keep_clear((x - 4, min(inlet, y), x + 4, max(inlet, y)))
+        clear = f"{number(pump[2] - boiling, 1)} {out.unit} clear"
+        middle = (inlet + y) / 2
+        placer.place(
+            clear,
+            [(x - 8, middle + d, "end") for d in (6, 12, 0, 18)] + [(x + 10, middle + d, "start") for d in (6, 0, 12, -8)],
+            "value",
+            17,
+        )

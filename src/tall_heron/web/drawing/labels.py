@@ -1,0 +1,55 @@
+"""Labels that find their own place: each takes the first spot where it touches no other."""
+
+from dataclasses import dataclass, field
+
+WIDTH_OF_EM = 0.5  # a condensed figure or letter at most, measured in the browser test
+
+
+@dataclass(frozen=True)
+class Label:
+    """A text at (x, y) of its baseline; `anchor` start, middle or end; `style` a class of the style sheet."""
+
+    text: str
+    x: float
+    y: float
+    anchor: str
+    style: str
+    size: float
+
+
+Box = tuple[float, float, float, float]
+
+
+def box_of(text: str, x: float, y: float, anchor: str, size: float) -> Box:
+    """The box a text may fill."""
+    width = len(text) * size * WIDTH_OF_EM
+    left = x - {"start": 0.0, "middle": width / 2, "end": width}[anchor]
+    return left, y - 0.8 * size, left + width, y + 0.25 * size
+
+
+@dataclass
+class Placer:
+    """Keeps the boxes that are taken, within an area."""
+
+    area: Box
+    taken: list[Box] = field(default_factory=list)
+    labels: list[Label] = field(default_factory=list)
+
+    def keep_clear(self, box: Box) -> None:
+        """Take a box without a label: a line or an arrow."""
+        self.taken.append(box)
+
+    def place(self, text: str, spots: list[tuple[float, float, str]], style: str, size: float = 17.0) -> bool:
+        """Put a text at the first spot (x, y, anchor) that is free; False where none is."""
+        for x, y, anchor in spots:
+            box = box_of(text, x, y, anchor, size)
+            inside = box[0] >= self.area[0] and box[1] >= self.area[1] and box[2] <= self.area[2] and box[3] <= self.area[3]
+            if inside and not any(_touch(box, other) for other in self.taken):
+                self.taken.append(box)
+                self.labels.append(Label(text, x, y, anchor, style, size))
+                return True
+        return False
+
+
+def _touch(a: Box, b: Box) -> bool:
+    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]

@@ -1,0 +1,88 @@
+"""Station 6, Hoses: the cut list to scale."""
+
+import csv
+import io
+
+from flask import Blueprint, Response, render_template, request
+
+from tall_heron.core import edit
+from tall_heron.core.build import Build
+from tall_heron.core.design import design
+from tall_heron.core.units import parse
+from tall_heron.web import answers
+from tall_heron.web import pages as page_pieces
+from tall_heron.web.present import ROLES
+
+pages = Blueprint("hoses", __name__)
+
+
+@pages.get("/builds/<slug>/hoses")
+def page(slug: str) -> str | Response:
+    """The hoses of a build with one chosen; its pieces where JSON is asked for."""
+    found = answers.stored(slug)
+    hose = request.args.get("hose", "")
+    if request.accept_mimetypes.best == "application/json":
+        return page_pieces.answer(found, {"page": "hoses", "hose": hose})
+    return render_template("hoses.html", **page_pieces.hoses_context(found, design(found.build), hose))
+
+
+@pages.post("/builds/<slug>/hose")
+def change(slug: str) -> Response:
+    """Set a hose's length or the angle of an end."""
+    data = answers.body()
+    hose, field, text = (answers.text_of(data, x) for x in ("hose", "field", "text"))
+    if field == "length":
+        try:
+            mm = parse(text, "length", "mm") * 1000
+        except ValueError as error:
+            raise answers.Refused("length", str(error)) from None
+
+        def make(build: Build) -> tuple[Build, str]:
+            return edit.set_length(build, hose, mm, text), f"{hose}: {text.strip()} face to face"
+    elif field in ("end_a", "end_b") and text in ("0", "45", "90"):
+
+        def make(build: Build) -> tuple[Build, str]:
+            side = field[-1]
+            return edit.set_end(build, hose, side, float(text)), f"{hose}: end {side.upper()} {'straight' if text == '0' else text + '°'}"
+    else:
+        raise answers.Refused(field, "A hose has a length and two ends, straight, 45° or 90°.")
+    return page_pieces.answer(answers.act(slug, data, make, field), data)
+
+
+@pages.get("/builds/<slug>/cut-list.csv")
+def cut_list(slug: str) -> Response:
+    """The cut list as CSV (RFC 4180)."""
+    found = answers.stored(slug)
+    out = io.StringIO()
+    rows = csv.writer(out)
+    rows.writerow(
+        [
+            "hose",
+            "runs",
+            "role",
+            "size",
+            "hose_title",
+            "face_mm",
+            "take_up_a_mm",
+            "take_up_b_mm",
+            "cut_mm",
+            "end_a_deg",
+            "end_b_deg",
+            "clock_deg",
+        ]
+    )
+    for cut in design(found.build).cuts:
+        e = cut.element
+        ends = [end.angle_deg if end else "" for end in (e.end_a, e.end_b)]
+        cut_mm = round(cut.cut_mm, 1) if cut.cut_mm is not None else ""
+        clock = e.clock_deg if e.clock_deg is not None else "any"
+        rows.writerow(
+            [e.id, _plain(e.runs), ROLES[e.role], e.about.dash, e.title, round(cut.face_mm, 1), *cut.take_up_mm, cut_mm, *ends, clock]
+        )
+    name = f"attachment; filename={found.row['slug']}-cut-list.csv"
+    return Response(out.getvalue(), mimetype="text/csv", headers={"Content-Disposition": name})
+
+
+def _plain(text: str) -> str:
+    """A text that no spreadsheet takes for a formula."""
+    return "'" + text if text[:1] in ("=", "+", "-", "@") else text

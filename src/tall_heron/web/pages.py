@@ -1,0 +1,140 @@
+"""The pieces of each page of a build, and an answer with the pieces of the page a change came from."""
+
+from typing import Any
+
+from flask import Response, jsonify, render_template
+
+from tall_heron.core.circuit import Element
+from tall_heron.core.design import Design, design
+from tall_heron.core.explain import why_part
+from tall_heron.core.finding import LEVELS, Finding
+from tall_heron.core.sheets.cut_list import make_buy_rows
+from tall_heron.core.study import Solved
+from tall_heron.core.swaps import make_swaps
+from tall_heron.web.answers import Stored
+from tall_heron.web.brief_fields import FIELDS, field_text
+from tall_heron.web.drawing.circuit import draw_circuit
+from tall_heron.web.drawing.cuts import draw_cuts
+from tall_heron.web.figures import head_figures
+
+STATIONS = (
+    ("brief", "Brief"),
+    ("", "Layout"),
+    ("circuit", "Circuit"),
+    ("", "Cases"),
+    ("", "Route"),
+    ("hoses", "Hoses"),
+    ("", "Wiring"),
+    ("", "Prove"),
+)
+
+
+def stations(findings: list[Finding]) -> list[dict[str, Any]]:
+    """The run of stations: number, name, the page's name where it is built, its worst level and how many findings it has."""
+    out = []
+    for i, (key, name) in enumerate(STATIONS, start=1):
+        here = [f for f in findings if f.station == key] if key else []
+        worst = min((f.level for f in here), key=LEVELS.index, default="")
+        out.append({"number": i, "key": key, "name": name, "worst": worst, "count": len(here)})
+    return out
+
+
+def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
+    """What every page of a build shows."""
+    return {
+        "slug": found.row["slug"],
+        "row": found.row,
+        "build": found.build,
+        "brief": found.build.brief,
+        "design": made,
+        "study": made.study,
+        "stations": stations(made.findings),
+        "page": page,
+        "aircraft": made.study.brief.use == "flight",
+    }
+
+
+def the_case(made: Design, key: str) -> Solved:
+    """The case of a key; peak where there is none of that name."""
+    return made.study.solved.get(key, made.study.peak)
+
+
+def the_part(made: Design, wanted: str) -> Element | None:
+    """The part asked for; otherwise the one that the worst finding of the circuit names, or the first."""
+    circuit = made.study.build.circuit
+    named = [f.part for f in made.findings if f.station == "circuit"]
+    for name in (wanted, *named):
+        element = circuit.element(name)
+        if element is not None:
+            return element
+    return circuit.elements[0] if circuit.elements else None
+
+
+def circuit_context(found: Stored, made: Design, part: str, case: str) -> dict[str, Any]:
+    """Everything the Circuit page shows."""
+    solved = the_case(made, case)
+    element = the_part(made, part)
+    chosen = element.id if element else ""
+    return frame(found, made, "circuit") | {
+        "solved": solved,
+        "element": element,
+        "figures": head_figures(made.study, solved, made.findings),
+        "d": draw_circuit(made.study, solved, made.findings, chosen),
+        "why": why_part(made.study, solved, element) if element else None,
+        "link": solved.solution.link(chosen) if element else None,
+        "swaps": make_swaps(made.study, solved.case.key, element) if element else [],
+        "fields": [FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")],
+        "field_text": field_text,
+    }
+
+
+def brief_context(found: Stored, made: Design) -> dict[str, Any]:
+    """Everything the Brief page shows."""
+    solved = made.study.peak
+    return frame(found, made, "brief") | {
+        "solved": solved,
+        "figures": head_figures(made.study, solved, made.findings),
+        "d": draw_circuit(made.study, solved, made.findings, ""),
+        "fields": list(FIELDS.values()),
+        "field_text": field_text,
+    }
+
+
+def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
+    """Everything the Hoses page shows."""
+    cuts = made.cuts
+    chosen = next((c for c in cuts if c.element.id == hose), cuts[0] if cuts else None)
+    buy = make_buy_rows(cuts)
+    return frame(found, made, "hoses") | {
+        "cuts": cuts,
+        "chosen": chosen,
+        "cd": draw_cuts(cuts),
+        "buy": buy,
+        "total": sum(b.price or 0.0 for b in buy),
+        "mass": sum(b.mass_kg or 0.0 for b in buy),
+        "swaps": make_swaps(made.study, "peak", chosen.element) if chosen else [],
+        "solved": made.study.peak,
+    }
+
+
+def answer(found: Stored, data: dict[str, Any]) -> Response:
+    """The changed pieces of the page that asked, by the id of the element they fill; the fields' texts; the revision they show."""
+    made = design(found.build)
+    page = data.get("page")
+    names: tuple[str, ...]
+
+    def word(name: str) -> str:
+        return str(data.get(name) or "")
+
+    if page == "brief":
+        context, names = brief_context(found, made), ("head", "figures", "drawing", "findings", "burn")
+    elif page == "hoses":
+        context, names = hoses_context(found, made, word("hose")), ("head", "cut_figures", "cuts", "buy", "hose_card")
+    else:
+        context, names = (
+            circuit_context(found, made, word("part"), word("case")),
+            ("head", "figures", "case", "drawing", "findings", "card"),
+        )
+    filled = {name.replace("_", "-"): render_template(f"pieces/{name}.jinja", **context) for name in names}
+    texts = {f.name: field_text(found.build, f) for f in FIELDS.values()}
+    return jsonify(head=found.row["head"], pieces=filled, fields=texts)

@@ -1,0 +1,259 @@
+// The page: changes go to the server, the changed pieces come back and are put in place; focus stays where it was.
+const page = () => document.body.dataset;
+
+function csrf() {
+  return document.querySelector('meta[name="csrf"]').content;
+}
+
+async function ask(path, data) {
+  const options = { headers: { Accept: "application/json" } };
+  if (data) {
+    const shown = page();
+    options.method = "POST";
+    options.headers["Content-Type"] = "application/json";
+    options.headers["X-CSRFToken"] = csrf();
+    options.body = JSON.stringify({ page: shown.page, part: shown.part, case: shown.case, hose: shown.hose, head: Number(shown.head), ...data });
+  }
+  let response;
+  try {
+    response = await fetch(path, options);
+  } catch {
+    return { ok: false, message: "The application does not answer. Is it still running? What you typed is still in the field." };
+  }
+  let answer = {};
+  try {
+    answer = await response.json();
+  } catch {
+    answer = { message: "The application gave an answer that cannot be read. Load the page again." };
+  }
+  return { ok: response.ok, ...answer };
+}
+
+function trouble(text) {
+  const box = document.getElementById("trouble");
+  if (box) {
+    box.textContent = text;
+    box.hidden = !text;
+  }
+}
+
+function put(answer) {
+  const active = document.activeElement;
+  const id = active && active.id;
+  const open = document.querySelector("#show-why") ? document.querySelector("#show-why").open : true;
+  for (const [name, html] of Object.entries(answer.pieces || {})) {
+    const place = document.getElementById(name);
+    if (place) place.innerHTML = html;
+  }
+  if (document.querySelector("#show-why")) document.querySelector("#show-why").open = open;
+  page().head = answer.head;
+  if (answer.fields) window.dispatchEvent(new CustomEvent("fields", { detail: answer.fields }));
+  if (id && document.activeElement !== active) {
+    const again = document.getElementById(id) || document.getElementById("card") || document.getElementById("main");
+    if (again) {
+      if (!again.matches("a, button, input, select, summary, [tabindex]")) again.tabIndex = -1;
+      again.focus({ preventScroll: true });
+    }
+  }
+  trouble("");
+}
+
+// One change at a time: the next waits for the answer, so that it is made on the revision the answer brings.
+let turn = Promise.resolve();
+function send(path, data) {
+  turn = turn.then(async () => {
+    const answer = await ask(path, data);
+    if (answer.ok) put(answer);
+    return answer;
+  });
+  return turn;
+}
+
+async function change(path, data) {
+  const answer = await send(path, data);
+  if (!answer.ok) trouble(answer.message || "That was not done.");
+  return answer;
+}
+
+function base() {
+  return `/builds/${page().slug}`;
+}
+
+async function look(changes) {
+  const shown = page();
+  Object.assign(shown, changes);
+  const query = shown.page === "hoses" ? new URLSearchParams({ hose: shown.hose }) : new URLSearchParams({ part: shown.part, case: shown.case });
+  const path = `${base()}/${shown.page}?${query}`;
+  const answer = await send(path, null);
+  if (answer.ok) history.replaceState(null, "", path);
+  else trouble(answer.message);
+}
+
+function fieldParts(save) {
+  return {
+    text: "",
+    kept: "",
+    reads: "",
+    message: "",
+    invalid: "false",
+    init() {
+      this.text = this.kept = this.$root.dataset.text;
+      this.preview();
+    },
+    async preview() {
+      const { quantity, unit, shown } = this.$root.dataset;
+      if (!quantity) return;
+      const asked = this.text;
+      if (!asked.trim() || asked.trim().endsWith(` ${shown}`)) {
+        this.reads = "";
+        return;
+      }
+      const answer = await ask(`/convert?${new URLSearchParams({ text: asked, quantity, unit, shown })}`);
+      if (asked === this.text) this.reads = answer.ok && answer.shown ? `= ${answer.shown}` : "";
+    },
+    async commit() {
+      if (this.text === this.kept) {
+        this.message = "";
+        this.invalid = "false";
+        return;
+      }
+      const sent = this.text;
+      const answer = await save(this, sent);
+      if (answer.ok) {
+        this.message = "";
+        this.invalid = "false";
+        if (this.text === sent) this.kept = sent;
+      } else {
+        this.message = answer.message || "That was not kept.";
+        this.invalid = "true";
+      }
+    },
+    refresh(event) {
+      const now = event.detail[this.$root.dataset.field];
+      if (now === undefined || this.invalid === "true") return;
+      const mine = this.text === this.kept;
+      this.kept = now;
+      if (mine || this.text === now) this.text = now;
+      this.preview();
+    },
+  };
+}
+
+document.addEventListener("alpine:init", () => {
+  Alpine.data("field", () =>
+    fieldParts(async (field, text) => {
+      const answer = await send(`${base()}/brief`, { field: field.$root.dataset.field, text });
+      if (answer.ok) {
+        field.kept = text;
+        field.text = answer.fields[field.$root.dataset.field];
+        field.kept = field.text;
+        field.preview();
+      }
+      return answer;
+    }),
+  );
+  Alpine.data("hoseField", () =>
+    fieldParts((field, text) => send(`${base()}/hose`, { hose: field.$root.dataset.hose, field: "length", text })),
+  );
+  Alpine.data("page", () => ({
+    init() {
+      const off = document.getElementById("keys-off");
+      off.checked = localStorage.getItem("keys") === "off";
+      document.addEventListener("click", (event) => this.follow(event));
+      document.addEventListener("keydown", (event) => this.key(event));
+    },
+    follow(event) {
+      if (event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;
+      const part = event.target.closest("a.part");
+      const hose = event.target.closest("a.hose-link");
+      if (part && page().page === "circuit") {
+        event.preventDefault();
+        look({ part: part.dataset.part });
+      } else if (hose) {
+        event.preventDefault();
+        look({ hose: hose.dataset.hose });
+      }
+    },
+    chooseCase(event) {
+      look({ case: event.currentTarget.dataset.case });
+    },
+    async fit(event) {
+      const { part, name } = event.currentTarget.dataset;
+      const answer = await change(`${base()}/fit`, { part, name });
+      if (answer.ok) document.getElementById("announce").textContent = `${part} fitted`;
+    },
+    setEnd(event) {
+      const { hose, end, deg } = event.currentTarget.dataset;
+      change(`${base()}/hose`, { hose, field: end, text: deg });
+    },
+    undo() {
+      change(`${base()}/undo`, {});
+    },
+    redo() {
+      change(`${base()}/undo`, { way: "redo" });
+    },
+    print() {
+      window.print();
+    },
+    night() {
+      const root = document.documentElement;
+      root.dataset.theme = root.dataset.theme === "night" ? "day" : "night";
+      document.cookie = `theme=${root.dataset.theme}; path=/; max-age=31536000; SameSite=Lax`;
+    },
+    showKeys() {
+      document.getElementById("keys").showModal();
+    },
+    keysOff(event) {
+      localStorage.setItem("keys", event.target.checked ? "off" : "on");
+    },
+    step(by) {
+      const parts = [...document.querySelectorAll("a.part")];
+      if (!parts.length || page().page !== "circuit") return;
+      const at = parts.findIndex((p) => p.dataset.part === page().part);
+      const next = parts[(at + by + parts.length) % parts.length];
+      next.focus({ preventScroll: true });
+      look({ part: next.dataset.part });
+    },
+    stepCase(by) {
+      const cases = [...document.querySelectorAll("button.case")];
+      const at = cases.findIndex((c) => c.dataset.case === page().case);
+      if (cases.length) look({ case: cases[(at + by + cases.length) % cases.length].dataset.case });
+    },
+    nextFinding() {
+      const found = [...document.querySelectorAll(".finding")];
+      const at = found.indexOf(document.activeElement);
+      if (found.length) found[(at + 1) % found.length].focus();
+    },
+    key(event) {
+      const typing = event.target.closest("input, select, textarea");
+      if (document.querySelector("dialog[open]")) return;
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing && page().slug) {
+        event.preventDefault();
+        if (event.shiftKey) this.redo();
+        else this.undo();
+        return;
+      }
+      if (typing || event.ctrlKey || event.metaKey || event.altKey || localStorage.getItem("keys") === "off") return;
+      const station = document.querySelector(`[data-station="${event.key}"]`);
+      const acts = {
+        ArrowRight: () => this.step(1),
+        ArrowLeft: () => this.step(-1),
+        "[": () => this.stepCase(-1),
+        "]": () => this.stepCase(1),
+        w: () => document.querySelector("#show-why") && document.querySelector("#show-why summary").click(),
+        f: () => this.nextFinding(),
+        b: () => (location.href = "/"),
+        n: () => this.night(),
+        p: () => page().page === "hoses" && this.print(),
+        "?": () => this.showKeys(),
+      };
+      const act = acts[event.key] || acts[event.key.toLowerCase()];
+      if (station) station.click();
+      else if (act) {
+        if (event.key.startsWith("Arrow") && page().page !== "circuit") return;
+        event.preventDefault();
+        act();
+      }
+    },
+  }));
+});
