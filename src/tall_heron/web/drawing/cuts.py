@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from tall_heron.core.sheets.cut_list import Cut
 
-WIDTH, LEFT, RIGHT = 460.0, 40.0, 52.0  # px of the drawing; room for bent ends on either side
+WIDTH, LEFT, RIGHT = 440.0, 40.0, 52.0  # px of the drawing; room for bent ends on either side
 ROW = 52.0
 TICKS = (100, 200, 250, 500, 1000, 2000, 5000, 10000, 20000, 50000)
 

@@ -1,0 +1,139 @@
+"""The same circuit in EPANET, through wntr, on an exactly similar network: EPANET's flow tolerances are absolute (1e-4 cfs is 10 L/h), so bores, lengths,
+roughness and viscosity are ten times ours and flows a hundred times; velocities, Reynolds numbers and heads stay as they are.
+
+Pump = HEAD curve, bypass regulator = PSV, dead-head regulator = PRV, check valve = CV pipe, filter = GPV, injectors = a pipe with a minor loss to a
+reservoir at manifold pressure. EPANET's g is 32.2 ft/s2 and its reference viscosity 1.1e-5 ft2/s (EPANET 2.2 source, types.h)."""
+
+import math
+import tempfile
+import warnings
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import wntr
+from scipy.interpolate import PchipInterpolator
+
+from tall_heron.core.build import Build
+from tall_heron.core.point import Point
+
+LPH = 1 / 3.6e6
+G_EPANET = 32.2 * 0.3048
+G = 9.80665
+REFERENCE_VISCOSITY = 1.1e-5 * 0.3048**2
+LENGTH, FLOW = 10.0, 100.0
+SHORT = 1e-6  # m, of a pipe that stands for a pure K
+CURVE_POINTS = 200
+K_ROUNDED = 8 / (32.2 * math.pi**2) / 0.02517  # EPANET's source rounds 8/(g pi^2) to 0.02517 in minor losses
+
+
+def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str, ...]]]:
+    """The wntr model and, for each of our links, the names of its links there."""
+    rho, mu = point.fluid()
+    to_head = 1 / (rho * G_EPANET)
+    net = wntr.network.WaterNetworkModel()
+    hydraulic = net.options.hydraulic
+    with warnings.catch_warnings():
+        warnings.filterwarnings("ignore", message="Changing the headloss formula")  # roughness is given in D-W's own terms below
+        hydraulic.headloss = "D-W"
+    hydraulic.inpfile_units = "LPS"
+    hydraulic.viscosity = mu / rho * LENGTH / REFERENCE_VISCOSITY
+    hydraulic.accuracy = 1e-8
+    hydraulic.trials = 500
+    net.options.time.duration = 0
+    z = {n.id: n.elevation_mm / 1000 * G / G_EPANET for n in build.circuit.nodes}
+    tanks = {e.ports["outlet"]: e for e in build.circuit.elements if e.kind == "tank"}
+    name = {n.id: f"n{i}" for i, n in enumerate(build.circuit.nodes)}
+    for node in build.circuit.nodes:
+        if node.id in tanks:
+            tank = tanks[node.id]
+            level = point.level_mm.get(tank.id, tank.part.level_mm) / 1000 * G / G_EPANET
+            net.add_reservoir(name[node.id], base_head=z[node.id] + level)
+        else:
+            net.add_junction(name[node.id], base_demand=0.0, elevation=z[node.id])
+    injectors = build.circuit.of_kind("injectors")
+    for i, element in enumerate(build.circuit.elements):
+        part, key = element.part, f"e{i}"
+        if element.kind == "tank" or part.law == "air":
+            continue
+        if part.law == "injectors":
+            want = point.demand_lph.get(element.id, 0.0) if isinstance(point.demand_lph, dict) else float(point.demand_lph) / len(injectors)
+            if want <= 0:
+                continue
+            start = element.ports["start"]
+            net.add_reservoir(key + "m", base_head=point.manifold_kpa * 1000 * to_head + z[start])
+            bore = 0.005
+            square = part.commanded_at_kpa * 1000 / (want * LPH) ** 2
+            k = square * 2 * (math.pi * bore**2 / 4) ** 2 / rho
+            _pipe(net, key, name[start], key + "m", SHORT, bore, 0.0, k)
+            continue
+        if element.kind == "merge":
+            for port in ("a", "b"):
+                _pipe(net, f"{key}{port}", name[element.ports[port]], name[element.ports["end"]], SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient)
+            continue
+        ends = [name[element.ports["start"]], name[element.ports["end"]]]
+        start, end = ends[::-1] if element.reversed else ends
+        if part.law == "pipe":
+            k = part.loss_coefficient
+            for fitted in (element.end_a, element.end_b):
+                k += fitted.loss_coefficient * (part.bore_mm / fitted.throat_bore_mm) ** 4 if fitted else 0.0
+            _pipe(net, key, start, end, element.length.mm / 1000, part.bore_mm / 1000, part.roughness_um / 1e6, k)
+        elif part.law == "loss":
+            _pipe(net, key, start, end, SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient)
+        elif part.law == "check":
+            assert part.cracking_kpa == 0
+            _pipe(net, key, start, end, SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient, check=True)
+        elif part.law == "quadratic":
+            q = np.linspace(0, 1500, 600)
+            m, r = 1.0, 1.0
+            if part.measured_with:
+                m, r = mu * 1000 / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3
+            dp = (part.a_kpa_per_lph * q * m + part.b_kpa_per_lph2 * q**2 * r) * point.clogging.get(element.id, 1.0) * 1000
+            net.add_curve(key + "c", "HEADLOSS", [(x * LPH * FLOW, y * to_head) for x, y in zip(q, dp, strict=True)])
+            net.add_valve(key, start, end, diameter=0.05, valve_type="GPV", initial_setting=key + "c")
+        elif part.law == "pump":
+            if element.id in point.off:
+                continue
+            curve = next(c for c in part.curves if c.voltage_v == (point.voltage_at(element.id) or part.curves[-1].voltage_v))
+            rows = np.array(curve.rows)
+            if part.interpolation == "pchip":
+                q = np.linspace(rows[0, 0], rows[-1, 0], CURVE_POINTS)
+                rows = np.column_stack([q, PchipInterpolator(rows[:, 0], rows[:, 1])(q)])
+            points = [(x * LPH * FLOW, y * 1000 * to_head) for x, y in rows[:, :2]]
+            net.add_curve(key + "c", "HEAD", points)
+            net.add_pump(key, start, end, "HEAD", key + "c")
+        elif part.law == "regulator":
+            assert part.slope_kpa_per_lph == 0
+            target = part.set_kpa + (point.manifold_kpa if part.reference == "manifold" else 0.0)
+            kind = "PSV" if part.holds == "inlet" else "PRV"
+            bore = part.wide_open_bore_mm / 1000 * LENGTH
+            net.add_valve(key, start, end, bore, kind, part.wide_open_loss_coefficient * K_ROUNDED, target * 1000 * to_head)
+    return net, name
+
+
+def _pipe(net: Any, key: str, start: str, end: str, length: float, bore: float, roughness: float, k: float, check: bool = False) -> None:
+    net.add_pipe(key, start, end, length * LENGTH, bore * LENGTH, max(roughness * LENGTH, 1e-9), k * K_ROUNDED, check_valve=check)
+
+
+def run(build: Build, point: Point) -> tuple[dict[str, float], dict[str, float]]:
+    """EPANET's gauge pressures [Pa] by our node and flows [m3/s] by our element (a merge's legs as ID.port), its mass balance checked."""
+    net, name = build_network(build, point)
+    rho, _ = point.fluid()
+    with tempfile.TemporaryDirectory() as folder:
+        result = wntr.sim.EpanetSimulator(net).run_sim(file_prefix=str(Path(folder) / "run"))
+    head, flow = result.node["head"].iloc[0], result.link["flowrate"].iloc[0]
+    z = {n.id: n.elevation_mm / 1000 * G / G_EPANET for n in build.circuit.nodes}
+    pressures = {node: (float(head[key]) - z[node]) * rho * G_EPANET for node, key in name.items()}
+    flows = {}
+    for i, element in enumerate(build.circuit.elements):
+        if element.kind == "merge":
+            flows |= {f"{element.id}.{port}": float(flow[f"e{i}{port}"]) / FLOW for port in ("a", "b")}
+        elif f"e{i}" in flow.index:
+            flows[element.id] = float(flow[f"e{i}"]) / FLOW
+    sums = dict.fromkeys(net.node_name_list, 0.0)
+    for key, link in net.links():
+        sums[link.start_node_name] -= float(flow[key])
+        sums[link.end_node_name] += float(flow[key])
+    off = max(abs(sums[n]) for n in net.junction_name_list)
+    assert off < 2e-4 * max(abs(float(x)) for x in flow), f"EPANET's own balance is off by {off}"
+    return pressures, flows

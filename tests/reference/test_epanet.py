@@ -1,0 +1,85 @@
+"""Pressures and flows against EPANET 2.2 through wntr: within 0.5 % of the larger of |value| and 1 % of the network's largest, outside transition."""
+
+import copy
+from random import Random
+from typing import Any
+
+import epanet
+import pytest
+from circuits import CIRCUITS, ODD
+
+from tall_heron.core.build import validate
+from tall_heron.core.network import compile_network
+from tall_heron.core.solve import solve_network
+
+WITHIN = 0.005
+JITTERS = 20
+STATES = {
+    "low voltage, regulator shut": ("PR", "shut"),
+    "undersized return, regulator wide open": ("PR", "wide open"),
+    "two pumps, one off": ("P1", "off"),
+    "idle": ("PR", "holding"),
+    "peak": ("PR", "holding"),
+}
+
+
+def compare(data: dict[str, Any]) -> None:
+    build = validate(data)
+    point = build.points[0]
+    solution = solve_network(compile_network(build.circuit, point))
+    assert solution.converged, solution.reason
+    pressures, flows = epanet.run(build, point)
+    greatest = max(abs(p) for p in solution.nodes.values() if p is not None)
+    largest = max(abs(link.flow) for link in solution.links.values())
+    checked = 0
+    for node, expected in pressures.items():
+        got = solution.nodes[node]
+        if got is not None:
+            checked += 1
+            assert abs(got - expected) <= WITHIN * max(abs(expected), 0.01 * greatest), f"pressure at {node}: {got} Pa, EPANET {expected} Pa"
+    for key, expected in flows.items():
+        link = solution.links[key]
+        if not link.transition:
+            checked += 1
+            assert abs(link.flow - expected) <= WITHIN * max(abs(expected), 0.01 * largest), f"flow of {key}: {link.flow}, EPANET {expected}"
+    assert checked > 8
+
+
+@pytest.mark.parametrize("name", CIRCUITS | ODD)
+def test_agrees_with_epanet(name: str) -> None:
+    compare((CIRCUITS | ODD)[name])
+
+
+@pytest.mark.parametrize(("name", "part", "state"), [(n, *s) for n, s in STATES.items()])
+def test_circuits_are_in_the_state_they_are_named_for(name: str, part: str, state: str) -> None:
+    build = validate(CIRCUITS[name])
+    solution = solve_network(compile_network(build.circuit, build.points[0]))
+    assert solution.links[part].state == state
+
+
+def jittered(data: dict[str, Any], seed: int) -> dict[str, Any]:
+    """Every number of the circuit and the point within 20 % of itself; voltages stay, since they pick a map."""
+    rnd = Random(seed)
+
+    def turn(value: Any, key: str = "") -> Any:
+        if isinstance(value, dict):
+            return {k: v if k in ("curves", "voltage_v", "count") else turn(v, k) for k, v in value.items()}
+        if isinstance(value, list):
+            return [turn(v, key) for v in value]
+        if isinstance(value, float | int) and not isinstance(value, bool):
+            return value * rnd.uniform(0.8, 1.2)
+        return value
+
+    out = turn(copy.deepcopy(data))
+    for element in out["circuit"]["elements"]:
+        for curve in element["part"].get("curves", []):
+            flow, rise = rnd.uniform(0.8, 1.2), rnd.uniform(0.8, 1.2)
+            curve["rows"] = [[q * flow, p * rise] for q, p in curve["rows"]]
+    return out
+
+
+@pytest.mark.parametrize("name", CIRCUITS)
+@pytest.mark.parametrize("half", [0, 1])
+def test_agrees_with_epanet_when_jittered(name: str, half: int) -> None:
+    for seed in range(half * JITTERS // 2, (half + 1) * JITTERS // 2):
+        compare(jittered(CIRCUITS[name], seed))
