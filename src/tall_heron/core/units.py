@@ -194,7 +194,7 @@ def parse(text: str, quantity: str, shown_unit: str) -> float:
     400000
     >>> round(parse("58", "pressure", "psi"))
     399896
-    >>> parse("3/8 in", "length", "mm")
+    >>> round(parse("3/8 in", "length", "mm"), 9)
     0.009525
     >>> round(parse("100 F", "temperature", "C") - 273.15, 2)
     37.78

@@ -67,7 +67,7 @@ def blend(ethanol: float) -> Fuel:
 
     >>> e85, e0 = blend(0.85), blend(0.0)
     >>> round(e0.density_15 * e0.stoichiometric_ratio / (e85.density_15 * e85.stoichiometric_ratio), 2)  # volume of E85 over E0 at equal lambda
-    1.41
+    1.42
     """
     if not 0 <= ethanol <= 1:
         raise ValueError(f"ethanol: a volume fraction lies between 0 and 1, not {ethanol}")

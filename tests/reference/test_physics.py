@@ -1,0 +1,124 @@
+"""Physics against published values and reference libraries. Each row names its source; `by hand` is a calculation written out in the handbook."""
+
+import math
+
+import fluids
+import pytest
+from CoolProp.CoolProp import PropsSI
+from fluids.fittings import entrance_sharp
+from scipy.interpolate import PchipInterpolator
+
+from tall_heron.core.catalogue import by_name
+from tall_heron.core.physics import fittings, friction, suction
+from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, injector_flow
+from tall_heron.core.physics.fuel import CELSIUS, PSI, blend, fuel_named, true_vapour_pressure
+from tall_heron.core.physics.pump import make_curve, voltage_shares
+
+RHO, NU = 740.0, 0.6e-6
+LPH = 1 / 3.6e6
+HP = 745.69987158227
+
+
+@pytest.mark.parametrize(
+    ("got", "expected", "relative", "source"),
+    [
+        (friction.reynolds(20 * LPH / (math.pi * 0.0079**2 / 4), 0.0079, RHO, NU * RHO), 1492.3, 1e-4, "by hand"),
+        (friction.friction_drop(20 * LPH, 0.0079, 4.5, 0.0, RHO, NU * RHO), 116.11, 1e-4, "by hand, Hagen-Poiseuille"),
+        (200 * LPH / (math.pi * 0.0087**2 / 4), 0.93454, 1e-5, "by hand"),
+        (friction.reynolds(0.93454, 0.0087, RHO, NU * RHO), 13551, 1e-4, "by hand"),
+        (friction.colebrook(13551, 0.0), 0.028534, 1e-4, "by hand, smooth Colebrook"),
+        (friction.colebrook(13551, 0.0) / 0.0087 * RHO * 0.93454**2 / 2, 1059.9, 1e-4, "by hand"),
+        (injector_flow(550, 300, RHO, 380, RHO), 619.0, 1e-4, "by hand"),
+        (injector_flow(550, 300, RHO, 240, RHO), 491.9, 1e-4, "by hand"),
+        (brake_specific_demand(450 * HP, 0.50 * LB_PER_HP_H) * 3600, 102.06, 1e-4, "by hand"),
+        (LB_PER_HP_H * 3.6e6, 0.60828, 1e-5, "exact: lb and hp by definition"),
+        (1.9 / 95 * 3600, 72.0, 1e-9, "by hand"),
+        (true_vapour_pressure(10 * PSI, (60 + 459.67) / 1.8) / PSI, 5.2, 0.01, "EPA AP-42 table 7.1-2, RVP 10 at 60 F"),
+        (true_vapour_pressure(10 * PSI, (80 + 459.67) / 1.8) / PSI, 7.4, 0.02, "EPA AP-42 table 7.1-2, RVP 10 at 80 F, rounded"),
+        (suction.standard_atmosphere(0), 101325, 1e-9, "ISA"),
+        (suction.standard_atmosphere(1500), 84556, 1e-4, "ISO 2533 table, 1500 m"),
+        (suction.standard_atmosphere(5000), 54020, 1e-4, "ISO 2533 table, 5000 m"),
+    ],
+)
+def test_published_values(got: float, expected: float, relative: float, source: str) -> None:
+    assert got == pytest.approx(expected, rel=relative), source
+
+
+@pytest.mark.parametrize(("rvp_psi", "altitude", "left_kpa"), [(9, 0, 31), (9, 1500, 14), (9, 2440, 5)])
+def test_suction_margins_of_the_handbook(rvp_psi: float, altitude: float, left_kpa: float) -> None:
+    vapour = true_vapour_pressure(rvp_psi * PSI, 40 + CELSIUS)
+    assert (suction.standard_atmosphere(altitude) - vapour) / 1000 == pytest.approx(left_kpa, abs=1.0), "handbook table, 40 degC"
+
+
+def test_winter_petrol_boils_at_40_degrees_and_2440_m() -> None:
+    """RVP 13 boils (handbook): no margin is left at 2440 m."""
+    assert true_vapour_pressure(13 * PSI, 40 + CELSIUS) > suction.standard_atmosphere(2440)
+
+
+@pytest.mark.parametrize("re", [4000, 13551, 1e5, 1e7])
+@pytest.mark.parametrize("rough", [0.0, 1e-4, 1e-2])
+def test_friction_against_fluids(re: float, rough: float) -> None:
+    """`fluids`: Colebrook exactly, and Swamee-Jain as its authors give it; Swamee-Jain lies within 3 % of Colebrook over its range."""
+    exact = fluids.friction_factor(Re=re, eD=rough, Method="Colebrook")
+    assert friction.colebrook(re, rough) == pytest.approx(exact, rel=1e-6)
+    assert friction.swamee_jain(re, rough) == pytest.approx(fluids.friction.Swamee_Jain_1976(re, rough), rel=2e-3)
+    assert friction.darcy_friction(re, rough) == pytest.approx(exact, rel=0.035)
+
+
+@pytest.mark.parametrize("bore", [0.0063, 0.0103, 0.0222])
+def test_crane_coefficients_against_fluids(bore: float) -> None:
+    """Crane TP-410 elbow: `fluids` computes fT from Crane's own fit of its table (2013 edition), 2 % from the rough-pipe law."""
+    rows = by_name("fittings_k")
+    n = rows["elbow-90-threaded"]["friction_multiple"]
+    assert fittings.crane_coefficient(n, bore) == pytest.approx(n * fluids.fittings.ft_Crane(bore), rel=0.06)
+    assert rows["entry-sharp"]["loss_coefficient"] == pytest.approx(entrance_sharp(method="Crane"))
+
+
+def test_a_minus_6_elbow_is_near_crane() -> None:
+    """Handbook: Crane gives 0.94 for a 90 degree threaded elbow of -6 (7.95 mm)."""
+    assert fittings.crane_coefficient(30, 0.00795) == pytest.approx(0.94, rel=0.03)
+
+
+@pytest.mark.parametrize(("name", "fluid"), [("E100", "Ethanol"), ("methanol", "Methanol")])
+def test_alcohols_against_coolprop(name: str, fluid: str) -> None:
+    fuel = fuel_named(name)
+    for celsius in (15, 40):
+        kelvin = celsius + CELSIUS
+        assert fuel.density(kelvin) == pytest.approx(PropsSI("D", "T", kelvin, "P", 101325, fluid), rel=0.005)
+    for celsius in (20, 40):
+        kelvin = celsius + CELSIUS
+        assert fuel.viscosity(kelvin) == pytest.approx(PropsSI("V", "T", kelvin, "P", 101325, fluid), rel=0.01)
+    assert fuel.reid_vapour == pytest.approx(PropsSI("P", "T", 37.8 + CELSIUS, "Q", 0, fluid), rel=0.02)
+
+
+def test_volume_of_alcohol_blends_over_petrol() -> None:
+    """Handbook: at equal efficiency E85 is +41 % over E0 and +36 % over E10; E74 over E10 is +30 % at equal lambda.
+
+    By heat the blends give 41, 36 and 29 %, by stoichiometry 42, 37 and 30 %: demand uses the second, the larger (docs/model.md)."""
+
+    def by_heat(name: str) -> float:
+        return 1 / (fuel_named(name).density_15 * fuel_named(name).heating_value)
+
+    def by_air(name: str) -> float:
+        return 1 / (fuel_named(name).density_15 * fuel_named(name).stoichiometric_ratio)
+
+    assert by_heat("E85") / by_heat("E0") - 1 == pytest.approx(0.41, abs=0.005)
+    assert by_heat("E85") / by_heat("E10") - 1 == pytest.approx(0.36, abs=0.005)
+    assert by_air("E74") / by_air("E10") - 1 == pytest.approx(0.30, abs=0.005)
+    assert by_air("E85") > by_heat("E85") * by_air("E0") / by_heat("E0")
+    assert blend(0.1).stoichiometric_ratio == pytest.approx(14.1, abs=0.05)
+
+
+def test_pump_maps_follow_scipy() -> None:
+    """PCHIP in a few lines against SciPy's PchipInterpolator."""
+    flow, rise = [0.0, 90.0, 200.0, 310.0, 392.0], [900.0, 860.0, 590.0, 280.0, 0.0]
+    ours, scipys = make_curve(flow, rise), PchipInterpolator(flow, rise)
+    for q in range(0, 393, 7):
+        assert ours.at(q)[0] == pytest.approx(float(scipys(q)), abs=1e-9)
+        assert ours.at(q)[1] == pytest.approx(float(scipys(q, 1)), abs=1e-9)
+
+
+def test_a_turbine_beyond_its_voltages_follows_the_affinity_laws() -> None:
+    shares, outside = voltage_shares([12.0, 13.5], [395.0, 442.0], 15.0, "turbine")
+    assert outside
+    assert (shares[0].weight, shares[0].flow_scale) == (pytest.approx((15 / 13.5) ** 2), pytest.approx(13.5 / 15))
