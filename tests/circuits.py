@@ -12,14 +12,22 @@ def hose(name: str, a: str, b: str, bore: float, mm: float, k: float = 0.8, roug
 
 
 def pump(name: str, a: str, b: str, rows: list[list[float]] = PUMP_ROWS) -> dict[str, Any]:
-    part = {"law": "pump", "curves": [{"voltage_v": 13.5, "rows": rows}, {"voltage_v": 14.5, "rows": [[q * 1.05, p * 1.1] for q, p in rows]}]}
+    part = {
+        "law": "pump",
+        "curves": [{"voltage_v": 13.5, "rows": rows}, {"voltage_v": 14.5, "rows": [[q * 1.05, p * 1.1] for q, p in rows]}],
+    }
     if rows is PUMP_ROWS:
         part["curves"].insert(0, {"voltage_v": 10.5, "rows": LOW_ROWS})
     return {"id": name, "kind": "pump", "ports": {"start": a, "end": b}, "part": part}
 
 
 def check(name: str, a: str, b: str, bore: float = 8.6) -> dict[str, Any]:
-    return {"id": name, "kind": "check", "ports": {"start": a, "end": b}, "part": {"law": "check", "bore_mm": bore, "loss_coefficient": 4.5}}
+    return {
+        "id": name,
+        "kind": "check",
+        "ports": {"start": a, "end": b},
+        "part": {"law": "check", "bore_mm": bore, "loss_coefficient": 4.5},
+    }
 
 
 def strainer(name: str, a: str, b: str, at_400: float, kind: str = "filter") -> dict[str, Any]:
@@ -27,8 +35,17 @@ def strainer(name: str, a: str, b: str, at_400: float, kind: str = "filter") -> 
     return {"id": name, "kind": kind, "ports": {"start": a, "end": b}, "part": part}
 
 
-def regulator(name: str, a: str, b: str, bore: float = 7.0, set_kpa: float = 400, holds: str = "inlet", reference: str = "manifold") -> dict[str, Any]:
-    part = {"law": "regulator", "holds": holds, "set_kpa": set_kpa, "wide_open_bore_mm": bore, "wide_open_loss_coefficient": 2.4, "reference": reference}
+def regulator(
+    name: str, a: str, b: str, bore: float = 7.0, set_kpa: float = 400, holds: str = "inlet", reference: str = "manifold"
+) -> dict[str, Any]:
+    part = {
+        "law": "regulator",
+        "holds": holds,
+        "set_kpa": set_kpa,
+        "wide_open_bore_mm": bore,
+        "wide_open_loss_coefficient": 2.4,
+        "reference": reference,
+    }
     return {"id": name, "kind": "regulator", "ports": {"start": a, "end": b}, "part": part}
 
 
@@ -64,7 +81,12 @@ def return_system(
         injectors("J1", "q"),
         regulator("PR", "q", "b", bore=seat),
         hose("H4", "b", "t", back_bore, 4300, k=3.0),
-        {"id": "N1", "kind": "fitting", "ports": {"start": "t", "end": "s"}, "part": {"law": "loss", "bore_mm": 8.6, "loss_coefficient": 1.5}},
+        {
+            "id": "N1",
+            "kind": "fitting",
+            "ports": {"start": "t", "end": "s"},
+            "part": {"law": "loss", "bore_mm": 8.6, "loss_coefficient": 1.5},
+        },
     ]
     heights = {"h": -50, "p0": -50, "p1": -50, "y": -50, "r": 350, "q": 350, "b": 350}
     return made(elements, heights, point)

@@ -69,7 +69,16 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             continue
         if element.kind == "merge":
             for port in ("a", "b"):
-                _pipe(net, f"{key}{port}", name[element.ports[port]], name[element.ports["end"]], SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient)
+                _pipe(
+                    net,
+                    f"{key}{port}",
+                    name[element.ports[port]],
+                    name[element.ports["end"]],
+                    SHORT,
+                    part.bore_mm / 1000,
+                    0.0,
+                    part.loss_coefficient,
+                )
             continue
         ends = [name[element.ports["start"]], name[element.ports["end"]]]
         start, end = ends[::-1] if element.reversed else ends

@@ -1,6 +1,7 @@
 """Laws that hold for every circuit: what goes in comes out, every element keeps its own law, a failure names what blocks."""
 
 from collections import Counter
+from itertools import pairwise
 from random import Random
 from typing import Any
 
@@ -182,7 +183,7 @@ def test_the_rail_rises_smoothly_as_the_return_shrinks() -> None:
     errors = [r - 350e3 for r in rails]
     assert errors[0] == pytest.approx(0.0, abs=50)
     assert errors[-1] > 50e3
-    steps = [b - a for a, b in zip(errors, errors[1:], strict=False)]
+    steps = [b - a for a, b in pairwise(errors)]
     assert min(steps) > -1.0, "never falls"
     for before, step, after in zip(steps, steps[1:], steps[2:], strict=False):
         assert step <= 2.5 * max(before, after) + 500, "no jump"

@@ -36,12 +36,16 @@ def compare(data: dict[str, Any]) -> None:
         got = solution.nodes[node]
         if got is not None:
             checked += 1
-            assert abs(got - expected) <= WITHIN * max(abs(expected), 0.01 * greatest), f"pressure at {node}: {got} Pa, EPANET {expected} Pa"
+            assert abs(got - expected) <= WITHIN * max(abs(expected), 0.01 * greatest), (
+                f"pressure at {node}: {got} Pa, EPANET {expected} Pa"
+            )
     for key, expected in flows.items():
         link = solution.links[key]
         if not link.transition:
             checked += 1
-            assert abs(link.flow - expected) <= WITHIN * max(abs(expected), 0.01 * largest), f"flow of {key}: {link.flow}, EPANET {expected}"
+            assert abs(link.flow - expected) <= WITHIN * max(abs(expected), 0.01 * largest), (
+                f"flow of {key}: {link.flow}, EPANET {expected}"
+            )
     assert checked > 8
 
 

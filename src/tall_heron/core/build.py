@@ -95,6 +95,7 @@ _PLAIN = {
     "extra_forbidden": "is not a field known here",
     "float_parsing": "must be a number",
     "float_type": "must be a number",
+    "int_parsing": "must be a whole number",
     "int_type": "must be a whole number",
     "finite_number": "must be a finite number",
     "string_pattern_mismatch": "may hold letters, figures, spaces, - and _ only, and starts with a letter or figure",
@@ -133,7 +134,8 @@ def load(text: str | bytes) -> Build:
     if len(text) > MAX_BYTES:
         raise BuildErrors([BuildError("", f"the file is larger than {MAX_BYTES // 1_000_000} MB; a build is a few hundred kB at most")])
     try:
-        data = json.loads(text, object_pairs_hook=_no_twins, parse_constant=_no_constant)
+        plain = text.decode("utf-8-sig") if isinstance(text, bytes) else text
+        data = json.loads(plain, object_pairs_hook=_no_twins, parse_constant=_no_constant)
     except BuildError as error:
         raise BuildErrors([error]) from None
     except RecursionError:

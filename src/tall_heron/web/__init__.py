@@ -5,7 +5,7 @@ from pathlib import Path
 
 from flask import Flask, Response, g, jsonify, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, SecurityError
 
 from tall_heron import __version__
 from tall_heron.store import db
@@ -31,6 +31,7 @@ def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_SSL_STRICT=False,
     )
+    app.jinja_env.autoescape = True  # also for templates that do not end in .html
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals.update(version=__version__)
     present.register(app)
@@ -84,6 +85,8 @@ def _refused(error: Refused) -> tuple[Response, int]:
 
 def _wrong(error: HTTPException) -> tuple[Response | str, int]:
     code = error.code or 500
+    if isinstance(error, SecurityError):
+        return Response("This address is not one that Tall Heron answers to.\n", mimetype="text/plain"), code
     words = {
         400: "The request could not be read."
         if not isinstance(error, CSRFError)

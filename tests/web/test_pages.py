@@ -1,0 +1,171 @@
+"""Pages and changes: status and wording; the numbers are the core's."""
+
+import io
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+
+from tall_heron.core.build import dump
+from tall_heron.core.demo import demo_builds
+from tall_heron.core.edit import remove
+from tall_heron.store import builds, db
+from tall_heron.web import create_app
+
+PAGES = [
+    "/",
+    "/builds/bittern/brief",
+    "/builds/bittern/circuit",
+    "/builds/bittern/circuit?part=P1&case=idle",
+    "/builds/bittern/hoses?hose=H3",
+]
+
+
+@pytest.mark.parametrize("path", PAGES)
+def test_pages_open_with_a_strict_policy(client: FlaskClient, path: str) -> None:
+    response = client.get(path)
+    assert response.status_code == 200
+    policy = response.headers["Content-Security-Policy"]
+    assert "script-src 'self';" in policy
+    assert "unsafe" not in policy
+    assert not re.search(r"<script(?![^>]*src=)|\sstyle=|\son[a-z]+=", response.text)
+    assert "Before you touch fuel" in response.text
+
+
+def test_a_change_of_power_brings_a_finding_and_a_revision(post: Any, client: FlaskClient) -> None:
+    answer = post("/builds/bittern/brief", field="power_kw", text="700 hp")
+    assert answer.status_code == 200
+    assert "cannot keep up at low voltage" in answer.json["pieces"]["findings"]
+    assert "Undo: Power wanted: 620 hp to 700 hp" in answer.json["pieces"]["head"]
+    assert answer.json["fields"]["power_kw"] == "700 hp"
+    back = post("/builds/bittern/undo")
+    assert "cannot keep up" not in back.json["pieces"]["findings"]
+    again = post("/builds/bittern/undo", way="redo")
+    assert "cannot keep up" in again.json["pieces"]["findings"]
+    assert post("/builds/bittern/undo", way="redo").status_code == 409
+
+
+@pytest.mark.parametrize(
+    ("field", "text", "says"),
+    [
+        ("power_kw", "-5 hp", "lies between"),
+        ("power_kw", "1e9 hp", "lies between"),
+        ("power_kw", "", "is empty"),
+        ("power_kw", "58 psi", "unit of pressure"),
+        ("power_kw", "lots", "not a number"),
+        ("fuel", "diesel", "E0 to E100"),
+        ("base_kpa", "4000 bar", "lies between"),
+        ("cylinders", "six", "whole number"),
+        ("cylinders", "0", "greater"),
+        ("voltage_v", "1,400 V", "1400 or 1.400"),
+        ("altitude_m", "40000 ft", "lies between"),
+        ("season", "monsoon", "summer"),
+        ("horn", "loud", "no such field"),
+    ],
+)
+def test_a_bad_value_is_refused_beside_its_field_and_nothing_is_kept(
+    post: Any, client: FlaskClient, field: str, text: str, says: str
+) -> None:
+    before = client.get("/builds/bittern/build.json").text
+    answer = post("/builds/bittern/brief", field=field, text=text)
+    assert answer.status_code == 422
+    assert says in answer.json["message"]
+    assert client.get("/builds/bittern/build.json").text == before
+
+
+@pytest.mark.parametrize(
+    ("path", "data", "says"),
+    [
+        ("fit", {"part": "F2", "name": "marrow-340"}, "cannot take the place"),
+        ("fit", {"part": "F9", "name": "reedmace-10g"}, "no part F9"),
+        ("fit", {"part": "F2"}, "missing"),
+        ("hose", {"hose": "H3", "field": "length", "text": "-2 m"}, "between 1 mm"),
+        ("hose", {"hose": "H3", "field": "length", "text": "3 psi"}, "unit of pressure"),
+        ("hose", {"hose": "H3", "field": "end_a", "text": "30"}, "straight, 45"),
+    ],
+)
+def test_a_part_or_hose_that_cannot_be_is_refused(post: Any, path: str, data: dict[str, str], says: str) -> None:
+    answer = post(f"/builds/bittern/{path}", **data)
+    assert answer.status_code == 422
+    assert says in answer.json["message"]
+
+
+def test_fitting_a_part_and_changing_a_hose(post: Any, client: FlaskClient) -> None:
+    answer = post("/builds/bittern/fit", part="F2", name="reedmace-10g")
+    assert "paper will not last" not in answer.json["pieces"]["findings"]
+    answer = post("/builds/bittern/hose", page="hoses", hose="H3", field="length", text="4 m")
+    assert "3,918" in answer.json["pieces"]["cuts"]
+    answer = post("/builds/bittern/hose", page="hoses", hose="H3", field="end_a", text="0")
+    assert "3,937" in answer.json["pieces"]["cuts"]
+    table = client.get("/builds/bittern/cut-list.csv").text
+    assert "H3,filter to rail,F,-10" in table
+    assert ",3937.0," in table
+
+
+def test_a_change_on_an_old_revision_is_told_and_nothing_is_kept(post: Any) -> None:
+    post("/builds/bittern/brief", field="power_kw", text="640 hp")
+    late = post("/builds/bittern/brief", field="power_kw", text="660 hp", head=1)
+    assert late.status_code == 409
+    assert "changed elsewhere" in late.json["message"]
+    assert post("/builds/bittern/brief", field="fuel", text="E70").json["fields"]["power_kw"] == "640 hp"
+
+
+def test_requests_from_outside_are_refused(client: FlaskClient) -> None:
+    assert client.post("/builds/bittern/brief", json={"field": "fuel", "text": "E0"}).status_code == 400
+    assert client.post("/builds", data={"name": "x"}).status_code == 400
+    assert client.get("/", headers={"Host": "evil.example"}).status_code == 400
+    assert client.get("/builds/nightjar/circuit").status_code == 404
+
+
+def start(client: FlaskClient, **data: Any) -> Any:
+    token = re.search(r'name="csrf_token" value="([^"]+)"', client.get("/").text)
+    assert token
+    return client.post("/builds", data={"csrf_token": token.group(1)} | data, content_type="multipart/form-data")
+
+
+def test_new_builds_by_name_and_by_file(client: FlaskClient) -> None:
+    name = '<script>alert("x")</script> & Co'
+    answer = start(client, name=name)
+    assert answer.status_code == 302
+    page = client.get(answer.headers["Location"])
+    assert page.status_code == 200
+    assert "<script>alert" not in page.text
+    assert "&lt;script&gt;alert" in page.text
+    assert start(client, name="").status_code == 422
+    text = dump(demo_builds()["bittern"])
+    assert start(client, file=(io.BytesIO(text.encode()), "b.json")).headers["Location"] == "/builds/bittern-2/brief"
+    wrong = start(client, file=(io.BytesIO(b"{}"), "b.json"))
+    assert wrong.status_code == 422
+    assert "/circuit: is missing" in wrong.text
+    assert start(client, file=(io.BytesIO(b"x" * 2_000_000), "big.json")).status_code == 413
+
+
+def test_a_build_without_pumps_or_brief_explains_and_does_not_fail(app: Flask, client: FlaskClient) -> None:
+    build = demo_builds()["bittern"]
+    with db.opened(app.config["DATABASE"]) as connection:
+        builds.create(connection, "No pumps", dump(remove(remove(build, "P1"), "P2")), "made")
+        builds.create(connection, "No brief", dump(build.model_copy(update={"brief": None})), "made")
+    for page in ("brief", "circuit", "hoses", "circuit?part=K1&case=idle"):
+        answer = client.get(f"/builds/no-pumps/{page}")
+        assert answer.status_code == 200, page
+    text = client.get("/builds/no-pumps/circuit").text
+    assert "The circuit does not solve" in text
+    assert "nothing is joined to it there" in text
+    assert client.get("/builds/no-brief/circuit").status_code == 409
+    assert "no brief" in client.get("/").text
+
+
+def test_an_empty_bench_says_how_to_begin(tmp_path: Path) -> None:
+    client = create_app(tmp_path / "new.sqlite").test_client()
+    assert "No build yet" in client.get("/").text
+
+
+def test_the_shown_conversion(client: FlaskClient) -> None:
+    answer = client.get("/convert?text=4+bar&quantity=pressure&unit=psi&shown=psi").json
+    assert answer == {"shown": "58.0 psi", "message": ""}
+    assert "US or imperial" in client.get("/convert?text=20+gal&quantity=volume&unit=l").json["message"]
+    assert json.loads(client.get("/convert?text=x&quantity=horn&unit=l").text)["shown"] == ""
