@@ -1,0 +1,57 @@
+"""The real application in its own process, driven in Debian's Chromium under its own strict policy."""
+
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from running import App, start
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+@pytest.fixture
+def application(tmp_path: Path) -> Iterator[App]:
+    process, app = start(tmp_path)
+    yield app
+    process.terminate()
+    process.wait()
+    assert process.stdout
+    process.stdout.close()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        opened = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
+        yield opened
+        opened.close()
+
+
+@pytest.fixture
+def context(browser: Browser, application: App) -> Iterator[BrowserContext]:
+    made = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=application.address)
+    made.set_default_timeout(15000)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def page(context: BrowserContext) -> Iterator[Page]:
+    """A page on which any console error, page error or refused resource fails the test."""
+    opened = context.new_page()
+    wrong: list[str] = []
+    opened.on("console", lambda m: wrong.append(m.text) if m.type == "error" and "422" not in m.text else None)
+    opened.on("pageerror", lambda e: wrong.append(str(e)))
+    opened.on("requestfailed", lambda r: wrong.append(f"{r.url} {r.failure}") if r.failure != "net::ERR_ABORTED" else None)
+    yield opened
+    assert wrong == []

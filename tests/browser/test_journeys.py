@@ -1,0 +1,226 @@
+"""Whole journeys, as a builder would make them."""
+
+import io
+import json
+import re
+import subprocess
+import sys
+from typing import Any
+
+import pypdf
+import pytest
+from playwright.sync_api import Page, expect
+from running import App
+
+PSI = 6.894757293168
+
+
+def solved_by_command_line(app: App) -> dict[str, Any]:
+    """The peak of the stored build, by the command line."""
+    command = [sys.executable, "-m", "tall_heron"]
+    build = subprocess.run([*command, "export", "bittern", "--demo", "--data", str(app.folder)], capture_output=True, text=True, check=True)
+    result = subprocess.run(
+        [*command, "solve", "-", "--json", "--point", "peak"], input=build.stdout, capture_output=True, text=True, check=True
+    )
+    point: dict[str, Any] = json.loads(result.stdout)["points"][0]
+    return point
+
+
+def set_field(page: Page, name: str, text: str) -> None:
+    field = page.locator(f"#{name}")
+    field.fill(text)
+    with page.expect_response(lambda r: r.url.endswith("/brief") and r.request.method == "POST"):
+        field.press("Enter")
+
+
+def walk(page: Page) -> list[float]:
+    return [float(x) for x in (page.locator("#walk").get_attribute("data-psi") or "").split()]
+
+
+def path_nodes() -> list[str]:
+    """Both sides of every column of the demo's path, as the layout names its nodes."""
+    names = [
+        "pot",
+        "strainer out",
+        "pump inlet",
+        "P1 out",
+        "merge a",
+        "merge out",
+        "filter in",
+        "filter out",
+        "rail in",
+        "rail out",
+        "regulator out",
+    ]
+    ends = ["pot", *names, "tank inlet", "pot"]
+    return [n for i in range(1, len(ends)) for n in (ends[i - 1], ends[i])]
+
+
+def test_asking_for_more_power_moves_the_walk_and_brings_a_finding(page: Page, application: App) -> None:
+    page.goto("/builds/bittern/circuit")
+    page.evaluate("window.marker = 'still here'")
+    before = page.locator("#walk").get_attribute("points")
+    expect(page.locator(".finding[data-rule='P-01']")).to_have_count(0)
+    for power in (653, 701):
+        set_field(page, "power_kw", f"{power} hp")
+        expect(page.locator(".sub")).to_contain_text(f"{power} hp")
+        nodes = solved_by_command_line(application)["nodes"]
+        assert walk(page) == pytest.approx([nodes[n] / PSI for n in path_nodes()], abs=1e-6)
+    expect(page.locator(".finding[data-rule='P-01']")).to_have_count(2)
+    expect(page.locator(".finding.stop").first).to_contain_text("cannot keep up at low voltage")
+    assert page.locator("#walk").get_attribute("points") != before
+    set_field(page, "power_kw", "620 hp")
+    expect(page.locator(".finding[data-rule='P-01']")).to_have_count(0)
+    assert page.locator("#walk").get_attribute("points") == before
+    assert page.evaluate("window.marker") == "still here"
+    page.get_by_role("button", name="Undo: Power wanted").click()
+    expect(page.locator("#power_kw")).to_have_value("701 hp")
+    assert page.evaluate("window.marker") == "still here"
+
+
+def test_other_units_are_read_and_bad_values_stay_with_what_would_be_right(page: Page) -> None:
+    page.goto("/builds/bittern/brief")
+    page.evaluate("window.marker = 1")
+    base = page.locator("#base_kpa")
+    base.fill("4 bar")
+    expect(page.locator("[data-field=base_kpa] .reads")).to_have_text("= 58.0 psi")
+    set_field(page, "base_kpa", "4 bar")
+    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 80.0")
+    expect(base).to_have_value("4 bar")
+    set_field(page, "power_kw", "1e9 hp")
+    wrong = page.locator("[data-field=power_kw]")
+    expect(wrong.locator(".wrong")).to_contain_text("lies between 1 and 6,705 hp")
+    expect(page.locator("#power_kw")).to_have_value("1e9 hp")
+    expect(page.locator("#power_kw")).to_have_attribute("aria-invalid", "true")
+    set_field(page, "fuel", "E85")
+    expect(page.locator(".sub")).to_contain_text("620 hp · E85")
+    expect(page.locator("#power_kw")).to_have_value("1e9 hp")
+    expect(wrong.locator(".wrong")).to_contain_text("Write for example 620 hp")
+    set_field(page, "power_kw", "610")
+    expect(page.locator("#power_kw")).to_have_value("610 hp")
+    expect(wrong.locator(".wrong")).to_have_text("")
+    assert page.evaluate("window.marker") == 1
+
+
+def test_power_and_a_part_by_keyboard_alone(page: Page) -> None:
+    page.goto("/builds/bittern/circuit")
+    page.evaluate("window.marker = 1")
+    page.keyboard.press("Tab")
+    for _ in range(80):
+        if page.evaluate("document.activeElement.id") == "power_kw":
+            break
+        page.keyboard.press("Tab")
+    page.keyboard.press("Control+a")
+    page.keyboard.type("640 hp")
+    page.keyboard.press("Enter")
+    expect(page.locator(".sub")).to_contain_text("640 hp")
+    assert page.evaluate("document.activeElement.id") == "power_kw"
+    page.keyboard.press("Shift+Tab")
+    for _ in range(80):
+        if page.evaluate("document.activeElement.id") == "part-F2":
+            break
+        page.keyboard.press("Shift+Tab")
+    assert page.evaluate("document.activeElement.getAttribute('aria-label')") == "F2 Reedmace 10 µm paper, 120 mm, takes 1.6 psi, Stop"
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#card h2")).to_have_text(re.compile("^H3 "))
+    page.keyboard.press("ArrowLeft")
+    expect(page.locator("#card h2")).to_have_text(re.compile("^F2 "))
+    for _ in range(80):
+        if page.evaluate("document.activeElement.id") == "swap-reedmace-10g":
+            break
+        page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    expect(page.locator("#card h2")).to_contain_text("glass fibre")
+    expect(page.locator(".finding[data-rule='M-04']")).to_have_count(0)
+    assert page.evaluate("document.activeElement !== document.body")
+    page.keyboard.press("Control+z")
+    expect(page.locator(".finding[data-rule='M-04']")).to_have_count(1)
+    assert page.evaluate("window.marker") == 1
+
+
+def test_cases_change_by_key_and_by_button(page: Page) -> None:
+    page.goto("/builds/bittern/circuit")
+    page.keyboard.press("]")
+    expect(page.locator("#case b")).to_have_text("Low voltage")
+    page.get_by_role("button", name="Hot idle").click()
+    expect(page.locator("[data-figure=burn] .big")).to_have_text("10")
+    page.reload()
+    expect(page.locator("#case b")).to_have_text("Hot idle")
+
+
+def scales(page: Page) -> list[float]:
+    strips = page.locator(".hose-strip").evaluate_all("all => all.map(r => [r.getBoundingClientRect().width, Number(r.dataset.mm)])")
+    return [width / mm for width, mm in strips]
+
+
+def test_the_cut_list_is_to_one_scale_on_screen_and_on_paper(page: Page) -> None:
+    page.goto("/builds/bittern/hoses")
+    screen = scales(page)
+    assert len(screen) == 6
+    assert screen == pytest.approx([screen[0]] * 6, rel=1e-3)
+    page.get_by_role("link", name=re.compile("^H3 3,818")).click()
+    expect(page.locator("#hose-card .cut-big")).to_have_text("3,818")
+    page.locator("#hose-length").fill("13 ft")
+    page.locator("#hose-length").press("Enter")
+    expect(page.locator("#hose-card .cut-big")).to_have_text("3,880")
+    expect(page.locator("#hose-H3 .cut-mm")).to_have_text("3,880")
+    data = page.pdf(format="A4", prefer_css_page_size=True)
+    reader = pypdf.PdfReader(io.BytesIO(data))
+    box = reader.pages[0].mediabox
+    assert (float(box.width), float(box.height)) == (pytest.approx(595, abs=2), pytest.approx(842, abs=2))
+    text = reader.pages[0].extract_text()
+    for cut in ("341", "637", "3,880", "4,222", "832", "451"):
+        assert cut in text
+    widths = printed_strips(reader.pages[0])
+    lengths = sorted(page.locator(".hose-strip").evaluate_all("all => all.map(r => Number(r.dataset.mm))"))
+    assert len(widths) == len(lengths)
+    assert [w / mm for w, mm in zip(widths, lengths, strict=True)] == pytest.approx([widths[-1] / lengths[-1]] * 6, rel=0.01)
+
+
+def printed_strips(page: pypdf.PageObject) -> list[float]:
+    """The widths on paper [pt] of the stroked rectangles that begin on one line, as the hoses do; shortest first."""
+    found: dict[float, set[float]] = {}
+    path: list[tuple[float, float]] = []
+
+    def visit(operator: bytes, operands: Any, cm: list[float], tm: list[float]) -> None:
+        if operator == b"re":
+            x, y, w, h = (float(v) for v in operands)
+            path.extend([(x, y), (x + w, y), (x + w, y + h), (x, y + h)])
+        elif operator in (b"m", b"l"):
+            path.append((float(operands[0]), float(operands[1])))
+        elif operator in (b"S", b"s"):
+            corners = {(round(a * cm[0] + b * cm[2] + cm[4], 2), round(a * cm[1] + b * cm[3] + cm[5], 2)) for a, b in path}
+            xs, ys = {a for a, _ in corners}, {b for _, b in corners}
+            if len(corners) == 4 and len(xs) == 2 and len(ys) == 2 and 4 < max(ys) - min(ys) < 13:
+                found.setdefault(round(min(xs)), set()).add(round(max(xs) - min(xs), 3))
+            path.clear()
+        elif operator in (b"f", b"f*", b"n", b"B", b"W"):
+            path.clear()
+
+    page.extract_text(visitor_operand_before=visit)
+    return sorted(max(found.values(), key=len))
+
+
+def test_a_build_without_pumps_is_explained(page: Page, application: App) -> None:
+    command = [sys.executable, "-m", "tall_heron"]
+    example = json.loads(subprocess.run([*command, "example", "bittern"], capture_output=True, text=True, check=True).stdout)
+    example["name"] = "No pumps"
+    example["circuit"]["elements"] = [e for e in example["circuit"]["elements"] if e["kind"] != "pump"]
+    arguments = [*command, "import", "-", "--demo", "--data", str(application.folder)]
+    subprocess.run(arguments, input=json.dumps(example), capture_output=True, text=True, check=True)
+    page.goto("/builds/no-pumps/circuit")
+    expect(page.locator(".stopped")).to_contain_text("nothing is joined to it there")
+    expect(page.locator("[data-figure=rail] .big")).to_have_text("—")
+    set_field(page, "power_kw", "500 hp")
+    expect(page.locator("[data-figure=burn] .big")).to_have_text("258")
+
+
+def test_a_new_build_from_an_empty_name_to_a_cut_sheet(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Start").click()
+    expect(page.get_by_role("alert")).to_contain_text("Give the build a name")
+    page.get_by_label("New build").fill("Sandpiper")
+    page.get_by_role("button", name="Start").click()
+    expect(page.locator("h1")).to_have_text("Sandpiper")
+    page.keyboard.press("6")
+    expect(page.locator(".cut-row[data-hose]")).to_have_count(6)

@@ -1,0 +1,23 @@
+"""The application in a process of its own."""
+
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+
+class App:
+    """A running application: its address and its data folder."""
+
+    def __init__(self, address: str, folder: Path) -> None:
+        self.address, self.folder = address, folder
+
+
+def start(folder: Path) -> tuple[subprocess.Popen[str], App]:
+    command = [sys.executable, "-m", "tall_heron", "demo", "--port", "0", "--data", str(folder)]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    assert process.stdout
+    line = process.stdout.readline()
+    found = re.search(r"http://\S+?/", line)
+    assert found, line
+    return process, App(found.group(0), folder)
