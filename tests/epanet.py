@@ -24,6 +24,7 @@ REFERENCE_VISCOSITY = 1.1e-5 * 0.3048**2
 LENGTH, FLOW = 10.0, 100.0
 SHORT = 1e-6  # m, of a pipe that stands for a pure K
 CURVE_POINTS = 200
+FILTER_POINTS = 600
 K_ROUNDED = 8 / (32.2 * math.pi**2) / 0.02517  # EPANET's source rounds 8/(g pi^2) to 0.02517 in minor losses
 
 
@@ -93,7 +94,7 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             assert part.cracking_kpa == 0
             _pipe(net, key, start, end, SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient, check=True)
         elif part.law == "quadratic":
-            q = np.linspace(0, 1500, 600)
+            q = np.linspace(0, 1500, FILTER_POINTS)
             m, r = 1.0, 1.0
             if part.measured_with:
                 m, r = mu * 1000 / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3

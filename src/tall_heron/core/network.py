@@ -7,7 +7,7 @@ from tall_heron.core.circuit import Circuit
 from tall_heron.core.elimination import Plan
 from tall_heron.core.frame import Frame, Shut, make_frame
 from tall_heron.core.laws import PUMP, rise
-from tall_heron.core.pieces import KPA, LPH, MANIFOLD, Moment, Plumbing, compile_circuit
+from tall_heron.core.pieces import KPA, LPH, MANIFOLD, Moment, Piece, Plumbing, compile_circuit
 from tall_heron.core.point import Point
 from tall_heron.core.units import GRAVITY
 
@@ -49,10 +49,12 @@ class Network:
 
 @dataclass(slots=True)
 class System:
-    """A circuit ready for many points; `frames` keeps one numbering for each state of valves, pumps and injectors."""
+    """A circuit ready for many points; `frames` keeps one numbering for each state of valves, pumps and injectors, `shared` the links that
+    points of one state and one fluid have in common."""
 
     plumbing: Plumbing
     frames: dict[Any, Frame] = field(default_factory=dict)
+    shared: dict[Any, list[Link | None]] = field(default_factory=dict)
 
     def at(self, point: Point, brief_demand: float | None = None) -> Network:
         """The network at a point; `brief_demand` [m3/s] stands in where the point's demand is `brief`."""
@@ -79,7 +81,11 @@ class System:
                 tank = frame.tank_at[name]
                 fixed.append(head * (point.level_mm.get(tank, plumbing.tanks[tank][1]) / 1000 + elevation[name]))
         moment = Moment(density, viscosity, point, commanded)
-        links = [Link(p.element, p.key, p.start, p.end, u, v, p.code, p.make(moment), p.area) for p, u, v in frame.pieces]
+        fluid = (state, density, viscosity, tuple(point.clogging.items()))
+        shared = self.shared.get(fluid)
+        if shared is None:
+            self.shared[fluid] = shared = [_link(*x, moment) if x[0].steady else None for x in frame.pieces]
+        links = [_link(*x, moment) if link is None else link for x, link in zip(frame.pieces, shared, strict=True)]
         return Network(
             n=frame.n,
             ids=frame.ids,
@@ -95,6 +101,10 @@ class System:
             greatest=max(map(abs, fixed), default=0.0) + sum(rise(k.law, 0.0)[0] for k in links if k.code == PUMP),
             impossible=frame.impossible,
         )
+
+
+def _link(piece: Piece, u: int, v: int, moment: Moment) -> Link:
+    return Link(piece.element, piece.key, piece.start, piece.end, u, v, piece.code, piece.make(moment), piece.area)
 
 
 def make_system(circuit: Circuit) -> System:

@@ -66,6 +66,7 @@ class Piece:
     area: float
     make: Make
     one_way: bool = False
+    steady: bool = False  # its law hangs on the fluid and on clogging only, so points of one fluid share it
 
 
 @dataclass(slots=True)
@@ -185,5 +186,5 @@ def compile_circuit(circuit: Circuit) -> Plumbing:
                 continue  # air lines carry no fuel
             key = name if len(every) == 1 else f"{name}.{a if sum(x[0] == a for x in every) == 1 else b}"
             open_in = tuple(position for position, links in kind.links.items() if (a, b) in links)
-            out.pieces.append(Piece(name, key, start, end, open_in, code, area, make, isinstance(part, Check)))
+            out.pieces.append(Piece(name, key, start, end, open_in, code, area, make, isinstance(part, Check), code == LOSS))
     return out

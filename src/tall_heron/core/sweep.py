@@ -5,15 +5,16 @@ A point whose kinks cycle here is solved alone by solve.py, so both give the sam
 
 from dataclasses import dataclass
 from itertools import groupby
+from operator import attrgetter
 from typing import Any
 
 import numpy as np
 
 from tall_heron.core.circuit import Circuit
-from tall_heron.core.laws import FLOW_FLOOR, FLOW_LEAST, LEAK, LOSS, PUMP, SLOPE_FLOOR, TYPICAL_FLOW
+from tall_heron.core.elimination import Plan
+from tall_heron.core.laws import FLOW_FLOOR, FLOW_LEAST, LEAK, LOSS, PUMP, SLOPE_FLOOR, TYPICAL_FLOW, PumpRise
 from tall_heron.core.network import Network, make_system
 from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
-from tall_heron.core.physics.pump import Curve
 from tall_heron.core.point import Point
 from tall_heron.core.reading import PRESSURE_FLOOR, read_solution
 from tall_heron.core.solution import Solution
@@ -65,13 +66,33 @@ def _signature(net: Network) -> tuple[Any, ...]:
     return id(net.plan), tuple(net.ids[net.n :]), tuple(k.key for k in net.links), maps
 
 
-def _curve_at(curve: Curve, flow: Array) -> tuple[Array, Array]:
-    """Curve.at for an array of flows."""
-    knots, pieces = np.asarray(curve.flow), np.asarray(curve.pieces)
-    i = np.searchsorted(knots, flow, side="right")
-    c = pieces[i]
-    t = flow - knots[np.maximum(i - 1, 0)]
-    return c[:, 0] + t * (c[:, 1] + t * (c[:, 2] + t * c[:, 3])), c[:, 1] + t * (2 * c[:, 2] + t * 3 * c[:, 3])
+@dataclass(slots=True)
+class PumpBatch:
+    """laws.rise for one pump at every point: the maps are the same in a batch, their shares are each point's own."""
+
+    maps: list[tuple[Array, Array, Array, Array, Array]]  # knots, pieces, then weight, flow scale and flow shift by point
+    relief: float
+    last_flow: float
+
+    def rise(self, q: Array) -> tuple[Array, Array]:
+        """Pressure rise and its slope at a flow for each point."""
+        total, slope = np.zeros(len(q)), np.zeros(len(q))
+        for knots, pieces, weight, flow_scale, shift in self.maps:
+            flow = q * flow_scale + shift
+            i = np.searchsorted(knots, flow, side="right")
+            c0, c1, c2, c3 = pieces[:, i]
+            t = flow - knots[np.maximum(i - 1, 0)]
+            total += weight * (c0 + t * (c1 + t * (c2 + t * c3)))
+            slope += weight * flow_scale * (c1 + t * (2 * c2 + t * 3 * c3))
+        return np.minimum(total, self.relief), np.where(total > self.relief, 0.0, np.minimum(slope, 0.0))
+
+
+def _pump_batch(laws: list[PumpRise]) -> PumpBatch:
+    maps = []
+    for j, curve in enumerate(laws[0].curves):
+        weight, flow_scale, shift = np.array([(x.shares[j].weight, x.shares[j].flow_scale, x.shares[j].flow_shift) for x in laws]).T
+        maps.append((np.asarray(curve.flow), np.asarray(curve.pieces).T, weight, flow_scale, shift))
+    return PumpBatch(maps, laws[0].relief, laws[0].last_flow)
 
 
 def _batch(nets: list[Network]) -> tuple[Array, Array, Any]:
@@ -81,12 +102,20 @@ def _batch(nets: list[Network]) -> tuple[Array, Array, Any]:
     total, count, size = len(first.ids), len(links), len(nets)
     us, vs = np.array([k.u for k in links], int), np.array([k.v for k in links], int)
     codes = np.array([k.code for k in links])
+    incidence = np.zeros((total, count))  # what a link's flow adds to each node
+    np.add.at(incidence, (us, np.arange(count)), -1.0)
+    np.add.at(incidence, (vs, np.arange(count)), 1.0)
     at_loss, pumps = np.flatnonzero(codes == LOSS), np.flatnonzero(codes == PUMP)
     regulators = np.flatnonzero((codes != LOSS) & (codes != PUMP))
 
     def stack(rows: Any, *names: str) -> list[Array]:
-        table = np.array([[[getattr(net.links[i].law, name) for net in nets] for i in rows] for name in names], float)
-        return list(table.reshape(len(names), len(rows), size))
+        take = attrgetter(*names)
+        table = np.empty((len(names), len(rows), size))
+        for row, i in enumerate(rows):
+            # Points of one fluid share a link, and then one column serves them all.
+            same = all(net.links[i] is links[i] for net in nets)
+            table[:, row, :] = np.array([take(net.links[i].law) for net in (nets[:1] if same else nets)], float).T
+        return list(table)
 
     linear, square, scale, per, rough, cracking, most = stack(
         at_loss, "linear", "square", "friction_scale", "reynolds_per_flow", "relative_roughness", "cracking", "most"
@@ -96,6 +125,10 @@ def _batch(nets: list[Network]) -> tuple[Array, Array, Any]:
     hold = np.maximum(reg_slope, SLOPE_FLOOR)
     inlet = np.array([[links[i].law.side == 0] for i in regulators], bool).reshape(len(regulators), 1)
     greatest = np.array([net.greatest for net in nets])
+    pump_batches = []
+    for i in map(int, pumps):
+        batch = _pump_batch([net.links[i].law for net in nets])
+        pump_batches.append((i, batch, batch.rise(np.zeros(size))[0]))
 
     pressure = np.zeros((total, size))
     pressure[n:] = np.array([net.fixed for net in nets]).T.reshape(total - n, size)
@@ -137,13 +170,11 @@ def _batch(nets: list[Network]) -> tuple[Array, Array, Any]:
             gap = np.maximum(gap, np.where(shut, 0.0, np.abs(miss)).max(axis=0, initial=0.0))
             spill = np.maximum(spill, np.where(shut, np.abs(r[at_loss]), 0.0).max(axis=0, initial=0.0))
 
-            for i in map(int, pumps):
-                law = links[i].law
+            for i, pump, top0 in pump_batches:
                 q, d = flow[i], dp[i]
-                top0, _ = _rise(nets, i, np.zeros(size))
                 closed1 = (q <= 0) & (d + top0 <= 0)
-                q = np.where((q <= 0) & ~closed1, min(TYPICAL_FLOW, law.last_flow / 2), q)
-                top, slope1 = _rise(nets, i, np.maximum(q, 0.0))
+                q = np.where((q <= 0) & ~closed1, min(TYPICAL_FLOW, pump.last_flow / 2), q)
+                top, slope1 = pump.rise(np.maximum(q, 0.0))
                 g1 = 1 / np.maximum(np.maximum(-slope1, 1e-3 * np.abs(top) / TYPICAL_FLOW), 1e5)
                 g1 = np.where(closed1, LEAK, g1)
                 miss1 = np.where(closed1, d + top0, d + top)
@@ -169,16 +200,14 @@ def _batch(nets: list[Network]) -> tuple[Array, Array, Any]:
                 gap = np.maximum(gap, np.where(closed, 0.0, np.abs(miss)).max(axis=0))
                 spill = np.maximum(spill, np.where(closed, np.abs(r[regulators]), 0.0).max(axis=0))
 
-            sums = np.zeros((total, size))
-            np.subtract.at(sums, us, flow)
-            np.add.at(sums, vs, flow)
+            sums = incidence @ flow
             reach = np.maximum(np.minimum(np.abs(pressure).max(axis=0, initial=0.0), greatest), PRESSURE_FLOOR)
             largest = np.maximum(np.abs(flow).max(axis=0, initial=0.0), FLOW_LEAST)
             out_of_balance = np.abs(sums[:n]).max(axis=0, initial=0.0)
             done = np.maximum(TIGHTER * gap / reach, np.maximum(out_of_balance, spill) / largest) <= RESIDUAL
             if done.all():
                 break
-            change = _steps(plan, us, vs, n, total, sums, r, gu, gv)
+            change = _steps(plan, incidence, sums, r, gu, gv)
             keep = ~done
             flow += np.where(keep, r + gu * change[us] + gv * change[vs], 0.0)
             pressure[:n] += np.where(keep, change[:n], 0.0)
@@ -204,30 +233,16 @@ def _friction(q: Array, scale: Array, per: Array, rough: Array, turbulent: Array
     return np.where(low, lam * q, scale * f * q * magnitude), np.where(low, lam, scale * magnitude * (2 * f + bend))
 
 
-def _rise(nets: list[Network], i: int, q: Array) -> tuple[Array, Array]:
-    """laws.rise for one pump at every point: the maps are the same in a batch, their shares are each point's own."""
-    laws = [net.links[i].law for net in nets]
-    total, slope = np.zeros(len(nets)), np.zeros(len(nets))
-    for j, curve in enumerate(laws[0].curves):
-        weight, flow_scale, shift = np.array([(x.shares[j].weight, x.shares[j].flow_scale, x.shares[j].flow_shift) for x in laws]).T
-        value, d = _curve_at(curve, q * flow_scale + shift)
-        total += weight * value
-        slope += weight * flow_scale * d
-    relief = laws[0].relief
-    return np.minimum(total, relief), np.where(total > relief, 0.0, np.minimum(slope, 0.0))
-
-
-def _steps(plan: Any, us: Any, vs: Any, n: int, total: int, sums: Array, r: Array, gu: Array, gv: Array) -> Array:
+def _steps(plan: Plan, incidence: Array, sums: Array, r: Array, gu: Array, gv: Array) -> Array:
     """solve._solve on rows of points."""
-    size = sums.shape[1]
-    a, b = np.zeros((plan.slots, size)), sums
+    total, size = sums.shape
+    a = np.zeros((plan.slots, size))
     for i, (uu, uv, vu, vv) in enumerate(plan.where):
         a[uu] += gu[i]
         a[uv] += gv[i]
         a[vu] -= gu[i]
         a[vv] -= gv[i]
-    np.subtract.at(b, us, r)
-    np.add.at(b, vs, r)
+    b = sums + incidence @ r
     for pivot, node, rows in plan.steps:
         top, right = a[pivot], b[node]
         for row_slot, row, updates in rows:

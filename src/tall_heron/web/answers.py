@@ -65,7 +65,7 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
     try:
         build, name = change(found.build)
         document = dump(build)
-        load(document)
+        build = load(document)
     except BuildErrors as errors:
         raise Refused(field, "; ".join(e.message for e in errors.errors)) from None
     if document != found.row["document"]:
@@ -73,7 +73,7 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
             builds.save(g.connection, found.row["id"], on, name, document)
         except builds.ChangedElsewhere:
             raise Refused(field, "This build was changed elsewhere at the same moment. Load the page again.", 409) from None
-    return stored(slug)
+    return Stored(builds.find(g.connection, slug), build)
 
 
 def pieces(found: Stored, **parts: str) -> Response:

@@ -1,5 +1,6 @@
 """The production server: waitress, one process."""
 
+import gc
 from pathlib import Path
 
 import click
@@ -23,6 +24,8 @@ def run(database: Path, host: str, port: int, with_demo: bool) -> None:
     except OSError as error:
         raise click.ClickException(f"cannot listen on {host}:{port}: {error.strerror}. Try another with --port.") from None
     shown = getattr(server, "effective_port", port)
+    gc.collect()
+    gc.freeze()  # what is loaded now stays: later collections need not walk it
     click.echo(f"Tall Heron is at http://{host}:{shown}/  (stop with Ctrl C)")
     server.run()
 

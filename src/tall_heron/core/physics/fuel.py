@@ -4,6 +4,7 @@ import itertools
 import math
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 from tall_heron.core.catalogue import Row, by_name, table
 
@@ -109,6 +110,7 @@ def _blend_reid_vapour(percent: float) -> float:
     return 1000 * float(rows[-1]["reid_vapour_kpa"])
 
 
+@lru_cache(maxsize=256)
 def fuel_named(name: str) -> Fuel:
     """The fuel of a name: E0 to E100, methanol, 100LL.
 

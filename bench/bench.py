@@ -1,0 +1,146 @@
+"""Speed as ratios in one run; absolute times are printed and never asserted. Inputs vary from run to run, so nothing is answered from a cache."""
+
+import gc
+import json
+import os
+import re
+import statistics
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+from random import Random
+from typing import Any
+
+ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT / "tests"))
+
+import epanet  # noqa: E402  the tests' own reference
+from running import start  # noqa: E402
+
+from tall_heron.core.build import Build, dump, load, validate  # noqa: E402
+from tall_heron.core.cases import make_cases  # noqa: E402
+from tall_heron.core.demo import demo_builds  # noqa: E402
+from tall_heron.core.design import design  # noqa: E402
+from tall_heron.core.engine import burn  # noqa: E402
+from tall_heron.core.network import compile_network, make_system  # noqa: E402
+from tall_heron.core.solve import solve_network  # noqa: E402
+from tall_heron.core.sweep import sweep  # noqa: E402
+
+POINTS, RUNS = 200, 40
+
+
+def bittern(rnd: Random) -> Build:
+    """Bittern at a varied peak, without regulator slope and check cracking, which EPANET lacks; its brief's demand written out."""
+    build = demo_builds()["bittern"]
+    assert build.brief is not None
+    brief = build.brief.model_copy(update={"power_kw": build.brief.power_kw * rnd.uniform(0.8, 1.1)})
+    case = make_cases(brief, burn(brief))[0]
+    data = build.model_dump(mode="json", exclude_none=True)
+    for element in data["circuit"]["elements"]:
+        if element["part"]["law"] == "check":
+            element["part"]["cracking_kpa"] = 0.0
+        if element["part"]["law"] == "regulator":
+            element["part"]["slope_kpa_per_lph"] = 0.0
+    point = case.point.model_dump(mode="json", exclude_none=True)
+    data["points"] = [point | {"demand_lph": case.demand * 3.6e6, "manifold_kpa": brief.boost_kpa * rnd.uniform(0.9, 1.1)}]
+    return validate(data)
+
+
+def timed(action: Callable[[], Any]) -> float:
+    begin = time.perf_counter()
+    action()
+    return (time.perf_counter() - begin) * 1000
+
+
+def solver() -> None:
+    gc.collect()
+    gc.freeze()  # the reference library's objects are not ours to collect
+    epanet.CURVE_POINTS, epanet.FILTER_POINTS = 40, 40
+    rnd = Random(1)
+    reference, whole, alone, filled = [], [], [], []
+    for _ in range(RUNS):
+        build = bittern(rnd)
+        text, point = dump(build), build.points[0]
+        system = make_system(build.circuit)
+        reference.append(timed(lambda b=build, p=point: epanet.run(b, p)))  # type: ignore[misc]
+        whole.append(timed(lambda t=text: [solve_network(compile_network(b.circuit, b.points[0])) for b in [load(t)]]))  # type: ignore[misc]
+        filled.append(timed(lambda s=system, p=point: solve_network(s.at(p))))  # type: ignore[misc]
+        net = make_system(build.circuit).at(point)
+        alone.append(timed(lambda n=net: solve_network(n)))  # type: ignore[misc]
+    one = statistics.median(reference)
+    print(f"EPANET through wntr, one point of Bittern   {one:8.2f} ms (median of {RUNS})")
+    for name, times in (("JSON in to solution", whole), ("another point of a compiled circuit", filled), ("solve alone", alone)):
+        print(f"  {name:<40}  {statistics.median(times):8.3f} ms   {one / statistics.median(times):7.0f} times faster")
+    build = bittern(rnd)
+    batches = []
+    for _ in range(7):
+        points = [
+            build.points[0].model_copy(
+                update={"demand_lph": rnd.uniform(50, 330), "voltage_v": rnd.uniform(12, 13.5), "manifold_kpa": rnd.uniform(-50, 150)}
+            )
+            for _ in range(POINTS)
+        ]
+        batches.append(timed(lambda p=points: sweep(build.circuit, p)))  # type: ignore[misc]
+        solved_alone = len(sweep(build.circuit, points).alone)
+    batch = statistics.median(batches)
+    print(
+        f"{POINTS} points of Bittern in one batch            {batch:8.2f} ms   {POINTS * one / batch:7.0f} times faster than {POINTS} such runs"
+    )
+    print(f"  of which solved singly                      {solved_alone}")
+    whole_design = statistics.median([timed(lambda: design(demo_builds()["bittern"])) for _ in range(20)])
+    print(f"whole design of Bittern, three cases        {whole_design:8.2f} ms")
+
+
+def resident_mb(pid: int) -> float:
+    """Resident memory of a process and its children [MB]."""
+    total = 0.0
+    for folder in Path("/proc").glob("[0-9]*"):
+        try:
+            status = (folder / "status").read_text()
+        except OSError:
+            continue
+        parent = re.search(r"PPid:\s+(\d+)", status)
+        size = re.search(r"VmRSS:\s+(\d+)", status)
+        if size and (int(folder.name) == pid or (parent and int(parent.group(1)) == pid)):
+            total += int(size.group(1)) / 1024
+    return total
+
+
+def server() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        begin = time.perf_counter()
+        process, app = start(Path(folder))
+        with urllib.request.urlopen(app.address) as answer:
+            assert answer.status == 200
+        print(f"process start to first 200 answer           {(time.perf_counter() - begin) * 1000:8.0f} ms")
+        opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+        with opener.open(app.address + "builds/bittern/circuit") as answer:
+            page = answer.read().decode()
+        token, head = re.search(r'name="csrf" content="([^"]+)"', page), re.search(r'data-head="(\d+)"', page)
+        assert token
+        assert head
+        at, times = int(head.group(1)), []
+        for i in range(60):
+            body = {"field": "power_kw", "text": f"{600 + i} hp", "head": at, "page": "circuit", "part": "F2", "case": "peak"}
+            headers = {"Content-Type": "application/json", "X-CSRFToken": token.group(1), "Accept": "application/json"}
+            request = urllib.request.Request(app.address + "builds/bittern/brief", json.dumps(body).encode(), headers)
+            begin = time.perf_counter()
+            with opener.open(request) as answer:
+                at = json.loads(answer.read())["head"]
+            times.append((time.perf_counter() - begin) * 1000)
+            if i == 9:
+                print(f"resident after ten edits, all processes     {resident_mb(process.pid):8.0f} MB")
+        print(f"an edit, request to answer                  {statistics.median(times):8.1f} ms (median of 60, slowest {max(times):.0f})")
+        process.terminate()
+        process.wait()
+        assert process.stdout
+        process.stdout.close()
+
+
+if __name__ == "__main__":
+    print(f"{os.cpu_count()} cores, Python {sys.version.split()[0]}")
+    solver()
+    server()
