@@ -141,6 +141,7 @@ def server() -> None:
 
 
 if __name__ == "__main__":
-    print(f"{os.cpu_count()} cores, Python {sys.version.split()[0]}")
+    pace = timed(lambda: sum(range(5_000_000)))
+    print(f"{os.cpu_count()} cores, Python {sys.version.split()[0]}, five million additions in {pace:.0f} ms")
     solver()
     server()

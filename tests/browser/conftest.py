@@ -5,9 +5,10 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 from running import App, start
 
+expect.set_options(timeout=20000)  # a busy machine may be slow; nothing here is timed
 ARGUMENTS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -40,7 +41,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def context(browser: Browser, application: App) -> Iterator[BrowserContext]:
     made = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=application.address)
-    made.set_default_timeout(15000)
+    made.set_default_timeout(30000)
     yield made
     made.close()
 

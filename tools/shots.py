@@ -1,0 +1,61 @@
+"""One current picture of each main view, from the demo data, into docs/screenshots."""
+
+import shutil
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT / "tests"))
+
+from running import start  # noqa: E402
+
+OUT = ROOT / "docs" / "screenshots"
+DESK, TABLET, PAPER = (1280, 800), (820, 1180), (794, 1123)
+SHORT = (("power_kw", "700 hp"),)
+VIEWS: tuple[tuple[str, str, tuple[int, int], str, tuple[tuple[str, str], ...]], ...] = (
+    ("bench", "/", DESK, "day", ()),
+    ("brief", "/builds/bittern/brief", DESK, "day", ()),
+    ("circuit", "/builds/bittern/circuit", DESK, "day", ()),
+    ("circuit-night", "/builds/bittern/circuit?part=P1", DESK, "night", ()),
+    ("circuit-820", "/builds/bittern/circuit", TABLET, "day", ()),
+    ("hoses", "/builds/bittern/hoses?hose=H3", DESK, "day", ()),
+    ("hoses-print", "/builds/bittern/hoses", PAPER, "print", ()),
+    ("circuit-short", "/builds/bittern/circuit?part=P1&case=low+voltage", DESK, "day", SHORT),
+)
+
+
+def change(page: Page, fields: tuple[tuple[str, str], ...]) -> None:
+    for field, text in fields:
+        page.fill(f"#{field}", text)
+        with page.expect_response(lambda r: r.request.method == "POST"):
+            page.press(f"#{field}", "Enter")
+        page.evaluate("document.activeElement.blur()")
+
+
+def main() -> None:
+    OUT.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        process, app = start(Path(folder))
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"])
+        for name, path, (width, height), mode, fields in VIEWS:
+            context = browser.new_context(viewport={"width": width, "height": height}, base_url=app.address)
+            if mode == "night":
+                context.add_cookies([{"name": "theme", "value": "night", "url": app.address}])
+            page = context.new_page()
+            page.goto(path, wait_until="networkidle")
+            change(page, fields)
+            if mode == "print":
+                page.emulate_media(media="print")
+            page.evaluate("document.fonts.ready")
+            page.screenshot(path=OUT / f"{name}.png")
+            context.close()
+        browser.close()
+        process.terminate()
+        process.wait()
+
+
+if __name__ == "__main__":
+    main()
