@@ -47,6 +47,7 @@ def test_a_change_of_power_brings_a_finding_and_a_revision(post: Any, client: Fl
     again = post("/builds/bittern/undo", way="redo")
     assert "cannot keep up" in again.json["pieces"]["findings"]
     assert post("/builds/bittern/undo", way="redo").status_code == 409
+    assert post("/builds/bittern/undo", head="x").status_code == 400
 
 
 @pytest.mark.parametrize(
@@ -61,6 +62,8 @@ def test_a_change_of_power_brings_a_finding_and_a_revision(post: Any, client: Fl
         ("base_kpa", "4000 bar", "lies between"),
         ("cylinders", "six", "whole number"),
         ("cylinders", "0", "greater"),
+        ("cylinders", "", "Write a whole number"),
+        ("title", "x" * 121, "at most 120 characters"),
         ("voltage_v", "1,400 V", "1400 or 1.400"),
         ("altitude_m", "40000 ft", "lies between"),
         ("season", "monsoon", "summer"),

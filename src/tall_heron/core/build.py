@@ -110,7 +110,9 @@ def readable(error: Any) -> BuildError:
         i = at.index("part")
         if i + 1 < len(at) and at[i + 1] in ("pipe", "loss", "quadratic", "check", "pump", "regulator", "injectors", "tank", "air"):
             del at[i + 1]
-    text = _PLAIN.get(error["type"]) or error["msg"].removeprefix("Value error, ").replace("Input should be", "must be")
+    text = _PLAIN.get(error["type"]) or error["msg"].removeprefix("Value error, ").replace("Input should be", "must be").replace(
+        "String should have", "must have"
+    )
     given = error.get("input")
     if isinstance(given, (int, float, str)) and error["type"] not in ("value_error", "missing", "extra_forbidden"):
         text += f"; it is {str(given)[:60]!r}"

@@ -31,7 +31,7 @@ FIELDS: dict[str, BriefField] = {
     f.name: f
     for f in (
         BriefField("title", "What it is", note="in your own words"),
-        BriefField("cylinders", "Cylinders"),
+        BriefField("cylinders", "Cylinders", note="a whole number, 1 to 48"),
         BriefField("displacement_l", "Displacement", "volume", "l", "L", 1, 1000),
         BriefField("power_kw", "Power wanted", "power", "hp", "hp", 0, 1e-3),
         BriefField("fuel", "Fuel", note="E0 to E100, methanol, 100LL"),
@@ -100,7 +100,7 @@ def read_field(field: BriefField, text: str) -> tuple[Any, str | None]:
 
 
 def _example(field: BriefField) -> str:
-    return f"Write for example {QUANTITIES[field.quantity].example}." if field.quantity else ""
+    return f"Write for example {QUANTITIES[field.quantity].example}." if field.quantity else f"Write {field.note}." if field.note else ""
 
 
 def _limits(name: str) -> tuple[float, float]:

@@ -41,9 +41,12 @@ def undo(slug: str) -> Response:
     """Go back to the revision before, or forward again (`way` is `redo`)."""
     data = answers.body()
     found = answers.stored(slug)
+    head = data.get("head")
+    if not isinstance(head, int):
+        raise answers.Refused("head", "The request names no revision.", 400)
     step = builds.redo if data.get("way") == "redo" else builds.undo
     try:
-        step(g.connection, found.row["id"], int(data.get("head") or 0))
+        step(g.connection, found.row["id"], head)
     except builds.ChangedElsewhere:
         raise answers.Refused("", "This build was changed elsewhere meanwhile. Load the page again.", 409) from None
     except LookupError as error:

@@ -236,7 +236,7 @@ def _walk(out: Drawing, study: Study, solved: Solved, findings: list[Finding], c
 
 
 def _areas(out: Drawing, axis: Axis, steps: list[tuple[Column, float, float, float, float]], chosen: str, asked: float) -> None:
-    floor = axis.bands[0].y_low
+    floor = axis.bands[0].y_low if axis.tear_y is not None else axis.y(0.0)
     top_of_scale = max(20.0, 20 * (int(asked * 1.25 / 20) + 1))
     for (column, xa, a, xb, b), following in zip(steps, [*steps[1:], None], strict=True):
         ids = [e.id for e in column.elements]

@@ -93,6 +93,7 @@ function fieldParts(save) {
   return {
     text: "",
     kept: "",
+    sent: null,
     reads: "",
     message: "",
     invalid: "false",
@@ -111,13 +112,15 @@ function fieldParts(save) {
       const answer = await ask(`/convert?${new URLSearchParams({ text: asked, quantity, unit, shown })}`);
       if (asked === this.text) this.reads = answer.ok && answer.shown ? `= ${answer.shown}` : "";
     },
-    async commit() {
+    async commit(event) {
+      // Enter sends, and leaving the field sends what Enter has not sent already.
+      if (event.type === "change" && this.text === this.sent) return;
       if (this.text === this.kept) {
         this.message = "";
         this.invalid = "false";
         return;
       }
-      const sent = this.text;
+      const sent = (this.sent = this.text);
       const answer = await save(this, sent);
       if (answer.ok) {
         this.message = "";
