@@ -1,9 +1,23 @@
 ({
+  // What lies right under a text: its own halo, else the topmost filled shape at its middle, else the paper.
+  ground: (text, box) => {
+    const style = getComputedStyle(text);
+    if (style.paintOrder.startsWith("stroke") && parseFloat(style.strokeWidth) >= 3) return style.stroke;
+    const under = document.elementsFromPoint((box.left + box.right) / 2, (box.top + box.bottom) / 2);
+    for (const e of under) {
+      if (e === text || e.tagName === "text") continue;
+      const s = getComputedStyle(e);
+      const paint = e instanceof SVGGeometryElement ? s.fill : s.backgroundColor;
+      if (paint.startsWith("rgb(")) return paint;
+    }
+    return getComputedStyle(document.body).backgroundColor;
+  },
   // Every text of every drawing: where it stands, how large it comes out, whether it keeps inside.
-  texts: () =>
-    [...document.querySelectorAll("svg text")]
+  texts() {
+    return [...document.querySelectorAll("svg text")]
       .filter((t) => t.textContent.trim() && t.getClientRects().length)
       .map((t) => {
+        t.scrollIntoView({ block: "center" });
         const box = t.getBoundingClientRect();
         const style = getComputedStyle(t);
         const svg = t.closest("svg").getBoundingClientRect();
@@ -12,14 +26,15 @@
           text: t.textContent,
           left: box.left,
           right: box.right,
-          top: box.top + margin,
-          bottom: box.bottom - margin,
+          top: box.top + margin + scrollY,
+          bottom: box.bottom - margin + scrollY,
           fill: style.fill,
           size: parseFloat(style.fontSize) * t.getScreenCTM().a,
+          ground: this.ground(t, box),
           inside: box.left >= svg.left - 1 && box.right <= svg.right + 1,
         };
-      }),
-  paper: () => getComputedStyle(document.body).backgroundColor,
+      });
+  },
   // Elements whose text is wider than their box; the name line and the undo button end in an ellipsis on purpose.
   clipped: () =>
     [...document.querySelectorAll("h1,h2,h3,p,dt,dd,th,td,button,label,.under,.big,input,select")]

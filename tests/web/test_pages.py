@@ -89,6 +89,8 @@ def test_a_bad_value_is_refused_beside_its_field_and_nothing_is_kept(
         ("hose", {"hose": "H3", "field": "length", "text": "-2 m"}, "between 1 mm"),
         ("hose", {"hose": "H3", "field": "length", "text": "3 psi"}, "unit of pressure"),
         ("hose", {"hose": "H3", "field": "end_a", "text": "30"}, "straight, 45"),
+        ("hose", {"hose": "H3", "field": "size", "text": "-7"}, "not a usual size"),
+        ("hose", {"hose": "H3", "field": "size", "text": "-16"}, "cannot take the place"),
     ],
 )
 def test_a_part_or_hose_that_cannot_be_is_refused(post: Any, path: str, data: dict[str, str], says: str) -> None:
@@ -104,6 +106,10 @@ def test_fitting_a_part_and_changing_a_hose(post: Any, client: FlaskClient) -> N
     assert "3,918" in answer.json["pieces"]["cuts"]
     answer = post("/builds/bittern/hose", page="hoses", hose="H3", field="end_a", text="0")
     assert "3,937" in answer.json["pieces"]["cuts"]
+    assert (
+        "−8 braided PTFE" in post("/builds/bittern/hose", page="hoses", hose="H3", field="size", text="1/2 in").json["pieces"]["hose-card"]
+    )
+    assert post("/builds/bittern/hose", page="hoses", hose="H3", field="size", text="-10").status_code == 200
     table = client.get("/builds/bittern/cut-list.csv").text
     assert "H3,filter to rail,F,-10" in table
     assert ",3937.0," in table

@@ -8,7 +8,7 @@ from flask import Blueprint, Response, render_template, request
 from tall_heron.core import edit
 from tall_heron.core.build import Build
 from tall_heron.core.design import design
-from tall_heron.core.units import parse
+from tall_heron.core.units import parse, parse_dash
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces
 from tall_heron.web.present import ROLES
@@ -28,7 +28,7 @@ def page(slug: str) -> str | Response:
 
 @pages.post("/builds/<slug>/hose")
 def change(slug: str) -> Response:
-    """Set a hose's length or the angle of an end."""
+    """Set a hose's length, its size or the angle of an end."""
     data = answers.body()
     hose, field, text = (answers.text_of(data, x) for x in ("hose", "field", "text"))
     if field == "length":
@@ -39,13 +39,23 @@ def change(slug: str) -> Response:
 
         def make(build: Build) -> tuple[Build, str]:
             return edit.set_length(build, hose, mm, text), f"{hose}: {text.strip()} face to face"
+    elif field == "size":
+        try:
+            dash = parse_dash(text)
+        except ValueError as error:
+            raise answers.Refused("size", str(error)) from None
+
+        def make(build: Build) -> tuple[Build, str]:
+            element = build.circuit.element(hose)
+            family = element.about.family if element else ""
+            return edit.fit(build, hose, family + dash), f"{hose}: {dash}"
     elif field in ("end_a", "end_b") and text in ("0", "45", "90"):
 
         def make(build: Build) -> tuple[Build, str]:
             side = field[-1]
             return edit.set_end(build, hose, side, float(text)), f"{hose}: end {side.upper()} {'straight' if text == '0' else text + '°'}"
     else:
-        raise answers.Refused(field, "A hose has a length and two ends, straight, 45° or 90°.")
+        raise answers.Refused(field, "A hose has a length, a size and two ends, straight, 45° or 90°.")
     return page_pieces.answer(answers.act(slug, data, make, field), data)
 
 

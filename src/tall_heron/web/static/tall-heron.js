@@ -156,7 +156,7 @@ document.addEventListener("alpine:init", () => {
     }),
   );
   Alpine.data("hoseField", () =>
-    fieldParts((field, text) => send(`${base()}/hose`, { hose: field.$root.dataset.hose, field: "length", text })),
+    fieldParts((field, text) => send(`${base()}/hose`, { hose: field.$root.dataset.hose, field: field.$root.dataset.field, text })),
   );
   Alpine.data("page", () => ({
     init() {
