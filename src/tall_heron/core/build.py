@@ -21,6 +21,7 @@ class Brief(Record):
     cylinders: Annotated[int, Field(ge=1, le=48)] = 6
     displacement_l: Annotated[float, Field(ge=0.02, le=60)] = 2.0
     power_kw: Annotated[float, Field(ge=1, le=5000)]
+    later_power_kw: Annotated[float, Field(ge=1, le=5000)] | None = None
     fuel: Annotated[str, Field(max_length=20)] = "E10"
     season: Literal["summer", "spring or autumn", "winter"] = "summer"
     base_kpa: Annotated[float, Field(ge=5, le=2000)]

@@ -1,9 +1,10 @@
-"""READ FIRST. The whole story: brief -> circuit -> solutions -> findings and sheets."""
+"""READ FIRST. The whole story: brief -> circuit -> solutions -> findings, limits and sheets."""
 
 from dataclasses import dataclass
 
 from tall_heron.core.build import Build
 from tall_heron.core.finding import Finding
+from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.rules import check
 from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
 from tall_heron.core.study import Study, make_study
@@ -15,6 +16,7 @@ class Design:
 
     study: Study
     findings: list[Finding]
+    limits: list[Limit]
     cuts: list[Cut]
 
 
@@ -22,4 +24,4 @@ def design(build: Build) -> Design:
     """What a build with a brief comes to. Raises ValueError for a build without one."""
     study = make_study(build)
     cuts = make_cut_rows(build.circuit)
-    return Design(study, check(study), cuts)
+    return Design(study, check(study), make_limits(study), cuts)

@@ -31,6 +31,7 @@ class Study:
     brief: Brief
     burn: Burn
     path: Path
+    cases: dict[str, Case]
     solved: dict[str, Solved]
 
     @property
@@ -76,12 +77,14 @@ class Study:
         return min(found) if found else None
 
 
-def make_study(build: Build) -> Study:
-    """Solve a build at its cases. Raises ValueError for a build without a brief."""
+def make_study(build: Build, only: tuple[str, ...] = ()) -> Study:
+    """Solve a build at its cases, or at some of them. Raises ValueError for a build without a brief."""
     if build.brief is None:
         raise ValueError("the build has no brief, so nothing says what the engine asks for")
     what = burn(build.brief)
     system = make_system(build.circuit)
-    cases = make_cases(build.brief, what)
-    solved = {case.key: Solved(case, solve_network(system.at(case.point, case.demand))) for case in cases}
-    return Study(build, build.brief, what, main_path(build.circuit), solved)
+    cases = {case.key: case for case in make_cases(build.brief, what)}
+    solved = {
+        key: Solved(case, solve_network(system.at(case.point, case.demand))) for key, case in cases.items() if not only or key in only
+    }
+    return Study(build, build.brief, what, main_path(build.circuit), cases, solved)

@@ -4,37 +4,37 @@ from dataclasses import dataclass
 
 from tall_heron.core.circuit import Element
 from tall_heron.core.edit import fit
-from tall_heron.core.network import make_system
+from tall_heron.core.limits import make_limits
 from tall_heron.core.shelf import ShelfPart, swaps_for
-from tall_heron.core.solve import solve_network
-from tall_heron.core.study import Solved, Study
+from tall_heron.core.study import Study, make_study
 
 
 @dataclass(frozen=True)
 class Swap:
-    """A part of the shelf with what it would take [Pa] and leave to spare [-] at one case; `suits` says whether it is made for the fuel."""
+    """A part of the shelf with what it would take [Pa] and leave to spare [-] at one case, the power it alone would feed [W] (None: no limit found);
+    `suits` says whether it is made for the fuel."""
 
     part: ShelfPart
     takes: float | None
     spare: float | None
-    rail: float | None
+    feeds: float | None
+    unlimited: bool
     suits: bool
     fitted: bool
 
 
 def make_swaps(study: Study, case_key: str, element: Element) -> list[Swap]:
     """Every swap for an element, those made for the fuel first, then by the pressure they take (pumps: by what they leave to spare)."""
-    case = study.solved[case_key].case
     percent = study.burn.fuel.ethanol * 100
     rows = []
     for part in swaps_for(element):
-        tried = fit(study.build, element.id, part.name)
-        solution = solve_network(make_system(tried.circuit).at(case.point, case.demand))
-        link = solution.link(element.id)
-        solved = Solved(case, solution)
+        tried = make_study(fit(study.build, element.id, part.name), (case_key, "peak"))
+        solved = tried.solved[case_key]
+        link = solved.solution.link(element.id)
         suits = part.about.ethanol_max_percent is None or percent <= part.about.ethanol_max_percent
-        rail = solution.nodes.get(study.path.rail_node) if study.path.rail_node else None
-        rows.append(Swap(part, link.loss if link else None, study.spare(solved), rail, suits, part.name == element.shelf))
+        limit = next(iter(make_limits(tried, element.id)), None)
+        feeds, unlimited = (limit.ceiling, limit.ceiling is None) if limit else (None, False)
+        rows.append(Swap(part, link.loss if link else None, tried.spare(solved), feeds, unlimited, suits, part.name == element.shelf))
 
     def order(swap: Swap) -> tuple[bool, bool, float]:
         other = swap.part.kind != element.kind and element.kind in ("strainer", "filter")

@@ -15,6 +15,7 @@ from tall_heron.web.answers import Stored
 from tall_heron.web.brief_fields import FIELDS, field_text
 from tall_heron.web.drawing.circuit import draw_circuit
 from tall_heron.web.drawing.cuts import draw_cuts
+from tall_heron.web.drawing.ladder import draw_ladder
 from tall_heron.web.figures import head_figures
 
 STATIONS = (
@@ -80,6 +81,7 @@ def circuit_context(found: Stored, made: Design, part: str, case: str) -> dict[s
         "element": element,
         "figures": head_figures(made.study, solved, made.findings),
         "d": draw_circuit(made.study, solved, made.findings, chosen),
+        "ladder": draw_ladder(made.limits, made.study.brief.power_kw * 1000, (made.study.brief.later_power_kw or 0.0) * 1000 or None),
         "why": why_part(made.study, solved, element) if element else None,
         "link": solved.solution.link(chosen) if element else None,
         "swaps": make_swaps(made.study, solved.case.key, element) if element else [],
@@ -133,7 +135,7 @@ def answer(found: Stored, data: dict[str, Any]) -> Response:
     else:
         context, names = (
             circuit_context(found, made, word("part"), word("case")),
-            ("head", "figures", "case", "drawing", "findings", "card"),
+            ("head", "figures", "case", "drawing", "ladder", "findings", "card"),
         )
     filled = {name.replace("_", "-"): render_template(f"pieces/{name}.jinja", **context) for name in names}
     texts = {f.name: field_text(found.build, f) for f in FIELDS.values()}

@@ -167,7 +167,7 @@ document.addEventListener("alpine:init", () => {
     },
     follow(event) {
       if (event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;
-      const part = event.target.closest("a.part");
+      const part = event.target.closest("a.part, a.rung");
       const hose = event.target.closest("a.hose-link");
       if (part && page().page === "circuit") {
         event.preventDefault();

@@ -1,0 +1,274 @@
+"""Part ceilings: the largest power each part alone allows, the other parts as they are with their own limits waived (docs/model.md, Limits).
+
+Only the commanded flow is scaled; boost, voltage and parts stay. While the pumps keep up, a part on the way to the rail carries the pumps' whole flow, at any
+power; beyond that, with the pumps' limit waived, it carries its share of what the engine burns.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from tall_heron.core.catalogue import house_figure
+from tall_heron.core.circuit import Element, Injectors
+from tall_heron.core.engine import margin
+from tall_heron.core.laws import Resistance, resistance
+from tall_heron.core.network import make_system
+from tall_heron.core.solve import solve_network
+from tall_heron.core.study import Study
+from tall_heron.core.units import GRAVITY
+from tall_heron.core.why import Why, figure
+
+MOST = 10.0  # times the power asked: beyond it a part counts as without limit
+STEPS = 60
+HP = 745.69987158227
+LPH = 3.6e6
+Verdict = Literal["enough", "toss-up", "short"]
+
+
+@dataclass(frozen=True)
+class Limit:
+    """One part's ceiling [W], and the band [W] its figures' tolerance leaves; None is no limit up to ten times the power asked, 0.0 is no power at all."""
+
+    parts: tuple[str, ...]
+    title: str
+    ceiling: float | None
+    band: tuple[float | None, float | None]
+    verdict: Verdict
+    why: Why
+
+
+Measure = Callable[[float], float]  # times the power asked -> share of what is allowed; 1 is the limit
+
+
+def find_ceiling(measure: Measure, allowed: float) -> float | None:
+    """The largest multiple of the power asked at which a rising measure stays within what is allowed; None beyond MOST, 0.0 where it never does."""
+    if measure(MOST) <= allowed:
+        return None
+    low, high = 0.0, MOST
+    if measure(1e-6) > allowed:
+        return 0.0
+    for _ in range(STEPS):
+        middle = (low + high) / 2
+        if measure(middle) <= allowed:
+            low = middle
+        else:
+            high = middle
+        if high - low < 1e-7 * high:
+            break
+    return low
+
+
+def make_limits(study: Study, only: str | None = None) -> list[Limit]:
+    """The ladder of a study, the lowest ceiling first, or just the row of one part; empty where the peak does not solve or nothing is burnt."""
+    peak = study.peak
+    if not peak.solution.converged or peak.case.demand <= 0 or study.pumps_deliver(peak) <= 0:
+        return []
+    kind = next((e.kind for e in study.build.circuit.elements if e.id == only), "")
+    rows = [] if only and kind != "pump" else [_pumps(study)]
+    rows += [x for x in (*_suction(study), *_losses(study, only), *_injectors(study)) if only is None or only in x.parts]
+    return sorted(rows, key=lambda x: (x.ceiling is None, x.ceiling or 0.0))
+
+
+def _limit(study: Study, parts: tuple[str, ...], title: str, measure: Measure, tolerance: float, steps: list[str], source: str) -> Limit:
+    asked = study.brief.power_kw * 1000
+    found = [find_ceiling(measure, allowed) for allowed in (1 - tolerance, 1.0, 1 + tolerance)]
+    low, ceiling, high = (None if x is None else x * asked for x in found)
+    verdict: Verdict = "enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up"
+    if ceiling == 0.0:
+        return Limit(parts, title, 0.0, (low, high), "short", Why((*steps, "holds at no power"), source))
+    end = "no limit up to ten times the power asked" if ceiling is None else f"holds up to {figure(ceiling / HP)} hp"
+    band = f"figures good to ±{100 * tolerance:g} %: {_band(low)} to {_band(high)}"
+    return Limit(parts, title, ceiling, (low, high), verdict, Why((*steps, end, band), source))
+
+
+def _band(power: float | None) -> str:
+    return "no limit" if power is None else f"{figure(power / HP)} hp"
+
+
+def _pumps(study: Study) -> Limit:
+    """Pumps deliver the burn and the margin at peak, and the burn at low voltage."""
+    column = next(c for c in study.path.columns if c.elements[0].kind == "pump")
+    ids = tuple(e.id for e in column.elements)
+    wanted = margin(study.brief)[0]
+    elements = [
+        e.model_copy(update={"part": e.part.model_copy(update={"rated_lph": None, "mode": "pulse"})})
+        if isinstance(e.part, Injectors)
+        else e
+        for e in study.build.circuit.elements
+    ]
+    system = make_system(study.build.circuit.model_copy(update={"elements": elements}))
+
+    def over(case_key: str, spare: float) -> Measure:
+        case = study.cases[case_key]
+        known: dict[float, float] = {}
+
+        def measure(times: float) -> float:
+            if times not in known:
+                solution = solve_network(system.at(case.point, case.demand * times))
+                deliver = sum(solution.links[i].flow for i in ids if i in solution.links)
+                known[times] = case.demand * times * (1 + spare) / deliver if deliver > 0 else 1e9
+            return known[times]
+
+        return measure
+
+    peak, low = over("peak", wanted), over("low voltage", 0.0)
+    at_peak, at_low = _secant(peak), _secant(low)
+    binding, name = (peak, "peak") if at_peak <= at_low else (low, "low voltage")
+    times = min(at_peak, at_low)
+    if times <= 0:
+        steps = [f"at {name} the pumps cannot reach the rail pressure asked, at any power"]
+        return _limit(study, ids, "pumps", lambda t: 1e9, house_figure("pump_tolerance"), steps, "Pump maps.")
+    case = study.cases[name]
+    deliver = case.demand * times * (1 + (wanted if name == "peak" else 0.0)) / binding(times)
+    need = f"× {1 + wanted:g} for the margin" if name == "peak" else "and no margin"
+    steps = [f"at {name}: pumps give {figure(deliver * LPH)} L/h; asked is the burn {need}"]
+    # Near the ceiling pump flow hardly moves, so the measure is all but proportional to power.
+    return _limit(study, ids, "pumps", lambda t: t / times, house_figure("pump_tolerance"), steps, "Pump maps; margin of the brief.")
+
+
+def _secant(measure: Measure) -> float:
+    """Where a measure that is nearly proportional to power reaches 1."""
+    low, high, times = 0.0, MOST, 1.0
+    for _ in range(40):
+        value = measure(times)
+        if value <= 1:
+            low = times
+        else:
+            high = times
+        if high - low < 1e-5 * high:
+            break
+        guess = times / value
+        step = 1e-5 * times
+        guess += -step if value > 1 else step
+        times = guess if low < guess < high else (low + high) / 2
+    return low
+
+
+def _flow_at(study: Study, element_id: str) -> Callable[[float], float]:
+    """Flow of a part on the way to the rail at a multiple of the power: as solved while pumps keep up, its share of the burn beyond."""
+    peak = study.peak
+    link = max((x for x in peak.solution.links.values() if x.element == element_id), key=lambda x: abs(x.flow))
+    flow, share = abs(link.flow), abs(link.flow) / study.pumps_deliver(peak)
+    return lambda times: max(flow, share * peak.case.demand * times)
+
+
+def _law(study: Study, element_id: str) -> Resistance:
+    case = study.peak.case
+    net = make_system(study.build.circuit).at(case.point, case.demand)
+    law = next(k.law for k in net.links if k.element == element_id)
+    assert isinstance(law, Resistance)
+    return law
+
+
+def _loss_at(law: Resistance, flow: float) -> float:
+    return resistance(law, flow)[0] + law.cracking
+
+
+def _before_rail(study: Study) -> list[Element]:
+    """Parts from the pumps to the rail, one for each column."""
+    columns = study.path.columns[study.path.suction :]
+    turn = next((i for i, c in enumerate(columns) if c.elements[0].kind == "regulator"), len(columns))
+    return [c.elements[0] for c in columns[:turn]]
+
+
+def _losses(study: Study, only: str | None) -> list[Limit]:
+    """Filters, hoses, checks, merges and rails: each may take so much."""
+    base = study.brief.base_kpa * 1000
+    allowances = {
+        "filter": (house_figure("filter_allowance"), "filter_tolerance"),
+        "check": (house_figure("check_allowance"), "filter_tolerance"),
+        "merge": (house_figure("check_allowance"), "filter_tolerance"),
+        "hose": (house_figure("feed_loss_share") * base, "hose_loss_tolerance"),
+        "line": (house_figure("feed_loss_share") * base, "hose_loss_tolerance"),
+        "rail": (house_figure("rail_difference_share") * base, "filter_tolerance"),
+    }
+    rows = []
+    for element in _before_rail(study):
+        if element.kind not in allowances or (only and only not in _column_ids(study, element)):
+            continue
+        allowed, tolerance = allowances[element.kind]
+        law, flow = _law(study, element.id), _flow_at(study, element.id)
+
+        def measure(times: float, law: Resistance = law, flow: Callable[[float], float] = flow, allowed: float = allowed) -> float:
+            return _loss_at(law, flow(times)) / allowed
+
+        steps = [
+            f"takes {figure(_loss_at(law, flow(1.0)) / 1000)} kPa of {figure(allowed / 1000)} kPa allowed at {figure(flow(1.0) * LPH)} L/h"
+        ]
+        rows.append(
+            _limit(
+                study,
+                _column_ids(study, element),
+                element.title or element.kind,
+                measure,
+                house_figure(tolerance),
+                steps,
+                "Allowance: house rule.",
+            )
+        )
+    return rows
+
+
+def _column_ids(study: Study, element: Element) -> tuple[str, ...]:
+    column = next(c for c in study.path.columns if element in c.elements)
+    return tuple(e.id for e in column.elements)
+
+
+def _suction(study: Study) -> list[Limit]:
+    """The suction side keeps the pump's inlet at least the pump's need above boiling."""
+    pump = next(c for c in study.path.columns if c.elements[0].kind == "pump").elements[0]
+    before = [c.elements[0] for c in study.path.columns[1 : study.path.suction - 1]]
+    case, density = study.peak.case, study.peak.solution.density
+    heights = {n.id: n.elevation_mm / 1000 for n in study.build.circuit.nodes}
+    first = study.path.columns[0]
+    tank = study.peak.solution.nodes.get(first.end)
+    if not before or tank is None:
+        return []
+    need = pump.about.suction_need_kpa * 1000 if pump.about.suction_need_kpa is not None else house_figure("suction_stop")
+    drop = density * GRAVITY * (heights[first.end] - heights[pump.ports["start"]])
+    room = tank + drop + case.point.atmosphere_kpa * 1000 - study.vapour_pressure - need
+    laws = [(_law(study, e.id), _flow_at(study, e.id)) for e in before]
+
+    def measure(times: float) -> float:
+        losses = sum(_loss_at(law, flow(times)) for law, flow in laws)
+        return losses / room if room > 0 else 1e9
+
+    most = max(before, key=lambda e: _loss_at(_law(study, e.id), _flow_at(study, e.id)(1.0)))
+    steps = [
+        f"takes {figure(measure(1.0) * max(room, 0.0) / 1000)} kPa of {figure(room / 1000)} kPa left above boiling and the pump's need of {figure(need / 1000)} kPa"
+    ]
+    parts = tuple(e.id for e in before)
+    return [
+        _limit(
+            study,
+            (most.id, *(p for p in parts if p != most.id)),
+            "suction",
+            measure,
+            house_figure("hose_loss_tolerance"),
+            steps,
+            "House rule S-01.",
+        )
+    ]
+
+
+def _injectors(study: Study) -> list[Limit]:
+    """Injectors stay within their duty limit."""
+    rows = []
+    peak = study.peak
+    for element in study.build.circuit.of_kind("injectors"):
+        part = element.part
+        if not isinstance(part, Injectors) or part.rated_lph is None:
+            continue
+        dp = study.brief.base_kpa
+        full = part.count * part.rated_lph / LPH * (dp / part.rated_kpa * part.rated_density_kg_m3 / peak.solution.density) ** 0.5
+        share = peak.case.demand / len(study.build.circuit.of_kind("injectors"))
+        duty = share / full
+
+        def measure(times: float, duty: float = duty, most: float = part.duty_limit) -> float:
+            return duty * times / most
+
+        steps = [f"duty {figure(100 * duty, 2)} % of {100 * part.duty_limit:g} % allowed, at {figure(dp)} kPa across them"]
+        rows.append(
+            _limit(study, (element.id,), "injectors", measure, house_figure("injector_tolerance"), steps, "Duty limit: common practice.")
+        )
+    return rows

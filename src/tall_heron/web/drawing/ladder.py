@@ -1,0 +1,60 @@
+"""The ladder: what each part alone can feed, as bars on one scale with the target across."""
+
+from dataclasses import dataclass
+
+from tall_heron.core.limits import Limit
+from tall_heron.core.units import show
+from tall_heron.web.present import bare
+
+WIDTH, LEFT, RIGHT, ROW, HEAD = 440.0, 172.0, 62.0, 27.0, 6.0
+SHOWN, BEYOND = 9, 2.6  # rows; bars longer than so many times the target are broken off
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One part: its bar, the whisker of its band, its value."""
+
+    limit: Limit
+    name: str
+    y: float
+    width: float
+    low: float
+    high: float
+    broken: bool
+    value: str
+
+
+@dataclass(frozen=True)
+class Ladder:
+    """All bars, and the targets as (x, text)."""
+
+    width: float
+    height: float
+    left: float
+    bars: tuple[Bar, ...]
+    targets: tuple[tuple[float, str, str], ...]
+
+
+def short_name(limit: Limit) -> str:
+    """The tags and a word that fit beside a bar."""
+    tags = " ".join(limit.parts[:2])
+    word = limit.title if len(limit.title) <= 12 else {"F": "filter", "H": "hose", "K": "check", "Y": "merge", "R": "rail"}.get(tags[0], "")
+    return f"{tags} {word}".strip() if limit.title != "suction" else f"{limit.parts[0]} suction"
+
+
+def draw_ladder(limits: list[Limit], asked: float, later: float | None) -> Ladder:
+    """The ladder of a build's limits for the power asked and the power wanted later [W]."""
+    most = BEYOND * max(asked, later or 0.0)
+    scale = (WIDTH - LEFT - RIGHT) / most
+    bars = []
+    for i, limit in enumerate(limits[:SHOWN]):
+        ceiling = most if limit.ceiling is None else min(limit.ceiling, most)
+        broken = limit.ceiling is None or limit.ceiling > most
+        low, high = (most if x is None else min(x, most) for x in limit.band)
+        value = "no limit" if limit.ceiling is None else bare(limit.ceiling, "power")
+        bars.append(Bar(limit, short_name(limit), HEAD + i * ROW, ceiling * scale, LEFT + low * scale, LEFT + high * scale, broken, value))
+    bottom = HEAD + len(bars) * ROW
+    targets = [(LEFT + asked * scale, f"{show(asked, 'power', 'hp'):,.0f} hp asked", "end")]
+    if later:
+        targets.append((LEFT + later * scale, f"{show(later, 'power', 'hp'):,.0f} later", "start"))
+    return Ladder(WIDTH, bottom + 30, LEFT, tuple(bars), tuple(targets))

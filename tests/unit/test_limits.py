@@ -1,0 +1,144 @@
+"""The ladder against brute force: the whole circuit solved at each ceiling, where the part's requirement holds, and 1 % above, where it does not."""
+
+from collections.abc import Callable
+
+import pytest
+
+from tall_heron.core.build import Build
+from tall_heron.core.catalogue import house_figure
+from tall_heron.core.circuit import Injectors, PumpMap
+from tall_heron.core.demo import demo_builds
+from tall_heron.core.edit import fit, set_brief
+from tall_heron.core.limits import MOST, Limit, find_ceiling, make_limits
+from tall_heron.core.network import compile_network
+from tall_heron.core.solution import Solution
+from tall_heron.core.solve import solve_network
+from tall_heron.core.study import Study, make_study
+
+CASES = [(name, limit.parts[0]) for name, build in demo_builds().items() for limit in make_limits(make_study(build))]
+
+
+def solved_at(study: Study, times: float, case: str = "peak", pump_flow_times: float = 1.0) -> Solution:
+    """The circuit at a multiple of the power, injectors never the limit, the pumps' maps stretched."""
+    elements = []
+    for e in study.build.circuit.elements:
+        part = e.part
+        if isinstance(part, Injectors):
+            part = part.model_copy(update={"rated_lph": None})
+        if isinstance(part, PumpMap):
+            curves = [
+                c.model_copy(update={"rows": [[row[0] * pump_flow_times, row[1] * pump_flow_times] for row in c.rows]}) for c in part.curves
+            ]
+            part = part.model_copy(update={"curves": curves, "relief_kpa": part.relief_kpa if pump_flow_times == 1.0 else None})
+        elements.append(e.model_copy(update={"part": part}))
+    circuit = study.build.circuit.model_copy(update={"elements": elements})
+    chosen = study.cases[case]
+    return solve_network(compile_network(circuit, chosen.point, chosen.demand * times))
+
+
+def with_pumps_that_keep_up(study: Study, times: float) -> Solution:
+    """Pumps as they are while they keep up; beyond that just large enough."""
+    present = study.pumps_deliver(study.peak)
+    want = max(present, study.peak.case.demand * times)
+    low, high = 1.0, 40.0
+    for _ in range(60):
+        middle = (low + high) / 2
+        deliver = sum(solved_at(study, times, "peak", middle).links[p].flow for p in pumps(study))
+        low, high = (low, middle) if deliver >= want * (1 - 1e-9) else (middle, high)
+    return solved_at(study, times, "peak", high)
+
+
+def pumps(study: Study) -> list[str]:
+    return [e.id for e in next(c for c in study.path.columns if c.elements[0].kind == "pump").elements]
+
+
+def requirement(study: Study, limit: Limit) -> Callable[[float], float]:
+    """What the part's requirement uses of what it allows, at a multiple of the power, from whole solutions."""
+    element = study.build.circuit.element(limit.parts[0])
+    assert element is not None
+    if element.kind == "pump":
+
+        def short(times: float) -> float:
+            worst = 0.0
+            for case, spare in (("peak", house_figure("margin_car")), ("low voltage", 0.0)):
+                solution = solved_at(study, times, case)
+                worst = max(worst, study.cases[case].demand * times * (1 + spare) / sum(solution.links[p].flow for p in pumps(study)))
+            return worst
+
+        return short
+    if element.kind == "injectors":
+        part = element.part
+        assert isinstance(part, Injectors)
+
+        def duty(times: float) -> float:
+            at = study.brief.base_kpa / part.rated_kpa * part.rated_density_kg_m3 / study.peak.solution.density
+            return study.peak.case.demand * times / (part.count * part.rated_lph / 3.6e6 * at**0.5) / part.duty_limit  # type: ignore[operator]
+
+        return duty
+    if limit.title == "suction":
+        need = study.build.circuit.element(pumps(study)[0]).about.suction_need_kpa * 1000  # type: ignore[operator,union-attr]
+
+        def clear(times: float) -> float:
+            inlet = with_pumps_that_keep_up(study, times).nodes["pump inlet"]
+            assert inlet is not None
+            return 1.0 if inlet + study.peak.case.point.atmosphere_kpa * 1000 - study.vapour_pressure >= need else 2.0
+
+        return clear
+    base = study.brief.base_kpa * 1000
+    allowed = {
+        "filter": house_figure("filter_allowance"),
+        "check": house_figure("check_allowance"),
+        "merge": house_figure("check_allowance"),
+        "hose": 0.05 * base,
+        "rail": 0.01 * base,
+    }[element.kind]
+    heights = {n.id: n.elevation_mm / 1000 for n in study.build.circuit.nodes}
+
+    def takes(times: float) -> float:
+        solution = with_pumps_that_keep_up(study, times)
+        link = solution.link(element.id)
+        assert link is not None
+        assert link.loss is not None
+        lift = solution.density * 9.80665 * (heights[link.end] - heights[link.start])
+        return (link.loss - lift) / allowed
+
+    return takes
+
+
+@pytest.mark.parametrize(("name", "part"), CASES)
+def test_at_the_ceiling_the_requirement_holds_and_above_it_does_not(name: str, part: str) -> None:
+    study = make_study(demo_builds()[name])
+    limit = next(x for x in make_limits(study) if x.parts[0] == part)
+    uses = requirement(study, limit)
+    asked = study.brief.power_kw * 1000
+    if limit.ceiling is None:
+        assert uses(MOST) <= 1.0
+        return
+    assert uses(limit.ceiling / asked) <= 1.0 + 1e-4
+    assert uses(limit.ceiling / asked * 1.01) > 1.0
+
+
+def test_the_ladder_is_sorted_and_says_enough_toss_up_or_short() -> None:
+    def verdict(build: Build) -> tuple[str, ...]:
+        rows = make_limits(make_study(build))
+        ceilings = [r.ceiling if r.ceiling is not None else 1e12 for r in rows]
+        assert ceilings == sorted(ceilings)
+        return rows[0].parts[0], rows[0].verdict
+
+    build = demo_builds()["bittern"]
+    assert verdict(build) == ("P1", "enough")
+    assert verdict(set_brief(build, "power_kw", 490.0)) == ("P1", "toss-up")
+    assert verdict(set_brief(build, "power_kw", 600.0)) == ("P1", "short")
+    assert verdict(fit(build, "H3", "ptfe-4"))[0] == "H3"
+
+
+def test_find_ceiling() -> None:
+    assert find_ceiling(lambda t: t / 2, 1.0) == pytest.approx(2.0)
+    assert find_ceiling(lambda t: t / 100, 1.0) is None
+    assert find_ceiling(lambda t: 2 + t, 1.0) == 0.0
+
+
+def test_pumps_that_cannot_reach_the_rail_pressure_allow_no_power() -> None:
+    build = set_brief(fit(fit(demo_builds()["bittern"], "P1", "marrow-210"), "P2", "marrow-210"), "base_kpa", 600.0)
+    first = make_limits(make_study(build))[0]
+    assert (first.parts, first.ceiling, first.verdict) == (("P1", "P2"), 0.0, "short")
