@@ -130,12 +130,51 @@ def test_power_and_a_part_by_keyboard_alone(page: Page) -> None:
             break
         page.keyboard.press("Tab")
     page.keyboard.press("Enter")
+    expect(page.locator(".trial")).to_contain_text("Nothing is saved yet")
+    assert page.evaluate("document.activeElement.id") == "swap-reedmace-10g"
+    page.keyboard.press("Enter")
     expect(page.locator("#card h2")).to_contain_text("glass fibre")
+    expect(page.locator(".trial")).to_have_count(0)
     expect(page.locator(".finding[data-rule='M-04']")).to_have_count(0)
     assert page.evaluate("document.activeElement !== document.body")
     page.keyboard.press("Control+z")
     expect(page.locator(".finding[data-rule='M-04']")).to_have_count(1)
     assert page.evaluate("window.marker") == 1
+
+
+def test_a_swap_is_tried_put_back_and_fitted(page: Page, application: App) -> None:
+    page.goto("/builds/bittern/circuit?part=F2")
+    before = page.locator("#walk").get_attribute("points")
+    page.get_by_role("button", name="Try Reedmace 10 µm glass fibre").click()
+    expect(page.locator("#tried-walk")).to_have_count(1)
+    expect(page.locator(".finding[data-rule='M-04']")).to_have_attribute("data-state", "clears")
+    expect(page.locator("[data-figure=deliver]")).to_have_class("changed")
+    page.get_by_role("button", name="Put back").click()
+    expect(page.locator("#tried-walk")).to_have_count(0)
+    assert page.locator("#walk").get_attribute("points") == before
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("ArrowDown")
+    expect(page.locator(".trial")).to_contain_text("glass fibre")
+    page.keyboard.press("Escape")
+    expect(page.locator(".trial")).to_have_count(0)
+    page.keyboard.press("ArrowDown")
+    expect(page.locator(".trial")).to_contain_text("glass fibre")
+    page.reload()
+    expect(page.locator(".trial")).to_contain_text("glass fibre")
+    stored = solved_by_command_line(application)["links"]["F2"]["loss_kpa"]
+    page.keyboard.press("Enter")
+    expect(page.locator(".trial")).to_have_count(0)
+    expect(page.locator(".finding[data-rule='M-04']")).to_have_count(0)
+    assert solved_by_command_line(application)["links"]["F2"]["loss_kpa"] < stored
+
+
+def test_the_ladder_leads_to_its_part(page: Page) -> None:
+    page.goto("/builds/bittern/circuit")
+    expect(page.locator(".rung").first).to_have_attribute("data-part", "P1")
+    page.locator("#rung-H3").click()
+    expect(page.locator("#card h2")).to_have_text(re.compile("^H3 "))
+    set_field(page, "power_kw", "1000 hp")
+    expect(page.locator("#rung-P1")).to_have_class(re.compile("short"))
 
 
 def test_cases_change_by_key_and_by_button(page: Page) -> None:

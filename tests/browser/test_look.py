@@ -12,6 +12,7 @@ PAGES = {
     "bench": "/",
     "brief": "/builds/bittern/brief",
     "circuit": "/builds/bittern/circuit",
+    "trying": "/builds/bittern/circuit?part=F2&case=peak&try=reedmace-10g",
     "idle": "/builds/bittern/circuit?part=PR&case=idle",
     "hoses": "/builds/bittern/hoses?hose=H3",
 }
@@ -78,7 +79,7 @@ def test_text_in_drawings_is_legible(page: Page, theme: str, size: str, state: s
         with page.expect_response(lambda r: r.request.method == "POST"):
             page.locator(f"#{field}").press("Enter")
         expect(page.locator(f"#{field}")).to_have_value(text)
-    for path in (None, PAGES["idle"], PAGES["hoses"]):
+    for path in (None, PAGES["idle"], PAGES["trying"], PAGES["hoses"]):
         if path:
             page.goto(path)
         texts = measure(page, "texts")

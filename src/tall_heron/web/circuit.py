@@ -15,12 +15,12 @@ pages = Blueprint("circuit", __name__)
 
 @pages.get("/builds/<slug>/circuit")
 def page(slug: str) -> str | Response:
-    """The circuit of a build with one part chosen, at one case; its pieces where JSON is asked for."""
+    """The circuit of a build with one part chosen, at one case, perhaps with a swap on trial; its pieces where JSON is asked for."""
     found = answers.stored(slug)
-    part, case = request.args.get("part", ""), request.args.get("case", "peak")
+    part, case, wanted = (request.args.get(x, "") for x in ("part", "case", "try"))
     if request.accept_mimetypes.best == "application/json":
-        return page_pieces.answer(found, {"page": "circuit", "part": part, "case": case})
-    return render_template("circuit.html", **page_pieces.circuit_context(found, design(found.build), part, case))
+        return page_pieces.answer(found, {"page": "circuit", "part": part, "case": case, "try": wanted})
+    return render_template("circuit.html", **page_pieces.circuit_context(found, design(found.build), part, case, wanted))
 
 
 @pages.post("/builds/<slug>/fit")

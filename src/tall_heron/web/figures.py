@@ -1,6 +1,6 @@
 """The five figures at the head of a build's pages, each with its arithmetic."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tall_heron.core.engine import margin
 from tall_heron.core.explain import why_deliver, why_rail, why_spare, why_suction
@@ -20,6 +20,7 @@ class HeadFigure:
     words: str
     bad: bool
     why: Why
+    changed: bool = False
 
 
 def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[HeadFigure]:
@@ -53,3 +54,8 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             why_suction(study, solved),
         ),
     ]
+
+
+def compared(tried: list[HeadFigure], before: list[HeadFigure]) -> list[HeadFigure]:
+    """The figures of a tried build, those marked that a try changes."""
+    return [replace(t, changed=t.value != b.value) for t, b in zip(tried, before, strict=True)]

@@ -1,14 +1,17 @@
 """The pieces of each page of a build, and an answer with the pieces of the page a change came from."""
 
+from dataclasses import dataclass
 from typing import Any
 
 from flask import Response, jsonify, render_template
 
 from tall_heron.core.circuit import Element
 from tall_heron.core.design import Design, design
+from tall_heron.core.edit import fit
 from tall_heron.core.explain import why_part
 from tall_heron.core.finding import LEVELS, Finding
 from tall_heron.core.sheets.cut_list import make_buy_rows
+from tall_heron.core.shelf import part_named, swaps_for
 from tall_heron.core.study import Solved
 from tall_heron.core.swaps import make_swaps
 from tall_heron.web.answers import Stored
@@ -16,7 +19,7 @@ from tall_heron.web.brief_fields import FIELDS, field_text
 from tall_heron.web.drawing.circuit import draw_circuit
 from tall_heron.web.drawing.cuts import draw_cuts
 from tall_heron.web.drawing.ladder import draw_ladder
-from tall_heron.web.figures import head_figures
+from tall_heron.web.figures import compared, head_figures
 
 STATIONS = (
     ("brief", "Brief"),
@@ -71,19 +74,58 @@ def the_part(made: Design, wanted: str) -> Element | None:
     return circuit.elements[0] if circuit.elements else None
 
 
-def circuit_context(found: Stored, made: Design, part: str, case: str) -> dict[str, Any]:
-    """Everything the Circuit page shows."""
+@dataclass(frozen=True)
+class Try:
+    """A swap on trial: the part of the shelf, and what the build would come to with it. Nothing of it is stored."""
+
+    name: str
+    title: str
+    made: Design
+    solved: Solved
+
+
+def the_try(made: Design, element: Element | None, name: str, case: str) -> Try | None:
+    """The swap to try, or None where none is asked for or it is the part that is fitted."""
+    if element is None or not name or name == element.shelf or all(p.name != name for p in swaps_for(element)):
+        return None
+    tried = design(fit(made.study.build, element.id, name))
+    return Try(name, part_named(name).title, tried, the_case(tried, case))
+
+
+def told(made: Design, trial: Try | None) -> list[tuple[Finding, str]]:
+    """The findings, each `stays`, `clears` or `comes` with a swap that is being tried."""
+    if trial is None:
+        return [(f, "stays") for f in made.findings]
+
+    def key(f: Finding) -> tuple[str, str, str, str]:
+        return f.rule, f.level, f.part, f.case
+
+    after, before = {key(f) for f in trial.made.findings}, {key(f) for f in made.findings}
+    rows = [(f, "stays" if key(f) in after else "clears") for f in made.findings]
+    return [(f, "comes") for f in trial.made.findings if key(f) not in before] + rows
+
+
+def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:
+    """Everything the Circuit page shows; `wanted` names a swap to try on the chosen part."""
     solved = the_case(made, case)
     element = the_part(made, part)
     chosen = element.id if element else ""
+    trial = the_try(made, element, wanted, case)
+    now, now_solved = (trial.made, trial.solved) if trial else (made, solved)
+    shown = now.study.build.circuit.element(chosen)
+    figures = head_figures(now.study, now_solved, now.findings)
+    asked, later = made.study.brief.power_kw * 1000, (made.study.brief.later_power_kw or 0.0) * 1000
     return frame(found, made, "circuit") | {
         "solved": solved,
-        "element": element,
-        "figures": head_figures(made.study, solved, made.findings),
-        "d": draw_circuit(made.study, solved, made.findings, chosen),
-        "ladder": draw_ladder(made.limits, made.study.brief.power_kw * 1000, (made.study.brief.later_power_kw or 0.0) * 1000 or None),
-        "why": why_part(made.study, solved, element) if element else None,
-        "link": solved.solution.link(chosen) if element else None,
+        "element": shown,
+        "trial": trial,
+        "now": now,
+        "figures": compared(figures, head_figures(made.study, solved, made.findings)),
+        "d": draw_circuit(made.study, solved, made.findings, chosen, trial.solved if trial else None),
+        "findings": told(made, trial),
+        "ladder": draw_ladder(now.limits, asked, later or None),
+        "why": why_part(now.study, now_solved, shown) if shown else None,
+        "link": now_solved.solution.link(chosen) if shown else None,
         "swaps": make_swaps(made.study, solved.case.key, element) if element else [],
         "fields": [FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")],
         "field_text": field_text,
@@ -97,6 +139,7 @@ def brief_context(found: Stored, made: Design) -> dict[str, Any]:
         "solved": solved,
         "figures": head_figures(made.study, solved, made.findings),
         "d": draw_circuit(made.study, solved, made.findings, ""),
+        "findings": told(made, None),
         "fields": list(FIELDS.values()),
         "field_text": field_text,
     }
@@ -134,7 +177,7 @@ def answer(found: Stored, data: dict[str, Any]) -> Response:
         context, names = hoses_context(found, made, word("hose")), ("head", "cut_figures", "cuts", "buy", "hose_card")
     else:
         context, names = (
-            circuit_context(found, made, word("part"), word("case")),
+            circuit_context(found, made, word("part"), word("case"), word("try")),
             ("head", "figures", "case", "drawing", "ladder", "findings", "card"),
         )
     filled = {name.replace("_", "-"): render_template(f"pieces/{name}.jinja", **context) for name in names}

@@ -60,6 +60,7 @@ class Take:
     word: str
     chosen: bool
     bad: bool
+    changed: bool = False
 
 
 @dataclass
@@ -75,6 +76,7 @@ class Drawing:
     axis: Axis | None = None
     ticks: list[tuple[float, str]] = field(default_factory=list)
     profile: str = ""
+    tried: str = ""
     points: list[tuple[float, float, float]] = field(default_factory=list)
     areas: list[tuple[str, int, bool]] = field(default_factory=list)
     low_area: str = ""
@@ -91,8 +93,8 @@ class Drawing:
     chosen_x: float | None = None
 
 
-def draw_circuit(study: Study, solved: Solved, findings: list[Finding], chosen: str) -> Drawing:
-    """The drawing of a study at one case with one part chosen."""
+def draw_circuit(study: Study, solved: Solved, findings: list[Finding], chosen: str, tried: Solved | None = None) -> Drawing:
+    """The drawing of a study at one case with one part chosen, and the walk of a swap being tried over it."""
     columns = study.path.columns
     count = len(columns)
     pitch = max(LEAST_PITCH, (LAST - FIRST) / max(count - 1, 1)) if count > 1 else 70.0
@@ -103,8 +105,9 @@ def draw_circuit(study: Study, solved: Solved, findings: list[Finding], chosen: 
         out.trouble = f"No pressures: {solved.solution.reason}."
         _takes(out, study, solved, chosen, xs, findings)
         return out
-    _walk(out, study, solved, findings, chosen, xs)
-    _takes(out, study, solved, chosen, xs, findings)
+    other = tried if tried is not None and tried.solution.converged else None
+    _walk(out, study, solved, chosen, xs, other)
+    _takes(out, study, solved, chosen, xs, findings, other)
     return out
 
 
@@ -198,44 +201,58 @@ def column_loss(solved: Solved, column: Column) -> float | None:
     return a - b if a is not None and b is not None else None
 
 
-def _takes(out: Drawing, study: Study, solved: Solved, chosen: str, xs: list[float], findings: list[Finding]) -> None:
+def _takes(
+    out: Drawing, study: Study, solved: Solved, chosen: str, xs: list[float], findings: list[Finding], tried: Solved | None = None
+) -> None:
     for column, x in zip(study.path.columns, xs, strict=True):
-        loss = column_loss(solved, column) if solved.solution.converged else None
+        before = column_loss(solved, column) if solved.solution.converged else None
+        loss = column_loss(tried, column) if tried is not None else before
         ids = [e.id for e in column.elements]
         kind = column.elements[0].kind
-        text = "—"
-        if loss is not None:
-            text = bare(loss, "pressure") if kind not in ("tank", "pump") else "+" + bare(abs(loss), "pressure")
-        out.takes.append(Take(x, text, word_for(column), chosen in ids, worst(findings, ids) == "Stop"))
+
+        def text(value: float | None, kind: str = kind) -> str:
+            if value is None:
+                return "—"
+            return bare(value, "pressure") if kind not in ("tank", "pump") else "+" + bare(abs(value), "pressure")
+
+        out.takes.append(Take(x, text(loss), word_for(column), chosen in ids, worst(findings, ids) == "Stop", text(loss) != text(before)))
 
 
-def _walk(out: Drawing, study: Study, solved: Solved, findings: list[Finding], chosen: str, xs: list[float]) -> None:
-    unit = UNITS["pressure"][0]
-    nodes = solved.solution.nodes
+Step = tuple[Column, float, float, float, float]  # column, then x and pressure at its two sides
 
+
+def _steps(out: Drawing, study: Study, solved: Solved, xs: list[float]) -> list[Step]:
     def value(node: str) -> float | None:
-        pressure = nodes.get(node)
-        return None if pressure is None else show(pressure, "pressure", unit)
+        pressure = solved.solution.nodes.get(node)
+        return None if pressure is None else show(pressure, "pressure", UNITS["pressure"][0])
 
-    steps: list[tuple[Column, float, float, float, float]] = []  # column, x and pressure at its two sides
+    steps = []
     for column, x in zip(study.path.columns, xs, strict=True):
         start, end = value(column.start or column.end), value(column.end)
         if start is not None and end is not None:
             half = out.pitch * (HOSE_SIDE if column.elements[0].kind in ("hose", "line") else SIDE)
             steps.append((column, x - half, start, x + half, end))
+    return steps
+
+
+def _walk(out: Drawing, study: Study, solved: Solved, chosen: str, xs: list[float], tried: Solved | None) -> None:
+    unit = UNITS["pressure"][0]
+    steps = _steps(out, study, solved, xs)
+    others = _steps(out, study, tried, xs) if tried is not None else []
     asked = show(asked_rail_pressure(study.brief, solved.case.point.manifold_kpa), "pressure", unit)
     boiling = show(study.vapour_pressure - solved.case.point.atmosphere_kpa * 1000, "pressure", unit)
-    values = [p for _, _, a, _, b in steps for p in (a, b)] + [asked, boiling]
+    values = [p for _, _, a, _, b in steps + others for p in (a, b)] + [asked, boiling]
     axis = out.axis = make_axis(values, TOP, BOTTOM)
     decimals = 0 if axis.step >= 1 else 1
     out.ticks = [(y, number(p, decimals)) for p, y in axis.ticks]
     out.points = [(x, axis.y(p), p) for _, xa, a, xb, b in steps for x, p in ((xa, a), (xb, b))]
     out.profile = " ".join(f"{x:.1f},{y:.1f}" for x, y, _ in out.points)
+    out.tried = " ".join(f"{x:.1f},{axis.y(p):.1f}" for _, xa, a, xb, b in others for x, p in ((xa, a), (xb, b)))
     _areas(out, axis, steps, chosen, asked)
     _place_labels(out, study, solved, axis, steps, asked, boiling, xs)
 
 
-def _areas(out: Drawing, axis: Axis, steps: list[tuple[Column, float, float, float, float]], chosen: str, asked: float) -> None:
+def _areas(out: Drawing, axis: Axis, steps: list[Step], chosen: str, asked: float) -> None:
     floor = axis.bands[0].y_low if axis.tear_y is not None else axis.y(0.0)
     top_of_scale = max(20.0, 20 * (int(asked * 1.25 / 20) + 1))
     for (column, xa, a, xb, b), following in zip(steps, [*steps[1:], None], strict=True):
@@ -257,7 +274,7 @@ def _place_labels(
     study: Study,
     solved: Solved,
     axis: Axis,
-    steps: list[tuple[Column, float, float, float, float]],
+    steps: list[Step],
     asked: float,
     boiling: float,
     xs: list[float],
@@ -318,7 +335,7 @@ def _suction_labels(
     placer: Placer,
     boiling: float,
     xs: list[float],
-    pump: tuple[Column, float, float, float, float] | None,
+    pump: Step | None,
 ) -> None:
     y = axis.y(boiling)
     at = pump[1] if pump is not None else xs[min(3, len(xs) - 1)]

@@ -82,7 +82,7 @@ function base() {
 async function look(changes) {
   const shown = page();
   Object.assign(shown, changes);
-  const query = shown.page === "hoses" ? new URLSearchParams({ hose: shown.hose }) : new URLSearchParams({ part: shown.part, case: shown.case });
+  const query = shown.page === "hoses" ? new URLSearchParams({ hose: shown.hose }) : new URLSearchParams({ part: shown.part, case: shown.case, ...(shown.try ? { try: shown.try } : {}) });
   const path = `${base()}/${shown.page}?${query}`;
   const answer = await send(path, null);
   if (answer.ok) history.replaceState(null, "", path);
@@ -171,7 +171,7 @@ document.addEventListener("alpine:init", () => {
       const hose = event.target.closest("a.hose-link");
       if (part && page().page === "circuit") {
         event.preventDefault();
-        look({ part: part.dataset.part });
+        look({ part: part.dataset.part, try: "" });
       } else if (hose) {
         event.preventDefault();
         look({ hose: hose.dataset.hose });
@@ -180,8 +180,22 @@ document.addEventListener("alpine:init", () => {
     chooseCase(event) {
       look({ case: event.currentTarget.dataset.case });
     },
+    tryIt(event) {
+      look({ try: event.currentTarget.dataset.name });
+    },
+    putBack() {
+      if (page().try) look({ try: "" });
+    },
+    stepSwap(by) {
+      const swaps = [...document.querySelectorAll("button.swap")];
+      if (!swaps.length) return;
+      const at = swaps.findIndex((b) => b.dataset.name === page().try);
+      const next = swaps[at < 0 ? (by > 0 ? 0 : swaps.length - 1) : (at + by + swaps.length) % swaps.length];
+      look({ try: next.dataset.name });
+    },
     async fit(event) {
       const { part, name } = event.currentTarget.dataset;
+      page().try = "";
       const answer = await change(`${base()}/fit`, { part, name });
       if (answer.ok) document.getElementById("announce").textContent = `${part} fitted`;
     },
@@ -215,7 +229,7 @@ document.addEventListener("alpine:init", () => {
       const at = parts.findIndex((p) => p.dataset.part === page().part);
       const next = parts[(at + by + parts.length) % parts.length];
       next.focus({ preventScroll: true });
-      look({ part: next.dataset.part });
+      look({ part: next.dataset.part, try: "" });
     },
     stepCase(by) {
       const cases = [...document.querySelectorAll("button.case")];
@@ -241,6 +255,10 @@ document.addEventListener("alpine:init", () => {
       const acts = {
         ArrowRight: () => this.step(1),
         ArrowLeft: () => this.step(-1),
+        ArrowDown: () => this.stepSwap(1),
+        ArrowUp: () => this.stepSwap(-1),
+        Escape: () => this.putBack(),
+        Enter: () => document.getElementById("fit-trial") && document.getElementById("fit-trial").click(),
         "[": () => this.stepCase(-1),
         "]": () => this.stepCase(1),
         w: () => document.querySelector("#show-why") && document.querySelector("#show-why summary").click(),
@@ -253,7 +271,8 @@ document.addEventListener("alpine:init", () => {
       const act = acts[event.key] || acts[event.key.toLowerCase()];
       if (station) station.click();
       else if (act) {
-        if (event.key.startsWith("Arrow") && page().page !== "circuit") return;
+        if (/^(Arrow|Enter|Escape)/.test(event.key) && page().page !== "circuit") return;
+        if (event.key === "Enter" && event.target.closest("a, button, summary")) return;
         event.preventDefault();
         act();
       }
