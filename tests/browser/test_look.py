@@ -10,6 +10,7 @@ from running import App
 AXE = (Path(__file__).parent / "vendor/axe.min.js").read_text(encoding="utf-8")
 PAGES = {
     "bench": "/",
+    "rules": "/rules",
     "brief": "/builds/bittern/brief",
     "circuit": "/builds/bittern/circuit",
     "trying": "/builds/bittern/circuit?part=F2&case=peak&try=reedmace-10g",

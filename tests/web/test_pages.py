@@ -13,6 +13,7 @@ from flask.testing import FlaskClient
 from tall_heron.core.build import dump
 from tall_heron.core.demo import demo_builds
 from tall_heron.core.edit import remove
+from tall_heron.core.rules import RULES
 from tall_heron.store import builds, db
 from tall_heron.web import create_app
 
@@ -180,3 +181,21 @@ def test_the_shown_conversion(client: FlaskClient) -> None:
     assert answer == {"shown": "58.0 psi", "message": ""}
     assert "US or imperial" in client.get("/convert?text=20+gal&quantity=volume&unit=l").json["message"]
     assert json.loads(client.get("/convert?text=x&quantity=horn&unit=l").text)["shown"] == ""
+
+
+def test_a_finding_is_accepted_only_with_a_reason_and_shows_it(post: Any, client: FlaskClient) -> None:
+    bare = post("/builds/bittern/accept", rule="S-01", part_found="P1", text=" ")
+    assert bare.status_code == 422
+    assert "Write the reason" in bare.json["message"]
+    kept = post("/builds/bittern/accept", rule="S-01", part_found="P1", text="raced in <winter> only")
+    assert "raced in &lt;winter&gt; only" in kept.json["pieces"]["findings"]
+    assert "S-01 P1 accepted" in kept.json["pieces"]["head"]
+    back = post("/builds/bittern/accept", rule="S-01", part_found="P1", text="", way="back")
+    assert "raced in" not in back.json["pieces"]["findings"]
+
+
+def test_the_house_rules_are_those_that_run(client: FlaskClient) -> None:
+    text = client.get("/rules").text
+    for rule in RULES:
+        assert f'id="{rule.id}"' in text
+    assert "House rules" in client.get("/").text

@@ -45,6 +45,14 @@ class Brief(Record):
         return fuel_named(value).name
 
 
+class Accepted(Record):
+    """A finding that the builder lives with, and why: it stays in the record and on the printed sheets."""
+
+    rule: Annotated[str, Field(max_length=10)]
+    part: Annotated[str, Field(max_length=40)]
+    reason: Annotated[str, Field(min_length=3, max_length=400)]
+
+
 class Build(Record):
     """A build: brief and circuit, operating points where the file brings its own, and the text of figures as they were typed."""
 
@@ -53,6 +61,7 @@ class Build(Record):
     brief: Brief | None = None
     circuit: Circuit
     points: Annotated[list[Point], Field(max_length=1000)] = Field(default_factory=list)
+    accepted: Annotated[list[Accepted], Field(max_length=500)] = Field(default_factory=list)
     typed: dict[str, Annotated[str, Field(max_length=200)]] = Field(default_factory=dict)
 
     @model_validator(mode="after")
@@ -109,7 +118,7 @@ def readable(error: Any) -> BuildError:
     # pydantic puts the chosen law's tag into the place; a JSON pointer has none.
     if len(at) > 4 and at[0] == "circuit" and "part" in at:
         i = at.index("part")
-        if i + 1 < len(at) and at[i + 1] in ("pipe", "loss", "quadratic", "check", "pump", "regulator", "injectors", "tank", "air"):
+        if i + 1 < len(at) and at[i + 1] in ("pipe", "loss", "quadratic", "check", "pump", "regulator", "injectors", "tank", "air", "tap"):
             del at[i + 1]
     text = _PLAIN.get(error["type"]) or error["msg"].removeprefix("Value error, ").replace("Input should be", "must be").replace(
         "String should have", "must have"

@@ -161,8 +161,14 @@ class Air(Record):
     bore_mm: Bore = 8.0
 
 
+class Tap(Record):
+    """A tap that reads and carries no flow: a gauge, a sender."""
+
+    law: Literal["tap"] = "tap"
+
+
 Law = Annotated[
-    Pipe | Loss | Quadratic | Check | PumpMap | Regulator | Injectors | TankLevel | Air,
+    Tap | Pipe | Loss | Quadratic | Check | PumpMap | Regulator | Injectors | TankLevel | Air,
     Field(discriminator="law"),
 ]
 
@@ -204,6 +210,7 @@ KINDS: dict[str, Kind] = {
         {"left": (("left", "engine"),), "right": (("right", "engine"),), "both": (("left", "engine"), ("right", "engine")), "off": ()},
         "V",
     ),
+    "gauge": Kind("gauge", ("start",), ("tap",), {}, "T"),
     "vent": Kind("vent line", (), ("air",), {}, "H"),
     "vent_valve": Kind("roll-over valve", (), ("air",), {}, "N"),
     "reference": Kind("reference line", (), ("air",), {}, "H"),
@@ -256,6 +263,7 @@ class About(Record):
     set_min_kpa: Positive | None = None
     set_max_kpa: Positive | None = None
     suction_need_kpa: NotNegative | None = None
+    inlet_height_max_mm: Finite | None = None
     mount: str = ""
     price: NotNegative | None = None
     mass_kg: NotNegative | None = None

@@ -6,6 +6,7 @@ from tall_heron.core.build import Build
 from tall_heron.core.finding import Finding
 from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.rules import check
+from tall_heron.core.rules.rule import Rule
 from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
 from tall_heron.core.study import Study, make_study
 
@@ -16,6 +17,7 @@ class Design:
 
     study: Study
     findings: list[Finding]
+    passed: list[Rule]
     limits: list[Limit]
     cuts: list[Cut]
 
@@ -24,4 +26,5 @@ def design(build: Build) -> Design:
     """What a build with a brief comes to. Raises ValueError for a build without one."""
     study = make_study(build)
     cuts = make_cut_rows(build.circuit)
-    return Design(study, check(study), make_limits(study), cuts)
+    findings, passed = check(study)
+    return Design(study, findings, passed, make_limits(study), cuts)

@@ -5,7 +5,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from tall_heron.core import shelf
-from tall_heron.core.build import Build, readable
+from tall_heron.core.build import Accepted, Build, readable
 from tall_heron.core.circuit import Air, Circuit, Element, Injectors, Length, Pipe, Regulator
 from tall_heron.core.errors import BuildError, BuildErrors
 
@@ -104,6 +104,18 @@ def set_end(build: Build, element_id: str, side: str, angle: float) -> Build:
     if side not in ("a", "b") or name not in names:
         raise BuildErrors([BuildError("/end", f"the shelf has no {angle:g}° end for {element_id}")])
     return _replace(build, element.model_copy(update={f"end_{side}": shelf.end(name)}))
+
+
+def accept(build: Build, rule: str, part: str, reason: str) -> Build:
+    """Accept a finding with a written reason, or take that back with an empty one. Raises BuildErrors."""
+    others = [a for a in build.accepted if (a.rule, a.part) != (rule, part)]
+    if not reason.strip():
+        return build.model_copy(update={"accepted": others})
+    try:
+        new = Accepted(rule=rule, part=part, reason=reason.strip())
+    except ValidationError as error:
+        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    return build.model_copy(update={"accepted": [*others, new]})
 
 
 def remove(build: Build, element_id: str) -> Build:

@@ -2,7 +2,7 @@
 
 import math
 
-from tall_heron.core.circuit import Air, Check, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
+from tall_heron.core.circuit import Air, Check, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel, Tap
 from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.physics.pump import voltage_shares
@@ -77,6 +77,12 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
         return Why(
             (f"p = ρ g h = {figure(rho)} × {GRAVITY:.2f} × {figure(level / 1000)} m = {_pressure(rho * GRAVITY * level / 1000)}",),
             "Level above the outlet.",
+        )
+    if isinstance(element.part, Tap):
+        pressure = solved.solution.nodes.get(element.ports.get("start", ""))
+        return Why(
+            (f"reads {_pressure(pressure)} gauge" if pressure is not None else "nothing to read: the pressure is undefined",),
+            "Pressure of its node.",
         )
     if isinstance(element.part, Air):
         return Why(("carries air, not fuel: nothing flows in the sums",), "")

@@ -18,15 +18,17 @@ class Figure:
 
 @dataclass(frozen=True)
 class Finding:
-    """What a rule saw. Texts may hold `{name}` for the figures; `value` and `limit` are names among them."""
+    """What a rule saw. Texts may hold `{name}` for the figures. `rule` and `source` are filled in from the rule that found it; `accepted` is the
+    builder's written reason, where there is one."""
 
-    rule: str
     level: Level
     part: str
     title: str
     why: str
     do: str
-    source: str
     figures: dict[str, Figure] = field(default_factory=dict)
     case: str = ""
     station: Station = "circuit"
+    rule: str = ""
+    source: str = ""
+    accepted: str = ""

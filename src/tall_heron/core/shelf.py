@@ -20,6 +20,7 @@ from tall_heron.core.circuit import (
     Quadratic,
     Regulator,
     TankLevel,
+    Tap,
 )
 
 CC_MIN_TO_LPH = 0.06
@@ -93,6 +94,8 @@ def _plain(row: Row) -> ShelfPart:
     part: Law
     if row["kind"] == "tank":
         part = TankLevel()
+    elif row["kind"] == "gauge":
+        part = Tap()
     elif row["kind"] == "vent_valve":
         part = Air(bore_mm=row["bore_mm"])
     else:

@@ -7,10 +7,12 @@ from flask import Blueprint, Response, abort, g, redirect, render_template, requ
 from werkzeug.wrappers import Response as BaseResponse
 
 from tall_heron.core.build import Brief, Build, dump, load
+from tall_heron.core.catalogue import table
 from tall_heron.core.design import Design, design
 from tall_heron.core.errors import BuildErrors
 from tall_heron.core.finding import Finding
 from tall_heron.core.layouts import LAYOUTS
+from tall_heron.core.rules import RULES
 from tall_heron.store import builds
 from tall_heron.web.pages import stations
 
@@ -45,6 +47,12 @@ def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
     return render_template(
         "bench.html", places=places, stops=levels.count("Stop"), checks=levels.count("Check"), wrong=wrong, typed=typed
     ), status
+
+
+@pages.get("/rules")
+def rules() -> str:
+    """The house rules and the figures they use, from the source the application runs."""
+    return render_template("rules.html", rules=RULES, figures=table("house_figures"))
 
 
 @pages.post("/builds")

@@ -36,6 +36,21 @@ def fit(slug: str) -> Response:
     return page_pieces.answer(answers.act(slug, data, make, "part"), data | ({"hose": part} if data.get("page") == "hoses" else {}))
 
 
+@pages.post("/builds/<slug>/accept")
+def accept(slug: str) -> Response:
+    """Accept a finding with a written reason; an empty one takes that back."""
+    data = answers.body()
+    rule, part, reason = (answers.text_of(data, x) for x in ("rule", "part_found", "text"))
+    if data.get("way") != "back" and len(reason.strip()) < 3:
+        raise answers.Refused("text", "Write the reason: whoever reads the sheet will ask for it.")
+
+    def make(build: Build) -> tuple[Build, str]:
+        new = edit.accept(build, rule, part, reason)
+        return new, f"{rule} {part} {'accepted' if reason.strip() else 'no longer accepted'}"
+
+    return page_pieces.answer(answers.act(slug, data, make, "text"), data)
+
+
 @pages.post("/builds/<slug>/undo")
 def undo(slug: str) -> Response:
     """Go back to the revision before, or forward again (`way` is `redo`)."""

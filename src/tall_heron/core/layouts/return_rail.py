@@ -125,6 +125,7 @@ def build(brief: Brief, picks: Picks) -> Circuit:
         ),
         hose(picks.back, "H4", "hose", {"start": "regulator out", "end": "tank inlet"}, "return"),
         _fit(picks.tank_inlet, "N1", "fitting", {"start": "tank inlet", "end": "pot"}, role="return"),
+        _fit("gauge-10bar", "T1", "gauge", {"start": "rail out"}, runs="at the rail"),
         hose(picks.vent, "H5", "vent", {}, "vent"),
         _fit("vent-rollover-8", "N2", "vent_valve", {}, role="vent"),
         hose(picks.reference, "H6", "reference", {}, "reference"),

@@ -1,13 +1,25 @@
-"""The rules: one file a subject, each a tuple of functions. A rule reads a Study and yields findings; it never solves."""
+"""The rules: one file a subject, each a tuple of Rule. A rule reads a Study and yields findings; it never solves."""
+
+from dataclasses import replace
 
 from tall_heron.core.finding import LEVELS, Finding
-from tall_heron.core.rules import filters, materials, pressure, suction
+from tall_heron.core.rules import engine, filters, hoses, layout, materials, pressure, suction
+from tall_heron.core.rules.rule import Rule
 from tall_heron.core.study import Study
 
-RULES = pressure.RULES + suction.RULES + filters.RULES + materials.RULES
+RULES: tuple[Rule, ...] = pressure.RULES + suction.RULES + filters.RULES + materials.RULES + hoses.RULES + layout.RULES + engine.RULES
 
 
-def check(study: Study) -> list[Finding]:
-    """Every finding of every rule, the worst first."""
-    found = [finding for rule in RULES for finding in rule(study)]
-    return sorted(found, key=lambda f: LEVELS.index(f.level))
+def check(study: Study) -> tuple[list[Finding], list[Rule]]:
+    """Every finding of every rule, the worst first, and the rules that looked and found nothing. Rules with nothing to look at are in neither."""
+    found, passed = [], []
+    accepted = {(a.rule, a.part): a.reason for a in study.build.accepted}
+    for rule in RULES:
+        if not rule.applies(study):
+            continue
+        here = list(rule.look(study))
+        source = f"House rule {rule.id}: {rule.source}"
+        found += [replace(f, rule=rule.id, source=f.source or source, accepted=accepted.get((rule.id, f.part), "")) for f in here]
+        if not here:
+            passed.append(rule)
+    return sorted(found, key=lambda f: LEVELS.index(f.level)), passed

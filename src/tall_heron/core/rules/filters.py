@@ -6,93 +6,106 @@ from tall_heron.core.catalogue import house_figure
 from tall_heron.core.circuit import Element
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.path import downstream, upstream
+from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.study import Study
 
 FILTERS = ("strainer", "filter")
+ORDER = "common practice: 100 µm before the pump, 10 µm after it"
+
+
+def _around(study: Study) -> tuple[dict[str, Element], dict[str, Element]]:
+    """The filters before the pumps and after them."""
+    before: dict[str, Element] = {}
+    after: dict[str, Element] = {}
+    for pump in elements(study, "pump"):
+        before |= {e.id: e for e in upstream(study.build.circuit, pump) if e.kind in FILTERS}
+        after |= {e.id: e for e in downstream(study.build.circuit, pump) if e.kind in FILTERS}
+    return before, after
 
 
 def filter_order(study: Study) -> Iterator[Finding]:
     """Coarse before the pump, fine after it, never the other way round."""
-    circuit = study.build.circuit
-    pumps = circuit.of_kind("pump")
-    if not pumps:
-        return
-    before: dict[str, Element] = {}
-    after: dict[str, Element] = {}
-    for pump in pumps:
-        before |= {e.id: e for e in upstream(circuit, pump) if e.kind in FILTERS}
-        after |= {e.id: e for e in downstream(circuit, pump) if e.kind in FILTERS}
-    names = " ".join(p.id for p in pumps)
-    source = "House rule F-01, common practice: 100 µm before the pump, 10 µm after it"
-    if not before:
-        yield Finding(
-            "F-01",
-            "Check",
-            pumps[0].id,
-            f"No strainer before {names}",
-            "A crumb from the tank stops or scores a pump.",
-            "Fit a strainer of 40 to 100 µm before the pump.",
-            source,
-        )
-    if not after:
-        yield Finding(
-            "F-01",
-            "Check",
-            pumps[-1].id,
-            f"No filter after {names}",
-            "Wear from the pump and the hoses reaches the injectors.",
-            "Fit a filter of about 10 µm between pump and rail.",
-            source,
-        )
-    least = house_figure("strainer_finest")
+    before, after = _around(study)
     for e in before.values():
-        finer = [f for f in after.values() if f.about.micron and e.about.micron and e.about.micron < f.about.micron]
-        figures = {}
-        if e.about.micron:
-            figures["micron"] = Figure(e.about.micron / 1e6, "fineness")
-        if finer and finer[0].about.micron:
-            figures["after"] = Figure(finer[0].about.micron / 1e6, "fineness")
+        coarser = [f for f in after.values() if f.about.micron and e.about.micron and e.about.micron < f.about.micron]
+        if coarser and e.about.micron and coarser[0].about.micron:
+            f = coarser[0]
+            figures = {"micron": Figure(e.about.micron / 1e6, "fineness"), "after": Figure(coarser[0].about.micron / 1e6, "fineness")}
+            title = f"{e.id} is finer than {f.id}: {{micron}} before the pump, {{after}} after it"
+            why = "The suction side catches what the pressure side was fitted for; it clogs first, and a starved pump boils its fuel."
+            yield Finding("Stop", e.id, title, why, f"Change {e.id} and {f.id} over, or fit 100 µm before and 10 µm after.", figures)
+
+
+def nothing_before(study: Study) -> Iterator[Finding]:
+    """A crumb stops a pump."""
+    pumps = elements(study, "pump")
+    if not _around(study)[0]:
+        names = " ".join(p.id for p in pumps)
+        why = "A crumb from the tank stops or scores a pump."
+        yield Finding("Check", pumps[0].id, f"No strainer before {names}", why, "Fit a strainer of 40 to 100 µm before the pump.")
+
+
+def nothing_after(study: Study) -> Iterator[Finding]:
+    """Pumps and hoses shed."""
+    pumps = elements(study, "pump")
+    if not _around(study)[1]:
+        names = " ".join(p.id for p in pumps)
+        why = "Wear from the pump and the hoses reaches the injectors."
+        yield Finding("Check", pumps[-1].id, f"No filter after {names}", why, "Fit a filter of about 10 µm between pump and rail.")
+
+
+def too_fine_before(study: Study) -> Iterator[Finding]:
+    """A fine element on the suction side."""
+    least = house_figure("strainer_finest")
+    before, after = _around(study)
+    for e in before.values():
+        finer = any(f.about.micron and e.about.micron and e.about.micron < f.about.micron for f in after.values())
+        if e.about.micron and e.about.micron < least and not finer:
+            figures = {"micron": Figure(e.about.micron / 1e6, "fineness"), "limit": Figure(least / 1e6, "fineness")}
+            title = f"{e.id} is {{micron}}; before a pump {{limit}} is the finest"
+            why = "A fine element loads up and pulls the pump's inlet toward boiling."
             yield Finding(
-                "F-01",
-                "Stop",
-                e.id,
-                f"{e.id} is finer than {finer[0].id}: {{micron}} before the pump, {{after}} after it",
-                "The suction side catches what the pressure side was fitted for; it clogs first, and a starved pump boils its fuel.",
-                f"Change {e.id} and {finer[0].id} over, or fit 100 µm before and 10 µm after.",
-                source,
-                figures,
+                "Check", e.id, title, why, "Fit 40 to 100 µm before the pump and leave the fine work to the filter after it.", figures
             )
-        elif e.about.micron and e.about.micron < least:
-            figures["limit"] = Figure(least / 1e6, "fineness")
-            yield Finding(
-                "F-01",
-                "Check",
-                e.id,
-                f"{e.id} is {{micron}}; before a pump {{limit}} is the finest",
-                "A fine element loads up and pulls the pump's inlet toward boiling.",
-                "Fit 40 to 100 µm before the pump and leave the fine work to the filter after it.",
-                source,
-                figures,
-            )
+
+
+def backwards(study: Study) -> Iterator[Finding]:
+    """The arrow on the body says which way."""
+    for e in elements(study, *FILTERS):
+        if e.reversed:
+            why = "The element is made to be loaded from outside; backwards it collapses or lets go what it holds."
+            yield Finding("Stop", e.id, f"{e.id} is fitted against its arrow", why, "Turn it round.")
+
+
+def takes_too_much(study: Study) -> Iterator[Finding]:
+    """A clean filter that takes much takes three times that when it is due."""
+    limit = house_figure("filter_allowance")
+    for e in elements(study, "filter"):
+        link = study.peak.solution.links.get(e.id)
+        if link is not None and link.loss is not None and link.loss > limit:
+            figures = {"takes": Figure(link.loss, "pressure_difference"), "limit": Figure(limit, "pressure_difference")}
+            title, why = f"{e.id} takes {{takes}} clean; allow {{limit}}", "Due for a change it takes about three times as much."
+            yield Finding("Check", e.id, title, why, "Fit a larger filter, or two side by side.", figures, "peak")
 
 
 def element_in_alcohol(study: Study) -> Iterator[Finding]:
     """A paper element does not last in alcohol."""
     percent = study.burn.fuel.ethanol * 100
-    for e in study.build.circuit.of_kind(*FILTERS):
+    for e in elements(study, *FILTERS):
         most = e.about.ethanol_max_percent
-        if most is None or percent <= most or e.about.medium != "paper":
-            continue
-        yield Finding(
-            "M-04",
-            "Stop",
-            e.id,
-            f"{e.id} paper will not last in {study.burn.fuel.name}",
-            "Alcohol softens the resin that binds the paper; the element sheds into the injectors.",
-            "Fit glass fibre or steel mesh.",
-            "House rule M-04: paper up to {most} ethanol",
-            {"most": Figure(most / 100, "fraction")},
-        )
+        if e.about.medium == "paper" and most is not None and (percent > most or study.burn.fuel.name == "methanol"):
+            figures = {"most": Figure(most / 100, "fraction")}
+            title = f"{e.id} paper will not last in {study.burn.fuel.name}"
+            why = "Alcohol softens the resin that binds the paper, good for {most} ethanol at most; the element sheds into the injectors."
+            yield Finding("Stop", e.id, title, why, "Fit glass fibre or steel mesh.", figures)
 
 
-RULES = (filter_order, element_in_alcohol)
+RULES = (
+    Rule("F-01", "Coarse before the pump, fine after it.", ORDER, filter_order, has("pump")),
+    Rule("F-02", "No filter before a pump is finer than 40 µm.", "common practice", too_fine_before, has("pump")),
+    Rule("F-03", "A strainer stands before the pumps.", ORDER, nothing_before, has("pump")),
+    Rule("F-04", "A fine filter stands after the pumps.", ORDER, nothing_after, has("pump")),
+    Rule("F-05", "Filters are fitted along their arrow.", "maker's mark", backwards, has(*FILTERS)),
+    Rule("F-07", "No clean filter takes more than 20.7 kPa (3 psi).", "house allowance", takes_too_much, solves_with("filter")),
+    Rule("M-04", "No paper element in alcohol.", "paper up to 15 % ethanol, common practice", element_in_alcohol, has(*FILTERS)),
+)

@@ -2,40 +2,49 @@
 
 from collections.abc import Iterator
 
-from tall_heron.core.finding import Figure, Finding, Level, Station
+from tall_heron.core.circuit import Element
+from tall_heron.core.finding import Figure, Finding
+from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.study import Study
 
-HOSES = ("hose", "vent")
-HOSE_STATION: Station = "hoses"
-CIRCUIT_STATION: Station = "circuit"
+HOSES = ("hose", "line", "vent")
 
 
-def not_for_this_fuel(study: Study) -> Iterator[Finding]:
-    """A hose, pump, regulator or valve used beyond the ethanol its maker states, or with methanol where it is not made for it."""
-    fuel = study.burn.fuel
-    percent = fuel.ethanol * 100
+def _limit(study: Study, e: Element) -> str | None:
+    """What a part is made for, where this fuel is more than that."""
+    fuel, about = study.burn.fuel, e.about
+    if fuel.name == "methanol" and about.methanol is False:
+        return "It is not made for methanol."
+    if about.ethanol_max_percent is not None and fuel.ethanol * 100 > about.ethanol_max_percent:
+        return "It is made for {most} ethanol at most."
+    return None
+
+
+def _most(e: Element) -> dict[str, Figure]:
+    return {"most": Figure((e.about.ethanol_max_percent or 0.0) / 100, "fraction")}
+
+
+def hose_not_for_this_fuel(study: Study) -> Iterator[Finding]:
+    """A hose used beyond what its maker states."""
+    for e in study.build.circuit.of_kind(*HOSES):
+        limit = _limit(study, e)
+        if limit:
+            title = f"{e.id} {e.title} is not for {study.burn.fuel.name}"
+            why = f"{limit} The {e.about.family or 'hose'} swells, softens and sheds until it leaks."
+            yield Finding("Stop", e.id, title, why, "Fit PTFE hose with PTFE ends.", _most(e), station="hoses")
+
+
+def part_not_for_this_fuel(study: Study) -> Iterator[Finding]:
+    """A pump, regulator, valve or filter used beyond what its maker states."""
     for e in study.build.circuit.elements:
-        about = e.about
-        if e.kind == "reference" or about.medium == "paper":
-            continue
-        over = about.ethanol_max_percent is not None and percent > about.ethanol_max_percent
-        soaked = fuel.name == "methanol" and about.methanol is False
-        if not over and not soaked:
-            continue
-        hose = e.kind in HOSES
-        level: Level = "Stop" if hose else "Check"
-        stuff = about.family or "it"
-        title = f"{e.id} {e.title} is not for {fuel.name}"
-        why = (
-            f"The {stuff} swells, softens and sheds in this fuel until it leaks."
-            if hose
-            else "Seals, brushes and bare metal suffer in more alcohol than the maker allows."
-        )
-        do = "Fit PTFE hose with PTFE ends." if hose else "Fit a part whose maker allows this fuel."
-        figures = {"most": Figure((about.ethanol_max_percent or 0.0) / 100, "fraction")}
-        limit = "made for up to {most} ethanol" if over else "not made for methanol"
-        rule, station = ("H-01", HOSE_STATION) if hose else ("M-01", CIRCUIT_STATION)
-        yield Finding(rule, level, e.id, title, why, do, f"House rule {rule}: {limit}", figures, station=station)
+        limit = _limit(study, e)
+        if limit and e.kind not in HOSES and e.kind != "reference" and e.about.medium != "paper":
+            title = f"{e.id} {e.title} is not for {study.burn.fuel.name}"
+            why = f"{limit} Seals, brushes and bare metal suffer."
+            yield Finding("Check", e.id, title, why, "Fit a part whose maker allows this fuel.", _most(e))
 
 
-RULES = (not_for_this_fuel,)
+RULES = (
+    Rule("H-01", "Hoses are made for this fuel.", "maker's statement", hose_not_for_this_fuel, has(*HOSES)),
+    Rule("M-01", "Pumps, regulators, valves and filters are made for this fuel.", "maker's statement", part_not_for_this_fuel),
+)

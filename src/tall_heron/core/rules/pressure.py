@@ -1,37 +1,37 @@
-"""Pressure and flow: pump margin, rail pressure, the return."""
+"""Pressure and flow: pumps, rail, regulator, return, injectors."""
 
 from collections.abc import Iterator
 
-from tall_heron.core.catalogue import by_name, house_figure
+from tall_heron.core.catalogue import house_figure
+from tall_heron.core.circuit import Injectors, PumpMap, Regulator
 from tall_heron.core.engine import margin
 from tall_heron.core.finding import Figure, Finding, Level
-from tall_heron.core.path import downstream
-from tall_heron.core.study import Solved, Study
+from tall_heron.core.path import downstream, ways
+from tall_heron.core.rules.rule import Rule, bypasses, elements, has, solves, solves_with
+from tall_heron.core.study import Study
 
 
 def pump_margin(study: Study) -> Iterator[Finding]:
-    """Pumps must deliver the burn and the margin at peak, and at least the burn at low voltage."""
+    """Pumps deliver the burn and the margin at peak, and at least the burn at low voltage."""
     asked_margin, source = margin(study.brief)
-    pumps = study.build.circuit.of_kind("pump")
+    pumps = elements(study, "pump")
     names = " ".join(p.id for p in pumps)
     for solved, limit in ((study.solved["peak"], asked_margin), (study.solved["low voltage"], 0.0)):
-        if not solved.solution.converged or not pumps or solved.case.demand <= 0:
+        spare = study.spare(solved) if solved.solution.converged else None
+        if spare is None:
             continue
-        deliver = study.pumps_deliver(solved)
-        spare = deliver / solved.case.demand - 1
         error = study.rail_error(solved)
-        sags = error is not None and error[0] < -0.01 * error[1] and all(s == "shut" for s in _bypasses(study, solved))
+        states = [solved.solution.links[r.id].state for r in bypasses(study) if r.id in solved.solution.links]
+        sags = error is not None and error[0] < -0.01 * error[1] and all(s == "shut" for s in states)
         if spare >= limit and not sags:
             continue
         short = spare < 0 or sags
-        level: Level = "Stop" if short else "Check"
-        voltage = solved.case.point.voltage_at(pumps[0].id) or 0.0
         figures = {
             "spare": Figure(spare, "fraction"),
             "limit": Figure(limit, "fraction"),
-            "deliver": Figure(deliver, "volume_flow"),
+            "deliver": Figure(study.pumps_deliver(solved), "volume_flow"),
             "burn": Figure(solved.case.demand, "volume_flow"),
-            "voltage": Figure(voltage, "voltage"),
+            "voltage": Figure(solved.case.point.voltage_at(pumps[0].id) or 0.0, "voltage"),
         }
         if short and error is not None:
             figures["sag"] = Figure(max(-error[0], 0.0), "pressure")
@@ -41,15 +41,14 @@ def pump_margin(study: Study) -> Iterator[Finding]:
             title = f"{names} have {{spare}} to spare over the burn at {solved.case.title.lower()}; {{limit}} is asked"
             why = "At {voltage} the pumps give {deliver}, the engine burns {burn}. Worn pumps, a loaded filter and hot fuel eat the rest."
         do = "Fit a larger pump or a second one, raise the voltage at the pump, or ask for less power or pressure."
-        yield Finding("P-01", level, pumps[0].id, title, why, do, f"House rule P-01; margin: {source}", figures, solved.case.key)
+        level: Level = "Stop" if short else "Check"
+        yield Finding(level, pumps[0].id, title, why, do, figures, solved.case.key, source=f"House rule P-01; margin: {source}")
 
 
-def _bypasses(study: Study, solved: Solved) -> list[str]:
-    out = []
-    for e in study.build.circuit.of_kind("regulator"):
-        if getattr(e.part, "holds", "") == "inlet" and (link := solved.solution.links.get(e.id)):
-            out.append(link.state)
-    return out
+def _error_level(share: float) -> Level | None:
+    if share > house_figure("rail_error_stop"):
+        return "Stop"
+    return "Check" if share > house_figure("rail_error_check") else None
 
 
 def return_too_small(study: Study) -> Iterator[Finding]:
@@ -59,27 +58,252 @@ def return_too_small(study: Study) -> Iterator[Finding]:
     if error is None or not solved.solution.converged:
         return
     off, asked = error
-    check, stop = house_figure("rail_error_check"), house_figure("rail_error_stop")
-    for regulator in study.build.circuit.of_kind("regulator"):
+    level = _error_level(off / asked)
+    for regulator in bypasses(study):
         link = solved.solution.links.get(regulator.id)
-        if link is None or link.state != "wide open" or off < check * asked:
+        if link is None or link.state != "wide open" or level is None:
             continue
         back = [e for e in downstream(study.build.circuit, regulator) if e.id in solved.solution.links]
         losses = {e.id: solved.solution.links[e.id].loss or 0.0 for e in back} | {regulator.id: link.loss or 0.0}
         worst = max(losses, key=lambda x: losses[x])
-        figures = {
-            "high": Figure(off, "pressure"),
-            "share": Figure(off / asked, "fraction"),
-            "limit": Figure(check, "fraction"),
-            "flow": Figure(link.flow, "volume_flow"),
-            "takes": Figure(losses[worst], "pressure"),
-        }
-        level: Level = "Stop" if off > stop * asked else "Check"
+        figures = {"high": Figure(off, "pressure"), "flow": Figure(link.flow, "volume_flow"), "takes": Figure(losses[worst], "pressure")}
         title = f"{regulator.id} cannot hold base at idle: the rail stands {{high}} high"
         why = f"The return carries {{flow}} at idle with the regulator wide open, and {worst} takes {{takes}} of it."
         do = f"Fit a larger return, a larger regulator seat, or straighter ends; start with {worst}."
-        source = f"House rule P-02: {by_name('house_figures')['rail_error_check']['source']} of 2 % and 5 %"
-        yield Finding("P-02", level, worst, title, why, do, source, figures, solved.case.key)
+        yield Finding(level, worst, title, why, do, figures, solved.case.key)
 
 
-RULES = (pump_margin, return_too_small)
+def rail_off(study: Study) -> Iterator[Finding]:
+    """A regulator that holds still misses what is asked: its slope, its setting, its reference."""
+    for key in ("peak", "idle"):
+        solved = study.solved[key]
+        error = study.rail_error(solved)
+        if error is None or not solved.solution.converged:
+            continue
+        off, asked = error
+        level = _error_level(abs(off) / asked)
+        for regulator in elements(study, "regulator"):
+            link = solved.solution.links.get(regulator.id)
+            if link is None or link.state != "holding" or level is None:
+                continue
+            figures = {"off": Figure(abs(off), "pressure"), "asked": Figure(asked, "pressure"), "flow": Figure(link.flow, "volume_flow")}
+            way = "high" if off > 0 else "low"
+            title = f"The rail stands {{off}} {way} at {solved.case.title.lower()}"
+            why = f"{regulator.id} holds with {{flow}} through it, and {{asked}} is asked. " + (
+                "Low pressure leans the engine." if off < 0 else "High pressure at idle is the regulator's slope or its return."
+            )
+            yield Finding(level, regulator.id, title, why, "Set the screw at this flow, or fit a regulator of less slope.", figures, key)
+
+
+def regulator_at_its_end(study: Study) -> Iterator[Finding]:
+    """Shut or wide open a regulator regulates nothing."""
+    for solved in study.solved.values():
+        for regulator in elements(study, "regulator"):
+            link = solved.solution.links.get(regulator.id)
+            if link is None or link.state not in ("shut", "wide open") or solved.case.demand <= 0:
+                continue
+            title = f"{regulator.id} stands {link.state} at {solved.case.title.lower()}"
+            why = "Then pressure follows flow, filter and voltage instead of the setting."
+            do = "Give the pumps more in hand." if link.state == "shut" else "Fit a larger seat or return, or smaller pumps."
+            yield Finding("Check", regulator.id, title, why, do, {}, solved.case.key)
+
+
+def boost_not_referenced(study: Study) -> Iterator[Finding]:
+    """With boost, a regulator that does not feel the manifold lets injector pressure fall as boost rises."""
+    for regulator in elements(study, "regulator"):
+        if isinstance(regulator.part, Regulator) and regulator.part.reference == "atmosphere":
+            figures = {"boost": Figure(study.brief.boost_kpa * 1000, "pressure")}
+            title = f"{regulator.id} is not referenced to the manifold"
+            why = "At {boost} of boost the injectors see that much less, and the engine leans out under boost."
+            yield Finding("Stop", regulator.id, title, why, "Join its port to the plenum, or fit a regulator that has one.", figures)
+
+
+def injector_duty(study: Study) -> Iterator[Finding]:
+    """Injectors need time to close."""
+    solved = study.peak
+    for e in elements(study, "injectors"):
+        part, link = e.part, solved.solution.links.get(e.id)
+        if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
+            continue
+        at = link.loss / 1000 / part.rated_kpa * part.rated_density_kg_m3 / solved.solution.density
+        full = part.count * part.rated_lph / 3.6e6 * at**0.5
+        wanted = solved.case.demand / len(elements(study, "injectors"))
+        duty = wanted / full
+        if duty > part.duty_limit:
+            figures = {
+                "duty": Figure(duty, "fraction"),
+                "limit": Figure(part.duty_limit, "fraction"),
+                "across": Figure(link.loss, "pressure"),
+            }
+            level: Level = "Stop" if duty > 1 else "Check"
+            title = f"{e.id} would be open {{duty}} of the time; {{limit}} is the limit"
+            why = "With {across} across them the injectors cannot dose what is commanded and close in time."
+            yield Finding(level, e.id, title, why, "Fit larger injectors or raise the base pressure.", figures, "peak")
+
+
+def rails_differ(study: Study) -> Iterator[Finding]:
+    """Cylinders at different pressures burn different mixtures."""
+    solved, share = study.peak, house_figure("rail_difference_share")
+    base = study.brief.base_kpa * 1000
+    ends = [solved.solution.nodes.get(n) for e in elements(study, "rail") for n in e.ports.values()]
+    known = [p for p in ends if p is not None]
+    if known and max(known) - min(known) > share * base:
+        figures = {"differ": Figure(max(known) - min(known), "pressure_difference"), "limit": Figure(share * base, "pressure_difference")}
+        part = elements(study, "rail")[-1].id
+        why = "More than {limit} between the ends of the rails is more than one percent of base."
+        yield Finding(
+            "Check",
+            part,
+            "The rails differ by {differ}",
+            why,
+            "Feed them by equal hoses, or fit a larger rail or crossover.",
+            figures,
+            "peak",
+        )
+
+
+def feed_loss(study: Study) -> Iterator[Finding]:
+    """The hoses between pumps and rail take pressure that the pumps must make."""
+    base, share = study.brief.base_kpa * 1000, house_figure("feed_loss_share")
+    for e in _between_pumps_and_rail(study, "hose", "line"):
+        loss = study.peak.solution.links[e].loss or 0.0
+        if loss > share * base:
+            figures = {"takes": Figure(loss, "pressure_difference"), "limit": Figure(share * base, "pressure_difference")}
+            title, why = (
+                f"{e} takes {{takes}} of the feed",
+                "More than {limit} is more than five percent of base; the pumps pay for it in flow.",
+            )
+            yield Finding("Check", e, title, why, "Fit the next size or fewer bends.", figures, "peak")
+
+
+def _between_pumps_and_rail(study: Study, *kinds: str) -> list[str]:
+    out = []
+    for column in study.path.columns[study.path.suction :]:
+        if column.elements[0].kind == "regulator":
+            break
+        out += [e.id for e in column.elements if e.kind in kinds and e.id in study.peak.solution.links]
+    return out
+
+
+def return_back_pressure(study: Study) -> Iterator[Finding]:
+    """Pressure behind a bypass regulator adds to what it holds once it is open."""
+    solved, limit = study.solved["idle"], house_figure("return_back_pressure")
+    for regulator in bypasses(study):
+        outlet = solved.solution.nodes.get(ways(regulator)[0][1])
+        if outlet is not None and outlet > limit:
+            figures = {"back": Figure(outlet, "pressure"), "limit": Figure(limit, "pressure")}
+            title, why = (
+                f"{{back}} stand behind {regulator.id} at idle",
+                "Over {limit} the regulator loses authority, and pumps and fuel run hotter.",
+            )
+            yield Finding("Check", regulator.id, title, why, "Fit a larger return or straighter ends.", figures, "idle")
+
+
+def pump_over_pressure(study: Study) -> Iterator[Finding]:
+    """A pump beyond the pressure it is rated for runs hot; at its relief it pumps in a circle."""
+    for pump in elements(study, "pump"):
+        link, rated = study.peak.solution.links.get(pump.id), pump.about.rated_kpa
+        if link is None or link.loss is None:
+            continue
+        if link.state == "relief open":
+            why = "The relief valve inside the pump turns the rest around; nothing more reaches the rail."
+            yield Finding(
+                "Stop", pump.id, f"{pump.id} stands at its relief valve at peak", why, "Lower the pressure or fit another pump.", {}, "peak"
+            )
+        elif rated is not None and -link.loss > rated * 1000:
+            figures = {"works": Figure(-link.loss, "pressure"), "rated": Figure(rated * 1000, "pressure")}
+            title = f"{pump.id} works against {{works}}; it is rated for {{rated}}"
+            why = "Beyond its rating it draws more, runs hot and does not last."
+            yield Finding("Check", pump.id, title, why, "Fit a pump rated for the pressure.", figures, "peak")
+
+
+def base_out_of_range(study: Study) -> Iterator[Finding]:
+    """The screw of a regulator reaches only so far."""
+    base = study.brief.base_kpa
+    for e in elements(study, "regulator"):
+        low, high = e.about.set_min_kpa, e.about.set_max_kpa
+        if (low is not None and base < low - 0.5) or (high is not None and base > high + 0.5):
+            figures = {"low": Figure((low or 0.0) * 1000, "pressure"), "high": Figure((high or 0.0) * 1000, "pressure")}
+            title, why = f"{e.id} cannot be set to the base asked", "It can be set from {low} to {high}."
+            yield Finding("Stop", e.id, title, why, "Fit a regulator whose range holds the base, or ask for another base.", figures)
+
+
+def pump_beyond_its_map(study: Study) -> Iterator[Finding]:
+    """Where a map ends the figures are a guess."""
+    for pump in elements(study, "pump"):
+        for solved in study.solved.values():
+            link = solved.solution.links.get(pump.id)
+            if link is not None and ("beyond" in link.state):
+                title = f"{pump.id} works {link.state.replace('running, ', '')} at {solved.case.title.lower()}"
+                why = "What it gives there is scaled from the nearest figures of its sheet."
+                yield Finding("Note", pump.id, title, why, "Ask the maker for the missing figures, or measure.", {}, solved.case.key)
+                break
+
+
+def pumps_without_a_way_back(study: Study) -> Iterator[Finding]:
+    """A pump that works against a shut line warms the same fuel."""
+    for pump in elements(study, "pump"):
+        onward = downstream(study.build.circuit, pump)
+        if any(e in onward for e in bypasses(study)):
+            continue
+        turbine = isinstance(pump.part, PumpMap) and pump.part.kind == "turbine"
+        title = f"{pump.id} has no way back when the engine draws little"
+        why = "A turbine bears that for a while and heats the fuel; a roller or gerotor pump leans on its relief valve."
+        yield Finding("Note" if turbine else "Check", pump.id, title, why, "Fit a bypass regulator, or a pump made for dead-heading.", {})
+
+
+def no_gauge(study: Study) -> Iterator[Finding]:
+    """What is not read is not known."""
+    if not elements(study, "gauge", "sensor"):
+        part = (elements(study, "rail") or elements(study, "regulator") or elements(study, "pump"))[0].id
+        why = "Without a gauge or sensor nobody sees a sagging rail or a failing pump before the engine does."
+        yield Finding(
+            "Check", part, "No gauge or sensor reads the fuel pressure", why, "Tap the rail or the regulator for a gauge or a sensor."
+        )
+
+
+def _boosted(study: Study) -> bool:
+    return study.brief.boosted and bool(elements(study, "regulator"))
+
+
+def _injected(study: Study) -> bool:
+    return solves(study) and bool(elements(study, "injectors"))
+
+
+COMMON = "common practice"
+RULES = (
+    Rule(
+        "P-01",
+        "Pumps deliver the burn and the margin at peak, and the burn at low voltage.",
+        "margin of the brief",
+        pump_margin,
+        solves_with("pump"),
+    ),
+    Rule(
+        "P-02",
+        "The return is large enough for the regulator to hold base at idle.",
+        "2 % and 5 %, common practice",
+        return_too_small,
+        solves_with("regulator"),
+    ),
+    Rule(
+        "P-03",
+        "The rail is within 2 % of what is asked where the regulator holds.",
+        "2 % and 5 %, common practice",
+        rail_off,
+        solves_with("regulator"),
+    ),
+    Rule("P-04", "No regulator stands shut or wide open in any case.", COMMON, regulator_at_its_end, solves_with("regulator")),
+    Rule("P-05", "With boost, the regulator feels the manifold.", "injectors see rail less manifold", boost_not_referenced, _boosted),
+    Rule("P-06", "Injectors stay within their duty limit.", "85 %, common practice", injector_duty, _injected),
+    Rule(
+        "P-07", "The ends of the rails differ by no more than 1 % of base.", "house rule of the handbook", rails_differ, solves_with("rail")
+    ),
+    Rule("P-08", "No feed hose takes more than 5 % of base.", COMMON, feed_loss, solves_with("hose", "line")),
+    Rule("P-09", "Behind the regulator stand no more than 35 kPa at idle.", COMMON, return_back_pressure, solves_with("regulator")),
+    Rule("P-10", "No pump works beyond its rated pressure or at its relief.", "maker's rating", pump_over_pressure, solves_with("pump")),
+    Rule("P-11", "The base asked lies within the regulator's range.", "maker's range", base_out_of_range, has("regulator")),
+    Rule("P-12", "No pump works beyond its map.", "maker's sheet", pump_beyond_its_map, solves_with("pump")),
+    Rule("P-13", "Pumps have a way back when the engine draws little.", COMMON, pumps_without_a_way_back, has("pump")),
+    Rule("P-14", "Something reads the fuel pressure.", COMMON, no_gauge, has("pump")),
+)

@@ -3,9 +3,11 @@
 from collections.abc import Iterator
 
 from tall_heron.core.catalogue import house_figure
+from tall_heron.core.circuit import Pipe
 from tall_heron.core.finding import Figure, Finding, Level
-from tall_heron.core.path import upstream
+from tall_heron.core.path import upstream, ways
 from tall_heron.core.physics.fuel import CELSIUS
+from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
 from tall_heron.core.study import Study
 
 
@@ -42,7 +44,97 @@ def suction_vapour(study: Study) -> Iterator[Finding]:
     )
     do = "Keep the fuel cooler, put the pump lower or in the tank, fit a shorter or larger suction hose and a coarser strainer."
     source = "House rule S-01, Check under {check}, Stop under {stop}; vapour pressure by EPA AP-42 7.1 with the class limit of the season"
-    yield Finding("S-01", level, pump_id, title, why, do, source, figures, solved.case.key)
+    yield Finding(level, pump_id, title, why, do, figures, solved.case.key, source=source)
 
 
-RULES = (suction_vapour,)
+def pump_above_its_tank(study: Study) -> Iterator[Finding]:
+    """A pump that must lift its fuel draws air, runs hot and dies; makers say how high it may sit."""
+    for pump in elements(study, "pump"):
+        start = ways(pump)[0][0]
+        tanks = [e for e in upstream(study.build.circuit, pump) if e.kind != "tank"]
+        outlets = [
+            t.ports["outlet"]
+            for t in elements(study, "tank")
+            if any(t.ports["outlet"] in e.ports.values() for e in tanks) or t.ports["outlet"] == start
+        ]
+        if not outlets:
+            continue
+        above = height(study, start) - max(height(study, n) for n in outlets)
+        most = pump.about.inlet_height_max_mm
+        limit = most / 1000 if most is not None else house_figure("pump_height")
+        if above > limit + 1e-6:
+            figures = {"above": Figure(above, "length"), "limit": Figure(limit, "length")}
+            title = f"{pump.id} sits {{above}} above the tank's outlet"
+            why = f"{'Its maker allows' if most is not None else 'A pump without a stated limit is allowed'} {{limit}}. It draws air when the level falls."
+            yield Finding("Check", pump.id, title, why, "Mount it at or below the tank's bottom, or in the tank.", figures)
+
+
+def suction_smaller_than_feed(study: Study) -> Iterator[Finding]:
+    """The suction side has only the air's pressure to push with."""
+    columns = study.path.columns
+    before = [e for c in columns[: study.path.suction] for e in c.elements if e.kind in ("hose", "line")]
+    after = [e for c in columns[study.path.suction :] for e in c.elements if e.kind in ("hose", "line") and e.role == "feed"]
+    for hose in before:
+        wide = max((e.part.bore_mm for e in after if isinstance(e.part, Pipe)), default=0.0)
+        if isinstance(hose.part, Pipe) and hose.part.bore_mm < wide * 0.98:
+            figures = {"bore": Figure(hose.part.bore_mm / 1000, "length"), "feed": Figure(wide / 1000, "length")}
+            title = f"{hose.id} is narrower than the feed: {{bore}} against {{feed}}"
+            why = "Pressure lost before a pump brings the fuel toward boiling; after it, it costs only work."
+            yield Finding("Check", hose.id, title, why, "Make the suction hose at least as large as the feed.", figures)
+
+
+def bends_at_the_inlet(study: Study) -> Iterator[Finding]:
+    """Two right angles before a pump's inlet."""
+    for column in study.path.columns[: study.path.suction]:
+        for e in column.elements:
+            bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg >= 90]
+            if len(bent) == 2:
+                why = "Each right angle costs as much as half a metre of hose, just where pressure is scarce."
+                yield Finding("Check", e.id, f"{e.id} has two 90° ends on the suction side", why, "Use straight or 45° ends there.")
+
+
+def air_trap(study: Study) -> Iterator[Finding]:
+    """A filter that is the highest point of the suction line keeps its air."""
+    columns = study.path.columns[: study.path.suction]
+    for i, column in enumerate(columns):
+        if column.elements[0].kind not in ("strainer", "filter") or i + 1 >= len(columns):
+            continue
+        own = min(height(study, column.start), height(study, column.end))
+        sides = (height(study, columns[0].end), height(study, columns[-1].start))
+        if own > max(sides) + 0.02:
+            figures = {"over": Figure(own - max(sides), "length")}
+            title = f"{column.elements[0].id} is the highest point of the suction line, by {{over}}"
+            why = "Air collects there and comes through in a gulp."
+            yield Finding(
+                "Check", column.elements[0].id, title, why, "Put it below the line that follows it, or where it can be bled.", figures
+            )
+
+
+def suction_side_under_vacuum(study: Study) -> Iterator[Finding]:
+    """Depression at a pump's inlet, whatever the fuel."""
+    limit = house_figure("suction_depression")
+    for pump in elements(study, "pump"):
+        inlet = study.peak.solution.nodes.get(ways(pump)[0][0])
+        if inlet is not None and inlet < -limit:
+            most = max(upstream(study.build.circuit, pump), key=lambda e: getattr(study.peak.solution.links.get(e.id), "loss", 0.0) or 0.0)
+            figures = {"pull": Figure(-inlet, "pressure"), "limit": Figure(limit, "pressure")}
+            title = f"{pump.id} pulls {{pull}} below the air at its inlet"
+            why = f"Over {{limit}} every joint before it draws air. {most.id} takes the most."
+            yield Finding("Check", pump.id, title, why, "Bring the pump nearer and lower, or fit a larger suction hose.", figures, "peak")
+            break
+
+
+RULES = (
+    Rule("S-01", "The pump's inlet stays clear of boiling in every case.", "", suction_vapour, solves_with("pump")),
+    Rule(
+        "S-02",
+        "Pumps sit no higher over the tank's outlet than their maker allows.",
+        "maker's limit, or level with it",
+        pump_above_its_tank,
+        has("pump"),
+    ),
+    Rule("S-03", "The suction hose is at least as large as the feed.", "common practice", suction_smaller_than_feed, has("hose", "line")),
+    Rule("S-04", "No two 90° ends before a pump.", "common practice", bends_at_the_inlet, has("hose")),
+    Rule("S-05", "No filter is the highest point of the suction line.", "common practice", air_trap, has("strainer", "filter")),
+    Rule("S-06", "No pump pulls more than 14 kPa below the air.", "common practice", suction_side_under_vacuum, solves_with("pump")),
+)

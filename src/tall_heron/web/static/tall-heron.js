@@ -89,7 +89,7 @@ async function look(changes) {
   else trouble(answer.message);
 }
 
-function fieldParts(save) {
+function fieldParts(save, always) {
   return {
     text: "",
     kept: "",
@@ -115,7 +115,7 @@ function fieldParts(save) {
     async commit(event) {
       // Enter sends, and leaving the field sends what Enter has not sent already.
       if (event.type === "change" && this.text === this.sent) return;
-      if (this.text === this.kept) {
+      if (this.text === this.kept && !always) {
         this.message = "";
         this.invalid = "false";
         return;
@@ -158,6 +158,12 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("hoseField", () =>
     fieldParts((field, text) => send(`${base()}/hose`, { hose: field.$root.dataset.hose, field: field.$root.dataset.field, text })),
   );
+  Alpine.data("acceptField", () =>
+    fieldParts((field, text) => {
+      const { rule, part } = field.$root.dataset;
+      return send(`${base()}/accept`, { rule, part_found: part, text });
+    }, true),
+  );
   Alpine.data("page", () => ({
     init() {
       const off = document.getElementById("keys-off");
@@ -198,6 +204,10 @@ document.addEventListener("alpine:init", () => {
       page().try = "";
       const answer = await change(`${base()}/fit`, { part, name });
       if (answer.ok) document.getElementById("announce").textContent = `${part} fitted`;
+    },
+    takeBack(event) {
+      const { rule, part } = event.currentTarget.dataset;
+      change(`${base()}/accept`, { rule, part_found: part, text: "", way: "back" });
     },
     setEnd(event) {
       const { hose, end, deg } = event.currentTarget.dataset;

@@ -1,0 +1,56 @@
+"""The brief itself: does it hold together."""
+
+from collections.abc import Iterator
+
+from tall_heron.core.finding import Figure, Finding
+from tall_heron.core.rules.rule import Rule, always
+from tall_heron.core.study import Study
+
+LEAST, MOST = 0.20, 0.40  # brake efficiency, handbook-physics
+E85_LEAST, E85_MOST = 0.51, 0.83  # ASTM D5798, from memory
+
+
+def efficiency(study: Study) -> Iterator[Finding]:
+    """Power over the heat of the fuel burnt."""
+    share = study.brief.power_kw * 1000 / (study.burn.mass_flow * study.burn.fuel.heating_value)
+    if not LEAST <= share <= MOST:
+        figures = {"share": Figure(share, "fraction"), "least": Figure(LEAST, "fraction"), "most": Figure(MOST, "fraction")}
+        why = (
+            "Engines turn {least} to {most} of the fuel's heat into power; a consumption outside that is a slip of the pen or of the unit."
+        )
+        yield Finding(
+            "Check",
+            "",
+            "The consumption asked means an efficiency of {share}",
+            why,
+            "Look at the consumption again.",
+            figures,
+            station="brief",
+        )
+
+
+def pump_e85_varies(study: Study) -> Iterator[Finding]:
+    """What is sold as E85 is not one fuel."""
+    figures = {"least": Figure(E85_LEAST, "fraction"), "most": Figure(E85_MOST, "fraction")}
+    why = "From the pump it holds {least} to {most} ethanol by the season; less ethanol burns less but boils sooner."
+    yield Finding(
+        "Note",
+        "",
+        f"Pump fuel sold as E85 varies; this build looks at {study.burn.fuel.name} only",
+        why,
+        "Look at both ends of the range, or meter the ethanol.",
+        figures,
+        station="brief",
+    )
+
+
+RULES = (
+    Rule("E-01", "The consumption asked means a possible efficiency.", "20 to 40 %, common practice", efficiency, always),
+    Rule(
+        "E-02",
+        "Ethanol fuel from a pump is looked at over its range.",
+        "ASTM D5798, from memory",
+        pump_e85_varies,
+        lambda s: 0.75 <= s.burn.fuel.ethanol <= 0.9,
+    ),
+)

@@ -1,0 +1,130 @@
+"""Hoses and their ends: pressure, lengths, families, clocking."""
+
+from collections.abc import Iterator
+
+from tall_heron.core.catalogue import house_figure
+from tall_heron.core.finding import Figure, Finding
+from tall_heron.core.rules.rule import Rule, elements, has, solves_with
+from tall_heron.core.sheets.cut_list import make_cut_rows
+from tall_heron.core.study import Study
+
+KINDS = ("hose", "vent", "reference")
+
+
+def over_working_pressure(study: Study) -> Iterator[Finding]:
+    """A hose bears its working pressure, no more."""
+    for e in elements(study, "hose", "line"):
+        most = e.about.working_kpa
+        met = [p for s in study.solved.values() for n in e.ports.values() if (p := s.solution.nodes.get(n)) is not None]
+        if most is not None and met and max(met) > most * 1000:
+            figures = {"meets": Figure(max(met), "pressure"), "bears": Figure(most * 1000, "pressure")}
+            title, why = f"{e.id} meets {{meets}} and is made for {{bears}}", "A quarter of its burst pressure is what a hose may carry."
+            yield Finding("Stop", e.id, title, why, "Fit a hose made for the pressure.", figures, station="hoses")
+
+
+def too_short(study: Study) -> Iterator[Finding]:
+    """Ends that take up all of a hose."""
+    for cut in make_cut_rows(study.build.circuit):
+        if cut.cut_mm is None:
+            why = f"Its ends take up {sum(cut.take_up_mm):g} mm of {cut.face_mm:g} mm."
+            yield Finding(
+                "Stop",
+                cut.element.id,
+                f"{cut.element.id} leaves no hose between its ends",
+                why,
+                "Choose shorter ends or move the parts apart.",
+                station="hoses",
+            )
+
+
+def short_and_bent(study: Study) -> Iterator[Finding]:
+    """A long run forgives, a short one does not."""
+    limit = house_figure("short_hose_mm") / 1000
+    for cut in make_cut_rows(study.build.circuit):
+        e = cut.element
+        bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg > 0]
+        if cut.cut_mm is not None and len(bent) == 2 and cut.cut_mm / 1000 < limit:
+            figures = {"cut": Figure(cut.cut_mm / 1000, "length"), "limit": Figure(limit, "length")}
+            title = f"{e.id} is short, {{cut}}, with both ends bent"
+            yield Finding(
+                "Check",
+                e.id,
+                title,
+                "Under {limit} a few millimetres or degrees off do not fit.",
+                "Measure it in the car before you cut.",
+                figures,
+                station="hoses",
+            )
+
+
+def families_do_not_match(study: Study) -> Iterator[Finding]:
+    """An end holds only the hose it is made for."""
+    for e in elements(study, *KINDS):
+        for side, end in (("A", e.end_a), ("B", e.end_b)):
+            if end is not None and end.family and e.about.family and end.family != e.about.family:
+                why = f"A {end.family} end does not seal or hold on {e.about.family} hose; it blows off."
+                yield Finding(
+                    "Stop",
+                    e.id,
+                    f"{e.id} end {side} is for {end.family} hose, not {e.about.family}",
+                    why,
+                    "Fit the end of the hose's own family.",
+                    station="hoses",
+                )
+
+
+def sizes_do_not_match(study: Study) -> Iterator[Finding]:
+    """An end of another size."""
+    for e in elements(study, *KINDS):
+        for side, end in (("A", e.end_a), ("B", e.end_b)):
+            if end is not None and end.dash and e.about.dash and end.dash != e.about.dash:
+                yield Finding(
+                    "Stop",
+                    e.id,
+                    f"{e.id} end {side} is {end.dash} on {e.about.dash} hose",
+                    "It cannot be assembled.",
+                    "Fit an end of the hose's size.",
+                    station="hoses",
+                )
+
+
+def clock_not_said(study: Study) -> Iterator[Finding]:
+    """Two bent ends stand at an angle to each other."""
+    for e in elements(study, *KINDS):
+        bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg > 0]
+        if len(bent) == 2 and e.clock_deg is None:
+            why = "Both ends are bent; whoever assembles it must know how they stand to each other."
+            yield Finding(
+                "Check", e.id, f"{e.id} has no clock angle", why, "Measure the angle of B from A, seen from B, clockwise.", station="hoses"
+            )
+
+
+def length_assumed(study: Study) -> Iterator[Finding]:
+    """A guessed length is not one to cut to."""
+    for e in elements(study, "hose", "line"):
+        if e.length is not None and e.length.source == "assumed":
+            yield Finding(
+                "Note",
+                e.id,
+                f"{e.id} has a guessed length",
+                "Nobody has measured it yet.",
+                "Measure seat to seat before you cut.",
+                station="hoses",
+            )
+
+
+RULES = (
+    Rule(
+        "H-02",
+        "No hose meets more than its working pressure.",
+        "a quarter of burst, SAE J517, from memory",
+        over_working_pressure,
+        solves_with("hose", "line"),
+    ),
+    Rule("H-03", "Every hose is longer than its ends take up.", "arithmetic", too_short, has(*KINDS)),
+    Rule("H-04", "No hose under 350 mm has both ends bent.", "common practice", short_and_bent, has(*KINDS)),
+    Rule("H-05", "Hose and ends are of one family.", "maker's statement", families_do_not_match, has(*KINDS)),
+    Rule("H-06", "Hose and ends are of one size.", "arithmetic", sizes_do_not_match, has(*KINDS)),
+    Rule("H-07", "Hoses with two bent ends have a clock angle.", "common practice", clock_not_said, has(*KINDS)),
+    Rule("H-08", "Lengths are measured, not guessed.", "common practice", length_assumed, has("hose", "line")),
+)

@@ -1,0 +1,64 @@
+"""The form of a rule, and what rules ask again and again of a study."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from tall_heron.core.circuit import Element, Regulator
+from tall_heron.core.finding import Finding
+from tall_heron.core.study import Study
+
+
+def always(_: Study) -> bool:
+    """Every build is looked at."""
+    return True
+
+
+@dataclass(frozen=True)
+class Rule:
+    """A rule: its number, what it asks, where that comes from, the look it takes, and the builds it has something to say about."""
+
+    id: str
+    asks: str
+    source: str
+    look: Callable[[Study], Iterator[Finding]]
+    applies: Callable[[Study], bool] = always
+
+
+def elements(study: Study, *kinds: str) -> list[Element]:
+    """The circuit's elements of some kinds."""
+    return study.build.circuit.of_kind(*kinds)
+
+
+def has(*kinds: str) -> Callable[[Study], bool]:
+    """Builds that hold one of some kinds."""
+    return lambda study: bool(elements(study, *kinds))
+
+
+def solves(study: Study) -> bool:
+    """Builds whose peak is solved."""
+    return study.peak.solution.converged
+
+
+def solves_with(*kinds: str) -> Callable[[Study], bool]:
+    """Builds that are solved and hold one of some kinds."""
+    return lambda study: solves(study) and bool(elements(study, *kinds))
+
+
+def flies(study: Study) -> bool:
+    """Aircraft."""
+    return study.brief.use == "flight"
+
+
+def drives(study: Study) -> bool:
+    """Anything on wheels."""
+    return not flies(study)
+
+
+def bypasses(study: Study) -> list[Element]:
+    """Regulators that hold their inlet."""
+    return [e for e in elements(study, "regulator") if isinstance(e.part, Regulator) and e.part.holds == "inlet"]
+
+
+def height(study: Study, node: str) -> float:
+    """Elevation of a node [m]."""
+    return next((n.elevation_mm / 1000 for n in study.build.circuit.nodes if n.id == node), 0.0)
