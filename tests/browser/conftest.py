@@ -51,7 +51,9 @@ def page(context: BrowserContext) -> Iterator[Page]:
     """A page on which any console error, page error or refused resource fails the test."""
     opened = context.new_page()
     wrong: list[str] = []
-    opened.on("console", lambda m: wrong.append(m.text) if m.type == "error" and "422" not in m.text else None)
+    opened.on(
+        "console", lambda m: wrong.append(m.text) if m.type == "error" and not any(code in m.text for code in ("422", "409")) else None
+    )
     opened.on("pageerror", lambda e: wrong.append(str(e)))
     opened.on("requestfailed", lambda r: wrong.append(f"{r.url} {r.failure}") if r.failure != "net::ERR_ABORTED" else None)
     yield opened

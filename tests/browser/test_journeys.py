@@ -9,7 +9,7 @@ from typing import Any
 
 import pypdf
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import BrowserContext, Page, expect
 from running import App
 
 PSI = 6.894757293168
@@ -263,3 +263,43 @@ def test_a_new_build_from_an_empty_name_to_a_cut_sheet(page: Page) -> None:
     expect(page.locator("h1")).to_have_text("Sandpiper")
     page.keyboard.press("6")
     expect(page.locator(".cut-row[data-hose]")).to_have_count(6)
+
+
+def test_two_tabs_the_later_is_told_and_applies_its_change_on_top(context: BrowserContext, page: Page) -> None:
+    page.goto("/builds/bittern/circuit")
+    other = context.new_page()
+    other.goto("/builds/bittern/circuit?part=F2&case=peak")
+    set_field(page, "power_kw", "640 hp")
+    expect(page.locator(".sub")).to_contain_text("640 hp")
+    set_field(other, "base_kpa", "60 psi")
+    said = other.locator("[data-field=base_kpa] .says")
+    expect(said).to_contain_text("changed elsewhere meanwhile (Power wanted: 620 hp to 640 hp)")
+    expect(other.locator("#base_kpa")).to_have_value("60 psi")
+    said.get_by_role("button", name="Apply on top").click()
+    expect(other.locator("[data-figure=rail] dt")).to_have_text("rail, asked 82.0")
+    expect(other.locator("#power_kw")).to_have_value("640 hp")
+    page.get_by_role("button", name="Try Reedmace 10 µm glass fibre").click()
+    expect(page.locator("#base_kpa")).to_have_value("60 psi")
+    set_field(other, "power_kw", "650 hp")
+    page.get_by_role("button", name="Fit it").click()
+    expect(page.locator("#trouble")).to_contain_text("changed elsewhere")
+    page.locator("#trouble").get_by_role("button", name="Apply on top").click()
+    expect(page.locator(".finding[data-rule='M-04']")).to_have_count(0)
+    expect(page.locator("#power_kw")).to_have_value("650 hp")
+    other.close()
+
+
+def test_undo_survives_a_reload_and_history_names_the_acts(page: Page) -> None:
+    page.goto("/builds/bittern/circuit")
+    set_field(page, "fuel", "E85")
+    expect(page.locator(".sub")).to_contain_text("E85")
+    page.reload()
+    page.get_by_role("button", name="Undo: Fuel: E70 to E85").click()
+    expect(page.locator(".sub")).to_contain_text("E70")
+    page.reload()
+    page.get_by_role("button", name="Redo").click()
+    expect(page.locator(".sub")).to_contain_text("E85")
+    page.get_by_role("link", name="History").click()
+    expect(page.get_by_role("row", name=re.compile("Fuel: E70 to E85"))).to_contain_text("stands now")
+    page.get_by_role("link", name="Compare “Laid on the bench” with now").click()
+    expect(page.get_by_role("row", name=re.compile("^Fuel"))).to_contain_text("E85")

@@ -16,6 +16,8 @@ PAGES = {
     "trying": "/builds/bittern/circuit?part=F2&case=peak&try=reedmace-10g",
     "idle": "/builds/bittern/circuit?part=PR&case=idle",
     "hoses": "/builds/bittern/hoses?hose=H3",
+    "history": "/builds/bittern/history",
+    "compare": "/compare?a=1&b=bittern",
 }
 SIZES = {"desk": (1280, 800), "tablet": (820, 1180)}
 MEASURE = (Path(__file__).parent / "measure.js").read_text(encoding="utf-8")

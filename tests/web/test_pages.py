@@ -199,3 +199,40 @@ def test_the_house_rules_are_those_that_run(client: FlaskClient) -> None:
     for rule in RULES:
         assert f'id="{rule.id}"' in text
     assert "House rules" in client.get("/").text
+
+
+def form(client: FlaskClient, path: str, page: str, **data: Any) -> Any:
+    token = re.search(r'name="csrf_token" value="([^"]+)"', client.get(page).text)
+    assert token
+    return client.post(path, data={"csrf_token": token.group(1)} | data)
+
+
+def test_history_names_every_act_and_an_old_revision_is_taken_up_again(post: Any, client: FlaskClient) -> None:
+    post("/builds/bittern/brief", field="power_kw", text="700 hp")
+    post("/builds/bittern/fit", part="F2", name="reedmace-10g")
+    page = client.get("/builds/bittern/history").text
+    for act in ("Laid on the bench", "Power wanted: 620 hp to 700 hp", "F2: Reedmace 10 µm glass fibre, 150 mm"):
+        assert act in page
+    before = client.get("/builds/bittern/build.json").text
+    assert form(client, "/builds/bittern/back", "/builds/bittern/history", revision=1).status_code == 302
+    assert "620 hp" in client.get("/builds/bittern/circuit").text
+    assert "Back to “Laid on the bench”" in client.get("/builds/bittern/history").text
+    post("/builds/bittern/undo")
+    assert client.get("/builds/bittern/build.json").text == before
+    assert form(client, "/builds/bittern/back", "/builds/bittern/history", revision=999).status_code == 404
+
+
+def test_a_variant_is_compared_side_by_side(post: Any, client: FlaskClient) -> None:
+    assert form(client, "/builds/bittern/variant", "/builds/bittern/history", name="").status_code == 422
+    assert (
+        form(client, "/builds/bittern/variant", "/builds/bittern/history", name="Bittern on E85").headers["Location"]
+        == "/builds/bittern-on-e85/circuit"
+    )
+    post("/builds/bittern/fit", part="F2", name="reedmace-10g")
+    post("/builds/bittern/brief", field="power_kw", text="700 hp")
+    page = client.get("/compare?a=bittern&b=bittern-on-e85").text
+    for text in ("Power wanted", "700 hp", "620 hp", "Reedmace 10 µm glass fibre", "Reedmace 10 µm paper", "right only", "first limit"):
+        assert text in page
+    assert "Nothing." in client.get("/compare?a=1&b=bittern-on-e85").text
+    assert client.get("/compare?a=bittern&b=nightjar").status_code == 404
+    assert client.get("/compare?a=bittern&b=99").status_code == 404

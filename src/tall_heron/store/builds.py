@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 
 from tall_heron.store.db import transaction
 
-_HEAD = """SELECT b.id, b.slug, b.head, r.parent, r.act, r.at, r.document, r.sha256,
+_HEAD = """SELECT b.id, b.slug, b.head, b.forked_from, r.parent, r.act, r.at, r.document, r.sha256,
   (SELECT c.id FROM revision c WHERE c.parent = b.head ORDER BY c.id DESC LIMIT 1) AS next,
   (SELECT c.act FROM revision c WHERE c.parent = b.head ORDER BY c.id DESC LIMIT 1) AS next_act
   FROM build b JOIN revision r ON r.id = b.head"""
@@ -32,16 +32,29 @@ def find(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
     return row
 
 
-def create(connection: sqlite3.Connection, name: str, document: str, act: str) -> str:
+def create(connection: sqlite3.Connection, name: str, document: str, act: str, forked_from: int | None = None) -> str:
     """Store a first revision under a new slug made from the name; returns the slug."""
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "build"
     with transaction(connection):
         taken = {row["slug"] for row in connection.execute("SELECT slug FROM build WHERE slug LIKE ?", (base + "%",))}
         slug = next(s for s in (base, *(f"{base}-{i}" for i in range(2, len(taken) + 3))) if s not in taken)
-        build = connection.execute("INSERT INTO build (slug, made_at) VALUES (?, ?)", (slug, _now())).lastrowid
+        build = connection.execute("INSERT INTO build (slug, made_at, forked_from) VALUES (?, ?, ?)", (slug, _now(), forked_from)).lastrowid
         revision = _insert(connection, build, None, act, document)
         connection.execute("UPDATE build SET head = ? WHERE id = ?", (revision, build))
     return slug
+
+
+def revisions(connection: sqlite3.Connection, build: int) -> list[sqlite3.Row]:
+    """Every revision of a build, the newest first, without its document."""
+    return connection.execute("SELECT id, parent, act, at FROM revision WHERE build = ? ORDER BY id DESC", (build,)).fetchall()
+
+
+def revision(connection: sqlite3.Connection, number: int) -> sqlite3.Row | None:
+    """One revision with its document and its build's slug, or None."""
+    row: sqlite3.Row | None = connection.execute(
+        "SELECT r.id, r.build, r.act, r.at, r.document, b.slug FROM revision r JOIN build b ON b.id = r.build WHERE r.id = ?", (number,)
+    ).fetchone()
+    return row
 
 
 def save(connection: sqlite3.Connection, build: int, on: int, act: str, document: str) -> int:

@@ -14,9 +14,15 @@ from tall_heron.store import builds
 class Refused(Exception):
     """A change that was not made: the field, and what would be right."""
 
-    def __init__(self, field: str, message: str, status: int = 422) -> None:
+    def __init__(self, field: str, message: str, status: int = 422, head: int | None = None) -> None:
         super().__init__(message)
-        self.field, self.message, self.status = field, message, status
+        self.field, self.message, self.status, self.head = field, message, status, head
+
+
+def overtaken(row: Any, field: str) -> Refused:
+    """A change made on a revision that no longer stands: what was done meanwhile, and the revision to make it on instead."""
+    words = f"This build was changed elsewhere meanwhile ({row['act']}). What you typed is still here; apply it on top, or load the page again to see."
+    return Refused(field, words, 409, row["head"])
 
 
 @dataclass(frozen=True)
@@ -59,9 +65,7 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
     found = stored(slug)
     on = data.get("head")
     if on != found.row["head"]:
-        raise Refused(
-            field, "This build was changed elsewhere meanwhile. Load the page again to see it; your text is still in the field.", 409
-        )
+        raise overtaken(found.row, field)
     try:
         build, name = change(found.build)
         document = dump(build)
@@ -72,7 +76,7 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
         try:
             builds.save(g.connection, found.row["id"], on, name, document)
         except builds.ChangedElsewhere:
-            raise Refused(field, "This build was changed elsewhere at the same moment. Load the page again.", 409) from None
+            raise overtaken(builds.find(g.connection, slug), field) from None
     return Stored(builds.find(g.connection, slug), build)
 
 

@@ -63,7 +63,7 @@ def undo(slug: str) -> Response:
     try:
         step(g.connection, found.row["id"], head)
     except builds.ChangedElsewhere:
-        raise answers.Refused("", "This build was changed elsewhere meanwhile. Load the page again.", 409) from None
+        raise answers.overtaken(builds.find(g.connection, slug), "") from None
     except LookupError as error:
         raise answers.Refused("", f"{str(error).capitalize()}.", 409) from None
     return page_pieces.answer(answers.stored(slug), data)

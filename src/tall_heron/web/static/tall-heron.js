@@ -26,14 +26,21 @@ async function ask(path, data) {
   } catch {
     answer = { message: "The application gave an answer that cannot be read. Load the page again." };
   }
-  return { ok: response.ok, ...answer };
+  return { ok: response.ok, overtaken: response.status === 409 && answer.head > 0, ...answer };
 }
 
-function trouble(text) {
+function trouble(text, again) {
   const box = document.getElementById("trouble");
-  if (box) {
-    box.textContent = text;
-    box.hidden = !text;
+  if (!box) return;
+  box.textContent = text;
+  box.hidden = !text;
+  if (again) {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.className = "btn-line";
+    button.textContent = "Apply on top";
+    button.addEventListener("click", again);
+    box.append(button);
   }
 }
 
@@ -71,7 +78,13 @@ function send(path, data) {
 
 async function change(path, data) {
   const answer = await send(path, data);
-  if (!answer.ok) trouble(answer.message || "That was not done.");
+  if (!answer.ok) {
+    const again = () => {
+      page().head = answer.head;
+      change(path, data);
+    };
+    trouble(answer.message || "That was not done.", answer.overtaken && !path.endsWith("/undo") ? again : null);
+  }
   return answer;
 }
 
@@ -97,6 +110,7 @@ function fieldParts(save, always) {
     reads: "",
     message: "",
     invalid: "false",
+    stale: 0,
     init() {
       this.text = this.kept = this.$root.dataset.text;
       this.preview();
@@ -121,7 +135,9 @@ function fieldParts(save, always) {
         return;
       }
       const sent = (this.sent = this.text);
+      this.stale = 0;
       const answer = await save(this, sent);
+      if (answer.overtaken) this.stale = answer.head;
       if (answer.ok) {
         this.message = "";
         this.invalid = "false";
@@ -130,6 +146,10 @@ function fieldParts(save, always) {
         this.message = answer.message || "That was not kept.";
         this.invalid = "true";
       }
+    },
+    onTop(event) {
+      page().head = this.stale;
+      this.commit(event);
     },
     refresh(event) {
       const now = event.detail[this.$root.dataset.field];

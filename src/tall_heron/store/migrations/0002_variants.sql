@@ -1,0 +1,1 @@
+ALTER TABLE build ADD COLUMN forked_from INTEGER REFERENCES revision (id);

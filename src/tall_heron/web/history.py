@@ -1,0 +1,114 @@
+"""The record of a build: its revisions by the names of their acts, variants, and two of them side by side."""
+
+from typing import Any
+
+from flask import Blueprint, abort, g, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from tall_heron.core.build import Build, dump, load
+from tall_heron.core.compare import brief_differences, part_differences
+from tall_heron.core.design import design
+from tall_heron.core.sheets.cut_list import make_buy_rows
+from tall_heron.store import builds
+from tall_heron.web import answers
+from tall_heron.web.brief_fields import FIELDS, field_text
+from tall_heron.web.figures import head_figures
+from tall_heron.web.pages import frame
+
+pages = Blueprint("history", __name__)
+
+
+@pages.get("/builds/<slug>/history")
+def page(slug: str) -> str:
+    """Every revision of a build."""
+    found = answers.stored(slug)
+    rows = builds.revisions(g.connection, found.row["id"])
+    others = [r for r in builds.every(g.connection) if r["slug"] != slug]
+    return render_template(
+        "history.html", revisions=rows, others=others, wrong="", typed="", **frame(found, design(found.build), "history")
+    )
+
+
+@pages.post("/builds/<slug>/back")
+def back(slug: str) -> Response:
+    """Take an older revision up again, as a new one: nothing that came after is lost."""
+    found = answers.stored(slug)
+    old = builds.revision(g.connection, request.form.get("revision", type=int) or 0)
+    if old is None or old["build"] != found.row["id"]:
+        abort(404)
+    if old["document"] != found.row["document"]:
+        builds.save(g.connection, found.row["id"], found.row["head"], f"Back to “{old['act'][:80]}”", old["document"])
+    return redirect(url_for("circuit.page", slug=slug))
+
+
+@pages.post("/builds/<slug>/variant")
+def variant(slug: str) -> Response | tuple[str, int]:
+    """Duplicate a build under another name."""
+    found = answers.stored(slug)
+    name = request.form.get("name", "").strip()
+    if not 1 <= len(name) <= 60:
+        rows = builds.revisions(g.connection, found.row["id"])
+        others = [r for r in builds.every(g.connection) if r["slug"] != slug]
+        wrong = "Give the variant a name of 1 to 60 letters."
+        context = frame(found, design(found.build), "history")
+        return render_template("history.html", revisions=rows, others=others, wrong=wrong, typed=name[:200], **context), 422
+    made = found.build.model_copy(update={"name": name})
+    new = builds.create(g.connection, name, dump(made), f"Variant of {found.build.name}", found.row["head"])
+    return redirect(url_for("circuit.page", slug=new))
+
+
+def _side(given: str) -> tuple[str, Build]:
+    """A build by its slug, or one revision by its number: its heading and its document."""
+    if given.isdecimal():
+        old = builds.revision(g.connection, int(given))
+        if old is None:
+            abort(404)
+        return f"{load(old['document']).name}: {old['act']}", load(old["document"])
+    found = answers.stored(given)
+    return f"{found.build.name} as it stands", found.build
+
+
+@pages.get("/compare")
+def compare() -> str:
+    """Two builds, or two revisions, side by side."""
+    (left, one), (right, other) = _side(request.args.get("a", "")), _side(request.args.get("b", ""))
+    if one.brief is None or other.brief is None:
+        abort(409, "One of them is a circuit without a brief, so there is nothing to compare.")
+    sides = [design(b) for b in (one, other)]
+    figures = [head_figures(d.study, d.study.peak, d.findings) for d in sides]
+    rows: list[tuple[str, str, str]] = []
+    for a, b in zip(*figures, strict=True):
+        rows.append((a.words if a.key != "rail" else "rail at peak", f"{a.value} {a.unit}", f"{b.value} {b.unit}"))
+    rows += [(name, words(sides[0]), words(sides[1])) for name, words in SUMMARY.items()]
+    fields = [
+        (FIELDS[n].label, field_text(one, FIELDS[n]) or "as usual", field_text(other, FIELDS[n]) or "as usual")
+        for n in brief_differences(one, other)
+        if n in FIELDS
+    ]
+    return render_template(
+        "compare.html", left=left, right=right, rows=rows, fields=fields, parts=part_differences(one, other), findings=_findings(sides)
+    )
+
+
+def _first_limit(d: Any) -> str:
+    first = d.limits[0] if d.limits else None
+    return f"{' '.join(first.parts)}, {first.ceiling / 745.7:,.0f} hp" if first and first.ceiling is not None else "none found"
+
+
+SUMMARY = {
+    "first limit": _first_limit,
+    "Stops": lambda d: str(sum(f.level == "Stop" for f in d.findings)),
+    "Checks": lambda d: str(sum(f.level == "Check" for f in d.findings)),
+    "parts": lambda d: str(len(d.study.build.circuit.elements)),
+    "hose": lambda d: f"{sum(c.cut_mm or 0.0 for c in d.cuts) / 1000:.1f} m",
+    "hoses and ends": lambda d: f"{sum(b.price or 0.0 for b in make_buy_rows(d.cuts)):,.0f} $",
+    "other parts": lambda d: f"{sum(e.about.price or 0.0 for e in d.study.build.circuit.elements if e.length is None):,.0f} $",
+    "mass of parts, dry": lambda d: f"{sum(e.about.mass_kg or 0.0 for e in d.study.build.circuit.elements if e.length is None):.1f} kg",
+}
+
+
+def _findings(sides: list[Any]) -> list[tuple[Any, str]]:
+    """Findings that only one side has, the left's first."""
+    keys = [{(f.rule, f.part, f.case) for f in d.findings} for d in sides]
+    only = [(f, "left") for f in sides[0].findings if (f.rule, f.part, f.case) not in keys[1]]
+    return only + [(f, "right") for f in sides[1].findings if (f.rule, f.part, f.case) not in keys[0]]
