@@ -4,16 +4,19 @@ from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
+from pydantic import ValidationError
 from werkzeug.wrappers import Response as BaseResponse
 
-from tall_heron.core.build import Brief, Build, dump, load
+from tall_heron.core.build import Brief, Build, dump, load, readable
 from tall_heron.core.catalogue import table
 from tall_heron.core.design import Design, design
 from tall_heron.core.errors import BuildErrors
 from tall_heron.core.finding import Finding
+from tall_heron.core.free_line import read_line
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.rules import RULES
 from tall_heron.store import builds
+from tall_heron.web.brief_fields import FIELDS
 from tall_heron.web.pages import stations
 
 pages = Blueprint("bench", __name__)
@@ -66,13 +69,27 @@ def start() -> tuple[str, int] | BaseResponse:
             return _bench(f"{file.filename}: " + "; ".join(str(e) for e in errors.errors[:5]), "", 422)
         act = "Opened from a file"
     else:
-        name = request.form.get("name", "").strip()
-        if not 1 <= len(name) <= 60:
-            return _bench("Give the build a name of 1 to 60 letters.", name[:200], 422)
-        brief = Brief(power_kw=224, base_kpa=300, fuel="E10")
+        line = request.form.get("name", "").strip()
+        if not 1 <= len(line) <= 300:
+            return _bench("Give the build a name, or one line that says what it is.", line[:300], 422)
+        read = read_line(line)
+        name = read.name or (
+            line if not read.fields else f"{read.fields.get('power_kw', 224) / 0.7457:.0f} hp on {read.fields.get('fuel', 'E10')}"
+        )
+        if read.fields and read.unread:
+            return _bench(
+                f"Not understood: {', '.join(read.unread)}. Take it out or say it otherwise; a name goes before a colon.", line, 422
+            )
+        if len(name) > 60:
+            return _bench("Give the build a name of 1 to 60 letters.", line, 422)
+        try:
+            brief = Brief.model_validate({"power_kw": 224, "base_kpa": 300, "fuel": "E10"} | read.fields)
+        except ValidationError as error:
+            return _bench("; ".join(str(readable(e)) for e in error.errors()), line, 422)
         layout = LAYOUTS["C1"]
-        build = Build(name=name, brief=brief, circuit=layout.build(brief, layout.Picks()))
-        act = "Started"
+        typed = {f"/brief/{key}": text for key, text in read.typed.items() if key in FIELDS and FIELDS[key].quantity}
+        build = Build(name=name, brief=brief, circuit=layout.build(brief, layout.Picks()), typed=typed)
+        act = "Started" if not read.fields else f"Started from “{line[:80]}”"
     slug = builds.create(g.connection, build.name, dump(build), act)
     if build.brief is None:
         return redirect(url_for("bench.bench"))

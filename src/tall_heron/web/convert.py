@@ -2,10 +2,18 @@
 
 from flask import Blueprint, Response, jsonify, request
 
+from tall_heron.core.free_line import read_line
 from tall_heron.core.units import QUANTITIES, parse, show
 from tall_heron.web.present import number
 
 pages = Blueprint("convert", __name__)
+
+
+@pages.get("/read-line")
+def line() -> Response:
+    """How one free line is read, before a build is started from it."""
+    read = read_line(request.args.get("text", "")[:300])
+    return jsonify(said=", ".join(f"{text}: {words}" for text, words in read.said), unread=", ".join(read.unread) if read.said else "")
 
 
 @pages.get("/convert")

@@ -178,6 +178,17 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("hoseField", () =>
     fieldParts((field, text) => send(`${base()}/hose`, { hose: field.$root.dataset.hose, field: field.$root.dataset.field, text })),
   );
+  Alpine.data("line", () => ({
+    said: "",
+    unread: "",
+    async read(event) {
+      const text = event.target.value;
+      const answer = await ask(`/read-line?${new URLSearchParams({ text })}`);
+      if (text !== event.target.value || !answer.ok) return;
+      this.said = answer.said ? `Reads as ${answer.said}.` : "";
+      this.unread = answer.unread ? `Not understood: ${answer.unread}.` : "";
+    },
+  }));
   Alpine.data("acceptField", () =>
     fieldParts((field, text) => {
       const { rule, part } = field.$root.dataset;

@@ -1,0 +1,138 @@
+"""One free line of a builder, `turbo six 4.2 L, 620 hp, E70, 58 psi + 22`, read into fields of the brief, with how each piece was read."""
+
+import re
+from dataclasses import dataclass, field
+from typing import Any
+
+from tall_heron.core.physics.fuel import CELSIUS, fuel_named
+from tall_heron.core.units import QUANTITIES, parse
+
+COUNTS = {"three": 3, "four": 4, "five": 5, "six": 6, "eight": 8, "ten": 10, "twelve": 12}
+FUELS = {"petrol": "E10", "gasoline": "E10", "avgas": "100LL", "ethanol": "E100"}
+USES = {
+    "street": "street",
+    "drag": "drag",
+    "circuit": "circuit",
+    "track": "circuit",
+    "off-road": "off-road",
+    "rally": "off-road",
+    "aircraft": "flight",
+    "flight": "flight",
+}
+BOOSTED = ("turbo", "turbocharged", "twin-turbo", "supercharged", "blown", "boosted")
+LAYOUTS = (
+    "straight",
+    "inline",
+    "flat",
+    "boxer",
+    "engine",
+    "cylinder",
+    "cylinders",
+    "cyl",
+    "on",
+    "at",
+    "base",
+    "boost",
+    "car",
+    "natural",
+    "naturally",
+    "aspirated",
+)
+# field of the brief: quantity, unit of a bare number, document figure = SI * scale + offset
+FIGURES = {
+    "displacement_l": ("volume", "l", 1000.0, 0.0),
+    "power_kw": ("power", "hp", 1e-3, 0.0),
+    "voltage_v": ("voltage", "v", 1.0, 0.0),
+    "fuel_temperature_c": ("temperature", "c", 1.0, -CELSIUS),
+    "altitude_m": ("length", "m", 1.0, 0.0),
+}
+_FIGURE = re.compile(r"(?<![\w.])(\d+(?:[.,]\d+)?)\s*([a-zA-Z°/µ]+)(?![\w])")
+_SUM = re.compile(
+    r"(?<![\w.])(\d+(?:\.\d+)?)\s*(psi|bar|kpa)?\s*(?:base)?\s*\+\s*(\d+(?:\.\d+)?)\s*(psi|bar|kpa)?\s*(?:boost)?", re.IGNORECASE
+)
+
+
+@dataclass
+class Reading:
+    """`fields` of the brief in document units with the text they came from in `typed`; `said` how each piece was read; `unread` what was not."""
+
+    name: str = ""
+    fields: dict[str, Any] = field(default_factory=dict)
+    typed: dict[str, str] = field(default_factory=dict)
+    said: list[tuple[str, str]] = field(default_factory=list)
+    unread: list[str] = field(default_factory=list)
+
+
+def read_line(text: str) -> Reading:
+    """Read one line. What is not understood is listed, never guessed.
+
+    >>> r = read_line("Sandpiper: turbo six 4.2 L, 620 hp, E70, 58 psi + 22")
+    >>> r.name, r.fields["cylinders"], r.fields["fuel"], round(r.fields["power_kw"]), round(r.fields["base_kpa"]), round(r.fields["boost_kpa"]), r.unread
+    ('Sandpiper', 6, 'E70', 462, 400, 152, [])
+    """
+    out = Reading()
+    head, colon, rest = text.partition(":")
+    if colon and re.search(r"[A-Za-z]", head):
+        out.name, text = head.strip(), rest
+    text = _pressures(out, text)
+    text = _FIGURE.sub(lambda m: _figure(out, m), text)
+    for word in re.findall(r"[^\s,;]+", text):
+        _word(out, word)
+    return out
+
+
+def _keep(out: Reading, name: str, value: Any, typed: str, words: str) -> None:
+    out.fields[name], out.typed[name] = value, typed
+    out.said.append((typed, words))
+
+
+def _pressures(out: Reading, text: str) -> str:
+    match = _SUM.search(text)
+    if not match:
+        return text
+    base, unit, boost, boost_unit = match.groups()
+    unit = unit or boost_unit or "psi"
+    first, second = f"{base} {unit}", f"{boost} {boost_unit or unit}"
+    _keep(out, "base_kpa", parse(first, "pressure", "psi") / 1000, first, "base pressure over the manifold")
+    _keep(out, "boost_kpa", parse(second, "pressure", "psi") / 1000, second, "boost at peak, gauge")
+    return text[: match.start()] + text[match.end() :]
+
+
+def _figure(out: Reading, match: re.Match[str]) -> str:
+    text, unit = match.group(0), match.group(2).lower()
+    if unit in ("cyl", "cylinder", "cylinders"):
+        _keep(out, "cylinders", int(float(match.group(1))), text, "cylinders")
+        return ""
+    if unit in QUANTITIES["pressure"].words:
+        name = "boost_kpa" if "base_kpa" in out.fields else "base_kpa"
+        _keep(
+            out,
+            name,
+            parse(text, "pressure", "psi") / 1000,
+            text,
+            "boost at peak, gauge" if name == "boost_kpa" else "base pressure over the manifold",
+        )
+        return ""
+    for name, (quantity, bare, scale, offset) in FIGURES.items():
+        if unit in QUANTITIES[quantity].words and name not in out.fields:
+            _keep(out, name, parse(text, quantity, bare) * scale + offset, text, name.rsplit("_", 1)[0].replace("_", " "))
+            return ""
+    return text
+
+
+def _word(out: Reading, word: str) -> None:
+    low = word.lower().strip(".")
+    layout = re.fullmatch(r"(?:v|i|l|h|w|flat-?|inline-?|straight-?)-?(\d{1,2})", low)
+    if low in COUNTS or layout:
+        _keep(out, "cylinders", int(layout.group(1)) if layout else COUNTS[low], word, "cylinders")
+    elif low in FUELS or re.fullmatch(r"e\d{1,3}|methanol|100ll", low):
+        try:
+            _keep(out, "fuel", fuel_named(FUELS.get(low, low)).name, word, f"fuel {FUELS.get(low, '')}".strip())
+        except ValueError:
+            out.unread.append(word)
+    elif low in USES:
+        _keep(out, "use", USES[low], word, "use")
+    elif low in BOOSTED:
+        out.said.append((word, "boosted" if "boost_kpa" in out.fields else "boosted: say by how much, as in 58 psi + 22"))
+    elif low not in LAYOUTS:
+        out.unread.append(word)
