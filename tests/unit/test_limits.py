@@ -14,6 +14,7 @@ from tall_heron.core.network import compile_network
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
 from tall_heron.core.study import Study, make_study
+from tall_heron.core.throat import narrowest
 
 CASES = [(name, limit.parts[0]) for name, build in demo_builds().items() for limit in make_limits(make_study(build))]
 
@@ -130,6 +131,15 @@ def test_the_ladder_is_sorted_and_says_enough_toss_up_or_short() -> None:
     assert verdict(set_brief(build, "power_kw", 490.0)) == ("P1", "toss-up")
     assert verdict(set_brief(build, "power_kw", 600.0)) == ("P1", "short")
     assert verdict(fit(build, "H3", "ptfe-4"))[0] == "H3"
+
+
+def test_the_narrowest_throat_is_found_through_every_end() -> None:
+    """Bittern: the check valves' 8.6 mm (data/checks.csv); with a -6 feed its ends' 6.4 mm (data/ends.csv)."""
+    build = demo_builds()["bittern"]
+    first = narrowest(make_study(build))
+    assert (first.part, first.where, first.bore) == ("K1", "bore", pytest.approx(0.0086))  # type: ignore[union-attr]
+    small = narrowest(make_study(fit(build, "H3", "ptfe-6")))
+    assert (small.part, small.where, small.bore) == ("H3", "end A", pytest.approx(0.0064))  # type: ignore[union-attr]
 
 
 def test_find_ceiling() -> None:

@@ -32,6 +32,10 @@ class Brief(Record):
     altitude_m: Annotated[float, Field(ge=-400, le=10000)] = 0.0
     fuel_temperature_c: Annotated[float, Field(ge=-40, le=90)] = 40.0
     bsfc_petrol_kg_kwh: Annotated[float, Field(ge=0.1, le=1.5)] | None = None
+    peak_rpm: Annotated[float, Field(ge=300, le=25000)] | None = None
+    volumetric_efficiency: Annotated[float, Field(ge=0.3, le=1.4)] = 0.95
+    lambda_peak: Annotated[float, Field(ge=0.5, le=1.5)] | None = None
+    charge_temperature_c: Annotated[float, Field(ge=-40, le=200)] = 50.0
     margin: Annotated[float, Field(ge=0, le=3)] | None = None
 
     @property

@@ -4,12 +4,25 @@ from dataclasses import dataclass
 
 from tall_heron.core.build import Brief
 from tall_heron.core.catalogue import by_name, house_figure
-from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, scaled_consumption
+from tall_heron.core.physics.demand import LB_PER_HP_H, air_flow_demand, brake_specific_demand, scaled_consumption
 from tall_heron.core.physics.fuel import CELSIUS, Fuel, fuel_named
+from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.why import Why, figure
 
 WATT_PER_HP = 745.69987158227
 KG_PER_KWH = 1 / 3.6e6
+
+
+@dataclass(frozen=True)
+class Schools:
+    """Both ways of saying what the engine burns [kg/s]: by its power, and by the air it takes in (None without a speed); `rows` over speed as
+    (rpm, by power at even torque, by air); `gap` says what lies between them."""
+
+    by_power: float
+    by_air: float | None
+    used: str
+    rows: tuple[tuple[float, float, float], ...]
+    gap: str
 
 
 @dataclass(frozen=True)
@@ -21,29 +34,106 @@ class Burn:
     volume_flow: float
     consumption: float
     density: float
+    schools: Schools
     why: Why
 
 
 def burn(brief: Brief) -> Burn:
-    """The burn of a brief by brake-specific consumption, scaled from petrol by stoichiometry."""
+    """The burn of a brief: the larger of both schools, or the consumption that was typed."""
     fuel, petrol = fuel_named(brief.fuel), fuel_named("E0")
+    measured = brief.bsfc_petrol_kg_kwh is not None
     if brief.bsfc_petrol_kg_kwh is not None:
         on_petrol, source = brief.bsfc_petrol_kg_kwh * KG_PER_KWH, "typed in the brief"
     else:
         name = "bsfc_boosted" if brief.boosted else "bsfc_natural"
         on_petrol, source = house_figure(name) * LB_PER_HP_H, str(by_name("house_figures")[name]["source"])
-    consumption = scaled_consumption(on_petrol, petrol.stoichiometric_ratio, fuel.stoichiometric_ratio)
+    by_consumption = scaled_consumption(on_petrol, petrol.stoichiometric_ratio, fuel.stoichiometric_ratio)
     power = brief.power_kw * 1000
-    mass = brake_specific_demand(power, consumption)
+    by_power = brake_specific_demand(power, by_consumption)
+    by_air = _by_air(brief, fuel, brief.peak_rpm) if brief.peak_rpm is not None else None
+    used = "measured" if measured else "air" if by_air is not None and by_air > by_power else "power"
+    mass = by_air if used == "air" and by_air is not None else by_power
     density = fuel.density(brief.fuel_temperature_c + CELSIUS)
-    hp, lb = power / WATT_PER_HP, consumption / LB_PER_HP_H
-    steps = (
+    hp, lb = power / WATT_PER_HP, by_consumption / LB_PER_HP_H
+    steps = [
         f"b = {figure(on_petrol / LB_PER_HP_H)} lb/(hp·h) × {petrol.stoichiometric_ratio:g} ÷ {figure(fuel.stoichiometric_ratio, 4)}"
         f" = {figure(lb)} lb/(hp·h) on {fuel.name}",
-        f"ṁ = {figure(hp)} hp × {figure(lb)} = {figure(hp * lb)} lb/h = {figure(mass * 3600)} kg/h",
-        f"Q = {figure(mass * 3600)} kg/h ÷ {figure(density / 1000)} kg/L at {brief.fuel_temperature_c:g} °C = {figure(mass / density * 3.6e6)} L/h",
+        f"ṁ = {figure(hp)} hp × {figure(lb)} = {figure(hp * lb)} lb/h = {figure(by_power * 3600)} kg/h",
+    ]
+    if by_air is not None and brief.peak_rpm is not None:
+        steps.append(_air_step(brief, fuel, by_air))
+    steps.append(
+        f"Q = {figure(mass * 3600)} kg/h ÷ {figure(density / 1000)} kg/L at {brief.fuel_temperature_c:g} °C = {figure(mass / density * 3.6e6)} L/h"
     )
-    return Burn(fuel, mass, mass / density, consumption, density, Why(steps, f"Brake-specific consumption on petrol: {source}."))
+    rows = _over_speed(brief, fuel, by_power)
+    schools = Schools(by_power, by_air, used, rows, _gap(by_power, by_air, used))
+    why = Why(tuple(steps), f"Brake-specific consumption on petrol: {source}.")
+    return Burn(fuel, mass, mass / density, mass / power, density, schools, why)
+
+
+def peak_lambda(brief: Brief) -> float:
+    """The mixture at full power [-]: as typed, or the house's figure with or without boost."""
+    if brief.lambda_peak is not None:
+        return brief.lambda_peak
+    return house_figure("lambda_boosted" if brief.boosted else "lambda_natural")
+
+
+def _manifold(brief: Brief) -> float:
+    return standard_atmosphere(brief.altitude_m) + brief.boost_kpa * 1000
+
+
+def _by_air(brief: Brief, fuel: Fuel, rpm: float) -> float:
+    charge = brief.charge_temperature_c + CELSIUS
+    volume = brief.displacement_l / 1000
+    return air_flow_demand(
+        volume, rpm / 60, brief.volumetric_efficiency, _manifold(brief), charge, peak_lambda(brief), fuel.stoichiometric_ratio
+    )
+
+
+def _air_step(brief: Brief, fuel: Fuel, by_air: float) -> str:
+    return (
+        f"by air: {brief.volumetric_efficiency:g} × {figure(brief.displacement_l)} L × {figure(brief.peak_rpm or 0.0, 4)} ÷ 2 per min × "
+        f"{figure(_manifold(brief) / 1000)} kPa ÷ (287 × {figure(brief.charge_temperature_c + CELSIUS)} K) ÷ ({figure(peak_lambda(brief))} × "
+        f"{figure(fuel.stoichiometric_ratio, 4)}) = {figure(by_air * 3600)} kg/h"
+    )
+
+
+def _over_speed(brief: Brief, fuel: Fuel, by_power: float) -> tuple[tuple[float, float, float], ...]:
+    if brief.peak_rpm is None:
+        return ()
+    speeds = [brief.peak_rpm * i / 10 for i in range(3, 12)]
+    return tuple((rpm, by_power * min(rpm / brief.peak_rpm, 1.0), _by_air(brief, fuel, rpm)) for rpm in speeds)
+
+
+def _gap(by_power: float, by_air: float | None, used: str) -> str:
+    if by_air is None:
+        return "Give the speed at peak power to see what the air says."
+    share = by_air / by_power - 1
+    more = "more" if share > 0 else "less"
+    why = (
+        "the engine breathes better, runs richer or boosts more than this power needs, or the consumption is too hopeful"
+        if share > 0
+        else "the power asked needs more air than this: more boost, speed or volumetric efficiency, or the consumption is on the safe side"
+    )
+    taken = {
+        "measured": "The consumption typed is used.",
+        "air": "The larger, by air, is used.",
+        "power": "The larger, by power, is used.",
+    }[used]
+    return f"By air {abs(share) * 100:.0f} % {more} than by power: {why}. {taken}"
+
+
+def alcohol_over_petrol(brief: Brief) -> str:
+    """The trade's thirty percent beside the computed figure, both bases named; empty for petrol."""
+    fuel = fuel_named(brief.fuel)
+    if fuel.ethanol <= 0.5:
+        return ""
+
+    def over(name: str) -> float:
+        base = fuel_named(name)
+        return 100 * (base.density_15 * base.stoichiometric_ratio / (fuel.density_15 * fuel.stoichiometric_ratio) - 1)
+
+    return f"The trade adds 30 % for alcohol, naming no fuel. At equal lambda {fuel.name} is {over('E10'):.0f} % over E10 and {over('E0'):.0f} % over E0 by volume."
 
 
 def margin(brief: Brief) -> tuple[float, str]:

@@ -47,6 +47,8 @@ kilowatt = 1000 * watt
 horsepower = 745.69987158227 * watt
 metric_horsepower = 735.49875 * watt
 volt = watt / ampere
+hertz = 1 / second
+revolution_per_minute = 1 / minute
 millipascal_second = 0.001 * pascal * second
 degree_celsius = kelvin; offset: 273.15
 degree_fahrenheit = 5 / 9 * kelvin; offset: 459.67 * 5 / 9
@@ -137,6 +139,7 @@ QUANTITIES: dict[str, Quantity] = {
             {},
             "0.62 lb/hp/h or 380 g/kWh",
         ),
+        Quantity("speed", "hertz", _words("revolution_per_minute: rpm r/min; hertz: hz 1/s"), {}, "6200 rpm"),
         Quantity("pressure_difference", "pascal", _PRESSURE, {"b": "bar or psi?"}, "3 psi, 0.2 bar or 20 kPa"),
         Quantity("pressure_absolute", "pascal", _PRESSURE, {"b": "bar or psi?"}, "14.7 psi, 1 bar or 101 kPa"),
         Quantity("fineness", "meter", _LENGTH, {}, "10 µm"),

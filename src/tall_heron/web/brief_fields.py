@@ -55,6 +55,10 @@ FIELDS: dict[str, BriefField] = {
             note="empty: 0.50, or 0.62 with boost",
             optional=True,
         ),
+        BriefField("peak_rpm", "Speed at peak power", "speed", "rpm", "rpm", 0, 60.0, note="empty: no look at the air", optional=True),
+        BriefField("volumetric_efficiency", "Volumetric efficiency", "fraction", "%", "%", note="filling at peak power"),
+        BriefField("lambda_peak", "Lambda at peak power", note="empty: 0.88, or 0.82 with boost", optional=True),
+        BriefField("charge_temperature_c", "Charge after the cooler", "temperature", "c", "°C", 0, 1.0, -CELSIUS),
         BriefField("margin", "Spare pump flow", "fraction", "%", "%", note="empty: 20 %, in flight 25 %", optional=True),
     )
 }
@@ -86,6 +90,8 @@ def read_field(field: BriefField, text: str) -> tuple[Any, str | None]:
             return "", None
         raise Refused(field.name, f"{field.label} is empty. {_example(field)}")
     if not field.quantity:
+        if field.name == "lambda_peak":
+            return text.replace(",", "."), None
         return (int(text), None) if field.name == "cylinders" and text.isdecimal() and len(text) < 4 else (text, None)
     try:
         value = parse(text, field.quantity, field.unit) * field.scale + field.offset

@@ -8,17 +8,20 @@ from flask import Response, jsonify, render_template
 from tall_heron.core.circuit import Element
 from tall_heron.core.design import Design, design
 from tall_heron.core.edit import fit
+from tall_heron.core.engine import alcohol_over_petrol
 from tall_heron.core.explain import why_part
 from tall_heron.core.finding import LEVELS, Finding
 from tall_heron.core.sheets.cut_list import make_buy_rows
 from tall_heron.core.shelf import part_named, swaps_for
 from tall_heron.core.study import Solved
 from tall_heron.core.swaps import make_swaps
+from tall_heron.core.throat import narrowest
 from tall_heron.web.answers import Stored
 from tall_heron.web.brief_fields import FIELDS, field_text
 from tall_heron.web.drawing.circuit import draw_circuit
 from tall_heron.web.drawing.cuts import draw_cuts
 from tall_heron.web.drawing.ladder import draw_ladder
+from tall_heron.web.drawing.schools import draw_schools
 from tall_heron.web.figures import compared, head_figures
 
 STATIONS = (
@@ -125,6 +128,7 @@ def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: s
         "findings": told(made, trial),
         "ladder": draw_ladder(now.limits, asked, later or None),
         "why": why_part(now.study, now_solved, shown) if shown else None,
+        "throat": narrowest(now.study),
         "link": now_solved.solution.link(chosen) if shown else None,
         "swaps": make_swaps(made.study, solved.case.key, element) if element else [],
         "fields": [FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")],
@@ -140,6 +144,8 @@ def brief_context(found: Stored, made: Design) -> dict[str, Any]:
         "figures": head_figures(made.study, solved, made.findings),
         "d": draw_circuit(made.study, solved, made.findings, ""),
         "findings": told(made, None),
+        "chart": draw_schools(made.study.burn),
+        "trade": alcohol_over_petrol(made.study.brief),
         "fields": list(FIELDS.values()),
         "field_text": field_text,
     }

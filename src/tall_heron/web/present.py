@@ -21,6 +21,7 @@ UNITS: dict[str, tuple[str, str, int]] = {
     "voltage": ("v", "V", 1),
     "volume": ("l", "L", 1),
     "specific_consumption": ("lb/hp/h", "lb/(hp·h)", 2),
+    "speed": ("rpm", "rpm", 0),
     "fraction": ("%", "%", 0),
 }
 ROLES = {"feed": "F", "return": "R", "suction": "S", "vent": "V", "reference": "X"}

@@ -2,6 +2,7 @@
 
 import math
 
+GAS_CONSTANT_AIR = 287.05  # J/(kg K)
 LB_PER_HP_H = 0.45359237 / 745.69987158227 / 3600  # kg/(W s): 1 lb/(hp h)
 
 
@@ -22,6 +23,29 @@ def brake_specific_demand(power: float, consumption: float) -> float:
     102.06
     """
     return power * consumption
+
+
+def air_flow_demand(
+    displacement: float,
+    speed: float,
+    volumetric_efficiency: float,
+    manifold: float,
+    charge_temperature: float,
+    lambda_: float,
+    fuel_ratio: float,
+) -> float:
+    """Mass flow of fuel of a four-stroke by the air it takes in, m = VE Vd n/2 p/(R T) / (lambda AFR).
+
+    Args: displacement [m3], speed [1/s], volumetric_efficiency [-], manifold [Pa] absolute, charge_temperature [K], lambda_ [-], fuel_ratio [-].
+    Returns: [kg/s]. Raises: ValueError for a temperature of zero or below. Source: handbook-physics.
+
+    >>> round(air_flow_demand(0.002, 100, 1.0, 101325, 288.15, 1.0, 14.7) * 3600, 2)  # 2 L at 6000 rpm in standard air
+    30.0
+    """
+    if charge_temperature <= 0:
+        raise ValueError(f"charge_temperature: must be above absolute zero, not {charge_temperature} K")
+    air = volumetric_efficiency * displacement * speed / 2 * manifold / (GAS_CONSTANT_AIR * charge_temperature)
+    return air / (lambda_ * fuel_ratio)
 
 
 def injector_flow(rated_flow: float, rated_difference: float, rated_density: float, difference: float, density: float) -> float:

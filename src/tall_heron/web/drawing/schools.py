@@ -1,0 +1,45 @@
+"""Both demand schools over engine speed, as two lines on one scale."""
+
+from dataclasses import dataclass
+
+from tall_heron.core.engine import Burn
+from tall_heron.web.present import bare, number
+
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 320.0, 190.0, 44.0, 8.0, 12.0, 158.0
+
+
+@dataclass(frozen=True)
+class Chart:
+    """Two lines, ticks of both axes as (place, text), and the peak's x."""
+
+    width: float
+    height: float
+    left: float
+    bottom: float
+    by_power: str
+    by_air: str
+    across: tuple[tuple[float, str], ...]
+    up: tuple[tuple[float, str], ...]
+    peak_x: float
+
+
+def draw_schools(burn: Burn) -> Chart | None:
+    """The chart of a burn, or None where no speed is given."""
+    rows = burn.schools.rows
+    if not rows:
+        return None
+    first, last = rows[0][0], rows[-1][0]
+    most = max(max(a, b) for _, a, b in rows) * 1.05
+
+    def x(rpm: float) -> float:
+        return LEFT + (rpm - first) / (last - first) * (WIDTH - LEFT - RIGHT)
+
+    def y(mass: float) -> float:
+        return BOTTOM - mass / most * (BOTTOM - TOP)
+
+    lines = [" ".join(f"{x(row[0]):.1f},{y(row[i]):.1f}" for row in rows) for i in (1, 2)]
+    across = tuple((x(rows[i][0]), number(rows[i][0])) for i in (0, 3, 7))
+    step = next((s for s in (10, 20, 50, 100, 200, 500, 1000, 2000, 5000) if most / burn.density * 3.6e6 / s <= 5), 10000)
+    count = int(most / burn.density * 3.6e6 / step)
+    up = tuple((y(i * step / 3.6e6 * burn.density), bare(i * step / 3.6e6, "volume_flow")) for i in range(count + 1))
+    return Chart(WIDTH, HEIGHT, LEFT, BOTTOM, lines[0], lines[1], across, up, x(rows[7][0]))
