@@ -6,7 +6,10 @@ import pytest
 from CoolProp.CoolProp import PropsSI
 
 from tall_heron.core.build import Brief
+from tall_heron.core.demo import demo_builds
+from tall_heron.core.edit import set_brief, set_price
 from tall_heron.core.engine import alcohol_over_petrol, burn, margin
+from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.physics.demand import GAS_CONSTANT_AIR, air_flow_demand
 
 HP = 745.69987158227
@@ -73,3 +76,19 @@ def test_air_flow_refuses_a_temperature_below_absolute_zero() -> None:
     with pytest.raises(ValueError, match="absolute zero"):
         air_flow_demand(0.002, 100, 1, 1e5, 0, 1, 14.7)
     assert math.isfinite(air_flow_demand(0.002, 100, 1, 1e5, 300, 1, 14.7))
+
+
+def test_the_same_parts_on_other_fuels() -> None:
+    """Burn at equal power goes as density times stoichiometric ratio; what a litre costs times the litres is what an hour costs."""
+    build = set_price(demo_builds()["bittern"], "E85", 1.5)
+    rows = {r.fuel: r for r in make_fuel_rows(build)}
+    assert list(rows) == ["E0", "E10", "E30", "E50", "E70", "E85", "E100", "methanol", "100LL"]
+    ceilings = [rows[f].first.ceiling for f in ("E0", "E30", "E70", "E85", "methanol")]  # type: ignore[union-attr]
+    assert ceilings == sorted(ceilings, reverse=True)
+    assert rows["E85"].cost_per_hour == pytest.approx(1.5 * rows["E85"].burn * 3.6e6)
+    assert rows["E70"].cost_per_hour is None
+    assert rows["E70"].burn == burn(build.brief).volume_flow  # type: ignore[arg-type]
+    assert set(rows["E70"].unsuited) == {"H1", "F2"}
+    assert rows["E0"].unsuited == ()
+    assert "H1" in rows["methanol"].unsuited
+    assert "E12" in {r.fuel for r in make_fuel_rows(set_brief(build, "fuel", "E12"))}

@@ -66,6 +66,9 @@ class Build(Record):
     circuit: Circuit
     points: Annotated[list[Point], Field(max_length=1000)] = Field(default_factory=list)
     accepted: Annotated[list[Accepted], Field(max_length=500)] = Field(default_factory=list)
+    prices: dict[Annotated[str, Field(max_length=20)], Annotated[float, Field(ge=0, le=1000, description="per litre")]] = Field(
+        default_factory=dict
+    )
     typed: dict[str, Annotated[str, Field(max_length=200)]] = Field(default_factory=dict)
 
     @model_validator(mode="after")

@@ -118,6 +118,14 @@ def accept(build: Build, rule: str, part: str, reason: str) -> Build:
     return build.model_copy(update={"accepted": [*others, new]})
 
 
+def set_price(build: Build, fuel: str, per_litre: float | None) -> Build:
+    """Set what a litre of a fuel costs, or forget it. Raises BuildErrors."""
+    if per_litre is not None and not 0 <= per_litre <= 1000:
+        raise BuildErrors([BuildError("/prices", f"a litre costs between 0 and 1,000 $, not {per_litre:g}")])
+    others = {name: price for name, price in build.prices.items() if name != fuel}
+    return build.model_copy(update={"prices": others | ({fuel: per_litre} if per_litre is not None else {})})
+
+
 def remove(build: Build, element_id: str) -> Build:
     """Take a part out; what it joined stays open. Raises BuildErrors."""
     _find(build, element_id)

@@ -11,6 +11,7 @@ from tall_heron.core.edit import fit
 from tall_heron.core.engine import alcohol_over_petrol
 from tall_heron.core.explain import why_part
 from tall_heron.core.finding import LEVELS, Finding
+from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.sheets.cut_list import make_buy_rows
 from tall_heron.core.shelf import part_named, swaps_for
 from tall_heron.core.study import Solved
@@ -144,6 +145,7 @@ def brief_context(found: Stored, made: Design) -> dict[str, Any]:
         "figures": head_figures(made.study, solved, made.findings),
         "d": draw_circuit(made.study, solved, made.findings, ""),
         "findings": told(made, None),
+        "fuels": make_fuel_rows(found.build),
         "chart": draw_schools(made.study.burn),
         "trade": alcohol_over_petrol(made.study.brief),
         "fields": list(FIELDS.values()),
@@ -178,7 +180,7 @@ def answer(found: Stored, data: dict[str, Any]) -> Response:
         return str(data.get(name) or "")
 
     if page == "brief":
-        context, names = brief_context(found, made), ("head", "figures", "drawing", "findings", "burn")
+        context, names = brief_context(found, made), ("head", "figures", "drawing", "findings", "burn", "fuels")
     elif page == "hoses":
         context, names = hoses_context(found, made, word("hose")), ("head", "cut_figures", "cuts", "buy", "hose_card")
     else:

@@ -178,6 +178,7 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("hoseField", () =>
     fieldParts((field, text) => send(`${base()}/hose`, { hose: field.$root.dataset.hose, field: field.$root.dataset.field, text })),
   );
+  Alpine.data("price", () => fieldParts((field, text) => send(`${base()}/price`, { fuel: field.$root.dataset.fuel, text })));
   Alpine.data("line", () => ({
     said: "",
     unread: "",
