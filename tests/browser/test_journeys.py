@@ -102,6 +102,17 @@ def test_other_units_are_read_and_bad_values_stay_with_what_would_be_right(page:
     assert page.evaluate("window.marker") == 1
 
 
+def test_other_fuels_and_what_an_hour_costs(page: Page) -> None:
+    page.goto("/builds/bittern/brief")
+    page.get_by_text("The same parts on other fuels").click()
+    expect(page.get_by_role("row", name=re.compile("^E85"))).to_contain_text("343")
+    price = page.get_by_label("What a litre of E85 costs, $")
+    price.fill("1.50")
+    price.press("Enter")
+    expect(page.get_by_role("row", name=re.compile("^E85"))).to_contain_text("514.")
+    expect(price).to_be_focused()
+
+
 def test_power_and_a_part_by_keyboard_alone(page: Page) -> None:
     page.goto("/builds/bittern/circuit")
     page.evaluate("window.marker = 1")

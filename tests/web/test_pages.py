@@ -239,9 +239,9 @@ def test_a_variant_is_compared_side_by_side(post: Any, client: FlaskClient) -> N
 
 
 def test_a_price_makes_an_hour_cost(post: Any) -> None:
-    answer = post("/builds/bittern/price", page="brief", fuel="E70", text="1,50 $/L")
+    answer = post("/builds/bittern/price", page="brief", fuels=True, fuel="E70", text="1,50 $/L")
     assert "478." in answer.json["pieces"]["fuels"] or "479." in answer.json["pieces"]["fuels"]
     for text in ("dear", "-1", "5000"):
         assert post("/builds/bittern/price", page="brief", fuel="E70", text=text).status_code == 422
     assert post("/builds/bittern/price", page="brief", fuel="diesel", text="1").status_code == 422
-    assert "478." not in post("/builds/bittern/price", page="brief", fuel="E70", text="").json["pieces"]["fuels"]
+    assert "478." not in post("/builds/bittern/price", page="brief", fuels=True, fuel="E70", text="").json["pieces"]["fuels"]

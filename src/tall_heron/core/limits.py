@@ -64,8 +64,9 @@ def make_limits(study: Study, only: str | None = None) -> list[Limit]:
     if not peak.solution.converged or peak.case.demand <= 0 or study.pumps_deliver(peak) <= 0:
         return []
     kind = next((e.kind for e in study.build.circuit.elements if e.id == only), "")
+    laws = _laws(study)
     rows = [] if only and kind != "pump" else [_pumps(study)]
-    rows += [x for x in (*_suction(study), *_losses(study, only), *_injectors(study)) if only is None or only in x.parts]
+    rows += [x for x in (*_suction(study, laws, only), *_losses(study, laws, only), *_injectors(study)) if only is None or only in x.parts]
     return sorted(rows, key=lambda x: (x.ceiling is None, x.ceiling or 0.0))
 
 
@@ -135,10 +136,10 @@ def _secant(measure: Measure) -> float:
             low = times
         else:
             high = times
-        if high - low < 1e-5 * high:
+        if high - low < 1e-4 * high:
             break
         guess = times / value
-        step = 1e-5 * times
+        step = 5e-5 * times
         guess += -step if value > 1 else step
         times = guess if low < guess < high else (low + high) / 2
     return low
@@ -152,12 +153,10 @@ def _flow_at(study: Study, element_id: str) -> Callable[[float], float]:
     return lambda times: max(flow, share * peak.case.demand * times)
 
 
-def _law(study: Study, element_id: str) -> Resistance:
+def _laws(study: Study) -> dict[str, Resistance]:
+    """The compiled law of each resisting part at peak."""
     case = study.peak.case
-    net = make_system(study.build.circuit).at(case.point, case.demand)
-    law = next(k.law for k in net.links if k.element == element_id)
-    assert isinstance(law, Resistance)
-    return law
+    return {k.element: k.law for k in study.system.at(case.point, case.demand).links if isinstance(k.law, Resistance)}
 
 
 def _loss_at(law: Resistance, flow: float) -> float:
@@ -171,7 +170,7 @@ def _before_rail(study: Study) -> list[Element]:
     return [c.elements[0] for c in columns[:turn]]
 
 
-def _losses(study: Study, only: str | None) -> list[Limit]:
+def _losses(study: Study, laws: dict[str, Resistance], only: str | None) -> list[Limit]:
     """Filters, hoses, checks, merges and rails: each may take so much."""
     base = study.brief.base_kpa * 1000
     allowances = {
@@ -187,7 +186,7 @@ def _losses(study: Study, only: str | None) -> list[Limit]:
         if element.kind not in allowances or (only and only not in _column_ids(study, element)):
             continue
         allowed, tolerance = allowances[element.kind]
-        law, flow = _law(study, element.id), _flow_at(study, element.id)
+        law, flow = laws[element.id], _flow_at(study, element.id)
 
         def measure(times: float, law: Resistance = law, flow: Callable[[float], float] = flow, allowed: float = allowed) -> float:
             return _loss_at(law, flow(times)) / allowed
@@ -214,7 +213,7 @@ def _column_ids(study: Study, element: Element) -> tuple[str, ...]:
     return tuple(e.id for e in column.elements)
 
 
-def _suction(study: Study) -> list[Limit]:
+def _suction(study: Study, laws: dict[str, Resistance], only: str | None) -> list[Limit]:
     """The suction side keeps the pump's inlet at least the pump's need above boiling."""
     pump = next(c for c in study.path.columns if c.elements[0].kind == "pump").elements[0]
     before = [c.elements[0] for c in study.path.columns[1 : study.path.suction - 1]]
@@ -222,18 +221,18 @@ def _suction(study: Study) -> list[Limit]:
     heights = {n.id: n.elevation_mm / 1000 for n in study.build.circuit.nodes}
     first = study.path.columns[0]
     tank = study.peak.solution.nodes.get(first.end)
-    if not before or tank is None:
+    if not before or tank is None or (only is not None and all(only != e.id for e in before)):
         return []
     need = pump.about.suction_need_kpa * 1000 if pump.about.suction_need_kpa is not None else house_figure("suction_stop")
     drop = density * GRAVITY * (heights[first.end] - heights[pump.ports["start"]])
     room = tank + drop + case.point.atmosphere_kpa * 1000 - study.vapour_pressure - need
-    laws = [(_law(study, e.id), _flow_at(study, e.id)) for e in before]
+    met = [(laws[e.id], _flow_at(study, e.id)) for e in before]
 
     def measure(times: float) -> float:
-        losses = sum(_loss_at(law, flow(times)) for law, flow in laws)
+        losses = sum(_loss_at(law, flow(times)) for law, flow in met)
         return losses / room if room > 0 else 1e9
 
-    most = max(before, key=lambda e: _loss_at(_law(study, e.id), _flow_at(study, e.id)(1.0)))
+    most = max(before, key=lambda e: _loss_at(laws[e.id], _flow_at(study, e.id)(1.0)))
     steps = [
         f"takes {figure(measure(1.0) * max(room, 0.0) / 1000)} kPa of {figure(room / 1000)} kPa left above boiling and the pump's need of {figure(need / 1000)} kPa"
     ]

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from tall_heron.core.build import Brief, Build
 from tall_heron.core.cases import Case, make_cases
 from tall_heron.core.engine import Burn, asked_rail_pressure, burn
-from tall_heron.core.network import make_system
+from tall_heron.core.network import System, make_system
 from tall_heron.core.path import Path, main_path, ways
 from tall_heron.core.physics.fuel import CELSIUS, season_reid_vapour, true_vapour_pressure
 from tall_heron.core.physics.suction import suction_margin
@@ -33,6 +33,7 @@ class Study:
     path: Path
     cases: dict[str, Case]
     solved: dict[str, Solved]
+    system: System
 
     @property
     def peak(self) -> Solved:
@@ -87,4 +88,4 @@ def make_study(build: Build, only: tuple[str, ...] = ()) -> Study:
     solved = {
         key: Solved(case, solve_network(system.at(case.point, case.demand))) for key, case in cases.items() if not only or key in only
     }
-    return Study(build, build.brief, what, main_path(build.circuit), cases, solved)
+    return Study(build, build.brief, what, main_path(build.circuit), cases, solved, system)

@@ -1,6 +1,6 @@
 """Station 1, Brief: what the engine is and what is asked of it."""
 
-from flask import Blueprint, Response, render_template
+from flask import Blueprint, Response, render_template, request
 
 from tall_heron.core.build import Build
 from tall_heron.core.design import design
@@ -14,9 +14,11 @@ pages = Blueprint("brief", __name__)
 
 
 @pages.get("/builds/<slug>/brief")
-def page(slug: str) -> str:
-    """The brief of a build."""
+def page(slug: str) -> str | Response:
+    """The brief of a build; its pieces, the table of other fuels among them, where JSON is asked for."""
     found = answers.stored(slug)
+    if request.accept_mimetypes.best == "application/json":
+        return page_pieces.answer(found, {"page": "brief", "fuels": True})
     return render_template("brief.html", **page_pieces.brief_context(found, design(found.build)))
 
 

@@ -137,15 +137,15 @@ def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: s
     }
 
 
-def brief_context(found: Stored, made: Design) -> dict[str, Any]:
-    """Everything the Brief page shows."""
+def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str, Any]:
+    """Everything the Brief page shows; the table of other `fuels` only where it stands open, since it solves the build once for each."""
     solved = made.study.peak
     return frame(found, made, "brief") | {
         "solved": solved,
         "figures": head_figures(made.study, solved, made.findings),
         "d": draw_circuit(made.study, solved, made.findings, ""),
         "findings": told(made, None),
-        "fuels": make_fuel_rows(found.build),
+        "fuels": make_fuel_rows(found.build) if fuels else [],
         "chart": draw_schools(made.study.burn),
         "trade": alcohol_over_petrol(made.study.brief),
         "fields": list(FIELDS.values()),
@@ -180,7 +180,9 @@ def answer(found: Stored, data: dict[str, Any]) -> Response:
         return str(data.get(name) or "")
 
     if page == "brief":
-        context, names = brief_context(found, made), ("head", "figures", "drawing", "findings", "burn", "fuels")
+        open_table = bool(data.get("fuels"))
+        context, names = brief_context(found, made, open_table), ("head", "figures", "drawing", "findings", "burn")
+        names += ("fuels",) if open_table else ()
     elif page == "hoses":
         context, names = hoses_context(found, made, word("hose")), ("head", "cut_figures", "cuts", "buy", "hose_card")
     else:

@@ -5,6 +5,11 @@ function csrf() {
   return document.querySelector('meta[name="csrf"]').content;
 }
 
+function fuelsOpen() {
+  const box = document.getElementById("fuels-box");
+  return Boolean(box && box.open);
+}
+
 async function ask(path, data) {
   const options = { headers: { Accept: "application/json" } };
   if (data) {
@@ -12,7 +17,7 @@ async function ask(path, data) {
     options.method = "POST";
     options.headers["Content-Type"] = "application/json";
     options.headers["X-CSRFToken"] = csrf();
-    options.body = JSON.stringify({ page: shown.page, part: shown.part, case: shown.case, hose: shown.hose, head: Number(shown.head), ...data });
+    options.body = JSON.stringify({ page: shown.page, part: shown.part, case: shown.case, hose: shown.hose, head: Number(shown.head), fuels: fuelsOpen(), ...data });
   }
   let response;
   try {
@@ -214,6 +219,9 @@ document.addEventListener("alpine:init", () => {
         event.preventDefault();
         look({ hose: hose.dataset.hose });
       }
+    },
+    openFuels() {
+      if (fuelsOpen()) send(`${base()}/brief`, null);
     },
     chooseCase(event) {
       look({ case: event.currentTarget.dataset.case });
