@@ -19,11 +19,15 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str, tuple[tuple[str, str], ...]],
     ("bench", "/", DESK, "day", ()),
     ("brief", "/builds/bittern/brief", DESK, "day", ()),
     ("circuit", "/builds/bittern/circuit", DESK, "day", ()),
-    ("circuit-night", "/builds/bittern/circuit?part=P1", DESK, "night", ()),
+    ("circuit-try", "/builds/bittern/circuit?part=F2&try=reedmace-10g", DESK, "day", ()),
+    ("circuit-night", "/builds/bittern/circuit?part=P1&try=teasel-620", DESK, "night", ()),
+    ("rules", "/rules", DESK, "day", ()),
     ("circuit-820", "/builds/bittern/circuit", TABLET, "day", ()),
     ("hoses", "/builds/bittern/hoses?hose=H3", DESK, "day", ()),
     ("hoses-print", "/builds/bittern/hoses", PAPER, "print", ()),
     ("circuit-short", "/builds/bittern/circuit?part=P1&case=low+voltage", DESK, "day", SHORT),
+    ("history", "/builds/bittern/history", DESK, "day", ()),
+    ("compare", "/compare?a=1&b=bittern", DESK, "day", ()),
 )
 
 
