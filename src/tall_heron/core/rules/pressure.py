@@ -12,7 +12,7 @@ from tall_heron.core.study import Study
 
 
 def pump_margin(study: Study) -> Iterator[Finding]:
-    """Pumps deliver the burn and the margin at peak, and at least the burn at low voltage."""
+    """Pumps wear, filters load and voltage drops: what is spare today is needed later."""
     asked_margin, source = margin(study.brief)
     pumps = elements(study, "pump")
     names = " ".join(p.id for p in pumps)
