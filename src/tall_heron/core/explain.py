@@ -6,6 +6,7 @@ from tall_heron.core.circuit import Air, Check, Element, Injectors, Loss, Pipe, 
 from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.physics.pump import voltage_shares
+from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.solution import LinkResult
 from tall_heron.core.study import Solved, Study
 from tall_heron.core.units import GRAVITY
@@ -203,7 +204,7 @@ def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResu
         f"Q = {figure(want)} × √({figure(dp)} ÷ {figure(part.commanded_at_kpa)}) = {figure(link.flow * LPH)} L/h",
     ]
     if part.rated_lph is not None:
-        full = part.count * part.rated_lph * math.sqrt(max(dp, 0) / part.rated_kpa * part.rated_density_kg_m3 / solved.solution.density)
+        full = injectors_full_flow(part, dp * 1000, solved.solution.density) * LPH
         steps.append(
             f"duty = {figure(link.flow * LPH)} ÷ {figure(full)} L/h fully open = {figure(100 * link.flow * LPH / full, 2) if full else '—'} %"
         )

@@ -13,6 +13,7 @@ from tall_heron.core.circuit import Element, Injectors
 from tall_heron.core.engine import margin
 from tall_heron.core.laws import Resistance, resistance
 from tall_heron.core.network import make_system
+from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.solve import solve_network
 from tall_heron.core.study import Study
 from tall_heron.core.units import GRAVITY
@@ -259,7 +260,7 @@ def _injectors(study: Study) -> list[Limit]:
         if not isinstance(part, Injectors) or part.rated_lph is None:
             continue
         dp = study.brief.base_kpa
-        full = part.count * part.rated_lph / LPH * (dp / part.rated_kpa * part.rated_density_kg_m3 / peak.solution.density) ** 0.5
+        full = injectors_full_flow(part, dp * 1000, peak.solution.density)
         share = peak.case.demand / len(study.build.circuit.of_kind("injectors"))
         duty = share / full
 

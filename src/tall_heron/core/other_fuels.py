@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from tall_heron.core.build import Build
 from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.study import Study, make_study
+from tall_heron.core.suits import made_for
 
 FUELS = ("E0", "E10", "E30", "E50", "E70", "E85", "E100", "methanol", "100LL")
 
@@ -43,9 +44,4 @@ def _order(name: str) -> tuple[bool, float]:
 
 def _unsuited(study: Study) -> tuple[str, ...]:
     fuel = study.burn.fuel
-    out = []
-    for e in study.build.circuit.elements:
-        over = e.about.ethanol_max_percent is not None and fuel.ethanol * 100 > e.about.ethanol_max_percent
-        if e.kind != "reference" and (over or (fuel.name == "methanol" and e.about.methanol is False)):
-            out.append(e.id)
-    return tuple(out)
+    return tuple(e.id for e in study.build.circuit.elements if e.kind != "reference" and not made_for(e.about, fuel))

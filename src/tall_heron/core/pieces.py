@@ -11,6 +11,7 @@ from typing import Any
 
 from tall_heron.core.circuit import KINDS, Check, Circuit, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
 from tall_heron.core.laws import INFINITE, LOSS, PUMP, REGULATOR, PumpRise, RegulatorLaw, Resistance
+from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
 from tall_heron.core.physics.pump import Curve, make_curve, voltage_shares
 from tall_heron.core.point import Point
@@ -140,12 +141,16 @@ def _make_regulator(part: Regulator, elevation_m: float) -> Make:
     return make
 
 
+def injectors_full_flow(part: Injectors, difference: float, density: float) -> float:
+    """What all injectors of an element give fully open [m3/s] at a difference [Pa]; without limit where no rated flow is given."""
+    if part.rated_lph is None:
+        return INFINITE
+    return part.count * injector_flow(part.rated_lph * LPH, part.rated_kpa * KPA, part.rated_density_kg_m3, difference, density)
+
+
 def _make_injectors(name: str, part: Injectors) -> Make:
     def make(m: Moment) -> Resistance:
-        want, full = m.commanded[name], INFINITE
-        if part.rated_lph is not None:
-            ratio = part.rated_density_kg_m3 / m.density
-            full = part.count * part.rated_lph * LPH * math.sqrt(ratio / (part.rated_kpa * KPA))
+        want, full = m.commanded[name], injectors_full_flow(part, 1.0, m.density)  # at 1 Pa: flow goes as the root
         if part.mode == "compensated":
             return Resistance(square=1 / full**2, one_way=True, most=want)
         return Resistance(square=1 / min(want / math.sqrt(part.commanded_at_kpa * KPA), full) ** 2, one_way=True)

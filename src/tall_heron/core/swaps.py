@@ -7,6 +7,7 @@ from tall_heron.core.edit import fit
 from tall_heron.core.limits import make_limits
 from tall_heron.core.shelf import ShelfPart, swaps_for
 from tall_heron.core.study import Study, make_study
+from tall_heron.core.suits import made_for
 
 
 @dataclass(frozen=True)
@@ -25,13 +26,12 @@ class Swap:
 
 def make_swaps(study: Study, case_key: str, element: Element) -> list[Swap]:
     """Every swap for an element, those made for the fuel first, then by the pressure they take (pumps: by what they leave to spare)."""
-    percent = study.burn.fuel.ethanol * 100
     rows = []
     for part in swaps_for(element):
         tried = make_study(fit(study.build, element.id, part.name), (case_key, "peak"))
         solved = tried.solved[case_key]
         link = solved.solution.link(element.id)
-        suits = part.about.ethanol_max_percent is None or percent <= part.about.ethanol_max_percent
+        suits = made_for(part.about, study.burn.fuel)
         limit = next(iter(make_limits(tried, element.id)), None)
         feeds, unlimited = (limit.ceiling, limit.ceiling is None) if limit else (None, False)
         rows.append(Swap(part, link.loss if link else None, tried.spare(solved), feeds, unlimited, suits, part.name == element.shelf))

@@ -6,18 +6,16 @@ from tall_heron.core.circuit import Element
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.study import Study
+from tall_heron.core.suits import made_for
 
 HOSES = ("hose", "line", "vent")
 
 
 def _limit(study: Study, e: Element) -> str | None:
     """What a part is made for, where this fuel is more than that."""
-    fuel, about = study.burn.fuel, e.about
-    if fuel.name == "methanol" and about.methanol is False:
-        return "It is not made for methanol."
-    if about.ethanol_max_percent is not None and fuel.ethanol * 100 > about.ethanol_max_percent:
-        return "It is made for {most} ethanol at most."
-    return None
+    if made_for(e.about, study.burn.fuel):
+        return None
+    return "It is not made for methanol." if study.burn.fuel.name == "methanol" else "It is made for {most} ethanol at most."
 
 
 def _most(e: Element) -> dict[str, Figure]:

@@ -7,6 +7,7 @@ from tall_heron.core.circuit import Injectors, PumpMap, Regulator
 from tall_heron.core.engine import margin
 from tall_heron.core.finding import Figure, Finding, Level
 from tall_heron.core.path import downstream, ways
+from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, solves, solves_with
 from tall_heron.core.study import Study
 
@@ -125,10 +126,8 @@ def injector_duty(study: Study) -> Iterator[Finding]:
         part, link = e.part, solved.solution.links.get(e.id)
         if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
             continue
-        at = link.loss / 1000 / part.rated_kpa * part.rated_density_kg_m3 / solved.solution.density
-        full = part.count * part.rated_lph / 3.6e6 * at**0.5
         wanted = solved.case.demand / len(elements(study, "injectors"))
-        duty = wanted / full
+        duty = wanted / injectors_full_flow(part, link.loss, solved.solution.density)
         if duty > part.duty_limit:
             figures = {
                 "duty": Figure(duty, "fraction"),
