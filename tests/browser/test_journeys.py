@@ -261,8 +261,8 @@ def test_a_build_without_pumps_is_explained(page: Page, application: App) -> Non
     page.goto("/builds/no-pumps/circuit")
     expect(page.locator(".stopped")).to_contain_text("nothing is joined to it there")
     expect(page.locator("[data-figure=rail] .big")).to_have_text("—")
-    set_field(page, "power_kw", "500 hp")
-    expect(page.locator("[data-figure=burn] .big")).to_have_text("258")
+    set_field(page, "power_kw", "560 hp")
+    expect(page.locator("[data-figure=burn] .big")).to_have_text("288")
 
 
 def test_a_new_build_from_an_empty_name_to_a_cut_sheet(page: Page) -> None:

@@ -11,6 +11,8 @@ from tall_heron.core.edit import set_brief, set_price
 from tall_heron.core.engine import alcohol_over_petrol, burn, margin
 from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.physics.demand import GAS_CONSTANT_AIR, air_flow_demand
+from tall_heron.core.study import make_study
+from tall_heron.core.worst_cylinder import worst_cylinder
 
 HP = 745.69987158227
 BASE = {
@@ -92,3 +94,19 @@ def test_the_same_parts_on_other_fuels() -> None:
     assert rows["E0"].unsuited == ()
     assert "H1" in rows["methanol"].unsuited
     assert "E12" in {r.fuel for r in make_fuel_rows(set_brief(build, "fuel", "E12"))}
+
+
+def test_a_sagging_rail_leans_the_worst_cylinder() -> None:
+    """A 5 % sag of the pressure across leans by 1/sqrt(0.95) - 1 = 2.6 % (handbook); injector spread of 3 % adds 1/0.97 - 1 = 3.1 %."""
+    sound = worst_cylinder(make_study(demo_builds()["bittern"]))
+    assert sound is not None
+    assert sound.leaner == pytest.approx(1 / 0.97 - 1, abs=0.002)
+    study = make_study(set_brief(demo_builds()["bittern"], "power_kw", 530.0))
+    short = worst_cylinder(study)
+    assert short is not None
+    low = study.solved["low voltage"].solution
+    across = low.nodes["rail out"] - study.brief.boost_kpa * 1000  # type: ignore[operator]
+    assert short.case == "low voltage"
+    assert short.leaner == pytest.approx(math.sqrt(study.brief.base_kpa * 1000 / across) / 0.97 - 1, rel=1e-6)
+    assert short.leaner > sound.leaner + 0.01
+    assert 1 / math.sqrt(0.95) - 1 == pytest.approx(0.026, abs=0.0005)

@@ -17,6 +17,7 @@ from tall_heron.core.shelf import part_named, swaps_for
 from tall_heron.core.study import Solved
 from tall_heron.core.swaps import make_swaps
 from tall_heron.core.throat import narrowest
+from tall_heron.core.worst_cylinder import worst_cylinder
 from tall_heron.web.answers import Stored
 from tall_heron.web.brief_fields import FIELDS, field_text
 from tall_heron.web.drawing.circuit import draw_circuit
@@ -130,6 +131,7 @@ def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: s
         "ladder": draw_ladder(now.limits, asked, later or None),
         "why": why_part(now.study, now_solved, shown) if shown else None,
         "throat": narrowest(now.study),
+        "leanest": worst_cylinder(now.study) if shown is not None and shown.kind in ("injectors", "rail") else None,
         "link": now_solved.solution.link(chosen) if shown else None,
         "swaps": make_swaps(made.study, solved.case.key, element) if element else [],
         "fields": [FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")],
