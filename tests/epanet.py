@@ -55,7 +55,7 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
     injectors = build.circuit.of_kind("injectors")
     for i, element in enumerate(build.circuit.elements):
         part, key = element.part, f"e{i}"
-        if element.kind == "tank" or part.law == "air":
+        if element.kind == "tank" or part.law in ("air", "tap"):
             continue
         if part.law == "injectors":
             want = point.demand_lph.get(element.id, 0.0) if isinstance(point.demand_lph, dict) else float(point.demand_lph) / len(injectors)
