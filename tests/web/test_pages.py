@@ -3,6 +3,7 @@
 import io
 import json
 import re
+import socket
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +17,7 @@ from tall_heron.core.edit import remove
 from tall_heron.core.rules import RULES
 from tall_heron.store import builds, db
 from tall_heron.web import create_app
+from tall_heron.web.server import listen
 
 PAGES = [
     "/",
@@ -245,3 +247,13 @@ def test_a_price_makes_an_hour_cost(post: Any) -> None:
         assert post("/builds/bittern/price", page="brief", fuel="E70", text=text).status_code == 422
     assert post("/builds/bittern/price", page="brief", fuel="diesel", text="1").status_code == 422
     assert "478." not in post("/builds/bittern/price", page="brief", fuels=True, fuel="E70", text="").json["pieces"]["fuels"]
+
+
+def test_a_taken_port_gives_way_to_the_next(app: Flask) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        server = listen(app, "127.0.0.1", port)
+        assert port < int(server.effective_port) <= port + 9
+        server.close()
