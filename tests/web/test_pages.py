@@ -3,10 +3,10 @@
 import io
 import json
 import re
-import socket
 from pathlib import Path
 from typing import Any
 
+import click
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
@@ -17,7 +17,7 @@ from tall_heron.core.edit import remove
 from tall_heron.core.rules import RULES
 from tall_heron.store import builds, db
 from tall_heron.web import create_app
-from tall_heron.web.server import listen
+from tall_heron.web.server import bind
 
 PAGES = [
     "/",
@@ -249,11 +249,10 @@ def test_a_price_makes_an_hour_cost(post: Any) -> None:
     assert "478." not in post("/builds/bittern/price", page="brief", fuels=True, fuel="E70", text="").json["pieces"]["fuels"]
 
 
-def test_a_taken_port_gives_way_to_the_next(app: Flask) -> None:
-    with socket.socket() as taken:
-        taken.bind(("127.0.0.1", 0))
-        taken.listen()
+def test_a_taken_port_gives_way_to_the_next() -> None:
+    with bind("127.0.0.1", 0) as taken:
         port = taken.getsockname()[1]
-        server = listen(app, "127.0.0.1", port)
-        assert port < int(server.effective_port) <= port + 9
-        server.close()
+        with bind("127.0.0.1", port) as other:
+            assert port < other.getsockname()[1] <= port + 9
+    with pytest.raises(click.ClickException, match="Name another with --port"):
+        bind("192.0.2.1", 8080)

@@ -1,12 +1,11 @@
 """The production server: waitress, one process."""
 
 import gc
+import socket
 from pathlib import Path
-from typing import Any
 
 import click
 import waitress
-from flask import Flask
 
 from tall_heron.core.build import dump
 from tall_heron.core.demo import demo_builds
@@ -21,22 +20,28 @@ def run(database: Path, host: str, port: int, with_demo: bool) -> None:
     if with_demo:
         add_demo(database)
     app = create_app(database, hosts=sorted({host, "127.0.0.1", "localhost"}))
-    server = listen(app, host, port)
+    bound = bind(host, port)
+    server = waitress.create_server(app, sockets=[bound], threads=THREADS, ident=None)
     gc.collect()
     gc.freeze()  # what is loaded now stays: later collections need not walk it
-    click.echo(f"Tall Heron is at http://{host}:{server.effective_port}/  (stop with Ctrl C)")
+    click.echo(f"Tall Heron is at http://{host}:{bound.getsockname()[1]}/  (stop with Ctrl C)")
     server.run()
 
 
-def listen(app: Flask, host: str, port: int) -> Any:
-    """A server bound to a port, or to the next free one of ten where that is taken. Raises ClickException where none is free."""
-    error: OSError | None = None
+def bind(host: str, port: int) -> socket.socket:
+    """A socket on a port, or on the next free one of ten where that is taken; port 0 is any. Raises ClickException where none is free."""
+    words = ""
     for candidate in range(port, port + 10) if port else (0,):
+        bound = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET)
+        bound.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            return waitress.create_server(app, host=host, port=candidate, threads=THREADS, ident=None)
-        except OSError as taken:
-            error = taken
-    words = error.strerror if error else "no port"
+            bound.bind((host, candidate))
+            bound.listen()
+        except OSError as error:
+            bound.close()
+            words = error.strerror or str(error)
+        else:
+            return bound
     raise click.ClickException(f"cannot listen on {host}, ports {port} to {port + 9}: {words}. Name another with --port.")
 
 
