@@ -152,3 +152,84 @@ def _reversed_hose() -> dict[str, Any]:
 
 
 ODD = {"bridge loop": _bridge(), "two tanks": _two_tanks(), "ids shuffled": _shuffled(), "one hose reversed": _reversed_hose()}
+
+
+def _railed(between: list[dict[str, Any]], last: str, **point: Any) -> dict[str, Any]:
+    """Tank, pump, filter, feed to `r`, what lies between `r` and `last`, regulator at `last`, return."""
+    elements = [
+        tank("S1", "s"),
+        pump("P0", "s", "p"),
+        check("K0", "p", "y"),
+        strainer("F2", "y", "g", 9.5),
+        hose("H3", "g", "r", 12.7, 3200, k=1.5),
+        *between,
+        regulator("PR", last, "b"),
+        hose("H4", "b", "s", 10.3, 3600, k=2.5),
+    ]
+    return made(elements, {"r": 300, last: 300, "b": 300}, {"demand_lph": 180, "manifold_kpa": 60} | point)
+
+
+def _rail(name: str, a: str, b: str) -> dict[str, Any]:
+    return {"id": name, "kind": "rail", "ports": {"start": a, "end": b}, "part": {"law": "loss", "bore_mm": 12, "loss_coefficient": 2.0}}
+
+
+def _parallel(left_mm: float, right_mm: float) -> dict[str, Any]:
+    """Two rails from one Y to another."""
+    between = [
+        hose("HL", "r", "l1", 8.7, left_mm),
+        _rail("RL1", "l1", "l2"),
+        injectors("J1", "l2"),
+        hose("HM", "l2", "q", 8.7, left_mm),
+        hose("HR", "r", "r1", 8.7, right_mm),
+        _rail("RL2", "r1", "r2"),
+        injectors("J2", "r2"),
+        hose("HN", "r2", "q", 8.7, right_mm),
+    ]
+    return _railed(between, "q")
+
+
+def _dead_head() -> dict[str, Any]:
+    """A regulator that holds its outlet, and a carburettor's few psi behind it."""
+    elements = [
+        tank("S1", "s"),
+        pump("P0", "s", "p"),
+        strainer("F2", "p", "g", 4.0),
+        hose("H3", "g", "r", 8.7, 3000),
+        regulator("PR", "r", "q", bore=4.0, set_kpa=45, holds="outlet", reference="atmosphere"),
+        hose("H4", "q", "c", 7.9, 400),
+        injectors("J1", "c", at=40),
+    ]
+    return made(elements, {"r": 400, "q": 400, "c": 400}, {"demand_lph": 90})
+
+
+def _lift_and_pot() -> dict[str, Any]:
+    """A lift pump fills a pot, which overflows to the tank; the main pump draws from the pot."""
+    elements = [
+        tank("S1", "s", 300),
+        pump("P9", "s", "l", [[0, 70], [60, 62], [140, 44], [210, 20], [250, 0]]),
+        hose("H9", "l", "pot", 7.9, 1800),
+        tank("S2", "pot", 180),
+        pump("P0", "pot", "p"),
+        hose("H3", "p", "r", 12.7, 3800, k=2.0),
+        injectors("J1", "r"),
+        regulator("PR", "r", "b"),
+        hose("H4", "b", "pot", 10.3, 3600, k=2.5),
+    ]
+    return made(elements, {"pot": 150, "r": 450, "b": 450}, {"demand_lph": 210, "manifold_kpa": 100})
+
+
+METHANOL = {"fuel": "methanol", "temperature_c": 30, "voltage_v": 13.5, "demand_lph": 340, "manifold_kpa": 120}
+MORE: dict[str, dict[str, Any]] = {
+    "rails equal": _parallel(500, 500),
+    "rails unequal": _parallel(300, 1600),
+    "rails in series": _railed(
+        [_rail("RL1", "r", "m"), injectors("J1", "m"), hose("HX", "m", "n", 7.9, 700), _rail("RL2", "n", "q"), injectors("J2", "q")], "q"
+    ),
+    "dead-end rail": _railed(
+        [_rail("RL1", "r", "q"), injectors("J1", "q"), hose("HX", "q", "n", 6.3, 900), _rail("RL2", "n", "z"), injectors("J2", "z")], "q"
+    ),
+    "dead-head regulator": _dead_head(),
+    "lift pump and pot": _lift_and_pot(),
+    "methanol": return_system(demand_lph=340) | {"points": [METHANOL]},
+    "laminar return": return_system(back_bore=15.9, demand_lph=378, manifold_kpa=150),
+}

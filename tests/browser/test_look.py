@@ -15,6 +15,7 @@ PAGES = {
     "circuit": "/builds/bittern/circuit",
     "trying": "/builds/bittern/circuit?part=F2&case=peak&try=reedmace-10g",
     "idle": "/builds/bittern/circuit?part=PR&case=idle",
+    "curlew": "/builds/curlew/circuit",
     "hoses": "/builds/bittern/hoses?hose=H3",
     "history": "/builds/bittern/history",
     "compare": "/compare?a=1&b=bittern",
@@ -82,7 +83,7 @@ def test_text_in_drawings_is_legible(page: Page, theme: str, size: str, state: s
         with page.expect_response(lambda r: r.request.method == "POST"):
             page.locator(f"#{field}").press("Enter")
         expect(page.locator(f"#{field}")).to_have_value(text)
-    for path in (None, PAGES["idle"], PAGES["trying"], PAGES["hoses"]):
+    for path in (None, PAGES["idle"], PAGES["trying"], PAGES["curlew"], PAGES["hoses"]):
         if path:
             page.goto(path)
         texts = measure(page, "texts")

@@ -1,12 +1,13 @@
 """Pressures and flows against EPANET 2.2 through wntr: within 0.5 % of the larger of |value| and 1 % of the network's largest, outside transition."""
 
 import copy
+import math
 from random import Random
 from typing import Any
 
 import epanet
 import pytest
-from circuits import CIRCUITS, ODD
+from circuits import CIRCUITS, MORE, ODD
 
 from tall_heron.core.build import validate
 from tall_heron.core.cases import make_cases
@@ -22,6 +23,9 @@ STATES = {
     "undersized return, regulator wide open": ("PR", "wide open"),
     "two pumps, one off": ("P1", "off"),
     "idle": ("PR", "holding"),
+    "dead-head regulator": ("PR", "holding"),
+    "laminar return": ("H4", "laminar"),
+    "lift pump and pot": ("P9", "running"),
     "peak": ("PR", "holding"),
 }
 
@@ -52,14 +56,14 @@ def compare(data: dict[str, Any]) -> None:
     assert checked > 8
 
 
-@pytest.mark.parametrize("name", CIRCUITS | ODD)
+@pytest.mark.parametrize("name", CIRCUITS | ODD | MORE)
 def test_agrees_with_epanet(name: str) -> None:
-    compare((CIRCUITS | ODD)[name])
+    compare((CIRCUITS | ODD | MORE)[name])
 
 
 @pytest.mark.parametrize(("name", "part", "state"), [(n, *s) for n, s in STATES.items()])
 def test_circuits_are_in_the_state_they_are_named_for(name: str, part: str, state: str) -> None:
-    build = validate(CIRCUITS[name])
+    build = validate((CIRCUITS | MORE)[name])
     solution = solve_network(compile_network(build.circuit, build.points[0]))
     assert solution.links[part].state == state
 
@@ -103,3 +107,25 @@ def test_the_demo_build_agrees_with_epanet(case: str) -> None:
     chosen = next(c for c in make_cases(build.brief, burn(build.brief)) if c.key == case)
     point = chosen.point.model_dump(mode="json", exclude_none=True)
     compare(data | {"points": [point | {"demand_lph": chosen.demand * 3.6e6}]})
+
+
+def test_a_laminar_return_follows_hagen_poiseuille() -> None:
+    """dp = 128 mu L Q / (pi d^4) and K rho v^2 / 2 for its ends (published law), within 0.1 %."""
+    build = validate(MORE["laminar return"])
+    link = solve_network(compile_network(build.circuit, build.points[0])).links["H4"]
+    bore, length, mu, rho = 0.0159, 4.3, 0.5e-3, 745.0
+    assert link.loss is not None
+    assert 100 < (link.reynolds or 0.0) < 2000
+    speed = link.flow / (math.pi * bore**2 / 4)
+    friction = 128 * mu * length * link.flow / (math.pi * bore**4) + 3.0 * rho * speed**2 / 2
+    assert link.loss - rho * 9.80665 * -0.350 == pytest.approx(friction, rel=1e-3)
+
+
+def test_rails_of_unequal_hoses_differ_and_of_equal_ones_do_not() -> None:
+    def difference(name: str) -> float:
+        build = validate(MORE[name])
+        nodes = solve_network(compile_network(build.circuit, build.points[0])).nodes
+        return nodes["l2"] - nodes["r2"]  # type: ignore[operator]
+
+    assert difference("rails equal") == pytest.approx(0.0, abs=1e-3)
+    assert abs(difference("rails unequal")) > 20

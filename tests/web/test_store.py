@@ -63,14 +63,14 @@ def test_saving_on_an_old_head_stores_nothing(connection: sqlite3.Connection) ->
 
 
 def test_killed_in_a_storm_of_edits_every_acknowledged_revision_is_there(connection: sqlite3.Connection, tmp_path: Path) -> None:
-    for _ in range(3):
+    for _ in range(10):
         with subprocess.Popen([sys.executable, "-c", WRITER, str(tmp_path / "b.sqlite")], stdout=subprocess.PIPE, text=True) as writer:
             assert writer.stdout
-            lines = [writer.stdout.readline() for _ in range(40)]
+            lines = [writer.stdout.readline() for _ in range(50)]
             writer.kill()
             lines += writer.stdout.read().splitlines(keepends=True)
         acknowledged = [int(line) for line in lines if line.endswith("\n")]
-        assert len(acknowledged) >= 40
+        assert len(acknowledged) >= 50
         kept = {row["id"]: row for row in connection.execute("SELECT * FROM revision")}
         assert set(acknowledged) <= set(kept)
         for row in kept.values():

@@ -25,14 +25,24 @@ class Bar:
 
 
 @dataclass(frozen=True)
+class Target:
+    """A power across the ladder: its line, and where its label stands."""
+
+    x: float
+    label_x: float
+    text: str
+    anchor: str
+
+
+@dataclass(frozen=True)
 class Ladder:
-    """All bars, and the targets as (x, text)."""
+    """All bars, and the powers drawn across them."""
 
     width: float
     height: float
     left: float
     bars: tuple[Bar, ...]
-    targets: tuple[tuple[float, str, str], ...]
+    targets: tuple[Target, ...]
 
 
 def short_name(limit: Limit) -> str:
@@ -54,7 +64,13 @@ def draw_ladder(limits: list[Limit], asked: float, later: float | None) -> Ladde
         value = "no limit" if limit.ceiling is None else bare(limit.ceiling, "power")
         bars.append(Bar(limit, short_name(limit), HEAD + i * ROW, ceiling * scale, LEFT + low * scale, LEFT + high * scale, broken, value))
     bottom = HEAD + len(bars) * ROW
-    targets = [(LEFT + asked * scale, f"{show(asked, 'power', 'hp'):,.0f} hp asked", "end")]
+    lines = [(LEFT + asked * scale, f"{show(asked, 'power', 'hp'):,.0f} hp asked")]
     if later:
-        targets.append((LEFT + later * scale, f"{show(later, 'power', 'hp'):,.0f} later", "start"))
+        lines.append((LEFT + later * scale, f"{show(later, 'power', 'hp'):,.0f} later"))
+    lines.sort()
+    # One label stands under its line; two stand back to back.
+    anchors = ("middle",) if len(lines) == 1 else ("end", "start")
+    targets = [
+        Target(x, x + {"middle": 0, "end": 2, "start": 4}[anchor], text, anchor) for (x, text), anchor in zip(lines, anchors, strict=True)
+    ]
     return Ladder(WIDTH, bottom + 30, LEFT, tuple(bars), tuple(targets))
