@@ -24,9 +24,12 @@ from tall_heron.core.build import Build, dump, load, validate  # noqa: E402
 from tall_heron.core.cases import make_cases  # noqa: E402
 from tall_heron.core.demo import demo_builds  # noqa: E402
 from tall_heron.core.design import design  # noqa: E402
+from tall_heron.core.edit import fit  # noqa: E402
 from tall_heron.core.engine import burn  # noqa: E402
+from tall_heron.core.limits import make_limits  # noqa: E402
 from tall_heron.core.network import compile_network, make_system  # noqa: E402
 from tall_heron.core.solve import solve_network  # noqa: E402
+from tall_heron.core.study import make_study  # noqa: E402
 from tall_heron.core.sweep import sweep  # noqa: E402
 
 POINTS, RUNS = 200, 40
@@ -92,6 +95,11 @@ def solver() -> None:
     print(f"  of which solved singly                      {solved_alone}")
     whole_design = statistics.median([timed(lambda: design(demo_builds()["bittern"])) for _ in range(20)])
     print(f"whole design of Bittern, three cases        {whole_design:8.2f} ms")
+    for name, build in demo_builds().items():
+        study = make_study(build)
+        ladder = statistics.median([timed(lambda s=study: make_limits(s)) for _ in range(20)])  # type: ignore[misc]
+        trial = statistics.median([timed(lambda b=build: design(fit(b, "H3", "ptfe-12"))) for _ in range(20)])  # type: ignore[misc]
+        print(f"ladder of {name:<12}{ladder:8.2f} ms; a swap tried, findings and ladder with it {trial:8.2f} ms")
 
 
 def resident_mb(pid: int) -> float:
