@@ -137,10 +137,11 @@ def _secant(measure: Measure) -> float:
             low = times
         else:
             high = times
-        if high - low < 1e-4 * high:
+        if high - low < 5e-4 * high:
             break
+        # Aim just past the far side, so that two steps close the bracket.
         guess = times / value
-        step = 5e-5 * times
+        step = 2e-4 * times
         guess += -step if value > 1 else step
         times = guess if low < guess < high else (low + high) / 2
     return low
