@@ -10,8 +10,8 @@ from tall_heron.core.network import make_system
 from tall_heron.core.point import Point
 from tall_heron.core.solution import LinkResult, Solution
 from tall_heron.core.solve import solve_network
+from tall_heron.core.units import LPH
 
-LPH = 3.6e6
 FORMAT = "tall-heron-solution/1"
 
 
@@ -38,8 +38,8 @@ def solution_data(name: str, solution: Solution) -> dict[str, Any]:
         "converged": solution.converged,
         "part": solution.part,
         "reason": solution.reason or None,
-        "asked_lph": solution.asked * LPH,
-        "delivered_lph": solution.delivered * LPH,
+        "asked_lph": solution.asked / LPH,
+        "delivered_lph": solution.delivered / LPH,
         "density_kg_m3": solution.density,
         "viscosity_mpa_s": solution.viscosity * 1000,
         "nodes": {node: None if p is None else p / 1000 for node, p in sorted(solution.nodes.items())},
@@ -52,7 +52,7 @@ def _link(link: LinkResult) -> dict[str, Any]:
         "element": link.element,
         "start": link.start,
         "end": link.end or None,
-        "flow_lph": link.flow * LPH,
+        "flow_lph": link.flow / LPH,
         "loss_kpa": None if link.loss is None else link.loss / 1000,
         "state": link.state,
         "velocity_m_s": link.velocity,

@@ -7,9 +7,9 @@ from tall_heron.core.catalogue import by_name, house_figure
 from tall_heron.core.physics.demand import LB_PER_HP_H, air_flow_demand, brake_specific_demand, scaled_consumption
 from tall_heron.core.physics.fuel import CELSIUS, Fuel, fuel_named
 from tall_heron.core.physics.suction import standard_atmosphere
+from tall_heron.core.units import HORSEPOWER, LPH
 from tall_heron.core.why import Why, figure
 
-WATT_PER_HP = 745.69987158227
 KG_PER_KWH = 1 / 3.6e6
 
 
@@ -54,7 +54,7 @@ def burn(brief: Brief) -> Burn:
     used = "measured" if measured else "air" if by_air is not None and by_air > by_power else "power"
     mass = by_air if used == "air" and by_air is not None else by_power
     density = fuel.density(brief.fuel_temperature_c + CELSIUS)
-    hp, lb = power / WATT_PER_HP, by_consumption / LB_PER_HP_H
+    hp, lb = power / HORSEPOWER, by_consumption / LB_PER_HP_H
     steps = [
         f"b = {figure(on_petrol / LB_PER_HP_H)} lb/(hp·h) × {petrol.stoichiometric_ratio:g} ÷ {figure(fuel.stoichiometric_ratio, 4)}"
         f" = {figure(lb)} lb/(hp·h) on {fuel.name}",
@@ -63,7 +63,7 @@ def burn(brief: Brief) -> Burn:
     if by_air is not None and brief.peak_rpm is not None:
         steps.append(_air_step(brief, fuel, by_air))
     steps.append(
-        f"Q = {figure(mass * 3600)} kg/h ÷ {figure(density / 1000)} kg/L at {brief.fuel_temperature_c:g} °C = {figure(mass / density * 3.6e6)} L/h"
+        f"Q = {figure(mass * 3600)} kg/h ÷ {figure(density / 1000)} kg/L at {brief.fuel_temperature_c:g} °C = {figure(mass / density / LPH)} L/h"
     )
     rows = _over_speed(brief, fuel, by_power)
     schools = Schools(by_power, by_air, used, rows, _gap(by_power, by_air, used))

@@ -9,11 +9,8 @@ from tall_heron.core.physics.pump import voltage_shares
 from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.solution import LinkResult
 from tall_heron.core.study import Solved, Study
-from tall_heron.core.units import GRAVITY
+from tall_heron.core.units import GRAVITY, LPH, PSI
 from tall_heron.core.why import Why, figure
-
-LPH = 3.6e6
-PSI = 6894.757293168
 
 
 def _pressure(pa: float) -> str:
@@ -34,18 +31,17 @@ def why_rail(study: Study, solved: Solved) -> Why:
 
 def why_deliver(study: Study, solved: Solved) -> Why:
     """Pump flow: the sum of the pumps at the pressure they work against."""
-    column = next((c for c in study.path.columns if c.elements[0].kind == "pump"), None)
-    pumps = column.elements if column else ()
+    pumps = study.path.pumps
     flows = [solved.solution.links[p.id] for p in pumps if p.id in solved.solution.links]
-    parts = " + ".join(f"{p.element} {figure(p.flow * LPH)} L/h" for p in flows) or "no pump"
+    parts = " + ".join(f"{p.element} {figure(p.flow / LPH)} L/h" for p in flows) or "no pump"
     against = ", ".join(f"{p.element} against {_pressure(-p.loss)}" for p in flows if p.loss is not None)
-    steps = (f"Q = {parts} = {figure(sum(p.flow for p in flows) * LPH)} L/h", against or "no pressure to work against")
+    steps = (f"Q = {parts} = {figure(sum(p.flow for p in flows) / LPH)} L/h", against or "no pressure to work against")
     return Why(steps, "Pump maps of the fitted pumps, where they meet the circuit.")
 
 
 def why_spare(study: Study, solved: Solved) -> Why:
     """Spare pump flow over the burn."""
-    deliver, burnt = study.pumps_deliver(solved) * LPH, solved.case.demand * LPH
+    deliver, burnt = study.pumps_deliver(solved) / LPH, solved.case.demand / LPH
     if burnt <= 0:
         return Why(("nothing is burnt in this case",), "")
     return Why(
@@ -127,7 +123,7 @@ def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) ->
         k += moved_to_bore(end.loss_coefficient, end.throat_bore_mm, part.bore_mm) if end else 0.0
     friction = (f * length / bore + k) * rho * v * v / 2
     steps = (
-        f"v = Q ÷ A = {figure(abs(link.flow) * LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
+        f"v = Q ÷ A = {figure(abs(link.flow) / LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
         f"Re = ρ v D ÷ μ = {figure(rho)} × {figure(v)} × {figure(bore)} ÷ {figure(mu)} = {figure(re)}, {link.state}",
         f"Δp = (f L ÷ D + K) ρ v² ÷ 2 = ({figure(f)} × {figure(length)} ÷ {figure(bore)} + {figure(k)}) × {figure(rho)} × {figure(v)}² ÷ 2"
         f" = {_pressure(friction)}",
@@ -138,7 +134,7 @@ def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) ->
 
 
 def _why_filter(solved: Solved, part: Quadratic, link: LinkResult) -> Why:
-    q, rho, mu = link.flow * LPH, solved.solution.density, solved.solution.viscosity * 1000
+    q, rho, mu = link.flow / LPH, solved.solution.density, solved.solution.viscosity * 1000
     a, b = part.a_kpa_per_lph, part.b_kpa_per_lph2
     if part.measured_with is None:
         step = f"Δp = a Q + b Q² = {figure(a)} × {figure(q)} + {figure(b)} × {figure(q)}² = {_pressure((a * q + b * q * abs(q)) * 1000)}"
@@ -156,7 +152,7 @@ def _why_loss(solved: Solved, part: Loss | Check, link: LinkResult) -> Why:
     total = part.loss_coefficient * rho * v * v / 2 + cracking * 1000
     crack = f" + {figure(cracking)} kPa to open" if cracking else ""
     steps: tuple[str, ...] = (
-        f"v = {figure(abs(link.flow) * LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
+        f"v = {figure(abs(link.flow) / LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
         f"Δp = K ρ v² ÷ 2{crack} = {figure(part.loss_coefficient)} × {figure(rho)} × {figure(v)}² ÷ 2{crack} = {_pressure(total)}",
     )
     if link.state == "shut":
@@ -174,7 +170,7 @@ def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult)
         mixed = f"beyond its maps: scaled from {volts[shares[0].curve]:g} V by the affinity laws"
     steps = [f"at {voltage:g} V: {mixed}"]
     if link.loss is not None:
-        steps.append(f"gives {figure(link.flow * LPH)} L/h against {_pressure(-link.loss)}")
+        steps.append(f"gives {figure(link.flow / LPH)} L/h against {_pressure(-link.loss)}")
     if link.current is not None:
         steps.append(f"draws {figure(link.current)} A × {voltage:g} V = {figure(link.current * voltage)} W, which ends in the fuel")
     return Why(tuple(steps), "Maker's maps (invented); the voltage is the pump's own.")
@@ -182,11 +178,11 @@ def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult)
 
 def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
     manifold = solved.case.point.manifold_kpa if part.reference == "manifold" else 0.0
-    slope = part.slope_kpa_per_lph * link.flow * LPH
+    slope = part.slope_kpa_per_lph * link.flow / LPH
     sign = "+" if part.holds == "inlet" else "−"
     held = part.set_kpa + manifold + (slope if part.holds == "inlet" else -slope)
     step = (
-        f"p = set + manifold {sign} slope × Q = {figure(part.set_kpa)} + {figure(manifold)} {sign} {figure(part.slope_kpa_per_lph)} × {figure(link.flow * LPH)}"
+        f"p = set + manifold {sign} slope × Q = {figure(part.set_kpa)} + {figure(manifold)} {sign} {figure(part.slope_kpa_per_lph)} × {figure(link.flow / LPH)}"
         f" = {_pressure(held * 1000)} gauge"
     )
     state = {
@@ -198,14 +194,14 @@ def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
 
 
 def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResult) -> Why:
-    dp, want = (link.loss or 0.0) / 1000, solved.case.demand * LPH
+    dp, want = (link.loss or 0.0) / 1000, solved.case.demand / LPH
     steps = [
         f"commanded {figure(want)} L/h at {figure(part.commanded_at_kpa)} kPa across them",
-        f"Q = {figure(want)} × √({figure(dp)} ÷ {figure(part.commanded_at_kpa)}) = {figure(link.flow * LPH)} L/h",
+        f"Q = {figure(want)} × √({figure(dp)} ÷ {figure(part.commanded_at_kpa)}) = {figure(link.flow / LPH)} L/h",
     ]
     if part.rated_lph is not None:
-        full = injectors_full_flow(part, dp * 1000, solved.solution.density) * LPH
+        full = injectors_full_flow(part, dp * 1000, solved.solution.density) / LPH
         steps.append(
-            f"duty = {figure(link.flow * LPH)} ÷ {figure(full)} L/h fully open = {figure(100 * link.flow * LPH / full, 2) if full else '—'} %"
+            f"duty = {figure(link.flow / LPH)} ÷ {figure(full)} L/h fully open = {figure(100 * link.flow / LPH / full, 2) if full else '—'} %"
         )
     return Why(tuple(steps), "Open time set for the commanded flow; flow follows the root of the pressure across.")

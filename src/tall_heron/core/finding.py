@@ -1,11 +1,17 @@
 """The form of a finding."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Literal
 
 Level = Literal["Stop", "Check", "Note"]
 Station = Literal["brief", "circuit", "hoses"]
-LEVELS: tuple[Level, ...] = ("Stop", "Check", "Note")
+LEVELS: tuple[str, ...] = ("Stop", "Check", "Note")
+
+
+def worst_level(levels: Iterable[str]) -> str:
+    """The worst of some levels, or an empty text."""
+    return min(levels, key=LEVELS.index, default="")
 
 
 @dataclass(frozen=True)

@@ -9,20 +9,18 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tall_heron.core.catalogue import house_figure
-from tall_heron.core.circuit import Element, Injectors
+from tall_heron.core.circuit import Injectors
 from tall_heron.core.engine import margin
 from tall_heron.core.laws import Resistance, resistance
 from tall_heron.core.network import make_system
 from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.solve import solve_network
-from tall_heron.core.study import Study
-from tall_heron.core.units import GRAVITY
+from tall_heron.core.study import Study, suction_need
+from tall_heron.core.units import GRAVITY, HORSEPOWER, LPH
 from tall_heron.core.why import Why, figure
 
 MOST = 10.0  # times the power asked: beyond it a part counts as without limit
 STEPS = 60
-HP = 745.69987158227
-LPH = 3.6e6
 Verdict = Literal["enough", "toss-up", "short"]
 
 
@@ -78,19 +76,18 @@ def _limit(study: Study, parts: tuple[str, ...], title: str, measure: Measure, t
     verdict: Verdict = "enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up"
     if ceiling == 0.0:
         return Limit(parts, title, 0.0, (low, high), "short", Why((*steps, "holds at no power"), source))
-    end = "no limit up to ten times the power asked" if ceiling is None else f"holds up to {figure(ceiling / HP)} hp"
+    end = "no limit up to ten times the power asked" if ceiling is None else f"holds up to {figure(ceiling / HORSEPOWER)} hp"
     band = f"figures good to ±{100 * tolerance:g} %: {_band(low)} to {_band(high)}"
     return Limit(parts, title, ceiling, (low, high), verdict, Why((*steps, end, band), source))
 
 
 def _band(power: float | None) -> str:
-    return "no limit" if power is None else f"{figure(power / HP)} hp"
+    return "no limit" if power is None else f"{figure(power / HORSEPOWER)} hp"
 
 
 def _pumps(study: Study) -> Limit:
     """Pumps deliver the burn and the margin at peak, and the burn at low voltage."""
-    column = next(c for c in study.path.columns if c.elements[0].kind == "pump")
-    ids = tuple(e.id for e in column.elements)
+    ids = tuple(e.id for e in study.path.pumps)
     wanted = margin(study.brief)[0]
     elements = [
         e.model_copy(update={"part": e.part.model_copy(update={"rated_lph": None, "mode": "pulse"})})
@@ -123,7 +120,7 @@ def _pumps(study: Study) -> Limit:
     case = study.cases[name]
     deliver = case.demand * times * (1 + (wanted if name == "peak" else 0.0)) / binding(times)
     need = f"× {1 + wanted:g} for the margin" if name == "peak" else "and no margin"
-    steps = [f"at {name}: pumps give {figure(deliver * LPH)} L/h; asked is the burn {need}"]
+    steps = [f"at {name}: pumps give {figure(deliver / LPH)} L/h; asked is the burn {need}"]
     # Near the ceiling pump flow hardly moves, so the measure is all but proportional to power.
     return _limit(study, ids, "pumps", lambda t: t / times, house_figure("pump_tolerance"), steps, "Pump maps; margin of the brief.")
 
@@ -165,13 +162,6 @@ def _loss_at(law: Resistance, flow: float) -> float:
     return resistance(law, flow)[0] + law.cracking
 
 
-def _before_rail(study: Study) -> list[Element]:
-    """Parts from the pumps to the rail, one for each column."""
-    columns = study.path.columns[study.path.suction :]
-    turn = next((i for i, c in enumerate(columns) if c.elements[0].kind == "regulator"), len(columns))
-    return [c.elements[0] for c in columns[:turn]]
-
-
 def _losses(study: Study, laws: dict[str, Resistance], only: str | None) -> list[Limit]:
     """Filters, hoses, checks, merges and rails: each may take so much."""
     base = study.brief.base_kpa * 1000
@@ -184,8 +174,9 @@ def _losses(study: Study, laws: dict[str, Resistance], only: str | None) -> list
         "rail": (house_figure("rail_difference_share") * base, "filter_tolerance"),
     }
     rows = []
-    for element in _before_rail(study):
-        if element.kind not in allowances or (only and only not in _column_ids(study, element)):
+    for column in study.path.delivery:
+        element, ids = column.elements[0], tuple(e.id for e in column.elements)
+        if element.kind not in allowances or (only and only not in ids):
             continue
         allowed, tolerance = allowances[element.kind]
         law, flow = laws[element.id], _flow_at(study, element.id)
@@ -194,12 +185,12 @@ def _losses(study: Study, laws: dict[str, Resistance], only: str | None) -> list
             return _loss_at(law, flow(times)) / allowed
 
         steps = [
-            f"takes {figure(_loss_at(law, flow(1.0)) / 1000)} kPa of {figure(allowed / 1000)} kPa allowed at {figure(flow(1.0) * LPH)} L/h"
+            f"takes {figure(_loss_at(law, flow(1.0)) / 1000)} kPa of {figure(allowed / 1000)} kPa allowed at {figure(flow(1.0) / LPH)} L/h"
         ]
         rows.append(
             _limit(
                 study,
-                _column_ids(study, element),
+                ids,
                 element.title or element.kind,
                 measure,
                 house_figure(tolerance),
@@ -210,22 +201,17 @@ def _losses(study: Study, laws: dict[str, Resistance], only: str | None) -> list
     return rows
 
 
-def _column_ids(study: Study, element: Element) -> tuple[str, ...]:
-    column = next(c for c in study.path.columns if element in c.elements)
-    return tuple(e.id for e in column.elements)
-
-
 def _suction(study: Study, laws: dict[str, Resistance], only: str | None) -> list[Limit]:
     """The suction side keeps the pump's inlet at least the pump's need above boiling."""
-    pump = next(c for c in study.path.columns if c.elements[0].kind == "pump").elements[0]
+    pump = study.path.pumps[0]
     before = [c.elements[0] for c in study.path.columns[1 : study.path.suction - 1]]
     case, density = study.peak.case, study.peak.solution.density
-    heights = {n.id: n.elevation_mm / 1000 for n in study.build.circuit.nodes}
+    heights = study.system.plumbing.elevation
     first = study.path.columns[0]
     tank = study.peak.solution.nodes.get(first.end)
     if not before or tank is None or (only is not None and all(only != e.id for e in before)):
         return []
-    need = pump.about.suction_need_kpa * 1000 if pump.about.suction_need_kpa is not None else house_figure("suction_stop")
+    need = suction_need(pump)
     drop = density * GRAVITY * (heights[first.end] - heights[pump.ports["start"]])
     room = tank + drop + case.point.atmosphere_kpa * 1000 - study.vapour_pressure - need
     met = [(laws[e.id], _flow_at(study, e.id)) for e in before]

@@ -7,9 +7,9 @@ from tall_heron.core.circuit import Circuit
 from tall_heron.core.elimination import Plan
 from tall_heron.core.frame import Frame, Shut, make_frame
 from tall_heron.core.laws import PUMP, rise
-from tall_heron.core.pieces import KPA, LPH, MANIFOLD, Moment, Piece, Plumbing, compile_circuit
+from tall_heron.core.pieces import KPA, MANIFOLD, Moment, Piece, Plumbing, compile_circuit
 from tall_heron.core.point import Point
-from tall_heron.core.units import GRAVITY
+from tall_heron.core.units import GRAVITY, LPH
 
 
 @dataclass(slots=True)

@@ -6,6 +6,7 @@ from tall_heron.core.build import Build
 from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.study import Study, make_study
 from tall_heron.core.suits import made_for
+from tall_heron.core.units import LPH
 
 FUELS = ("E0", "E10", "E30", "E50", "E70", "E85", "E100", "methanol", "100LL")
 
@@ -32,7 +33,7 @@ def make_fuel_rows(build: Build) -> list[OnFuel]:
         study = make_study(build.model_copy(update={"brief": build.brief.model_copy(update={"fuel": name})}), ("peak",))
         limits = make_limits(study)
         price = build.prices.get(name)
-        litres = study.burn.volume_flow * 3.6e6
+        litres = study.burn.volume_flow / LPH
         cost = price * litres if price is not None else None
         rows.append(OnFuel(name, study.burn.volume_flow, limits[0] if limits else None, _unsuited(study), price, cost))
     return rows

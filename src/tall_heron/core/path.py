@@ -24,6 +24,22 @@ class Path:
     rail_node: str | None
     gap: int | None = None
 
+    @property
+    def pumps(self) -> tuple[Element, ...]:
+        """The first pumps on the path, side by side; empty where there is none."""
+        return self.columns[self.suction - 1].elements if self.suction else ()
+
+    @property
+    def turn(self) -> int:
+        """The column of the first regulator after the pumps, or one past the last."""
+        found = (i for i, c in enumerate(self.columns) if i >= self.suction and c.elements[0].kind == "regulator")
+        return next(found, len(self.columns))
+
+    @property
+    def delivery(self) -> tuple[Column, ...]:
+        """The columns between the pumps and the first regulator."""
+        return self.columns[self.suction : self.turn]
+
 
 def ways(element: Element) -> list[tuple[str, str]]:
     """The pairs of nodes an element leads between, in its direction."""

@@ -15,9 +15,8 @@ from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
 from tall_heron.core.physics.pump import Curve, make_curve, voltage_shares
 from tall_heron.core.point import Point
-from tall_heron.core.units import GRAVITY
+from tall_heron.core.units import GRAVITY, LPH
 
-LPH = 1 / 3.6e6  # m3/s
 KPA = 1000.0
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit
 

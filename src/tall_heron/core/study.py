@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 from tall_heron.core.build import Brief, Build
 from tall_heron.core.cases import Case, make_cases
+from tall_heron.core.catalogue import house_figure
+from tall_heron.core.circuit import Element
 from tall_heron.core.engine import Burn, asked_rail_pressure, burn
 from tall_heron.core.network import System, make_system
 from tall_heron.core.path import Path, main_path, ways
@@ -42,9 +44,8 @@ class Study:
 
     def pumps_deliver(self, solved: Solved) -> float:
         """What the first pumps on the path deliver together [m3/s]."""
-        column = next((c for c in self.path.columns if c.elements[0].kind == "pump"), None)
         links = solved.solution.links
-        return sum(links[e.id].flow for e in column.elements if e.id in links) if column else 0.0
+        return sum(links[e.id].flow for e in self.path.pumps if e.id in links)
 
     def spare(self, solved: Solved) -> float | None:
         """Pump flow over the burn, less one [-]; None where nothing is burnt or no pump is there."""
@@ -76,6 +77,12 @@ class Study:
             if inlet is not None and pump.id not in solved.case.point.off:
                 found.append((suction_margin(inlet, atmosphere, self.vapour_pressure), pump.id))
         return min(found) if found else None
+
+
+def suction_need(pump: Element) -> float:
+    """How far above boiling a pump's inlet must stay [Pa]: its own figure, or the house's."""
+    own = pump.about.suction_need_kpa
+    return own * 1000 if own is not None else house_figure("suction_stop")
 
 
 def make_study(build: Build, only: tuple[str, ...] = ()) -> Study:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from flask import Response, abort, g, jsonify, request
+from flask import abort, g, request
 
 from tall_heron.core.build import Build, dump, load
 from tall_heron.core.errors import BuildErrors
@@ -78,8 +78,3 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
         except builds.ChangedElsewhere:
             raise overtaken(builds.find(g.connection, slug), field) from None
     return Stored(builds.find(g.connection, slug), build)
-
-
-def pieces(found: Stored, **parts: str) -> Response:
-    """The changed pieces of a page by the id of the element they fill, and the revision they show."""
-    return jsonify(head=found.row["head"], pieces=parts)

@@ -11,10 +11,11 @@ from tall_heron.core.build import Brief, Build, dump, load, readable
 from tall_heron.core.catalogue import table
 from tall_heron.core.design import Design, design
 from tall_heron.core.errors import BuildErrors
-from tall_heron.core.finding import Finding
+from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.free_line import read_line
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.rules import RULES
+from tall_heron.core.units import HORSEPOWER
 from tall_heron.store import builds
 from tall_heron.web.brief_fields import FIELDS
 from tall_heron.web.pages import stations
@@ -46,7 +47,7 @@ def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
         made = design(build) if build.brief is not None else None
         findings = made.findings if made else []
         places.append(Place(row, build, made, stations(findings), findings[0] if findings else None))
-    levels = [min((f.level for f in p.made.findings), key=("Stop", "Check", "Note").index, default="") if p.made else "" for p in places]
+    levels = [worst_level(f.level for f in p.made.findings) if p.made else "" for p in places]
     return render_template(
         "bench.html", places=places, stops=levels.count("Stop"), checks=levels.count("Check"), wrong=wrong, typed=typed
     ), status
@@ -74,7 +75,9 @@ def start() -> tuple[str, int] | BaseResponse:
             return _bench("Give the build a name, or one line that says what it is.", line[:300], 422)
         read = read_line(line)
         name = read.name or (
-            line if not read.fields else f"{read.fields.get('power_kw', 224) / 0.7457:.0f} hp on {read.fields.get('fuel', 'E10')}"
+            line
+            if not read.fields
+            else f"{read.fields.get('power_kw', 224) * 1000 / HORSEPOWER:.0f} hp on {read.fields.get('fuel', 'E10')}"
         )
         if read.fields and read.unread:
             return _bench(

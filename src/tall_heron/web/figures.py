@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass, replace
 
-from tall_heron.core.engine import margin
+from tall_heron.core.catalogue import house_figure
+from tall_heron.core.engine import asked_rail_pressure, margin
 from tall_heron.core.explain import why_deliver, why_rail, why_spare, why_suction
 from tall_heron.core.finding import Finding
 from tall_heron.core.study import Solved, Study
@@ -29,7 +30,7 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
     clear = study.clear_of_boiling(solved) if solved.solution.converged else None
     spare = study.spare(solved) if solved.solution.converged else None
     deliver = study.pumps_deliver(solved) if solved.solution.converged else None
-    asked = study.brief.base_kpa * 1000 + solved.case.point.manifold_kpa * 1000
+    asked = asked_rail_pressure(study.brief, solved.case.point.manifold_kpa)
     least = margin(study.brief)[0] if solved.case.key == "peak" else 0.0
     return [
         HeadFigure(
@@ -37,7 +38,7 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             bare(asked + error[0] if error else None, "pressure"),
             unit_of("pressure"),
             f"rail, asked {bare(asked, 'pressure')}",
-            error is None or abs(error[0]) > 0.02 * error[1],
+            error is None or abs(error[0]) > house_figure("rail_error_check") * error[1],
             why_rail(study, solved),
         ),
         HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), "engine burns", False, study.burn.why),

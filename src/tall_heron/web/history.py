@@ -14,6 +14,7 @@ from tall_heron.web import answers
 from tall_heron.web.brief_fields import FIELDS, field_text
 from tall_heron.web.figures import head_figures
 from tall_heron.web.pages import frame
+from tall_heron.web.present import shown
 
 pages = Blueprint("history", __name__)
 
@@ -21,12 +22,14 @@ pages = Blueprint("history", __name__)
 @pages.get("/builds/<slug>/history")
 def page(slug: str) -> str:
     """Every revision of a build."""
-    found = answers.stored(slug)
+    return _page(answers.stored(slug))
+
+
+def _page(found: answers.Stored, wrong: str = "", typed: str = "") -> str:
     rows = builds.revisions(g.connection, found.row["id"])
-    others = [r for r in builds.every(g.connection) if r["slug"] != slug]
-    return render_template(
-        "history.html", revisions=rows, others=others, wrong="", typed="", **frame(found, design(found.build), "history")
-    )
+    others = [r for r in builds.every(g.connection) if r["slug"] != found.row["slug"]]
+    context = frame(found, design(found.build), "history")
+    return render_template("history.html", revisions=rows, others=others, wrong=wrong, typed=typed, **context)
 
 
 @pages.post("/builds/<slug>/back")
@@ -37,7 +40,10 @@ def back(slug: str) -> Response:
     if old is None or old["build"] != found.row["id"]:
         abort(404)
     if old["document"] != found.row["document"]:
-        builds.save(g.connection, found.row["id"], found.row["head"], f"Back to “{old['act'][:80]}”", old["document"])
+        try:
+            builds.save(g.connection, found.row["id"], found.row["head"], f"Back to “{old['act'][:80]}”", old["document"])
+        except builds.ChangedElsewhere:
+            abort(409, "This build was changed elsewhere at the same moment. Look at its history again.")
     return redirect(url_for("circuit.page", slug=slug))
 
 
@@ -47,11 +53,7 @@ def variant(slug: str) -> Response | tuple[str, int]:
     found = answers.stored(slug)
     name = request.form.get("name", "").strip()
     if not 1 <= len(name) <= 60:
-        rows = builds.revisions(g.connection, found.row["id"])
-        others = [r for r in builds.every(g.connection) if r["slug"] != slug]
-        wrong = "Give the variant a name of 1 to 60 letters."
-        context = frame(found, design(found.build), "history")
-        return render_template("history.html", revisions=rows, others=others, wrong=wrong, typed=name[:200], **context), 422
+        return _page(found, "Give the variant a name of 1 to 60 letters.", name[:200]), 422
     made = found.build.model_copy(update={"name": name})
     new = builds.create(g.connection, name, dump(made), f"Variant of {found.build.name}", found.row["head"])
     return redirect(url_for("circuit.page", slug=new))
@@ -63,7 +65,8 @@ def _side(given: str) -> tuple[str, Build]:
         old = builds.revision(g.connection, int(given))
         if old is None:
             abort(404)
-        return f"{load(old['document']).name}: {old['act']}", load(old["document"])
+        build = load(old["document"])
+        return f"{build.name}: {old['act']}", build
     found = answers.stored(given)
     return f"{found.build.name} as it stands", found.build
 
@@ -92,7 +95,7 @@ def compare() -> str:
 
 def _first_limit(d: Any) -> str:
     first = d.limits[0] if d.limits else None
-    return f"{' '.join(first.parts)}, {first.ceiling / 745.7:,.0f} hp" if first and first.ceiling is not None else "none found"
+    return f"{' '.join(first.parts)}, {shown(first.ceiling, 'power')}" if first and first.ceiling is not None else "none found"
 
 
 SUMMARY = {

@@ -10,7 +10,7 @@ from tall_heron.core.design import Design, design
 from tall_heron.core.edit import fit
 from tall_heron.core.engine import alcohol_over_petrol
 from tall_heron.core.explain import why_part
-from tall_heron.core.finding import LEVELS, Finding
+from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.sheets.cut_list import make_buy_rows
 from tall_heron.core.shelf import part_named, swaps_for
@@ -43,7 +43,7 @@ def stations(findings: list[Finding]) -> list[dict[str, Any]]:
     out = []
     for i, (key, name) in enumerate(STATIONS, start=1):
         here = [f for f in findings if f.station == key] if key else []
-        worst = min((f.level for f in here), key=LEVELS.index, default="")
+        worst = worst_level(f.level for f in here)
         out.append({"number": i, "key": key, "name": name, "worst": worst, "count": len(here)})
     return out
 

@@ -2,8 +2,10 @@
 
 import math
 
+from tall_heron.core.units import HORSEPOWER
+
 GAS_CONSTANT_AIR = 287.05  # J/(kg K)
-LB_PER_HP_H = 0.45359237 / 745.69987158227 / 3600  # kg/(W s): 1 lb/(hp h)
+LB_PER_HP_H = 0.45359237 / HORSEPOWER / 3600  # kg/(W s): 1 lb/(hp h)
 
 
 def scaled_consumption(petrol_consumption: float, petrol_ratio: float, fuel_ratio: float) -> float:

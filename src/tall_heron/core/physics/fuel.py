@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from tall_heron.core.catalogue import Row, by_name, table
+from tall_heron.core.units import PSI
 
 CELSIUS = 273.15
-PSI = 6894.757293168
 
 
 @dataclass(frozen=True)

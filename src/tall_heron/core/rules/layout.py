@@ -32,8 +32,7 @@ def no_roll_over_valve(study: Study) -> Iterator[Finding]:
 
 def parallel_pumps_without_checks(study: Study) -> Iterator[Finding]:
     """A pump that stands lets its neighbour's flow back through it."""
-    column = next((c for c in study.path.columns if c.elements[0].kind == "pump"), None)
-    for pump in column.elements if column is not None and len(column.elements) > 1 else ():
+    for pump in study.path.pumps if len(study.path.pumps) > 1 else ():
         after = [e for e in study.build.circuit.elements if any(a == ways(pump)[0][1] for a, _ in ways(e))]
         if not any(e.kind == "check" for e in after):
             why = "When it stops, what the other pump gives runs back through it to the tank; the rail falls with one pump still running."

@@ -164,7 +164,8 @@ def rails_differ(study: Study) -> Iterator[Finding]:
 def feed_loss(study: Study) -> Iterator[Finding]:
     """The hoses between pumps and rail take pressure that the pumps must make."""
     base, share = study.brief.base_kpa * 1000, house_figure("feed_loss_share")
-    for e in _between_pumps_and_rail(study, "hose", "line"):
+    hoses = [e.id for column in study.path.delivery for e in column.elements if e.kind in ("hose", "line")]
+    for e in (name for name in hoses if name in study.peak.solution.links):
         loss = study.peak.solution.links[e].loss or 0.0
         if loss > share * base:
             figures = {"takes": Figure(loss, "pressure_difference"), "limit": Figure(share * base, "pressure_difference")}
@@ -173,15 +174,6 @@ def feed_loss(study: Study) -> Iterator[Finding]:
                 "More than {limit} is more than five percent of base; the pumps pay for it in flow.",
             )
             yield Finding("Check", e, title, why, "Fit the next size or fewer bends.", figures, "peak")
-
-
-def _between_pumps_and_rail(study: Study, *kinds: str) -> list[str]:
-    out = []
-    for column in study.path.columns[study.path.suction :]:
-        if column.elements[0].kind == "regulator":
-            break
-        out += [e.id for e in column.elements if e.kind in kinds and e.id in study.peak.solution.links]
-    return out
 
 
 def return_back_pressure(study: Study) -> Iterator[Finding]:

@@ -8,7 +8,7 @@ from tall_heron.core.finding import Figure, Finding, Level
 from tall_heron.core.path import upstream, ways
 from tall_heron.core.physics.fuel import CELSIUS
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
-from tall_heron.core.study import Study
+from tall_heron.core.study import Study, suction_need
 
 
 def suction_vapour(study: Study) -> Iterator[Finding]:
@@ -19,8 +19,7 @@ def suction_vapour(study: Study) -> Iterator[Finding]:
     clear, pump_id, solved = min(met, key=lambda x: x[0])
     pump = study.build.circuit.element(pump_id)
     assert pump is not None
-    check, own = house_figure("suction_check"), pump.about.suction_need_kpa
-    stop = own * 1000 if own is not None else house_figure("suction_stop")
+    check, stop = house_figure("suction_check"), suction_need(pump)
     if clear >= check:
         return
     level: Level = "Stop" if clear < stop else "Check"

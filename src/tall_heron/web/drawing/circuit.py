@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.circuit import Element
 from tall_heron.core.engine import asked_rail_pressure
-from tall_heron.core.finding import LEVELS, Finding
+from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.path import Column
 from tall_heron.core.study import Solved, Study
 from tall_heron.core.units import show
@@ -114,14 +114,12 @@ def draw_circuit(study: Study, solved: Solved, findings: list[Finding], chosen: 
 def _role(study: Study, index: int) -> str:
     if index < study.path.suction - 1:
         return "suction"
-    turn = next((i for i, c in enumerate(study.path.columns) if c.elements[0].kind == "regulator" and i >= study.path.suction), None)
-    return "return" if turn is not None and index >= turn else "feed"
+    return "return" if index >= study.path.turn else "feed"
 
 
 def worst(findings: list[Finding], ids: list[str]) -> str:
     """The worst level among the findings on some parts, or an empty text."""
-    levels = [f.level for f in findings if f.part in ids]
-    return min(levels, key=LEVELS.index, default="")
+    return worst_level(f.level for f in findings if f.part in ids)
 
 
 def _strip(out: Drawing, study: Study, solved: Solved, findings: list[Finding], chosen: str, xs: list[float]) -> None:
