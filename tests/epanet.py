@@ -52,13 +52,17 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             net.add_reservoir(name[node.id], base_head=z[node.id] + level)
         else:
             net.add_junction(name[node.id], base_demand=0.0, elevation=z[node.id])
-    injectors = build.circuit.of_kind("injectors")
+    count = sum(e.part.count for e in build.circuit.elements if e.part.law == "injectors")
     for i, element in enumerate(build.circuit.elements):
         part, key = element.part, f"e{i}"
         if element.kind == "tank" or part.law in ("air", "tap"):
             continue
         if part.law == "injectors":
-            want = point.demand_lph.get(element.id, 0.0) if isinstance(point.demand_lph, dict) else float(point.demand_lph) / len(injectors)
+            want = (
+                point.demand_lph.get(element.id, 0.0)
+                if isinstance(point.demand_lph, dict)
+                else float(point.demand_lph) * part.count / count
+            )
             if want <= 0:
                 continue
             start = element.ports["start"]

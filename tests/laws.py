@@ -9,6 +9,7 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.build import Build
+from tall_heron.core.circuit import Injectors
 from tall_heron.core.point import Point
 from tall_heron.core.solution import Solution
 
@@ -131,7 +132,8 @@ def solution_command(point: Point, build: Build, element_id: str) -> float:
     if isinstance(point.demand_lph, dict):
         return point.demand_lph.get(element_id, 0.0) * LPH
     assert not isinstance(point.demand_lph, str)
-    return point.demand_lph * LPH / len(build.circuit.of_kind("injectors"))
+    counts = {e.id: e.part.count for e in build.circuit.elements if isinstance(e.part, Injectors)}
+    return point.demand_lph * LPH * counts[element_id] / sum(counts.values())
 
 
 def imbalance(build: Build, solution: Solution) -> float:

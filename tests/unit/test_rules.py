@@ -10,8 +10,8 @@ from tall_heron.core.demo import demo_builds
 from tall_heron.core.design import design
 from tall_heron.core.edit import accept, fit, remove, set_brief
 from tall_heron.core.finding import Finding
-from tall_heron.core.layouts import return_rail
-from tall_heron.core.layouts.return_rail import HosePick, Picks
+from tall_heron.core.layouts import LAYOUTS
+from tall_heron.core.layouts.picks import HosePick
 from tall_heron.core.rules import RULES
 
 SOUND = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)
@@ -19,8 +19,8 @@ Fault = Callable[[], Build]
 
 
 def made(brief: Brief = SOUND, **picks: object) -> Build:
-    chosen = Picks.model_validate(picks)
-    return Build(name="made", brief=brief, circuit=return_rail.build(brief, chosen))
+    layout = LAYOUTS["C1"]
+    return Build(name="made", brief=brief, circuit=layout.build(brief, layout.picks(**picks)))
 
 
 def asked(**changes: object) -> Brief:

@@ -93,7 +93,7 @@ def test_a_bad_value_is_refused_beside_its_field_and_nothing_is_kept(
         ("hose", {"hose": "H3", "field": "length", "text": "3 psi"}, "unit of pressure"),
         ("hose", {"hose": "H3", "field": "end_a", "text": "30"}, "straight, 45"),
         ("hose", {"hose": "H3", "field": "size", "text": "-7"}, "not a usual size"),
-        ("hose", {"hose": "H3", "field": "size", "text": "-16"}, "cannot take the place"),
+        ("hose", {"hose": "H3", "field": "size", "text": "-20"}, "cannot take the place"),
     ],
 )
 def test_a_part_or_hose_that_cannot_be_is_refused(post: Any, path: str, data: dict[str, str], says: str) -> None:

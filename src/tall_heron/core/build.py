@@ -27,6 +27,7 @@ class Brief(Record):
     base_kpa: Annotated[float, Field(ge=5, le=2000)]
     boost_kpa: Annotated[float, Field(ge=0, le=700)] = 0.0
     idle_manifold_kpa: Annotated[float, Field(ge=-101, le=0)] = -50.0
+    feeding: Literal["injection", "carburettor"] = "injection"
     use: Literal["street", "drag", "circuit", "off-road", "flight"] = "street"
     voltage_v: Annotated[float, Field(ge=4, le=60)] = 13.5
     altitude_m: Annotated[float, Field(ge=-400, le=10000)] = 0.0
@@ -37,6 +38,11 @@ class Brief(Record):
     lambda_peak: Annotated[float, Field(ge=0.5, le=1.5)] | None = None
     charge_temperature_c: Annotated[float, Field(ge=-40, le=200)] = 50.0
     margin: Annotated[float, Field(ge=0, le=3)] | None = None
+
+    @property
+    def carburetted(self) -> bool:
+        """Whether a carburettor takes the fuel; its bowl feels boost, never vacuum."""
+        return self.feeding == "carburettor"
 
     @property
     def boosted(self) -> bool:

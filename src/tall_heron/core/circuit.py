@@ -124,12 +124,14 @@ class Regulator(Record):
     slope_kpa_per_lph: NotNegative = 0.0
     wide_open_bore_mm: Bore
     wide_open_loss_coefficient: Positive
-    reference: Literal["atmosphere", "manifold"] = "atmosphere"
+    reference: Literal["atmosphere", "manifold", "hat"] = Field(
+        default="atmosphere", description="a carburettor's hat feels boost, never vacuum"
+    )
 
 
 class Injectors(Record):
     """All injectors at one node. `pulse`: open time is set for the commanded flow at `commanded_at_kpa` across them, so a sagging rail gives less.
-    `compensated`: the control unit lengthens the pulse up to the injectors' full flow."""
+    `compensated`: the control unit lengthens the pulse, or a float holds its needle open, up to their full flow."""
 
     law: Literal["injectors"] = "injectors"
     count: Annotated[int, Field(ge=1, le=48)] = 1
@@ -139,6 +141,7 @@ class Injectors(Record):
     rated_density_kg_m3: Annotated[float, Field(ge=100, le=5000)] = 684.0
     duty_limit: Annotated[float, Field(gt=0, le=1)] = 0.85
     mode: Literal["pulse", "compensated"] = "pulse"
+    into: Literal["manifold", "bowl"] = Field(default="manifold", description="a bowl feels boost and never vacuum")
 
     @model_validator(mode="after")
     def _has_capacity(self) -> "Injectors":
@@ -198,6 +201,7 @@ KINDS: dict[str, Kind] = {
     "split": Kind("split", ("start", "a", "b"), ("loss",), {"": (("start", "a"), ("start", "b"))}, "Y"),
     "rail": Kind("rail", _TWO, ("loss", "pipe"), _THROUGH, "RL"),
     "injectors": Kind("injectors", ("start",), ("injectors",), {}, "J"),
+    "carburettor": Kind("carburettor", ("start",), ("injectors",), {}, "C"),
     "regulator": Kind("regulator", _TWO, ("regulator",), _THROUGH, "PR"),
     "fitting": Kind("fitting", _TWO, ("loss", "quadratic"), _THROUGH, "N"),
     "damper": Kind("damper", _TWO, ("loss", "quadratic"), _THROUGH, "D"),
@@ -215,6 +219,9 @@ KINDS: dict[str, Kind] = {
     "vent_valve": Kind("roll-over valve", (), ("air",), {}, "N"),
     "reference": Kind("reference line", (), ("air",), {}, "H"),
 }
+
+
+BURNERS = ("injectors", "carburettor")  # what takes the fuel out of the circuit
 
 
 class Node(Record):
@@ -265,6 +272,14 @@ class About(Record):
     suction_need_kpa: NotNegative | None = None
     inlet_height_max_mm: Finite | None = None
     mount: str = ""
+    noise: str = ""
+    conductive: bool | None = None
+    capacity_l: Positive | None = None
+    body_mm: Positive | None = None
+    dead_time_12v_ms: NotNegative | None = None
+    dead_time_14v_ms: NotNegative | None = None
+    flow_tolerance: Annotated[float, Field(ge=0, lt=1)] | None = None
+    provenance: Literal["sheet", "measured", "guessed"] = "sheet"
     price: NotNegative | None = None
     mass_kg: NotNegative | None = None
 

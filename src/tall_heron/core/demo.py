@@ -10,6 +10,6 @@ def demo_builds() -> dict[str, Build]:
     out = {}
     for row in document("demo")["builds"]:
         layout, brief = LAYOUTS[row["layout"]], Brief.model_validate(row["brief"])
-        circuit = layout.build(brief, layout.Picks.model_validate(row["picks"]))
+        circuit = layout.build(brief, layout.picks(**row["picks"]))
         out[row["name"].lower()] = Build(name=row["name"], brief=brief, circuit=circuit, typed=row["typed"])
     return out

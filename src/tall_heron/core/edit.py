@@ -29,13 +29,17 @@ def set_brief(build: Build, field: str, value: Any, typed: str | None = None) ->
     if field == "base_kpa":
         elements = [_at_base(e, brief.base_kpa) for e in elements]
     if field == "cylinders":
-        elements = [
-            e.model_copy(update={"part": e.part.model_copy(update={"count": brief.cylinders})}) if isinstance(e.part, Injectors) else e
-            for e in elements
-        ]
+        elements = _shared_out(elements, brief.cylinders)
     pointer = f"/brief/{field}"
     text = {k: v for k, v in build.typed.items() if k != pointer} | ({pointer: typed} if typed else {})
     return _with_circuit(build, elements).model_copy(update={"brief": brief, "typed": text})
+
+
+def _shared_out(elements: list[Element], cylinders: int) -> list[Element]:
+    """One injector a cylinder, over all rails as evenly as can be."""
+    sets = [e.id for e in elements if e.kind == "injectors"]
+    counts = {name: max(1, cylinders // len(sets) + (i < cylinders % len(sets))) for i, name in enumerate(sets)}
+    return [e.model_copy(update={"part": e.part.model_copy(update={"count": counts[e.id]})}) if e.id in counts else e for e in elements]
 
 
 def _at_base(element: Element, base_kpa: float) -> Element:
@@ -72,12 +76,15 @@ def fit(build: Build, element_id: str, name: str) -> Build:
         for end in ("end_a", "end_b"):
             old = getattr(element, end)
             if old is not None:
-                more[end] = shelf.end(shelf.end_name(chosen.about.family, chosen.about.dash, old.angle_deg))
-        part = Air(bore_mm=part.bore_mm) if element.kind != "hose" else part
+                more[end] = shelf.nearest_end(chosen.about.family, chosen.about.dash, old.angle_deg)
+        if element.kind in ("vent", "reference"):
+            part = Air(bore_mm=part.bore_mm)
+        else:
+            more["kind"] = chosen.kind
+    if isinstance(part, Injectors) and isinstance(element.part, Injectors) and element.kind == "injectors":
+        part = part.model_copy(update={"count": element.part.count})
     brief = build.brief
     new = element.model_copy(update={"part": part, "shelf": chosen.name, "title": chosen.title, "about": chosen.about, **more})
-    if isinstance(part, Injectors) and brief is not None:
-        new = new.model_copy(update={"part": part.model_copy(update={"count": brief.cylinders})})
     if brief is not None:
         new = _at_base(new, brief.base_kpa)
     return _replace(build, new)

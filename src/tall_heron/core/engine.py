@@ -144,6 +144,12 @@ def margin(brief: Brief) -> tuple[float, str]:
     return float(row["value"]), str(row["source"])
 
 
+def allowance(brief: Brief, name: str) -> float:
+    """A house figure, as it stands for the way the engine is fed: a carburettor's few psi bear other shares than injection."""
+    low = f"{name}_carburettor"
+    return house_figure(low if brief.carburetted and low in by_name("house_figures") else name)
+
+
 def asked_rail_pressure(brief: Brief, manifold_kpa: float) -> float:
-    """The rail pressure asked for [Pa gauge]: base over the manifold, so that the injectors see base."""
-    return (brief.base_kpa + manifold_kpa) * 1000
+    """The rail pressure asked for [Pa gauge]: base over the manifold, so that the injectors see base; over the boost alone at a carburettor's bowl."""
+    return (brief.base_kpa + (max(manifold_kpa, 0.0) if brief.carburetted else manifold_kpa)) * 1000

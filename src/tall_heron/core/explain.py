@@ -3,10 +3,11 @@
 import math
 
 from tall_heron.core.circuit import Air, Check, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel, Tap
+from tall_heron.core.engine import allowance, asked_rail_pressure
 from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.physics.pump import voltage_shares
-from tall_heron.core.pieces import injectors_full_flow
+from tall_heron.core.pieces import felt_kpa, injectors_full_flow
 from tall_heron.core.solution import LinkResult
 from tall_heron.core.study import Solved, Study
 from tall_heron.core.units import GRAVITY, LPH, PSI
@@ -20,12 +21,18 @@ def _pressure(pa: float) -> str:
 def why_rail(study: Study, solved: Solved) -> Why:
     """Rail pressure asked: base and manifold."""
     brief, manifold = study.brief, solved.case.point.manifold_kpa
-    step = f"asked = {figure(brief.base_kpa)} kPa base + {figure(manifold)} kPa manifold = {_pressure((brief.base_kpa + manifold) * 1000)} gauge"
+    what = "bowl" if brief.carburetted else "manifold"
+    felt = felt_kpa(what, manifold)
+    step = (
+        f"asked = {figure(brief.base_kpa)} kPa base + {figure(felt)} kPa {what} = {_pressure(asked_rail_pressure(brief, manifold))} gauge"
+    )
     error = study.rail_error(solved)
     steps = [step]
     if error is not None:
         off, asked = error
         steps.append(f"got = {_pressure(asked + off)} gauge, {figure(off / 1000)} kPa off, {figure(100 * off / asked, 2)} % of asked")
+    if brief.carburetted:
+        return Why(tuple(steps), "What the needles see is fuel pressure less what stands on the bowl: air, or boost.")
     return Why(tuple(steps), "The injectors see rail less manifold: base, if the regulator follows the manifold 1 : 1.")
 
 
@@ -41,9 +48,16 @@ def why_deliver(study: Study, solved: Solved) -> Why:
 
 def why_spare(study: Study, solved: Solved) -> Why:
     """Spare pump flow over the burn."""
-    deliver, burnt = study.pumps_deliver(solved) / LPH, solved.case.demand / LPH
+    deliver, burnt = study.capacity(solved) / LPH, solved.case.demand / LPH
     if burnt <= 0:
         return Why(("nothing is burnt in this case",), "")
+    if not study.turns_back:
+        off = f"{figure(100 * allowance(study.brief, 'rail_error_check'), 2)} % low"
+        steps = (
+            f"the pumps can feed {figure(deliver)} L/h before the pressure is {off}",
+            f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
+        )
+        return Why(steps, "Nothing turns back here, so the circuit was solved for the largest burn it can feed.")
     return Why(
         (f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",),
         "Percent of what the engine burns.",
@@ -177,7 +191,7 @@ def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult)
 
 
 def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
-    manifold = solved.case.point.manifold_kpa if part.reference == "manifold" else 0.0
+    manifold = felt_kpa(part.reference, solved.case.point.manifold_kpa)
     slope = part.slope_kpa_per_lph * link.flow / LPH
     sign = "+" if part.holds == "inlet" else "−"
     held = part.set_kpa + manifold + (slope if part.holds == "inlet" else -slope)
@@ -194,14 +208,22 @@ def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
 
 
 def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResult) -> Why:
-    dp, want = (link.loss or 0.0) / 1000, solved.case.demand / LPH
-    steps = [
-        f"commanded {figure(want)} L/h at {figure(part.commanded_at_kpa)} kPa across them",
-        f"Q = {figure(want)} × √({figure(dp)} ÷ {figure(part.commanded_at_kpa)}) = {figure(link.flow / LPH)} L/h",
-    ]
+    dp, want = (link.loss or 0.0) / 1000, study.wanted(solved, part) / LPH
+    if part.into == "bowl":
+        steps = [f"the float lets in what is burnt, {figure(want)} L/h, while {figure(dp)} kPa stand across the needle"]
+    else:
+        steps = [
+            f"commanded {figure(want)} L/h at {figure(part.commanded_at_kpa)} kPa across them",
+            f"Q = {figure(want)} × √({figure(dp)} ÷ {figure(part.commanded_at_kpa)}) = {figure(link.flow / LPH)} L/h",
+        ]
     if part.rated_lph is not None:
         full = injectors_full_flow(part, dp * 1000, solved.solution.density) / LPH
         steps.append(
             f"duty = {figure(link.flow / LPH)} ÷ {figure(full)} L/h fully open = {figure(100 * link.flow / LPH / full, 2) if full else '—'} %"
         )
-    return Why(tuple(steps), "Open time set for the commanded flow; flow follows the root of the pressure across.")
+    return Why(
+        tuple(steps),
+        "Needle and seat as an orifice."
+        if part.into == "bowl"
+        else "Open time set for the commanded flow; flow follows the root of the pressure across.",
+    )

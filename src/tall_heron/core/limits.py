@@ -9,11 +9,13 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tall_heron.core.catalogue import house_figure
-from tall_heron.core.circuit import Injectors
-from tall_heron.core.engine import margin
+from tall_heron.core.circuit import BURNERS, Element, Injectors
+from tall_heron.core.engine import allowance, margin
+from tall_heron.core.keep_up import KeepUp, without_injector_limits
 from tall_heron.core.laws import Resistance, resistance
-from tall_heron.core.network import make_system
+from tall_heron.core.network import System
 from tall_heron.core.pieces import injectors_full_flow
+from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
 from tall_heron.core.study import Study, suction_need
 from tall_heron.core.units import GRAVITY, HORSEPOWER, LPH
@@ -43,17 +45,30 @@ def find_ceiling(measure: Measure, allowed: float) -> float | None:
     """The largest multiple of the power asked at which a rising measure stays within what is allowed; None beyond MOST, 0.0 where it never does."""
     if measure(MOST) <= allowed:
         return None
-    low, high = 0.0, MOST
-    if measure(1e-6) > allowed:
+    low, high = 1e-6, MOST
+    at_low, at_high = measure(low) - allowed, measure(high) - allowed
+    if at_low > 0:
         return 0.0
-    for _ in range(STEPS):
-        middle = (low + high) / 2
-        if measure(middle) <= allowed:
-            low = middle
-        else:
-            high = middle
+    # False position, each end's weight halved when it stays (Illinois), and halving where that closes in too slowly.
+    side, width = 0, high - low
+    for step in range(STEPS):
         if high - low < 1e-7 * high:
             break
+        x = low - at_low * (high - low) / (at_high - at_low) if at_high > at_low else (low + high) / 2
+        if step % 4 == 3:
+            if high - low > width / 4:
+                x = (low + high) / 2
+            width = high - low
+        x = min(max(x, low + 1e-8 * high), high - 1e-8 * high)
+        value = measure(x) - allowed
+        if value <= 0:
+            low, at_low = x, value
+            at_high /= 2 if side < 0 else 1
+            side = -1
+        else:
+            high, at_high = x, value
+            at_low /= 2 if side > 0 else 1
+            side = 1
     return low
 
 
@@ -63,9 +78,16 @@ def make_limits(study: Study, only: str | None = None) -> list[Limit]:
     if not peak.solution.converged or peak.case.demand <= 0 or study.pumps_deliver(peak) <= 0:
         return []
     kind = next((e.kind for e in study.build.circuit.elements if e.id == only), "")
-    laws = _laws(study)
-    rows = [] if only and kind != "pump" else [_pumps(study)]
-    rows += [x for x in (*_suction(study, laws, only), *_losses(study, laws, only), *_injectors(study)) if only is None or only in x.parts]
+    laws, system = _laws(study), without_injector_limits(study)
+    flows = _flows(study, system)
+    rows = [] if only and kind != "pump" else [_pumps(study, system)]
+    more = (
+        *_suction(study, laws, flows, only),
+        *_losses(study, laws, flows, only),
+        *_far_rails(study, laws, flows, only),
+        *_injectors(study),
+    )
+    rows += [x for x in more if only is None or only in x.parts]
     return sorted(rows, key=lambda x: (x.ceiling is None, x.ceiling or 0.0))
 
 
@@ -85,17 +107,13 @@ def _band(power: float | None) -> str:
     return "no limit" if power is None else f"{figure(power / HORSEPOWER)} hp"
 
 
-def _pumps(study: Study) -> Limit:
+def _pumps(study: Study, system: System) -> Limit:
     """Pumps deliver the burn and the margin at peak, and the burn at low voltage."""
     ids = tuple(e.id for e in study.path.pumps)
     wanted = margin(study.brief)[0]
-    elements = [
-        e.model_copy(update={"part": e.part.model_copy(update={"rated_lph": None, "mode": "pulse"})})
-        if isinstance(e.part, Injectors)
-        else e
-        for e in study.build.circuit.elements
-    ]
-    system = make_system(study.build.circuit.model_copy(update={"elements": elements}))
+    tolerance = _tolerance(study.path.pumps[0], "pump_tolerance")
+    if not study.turns_back:
+        return _pumps_alone(study, ids, wanted, tolerance)
 
     def over(case_key: str, spare: float) -> Measure:
         case = study.cases[case_key]
@@ -116,13 +134,33 @@ def _pumps(study: Study) -> Limit:
     times = min(at_peak, at_low)
     if times <= 0:
         steps = [f"at {name} the pumps cannot reach the rail pressure asked, at any power"]
-        return _limit(study, ids, "pumps", lambda t: 1e9, house_figure("pump_tolerance"), steps, "Pump maps.")
+        return _limit(study, ids, "pumps", lambda t: 1e9, tolerance, steps, "Pump maps.")
     case = study.cases[name]
     deliver = case.demand * times * (1 + (wanted if name == "peak" else 0.0)) / binding(times)
     need = f"× {1 + wanted:g} for the margin" if name == "peak" else "and no margin"
     steps = [f"at {name}: pumps give {figure(deliver / LPH)} L/h; asked is the burn {need}"]
     # Near the ceiling pump flow hardly moves, so the measure is all but proportional to power.
-    return _limit(study, ids, "pumps", lambda t: t / times, house_figure("pump_tolerance"), steps, "Pump maps; margin of the brief.")
+    return _limit(study, ids, "pumps", lambda t: t / times, tolerance, steps, "Pump maps; margin of the brief.")
+
+
+def _pumps_alone(study: Study, ids: tuple[str, ...], wanted: float, tolerance: float) -> Limit:
+    """Pumps that nothing turns back: the largest burn they feed with the margin at peak, and without at low voltage."""
+    found = []
+    for key, spare in (("peak", wanted), ("low voltage", 0.0)):
+        solved = study.solved.get(key)
+        if solved is not None:
+            found.append((study.capacity(solved) / (1 + spare) / solved.case.demand, key, study.capacity(solved), spare))
+    times, key, capacity, spare = min(found)
+    need = f"÷ {1 + spare:g} for the margin" if spare else "and no margin"
+    steps = [f"at {key}: pumps can feed {figure(capacity / LPH)} L/h before the pressure is off, {need}"]
+    measure: Measure = (lambda t: t / times) if times > 0 else (lambda t: 1e9)
+    return _limit(study, ids, "pumps", measure, tolerance, steps, "Pump maps; margin of the brief.")
+
+
+def _tolerance(element: Element, usual: str) -> float:
+    """A part's own tolerance, or the usual one of its kind."""
+    own = element.about.flow_tolerance
+    return own if own is not None else house_figure(usual)
 
 
 def _secant(measure: Measure) -> float:
@@ -144,12 +182,40 @@ def _secant(measure: Measure) -> float:
     return low
 
 
-def _flow_at(study: Study, element_id: str) -> Callable[[float], float]:
-    """Flow of a part on the way to the rail at a multiple of the power: as solved while pumps keep up, its share of the burn beyond."""
-    peak = study.peak
-    link = max((x for x in peak.solution.links.values() if x.element == element_id), key=lambda x: abs(x.flow))
-    flow, share = abs(link.flow), abs(link.flow) / study.pumps_deliver(peak)
-    return lambda times: max(flow, share * peak.case.demand * times)
+@dataclass(frozen=True)
+class Flows:
+    """What each part carries at a multiple of the power: while the pumps keep up as solved, beyond that just the burn. Parts that carry the pumps' whole
+    flow, or one pump's share of it, need no further solving; those where it parts do."""
+
+    study: Study
+    keep_up: KeepUp
+    plain: frozenset[str]
+
+    def of(self, element_id: str) -> Callable[[float], float]:
+        """Flow of a part [m3/s] over multiples of the power asked."""
+        if element_id not in self.plain:
+            return lambda times: _most_flow(self.keep_up.at(times), element_id)
+        peak = self.study.peak
+        flow = _most_flow(peak.solution, element_id)
+        share, least = flow / self.study.pumps_deliver(peak), flow if self.study.turns_back else 0.0
+        return lambda times: max(least, share * peak.case.demand * times)
+
+
+def _most_flow(solution: Solution, element_id: str) -> float:
+    return max((abs(x.flow) for x in solution.links.values() if x.element == element_id), default=0.0)
+
+
+def _flows(study: Study, system: System) -> Flows:
+    columns, whole = study.path.columns, study.pumps_deliver(study.peak)
+    plain = {e.id for c in columns[: study.path.suction] for e in c.elements}
+    joined = False
+    for column in study.path.delivery:
+        if len(column.elements) == 1 and abs(_most_flow(study.peak.solution, column.elements[0].id) - whole) < 1e-6 * whole:
+            joined = True
+            plain.add(column.elements[0].id)
+        elif column.elements[0].kind == "merge" or not joined:
+            plain |= {e.id for e in column.elements}
+    return Flows(study, KeepUp(study, system), frozenset(plain))
 
 
 def _laws(study: Study) -> dict[str, Resistance]:
@@ -162,24 +228,26 @@ def _loss_at(law: Resistance, flow: float) -> float:
     return resistance(law, flow)[0] + law.cracking
 
 
-def _losses(study: Study, laws: dict[str, Resistance], only: str | None) -> list[Limit]:
+def _losses(study: Study, laws: dict[str, Resistance], flows: Flows, only: str | None) -> list[Limit]:
     """Filters, hoses, checks, merges and rails: each may take so much."""
-    base = study.brief.base_kpa * 1000
+    base, brief = study.brief.base_kpa * 1000, study.brief
+    small = (allowance(brief, "check_allowance"), "filter_tolerance")
+    hose = (allowance(brief, "feed_loss_share") * base, "hose_loss_tolerance")
     allowances = {
-        "filter": (house_figure("filter_allowance"), "filter_tolerance"),
-        "check": (house_figure("check_allowance"), "filter_tolerance"),
-        "merge": (house_figure("check_allowance"), "filter_tolerance"),
-        "hose": (house_figure("feed_loss_share") * base, "hose_loss_tolerance"),
-        "line": (house_figure("feed_loss_share") * base, "hose_loss_tolerance"),
+        "filter": (allowance(brief, "filter_allowance"), "filter_tolerance"),
         "rail": (house_figure("rail_difference_share") * base, "filter_tolerance"),
+        **dict.fromkeys(("check", "merge", "split", "damper", "sensor", "fitting", "valve"), small),
+        **dict.fromkeys(("hose", "line"), hose),
     }
     rows = []
     for column in study.path.delivery:
-        element, ids = column.elements[0], tuple(e.id for e in column.elements)
-        if element.kind not in allowances or (only and only not in ids):
+        ids = tuple(e.id for e in column.elements)
+        if column.elements[0].kind not in allowances or (only and only not in ids):
             continue
+        element = max(column.elements, key=lambda e: _loss_at(laws[e.id], flows.of(e.id)(1.0)))
+        ids = (element.id, *(i for i in ids if i != element.id))
         allowed, tolerance = allowances[element.kind]
-        law, flow = laws[element.id], _flow_at(study, element.id)
+        law, flow = laws[element.id], flows.of(element.id)
 
         def measure(times: float, law: Resistance = law, flow: Callable[[float], float] = flow, allowed: float = allowed) -> float:
             return _loss_at(law, flow(times)) / allowed
@@ -193,7 +261,7 @@ def _losses(study: Study, laws: dict[str, Resistance], only: str | None) -> list
                 ids,
                 element.title or element.kind,
                 measure,
-                house_figure(tolerance),
+                _tolerance(element, tolerance),
                 steps,
                 "Allowance: house rule.",
             )
@@ -201,7 +269,28 @@ def _losses(study: Study, laws: dict[str, Resistance], only: str | None) -> list
     return rows
 
 
-def _suction(study: Study, laws: dict[str, Resistance], only: str | None) -> list[Limit]:
+def _far_rails(study: Study, laws: dict[str, Resistance], flows: Flows, only: str | None) -> list[Limit]:
+    """A rail that hangs at the end of another: what lies between may take no more than rails may differ."""
+    allowed = house_figure("rail_difference_share") * study.brief.base_kpa * 1000
+    rows = []
+    for branch in study.path.branches:
+        met = [e for e in branch.elements if e.id in laws]
+        ids = tuple(e.id for e in met)
+        if not branch.burns or not met or (only and only not in ids):
+            continue
+        through = [(laws[e.id], flows.of(e.id)) for e in met]
+
+        def measure(times: float, through: list[tuple[Resistance, Callable[[float], float]]] = through) -> float:
+            return sum(_loss_at(law, flow(times)) for law, flow in through) / allowed
+
+        most = max(met, key=lambda e: _loss_at(laws[e.id], flows.of(e.id)(1.0)))
+        steps = [f"takes {figure(measure(1.0) * allowed / 1000)} kPa of {figure(allowed / 1000)} kPa that rails may differ by"]
+        parts = (most.id, *(i for i in ids if i != most.id))
+        rows.append(_limit(study, parts, "far rail", measure, house_figure("hose_loss_tolerance"), steps, "House rule P-07."))
+    return rows
+
+
+def _suction(study: Study, laws: dict[str, Resistance], flows: Flows, only: str | None) -> list[Limit]:
     """The suction side keeps the pump's inlet at least the pump's need above boiling."""
     pump = study.path.pumps[0]
     before = [c.elements[0] for c in study.path.columns[1 : study.path.suction - 1]]
@@ -214,13 +303,13 @@ def _suction(study: Study, laws: dict[str, Resistance], only: str | None) -> lis
     need = suction_need(pump)
     drop = density * GRAVITY * (heights[first.end] - heights[pump.ports["start"]])
     room = tank + drop + case.point.atmosphere_kpa * 1000 - study.vapour_pressure - need
-    met = [(laws[e.id], _flow_at(study, e.id)) for e in before]
+    met = [(laws[e.id], flows.of(e.id)) for e in before]
 
     def measure(times: float) -> float:
         losses = sum(_loss_at(law, flow(times)) for law, flow in met)
         return losses / room if room > 0 else 1e9
 
-    most = max(before, key=lambda e: _loss_at(laws[e.id], _flow_at(study, e.id)(1.0)))
+    most = max(before, key=lambda e: _loss_at(laws[e.id], flows.of(e.id)(1.0)))
     steps = [
         f"takes {figure(measure(1.0) * max(room, 0.0) / 1000)} kPa of {figure(room / 1000)} kPa left above boiling and the pump's need of {figure(need / 1000)} kPa"
     ]
@@ -242,20 +331,19 @@ def _injectors(study: Study) -> list[Limit]:
     """Injectors stay within their duty limit."""
     rows = []
     peak = study.peak
-    for element in study.build.circuit.of_kind("injectors"):
+    for element in study.build.circuit.of_kind(*BURNERS):
         part = element.part
         if not isinstance(part, Injectors) or part.rated_lph is None:
             continue
         dp = study.brief.base_kpa
         full = injectors_full_flow(part, dp * 1000, peak.solution.density)
-        share = peak.case.demand / len(study.build.circuit.of_kind("injectors"))
-        duty = share / full
+        duty = study.wanted(peak, part) / full
 
         def measure(times: float, duty: float = duty, most: float = part.duty_limit) -> float:
             return duty * times / most
 
         steps = [f"duty {figure(100 * duty, 2)} % of {100 * part.duty_limit:g} % allowed, at {figure(dp)} kPa across them"]
-        rows.append(
-            _limit(study, (element.id,), "injectors", measure, house_figure("injector_tolerance"), steps, "Duty limit: common practice.")
-        )
+        title = "needles" if element.kind == "carburettor" else "injectors"
+        tolerance = _tolerance(element, "injector_tolerance")
+        rows.append(_limit(study, (element.id,), title, measure, tolerance, steps, "Duty limit: common practice."))
     return rows

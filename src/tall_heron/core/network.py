@@ -7,7 +7,7 @@ from tall_heron.core.circuit import Circuit
 from tall_heron.core.elimination import Plan
 from tall_heron.core.frame import Frame, Shut, make_frame
 from tall_heron.core.laws import PUMP, rise
-from tall_heron.core.pieces import KPA, MANIFOLD, Moment, Piece, Plumbing, compile_circuit
+from tall_heron.core.pieces import KPA, MANIFOLD, Moment, Piece, Plumbing, compile_circuit, felt_kpa
 from tall_heron.core.point import Point
 from tall_heron.core.units import GRAVITY, LPH
 
@@ -61,12 +61,13 @@ class System:
         plumbing = self.plumbing
         density, viscosity = point.fluid()
         commanded: dict[str, float] = {}
+        injectors = sum(part.count for part in plumbing.injectors.values())
         for name in plumbing.injectors:
             if isinstance(point.demand_lph, dict):
                 commanded[name] = point.demand_lph.get(name, 0.0) * LPH
             else:
                 total = (brief_demand or 0.0) if point.demand_lph == "brief" else point.demand_lph * LPH
-                commanded[name] = total / len(plumbing.injectors)
+                commanded[name] = total * plumbing.injectors[name].count / injectors
         off, drawing = frozenset(point.off), frozenset(name for name, want in commanded.items() if want > 0)
         state = (off, tuple(point.position.items()), drawing)
         frame = self.frames.get(state)
@@ -76,7 +77,8 @@ class System:
         fixed = []
         for name in frame.fixed:
             if name.startswith(MANIFOLD):
-                fixed.append(point.manifold_kpa * KPA + head * elevation[frame.injector_node[name]])
+                into = plumbing.injectors[name.removeprefix(MANIFOLD)].into
+                fixed.append(felt_kpa(into, point.manifold_kpa) * KPA + head * elevation[frame.injector_node[name]])
             else:
                 tank = frame.tank_at[name]
                 fixed.append(head * (point.level_mm.get(tank, plumbing.tanks[tank][1]) / 1000 + elevation[name]))

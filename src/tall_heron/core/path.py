@@ -3,7 +3,7 @@
 from collections import deque
 from dataclasses import dataclass
 
-from tall_heron.core.circuit import KINDS, Circuit, Element
+from tall_heron.core.circuit import BURNERS, KINDS, Circuit, Element
 
 
 @dataclass(frozen=True)
@@ -16,13 +16,26 @@ class Column:
 
 
 @dataclass(frozen=True)
+class Branch:
+    """Parts in a line beside the path, in flow order, from node `start` to node `end`; `burns` says whether it leads to injectors or a bowl."""
+
+    elements: tuple[Element, ...]
+    start: str
+    end: str
+    burns: bool
+
+
+@dataclass(frozen=True)
 class Path:
-    """Columns in flow order, how many of them come before and with the pumps (`suction`), the node of the injectors, and whether a gap was bridged."""
+    """Columns in flow order, how many of them come before and with the pumps (`suction`), the node of the first injectors or bowl, whether a gap was
+    bridged, how many columns come before and with the last injectors or bowl (`turn`), and what lies beside the path."""
 
     columns: tuple[Column, ...]
     suction: int
     rail_node: str | None
     gap: int | None = None
+    turn: int = 0
+    branches: tuple[Branch, ...] = ()
 
     @property
     def pumps(self) -> tuple[Element, ...]:
@@ -30,14 +43,8 @@ class Path:
         return self.columns[self.suction - 1].elements if self.suction else ()
 
     @property
-    def turn(self) -> int:
-        """The column of the first regulator after the pumps, or one past the last."""
-        found = (i for i, c in enumerate(self.columns) if i >= self.suction and c.elements[0].kind == "regulator")
-        return next(found, len(self.columns))
-
-    @property
     def delivery(self) -> tuple[Column, ...]:
-        """The columns between the pumps and the first regulator."""
+        """The columns between the pumps and the last injectors or bowl."""
         return self.columns[self.suction : self.turn]
 
 
@@ -117,7 +124,7 @@ def main_path(circuit: Circuit) -> Path:
     tanks = circuit.of_kind("tank")
     if not tanks:
         return Path((), 0, None)
-    wanted = {e.ports["start"] for e in circuit.of_kind("injectors")}
+    wanted = {e.ports["start"] for e in circuit.of_kind(*BURNERS)}
     outlets = [t.ports["outlet"] for t in tanks]
     forward, back = _edges(circuit), _edges(circuit, backward=True)
     line = _line(forward, outlets, wanted)
@@ -134,14 +141,46 @@ def main_path(circuit: Circuit) -> Path:
     columns = [Column((first,), "", first.ports["outlet"])]
     shown = {e.id for e, _, _ in line} | {first.id}
     from_tank = _ranks(forward, outlets)
-    to_rail = _ranks(back, [rail_node] if rail_node else [])
+    to_rail = _ranks(back, sorted(wanted))
     for element, start, end in line:
         place = _place(element, from_tank, to_rail)
         beside = [e for e in circuit.elements if e.id not in shown and e.kind == element.kind and _place(e, from_tank, to_rail) == place]
         shown |= {e.id for e in beside}
         columns.append(Column(tuple(sorted((element, *beside), key=lambda e: e.id)), start, end))
     pumps = [i for i, c in enumerate(columns) if c.elements[0].kind == "pump"]
-    return Path(tuple(columns), pumps[0] + 1 if pumps else 0, rail_node, gap)
+    met = [i for i, c in enumerate(columns) if i and any(end in wanted for e in c.elements for _, end in ways(e))]
+    turn = met[-1] + 1 if met else len(columns)
+    return Path(tuple(columns), pumps[0] + 1 if pumps else 0, rail_node, gap, turn, _branches(circuit, columns, wanted))
+
+
+def _branches(circuit: Circuit, columns: list[Column], wanted: set[str]) -> tuple[Branch, ...]:
+    """Everything that leads fuel and is not in a column, in lines: first what leaves a place already met, then what joins one."""
+    on_path = [e for c in columns for e in c.elements]
+    placed = {node for e in on_path for node in e.ports.values()}
+    left = [e for e in circuit.elements if ways(e) and e not in on_path]
+    out = []
+    for forward in (True, False):
+        side, far = (0, 1) if forward else (1, 0)
+        while True:
+            first = next((e for e in left if any(w[side] in placed for w in ways(e))), None)
+            if first is None:
+                break
+            line: list[Element] = []
+            at = next(w for w in ways(first) if w[side] in placed)
+            begun, element = at[side], first
+            while True:
+                line.append(element)
+                left.remove(element)
+                here, known = at[far], placed.copy()
+                placed |= set(element.ports.values())
+                following = next((e for e in left if any(w[side] == here for w in ways(e))), None)
+                if here in known or following is None:
+                    break
+                element, at = following, next(w for w in ways(following) if w[side] == here)
+            start, end = (begun, here) if forward else (here, begun)
+            nodes = {node for e in line for node in e.ports.values()} - {start}
+            out.append(Branch(tuple(line if forward else reversed(line)), start, end, bool(nodes & wanted)))
+    return tuple(out)
 
 
 def _place(element: Element, from_tank: dict[str, int], to_rail: dict[str, int]) -> tuple[int | None, int | None]:

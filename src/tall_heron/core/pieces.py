@@ -131,13 +131,18 @@ def _make_pump(name: str, part: PumpMap) -> Make:
 def _make_regulator(part: Regulator, elevation_m: float) -> Make:
     side = 0 if part.holds == "inlet" else 1
     wide = quadratic_coefficient(part.wide_open_loss_coefficient, part.wide_open_bore_mm / 1000, 1.0)
-    slope, set_to, follows = part.slope_kpa_per_lph * KPA / LPH, part.set_kpa * KPA, part.reference == "manifold"
+    slope, set_to = part.slope_kpa_per_lph * KPA / LPH, part.set_kpa * KPA
 
     def make(m: Moment) -> RegulatorLaw:
-        target = set_to + m.density * GRAVITY * elevation_m + (m.point.manifold_kpa * KPA if follows else 0.0)
+        target = set_to + m.density * GRAVITY * elevation_m + felt_kpa(part.reference, m.point.manifold_kpa) * KPA
         return RegulatorLaw(side, target, slope, wide * m.density)
 
     return make
+
+
+def felt_kpa(reference: str, manifold_kpa: float) -> float:
+    """What a regulator's port or an injector's tip feels of the manifold [kPa gauge]: all of it, boost alone, or nothing."""
+    return {"manifold": manifold_kpa, "hat": max(manifold_kpa, 0.0), "bowl": max(manifold_kpa, 0.0)}.get(reference, 0.0)
 
 
 def injectors_full_flow(part: Injectors, difference: float, density: float) -> float:

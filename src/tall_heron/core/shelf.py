@@ -62,7 +62,7 @@ def _regulator(row: Row) -> ShelfPart:
         slope_kpa_per_lph=row["slope_kpa_per_lph"],
         wide_open_bore_mm=row["wide_open_bore_mm"],
         wide_open_loss_coefficient=row["wide_open_loss_coefficient"],
-        reference="manifold" if row["reference_port"] else "atmosphere",
+        reference=row["reference"],
     )
     return ShelfPart(row["name"], row["title"], "regulator", part, _about(row), row["source"])
 
@@ -76,7 +76,7 @@ def _hose(row: Row) -> ShelfPart:
     part = Pipe(bore_mm=row["bore_mm"], roughness_um=row["roughness_um"], friction_factor_times=row["bore_factor"])
     about = _about(row).model_copy(update={"price": row["price_per_m"], "mass_kg": row["mass_kg_m"]})
     title = f"{row['dash'].replace('-', '−')} {row['title']}"
-    return ShelfPart(f"{row['family']}{row['dash']}", title, "hose", part, about, row["source"])
+    return ShelfPart(f"{row['family']}{row['dash']}", title, row["kind"], part, about, row["source"])
 
 
 def _injectors(row: Row) -> ShelfPart:
@@ -88,6 +88,25 @@ def _injectors(row: Row) -> ShelfPart:
         duty_limit=row["duty_limit"],
     )
     return ShelfPart(row["name"], row["title"], "injectors", part, _about(row), row["source"])
+
+
+def _carburettor(row: Row) -> ShelfPart:
+    part = Injectors(
+        count=int(row["needles"]),
+        commanded_at_kpa=row["rated_kpa"],
+        rated_lph=row["rated_lph"],
+        rated_kpa=row["rated_kpa"],
+        rated_density_kg_m3=row["rated_density_kg_m3"],
+        duty_limit=row["duty_limit"],
+        mode="compensated",
+        into="bowl",
+    )
+    return ShelfPart(row["name"], row["title"], "carburettor", part, _about(row), row["source"])
+
+
+def _adapter(row: Row) -> ShelfPart:
+    part = Loss(bore_mm=row["bore_mm"], loss_coefficient=row["loss_coefficient"])
+    return ShelfPart(row["name"], row["title"], "fitting", part, _about(row), row["source"])
 
 
 def _plain(row: Row) -> ShelfPart:
@@ -113,6 +132,8 @@ def parts() -> dict[str, ShelfPart]:
         ("checks", _check),
         ("hose_families", _hose),
         ("injectors", _injectors),
+        ("carburettors", _carburettor),
+        ("adapters", _adapter),
         ("plain_parts", _plain),
     ):
         made += [make(row) for row in table(name)]
@@ -127,10 +148,29 @@ def part_named(name: str) -> ShelfPart:
     return found
 
 
+LINES = ("hose", "line", "vent", "reference")
+
+
+def suits_place(part: ShelfPart, element: Element) -> bool:
+    """Whether a part can take an element's place: of its kind, a filter anywhere; a line of the same family in any size, or of another in the same
+    size; a regulator that holds the same side; an adapter of the same size; a carburettor pump for low pressure only."""
+    if element.kind == "tank":
+        return False
+    if element.kind in LINES:
+        same = part.about.family == element.about.family, part.about.dash == element.about.dash
+        return part.kind in LINES and any(same)
+    if {part.kind, element.kind} == {"strainer", "filter"}:
+        return True
+    if part.kind != element.kind:
+        return False
+    if isinstance(part.part, Regulator) and isinstance(element.part, Regulator):
+        return part.part.holds == element.part.holds
+    return element.kind != "fitting" or not element.about.dash or part.about.dash == element.about.dash
+
+
 def swaps_for(element: Element) -> list[ShelfPart]:
-    """What the shelf has that can take an element's place; a hose stays a hose of any family and size."""
-    kind = "hose" if element.kind == "vent" or element.kind == "reference" else element.kind
-    return [p for p in parts().values() if p.kind == kind or {p.kind, kind} == {"strainer", "filter"}] if kind != "tank" else []
+    """What the shelf has that can take an element's place."""
+    return [p for p in parts().values() if suits_place(p, element)]
 
 
 def end(name: str) -> End:
@@ -143,6 +183,14 @@ def end(name: str) -> End:
 def end_name(family: str, dash: str, angle: float) -> str:
     """The name of the shelf's end for a hose of a family and size."""
     return f"{family}-end-{dash.lstrip('-')}-{angle:g}"
+
+
+def nearest_end(family: str, dash: str, angle: float) -> End:
+    """The end of a hose whose angle is nearest to one wanted. Raises ValueError where the shelf has none for it."""
+    rows = ends_for(family, dash)
+    if not rows:
+        raise ValueError(f"the shelf has no ends for {family} {dash}")
+    return end(str(min(rows, key=lambda row: abs(row["angle_deg"] - angle))["name"]))
 
 
 def ends_for(family: str, dash: str) -> list[Row]:

@@ -1,12 +1,12 @@
 """A build solved at each of its cases: what the rules read."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from tall_heron.core.build import Brief, Build
 from tall_heron.core.cases import Case, make_cases
 from tall_heron.core.catalogue import house_figure
-from tall_heron.core.circuit import Element
-from tall_heron.core.engine import Burn, asked_rail_pressure, burn
+from tall_heron.core.circuit import Element, Injectors, Regulator
+from tall_heron.core.engine import Burn, allowance, asked_rail_pressure, burn
 from tall_heron.core.network import System, make_system
 from tall_heron.core.path import Path, main_path, ways
 from tall_heron.core.physics.fuel import CELSIUS, season_reid_vapour, true_vapour_pressure
@@ -36,6 +36,7 @@ class Study:
     cases: dict[str, Case]
     solved: dict[str, Solved]
     system: System
+    capacities: dict[str, float] = field(default_factory=dict)
 
     @property
     def peak(self) -> Solved:
@@ -47,10 +48,47 @@ class Study:
         links = solved.solution.links
         return sum(links[e.id].flow for e in self.path.pumps if e.id in links)
 
+    def wanted(self, solved: Solved, part: Injectors) -> float:
+        """What a set of injectors or a bowl is asked for at a case [m3/s]: its share by count."""
+        count = sum(p.count for p in self.system.plumbing.injectors.values())
+        return solved.case.demand * part.count / count
+
+    @property
+    def turns_back(self) -> bool:
+        """Whether a bypass regulator sends home what the engine leaves; otherwise the pumps give just what is burnt."""
+        return any(isinstance(e.part, Regulator) and e.part.holds == "inlet" for e in self.build.circuit.of_kind("regulator"))
+
+    def capacity(self, solved: Solved) -> float:
+        """What the pumps can give at a case while pressure holds [m3/s]: what they give where the surplus turns back; otherwise the largest burn at
+        which the pressure is not yet off by what the house marks as a Check."""
+        if self.turns_back:
+            return self.pumps_deliver(solved)
+        known = self.capacities.get(solved.case.key)
+        if known is None:
+            known = self.capacities[solved.case.key] = self._largest_burn(solved)
+        return known
+
+    def _largest_burn(self, solved: Solved) -> float:
+        least, node = 1 - allowance(self.brief, "rail_error_check"), self.path.rail_node
+        asked = asked_rail_pressure(self.brief, solved.case.point.manifold_kpa)
+
+        def holds(demand: float) -> bool:
+            solution = solve_network(self.system.at(solved.case.point, demand))
+            return solution.converged and (solution.nodes.get(node or "") or 0.0) >= least * asked
+
+        low, high = 0.0, 6 * self.burn.volume_flow
+        if not holds(1e-9):
+            return 0.0
+        while high - low > 1e-4 * high:
+            middle = (low + high) / 2
+            low, high = (middle, high) if holds(middle) else (low, middle)
+        return low
+
     def spare(self, solved: Solved) -> float | None:
-        """Pump flow over the burn, less one [-]; None where nothing is burnt or no pump is there."""
-        deliver = self.pumps_deliver(solved)
-        return deliver / solved.case.demand - 1 if solved.case.demand > 0 and deliver > 0 else None
+        """What the pumps can give over the burn, less one [-]; None where nothing is burnt or no pump is there."""
+        if solved.case.demand <= 0 or self.pumps_deliver(solved) <= 0:
+            return None
+        return self.capacity(solved) / solved.case.demand - 1
 
     def rail_error(self, solved: Solved) -> tuple[float, float] | None:
         """Rail pressure less asked, and asked [Pa]; None where the rail's pressure is undefined."""

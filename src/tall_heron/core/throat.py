@@ -30,8 +30,6 @@ def throats(element: Element) -> list[Throat]:
 def narrowest(study: Study) -> Throat | None:
     """The narrowest of them up to the rail, the first where several are alike; None where no bore is known."""
     met = []
-    for column in study.path.columns:
-        if column.elements[0].kind == "regulator":
-            break
+    for column in study.path.columns[: study.path.turn]:
         met += [t for e in column.elements for t in throats(e)]
     return min(met, key=lambda t: t.bore, default=None)

@@ -22,6 +22,8 @@ class WorstCylinder:
 
 def worst_cylinder(study: Study) -> WorstCylinder | None:
     """The worst of peak and low voltage; None where the rail's pressure is not known or nothing reaches the injectors."""
+    if study.brief.carburetted:
+        return None  # a bowl's level, not its pressure, meters the fuel
     asked = peak_lambda(study.brief)
     spread = house_figure("injector_tolerance")
     base = study.brief.base_kpa * 1000

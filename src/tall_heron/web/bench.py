@@ -13,7 +13,7 @@ from tall_heron.core.design import Design, design
 from tall_heron.core.errors import BuildErrors
 from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.free_line import read_line
-from tall_heron.core.layouts import LAYOUTS
+from tall_heron.core.layouts import layouts_for
 from tall_heron.core.rules import RULES
 from tall_heron.core.units import HORSEPOWER
 from tall_heron.store import builds
@@ -89,9 +89,9 @@ def start() -> tuple[str, int] | BaseResponse:
             brief = Brief.model_validate({"power_kw": 224, "base_kpa": 300, "fuel": "E10"} | read.fields)
         except ValidationError as error:
             return _bench("; ".join(str(readable(e)) for e in error.errors()), line, 422)
-        layout = LAYOUTS["C1"]
+        layout = layouts_for(brief)[0][0]
         typed = {f"/brief/{key}": text for key, text in read.typed.items() if key in FIELDS and FIELDS[key].quantity}
-        build = Build(name=name, brief=brief, circuit=layout.build(brief, layout.Picks()), typed=typed)
+        build = Build(name=name, brief=brief, circuit=layout.build(brief), typed=typed)
         act = "Started" if not read.fields else f"Started from “{line[:80]}”"
     slug = builds.create(g.connection, build.name, dump(build), act)
     if build.brief is None:

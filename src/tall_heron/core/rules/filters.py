@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from tall_heron.core.catalogue import house_figure
 from tall_heron.core.circuit import Element
+from tall_heron.core.engine import allowance
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.path import downstream, upstream
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
@@ -79,7 +80,7 @@ def backwards(study: Study) -> Iterator[Finding]:
 
 def takes_too_much(study: Study) -> Iterator[Finding]:
     """A clean filter that takes much takes three times that when it is due."""
-    limit = house_figure("filter_allowance")
+    limit = allowance(study.brief, "filter_allowance")
     for e in elements(study, "filter"):
         link = study.peak.solution.links.get(e.id)
         if link is not None and link.loss is not None and link.loss > limit:
@@ -106,6 +107,12 @@ RULES = (
     Rule("F-03", "A strainer stands before the pumps.", ORDER, nothing_before, has("pump")),
     Rule("F-04", "A fine filter stands after the pumps.", ORDER, nothing_after, has("pump")),
     Rule("F-05", "Filters are fitted along their arrow.", "maker's mark", backwards, has(*FILTERS)),
-    Rule("F-07", "No clean filter takes more than 20.7 kPa (3 psi).", "house allowance", takes_too_much, solves_with("filter")),
+    Rule(
+        "F-07",
+        "No clean filter takes more than 20.7 kPa (3 psi), before a carburettor 6.9 kPa (1 psi).",
+        "house allowance",
+        takes_too_much,
+        solves_with("filter"),
+    ),
     Rule("M-04", "No paper element in alcohol.", "paper up to 15 % ethanol, common practice", element_in_alcohol, has(*FILTERS)),
 )

@@ -102,7 +102,7 @@ def no_regulator(study: Study) -> Iterator[Finding]:
 def reference_line_missing(study: Study) -> Iterator[Finding]:
     """A port that is joined to nothing feels the air."""
     for e in elements(study, "regulator"):
-        if getattr(e.part, "reference", "") == "manifold" and not elements(study, "reference"):
+        if getattr(e.part, "reference", "atmosphere") != "atmosphere" and not elements(study, "reference"):
             why = "Without the line the regulator feels the air, and injector pressure falls as boost rises."
             yield Finding(
                 "Check",

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from tall_heron.core.catalogue import house_figure
-from tall_heron.core.circuit import Injectors, PumpMap, Regulator
-from tall_heron.core.engine import margin
+from tall_heron.core.circuit import BURNERS, Injectors, PumpMap, Regulator
+from tall_heron.core.engine import allowance, margin
 from tall_heron.core.finding import Figure, Finding, Level
 from tall_heron.core.path import downstream, ways
 from tall_heron.core.pieces import injectors_full_flow
@@ -23,18 +23,18 @@ def pump_margin(study: Study) -> Iterator[Finding]:
             continue
         error = study.rail_error(solved)
         states = [solved.solution.links[r.id].state for r in bypasses(study) if r.id in solved.solution.links]
-        sags = error is not None and error[0] < -0.01 * error[1] and all(s == "shut" for s in states)
+        sags = bool(states) and error is not None and error[0] < -0.01 * error[1] and all(s == "shut" for s in states)
         if spare >= limit and not sags:
             continue
         short = spare < 0 or sags
         figures = {
             "spare": Figure(spare, "fraction"),
             "limit": Figure(limit, "fraction"),
-            "deliver": Figure(study.pumps_deliver(solved), "volume_flow"),
+            "deliver": Figure(study.capacity(solved), "volume_flow"),
             "burn": Figure(solved.case.demand, "volume_flow"),
             "voltage": Figure(solved.case.point.voltage_at(pumps[0].id) or 0.0, "voltage"),
         }
-        if short and error is not None:
+        if short and error is not None and (sags or error[0] < 0):
             figures["sag"] = Figure(max(-error[0], 0.0), "pressure")
             title = f"{names} cannot keep up at {solved.case.title.lower()}: the rail sags {{sag}}"
             why = "At {voltage} the pumps give {deliver} and the engine asks {burn}. Low rail pressure leans the engine under full load."
@@ -46,10 +46,10 @@ def pump_margin(study: Study) -> Iterator[Finding]:
         yield Finding(level, pumps[0].id, title, why, do, figures, solved.case.key, source=f"House rule P-01; margin: {source}")
 
 
-def _error_level(share: float) -> Level | None:
-    if share > house_figure("rail_error_stop"):
+def _error_level(study: Study, share: float) -> Level | None:
+    if share > allowance(study.brief, "rail_error_stop"):
         return "Stop"
-    return "Check" if share > house_figure("rail_error_check") else None
+    return "Check" if share > allowance(study.brief, "rail_error_check") else None
 
 
 def return_too_small(study: Study) -> Iterator[Finding]:
@@ -59,7 +59,7 @@ def return_too_small(study: Study) -> Iterator[Finding]:
     if error is None or not solved.solution.converged:
         return
     off, asked = error
-    level = _error_level(off / asked)
+    level = _error_level(study, off / asked)
     for regulator in bypasses(study):
         link = solved.solution.links.get(regulator.id)
         if link is None or link.state != "wide open" or level is None:
@@ -82,7 +82,7 @@ def rail_off(study: Study) -> Iterator[Finding]:
         if error is None or not solved.solution.converged:
             continue
         off, asked = error
-        level = _error_level(abs(off) / asked)
+        level = _error_level(study, abs(off) / asked)
         for regulator in elements(study, "regulator"):
             link = solved.solution.links.get(regulator.id)
             if link is None or link.state != "holding" or level is None:
@@ -122,12 +122,11 @@ def boost_not_referenced(study: Study) -> Iterator[Finding]:
 def injector_duty(study: Study) -> Iterator[Finding]:
     """Injectors need time to close."""
     solved = study.peak
-    for e in elements(study, "injectors"):
+    for e in elements(study, *BURNERS):
         part, link = e.part, solved.solution.links.get(e.id)
         if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
             continue
-        wanted = solved.case.demand / len(elements(study, "injectors"))
-        duty = wanted / injectors_full_flow(part, link.loss, solved.solution.density)
+        duty = study.wanted(solved, part) / injectors_full_flow(part, link.loss, solved.solution.density)
         if duty > part.duty_limit:
             figures = {
                 "duty": Figure(duty, "fraction"),
@@ -137,7 +136,11 @@ def injector_duty(study: Study) -> Iterator[Finding]:
             level: Level = "Stop" if duty > 1 else "Check"
             title = f"{e.id} would be open {{duty}} of the time; {{limit}} is the limit"
             why = "With {across} across them the injectors cannot dose what is commanded and close in time."
-            yield Finding(level, e.id, title, why, "Fit larger injectors or raise the base pressure.", figures, "peak")
+            do = "Fit larger injectors or raise the base pressure."
+            if e.kind == "carburettor":
+                title = f"{e.id} needs its needles {{duty}} open; {{limit}} is the limit"
+                why, do = "With {across} across them the bowl runs low under full load.", "Fit larger needles and seats, or a second bowl."
+            yield Finding(level, e.id, title, why, do, figures, "peak")
 
 
 def rails_differ(study: Study) -> Iterator[Finding]:
@@ -163,7 +166,7 @@ def rails_differ(study: Study) -> Iterator[Finding]:
 
 def feed_loss(study: Study) -> Iterator[Finding]:
     """The hoses between pumps and rail take pressure that the pumps must make."""
-    base, share = study.brief.base_kpa * 1000, house_figure("feed_loss_share")
+    base, share = study.brief.base_kpa * 1000, allowance(study.brief, "feed_loss_share")
     hoses = [e.id for column in study.path.delivery for e in column.elements if e.kind in ("hose", "line")]
     for e in (name for name in hoses if name in study.peak.solution.links):
         loss = study.peak.solution.links[e].loss or 0.0
@@ -171,7 +174,7 @@ def feed_loss(study: Study) -> Iterator[Finding]:
             figures = {"takes": Figure(loss, "pressure_difference"), "limit": Figure(share * base, "pressure_difference")}
             title, why = (
                 f"{e} takes {{takes}} of the feed",
-                "More than {limit} is more than five percent of base; the pumps pay for it in flow.",
+                "More than {limit} is more than a feed should take of base; the pumps pay for it in flow.",
             )
             yield Finding("Check", e, title, why, "Fit the next size or fewer bends.", figures, "peak")
 
@@ -258,7 +261,7 @@ def _boosted(study: Study) -> bool:
 
 
 def _injected(study: Study) -> bool:
-    return solves(study) and bool(elements(study, "injectors"))
+    return solves(study) and bool(elements(study, *BURNERS))
 
 
 COMMON = "common practice"
@@ -286,7 +289,7 @@ RULES = (
     ),
     Rule("P-04", "No regulator stands shut or wide open in any case.", COMMON, regulator_at_its_end, solves_with("regulator")),
     Rule("P-05", "With boost, the regulator feels the manifold.", "injectors see rail less manifold", boost_not_referenced, _boosted),
-    Rule("P-06", "Injectors stay within their duty limit.", "85 %, common practice", injector_duty, _injected),
+    Rule("P-06", "Injectors and needles stay within their duty limit.", "85 %, common practice", injector_duty, _injected),
     Rule(
         "P-07", "The ends of the rails differ by no more than 1 % of base.", "house rule of the handbook", rails_differ, solves_with("rail")
     ),

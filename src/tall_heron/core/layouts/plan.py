@@ -1,0 +1,99 @@
+"""A circuit in the making: sections put parts from the shelf between places, and each says where it ends."""
+
+from typing import Any, Literal
+
+from tall_heron.core import shelf
+from tall_heron.core.build import Brief
+from tall_heron.core.circuit import Air, Circuit, Element, Injectors, Length, Node, Pipe, Regulator, TankLevel
+from tall_heron.core.layouts.picks import HosePick, Picks
+
+Role = Literal["feed", "return", "suction", "vent", "reference"]
+
+
+class Plan:
+    """Places with their heights [mm], and parts, in flow order. The same part has the same id in every layout, so that a change of layout keeps it."""
+
+    def __init__(self, brief: Brief, picks: Picks) -> None:
+        self.brief, self.picks = brief, picks
+        self.heights: dict[str, float] = {}
+        self.elements: list[Element] = []
+
+    def place(self, name: str, mm: float = 0.0) -> str:
+        """A place by its name; its height is said once."""
+        self.heights.setdefault(name, mm)
+        return name
+
+    def fit(self, name: str, element_id: str, kind: str, ports: dict[str, str], **more: Any) -> None:
+        """A part of the shelf. Raises ValueError where it is of another kind."""
+        part = shelf.part_named(name)
+        if part.kind != kind and {part.kind, kind} != {"filter", "strainer"}:
+            raise ValueError(f"{part.title} is a {part.kind}, and {element_id} is a {kind}")
+        law = more.pop("part", part.part)
+        self.elements.append(
+            Element(id=element_id, kind=kind, title=part.title, ports=ports, part=law, shelf=name, about=part.about, **more)
+        )
+
+    def through(self, name: str, element_id: str, kind: str, start: str, end: str, **more: Any) -> str:
+        """A part with one way in and one way out; returns where it ends."""
+        self.fit(name, element_id, kind, {"start": start, "end": end}, **more)
+        return end
+
+    def hose(self, pick: HosePick, element_id: str, start: str, end: str, role: Role = "feed") -> str:
+        """A hose, or a hard line, with its two ends; returns where it ends."""
+        self._line(pick, element_id, "", {"start": start, "end": end}, role)
+        return end
+
+    def air(self, pick: HosePick, element_id: str, kind: Literal["vent", "reference"]) -> None:
+        """A line that carries air."""
+        self._line(pick, element_id, kind, {}, kind)
+
+    def _line(self, pick: HosePick, element_id: str, kind: str, ports: dict[str, str], role: Role) -> None:
+        chosen = shelf.part_named(pick.family + pick.dash)
+        assert isinstance(chosen.part, Pipe)
+        ends = [shelf.end(shelf.end_name(pick.family, pick.dash, angle)) for angle in pick.ends]
+        self.elements.append(
+            Element(
+                id=element_id,
+                kind=kind or chosen.kind,
+                title=chosen.title,
+                ports=ports,
+                part=Air(bore_mm=chosen.part.bore_mm) if kind else chosen.part,
+                shelf=chosen.name,
+                about=chosen.about,
+                length=Length(mm=pick.mm),
+                end_a=ends[0],
+                end_b=ends[1],
+                clock_deg=pick.clock_deg,
+                role=role,
+                runs=pick.runs,
+            )
+        )
+
+    def regulator(self, start: str, end: str) -> str:
+        """The regulator, set to the base asked as far as its screw reaches."""
+        chosen = shelf.part_named(self.picks.regulator)
+        assert isinstance(chosen.part, Regulator)
+        low, high = chosen.about.set_min_kpa or 0.1, chosen.about.set_max_kpa or 2000.0
+        part = chosen.part.model_copy(update={"set_kpa": max(low, min(high, self.brief.base_kpa))})
+        return self.through(chosen.name, "PR", "regulator", start, end, part=part, role="return" if part.holds == "inlet" else "feed")
+
+    def injectors(self, element_id: str, at: str, count: int) -> None:
+        """So many injectors at a place."""
+        chosen = shelf.part_named(self.picks.injectors)
+        assert isinstance(chosen.part, Injectors)
+        part = chosen.part.model_copy(update={"count": count, "commanded_at_kpa": self.brief.base_kpa})
+        self.fit(chosen.name, element_id, "injectors", {"start": at}, part=part)
+
+    def tank(self) -> str:
+        """The tank and its outlet."""
+        picks = self.picks
+        part = TankLevel(level_mm=picks.level_mm)
+        outlet = self.place("pot")
+        self.fit(picks.tank, "S1", "tank", {"outlet": outlet}, part=part, role="suction", runs=picks.tank_title)
+        return outlet
+
+    def circuit(self, template: str) -> Circuit:
+        """What has been put together."""
+        return Circuit(
+            template=template, nodes=[Node(id=name, elevation_mm=mm) for name, mm in self.heights.items()], elements=self.elements
+        )

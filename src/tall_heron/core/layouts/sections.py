@@ -1,0 +1,101 @@
+"""The sections that layouts are made of, each from one place to the next."""
+
+from tall_heron.core.layouts.plan import Plan
+
+RAILS = ((3, "rail-three-14"), (4, "rail-four-14"), (99, "rail-six-14"))  # cylinders at most, rail
+
+
+def suction(plan: Plan) -> str:
+    """Tank, strainer and suction hose, up to the pumps' inlet."""
+    picks = plan.picks
+    outlet = plan.tank()
+    strained = plan.place("strainer out")
+    plan.through(picks.strainer, "E1", "strainer", outlet, strained, role="suction", runs="in the tank")
+    return plan.hose(picks.suction, "H1", strained, plan.place("pump inlet", picks.pump_height_mm), "suction")
+
+
+def pumps(plan: Plan, inlet: str) -> str:
+    """One pump, or two side by side, each with its check valve where one is picked, up to where they are one line."""
+    picks, height = plan.picks, plan.picks.pump_height_mm
+    twin = len(picks.pumps) == 2
+    for i, (pump, side) in enumerate(zip(picks.pumps, "ab", strict=False), start=1):
+        end = plan.place(f"merge {side}" if twin else "merge out", height)
+        if picks.check is None:
+            plan.through(pump, f"P{i}", "pump", inlet, end)
+        else:
+            plan.through(pump, f"P{i}", "pump", inlet, plan.place(f"P{i} out", height))
+            plan.through(picks.check, f"K{i}", "check", f"P{i} out", end)
+    out = plan.place("merge out", height)
+    if twin:
+        plan.fit(picks.merge, "Y1", "merge", {"a": "merge a", "b": "merge b", "end": out})
+    return out
+
+
+def fine_filter(plan: Plan, start: str) -> str:
+    """The hose to the fine filter, and the filter."""
+    plan.hose(plan.picks.delivery, "H2", start, plan.place("filter in"))
+    return plan.through(plan.picks.filter, "F2", "filter", "filter in", plan.place("filter out"))
+
+
+def feed(plan: Plan, start: str, end: str) -> str:
+    """The feed hose, and the damper where one is picked."""
+    picks, height = plan.picks, plan.picks.rail_height_mm
+    if picks.damper is None:
+        return plan.hose(picks.feed, "H3", start, plan.place(end, height))
+    plan.hose(picks.feed, "H3", start, plan.place("damper in", height))
+    return plan.through(picks.damper, "D1", "damper", "damper in", plan.place(end, height))
+
+
+def rails(plan: Plan, start: str) -> str:
+    """The rails with their injectors, up to where what is left over goes on."""
+    picks, height = plan.picks, plan.picks.rail_height_mm
+    count = plan.brief.cylinders
+    first = count - count // 2
+    each = count if picks.rails == "single" else first
+    rail = picks.rail or next(name for most, name in RAILS if each <= most)
+    if picks.rails == "single":
+        end = plan.through(rail, "RL", "rail", start, plan.place("rail out", height))
+        plan.injectors("J1", end, count)
+        return end
+    if picks.rails == "parallel":
+        for name in ("split a", "split b", "rail 1 in", "rail 2 in", "rail out", "rail 2 out", "join a", "join b", "rails out"):
+            plan.place(name, height)
+        plan.fit(picks.split, "Y2", "split", {"start": start, "a": "split a", "b": "split b"})
+        plan.hose(picks.to_rails[0], "H7", "split a", "rail 1 in")
+        plan.hose(picks.to_rails[1], "H8", "split b", "rail 2 in")
+        plan.through(rail, "RL", "rail", "rail 1 in", "rail out")
+        plan.through(rail, "RL2", "rail", "rail 2 in", "rail 2 out")
+        plan.injectors("J1", "rail out", first)
+        plan.injectors("J2", "rail 2 out", max(count // 2, 1))
+        plan.hose(picks.from_rails[0], "H9", "rail out", "join a", "return")
+        plan.hose(picks.from_rails[1], "H10", "rail 2 out", "join b", "return")
+        plan.fit(picks.join, "Y3", "merge", {"a": "join a", "b": "join b", "end": "rails out"}, role="return")
+        return "rails out"
+    end = plan.through(rail, "RL", "rail", start, plan.place("rail out", height))
+    plan.injectors("J1", end, first)
+    plan.hose(picks.cross, "H7", end, plan.place("rail 2 in", height))
+    last = plan.through(rail, "RL2", "rail", "rail 2 in", plan.place("rail 2 out", height))
+    plan.injectors("J2", last, max(count // 2, 1))
+    return end if picks.rails == "dead-end" else last
+
+
+def home(plan: Plan, start: str) -> None:
+    """Back to the tank from behind the regulator, past the ethanol sensor where one is picked."""
+    picks = plan.picks
+    if picks.ethanol_sensor is not None:
+        height = picks.rail_height_mm
+        start = plan.through(picks.ethanol_sensor, "T2", "sensor", start, plan.place("sensor out", height), role="return")
+    plan.hose(picks.back, "H4", start, plan.place("tank inlet"), "return")
+    plan.through(picks.tank_inlet, "N1", "fitting", "tank inlet", "pot", role="return")
+
+
+def around(plan: Plan, gauge_at: str, reference: bool) -> None:
+    """Gauge, vent and roll-over valve, and the reference line of a regulator that has a port for one."""
+    picks = plan.picks
+    if picks.gauge is not None:
+        plan.fit(picks.gauge, "T1", "gauge", {"start": gauge_at}, runs="at the rail" if "rail" in gauge_at else "at the regulator")
+    plan.air(picks.vent, "H5", "vent")
+    if plan.brief.use != "flight":
+        plan.fit("vent-rollover-8", "N2", "vent_valve", {}, role="vent")
+    if reference:
+        plan.air(picks.reference, "H6", "reference")
