@@ -41,7 +41,7 @@ def solved_at(study: Study, times: float, case: str = "peak", pump_flow_times: f
     for e in study.build.circuit.elements:
         part = e.part
         if isinstance(part, Injectors):
-            part = part.model_copy(update={"rated_lph": 1e7 if part.mode == "compensated" else None})
+            part = part.model_copy(update={"rated_lph": 20 * part.rated_lph if part.mode == "compensated" else None})
         if isinstance(part, PumpMap):
             curves = [
                 c.model_copy(update={"rows": [[row[0] * pump_flow_times, row[1] * pump_flow_times] for row in c.rows]}) for c in part.curves
@@ -73,7 +73,7 @@ def requirement(study: Study, limit: Limit) -> Callable[[float], float]:
     """What the part's requirement uses of what it allows, at a multiple of the power, from whole solutions."""
     element = study.build.circuit.element(limit.parts[0])
     assert element is not None
-    limit_by_sag = study.build.circuit.template == "C5"
+    limit_by_sag = study.brief.carburetted
     if element.kind == "pump":
 
         def short(times: float) -> float:

@@ -51,13 +51,13 @@ def why_spare(study: Study, solved: Solved) -> Why:
     deliver, burnt = study.capacity(solved) / LPH, solved.case.demand / LPH
     if burnt <= 0:
         return Why(("nothing is burnt in this case",), "")
-    if not study.turns_back:
+    if not study.turns_back or study.brief.carburetted:
         off = f"{figure(100 * allowance(study.brief, 'rail_error_check'), 2)} % low"
         steps = (
             f"the pumps can feed {figure(deliver)} L/h before the pressure is {off}",
             f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
         )
-        return Why(steps, "Nothing turns back here, so the circuit was solved for the largest burn it can feed.")
+        return Why(steps, "The circuit was solved for the largest burn it can feed at pressure.")
     return Why(
         (f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",),
         "Percent of what the engine burns.",

@@ -34,7 +34,8 @@ class Resistance:
 
 @dataclass(slots=True)
 class PumpRise:
-    """rise(Q) = sum of weight * curve(flow_scale Q + flow_shift), capped at `relief`; never backward."""
+    """rise(Q) = sum of weight * curve(flow_scale Q + flow_shift), capped at `relief`; never backward. With `given` it gives that flow [m3/s] against
+    any pressure."""
 
     curves: tuple[Curve, ...]
     shares: list[Share]
@@ -42,6 +43,7 @@ class PumpRise:
     last_flow: float
     outside: bool
     currents: tuple[Curve, ...] | None = None
+    given: float | None = None
 
 
 @dataclass(slots=True)

@@ -112,7 +112,7 @@ def _pumps(study: Study, system: System) -> Limit:
     ids = tuple(e.id for e in study.path.pumps)
     wanted = margin(study.brief)[0]
     tolerance = _tolerance(study.path.pumps[0], "pump_tolerance")
-    if not study.turns_back:
+    if not study.turns_back or study.brief.carburetted:
         return _pumps_alone(study, ids, wanted, tolerance)
 
     def over(case_key: str, spare: float) -> Measure:
@@ -121,7 +121,9 @@ def _pumps(study: Study, system: System) -> Limit:
 
         def measure(times: float) -> float:
             if times not in known:
-                solution = solve_network(system.at(case.point, case.demand * times))
+                solution = solve_network(
+                    system.at(case.point, case.demand * times), study.solved[case_key].solution if case_key in study.solved else None
+                )
                 deliver = sum(solution.links[i].flow for i in ids if i in solution.links)
                 known[times] = case.demand * times * (1 + spare) / deliver if deliver > 0 else 1e9
             return known[times]

@@ -37,14 +37,23 @@ RUNAWAY = 1e25  # Pa
 TIGHTER = 10.0  # how much closer pressures must come, as a part of the largest
 
 
-def solve_network(net: Network) -> Solution:
-    """Solve a compiled network. Not converged: the part and the reason, and no pressures."""
+def solve_network(net: Network, near: Solution | None = None) -> Solution:
+    """Solve a compiled network, from a solution that is `near` where one is known. Not converged: the part and the reason, and no pressures."""
     if net.impossible:
         part, reason = net.impossible
         return Solution(False, part=part, reason=reason, density=net.density, viscosity=net.viscosity)
     plan = net.plan
     pressure = [0.0] * net.n + net.fixed
     flow = [min(TYPICAL_FLOW, k.law.most) if k.code == LOSS else TYPICAL_FLOW for k in net.links]
+    steps, error, worst = 0, math.inf, 0
+    if near is not None and near.converged:
+        warm = [(near.nodes.get(x) or 0.0) + h for x, h in zip(net.ids[: net.n], net.heads, strict=False)] + net.fixed
+        warm_flow = [
+            min(near.links[k.key].flow, getattr(k.law, "most", math.inf)) if k.key in near.links else TYPICAL_FLOW for k in net.links
+        ]
+        steps, error, worst = _newton(net, plan, warm, warm_flow, FAST_STEPS)
+        if error <= 1.0:
+            return read_solution(net, warm, warm_flow, steps, error * RESIDUAL)
     steps, error, worst = _newton(net, plan, pressure, flow, FAST_STEPS)
     if error > 1.0:
         best = (error, pressure[:], flow[:], worst)
@@ -120,6 +129,10 @@ def _newton(
                 gv = -gu
             elif code == PUMP:
                 law = k.law
+                if law.given is not None:
+                    rs[i], gus[i], gvs[i] = law.given - q, LEAK, -LEAK
+                    spill = max(spill, abs(law.given - q))
+                    continue
                 if q <= 0:
                     top, slope = rise(law, 0.0)
                     miss = dp + top
@@ -328,6 +341,8 @@ def _smoothed(link: Link, q: float, low: float, high: float, pressure: list[floa
             slope += high / room
         return miss / slope, 1 / slope, -1 / slope
     if link.code == PUMP:
+        if link.law.given is not None:
+            return link.law.given - q, LEAK, -LEAK
         top, slope = rise(link.law, q)
         slope = max(-slope, 1e-3 * abs(top) / TYPICAL_FLOW, 1e5) + low / q
         return (dp + top + mu / q) / slope, 1 / slope, -1 / slope

@@ -59,9 +59,9 @@ class Study:
         return any(isinstance(e.part, Regulator) and e.part.holds == "inlet" for e in self.build.circuit.of_kind("regulator"))
 
     def capacity(self, solved: Solved) -> float:
-        """What the pumps can give at a case while pressure holds [m3/s]: what they give where the surplus turns back; otherwise the largest burn at
-        which the pressure is not yet off by what the house marks as a Check."""
-        if self.turns_back:
+        """What the pumps can give at a case while pressure holds [m3/s]: what they give where the surplus turns back; otherwise, and before a float
+        that takes what it wants, the largest burn at which the pressure is not yet low by what the house marks as a Check."""
+        if self.turns_back and not self.brief.carburetted:
             return self.pumps_deliver(solved)
         known = self.capacities.get(solved.case.key)
         if known is None:
@@ -73,7 +73,7 @@ class Study:
         asked = asked_rail_pressure(self.brief, solved.case.point.manifold_kpa)
 
         def holds(demand: float) -> bool:
-            solution = solve_network(self.system.at(solved.case.point, demand))
+            solution = solve_network(self.system.at(solved.case.point, demand), solved.solution)
             return solution.converged and (solution.nodes.get(node or "") or 0.0) >= least * asked
 
         low, high = 0.0, 6 * self.burn.volume_flow
