@@ -146,7 +146,7 @@ def main_path(circuit: Circuit) -> Path:
         place = _place(element, from_tank, to_rail)
         beside = [e for e in circuit.elements if e.id not in shown and e.kind == element.kind and _place(e, from_tank, to_rail) == place]
         shown |= {e.id for e in beside}
-        columns.append(Column(tuple(sorted((element, *beside), key=lambda e: e.id)), start, end))
+        columns.append(Column(tuple(sorted((element, *beside), key=lambda e: (len(e.id), e.id))), start, end))
     pumps = [i for i, c in enumerate(columns) if c.elements[0].kind == "pump"]
     met = [i for i, c in enumerate(columns) if i and any(end in wanted for e in c.elements for _, end in ways(e))]
     turn = met[-1] + 1 if met else len(columns)

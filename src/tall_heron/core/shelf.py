@@ -148,6 +148,7 @@ def part_named(name: str) -> ShelfPart:
     return found
 
 
+OTHER_CLASS = 2.0  # times beyond its range: a regulator for another kind of engine
 LINES = ("hose", "line", "vent", "reference")
 
 
@@ -164,7 +165,8 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
     if part.kind != element.kind:
         return False
     if isinstance(part.part, Regulator) and isinstance(element.part, Regulator):
-        return part.part.holds == element.part.holds
+        low, high, held = part.about.set_min_kpa or 0.0, part.about.set_max_kpa or 1e9, element.part.set_kpa
+        return part.part.holds == element.part.holds and low / OTHER_CLASS <= held <= high * OTHER_CLASS
     return element.kind != "fitting" or not element.about.dash or part.about.dash == element.about.dash
 
 

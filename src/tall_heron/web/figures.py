@@ -2,8 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from tall_heron.core.catalogue import house_figure
-from tall_heron.core.engine import asked_rail_pressure, margin
+from tall_heron.core.engine import allowance, asked_rail_pressure, margin
 from tall_heron.core.explain import why_deliver, why_rail, why_spare, why_suction
 from tall_heron.core.finding import Finding
 from tall_heron.core.study import Solved, Study
@@ -37,8 +36,8 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             "rail",
             bare(asked + error[0] if error else None, "pressure"),
             unit_of("pressure"),
-            f"rail, asked {bare(asked, 'pressure')}",
-            error is None or abs(error[0]) > house_figure("rail_error_check") * error[1],
+            f"{'bowl' if study.brief.carburetted else 'rail'}, asked {bare(asked, 'pressure')}",
+            error is None or abs(error[0]) > allowance(study.brief, "rail_error_check") * error[1],
             why_rail(study, solved),
         ),
         HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), "engine burns", False, study.burn.why),

@@ -5,6 +5,7 @@ from typing import Any
 
 from flask import Response, jsonify, render_template
 
+from tall_heron.core.chooser import choose
 from tall_heron.core.circuit import Element
 from tall_heron.core.design import Design, design
 from tall_heron.core.edit import fit
@@ -24,11 +25,12 @@ from tall_heron.web.drawing.circuit import draw_circuit
 from tall_heron.web.drawing.cuts import draw_cuts
 from tall_heron.web.drawing.ladder import draw_ladder
 from tall_heron.web.drawing.schools import draw_schools
+from tall_heron.web.drawing.sketch import draw_sketch
 from tall_heron.web.figures import compared, head_figures
 
 STATIONS = (
     ("brief", "Brief"),
-    ("", "Layout"),
+    ("layout", "Layout"),
     ("circuit", "Circuit"),
     ("", "Cases"),
     ("", "Route"),
@@ -155,6 +157,13 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
     }
 
 
+def layout_context(found: Stored, made: Design) -> dict[str, Any]:
+    """Everything the Layout page shows."""
+    choice = choose(found.build)
+    rows = [(c, draw_sketch(c.study), w) for c, w in zip(choice.candidates, choice.wins, strict=True)]
+    return frame(found, made, "layout") | {"choice": choice, "rows": rows, "findings": told(made, None)}
+
+
 def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
     """Everything the Hoses page shows."""
     cuts = made.cuts
@@ -185,6 +194,8 @@ def answer(found: Stored, data: dict[str, Any]) -> Response:
         open_table = bool(data.get("fuels"))
         context, names = brief_context(found, made, open_table), ("head", "figures", "drawing", "findings", "burn")
         names += ("fuels",) if open_table else ()
+    elif page == "layout":
+        context, names = layout_context(found, made), ("head", "choices", "findings")
     elif page == "hoses":
         context, names = hoses_context(found, made, word("hose")), ("head", "cut_figures", "cuts", "buy", "hose_card")
     else:

@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from flask import Flask
 from markupsafe import Markup, escape
 
+from tall_heron.core.chooser import Reason
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.units import show
 
@@ -71,6 +72,11 @@ def finding_text(finding: Finding, field: str) -> Markup:
     return _filled(getattr(finding, field), finding.figures)
 
 
+def reason_text(reason: Reason) -> Markup:
+    """Why a layout is recommended, or when another would win."""
+    return _filled(reason.text.rstrip("."), reason.figures) if not reason.text[:1].isupper() else _filled(reason.text, reason.figures)
+
+
 def when(stamp: str) -> str:
     """A moment as a builder says it: today 09:40, 3 Nov."""
     moment = datetime.fromisoformat(stamp)
@@ -88,4 +94,4 @@ def dash(text: str) -> str:
 def register(app: Flask) -> None:
     """Make these known to the templates."""
     app.jinja_env.filters.update(bare=bare, shown=shown, number=number, when=when, dash=dash)
-    app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, ROLES=ROLES)
+    app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, reason_text=reason_text, ROLES=ROLES)

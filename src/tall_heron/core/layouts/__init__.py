@@ -18,6 +18,7 @@ class Layout:
     title: str
     words: str
     feeding: Literal["injection", "carburettor"]
+    wins: str
     make: Callable[[Brief, Picks], Circuit]
     rails: tuple[Rails, ...] = ("single",)
     usual: dict[str, Any] = field(default_factory=dict)
@@ -52,6 +53,7 @@ LAYOUTS: dict[str, Layout] = {
             "Return, regulator after the rail",
             "Steady pressure and cool fuel at the rail; the surplus flows past every injector and home.",
             "injection",
+            "where pressure must hold at any flow and fuel must stay cool at the rail",
             cars.return_rail,
             ALL_RAILS,
         ),
@@ -60,6 +62,7 @@ LAYOUTS: dict[str, Layout] = {
             "Regulator ahead of the rail",
             "The surplus turns back before the engine, so the return is short and the rail ends dead; what the rail takes is not regulated away.",
             "injection",
+            "where no line can go back from the engine",
             cars.regulator_ahead,
             ("single", "series"),
         ),
@@ -68,6 +71,7 @@ LAYOUTS: dict[str, Layout] = {
             "Carburettor, dead-head",
             "One line: pump, regulator, bowl. The pump works against a shut line whenever the bowl is full.",
             "carburettor",
+            "where one line must do and the pump is made to dead-head",
             cars.carburettor_dead_head,
             usual=CARBURETTOR | {"regulator": "grebe-low-deadhead-9", "check": None},
         ),
@@ -76,6 +80,7 @@ LAYOUTS: dict[str, Layout] = {
             "Carburettor, bypass",
             "The regulator sends the surplus home, so the pump runs cool and the bowl sees fresh fuel; it needs a second line.",
             "carburettor",
+            "where heat soak and vapour lock are the trouble",
             cars.carburettor_bypass,
             usual=CARBURETTOR | {"regulator": "grebe-low-bypass", "check": "rill-12"},
         ),

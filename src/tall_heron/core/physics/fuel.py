@@ -15,7 +15,8 @@ CELSIUS = 273.15
 @dataclass(frozen=True)
 class Fuel:
     """A fuel: `density_15` [kg/m3] at 15 degC, `expansion` [1/K], `viscosity_20` and `viscosity_40` [Pa s], `stoichiometric_ratio` [-] kg air
-    per kg fuel, `heating_value` [J/kg], `reid_vapour` [Pa] absolute at 37.8 degC, `ethanol` [-] volume fraction, `family` for seasons."""
+    per kg fuel, `heating_value` [J/kg], `reid_vapour` [Pa] absolute at 37.8 degC, `ethanol` [-] volume fraction, `family` for seasons,
+    `heat_capacity` [J/(kg K)] at 15 degC."""
 
     name: str
     ethanol: float
@@ -27,6 +28,7 @@ class Fuel:
     heating_value: float
     reid_vapour: float
     family: str
+    heat_capacity: float = 2200.0
 
     def density(self, temperature: float) -> float:
         """Density, rho = rho15 (1 - beta (T - 15 degC)).
@@ -57,6 +59,7 @@ def _pure(row: Row) -> Fuel:
         heating_value=row["heating_value_mj_kg"] * 1e6,
         reid_vapour=row["reid_vapour_kpa"] * 1000,
         family="petrol" if row["name"] in ("E0", "100LL") else row["name"],
+        heat_capacity=row["heat_capacity_j_kgk"],
     )
 
 
@@ -98,6 +101,7 @@ def blend(ethanol: float) -> Fuel:
         heating_value=by_mass(petrol.heating_value, alcohol.heating_value),
         reid_vapour=_blend_reid_vapour(100 * x),
         family="high ethanol" if x > 0.5 else "petrol",
+        heat_capacity=by_mass(petrol.heat_capacity, alcohol.heat_capacity),
     )
 
 

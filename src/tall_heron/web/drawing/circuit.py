@@ -1,22 +1,22 @@
 """The strip of symbols and the pressure walk under it, on the same x: one column a part, in flow order."""
 
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 from tall_heron.core.circuit import Element
 from tall_heron.core.engine import asked_rail_pressure
 from tall_heron.core.finding import Finding, worst_level
-from tall_heron.core.path import Column
+from tall_heron.core.path import Column, ways
 from tall_heron.core.study import Solved, Study
 from tall_heron.core.units import show
 from tall_heron.web.drawing.axis import Axis, make_axis
 from tall_heron.web.drawing.labels import Label, Placer
-from tall_heron.web.present import MINUS, UNITS, bare, number, shown
+from tall_heron.web.drawing.strip import Strip, make_strip
+from tall_heron.web.present import MINUS, ROLES, UNITS, bare, number, shown
 
 WIDTH, HEIGHT = 900, 380
-FIRST, LAST = 74.0, 866.0
-LEAST_PITCH = 62.0
-SYMBOL_Y, TOP, BOTTOM = 56.0, 112.0, 318.0
-BRANCH = 34.0  # px between parts in parallel
+TOP, BOTTOM = 112.0, 318.0
+LANE_ROOM = 56.0  # px that a lane beside the path adds
 SIDE, HOSE_SIDE = 0.20, 0.45  # half width of a part's step, of its pitch
 WORDS = {
     "pump": "pump",
@@ -41,14 +41,19 @@ class Symbol:
     label: str
     chosen: bool
     letter: str
+    beside: bool = False
+    tap: bool = False
+    note: str = ""
+    left: bool = False
 
 
 @dataclass(frozen=True)
 class Mark:
-    """A finding's mark over a column."""
+    """A finding's mark at a part."""
 
     level: str
     x: float
+    y: float
 
 
 @dataclass(frozen=True)
@@ -71,8 +76,11 @@ class Drawing:
     height: float
     columns: list[tuple[float, str, bool]] = field(default_factory=list)
     symbols: list[Symbol] = field(default_factory=list)
-    lines: list[tuple[float, float, float, str]] = field(default_factory=list)
-    risers: list[tuple[float, float, float, str]] = field(default_factory=list)
+    lines: list[tuple[float, float, float, float, str]] = field(default_factory=list)
+    ends: list[tuple[float, float, str]] = field(default_factory=list)
+    top: float = TOP
+    bottom: float = BOTTOM
+    side_walks: list[str] = field(default_factory=list)
     axis: Axis | None = None
     ticks: list[tuple[float, str]] = field(default_factory=list)
     profile: str = ""
@@ -95,26 +103,20 @@ class Drawing:
 
 def draw_circuit(study: Study, solved: Solved, findings: list[Finding], chosen: str, tried: Solved | None = None) -> Drawing:
     """The drawing of a study at one case with one part chosen, and the walk of a swap being tried over it."""
-    columns = study.path.columns
-    count = len(columns)
-    pitch = max(LEAST_PITCH, (LAST - FIRST) / max(count - 1, 1)) if count > 1 else 70.0
-    out = Drawing(width=max(WIDTH, FIRST + pitch * (count - 1) + WIDTH - LAST), height=HEIGHT, pitch=pitch, unit=UNITS["pressure"][1])
-    xs = [FIRST + i * pitch for i in range(count)]
-    _strip(out, study, solved, findings, chosen, xs)
+    strip = make_strip(study.path, study.build.circuit.elements, WIDTH)
+    xs, down = strip.xs, LANE_ROOM * strip.lanes
+    out = Drawing(
+        width=strip.width, height=HEIGHT + down, pitch=strip.pitch, unit=UNITS["pressure"][1], top=TOP + down, bottom=BOTTOM + down
+    )
+    _strip(out, strip, study, solved, findings, chosen)
     if not solved.solution.converged:
         out.trouble = f"No pressures: {solved.solution.reason}."
         _takes(out, study, solved, chosen, xs, findings)
         return out
     other = tried if tried is not None and tried.solution.converged else None
-    _walk(out, study, solved, chosen, xs, other)
+    _walk(out, strip, study, solved, chosen, other)
     _takes(out, study, solved, chosen, xs, findings, other)
     return out
-
-
-def _role(study: Study, index: int) -> str:
-    if index < study.path.suction - 1:
-        return "suction"
-    return "return" if index >= study.path.turn else "feed"
 
 
 def worst(findings: list[Finding], ids: list[str]) -> str:
@@ -122,47 +124,54 @@ def worst(findings: list[Finding], ids: list[str]) -> str:
     return worst_level(f.level for f in findings if f.part in ids)
 
 
-def _strip(out: Drawing, study: Study, solved: Solved, findings: list[Finding], chosen: str, xs: list[float]) -> None:
-    columns = study.path.columns
-    for i, (column, x) in enumerate(zip(columns, xs, strict=True)):
+def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: list[Finding], chosen: str) -> None:
+    for column, x in zip(study.path.columns, strip.xs, strict=True):
         ids = [e.id for e in column.elements]
         out.columns.append((x, " ".join(ids), chosen in ids))
         if chosen in ids:
             out.chosen_x = x
-        several = len(ids) > 1
-        for j, element in enumerate(column.elements):
-            offset = _offsets(len(ids))[j]
-            words = [f"{element.id} {element.title or word_for(column)}", takes_words(solved, element)]
-            level = worst(findings, [element.id])
-            label = ", ".join([w for w in words if w] + ([level] if level else []))
-            letter = {"suction": "S", "return": "R", "feed": "F"}[_role(study, i)] if element.kind in ("hose", "line") else ""
-            out.symbols.append(Symbol(element, x, SYMBOL_Y + offset, 0.8 if several else 1.0, label, element.id == chosen, letter))
         level = worst(findings, ids)
         if level:
-            out.marks.append(Mark(level, x))
-        if i + 1 < len(columns) and (study.path.gap is None or i + 1 != study.path.gap):
-            _join(out, len(ids), len(columns[i + 1].elements), x, xs[i + 1], _role(study, i))
+            out.marks.append(Mark(level, x + 15, 22))
+    for spot in sorted(strip.spots, key=lambda s: (s.x, s.tap, s.y)):
+        element, beside = spot.element, spot.column is None or spot.tap
+        level = worst(findings, [element.id])
+        words = [f"{element.id} {element.title or element.kind}", takes_words(solved, element), level]
+        letter = ROLES[spot.role] if element.kind in ("hose", "line") and spot.column is not None else ""
+        note = take_text(element.kind, loss_of(solved, element)) if spot.column is None and not spot.tap else ""
+        out.symbols.append(
+            Symbol(
+                element,
+                spot.x,
+                spot.y,
+                spot.scale,
+                ", ".join(w for w in words if w),
+                element.id == chosen,
+                letter,
+                beside,
+                spot.tap,
+                note,
+                spot.left,
+            )
+        )
+        if level and beside:
+            out.marks.append(Mark(level, spot.x + 13, spot.y - (0 if spot.tap else 14)))
+    out.lines, out.ends = strip.lines, strip.ends
     names = ", ".join(name for _, name, _ in out.columns)
     out.description = f"Fuel circuit in flow order: {names}. Below it the gauge pressure at each part, in {out.unit}."
 
 
-def _offsets(count: int) -> list[float]:
-    return [(j - (count - 1) / 2) * BRANCH if count > 1 else 0.0 for j in range(count)]
+def loss_of(solved: Solved, element: Element) -> float | None:
+    """What a part takes [Pa], where it is solved."""
+    link = solved.solution.link(element.id)
+    return link.loss if link is not None and solved.solution.converged else None
 
 
-def _join(out: Drawing, here: int, there: int, x0: float, x1: float, role: str) -> None:
-    """The lines from one column to the next: branch to branch where both have as many, otherwise through the middle."""
-    if here == there:
-        reach = 20 if here == 1 else 16
-        out.lines += [(x0 + reach, x1 - reach, SYMBOL_Y + dy, role) for dy in _offsets(here)]
-        return
-    middle = (x0 + x1) / 2
-    for count, x, side in ((here, x0, 1), (there, x1, -1)):
-        ys = _offsets(count)
-        reach = 20 if count == 1 else 16
-        out.lines += [(min(x + side * reach, middle), max(x + side * reach, middle), SYMBOL_Y + dy, role) for dy in ys]
-        if count > 1:
-            out.risers.append((middle, SYMBOL_Y + ys[0], SYMBOL_Y + ys[-1], role))
+def take_text(kind: str, value: float | None) -> str:
+    """The figure under a part: what it takes, or with a plus what it gives."""
+    if value is None:
+        return "—"
+    return bare(value, "pressure") if kind not in ("tank", "pump") else "+" + bare(abs(value), "pressure")
 
 
 def takes_words(solved: Solved, element: Element) -> str:
@@ -208,12 +217,8 @@ def _takes(
         ids = [e.id for e in column.elements]
         kind = column.elements[0].kind
 
-        def text(value: float | None, kind: str = kind) -> str:
-            if value is None:
-                return "—"
-            return bare(value, "pressure") if kind not in ("tank", "pump") else "+" + bare(abs(value), "pressure")
-
-        out.takes.append(Take(x, text(loss), word_for(column), chosen in ids, worst(findings, ids) == "Stop", text(loss) != text(before)))
+        figure, was = take_text(kind, loss), take_text(kind, before)
+        out.takes.append(Take(x, figure, word_for(column), chosen in ids, worst(findings, ids) == "Stop", figure != was))
 
 
 Step = tuple[Column, float, float, float, float]  # column, then x and pressure at its two sides
@@ -233,14 +238,32 @@ def _steps(out: Drawing, study: Study, solved: Solved, xs: list[float]) -> list[
     return steps
 
 
-def _walk(out: Drawing, study: Study, solved: Solved, chosen: str, xs: list[float], tried: Solved | None) -> None:
-    unit = UNITS["pressure"][0]
+def _side_steps(out: Drawing, strip: Strip, study: Study, solved: Solved) -> list[list[tuple[float, float]]]:
+    """The walk of each line beside the path, as places with pressures."""
+    spots = {s.element.id: s for s in strip.spots}
+    walks = []
+    for branch in study.path.branches:
+        walk: list[tuple[float, float]] = []
+        for e in branch.elements:
+            a, b = (solved.solution.nodes.get(n) for n in (ways(e)[0]))
+            if a is not None and b is not None:
+                half = out.pitch * (HOSE_SIDE if e.kind in ("hose", "line") else SIDE)
+                unit = UNITS["pressure"][0]
+                walk += [(spots[e.id].x + side * half, show(p, "pressure", unit)) for side, p in ((-1, a), (1, b))]
+        walks.append(walk)
+    return walks
+
+
+def _walk(out: Drawing, strip: Strip, study: Study, solved: Solved, chosen: str, tried: Solved | None) -> None:
+    unit, xs = UNITS["pressure"][0], strip.xs
     steps = _steps(out, study, solved, xs)
     others = _steps(out, study, tried, xs) if tried is not None else []
     asked = show(asked_rail_pressure(study.brief, solved.case.point.manifold_kpa), "pressure", unit)
     boiling = show(study.vapour_pressure - solved.case.point.atmosphere_kpa * 1000, "pressure", unit)
-    values = [p for _, _, a, _, b in steps + others for p in (a, b)] + [asked, boiling]
-    axis = out.axis = make_axis(values, TOP, BOTTOM)
+    side = _side_steps(out, strip, study, solved)
+    values = [p for _, _, a, _, b in steps + others for p in (a, b)] + [asked, boiling] + [p for walk in side for _, p in walk]
+    axis = out.axis = make_axis(values, out.top, out.bottom)
+    out.side_walks = [" ".join(f"{x:.1f},{axis.y(p):.1f}" for x, p in walk) for walk in side if walk]
     decimals = 0 if axis.step >= 1 else 1
     out.ticks = [(y, number(p, decimals)) for p, y in axis.ticks]
     out.points = [(x, axis.y(p), p) for _, xa, a, xb, b in steps for x, p in ((xa, a), (xb, b))]
@@ -267,6 +290,17 @@ def _areas(out: Drawing, axis: Axis, steps: list[Step], chosen: str, asked: floa
         out.low_area = f"{min(high):.1f},{y0:.1f} {max(high):.1f},{y0:.1f} {max(high):.1f},{y1:.1f} {min(high):.1f},{y1:.1f}"
 
 
+def _keep_line_clear(placer: Placer, points: list[tuple[float, float]]) -> None:
+    """No label on a line: a box for each flat stretch, a stair of boxes for a steep one."""
+    for (xa, ya), (xb, yb) in pairwise(points):
+        if abs(yb - ya) < 40:
+            placer.keep_clear((xa, min(ya, yb) - 2, xb, max(ya, yb) + 2))
+        else:
+            for k in range(12):
+                x, y = xa + (xb - xa) * (k + 0.5) / 12, ya + (yb - ya) * (k + 0.5) / 12
+                placer.keep_clear((x - 3, y - abs(yb - ya) / 24 - 1, x + 3, y + abs(yb - ya) / 24 + 1))
+
+
 def _place_labels(
     out: Drawing,
     study: Study,
@@ -277,16 +311,12 @@ def _place_labels(
     boiling: float,
     xs: list[float],
 ) -> None:
-    placer = Placer((4.0, TOP - 16, out.width - 2, BOTTOM + 6))
+    placer = Placer((4.0, out.top - 16, out.width - 2, out.bottom + 6))
     for y, text in out.ticks:
         placer.keep_clear((0, y - 12, 8 + 8.5 * len(text), y + 6))
-    for (xa, ya, _), (xb, yb, _) in zip(out.points, out.points[1:], strict=False):
-        if abs(yb - ya) < 40:
-            placer.keep_clear((xa, min(ya, yb) - 2, xb, max(ya, yb) + 2))
-        else:
-            for k in range(12):
-                x, y = xa + (xb - xa) * (k + 0.5) / 12, ya + (yb - ya) * (k + 0.5) / 12
-                placer.keep_clear((x - 3, y - abs(yb - ya) / 24 - 1, x + 3, y + abs(yb - ya) / 24 + 1))
+    _keep_line_clear(placer, [(x, y) for x, y, _ in out.points])
+    for points in out.side_walks:
+        _keep_line_clear(placer, [(float(a), float(b)) for a, b in (p.split(",") for p in points.split())])
     on_way = [s for s in steps if s[2] > axis.bands[0].low and s[4] > axis.bands[0].low] if axis.tear_y is not None else steps
     rail = next((s for s in steps if s[0].end == study.path.rail_node), None)
     pump = next((s for s in steps if s[0].elements[0].kind == "pump"), None)

@@ -245,6 +245,11 @@ document.addEventListener("alpine:init", () => {
       const answer = await change(`${base()}/fit`, { part, name });
       if (answer.ok) document.getElementById("announce").textContent = `${part} fitted`;
     },
+    async chooseLayout(event) {
+      const { layout, rails } = event.currentTarget.dataset;
+      const answer = await change(`${base()}/layout`, { layout, rails });
+      if (answer.ok) document.getElementById("announce").textContent = "Laid out";
+    },
     takeBack(event) {
       const { rule, part } = event.currentTarget.dataset;
       change(`${base()}/accept`, { rule, part_found: part, text: "", way: "back" });

@@ -1,0 +1,188 @@
+"""Every layout that suits a brief, built with what is at hand, solved, and set side by side; one recommended, with what decided it."""
+
+from dataclasses import dataclass
+
+from tall_heron.core.build import Build
+from tall_heron.core.catalogue import house_figure
+from tall_heron.core.circuit import TankLevel
+from tall_heron.core.finding import Figure, Finding
+from tall_heron.core.layouts import Layout, layouts_for
+from tall_heron.core.layouts.picks import Rails
+from tall_heron.core.limits import Limit, make_limits
+from tall_heron.core.relayout import Relaid, relay
+from tall_heron.core.rules import check
+from tall_heron.core.sheets.totals import Totals, make_totals
+from tall_heron.core.study import Solved, Study, make_study
+
+HOUR = 3600.0
+USUAL_TANK_L = 60.0  # where the tank says nothing of its size
+LEVELS = ("Stop", "Check")
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One layout as it would be: `error_peak` and `error_idle` of the rail [-], `differ` between rails [Pa], `spare` at peak [-], the first limit,
+    `suction` clear of boiling [Pa], `current` [A], `warms` the tank in an hour of idling [K], totals, findings."""
+
+    layout: Layout
+    rails: Rails
+    relaid: Relaid
+    study: Study
+    error_peak: float | None
+    error_idle: float | None
+    differ: float
+    spare: float | None
+    first: Limit | None
+    suction: float | None
+    current: float
+    warms: float
+    totals: Totals
+    findings: tuple[Finding, ...]
+    present: bool
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+        words = {"single": "", "series": ", rails in series", "parallel": ", rails in parallel", "dead-end": ", second rail at a dead end"}
+        return self.layout.title + words[self.rails]
+
+    def count(self, level: str) -> int:
+        """How many findings it has at a level."""
+        return sum(f.level == level for f in self.findings)
+
+
+@dataclass(frozen=True)
+class Reason:
+    """Why one is recommended, or when another would be; `{name}` stands for a figure."""
+
+    text: str
+    figures: dict[str, Figure]
+
+
+@dataclass(frozen=True)
+class Choice:
+    """Candidates, the recommended one first, what decided, and for each when it would be the better one."""
+
+    candidates: tuple[Candidate, ...]
+    reasons: tuple[Reason, ...]
+    wins: tuple[Reason, ...]
+
+
+def choose(build: Build) -> Choice:
+    """The choice for a build with a brief."""
+    assert build.brief is not None
+    made = [_candidate(build, layout, rails) for layout, rails in layouts_for(build.brief)]
+    ranked = sorted(made, key=lambda c: (c.count("Stop"), c.count("Check"), c.totals.price))
+    return Choice(tuple(ranked), tuple(_reasons(ranked)), tuple(_wins(ranked[0], c) for c in ranked))
+
+
+def rails_of(build: Build) -> Rails:
+    """How the rails of a circuit are arranged, read from what is there."""
+    circuit = build.circuit
+    if len(circuit.of_kind("rail")) < 2:
+        return "single"
+    if circuit.of_kind("split"):
+        return "parallel"
+    last = circuit.of_kind("rail")[-1].ports["end"]
+    return "series" if any(e.ports.get("start") == last and e.kind != "injectors" for e in circuit.elements) else "dead-end"
+
+
+def _candidate(build: Build, layout: Layout, rails: Rails) -> Candidate:
+    present = build.circuit.template == layout.key and rails_of(build) == rails
+    relaid = Relaid(build, (), ()) if present else relay(build, layout.key, rails)
+    study = make_study(relaid.build)
+    findings = tuple(f for f in check(study)[0] if f.station != "brief")
+    limits = make_limits(study)
+    clear = [c[0] for s in study.solved.values() if s.solution.converged and (c := study.clear_of_boiling(s))]
+    return Candidate(
+        layout,
+        rails,
+        relaid,
+        study,
+        _error(study, study.peak),
+        _error(study, study.solved["idle"]),
+        rails_differ_by(study),
+        study.spare(study.peak) if study.peak.solution.converged else None,
+        limits[0] if limits else None,
+        min(clear, default=None),
+        current(study.peak),
+        warms(study),
+        make_totals(relaid.build.circuit),
+        findings,
+        present,
+    )
+
+
+def _error(study: Study, solved: Solved) -> float | None:
+    error = study.rail_error(solved) if solved.solution.converged else None
+    return error[0] / error[1] if error is not None and error[1] else None
+
+
+def rails_differ_by(study: Study) -> float:
+    """The largest difference between the places of injectors at peak [Pa]."""
+    nodes = study.peak.solution.nodes
+    ends = [p for e in study.build.circuit.of_kind("injectors") if (p := nodes.get(e.ports["start"])) is not None]
+    return max(ends) - min(ends) if ends else 0.0
+
+
+def current(solved: Solved) -> float:
+    """What all pumps draw [A], as far as their sheets say."""
+    return sum(link.current or 0.0 for link in solved.solution.links.values())
+
+
+def warms(study: Study) -> float:
+    """How much the tank warms in an hour of hot idle [K]: what the pumps draw ends in the fuel, and the share that comes back stays; the tank is taken
+    as full and loses nothing."""
+    solved = study.solved["idle"]
+    deliver = study.pumps_deliver(solved) if solved.solution.converged else 0.0
+    if deliver <= 0:
+        return 0.0
+    power = current(solved) * (solved.case.point.voltage_v if isinstance(solved.case.point.voltage_v, float) else 0.0)
+    back = max(0.0, 1 - solved.case.demand / deliver)
+    tank = next((e for e in study.build.circuit.of_kind("tank") if isinstance(e.part, TankLevel)), None)
+    litres = (tank.about.capacity_l if tank is not None else None) or USUAL_TANK_L
+    return power * back * HOUR / (litres / 1000 * study.burn.density * study.burn.fuel.heat_capacity)
+
+
+def _reasons(ranked: list[Candidate]) -> list[Reason]:
+    first, others = ranked[0], ranked[1:]
+    out = []
+    found = {level: [c.count(level) for c in ranked] for level in LEVELS}
+    for level in LEVELS:
+        if others and found[level][0] < max(found[level]):
+            out.append(
+                Reason(
+                    f"It has {found[level][0]} {level}{'' if found[level][0] == 1 else 's'}; the worst of the others has {max(found[level])}.",
+                    {},
+                )
+            )
+    alike = [c for c in others if all(c.count(level) == first.count(level) for level in LEVELS)]
+    if alike:
+        saved = min(c.totals.price for c in alike) - first.totals.price
+        out.append(Reason(f"It costs $ {saved:,.0f} less than the next that is as sound, with {first.totals.joints} joints.", {}))
+    if len(first.study.build.circuit.of_kind("rail")) > 1:
+        allowed = house_figure("rail_difference_share") * first.study.brief.base_kpa * 1000
+        figures = {"differ": Figure(first.differ, "pressure_difference"), "allowed": Figure(allowed, "pressure_difference")}
+        out.append(Reason("Its rails differ by {differ}; {allowed} would be one percent of base.", figures))
+    return out[:3]
+
+
+RAILS_WIN = {
+    "single": "on an engine with one bank",
+    "series": "on an engine with two banks and one way back",
+    "parallel": "on two banks that must match",
+    "dead-end": "on two banks with little room",
+}
+
+
+def _wins(first: Candidate, other: Candidate) -> Reason:
+    """When another would be the better one."""
+    new = {x.rule for x in first.findings}
+    for level in LEVELS:
+        if other.count(level) > first.count(level):
+            finding = next((f for f in other.findings if f.level == level and f.rule not in new), None)
+            if finding is not None:
+                return Reason(f"once {finding.rule} is cleared: {finding.do}", {})
+    if other.layout is not first.layout:
+        return Reason(other.layout.wins, {})
+    return Reason(RAILS_WIN[other.rails], {})

@@ -1,0 +1,75 @@
+"""Another layout for a build: what fits is carried over, and what is dropped or new is said."""
+
+from dataclasses import dataclass
+
+from tall_heron.core.build import Build
+from tall_heron.core.circuit import Circuit, Element, Injectors, Regulator
+from tall_heron.core.errors import BuildError, BuildErrors
+from tall_heron.core.layouts import LAYOUTS
+from tall_heron.core.layouts.picks import Rails
+
+WITH_THE_ENGINE = ("pump", "check", "merge", "filter", "regulator", "injectors", "carburettor", "gauge", "rail")
+
+
+@dataclass(frozen=True)
+class Relaid:
+    """The build in its new layout, and the parts that were `dropped` or are `added`, as tag and title."""
+
+    build: Build
+    dropped: tuple[str, ...]
+    added: tuple[str, ...]
+
+
+def relay(build: Build, key: str, rails: Rails = "single") -> Relaid:
+    """A build in another layout. A part of the same tag and kind keeps its figures, its length and its ends; places of the same name keep their height.
+    Raises BuildErrors where there is no such layout or the brief is missing."""
+    layout = LAYOUTS.get(key)
+    if layout is None or rails not in layout.rails or build.brief is None:
+        raise BuildErrors([BuildError("/layout", f"there is no layout {key} with rails {rails}")])
+    old = build.circuit
+    same_feeding = any(e.kind == ("carburettor" if layout.feeding == "carburettor" else "injectors") for e in old.elements)
+    usual = layout.picks()
+    more: dict[str, object] = {"rails": rails}
+    pumps = [e for e in old.of_kind("pump") if e.id in ("P1", "P2")]
+    if same_feeding and pumps:
+        more["pumps"] = tuple(usual.pumps[0] for _ in pumps)
+        if not old.of_kind("check"):
+            more["check"] = None
+    if same_feeding:
+        more |= {
+            name: kind
+            for name, kind in (("damper", "reedbed-damper-10"), ("ethanol_sensor", "dragonfly-ethanol-8"))
+            if old.of_kind(_KIND[name])
+        }
+    circuit = layout.build(build.brief, layout.picks(**more))
+    elements = [_carried(e, old.element(e.id), same_feeding) for e in circuit.elements]
+    heights = {n.id: n.elevation_mm for n in old.nodes}
+    nodes = [n.model_copy(update={"elevation_mm": heights.get(n.id, n.elevation_mm)}) for n in circuit.nodes]
+    new = Circuit(template=circuit.template, nodes=nodes, elements=elements)
+    names, before = {e.id for e in elements}, {e.id for e in old.elements}
+    return Relaid(
+        build.model_copy(update={"circuit": new}),
+        tuple(f"{e.id} {e.title or e.kind}" for e in old.elements if e.id not in names),
+        tuple(f"{e.id} {e.title or e.kind}" for e in elements if e.id not in before),
+    )
+
+
+_KIND = {"damper": "damper", "ethanol_sensor": "sensor"}
+
+
+def _carried(new: Element, old: Element | None, same_feeding: bool) -> Element:
+    """A new part with what its namesake brings along."""
+    if old is None or (old.kind != new.kind and {old.kind, new.kind} != {"hose", "line"}):
+        return new
+    if new.kind in WITH_THE_ENGINE and not same_feeding:
+        return new
+    if isinstance(new.part, Regulator) and isinstance(old.part, Regulator) and new.part.holds != old.part.holds:
+        return new
+    if new.role != old.role and new.length is not None:
+        return new  # a tag that means another line here
+    part = old.part
+    if isinstance(part, Injectors) and isinstance(new.part, Injectors) and new.kind == "injectors":
+        part = part.model_copy(update={"count": new.part.count})
+    kept = {f: getattr(old, f) for f in ("kind", "title", "shelf", "about", "length", "end_a", "end_b", "clock_deg", "reversed")}
+    runs = new.runs if new.length is not None and new.runs else old.runs
+    return new.model_copy(update=kept | {"part": part, "runs": runs})

@@ -1,0 +1,130 @@
+"""A layout at a glance, as a builder would sketch it: out along the top to the engine, home along the bottom; hoses are lines."""
+
+from dataclasses import dataclass, field
+
+from tall_heron.core.circuit import BURNERS, Element
+from tall_heron.core.path import Branch, Column, Path, ways
+from tall_heron.core.study import Study
+
+PITCH, HALF, TOP, LANE, BACK = 56.0, 28.0, 44.0, 104.0, 156.0
+BRANCH = 36.0
+LINES = ("hose", "line")
+
+
+@dataclass
+class Sketch:
+    """Symbols as (part, x, y, scale), lines as (points, role), the size, and what it shows in words."""
+
+    spots: list[tuple[Element, float, float, float]] = field(default_factory=list)
+    lines: list[tuple[str, str]] = field(default_factory=list)
+    width: float = 0.0
+    height: float = BACK + 30
+    words: str = ""
+
+    def line(self, role: str, *points: tuple[float, float]) -> None:
+        """A line through points."""
+        self.lines.append((" ".join(f"{x:.1f},{y:.1f}" for x, y in points), role))
+
+
+def draw_sketch(study: Study) -> Sketch:
+    """The sketch of a study's circuit."""
+    path, out = study.path, Sketch()
+    ahead = [c for c in path.columns[: path.turn] if c.elements[0].kind not in LINES]
+    home = [e for c in path.columns[path.turn :] for e in c.elements[:1] if e.kind not in LINES]
+    where: dict[str, tuple[float, float]] = {}
+    for i, column in enumerate(ahead):
+        _column(out, column, 30 + i * PITCH, where)
+        if i:
+            role = "suction" if _index(path, column) < path.suction else "feed"
+            _join(out, len(ahead[i - 1].elements), len(column.elements), 30 + (i - 1) * PITCH, role)
+    # A line ends where its hose does: the place behind a hose is the place behind the part before it.
+    for column in path.columns[: path.turn]:
+        for e in column.elements:
+            for start, end in ways(e):
+                if e.kind in LINES and start in where:
+                    where.setdefault(end, where[start])
+    end_x = 30 + (len(ahead) - 1) * PITCH
+    _taps(out, study, where)
+    widest = end_x + HALF
+    for branch in path.branches:
+        widest = max(widest, _branch(out, branch, where))
+    if len(path.columns) > path.turn:
+        right = end_x + HALF + 12
+        out.line("return", (end_x + 20, TOP), (right, TOP), (right, BACK), (30, BACK), (30, TOP + 14))
+        _on_the_way_home(out, home, end_x)
+        widest = max(widest, right)
+    out.width = widest + 16
+    names = ", ".join(e.id for e, *_ in out.spots)
+    out.words = f"Out to the engine and home: {names}"
+    return out
+
+
+def _index(path: Path, column: Column) -> int:
+    return path.columns.index(column)
+
+
+def _offsets(count: int) -> list[float]:
+    return [(j - (count - 1) / 2) * BRANCH if count > 1 else 0.0 for j in range(count)]
+
+
+def _column(out: Sketch, column: Column, x: float, where: dict[str, tuple[float, float]]) -> None:
+    many = len(column.elements) > 1
+    for e, dy in zip(column.elements, _offsets(len(column.elements)), strict=True):
+        out.spots.append((e, x, TOP + dy, 0.8 if many else 1.0))
+        for _, end in ways(e):
+            where[end] = (x + HALF, TOP + (dy if e.kind not in ("split", "merge") else 0))
+    if column.elements[0].kind == "tank":
+        where[column.end] = (x + HALF, TOP)
+
+
+def _join(out: Sketch, here: int, there: int, x0: float, role: str) -> None:
+    if here == there:
+        for dy in _offsets(here):
+            out.line(role, (x0 + (20 if here == 1 else 16), TOP + dy), (x0 + PITCH - (20 if here == 1 else 16), TOP + dy))
+        return
+    middle = x0 + HALF
+    for count, x in ((here, x0 + (20 if here == 1 else 16)), (there, x0 + PITCH - (20 if there == 1 else 16))):
+        ys = _offsets(count)
+        for dy in ys:
+            out.line(role, (x, TOP + dy), (middle, TOP + dy))
+        out.line(role, (middle, TOP + ys[0]), (middle, TOP + ys[-1]))
+
+
+def _taps(out: Sketch, study: Study, where: dict[str, tuple[float, float]]) -> None:
+    for e in study.build.circuit.of_kind(*BURNERS):
+        if e.ports["start"] in where:
+            x, y = where[e.ports["start"]]
+            out.line("feed", (x - 8, y), (x, y), (x, y + 14))
+            out.spots.append((e, x, y + 26, 0.7))
+
+
+def _on_the_way_home(out: Sketch, parts: list[Element], right: float) -> None:
+    for i, e in enumerate(parts):
+        out.spots.append((e, right - i * PITCH, BACK, 0.9))
+
+
+def _branch(out: Sketch, branch: Branch, where: dict[str, tuple[float, float]]) -> float:
+    """A line beside the path; returns how far right it reaches."""
+    parts = [e for e in branch.elements if e.kind not in LINES]
+    if branch.burns and branch.start in where:
+        x, y = where[branch.start]
+        ends = [x + HALF + 10 + i * PITCH for i in range(len(parts))]
+        out.line("feed", (x, y), (x, LANE), (ends[-1] if ends else x, LANE))
+        for e, at in zip(parts, ends, strict=True):
+            out.spots.append((e, at, LANE, 0.9))
+        if ends:
+            for _, node in [w for e in branch.elements for w in ways(e)]:
+                where.setdefault(node, (ends[-1] + 24, LANE))
+        return (ends[-1] if ends else x) + 44
+    if branch.start in where:
+        x, y = where[branch.start]
+        out.line("return", (x, y), (x, BACK), (30, BACK), (30, TOP + 14))
+        _on_the_way_home(out, parts, x - 24)
+        return x
+    if branch.end in where:
+        x, y = where[branch.end]
+        out.line("suction", (x, LANE), (x, y))
+        for i, e in enumerate(reversed(parts)):
+            out.spots.append((e, max(30.0, x - HALF - i * PITCH), LANE, 0.9))
+        return x
+    return 0.0

@@ -1,0 +1,196 @@
+"""Where every part of the strip stands: the path from left to right, what lies beside it in lanes below, taps on their stubs."""
+
+from dataclasses import dataclass, field
+
+from tall_heron.core.circuit import BURNERS, Element
+from tall_heron.core.path import Branch, Path, ways
+
+FIRST, LAST = 74.0, 866.0  # px, the first and the last column where they fit
+LEAST_PITCH = 62.0
+SYMBOL_Y = 56.0
+LANE, LANE_GAP = 66.0, 58.0  # px from the path to the first lane, and from lane to lane
+BRANCH = 34.0  # px between parts in parallel
+STUB, HANG = 27.0, 21.0  # px from a line up to a gauge, down to injectors
+TAPS = ("gauge", *BURNERS)
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A part's place: its centre, how large it is drawn, its column on the path (None beside it), whether it is a tap on a stub, and whether a tap's
+    name stands to its left."""
+
+    element: Element
+    x: float
+    y: float
+    scale: float
+    column: int | None
+    tap: bool = False
+    role: str = "feed"
+    left: bool = False
+
+
+@dataclass
+class Strip:
+    """All places, the lines between them as (x0, y0, x1, y1, role), the x of each column, and how far the lanes reach down."""
+
+    pitch: float
+    width: float
+    xs: list[float]
+    spots: list[Spot] = field(default_factory=list)
+    lines: list[tuple[float, float, float, float, str]] = field(default_factory=list)
+    ends: list[tuple[float, float, str]] = field(default_factory=list)
+    lanes: int = 0
+
+
+def offsets(count: int) -> list[float]:
+    """Heights of parts in parallel around their line [px]."""
+    return [(j - (count - 1) / 2) * BRANCH if count > 1 else 0.0 for j in range(count)]
+
+
+def role_of(path: Path, index: int) -> str:
+    """What the line at a column does."""
+    if index < path.suction - 1:
+        return "suction"
+    return "return" if index >= path.turn else "feed"
+
+
+def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip:
+    """The strip of a path with everything beside it and the taps among `elements`."""
+    columns = path.columns
+    count = len(columns)
+    hangs = any(e.kind in TAPS and e.ports.get("start") == columns[-1].end for e in elements) if columns else False
+    pitch = max(LEAST_PITCH, (LAST - FIRST) / (count - 1 + 0.5 * hangs)) if count > 1 else 70.0
+    at_node = {node: i for i, column in enumerate(columns) for e in column.elements for node in _outs(e)}
+    at_node |= {columns[0].end: 0} if columns else {}
+    xs, placed = _columns(path, at_node, pitch)
+    strip = Strip(
+        pitch,
+        max([least_width, xs[-1] + least_width - LAST + pitch / 2 * hangs, *(xr[-1] + (40 if b.burns else 92) for b, _, _, xr in placed)]),
+        xs,
+    )
+    where: dict[str, tuple[float, float, float]] = {}
+    for i, (column, x) in enumerate(zip(columns, xs, strict=True)):
+        ids = len(column.elements)
+        for element, dy in zip(column.elements, offsets(ids), strict=True):
+            strip.spots.append(Spot(element, x, SYMBOL_Y + dy, 0.8 if ids > 1 else 1.0, i, role=role_of(path, i)))
+            for node in _outs(element):
+                where.setdefault(node, (x + pitch / 2, SYMBOL_Y + (dy if len(_outs(element)) == 1 and element.kind != "merge" else 0), dy))
+        if i == 0:
+            where[column.end] = (x + pitch / 2, SYMBOL_Y, 0.0)
+        if i + 1 < count and (path.gap is None or i + 1 != path.gap):
+            _join(strip, ids, len(columns[i + 1].elements), x, xs[i + 1], role_of(path, i))
+    for branch, lane, start_x, places in placed:
+        _lane(strip, branch, lane, start_x, places, where)
+    _taps(strip, path, elements, where)
+    return strip
+
+
+def _outs(element: Element) -> list[str]:
+    return [end for _, end in ways(element)]
+
+
+Placed = tuple[Branch, int, float | None, list[float]]
+
+
+def _columns(path: Path, at_node: dict[str, int], pitch: float) -> tuple[list[float], list[Placed]]:
+    """The x of each column, wider apart where a line beside the path needs it, and each such line's lane, start and places."""
+    gaps = [pitch] * max(len(path.columns) - 1, 0)
+    spans = []
+    for branch in path.branches:
+        start, end = at_node.get(branch.start), at_node.get(branch.end)
+        end = end if end is not None and end > (start if start is not None else -1) + 1 else None
+        if start is not None and end is not None:
+            missing = len(branch.elements) - (end - start - 1)
+            if missing > 0:
+                gaps[end - 1] += missing * pitch
+        spans.append((branch, start, end))
+    xs = [FIRST]
+    for gap in gaps:
+        xs.append(xs[-1] + gap)
+    taken: list[list[tuple[float, float]]] = []
+    placed: list[Placed] = []
+    for branch, start, end in spans:
+        size = len(branch.elements)
+        if start is not None:
+            begin = xs[start]
+            places = [begin + pitch * (i + 1) for i in range(size)]
+        elif end is not None:
+            places = [xs[end] - pitch * (size - i) for i in range(size)]
+            begin = places[0] - pitch
+        else:
+            begin, places = FIRST - pitch, [FIRST + pitch * i for i in range(size)]
+        if places[0] < FIRST:
+            places = [x + FIRST - places[0] for x in places]
+        span = (min(begin, places[0]) + 1, places[-1] + pitch)
+        lane = next((i for i, row in enumerate(taken) if all(b <= span[0] or a >= span[1] for a, b in row)), len(taken))
+        if lane == len(taken):
+            taken.append([])
+        taken[lane].append(span)
+        placed.append((branch, lane, begin if start is not None else None, places))
+    return xs, placed
+
+
+def _join(strip: Strip, here: int, there: int, x0: float, x1: float, role: str) -> None:
+    """The lines from one column to the next: branch to branch where both have as many, otherwise through the middle."""
+    if here == there:
+        reach = 20 if here == 1 else 16
+        strip.lines += [(x0 + reach, SYMBOL_Y + dy, x1 - reach, SYMBOL_Y + dy, role) for dy in offsets(here)]
+        return
+    middle = x0 + strip.pitch / 2
+    for count, x, side in ((here, x0, 1), (there, x1, -1)):
+        ys = offsets(count)
+        reach = 20 if count == 1 else 16
+        a, b = sorted((x + side * reach, middle))
+        strip.lines += [(a, SYMBOL_Y + dy, b, SYMBOL_Y + dy, role) for dy in ys]
+        if count > 1:
+            strip.lines.append((middle, SYMBOL_Y + ys[0], middle, SYMBOL_Y + ys[-1], role))
+
+
+def _lane(
+    strip: Strip, branch: Branch, lane: int, start_x: float | None, places: list[float], where: dict[str, tuple[float, float, float]]
+) -> None:
+    y = SYMBOL_Y + LANE + lane * LANE_GAP
+    strip.lanes = max(strip.lanes, lane + 1)
+    role = "feed" if branch.burns else branch.elements[0].role if branch.elements[0].role != "feed" else "feed"
+    role = "return" if any(e.role == "return" for e in branch.elements) and not branch.burns else role
+    if start_x is not None and branch.start in where:
+        x, from_y, _ = where[branch.start]
+        strip.lines += [(x, from_y, x, y, role), (min(x, places[0] - 20), y, max(x, places[0] - 20), y, role)]
+    for i, (element, x) in enumerate(zip(branch.elements, places, strict=True)):
+        strip.spots.append(Spot(element, x, y, 0.8, None, role=role))
+        for node in _outs(element):
+            where.setdefault(node, (x + strip.pitch / 2, y, 1.0))
+        if i + 1 < len(places):
+            strip.lines.append((x + 16, y, places[i + 1] - 16, y, role))
+    last = places[-1]
+    met = where.get(branch.end)
+    if met is not None and abs(met[1] - y) > 1 and met[0] >= last:
+        strip.lines += [(last + 16, y, met[0], y, role), (met[0], y, met[0], met[1], role)]
+    elif not branch.burns:
+        strip.lines.append((last + 16, y, last + 24, y, role))
+        strip.ends.append((last + 28, y + 5, "to tank"))
+
+
+def _taps(strip: Strip, path: Path, elements: list[Element], where: dict[str, tuple[float, float, float]]) -> None:
+    """Gauges stand on their line, injectors and bowls hang from it; beside a regulator, or where a line leaves, they and their names keep left."""
+    used: dict[tuple[str, int], int] = {}
+    leaving = {b.start for b in path.branches}
+    drawn = list(strip.spots)
+    for element in elements:
+        node = element.ports.get("start", "")
+        if element.kind not in TAPS or node not in where:
+            continue
+        x, y, _ = where[node]
+        side = 1 if element.kind in BURNERS else -1
+        nth = used.get((node, side), 0)
+        used[node, side] = nth + 1
+        left = (side > 0 and node in leaving) or any(
+            s.element.kind == "regulator" and s.column is not None and abs(s.x - strip.pitch / 2 - x) < 1 for s in drawn
+        )
+        x += nth * 26 - (12 if side > 0 and node in leaving else 0)
+        before = next((s for s in drawn if node in _outs(s.element)), None)
+        if before is not None:
+            strip.lines.append((before.x + 20 * before.scale, y, x, y, before.role))
+        height = HANG if side > 0 else STUB
+        strip.lines.append((x, y, x, y + side * (height - 9), "feed"))
+        strip.spots.append(Spot(element, x, y + side * height, 0.6, before.column if before else None, tap=True, left=left))
