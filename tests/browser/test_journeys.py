@@ -156,7 +156,7 @@ def test_power_and_a_part_by_keyboard_alone(page: Page) -> None:
 def test_a_swap_is_tried_put_back_and_fitted(page: Page, application: App) -> None:
     page.goto("/builds/bittern/circuit?part=F2")
     before = page.locator("#walk").get_attribute("points")
-    page.get_by_role("button", name="Try Reedmace 10 µm glass fibre").click()
+    page.get_by_role("button", name="Try Reedmace 10 µm glass fibre, 150 mm").click()
     expect(page.locator("#tried-walk")).to_have_count(1)
     expect(page.locator(".finding[data-rule='M-04']")).to_have_attribute("data-state", "clears")
     expect(page.locator("[data-figure=deliver]")).to_have_class("changed")
@@ -298,7 +298,7 @@ def test_two_tabs_the_later_is_told_and_applies_its_change_on_top(context: Brows
     said.get_by_role("button", name="Apply on top").click()
     expect(other.locator("[data-figure=rail] dt")).to_have_text("rail, asked 82.0")
     expect(other.locator("#power_kw")).to_have_value("640 hp")
-    page.get_by_role("button", name="Try Reedmace 10 µm glass fibre").click()
+    page.get_by_role("button", name="Try Reedmace 10 µm glass fibre, 150 mm").click()
     expect(page.locator("#base_kpa")).to_have_value("60 psi")
     set_field(other, "power_kw", "650 hp")
     page.get_by_role("button", name="Fit it").click()

@@ -1,5 +1,6 @@
 """Changes to a build, each a new document with the name of the act. Nothing is changed in place, so a refused change leaves no trace."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from pydantic import ValidationError
@@ -8,6 +9,7 @@ from tall_heron.core import shelf
 from tall_heron.core.build import Accepted, Build, readable
 from tall_heron.core.circuit import Air, Circuit, Element, Injectors, Length, Pipe, Regulator
 from tall_heron.core.errors import BuildError, BuildErrors
+from tall_heron.core.shelf import ShelfPart
 
 
 def _with_circuit(build: Build, elements: list[Element]) -> Build:
@@ -64,10 +66,10 @@ def _replace(build: Build, new: Element) -> Build:
     return _with_circuit(build, [new if e.id == new.id else e for e in build.circuit.elements])
 
 
-def fit(build: Build, element_id: str, name: str) -> Build:
+def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ()) -> Build:
     """Fit a part of the shelf in an element's place; a hose keeps its length and the angles of its ends. Raises BuildErrors."""
     element = _find(build, element_id)
-    chosen = next((p for p in shelf.swaps_for(element) if p.name == name), None)
+    chosen = next((p for p in shelf.swaps_for(element, own) if p.name == name), None)
     if chosen is None:
         raise BuildErrors([BuildError("/part", f"“{name}” cannot take the place of {element_id}; choose one from the list")])
     part = chosen.part
@@ -76,7 +78,7 @@ def fit(build: Build, element_id: str, name: str) -> Build:
         for end in ("end_a", "end_b"):
             old = getattr(element, end)
             if old is not None:
-                more[end] = shelf.nearest_end(chosen.about.family, chosen.about.dash, old.angle_deg)
+                more[end] = shelf.nearest_end(chosen.about.family, chosen.about.dash, old.angle_deg) or old
         if element.kind in ("vent", "reference"):
             part = Air(bore_mm=part.bore_mm)
         else:

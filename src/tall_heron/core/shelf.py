@@ -1,5 +1,6 @@
 """The shelf: catalogue rows to parts a circuit can hold, with their figures copied."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
@@ -170,9 +171,9 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
     return element.kind != "fitting" or not element.about.dash or part.about.dash == element.about.dash
 
 
-def swaps_for(element: Element) -> list[ShelfPart]:
-    """What the shelf has that can take an element's place."""
-    return [p for p in parts().values() if suits_place(p, element)]
+def swaps_for(element: Element, own: Sequence[ShelfPart] = ()) -> list[ShelfPart]:
+    """What the shelf, and the builder's own part of it, has that can take an element's place."""
+    return [p for p in (*own, *parts().values()) if suits_place(p, element)]
 
 
 def end(name: str) -> End:
@@ -187,11 +188,11 @@ def end_name(family: str, dash: str, angle: float) -> str:
     return f"{family}-end-{dash.lstrip('-')}-{angle:g}"
 
 
-def nearest_end(family: str, dash: str, angle: float) -> End:
-    """The end of a hose whose angle is nearest to one wanted. Raises ValueError where the shelf has none for it."""
+def nearest_end(family: str, dash: str, angle: float) -> End | None:
+    """The end of a hose whose angle is nearest to one wanted; None where the shelf has none for the hose."""
     rows = ends_for(family, dash)
     if not rows:
-        raise ValueError(f"the shelf has no ends for {family} {dash}")
+        return None
     return end(str(min(rows, key=lambda row: abs(row["angle_deg"] - angle))["name"]))
 
 

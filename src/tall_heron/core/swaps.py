@@ -1,10 +1,12 @@
 """What each part of the shelf would do in an element's place, solved, best first."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from tall_heron.core.circuit import Element
 from tall_heron.core.edit import fit
 from tall_heron.core.limits import make_limits
+from tall_heron.core.sheets.totals import mass_of, price_of
 from tall_heron.core.shelf import ShelfPart, swaps_for
 from tall_heron.core.study import Study, make_study
 from tall_heron.core.suits import made_for
@@ -12,34 +14,60 @@ from tall_heron.core.suits import made_for
 
 @dataclass(frozen=True)
 class Swap:
-    """A part of the shelf with what it would take [Pa] and leave to spare [-] at one case, the power it alone would feed [W] (None: no limit found);
-    `suits` says whether it is made for the fuel."""
+    """A part of the shelf in the place of the one fitted, at one case: what it `takes` [Pa], the pump flow to `spare` [-], the rail's change [Pa], the power
+    it alone feeds [W] (None: no limit found, or `unlimited`), what it costs and weighs more, and whether it suits the fuel."""
 
     part: ShelfPart
     takes: float | None
     spare: float | None
+    rail: float | None
     feeds: float | None
     unlimited: bool
+    costs: float | None
+    weighs: float | None
     suits: bool
     fitted: bool
 
 
-def make_swaps(study: Study, case_key: str, element: Element) -> list[Swap]:
-    """Every swap for an element, those made for the fuel first, then by the pressure they take (pumps: by what they leave to spare)."""
+def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[ShelfPart] = ()) -> list[Swap]:
+    """Every swap for an element, those made for the fuel first, then by what they are fitted for: pumps by what they leave to spare, regulators by how
+    near the rail comes to what is asked, others by the pressure they take."""
     rows = []
-    for part in swaps_for(element):
-        tried = make_study(fit(study.build, element.id, part.name), (case_key, "peak"))
+    before = study.rail_error(study.solved[case_key])
+    for part in swaps_for(element, own):
+        build = fit(study.build, element.id, part.name, own)
+        tried = make_study(build, (case_key, "peak"))
         solved = tried.solved[case_key]
-        link = solved.solution.link(element.id)
-        suits = made_for(part.about, study.burn.fuel)
+        link, after = solved.solution.link(element.id), tried.rail_error(solved)
         limit = next(iter(make_limits(tried, element.id)), None)
-        feeds, unlimited = (limit.ceiling, limit.ceiling is None) if limit else (None, False)
-        rows.append(Swap(part, link.loss if link else None, tried.spare(solved), feeds, unlimited, suits, part.name == element.shelf))
+        new = build.circuit.element(element.id) or element
+        rows.append(
+            Swap(
+                part,
+                link.loss if link else None,
+                tried.spare(solved) if solved.solution.converged else None,
+                after[0] - before[0] if after and before else None,
+                limit.ceiling if limit else None,
+                limit is not None and limit.ceiling is None,
+                _more(price_of(new), price_of(element)),
+                _more(mass_of(new), mass_of(element)),
+                made_for(part.about, study.burn.fuel),
+                part.name == element.shelf,
+            )
+        )
 
     def order(swap: Swap) -> tuple[bool, bool, float]:
         other = swap.part.kind != element.kind and element.kind in ("strainer", "filter")
         if element.kind == "pump":
             return not swap.suits, other, -(swap.spare if swap.spare is not None else -9.0)
+        if element.kind == "regulator" and before is not None:
+            return not swap.suits, other, abs(before[0] + swap.rail) if swap.rail is not None else 1e12
+        if element.kind in ("injectors", "carburettor"):
+            return not swap.suits, other, -(swap.feeds or 0.0)
         return not swap.suits, other, swap.takes if swap.takes is not None else 0.0
 
     return sorted(rows, key=order)
+
+
+def _more(new: float | None, old: float | None) -> float | None:
+    return new - old if new is not None and old is not None else None

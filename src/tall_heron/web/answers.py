@@ -8,7 +8,9 @@ from flask import abort, g, request
 
 from tall_heron.core.build import Build, dump, load
 from tall_heron.core.errors import BuildErrors
-from tall_heron.store import builds
+from tall_heron.core.own_part import on_shelf
+from tall_heron.core.shelf import ShelfPart
+from tall_heron.store import builds, own_parts
 
 
 class Refused(Exception):
@@ -42,6 +44,11 @@ def stored(slug: str) -> Stored:
     if build.brief is None:
         abort(409, "This build is a circuit without a brief. Solve it on the command line, or add a brief to its file and open it again.")
     return Stored(row, build)
+
+
+def own_shelf() -> list[ShelfPart]:
+    """The builder's own parts, the newest first."""
+    return [on_shelf(row["name"], row["document"]) for row in own_parts.every(g.connection)]
 
 
 def body() -> dict[str, Any]:

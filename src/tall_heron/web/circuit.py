@@ -5,7 +5,6 @@ from flask import Blueprint, Response, g, render_template, request
 from tall_heron.core import edit
 from tall_heron.core.build import Build
 from tall_heron.core.design import design
-from tall_heron.core.shelf import part_named
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces
@@ -28,10 +27,12 @@ def fit(slug: str) -> Response:
     """Fit a part of the shelf in place of one."""
     data = answers.body()
     part, name = answers.text_of(data, "part"), answers.text_of(data, "name")
+    own = answers.own_shelf()
 
     def make(build: Build) -> tuple[Build, str]:
-        new = edit.fit(build, part, name)
-        return new, f"{part}: {part_named(name).title}"
+        new = edit.fit(build, part, name, own)
+        fitted = new.circuit.element(part)
+        return new, f"{part}: {fitted.title if fitted else name}"
 
     return page_pieces.answer(answers.act(slug, data, make, "part"), data | ({"hose": part} if data.get("page") == "hoses" else {}))
 

@@ -14,12 +14,12 @@ from tall_heron.core.explain import why_part
 from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.sheets.cut_list import make_buy_rows
-from tall_heron.core.shelf import part_named, swaps_for
+from tall_heron.core.shelf import swaps_for
 from tall_heron.core.study import Solved
 from tall_heron.core.swaps import make_swaps
 from tall_heron.core.throat import narrowest
 from tall_heron.core.worst_cylinder import worst_cylinder
-from tall_heron.web.answers import Stored
+from tall_heron.web.answers import Stored, own_shelf
 from tall_heron.web.brief_fields import FIELDS, field_text
 from tall_heron.web.drawing.circuit import draw_circuit
 from tall_heron.web.drawing.cuts import draw_cuts
@@ -93,10 +93,14 @@ class Try:
 
 def the_try(made: Design, element: Element | None, name: str, case: str) -> Try | None:
     """The swap to try, or None where none is asked for or it is the part that is fitted."""
-    if element is None or not name or name == element.shelf or all(p.name != name for p in swaps_for(element)):
+    if element is None or not name or name == element.shelf:
         return None
-    tried = design(fit(made.study.build, element.id, name))
-    return Try(name, part_named(name).title, tried, the_case(tried, case))
+    own = own_shelf()
+    part = next((p for p in swaps_for(element, own) if p.name == name), None)
+    if part is None:
+        return None
+    tried = design(fit(made.study.build, element.id, name, own))
+    return Try(name, part.title, tried, the_case(tried, case))
 
 
 def told(made: Design, trial: Try | None) -> list[tuple[Finding, str]]:
@@ -135,7 +139,7 @@ def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: s
         "throat": narrowest(now.study),
         "leanest": worst_cylinder(now.study) if shown is not None and shown.kind in ("injectors", "rail") else None,
         "link": now_solved.solution.link(chosen) if shown else None,
-        "swaps": make_swaps(made.study, solved.case.key, element) if element else [],
+        "swaps": make_swaps(made.study, solved.case.key, element, own_shelf()) if element else [],
         "fields": [FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")],
         "field_text": field_text,
     }
@@ -176,7 +180,7 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
         "buy": buy,
         "total": sum(b.price or 0.0 for b in buy),
         "mass": sum(b.mass_kg or 0.0 for b in buy),
-        "swaps": make_swaps(made.study, "peak", chosen.element) if chosen else [],
+        "swaps": make_swaps(made.study, "peak", chosen.element, own_shelf()) if chosen else [],
         "solved": made.study.peak,
     }
 

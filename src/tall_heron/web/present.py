@@ -50,6 +50,17 @@ def unit_of(quantity: str) -> str:
     return UNITS[quantity][1]
 
 
+def plus(value: float, decimals: int = 0) -> str:
+    """A change with its sign."""
+    text = number(value, decimals)
+    return text if text.startswith(MINUS) or not any(c in "123456789" for c in text) else "+" + text
+
+
+def signed(value: float, quantity: str, decimals: int) -> str:
+    """A change of a figure in the shown unit, with its sign."""
+    return plus(show(value, quantity, UNITS[quantity][0]), decimals)
+
+
 def shown(value: float | None, quantity: str, decimals: int | None = None) -> str:
     """A figure with its unit."""
     return f"{bare(value, quantity, decimals)} {unit_of(quantity)}"
@@ -93,5 +104,5 @@ def dash(text: str) -> str:
 
 def register(app: Flask) -> None:
     """Make these known to the templates."""
-    app.jinja_env.filters.update(bare=bare, shown=shown, number=number, when=when, dash=dash)
+    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, when=when, dash=dash)
     app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, reason_text=reason_text, ROLES=ROLES)

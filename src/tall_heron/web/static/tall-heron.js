@@ -195,6 +195,45 @@ document.addEventListener("alpine:init", () => {
       this.unread = answer.unread ? `Not understood: ${answer.unread}.` : "";
     },
   }));
+  Alpine.data("own", () => ({
+    values() {
+      const data = {};
+      for (const input of this.$root.querySelectorAll("[name]")) if (!input.matches("fieldset[disabled] *")) data[input.name] = input.value;
+      return data;
+    },
+    pick(event) {
+      for (const set of this.$root.querySelectorAll("fieldset")) set.hidden = set.disabled = set.dataset.kind !== event.target.value;
+    },
+    async load(event) {
+      const file = event.target.files[0];
+      if (!file) return;
+      const area = this.$root.querySelector("textarea");
+      area.value = file.size > 40000 ? "" : await file.text();
+      if (file.size > 40000) this.say("points", `${file.name} is ${Math.round(file.size / 1000)} kB; a pump's sheet has a few dozen points.`);
+      else this.preview();
+    },
+    async preview() {
+      const answer = await ask("/shelf/preview", this.values());
+      this.say("points", "");
+      document.getElementById("preview").innerHTML = answer.piece || "";
+    },
+    say(field, message) {
+      for (const place of this.$root.querySelectorAll("[data-wrong]")) {
+        const mine = place.dataset.wrong === field && !place.closest("fieldset[disabled]");
+        place.textContent = mine ? message : "";
+        const input = place.closest(".field").querySelector("[name]");
+        input.setAttribute("aria-invalid", mine && message ? "true" : "false");
+        if (mine && message) input.focus();
+      }
+    },
+    async save() {
+      const answer = await ask("/shelf", this.values());
+      if (!answer.ok) return this.say(answer.field, answer.message);
+      this.say("", "");
+      document.getElementById("own-parts").innerHTML = answer.piece;
+      document.getElementById("announce").textContent = `${answer.title} is on the shelf`;
+    },
+  }));
   Alpine.data("acceptField", () =>
     fieldParts((field, text) => {
       const { rule, part } = field.$root.dataset;
@@ -249,6 +288,11 @@ document.addEventListener("alpine:init", () => {
       const { layout, rails } = event.currentTarget.dataset;
       const answer = await change(`${base()}/layout`, { layout, rails });
       if (answer.ok) document.getElementById("announce").textContent = "Laid out";
+    },
+    async offShelf(event) {
+      const answer = await ask("/shelf/off", { name: event.currentTarget.dataset.name });
+      if (answer.ok) document.getElementById("own-parts").innerHTML = answer.piece;
+      else trouble(answer.message);
     },
     takeBack(event) {
       const { rule, part } = event.currentTarget.dataset;

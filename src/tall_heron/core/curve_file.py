@@ -1,0 +1,182 @@
+"""A pump's points as typed or as a maker's CSV: units in the headers, columns and rows in any order, decimal comma or point."""
+
+import csv
+import itertools
+import re
+from dataclasses import dataclass
+
+from pydantic import ValidationError
+
+from tall_heron.core.catalogue import house_figure
+from tall_heron.core.circuit import Curve
+from tall_heron.core.units import LPH, QUANTITIES, parse, show
+
+MOST_ROWS, MOST_CHARACTERS = 400, 40_000
+COLUMNS = {"volume_flow": "flow", "pressure": "pressure", "current": "current", "voltage": "voltage"}
+_HEADER = re.compile(r"^(?P<words>[^(\[]*?)\s*[(\[](?P<unit>[^)\]]+)[)\]]\s*$")
+_NUMBER = re.compile(r"[-+−]?\d+(?:[.,]\d+)?(?:[eE][-+]?\d+)?")
+ALTERNATIVES = {"pressure": ("kpa", "psi", "bar"), "volume_flow": ("l/h", "l/min", "gph", "cc/min")}
+
+
+@dataclass(frozen=True)
+class Problem:
+    """What is wrong with a curve, and on which line of the text (0: all of it)."""
+
+    line: int
+    message: str
+
+
+@dataclass(frozen=True)
+class CurveTable:
+    """The curves read, by voltage; how each column was read; and what is wrong. With anything wrong there are no curves."""
+
+    curves: tuple[Curve, ...]
+    said: tuple[str, ...]
+    wrong: tuple[Problem, ...]
+
+
+@dataclass(frozen=True)
+class _Column:
+    quantity: str
+    unit: str
+    title: str
+
+
+def read_curves(text: str, voltage: float) -> CurveTable:
+    """Read a table of flow, pressure and, where given, current and voltage; `voltage` [V] holds for all rows where no column says.
+
+    >>> t = read_curves("pressure (bar); flow (L/h)\\n3,0; 255\\n0; 340\\n5,5; 0", 13.5)
+    >>> [[round(x) for x in row] for row in t.curves[0].rows], t.wrong
+    ([[0, 550], [255, 300], [340, 0]], ())
+    """
+    if len(text) > MOST_CHARACTERS:
+        return _refused(0, f"the table is longer than {MOST_CHARACTERS:,} characters; a pump's sheet has a few dozen points")
+    lines = [
+        (i, line) for i, line in enumerate(text.replace("\ufeff", "").splitlines(), start=1) if line.strip() and not line.startswith("#")
+    ]
+    if len(lines) < 3:
+        return _refused(0, "give a line of headers and at least two points, such as: flow (L/h); pressure (kPa)")
+    if len(lines) > MOST_ROWS:
+        return _refused(0, f"more than {MOST_ROWS} points; give every tenth")
+    mark = _separator(lines[0][1])
+    heads = [cell.strip().strip('"') for cell in next(csv.reader([lines[0][1]], delimiter=mark))]
+    columns, wrong = [], []
+    for head in heads:
+        column, message = _read_header(head)
+        columns.append(column)
+        if message:
+            wrong.append(Problem(lines[0][0], message))
+    found = [c.quantity for c in columns if c]
+    for quantity in ("volume_flow", "pressure"):
+        if found.count(quantity) != 1 and not wrong:
+            word = COLUMNS[quantity]
+            many = f"{found.count(quantity)} columns hold {word}" if quantity in found else f"no column holds {word}"
+            wrong.append(Problem(lines[0][0], f"{many}; give one, with its unit, such as {word} ({'L/h' if word == 'flow' else 'kPa'})"))
+    if wrong:
+        return CurveTable((), (), tuple(wrong))
+    rows, wrong = _read_rows(lines[1:], mark, columns, voltage)
+    said = tuple(f"“{c.title}” is {COLUMNS[c.quantity]} in {c.unit}" for c in columns if c)
+    if not wrong:
+        wrong = _implausible(rows, columns)
+    if wrong:
+        return CurveTable((), said, tuple(wrong))
+    return _curves(rows, said)
+
+
+def _refused(line: int, message: str) -> CurveTable:
+    return CurveTable((), (), (Problem(line, message),))
+
+
+def _separator(head: str) -> str:
+    return next((mark for mark in (";", "\t") if mark in head), ",")
+
+
+def _read_header(head: str) -> tuple[_Column | None, str]:
+    match = _HEADER.match(head)
+    words, unit = (match["words"], match["unit"]) if match else (head.rpartition(" ")[0] or head, head.rpartition(" ")[2])
+    key = unit.strip().lower().replace(" ", "").replace("·", "")
+    if key in ("a", "amp", "amps", "ampere"):
+        return _Column("current", "A", head), ""
+    for quantity in ("volume_flow", "pressure", "voltage"):
+        if key in QUANTITIES[quantity].words:
+            return _Column(quantity, key, head), ""
+        if key in QUANTITIES[quantity].ambiguous and quantity == "volume_flow":
+            return None, f"“{head}”: {QUANTITIES[quantity].ambiguous[key]}"
+    if re.search(r"flow|press|curr|volt|amp", words.lower()):
+        return None, f"“{head}” names no unit known here; write it in brackets, such as flow (L/h), pressure (kPa), current (A)"
+    return None, "" if words else f"a column has no header; the headers are {head!r}"
+
+
+Row = tuple[int, dict[str, float]]
+
+
+def _read_rows(lines: list[tuple[int, str]], mark: str, columns: list[_Column | None], voltage: float) -> tuple[list[Row], list[Problem]]:
+    rows, wrong = [], []
+    for line, text in lines:
+        cells = next(csv.reader([text], delimiter=mark))
+        if len(cells) != len(columns):
+            hint = " (a comma both parts the columns and the decimals: part the columns with semicolons)" if mark == "," else ""
+            wrong.append(Problem(line, f"{len(cells)} cells under {len(columns)} headers{hint}"))
+            continue
+        values = {"voltage": voltage}
+        for cell, column in zip(cells, columns, strict=True):
+            if column is None:
+                continue
+            plain = cell.strip().strip('"')
+            if not _NUMBER.fullmatch(plain):
+                wrong.append(Problem(line, f"“{plain}” under “{column.title}” is not a number"))
+                break
+            if column.quantity == "current":
+                values["current"] = float(plain.replace(",", ".").replace("−", "-"))
+            else:
+                values[column.quantity] = parse(f"{plain} {column.unit}", column.quantity, column.unit)
+        else:
+            rows.append((line, values))
+    return rows, wrong[:5]
+
+
+def _implausible(rows: list[Row], columns: list[_Column | None]) -> list[Problem]:
+    """A wrong unit shows in the size of the figures: say which unit would make them a fuel pump's."""
+    wrong = []
+    for quantity, least, most in (
+        ("pressure", house_figure("pump_pressure_least"), house_figure("pump_pressure_most")),
+        ("volume_flow", house_figure("pump_flow_least") * LPH, house_figure("pump_flow_most") * LPH),
+    ):
+        line, values = max(rows, key=lambda row: row[1][quantity])
+        value = values[quantity]
+        if least <= value <= most:
+            continue
+        column = next(c for c in columns if c and c.quantity == quantity)
+        plain = show(value, quantity, column.unit)
+        fits = [u for u in ALTERNATIVES[quantity] if least <= parse(f"{plain:.9f} {u}", quantity, u) <= most and u != column.unit]
+        hint = f" Is the column in {' or '.join(fits)}? Change the header." if fits else ""
+        size = "more than any fuel pump gives" if value > most else "too little for a fuel pump"
+        wrong.append(Problem(line, f"{plain:g} {column.unit} is {size}.{hint}"))
+    return wrong
+
+
+def _curves(rows: list[Row], said: tuple[str, ...]) -> CurveTable:
+    curves, wrong = [], []
+    for volts, group in itertools.groupby(
+        sorted(rows, key=lambda r: (r[1]["voltage"], r[1]["volume_flow"])), key=lambda r: r[1]["voltage"]
+    ):
+        points = list(group)
+        with_current = all("current" in values for _, values in points)
+        for (_, a), (line, b) in itertools.pairwise(points):
+            q, p = b["volume_flow"] / LPH, b["pressure"] / 1000
+            if b["volume_flow"] == a["volume_flow"]:
+                wrong.append(Problem(line, f"two points at {q:.0f} L/h and {volts:g} V: keep one"))
+            elif b["pressure"] >= a["pressure"]:
+                way = "the same pressure at more flow" if b["pressure"] == a["pressure"] else "more pressure at more flow"
+                wrong.append(Problem(line, f"{p:.0f} kPa at {q:.0f} L/h is {way}; a pump's pressure falls as its flow rises"))
+        table = [
+            [values["volume_flow"] / LPH, values["pressure"] / 1000, *([values["current"]] if with_current else [])] for _, values in points
+        ]
+        if wrong:
+            continue
+        try:
+            curves.append(Curve(voltage_v=volts, rows=table))
+        except ValidationError as error:
+            message = error.errors()[0]["msg"].removeprefix("Value error, ")
+            wrong.append(Problem(points[0][0], f"at {volts:g} V: {message}"))
+    return CurveTable(() if wrong else tuple(curves), said, tuple(wrong[:5]))

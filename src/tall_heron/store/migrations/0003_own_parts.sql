@@ -1,0 +1,7 @@
+CREATE TABLE own_part (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE,
+  document TEXT NOT NULL,
+  at TEXT NOT NULL,
+  gone_at TEXT
+) STRICT;

@@ -1,0 +1,233 @@
+"""The form for a part of one's own: which figures each kind asks for, read with any unit, and what they make."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import ValidationError
+
+from tall_heron.core.circuit import About, Check, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator
+from tall_heron.core.curve_file import CurveTable, read_curves
+from tall_heron.core.own_part import OwnPart
+from tall_heron.core.shelf import SHEET_FUEL
+from tall_heron.core.units import LPH, QUANTITIES, parse, parse_dash
+from tall_heron.web.answers import Refused
+
+KPA = 1000.0
+
+
+@dataclass(frozen=True)
+class OwnField:
+    """One figure: its name, label, quantity and the unit of a bare number, or choices, or plain text."""
+
+    name: str
+    label: str
+    quantity: str = ""
+    unit: str = ""
+    unit_shown: str = ""
+    optional: bool = False
+    note: str = ""
+    choices: tuple[tuple[str, str], ...] = ()
+    long: bool = False
+
+
+@dataclass(frozen=True)
+class OwnKind:
+    """A kind of own part: its name in the circuit, what it is called, its fields, and how they make the law and the facts about it."""
+
+    kind: str
+    word: str
+    fields: tuple[OwnField, ...]
+    make: Callable[[dict[str, Any]], tuple[Law, dict[str, Any]]]
+
+
+def _flow(value: float) -> float:
+    return value / LPH
+
+
+def _pump(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    table: CurveTable = v["points"]
+    relief = v["relief"] / KPA if v["relief"] is not None else None
+    part = PumpMap(curves=list(table.curves), kind=v["pump_kind"], relief_kpa=relief)
+    return part, {"mount": v["mount"], "suction_need_kpa": v["need"] / KPA if v["need"] is not None else None}
+
+
+def _filter(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    flow, drop = _flow(v["flow"]), v["drop"] / KPA
+    part = Quadratic(a_kpa_per_lph=drop / 2 / flow, b_kpa_per_lph2=drop / 2 / flow**2, measured_with=SHEET_FUEL)
+    return part, {"micron": v["micron"] * 1e6, "medium": v["medium"]}
+
+
+def _line(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    part = Pipe(bore_mm=v["bore"] * 1000, roughness_um=v["roughness"] * 1e6 if v["roughness"] is not None else 10.0)
+    working = v["working"] / KPA if v["working"] is not None else None
+    return part, {"family": "own", "dash": v["dash"] or "", "working_kpa": working}
+
+
+def _regulator(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    low, high = v["low"] / KPA, v["high"] / KPA
+    if low > high:
+        raise Refused("high", "The highest setting lies below the lowest. Write for example 240 and 620 kPa.")
+    part = Regulator(
+        holds=v["holds"],
+        set_kpa=low,
+        slope_kpa_per_lph=v["rise"] / KPA / _flow(v["over"]),
+        wide_open_bore_mm=v["seat"] * 1000,
+        wide_open_loss_coefficient=2.5,
+        reference=v["reference"],
+    )
+    return part, {"set_min_kpa": low, "set_max_kpa": high}
+
+
+def _check(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    return Check(cracking_kpa=v["cracking"] / KPA, bore_mm=v["bore"] * 1000, loss_coefficient=v["loss"]), {}
+
+
+def _injectors(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    rated = v["rated_at"] / KPA
+    part = Injectors(commanded_at_kpa=rated, rated_lph=_flow(v["rated"]), rated_kpa=rated)
+    return part, {"body_mm": v["body"] * 1000 if v["body"] is not None else None}
+
+
+def _loss(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    return Loss(bore_mm=v["bore"] * 1000, loss_coefficient=v["loss"]), {"dash": v.get("dash") or ""}
+
+
+BORE = OwnField("bore", "Bore at its narrowest", "length", "mm", "mm")
+LOSS = OwnField("loss", "Loss coefficient K", note="on that bore: 0.5 sharp entry, 1 an elbow")
+DASH = OwnField("dash", "Size", optional=True, note="such as -8, where it has one")
+FILTER = (
+    OwnField("flow", "Flow of its one known point", "volume_flow", "l/h", "L/h"),
+    OwnField("drop", "What it takes there, clean", "pressure_difference", "kpa", "kPa"),
+    OwnField("micron", "Fineness", "fineness", "um", "µm"),
+    OwnField("medium", "Element", note="paper, glass fibre, steel mesh"),
+)
+LINE = (
+    BORE,
+    DASH,
+    OwnField("roughness", "Roughness", "fineness", "um", "µm", optional=True, note="empty: 10, rubber"),
+    OwnField("working", "Working pressure", "pressure", "kpa", "kPa", optional=True),
+)
+KINDS_OF_OWN: dict[str, OwnKind] = {
+    k.kind: k
+    for k in (
+        OwnKind(
+            "pump",
+            "pump",
+            (
+                OwnField("points", "Points of its sheet, or a CSV file", long=True),
+                OwnField(
+                    "at_voltage", "Voltage of the points", "voltage", "v", "V", optional=True, note="empty: 13.5, or as a column says"
+                ),
+                OwnField("pump_kind", "Works by", choices=(("turbine", "turbine"), ("roller", "roller"), ("gerotor", "gerotor"))),
+                OwnField("mount", "Sits", choices=(("in-tank", "in the tank"), ("external", "outside"))),
+                OwnField("relief", "Relief opens at", "pressure", "kpa", "kPa", optional=True, note="empty: none known"),
+                OwnField("need", "Inlet above boiling", "pressure_difference", "kpa", "kPa", optional=True, note="what its maker asks"),
+            ),
+            _pump,
+        ),
+        OwnKind("filter", "filter", FILTER, _filter),
+        OwnKind("strainer", "strainer", FILTER, _filter),
+        OwnKind("hose", "hose", LINE, _line),
+        OwnKind("line", "hard line", LINE, _line),
+        OwnKind(
+            "regulator",
+            "regulator",
+            (
+                OwnField("holds", "Holds its", choices=(("inlet", "inlet (bypass)"), ("outlet", "outlet (dead-head)"))),
+                OwnField("low", "Lowest setting", "pressure", "kpa", "kPa"),
+                OwnField("high", "Highest setting", "pressure", "kpa", "kPa"),
+                OwnField("rise", "Pressure moves by", "pressure_difference", "kpa", "kPa", note="from little flow to much"),
+                OwnField("over", "over a flow of", "volume_flow", "l/h", "L/h"),
+                OwnField("seat", "Seat bore", "length", "mm", "mm"),
+                OwnField(
+                    "reference", "Its port feels", choices=(("manifold", "manifold"), ("atmosphere", "air"), ("hat", "carburettor hat"))
+                ),
+            ),
+            _regulator,
+        ),
+        OwnKind("check", "check valve", (OwnField("cracking", "Opens at", "pressure_difference", "kpa", "kPa"), BORE, LOSS), _check),
+        OwnKind(
+            "injectors",
+            "injector",
+            (
+                OwnField("rated", "Rated flow of one", "volume_flow", "cc/min", "cc/min"),
+                OwnField("rated_at", "at", "pressure_difference", "kpa", "kPa", note="usually 300 kPa, on n-heptane"),
+                OwnField("body", "Body height", "length", "mm", "mm", optional=True),
+            ),
+            _injectors,
+        ),
+        OwnKind("rail", "rail", (BORE, LOSS), _loss),
+        OwnKind("fitting", "fitting, hanger or bulkhead", (BORE, LOSS, DASH), _loss),
+        OwnKind("damper", "damper", (BORE, LOSS), _loss),
+    )
+}
+COMMON = (
+    OwnField("title", "What it is called", note="in your own words"),
+    OwnField("provenance", "Its figures are", choices=(("sheet", "from a sheet"), ("measured", "measured"), ("guessed", "guessed"))),
+    OwnField("ethanol", "Made for ethanol up to", "fraction", "%", "%", optional=True, note="empty: not said"),
+    OwnField("price", "Price, $", optional=True, note="0 where you have it"),
+    OwnField("mass", "Mass, kg", optional=True),
+)
+
+
+def read_own(kind: OwnKind, data: dict[str, Any]) -> OwnPart:
+    """The part that a filled form describes. Refused at the first field that is not right, with what would be."""
+    values = {f.name: read_one(f, data) for f in (*kind.fields, *COMMON)}
+    if "points" in values:
+        values["points"] = curves_of(data)
+        if values["points"].wrong:
+            first = values["points"].wrong[0]
+            raise Refused("points", f"Line {first.line}: {first.message}." if first.line else f"{first.message.capitalize()}.")
+    try:
+        part, about = kind.make(values)
+        facts = About(
+            ethanol_max_percent=values["ethanol"] * 100 if values["ethanol"] is not None else None,
+            provenance=values["provenance"],
+            price=values["price"],
+            mass_kg=values["mass"],
+            **about,
+        )
+        return OwnPart(title=values["title"], kind=kind.kind, part=part, about=facts)
+    except ValidationError as error:
+        place = ".".join(str(p) for p in error.errors()[0]["loc"])
+        raise Refused("title", f"{place}: {error.errors()[0]['msg']}") from None
+
+
+def curves_of(data: dict[str, Any]) -> CurveTable:
+    """The pump's table in a form, at the voltage that stands in it."""
+    try:
+        voltage = parse(str(data.get("at_voltage") or "13.5"), "voltage", "v")
+    except ValueError:
+        voltage = 13.5
+    return read_curves(str(data.get("points") or ""), voltage if 1 <= voltage <= 100 else 13.5)
+
+
+def read_one(field: OwnField, data: dict[str, Any]) -> Any:
+    """One field's value: SI for a quantity, a number, a choice or a text; None where it is optional and empty."""
+    text = str(data.get(field.name) or "").strip()
+    if field.long:
+        return text
+    if field.choices:
+        if text not in {key for key, _ in field.choices}:
+            raise Refused(field.name, f"{field.label}: choose one of {', '.join(w for _, w in field.choices)}.")
+        return text
+    if not text:
+        if field.optional:
+            return None
+        example = QUANTITIES[field.quantity].example if field.quantity else field.note
+        raise Refused(field.name, f"{field.label} is empty. Write for example {example}.")
+    if field.name in ("title", "medium"):
+        if len(text) > 100:
+            raise Refused(field.name, f"{field.label}: at most 100 letters.")
+        return text
+    try:
+        if field.name == "dash":
+            return parse_dash(text)
+        value = parse(text, field.quantity, field.unit) if field.quantity else float(text.replace(",", ".").lstrip("$ "))
+    except ValueError as error:
+        words = str(error) if field.quantity or field.name == "dash" else f"{field.label} is a plain number, such as 1.5."
+        raise Refused(field.name, words) from None
+    if not 0 <= value < 1e9 or (value == 0 and field.quantity in ("volume_flow", "length", "fineness")):
+        raise Refused(field.name, f"{field.label}: “{text}” cannot be; it must be above zero.")
+    return value
