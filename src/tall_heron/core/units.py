@@ -128,7 +128,7 @@ QUANTITIES: dict[str, Quantity] = {
             "volume",
             "meter ** 3",
             _words(
-                "liter: l litre liter litres liters; milliliter: ml cc; us_gallon: usgal; imperial_gallon: impgal; inch ** 3: ci cid in3"
+                "liter: l litre liter litres liters; milliliter: ml cc; us_gallon: usgal; imperial_gallon: impgal; inch ** 3: ci cid in3 cuin"
             ),
             {"gal": "gal: US or imperial? Write usgal or impgal"},
             "4.2 L",
@@ -145,6 +145,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("speed", "hertz", _words("revolution_per_minute: rpm r/min; hertz: hz 1/s"), {}, "6200 rpm"),
         Quantity("pressure_difference", "pascal", _PRESSURE, {"b": "bar or psi?"}, "3 psi, 0.2 bar or 20 kPa"),
         Quantity("pressure_absolute", "pascal", _PRESSURE, {"b": "bar or psi?"}, "14.7 psi, 1 bar or 101 kPa"),
+        Quantity("mass", "kilogram", _words("kilogram: kg; gram: g; pound: lb lbs"), {}, "1.09 kg or 2.4 lb"),
         Quantity("fineness", "meter", _LENGTH, {}, "10 µm"),
         Quantity("fraction", "dimensionless", {"%": "%"}, {}, "20 %"),
     )

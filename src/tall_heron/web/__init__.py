@@ -9,7 +9,7 @@ from werkzeug.exceptions import HTTPException, SecurityError
 
 from tall_heron import __version__
 from tall_heron.store import db
-from tall_heron.web import bench, brief, circuit, convert, history, hoses, layout, present, shelf
+from tall_heron.web import bench, brief, circuit, convert, history, hoses, layout, present, shelf, unit_choice
 from tall_heron.web.answers import Refused
 
 MOST_BYTES = 1_000_000
@@ -36,7 +36,17 @@ def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
     app.jinja_env.globals.update(version=__version__)
     present.register(app)
     CSRFProtect(app)
-    for blueprint in (bench.pages, brief.pages, layout.pages, shelf.pages, circuit.pages, hoses.pages, convert.pages, history.pages):
+    for blueprint in (
+        bench.pages,
+        brief.pages,
+        layout.pages,
+        shelf.pages,
+        unit_choice.pages,
+        circuit.pages,
+        hoses.pages,
+        convert.pages,
+        history.pages,
+    ):
         app.register_blueprint(blueprint)
     with db.opened(database):
         pass  # brings the schema up to date before the first request

@@ -8,23 +8,42 @@ from tall_heron.core.physics.fuel import CELSIUS
 from tall_heron.core.units import QUANTITIES, parse, show
 from tall_heron.web.answers import Refused
 from tall_heron.web.present import number
+from tall_heron.web.unit_choice import Unit, unit
 
 
 @dataclass(frozen=True)
 class BriefField:
-    """One field: its name in the document, label, quantity with the unit a bare number takes, and the document's figure as `scale` * SI + `offset`."""
+    """One field: its name in the document, label, quantity (`measure` names its choice of unit where that is another), and the document's figure as
+    `scale` * SI + `offset`."""
 
     name: str
     label: str
     quantity: str = ""
-    unit: str = ""
-    unit_shown: str = ""
-    decimals: int = 0
     scale: float = 1.0
     offset: float = 0.0
     note: str = ""
     choices: tuple[str, ...] = ()
     optional: bool = False
+    measure: str = ""
+
+    @property
+    def _unit(self) -> Unit:
+        return unit(self.measure or self.quantity)
+
+    @property
+    def unit(self) -> str:
+        """The unit a bare number takes."""
+        return self._unit.word if self.quantity else ""
+
+    @property
+    def unit_shown(self) -> str:
+        """That unit as it is shown."""
+        return self._unit.label if self.quantity else ""
+
+    @property
+    def decimals(self) -> int:
+        """How many decimals a figure is shown with."""
+        return self._unit.decimals if self.quantity else 0
 
 
 FIELDS: dict[str, BriefField] = {
@@ -32,34 +51,32 @@ FIELDS: dict[str, BriefField] = {
     for f in (
         BriefField("title", "What it is", note="in your own words"),
         BriefField("cylinders", "Cylinders", note="a whole number, 1 to 48"),
-        BriefField("displacement_l", "Displacement", "volume", "l", "L", 1, 1000),
-        BriefField("power_kw", "Power wanted", "power", "hp", "hp", 0, 1e-3),
-        BriefField("later_power_kw", "Power wanted later", "power", "hp", "hp", 0, 1e-3, note="empty: none", optional=True),
+        BriefField("displacement_l", "Displacement", "volume", 1000),
+        BriefField("feeding", "Fed by", choices=("injection", "carburettor")),
+        BriefField("power_kw", "Power wanted", "power", 1e-3),
+        BriefField("later_power_kw", "Power wanted later", "power", 1e-3, note="empty: none", optional=True),
         BriefField("fuel", "Fuel", note="E0 to E100, methanol, 100LL"),
         BriefField("season", "Season of the fuel", choices=("summer", "spring or autumn", "winter")),
-        BriefField("base_kpa", "Base pressure", "pressure", "psi", "psi", 1, 1e-3, note="over the manifold"),
-        BriefField("boost_kpa", "Boost at peak", "pressure", "psi", "psi", 1, 1e-3, note="gauge, 0 without"),
-        BriefField("idle_manifold_kpa", "Manifold at idle", "pressure", "psi", "psi", 1, 1e-3, note="gauge, below 0"),
+        BriefField("base_kpa", "Base pressure", "pressure", 1e-3, note="over the manifold"),
+        BriefField("boost_kpa", "Boost at peak", "pressure", 1e-3, note="gauge, 0 without"),
+        BriefField("idle_manifold_kpa", "Manifold at idle", "pressure", 1e-3, note="gauge, below 0"),
         BriefField("use", "Use", choices=("street", "drag", "circuit", "off-road", "flight")),
-        BriefField("voltage_v", "Running voltage", "voltage", "v", "V", 1),
-        BriefField("altitude_m", "Altitude", "length", "m", "m"),
-        BriefField("fuel_temperature_c", "Fuel at its hottest", "temperature", "c", "°C", 0, 1.0, -CELSIUS),
+        BriefField("voltage_v", "Running voltage", "voltage"),
+        BriefField("altitude_m", "Altitude", "length", measure="height"),
+        BriefField("fuel_temperature_c", "Fuel at its hottest", "temperature", 1.0, -CELSIUS),
         BriefField(
             "bsfc_petrol_kg_kwh",
             "Consumption on petrol",
             "specific_consumption",
-            "lb/hp/h",
-            "lb/(hp·h)",
-            2,
             3.6e6,
             note="empty: 0.50, or 0.62 with boost",
             optional=True,
         ),
-        BriefField("peak_rpm", "Speed at peak power", "speed", "rpm", "rpm", 0, 60.0, note="empty: no look at the air", optional=True),
-        BriefField("volumetric_efficiency", "Volumetric efficiency", "fraction", "%", "%", note="filling at peak power"),
+        BriefField("peak_rpm", "Speed at peak power", "speed", 60.0, note="empty: no look at the air", optional=True),
+        BriefField("volumetric_efficiency", "Volumetric efficiency", "fraction", note="filling at peak power"),
         BriefField("lambda_peak", "Lambda at peak power", note="empty: 0.88, or 0.82 with boost", optional=True),
-        BriefField("charge_temperature_c", "Charge after the cooler", "temperature", "c", "°C", 0, 1.0, -CELSIUS),
-        BriefField("margin", "Spare pump flow", "fraction", "%", "%", note="empty: 20 %, in flight 25 %", optional=True),
+        BriefField("charge_temperature_c", "Charge after the cooler", "temperature", 1.0, -CELSIUS),
+        BriefField("margin", "Spare pump flow", "fraction", note="empty: 20 %, in flight 25 %", optional=True),
     )
 }
 

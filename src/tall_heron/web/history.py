@@ -8,7 +8,7 @@ from werkzeug.wrappers import Response
 from tall_heron.core.build import Build, dump, load
 from tall_heron.core.compare import brief_differences, part_differences
 from tall_heron.core.design import design
-from tall_heron.core.sheets.cut_list import make_buy_rows
+from tall_heron.core.sheets.totals import make_totals
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web.brief_fields import FIELDS, field_text
@@ -103,10 +103,9 @@ SUMMARY = {
     "Stops": lambda d: str(sum(f.level == "Stop" for f in d.findings)),
     "Checks": lambda d: str(sum(f.level == "Check" for f in d.findings)),
     "parts": lambda d: str(len(d.study.build.circuit.elements)),
-    "hose": lambda d: f"{sum(c.cut_mm or 0.0 for c in d.cuts) / 1000:.1f} m",
-    "hoses and ends": lambda d: f"{sum(b.price or 0.0 for b in make_buy_rows(d.cuts)):,.0f} $",
-    "other parts": lambda d: f"{sum(e.about.price or 0.0 for e in d.study.build.circuit.elements if e.length is None):,.0f} $",
-    "mass of parts, dry": lambda d: f"{sum(e.about.mass_kg or 0.0 for e in d.study.build.circuit.elements if e.length is None):.1f} kg",
+    "hose": lambda d: shown(make_totals(d.study.build.circuit).length, "run"),
+    "all parts cost": lambda d: f"{make_totals(d.study.build.circuit).price:,.0f} $",
+    "all parts weigh, dry": lambda d: shown(make_totals(d.study.build.circuit).mass, "mass"),
 }
 
 

@@ -12,6 +12,7 @@ from tall_heron.core.units import parse, parse_dash
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces
 from tall_heron.web.present import ROLES
+from tall_heron.web.unit_choice import unit
 
 pages = Blueprint("hoses", __name__)
 
@@ -33,12 +34,13 @@ def change(slug: str) -> Response:
     hose, field, text = (answers.text_of(data, x) for x in ("hose", "field", "text"))
     if field == "length":
         try:
-            mm = parse(text, "length", "mm") * 1000
+            mm = parse(text, "length", unit("length").word) * 1000
         except ValueError as error:
             raise answers.Refused("length", str(error)) from None
 
         def make(build: Build) -> tuple[Build, str]:
-            return edit.set_length(build, hose, mm, text), f"{hose}: {text.strip()} face to face"
+            typed = text.strip() if any(c.isalpha() or c in "\"'" for c in text) else f"{text.strip()} {unit('length').label}"
+            return edit.set_length(build, hose, mm, typed), f"{hose}: {typed} face to face"
     elif field == "size":
         try:
             dash = parse_dash(text)

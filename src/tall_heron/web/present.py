@@ -8,23 +8,16 @@ from markupsafe import Markup, escape
 from tall_heron.core.chooser import Reason
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.units import show
+from tall_heron.web.unit_choice import unit
 
-# quantity -> (unit as typed, unit as shown, decimals)
-UNITS: dict[str, tuple[str, str, int]] = {
-    "pressure": ("psi", "psi", 1),
-    "pressure_difference": ("psi", "psi", 1),
-    "pressure_absolute": ("psi", "psi", 1),
-    "volume_flow": ("l/h", "L/h", 0),
-    "power": ("hp", "hp", 0),
-    "length": ("mm", "mm", 0),
-    "fineness": ("um", "µm", 0),
-    "temperature": ("c", "°C", 0),
-    "voltage": ("v", "V", 1),
-    "volume": ("l", "L", 1),
-    "specific_consumption": ("lb/hp/h", "lb/(hp·h)", 2),
-    "speed": ("rpm", "rpm", 0),
-    "fraction": ("%", "%", 0),
-}
+SHOWN_AS = {"run": "length"}
+USUAL = {
+    "pressure": 1,
+    "pressure_difference": 1,
+    "pressure_absolute": 1,
+    "length": 0,
+    "run": 1,
+}  # decimals that a caller's wish for more counts from
 ROLES = {"feed": "F", "return": "R", "suction": "S", "vent": "V", "reference": "X"}
 MINUS = "−"
 
@@ -38,16 +31,17 @@ def number(value: float, decimals: int = 0) -> str:
 
 
 def bare(value: float | None, quantity: str, decimals: int | None = None) -> str:
-    """A figure in the shown unit, without it; a dash where there is none."""
+    """A figure in the shown unit, without it; a dash where there is none. `decimals` beyond the usual of psi or mm are as many more in any unit."""
     if value is None:
         return "—"
-    unit, _, usual = UNITS[quantity]
-    return number(show(value, quantity, unit), usual if decimals is None else decimals)
+    u = unit(quantity)
+    extra = max(decimals - USUAL.get(quantity, u.decimals), 0) if decimals is not None else 0
+    return number(show(value, SHOWN_AS.get(quantity, quantity), u.word), u.decimals + extra)
 
 
 def unit_of(quantity: str) -> str:
     """The unit a quantity is shown in."""
-    return UNITS[quantity][1]
+    return unit(quantity).label
 
 
 def plus(value: float, decimals: int = 0) -> str:
@@ -58,7 +52,7 @@ def plus(value: float, decimals: int = 0) -> str:
 
 def signed(value: float, quantity: str, decimals: int) -> str:
     """A change of a figure in the shown unit, with its sign."""
-    return plus(show(value, quantity, UNITS[quantity][0]), decimals)
+    return plus(show(value, quantity, unit(quantity).word), unit(quantity).decimals + max(decimals - USUAL.get(quantity, 0), 0))
 
 
 def shown(value: float | None, quantity: str, decimals: int | None = None) -> str:

@@ -8,7 +8,7 @@ from tall_heron.core.catalogue import table
 from tall_heron.core.circuit import About, Check, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator
 from tall_heron.core.shelf import ShelfPart
 from tall_heron.core.units import LPH
-from tall_heron.web.present import bare, dash, number, unit_of
+from tall_heron.web.present import bare, dash, shown, unit_of
 
 Cell = Callable[[ShelfPart], str]
 AT_KPA = 300.0
@@ -44,7 +44,7 @@ def _kpa(value: float | None) -> str:
 
 def _bore(part: ShelfPart) -> str:
     law = part.part
-    return number(law.bore_mm, 1) if isinstance(law, Pipe | Check | Loss) else "—"
+    return bare(law.bore_mm / 1000, "length", 1) if isinstance(law, Pipe | Check | Loss) else "—"
 
 
 def _takes(part: ShelfPart) -> str:
@@ -53,7 +53,7 @@ def _takes(part: ShelfPart) -> str:
 
 
 def _mm(value: float | None) -> str:
-    return "—" if value is None else f"{value:g}"
+    return bare(value / 1000 if value is not None else None, "length")
 
 
 def _range(part: ShelfPart) -> str:
@@ -66,8 +66,8 @@ def _ethanol(part: ShelfPart) -> str:
 
 
 def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
-    p, q = unit_of("pressure"), unit_of("volume_flow")
-    bore: tuple[str, Cell] = ("bore, mm", _bore)
+    p, q, mm = unit_of("pressure"), unit_of("volume_flow"), unit_of("length")
+    bore: tuple[str, Cell] = (f"bore, {mm}", _bore)
     return {
         "pump": (
             ("works by", lambda s: s.part.kind if isinstance(s.part, PumpMap) else ""),
@@ -79,13 +79,13 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
         "filter": (
             ("fineness, µm", lambda s: f"{s.about.micron:g}" if s.about.micron else "—"),
             ("element", lambda s: s.about.medium),
-            (f"takes at 200 L/h, {p}", _takes),
+            (f"takes at {shown(200 * LPH, 'volume_flow')}, {p}", _takes),
         ),
         "hose": (
             ("size", lambda s: dash(s.about.dash)),
             bore,
             (f"working, {p}", lambda s: _kpa(s.about.working_kpa)),
-            ("least bend, mm", lambda s: _mm(s.about.bend_radius_mm)),
+            (f"least bend, {mm}", lambda s: _mm(s.about.bend_radius_mm)),
         ),
         "regulator": (("holds its", lambda s: s.part.holds if isinstance(s.part, Regulator) else ""), (f"set, {p}", _range)),
         "injectors": (
@@ -95,7 +95,7 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
                     f"{s.part.rated_lph / 0.06:.0f} at {s.part.rated_kpa:g}" if isinstance(s.part, Injectors) and s.part.rated_lph else "—"
                 ),
             ),
-            ("body, mm", lambda s: _mm(s.about.body_mm)),
+            (f"body, {mm}", lambda s: _mm(s.about.body_mm)),
         ),
         "check": (
             (f"opens at, {p}", lambda s: bare(s.part.cracking_kpa * 1000, "pressure", 2) if isinstance(s.part, Check) else "—"),
@@ -103,7 +103,7 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
         ),
         "end": (
             ("size", lambda s: dash(s.about.dash)),
-            ("throat, mm", _bore),
+            (f"throat, {mm}", _bore),
             ("K", lambda s: f"{s.part.loss_coefficient:g}" if isinstance(s.part, Loss) else "—"),
         ),
     }.get(kind, (bore,))

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 from itertools import pairwise
 
-STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
+STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 TEAR = 18.0  # px
 TICK_GAP = 25.0  # px, least distance of two ticks
 
@@ -54,7 +54,7 @@ def make_axis(values: list[float], top: float, bottom: float) -> Axis:
     low, high = ordered[0], ordered[-1]
     rest = (high - low) - gap
     if gap > 0 and gap > 1.2 * max(rest, 1e-9):
-        pad = 0.09 * max(rest, 0.08 * (high - low)) + 0.2
+        pad = 0.09 * max(rest, 0.08 * (high - low)) + 0.0024 * (high - low)
         spans = [(above - pad, high + pad), (low - pad, below + pad)]
         room = bottom - top - TEAR
         scale = room / sum(b - a for a, b in spans)

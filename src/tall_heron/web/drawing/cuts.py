@@ -4,10 +4,14 @@ import math
 from dataclasses import dataclass
 
 from tall_heron.core.sheets.cut_list import Cut
+from tall_heron.web.unit_choice import unit
 
 WIDTH, LEFT, RIGHT = 440.0, 40.0, 52.0  # px of the drawing; room for bent ends on either side
 ROW = 52.0
-TICKS = (100, 200, 250, 500, 1000, 2000, 5000, 10000, 20000, 50000)
+TICKS = {
+    "mm": (100, 200, 250, 500, 1000, 2000, 5000, 10000, 20000, 50000),
+    "in": tuple(25.4 * x for x in (3, 6, 12, 24, 48, 120, 240, 600, 1200)),
+}
 
 
 @dataclass(frozen=True)
@@ -37,7 +41,8 @@ class CutDrawing:
 def draw_cuts(cuts: list[Cut]) -> CutDrawing:
     """The strips of a cut list."""
     longest = max((c.cut_mm or 0.0 for c in cuts), default=0.0) or 1000.0
-    step = next((t for t in TICKS if longest / t <= 6), TICKS[-1])
+    word = unit("length").word
+    step = next((t for t in TICKS[word] if longest / t <= 6), TICKS[word][-1])
     top = math.ceil(longest / step) * step
     scale = (WIDTH - LEFT - RIGHT) / top
     strips = []
@@ -46,10 +51,12 @@ def draw_cuts(cuts: list[Cut]) -> CutDrawing:
         size = float(e.about.dash.lstrip("-") or 6)
         angles = [end.angle_deg if end else 0.0 for end in (e.end_a, e.end_b)]
         strips.append(Strip(cut, LEFT, (cut.cut_mm or 0.0) * scale, i * ROW + ROW / 2, 6 + 0.8 * size, *angles))
-    unit = 1000 if step >= 500 else 1
     ticks = []
-    for i in range(int(top / step) + 1):
+    for i in range(int(top / step + 0.5) + 1):
         at = i * step
-        text = f"{at / 1000:g} m" if unit == 1000 else f"{at:g} mm"
-        ticks.append((LEFT + at * scale, "0" if at == 0 else text))
+        long = step >= (500 if word == "mm" else 300)
+        text = (
+            f"{at / (1000 if word == 'mm' else 304.8):g} {unit('run').label}" if long else f"{at / (1 if word == 'mm' else 25.4):g} {word}"
+        )
+        ticks.append((LEFT + at * scale, "0" if i == 0 else text))
     return CutDrawing(WIDTH, ROW * len(cuts), scale, tuple(strips), tuple(ticks))

@@ -3,8 +3,7 @@
 from dataclasses import dataclass
 
 from tall_heron.core.limits import Limit
-from tall_heron.core.units import show
-from tall_heron.web.present import bare
+from tall_heron.web.present import bare, shown
 
 WIDTH, LEFT, RIGHT, ROW, HEAD = 440.0, 172.0, 62.0, 27.0, 6.0
 SHOWN, BEYOND = 9, 2.6  # rows; bars longer than so many times the target are broken off
@@ -64,9 +63,9 @@ def draw_ladder(limits: list[Limit], asked: float, later: float | None) -> Ladde
         value = "no limit" if limit.ceiling is None else bare(limit.ceiling, "power")
         bars.append(Bar(limit, short_name(limit), HEAD + i * ROW, ceiling * scale, LEFT + low * scale, LEFT + high * scale, broken, value))
     bottom = HEAD + len(bars) * ROW
-    lines = [(LEFT + asked * scale, f"{show(asked, 'power', 'hp'):,.0f} hp asked")]
+    lines = [(LEFT + asked * scale, f"{shown(asked, 'power')} asked")]
     if later:
-        lines.append((LEFT + later * scale, f"{show(later, 'power', 'hp'):,.0f} later"))
+        lines.append((LEFT + later * scale, f"{bare(later, 'power')} later"))
     lines.sort()
     # One label stands under its line; two stand back to back.
     anchors = ("middle",) if len(lines) == 1 else ("end", "start")

@@ -5,10 +5,11 @@ from dataclasses import dataclass
 from tall_heron.core.circuit import PumpMap
 from tall_heron.core.physics.pump import make_curve
 from tall_heron.core.units import LPH, show
-from tall_heron.web.present import UNITS, number
+from tall_heron.web.present import number
+from tall_heron.web.unit_choice import unit
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 420.0, 230.0, 54.0, 16.0, 16.0, 190.0
-STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
+STEPS = (0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
 
 
 @dataclass(frozen=True)
@@ -28,13 +29,13 @@ class PumpChart:
 
 def draw_pump(part: PumpMap) -> PumpChart:
     """The chart of a pump."""
-    flow_unit, pressure_unit = UNITS["volume_flow"], UNITS["pressure"]
+    flow_unit, pressure_unit = unit("volume_flow"), unit("pressure")
 
     def flow(lph: float) -> float:
-        return show(lph * LPH, "volume_flow", flow_unit[0])
+        return show(lph * LPH, "volume_flow", flow_unit.word)
 
     def pressure(kpa: float) -> float:
-        return show(kpa * 1000, "pressure", pressure_unit[0])
+        return show(kpa * 1000, "pressure", pressure_unit.word)
 
     most_q = max(flow(c.rows[-1][0]) for c in part.curves) * 1.05
     most_p = max(pressure(c.rows[0][1]) for c in part.curves) * 1.08
@@ -66,6 +67,6 @@ def draw_pump(part: PumpMap) -> PumpChart:
         tuple(curves),
         tuple(marks),
         tuple((x(q), number(q)) for q in ticks(most_q)),
-        tuple((y(p), number(p)) for p in ticks(most_p)),
-        (flow_unit[1], pressure_unit[1]),
+        tuple((y(p), number(p, 0 if p == int(p) else 1)) for p in ticks(most_p)),
+        (flow_unit.label, pressure_unit.label),
     )

@@ -3,9 +3,14 @@
 from dataclasses import dataclass
 
 from tall_heron.core.engine import Burn
-from tall_heron.web.present import bare, number
+from tall_heron.core.units import show
+from tall_heron.web.present import number
+from tall_heron.web.unit_choice import unit
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 320.0, 190.0, 44.0, 8.0, 12.0, 158.0
+
+
+STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000)
 
 
 @dataclass(frozen=True)
@@ -39,7 +44,8 @@ def draw_schools(burn: Burn) -> Chart | None:
 
     lines = [" ".join(f"{x(row[0]):.1f},{y(row[i]):.1f}" for row in rows) for i in (1, 2)]
     across = tuple((x(rows[i][0]), number(rows[i][0])) for i in (0, 3, 7))
-    step = next((s for s in (10, 20, 50, 100, 200, 500, 1000, 2000, 5000) if most / burn.density * 3.6e6 / s <= 5), 10000)
-    count = int(most / burn.density * 3.6e6 / step)
-    up = tuple((y(i * step / 3.6e6 * burn.density), bare(i * step / 3.6e6, "volume_flow")) for i in range(count + 1))
+    word = unit("volume_flow").word
+    top = show(most / burn.density, "volume_flow", word)
+    step = next((s for s in STEPS if top / s <= 5), STEPS[-1])
+    up = tuple((y(most * i * step / top), number(i * step, 0 if step >= 1 else 1)) for i in range(int(top / step) + 1))
     return Chart(WIDTH, HEIGHT, LEFT, BOTTOM, lines[0], lines[1], across, up, x(rows[7][0]))

@@ -1,0 +1,80 @@
+"""What the circuit's drawing is made of: plain places and words for the template."""
+
+from dataclasses import dataclass, field
+
+from tall_heron.core.circuit import Element
+from tall_heron.web.drawing.axis import Axis
+from tall_heron.web.drawing.labels import Label
+
+TOP, BOTTOM = 112.0, 318.0  # px, the walk without lanes above it
+
+
+@dataclass(frozen=True)
+class Symbol:
+    """One part's symbol: where, how large, what it is called, and whether it is chosen."""
+
+    element: Element
+    x: float
+    y: float
+    scale: float
+    label: str
+    chosen: bool
+    letter: str
+    beside: bool = False
+    tap: bool = False
+    note: str = ""
+    left: bool = False
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A finding's mark at a part."""
+
+    level: str
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
+class Take:
+    """The figure and the word under a column."""
+
+    x: float
+    value: str
+    word: str
+    chosen: bool
+    bad: bool
+    changed: bool = False
+
+
+@dataclass
+class Drawing:
+    """Everything the template draws."""
+
+    width: float
+    height: float
+    columns: list[tuple[float, str, bool]] = field(default_factory=list)
+    symbols: list[Symbol] = field(default_factory=list)
+    lines: list[tuple[float, float, float, float, str]] = field(default_factory=list)
+    ends: list[tuple[float, float, str]] = field(default_factory=list)
+    top: float = TOP
+    bottom: float = BOTTOM
+    side_walks: list[str] = field(default_factory=list)
+    axis: Axis | None = None
+    ticks: list[tuple[float, str]] = field(default_factory=list)
+    profile: str = ""
+    tried: str = ""
+    points: list[tuple[float, float, float]] = field(default_factory=list)
+    areas: list[tuple[str, int, bool]] = field(default_factory=list)
+    low_area: str = ""
+    labels: list[Label] = field(default_factory=list)
+    takes: list[Take] = field(default_factory=list)
+    asked: tuple[float, float, float] | None = None
+    boiling: tuple[float, float, float] | None = None
+    arrow: tuple[float, float, float] | None = None
+    marks: list[Mark] = field(default_factory=list)
+    pitch: float = 0.0
+    unit: str = "psi"
+    description: str = ""
+    trouble: str = ""
+    chosen_x: float | None = None
