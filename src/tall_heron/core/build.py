@@ -7,11 +7,51 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 
 from tall_heron.core.circuit import KINDS, Circuit, Record
 from tall_heron.core.errors import BuildError, BuildErrors
-from tall_heron.core.physics.fuel import fuel_named
+from tall_heron.core.physics.fuel import Fuel, fuel_named
 from tall_heron.core.point import Point
 
 FORMAT = "tall-heron-build/1"
 MAX_BYTES = 4_000_000
+
+
+OWN = "own"  # the brief's word for a fuel of the builder's own
+
+
+class OwnFuel(Record):
+    """A fuel by its own figures, as its maker's sheet gives them."""
+
+    name: Annotated[str, Field(min_length=1, max_length=20)]
+    density_kg_m3: Annotated[float, Field(ge=500, le=1300, description="at 15 degC")]
+    stoichiometric_ratio: Annotated[float, Field(ge=1, le=20)]
+    heating_value_mj_kg: Annotated[float, Field(ge=5, le=60)]
+    viscosity_20_mpa_s: Annotated[float, Field(ge=0.1, le=20)]
+    viscosity_40_mpa_s: Annotated[float, Field(ge=0.1, le=20)]
+    expansion_1_k: Annotated[float, Field(ge=0.0001, le=0.005)] = 0.001
+    reid_vapour_kpa: Annotated[float, Field(ge=1, le=150)]
+    ethanol_percent: Annotated[float, Field(ge=0, le=100)] = 0.0
+    methanol: bool = False
+
+    @model_validator(mode="after")
+    def _thins(self) -> "OwnFuel":
+        if self.viscosity_40_mpa_s > self.viscosity_20_mpa_s:
+            raise ValueError("viscosity_40_mpa_s: a fuel is thinner warm than cold; it cannot be above viscosity_20_mpa_s")
+        return self
+
+    def fuel(self) -> Fuel:
+        """The fuel in SI."""
+        return Fuel(
+            self.name,
+            self.ethanol_percent / 100,
+            self.density_kg_m3,
+            self.expansion_1_k,
+            self.viscosity_20_mpa_s / 1000,
+            self.viscosity_40_mpa_s / 1000,
+            self.stoichiometric_ratio,
+            self.heating_value_mj_kg * 1e6,
+            self.reid_vapour_kpa * 1000,
+            "own",
+            methanol=self.methanol,
+        )
 
 
 class Brief(Record):
@@ -23,6 +63,8 @@ class Brief(Record):
     power_kw: Annotated[float, Field(ge=1, le=5000)]
     later_power_kw: Annotated[float, Field(ge=1, le=5000)] | None = None
     fuel: Annotated[str, Field(max_length=20)] = "E10"
+    own_fuel: OwnFuel | None = None
+    ethanol_range: Literal["as named", "as sold", "flex"] = "as named"
     season: Literal["summer", "spring or autumn", "winter"] = "summer"
     base_kpa: Annotated[float, Field(ge=5, le=2000)]
     boost_kpa: Annotated[float, Field(ge=0, le=700)] = 0.0
@@ -36,6 +78,7 @@ class Brief(Record):
     peak_rpm: Annotated[float, Field(ge=300, le=25000)] | None = None
     volumetric_efficiency: Annotated[float, Field(ge=0.3, le=1.4)] = 0.95
     lambda_peak: Annotated[float, Field(ge=0.5, le=1.5)] | None = None
+    dead_time: Literal["corrected", "not corrected"] = "corrected"
     charge_temperature_c: Annotated[float, Field(ge=-40, le=200)] = 50.0
     margin: Annotated[float, Field(ge=0, le=3)] | None = None
 
@@ -52,7 +95,17 @@ class Brief(Record):
     @field_validator("fuel")
     @classmethod
     def _known(cls, value: str) -> str:
-        return fuel_named(value).name
+        return OWN if value.strip().lower() == OWN else fuel_named(value).name
+
+    @model_validator(mode="after")
+    def _own_is_described(self) -> "Brief":
+        if self.fuel == OWN and self.own_fuel is None:
+            raise ValueError("describe your own fuel first: its density, its air to fuel ratio, where it boils")
+        return self
+
+    def fuel_of(self, name: str) -> Fuel:
+        """A fuel by its name, the builder's own among them. Raises ValueError for an unknown one."""
+        return self.own_fuel.fuel() if name == OWN and self.own_fuel is not None else fuel_named(name)
 
 
 class Accepted(Record):

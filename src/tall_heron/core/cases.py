@@ -4,40 +4,59 @@ from dataclasses import dataclass
 
 from tall_heron.core.build import Brief
 from tall_heron.core.catalogue import house_figure
-from tall_heron.core.engine import Burn
+from tall_heron.core.engine import Burn, burn
+from tall_heron.core.physics.fuel import CELSIUS, Fuel
 from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.point import Point
+
+# ASTM D5798, from memory: what is sold as E85 holds 51 to 83 % by the season; a flex engine meets anything up to E85.
+RANGES = {"as sold": ("E51", "E83"), "flex": ("E0", "E85")}
+ALCOHOL = 0.5  # ethanol above which a fuel is one of a range
 
 
 @dataclass(frozen=True)
 class Case:
-    """A point with its name, what it is, and the flow commanded from all injectors [m3/s]."""
+    """A point with its name, what it is, the flow commanded from all injectors [m3/s], and its fuel."""
 
     key: str
     title: str
     point: Point
     demand: float
+    fuel: Fuel
 
 
-def make_cases(brief: Brief, burn: Burn) -> tuple[Case, ...]:
-    """Peak, peak at low voltage, and hot idle."""
+def make_cases(brief: Brief, what: Burn) -> tuple[Case, ...]:
+    """Peak, peak at low voltage, and hot idle; peak and idle at both ends of the range of an alcohol fuel, where the brief asks for it."""
     wired = brief.voltage_v - house_figure("voltage_wiring_loss")
     low = min(house_figure("voltage_low"), wired)
-    idle_burn = burn.volume_flow * house_figure("idle_burn_share")
+    idle_share = house_figure("idle_burn_share")
 
-    def point(name: str, manifold: float, voltage: float) -> Point:
-        return Point(
-            name=name,
-            fuel=brief.fuel,
+    def case(key: str, title: str, manifold: float, voltage: float, demand: float, fuel: Fuel) -> Case:
+        kelvin = brief.fuel_temperature_c + CELSIUS
+        own = fuel.family == "own"
+        point = Point(
+            name=key,
+            fuel=None if own else fuel.name,
+            density_kg_m3=fuel.density(kelvin) if own else None,
+            viscosity_mpa_s=fuel.viscosity(kelvin) * 1000 if own else None,
             temperature_c=brief.fuel_temperature_c,
             atmosphere_kpa=standard_atmosphere(brief.altitude_m) / 1000,
             manifold_kpa=manifold,
             demand_lph="brief",
             voltage_v=voltage,
         )
+        return Case(key, title, point, demand, fuel)
 
-    return (
-        Case("peak", "Peak", point("peak", brief.boost_kpa, wired), burn.volume_flow),
-        Case("low voltage", "Low voltage", point("low voltage", brief.boost_kpa, low), burn.volume_flow),
-        Case("idle", "Hot idle", point("idle", brief.idle_manifold_kpa, wired), idle_burn),
-    )
+    boost, idle = brief.boost_kpa, brief.idle_manifold_kpa
+    out = [
+        case("peak", "Peak", boost, wired, what.volume_flow, what.fuel),
+        case("low voltage", "Low voltage", boost, low, what.volume_flow, what.fuel),
+        case("idle", "Hot idle", idle, wired, what.volume_flow * idle_share, what.fuel),
+    ]
+    for name in RANGES.get(brief.ethanol_range, ()) if what.fuel.ethanol > ALCOHOL else ():
+        there = burn(brief.model_copy(update={"fuel": name}))
+        out += [
+            case(f"peak {name}", f"Peak {name}", boost, wired, there.volume_flow, there.fuel),
+            case(f"idle {name}", f"Idle {name}", idle, wired, there.volume_flow * idle_share, there.fuel),
+        ]
+    return tuple(out)

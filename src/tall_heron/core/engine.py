@@ -40,7 +40,7 @@ class Burn:
 
 def burn(brief: Brief) -> Burn:
     """The burn of a brief: the larger of both schools, or the consumption that was typed."""
-    fuel, petrol = fuel_named(brief.fuel), fuel_named("E0")
+    fuel, petrol = brief.fuel_of(brief.fuel), fuel_named("E0")
     measured = brief.bsfc_petrol_kg_kwh is not None
     if brief.bsfc_petrol_kg_kwh is not None:
         on_petrol, source = brief.bsfc_petrol_kg_kwh * KG_PER_KWH, "typed in the brief"
@@ -125,7 +125,7 @@ def _gap(by_power: float, by_air: float | None, used: str) -> str:
 
 def alcohol_over_petrol(brief: Brief) -> str:
     """The trade's thirty percent beside the computed figure, both bases named; empty for petrol."""
-    fuel = fuel_named(brief.fuel)
+    fuel = brief.fuel_of(brief.fuel)
     if fuel.ethanol <= 0.5:
         return ""
 

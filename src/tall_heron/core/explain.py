@@ -70,7 +70,7 @@ def why_suction(study: Study, solved: Solved) -> Why:
     if clear is None:
         return Why(("no pump has an inlet pressure",), "")
     atmosphere = solved.case.point.atmosphere_kpa
-    vapour = study.vapour_pressure / 1000
+    vapour = study.boils_at(solved.case.fuel) / 1000
     inlet = clear[0] / 1000 - atmosphere + vapour
     step = f"clear = {figure(inlet)} kPa gauge at {clear[1]} + {figure(atmosphere)} kPa air − {figure(vapour)} kPa vapour = {_pressure(clear[0])}"
     source = f"Vapour pressure of the {study.brief.season} class at {study.brief.fuel_temperature_c:g} °C, EPA AP-42 7.1."

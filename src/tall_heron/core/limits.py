@@ -98,13 +98,17 @@ def _limit(study: Study, parts: tuple[str, ...], title: str, measure: Measure, t
     verdict: Verdict = "enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up"
     if ceiling == 0.0:
         return Limit(parts, title, 0.0, (low, high), "short", Why((*steps, "holds at no power"), source))
-    end = "no limit up to ten times the power asked" if ceiling is None else f"holds up to {figure(ceiling / HORSEPOWER)} hp"
+    end = "no limit up to ten times the power asked" if ceiling is None else f"holds up to {_power(ceiling)}"
     band = f"figures good to ±{100 * tolerance:g} %: {_band(low)} to {_band(high)}"
     return Limit(parts, title, ceiling, (low, high), verdict, Why((*steps, end, band), source))
 
 
 def _band(power: float | None) -> str:
-    return "no limit" if power is None else f"{figure(power / HORSEPOWER)} hp"
+    return "no limit" if power is None else _power(power)
+
+
+def _power(power: float) -> str:
+    return f"{figure(power / HORSEPOWER)} hp = {figure(power / 1000)} kW"
 
 
 def _pumps(study: Study, system: System) -> Limit:

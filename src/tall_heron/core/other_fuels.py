@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.build import Build
+from tall_heron.core.build import OWN, Build
 from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.study import Study, make_study
 from tall_heron.core.suits import made_for
@@ -27,14 +27,17 @@ class OnFuel:
 def make_fuel_rows(build: Build) -> list[OnFuel]:
     """A row for each fuel, the build's own among them."""
     assert build.brief is not None
-    names = list(FUELS) if build.brief.fuel in FUELS else sorted([*FUELS, build.brief.fuel], key=_order)
+    more = {build.brief.fuel} | ({OWN} if build.brief.own_fuel is not None else set())
+    names = list(FUELS) + [n for n in more if n not in FUELS and n == OWN]
+    names = sorted([*names, build.brief.fuel], key=_order) if build.brief.fuel not in names else names
     rows = []
     for name in names:
         study = make_study(build.model_copy(update={"brief": build.brief.model_copy(update={"fuel": name})}), ("peak",))
         limits = make_limits(study)
-        price = build.prices.get(name)
+        price = build.prices.get(study.burn.fuel.name)
         litres = study.burn.volume_flow / LPH
         cost = price * litres if price is not None else None
+        name = study.burn.fuel.name
         rows.append(OnFuel(name, study.burn.volume_flow, limits[0] if limits else None, _unsuited(study), price, cost))
     return rows
 

@@ -9,7 +9,7 @@ from tall_heron.core.circuit import Element, Injectors, Regulator
 from tall_heron.core.engine import Burn, allowance, asked_rail_pressure, burn
 from tall_heron.core.network import System, make_system
 from tall_heron.core.path import Path, main_path, ways
-from tall_heron.core.physics.fuel import CELSIUS, season_reid_vapour, true_vapour_pressure
+from tall_heron.core.physics.fuel import CELSIUS, Fuel, season_reid_vapour, true_vapour_pressure
 from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
@@ -102,7 +102,10 @@ class Study:
     @property
     def vapour_pressure(self) -> float:
         """Vapour pressure of the season's fuel at the fuel's temperature [Pa absolute]."""
-        fuel = self.burn.fuel
+        return self.boils_at(self.burn.fuel)
+
+    def boils_at(self, fuel: Fuel) -> float:
+        """Vapour pressure of a fuel of the season at the brief's temperature [Pa absolute]."""
         slope = AVIATION_SLOPE if fuel.name == "100LL" else MOTOR_SLOPE
         return true_vapour_pressure(season_reid_vapour(fuel, self.brief.season), self.brief.fuel_temperature_c + CELSIUS, slope)
 
@@ -113,7 +116,7 @@ class Study:
         for pump in self.build.circuit.of_kind("pump"):
             inlet = solved.solution.nodes.get(ways(pump)[0][0])
             if inlet is not None and pump.id not in solved.case.point.off:
-                found.append((suction_margin(inlet, atmosphere, self.vapour_pressure), pump.id))
+                found.append((suction_margin(inlet, atmosphere, self.boils_at(solved.case.fuel)), pump.id))
         return min(found) if found else None
 
 

@@ -6,6 +6,6 @@ from tall_heron.core.physics.fuel import Fuel
 
 def made_for(about: About, fuel: Fuel) -> bool:
     """Whether its maker's statement allows the fuel; a part without a statement is taken to."""
-    if fuel.name == "methanol":
+    if fuel.methanol:
         return about.methanol is not False
     return about.ethanol_max_percent is None or fuel.ethanol * 100 <= about.ethanol_max_percent

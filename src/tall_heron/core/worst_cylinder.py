@@ -1,11 +1,13 @@
-"""The leanest cylinder in one signed figure: pressure sag, difference between rail ends, and spread of the injectors, at fixed pulse width."""
+"""The leanest cylinder in one signed figure: pressure sag, difference between rail ends, voltage, and spread of the injectors, at fixed pulse width."""
 
 import math
 from dataclasses import dataclass
 
 from tall_heron.core.catalogue import house_figure
+from tall_heron.core.circuit import Injectors
 from tall_heron.core.engine import peak_lambda
-from tall_heron.core.study import Study
+from tall_heron.core.pieces import injectors_full_flow
+from tall_heron.core.study import Solved, Study
 from tall_heron.core.why import Why, figure
 
 
@@ -41,12 +43,42 @@ def worst_cylinder(study: Study) -> WorstCylinder | None:
             continue
         at_injectors, least = rail - manifold, min(across)
         sag, difference = math.sqrt(base / at_injectors), math.sqrt(at_injectors / least)
-        leaner = sag * difference / (1 - spread) - 1
+        late, late_step = _dead_time(study, solved)
+        leaner = sag * difference * late / (1 - spread) - 1
         steps = (
             f"sag: √({figure(base / 1000)} ÷ {figure(at_injectors / 1000)} kPa across) = {figure(sag, 4)}",
             f"rail ends: √({figure(at_injectors / 1000)} ÷ {figure(least / 1000)}) = {figure(difference, 4)}; injector spread: 1 ÷ (1 − {spread:g}) = {figure(1 / (1 - spread), 4)}",
-            f"λ = {figure(asked)} × {figure(sag, 4)} × {figure(difference, 4)} × {figure(1 / (1 - spread), 4)} = {figure(asked * (1 + leaner))} at {key}",
+            late_step,
+            f"λ = {figure(asked)} × {figure(sag, 4)} × {figure(difference, 4)} × {figure(late, 4)} × {figure(1 / (1 - spread), 4)} = {figure(asked * (1 + leaner))} at {key}",
         )
-        source = "Flow goes as the root of the pressure across; spread: common practice. Dead time and its voltage are not in it: no figures on the shelf."
+        source = (
+            "Flow goes as the root of the pressure across; spread: common practice. Dead time by voltage: the injector's sheet (invented)."
+        )
         found.append(WorstCylinder(key, asked, asked * (1 + leaner), leaner, Why(steps, source)))
     return max(found, key=lambda w: w.leaner, default=None)
+
+
+def _dead_time(study: Study, solved: Solved) -> tuple[float, str]:
+    """How much leaner the injectors' later opening at a case's voltage makes it [-], where the control unit does not correct for it; and the arithmetic."""
+    element = next(iter(study.build.circuit.of_kind("injectors")), None)
+    if study.brief.dead_time == "corrected":
+        return 1.0, "dead time: corrected for voltage by the control unit"
+    if element is None or element.about.dead_time_12v_ms is None or element.about.dead_time_14v_ms is None:
+        return 1.0, "dead time: not on the injector's sheet"
+    if study.brief.peak_rpm is None or not isinstance(element.part, Injectors):
+        return 1.0, "dead time: give the speed at peak power to see it"
+
+    def dead(voltage: float) -> float:
+        at_12, at_14 = element.about.dead_time_12v_ms or 0.0, element.about.dead_time_14v_ms or 0.0
+        return max(at_12 + (voltage - 12.0) / 2.0 * (at_14 - at_12), 0.0)
+
+    # The voltage at the injectors is the running voltage, less what the pumps' case lacks of its own.
+    lost = (study.peak.case.point.voltage_at("") or 0.0) - (solved.case.point.voltage_at("") or 0.0)
+    running, here = study.brief.voltage_v, study.brief.voltage_v - lost
+    full = injectors_full_flow(element.part, study.brief.base_kpa * 1000, solved.solution.density)
+    flowing = study.wanted(solved, element.part) / full * 120_000 / study.brief.peak_rpm
+    shift = dead(here) - dead(running)
+    if flowing <= shift:
+        return 10.0, f"dead time: {figure(shift)} ms later at {here:g} V than the {figure(flowing)} ms it flows"
+    step = f"dead time: {figure(flowing)} ms of flow ÷ ({figure(flowing)} − {figure(shift)} ms later at {here:g} V) = {figure(flowing / (flowing - shift), 4)}"
+    return flowing / (flowing - shift), step

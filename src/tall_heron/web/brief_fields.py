@@ -56,6 +56,7 @@ FIELDS: dict[str, BriefField] = {
         BriefField("power_kw", "Power wanted", "power", 1e-3),
         BriefField("later_power_kw", "Power wanted later", "power", 1e-3, note="empty: none", optional=True),
         BriefField("fuel", "Fuel", note="E0 to E100, methanol, 100LL"),
+        BriefField("ethanol_range", "Ethanol range", choices=("as named", "as sold", "flex"), note="E51 to E83 as sold, E0 to E85 flex"),
         BriefField("season", "Season of the fuel", choices=("summer", "spring or autumn", "winter")),
         BriefField("base_kpa", "Base pressure", "pressure", 1e-3, note="over the manifold"),
         BriefField("boost_kpa", "Boost at peak", "pressure", 1e-3, note="gauge, 0 without"),
@@ -75,6 +76,7 @@ FIELDS: dict[str, BriefField] = {
         BriefField("peak_rpm", "Speed at peak power", "speed", 60.0, note="empty: no look at the air", optional=True),
         BriefField("volumetric_efficiency", "Volumetric efficiency", "fraction", note="filling at peak power"),
         BriefField("lambda_peak", "Lambda at peak power", note="empty: 0.88, or 0.82 with boost", optional=True),
+        BriefField("dead_time", "Injector dead time", choices=("corrected", "not corrected"), note="for voltage, by the control unit"),
         BriefField("charge_temperature_c", "Charge after the cooler", "temperature", 1.0, -CELSIUS),
         BriefField("margin", "Spare pump flow", "fraction", note="empty: 20 %, in flight 25 %", optional=True),
     )

@@ -16,7 +16,7 @@ CELSIUS = 273.15
 class Fuel:
     """A fuel: `density_15` [kg/m3] at 15 degC, `expansion` [1/K], `viscosity_20` and `viscosity_40` [Pa s], `stoichiometric_ratio` [-] kg air
     per kg fuel, `heating_value` [J/kg], `reid_vapour` [Pa] absolute at 37.8 degC, `ethanol` [-] volume fraction, `family` for seasons,
-    `heat_capacity` [J/(kg K)] at 15 degC."""
+    `heat_capacity` [J/(kg K)] at 15 degC, and whether it holds `methanol`."""
 
     name: str
     ethanol: float
@@ -29,6 +29,7 @@ class Fuel:
     reid_vapour: float
     family: str
     heat_capacity: float = 2200.0
+    methanol: bool = False
 
     def density(self, temperature: float) -> float:
         """Density, rho = rho15 (1 - beta (T - 15 degC)).
@@ -60,6 +61,7 @@ def _pure(row: Row) -> Fuel:
         reid_vapour=row["reid_vapour_kpa"] * 1000,
         family="petrol" if row["name"] in ("E0", "100LL") else row["name"],
         heat_capacity=row["heat_capacity_j_kgk"],
+        methanol=row["name"] == "methanol",
     )
 
 

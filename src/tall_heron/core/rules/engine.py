@@ -31,6 +31,8 @@ def efficiency(study: Study) -> Iterator[Finding]:
 
 def pump_e85_varies(study: Study) -> Iterator[Finding]:
     """What is sold as E85 is not one fuel."""
+    if study.brief.ethanol_range != "as named":
+        return
     figures = {"least": Figure(E85_LEAST, "fraction"), "most": Figure(E85_MOST, "fraction")}
     why = "From the pump it holds {least} to {most} ethanol by the season; less ethanol burns less but boils sooner."
     yield Finding(
@@ -38,7 +40,7 @@ def pump_e85_varies(study: Study) -> Iterator[Finding]:
         "",
         f"Pump fuel sold as E85 varies; this build looks at {study.burn.fuel.name} only",
         why,
-        "Look at both ends of the range, or meter the ethanol.",
+        "Set the ethanol range in the brief to look at both ends, or meter the ethanol.",
         figures,
         station="brief",
     )

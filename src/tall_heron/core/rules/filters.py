@@ -94,7 +94,7 @@ def element_in_alcohol(study: Study) -> Iterator[Finding]:
     percent = study.burn.fuel.ethanol * 100
     for e in elements(study, *FILTERS):
         most = e.about.ethanol_max_percent
-        if e.about.medium == "paper" and most is not None and (percent > most or study.burn.fuel.name == "methanol"):
+        if e.about.medium == "paper" and most is not None and (percent > most or study.burn.fuel.methanol):
             figures = {"most": Figure(most / 100, "fraction")}
             title = f"{e.id} paper will not last in {study.burn.fuel.name}"
             why = "Alcohol softens the resin that binds the paper, good for {most} ethanol at most; the element sheds into the injectors."

@@ -15,7 +15,7 @@ def _limit(study: Study, e: Element) -> str | None:
     """What a part is made for, where this fuel is more than that."""
     if made_for(e.about, study.burn.fuel):
         return None
-    return "It is not made for methanol." if study.burn.fuel.name == "methanol" else "It is made for {most} ethanol at most."
+    return "It is not made for methanol." if study.burn.fuel.methanol else "It is made for {most} ethanol at most."
 
 
 def _most(e: Element) -> dict[str, Figure]:

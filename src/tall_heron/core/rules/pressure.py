@@ -17,7 +17,10 @@ def pump_margin(study: Study) -> Iterator[Finding]:
     asked_margin, source = margin(study.brief)
     pumps = elements(study, "pump")
     names = " ".join(p.id for p in pumps)
-    for solved, limit in ((study.solved["peak"], asked_margin), (study.solved["low voltage"], 0.0)):
+    for solved in study.solved.values():
+        if solved.case.key.startswith("idle"):
+            continue
+        limit = 0.0 if solved.case.key == "low voltage" else asked_margin
         spare = study.spare(solved) if solved.solution.converged else None
         if spare is None:
             continue

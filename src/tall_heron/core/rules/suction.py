@@ -29,7 +29,7 @@ def suction_vapour(study: Study) -> Iterator[Finding]:
         "clear": Figure(clear, "pressure_difference"),
         "check": Figure(check, "pressure_difference"),
         "stop": Figure(stop, "pressure_difference"),
-        "vapour": Figure(study.vapour_pressure, "pressure_absolute"),
+        "vapour": Figure(study.boils_at(solved.case.fuel), "pressure_absolute"),
         "takes": Figure(losses.get(most, 0.0), "pressure_difference"),
         "temperature": Figure(study.brief.fuel_temperature_c + CELSIUS, "temperature"),
     }
@@ -37,7 +37,7 @@ def suction_vapour(study: Study) -> Iterator[Finding]:
     if clear < 0:
         title = f"{pump_id} inlet boils: {{clear}} past the vapour pressure"
     why = (
-        f"{study.burn.fuel.name} of the {study.brief.season} class boils at {{vapour}} absolute at {{temperature}}. "
+        f"{solved.case.fuel.name} of the {study.brief.season} class boils at {{vapour}} absolute at {{temperature}}. "
         + (f"On the suction side {most} takes the most, {{takes}}. " if most != pump_id else "")
         + "Vapour starves the pump, and a dry pump dies."
     )

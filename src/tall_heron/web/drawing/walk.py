@@ -54,7 +54,7 @@ def draw_walk(out: Drawing, strip: Strip, study: Study, solved: Solved, chosen: 
     steps = _steps(out, study, solved, xs)
     others = _steps(out, study, tried, xs) if tried is not None else []
     asked = show(asked_rail_pressure(study.brief, solved.case.point.manifold_kpa), "pressure", unit)
-    boiling = show(study.vapour_pressure - solved.case.point.atmosphere_kpa * 1000, "pressure", unit)
+    boiling = show(study.boils_at(solved.case.fuel) - solved.case.point.atmosphere_kpa * 1000, "pressure", unit)
     side = _side_steps(out, strip, study, solved)
     values = [p for _, _, a, _, b in steps + others for p in (a, b)] + [asked, boiling] + [p for walk in side for _, p in walk]
     axis = out.axis = make_axis(values, out.top, out.bottom)
@@ -181,7 +181,7 @@ def _suction_labels(
     out.boiling = (44.0, at + 30, y)
     placer.keep_clear((44.0, y - 2, at + 30, y + 2))
     temperature = shown(study.brief.fuel_temperature_c + CELSIUS, "temperature")
-    text = f"{study.burn.fuel.name} boils below {_p(boiling)} {out.unit} at {temperature}"
+    text = f"{solved.case.fuel.name} boils below {_p(boiling)} {out.unit} at {temperature}"
     spots = [(at + 36, y + dy, "start") for dy in (5, 12, -4, 20)] + [(48, y + 18, "start"), (48, y - 6, "start")]
     placer.place(text, spots, "boiling", 17)
     if pump is not None:
