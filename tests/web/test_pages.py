@@ -91,7 +91,7 @@ def test_a_bad_value_is_refused_beside_its_field_and_nothing_is_kept(
         ("fit", {"part": "F2"}, "missing"),
         ("hose", {"hose": "H3", "field": "length", "text": "-2 m"}, "between 1 mm"),
         ("hose", {"hose": "H3", "field": "length", "text": "3 psi"}, "unit of pressure"),
-        ("hose", {"hose": "H3", "field": "end_a", "text": "30"}, "straight, 45"),
+        ("hose", {"hose": "H3", "field": "end_a", "text": "35"}, "no 35° end"),
         ("hose", {"hose": "H3", "field": "size", "text": "-7"}, "not a usual size"),
         ("hose", {"hose": "H3", "field": "size", "text": "-20"}, "cannot take the place"),
     ],

@@ -6,7 +6,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from tall_heron.core import shelf
-from tall_heron.core.build import Accepted, Build, readable
+from tall_heron.core.build import OWN, Accepted, Build, OwnFuel, readable
 from tall_heron.core.circuit import Air, Circuit, Element, Injectors, Length, Pipe, Regulator
 from tall_heron.core.errors import BuildError, BuildErrors
 from tall_heron.core.shelf import ShelfPart
@@ -35,6 +35,14 @@ def set_brief(build: Build, field: str, value: Any, typed: str | None = None) ->
     pointer = f"/brief/{field}"
     text = {k: v for k, v in build.typed.items() if k != pointer} | ({pointer: typed} if typed else {})
     return _with_circuit(build, elements).model_copy(update={"brief": brief, "typed": text})
+
+
+def set_own_fuel(build: Build, fuel: OwnFuel) -> Build:
+    """Describe a fuel of one's own, and run on it. Raises BuildErrors."""
+    if build.brief is None:
+        raise BuildErrors([BuildError("/brief", "the build has no brief")])
+    brief = build.brief.model_copy(update={"own_fuel": fuel, "fuel": OWN})
+    return build.model_copy(update={"brief": brief})
 
 
 def _shared_out(elements: list[Element], cylinders: int) -> list[Element]:

@@ -22,6 +22,13 @@ def page(slug: str) -> str | Response:
     return render_template("circuit.html", **page_pieces.circuit_context(found, design(found.build), part, case, wanted))
 
 
+@pages.get("/builds/<slug>/sheet")
+def sheet(slug: str) -> str:
+    """The circuit on paper: drawing, findings, ladder, and the arithmetic of every part at one case."""
+    found = answers.stored(slug)
+    return render_template("sheet.html", **page_pieces.sheet_context(found, design(found.build), request.args.get("case", "")))
+
+
 @pages.post("/builds/<slug>/fit")
 def fit(slug: str) -> Response:
     """Fit a part of the shelf in place of one."""

@@ -51,13 +51,13 @@ def change(slug: str) -> Response:
             element = build.circuit.element(hose)
             family = element.about.family if element else ""
             return edit.fit(build, hose, family + dash), f"{hose}: {dash}"
-    elif field in ("end_a", "end_b") and text in ("0", "45", "90"):
+    elif field in ("end_a", "end_b") and text.isdecimal() and len(text) <= 3:
 
         def make(build: Build) -> tuple[Build, str]:
             side = field[-1]
             return edit.set_end(build, hose, side, float(text)), f"{hose}: end {side.upper()} {'straight' if text == '0' else text + '°'}"
     else:
-        raise answers.Refused(field, "A hose has a length, a size and two ends, straight, 45° or 90°.")
+        raise answers.Refused(field, "A hose has a length, a size and two ends, straight or at an angle the shelf has.")
     return page_pieces.answer(answers.act(slug, data, make, field), data)
 
 

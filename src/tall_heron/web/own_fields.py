@@ -217,7 +217,7 @@ def read_one(field: OwnField, data: dict[str, Any]) -> Any:
             return None
         example = QUANTITIES[field.quantity].example if field.quantity else field.note
         raise Refused(field.name, f"{field.label} is empty. Write for example {example}.")
-    if field.name in ("title", "medium"):
+    if field.name in ("title", "medium", "name"):
         if len(text) > 100:
             raise Refused(field.name, f"{field.label}: at most 100 letters.")
         return text

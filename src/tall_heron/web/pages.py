@@ -8,13 +8,14 @@ from flask import Response, jsonify, render_template
 from tall_heron.core.chooser import choose
 from tall_heron.core.circuit import Element
 from tall_heron.core.design import Design, design
+from tall_heron.core.dose import doses
 from tall_heron.core.edit import fit
 from tall_heron.core.engine import alcohol_over_petrol
 from tall_heron.core.explain import why_part
 from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.sheets.cut_list import make_buy_rows
-from tall_heron.core.shelf import swaps_for
+from tall_heron.core.shelf import ends_for, swaps_for
 from tall_heron.core.study import Solved
 from tall_heron.core.swaps import make_swaps
 from tall_heron.core.throat import narrowest
@@ -137,11 +138,23 @@ def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: s
         "ladder": draw_ladder(now.limits, asked, later or None),
         "why": why_part(now.study, now_solved, shown) if shown else None,
         "throat": narrowest(now.study),
+        "dose": next((x for x in doses(now.study, now_solved) if x.element.id == chosen), None),
         "leanest": worst_cylinder(now.study) if shown is not None and shown.kind in ("injectors", "rail") else None,
         "link": now_solved.solution.link(chosen) if shown else None,
         "swaps": make_swaps(made.study, solved.case.key, element, own_shelf()) if element else [],
         "fields": [FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")],
         "field_text": field_text,
+    }
+
+
+def sheet_context(found: Stored, made: Design, case: str) -> dict[str, Any]:
+    """Everything the printed sheet shows."""
+    solved = the_case(made, case)
+    return frame(found, made, "sheet") | {
+        "solved": solved,
+        "figures": head_figures(made.study, solved, made.findings),
+        "d": draw_circuit(made.study, solved, made.findings, ""),
+        "arithmetic": [(e, why_part(made.study, solved, e)) for e in found.build.circuit.elements if e.ports],
     }
 
 
@@ -155,6 +168,7 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "findings": told(made, None),
         "fuels": make_fuel_rows(found.build) if fuels else [],
         "chart": draw_schools(made.study.burn),
+        "doses": doses(made.study, solved),
         "trade": alcohol_over_petrol(made.study.brief),
         "fields": list(FIELDS.values()),
         "field_text": field_text,
@@ -178,6 +192,7 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
         "chosen": chosen,
         "cd": draw_cuts(cuts),
         "buy": buy,
+        "angles": [row["angle_deg"] for row in ends_for(chosen.element.about.family, chosen.element.about.dash)] if chosen else [],
         "total": sum(b.price or 0.0 for b in buy),
         "mass": sum(b.mass_kg or 0.0 for b in buy),
         "swaps": make_swaps(made.study, "peak", chosen.element, own_shelf()) if chosen else [],

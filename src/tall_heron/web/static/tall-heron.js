@@ -195,12 +195,33 @@ document.addEventListener("alpine:init", () => {
       this.unread = answer.unread ? `Not understood: ${answer.unread}.` : "";
     },
   }));
-  Alpine.data("own", () => ({
+  const sheet = {
     values() {
       const data = {};
       for (const input of this.$root.querySelectorAll("[name]")) if (!input.matches("fieldset[disabled] *")) data[input.name] = input.value;
       return data;
     },
+    say(field, message) {
+      for (const place of this.$root.querySelectorAll("[data-wrong]")) {
+        const mine = place.dataset.wrong === field && !place.closest("fieldset[disabled]");
+        place.textContent = mine ? message : "";
+        const input = place.closest(".field").querySelector("[name]");
+        input.setAttribute("aria-invalid", mine && message ? "true" : "false");
+        if (mine && message) input.focus();
+      }
+    },
+  };
+  Alpine.data("ownFuel", () => ({
+    ...sheet,
+    async save() {
+      const values = this.values();
+      const data = Object.fromEntries(Object.entries(values).map(([name, value]) => [`fuel_${name}`, value]));
+      const answer = await change(`${base()}/own-fuel`, data);
+      this.say(answer.ok ? "" : answer.field, answer.message || "");
+    },
+  }));
+  Alpine.data("own", () => ({
+    ...sheet,
     pick(event) {
       for (const set of this.$root.querySelectorAll("fieldset")) set.hidden = set.disabled = set.dataset.kind !== event.target.value;
     },
@@ -216,15 +237,6 @@ document.addEventListener("alpine:init", () => {
       const answer = await ask("/shelf/preview", this.values());
       this.say("points", "");
       document.getElementById("preview").innerHTML = answer.piece || "";
-    },
-    say(field, message) {
-      for (const place of this.$root.querySelectorAll("[data-wrong]")) {
-        const mine = place.dataset.wrong === field && !place.closest("fieldset[disabled]");
-        place.textContent = mine ? message : "";
-        const input = place.closest(".field").querySelector("[name]");
-        input.setAttribute("aria-invalid", mine && message ? "true" : "false");
-        if (mine && message) input.focus();
-      }
     },
     async save() {
       const answer = await ask("/shelf", this.values());
@@ -364,7 +376,11 @@ document.addEventListener("alpine:init", () => {
         f: () => this.nextFinding(),
         b: () => (location.href = "/"),
         n: () => this.night(),
-        p: () => page().page === "hoses" && this.print(),
+        p: () => {
+          const sheet = document.querySelector(".sheet-link");
+          if (sheet) location.href = sheet.href;
+          else if (document.getElementById("print")) this.print();
+        },
         "?": () => this.showKeys(),
       };
       const act = acts[event.key] || acts[event.key.toLowerCase()];

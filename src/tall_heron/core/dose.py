@@ -1,0 +1,57 @@
+"""What injectors, or a carburettor's needles, can give at the pressure that really stands across them, and how much of it is asked."""
+
+from dataclasses import dataclass
+
+from tall_heron.core.circuit import BURNERS, Element, Injectors
+from tall_heron.core.pieces import injectors_full_flow
+from tall_heron.core.study import Solved, Study
+from tall_heron.core.why import Why, figure
+
+CC_MIN = 1e-6 / 60
+
+
+@dataclass(frozen=True)
+class Dose:
+    """One set: `across` [Pa], full flow of each [m3/s], the share of time or stroke it is open [-], and the fuel of one shot [kg], where the speed is known."""
+
+    element: Element
+    across: float
+    full_each: float
+    duty: float
+    shot: float | None
+    why: Why
+
+
+def doses(study: Study, solved: Solved) -> list[Dose]:
+    """The dose of each set of injectors or bowl at a case; empty where the circuit does not solve."""
+    out = []
+    for element in study.build.circuit.of_kind(*BURNERS):
+        part, link = element.part, solved.solution.links.get(element.id)
+        if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
+            continue
+        density = solved.solution.density
+        full = injectors_full_flow(part, link.loss, density)
+        wanted = study.wanted(solved, part)
+        rpm = study.brief.peak_rpm if element.kind == "injectors" and solved.case.key.startswith(("peak", "low")) else None
+        shot = wanted / part.count * density * 120 / rpm if rpm else None
+        rated = part.rated_lph / 3.6e6
+        steps = [
+            f"each gives {figure(rated / CC_MIN)} × √({figure(link.loss / 1000)} ÷ {figure(part.rated_kpa)} kPa) × √({figure(part.rated_density_kg_m3)} ÷ {figure(density)})"
+            f" = {figure(full / part.count / CC_MIN)} cc/min fully open",
+            f"duty = {figure(wanted / part.count / CC_MIN)} ÷ {figure(full / part.count / CC_MIN)} cc/min = {figure(100 * wanted / full)} %",
+        ]
+        if shot is not None and rpm:
+            steps.append(
+                f"shot = {figure(wanted / part.count * density * 3600)} kg/h ÷ ({figure(rpm, 4)} ÷ 2 per min) = {figure(shot * 1e6)} mg, one each two turns"
+            )
+        out.append(
+            Dose(
+                element,
+                link.loss,
+                full / part.count,
+                wanted / full,
+                shot,
+                Why(tuple(steps), "Flow goes as the root of pressure and of density."),
+            )
+        )
+    return out
