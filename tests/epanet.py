@@ -66,24 +66,20 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             if want <= 0:
                 continue
             start = element.ports["start"]
+            if part.mode == "compensated":  # a float, or a pulse that is lengthened, takes what is commanded: a demand
+                net.get_node(name[start]).demand_timeseries_list[0].base_value = want * LPH * FLOW
+                continue
             net.add_reservoir(key + "m", base_head=point.manifold_kpa * 1000 * to_head + z[start])
             bore = 0.005
             square = part.commanded_at_kpa * 1000 / (want * LPH) ** 2
             k = square * 2 * (math.pi * bore**2 / 4) ** 2 / rho
             _pipe(net, key, name[start], key + "m", SHORT, bore, 0.0, k)
             continue
-        if element.kind == "merge":
+        if element.kind in ("merge", "split"):
             for port in ("a", "b"):
-                _pipe(
-                    net,
-                    f"{key}{port}",
-                    name[element.ports[port]],
-                    name[element.ports["end"]],
-                    SHORT,
-                    part.bore_mm / 1000,
-                    0.0,
-                    part.loss_coefficient,
-                )
+                legs = name[element.ports[port]], name[element.ports["end" if element.kind == "merge" else "start"]]
+                start, end = legs if element.kind == "merge" else legs[::-1]
+                _pipe(net, f"{key}{port}", start, end, SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient)
             continue
         ends = [name[element.ports["start"]], name[element.ports["end"]]]
         start, end = ends[::-1] if element.reversed else ends
@@ -118,7 +114,7 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             net.add_pump(key, start, end, "HEAD", key + "c")
         elif part.law == "regulator":
             assert part.slope_kpa_per_lph == 0
-            target = part.set_kpa + (point.manifold_kpa if part.reference == "manifold" else 0.0)
+            target = part.set_kpa + {"manifold": point.manifold_kpa, "hat": max(point.manifold_kpa, 0.0), "atmosphere": 0.0}[part.reference]
             kind = "PSV" if part.holds == "inlet" else "PRV"
             bore = part.wide_open_bore_mm / 1000 * LENGTH
             net.add_valve(key, start, end, bore, kind, part.wide_open_loss_coefficient * K_ROUNDED, target * 1000 * to_head)
@@ -140,11 +136,13 @@ def run(build: Build, point: Point) -> tuple[dict[str, float], dict[str, float]]
     pressures = {node: (float(head[key]) - z[node]) * rho * G_EPANET for node, key in name.items()}
     flows = {}
     for i, element in enumerate(build.circuit.elements):
-        if element.kind == "merge":
+        if element.kind in ("merge", "split"):
             flows |= {f"{element.id}.{port}": float(flow[f"e{i}{port}"]) / FLOW for port in ("a", "b")}
         elif f"e{i}" in flow.index:
             flows[element.id] = float(flow[f"e{i}"]) / FLOW
     sums = dict.fromkeys(net.node_name_list, 0.0)
+    for key in net.junction_name_list:
+        sums[key] -= net.get_node(key).base_demand
     for key, link in net.links():
         sums[link.start_node_name] -= float(flow[key])
         sums[link.end_node_name] += float(flow[key])

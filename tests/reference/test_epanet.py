@@ -9,10 +9,11 @@ import epanet
 import pytest
 from circuits import CIRCUITS, MORE, ODD
 
-from tall_heron.core.build import validate
+from tall_heron.core.build import Build, validate
 from tall_heron.core.cases import make_cases
 from tall_heron.core.demo import demo_builds
 from tall_heron.core.engine import burn
+from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.network import compile_network
 from tall_heron.core.solve import solve_network
 
@@ -96,17 +97,35 @@ def test_agrees_with_epanet_when_jittered(name: str, half: int) -> None:
         compare(jittered(CIRCUITS[name], seed))
 
 
-@pytest.mark.parametrize("case", ["peak", "low voltage", "idle"])
-def test_the_demo_build_agrees_with_epanet(case: str) -> None:
-    """Bittern as it stands, but for the regulator's slope and the checks' cracking pressure, which EPANET lacks; voltages are those of its maps."""
-    build = demo_builds()["bittern"]
+def as_epanet_can(build: Build, case: str) -> dict[str, Any]:
+    """A build at a case without what EPANET lacks: a regulator's slope, a check's cracking pressure, a pump's relief; voltages are those of the maps."""
     assert build.brief is not None
     data = build.model_dump(mode="json", exclude_none=True)
     for element in data["circuit"]["elements"]:
-        element["part"] |= {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}}.get(element["part"]["law"], {})
+        lacks = {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}, "pump": {"relief_kpa": None}}
+        element["part"] |= lacks.get(element["part"]["law"], {})
     chosen = next(c for c in make_cases(build.brief, burn(build.brief)) if c.key == case)
     point = chosen.point.model_dump(mode="json", exclude_none=True)
-    compare(data | {"points": [point | {"demand_lph": chosen.demand * 3.6e6}]})
+    return data | {"points": [point | {"demand_lph": chosen.demand * 3.6e6, "voltage_v": 12.0 if case == "low voltage" else 13.5}]}
+
+
+@pytest.mark.parametrize("case", ["peak", "low voltage", "idle"])
+def test_the_demo_build_agrees_with_epanet(case: str) -> None:
+    compare(as_epanet_can(demo_builds()["bittern"], case))
+
+
+@pytest.mark.parametrize("case", ["peak", "low voltage", "idle"])
+@pytest.mark.parametrize(("key", "rails"), [(x.key, r) for x in LAYOUTS.values() for r in x.rails])
+def test_every_layout_agrees_with_epanet(key: str, rails: str, case: str) -> None:
+    """Each layout with each arrangement of rails, laid out for the demo build whose engine is fed that way; the hoses to the rails unequal."""
+    layout = LAYOUTS[key]
+    brief = demo_builds()["dunlin" if layout.feeding == "carburettor" else "bittern"].brief
+    assert brief is not None
+    unequal = [{"dash": "-6", "mm": 300}, {"dash": "-8", "mm": 1200}]
+    build = Build(
+        name=key, brief=brief, circuit=layout.build(brief, layout.picks(rails=rails, to_rails=unequal, damper="reedbed-damper-10"))
+    )
+    compare(as_epanet_can(build, case))
 
 
 def test_a_laminar_return_follows_hagen_poiseuille() -> None:
