@@ -4,13 +4,17 @@ import math
 
 import pytest
 from CoolProp.CoolProp import PropsSI
+from pydantic import ValidationError
 
-from tall_heron.core.build import Brief
+from tall_heron.core.build import Brief, OwnFuel
 from tall_heron.core.demo import demo_builds
-from tall_heron.core.edit import set_brief, set_price
+from tall_heron.core.dose import doses
+from tall_heron.core.edit import set_brief, set_own_fuel, set_price
 from tall_heron.core.engine import alcohol_over_petrol, burn, margin
+from tall_heron.core.errors import BuildErrors
 from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.physics.demand import GAS_CONSTANT_AIR, air_flow_demand
+from tall_heron.core.physics.fuel import true_vapour_pressure
 from tall_heron.core.study import make_study
 from tall_heron.core.worst_cylinder import worst_cylinder
 
@@ -110,3 +114,70 @@ def test_a_sagging_rail_leans_the_worst_cylinder() -> None:
     assert short.leaner == pytest.approx(math.sqrt(study.brief.base_kpa * 1000 / across) / 0.97 - 1, rel=1e-6)
     assert short.leaner > sound.leaner + 0.01
     assert 1 / math.sqrt(0.95) - 1 == pytest.approx(0.026, abs=0.0005)
+
+
+def test_dead_time_leans_where_nobody_corrects_it() -> None:
+    """1,500 cc/min injectors (1.32 ms at 12 V, 1.01 ms at 14 V) on Bittern, low voltage 12.0 V at the pumps = 12.5 V at the injectors: 0.2325 ms late."""
+    build = demo_builds()["bittern"]
+    right = worst_cylinder(make_study(build))
+    study = make_study(set_brief(build, "dead_time", "not corrected"))
+    wrong = worst_cylinder(study)
+    assert right is not None
+    assert wrong is not None
+    assert wrong.case == "low voltage"
+    full = 6 * 1500 / 60 * 1e-6 * math.sqrt(399.8959 / 300) * math.sqrt(684 / study.peak.solution.density)
+    flows = study.peak.case.demand / full * 120_000 / 5600
+    late = 0.31 * 1.5 / 2
+    low = study.solved["low voltage"].solution.nodes["rail out"] - study.brief.boost_kpa * 1000  # type: ignore[operator]
+    sag = math.sqrt(study.brief.base_kpa * 1000 / low)
+    assert wrong.leaner == pytest.approx(sag * flows / (flows - late) / 0.97 - 1, rel=1e-3)
+    assert wrong.leaner > right.leaner + 0.015
+
+
+def test_both_ends_of_the_range_are_looked_at() -> None:
+    """At equal lambda E51 needs density x ratio of E85 over its own: the burn falls with less ethanol, and petrol of the class boils first."""
+    study = make_study(set_brief(set_brief(demo_builds()["bittern"], "fuel", "E85"), "ethanol_range", "flex"))
+    assert list(study.solved) == ["peak", "low voltage", "idle", "peak E0", "idle E0", "peak E85", "idle E85"]
+    assert study.solved["peak E85"].case.demand == study.peak.case.demand
+    assert study.peak.case.demand / study.solved["peak E0"].case.demand == pytest.approx(1.42, abs=0.01)
+    named = make_study(set_brief(demo_builds()["bittern"], "ethanol_range", "as sold"))
+    assert list(named.solved)[3:] == ["peak E51", "idle E51", "peak E83", "idle E83"]
+    assert list(make_study(set_brief(set_brief(demo_builds()["bittern"], "fuel", "E10"), "ethanol_range", "flex")).solved) == [
+        "peak",
+        "low voltage",
+        "idle",
+    ]
+
+
+def test_a_fuel_of_ones_own_is_burnt_by_its_own_figures() -> None:
+    own = OwnFuel(
+        name="R 102",
+        density_kg_m3=720,
+        stoichiometric_ratio=13.2,
+        heating_value_mj_kg=41,
+        viscosity_20_mpa_s=0.5,
+        viscosity_40_mpa_s=0.4,
+        reid_vapour_kpa=48,
+    )
+    build = set_own_fuel(demo_builds()["bittern"], own)
+    study = make_study(build)
+    assert study.burn.fuel.name == "R 102"
+    assert study.burn.mass_flow * 3600 == pytest.approx(620 * 0.62 * 0.45359237 * 14.7 / 13.2, rel=1e-6)
+    assert study.burn.density == pytest.approx(720 * (1 - 0.001 * 30))
+    assert study.peak.solution.density == pytest.approx(study.burn.density)
+    assert study.vapour_pressure == pytest.approx(true_vapour_pressure(48_000, 318.15))
+    assert [r.fuel for r in make_fuel_rows(build)][-1] == "R 102"
+    with pytest.raises(BuildErrors, match="describe your own fuel first"):
+        set_brief(demo_builds()["bittern"], "fuel", "own")
+    with pytest.raises(ValidationError, match="thinner warm than cold"):
+        OwnFuel.model_validate(own.model_dump() | {"viscosity_40_mpa_s": 0.6})
+
+
+def test_the_dose_at_the_pressure_that_is_there() -> None:
+    """Curlew: 1500 cc/min at 300 kPa on n-heptane of 684; here 303.6 kPa across and the E85 of the solution (hand calculation)."""
+    study = make_study(demo_builds()["curlew"])
+    dose = doses(study, study.peak)[0]
+    rho = study.peak.solution.density
+    assert dose.full_each * 6e7 == pytest.approx(1500 * math.sqrt(dose.across / 300_000) * math.sqrt(684 / rho), rel=1e-9)
+    assert dose.duty == pytest.approx(study.burn.volume_flow / 4 / dose.full_each)
+    assert dose.shot == pytest.approx(study.burn.mass_flow / 4 * 120 / 7200)

@@ -25,6 +25,11 @@ PAGES = [
     "/builds/bittern/circuit",
     "/builds/bittern/circuit?part=P1&case=idle",
     "/builds/bittern/hoses?hose=H3",
+    "/builds/bittern/layout",
+    "/builds/dunlin/layout",
+    "/builds/dunlin/circuit?part=C1",
+    "/builds/bittern/sheet?case=idle",
+    "/shelf",
 ]
 
 
@@ -256,3 +261,164 @@ def test_a_taken_port_gives_way_to_the_next() -> None:
             assert port < other.getsockname()[1] <= port + 9
     with pytest.raises(click.ClickException, match="Name another with --port"):
         bind("192.0.2.1", 8080)
+
+
+def test_a_layout_is_chosen_and_undone(post: Any, client: FlaskClient) -> None:
+    answer = post("/builds/bittern/layout", layout="C1", rails="dead-end")
+    assert answer.status_code == 200
+    assert "Undo: Layout: return, regulator after the rail, rails dead-end" in answer.json["pieces"]["head"]
+    assert 'id="choice-C1-dead-end"' in answer.json["pieces"]["choices"]
+    assert "RL2" in client.get("/builds/bittern/circuit").text
+    back = post("/builds/bittern/layout", layout="C1", rails="single")
+    assert "without H7, RL2, J2" in back.json["pieces"]["head"]
+    for layout, rails in (("C5", "series"), ("C9", "single"), ("C4", "parallel")):
+        assert post("/builds/bittern/layout", layout=layout, rails=rails).status_code == 422
+
+
+PUMP = {"kind": "pump", "title": "Pump from the tin", "provenance": "sheet", "pump_kind": "turbine", "mount": "in-tank"}
+SHEET = "flow (L/h); pressure (kPa); current (A)\n0; 900; 17\n300; 600; 13\n500; 0; 5"
+
+
+def test_a_pump_of_ones_own_is_kept_fitted_and_taken_off(post: Any, client: FlaskClient) -> None:
+    wrong = post("/shelf", **PUMP, points=SHEET.replace("kPa", "bar"))
+    assert (wrong.status_code, wrong.json["field"]) == (422, "points")
+    assert "Line 2: 900 bar is more than any fuel pump gives. Is the column in kpa?" in wrong.json["message"]
+    assert "Is the column in kpa?" in post("/shelf/preview", points=SHEET.replace("kPa", "bar")).json["piece"]
+    assert "<polyline" in post("/shelf/preview", points=SHEET).json["piece"]
+    kept = post("/shelf", **PUMP, points=SHEET)
+    assert kept.json["name"] == "own-pump-from-the-tin"
+    assert post("/shelf", **PUMP, points=SHEET).json["name"] == "own-pump-from-the-tin-2"
+    assert "Try Pump from the tin" in client.get("/builds/bittern/circuit?part=P1").text
+    tried = client.get("/builds/bittern/circuit?part=P1&try=own-pump-from-the-tin", headers={"Accept": "application/json"}).json
+    assert "Trying Pump from the tin" in tried["pieces"]["card"]
+    assert post("/builds/bittern/fit", part="P1", name=kept.json["name"]).status_code == 200
+    assert post("/shelf/off", name=kept.json["name"]).status_code == 200
+    assert post("/shelf/off", name=kept.json["name"]).status_code == 422
+    assert "Pump from the tin" in client.get("/builds/bittern/circuit?part=P1").text
+
+
+@pytest.mark.parametrize(
+    ("data", "field", "says"),
+    [
+        ({"kind": "anvil"}, "kind", "Choose what it is"),
+        (PUMP | {"points": SHEET, "title": ""}, "title", "is empty"),
+        (PUMP | {"points": SHEET, "relief": "9 L"}, "relief", "unit of volume"),
+        (PUMP | {"points": SHEET, "ethanol": "900 %"}, "title", "less than or equal to 100"),
+        (PUMP | {"points": ""}, "points", "Give a line of headers"),
+        (PUMP | {"points": SHEET, "mount": "roof"}, "mount", "choose one of"),
+        ({"kind": "hose", "title": "stock line", "provenance": "guessed", "bore": "0"}, "bore", "above zero"),
+        ({"kind": "hose", "title": "stock line", "provenance": "guessed", "bore": "8 mm", "dash": "-7"}, "dash", "not a usual size"),
+        ({"kind": "check", "title": "k", "provenance": "guessed", "bore": "8", "cracking": "2", "loss": "few"}, "loss", "plain number"),
+        (
+            {
+                "kind": "regulator",
+                "title": "r",
+                "provenance": "sheet",
+                "holds": "inlet",
+                "low": "6 bar",
+                "high": "2 bar",
+                "rise": "3",
+                "over": "300",
+                "seat": "6",
+                "reference": "manifold",
+            },
+            "high",
+            "below the lowest",
+        ),
+    ],
+)
+def test_a_part_of_ones_own_that_cannot_be_is_refused_at_its_field(post: Any, data: dict[str, str], field: str, says: str) -> None:
+    answer = post("/shelf", **data)
+    assert (answer.status_code, answer.json["field"]) == (422, field)
+    assert says in answer.json["message"]
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        {"kind": "filter", "flow": "300 l/h", "drop": "1 psi", "micron": "10", "medium": "glass fibre"},
+        {"kind": "line", "bore": "5/16 in", "dash": "-6", "working": "100 psi"},
+        {
+            "kind": "regulator",
+            "holds": "inlet",
+            "low": "35 psi",
+            "high": "90 psi",
+            "rise": "2 psi",
+            "over": "300",
+            "seat": "6",
+            "reference": "manifold",
+        },
+        {"kind": "injectors", "rated": "1000", "rated_at": "3 bar", "body": "48"},
+        {"kind": "fitting", "bore": "7 mm", "loss": "1,5", "dash": "-8"},
+    ],
+    ids=lambda d: d["kind"],
+)
+def test_other_parts_of_ones_own_take_their_place(post: Any, client: FlaskClient, data: dict[str, str]) -> None:
+    name = post("/shelf", title=f"my {data['kind']}", provenance="guessed", **data).json["name"]
+    part = {"filter": "F2", "line": "H3", "regulator": "PR", "injectors": "J1", "fitting": "N1"}[data["kind"]]
+    if data["kind"] == "line":
+        assert post("/builds/bittern/hose", page="hoses", hose="H3", field="size", text="-6").status_code == 200
+    answer = post("/builds/bittern/fit", part=part, name=name)
+    assert answer.status_code == 200, answer.json
+    assert f"my {data['kind']}" in client.get(f"/builds/bittern/circuit?part={part}").text
+
+
+def test_units_are_the_readers(client: FlaskClient, post: Any) -> None:
+    client.set_cookie("units", "pressure=bar&power=kw&length=in")
+    page = client.get("/builds/bittern/circuit?part=H3").text
+    assert "rail, asked 5.52" in page
+    assert "What each part alone can feed, kW" in page
+    assert 'data-unit="bar"' in page
+    assert "150.31" in client.get("/builds/bittern/hoses").text
+    answer = post("/builds/bittern/brief", field="base_kpa", text="4,2")
+    assert answer.json["fields"]["base_kpa"] == "4,2 bar"
+    assert (
+        post("/builds/bittern/brief", field="power_kw", text="900000")
+        .json["message"]
+        .startswith("Power wanted lies between 1 and 5,000 kW")
+    )
+    client.set_cookie("units", "pressure=furlong&nonsense")
+    assert "rail, asked 82.9" in client.get("/builds/bittern/circuit").text
+
+
+def test_a_fuel_of_ones_own_is_described_and_run_on(post: Any) -> None:
+    sheet = {
+        "name": "R 102",
+        "density": "0,72",
+        "ratio": "13.2",
+        "heat": "41",
+        "viscosity_20": "0.5",
+        "viscosity_40": "0.4",
+        "reid": "7 psi",
+        "ethanol": "0",
+        "methanol": "no",
+    }
+    data = {f"fuel_{k}": v for k, v in sheet.items()}
+    assert post("/builds/bittern/own-fuel", page="brief", **(data | {"fuel_density": "720"})).json["field"] == "density"
+    assert post("/builds/bittern/own-fuel", page="brief", **(data | {"fuel_viscosity_40": "0.9"})).json["field"] == "viscosity_40"
+    answer = post("/builds/bittern/own-fuel", page="brief", **data)
+    assert answer.status_code == 200
+    assert "L/h of R 102" in answer.json["pieces"]["burn"]
+    assert post("/builds/bittern/brief", field="fuel", text="E70").status_code == 200
+    assert post("/builds/curlew/brief", field="fuel", text="own", head=2).json["message"].startswith("describe your own fuel")
+
+
+def test_files_that_cannot_be_builds(client: FlaskClient) -> None:
+    """Too large, nested too deep, not JSON, no way through, a length of nothing: refused in words, and nothing is stored."""
+    token = re.search(r'name="csrf_token" value="([^"]+)"', client.get("/").text)
+    assert token
+    good = client.get("/builds/bittern/build.json").text
+    zero = good.replace('"mm": 3900.0', '"mm": 0')
+    for content, status, says in (
+        (b"[" * 10_000 + b"]" * 10_000, 422, "nested too deeply"),
+        (b'{"a":' * 10_000 + b"1" + b"}" * 10_000, 422, "nested too deeply"),
+        (b"hose, 3 m", 422, "not JSON"),
+        (zero.encode(), 422, "must be greater"),
+        (b"\xff\xfe\x00", 422, "not text in UTF-8"),
+    ):
+        answer = client.post("/builds", data={"csrf_token": token.group(1), "file": (io.BytesIO(content), "build.json")})
+        assert answer.status_code == status, says
+        assert says in answer.text
+    huge = client.post("/builds", data=b"x" * 50_000_000, content_type="multipart/form-data; boundary=y")
+    assert (huge.status_code, "too large" in huge.text) == (413, True)
+    assert client.get("/").text.count('class="place') == 3

@@ -83,8 +83,9 @@ def rails_of(build: Build) -> Rails:
         return "single"
     if circuit.of_kind("split"):
         return "parallel"
-    last = circuit.of_kind("rail")[-1].ports["end"]
-    return "series" if any(e.ports.get("start") == last and e.kind != "injectors" for e in circuit.elements) else "dead-end"
+    between = circuit.of_kind("rail")[0].ports["end"]
+    onward = [e for e in circuit.elements if e.ports.get("start") == between and len(e.ports) > 1]
+    return "dead-end" if len(onward) > 1 else "series"
 
 
 def _candidate(build: Build, layout: Layout, rails: Rails) -> Candidate:
