@@ -21,11 +21,13 @@
         const box = t.getBoundingClientRect();
         const style = getComputedStyle(t);
         const svg = t.closest("svg").getBoundingClientRect();
+        const pane = t.closest(".picture");
+        const panned = pane ? pane.scrollLeft : 0;
         const margin = box.height * 0.18; // the box of a line is taller than its letters
         return {
           text: t.textContent,
-          left: box.left,
-          right: box.right,
+          left: box.left + panned,
+          right: box.right + panned,
           top: box.top + margin + scrollY,
           bottom: box.bottom - margin + scrollY,
           fill: style.fill,

@@ -5,6 +5,7 @@ import json
 import re
 import subprocess
 import sys
+from pathlib import Path
 from typing import Any
 
 import pypdf
@@ -323,3 +324,86 @@ def test_undo_survives_a_reload_and_history_names_the_acts(page: Page) -> None:
     expect(page.get_by_role("row", name=re.compile("Fuel: E70 to E85"))).to_contain_text("stands now")
     page.get_by_role("link", name="Compare “Laid on the bench” with now").click()
     expect(page.get_by_role("row", name=re.compile("^Fuel"))).to_contain_text("E85")
+
+
+def test_from_one_line_to_a_cut_sheet_in_five_acts(page: Page) -> None:
+    page.goto("/")
+    page.get_by_label("New build").fill("Redshank: turbo four 2.0 L, 410 hp, E85, 3 bar + 25 psi")  # 1
+    page.get_by_role("button", name="Start").click()  # 2
+    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 68.5")
+    page.keyboard.press("6")  # 3
+    length = page.locator("#hose-length")
+    length.fill("16 1/2 in")  # 4
+    length.press("Enter")
+    expect(page.locator("#cuts .cut-row[data-hose=H1] .cut-mm")).to_have_text("346")
+    data = page.pdf(format="Letter", prefer_css_page_size=True)  # 5, as the print button does
+    text = pypdf.PdfReader(io.BytesIO(data)).pages[0].extract_text()
+    assert "346" in text
+    assert "Redshank" in text
+
+
+def test_a_stop_is_found_understood_and_cleared(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("link", name="3 Circuit").first.click()
+    stop = page.locator(".finding.stop").first
+    expect(stop).to_contain_text("F2 paper will not last in E70")
+    expect(stop).to_contain_text("Alcohol softens the resin")
+    stop.get_by_role("link", name="House rule M-04").click()
+    expect(page.locator("#M-04")).to_contain_text("No paper element in alcohol")
+    page.go_back()
+    page.locator(".finding.stop").first.get_by_role("link", name="Go to F2").click()
+    page.get_by_role("button", name="Try Reedmace 10 µm glass fibre, 150 mm").click()
+    expect(page.locator("#findings h2")).to_have_text("If you fit it: 3 findings become 2")
+    page.get_by_role("button", name="Fit it").click()
+    expect(page.locator("#findings h2")).to_have_text("Findings: 2")
+
+
+def test_a_pump_sheet_with_wrong_units_is_imported_mended_and_tried(page: Page, tmp_path: Path) -> None:
+    sheet = tmp_path / "pump.csv"
+    sheet.write_text("pressure (bar); flow (L/h); current (A)\n900; 0; 18,5\n600; 310; 13\n0; 560; 5,2\n", encoding="utf-8")
+    page.goto("/shelf")
+    page.get_by_label("What it is called").first.fill("Osprey 560, from the maker")
+    page.get_by_label("From a file").set_input_files(sheet)
+    expect(page.locator("#preview")).to_contain_text("900 bar is more than any fuel pump gives. Is the column in kpa? Change the header.")
+    expect(page.locator(".pump-chart")).to_have_count(0)
+    page.get_by_role("button", name="Put it on the shelf").click()
+    expect(page.locator("[data-wrong=points]")).to_contain_text("Line 2: 900 bar")
+    points = page.get_by_label("Points of its sheet")
+    assert page.evaluate("document.activeElement.name") == "points"
+    points.fill(points.input_value().replace("(bar)", "(kPa)"))
+    expect(page.locator(".pump-chart")).to_have_count(1)
+    expect(page.locator("#preview")).to_contain_text("“pressure (kPa)” is pressure in kpa")
+    page.get_by_role("button", name="Put it on the shelf").click()
+    expect(page.locator("#own-parts")).to_contain_text("Osprey 560, from the maker")
+    page.goto("/builds/bittern/circuit?part=P1")
+    page.get_by_role("button", name="Try Osprey 560, from the maker").click()
+    expect(page.locator(".trial")).to_contain_text("Trying Osprey 560, from the maker")
+    expect(page.locator("[data-figure=deliver]")).to_have_class("changed")
+
+
+def test_a_layout_is_chosen_by_keyboard_and_drawn(page: Page) -> None:
+    page.goto("/builds/bittern/circuit")
+    page.keyboard.press("2")
+    expect(page.locator(".choice tbody")).to_have_count(6)
+    page.locator("#choose-C1-dead-end").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("#choice-C1-dead-end")).to_have_class("fitted")
+    page.keyboard.press("3")
+    expect(page.locator("#part-RL2")).to_have_count(1)
+    page.locator("#part-J2").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("#card h2")).to_have_text(re.compile("^J2 "))
+    page.keyboard.press("Control+z")
+    expect(page.locator("#part-RL2")).to_have_count(0)
+
+
+def test_units_are_chosen_and_bare_numbers_take_them(page: Page) -> None:
+    page.goto("/builds/bittern/circuit")
+    page.get_by_role("link", name="Units").first.click()
+    page.locator("#system-metric").click()
+    expect(page).to_have_url(re.compile("/builds/bittern/circuit$"))
+    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 5.52")
+    set_field(page, "base_kpa", "4.2")
+    expect(page.locator("#base_kpa")).to_have_value("4.2 bar")
+    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 5.72")
+    expect(page.locator("#ladder h2")).to_have_text("What each part alone can feed, kW")

@@ -17,6 +17,12 @@ PAGES = {
     "idle": "/builds/bittern/circuit?part=PR&case=idle",
     "curlew": "/builds/curlew/circuit",
     "hoses": "/builds/bittern/hoses?hose=H3",
+    "layout": "/builds/bittern/layout",
+    "dunlin": "/builds/dunlin/circuit?part=C1",
+    "bowls": "/builds/dunlin/layout",
+    "shelf": "/shelf",
+    "units": "/units",
+    "sheet": "/builds/curlew/sheet",
     "history": "/builds/bittern/history",
     "compare": "/compare?a=1&b=bittern",
 }
@@ -83,19 +89,38 @@ def test_text_in_drawings_is_legible(page: Page, theme: str, size: str, state: s
         with page.expect_response(lambda r: r.request.method == "POST"):
             page.locator(f"#{field}").press("Enter")
         expect(page.locator(f"#{field}")).to_have_value(text)
-    for path in (None, PAGES["idle"], PAGES["trying"], PAGES["curlew"], PAGES["hoses"]):
+    paths = (None, PAGES["idle"], PAGES["trying"], PAGES["curlew"], PAGES["dunlin"], PAGES["hoses"])
+    for path in paths if state == "as laid out" else paths[:3]:
         if path:
             page.goto(path)
-        texts = measure(page, "texts")
-        assert len(texts) > 8
-        for t in texts:
-            assert t["inside"], f"{t['text']} leaves its drawing"
-            assert t["size"] >= 14, f"{t['text']} is {t['size']:.1f} px"
-            assert contrast(t["fill"], t["ground"]) >= 4.5, f"{t['text']} on {t['ground']}"
-        for i, a in enumerate(texts):
-            for b in texts[:i]:
-                apart = a["right"] <= b["left"] or b["right"] <= a["left"] or a["bottom"] <= b["top"] or b["bottom"] <= a["top"]
-                assert apart, f"{a['text']} touches {b['text']}"
+        legible(page)
+
+
+@pytest.mark.parametrize("size", SIZES)
+@pytest.mark.parametrize(
+    ("slug", "choice"), [("bittern", "C1-parallel"), ("bittern", "C1-dead-end"), ("curlew", "C4-series"), ("dunlin", "C6-single")]
+)
+def test_text_stays_legible_in_other_layouts(page: Page, size: str, slug: str, choice: str) -> None:
+    width, height = SIZES[size]
+    page.set_viewport_size({"width": width, "height": height})
+    page.goto(f"/builds/{slug}/layout")
+    page.locator(f"#choose-{choice}").click()
+    expect(page.locator(f"#choice-{choice}")).to_have_class("fitted")
+    page.goto(f"/builds/{slug}/circuit")
+    legible(page)
+
+
+def legible(page: Page) -> None:
+    texts = measure(page, "texts")
+    assert len(texts) > 8
+    for t in texts:
+        assert t["inside"], f"{t['text']} leaves its drawing"
+        assert t["size"] >= 14, f"{t['text']} is {t['size']:.1f} px"
+        assert contrast(t["fill"], t["ground"]) >= 4.5, f"{t['text']} on {t['ground']}"
+    for i, a in enumerate(texts):
+        for b in texts[:i]:
+            apart = a["right"] <= b["left"] or b["right"] <= a["left"] or a["bottom"] <= b["top"] or b["bottom"] <= a["top"]
+            assert apart, f"{a['text']} touches {b['text']}"
 
 
 @pytest.mark.parametrize("size", SIZES)

@@ -58,6 +58,8 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
 
     def order(swap: Swap) -> tuple[bool, bool, float]:
         other = swap.part.kind != element.kind and element.kind in ("strainer", "filter")
+        if element.kind == "filter":  # a coarser one takes less and lets more through: after those as fine
+            other = other or (swap.part.about.micron or 0.0) > 1.01 * (element.about.micron or 1e9)
         if element.kind == "pump":
             return not swap.suits, other, -(swap.spare if swap.spare is not None else -9.0)
         if element.kind == "regulator" and before is not None:

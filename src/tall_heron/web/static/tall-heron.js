@@ -59,6 +59,8 @@ function put(answer) {
   }
   if (document.querySelector("#show-why")) document.querySelector("#show-why").open = open;
   page().head = answer.head;
+  const chosen = document.querySelector(".drawing.pans a.part[aria-current]");
+  if (chosen) chosen.scrollIntoView({ inline: "nearest", block: "nearest" });
   if (answer.fields) window.dispatchEvent(new CustomEvent("fields", { detail: answer.fields }));
   if (id && document.activeElement !== active) {
     const again = document.getElementById(id) || document.getElementById("card") || document.getElementById("main");
