@@ -28,6 +28,7 @@ from tall_heron.core.edit import fit  # noqa: E402
 from tall_heron.core.engine import burn  # noqa: E402
 from tall_heron.core.limits import make_limits  # noqa: E402
 from tall_heron.core.network import compile_network, make_system  # noqa: E402
+from tall_heron.core.shelf import swaps_for
 from tall_heron.core.solve import solve_network  # noqa: E402
 from tall_heron.core.study import make_study  # noqa: E402
 from tall_heron.core.sweep import sweep  # noqa: E402
@@ -98,7 +99,7 @@ def solver() -> None:
     for name, build in demo_builds().items():
         study = make_study(build)
         ladder = statistics.median([timed(lambda s=study: make_limits(s)) for _ in range(20)])  # type: ignore[misc]
-        trial = statistics.median([timed(lambda b=build: design(fit(b, "H3", "ptfe-12"))) for _ in range(20)])  # type: ignore[misc]
+        trial = statistics.median([timed(lambda b=build: design(fit(b, "H3", swaps_for(b.circuit.element("H3"))[0].name))) for _ in range(20)])  # type: ignore[misc]
         print(f"ladder of {name:<12}{ladder:8.2f} ms; a swap tried, findings and ladder with it {trial:8.2f} ms")
 
 

@@ -171,6 +171,8 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("L-08", lambda: made(asked(use="flight", boost_kpa=0), pumps=("marrow-340",)), "Stop", "pump"),
     ("L-09", lambda: made(asked(use="flight", boost_kpa=0)), "Stop", "tank"),
     ("E-01", lambda: made(asked(bsfc_petrol_kg_kwh=0.9)), "Check", ""),
+    ("E-03", lambda: made(asked(feeding="carburettor")), "Stop", "injectors"),
+    ("M-05", lambda: altered("H3", about={"conductive": False}), "Stop", "hose"),
     ("E-02", lambda: made(asked(fuel="E85")), "Note", ""),
 ]
 

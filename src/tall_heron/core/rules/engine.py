@@ -2,8 +2,9 @@
 
 from collections.abc import Iterator
 
+from tall_heron.core.circuit import BURNERS, KINDS
 from tall_heron.core.finding import Figure, Finding
-from tall_heron.core.rules.rule import Rule, always
+from tall_heron.core.rules.rule import Rule, always, elements, has
 from tall_heron.core.study import Study
 
 LEAST, MOST = 0.20, 0.40  # brake efficiency, handbook-physics
@@ -46,6 +47,16 @@ def pump_e85_varies(study: Study) -> Iterator[Finding]:
     )
 
 
+def fed_otherwise(study: Study) -> Iterator[Finding]:
+    """The brief and the circuit speak of different engines."""
+    wanted = "carburettor" if study.brief.carburetted else "injectors"
+    for e in elements(study, *BURNERS):
+        if e.kind != wanted:
+            title = f"The brief asks for {'a carburettor' if study.brief.carburetted else 'injection'}, and the circuit feeds {e.id}, {KINDS[e.kind].word}"
+            why = "Pressures, margins and limits are then those of another engine."
+            yield Finding("Stop", e.id, title, why, "Choose a layout for the engine of the brief, or set the brief right.", {})
+
+
 RULES = (
     Rule("E-01", "The consumption asked means a possible efficiency.", "20 to 40 %, common practice", efficiency, always),
     Rule(
@@ -55,4 +66,5 @@ RULES = (
         pump_e85_varies,
         lambda s: 0.75 <= s.burn.fuel.ethanol <= 0.9,
     ),
+    Rule("E-03", "The circuit feeds the engine that the brief describes.", "arithmetic", fed_otherwise, has(*BURNERS)),
 )

@@ -28,7 +28,8 @@ def hose_not_for_this_fuel(study: Study) -> Iterator[Finding]:
         limit = _limit(study, e)
         if limit:
             title = f"{e.id} {e.title} is not for {study.burn.fuel.name}"
-            why = f"{limit} The {e.about.family or 'hose'} swells, softens and sheds until it leaks."
+            suffers = "Bare metal corrodes" if e.kind == "line" else f"The {e.about.family or 'hose'} swells, softens and sheds"
+            why = f"{limit} {suffers} until it leaks."
             yield Finding("Stop", e.id, title, why, "Fit PTFE hose with PTFE ends.", _most(e), station="hoses")
 
 
@@ -42,7 +43,17 @@ def part_not_for_this_fuel(study: Study) -> Iterator[Finding]:
             yield Finding("Check", e.id, title, why, "Fit a part whose maker allows this fuel.", _most(e))
 
 
+def liner_not_conductive(study: Study) -> Iterator[Finding]:
+    """Fuel that runs through a liner that leads no charge away makes sparks through its wall."""
+    for e in study.build.circuit.of_kind(*HOSES):
+        if e.about.conductive is False:
+            title = f"{e.id} has a liner that does not conduct"
+            why = "Flowing fuel charges it until a spark burns a hole through the wall to the braid."
+            yield Finding("Stop", e.id, title, why, "Fit hose with a conductive liner (100R14 type B).", {}, station="hoses")
+
+
 RULES = (
     Rule("H-01", "Hoses are made for this fuel.", "maker's statement", hose_not_for_this_fuel, has(*HOSES)),
     Rule("M-01", "Pumps, regulators, valves and filters are made for this fuel.", "maker's statement", part_not_for_this_fuel),
+    Rule("M-05", "No PTFE liner holds a static charge.", "SAE 100R14 type B, from memory", liner_not_conductive, has(*HOSES)),
 )
