@@ -13,7 +13,7 @@ from laws import imbalance, law_errors
 from made_up import circuit
 
 from tall_heron.core.build import Build, validate
-from tall_heron.core.circuit import KINDS
+from tall_heron.core.kinds import KINDS
 from tall_heron.core.network import compile_network
 from tall_heron.core.path import ways
 from tall_heron.core.point import Point

@@ -5,8 +5,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from tall_heron.core.circuit import KINDS, Circuit, Record
+from tall_heron.core.circuit import Circuit, Record
 from tall_heron.core.errors import BuildError, BuildErrors
+from tall_heron.core.kinds import KINDS
 from tall_heron.core.physics.fuel import Fuel, fuel_named
 from tall_heron.core.point import Point
 
@@ -66,7 +67,7 @@ class Brief(Record):
     own_fuel: OwnFuel | None = None
     ethanol_range: Literal["as named", "as sold", "flex"] = "as named"
     season: Literal["summer", "spring or autumn", "winter"] = "summer"
-    base_kpa: Annotated[float, Field(ge=5, le=2000)]
+    base_kpa: Annotated[float, Field(ge=1, le=2000)]
     boost_kpa: Annotated[float, Field(ge=0, le=700)] = 0.0
     idle_manifold_kpa: Annotated[float, Field(ge=-101, le=0)] = -50.0
     feeding: Literal["injection", "carburettor"] = "injection"
@@ -184,7 +185,21 @@ def readable(error: Any) -> BuildError:
     # pydantic puts the chosen law's tag into the place; a JSON pointer has none.
     if len(at) > 4 and at[0] == "circuit" and "part" in at:
         i = at.index("part")
-        if i + 1 < len(at) and at[i + 1] in ("pipe", "loss", "quadratic", "check", "pump", "regulator", "injectors", "tank", "air", "tap"):
+        if i + 1 < len(at) and at[i + 1] in (
+            "pipe",
+            "loss",
+            "quadratic",
+            "check",
+            "pump",
+            "regulator",
+            "injectors",
+            "tank",
+            "air",
+            "tap",
+            "tee",
+            "displacement",
+            "jet",
+        ):
             del at[i + 1]
     text = _PLAIN.get(error["type"]) or error["msg"].removeprefix("Value error, ").replace("Input should be", "must be").replace(
         "String should have", "must have"

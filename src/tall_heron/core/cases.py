@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from tall_heron.core.build import Brief
 from tall_heron.core.catalogue import house_figure
+from tall_heron.core.circuit import Circuit
 from tall_heron.core.engine import Burn, burn
 from tall_heron.core.physics.fuel import CELSIUS, Fuel
 from tall_heron.core.physics.suction import standard_atmosphere
@@ -11,6 +12,8 @@ from tall_heron.core.point import Point
 
 # ASTM D5798, from memory: what is sold as E85 holds 51 to 83 % by the season; a flex engine meets anything up to E85.
 RANGES = {"as sold": ("E51", "E83"), "flex": ("E0", "E85")}
+USUAL_RPM = {"flight": 2700.0, "road": 6000.0}  # common practice, where the brief says nothing
+IDLE_SPEED = 0.15  # of the speed at peak, common practice
 ALCOHOL = 0.5  # ethanol above which a fuel is one of a range
 
 
@@ -25,15 +28,23 @@ class Case:
     fuel: Fuel
 
 
-def make_cases(brief: Brief, what: Burn) -> tuple[Case, ...]:
+def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None) -> tuple[Case, ...]:
     """Peak, peak at low voltage, and hot idle; peak and idle at both ends of the range of an alcohol fuel, where the brief asks for it."""
     wired = brief.voltage_v - house_figure("voltage_wiring_loss")
     low = min(house_figure("voltage_low"), wired)
     idle_share = house_figure("idle_burn_share")
 
+    peak_rpm = brief.peak_rpm or USUAL_RPM["flight" if brief.use == "flight" else "road"]
+
+    def resting(manifold: float, rpm: float) -> list[str]:
+        """Staged pumps that do not run yet."""
+        staged = [e for e in circuit.elements if e.stage is not None] if circuit is not None else []
+        return [e.id for e in staged if e.stage is not None and (manifold if e.stage.by == "boost" else rpm) < e.stage.at]
+
     def case(key: str, title: str, manifold: float, voltage: float, demand: float, fuel: Fuel) -> Case:
         kelvin = brief.fuel_temperature_c + CELSIUS
         own = fuel.family == "own"
+        rpm = peak_rpm * IDLE_SPEED if key.startswith("idle") else peak_rpm
         point = Point(
             name=key,
             fuel=None if own else fuel.name,
@@ -43,6 +54,8 @@ def make_cases(brief: Brief, what: Burn) -> tuple[Case, ...]:
             atmosphere_kpa=standard_atmosphere(brief.altitude_m) / 1000,
             manifold_kpa=manifold,
             demand_lph="brief",
+            engine_rpm=rpm,
+            off=resting(manifold, rpm),
             voltage_v=voltage,
         )
         return Case(key, title, point, demand, fuel)

@@ -5,11 +5,11 @@ eight laws.
 """
 
 import itertools
-from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from tall_heron.core.kinds import KINDS
 
 
 class Record(BaseModel):
@@ -48,6 +48,15 @@ class Loss(Record):
     law: Literal["loss"] = "loss"
     bore_mm: Bore
     loss_coefficient: NotNegative
+
+
+class Tee(Record):
+    """A tee: K through the run and K round the corner, both on its bore."""
+
+    law: Literal["tee"] = "tee"
+    bore_mm: Bore
+    run_loss_coefficient: NotNegative
+    branch_loss_coefficient: NotNegative
 
 
 class Quadratic(Record):
@@ -115,6 +124,42 @@ class PumpMap(Record):
         return self
 
 
+class Displacement(Record):
+    """A pump driven by the engine: what one turn of it displaces, turns per turn of the engine, and its volumetric efficiency over pressure, as rows of
+    [kPa, share] with falling share; the last row is where it stalls or relieves."""
+
+    law: Literal["displacement"] = "displacement"
+    cc_per_turn: Positive
+    ratio: Positive = 0.5
+    efficiency: Annotated[list[tuple[NotNegative, NotNegative]], Field(min_length=2, max_length=50)]
+
+    @model_validator(mode="after")
+    def _falls(self) -> "Displacement":
+        for i, (kpa, share) in enumerate(self.efficiency):
+            if i and (kpa <= self.efficiency[i - 1][0] or share >= self.efficiency[i - 1][1]):
+                raise ValueError(f"row {i + 1}: pressure must rise and efficiency fall from row to row")
+        if self.efficiency[-1][1] > 0:
+            raise ValueError("the last row says where it stalls: its efficiency is 0")
+        return self
+
+
+class Jet(Record):
+    """A jet pump: fuel through a nozzle draws more along into a throat; losses of nozzle, suction, throat and diffuser by K."""
+
+    law: Literal["jet"] = "jet"
+    nozzle_mm: Bore
+    throat_mm: Bore
+    nozzle_loss: NotNegative = 0.05
+    suction_loss: NotNegative = 0.1
+    throat_loss: NotNegative = 0.2
+
+    @model_validator(mode="after")
+    def _fits(self) -> "Jet":
+        if self.nozzle_mm >= 0.95 * self.throat_mm:
+            raise ValueError("the nozzle must be narrower than the throat, or nothing is drawn along")
+        return self
+
+
 class Regulator(Record):
     """Holds its inlet (bypass) or outlet (dead-head) at set + reference + slope Q; wide open it is K on a bore."""
 
@@ -171,57 +216,9 @@ class Tap(Record):
 
 
 Law = Annotated[
-    Tap | Pipe | Loss | Quadratic | Check | PumpMap | Regulator | Injectors | TankLevel | Air,
+    Tap | Pipe | Loss | Tee | Quadratic | Check | PumpMap | Displacement | Jet | Regulator | Injectors | TankLevel | Air,
     Field(discriminator="law"),
 ]
-
-
-@dataclass(frozen=True)
-class Kind:
-    """What a kind of element is: its trade word, ports, allowed laws and links by position (`''` is the only one of most)."""
-
-    word: str
-    ports: tuple[str, ...]
-    laws: tuple[str, ...]
-    links: Mapping[str, tuple[tuple[str, str], ...]] = field(default_factory=dict)
-    tag: str = "N"
-
-
-_THROUGH = {"": (("start", "end"),)}
-_TWO = ("start", "end")
-KINDS: dict[str, Kind] = {
-    "tank": Kind("tank", ("outlet",), ("tank",), {}, "S"),
-    "strainer": Kind("strainer", _TWO, ("quadratic", "loss"), _THROUGH, "E"),
-    "hose": Kind("hose", _TWO, ("pipe",), _THROUGH, "H"),
-    "line": Kind("hard line", _TWO, ("pipe",), _THROUGH, "H"),
-    "pump": Kind("pump", _TWO, ("pump",), _THROUGH, "P"),
-    "check": Kind("check valve", _TWO, ("check",), _THROUGH, "K"),
-    "filter": Kind("filter", _TWO, ("quadratic", "loss"), _THROUGH, "F"),
-    "merge": Kind("merge", ("a", "b", "end"), ("loss",), {"": (("a", "end"), ("b", "end"))}, "Y"),
-    "split": Kind("split", ("start", "a", "b"), ("loss",), {"": (("start", "a"), ("start", "b"))}, "Y"),
-    "rail": Kind("rail", _TWO, ("loss", "pipe"), _THROUGH, "RL"),
-    "injectors": Kind("injectors", ("start",), ("injectors",), {}, "J"),
-    "carburettor": Kind("carburettor", ("start",), ("injectors",), {}, "C"),
-    "regulator": Kind("regulator", _TWO, ("regulator",), _THROUGH, "PR"),
-    "fitting": Kind("fitting", _TWO, ("loss", "quadratic"), _THROUGH, "N"),
-    "damper": Kind("damper", _TWO, ("loss", "quadratic"), _THROUGH, "D"),
-    "sensor": Kind("sensor", _TWO, ("loss", "quadratic"), _THROUGH, "T"),
-    "valve": Kind("shut-off", _TWO, ("loss",), {"open": (("start", "end"),), "shut": ()}, "V"),
-    "selector": Kind(
-        "selector",
-        ("left", "right", "engine"),
-        ("loss",),
-        {"left": (("left", "engine"),), "right": (("right", "engine"),), "both": (("left", "engine"), ("right", "engine")), "off": ()},
-        "V",
-    ),
-    "gauge": Kind("gauge", ("start",), ("tap",), {}, "T"),
-    "vent": Kind("vent line", (), ("air",), {}, "H"),
-    "vent_valve": Kind("roll-over valve", (), ("air",), {}, "N"),
-    "reference": Kind("reference line", (), ("air",), {}, "H"),
-}
-
-
-BURNERS = ("injectors", "carburettor")  # what takes the fuel out of the circuit
 
 
 class Node(Record):
@@ -272,6 +269,7 @@ class About(Record):
     suction_need_kpa: NotNegative | None = None
     inlet_height_max_mm: Finite | None = None
     mount: str = ""
+    speed_control: bool | None = None
     noise: str = ""
     conductive: bool | None = None
     capacity_l: Positive | None = None
@@ -282,6 +280,13 @@ class About(Record):
     provenance: Literal["sheet", "measured", "guessed"] = "sheet"
     price: NotNegative | None = None
     mass_kg: NotNegative | None = None
+
+
+class Stage(Record):
+    """When a staged pump runs: from a boost [kPa gauge] or an engine speed [rpm] on."""
+
+    by: Literal["boost", "speed"]
+    at: NotNegative
 
 
 class Element(Record):
@@ -302,6 +307,7 @@ class Element(Record):
     role: Literal["feed", "return", "suction", "vent", "reference"] = "feed"
     runs: Annotated[str, Field(max_length=200)] = ""
     reversed: bool = False
+    stage: Stage | None = None
 
     @model_validator(mode="after")
     def _fits_kind(self) -> "Element":

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.circuit import BURNERS, Element, Injectors
+from tall_heron.core.circuit import Element, Injectors
+from tall_heron.core.kinds import BURNERS
 from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.study import Solved, Study
 from tall_heron.core.why import Why, figure

@@ -87,7 +87,9 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
             old = getattr(element, end)
             if old is not None:
                 more[end] = shelf.nearest_end(chosen.about.family, chosen.about.dash, old.angle_deg) or old
-        if element.kind in ("vent", "reference"):
+        if element.kind == "overflow":
+            pass
+        elif element.kind in ("vent", "reference"):
             part = Air(bore_mm=part.bore_mm)
         else:
             more["kind"] = chosen.kind

@@ -136,11 +136,12 @@ def alcohol_over_petrol(brief: Brief) -> str:
     return f"The trade adds 30 % for alcohol, naming no fuel. At equal lambda {fuel.name} is {over('E10'):.0f} % over E10 and {over('E0'):.0f} % over E0 by volume."
 
 
-def margin(brief: Brief) -> tuple[float, str]:
-    """The spare pump flow the brief asks for over the burn [-], and its source."""
+def margin(brief: Brief, gravity: bool = False) -> tuple[float, str]:
+    """The spare flow the brief asks for over the burn [-], and its source; an aircraft fed by gravity needs more than one with pumps."""
     if brief.margin is not None:
         return brief.margin, "typed in the brief"
-    row = by_name("house_figures")["margin_aircraft" if brief.use == "flight" else "margin_car"]
+    name = ("margin_gravity" if gravity else "margin_aircraft") if brief.use == "flight" else "margin_car"
+    row = by_name("house_figures")[name]
     return float(row["value"]), str(row["source"])
 
 

@@ -2,7 +2,22 @@
 
 import math
 
-from tall_heron.core.circuit import Air, Check, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel, Tap
+from tall_heron.core.circuit import (
+    Air,
+    Check,
+    Displacement,
+    Element,
+    Injectors,
+    Jet,
+    Loss,
+    Pipe,
+    PumpMap,
+    Quadratic,
+    Regulator,
+    TankLevel,
+    Tap,
+    Tee,
+)
 from tall_heron.core.engine import allowance, asked_rail_pressure
 from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
@@ -109,6 +124,27 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
         return _why_loss(solved, part, link)
     if isinstance(part, PumpMap):
         return _why_pump(solved, element, part, link)
+    if isinstance(part, Tee):
+        return Why(
+            (f"Δp = K ρ v² ÷ 2, K {part.run_loss_coefficient:g} through the run, {part.branch_loss_coefficient:g} round the corner",),
+            "K on the tee's bore.",
+        )
+    if isinstance(part, Displacement):
+        rpm = solved.case.point.engine_rpm or 0.0
+        swept = part.cc_per_turn * part.ratio * rpm * 60 / 1000
+        steps = [f"swept = {figure(part.cc_per_turn)} cc × {part.ratio:g} × {figure(rpm, 4)} rpm × 60 = {figure(swept)} L/h"]
+        if link.loss is not None:
+            steps.append(
+                f"gives {figure(link.flow / LPH)} L/h against {_pressure(-link.loss)}: {figure(100 * link.flow / LPH / swept) if swept else '—'} % of it"
+            )
+        return Why(tuple(steps), "Volumetric efficiency over pressure: the pump's sheet (invented).")
+    if isinstance(part, Jet):
+        nozzle, drawn = (solved.solution.links.get(f"{element.id}.{x}") for x in ("motive", "suction"))
+        if nozzle is None or drawn is None:
+            return Why(("the jet stands still",), "")
+        times = drawn.flow / nozzle.flow if nozzle.flow else 0.0
+        step = f"{figure(nozzle.flow / LPH)} L/h through a nozzle of {part.nozzle_mm:g} mm draws {figure(drawn.flow / LPH)} L/h along, {figure(times)} times as much"
+        return Why((step,), "Momentum of the jet shared in the throat (Cunningham 1957, from memory).")
     if isinstance(part, Regulator):
         return _why_regulator(solved, part, link)
     if isinstance(part, Injectors):

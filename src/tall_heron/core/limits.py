@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tall_heron.core.catalogue import house_figure
-from tall_heron.core.circuit import BURNERS, Element, Injectors
+from tall_heron.core.circuit import Element, Injectors
 from tall_heron.core.engine import allowance, margin
 from tall_heron.core.keep_up import KeepUp, without_injector_limits
+from tall_heron.core.kinds import BURNERS
 from tall_heron.core.laws import Resistance, resistance
 from tall_heron.core.network import System
 from tall_heron.core.pieces import injectors_full_flow
@@ -78,9 +79,10 @@ def make_limits(study: Study, only: str | None = None) -> list[Limit]:
     if not peak.solution.converged or peak.case.demand <= 0 or study.pumps_deliver(peak) <= 0:
         return []
     kind = next((e.kind for e in study.build.circuit.elements if e.id == only), "")
+    gravity = not study.path.pumps
     laws, system = _laws(study), without_injector_limits(study)
     flows = _flows(study, system)
-    rows = [] if only and kind != "pump" else [_pumps(study, system)]
+    rows = [] if only and kind != "pump" else [_gravity(study) if gravity else _pumps(study, system)]
     more = (
         *_suction(study, laws, flows, only),
         *_losses(study, laws, flows, only),
@@ -163,6 +165,25 @@ def _pumps_alone(study: Study, ids: tuple[str, ...], wanted: float, tolerance: f
     return _limit(study, ids, "pumps", measure, tolerance, steps, "Pump maps; margin of the brief.")
 
 
+def _gravity(study: Study) -> Limit:
+    """Fuel that falls: the largest burn it feeds with the margin that gravity asks for."""
+    spare = margin(study.brief, gravity=True)[0]
+    capacity = study.capacity(study.peak)
+    times = capacity / (1 + spare) / study.peak.case.demand
+    steps = [f"falls {figure(capacity / LPH)} L/h before the bowl lacks pressure, ÷ {1 + spare:g} for the margin"]
+    measure: Measure = (lambda t: t / times) if times > 0 else (lambda t: 1e9)
+    parts = tuple(e.id for c in study.path.columns[1 : study.path.turn] for e in c.elements)
+    return _limit(
+        study,
+        parts,
+        "gravity feed",
+        measure,
+        house_figure("hose_loss_tolerance"),
+        steps,
+        "Height of the tank's outlet with the level of the case; margin of the brief.",
+    )
+
+
 def _tolerance(element: Element, usual: str) -> float:
     """A part's own tolerance, or the usual one of its kind."""
     own = element.about.flow_tolerance
@@ -242,13 +263,13 @@ def _losses(study: Study, laws: dict[str, Resistance], flows: Flows, only: str |
     allowances = {
         "filter": (allowance(brief, "filter_allowance"), "filter_tolerance"),
         "rail": (house_figure("rail_difference_share") * base, "filter_tolerance"),
-        **dict.fromkeys(("check", "merge", "split", "damper", "sensor", "fitting", "valve"), small),
+        **dict.fromkeys(("check", "merge", "split", "tee", "damper", "sensor", "fitting", "valve"), small),
         **dict.fromkeys(("hose", "line"), hose),
     }
     rows = []
     for column in study.path.delivery:
         ids = tuple(e.id for e in column.elements)
-        if column.elements[0].kind not in allowances or (only and only not in ids):
+        if not study.path.pumps or column.elements[0].kind not in allowances or (only and only not in ids):
             continue
         element = max(column.elements, key=lambda e: _loss_at(laws[e.id], flows.of(e.id)(1.0)))
         ids = (element.id, *(i for i in ids if i != element.id))
@@ -298,6 +319,8 @@ def _far_rails(study: Study, laws: dict[str, Resistance], flows: Flows, only: st
 
 def _suction(study: Study, laws: dict[str, Resistance], flows: Flows, only: str | None) -> list[Limit]:
     """The suction side keeps the pump's inlet at least the pump's need above boiling."""
+    if not study.path.pumps:
+        return []
     pump = study.path.pumps[0]
     before = [c.elements[0] for c in study.path.columns[1 : study.path.suction - 1]]
     case, density = study.peak.case, study.peak.solution.density

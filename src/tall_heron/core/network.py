@@ -3,9 +3,10 @@
 from dataclasses import dataclass, field
 from typing import Any
 
-from tall_heron.core.circuit import Circuit
+from tall_heron.core.circuit import Circuit, Jet
 from tall_heron.core.elimination import Plan
 from tall_heron.core.frame import Frame, Shut, make_frame
+from tall_heron.core.jets import JetPair
 from tall_heron.core.laws import PUMP, rise
 from tall_heron.core.pieces import KPA, MANIFOLD, Moment, Piece, Plumbing, compile_circuit, felt_kpa
 from tall_heron.core.point import Point
@@ -45,6 +46,7 @@ class Network:
     commanded: dict[str, float]
     greatest: float
     impossible: tuple[str, str] | None
+    jets: list[JetPair] = field(default_factory=list)
 
 
 @dataclass(slots=True)
@@ -102,7 +104,14 @@ class System:
             commanded=commanded,
             greatest=max(map(abs, fixed), default=0.0) + sum(rise(k.law, 0.0)[0] for k in links if k.code == PUMP),
             impossible=frame.impossible,
+            jets=self._jets(links),
         )
+
+    def _jets(self, links: list[Link]) -> list[JetPair]:
+        """The jet pumps whose both links are live."""
+        at = {k.key: i for i, k in enumerate(links)}
+        parts = [(e.id, e.part) for e in self.plumbing.circuit.elements if isinstance(e.part, Jet)]
+        return [JetPair(at[f"{i}.motive"], at[f"{i}.suction"], part) for i, part in parts if f"{i}.motive" in at and f"{i}.suction" in at]
 
 
 def _link(piece: Piece, u: int, v: int, moment: Moment) -> Link:

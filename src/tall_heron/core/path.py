@@ -3,7 +3,8 @@
 from collections import deque
 from dataclasses import dataclass
 
-from tall_heron.core.circuit import BURNERS, KINDS, Circuit, Element
+from tall_heron.core.circuit import Circuit, Element
+from tall_heron.core.kinds import BURNERS, KINDS
 
 
 @dataclass(frozen=True)

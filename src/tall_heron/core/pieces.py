@@ -9,11 +9,27 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
-from tall_heron.core.circuit import KINDS, Check, Circuit, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
+from tall_heron.core.circuit import (
+    Check,
+    Circuit,
+    Displacement,
+    Element,
+    Injectors,
+    Jet,
+    Loss,
+    Pipe,
+    PumpMap,
+    Quadratic,
+    Regulator,
+    TankLevel,
+    Tee,
+)
+from tall_heron.core.jets import JetPair, nozzle_law, suction_law
+from tall_heron.core.kinds import KINDS
 from tall_heron.core.laws import INFINITE, LOSS, PUMP, REGULATOR, PumpRise, RegulatorLaw, Resistance
 from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
-from tall_heron.core.physics.pump import Curve, make_curve, voltage_shares
+from tall_heron.core.physics.pump import Curve, Share, make_curve, voltage_shares
 from tall_heron.core.point import Point
 from tall_heron.core.units import GRAVITY, LPH
 
@@ -110,6 +126,33 @@ def _make_loss(part: Loss | Check) -> Make:
     return lambda m: Resistance(0.0, k * m.density)
 
 
+def _make_tee(part: Tee, corner: bool) -> Make:
+    loss = part.branch_loss_coefficient if corner else part.run_loss_coefficient
+    k = quadratic_coefficient(loss, part.bore_mm / 1000, 1.0)
+    return lambda m: Resistance(0.0, k * m.density)
+
+
+def _make_jet(part: Jet, nozzle: bool) -> Make:
+    start = JetPair(0, 0, part)
+    if nozzle:
+        return lambda m: nozzle_law(part, m.density, start.motive, start.drawn)
+    return lambda m: suction_law(part, m.density, start.motive)
+
+
+def _make_displacement(part: Displacement) -> Make:
+    def make(m: Moment) -> PumpRise:
+        swept = part.cc_per_turn * 1e-6 * part.ratio * (m.point.engine_rpm or 0.0) / 60
+        rows = part.efficiency[::-1]
+        if swept <= 0:
+            curve, last = make_curve([0.0, 1e-9], [1.0, 0.0]), 1e-9
+        else:
+            flows, rises = [swept * share for _, share in rows], [kpa * KPA for kpa, _ in rows]
+            curve, last = make_curve(flows, rises), flows[-1]
+        return PumpRise((curve,), [Share(weight=1.0, flow_scale=1.0, flow_shift=0.0, curve=0)], INFINITE, last, False)
+
+    return make
+
+
 def _make_pump(name: str, part: PumpMap) -> Make:
     tables = [tuple(tuple(row) for row in c.rows) for c in part.curves]
     volts = [c.voltage_v for c in part.curves]
@@ -180,7 +223,13 @@ def compile_circuit(circuit: Circuit) -> Plumbing:
         for a, b in every:
             start, end = (ports[b], ports[a]) if element.reversed else (ports[a], ports[b])
             code, area = LOSS, 0.0
-            if isinstance(part, Pipe):
+            if isinstance(part, Tee):
+                make, area = _make_tee(part, "branch" in (a, b)), _area(part.bore_mm)
+            elif isinstance(part, Jet):
+                make, code = _make_jet(part, a == "motive"), LOSS if a == "motive" else PUMP
+            elif isinstance(part, Displacement):
+                make, code = _make_displacement(part), PUMP
+            elif isinstance(part, Pipe):
                 make, area = _make_pipe(element, part), _area(part.bore_mm)
             elif isinstance(part, Quadratic):
                 make = _make_quadratic(name, part)
@@ -195,5 +244,7 @@ def compile_circuit(circuit: Circuit) -> Plumbing:
                 continue  # air lines carry no fuel
             key = name if len(every) == 1 else f"{name}.{a if sum(x[0] == a for x in every) == 1 else b}"
             open_in = tuple(position for position, links in kind.links.items() if (a, b) in links)
-            out.pieces.append(Piece(name, key, start, end, open_in, code, area, make, isinstance(part, Check), code == LOSS))
+            out.pieces.append(
+                Piece(name, key, start, end, open_in, code, area, make, isinstance(part, Check), code == LOSS and not isinstance(part, Jet))
+            )
     return out

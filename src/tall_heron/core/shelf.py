@@ -10,10 +10,12 @@ from tall_heron.core.circuit import (
     About,
     Air,
     Check,
+    Displacement,
     Element,
     End,
     Fluid,
     Injectors,
+    Jet,
     Law,
     Loss,
     Pipe,
@@ -22,6 +24,7 @@ from tall_heron.core.circuit import (
     Regulator,
     TankLevel,
     Tap,
+    Tee,
 )
 
 CC_MIN_TO_LPH = 0.06
@@ -65,7 +68,7 @@ def _regulator(row: Row) -> ShelfPart:
         wide_open_loss_coefficient=row["wide_open_loss_coefficient"],
         reference=row["reference"],
     )
-    return ShelfPart(row["name"], row["title"], "regulator", part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], row["kind"], part, _about(row), row["source"])
 
 
 def _check(row: Row) -> ShelfPart:
@@ -105,6 +108,17 @@ def _carburettor(row: Row) -> ShelfPart:
     return ShelfPart(row["name"], row["title"], "carburettor", part, _about(row), row["source"])
 
 
+def _engine_pump(row: Row) -> ShelfPart:
+    rows = [tuple(float(x) for x in pair.split(":")) for pair in str(row["efficiency"]).split()]
+    part = Displacement(cc_per_turn=row["cc_per_turn"], ratio=row["ratio"], efficiency=rows)
+    return ShelfPart(row["name"], row["title"], "pump", part, _about(row), row["source"])
+
+
+def _jet(row: Row) -> ShelfPart:
+    part = Jet(nozzle_mm=row["nozzle_mm"], throat_mm=row["throat_mm"])
+    return ShelfPart(row["name"], row["title"], "jet", part, _about(row), row["source"])
+
+
 def _adapter(row: Row) -> ShelfPart:
     part = Loss(bore_mm=row["bore_mm"], loss_coefficient=row["loss_coefficient"])
     return ShelfPart(row["name"], row["title"], "fitting", part, _about(row), row["source"])
@@ -116,6 +130,13 @@ def _plain(row: Row) -> ShelfPart:
         part = TankLevel()
     elif row["kind"] == "gauge":
         part = Tap()
+    elif row["kind"] == "controller":
+        # Speed control holds the pressure behind the pump as a regulator without loss would; the pump then makes no more than that.
+        part = Regulator(holds="outlet", set_kpa=300, wide_open_bore_mm=20, wide_open_loss_coefficient=0.5)
+    elif row["kind"] in ("tee", "junction"):
+        corner = {r["name"]: r["friction_multiple"] for r in table("fittings_k")}
+        run = row["loss_coefficient"]
+        part = Tee(bore_mm=row["bore_mm"], run_loss_coefficient=run, branch_loss_coefficient=run * corner["tee-branch"] / corner["tee-run"])
     elif row["kind"] == "vent_valve":
         part = Air(bore_mm=row["bore_mm"])
     else:
@@ -135,6 +156,8 @@ def parts() -> dict[str, ShelfPart]:
         ("injectors", _injectors),
         ("carburettors", _carburettor),
         ("adapters", _adapter),
+        ("engine_pumps", _engine_pump),
+        ("jets", _jet),
         ("plain_parts", _plain),
     ):
         made += [make(row) for row in table(name)]
@@ -150,7 +173,7 @@ def part_named(name: str) -> ShelfPart:
 
 
 OTHER_CLASS = 2.0  # times beyond its range: a regulator for another kind of engine
-LINES = ("hose", "line", "vent", "reference")
+LINES = ("hose", "line", "vent", "reference", "overflow")
 
 
 def suits_place(part: ShelfPart, element: Element) -> bool:
@@ -165,7 +188,9 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
         return True
     if part.kind != element.kind:
         return False
-    if isinstance(part.part, Regulator) and isinstance(element.part, Regulator):
+    if part.part.law != element.part.law and element.kind == "pump":
+        return False  # one driven by the engine is no electric one
+    if isinstance(part.part, Regulator) and isinstance(element.part, Regulator) and element.kind == "regulator":
         low, high, held = part.about.set_min_kpa or 0.0, part.about.set_max_kpa or 1e9, element.part.set_kpa
         return part.part.holds == element.part.holds and low / OTHER_CLASS <= held <= high * OTHER_CLASS
     return element.kind != "fitting" or not element.about.dash or part.about.dash == element.about.dash

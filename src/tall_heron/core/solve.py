@@ -10,6 +10,7 @@ import math
 from collections.abc import Sequence
 
 from tall_heron.core.elimination import Plan
+from tall_heron.core.jets import nozzle_law, settled, suction_law
 from tall_heron.core.laws import (
     FLOW_FLOOR,
     FLOW_LEAST,
@@ -32,6 +33,7 @@ from tall_heron.core.solution import Solution
 FAST_STEPS = 24
 POLISH_STEPS = 60
 INTERIOR_STEPS = 120
+JET_STEPS = 40
 RESIDUAL = 1e-8  # of the largest flow
 RUNAWAY = 1e25  # Pa
 TIGHTER = 10.0  # how much closer pressures must come, as a part of the largest
@@ -39,6 +41,23 @@ TIGHTER = 10.0  # how much closer pressures must come, as a part of the largest
 
 def solve_network(net: Network, near: Solution | None = None) -> Solution:
     """Solve a compiled network, from a solution that is `near` where one is known. Not converged: the part and the reason, and no pressures."""
+    solution = _solve_once(net, near)
+    for _ in range(JET_STEPS if net.jets else 0):
+        if not solution.converged:
+            return solution
+        done = True
+        for pair in net.jets:
+            nozzle, suction = net.links[pair.nozzle], net.links[pair.suction]
+            done &= settled(pair, solution.links[nozzle.key].flow, solution.links[suction.key].flow)
+            nozzle.law = nozzle_law(pair.part, net.density, pair.motive, pair.drawn)
+            suction.law = suction_law(pair.part, net.density, pair.motive)
+        if done:
+            return solution
+        solution = _solve_once(net, solution)
+    return solution
+
+
+def _solve_once(net: Network, near: Solution | None) -> Solution:
     if net.impossible:
         part, reason = net.impossible
         return Solution(False, part=part, reason=reason, density=net.density, viscosity=net.viscosity)

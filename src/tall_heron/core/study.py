@@ -44,8 +44,11 @@ class Study:
         return self.solved["peak"]
 
     def pumps_deliver(self, solved: Solved) -> float:
-        """What the first pumps on the path deliver together [m3/s]."""
+        """What the first pumps on the path deliver together [m3/s]; without a pump, what runs from the tank."""
         links = solved.solution.links
+        if not self.path.pumps:  # gravity: what leaves the tank
+            first = self.path.columns[1].elements if len(self.path.columns) > 1 else ()
+            return sum(x.flow for x in links.values() if x.element in {e.id for e in first})
         return sum(links[e.id].flow for e in self.path.pumps if e.id in links)
 
     def wanted(self, solved: Solved, part: Injectors) -> float:
@@ -61,7 +64,7 @@ class Study:
     def capacity(self, solved: Solved) -> float:
         """What the pumps can give at a case while pressure holds [m3/s]: what they give where the surplus turns back; otherwise, and before a float
         that takes what it wants, the largest burn at which the pressure is not yet low by what the house marks as a Check."""
-        if self.turns_back and not self.brief.carburetted:
+        if self.path.pumps and self.turns_back and not self.brief.carburetted:
             return self.pumps_deliver(solved)
         known = self.capacities.get(solved.case.key)
         if known is None:
@@ -132,7 +135,7 @@ def make_study(build: Build, only: tuple[str, ...] = ()) -> Study:
         raise ValueError("the build has no brief, so nothing says what the engine asks for")
     what = burn(build.brief)
     system = make_system(build.circuit)
-    cases = {case.key: case for case in make_cases(build.brief, what)}
+    cases = {case.key: case for case in make_cases(build.brief, what, build.circuit)}
     solved = {
         key: Solved(case, solve_network(system.at(case.point, case.demand))) for key, case in cases.items() if not only or key in only
     }

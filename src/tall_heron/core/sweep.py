@@ -49,7 +49,7 @@ def sweep(circuit: Circuit, points: list[Point], brief_demands: list[float] | No
     order = sorted(range(len(nets)), key=lambda i: _signature(nets[i]))
     for _, group in groupby(order, key=lambda i: _signature(nets[i])):
         members = list(group)
-        if nets[members[0]].impossible:
+        if nets[members[0]].impossible or nets[members[0]].jets:
             out.alone |= {i: solve_network(nets[i]) for i in members}
             continue
         pressure, flow, done = _batch([nets[i] for i in members])

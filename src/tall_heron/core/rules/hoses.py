@@ -8,7 +8,7 @@ from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.sheets.cut_list import make_cut_rows
 from tall_heron.core.study import Study
 
-KINDS = ("hose", "line", "vent", "reference")
+KINDS = ("hose", "line", "vent", "reference", "overflow")
 
 
 def over_working_pressure(study: Study) -> Iterator[Finding]:

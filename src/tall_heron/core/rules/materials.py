@@ -8,7 +8,7 @@ from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.study import Study
 from tall_heron.core.suits import made_for
 
-HOSES = ("hose", "line", "vent")
+HOSES = ("hose", "line", "vent", "overflow")
 
 
 def _limit(study: Study, e: Element) -> str | None:

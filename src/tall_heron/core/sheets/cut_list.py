@@ -34,7 +34,7 @@ def make_cut_rows(circuit: Circuit) -> list[Cut]:
     """Cut length = face to face less what both ends take up, hose by hose in document order."""
     rows = []
     for e in circuit.elements:
-        if e.length is None or e.kind not in ("hose", "line", "vent", "reference"):
+        if e.length is None or e.kind not in ("hose", "line", "vent", "reference", "overflow"):
             continue
         a, b = (end.take_up_mm if end else 0.0 for end in (e.end_a, e.end_b))
         cut = e.length.mm - a - b

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass, field
 
-from tall_heron.core.circuit import BURNERS, Element
+from tall_heron.core.circuit import Element
+from tall_heron.core.kinds import BURNERS
 from tall_heron.core.path import Branch, Column, Path, ways
 from tall_heron.core.study import Study
 

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass, field
 
-from tall_heron.core.circuit import BURNERS, Element
+from tall_heron.core.circuit import Element
+from tall_heron.core.kinds import BURNERS
 from tall_heron.core.path import Branch, Path, ways
 
 FIRST, LAST = 74.0, 866.0  # px, the first and the last column where they fit
