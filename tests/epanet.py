@@ -15,6 +15,7 @@ import wntr
 from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.build import Build
+from tall_heron.core.kinds import KINDS
 from tall_heron.core.point import Point
 
 LPH = 1 / 3.6e6
@@ -55,7 +56,21 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
     count = sum(e.part.count for e in build.circuit.elements if e.part.law == "injectors")
     for i, element in enumerate(build.circuit.elements):
         part, key = element.part, f"e{i}"
-        if element.kind == "tank" or part.law in ("air", "tap"):
+        if element.kind == "tank" or part.law in ("air", "tap") or not element.ports:
+            continue
+        kind = KINDS[element.kind]
+        position = point.position.get(element.id) or next(iter(kind.links), "")
+        if element.kind in ("valve", "crossover", "selector", "tee", "junction"):
+            for a, b in kind.links[position]:
+                start, end = (element.ports[x] for x in ((b, a) if element.reversed else (a, b)))
+                k = (
+                    part.loss_coefficient
+                    if part.law == "loss"
+                    else part.branch_loss_coefficient
+                    if "branch" in (a, b)
+                    else part.run_loss_coefficient
+                )
+                _pipe(net, _leg(key, kind, a, b), name[start], name[end], SHORT, part.bore_mm / 1000, 0.0, k)
             continue
         if part.law == "injectors":
             want = (
@@ -101,6 +116,13 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             dp = (part.a_kpa_per_lph * q * m + part.b_kpa_per_lph2 * q**2 * r) * point.clogging.get(element.id, 1.0) * 1000
             net.add_curve(key + "c", "HEADLOSS", [(x * LPH * FLOW, y * to_head) for x, y in zip(q, dp, strict=True)])
             net.add_valve(key, start, end, diameter=0.05, valve_type="GPV", initial_setting=key + "c")
+        elif part.law == "displacement":  # at one speed of the engine it is a pump like another
+            swept = part.cc_per_turn * part.ratio * (point.engine_rpm or 0.0) * 60 / 1000
+            rows = np.array([[swept * share, kpa] for kpa, share in part.efficiency[::-1]])
+            q = np.linspace(rows[0, 0], rows[-1, 0], CURVE_POINTS)
+            rows = np.column_stack([q, PchipInterpolator(rows[:, 0], rows[:, 1])(q)])
+            net.add_curve(key + "c", "HEAD", [(x * LPH * FLOW, y * 1000 * to_head) for x, y in rows])
+            net.add_pump(key, start, end, "HEAD", key + "c")
         elif part.law == "pump":
             if element.id in point.off:
                 continue
@@ -115,10 +137,25 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
         elif part.law == "regulator":
             assert part.slope_kpa_per_lph == 0
             target = part.set_kpa + {"manifold": point.manifold_kpa, "hat": max(point.manifold_kpa, 0.0), "atmosphere": 0.0}[part.reference]
-            kind = "PSV" if part.holds == "inlet" else "PRV"
+            setting = "PSV" if part.holds == "inlet" else "PRV"
+            # EPANET wants a pipe between a valve and a reservoir, and between two valves.
+            if end in net.reservoir_name_list:
+                net.add_junction(key + "t", base_demand=0.0, elevation=z[element.ports["end"]])
+                _pipe(net, key + "p", key + "t", end, SHORT, 0.05, 0.0, 0.0)
+                end = key + "t"
+            if element.kind == "relief":
+                net.add_junction(key + "s", base_demand=0.0, elevation=z[element.ports["start"]])
+                _pipe(net, key + "q", start, key + "s", SHORT, 0.05, 0.0, 0.0)
+                start = key + "s"
             bore = part.wide_open_bore_mm / 1000 * LENGTH
-            net.add_valve(key, start, end, bore, kind, part.wide_open_loss_coefficient * K_ROUNDED, target * 1000 * to_head)
+            net.add_valve(key, start, end, bore, setting, part.wide_open_loss_coefficient * K_ROUNDED, target * 1000 * to_head)
     return net, name
+
+
+def _leg(key: str, kind: Any, a: str, b: str) -> str:
+    """The name of one leg of an element, as our links are named."""
+    every = {pair for links in kind.links.values() for pair in links}
+    return key if len(every) == 1 else f"{key}.{a if sum(x[0] == a for x in every) == 1 else b}"
 
 
 def _pipe(net: Any, key: str, start: str, end: str, length: float, bore: float, roughness: float, k: float, check: bool = False) -> None:
@@ -136,7 +173,10 @@ def run(build: Build, point: Point) -> tuple[dict[str, float], dict[str, float]]
     pressures = {node: (float(head[key]) - z[node]) * rho * G_EPANET for node, key in name.items()}
     flows = {}
     for i, element in enumerate(build.circuit.elements):
-        if element.kind in ("merge", "split"):
+        legs = [k for k in flow.index if k.startswith(f"e{i}.")]
+        if legs:
+            flows |= {f"{element.id}.{k.partition('.')[2]}": float(flow[k]) / FLOW for k in legs}
+        elif element.kind in ("merge", "split"):
             flows |= {f"{element.id}.{port}": float(flow[f"e{i}{port}"]) / FLOW for port in ("a", "b")}
         elif f"e{i}" in flow.index:
             flows[element.id] = float(flow[f"e{i}"]) / FLOW

@@ -9,10 +9,12 @@ import epanet
 import pytest
 from circuits import CIRCUITS, MORE, ODD
 
-from tall_heron.core.build import Build, validate
+from tall_heron.core.build import Brief, Build, validate
 from tall_heron.core.cases import make_cases
 from tall_heron.core.demo import demo_builds
 from tall_heron.core.engine import burn
+from tall_heron.core.jets import nozzle_law, suction_law
+from tall_heron.core.laws import rise
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.network import compile_network
 from tall_heron.core.solve import solve_network
@@ -115,17 +117,113 @@ def test_the_demo_build_agrees_with_epanet(case: str) -> None:
 
 
 @pytest.mark.parametrize("case", ["peak", "low voltage", "idle"])
-@pytest.mark.parametrize(("key", "rails"), [(x.key, r) for x in LAYOUTS.values() for r in x.rails])
+@pytest.mark.parametrize(("key", "rails"), [(x.key, r) for x in LAYOUTS.values() for r in x.rails if x.key != "C10"])
 def test_every_layout_agrees_with_epanet(key: str, rails: str, case: str) -> None:
-    """Each layout with each arrangement of rails, laid out for the demo build whose engine is fed that way; the hoses to the rails unequal."""
+    """Each layout with each arrangement of rails, laid out for an engine of its kind; the hoses to the rails unequal but at idle, where they are in
+    transition. C10 follows below."""
+    picks = {} if case == "idle" else {"to_rails": UNEQUAL}
+    compare(without_shut_relief(as_epanet_can(laid(key, rails=rails, **picks), case)))
+
+
+def without_shut_relief(data: dict[str, Any]) -> dict[str, Any]:
+    """A circuit without its relief valves, which the whole one keeps shut: EPANET's balance suffers from a valve that is held shut by a hair."""
+    build = validate(data)
+    solution = solve_network(compile_network(build.circuit, build.points[0]))
+    reliefs = [e.id for e in build.circuit.of_kind("relief")]
+    assert all(solution.links[r].state == "shut" for r in reliefs)
+    gone = {*reliefs, *(["H18"] if reliefs and build.circuit.element("H18") else [])}
+    circuit = data["circuit"]
+    left = [e for e in circuit["elements"] if e["id"] not in gone]
+    used = {n for e in left for n in e["ports"].values()}
+    return data | {"circuit": circuit | {"elements": left, "nodes": [n for n in circuit["nodes"] if n["id"] in used]}}
+
+
+UNEQUAL = [{"dash": "-6", "mm": 300}, {"dash": "-8", "mm": 1200}]
+
+
+def laid(key: str, **picks: Any) -> Build:
+    """A layout for an engine of its kind."""
     layout = LAYOUTS[key]
-    brief = demo_builds()["dunlin" if layout.feeding == "carburettor" else "bittern"].brief
-    assert brief is not None
-    unequal = [{"dash": "-6", "mm": 300}, {"dash": "-8", "mm": 1200}]
-    build = Build(
-        name=key, brief=brief, circuit=layout.build(brief, layout.picks(rails=rails, to_rails=unequal, damper="reedbed-damper-10"))
-    )
-    compare(as_epanet_can(build, case))
+    if layout.craft == "air":
+        injected = (
+            {"base_kpa": 300} if layout.feeding == "injection" else {"base_kpa": 3.5 if key == "A1" else 20, "feeding": "carburettor"}
+        )
+        brief = Brief.model_validate({"power_kw": 112, "fuel": "100LL", "use": "flight", "voltage_v": 14, "peak_rpm": 2700} | injected)
+    else:
+        found = demo_builds()["dunlin" if layout.feeding == "carburettor" else "bittern"].brief
+        assert found is not None
+        brief = found
+    return Build(name=key, brief=brief, circuit=layout.build(brief, layout.picks(**picks)))
+
+
+def test_a_jet_pump_agrees_with_epanet_as_the_pump_it_amounts_to() -> None:
+    """C10 at peak. EPANET has no jet pump: its nozzle is replaced by the K, and what it draws along by the pump's curve, at the motive flow found; pressures
+    and flows of the rest, and of both, must then be the same."""
+    data = as_epanet_can(laid("C10"), "peak")
+    build = validate(data)
+    solution = solve_network(compile_network(build.circuit, build.points[0]))
+    jet = build.circuit.element("P8")
+    assert jet is not None
+    motive, drawn = solution.links["P8.motive"].flow, solution.links["P8.suction"].flow
+    assert motive > 1e-5
+    law = nozzle_law(jet.part, solution.density, motive, drawn)  # type: ignore[arg-type]
+    bore = 5.0
+    k = law.square * 2 * (math.pi * (bore / 1000) ** 2 / 4) ** 2 / solution.density
+    curve = suction_law(jet.part, solution.density, motive)  # type: ignore[arg-type]
+    rows = [[q * 3.6e6, rise(curve, q)[0] / 1000] for q in (curve.last_flow * i / 60 for i in range(61))]
+    nozzle = {
+        "id": "P8n",
+        "kind": "fitting",
+        "ports": {"start": "jet in", "end": "jet out"},
+        "part": {"law": "loss", "bore_mm": bore, "loss_coefficient": k},
+    }
+    pump = {
+        "id": "P8s",
+        "kind": "pump",
+        "ports": {"start": "jet suction", "end": "jet out"},
+        "part": {"law": "pump", "curves": [{"voltage_v": 13.5, "rows": rows}]},
+    }
+    data["circuit"]["elements"] = [e for e in data["circuit"]["elements"] if e["id"] != "P8"] + [nozzle, pump]
+    compare(data)
+    pressures, flows = epanet.run(validate(data), build.points[0])
+    assert flows["P8n"] == pytest.approx(motive, rel=0.01)
+    assert flows["P8s"] == pytest.approx(drawn, rel=0.01)
+    assert pressures["rail out"] == pytest.approx(solution.nodes["rail out"], rel=0.005)
+
+
+def test_gravity_by_the_energy_of_the_fall() -> None:
+    """A1: the height from the fuel's surface to the bowl pays for the way and for what is left at the bowl: rho g h = sum of K rho v^2/2 and friction + p_bowl
+    (Bernoulli with losses), each loss by hand from Darcy-Weisbach with Swamee-Jain or 64/Re, the flow halved in the wings."""
+    build = laid("A1")
+    assert build.brief is not None
+    case = make_cases(build.brief, burn(build.brief))[0]
+    solution = solve_network(compile_network(build.circuit, case.point, case.demand))
+    rho, mu, q = solution.density, solution.viscosity, case.demand
+    height = 0.900 + 0.060 - 0.0
+
+    def hose(name: str, flow: float) -> float:
+        e = build.circuit.element(name)
+        bore = e.part.bore_mm / 1000  # type: ignore[union-attr]
+        v = flow / (math.pi * bore**2 / 4)
+        re = rho * v * bore / mu
+        f = 64 / re if re < 2000 else 0.25 / math.log10(e.part.roughness_um / 1e6 / bore / 3.7 + 5.74 / re**0.9) ** 2  # type: ignore[union-attr]
+        ends = sum(x.loss_coefficient * (bore * 1000 / x.throat_bore_mm) ** 4 for x in (e.end_a, e.end_b))  # type: ignore[union-attr]
+        return (f * e.length.mm / 1000 / bore + ends) * rho * v * v / 2  # type: ignore[union-attr]
+
+    def filtered(name: str, flow: float) -> float:
+        part = build.circuit.element(name).part  # type: ignore[union-attr]
+        lph = flow * 3.6e6
+        return (part.a_kpa_per_lph * lph * mu * 1000 / 0.5 + part.b_kpa_per_lph2 * lph**2 * rho / 745) * 1000  # type: ignore[union-attr]
+
+    def loss(k: float, bore: float, flow: float) -> float:
+        return k * rho * (flow / (math.pi * bore**2 / 4)) ** 2 / 2
+
+    left = solution.links["H1"].flow
+    assert left == pytest.approx(q / 2, rel=0.2)
+    junction, valve = build.circuit.element("Y5").part, build.circuit.element("V3").part  # type: ignore[union-attr]
+    way = filtered("E1", left) + hose("H1", left) + loss(junction.run_loss_coefficient, junction.bore_mm / 1000, left)  # type: ignore[union-attr]
+    way += loss(valve.loss_coefficient, valve.bore_mm / 1000, q) + filtered("F1", q) + hose("H7", q)  # type: ignore[union-attr]
+    assert solution.nodes["bowl"] == pytest.approx(rho * 9.80665 * height - way, rel=0.01)
 
 
 def test_a_laminar_return_follows_hagen_poiseuille() -> None:

@@ -69,9 +69,11 @@ class Choice:
 
 
 def choose(build: Build) -> Choice:
-    """The choice for a build with a brief."""
+    """The choice for a build with a brief: every layout with the rails as they are arranged now, and the present one with every arrangement."""
     assert build.brief is not None
-    made = [_candidate(build, layout, rails) for layout, rails in layouts_for(build.brief)]
+    present, now = build.circuit.template, rails_of(build)
+    wanted = [(x, r) for x, r in layouts_for(build.brief) if x.key == present or r == (now if now in x.rails else x.rails[0])]
+    made = [_candidate(build, layout, rails) for layout, rails in wanted]
     ranked = sorted(made, key=lambda c: (c.count("Stop"), c.count("Check"), c.totals.price))
     return Choice(tuple(ranked), tuple(_reasons(ranked)), tuple(_wins(ranked[0], c) for c in ranked))
 

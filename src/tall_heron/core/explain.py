@@ -18,7 +18,7 @@ from tall_heron.core.circuit import (
     Tap,
     Tee,
 )
-from tall_heron.core.engine import allowance, asked_rail_pressure
+from tall_heron.core.engine import allowance
 from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.physics.pump import voltage_shares
@@ -35,12 +35,10 @@ def _pressure(pa: float) -> str:
 
 def why_rail(study: Study, solved: Solved) -> Why:
     """Rail pressure asked: base and manifold."""
-    brief, manifold = study.brief, solved.case.point.manifold_kpa
+    brief = study.brief
     what = "bowl" if brief.carburetted else "manifold"
-    felt = felt_kpa(what, manifold)
-    step = (
-        f"asked = {figure(brief.base_kpa)} kPa base + {figure(felt)} kPa {what} = {_pressure(asked_rail_pressure(brief, manifold))} gauge"
-    )
+    felt = study.asked(solved) / 1000 - brief.base_kpa
+    step = f"asked = {figure(brief.base_kpa)} kPa base + {figure(felt)} kPa {what} = {_pressure(study.asked(solved))} gauge"
     error = study.rail_error(solved)
     steps = [step]
     if error is not None:

@@ -72,13 +72,14 @@ def reach(circuit: Circuit, start: str, backward: bool = False) -> list[Element]
     """Every element met from a node on along (or against) the direction of the parts, nearest first; the way ends at tanks."""
     edges = _edges(circuit, backward)
     tanks = {e.ports["outlet"] for e in circuit.of_kind("tank")}
-    seen, queue, out = {start}, deque([start]), []
+    seen, queue, out, met = {start}, deque([start]), [], set()
     while queue:
         here = queue.popleft()
         if here in tanks and here != start:
             continue
         for there, element in edges.get(here, ()):
-            if element not in out:
+            if element.id not in met:
+                met.add(element.id)
                 out.append(element)
             if there not in seen:
                 seen.add(there)

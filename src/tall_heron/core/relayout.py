@@ -63,11 +63,15 @@ def _carried(new: Element, old: Element | None, same_feeding: bool) -> Element:
         return new
     if new.kind in WITH_THE_ENGINE and not same_feeding:
         return new
+    if new.kind == "pump" and (old.part.law != new.part.law or (new.about.mount == "external" and old.about.mount != "external")):
+        return new  # one on the engine, or beside the tank, is another pump
     if isinstance(new.part, Regulator) and isinstance(old.part, Regulator) and new.part.holds != old.part.holds:
         return new
     if new.role != old.role and new.length is not None:
         return new  # a tag that means another line here
     part = old.part
+    if isinstance(part, Regulator) and isinstance(new.part, Regulator) and new.part.reference == "atmosphere":
+        part = part.model_copy(update={"reference": "atmosphere"})
     if isinstance(part, Injectors) and isinstance(new.part, Injectors) and new.kind == "injectors":
         part = part.model_copy(update={"count": new.part.count})
     kept = {f: getattr(old, f) for f in ("kind", "title", "shelf", "about", "length", "end_a", "end_b", "clock_deg", "reversed")}

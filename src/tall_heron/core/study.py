@@ -13,6 +13,7 @@ from tall_heron.core.physics.fuel import CELSIUS, Fuel, season_reid_vapour, true
 from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
+from tall_heron.core.speed_control import turned_down
 
 AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
 
@@ -73,13 +74,13 @@ class Study:
 
     def _largest_burn(self, solved: Solved) -> float:
         least, node = 1 - allowance(self.brief, "rail_error_check"), self.path.rail_node
-        asked = asked_rail_pressure(self.brief, solved.case.point.manifold_kpa)
+        asked = self.asked(solved)
 
         def holds(demand: float) -> bool:
             solution = solve_network(self.system.at(solved.case.point, demand), solved.solution)
             return solution.converged and (solution.nodes.get(node or "") or 0.0) >= least * asked
 
-        low, high = 0.0, 6 * self.burn.volume_flow
+        low, high = 0.0, 12 * self.burn.volume_flow
         if not holds(1e-9):
             return 0.0
         while high - low > 1e-4 * high:
@@ -93,13 +94,20 @@ class Study:
             return None
         return self.capacity(solved) / solved.case.demand - 1
 
+    def asked(self, solved: Solved) -> float:
+        """The rail pressure asked for at a case [Pa gauge]; where no regulator feels the manifold, vacuum asks for no less."""
+        manifold = solved.case.point.manifold_kpa
+        holds = [e.part for e in self.build.circuit.elements if isinstance(e.part, Regulator)]
+        felt = any(r.reference == "manifold" for r in holds) or not holds
+        return asked_rail_pressure(self.brief, manifold if felt else max(manifold, 0.0))
+
     def rail_error(self, solved: Solved) -> tuple[float, float] | None:
         """Rail pressure less asked, and asked [Pa]; None where the rail's pressure is undefined."""
         node = self.path.rail_node
         rail = solved.solution.nodes.get(node) if node else None
         if rail is None:
             return None
-        asked = asked_rail_pressure(self.brief, solved.case.point.manifold_kpa)
+        asked = self.asked(solved)
         return rail - asked, asked
 
     @property
@@ -137,6 +145,8 @@ def make_study(build: Build, only: tuple[str, ...] = ()) -> Study:
     system = make_system(build.circuit)
     cases = {case.key: case for case in make_cases(build.brief, what, build.circuit)}
     solved = {
-        key: Solved(case, solve_network(system.at(case.point, case.demand))) for key, case in cases.items() if not only or key in only
+        key: Solved(case, turned_down(build.circuit, solve_network(system.at(case.point, case.demand))))
+        for key, case in cases.items()
+        if not only or key in only
     }
     return Study(build, build.brief, what, main_path(build.circuit), cases, solved, system)

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from tall_heron.core.engine import allowance, asked_rail_pressure, margin
+from tall_heron.core.engine import allowance, margin
 from tall_heron.core.explain import why_deliver, why_rail, why_spare, why_suction
 from tall_heron.core.finding import Finding
 from tall_heron.core.study import Solved, Study
@@ -29,8 +29,8 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
     clear = study.clear_of_boiling(solved) if solved.solution.converged else None
     spare = study.spare(solved) if solved.solution.converged else None
     deliver = study.pumps_deliver(solved) if solved.solution.converged else None
-    asked = asked_rail_pressure(study.brief, solved.case.point.manifold_kpa)
-    least = margin(study.brief)[0] if solved.case.key == "peak" else 0.0
+    asked = study.asked(solved)
+    least = margin(study.brief, gravity=not study.path.pumps)[0] if solved.case.key == "peak" else 0.0
     return [
         HeadFigure(
             "rail",
@@ -42,7 +42,12 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
         ),
         HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), "engine burns", False, study.burn.why),
         HeadFigure(
-            "deliver", bare(deliver, "volume_flow"), unit_of("volume_flow"), "pumps deliver", not deliver, why_deliver(study, solved)
+            "deliver",
+            bare(deliver, "volume_flow"),
+            unit_of("volume_flow"),
+            "pumps deliver" if study.path.pumps else "falls from the tank",
+            not deliver,
+            why_deliver(study, solved),
         ),
         HeadFigure("spare", bare(spare, "fraction"), "%", "spare over burn", spare is None or spare < least, why_spare(study, solved)),
         HeadFigure(

@@ -6,13 +6,14 @@ from typing import Any, Literal
 
 from tall_heron.core.build import Brief
 from tall_heron.core.circuit import Circuit
-from tall_heron.core.layouts import cars
+from tall_heron.core.layouts import aircraft, cars
 from tall_heron.core.layouts.picks import Picks, Rails
 
 
 @dataclass(frozen=True)
 class Layout:
-    """A layout: what it is called and when it is chosen, what takes its fuel, the arrangements of rails it knows, and picks that differ from the usual."""
+    """A layout: what it is called and when it is chosen, what takes its fuel, the arrangements of rails it knows, whether it flies, and picks that
+    differ from the usual."""
 
     key: str
     title: str
@@ -21,6 +22,7 @@ class Layout:
     wins: str
     make: Callable[[Brief, Picks], Circuit]
     rails: tuple[Rails, ...] = ("single",)
+    craft: Literal["road", "air"] = "road"
     usual: dict[str, Any] = field(default_factory=dict)
 
     def build(self, brief: Brief, picks: Picks | None = None) -> Circuit:
@@ -43,6 +45,33 @@ CARBURETTOR = {
     "feed": {"family": "rubber", "dash": "-8", "mm": 3400, "ends": (0, 45), "runs": "filter to regulator"},
     "back": {"family": "rubber", "dash": "-6", "mm": 3600, "ends": (45, 0), "runs": "regulator to tank"},
     "suction": {"family": "rubber", "dash": "-10", "mm": 500, "ends": (0, 45), "runs": "tank to pump"},
+}
+WINGS: dict[str, Any] = {
+    "tank": "wing-tank-60",
+    "tank_title": "left tank",
+    "level_mm": 60,
+    "tank_height_mm": 900,
+    "pump_height_mm": -120,
+    "rail_height_mm": 60,
+    "vent": {"family": "aluminium", "dash": "-6", "mm": 700, "runs": "tanks to vent"},
+    "suction": {"family": "aluminium", "dash": "-8", "mm": 1700, "ends": (0, 90), "runs": "left tank inward"},
+    "second_inlet": {"family": "aluminium", "dash": "-8", "mm": 1900, "ends": (0, 90), "runs": "right tank inward"},
+    "delivery": {"family": "braided", "dash": "-6", "mm": 700, "ends": (0, 45), "runs": "pumps to filter"},
+    "feed": {"family": "braided", "dash": "-6", "mm": 1100, "ends": (45, 90), "clock_deg": 90, "runs": "filter to engine"},
+    "to_bowl": {"family": "braided", "dash": "-6", "mm": 650, "ends": (0, 90), "runs": "to the carburettor"},
+    "back": {"family": "braided", "dash": "-6", "mm": 1300, "ends": (90, 0), "runs": "regulator to selector"},
+    "second_back": {"family": "aluminium", "dash": "-6", "mm": 2100, "ends": (0, 90), "runs": "to right tank"},
+    "selector": "selector-6",
+    "junction": "junction-6",
+    "tank_inlet": "tank-inlet-6",
+    "check": "rill-6",
+    "merge": "merge-8",
+}
+INJECTED: dict[str, Any] = WINGS | {
+    "pumps": ("sallow-120", "sallow-120"),
+    "regulator": "heronsbill-bypass-9",
+    "injectors": "kingcup-320",
+    "rail": "rail-four-14",
 }
 ALL_RAILS: tuple[Rails, ...] = ("single", "series", "parallel", "dead-end")
 LAYOUTS: dict[str, Layout] = {
@@ -67,6 +96,26 @@ LAYOUTS: dict[str, Layout] = {
             ("single", "series"),
         ),
         Layout(
+            "C2",
+            "Short return, regulator at the tank",
+            "One line forward and a short way back: little heat in the tank. The regulator does not feel the manifold, and the feed's loss is the rail's.",
+            "injection",
+            "where one line matters and there is no boost",
+            cars.short_return,
+            ("single", "series"),
+            usual={"regulator": "heronsbill-bypass-6"},
+        ),
+        Layout(
+            "C3",
+            "No return, pump speed controlled",
+            "One line and no return: the pump turns only as fast as asked, so it draws and heats little. It needs a damper and a pump made for it.",
+            "injection",
+            "where one line and little heat matter most",
+            cars.speed_controlled,
+            ("single", "series"),
+            usual={"pumps": ("osier-700",), "damper": "reedbed-damper-10"},
+        ),
+        Layout(
             "C5",
             "Carburettor, dead-head",
             "One line: pump, regulator, bowl. The pump works against a shut line whenever the bowl is full.",
@@ -84,16 +133,161 @@ LAYOUTS: dict[str, Layout] = {
             cars.carburettor_bypass,
             usual=CARBURETTOR | {"regulator": "grebe-low-bypass", "check": "rill-12"},
         ),
+        Layout(
+            "C7",
+            "Surge pot",
+            "A lift pump keeps a pot full, so the main pumps never see air; the return comes back to the pot and warms it.",
+            "injection",
+            "where the tank uncovers its pickup in corners",
+            cars.surge_pot,
+            ALL_RAILS,
+        ),
+        Layout(
+            "C8",
+            "Staged pumps",
+            "One pump runs always, the second from a boost on: less heat, current and return flow where little is asked.",
+            "injection",
+            "where two pumps would swamp the return at idle",
+            cars.staged,
+            ALL_RAILS,
+        ),
+        Layout(
+            "C9",
+            "Pump on the engine, with lift and pot",
+            "A pump that the engine turns gives more as it asks more, without current; an electric one fills its pot.",
+            "injection",
+            "where electric pumps no longer reach",
+            cars.engine_driven,
+            ("single", "parallel"),
+            usual={
+                "suction": {"dash": "-12", "mm": 3600, "ends": (0, 45), "runs": "pot to engine pump"},
+                "regulator": "heronsbill-bypass-12",
+            },
+        ),
+        Layout(
+            "C10",
+            "Saddle tank with a jet pump",
+            "The return drives a jet that moves fuel over the hump to the half with the pumps; it costs back-pressure.",
+            "injection",
+            "in a tank of two halves",
+            cars.saddle,
+            ("single", "parallel"),
+            usual={"tank": "saddle-60", "tank_title": "near half of the tank"},
+        ),
+        Layout(
+            "C11",
+            "External pump on a plate",
+            "Pump and both filters on a plate that comes out in one piece, low beside the tank: no tank work, easy service, more noise.",
+            "injection",
+            "where everything must come out in minutes",
+            cars.plate,
+            ALL_RAILS,
+            usual={"tank": "cell-60", "tank_title": "fuel cell", "pumps": ("teasel-620",), "check": "rill-12", "pump_height_mm": -40},
+        ),
+        Layout(
+            "C12",
+            "Sump under a new tank",
+            "A sump keeps the outlet covered; its second outlet, plugged, is the drain. Only ever on a new or certified tank.",
+            "injection",
+            "where a new tank is made anyway",
+            cars.sump,
+            ALL_RAILS,
+            usual={
+                "tank": "sump-tank-60",
+                "tank_title": "tank with sump",
+                "pumps": ("teasel-620",),
+                "check": "rill-12",
+                "pump_height_mm": -40,
+            },
+        ),
+        Layout(
+            "A1",
+            "Gravity from the wings",
+            "Nothing turns: fuel falls from both tanks through a shut-off to the carburettor. The height must make the flow.",
+            "carburettor",
+            "on a high wing with a carburettor",
+            aircraft.gravity,
+            craft="air",
+            usual=WINGS | {"carburettor": "lapwing-flight", "gauge": None, "rail_height_mm": 0},
+        ),
+        Layout(
+            "A2",
+            "Selector, boost pump, pump on the engine",
+            "The pilot chooses the tank; the pump on the engine feeds, the electric one stands by, and a check valve lets fuel past it.",
+            "carburettor",
+            "on a low wing with a carburettor",
+            aircraft.boost_and_engine_pump,
+            craft="air",
+            usual=WINGS
+            | {"carburettor": "lapwing-flight", "pumps": ("coot-120",), "engine_pump": "diver-diaphragm", "gauge": "gauge-1bar"},
+        ),
+        Layout(
+            "A3",
+            "Injected, two pumps, duplex selector",
+            "Two pumps side by side; the return goes through the same selector to the tank in use, or the wrong tank fills and spills.",
+            "injection",
+            "where the pilot is to balance the tanks",
+            aircraft.injected_duplex,
+            craft="air",
+            usual=INJECTED,
+        ),
+        Layout(
+            "A4",
+            "A header and a pump for each wing",
+            "Each wing feeds its own header with its own pump and regulator; both feed the engine through checks. No selector to forget.",
+            "injection",
+            "where no tank may be run dry by mistake",
+            aircraft.header_each,
+            craft="air",
+            usual=INJECTED | {"pumps": ("marrow-210",), "regulator": "snipe-internal-3"},
+        ),
+        Layout(
+            "A5",
+            "One header in the fuselage",
+            "Both wings fall into one header; the pumps draw from it and the return warms it.",
+            "injection",
+            "where there is room and height for a header",
+            aircraft.one_header,
+            craft="air",
+            usual=INJECTED,
+        ),
+        Layout(
+            "A6",
+            "Pusher, side tanks teed",
+            "Side tanks joined by a tee, one shut-off, two pumps, and a return to both. One dry tank lets air in.",
+            "injection",
+            "where both tanks stand at one height beside the engine",
+            aircraft.pusher,
+            craft="air",
+            usual=INJECTED | {"tank": "side-tank-50", "second_tank": "side-tank-50", "tank_height_mm": 150},
+        ),
+        Layout(
+            "A7",
+            "Wings teed straight to one pump",
+            "May be drawn, and is always a finding: the pump draws from two tanks at once.",
+            "carburettor",
+            "nowhere: choose a selector or headers",
+            aircraft.teed_to_pump,
+            craft="air",
+            usual=WINGS
+            | {
+                "carburettor": "lapwing-flight",
+                "pumps": ("coot-120",),
+                "regulator": "grebe-low-deadhead",
+                "check": None,
+                "gauge": "gauge-1bar",
+            },
+        ),
     )
 }
 
 
 def layouts_for(brief: Brief) -> list[tuple[Layout, Rails]]:
-    """Every layout that suits how the engine is fed, with each arrangement of its rails; a single cylinder has one rail."""
+    """Every layout that suits what the engine is for and how it is fed, with each arrangement of its rails; a single cylinder has one rail."""
     return [
         (layout, rails)
         for layout in LAYOUTS.values()
-        if layout.feeding == brief.feeding
+        if layout.feeding == brief.feeding and (layout.craft == "air") == (brief.use == "flight")
         for rails in layout.rails
         if rails == "single" or brief.cylinders > 1
     ]

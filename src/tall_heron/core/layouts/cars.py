@@ -2,10 +2,10 @@
 
 from tall_heron.core import shelf
 from tall_heron.core.build import Brief
-from tall_heron.core.circuit import Circuit, Injectors
+from tall_heron.core.circuit import Circuit, Element, Injectors, Node, Regulator, Stage
 from tall_heron.core.layouts.picks import Picks
 from tall_heron.core.layouts.plan import Plan
-from tall_heron.core.layouts.sections import around, feed, fine_filter, home, pumps, rails, suction
+from tall_heron.core.layouts.sections import around, feed, fine_filter, home, lift, pumps, rails, suction
 
 
 def return_rail(brief: Brief, picks: Picks) -> Circuit:
@@ -29,13 +29,115 @@ def regulator_ahead(brief: Brief, picks: Picks) -> Circuit:
     return plan.circuit("C4")
 
 
+def short_return(brief: Brief, picks: Picks) -> Circuit:
+    """C2: filter and regulator at the tank, one line forward, rails that end dead. The regulator does not feel the manifold."""
+    plan = Plan(brief, picks)
+    out = pumps(plan, suction(plan))
+    plan.hose(picks.delivery, "H2", out, plan.place("filter in"))
+    plan.through(picks.filter, "F2", "filter", "filter in", plan.place("regulator in"))
+    rails(plan, feed(plan, "regulator in", "rail in"))
+    plan.regulator("regulator in", plan.place("regulator out"), reference="atmosphere")
+    plan.through(picks.tank_inlet, "N1", "fitting", "regulator out", "pot", role="return")
+    around(plan, "rail in", reference=False)
+    return plan.circuit("C2")
+
+
+def speed_controlled(brief: Brief, picks: Picks) -> Circuit:
+    """C3: no return; the pump turns as fast as the pressure at its sensor asks, and a damper takes the pulses."""
+    plan = Plan(brief, picks if picks.damper else picks.model_copy(update={"damper": "reedbed-damper-10"}))
+    chosen = shelf.part_named(picks.controller)
+    assert isinstance(chosen.part, Regulator)
+    part = chosen.part.model_copy(update={"set_kpa": brief.base_kpa, "reference": "manifold" if brief.boosted else "atmosphere"})
+    ahead = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "sensor in")
+    rails(plan, plan.through(chosen.name, "PC1", "controller", ahead, plan.place("rail in", picks.rail_height_mm), part=part))
+    plan.through("snipe-relief-8", "PR9", "relief", "rail in", plan.place("relief out", picks.rail_height_mm), role="return")
+    plan.hose(picks.back.model_copy(update={"dash": "-4", "runs": "relief valve to tank"}), "H18", "relief out", "pot", "return")
+    around(plan, "rail in", reference=False)
+    return plan.circuit("C3")
+
+
+def surge_pot(brief: Brief, picks: Picks) -> Circuit:
+    """C7: a lift pump keeps a pot full, the main pumps stand in it, the return comes back to it, the surplus overflows to the tank."""
+    plan = Plan(brief, picks)
+    rail_in = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "rail in")
+    last = rails(plan, rail_in)
+    home(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))
+    lift(plan)
+    around(plan, last, reference=True)
+    return plan.circuit("C7")
+
+
+def staged(brief: Brief, picks: Picks) -> Circuit:
+    """C8: one pump always on, the others from a boost on."""
+    circuit = return_rail(brief, picks)
+    at = Stage(by="boost", at=picks.stage_boost_kpa)
+    late = [f"P{i}" for i in range(2, len(picks.pumps) + 1)]
+    elements = [e.model_copy(update={"stage": at}) if e.id in late else e for e in circuit.elements]
+    return Circuit(template="C8", nodes=circuit.nodes, elements=elements)
+
+
+def engine_driven(brief: Brief, picks: Picks) -> Circuit:
+    """C9: a pump on the engine draws from a pot that an electric one fills; what the engine leaves at speed comes back to the pot."""
+    plan = Plan(brief, picks)
+    outlet = plan.tank()
+    plan.through(
+        picks.strainer, "E1", "strainer", outlet, plan.place("strainer out", picks.tank_height_mm), role="suction", runs="in the pot"
+    )
+    inlet = plan.hose(picks.suction, "H1", "strainer out", plan.place("pump inlet", picks.pump_height_mm), "suction")
+    plan.through(picks.engine_pump, "P1", "pump", inlet, plan.place("merge out", picks.pump_height_mm))
+    rail_in = feed(plan, fine_filter(plan, "merge out"), "rail in")
+    last = rails(plan, rail_in)
+    home(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))
+    lift(plan)
+    around(plan, last, reference=True)
+    return plan.circuit("C9")
+
+
+def saddle(brief: Brief, picks: Picks) -> Circuit:
+    """C10: the return drives a jet pump that moves fuel from the far half of a saddle tank to the half with the pumps."""
+    plan = Plan(brief, picks)
+    rail_in = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "rail in")
+    last = rails(plan, rail_in)
+    out = plan.regulator(last, plan.place("regulator out", picks.rail_height_mm))
+    plan.hose(picks.back, "H4", out, plan.place("jet in"), "return")
+    plan.tank("S2", "saddle-60", "far half", -1.0, "far half of the tank")
+    plan.hose(
+        picks.lift_suction.model_copy(update={"runs": "far half to jet pump"}), "H12", "far half", plan.place("jet suction"), "suction"
+    )
+    plan.fit(picks.jet, "P8", "jet", {"motive": "jet in", "suction": "jet suction", "end": plan.place("jet out")}, role="return")
+    plan.through(picks.tank_inlet, "N1", "fitting", "jet out", "pot", role="return")
+    around(plan, last, reference=True)
+    return plan.circuit("C10")
+
+
+def plate(brief: Brief, picks: Picks) -> Circuit:
+    """C11: an external pump between two filters on a plate that comes out, low beside the tank."""
+    return return_rail(brief, picks).model_copy(update={"template": "C11"})
+
+
+def sump(brief: Brief, picks: Picks) -> Circuit:
+    """C12: a sump under a new tank; its second outlet is plugged and serves as the drain."""
+    circuit = return_rail(brief, picks)
+    drain = shelf.part_named("shutoff-6")
+    plug = Element(
+        id="V9",
+        kind="valve",
+        title="drain, plugged",
+        ports={"start": "pot", "end": "drain"},
+        part=drain.part,
+        shelf=drain.name,
+        about=drain.about,
+    )
+    return Circuit(template="C12", nodes=[*circuit.nodes, Node(id="drain", elevation_mm=-30)], elements=[*circuit.elements, plug])
+
+
 def carburettor_dead_head(brief: Brief, picks: Picks) -> Circuit:
     """C5: pump, filter, a regulator that holds its outlet, and the bowl; nothing comes back."""
     plan = Plan(brief, picks)
     held = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "regulator in")
     low = plan.regulator(held, plan.place("regulator out", picks.rail_height_mm))
-    bowl = plan.hose(picks.to_bowl, "H7", low, plan.place("bowl", picks.rail_height_mm))
-    _bowl(plan, bowl)
+    place = plan.hose(picks.to_bowl, "H7", low, plan.place("bowl", picks.rail_height_mm))
+    hang_bowl(plan, place)
     around(plan, low, reference=brief.boosted)
     return plan.circuit("C5")
 
@@ -43,14 +145,14 @@ def carburettor_dead_head(brief: Brief, picks: Picks) -> Circuit:
 def carburettor_bypass(brief: Brief, picks: Picks) -> Circuit:
     """C6: the bowl hangs on the feed, and a bypass regulator after it sends the rest home."""
     plan = Plan(brief, picks)
-    bowl = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "bowl")
-    _bowl(plan, bowl)
-    home(plan, plan.regulator(bowl, plan.place("regulator out", picks.rail_height_mm)))
-    around(plan, bowl, reference=brief.boosted)
+    place = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "bowl")
+    hang_bowl(plan, place)
+    home(plan, plan.regulator(place, plan.place("regulator out", picks.rail_height_mm)))
+    around(plan, place, reference=brief.boosted)
     return plan.circuit("C6")
 
 
-def _bowl(plan: Plan, at: str) -> None:
+def hang_bowl(plan: Plan, at: str) -> None:
     chosen = shelf.part_named(plan.picks.carburettor)
     assert isinstance(chosen.part, Injectors)
     plan.fit(chosen.name, "C1", "carburettor", {"start": at}, part=chosen.part.model_copy(update={"commanded_at_kpa": plan.brief.base_kpa}))

@@ -28,7 +28,7 @@ class Picks(Record):
     tank_title: str = "surge pot"
     level_mm: float = 150
     strainer: str = "sedge-100"
-    pumps: tuple[str] | tuple[str, str] = ("marrow-340", "marrow-340")
+    pumps: tuple[str] | tuple[str, str] | tuple[str, str, str] = ("marrow-340", "marrow-340")
     check: str | None = "rill-8"
     merge: str = "merge-10"
     filter: str = "reedmace-10g"
@@ -43,6 +43,25 @@ class Picks(Record):
     carburettor: str = "lapwing-850"
     gauge: str | None = "gauge-10bar"
     tank_inlet: str = "pot-inlet-8"
+    lift_tank: str = "cell-60"
+    lift_strainer: str = "sedge-100"
+    lift_pump: str = "marrow-340"
+    engine_pump: str = "diver-gear-600"
+    jet: str = "siphon-5"
+    controller: str = "speed-control"
+    stage_boost_kpa: float = 70.0
+    second_tank: str = "wing-tank-60"
+    selector: str = "selector-8"
+    crossover: str = "crossover-6"
+    shut_off: str = "shutoff-6"
+    gascolator: str = "withy-85"
+    junction: str = "junction-8"
+    header: str = "header-6"
+    second_inlet: HosePick = HosePick(dash="-8", mm=900, ends=(0, 0), runs="right tank to join")
+    lift_suction: HosePick = HosePick(dash="-8", mm=420, ends=(0, 90), runs="tank to lift pump")
+    lift_feed: HosePick = HosePick(dash="-8", mm=1200, ends=(45, 0), runs="lift pump to pot")
+    overflow: HosePick = HosePick(dash="-8", mm=900, ends=(0, 45), runs="pot overflow to tank")
+    tank_height_mm: float = 0.0
     suction: HosePick = HosePick(dash="-10", mm=410, ends=(0, 90), runs="strainer to pumps")
     delivery: HosePick = HosePick(dash="-10", mm=700, ends=(45, 0), runs="merge to filter")
     feed: HosePick = HosePick(dash="-10", mm=3900, ends=(90, 45), clock_deg=135, runs="filter to rail")
@@ -60,4 +79,5 @@ class Picks(Record):
     )
     to_bowl: HosePick = HosePick(family="rubber", dash="-8", mm=420, ends=(0, 90), runs="regulator to bowl")
     rail_height_mm: float = 350
+    second_back: HosePick = HosePick(dash="-6", mm=1800, ends=(90, 0), runs="selector to right tank")
     pump_height_mm: float = -20

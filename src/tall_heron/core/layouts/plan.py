@@ -47,6 +47,10 @@ class Plan:
         """A line that carries air."""
         self._line(pick, element_id, kind, {}, kind)
 
+    def overflow(self, pick: HosePick, element_id: str) -> None:
+        """A line that carries a pot's surplus: cut and fitted, judged by a rule, not solved."""
+        self._line(pick, element_id, "overflow", {}, "return")
+
     def _line(self, pick: HosePick, element_id: str, kind: str, ports: dict[str, str], role: Role) -> None:
         chosen = shelf.part_named(pick.family + pick.dash)
         assert isinstance(chosen.part, Pipe)
@@ -57,7 +61,7 @@ class Plan:
                 kind=kind or chosen.kind,
                 title=chosen.title,
                 ports=ports,
-                part=Air(bore_mm=chosen.part.bore_mm) if kind else chosen.part,
+                part=Air(bore_mm=chosen.part.bore_mm) if kind in ("vent", "reference") else chosen.part,
                 shelf=chosen.name,
                 about=chosen.about,
                 length=Length(mm=pick.mm),
@@ -69,13 +73,14 @@ class Plan:
             )
         )
 
-    def regulator(self, start: str, end: str) -> str:
+    def regulator(self, start: str, end: str, element_id: str = "PR", name: str | None = None, reference: str | None = None) -> str:
         """The regulator, set to the base asked as far as its screw reaches."""
-        chosen = shelf.part_named(self.picks.regulator)
+        chosen = shelf.part_named(name or self.picks.regulator)
         assert isinstance(chosen.part, Regulator)
         low, high = chosen.about.set_min_kpa or 0.1, chosen.about.set_max_kpa or 2000.0
-        part = chosen.part.model_copy(update={"set_kpa": max(low, min(high, self.brief.base_kpa))})
-        return self.through(chosen.name, "PR", "regulator", start, end, part=part, role="return" if part.holds == "inlet" else "feed")
+        set_to = {"set_kpa": max(low, min(high, self.brief.base_kpa))} | ({"reference": reference} if reference else {})
+        part = chosen.part.model_copy(update=set_to)
+        return self.through(chosen.name, element_id, chosen.kind, start, end, part=part, role="return" if part.holds == "inlet" else "feed")
 
     def injectors(self, element_id: str, at: str, count: int) -> None:
         """So many injectors at a place."""
@@ -84,12 +89,13 @@ class Plan:
         part = chosen.part.model_copy(update={"count": count, "commanded_at_kpa": self.brief.base_kpa})
         self.fit(chosen.name, element_id, "injectors", {"start": at}, part=part)
 
-    def tank(self) -> str:
-        """The tank and its outlet."""
+    def tank(self, element_id: str = "S1", name: str | None = None, outlet: str = "pot", mm: float = 0.0, title: str | None = None) -> str:
+        """A tank and its outlet."""
         picks = self.picks
         part = TankLevel(level_mm=picks.level_mm)
-        outlet = self.place("pot")
-        self.fit(picks.tank, "S1", "tank", {"outlet": outlet}, part=part, role="suction", runs=picks.tank_title)
+        self.place(outlet, mm or picks.tank_height_mm)
+        words = picks.tank_title if title is None else title
+        self.fit(name or picks.tank, element_id, "tank", {"outlet": outlet}, part=part, role="suction", runs=words)
         return outlet
 
     def circuit(self, template: str) -> Circuit:

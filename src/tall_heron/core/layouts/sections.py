@@ -9,26 +9,41 @@ def suction(plan: Plan) -> str:
     """Tank, strainer and suction hose, up to the pumps' inlet."""
     picks = plan.picks
     outlet = plan.tank()
-    strained = plan.place("strainer out")
+    strained = plan.place("strainer out", picks.tank_height_mm)
     plan.through(picks.strainer, "E1", "strainer", outlet, strained, role="suction", runs="in the tank")
     return plan.hose(picks.suction, "H1", strained, plan.place("pump inlet", picks.pump_height_mm), "suction")
 
 
 def pumps(plan: Plan, inlet: str) -> str:
-    """One pump, or two side by side, each with its check valve where one is picked, up to where they are one line."""
+    """One to three pumps side by side, each with its check valve where one is picked, up to where they are one line."""
     picks, height = plan.picks, plan.picks.pump_height_mm
-    twin = len(picks.pumps) == 2
-    for i, (pump, side) in enumerate(zip(picks.pumps, "ab", strict=False), start=1):
-        end = plan.place(f"merge {side}" if twin else "merge out", height)
+    count = len(picks.pumps)
+    for i, pump in enumerate(picks.pumps, start=1):
+        end = plan.place("merge out" if count == 1 else f"merge {'abc'[i - 1]}", height)
         if picks.check is None:
             plan.through(pump, f"P{i}", "pump", inlet, end)
         else:
             plan.through(pump, f"P{i}", "pump", inlet, plan.place(f"P{i} out", height))
             plan.through(picks.check, f"K{i}", "check", f"P{i} out", end)
     out = plan.place("merge out", height)
-    if twin:
+    if count == 2:
         plan.fit(picks.merge, "Y1", "merge", {"a": "merge a", "b": "merge b", "end": out})
+    if count == 3:
+        plan.place("merge d", height)
+        plan.fit(picks.merge, "Y1", "merge", {"a": "merge a", "b": "merge b", "end": "merge d"})
+        plan.fit(picks.merge, "Y4", "merge", {"a": "merge d", "b": "merge c", "end": out})
     return out
+
+
+def lift(plan: Plan) -> None:
+    """The tank behind a pot: strainer, lift pump, line to the pot, and the overflow back."""
+    picks = plan.picks
+    plan.tank("S2", picks.lift_tank, "tank outlet", -1.0, "main tank")
+    plan.through(picks.lift_strainer, "E2", "strainer", "tank outlet", plan.place("lift in", -1.0), role="suction", runs="in the tank")
+    plan.hose(picks.lift_suction, "H12", "lift in", plan.place("lift pump in", -20.0), "suction")
+    plan.through(picks.lift_pump, "P9", "pump", "lift pump in", plan.place("lift out", -20.0))
+    plan.hose(picks.lift_feed, "H13", "lift out", "pot")
+    plan.overflow(picks.overflow, "H14")
 
 
 def fine_filter(plan: Plan, start: str) -> str:
@@ -79,14 +94,14 @@ def rails(plan: Plan, start: str) -> str:
     return end if picks.rails == "dead-end" else last
 
 
-def home(plan: Plan, start: str) -> None:
+def home(plan: Plan, start: str, tank: str = "pot") -> None:
     """Back to the tank from behind the regulator, past the ethanol sensor where one is picked."""
     picks = plan.picks
     if picks.ethanol_sensor is not None:
         height = picks.rail_height_mm
         start = plan.through(picks.ethanol_sensor, "T2", "sensor", start, plan.place("sensor out", height), role="return")
-    plan.hose(picks.back, "H4", start, plan.place("tank inlet"), "return")
-    plan.through(picks.tank_inlet, "N1", "fitting", "tank inlet", "pot", role="return")
+    plan.hose(picks.back, "H4", start, plan.place("tank inlet", plan.heights[tank]), "return")
+    plan.through(picks.tank_inlet, "N1", "fitting", "tank inlet", tank, role="return")
 
 
 def around(plan: Plan, gauge_at: str, reference: bool) -> None:

@@ -101,11 +101,16 @@ def element_in_alcohol(study: Study) -> Iterator[Finding]:
             yield Finding("Stop", e.id, title, why, "Fit glass fibre or steel mesh.", figures)
 
 
+def _pumped_injection(study: Study) -> bool:
+    """A bowl has a screen of its own."""
+    return has("pump")(study) and not study.brief.carburetted
+
+
 RULES = (
     Rule("F-01", "Coarse before the pump, fine after it.", ORDER, filter_order, has("pump")),
     Rule("F-02", "No filter before a pump is finer than 40 µm.", "common practice", too_fine_before, has("pump")),
     Rule("F-03", "A strainer stands before the pumps.", ORDER, nothing_before, has("pump")),
-    Rule("F-04", "A fine filter stands after the pumps.", ORDER, nothing_after, has("pump")),
+    Rule("F-04", "A fine filter stands after the pumps.", ORDER, nothing_after, _pumped_injection),
     Rule("F-05", "Filters are fitted along their arrow.", "maker's mark", backwards, has(*FILTERS)),
     Rule(
         "F-07",

@@ -1,9 +1,15 @@
 """Layout: vents, checks, reliefs, tanks, shut-offs."""
 
+import math
 from collections.abc import Iterator
 
-from tall_heron.core.finding import Finding
+from tall_heron.core.catalogue import house_figure
+from tall_heron.core.circuit import Element, Pipe
+from tall_heron.core.finding import Figure, Finding, Level
+from tall_heron.core.kinds import BURNERS
 from tall_heron.core.path import downstream, reach, upstream, ways
+from tall_heron.core.physics.fittings import moved_to_bore
+from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, flies, has
 from tall_heron.core.study import Study
 
@@ -75,7 +81,10 @@ def trapped_liquid(study: Study) -> Iterator[Finding]:
     """Fuel shut in warms and bursts what holds it."""
     for check in elements(study, "check"):
         onward = downstream(study.build.circuit, check)
-        if not any(e in onward for e in bypasses(study)) and any(e.kind == "regulator" for e in onward):
+        relieved = any(e in onward for e in bypasses(study)) or any(e.kind == "relief" for e in onward)
+        ends = {e.ports["start"] for e in elements(study, "injectors")}
+        closed = any(e.kind in ("regulator", "controller") for e in onward) or any(n in ends for e in (check, *onward) for _, n in ways(e))
+        if not relieved and closed:
             why = "With the engine off, fuel between the check valve and the closed regulator rises by about 950 kPa for each degree in hard line, 110 to 450 in hose."
             yield Finding(
                 "Stop",
@@ -88,7 +97,7 @@ def trapped_liquid(study: Study) -> Iterator[Finding]:
 
 def no_regulator(study: Study) -> Iterator[Finding]:
     """Nothing holds the rail."""
-    if not elements(study, "regulator"):
+    if not elements(study, "regulator", "controller"):
         why = "The rail stands at whatever the pump makes against the closed line."
         yield Finding(
             "Stop",
@@ -139,6 +148,130 @@ def no_shut_off_in_flight(study: Study) -> Iterator[Finding]:
         )
 
 
+def _fills(study: Study) -> list[tuple[Element, Element]]:
+    """Lift pumps and the pots they fill: pumps whose way ends at a tank before it comes to the engine."""
+    pots = {e.ports["outlet"]: e for e in elements(study, "tank")}
+    out = []
+    for pump in elements(study, "pump"):
+        ends = [end for e in (pump, *downstream(study.build.circuit, pump)) for _, end in ways(e) if end in pots]
+        burners = {e.ports["start"] for e in elements(study, *BURNERS)}
+        reaches = any(end in burners for e in (pump, *downstream(study.build.circuit, pump)) for _, end in ways(e))
+        if ends and not reaches:
+            out.append((pump, pots[ends[0]]))
+    return out
+
+
+def _net_draw(study: Study, pot: Element) -> float:
+    """What a pot loses at peak [m3/s]: what is drawn from it less what comes back."""
+    links, outlet = study.peak.solution.links, pot.ports["outlet"]
+    fed = {p.id for p, filled in _fills(study) if filled is pot}
+    upstream_of = {e.id for p in fed for e in [study.build.circuit.element(p)] if e for e in (e, *downstream(study.build.circuit, e))}
+    leaves = sum(x.flow for x in links.values() if x.start == outlet)
+    comes = sum(x.flow for x in links.values() if x.end == outlet and x.element not in upstream_of)
+    return leaves - comes
+
+
+def lift_too_small(study: Study) -> Iterator[Finding]:
+    """A pot that loses more than it gets runs dry."""
+    spare = house_figure("lift_margin")
+    for pump, pot in _fills(study):
+        link = study.peak.solution.links.get(pump.id)
+        loses = _net_draw(study, pot)
+        if link is not None and link.flow < (1 + spare) * loses:
+            figures = {"lifts": Figure(link.flow, "volume_flow"), "loses": Figure(loses, "volume_flow"), "spare": Figure(spare, "fraction")}
+            title = f"{pump.id} lifts {{lifts}} into {pot.id}, which loses {{loses}} at peak"
+            level: Level = "Stop" if link.flow < loses else "Check"
+            why = "Less than {spare} to spare, and the pot empties on a long pull; the main pumps then draw air."
+            yield Finding(level, pump.id, title, why, "Fit a larger lift pump, or bring the return back to the pot.", figures, "peak")
+
+
+def overflow_too_small(study: Study) -> Iterator[Finding]:
+    """What the lift pump gives and the engine leaves must find its way out."""
+    most = house_figure("overflow_pressure")
+    solved = study.solved["idle"]
+    for pump, pot in _fills(study):
+        link = solved.solution.links.get(pump.id)
+        lines = elements(study, "overflow")
+        if link is None or not solved.solution.converged:
+            continue
+        if not lines:
+            why = "What the lift pump gives beyond the burn pressurises the pot until it leaks or bursts."
+            yield Finding("Stop", pot.id, f"{pot.id} has no overflow", why, "Run an overflow from its top back to the tank.")
+            continue
+        part, length = lines[0].part, lines[0].length
+        assert isinstance(part, Pipe)
+        assert length is not None
+        bore, surplus = part.bore_mm / 1000, max(link.flow - solved.case.demand, 0.0)
+        speed = surplus / (math.pi * bore**2 / 4)
+        rho, mu = solved.solution.density, solved.solution.viscosity
+        f = darcy_friction(max(rho * speed * bore / mu, 1e-6), part.roughness_um / 1000 / part.bore_mm) * part.friction_factor_times
+        ends = sum(
+            moved_to_bore(e.loss_coefficient, e.throat_bore_mm, part.bore_mm) for e in (lines[0].end_a, lines[0].end_b) if e is not None
+        )
+        takes = (f * length.mm / 1000 / bore + ends + 1.5) * rho * speed**2 / 2  # entry and exit
+        if takes > most:
+            figures = {
+                "takes": Figure(takes, "pressure_difference"),
+                "flow": Figure(surplus, "volume_flow"),
+                "limit": Figure(most, "pressure_difference"),
+            }
+            title = f"{lines[0].id} takes {{takes}} of the {{flow}} that {pot.id} must shed"
+            why = "More than {limit} stands in a pot that is made for none."
+            yield Finding(
+                "Check",
+                lines[0].id,
+                title,
+                why,
+                "Fit a larger or shorter overflow, or a smaller lift pump.",
+                figures,
+                "idle",
+                station="hoses",
+            )
+
+
+def teed_tanks(study: Study) -> Iterator[Finding]:
+    """One dry tank of a teed pair lets air into the pump."""
+    for e in elements(study, "junction"):
+        behind = {n for a, _ in ways(e) for x in reach(study.build.circuit, a, backward=True) for n, _ in ways(x)} | {a for a, _ in ways(e)}
+        tanks = [t.id for t in elements(study, "tank") if t.ports["outlet"] in behind]
+        fed = [p.id for p in elements(study, "pump") if e in upstream(study.build.circuit, p)]
+        if len(tanks) > 1 and fed:
+            level: Level = "Stop" if flies(study) else "Check"
+            title = f"{fed[0]} draws from {' and '.join(tanks)} at once"
+            why = "The one that runs dry first lets air in while the other is still full. Historical part 23 asked for no pump on two tanks at once, or for means against air."
+            yield Finding(
+                level,
+                e.id,
+                title,
+                why,
+                "Fit a selector, or a header with its own check valve for each tank.",
+                source=f"House rule L-12: {HISTORICAL}, 23.951(b)",
+            )
+
+
+def no_damper(study: Study) -> Iterator[Finding]:
+    """Nothing takes the pulses."""
+    for c in elements(study, "controller"):
+        if not elements(study, "damper"):
+            why = "Without a return the injectors' pulses run up and down the line and lean the engine at one speed or another."
+            yield Finding("Check", c.id, "No damper in a system without return", why, "Fit a pulse damper at the rail.")
+
+
+def pump_not_made_for_it(study: Study) -> Iterator[Finding]:
+    """Brushes and bearings that bear no slow running."""
+    for c in elements(study, "controller"):
+        for pump in [e for e in upstream(study.build.circuit, c) if e.kind == "pump"]:
+            if pump.about.speed_control is not True:
+                why = "At low speed it stalls, its brushes burn or its bearings run dry."
+                yield Finding(
+                    "Check", pump.id, f"{pump.id} is not made for speed control", why, "Fit a pump whose maker allows it, or a return."
+                )
+
+
+def _lifts(study: Study) -> bool:
+    return study.peak.solution.converged and bool(_fills(study))
+
+
 RULES = (
     Rule("L-01", "Every tank breathes.", "common practice", no_vent, has("tank")),
     Rule(
@@ -187,4 +320,15 @@ RULES = (
     Rule(
         "L-09", "An aircraft's fuel can be shut off.", HISTORICAL, no_shut_off_in_flight, lambda s: flies(s) and bool(elements(s, "tank"))
     ),
+    Rule("L-10", "A pot's lift pump gives a fifth more than the pot loses.", "common practice", lift_too_small, _lifts),
+    Rule("L-11", "A pot's overflow passes what the lift pump gives.", "5 kPa, house rule", overflow_too_small, _lifts),
+    Rule(
+        "L-12",
+        "No pump draws from two tanks at once.",
+        "common practice; " + HISTORICAL,
+        teed_tanks,
+        lambda s: len(elements(s, "tank")) > 1,
+    ),
+    Rule("L-13", "A system without return has a damper.", "common practice", no_damper, has("controller")),
+    Rule("L-14", "A pump whose speed is controlled is made for it.", "maker's statement", pump_not_made_for_it, has("controller")),
 )

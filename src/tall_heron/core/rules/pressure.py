@@ -242,7 +242,9 @@ def pumps_without_a_way_back(study: Study) -> Iterator[Finding]:
     """A pump that works against a shut line warms the same fuel."""
     for pump in elements(study, "pump"):
         onward = downstream(study.build.circuit, pump)
-        if any(e in onward for e in bypasses(study)):
+        pots = {e.ports["outlet"] for e in elements(study, "tank")}
+        fills = any(end in pots for e in (pump, *onward) for _, end in ways(e))
+        if fills or any(e in onward for e in bypasses(study)) or any(e.kind == "controller" for e in onward):
             continue
         turbine = isinstance(pump.part, PumpMap) and pump.part.kind == "turbine"
         title = f"{pump.id} has no way back when the engine draws little"
@@ -297,7 +299,13 @@ RULES = (
     Rule(
         "P-07", "The ends of the rails differ by no more than 1 % of base.", "house rule of the handbook", rails_differ, solves_with("rail")
     ),
-    Rule("P-08", "No feed hose takes more than 5 % of base.", COMMON, feed_loss, solves_with("hose", "line")),
+    Rule(
+        "P-08",
+        "No feed hose takes more than 5 % of base.",
+        COMMON,
+        feed_loss,
+        lambda s: solves_with("hose", "line")(s) and bool(s.path.pumps),
+    ),
     Rule("P-09", "Behind the regulator stand no more than 35 kPa at idle.", COMMON, return_back_pressure, solves_with("regulator")),
     Rule("P-10", "No pump works beyond its rated pressure or at its relief.", "maker's rating", pump_over_pressure, solves_with("pump")),
     Rule("P-11", "The base asked lies within the regulator's range.", "maker's range", base_out_of_range, has("regulator")),

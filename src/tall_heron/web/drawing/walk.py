@@ -2,7 +2,6 @@
 
 from itertools import pairwise
 
-from tall_heron.core.engine import asked_rail_pressure
 from tall_heron.core.path import Column, ways
 from tall_heron.core.physics.fuel import CELSIUS
 from tall_heron.core.study import Solved, Study
@@ -53,7 +52,7 @@ def draw_walk(out: Drawing, strip: Strip, study: Study, solved: Solved, chosen: 
     unit, xs = unit_for("pressure").word, strip.xs
     steps = _steps(out, study, solved, xs)
     others = _steps(out, study, tried, xs) if tried is not None else []
-    asked = show(asked_rail_pressure(study.brief, solved.case.point.manifold_kpa), "pressure", unit)
+    asked = show(study.asked(solved), "pressure", unit)
     boiling = show(study.boils_at(solved.case.fuel) - solved.case.point.atmosphere_kpa * 1000, "pressure", unit)
     side = _side_steps(out, strip, study, solved)
     values = [p for _, _, a, _, b in steps + others for p in (a, b)] + [asked, boiling] + [p for walk in side for _, p in walk]
