@@ -11,7 +11,7 @@ ROOT = Path(__file__).parents[2]
 CORE = ROOT / "src/tall_heron/core"
 ORDER = [
     "units why errors catalogue physics kinds circuit suits point laws jets pieces elimination frame network solution reading solve sweep",
-    "build finding compare free_line curve_file shelf own_part edit layouts demo engine cases path speed_control study",
+    "build finding compare free_line curve_file shelf own_part edit rework layouts demo engine cases path speed_control study",
     "keep_up explain throat dose worst_cylinder limits other_fuels relayout sheets swaps contract rules design chooser",
 ]
 RANK = {name: i for i, name in enumerate(" ".join(ORDER).split())}

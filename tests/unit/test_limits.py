@@ -31,6 +31,9 @@ BUILDS = demo_builds() | {
     "unequal rails": laid("bittern", "C1", rails="parallel", to_rails=UNEQUAL),
     "regulator ahead": laid("bittern", "C4"),
     "carburettor bypass": laid("dunlin", "C6"),
+    "short return": laid("bittern", "C2"),
+    "surge pot": laid("bittern", "C7"),
+    "staged": laid("bittern", "C8"),
 }
 CASES = [(name, limit.parts[0]) for name, build in BUILDS.items() for limit in make_limits(make_study(build))]
 

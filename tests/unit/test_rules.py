@@ -23,6 +23,14 @@ def made(brief: Brief = SOUND, **picks: object) -> Build:
     return Build(name="made", brief=brief, circuit=layout.build(brief, layout.picks(**picks)))
 
 
+FLYING = Brief(power_kw=112, fuel="100LL", base_kpa=20, use="flight", feeding="carburettor", cylinders=4)
+
+
+def in_layout(key: str, brief: Brief = SOUND, **picks: object) -> Build:
+    layout = LAYOUTS[key]
+    return Build(name=key, brief=brief, circuit=layout.build(brief, layout.picks(**picks)))
+
+
 def asked(**changes: object) -> Brief:
     return Brief.model_validate(SOUND.model_dump() | changes)
 
@@ -170,6 +178,11 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("L-07", lambda: without("H6"), "Check", "regulator"),
     ("L-08", lambda: made(asked(use="flight", boost_kpa=0), pumps=("marrow-340",)), "Stop", "pump"),
     ("L-09", lambda: made(asked(use="flight", boost_kpa=0)), "Stop", "tank"),
+    ("L-10", lambda: in_layout("C7", lift_pump="bulrush-90"), "Stop", "pump"),
+    ("L-11", lambda: in_layout("C7", overflow=HosePick(dash="-4", mm=2500, ends=(90, 90), clock_deg=0)), "Check", "overflow"),
+    ("L-12", lambda: in_layout("A7", FLYING), "Stop", "junction"),
+    ("L-13", lambda: remove(in_layout("C3"), "D1"), "Check", "controller"),
+    ("L-14", lambda: in_layout("C3", pumps=("marrow-450",)), "Check", "pump"),
     ("E-01", lambda: made(asked(bsfc_petrol_kg_kwh=0.9)), "Check", ""),
     ("E-03", lambda: made(asked(feeding="carburettor")), "Stop", "injectors"),
     ("M-05", lambda: altered("H3", about={"conductive": False}), "Stop", "hose"),
@@ -203,7 +216,9 @@ def test_a_fault_is_found_under_any_names(rule: str, fault: Fault, level: str, k
 @pytest.mark.parametrize("rule", [r.id for r in RULES])
 def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
     fuel = {"E-02": asked(fuel="E50"), "L-08": asked(use="flight", boost_kpa=0), "L-09": asked(use="flight", boost_kpa=0)}.get(rule, SOUND)
-    for build in (made(fuel), renamed(made(fuel))):
+    other = {"L-10": "C7", "L-11": "C7", "L-12": "C7", "L-13": "C3", "L-14": "C3"}.get(rule)
+    sound = in_layout(other) if other else made(fuel)
+    for build in (sound, renamed(sound)):
         if rule == "L-09":
             data = build.model_dump(mode="json", exclude_none=True)
             valve = {

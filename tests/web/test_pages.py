@@ -271,7 +271,7 @@ def test_a_layout_is_chosen_and_undone(post: Any, client: FlaskClient) -> None:
     assert "RL2" in client.get("/builds/bittern/circuit").text
     back = post("/builds/bittern/layout", layout="C1", rails="single")
     assert "without H7, RL2, J2" in back.json["pieces"]["head"]
-    for layout, rails in (("C5", "series"), ("C9", "single"), ("C4", "parallel")):
+    for layout, rails in (("C5", "series"), ("B9", "single"), ("C4", "parallel")):
         assert post("/builds/bittern/layout", layout=layout, rails=rails).status_code == 422
 
 

@@ -269,6 +269,8 @@ def _losses(study: Study, laws: dict[str, Resistance], flows: Flows, only: str |
     rows = []
     for column in study.path.delivery:
         ids = tuple(e.id for e in column.elements)
+        if any(e.id not in laws for e in column.elements):
+            continue
         if not study.path.pumps or column.elements[0].kind not in allowances or (only and only not in ids):
             continue
         element = max(column.elements, key=lambda e: _loss_at(laws[e.id], flows.of(e.id)(1.0)))
@@ -322,7 +324,7 @@ def _suction(study: Study, laws: dict[str, Resistance], flows: Flows, only: str 
     if not study.path.pumps:
         return []
     pump = study.path.pumps[0]
-    before = [c.elements[0] for c in study.path.columns[1 : study.path.suction - 1]]
+    before = [c.elements[0] for c in study.path.columns[1 : study.path.suction - 1] if c.elements[0].id in laws]
     case, density = study.peak.case, study.peak.solution.density
     heights = study.system.plumbing.elevation
     first = study.path.columns[0]

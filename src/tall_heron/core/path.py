@@ -144,14 +144,19 @@ def main_path(circuit: Circuit) -> Path:
     shown = {e.id for e, _, _ in line} | {first.id}
     from_tank = _ranks(forward, outlets)
     to_rail = _ranks(back, sorted(wanted))
+    met: set[str] = set()
     for element, start, end in line:
+        if element.id in met:
+            continue  # a circuit may lead back through what led to its engine
+        met.add(element.id)
         place = _place(element, from_tank, to_rail)
         beside = [e for e in circuit.elements if e.id not in shown and e.kind == element.kind and _place(e, from_tank, to_rail) == place]
         shown |= {e.id for e in beside}
+        met |= {e.id for e in beside}
         columns.append(Column(tuple(sorted((element, *beside), key=lambda e: (len(e.id), e.id))), start, end))
     pumps = [i for i, c in enumerate(columns) if c.elements[0].kind == "pump"]
-    met = [i for i, c in enumerate(columns) if i and any(end in wanted for e in c.elements for _, end in ways(e))]
-    turn = met[-1] + 1 if met else len(columns)
+    at_burners = [i for i, c in enumerate(columns) if i and any(end in wanted for e in c.elements for _, end in ways(e))]
+    turn = at_burners[-1] + 1 if at_burners else len(columns)
     return Path(tuple(columns), pumps[0] + 1 if pumps else 0, rail_node, gap, turn, _branches(circuit, columns, wanted))
 
 

@@ -115,7 +115,8 @@ def suction_side_under_vacuum(study: Study) -> Iterator[Finding]:
     for pump in elements(study, "pump"):
         inlet = study.peak.solution.nodes.get(ways(pump)[0][0])
         if inlet is not None and inlet < -limit:
-            most = max(upstream(study.build.circuit, pump), key=lambda e: getattr(study.peak.solution.links.get(e.id), "loss", 0.0) or 0.0)
+            before = upstream(study.build.circuit, pump) or [pump]
+            most = max(before, key=lambda e: getattr(study.peak.solution.links.get(e.id), "loss", 0.0) or 0.0)
             figures = {"pull": Figure(-inlet, "pressure"), "limit": Figure(limit, "pressure")}
             title = f"{pump.id} pulls {{pull}} below the air at its inlet"
             why = f"Over {{limit}} every joint before it draws air. {most.id} takes the most."
