@@ -121,12 +121,12 @@ def _line(edges: Edges, starts: list[str], goal: set[str]) -> list[Step]:
     return line[::-1]
 
 
-def main_path(circuit: Circuit) -> Path:
-    """The path of a circuit; empty where there is no tank."""
-    tanks = circuit.of_kind("tank")
+def main_path(circuit: Circuit, start: str | None = None, end: str | None = None) -> Path:
+    """The path of a circuit, from any tank to the nearest injectors or bowl, or from one tank to one of them by their ids; empty where there is no tank."""
+    tanks = [t for t in circuit.of_kind("tank") if start in (None, t.id)]
     if not tanks:
         return Path((), 0, None)
-    wanted = {e.ports["start"] for e in circuit.of_kind(*BURNERS)}
+    wanted = {e.ports["start"] for e in circuit.of_kind(*BURNERS) if end in (None, e.id)}
     outlets = [t.ports["outlet"] for t in tanks]
     forward, back = _edges(circuit), _edges(circuit, backward=True)
     line = _line(forward, outlets, wanted)

@@ -16,10 +16,10 @@ pages = Blueprint("circuit", __name__)
 def page(slug: str) -> str | Response:
     """The circuit of a build with one part chosen, at one case, perhaps with a swap on trial; its pieces where JSON is asked for."""
     found = answers.stored(slug)
-    part, case, wanted = (request.args.get(x, "") for x in ("part", "case", "try"))
+    part, case, wanted, walk = (request.args.get(x, "") for x in ("part", "case", "try", "walk"))
     if request.accept_mimetypes.best == "application/json":
-        return page_pieces.answer(found, {"page": "circuit", "part": part, "case": case, "try": wanted})
-    return render_template("circuit.html", **page_pieces.circuit_context(found, design(found.build), part, case, wanted))
+        return page_pieces.answer(found, {"page": "circuit", "part": part, "case": case, "try": wanted, "walk": walk})
+    return render_template("circuit.html", **page_pieces.circuit_context(found, design(found.build), part, case, wanted, walk))
 
 
 @pages.get("/builds/<slug>/sheet")

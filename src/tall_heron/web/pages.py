@@ -1,6 +1,6 @@
 """The pieces of each page of a build, and an answer with the pieces of the page a change came from."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from flask import Response, jsonify, render_template
@@ -13,10 +13,13 @@ from tall_heron.core.edit import fit
 from tall_heron.core.engine import alcohol_over_petrol
 from tall_heron.core.explain import why_part
 from tall_heron.core.finding import Finding, worst_level
+from tall_heron.core.kinds import BURNERS
 from tall_heron.core.other_fuels import make_fuel_rows
+from tall_heron.core.path import main_path
+from tall_heron.core.rework import INSERTS
 from tall_heron.core.sheets.cut_list import make_buy_rows
 from tall_heron.core.shelf import ends_for, swaps_for
-from tall_heron.core.study import Solved
+from tall_heron.core.study import Solved, Study
 from tall_heron.core.swaps import make_swaps
 from tall_heron.core.throat import narrowest
 from tall_heron.core.worst_cylinder import worst_cylinder
@@ -117,8 +120,24 @@ def told(made: Design, trial: Try | None) -> list[tuple[Finding, str]]:
     return [(f, "comes") for f in trial.made.findings if key(f) not in before] + rows
 
 
-def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:
-    """Everything the Circuit page shows; `wanted` names a swap to try on the chosen part."""
+def _walks(study: Study) -> list[tuple[str, str]]:
+    """Every way the pressure walk may take, from a tank to injectors or a bowl: (key, words); empty where there is only one."""
+    circuit = study.build.circuit
+    pairs = [(t.id, b.id) for t in circuit.of_kind("tank") for b in circuit.of_kind(*BURNERS)]
+    return [(f"{t}.{b}", f"{t} to {b}") for t, b in pairs] if len(pairs) > 1 else []
+
+
+def _along(study: Study, walk: str) -> Study:
+    """The study with the walk from one tank to one end, where that is asked for."""
+    start, _, end = walk.partition(".")
+    elements = {e.id: e for e in study.build.circuit.elements}
+    if start not in elements or end not in elements or elements[start].kind != "tank" or elements[end].kind not in BURNERS:
+        return study
+    return replace(study, path=main_path(study.build.circuit, start, end))
+
+
+def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: str = "", walk: str = "") -> dict[str, Any]:
+    """Everything the Circuit page shows; `wanted` names a swap to try on the chosen part, `walk` the tank and the end that the walk leads between."""
     solved = the_case(made, case)
     element = the_part(made, part)
     chosen = element.id if element else ""
@@ -133,7 +152,7 @@ def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: s
         "trial": trial,
         "now": now,
         "figures": compared(figures, head_figures(made.study, solved, made.findings)),
-        "d": draw_circuit(made.study, solved, made.findings, chosen, trial.solved if trial else None),
+        "d": draw_circuit(_along(made.study, walk), solved, made.findings, chosen, trial.solved if trial else None),
         "findings": told(made, trial),
         "ladder": draw_ladder(now.limits, asked, later or None),
         "why": why_part(now.study, now_solved, shown) if shown else None,
@@ -142,6 +161,10 @@ def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: s
         "leanest": worst_cylinder(now.study) if shown is not None and shown.kind in ("injectors", "rail") else None,
         "link": now_solved.solution.link(chosen) if shown else None,
         "swaps": make_swaps(made.study, solved.case.key, element, own_shelf()) if element else [],
+        "inserts": INSERTS,
+        "heights": {n.id: n.elevation_mm / 1000 for n in made.study.build.circuit.nodes},
+        "walks": _walks(made.study),
+        "walk": walk,
         "fields": [FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")],
         "field_text": field_text,
     }
@@ -200,8 +223,8 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
     }
 
 
-def answer(found: Stored, data: dict[str, Any]) -> Response:
-    """The changed pieces of the page that asked, by the id of the element they fill; the fields' texts; the revision they show."""
+def answer(found: Stored, data: dict[str, Any], **more: Any) -> Response:
+    """The changed pieces of the page that asked, by the id of the element they fill; the fields' texts; the revision they show; and `more` as it is."""
     made = design(found.build)
     page = data.get("page")
     names: tuple[str, ...]
@@ -219,9 +242,9 @@ def answer(found: Stored, data: dict[str, Any]) -> Response:
         context, names = hoses_context(found, made, word("hose")), ("head", "cut_figures", "cuts", "buy", "hose_card")
     else:
         context, names = (
-            circuit_context(found, made, word("part"), word("case"), word("try")),
+            circuit_context(found, made, word("part"), word("case"), word("try"), word("walk")),
             ("head", "figures", "case", "drawing", "ladder", "findings", "card"),
         )
     filled = {name.replace("_", "-"): render_template(f"pieces/{name}.jinja", **context) for name in names}
     texts = {f.name: field_text(found.build, f) for f in FIELDS.values()}
-    return jsonify(head=found.row["head"], pieces=filled, fields=texts)
+    return jsonify(head=found.row["head"], pieces=filled, fields=texts, **more)

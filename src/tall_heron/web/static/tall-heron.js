@@ -17,7 +17,7 @@ async function ask(path, data) {
     options.method = "POST";
     options.headers["Content-Type"] = "application/json";
     options.headers["X-CSRFToken"] = csrf();
-    options.body = JSON.stringify({ page: shown.page, part: shown.part, case: shown.case, hose: shown.hose, head: Number(shown.head), fuels: fuelsOpen(), ...data });
+    options.body = JSON.stringify({ page: shown.page, part: shown.part, case: shown.case, hose: shown.hose, walk: shown.walk, head: Number(shown.head), fuels: fuelsOpen(), ...data });
   }
   let response;
   try {
@@ -53,11 +53,13 @@ function put(answer) {
   const active = document.activeElement;
   const id = active && active.id;
   const open = document.querySelector("#show-why") ? document.querySelector("#show-why").open : true;
+  const reworking = document.getElementById("rework") && document.getElementById("rework").open;
   for (const [name, html] of Object.entries(answer.pieces || {})) {
     const place = document.getElementById(name);
     if (place) place.innerHTML = html;
   }
   if (document.querySelector("#show-why")) document.querySelector("#show-why").open = open;
+  if (document.getElementById("rework")) document.getElementById("rework").open = Boolean(reworking);
   page().head = answer.head;
   const chosen = document.querySelector(".drawing.pans a.part[aria-current]");
   if (chosen) chosen.scrollIntoView({ inline: "nearest", block: "nearest" });
@@ -102,7 +104,7 @@ function base() {
 async function look(changes) {
   const shown = page();
   Object.assign(shown, changes);
-  const query = shown.page === "hoses" ? new URLSearchParams({ hose: shown.hose }) : new URLSearchParams({ part: shown.part, case: shown.case, ...(shown.try ? { try: shown.try } : {}) });
+  const query = shown.page === "hoses" ? new URLSearchParams({ hose: shown.hose }) : new URLSearchParams({ part: shown.part, case: shown.case, ...(shown.try ? { try: shown.try } : {}), ...(shown.walk ? { walk: shown.walk } : {}) });
   const path = `${base()}/${shown.page}?${query}`;
   const answer = await send(path, null);
   if (answer.ok) history.replaceState(null, "", path);
@@ -184,6 +186,12 @@ document.addEventListener("alpine:init", () => {
   );
   Alpine.data("hoseField", () =>
     fieldParts((field, text) => send(`${base()}/hose`, { hose: field.$root.dataset.hose, field: field.$root.dataset.field, text })),
+  );
+  Alpine.data("heightField", () =>
+    fieldParts((field, text) => {
+      const { at, act, port } = field.$root.dataset;
+      return send(`${base()}/rework`, { at, act, value: port ? `${port} ${text}` : text });
+    }),
   );
   Alpine.data("price", () => fieldParts((field, text) => send(`${base()}/price`, { fuel: field.$root.dataset.fuel, text })));
   Alpine.data("line", () => ({
@@ -307,6 +315,24 @@ document.addEventListener("alpine:init", () => {
       const answer = await ask("/shelf/off", { name: event.currentTarget.dataset.name });
       if (answer.ok) document.getElementById("own-parts").innerHTML = answer.piece;
       else trouble(answer.message);
+    },
+    async rework(event) {
+      const { at, act } = event.currentTarget.dataset;
+      const value = event.currentTarget.dataset.value ?? document.getElementById("insert-what").value;
+      this.reworked(at, await change(`${base()}/rework`, { at, act, value }));
+    },
+    async rejoin(event) {
+      const [port, node] = ["rejoin-port", "rejoin-node"].map((id) => document.getElementById(id).value);
+      const { at, act } = event.currentTarget.dataset;
+      this.reworked(at, await change(`${base()}/rework`, { at, act, value: `${port} ${node}` }));
+    },
+    reworked(at, answer) {
+      if (!answer.ok) return;
+      page().part = answer.shown;
+      document.getElementById("announce").textContent = answer.shown ? `${answer.shown} is shown` : `${at} is out`;
+    },
+    chooseWalk(event) {
+      look({ walk: event.currentTarget.value });
     },
     takeBack(event) {
       const { rule, part } = event.currentTarget.dataset;
