@@ -91,6 +91,31 @@ def example(name: str) -> None:
     click.echo(dump(builds[name.lower()]))
 
 
+@main.command("inp")
+@click.argument("file", type=click.File("rb"))
+@click.option("--case", "key", default="peak", show_default=True, help="The case of the brief to write.")
+def write_inp(file: IO[bytes], key: str) -> None:
+    """Print the network of the build in FILE (- for standard input) as an EPANET input file."""
+    from tall_heron.core.build import load
+    from tall_heron.core.errors import BuildErrors
+    from tall_heron.core.inp import make_inp
+    from tall_heron.core.study import make_study
+
+    try:
+        study = make_study(load(file.read()))
+        if key not in study.solved:
+            raise click.UsageError(f"there is no case “{key}”; there is {', '.join(study.solved)}")
+        solved = study.solved[key]
+        click.echo(
+            make_inp(
+                study.build.circuit, solved.case.point, solved.case.demand, solved.solution, f"{study.build.name}, {solved.case.title}"
+            ),
+            nl=False,
+        )
+    except (BuildErrors, ValueError) as error:
+        _complain(error)
+
+
 @main.command()
 @click.option("--host", default="127.0.0.1", show_default=True)
 @click.option("--port", default=8080, show_default=True)

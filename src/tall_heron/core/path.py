@@ -18,7 +18,8 @@ class Column:
 
 @dataclass(frozen=True)
 class Branch:
-    """Parts in a line beside the path, in flow order, from node `start` to node `end`; `burns` says whether it leads to injectors or a bowl."""
+    """Parts in a line beside the path, in flow order, from node `start` to node `end`, the tank at its start among them; `burns` says whether it leads to
+    injectors or a bowl."""
 
     elements: tuple[Element, ...]
     start: str
@@ -154,6 +155,10 @@ def main_path(circuit: Circuit, start: str | None = None, end: str | None = None
         shown |= {e.id for e in beside}
         met |= {e.id for e in beside}
         columns.append(Column(tuple(sorted((element, *beside), key=lambda e: (len(e.id), e.id))), start, end))
+    if len(columns) > 1:
+        begun = {start for e in columns[1].elements for start, _ in ways(e)}
+        side = [t for t in tanks if t is not first and t.ports["outlet"] in begun]
+        columns[0] = Column((first, *side), "", first.ports["outlet"])
     pumps = [i for i, c in enumerate(columns) if c.elements[0].kind == "pump"]
     at_burners = [i for i, c in enumerate(columns) if i and any(end in wanted for e in c.elements for _, end in ways(e))]
     turn = at_burners[-1] + 1 if at_burners else len(columns)
@@ -164,6 +169,8 @@ def _branches(circuit: Circuit, columns: list[Column], wanted: set[str]) -> tupl
     """Everything that leads fuel and is not in a column, in lines: first what leaves a place already met, then what joins one."""
     on_path = [e for c in columns for e in c.elements]
     placed = {node for e in on_path for node in e.ports.values()}
+    on_path_nodes = frozenset(placed)
+    outlets = {t.ports["outlet"]: t for t in circuit.of_kind("tank")}
     left = [e for e in circuit.elements if ways(e) and e not in on_path]
     out = []
     for forward in (True, False):
@@ -185,6 +192,8 @@ def _branches(circuit: Circuit, columns: list[Column], wanted: set[str]) -> tupl
                     break
                 element, at = following, next(w for w in ways(following) if w[side] == here)
             start, end = (begun, here) if forward else (here, begun)
+            if not forward and here in outlets and here not in on_path_nodes:
+                line.append(outlets.pop(here))
             nodes = {node for e in line for node in e.ports.values()} - {start}
             out.append(Branch(tuple(line if forward else reversed(line)), start, end, bool(nodes & wanted)))
     return tuple(out)

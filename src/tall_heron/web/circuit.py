@@ -1,10 +1,12 @@
 """Station 3, Circuit: the drawn strip, the pressure walk, the chosen part."""
 
-from flask import Blueprint, Response, g, render_template, request
+from flask import Blueprint, Response, abort, g, render_template, request
 
 from tall_heron.core import edit
 from tall_heron.core.build import Build
 from tall_heron.core.design import design
+from tall_heron.core.inp import make_inp
+from tall_heron.core.study import make_study
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces
@@ -27,6 +29,22 @@ def sheet(slug: str) -> str:
     """The circuit on paper: drawing, findings, ladder, and the arithmetic of every part at one case."""
     found = answers.stored(slug)
     return render_template("sheet.html", **page_pieces.sheet_context(found, design(found.build), request.args.get("case", "")))
+
+
+@pages.get("/builds/<slug>/circuit.inp")
+def inp(slug: str) -> Response:
+    """The network at one case as an EPANET input file."""
+    found = answers.stored(slug)
+    study = make_study(found.build)
+    solved = study.solved.get(request.args.get("case", ""), study.peak)
+    try:
+        text = make_inp(
+            found.build.circuit, solved.case.point, solved.case.demand, solved.solution, f"{found.build.name}, {solved.case.title}"
+        )
+    except ValueError as error:
+        abort(409, f"There is no network to write: {error}.")
+    headers = {"Content-Disposition": f"attachment; filename={found.row['slug']}-{solved.case.key.replace(' ', '-')}.inp"}
+    return Response(text, mimetype="text/plain", headers=headers)
 
 
 @pages.post("/builds/<slug>/fit")

@@ -55,7 +55,7 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             bare(clear[0] if clear else None, "pressure_difference"),
             unit_of("pressure_difference"),
             "suction clear of boiling",
-            any(f.rule == "S-01" for f in findings) or clear is None,
+            any(f.rule == "S-01" for f in findings) or (clear is None and bool(study.path.pumps)),
             why_suction(study, solved),
         ),
     ]

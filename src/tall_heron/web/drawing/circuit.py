@@ -5,13 +5,13 @@ from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.path import Column
 from tall_heron.core.study import Solved, Study
 from tall_heron.web.drawing.picture import BOTTOM, TOP, Drawing, Mark, Symbol, Take
-from tall_heron.web.drawing.strip import Strip, make_strip
+from tall_heron.web.drawing.strip import LANE_GAP, Strip, make_strip
 from tall_heron.web.drawing.walk import draw_walk
 from tall_heron.web.present import MINUS, ROLES, bare, shown
 from tall_heron.web.unit_choice import unit
 
 WIDTH, HEIGHT = 900, 380
-LANE_ROOM = 56.0  # px that a lane beside the path adds
+FIRST_LANE = 58.0  # px that the first lane beside the path adds; each further one a lane's gap
 WORDS = {
     "pump": "pump",
     "check": "check",
@@ -27,7 +27,7 @@ PLURAL = {"pump": "pumps", "check": "checks", "filter": "filters"}
 def draw_circuit(study: Study, solved: Solved, findings: list[Finding], chosen: str, tried: Solved | None = None) -> Drawing:
     """The drawing of a study at one case with one part chosen, and the walk of a swap being tried over it."""
     strip = make_strip(study.path, study.build.circuit.elements, WIDTH)
-    xs, down = strip.xs, LANE_ROOM * strip.lanes
+    xs, down = strip.xs, FIRST_LANE + LANE_GAP * (strip.lanes - 1) if strip.lanes else 0.0
     out = Drawing(
         width=strip.width, height=HEIGHT + down, pitch=strip.pitch, unit=unit("pressure").label, top=TOP + down, bottom=BOTTOM + down
     )

@@ -74,8 +74,9 @@ def _column(out: Sketch, column: Column, x: float, where: dict[str, tuple[float,
         out.spots.append((e, x, TOP + dy, 0.8 if many else 1.0))
         for _, end in ways(e):
             where[end] = (x + HALF, TOP + (dy if e.kind not in ("split", "merge") else 0))
-    if column.elements[0].kind == "tank":
-        where[column.end] = (x + HALF, TOP)
+    for e, dy in zip(column.elements, _offsets(len(column.elements)), strict=True):
+        if e.kind == "tank":
+            where[e.ports["outlet"]] = (x + HALF, TOP + dy)
 
 
 def _join(out: Sketch, here: int, there: int, x0: float, role: str) -> None:
@@ -123,9 +124,18 @@ def _branch(out: Sketch, branch: Branch, where: dict[str, tuple[float, float]]) 
         _on_the_way_home(out, parts, x - 24)
         return x
     if branch.end in where:
+        # What joins the path stands under it, to the left of where it joins.
         x, y = where[branch.end]
-        out.line("suction", (x, LANE), (x, y))
+        right = max(30.0 + (len(parts) - 1) * PITCH, x - HALF)
+        out.line(
+            "suction",
+            (30.0 if len(parts) < 2 else right - (len(parts) - 1) * PITCH, LANE),
+            (right + HALF, LANE),
+            (right + HALF, (y + LANE) / 2),
+            (x, (y + LANE) / 2),
+            (x, y),
+        )
         for i, e in enumerate(reversed(parts)):
-            out.spots.append((e, max(30.0, x - HALF - i * PITCH), LANE, 0.9))
-        return x
+            out.spots.append((e, right - i * PITCH, LANE, 0.9))
+        return right + HALF
     return 0.0

@@ -9,7 +9,7 @@ from tall_heron.core.path import Branch, Path, ways
 FIRST, LAST = 74.0, 866.0  # px, the first and the last column where they fit
 LEAST_PITCH = 62.0
 SYMBOL_Y = 56.0
-LANE, LANE_GAP = 66.0, 58.0  # px from the path to the first lane, and from lane to lane
+LANE, LANE_GAP = 66.0, 76.0  # px from the path to the first lane, and from lane to lane
 BRANCH = 34.0  # px between parts in parallel
 STUB, HANG = 27.0, 21.0  # px from a line up to a gauge, down to injectors
 TAPS = ("gauge", *BURNERS)
@@ -76,8 +76,9 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
             strip.spots.append(Spot(element, x, SYMBOL_Y + dy, 0.8 if ids > 1 else 1.0, i, role=role_of(path, i)))
             for node in _outs(element):
                 where.setdefault(node, (x + pitch / 2, SYMBOL_Y + (dy if len(_outs(element)) == 1 and element.kind != "merge" else 0), dy))
-        if i == 0:
-            where[column.end] = (x + pitch / 2, SYMBOL_Y, 0.0)
+        for element, dy in zip(column.elements, offsets(ids), strict=True):
+            if element.kind == "tank":
+                where[element.ports["outlet"]] = (x + pitch / 2, SYMBOL_Y + dy, dy)
         if i + 1 < count and (path.gap is None or i + 1 != path.gap):
             _join(strip, ids, len(columns[i + 1].elements), x, xs[i + 1], role_of(path, i))
     for branch, lane, start_x, places in placed:
@@ -97,7 +98,8 @@ def _columns(path: Path, at_node: dict[str, int], pitch: float) -> tuple[list[fl
     """The x of each column, wider apart where a line beside the path needs it, and each such line's lane, start and places."""
     gaps = [pitch] * max(len(path.columns) - 1, 0)
     spans = []
-    for branch in path.branches:
+    # What leaves furthest along takes the highest lane, so that no line down crosses another's parts.
+    for branch in sorted(path.branches, key=lambda b: -at_node.get(b.start, -1)):
         start, end = at_node.get(branch.start), at_node.get(branch.end)
         end = end if end is not None and end > (start if start is not None else -1) + 1 else None
         if start is not None and end is not None:
@@ -122,11 +124,14 @@ def _columns(path: Path, at_node: dict[str, int], pitch: float) -> tuple[list[fl
             begin, places = FIRST - pitch, [FIRST + pitch * i for i in range(size)]
         if places[0] < FIRST:
             places = [x + FIRST - places[0] for x in places]
-        span = (min(begin, places[0]) + 1, places[-1] + pitch)
+        span = (min(begin, places[0]) + 1, places[-1] + pitch * (1 if branch.burns or end is not None else 1.6))
         lane = next((i for i, row in enumerate(taken) if all(b <= span[0] or a >= span[1] for a, b in row)), len(taken))
         if lane == len(taken):
             taken.append([])
         taken[lane].append(span)
+        if start is not None:  # its line down crosses the lanes above
+            for above in taken[:lane]:
+                above.append((begin + pitch / 2 - 5, begin + pitch / 2 + 5))
         placed.append((branch, lane, begin if start is not None else None, places))
     return xs, placed
 
@@ -159,6 +164,8 @@ def _lane(
         strip.lines += [(x, from_y, x, y, role), (min(x, places[0] - 20), y, max(x, places[0] - 20), y, role)]
     for i, (element, x) in enumerate(zip(branch.elements, places, strict=True)):
         strip.spots.append(Spot(element, x, y, 0.8, None, role=role))
+        if element.kind == "tank":
+            where.setdefault(element.ports["outlet"], (x + strip.pitch / 2, y, 1.0))
         for node in _outs(element):
             where.setdefault(node, (x + strip.pitch / 2, y, 1.0))
         if i + 1 < len(places):
@@ -169,7 +176,8 @@ def _lane(
         strip.lines += [(last + 16, y, met[0], y, role), (met[0], y, met[0], met[1], role)]
     elif not branch.burns:
         strip.lines.append((last + 16, y, last + 24, y, role))
-        strip.ends.append((last + 28, y + 5, "to tank"))
+        tank = next((x.element.id for x in strip.spots if x.element.kind == "tank" and x.element.ports["outlet"] == branch.end), "tank")
+        strip.ends.append((last + 28, y + 5, f"to {tank}"))
 
 
 def _taps(strip: Strip, path: Path, elements: list[Element], where: dict[str, tuple[float, float, float]]) -> None:

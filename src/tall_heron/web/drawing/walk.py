@@ -38,7 +38,7 @@ def _side_steps(out: Drawing, strip: Strip, study: Study, solved: Solved) -> lis
     walks = []
     for branch in study.path.branches:
         walk: list[tuple[float, float]] = []
-        for e in branch.elements:
+        for e in (x for x in branch.elements if ways(x)):
             a, b = (solved.solution.nodes.get(n) for n in (ways(e)[0]))
             if a is not None and b is not None:
                 half = out.pitch * (HOSE_SIDE if e.kind in ("hose", "line") else SIDE)
