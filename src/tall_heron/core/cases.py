@@ -29,7 +29,8 @@ class Case:
 
 
 def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None) -> tuple[Case, ...]:
-    """Peak, peak at low voltage, and hot idle; peak and idle at both ends of the range of an alcohol fuel, where the brief asks for it."""
+    """Peak, peak at low voltage, and hot idle; peak from the right tank, where there is a selector; peak and idle at both ends of
+    the range of an alcohol fuel, where the brief asks for it."""
     wired = brief.voltage_v - house_figure("voltage_wiring_loss")
     low = min(house_figure("voltage_low"), wired)
     idle_share = house_figure("idle_burn_share")
@@ -41,7 +42,9 @@ def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None) -> tupl
         staged = [e for e in circuit.elements if e.stage is not None] if circuit is not None else []
         return [e.id for e in staged if e.stage is not None and (manifold if e.stage.by == "boost" else rpm) < e.stage.at]
 
-    def case(key: str, title: str, manifold: float, voltage: float, demand: float, fuel: Fuel) -> Case:
+    selectors = [e.id for e in circuit.elements if e.kind == "selector"] if circuit is not None else []
+
+    def case(key: str, title: str, manifold: float, voltage: float, demand: float, fuel: Fuel, tank: str = "") -> Case:
         kelvin = brief.fuel_temperature_c + CELSIUS
         own = fuel.family == "own"
         rpm = peak_rpm * IDLE_SPEED if key.startswith("idle") else peak_rpm
@@ -56,6 +59,7 @@ def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None) -> tupl
             demand_lph="brief",
             engine_rpm=rpm,
             off=resting(manifold, rpm),
+            position=dict.fromkeys(selectors, tank) if tank else {},
             voltage_v=voltage,
         )
         return Case(key, title, point, demand, fuel)
@@ -66,6 +70,8 @@ def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None) -> tupl
         case("low voltage", "Low voltage", boost, low, what.volume_flow, what.fuel),
         case("idle", "Hot idle", idle, wired, what.volume_flow * idle_share, what.fuel),
     ]
+    if selectors:
+        out.append(case("peak right", "Peak, right tank", boost, wired, what.volume_flow, what.fuel, "right"))
     for name in RANGES.get(brief.ethanol_range, ()) if what.fuel.ethanol > ALCOHOL else ():
         there = burn(brief.model_copy(update={"fuel": name}))
         out += [

@@ -9,7 +9,7 @@ from werkzeug.exceptions import HTTPException, SecurityError
 
 from tall_heron import __version__
 from tall_heron.store import db
-from tall_heron.web import bench, brief, circuit, convert, history, hoses, layout, present, rework, shelf, unit_choice
+from tall_heron.web import bench, brief, circuit, convert, history, hoses, layout, present, rework, shelf, size, unit_choice
 from tall_heron.web.answers import Refused
 
 MOST_BYTES = 1_000_000
@@ -42,6 +42,7 @@ def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
         layout.pages,
         shelf.pages,
         rework.pages,
+        size.pages,
         unit_choice.pages,
         circuit.pages,
         hoses.pages,

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from tall_heron.core.catalogue import house_figure
 from tall_heron.core.finding import Figure, Finding
+from tall_heron.core.kinds import KINDS as KIND_WORDS
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.sheets.cut_list import make_cut_rows
 from tall_heron.core.study import Study
@@ -13,13 +14,21 @@ KINDS = ("hose", "line", "vent", "reference", "overflow")
 
 def over_working_pressure(study: Study) -> Iterator[Finding]:
     """A hose bears its working pressure, no more."""
-    for e in elements(study, "hose", "line"):
+    for e in elements(study, "hose", "line", "filter"):
         most = e.about.working_kpa
         met = [p for s in study.solved.values() for n in e.ports.values() if (p := s.solution.nodes.get(n)) is not None]
         if most is not None and met and max(met) > most * 1000:
             figures = {"meets": Figure(max(met), "pressure"), "bears": Figure(most * 1000, "pressure")}
-            title, why = f"{e.id} meets {{meets}} and is made for {{bears}}", "A quarter of its burst pressure is what a hose may carry."
-            yield Finding("Stop", e.id, title, why, "Fit a hose made for the pressure.", figures, station="hoses")
+            title, why = f"{e.id} meets {{meets}} and is made for {{bears}}", "A quarter of its burst pressure is what it may carry."
+            yield Finding(
+                "Stop",
+                e.id,
+                title,
+                why,
+                f"Fit a {KIND_WORDS[e.kind].word} made for the pressure.",
+                figures,
+                station="circuit" if e.kind == "filter" else "hoses",
+            )
 
 
 def too_short(study: Study) -> Iterator[Finding]:
@@ -116,10 +125,10 @@ def length_assumed(study: Study) -> Iterator[Finding]:
 RULES = (
     Rule(
         "H-02",
-        "No hose meets more than its working pressure.",
+        "No hose or filter meets more than its working pressure.",
         "a quarter of burst, SAE J517, from memory",
         over_working_pressure,
-        solves_with("hose", "line"),
+        solves_with("hose", "line", "filter"),
     ),
     Rule("H-03", "Every hose is longer than its ends take up.", "arithmetic", too_short, has(*KINDS)),
     Rule("H-04", "No hose under 350 mm has both ends bent.", "common practice", short_and_bent, has(*KINDS)),

@@ -1,0 +1,62 @@
+"""Sizing by cost, mass and current: meets every requirement that can be met, keeps what is to stay, and no cheaper choice does as well (brute force)."""
+
+import itertools
+
+import pytest
+
+from tall_heron.core.auto_size import COUPLED, judge, make_groups, proposed
+from tall_heron.core.build import Build
+from tall_heron.core.demo import demo_builds
+from tall_heron.core.edit import fit
+from tall_heron.core.errors import BuildErrors
+from tall_heron.core.sheets.totals import make_totals
+from tall_heron.core.study import make_study
+
+BITTERN = demo_builds()["bittern"]
+KEEP = ["E1", "K1", "K2", "H1", "H2", "PR"]  # leaves pumps, fine filter, feed, return and injectors
+
+
+def found(build: Build) -> set[tuple[str, str]]:
+    return {(f.rule, f.level) for f in judge(make_study(build))}
+
+
+def test_no_cheaper_choice_holds_on_a_reduced_shelf() -> None:
+    proposal = proposed(BITTERN, "cost", [*KEEP, "J1"])
+    groups = make_groups(BITTERN, "cost", [*KEEP, "J1"], ())
+    assert {g.ids for g in groups} == {("P1", "P2"), ("F2",), ("H3",), ("H4",)}
+    aim = {x for x in found(proposal.build) if x[0] not in COUPLED}
+    spent = make_totals(proposal.build.circuit).price
+    tried = 0
+    for picks in itertools.product(*(g.options for g in groups)):
+        build = BITTERN
+        for group, (_, part) in zip(groups, picks, strict=True):
+            for element_id in group.ids:
+                build = fit(build, element_id, part.name)
+        if make_totals(build.circuit).price < spent - 1e-6:
+            tried += 1
+            assert not found(build) <= aim, f"{[p.title for _, p in picks]} is cheaper and holds"
+    assert tried > 20
+
+
+@pytest.mark.parametrize("name", demo_builds())
+def test_a_proposal_has_nothing_against_it_that_sizes_can_help(name: str) -> None:
+    build = demo_builds()[name]
+    proposal = proposed(build)
+    assert proposal.complete
+    assert {(f.rule, f.level) for f in proposal.findings} <= found(build)
+    assert make_totals(proposal.build.circuit).price <= make_totals(build.circuit).price or not found(proposal.build) >= found(build)
+    for row in proposal.rows:
+        assert row.decided
+        smaller_refused = row.refused is None or row.refused.rule
+        assert smaller_refused
+
+
+def test_what_is_kept_stays_and_other_aims_are_met() -> None:
+    light, thrifty = proposed(BITTERN, "mass", ["P1", "P2", "H3"]), proposed(BITTERN, "current", ["H3"])
+    assert light.build.circuit.element("H3") == BITTERN.circuit.element("H3")
+    assert light.build.circuit.element("P1") == BITTERN.circuit.element("P1")
+    assert make_totals(light.build.circuit).mass <= make_totals(proposed(BITTERN, "cost", ["P1", "P2", "H3"]).build.circuit).mass
+    amps = [sum(x.current or 0.0 for x in make_study(b, ("peak",)).peak.solution.links.values()) for b in (thrifty.build, BITTERN)]
+    assert amps[0] <= amps[1] * 1.02
+    with pytest.raises(BuildErrors, match="nothing to size"):
+        proposed(BITTERN, "cost", [e.id for e in BITTERN.circuit.elements])
