@@ -20,15 +20,19 @@ sys.path.insert(0, str(ROOT / "tests"))
 import epanet  # noqa: E402  the tests' own reference
 from running import start  # noqa: E402
 
-from tall_heron.core.build import Build, dump, load, validate  # noqa: E402
+from tall_heron.core.auto_size import proposed  # noqa: E402
+from tall_heron.core.build import Brief, Build, dump, load, validate  # noqa: E402
 from tall_heron.core.cases import make_cases  # noqa: E402
+from tall_heron.core.chooser import choose  # noqa: E402
 from tall_heron.core.demo import demo_builds  # noqa: E402
 from tall_heron.core.design import design  # noqa: E402
 from tall_heron.core.edit import fit  # noqa: E402
 from tall_heron.core.engine import burn  # noqa: E402
+from tall_heron.core.layouts import LAYOUTS  # noqa: E402
 from tall_heron.core.limits import make_limits  # noqa: E402
 from tall_heron.core.network import compile_network, make_system  # noqa: E402
-from tall_heron.core.shelf import swaps_for
+from tall_heron.core.rework import insert, split  # noqa: E402
+from tall_heron.core.shelf import swaps_for  # noqa: E402
 from tall_heron.core.solve import solve_network  # noqa: E402
 from tall_heron.core.study import make_study  # noqa: E402
 from tall_heron.core.sweep import sweep  # noqa: E402
@@ -99,8 +103,99 @@ def solver() -> None:
     for name, build in demo_builds().items():
         study = make_study(build)
         ladder = statistics.median([timed(lambda s=study: make_limits(s)) for _ in range(20)])  # type: ignore[misc]
-        trial = statistics.median([timed(lambda b=build: design(fit(b, "H3", swaps_for(b.circuit.element("H3"))[0].name))) for _ in range(20)])  # type: ignore[misc]
+        hose = next(e for e in build.circuit.elements if e.kind in ("hose", "line") and e.role == "feed")
+        other = swaps_for(hose)[0].name
+        trial = statistics.median([timed(lambda b=build, h=hose.id, o=other: design(fit(b, h, o))) for _ in range(20)])  # type: ignore[misc]
         print(f"ladder of {name:<12}{ladder:8.2f} ms; a swap tried, findings and ladder with it {trial:8.2f} ms")
+
+
+def twin(rnd: Random) -> Build:
+    """A seaplane of more than fifty elements: the layout with a header and a pump for each wing, on two engines' worth of rails, lines split and filters
+    doubled, without regulator slope, check cracking and relief, which EPANET lacks."""
+    layout = LAYOUTS["A3"]
+    brief = Brief(power_kw=rnd.uniform(200, 260), fuel="100LL", base_kpa=300, use="flight", voltage_v=14, peak_rpm=2700, cylinders=6)
+    build = Build(name="twin", brief=brief, circuit=layout.build(brief, layout.picks(rails="single", pumps=("sallow-255", "sallow-255"))))
+    for name in ("H1", "H15", "H2", "H3", "H4", "H16", "H17"):
+        build, half = split(build, name)
+        build, _ = split(build, half)
+    for at, part in (
+        ("H3", "reedbed-damper-8"),
+        ("F2", "reedmace-40s"),
+        ("H4", "dragonfly-ethanol-8"),
+        ("RL", "elbow-90-8"),
+        ("F1", "elbow-90-8"),
+    ):
+        build, _ = insert(build, at, part)
+    while len(build.circuit.elements) < 54:
+        build, _ = insert(build, "H3", "elbow-90-8")
+    data = build.model_dump(mode="json", exclude_none=True)
+    for element in data["circuit"]["elements"]:
+        if element["part"]["law"] == "check":
+            element["part"]["cracking_kpa"] = 0.0
+        if element["part"]["law"] == "regulator":
+            element["part"]["slope_kpa_per_lph"] = 0.0
+    case = make_cases(brief, burn(brief))[0]
+    point = case.point.model_dump(mode="json", exclude_none=True)
+    data["points"] = [point | {"demand_lph": case.demand * 3.6e6, "voltage_v": 13.5}]
+    return validate(data)
+
+
+def aircraft() -> None:
+    """The 50-element aircraft circuit against EPANET, through wntr and in EPANET's own library alone; and a sweep of it."""
+    rnd = Random(2)
+    through, library, ours, batches = [], [], [], []
+    for _ in range(10):
+        build = twin(rnd)
+        point, system = build.points[0], make_system(build.circuit)
+        through.append(timed(lambda b=build, p=point: epanet.run(b, p)))  # type: ignore[misc]
+        library.append(in_process(build))
+        ours.append(timed(lambda s=system, p=point: solve_network(s.at(p))))  # type: ignore[misc]
+        points = [point.model_copy(update={"demand_lph": rnd.uniform(10, 90), "manifold_kpa": rnd.uniform(-50, 0)}) for _ in range(POINTS)]
+        batches.append(timed(lambda c=build.circuit, p=points: sweep(c, p)))  # type: ignore[misc]
+    median = {k: statistics.median(v) for k, v in (("wntr", through), ("library", library), ("ours", ours), ("batch", batches))}
+    print(f"aircraft of {len(build.circuit.elements)} elements: EPANET through wntr {median['wntr']:8.2f} ms a point")
+    print(
+        f"  EPANET's library alone, file opened           {median['library']:8.3f} ms   {median['library'] / median['ours']:7.2f} of our time"
+    )
+    print(
+        f"  another point of the compiled circuit         {median['ours']:8.3f} ms   {median['wntr'] / median['ours']:7.0f} times faster than wntr"
+    )
+    print(
+        f"  {POINTS} points in one batch                      {median['batch']:8.2f} ms   {POINTS * median['ours'] / median['batch']:7.0f} times faster than {POINTS} of ours singly,"
+        f" {POINTS * median['wntr'] / median['batch']:7.0f} times than wntr"
+    )
+
+
+def in_process(build: Build) -> float:
+    """What EPANET's own library takes to solve a network that it has opened [ms]."""
+    import wntr.epanet.toolkit as toolkit
+    from wntr.network.io import write_inpfile
+
+    net, _ = epanet.build_network(build, build.points[0])
+    with tempfile.TemporaryDirectory() as folder:
+        file = str(Path(folder) / "a.inp")
+        write_inpfile(net, file, units="LPS")
+        library = toolkit.ENepanet()
+        library.ENopen(file, file + ".rpt", file + ".bin")
+        library.ENopenH()
+        library.ENinitH(0)
+        begin = time.perf_counter()
+        library.ENrunH()
+        taken = (time.perf_counter() - begin) * 1000
+        library.ENcloseH()
+        library.ENclose()
+    return taken
+
+
+def sizing() -> None:
+    """Auto-size and the chooser on the demo builds."""
+    for name, build in demo_builds().items():
+        looked = proposed(build).looked
+        sized = statistics.median([timed(lambda b=build: proposed(b)) for _ in range(3)])  # type: ignore[misc]
+        chosen = statistics.median([timed(lambda b=build: choose(b)) for _ in range(3)])  # type: ignore[misc]
+        print(
+            f"{name:<12}sized in {sized:6.0f} ms ({looked} choices); {len(choose(build).candidates)} layouts side by side in {chosen:6.0f} ms"
+        )
 
 
 def resident_mb(pid: int) -> float:
@@ -153,4 +248,6 @@ if __name__ == "__main__":
     pace = timed(lambda: sum(range(5_000_000)))
     print(f"{os.cpu_count()} cores, Python {sys.version.split()[0]}, five million additions in {pace:.0f} ms")
     solver()
+    aircraft()
+    sizing()
     server()

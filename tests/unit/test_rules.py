@@ -144,6 +144,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("P-11", lambda: set_brief(made(), "base_kpa", 650.0), "Stop", "regulator"),
     ("P-12", lambda: made(asked(voltage_v=15.5)), "Note", "pump"),
     ("P-13", dead_head, "Note", "pump"),
+    ("P-15", lambda: in_layout("A1", FLYING.model_copy(update={"base_kpa": 6.8})), "Check", "strainer"),
     ("P-14", lambda: without("T1"), "Check", "rail"),
     ("S-01", lambda: made(asked(fuel_temperature_c=45)), "Check", "pump"),
     ("S-01", lambda: made(asked(fuel_temperature_c=45, season="winter")), "Stop", "pump"),
@@ -218,6 +219,8 @@ def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
     fuel = {"E-02": asked(fuel="E50"), "L-08": asked(use="flight", boost_kpa=0), "L-09": asked(use="flight", boost_kpa=0)}.get(rule, SOUND)
     other = {"L-10": "C7", "L-11": "C7", "L-12": "C7", "L-13": "C3", "L-14": "C3"}.get(rule)
     sound = in_layout(other) if other else made(fuel)
+    if rule == "P-15":
+        sound = in_layout("A1", FLYING.model_copy(update={"base_kpa": 3.5}))
     for build in (sound, renamed(sound)):
         if rule == "L-09":
             data = build.model_dump(mode="json", exclude_none=True)

@@ -14,7 +14,8 @@ from tall_heron.core.build import Build
 from tall_heron.core.circuit import Element, Pipe
 from tall_heron.core.edit import fit
 from tall_heron.core.errors import BuildError, BuildErrors
-from tall_heron.core.finding import Finding
+from tall_heron.core.finding import Figure, Finding
+from tall_heron.core.limits import make_limits
 from tall_heron.core.rules import RULES
 from tall_heron.core.sheets.totals import mass_of, price_of
 from tall_heron.core.shelf import ShelfPart, swaps_for
@@ -22,7 +23,25 @@ from tall_heron.core.study import Study, make_study
 from tall_heron.core.suits import made_for
 
 By = Literal["cost", "mass", "current"]
-SIZED = {"P-01", "P-02", "P-03", "P-04", "P-06", "P-07", "P-08", "P-09", "P-10", "P-11", "S-01", "S-03", "S-06", "F-07", "H-02", "L-10"}
+SIZED = {
+    "P-01",
+    "P-02",
+    "P-03",
+    "P-04",
+    "P-06",
+    "P-07",
+    "P-08",
+    "P-09",
+    "P-10",
+    "P-11",
+    "P-15",
+    "S-01",
+    "S-03",
+    "S-06",
+    "F-07",
+    "H-02",
+    "L-10",
+}
 COUPLED = {"S-03"}  # one part's size against another's: judged for the whole choice only
 LOOKS = [r for r in RULES if r.id in SIZED]
 LEVELS = ("Stop", "Check")
@@ -300,8 +319,15 @@ class _Search:
 
 
 def judge(study: Study) -> list[Finding]:
-    """The Stops and Checks of the rules that sizes decide."""
-    return [f for rule in LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in LEVELS]
+    """The Stops and Checks of the rules that sizes decide, and every part that the ladder has under the power asked."""
+    found = [f for rule in LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in LEVELS]
+    asked = study.brief.power_kw * 1000
+    for limit in make_limits(study):
+        if limit.ceiling is not None and limit.ceiling < asked and limit.title not in ("pumps", "injectors", "needles"):
+            figures = {"feeds": Figure(limit.ceiling, "power")}
+            title = f"{' '.join(limit.parts)} alone feed no more than {{feeds}}"
+            found.append(Finding("Check", limit.parts[0], title, "", "", figures, rule=f"ladder, {limit.title}"))
+    return found
 
 
 def _named(rule_id: str, found: Iterator[Finding]) -> Iterator[Finding]:

@@ -262,6 +262,35 @@ def no_gauge(study: Study) -> Iterator[Finding]:
         )
 
 
+def gravity_margin(study: Study) -> Iterator[Finding]:
+    """Fuel that only falls has no pump to make up for a half-blocked screen or a climb."""
+    wanted, source = margin(study.brief, gravity=True)
+    spare = study.spare(study.peak)
+    if spare is not None and spare < wanted:
+        figures = {
+            "spare": Figure(spare, "fraction"),
+            "limit": Figure(wanted, "fraction"),
+            "falls": Figure(study.capacity(study.peak), "volume_flow"),
+        }
+        part = next(e.id for c in study.path.columns[1:] for e in c.elements)
+        why = "{falls} fall before the bowl lacks pressure, level and with the fuel of this case; a climb or a loaded screen takes from it."
+        do = "Raise the tanks, widen the lines, or fit a pump."
+        yield Finding(
+            "Stop" if spare < 0 else "Check",
+            part,
+            "Gravity has {spare} to spare over the burn; {limit} is asked",
+            why,
+            do,
+            figures,
+            "peak",
+            source=f"House rule P-15; margin: {source}",
+        )
+
+
+def _falls(study: Study) -> bool:
+    return solves(study) and not study.path.pumps and len(study.path.columns) > 1
+
+
 def _boosted(study: Study) -> bool:
     return study.brief.boosted and bool(elements(study, "regulator"))
 
@@ -311,5 +340,6 @@ RULES = (
     Rule("P-11", "The base asked lies within the regulator's range.", "maker's range", base_out_of_range, has("regulator")),
     Rule("P-12", "No pump works beyond its map.", "maker's sheet", pump_beyond_its_map, solves_with("pump")),
     Rule("P-13", "Pumps have a way back when the engine draws little.", COMMON, pumps_without_a_way_back, has("pump")),
+    Rule("P-15", "Fuel that falls has half again the burn to give.", "margin of the brief", gravity_margin, _falls),
     Rule("P-14", "Something reads the fuel pressure.", COMMON, no_gauge, has("pump")),
 )
