@@ -384,7 +384,7 @@ def test_a_pump_sheet_with_wrong_units_is_imported_mended_and_tried(page: Page, 
 def test_a_layout_is_chosen_by_keyboard_and_drawn(page: Page) -> None:
     page.goto("/builds/bittern/circuit")
     page.keyboard.press("2")
-    expect(page.locator(".choice tbody")).to_have_count(6)
+    expect(page.locator(".choice tbody")).to_have_count(13)
     page.locator("#choose-C1-dead-end").focus()
     page.keyboard.press("Enter")
     expect(page.locator("#choice-C1-dead-end")).to_have_class("fitted")
@@ -407,3 +407,61 @@ def test_units_are_chosen_and_bare_numbers_take_them(page: Page) -> None:
     expect(page.locator("#base_kpa")).to_have_value("4.2 bar")
     expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 5.72")
     expect(page.locator("#ladder h2")).to_have_text("What each part alone can feed, kW")
+
+
+def test_every_layout_of_the_demo_brief_is_chosen_drawn_and_walked_by_keyboard(page: Page) -> None:
+    page.goto("/builds/bittern/layout")
+    keys = page.locator(".choice tbody").evaluate_all("all => all.map(b => b.id.replace('choice-', ''))")
+    assert len({k.split("-")[0] for k in keys}) == 10
+    seen = set()
+    for key in [k for k in keys if k.split("-")[0] not in seen and not seen.add(k.split("-")[0])]:  # type: ignore[func-returns-value]
+        page.goto("/builds/bittern/layout")
+        if page.locator(f"#choose-{key}").count():
+            page.locator(f"#choose-{key}").click()
+        expect(page.locator(f"#choice-{key}")).to_have_class("fitted")
+        page.goto("/builds/bittern/circuit")
+        parts = page.locator("a.part").evaluate_all("all => all.map(p => p.dataset.part)")
+        page.locator("a.part").first.focus()
+        page.keyboard.press("Enter")
+        for expected in parts[1:4]:
+            page.keyboard.press("ArrowRight")
+            expect(page.locator("a.part[aria-current]")).to_have_attribute("data-part", expected)
+        legible_enough = page.locator("#drawing-svg .symbol").count()
+        assert legible_enough == len(parts)
+
+
+def test_a_second_pump_and_a_damper_are_put_in_and_taken_back(page: Page) -> None:
+    page.goto("/builds/curlew/circuit?part=P1")
+    page.locator("#rework summary").click()
+    page.locator("#second-pump").click()
+    expect(page.locator("#card h2")).to_have_text(re.compile("^P2 "))
+    expect(page.locator("#part-K2")).to_have_count(1)
+    page.locator("#part-H3").click()
+    expect(page.locator("#card h2")).to_have_text(re.compile("^H3 "))
+    page.locator("#insert-what").select_option("reedbed-damper-8")
+    page.locator("#put-behind").click()
+    expect(page.locator("#card h2")).to_have_text(re.compile("^D1 "))
+    page.locator("#height-end").fill("4 miles")
+    page.locator("#height-end").press("Enter")
+    expect(page.locator("#height-end-says")).to_contain_text("not a unit known here")
+    page.locator("#height-end").fill("12 in")
+    page.locator("#height-end").press("Enter")
+    expect(page.locator("#undo")).to_contain_text("D1: its end at 12 in")
+    page.keyboard.press("Escape")
+    page.evaluate("document.activeElement.blur()")
+    for count in (1, 0):
+        page.keyboard.press("Control+z")
+        expect(page.locator("#part-D1")).to_have_count(count)
+    page.keyboard.press("Control+z")
+    expect(page.locator("#part-P2")).to_have_count(0)
+
+
+def test_sizes_are_proposed_and_fitted(page: Page) -> None:
+    page.goto("/builds/curlew/circuit")
+    page.get_by_role("link", name="Propose sizes").click()
+    page.get_by_label("H3").check()
+    page.locator("#size-look").click()
+    expect(page.locator(".proposal tbody tr")).to_have_count(9)
+    page.locator("#size-fit").click()
+    expect(page).to_have_url(re.compile("/builds/curlew/circuit$"))
+    expect(page.locator("#undo")).to_contain_text("Undo: Sized:")

@@ -22,6 +22,10 @@ PAGES = {
     "bowls": "/builds/dunlin/layout",
     "shelf": "/shelf",
     "units": "/units",
+    "egret": "/builds/egret/circuit?part=V1",
+    "wings": "/builds/egret/layout",
+    "plover": "/builds/plover/circuit",
+    "size": "/builds/curlew/size",
     "sheet": "/builds/curlew/sheet",
     "history": "/builds/bittern/history",
     "compare": "/compare?a=1&b=bittern",
@@ -89,18 +93,25 @@ def test_text_in_drawings_is_legible(page: Page, theme: str, size: str, state: s
         with page.expect_response(lambda r: r.request.method == "POST"):
             page.locator(f"#{field}").press("Enter")
         expect(page.locator(f"#{field}")).to_have_value(text)
-    paths = (None, PAGES["idle"], PAGES["trying"], PAGES["curlew"], PAGES["dunlin"], PAGES["hoses"])
+    paths = (None, PAGES["idle"], PAGES["trying"], PAGES["curlew"], PAGES["dunlin"], PAGES["egret"], PAGES["plover"], PAGES["hoses"])
     for path in paths if state == "as laid out" else paths[:3]:
         if path:
             page.goto(path)
         legible(page)
 
 
-@pytest.mark.parametrize("size", SIZES)
-@pytest.mark.parametrize(
-    ("slug", "choice"), [("bittern", "C1-parallel"), ("bittern", "C1-dead-end"), ("curlew", "C4-series"), ("dunlin", "C6-single")]
-)
-def test_text_stays_legible_in_other_layouts(page: Page, size: str, slug: str, choice: str) -> None:
+OTHERS = [
+    ("bittern", "C1-parallel"),
+    ("bittern", "C1-dead-end"),
+    ("curlew", "C4-single"),
+    ("dunlin", "C6-single"),
+    ("bittern", "C7-single"),
+    ("egret", "A4-single"),
+]
+
+
+@pytest.mark.parametrize(("slug", "choice", "size"), [(*x, "desk") for x in OTHERS] + [(*x, "tablet") for x in OTHERS[::3]])
+def test_text_stays_legible_in_other_layouts(page: Page, slug: str, choice: str, size: str) -> None:
     width, height = SIZES[size]
     page.set_viewport_size({"width": width, "height": height})
     page.goto(f"/builds/{slug}/layout")

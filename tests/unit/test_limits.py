@@ -9,6 +9,7 @@ from tall_heron.core.catalogue import house_figure
 from tall_heron.core.circuit import Injectors, PumpMap
 from tall_heron.core.demo import demo_builds
 from tall_heron.core.edit import fit, set_brief
+from tall_heron.core.engine import margin
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.limits import MOST, Limit, find_ceiling, make_limits
 from tall_heron.core.network import compile_network
@@ -77,11 +78,19 @@ def requirement(study: Study, limit: Limit) -> Callable[[float], float]:
     element = study.build.circuit.element(limit.parts[0])
     assert element is not None
     limit_by_sag = study.brief.carburetted
+    if limit.title == "gravity feed":
+
+        def falls(times: float) -> float:
+            solution = solved_at(study, times * (1 + margin(study.brief, gravity=True)[0]))
+            error = solution.nodes["bowl"] / (study.brief.base_kpa * 1000) - 1  # type: ignore[operator]
+            return -error / house_figure("rail_error_check_carburettor")
+
+        return falls
     if element.kind == "pump":
 
         def short(times: float) -> float:
             worst = 0.0
-            for case, spare in (("peak", house_figure("margin_car")), ("low voltage", 0.0)):
+            for case, spare in (("peak", margin(study.brief)[0]), ("low voltage", 0.0)):
                 if limit_by_sag:
                     solution = solved_at(study, times * (1 + spare), case)
                     error = solution.nodes["bowl"] / (study.brief.base_kpa * 1000) - 1  # type: ignore[operator]

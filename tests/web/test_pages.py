@@ -421,4 +421,90 @@ def test_files_that_cannot_be_builds(client: FlaskClient) -> None:
         assert says in answer.text
     huge = client.post("/builds", data=b"x" * 50_000_000, content_type="multipart/form-data; boundary=y")
     assert (huge.status_code, "too large" in huge.text) == (413, True)
-    assert client.get("/").text.count('class="place') == 3
+    assert client.get("/").text.count('class="place') == len(demo_builds())
+
+
+@pytest.mark.parametrize(
+    ("at", "act", "value", "shown", "name"),
+    [
+        ("H3", "behind", "reedbed-damper-10", "D1", "D1 Reedbed pulse damper, in line, -10 put in behind H3"),
+        ("F2", "before", "shutoff-8", "V1", "V1 shut-off valve, quarter turn, -8 put in before F2"),
+        ("H3", "tap", "gauge-10bar", "T2", "T2 put on H3"),
+        ("F2", "out", "", "", "F2 taken out"),
+        ("H3", "split", "", "H7", "H3 split into H3 and H7"),
+        ("P1", "second", "", "P3", "P3 set beside P1, with checks and a Y"),
+        ("K1", "turn", "", "K1", "K1 turned round"),
+        ("RL", "height", "end 14 in", "RL", "RL: its end at 14 in"),
+        ("S1", "level", "200", "S1", "S1: filled to 200 over its outlet"),
+        ("H4", "rejoin", "end pot", "H4", "H4: its end led to pot"),
+    ],
+)
+def test_what_is_joined_is_changed_in_one_act_and_undone_whole(
+    post: Any, client: FlaskClient, at: str, act: str, value: str, shown: str, name: str
+) -> None:
+    before = client.get("/builds/bittern/build.json").data
+    answer = post("/builds/bittern/rework", at=at, act=act, value=value)
+    assert answer.status_code == 200, answer.json
+    assert answer.json["shown"] == shown
+    assert f"Undo: {name}" in answer.json["pieces"]["head"]
+    assert client.get("/builds/bittern/build.json").data != before
+    assert post("/builds/bittern/undo").status_code == 200
+    assert client.get("/builds/bittern/build.json").data == before
+
+
+@pytest.mark.parametrize(
+    ("at", "act", "value", "says"),
+    [
+        ("X9", "out", "", "no part X9"),
+        ("S1", "out", "", "cannot be taken out"),
+        ("Y1", "out", "", "joins more than two lines"),
+        ("F2", "split", "", "no hose or line"),
+        ("F2", "second", "", "no pump"),
+        ("F2", "behind", "pot-3", "not a part that goes into a line"),
+        ("J1", "behind", "shutoff-8", "nothing can go into a line"),
+        ("F2", "height", "end high", "not a number"),
+        ("F2", "height", "end 4 miles", "not a unit known here"),
+        ("F2", "rejoin", "end filter in", "same node"),
+        ("F2", "rejoin", "end nowhere", "no place"),
+        ("F2", "weld", "", "no such change"),
+    ],
+)
+def test_a_change_that_cannot_be_is_refused_in_words(post: Any, client: FlaskClient, at: str, act: str, value: str, says: str) -> None:
+    before = client.get("/builds/bittern/build.json").data
+    answer = post("/builds/bittern/rework", at=at, act=act, value=value)
+    assert (answer.status_code, says in answer.json["message"]) == (422, True), answer.json
+    assert client.get("/builds/bittern/build.json").data == before
+
+
+def test_sizes_are_proposed_with_progress_and_fitted_as_one_act(post: Any, client: FlaskClient) -> None:
+    assert "Stays as it is" in client.get("/builds/curlew/size").text
+    reports = [json.loads(line) for line in post("/builds/curlew/size", by="cost", keep=["H3"]).text.splitlines()]
+    assert [r["looked"] for r in reports[:-1]] == sorted(r["looked"] for r in reports[:-1])
+    assert len(reports) > 2
+    chosen = reports[-1]["chosen"]
+    assert "H3" not in chosen
+    assert "what decided it" in reports[-1]["piece"]
+    head = int(re.search(r'data-head="(\d+)"', client.get("/builds/curlew/circuit").text).group(1))  # type: ignore[union-attr]
+    answer = post("/builds/curlew/size/fit", chosen=chosen, head=head)
+    assert "Undo: Sized: " in answer.json["pieces"]["head"]
+    assert post("/builds/curlew/size", by="beauty", keep=[]).status_code == 422
+    assert post("/builds/curlew/size/fit", chosen={}).status_code == 422
+
+
+def test_the_network_is_written_for_epanet(post: Any, client: FlaskClient) -> None:
+    text = client.get("/builds/egret/circuit.inp?case=idle").text
+    assert all(section in text for section in ("[TITLE]", "[PIPES]", "[PUMPS]", "[VALVES]", "HEADLOSS D-W"))
+    post("/builds/bittern/rework", at="P1", act="turn", value="")
+    post("/builds/bittern/rework", at="P2", act="turn", value="")
+    broken = client.get("/builds/bittern/circuit.inp")
+    assert (broken.status_code, "There is no network to write" in broken.text) == (409, True)
+
+
+def test_the_walk_leads_from_any_tank_to_any_end(client: FlaskClient) -> None:
+    client_json = {"Accept": "application/json"}
+    left = client.get("/builds/egret/circuit?walk=S1.J1", headers=client_json).json["pieces"]
+    right = client.get("/builds/egret/circuit?walk=S2.J1", headers=client_json).json["pieces"]
+    assert "Fuel circuit in flow order: S1" in left["drawing"]
+    assert "Fuel circuit in flow order: S2" in right["drawing"]
+    assert '<option value="S2.J1" selected' in right["case"]
+    assert "Fuel circuit in flow order" in client.get("/builds/egret/circuit?walk=X.Y", headers=client_json).json["pieces"]["drawing"]

@@ -270,6 +270,7 @@ class _Search:
     def __init__(self, build: Build, groups: list[Group], own: Sequence[ShelfPart]) -> None:
         self.build, self.groups = build, groups
         self.known: dict[tuple[int, ...], Found] = {}
+        self.start = make_study(build)
         self.looked = 0
         self.fitted: dict[tuple[str, int], Element] = {}
         for group in groups:
@@ -287,7 +288,7 @@ class _Search:
 
     def judged(self, pick: list[int]) -> list[Finding]:
         """What the rules of sizing find against a choice."""
-        return judge(make_study(self.made(pick)))
+        return judge(make_study(self.made(pick), like=self.start))
 
     def found(self, pick: list[int]) -> Found:
         """The rules that find something against a choice, with their levels."""
@@ -322,7 +323,7 @@ def judge(study: Study) -> list[Finding]:
     """The Stops and Checks of the rules that sizes decide, and every part that the ladder has under the power asked."""
     found = [f for rule in LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in LEVELS]
     asked = study.brief.power_kw * 1000
-    for limit in make_limits(study):
+    for limit in make_limits(study) if all(f.level != "Stop" for f in found) else ():
         if limit.ceiling is not None and limit.ceiling < asked and limit.title not in ("pumps", "injectors", "needles"):
             figures = {"feeds": Figure(limit.ceiling, "power")}
             title = f"{' '.join(limit.parts)} alone feed no more than {{feeds}}"

@@ -2,27 +2,11 @@
 
 from dataclasses import dataclass, field, replace
 
-from tall_heron.core.circuit import Injectors
 from tall_heron.core.laws import INFINITE, PUMP
-from tall_heron.core.network import System, make_system
+from tall_heron.core.network import System
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
 from tall_heron.core.study import Study
-
-WIDER = 20  # times: needles that are never the limit
-
-
-def without_injector_limits(study: Study) -> System:
-    """The circuit with injectors and needles that give whatever is commanded."""
-
-    def widened(part: Injectors) -> Injectors:
-        wide = part.rated_lph * WIDER if part.rated_lph and part.mode == "compensated" else None
-        return part.model_copy(update={"rated_lph": wide})
-
-    elements = [
-        e.model_copy(update={"part": widened(e.part)}) if isinstance(e.part, Injectors) else e for e in study.build.circuit.elements
-    ]
-    return make_system(study.build.circuit.model_copy(update={"elements": elements}))
 
 
 @dataclass

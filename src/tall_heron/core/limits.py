@@ -11,14 +11,14 @@ from typing import Literal
 from tall_heron.core.catalogue import house_figure
 from tall_heron.core.circuit import Element, Injectors
 from tall_heron.core.engine import allowance, margin
-from tall_heron.core.keep_up import KeepUp, without_injector_limits
+from tall_heron.core.keep_up import KeepUp
 from tall_heron.core.kinds import BURNERS
 from tall_heron.core.laws import Resistance, resistance
 from tall_heron.core.network import System
 from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
-from tall_heron.core.study import Study, suction_need
+from tall_heron.core.study import Study, suction_need, without_injector_limits
 from tall_heron.core.units import GRAVITY, HORSEPOWER, LPH
 from tall_heron.core.why import Why, figure
 
@@ -80,7 +80,7 @@ def make_limits(study: Study, only: str | None = None) -> list[Limit]:
         return []
     kind = next((e.kind for e in study.build.circuit.elements if e.id == only), "")
     gravity = not study.path.pumps
-    laws, system = _laws(study), without_injector_limits(study)
+    laws, system = _laws(study), without_injector_limits(study.build.circuit)
     flows = _flows(study, system)
     rows = [] if only and kind != "pump" else [_gravity(study) if gravity else _pumps(study, system)]
     more = (

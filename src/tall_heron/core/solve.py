@@ -33,6 +33,7 @@ from tall_heron.core.solution import Solution
 FAST_STEPS = 24
 POLISH_STEPS = 60
 INTERIOR_STEPS = 120
+GROWTH = 4.0  # times a flow may change in one step: a regulator that opens would throw it further
 JET_STEPS = 40
 RESIDUAL = 1e-8  # of the largest flow
 RUNAWAY = 1e25  # Pa
@@ -201,8 +202,10 @@ def _newton(
         if not max(map(abs, change)) < RUNAWAY:
             return step, math.inf, worst
         for i in range(count):
-            k = links[i]
-            flow[i] += rs[i] + gus[i] * change[k.u] + gvs[i] * change[k.v]
+            k, q = links[i], flow[i]
+            d = rs[i] + gus[i] * change[k.u] + gvs[i] * change[k.v]
+            most = GROWTH * max(abs(q), TYPICAL_FLOW)
+            flow[i] = q + (most if d > most else -most if d < -most else d)
         for i in range(n):
             pressure[i] += change[i]
     return most_steps, error, worst

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from tall_heron.core.build import Brief, Build
 from tall_heron.core.cases import Case, make_cases
 from tall_heron.core.catalogue import house_figure
-from tall_heron.core.circuit import Element, Injectors, Regulator
+from tall_heron.core.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.engine import Burn, allowance, asked_rail_pressure, burn
 from tall_heron.core.network import System, make_system
 from tall_heron.core.path import Path, main_path, ways
@@ -76,8 +76,10 @@ class Study:
         least, node = 1 - allowance(self.brief, "rail_error_check"), self.path.rail_node
         asked = self.asked(solved)
 
+        system = without_injector_limits(self.build.circuit)  # needles are no limit of what feeds them
+
         def holds(demand: float) -> bool:
-            solution = solve_network(self.system.at(solved.case.point, demand), solved.solution)
+            solution = solve_network(system.at(solved.case.point, demand), solved.solution)
             return solution.converged and (solution.nodes.get(node or "") or 0.0) >= least * asked
 
         low, high = 0.0, 12 * self.burn.volume_flow
@@ -131,21 +133,36 @@ class Study:
         return min(found) if found else None
 
 
+WIDER = 20  # times: needles that are never the limit
+
+
+def without_injector_limits(circuit: Circuit) -> System:
+    """The circuit with injectors and needles that give whatever is commanded."""
+
+    def widened(part: Injectors) -> Injectors:
+        wide = part.rated_lph * WIDER if part.rated_lph and part.mode == "compensated" else None
+        return part.model_copy(update={"rated_lph": wide})
+
+    elements = [e.model_copy(update={"part": widened(e.part)}) if isinstance(e.part, Injectors) else e for e in circuit.elements]
+    return make_system(circuit.model_copy(update={"elements": elements}))
+
+
 def suction_need(pump: Element) -> float:
     """How far above boiling a pump's inlet must stay [Pa]: its own figure, or the house's."""
     own = pump.about.suction_need_kpa
     return own * 1000 if own is not None else house_figure("suction_stop")
 
 
-def make_study(build: Build, only: tuple[str, ...] = ()) -> Study:
-    """Solve a build at its cases, or at some of them. Raises ValueError for a build without a brief."""
+def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = None) -> Study:
+    """Solve a build at its cases, or at some of them, from the solutions of a study that is `like` it. Raises ValueError for a build without a brief."""
     if build.brief is None:
         raise ValueError("the build has no brief, so nothing says what the engine asks for")
     what = burn(build.brief)
     system = make_system(build.circuit)
     cases = {case.key: case for case in make_cases(build.brief, what, build.circuit)}
+    near = {key: s.solution for key, s in like.solved.items()} if like is not None and not build.circuit.of_kind("controller") else {}
     solved = {
-        key: Solved(case, turned_down(build.circuit, solve_network(system.at(case.point, case.demand))))
+        key: Solved(case, turned_down(build.circuit, solve_network(system.at(case.point, case.demand), near.get(key))))
         for key, case in cases.items()
         if not only or key in only
     }

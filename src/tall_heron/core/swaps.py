@@ -36,7 +36,7 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
     before = study.rail_error(study.solved[case_key])
     for part in swaps_for(element, own):
         build = fit(study.build, element.id, part.name, own)
-        tried = make_study(build, (case_key, "peak"))
+        tried = make_study(build, (case_key, "peak"), study)
         solved = tried.solved[case_key]
         link, after = solved.solution.link(element.id), tried.rail_error(solved)
         limit = next(iter(make_limits(tried, element.id)), None)

@@ -18,7 +18,7 @@ from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
 from tall_heron.core.point import Point
 from tall_heron.core.reading import PRESSURE_FLOOR, read_solution
 from tall_heron.core.solution import Solution
-from tall_heron.core.solve import FAST_STEPS, RESIDUAL, TIGHTER, solve_network
+from tall_heron.core.solve import FAST_STEPS, GROWTH, RESIDUAL, TIGHTER, solve_network
 
 Array = np.ndarray[Any, np.dtype[np.float64]]
 _LN10 = float(np.log(10.0))
@@ -209,7 +209,8 @@ def _batch(nets: list[Network]) -> tuple[Array, Array, Any]:
                 break
             change = _steps(plan, incidence, sums, r, gu, gv)
             keep = ~done
-            flow += np.where(keep, r + gu * change[us] + gv * change[vs], 0.0)
+            furthest = GROWTH * np.maximum(np.abs(flow), TYPICAL_FLOW)
+            flow += np.where(keep, np.clip(r + gu * change[us] + gv * change[vs], -furthest, furthest), 0.0)
             pressure[:n] += np.where(keep, change[:n], 0.0)
     return pressure, flow, done
 
