@@ -40,18 +40,21 @@ from tall_heron.core.sweep import sweep  # noqa: E402
 POINTS, RUNS = 200, 40
 
 
+def as_epanet_can(build: Build) -> dict[str, Any]:
+    """A build's document without regulator slope and check cracking, which EPANET lacks."""
+    data = build.model_dump(mode="json", exclude_none=True)
+    for element in data["circuit"]["elements"]:
+        element["part"] |= {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}}.get(element["part"]["law"], {})
+    return data
+
+
 def bittern(rnd: Random) -> Build:
     """Bittern at a varied peak, without regulator slope and check cracking, which EPANET lacks; its brief's demand written out."""
     build = demo_builds()["bittern"]
     assert build.brief is not None
     brief = build.brief.model_copy(update={"power_kw": build.brief.power_kw * rnd.uniform(0.8, 1.1)})
     case = make_cases(brief, burn(brief))[0]
-    data = build.model_dump(mode="json", exclude_none=True)
-    for element in data["circuit"]["elements"]:
-        if element["part"]["law"] == "check":
-            element["part"]["cracking_kpa"] = 0.0
-        if element["part"]["law"] == "regulator":
-            element["part"]["slope_kpa_per_lph"] = 0.0
+    data = as_epanet_can(build)
     point = case.point.model_dump(mode="json", exclude_none=True)
     data["points"] = [point | {"demand_lph": case.demand * 3.6e6, "manifold_kpa": brief.boost_kpa * rnd.uniform(0.9, 1.1)}]
     return validate(data)
@@ -128,12 +131,7 @@ def twin(rnd: Random) -> Build:
         build, _ = insert(build, at, part)
     while len(build.circuit.elements) < 54:
         build, _ = insert(build, "H3", "elbow-90-8")
-    data = build.model_dump(mode="json", exclude_none=True)
-    for element in data["circuit"]["elements"]:
-        if element["part"]["law"] == "check":
-            element["part"]["cracking_kpa"] = 0.0
-        if element["part"]["law"] == "regulator":
-            element["part"]["slope_kpa_per_lph"] = 0.0
+    data = as_epanet_can(build)
     case = make_cases(brief, burn(brief))[0]
     point = case.point.model_dump(mode="json", exclude_none=True)
     data["points"] = [point | {"demand_lph": case.demand * 3.6e6, "voltage_v": 13.5}]

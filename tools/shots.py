@@ -21,6 +21,12 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str, tuple[tuple[str, str], ...]],
     ("circuit", "/builds/bittern/circuit", DESK, "day", ()),
     ("circuit-try", "/builds/bittern/circuit?part=F2&try=reedmace-10g", DESK, "day", ()),
     ("circuit-night", "/builds/bittern/circuit?part=P1&try=teasel-620", DESK, "night", ()),
+    ("layout", "/builds/bittern/layout", DESK, "day", ()),
+    ("layout-aircraft", "/builds/egret/layout", DESK, "day", ()),
+    ("circuit-aircraft", "/builds/egret/circuit?part=V1", DESK, "day", ()),
+    ("shelf", "/shelf", DESK, "day", ()),
+    ("sheet", "/builds/bittern/sheet", PAPER, "print", ()),
+    ("size", "/builds/curlew/size", DESK, "size", ()),
     ("rules", "/rules", DESK, "day", ()),
     ("circuit-820", "/builds/bittern/circuit", TABLET, "day", ()),
     ("hoses", "/builds/bittern/hoses?hose=H3", DESK, "day", ()),
@@ -51,6 +57,9 @@ def main() -> None:
             page = context.new_page()
             page.goto(path, wait_until="networkidle")
             change(page, fields)
+            if mode == "size":
+                page.click("#size-look")
+                page.wait_for_selector(".proposal")
             if mode == "print":
                 page.emulate_media(media="print")
             page.evaluate("document.fonts.ready")

@@ -89,7 +89,14 @@ def compare() -> str:
         if n in FIELDS
     ]
     return render_template(
-        "compare.html", left=left, right=right, rows=rows, fields=fields, parts=part_differences(one, other), findings=_findings(sides)
+        "compare.html",
+        aircraft=any(b.brief is not None and b.brief.use == "flight" for b in (one, other)),
+        left=left,
+        right=right,
+        rows=rows,
+        fields=fields,
+        parts=part_differences(one, other),
+        findings=_findings(sides),
     )
 
 

@@ -49,6 +49,17 @@ function trouble(text, again) {
   }
 }
 
+// The drawing at a multiple of its size; a larger one pans in its frame.
+function zoomed() {
+  const svg = document.getElementById("drawing-svg");
+  if (!svg || !svg.viewBox) return;
+  const times = Number(page().zoom || 1);
+  svg.dataset.wide ??= String(svg.classList.contains("pans"));
+  svg.classList.toggle("pans", times > 1 || svg.dataset.wide === "true");
+  svg.setAttribute("width", Math.round(svg.viewBox.baseVal.width * times));
+  svg.setAttribute("height", Math.round(svg.viewBox.baseVal.height * times));
+}
+
 function put(answer) {
   const active = document.activeElement;
   const id = active && active.id;
@@ -61,6 +72,7 @@ function put(answer) {
   if (document.querySelector("#show-why")) document.querySelector("#show-why").open = open;
   if (document.getElementById("rework")) document.getElementById("rework").open = Boolean(reworking);
   page().head = answer.head;
+  if (page().zoom) zoomed();
   const chosen = document.querySelector(".drawing.pans a.part[aria-current]");
   if (chosen) chosen.scrollIntoView({ inline: "nearest", block: "nearest" });
   if (answer.fields) window.dispatchEvent(new CustomEvent("fields", { detail: answer.fields }));
@@ -365,6 +377,14 @@ document.addEventListener("alpine:init", () => {
       if (!answer.ok) return;
       page().part = answer.shown;
       document.getElementById("announce").textContent = answer.shown ? `${answer.shown} is shown` : `${at} is out`;
+    },
+    larger() {
+      page().zoom = Math.min(3, Number(page().zoom || 1) + 0.5);
+      zoomed();
+    },
+    smaller() {
+      page().zoom = Math.max(1, Number(page().zoom || 1) - 0.5);
+      zoomed();
     },
     chooseWalk(event) {
       look({ walk: event.currentTarget.value });
