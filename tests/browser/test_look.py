@@ -30,6 +30,7 @@ PAGES = {
     "history": "/builds/bittern/history",
     "compare": "/compare?a=1&b=bittern",
 }
+SAME = ("idle", "curlew", "bowls", "wings", "dunlin", "plover")  # templates that others of the list show too
 SIZES = {"desk": (1280, 800), "tablet": (820, 1180)}
 MEASURE = (Path(__file__).parent / "measure.js").read_text(encoding="utf-8")
 
@@ -45,6 +46,8 @@ def test_no_accessibility_faults(page: Page, theme: str) -> None:
     width, height = SIZES["desk" if theme == "day" else "tablet"]
     page.set_viewport_size({"width": width, "height": height})
     for name, path in PAGES.items():
+        if name in SAME:
+            continue
         page.goto(path)
         assert page.evaluate("document.documentElement.dataset.theme") == theme
         faults = axe(page)

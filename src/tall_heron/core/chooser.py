@@ -162,7 +162,8 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
     alike = [c for c in others if all(c.count(level) == first.count(level) for level in LEVELS)]
     if alike:
         saved = min(c.totals.price for c in alike) - first.totals.price
-        out.append(Reason(f"It costs $ {saved:,.0f} less than the next that is as sound, with {first.totals.joints} joints.", {}))
+        if saved >= 1:
+            out.append(Reason(f"It costs $ {saved:,.0f} less than the next that is as sound, with {first.totals.joints} joints.", {}))
     if len(first.study.build.circuit.of_kind("rail")) > 1:
         allowed = house_figure("rail_difference_share") * first.study.brief.base_kpa * 1000
         figures = {"differ": Figure(first.differ, "pressure_difference"), "allowed": Figure(allowed, "pressure_difference")}
