@@ -1,12 +1,13 @@
 """A circuit at peak whose pumps always keep up and whose injectors are never the limit: what the other parts would meet at another power."""
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from tall_heron.core.laws import INFINITE, PUMP
 from tall_heron.core.network import System
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
-from tall_heron.core.study import Study
+from tall_heron.core.study import Study, without_injector_limits
 
 
 @dataclass
@@ -15,8 +16,12 @@ class KeepUp:
     beyond it."""
 
     study: Study
-    system: System
     known: dict[float, Solution] = field(default_factory=dict)
+
+    @cached_property
+    def system(self) -> System:
+        """The circuit with needles that are never the limit; compiled when it is first asked for."""
+        return without_injector_limits(self.study.build.circuit)
 
     def at(self, times: float) -> Solution:
         """The solution at a multiple of the power asked."""

@@ -14,11 +14,10 @@ from tall_heron.core.engine import allowance, margin
 from tall_heron.core.keep_up import KeepUp
 from tall_heron.core.kinds import BURNERS
 from tall_heron.core.laws import Resistance, resistance
-from tall_heron.core.network import System
 from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
-from tall_heron.core.study import Study, suction_need, without_injector_limits
+from tall_heron.core.study import Study, suction_need
 from tall_heron.core.units import GRAVITY, HORSEPOWER, LPH
 from tall_heron.core.why import Why, figure
 
@@ -80,9 +79,9 @@ def make_limits(study: Study, only: str | None = None) -> list[Limit]:
         return []
     kind = next((e.kind for e in study.build.circuit.elements if e.id == only), "")
     gravity = not study.path.pumps
-    laws, system = _laws(study), without_injector_limits(study.build.circuit)
-    flows = _flows(study, system)
-    rows = [] if only and kind != "pump" else [_gravity(study) if gravity else _pumps(study, system)]
+    laws, keep_up = _laws(study), KeepUp(study)
+    flows = _flows(study, keep_up)
+    rows = [] if only and kind != "pump" else [_gravity(study) if gravity else _pumps(study, keep_up)]
     more = (
         *_suction(study, laws, flows, only),
         *_losses(study, laws, flows, only),
@@ -113,7 +112,7 @@ def _power(power: float) -> str:
     return f"{figure(power / HORSEPOWER)} hp = {figure(power / 1000)} kW"
 
 
-def _pumps(study: Study, system: System) -> Limit:
+def _pumps(study: Study, keep_up: KeepUp) -> Limit:
     """Pumps deliver the burn and the margin at peak, and the burn at low voltage."""
     ids = tuple(e.id for e in study.path.pumps)
     wanted = margin(study.brief)[0]
@@ -128,7 +127,8 @@ def _pumps(study: Study, system: System) -> Limit:
         def measure(times: float) -> float:
             if times not in known:
                 solution = solve_network(
-                    system.at(case.point, case.demand * times), study.solved[case_key].solution if case_key in study.solved else None
+                    keep_up.system.at(case.point, case.demand * times),
+                    study.solved[case_key].solution if case_key in study.solved else None,
                 )
                 deliver = sum(solution.links[i].flow for i in ids if i in solution.links)
                 known[times] = case.demand * times * (1 + spare) / deliver if deliver > 0 else 1e9
@@ -232,7 +232,7 @@ def _most_flow(solution: Solution, element_id: str) -> float:
     return max((abs(x.flow) for x in solution.links.values() if x.element == element_id), default=0.0)
 
 
-def _flows(study: Study, system: System) -> Flows:
+def _flows(study: Study, keep_up: KeepUp) -> Flows:
     columns, whole = study.path.columns, study.pumps_deliver(study.peak)
     plain = {e.id for c in columns[: study.path.suction] for e in c.elements}
     joined = False
@@ -242,7 +242,7 @@ def _flows(study: Study, system: System) -> Flows:
             plain.add(column.elements[0].id)
         elif column.elements[0].kind == "merge" or not joined:
             plain |= {e.id for e in column.elements}
-    return Flows(study, KeepUp(study, system), frozenset(plain))
+    return Flows(study, keep_up, frozenset(plain))
 
 
 def _laws(study: Study) -> dict[str, Resistance]:

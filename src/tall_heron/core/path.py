@@ -171,7 +171,8 @@ def _branches(circuit: Circuit, columns: list[Column], wanted: set[str]) -> tupl
     placed = {node for e in on_path for node in e.ports.values()}
     on_path_nodes = frozenset(placed)
     outlets = {t.ports["outlet"]: t for t in circuit.of_kind("tank")}
-    left = [e for e in circuit.elements if ways(e) and e not in on_path]
+    shown = {e.id for e in on_path}
+    left = [e for e in circuit.elements if e.id not in shown and ways(e)]
     out = []
     for forward in (True, False):
         side, far = (0, 1) if forward else (1, 0)

@@ -11,6 +11,8 @@ from tall_heron.core.shelf import ShelfPart, swaps_for
 from tall_heron.core.study import Study, make_study
 from tall_heron.core.suits import made_for
 
+HOPELESS = 0.3  # of the rail pressure missing: such a pump feeds no power at all, and its ceiling is not looked for
+
 
 @dataclass(frozen=True)
 class Swap:
@@ -39,7 +41,8 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
         tried = make_study(build, (case_key, "peak"), study)
         solved = tried.solved[case_key]
         link, after = solved.solution.link(element.id), tried.rail_error(solved)
-        limit = next(iter(make_limits(tried, element.id)), None)
+        hopeless = after is not None and after[0] < -HOPELESS * after[1]
+        limit = next(iter(make_limits(tried, element.id)), None) if not hopeless else None
         new = build.circuit.element(element.id) or element
         rows.append(
             Swap(
@@ -47,7 +50,7 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
                 link.loss if link else None,
                 tried.spare(solved) if solved.solution.converged else None,
                 after[0] - before[0] if after and before else None,
-                limit.ceiling if limit else None,
+                limit.ceiling if limit else 0.0 if hopeless else None,
                 limit is not None and limit.ceiling is None,
                 _more(price_of(new), price_of(element)),
                 _more(mass_of(new), mass_of(element)),
