@@ -8,14 +8,17 @@ from tall_heron.core.build import Brief, Build, dump, load
 from tall_heron.core.chooser import choose, rails_of, warms
 from tall_heron.core.demo import demo_builds
 from tall_heron.core.edit import fit, set_brief, set_length
+from tall_heron.core.engine import allowance
 from tall_heron.core.errors import BuildErrors
 from tall_heron.core.explain import why_part
 from tall_heron.core.layouts import LAYOUTS, Layout, layouts_for
+from tall_heron.core.one_failure import left_without
 from tall_heron.core.path import ways
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.relayout import relay
 from tall_heron.core.sheets.totals import make_totals
-from tall_heron.core.study import make_study
+from tall_heron.core.solve import solve_network
+from tall_heron.core.study import make_study, without_injector_limits
 
 EVERY = [(x.key, r) for x in LAYOUTS.values() for r in x.rails]
 
@@ -168,3 +171,40 @@ def test_totals_count_each_injector_and_price_hose_by_the_metre() -> None:
     alone = circuit.model_copy(update={"elements": [e for e in circuit.elements if e.id in ("H3", "J1")]})
     assert make_totals(alone).price == pytest.approx(1.65 * 32.90 + 20.80 + 23.40 + 4 * 124)
     assert make_totals(alone).length == pytest.approx(1.65)
+
+
+@pytest.mark.parametrize("key", ["C1", "C8", "A3", "A4"])
+def test_what_is_left_when_a_pump_stops_is_what_the_rest_can_feed(key: str) -> None:
+    """At the share left, the rail holds with the pump off; at a hundredth more it does not (solved again, with nothing of the search)."""
+    build = Build(name="laid", brief=brief_for(LAYOUTS[key]), circuit=LAYOUTS[key].build(brief_for(LAYOUTS[key])))
+    study = make_study(build)
+    found = left_without(study)
+    assert found is not None
+    share, pumps = found
+    assert 0 <= share <= 1
+    point = study.peak.case.point.model_copy(update={"off": [*study.peak.case.point.off, pumps[0]]})
+
+    def low_by(times: float) -> float:
+        solution = solve_network(without_injector_limits(build.circuit).at(point, study.peak.case.demand * times))
+        rail = solution.nodes.get(study.path.rail_node or "") if solution.converged else None
+        return 1 - (rail or 0.0) / study.asked(study.peak)
+
+    allowed = allowance(study.brief, "rail_error_check")
+    assert share == 0 or low_by(share) <= allowed
+    assert share == 1 or low_by(share + 0.01) > allowed
+
+
+def test_one_pump_alone_leaves_nothing_and_a_diaphragm_lets_the_boost_pump_through() -> None:
+    """Dead engine pump in A2: its valves pass fuel and the boost pump feeds the bowl; boost pump dead: the check passes it by (common practice)."""
+
+    def left(key: str, **about: object) -> tuple[float, tuple[str, ...]] | None:
+        circuit = laid(key).circuit
+        parts = [e.model_copy(update={"about": e.about.model_copy(update=about)}) if e.id == "P7" else e for e in circuit.elements]
+        return left_without(
+            make_study(Build(name=key, brief=brief_for(LAYOUTS[key]), circuit=circuit.model_copy(update={"elements": parts})))
+        )
+
+    assert left("C5") == (0.0, ("P1",))
+    assert left("A2") == (1.0, ("P1", "P7"))
+    assert left("A2", passes_stopped=False) == (0.0, ("P7",))
+    assert left("A1") is None

@@ -9,6 +9,7 @@ from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.layouts import Layout, layouts_for
 from tall_heron.core.layouts.picks import Rails
 from tall_heron.core.limits import Limit, make_limits
+from tall_heron.core.one_failure import left_without
 from tall_heron.core.relayout import Relaid, relay
 from tall_heron.core.rules import check
 from tall_heron.core.sheets.totals import Totals, make_totals
@@ -22,7 +23,8 @@ LEVELS = ("Stop", "Check")
 @dataclass(frozen=True)
 class Candidate:
     """One layout as it would be: `error_peak` and `error_idle` of the rail [-], `differ` between rails [Pa], `spare` at peak [-], the first limit,
-    `suction` clear of boiling [Pa], `current` [A], `warms` the tank in an hour of idling [K], totals, findings."""
+    `suction` clear of boiling [Pa], `current` [A], `warms` the tank in an hour of idling [K],
+    `left` of the power when one pump stops [-] and that pump, `noise` of its pumps, totals, findings."""
 
     layout: Layout
     rails: Rails
@@ -36,6 +38,8 @@ class Candidate:
     suction: float | None
     current: float
     warms: float
+    left: tuple[float, tuple[str, ...]] | None
+    noise: str
     totals: Totals
     findings: tuple[Finding, ...]
     present: bool
@@ -110,6 +114,8 @@ def _candidate(build: Build, layout: Layout, rails: Rails) -> Candidate:
         min(clear, default=None),
         current(study.peak),
         warms(study),
+        left_without(study),
+        _noise(relaid.build),
         make_totals(relaid.build.circuit),
         findings,
         present,
@@ -145,6 +151,15 @@ def warms(study: Study) -> float:
     tank = next((e for e in study.build.circuit.of_kind("tank") if isinstance(e.part, TankLevel)), None)
     litres = (tank.about.capacity_l if tank is not None else None) or USUAL_TANK_L
     return power * back * HOUR / (litres / 1000 * study.burn.density * study.burn.fuel.heat_capacity)
+
+
+LOUDEST = ("loud", "fair", "quiet")
+
+
+def _noise(build: Build) -> str:
+    """The word of the loudest pump, as far as their sheets say."""
+    words = {e.about.noise for e in build.circuit.of_kind("pump")}
+    return next((w for w in LOUDEST if w in words), "")
 
 
 def _reasons(ranked: list[Candidate]) -> list[Reason]:

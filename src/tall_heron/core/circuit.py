@@ -271,6 +271,7 @@ class About(Record):
     mount: str = ""
     speed_control: bool | None = None
     noise: str = ""
+    passes_stopped: bool | None = None
     conductive: bool | None = None
     capacity_l: Positive | None = None
     body_mm: Positive | None = None

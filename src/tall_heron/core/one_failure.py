@@ -1,0 +1,58 @@
+"""What is left of the power when one pump stops, the others running on."""
+
+from tall_heron.core import shelf
+from tall_heron.core.circuit import Circuit, Element
+from tall_heron.core.engine import allowance
+from tall_heron.core.solve import solve_network
+from tall_heron.core.study import Study, without_injector_limits
+
+CLOSE = 1e-3  # of the burn
+VALVES = "rill-6"  # what a stopped pump that lets fuel through is taken as
+
+
+def left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
+    """The share of the burn at peak [-], 1 at most, that still reaches the engine with the rail not low by more than the house's Check when the pump that
+    matters most stops, and the pumps that leave no more than it; None where no pump runs or the peak does not solve. A stopped pump lets nothing through, unless
+    its sheet says so (a diaphragm pump's own two valves: common practice); a pot or header is taken as still holding fuel."""
+    peak = study.peak
+    running = [e.id for e in study.build.circuit.of_kind("pump") if e.id not in peak.case.point.off]
+    if not running or not peak.solution.converged or peak.case.demand <= 0:
+        return None
+    left = {pump: _share(study, pump) for pump in running}
+    worst = min(left.values())
+    return worst, tuple(pump for pump, share in left.items() if share <= worst + CLOSE)
+
+
+def _share(study: Study, pump: str) -> float:
+    peak, node = study.peak, study.path.rail_node
+    circuit = _opened(study.build.circuit, pump)
+    system = without_injector_limits(circuit)
+    off = [] if any(e.id == pump and e.kind == "check" for e in circuit.elements) else [pump]
+    point = peak.case.point.model_copy(update={"off": [*peak.case.point.off, *off]})
+    least = (1 - allowance(study.brief, "rail_error_check")) * study.asked(peak)
+
+    def holds(share: float) -> bool:
+        solution = solve_network(system.at(point, share * peak.case.demand))
+        return solution.converged and (solution.nodes.get(node or "") or 0.0) >= least
+
+    if holds(1.0):
+        return 1.0
+    low, high = 0.0, 1.0
+    if not holds(CLOSE):
+        return 0.0
+    while high - low > CLOSE:
+        middle = (low + high) / 2
+        low, high = (middle, high) if holds(middle) else (low, middle)
+    return low
+
+
+def _opened(circuit: Circuit, pump: str) -> Circuit:
+    """The circuit with a pump that lets fuel through when stopped, as its valves."""
+    valves = shelf.part_named(VALVES)
+
+    def stands(element: Element) -> Element:
+        if element.id != pump or not element.about.passes_stopped:
+            return element
+        return Element(id=element.id, kind="check", title=element.title, ports=element.ports, part=valves.part)
+
+    return circuit.model_copy(update={"elements": [stands(e) for e in circuit.elements]})
