@@ -50,7 +50,7 @@ def changed(rnd: Random, build: Build) -> Build:
         "out": lambda: rework.take_out(build, element.id),
         "split": lambda: rework.split(build, element.id)[0],
         "second": lambda: rework.second_pump(build, element.id)[0],
-        "tap": lambda: rework.add_tap(build, element.id, "gauge-10bar")[0],
+        "tap": lambda: rework.add_tap(build, element.id, rnd.choice(["gauge-10bar", "spurge-tap-60"]))[0],
         "turn": lambda: rework.turn_round(build, element.id),
         "height": lambda: rework.set_height(build, element.id, port, rnd.uniform(-500, 1500)),
         "level": lambda: rework.set_level(build, element.id, rnd.uniform(0, 400)),

@@ -21,6 +21,7 @@ from tall_heron.core.jets import nozzle_law, suction_law
 from tall_heron.core.laws import rise
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.network import compile_network
+from tall_heron.core.rework import add_tap
 from tall_heron.core.solve import solve_network
 from tall_heron.core.study import make_study
 
@@ -253,10 +254,10 @@ def test_rails_of_unequal_hoses_differ_and_of_equal_ones_do_not() -> None:
     assert abs(difference("rails unequal")) > 20
 
 
-@pytest.mark.parametrize("name", [*demo_builds(), "A4", "C10"])
+@pytest.mark.parametrize("name", [*demo_builds(), "A4", "C10", "tapped"])
 def test_the_exported_file_is_opened_by_epanet_and_solved_to_the_same_answer(name: str, tmp_path: Path) -> None:
     """The file as it is written, opened by EPANET through wntr as anybody would: every pressure and flow at peak as ours."""
-    build = demo_builds().get(name) or laid(name)
+    build = add_tap(demo_builds()["bittern"], "RL", "spurge-tap-120")[0] if name == "tapped" else demo_builds().get(name) or laid(name)
     study = make_study(build)
     solved = study.peak
     file = tmp_path / "circuit.inp"

@@ -16,6 +16,7 @@ from tall_heron.core.one_failure import left_without
 from tall_heron.core.path import ways
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.relayout import relay
+from tall_heron.core.rework import add_tap
 from tall_heron.core.sheets.totals import make_totals
 from tall_heron.core.solve import solve_network
 from tall_heron.core.study import make_study, without_injector_limits
@@ -208,3 +209,18 @@ def test_one_pump_alone_leaves_nothing_and_a_diaphragm_lets_the_boost_pump_throu
     assert left("A2") == (1.0, ("P1", "P7"))
     assert left("A2", passes_stopped=False) == (0.0, ("P7",))
     assert left("A1") is None
+
+
+def test_an_auxiliary_tap_draws_by_the_root_of_its_pressure_at_full_power_only_and_is_no_spare_flow() -> None:
+    """Q = 60 L/h x root(across / 300 kPa), the law of a sharp orifice (Crane TP-410, eq. 2-23); shut at idle; less of it is left for the engine."""
+    plain = demo_builds()["bittern"]
+    tapped, tap = add_tap(plain, "RL", "spurge-tap-60")
+    before, after = make_study(plain), make_study(tapped)
+    link = after.peak.solution.links[tap]
+    across = after.peak.solution.nodes[link.start] - after.brief.boost_kpa * 1000  # type: ignore[operator]
+    assert link.flow * 3.6e6 == pytest.approx(60 * math.sqrt(across / 300e3), rel=1e-6)
+    assert tap not in after.solved["idle"].solution.links or after.solved["idle"].solution.links[tap].flow == 0.0
+    demand = before.peak.case.demand
+    assert after.spare(after.peak) == pytest.approx(before.spare(before.peak) - link.flow / demand, abs=0.02)  # type: ignore[operator]
+    fed = after.peak.solution.links["J1"].flow
+    assert fed == pytest.approx(before.peak.solution.links["J1"].flow, rel=0.01)

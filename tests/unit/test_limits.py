@@ -13,6 +13,7 @@ from tall_heron.core.engine import margin
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.limits import MOST, Limit, find_ceiling, make_limits
 from tall_heron.core.network import compile_network
+from tall_heron.core.rework import add_tap
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
 from tall_heron.core.study import Study, make_study
@@ -35,6 +36,7 @@ BUILDS = demo_builds() | {
     "short return": laid("bittern", "C2"),
     "surge pot": laid("bittern", "C7"),
     "staged": laid("bittern", "C8"),
+    "auxiliary tap": add_tap(laid("bittern", "C1"), "RL", "spurge-tap-120")[0],
 }
 CASES = [(name, limit.parts[0]) for name, build in BUILDS.items() for limit in make_limits(make_study(build))]
 
@@ -60,13 +62,17 @@ def solved_at(study: Study, times: float, case: str = "peak", pump_flow_times: f
 def with_pumps_that_keep_up(study: Study, times: float) -> Solution:
     """Pumps as they are while they keep up; beyond that just large enough."""
     present = study.pumps_deliver(study.peak)
-    want = max(present, study.peak.case.demand * times)
+    want = max(present, study.peak.case.demand * times + tapped(study, study.peak.solution))
     low, high = 1.0, 40.0
     for _ in range(60):
         middle = (low + high) / 2
         deliver = sum(solved_at(study, times, "peak", middle).links[p].flow for p in pumps(study))
         low, high = (low, middle) if deliver >= want * (1 - 1e-9) else (middle, high)
     return solved_at(study, times, "peak", high)
+
+
+def tapped(study: Study, solution: Solution) -> float:
+    return sum(solution.links[e.id].flow for e in study.build.circuit.elements if e.kind == "auxiliary")
 
 
 def pumps(study: Study) -> list[str]:
@@ -97,7 +103,8 @@ def requirement(study: Study, limit: Limit) -> Callable[[float], float]:
                     worst = max(worst, -error / house_figure("rail_error_check_carburettor"))
                     continue
                 solution = solved_at(study, times, case)
-                worst = max(worst, study.cases[case].demand * times * (1 + spare) / sum(solution.links[p].flow for p in pumps(study)))
+                deliver = sum(solution.links[p].flow for p in pumps(study)) - tapped(study, solution)
+                worst = max(worst, study.cases[case].demand * times * (1 + spare) / deliver)
             return worst
 
         return short
@@ -107,7 +114,7 @@ def requirement(study: Study, limit: Limit) -> Callable[[float], float]:
 
         def duty(times: float) -> float:
             at = study.brief.base_kpa / part.rated_kpa * part.rated_density_kg_m3 / study.peak.solution.density
-            sets = sum(e.part.count for e in study.build.circuit.elements if isinstance(e.part, Injectors))
+            sets = sum(e.part.count for e in study.build.circuit.elements if isinstance(e.part, Injectors) and e.kind != "auxiliary")
             return study.peak.case.demand * part.count / sets * times / (part.count * part.rated_lph / 3.6e6 * at**0.5) / part.duty_limit  # type: ignore[operator]
 
         return duty

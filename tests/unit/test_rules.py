@@ -12,6 +12,7 @@ from tall_heron.core.edit import accept, fit, remove, set_brief
 from tall_heron.core.finding import Finding
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.layouts.picks import HosePick
+from tall_heron.core.rework import add_tap
 from tall_heron.core.rules import RULES
 
 SOUND = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)
@@ -125,7 +126,13 @@ def high_filter() -> Build:
 THIN = HosePick(dash="-4", mm=4300, ends=(90, 90), clock_deg=0)
 RUBBER = HosePick(family="rubber", dash="-10", mm=3900)
 
+
 # rule, a build that fires it, level, the kind of part it names (empty: none)
+def tap(behind: str) -> Build:
+    """A sound build with an auxiliary tap of 60 L/h on it."""
+    return add_tap(made(), behind, "spurge-tap-60")[0]
+
+
 FAULTS: list[tuple[str, Fault, str, str]] = [
     ("P-01", lambda: made(asked(power_kw=600, fuel="E70")), "Check", "pump"),
     ("P-01", lambda: made(asked(power_kw=600), pumps=("marrow-340",)), "Stop", "pump"),
@@ -145,6 +152,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("P-12", lambda: made(asked(voltage_v=15.5)), "Note", "pump"),
     ("P-13", dead_head, "Note", "pump"),
     ("P-15", lambda: in_layout("A1", FLYING.model_copy(update={"base_kpa": 6.8})), "Check", "strainer"),
+    ("P-16", lambda: tap(behind="PR"), "Stop", "auxiliary"),
     ("P-14", lambda: without("T1"), "Check", "rail"),
     ("S-01", lambda: made(asked(fuel_temperature_c=45)), "Check", "pump"),
     ("S-01", lambda: made(asked(fuel_temperature_c=45, season="winter")), "Stop", "pump"),
@@ -218,7 +226,7 @@ def test_a_fault_is_found_under_any_names(rule: str, fault: Fault, level: str, k
 def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
     fuel = {"E-02": asked(fuel="E50"), "L-08": asked(use="flight", boost_kpa=0), "L-09": asked(use="flight", boost_kpa=0)}.get(rule, SOUND)
     other = {"L-10": "C7", "L-11": "C7", "L-12": "C7", "L-13": "C3", "L-14": "C3"}.get(rule)
-    sound = in_layout(other) if other else made(fuel)
+    sound = tap(behind="RL") if rule == "P-16" else in_layout(other) if other else made(fuel)
     if rule == "P-15":
         sound = in_layout("A1", FLYING.model_copy(update={"base_kpa": 3.5}))
     for build in (sound, renamed(sound)):

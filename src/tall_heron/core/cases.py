@@ -42,6 +42,7 @@ def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None) -> tupl
         staged = [e for e in circuit.elements if e.stage is not None] if circuit is not None else []
         return [e.id for e in staged if e.stage is not None and (manifold if e.stage.by == "boost" else rpm) < e.stage.at]
 
+    taps = [e.id for e in circuit.of_kind("auxiliary")] if circuit is not None else []
     selectors = [e.id for e in circuit.elements if e.kind == "selector"] if circuit is not None else []
 
     def case(key: str, title: str, manifold: float, voltage: float, demand: float, fuel: Fuel, tank: str = "") -> Case:
@@ -58,7 +59,7 @@ def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None) -> tupl
             manifold_kpa=manifold,
             demand_lph="brief",
             engine_rpm=rpm,
-            off=resting(manifold, rpm),
+            off=resting(manifold, rpm) + (taps if key.startswith("idle") else []),
             position=dict.fromkeys(selectors, tank) if tank else {},
             voltage_v=voltage,
         )

@@ -187,6 +187,9 @@ class Injectors(Record):
     duty_limit: Annotated[float, Field(gt=0, le=1)] = 0.85
     mode: Literal["pulse", "compensated"] = "pulse"
     into: Literal["manifold", "bowl"] = Field(default="manifold", description="a bowl feels boost and never vacuum")
+    own_lph: Positive | None = Field(
+        default=None, description="an auxiliary tap's flow at commanded_at_kpa, open at full power and no part of the engine's burn"
+    )
 
     @model_validator(mode="after")
     def _has_capacity(self) -> "Injectors":

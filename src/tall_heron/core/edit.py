@@ -54,7 +54,7 @@ def _shared_out(elements: list[Element], cylinders: int) -> list[Element]:
 
 def _at_base(element: Element, base_kpa: float) -> Element:
     part, about = element.part, element.about
-    if isinstance(part, Injectors):
+    if isinstance(part, Injectors) and part.own_lph is None:
         return element.model_copy(update={"part": part.model_copy(update={"commanded_at_kpa": base_kpa})})
     if isinstance(part, Regulator):
         # The screw reaches only so far; rail pressure then misses what is asked, and the findings say so.

@@ -24,7 +24,7 @@ from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.physics.pump import voltage_shares
 from tall_heron.core.pieces import felt_kpa, injectors_full_flow
 from tall_heron.core.solution import LinkResult
-from tall_heron.core.study import Solved, Study
+from tall_heron.core.study import Solved, Study, tapped
 from tall_heron.core.units import GRAVITY, LPH, PSI
 from tall_heron.core.why import Why, figure
 
@@ -71,8 +71,13 @@ def why_spare(study: Study, solved: Solved) -> Why:
             f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
         )
         return Why(steps, "The circuit was solved for the largest burn it can feed at pressure.")
+    beside = tapped(study.build.circuit, solved.solution) / LPH
+    left = (f"left of {figure(deliver + beside)} L/h − {figure(beside)} L/h to auxiliary taps = {figure(deliver)} L/h",) if beside else ()
     return Why(
-        (f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",),
+        (
+            *left,
+            f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
+        ),
         "Percent of what the engine burns.",
     )
 
@@ -243,7 +248,12 @@ def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
 
 def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResult) -> Why:
     dp, want = (link.loss or 0.0) / 1000, study.wanted(solved, part) / LPH
-    if part.into == "bowl":
+    if part.own_lph is not None:
+        steps = [
+            f"open at full power, {figure(part.own_lph)} L/h at {figure(part.commanded_at_kpa)} kPa across it",
+            f"Q = {figure(part.own_lph)} × √({figure(dp)} ÷ {figure(part.commanded_at_kpa)}) = {figure(link.flow / LPH)} L/h",
+        ]
+    elif part.into == "bowl":
         steps = [f"the float lets in what is burnt, {figure(want)} L/h, while {figure(dp)} kPa stand across the needle"]
     else:
         steps = [
@@ -257,7 +267,9 @@ def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResu
         )
     return Why(
         tuple(steps),
-        "Needle and seat as an orifice."
+        "A jet: flow follows the root of the pressure across. What it takes is asked of the pumps beside the engine's burn."
+        if part.own_lph is not None
+        else "Needle and seat as an orifice."
         if part.into == "bowl"
         else "Open time set for the commanded flow; flow follows the root of the pressure across.",
     )

@@ -7,7 +7,7 @@ from tall_heron.core.laws import INFINITE, PUMP
 from tall_heron.core.network import System
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
-from tall_heron.core.study import Study, without_injector_limits
+from tall_heron.core.study import Study, tapped, without_injector_limits
 
 
 @dataclass
@@ -32,7 +32,8 @@ class KeepUp:
     def _solve(self, times: float) -> Solution:
         case, peak = self.study.peak.case, self.study.peak.solution
         net = self.system.at(case.point, case.demand * times)
-        grown = max(1.0, case.demand * times / self.study.pumps_deliver(self.study.peak))
+        taken = case.demand * times + tapped(self.study.build.circuit, peak)
+        grown = max(1.0, taken / self.study.pumps_deliver(self.study.peak))
         for link in net.links:
             if link.code != PUMP or link.element not in peak.links:
                 continue

@@ -17,7 +17,7 @@ from tall_heron.core.laws import Resistance, resistance
 from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
-from tall_heron.core.study import Study, suction_need
+from tall_heron.core.study import Study, suction_need, tapped
 from tall_heron.core.units import GRAVITY, HORSEPOWER, LPH
 from tall_heron.core.why import Why, figure
 
@@ -130,7 +130,7 @@ def _pumps(study: Study, keep_up: KeepUp) -> Limit:
                     keep_up.system.at(case.point, case.demand * times),
                     study.solved[case_key].solution if case_key in study.solved else None,
                 )
-                deliver = sum(solution.links[i].flow for i in ids if i in solution.links)
+                deliver = sum(solution.links[i].flow for i in ids if i in solution.links) - tapped(study.build.circuit, solution)
                 known[times] = case.demand * times * (1 + spare) / deliver if deliver > 0 else 1e9
             return known[times]
 
@@ -225,7 +225,8 @@ class Flows:
         peak = self.study.peak
         flow = _most_flow(peak.solution, element_id)
         share, least = flow / self.study.pumps_deliver(peak), flow if self.study.turns_back else 0.0
-        return lambda times: max(least, share * peak.case.demand * times)
+        beside = tapped(self.study.build.circuit, peak.solution)
+        return lambda times: max(least, share * (peak.case.demand * times + beside))
 
 
 def _most_flow(solution: Solution, element_id: str) -> float:

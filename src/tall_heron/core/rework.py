@@ -26,7 +26,11 @@ INSERTS: dict[str, tuple[str, str]] = {
     "fitting": ("elbow", "elbow-90-8"),
     "orifice": ("orifice", "orifice-1"),
 }
-TAPS: dict[str, tuple[str, str]] = {"gauge": ("gauge", "gauge-10bar"), "sender": ("pressure sensor", "sender-10bar")}
+TAPS: dict[str, tuple[str, str]] = {
+    "gauge": ("gauge", "gauge-10bar"),
+    "sender": ("pressure sensor", "sender-10bar"),
+    "auxiliary": ("auxiliary tap", "spurge-tap-60"),
+}
 NEW_HOSE_MM = 300.0
 KEPT_OUT = ("tank", *BURNERS)
 
@@ -111,12 +115,12 @@ def insert(build: Build, element_id: str, name: str, before: bool = False) -> tu
 
 
 def add_tap(build: Build, element_id: str, name: str) -> tuple[Build, str]:
-    """Put a gauge or sensor on the end of an element; returns the build and its tag. Raises BuildErrors."""
+    """Put a gauge, a sensor or an auxiliary tap on the end of an element; returns the build and its tag. Raises BuildErrors."""
     element, part = _element(build, element_id), shelf.parts().get(name)
     node = next((element.ports[p] for p in ("end", "outlet", "engine", "start") if p in element.ports), None)
-    if part is None or part.kind != "gauge" or node is None:
+    if part is None or part.kind not in ("gauge", "auxiliary") or node is None:
         raise _wrong(f"“{name}” cannot be tapped in at {element_id}")
-    new_id = free_id(build, "gauge")
+    new_id = free_id(build, part.kind)
     new = _fitted(build, part, new_id, {"start": node}, element.role)
     return _made(build, list(build.circuit.nodes), [*build.circuit.elements, new]), new_id
 

@@ -94,6 +94,11 @@ def _injectors(row: Row) -> ShelfPart:
     return ShelfPart(row["name"], row["title"], "injectors", part, _about(row), row["source"])
 
 
+def _auxiliary(row: Row) -> ShelfPart:
+    part = Injectors(commanded_at_kpa=row["at_kpa"], own_lph=row["flow_lph"], rated_density_kg_m3=row["rated_density_kg_m3"])
+    return ShelfPart(row["name"], row["title"], "auxiliary", part, _about(row), row["source"])
+
+
 def _carburettor(row: Row) -> ShelfPart:
     part = Injectors(
         count=int(row["needles"]),
@@ -155,6 +160,7 @@ def parts() -> dict[str, ShelfPart]:
         ("hose_families", _hose),
         ("injectors", _injectors),
         ("carburettors", _carburettor),
+        ("auxiliary_taps", _auxiliary),
         ("adapters", _adapter),
         ("engine_pumps", _engine_pump),
         ("jets", _jet),

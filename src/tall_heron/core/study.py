@@ -14,6 +14,7 @@ from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
 from tall_heron.core.speed_control import turned_down
+from tall_heron.core.units import LPH
 
 AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
 
@@ -54,7 +55,9 @@ class Study:
 
     def wanted(self, solved: Solved, part: Injectors) -> float:
         """What a set of injectors or a bowl is asked for at a case [m3/s]: its share by count."""
-        count = sum(p.count for p in self.system.plumbing.injectors.values())
+        if part.own_lph is not None:
+            return part.own_lph * LPH
+        count = sum(p.count for p in self.system.plumbing.injectors.values() if p.own_lph is None)
         return solved.case.demand * part.count / count
 
     @property
@@ -66,7 +69,7 @@ class Study:
         """What the pumps can give at a case while pressure holds [m3/s]: what they give where the surplus turns back; otherwise, and before a float
         that takes what it wants, the largest burn at which the pressure is not yet low by what the house marks as a Check."""
         if self.path.pumps and self.turns_back and not self.brief.carburetted:
-            return self.pumps_deliver(solved)
+            return self.pumps_deliver(solved) - tapped(self.build.circuit, solved.solution)
         known = self.capacities.get(solved.case.key)
         if known is None:
             known = self.capacities[solved.case.key] = self._largest_burn(solved)
@@ -131,6 +134,11 @@ class Study:
             if inlet is not None and pump.id not in solved.case.point.off:
                 found.append((suction_margin(inlet, atmosphere, self.boils_at(solved.case.fuel)), pump.id))
         return min(found) if found else None
+
+
+def tapped(circuit: Circuit, solution: Solution) -> float:
+    """What auxiliary taps take [m3/s], beside the engine's burn."""
+    return sum(solution.links[e.id].flow for e in circuit.of_kind("auxiliary") if e.id in solution.links)
 
 
 WIDER = 20  # times: needles that are never the limit

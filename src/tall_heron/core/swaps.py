@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from tall_heron.core.circuit import Element
+from tall_heron.core.circuit import Element, Injectors
 from tall_heron.core.edit import fit
 from tall_heron.core.limits import make_limits
 from tall_heron.core.sheets.totals import mass_of, price_of
@@ -67,6 +67,8 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
             return not swap.suits, other, -(swap.spare if swap.spare is not None else -9.0)
         if element.kind == "regulator" and before is not None:
             return not swap.suits, other, abs(before[0] + swap.rail) if swap.rail is not None else 1e12
+        if isinstance(swap.part.part, Injectors) and swap.part.part.own_lph is not None:
+            return not swap.suits, other, swap.part.part.own_lph
         if element.kind in ("injectors", "carburettor"):
             return not swap.suits, other, -(swap.feeds or 0.0)
         return not swap.suits, other, swap.takes if swap.takes is not None else 0.0

@@ -47,6 +47,13 @@ def _bore(part: ShelfPart) -> str:
     return bare(law.bore_mm / 1000, "length", 1) if isinstance(law, Pipe | Check | Loss) else "—"
 
 
+def _tapped(part: ShelfPart) -> tuple[float, float]:
+    law = part.part
+    assert isinstance(law, Injectors)
+    assert law.own_lph is not None
+    return law.own_lph * LPH, law.commanded_at_kpa * 1000
+
+
 def _takes(part: ShelfPart) -> str:
     law, at = part.part, 200.0
     return _kpa(law.a_kpa_per_lph * at + law.b_kpa_per_lph2 * at * at) if isinstance(law, Quadratic) else "—"
@@ -97,6 +104,10 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
             ),
             (f"body, {mm}", lambda s: _mm(s.about.body_mm)),
         ),
+        "auxiliary": (
+            (f"flow, {unit_of('volume_flow')}", lambda s: bare(_tapped(s)[0], "volume_flow")),
+            (f"at, {p}", lambda s: bare(_tapped(s)[1], "pressure")),
+        ),
         "check": (
             (f"opens at, {p}", lambda s: bare(s.part.cracking_kpa * 1000, "pressure", 2) if isinstance(s.part, Check) else "—"),
             bore,
@@ -114,6 +125,7 @@ GROUPS = (
     ("filter", ("strainer", "filter"), "Strainers and filters"),
     ("regulator", ("regulator",), "Regulators"),
     ("injectors", ("injectors", "carburettor"), "Injectors and carburettors"),
+    ("auxiliary", ("auxiliary",), "Auxiliary fuel taps"),
     ("hose", ("hose", "line"), "Hoses and hard lines"),
     ("end", ("end",), "Hose ends"),
     ("check", ("check",), "Check valves"),

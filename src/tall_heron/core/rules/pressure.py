@@ -10,7 +10,7 @@ from tall_heron.core.kinds import BURNERS
 from tall_heron.core.path import downstream, ways
 from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, solves, solves_with
-from tall_heron.core.study import Study
+from tall_heron.core.study import Study, tapped
 
 
 def pump_margin(study: Study) -> Iterator[Finding]:
@@ -45,6 +45,8 @@ def pump_margin(study: Study) -> Iterator[Finding]:
         else:
             title = f"{names} have {{spare}} to spare over the burn at {solved.case.title.lower()}; {{limit}} is asked"
             why = "At {voltage} the pumps give {deliver}, the engine burns {burn}. Worn pumps, a loaded filter and hot fuel eat the rest."
+        if tapped(study.build.circuit, solved.solution):
+            why = why.replace("give {deliver}", "give {deliver} beside what the auxiliary tap takes")
         do = "Fit a larger pump or a second one, raise the voltage at the pump, or ask for less power or pressure."
         level: Level = "Stop" if short else "Check"
         yield Finding(level, pumps[0].id, title, why, do, figures, solved.case.key, source=f"House rule P-01; margin: {source}")
@@ -145,6 +147,21 @@ def injector_duty(study: Study) -> Iterator[Finding]:
                 title = f"{e.id} needs its needles {{duty}} open; {{limit}} is the limit"
                 why, do = "With {across} across them the bowl runs low under full load.", "Fit larger needles and seats, or a second bowl."
             yield Finding(level, e.id, title, why, do, figures, "peak")
+
+
+def auxiliary_starved(study: Study) -> Iterator[Finding]:
+    """A tap meant to fuel what an engine is given beside its burn."""
+    solved = study.peak
+    for e in elements(study, "auxiliary"):
+        part, link = e.part, solved.solution.links.get(e.id)
+        if not isinstance(part, Injectors) or part.own_lph is None:
+            continue
+        wanted, got = study.wanted(solved, part), link.flow if link is not None else 0.0
+        if got < (1 - allowance(study.brief, "rail_error_check")) * wanted:
+            figures = {"got": Figure(got, "volume_flow"), "wanted": Figure(wanted, "volume_flow")}
+            why = "It was sized for {wanted}; what it feeds runs lean by the difference, and nothing measures it."
+            do = "Size its jet for the pressure that stands there, or move the tap to where the pressure holds."
+            yield Finding("Stop", e.id, f"{e.id} gets {{got}} of {{wanted}}", why, do, figures, "peak")
 
 
 def rails_differ(study: Study) -> Iterator[Finding]:
@@ -341,5 +358,6 @@ RULES = (
     Rule("P-12", "No pump works beyond its map.", "maker's sheet", pump_beyond_its_map, solves_with("pump")),
     Rule("P-13", "Pumps have a way back when the engine draws little.", COMMON, pumps_without_a_way_back, has("pump")),
     Rule("P-15", "Fuel that falls has half again the burn to give.", "margin of the brief", gravity_margin, _falls),
+    Rule("P-16", "An auxiliary tap gets what its jet was sized for.", COMMON, auxiliary_starved, solves_with("auxiliary")),
     Rule("P-14", "Something reads the fuel pressure.", COMMON, no_gauge, has("pump")),
 )

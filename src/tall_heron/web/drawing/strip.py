@@ -1,5 +1,6 @@
 """Where every part of the strip stands: the path from left to right, what lies beside it in lanes below, taps on their stubs."""
 
+from collections import Counter
 from dataclasses import dataclass, field
 
 from tall_heron.core.circuit import Element
@@ -12,7 +13,8 @@ SYMBOL_Y = 56.0
 LANE, LANE_GAP = 66.0, 76.0  # px from the path to the first lane, and from lane to lane
 BRANCH = 34.0  # px between parts in parallel
 STUB, HANG = 27.0, 21.0  # px from a line up to a gauge, down to injectors
-TAPS = ("gauge", *BURNERS)
+TAPS = ("gauge", "auxiliary", *BURNERS)
+TAP_STEP = 46.0  # px between taps that stand side by side on one place
 
 
 @dataclass(frozen=True)
@@ -60,10 +62,11 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
     columns = path.columns
     count = len(columns)
     hangs = any(e.kind in TAPS and e.ports.get("start") == columns[-1].end for e in elements) if columns else False
-    pitch = max(LEAST_PITCH, (LAST - FIRST) / (count - 1 + 0.5 * hangs)) if count > 1 else 70.0
+    room = _room_for_taps(path, elements)
+    pitch = max(LEAST_PITCH, (LAST - FIRST - sum(room)) / (count - 1 + 0.5 * hangs)) if count > 1 else 70.0
     at_node = {node: i for i, column in enumerate(columns) for e in column.elements for node in _outs(e)}
     at_node |= {columns[0].end: 0} if columns else {}
-    xs, placed = _columns(path, at_node, pitch)
+    xs, placed = _columns(path, at_node, pitch, room)
     strip = Strip(
         pitch,
         max([least_width, xs[-1] + least_width - LAST + pitch / 2 * hangs, *(xr[-1] + (40 if b.burns else 92) for b, _, _, xr in placed)]),
@@ -91,12 +94,26 @@ def _outs(element: Element) -> list[str]:
     return [end for _, end in ways(element)]
 
 
+def _side(element: Element) -> int:
+    return 1 if element.kind in BURNERS else -1
+
+
+def _room_for_taps(path: Path, elements: list[Element]) -> list[float]:
+    """What taps side by side behind each column need beyond the pitch [px]."""
+    room = []
+    for column in path.columns:
+        nodes = {n for e in column.elements for n in (_outs(e) or e.ports.values())}
+        count = Counter(_side(e) for e in elements if e.kind in TAPS and e.ports.get("start") in nodes)
+        room.append(TAP_STEP * (max(count.values(), default=1) - 1))
+    return room
+
+
 Placed = tuple[Branch, int, float | None, list[float]]
 
 
-def _columns(path: Path, at_node: dict[str, int], pitch: float) -> tuple[list[float], list[Placed]]:
+def _columns(path: Path, at_node: dict[str, int], pitch: float, room: list[float]) -> tuple[list[float], list[Placed]]:
     """The x of each column, wider apart where a line beside the path needs it, and each such line's lane, start and places."""
-    gaps = [pitch] * max(len(path.columns) - 1, 0)
+    gaps = [pitch + more for more in room[:-1]]
     spans = []
     # What leaves furthest along takes the highest lane, so that no line down crosses another's parts.
     for branch in sorted(path.branches, key=lambda b: -at_node.get(b.start, -1)):
@@ -190,13 +207,14 @@ def _taps(strip: Strip, path: Path, elements: list[Element], where: dict[str, tu
         if element.kind not in TAPS or node not in where:
             continue
         x, y, _ = where[node]
-        side = 1 if element.kind in BURNERS else -1
+        side = _side(element)
         nth = used.get((node, side), 0)
         used[node, side] = nth + 1
+        beside = TAP_STEP * (sum(e.kind in TAPS and e.ports.get("start") == node and _side(e) == side for e in elements) - 1)
         left = (side > 0 and node in leaving) or any(
-            s.element.kind == "regulator" and s.column is not None and abs(s.x - strip.pitch / 2 - x) < 1 for s in drawn
+            s.element.kind == "regulator" and s.column is not None and 0 < s.x - x < strip.pitch / 2 + beside + 1 for s in drawn
         )
-        x += nth * 26 - (12 if side > 0 and node in leaving else 0)
+        x += nth * TAP_STEP - (12 if side > 0 and node in leaving else 0)
         before = next((s for s in drawn if node in _outs(s.element)), None)
         if before is not None:
             strip.lines.append((before.x + 20 * before.scale, y, x, y, before.role))
