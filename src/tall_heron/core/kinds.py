@@ -36,7 +36,7 @@ KINDS: dict[str, Kind] = {
     "rail": Kind("rail", _TWO, ("loss", "pipe"), _THROUGH, "RL"),
     "injectors": Kind("injectors", ("start",), ("injectors",), {}, "J"),
     "carburettor": Kind("carburettor", ("start",), ("injectors",), {}, "C"),
-    "auxiliary": Kind("auxiliary tap", ("start",), ("injectors",), {}, "X"),
+    "auxiliary": Kind("auxiliary tap", ("start",), ("injectors",), {}, "A"),
     "regulator": Kind("regulator", _TWO, ("regulator",), _THROUGH, "PR"),
     "fitting": Kind("fitting", _TWO, ("loss", "quadratic"), _THROUGH, "N"),
     "damper": Kind("damper", _TWO, ("loss", "quadratic"), _THROUGH, "D"),
