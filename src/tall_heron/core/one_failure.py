@@ -2,11 +2,9 @@
 
 from tall_heron.core import shelf
 from tall_heron.core.circuit import Circuit, Element
-from tall_heron.core.engine import allowance
-from tall_heron.core.solve import solve_network
 from tall_heron.core.study import Study, without_injector_limits
 
-CLOSE = 1e-3  # of the burn
+CLOSE = 1e-3  # of the burn fed
 VALVES = "rill-6"  # what a stopped pump that lets fuel through is taken as
 
 
@@ -24,26 +22,10 @@ def left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
 
 
 def _share(study: Study, pump: str) -> float:
-    peak, node = study.peak, study.path.rail_node
-    circuit = _opened(study.build.circuit, pump)
-    system = without_injector_limits(circuit)
-    off = [] if any(e.id == pump and e.kind == "check" for e in circuit.elements) else [pump]
-    point = peak.case.point.model_copy(update={"off": [*peak.case.point.off, *off]})
-    least = (1 - allowance(study.brief, "rail_error_check")) * study.asked(peak)
-
-    def holds(share: float) -> bool:
-        solution = solve_network(system.at(point, share * peak.case.demand))
-        return solution.converged and (solution.nodes.get(node or "") or 0.0) >= least
-
-    if holds(1.0):
-        return 1.0
-    low, high = 0.0, 1.0
-    if not holds(CLOSE):
-        return 0.0
-    while high - low > CLOSE:
-        middle = (low + high) / 2
-        low, high = (middle, high) if holds(middle) else (low, middle)
-    return low
+    peak, circuit = study.peak, _opened(study.build.circuit, pump)
+    stopped = [e.id for e in circuit.of_kind("pump") if e.id == pump]
+    point = peak.case.point.model_copy(update={"off": [*peak.case.point.off, *stopped]})
+    return study.feeds(peak, without_injector_limits(circuit), point, peak.case.demand, CLOSE) / peak.case.demand
 
 
 def _opened(circuit: Circuit, pump: str) -> Circuit:

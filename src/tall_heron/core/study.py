@@ -11,6 +11,7 @@ from tall_heron.core.network import System, make_system
 from tall_heron.core.path import Path, main_path, ways
 from tall_heron.core.physics.fuel import CELSIUS, Fuel, season_reid_vapour, true_vapour_pressure
 from tall_heron.core.physics.suction import suction_margin
+from tall_heron.core.point import Point
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
 from tall_heron.core.speed_control import turned_down
@@ -76,19 +77,24 @@ class Study:
         return known
 
     def _largest_burn(self, solved: Solved) -> float:
-        least, node = 1 - allowance(self.brief, "rail_error_check"), self.path.rail_node
-        asked = self.asked(solved)
+        # Needles are no limit of what feeds them.
+        return self.feeds(solved, without_injector_limits(self.build.circuit), solved.case.point, 12 * self.burn.volume_flow, 1e-4)
 
-        system = without_injector_limits(self.build.circuit)  # needles are no limit of what feeds them
+    def feeds(self, solved: Solved, system: System, point: Point, most: float, close: float) -> float:
+        """The largest burn [m3/s], up to `most` and to a share `close` of it, that a system feeds at a point while the rail is not yet low by what the
+        house marks as a Check; 0.0 where it feeds none."""
+        least, node = (1 - allowance(self.brief, "rail_error_check")) * self.asked(solved), self.path.rail_node or ""
 
         def holds(demand: float) -> bool:
-            solution = solve_network(system.at(solved.case.point, demand), solved.solution)
-            return solution.converged and (solution.nodes.get(node or "") or 0.0) >= least * asked
+            solution = solve_network(system.at(point, demand), solved.solution)
+            return solution.converged and (solution.nodes.get(node) or 0.0) >= least
 
-        low, high = 0.0, 12 * self.burn.volume_flow
         if not holds(1e-9):
             return 0.0
-        while high - low > 1e-4 * high:
+        low, high = 0.0, most
+        if holds(most):
+            return most
+        while high - low > close * high:
             middle = (low + high) / 2
             low, high = (middle, high) if holds(middle) else (low, middle)
         return low
