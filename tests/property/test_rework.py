@@ -68,7 +68,7 @@ def changed(rnd: Random, build: Build) -> Build:
         return build
 
 
-@settings(max_examples=500, deadline=None)
+@settings(max_examples=500)
 @given(seed=st.integers(0, 10**9))
 def test_thirty_random_changes_solve_or_explain(seed: int) -> None:
     rnd = Random(seed)
@@ -84,7 +84,7 @@ def test_thirty_random_changes_solve_or_explain(seed: int) -> None:
     assert peak.converged or (peak.part and peak.reason), peak
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(seed=st.integers(0, 10**9))
 def test_whatever_comes_of_it_is_judged_and_drawn(seed: int) -> None:
     rnd = Random(seed)

@@ -25,7 +25,7 @@ LPH = 3.6e6
 WITHOUT_PRESSURE = 1000.0  # Pa, where a circuit holds no more than this; 1e-6 of it is a thousandth of a pascal
 WITHOUT_FLOW = 1e-10  # m3/s
 circuits = st.integers(0, 2**32).map(lambda seed: circuit(Random(seed)))
-few = settings(max_examples=60, deadline=None, derandomize=True, database=None)
+few = settings(max_examples=60, derandomize=True, database=None)
 
 
 def solved(data: dict[str, Any]) -> tuple[Build, Point, Solution]:
@@ -82,7 +82,7 @@ def test_circuits_balance_and_keep_every_law_or_name_what_blocks() -> None:
     """2,000 made-up circuits; at least 99.9 % of those that fuel can reach converge."""
     outcomes: Counter[str] = Counter()
 
-    @settings(max_examples=2000, deadline=None, derandomize=True, database=None, suppress_health_check=[HealthCheck.too_slow])
+    @settings(max_examples=2000, derandomize=True, database=None, suppress_health_check=[HealthCheck.too_slow])
     @given(circuits)
     def check(data: dict[str, Any]) -> None:
         outcomes[check_circuit(data)] += 1
