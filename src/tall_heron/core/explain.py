@@ -248,28 +248,21 @@ def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
 
 def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResult) -> Why:
     dp, want = (link.loss or 0.0) / 1000, study.wanted(solved, part) / LPH
-    if part.own_lph is not None:
-        steps = [
-            f"open at full power, {figure(part.own_lph)} L/h at {figure(part.commanded_at_kpa)} kPa across it",
-            f"Q = {figure(part.own_lph)} × √({figure(dp)} ÷ {figure(part.commanded_at_kpa)}) = {figure(link.flow / LPH)} L/h",
-        ]
-    elif part.into == "bowl":
+    if part.into == "bowl":
         steps = [f"the float lets in what is burnt, {figure(want)} L/h, while {figure(dp)} kPa stand across the needle"]
+        source = "Needle and seat as an orifice."
     else:
+        said, across = ("commanded", "them") if part.own_lph is None else ("open at full power,", "it")
         steps = [
-            f"commanded {figure(want)} L/h at {figure(part.commanded_at_kpa)} kPa across them",
+            f"{said} {figure(want)} L/h at {figure(part.commanded_at_kpa)} kPa across {across}",
             f"Q = {figure(want)} × √({figure(dp)} ÷ {figure(part.commanded_at_kpa)}) = {figure(link.flow / LPH)} L/h",
         ]
+        source = "Open time set for the commanded flow; flow follows the root of the pressure across."
+        if part.own_lph is not None:
+            source = "A jet: flow follows the root of the pressure across. What it takes is asked of the pumps beside the engine's burn."
     if part.rated_lph is not None:
         full = injectors_full_flow(part, dp * 1000, solved.solution.density) / LPH
         steps.append(
             f"duty = {figure(link.flow / LPH)} ÷ {figure(full)} L/h fully open = {figure(100 * link.flow / LPH / full, 2) if full else '—'} %"
         )
-    return Why(
-        tuple(steps),
-        "A jet: flow follows the root of the pressure across. What it takes is asked of the pumps beside the engine's burn."
-        if part.own_lph is not None
-        else "Needle and seat as an orifice."
-        if part.into == "bowl"
-        else "Open time set for the commanded flow; flow follows the root of the pressure across.",
-    )
+    return Why(tuple(steps), source)

@@ -63,15 +63,15 @@ class System:
         plumbing = self.plumbing
         density, viscosity = point.fluid()
         commanded: dict[str, float] = {}
-        injectors = sum(part.count for part in plumbing.injectors.values() if part.own_lph is None)
+        asked = point.demand_lph
+        total = (brief_demand or 0.0) if asked == "brief" else 0.0 if isinstance(asked, dict) else asked * LPH
         for name, part in plumbing.injectors.items():
-            if part.own_lph is not None:
-                commanded[name] = 0.0 if name in point.off else part.own_lph * LPH
-            elif isinstance(point.demand_lph, dict):
-                commanded[name] = point.demand_lph.get(name, 0.0) * LPH
+            if part.own_lph is not None and name in point.off:
+                commanded[name] = 0.0
+            elif part.own_lph is None and isinstance(asked, dict):
+                commanded[name] = asked.get(name, 0.0) * LPH
             else:
-                total = (brief_demand or 0.0) if point.demand_lph == "brief" else point.demand_lph * LPH
-                commanded[name] = total * part.count / injectors
+                commanded[name] = plumbing.commanded(part, total)
         off, drawing = frozenset(point.off), frozenset(name for name, want in commanded.items() if want > 0)
         state = (off, tuple(point.position.items()), drawing)
         frame = self.frames.get(state)

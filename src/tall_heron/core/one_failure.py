@@ -22,19 +22,16 @@ def left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
 
 
 def _share(study: Study, pump: str) -> float:
-    peak, circuit = study.peak, _opened(study.build.circuit, pump)
-    stopped = [e.id for e in circuit.of_kind("pump") if e.id == pump]
-    point = peak.case.point.model_copy(update={"off": [*peak.case.point.off, *stopped]})
+    peak, circuit, point = study.peak, study.build.circuit, study.peak.case.point
+    if any(e.id == pump and e.about.passes_stopped for e in circuit.elements):
+        circuit = _as_valves(circuit, pump)
+    else:
+        point = point.model_copy(update={"off": [*point.off, pump]})
     return study.feeds(peak, without_injector_limits(circuit), point, peak.case.demand, CLOSE) / peak.case.demand
 
 
-def _opened(circuit: Circuit, pump: str) -> Circuit:
-    """The circuit with a pump that lets fuel through when stopped, as its valves."""
-    valves = shelf.part_named(VALVES)
-
-    def stands(element: Element) -> Element:
-        if element.id != pump or not element.about.passes_stopped:
-            return element
-        return Element(id=element.id, kind="check", title=element.title, ports=element.ports, part=valves.part)
-
-    return circuit.model_copy(update={"elements": [stands(e) for e in circuit.elements]})
+def _as_valves(circuit: Circuit, pump: str) -> Circuit:
+    """The circuit with a stopped pump as nothing but its valves."""
+    valves = shelf.part_named(VALVES).part
+    elements = [Element(id=e.id, kind="check", title=e.title, ports=e.ports, part=valves) if e.id == pump else e for e in circuit.elements]
+    return circuit.model_copy(update={"elements": elements})

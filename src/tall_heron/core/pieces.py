@@ -96,6 +96,12 @@ class Plumbing:
     injectors: dict[str, Injectors]
     default_position: dict[str, str]
 
+    def commanded(self, part: Injectors, burn: float) -> float:
+        """What a set of injectors, a bowl or a tap is asked for [m3/s] of a burn [m3/s]: its share by count, or a tap's own flow beside it."""
+        if part.own_lph is not None:
+            return part.own_lph * LPH
+        return burn * part.count / sum(p.count for p in self.injectors.values() if p.own_lph is None)
+
 
 def _make_pipe(element: Element, part: Pipe) -> Make:
     assert element.length is not None

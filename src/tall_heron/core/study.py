@@ -15,7 +15,6 @@ from tall_heron.core.point import Point
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
 from tall_heron.core.speed_control import turned_down
-from tall_heron.core.units import LPH
 
 AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
 
@@ -55,11 +54,8 @@ class Study:
         return sum(links[e.id].flow for e in self.path.pumps if e.id in links)
 
     def wanted(self, solved: Solved, part: Injectors) -> float:
-        """What a set of injectors or a bowl is asked for at a case [m3/s]: its share by count."""
-        if part.own_lph is not None:
-            return part.own_lph * LPH
-        count = sum(p.count for p in self.system.plumbing.injectors.values() if p.own_lph is None)
-        return solved.case.demand * part.count / count
+        """What a set of injectors, a bowl or a tap is asked for at a case [m3/s]."""
+        return self.system.plumbing.commanded(part, solved.case.demand)
 
     @property
     def turns_back(self) -> bool:

@@ -62,7 +62,9 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
     columns = path.columns
     count = len(columns)
     hangs = any(e.kind in TAPS and e.ports.get("start") == columns[-1].end for e in elements) if columns else False
-    room = _room_for_taps(path, elements)
+    taps = _room_for_taps(elements)
+    outs = [{n for e in column.elements for n in (_outs(e) or e.ports.values())} for column in columns]
+    room = [max((more for (node, _), more in taps.items() if node in nodes), default=0.0) for nodes in outs]
     pitch = max(LEAST_PITCH, (LAST - FIRST - sum(room)) / (count - 1 + 0.5 * hangs)) if count > 1 else 70.0
     at_node = {node: i for i, column in enumerate(columns) for e in column.elements for node in _outs(e)}
     at_node |= {columns[0].end: 0} if columns else {}
@@ -86,7 +88,7 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
             _join(strip, ids, len(columns[i + 1].elements), x, xs[i + 1], role_of(path, i))
     for branch, lane, start_x, places in placed:
         _lane(strip, branch, lane, start_x, places, where)
-    _taps(strip, path, elements, where)
+    _taps(strip, path, elements, where, taps)
     return strip
 
 
@@ -98,14 +100,10 @@ def _side(element: Element) -> int:
     return 1 if element.kind in BURNERS else -1
 
 
-def _room_for_taps(path: Path, elements: list[Element]) -> list[float]:
-    """What taps side by side behind each column need beyond the pitch [px]."""
-    room = []
-    for column in path.columns:
-        nodes = {n for e in column.elements for n in (_outs(e) or e.ports.values())}
-        count = Counter(_side(e) for e in elements if e.kind in TAPS and e.ports.get("start") in nodes)
-        room.append(TAP_STEP * (max(count.values(), default=1) - 1))
-    return room
+def _room_for_taps(elements: list[Element]) -> dict[tuple[str, int], float]:
+    """What taps side by side need beyond the first [px], by their place and the side they stand on."""
+    count = Counter((e.ports["start"], _side(e)) for e in elements if e.kind in TAPS)
+    return {at: TAP_STEP * (n - 1) for at, n in count.items()}
 
 
 Placed = tuple[Branch, int, float | None, list[float]]
@@ -197,7 +195,13 @@ def _lane(
         strip.ends.append((last + 28, y + 5, f"to {tank}"))
 
 
-def _taps(strip: Strip, path: Path, elements: list[Element], where: dict[str, tuple[float, float, float]]) -> None:
+def _taps(
+    strip: Strip,
+    path: Path,
+    elements: list[Element],
+    where: dict[str, tuple[float, float, float]],
+    taps: dict[tuple[str, int], float],
+) -> None:
     """Gauges stand on their line, injectors and bowls hang from it; beside a regulator, or where a line leaves, they and their names keep left."""
     used: dict[tuple[str, int], int] = {}
     leaving = {b.start for b in path.branches}
@@ -210,9 +214,8 @@ def _taps(strip: Strip, path: Path, elements: list[Element], where: dict[str, tu
         side = _side(element)
         nth = used.get((node, side), 0)
         used[node, side] = nth + 1
-        beside = TAP_STEP * (sum(e.kind in TAPS and e.ports.get("start") == node and _side(e) == side for e in elements) - 1)
         left = (side > 0 and node in leaving) or any(
-            s.element.kind == "regulator" and s.column is not None and 0 < s.x - x < strip.pitch / 2 + beside + 1 for s in drawn
+            s.element.kind == "regulator" and s.column is not None and 0 < s.x - x < strip.pitch / 2 + taps[node, side] + 1 for s in drawn
         )
         x += nth * TAP_STEP - (12 if side > 0 and node in leaving else 0)
         before = next((s for s in drawn if node in _outs(s.element)), None)
