@@ -1,5 +1,6 @@
 """Speed as ratios in one run; absolute times are printed and never asserted. Inputs vary from run to run, so nothing is answered from a cache."""
 
+import contextlib
 import gc
 import json
 import os
@@ -170,7 +171,7 @@ def in_process(build: Build) -> float:
     from wntr.network.io import write_inpfile
 
     net, _ = epanet.build_network(build, build.points[0])
-    with tempfile.TemporaryDirectory() as folder:
+    with tempfile.TemporaryDirectory() as folder, contextlib.chdir(folder):  # EPANET leaves files of its own where it runs
         file = str(Path(folder) / "a.inp")
         write_inpfile(net, file, units="LPS")
         library = toolkit.ENepanet()

@@ -4,6 +4,7 @@ roughness and viscosity are ten times ours and flows a hundred times; velocities
 Pump = HEAD curve, bypass regulator = PSV, dead-head regulator = PRV, check valve = CV pipe, filter = GPV, injectors = a pipe with a minor loss to a
 reservoir at manifold pressure. EPANET's g is 32.2 ft/s2 and its reference viscosity 1.1e-5 ft2/s (EPANET 2.2 source, types.h)."""
 
+import contextlib
 import math
 import tempfile
 import warnings
@@ -166,7 +167,7 @@ def run(build: Build, point: Point) -> tuple[dict[str, float], dict[str, float]]
     """EPANET's gauge pressures [Pa] by our node and flows [m3/s] by our element (a merge's legs as ID.port), its mass balance checked."""
     net, name = build_network(build, point)
     rho, _ = point.fluid()
-    with tempfile.TemporaryDirectory() as folder:
+    with tempfile.TemporaryDirectory() as folder, contextlib.chdir(folder):  # EPANET leaves files of its own where it runs
         result = wntr.sim.EpanetSimulator(net).run_sim(file_prefix=str(Path(folder) / "run"))
     head, flow = result.node["head"].iloc[0], result.link["flowrate"].iloc[0]
     z = {n.id: n.elevation_mm / 1000 * G / G_EPANET for n in build.circuit.nodes}

@@ -3,6 +3,7 @@
 import re
 import subprocess
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 
 
@@ -21,3 +22,13 @@ def start(folder: Path) -> tuple[subprocess.Popen[str], App]:
     found = re.search(r"http://\S+?/", line)
     assert found, line
     return process, App(found.group(0), folder)
+
+
+def run_in(folder: Path) -> Iterator[App]:
+    """It runs while the caller is not done."""
+    process, app = start(folder)
+    yield app
+    process.terminate()
+    process.wait()
+    assert process.stdout
+    process.stdout.close()

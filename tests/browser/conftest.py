@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
-from running import App, start
+from running import App, run_in
 
 expect.set_options(timeout=20000)  # a busy machine may be slow; nothing here is timed
 ARGUMENTS = [
@@ -22,12 +22,7 @@ ARGUMENTS = [
 
 @pytest.fixture
 def application(tmp_path: Path) -> Iterator[App]:
-    process, app = start(tmp_path)
-    yield app
-    process.terminate()
-    process.wait()
-    assert process.stdout
-    process.stdout.close()
+    yield from run_in(tmp_path)
 
 
 @pytest.fixture(scope="session")

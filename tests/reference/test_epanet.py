@@ -1,5 +1,6 @@
 """Pressures and flows against EPANET 2.2 through wntr: within 0.5 % of the larger of |value| and 1 % of the network's largest, outside transition."""
 
+import contextlib
 import copy
 import math
 import warnings
@@ -262,7 +263,7 @@ def test_the_exported_file_is_opened_by_epanet_and_solved_to_the_same_answer(nam
     solved = study.peak
     file = tmp_path / "circuit.inp"
     file.write_text(make_inp(build.circuit, solved.case.point, solved.case.demand, solved.solution, name), encoding="utf-8")
-    with warnings.catch_warnings():
+    with warnings.catch_warnings(), contextlib.chdir(tmp_path):  # EPANET leaves files of its own where it runs
         warnings.simplefilter("ignore")
         model = wntr.network.WaterNetworkModel(str(file))
         result = wntr.sim.EpanetSimulator(model).run_sim(file_prefix=str(tmp_path / "run"))
