@@ -1,7 +1,7 @@
 """Jet pumps in the network: two links whose laws hang on each other's flows, settled by solving again and again."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from tall_heron.core.circuit import Jet
 from tall_heron.core.laws import INFINITE, PumpRise, Resistance
@@ -11,17 +11,42 @@ from tall_heron.core.physics.pump import Share, make_curve
 POINTS = 24
 LEAST = 1e-8  # m3/s, motive flow below which nothing is drawn along
 MOST_RATIO = 20.0
+FIRST_STEP, STEEPEST, SHALLOWEST = 0.5, -4.0, 0.5  # of the way to what was found; slopes that are believed
+
+
+@dataclass(slots=True)
+class Guess:
+    """A flow [m3/s] that the laws made for it must give again; stepped by Wegstein's secant (Communications of the ACM 1, 1958), within bounds."""
+
+    value: float
+    before: tuple[float, float] | None = None
+
+    def settles(self, found: float) -> bool:
+        """Whether what was found is what was guessed, to a ten-thousandth; steps toward it."""
+        step = FIRST_STEP
+        if self.before is not None and self.value != self.before[0]:
+            slope = (found - self.before[1]) / (self.value - self.before[0])
+            step = 1 / (1 - min(max(slope, STEEPEST), SHALLOWEST))
+        done = math.isclose(found, self.value, rel_tol=1e-4, abs_tol=LEAST)
+        self.before = self.value, found
+        self.value += step * (found - self.value)
+        return done
 
 
 @dataclass(slots=True)
 class JetPair:
-    """A jet pump's two links in a network, its part, and the flows [m3/s] its laws were last made for."""
+    """A jet pump's two links in a network, its part, and the flows its laws were last made for."""
 
     nozzle: int
     suction: int
     part: Jet
-    motive: float = 5e-5
-    drawn: float = 2.5e-5
+    motive: Guess = field(default_factory=lambda: Guess(5e-5))
+    drawn: Guess = field(default_factory=lambda: Guess(2.5e-5))
+
+    def settles(self, motive: float, drawn: float) -> bool:
+        """Whether the flows found [m3/s] are those the laws were made for; steps toward them."""
+        both = self.motive.settles(motive), self.drawn.settles(drawn)
+        return all(both)
 
 
 def nozzle_law(part: Jet, density: float, motive: float, drawn: float) -> Resistance:
@@ -55,9 +80,3 @@ def _rise(flow: list[float], values: list[float]) -> PumpRise:
     curve = make_curve(flow, values)
     return PumpRise((curve,), [Share(weight=1.0, flow_scale=1.0, flow_shift=0.0, curve=0)], INFINITE, flow[-1], False)
 
-
-def settled(pair: JetPair, motive: float, drawn: float) -> bool:
-    """Whether the flows found are those the laws were made for, to a ten-thousandth; keeps the new ones, half way from the old."""
-    done = math.isclose(motive, pair.motive, rel_tol=1e-4, abs_tol=LEAST) and math.isclose(drawn, pair.drawn, rel_tol=1e-4, abs_tol=LEAST)
-    pair.motive, pair.drawn = (motive + pair.motive) / 2, (drawn + pair.drawn) / 2
-    return done

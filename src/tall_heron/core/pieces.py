@@ -141,8 +141,8 @@ def _make_tee(part: Tee, corner: bool) -> Make:
 def _make_jet(part: Jet, nozzle: bool) -> Make:
     start = JetPair(0, 0, part)
     if nozzle:
-        return lambda m: nozzle_law(part, m.density, start.motive, start.drawn)
-    return lambda m: suction_law(part, m.density, start.motive)
+        return lambda m: nozzle_law(part, m.density, start.motive.value, start.drawn.value)
+    return lambda m: suction_law(part, m.density, start.motive.value)
 
 
 def _make_displacement(part: Displacement) -> Make:

@@ -10,7 +10,7 @@ import math
 from collections.abc import Sequence
 
 from tall_heron.core.elimination import Plan
-from tall_heron.core.jets import nozzle_law, settled, suction_law
+from tall_heron.core.jets import JetPair, nozzle_law, suction_law
 from tall_heron.core.laws import (
     FLOW_FLOOR,
     FLOW_LEAST,
@@ -42,20 +42,29 @@ TIGHTER = 10.0  # how much closer pressures must come, as a part of the largest
 
 def solve_network(net: Network, near: Solution | None = None) -> Solution:
     """Solve a compiled network, from a solution that is `near` where one is known. Not converged: the part and the reason, and no pressures."""
+    if near is not None and near.converged:
+        for pair in net.jets:
+            for link, guess in ((pair.nozzle, pair.motive), (pair.suction, pair.drawn)):
+                known = near.links.get(net.links[link].key)
+                guess.value = known.flow if known is not None else guess.value
+            _make_laws(net, pair)
     solution = _solve_once(net, near)
     for _ in range(JET_STEPS if net.jets else 0):
         if not solution.converged:
             return solution
-        done = True
-        for pair in net.jets:
-            nozzle, suction = net.links[pair.nozzle], net.links[pair.suction]
-            done &= settled(pair, solution.links[nozzle.key].flow, solution.links[suction.key].flow)
-            nozzle.law = nozzle_law(pair.part, net.density, pair.motive, pair.drawn)
-            suction.law = suction_law(pair.part, net.density, pair.motive)
-        if done:
+        found = [(solution.links[net.links[p.nozzle].key].flow, solution.links[net.links[p.suction].key].flow) for p in net.jets]
+        settled = [pair.settles(*flows) for pair, flows in zip(net.jets, found, strict=True)]  # each of them steps
+        if all(settled):
             return solution
+        for pair in net.jets:
+            _make_laws(net, pair)
         solution = _solve_once(net, solution)
     return solution
+
+
+def _make_laws(net: Network, pair: JetPair) -> None:
+    net.links[pair.nozzle].law = nozzle_law(pair.part, net.density, pair.motive.value, pair.drawn.value)
+    net.links[pair.suction].law = suction_law(pair.part, net.density, pair.motive.value)
 
 
 def _solve_once(net: Network, near: Solution | None) -> Solution:
