@@ -17,7 +17,7 @@
     return [...document.querySelectorAll("svg text")]
       .filter((t) => t.textContent.trim() && t.getClientRects().length)
       .map((t) => {
-        t.scrollIntoView({ block: "center" });
+        t.scrollIntoView({ block: "center", behavior: "instant" });
         const box = t.getBoundingClientRect();
         const style = getComputedStyle(t);
         const svg = t.closest("svg").getBoundingClientRect();

@@ -465,3 +465,35 @@ def test_sizes_are_proposed_and_fitted(page: Page) -> None:
     page.locator("#size-fit").click()
     expect(page).to_have_url(re.compile("/builds/curlew/circuit$"))
     expect(page.locator("#undo")).to_contain_text("Undo: Sized:")
+
+
+def test_on_a_tablet_the_card_is_a_sheet_that_is_dragged(page: Page) -> None:
+    page.set_viewport_size({"width": 820, "height": 1180})
+    page.emulate_media(reduced_motion="reduce")  # a page that is still moving cannot be measured
+    page.goto("/builds/bittern/circuit")
+    page.locator("#part-H3").click()
+    expect(page.locator("#card h2")).to_be_in_viewport()
+    expect(page.locator("#part-H3")).to_be_in_viewport()
+    bar = page.locator("#grip")
+
+    def top() -> float:
+        box = bar.bounding_box()
+        assert box
+        return box["y"]
+
+    before = top()
+    page.mouse.move(410, before + 22)
+    page.mouse.down()
+    page.mouse.move(410, 300, steps=4)
+    page.mouse.up()
+    assert abs(top() - 278) < 12 < before - top()
+    bar.press("Enter")
+    assert top() < 240
+    bar.press("Enter")
+    assert top() > 1100
+    page.reload()
+    assert top() > 1100
+    for link in page.locator("#findings a.go").all():
+        link.focus()
+        box = link.bounding_box()
+        assert box and box["y"] + box["height"] <= top()

@@ -100,7 +100,7 @@ def _limit(study: Study, parts: tuple[str, ...], title: str, measure: Measure, t
     if ceiling == 0.0:
         return Limit(parts, title, 0.0, (low, high), "short", Why((*steps, "holds at no power"), source))
     end = "no limit up to ten times the power asked" if ceiling is None else f"holds up to {_power(ceiling)}"
-    band = f"figures good to ±{100 * tolerance:g} %: {_band(low)} to {_band(high)}"
+    band = f"figures good to ±{100 * tolerance:g} %: " + ("no limit either way" if low is None else f"{_power(low)} to {_band(high)}")
     return Limit(parts, title, ceiling, (low, high), verdict, Why((*steps, end, band), source))
 
 

@@ -152,7 +152,7 @@ def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: s
         "trial": trial,
         "now": now,
         "figures": compared(figures, head_figures(made.study, solved, made.findings)),
-        "d": draw_circuit(_along(made.study, walk), solved, made.findings, chosen, trial.solved if trial else None),
+        "d": draw_circuit(_along(made.study, walk), solved, now.findings, chosen, trial.solved if trial else None),
         "findings": told(made, trial),
         "ladder": draw_ladder(now.limits, asked, later or None),
         "why": why_part(now.study, now_solved, shown) if shown else None,

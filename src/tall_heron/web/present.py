@@ -50,7 +50,7 @@ def plus(value: float, decimals: int = 0) -> str:
     return text if text.startswith(MINUS) or not any(c in "123456789" for c in text) else "+" + text
 
 
-def signed(value: float, quantity: str, decimals: int) -> str:
+def signed(value: float, quantity: str, decimals: int = 0) -> str:
     """A change of a figure in the shown unit, with its sign."""
     return plus(show(value, quantity, unit(quantity).word), unit(quantity).decimals + max(decimals - USUAL.get(quantity, 0), 0))
 

@@ -8,7 +8,7 @@ from tall_heron.core.kinds import BURNERS
 from tall_heron.core.path import Branch, Path, ways
 
 FIRST, LAST = 74.0, 866.0  # px, the first and the last column where they fit
-LEAST_PITCH = 62.0
+LEAST_PITCH = 60.0
 SYMBOL_Y = 56.0
 LANE, LANE_GAP = 66.0, 76.0  # px from the path to the first lane, and from lane to lane
 BRANCH = 34.0  # px between parts in parallel

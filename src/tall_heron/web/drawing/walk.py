@@ -122,6 +122,8 @@ def _place_labels(
     _keep_line_clear(placer, [(x, y) for x, y, _ in out.points])
     for points in out.side_walks:
         _keep_line_clear(placer, [(float(a), float(b)) for a, b in (p.split(",") for p in points.split())])
+    if axis.tear_y is not None:
+        placer.keep_clear((0, axis.tear_y - 9, out.width, axis.tear_y + 8))
     on_way = [s for s in steps if s[2] > axis.bands[0].low and s[4] > axis.bands[0].low] if axis.tear_y is not None else steps
     rail = next((s for s in steps if s[0].end == study.path.rail_node), None)
     pump = next((s for s in steps if s[0].elements[0].kind == "pump"), None)
