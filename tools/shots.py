@@ -58,7 +58,6 @@ def main() -> None:
             page.goto(path, wait_until="networkidle")
             change(page, fields)
             if mode == "size":
-                page.click("#size-look")
                 page.wait_for_selector(".proposal")
             if mode == "print":
                 page.emulate_media(media="print")

@@ -7,6 +7,7 @@ import pytest
 from tall_heron.core.auto_size import COUPLED, judge, make_groups, proposed
 from tall_heron.core.build import Build
 from tall_heron.core.demo import demo_builds
+from tall_heron.core.design import design
 from tall_heron.core.edit import fit
 from tall_heron.core.errors import BuildErrors
 from tall_heron.core.sheets.totals import make_totals
@@ -43,7 +44,7 @@ def test_a_proposal_has_nothing_against_it_that_sizes_can_help(name: str) -> Non
     build = demo_builds()[name]
     proposal = proposed(build)
     assert proposal.complete
-    assert {(f.rule, f.level) for f in proposal.findings} <= found(build)
+    assert {(f.rule, f.level) for f in proposal.findings} <= found(build) | {(f.rule, f.level) for f in design(build).findings}
     assert make_totals(proposal.build.circuit).price <= make_totals(build.circuit).price or not found(proposal.build) >= found(build)
     for row in proposal.rows:
         assert row.decided
@@ -60,3 +61,15 @@ def test_what_is_kept_stays_and_other_aims_are_met() -> None:
     assert amps[0] <= amps[1] * 1.02
     with pytest.raises(BuildErrors, match="nothing to size"):
         proposed(BITTERN, "cost", [e.id for e in BITTERN.circuit.elements])
+
+
+def test_a_hose_whose_family_does_not_bear_the_fuel_is_given_one_that_does() -> None:
+    found_now = {(f.rule, f.part) for f in design(BITTERN).findings}
+    assert ("H-01", "H1") in found_now
+    proposal = proposed(BITTERN)
+    new = proposal.build.circuit.element("H1")
+    assert new is not None
+    assert (new.kind, new.about.immersion) == ("hose", False)
+    assert (new.about.ethanol_max_percent or 0) >= 70
+    left = {(f.rule, f.part) for f in design(proposal.build).findings if f.level != "Note"}
+    assert left == {(f.rule, f.part) for f in proposal.findings} == {("S-01", "P1")}

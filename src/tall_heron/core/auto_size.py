@@ -16,7 +16,8 @@ from tall_heron.core.edit import fit
 from tall_heron.core.errors import BuildError, BuildErrors
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.limits import make_limits
-from tall_heron.core.rules import RULES
+from tall_heron.core.physics.fuel import Fuel
+from tall_heron.core.rules import RULES, check
 from tall_heron.core.sheets.totals import mass_of, price_of
 from tall_heron.core.shelf import ShelfPart, swaps_for
 from tall_heron.core.study import Study, make_study
@@ -77,7 +78,7 @@ class Sized:
 
 @dataclass(frozen=True)
 class Proposal:
-    """The whole choice with the build it makes, its findings of sizing, how many choices were looked at, and whether all of the search was done."""
+    """The whole choice with the build it makes, what is still found against it, how many choices were looked at, and whether all of the search was done."""
 
     rows: tuple[Sized, ...]
     build: Build
@@ -181,11 +182,11 @@ def _alike(elements: Sequence[Element]) -> list[list[Element]]:
     return list(found.values())
 
 
-def _group(elements: list[Element], build: Build, by: By, fuel: object, own: Sequence[ShelfPart]) -> list[Group]:
+def _group(elements: list[Element], build: Build, by: By, fuel: Fuel, own: Sequence[ShelfPart]) -> list[Group]:
     first = elements[0]
     options = []
     for part in swaps_for(first, own):
-        if not made_for(part.about, fuel) or not _same_use(part, first):  # type: ignore[arg-type]
+        if not made_for(part.about, fuel) or not _same_use(part, first, fuel):
             continue
         changed = fit(build, first.id, part.name, own).circuit.element(first.id)
         assert changed is not None
@@ -200,10 +201,11 @@ def _group(elements: list[Element], build: Build, by: By, fuel: object, own: Seq
     return [Group(tuple(e.id for e in elements), first.kind, tuple(options))] if options else []
 
 
-def _same_use(part: ShelfPart, element: Element) -> bool:
-    """As fine a filter, a pump of the same mount, a line of the same family: sizing changes how large a part is, not what it is."""
+def _same_use(part: ShelfPart, element: Element, fuel: Fuel) -> bool:
+    """As fine a filter, a pump of the same mount, a line of the same family where that bears the fuel: sizing changes how large a part is, not what it is."""
     if element.kind in ("hose", "line"):
-        return part.about.family == element.about.family
+        own, other = element.about, part.about
+        return other.family == own.family or (not made_for(own, fuel) and part.kind == element.kind and other.immersion == own.immersion)
     if element.kind == "pump":
         return part.about.mount == element.about.mount
     if element.kind in ("filter", "strainer"):
@@ -316,7 +318,11 @@ class _Search:
                     decided, refused = f"{group.options[smaller][1].title} would not do", against
                     break
             rows.append(Sized(group.ids, now.title if now else "", group.options[k][1], decided, refused))
-        return Proposal(tuple(rows), self.made(pick), tuple(self.judged(pick)), self.looked, complete)
+        build = self.made(pick)
+        left = self.judged(pick)
+        known = {(f.rule, f.part) for f in left}
+        left += [f for f in check(make_study(build))[0] if f.level in LEVELS and (f.rule, f.part) not in known]
+        return Proposal(tuple(rows), build, tuple(left), self.looked, complete)
 
 
 def judge(study: Study) -> list[Finding]:

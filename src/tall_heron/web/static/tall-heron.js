@@ -210,9 +210,14 @@ document.addEventListener("alpine:init", () => {
     said: "",
     ready: false,
     chosen: {},
+    turn: 0,
+    init() {
+      this.look();
+    },
     async look() {
       const keep = [...this.$root.querySelectorAll("[name=keep]:checked")].flatMap((box) => box.value.split(" "));
-      this.said = "Looking…";
+      const turn = ++this.turn; // a later wish ends an earlier search
+      this.said = "Going through the shelf…";
       this.ready = false;
       const options = { method: "POST", headers: { Accept: "application/json", "Content-Type": "application/json", "X-CSRFToken": csrf() } };
       const response = await fetch(`${base()}/size`, { ...options, body: JSON.stringify({ by: document.getElementById("size-by").value, keep }) });
@@ -221,6 +226,7 @@ document.addEventListener("alpine:init", () => {
       let rest = "";
       for (;;) {
         const { done, value } = await reader.read();
+        if (turn !== this.turn) return void reader.cancel();
         if (done) break;
         const lines = (rest + value).split("\n");
         rest = lines.pop();
@@ -228,7 +234,7 @@ document.addEventListener("alpine:init", () => {
       }
     },
     hear(report) {
-      if (report.looked) this.said = `${report.looked} choices looked at…`;
+      if (report.looked) this.said = `Going through the shelf: ${report.looked} choices looked at…`;
       if (report.message) this.said = report.message;
       if (!report.piece) return;
       document.getElementById("proposal").innerHTML = report.piece;
