@@ -427,8 +427,8 @@ def test_files_that_cannot_be_builds(client: FlaskClient) -> None:
 @pytest.mark.parametrize(
     ("at", "act", "value", "shown", "name"),
     [
-        ("H3", "behind", "reedbed-damper-10", "D1", "D1 Reedbed pulse damper, in line, -10 put in behind H3"),
-        ("F2", "before", "shutoff-8", "V1", "V1 shut-off valve, quarter turn, -8 put in before F2"),
+        ("H3", "behind", "reedbed-damper-10", "D1", "D1 Reedbed pulse damper, in line, −10 put in behind H3"),
+        ("F2", "before", "shutoff-8", "V1", "V1 shut-off valve, quarter turn, −8 put in before F2"),
         ("H3", "tap", "gauge-10bar", "T2", "T2 put on H3"),
         ("F2", "out", "", "", "F2 taken out"),
         ("H3", "split", "", "H7", "H3 split into H3 and H7"),
