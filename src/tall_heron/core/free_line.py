@@ -19,6 +19,7 @@ USES = {
     "aircraft": "flight",
     "flight": "flight",
 }
+FEEDINGS = {"carburettor": "carburettor", "carburetor": "carburettor", "carb": "carburettor", "injection": "injection", "injected": "injection"}
 BOOSTED = ("turbo", "turbocharged", "twin-turbo", "supercharged", "blown", "boosted")
 LAYOUTS = (
     "straight",
@@ -37,7 +38,10 @@ LAYOUTS = (
     "natural",
     "naturally",
     "aspirated",
+    "twin",
+    "single",
 )
+FILLERS = ("on", "at", "base", "boost")  # words that say nothing of what it is
 # field of the brief: quantity, unit of a bare number, document figure = SI * scale + offset
 FIGURES = {
     "displacement_l": ("volume", "l", 1000.0, 0.0),
@@ -54,17 +58,19 @@ _SUM = re.compile(
 
 @dataclass
 class Reading:
-    """`fields` of the brief in document units with the text they came from in `typed`; `said` how each piece was read; `unread` what was not."""
+    """`fields` of the brief in document units with the text they came from in `typed`; `said` how each piece was read; `own` words that are the builder's own
+    and go, with those of engine and boost, into what it is; `unread` what looks like a figure and is none that is known."""
 
     name: str = ""
     fields: dict[str, Any] = field(default_factory=dict)
     typed: dict[str, str] = field(default_factory=dict)
     said: list[tuple[str, str]] = field(default_factory=list)
+    own: list[str] = field(default_factory=list)
     unread: list[str] = field(default_factory=list)
 
 
 def read_line(text: str) -> Reading:
-    """Read one line. What is not understood is listed, never guessed.
+    """Read one line. A figure that is not understood is listed, never guessed; words that are not are kept as the builder's own.
 
     >>> r = read_line("Sandpiper: turbo six 4.2 L, 620 hp, E70, 58 psi + 22")
     >>> r.name, r.fields["cylinders"], r.fields["fuel"], round(r.fields["power_kw"]), round(r.fields["base_kpa"]), round(r.fields["boost_kpa"]), r.unread
@@ -76,8 +82,12 @@ def read_line(text: str) -> Reading:
         out.name, text = head.strip(), rest
     text = _pressures(out, text)
     text = _FIGURE.sub(lambda m: _figure(out, m), text)
-    for word in re.findall(r"[^\s,;]+", text):
-        _word(out, word)
+    words = [w for w in re.findall(r"[^\s,;]+", text) if _word(out, w)]
+    title = " ".join([*words, out.typed.get("displacement_l", "")]).strip()[:120]
+    if out.fields and title:
+        out.fields["title"] = title
+    if out.fields and out.own:
+        out.said.append((" ".join(out.own), "kept in your own words"))
     return out
 
 
@@ -115,24 +125,32 @@ def _figure(out: Reading, match: re.Match[str]) -> str:
         return ""
     for name, (quantity, bare, scale, offset) in FIGURES.items():
         if unit in QUANTITIES[quantity].words and name not in out.fields:
-            _keep(out, name, parse(text, quantity, bare) * scale + offset, text, name.rsplit("_", 1)[0].replace("_", " "))
+            _keep(out, name, float(f"{parse(text, quantity, bare) * scale + offset:.9g}"), text, name.rsplit("_", 1)[0].replace("_", " "))
             return ""
     return text
 
 
-def _word(out: Reading, word: str) -> None:
+def _word(out: Reading, word: str) -> bool:
+    """Read one word; whether it tells what the thing is."""
     low = word.lower().strip(".")
     layout = re.fullmatch(r"(?:v|i|l|h|w|flat-?|inline-?|straight-?)-?(\d{1,2})", low)
     if low in COUNTS or layout:
         _keep(out, "cylinders", int(layout.group(1)) if layout else COUNTS[low], word, "cylinders")
-    elif low in FUELS or re.fullmatch(r"e\d{1,3}|methanol|100ll", low):
+        return True
+    if low in FUELS or re.fullmatch(r"e\d{1,3}|methanol|100ll", low):
         try:
             _keep(out, "fuel", fuel_named(FUELS.get(low, low)).name, word, f"fuel {FUELS.get(low, '')}".strip())
         except ValueError:
             out.unread.append(word)
-    elif low in USES:
+        return False
+    if low in USES:
         _keep(out, "use", USES[low], word, "use")
+    elif low in FEEDINGS:
+        _keep(out, "feeding", FEEDINGS[low], word, "fed by")
     elif low in BOOSTED:
         out.said.append((word, "boosted" if "boost_kpa" in out.fields else "boosted: say by how much, as in 58 psi + 22"))
     elif low not in LAYOUTS:
-        out.unread.append(word)
+        own = re.fullmatch(r"[^\W\d_][^\W\d_'’&()/-]*(?:[-/'’][^\W\d_]+)*|\d-[^\W\d_]+|&", low) is not None
+        (out.own if own else out.unread).append(word)
+        return own
+    return low not in FILLERS

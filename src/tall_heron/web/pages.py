@@ -75,9 +75,9 @@ def the_case(made: Design, key: str) -> Solved:
 
 
 def the_part(made: Design, wanted: str) -> Element | None:
-    """The part asked for; otherwise the one that the worst finding of the circuit names, or the first."""
+    """The part asked for; otherwise the one that the worst finding of the circuit names, the one that runs out first, or the first of all."""
     circuit = made.study.build.circuit
-    named = [f.part for f in made.findings if f.station == "circuit"]
+    named = [f.part for f in made.findings if f.station == "circuit"] + [p for limit in made.limits[:1] for p in limit.parts]
     for name in (wanted, *named):
         element = circuit.element(name)
         if element is not None:
