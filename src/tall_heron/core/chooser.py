@@ -73,13 +73,21 @@ class Choice:
 
 
 def choose(build: Build) -> Choice:
-    """The choice for a build with a brief: every layout with the rails as they are arranged now, and the present one with every arrangement."""
+    """The choice for a build with a brief: every layout with the rails as they are arranged now, or as many of them, and the present one with every
+    arrangement. What has fewer rails than the engine now comes last."""
     assert build.brief is not None
     present, now = build.circuit.template, rails_of(build)
-    wanted = [(x, r) for x, r in layouts_for(build.brief) if x.key == present or r == (now if now in x.rails else x.rails[0])]
+    wanted = [(x, r) for x, r in layouts_for(build.brief) if x.key == present or r == _like(now, x)]
     made = [_candidate(build, layout, rails) for layout, rails in wanted]
-    ranked = sorted(made, key=lambda c: (c.count("Stop"), c.count("Check"), c.totals.price))
+    ranked = sorted(made, key=lambda c: (c.rails == "single" and now != "single", c.count("Stop"), c.count("Check"), c.totals.price))
     return Choice(tuple(ranked), tuple(_reasons(ranked)), tuple(_wins(ranked[0], c) for c in ranked))
+
+
+def _like(now: Rails, layout: Layout) -> Rails:
+    """The arrangement of a layout that comes nearest to the present one: two rails stay two where it has any."""
+    if now in layout.rails:
+        return now
+    return next((r for r in layout.rails if r != "single" and now != "single"), layout.rails[0])
 
 
 def rails_of(build: Build) -> Rails:
@@ -174,7 +182,7 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
                     {},
                 )
             )
-    alike = [c for c in others if all(c.count(level) == first.count(level) for level in LEVELS)]
+    alike = [c for c in others if (c.rails == "single") == (first.rails == "single") and all(c.count(x) == first.count(x) for x in LEVELS)]
     if alike:
         saved = min(c.totals.price for c in alike) - first.totals.price
         if saved >= 1:

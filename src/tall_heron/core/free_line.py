@@ -19,7 +19,13 @@ USES = {
     "aircraft": "flight",
     "flight": "flight",
 }
-FEEDINGS = {"carburettor": "carburettor", "carburetor": "carburettor", "carb": "carburettor", "injection": "injection", "injected": "injection"}
+FEEDINGS = {
+    "carburettor": "carburettor",
+    "carburetor": "carburettor",
+    "carb": "carburettor",
+    "injection": "injection",
+    "injected": "injection",
+}
 BOOSTED = ("turbo", "turbocharged", "twin-turbo", "supercharged", "blown", "boosted")
 LAYOUTS = (
     "straight",

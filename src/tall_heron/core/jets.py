@@ -79,4 +79,3 @@ def suction_law(part: Jet, density: float, motive: float) -> PumpRise:
 def _rise(flow: list[float], values: list[float]) -> PumpRise:
     curve = make_curve(flow, values)
     return PumpRise((curve,), [Share(weight=1.0, flow_scale=1.0, flow_shift=0.0, curve=0)], INFINITE, flow[-1], False)
-

@@ -131,6 +131,7 @@ def _place_labels(
         end = max(rail[3] + out.pitch, rail[3])
         out.asked = (rail[1] - out.pitch, end, axis.y(asked))
         spots = [(end + 6 + dx, axis.y(asked) + dy, "start") for dx in (0, 20, 40) for dy in (5, 20, -9)]
+        spots += [(out.asked[0] - 6 - dx, axis.y(asked) + 5, "end") for dx in (0, 20, 40)]
         placer.place(f"{_p(asked)} asked", spots, "asked", 17)
         placer.keep_clear((out.asked[0], axis.y(asked) - 2, end, axis.y(asked) + 2))
     if pump is not None:
