@@ -498,3 +498,35 @@ def test_on_a_tablet_the_card_is_a_sheet_that_is_dragged(page: Page) -> None:
         box = link.bounding_box()
         assert box
         assert box["y"] + box["height"] <= top()
+
+
+def test_a_drawing_is_made_larger_and_panned(page: Page) -> None:
+    page.emulate_media(reduced_motion="reduce")
+    page.goto("/builds/egret/circuit?part=V1")
+    frame, drawing = page.locator("#drawing"), page.locator("#drawing-svg")
+
+    def width() -> float:
+        box = drawing.bounding_box()
+        assert box
+        return box["width"]
+
+    def left() -> int:
+        return int(frame.evaluate("e => e.scrollLeft"))
+
+    before = width()
+    page.keyboard.press("+")
+    page.mouse.move(600, 560)
+    page.keyboard.down("Control")
+    page.mouse.wheel(0, -100)
+    page.keyboard.up("Control")
+    expect(drawing).to_have_attribute("width", "2016")
+    assert width() > 1.9 * before
+    expect(page.locator("#part-V1")).to_be_in_viewport()
+    start = left()
+    page.mouse.down()
+    page.mouse.move(450, 560, steps=3)
+    page.mouse.up()
+    assert left() == start + 150
+    for _ in range(2):
+        page.locator("#smaller").click()
+    assert width() == before

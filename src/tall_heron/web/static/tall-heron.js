@@ -49,6 +49,7 @@ function trouble(text, again) {
   }
 }
 
+const WHEEL = 60; // px a wheel or two fingers move for one step of size
 // The drawing at a multiple of its size; a larger one pans in its frame.
 function zoomed() {
   const svg = document.getElementById("drawing-svg");
@@ -349,11 +350,14 @@ document.addEventListener("alpine:init", () => {
     }, true),
   );
   Alpine.data("page", () => ({
+    turned: 0,
     init() {
       const off = document.getElementById("keys-off");
       off.checked = localStorage.getItem("keys") === "off";
       document.addEventListener("click", (event) => this.follow(event));
       document.addEventListener("keydown", (event) => this.key(event));
+      document.addEventListener("pointerdown", (event) => this.pan(event));
+      document.addEventListener("wheel", (event) => this.wheel(event), { passive: false });
     },
     follow(event) {
       if (event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;
@@ -417,13 +421,36 @@ document.addEventListener("alpine:init", () => {
       page().part = answer.shown;
       document.getElementById("announce").textContent = answer.shown ? `${answer.shown} is shown` : `${at} is out`;
     },
-    larger() {
-      page().zoom = Math.min(3, Number(page().zoom || 1) + 0.5);
+    zoom(by) {
+      page().zoom = Math.min(3, Math.max(1, Number(page().zoom || 1) + by));
       zoomed();
+      const chosen = document.querySelector(".drawing a.part[aria-current]");
+      if (chosen) chosen.scrollIntoView({ inline: "center", block: "nearest" });
+    },
+    larger() {
+      this.zoom(0.5);
     },
     smaller() {
-      page().zoom = Math.max(1, Number(page().zoom || 1) - 0.5);
-      zoomed();
+      this.zoom(-0.5);
+    },
+    wheel(event) {
+      if (!event.ctrlKey || !event.target.closest("#drawing")) return;
+      event.preventDefault();
+      this.turned += event.deltaY;
+      if (Math.abs(this.turned) < WHEEL) return;
+      this.zoom(this.turned < 0 ? 0.5 : -0.5);
+      this.turned = 0;
+    },
+    pan(event) {
+      const frame = event.target.closest("#drawing");
+      if (!frame || event.pointerType !== "mouse" || event.button || event.target.closest("a")) return;
+      const [x, y] = [event.clientX + frame.scrollLeft, event.clientY + scrollY];
+      const move = (e) => {
+        frame.scrollLeft = x - e.clientX;
+        scrollTo({ top: y - e.clientY, behavior: "instant" });
+      };
+      document.addEventListener("pointermove", move);
+      document.addEventListener("pointerup", () => document.removeEventListener("pointermove", move), { once: true });
     },
     chooseWalk(event) {
       look({ walk: event.currentTarget.value });
