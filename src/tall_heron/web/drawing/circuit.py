@@ -79,7 +79,7 @@ def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: l
         )
         if level and beside:
             out.marks.append(Mark(level, spot.x + 13, spot.y - (0 if spot.tap else 14)))
-    out.lines, out.ends = strip.lines, strip.ends
+    out.lines, out.ends, out.joints = strip.lines, strip.ends, strip.joints
     names = ", ".join(name for _, name, _ in out.columns)
     out.description = f"Fuel circuit in flow order: {names}. Below it the gauge pressure at each part, in {out.unit}."
 

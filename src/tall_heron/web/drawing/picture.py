@@ -57,6 +57,7 @@ class Drawing:
     symbols: list[Symbol] = field(default_factory=list)
     lines: list[tuple[float, float, float, float, str]] = field(default_factory=list)
     ends: list[tuple[float, float, str]] = field(default_factory=list)
+    joints: list[tuple[float, float]] = field(default_factory=list)
     top: float = TOP
     bottom: float = BOTTOM
     side_walks: list[str] = field(default_factory=list)

@@ -1,5 +1,6 @@
 """Where every part of the strip stands: the path from left to right, what lies beside it in lanes below, taps on their stubs."""
 
+import math
 from collections import Counter
 from dataclasses import dataclass, field
 
@@ -12,7 +13,9 @@ LEAST_PITCH = 60.0
 SYMBOL_Y = 56.0
 LANE, LANE_GAP = 66.0, 76.0  # px from the path to the first lane, and from lane to lane
 BRANCH = 34.0  # px between parts in parallel
+ASIDE = 7.0  # px that lines down from parts side by side keep from each other
 STUB, HANG = 27.0, 21.0  # px from a line up to a gauge, down to injectors
+BESIDE = (-12.0, 14.0)  # px from a jet's centre to where its symbol draws
 TAPS = ("gauge", "auxiliary", *BURNERS)
 TAP_STEP = 46.0  # px between taps that stand side by side on one place
 
@@ -42,6 +45,7 @@ class Strip:
     spots: list[Spot] = field(default_factory=list)
     lines: list[tuple[float, float, float, float, str]] = field(default_factory=list)
     ends: list[tuple[float, float, str]] = field(default_factory=list)
+    joints: list[tuple[float, float]] = field(default_factory=list)
     lanes: int = 0
 
 
@@ -68,6 +72,8 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
     pitch = max(LEAST_PITCH, (LAST - FIRST - sum(room)) / (count - 1 + 0.5 * hangs)) if count > 1 else 70.0
     at_node = {node: i for i, column in enumerate(columns) for e in column.elements for node in _outs(e)}
     at_node |= {columns[0].end: 0} if columns else {}
+    drawn_in = {node: i for i, column in enumerate(columns) for e in column.elements for node in _side_inlets(e)}
+    at_node = drawn_in | at_node
     xs, placed = _columns(path, at_node, pitch, room)
     strip = Strip(
         pitch,
@@ -79,6 +85,8 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
         ids = len(column.elements)
         for element, dy in zip(column.elements, offsets(ids), strict=True):
             strip.spots.append(Spot(element, x, SYMBOL_Y + dy, 0.8 if ids > 1 else 1.0, i, role=role_of(path, i)))
+            for node in _side_inlets(element):
+                where[node] = (x + BESIDE[0], SYMBOL_Y + dy + BESIDE[1], dy)
             for node in _outs(element):
                 where.setdefault(node, (x + pitch / 2, SYMBOL_Y + (dy if len(_outs(element)) == 1 and element.kind != "merge" else 0), dy))
         for element, dy in zip(column.elements, offsets(ids), strict=True):
@@ -94,6 +102,11 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
 
 def _outs(element: Element) -> list[str]:
     return [end for _, end in ways(element)]
+
+
+def _side_inlets(element: Element) -> list[str]:
+    """Where a jet takes in what it draws along: beside the way through it."""
+    return [element.ports["suction"]] if element.kind == "jet" else []
 
 
 def _side(element: Element) -> int:
@@ -175,7 +188,9 @@ def _lane(
     role = "feed" if branch.burns else branch.elements[0].role if branch.elements[0].role != "feed" else "feed"
     role = "return" if any(e.role == "return" for e in branch.elements) and not branch.burns else role
     if start_x is not None and branch.start in where:
-        x, from_y, _ = where[branch.start]
+        x, from_y, dy = where[branch.start]
+        x += math.copysign(ASIDE, dy) if dy and from_y < y else 0.0
+        strip.joints.append((x, from_y))
         strip.lines += [(x, from_y, x, y, role), (min(x, places[0] - 20), y, max(x, places[0] - 20), y, role)]
     for i, (element, x) in enumerate(zip(branch.elements, places, strict=True)):
         strip.spots.append(Spot(element, x, y, 0.8, None, role=role))
@@ -189,6 +204,8 @@ def _lane(
     met = where.get(branch.end)
     if met is not None and abs(met[1] - y) > 1 and met[0] >= last:
         strip.lines += [(last + 16, y, met[0], y, role), (met[0], y, met[0], met[1], role)]
+        if branch.end not in {n for spot in strip.spots for n in _side_inlets(spot.element)}:
+            strip.joints.append(met[:2])
     elif not branch.burns:
         strip.lines.append((last + 16, y, last + 24, y, role))
         tank = next((x.element.id for x in strip.spots if x.element.kind == "tank" and x.element.ports["outlet"] == branch.end), "tank")
