@@ -1,5 +1,6 @@
 """The record of a build: its revisions by the names of their acts, variants, and two of them side by side."""
 
+import json
 from typing import Any
 
 from flask import Blueprint, abort, g, redirect, render_template, request, url_for
@@ -12,6 +13,7 @@ from tall_heron.core.sheets.totals import make_totals
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web.brief_fields import FIELDS, field_text
+from tall_heron.web.drawing.sketch import draw_sketch
 from tall_heron.web.figures import head_figures
 from tall_heron.web.pages import frame
 from tall_heron.web.present import shown
@@ -27,7 +29,7 @@ def page(slug: str) -> str:
 
 def _page(found: answers.Stored, wrong: str = "", typed: str = "") -> str:
     rows = builds.revisions(g.connection, found.row["id"])
-    others = [r for r in builds.every(g.connection) if r["slug"] != found.row["slug"]]
+    others = [(r["slug"], json.loads(r["document"])["name"]) for r in builds.every(g.connection) if r["slug"] != found.row["slug"]]
     context = frame(found, design(found.build), "history")
     return render_template("history.html", revisions=rows, others=others, wrong=wrong, typed=typed, **context)
 
@@ -93,6 +95,7 @@ def compare() -> str:
         aircraft=any(b.brief is not None and b.brief.use == "flight" for b in (one, other)),
         left=left,
         right=right,
+        sketches=[draw_sketch(d.study) for d in sides],
         rows=rows,
         fields=fields,
         parts=part_differences(one, other),
@@ -111,7 +114,7 @@ SUMMARY = {
     "Checks": lambda d: str(sum(f.level == "Check" for f in d.findings)),
     "parts": lambda d: str(len(d.study.build.circuit.elements)),
     "hose": lambda d: shown(make_totals(d.study.build.circuit).length, "run"),
-    "all parts cost": lambda d: f"{make_totals(d.study.build.circuit).price:,.0f} $",
+    "all parts cost": lambda d: f"$ {make_totals(d.study.build.circuit).price:,.0f}",
     "all parts weigh, dry": lambda d: shown(make_totals(d.study.build.circuit).mass, "mass"),
 }
 

@@ -50,7 +50,7 @@ def draw_sketch(study: Study) -> Sketch:
     for branch in path.branches:
         widest = max(widest, _branch(out, branch, where))
     if len(path.columns) > path.turn:
-        right = end_x + HALF + 12
+        right = max(end_x + HALF + 22, widest + 8)  # clear of what hangs there
         out.line("return", (end_x + 20, TOP), (right, TOP), (right, BACK), (30, BACK), (30, TOP + 14))
         _on_the_way_home(out, home, end_x)
         widest = max(widest, right)
