@@ -5,7 +5,7 @@ import math
 import pytest
 
 from tall_heron.core.build import Brief, Build, dump, load
-from tall_heron.core.chooser import choose, rails_of, warms
+from tall_heron.core.chooser import choose, rails_of
 from tall_heron.core.demo import demo_builds
 from tall_heron.core.edit import fit, set_brief, set_length
 from tall_heron.core.engine import allowance
@@ -20,6 +20,9 @@ from tall_heron.core.rework import add_tap
 from tall_heron.core.sheets.totals import make_totals
 from tall_heron.core.solve import solve_network
 from tall_heron.core.study import make_study, without_injector_limits
+from tall_heron.core.tank_heat import tank_heat
+from tall_heron.core.why import figure
+from tall_heron.core.why_layout import why_layout
 
 EVERY = [(x.key, r) for x in LAYOUTS.values() for r in x.rails]
 
@@ -163,6 +166,17 @@ def test_the_recommended_one_has_the_least_against_it_and_costs_the_least(name: 
     assert all(w.text for w in choice.wins)
 
 
+def test_each_compared_figure_shows_its_arithmetic() -> None:
+    """What a step ends in is what the table shows."""
+    for c in choose(demo_builds()["bittern"]).candidates[:4]:
+        steps = [step for why in why_layout(c) for step in why.steps]
+        assert c.left is not None
+        assert any(s.startswith("without P1 or P2") and s.endswith(f"{figure(100 * c.left[0])} %") for s in steps)
+        assert any(s.endswith(f"= {figure(c.current)} A") for s in steps)
+        assert any(s.endswith(f"= {figure(c.heat.rise)} K in 1 h") for s in steps)
+        assert any(s.startswith("clear = ") for s in steps)
+
+
 def test_a_tank_warms_by_what_comes_back() -> None:
     """Curlew idling: pumps' watts x 3,600 s x share returned / (20 L x density x heat capacity), by hand from the solution."""
     study = make_study(demo_builds()["curlew"])
@@ -171,7 +185,7 @@ def test_a_tank_warms_by_what_comes_back() -> None:
     share = 1 - idle.case.demand / idle.solution.links["P1"].flow
     mass = 0.020 * study.burn.density
     ethanol = 0.85 * 794 / (0.85 * 794 + 0.15 * 745)
-    assert warms(study) == pytest.approx(watts * share * 3600 / (mass * (ethanol * 2360 + (1 - ethanol) * 2200)), rel=1e-6)
+    assert tank_heat(study).rise == pytest.approx(watts * share * 3600 / (mass * (ethanol * 2360 + (1 - ethanol) * 2200)), rel=1e-6)
 
 
 def test_totals_count_each_injector_and_price_hose_by_the_metre() -> None:

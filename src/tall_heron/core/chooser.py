@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 from tall_heron.core.build import Build
 from tall_heron.core.catalogue import house_figure
-from tall_heron.core.circuit import TankLevel
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.layouts import Layout, layouts_for
 from tall_heron.core.layouts.picks import Rails
@@ -14,16 +13,15 @@ from tall_heron.core.relayout import Relaid, relay
 from tall_heron.core.rules import check
 from tall_heron.core.sheets.totals import Totals, make_totals
 from tall_heron.core.study import Solved, Study, make_study
+from tall_heron.core.tank_heat import TankHeat, pump_current, tank_heat
 
-HOUR = 3600.0
-USUAL_TANK_L = 60.0  # where the tank says nothing of its size
 LEVELS = ("Stop", "Check")
 
 
 @dataclass(frozen=True)
 class Candidate:
     """One layout as it would be: `error_peak` and `error_idle` of the rail [-], `differ` between rails [Pa], `spare` at peak [-], the first limit,
-    `suction` clear of boiling [Pa], `current` [A], `warms` the tank in an hour of idling [K],
+    `suction` clear of boiling [Pa], `current` [A], `heat` of the tank at idle,
     `left` of the power when one pump stops [-] and that pump, `noise` of its pumps, totals, findings."""
 
     layout: Layout
@@ -37,7 +35,7 @@ class Candidate:
     first: Limit | None
     suction: float | None
     current: float
-    warms: float
+    heat: TankHeat
     left: tuple[float, tuple[str, ...]] | None
     noise: str
     totals: Totals
@@ -120,8 +118,8 @@ def _candidate(build: Build, layout: Layout, rails: Rails) -> Candidate:
         study.spare(study.peak) if study.peak.solution.converged else None,
         limits[0] if limits else None,
         min(clear, default=None),
-        current(study.peak),
-        warms(study),
+        pump_current(study.peak),
+        tank_heat(study),
         left_without(study),
         _noise(relaid.build),
         make_totals(relaid.build.circuit),
@@ -140,25 +138,6 @@ def rails_differ_by(study: Study) -> float:
     nodes = study.peak.solution.nodes
     ends = [p for e in study.build.circuit.of_kind("injectors") if (p := nodes.get(e.ports["start"])) is not None]
     return max(ends) - min(ends) if ends else 0.0
-
-
-def current(solved: Solved) -> float:
-    """What all pumps draw [A], as far as their sheets say."""
-    return sum(link.current or 0.0 for link in solved.solution.links.values())
-
-
-def warms(study: Study) -> float:
-    """How much the tank warms in an hour of hot idle [K]: what the pumps draw ends in the fuel, and the share that comes back stays; the tank is taken
-    as full and loses nothing."""
-    solved = study.solved["idle"]
-    deliver = study.pumps_deliver(solved) if solved.solution.converged else 0.0
-    if deliver <= 0:
-        return 0.0
-    power = current(solved) * (solved.case.point.voltage_v if isinstance(solved.case.point.voltage_v, float) else 0.0)
-    back = max(0.0, 1 - solved.case.demand / deliver)
-    tank = next((e for e in study.build.circuit.of_kind("tank") if isinstance(e.part, TankLevel)), None)
-    litres = (tank.about.capacity_l if tank is not None else None) or USUAL_TANK_L
-    return power * back * HOUR / (litres / 1000 * study.burn.density * study.burn.fuel.heat_capacity)
 
 
 LOUDEST = ("loud", "fair", "quiet")

@@ -22,6 +22,7 @@ from tall_heron.core.shelf import ends_for, swaps_for
 from tall_heron.core.study import Solved, Study
 from tall_heron.core.swaps import make_swaps
 from tall_heron.core.throat import narrowest
+from tall_heron.core.why_layout import why_layout
 from tall_heron.core.worst_cylinder import worst_cylinder
 from tall_heron.web.answers import Stored, own_shelf
 from tall_heron.web.brief_fields import FIELDS, field_text
@@ -201,7 +202,7 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
 def layout_context(found: Stored, made: Design) -> dict[str, Any]:
     """Everything the Layout page shows."""
     choice = choose(found.build)
-    rows = [(c, draw_sketch(c.study), w) for c, w in zip(choice.candidates, choice.wins, strict=True)]
+    rows = [(c, draw_sketch(c.study), w, why_layout(c)) for c, w in zip(choice.candidates, choice.wins, strict=True)]
     return frame(found, made, "layout") | {"choice": choice, "rows": rows, "findings": told(made, None)}
 
 

@@ -1,0 +1,38 @@
+"""The arithmetic of the figures that the chooser sets side by side."""
+
+from dataclasses import replace
+
+from tall_heron.core.chooser import Candidate
+from tall_heron.core.explain import why_rail, why_spare, why_suction
+from tall_heron.core.units import LPH
+from tall_heron.core.why import Why, figure
+
+
+def why_layout(candidate: Candidate) -> list[Why]:
+    """Each compared figure of a candidate: rail at peak and idle, spare, first limit, suction, a stopped pump, current, heat of the tank."""
+    study = candidate.study
+    peak, idle = study.peak, study.solved["idle"]
+    rails = [(s.case.title.lower(), why_rail(study, s)) for s in (peak, idle)]
+    out = [*(replace(why, steps=(f"rail at {name}", *why.steps)) for name, why in rails), why_spare(study, peak)]
+    if candidate.first is not None:
+        out.append(candidate.first.why)
+    clear = [(c[0], s) for s in study.solved.values() if s.solution.converged and (c := study.clear_of_boiling(s))]
+    if clear:
+        out.append(why_suction(study, min(clear, key=lambda x: x[0])[1]))
+    if candidate.left is not None:
+        share, pumps = candidate.left
+        burn = peak.case.demand / LPH
+        out.append(
+            Why(
+                (
+                    f"without {' or '.join(pumps)} {figure(share * burn)} L/h of {figure(burn)} L/h still reach the engine: {figure(100 * share)} %",
+                ),
+                "Solved at peak, the rail not yet low by a Check.",
+            )
+        )
+    amps = {link.element: link.current for link in peak.solution.links.values() if link.current}
+    if amps:
+        out.append(
+            Why((f"{' + '.join(f'{i} {figure(a)} A' for i, a in amps.items())} = {figure(candidate.current)} A",), "Pump maps at peak.")
+        )
+    return [*out, candidate.heat.why] if candidate.heat.power else out
