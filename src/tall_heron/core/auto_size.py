@@ -318,11 +318,11 @@ class _Search:
                     decided, refused = f"{group.options[smaller][1].title} would not do", against
                     break
             rows.append(Sized(group.ids, now.title if now else "", group.options[k][1], decided, refused))
-        build = self.made(pick)
-        left = self.judged(pick)
+        study = make_study(self.made(pick), like=self.start)
+        left = judge(study)
         known = {(f.rule, f.part) for f in left}
-        left += [f for f in check(make_study(build))[0] if f.level in LEVELS and (f.rule, f.part) not in known]
-        return Proposal(tuple(rows), build, tuple(left), self.looked, complete)
+        left += [f for f in check(study)[0] if f.level in LEVELS and (f.rule, f.part) not in known]
+        return Proposal(tuple(rows), study.build, tuple(left), self.looked, complete)
 
 
 def judge(study: Study) -> list[Finding]:

@@ -106,7 +106,7 @@ def _candidate(build: Build, layout: Layout, rails: Rails) -> Candidate:
     study = make_study(relaid.build)
     findings = tuple(f for f in check(study)[0] if f.station != "brief")
     limits = make_limits(study)
-    clear = [c[0] for s in study.solved.values() if s.solution.converged and (c := study.clear_of_boiling(s))]
+    tightest = study.tightest_suction()
     return Candidate(
         layout,
         rails,
@@ -117,7 +117,7 @@ def _candidate(build: Build, layout: Layout, rails: Rails) -> Candidate:
         rails_differ_by(study),
         study.spare(study.peak) if study.peak.solution.converged else None,
         limits[0] if limits else None,
-        min(clear, default=None),
+        tightest[0] if tightest else None,
         pump_current(study.peak),
         tank_heat(study),
         left_without(study),

@@ -137,6 +137,11 @@ class Study:
                 found.append((suction_margin(inlet, atmosphere, self.boils_at(solved.case.fuel)), pump.id))
         return min(found) if found else None
 
+    def tightest_suction(self) -> tuple[float, str, Solved] | None:
+        """The least margin above boiling over all cases [Pa], its pump and the case; None where no pump has an inlet pressure."""
+        met = [(*found, s) for s in self.solved.values() if s.solution.converged and (found := self.clear_of_boiling(s))]
+        return min(met, key=lambda x: x[0], default=None)
+
 
 def tapped(circuit: Circuit, solution: Solution) -> float:
     """What auxiliary taps take [m3/s], beside the engine's burn."""

@@ -16,9 +16,8 @@ def why_layout(candidate: Candidate) -> list[Why]:
     out = [*(replace(why, steps=(f"rail at {name}", *why.steps)) for name, why in rails), why_spare(study, peak)]
     if candidate.first is not None:
         out.append(candidate.first.why)
-    clear = [(c[0], s) for s in study.solved.values() if s.solution.converged and (c := study.clear_of_boiling(s))]
-    if clear:
-        out.append(why_suction(study, min(clear, key=lambda x: x[0])[1]))
+    if (tightest := study.tightest_suction()) is not None:
+        out.append(why_suction(study, tightest[2]))
     if candidate.left is not None:
         share, pumps = candidate.left
         burn = peak.case.demand / LPH

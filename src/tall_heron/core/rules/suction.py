@@ -13,10 +13,10 @@ from tall_heron.core.study import Study, suction_need
 
 def suction_vapour(study: Study) -> Iterator[Finding]:
     """The inlet of a pump must stay clear of boiling: 20 kPa for a Check, the pump's own need or 5 kPa for a Stop."""
-    met = [(*found, s) for s in study.solved.values() if s.solution.converged and (found := study.clear_of_boiling(s))]
-    if not met:
+    tightest = study.tightest_suction()
+    if tightest is None:
         return
-    clear, pump_id, solved = min(met, key=lambda x: x[0])
+    clear, pump_id, solved = tightest
     pump = study.build.circuit.element(pump_id)
     assert pump is not None
     check, stop = house_figure("suction_check"), suction_need(pump)

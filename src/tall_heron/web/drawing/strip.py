@@ -70,10 +70,8 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
     outs = [{n for e in column.elements for n in (_outs(e) or e.ports.values())} for column in columns]
     room = [max((more for (node, _), more in taps.items() if node in nodes), default=0.0) for nodes in outs]
     pitch = max(LEAST_PITCH, (LAST - FIRST - sum(room)) / (count - 1 + 0.5 * hangs)) if count > 1 else 70.0
-    at_node = {node: i for i, column in enumerate(columns) for e in column.elements for node in _outs(e)}
+    at_node = {node: i for i, column in enumerate(columns) for e in column.elements for node in (*_side_inlets(e), *_outs(e))}
     at_node |= {columns[0].end: 0} if columns else {}
-    drawn_in = {node: i for i, column in enumerate(columns) for e in column.elements for node in _side_inlets(e)}
-    at_node = drawn_in | at_node
     xs, placed = _columns(path, at_node, pitch, room)
     strip = Strip(
         pitch,
