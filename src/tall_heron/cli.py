@@ -35,9 +35,9 @@ def main() -> None:
 @click.option("--point", "wanted", help="Only the point of this name.")
 def solve(file: IO[bytes], as_json: bool, wanted: str | None) -> None:
     """Solve the build in FILE (- for standard input) at each of its points."""
+    from tall_heron.core.base.errors import BuildErrors
     from tall_heron.core.build import load
     from tall_heron.core.contract import FORMAT, solution_data, solve_build
-    from tall_heron.core.errors import BuildErrors
 
     try:
         solved = solve_build(load(file.read()))
@@ -96,8 +96,8 @@ def example(name: str) -> None:
 @click.option("--case", "key", default="peak", show_default=True, help="The case of the brief to write.")
 def write_inp(file: IO[bytes], key: str) -> None:
     """Print the network of the build in FILE (- for standard input) as an EPANET input file."""
+    from tall_heron.core.base.errors import BuildErrors
     from tall_heron.core.build import load
-    from tall_heron.core.errors import BuildErrors
     from tall_heron.core.inp import make_inp
     from tall_heron.core.study import make_study
 
@@ -161,8 +161,8 @@ def export_build(name: str, folder: str | None, demo_data: bool) -> None:
 @click.option("--demo", "demo_data", is_flag=True, help="Into the demo's database.")
 def import_build(file: IO[bytes], folder: str | None, demo_data: bool) -> None:
     """Store the build in FILE (- for standard input) as a new build."""
+    from tall_heron.core.base.errors import BuildErrors
     from tall_heron.core.build import dump, load
-    from tall_heron.core.errors import BuildErrors
     from tall_heron.store import builds, db
 
     try:

@@ -8,7 +8,7 @@ from CoolProp.CoolProp import PropsSI
 from fluids.fittings import entrance_sharp
 from scipy.interpolate import PchipInterpolator
 
-from tall_heron.core.catalogue import by_name
+from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.physics import fittings, friction, suction
 from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, injector_flow
 from tall_heron.core.physics.fuel import CELSIUS, PSI, blend, fuel_named, true_vapour_pressure

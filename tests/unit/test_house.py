@@ -10,7 +10,7 @@ import pytest
 ROOT = Path(__file__).parents[2]
 CORE = ROOT / "src/tall_heron/core"
 ORDER = [
-    "units why errors catalogue physics kinds circuit suits point laws jets pieces elimination frame network solution reading solve sweep",
+    "base physics kinds circuit suits point laws jets pieces elimination frame network solution reading solve sweep",
     "build finding compare free_line curve_file shelf own_part edit rework layouts demo engine cases path speed_control study",
     "keep_up explain throat dose worst_cylinder limits one_failure tank_heat other_fuels relayout sheets swaps contract inp rules design chooser why_layout auto_size",
 ]
@@ -80,7 +80,7 @@ def test_physics_docstrings_give_units_and_a_source(name: str, node: ast.Functio
 
 
 def test_every_data_row_names_its_source() -> None:
-    files = list((CORE / "data").glob("*.csv"))
+    files = list((CORE / "base/data").glob("*.csv"))
     assert len(files) > 8
     for path in files:
         with path.open(encoding="utf-8", newline="") as file:

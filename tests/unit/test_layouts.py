@@ -4,12 +4,13 @@ import math
 
 import pytest
 
+from tall_heron.core.base.arithmetic import figure
+from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.build import Brief, Build, dump, load
 from tall_heron.core.chooser import choose, rails_of
 from tall_heron.core.demo import demo_builds
 from tall_heron.core.edit import fit, set_brief, set_length
 from tall_heron.core.engine import allowance
-from tall_heron.core.errors import BuildErrors
 from tall_heron.core.explain import why_part
 from tall_heron.core.layouts import LAYOUTS, Layout, layouts_for
 from tall_heron.core.one_failure import left_without
@@ -21,7 +22,6 @@ from tall_heron.core.sheets.totals import make_totals
 from tall_heron.core.solve import solve_network
 from tall_heron.core.study import make_study, without_injector_limits
 from tall_heron.core.tank_heat import tank_heat
-from tall_heron.core.why import figure
 from tall_heron.core.why_layout import why_layout
 
 EVERY = [(x.key, r) for x in LAYOUTS.values() for r in x.rails]

@@ -10,10 +10,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.build import Build
 from tall_heron.core.circuit import Element, Pipe
 from tall_heron.core.edit import fit
-from tall_heron.core.errors import BuildError, BuildErrors
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.limits import make_limits
 from tall_heron.core.physics.fuel import Fuel

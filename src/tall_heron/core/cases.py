@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
+from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.build import Brief
-from tall_heron.core.catalogue import house_figure
 from tall_heron.core.circuit import Circuit
 from tall_heron.core.engine import Burn, burn
 from tall_heron.core.physics.fuel import CELSIUS, Fuel

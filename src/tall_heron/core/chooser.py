@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
+from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.build import Build
-from tall_heron.core.catalogue import house_figure
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.layouts import Layout, layouts_for
 from tall_heron.core.layouts.picks import Rails

@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass
 
+from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.circuit import Element, Injectors
 from tall_heron.core.kinds import BURNERS
 from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.study import Solved, Study
-from tall_heron.core.why import Why, figure
 
 CC_MIN = 1e-6 / 60
 

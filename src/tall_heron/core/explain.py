@@ -2,6 +2,8 @@
 
 import math
 
+from tall_heron.core.base.arithmetic import Why, figure
+from tall_heron.core.base.units import GRAVITY, LPH, PSI
 from tall_heron.core.circuit import (
     Air,
     Check,
@@ -25,8 +27,6 @@ from tall_heron.core.physics.pump import voltage_shares
 from tall_heron.core.pieces import felt_kpa, injectors_full_flow
 from tall_heron.core.solution import LinkResult
 from tall_heron.core.study import Solved, Study, tapped
-from tall_heron.core.units import GRAVITY, LPH, PSI
-from tall_heron.core.why import Why, figure
 
 
 def _pressure(pa: float) -> str:

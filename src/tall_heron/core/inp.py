@@ -6,6 +6,7 @@ Reynolds numbers and heads stay as they are. What EPANET has no element for is w
 
 import math
 
+from tall_heron.core.base.units import GRAVITY
 from tall_heron.core.circuit import Check, Circuit, Element, Injectors, Jet, Loss, Pipe, Regulator, TankLevel, Tee
 from tall_heron.core.jets import nozzle_law, suction_law
 from tall_heron.core.laws import PUMP, PumpRise, resistance, rise
@@ -13,7 +14,6 @@ from tall_heron.core.network import Link, make_system
 from tall_heron.core.pieces import felt_kpa
 from tall_heron.core.point import Point
 from tall_heron.core.solution import Solution
-from tall_heron.core.units import GRAVITY
 
 LENGTH, FLOW = 10.0, 100.0
 G_EPANET = 32.2 * 0.3048  # m/s2, as EPANET's source has it

@@ -8,7 +8,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from tall_heron.core.catalogue import house_figure
+from tall_heron.core.base.arithmetic import Why, figure
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.units import GRAVITY, HORSEPOWER, LPH
 from tall_heron.core.circuit import Element, Injectors
 from tall_heron.core.engine import allowance, margin
 from tall_heron.core.keep_up import KeepUp
@@ -18,8 +20,6 @@ from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
 from tall_heron.core.study import Study, suction_need, tapped
-from tall_heron.core.units import GRAVITY, HORSEPOWER, LPH
-from tall_heron.core.why import Why, figure
 
 MOST = 10.0  # times the power asked: beyond it a part counts as without limit
 STEPS = 60

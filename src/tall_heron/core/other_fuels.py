@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass
 
+from tall_heron.core.base.units import LPH
 from tall_heron.core.build import OWN, Build
 from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.study import Study, make_study
 from tall_heron.core.suits import made_for
-from tall_heron.core.units import LPH
 
 FUELS = ("E0", "E10", "E30", "E50", "E70", "E85", "E100", "methanol", "100LL")
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
+from tall_heron.core.base.units import GRAVITY, LPH
 from tall_heron.core.circuit import (
     Check,
     Circuit,
@@ -31,7 +32,6 @@ from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
 from tall_heron.core.physics.pump import Curve, Share, make_curve, voltage_shares
 from tall_heron.core.point import Point
-from tall_heron.core.units import GRAVITY, LPH
 
 KPA = 1000.0
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
+from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.build import Build
 from tall_heron.core.circuit import Circuit, Element, Injectors, Regulator
-from tall_heron.core.errors import BuildError, BuildErrors
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.layouts.picks import Rails
 

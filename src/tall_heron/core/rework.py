@@ -6,9 +6,9 @@ from typing import Any
 from pydantic import ValidationError
 
 from tall_heron.core import shelf
+from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.build import Build, readable
 from tall_heron.core.circuit import Circuit, Element, Length, Node, Pipe, Regulator
-from tall_heron.core.errors import BuildError, BuildErrors
 from tall_heron.core.kinds import BURNERS, KINDS
 from tall_heron.core.shelf import ShelfPart
 

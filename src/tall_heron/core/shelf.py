@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-from tall_heron.core.catalogue import Row, by_name, pumps, table
+from tall_heron.core.base.catalogue import Row, by_name, pumps, table
 from tall_heron.core.circuit import (
     About,
     Air,

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass, field
 
+from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.build import Brief, Build
 from tall_heron.core.cases import Case, make_cases
-from tall_heron.core.catalogue import house_figure
 from tall_heron.core.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.engine import Burn, allowance, asked_rail_pressure, burn
 from tall_heron.core.network import System, make_system

@@ -7,15 +7,15 @@ from flask import Blueprint, Response, abort, g, redirect, render_template, requ
 from pydantic import ValidationError
 from werkzeug.wrappers import Response as BaseResponse
 
+from tall_heron.core.base.catalogue import table
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.base.units import HORSEPOWER
 from tall_heron.core.build import Brief, Build, dump, load, readable
-from tall_heron.core.catalogue import table
 from tall_heron.core.design import Design, design
-from tall_heron.core.errors import BuildErrors
 from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.free_line import read_line
 from tall_heron.core.layouts import layouts_for
 from tall_heron.core.rules import RULES
-from tall_heron.core.units import HORSEPOWER
 from tall_heron.store import builds
 from tall_heron.web.brief_fields import FIELDS
 from tall_heron.web.pages import stations

@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
+from tall_heron.core.base.units import QUANTITIES, parse, show
 from tall_heron.core.build import Brief, Build
 from tall_heron.core.physics.fuel import CELSIUS
-from tall_heron.core.units import QUANTITIES, parse, show
 from tall_heron.web.answers import Refused
 from tall_heron.web.present import number
 from tall_heron.web.unit_choice import Unit, unit

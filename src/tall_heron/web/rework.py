@@ -5,8 +5,8 @@ from collections.abc import Callable
 from flask import Blueprint, Response
 
 from tall_heron.core import rework
+from tall_heron.core.base.units import parse
 from tall_heron.core.build import Build
-from tall_heron.core.units import parse
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces
 from tall_heron.web.unit_choice import unit

@@ -6,8 +6,8 @@ import re
 from dataclasses import dataclass
 from functools import lru_cache
 
-from tall_heron.core.catalogue import Row, by_name, table
-from tall_heron.core.units import PSI
+from tall_heron.core.base.catalogue import Row, by_name, table
+from tall_heron.core.base.units import PSI
 
 CELSIUS = 273.15
 

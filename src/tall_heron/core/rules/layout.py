@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterator
 
-from tall_heron.core.catalogue import house_figure
+from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.circuit import Element, Pipe
 from tall_heron.core.finding import Figure, Finding, Level
 from tall_heron.core.kinds import BURNERS

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from tall_heron.core.catalogue import house_figure
+from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.circuit import Pipe
 from tall_heron.core.finding import Figure, Finding, Level
 from tall_heron.core.path import upstream, ways

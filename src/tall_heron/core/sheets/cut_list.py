@@ -3,8 +3,8 @@
 from collections import Counter
 from dataclasses import dataclass
 
+from tall_heron.core.base.arithmetic import Why
 from tall_heron.core.circuit import Circuit, Element
-from tall_heron.core.why import Why
 
 
 @dataclass(frozen=True)
