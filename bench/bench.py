@@ -22,11 +22,11 @@ import epanet  # noqa: E402  the tests' own reference
 from running import start  # noqa: E402
 
 from tall_heron.core.auto_size import proposed  # noqa: E402
-from tall_heron.core.build import Brief, Build, dump, load, validate  # noqa: E402
 from tall_heron.core.cases import make_cases  # noqa: E402
 from tall_heron.core.chooser import choose  # noqa: E402
 from tall_heron.core.demo import demo_builds  # noqa: E402
 from tall_heron.core.design import design  # noqa: E402
+from tall_heron.core.document.build import Brief, Build, dump, load, validate  # noqa: E402
 from tall_heron.core.edit import fit  # noqa: E402
 from tall_heron.core.engine import burn  # noqa: E402
 from tall_heron.core.layouts import LAYOUTS  # noqa: E402

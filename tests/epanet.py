@@ -15,9 +15,9 @@ import numpy as np
 import wntr
 from scipy.interpolate import PchipInterpolator
 
-from tall_heron.core.build import Build
-from tall_heron.core.kinds import KINDS
-from tall_heron.core.point import Point
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.document.point import Point
 
 LPH = 1 / 3.6e6
 G_EPANET = 32.2 * 0.3048

@@ -8,9 +8,9 @@ import math
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
-from tall_heron.core.build import Build
-from tall_heron.core.circuit import Injectors
-from tall_heron.core.point import Point
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import Injectors
+from tall_heron.core.document.point import Point
 from tall_heron.core.solution import Solution
 
 LPH = 1 / 3.6e6

@@ -36,8 +36,8 @@ def main() -> None:
 def solve(file: IO[bytes], as_json: bool, wanted: str | None) -> None:
     """Solve the build in FILE (- for standard input) at each of its points."""
     from tall_heron.core.base.errors import BuildErrors
-    from tall_heron.core.build import load
     from tall_heron.core.contract import FORMAT, solution_data, solve_build
+    from tall_heron.core.document.build import load
 
     try:
         solved = solve_build(load(file.read()))
@@ -73,7 +73,7 @@ def _print_point(name: str, data: dict) -> None:
 @main.command()
 def schema() -> None:
     """Print the JSON Schema of a build file."""
-    from tall_heron.core.build import Build
+    from tall_heron.core.document.build import Build
 
     click.echo(json.dumps(Build.model_json_schema(), ensure_ascii=False, indent=1))
 
@@ -82,8 +82,8 @@ def schema() -> None:
 @click.argument("name")
 def example(name: str) -> None:
     """Print a demo build as a build file."""
-    from tall_heron.core.build import dump
     from tall_heron.core.demo import demo_builds
+    from tall_heron.core.document.build import dump
 
     builds = demo_builds()
     if name.lower() not in builds:
@@ -97,7 +97,7 @@ def example(name: str) -> None:
 def write_inp(file: IO[bytes], key: str) -> None:
     """Print the network of the build in FILE (- for standard input) as an EPANET input file."""
     from tall_heron.core.base.errors import BuildErrors
-    from tall_heron.core.build import load
+    from tall_heron.core.document.build import load
     from tall_heron.core.inp import make_inp
     from tall_heron.core.study import make_study
 
@@ -162,7 +162,7 @@ def export_build(name: str, folder: str | None, demo_data: bool) -> None:
 def import_build(file: IO[bytes], folder: str | None, demo_data: bool) -> None:
     """Store the build in FILE (- for standard input) as a new build."""
     from tall_heron.core.base.errors import BuildErrors
-    from tall_heron.core.build import dump, load
+    from tall_heron.core.document.build import dump, load
     from tall_heron.store import builds, db
 
     try:

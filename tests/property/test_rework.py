@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from tall_heron.core import rework
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.build import Brief, Build, dump, load
 from tall_heron.core.demo import demo_builds
 from tall_heron.core.design import design
+from tall_heron.core.document.build import Brief, Build, dump, load
 from tall_heron.core.edit import fit, set_length
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.relayout import relay

@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from laws import imbalance, law_errors
 from made_up import circuit
 
-from tall_heron.core.build import Build, validate
-from tall_heron.core.kinds import KINDS
+from tall_heron.core.document.build import Build, validate
+from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.document.path import ways
+from tall_heron.core.document.point import Point
 from tall_heron.core.network import compile_network
-from tall_heron.core.path import ways
-from tall_heron.core.point import Point
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import solve_network
 from tall_heron.core.sweep import sweep

@@ -13,9 +13,9 @@ import pytest
 import wntr
 from circuits import CIRCUITS, MORE, ODD
 
-from tall_heron.core.build import Brief, Build, validate
 from tall_heron.core.cases import make_cases
 from tall_heron.core.demo import demo_builds
+from tall_heron.core.document.build import Brief, Build, validate
 from tall_heron.core.engine import burn
 from tall_heron.core.inp import FLOW, G_EPANET, make_inp
 from tall_heron.core.jets import nozzle_law, suction_law

@@ -9,7 +9,7 @@ from circuits import return_system
 from click.testing import CliRunner, Result
 
 from tall_heron.cli import main
-from tall_heron.core.build import Build
+from tall_heron.core.document.build import Build
 
 DOCS = Path(__file__).parents[2] / "docs"
 

@@ -7,8 +7,8 @@ from CoolProp.CoolProp import PropsSI
 from pydantic import ValidationError
 
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.build import Brief, OwnFuel
 from tall_heron.core.demo import demo_builds
+from tall_heron.core.document.build import Brief, OwnFuel
 from tall_heron.core.dose import doses
 from tall_heron.core.edit import set_brief, set_own_fuel, set_price
 from tall_heron.core.engine import alcohol_over_petrol, burn, margin

@@ -5,9 +5,9 @@ from collections.abc import Callable
 import pytest
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.build import Build
-from tall_heron.core.circuit import Injectors, PumpMap
 from tall_heron.core.demo import demo_builds
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import Injectors, PumpMap
 from tall_heron.core.edit import fit, set_brief
 from tall_heron.core.engine import margin
 from tall_heron.core.layouts import LAYOUTS

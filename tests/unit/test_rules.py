@@ -5,9 +5,9 @@ from typing import Any
 
 import pytest
 
-from tall_heron.core.build import Brief, Build, validate
 from tall_heron.core.demo import demo_builds
 from tall_heron.core.design import design
+from tall_heron.core.document.build import Brief, Build, validate
 from tall_heron.core.edit import accept, fit, remove, set_brief
 from tall_heron.core.finding import Finding
 from tall_heron.core.layouts import LAYOUTS

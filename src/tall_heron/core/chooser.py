@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.build import Build
+from tall_heron.core.document.build import Build
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.layouts import Layout, layouts_for
 from tall_heron.core.layouts.picks import Rails

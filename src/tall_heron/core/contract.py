@@ -4,11 +4,11 @@ from typing import Any
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.base.units import LPH
-from tall_heron.core.build import Build
 from tall_heron.core.cases import make_cases
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.point import Point
 from tall_heron.core.engine import burn
 from tall_heron.core.network import make_system
-from tall_heron.core.point import Point
 from tall_heron.core.solution import LinkResult, Solution
 from tall_heron.core.solve import solve_network
 

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.units import LPH, QUANTITIES, parse, show
-from tall_heron.core.circuit import Curve
+from tall_heron.core.document.circuit import Curve
 
 MOST_ROWS, MOST_CHARACTERS = 400, 40_000
 COLUMNS = {"volume_flow": "flow", "pressure": "pressure", "current": "current", "voltage": "voltage"}

@@ -1,7 +1,7 @@
 """The demo builds: data/demo.json through their layouts."""
 
 from tall_heron.core.base.catalogue import document
-from tall_heron.core.build import Brief, Build
+from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.layouts import LAYOUTS
 
 

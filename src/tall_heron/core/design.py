@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.build import Build
+from tall_heron.core.document.build import Build
 from tall_heron.core.finding import Finding
 from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.rules import check

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why, figure
-from tall_heron.core.circuit import Element, Injectors
-from tall_heron.core.kinds import BURNERS
+from tall_heron.core.document.circuit import Element, Injectors
+from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.study import Solved, Study
 

@@ -7,8 +7,8 @@ from pydantic import ValidationError
 
 from tall_heron.core import shelf
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.build import OWN, Accepted, Build, OwnFuel, readable
-from tall_heron.core.circuit import Air, Circuit, Element, Injectors, Length, Pipe, Regulator
+from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, readable
+from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Pipe, Regulator
 from tall_heron.core.shelf import ShelfPart
 
 

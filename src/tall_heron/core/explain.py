@@ -4,7 +4,7 @@ import math
 
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.units import GRAVITY, LPH, PSI
-from tall_heron.core.circuit import (
+from tall_heron.core.document.circuit import (
     Air,
     Check,
     Displacement,

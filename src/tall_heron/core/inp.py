@@ -7,12 +7,12 @@ Reynolds numbers and heads stay as they are. What EPANET has no element for is w
 import math
 
 from tall_heron.core.base.units import GRAVITY
-from tall_heron.core.circuit import Check, Circuit, Element, Injectors, Jet, Loss, Pipe, Regulator, TankLevel, Tee
+from tall_heron.core.document.circuit import Check, Circuit, Element, Injectors, Jet, Loss, Pipe, Regulator, TankLevel, Tee
+from tall_heron.core.document.point import Point
 from tall_heron.core.jets import nozzle_law, suction_law
 from tall_heron.core.laws import PUMP, PumpRise, resistance, rise
 from tall_heron.core.network import Link, make_system
 from tall_heron.core.pieces import felt_kpa
-from tall_heron.core.point import Point
 from tall_heron.core.solution import Solution
 
 LENGTH, FLOW = 10.0, 100.0

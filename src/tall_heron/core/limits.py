@@ -11,10 +11,10 @@ from typing import Literal
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.units import GRAVITY, HORSEPOWER, LPH
-from tall_heron.core.circuit import Element, Injectors
+from tall_heron.core.document.circuit import Element, Injectors
+from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.engine import allowance, margin
 from tall_heron.core.keep_up import KeepUp
-from tall_heron.core.kinds import BURNERS
 from tall_heron.core.laws import Resistance, resistance
 from tall_heron.core.pieces import injectors_full_flow
 from tall_heron.core.solution import Solution

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.units import LPH
-from tall_heron.core.build import OWN, Build
+from tall_heron.core.document.build import OWN, Build
 from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.study import Study, make_study
 from tall_heron.core.suits import made_for

@@ -5,8 +5,8 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
-from tall_heron.core.circuit import About, Law, Name, Record
-from tall_heron.core.kinds import KINDS
+from tall_heron.core.document.circuit import About, Law, Name, Record
+from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.shelf import ShelfPart
 
 

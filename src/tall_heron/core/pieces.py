@@ -10,7 +10,7 @@ from functools import lru_cache
 from typing import Any
 
 from tall_heron.core.base.units import GRAVITY, LPH
-from tall_heron.core.circuit import (
+from tall_heron.core.document.circuit import (
     Check,
     Circuit,
     Displacement,
@@ -25,13 +25,13 @@ from tall_heron.core.circuit import (
     TankLevel,
     Tee,
 )
+from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.document.point import Point
 from tall_heron.core.jets import JetPair, nozzle_law, suction_law
-from tall_heron.core.kinds import KINDS
 from tall_heron.core.laws import INFINITE, LOSS, PUMP, REGULATOR, PumpRise, RegulatorLaw, Resistance
 from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
 from tall_heron.core.physics.pump import Curve, Share, make_curve, voltage_shares
-from tall_heron.core.point import Point
 
 KPA = 1000.0
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.build import Build
-from tall_heron.core.circuit import Circuit, Element, Injectors, Regulator
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.layouts.picks import Rails
 

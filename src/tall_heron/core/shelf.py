@@ -6,7 +6,7 @@ from functools import cache
 from typing import Any
 
 from tall_heron.core.base.catalogue import Row, by_name, pumps, table
-from tall_heron.core.circuit import (
+from tall_heron.core.document.circuit import (
     About,
     Air,
     Check,

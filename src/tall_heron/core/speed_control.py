@@ -2,8 +2,8 @@
 
 from dataclasses import replace
 
-from tall_heron.core.circuit import Circuit
-from tall_heron.core.path import reach
+from tall_heron.core.document.circuit import Circuit
+from tall_heron.core.document.path import reach
 from tall_heron.core.solution import Solution
 
 

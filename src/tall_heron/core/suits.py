@@ -1,6 +1,6 @@
 """Is a part made for a fuel."""
 
-from tall_heron.core.circuit import About
+from tall_heron.core.document.circuit import About
 from tall_heron.core.physics.fuel import Fuel
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from tall_heron.core.circuit import Element, Injectors
+from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.edit import fit
 from tall_heron.core.limits import make_limits
 from tall_heron.core.sheets.totals import mass_of, price_of

@@ -10,12 +10,12 @@ from typing import Any
 
 import numpy as np
 
-from tall_heron.core.circuit import Circuit
+from tall_heron.core.document.circuit import Circuit
+from tall_heron.core.document.point import Point
 from tall_heron.core.elimination import Plan
 from tall_heron.core.laws import FLOW_FLOOR, FLOW_LEAST, LEAK, LOSS, PUMP, SLOPE_FLOOR, TYPICAL_FLOW, PumpRise
 from tall_heron.core.network import Network, make_system
 from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
-from tall_heron.core.point import Point
 from tall_heron.core.reading import PRESSURE_FLOOR, read_solution
 from tall_heron.core.solution import Solution
 from tall_heron.core.solve import FAST_STEPS, GROWTH, RESIDUAL, TIGHTER, solve_network

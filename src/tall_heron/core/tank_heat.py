@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why, figure
-from tall_heron.core.circuit import TankLevel
+from tall_heron.core.document.circuit import TankLevel
 from tall_heron.core.study import Solved, Study
 
 HOUR = 3600.0

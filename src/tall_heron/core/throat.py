@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.circuit import Element
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.study import Study
 
 

@@ -10,8 +10,8 @@ from werkzeug.wrappers import Response as BaseResponse
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.units import HORSEPOWER
-from tall_heron.core.build import Brief, Build, dump, load, readable
 from tall_heron.core.design import Design, design
+from tall_heron.core.document.build import Brief, Build, dump, load, readable
 from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.free_line import read_line
 from tall_heron.core.layouts import layouts_for

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from tall_heron.core.base.units import QUANTITIES, parse, show
-from tall_heron.core.build import Brief, Build
+from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.physics.fuel import CELSIUS
 from tall_heron.web.answers import Refused
 from tall_heron.web.present import number

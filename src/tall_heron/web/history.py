@@ -6,9 +6,9 @@ from typing import Any
 from flask import Blueprint, abort, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from tall_heron.core.build import Build, dump, load
-from tall_heron.core.compare import brief_differences, part_differences
 from tall_heron.core.design import design
+from tall_heron.core.document.build import Build, dump, load
+from tall_heron.core.document.compare import brief_differences, part_differences
 from tall_heron.core.sheets.totals import make_totals
 from tall_heron.store import builds
 from tall_heron.web import answers

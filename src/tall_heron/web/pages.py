@@ -6,16 +6,16 @@ from typing import Any
 from flask import Response, jsonify, render_template
 
 from tall_heron.core.chooser import choose
-from tall_heron.core.circuit import Element
 from tall_heron.core.design import Design, design
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.kinds import BURNERS
+from tall_heron.core.document.path import main_path
 from tall_heron.core.dose import doses
 from tall_heron.core.edit import fit
 from tall_heron.core.engine import alcohol_over_petrol
 from tall_heron.core.explain import why_part
 from tall_heron.core.finding import Finding, worst_level
-from tall_heron.core.kinds import BURNERS
 from tall_heron.core.other_fuels import make_fuel_rows
-from tall_heron.core.path import main_path
 from tall_heron.core.rework import INSERTS
 from tall_heron.core.sheets.cut_list import make_buy_rows
 from tall_heron.core.shelf import ends_for, swaps_for

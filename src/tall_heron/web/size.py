@@ -8,8 +8,8 @@ from flask import Blueprint, Response, render_template, stream_with_context
 
 from tall_heron.core.auto_size import By, Progress, make_groups, size
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.build import Build
 from tall_heron.core.design import design
+from tall_heron.core.document.build import Build
 from tall_heron.core.edit import fit
 from tall_heron.core.sheets.totals import make_totals
 from tall_heron.web import answers

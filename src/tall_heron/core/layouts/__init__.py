@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from tall_heron.core.build import Brief
-from tall_heron.core.circuit import Circuit
+from tall_heron.core.document.build import Brief
+from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.layouts import aircraft, cars
 from tall_heron.core.layouts.picks import Picks, Rails
 

@@ -1,7 +1,7 @@
 """Layouts of light aircraft: each a chain of sections from the wings, the sides or a header to the engine."""
 
-from tall_heron.core.build import Brief
-from tall_heron.core.circuit import Circuit
+from tall_heron.core.document.build import Brief
+from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.layouts.cars import hang_bowl
 from tall_heron.core.layouts.picks import Picks
 from tall_heron.core.layouts.plan import Plan

@@ -3,8 +3,8 @@
 from typing import Any, Literal
 
 from tall_heron.core import shelf
-from tall_heron.core.build import Brief
-from tall_heron.core.circuit import Air, Circuit, Element, Injectors, Length, Node, Pipe, Regulator, TankLevel
+from tall_heron.core.document.build import Brief
+from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Node, Pipe, Regulator, TankLevel
 from tall_heron.core.layouts.picks import HosePick, Picks
 
 Role = Literal["feed", "return", "suction", "vent", "reference"]

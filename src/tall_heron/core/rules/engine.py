@@ -2,8 +2,8 @@
 
 from collections.abc import Iterator
 
+from tall_heron.core.document.kinds import BURNERS, KINDS
 from tall_heron.core.finding import Figure, Finding
-from tall_heron.core.kinds import BURNERS, KINDS
 from tall_heron.core.rules.rule import Rule, always, elements, has
 from tall_heron.core.study import Study
 

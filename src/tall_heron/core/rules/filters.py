@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.circuit import Element
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.path import downstream, upstream
 from tall_heron.core.engine import allowance
 from tall_heron.core.finding import Figure, Finding
-from tall_heron.core.path import downstream, upstream
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.study import Study
 

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.document.kinds import KINDS as KIND_WORDS
 from tall_heron.core.finding import Figure, Finding
-from tall_heron.core.kinds import KINDS as KIND_WORDS
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.sheets.cut_list import make_cut_rows
 from tall_heron.core.study import Study

@@ -4,10 +4,10 @@ import math
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.circuit import Element, Pipe
+from tall_heron.core.document.circuit import Element, Pipe
+from tall_heron.core.document.kinds import BURNERS
+from tall_heron.core.document.path import downstream, reach, upstream, ways
 from tall_heron.core.finding import Figure, Finding, Level
-from tall_heron.core.kinds import BURNERS
-from tall_heron.core.path import downstream, reach, upstream, ways
 from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, flies, has

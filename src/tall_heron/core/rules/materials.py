@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from tall_heron.core.circuit import Element
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.study import Study

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from tall_heron.core.circuit import Element, Regulator
+from tall_heron.core.document.circuit import Element, Regulator
 from tall_heron.core.finding import Finding
 from tall_heron.core.study import Study
 

@@ -4,7 +4,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why
-from tall_heron.core.circuit import Circuit, Element
+from tall_heron.core.document.circuit import Circuit, Element
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.circuit import Circuit, Element, Injectors
+from tall_heron.core.document.circuit import Circuit, Element, Injectors
 
 
 @dataclass(frozen=True)

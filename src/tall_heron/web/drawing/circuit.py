@@ -1,8 +1,8 @@
 """The strip of symbols and the pressure walk under it, on the same x: one column a part, in flow order."""
 
-from tall_heron.core.circuit import Element
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.path import Column
 from tall_heron.core.finding import Finding, worst_level
-from tall_heron.core.path import Column
 from tall_heron.core.study import Solved, Study
 from tall_heron.web.drawing.picture import BOTTOM, TOP, Drawing, Mark, Symbol, Take
 from tall_heron.web.drawing.strip import LANE_GAP, Strip, make_strip

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 
-from tall_heron.core.circuit import Element
+from tall_heron.core.document.circuit import Element
 from tall_heron.web.drawing.axis import Axis
 from tall_heron.web.drawing.labels import Label
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.units import LPH, show
-from tall_heron.core.circuit import PumpMap
+from tall_heron.core.document.circuit import PumpMap
 from tall_heron.core.physics.pump import make_curve
 from tall_heron.web.present import number
 from tall_heron.web.unit_choice import unit

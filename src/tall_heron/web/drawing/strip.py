@@ -4,9 +4,9 @@ import math
 from collections import Counter
 from dataclasses import dataclass, field
 
-from tall_heron.core.circuit import Element
-from tall_heron.core.kinds import BURNERS
-from tall_heron.core.path import Branch, Path, ways
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.kinds import BURNERS
+from tall_heron.core.document.path import Branch, Path, ways
 
 FIRST, LAST = 74.0, 866.0  # px, the first and the last column where they fit
 LEAST_PITCH = 60.0

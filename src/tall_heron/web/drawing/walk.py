@@ -3,7 +3,7 @@
 from itertools import pairwise
 
 from tall_heron.core.base.units import PSI, show
-from tall_heron.core.path import Column, ways
+from tall_heron.core.document.path import Column, ways
 from tall_heron.core.physics.fuel import CELSIUS
 from tall_heron.core.study import Solved, Study
 from tall_heron.web.drawing.axis import Axis, make_axis

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from tall_heron.core.circuit import Name, NotNegative, Record
+from tall_heron.core.document.circuit import Name, NotNegative, Record
 from tall_heron.core.physics.fuel import CELSIUS, fuel_named
 
 _Positions = dict[Name, str]

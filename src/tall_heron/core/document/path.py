@@ -3,8 +3,8 @@
 from collections import deque
 from dataclasses import dataclass
 
-from tall_heron.core.circuit import Circuit, Element
-from tall_heron.core.kinds import BURNERS, KINDS
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.kinds import BURNERS, KINDS
 
 
 @dataclass(frozen=True)

@@ -6,10 +6,10 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.circuit import Circuit, Record
-from tall_heron.core.kinds import KINDS
+from tall_heron.core.document.circuit import Circuit, Record
+from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.document.point import Point
 from tall_heron.core.physics.fuel import Fuel, fuel_named
-from tall_heron.core.point import Point
 
 FORMAT = "tall-heron-build/1"
 MAX_BYTES = 4_000_000

@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.build import Brief, Build
-from tall_heron.core.circuit import Element
+from tall_heron.core.document.build import Brief, Build
+from tall_heron.core.document.circuit import Element
 
 
 @dataclass(frozen=True)

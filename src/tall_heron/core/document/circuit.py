@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from tall_heron.core.kinds import KINDS
+from tall_heron.core.document.kinds import KINDS
 
 
 class Record(BaseModel):
