@@ -29,14 +29,14 @@ from tall_heron.core.design import design  # noqa: E402
 from tall_heron.core.document.build import Brief, Build, dump, load, validate  # noqa: E402
 from tall_heron.core.edit import fit  # noqa: E402
 from tall_heron.core.engine import burn  # noqa: E402
+from tall_heron.core.hydraulics.network import compile_network, make_system  # noqa: E402
+from tall_heron.core.hydraulics.solve import solve_network  # noqa: E402
+from tall_heron.core.hydraulics.sweep import sweep  # noqa: E402
 from tall_heron.core.layouts import LAYOUTS  # noqa: E402
 from tall_heron.core.limits import make_limits  # noqa: E402
-from tall_heron.core.network import compile_network, make_system  # noqa: E402
 from tall_heron.core.rework import insert, split  # noqa: E402
 from tall_heron.core.shelf import swaps_for  # noqa: E402
-from tall_heron.core.solve import solve_network  # noqa: E402
 from tall_heron.core.study import make_study  # noqa: E402
-from tall_heron.core.sweep import sweep  # noqa: E402
 
 POINTS, RUNS = 200, 40
 

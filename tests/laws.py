@@ -11,7 +11,7 @@ from scipy.interpolate import PchipInterpolator
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Injectors
 from tall_heron.core.document.point import Point
-from tall_heron.core.solution import Solution
+from tall_heron.core.hydraulics.results import Solution
 
 LPH = 1 / 3.6e6
 G = 9.80665

@@ -98,7 +98,7 @@ def write_inp(file: IO[bytes], key: str) -> None:
     """Print the network of the build in FILE (- for standard input) as an EPANET input file."""
     from tall_heron.core.base.errors import BuildErrors
     from tall_heron.core.document.build import load
-    from tall_heron.core.inp import make_inp
+    from tall_heron.core.hydraulics.epanet import make_inp
     from tall_heron.core.study import make_study
 
     try:

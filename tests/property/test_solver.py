@@ -16,10 +16,10 @@ from tall_heron.core.document.build import Build, validate
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.path import ways
 from tall_heron.core.document.point import Point
-from tall_heron.core.network import compile_network
-from tall_heron.core.solution import Solution
-from tall_heron.core.solve import solve_network
-from tall_heron.core.sweep import sweep
+from tall_heron.core.hydraulics.network import compile_network
+from tall_heron.core.hydraulics.results import Solution
+from tall_heron.core.hydraulics.solve import solve_network
+from tall_heron.core.hydraulics.sweep import sweep
 
 LPH = 3.6e6
 WITHOUT_PRESSURE = 1000.0  # Pa, where a circuit holds no more than this; 1e-6 of it is a thousandth of a pascal

@@ -8,9 +8,9 @@ from tall_heron.core.cases import make_cases
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.point import Point
 from tall_heron.core.engine import burn
-from tall_heron.core.network import make_system
-from tall_heron.core.solution import LinkResult, Solution
-from tall_heron.core.solve import solve_network
+from tall_heron.core.hydraulics.network import make_system
+from tall_heron.core.hydraulics.results import LinkResult, Solution
+from tall_heron.core.hydraulics.solve import solve_network
 
 FORMAT = "tall-heron-solution/1"
 

@@ -3,10 +3,10 @@
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
-from tall_heron.core.laws import INFINITE, PUMP
-from tall_heron.core.network import System
-from tall_heron.core.solution import Solution
-from tall_heron.core.solve import solve_network
+from tall_heron.core.hydraulics.laws import INFINITE, PUMP
+from tall_heron.core.hydraulics.network import System
+from tall_heron.core.hydraulics.results import Solution
+from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.study import Study, tapped, without_injector_limits
 
 

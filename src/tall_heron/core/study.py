@@ -9,12 +9,12 @@ from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regula
 from tall_heron.core.document.path import Path, main_path, ways
 from tall_heron.core.document.point import Point
 from tall_heron.core.engine import Burn, allowance, asked_rail_pressure, burn
-from tall_heron.core.network import System, make_system
+from tall_heron.core.hydraulics.network import System, make_system
+from tall_heron.core.hydraulics.results import Solution
+from tall_heron.core.hydraulics.solve import solve_network
+from tall_heron.core.hydraulics.speed_control import turned_down
 from tall_heron.core.physics.fuel import CELSIUS, Fuel, season_reid_vapour, true_vapour_pressure
 from tall_heron.core.physics.suction import suction_margin
-from tall_heron.core.solution import Solution
-from tall_heron.core.solve import solve_network
-from tall_heron.core.speed_control import turned_down
 
 AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
 

@@ -7,7 +7,7 @@ from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Injectors
 from tall_heron.core.engine import peak_lambda
-from tall_heron.core.pieces import injectors_full_flow
+from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.study import Solved, Study
 
 

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.elimination import Plan, make_plan
-from tall_heron.core.laws import LOSS, REGULATOR
-from tall_heron.core.pieces import MANIFOLD, Piece, Plumbing
+from tall_heron.core.hydraulics.compile import MANIFOLD, Piece, Plumbing
+from tall_heron.core.hydraulics.elimination import Plan, make_plan
+from tall_heron.core.hydraulics.laws import LOSS, REGULATOR
 
 Shut = tuple[str, str, str, str, str]  # element, key, start, end, state
 

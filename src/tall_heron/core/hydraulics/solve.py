@@ -9,9 +9,9 @@ points at once.
 import math
 from collections.abc import Sequence
 
-from tall_heron.core.elimination import Plan
-from tall_heron.core.jets import JetPair, nozzle_law, suction_law
-from tall_heron.core.laws import (
+from tall_heron.core.hydraulics.elimination import Plan
+from tall_heron.core.hydraulics.jets import JetPair, nozzle_law, suction_law
+from tall_heron.core.hydraulics.laws import (
     FLOW_FLOOR,
     FLOW_LEAST,
     LEAK,
@@ -26,9 +26,9 @@ from tall_heron.core.laws import (
     resistance,
     rise,
 )
-from tall_heron.core.network import Link, Network
-from tall_heron.core.reading import hang_on_fixed, pressure_scale, read_solution
-from tall_heron.core.solution import Solution
+from tall_heron.core.hydraulics.network import Link, Network
+from tall_heron.core.hydraulics.reading import hang_on_fixed, pressure_scale, read_solution
+from tall_heron.core.hydraulics.results import Solution
 
 FAST_STEPS = 24
 POLISH_STEPS = 60

@@ -9,11 +9,11 @@ import math
 from tall_heron.core.base.units import GRAVITY
 from tall_heron.core.document.circuit import Check, Circuit, Element, Injectors, Jet, Loss, Pipe, Regulator, TankLevel, Tee
 from tall_heron.core.document.point import Point
-from tall_heron.core.jets import nozzle_law, suction_law
-from tall_heron.core.laws import PUMP, PumpRise, resistance, rise
-from tall_heron.core.network import Link, make_system
-from tall_heron.core.pieces import felt_kpa
-from tall_heron.core.solution import Solution
+from tall_heron.core.hydraulics.compile import felt_kpa
+from tall_heron.core.hydraulics.jets import nozzle_law, suction_law
+from tall_heron.core.hydraulics.laws import PUMP, PumpRise, resistance, rise
+from tall_heron.core.hydraulics.network import Link, make_system
+from tall_heron.core.hydraulics.results import Solution
 
 LENGTH, FLOW = 10.0, 100.0
 G_EPANET = 32.2 * 0.3048  # m/s2, as EPANET's source has it

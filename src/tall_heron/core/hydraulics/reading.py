@@ -1,10 +1,10 @@
 """Solved flows and pressures as a Solution: shut links at exactly zero, undefined pressures at None, states in the trade's words."""
 
-from tall_heron.core.laws import FLOW_LEAST, LEAK, LOSS, PUMP
-from tall_heron.core.network import Link, Network
+from tall_heron.core.hydraulics.compile import MANIFOLD
+from tall_heron.core.hydraulics.laws import FLOW_LEAST, LEAK, LOSS, PUMP
+from tall_heron.core.hydraulics.network import Link, Network
+from tall_heron.core.hydraulics.results import LinkResult, Solution
 from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
-from tall_heron.core.pieces import MANIFOLD
-from tall_heron.core.solution import LinkResult, Solution
 
 PRESSURE_FLOOR = 1.0  # Pa
 STILL = 1e-9  # of the largest flow

@@ -27,8 +27,8 @@ from tall_heron.core.document.circuit import (
 )
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.point import Point
-from tall_heron.core.jets import JetPair, nozzle_law, suction_law
-from tall_heron.core.laws import INFINITE, LOSS, PUMP, REGULATOR, PumpRise, RegulatorLaw, Resistance
+from tall_heron.core.hydraulics.jets import JetPair, nozzle_law, suction_law
+from tall_heron.core.hydraulics.laws import INFINITE, LOSS, PUMP, REGULATOR, PumpRise, RegulatorLaw, Resistance
 from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
 from tall_heron.core.physics.pump import Curve, Share, make_curve, voltage_shares

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.document.path import reach
-from tall_heron.core.solution import Solution
+from tall_heron.core.hydraulics.results import Solution
 
 
 def turned_down(circuit: Circuit, solution: Solution) -> Solution:

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass, field
 
 from tall_heron.core.document.circuit import Jet
-from tall_heron.core.laws import INFINITE, PumpRise, Resistance
+from tall_heron.core.hydraulics.laws import INFINITE, PumpRise, Resistance
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.physics.pump import Share, make_curve
 

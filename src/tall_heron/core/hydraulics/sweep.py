@@ -12,13 +12,13 @@ import numpy as np
 
 from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.document.point import Point
-from tall_heron.core.elimination import Plan
-from tall_heron.core.laws import FLOW_FLOOR, FLOW_LEAST, LEAK, LOSS, PUMP, SLOPE_FLOOR, TYPICAL_FLOW, PumpRise
-from tall_heron.core.network import Network, make_system
+from tall_heron.core.hydraulics.elimination import Plan
+from tall_heron.core.hydraulics.laws import FLOW_FLOOR, FLOW_LEAST, LEAK, LOSS, PUMP, SLOPE_FLOOR, TYPICAL_FLOW, PumpRise
+from tall_heron.core.hydraulics.network import Network, make_system
+from tall_heron.core.hydraulics.reading import PRESSURE_FLOOR, read_solution
+from tall_heron.core.hydraulics.results import Solution
+from tall_heron.core.hydraulics.solve import FAST_STEPS, GROWTH, RESIDUAL, TIGHTER, solve_network
 from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
-from tall_heron.core.reading import PRESSURE_FLOOR, read_solution
-from tall_heron.core.solution import Solution
-from tall_heron.core.solve import FAST_STEPS, GROWTH, RESIDUAL, TIGHTER, solve_network
 
 Array = np.ndarray[Any, np.dtype[np.float64]]
 _LN10 = float(np.log(10.0))

@@ -6,11 +6,11 @@ from typing import Any
 from tall_heron.core.base.units import GRAVITY, LPH
 from tall_heron.core.document.circuit import Circuit, Jet
 from tall_heron.core.document.point import Point
-from tall_heron.core.elimination import Plan
-from tall_heron.core.frame import Frame, Shut, make_frame
-from tall_heron.core.jets import JetPair
-from tall_heron.core.laws import PUMP, rise
-from tall_heron.core.pieces import KPA, MANIFOLD, Moment, Piece, Plumbing, compile_circuit, felt_kpa
+from tall_heron.core.hydraulics.compile import KPA, MANIFOLD, Moment, Piece, Plumbing, compile_circuit, felt_kpa
+from tall_heron.core.hydraulics.elimination import Plan
+from tall_heron.core.hydraulics.jets import JetPair
+from tall_heron.core.hydraulics.laws import PUMP, rise
+from tall_heron.core.hydraulics.topology import Frame, Shut, make_frame
 
 
 @dataclass(slots=True)
