@@ -35,7 +35,7 @@ from tall_heron.core.hydraulics.sweep import sweep  # noqa: E402
 from tall_heron.core.layouts import LAYOUTS  # noqa: E402
 from tall_heron.core.limits import make_limits  # noqa: E402
 from tall_heron.core.rework import insert, split  # noqa: E402
-from tall_heron.core.shelf import swaps_for  # noqa: E402
+from tall_heron.core.shelf.shelf import swaps_for  # noqa: E402
 from tall_heron.core.study import make_study  # noqa: E402
 
 POINTS, RUNS = 200, 40

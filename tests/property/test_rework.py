@@ -16,7 +16,7 @@ from tall_heron.core.document.build import Brief, Build, dump, load
 from tall_heron.core.edit import fit, set_length
 from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.relayout import relay
-from tall_heron.core.shelf import swaps_for
+from tall_heron.core.shelf.shelf import swaps_for
 from tall_heron.core.study import make_study
 from tall_heron.store import builds, db
 from tall_heron.web.drawing.circuit import draw_circuit

@@ -10,7 +10,7 @@ from tall_heron.core.demo import demo_builds
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
 from tall_heron.core.edit import fit
-from tall_heron.core.sheets.totals import make_totals
+from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.study import make_study
 
 BITTERN = demo_builds()["bittern"]

@@ -19,7 +19,7 @@ from tall_heron.core.one_failure import left_without
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.relayout import relay
 from tall_heron.core.rework import add_tap
-from tall_heron.core.sheets.totals import make_totals
+from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.study import make_study, without_injector_limits
 from tall_heron.core.tank_heat import tank_heat
 from tall_heron.core.why_layout import why_layout

@@ -18,10 +18,10 @@ from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.limits import make_limits
 from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.rules import RULES, check
-from tall_heron.core.sheets.totals import mass_of, price_of
-from tall_heron.core.shelf import ShelfPart, swaps_for
+from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
+from tall_heron.core.shelf.suits import made_for
+from tall_heron.core.shelf.totals import mass_of, price_of
 from tall_heron.core.study import Study, make_study
-from tall_heron.core.suits import made_for
 
 By = Literal["cost", "mass", "current"]
 SIZED = {

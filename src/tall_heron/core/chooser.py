@@ -11,7 +11,7 @@ from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.one_failure import left_without
 from tall_heron.core.relayout import Relaid, relay
 from tall_heron.core.rules import check
-from tall_heron.core.sheets.totals import Totals, make_totals
+from tall_heron.core.shelf.totals import Totals, make_totals
 from tall_heron.core.study import Solved, Study, make_study
 from tall_heron.core.tank_heat import TankHeat, pump_current, tank_heat
 

@@ -5,11 +5,11 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from tall_heron.core import shelf
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, readable
 from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Pipe, Regulator
-from tall_heron.core.shelf import ShelfPart
+from tall_heron.core.shelf import shelf
+from tall_heron.core.shelf.shelf import ShelfPart
 
 
 def _with_circuit(build: Build, elements: list[Element]) -> Build:

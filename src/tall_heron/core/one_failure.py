@@ -1,7 +1,7 @@
 """What is left of the power when one pump stops, the others running on."""
 
-from tall_heron.core import shelf
 from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.shelf import shelf
 from tall_heron.core.study import Study, without_injector_limits
 
 CLOSE = 1e-3  # of the burn fed

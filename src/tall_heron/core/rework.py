@@ -5,12 +5,12 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from tall_heron.core import shelf
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Pipe, Regulator
 from tall_heron.core.document.kinds import BURNERS, KINDS
-from tall_heron.core.shelf import ShelfPart
+from tall_heron.core.shelf import shelf
+from tall_heron.core.shelf.shelf import ShelfPart
 
 # What a builder puts into a line, and the part of the shelf it begins as; a swap makes it another.
 INSERTS: dict[str, tuple[str, str]] = {

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.edit import fit
 from tall_heron.core.limits import make_limits
-from tall_heron.core.sheets.totals import mass_of, price_of
-from tall_heron.core.shelf import ShelfPart, swaps_for
+from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
+from tall_heron.core.shelf.suits import made_for
+from tall_heron.core.shelf.totals import mass_of, price_of
 from tall_heron.core.study import Study, make_study
-from tall_heron.core.suits import made_for
 
 HOPELESS = 0.3  # of the rail pressure missing: such a pump feeds no power at all, and its ceiling is not looked for
 

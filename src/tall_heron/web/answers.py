@@ -8,8 +8,8 @@ from flask import abort, g, request
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build, dump, load
-from tall_heron.core.own_part import on_shelf
-from tall_heron.core.shelf import ShelfPart
+from tall_heron.core.shelf.own_part import on_shelf
+from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.store import builds, own_parts
 
 

@@ -9,7 +9,7 @@ from werkzeug.wrappers import Response
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.document.compare import brief_differences, part_differences
-from tall_heron.core.sheets.totals import make_totals
+from tall_heron.core.shelf.totals import make_totals
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web.brief_fields import FIELDS, field_text

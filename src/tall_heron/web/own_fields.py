@@ -7,10 +7,10 @@ from typing import Any
 from pydantic import ValidationError
 
 from tall_heron.core.base.units import LPH, QUANTITIES, parse, parse_dash
-from tall_heron.core.curve_file import CurveTable, read_curves
 from tall_heron.core.document.circuit import About, Check, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator
-from tall_heron.core.own_part import OwnPart
-from tall_heron.core.shelf import SHEET_FUEL
+from tall_heron.core.shelf.curve_file import CurveTable, read_curves
+from tall_heron.core.shelf.own_part import OwnPart
+from tall_heron.core.shelf.shelf import SHEET_FUEL
 from tall_heron.web.answers import Refused
 
 KPA = 1000.0

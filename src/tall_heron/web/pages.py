@@ -18,7 +18,7 @@ from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.rework import INSERTS
 from tall_heron.core.sheets.cut_list import make_buy_rows
-from tall_heron.core.shelf import ends_for, swaps_for
+from tall_heron.core.shelf.shelf import ends_for, swaps_for
 from tall_heron.core.study import Solved, Study
 from tall_heron.core.swaps import make_swaps
 from tall_heron.core.throat import narrowest

@@ -4,10 +4,10 @@ from typing import Any
 
 from flask import Blueprint, Response, g, jsonify, render_template
 
-from tall_heron.core import shelf
 from tall_heron.core.document.circuit import PumpMap
 from tall_heron.core.document.kinds import KINDS
-from tall_heron.core.own_part import ADAPTER, stem_of
+from tall_heron.core.shelf import shelf
+from tall_heron.core.shelf.own_part import ADAPTER, stem_of
 from tall_heron.store import own_parts
 from tall_heron.web import answers
 from tall_heron.web.drawing.pump_curve import draw_pump

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.units import LPH
 from tall_heron.core.document.circuit import About, Check, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator
-from tall_heron.core.shelf import ShelfPart
+from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.web.present import bare, dash, shown, unit_of
 
 Cell = Callable[[ShelfPart], str]

@@ -1,11 +1,11 @@
 """Layouts of cars, trucks and buggies: each a chain of sections."""
 
-from tall_heron.core import shelf
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Node, Regulator, Stage
 from tall_heron.core.layouts.picks import Picks
 from tall_heron.core.layouts.plan import Plan
 from tall_heron.core.layouts.sections import around, feed, fine_filter, home, lift, pumps, rails, suction
+from tall_heron.core.shelf import shelf
 
 
 def return_rail(brief: Brief, picks: Picks) -> Circuit:

@@ -7,7 +7,7 @@ from pydantic import Field, TypeAdapter
 
 from tall_heron.core.document.circuit import About, Law, Name, Record
 from tall_heron.core.document.kinds import KINDS
-from tall_heron.core.shelf import ShelfPart
+from tall_heron.core.shelf.shelf import ShelfPart
 
 
 class OwnPart(Record):
