@@ -82,8 +82,8 @@ def schema() -> None:
 @click.argument("name")
 def example(name: str) -> None:
     """Print a demo build as a build file."""
-    from tall_heron.core.demo import demo_builds
     from tall_heron.core.document.build import dump
+    from tall_heron.core.editing.demo import demo_builds
 
     builds = demo_builds()
     if name.lower() not in builds:

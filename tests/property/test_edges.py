@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.units import QUANTITIES, parse, parse_dash, show
-from tall_heron.core.demo import demo_builds
 from tall_heron.core.document.build import dump, load
-from tall_heron.core.edit import fit, set_brief, set_length
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import fit, set_brief, set_length
 from tall_heron.core.shelf.shelf import swaps_for
 
 EVERY_UNIT = [(q.name, word) for q in QUANTITIES.values() for word in q.words]

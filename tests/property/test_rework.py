@@ -8,14 +8,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tall_heron.core import rework
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.demo import demo_builds
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Brief, Build, dump, load
-from tall_heron.core.edit import fit, set_length
-from tall_heron.core.layouts import LAYOUTS
-from tall_heron.core.relayout import relay
+from tall_heron.core.editing import topology as rework
+from tall_heron.core.editing.change_layout import relay
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import fit, set_length
+from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.shelf.shelf import swaps_for
 from tall_heron.core.study import make_study
 from tall_heron.store import builds, db

@@ -7,10 +7,10 @@ from CoolProp.CoolProp import PropsSI
 from pydantic import ValidationError
 
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.demo import demo_builds
 from tall_heron.core.document.build import Brief, OwnFuel
 from tall_heron.core.dose import doses
-from tall_heron.core.edit import set_brief, set_own_fuel, set_price
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.engine import alcohol_over_petrol, burn, margin
 from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.physics.demand import GAS_CONSTANT_AIR, air_flow_demand

@@ -4,7 +4,7 @@ from typing import Any
 
 import pytest
 
-from tall_heron.core.free_line import read_line
+from tall_heron.core.editing.free_line import read_line
 
 
 @pytest.mark.parametrize(

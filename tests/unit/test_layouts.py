@@ -7,18 +7,18 @@ import pytest
 from tall_heron.core.base.arithmetic import figure
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.chooser import choose, rails_of
-from tall_heron.core.demo import demo_builds
 from tall_heron.core.document.build import Brief, Build, dump, load
 from tall_heron.core.document.path import ways
-from tall_heron.core.edit import fit, set_brief, set_length
+from tall_heron.core.editing.change_layout import relay
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import fit, set_brief, set_length
+from tall_heron.core.editing.layouts import LAYOUTS, Layout, layouts_for
+from tall_heron.core.editing.topology import add_tap
 from tall_heron.core.engine import allowance
 from tall_heron.core.explain import why_part
 from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.layouts import LAYOUTS, Layout, layouts_for
 from tall_heron.core.one_failure import left_without
 from tall_heron.core.physics.jet import jet_rise, motive_loss
-from tall_heron.core.relayout import relay
-from tall_heron.core.rework import add_tap
 from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.study import make_study, without_injector_limits
 from tall_heron.core.tank_heat import tank_heat

@@ -5,17 +5,17 @@ from collections.abc import Callable
 import pytest
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.demo import demo_builds
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Injectors, PumpMap
-from tall_heron.core.edit import fit, set_brief
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import fit, set_brief
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.editing.topology import add_tap
 from tall_heron.core.engine import margin
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.layouts import LAYOUTS
 from tall_heron.core.limits import MOST, Limit, find_ceiling, make_limits
-from tall_heron.core.rework import add_tap
 from tall_heron.core.study import Study, make_study
 from tall_heron.core.throat import narrowest
 

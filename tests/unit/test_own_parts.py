@@ -3,8 +3,8 @@
 import pytest
 from pydantic import ValidationError
 
-from tall_heron.core.demo import demo_builds
-from tall_heron.core.edit import fit
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.curve_file import CurveTable, read_curves
 from tall_heron.core.shelf.own_part import ADAPTER, on_shelf, stem_of
 from tall_heron.core.study import make_study

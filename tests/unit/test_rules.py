@@ -5,14 +5,14 @@ from typing import Any
 
 import pytest
 
-from tall_heron.core.demo import demo_builds
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Brief, Build, validate
-from tall_heron.core.edit import accept, fit, remove, set_brief
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import accept, fit, remove, set_brief
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.editing.layouts.picks import HosePick
+from tall_heron.core.editing.topology import add_tap
 from tall_heron.core.finding import Finding
-from tall_heron.core.layouts import LAYOUTS
-from tall_heron.core.layouts.picks import HosePick
-from tall_heron.core.rework import add_tap
 from tall_heron.core.rules import RULES
 
 SOUND = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)

@@ -11,9 +11,9 @@ import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 
-from tall_heron.core.demo import demo_builds
 from tall_heron.core.document.build import dump
-from tall_heron.core.edit import remove
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import remove
 from tall_heron.core.rules import RULES
 from tall_heron.store import builds, db
 from tall_heron.web import create_app

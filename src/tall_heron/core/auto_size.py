@@ -13,7 +13,7 @@ from typing import Literal
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element, Pipe
-from tall_heron.core.edit import fit
+from tall_heron.core.editing.fields import fit
 from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.limits import make_limits
 from tall_heron.core.physics.fuel import Fuel

@@ -4,12 +4,12 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
+from tall_heron.core.editing.change_layout import Relaid, relay
+from tall_heron.core.editing.layouts import Layout, layouts_for
+from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.finding import Figure, Finding
-from tall_heron.core.layouts import Layout, layouts_for
-from tall_heron.core.layouts.picks import Rails
 from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.one_failure import left_without
-from tall_heron.core.relayout import Relaid, relay
 from tall_heron.core.rules import check
 from tall_heron.core.shelf.totals import Totals, make_totals
 from tall_heron.core.study import Solved, Study, make_study

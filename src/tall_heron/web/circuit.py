@@ -2,9 +2,9 @@
 
 from flask import Blueprint, Response, abort, g, render_template, request
 
-from tall_heron.core import edit
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
+from tall_heron.core.editing import fields as edit
 from tall_heron.core.hydraulics.epanet import make_inp
 from tall_heron.core.study import make_study
 from tall_heron.store import builds

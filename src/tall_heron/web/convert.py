@@ -3,7 +3,7 @@
 from flask import Blueprint, Response, jsonify, request
 
 from tall_heron.core.base.units import QUANTITIES, parse, show
-from tall_heron.core.free_line import read_line
+from tall_heron.core.editing.free_line import read_line
 from tall_heron.web.present import number
 
 pages = Blueprint("convert", __name__)

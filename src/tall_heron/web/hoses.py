@@ -5,10 +5,10 @@ import io
 
 from flask import Blueprint, Response, render_template, request
 
-from tall_heron.core import edit
 from tall_heron.core.base.units import parse, parse_dash
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
+from tall_heron.core.editing import fields as edit
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces
 from tall_heron.web.present import ROLES

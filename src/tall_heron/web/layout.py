@@ -4,8 +4,8 @@ from flask import Blueprint, Response, render_template, request
 
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
-from tall_heron.core.layouts import LAYOUTS
-from tall_heron.core.relayout import relay
+from tall_heron.core.editing.change_layout import relay
+from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces
 

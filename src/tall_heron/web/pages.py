@@ -11,12 +11,12 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import main_path
 from tall_heron.core.dose import doses
-from tall_heron.core.edit import fit
+from tall_heron.core.editing.fields import fit
+from tall_heron.core.editing.topology import INSERTS
 from tall_heron.core.engine import alcohol_over_petrol
 from tall_heron.core.explain import why_part
 from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.other_fuels import make_fuel_rows
-from tall_heron.core.rework import INSERTS
 from tall_heron.core.sheets.cut_list import make_buy_rows
 from tall_heron.core.shelf.shelf import ends_for, swaps_for
 from tall_heron.core.study import Solved, Study

@@ -4,9 +4,9 @@ from collections.abc import Callable
 
 from flask import Blueprint, Response
 
-from tall_heron.core import rework
 from tall_heron.core.base.units import parse
 from tall_heron.core.document.build import Build
+from tall_heron.core.editing import topology as rework
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces
 from tall_heron.web.unit_choice import unit

@@ -7,8 +7,8 @@ from pathlib import Path
 import click
 import waitress
 
-from tall_heron.core.demo import demo_builds
 from tall_heron.core.document.build import dump
+from tall_heron.core.editing.demo import demo_builds
 from tall_heron.store import builds, db
 from tall_heron.web import create_app
 

@@ -10,7 +10,7 @@ from tall_heron.core.auto_size import By, Progress, make_groups, size
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
-from tall_heron.core.edit import fit
+from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.totals import make_totals
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces

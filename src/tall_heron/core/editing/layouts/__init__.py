@@ -6,8 +6,8 @@ from typing import Any, Literal
 
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit
-from tall_heron.core.layouts import aircraft, cars
-from tall_heron.core.layouts.picks import Picks, Rails
+from tall_heron.core.editing.layouts import aircraft, cars
+from tall_heron.core.editing.layouts.picks import Picks, Rails
 
 
 @dataclass(frozen=True)

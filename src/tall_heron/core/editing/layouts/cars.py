@@ -2,9 +2,9 @@
 
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Node, Regulator, Stage
-from tall_heron.core.layouts.picks import Picks
-from tall_heron.core.layouts.plan import Plan
-from tall_heron.core.layouts.sections import around, feed, fine_filter, home, lift, pumps, rails, suction
+from tall_heron.core.editing.layouts.picks import Picks
+from tall_heron.core.editing.layouts.plan import Plan
+from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, home, lift, pumps, rails, suction
 from tall_heron.core.shelf import shelf
 
 

@@ -2,10 +2,10 @@
 
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit
-from tall_heron.core.layouts.cars import hang_bowl
-from tall_heron.core.layouts.picks import Picks
-from tall_heron.core.layouts.plan import Plan
-from tall_heron.core.layouts.sections import around, feed, fine_filter, home, pumps, rails
+from tall_heron.core.editing.layouts.cars import hang_bowl
+from tall_heron.core.editing.layouts.picks import Picks
+from tall_heron.core.editing.layouts.plan import Plan
+from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, home, pumps, rails
 
 LEFT, RIGHT = "pot", "right tank"
 

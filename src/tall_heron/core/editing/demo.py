@@ -2,7 +2,7 @@
 
 from tall_heron.core.base.catalogue import document
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.layouts import LAYOUTS
+from tall_heron.core.editing.layouts import LAYOUTS
 
 
 def demo_builds() -> dict[str, Build]:

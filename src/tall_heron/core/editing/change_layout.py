@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
-from tall_heron.core.layouts import LAYOUTS
-from tall_heron.core.layouts.picks import Rails
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.editing.layouts.picks import Rails
 
 WITH_THE_ENGINE = ("pump", "check", "merge", "filter", "regulator", "injectors", "carburettor", "gauge", "rail")
 

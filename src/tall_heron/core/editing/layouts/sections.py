@@ -1,6 +1,6 @@
 """The sections that layouts are made of, each from one place to the next."""
 
-from tall_heron.core.layouts.plan import Plan
+from tall_heron.core.editing.layouts.plan import Plan
 
 RAILS = ((3, "rail-three-14"), (4, "rail-four-14"), (99, "rail-six-14"))  # cylinders at most, rail
 

@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Node, Pipe, Regulator, TankLevel
-from tall_heron.core.layouts.picks import HosePick, Picks
+from tall_heron.core.editing.layouts.picks import HosePick, Picks
 from tall_heron.core.shelf import shelf
 
 Role = Literal["feed", "return", "suction", "vent", "reference"]
