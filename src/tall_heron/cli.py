@@ -99,7 +99,7 @@ def write_inp(file: IO[bytes], key: str) -> None:
     from tall_heron.core.base.errors import BuildErrors
     from tall_heron.core.document.build import load
     from tall_heron.core.hydraulics.epanet import make_inp
-    from tall_heron.core.study import make_study
+    from tall_heron.core.study.study import make_study
 
     try:
         study = make_study(load(file.read()))

@@ -17,7 +17,7 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_length
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.shelf.shelf import swaps_for
-from tall_heron.core.study import make_study
+from tall_heron.core.study.study import make_study
 from tall_heron.store import builds, db
 from tall_heron.web.drawing.circuit import draw_circuit
 from tall_heron.web.drawing.sketch import draw_sketch

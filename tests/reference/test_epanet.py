@@ -13,18 +13,18 @@ import pytest
 import wntr
 from circuits import CIRCUITS, MORE, ODD
 
-from tall_heron.core.cases import make_cases
 from tall_heron.core.document.build import Brief, Build, validate
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.topology import add_tap
-from tall_heron.core.engine import burn
 from tall_heron.core.hydraulics.epanet import FLOW, G_EPANET, make_inp
 from tall_heron.core.hydraulics.jets import nozzle_law, suction_law
 from tall_heron.core.hydraulics.laws import rise
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.study import make_study
+from tall_heron.core.study.cases import make_cases
+from tall_heron.core.study.demand import burn
+from tall_heron.core.study.study import make_study
 
 WITHIN = 0.005
 JITTERS = 20

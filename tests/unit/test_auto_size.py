@@ -11,7 +11,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.totals import make_totals
-from tall_heron.core.study import make_study
+from tall_heron.core.study.study import make_study
 
 BITTERN = demo_builds()["bittern"]
 KEEP = ["E1", "K1", "K2", "H1", "H2", "PR"]  # leaves pumps, fine filter, feed, return and injectors

@@ -11,8 +11,8 @@ ROOT = Path(__file__).parents[2]
 CORE = ROOT / "src/tall_heron/core"
 ORDER = [
     "base physics document hydraulics shelf",
-    "editing finding engine cases study",
-    "keep_up explain throat dose worst_cylinder limits one_failure tank_heat other_fuels sheets swaps contract rules design chooser why_layout auto_size",
+    "editing",
+    "study sheets rules limits other_fuels swaps contract design chooser why_layout auto_size",
 ]
 RANK = {name: i for i, name in enumerate(" ".join(ORDER).split())}
 NEVER = {"flask", "jinja2", "sqlite3", "werkzeug", "time", "datetime"}

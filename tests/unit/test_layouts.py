@@ -14,14 +14,14 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief, set_length
 from tall_heron.core.editing.layouts import LAYOUTS, Layout, layouts_for
 from tall_heron.core.editing.topology import add_tap
-from tall_heron.core.engine import allowance
-from tall_heron.core.explain import why_part
 from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.one_failure import left_without
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.shelf.totals import make_totals
-from tall_heron.core.study import make_study, without_injector_limits
-from tall_heron.core.tank_heat import tank_heat
+from tall_heron.core.study.demand import allowance
+from tall_heron.core.study.explain import why_part
+from tall_heron.core.study.pump_out import left_without
+from tall_heron.core.study.study import make_study, without_injector_limits
+from tall_heron.core.study.tank_heat import tank_heat
 from tall_heron.core.why_layout import why_layout
 
 EVERY = [(x.key, r) for x in LAYOUTS.values() for r in x.rails]

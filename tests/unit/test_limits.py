@@ -11,13 +11,13 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.topology import add_tap
-from tall_heron.core.engine import margin
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.limits import MOST, Limit, find_ceiling, make_limits
-from tall_heron.core.study import Study, make_study
-from tall_heron.core.throat import narrowest
+from tall_heron.core.study.demand import margin
+from tall_heron.core.study.study import Study, make_study
+from tall_heron.core.study.throat import narrowest
 
 
 def laid(name: str, layout: str, **picks: object) -> Build:

@@ -12,8 +12,8 @@ from tall_heron.core.editing.fields import accept, fit, remove, set_brief
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import HosePick
 from tall_heron.core.editing.topology import add_tap
-from tall_heron.core.finding import Finding
 from tall_heron.core.rules import RULES
+from tall_heron.core.rules.finding import Finding
 
 SOUND = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)
 Fault = Callable[[], Build]

@@ -7,13 +7,13 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing.change_layout import Relaid, relay
 from tall_heron.core.editing.layouts import Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
-from tall_heron.core.finding import Figure, Finding
 from tall_heron.core.limits import Limit, make_limits
-from tall_heron.core.one_failure import left_without
 from tall_heron.core.rules import check
+from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.shelf.totals import Totals, make_totals
-from tall_heron.core.study import Solved, Study, make_study
-from tall_heron.core.tank_heat import TankHeat, pump_current, tank_heat
+from tall_heron.core.study.pump_out import left_without
+from tall_heron.core.study.study import Solved, Study, make_study
+from tall_heron.core.study.tank_heat import TankHeat, pump_current, tank_heat
 
 LEVELS = ("Stop", "Check")
 

@@ -4,13 +4,13 @@ from typing import Any
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.base.units import LPH
-from tall_heron.core.cases import make_cases
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.point import Point
-from tall_heron.core.engine import burn
 from tall_heron.core.hydraulics.network import make_system
 from tall_heron.core.hydraulics.results import LinkResult, Solution
 from tall_heron.core.hydraulics.solve import solve_network
+from tall_heron.core.study.cases import make_cases
+from tall_heron.core.study.demand import burn
 
 FORMAT = "tall-heron-solution/1"
 

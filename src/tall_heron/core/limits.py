@@ -13,13 +13,13 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.units import GRAVITY, HORSEPOWER, LPH
 from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.document.kinds import BURNERS
-from tall_heron.core.engine import allowance, margin
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.laws import Resistance, resistance
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.keep_up import KeepUp
-from tall_heron.core.study import Study, suction_need, tapped
+from tall_heron.core.study.demand import allowance, margin
+from tall_heron.core.study.keep_up import KeepUp
+from tall_heron.core.study.study import Study, suction_need, tapped
 
 MOST = 10.0  # times the power asked: beyond it a part counts as without limit
 STEPS = 60

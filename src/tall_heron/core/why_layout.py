@@ -5,7 +5,7 @@ from dataclasses import replace
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.units import LPH
 from tall_heron.core.chooser import Candidate
-from tall_heron.core.explain import why_rail, why_spare, why_suction
+from tall_heron.core.study.explain import why_rail, why_spare, why_suction
 
 
 def why_layout(candidate: Candidate) -> list[Why]:

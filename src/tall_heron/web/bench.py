@@ -14,8 +14,8 @@ from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Brief, Build, dump, load, readable
 from tall_heron.core.editing.free_line import read_line
 from tall_heron.core.editing.layouts import layouts_for
-from tall_heron.core.finding import Finding, worst_level
 from tall_heron.core.rules import RULES
+from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.store import builds
 from tall_heron.web.brief_fields import FIELDS
 from tall_heron.web.pages import stations

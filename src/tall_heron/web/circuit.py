@@ -6,7 +6,7 @@ from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing import fields as edit
 from tall_heron.core.hydraulics.epanet import make_inp
-from tall_heron.core.study import make_study
+from tall_heron.core.study.study import make_study
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces

@@ -3,10 +3,10 @@
 from dataclasses import dataclass, replace
 
 from tall_heron.core.base.arithmetic import Why
-from tall_heron.core.engine import allowance, margin
-from tall_heron.core.explain import why_deliver, why_rail, why_spare, why_suction
-from tall_heron.core.finding import Finding
-from tall_heron.core.study import Solved, Study
+from tall_heron.core.rules.finding import Finding
+from tall_heron.core.study.demand import allowance, margin
+from tall_heron.core.study.explain import why_deliver, why_rail, why_spare, why_suction
+from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.present import bare, unit_of
 
 

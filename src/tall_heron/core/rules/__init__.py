@@ -2,10 +2,10 @@
 
 from dataclasses import replace
 
-from tall_heron.core.finding import LEVELS, Finding
 from tall_heron.core.rules import engine, filters, hoses, layout, materials, pressure, suction
+from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
-from tall_heron.core.study import Study
+from tall_heron.core.study.study import Study
 
 RULES: tuple[Rule, ...] = pressure.RULES + suction.RULES + filters.RULES + materials.RULES + hoses.RULES + layout.RULES + engine.RULES
 

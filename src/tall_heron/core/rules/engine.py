@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 
 from tall_heron.core.document.kinds import BURNERS, KINDS
-from tall_heron.core.finding import Figure, Finding
+from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, always, elements, has
-from tall_heron.core.study import Study
+from tall_heron.core.study.study import Study
 
 LEAST, MOST = 0.20, 0.40  # brake efficiency, handbook-physics
 E85_LEAST, E85_MOST = 0.51, 0.83  # ASTM D5798, from memory

@@ -4,10 +4,10 @@ from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.kinds import KINDS as KIND_WORDS
-from tall_heron.core.finding import Figure, Finding
+from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.sheets.cut_list import make_cut_rows
-from tall_heron.core.study import Study
+from tall_heron.core.study.study import Study
 
 KINDS = ("hose", "line", "vent", "reference", "overflow")
 

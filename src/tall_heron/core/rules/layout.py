@@ -7,11 +7,11 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Element, Pipe
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import downstream, reach, upstream, ways
-from tall_heron.core.finding import Figure, Finding, Level
 from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
+from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, flies, has
-from tall_heron.core.study import Study
+from tall_heron.core.study.study import Study
 
 HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical good practice that never bound experimental home-builts"
 

@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 
 from tall_heron.core.document.circuit import Element
-from tall_heron.core.finding import Figure, Finding
+from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.shelf.suits import made_for
-from tall_heron.core.study import Study
+from tall_heron.core.study.study import Study
 
 HOSES = ("hose", "line", "vent", "overflow")
 

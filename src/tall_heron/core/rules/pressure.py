@@ -6,11 +6,11 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Injectors, PumpMap, Regulator
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import downstream, ways
-from tall_heron.core.engine import allowance, margin
-from tall_heron.core.finding import Figure, Finding, Level
 from tall_heron.core.hydraulics.compile import injectors_full_flow
+from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, solves, solves_with
-from tall_heron.core.study import Study, tapped
+from tall_heron.core.study.demand import allowance, margin
+from tall_heron.core.study.study import Study, tapped
 
 
 def pump_margin(study: Study) -> Iterator[Finding]:

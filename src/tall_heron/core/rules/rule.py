@@ -4,8 +4,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from tall_heron.core.document.circuit import Element, Regulator
-from tall_heron.core.finding import Finding
-from tall_heron.core.study import Study
+from tall_heron.core.rules.finding import Finding
+from tall_heron.core.study.study import Study
 
 
 def always(_: Study) -> bool:

@@ -2,8 +2,8 @@
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.path import Column
-from tall_heron.core.finding import Finding, worst_level
-from tall_heron.core.study import Solved, Study
+from tall_heron.core.rules.finding import Finding, worst_level
+from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.drawing.picture import BOTTOM, TOP, Drawing, Mark, Symbol, Take
 from tall_heron.web.drawing.strip import LANE_GAP, Strip, make_strip
 from tall_heron.web.drawing.walk import draw_walk

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.units import show
-from tall_heron.core.engine import Burn
+from tall_heron.core.study.demand import Burn
 from tall_heron.web.present import number
 from tall_heron.web.unit_choice import unit
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import Branch, Column, Path, ways
-from tall_heron.core.study import Study
+from tall_heron.core.study.study import Study
 
 PITCH, HALF, TOP, LANE, BACK = 56.0, 28.0, 44.0, 104.0, 156.0
 BRANCH = 36.0

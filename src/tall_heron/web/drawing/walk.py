@@ -5,7 +5,7 @@ from itertools import pairwise
 from tall_heron.core.base.units import PSI, show
 from tall_heron.core.document.path import Column, ways
 from tall_heron.core.physics.fuel import CELSIUS
-from tall_heron.core.study import Solved, Study
+from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.drawing.axis import Axis, make_axis
 from tall_heron.web.drawing.labels import Placer
 from tall_heron.web.drawing.picture import Drawing

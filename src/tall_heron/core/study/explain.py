@@ -20,13 +20,13 @@ from tall_heron.core.document.circuit import (
     Tap,
     Tee,
 )
-from tall_heron.core.engine import allowance
 from tall_heron.core.hydraulics.compile import felt_kpa, injectors_full_flow
 from tall_heron.core.hydraulics.results import LinkResult
 from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.physics.pump import voltage_shares
-from tall_heron.core.study import Solved, Study, tapped
+from tall_heron.core.study.demand import allowance
+from tall_heron.core.study.study import Solved, Study, tapped
 
 
 def _pressure(pa: float) -> str:

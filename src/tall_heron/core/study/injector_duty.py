@@ -6,7 +6,7 @@ from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.hydraulics.compile import injectors_full_flow
-from tall_heron.core.study import Solved, Study
+from tall_heron.core.study.study import Solved, Study
 
 CC_MIN = 1e-6 / 60
 

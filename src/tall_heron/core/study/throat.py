@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tall_heron.core.document.circuit import Element
-from tall_heron.core.study import Study
+from tall_heron.core.study.study import Study
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.shelf import shelf
-from tall_heron.core.study import Study, without_injector_limits
+from tall_heron.core.study.study import Study, without_injector_limits
 
 CLOSE = 1e-3  # of the burn fed
 VALVES = "rill-6"  # what a stopped pump that lets fuel through is taken as

@@ -7,7 +7,7 @@ from tall_heron.core.hydraulics.laws import INFINITE, PUMP
 from tall_heron.core.hydraulics.network import System
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.study import Study, tapped, without_injector_limits
+from tall_heron.core.study.study import Study, tapped, without_injector_limits
 
 
 @dataclass

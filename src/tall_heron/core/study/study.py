@@ -3,18 +3,18 @@
 from dataclasses import dataclass, field
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.cases import Case, make_cases
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.path import Path, main_path, ways
 from tall_heron.core.document.point import Point
-from tall_heron.core.engine import Burn, allowance, asked_rail_pressure, burn
 from tall_heron.core.hydraulics.network import System, make_system
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.hydraulics.speed_control import turned_down
 from tall_heron.core.physics.fuel import CELSIUS, Fuel, season_reid_vapour, true_vapour_pressure
 from tall_heron.core.physics.suction import suction_margin
+from tall_heron.core.study.cases import Case, make_cases
+from tall_heron.core.study.demand import Burn, allowance, asked_rail_pressure, burn
 
 AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
 

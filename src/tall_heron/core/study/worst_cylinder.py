@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Injectors
-from tall_heron.core.engine import peak_lambda
 from tall_heron.core.hydraulics.compile import injectors_full_flow
-from tall_heron.core.study import Solved, Study
+from tall_heron.core.study.demand import peak_lambda
+from tall_heron.core.study.study import Solved, Study
 
 
 @dataclass(frozen=True)

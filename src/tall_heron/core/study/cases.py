@@ -6,9 +6,9 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.document.point import Point
-from tall_heron.core.engine import Burn, burn
 from tall_heron.core.physics.fuel import CELSIUS, Fuel
 from tall_heron.core.physics.suction import standard_atmosphere
+from tall_heron.core.study.demand import Burn, burn
 
 # ASTM D5798, from memory: what is sold as E85 holds 51 to 83 % by the season; a flex engine meets anything up to E85.
 RANGES = {"as sold": ("E51", "E83"), "flex": ("E0", "E85")}
