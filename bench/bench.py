@@ -21,8 +21,6 @@ sys.path.insert(0, str(ROOT / "tests"))
 import epanet  # noqa: E402  the tests' own reference
 from running import start  # noqa: E402
 
-from tall_heron.core.auto_size import proposed  # noqa: E402
-from tall_heron.core.chooser import choose  # noqa: E402
 from tall_heron.core.design import design  # noqa: E402
 from tall_heron.core.document.build import Brief, Build, dump, load, validate  # noqa: E402
 from tall_heron.core.editing.demo import demo_builds  # noqa: E402
@@ -32,8 +30,10 @@ from tall_heron.core.editing.topology import insert, split  # noqa: E402
 from tall_heron.core.hydraulics.network import compile_network, make_system  # noqa: E402
 from tall_heron.core.hydraulics.solve import solve_network  # noqa: E402
 from tall_heron.core.hydraulics.sweep import sweep  # noqa: E402
-from tall_heron.core.limits import make_limits  # noqa: E402
 from tall_heron.core.shelf.shelf import swaps_for  # noqa: E402
+from tall_heron.core.sizing.auto_size import proposed  # noqa: E402
+from tall_heron.core.sizing.chooser import choose  # noqa: E402
+from tall_heron.core.sizing.limits import make_limits  # noqa: E402
 from tall_heron.core.study.cases import make_cases  # noqa: E402
 from tall_heron.core.study.demand import burn  # noqa: E402
 from tall_heron.core.study.study import make_study  # noqa: E402

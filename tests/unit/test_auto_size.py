@@ -4,13 +4,13 @@ import itertools
 
 import pytest
 
-from tall_heron.core.auto_size import COUPLED, judge, make_groups, proposed
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.totals import make_totals
+from tall_heron.core.sizing.auto_size import COUPLED, judge, make_groups, proposed
 from tall_heron.core.study.study import make_study
 
 BITTERN = demo_builds()["bittern"]

@@ -10,9 +10,9 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Brief, OwnFuel
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
-from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.physics.demand import GAS_CONSTANT_AIR, air_flow_demand
 from tall_heron.core.physics.fuel import true_vapour_pressure
+from tall_heron.core.sizing.other_fuels import make_fuel_rows
 from tall_heron.core.study.demand import alcohol_over_petrol, burn, margin
 from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.study import make_study

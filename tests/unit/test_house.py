@@ -10,9 +10,18 @@ import pytest
 ROOT = Path(__file__).parents[2]
 CORE = ROOT / "src/tall_heron/core"
 ORDER = [
-    "base physics document hydraulics shelf",
+    "base",
+    "physics",
+    "document",
+    "hydraulics",
+    "shelf",
     "editing",
-    "study sheets rules limits other_fuels swaps contract design chooser why_layout auto_size",
+    "study",
+    "sheets",
+    "rules",
+    "sizing",
+    "contract",
+    "design",
 ]
 RANK = {name: i for i, name in enumerate(" ".join(ORDER).split())}
 NEVER = {"flask", "jinja2", "sqlite3", "werkzeug", "time", "datetime"}

@@ -6,7 +6,6 @@ import pytest
 
 from tall_heron.core.base.arithmetic import figure
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.chooser import choose, rails_of
 from tall_heron.core.document.build import Brief, Build, dump, load
 from tall_heron.core.document.path import ways
 from tall_heron.core.editing.change_layout import relay
@@ -17,12 +16,13 @@ from tall_heron.core.editing.topology import add_tap
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.shelf.totals import make_totals
+from tall_heron.core.sizing.chooser import choose, rails_of
+from tall_heron.core.sizing.why_layout import why_layout
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.explain import why_part
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import make_study, without_injector_limits
 from tall_heron.core.study.tank_heat import tank_heat
-from tall_heron.core.why_layout import why_layout
 
 EVERY = [(x.key, r) for x in LAYOUTS.values() for r in x.rails]
 

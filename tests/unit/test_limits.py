@@ -14,7 +14,7 @@ from tall_heron.core.editing.topology import add_tap
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.limits import MOST, Limit, find_ceiling, make_limits
+from tall_heron.core.sizing.limits import MOST, Limit, find_ceiling, make_limits
 from tall_heron.core.study.demand import margin
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.throat import narrowest

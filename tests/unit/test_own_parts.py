@@ -7,8 +7,8 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.curve_file import CurveTable, read_curves
 from tall_heron.core.shelf.own_part import ADAPTER, on_shelf, stem_of
+from tall_heron.core.sizing.swaps import make_swaps
 from tall_heron.core.study.study import make_study
-from tall_heron.core.swaps import make_swaps
 
 
 def points(table: CurveTable) -> list[list[list[float]]]:

@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.rules import check
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
+from tall_heron.core.sizing.limits import Limit, make_limits
 from tall_heron.core.study.study import Study, make_study
 
 

@@ -6,7 +6,7 @@ from pydantic import ValidationError
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build, OwnFuel, readable
 from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
-from tall_heron.core.other_fuels import make_fuel_rows
+from tall_heron.core.sizing.other_fuels import make_fuel_rows
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces
 from tall_heron.web.brief_fields import FIELDS, field_text, read_field

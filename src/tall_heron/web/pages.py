@@ -5,25 +5,25 @@ from typing import Any
 
 from flask import Response, jsonify, render_template
 
-from tall_heron.core.chooser import choose
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import main_path
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.topology import INSERTS
-from tall_heron.core.other_fuels import make_fuel_rows
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.core.sheets.cut_list import make_buy_rows
 from tall_heron.core.shelf.shelf import ends_for, swaps_for
+from tall_heron.core.sizing.chooser import choose
+from tall_heron.core.sizing.other_fuels import make_fuel_rows
+from tall_heron.core.sizing.swaps import make_swaps
+from tall_heron.core.sizing.why_layout import why_layout
 from tall_heron.core.study.demand import alcohol_over_petrol
 from tall_heron.core.study.explain import why_part
 from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.throat import narrowest
 from tall_heron.core.study.worst_cylinder import worst_cylinder
-from tall_heron.core.swaps import make_swaps
-from tall_heron.core.why_layout import why_layout
 from tall_heron.web.answers import Stored, own_shelf
 from tall_heron.web.brief_fields import FIELDS, field_text
 from tall_heron.web.drawing.circuit import draw_circuit

@@ -6,8 +6,8 @@ from flask import Flask
 from markupsafe import Markup, escape
 
 from tall_heron.core.base.units import show
-from tall_heron.core.chooser import Reason
 from tall_heron.core.rules.finding import Figure, Finding
+from tall_heron.core.sizing.chooser import Reason
 from tall_heron.web.unit_choice import unit
 
 SHOWN_AS = {"run": "length"}

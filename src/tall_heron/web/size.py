@@ -6,12 +6,12 @@ from typing import Any, get_args
 
 from flask import Blueprint, Response, render_template, stream_with_context
 
-from tall_heron.core.auto_size import By, Progress, make_groups, size
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.totals import make_totals
+from tall_heron.core.sizing.auto_size import By, Progress, make_groups, size
 from tall_heron.web import answers
 from tall_heron.web import pages as page_pieces
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.limits import Limit
+from tall_heron.core.sizing.limits import Limit
 from tall_heron.web.present import bare, shown
 
 WIDTH, LEFT, RIGHT, ROW, HEAD = 440.0, 172.0, 62.0, 27.0, 6.0

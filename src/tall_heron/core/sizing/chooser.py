@@ -7,10 +7,10 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing.change_layout import Relaid, relay
 from tall_heron.core.editing.layouts import Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
-from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.rules import check
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.shelf.totals import Totals, make_totals
+from tall_heron.core.sizing.limits import Limit, make_limits
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study
 from tall_heron.core.study.tank_heat import TankHeat, pump_current, tank_heat

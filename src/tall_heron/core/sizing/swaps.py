@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.editing.fields import fit
-from tall_heron.core.limits import make_limits
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.shelf.totals import mass_of, price_of
+from tall_heron.core.sizing.limits import make_limits
 from tall_heron.core.study.study import Study, make_study
 
 HOPELESS = 0.3  # of the rail pressure missing: such a pump feeds no power at all, and its ceiling is not looked for

@@ -14,13 +14,13 @@ from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element, Pipe
 from tall_heron.core.editing.fields import fit
-from tall_heron.core.limits import make_limits
 from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.rules import RULES, check
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.shelf.totals import mass_of, price_of
+from tall_heron.core.sizing.limits import make_limits
 from tall_heron.core.study.study import Study, make_study
 
 By = Literal["cost", "mass", "current"]

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.units import LPH
 from tall_heron.core.document.build import OWN, Build
-from tall_heron.core.limits import Limit, make_limits
 from tall_heron.core.shelf.suits import made_for
+from tall_heron.core.sizing.limits import Limit, make_limits
 from tall_heron.core.study.study import Study, make_study
 
 FUELS = ("E0", "E10", "E30", "E50", "E70", "E85", "E100", "methanol", "100LL")
