@@ -16,7 +16,7 @@ from random import Random
 from typing import Any
 
 ROOT = Path(__file__).parents[1]
-sys.path.insert(0, str(ROOT / "tests"))
+sys.path.insert(0, str(ROOT / "tests/kit"))
 
 import epanet  # noqa: E402  the tests' own reference
 from running import start  # noqa: E402
