@@ -19,8 +19,8 @@ from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.shelf.shelf import swaps_for
 from tall_heron.core.study.study import make_study
 from tall_heron.store import builds, db
-from tall_heron.web.drawing.circuit import draw_circuit
-from tall_heron.web.drawing.sketch import draw_sketch
+from tall_heron.web.drawing.circuit.circuit import draw_circuit
+from tall_heron.web.drawing.circuit.sketch import draw_sketch
 
 FLIGHT = {"power_kw": 112, "fuel": "100LL", "use": "flight", "voltage_v": 14, "peak_rpm": 2700, "cylinders": 4}
 

@@ -9,8 +9,18 @@ from werkzeug.exceptions import HTTPException, SecurityError
 
 from tall_heron import __version__
 from tall_heron.store import db
-from tall_heron.web import bench, brief, circuit, convert, history, hoses, layout, present, rework, shelf, size, unit_choice
 from tall_heron.web.answers import Refused
+from tall_heron.web.show import text, units
+from tall_heron.web.stations import convert
+from tall_heron.web.stations.bench import routes as bench
+from tall_heron.web.stations.brief import routes as brief
+from tall_heron.web.stations.circuit import rework
+from tall_heron.web.stations.circuit import routes as circuit
+from tall_heron.web.stations.history import routes as history
+from tall_heron.web.stations.hoses import routes as hoses
+from tall_heron.web.stations.layout import routes as layout
+from tall_heron.web.stations.shelf import routes as shelf
+from tall_heron.web.stations.size import routes as size
 
 MOST_BYTES = 1_000_000
 POLICY = (
@@ -21,7 +31,7 @@ POLICY = (
 
 def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
     """The application on a database; `hosts` are the names it answers to."""
-    app = Flask(__name__)
+    app = Flask(__name__, template_folder=".")
     app.config.update(
         DATABASE=database,
         SECRET_KEY=_secret(database.with_suffix(".key")),
@@ -34,7 +44,7 @@ def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
     app.jinja_env.autoescape = True  # also for templates that do not end in .html
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals.update(version=__version__)
-    present.register(app)
+    text.register(app)
     CSRFProtect(app)
     for blueprint in (
         bench.pages,
@@ -43,7 +53,7 @@ def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
         shelf.pages,
         rework.pages,
         size.pages,
-        unit_choice.pages,
+        units.pages,
         circuit.pages,
         hoses.pages,
         convert.pages,
@@ -110,4 +120,4 @@ def _wrong(error: HTTPException) -> tuple[Response | str, int]:
     }.get(code, "Something went wrong on our side. Nothing was changed.")
     if request.accept_mimetypes.best == "application/json":
         return jsonify(field="", message=words), code
-    return render_template("wrong.html", code=code, words=words), code
+    return render_template("pieces/wrong.html", code=code, words=words), code

@@ -1,0 +1,75 @@
+"""The ladder: what each part alone can feed, as bars on one scale with the target across."""
+
+from dataclasses import dataclass
+
+from tall_heron.core.sizing.limits import Limit
+from tall_heron.web.show.text import bare, shown
+
+WIDTH, LEFT, RIGHT, ROW, HEAD = 440.0, 172.0, 62.0, 27.0, 6.0
+SHOWN, BEYOND = 9, 2.6  # rows; bars longer than so many times the target are broken off
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One part: its bar, the whisker of its band, its value."""
+
+    limit: Limit
+    name: str
+    y: float
+    width: float
+    low: float
+    high: float
+    broken: bool
+    value: str
+
+
+@dataclass(frozen=True)
+class Target:
+    """A power across the ladder: its line, and where its label stands."""
+
+    x: float
+    label_x: float
+    text: str
+    anchor: str
+
+
+@dataclass(frozen=True)
+class Ladder:
+    """All bars, and the powers drawn across them."""
+
+    width: float
+    height: float
+    left: float
+    bars: tuple[Bar, ...]
+    targets: tuple[Target, ...]
+
+
+def short_name(limit: Limit) -> str:
+    """The tags and a word that fit beside a bar."""
+    tags = " ".join(limit.parts[:2])
+    word = limit.title if len(limit.title) <= 12 else {"F": "filter", "H": "hose", "K": "check", "Y": "merge", "R": "rail"}.get(tags[0], "")
+    return f"{tags} {word}".strip() if limit.title != "suction" else f"{limit.parts[0]} suction"
+
+
+def draw_ladder(limits: list[Limit], asked: float, later: float | None) -> Ladder:
+    """The ladder of a build's limits for the power asked and the power wanted later [W]."""
+    most = BEYOND * max(asked, later or 0.0)
+    scale = (WIDTH - LEFT - RIGHT) / most
+    bars = []
+    for i, limit in enumerate(limits[:SHOWN]):
+        ceiling = most if limit.ceiling is None else min(limit.ceiling, most)
+        broken = limit.ceiling is None or limit.ceiling > most
+        low, high = (most if x is None else min(x, most) for x in limit.band)
+        value = "no limit" if limit.ceiling is None else bare(limit.ceiling, "power")
+        bars.append(Bar(limit, short_name(limit), HEAD + i * ROW, ceiling * scale, LEFT + low * scale, LEFT + high * scale, broken, value))
+    bottom = HEAD + len(bars) * ROW
+    lines = [(LEFT + asked * scale, f"{shown(asked, 'power')} asked")]
+    if later:
+        lines.append((LEFT + later * scale, f"{bare(later, 'power')} later"))
+    lines.sort()
+    # One label stands under its line; two stand back to back.
+    anchors = ("middle",) if len(lines) == 1 else ("end", "start")
+    targets = [
+        Target(x, x + {"middle": 0, "end": 2, "start": 4}[anchor], text, anchor) for (x, text), anchor in zip(lines, anchors, strict=True)
+    ]
+    return Ladder(WIDTH, bottom + 30, LEFT, tuple(bars), tuple(targets))

@@ -1,0 +1,143 @@
+"""The strip of symbols and the pressure walk under it, on the same x: one column a part, in flow order."""
+
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.path import Column
+from tall_heron.core.rules.finding import Finding, worst_level
+from tall_heron.core.study.study import Solved, Study
+from tall_heron.web.drawing.circuit.strip import LANE_GAP, Strip, make_strip
+from tall_heron.web.drawing.circuit.walk import draw_walk
+from tall_heron.web.drawing.picture import BOTTOM, TOP, Drawing, Mark, Symbol, Take
+from tall_heron.web.show.text import MINUS, ROLES, bare, shown
+from tall_heron.web.show.units import unit
+
+WIDTH, HEIGHT = 900, 380
+FIRST_LANE = 58.0  # px that the first lane beside the path adds; each further one a lane's gap
+WORDS = {
+    "pump": "pump",
+    "check": "check",
+    "merge": "merge",
+    "split": "split",
+    "rail": "rail",
+    "regulator": "regulator",
+    "valve": "shut-off",
+}
+PLURAL = {"pump": "pumps", "check": "checks", "filter": "filters"}
+
+
+def draw_circuit(study: Study, solved: Solved, findings: list[Finding], chosen: str, tried: Solved | None = None) -> Drawing:
+    """The drawing of a study at one case with one part chosen, and the walk of a swap being tried over it."""
+    strip = make_strip(study.path, study.build.circuit.elements, WIDTH)
+    xs, down = strip.xs, FIRST_LANE + LANE_GAP * (strip.lanes - 1) if strip.lanes else 0.0
+    out = Drawing(
+        width=strip.width, height=HEIGHT + down, pitch=strip.pitch, unit=unit("pressure").label, top=TOP + down, bottom=BOTTOM + down
+    )
+    _strip(out, strip, study, solved, findings, chosen)
+    if not solved.solution.converged:
+        out.trouble = f"No pressures: {solved.solution.reason}."
+        _takes(out, study, solved, chosen, xs, findings)
+        return out
+    other = tried if tried is not None and tried.solution.converged else None
+    draw_walk(out, strip, study, solved, chosen, other)
+    _takes(out, study, solved, chosen, xs, findings, other)
+    return out
+
+
+def worst(findings: list[Finding], ids: list[str]) -> str:
+    """The worst level among the findings on some parts, or an empty text."""
+    return worst_level(f.level for f in findings if f.part in ids)
+
+
+def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: list[Finding], chosen: str) -> None:
+    for column, x in zip(study.path.columns, strip.xs, strict=True):
+        ids = [e.id for e in column.elements]
+        out.columns.append((x, " ".join(ids), chosen in ids))
+        if chosen in ids:
+            out.chosen_x = x
+        level = worst(findings, ids)
+        if level:
+            out.marks.append(Mark(level, x + 15, 22))
+    for spot in sorted(strip.spots, key=lambda s: (s.x, s.tap, s.y)):
+        element, beside = spot.element, spot.column is None or spot.tap
+        level = worst(findings, [element.id])
+        words = [f"{element.id} {element.title or element.kind}", takes_words(solved, element), level]
+        letter = ROLES[spot.role] if element.kind in ("hose", "line") and spot.column is not None else ""
+        note = take_text(element.kind, loss_of(solved, element)) if spot.column is None and not spot.tap else ""
+        out.symbols.append(
+            Symbol(
+                element,
+                spot.x,
+                spot.y,
+                spot.scale,
+                ", ".join(w for w in words if w),
+                element.id == chosen,
+                letter,
+                beside,
+                spot.tap,
+                note,
+                spot.left,
+            )
+        )
+        if level and beside:
+            out.marks.append(Mark(level, spot.x + 13, spot.y - (0 if spot.tap else 14)))
+    out.lines, out.ends, out.joints = strip.lines, strip.ends, strip.joints
+    names = ", ".join(name for _, name, _ in out.columns)
+    out.description = f"Fuel circuit in flow order: {names}. Below it the gauge pressure at each part, in {out.unit}."
+
+
+def loss_of(solved: Solved, element: Element) -> float | None:
+    """What a part takes [Pa], where it is solved."""
+    link = solved.solution.link(element.id)
+    return link.loss if link is not None and solved.solution.converged else None
+
+
+def take_text(kind: str, value: float | None) -> str:
+    """The figure under a part: what it takes, or with a plus what it gives."""
+    if value is None:
+        return "—"
+    return bare(value, "pressure") if kind not in ("tank", "pump") else "+" + bare(abs(value), "pressure")
+
+
+def takes_words(solved: Solved, element: Element) -> str:
+    """What a part takes, in words for its label."""
+    link = solved.solution.link(element.id)
+    if link is None or link.loss is None:
+        return ""
+    return f"gives {shown(-link.loss, 'pressure')}" if element.kind == "pump" else f"takes {shown(link.loss, 'pressure')}"
+
+
+def word_for(column: Column) -> str:
+    """The short word under a column."""
+    element, several = column.elements[0], len(column.elements) > 1
+    if several and element.kind in PLURAL:
+        return PLURAL[element.kind]
+    if element.kind in ("hose", "line") and element.length is not None:
+        return f"{element.about.dash.replace('-', MINUS)} {shown(element.length.mm / 1000, 'run')}".strip()
+    if element.kind in ("strainer", "filter") and element.about.micron:
+        return f"{element.about.micron:g} µm"
+    if element.kind == "tank":
+        return "pot" if "pot" in element.title else "tank"
+    if element.kind == "fitting":
+        return "inlet" if "inlet" in element.title else "fitting"
+    return WORDS.get(element.kind, element.kind)[:9]
+
+
+def column_loss(solved: Solved, column: Column) -> float | None:
+    """Pressure over a column from its first node to its last [Pa]."""
+    nodes = solved.solution.nodes
+    if not column.start:
+        return nodes.get(column.end)
+    a, b = nodes.get(column.start), nodes.get(column.end)
+    return a - b if a is not None and b is not None else None
+
+
+def _takes(
+    out: Drawing, study: Study, solved: Solved, chosen: str, xs: list[float], findings: list[Finding], tried: Solved | None = None
+) -> None:
+    for column, x in zip(study.path.columns, xs, strict=True):
+        before = column_loss(solved, column) if solved.solution.converged else None
+        loss = column_loss(tried, column) if tried is not None else before
+        ids = [e.id for e in column.elements]
+        kind = column.elements[0].kind
+
+        figure, was = take_text(kind, loss), take_text(kind, before)
+        out.takes.append(Take(x, figure, word_for(column), chosen in ids, worst(findings, ids) == "Stop", figure != was))

@@ -1,0 +1,66 @@
+"""The five figures at the head of a build's pages, each with its arithmetic."""
+
+from dataclasses import dataclass, replace
+
+from tall_heron.core.base.arithmetic import Why
+from tall_heron.core.rules.finding import Finding
+from tall_heron.core.study.demand import allowance, margin
+from tall_heron.core.study.explain import why_deliver, why_rail, why_spare, why_suction
+from tall_heron.core.study.study import Solved, Study
+from tall_heron.web.show.text import bare, unit_of
+
+
+@dataclass(frozen=True)
+class HeadFigure:
+    """A large number, its unit, the words under it, whether it is short of what is asked, and why."""
+
+    key: str
+    value: str
+    unit: str
+    words: str
+    bad: bool
+    why: Why
+    changed: bool = False
+
+
+def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[HeadFigure]:
+    """Rail pressure, burn, pump flow, spare, suction: always five."""
+    error = study.rail_error(solved) if solved.solution.converged else None
+    clear = study.clear_of_boiling(solved) if solved.solution.converged else None
+    spare = study.spare(solved) if solved.solution.converged else None
+    deliver = study.pumps_deliver(solved) if solved.solution.converged else None
+    asked = study.asked(solved)
+    least = margin(study.brief, gravity=not study.path.pumps)[0] if solved.case.key == "peak" else 0.0
+    return [
+        HeadFigure(
+            "rail",
+            bare(asked + error[0] if error else None, "pressure"),
+            unit_of("pressure"),
+            f"{'bowl' if study.brief.carburetted else 'rail'}, asked {bare(asked, 'pressure')}",
+            error is None or abs(error[0]) > allowance(study.brief, "rail_error_check") * error[1],
+            why_rail(study, solved),
+        ),
+        HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), "engine burns", False, study.burn.why),
+        HeadFigure(
+            "deliver",
+            bare(deliver, "volume_flow"),
+            unit_of("volume_flow"),
+            "pumps deliver" if study.path.pumps else "falls from the tank",
+            not deliver,
+            why_deliver(study, solved),
+        ),
+        HeadFigure("spare", bare(spare, "fraction"), "%", "spare over burn", spare is None or spare < least, why_spare(study, solved)),
+        HeadFigure(
+            "suction",
+            bare(clear[0] if clear else None, "pressure_difference"),
+            unit_of("pressure_difference"),
+            "suction clear of boiling",
+            any(f.rule == "S-01" for f in findings) or (clear is None and bool(study.path.pumps)),
+            why_suction(study, solved),
+        ),
+    ]
+
+
+def compared(tried: list[HeadFigure], before: list[HeadFigure]) -> list[HeadFigure]:
+    """The figures of a tried build, those marked that a try changes."""
+    return [replace(t, changed=t.value != b.value) for t, b in zip(tried, before, strict=True)]

@@ -1,0 +1,102 @@
+"""Numbers to display text: units, decimals, words. The one place where the wording of figures is decided."""
+
+from datetime import UTC, datetime
+
+from flask import Flask
+from markupsafe import Markup, escape
+
+from tall_heron.core.base.units import show
+from tall_heron.core.rules.finding import Figure, Finding
+from tall_heron.core.sizing.chooser import Reason
+from tall_heron.web.show.units import unit
+
+SHOWN_AS = {"run": "length"}
+USUAL = {
+    "pressure": 1,
+    "pressure_difference": 1,
+    "pressure_absolute": 1,
+    "length": 0,
+    "run": 1,
+}  # decimals that a caller's wish for more counts from
+ROLES = {"feed": "F", "return": "R", "suction": "S", "vent": "V", "reference": "X"}
+MINUS = "−"
+
+
+def number(value: float, decimals: int = 0) -> str:
+    """A number with thousands parted and a true minus; a rounded zero has no sign."""
+    text = f"{value:,.{decimals}f}"
+    if text.startswith("-"):
+        text = text[1:] if not any(c in "123456789" for c in text) else MINUS + text[1:]
+    return text
+
+
+def bare(value: float | None, quantity: str, decimals: int | None = None) -> str:
+    """A figure in the shown unit, without it; a dash where there is none. `decimals` beyond the usual of psi or mm are as many more in any unit."""
+    if value is None:
+        return "—"
+    u = unit(quantity)
+    extra = max(decimals - USUAL.get(quantity, u.decimals), 0) if decimals is not None else 0
+    return number(show(value, SHOWN_AS.get(quantity, quantity), u.word), u.decimals + extra)
+
+
+def unit_of(quantity: str) -> str:
+    """The unit a quantity is shown in."""
+    return unit(quantity).label
+
+
+def plus(value: float, decimals: int = 0) -> str:
+    """A change with its sign."""
+    text = number(value, decimals)
+    return text if text.startswith(MINUS) or not any(c in "123456789" for c in text) else "+" + text
+
+
+def signed(value: float, quantity: str, decimals: int = 0) -> str:
+    """A change of a figure in the shown unit, with its sign."""
+    return plus(show(value, quantity, unit(quantity).word), unit(quantity).decimals + max(decimals - USUAL.get(quantity, 0), 0))
+
+
+def shown(value: float | None, quantity: str, decimals: int | None = None) -> str:
+    """A figure with its unit."""
+    return f"{bare(value, quantity, decimals)} {unit_of(quantity)}"
+
+
+def _filled(text: str, figures: dict[str, Figure]) -> Markup:
+    """A finding's text with its figures in the shown units. Text and figures are escaped; the figures are marked as such."""
+    out = Markup("")
+    while "{" in text:
+        before, _, rest = text.partition("{")
+        name, _, text = rest.partition("}")
+        figure = figures[name]
+        decimals = 2 if figure.quantity.startswith("pressure") and abs(show(figure.value, figure.quantity, "psi")) < 1 else None
+        out += escape(before) + Markup("<b>%s</b>") % shown(abs(figure.value), figure.quantity, decimals)
+    return out + escape(text)
+
+
+def finding_text(finding: Finding, field: str) -> Markup:
+    """One text of a finding (`title`, `why`, `do` or `source`)."""
+    return _filled(getattr(finding, field), finding.figures)
+
+
+def reason_text(reason: Reason) -> Markup:
+    """Why a layout is recommended, or when another would win."""
+    return _filled(reason.text.rstrip("."), reason.figures) if not reason.text[:1].isupper() else _filled(reason.text, reason.figures)
+
+
+def when(stamp: str) -> str:
+    """A moment as a builder says it: today 09:40, 3 Nov."""
+    moment = datetime.fromisoformat(stamp)
+    now = datetime.now(UTC)
+    if moment.date() == now.date():
+        return f"today {moment:%H:%M} UTC"
+    return f"{moment.day} {moment:%b}" + (f" {moment.year}" if moment.year != now.year else "")
+
+
+def dash(text: str) -> str:
+    """A dash size with a true minus."""
+    return text.replace("-", MINUS)
+
+
+def register(app: Flask) -> None:
+    """Make these known to the templates."""
+    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, when=when, dash=dash)
+    app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, reason_text=reason_text, ROLES=ROLES)

@@ -1,0 +1,109 @@
+"""The bench: every build, what it wants next, and how to start another."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
+from pydantic import ValidationError
+from werkzeug.wrappers import Response as BaseResponse
+
+from tall_heron.core.base.catalogue import table
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.base.units import HORSEPOWER
+from tall_heron.core.design import Design, design
+from tall_heron.core.document.build import Brief, Build, dump, load, readable
+from tall_heron.core.editing.free_line import read_line
+from tall_heron.core.editing.layouts import layouts_for
+from tall_heron.core.rules import RULES
+from tall_heron.core.rules.finding import Finding, worst_level
+from tall_heron.store import builds
+from tall_heron.web.show.fields import FIELDS
+from tall_heron.web.stations.pages import stations
+
+pages = Blueprint("bench", __name__)
+
+
+@dataclass(frozen=True)
+class Place:
+    """One build on the bench."""
+
+    row: Any
+    build: Build
+    made: Design | None
+    stations: list[dict[str, Any]]
+    next: Finding | None
+
+
+@pages.get("/")
+def bench() -> str:
+    """Every build on the bench."""
+    return _bench("", "", 200)[0]
+
+
+def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
+    places = []
+    for row in builds.every(g.connection):
+        build = load(row["document"])
+        made = design(build) if build.brief is not None else None
+        findings = made.findings if made else []
+        places.append(Place(row, build, made, stations(findings), findings[0] if findings else None))
+    levels = [worst_level(f.level for f in p.made.findings) if p.made else "" for p in places]
+    return render_template(
+        "stations/bench/bench.html", places=places, stops=levels.count("Stop"), checks=levels.count("Check"), wrong=wrong, typed=typed
+    ), status
+
+
+@pages.get("/rules")
+def rules() -> str:
+    """The house rules and the figures they use, from the source the application runs."""
+    return render_template("stations/bench/rules.html", rules=RULES, figures=table("house_figures"))
+
+
+@pages.post("/builds")
+def start() -> tuple[str, int] | BaseResponse:
+    """A new build: from a file, or by name with a return layout to begin from."""
+    file = request.files.get("file")
+    if file is not None and file.filename:
+        try:
+            build = load(file.read())
+        except BuildErrors as errors:
+            return _bench(f"{file.filename}: " + "; ".join(str(e) for e in errors.errors[:5]), "", 422)
+        act = "Opened from a file"
+    else:
+        line = request.form.get("name", "").strip()
+        if not 1 <= len(line) <= 300:
+            return _bench("Give the build a name, or one line that says what it is.", line[:300], 422)
+        read = read_line(line)
+        name = read.name or (
+            line
+            if not read.fields
+            else f"{read.fields.get('power_kw', 224) * 1000 / HORSEPOWER:.0f} hp on {read.fields.get('fuel', 'E10')}"
+        )
+        if read.fields and read.unread:
+            return _bench(
+                f"Not understood: {', '.join(read.unread)}. Take it out or say it otherwise; a name goes before a colon.", line, 422
+            )
+        if len(name) > 60:
+            return _bench("Give the build a name of 1 to 60 letters.", line, 422)
+        try:
+            brief = Brief.model_validate({"power_kw": 224, "base_kpa": 300, "fuel": "E10"} | read.fields)
+        except ValidationError as error:
+            return _bench("; ".join(str(readable(e)) for e in error.errors()), line, 422)
+        layout = layouts_for(brief)[0][0]
+        typed = {f"/brief/{key}": text for key, text in read.typed.items() if key in FIELDS and FIELDS[key].quantity}
+        build = Build(name=name, brief=brief, circuit=layout.build(brief), typed=typed)
+        act = "Started" if not read.fields else f"Started from “{line[:80]}”"
+    slug = builds.create(g.connection, build.name, dump(build), act)
+    if build.brief is None:
+        return redirect(url_for("bench.bench"))
+    return redirect(url_for("brief.page", slug=slug))
+
+
+@pages.get("/builds/<slug>/build.json")
+def download(slug: str) -> Response:
+    """The build as a file."""
+    row = builds.find(g.connection, slug)
+    if row is None:
+        abort(404)
+    headers = {"Content-Disposition": f"attachment; filename={row['slug']}.json"}
+    return Response(row["document"], mimetype="application/json", headers=headers)

@@ -1,0 +1,114 @@
+"""Station 1, Brief: what the engine is and what is asked of it."""
+
+from flask import Blueprint, Response, render_template, request
+from pydantic import ValidationError
+
+from tall_heron.core.design import design
+from tall_heron.core.document.build import Build, OwnFuel, readable
+from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
+from tall_heron.core.sizing.other_fuels import make_fuel_rows
+from tall_heron.web import answers
+from tall_heron.web.show.fields import FIELDS, field_text, read_field
+from tall_heron.web.stations import pages as page_pieces
+from tall_heron.web.stations.shelf.own_fields import OwnField, read_one
+
+pages = Blueprint("brief", __name__)
+
+
+@pages.get("/builds/<slug>/brief")
+def page(slug: str) -> str | Response:
+    """The brief of a build; its pieces, the table of other fuels among them, where JSON is asked for."""
+    found = answers.stored(slug)
+    if request.accept_mimetypes.best == "application/json":
+        return page_pieces.answer(found, {"page": "brief", "fuels": True})
+    return render_template("stations/brief/brief.html", own_fuel=OWN_FUEL, **page_pieces.brief_context(found, design(found.build)))
+
+
+@pages.post("/builds/<slug>/brief")
+def change(slug: str) -> Response:
+    """Set one field of the brief."""
+    data = answers.body()
+    field = FIELDS.get(answers.text_of(data, "field"))
+    if field is None:
+        raise answers.Refused("field", "There is no such field in a brief.")
+    value, typed = read_field(field, answers.text_of(data, "text"))
+
+    def make(build: Build) -> tuple[Build, str]:
+        before = field_text(build, field) or "as usual"
+        new = set_brief(build, field.name, value, typed)
+        return new, f"{field.label}: {before} to {field_text(new, field) or 'as usual'}"
+
+    return page_pieces.answer(answers.act(slug, data, make, field.name), data)
+
+
+OWN_FUEL = (
+    OwnField("name", "What it is called", note="up to 20 letters"),
+    OwnField("density", "Density at 15 °C, kg/L", note="such as 0.745"),
+    OwnField("ratio", "Air to fuel, exact burn", note="kg/kg, such as 14.1"),
+    OwnField("heat", "Heating value, MJ/kg", note="such as 42"),
+    OwnField("viscosity_20", "Viscosity at 20 °C, mPa s", note="such as 0.55"),
+    OwnField("viscosity_40", "Viscosity at 40 °C, mPa s", note="such as 0.43"),
+    OwnField("reid", "Reid vapour pressure", "pressure", "kpa", "kPa", note="absolute, such as 62"),
+    OwnField("ethanol", "Ethanol in it", "fraction", "%", "%"),
+    OwnField("methanol", "Methanol in it", choices=(("no", "none"), ("yes", "some"))),
+)
+
+
+@pages.post("/builds/<slug>/own-fuel")
+def own_fuel(slug: str) -> Response:
+    """Describe a fuel of one's own by its sheet, and run on it."""
+    data = answers.body()
+    values = {f.name: read_one(f, {**data, f.name: data.get(f"fuel_{f.name}")}) for f in OWN_FUEL if f.name != "name"}
+    try:
+        fuel = OwnFuel(
+            name=str(data.get("fuel_name") or "").strip(),
+            density_kg_m3=values["density"] * 1000,
+            stoichiometric_ratio=values["ratio"],
+            heating_value_mj_kg=values["heat"],
+            viscosity_20_mpa_s=values["viscosity_20"],
+            viscosity_40_mpa_s=values["viscosity_40"],
+            reid_vapour_kpa=values["reid"] / 1000,
+            ethanol_percent=values["ethanol"] * 100,
+            methanol=values["methanol"] == "yes",
+        )
+    except ValidationError as error:
+        first = error.errors()[0]
+        field = MADE_FROM.get(str(first["loc"][0]) if first["loc"] else "viscosity_40_mpa_s", "name")
+        raise answers.Refused(field, readable(first).message.capitalize() + ".") from None
+
+    def make(build: Build) -> tuple[Build, str]:
+        return set_own_fuel(build, fuel), f"Fuel: {fuel.name}, by its own figures"
+
+    return page_pieces.answer(answers.act(slug, data, make, "name"), data)
+
+
+MADE_FROM = {
+    "density_kg_m3": "density",
+    "stoichiometric_ratio": "ratio",
+    "heating_value_mj_kg": "heat",
+    "viscosity_20_mpa_s": "viscosity_20",
+    "viscosity_40_mpa_s": "viscosity_40",
+    "reid_vapour_kpa": "reid",
+    "ethanol_percent": "ethanol",
+}
+
+
+@pages.post("/builds/<slug>/price")
+def price(slug: str) -> Response:
+    """Set what a litre of a fuel costs; empty forgets it."""
+    data = answers.body()
+    fuel, text = (
+        answers.text_of(data, "fuel"),
+        answers.text_of(data, "text").strip().removeprefix("$").removesuffix("$/L").removesuffix("$").strip(),
+    )
+    if fuel not in {r.fuel for r in make_fuel_rows(answers.stored(slug).build)}:
+        raise answers.Refused("price", "There is no such fuel here.")
+    try:
+        value = float(text.replace(",", ".")) if text else None
+    except ValueError:
+        raise answers.Refused("price", "Write what a litre costs, such as 1.85.") from None
+
+    def make(build: Build) -> tuple[Build, str]:
+        return set_price(build, fuel, value), f"{fuel} costs {'nothing known' if value is None else f'{value:g} $/L'}"
+
+    return page_pieces.answer(answers.act(slug, data, make, "price"), data)

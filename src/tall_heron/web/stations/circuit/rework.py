@@ -1,0 +1,98 @@
+"""Changes to what is joined to what, from the card of a part."""
+
+from collections.abc import Callable
+
+from flask import Blueprint, Response
+
+from tall_heron.core.base.units import parse
+from tall_heron.core.document.build import Build
+from tall_heron.core.editing import topology as rework
+from tall_heron.web import answers
+from tall_heron.web.show.units import unit
+from tall_heron.web.stations import pages as page_pieces
+
+pages = Blueprint("rework", __name__)
+
+Act = Callable[[Build, str, str], tuple[Build, str, str]]  # build, part, value -> build, name of the act, part to show
+
+
+def _insert(build: Build, part: str, value: str, before: bool) -> tuple[Build, str, str]:
+    new, made = rework.insert(build, part, value, before)
+    fitted = new.circuit.element(made)
+    return new, f"{made} {fitted.title if fitted else ''} put in {'before' if before else 'behind'} {part}", made
+
+
+def _tap(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    new, made = rework.add_tap(build, part, value)
+    return new, f"{made} put on {part}", made
+
+
+def _out(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    return rework.take_out(build, part), f"{part} taken out", ""
+
+
+def _split(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    new, made = rework.split(build, part)
+    return new, f"{part} split into {part} and {made}", made
+
+
+def _second(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    new, made = rework.second_pump(build, part)
+    return new, f"{made} set beside {part}, with checks and a Y", made
+
+
+def _turn(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    return rework.turn_round(build, part), f"{part} turned round", part
+
+
+def _mm(text: str) -> float:
+    try:
+        return parse(text, "length", unit("length").word) * 1000
+    except ValueError as error:
+        raise answers.Refused("value", str(error)) from None
+
+
+def _height(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    port, _, text = value.partition(" ")
+    return rework.set_height(build, part, port, _mm(text)), f"{part}: its {port} at {text.strip()}", part
+
+
+def _level(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    return rework.set_level(build, part, _mm(value)), f"{part}: filled to {value.strip()} over its outlet", part
+
+
+def _rejoin(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    port, _, node = value.partition(" ")
+    return rework.rejoin(build, part, port, node), f"{part}: its {port} led to {node}", part
+
+
+ACTS: dict[str, Act] = {
+    "behind": lambda b, p, v: _insert(b, p, v, False),
+    "before": lambda b, p, v: _insert(b, p, v, True),
+    "tap": _tap,
+    "out": _out,
+    "split": _split,
+    "second": _second,
+    "turn": _turn,
+    "height": _height,
+    "level": _level,
+    "rejoin": _rejoin,
+}
+
+
+@pages.post("/builds/<slug>/rework")
+def change(slug: str) -> Response:
+    """One change to what is joined to what; the page then shows the part that is new, or the one that was changed."""
+    data = answers.body()
+    part, act, value = (answers.text_of(data, x) for x in ("at", "act", "value"))
+    if act not in ACTS or len(value) > 200:
+        raise answers.Refused("value", "There is no such change.")
+    shown = part
+
+    def make(build: Build) -> tuple[Build, str]:
+        nonlocal shown
+        new, name, shown = ACTS[act](build, part, value)
+        return new, name
+
+    stored = answers.act(slug, data, make, "value")
+    return page_pieces.answer(stored, data | {"part": shown}, shown=shown)

@@ -1,0 +1,95 @@
+"""Station 3, Circuit: the drawn strip, the pressure walk, the chosen part."""
+
+from flask import Blueprint, Response, abort, g, render_template, request
+
+from tall_heron.core.design import design
+from tall_heron.core.document.build import Build
+from tall_heron.core.editing import fields as edit
+from tall_heron.core.hydraulics.epanet import make_inp
+from tall_heron.core.study.study import make_study
+from tall_heron.store import builds
+from tall_heron.web import answers
+from tall_heron.web.stations import pages as page_pieces
+
+pages = Blueprint("circuit", __name__)
+
+
+@pages.get("/builds/<slug>/circuit")
+def page(slug: str) -> str | Response:
+    """The circuit of a build with one part chosen, at one case, perhaps with a swap on trial; its pieces where JSON is asked for."""
+    found = answers.stored(slug)
+    part, case, wanted, walk = (request.args.get(x, "") for x in ("part", "case", "try", "walk"))
+    if request.accept_mimetypes.best == "application/json":
+        return page_pieces.answer(found, {"page": "circuit", "part": part, "case": case, "try": wanted, "walk": walk})
+    return render_template("stations/circuit/circuit.html", **page_pieces.circuit_context(found, design(found.build), part, case, wanted, walk))
+
+
+@pages.get("/builds/<slug>/sheet")
+def sheet(slug: str) -> str:
+    """The circuit on paper: drawing, findings, ladder, and the arithmetic of every part at one case."""
+    found = answers.stored(slug)
+    return render_template("stations/circuit/sheet.html", **page_pieces.sheet_context(found, design(found.build), request.args.get("case", "")))
+
+
+@pages.get("/builds/<slug>/circuit.inp")
+def inp(slug: str) -> Response:
+    """The network at one case as an EPANET input file."""
+    found = answers.stored(slug)
+    study = make_study(found.build)
+    solved = study.solved.get(request.args.get("case", ""), study.peak)
+    try:
+        text = make_inp(
+            found.build.circuit, solved.case.point, solved.case.demand, solved.solution, f"{found.build.name}, {solved.case.title}"
+        )
+    except ValueError as error:
+        abort(409, f"There is no network to write: {error}.")
+    headers = {"Content-Disposition": f"attachment; filename={found.row['slug']}-{solved.case.key.replace(' ', '-')}.inp"}
+    return Response(text, mimetype="text/plain", headers=headers)
+
+
+@pages.post("/builds/<slug>/fit")
+def fit(slug: str) -> Response:
+    """Fit a part of the shelf in place of one."""
+    data = answers.body()
+    part, name = answers.text_of(data, "part"), answers.text_of(data, "name")
+    own = answers.own_shelf()
+
+    def make(build: Build) -> tuple[Build, str]:
+        new = edit.fit(build, part, name, own)
+        fitted = new.circuit.element(part)
+        return new, f"{part}: {fitted.title if fitted else name}"
+
+    return page_pieces.answer(answers.act(slug, data, make, "part"), data | ({"hose": part} if data.get("page") == "hoses" else {}))
+
+
+@pages.post("/builds/<slug>/accept")
+def accept(slug: str) -> Response:
+    """Accept a finding with a written reason; an empty one takes that back."""
+    data = answers.body()
+    rule, part, reason = (answers.text_of(data, x) for x in ("rule", "part_found", "text"))
+    if data.get("way") != "back" and len(reason.strip()) < 3:
+        raise answers.Refused("text", "Write the reason: whoever reads the sheet will ask for it.")
+
+    def make(build: Build) -> tuple[Build, str]:
+        new = edit.accept(build, rule, part, reason)
+        return new, f"{rule} {part} {'accepted' if reason.strip() else 'no longer accepted'}"
+
+    return page_pieces.answer(answers.act(slug, data, make, "text"), data)
+
+
+@pages.post("/builds/<slug>/undo")
+def undo(slug: str) -> Response:
+    """Go back to the revision before, or forward again (`way` is `redo`)."""
+    data = answers.body()
+    found = answers.stored(slug)
+    head = data.get("head")
+    if not isinstance(head, int):
+        raise answers.Refused("head", "The request names no revision.", 400)
+    step = builds.redo if data.get("way") == "redo" else builds.undo
+    try:
+        step(g.connection, found.row["id"], head)
+    except builds.ChangedElsewhere:
+        raise answers.overtaken(builds.find(g.connection, slug), "") from None
+    except LookupError as error:
+        raise answers.Refused("", f"{str(error).capitalize()}.", 409) from None
+    return page_pieces.answer(answers.stored(slug), data)

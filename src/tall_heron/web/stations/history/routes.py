@@ -1,0 +1,126 @@
+"""The record of a build: its revisions by the names of their acts, variants, and two of them side by side."""
+
+import json
+from typing import Any
+
+from flask import Blueprint, abort, g, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from tall_heron.core.design import design
+from tall_heron.core.document.build import Build, dump, load
+from tall_heron.core.document.compare import brief_differences, part_differences
+from tall_heron.core.shelf.totals import make_totals
+from tall_heron.store import builds
+from tall_heron.web import answers
+from tall_heron.web.drawing.circuit.sketch import draw_sketch
+from tall_heron.web.show.fields import FIELDS, field_text
+from tall_heron.web.show.figures import head_figures
+from tall_heron.web.show.text import shown
+from tall_heron.web.stations.pages import frame
+
+pages = Blueprint("history", __name__)
+
+
+@pages.get("/builds/<slug>/history")
+def page(slug: str) -> str:
+    """Every revision of a build."""
+    return _page(answers.stored(slug))
+
+
+def _page(found: answers.Stored, wrong: str = "", typed: str = "") -> str:
+    rows = builds.revisions(g.connection, found.row["id"])
+    others = [(r["slug"], json.loads(r["document"])["name"]) for r in builds.every(g.connection) if r["slug"] != found.row["slug"]]
+    context = frame(found, design(found.build), "history")
+    return render_template("stations/history/history.html", revisions=rows, others=others, wrong=wrong, typed=typed, **context)
+
+
+@pages.post("/builds/<slug>/back")
+def back(slug: str) -> Response:
+    """Take an older revision up again, as a new one: nothing that came after is lost."""
+    found = answers.stored(slug)
+    old = builds.revision(g.connection, request.form.get("revision", type=int) or 0)
+    if old is None or old["build"] != found.row["id"]:
+        abort(404)
+    if old["document"] != found.row["document"]:
+        try:
+            builds.save(g.connection, found.row["id"], found.row["head"], f"Back to “{old['act'][:80]}”", old["document"])
+        except builds.ChangedElsewhere:
+            abort(409, "This build was changed elsewhere at the same moment. Look at its history again.")
+    return redirect(url_for("circuit.page", slug=slug))
+
+
+@pages.post("/builds/<slug>/variant")
+def variant(slug: str) -> Response | tuple[str, int]:
+    """Duplicate a build under another name."""
+    found = answers.stored(slug)
+    name = request.form.get("name", "").strip()
+    if not 1 <= len(name) <= 60:
+        return _page(found, "Give the variant a name of 1 to 60 letters.", name[:200]), 422
+    made = found.build.model_copy(update={"name": name})
+    new = builds.create(g.connection, name, dump(made), f"Variant of {found.build.name}", found.row["head"])
+    return redirect(url_for("circuit.page", slug=new))
+
+
+def _side(given: str) -> tuple[str, Build]:
+    """A build by its slug, or one revision by its number: its heading and its document."""
+    if given.isdecimal():
+        old = builds.revision(g.connection, int(given))
+        if old is None:
+            abort(404)
+        build = load(old["document"])
+        return f"{build.name}: {old['act']}", build
+    found = answers.stored(given)
+    return f"{found.build.name} as it stands", found.build
+
+
+@pages.get("/compare")
+def compare() -> str:
+    """Two builds, or two revisions, side by side."""
+    (left, one), (right, other) = _side(request.args.get("a", "")), _side(request.args.get("b", ""))
+    if one.brief is None or other.brief is None:
+        abort(409, "One of them is a circuit without a brief, so there is nothing to compare.")
+    sides = [design(b) for b in (one, other)]
+    figures = [head_figures(d.study, d.study.peak, d.findings) for d in sides]
+    rows: list[tuple[str, str, str]] = []
+    for a, b in zip(*figures, strict=True):
+        rows.append((a.words if a.key != "rail" else "rail at peak", f"{a.value} {a.unit}", f"{b.value} {b.unit}"))
+    rows += [(name, words(sides[0]), words(sides[1])) for name, words in SUMMARY.items()]
+    fields = [
+        (FIELDS[n].label, field_text(one, FIELDS[n]) or "as usual", field_text(other, FIELDS[n]) or "as usual")
+        for n in brief_differences(one, other)
+        if n in FIELDS
+    ]
+    return render_template(
+        "stations/history/compare.html",
+        aircraft=any(b.brief is not None and b.brief.use == "flight" for b in (one, other)),
+        left=left,
+        right=right,
+        sketches=[draw_sketch(d.study) for d in sides],
+        rows=rows,
+        fields=fields,
+        parts=part_differences(one, other),
+        findings=_findings(sides),
+    )
+
+
+def _first_limit(d: Any) -> str:
+    first = d.limits[0] if d.limits else None
+    return f"{' '.join(first.parts)}, {shown(first.ceiling, 'power')}" if first and first.ceiling is not None else "none found"
+
+
+SUMMARY = {
+    "first limit": _first_limit,
+    "Stops": lambda d: str(sum(f.level == "Stop" for f in d.findings)),
+    "Checks": lambda d: str(sum(f.level == "Check" for f in d.findings)),
+    "parts": lambda d: str(len(d.study.build.circuit.elements)),
+    "hose": lambda d: shown(make_totals(d.study.build.circuit).length, "run"),
+    "all parts cost": lambda d: f"$ {make_totals(d.study.build.circuit).price:,.0f}",
+    "all parts weigh, dry": lambda d: shown(make_totals(d.study.build.circuit).mass, "mass"),
+}
+
+
+def _findings(sides: list[Any]) -> list[tuple[Any, str]]:
+    """Findings that only one side has, the left's first."""
+    keys = [{(f.rule, f.part, f.case) for f in d.findings} for d in sides]
+    only = [(f, "left") for f in sides[0].findings if (f.rule, f.part, f.case) not in keys[1]]
+    return only + [(f, "right") for f in sides[1].findings if (f.rule, f.part, f.case) not in keys[0]]

@@ -1,0 +1,161 @@
+"""The shelf as tables: which figures each kind shows."""
+
+import itertools
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from tall_heron.core.base.catalogue import table
+from tall_heron.core.base.units import LPH
+from tall_heron.core.document.circuit import About, Check, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator
+from tall_heron.core.shelf.shelf import ShelfPart
+from tall_heron.web.show.text import bare, dash, shown, unit_of
+
+Cell = Callable[[ShelfPart], str]
+AT_KPA = 300.0
+
+
+@dataclass(frozen=True)
+class Group:
+    """The parts of one kind as a table: headers, and rows of the part and its cells."""
+
+    kind: str
+    title: str
+    heads: tuple[str, ...]
+    rows: tuple[tuple[ShelfPart, tuple[str, ...]], ...]
+
+
+def _flow_at(part: ShelfPart, curve: int) -> str:
+    if not isinstance(part.part, PumpMap):
+        return "—"
+    rows = part.part.curves[min(curve, len(part.part.curves) - 1)].rows
+    for (q0, p0, *_), (q1, p1, *_) in itertools.pairwise(rows):
+        if p1 <= AT_KPA <= p0:
+            return bare((q0 + (p0 - AT_KPA) / (p0 - p1) * (q1 - q0)) * LPH, "volume_flow")
+    return "—"
+
+
+def _free(part: ShelfPart) -> str:
+    return bare(part.part.curves[-1].rows[-1][0] * LPH, "volume_flow") if isinstance(part.part, PumpMap) else "—"
+
+
+def _kpa(value: float | None) -> str:
+    return bare(value * 1000 if value is not None else None, "pressure")
+
+
+def _bore(part: ShelfPart) -> str:
+    law = part.part
+    return bare(law.bore_mm / 1000, "length", 1) if isinstance(law, Pipe | Check | Loss) else "—"
+
+
+def _tapped(part: ShelfPart) -> tuple[float, float]:
+    law = part.part
+    assert isinstance(law, Injectors)
+    assert law.own_lph is not None
+    return law.own_lph * LPH, law.commanded_at_kpa * 1000
+
+
+def _takes(part: ShelfPart) -> str:
+    law, at = part.part, 200.0
+    return _kpa(law.a_kpa_per_lph * at + law.b_kpa_per_lph2 * at * at) if isinstance(law, Quadratic) else "—"
+
+
+def _mm(value: float | None) -> str:
+    return bare(value / 1000 if value is not None else None, "length")
+
+
+def _range(part: ShelfPart) -> str:
+    return f"{_kpa(part.about.set_min_kpa)} to {_kpa(part.about.set_max_kpa)}"
+
+
+def _ethanol(part: ShelfPart) -> str:
+    most = part.about.ethanol_max_percent
+    return "not said" if most is None else f"E{most:g}"
+
+
+def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
+    p, q, mm = unit_of("pressure"), unit_of("volume_flow"), unit_of("length")
+    bore: tuple[str, Cell] = (f"bore, {mm}", _bore)
+    return {
+        "pump": (
+            ("works by", lambda s: s.part.kind if isinstance(s.part, PumpMap) else ""),
+            ("sits", lambda s: s.about.mount),
+            (f"at {bare(AT_KPA * 1000, 'pressure', 0)} {p}, {q}", lambda s: _flow_at(s, -1)),
+            (f"free, {q}", _free),
+            (f"rated to, {p}", lambda s: _kpa(s.about.rated_kpa)),
+        ),
+        "filter": (
+            ("fineness, µm", lambda s: f"{s.about.micron:g}" if s.about.micron else "—"),
+            ("element", lambda s: s.about.medium),
+            (f"takes at {shown(200 * LPH, 'volume_flow')}, {p}", _takes),
+        ),
+        "hose": (
+            ("size", lambda s: dash(s.about.dash)),
+            bore,
+            (f"working, {p}", lambda s: _kpa(s.about.working_kpa)),
+            (f"least bend, {mm}", lambda s: _mm(s.about.bend_radius_mm)),
+        ),
+        "regulator": (("holds its", lambda s: s.part.holds if isinstance(s.part, Regulator) else ""), (f"set, {p}", _range)),
+        "injectors": (
+            (
+                "rated, cc/min at kPa",
+                lambda s: (
+                    f"{s.part.rated_lph / 0.06:.0f} at {s.part.rated_kpa:g}" if isinstance(s.part, Injectors) and s.part.rated_lph else "—"
+                ),
+            ),
+            (f"body, {mm}", lambda s: _mm(s.about.body_mm)),
+        ),
+        "auxiliary": (
+            (f"flow, {unit_of('volume_flow')}", lambda s: bare(_tapped(s)[0], "volume_flow")),
+            (f"at, {p}", lambda s: bare(_tapped(s)[1], "pressure")),
+        ),
+        "check": (
+            (f"opens at, {p}", lambda s: bare(s.part.cracking_kpa * 1000, "pressure", 2) if isinstance(s.part, Check) else "—"),
+            bore,
+        ),
+        "end": (
+            ("size", lambda s: dash(s.about.dash)),
+            (f"throat, {mm}", _bore),
+            ("K", lambda s: f"{s.part.loss_coefficient:g}" if isinstance(s.part, Loss) else "—"),
+        ),
+    }.get(kind, (bore,))
+
+
+GROUPS = (
+    ("pump", ("pump",), "Pumps"),
+    ("filter", ("strainer", "filter"), "Strainers and filters"),
+    ("regulator", ("regulator",), "Regulators"),
+    ("injectors", ("injectors", "carburettor"), "Injectors and carburettors"),
+    ("auxiliary", ("auxiliary",), "Auxiliary fuel taps"),
+    ("hose", ("hose", "line"), "Hoses and hard lines"),
+    ("end", ("end",), "Hose ends"),
+    ("check", ("check",), "Check valves"),
+    ("rail", ("rail", "merge", "split"), "Rails, splits and merges"),
+    ("damper", ("damper", "sensor", "gauge", "valve"), "Dampers, sensors, gauges, shut-offs"),
+    ("fitting", ("fitting", "vent_valve"), "Adapters, bulkheads, vents"),
+    ("tank", ("tank",), "Tanks, cells and pots"),
+)
+
+
+def _ends() -> list[ShelfPart]:
+    return [
+        ShelfPart(
+            str(row["name"]),
+            dash(str(row["title"])),
+            "end",
+            Loss(bore_mm=row["throat_bore_mm"], loss_coefficient=row["loss_coefficient"]),
+            About(price=row["price"], mass_kg=row["mass_kg"], dash=row["dash"], family=row["family"]),
+            str(row["source"]),
+        )
+        for row in table("ends")
+    ]
+
+
+def shelf_groups(parts: list[ShelfPart]) -> list[Group]:
+    """The tables of the shelf."""
+    out = []
+    parts = [*parts, *_ends()]
+    for kind, kinds, title in GROUPS:
+        columns = _columns(kind)
+        rows = [(s, (*tuple(cell(s) for _, cell in columns), _ethanol(s))) for s in parts if s.kind in kinds]
+        out.append(Group(kind, title, (*tuple(head for head, _ in columns), "ethanol to"), tuple(rows)))
+    return out
