@@ -27,7 +27,7 @@ from tall_heron.core.editing.demo import demo_builds  # noqa: E402
 from tall_heron.core.editing.fields import fit  # noqa: E402
 from tall_heron.core.editing.layouts import LAYOUTS  # noqa: E402
 from tall_heron.core.editing.topology import insert, split  # noqa: E402
-from tall_heron.core.hydraulics.network import compile_network, make_system  # noqa: E402
+from tall_heron.core.hydraulics.network import compile_circuit, compile_network  # noqa: E402
 from tall_heron.core.hydraulics.solve import solve_network  # noqa: E402
 from tall_heron.core.hydraulics.sweep import sweep  # noqa: E402
 from tall_heron.core.shelf.shelf import swaps_for  # noqa: E402
@@ -76,11 +76,11 @@ def solver() -> None:
     for _ in range(RUNS):
         build = bittern(rnd)
         text, point = dump(build), build.points[0]
-        system = make_system(build.circuit)
+        system = compile_circuit(build.circuit)
         reference.append(timed(lambda b=build, p=point: epanet.run(b, p)))  # type: ignore[misc]
         whole.append(timed(lambda t=text: [solve_network(compile_network(b.circuit, b.points[0])) for b in [load(t)]]))  # type: ignore[misc]
         filled.append(timed(lambda s=system, p=point: solve_network(s.at(p))))  # type: ignore[misc]
-        net = make_system(build.circuit).at(point)
+        net = compile_circuit(build.circuit).at(point)
         alone.append(timed(lambda n=net: solve_network(n)))  # type: ignore[misc]
     one = statistics.median(reference)
     print(f"EPANET through wntr, one point of Bittern   {one:8.2f} ms (median of {RUNS})")
@@ -96,7 +96,7 @@ def solver() -> None:
             for _ in range(POINTS)
         ]
         batches.append(timed(lambda p=points: sweep(build.circuit, p)))  # type: ignore[misc]
-        solved_alone = len(sweep(build.circuit, points).alone)
+        solved_alone = sweep(build.circuit, points).alone
     batch = statistics.median(batches)
     print(
         f"{POINTS} points of Bittern in one batch            {batch:8.2f} ms   {POINTS * one / batch:7.0f} times faster than {POINTS} such runs"
@@ -145,7 +145,7 @@ def aircraft() -> None:
     through, library, ours, batches = [], [], [], []
     for _ in range(10):
         build = twin(rnd)
-        point, system = build.points[0], make_system(build.circuit)
+        point, system = build.points[0], compile_circuit(build.circuit)
         through.append(timed(lambda b=build, p=point: epanet.run(b, p)))  # type: ignore[misc]
         library.append(in_process(build))
         ours.append(timed(lambda s=system, p=point: solve_network(s.at(p))))  # type: ignore[misc]

@@ -9,9 +9,10 @@ from fluids.fittings import entrance_sharp
 from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.base.catalogue import by_name
+from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.physics import fittings, friction, suction
 from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, injector_flow
-from tall_heron.core.physics.fuel import CELSIUS, PSI, blend, fuel_named, true_vapour_pressure
+from tall_heron.core.physics.fuel import PSI, blend, fuel_named, true_vapour_pressure
 from tall_heron.core.physics.pump import make_curve, voltage_shares
 
 RHO, NU = 740.0, 0.6e-6

@@ -2,11 +2,11 @@
 
 from typing import Any
 
+from tall_heron.core.base.constants import LPH
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.base.units import LPH
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.point import Point
-from tall_heron.core.hydraulics.network import make_system
+from tall_heron.core.hydraulics.network import compile_circuit
 from tall_heron.core.hydraulics.results import LinkResult, Solution
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.study.cases import make_cases
@@ -27,8 +27,8 @@ def points_of(build: Build) -> list[tuple[Point, float | None]]:
 
 def solve_build(build: Build) -> list[tuple[Point, Solution]]:
     """Each point of a build with its solution. Raises BuildErrors where there is no point."""
-    system = make_system(build.circuit)
-    return [(point, solve_network(system.at(point, demand))) for point, demand in points_of(build)]
+    compiled = compile_circuit(build.circuit)
+    return [(point, solve_network(compiled.at(point, demand))) for point, demand in points_of(build)]
 
 
 def solution_data(name: str, solution: Solution) -> dict[str, Any]:

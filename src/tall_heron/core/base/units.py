@@ -10,11 +10,6 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-GRAVITY = 9.80665  # m/s2, standard acceleration of free fall (CGPM 1901)
-LPH = 1 / 3.6e6  # m3/s in one L/h
-HORSEPOWER = 745.69987158227  # W, 550 ft lbf/s
-PSI = 6894.757293168  # Pa, lbf/in2
-
 # Our own small registry: loads in milliseconds and holds only what the trade types.
 _DEFINITIONS = """
 meter = [length] = m

@@ -1,11 +1,20 @@
 """An operating point: everything about the moment, nothing about the circuit."""
 
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.document.circuit import Name, NotNegative, Record
-from tall_heron.core.physics.fuel import CELSIUS, fuel_named
+from tall_heron.core.physics.fuel import fuel_named
+
+
+@lru_cache(maxsize=256)
+def _fluid(fuel: str, temperature_c: float) -> tuple[float, float]:
+    found, kelvin = fuel_named(fuel), temperature_c + CELSIUS
+    return found.density(kelvin), found.viscosity(kelvin)
+
 
 _Positions = dict[Name, str]
 
@@ -43,12 +52,15 @@ class Point(Record):
         if self.density_kg_m3 is not None and self.viscosity_mpa_s is not None:
             return self.density_kg_m3, self.viscosity_mpa_s / 1000
         assert self.fuel is not None
-        fuel = fuel_named(self.fuel)
-        kelvin = self.temperature_c + CELSIUS
-        return fuel.density(kelvin), fuel.viscosity(kelvin)
+        return _fluid(self.fuel, self.temperature_c)
 
     def voltage_at(self, pump: str) -> float | None:
         """Voltage at a pump's terminals [V], or None where nothing is said."""
         if isinstance(self.voltage_v, dict):
             return self.voltage_v.get(pump)
         return self.voltage_v
+
+
+def reference_pressure_kpa(reference: str, manifold_kpa: float) -> float:
+    """What a regulator's port or an injector's tip feels of the manifold [kPa gauge]: all of it, boost alone, or nothing."""
+    return {"manifold": manifold_kpa, "hat": max(manifold_kpa, 0.0), "bowl": max(manifold_kpa, 0.0)}.get(reference, 0.0)

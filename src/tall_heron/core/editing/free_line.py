@@ -4,8 +4,9 @@ import re
 from dataclasses import dataclass, field
 from typing import Any
 
+from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.base.units import QUANTITIES, parse
-from tall_heron.core.physics.fuel import CELSIUS, fuel_named
+from tall_heron.core.physics.fuel import fuel_named
 
 COUNTS = {"three": 3, "four": 4, "five": 5, "six": 6, "eight": 8, "ten": 10, "twelve": 12}
 FUELS = {"petrol": "E10", "gasoline": "E10", "avgas": "100LL", "ethanol": "E100"}

@@ -3,8 +3,12 @@
 The matrix is column diagonally dominant (every link takes from one node what it gives to the other), so no pivoting is needed.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
+
+LEAST = 1e-22  # in the place of a pivot of nothing: a node between shut links
 
 
 @dataclass(slots=True, frozen=True)
@@ -17,6 +21,60 @@ class Plan:
     diagonal: tuple[int, ...]
     steps: tuple[tuple[int, int, tuple[tuple[int, int, tuple[tuple[int, int], ...]], ...]], ...]
     back: tuple[tuple[int, int, tuple[tuple[int, int], ...]], ...]
+
+    def steps_of(self, sums: Sequence[float], ends: Sequence[tuple[int, int]], rs: Sequence[float], gus: Sequence[float], gvs: Sequence[float]) -> list[float]:
+        """The pressure steps [Pa] that bring every unknown node into balance, for links that each answer them with r + gu dPu + gv dPv more flow; `sums` is what
+        flows into each node and does not leave it."""
+        a = [0.0] * self.slots
+        b = list(sums)
+        for (uu, uv, vu, vv), (u, v), r, gu, gv in zip(self.where, ends, rs, gus, gvs, strict=True):
+            a[uu] += gu
+            a[uv] += gv
+            a[vu] -= gu
+            a[vv] -= gv
+            b[u] -= r
+            b[v] += r
+        for pivot, node, rows in self.steps:
+            top = a[pivot] or LEAST
+            right = b[node]
+            for row_slot, row, updates in rows:
+                factor = a[row_slot] / top
+                for target, source in updates:
+                    a[target] -= factor * a[source]
+                b[row] -= factor * right
+        change = [0.0] * len(sums)
+        for pivot, node, rest in self.back:
+            value = b[node]
+            for source, column in rest:
+                value -= a[source] * change[column]
+            change[node] = value / (a[pivot] or LEAST)
+        return change
+
+    def steps_of_many(self, sums: Any, gus: Any, gvs: Any) -> Any:
+        """steps_of on rows of points; `sums` with each link's r taken off already."""
+        import numpy as np
+
+        a = np.zeros((self.slots, sums.shape[1]))
+        for i, (uu, uv, vu, vv) in enumerate(self.where):
+            a[uu] += gus[i]
+            a[uv] += gvs[i]
+            a[vu] -= gus[i]
+            a[vv] -= gvs[i]
+        b = sums.copy()
+        for pivot, node, rows in self.steps:
+            top, right = a[pivot], b[node]
+            for row_slot, row, updates in rows:
+                factor = a[row_slot] / top
+                for to, source in updates:
+                    a[to] -= factor * a[source]
+                b[row] -= factor * right
+        change = np.zeros(sums.shape)
+        for pivot, node, rest in self.back:
+            value = b[node].copy()
+            for source, column in rest:
+                value -= a[source] * change[column]
+            change[node] = value / a[pivot]
+        return change
 
 
 @lru_cache(maxsize=256)

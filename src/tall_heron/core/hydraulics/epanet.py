@@ -6,13 +6,13 @@ Reynolds numbers and heads stay as they are. What EPANET has no element for is w
 
 import math
 
-from tall_heron.core.base.units import GRAVITY
-from tall_heron.core.document.circuit import Check, Circuit, Element, Injectors, Jet, Loss, Pipe, Regulator, TankLevel, Tee
-from tall_heron.core.document.point import Point
-from tall_heron.core.hydraulics.compile import felt_kpa
+from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.document.circuit import Check, Circuit, Element, Injectors, Jet, Law, Loss, Pipe, Regulator, TankLevel, Tee
+from tall_heron.core.document.point import Point, reference_pressure_kpa
+from tall_heron.core.hydraulics.compile import pipe_coefficient
 from tall_heron.core.hydraulics.jets import nozzle_law, suction_law
-from tall_heron.core.hydraulics.laws import PUMP, PumpRise, resistance, rise
-from tall_heron.core.hydraulics.network import Link, make_system
+from tall_heron.core.hydraulics.laws import PumpRise, Resistance, resistance, rise
+from tall_heron.core.hydraulics.network import Link, compile_network
 from tall_heron.core.hydraulics.results import Solution
 
 LENGTH, FLOW = 10.0, 100.0
@@ -28,8 +28,8 @@ def make_inp(circuit: Circuit, point: Point, demand: float, solution: Solution, 
     """The input file of a circuit at a point that is solved. Raises ValueError where it is not: without flows there is no equivalent to write."""
     if not solution.converged:
         raise ValueError(f"the circuit does not solve: {solution.part}: {solution.reason}")
-    net = make_system(circuit).at(point, demand)
-    rho, mu = net.density, net.viscosity
+    net = compile_network(circuit, point, demand)
+    rho, mu = net.state.density, net.state.viscosity
     to_head = 1 / (rho * G_EPANET)
     scale_z = GRAVITY / G_EPANET
     name = {n.id: f"n{i}" for i, n in enumerate(circuit.nodes)}
@@ -106,9 +106,10 @@ def _burner(
     scale_z: float,
 ) -> None:
     law = link.law
+    assert isinstance(law, Resistance)
     node = element.ports["start"]
     z = next(n.elevation_mm for n in circuit.nodes if n.id == node) / 1000 * scale_z
-    out.add("RESERVOIRS", f"{key}m", felt_kpa(part.into, point.manifold_kpa) * 1000 * to_head + z, note=f"what {element.id} feels")
+    out.add("RESERVOIRS", f"{key}m", reference_pressure_kpa(part.into, point.manifold_kpa) * 1000 * to_head + z, note=f"what {element.id} feels")
     square, flow = law.square, solution.links[link.key].flow
     if law.most < math.inf and flow > 0:
         loss = solution.links[link.key].loss or 0.0
@@ -122,36 +123,37 @@ def _through(out: _Sections, element: Element, link: Link, key: str, start: str,
     part, law = element.part, link.law
     if isinstance(part, Pipe):
         assert element.length is not None
-        k = part.loss_coefficient
-        for fitted in (element.end_a, element.end_b):
-            k += fitted.loss_coefficient * (part.bore_mm / fitted.throat_bore_mm) ** 4 if fitted else 0.0
-        out.pipe(key, start, end, element.length.mm / 1000, part.bore_mm / 1000, part.roughness_um / 1e6, k)
+        out.pipe(key, start, end, element.length.mm / 1000, part.bore_mm / 1000, part.roughness_um / 1e6, pipe_coefficient(element))
         if part.friction_factor_times != 1:
             out.said.append(f"{element.id}: the friction of its convoluted bore is not in the file")
     elif isinstance(part, Regulator):
         _valve(out, element, part, key, start, end, point, solution)
-    elif link.code == PUMP:
+    elif isinstance(law, PumpRise):
         if isinstance(part, Jet):
             law = suction_law(part, out.density, solution.links[f"{element.id}.motive"].flow)
         _pump(out, law, key, start, end)
-    elif isinstance(part, Check) and part.cracking_kpa and solution.links[link.key].flow > 0:
-        q = solution.links[link.key].flow
-        points = [(0.0, 0.0)] + [
-            (q * x, resistance(law, q * x)[0] + law.cracking) for x in (0.01, 0.25, 0.5, 0.75, 0.9, 0.95, 1.0, 1.05, 1.1, 1.5, 2.0, 4.0)
-        ]
-        out.curve(f"c{key}", points)
+    elif isinstance(law, Resistance):
+        _resisting(out, part, law, link, (key, start, end), solution)
+
+
+def _resisting(out: _Sections, part: Law, law: Resistance, link: Link, at: tuple[str, str, str], solution: Solution) -> None:
+    """A fitting, a valve, a check valve; a filter or the nozzle of a jet pump by its curve."""
+    key, start, end = at
+    flow = solution.links[link.key].flow
+    if isinstance(part, Check) and part.cracking_kpa and flow > 0:
+        steps = (0.01, 0.25, 0.5, 0.75, 0.9, 0.95, 1.0, 1.05, 1.1, 1.5, 2.0, 4.0)
+        out.curve(f"c{key}", [(0.0, 0.0)] + [(flow * x, resistance(law, flow * x)[0] + law.cracking) for x in steps])
         out.add("VALVES", key, start, end, 50.0, "GPV", f"c{key}", 0)
-        out.said.append(f"{element.id}: an open check valve with its cracking pressure, as a curve of loss over flow")
+        out.said.append(f"{link.element}: an open check valve with its cracking pressure, as a curve of loss over flow")
     elif isinstance(part, Loss | Tee | Check):
         bore = part.bore_mm / 1000
         k = law.square * 2 * (math.pi * bore**2 / 4) ** 2 / out.density
         out.pipe(key, start, end, SHORT, bore, 0.0, k, "CV" if isinstance(part, Check) else "OPEN")
-    else:  # a filter, or the nozzle of a jet pump, by its curve
+    else:
         if isinstance(part, Jet):
-            flow = solution.links[link.key].flow
-            drawn = solution.links.get(f"{element.id}.suction")
+            drawn = solution.links.get(f"{link.element}.suction")
             law = nozzle_law(part, out.density, flow, drawn.flow if drawn else 0.0)
-            out.said.append(f"{element.id}: its nozzle and what it draws are written as they stand at this point")
+            out.said.append(f"{link.element}: its nozzle and what it draws are written as they stand at this point")
         out.curve(f"c{key}", [(q, resistance(law, q)[0]) for q in (MOST_LPH / 3.6e6 * i / 400 for i in range(401))])
         out.add("VALVES", key, start, end, 50.0, "GPV", f"c{key}", 0)
 
@@ -168,7 +170,7 @@ def _pump(out: _Sections, law: PumpRise, key: str, start: str, end: str) -> None
 
 def _valve(out: _Sections, element: Element, part: Regulator, key: str, start: str, end: str, point: Point, solution: Solution) -> None:
     # EPANET wants pipes between a valve and a reservoir or another valve.
-    target = (part.set_kpa + felt_kpa(part.reference, point.manifold_kpa)) * 1000
+    target = (part.set_kpa + reference_pressure_kpa(part.reference, point.manifold_kpa)) * 1000
     link = solution.links[element.id]
     if part.slope_kpa_per_lph:
         target += (1 if part.holds == "inlet" else -1) * part.slope_kpa_per_lph * 1000 * link.flow * 3.6e6

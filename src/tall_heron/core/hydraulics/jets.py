@@ -3,12 +3,14 @@
 import math
 from dataclasses import dataclass, field
 
+from tall_heron.core.base.roots import last_below
 from tall_heron.core.document.circuit import Jet
 from tall_heron.core.hydraulics.laws import INFINITE, PumpRise, Resistance
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.physics.pump import Share, make_curve
 
 POINTS = 24
+FIRST_MOTIVE, FIRST_DRAWN = 5e-5, 2.5e-5  # m3/s, where a jet's flows start
 LEAST = 1e-8  # m3/s, motive flow below which nothing is drawn along
 MOST_RATIO = 20.0
 FIRST_STEP, STEEPEST, SHALLOWEST = 0.5, -4.0, 0.5  # of the way to what was found; slopes that are believed
@@ -35,13 +37,13 @@ class Guess:
 
 @dataclass(slots=True)
 class JetPair:
-    """A jet pump's two links in a network, its part, and the flows its laws were last made for."""
+    """The keys of a jet pump's two links, its part, and the flows its laws were last made for."""
 
-    nozzle: int
-    suction: int
+    nozzle: str
+    suction: str
     part: Jet
-    motive: Guess = field(default_factory=lambda: Guess(5e-5))
-    drawn: Guess = field(default_factory=lambda: Guess(2.5e-5))
+    motive: Guess = field(default_factory=lambda: Guess(FIRST_MOTIVE))
+    drawn: Guess = field(default_factory=lambda: Guess(FIRST_DRAWN))
 
     def settles(self, motive: float, drawn: float) -> bool:
         """Whether the flows found [m3/s] are those the laws were made for; steps toward them."""
@@ -65,10 +67,7 @@ def suction_law(part: Jet, density: float, motive: float) -> PumpRise:
     def rise(ratio: float) -> float:
         return jet_rise(motive, ratio * motive, part.nozzle_mm / 1000, part.throat_mm / 1000, density, part.suction_loss, part.throat_loss)
 
-    low, high = 0.0, MOST_RATIO
-    for _ in range(50):
-        middle = (low + high) / 2
-        low, high = (middle, high) if rise(middle) > 0 else (low, middle)
+    high = last_below(lambda ratio: -rise(ratio), 0.0, MOST_RATIO, 1e-12) if rise(MOST_RATIO) < 0 else MOST_RATIO
     ratios = [high * i / POINTS for i in range(POINTS + 1)]
     values = [rise(r) for r in ratios]
     for i in range(1, len(values)):  # the curve of a pump falls

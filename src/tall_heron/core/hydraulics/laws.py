@@ -1,19 +1,22 @@
-"""The compiled laws of links in SI, and their values with slopes: what network.py makes and the solvers read."""
+"""The laws of links in SI, and their values with slopes: what network.py makes and the solvers read.
+
+Parts in a row between junctions act as one link, a chain: their losses add at one flow. `ChainLaw` is what the solvers step on; a Resistance or a PumpRise
+alone is a chain of one.
+"""
 
 import math
 from dataclasses import dataclass
+from typing import NamedTuple
 
-from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START, swamee_jain
+from tall_heron.core.physics.friction import friction_loss
 from tall_heron.core.physics.pump import Curve, Share
 
 INFINITE = math.inf
-LOSS, PUMP, REGULATOR = 0, 1, 2  # codes of links
 FLOW_FLOOR = 1e-10  # m3/s, keeps the slope of Q|Q| above zero at standstill; the loss itself stays exact
-SLOPE_FLOOR = 30.0  # Pa s/m3, a regulator's least slope: 0.003 Pa at 400 L/h
+SLOPE_FLOOR = 30.0  # Pa s/m3, the least slope of a link: 0.003 Pa at 400 L/h
 FLOW_LEAST = 1e-10  # m3/s (0.0004 L/h), below which nothing counts as flow
 LEAK = 1e-22  # m3/(s Pa) through a shut link: 1e-16 m3/s at 1 MPa, reported as zero
 TYPICAL_FLOW = 5e-5  # m3/s, 180 L/h: where every link starts
-_LN10 = math.log(10)
 
 
 @dataclass(slots=True)
@@ -45,6 +48,11 @@ class PumpRise:
     currents: tuple[Curve, ...] | None = None
     given: float | None = None
 
+    @property
+    def shut_off(self) -> float:
+        """The rise at no flow [Pa]."""
+        return rise(self, 0.0)[0]
+
 
 @dataclass(slots=True)
 class RegulatorLaw:
@@ -55,41 +63,87 @@ class RegulatorLaw:
     slope: float
     wide_open: float
 
+    @property
+    def hold(self) -> float:
+        """The slope that the solvers hold with [Pa s/m3], never quite zero."""
+        return max(self.slope, SLOPE_FLOOR)
 
-def _floor(square: float, magnitude: float) -> float:
+
+Law = Resistance | PumpRise | RegulatorLaw
+
+
+class Friction(NamedTuple):
+    """One bore's friction in a chain, `scale` f Q|Q| with Re = `reynolds_per_flow` |Q|."""
+
+    scale: float
+    reynolds_per_flow: float
+    relative_roughness: float
+
+
+class ChainLaw(NamedTuple):
+    """h(Q) = linear Q + square Q|Q| + frictions - rises of the pumps + cracking, all at one flow. `one_way` forbids Q < 0; `most` forbids Q beyond it;
+    `given` is the flow where a pump in it gives that against any pressure."""
+
+    linear: float
+    square: float
+    frictions: tuple[Friction, ...]
+    pumps: tuple[PumpRise, ...]
+    cracking: float
+    one_way: bool
+    most: float
+    given: float | None
+
+
+def make_chain(laws: list[Resistance | PumpRise]) -> ChainLaw:
+    """The laws of parts in a row as one."""
+    linear = square = cracking = 0.0
+    most, one_way, given = INFINITE, False, None
+    bores: dict[tuple[float, float], float] = {}
+    pumps: list[PumpRise] = []
+    for law in laws:
+        if isinstance(law, PumpRise):
+            pumps.append(law)
+            one_way = True
+            given = law.given if given is None else given
+            continue
+        linear += law.linear
+        square += law.square
+        cracking += law.cracking
+        one_way = one_way or law.one_way
+        most = min(most, law.most)
+        if law.friction_scale:
+            bore = law.reynolds_per_flow, law.relative_roughness
+            bores[bore] = bores.get(bore, 0.0) + law.friction_scale
+    frictions = tuple(Friction(scale, *bore) for bore, scale in bores.items())
+    return ChainLaw(linear, square, frictions, tuple(pumps), cracking, one_way, most, given)
+
+
+def _floor(square: float) -> float:
     """The flow that keeps the slope of Q|Q| above zero: where the loss is a hundred-millionth of a pascal, and no more than FLOW_FLOOR."""
-    return max(magnitude, min(FLOW_FLOOR, 1e-4 / math.sqrt(square))) if square else FLOW_FLOOR
+    return min(FLOW_FLOOR, 1e-4 / math.sqrt(square)) if square else FLOW_FLOOR
+
+
+def chain_loss(law: ChainLaw, q: float) -> tuple[float, float]:
+    """Loss of a chain less what its pumps make, and the slope of both at a flow, kinks apart: [Pa] without the cracking pressure, [Pa s/m3]."""
+    linear, square, frictions, pumps = law[:4]
+    magnitude = q if q >= 0 else -q
+    h = q * (linear + square * magnitude)
+    slope = linear + 2 * square * (magnitude if magnitude > FLOW_FLOOR else max(magnitude, _floor(square)))
+    for scale, per, rough in frictions:
+        loss, bend = friction_loss(magnitude, scale, per, rough)
+        h += loss if q >= 0 else -loss
+        slope += bend
+    for pump in pumps:
+        top, fall = rise(pump, q)
+        h -= top
+        # A flat map would let the flow run away.
+        slope += max(-fall, 1e-3 * abs(top) / TYPICAL_FLOW, 1e5)
+    return h, max(slope, SLOPE_FLOOR)
 
 
 def resistance(law: Resistance, q: float) -> tuple[float, float]:
     """Loss and its slope at a flow, kinks apart: h(Q) [Pa] without the cracking pressure, dh/dQ [Pa s/m3]."""
-    magnitude = q if q >= 0 else -q
-    h = q * (law.linear + law.square * magnitude)
-    slope = law.linear + 2 * law.square * (magnitude if magnitude > FLOW_FLOOR else _floor(law.square, magnitude))
-    if law.friction_scale:
-        scale, per = law.friction_scale, law.reynolds_per_flow
-        re = per * magnitude
-        if re <= LAMINAR_END:
-            lam = scale * 64 / per
-            h += lam * q
-            slope += lam
-        elif re >= TURBULENT_START:
-            power = 5.74 / re**0.9
-            arg = law.relative_roughness / 3.7 + power
-            x = math.log10(arg)
-            f = 0.25 / (x * x)
-            # Re df/dRe, from f = 0.25 / x^2
-            bend = 0.45 / (x * x * x) * power / (arg * _LN10)
-            h += scale * f * q * magnitude
-            slope += scale * magnitude * (2 * f + bend)
-        else:
-            s = (re - LAMINAR_END) / (TURBULENT_START - LAMINAR_END)
-            gain = swamee_jain(TURBULENT_START, law.relative_roughness) - 64 / LAMINAR_END
-            f = 64 / LAMINAR_END + s * s * (3 - 2 * s) * gain
-            bend = re * 6 * s * (1 - s) * gain / (TURBULENT_START - LAMINAR_END)
-            h += scale * f * q * magnitude
-            slope += scale * magnitude * (2 * f + bend)
-    return h, slope
+    return chain_loss(make_chain([law]), q)
 
 
 def rise(law: PumpRise, q: float) -> tuple[float, float]:
@@ -104,8 +158,14 @@ def rise(law: PumpRise, q: float) -> tuple[float, float]:
     return total, min(slope, 0.0)
 
 
-def opening_flow(law: Resistance, pressure: float) -> float:
-    """A working flow for a one-way link that just opened under `pressure` [Pa]: from near zero Newton would overshoot by orders of magnitude."""
-    if law.square > 0:
-        return min(TYPICAL_FLOW, math.sqrt(pressure / law.square), law.most)
+def opening_flow(law: ChainLaw, pressure: float) -> float:
+    """A working flow for a one-way chain that just opened under `pressure` [Pa]: from near zero Newton would overshoot by orders of magnitude."""
+    most = min(TYPICAL_FLOW, law.most)
+    for pump in law.pumps:
+        most = min(most, pump.last_flow / 2)
+    return most if law.pumps or not law.square else min(most, math.sqrt(pressure / law.square))
+
+
+def starting_flow(law: ChainLaw) -> float:
+    """Where a chain's flow starts [m3/s]."""
     return min(TYPICAL_FLOW, law.most)

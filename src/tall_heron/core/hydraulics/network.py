@@ -1,22 +1,23 @@
-"""Circuit and operating point to flat SI lists for the solver; a circuit is compiled once and filled for many points."""
+"""A circuit compiled once, and filled for many operating points: numbers for the solvers."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, NamedTuple
 
-from tall_heron.core.base.units import GRAVITY, LPH
-from tall_heron.core.document.circuit import Circuit, Jet
-from tall_heron.core.document.point import Point
-from tall_heron.core.hydraulics.compile import KPA, MANIFOLD, Moment, Piece, Plumbing, compile_circuit, felt_kpa
-from tall_heron.core.hydraulics.elimination import Plan
+from tall_heron.core.base.constants import GRAVITY, KPA, LPH
+from tall_heron.core.document.circuit import Circuit, Element, Injectors, Jet
+from tall_heron.core.document.point import Point, reference_pressure_kpa
+from tall_heron.core.hydraulics.compile import MANIFOLD, FluidState, Geometry, LinkTemplate, commanded_flow, link_templates, make_geometry
 from tall_heron.core.hydraulics.jets import JetPair
-from tall_heron.core.hydraulics.laws import PUMP, rise
-from tall_heron.core.hydraulics.topology import Frame, Shut, make_frame
+from tall_heron.core.hydraulics.laws import ChainLaw, Law, PumpRise, RegulatorLaw, Resistance, make_chain
+from tall_heron.core.hydraulics.topology import Frame, make_frame
+
+Laws = Mapping[str, Law]  # laws by the key of their link, in place of those the circuit makes
+KEPT = 24  # fluids whose chains are kept
 
 
-@dataclass(slots=True)
-class Link:
-    """One two-port link between node numbers `u` and `v`; `law` is a Resistance, PumpRise or RegulatorLaw, as `code` says: the solver's inner loop
-    branches on the code."""
+class Link(NamedTuple):
+    """One link of a network with its law at the point; `u` and `v` number its ends in the network's `ids`."""
 
     element: str
     key: str
@@ -24,107 +25,203 @@ class Link:
     end: str
     u: int
     v: int
-    code: int
-    law: Any
-    area: float = 0.0
+    law: Law
+    area: float
+
+    @property
+    def into_manifold(self) -> bool:
+        """Whether fuel leaves the circuit through it."""
+        return self.end.startswith(MANIFOLD)
 
 
 @dataclass(slots=True)
 class Network:
-    """Unknown nodes 0..n-1 of `ids`, then fixed ones at the pressures `fixed` [Pa, piezometric]; `heads` is rho g z of each [Pa]."""
+    """A frame with the laws of a point: `chains` and `regulators` in the frame's order, and the pressures `fixed` [Pa, piezometric]. `greatest` is the most that
+    any pressure could be [Pa]."""
 
-    n: int
-    ids: list[str]
+    compiled: "CompiledCircuit"
+    demand: float | None
+    frame: Frame
+    state: FluidState
     fixed: list[float]
-    heads: list[float]
-    links: list[Link]
-    shut: list[Shut]
-    loose: list[str]
-    plan: Plan
-    density: float
-    viscosity: float
-    commanded: dict[str, float]
+    chains: list[ChainLaw]
+    regulators: list[RegulatorLaw]
     greatest: float
-    impossible: tuple[str, str] | None
+    laws: Laws
     jets: list[JetPair] = field(default_factory=list)
+    _links: list[Link] | None = None
+
+    def again(self, laws: Laws | None = None, chained: bool = True) -> "Network":
+        """The same point with other laws, or with each link a chain of its own."""
+        return self.compiled.at(self.state.point, self.demand, self.laws if laws is None else laws, chained)
+
+    @property
+    def geometry(self) -> Geometry:
+        """The geometry it was filled from."""
+        return self.compiled.geometry
+
+    @property
+    def n(self) -> int:
+        """How many nodes have an unknown pressure."""
+        return self.frame.n
+
+    @property
+    def ids(self) -> list[str]:
+        """The nodes: unknown ones first, then the fixed ones."""
+        return self.frame.ids
+
+    @property
+    def links(self) -> list[Link]:
+        """Every link with its law, made when first asked for."""
+        if self._links is None:
+            rows = [(self.geometry.links[x.place], x) for x in self.frame.links]
+            self._links = [Link(t.element, t.key, t.start, t.end, x.u, x.v, self.laws.get(t.key) or t.make(self.state), t.area) for t, x in rows]
+        return self._links
+
+    def height(self, node: int) -> float:
+        """rho g z of a node [Pa]; none for a manifold."""
+        return self.state.density * GRAVITY * self.geometry.elevation.get(self.frame.ids[node], 0.0)
 
 
 @dataclass(slots=True)
-class System:
-    """A circuit ready for many points; `frames` keeps one numbering for each state of valves, pumps and injectors, `shared` the links that
-    points of one state and one fluid have in common."""
+class _Shared:
+    """What all points of one fluid and one state of the circuit share: chains whose laws follow the fluid alone, and those of the pumps met so far."""
 
-    plumbing: Plumbing
+    chains: dict[int, ChainLaw] = field(default_factory=dict)
+    pumps: dict[tuple[int, ...], ChainLaw] = field(default_factory=dict)  # by the chain and the identity of its pumps' laws
+
+
+@dataclass(slots=True)
+class CompiledCircuit:
+    """A circuit ready for many points; `frames` keeps one numbering for each state of valves, pumps and injectors, `shared` the chains that points of one state
+    and one fluid have in common."""
+
+    geometry: Geometry
     frames: dict[Any, Frame] = field(default_factory=dict)
-    shared: dict[Any, list[Link | None]] = field(default_factory=dict)
+    shared: dict[Any, _Shared] = field(default_factory=dict)
 
-    def at(self, point: Point, brief_demand: float | None = None) -> Network:
-        """The network at a point; `brief_demand` [m3/s] stands in where the point's demand is `brief`."""
-        plumbing = self.plumbing
+    @property
+    def circuit(self) -> Circuit:
+        """What it was compiled from."""
+        return self.geometry.circuit
+
+    def commanded(self, name: str, burn: float) -> float:
+        """What a set of injectors, a bowl or a tap is asked for [m3/s] of a burn [m3/s]."""
+        return commanded_flow(self.geometry.injectors[name], burn, self.geometry.injectors)
+
+    def with_element(self, element: Element) -> "CompiledCircuit":
+        """The compiled circuit with another element in the place of the one of its name, between the same nodes. Numberings are kept where its links turn no
+        other way."""
+        old = self.geometry
+        new = {x.key: x for x in link_templates(element, old.elevation)}
+        links = [new.get(x.key, x) for x in old.links]
+        elements = [element if e.id == element.id else e for e in old.circuit.elements]
+        circuit = old.circuit.model_copy(update={"elements": elements})
+        injectors = old.injectors | ({element.id: element.part} if isinstance(element.part, Injectors) else {})
+        geometry = Geometry(circuit, links, old.tanks, old.elevation, injectors, old.default_position)
+        same = all((a.one_way, a.regulates, a.start) == (b.one_way, b.regulates, b.start) for a, b in zip(old.links, links, strict=True))
+        return CompiledCircuit(geometry, self.frames if same else {})
+
+    def at(self, point: Point, brief_demand: float | None = None, laws: Laws | None = None, chained: bool = True) -> Network:
+        """The network at a point; `brief_demand` [m3/s] stands in where the point's demand is `brief`; `laws` take the place of those of their links."""
+        geometry = self.geometry
         density, viscosity = point.fluid()
-        commanded: dict[str, float] = {}
-        asked = point.demand_lph
-        total = (brief_demand or 0.0) if asked == "brief" else 0.0 if isinstance(asked, dict) else asked * LPH
-        for name, part in plumbing.injectors.items():
-            if part.own_lph is not None and name in point.off:
-                commanded[name] = 0.0
-            elif part.own_lph is None and isinstance(asked, dict):
-                commanded[name] = asked.get(name, 0.0) * LPH
-            else:
-                commanded[name] = plumbing.commanded(part, total)
-        off, drawing = frozenset(point.off), frozenset(name for name, want in commanded.items() if want > 0)
-        state = (off, tuple(point.position.items()), drawing)
-        frame = self.frames.get(state)
+        commanded = self._commands(point, brief_demand)
+        off, drawing = frozenset(point.off), frozenset([name for name, want in commanded.items() if want > 0])
+        key = off, tuple(point.position.items()), drawing, chained
+        frame = self.frames.get(key)
         if frame is None:
-            frame = self.frames[state] = make_frame(plumbing, point.position, off, drawing)
-        head, elevation = density * GRAVITY, plumbing.elevation
-        fixed = []
-        for name in frame.fixed:
-            if name.startswith(MANIFOLD):
-                into = plumbing.injectors[name.removeprefix(MANIFOLD)].into
-                fixed.append(felt_kpa(into, point.manifold_kpa) * KPA + head * elevation[frame.injector_node[name]])
-            else:
-                tank = frame.tank_at[name]
-                fixed.append(head * (point.level_mm.get(tank, plumbing.tanks[tank][1]) / 1000 + elevation[name]))
-        moment = Moment(density, viscosity, point, commanded)
-        fluid = (state, density, viscosity, tuple(point.clogging.items()))
+            frame = self.frames[key] = make_frame(geometry, point.position, off, drawing, chained)
+        state = FluidState(density, viscosity, point, commanded)
+        fluid = key, density, viscosity, tuple(point.clogging.items())
         shared = self.shared.get(fluid)
         if shared is None:
-            self.shared[fluid] = shared = [_link(*x, moment) if x[0].steady else None for x in frame.pieces]
-        links = [_link(*x, moment) if link is None else link for x, link in zip(frame.pieces, shared, strict=True)]
-        return Network(
-            n=frame.n,
-            ids=frame.ids,
-            fixed=fixed,
-            heads=[head * elevation.get(x, 0.0) for x in frame.ids],
-            links=links,
-            shut=frame.shut,
-            loose=frame.loose,
-            plan=frame.plan,
-            density=density,
-            viscosity=viscosity,
-            commanded=commanded,
-            greatest=max(map(abs, fixed), default=0.0) + sum(rise(k.law, 0.0)[0] for k in links if k.code == PUMP),
-            impossible=frame.impossible,
-            jets=self._jets(links),
-        )
+            if len(self.shared) > KEPT:
+                self.shared.clear()
+            shared = self.shared[fluid] = _Shared()
+        chains, regulators = _fill(geometry, frame, state, shared, laws or {})
+        fixed = self._fixed(frame, state)
+        pumps = sum([p.shut_off for c in chains for p in c.pumps])
+        greatest = max(map(abs, fixed), default=0.0) + pumps
+        return Network(self, brief_demand, frame, state, fixed, chains, regulators, greatest, laws or {}, _jets(geometry, frame))
 
-    def _jets(self, links: list[Link]) -> list[JetPair]:
-        """The jet pumps whose both links are live."""
-        at = {k.key: i for i, k in enumerate(links)}
-        parts = [(e.id, e.part) for e in self.plumbing.circuit.elements if isinstance(e.part, Jet)]
-        return [JetPair(at[f"{i}.motive"], at[f"{i}.suction"], part) for i, part in parts if f"{i}.motive" in at and f"{i}.suction" in at]
+    def _commands(self, point: Point, brief_demand: float | None) -> dict[str, float]:
+        asked = point.demand_lph
+        total = (brief_demand or 0.0) if asked == "brief" else 0.0 if isinstance(asked, dict) else asked * LPH
+        out: dict[str, float] = {}
+        for name, part in self.geometry.injectors.items():
+            if part.own_lph is not None and name in point.off:
+                out[name] = 0.0
+            elif part.own_lph is None and isinstance(asked, dict):
+                out[name] = asked.get(name, 0.0) * LPH
+            else:
+                out[name] = self.commanded(name, total)
+        return out
+
+    def _fixed(self, frame: Frame, state: FluidState) -> list[float]:
+        head, elevation, point = state.density * GRAVITY, self.geometry.elevation, state.point
+        out = []
+        for name in frame.fixed:
+            tank = frame.tank_at.get(name)
+            if tank is None:
+                into = self.geometry.injectors[name.removeprefix(MANIFOLD)].into
+                out.append(reference_pressure_kpa(into, point.manifold_kpa) * KPA + head * elevation[frame.injector_node[name]])
+            else:
+                out.append(head * (point.level_mm.get(tank, self.geometry.tanks[tank][1]) / 1000 + elevation[name]))
+        return out
 
 
-def _link(piece: Piece, u: int, v: int, moment: Moment) -> Link:
-    return Link(piece.element, piece.key, piece.start, piece.end, u, v, piece.code, piece.make(moment), piece.area)
+def _fill(geometry: Geometry, frame: Frame, state: FluidState, shared: _Shared, laws: Laws) -> tuple[list[ChainLaw], list[RegulatorLaw]]:
+    """The laws of a frame's chains and regulators at a point."""
+    chains: list[ChainLaw] = []
+    regulators: list[RegulatorLaw] = []
+    for i, chain in enumerate(frame.chains):
+        known = shared.chains.get(i) if not laws else None
+        if known is not None:
+            chains.append(known)
+            continue
+        templates = [geometry.links[frame.links[k].place] for k, _ in chain.members]
+        made = [(laws.get(t.key) if laws else None) or t.make(state) for t in templates]
+        if i >= frame.regulators:
+            assert isinstance(made[0], RegulatorLaw)
+            regulators.append(made[0])
+            continue
+        chains.append(_chain(i, templates, made, shared, bool(laws)))  # type: ignore[arg-type]
+    return chains, regulators
 
 
-def make_system(circuit: Circuit) -> System:
-    """The system of a circuit."""
-    return System(compile_circuit(circuit))
+def _chain(place: int, templates: list[LinkTemplate], made: list[Resistance | PumpRise], shared: _Shared, own: bool) -> ChainLaw:
+    """The law of one chain, kept where other points may share it."""
+    follows = {t.follows for t in templates}
+    if own or "command" in follows:
+        return make_chain(made)
+    if follows == {"fluid"}:
+        law = shared.chains[place] = make_chain(made)
+        return law
+    key = (place, *(id(x) for x in made if isinstance(x, PumpRise)))
+    known = shared.pumps.get(key)
+    if known is None:
+        known = make_chain(made)
+        if len(shared.pumps) < KEPT:
+            shared.pumps[key] = known
+    return known
+
+
+def _jets(geometry: Geometry, frame: Frame) -> list[JetPair]:
+    """The jet pumps whose both links are live."""
+    parts = [(e.id, e.part) for e in geometry.circuit.elements if isinstance(e.part, Jet)]
+    if not parts:
+        return []
+    live = {geometry.links[x.place].key for x in frame.links}
+    return [JetPair(f"{i}.motive", f"{i}.suction", part) for i, part in parts if f"{i}.motive" in live and f"{i}.suction" in live]
+
+
+def compile_circuit(circuit: Circuit) -> CompiledCircuit:
+    """A circuit, ready for many points."""
+    return CompiledCircuit(make_geometry(circuit))
 
 
 def compile_network(circuit: Circuit, point: Point, brief_demand: float | None = None) -> Network:
     """The network of a circuit at one point."""
-    return make_system(circuit).at(point, brief_demand)
+    return compile_circuit(circuit).at(point, brief_demand)
+

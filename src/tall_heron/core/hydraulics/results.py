@@ -1,6 +1,17 @@
-"""What solving gives, in SI."""
+"""What solving gives, in SI. A solution is flows of chains and pressures of junctions; all else is read from them when it is asked for: shut links at exactly
+zero, undefined pressures as None, states in the trade's words."""
 
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from tall_heron.core.base.graphs import join, reached
+from tall_heron.core.hydraulics.laws import FLOW_LEAST, LEAK, PumpRise, RegulatorLaw, Resistance, resistance, rise
+from tall_heron.core.hydraulics.network import Link, Network
+from tall_heron.core.hydraulics.newton import State, pressure_scale
+from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
+
+STAGNANT = 1e-9  # of the largest flow
+STAGNANT_REYNOLDS = 1e-3
 
 
 @dataclass(slots=True)
@@ -20,22 +31,189 @@ class LinkResult:
     current: float | None = None
 
 
-@dataclass(slots=True)
 class Solution:
-    """Pressures `nodes` [Pa] gauge (None where undefined), `links` by key; asked and delivered flow of the injectors [m3/s]. Not converged: `part` and `reason`."""
+    """One point's answer. Not converged: the `part` and the `reason`, and no pressures."""
 
-    converged: bool
-    nodes: dict[str, float | None] = field(default_factory=dict)
-    links: dict[str, LinkResult] = field(default_factory=dict)
-    asked: float = 0.0
-    delivered: float = 0.0
-    density: float = 0.0
-    viscosity: float = 0.0
-    part: str | None = None
-    reason: str = ""
-    iterations: int = 0
-    residual: float = 0.0
+    def __init__(self, net: Network, state: State, part: str | None = None, reason: str = "", residual: float = 0.0) -> None:
+        self.net, self.state, self.part, self.reason, self.residual = net, state, part, reason, residual
+        self.converged = part is None
+        self._read: tuple[dict[str, float | None], dict[str, LinkResult]] | None = None if self.converged else ({}, {})
+
+    @property
+    def iterations(self) -> int:
+        """Newton steps taken."""
+        return self.state.steps
+
+    @property
+    def nodes(self) -> dict[str, float | None]:
+        """Pressures [Pa gauge], None where undefined."""
+        return self._both()[0]
+
+    @property
+    def links(self) -> dict[str, LinkResult]:
+        """Every link by its key."""
+        return self._both()[1]
+
+    @property
+    def asked(self) -> float:
+        """What all injectors are commanded [m3/s]."""
+        return sum(self.net.state.commanded.values())
+
+    @property
+    def delivered(self) -> float:
+        """What flows out of the circuit into the engine [m3/s]."""
+        return sum(x.flow for x in self.links.values() if x.element in self.net.geometry.injectors) if self.converged else 0.0
+
+    @property
+    def density(self) -> float:
+        """The fuel's [kg/m3]."""
+        return self.net.state.density
+
+    @property
+    def viscosity(self) -> float:
+        """The fuel's [Pa s]."""
+        return self.net.state.viscosity
 
     def link(self, element_id: str) -> LinkResult | None:
         """The first link of an element."""
         return self.links.get(element_id) or next((x for x in self.links.values() if x.element == element_id), None)
+
+    def with_readings(self, nodes: dict[str, float | None], links: dict[str, LinkResult]) -> "Solution":
+        """The same answer with other pressures and links read from it."""
+        out = Solution(self.net, self.state, self.part, self.reason, self.residual)
+        out._read = nodes, links
+        return out
+
+    def _both(self) -> tuple[dict[str, float | None], dict[str, LinkResult]]:
+        if self._read is None:
+            self._read = _read(self.net, self.state)
+        return self._read
+
+
+def _spread(net: Network, state: State) -> tuple[list[float], list[float]]:
+    """Pressures of all nodes [Pa, piezometric] and flows of all links [m3/s], from junctions and chains."""
+    frame, links = net.frame, net.links
+    pressure, flow = [0.0] * len(frame.ids), [0.0] * len(links)
+    for node, p in zip(frame.junctions, state.pressure, strict=True):
+        pressure[node] = p
+    for i, chain in enumerate(frame.chains):
+        q = state.flow[i]
+        for k, sense in chain.members:
+            flow[k] = sense * q
+        if not chain.within:
+            continue
+        here, there = pressure[chain.u], pressure[chain.v]
+        one_way = [n for n, (k, _) in enumerate(chain.members) if can_shut(links[k])]
+        shut = bool(one_way) and q <= 0
+        for n, ((k, sense), node) in enumerate(zip(chain.members, chain.within, strict=False)):
+            if shut:  # nothing flows: what lies before the shut part hangs on one end, what lies behind it on the other
+                pressure[node] = here if n < one_way[0] else there
+            else:
+                here -= sense * _loss(links[k], sense * q)
+                pressure[node] = here
+    return pressure, flow
+
+
+def _loss(link: Link, q: float) -> float:
+    """What a link takes at a flow [Pa], in its own sense."""
+    if isinstance(link.law, PumpRise):
+        return -rise(link.law, q)[0]
+    assert isinstance(link.law, Resistance)
+    return resistance(link.law, q)[0] + link.law.cracking
+
+
+def can_shut(link: Link) -> bool:
+    """Whether a link can hold its ends apart."""
+    return not isinstance(link.law, Resistance) or link.law.one_way
+
+
+def _read(net: Network, state: State) -> tuple[dict[str, float | None], dict[str, LinkResult]]:
+    pressure, flow = _spread(net, state)
+    largest = max(max(map(abs, flow), default=0.0), FLOW_LEAST)
+    scale = pressure_scale(net, pressure)
+    # A link beyond its kink holds its ends apart: it carries a leak that is a device of the method, reported as zero.
+    parted = [can_shut(k) and q < max(STAGNANT * largest, 2 * LEAK * scale) for k, q in zip(net.links, flow, strict=True)]
+    stagnant = largest <= FLOW_LEAST
+    defined = anchored(net, parted)
+    nodes: dict[str, float | None] = dict.fromkeys(net.frame.unconnected)
+    manifolds = net.frame.injector_node
+    for i, name in enumerate(net.ids):
+        if name not in manifolds:
+            nodes[name] = pressure[i] - net.height(i) if defined[i] else None
+    links: dict[str, LinkResult] = {}
+    for k, q, apart in zip(net.links, flow, parted, strict=True):
+        if apart or stagnant:
+            q = 0.0
+        if k.into_manifold:
+            loss = pressure[k.u] - pressure[k.v] if defined[k.u] else None
+        else:
+            loss = _difference(nodes, k.start, k.end)
+        result = LinkResult(k.element, k.key, k.start, "" if k.into_manifold else k.end, q, loss, "")
+        if k.area:
+            result.velocity = q / k.area
+        _describe(net, k, q, apart, pressure, result)
+        links[k.key] = result
+    for element, key, start, end, words in net.frame.shut:
+        links[key] = LinkResult(element, key, start, end, 0.0, _difference(nodes, start, end), words)
+    return nodes, links
+
+
+def _difference(nodes: Mapping[str, float | None], start: str, end: str) -> float | None:
+    a, b = nodes.get(start), nodes.get(end)
+    return a - b if a is not None and b is not None else None
+
+
+def anchored(net: Network, parted: list[bool]) -> list[bool]:
+    """Which nodes hang on a fixed pressure through links that are not parted; the others have no defined pressure."""
+    near: dict[int, list[int]] = {}
+    for k, apart in zip(net.links, parted, strict=True):
+        if not apart:
+            join(near, k.u, k.v)
+    seen = reached(near, range(net.n, len(net.ids)))
+    return [i in seen for i in range(len(net.ids))]
+
+
+def _describe(net: Network, k: Link, q: float, apart: bool, pressure: list[float], result: LinkResult) -> None:
+    """State, Reynolds number and current of one link."""
+    law = k.law
+    if isinstance(law, PumpRise):
+        result.state = _pump_state(law, q, apart, result.loss)
+        result.current = _pump_current(law, q)
+    elif isinstance(law, RegulatorLaw):
+        result.state = "shut" if apart else _regulator_state(law, q, pressure[k.u], pressure[k.v])
+    elif law.friction_scale:
+        re = abs(q) * law.reynolds_per_flow
+        result.reynolds = re
+        result.transition = LAMINAR_END < re < TURBULENT_START
+        words = "laminar" if re <= LAMINAR_END else "transition" if result.transition else "turbulent"
+        result.state = "still" if re < STAGNANT_REYNOLDS else words
+    elif k.into_manifold:
+        want = net.state.commanded[k.element]
+        result.state = "shut" if apart else "short of command" if q < want * (1 - 1e-6) else "on command"
+    else:
+        result.state = "shut" if apart else "open" if law.one_way else "flowing"
+
+
+def _pump_state(law: PumpRise, q: float, apart: bool, loss: float | None) -> str:
+    if apart:
+        return "at shut-off"
+    if q > law.last_flow * (1 + 1e-9):
+        return "beyond its table"
+    if loss is not None and -loss >= law.relief * (1 - 1e-6):
+        return "relief open"
+    return "running, beyond its voltages" if law.outside else "running"
+
+
+def _pump_current(law: PumpRise, q: float) -> float | None:
+    if law.currents is None:
+        return None
+    # Current stands in the curves' order; between voltages it is weighted like the rise, outside it keeps the nearest map's.
+    total = sum(s.weight for s in law.shares)
+    rows = zip(law.shares, law.currents, strict=True)
+    return sum(s.weight / total * c.at(q * s.flow_scale + s.flow_shift)[0] for s, c in rows)
+
+
+def _regulator_state(law: RegulatorLaw, q: float, pu: float, pv: float) -> str:
+    held = pu - law.target if law.side == 0 else law.target - pv
+    held -= max(law.slope, 0.0) * q
+    return "wide open" if held > 1e-6 * max(abs(pu), abs(pv), 1.0) else "holding"

@@ -35,4 +35,4 @@ def turned_down(circuit: Circuit, solution: Solution) -> Solution:
             current = full.current * share if full.current is not None else None
             links[pump.id] = replace(full, loss=full.loss + own.loss, current=current, state="running, turned down")
         links[c.id] = replace(own, loss=0.0)
-    return replace(solution, nodes=nodes, links=links)
+    return solution.with_readings(nodes, links)

@@ -2,7 +2,7 @@
 
 import math
 
-from tall_heron.core.base.units import HORSEPOWER
+from tall_heron.core.base.constants import HORSEPOWER
 
 GAS_CONSTANT_AIR = 287.05  # J/(kg K)
 LB_PER_HP_H = 0.45359237 / HORSEPOWER / 3600  # kg/(W s): 1 lb/(hp h)

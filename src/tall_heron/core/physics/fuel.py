@@ -7,9 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from tall_heron.core.base.catalogue import Row, by_name, table
-from tall_heron.core.base.units import PSI
-
-CELSIUS = 273.15
+from tall_heron.core.base.constants import CELSIUS, PSI
 
 
 @dataclass(frozen=True)

@@ -61,4 +61,4 @@ def bypasses(study: Study) -> list[Element]:
 
 def height(study: Study, node: str) -> float:
     """Elevation of a node [m]."""
-    return study.system.plumbing.elevation.get(node, 0.0)
+    return study.height(node)

@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.document.circuit import Pipe
 from tall_heron.core.document.path import upstream, ways
-from tall_heron.core.physics.fuel import CELSIUS
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
 from tall_heron.core.study.study import Study, suction_need

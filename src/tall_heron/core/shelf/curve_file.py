@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from pydantic import ValidationError
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.base.units import LPH, QUANTITIES, parse, show
+from tall_heron.core.base.constants import LPH
+from tall_heron.core.base.units import QUANTITIES, parse, show
 from tall_heron.core.document.circuit import Curve
 
 MOST_ROWS, MOST_CHARACTERS = 400, 40_000

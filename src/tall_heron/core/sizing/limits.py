@@ -10,19 +10,18 @@ from typing import Literal
 
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.base.units import GRAVITY, HORSEPOWER, LPH
+from tall_heron.core.base.constants import GRAVITY, HORSEPOWER, LPH
+from tall_heron.core.base.roots import last_below
 from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.laws import Resistance, resistance
 from tall_heron.core.hydraulics.results import Solution
-from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.keep_up import KeepUp
 from tall_heron.core.study.study import Study, suction_need, tapped
 
-MOST = 10.0  # times the power asked: beyond it a part counts as without limit
-STEPS = 60
+LEAST, MOST = 1e-6, 10.0  # times the power asked: beyond it a part counts as without limit
 Verdict = Literal["enough", "toss-up", "short"]
 
 
@@ -43,33 +42,11 @@ Measure = Callable[[float], float]  # times the power asked -> share of what is 
 
 def find_ceiling(measure: Measure, allowed: float) -> float | None:
     """The largest multiple of the power asked at which a rising measure stays within what is allowed; None beyond MOST, 0.0 where it never does."""
-    if measure(MOST) <= allowed:
+    over = measure(MOST) - allowed
+    if over <= 0:
         return None
-    low, high = 1e-6, MOST
-    at_low, at_high = measure(low) - allowed, measure(high) - allowed
-    if at_low > 0:
-        return 0.0
-    # False position, each end's weight halved when it stays (Illinois), and halving where that closes in too slowly.
-    side, width = 0, high - low
-    for step in range(STEPS):
-        if high - low < 1e-7 * high:
-            break
-        x = low - at_low * (high - low) / (at_high - at_low) if at_high > at_low else (low + high) / 2
-        if step % 4 == 3:
-            if high - low > width / 4:
-                x = (low + high) / 2
-            width = high - low
-        x = min(max(x, low + 1e-8 * high), high - 1e-8 * high)
-        value = measure(x) - allowed
-        if value <= 0:
-            low, at_low = x, value
-            at_high /= 2 if side < 0 else 1
-            side = -1
-        else:
-            high, at_high = x, value
-            at_low /= 2 if side > 0 else 1
-            side = 1
-    return low
+    least = measure(LEAST) - allowed
+    return 0.0 if least > 0 else last_below(lambda times: measure(times) - allowed, LEAST, MOST, 1e-7, (least, over))
 
 
 def make_limits(study: Study, only: str | None = None) -> list[Limit]:
@@ -81,7 +58,7 @@ def make_limits(study: Study, only: str | None = None) -> list[Limit]:
     gravity = not study.path.pumps
     laws, keep_up = _laws(study), KeepUp(study)
     flows = _flows(study, keep_up)
-    rows = [] if only and kind != "pump" else [_gravity(study) if gravity else _pumps(study, keep_up)]
+    rows = [] if only and kind != "pump" else [_gravity(study) if gravity else _pumps(study)]
     more = (
         *_suction(study, laws, flows, only),
         *_losses(study, laws, flows, only),
@@ -112,7 +89,7 @@ def _power(power: float) -> str:
     return f"{figure(power / HORSEPOWER)} hp = {figure(power / 1000)} kW"
 
 
-def _pumps(study: Study, keep_up: KeepUp) -> Limit:
+def _pumps(study: Study) -> Limit:
     """Pumps deliver the burn and the margin at peak, and the burn at low voltage."""
     ids = tuple(e.id for e in study.path.pumps)
     wanted = margin(study.brief)[0]
@@ -121,15 +98,12 @@ def _pumps(study: Study, keep_up: KeepUp) -> Limit:
         return _pumps_alone(study, ids, wanted, tolerance)
 
     def over(case_key: str, spare: float) -> Measure:
-        case = study.cases[case_key]
+        case, unlimited = study.cases[case_key], study.what_if.unlimited
         known: dict[float, float] = {}
 
         def measure(times: float) -> float:
             if times not in known:
-                solution = solve_network(
-                    keep_up.system.at(case.point, case.demand * times),
-                    study.solved[case_key].solution if case_key in study.solved else None,
-                )
+                solution = unlimited.at(case.point, case.demand * times)
                 deliver = sum(solution.links[i].flow for i in ids if i in solution.links) - tapped(study.build.circuit, solution)
                 known[times] = case.demand * times * (1 + spare) / deliver if deliver > 0 else 1e9
             return known[times]
@@ -137,7 +111,7 @@ def _pumps(study: Study, keep_up: KeepUp) -> Limit:
         return measure
 
     peak, low = over("peak", wanted), over("low voltage", 0.0)
-    at_peak, at_low = _secant(peak), _secant(low)
+    at_peak, at_low = (_reaches_one(x) for x in (peak, low))
     binding, name = (peak, "peak") if at_peak <= at_low else (low, "low voltage")
     times = min(at_peak, at_low)
     if times <= 0:
@@ -149,6 +123,16 @@ def _pumps(study: Study, keep_up: KeepUp) -> Limit:
     steps = [f"at {name}: pumps give {figure(deliver / LPH)} L/h; asked is the burn {need}"]
     # Near the ceiling pump flow hardly moves, so the measure is all but proportional to power.
     return _limit(study, ids, "pumps", lambda t: t / times, tolerance, steps, "Pump maps; margin of the brief.")
+
+
+def _reaches_one(measure: Measure) -> float:
+    """Where a measure that is nearly proportional to power reaches 1, to two thousandths of itself; 0.0 where it does at no power."""
+    at_one = measure(1.0)
+    low, high = (LEAST, 1.0) if at_one > 1 else (1.0, MOST)
+    ends = [at_one - 1 if x == 1.0 else measure(x) - 1 for x in (low, high)]
+    if ends[0] > 0 or ends[1] <= 0:
+        return 0.0 if ends[0] > 0 else high
+    return last_below(lambda times: measure(times) - 1, low, high, 5e-4, (ends[0], ends[1]))
 
 
 def _pumps_alone(study: Study, ids: tuple[str, ...], wanted: float, tolerance: float) -> Limit:
@@ -190,25 +174,6 @@ def _tolerance(element: Element, usual: str) -> float:
     return own if own is not None else house_figure(usual)
 
 
-def _secant(measure: Measure) -> float:
-    """Where a measure that is nearly proportional to power reaches 1."""
-    low, high, times = 0.0, MOST, 1.0
-    for _ in range(40):
-        value = measure(times)
-        if value <= 1:
-            low = times
-        else:
-            high = times
-        if high - low < 5e-4 * high:
-            break
-        # Aim just past the far side, so that two steps close the bracket.
-        guess = times / value
-        step = 2e-4 * times
-        guess += -step if value > 1 else step
-        times = guess if low < guess < high else (low + high) / 2
-    return low
-
-
 @dataclass(frozen=True)
 class Flows:
     """What each part carries at a multiple of the power: while the pumps keep up as solved, beyond that just the burn. Parts that carry the pumps' whole
@@ -248,8 +213,7 @@ def _flows(study: Study, keep_up: KeepUp) -> Flows:
 
 def _laws(study: Study) -> dict[str, Resistance]:
     """The compiled law of each resisting part at peak."""
-    case = study.peak.case
-    return {k.element: k.law for k in study.system.at(case.point, case.demand).links if isinstance(k.law, Resistance)}
+    return {k.element: k.law for k in study.peak.solution.net.links if isinstance(k.law, Resistance)}
 
 
 def _loss_at(law: Resistance, flow: float) -> float:
@@ -327,13 +291,12 @@ def _suction(study: Study, laws: dict[str, Resistance], flows: Flows, only: str 
     pump = study.path.pumps[0]
     before = [c.elements[0] for c in study.path.columns[1 : study.path.suction - 1] if c.elements[0].id in laws]
     case, density = study.peak.case, study.peak.solution.density
-    heights = study.system.plumbing.elevation
     first = study.path.columns[0]
     tank = study.peak.solution.nodes.get(first.end)
     if not before or tank is None or (only is not None and all(only != e.id for e in before)):
         return []
     need = suction_need(pump)
-    drop = density * GRAVITY * (heights[first.end] - heights[pump.ports["start"]])
+    drop = density * GRAVITY * (study.height(first.end) - study.height(pump.ports["start"]))
     room = tank + drop + case.point.atmosphere_kpa * 1000 - study.vapour_pressure - need
     met = [(laws[e.id], flows.of(e.id)) for e in before]
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.base.units import LPH
+from tall_heron.core.base.constants import LPH
 from tall_heron.core.document.build import OWN, Build
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.sizing.limits import Limit, make_limits

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from tall_heron.core.base.arithmetic import Why, figure
-from tall_heron.core.base.units import LPH
+from tall_heron.core.base.constants import LPH
 from tall_heron.core.sizing.chooser import Candidate
 from tall_heron.core.study.explain import why_rail, why_spare, why_suction
 

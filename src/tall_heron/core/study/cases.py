@@ -3,10 +3,11 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.document.point import Point
-from tall_heron.core.physics.fuel import CELSIUS, Fuel
+from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.study.demand import Burn, burn
 

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import by_name, house_figure
-from tall_heron.core.base.units import HORSEPOWER, LPH
+from tall_heron.core.base.constants import CELSIUS, HORSEPOWER, LPH
 from tall_heron.core.document.build import Brief
 from tall_heron.core.physics.demand import LB_PER_HP_H, air_flow_demand, brake_specific_demand, scaled_consumption
-from tall_heron.core.physics.fuel import CELSIUS, Fuel, fuel_named
+from tall_heron.core.physics.fuel import Fuel, fuel_named
 from tall_heron.core.physics.suction import standard_atmosphere
 
 KG_PER_KWH = 1 / 3.6e6

@@ -3,7 +3,7 @@
 import math
 
 from tall_heron.core.base.arithmetic import Why, figure
-from tall_heron.core.base.units import GRAVITY, LPH, PSI
+from tall_heron.core.base.constants import GRAVITY, LPH, PSI
 from tall_heron.core.document.circuit import (
     Air,
     Check,
@@ -20,7 +20,8 @@ from tall_heron.core.document.circuit import (
     Tap,
     Tee,
 )
-from tall_heron.core.hydraulics.compile import felt_kpa, injectors_full_flow
+from tall_heron.core.document.point import reference_pressure_kpa
+from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.results import LinkResult
 from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
@@ -230,7 +231,7 @@ def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult)
 
 
 def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
-    manifold = felt_kpa(part.reference, solved.case.point.manifold_kpa)
+    manifold = reference_pressure_kpa(part.reference, solved.case.point.manifold_kpa)
     slope = part.slope_kpa_per_lph * link.flow / LPH
     sign = "+" if part.holds == "inlet" else "−"
     held = part.set_kpa + manifold + (slope if part.holds == "inlet" else -slope)

@@ -1,8 +1,9 @@
 """What is left of the power when one pump stops, the others running on."""
 
-from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.shelf import shelf
-from tall_heron.core.study.study import Study, without_injector_limits
+from tall_heron.core.study.study import Study
+from tall_heron.core.study.what_if import Fitted, Off
 
 CLOSE = 1e-3  # of the burn fed
 VALVES = "rill-6"  # what a stopped pump that lets fuel through is taken as
@@ -22,16 +23,13 @@ def left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
 
 
 def _share(study: Study, pump: str) -> float:
-    peak, circuit, point = study.peak, study.build.circuit, study.peak.case.point
-    if any(e.id == pump and e.about.passes_stopped for e in circuit.elements):
-        circuit = _as_valves(circuit, pump)
-    else:
-        point = point.model_copy(update={"off": [*point.off, pump]})
-    return study.feeds(peak, without_injector_limits(circuit), point, peak.case.demand, CLOSE) / peak.case.demand
+    peak = study.peak
+    element = study.build.circuit.element(pump)
+    assert element is not None
+    stopped = study.what_if.unlimited.changed(Fitted(_as_valves(element)) if element.about.passes_stopped else Off(pump))
+    return study.feeds(peak, stopped, peak.case.demand, CLOSE) / peak.case.demand
 
 
-def _as_valves(circuit: Circuit, pump: str) -> Circuit:
-    """The circuit with a stopped pump as nothing but its valves."""
-    valves = shelf.part_named(VALVES).part
-    elements = [Element(id=e.id, kind="check", title=e.title, ports=e.ports, part=valves) if e.id == pump else e for e in circuit.elements]
-    return circuit.model_copy(update={"elements": elements})
+def _as_valves(pump: Element) -> Element:
+    """A stopped pump as nothing but its valves."""
+    return Element(id=pump.id, kind="check", title=pump.title, ports=pump.ports, part=shelf.part_named(VALVES).part)

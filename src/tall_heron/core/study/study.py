@@ -1,20 +1,22 @@
 """A build solved at each of its cases: what the rules read."""
 
+import math
 from dataclasses import dataclass, field
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import CELSIUS
+from tall_heron.core.base.roots import last_below
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.path import Path, main_path, ways
-from tall_heron.core.document.point import Point
-from tall_heron.core.hydraulics.network import System, make_system
+from tall_heron.core.hydraulics.compile import commanded_flow
+from tall_heron.core.hydraulics.network import CompiledCircuit
 from tall_heron.core.hydraulics.results import Solution
-from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.hydraulics.speed_control import turned_down
-from tall_heron.core.physics.fuel import CELSIUS, Fuel, season_reid_vapour, true_vapour_pressure
+from tall_heron.core.physics.fuel import Fuel, season_reid_vapour, true_vapour_pressure
 from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.study.cases import Case, make_cases
 from tall_heron.core.study.demand import Burn, allowance, asked_rail_pressure, burn
+from tall_heron.core.study.what_if import WhatIf, make_what_if
 
 AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
 
@@ -37,7 +39,7 @@ class Study:
     path: Path
     cases: dict[str, Case]
     solved: dict[str, Solved]
-    system: System
+    what_if: WhatIf
     capacities: dict[str, float] = field(default_factory=dict)
 
     @property
@@ -55,7 +57,11 @@ class Study:
 
     def wanted(self, solved: Solved, part: Injectors) -> float:
         """What a set of injectors, a bowl or a tap is asked for at a case [m3/s]."""
-        return self.system.plumbing.commanded(part, solved.case.demand)
+        return commanded_flow(part, solved.case.demand, self.what_if.compiled.geometry.injectors)
+
+    def height(self, node: str) -> float:
+        """Elevation of a node [m]."""
+        return self.what_if.compiled.geometry.elevation.get(node, 0.0)
 
     @property
     def turns_back(self) -> bool:
@@ -74,26 +80,23 @@ class Study:
 
     def _largest_burn(self, solved: Solved) -> float:
         # Needles are no limit of what feeds them.
-        return self.feeds(solved, without_injector_limits(self.build.circuit), solved.case.point, 12 * self.burn.volume_flow, 1e-4)
+        return self.feeds(solved, self.what_if.unlimited, 12 * self.burn.volume_flow, 1e-4)
 
-    def feeds(self, solved: Solved, system: System, point: Point, most: float, close: float) -> float:
-        """The largest burn [m3/s], up to `most` and to a share `close` of it, that a system feeds at a point while the rail is not yet low by what the
+    def feeds(self, solved: Solved, what_if: WhatIf, most: float, close: float) -> float:
+        """The largest burn [m3/s], up to `most` and to a share `close` of it, that a circuit feeds at a case while the rail is not yet low by what the
         house marks as a Check; 0.0 where it feeds none."""
         least, node = (1 - allowance(self.brief, "rail_error_check")) * self.asked(solved), self.path.rail_node or ""
 
-        def holds(demand: float) -> bool:
-            solution = solve_network(system.at(point, demand), solved.solution)
-            return solution.converged and (solution.nodes.get(node) or 0.0) >= least
+        def lacks(demand: float) -> float:
+            """What the rail lacks [Pa]."""
+            solution = what_if.at(solved.case.point, demand)
+            pressure = solution.nodes.get(node) if solution.converged else None
+            return least - (pressure or 0.0) if solution.converged else math.inf
 
-        if not holds(1e-9):
+        at_none, at_most = lacks(1e-9), lacks(most)
+        if at_none > 0:
             return 0.0
-        low, high = 0.0, most
-        if holds(most):
-            return most
-        while high - low > close * high:
-            middle = (low + high) / 2
-            low, high = (middle, high) if holds(middle) else (low, middle)
-        return low
+        return most if at_most <= 0 else last_below(lacks, 1e-9, most, close, (at_none, at_most))
 
     def spare(self, solved: Solved) -> float | None:
         """What the pumps can give over the burn, less one [-]; None where nothing is burnt or no pump is there."""
@@ -148,18 +151,9 @@ def tapped(circuit: Circuit, solution: Solution) -> float:
     return sum(solution.links[e.id].flow for e in circuit.of_kind("auxiliary") if e.id in solution.links)
 
 
-WIDER = 20  # times: needles that are never the limit
-
-
-def without_injector_limits(circuit: Circuit) -> System:
+def without_injector_limits(circuit: Circuit) -> CompiledCircuit:
     """The circuit with injectors and needles that give whatever is commanded."""
-
-    def widened(part: Injectors) -> Injectors:
-        wide = part.rated_lph * WIDER if part.rated_lph and part.mode == "compensated" else None
-        return part.model_copy(update={"rated_lph": wide})
-
-    elements = [e.model_copy(update={"part": widened(e.part)}) if isinstance(e.part, Injectors) else e for e in circuit.elements]
-    return make_system(circuit.model_copy(update={"elements": elements}))
+    return make_what_if(circuit).unlimited.compiled
 
 
 def suction_need(pump: Element) -> float:
@@ -168,17 +162,15 @@ def suction_need(pump: Element) -> float:
     return own * 1000 if own is not None else house_figure("suction_stop")
 
 
-def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = None) -> Study:
-    """Solve a build at its cases, or at some of them, from the solutions of a study that is `like` it. Raises ValueError for a build without a brief."""
+def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = None, what_if: WhatIf | None = None) -> Study:
+    """Solve a build at its cases, or at some of them, from the solutions of a study that is `like` it; with the engine of its circuit where there is one already.
+    Raises ValueError for a build without a brief."""
     if build.brief is None:
         raise ValueError("the build has no brief, so nothing says what the engine asks for")
     what = burn(build.brief)
-    system = make_system(build.circuit)
+    if what_if is None:
+        what_if = make_what_if(build.circuit)
+        what_if.parent = like.what_if if like is not None else None
     cases = {case.key: case for case in make_cases(build.brief, what, build.circuit)}
-    near = {key: s.solution for key, s in like.solved.items()} if like is not None and not build.circuit.of_kind("controller") else {}
-    solved = {
-        key: Solved(case, turned_down(build.circuit, solve_network(system.at(case.point, case.demand), near.get(key))))
-        for key, case in cases.items()
-        if not only or key in only
-    }
-    return Study(build, build.brief, what, main_path(build.circuit), cases, solved, system)
+    solved = {key: Solved(case, what_if.at(case.point, case.demand)) for key, case in cases.items() if not only or key in only}
+    return Study(build, build.brief, what, main_path(build.circuit), cases, solved, what_if)

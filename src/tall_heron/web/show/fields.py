@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
+from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.base.units import QUANTITIES, parse, show
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.physics.fuel import CELSIUS
 from tall_heron.web.answers import Refused
 from tall_heron.web.show.text import number
 from tall_heron.web.show.units import Unit, unit

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.base.units import LPH, show
+from tall_heron.core.base.constants import LPH
+from tall_heron.core.base.units import show
 from tall_heron.core.document.circuit import PumpMap
 from tall_heron.core.physics.pump import make_curve
 from tall_heron.web.show.text import number

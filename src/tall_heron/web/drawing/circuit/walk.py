@@ -2,9 +2,9 @@
 
 from itertools import pairwise
 
-from tall_heron.core.base.units import PSI, show
+from tall_heron.core.base.constants import CELSIUS, PSI
+from tall_heron.core.base.units import show
 from tall_heron.core.document.path import Column, ways
-from tall_heron.core.physics.fuel import CELSIUS
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.drawing.charts.axis import Axis, make_axis
 from tall_heron.web.drawing.circuit.labels import Placer

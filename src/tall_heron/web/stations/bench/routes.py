@@ -8,8 +8,8 @@ from pydantic import ValidationError
 from werkzeug.wrappers import Response as BaseResponse
 
 from tall_heron.core.base.catalogue import table
+from tall_heron.core.base.constants import HORSEPOWER
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.base.units import HORSEPOWER
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Brief, Build, dump, load, readable
 from tall_heron.core.editing.free_line import read_line

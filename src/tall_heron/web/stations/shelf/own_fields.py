@@ -6,7 +6,8 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from tall_heron.core.base.units import LPH, QUANTITIES, parse, parse_dash
+from tall_heron.core.base.constants import LPH
+from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
 from tall_heron.core.document.circuit import About, Check, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator
 from tall_heron.core.shelf.curve_file import CurveTable, read_curves
 from tall_heron.core.shelf.own_part import OwnPart

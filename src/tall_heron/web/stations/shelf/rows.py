@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import table
-from tall_heron.core.base.units import LPH
+from tall_heron.core.base.constants import LPH
 from tall_heron.core.document.circuit import About, Check, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.web.show.text import bare, dash, shown, unit_of

@@ -1,0 +1,185 @@
+"""Newton's steps on the chains of a network at one operating point, in flows and piezometric pressures (global gradient method).
+
+Each chain is linearised as dQ = r + gu dPu + gv dPv; mass balance at the junctions then gives their pressure steps (elimination.py). One-way chains and
+regulators are complementarity pairs, and each step guesses which half holds: fast, and nearly always right. sweep.py is the same for many points at once.
+"""
+
+import math
+from dataclasses import dataclass
+
+from tall_heron.core.hydraulics.laws import (
+    FLOW_FLOOR,
+    FLOW_LEAST,
+    LEAK,
+    TYPICAL_FLOW,
+    ChainLaw,
+    RegulatorLaw,
+    chain_loss,
+    opening_flow,
+    starting_flow,
+)
+from tall_heron.core.hydraulics.network import Network
+
+FAST_STEPS = 24
+MOST_STEPS = 60  # where only small flows still move
+GROWTH = 4.0  # times a flow may change in one step: a regulator that opens would throw it further
+RESIDUAL = 1e-8  # of the largest flow
+TIGHTER = 10.0  # how much closer pressures must come, as a part of the largest
+STEP = 1e-7  # of its own flow: how far the next step may still move a chain's flow
+STEP_LEAST = 1e-8  # of the largest flow, for flows below SMALL
+SMALL = 1 / 3.6e6  # m3/s, 1 L/h: flows above it are known to a share of themselves
+ROUNDING = 4e-15  # of the largest pressure: what arithmetic leaves in a difference of two
+PRESSURE_FLOOR = 1.0  # Pa
+RUNAWAY = 1e25  # Pa
+
+Row = tuple[float, float, float]  # r [m3/s], gu, gv [m3/(s Pa)]
+
+
+@dataclass(slots=True)
+class State:
+    """Where the solver stands: `pressure` of the junctions [Pa, piezometric], `flow` of the chains [m3/s], the steps taken, the error in units of what is
+    accepted, and the chain that is furthest off."""
+
+    pressure: list[float]
+    flow: list[float]
+    steps: int = 0
+    error: float = math.inf
+    worst: int = 0
+
+    @property
+    def converged(self) -> bool:
+        """Whether the answer stands."""
+        return self.error <= 1.0
+
+
+def first_state(net: Network) -> State:
+    """Where a network without a near solution starts."""
+    flow = [starting_flow(c) for c in net.chains] + [TYPICAL_FLOW] * len(net.regulators)
+    return State([0.0] * net.frame.unknown + net.fixed, flow)
+
+
+def pressure_scale(net: Network, pressure: list[float]) -> float:
+    """The largest pressure [Pa]; a node between shut parts may stand anywhere, so no more than the pumps could give on top of the fixed pressures."""
+    return max(min(max(map(abs, pressure), default=0.0), net.greatest), PRESSURE_FLOOR)
+
+
+def newton(net: Network, state: State, most_steps: int = FAST_STEPS, stagnant: list[bool] | None = None, residual: float = RESIDUAL) -> State:
+    """Newton steps in place until the laws hold, every junction is in balance, and the next step would move no flow. Chains marked `stagnant` lie on islands
+    between shut parts: nothing flows there, and only what keeps them shut is looked at."""
+    frame, chains, regulators = net.frame, net.chains, net.regulators
+    ends, plan, unknown = frame.ends, frame.plan, frame.unknown
+    pressure, flow = state.pressure, state.flow
+    first, count, total = len(chains), len(flow), len(pressure)
+    rs, gus, gvs = [0.0] * count, [0.0] * count, [0.0] * count
+    step = 0
+    while step < (most_steps if state.error > 1.0 else MOST_STEPS):
+        step += 1
+        gap = spill = 0.0
+        for i in range(count):
+            u, v = ends[i]
+            pu, pv = pressure[u], pressure[v]
+            if stagnant is not None and stagnant[i]:
+                off = _stagnant_miss(net, i, pu, pv)
+                if off > gap:
+                    gap, state.worst = off, i
+                continue
+            if i < first:
+                q, off, held, r, g = chain_row(chains[i], flow[i], pu - pv)
+                gu, gv = g, -g
+            else:
+                q, off, held, r, gu, gv = regulator_row(regulators[i - first], flow[i], pu, pv)
+            flow[i], rs[i], gus[i], gvs[i] = q, r, gu, gv
+            if not held:  # shut, or at its most: what still leaks
+                if off > spill:
+                    spill = off
+            elif off > gap:
+                gap, state.worst = off, i
+        sums = [0.0] * total
+        for (u, v), q in zip(ends, flow, strict=True):
+            sums[u] -= q
+            sums[v] += q
+        scale = pressure_scale(net, pressure)
+        largest = max(max(map(abs, flow), default=0.0), FLOW_LEAST)
+        state.error = max(TIGHTER * gap / scale, max(map(abs, sums[:unknown]), default=0.0) / largest, spill / largest) / residual
+        change = plan.steps_of(sums, ends, rs, gus, gvs)
+        if not max(map(abs, change)) < RUNAWAY:
+            state.error = math.inf
+            break
+        moves = [r + gu * change[u] + gv * change[v] for (u, v), r, gu, gv in zip(ends, rs, gus, gvs, strict=True)]
+        if state.error <= 1.0 and (largest <= FLOW_LEAST or _settled(flow, moves, gus, gvs, largest, scale, stagnant, residual / RESIDUAL)):
+            break
+        for i in range(count):
+            q, d = flow[i], moves[i]
+            most = GROWTH * max(abs(q), TYPICAL_FLOW)
+            flow[i] = q + (most if d > most else -most if d < -most else d)
+        for i in range(unknown):
+            pressure[i] += change[i]
+    else:
+        if state.error <= 1.0:
+            state.error = 2.0  # small flows still move
+    state.steps += step
+    return state
+
+
+def _settled(
+    flow: list[float], moves: list[float], gus: list[float], gvs: list[float], largest: float, scale: float, stagnant: list[bool] | None, tighter: float
+) -> bool:
+    """Whether the next step would move no flow by more than its share, or than arithmetic itself leaves undetermined."""
+    least, rounding = STEP_LEAST * largest * tighter, ROUNDING * scale
+    for i, (q, d) in enumerate(zip(flow, moves, strict=True)):
+        size, move = abs(q), abs(d)
+        allowed = STEP * size * tighter if size > SMALL else least
+        if move > allowed and move > rounding * max(gus[i], -gvs[i]) and not (stagnant is not None and stagnant[i]):
+            return False
+    return True
+
+
+def chain_row(law: ChainLaw, q: float, dp: float) -> tuple[float, float, bool, float, float]:
+    """One chain at a flow and a pressure difference: its working flow, how far it is off [Pa, or m3/s where it is shut or at its most], whether its law holds
+    there, then r and g."""
+    if law.given is not None:
+        return q, abs(law.given - q), False, law.given - q, LEAK
+    if law.one_way and q <= 0:
+        at_rest = dp - law.cracking - (chain_loss(law, 0.0)[0] if law.pumps else 0.0)
+        if at_rest <= 0:
+            r = LEAK * at_rest - q
+            return q, r, False, r, LEAK
+        q = opening_flow(law, at_rest)
+    if q >= law.most:
+        miss = dp - chain_loss(law, law.most)[0] - law.cracking
+        if miss >= 0:
+            r = law.most - q + LEAK * miss
+            return q, -r, False, r, LEAK
+        q = law.most * (1 - 1e-9)
+    h, slope = chain_loss(law, q)
+    miss = dp - h - law.cracking
+    return q, abs(miss), True, miss / slope, 1 / slope
+
+
+def regulator_row(law: RegulatorLaw, q: float, pu: float, pv: float) -> tuple[float, float, bool, float, float, float]:
+    """One regulator: as chain_row, with gu and gv apart."""
+    dp, hold = pu - pv, law.hold
+    beyond = pu - law.target if law.side == 0 else law.target - pv
+    if q <= 0:
+        least = min(beyond, dp)
+        if least <= 0:
+            r = LEAK * least - q
+            gu, gv = (LEAK, -LEAK) if beyond > dp else (LEAK, 0.0) if law.side == 0 else (0.0, -LEAK)
+            return q, r, False, r, gu, gv
+        q = min(TYPICAL_FLOW, math.sqrt(dp / law.wide_open))
+    held, wide = beyond - hold * q, dp - law.wide_open * q * q
+    if held <= wide:
+        gu, gv = (1 / hold, 0.0) if law.side == 0 else (0.0, -1 / hold)
+        return q, abs(held), True, held / hold, gu, gv
+    g = 0.5 / (law.wide_open * max(q, FLOW_FLOOR))
+    return q, abs(wide), True, wide * g, g, -g
+
+
+def _stagnant_miss(net: Network, i: int, pu: float, pv: float) -> float:
+    """How far a chain without flow is from its law [Pa]."""
+    if i >= len(net.chains):
+        law = net.regulators[i - len(net.chains)]
+        return max(min(pu - law.target if law.side == 0 else law.target - pv, pu - pv), 0.0)
+    chain = net.chains[i]
+    at_rest = pu - pv - chain.cracking - (chain_loss(chain, 0.0)[0] if chain.pumps else 0.0)
+    return max(at_rest, 0.0) if chain.one_way else abs(pu - pv)
