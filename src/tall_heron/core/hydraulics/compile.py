@@ -7,7 +7,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from tall_heron.core.base.constants import GRAVITY, KPA, LPH
 from tall_heron.core.document.circuit import (
@@ -37,8 +37,7 @@ MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node 
 Follows = Literal["fluid", "pump", "manifold", "command"]
 
 
-@dataclass(slots=True, frozen=True)
-class FluidState:
+class FluidState(NamedTuple):
     """What a law needs of an operating point: fluid in SI, the point, and the commanded flow of each injector element [m3/s]."""
 
     density: float
@@ -262,7 +261,7 @@ def link_templates(element: Element, elevation: dict[str, float]) -> list[LinkTe
 
 @dataclass(slots=True)
 class Geometry:
-    """What a circuit's points share: its links, tanks (node and level [mm]), heights [m], injectors, usual positions of valves."""
+    """What a circuit's points share: its links, tanks (node and level [mm]), heights [m], injectors, usual positions of valves, jet pumps."""
 
     circuit: Circuit
     links: list[LinkTemplate]
@@ -270,6 +269,7 @@ class Geometry:
     elevation: dict[str, float] = field(default_factory=dict)
     injectors: dict[str, Injectors] = field(default_factory=dict)
     default_position: dict[str, str] = field(default_factory=dict)
+    jets: list[tuple[str, Jet]] = field(default_factory=list)
 
 
 def make_geometry(circuit: Circuit) -> Geometry:
@@ -282,5 +282,7 @@ def make_geometry(circuit: Circuit) -> Geometry:
             out.injectors[element.id] = element.part
         else:
             out.default_position[element.id] = next(iter(KINDS[element.kind].links), "")
+        if isinstance(element.part, Jet):
+            out.jets.append((element.id, element.part))
         out.links += link_templates(element, out.elevation)
     return out

@@ -47,11 +47,10 @@ class PumpRise:
     outside: bool
     currents: tuple[Curve, ...] | None = None
     given: float | None = None
+    shut_off: float = 0.0  # Pa, the rise at no flow
 
-    @property
-    def shut_off(self) -> float:
-        """The rise at no flow [Pa]."""
-        return rise(self, 0.0)[0]
+    def __post_init__(self) -> None:
+        self.shut_off = rise(self, 0.0)[0]
 
 
 @dataclass(slots=True)
@@ -96,6 +95,8 @@ class ChainLaw(NamedTuple):
 
 def make_chain(laws: list[Resistance | PumpRise]) -> ChainLaw:
     """The laws of parts in a row as one."""
+    if len(laws) == 1 and isinstance(alone := laws[0], Resistance) and not alone.friction_scale:
+        return ChainLaw(alone.linear, alone.square, (), (), alone.cracking, alone.one_way, alone.most, None)
     linear = square = cracking = 0.0
     most, one_way, given = INFINITE, False, None
     bores: dict[tuple[float, float], float] = {}
@@ -118,7 +119,7 @@ def make_chain(laws: list[Resistance | PumpRise]) -> ChainLaw:
     return ChainLaw(linear, square, frictions, tuple(pumps), cracking, one_way, most, given)
 
 
-def _floor(square: float) -> float:
+def slope_floor(square: float) -> float:
     """The flow that keeps the slope of Q|Q| above zero: where the loss is a hundred-millionth of a pascal, and no more than FLOW_FLOOR."""
     return min(FLOW_FLOOR, 1e-4 / math.sqrt(square)) if square else FLOW_FLOOR
 
@@ -128,7 +129,7 @@ def chain_loss(law: ChainLaw, q: float) -> tuple[float, float]:
     linear, square, frictions, pumps = law[:4]
     magnitude = q if q >= 0 else -q
     h = q * (linear + square * magnitude)
-    slope = linear + 2 * square * (magnitude if magnitude > FLOW_FLOOR else max(magnitude, _floor(square)))
+    slope = linear + 2 * square * (magnitude if magnitude > FLOW_FLOOR else max(magnitude, slope_floor(square)))
     for scale, per, rough in frictions:
         loss, bend = friction_loss(magnitude, scale, per, rough)
         h += loss if q >= 0 else -loss

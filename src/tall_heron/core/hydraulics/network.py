@@ -5,11 +5,11 @@ from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from tall_heron.core.base.constants import GRAVITY, KPA, LPH
-from tall_heron.core.document.circuit import Circuit, Element, Injectors, Jet
+from tall_heron.core.document.circuit import Circuit, Element, Injectors
 from tall_heron.core.document.point import Point, reference_pressure_kpa
-from tall_heron.core.hydraulics.compile import MANIFOLD, FluidState, Geometry, LinkTemplate, commanded_flow, link_templates, make_geometry
+from tall_heron.core.hydraulics.compile import MANIFOLD, FluidState, Geometry, commanded_flow, link_templates, make_geometry
 from tall_heron.core.hydraulics.jets import JetPair
-from tall_heron.core.hydraulics.laws import ChainLaw, Law, PumpRise, RegulatorLaw, Resistance, make_chain
+from tall_heron.core.hydraulics.laws import ChainLaw, Law, PumpRise, RegulatorLaw, make_chain
 from tall_heron.core.hydraulics.topology import Frame, make_frame
 
 Laws = Mapping[str, Law]  # laws by the key of their link, in place of those the circuit makes
@@ -61,6 +61,11 @@ class Network:
         return self.compiled.geometry
 
     @property
+    def given(self) -> bool:
+        """Whether a pump gives a flow against any pressure."""
+        return bool(self.laws) and any(c.given is not None for c in self.chains)
+
+    @property
     def n(self) -> int:
         """How many nodes have an unknown pressure."""
         return self.frame.n
@@ -87,7 +92,7 @@ class Network:
 class _Shared:
     """What all points of one fluid and one state of the circuit share: chains whose laws follow the fluid alone, and those of the pumps met so far."""
 
-    chains: dict[int, ChainLaw] = field(default_factory=dict)
+    steady: list[ChainLaw]
     pumps: dict[tuple[int, ...], ChainLaw] = field(default_factory=dict)  # by the chain and the identity of its pumps' laws
 
 
@@ -119,7 +124,7 @@ class CompiledCircuit:
         circuit = old.circuit.model_copy(update={"elements": elements})
         injectors = old.injectors | ({element.id: element.part} if isinstance(element.part, Injectors) else {})
         geometry = Geometry(circuit, links, old.tanks, old.elevation, injectors, old.default_position)
-        same = all((a.one_way, a.regulates, a.start) == (b.one_way, b.regulates, b.start) for a, b in zip(old.links, links, strict=True))
+        same = all((a.one_way, a.follows, a.start) == (b.one_way, b.follows, b.start) for a, b in zip(old.links, links, strict=True))
         return CompiledCircuit(geometry, self.frames if same else {})
 
     def at(self, point: Point, brief_demand: float | None = None, laws: Laws | None = None, chained: bool = True) -> Network:
@@ -138,12 +143,15 @@ class CompiledCircuit:
         if shared is None:
             if len(self.shared) > KEPT:
                 self.shared.clear()
-            shared = self.shared[fluid] = _Shared()
+            shared = self.shared[fluid] = _Shared(_steady(geometry, frame, state))
         chains, regulators = _fill(geometry, frame, state, shared, laws or {})
         fixed = self._fixed(frame, state)
-        pumps = sum([p.shut_off for c in chains for p in c.pumps])
-        greatest = max(map(abs, fixed), default=0.0) + pumps
-        return Network(self, brief_demand, frame, state, fixed, chains, regulators, greatest, laws or {}, _jets(geometry, frame))
+        greatest = max(map(abs, fixed), default=0.0)
+        for i, _, _ in frame.varying:
+            for pump in chains[i].pumps:
+                greatest += pump.shut_off
+        jets = _jets(geometry, frame) if geometry.jets else []
+        return Network(self, brief_demand, frame, state, fixed, chains, regulators, greatest, laws or {}, jets)
 
     def _commands(self, point: Point, brief_demand: float | None) -> dict[str, float]:
         asked = point.demand_lph
@@ -171,49 +179,47 @@ class CompiledCircuit:
         return out
 
 
+def _steady(geometry: Geometry, frame: Frame, state: FluidState) -> list[ChainLaw]:
+    """The laws of chains that follow the fluid alone; for the others an empty one keeps the place."""
+    varying = {i for i, _, _ in frame.varying}
+    out = []
+    for i, chain in enumerate(frame.chains[: frame.regulators]):
+        made = [] if i in varying else [geometry.links[frame.links[k].place].make(state) for k, _ in chain.members]
+        out.append(make_chain(made))  # type: ignore[arg-type]
+    return out
+
+
 def _fill(geometry: Geometry, frame: Frame, state: FluidState, shared: _Shared, laws: Laws) -> tuple[list[ChainLaw], list[RegulatorLaw]]:
     """The laws of a frame's chains and regulators at a point."""
-    chains: list[ChainLaw] = []
-    regulators: list[RegulatorLaw] = []
-    for i, chain in enumerate(frame.chains):
-        known = shared.chains.get(i) if not laws else None
-        if known is not None:
-            chains.append(known)
-            continue
-        templates = [geometry.links[frame.links[k].place] for k, _ in chain.members]
-        made = [(laws.get(t.key) if laws else None) or t.make(state) for t in templates]
-        if i >= frame.regulators:
-            assert isinstance(made[0], RegulatorLaw)
-            regulators.append(made[0])
-            continue
-        chains.append(_chain(i, templates, made, shared, bool(laws)))  # type: ignore[arg-type]
-    return chains, regulators
-
-
-def _chain(place: int, templates: list[LinkTemplate], made: list[Resistance | PumpRise], shared: _Shared, own: bool) -> ChainLaw:
-    """The law of one chain, kept where other points may share it."""
-    follows = {t.follows for t in templates}
-    if own or "command" in follows:
-        return make_chain(made)
-    if follows == {"fluid"}:
-        law = shared.chains[place] = make_chain(made)
-        return law
-    key = (place, *(id(x) for x in made if isinstance(x, PumpRise)))
-    known = shared.pumps.get(key)
-    if known is None:
-        known = make_chain(made)
-        if len(shared.pumps) < KEPT:
-            shared.pumps[key] = known
-    return known
+    links = geometry.links
+    chains = list(shared.steady)
+    for i, places, by_pump in frame.varying:
+        made = [links[place].make(state) for place in places]
+        key = (i, *[id(x) for x in made if isinstance(x, PumpRise)]) if by_pump else ()
+        known = shared.pumps.get(key) if by_pump else None
+        if known is None:
+            known = make_chain(made)  # type: ignore[arg-type]
+            if by_pump and len(shared.pumps) < KEPT:
+                shared.pumps[key] = known
+        chains[i] = known
+    regulators = [links[frame.links[c.members[0][0]].place].make(state) for c in frame.chains[frame.regulators :]]
+    if laws:
+        for i, chain in enumerate(frame.chains):
+            templates = [links[frame.links[k].place] for k, _ in chain.members]
+            if any(x.key in laws for x in templates):
+                own = [laws.get(x.key) or x.make(state) for x in templates]
+                if i < frame.regulators:
+                    chains[i] = make_chain(own)  # type: ignore[arg-type]
+                else:
+                    regulators[i - frame.regulators] = own[0]
+    return chains, regulators  # type: ignore[return-value]
 
 
 def _jets(geometry: Geometry, frame: Frame) -> list[JetPair]:
     """The jet pumps whose both links are live."""
-    parts = [(e.id, e.part) for e in geometry.circuit.elements if isinstance(e.part, Jet)]
-    if not parts:
-        return []
     live = {geometry.links[x.place].key for x in frame.links}
-    return [JetPair(f"{i}.motive", f"{i}.suction", part) for i, part in parts if f"{i}.motive" in live and f"{i}.suction" in live]
+    keys = [(f"{i}.motive", f"{i}.suction", part) for i, part in geometry.jets]
+    return [JetPair(nozzle, suction, part) for nozzle, suction, part in keys if nozzle in live and suction in live]
 
 
 def compile_circuit(circuit: Circuit) -> CompiledCircuit:

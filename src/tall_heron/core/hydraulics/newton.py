@@ -28,7 +28,7 @@ TIGHTER = 10.0  # how much closer pressures must come, as a part of the largest
 STEP = 1e-7  # of its own flow: how far the next step may still move a chain's flow
 STEP_LEAST = 1e-8  # of the largest flow, for flows below SMALL
 SMALL = 1 / 3.6e6  # m3/s, 1 L/h: flows above it are known to a share of themselves
-ROUNDING = 4e-15  # of the largest pressure: what arithmetic leaves in a difference of two
+ROUNDING = 5e-16  # of the largest pressure: what arithmetic leaves in a difference of two
 PRESSURE_FLOOR = 1.0  # Pa
 RUNAWAY = 1e25  # Pa
 
@@ -106,7 +106,9 @@ def newton(net: Network, state: State, most_steps: int = FAST_STEPS, stagnant: l
             state.error = math.inf
             break
         moves = [r + gu * change[u] + gv * change[v] for (u, v), r, gu, gv in zip(ends, rs, gus, gvs, strict=True)]
-        if state.error <= 1.0 and (largest <= FLOW_LEAST or _settled(flow, moves, gus, gvs, largest, scale, stagnant, residual / RESIDUAL)):
+        if stagnant is not None:
+            moves = [0.0 if x else d for x, d in zip(stagnant, moves, strict=True)]
+        if state.error <= 1.0 and (largest <= FLOW_LEAST or settled(flow, moves, [max(x) for x in zip(gus, [-g for g in gvs], strict=True)], largest, scale, residual)):
             break
         for i in range(count):
             q, d = flow[i], moves[i]
@@ -121,15 +123,13 @@ def newton(net: Network, state: State, most_steps: int = FAST_STEPS, stagnant: l
     return state
 
 
-def _settled(
-    flow: list[float], moves: list[float], gus: list[float], gvs: list[float], largest: float, scale: float, stagnant: list[bool] | None, tighter: float
-) -> bool:
-    """Whether the next step would move no flow by more than its share, or than arithmetic itself leaves undetermined."""
-    least, rounding = STEP_LEAST * largest * tighter, ROUNDING * scale
-    for i, (q, d) in enumerate(zip(flow, moves, strict=True)):
-        size, move = abs(q), abs(d)
-        allowed = STEP * size * tighter if size > SMALL else least
-        if move > allowed and move > rounding * max(gus[i], -gvs[i]) and not (stagnant is not None and stagnant[i]):
+def settled(flow: list[float], moves: list[float], slopes: list[float], largest: float, scale: float, residual: float) -> bool:
+    """Whether the next step would move no flow by more than its share, or than arithmetic itself leaves undetermined; `slopes` say how much flow a pascal moves."""
+    tighter, rounding = residual / RESIDUAL, ROUNDING * scale
+    least, share = STEP_LEAST * largest * tighter, STEP * tighter
+    for q, d, g in zip(flow, moves, slopes, strict=True):
+        move, size = (d if d >= 0 else -d), (q if q >= 0 else -q)
+        if move > (share * size if size > SMALL else least) and move > rounding * g:
             return False
     return True
 

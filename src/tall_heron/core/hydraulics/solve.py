@@ -11,6 +11,7 @@ from tall_heron.core.hydraulics.laws import Law
 from tall_heron.core.hydraulics.network import Network
 from tall_heron.core.hydraulics.newton import FAST_STEPS, RESIDUAL, State, first_state, newton
 from tall_heron.core.hydraulics.results import Solution, anchored
+from tall_heron.core.hydraulics.straight_line import program_for
 
 POLISH_STEPS = 60
 JET_STEPS = 40
@@ -71,10 +72,10 @@ def _solve_once(net: Network, near: Solution | None) -> Solution:
         part, reason = net.frame.impossible
         return Solution(net, State([], []), part, reason)
     if near is not None and near.converged:
-        state = newton(net, near_state(net, near))
+        state = _newton(net, near_state(net, near))
         if state.converged:
             return Solution(net, state, residual=state.error * RESIDUAL)
-    state = newton(net, first_state(net))
+    state = _newton(net, first_state(net))
     if not state.converged:
         net, state = _step_by_step(net, state)
     if state.converged:
@@ -82,6 +83,17 @@ def _solve_once(net: Network, near: Solution | None) -> Solution:
     element = net.geometry.links[net.frame.links[net.frame.chains[state.worst].members[0][0]].place].element
     reason = f"the sums do not close at {element}: its flow and pressures still disagree after {state.steps} steps"
     return Solution(net, state, element, reason, state.error * RESIDUAL)
+
+
+def _newton(net: Network, state: State) -> State:
+    """Newton's steps, by the shape's own program where it has one."""
+    program = program_for(net)
+    if program is None:
+        return newton(net, state)
+    try:
+        return State(*program(net.chains, net.regulators, net.greatest, state.pressure, state.flow, FAST_STEPS, RESIDUAL))
+    except (OverflowError, ZeroDivisionError):  # it ran away
+        return State([], [])
 
 
 def _step_by_step(net: Network, tried: State) -> tuple[Network, State]:

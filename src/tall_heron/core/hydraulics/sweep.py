@@ -5,6 +5,7 @@ A point whose kinks cycle here is solved alone by solve.py, so both give the sam
 
 from dataclasses import dataclass
 from itertools import groupby
+from operator import attrgetter
 from typing import Any
 
 import numpy as np
@@ -79,8 +80,11 @@ class _PumpRises:
         maps: dict[int, tuple[Any, Array]] = {}
         for column, law in enumerate(laws):
             for share, curve in zip(law.shares, law.curves, strict=True):
-                _, table = maps.setdefault(id(curve), (curve, np.tile([[0.0], [1.0], [0.0]], len(laws))))
-                table[:, column] = share.weight, share.flow_scale, share.flow_shift
+                known = maps.get(id(curve))
+                if known is None:
+                    known = maps[id(curve)] = curve, np.zeros((3, len(laws)))
+                    known[1][1] = 1.0
+                known[1][:, column] = share.weight, share.flow_scale, share.flow_shift
         self.maps = [(np.asarray(c.flow), np.asarray(c.pieces).T, table) for c, table in maps.values()]
 
     def at(self, q: Array) -> tuple[Array, Array]:
@@ -96,12 +100,12 @@ class _PumpRises:
         return np.minimum(total, self.relief), np.where(total > self.relief, 0.0, np.minimum(slope, 0.0))
 
 
-def _columns(rows: list[list[Any]], take: Any, width: int) -> Array:
-    """What `take` gives of each law, rows by points; a law that all points share fills its row once."""
-    table = np.empty((len(rows), width))
+def _columns(rows: list[list[Any]], name: str, width: int) -> Array:
+    """One figure of each law, rows by points; a law that all points share fills its row once."""
+    table, take = np.empty((len(rows), width)), attrgetter(name)
     for i, laws in enumerate(rows):
-        shared = all(x is laws[0] for x in laws)
-        table[i] = take(laws[0]) if shared else [take(x) for x in laws]
+        first = laws[0]
+        table[i] = take(first) if all([x is first for x in laws]) else list(map(take, laws))  # noqa: C419  a list is quicker
     return table
 
 
@@ -111,15 +115,13 @@ class _Chains:
     def __init__(self, nets: list[Network]) -> None:
         rows: list[list[ChainLaw]] = [list(x) for x in zip(*(net.chains for net in nets), strict=True)]
         size = len(nets)
-        self.linear, self.square, self.cracking, self.most = (
-            _columns(rows, take, size) for take in (lambda c: c.linear, lambda c: c.square, lambda c: c.cracking, lambda c: c.most)
-        )
+        self.linear, self.square, self.cracking, self.most = (_columns(rows, x, size) for x in ("linear", "square", "cracking", "most"))
         self.one_way = np.array([[laws[0].one_way] for laws in rows], bool).reshape(len(rows), 1)
         terms = [(i, j) for i, laws in enumerate(rows) for j in range(len(laws[0].frictions))]
         self.of = np.array([i for i, _ in terms], int)
         self.belongs = (np.arange(len(rows))[:, None] == self.of[None, :]).astype(float)
         own = [[c.frictions[j] for c in rows[i]] for i, j in terms]
-        self.scale, self.per, self.rough = (_columns(own, take, size) for take in (lambda f: f[0], lambda f: f[1], lambda f: f[2]))
+        self.scale, self.per, self.rough = (_columns(own, x, size) for x in ("scale", "reynolds_per_flow", "relative_roughness"))
         self.pumps = [(i, _PumpRises([c.pumps[j] for c in rows[i]])) for i, laws in enumerate(rows) for j in range(len(laws[0].pumps))]
         with np.errstate(divide="ignore"):
             self.opening = np.where(self.square > 0, 1 / np.sqrt(self.square), np.inf)
@@ -152,7 +154,9 @@ class _Chains:
         q = np.where(back & ~closed, np.minimum(self.opens_with, self.opening * np.sqrt(np.maximum(rest, 0.0))), q)
         h, slope = self.loss(np.minimum(q, self.most))
         miss = dp - h - self.cracking
-        limited = (q >= self.most) & (miss >= 0) & ~closed
+        at_most = (q >= self.most) & ~closed
+        limited = at_most & (miss >= 0)
+        q = np.where(at_most & ~limited, self.most * (1 - 1e-9), q)
         shut = closed | limited
         g = np.where(shut, LEAK, 1 / slope)
         r = np.where(closed, LEAK * rest - q, np.where(limited, self.most - q + LEAK * miss, miss * g))
@@ -164,9 +168,7 @@ class _Regulators:
 
     def __init__(self, nets: list[Network]) -> None:
         rows: list[list[RegulatorLaw]] = [list(x) for x in zip(*(net.regulators for net in nets), strict=True)]
-        self.target, self.hold, self.wide_open = (
-            _columns(rows, take, len(nets)) for take in (lambda x: x.target, lambda x: x.hold, lambda x: x.wide_open)
-        )
+        self.target, self.hold, self.wide_open = (_columns(rows, x, len(nets)) for x in ("target", "hold", "wide_open"))
         self.inlet = np.array([[laws[0].side == 0] for laws in rows], bool).reshape(len(rows), 1)
 
     def rows(self, q: Array, pu: Array, pv: Array) -> tuple[Array, Array, Array, Array, Array, Array]:

@@ -1,6 +1,6 @@
 """Nodes in order, links between their numbers and the chains they make, for one state of valves, pumps and injectors; and what stands in the way of fuel."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.hydraulics.compile import Geometry, LinkTemplate
@@ -32,7 +32,8 @@ class Chain:
 @dataclass(slots=True)
 class Frame:
     """`n` unknown nodes first in `ids`, then the `fixed` ones; `links`; `chains` over them, regulators last from `regulators` on, with the numbers of their ends
-    among `junctions` (nodes where chains meet, then the fixed ones) in `ends`; links that are `shut`; nodes that are `unconnected`."""
+    among `junctions` (nodes where chains meet, then the fixed ones) in `ends`; links that are `shut`; nodes that are `unconnected`; in `varying` the chains whose law is
+    more than the fluid's, as (chain, its links' places, whether it is a pump that makes it so)."""
 
     n: int
     ids: list[str]
@@ -48,6 +49,8 @@ class Frame:
     injector_node: dict[str, str]
     plan: Plan
     impossible: tuple[str, str] | None
+    varying: list[tuple[int, tuple[int, ...], bool]] = field(default_factory=list)
+    solves: int = 0  # how often it was solved: what is solved often is written out (straight_line.py)
 
     @property
     def unknown(self) -> int:
@@ -105,7 +108,18 @@ def make_frame(geometry: Geometry, position: dict[str, str], off: frozenset[str]
         injector_node=manifolds,
         plan=make_plan(len(junctions) - len(fixed), tuple(ends)),
         impossible=impossible,
+        varying=_varying(geometry, links, chains[:regulators]),
     )
+
+
+def _varying(geometry: Geometry, links: list[LiveLink], chains: list[Chain]) -> list[tuple[int, tuple[int, ...], bool]]:
+    out = []
+    for i, chain in enumerate(chains):
+        places = tuple([links[k].place for k, _ in chain.members])
+        follows = {geometry.links[place].follows for place in places}
+        if follows != {"fluid"}:
+            out.append((i, places, "command" not in follows))
+    return out
 
 
 def _chains(geometry: Geometry, links: list[LiveLink], n: int, chained: bool) -> tuple[list[Chain], int]:
