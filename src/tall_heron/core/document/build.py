@@ -244,4 +244,4 @@ def load(text: str | bytes) -> Build:
 
 def dump(build: Build) -> str:
     """The JSON text of a document."""
-    return json.dumps(build.model_dump(mode="json", exclude_none=True), ensure_ascii=False, indent=1)
+    return build.model_dump_json(exclude_none=True, indent=1)

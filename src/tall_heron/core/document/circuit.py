@@ -5,9 +5,10 @@ eight laws.
 """
 
 import itertools
-from typing import Annotated, Literal
+from collections.abc import Callable
+from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, model_validator
 
 from tall_heron.core.document.kinds import KINDS
 
@@ -18,6 +19,7 @@ class Record(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
+Made = TypeVar("Made")
 Name = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9][A-Za-z0-9 _\-]*$")]
 Positive = Annotated[float, Field(gt=0, le=1e9)]
 NotNegative = Annotated[float, Field(ge=0, le=1e9)]
@@ -335,6 +337,21 @@ class Circuit(Record):
     template: str | None = None
     nodes: Annotated[list[Node], Field(max_length=2000)]
     elements: Annotated[list[Element], Field(max_length=2000)]
+    _kept: dict[str, tuple[list[Element], Any]] = PrivateAttr(default_factory=dict)
+
+    def kept(self, name: str, make: Callable[["Circuit"], Made]) -> Made:
+        """What is made of the circuit once, under a name; a circuit never changes in place, and a copy with other elements makes it anew."""
+        known = self._kept.get(name)
+        if known is None or known[0] is not self.elements:
+            self._kept = {**self._kept, name: (self.elements, make(self))}
+        made: Made = self._kept[name][1]
+        return made
+
+    def __eq__(self, other: object) -> bool:
+        """Whether the documents are the same."""
+        return isinstance(other, Circuit) and (self.template, self.nodes, self.elements) == (other.template, other.nodes, other.elements)
+
+    __hash__ = None  # type: ignore[assignment]
 
     @model_validator(mode="after")
     def _hangs_together(self) -> "Circuit":

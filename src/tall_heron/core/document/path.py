@@ -1,8 +1,9 @@
 """The way of the fuel through a circuit: the line of parts from tank to injectors and back, parallel parts in one column."""
 
-from collections import deque
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
+from tall_heron.core.base.graphs import reached, shortest
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.kinds import BURNERS, KINDS
 
@@ -39,6 +40,12 @@ class Path:
     turn: int = 0
     branches: tuple[Branch, ...] = ()
 
+    def with_elements(self, new: Mapping[str, Element]) -> "Path":
+        """The same way with other elements of the same kind in their places."""
+        columns = tuple(replace(c, elements=tuple(new.get(e.id, e) for e in c.elements)) for c in self.columns)
+        branches = tuple(replace(b, elements=tuple(new.get(e.id, e) for e in b.elements)) for b in self.branches)
+        return replace(self, columns=columns, branches=branches)
+
     @property
     def pumps(self) -> tuple[Element, ...]:
         """The first pumps on the path, side by side; empty where there is none."""
@@ -61,6 +68,10 @@ Edges = dict[str, list[tuple[str, Element]]]
 
 
 def _edges(circuit: Circuit, backward: bool = False) -> Edges:
+    return circuit.kept("backward" if backward else "forward", lambda c: _make_edges(c, backward))
+
+
+def _make_edges(circuit: Circuit, backward: bool) -> Edges:
     out: Edges = {}
     for element in circuit.elements:
         for a, b in ways(element):
@@ -69,23 +80,21 @@ def _edges(circuit: Circuit, backward: bool = False) -> Edges:
     return out
 
 
+def _neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
+    make = {node: [there for there, _ in rows] for node, rows in _edges(circuit, backward).items()}
+    return circuit.kept("before" if backward else "after", lambda _: make)
+
+
 def reach(circuit: Circuit, start: str, backward: bool = False) -> list[Element]:
     """Every element met from a node on along (or against) the direction of the parts, nearest first; the way ends at tanks."""
     edges = _edges(circuit, backward)
     tanks = {e.ports["outlet"] for e in circuit.of_kind("tank")}
-    seen, queue, out, met = {start}, deque([start]), [], set()
-    while queue:
-        here = queue.popleft()
-        if here in tanks and here != start:
-            continue
-        for there, element in edges.get(here, ()):
-            if element.id not in met:
-                met.add(element.id)
-                out.append(element)
-            if there not in seen:
-                seen.add(there)
-                queue.append(there)
-    return out
+    met: dict[str, Element] = {}
+    for here, far in reached(_neighbours(circuit, backward), [start], tanks).items():
+        if far == 0 or here not in tanks:
+            for _, element in edges.get(here, ()):
+                met.setdefault(element.id, element)
+    return list(met.values())
 
 
 def upstream(circuit: Circuit, element: Element) -> list[Element]:
@@ -98,30 +107,6 @@ def downstream(circuit: Circuit, element: Element) -> list[Element]:
     return reach(circuit, ways(element)[0][1])
 
 
-Step = tuple[Element, str, str]
-
-
-def _line(edges: Edges, starts: list[str], goal: set[str]) -> list[Step]:
-    """The shortest line of parts from any start to any goal; where there is none, the line that gets furthest."""
-    came: dict[str, tuple[str, Element] | None] = dict.fromkeys(starts)
-    queue, last = deque(starts), starts[0]
-    while queue:
-        last = queue.popleft()
-        if last in goal and came[last] is not None:
-            break
-        for there, element in edges.get(last, ()):
-            if there not in came:
-                came[there] = (last, element)
-                queue.append(there)
-    line = []
-    step = came[last]
-    while step is not None:
-        line.append((step[1], step[0], last))
-        last = step[0]
-        step = came[last]
-    return line[::-1]
-
-
 def main_path(circuit: Circuit, start: str | None = None, end: str | None = None) -> Path:
     """The path of a circuit, from any tank to the nearest injectors or bowl, or from one tank to one of them by their ids; empty where there is no tank."""
     tanks = [t for t in circuit.of_kind("tank") if start in (None, t.id)]
@@ -130,21 +115,21 @@ def main_path(circuit: Circuit, start: str | None = None, end: str | None = None
     wanted = {e.ports["start"] for e in circuit.of_kind(*BURNERS) if end in (None, e.id)}
     outlets = [t.ports["outlet"] for t in tanks]
     forward, back = _edges(circuit), _edges(circuit, backward=True)
-    line = _line(forward, outlets, wanted)
+    line = shortest(forward, outlets, wanted.__contains__)
     gap = None
     at = line[-1][2] if line else outlets[0]
     rail_node = at if at in wanted else next(iter(sorted(wanted)), None)
     if at not in wanted and rail_node is not None:
         # No way through: what leads up to the break, then what lies between it and the injectors.
         gap = len(line) + 1
-        line += [(e, b, a) for e, a, b in reversed(_line(back, [rail_node], set(outlets)))]
+        line += [(e, b, a) for e, a, b in reversed(shortest(back, [rail_node], set(outlets).__contains__))]
     if rail_node is not None:
-        line += _line(forward, [rail_node], set(outlets))
+        line += shortest(forward, [rail_node], set(outlets).__contains__)
     first = tanks[outlets.index(line[0][1])] if line and line[0][1] in outlets else tanks[0]
     columns = [Column((first,), "", first.ports["outlet"])]
     shown = {e.id for e, _, _ in line} | {first.id}
-    from_tank = _ranks(forward, outlets)
-    to_rail = _ranks(back, sorted(wanted))
+    from_tank = reached(_neighbours(circuit, False), outlets)
+    to_rail = reached(_neighbours(circuit, True), sorted(wanted))
     met: set[str] = set()
     for element, start, end in line:
         if element.id in met:
@@ -204,14 +189,3 @@ def _place(element: Element, from_tank: dict[str, int], to_rail: dict[str, int])
     """How far an element's start is from a tank and its end from the rail: parts in parallel share both."""
     start, end = ways(element)[0] if ways(element) else ("", "")
     return from_tank.get(start), to_rail.get(end)
-
-
-def _ranks(edges: Edges, starts: list[str]) -> dict[str, int]:
-    ranks, queue = dict.fromkeys(starts, 0), deque(starts)
-    while queue:
-        here = queue.popleft()
-        for there, _ in edges.get(here, ()):
-            if there not in ranks:
-                ranks[there] = ranks[here] + 1
-                queue.append(there)
-    return ranks

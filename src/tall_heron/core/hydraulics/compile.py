@@ -7,7 +7,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from tall_heron.core.base.constants import GRAVITY, KPA, LPH
 from tall_heron.core.document.circuit import (
@@ -64,6 +64,11 @@ class LinkTemplate:
     area: float = 0.0
     one_way: bool = False
     regulates: bool = False
+
+    @property
+    def turns(self) -> tuple[Any, ...]:
+        """All that the topology knows of it."""
+        return self.key, self.start, self.end, self.position, self.follows, self.one_way, self.regulates
 
     @property
     def into_manifold(self) -> bool:
@@ -270,6 +275,15 @@ class Geometry:
     injectors: dict[str, Injectors] = field(default_factory=dict)
     default_position: dict[str, str] = field(default_factory=dict)
     jets: list[tuple[str, Jet]] = field(default_factory=list)
+    _signature: Any = None
+
+    @property
+    def signature(self) -> Any:
+        """What makes two circuits one topology: links and how they turn, nodes, tanks."""
+        if self._signature is None:
+            tanks = tuple((name, node) for name, (node, _) in self.tanks.items())
+            self._signature = tuple(x.turns for x in self.links), tuple(self.elevation), tanks
+        return self._signature
 
 
 def make_geometry(circuit: Circuit) -> Geometry:

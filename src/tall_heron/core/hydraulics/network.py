@@ -10,7 +10,7 @@ from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import MANIFOLD, FluidState, Geometry, commanded_flow, link_templates, make_geometry
 from tall_heron.core.hydraulics.jets import JetPair
 from tall_heron.core.hydraulics.laws import ChainLaw, Law, PumpRise, RegulatorLaw, make_chain
-from tall_heron.core.hydraulics.topology import Frame, make_frame
+from tall_heron.core.hydraulics.topology import Frame, frame_of
 
 Laws = Mapping[str, Law]  # laws by the key of their link, in place of those the circuit makes
 KEPT = 24  # fluids whose chains are kept
@@ -124,7 +124,7 @@ class CompiledCircuit:
         circuit = old.circuit.model_copy(update={"elements": elements})
         injectors = old.injectors | ({element.id: element.part} if isinstance(element.part, Injectors) else {})
         geometry = Geometry(circuit, links, old.tanks, old.elevation, injectors, old.default_position)
-        same = all((a.one_way, a.follows, a.start) == (b.one_way, b.follows, b.start) for a, b in zip(old.links, links, strict=True))
+        same = all(a.turns == b.turns for a, b in zip(old.links, links, strict=True))
         return CompiledCircuit(geometry, self.frames if same else {})
 
     def at(self, point: Point, brief_demand: float | None = None, laws: Laws | None = None, chained: bool = True) -> Network:
@@ -136,7 +136,7 @@ class CompiledCircuit:
         key = off, tuple(point.position.items()), drawing, chained
         frame = self.frames.get(key)
         if frame is None:
-            frame = self.frames[key] = make_frame(geometry, point.position, off, drawing, chained)
+            frame = self.frames[key] = frame_of(geometry, point.position, off, drawing, chained)
         state = FluidState(density, viscosity, point, commanded)
         fluid = key, density, viscosity, tuple(point.clogging.items())
         shared = self.shared.get(fluid)

@@ -49,6 +49,25 @@ class Solution:
         """Pressures [Pa gauge], None where undefined."""
         return self._both()[0]
 
+    def pressure(self, node: str) -> float | None:
+        """The pressure of one node [Pa gauge], as in `nodes`; quick where fuel leaves the circuit there, since that joins it to a fixed pressure."""
+        if self._read is None and (place := self.net.frame.burners.get(node)) is not None:
+            i, junction = place
+            if self.state.flow[i] > STAGNANT * max(max(map(abs, self.state.flow)), FLOW_LEAST):
+                return self.state.pressure[junction] - self.net.height(self.net.frame.junctions[junction])
+        return self.nodes.get(node)
+
+    def flow(self, key: str) -> float:
+        """The flow of one link [m3/s], as in `links`, without reading the others; 0.0 where there is none of that key."""
+        place = self.net.frame.chain_of.get(key) if self._read is None else None
+        if place is None:
+            link = self.links.get(key)
+            return link.flow if link is not None else 0.0
+        i, sense = place
+        largest = max(max(map(abs, self.state.flow)), FLOW_LEAST)
+        flow = sense * self.state.flow[i]
+        return flow if abs(flow) > STAGNANT * largest and largest > FLOW_LEAST else 0.0
+
     @property
     def links(self) -> dict[str, LinkResult]:
         """Every link by its key."""

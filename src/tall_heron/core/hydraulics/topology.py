@@ -1,6 +1,7 @@
 """Nodes in order, links between their numbers and the chains they make, for one state of valves, pumps and injectors; and what stands in the way of fuel."""
 
 from dataclasses import dataclass, field
+from typing import Any
 
 from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.hydraulics.compile import Geometry, LinkTemplate
@@ -50,6 +51,8 @@ class Frame:
     plan: Plan
     impossible: tuple[str, str] | None
     varying: list[tuple[int, tuple[int, ...], bool]] = field(default_factory=list)
+    chain_of: dict[str, tuple[int, int]] = field(default_factory=dict)  # links by their key: their chain, and 1 or -1 for their sense in it
+    burners: dict[str, tuple[int, int]] = field(default_factory=dict)  # nodes of injectors and bowls: their chain and junction
     solves: int = 0  # how often it was solved: what is solved often is written out (straight_line.py)
 
     @property
@@ -58,9 +61,25 @@ class Frame:
         return len(self.junctions) - len(self.fixed)
 
 
-def make_frame(geometry: Geometry, position: dict[str, str], off: frozenset[str], drawing: frozenset[str], chained: bool = True) -> Frame:
+_kept: dict[Any, Frame] = {}
+KEPT = 256
+
+
+def frame_of(geometry: Geometry, position: dict[str, str], off: frozenset[str], drawing: frozenset[str], chained: bool = True) -> Frame:
     """The frame with valves in `position`, parts that are `off`, and the injectors that are `drawing`; each link a chain of its own where they are not to be
-    `chained`."""
+    `chained`. Circuits of one topology share their frames, and with them what is known of solving them."""
+    key = geometry.signature, tuple(position.items()), off, drawing, chained
+    frame = _kept.get(key)
+    if frame is None:
+        frame = make_frame(geometry, position, off, drawing, chained)
+        while len(_kept) >= KEPT:
+            _kept.pop(next(iter(_kept)), None)
+        _kept[key] = frame
+    return frame
+
+
+def make_frame(geometry: Geometry, position: dict[str, str], off: frozenset[str], drawing: frozenset[str], chained: bool = True) -> Frame:
+    """frame_of, made anew."""
     live: list[tuple[int, LinkTemplate]] = []
     shut: list[Shut] = []
     for place, link in enumerate(geometry.links):
@@ -108,6 +127,8 @@ def make_frame(geometry: Geometry, position: dict[str, str], off: frozenset[str]
         injector_node=manifolds,
         plan=make_plan(len(junctions) - len(fixed), tuple(ends)),
         impossible=impossible,
+        burners={ids[c.u]: (i, at[c.u]) for i, c in enumerate(chains) if geometry.links[links[c.members[0][0]].place].into_manifold},
+        chain_of={geometry.links[links[k].place].key: (i, sense) for i, c in enumerate(chains) for k, sense in c.members},
         varying=_varying(geometry, links, chains[:regulators]),
     )
 

@@ -273,6 +273,7 @@ class _Search:
         self.build, self.groups = build, groups
         self.known: dict[tuple[int, ...], Found] = {}
         self.start = make_study(build)
+        self.elements = {e.id: e for e in build.circuit.elements}
         self.looked = 0
         self.fitted: dict[tuple[str, int], Element] = {}
         for group in groups:
@@ -284,13 +285,22 @@ class _Search:
 
     def made(self, pick: list[int]) -> Build:
         """The build with the choices fitted."""
-        chosen = {i: self.fitted[i, k] for group, k in zip(self.groups, pick, strict=True) for i in group.ids}
+        chosen = self.chosen(pick)
         circuit = self.build.circuit.model_copy(update={"elements": [chosen.get(e.id, e) for e in self.build.circuit.elements]})
         return self.build.model_copy(update={"circuit": circuit})
 
+    def chosen(self, pick: list[int]) -> dict[str, Element]:
+        """The elements of a choice."""
+        return {i: self.fitted[i, k] for group, k in zip(self.groups, pick, strict=True) for i in group.ids}
+
+    def study(self, pick: list[int]) -> Study:
+        """The study of a choice."""
+        new = [e for i, e in self.chosen(pick).items() if e != self.elements[i]]
+        return self.start.fitted(self.made(pick), new)
+
     def judged(self, pick: list[int]) -> list[Finding]:
         """What the rules of sizing find against a choice."""
-        return judge(make_study(self.made(pick), like=self.start))
+        return judge(self.study(pick))
 
     def found(self, pick: list[int]) -> Found:
         """The rules that find something against a choice, with their levels."""
@@ -318,7 +328,7 @@ class _Search:
                     decided, refused = f"{group.options[smaller][1].title} would not do", against
                     break
             rows.append(Sized(group.ids, now.title if now else "", group.options[k][1], decided, refused))
-        study = make_study(self.made(pick), like=self.start)
+        study = self.study(pick)
         left = judge(study)
         known = {(f.rule, f.part) for f in left}
         left += [f for f in check(study)[0] if f.level in LEVELS and (f.rule, f.part) not in known]

@@ -15,13 +15,14 @@ from tall_heron.core.base.roots import last_below
 from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.hydraulics.compile import injectors_full_flow
-from tall_heron.core.hydraulics.laws import Resistance, resistance
+from tall_heron.core.hydraulics.laws import ChainLaw, Resistance, chain_loss, make_chain
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.keep_up import KeepUp
 from tall_heron.core.study.study import Study, suction_need, tapped
 
 LEAST, MOST = 1e-6, 10.0  # times the power asked: beyond it a part counts as without limit
+CLOSE = 2e-4  # of the power, to which the pumps' ceiling is found
 Verdict = Literal["enough", "toss-up", "short"]
 
 
@@ -104,7 +105,7 @@ def _pumps(study: Study) -> Limit:
         def measure(times: float) -> float:
             if times not in known:
                 solution = unlimited.at(case.point, case.demand * times)
-                deliver = sum(solution.links[i].flow for i in ids if i in solution.links) - tapped(study.build.circuit, solution)
+                deliver = sum(solution.flow(i) for i in ids) - tapped(study.build.circuit, solution)
                 known[times] = case.demand * times * (1 + spare) / deliver if deliver > 0 else 1e9
             return known[times]
 
@@ -127,12 +128,14 @@ def _pumps(study: Study) -> Limit:
 
 def _reaches_one(measure: Measure) -> float:
     """Where a measure that is nearly proportional to power reaches 1, to two thousandths of itself; 0.0 where it does at no power."""
-    at_one = measure(1.0)
-    low, high = (LEAST, 1.0) if at_one > 1 else (1.0, MOST)
-    ends = [at_one - 1 if x == 1.0 else measure(x) - 1 for x in (low, high)]
+    guess = min(max(1 / measure(1.0), LEAST), MOST)
+    below, above = guess * (1 - CLOSE), guess * (1 + CLOSE)
+    if measure(below) <= 1 < measure(above):
+        return below
+    ends = measure(LEAST) - 1, measure(MOST) - 1
     if ends[0] > 0 or ends[1] <= 0:
-        return 0.0 if ends[0] > 0 else high
-    return last_below(lambda times: measure(times) - 1, low, high, 5e-4, (ends[0], ends[1]))
+        return 0.0 if ends[0] > 0 else MOST
+    return last_below(lambda times: measure(times) - 1, LEAST, MOST, 2 * CLOSE, ends)
 
 
 def _pumps_alone(study: Study, ids: tuple[str, ...], wanted: float, tolerance: float) -> Limit:
@@ -211,16 +214,16 @@ def _flows(study: Study, keep_up: KeepUp) -> Flows:
     return Flows(study, keep_up, frozenset(plain))
 
 
-def _laws(study: Study) -> dict[str, Resistance]:
+def _laws(study: Study) -> dict[str, ChainLaw]:
     """The compiled law of each resisting part at peak."""
-    return {k.element: k.law for k in study.peak.solution.net.links if isinstance(k.law, Resistance)}
+    return {k.element: make_chain([k.law]) for k in study.peak.solution.net.links if isinstance(k.law, Resistance)}
 
 
-def _loss_at(law: Resistance, flow: float) -> float:
-    return resistance(law, flow)[0] + law.cracking
+def _loss_at(law: ChainLaw, flow: float) -> float:
+    return chain_loss(law, flow)[0] + law.cracking
 
 
-def _losses(study: Study, laws: dict[str, Resistance], flows: Flows, only: str | None) -> list[Limit]:
+def _losses(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | None) -> list[Limit]:
     """Filters, hoses, checks, merges and rails: each may take so much."""
     base, brief = study.brief.base_kpa * 1000, study.brief
     small = (allowance(brief, "check_allowance"), "filter_tolerance")
@@ -243,7 +246,7 @@ def _losses(study: Study, laws: dict[str, Resistance], flows: Flows, only: str |
         allowed, tolerance = allowances[element.kind]
         law, flow = laws[element.id], flows.of(element.id)
 
-        def measure(times: float, law: Resistance = law, flow: Callable[[float], float] = flow, allowed: float = allowed) -> float:
+        def measure(times: float, law: ChainLaw = law, flow: Callable[[float], float] = flow, allowed: float = allowed) -> float:
             return _loss_at(law, flow(times)) / allowed
 
         steps = [
@@ -263,7 +266,7 @@ def _losses(study: Study, laws: dict[str, Resistance], flows: Flows, only: str |
     return rows
 
 
-def _far_rails(study: Study, laws: dict[str, Resistance], flows: Flows, only: str | None) -> list[Limit]:
+def _far_rails(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | None) -> list[Limit]:
     """A rail that hangs at the end of another: what lies between may take no more than rails may differ."""
     allowed = house_figure("rail_difference_share") * study.brief.base_kpa * 1000
     rows = []
@@ -274,7 +277,7 @@ def _far_rails(study: Study, laws: dict[str, Resistance], flows: Flows, only: st
             continue
         through = [(laws[e.id], flows.of(e.id)) for e in met]
 
-        def measure(times: float, through: list[tuple[Resistance, Callable[[float], float]]] = through) -> float:
+        def measure(times: float, through: list[tuple[ChainLaw, Callable[[float], float]]] = through) -> float:
             return sum(_loss_at(law, flow(times)) for law, flow in through) / allowed
 
         most = max(met, key=lambda e: _loss_at(laws[e.id], flows.of(e.id)(1.0)))
@@ -284,7 +287,7 @@ def _far_rails(study: Study, laws: dict[str, Resistance], flows: Flows, only: st
     return rows
 
 
-def _suction(study: Study, laws: dict[str, Resistance], flows: Flows, only: str | None) -> list[Limit]:
+def _suction(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | None) -> list[Limit]:
     """The suction side keeps the pump's inlet at least the pump's need above boiling."""
     if not study.path.pumps:
         return []

@@ -9,7 +9,7 @@ from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.shelf.totals import mass_of, price_of
 from tall_heron.core.sizing.limits import make_limits
-from tall_heron.core.study.study import Study, make_study
+from tall_heron.core.study.study import Study
 
 HOPELESS = 0.3  # of the rail pressure missing: such a pump feeds no power at all, and its ceiling is not looked for
 
@@ -38,12 +38,12 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
     before = study.rail_error(study.solved[case_key])
     for part in swaps_for(element, own):
         build = fit(study.build, element.id, part.name, own)
-        tried = make_study(build, (case_key, "peak"), study)
+        new = build.circuit.element(element.id) or element
+        tried = study.fitted(build, [new], tuple({case_key, "peak"}))
         solved = tried.solved[case_key]
         link, after = solved.solution.link(element.id), tried.rail_error(solved)
         hopeless = after is not None and after[0] < -HOPELESS * after[1]
         limit = next(iter(make_limits(tried, element.id)), None) if not hopeless else None
-        new = build.circuit.element(element.id) or element
         rows.append(
             Swap(
                 part,

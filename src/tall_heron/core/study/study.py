@@ -1,6 +1,7 @@
 """A build solved at each of its cases: what the rules read."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from tall_heron.core.base.catalogue import house_figure
@@ -16,7 +17,7 @@ from tall_heron.core.physics.fuel import Fuel, season_reid_vapour, true_vapour_p
 from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.study.cases import Case, make_cases
 from tall_heron.core.study.demand import Burn, allowance, asked_rail_pressure, burn
-from tall_heron.core.study.what_if import WhatIf, make_what_if
+from tall_heron.core.study.what_if import Fitted, WhatIf, make_what_if
 
 AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
 
@@ -49,15 +50,24 @@ class Study:
 
     def pumps_deliver(self, solved: Solved) -> float:
         """What the first pumps on the path deliver together [m3/s]; without a pump, what runs from the tank."""
-        links = solved.solution.links
         if not self.path.pumps:  # gravity: what leaves the tank
             first = self.path.columns[1].elements if len(self.path.columns) > 1 else ()
-            return sum(x.flow for x in links.values() if x.element in {e.id for e in first})
-        return sum(links[e.id].flow for e in self.path.pumps if e.id in links)
+            return sum(x.flow for x in solved.solution.links.values() if x.element in {e.id for e in first})
+        return sum(solved.solution.flow(e.id) for e in self.path.pumps)
 
     def wanted(self, solved: Solved, part: Injectors) -> float:
         """What a set of injectors, a bowl or a tap is asked for at a case [m3/s]."""
         return commanded_flow(part, solved.case.demand, self.what_if.compiled.geometry.injectors)
+
+    def fitted(self, build: Build, new: Sequence[Element], only: tuple[str, ...] = ()) -> "Study":
+        """The study of a build that differs in some elements alone, at all its cases or at some: numberings, way and cases are this one's."""
+        elements = {e.id: e for e in new}
+        same = all((old := self.build.circuit.element(e.id)) is not None and old.kind == e.kind for e in new)
+        path = self.path.with_elements(elements) if same else main_path(build.circuit)
+        what_if = self.what_if.changed(*(Fitted(e) for e in new))
+        keys = only or tuple(self.cases)
+        solved = {key: Solved(self.cases[key], what_if.at(self.cases[key].point, self.cases[key].demand)) for key in keys}
+        return Study(build, self.brief, self.burn, path, self.cases, solved, what_if)
 
     def height(self, node: str) -> float:
         """Elevation of a node [m]."""
@@ -90,8 +100,7 @@ class Study:
         def lacks(demand: float) -> float:
             """What the rail lacks [Pa]."""
             solution = what_if.at(solved.case.point, demand)
-            pressure = solution.nodes.get(node) if solution.converged else None
-            return least - (pressure or 0.0) if solution.converged else math.inf
+            return least - (solution.pressure(node) or 0.0) if solution.converged else math.inf
 
         at_none, at_most = lacks(1e-9), lacks(most)
         if at_none > 0:
@@ -148,7 +157,7 @@ class Study:
 
 def tapped(circuit: Circuit, solution: Solution) -> float:
     """What auxiliary taps take [m3/s], beside the engine's burn."""
-    return sum(solution.links[e.id].flow for e in circuit.of_kind("auxiliary") if e.id in solution.links)
+    return sum(solution.flow(e.id) for e in circuit.of_kind("auxiliary"))
 
 
 def without_injector_limits(circuit: Circuit) -> CompiledCircuit:
