@@ -1,7 +1,7 @@
 """A client on a database of its own, with the demo build."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -16,9 +16,11 @@ Post = Callable[..., Any]
 
 
 @pytest.fixture
-def app(tmp_path: Path) -> Flask:
+def app(tmp_path: Path) -> Iterator[Flask]:
     add_demo(tmp_path / "demo.sqlite")
-    return create_app(tmp_path / "demo.sqlite")
+    made = create_app(tmp_path / "demo.sqlite")
+    yield made
+    made.extensions["connections"].close()
 
 
 @pytest.fixture

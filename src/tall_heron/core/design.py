@@ -22,9 +22,12 @@ class Design:
     cuts: list[Cut]
 
 
-def design(build: Build) -> Design:
-    """What a build with a brief comes to. Raises ValueError for a build without one."""
-    study = make_study(build)
-    cuts = make_cut_rows(build.circuit)
+def design(build: Build, like: Study | None = None) -> Design:
+    """What a build with a brief comes to, from the solutions of a study that is `like` it. Raises ValueError for a build without one."""
+    return design_of(make_study(build, like=like))
+
+
+def design_of(study: Study) -> Design:
+    """What a solved build comes to."""
     findings, passed = check(study)
-    return Design(study, findings, passed, make_limits(study), cuts)
+    return Design(study, findings, passed, make_limits(study), make_cut_rows(study.build.circuit))

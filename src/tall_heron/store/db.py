@@ -1,6 +1,7 @@
 """Opening the database: pragmas, numbered migrations, transactions."""
 
 import sqlite3
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -17,6 +18,30 @@ def connect(path: Path) -> sqlite3.Connection:
     connection.execute("PRAGMA synchronous = FULL")
     connection.execute("PRAGMA foreign_keys = ON")
     return connection
+
+
+class Connections:
+    """One connection a thread, kept open: the last one to close would write the log back and delete it, which takes as long as all else of an edit."""
+
+    def __init__(self, path: Path) -> None:
+        self.path, self.opened = path, 0
+        self._here = threading.local()
+        self._all: list[sqlite3.Connection] = []
+
+    def here(self) -> sqlite3.Connection:
+        """This thread's connection."""
+        known: sqlite3.Connection | None = getattr(self._here, "connection", None)
+        if known is None:
+            known = self._here.connection = connect(self.path)
+            self._all.append(known)
+            self.opened += 1
+        return known
+
+    def close(self) -> None:
+        """Close every thread's."""
+        while self._all:
+            self._all.pop().close()
+        self._here = threading.local()
 
 
 @contextmanager

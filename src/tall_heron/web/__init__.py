@@ -9,6 +9,7 @@ from werkzeug.exceptions import HTTPException, SecurityError
 
 from tall_heron import __version__
 from tall_heron.store import db
+from tall_heron.web import answers
 from tall_heron.web.answers import Refused
 from tall_heron.web.show import text, units
 from tall_heron.web.stations import convert
@@ -62,6 +63,7 @@ def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
         app.register_blueprint(blueprint)
     with db.opened(database):
         pass  # brings the schema up to date before the first request
+    app.extensions["connections"] = db.Connections(database)
     app.before_request(_open)
     app.teardown_request(_close)
     app.after_request(_secure)
@@ -83,13 +85,11 @@ def _open() -> None:
     from flask import current_app
 
     if request.endpoint != "static":
-        g.connection = db.connect(current_app.config["DATABASE"])
+        g.connection = current_app.extensions["connections"].here()
 
 
 def _close(_: BaseException | None) -> None:
-    connection = g.pop("connection", None)
-    if connection is not None:
-        connection.close()
+    answers.give_back()
 
 
 def _secure(response: Response) -> Response:

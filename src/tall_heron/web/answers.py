@@ -7,6 +7,8 @@ from typing import Any
 from flask import abort, g, request
 
 from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.base.kept import Kept
+from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.shelf.own_part import on_shelf
 from tall_heron.core.shelf.shelf import ShelfPart
@@ -27,12 +29,16 @@ def overtaken(row: Any, field: str) -> Refused:
     return Refused(field, words, 409, row["head"])
 
 
+BUILDS, DESIGNS = Kept[Build](48), Kept[Design](6)  # by the hash of their document: a page that asks again finds them made
+
+
 @dataclass(frozen=True)
 class Stored:
-    """A build as stored: its row and its document."""
+    """A build as stored: its row and its document; and the hash of the one it was changed from just now."""
 
     row: Any
     build: Build
+    was: str = ""
 
 
 def stored(slug: str) -> Stored:
@@ -40,15 +46,39 @@ def stored(slug: str) -> Stored:
     row = builds.find(g.connection, slug)
     if row is None:
         abort(404)
-    build = load(row["document"])
+    build = BUILDS.get(row["sha256"], lambda: load(row["document"]))
     if build.brief is None:
         abort(409, "This build is a circuit without a brief. Solve it on the command line, or add a brief to its file and open it again.")
     return Stored(row, build)
 
 
+def designed(found: Stored) -> Design:
+    """What a build comes to: made once for a document, near the one it was changed from. A request has it for itself until it ends."""
+    lent: dict[str, Design] = g.setdefault("lent", {})
+    key = found.row["sha256"]
+    if key not in lent:
+        before = DESIGNS.take(found.was) if found.was else None
+        if before is not None:
+            lent[found.was] = before
+        lent[key] = DESIGNS.take(key) or design(found.build, before.study if before is not None else None)
+    return lent[key]
+
+
+def give_back() -> None:
+    """Keep what this request has used, for the next."""
+    for key, made in g.pop("lent", {}).items():
+        DESIGNS.put(key, made)
+
+
 def own_shelf() -> list[ShelfPart]:
     """The builder's own parts, the newest first."""
     return [on_shelf(row["name"], row["document"]) for row in own_parts.every(g.connection)]
+
+
+def marks() -> dict[str, str]:
+    """The pieces that a page asking to look says it has: `name=mark` in a header, apart by commas."""
+    pairs = [x.partition("=") for x in request.headers.get("X-Have", "").split(",")]
+    return {name.strip(): mark for name, _, mark in pairs if mark}
 
 
 def body() -> dict[str, Any]:
@@ -79,9 +109,12 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
         build = load(document)
     except BuildErrors as errors:
         raise Refused(field, "; ".join(e.message for e in errors.errors)) from None
-    if document != found.row["document"]:
+    if document != dump(found.build):
         try:
             builds.save(g.connection, found.row["id"], on, name, document)
         except builds.ChangedElsewhere:
             raise overtaken(builds.find(g.connection, slug), field) from None
-    return Stored(builds.find(g.connection, slug), build)
+    row = builds.find(g.connection, slug)
+    assert row is not None
+    BUILDS.put(row["sha256"], build)
+    return Stored(row, build, found.row["sha256"])

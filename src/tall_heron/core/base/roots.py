@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable
 
 STEPS = 80
+WIDER = (1.1, 1.3, 2.0, 4.0)  # times, how a bracket grows from its guess; then to its end
 
 
 def last_below(measure: Callable[[float], float], low: float, high: float, close: float = 1e-7, ends: tuple[float, float] | None = None) -> float:
@@ -38,3 +39,32 @@ def last_below(measure: Callable[[float], float], low: float, high: float, close
             at_low /= 2 if side > 0 else 1
             side = 1
     return low
+
+
+def last_below_near(measure: Callable[[float], float], guess: float, least: float, most: float, close: float) -> float:
+    """last_below from a guess, for measures that cost much: the bracket grows from the guess until it holds the crossing, toward `least` and `most`, both above
+    zero. 0.0 where the measure is above zero at `least`; infinite where it is not at `most`.
+
+    >>> round(last_below_near(lambda x: x - 3, 2.9, 0.1, 10, 1e-9), 6), last_below_near(lambda x: 1, 1, 0.1, 10, 1e-3), last_below_near(lambda x: -1, 1, 0.1, 10, 1e-3)
+    (3.0, 0.0, inf)
+    """
+    low = high = min(max(guess, least), most)
+    at_low = at_high = measure(low)
+    for times in (1 + close, *WIDER, math.inf):
+        if at_low > 0:
+            if low <= least:
+                return 0.0
+            high, at_high = low, at_low
+            low = max(guess / times, least)
+            at_low = measure(low)
+        elif at_high <= 0:
+            if high >= most:
+                return math.inf
+            low, at_low = high, at_high
+            high = min(guess * times, most)
+            at_high = measure(high)
+        else:
+            break
+    if at_low > 0 or at_high <= 0:
+        return 0.0 if at_low > 0 else math.inf
+    return last_below(measure, low, high, close, (at_low, at_high))

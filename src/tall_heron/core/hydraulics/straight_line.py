@@ -5,6 +5,7 @@ elimination with every index resolved, some four times as fast. Where it does no
 from collections.abc import Callable
 from typing import Any
 
+from tall_heron.core.base.kept import Kept
 from tall_heron.core.hydraulics import newton
 from tall_heron.core.hydraulics.laws import (
     FLOW_FLOOR,
@@ -23,10 +24,9 @@ from tall_heron.core.physics.friction import friction_loss
 
 AFTER = 20  # solves of a shape before it is written out: writing takes as long as some twenty solves
 MOST_CHAINS = 40
-KEPT = 64  # programs
 Program = Callable[..., tuple[list[float], list[float], int, float]]
 Shape = tuple[tuple[bool, bool, int, int], ...]  # of each chain: one way, with a most, how many frictions and pumps
-_programs: dict[Any, tuple[Frame, Program]] = {}
+_programs = Kept[tuple[Frame, Program]](64)
 
 
 def program_for(net: Network) -> Program | None:
@@ -38,12 +38,8 @@ def program_for(net: Network) -> Program | None:
     shape = tuple([(c.one_way, c.most < float("inf"), len(c.frictions), len(c.pumps)) for c in net.chains])
     sides = tuple([r.side for r in net.regulators])
     key = id(frame), shape, sides
-    known = _programs.get(key)
-    if known is None:
-        if len(_programs) >= KEPT:
-            _programs.pop(next(iter(_programs)))
-        known = _programs[key] = frame, compiled(source(frame, shape, sides))  # the frame stays, so its id is no other's
-    return known[1]
+    # The frame is kept beside its program, so its id is no other's.
+    return _programs.get(key, lambda: (frame, compiled(source(frame, shape, sides))))[1]
 
 
 def compiled(text: str) -> Program:

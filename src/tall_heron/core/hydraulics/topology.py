@@ -1,9 +1,9 @@
 """Nodes in order, links between their numbers and the chains they make, for one state of valves, pumps and injectors; and what stands in the way of fuel."""
 
 from dataclasses import dataclass, field
-from typing import Any
 
 from tall_heron.core.base.graphs import join, reached
+from tall_heron.core.base.kept import Kept
 from tall_heron.core.hydraulics.compile import Geometry, LinkTemplate
 from tall_heron.core.hydraulics.elimination import Plan, make_plan
 
@@ -61,21 +61,14 @@ class Frame:
         return len(self.junctions) - len(self.fixed)
 
 
-_kept: dict[Any, Frame] = {}
-KEPT = 256
+_kept = Kept[Frame](256)
 
 
 def frame_of(geometry: Geometry, position: dict[str, str], off: frozenset[str], drawing: frozenset[str], chained: bool = True) -> Frame:
     """The frame with valves in `position`, parts that are `off`, and the injectors that are `drawing`; each link a chain of its own where they are not to be
     `chained`. Circuits of one topology share their frames, and with them what is known of solving them."""
     key = geometry.signature, tuple(position.items()), off, drawing, chained
-    frame = _kept.get(key)
-    if frame is None:
-        frame = make_frame(geometry, position, off, drawing, chained)
-        while len(_kept) >= KEPT:
-            _kept.pop(next(iter(_kept)), None)
-        _kept[key] = frame
-    return frame
+    return _kept.get(key, lambda: make_frame(geometry, position, off, drawing, chained))
 
 
 def make_frame(geometry: Geometry, position: dict[str, str], off: frozenset[str], drawing: frozenset[str], chained: bool = True) -> Frame:

@@ -4,6 +4,7 @@ Only the commanded flow is scaled; boost, voltage and parts stay. While the pump
 power; beyond that, with the pumps' limit waived, it carries its share of what the engine burns.
 """
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
@@ -11,7 +12,7 @@ from typing import Literal
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import GRAVITY, HORSEPOWER, LPH
-from tall_heron.core.base.roots import last_below
+from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.hydraulics.compile import injectors_full_flow
@@ -22,7 +23,7 @@ from tall_heron.core.study.keep_up import KeepUp
 from tall_heron.core.study.study import Study, suction_need, tapped
 
 LEAST, MOST = 1e-6, 10.0  # times the power asked: beyond it a part counts as without limit
-CLOSE = 2e-4  # of the power, to which the pumps' ceiling is found
+CLOSE, PUMPS_CLOSE = 1e-6, 4e-4  # of the power, to which ceilings are found, and the pumps', which cost a solution a step
 Verdict = Literal["enough", "toss-up", "short"]
 
 
@@ -41,13 +42,10 @@ class Limit:
 Measure = Callable[[float], float]  # times the power asked -> share of what is allowed; 1 is the limit
 
 
-def find_ceiling(measure: Measure, allowed: float) -> float | None:
+def find_ceiling(measure: Measure, allowed: float, guess: float = 1.0) -> float | None:
     """The largest multiple of the power asked at which a rising measure stays within what is allowed; None beyond MOST, 0.0 where it never does."""
-    over = measure(MOST) - allowed
-    if over <= 0:
-        return None
-    least = measure(LEAST) - allowed
-    return 0.0 if least > 0 else last_below(lambda times: measure(times) - allowed, LEAST, MOST, 1e-7, (least, over))
+    found = last_below_near(lambda times: measure(times) - allowed, guess, LEAST, MOST, CLOSE)
+    return None if math.isinf(found) else found
 
 
 def make_limits(study: Study, only: str | None = None) -> list[Limit]:
@@ -72,7 +70,9 @@ def make_limits(study: Study, only: str | None = None) -> list[Limit]:
 
 def _limit(study: Study, parts: tuple[str, ...], title: str, measure: Measure, tolerance: float, steps: list[str], source: str) -> Limit:
     asked = study.brief.power_kw * 1000
-    found = [find_ceiling(measure, allowed) for allowed in (1 - tolerance, 1.0, 1 + tolerance)]
+    at_one = find_ceiling(measure, 1.0)
+    near = at_one or 1.0  # losses go as the square of flow, near enough for a guess
+    found = [find_ceiling(measure, 1 - tolerance, near * (1 - tolerance / 2)), at_one, find_ceiling(measure, 1 + tolerance, near * (1 + tolerance / 2))]
     low, ceiling, high = (None if x is None else x * asked for x in found)
     verdict: Verdict = "enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up"
     if ceiling == 0.0:
@@ -112,9 +112,9 @@ def _pumps(study: Study) -> Limit:
         return measure
 
     peak, low = over("peak", wanted), over("low voltage", 0.0)
-    at_peak, at_low = (_reaches_one(x) for x in (peak, low))
+    at_peak, at_low = (last_below_near(lambda t, m=m: m(t) - 1, 1 / m(1.0), LEAST, MOST, PUMPS_CLOSE) for m in (peak, low))  # type: ignore[misc]
     binding, name = (peak, "peak") if at_peak <= at_low else (low, "low voltage")
-    times = min(at_peak, at_low)
+    times = min(at_peak, at_low, MOST)
     if times <= 0:
         steps = [f"at {name} the pumps cannot reach the rail pressure asked, at any power"]
         return _limit(study, ids, "pumps", lambda t: 1e9, tolerance, steps, "Pump maps.")
@@ -124,18 +124,6 @@ def _pumps(study: Study) -> Limit:
     steps = [f"at {name}: pumps give {figure(deliver / LPH)} L/h; asked is the burn {need}"]
     # Near the ceiling pump flow hardly moves, so the measure is all but proportional to power.
     return _limit(study, ids, "pumps", lambda t: t / times, tolerance, steps, "Pump maps; margin of the brief.")
-
-
-def _reaches_one(measure: Measure) -> float:
-    """Where a measure that is nearly proportional to power reaches 1, to two thousandths of itself; 0.0 where it does at no power."""
-    guess = min(max(1 / measure(1.0), LEAST), MOST)
-    below, above = guess * (1 - CLOSE), guess * (1 + CLOSE)
-    if measure(below) <= 1 < measure(above):
-        return below
-    ends = measure(LEAST) - 1, measure(MOST) - 1
-    if ends[0] > 0 or ends[1] <= 0:
-        return 0.0 if ends[0] > 0 else MOST
-    return last_below(lambda times: measure(times) - 1, LEAST, MOST, 2 * CLOSE, ends)
 
 
 def _pumps_alone(study: Study, ids: tuple[str, ...], wanted: float, tolerance: float) -> Limit:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS
-from tall_heron.core.base.roots import last_below
+from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.path import Path, main_path, ways
@@ -102,10 +102,7 @@ class Study:
             solution = what_if.at(solved.case.point, demand)
             return least - (solution.pressure(node) or 0.0) if solution.converged else math.inf
 
-        at_none, at_most = lacks(1e-9), lacks(most)
-        if at_none > 0:
-            return 0.0
-        return most if at_most <= 0 else last_below(lacks, 1e-9, most, close, (at_none, at_most))
+        return min(last_below_near(lacks, solved.case.demand, 1e-9, most, close), most)
 
     def spare(self, solved: Solved) -> float | None:
         """What the pumps can give over the burn, less one [-]; None where nothing is burnt or no pump is there."""
@@ -179,7 +176,9 @@ def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = 
     what = burn(build.brief)
     if what_if is None:
         what_if = make_what_if(build.circuit)
-        what_if.parent = like.what_if if like is not None else None
+        for near in like.solved.values() if like is not None else ():
+            if near.solution.converged:
+                what_if.known[near.case.point.name] = [(near.case.demand, near.solution)]
     cases = {case.key: case for case in make_cases(build.brief, what, build.circuit)}
     solved = {key: Solved(case, what_if.at(case.point, case.demand)) for key, case in cases.items() if not only or key in only}
     return Study(build, build.brief, what, main_path(build.circuit), cases, solved, what_if)

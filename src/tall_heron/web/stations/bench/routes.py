@@ -17,8 +17,8 @@ from tall_heron.core.editing.layouts import layouts_for
 from tall_heron.core.rules import RULES
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.store import builds
+from tall_heron.web.frame import stations
 from tall_heron.web.show.fields import FIELDS
-from tall_heron.web.stations.pages import stations
 
 pages = Blueprint("bench", __name__)
 

@@ -3,13 +3,13 @@
 from flask import Blueprint, Response, render_template, request
 from pydantic import ValidationError
 
-from tall_heron.core.design import design
 from tall_heron.core.document.build import Build, OwnFuel, readable
 from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.sizing.other_fuels import make_fuel_rows
 from tall_heron.web import answers
 from tall_heron.web.show.fields import FIELDS, field_text, read_field
-from tall_heron.web.stations import pages as page_pieces
+from tall_heron.web.stations.answer import answer
+from tall_heron.web.stations.brief.context import brief_context
 from tall_heron.web.stations.shelf.own_fields import OwnField, read_one
 
 pages = Blueprint("brief", __name__)
@@ -20,8 +20,8 @@ def page(slug: str) -> str | Response:
     """The brief of a build; its pieces, the table of other fuels among them, where JSON is asked for."""
     found = answers.stored(slug)
     if request.accept_mimetypes.best == "application/json":
-        return page_pieces.answer(found, {"page": "brief", "fuels": True})
-    return render_template("stations/brief/brief.html", own_fuel=OWN_FUEL, **page_pieces.brief_context(found, design(found.build)))
+        return answer(found, {"page": "brief", "fuels": True})
+    return render_template("stations/brief/brief.html", own_fuel=OWN_FUEL, **brief_context(found, answers.designed(found)))
 
 
 @pages.post("/builds/<slug>/brief")
@@ -38,7 +38,7 @@ def change(slug: str) -> Response:
         new = set_brief(build, field.name, value, typed)
         return new, f"{field.label}: {before} to {field_text(new, field) or 'as usual'}"
 
-    return page_pieces.answer(answers.act(slug, data, make, field.name), data)
+    return answer(answers.act(slug, data, make, field.name), data)
 
 
 OWN_FUEL = (
@@ -79,7 +79,7 @@ def own_fuel(slug: str) -> Response:
     def make(build: Build) -> tuple[Build, str]:
         return set_own_fuel(build, fuel), f"Fuel: {fuel.name}, by its own figures"
 
-    return page_pieces.answer(answers.act(slug, data, make, "name"), data)
+    return answer(answers.act(slug, data, make, "name"), data)
 
 
 MADE_FROM = {
@@ -111,4 +111,4 @@ def price(slug: str) -> Response:
     def make(build: Build) -> tuple[Build, str]:
         return set_price(build, fuel, value), f"{fuel} costs {'nothing known' if value is None else f'{value:g} $/L'}"
 
-    return page_pieces.answer(answers.act(slug, data, make, "price"), data)
+    return answer(answers.act(slug, data, make, "price"), data)

@@ -9,7 +9,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing import topology as rework
 from tall_heron.web import answers
 from tall_heron.web.show.units import unit
-from tall_heron.web.stations import pages as page_pieces
+from tall_heron.web.stations.answer import answer
 
 pages = Blueprint("rework", __name__)
 
@@ -95,4 +95,4 @@ def change(slug: str) -> Response:
         return new, name
 
     stored = answers.act(slug, data, make, "value")
-    return page_pieces.answer(stored, data | {"part": shown}, shown=shown)
+    return answer(stored, data | {"part": shown}, shown=shown)

@@ -2,14 +2,13 @@
 
 from flask import Blueprint, Response, abort, g, render_template, request
 
-from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing import fields as edit
 from tall_heron.core.hydraulics.epanet import make_inp
-from tall_heron.core.study.study import make_study
 from tall_heron.store import builds
 from tall_heron.web import answers
-from tall_heron.web.stations import pages as page_pieces
+from tall_heron.web.stations.answer import answer, pieces_answer
+from tall_heron.web.stations.circuit.context import circuit_context, sheet_context, swaps_context
 
 pages = Blueprint("circuit", __name__)
 
@@ -20,22 +19,31 @@ def page(slug: str) -> str | Response:
     found = answers.stored(slug)
     part, case, wanted, walk = (request.args.get(x, "") for x in ("part", "case", "try", "walk"))
     if request.accept_mimetypes.best == "application/json":
-        return page_pieces.answer(found, {"page": "circuit", "part": part, "case": case, "try": wanted, "walk": walk})
-    return render_template("stations/circuit/circuit.html", **page_pieces.circuit_context(found, design(found.build), part, case, wanted, walk))
+        return answer(found, {"page": "circuit", "part": part, "case": case, "try": wanted, "walk": walk, "have": answers.marks()})
+    context = circuit_context(found, answers.designed(found), part, case, wanted, walk, with_swaps=True)
+    return render_template("stations/circuit/circuit.html", **context)
+
+
+@pages.get("/builds/<slug>/swaps")
+def swaps(slug: str) -> Response:
+    """What the shelf has for the chosen part, solved: the page asks for it after its drawing and figures."""
+    found = answers.stored(slug)
+    context = swaps_context(answers.designed(found), *(request.args.get(x, "") for x in ("part", "case", "try"))) | {"page": request.args.get("page", "circuit")}
+    return pieces_answer({"swaps": "pieces/swaps.jinja"}, context, {"have": answers.marks()}, head=found.row["head"])
 
 
 @pages.get("/builds/<slug>/sheet")
 def sheet(slug: str) -> str:
     """The circuit on paper: drawing, findings, ladder, and the arithmetic of every part at one case."""
     found = answers.stored(slug)
-    return render_template("stations/circuit/sheet.html", **page_pieces.sheet_context(found, design(found.build), request.args.get("case", "")))
+    return render_template("stations/circuit/sheet.html", **sheet_context(found, answers.designed(found), request.args.get("case", "")))
 
 
 @pages.get("/builds/<slug>/circuit.inp")
 def inp(slug: str) -> Response:
     """The network at one case as an EPANET input file."""
     found = answers.stored(slug)
-    study = make_study(found.build)
+    study = answers.designed(found).study
     solved = study.solved.get(request.args.get("case", ""), study.peak)
     try:
         text = make_inp(
@@ -59,7 +67,7 @@ def fit(slug: str) -> Response:
         fitted = new.circuit.element(part)
         return new, f"{part}: {fitted.title if fitted else name}"
 
-    return page_pieces.answer(answers.act(slug, data, make, "part"), data | ({"hose": part} if data.get("page") == "hoses" else {}))
+    return answer(answers.act(slug, data, make, "part"), data | ({"hose": part} if data.get("page") == "hoses" else {}))
 
 
 @pages.post("/builds/<slug>/accept")
@@ -74,7 +82,7 @@ def accept(slug: str) -> Response:
         new = edit.accept(build, rule, part, reason)
         return new, f"{rule} {part} {'accepted' if reason.strip() else 'no longer accepted'}"
 
-    return page_pieces.answer(answers.act(slug, data, make, "text"), data)
+    return answer(answers.act(slug, data, make, "text"), data)
 
 
 @pages.post("/builds/<slug>/undo")
@@ -92,4 +100,4 @@ def undo(slug: str) -> Response:
         raise answers.overtaken(builds.find(g.connection, slug), "") from None
     except LookupError as error:
         raise answers.Refused("", f"{str(error).capitalize()}.", 409) from None
-    return page_pieces.answer(answers.stored(slug), data)
+    return answer(answers.stored(slug), data)

@@ -13,10 +13,10 @@ from tall_heron.core.shelf.totals import make_totals
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web.drawing.circuit.sketch import draw_sketch
+from tall_heron.web.frame import frame
 from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.show.figures import head_figures
 from tall_heron.web.show.text import shown
-from tall_heron.web.stations.pages import frame
 
 pages = Blueprint("history", __name__)
 
@@ -30,7 +30,7 @@ def page(slug: str) -> str:
 def _page(found: answers.Stored, wrong: str = "", typed: str = "") -> str:
     rows = builds.revisions(g.connection, found.row["id"])
     others = [(r["slug"], json.loads(r["document"])["name"]) for r in builds.every(g.connection) if r["slug"] != found.row["slug"]]
-    context = frame(found, design(found.build), "history")
+    context = frame(found, answers.designed(found), "history")
     return render_template("stations/history/history.html", revisions=rows, others=others, wrong=wrong, typed=typed, **context)
 
 

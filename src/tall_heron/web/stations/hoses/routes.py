@@ -6,13 +6,14 @@ import io
 from flask import Blueprint, Response, render_template, request
 
 from tall_heron.core.base.units import parse, parse_dash
-from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing import fields as edit
+from tall_heron.core.sheets.cut_list import make_cut_rows
 from tall_heron.web import answers
 from tall_heron.web.show.text import ROLES
 from tall_heron.web.show.units import unit
-from tall_heron.web.stations import pages as page_pieces
+from tall_heron.web.stations.answer import answer
+from tall_heron.web.stations.hoses.context import hoses_context
 
 pages = Blueprint("hoses", __name__)
 
@@ -23,8 +24,8 @@ def page(slug: str) -> str | Response:
     found = answers.stored(slug)
     hose = request.args.get("hose", "")
     if request.accept_mimetypes.best == "application/json":
-        return page_pieces.answer(found, {"page": "hoses", "hose": hose})
-    return render_template("stations/hoses/hoses.html", **page_pieces.hoses_context(found, design(found.build), hose))
+        return answer(found, {"page": "hoses", "hose": hose, "have": answers.marks()})
+    return render_template("stations/hoses/hoses.html", **hoses_context(found, answers.designed(found), hose, with_swaps=True))
 
 
 @pages.post("/builds/<slug>/hose")
@@ -58,7 +59,7 @@ def change(slug: str) -> Response:
             return edit.set_end(build, hose, side, float(text)), f"{hose}: end {side.upper()} {'straight' if text == '0' else text + '°'}"
     else:
         raise answers.Refused(field, "A hose has a length, a size and two ends, straight or at an angle the shelf has.")
-    return page_pieces.answer(answers.act(slug, data, make, field), data)
+    return answer(answers.act(slug, data, make, field), data)
 
 
 @pages.get("/builds/<slug>/cut-list.csv")
@@ -83,7 +84,7 @@ def cut_list(slug: str) -> Response:
             "clock_deg",
         ]
     )
-    for cut in design(found.build).cuts:
+    for cut in make_cut_rows(found.build.circuit):
         e = cut.element
         ends = [end.angle_deg if end else "" for end in (e.end_a, e.end_b)]
         cut_mm = round(cut.cut_mm, 1) if cut.cut_mm is not None else ""

@@ -2,12 +2,12 @@
 
 from flask import Blueprint, Response, render_template, request
 
-from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.change_layout import relay
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.web import answers
-from tall_heron.web.stations import pages as page_pieces
+from tall_heron.web.stations.answer import answer
+from tall_heron.web.stations.layout.context import layout_context
 
 pages = Blueprint("layout", __name__)
 
@@ -17,8 +17,8 @@ def page(slug: str) -> str | Response:
     """The chooser; its pieces where JSON is asked for."""
     found = answers.stored(slug)
     if request.accept_mimetypes.best == "application/json":
-        return page_pieces.answer(found, {"page": "layout"})
-    return render_template("stations/layout/layout.html", **page_pieces.layout_context(found, design(found.build)))
+        return answer(found, {"page": "layout"})
+    return render_template("stations/layout/layout.html", **layout_context(found, answers.designed(found)))
 
 
 @pages.post("/builds/<slug>/layout")
@@ -36,4 +36,4 @@ def change(slug: str) -> Response:
         rest = "" if rails == "single" else f", rails {rails}"
         return relaid.build, f"Layout: {layout.title.lower()}{rest}{gone}"
 
-    return page_pieces.answer(answers.act(slug, data, make, "layout"), data | {"page": "layout"})
+    return answer(answers.act(slug, data, make, "layout"), data | {"page": "layout"})

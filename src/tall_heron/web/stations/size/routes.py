@@ -7,13 +7,13 @@ from typing import Any, get_args
 from flask import Blueprint, Response, render_template, stream_with_context
 
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.auto_size import By, Progress, make_groups, size
 from tall_heron.web import answers
-from tall_heron.web.stations import pages as page_pieces
+from tall_heron.web.frame import frame
+from tall_heron.web.stations.answer import answer
 
 pages = Blueprint("size", __name__)
 WORDS = {"cost": "least cost", "mass": "least mass", "current": "least current"}
@@ -24,7 +24,7 @@ def page(slug: str) -> str:
     """What would be sized, what is to stay, and by what to choose."""
     found = answers.stored(slug)
     groups = make_groups(found.build, "cost", (), answers.own_shelf())
-    return render_template("stations/size/size.html", **page_pieces.frame(found, design(found.build), "size"), groups=groups, words=WORDS)
+    return render_template("stations/size/size.html", **frame(found, answers.designed(found), "size"), groups=groups, words=WORDS)
 
 
 @pages.post("/builds/<slug>/size")
@@ -66,4 +66,4 @@ def fit_all(slug: str) -> Response:
             build = fit(build, element_id, name, own)
         return build, f"Sized: {', '.join(chosen)}"
 
-    return page_pieces.answer(answers.act(slug, data, make, "chosen"), {"page": "circuit"})
+    return answer(answers.act(slug, data, make, "chosen"), {"page": "circuit"})

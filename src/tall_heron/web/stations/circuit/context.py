@@ -1,24 +1,17 @@
-"""The pieces of each page of a build, and an answer with the pieces of the page a change came from."""
+"""What the Circuit page and its printed sheet show."""
 
 from dataclasses import dataclass, replace
 from typing import Any
 
-from flask import Response, jsonify, render_template
-
-from tall_heron.core.design import Design, design
+from tall_heron.core.design import Design, design_of
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import main_path
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.topology import INSERTS
-from tall_heron.core.rules.finding import Finding, worst_level
-from tall_heron.core.sheets.cut_list import make_buy_rows
-from tall_heron.core.shelf.shelf import ends_for, swaps_for
-from tall_heron.core.sizing.chooser import choose
-from tall_heron.core.sizing.other_fuels import make_fuel_rows
+from tall_heron.core.rules.finding import Finding
+from tall_heron.core.shelf.shelf import swaps_for
 from tall_heron.core.sizing.swaps import make_swaps
-from tall_heron.core.sizing.why_layout import why_layout
-from tall_heron.core.study.demand import alcohol_over_petrol
 from tall_heron.core.study.explain import why_part
 from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.study import Solved, Study
@@ -26,48 +19,10 @@ from tall_heron.core.study.throat import narrowest
 from tall_heron.core.study.worst_cylinder import worst_cylinder
 from tall_heron.web.answers import Stored, own_shelf
 from tall_heron.web.drawing.charts.ladder import draw_ladder
-from tall_heron.web.drawing.charts.schools import draw_schools
 from tall_heron.web.drawing.circuit.circuit import draw_circuit
-from tall_heron.web.drawing.circuit.sketch import draw_sketch
-from tall_heron.web.drawing.hoses.cuts import draw_cuts
+from tall_heron.web.frame import frame
 from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.show.figures import compared, head_figures
-
-STATIONS = (
-    ("brief", "Brief"),
-    ("layout", "Layout"),
-    ("circuit", "Circuit"),
-    ("", "Cases"),
-    ("", "Route"),
-    ("hoses", "Hoses"),
-    ("", "Wiring"),
-    ("", "Prove"),
-)
-
-
-def stations(findings: list[Finding]) -> list[dict[str, Any]]:
-    """The run of stations: number, name, the page's name where it is built, its worst level and how many findings it has."""
-    out = []
-    for i, (key, name) in enumerate(STATIONS, start=1):
-        here = [f for f in findings if f.station == key] if key else []
-        worst = worst_level(f.level for f in here)
-        out.append({"number": i, "key": key, "name": name, "worst": worst, "count": len(here)})
-    return out
-
-
-def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
-    """What every page of a build shows."""
-    return {
-        "slug": found.row["slug"],
-        "row": found.row,
-        "build": found.build,
-        "brief": found.build.brief,
-        "design": made,
-        "study": made.study,
-        "stations": stations(made.findings),
-        "page": page,
-        "aircraft": made.study.brief.use == "flight",
-    }
 
 
 def the_case(made: Design, key: str) -> Solved:
@@ -104,7 +59,9 @@ def the_try(made: Design, element: Element | None, name: str, case: str) -> Try 
     part = next((p for p in swaps_for(element, own) if p.name == name), None)
     if part is None:
         return None
-    tried = design(fit(made.study.build, element.id, name, own))
+    build = fit(made.study.build, element.id, name, own)
+    fitted = build.circuit.element(element.id) or element
+    tried = design_of(made.study.fitted(build, [fitted]))
     return Try(name, part.title, tried, the_case(tried, case))
 
 
@@ -137,8 +94,11 @@ def _along(study: Study, walk: str) -> Study:
     return replace(study, path=main_path(study.build.circuit, start, end))
 
 
-def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: str = "", walk: str = "") -> dict[str, Any]:
-    """Everything the Circuit page shows; `wanted` names a swap to try on the chosen part, `walk` the tank and the end that the walk leads between."""
+def circuit_context(
+    found: Stored, made: Design, part: str, case: str, wanted: str = "", walk: str = "", with_swaps: bool = False
+) -> dict[str, Any]:
+    """Everything the Circuit page shows; `wanted` names a swap to try on the chosen part, `walk` the tank and the end that the walk leads between. The table of
+    swaps only `with_swaps`: it solves the build once for each, and a page that changes asks for it afterwards."""
     solved = the_case(made, case)
     element = the_part(made, part)
     chosen = element.id if element else ""
@@ -161,7 +121,7 @@ def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: s
         "dose": next((x for x in doses(now.study, now_solved) if x.element.id == chosen), None),
         "leanest": worst_cylinder(now.study) if shown is not None and shown.kind in ("injectors", "rail") else None,
         "link": now_solved.solution.link(chosen) if shown else None,
-        "swaps": make_swaps(made.study, solved.case.key, element, own_shelf()) if element else [],
+        **(swaps_context(made, chosen, case, wanted) | {"trial": trial} if with_swaps else {"swaps": None, "swapped": shown}),
         "inserts": INSERTS,
         "heights": {n.id: n.elevation_mm / 1000 for n in made.study.build.circuit.nodes},
         "walks": _walks(made.study),
@@ -169,6 +129,14 @@ def circuit_context(found: Stored, made: Design, part: str, case: str, wanted: s
         "fields": [FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")],
         "field_text": field_text,
     }
+
+
+def swaps_context(made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:
+    """What the table of swaps shows."""
+    solved, element = the_case(made, case), the_part(made, part)
+    trial = next((p for p in swaps_for(element, own_shelf()) if p.name == wanted and wanted != element.shelf), None) if element else None
+    rows = make_swaps(made.study, solved.case.key, element, own_shelf()) if element else []
+    return {"swaps": rows, "swapped": element, "trial": trial, "study": made.study, "page": "circuit"}
 
 
 def sheet_context(found: Stored, made: Design, case: str) -> dict[str, Any]:
@@ -180,72 +148,3 @@ def sheet_context(found: Stored, made: Design, case: str) -> dict[str, Any]:
         "d": draw_circuit(made.study, solved, made.findings, ""),
         "arithmetic": [(e, why_part(made.study, solved, e)) for e in found.build.circuit.elements if e.ports],
     }
-
-
-def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str, Any]:
-    """Everything the Brief page shows; the table of other `fuels` only where it stands open, since it solves the build once for each."""
-    solved = made.study.peak
-    return frame(found, made, "brief") | {
-        "solved": solved,
-        "figures": head_figures(made.study, solved, made.findings),
-        "d": draw_circuit(made.study, solved, made.findings, ""),
-        "findings": told(made, None),
-        "fuels": make_fuel_rows(found.build) if fuels else [],
-        "chart": draw_schools(made.study.burn),
-        "doses": doses(made.study, solved),
-        "trade": alcohol_over_petrol(made.study.brief),
-        "fields": list(FIELDS.values()),
-        "field_text": field_text,
-    }
-
-
-def layout_context(found: Stored, made: Design) -> dict[str, Any]:
-    """Everything the Layout page shows."""
-    choice = choose(found.build)
-    rows = [(c, draw_sketch(c.study), w, why_layout(c)) for c, w in zip(choice.candidates, choice.wins, strict=True)]
-    return frame(found, made, "layout") | {"choice": choice, "rows": rows, "findings": told(made, None)}
-
-
-def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
-    """Everything the Hoses page shows."""
-    cuts = made.cuts
-    chosen = next((c for c in cuts if c.element.id == hose), cuts[0] if cuts else None)
-    buy = make_buy_rows(cuts)
-    return frame(found, made, "hoses") | {
-        "cuts": cuts,
-        "chosen": chosen,
-        "cd": draw_cuts(cuts),
-        "buy": buy,
-        "angles": [row["angle_deg"] for row in ends_for(chosen.element.about.family, chosen.element.about.dash)] if chosen else [],
-        "total": sum(b.price or 0.0 for b in buy),
-        "mass": sum(b.mass_kg or 0.0 for b in buy),
-        "swaps": make_swaps(made.study, "peak", chosen.element, own_shelf()) if chosen else [],
-        "solved": made.study.peak,
-    }
-
-
-def answer(found: Stored, data: dict[str, Any], **more: Any) -> Response:
-    """The changed pieces of the page that asked, by the id of the element they fill; the fields' texts; the revision they show; and `more` as it is."""
-    made = design(found.build)
-    page = data.get("page")
-    names: tuple[str, ...]
-
-    def word(name: str) -> str:
-        return str(data.get(name) or "")
-
-    if page == "brief":
-        open_table = bool(data.get("fuels"))
-        context, names = brief_context(found, made, open_table), ("pieces/head", "pieces/figures", "pieces/drawing", "pieces/findings", "stations/brief/burn")
-        names += ("stations/brief/fuels",) if open_table else ()
-    elif page == "layout":
-        context, names = layout_context(found, made), ("pieces/head", "stations/layout/choices", "pieces/findings")
-    elif page == "hoses":
-        context, names = hoses_context(found, made, word("hose")), ("pieces/head", "stations/hoses/cut_figures", "stations/hoses/cuts", "stations/hoses/buy", "stations/hoses/hose_card")
-    else:
-        context, names = (
-            circuit_context(found, made, word("part"), word("case"), word("try"), word("walk")),
-            ("pieces/head", "pieces/figures", "stations/circuit/case", "pieces/drawing", "stations/circuit/ladder", "pieces/findings", "stations/circuit/card"),
-        )
-    filled = {name.rpartition("/")[2].replace("_", "-"): render_template(f"{name}.jinja", **context) for name in names}
-    texts = {f.name: field_text(found.build, f) for f in FIELDS.values()}
-    return jsonify(head=found.row["head"], pieces=filled, fields=texts, **more)

@@ -1,0 +1,79 @@
+"""An answer with the pieces of the page that a change came from; a piece that the page has already is not sent again."""
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Response, jsonify, render_template
+
+from tall_heron.core.design import Design
+from tall_heron.web.answers import Stored, designed
+from tall_heron.web.show.fields import FIELDS, field_text
+from tall_heron.web.stations.brief.context import brief_context
+from tall_heron.web.stations.circuit.context import circuit_context
+from tall_heron.web.stations.hoses.context import hoses_context
+from tall_heron.web.stations.layout.context import layout_context
+
+Words = Callable[[str], str]  # a text that the page sent with its change, by its name
+
+
+@dataclass(frozen=True)
+class Page:
+    """One page: what it shows, and the pieces that may change, by the element they fill."""
+
+    context: Callable[[Stored, Design, Words], dict[str, Any]]
+    pieces: dict[str, str]
+
+
+HEAD, FIGURES, DRAWING, FINDINGS = ({x: f"pieces/{x}.jinja"} for x in ("head", "figures", "drawing", "findings"))
+PAGES = {
+    "brief": Page(
+        lambda found, made, word: brief_context(found, made, bool(word("fuels"))),
+        HEAD | FIGURES | DRAWING | FINDINGS | {"burn": "stations/brief/burn.jinja", "fuels": "stations/brief/fuels.jinja"},
+    ),
+    "layout": Page(lambda found, made, word: layout_context(found, made), HEAD | {"choices": "stations/layout/choices.jinja"} | FINDINGS),
+    "circuit": Page(
+        lambda found, made, word: circuit_context(found, made, word("part"), word("case"), word("try"), word("walk")),
+        HEAD
+        | FIGURES
+        | {"case": "stations/circuit/case.jinja"}
+        | DRAWING
+        | {"ladder": "stations/circuit/ladder.jinja"}
+        | FINDINGS
+        | {"card": "stations/circuit/card.jinja"},
+    ),
+    "hoses": Page(
+        lambda found, made, word: hoses_context(found, made, word("hose")),
+        HEAD
+        | {
+            "cut-figures": "stations/hoses/cut_figures.jinja",
+            "cuts": "stations/hoses/cuts.jinja",
+            "buy": "stations/hoses/buy.jinja",
+            "hose-card": "stations/hoses/hose_card.jinja",
+        },
+    ),
+}
+
+
+def answer(found: Stored, data: dict[str, Any], **more: Any) -> Response:
+    """The changed pieces of the page that asked, by the id of the element they fill, with a mark for each; the fields' texts; the revision they show; and `more` as
+    it is. What the page says it `have`s by its mark is left out."""
+    page = PAGES.get(str(data.get("page")), PAGES["circuit"])
+
+    def word(name: str) -> str:
+        return str(data.get(name) or "")
+
+    context = page.context(found, designed(found), word)
+    names = {name: template for name, template in page.pieces.items() if name != "fuels" or data.get("fuels")}
+    return pieces_answer(names, context, data, head=found.row["head"], fields={f.name: field_text(found.build, f) for f in FIELDS.values()}, **more)
+
+
+def pieces_answer(names: dict[str, str], context: dict[str, Any], data: dict[str, Any], **more: Any) -> Response:
+    """Pieces rendered from their templates, those left out that the page has already."""
+    have = data.get("have")
+    known = have if isinstance(have, dict) else {}
+    filled = {name: render_template(template, **context) for name, template in names.items()}
+    marks = {name: hashlib.blake2s(html.encode(), digest_size=6).hexdigest() for name, html in filled.items()}
+    changed = {name: html for name, html in filled.items() if known.get(name) != marks[name]}
+    return jsonify(pieces=changed, marks=marks, **more)

@@ -1,0 +1,30 @@
+"""What the Hoses page shows."""
+
+from typing import Any
+
+from tall_heron.core.design import Design
+from tall_heron.core.sheets.cut_list import make_buy_rows
+from tall_heron.core.shelf.shelf import ends_for
+from tall_heron.core.sizing.swaps import make_swaps
+from tall_heron.web.answers import Stored, own_shelf
+from tall_heron.web.drawing.hoses.cuts import draw_cuts
+from tall_heron.web.frame import frame
+
+
+def hoses_context(found: Stored, made: Design, hose: str, with_swaps: bool = False) -> dict[str, Any]:
+    """Everything the Hoses page shows."""
+    cuts = made.cuts
+    chosen = next((c for c in cuts if c.element.id == hose), cuts[0] if cuts else None)
+    buy = make_buy_rows(cuts)
+    return frame(found, made, "hoses") | {
+        "cuts": cuts,
+        "chosen": chosen,
+        "cd": draw_cuts(cuts),
+        "buy": buy,
+        "angles": [row["angle_deg"] for row in ends_for(chosen.element.about.family, chosen.element.about.dash)] if chosen else [],
+        "total": sum(b.price or 0.0 for b in buy),
+        "mass": sum(b.mass_kg or 0.0 for b in buy),
+        "swaps": make_swaps(made.study, "peak", chosen.element, own_shelf()) if chosen and with_swaps else None,
+        "swapped": chosen.element if chosen else None,
+        "solved": made.study.peak,
+    }
