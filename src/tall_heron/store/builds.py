@@ -26,6 +26,20 @@ def every(connection: sqlite3.Connection) -> list[sqlite3.Row]:
     return connection.execute(f"{_HEAD} ORDER BY b.id").fetchall()
 
 
+def page(connection: sqlite3.Connection, first: int, most: int) -> list[sqlite3.Row]:
+    """Builds at their heads without their documents, the oldest first, from `first` on."""
+    return connection.execute(
+        "SELECT b.id, b.slug, b.head, r.at, r.sha256 FROM build b JOIN revision r ON r.id = b.head ORDER BY b.id LIMIT ? OFFSET ?", (most, first)
+    ).fetchall()
+
+
+def names(connection: sqlite3.Connection) -> list[sqlite3.Row]:
+    """The slug and the name of every build, the oldest first."""
+    return connection.execute(
+        "SELECT b.slug, json_extract(r.document, '$.name') AS name FROM build b JOIN revision r ON r.id = b.head ORDER BY b.id"
+    ).fetchall()
+
+
 def find(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
     """A build at its head, or None."""
     row: sqlite3.Row | None = connection.execute(f"{_HEAD} WHERE b.slug = ?", (slug.lower(),)).fetchone()

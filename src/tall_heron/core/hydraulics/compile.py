@@ -276,6 +276,15 @@ class Geometry:
     default_position: dict[str, str] = field(default_factory=dict)
     jets: list[tuple[str, Jet]] = field(default_factory=list)
     _signature: Any = None
+    _keys: dict[str, list[str]] | None = None
+
+    def keys(self, element_id: str) -> list[str]:
+        """The keys of an element's links."""
+        if self._keys is None:
+            self._keys = {}
+            for link in self.links:
+                self._keys.setdefault(link.element, []).append(link.key)
+        return self._keys.get(element_id, [])
 
     @property
     def signature(self) -> Any:

@@ -186,7 +186,7 @@ class Flows:
 
 
 def _most_flow(solution: Solution, element_id: str) -> float:
-    return max((abs(x.flow) for x in solution.links.values() if x.element == element_id), default=0.0)
+    return max((abs(solution.flow(key)) for key in solution.net.geometry.keys(element_id)), default=0.0)
 
 
 def _flows(study: Study, keep_up: KeepUp) -> Flows:

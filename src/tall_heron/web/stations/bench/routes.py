@@ -1,8 +1,5 @@
 """The bench: every build, what it wants next, and how to start another."""
 
-from dataclasses import dataclass
-from typing import Any
-
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
 from pydantic import ValidationError
 from werkzeug.wrappers import Response as BaseResponse
@@ -10,47 +7,34 @@ from werkzeug.wrappers import Response as BaseResponse
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.constants import HORSEPOWER
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Brief, Build, dump, load, readable
 from tall_heron.core.editing.free_line import read_line
 from tall_heron.core.editing.layouts import layouts_for
 from tall_heron.core.rules import RULES
-from tall_heron.core.rules.finding import Finding, worst_level
-from tall_heron.store import builds
-from tall_heron.web.frame import stations
+from tall_heron.store import builds, summaries
 from tall_heron.web.show.fields import FIELDS
+from tall_heron.web.stations.bench.summary import edition, summaries_of
 
 pages = Blueprint("bench", __name__)
 
 
-@dataclass(frozen=True)
-class Place:
-    """One build on the bench."""
-
-    row: Any
-    build: Build
-    made: Design | None
-    stations: list[dict[str, Any]]
-    next: Finding | None
+PAGE = 60  # builds on one page of the bench
 
 
 @pages.get("/")
 def bench() -> str:
-    """Every build on the bench."""
+    """The builds on the bench."""
     return _bench("", "", 200)[0]
 
 
 def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
-    places = []
-    for row in builds.every(g.connection):
-        build = load(row["document"])
-        made = design(build) if build.brief is not None else None
-        findings = made.findings if made else []
-        places.append(Place(row, build, made, stations(findings), findings[0] if findings else None))
-    levels = [worst_level(f.level for f in p.made.findings) if p.made else "" for p in places]
-    return render_template(
-        "stations/bench/bench.html", places=places, stops=levels.count("Stop"), checks=levels.count("Check"), wrong=wrong, typed=typed
-    ), status
+    at = max(request.args.get("page", 1, type=int), 1)
+    rows = builds.page(g.connection, (at - 1) * PAGE, PAGE)
+    places = list(zip(rows, summaries_of(g.connection, rows), strict=True))
+    levels = summaries.levels(g.connection, edition())
+    total = sum(levels.values())
+    context = {"places": places, "levels": levels, "total": total, "at": at, "pages": -(-total // PAGE), "wrong": wrong, "typed": typed}
+    return render_template("stations/bench/bench.html", **context), status
 
 
 @pages.get("/rules")

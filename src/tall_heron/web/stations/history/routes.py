@@ -1,6 +1,5 @@
 """The record of a build: its revisions by the names of their acts, variants, and two of them side by side."""
 
-import json
 from typing import Any
 
 from flask import Blueprint, abort, g, redirect, render_template, request, url_for
@@ -29,7 +28,7 @@ def page(slug: str) -> str:
 
 def _page(found: answers.Stored, wrong: str = "", typed: str = "") -> str:
     rows = builds.revisions(g.connection, found.row["id"])
-    others = [(r["slug"], json.loads(r["document"])["name"]) for r in builds.every(g.connection) if r["slug"] != found.row["slug"]]
+    others = [(r["slug"], r["name"]) for r in builds.names(g.connection) if r["slug"] != found.row["slug"]]
     context = frame(found, answers.designed(found), "history")
     return render_template("stations/history/history.html", revisions=rows, others=others, wrong=wrong, typed=typed, **context)
 

@@ -1,0 +1,6 @@
+CREATE TABLE summary (
+  sha256 TEXT PRIMARY KEY,
+  edition TEXT NOT NULL,
+  worst TEXT NOT NULL,
+  data TEXT NOT NULL
+) STRICT;

@@ -1,0 +1,104 @@
+// A field: what was typed is read, kept or refused beside it, and never lost.
+import { ask, base, page, send } from "./server.js";
+
+function fieldParts(save, always) {
+  return {
+    text: "",
+    kept: "",
+    sent: null,
+    reads: "",
+    message: "",
+    invalid: "false",
+    stale: 0,
+    init() {
+      this.text = this.kept = this.$root.dataset.text;
+      this.preview();
+    },
+    async preview() {
+      const { quantity, unit, shown } = this.$root.dataset;
+      if (!quantity) return;
+      const asked = this.text;
+      if (!asked.trim() || asked.trim().endsWith(` ${shown}`)) {
+        this.reads = "";
+        return;
+      }
+      const answer = await ask(`/convert?${new URLSearchParams({ text: asked, quantity, unit, shown })}`);
+      if (asked === this.text) this.reads = answer.ok && answer.shown ? `= ${answer.shown}` : "";
+    },
+    async commit(event) {
+      // Enter sends, and leaving the field sends what Enter has not sent already.
+      if (event.type === "change" && this.text === this.sent) return;
+      if (this.text === this.kept && !always) {
+        this.message = "";
+        this.invalid = "false";
+        return;
+      }
+      const sent = (this.sent = this.text);
+      this.stale = 0;
+      const answer = await save(this, sent);
+      if (answer.overtaken) this.stale = answer.head;
+      if (answer.ok) {
+        this.message = "";
+        this.invalid = "false";
+        if (this.text === sent) this.kept = sent;
+      } else {
+        this.message = answer.message || "That was not kept.";
+        this.invalid = "true";
+      }
+    },
+    onTop(event) {
+      page().head = this.stale;
+      this.commit(event);
+    },
+    refresh(event) {
+      const now = event.detail[this.$root.dataset.field];
+      if (now === undefined || this.invalid === "true") return;
+      const mine = this.text === this.kept;
+      this.kept = now;
+      if (mine || this.text === now) this.text = now;
+      this.preview();
+    },
+  };
+}
+
+export function fields(Alpine) {
+  Alpine.data("field", () =>
+    fieldParts(async (field, text) => {
+      const answer = await send(`${base()}/brief`, { field: field.$root.dataset.field, text });
+      if (answer.ok) {
+        field.kept = text;
+        field.text = answer.fields[field.$root.dataset.field];
+        field.kept = field.text;
+        field.preview();
+      }
+      return answer;
+    }),
+  );
+  Alpine.data("hoseField", () =>
+    fieldParts((field, text) => send(`${base()}/hose`, { hose: field.$root.dataset.hose, field: field.$root.dataset.field, text })),
+  );
+  Alpine.data("heightField", () =>
+    fieldParts((field, text) => {
+      const { at, act, port } = field.$root.dataset;
+      return send(`${base()}/rework`, { at, act, value: port ? `${port} ${text}` : text });
+    }),
+  );
+  Alpine.data("price", () => fieldParts((field, text) => send(`${base()}/price`, { fuel: field.$root.dataset.fuel, text })));
+  Alpine.data("acceptField", () =>
+    fieldParts((field, text) => {
+      const { rule, part } = field.$root.dataset;
+      return send(`${base()}/accept`, { rule, part_found: part, text });
+    }, true),
+  );
+  Alpine.data("line", () => ({
+    said: "",
+    unread: "",
+    async read(event) {
+      const text = event.target.value;
+      const answer = await ask(`/read-line?${new URLSearchParams({ text })}`);
+      if (text !== event.target.value || !answer.ok) return;
+      this.said = answer.said ? `Reads as ${answer.said}.` : "";
+      this.unread = answer.unread ? `Not understood: ${answer.unread}.` : "";
+    },
+  }));
+}

@@ -1,0 +1,201 @@
+// What the whole page does: links and buttons, keys, panning, trying a swap.
+import { WHEEL, zoomed } from "./drawing.js";
+import { ask, base, change, fuelsOpen, look, page, send, trouble } from "./server.js";
+
+export function wholePage(Alpine) {
+  Alpine.data("page", () => ({
+    turned: 0,
+    init() {
+      const off = document.getElementById("keys-off");
+      off.checked = localStorage.getItem("keys") === "off";
+      document.addEventListener("click", (event) => this.follow(event));
+      document.addEventListener("keydown", (event) => this.key(event));
+      document.addEventListener("pointerdown", (event) => this.pan(event));
+      document.addEventListener("wheel", (event) => this.wheel(event), { passive: false });
+    },
+    follow(event) {
+      if (event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;
+      const part = event.target.closest("a.part, a.rung");
+      const hose = event.target.closest("a.hose-link");
+      if (part && page().page === "circuit") {
+        event.preventDefault();
+        look({ part: part.dataset.part, try: "" });
+      } else if (hose) {
+        event.preventDefault();
+        look({ hose: hose.dataset.hose });
+      }
+    },
+    openFuels() {
+      if (fuelsOpen()) send(`${base()}/brief`, null);
+    },
+    chooseCase(event) {
+      look({ case: event.currentTarget.dataset.case });
+    },
+    tryIt(event) {
+      look({ try: event.currentTarget.dataset.name });
+    },
+    putBack() {
+      if (page().try) look({ try: "" });
+    },
+    stepSwap(by) {
+      const swaps = [...document.querySelectorAll("button.swap")];
+      if (!swaps.length) return;
+      const at = swaps.findIndex((b) => b.dataset.name === page().try);
+      const next = swaps[at < 0 ? (by > 0 ? 0 : swaps.length - 1) : (at + by + swaps.length) % swaps.length];
+      look({ try: next.dataset.name });
+    },
+    async fit(event) {
+      const { part, name } = event.currentTarget.dataset;
+      page().try = "";
+      const answer = await change(`${base()}/fit`, { part, name });
+      if (answer.ok) document.getElementById("announce").textContent = `${part} fitted`;
+    },
+    async chooseLayout(event) {
+      const { layout, rails } = event.currentTarget.dataset;
+      const answer = await change(`${base()}/layout`, { layout, rails });
+      if (answer.ok) document.getElementById("announce").textContent = "Laid out";
+    },
+    async offShelf(event) {
+      const answer = await ask("/shelf/off", { name: event.currentTarget.dataset.name });
+      if (answer.ok) document.getElementById("own-parts").innerHTML = answer.piece;
+      else trouble(answer.message);
+    },
+    async rework(event) {
+      const { at, act } = event.currentTarget.dataset;
+      const value = event.currentTarget.dataset.value ?? document.getElementById("insert-what").value;
+      this.reworked(at, await change(`${base()}/rework`, { at, act, value }));
+    },
+    async rejoin(event) {
+      const [port, node] = ["rejoin-port", "rejoin-node"].map((id) => document.getElementById(id).value);
+      const { at, act } = event.currentTarget.dataset;
+      this.reworked(at, await change(`${base()}/rework`, { at, act, value: `${port} ${node}` }));
+    },
+    reworked(at, answer) {
+      if (!answer.ok) return;
+      page().part = answer.shown;
+      document.getElementById("announce").textContent = answer.shown ? `${answer.shown} is shown` : `${at} is out`;
+    },
+    zoom(by) {
+      page().zoom = Math.min(3, Math.max(1, Number(page().zoom || 1) + by));
+      zoomed();
+      const chosen = document.querySelector(".drawing a.part[aria-current]");
+      if (chosen) chosen.scrollIntoView({ inline: "center", block: "nearest" });
+    },
+    larger() {
+      this.zoom(0.5);
+    },
+    smaller() {
+      this.zoom(-0.5);
+    },
+    wheel(event) {
+      if (!event.ctrlKey || !event.target.closest("#drawing")) return;
+      event.preventDefault();
+      this.turned += event.deltaY;
+      if (Math.abs(this.turned) < WHEEL) return;
+      this.zoom(this.turned < 0 ? 0.5 : -0.5);
+      this.turned = 0;
+    },
+    pan(event) {
+      const frame = event.target.closest("#drawing");
+      if (!frame || event.pointerType !== "mouse" || event.button || event.target.closest("a")) return;
+      const [x, y] = [event.clientX + frame.scrollLeft, event.clientY + scrollY];
+      const move = (e) => {
+        frame.scrollLeft = x - e.clientX;
+        scrollTo({ top: y - e.clientY, behavior: "instant" });
+      };
+      document.addEventListener("pointermove", move);
+      document.addEventListener("pointerup", () => document.removeEventListener("pointermove", move), { once: true });
+    },
+    chooseWalk(event) {
+      look({ walk: event.currentTarget.value });
+    },
+    takeBack(event) {
+      const { rule, part } = event.currentTarget.dataset;
+      change(`${base()}/accept`, { rule, part_found: part, text: "", way: "back" });
+    },
+    setEnd(event) {
+      const { hose, end, deg } = event.currentTarget.dataset;
+      change(`${base()}/hose`, { hose, field: end, text: deg });
+    },
+    undo() {
+      change(`${base()}/undo`, {});
+    },
+    redo() {
+      change(`${base()}/undo`, { way: "redo" });
+    },
+    print() {
+      window.print();
+    },
+    night() {
+      const root = document.documentElement;
+      root.dataset.theme = root.dataset.theme === "night" ? "day" : "night";
+      document.cookie = `theme=${root.dataset.theme}; path=/; max-age=31536000; SameSite=Lax`;
+    },
+    showKeys() {
+      document.getElementById("keys").showModal();
+    },
+    keysOff(event) {
+      localStorage.setItem("keys", event.target.checked ? "off" : "on");
+    },
+    step(by) {
+      const parts = [...document.querySelectorAll("a.part")];
+      if (!parts.length || page().page !== "circuit") return;
+      const at = parts.findIndex((p) => p.dataset.part === page().part);
+      const next = parts[(at + by + parts.length) % parts.length];
+      next.focus({ preventScroll: true });
+      look({ part: next.dataset.part, try: "" });
+    },
+    stepCase(by) {
+      const cases = [...document.querySelectorAll("button.case")];
+      const at = cases.findIndex((c) => c.dataset.case === page().case);
+      if (cases.length) look({ case: cases[(at + by + cases.length) % cases.length].dataset.case });
+    },
+    nextFinding() {
+      const found = [...document.querySelectorAll(".finding")];
+      const at = found.indexOf(document.activeElement);
+      if (found.length) found[(at + 1) % found.length].focus();
+    },
+    key(event) {
+      const typing = event.target.closest("input, select, textarea");
+      if (document.querySelector("dialog[open]")) return;
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing && page().slug) {
+        event.preventDefault();
+        if (event.shiftKey) this.redo();
+        else this.undo();
+        return;
+      }
+      if (typing || event.ctrlKey || event.metaKey || event.altKey || localStorage.getItem("keys") === "off") return;
+      const station = document.querySelector(`[data-station="${event.key}"]`);
+      const acts = {
+        ArrowRight: () => this.step(1),
+        ArrowLeft: () => this.step(-1),
+        ArrowDown: () => this.stepSwap(1),
+        ArrowUp: () => this.stepSwap(-1),
+        Escape: () => this.putBack(),
+        Enter: () => document.getElementById("fit-trial") && document.getElementById("fit-trial").click(),
+        "+": () => this.larger(),
+        "-": () => this.smaller(),
+        "[": () => this.stepCase(-1),
+        "]": () => this.stepCase(1),
+        w: () => document.querySelector("#show-why") && document.querySelector("#show-why summary").click(),
+        f: () => this.nextFinding(),
+        b: () => (location.href = "/"),
+        n: () => this.night(),
+        p: () => {
+          const sheet = document.querySelector(".sheet-link");
+          if (sheet) location.href = sheet.href;
+          else if (document.getElementById("print")) this.print();
+        },
+        "?": () => this.showKeys(),
+      };
+      const act = acts[event.key] || acts[event.key.toLowerCase()];
+      if (station) station.click();
+      else if (act) {
+        if (/^(Arrow|Enter|Escape)/.test(event.key) && page().page !== "circuit") return;
+        if (event.key === "Enter" && event.target.closest("a, button, summary")) return;
+        event.preventDefault();
+        act();
+      }
+    },
+  }));
+}

@@ -1,0 +1,145 @@
+// Talking with the server: changes go out one at a time, the pieces that changed come back and are put in place; focus stays where it was.
+export const page = () => document.body.dataset;
+
+const marks = new Map(); // what each piece of the page was when it was put, so that it is not sent again
+
+export function csrf() {
+  return document.querySelector('meta[name="csrf"]').content;
+}
+
+export function fuelsOpen() {
+  const box = document.getElementById("fuels-box");
+  return Boolean(box && box.open);
+}
+
+export async function ask(path, data) {
+  const options = { headers: { Accept: "application/json", "X-Have": [...marks].map((pair) => pair.join("=")).join(",") } };
+  if (data) {
+    const shown = page();
+    options.method = "POST";
+    options.headers["Content-Type"] = "application/json";
+    options.headers["X-CSRFToken"] = csrf();
+    options.body = JSON.stringify({ page: shown.page, part: shown.part, case: shown.case, hose: shown.hose, walk: shown.walk, head: Number(shown.head), fuels: fuelsOpen(), have: Object.fromEntries(marks), ...data });
+  }
+  let response;
+  try {
+    response = await fetch(path, options);
+  } catch {
+    return { ok: false, message: "The application does not answer. Is it still running? What you typed is still in the field." };
+  }
+  let answer = {};
+  try {
+    answer = await response.json();
+  } catch {
+    answer = { message: "The application gave an answer that cannot be read. Load the page again." };
+  }
+  return { ok: response.ok, overtaken: response.status === 409 && answer.head > 0, ...answer };
+}
+
+export function trouble(text, again) {
+  const box = document.getElementById("trouble");
+  if (!box) return;
+  box.textContent = text;
+  box.hidden = !text;
+  if (again) {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.className = "btn-line";
+    button.textContent = "Apply on top";
+    button.addEventListener("click", again);
+    box.append(button);
+  }
+}
+
+// The table of swaps comes after the rest: until then the one that is there stays, if it is of the same part.
+function keepSwaps() {
+  const old = document.getElementById("swaps");
+  return () => {
+    const place = document.getElementById("swaps");
+    if (old && place && place !== old && !place.firstElementChild && old.dataset.part === place.dataset.part) place.replaceWith(old);
+    else if (place !== old) marks.delete("swaps");
+  };
+}
+
+export function put(answer) {
+  const active = document.activeElement;
+  const id = active && active.id;
+  const open = document.querySelector("#show-why") ? document.querySelector("#show-why").open : true;
+  const reworking = document.getElementById("rework") && document.getElementById("rework").open;
+  for (const [name, html] of Object.entries(answer.pieces || {})) {
+    const place = document.getElementById(name);
+    const swapsBack = keepSwaps();
+    if (place) place.innerHTML = html;
+    swapsBack();
+  }
+  for (const [name, mark] of Object.entries(answer.marks || {})) marks.set(name, mark);
+  if (document.querySelector("#show-why")) document.querySelector("#show-why").open = open;
+  if (document.getElementById("rework")) document.getElementById("rework").open = Boolean(reworking);
+  page().head = answer.head;
+  window.dispatchEvent(new Event("put"));
+  const chosen = document.querySelector(".drawing.pans a.part[aria-current]");
+  if (chosen) chosen.scrollIntoView({ inline: "nearest", block: "nearest" });
+  if (answer.fields) window.dispatchEvent(new CustomEvent("fields", { detail: answer.fields }));
+  if (id && document.activeElement !== active) {
+    const again = document.getElementById(id) || document.getElementById("card") || document.getElementById("main");
+    if (again) {
+      if (!again.matches("a, button, input, select, summary, [tabindex]")) again.tabIndex = -1;
+      again.focus({ preventScroll: true });
+    }
+  }
+}
+
+// One change at a time: the next waits for the answer, so that it is made on the revision the answer brings.
+let turn = Promise.resolve();
+export function send(path, data) {
+  turn = turn.then(async () => {
+    const answer = await ask(path, data);
+    if (answer.ok) {
+      put(answer);
+      trouble("");
+    }
+    return answer;
+  });
+  turn.then((answer) => answer.ok && freshSwaps());
+  return turn;
+}
+
+let wanted = 0;
+// What the shelf would do in the chosen part's place, asked for once the drawing stands; a later change overtakes an earlier question.
+async function freshSwaps() {
+  const place = document.getElementById("swaps");
+  if (!place || !["circuit", "hoses"].includes(page().page)) return;
+  const asked = ++wanted;
+  const query = new URLSearchParams({ part: place.dataset.part, case: page().case || "", try: page().try || "", page: page().page });
+  place.setAttribute("aria-busy", "true");
+  const answer = await ask(`${base()}/swaps?${query}`);
+  if (asked !== wanted) return;
+  place.removeAttribute("aria-busy");
+  if (answer.ok && Number(page().head) === answer.head) put(answer);
+}
+
+export async function change(path, data) {
+  const answer = await send(path, data);
+  if (!answer.ok) {
+    const again = () => {
+      page().head = answer.head;
+      change(path, data);
+    };
+    trouble(answer.message || "That was not done.", answer.overtaken && !path.endsWith("/undo") ? again : null);
+  }
+  return answer;
+}
+
+export function base() {
+  return `/builds/${page().slug}`;
+}
+
+export async function look(changes) {
+  const shown = page();
+  Object.assign(shown, changes);
+  const query = shown.page === "hoses" ? new URLSearchParams({ hose: shown.hose }) : new URLSearchParams({ part: shown.part, case: shown.case, ...(shown.try ? { try: shown.try } : {}), ...(shown.walk ? { walk: shown.walk } : {}) });
+  const path = `${base()}/${shown.page}?${query}`;
+  const answer = await send(path, null);
+  if (answer.ok) history.replaceState(null, "", path);
+  else trouble(answer.message);
+}

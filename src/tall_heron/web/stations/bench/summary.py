@@ -1,0 +1,86 @@
+"""What the bench shows of a build, kept from one look to the next."""
+
+import hashlib
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from sqlite3 import Connection
+from typing import Any
+
+from pydantic import TypeAdapter
+
+import tall_heron.core
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.document.build import load
+from tall_heron.core.rules.finding import Finding, worst_level
+from tall_heron.store import builds, summaries
+from tall_heron.web.answers import Stored, designed
+from tall_heron.web.frame import stations
+
+
+@dataclass(frozen=True)
+class Summary:
+    """A build on the bench: what it is, and what it wants next. `briefed` says whether it can be looked at; `wrong` why its document cannot be read."""
+
+    name: str
+    worst: str = ""
+    briefed: bool = False
+    wrong: str = ""
+    title: str = ""
+    parts: int = 0
+    power: float = 0.0
+    rail: float = 0.0
+    carburetted: bool = False
+    fuel: str = ""
+    stations: tuple[dict[str, Any], ...] = ()
+    next: Finding | None = None
+
+
+ADAPTER = TypeAdapter(Summary)
+
+
+@cache
+def edition() -> str:
+    """What summaries hang on beside their document: the code and the data of the core."""
+    files = sorted(p for p in Path(tall_heron.core.__file__).parent.rglob("*") if p.suffix in (".py", ".csv", ".json"))
+    stamps = [f"{p.name} {p.stat().st_size} {p.stat().st_mtime_ns}" for p in files]
+    return hashlib.blake2s("\n".join(stamps).encode(), digest_size=8).hexdigest()
+
+
+def summary_of(row: Any) -> Summary:
+    """The summary of a stored row with its document."""
+    try:
+        build = load(row["document"])
+    except BuildErrors as errors:
+        return Summary(row["slug"], wrong="; ".join(str(e) for e in errors.errors[:3]))
+    brief = build.brief
+    if brief is None:
+        return Summary(build.name, parts=len(build.circuit.elements))
+    made = designed(Stored(row, build))
+    findings = made.findings
+    return Summary(
+        build.name,
+        worst_level(f.level for f in findings),
+        True,
+        title=brief.title,
+        parts=len(build.circuit.elements),
+        power=brief.power_kw * 1000,
+        rail=(brief.base_kpa + brief.boost_kpa) * 1000,
+        carburetted=brief.carburetted,
+        fuel=made.study.burn.fuel.name,
+        stations=tuple(stations(findings)),
+        next=findings[0] if findings else None,
+    )
+
+
+def summaries_of(connection: Connection, rows: list[Any]) -> list[Summary]:
+    """The summaries of rows, those that are not kept yet made and kept."""
+    known = {key: ADAPTER.validate_json(data) for key, data in summaries.find(connection, edition(), [r["sha256"] for r in rows]).items()}
+    new: dict[str, Summary] = {}
+    for row in rows:
+        if row["sha256"] not in known:
+            whole = builds.find(connection, row["slug"])
+            new[row["sha256"]] = known[row["sha256"]] = summary_of(whole)
+    if new:
+        summaries.put(connection, edition(), [(key, s.worst, ADAPTER.dump_json(s).decode()) for key, s in new.items()])
+    return [known[row["sha256"]] for row in rows]
