@@ -332,6 +332,7 @@ def test_from_one_line_to_a_cut_sheet_in_five_acts(page: Page) -> None:
     page.get_by_label("New build").fill("Redshank: turbo four 2.0 L, 410 hp, E85, 3 bar + 25 psi")  # 1
     page.get_by_role("button", name="Start").click()  # 2
     expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 68.5")
+    page.wait_for_load_state()  # keys are heard once the page has loaded
     page.keyboard.press("6")  # 3
     length = page.locator("#hose-length")
     length.fill("16 1/2 in")  # 4

@@ -32,7 +32,9 @@ export function wholePage(Alpine) {
       look({ case: event.currentTarget.dataset.case });
     },
     tryIt(event) {
-      look({ try: event.currentTarget.dataset.name });
+      const { name } = event.currentTarget.dataset;
+      if (name === page().try) this.fit(event); // its button may not have come back yet as the one that fits it
+      else look({ try: name });
     },
     putBack() {
       if (page().try) look({ try: "" });
