@@ -45,7 +45,7 @@ def as_epanet_can(build: Build) -> dict[str, Any]:
     """A build's document without regulator slope and check cracking, which EPANET lacks."""
     data = build.model_dump(mode="json", exclude_none=True)
     for element in data["circuit"]["elements"]:
-        element["part"] |= {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}}.get(element["part"]["law"], {})
+        element["figures"] |= {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}}.get(element["figures"]["law"], {})
     return data
 
 

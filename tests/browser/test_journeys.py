@@ -422,7 +422,7 @@ def test_every_layout_of_the_demo_brief_is_chosen_drawn_and_walked_by_keyboard(p
             page.locator(f"#choose-{key}").click()
         expect(page.locator(f"#choice-{key}")).to_have_class("fitted")
         beside.goto("/builds/bittern/circuit")
-        parts = beside.locator("a.part").evaluate_all("all => all.map(p => p.dataset.part)")
+        parts = beside.locator("a.part").evaluate_all("all => all.map(p => p.dataset.figures)")
         beside.locator("a.part").first.focus()
         beside.keyboard.press("Enter")
         for expected in parts[1:4]:

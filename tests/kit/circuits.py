@@ -8,7 +8,7 @@ LOW_ROWS = [[0, 610], [80, 520], [150, 400], [205, 270], [250, 140], [285, 0]]
 
 def hose(name: str, a: str, b: str, bore: float, mm: float, k: float = 0.8, rough: float = 1.5, **more: Any) -> dict[str, Any]:
     part = {"law": "pipe", "bore_mm": bore, "roughness_um": rough, "loss_coefficient": k}
-    return {"id": name, "kind": "hose", "ports": {"start": a, "end": b}, "part": part, "length": {"mm": mm}, **more}
+    return {"id": name, "kind": "hose", "ports": {"start": a, "end": b}, "figures": part, "length": {"mm": mm}, **more}
 
 
 def pump(name: str, a: str, b: str, rows: list[list[float]] = PUMP_ROWS) -> dict[str, Any]:
@@ -18,7 +18,7 @@ def pump(name: str, a: str, b: str, rows: list[list[float]] = PUMP_ROWS) -> dict
     }
     if rows is PUMP_ROWS:
         part["curves"].insert(0, {"voltage_v": 10.5, "rows": LOW_ROWS})
-    return {"id": name, "kind": "pump", "ports": {"start": a, "end": b}, "part": part}
+    return {"id": name, "kind": "pump", "ports": {"start": a, "end": b}, "figures": part}
 
 
 def check(name: str, a: str, b: str, bore: float = 8.6) -> dict[str, Any]:
@@ -26,13 +26,13 @@ def check(name: str, a: str, b: str, bore: float = 8.6) -> dict[str, Any]:
         "id": name,
         "kind": "check",
         "ports": {"start": a, "end": b},
-        "part": {"law": "check", "bore_mm": bore, "loss_coefficient": 4.5},
+        "figures": {"law": "check", "bore_mm": bore, "loss_coefficient": 4.5},
     }
 
 
 def strainer(name: str, a: str, b: str, at_400: float, kind: str = "filter") -> dict[str, Any]:
     part = {"law": "quadratic", "a_kpa_per_lph": at_400 / 800, "b_kpa_per_lph2": at_400 / 320000}
-    return {"id": name, "kind": kind, "ports": {"start": a, "end": b}, "part": part}
+    return {"id": name, "kind": kind, "ports": {"start": a, "end": b}, "figures": part}
 
 
 def regulator(
@@ -46,15 +46,15 @@ def regulator(
         "wide_open_loss_coefficient": 2.4,
         "reference": reference,
     }
-    return {"id": name, "kind": "regulator", "ports": {"start": a, "end": b}, "part": part}
+    return {"id": name, "kind": "regulator", "ports": {"start": a, "end": b}, "figures": part}
 
 
 def injectors(name: str, a: str, at: float = 400) -> dict[str, Any]:
-    return {"id": name, "kind": "injectors", "ports": {"start": a}, "part": {"law": "injectors", "count": 6, "commanded_at_kpa": at}}
+    return {"id": name, "kind": "injectors", "ports": {"start": a}, "figures": {"law": "injectors", "count": 6, "commanded_at_kpa": at}}
 
 
 def tank(name: str, node: str, level: float = 200) -> dict[str, Any]:
-    return {"id": name, "kind": "tank", "ports": {"outlet": node}, "part": {"law": "tank", "level_mm": level}}
+    return {"id": name, "kind": "tank", "ports": {"outlet": node}, "figures": {"law": "tank", "level_mm": level}}
 
 
 def made(elements: list[dict[str, Any]], heights: dict[str, float], point: dict[str, Any]) -> dict[str, Any]:
@@ -77,7 +77,7 @@ def return_system(
         hose("H2", "y", "f", 12.7, 700),
         strainer("F2", "f", "g", 9.5),
         hose("H3", "g", "r", 12.7, 3900, k=2.0),
-        {"id": "RL", "kind": "rail", "ports": {"start": "r", "end": "q"}, "part": {"law": "loss", "bore_mm": 14, "loss_coefficient": 1.6}},
+        {"id": "RL", "kind": "rail", "ports": {"start": "r", "end": "q"}, "figures": {"law": "loss", "bore_mm": 14, "loss_coefficient": 1.6}},
         injectors("J1", "q"),
         regulator("PR", "q", "b", bore=seat),
         hose("H4", "b", "t", back_bore, 4300, k=3.0),
@@ -85,7 +85,7 @@ def return_system(
             "id": "N1",
             "kind": "fitting",
             "ports": {"start": "t", "end": "s"},
-            "part": {"law": "loss", "bore_mm": 8.6, "loss_coefficient": 1.5},
+            "figures": {"law": "loss", "bore_mm": 8.6, "loss_coefficient": 1.5},
         },
     ]
     heights = {"h": -50, "p0": -50, "p1": -50, "y": -50, "r": 350, "q": 350, "b": 350}
@@ -170,7 +170,7 @@ def _railed(between: list[dict[str, Any]], last: str, **point: Any) -> dict[str,
 
 
 def _rail(name: str, a: str, b: str) -> dict[str, Any]:
-    return {"id": name, "kind": "rail", "ports": {"start": a, "end": b}, "part": {"law": "loss", "bore_mm": 12, "loss_coefficient": 2.0}}
+    return {"id": name, "kind": "rail", "ports": {"start": a, "end": b}, "figures": {"law": "loss", "bore_mm": 12, "loss_coefficient": 2.0}}
 
 
 def _parallel(left_mm: float, right_mm: float) -> dict[str, Any]:

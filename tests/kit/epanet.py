@@ -50,13 +50,13 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
     for node in build.circuit.nodes:
         if node.id in tanks:
             tank = tanks[node.id]
-            level = point.level_mm.get(tank.id, tank.part.level_mm) / 1000 * G / G_EPANET
+            level = point.level_mm.get(tank.id, tank.figures.level_mm) / 1000 * G / G_EPANET
             net.add_reservoir(name[node.id], base_head=z[node.id] + level)
         else:
             net.add_junction(name[node.id], base_demand=0.0, elevation=z[node.id])
-    count = sum(e.part.count for e in build.circuit.elements if e.part.law == "injectors")
+    count = sum(e.figures.count for e in build.circuit.elements if e.figures.law == "injectors")
     for i, element in enumerate(build.circuit.elements):
-        part, key = element.part, f"e{i}"
+        part, key = element.figures, f"e{i}"
         if element.kind == "tank" or part.law in ("air", "tap") or not element.ports:
             continue
         kind = KINDS[element.kind]

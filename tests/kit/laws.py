@@ -51,7 +51,7 @@ def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, floa
     for link in solution.links.values():
         element = build.circuit.element(link.element)
         assert element is not None
-        part, q = element.part, link.flow
+        part, q = element.figures, link.flow
         a = solution.nodes.get(link.start)
         if link.state in ("off", "shut") and part.law not in ("check", "regulator"):
             errors[link.key] = 0.0 if q == 0 else math.inf
@@ -132,7 +132,7 @@ def solution_command(point: Point, build: Build, element_id: str) -> float:
     if isinstance(point.demand_lph, dict):
         return point.demand_lph.get(element_id, 0.0) * LPH
     assert not isinstance(point.demand_lph, str)
-    counts = {e.id: e.part.count for e in build.circuit.elements if isinstance(e.part, Injectors)}
+    counts = {e.id: e.figures.count for e in build.circuit.elements if isinstance(e.figures, Injectors)}
     return point.demand_lph * LPH * counts[element_id] / sum(counts.values())
 
 

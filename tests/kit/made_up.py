@@ -13,7 +13,7 @@ def hose(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
         "id": name,
         "kind": "hose",
         "ports": {"start": a, "end": b},
-        "part": {
+        "figures": {
             "law": "pipe",
             "bore_mm": _logarithmic(rnd, 3, 20),
             "roughness_um": rnd.choice([0, 1.5, 10, 30]),
@@ -32,7 +32,7 @@ def strainer(rnd: Random, name: str, a: str, b: str, kind: str = "filter") -> di
     }
     if rnd.random() < 0.3:
         part["measured_with"] = {"density_kg_m3": 745, "viscosity_mpa_s": 0.5}
-    return {"id": name, "kind": kind, "ports": {"start": a, "end": b}, "part": part}
+    return {"id": name, "kind": kind, "ports": {"start": a, "end": b}, "figures": part}
 
 
 def pump(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
@@ -47,7 +47,7 @@ def pump(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
     part["interpolation"] = rnd.choice(["pchip", "linear"])
     if rnd.random() < 0.2:
         part["relief_kpa"] = top * rnd.uniform(0.5, 1.2)
-    return {"id": name, "kind": "pump", "ports": {"start": a, "end": b}, "part": part}
+    return {"id": name, "kind": "pump", "ports": {"start": a, "end": b}, "figures": part}
 
 
 def check(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
@@ -55,7 +55,7 @@ def check(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
         "id": name,
         "kind": "check",
         "ports": {"start": a, "end": b},
-        "part": {
+        "figures": {
             "law": "check",
             "cracking_kpa": rnd.choice([0, 2, 7]),
             "bore_mm": rnd.uniform(4, 14),
@@ -75,18 +75,18 @@ def regulator(rnd: Random, name: str, a: str, b: str, holds: str) -> dict[str, A
         "wide_open_loss_coefficient": rnd.uniform(1, 4),
         "reference": rnd.choice(["atmosphere", "manifold"]),
     }
-    return {"id": name, "kind": "regulator", "ports": {"start": a, "end": b}, "part": part}
+    return {"id": name, "kind": "regulator", "ports": {"start": a, "end": b}, "figures": part}
 
 
 def injectors(rnd: Random, name: str, a: str) -> dict[str, Any]:
     part: dict[str, Any] = {"law": "injectors", "count": rnd.choice([4, 6, 8]), "commanded_at_kpa": _logarithmic(rnd, 30, 500)}
     if rnd.random() < 0.5:
         part |= {"rated_lph": _logarithmic(rnd, 5, 90), "mode": rnd.choice(["pulse", "compensated"])}
-    return {"id": name, "kind": "injectors", "ports": {"start": a}, "part": part}
+    return {"id": name, "kind": "injectors", "ports": {"start": a}, "figures": part}
 
 
 def tank(rnd: Random, name: str, node: str) -> dict[str, Any]:
-    return {"id": name, "kind": "tank", "ports": {"outlet": node}, "part": {"law": "tank", "level_mm": rnd.choice([0, 120, 400])}}
+    return {"id": name, "kind": "tank", "ports": {"outlet": node}, "figures": {"law": "tank", "level_mm": rnd.choice([0, 120, 400])}}
 
 
 def plain(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
@@ -96,7 +96,7 @@ def plain(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
     if pick < 0.8:
         return strainer(rnd, name, a, b)
     part = {"law": "loss", "bore_mm": rnd.uniform(3, 16), "loss_coefficient": rnd.uniform(0.2, 12)}
-    return {"id": name, "kind": "fitting", "ports": {"start": a, "end": b}, "part": part}
+    return {"id": name, "kind": "fitting", "ports": {"start": a, "end": b}, "figures": part}
 
 
 def circuit(rnd: Random) -> dict[str, Any]:
@@ -154,7 +154,7 @@ def circuit(rnd: Random) -> dict[str, Any]:
     if rnd.random() < 0.15:
         a, b = rnd.sample(names, 2)
         part = {"law": "loss", "bore_mm": 8, "loss_coefficient": 1}
-        parts.append({"id": "V1", "kind": "valve", "ports": {"start": a, "end": b}, "part": part})
+        parts.append({"id": "V1", "kind": "valve", "ports": {"start": a, "end": b}, "figures": part})
     if rnd.random() < 0.1:
         there = node()
         parts += [hose(rnd, "X7", rnd.choice(names[:-1]), there), injectors(rnd, "J2", there)]

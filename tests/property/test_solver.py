@@ -42,7 +42,7 @@ def fed_nodes(build: Build, point: Point) -> set[str]:
         for e in build.circuit.elements:
             shut = e.id in point.off or (KINDS[e.kind].links.keys() > {"open"} and point.position.get(e.id, "open") == "shut")
             for a, b in [] if shut or e.kind == "tank" else ways(e):
-                both = e.part.law not in ("check", "pump", "regulator")
+                both = e.figures.law not in ("check", "pump", "regulator")
                 new = {b} if a in fed else {a} if both and b in fed else set()
                 if new - fed:
                     fed |= new
@@ -131,7 +131,7 @@ def feed(data: dict[str, Any], **changes: float) -> dict[str, Any]:
     hose = next(e for e in data["circuit"]["elements"] if e["id"] == "H3")
     if "mm" in changes:
         hose["length"]["mm"] = changes.pop("mm")
-    hose["part"] |= changes
+    hose["figures"] |= changes
     return data
 
 
@@ -197,13 +197,13 @@ def test_hagen_poiseuille(litres_per_hour: float) -> None:
     flow = litres_per_hour / LPH
     level = 128 * mu * length * flow / (3.141592653589793 * bore**4) / (rho * 9.80665) * 1000
     elements = [
-        {"id": "S1", "kind": "tank", "ports": {"outlet": "a"}, "part": {"law": "tank", "level_mm": level}},
-        {"id": "S2", "kind": "tank", "ports": {"outlet": "b"}, "part": {"law": "tank", "level_mm": 0}},
+        {"id": "S1", "kind": "tank", "ports": {"outlet": "a"}, "figures": {"law": "tank", "level_mm": level}},
+        {"id": "S2", "kind": "tank", "ports": {"outlet": "b"}, "figures": {"law": "tank", "level_mm": 0}},
         {
             "id": "H1",
             "kind": "hose",
             "ports": {"start": "a", "end": "b"},
-            "part": {"law": "pipe", "bore_mm": bore * 1000},
+            "figures": {"law": "pipe", "bore_mm": bore * 1000},
             "length": {"mm": length * 1000},
         },
     ]

@@ -93,7 +93,7 @@ def jittered(data: dict[str, Any], seed: int) -> dict[str, Any]:
 
     out = turn(copy.deepcopy(data))
     for element in out["circuit"]["elements"]:
-        for curve in element["part"].get("curves", []):
+        for curve in element["figures"].get("curves", []):
             flow, rise = rnd.uniform(0.8, 1.2), rnd.uniform(0.8, 1.2)
             curve["rows"] = [[q * flow, p * rise] for q, p in curve["rows"]]
     return out
@@ -112,7 +112,7 @@ def as_epanet_can(build: Build, case: str) -> dict[str, Any]:
     data = build.model_dump(mode="json", exclude_none=True)
     for element in data["circuit"]["elements"]:
         lacks = {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}, "pump": {"relief_kpa": None}}
-        element["part"] |= lacks.get(element["part"]["law"], {})
+        element["figures"] |= lacks.get(element["figures"]["law"], {})
     chosen = next(c for c in make_cases(build.brief, burn(build.brief)) if c.key == case)
     point = chosen.point.model_dump(mode="json", exclude_none=True)
     return data | {"points": [point | {"demand_lph": chosen.demand * 3.6e6, "voltage_v": 12.0 if case == "low voltage" else 13.5}]}
@@ -173,22 +173,22 @@ def test_a_jet_pump_agrees_with_epanet_as_the_pump_it_amounts_to() -> None:
     assert jet is not None
     motive, drawn = solution.links["P8.motive"].flow, solution.links["P8.suction"].flow
     assert motive > 1e-5
-    law = nozzle_law(jet.part, solution.density, motive, drawn)  # type: ignore[arg-type]
+    law = nozzle_law(jet.figures, solution.density, motive, drawn)  # type: ignore[arg-type]
     bore = 5.0
     k = law.square * 2 * (math.pi * (bore / 1000) ** 2 / 4) ** 2 / solution.density
-    curve = suction_law(jet.part, solution.density, motive)  # type: ignore[arg-type]
+    curve = suction_law(jet.figures, solution.density, motive)  # type: ignore[arg-type]
     rows = [[q * 3.6e6, rise(curve, q)[0] / 1000] for q in (curve.last_flow * i / 60 for i in range(61))]
     nozzle = {
         "id": "P8n",
         "kind": "fitting",
         "ports": {"start": "jet in", "end": "jet out"},
-        "part": {"law": "loss", "bore_mm": bore, "loss_coefficient": k},
+        "figures": {"law": "loss", "bore_mm": bore, "loss_coefficient": k},
     }
     pump = {
         "id": "P8s",
         "kind": "pump",
         "ports": {"start": "jet suction", "end": "jet out"},
-        "part": {"law": "pump", "curves": [{"voltage_v": 13.5, "rows": rows}]},
+        "figures": {"law": "pump", "curves": [{"voltage_v": 13.5, "rows": rows}]},
     }
     data["circuit"]["elements"] = [e for e in data["circuit"]["elements"] if e["id"] != "P8"] + [nozzle, pump]
     compare(data)
@@ -210,15 +210,15 @@ def test_gravity_by_the_energy_of_the_fall() -> None:
 
     def hose(name: str, flow: float) -> float:
         e = build.circuit.element(name)
-        bore = e.part.bore_mm / 1000  # type: ignore[union-attr]
+        bore = e.figures.bore_mm / 1000  # type: ignore[union-attr]
         v = flow / (math.pi * bore**2 / 4)
         re = rho * v * bore / mu
-        f = 64 / re if re < 2000 else 0.25 / math.log10(e.part.roughness_um / 1e6 / bore / 3.7 + 5.74 / re**0.9) ** 2  # type: ignore[union-attr]
+        f = 64 / re if re < 2000 else 0.25 / math.log10(e.figures.roughness_um / 1e6 / bore / 3.7 + 5.74 / re**0.9) ** 2  # type: ignore[union-attr]
         ends = sum(x.loss_coefficient * (bore * 1000 / x.throat_bore_mm) ** 4 for x in (e.end_a, e.end_b))  # type: ignore[union-attr]
         return (f * e.length.mm / 1000 / bore + ends) * rho * v * v / 2  # type: ignore[union-attr]
 
     def filtered(name: str, flow: float) -> float:
-        part = build.circuit.element(name).part  # type: ignore[union-attr]
+        part = build.circuit.element(name).figures  # type: ignore[union-attr]
         lph = flow * 3.6e6
         return (part.a_kpa_per_lph * lph * mu * 1000 / 0.5 + part.b_kpa_per_lph2 * lph**2 * rho / 745) * 1000  # type: ignore[union-attr]
 
@@ -227,7 +227,7 @@ def test_gravity_by_the_energy_of_the_fall() -> None:
 
     left = solution.links["H1"].flow
     assert left == pytest.approx(q / 2, rel=0.2)
-    junction, valve = build.circuit.element("Y5").part, build.circuit.element("V3").part  # type: ignore[union-attr]
+    junction, valve = build.circuit.element("Y5").figures, build.circuit.element("V3").figures  # type: ignore[union-attr]
     way = filtered("E1", left) + hose("H1", left) + loss(junction.run_loss_coefficient, junction.bore_mm / 1000, left)  # type: ignore[union-attr]
     way += loss(valve.loss_coefficient, valve.bore_mm / 1000, q) + filtered("F1", q) + hose("H7", q)  # type: ignore[union-attr]
     assert solution.nodes["bowl"] == pytest.approx(rho * 9.80665 * height - way, rel=0.01)

@@ -77,7 +77,7 @@ def test_every_layout_is_laid_solved_and_read_back(key: str, rails: str) -> None
     for kind, count in HOLDS.get(key, {}).items():
         assert len(build.circuit.of_kind(kind)) == count, kind
     if build.brief.feeding == "injection":  # type: ignore[union-attr]
-        assert sum(e.part.count for e in build.circuit.of_kind("injectors")) == build.brief.cylinders  # type: ignore[union-attr]
+        assert sum(e.figures.count for e in build.circuit.of_kind("injectors")) == build.brief.cylinders  # type: ignore[union-attr]
     shown = {e.id for c in study.path.columns for e in c.elements} | {e.id for b in study.path.branches for e in b.elements}
     assert shown >= {e.id for e in build.circuit.elements if ways(e)}
     for e in build.circuit.elements:
@@ -131,7 +131,7 @@ def test_a_change_of_layout_keeps_what_fits_and_comes_back_whole() -> None:
     assert {x.split()[0] for x in there.added} == {"Y2", "H7", "H8", "RL2", "J2", "H9", "H10", "Y3"}
     kept = there.build.circuit.element("H3")
     assert (kept.length.mm, there.build.circuit.element("F2").shelf) == (4100.0, "reedmace-10g")  # type: ignore[union-attr]
-    assert [e.part.count for e in there.build.circuit.of_kind("injectors")] == [3, 3]  # type: ignore[union-attr]
+    assert [e.figures.count for e in there.build.circuit.of_kind("injectors")] == [3, 3]  # type: ignore[union-attr]
     back = relay(there.build, "C1")
     assert {x.split()[0] for x in back.dropped} == {"Y2", "H7", "H8", "RL2", "J2", "H9", "H10", "Y3"}
     assert back.build == build
@@ -141,7 +141,7 @@ def test_from_injection_to_a_carburettor_only_tank_and_lines_are_kept() -> None:
     build = set_brief(set_brief(demo_builds()["bittern"], "feeding", "carburettor"), "base_kpa", 45.0)
     there = relay(build, "C6").build.circuit
     assert there.element("P1").shelf == "coot-380"  # type: ignore[union-attr]
-    assert (there.element("S1").title, there.element("H3").about.dash) == ("surge pot, 3 L, baffled", "-10")  # type: ignore[union-attr]
+    assert (there.element("S1").title, there.element("H3").properties.dash) == ("surge pot, 3 L, baffled", "-10")  # type: ignore[union-attr]
     assert [x.key for x, _ in layouts_for(build.brief)] == ["C5", "C6"]  # type: ignore[arg-type]
     with pytest.raises(BuildErrors, match="no layout B9"):
         relay(build, "B9")
@@ -222,7 +222,7 @@ def test_one_pump_alone_leaves_nothing_and_a_diaphragm_lets_the_boost_pump_throu
 
     def left(key: str, **about: object) -> tuple[float, tuple[str, ...]] | None:
         circuit = laid(key).circuit
-        parts = [e.model_copy(update={"about": e.about.model_copy(update=about)}) if e.id == "P7" else e for e in circuit.elements]
+        parts = [e.model_copy(update={"properties": e.properties.model_copy(update=about)}) if e.id == "P7" else e for e in circuit.elements]
         return left_without(
             make_study(Build(name=key, brief=brief_for(LAYOUTS[key]), circuit=circuit.model_copy(update={"elements": parts})))
         )

@@ -86,7 +86,7 @@ def dead_head() -> Build:
         "wide_open_loss_coefficient": 2.4,
         "reference": "manifold",
     }
-    elements.append({"id": "PR", "kind": "regulator", "ports": {"start": "held", "end": "rail in"}, "part": part})
+    elements.append({"id": "PR", "kind": "regulator", "ports": {"start": "held", "end": "rail in"}, "figures": part})
     return validate(data)
 
 
@@ -94,7 +94,7 @@ def returns_elsewhere() -> Build:
     """The return goes to a second tank."""
     data = made().model_dump(mode="json", exclude_none=True)
     data["circuit"]["nodes"].append({"id": "other"})
-    data["circuit"]["elements"].append({"id": "S2", "kind": "tank", "ports": {"outlet": "other"}, "part": {"law": "tank"}})
+    data["circuit"]["elements"].append({"id": "S2", "kind": "tank", "ports": {"outlet": "other"}, "figures": {"law": "tank"}})
     next(e for e in data["circuit"]["elements"] if e["id"] == "N1")["ports"]["end"] = "other"
     return validate(data)
 
@@ -137,17 +137,17 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("P-01", lambda: made(asked(power_kw=600, fuel="E70")), "Check", "pump"),
     ("P-01", lambda: made(asked(power_kw=600), pumps=("marrow-340",)), "Stop", "pump"),
     ("P-02", lambda: made(back=THIN, regulator="heronsbill-bypass-6"), "Stop", "hose"),
-    ("P-03", lambda: altered("PR", part={"slope_kpa_per_lph": 0.05}), "Stop", "regulator"),
-    ("P-03", lambda: altered("PR", part={"slope_kpa_per_lph": 0.02}), "Check", "regulator"),
+    ("P-03", lambda: altered("PR", figures={"slope_kpa_per_lph": 0.05}), "Stop", "regulator"),
+    ("P-03", lambda: altered("PR", figures={"slope_kpa_per_lph": 0.02}), "Check", "regulator"),
     ("P-04", lambda: made(asked(power_kw=900)), "Check", "regulator"),
-    ("P-05", lambda: altered("PR", part={"reference": "atmosphere"}), "Stop", "regulator"),
+    ("P-05", lambda: altered("PR", figures={"reference": "atmosphere"}), "Stop", "regulator"),
     ("P-06", lambda: made(asked(power_kw=560, fuel="E70"), injectors="kingcup-1050"), "Check", "injectors"),
-    ("P-06", lambda: altered("J1", part={"rated_lph": 20}), "Stop", "injectors"),
-    ("P-07", lambda: altered("RL", part={"bore_mm": 6}), "Check", "rail"),
+    ("P-06", lambda: altered("J1", figures={"rated_lph": 20}), "Stop", "injectors"),
+    ("P-07", lambda: altered("RL", figures={"bore_mm": 6}), "Check", "rail"),
     ("P-08", lambda: made(feed=HosePick(dash="-6", mm=3900)), "Check", "hose"),
     ("P-09", lambda: made(back=THIN), "Check", "regulator"),
     ("P-10", lambda: made(asked(boost_kpa=260)), "Check", "pump"),
-    ("P-10", lambda: altered("P2", altered("P1", part={"relief_kpa": 500}), part={"relief_kpa": 500}), "Stop", "pump"),
+    ("P-10", lambda: altered("P2", altered("P1", figures={"relief_kpa": 500}), figures={"relief_kpa": 500}), "Stop", "pump"),
     ("P-11", lambda: set_brief(made(), "base_kpa", 650.0), "Stop", "regulator"),
     ("P-12", lambda: made(asked(voltage_v=15.5)), "Note", "pump"),
     ("P-13", dead_head, "Note", "pump"),
@@ -166,12 +166,12 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("F-03", lambda: without("E1"), "Check", "pump"),
     ("F-04", lambda: without("F2"), "Check", "pump"),
     ("F-05", lambda: altered("F2", reversed=True), "Stop", "filter"),
-    ("F-07", lambda: altered("F2", part={"a_kpa_per_lph": 0.06}), "Check", "filter"),
+    ("F-07", lambda: altered("F2", figures={"a_kpa_per_lph": 0.06}), "Check", "filter"),
     ("M-01", lambda: made(asked(fuel="E100"), pumps=("marrow-210", "marrow-210")), "Check", "pump"),
     ("M-04", lambda: made(asked(fuel="E70"), filter="reedmace-10p"), "Stop", "filter"),
     ("H-01", lambda: made(asked(fuel="E85"), feed=RUBBER), "Stop", "hose"),
     ("H-01", lambda: made(asked(fuel="methanol"), feed=RUBBER), "Stop", "hose"),
-    ("H-02", lambda: altered("H3", about={"working_kpa": 300}), "Stop", "hose"),
+    ("H-02", lambda: altered("H3", properties={"working_kpa": 300}), "Stop", "hose"),
     ("H-03", lambda: made(delivery=HosePick(dash="-10", mm=45)), "Stop", "hose"),
     ("H-04", lambda: made(delivery=HosePick(dash="-10", mm=300, ends=(45, 90), clock_deg=0)), "Check", "hose"),
     ("H-05", lambda: altered("H3", end_a={"family": "rubber"}), "Stop", "hose"),
@@ -194,7 +194,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("L-14", lambda: in_layout("C3", pumps=("marrow-450",)), "Check", "pump"),
     ("E-01", lambda: made(asked(bsfc_petrol_kg_kwh=0.9)), "Check", ""),
     ("E-03", lambda: made(asked(feeding="carburettor")), "Stop", "injectors"),
-    ("M-05", lambda: altered("H3", about={"conductive": False}), "Stop", "hose"),
+    ("M-05", lambda: altered("H3", properties={"conductive": False}), "Stop", "hose"),
     ("E-02", lambda: made(asked(fuel="E85")), "Note", ""),
 ]
 
@@ -214,7 +214,7 @@ def test_a_fault_is_found_under_any_names(rule: str, fault: Fault, level: str, k
     for build in (fault(), renamed(fault())):
         found = [f for f in find(build, rule) if f.level == level]
         assert found, f"{rule} does not fire"
-        element = build.circuit.element(found[0].part)
+        element = build.circuit.element(found[0].element_id)
         assert (element.kind if element else "") == kind
         for text in (found[0].title, found[0].why, found[0].do, found[0].source):
             text.format(**{name: figure.value for name, figure in found[0].figures.items()})
@@ -236,7 +236,7 @@ def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
                 "id": "V9",
                 "kind": "valve",
                 "ports": {"start": "off", "end": "on"},
-                "part": {"law": "loss", "bore_mm": 9, "loss_coefficient": 1},
+                "figures": {"law": "loss", "bore_mm": 9, "loss_coefficient": 1},
             }
             data["circuit"]["nodes"] += [{"id": "off"}, {"id": "on"}]
             data["circuit"]["elements"].append(valve)
@@ -286,10 +286,10 @@ def test_a_build_without_pumps_says_why_it_does_not_solve() -> None:
 
 def test_base_pressure_turns_the_regulator_within_its_reach() -> None:
     build = set_brief(demo_builds()["bittern"], "base_kpa", 300.0)
-    assert build.circuit.element("PR").part.set_kpa == 300  # type: ignore[union-attr]
-    assert build.circuit.element("J1").part.commanded_at_kpa == 300  # type: ignore[union-attr]
+    assert build.circuit.element("PR").figures.set_kpa == 300  # type: ignore[union-attr]
+    assert build.circuit.element("J1").figures.commanded_at_kpa == 300  # type: ignore[union-attr]
     far = set_brief(build, "base_kpa", 900.0)
-    assert far.circuit.element("PR").part.set_kpa == 620  # type: ignore[union-attr]
+    assert far.circuit.element("PR").figures.set_kpa == 620  # type: ignore[union-attr]
 
 
 def test_cut_lengths_and_what_is_too_short() -> None:

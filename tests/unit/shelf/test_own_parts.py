@@ -71,7 +71,7 @@ def own_pump(flow: float) -> str:
     rows = [[0, 900], [flow * 0.7, 600], [flow, 0]]
     part = {"law": "pump", "curves": [{"voltage_v": 13.5, "rows": rows}]}
     return ADAPTER.validate_python(
-        {"title": "Pump from the tin", "kind": "pump", "part": part, "about": {"provenance": "guessed"}}
+        {"title": "Pump from the tin", "kind": "pump", "figures": part, "properties": {"provenance": "guessed"}}
     ).model_dump_json()
 
 
@@ -84,6 +84,6 @@ def test_an_own_part_is_tried_and_fitted_like_any_other() -> None:
     assert mine.part.source == "guessed"
     assert mine.spare > study.spare(study.peak)  # type: ignore[operator]
     fitted = fit(build, "P1", "own-pump-from-the-tin", own).circuit.element("P1")
-    assert (fitted.title, fitted.about.provenance) == ("Pump from the tin", "guessed")  # type: ignore[union-attr]
+    assert (fitted.title, fitted.properties.provenance) == ("Pump from the tin", "guessed")  # type: ignore[union-attr]
     with pytest.raises(ValidationError):
-        on_shelf("own-x", '{"title": "x", "kind": "pump", "part": {"law": "pump", "curves": []}}')
+        on_shelf("own-x", '{"title": "x", "kind": "pump", "figures": {"law": "pump", "curves": []}}')

@@ -64,12 +64,12 @@ def test_what_is_kept_stays_and_other_aims_are_met() -> None:
 
 
 def test_a_hose_whose_family_does_not_bear_the_fuel_is_given_one_that_does() -> None:
-    found_now = {(f.rule, f.part) for f in design(BITTERN).findings}
+    found_now = {(f.rule, f.element_id) for f in design(BITTERN).findings}
     assert ("H-01", "H1") in found_now
     proposal = proposed(BITTERN)
     new = proposal.build.circuit.element("H1")
     assert new is not None
-    assert (new.kind, new.about.immersion) == ("hose", False)
-    assert (new.about.ethanol_max_percent or 0) >= 70
-    left = {(f.rule, f.part) for f in design(proposal.build).findings if f.level != "Note"}
-    assert left == {(f.rule, f.part) for f in proposal.findings} == {("S-01", "P1")}
+    assert (new.kind, new.properties.immersion) == ("hose", False)
+    assert (new.properties.ethanol_max_percent or 0) >= 70
+    left = {(f.rule, f.element_id) for f in design(proposal.build).findings if f.level != "Note"}
+    assert left == {(f.rule, f.element_id) for f in proposal.findings} == {("S-01", "P1")}

@@ -45,7 +45,7 @@ def solved_at(study: Study, times: float, case: str = "peak", pump_flow_times: f
     """The circuit at a multiple of the power, injectors never the limit, the pumps' maps stretched."""
     elements = []
     for e in study.build.circuit.elements:
-        part = e.part
+        part = e.figures
         if isinstance(part, Injectors):
             part = part.model_copy(update={"rated_lph": 20 * part.rated_lph if part.mode == "compensated" else None})
         if isinstance(part, PumpMap):
@@ -53,7 +53,7 @@ def solved_at(study: Study, times: float, case: str = "peak", pump_flow_times: f
                 c.model_copy(update={"rows": [[row[0] * pump_flow_times, row[1] * pump_flow_times] for row in c.rows]}) for c in part.curves
             ]
             part = part.model_copy(update={"curves": curves, "relief_kpa": part.relief_kpa if pump_flow_times == 1.0 else None})
-        elements.append(e.model_copy(update={"part": part}))
+        elements.append(e.model_copy(update={"figures": part}))
     circuit = study.build.circuit.model_copy(update={"elements": elements})
     chosen = study.cases[case]
     return solve_network(compile_network(circuit, chosen.point, chosen.demand * times))
@@ -109,17 +109,17 @@ def requirement(study: Study, limit: Limit) -> Callable[[float], float]:
 
         return short
     if element.kind in ("injectors", "carburettor"):
-        part = element.part
+        part = element.figures
         assert isinstance(part, Injectors)
 
         def duty(times: float) -> float:
             at = study.brief.base_kpa / part.rated_kpa * part.rated_density_kg_m3 / study.peak.solution.density
-            sets = sum(e.part.count for e in study.build.circuit.elements if isinstance(e.part, Injectors) and e.kind != "auxiliary")
+            sets = sum(e.figures.count for e in study.build.circuit.elements if isinstance(e.figures, Injectors) and e.kind != "auxiliary")
             return study.peak.case.demand * part.count / sets * times / (part.count * part.rated_lph / 3.6e6 * at**0.5) / part.duty_limit  # type: ignore[operator]
 
         return duty
     if limit.title == "suction":
-        need = study.build.circuit.element(pumps(study)[0]).about.suction_need_kpa * 1000  # type: ignore[operator,union-attr]
+        need = study.build.circuit.element(pumps(study)[0]).properties.suction_need_kpa * 1000  # type: ignore[operator,union-attr]
 
         def clear(times: float) -> float:
             inlet = with_pumps_that_keep_up(study, times).nodes["pump inlet"]

@@ -6,12 +6,13 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.document.circuit import Circuit, Record
+from tall_heron.core.document.circuit import LAW_NAMES, Circuit, Record
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.point import Point
+from tall_heron.core.document.upgrade import upgraded
 from tall_heron.core.physics.fuel import Fuel, fuel_named
 
-FORMAT = "tall-heron-build/1"
+FORMAT = "tall-heron-build/2"
 MAX_BYTES = 4_000_000
 
 
@@ -113,14 +114,14 @@ class Accepted(Record):
     """A finding that the builder lives with, and why: it stays in the record and on the printed sheets."""
 
     rule: Annotated[str, Field(max_length=10)]
-    part: Annotated[str, Field(max_length=40)]
+    element_id: Annotated[str, Field(max_length=40)]
     reason: Annotated[str, Field(min_length=3, max_length=400)]
 
 
 class Build(Record):
     """A build: brief and circuit, operating points where the file brings its own, and the text of figures as they were typed."""
 
-    format: Literal["tall-heron-build/1"] = "tall-heron-build/1"
+    format: Literal["tall-heron-build/2"] = "tall-heron-build/2"
     name: Annotated[str, Field(min_length=1, max_length=120)] = "circuit"
     brief: Brief | None = None
     circuit: Circuit
@@ -183,23 +184,9 @@ def readable(error: Any) -> BuildError:
     """One pydantic error as a BuildError in plain words."""
     at = [p for p in error["loc"] if not (isinstance(p, str) and ("[" in p or ("-" in p and p.startswith("function"))))]
     # pydantic puts the chosen law's tag into the place; a JSON pointer has none.
-    if len(at) > 4 and at[0] == "circuit" and "part" in at:
-        i = at.index("part")
-        if i + 1 < len(at) and at[i + 1] in (
-            "pipe",
-            "loss",
-            "quadratic",
-            "check",
-            "pump",
-            "regulator",
-            "injectors",
-            "tank",
-            "air",
-            "tap",
-            "tee",
-            "displacement",
-            "jet",
-        ):
+    if len(at) > 4 and at[0] == "circuit" and "figures" in at:
+        i = at.index("figures")
+        if i + 1 < len(at) and at[i + 1] in LAW_NAMES:
             del at[i + 1]
     text = _PLAIN.get(error["type"]) or error["msg"].removeprefix("Value error, ").replace("Input should be", "must be").replace(
         "String should have", "must have"
@@ -217,7 +204,7 @@ def validate(data: Any) -> Build:
     if "circuit" not in data and "nodes" in data and "elements" in data:
         raise BuildErrors([BuildError("/circuit", "is missing: put nodes and elements inside “circuit”")])
     try:
-        return Build.model_validate(data)
+        return Build.model_validate(upgraded(data))
     except ValidationError as error:
         raise BuildErrors([readable(e) for e in error.errors()]) from None
 

@@ -6,7 +6,7 @@ eight laws.
 
 import itertools
 from collections.abc import Callable
-from typing import Annotated, Any, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, model_validator
 
@@ -220,10 +220,9 @@ class Tap(Record):
     law: Literal["tap"] = "tap"
 
 
-Law = Annotated[
-    Tap | Pipe | Loss | Tee | Quadratic | Check | PumpMap | Displacement | Jet | Regulator | Injectors | TankLevel | Air,
-    Field(discriminator="law"),
-]
+AnyLaw = Tap | Pipe | Loss | Tee | Quadratic | Check | PumpMap | Displacement | Jet | Regulator | Injectors | TankLevel | Air
+Law = Annotated[AnyLaw, Field(discriminator="law")]
+LAW_NAMES = tuple(law.model_fields["law"].default for law in get_args(AnyLaw))
 
 
 class Node(Record):
@@ -238,6 +237,7 @@ class Length(Record):
 
     mm: Annotated[float, Field(ge=1, le=1e6)]
     source: Literal["typed", "route", "assumed"] = "typed"
+    typed: Annotated[str, Field(max_length=200)] | None = Field(default=None, description="the text it was typed as")
 
 
 class End(Record):
@@ -254,7 +254,7 @@ class End(Record):
     mass_kg: NotNegative | None = None
 
 
-class About(Record):
+class Properties(Record):
     """What a part is made of and made for, copied when fitted, so that a later change of the shelf changes no old build. Nothing here is solved.
 
     A hose's price and mass are per metre."""
@@ -296,16 +296,16 @@ class Stage(Record):
 
 
 class Element(Record):
-    """One part: `ports` maps each port of its kind to a node; `part` holds its figures, copied when fitted, so a later change of the shelf
+    """One part: `ports` maps each port of its kind to a node; `figures` are its own, copied when fitted, so a later change of the shelf
     changes no old build; `shelf` names where they came from."""
 
     id: Name
     kind: str
     title: Annotated[str, Field(max_length=200)] = ""
     ports: dict[str, Name] = Field(default_factory=dict)
-    part: Law
+    figures: Law
     shelf: str | None = None
-    about: About = Field(default_factory=About)
+    properties: Properties = Field(default_factory=Properties)
     length: Length | None = None
     end_a: End | None = None
     end_b: End | None = None
@@ -322,9 +322,9 @@ class Element(Record):
             raise ValueError(f"“{self.kind}” is not a kind of part; use one of {', '.join(KINDS)}")
         if set(self.ports) != set(kind.ports):
             raise ValueError(f"a {kind.word} has the ports {', '.join(kind.ports) or 'none'}, not {', '.join(self.ports) or 'none'}")
-        if self.part.law not in kind.laws:
-            raise ValueError(f"a {kind.word} takes the law {' or '.join(kind.laws)}, not {self.part.law}")
-        if self.part.law == "pipe" and self.length is None:
+        if self.figures.law not in kind.laws:
+            raise ValueError(f"a {kind.word} takes the law {' or '.join(kind.laws)}, not {self.figures.law}")
+        if self.figures.law == "pipe" and self.length is None:
             raise ValueError(f"a {kind.word} needs its length")
         if len(set(self.ports.values())) < len(self.ports):
             raise ValueError("two ports stand on the same node, so nothing can flow through the part")

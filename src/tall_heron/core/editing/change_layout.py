@@ -63,17 +63,17 @@ def _carried(new: Element, old: Element | None, same_feeding: bool) -> Element:
         return new
     if new.kind in WITH_THE_ENGINE and not same_feeding:
         return new
-    if new.kind == "pump" and (old.part.law != new.part.law or (new.about.mount == "external" and old.about.mount != "external")):
+    if new.kind == "pump" and (old.figures.law != new.figures.law or (new.properties.mount == "external" and old.properties.mount != "external")):
         return new  # one on the engine, or beside the tank, is another pump
-    if isinstance(new.part, Regulator) and isinstance(old.part, Regulator) and new.part.holds != old.part.holds:
+    if isinstance(new.figures, Regulator) and isinstance(old.figures, Regulator) and new.figures.holds != old.figures.holds:
         return new
     if new.role != old.role and new.length is not None:
         return new  # a tag that means another line here
-    part = old.part
-    if isinstance(part, Regulator) and isinstance(new.part, Regulator) and new.part.reference == "atmosphere":
+    part = old.figures
+    if isinstance(part, Regulator) and isinstance(new.figures, Regulator) and new.figures.reference == "atmosphere":
         part = part.model_copy(update={"reference": "atmosphere"})
-    if isinstance(part, Injectors) and isinstance(new.part, Injectors) and new.kind == "injectors":
-        part = part.model_copy(update={"count": new.part.count})
-    kept = {f: getattr(old, f) for f in ("kind", "title", "shelf", "about", "length", "end_a", "end_b", "clock_deg", "reversed")}
+    if isinstance(part, Injectors) and isinstance(new.figures, Injectors) and new.kind == "injectors":
+        part = part.model_copy(update={"count": new.figures.count})
+    kept = {f: getattr(old, f) for f in ("kind", "title", "shelf", "properties", "length", "end_a", "end_b", "clock_deg", "reversed")}
     runs = new.runs if new.length is not None and new.runs else old.runs
-    return new.model_copy(update=kept | {"part": part, "runs": runs})
+    return new.model_copy(update=kept | {"figures": part, "runs": runs})

@@ -49,17 +49,17 @@ def _shared_out(elements: list[Element], cylinders: int) -> list[Element]:
     """One injector a cylinder, over all rails as evenly as can be."""
     sets = [e.id for e in elements if e.kind == "injectors"]
     counts = {name: max(1, cylinders // len(sets) + (i < cylinders % len(sets))) for i, name in enumerate(sets)}
-    return [e.model_copy(update={"part": e.part.model_copy(update={"count": counts[e.id]})}) if e.id in counts else e for e in elements]
+    return [e.model_copy(update={"figures": e.figures.model_copy(update={"count": counts[e.id]})}) if e.id in counts else e for e in elements]
 
 
 def _at_base(element: Element, base_kpa: float) -> Element:
-    part, about = element.part, element.about
+    part, about = element.figures, element.properties
     if isinstance(part, Injectors) and part.own_lph is None:
-        return element.model_copy(update={"part": part.model_copy(update={"commanded_at_kpa": base_kpa})})
+        return element.model_copy(update={"figures": part.model_copy(update={"commanded_at_kpa": base_kpa})})
     if isinstance(part, Regulator):
         # The screw reaches only so far; rail pressure then misses what is asked, and the findings say so.
         held = max(about.set_min_kpa or base_kpa, min(about.set_max_kpa or base_kpa, base_kpa))
-        return element.model_copy(update={"part": part.model_copy(update={"set_kpa": held})})
+        return element.model_copy(update={"figures": part.model_copy(update={"set_kpa": held})})
     return element
 
 
@@ -80,23 +80,23 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
     chosen = next((p for p in shelf.swaps_for(element, own) if p.name == name), None)
     if chosen is None:
         raise BuildErrors([BuildError("/part", f"“{name}” cannot take the place of {element_id}; choose one from the list")])
-    part = chosen.part
+    part = chosen.figures
     more: dict[str, Any] = {}
     if isinstance(part, Pipe):
         for end in ("end_a", "end_b"):
             old = getattr(element, end)
             if old is not None:
-                more[end] = shelf.nearest_end(chosen.about.family, chosen.about.dash, old.angle_deg) or old
+                more[end] = shelf.nearest_end(chosen.properties.family, chosen.properties.dash, old.angle_deg) or old
         if element.kind == "overflow":
             pass
         elif element.kind in ("vent", "reference"):
             part = Air(bore_mm=part.bore_mm)
         else:
             more["kind"] = chosen.kind
-    if isinstance(part, Injectors) and isinstance(element.part, Injectors) and element.kind == "injectors":
-        part = part.model_copy(update={"count": element.part.count})
+    if isinstance(part, Injectors) and isinstance(element.figures, Injectors) and element.kind == "injectors":
+        part = part.model_copy(update={"count": element.figures.count})
     brief = build.brief
-    new = element.model_copy(update={"part": part, "shelf": chosen.name, "title": chosen.title, "about": chosen.about, **more})
+    new = element.model_copy(update={"figures": part, "shelf": chosen.name, "title": chosen.title, "properties": chosen.properties, **more})
     if brief is not None:
         new = _at_base(new, brief.base_kpa)
     return _replace(build, new)
@@ -108,18 +108,17 @@ def set_length(build: Build, element_id: str, mm: float, typed: str | None = Non
     if element.length is None:
         raise BuildErrors([BuildError("/length", f"{element_id} has no length to set")])
     try:
-        length = Length(mm=mm, source="typed")
+        length = Length(mm=mm, source="typed", typed=typed)
     except ValidationError:
         raise BuildErrors([BuildError("/length", "a hose is between 1 mm and 1,000 m long")]) from None
-    typed_texts = build.typed | ({f"/circuit/{element_id}/length": typed} if typed else {})
-    return _replace(build, element.model_copy(update={"length": length})).model_copy(update={"typed": typed_texts})
+    return _replace(build, element.model_copy(update={"length": length}))
 
 
 def set_end(build: Build, element_id: str, side: str, angle: float) -> Build:
     """Fit another end to a hose: side `a` or `b`, at an angle the shelf has. Raises BuildErrors."""
     element = _find(build, element_id)
-    names = [row["name"] for row in shelf.ends_for(element.about.family, element.about.dash)]
-    name = shelf.end_name(element.about.family, element.about.dash, angle)
+    names = [row["name"] for row in shelf.ends_for(element.properties.family, element.properties.dash)]
+    name = shelf.end_name(element.properties.family, element.properties.dash, angle)
     if side not in ("a", "b") or name not in names:
         raise BuildErrors([BuildError("/end", f"the shelf has no {angle:g}° end for {element_id}")])
     return _replace(build, element.model_copy(update={f"end_{side}": shelf.end(name)}))
@@ -127,11 +126,11 @@ def set_end(build: Build, element_id: str, side: str, angle: float) -> Build:
 
 def accept(build: Build, rule: str, part: str, reason: str) -> Build:
     """Accept a finding with a written reason, or take that back with an empty one. Raises BuildErrors."""
-    others = [a for a in build.accepted if (a.rule, a.part) != (rule, part)]
+    others = [a for a in build.accepted if (a.rule, a.element_id) != (rule, part)]
     if not reason.strip():
         return build.model_copy(update={"accepted": others})
     try:
-        new = Accepted(rule=rule, part=part, reason=reason.strip())
+        new = Accepted(rule=rule, element_id=part, reason=reason.strip())
     except ValidationError as error:
         raise BuildErrors([readable(e) for e in error.errors()]) from None
     return build.model_copy(update={"accepted": [*others, new]})

@@ -54,7 +54,7 @@ def _made(build: Build, nodes: list[Node], elements: list[Element]) -> Build:
     except ValidationError as error:
         raise BuildErrors([readable(e) for e in error.errors()]) from None
     names = {e.id for e in elements}
-    return build.model_copy(update={"circuit": circuit, "accepted": [a for a in build.accepted if not a.part or a.part in names]})
+    return build.model_copy(update={"circuit": circuit, "accepted": [a for a in build.accepted if not a.element_id or a.element_id in names]})
 
 
 def free_id(build: Build, kind: str) -> str:
@@ -70,15 +70,15 @@ def _free_node(build: Build, stem: str) -> str:
 
 def _fitted(build: Build, part: ShelfPart, element_id: str, ports: dict[str, str], role: str) -> Element:
     more: dict[str, Any] = {}
-    law = part.part
+    law = part.figures
     if isinstance(law, Pipe):
-        ends = [shelf.nearest_end(part.about.family, part.about.dash, 0.0) for _ in "ab"]
+        ends = [shelf.nearest_end(part.properties.family, part.properties.dash, 0.0) for _ in "ab"]
         more = {"length": Length(mm=NEW_HOSE_MM, source="assumed"), "end_a": ends[0], "end_b": ends[1]}
     if isinstance(law, Regulator) and build.brief is not None:
-        low, high = part.about.set_min_kpa or 0.1, part.about.set_max_kpa or 2000.0
+        low, high = part.properties.set_min_kpa or 0.1, part.properties.set_max_kpa or 2000.0
         law = law.model_copy(update={"set_kpa": max(low, min(high, build.brief.base_kpa))})
     return Element(
-        id=element_id, kind=part.kind, title=part.title, ports=ports, part=law, shelf=part.name, about=part.about, role=role, **more
+        id=element_id, kind=part.kind, title=part.title, ports=ports, figures=law, shelf=part.name, properties=part.properties, role=role, **more
     )
 
 
@@ -154,7 +154,7 @@ def split(build: Build, element_id: str) -> tuple[Build, str]:
     if element.length is None or set(element.ports) != {"start", "end"}:
         raise _wrong(f"{element_id} is no hose or line that can be split")
     half = Length(mm=max(1.0, element.length.mm / 2), source="assumed")
-    straight = shelf.nearest_end(element.about.family, element.about.dash, 0.0) or element.end_b
+    straight = shelf.nearest_end(element.properties.family, element.properties.dash, 0.0) or element.end_b
     between, new_id = _free_node(build, "joint"), free_id(build, element.kind)
     heights = {n.id: n.elevation_mm for n in build.circuit.nodes}
     middle = (heights[element.ports["start"]] + heights[element.ports["end"]]) / 2
@@ -226,7 +226,7 @@ def set_level(build: Build, element_id: str, mm: float) -> Build:
     element = _element(build, element_id)
     if element.kind != "tank" or not 0 <= mm <= 100_000:
         raise _wrong(f"{element_id} has no such level")
-    filled = element.model_copy(update={"part": element.part.model_copy(update={"level_mm": mm})})
+    filled = element.model_copy(update={"figures": element.figures.model_copy(update={"level_mm": mm})})
     return _made(build, list(build.circuit.nodes), [filled if e.id == element_id else e for e in build.circuit.elements])
 
 

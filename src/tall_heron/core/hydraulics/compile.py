@@ -78,9 +78,9 @@ class LinkTemplate:
 
 def pipe_coefficient(element: Element) -> float:
     """K of a hose with its ends [-], on the hose's bore; 0.0 for what is no hose."""
-    if not isinstance(element.part, Pipe):
+    if not isinstance(element.figures, Pipe):
         return 0.0
-    total, bore = element.part.loss_coefficient, element.part.bore_mm
+    total, bore = element.figures.loss_coefficient, element.figures.bore_mm
     return total + sum(moved_to_bore(e.loss_coefficient, e.throat_bore_mm, bore) for e in (element.end_a, element.end_b) if e is not None)
 
 
@@ -218,7 +218,7 @@ class _Made:
 
 def _made(element: Element, ports: tuple[str, str], held: Callable[[bool], float]) -> _Made | None:
     """One link of an element; `held` gives the elevation [m] of its start or its end. None for what carries no fuel."""
-    part = element.part
+    part = element.figures
     if isinstance(part, Tee):
         return _Made(_make_loss(part.branch_loss_coefficient if "branch" in ports else part.run_loss_coefficient, part.bore_mm), bore_mm=part.bore_mm)
     if isinstance(part, Jet):
@@ -244,10 +244,10 @@ def _made(element: Element, ports: tuple[str, str], held: Callable[[bool], float
 def link_templates(element: Element, elevation: dict[str, float]) -> list[LinkTemplate]:
     """The links of one element; none for a tank, a tap that only reads, and lines of air."""
     ports, name = element.ports, element.id
-    if isinstance(element.part, Injectors):
-        make = _make_injectors(name, element.part)
+    if isinstance(element.figures, Injectors):
+        make = _make_injectors(name, element.figures)
         return [LinkTemplate(name, name, ports["start"], MANIFOLD + name, (), "command", make, one_way=True)]
-    if isinstance(element.part, TankLevel):
+    if isinstance(element.figures, TankLevel):
         return []
     links = KINDS[element.kind].links
     every = sorted({pair for pairs in links.values() for pair in pairs})
@@ -299,13 +299,13 @@ def make_geometry(circuit: Circuit) -> Geometry:
     """A circuit's links with their geometry in SI, ready for any operating point."""
     out = Geometry(circuit, [], elevation={node.id: node.elevation_mm / 1000 for node in circuit.nodes})
     for element in circuit.elements:
-        if isinstance(element.part, TankLevel):
-            out.tanks[element.id] = (element.ports["outlet"], element.part.level_mm)
-        elif isinstance(element.part, Injectors):
-            out.injectors[element.id] = element.part
+        if isinstance(element.figures, TankLevel):
+            out.tanks[element.id] = (element.ports["outlet"], element.figures.level_mm)
+        elif isinstance(element.figures, Injectors):
+            out.injectors[element.id] = element.figures
         else:
             out.default_position[element.id] = next(iter(KINDS[element.kind].links), "")
-        if isinstance(element.part, Jet):
-            out.jets.append((element.id, element.part))
+        if isinstance(element.figures, Jet):
+            out.jets.append((element.id, element.figures))
         out.links += link_templates(element, out.elevation)
     return out

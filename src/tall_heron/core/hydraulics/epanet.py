@@ -39,7 +39,7 @@ def make_inp(circuit: Circuit, point: Point, demand: float, solution: Solution, 
     for node in circuit.nodes:
         z = node.elevation_mm / 1000 * scale_z
         if node.id in tanks:
-            part = tanks[node.id].part
+            part = tanks[node.id].figures
             assert isinstance(part, TankLevel)
             level = point.level_mm.get(tanks[node.id].id, part.level_mm) / 1000 * scale_z
             out.add("RESERVOIRS", name[node.id], z + level, note=node.id)
@@ -50,8 +50,8 @@ def make_inp(circuit: Circuit, point: Point, demand: float, solution: Solution, 
         element = elements[link.element]
         key = link.key.replace(".", "_").replace(" ", "_")
         start = name[link.start]
-        if isinstance(element.part, Injectors):
-            _burner(out, element, element.part, link, point, key, start, solution, circuit, to_head, scale_z)
+        if isinstance(element.figures, Injectors):
+            _burner(out, element, element.figures, link, point, key, start, solution, circuit, to_head, scale_z)
         else:
             _through(out, element, link, key, start, name[link.end], point, solution)
     said = "".join(f"; {line}" + chr(10) for line in out.said)
@@ -120,7 +120,7 @@ def _burner(
 
 
 def _through(out: _Sections, element: Element, link: Link, key: str, start: str, end: str, point: Point, solution: Solution) -> None:
-    part, law = element.part, link.law
+    part, law = element.figures, link.law
     if isinstance(part, Pipe):
         assert element.length is not None
         out.pipe(key, start, end, element.length.mm / 1000, part.bore_mm / 1000, part.roughness_um / 1e6, pipe_coefficient(element))

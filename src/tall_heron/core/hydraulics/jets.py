@@ -41,7 +41,7 @@ class JetPair:
 
     nozzle: str
     suction: str
-    part: Jet
+    figures: Jet
     motive: Guess = field(default_factory=lambda: Guess(FIRST_MOTIVE))
     drawn: Guess = field(default_factory=lambda: Guess(FIRST_DRAWN))
 

@@ -122,7 +122,7 @@ class CompiledCircuit:
         links = [new.get(x.key, x) for x in old.links]
         elements = [element if e.id == element.id else e for e in old.circuit.elements]
         circuit = old.circuit.model_copy(update={"elements": elements})
-        injectors = old.injectors | ({element.id: element.part} if isinstance(element.part, Injectors) else {})
+        injectors = old.injectors | ({element.id: element.figures} if isinstance(element.figures, Injectors) else {})
         geometry = Geometry(circuit, links, old.tanks, old.elevation, injectors, old.default_position)
         same = all(a.turns == b.turns for a, b in zip(old.links, links, strict=True))
         return CompiledCircuit(geometry, self.frames if same else {})

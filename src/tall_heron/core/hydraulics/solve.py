@@ -43,8 +43,8 @@ def solve_network(net: Network, near: Solution | None = None) -> Solution:
 def _jet_laws(net: Network, jets: list[JetPair]) -> dict[str, Law]:
     out: dict[str, Law] = {}
     for pair in jets:
-        out[pair.nozzle] = nozzle_law(pair.part, net.state.density, pair.motive.value, pair.drawn.value)
-        out[pair.suction] = suction_law(pair.part, net.state.density, pair.motive.value)
+        out[pair.nozzle] = nozzle_law(pair.figures, net.state.density, pair.motive.value, pair.drawn.value)
+        out[pair.suction] = suction_law(pair.figures, net.state.density, pair.motive.value)
     return out
 
 

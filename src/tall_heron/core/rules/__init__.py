@@ -13,13 +13,13 @@ RULES: tuple[Rule, ...] = pressure.RULES + suction.RULES + filters.RULES + mater
 def check(study: Study) -> tuple[list[Finding], list[Rule]]:
     """Every finding of every rule, the worst first, and the rules that looked and found nothing. Rules with nothing to look at are in neither."""
     found, passed = [], []
-    accepted = {(a.rule, a.part): a.reason for a in study.build.accepted}
+    accepted = {(a.rule, a.element_id): a.reason for a in study.build.accepted}
     for rule in RULES:
         if not rule.applies(study):
             continue
         here = list(rule.look(study))
         source = f"House rule {rule.id}: {rule.source}"
-        found += [replace(f, rule=rule.id, source=f.source or source, accepted=accepted.get((rule.id, f.part), "")) for f in here]
+        found += [replace(f, rule=rule.id, source=f.source or source, accepted=accepted.get((rule.id, f.element_id), "")) for f in here]
         if not here:
             passed.append(rule)
     return sorted(found, key=lambda f: LEVELS.index(f.level)), passed

@@ -28,10 +28,10 @@ def filter_order(study: Study) -> Iterator[Finding]:
     """Coarse before the pump, fine after it, never the other way round."""
     before, after = _around(study)
     for e in before.values():
-        coarser = [f for f in after.values() if f.about.micron and e.about.micron and e.about.micron < f.about.micron]
-        if coarser and e.about.micron and coarser[0].about.micron:
+        coarser = [f for f in after.values() if f.properties.micron and e.properties.micron and e.properties.micron < f.properties.micron]
+        if coarser and e.properties.micron and coarser[0].properties.micron:
             f = coarser[0]
-            figures = {"micron": Figure(e.about.micron / 1e6, "fineness"), "after": Figure(coarser[0].about.micron / 1e6, "fineness")}
+            figures = {"micron": Figure(e.properties.micron / 1e6, "fineness"), "after": Figure(coarser[0].properties.micron / 1e6, "fineness")}
             title = f"{e.id} is finer than {f.id}: {{micron}} before the pump, {{after}} after it"
             why = "The suction side catches what the pressure side was fitted for; it clogs first, and a starved pump boils its fuel."
             yield Finding("Stop", e.id, title, why, f"Change {e.id} and {f.id} over, or fit 100 µm before and 10 µm after.", figures)
@@ -60,9 +60,9 @@ def too_fine_before(study: Study) -> Iterator[Finding]:
     least = house_figure("strainer_finest")
     before, after = _around(study)
     for e in before.values():
-        finer = any(f.about.micron and e.about.micron and e.about.micron < f.about.micron for f in after.values())
-        if e.about.micron and e.about.micron < least and not finer:
-            figures = {"micron": Figure(e.about.micron / 1e6, "fineness"), "limit": Figure(least / 1e6, "fineness")}
+        finer = any(f.properties.micron and e.properties.micron and e.properties.micron < f.properties.micron for f in after.values())
+        if e.properties.micron and e.properties.micron < least and not finer:
+            figures = {"micron": Figure(e.properties.micron / 1e6, "fineness"), "limit": Figure(least / 1e6, "fineness")}
             title = f"{e.id} is {{micron}}; before a pump {{limit}} is the finest"
             why = "A fine element loads up and pulls the pump's inlet toward boiling."
             yield Finding(
@@ -93,8 +93,8 @@ def element_in_alcohol(study: Study) -> Iterator[Finding]:
     """A paper element does not last in alcohol."""
     percent = study.burn.fuel.ethanol * 100
     for e in elements(study, *FILTERS):
-        most = e.about.ethanol_max_percent
-        if e.about.medium == "paper" and most is not None and (percent > most or study.burn.fuel.methanol):
+        most = e.properties.ethanol_max_percent
+        if e.properties.medium == "paper" and most is not None and (percent > most or study.burn.fuel.methanol):
             figures = {"most": Figure(most / 100, "fraction")}
             title = f"{e.id} paper will not last in {study.burn.fuel.name}"
             why = "Alcohol softens the resin that binds the paper, good for {most} ethanol at most; the element sheds into the injectors."

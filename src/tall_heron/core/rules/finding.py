@@ -28,7 +28,7 @@ class Finding:
     builder's written reason, where there is one."""
 
     level: Level
-    part: str
+    element_id: str
     title: str
     why: str
     do: str

@@ -15,7 +15,7 @@ KINDS = ("hose", "line", "vent", "reference", "overflow")
 def over_working_pressure(study: Study) -> Iterator[Finding]:
     """A hose bears its working pressure, no more."""
     for e in elements(study, "hose", "line", "filter"):
-        most = e.about.working_kpa
+        most = e.properties.working_kpa
         met = [p for s in study.solved.values() for n in e.ports.values() if (p := s.solution.nodes.get(n)) is not None]
         if most is not None and met and max(met) > most * 1000:
             figures = {"meets": Figure(max(met), "pressure"), "bears": Figure(most * 1000, "pressure")}
@@ -70,12 +70,12 @@ def families_do_not_match(study: Study) -> Iterator[Finding]:
     """An end holds only the hose it is made for."""
     for e in elements(study, *KINDS):
         for side, end in (("A", e.end_a), ("B", e.end_b)):
-            if end is not None and end.family and e.about.family and end.family != e.about.family:
-                why = f"A {end.family} end does not seal or hold on {e.about.family} hose; it blows off."
+            if end is not None and end.family and e.properties.family and end.family != e.properties.family:
+                why = f"A {end.family} end does not seal or hold on {e.properties.family} hose; it blows off."
                 yield Finding(
                     "Stop",
                     e.id,
-                    f"{e.id} end {side} is for {end.family} hose, not {e.about.family}",
+                    f"{e.id} end {side} is for {end.family} hose, not {e.properties.family}",
                     why,
                     "Fit the end of the hose's own family.",
                     station="hoses",
@@ -86,11 +86,11 @@ def sizes_do_not_match(study: Study) -> Iterator[Finding]:
     """An end of another size."""
     for e in elements(study, *KINDS):
         for side, end in (("A", e.end_a), ("B", e.end_b)):
-            if end is not None and end.dash and e.about.dash and end.dash != e.about.dash:
+            if end is not None and end.dash and e.properties.dash and end.dash != e.properties.dash:
                 yield Finding(
                     "Stop",
                     e.id,
-                    f"{e.id} end {side} is {end.dash} on {e.about.dash} hose",
+                    f"{e.id} end {side} is {end.dash} on {e.properties.dash} hose",
                     "It cannot be assembled.",
                     "Fit an end of the hose's size.",
                     station="hoses",

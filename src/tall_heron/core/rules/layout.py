@@ -111,7 +111,7 @@ def no_regulator(study: Study) -> Iterator[Finding]:
 def reference_line_missing(study: Study) -> Iterator[Finding]:
     """A port that is joined to nothing feels the air."""
     for e in elements(study, "regulator"):
-        if getattr(e.part, "reference", "atmosphere") != "atmosphere" and not elements(study, "reference"):
+        if getattr(e.figures, "reference", "atmosphere") != "atmosphere" and not elements(study, "reference"):
             why = "Without the line the regulator feels the air, and injector pressure falls as boost rises."
             yield Finding(
                 "Check",
@@ -198,7 +198,7 @@ def overflow_too_small(study: Study) -> Iterator[Finding]:
             why = "What the lift pump gives beyond the burn pressurises the pot until it leaks or bursts."
             yield Finding("Stop", pot.id, f"{pot.id} has no overflow", why, "Run an overflow from its top back to the tank.")
             continue
-        part, length = lines[0].part, lines[0].length
+        part, length = lines[0].figures, lines[0].length
         assert isinstance(part, Pipe)
         assert length is not None
         bore, surplus = part.bore_mm / 1000, max(link.flow - solved.case.demand, 0.0)
@@ -261,7 +261,7 @@ def pump_not_made_for_it(study: Study) -> Iterator[Finding]:
     """Brushes and bearings that bear no slow running."""
     for c in elements(study, "controller"):
         for pump in [e for e in upstream(study.build.circuit, c) if e.kind == "pump"]:
-            if pump.about.speed_control is not True:
+            if pump.properties.speed_control is not True:
                 why = "At low speed it stalls, its brushes burn or its bearings run dry."
                 yield Finding(
                     "Check", pump.id, f"{pump.id} is not made for speed control", why, "Fit a pump whose maker allows it, or a return."

@@ -13,13 +13,13 @@ HOSES = ("hose", "line", "vent", "overflow")
 
 def _limit(study: Study, e: Element) -> str | None:
     """What a part is made for, where this fuel is more than that."""
-    if made_for(e.about, study.burn.fuel):
+    if made_for(e.properties, study.burn.fuel):
         return None
     return "It is not made for methanol." if study.burn.fuel.methanol else "It is made for {most} ethanol at most."
 
 
 def _most(e: Element) -> dict[str, Figure]:
-    return {"most": Figure((e.about.ethanol_max_percent or 0.0) / 100, "fraction")}
+    return {"most": Figure((e.properties.ethanol_max_percent or 0.0) / 100, "fraction")}
 
 
 def hose_not_for_this_fuel(study: Study) -> Iterator[Finding]:
@@ -28,7 +28,7 @@ def hose_not_for_this_fuel(study: Study) -> Iterator[Finding]:
         limit = _limit(study, e)
         if limit:
             title = f"{e.id} {e.title} is not for {study.burn.fuel.name}"
-            suffers = "Bare metal corrodes" if e.kind == "line" else f"The {e.about.family or 'hose'} swells, softens and sheds"
+            suffers = "Bare metal corrodes" if e.kind == "line" else f"The {e.properties.family or 'hose'} swells, softens and sheds"
             why = f"{limit} {suffers} until it leaks."
             yield Finding("Stop", e.id, title, why, "Fit PTFE hose with PTFE ends.", _most(e), station="hoses")
 
@@ -37,7 +37,7 @@ def part_not_for_this_fuel(study: Study) -> Iterator[Finding]:
     """A pump, regulator, valve or filter used beyond what its maker states."""
     for e in study.build.circuit.elements:
         limit = _limit(study, e)
-        if limit and e.kind not in HOSES and e.kind != "reference" and e.about.medium != "paper":
+        if limit and e.kind not in HOSES and e.kind != "reference" and e.properties.medium != "paper":
             title = f"{e.id} {e.title} is not for {study.burn.fuel.name}"
             why = f"{limit} Seals, brushes and bare metal suffer."
             yield Finding("Check", e.id, title, why, "Fit a part whose maker allows this fuel.", _most(e))
@@ -46,7 +46,7 @@ def part_not_for_this_fuel(study: Study) -> Iterator[Finding]:
 def liner_not_conductive(study: Study) -> Iterator[Finding]:
     """Fuel that runs through a liner that leads no charge away makes sparks through its wall."""
     for e in study.build.circuit.of_kind(*HOSES):
-        if e.about.conductive is False:
+        if e.properties.conductive is False:
             title = f"{e.id} has a liner that does not conduct"
             why = "Flowing fuel charges it until a spark burns a hole through the wall to the braid."
             yield Finding("Stop", e.id, title, why, "Fit hose with a conductive liner (100R14 type B).", {}, station="hoses")

@@ -118,7 +118,7 @@ def regulator_at_its_end(study: Study) -> Iterator[Finding]:
 def boost_not_referenced(study: Study) -> Iterator[Finding]:
     """With boost, a regulator that does not feel the manifold lets injector pressure fall as boost rises."""
     for regulator in elements(study, "regulator"):
-        if isinstance(regulator.part, Regulator) and regulator.part.reference == "atmosphere":
+        if isinstance(regulator.figures, Regulator) and regulator.figures.reference == "atmosphere":
             figures = {"boost": Figure(study.brief.boost_kpa * 1000, "pressure")}
             title = f"{regulator.id} is not referenced to the manifold"
             why = "At {boost} of boost the injectors see that much less, and the engine leans out under boost."
@@ -129,7 +129,7 @@ def injector_duty(study: Study) -> Iterator[Finding]:
     """Injectors need time to close."""
     solved = study.peak
     for e in elements(study, *BURNERS):
-        part, link = e.part, solved.solution.links.get(e.id)
+        part, link = e.figures, solved.solution.links.get(e.id)
         if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
             continue
         duty = study.wanted(solved, part) / injectors_full_flow(part, link.loss, solved.solution.density)
@@ -153,7 +153,7 @@ def auxiliary_starved(study: Study) -> Iterator[Finding]:
     """A tap meant to fuel what an engine is given beside its burn."""
     solved = study.peak
     for e in elements(study, "auxiliary"):
-        part, link = e.part, solved.solution.links.get(e.id)
+        part, link = e.figures, solved.solution.links.get(e.id)
         if not isinstance(part, Injectors) or part.own_lph is None:
             continue
         wanted, got = study.wanted(solved, part), link.flow if link is not None else 0.0
@@ -217,7 +217,7 @@ def return_back_pressure(study: Study) -> Iterator[Finding]:
 def pump_over_pressure(study: Study) -> Iterator[Finding]:
     """A pump beyond the pressure it is rated for runs hot; at its relief it pumps in a circle."""
     for pump in elements(study, "pump"):
-        link, rated = study.peak.solution.links.get(pump.id), pump.about.rated_kpa
+        link, rated = study.peak.solution.links.get(pump.id), pump.properties.rated_kpa
         if link is None or link.loss is None:
             continue
         if link.state == "relief open":
@@ -236,7 +236,7 @@ def base_out_of_range(study: Study) -> Iterator[Finding]:
     """The screw of a regulator reaches only so far."""
     base = study.brief.base_kpa
     for e in elements(study, "regulator"):
-        low, high = e.about.set_min_kpa, e.about.set_max_kpa
+        low, high = e.properties.set_min_kpa, e.properties.set_max_kpa
         if (low is not None and base < low - 0.5) or (high is not None and base > high + 0.5):
             figures = {"low": Figure((low or 0.0) * 1000, "pressure"), "high": Figure((high or 0.0) * 1000, "pressure")}
             title, why = f"{e.id} cannot be set to the base asked", "It can be set from {low} to {high}."
@@ -263,7 +263,7 @@ def pumps_without_a_way_back(study: Study) -> Iterator[Finding]:
         fills = any(end in pots for e in (pump, *onward) for _, end in ways(e))
         if fills or any(e in onward for e in bypasses(study)) or any(e.kind == "controller" for e in onward):
             continue
-        turbine = isinstance(pump.part, PumpMap) and pump.part.kind == "turbine"
+        turbine = isinstance(pump.figures, PumpMap) and pump.figures.kind == "turbine"
         title = f"{pump.id} has no way back when the engine draws little"
         why = "A turbine bears that for a while and heats the fuel; a roller or gerotor pump leans on its relief valve."
         yield Finding("Note" if turbine else "Check", pump.id, title, why, "Fit a bypass regulator, or a pump made for dead-heading.", {})

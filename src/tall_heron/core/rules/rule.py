@@ -56,7 +56,7 @@ def drives(study: Study) -> bool:
 
 def bypasses(study: Study) -> list[Element]:
     """Regulators that hold their inlet."""
-    return [e for e in elements(study, "regulator") if isinstance(e.part, Regulator) and e.part.holds == "inlet"]
+    return [e for e in elements(study, "regulator") if isinstance(e.figures, Regulator) and e.figures.holds == "inlet"]
 
 
 def height(study: Study, node: str) -> float:

@@ -59,7 +59,7 @@ def pump_above_its_tank(study: Study) -> Iterator[Finding]:
         if not outlets:
             continue
         above = height(study, start) - max(height(study, n) for n in outlets)
-        most = pump.about.inlet_height_max_mm
+        most = pump.properties.inlet_height_max_mm
         limit = most / 1000 if most is not None else house_figure("pump_height")
         if above > limit + 1e-6:
             figures = {"above": Figure(above, "length"), "limit": Figure(limit, "length")}
@@ -74,9 +74,9 @@ def suction_smaller_than_feed(study: Study) -> Iterator[Finding]:
     before = [e for c in columns[: study.path.suction] for e in c.elements if e.kind in ("hose", "line")]
     after = [e for c in columns[study.path.suction :] for e in c.elements if e.kind in ("hose", "line") and e.role == "feed"]
     for hose in before:
-        wide = max((e.part.bore_mm for e in after if isinstance(e.part, Pipe)), default=0.0)
-        if isinstance(hose.part, Pipe) and hose.part.bore_mm < wide * 0.98:
-            figures = {"bore": Figure(hose.part.bore_mm / 1000, "length"), "feed": Figure(wide / 1000, "length")}
+        wide = max((e.figures.bore_mm for e in after if isinstance(e.figures, Pipe)), default=0.0)
+        if isinstance(hose.figures, Pipe) and hose.figures.bore_mm < wide * 0.98:
+            figures = {"bore": Figure(hose.figures.bore_mm / 1000, "length"), "feed": Figure(wide / 1000, "length")}
             title = f"{hose.id} is narrower than the feed: {{bore}} against {{feed}}"
             why = "Pressure lost before a pump brings the fuel toward boiling; after it, it costs only work."
             yield Finding("Check", hose.id, title, why, "Make the suction hose at least as large as the feed.", figures)

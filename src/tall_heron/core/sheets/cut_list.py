@@ -63,7 +63,7 @@ def make_buy_rows(cuts: list[Cut]) -> list[Buy]:
     out = []
     for title, rows in hose.items():
         mm = sum(r.cut_mm or 0.0 for r in rows)
-        about = rows[0].element.about
+        about = rows[0].element.properties
         price = about.price * mm / 1000 if about.price is not None else None
         mass = about.mass_kg * mm / 1000 if about.mass_kg is not None else None
         out.append(Buy(title, mm, "mm", price, mass))

@@ -1,12 +1,14 @@
 """A part of the builder's own: a maker's sheet typed in, or something on hand with measured or guessed figures."""
 
+import json
 import re
 from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
-from tall_heron.core.document.circuit import About, Law, Name, Record
+from tall_heron.core.document.circuit import Law, Name, Properties, Record
 from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.document.upgrade import upgraded_part
 from tall_heron.core.shelf.shelf import ShelfPart
 
 
@@ -15,8 +17,8 @@ class OwnPart(Record):
 
     title: Annotated[str, Field(min_length=1, max_length=120)]
     kind: Annotated[str, Field(max_length=20)]
-    part: Law
-    about: About = Field(default_factory=About)
+    figures: Law
+    properties: Properties = Field(default_factory=Properties)
 
 
 ADAPTER = TypeAdapter(OwnPart)
@@ -29,7 +31,7 @@ def stem_of(title: str) -> Name:
 
 def on_shelf(name: str, document: str) -> ShelfPart:
     """A stored part as one of the shelf. Raises pydantic's ValidationError where the document is not sound."""
-    own = ADAPTER.validate_json(document)
+    own = ADAPTER.validate_python(upgraded_part(json.loads(document)))
     assert own.kind in KINDS
-    source = {"sheet": "maker's sheet, typed in", "measured": "measured", "guessed": "guessed"}[own.about.provenance]
-    return ShelfPart(name, own.title, own.kind, own.part, own.about, source)
+    source = {"sheet": "maker's sheet, typed in", "measured": "measured", "guessed": "guessed"}[own.properties.provenance]
+    return ShelfPart(name, own.title, own.kind, own.figures, own.properties, source)

@@ -7,7 +7,6 @@ from typing import Any
 
 from tall_heron.core.base.catalogue import Row, by_name, pumps, table
 from tall_heron.core.document.circuit import (
-    About,
     Air,
     Check,
     Displacement,
@@ -19,6 +18,7 @@ from tall_heron.core.document.circuit import (
     Law,
     Loss,
     Pipe,
+    Properties,
     PumpMap,
     Quadratic,
     Regulator,
@@ -38,25 +38,25 @@ class ShelfPart:
     name: str
     title: str
     kind: str
-    part: Law
-    about: About
+    figures: Law
+    properties: Properties
     source: str
 
 
-def _about(row: Row) -> About:
-    return About(**{field: row[field] for field in About.model_fields if row.get(field) is not None})
+def _properties(row: Row) -> Properties:
+    return Properties(**{field: row[field] for field in Properties.model_fields if row.get(field) is not None})
 
 
 def _pump(row: Row) -> ShelfPart:
     part = PumpMap(curves=row["curves"], kind=row["kind"], relief_kpa=row["relief_kpa"])
-    return ShelfPart(row["name"], row["title"], "pump", part, _about(row), "invented")
+    return ShelfPart(row["name"], row["title"], "pump", part, _properties(row), "invented")
 
 
 def _filter(row: Row) -> ShelfPart:
     # One maker's point: split half and half into a laminar and a turbulent share (handbook-physics).
     flow, drop, share = row["flow_lph"], row["drop_kpa"], row["laminar_share"]
     part = Quadratic(a_kpa_per_lph=share * drop / flow, b_kpa_per_lph2=(1 - share) * drop / flow**2, measured_with=SHEET_FUEL)
-    return ShelfPart(row["name"], row["title"], "strainer" if row["stage"] == "suction" else "filter", part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], "strainer" if row["stage"] == "suction" else "filter", part, _properties(row), row["source"])
 
 
 def _regulator(row: Row) -> ShelfPart:
@@ -68,17 +68,17 @@ def _regulator(row: Row) -> ShelfPart:
         wide_open_loss_coefficient=row["wide_open_loss_coefficient"],
         reference=row["reference"],
     )
-    return ShelfPart(row["name"], row["title"], row["kind"], part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], row["kind"], part, _properties(row), row["source"])
 
 
 def _check(row: Row) -> ShelfPart:
     part = Check(cracking_kpa=row["cracking_kpa"], bore_mm=row["bore_mm"], loss_coefficient=row["loss_coefficient"])
-    return ShelfPart(row["name"], row["title"], "check", part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], "check", part, _properties(row), row["source"])
 
 
 def _hose(row: Row) -> ShelfPart:
     part = Pipe(bore_mm=row["bore_mm"], roughness_um=row["roughness_um"], friction_factor_times=row["bore_factor"])
-    about = _about(row).model_copy(update={"price": row["price_per_m"], "mass_kg": row["mass_kg_m"]})
+    about = _properties(row).model_copy(update={"price": row["price_per_m"], "mass_kg": row["mass_kg_m"]})
     title = f"{row['dash'].replace('-', '−')} {row['title']}"
     return ShelfPart(f"{row['family']}{row['dash']}", title, row["kind"], part, about, row["source"])
 
@@ -91,12 +91,12 @@ def _injectors(row: Row) -> ShelfPart:
         rated_density_kg_m3=row["rated_density_kg_m3"],
         duty_limit=row["duty_limit"],
     )
-    return ShelfPart(row["name"], row["title"], "injectors", part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], "injectors", part, _properties(row), row["source"])
 
 
 def _auxiliary(row: Row) -> ShelfPart:
     part = Injectors(commanded_at_kpa=row["at_kpa"], own_lph=row["flow_lph"], rated_density_kg_m3=row["rated_density_kg_m3"])
-    return ShelfPart(row["name"], row["title"], "auxiliary", part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], "auxiliary", part, _properties(row), row["source"])
 
 
 def _carburettor(row: Row) -> ShelfPart:
@@ -110,23 +110,23 @@ def _carburettor(row: Row) -> ShelfPart:
         mode="compensated",
         into="bowl",
     )
-    return ShelfPart(row["name"], row["title"], "carburettor", part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], "carburettor", part, _properties(row), row["source"])
 
 
 def _engine_pump(row: Row) -> ShelfPart:
     rows = [tuple(float(x) for x in pair.split(":")) for pair in str(row["efficiency"]).split()]
     part = Displacement(cc_per_turn=row["cc_per_turn"], ratio=row["ratio"], efficiency=rows)
-    return ShelfPart(row["name"], row["title"], "pump", part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], "pump", part, _properties(row), row["source"])
 
 
 def _jet(row: Row) -> ShelfPart:
     part = Jet(nozzle_mm=row["nozzle_mm"], throat_mm=row["throat_mm"])
-    return ShelfPart(row["name"], row["title"], "jet", part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], "jet", part, _properties(row), row["source"])
 
 
 def _adapter(row: Row) -> ShelfPart:
     part = Loss(bore_mm=row["bore_mm"], loss_coefficient=row["loss_coefficient"])
-    return ShelfPart(row["name"], row["title"], "fitting", part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], "fitting", part, _properties(row), row["source"])
 
 
 def _plain(row: Row) -> ShelfPart:
@@ -146,7 +146,7 @@ def _plain(row: Row) -> ShelfPart:
         part = Air(bore_mm=row["bore_mm"])
     else:
         part = Loss(bore_mm=row["bore_mm"], loss_coefficient=row["loss_coefficient"])
-    return ShelfPart(row["name"], row["title"], row["kind"], part, _about(row), row["source"])
+    return ShelfPart(row["name"], row["title"], row["kind"], part, _properties(row), row["source"])
 
 
 @cache
@@ -188,18 +188,18 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
     if element.kind == "tank":
         return False
     if element.kind in LINES:
-        same = part.about.family == element.about.family, part.about.dash == element.about.dash
+        same = part.properties.family == element.properties.family, part.properties.dash == element.properties.dash
         return part.kind in LINES and any(same)
     if {part.kind, element.kind} == {"strainer", "filter"}:
         return True
     if part.kind != element.kind:
         return False
-    if part.part.law != element.part.law and element.kind == "pump":
+    if part.figures.law != element.figures.law and element.kind == "pump":
         return False  # one driven by the engine is no electric one
-    if isinstance(part.part, Regulator) and isinstance(element.part, Regulator) and element.kind == "regulator":
-        low, high, held = part.about.set_min_kpa or 0.0, part.about.set_max_kpa or 1e9, element.part.set_kpa
-        return part.part.holds == element.part.holds and low / OTHER_CLASS <= held <= high * OTHER_CLASS
-    return element.kind != "fitting" or not element.about.dash or part.about.dash == element.about.dash
+    if isinstance(part.figures, Regulator) and isinstance(element.figures, Regulator) and element.kind == "regulator":
+        low, high, held = part.properties.set_min_kpa or 0.0, part.properties.set_max_kpa or 1e9, element.figures.set_kpa
+        return part.figures.holds == element.figures.holds and low / OTHER_CLASS <= held <= high * OTHER_CLASS
+    return element.kind != "fitting" or not element.properties.dash or part.properties.dash == element.properties.dash
 
 
 def swaps_for(element: Element, own: Sequence[ShelfPart] = ()) -> list[ShelfPart]:

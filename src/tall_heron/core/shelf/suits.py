@@ -1,10 +1,10 @@
 """Is a part made for a fuel."""
 
-from tall_heron.core.document.circuit import About
+from tall_heron.core.document.circuit import Properties
 from tall_heron.core.physics.fuel import Fuel
 
 
-def made_for(about: About, fuel: Fuel) -> bool:
+def made_for(about: Properties, fuel: Fuel) -> bool:
     """Whether its maker's statement allows the fuel; a part without a statement is taken to."""
     if fuel.methanol:
         return about.methanol is not False

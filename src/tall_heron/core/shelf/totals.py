@@ -28,12 +28,12 @@ def mass_of(element: Element) -> float | None:
 
 
 def _sum(element: Element, field: str) -> float | None:
-    own = getattr(element.about, field)
+    own = getattr(element.properties, field)
     if own is None:
         return None
     times = element.length.mm / 1000 if element.length is not None else 1.0
-    if element.kind == "injectors" and isinstance(element.part, Injectors):
-        times = element.part.count
+    if element.kind == "injectors" and isinstance(element.figures, Injectors):
+        times = element.figures.count
     return float(own * times + sum(getattr(end, field) or 0.0 for end in (element.end_a, element.end_b) if end is not None))
 
 

@@ -186,7 +186,7 @@ def _group(elements: list[Element], build: Build, by: By, fuel: Fuel, own: Seque
     first = elements[0]
     options = []
     for part in swaps_for(first, own):
-        if not made_for(part.about, fuel) or not _same_use(part, first, fuel):
+        if not made_for(part.properties, fuel) or not _same_use(part, first, fuel):
             continue
         changed = fit(build, first.id, part.name, own).circuit.element(first.id)
         assert changed is not None
@@ -195,7 +195,7 @@ def _group(elements: list[Element], build: Build, by: By, fuel: Fuel, own: Seque
             continue
         weight = mass if by == "mass" else price
         if by == "current" and first.kind == "pump":
-            weight = 1000 * (part.part.curves[-1].rows[-1][2] if len(part.part.curves[-1].rows[-1]) > 2 else 99.0) + price  # type: ignore[union-attr]
+            weight = 1000 * (part.figures.curves[-1].rows[-1][2] if len(part.figures.curves[-1].rows[-1]) > 2 else 99.0) + price  # type: ignore[union-attr]
         options.append(((weight or 0.0) * len(elements), part))
     options.sort(key=lambda x: (x[0], x[1].name))
     return [Group(tuple(e.id for e in elements), first.kind, tuple(options))] if options else []
@@ -204,22 +204,22 @@ def _group(elements: list[Element], build: Build, by: By, fuel: Fuel, own: Seque
 def _same_use(part: ShelfPart, element: Element, fuel: Fuel) -> bool:
     """As fine a filter, a pump of the same mount, a line of the same family where that bears the fuel: sizing changes how large a part is, not what it is."""
     if element.kind in ("hose", "line"):
-        own, other = element.about, part.about
+        own, other = element.properties, part.properties
         return other.family == own.family or (not made_for(own, fuel) and part.kind == element.kind and other.immersion == own.immersion)
     if element.kind == "pump":
-        return part.about.mount == element.about.mount
+        return part.properties.mount == element.properties.mount
     if element.kind in ("filter", "strainer"):
         if (
             part.kind != element.kind
-            or part.about.mount != element.about.mount
-            or part.about.micron is None
-            or element.about.micron is None
+            or part.properties.mount != element.properties.mount
+            or part.properties.micron is None
+            or element.properties.micron is None
         ):
             return False
         return (
-            part.about.micron <= element.about.micron
+            part.properties.micron <= element.properties.micron
             if element.kind == "filter"
-            else element.about.micron * 0.7 <= part.about.micron <= 150
+            else element.properties.micron * 0.7 <= part.properties.micron <= 150
         )
     return True
 
@@ -228,7 +228,7 @@ def _generous(group: Group) -> int:
     """The option that takes least: the widest hose, filter and check, the largest seat and injectors; of pumps the last."""
 
     def width(k: int) -> float:
-        part = group.options[k][1].part
+        part = group.options[k][1].figures
         if isinstance(part, Pipe):
             return part.bore_mm
         if group.kind in ("filter", "strainer"):
@@ -330,8 +330,8 @@ class _Search:
             rows.append(Sized(group.ids, now.title if now else "", group.options[k][1], decided, refused))
         study = self.study(pick)
         left = judge(study)
-        known = {(f.rule, f.part) for f in left}
-        left += [f for f in check(study)[0] if f.level in LEVELS and (f.rule, f.part) not in known]
+        known = {(f.rule, f.element_id) for f in left}
+        left += [f for f in check(study)[0] if f.level in LEVELS and (f.rule, f.element_id) not in known]
         return Proposal(tuple(rows), study.build, tuple(left), self.looked, complete)
 
 

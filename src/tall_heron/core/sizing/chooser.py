@@ -145,7 +145,7 @@ LOUDEST = ("loud", "fair", "quiet")
 
 def _noise(build: Build) -> str:
     """The word of the loudest pump, as far as their sheets say."""
-    words = {e.about.noise for e in build.circuit.of_kind("pump")}
+    words = {e.properties.noise for e in build.circuit.of_kind("pump")}
     return next((w for w in LOUDEST if w in words), "")
 
 

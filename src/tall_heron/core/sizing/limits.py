@@ -161,7 +161,7 @@ def _gravity(study: Study) -> Limit:
 
 def _tolerance(element: Element, usual: str) -> float:
     """A part's own tolerance, or the usual one of its kind."""
-    own = element.about.flow_tolerance
+    own = element.properties.flow_tolerance
     return own if own is not None else house_figure(usual)
 
 
@@ -318,7 +318,7 @@ def _injectors(study: Study) -> list[Limit]:
     rows = []
     peak = study.peak
     for element in study.build.circuit.of_kind(*BURNERS):
-        part = element.part
+        part = element.figures
         if not isinstance(part, Injectors) or part.rated_lph is None:
             continue
         dp = study.brief.base_kpa

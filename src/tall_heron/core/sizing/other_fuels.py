@@ -48,4 +48,4 @@ def _order(name: str) -> tuple[bool, float]:
 
 def _unsuited(study: Study) -> tuple[str, ...]:
     fuel = study.burn.fuel
-    return tuple(e.id for e in study.build.circuit.elements if e.kind != "reference" and not made_for(e.about, fuel))
+    return tuple(e.id for e in study.build.circuit.elements if e.kind != "reference" and not made_for(e.properties, fuel))

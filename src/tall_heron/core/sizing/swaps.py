@@ -54,7 +54,7 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
                 limit is not None and limit.ceiling is None,
                 _more(price_of(new), price_of(element)),
                 _more(mass_of(new), mass_of(element)),
-                made_for(part.about, study.burn.fuel),
+                made_for(part.properties, study.burn.fuel),
                 part.name == element.shelf,
             )
         )
@@ -62,13 +62,13 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
     def order(swap: Swap) -> tuple[bool, bool, float]:
         other = swap.part.kind != element.kind and element.kind in ("strainer", "filter")
         if element.kind == "filter":  # a coarser one takes less and lets more through: after those as fine
-            other = other or (swap.part.about.micron or 0.0) > 1.01 * (element.about.micron or 1e9)
+            other = other or (swap.part.properties.micron or 0.0) > 1.01 * (element.properties.micron or 1e9)
         if element.kind == "pump":
             return not swap.suits, other, -(swap.spare if swap.spare is not None else -9.0)
         if element.kind == "regulator" and before is not None:
             return not swap.suits, other, abs(before[0] + swap.rail) if swap.rail is not None else 1e12
-        if isinstance(swap.part.part, Injectors) and swap.part.part.own_lph is not None:
-            return not swap.suits, other, swap.part.part.own_lph
+        if isinstance(swap.part.figures, Injectors) and swap.part.figures.own_lph is not None:
+            return not swap.suits, other, swap.part.figures.own_lph
         if element.kind in ("injectors", "carburettor"):
             return not swap.suits, other, -(swap.feeds or 0.0)
         return not swap.suits, other, swap.takes if swap.takes is not None else 0.0

@@ -101,25 +101,25 @@ def why_suction(study: Study, solved: Solved) -> Why:
 def why_part(study: Study, solved: Solved, element: Element) -> Why:
     """What one part takes or gives at a case."""
     links = [x for x in solved.solution.links.values() if x.element == element.id]
-    if isinstance(element.part, TankLevel):
-        level = solved.case.point.level_mm.get(element.id, element.part.level_mm)
+    if isinstance(element.figures, TankLevel):
+        level = solved.case.point.level_mm.get(element.id, element.figures.level_mm)
         rho = solved.solution.density
         return Why(
             (f"p = ρ g h = {figure(rho)} × {GRAVITY:.2f} × {figure(level / 1000)} m = {_pressure(rho * GRAVITY * level / 1000)}",),
             "Level above the outlet.",
         )
-    if isinstance(element.part, Tap):
+    if isinstance(element.figures, Tap):
         pressure = solved.solution.nodes.get(element.ports.get("start", ""))
         return Why(
             (f"reads {_pressure(pressure)} gauge" if pressure is not None else "nothing to read: the pressure is undefined",),
             "Pressure of its node.",
         )
-    if isinstance(element.part, Air):
+    if isinstance(element.figures, Air):
         return Why(("carries air, not fuel: nothing flows in the sums",), "")
     if not solved.solution.converged or not links:
         return Why(("no answer to show: the circuit does not solve",), "")
     link = max(links, key=lambda x: abs(x.flow))
-    part = element.part
+    part = element.figures
     if isinstance(part, Pipe):
         return _why_hose(solved, element, part, link)
     if isinstance(part, Quadratic):

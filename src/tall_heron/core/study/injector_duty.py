@@ -27,7 +27,7 @@ def doses(study: Study, solved: Solved) -> list[Dose]:
     """The dose of each set of injectors or bowl at a case; empty where the circuit does not solve."""
     out = []
     for element in study.build.circuit.of_kind(*BURNERS):
-        part, link = element.part, solved.solution.links.get(element.id)
+        part, link = element.figures, solved.solution.links.get(element.id)
         if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
             continue
         density = solved.solution.density

@@ -26,10 +26,10 @@ def _share(study: Study, pump: str) -> float:
     peak = study.peak
     element = study.build.circuit.element(pump)
     assert element is not None
-    stopped = study.what_if.unlimited.changed(Fitted(_as_valves(element)) if element.about.passes_stopped else Off(pump))
+    stopped = study.what_if.unlimited.changed(Fitted(_as_valves(element)) if element.properties.passes_stopped else Off(pump))
     return study.feeds(peak, stopped, peak.case.demand, CLOSE) / peak.case.demand
 
 
 def _as_valves(pump: Element) -> Element:
     """A stopped pump as nothing but its valves."""
-    return Element(id=pump.id, kind="check", title=pump.title, ports=pump.ports, part=shelf.part_named(VALVES).part)
+    return Element(id=pump.id, kind="check", title=pump.title, ports=pump.ports, figures=shelf.part_named(VALVES).figures)

@@ -76,7 +76,7 @@ class Study:
     @property
     def turns_back(self) -> bool:
         """Whether a bypass regulator sends home what the engine leaves; otherwise the pumps give just what is burnt."""
-        return any(isinstance(e.part, Regulator) and e.part.holds == "inlet" for e in self.build.circuit.of_kind("regulator"))
+        return any(isinstance(e.figures, Regulator) and e.figures.holds == "inlet" for e in self.build.circuit.of_kind("regulator"))
 
     def capacity(self, solved: Solved) -> float:
         """What the pumps can give at a case while pressure holds [m3/s]: what they give where the surplus turns back; otherwise, and before a float
@@ -113,7 +113,7 @@ class Study:
     def asked(self, solved: Solved) -> float:
         """The rail pressure asked for at a case [Pa gauge]; where no regulator feels the manifold, vacuum asks for no less."""
         manifold = solved.case.point.manifold_kpa
-        holds = [e.part for e in self.build.circuit.elements if isinstance(e.part, Regulator)]
+        holds = [e.figures for e in self.build.circuit.elements if isinstance(e.figures, Regulator)]
         felt = any(r.reference == "manifold" for r in holds) or not holds
         return asked_rail_pressure(self.brief, manifold if felt else max(manifold, 0.0))
 
@@ -164,7 +164,7 @@ def without_injector_limits(circuit: Circuit) -> CompiledCircuit:
 
 def suction_need(pump: Element) -> float:
     """How far above boiling a pump's inlet must stay [Pa]: its own figure, or the house's."""
-    own = pump.about.suction_need_kpa
+    own = pump.properties.suction_need_kpa
     return own * 1000 if own is not None else house_figure("suction_stop")
 
 

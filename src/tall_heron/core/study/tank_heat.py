@@ -42,11 +42,11 @@ def tank_heat(study: Study) -> TankHeat:
     solved = study.solved["idle"]
     deliver = study.pumps_deliver(solved) if solved.solution.converged else 0.0
     voltage = solved.case.point.voltage_v
-    tank = next((e for e in study.build.circuit.of_kind("tank") if isinstance(e.part, TankLevel)), None)
+    tank = next((e for e in study.build.circuit.of_kind("tank") if isinstance(e.figures, TankLevel)), None)
     return TankHeat(
         pump_current(solved) * (voltage if isinstance(voltage, float) else 0.0) if deliver > 0 else 0.0,
         max(0.0, 1 - solved.case.demand / deliver) if deliver > 0 else 0.0,
-        (tank.about.capacity_l if tank is not None else None) or USUAL_TANK_L,
+        (tank.properties.capacity_l if tank is not None else None) or USUAL_TANK_L,
         study.burn.density,
         study.burn.fuel.heat_capacity,
     )

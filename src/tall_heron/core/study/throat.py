@@ -18,7 +18,7 @@ class Throat:
 def throats(element: Element) -> list[Throat]:
     """Every known bore of a part."""
     found = []
-    bore = getattr(element.part, "bore_mm", None)
+    bore = getattr(element.figures, "bore_mm", None)
     if bore is not None:
         found.append(Throat(element.id, "bore", bore / 1000))
     for name, end in (("end A", element.end_a), ("end B", element.end_b)):

@@ -30,14 +30,14 @@ class Fitted:
 class Off:
     """A part stopped, or shut."""
 
-    part: str
+    element_id: str
 
 
 @dataclass(frozen=True)
 class Stuck:
     """A valve that stays in a position."""
 
-    part: str
+    element_id: str
     position: str
 
 
@@ -45,7 +45,7 @@ class Stuck:
 class Lossless:
     """A part that takes nothing; one that lets fuel one way still does."""
 
-    part: str
+    element_id: str
 
 
 @dataclass(frozen=True)
@@ -88,15 +88,15 @@ class WhatIf:
             if isinstance(change, Fitted):
                 compiled = compiled.with_element(change.element)
             elif isinstance(change, Off):
-                off += (change.part,)
+                off += (change.element_id,)
             elif isinstance(change, Stuck):
-                stuck += ((change.part, change.position),)
+                stuck += ((change.element_id, change.position),)
             elif isinstance(change, Lossless):
-                laws |= _without_loss(compiled, change.part)
+                laws |= _without_loss(compiled, change.element_id)
             else:
                 for element in compiled.circuit.elements:
-                    if isinstance(element.part, Injectors):
-                        compiled = compiled.with_element(element.model_copy(update={"part": widened(element.part)}))
+                    if isinstance(element.figures, Injectors):
+                        compiled = compiled.with_element(element.model_copy(update={"figures": widened(element.figures)}))
         return WhatIf(compiled, off, stuck, laws, self)
 
     def at(self, point: Point, demand: float | None = None, laws: Laws | None = None) -> Solution:

@@ -63,20 +63,20 @@ def _dead_time(study: Study, solved: Solved) -> tuple[float, str]:
     element = next(iter(study.build.circuit.of_kind("injectors")), None)
     if study.brief.dead_time == "corrected":
         return 1.0, "dead time: corrected for voltage by the control unit"
-    if element is None or element.about.dead_time_12v_ms is None or element.about.dead_time_14v_ms is None:
+    if element is None or element.properties.dead_time_12v_ms is None or element.properties.dead_time_14v_ms is None:
         return 1.0, "dead time: not on the injector's sheet"
-    if study.brief.peak_rpm is None or not isinstance(element.part, Injectors):
+    if study.brief.peak_rpm is None or not isinstance(element.figures, Injectors):
         return 1.0, "dead time: give the speed at peak power to see it"
 
     def dead(voltage: float) -> float:
-        at_12, at_14 = element.about.dead_time_12v_ms or 0.0, element.about.dead_time_14v_ms or 0.0
+        at_12, at_14 = element.properties.dead_time_12v_ms or 0.0, element.properties.dead_time_14v_ms or 0.0
         return max(at_12 + (voltage - 12.0) / 2.0 * (at_14 - at_12), 0.0)
 
     # The voltage at the injectors is the running voltage, less what the pumps' case lacks of its own.
     lost = (study.peak.case.point.voltage_at("") or 0.0) - (solved.case.point.voltage_at("") or 0.0)
     running, here = study.brief.voltage_v, study.brief.voltage_v - lost
-    full = injectors_full_flow(element.part, study.brief.base_kpa * 1000, solved.solution.density)
-    flowing = study.wanted(solved, element.part) / full * 120_000 / study.brief.peak_rpm
+    full = injectors_full_flow(element.figures, study.brief.base_kpa * 1000, solved.solution.density)
+    flowing = study.wanted(solved, element.figures) / full * 120_000 / study.brief.peak_rpm
     shift = dead(here) - dead(running)
     if flowing <= shift:
         return 10.0, f"dead time: {figure(shift)} ms later at {here:g} V than the {figure(flowing)} ms it flows"

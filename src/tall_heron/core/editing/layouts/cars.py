@@ -46,10 +46,10 @@ def speed_controlled(brief: Brief, picks: Picks) -> Circuit:
     """C3: no return; the pump turns as fast as the pressure at its sensor asks, and a damper takes the pulses."""
     plan = Plan(brief, picks if picks.damper else picks.model_copy(update={"damper": "reedbed-damper-10"}))
     chosen = shelf.part_named(picks.controller)
-    assert isinstance(chosen.part, Regulator)
-    part = chosen.part.model_copy(update={"set_kpa": brief.base_kpa, "reference": "manifold" if brief.boosted else "atmosphere"})
+    assert isinstance(chosen.figures, Regulator)
+    part = chosen.figures.model_copy(update={"set_kpa": brief.base_kpa, "reference": "manifold" if brief.boosted else "atmosphere"})
     ahead = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "sensor in")
-    rails(plan, plan.through(chosen.name, "PC1", "controller", ahead, plan.place("rail in", picks.rail_height_mm), part=part))
+    rails(plan, plan.through(chosen.name, "PC1", "controller", ahead, plan.place("rail in", picks.rail_height_mm), figures=part))
     plan.through("snipe-relief-8", "PR9", "relief", "rail in", plan.place("relief out", picks.rail_height_mm), role="return")
     plan.hose(picks.back.model_copy(update={"dash": "-4", "runs": "relief valve to tank"}), "H18", "relief out", "pot", "return")
     around(plan, "rail in", reference=False)
@@ -124,9 +124,9 @@ def sump(brief: Brief, picks: Picks) -> Circuit:
         kind="valve",
         title="drain, plugged",
         ports={"start": "pot", "end": "drain"},
-        part=drain.part,
+        figures=drain.figures,
         shelf=drain.name,
-        about=drain.about,
+        properties=drain.properties,
     )
     return Circuit(template="C12", nodes=[*circuit.nodes, Node(id="drain", elevation_mm=-30)], elements=[*circuit.elements, plug])
 
@@ -154,5 +154,5 @@ def carburettor_bypass(brief: Brief, picks: Picks) -> Circuit:
 
 def hang_bowl(plan: Plan, at: str) -> None:
     chosen = shelf.part_named(plan.picks.carburettor)
-    assert isinstance(chosen.part, Injectors)
-    plan.fit(chosen.name, "C1", "carburettor", {"start": at}, part=chosen.part.model_copy(update={"commanded_at_kpa": plan.brief.base_kpa}))
+    assert isinstance(chosen.figures, Injectors)
+    plan.fit(chosen.name, "C1", "carburettor", {"start": at}, figures=chosen.figures.model_copy(update={"commanded_at_kpa": plan.brief.base_kpa}))

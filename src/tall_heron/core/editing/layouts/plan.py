@@ -28,9 +28,9 @@ class Plan:
         part = shelf.part_named(name)
         if part.kind != kind and {part.kind, kind} != {"filter", "strainer"}:
             raise ValueError(f"{part.title} is a {part.kind}, and {element_id} is a {kind}")
-        law = more.pop("part", part.part)
+        law = more.pop("figures", part.figures)
         self.elements.append(
-            Element(id=element_id, kind=kind, title=part.title, ports=ports, part=law, shelf=name, about=part.about, **more)
+            Element(id=element_id, kind=kind, title=part.title, ports=ports, figures=law, shelf=name, properties=part.properties, **more)
         )
 
     def through(self, name: str, element_id: str, kind: str, start: str, end: str, **more: Any) -> str:
@@ -53,7 +53,7 @@ class Plan:
 
     def _line(self, pick: HosePick, element_id: str, kind: str, ports: dict[str, str], role: Role) -> None:
         chosen = shelf.part_named(pick.family + pick.dash)
-        assert isinstance(chosen.part, Pipe)
+        assert isinstance(chosen.figures, Pipe)
         ends = [shelf.end(shelf.end_name(pick.family, pick.dash, angle)) for angle in pick.ends]
         self.elements.append(
             Element(
@@ -61,9 +61,9 @@ class Plan:
                 kind=kind or chosen.kind,
                 title=chosen.title,
                 ports=ports,
-                part=Air(bore_mm=chosen.part.bore_mm) if kind in ("vent", "reference") else chosen.part,
+                figures=Air(bore_mm=chosen.figures.bore_mm) if kind in ("vent", "reference") else chosen.figures,
                 shelf=chosen.name,
-                about=chosen.about,
+                properties=chosen.properties,
                 length=Length(mm=pick.mm),
                 end_a=ends[0],
                 end_b=ends[1],
@@ -76,18 +76,18 @@ class Plan:
     def regulator(self, start: str, end: str, element_id: str = "PR", name: str | None = None, reference: str | None = None) -> str:
         """The regulator, set to the base asked as far as its screw reaches."""
         chosen = shelf.part_named(name or self.picks.regulator)
-        assert isinstance(chosen.part, Regulator)
-        low, high = chosen.about.set_min_kpa or 0.1, chosen.about.set_max_kpa or 2000.0
+        assert isinstance(chosen.figures, Regulator)
+        low, high = chosen.properties.set_min_kpa or 0.1, chosen.properties.set_max_kpa or 2000.0
         set_to = {"set_kpa": max(low, min(high, self.brief.base_kpa))} | ({"reference": reference} if reference else {})
-        part = chosen.part.model_copy(update=set_to)
-        return self.through(chosen.name, element_id, chosen.kind, start, end, part=part, role="return" if part.holds == "inlet" else "feed")
+        part = chosen.figures.model_copy(update=set_to)
+        return self.through(chosen.name, element_id, chosen.kind, start, end, figures=part, role="return" if part.holds == "inlet" else "feed")
 
     def injectors(self, element_id: str, at: str, count: int) -> None:
         """So many injectors at a place."""
         chosen = shelf.part_named(self.picks.injectors)
-        assert isinstance(chosen.part, Injectors)
-        part = chosen.part.model_copy(update={"count": count, "commanded_at_kpa": self.brief.base_kpa})
-        self.fit(chosen.name, element_id, "injectors", {"start": at}, part=part)
+        assert isinstance(chosen.figures, Injectors)
+        part = chosen.figures.model_copy(update={"count": count, "commanded_at_kpa": self.brief.base_kpa})
+        self.fit(chosen.name, element_id, "injectors", {"start": at}, figures=part)
 
     def tank(self, element_id: str = "S1", name: str | None = None, outlet: str = "pot", mm: float = 0.0, title: str | None = None) -> str:
         """A tank and its outlet."""
@@ -95,7 +95,7 @@ class Plan:
         part = TankLevel(level_mm=picks.level_mm)
         self.place(outlet, mm or picks.tank_height_mm)
         words = picks.tank_title if title is None else title
-        self.fit(name or picks.tank, element_id, "tank", {"outlet": outlet}, part=part, role="suction", runs=words)
+        self.fit(name or picks.tank, element_id, "tank", {"outlet": outlet}, figures=part, role="suction", runs=words)
         return outlet
 
     def circuit(self, template: str) -> Circuit:

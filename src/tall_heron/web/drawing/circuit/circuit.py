@@ -44,7 +44,7 @@ def draw_circuit(study: Study, solved: Solved, findings: list[Finding], chosen: 
 
 def worst(findings: list[Finding], ids: list[str]) -> str:
     """The worst level among the findings on some parts, or an empty text."""
-    return worst_level(f.level for f in findings if f.part in ids)
+    return worst_level(f.level for f in findings if f.element_id in ids)
 
 
 def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: list[Finding], chosen: str) -> None:
@@ -111,9 +111,9 @@ def word_for(column: Column) -> str:
     if several and element.kind in PLURAL:
         return PLURAL[element.kind]
     if element.kind in ("hose", "line") and element.length is not None:
-        return f"{element.about.dash.replace('-', MINUS)} {shown(element.length.mm / 1000, 'run')}".strip()
-    if element.kind in ("strainer", "filter") and element.about.micron:
-        return f"{element.about.micron:g} µm"
+        return f"{element.properties.dash.replace('-', MINUS)} {shown(element.length.mm / 1000, 'run')}".strip()
+    if element.kind in ("strainer", "filter") and element.properties.micron:
+        return f"{element.properties.micron:g} µm"
     if element.kind == "tank":
         return "pot" if "pot" in element.title else "tank"
     if element.kind == "fitting":

@@ -48,7 +48,7 @@ def draw_cuts(cuts: list[Cut]) -> CutDrawing:
     strips = []
     for i, cut in enumerate(cuts):
         e = cut.element
-        size = float(e.about.dash.lstrip("-") or 6)
+        size = float(e.properties.dash.lstrip("-") or 6)
         angles = [end.angle_deg if end else 0.0 for end in (e.end_a, e.end_b)]
         strips.append(Strip(cut, LEFT, (cut.cut_mm or 0.0) * scale, i * ROW + ROW / 2, 6 + 0.8 * size, *angles))
     ticks = []

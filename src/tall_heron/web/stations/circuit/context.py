@@ -33,7 +33,7 @@ def the_case(made: Design, key: str) -> Solved:
 def the_part(made: Design, wanted: str) -> Element | None:
     """The part asked for; otherwise the one that the worst finding of the circuit names, the one that runs out first, or the first of all."""
     circuit = made.study.build.circuit
-    named = [f.part for f in made.findings if f.station == "circuit"] + [p for limit in made.limits[:1] for p in limit.parts]
+    named = [f.element_id for f in made.findings if f.station == "circuit"] + [p for limit in made.limits[:1] for p in limit.parts]
     for name in (wanted, *named):
         element = circuit.element(name)
         if element is not None:
@@ -71,7 +71,7 @@ def told(made: Design, trial: Try | None) -> list[tuple[Finding, str]]:
         return [(f, "stays") for f in made.findings]
 
     def key(f: Finding) -> tuple[str, str, str, str]:
-        return f.rule, f.level, f.part, f.case
+        return f.rule, f.level, f.element_id, f.case
 
     after, before = {key(f) for f in trial.made.findings}, {key(f) for f in made.findings}
     rows = [(f, "stays" if key(f) in after else "clears") for f in made.findings]

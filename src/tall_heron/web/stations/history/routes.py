@@ -120,6 +120,6 @@ SUMMARY = {
 
 def _findings(sides: list[Any]) -> list[tuple[Any, str]]:
     """Findings that only one side has, the left's first."""
-    keys = [{(f.rule, f.part, f.case) for f in d.findings} for d in sides]
-    only = [(f, "left") for f in sides[0].findings if (f.rule, f.part, f.case) not in keys[1]]
-    return only + [(f, "right") for f in sides[1].findings if (f.rule, f.part, f.case) not in keys[0]]
+    keys = [{(f.rule, f.element_id, f.case) for f in d.findings} for d in sides]
+    only = [(f, "left") for f in sides[0].findings if (f.rule, f.element_id, f.case) not in keys[1]]
+    return only + [(f, "right") for f in sides[1].findings if (f.rule, f.element_id, f.case) not in keys[0]]

@@ -21,7 +21,7 @@ def hoses_context(found: Stored, made: Design, hose: str, with_swaps: bool = Fal
         "chosen": chosen,
         "cd": draw_cuts(cuts),
         "buy": buy,
-        "angles": [row["angle_deg"] for row in ends_for(chosen.element.about.family, chosen.element.about.dash)] if chosen else [],
+        "angles": [row["angle_deg"] for row in ends_for(chosen.element.properties.family, chosen.element.properties.dash)] if chosen else [],
         "total": sum(b.price or 0.0 for b in buy),
         "mass": sum(b.mass_kg or 0.0 for b in buy),
         "swaps": make_swaps(made.study, "peak", chosen.element, own_shelf()) if chosen and with_swaps else None,

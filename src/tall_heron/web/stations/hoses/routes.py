@@ -50,7 +50,7 @@ def change(slug: str) -> Response:
 
         def make(build: Build) -> tuple[Build, str]:
             element = build.circuit.element(hose)
-            family = element.about.family if element else ""
+            family = element.properties.family if element else ""
             return edit.fit(build, hose, family + dash), f"{hose}: {dash}"
     elif field in ("end_a", "end_b") and text.isdecimal() and len(text) <= 3:
 
@@ -90,7 +90,7 @@ def cut_list(slug: str) -> Response:
         cut_mm = round(cut.cut_mm, 1) if cut.cut_mm is not None else ""
         clock = e.clock_deg if e.clock_deg is not None else "any"
         rows.writerow(
-            [e.id, _plain(e.runs), ROLES[e.role], e.about.dash, e.title, round(cut.face_mm, 1), *cut.take_up_mm, cut_mm, *ends, clock]
+            [e.id, _plain(e.runs), ROLES[e.role], e.properties.dash, e.title, round(cut.face_mm, 1), *cut.take_up_mm, cut_mm, *ends, clock]
         )
     name = f"attachment; filename={found.row['slug']}-cut-list.csv"
     return Response(out.getvalue(), mimetype="text/csv", headers={"Content-Disposition": name})

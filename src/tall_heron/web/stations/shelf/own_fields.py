@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
-from tall_heron.core.document.circuit import About, Check, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator
+from tall_heron.core.document.circuit import Check, Injectors, Law, Loss, Pipe, Properties, PumpMap, Quadratic, Regulator
 from tall_heron.core.shelf.curve_file import CurveTable, read_curves
 from tall_heron.core.shelf.own_part import OwnPart
 from tall_heron.core.shelf.shelf import SHEET_FUEL
@@ -182,14 +182,14 @@ def read_own(kind: OwnKind, data: dict[str, Any]) -> OwnPart:
             raise Refused("points", f"Line {first.line}: {first.message}." if first.line else f"{first.message.capitalize()}.")
     try:
         part, about = kind.make(values)
-        facts = About(
+        facts = Properties(
             ethanol_max_percent=values["ethanol"] * 100 if values["ethanol"] is not None else None,
             provenance=values["provenance"],
             price=values["price"],
             mass_kg=values["mass"],
             **about,
         )
-        return OwnPart(title=values["title"], kind=kind.kind, part=part, about=facts)
+        return OwnPart(title=values["title"], kind=kind.kind, figures=part, properties=facts)
     except ValidationError as error:
         place = ".".join(str(p) for p in error.errors()[0]["loc"])
         raise Refused("title", f"{place}: {error.errors()[0]['msg']}") from None

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.constants import LPH
-from tall_heron.core.document.circuit import About, Check, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator
+from tall_heron.core.document.circuit import Check, Injectors, Loss, Pipe, Properties, PumpMap, Quadratic, Regulator
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.web.show.text import bare, dash, shown, unit_of
 
@@ -25,9 +25,9 @@ class Group:
 
 
 def _flow_at(part: ShelfPart, curve: int) -> str:
-    if not isinstance(part.part, PumpMap):
+    if not isinstance(part.figures, PumpMap):
         return "—"
-    rows = part.part.curves[min(curve, len(part.part.curves) - 1)].rows
+    rows = part.figures.curves[min(curve, len(part.figures.curves) - 1)].rows
     for (q0, p0, *_), (q1, p1, *_) in itertools.pairwise(rows):
         if p1 <= AT_KPA <= p0:
             return bare((q0 + (p0 - AT_KPA) / (p0 - p1) * (q1 - q0)) * LPH, "volume_flow")
@@ -35,7 +35,7 @@ def _flow_at(part: ShelfPart, curve: int) -> str:
 
 
 def _free(part: ShelfPart) -> str:
-    return bare(part.part.curves[-1].rows[-1][0] * LPH, "volume_flow") if isinstance(part.part, PumpMap) else "—"
+    return bare(part.figures.curves[-1].rows[-1][0] * LPH, "volume_flow") if isinstance(part.figures, PumpMap) else "—"
 
 
 def _kpa(value: float | None) -> str:
@@ -43,19 +43,19 @@ def _kpa(value: float | None) -> str:
 
 
 def _bore(part: ShelfPart) -> str:
-    law = part.part
+    law = part.figures
     return bare(law.bore_mm / 1000, "length", 1) if isinstance(law, Pipe | Check | Loss) else "—"
 
 
 def _tapped(part: ShelfPart) -> tuple[float, float]:
-    law = part.part
+    law = part.figures
     assert isinstance(law, Injectors)
     assert law.own_lph is not None
     return law.own_lph * LPH, law.commanded_at_kpa * 1000
 
 
 def _takes(part: ShelfPart) -> str:
-    law, at = part.part, 200.0
+    law, at = part.figures, 200.0
     return _kpa(law.a_kpa_per_lph * at + law.b_kpa_per_lph2 * at * at) if isinstance(law, Quadratic) else "—"
 
 
@@ -64,11 +64,11 @@ def _mm(value: float | None) -> str:
 
 
 def _range(part: ShelfPart) -> str:
-    return f"{_kpa(part.about.set_min_kpa)} to {_kpa(part.about.set_max_kpa)}"
+    return f"{_kpa(part.properties.set_min_kpa)} to {_kpa(part.properties.set_max_kpa)}"
 
 
 def _ethanol(part: ShelfPart) -> str:
-    most = part.about.ethanol_max_percent
+    most = part.properties.ethanol_max_percent
     return "not said" if most is None else f"E{most:g}"
 
 
@@ -77,45 +77,45 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
     bore: tuple[str, Cell] = (f"bore, {mm}", _bore)
     return {
         "pump": (
-            ("works by", lambda s: s.part.kind if isinstance(s.part, PumpMap) else ""),
-            ("sits", lambda s: s.about.mount),
+            ("works by", lambda s: s.figures.kind if isinstance(s.figures, PumpMap) else ""),
+            ("sits", lambda s: s.properties.mount),
             (f"at {bare(AT_KPA * 1000, 'pressure', 0)} {p}, {q}", lambda s: _flow_at(s, -1)),
             (f"free, {q}", _free),
-            (f"rated to, {p}", lambda s: _kpa(s.about.rated_kpa)),
+            (f"rated to, {p}", lambda s: _kpa(s.properties.rated_kpa)),
         ),
         "filter": (
-            ("fineness, µm", lambda s: f"{s.about.micron:g}" if s.about.micron else "—"),
-            ("element", lambda s: s.about.medium),
+            ("fineness, µm", lambda s: f"{s.properties.micron:g}" if s.properties.micron else "—"),
+            ("element", lambda s: s.properties.medium),
             (f"takes at {shown(200 * LPH, 'volume_flow')}, {p}", _takes),
         ),
         "hose": (
-            ("size", lambda s: dash(s.about.dash)),
+            ("size", lambda s: dash(s.properties.dash)),
             bore,
-            (f"working, {p}", lambda s: _kpa(s.about.working_kpa)),
-            (f"least bend, {mm}", lambda s: _mm(s.about.bend_radius_mm)),
+            (f"working, {p}", lambda s: _kpa(s.properties.working_kpa)),
+            (f"least bend, {mm}", lambda s: _mm(s.properties.bend_radius_mm)),
         ),
-        "regulator": (("holds its", lambda s: s.part.holds if isinstance(s.part, Regulator) else ""), (f"set, {p}", _range)),
+        "regulator": (("holds its", lambda s: s.figures.holds if isinstance(s.figures, Regulator) else ""), (f"set, {p}", _range)),
         "injectors": (
             (
                 "rated, cc/min at kPa",
                 lambda s: (
-                    f"{s.part.rated_lph / 0.06:.0f} at {s.part.rated_kpa:g}" if isinstance(s.part, Injectors) and s.part.rated_lph else "—"
+                    f"{s.figures.rated_lph / 0.06:.0f} at {s.figures.rated_kpa:g}" if isinstance(s.figures, Injectors) and s.figures.rated_lph else "—"
                 ),
             ),
-            (f"body, {mm}", lambda s: _mm(s.about.body_mm)),
+            (f"body, {mm}", lambda s: _mm(s.properties.body_mm)),
         ),
         "auxiliary": (
             (f"flow, {unit_of('volume_flow')}", lambda s: bare(_tapped(s)[0], "volume_flow")),
             (f"at, {p}", lambda s: bare(_tapped(s)[1], "pressure")),
         ),
         "check": (
-            (f"opens at, {p}", lambda s: bare(s.part.cracking_kpa * 1000, "pressure", 2) if isinstance(s.part, Check) else "—"),
+            (f"opens at, {p}", lambda s: bare(s.figures.cracking_kpa * 1000, "pressure", 2) if isinstance(s.figures, Check) else "—"),
             bore,
         ),
         "end": (
-            ("size", lambda s: dash(s.about.dash)),
+            ("size", lambda s: dash(s.properties.dash)),
             (f"throat, {mm}", _bore),
-            ("K", lambda s: f"{s.part.loss_coefficient:g}" if isinstance(s.part, Loss) else "—"),
+            ("K", lambda s: f"{s.figures.loss_coefficient:g}" if isinstance(s.figures, Loss) else "—"),
         ),
     }.get(kind, (bore,))
 
@@ -143,7 +143,7 @@ def _ends() -> list[ShelfPart]:
             dash(str(row["title"])),
             "end",
             Loss(bore_mm=row["throat_bore_mm"], loss_coefficient=row["loss_coefficient"]),
-            About(price=row["price"], mass_kg=row["mass_kg"], dash=row["dash"], family=row["family"]),
+            Properties(price=row["price"], mass_kg=row["mass_kg"], dash=row["dash"], family=row["family"]),
             str(row["source"]),
         )
         for row in table("ends")
