@@ -12,7 +12,7 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Brief, Build, dump, load
 from tall_heron.core.editing import topology as rework
-from tall_heron.core.editing.change_layout import relay
+from tall_heron.core.editing.change_layout import change_layout
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_length
 from tall_heron.core.editing.layouts import LAYOUTS
@@ -57,7 +57,7 @@ def changed(rnd: Random, build: Build) -> Build:
         "rejoin": lambda: rework.rejoin(build, element.id, port, rnd.choice(build.circuit.nodes).id),
         "length": lambda: set_length(build, element.id, rnd.uniform(50, 6000)),
         "swap": lambda: fit(build, element.id, rnd.choice(swaps_for(element)).name) if swaps_for(element) else build,
-        "layout": lambda: relay(build, build.circuit.template or "C1").build,
+        "layout": lambda: change_layout(build, build.circuit.template or "C1").build,
     }
     act = rnd.choices([*acts], weights=[5, 4, 3, 2, 2, 1, 3, 1, 2, 2, 3, 0.2])[0]
     try:

@@ -6,29 +6,24 @@ from tall_heron.core.base.constants import LPH
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.point import Point
-from tall_heron.core.hydraulics.network import compile_circuit
 from tall_heron.core.hydraulics.results import LinkResult, Solution
-from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.study.cases import make_cases
 from tall_heron.core.study.demand import burn
+from tall_heron.core.study.study import make_study
+from tall_heron.core.study.what_if import make_what_if
 
 FORMAT = "tall-heron-solution/1"
 
 
-def points_of(build: Build) -> list[tuple[Point, float | None]]:
-    """The points of a build and the brief's demand at each [m3/s]: the file's own, or else the cases of its brief."""
-    if build.points:
-        full = burn(build.brief).volume_flow if build.brief is not None else None
-        return [(point, full) for point in build.points]
-    if build.brief is None:
-        raise BuildErrors([BuildError("/points", "give at least one operating point, or a brief to make them from")])
-    return [(case.point, case.demand) for case in make_cases(build.brief, burn(build.brief))]
-
-
 def solve_build(build: Build) -> list[tuple[Point, Solution]]:
-    """Each point of a build with its solution. Raises BuildErrors where there is no point."""
-    compiled = compile_circuit(build.circuit)
-    return [(point, solve_network(compiled.at(point, demand))) for point, demand in points_of(build)]
+    """Each point of a build with its solution: the file's own points, or else the cases of its brief, as the pages show them. Raises BuildErrors where there is no
+    point."""
+    if not build.points and build.brief is None:
+        raise BuildErrors([BuildError("/points", "give at least one operating point, or a brief to make them from")])
+    if not build.points:
+        return [(solved.case.point, solved.solution) for solved in make_study(build).solved.values()]
+    full = burn(build.brief).volume_flow if build.brief is not None else None
+    what_if = make_what_if(build.circuit)
+    return [(point, what_if.at(point, full)) for point in build.points]
 
 
 def solution_data(name: str, solution: Solution) -> dict[str, Any]:

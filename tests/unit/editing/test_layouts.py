@@ -8,7 +8,7 @@ from tall_heron.core.base.arithmetic import figure
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Brief, Build, dump, load
 from tall_heron.core.document.path import ways
-from tall_heron.core.editing.change_layout import relay
+from tall_heron.core.editing.change_layout import change_layout
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief, set_length
 from tall_heron.core.editing.layouts import LAYOUTS, Layout, layouts_for
@@ -126,25 +126,25 @@ def test_a_jet_pump_keeps_its_momentum() -> None:
 
 def test_a_change_of_layout_keeps_what_fits_and_comes_back_whole() -> None:
     build = set_length(fit(demo_builds()["bittern"], "F2", "reedmace-10g"), "H3", 4100.0)
-    there = relay(build, "C1", "parallel")
+    there = change_layout(build, "C1", "parallel")
     assert there.dropped == ()
     assert {x.split()[0] for x in there.added} == {"Y2", "H7", "H8", "RL2", "J2", "H9", "H10", "Y3"}
     kept = there.build.circuit.element("H3")
     assert (kept.length.mm, there.build.circuit.element("F2").shelf) == (4100.0, "reedmace-10g")  # type: ignore[union-attr]
     assert [e.figures.count for e in there.build.circuit.of_kind("injectors")] == [3, 3]  # type: ignore[union-attr]
-    back = relay(there.build, "C1")
+    back = change_layout(there.build, "C1")
     assert {x.split()[0] for x in back.dropped} == {"Y2", "H7", "H8", "RL2", "J2", "H9", "H10", "Y3"}
     assert back.build == build
 
 
 def test_from_injection_to_a_carburettor_only_tank_and_lines_are_kept() -> None:
     build = set_brief(set_brief(demo_builds()["bittern"], "feeding", "carburettor"), "base_kpa", 45.0)
-    there = relay(build, "C6").build.circuit
+    there = change_layout(build, "C6").build.circuit
     assert there.element("P1").shelf == "coot-380"  # type: ignore[union-attr]
     assert (there.element("S1").title, there.element("H3").properties.dash) == ("surge pot, 3 L, baffled", "-10")  # type: ignore[union-attr]
     assert [x.key for x, _ in layouts_for(build.brief)] == ["C5", "C6"]  # type: ignore[arg-type]
     with pytest.raises(BuildErrors, match="no layout B9"):
-        relay(build, "B9")
+        change_layout(build, "B9")
 
 
 @pytest.mark.parametrize("name", ["bittern", "curlew", "dunlin"])

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
+from tall_heron.core.base.constants import CELSIUS, KPA, KW
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.circuit import LAW_NAMES, Circuit, Record
 from tall_heron.core.document.kinds import KINDS
@@ -88,6 +89,31 @@ class Brief(Record):
     def carburetted(self) -> bool:
         """Whether a carburettor takes the fuel; its bowl feels boost, never vacuum."""
         return self.feeding == "carburettor"
+
+    @property
+    def power(self) -> float:
+        """Power asked now [W]."""
+        return self.power_kw * KW
+
+    @property
+    def later_power(self) -> float | None:
+        """Power asked later [W], or None."""
+        return self.later_power_kw * KW if self.later_power_kw is not None else None
+
+    @property
+    def base(self) -> float:
+        """Base pressure over the manifold [Pa]."""
+        return self.base_kpa * KPA
+
+    @property
+    def boost(self) -> float:
+        """Boost at peak [Pa gauge]."""
+        return self.boost_kpa * KPA
+
+    @property
+    def fuel_temperature(self) -> float:
+        """The fuel's temperature [K]."""
+        return self.fuel_temperature_c + CELSIUS
 
     @property
     def boosted(self) -> bool:

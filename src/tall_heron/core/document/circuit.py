@@ -287,6 +287,10 @@ class Properties(Record):
     price: NotNegative | None = None
     mass_kg: NotNegative | None = None
 
+    def within_setting(self, kpa: float) -> float:
+        """A pressure [kPa] brought within what the screw of a regulator reaches."""
+        return max(self.set_min_kpa or kpa, min(self.set_max_kpa or kpa, kpa))
+
 
 class Stage(Record):
     """When a staged pump runs: from a boost [kPa gauge] or an engine speed [rpm] on."""

@@ -113,79 +113,98 @@ def main_path(circuit: Circuit, start: str | None = None, end: str | None = None
     if not tanks:
         return Path((), 0, None)
     wanted = {e.ports["start"] for e in circuit.of_kind(*BURNERS) if end in (None, e.id)}
-    outlets = [t.ports["outlet"] for t in tanks]
+    line, rail_node, gap = _way(circuit, [t.ports["outlet"] for t in tanks], wanted)
+    first = next((t for t in tanks if line and t.ports["outlet"] == line[0][1]), tanks[0])
+    beside = _columns(circuit, line, first, tanks, wanted)
+    columns = [_first_column(first, tanks, beside), *beside]
+    pumps = next((i + 1 for i, c in enumerate(columns) if c.elements[0].kind == "pump"), 0)
+    at_burners = [i for i, c in enumerate(columns) if i and any(to in wanted for e in c.elements for _, to in ways(e))]
+    turn = at_burners[-1] + 1 if at_burners else len(columns)
+    return Path(tuple(columns), pumps, rail_node, gap, turn, _Branches(circuit, columns, wanted).found())
+
+
+Line = list[tuple[Element, str, str]]
+
+
+def _way(circuit: Circuit, outlets: list[str], wanted: set[str]) -> tuple[Line, str | None, int | None]:
+    """The line of parts from tanks to injectors and back, the node of the injectors, and where a gap was bridged."""
     forward, back = _edges(circuit), _edges(circuit, backward=True)
     line = shortest(forward, outlets, wanted.__contains__)
-    gap = None
     at = line[-1][2] if line else outlets[0]
     rail_node = at if at in wanted else next(iter(sorted(wanted)), None)
-    if at not in wanted and rail_node is not None:
+    gap = None
+    if rail_node is not None and at not in wanted:
         # No way through: what leads up to the break, then what lies between it and the injectors.
         gap = len(line) + 1
         line += [(e, b, a) for e, a, b in reversed(shortest(back, [rail_node], set(outlets).__contains__))]
     if rail_node is not None:
         line += shortest(forward, [rail_node], set(outlets).__contains__)
-    first = tanks[outlets.index(line[0][1])] if line and line[0][1] in outlets else tanks[0]
-    columns = [Column((first,), "", first.ports["outlet"])]
-    shown = {e.id for e, _, _ in line} | {first.id}
-    from_tank = reached(_neighbours(circuit, False), outlets)
+    return line, rail_node, gap
+
+
+def _first_column(first: Element, tanks: list[Element], columns: list[Column]) -> Column:
+    """The tank the path begins at, with those that feed the same parts."""
+    begun = {start for e in columns[0].elements for start, _ in ways(e)} if columns else set()
+    side = [t for t in tanks if t is not first and t.ports["outlet"] in begun]
+    return Column((first, *side), "", first.ports["outlet"])
+
+
+def _columns(circuit: Circuit, line: Line, first: Element, tanks: list[Element], wanted: set[str]) -> list[Column]:
+    """The parts of a line, each with those that stand beside it: of its kind, as far from the tanks and from the injectors."""
+    from_tank = reached(_neighbours(circuit, False), [t.ports["outlet"] for t in tanks])
     to_rail = reached(_neighbours(circuit, True), sorted(wanted))
-    met: set[str] = set()
+
+    def place(element: Element) -> tuple[str, int | None, int | None]:
+        start, end = ways(element)[0] if ways(element) else ("", "")
+        return element.kind, from_tank.get(start), to_rail.get(end)
+
+    shown, met, out = {e.id for e, _, _ in line} | {first.id}, set[str](), []
     for element, start, end in line:
         if element.id in met:
             continue  # a circuit may lead back through what led to its engine
-        met.add(element.id)
-        place = _place(element, from_tank, to_rail)
-        beside = [e for e in circuit.elements if e.id not in shown and e.kind == element.kind and _place(e, from_tank, to_rail) == place]
+        beside = [e for e in circuit.elements if e.id not in shown and place(e) == place(element)]
         shown |= {e.id for e in beside}
-        met |= {e.id for e in beside}
-        columns.append(Column(tuple(sorted((element, *beside), key=lambda e: (len(e.id), e.id))), start, end))
-    if len(columns) > 1:
-        begun = {start for e in columns[1].elements for start, _ in ways(e)}
-        side = [t for t in tanks if t is not first and t.ports["outlet"] in begun]
-        columns[0] = Column((first, *side), "", first.ports["outlet"])
-    pumps = [i for i, c in enumerate(columns) if c.elements[0].kind == "pump"]
-    at_burners = [i for i, c in enumerate(columns) if i and any(end in wanted for e in c.elements for _, end in ways(e))]
-    turn = at_burners[-1] + 1 if at_burners else len(columns)
-    return Path(tuple(columns), pumps[0] + 1 if pumps else 0, rail_node, gap, turn, _branches(circuit, columns, wanted))
+        met |= {element.id, *(e.id for e in beside)}
+        out.append(Column(tuple(sorted((element, *beside), key=lambda e: (len(e.id), e.id))), start, end))
+    return out
 
 
-def _branches(circuit: Circuit, columns: list[Column], wanted: set[str]) -> tuple[Branch, ...]:
+class _Branches:
     """Everything that leads fuel and is not in a column, in lines: first what leaves a place already met, then what joins one."""
-    on_path = [e for c in columns for e in c.elements]
-    placed = {node for e in on_path for node in e.ports.values()}
-    on_path_nodes = frozenset(placed)
-    outlets = {t.ports["outlet"]: t for t in circuit.of_kind("tank")}
-    shown = {e.id for e in on_path}
-    left = [e for e in circuit.elements if e.id not in shown and ways(e)]
-    out = []
-    for forward in (True, False):
-        side, far = (0, 1) if forward else (1, 0)
+
+    def __init__(self, circuit: Circuit, columns: list[Column], wanted: set[str]) -> None:
+        on_path = [e for c in columns for e in c.elements]
+        self.placed = {node for e in on_path for node in e.ports.values()}
+        self.on_path, self.wanted = frozenset(self.placed), wanted
+        self.outlets = {t.ports["outlet"]: t for t in circuit.of_kind("tank")}
+        shown = {e.id for e in on_path}
+        self.left = [e for e in circuit.elements if e.id not in shown and ways(e)]
+
+    def found(self) -> tuple[Branch, ...]:
+        """The branches."""
+        out = []
+        for forward in (True, False):
+            side = 0 if forward else 1
+            while (first := next((e for e in self.left if any(w[side] in self.placed for w in ways(e))), None)) is not None:
+                at = next(w for w in ways(first) if w[side] in self.placed)
+                line, here = self._line(first, at, side)
+                start, end = (at[side], here) if forward else (here, at[side])
+                if not forward and here in self.outlets and here not in self.on_path:
+                    line.append(self.outlets.pop(here))
+                nodes = {node for e in line for node in e.ports.values()} - {start}
+                out.append(Branch(tuple(line if forward else reversed(line)), start, end, bool(nodes & self.wanted)))
+        return tuple(out)
+
+    def _line(self, element: Element, at: tuple[str, str], side: int) -> tuple[list[Element], str]:
+        """The parts in a row from one on, and the node they lead to."""
+        line: list[Element] = []
         while True:
-            first = next((e for e in left if any(w[side] in placed for w in ways(e))), None)
-            if first is None:
-                break
-            line: list[Element] = []
-            at = next(w for w in ways(first) if w[side] in placed)
-            begun, element = at[side], first
-            while True:
-                line.append(element)
-                left.remove(element)
-                here, known = at[far], placed.copy()
-                placed |= set(element.ports.values())
-                following = next((e for e in left if any(w[side] == here for w in ways(e))), None)
-                if here in known or following is None:
-                    break
-                element, at = following, next(w for w in ways(following) if w[side] == here)
-            start, end = (begun, here) if forward else (here, begun)
-            if not forward and here in outlets and here not in on_path_nodes:
-                line.append(outlets.pop(here))
-            nodes = {node for e in line for node in e.ports.values()} - {start}
-            out.append(Branch(tuple(line if forward else reversed(line)), start, end, bool(nodes & wanted)))
-    return tuple(out)
-
-
-def _place(element: Element, from_tank: dict[str, int], to_rail: dict[str, int]) -> tuple[int | None, int | None]:
-    """How far an element's start is from a tank and its end from the rail: parts in parallel share both."""
-    start, end = ways(element)[0] if ways(element) else ("", "")
-    return from_tank.get(start), to_rail.get(end)
+            line.append(element)
+            self.left.remove(element)
+            here = at[1 - side]
+            known = here in self.placed
+            self.placed |= set(element.ports.values())
+            following = next((e for e in self.left if any(w[side] == here for w in ways(e))), None)
+            if known or following is None:
+                return line, here
+            element, at = following, next(w for w in ways(following) if w[side] == here)

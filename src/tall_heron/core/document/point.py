@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from tall_heron.core.base.constants import CELSIUS
+from tall_heron.core.base.constants import CELSIUS, KPA
 from tall_heron.core.document.circuit import Name, NotNegative, Record
 from tall_heron.core.physics.fuel import fuel_named
 
@@ -46,6 +46,16 @@ class Point(Record):
         if self.fuel is not None:
             fuel_named(self.fuel)
         return self
+
+    @property
+    def atmosphere(self) -> float:
+        """The air's pressure [Pa absolute]."""
+        return self.atmosphere_kpa * KPA
+
+    @property
+    def manifold(self) -> float:
+        """The manifold's pressure [Pa gauge]."""
+        return self.manifold_kpa * KPA
 
     def fluid(self) -> tuple[float, float]:
         """Density [kg/m3] and viscosity [Pa s] at the point's temperature."""

@@ -12,7 +12,7 @@ WITH_THE_ENGINE = ("pump", "check", "merge", "filter", "regulator", "injectors",
 
 
 @dataclass(frozen=True)
-class Relaid:
+class ChangedLayout:
     """The build in its new layout, and the parts that were `dropped` or are `added`, as tag and title."""
 
     build: Build
@@ -20,7 +20,7 @@ class Relaid:
     added: tuple[str, ...]
 
 
-def relay(build: Build, key: str, rails: Rails = "single") -> Relaid:
+def change_layout(build: Build, key: str, rails: Rails = "single") -> ChangedLayout:
     """A build in another layout. A part of the same tag and kind keeps its figures, its length and its ends; places of the same name keep their height.
     Raises BuildErrors where there is no such layout or the brief is missing."""
     layout = LAYOUTS.get(key)
@@ -47,7 +47,7 @@ def relay(build: Build, key: str, rails: Rails = "single") -> Relaid:
     nodes = [n.model_copy(update={"elevation_mm": heights.get(n.id, n.elevation_mm)}) for n in circuit.nodes]
     new = Circuit(template=circuit.template, nodes=nodes, elements=elements)
     names, before = {e.id for e in elements}, {e.id for e in old.elements}
-    return Relaid(
+    return ChangedLayout(
         build.model_copy(update={"circuit": new}),
         tuple(f"{e.id} {e.title or e.kind}" for e in old.elements if e.id not in names),
         tuple(f"{e.id} {e.title or e.kind}" for e in elements if e.id not in before),

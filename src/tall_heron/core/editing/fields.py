@@ -53,12 +53,12 @@ def _shared_out(elements: list[Element], cylinders: int) -> list[Element]:
 
 
 def _at_base(element: Element, base_kpa: float) -> Element:
-    part, about = element.figures, element.properties
+    part, properties = element.figures, element.properties
     if isinstance(part, Injectors) and part.own_lph is None:
         return element.model_copy(update={"figures": part.model_copy(update={"commanded_at_kpa": base_kpa})})
     if isinstance(part, Regulator):
         # The screw reaches only so far; rail pressure then misses what is asked, and the findings say so.
-        held = max(about.set_min_kpa or base_kpa, min(about.set_max_kpa or base_kpa, base_kpa))
+        held = properties.within_setting(base_kpa)
         return element.model_copy(update={"figures": part.model_copy(update={"set_kpa": held})})
     return element
 

@@ -75,8 +75,7 @@ def _fitted(build: Build, part: ShelfPart, element_id: str, ports: dict[str, str
         ends = [shelf.nearest_end(part.properties.family, part.properties.dash, 0.0) for _ in "ab"]
         more = {"length": Length(mm=NEW_HOSE_MM, source="assumed"), "end_a": ends[0], "end_b": ends[1]}
     if isinstance(law, Regulator) and build.brief is not None:
-        low, high = part.properties.set_min_kpa or 0.1, part.properties.set_max_kpa or 2000.0
-        law = law.model_copy(update={"set_kpa": max(low, min(high, build.brief.base_kpa))})
+        law = law.model_copy(update={"set_kpa": part.properties.within_setting(build.brief.base_kpa)})
     return Element(
         id=element_id, kind=part.kind, title=part.title, ports=ports, figures=law, shelf=part.name, properties=part.properties, role=role, **more
     )

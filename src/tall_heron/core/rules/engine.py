@@ -13,7 +13,7 @@ E85_LEAST, E85_MOST = 0.51, 0.83  # ASTM D5798, from memory
 
 def efficiency(study: Study) -> Iterator[Finding]:
     """Power over the heat of the fuel burnt."""
-    share = study.brief.power_kw * 1000 / (study.burn.mass_flow * study.burn.fuel.heating_value)
+    share = study.brief.power / (study.burn.mass_flow * study.burn.fuel.heating_value)
     if not LEAST <= share <= MOST:
         figures = {"share": Figure(share, "fraction"), "least": Figure(LEAST, "fraction"), "most": Figure(MOST, "fraction")}
         why = (

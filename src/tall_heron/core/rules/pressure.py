@@ -15,13 +15,13 @@ from tall_heron.core.study.study import Study, tapped
 
 def pump_margin(study: Study) -> Iterator[Finding]:
     """Pumps wear, filters load and voltage drops: what is spare today is needed later."""
-    asked_margin, source = margin(study.brief)
+    source = margin(study.brief)[1]
     pumps = elements(study, "pump")
     names = " ".join(p.id for p in pumps)
     for solved in study.solved.values():
-        if solved.case.key.startswith("idle"):
+        limit = solved.case.margin
+        if limit is None:
             continue
-        limit = 0.0 if solved.case.key == "low voltage" else asked_margin
         spare = study.spare(solved) if solved.solution.converged else None
         if spare is None:
             continue
@@ -119,7 +119,7 @@ def boost_not_referenced(study: Study) -> Iterator[Finding]:
     """With boost, a regulator that does not feel the manifold lets injector pressure fall as boost rises."""
     for regulator in elements(study, "regulator"):
         if isinstance(regulator.figures, Regulator) and regulator.figures.reference == "atmosphere":
-            figures = {"boost": Figure(study.brief.boost_kpa * 1000, "pressure")}
+            figures = {"boost": Figure(study.brief.boost, "pressure")}
             title = f"{regulator.id} is not referenced to the manifold"
             why = "At {boost} of boost the injectors see that much less, and the engine leans out under boost."
             yield Finding("Stop", regulator.id, title, why, "Join its port to the plenum, or fit a regulator that has one.", figures)
@@ -167,7 +167,7 @@ def auxiliary_starved(study: Study) -> Iterator[Finding]:
 def rails_differ(study: Study) -> Iterator[Finding]:
     """Cylinders at different pressures burn different mixtures."""
     solved, share = study.peak, house_figure("rail_difference_share")
-    base = study.brief.base_kpa * 1000
+    base = study.brief.base
     ends = [solved.solution.nodes.get(n) for e in elements(study, "rail") for n in e.ports.values()]
     known = [p for p in ends if p is not None]
     if known and max(known) - min(known) > share * base:
@@ -187,7 +187,7 @@ def rails_differ(study: Study) -> Iterator[Finding]:
 
 def feed_loss(study: Study) -> Iterator[Finding]:
     """The hoses between pumps and rail take pressure that the pumps must make."""
-    base, share = study.brief.base_kpa * 1000, allowance(study.brief, "feed_loss_share")
+    base, share = study.brief.base, allowance(study.brief, "feed_loss_share")
     hoses = [e.id for column in study.path.delivery for e in column.elements if e.kind in ("hose", "line")]
     for e in (name for name in hoses if name in study.peak.solution.links):
         loss = study.peak.solution.links[e].loss or 0.0

@@ -3,7 +3,6 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.document.circuit import Pipe
 from tall_heron.core.document.path import upstream, ways
 from tall_heron.core.rules.finding import Figure, Finding, Level
@@ -31,7 +30,7 @@ def suction_vapour(study: Study) -> Iterator[Finding]:
         "stop": Figure(stop, "pressure_difference"),
         "vapour": Figure(study.boils_at(solved.case.fuel), "pressure_absolute"),
         "takes": Figure(losses.get(most, 0.0), "pressure_difference"),
-        "temperature": Figure(study.brief.fuel_temperature_c + CELSIUS, "temperature"),
+        "temperature": Figure(study.brief.fuel_temperature, "temperature"),
     }
     title = f"{pump_id} inlet is only {{clear}} clear of boiling"
     if clear < 0:

@@ -28,6 +28,7 @@ from tall_heron.core.document.circuit import (
 )
 
 CC_MIN_TO_LPH = 0.06
+USUAL_SET_KPA = 300.0  # what a regulator of the shelf is set to until it is fitted
 SHEET_FUEL = Fluid(density_kg_m3=745, viscosity_mpa_s=0.5)  # makers' sheets state petrol; E0 of data/fuels.csv
 
 
@@ -62,7 +63,7 @@ def _filter(row: Row) -> ShelfPart:
 def _regulator(row: Row) -> ShelfPart:
     part = Regulator(
         holds=row["holds"],
-        set_kpa=max(row["set_min_kpa"], min(row["set_max_kpa"], 300.0)),
+        set_kpa=_properties(row).within_setting(USUAL_SET_KPA),
         slope_kpa_per_lph=row["slope_kpa_per_lph"],
         wide_open_bore_mm=row["wide_open_bore_mm"],
         wide_open_loss_coefficient=row["wide_open_loss_coefficient"],

@@ -6,24 +6,20 @@ the first that holds is the best. Pumps that cannot beat it any more are not loo
 """
 
 import heapq
-from collections.abc import Iterator, Sequence
+from collections.abc import Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Element, Pipe
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.editing.fields import fit
-from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.rules import RULES, check
 from tall_heron.core.rules.finding import Figure, Finding
-from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
-from tall_heron.core.shelf.suits import made_for
-from tall_heron.core.shelf.totals import mass_of, price_of
+from tall_heron.core.shelf.shelf import ShelfPart
+from tall_heron.core.sizing.groups import By, Group, make_groups, most_generous
 from tall_heron.core.sizing.limits import make_limits
 from tall_heron.core.study.study import Study, make_study
 
-By = Literal["cost", "mass", "current"]
 SIZED = {
     "P-01",
     "P-02",
@@ -48,15 +44,6 @@ LOOKS = [r for r in RULES if r.id in SIZED]
 LEVELS = ("Stop", "Check")
 MOST_LOOKS = 4000
 REPORT_EVERY = 20
-
-
-@dataclass(frozen=True)
-class Group:
-    """Parts that are sized together, and what may be fitted in their place, the cheapest first, with its weight."""
-
-    ids: tuple[str, ...]
-    kind: str
-    options: tuple[tuple[float, ShelfPart], ...]
 
 
 @dataclass(frozen=True)
@@ -100,148 +87,12 @@ def size(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[
     groups = make_groups(build, by, keep, own)
     if not groups:
         raise BuildErrors([BuildError("/part", "there is nothing to size: every part is kept, or the shelf has nothing that fits")])
-    search = _Search(build, groups, own)
-    pumps = next((i for i, g in enumerate(groups) if g.kind == "pump"), None)
-    best: tuple[float, list[int]] | None = None
-    starts = range(len(groups[pumps].options)) if pumps is not None else (None,)
-    generous = [_generous(g) for g in groups]
-    at_best = []
-    for p in starts:
-        pick = [p if i == pumps and p is not None else k for i, k in enumerate(generous)]
-        at_best.append((search.found(pick), p))
-        if search.looked % REPORT_EVERY == 0:
-            yield Progress(search.looked)
-    # What even the most generous choice cannot clear, sizes do not decide: it is borne with, and nothing more.
-    aim = min((search.alone(found) for found, _ in at_best), key=lambda f: (sum(x[1] == "Stop" for x in f), len(f)))
-    for found, p in at_best:
-        floor = sum(g.options[0][0] for i, g in enumerate(groups) if i != pumps)
-        if not search.alone(found) <= aim or (
-            best is not None and p is not None and pumps is not None and groups[pumps].options[p][0] + floor >= best[0]
-        ):
-            continue
-        allowed: list[list[int]] = []
-        for i, group in enumerate(groups):
-            if i == pumps and p is not None:
-                allowed.append([p])
-                continue
-            keepable = []
-            for k in range(len(group.options)):
-                pick = [p if j == pumps and p is not None else k if j == i else g for j, g in enumerate(generous)]
-                if search.alone(search.found(pick)) <= aim:
-                    keepable.append(k)
-                if search.looked % REPORT_EVERY == 0:
-                    yield Progress(search.looked)
-            allowed.append(keepable or [generous[i]])
-        for total, pick in _cheapest_first(groups, allowed):
-            if best is not None and total >= best[0]:
-                break
-            if search.found(pick) <= aim:
-                best = (total, pick)
-                break
-            if search.looked % REPORT_EVERY == 0:
-                yield Progress(search.looked)
-            if search.looked > MOST_LOOKS:
-                break
-    chosen = best[1] if best is not None else generous
-    yield search.proposal(chosen, aim, complete=best is not None and search.looked <= MOST_LOOKS)
+    yield from _Search(build, groups, own).run()
 
 
 def proposed(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> Proposal:
     """The proposal itself. Raises BuildErrors."""
     return next(x for x in size(build, by, keep, own) if isinstance(x, Proposal))
-
-
-def make_groups(build: Build, by: By, keep: Sequence[str], own: Sequence[ShelfPart]) -> list[Group]:
-    """What is to be sized: parts side by side together, each with what suits its place and the fuel."""
-    study = make_study(build, ("peak",))
-    fuel = study.burn.fuel
-    out: list[Group] = []
-    done: set[str] = set(keep)
-    lines = [c.elements for c in study.path.columns] + [(e,) for b in study.path.branches for e in b.elements]
-    for elements in lines:
-        for group in _alike(elements):
-            ids = tuple(e.id for e in group)
-            if any(i in done for i in ids) or group[0].kind not in KINDS_SIZED:
-                continue
-            done |= set(ids)
-            out += _group(group, build, by, fuel, own)
-    burners = [e for e in build.circuit.of_kind("injectors") if e.id not in done]
-    if burners:
-        out += _group(burners, build, by, fuel, own)
-    return out
-
-
-KINDS_SIZED = ("pump", "filter", "strainer", "check", "hose", "line", "regulator")
-
-
-def _alike(elements: Sequence[Element]) -> list[list[Element]]:
-    """Elements of one column, those with the same part together."""
-    found: dict[str | None, list[Element]] = {}
-    for e in elements:
-        found.setdefault(e.shelf, []).append(e)
-    return list(found.values())
-
-
-def _group(elements: list[Element], build: Build, by: By, fuel: Fuel, own: Sequence[ShelfPart]) -> list[Group]:
-    first = elements[0]
-    options = []
-    for part in swaps_for(first, own):
-        if not made_for(part.properties, fuel) or not _same_use(part, first, fuel):
-            continue
-        changed = fit(build, first.id, part.name, own).circuit.element(first.id)
-        assert changed is not None
-        price, mass = price_of(changed), mass_of(changed)
-        if price is None or (by == "mass" and mass is None):
-            continue
-        weight = mass if by == "mass" else price
-        if by == "current" and first.kind == "pump":
-            weight = 1000 * (part.figures.curves[-1].rows[-1][2] if len(part.figures.curves[-1].rows[-1]) > 2 else 99.0) + price  # type: ignore[union-attr]
-        options.append(((weight or 0.0) * len(elements), part))
-    options.sort(key=lambda x: (x[0], x[1].name))
-    return [Group(tuple(e.id for e in elements), first.kind, tuple(options))] if options else []
-
-
-def _same_use(part: ShelfPart, element: Element, fuel: Fuel) -> bool:
-    """As fine a filter, a pump of the same mount, a line of the same family where that bears the fuel: sizing changes how large a part is, not what it is."""
-    if element.kind in ("hose", "line"):
-        own, other = element.properties, part.properties
-        return other.family == own.family or (not made_for(own, fuel) and part.kind == element.kind and other.immersion == own.immersion)
-    if element.kind == "pump":
-        return part.properties.mount == element.properties.mount
-    if element.kind in ("filter", "strainer"):
-        if (
-            part.kind != element.kind
-            or part.properties.mount != element.properties.mount
-            or part.properties.micron is None
-            or element.properties.micron is None
-        ):
-            return False
-        return (
-            part.properties.micron <= element.properties.micron
-            if element.kind == "filter"
-            else element.properties.micron * 0.7 <= part.properties.micron <= 150
-        )
-    return True
-
-
-def _generous(group: Group) -> int:
-    """The option that takes least: the widest hose, filter and check, the largest seat and injectors; of pumps the last."""
-
-    def width(k: int) -> float:
-        part = group.options[k][1].figures
-        if isinstance(part, Pipe):
-            return part.bore_mm
-        if group.kind in ("filter", "strainer"):
-            return -(part.a_kpa_per_lph * 300 + part.b_kpa_per_lph2 * 300**2)  # type: ignore[union-attr]
-        if group.kind == "regulator":
-            return part.wide_open_bore_mm - 100 * part.slope_kpa_per_lph  # type: ignore[union-attr]
-        if group.kind == "injectors":
-            return part.rated_lph or 0.0  # type: ignore[union-attr]
-        if group.kind == "check":
-            return part.bore_mm  # type: ignore[union-attr]
-        return float(k)
-
-    return max(range(len(group.options)), key=width)
 
 
 def _cheapest_first(groups: list[Group], allowed: list[list[int]]) -> Iterator[tuple[float, list[int]]]:
@@ -264,6 +115,7 @@ def _cheapest_first(groups: list[Group], allowed: list[list[int]]) -> Iterator[t
 
 
 Found = frozenset[tuple[str, str]]  # rules with the levels they were found at
+Best = tuple[float, list[int]] | None  # what a choice costs, and the choice
 
 
 class _Search:
@@ -271,6 +123,8 @@ class _Search:
 
     def __init__(self, build: Build, groups: list[Group], own: Sequence[ShelfPart]) -> None:
         self.build, self.groups = build, groups
+        self.pumps = next((i for i, g in enumerate(groups) if g.kind == "pump"), None)
+        self.generous = [most_generous(g) for g in groups]
         self.known: dict[tuple[int, ...], Found] = {}
         self.start = make_study(build)
         self.elements = {e.id: e for e in build.circuit.elements}
@@ -282,6 +136,62 @@ class _Search:
                     element = fit(build, element_id, part.name, own).circuit.element(element_id)
                     assert element is not None
                     self.fitted[element_id, k] = element
+
+    def run(self) -> Iterator[Progress | Proposal]:
+        """The search: reports as it goes, and the proposal last."""
+        starts = []
+        for p in range(len(self.groups[self.pumps].options)) if self.pumps is not None else (None,):
+            starts.append((self.found(self._with_pump(p)), p))
+            yield from self._report()
+        # What even the most generous choice cannot clear, sizes do not decide: it is borne with, and nothing more.
+        aim = min((self.alone(found) for found, _ in starts), key=lambda f: (sum(x[1] == "Stop" for x in f), len(f)))
+        best: Best = None
+        for found, p in starts:
+            if self.alone(found) <= aim and not self._dearer(p, best):
+                allowed = yield from self._allowed(p, aim)
+                best = (yield from self._cheapest(allowed, aim, best)) or best
+        chosen = best[1] if best is not None else self.generous
+        yield self.proposal(chosen, aim, complete=best is not None and self.looked <= MOST_LOOKS)
+
+    def _report(self) -> Iterator[Progress]:
+        if self.looked % REPORT_EVERY == 0:
+            yield Progress(self.looked)
+
+    def _with_pump(self, p: int | None, at: int | None = None, k: int = 0) -> list[int]:
+        """The most generous of everything, with one pump, and one option of a group `at`."""
+        return [p if i == self.pumps and p is not None else k if i == at else g for i, g in enumerate(self.generous)]
+
+    def _dearer(self, p: int | None, best: Best) -> bool:
+        """Whether a pump with the cheapest of all else is no better than what is found already."""
+        if best is None or p is None or self.pumps is None:
+            return False
+        floor = sum(g.options[0][0] for i, g in enumerate(self.groups) if i != self.pumps)
+        return self.groups[self.pumps].options[p][0] + floor >= best[0]
+
+    def _allowed(self, p: int | None, aim: Found) -> Generator[Progress, None, list[list[int]]]:
+        """Of each group what holds beside the most generous of all others."""
+        out = []
+        for i, group in enumerate(self.groups):
+            if i == self.pumps and p is not None:
+                out.append([p])
+                continue
+            keepable = []
+            for k in range(len(group.options)):
+                if self.alone(self.found(self._with_pump(p, i, k))) <= aim:
+                    keepable.append(k)
+                yield from self._report()
+            out.append(keepable or [self.generous[i]])
+        return out
+
+    def _cheapest(self, allowed: list[list[int]], aim: Found, best: Best) -> Generator[Progress, None, Best]:
+        """The first choice from the cheapest upwards that holds; None where none does, or none is cheaper than the best so far."""
+        for total, pick in _cheapest_first(self.groups, allowed):
+            if (best is not None and total >= best[0]) or self.looked > MOST_LOOKS:
+                return None
+            if self.found(pick) <= aim:
+                return total, pick
+            yield from self._report()
+        return None
 
     def made(self, pick: list[int]) -> Build:
         """The build with the choices fitted."""
@@ -338,7 +248,7 @@ class _Search:
 def judge(study: Study) -> list[Finding]:
     """The Stops and Checks of the rules that sizes decide, and every part that the ladder has under the power asked."""
     found = [f for rule in LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in LEVELS]
-    asked = study.brief.power_kw * 1000
+    asked = study.brief.power
     for limit in make_limits(study) if all(f.level != "Stop" for f in found) else ():
         if limit.ceiling is not None and limit.ceiling < asked and limit.title not in ("pumps", "injectors", "needles"):
             figures = {"feeds": Figure(limit.ceiling, "power")}

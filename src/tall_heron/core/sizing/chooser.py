@@ -1,10 +1,11 @@
 """Every layout that suits a brief, built with what is at hand, solved, and set side by side; one recommended, with what decided it."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
-from tall_heron.core.editing.change_layout import Relaid, relay
+from tall_heron.core.editing.change_layout import ChangedLayout, change_layout
 from tall_heron.core.editing.layouts import Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.rules import check
@@ -20,27 +21,71 @@ LEVELS = ("Stop", "Check")
 
 @dataclass(frozen=True)
 class Candidate:
-    """One layout as it would be: `error_peak` and `error_idle` of the rail [-], `differ` between rails [Pa], `spare` at peak [-], the first limit,
-    `suction` clear of boiling [Pa], `current` [A], `heat` of the tank at idle,
-    `left` of the power when one pump stops [-] and that pump, `noise` of its pumps, totals, findings."""
+    """One layout as it would be: what `changed` for it, its study and findings, and whether it is the one fitted now. What is compared is read from the study when it is
+    first asked for."""
 
     layout: Layout
     rails: Rails
-    relaid: Relaid
+    changed: ChangedLayout
     study: Study
-    error_peak: float | None
-    error_idle: float | None
-    differ: float
-    spare: float | None
-    first: Limit | None
-    suction: float | None
-    current: float
-    heat: TankHeat
-    left: tuple[float, tuple[str, ...]] | None
-    noise: str
-    totals: Totals
     findings: tuple[Finding, ...]
     present: bool
+
+    @cached_property
+    def error_peak(self) -> float | None:
+        """Rail pressure off what is asked at peak [-]."""
+        return _error(self.study, self.study.peak)
+
+    @cached_property
+    def error_idle(self) -> float | None:
+        """Rail pressure off what is asked at idle [-]."""
+        return _error(self.study, self.study.solved["idle"])
+
+    @cached_property
+    def differ(self) -> float:
+        """The largest difference between rails at peak [Pa]."""
+        return rails_differ_by(self.study)
+
+    @cached_property
+    def spare(self) -> float | None:
+        """What the pumps have to spare at peak [-]."""
+        return self.study.spare(self.study.peak) if self.study.peak.solution.converged else None
+
+    @cached_property
+    def first(self) -> Limit | None:
+        """What runs out first."""
+        return next(iter(make_limits(self.study)), None)
+
+    @cached_property
+    def suction(self) -> float | None:
+        """The least margin above boiling [Pa]."""
+        tightest = self.study.tightest_suction()
+        return tightest[0] if tightest else None
+
+    @cached_property
+    def current(self) -> float:
+        """What the pumps draw at peak [A]."""
+        return pump_current(self.study.peak)
+
+    @cached_property
+    def heat(self) -> TankHeat:
+        """What an hour of hot idle puts into the tank."""
+        return tank_heat(self.study)
+
+    @cached_property
+    def left(self) -> tuple[float, tuple[str, ...]] | None:
+        """The share of the power left when one pump stops [-], and the pumps that leave no more."""
+        return left_without(self.study)
+
+    @cached_property
+    def noise(self) -> str:
+        """The word of the loudest pump."""
+        return _noise(self.study.build)
+
+    @cached_property
+    def totals(self) -> Totals:
+        """Price, mass, parts and joints."""
+        return make_totals(self.study.build.circuit)
 
     @property
     def name(self) -> str:
@@ -102,30 +147,9 @@ def rails_of(build: Build) -> Rails:
 
 def _candidate(build: Build, layout: Layout, rails: Rails) -> Candidate:
     present = build.circuit.template == layout.key and rails_of(build) == rails
-    relaid = Relaid(build, (), ()) if present else relay(build, layout.key, rails)
-    study = make_study(relaid.build)
-    findings = tuple(f for f in check(study)[0] if f.station != "brief")
-    limits = make_limits(study)
-    tightest = study.tightest_suction()
-    return Candidate(
-        layout,
-        rails,
-        relaid,
-        study,
-        _error(study, study.peak),
-        _error(study, study.solved["idle"]),
-        rails_differ_by(study),
-        study.spare(study.peak) if study.peak.solution.converged else None,
-        limits[0] if limits else None,
-        tightest[0] if tightest else None,
-        pump_current(study.peak),
-        tank_heat(study),
-        left_without(study),
-        _noise(relaid.build),
-        make_totals(relaid.build.circuit),
-        findings,
-        present,
-    )
+    changed = ChangedLayout(build, (), ()) if present else change_layout(build, layout.key, rails)
+    study = make_study(changed.build)
+    return Candidate(layout, rails, changed, study, tuple(f for f in check(study)[0] if f.station != "brief"), present)
 
 
 def _error(study: Study, solved: Solved) -> float | None:
@@ -167,7 +191,7 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
         if saved >= 1:
             out.append(Reason(f"It costs $ {saved:,.0f} less than the next that is as sound, with {first.totals.joints} joints.", {}))
     if len(first.study.build.circuit.of_kind("rail")) > 1:
-        allowed = house_figure("rail_difference_share") * first.study.brief.base_kpa * 1000
+        allowed = house_figure("rail_difference_share") * first.study.brief.base
         figures = {"differ": Figure(first.differ, "pressure_difference"), "allowed": Figure(allowed, "pressure_difference")}
         out.append(Reason("Its rails differ by {differ}; {allowed} would be one percent of base.", figures))
     return out[:3]

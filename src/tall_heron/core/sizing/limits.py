@@ -69,7 +69,7 @@ def make_limits(study: Study, only: str | None = None) -> list[Limit]:
 
 
 def _limit(study: Study, parts: tuple[str, ...], title: str, measure: Measure, tolerance: float, steps: list[str], source: str) -> Limit:
-    asked = study.brief.power_kw * 1000
+    asked = study.brief.power
     at_one = find_ceiling(measure, 1.0)
     near = at_one or 1.0  # losses go as the square of flow, near enough for a guess
     found = [find_ceiling(measure, 1 - tolerance, near * (1 - tolerance / 2)), at_one, find_ceiling(measure, 1 + tolerance, near * (1 + tolerance / 2))]
@@ -213,7 +213,7 @@ def _loss_at(law: ChainLaw, flow: float) -> float:
 
 def _losses(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | None) -> list[Limit]:
     """Filters, hoses, checks, merges and rails: each may take so much."""
-    base, brief = study.brief.base_kpa * 1000, study.brief
+    base, brief = study.brief.base, study.brief
     small = (allowance(brief, "check_allowance"), "filter_tolerance")
     hose = (allowance(brief, "feed_loss_share") * base, "hose_loss_tolerance")
     allowances = {
@@ -256,7 +256,7 @@ def _losses(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | N
 
 def _far_rails(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | None) -> list[Limit]:
     """A rail that hangs at the end of another: what lies between may take no more than rails may differ."""
-    allowed = house_figure("rail_difference_share") * study.brief.base_kpa * 1000
+    allowed = house_figure("rail_difference_share") * study.brief.base
     rows = []
     for branch in study.path.branches:
         met = [e for e in branch.elements if e.id in laws]
@@ -288,7 +288,7 @@ def _suction(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | 
         return []
     need = suction_need(pump)
     drop = density * GRAVITY * (study.height(first.end) - study.height(pump.ports["start"]))
-    room = tank + drop + case.point.atmosphere_kpa * 1000 - study.vapour_pressure - need
+    room = tank + drop + case.point.atmosphere - study.vapour_pressure - need
     met = [(laws[e.id], flows.of(e.id)) for e in before]
 
     def measure(times: float) -> float:

@@ -48,12 +48,12 @@ def burn(brief: Brief) -> Burn:
         name = "bsfc_boosted" if brief.boosted else "bsfc_natural"
         on_petrol, source = house_figure(name) * LB_PER_HP_H, str(by_name("house_figures")[name]["source"])
     by_consumption = scaled_consumption(on_petrol, petrol.stoichiometric_ratio, fuel.stoichiometric_ratio)
-    power = brief.power_kw * 1000
+    power = brief.power
     by_power = brake_specific_demand(power, by_consumption)
     by_air = _by_air(brief, fuel, brief.peak_rpm) if brief.peak_rpm is not None else None
     used = "measured" if measured else "air" if by_air is not None and by_air > by_power else "power"
     mass = by_air if used == "air" and by_air is not None else by_power
-    density = fuel.density(brief.fuel_temperature_c + CELSIUS)
+    density = fuel.density(brief.fuel_temperature)
     hp, lb = power / HORSEPOWER, by_consumption / LB_PER_HP_H
     steps = [
         f"b = {figure(on_petrol / LB_PER_HP_H)} lb/(hp·h) × {petrol.stoichiometric_ratio:g} ÷ {figure(fuel.stoichiometric_ratio, 4)}"
@@ -79,7 +79,7 @@ def peak_lambda(brief: Brief) -> float:
 
 
 def _manifold(brief: Brief) -> float:
-    return standard_atmosphere(brief.altitude_m) + brief.boost_kpa * 1000
+    return standard_atmosphere(brief.altitude_m) + brief.boost
 
 
 def _by_air(brief: Brief, fuel: Fuel, rpm: float) -> float:

@@ -33,7 +33,7 @@ def doses(study: Study, solved: Solved) -> list[Dose]:
         density = solved.solution.density
         full = injectors_full_flow(part, link.loss, density)
         wanted = study.wanted(solved, part)
-        rpm = study.brief.peak_rpm if element.kind == "injectors" and solved.case.key.startswith(("peak", "low")) else None
+        rpm = study.brief.peak_rpm if element.kind == "injectors" and solved.case.kind != "idle" else None
         shot = wanted / part.count * density * 120 / rpm if rpm else None
         rated = part.rated_lph / 3.6e6
         steps = [

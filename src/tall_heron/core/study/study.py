@@ -5,7 +5,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
@@ -134,11 +133,11 @@ class Study:
     def boils_at(self, fuel: Fuel) -> float:
         """Vapour pressure of a fuel of the season at the brief's temperature [Pa absolute]."""
         slope = AVIATION_SLOPE if fuel.name == "100LL" else MOTOR_SLOPE
-        return true_vapour_pressure(season_reid_vapour(fuel, self.brief.season), self.brief.fuel_temperature_c + CELSIUS, slope)
+        return true_vapour_pressure(season_reid_vapour(fuel, self.brief.season), self.brief.fuel_temperature, slope)
 
     def clear_of_boiling(self, solved: Solved) -> tuple[float, str] | None:
         """The least margin above boiling at any running pump's inlet [Pa], and that pump; None where no pump has an inlet pressure."""
-        atmosphere = solved.case.point.atmosphere_kpa * 1000
+        atmosphere = solved.case.point.atmosphere
         found = []
         for pump in self.build.circuit.of_kind("pump"):
             inlet = solved.solution.nodes.get(ways(pump)[0][0])

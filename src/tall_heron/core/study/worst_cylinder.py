@@ -28,13 +28,13 @@ def worst_cylinder(study: Study) -> WorstCylinder | None:
         return None  # a bowl's level, not its pressure, meters the fuel
     asked = peak_lambda(study.brief)
     spread = house_figure("injector_tolerance")
-    base = study.brief.base_kpa * 1000
+    base = study.brief.base
     found = []
     for key in ("peak", "low voltage"):
         solved = study.solved.get(key)
         if solved is None or not solved.solution.converged:
             continue
-        manifold = solved.case.point.manifold_kpa * 1000
+        manifold = solved.case.point.manifold
         ends = {n for e in study.build.circuit.of_kind("rail") for n in e.ports.values()}
         ends |= {e.ports["start"] for e in study.build.circuit.of_kind("injectors")}
         across = [p - manifold for n in ends if (p := solved.solution.nodes.get(n)) is not None]
@@ -75,7 +75,7 @@ def _dead_time(study: Study, solved: Solved) -> tuple[float, str]:
     # The voltage at the injectors is the running voltage, less what the pumps' case lacks of its own.
     lost = (study.peak.case.point.voltage_at("") or 0.0) - (solved.case.point.voltage_at("") or 0.0)
     running, here = study.brief.voltage_v, study.brief.voltage_v - lost
-    full = injectors_full_flow(element.figures, study.brief.base_kpa * 1000, solved.solution.density)
+    full = injectors_full_flow(element.figures, study.brief.base, solved.solution.density)
     flowing = study.wanted(solved, element.figures) / full * 120_000 / study.brief.peak_rpm
     shift = dead(here) - dead(running)
     if flowing <= shift:

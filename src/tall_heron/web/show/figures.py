@@ -30,7 +30,7 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
     spare = study.spare(solved) if solved.solution.converged else None
     deliver = study.pumps_deliver(solved) if solved.solution.converged else None
     asked = study.asked(solved)
-    least = margin(study.brief, gravity=not study.path.pumps)[0] if solved.case.key == "peak" else 0.0
+    least = solved.case.margin or 0.0 if study.path.pumps else margin(study.brief, gravity=True)[0] if solved.case.kind == "peak" else 0.0
     return [
         HeadFigure(
             "rail",

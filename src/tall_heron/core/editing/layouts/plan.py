@@ -77,8 +77,7 @@ class Plan:
         """The regulator, set to the base asked as far as its screw reaches."""
         chosen = shelf.part_named(name or self.picks.regulator)
         assert isinstance(chosen.figures, Regulator)
-        low, high = chosen.properties.set_min_kpa or 0.1, chosen.properties.set_max_kpa or 2000.0
-        set_to = {"set_kpa": max(low, min(high, self.brief.base_kpa))} | ({"reference": reference} if reference else {})
+        set_to = {"set_kpa": chosen.properties.within_setting(self.brief.base_kpa)} | ({"reference": reference} if reference else {})
         part = chosen.figures.model_copy(update=set_to)
         return self.through(chosen.name, element_id, chosen.kind, start, end, figures=part, role="return" if part.holds == "inlet" else "feed")
 

@@ -2,7 +2,7 @@
 
 from itertools import pairwise
 
-from tall_heron.core.base.constants import CELSIUS, PSI
+from tall_heron.core.base.constants import PSI
 from tall_heron.core.base.units import show
 from tall_heron.core.document.path import Column, ways
 from tall_heron.core.study.study import Solved, Study
@@ -53,7 +53,7 @@ def draw_walk(out: Drawing, strip: Strip, study: Study, solved: Solved, chosen: 
     steps = _steps(out, study, solved, xs)
     others = _steps(out, study, tried, xs) if tried is not None else []
     asked = show(study.asked(solved), "pressure", unit)
-    boiling = show(study.boils_at(solved.case.fuel) - solved.case.point.atmosphere_kpa * 1000, "pressure", unit)
+    boiling = show(study.boils_at(solved.case.fuel) - solved.case.point.atmosphere, "pressure", unit)
     side = _side_steps(out, strip, study, solved)
     values = [p for _, _, a, _, b in steps + others for p in (a, b)] + [asked, boiling] + [p for walk in side for _, p in walk]
     axis = out.axis = make_axis(values, out.top, out.bottom)
@@ -106,6 +106,40 @@ def _p(value: float) -> str:
     return number(value, unit_for("pressure").decimals)
 
 
+def _clear_of_lines(out: Drawing, axis: Axis) -> Placer:
+    """Where labels may stand: not on the ticks, the walks or the tear."""
+    placer = Placer((4.0, out.top - 16, out.width - 2, out.bottom + 6))
+    for y, text in out.ticks:
+        placer.keep_clear((0, y - 12, 8 + 8.5 * len(text), y + 6))
+    _keep_line_clear(placer, [(x, y) for x, y, _ in out.points])
+    for points in out.side_walks:
+        _keep_line_clear(placer, [(float(a), float(b)) for a, b in (p.split(",") for p in points.split())])
+    if axis.tear_y is not None:
+        placer.keep_clear((0, axis.tear_y - 9, out.width, axis.tear_y + 8))
+    return placer
+
+
+def _asked_label(out: Drawing, placer: Placer, axis: Axis, rail: Step, asked: float) -> None:
+    """The pressure asked for, as a line at the rail and a label beside it."""
+    end, y = max(rail[3] + out.pitch, rail[3]), axis.y(asked)
+    out.asked = (rail[1] - out.pitch, end, y)
+    spots = [(end + 6 + dx, y + dy, "start") for dx in (0, 20, 40) for dy in (5, 20, -9)]
+    spots += [(out.asked[0] - 6 - dx, y + 5, "end") for dx in (0, 20, 40)]
+    placer.place(f"{_p(asked)} asked", spots, "asked", 17)
+    placer.keep_clear((out.asked[0], y - 2, end, y + 2))
+
+
+def _drop_labels(placer: Placer, axis: Axis, steps: list[Step]) -> None:
+    """What the three parts that take most take."""
+    drops = sorted((s for s in steps if s[0].elements[0].kind not in ("pump", "regulator", "tank")), key=lambda s: s[4] - s[2])
+    for rank, s in enumerate(drops[:3]):
+        if s[2] - s[4] < 0.5 * 10 ** -unit_for("pressure").decimals:
+            continue
+        x, y = s[3] + 4, (axis.y(s[2]) + axis.y(s[4])) / 2
+        spots = [(x + d, y + u, "start") for d in (0, 8) for u in (4, -6, -14, 14, 26)]
+        placer.place(f"{MINUS}{_p(s[2] - s[4])}", spots, "drop" if rank == 0 else "value", 18)
+
+
 def _place_labels(
     out: Drawing,
     study: Study,
@@ -116,42 +150,19 @@ def _place_labels(
     boiling: float,
     xs: list[float],
 ) -> None:
-    placer = Placer((4.0, out.top - 16, out.width - 2, out.bottom + 6))
-    for y, text in out.ticks:
-        placer.keep_clear((0, y - 12, 8 + 8.5 * len(text), y + 6))
-    _keep_line_clear(placer, [(x, y) for x, y, _ in out.points])
-    for points in out.side_walks:
-        _keep_line_clear(placer, [(float(a), float(b)) for a, b in (p.split(",") for p in points.split())])
-    if axis.tear_y is not None:
-        placer.keep_clear((0, axis.tear_y - 9, out.width, axis.tear_y + 8))
+    placer = _clear_of_lines(out, axis)
     on_way = [s for s in steps if s[2] > axis.bands[0].low and s[4] > axis.bands[0].low] if axis.tear_y is not None else steps
     rail = next((s for s in steps if s[0].end == study.path.rail_node), None)
     pump = next((s for s in steps if s[0].elements[0].kind == "pump"), None)
     if rail is not None:
-        end = max(rail[3] + out.pitch, rail[3])
-        out.asked = (rail[1] - out.pitch, end, axis.y(asked))
-        spots = [(end + 6 + dx, axis.y(asked) + dy, "start") for dx in (0, 20, 40) for dy in (5, 20, -9)]
-        spots += [(out.asked[0] - 6 - dx, axis.y(asked) + 5, "end") for dx in (0, 20, 40)]
-        placer.place(f"{_p(asked)} asked", spots, "asked", 17)
-        placer.keep_clear((out.asked[0], axis.y(asked) - 2, end, axis.y(asked) + 2))
+        _asked_label(out, placer, axis, rail, asked)
     if pump is not None:
-        x = pump[3]
-        placer.place(_p(pump[4]), [(x + d, axis.y(pump[4]) - 8 - u, "middle") for u in (0, 8) for d in (8, 16, 0, 26)], "value", 19)
+        spots = [(pump[3] + d, axis.y(pump[4]) - 8 - u, "middle") for u in (0, 8) for d in (8, 16, 0, 26)]
+        placer.place(_p(pump[4]), spots, "value", 19)
     if rail is not None:
-        x = (rail[1] + rail[3]) / 2
-        placer.place(
-            _p(rail[4]),
-            [(x + d, axis.y(max(rail[2], rail[4])) - 8 - u, "middle") for u in (0, 8, 18) for d in (0, 10, -10, 20)],
-            "value",
-            19,
-        )
-    drops = sorted((s for s in on_way if s[0].elements[0].kind not in ("pump", "regulator", "tank")), key=lambda s: s[4] - s[2])
-    for rank, s in enumerate(drops[:3]):
-        if s[2] - s[4] < 0.5 * 10 ** -unit_for("pressure").decimals:
-            continue
-        x, y = s[3] + 4, (axis.y(s[2]) + axis.y(s[4])) / 2
-        spots = [(x + d, y + u, "start") for d in (0, 8) for u in (4, -6, -14, 14, 26)]
-        placer.place(f"{MINUS}{_p(s[2] - s[4])}", spots, "drop" if rank == 0 else "value", 18)
+        x, y = (rail[1] + rail[3]) / 2, axis.y(max(rail[2], rail[4])) - 8
+        placer.place(_p(rail[4]), [(x + d, y - u, "middle") for u in (0, 8, 18) for d in (0, 10, -10, 20)], "value", 19)
+    _drop_labels(placer, axis, on_way)
     _suction_labels(out, study, solved, axis, placer, boiling, xs, pump)
     if axis.tear_y is not None:
         spots = [
@@ -182,7 +193,7 @@ def _suction_labels(
     at = pump[1] if pump is not None else xs[min(3, len(xs) - 1)]
     out.boiling = (44.0, at + 30, y)
     placer.keep_clear((44.0, y - 2, at + 30, y + 2))
-    temperature = shown(study.brief.fuel_temperature_c + CELSIUS, "temperature")
+    temperature = shown(study.brief.fuel_temperature, "temperature")
     text = f"{solved.case.fuel.name} boils below {_p(boiling)} {out.unit} at {temperature}"
     spots = [(at + 36, y + dy, "start") for dy in (5, 12, -4, 20)] + [(48, y + 18, "start"), (48, y - 6, "start")]
     placer.place(text, spots, "boiling", 17)

@@ -106,7 +106,7 @@ def circuit_context(
     now, now_solved = (trial.made, trial.solved) if trial else (made, solved)
     shown = now.study.build.circuit.element(chosen)
     figures = head_figures(now.study, now_solved, now.findings)
-    asked, later = made.study.brief.power_kw * 1000, (made.study.brief.later_power_kw or 0.0) * 1000
+    asked, later = made.study.brief.power, made.study.brief.later_power
     return frame(found, made, "circuit") | {
         "solved": solved,
         "element": shown,

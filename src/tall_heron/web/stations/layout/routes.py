@@ -3,7 +3,7 @@
 from flask import Blueprint, Response, render_template, request
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.editing.change_layout import relay
+from tall_heron.core.editing.change_layout import change_layout
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.web import answers
 from tall_heron.web.stations.answer import answer
@@ -31,9 +31,9 @@ def change(slug: str) -> Response:
         raise answers.Refused("layout", "There is no such layout here. Choose one from the list.")
 
     def make(build: Build) -> tuple[Build, str]:
-        relaid = relay(build, key, rails)
-        gone = f"; without {', '.join(x.split()[0] for x in relaid.dropped)}" if relaid.dropped else ""
+        changed = change_layout(build, key, rails)
+        gone = f"; without {', '.join(x.split()[0] for x in changed.dropped)}" if changed.dropped else ""
         rest = "" if rails == "single" else f", rails {rails}"
-        return relaid.build, f"Layout: {layout.title.lower()}{rest}{gone}"
+        return changed.build, f"Layout: {layout.title.lower()}{rest}{gone}"
 
     return answer(answers.act(slug, data, make, "layout"), data | {"page": "layout"})

@@ -10,7 +10,8 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.totals import make_totals
-from tall_heron.core.sizing.auto_size import By, Progress, make_groups, size
+from tall_heron.core.sizing.auto_size import Progress, size
+from tall_heron.core.sizing.groups import By, make_groups
 from tall_heron.web import answers
 from tall_heron.web.frame import frame
 from tall_heron.web.stations.answer import answer
