@@ -61,6 +61,13 @@ function keepSwaps() {
   };
 }
 
+// Whether a piece that came with the page is the one that comes again: then what stands there stays, and a click on it is not lost.
+function same(place, html) {
+  const parsed = document.createElement("template");
+  parsed.innerHTML = html;
+  return parsed.innerHTML === place.innerHTML;
+}
+
 export function put(answer) {
   const active = document.activeElement;
   const id = active && active.id;
@@ -68,8 +75,9 @@ export function put(answer) {
   const reworking = document.getElementById("rework") && document.getElementById("rework").open;
   for (const [name, html] of Object.entries(answer.pieces || {})) {
     const place = document.getElementById(name);
+    if (!place || (!marks.has(name) && same(place, html))) continue;
     const swapsBack = keepSwaps();
-    if (place) place.innerHTML = html;
+    place.innerHTML = html;
     swapsBack();
   }
   for (const [name, mark] of Object.entries(answer.marks || {})) marks.set(name, mark);
