@@ -1,5 +1,6 @@
 """The pages: create_app and one blueprint a stage of the job. No SQL and no physics in here."""
 
+import hashlib
 import secrets
 from pathlib import Path
 
@@ -24,6 +25,7 @@ from tall_heron.web.stations.shelf import routes as shelf
 from tall_heron.web.stations.size import routes as size
 
 MOST_BYTES = 1_000_000
+YEAR = 31_536_000  # s
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; "
     "form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
@@ -32,11 +34,12 @@ POLICY = (
 
 def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
     """The application on a database; `hosts` are the names it answers to."""
-    app = Flask(__name__, template_folder=".")
+    app = Flask(__name__, template_folder=".", static_url_path=f"/static/{_edition()}")
     app.config.update(
         DATABASE=database,
         SECRET_KEY=_secret(database.with_suffix(".key")),
         MAX_CONTENT_LENGTH=MOST_BYTES,
+        SEND_FILE_MAX_AGE_DEFAULT=YEAR,
         TRUSTED_HOSTS=hosts or ["127.0.0.1", "localhost"],
         SESSION_COOKIE_SAMESITE="Lax",
         WTF_CSRF_TIME_LIMIT=None,
@@ -70,6 +73,15 @@ def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
     app.register_error_handler(Refused, _refused)
     app.register_error_handler(HTTPException, _wrong)
     return app
+
+
+def _edition() -> str:
+    """The name of the folder that scripts, styles and fonts are served under: another one when any of them changes, so that a browser may keep what it has."""
+    digest = hashlib.blake2s(digest_size=6)
+    for file in sorted((Path(__file__).parent / "static").rglob("*")):
+        if file.is_file():
+            digest.update(file.read_bytes())
+    return digest.hexdigest()
 
 
 def _secret(file: Path) -> str:
