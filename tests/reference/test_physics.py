@@ -6,13 +6,15 @@ import fluids
 import pytest
 from CoolProp.CoolProp import PropsSI
 from fluids.fittings import entrance_sharp
+from fluids.jet_pump import liquid_jet_pump
 from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.base.catalogue import by_name
-from tall_heron.core.base.constants import CELSIUS
+from tall_heron.core.base.constants import CELSIUS, PSI
 from tall_heron.core.physics import fittings, friction, suction
 from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, injector_flow
-from tall_heron.core.physics.fuel import PSI, blend, fuel_named, true_vapour_pressure
+from tall_heron.core.physics.fuel import blend, fuel_named, true_vapour_pressure
+from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.physics.pump import make_curve, voltage_shares
 
 RHO, NU = 740.0, 0.6e-6
@@ -117,6 +119,56 @@ def test_pump_maps_follow_scipy() -> None:
     for q in range(0, 393, 7):
         assert ours.at(q)[0] == pytest.approx(float(scipys(q)), abs=1e-9)
         assert ours.at(q)[1] == pytest.approx(float(scipys(q, 1)), abs=1e-9)
+
+
+@pytest.mark.parametrize("ratio", [0.0, 0.4, 1.0, 1.8])
+@pytest.mark.parametrize("throat", [0.004, 0.006])
+def test_jet_pumps_against_fluids(ratio: float, throat: float) -> None:
+    """`fluids.liquid_jet_pump` (after Cunningham and Winoto): pressures of nozzle inlet and discharge over the suction port from both flows; its diffuser
+    opens wide, so that its exit velocity counts for nothing, its mixing and diffuser losses together are our throat's, and its nozzle ends at the throat's
+    entry (not retracted), as ours does."""
+    rho, nozzle, flow = 740.0, 0.002, 100 / 3.6e6
+    kp, ks, km, kd = 0.05, 0.1, 0.12, 0.08
+    drawn = max(ratio * flow, 1e-12)
+    ref = liquid_jet_pump(
+        rhop=rho, rhos=rho, Kp=kp, Ks=ks, Km=km, Kd=kd, d_nozzle=nozzle, d_mixing=throat, d_diffuser=1.0, Qp=flow, Qs=drawn, P2=2e5, nozzle_retracted=False
+    )
+    assert jet_rise(flow, drawn, nozzle, throat, rho, ks, km + kd) == pytest.approx(ref["P5"] - 2e5, rel=1e-6)
+    assert motive_loss(flow, drawn, nozzle, throat, rho, kp, ks) == pytest.approx(ref["P1"] - 2e5, rel=1e-6)
+
+
+def test_a_jet_without_losses_and_with_equal_streams_dissipates_nothing() -> None:
+    """Momentum and energy agree where nothing mixes: with b M/(1 - b) = 1 both streams meet at one speed, and what goes in as power comes out as power."""
+    rho, nozzle, throat, flow = 740.0, 0.002, 0.004, 50 / 3.6e6
+    b = (nozzle / throat) ** 2
+    drawn = flow * (1 - b) / b
+    rise, motive = jet_rise(flow, drawn, nozzle, throat, rho, 0.0, 0.0), motive_loss(flow, drawn, nozzle, throat, rho, 0.0, 0.0)
+    assert motive * flow == pytest.approx(rise * (flow + drawn), rel=1e-9, abs=1e-9)
+
+
+MAP_12, MAP_14 = [(0, 800), (200, 400), (400, 0)], [(0, 1000), (240, 500), (480, 0)]  # L/h and kPa, straight
+
+
+@pytest.mark.parametrize(
+    ("kind", "volts", "flow", "kpa"),
+    [
+        ("turbine", 12, 100, 600),  # on the lower map: 800 - 2 x 100
+        ("turbine", 14, 120, 750),  # on the upper: 1000 - 500/240 x 120
+        ("turbine", 13, 110, 675),  # between: free flow 440, a quarter of it on both maps is 600 and 750, half each
+        ("turbine", 6, 50, 150),  # half speed: Q half, dp a quarter: 100 L/h at 12 V gives 600, a quarter is 150
+        ("turbine", 28, 240, 3000),  # twice 14 V: 120 L/h gives 750, four times
+        ("roller", 6, 60, 280),  # half of 12 V sweeps half of 400 L/h less and slips as much: 60 L/h stands where 260 did, 800 - 2 x 260
+        ("gerotor", 16, 200, 726.19),  # 14 V x 8/7 sweeps 68.57 L/h more: 200 stands where 131.43 did, 1000 - 500/240 x 131.43
+    ],
+)
+def test_pump_maps_between_and_beyond_their_voltages_by_hand(kind: str, volts: float, flow: float, kpa: float) -> None:
+    curves = [{"voltage_v": v, "rows": [[float(q), float(p)] for q, p in rows]} for v, rows in ((12, MAP_12), (14, MAP_14))]
+    low, high = ([r[0] for r in rows] for rows in (MAP_12, MAP_14))
+    shares, outside = voltage_shares([12.0, 14.0], [low[-1], high[-1]], volts, kind)
+    made = [make_curve([float(r[0]) for r in c["rows"]], [float(r[1]) for r in c["rows"]], "linear") for c in curves]
+    rise = sum(s.weight * made[s.curve].at(flow * s.flow_scale + s.flow_shift)[0] for s in shares)
+    assert rise == pytest.approx(kpa, rel=1e-4)
+    assert outside == (not 12 <= volts <= 14)
 
 
 def test_a_turbine_beyond_its_voltages_follows_the_affinity_laws() -> None:

@@ -1,6 +1,7 @@
 """The command line: its contract, its exits, its messages."""
 
 import json
+import math
 from pathlib import Path
 from typing import Any
 
@@ -9,7 +10,13 @@ from circuits import return_system
 from click.testing import CliRunner, Result
 
 from tall_heron.cli import main
-from tall_heron.core.document.build import Build
+from tall_heron.core.contract import solution_data, solve_build
+from tall_heron.core.document.build import Brief, Build
+from tall_heron.core.document.circuit import Pipe
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.hydraulics.epanet import make_inp
+from tall_heron.core.study.study import make_study
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -107,3 +114,63 @@ def test_a_build_goes_out_and_in_unchanged(tmp_path: Path) -> None:
     assert json.loads(run("export", "bittern", "--data", str(tmp_path)).stdout) == json.loads(text)
     assert run("export", "heron", "--data", str(tmp_path)).exit_code == 2
     assert run("import", "-", "--data", str(tmp_path), text="{}").exit_code == 2
+
+
+def test_velocity_and_reynolds_of_the_answer_belong_together() -> None:
+    """Re = rho v D / mu with the answer's own density, viscosity and velocity, on each hose's bore; v is the flow over the bore's area."""
+    build = demo_builds()["bittern"]
+    for point, solution in solve_build(build):
+        data = solution_data(point.name, solution)
+        bores = {e.id: e.figures.bore_mm / 1000 for e in build.circuit.elements if isinstance(e.figures, Pipe)}
+        hoses = [x for x in data["links"].values() if x["element"] in bores]
+        assert len(hoses) == 4
+        for link in hoses:
+            bore, v = bores[link["element"]], link["velocity_m_s"]
+            assert v == pytest.approx(link["flow_lph"] / 3.6e6 / (math.pi * bore**2 / 4), rel=1e-12, abs=1e-15)
+            assert link["reynolds"] == pytest.approx(data["density_kg_m3"] * abs(v) * bore / (data["viscosity_mpa_s"] / 1000), rel=1e-9, abs=1e-12)
+
+
+def said(values: dict[str, float | None]) -> dict[str, float]:
+    """The values that are defined; an undefined one as a number that none is."""
+    return {k: -1e9 if v is None else v for k, v in values.items()}
+
+
+@pytest.mark.parametrize("name", [*demo_builds(), *LAYOUTS])
+def test_solve_and_the_pages_give_one_answer(name: str) -> None:
+    """Every case of the pages is a point of `solve`, with the same figures, on every demo and layout."""
+    if name in LAYOUTS:
+        layout = LAYOUTS[name]
+        use = {"road": {"base_kpa": 300}, "air": {"use": "flight", "fuel": "100LL", "base_kpa": 300}}[layout.craft]
+        brief = Brief.model_validate({"power_kw": 200, "feeding": layout.feeding} | use | ({"base_kpa": 42} if layout.feeding == "carburettor" else {}))
+        build = Build(name=name, brief=brief, circuit=layout.build(brief))
+    else:
+        build = demo_builds()[name]
+    study, answers = make_study(build), {point.name: solution for point, solution in solve_build(build)}
+    assert set(answers) == set(study.solved)
+    for key, solved in study.solved.items():
+        one, other = solution_data(key, answers[key]), solution_data(key, solved.solution)
+        assert said(one["nodes"]) == pytest.approx(said(other["nodes"]), rel=1e-6, abs=1e-6)
+        for field in ("flow_lph", "current_a", "loss_kpa"):
+            mine, theirs = ({k: x[field] for k, x in data["links"].items()} for data in (one, other))
+            assert said(mine) == pytest.approx(said(theirs), rel=1e-6, abs=1e-5)
+        assert {k: x["state"] for k, x in one["links"].items()} == {k: x["state"] for k, x in other["links"].items()}
+
+
+def test_the_exported_network_holds_the_circuit_by_value() -> None:
+    """Bittern's feed H3 and tank by hand: ten times its length and bore, the head of its level over 32.2 ft/s2 (docs of epanet.py), its K with both ends."""
+    build = demo_builds()["bittern"]
+    solved = make_study(build).peak
+    text = make_inp(build.circuit, solved.case.point, solved.case.demand, solved.solution, "x")
+    hose = build.circuit.element("H3")
+    assert hose is not None
+    assert hose.length is not None
+    assert isinstance(hose.figures, Pipe)
+    row = next(line.split() for line in text.splitlines() if line.startswith("H3 "))
+    k = hose.figures.loss_coefficient + sum(e.loss_coefficient * (hose.figures.bore_mm / e.throat_bore_mm) ** 4 for e in (hose.end_a, hose.end_b) if e)
+    assert float(row[3]) == pytest.approx(hose.length.mm / 1000 * 10)
+    assert float(row[4]) == pytest.approx(hose.figures.bore_mm * 10)
+    assert float(row[6]) == pytest.approx(k, rel=1e-3)
+    tank = build.circuit.of_kind("tank")[0]
+    nodes = {n.id: n.elevation_mm for n in build.circuit.nodes}
+    head = next(line.split() for line in text.splitlines() if line.endswith(f";{tank.ports['outlet']}"))
+    assert float(head[1]) == pytest.approx((nodes[tank.ports["outlet"]] + tank.figures.level_mm) / 1000 * 9.80665 / (32.2 * 0.3048), rel=1e-9)  # type: ignore[union-attr]

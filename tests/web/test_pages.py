@@ -1,5 +1,6 @@
 """Pages and changes: status and wording; the numbers are the core's."""
 
+import csv
 import io
 import json
 import re
@@ -508,3 +509,34 @@ def test_the_walk_leads_from_any_tank_to_any_end(client: FlaskClient) -> None:
     assert "Fuel circuit in flow order: S2" in right["drawing"]
     assert '<option value="S2.J1" selected' in right["case"]
     assert "Fuel circuit in flow order" in client.get("/builds/egret/circuit?walk=X.Y", headers=client_json).json["pieces"]["drawing"]
+
+
+def test_the_cut_list_says_each_hose_by_value(client: FlaskClient) -> None:
+    """Each row of the CSV against the document: face to face, both take-ups, and what is left to cut; angles and clock as fitted. Nothing is solved for it."""
+    build = demo_builds()["bittern"]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("tall_heron.web.answers.design", None)  # whoever solved here would fail
+        rows = list(csv.DictReader(io.StringIO(client.get("/builds/bittern/cut-list.csv").text)))
+    hoses = {e.id: e for e in build.circuit.elements if e.length is not None}
+    assert {r["hose"] for r in rows} == set(hoses)
+    for row in rows:
+        hose = hoses[row["hose"]]
+        ups = [end.take_up_mm if end else 0.0 for end in (hose.end_a, hose.end_b)]
+        assert hose.length is not None
+        assert (float(row["face_mm"]), float(row["take_up_a_mm"]), float(row["take_up_b_mm"])) == (round(hose.length.mm, 1), *ups)
+        assert float(row["cut_mm"]) == pytest.approx(hose.length.mm - sum(ups), abs=0.05)
+        assert [row["end_a_deg"], row["end_b_deg"]] == [str(end.angle_deg) if end else "" for end in (hose.end_a, hose.end_b)]
+
+
+def test_a_price_solves_nothing(client: FlaskClient) -> None:
+    """A litre's price is kept without asking the engine anything: the answer's figures come from the study at hand."""
+    page = client.get("/builds/bittern/brief").text
+    token, head = re.search(r'name="csrf" content="([^"]+)"', page), re.search(r'data-head="(\d+)"', page)
+    assert token
+    assert head
+    body = {"head": int(head.group(1)), "page": "brief", "fuel": "E70", "text": "2.10"}
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("tall_heron.core.study.what_if.solve_network", None)
+        answer = client.post("/builds/bittern/price", json=body, headers={"X-CSRFToken": token.group(1), "Accept": "application/json"})
+    assert answer.status_code == 200
+    assert answer.json["head"] > int(head.group(1))

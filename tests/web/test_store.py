@@ -77,3 +77,46 @@ def test_killed_in_a_storm_of_edits_every_acknowledged_revision_is_there(connect
             assert hashlib.sha256(row["document"].encode()).hexdigest() == row["sha256"]
         assert connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
         assert connection.execute("SELECT head FROM build").fetchone()[0] in kept
+
+
+def test_redo_takes_the_newest_of_two_children(connection: sqlite3.Connection) -> None:
+    row = builds.find(connection, "b")
+    assert row
+    first = builds.save(connection, row["id"], row["head"], "one", '{"a": 1}')
+    builds.undo(connection, row["id"], first)
+    second = builds.save(connection, row["id"], row["head"], "two", '{"a": 2}')
+    builds.undo(connection, row["id"], second)
+    builds.redo(connection, row["id"], row["head"])
+    now = builds.find(connection, "b")
+    assert (now["head"], now["document"]) == (second, '{"a": 2}')  # type: ignore[index]
+    assert {r["id"] for r in builds.revisions(connection, row["id"])} == {row["head"], first, second}  # nothing is lost
+
+
+@pytest.mark.parametrize(
+    "statement",
+    [
+        "INSERT INTO revision (build, parent, act, at, document, sha256) VALUES (99, NULL, 'x', 'x', '{}', 'x')",
+        "INSERT INTO revision (build, parent, act, at, document, sha256) VALUES (1, 99, 'x', 'x', '{}', 'x')",
+        "INSERT INTO build (slug, made_at, forked_from) VALUES ('c', 'x', 99)",
+    ],
+)
+def test_what_points_nowhere_is_refused(connection: sqlite3.Connection, statement: str) -> None:
+    with pytest.raises(sqlite3.IntegrityError, match="FOREIGN KEY"):
+        connection.execute(statement)
+
+
+def test_a_thread_keeps_its_connection_and_the_log_beside_it(tmp_path: Path) -> None:
+    """Five edits open the database once, and the write-ahead log is not written back and deleted between them, which costs four more waits for the disk each."""
+    with db.opened(tmp_path / "k.sqlite") as made:
+        builds.create(made, "K", "{}", "made")
+    kept = db.Connections(tmp_path / "k.sqlite")
+    sizes = []
+    for i in range(5):
+        row = builds.find(kept.here(), "k")
+        assert row
+        builds.save(kept.here(), row["id"], row["head"], f"act {i}", f'{{"a": {i}}}')
+        sizes.append((tmp_path / "k.sqlite-wal").stat().st_size)
+    assert kept.opened == 1
+    assert sizes == sorted(sizes)
+    assert sizes[0] > 0
+    kept.close()

@@ -1,6 +1,6 @@
 """READ FIRST. The whole story: brief -> circuit -> solutions -> findings, limits and sheets."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tall_heron.core.document.build import Build
 from tall_heron.core.rules import check
@@ -22,12 +22,15 @@ class Design:
     cuts: list[Cut]
 
 
-def design(build: Build, like: Study | None = None) -> Design:
-    """What a build with a brief comes to, from the solutions of a study that is `like` it. Raises ValueError for a build without one."""
-    return design_of(make_study(build, like=like))
+def design(build: Build, like: Design | None = None) -> Design:
+    """What a build with a brief comes to, from the solutions of a design that is `like` it; one that differs in no figure of brief and circuit is not solved again.
+    Raises ValueError for a build without a brief."""
+    if like is not None and (like.study.build.brief, like.study.build.circuit) == (build.brief, build.circuit):
+        study = replace(like.study, build=build)
+        return Design(study, *check(study), like.limits, like.cuts)
+    return design_of(make_study(build, like=like.study if like is not None else None))
 
 
 def design_of(study: Study) -> Design:
     """What a solved build comes to."""
-    findings, passed = check(study)
-    return Design(study, findings, passed, make_limits(study), make_cut_rows(study.build.circuit))
+    return Design(study, *check(study), make_limits(study), make_cut_rows(study.build.circuit))

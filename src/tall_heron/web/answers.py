@@ -12,6 +12,8 @@ from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.shelf.own_part import on_shelf
 from tall_heron.core.shelf.shelf import ShelfPart
+from tall_heron.core.sizing.other_fuels import OnFuel, make_fuel_rows, priced
+from tall_heron.core.study.what_if import WhatIf
 from tall_heron.store import builds, own_parts
 
 
@@ -30,6 +32,7 @@ def overtaken(row: Any, field: str) -> Refused:
 
 
 BUILDS, DESIGNS = Kept[Build](48), Kept[Design](6)  # by the hash of their document: a page that asks again finds them made
+FUELS = Kept[tuple[WhatIf, list[OnFuel]]](4)  # by the engine they were asked of, which is kept beside them
 
 
 @dataclass(frozen=True)
@@ -60,8 +63,15 @@ def designed(found: Stored) -> Design:
         before = DESIGNS.take(found.was) if found.was else None
         if before is not None:
             lent[found.was] = before
-        lent[key] = DESIGNS.take(key) or design(found.build, before.study if before is not None else None)
+        lent[key] = DESIGNS.take(key) or design(found.build, before)
     return lent[key]
+
+
+def on_fuels(found: Stored) -> list[OnFuel]:
+    """What the same parts would make on every fuel, at the build's prices: solved once for a brief and a circuit."""
+    study = designed(found).study
+    rows = FUELS.get(id(study.what_if), lambda: (study.what_if, make_fuel_rows(found.build, study.what_if)))[1]
+    return priced(rows, found.build)
 
 
 def give_back() -> None:

@@ -6,7 +6,7 @@ import pytest
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Injectors, PumpMap
+from tall_heron.core.document.circuit import Injectors, Length, PumpMap
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief
 from tall_heron.core.editing.layouts import LAYOUTS
@@ -14,6 +14,7 @@ from tall_heron.core.editing.topology import add_tap
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
+from tall_heron.core.shelf.totals import mass_of, price_of
 from tall_heron.core.sizing.limits import MOST, Limit, find_ceiling, make_limits
 from tall_heron.core.study.demand import margin
 from tall_heron.core.study.study import Study, make_study
@@ -196,3 +197,38 @@ def test_pumps_that_cannot_reach_the_rail_pressure_allow_no_power() -> None:
     build = set_brief(fit(fit(demo_builds()["bittern"], "P1", "marrow-210"), "P2", "marrow-210"), "base_kpa", 600.0)
     first = make_limits(make_study(build))[0]
     assert (first.parts, first.ceiling, first.verdict) == (("P1", "P2"), 0.0, "short")
+
+
+def test_bands_are_the_tolerance_of_the_figures() -> None:
+    """By hand: what grows as the flow holds at (1 +/- 5 %) of the pumps' ceiling; a filter of mixed loss at less than that of its 10 %, for loss grows faster than
+    flow; verdicts follow the band's ends."""
+    build = demo_builds()["bittern"]
+    rows = {x.parts[0]: x for x in make_limits(make_study(build))}
+    pumps, filter_, needles = rows["P1"], rows["F2"], rows["J1"]
+    assert pumps.ceiling is not None
+    assert pumps.band == (pytest.approx(0.95 * pumps.ceiling), pytest.approx(1.05 * pumps.ceiling))
+    assert needles.ceiling is not None
+    assert needles.band == (pytest.approx(0.97 * needles.ceiling), pytest.approx(1.03 * needles.ceiling))
+    for row in rows.values():
+        low, high = row.band
+        asked = build.brief.power_kw * 1000  # type: ignore[union-attr]
+        assert row.verdict == ("enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up")
+    if filter_.ceiling:
+        assert 0.9 * filter_.ceiling < filter_.band[0] < 0.95 * filter_.ceiling + 1  # type: ignore[operator]
+
+
+def test_a_hose_costs_and_weighs_what_it_is_long_with_both_ends() -> None:
+    """By hand: 13 a metre for 2 m, 7 and 9 for the ends; 0.2 kg a metre, 0.05 and 0.06 kg."""
+    hose = demo_builds()["bittern"].circuit.element("H3")
+    assert hose is not None
+    assert hose.end_a is not None
+    assert hose.end_b is not None
+    made = hose.model_copy(
+        update={
+            "length": Length(mm=2000),
+            "properties": hose.properties.model_copy(update={"price": 13.0, "mass_kg": 0.2}),
+            "end_a": hose.end_a.model_copy(update={"price": 7.0, "mass_kg": 0.05}),
+            "end_b": hose.end_b.model_copy(update={"price": 9.0, "mass_kg": 0.06}),
+        }
+    )
+    assert (price_of(made), mass_of(made)) == (pytest.approx(2 * 13 + 7 + 9), pytest.approx(0.51))

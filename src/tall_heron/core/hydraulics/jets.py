@@ -13,6 +13,8 @@ POINTS = 24
 FIRST_MOTIVE, FIRST_DRAWN = 5e-5, 2.5e-5  # m3/s, where a jet's flows start
 LEAST = 1e-8  # m3/s, motive flow below which nothing is drawn along
 MOST_RATIO = 20.0
+SETTLED = 1e-8  # of its flow, how well a jet's guess must come back
+LEAST_LOSS = 0.01  # of what the nozzle takes without a drawn stream: a jet is no pump for its own motive flow
 FIRST_STEP, STEEPEST, SHALLOWEST = 0.5, -4.0, 0.5  # of the way to what was found; slopes that are believed
 
 
@@ -24,12 +26,12 @@ class Guess:
     before: tuple[float, float] | None = None
 
     def settles(self, found: float) -> bool:
-        """Whether what was found is what was guessed, to a ten-thousandth; steps toward it."""
+        """Whether what was found is what was guessed, to a hundred-millionth; steps toward it."""
         step = FIRST_STEP
         if self.before is not None and self.value != self.before[0]:
             slope = (found - self.before[1]) / (self.value - self.before[0])
             step = 1 / (1 - min(max(slope, STEEPEST), SHALLOWEST))
-        done = math.isclose(found, self.value, rel_tol=1e-4, abs_tol=LEAST)
+        done = math.isclose(found, self.value, rel_tol=SETTLED, abs_tol=SETTLED * LEAST)
         self.before = self.value, found
         self.value += step * (found - self.value)
         return done
@@ -53,10 +55,11 @@ class JetPair:
 
 def nozzle_law(part: Jet, density: float, motive: float, drawn: float) -> Resistance:
     """What the nozzle takes from its inlet to the discharge, less what the mixing gives back."""
-    bore, flow = part.nozzle_mm / 1000, max(motive, LEAST)
-    loss = motive_loss(flow, bore, density, part.nozzle_loss)
-    back = jet_rise(flow, max(drawn, 0.0), bore, part.throat_mm / 1000, density, part.suction_loss, part.throat_loss)
-    return Resistance(0.0, max(loss - back, 0.01 * loss) / flow**2, one_way=True)
+    bore, throat, flow = part.nozzle_mm / 1000, part.throat_mm / 1000, max(motive, LEAST)
+    loss = motive_loss(flow, max(drawn, 0.0), bore, throat, density, part.nozzle_loss, part.suction_loss)
+    back = jet_rise(flow, max(drawn, 0.0), bore, throat, density, part.suction_loss, part.throat_loss)
+    least = LEAST_LOSS * motive_loss(flow, 0.0, bore, throat, density, part.nozzle_loss, part.suction_loss)
+    return Resistance(0.0, max(loss - back, least) / flow**2, one_way=True)
 
 
 def suction_law(part: Jet, density: float, motive: float) -> PumpRise:

@@ -20,10 +20,15 @@ def jet_rise(
     return share * density * speed**2 / 2
 
 
-def motive_loss(motive_flow: float, nozzle: float, density: float, nozzle_loss: float) -> float:
-    """What the nozzle takes from its inlet to the suction chamber, (1 + K) rho v^2 / 2.
+def motive_loss(
+    motive_flow: float, suction_flow: float, nozzle: float, throat: float, density: float, nozzle_loss: float, suction_loss: float
+) -> float:
+    """What stands between the nozzle's inlet and the suction port, [(1 + K_nozzle) - (1 + K_suction) (bM/(1 - b))^2] rho v^2 / 2: the jet leaves the nozzle at
+    the pressure of the throat's entry, which lies under the suction port by what the drawn stream needs to get there.
 
-    Args: motive_flow [m3/s], nozzle [m], density [kg/m3], nozzle_loss [-]. Returns: [Pa]. Source: cunningham-1957.
+    Args: motive_flow [m3/s], suction_flow [m3/s], nozzle [m], throat [m], density [kg/m3], nozzle_loss [-], suction_loss [-]. Returns: [Pa].
+    Source: cunningham-1957.
     """
     speed = motive_flow / (math.pi * nozzle**2 / 4)
-    return (1 + nozzle_loss) * density * speed**2 / 2
+    b, m = (nozzle / throat) ** 2, suction_flow / motive_flow if motive_flow > 0 else 0.0
+    return ((1 + nozzle_loss) - (1 + suction_loss) * (b * m / (1 - b)) ** 2) * density * speed**2 / 2

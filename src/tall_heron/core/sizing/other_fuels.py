@@ -1,12 +1,13 @@
 """What the same parts would make on every fuel of the shelf, what the engine would burn, and what an hour of it would cost."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.document.build import OWN, Build
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.sizing.limits import Limit, make_limits
 from tall_heron.core.study.study import Study, make_study
+from tall_heron.core.study.what_if import WhatIf
 
 FUELS = ("E0", "E10", "E30", "E50", "E70", "E85", "E100", "methanol", "100LL")
 
@@ -24,22 +25,29 @@ class OnFuel:
     cost_per_hour: float | None
 
 
-def make_fuel_rows(build: Build) -> list[OnFuel]:
-    """A row for each fuel, the build's own among them."""
+def fuel_names(build: Build) -> list[str]:
+    """The fuels that are set side by side, the build's own among them, as a brief names them."""
     assert build.brief is not None
     more = {build.brief.fuel} | ({OWN} if build.brief.own_fuel is not None else set())
     names = list(FUELS) + [n for n in more if n not in FUELS and n == OWN]
-    names = sorted([*names, build.brief.fuel], key=_order) if build.brief.fuel not in names else names
+    return sorted([*names, build.brief.fuel], key=_order) if build.brief.fuel not in names else names
+
+
+def make_fuel_rows(build: Build, what_if: WhatIf | None = None) -> list[OnFuel]:
+    """A row for each fuel, by the engine of the build's circuit where there is one already."""
+    assert build.brief is not None
     rows = []
-    for name in names:
-        study = make_study(build.model_copy(update={"brief": build.brief.model_copy(update={"fuel": name})}), ("peak",))
-        limits = make_limits(study)
-        price = build.prices.get(study.burn.fuel.name)
-        litres = study.burn.volume_flow / LPH
-        cost = price * litres if price is not None else None
-        name = study.burn.fuel.name
-        rows.append(OnFuel(name, study.burn.volume_flow, limits[0] if limits else None, _unsuited(study), price, cost))
-    return rows
+    for name in fuel_names(build):
+        there = build.model_copy(update={"brief": build.brief.model_copy(update={"fuel": name})})
+        study = make_study(there, ("peak",), what_if=what_if)
+        rows.append(OnFuel(study.burn.fuel.name, study.burn.volume_flow, next(iter(make_limits(study)), None), _unsuited(study), None, None))
+    return priced(rows, build)
+
+
+def priced(rows: list[OnFuel], build: Build) -> list[OnFuel]:
+    """The rows at the prices of a build that differs in those alone."""
+    prices = [(row, build.prices.get(row.fuel)) for row in rows]
+    return [replace(r, price_per_litre=p, cost_per_hour=p * r.burn / LPH if p is not None else None) for r, p in prices]
 
 
 def _order(name: str) -> tuple[bool, float]:

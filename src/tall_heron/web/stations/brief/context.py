@@ -3,10 +3,9 @@
 from typing import Any
 
 from tall_heron.core.design import Design
-from tall_heron.core.sizing.other_fuels import make_fuel_rows
 from tall_heron.core.study.demand import alcohol_over_petrol
 from tall_heron.core.study.injector_duty import doses
-from tall_heron.web.answers import Stored
+from tall_heron.web.answers import Stored, on_fuels
 from tall_heron.web.drawing.charts.schools import draw_schools
 from tall_heron.web.drawing.circuit.circuit import draw_circuit
 from tall_heron.web.frame import frame
@@ -23,7 +22,7 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "figures": head_figures(made.study, solved, made.findings),
         "d": draw_circuit(made.study, solved, made.findings, ""),
         "findings": told(made, None),
-        "fuels": make_fuel_rows(found.build) if fuels else [],
+        "fuels": on_fuels(found) if fuels else [],
         "chart": draw_schools(made.study.burn),
         "doses": doses(made.study, solved),
         "trade": alcohol_over_petrol(made.study.brief),

@@ -5,7 +5,7 @@ from pydantic import ValidationError
 
 from tall_heron.core.document.build import Build, OwnFuel, readable
 from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
-from tall_heron.core.sizing.other_fuels import make_fuel_rows
+from tall_heron.core.sizing.other_fuels import fuel_names
 from tall_heron.web import answers
 from tall_heron.web.show.fields import FIELDS, field_text, read_field
 from tall_heron.web.stations.answer import answer
@@ -101,7 +101,8 @@ def price(slug: str) -> Response:
         answers.text_of(data, "fuel"),
         answers.text_of(data, "text").strip().removeprefix("$").removesuffix("$/L").removesuffix("$").strip(),
     )
-    if fuel not in {r.fuel for r in make_fuel_rows(answers.stored(slug).build)}:
+    build = answers.stored(slug).build
+    if build.brief is None or fuel not in {build.brief.fuel_of(name).name for name in fuel_names(build)}:
         raise answers.Refused("price", "There is no such fuel here.")
     try:
         value = float(text.replace(",", ".")) if text else None
