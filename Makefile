@@ -1,5 +1,6 @@
 # make demo: install and start with the demo data.   make test: install, lint, types, all tests.
-.PHONY: demo test bench shots lock vendor clean
+# make fuzz: thousands of made-up circuits.   make mutants: how many one-line changes of the core the tests see.
+.PHONY: demo test bench fuzz mutants shots lock vendor clean
 PY = .venv/bin/python
 export PYTHONDONTWRITEBYTECODE =
 
@@ -17,6 +18,14 @@ test:
 bench:
 	@tools/setup.sh dev
 	$(PY) bench/bench.py
+
+fuzz:
+	@tools/setup.sh dev
+	$(PY) tests/fuzz/fuzz.py
+
+mutants:
+	@tools/setup.sh dev
+	$(PY) tools/mutants.py
 
 shots:
 	@tools/setup.sh dev

@@ -1,0 +1,154 @@
+"""How sharp the tests are: a seeded run of one-line changes of core, each against the fast tests, and what survives.
+
+Each change is made in a copy of the sources in memory, in a process of its own; `-x` ends at the first test that sees it. Left alone are text for people,
+declarations of the document's bounds, imports, and constants of the solver's method that name no figure of the world (METHOD): a change there makes another
+way to the same answer. Before all else the tests must pass without a change.
+"""
+
+import argparse
+import ast
+import importlib.abc
+import importlib.util
+import os
+import random
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from importlib.machinery import ModuleSpec
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+CORE = ROOT / "src/tall_heron/core"
+TESTS = ["tests/reference/test_physics.py", "tests/reference/test_units.py", "tests/unit", "tests/web/test_stored_builds.py", "tests/property/test_solver.py", "tests/reference/test_epanet.py"]
+SECONDS = 240  # for one change; one that hangs is seen
+METHOD = {"newton.py", "interior.py", "straight_line.py", "roots.py", "kept.py", "elimination.py"}
+SWAPS: dict[type, type] = {
+    ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Lt: ast.GtE, ast.GtE: ast.Lt, ast.Gt: ast.LtE, ast.LtE: ast.Gt,
+    ast.Eq: ast.NotEq, ast.NotEq: ast.Eq, ast.And: ast.Or, ast.Or: ast.And,
+}  # fmt: skip
+NAMES = {"min": "max", "max": "min", "start": "end", "end": "start", "nozzle": "throat", "throat": "nozzle", "upstream": "downstream", "downstream": "upstream"}
+Change = tuple[Path, int, int, int, str, str]  # file, line, first and last column, before, after
+
+
+def changes(path: Path) -> Iterator[Change]:
+    """Every change of one file."""
+    text = path.read_text(encoding="utf-8")
+    lines = text.splitlines()
+
+    def of(node: ast.expr, new: ast.expr) -> Iterator[Change]:
+        if node.lineno == node.end_lineno and node.end_col_offset is not None:
+            raw = lines[node.lineno - 1].encode()
+            before = raw[node.col_offset : node.end_col_offset].decode()
+            after = ast.unparse(new)
+            if isinstance(node, ast.BinOp | ast.BoolOp | ast.Compare):
+                before, after = before, f"({after})"
+            if before != after:
+                yield path, node.lineno, node.col_offset, node.end_col_offset, before, after
+
+    def walk(node: ast.AST, quiet: bool) -> Iterator[Change]:
+        """`quiet` is inside text for people or a declaration."""
+        quiet = quiet or isinstance(node, ast.JoinedStr | ast.AnnAssign | ast.Import | ast.ImportFrom)
+        quiet = quiet or (isinstance(node, ast.Assign) and path.name in METHOD and isinstance(node.targets[0], ast.Name) and node.targets[0].id.isupper())
+        quiet = quiet or (isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ("Finding", "Rule", "Reason", "Why", "figure", "Field"))
+        if not quiet and isinstance(node, ast.expr):
+            yield from one(node)
+        for child in ast.iter_child_nodes(node):
+            if not (isinstance(node, ast.FunctionDef) and child in node.decorator_list):
+                yield from walk(child, quiet or child is getattr(node, "annotation", None) or child is getattr(node, "returns", None))
+
+    def one(node: ast.expr) -> Iterator[Change]:
+        if isinstance(node, ast.BinOp) and type(node.op) in SWAPS and not isinstance(node.left, ast.Constant | ast.JoinedStr | ast.List | ast.Tuple):
+            yield from of(node, ast.BinOp(node.left, SWAPS[type(node.op)](), node.right))
+        elif isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in SWAPS:
+            yield from of(node, ast.Compare(node.left, [SWAPS[type(node.ops[0])]()], node.comparators))
+        elif isinstance(node, ast.BoolOp):
+            yield from of(node, ast.BoolOp(SWAPS[type(node.op)](), node.values))
+        elif isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.Not):
+            yield from of(node, node.operand)
+        elif isinstance(node, ast.Constant) and not isinstance(node.value, bool) and isinstance(node.value, int | float) and node.value:
+            yield from of(node, ast.Constant(node.value + 1 if isinstance(node.value, int) else node.value * 1.1))
+        elif isinstance(node, ast.Name) and node.id in NAMES:
+            yield from of(node, ast.Name(NAMES[node.id]))
+
+    yield from walk(ast.parse(text), False)
+
+
+class Changed(importlib.abc.SourceLoader):
+    """Loads one module of core with a line changed."""
+
+    def __init__(self, change: Change) -> None:
+        self.path, line, first, last, _, after = change
+        rows = self.path.read_bytes().split(b"\n")
+        rows[line - 1] = rows[line - 1][:first] + after.encode() + rows[line - 1][last:]
+        self.source = b"\n".join(rows)
+        self.name = ".".join(self.path.relative_to(ROOT / "src").with_suffix("").parts).removesuffix(".__init__")
+
+    def find_spec(self, name: str, path: object = None, target: object = None) -> ModuleSpec | None:
+        """The changed module's own spec, before any other finder is asked."""
+        if name != self.name:
+            return None
+        return importlib.util.spec_from_loader(name, self, origin=str(self.path), is_package=self.path.name == "__init__.py")
+
+    def get_filename(self, fullname: str) -> str:
+        """Where its lines are."""
+        return str(self.path)
+
+    def get_data(self, path: object) -> bytes:
+        """The changed lines."""
+        return self.source
+
+
+def run_one(spec: str) -> int:
+    """In a process of its own: the fast tests with one change."""
+    path, line, first, last, before, after = spec.split("\0")
+    changed = Changed((Path(path), int(line), int(first), int(last), before, after))
+    sys.meta_path.insert(0, changed)
+    sys.dont_write_bytecode = True
+    import pytest
+
+    mirror = ROOT / "tests/unit" / Path(path).relative_to(CORE).parts[0]  # what is nearest to the change goes first
+    tests = [str(mirror)] * mirror.is_dir() + TESTS
+    return int(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "--no-header", "--tb=no", *tests]))
+
+
+def judged(change: Change) -> tuple[Change, str, float]:
+    """What became of a change: seen, survived, or out of time (and so seen)."""
+    begin = time.monotonic()
+    spec = "\0".join(map(str, change))
+    try:
+        done = subprocess.run([sys.executable, __file__, "--one"], input=spec, capture_output=True, timeout=SECONDS, text=True, cwd=ROOT, env={**os.environ, "OMP_NUM_THREADS": "1"})
+        fate = "survived" if done.returncode == 0 else "seen"
+    except subprocess.TimeoutExpired:
+        fate = "seen"
+    return change, fate, time.monotonic() - begin
+
+
+def main() -> None:
+    """Take a sample of all changes, judge each, print what survives."""
+    reader = argparse.ArgumentParser(description=__doc__)
+    reader.add_argument("--seed", type=int, default=8)
+    reader.add_argument("--number", type=int, default=200)
+    reader.add_argument("--one", action="store_true", help=argparse.SUPPRESS)
+    given = reader.parse_args()
+    if given.one:
+        sys.exit(run_one(sys.stdin.read()))
+    every = [c for path in sorted(CORE.rglob("*.py")) for c in changes(path)]
+    sample = random.Random(given.seed).sample(every, min(given.number, len(every)))
+    print(f"{len(every)} changes can be made in core; {len(sample)} of them, seed {given.seed}", flush=True)
+    nothing = (CORE / "design.py", 1, 0, 0, "", "")
+    if judged(nothing)[1] != "survived":
+        sys.exit("the fast tests do not pass as the code stands")
+    survived = 0
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        for n, (change, fate, took) in enumerate(pool.map(judged, sample), start=1):
+            if fate == "survived":
+                survived += 1
+                path, line, _, _, before, after = change
+                print(f"{n:4} survived  {path.relative_to(ROOT)}:{line}  {before}  ->  {after}  ({took:.0f} s)", flush=True)
+    print(f"{survived} of {len(sample)} survived: {100 * survived / len(sample):.1f} %")
+
+
+if __name__ == "__main__":
+    main()
