@@ -21,7 +21,12 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 CORE = ROOT / "src/tall_heron/core"
-TESTS = ["tests/reference/test_physics.py", "tests/reference/test_units.py", "tests/unit", "tests/web/test_stored_builds.py", "tests/property/test_solver.py", "tests/reference/test_epanet.py"]
+TESTS = [
+    "tests/reference/test_physics.py", "tests/reference/test_units.py", "tests/property/test_agreement.py", "tests/web/test_stored_builds.py", "tests/unit",
+    "tests/property/test_solver.py",
+]  # fmt: skip
+ALSO = {"epanet.py": "tests/reference/test_epanet.py", "jets.py": "tests/reference/test_epanet.py", "topology.py": "tests/property/test_rework.py"}
+SLOW = "tests/unit/sizing/test_auto_size.py"  # only for changes in its own room
 SECONDS = 240  # for one change; one that hangs is seen
 METHOD = {"newton.py", "interior.py", "straight_line.py", "roots.py", "kept.py", "elimination.py"}
 SWAPS: dict[type, type] = {
@@ -108,8 +113,10 @@ def run_one(spec: str) -> int:
     sys.dont_write_bytecode = True
     import pytest
 
-    mirror = ROOT / "tests/unit" / Path(path).relative_to(CORE).parts[0]  # what is nearest to the change goes first
-    tests = [str(mirror)] * mirror.is_dir() + TESTS
+    room = Path(path).relative_to(CORE).parts[0]
+    mirror = ROOT / "tests/unit" / room  # what is nearest to the change goes first
+    tests = [str(mirror)] * mirror.is_dir() + TESTS + [ALSO[n] for n in [Path(path).name] if n in ALSO]
+    tests += [] if room == "sizing" else [f"--ignore={ROOT / SLOW}"]
     return int(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "--no-header", "--tb=no", *tests]))
 
 
