@@ -139,7 +139,7 @@ def accept(build: Build, rule: str, part: str, reason: str) -> Build:
 def set_price(build: Build, fuel: str, per_litre: float | None) -> Build:
     """Set what a litre of a fuel costs, or forget it. Raises BuildErrors."""
     if per_litre is not None and not 0 <= per_litre <= 1000:
-        raise BuildErrors([BuildError("/prices", f"a litre costs between 0 and 1,000 $, not {per_litre:g}")])
+        raise BuildErrors([BuildError("/prices", f"a litre costs between 0 and 1,000, not {per_litre:g}")])
     others = {name: price for name, price in build.prices.items() if name != fuel}
     return build.model_copy(update={"prices": others | ({fuel: per_litre} if per_litre is not None else {})})
 

@@ -33,6 +33,10 @@ class Fuel:
         """Density, rho = rho15 (1 - beta (T - 15 degC)).
 
         Args: temperature [K]. Returns: [kg/m3]. Source: handbook-physics.
+        Valid: -40 to 90 degC, in which the law is as good as straight; it goes on beyond.
+
+        >>> round(fuel_named("E0").density(288.15))
+        745
         """
         return self.density_15 * (1 - self.expansion * (temperature - CELSIUS - 15))
 
@@ -40,6 +44,10 @@ class Fuel:
         """Dynamic viscosity through the values at 20 and 40 degC, mu = A exp(B/T).
 
         Args: temperature [K]. Returns: [Pa s]. Source: andrade-1930.
+        Valid: -40 to 90 degC; the two points of the table hold exactly, Andrade's law goes on beyond.
+
+        >>> round(1000 * fuel_named("E100").viscosity(293.15), 2)
+        1.19
         """
         t1, t2 = CELSIUS + 20, CELSIUS + 40
         b = math.log(self.viscosity_20 / self.viscosity_40) / (1 / t1 - 1 / t2)
@@ -68,6 +76,7 @@ def blend(ethanol: float) -> Fuel:
     table at a 62 kPa base (it is not linear).
 
     Args: ethanol [-] volume fraction 0 to 1. Returns: Fuel. Raises: ValueError outside 0 to 1. Source: handbook-physics.
+    Valid: ethanol from 0 to 1; outside it is refused.
 
     >>> e85, e0 = blend(0.85), blend(0.0)
     >>> round(e0.density_15 * e0.stoichiometric_ratio / (e85.density_15 * e85.stoichiometric_ratio), 2)  # volume of E85 over E0 at equal lambda
@@ -119,6 +128,10 @@ def fuel_named(name: str) -> Fuel:
     """The fuel of a name: E0 to E100, methanol, 100LL.
 
     Args: name [text]. Returns: Fuel. Raises: ValueError for an unknown name. Source: handbook-physics.
+    Valid: the names of data/fuels.csv and E0 to E100; others are refused.
+
+    >>> fuel_named("e85").name
+    'E85'
     """
     match = re.fullmatch(r"[eE](\d{1,3}(?:\.\d+)?)", name.strip())
     if match and float(match.group(1)) <= 100:
@@ -134,6 +147,10 @@ def season_reid_vapour(fuel: Fuel, season: str) -> float:
 
     Suction checks use this, never pure ethanol's figure.
     Args: fuel [Fuel], season [text]. Returns: [Pa] absolute. Source: astm-d4814, astm-d5798.
+    Valid: seasons of data/seasons.csv; an unknown season leaves the fuel its own.
+
+    >>> season_reid_vapour(fuel_named("E0"), "summer") > 5e4
+    True
     """
     for row in table("seasons"):
         if row["season"] == season and row["fuel_family"] == fuel.family:
@@ -146,6 +163,7 @@ def true_vapour_pressure(reid_vapour: float, temperature: float, distillation_sl
 
     Made for petrol without alcohol; for ethanol blends it is used with the season's class as a stand-in, and the finding says so.
     Args: reid_vapour [Pa], temperature [K], distillation_slope [-] (3 motor, 2 aviation petrol). Returns: [Pa] absolute. Source: epa-ap42-7.1.
+    Valid: RVP 14 to 100 kPa and 0 to 60 degC, petrol without alcohol; alcohols alone boil by other laws.
 
     >>> round(true_vapour_pressure(10 * 6894.757, (60 + 459.67) / 1.8) / 6894.757, 1)
     5.2

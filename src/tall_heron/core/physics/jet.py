@@ -11,6 +11,10 @@ def jet_rise(
 
     Args: motive_flow [m3/s], suction_flow [m3/s], nozzle [m], throat [m], density [kg/m3], suction_loss [-], throat_loss [-] with the diffuser.
     Returns: [Pa]. Source: cunningham-1957.
+    Valid: one liquid, a throat of even bore long enough to mix; no motive flow gives no rise, and nothing checks for cavitation.
+
+    >>> round(jet_rise(1e-4, 1e-4, 0.005, 0.011, 750, 0.1, 0.2))
+    2347
     """
     if motive_flow <= 0:
         return 0.0
@@ -28,6 +32,10 @@ def motive_loss(
 
     Args: motive_flow [m3/s], suction_flow [m3/s], nozzle [m], throat [m], density [kg/m3], nozzle_loss [-], suction_loss [-]. Returns: [Pa].
     Source: cunningham-1957.
+    Valid: as jet_rise.
+
+    >>> round(motive_loss(1e-4, 0.0, 0.005, 0.011, 750, 0.05, 0.1))
+    10213
     """
     speed = motive_flow / (math.pi * nozzle**2 / 4)
     b, m = (nozzle / throat) ** 2, suction_flow / motive_flow if motive_flow > 0 else 0.0

@@ -8,6 +8,10 @@ def monotone_slopes(x: list[float], y: list[float]) -> list[float]:
     """Slopes at the points of a shape-preserving cubic (PCHIP; Fritsch-Carlson, weighted harmonic mean, three-point ends).
 
     Args: x [any] increasing, y [any]. Returns: dy/dx at each x. Source: fritsch-carlson-1980.
+    Valid: two points or more, x rising.
+
+    >>> monotone_slopes([0.0, 1.0, 2.0], [4.0, 2.0, 0.0])
+    [-2.0, -2.0, -2.0]
     """
     n = len(x)
     h = [x[i + 1] - x[i] for i in range(n - 1)]
@@ -46,6 +50,10 @@ class Curve:
         """Value and slope at a flow.
 
         Args: flow [m3/s]. Returns: value and its slope over flow [Pa, Pa s/m3] (or amperes). Source: fritsch-carlson-1980.
+        Valid: any flow; beyond the table the curve goes on straight, and solutions say so.
+
+        >>> make_curve([0.0, 1.0], [4.0, 2.0], "linear").at(0.5)
+        (3.0, -2.0)
         """
         i = bisect_right(self.flow, flow)
         c0, c1, c2, c3 = self.pieces[i]
@@ -57,6 +65,10 @@ def make_curve(flow: list[float], value: list[float], interpolation: str = "pchi
     """A curve through points, by shape-preserving cubics or straight pieces, with a straight piece before and after.
 
     Args: flow [m3/s] increasing, value [Pa or A], interpolation [pchip or linear]. Returns: Curve. Source: fritsch-carlson-1980.
+    Valid: two points or more; a table that rises is refused by the document.
+
+    >>> make_curve([0.0, 1.0, 2.0], [4.0, 3.0, 0.0]).at(1.0)[0]
+    3.0
     """
     n = len(flow)
     secant = [(value[i + 1] - value[i]) / (flow[i + 1] - flow[i]) for i in range(n - 1)]
@@ -95,6 +107,10 @@ def voltage_shares(voltages: list[float], free_flows: list[float], voltage: floa
     Between two voltages: both maps at the same fraction of their own greatest flow, weighted. Outside: affinity from the nearest map: a turbine by
     Q ~ n and dp ~ n^2; a roller or gerotor by Q ~ n at unchanged slip, with n ~ V.
     Args: voltages [V] increasing, free_flows [m3/s] last flow of each map, voltage [V], kind [turbine, roller, gerotor]. Returns: shares, outside. Source: affinity-laws.
+    Valid: voltages above zero; outside the maps it is marked, since affinity is a guess there.
+
+    >>> voltage_shares([12.0, 14.0], [400.0, 480.0], 14.0, "turbine")[0][0].curve
+    1
     """
     n = len(voltages)
     for i in range(n):

@@ -5,6 +5,7 @@ def standard_atmosphere(altitude: float) -> float:
     """Pressure of the standard atmosphere, p = 101325 (1 - 2.25577e-5 h)^5.25588.
 
     Args: altitude [m] up to 11000. Returns: [Pa] absolute. Raises: ValueError above 11000 m. Source: isa-1976.
+    Valid: -500 to 11000 m; outside it is refused.
 
     >>> round(standard_atmosphere(1500))
     84556
@@ -18,5 +19,9 @@ def suction_margin(inlet_gauge: float, atmosphere: float, vapour_pressure: float
     """How far a pump's inlet stays above boiling, margin = p_inlet + p_atm - p_vapour.
 
     Args: inlet_gauge [Pa], atmosphere [Pa] absolute, vapour_pressure [Pa] absolute. Returns: [Pa] difference. Source: handbook-physics.
+    Valid: any; it says nothing of how long a pump bears it.
+
+    >>> suction_margin(-2000.0, 101325.0, 60000.0)
+    39325.0
     """
     return inlet_gauge + atmosphere - vapour_pressure

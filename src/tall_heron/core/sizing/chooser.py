@@ -189,7 +189,8 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
     if alike:
         saved = min(c.totals.price for c in alike) - first.totals.price
         if saved >= 1:
-            out.append(Reason(f"It costs $ {saved:,.0f} less than the next that is as sound, with {first.totals.joints} joints.", {}))
+            words = f"It costs {{saved}} less than the next that is as sound, with {first.totals.joints} joints."
+            out.append(Reason(words, {"saved": Figure(saved, "money")}))
     if len(first.study.build.circuit.of_kind("rail")) > 1:
         allowed = house_figure("rail_difference_share") * first.study.brief.base
         figures = {"differ": Figure(first.differ, "pressure_difference"), "allowed": Figure(allowed, "pressure_difference")}

@@ -20,6 +20,7 @@ USUAL = {
 }  # decimals that a caller's wish for more counts from
 ROLES = {"feed": "F", "return": "R", "suction": "S", "vent": "V", "reference": "X"}
 MINUS = "−"
+CURRENCY = "$"  # what prices of the shelf are in
 
 
 def number(value: float, decimals: int = 0) -> str:
@@ -57,6 +58,8 @@ def signed(value: float, quantity: str, decimals: int = 0) -> str:
 
 def shown(value: float | None, quantity: str, decimals: int | None = None) -> str:
     """A figure with its unit."""
+    if quantity == "money" and value is not None:
+        return money(value)
     return f"{bare(value, quantity, decimals)} {unit_of(quantity)}"
 
 
@@ -91,6 +94,16 @@ def when(stamp: str) -> str:
     return f"{moment.day} {moment:%b}" + (f" {moment.year}" if moment.year != now.year else "")
 
 
+def money(value: float, decimals: int = 0) -> str:
+    """A price."""
+    return f"{CURRENCY} {number(value, decimals)}"
+
+
+def more_money(value: float) -> str:
+    """A change of price, with its sign."""
+    return f"{CURRENCY} {plus(value)}"
+
+
 def dash(text: str) -> str:
     """A dash size with a true minus."""
     return text.replace("-", MINUS)
@@ -98,5 +111,5 @@ def dash(text: str) -> str:
 
 def register(app: Flask) -> None:
     """Make these known to the templates."""
-    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, when=when, dash=dash)
-    app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, reason_text=reason_text, ROLES=ROLES)
+    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash)
+    app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

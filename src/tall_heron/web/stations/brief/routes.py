@@ -8,6 +8,7 @@ from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.sizing.other_fuels import fuel_names
 from tall_heron.web import answers
 from tall_heron.web.show.fields import FIELDS, field_text, read_field
+from tall_heron.web.show.text import CURRENCY
 from tall_heron.web.stations.answer import answer
 from tall_heron.web.stations.brief.context import brief_context
 from tall_heron.web.stations.shelf.own_fields import OwnField, read_one
@@ -99,7 +100,7 @@ def price(slug: str) -> Response:
     data = answers.body()
     fuel, text = (
         answers.text_of(data, "fuel"),
-        answers.text_of(data, "text").strip().removeprefix("$").removesuffix("$/L").removesuffix("$").strip(),
+        answers.text_of(data, "text").strip().removeprefix(CURRENCY).removesuffix(f"{CURRENCY}/L").removesuffix(CURRENCY).strip(),
     )
     build = answers.stored(slug).build
     if build.brief is None or fuel not in {build.brief.fuel_of(name).name for name in fuel_names(build)}:
@@ -110,6 +111,6 @@ def price(slug: str) -> Response:
         raise answers.Refused("price", "Write what a litre costs, such as 1.85.") from None
 
     def make(build: Build) -> tuple[Build, str]:
-        return set_price(build, fuel, value), f"{fuel} costs {'nothing known' if value is None else f'{value:g} $/L'}"
+        return set_price(build, fuel, value), f"{fuel} costs {'nothing known' if value is None else f'{value:g} {CURRENCY}/L'}"
 
     return answer(answers.act(slug, data, make, "price"), data)

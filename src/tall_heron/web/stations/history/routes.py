@@ -15,7 +15,7 @@ from tall_heron.web.drawing.circuit.sketch import draw_sketch
 from tall_heron.web.frame import frame
 from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.show.figures import head_figures
-from tall_heron.web.show.text import shown
+from tall_heron.web.show.text import money, shown
 
 pages = Blueprint("history", __name__)
 
@@ -113,7 +113,7 @@ SUMMARY = {
     "Checks": lambda d: str(sum(f.level == "Check" for f in d.findings)),
     "parts": lambda d: str(len(d.study.build.circuit.elements)),
     "hose": lambda d: shown(make_totals(d.study.build.circuit).length, "run"),
-    "all parts cost": lambda d: f"$ {make_totals(d.study.build.circuit).price:,.0f}",
+    "all parts cost": lambda d: money(make_totals(d.study.build.circuit).price),
     "all parts weigh, dry": lambda d: shown(make_totals(d.study.build.circuit).mass, "mass"),
 }
 

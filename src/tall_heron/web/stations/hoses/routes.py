@@ -2,13 +2,16 @@
 
 import csv
 import io
+from collections.abc import Callable
+from typing import Any
 
 from flask import Blueprint, Response, render_template, request
 
 from tall_heron.core.base.units import parse, parse_dash
 from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import End
 from tall_heron.core.editing import fields as edit
-from tall_heron.core.sheets.cut_list import make_cut_rows
+from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
 from tall_heron.web import answers
 from tall_heron.web.show.text import ROLES
 from tall_heron.web.show.units import unit
@@ -68,32 +71,31 @@ def cut_list(slug: str) -> Response:
     found = answers.stored(slug)
     out = io.StringIO()
     rows = csv.writer(out)
-    rows.writerow(
-        [
-            "hose",
-            "runs",
-            "role",
-            "size",
-            "hose_title",
-            "face_mm",
-            "take_up_a_mm",
-            "take_up_b_mm",
-            "cut_mm",
-            "end_a_deg",
-            "end_b_deg",
-            "clock_deg",
-        ]
-    )
-    for cut in make_cut_rows(found.build.circuit):
-        e = cut.element
-        ends = [end.angle_deg if end else "" for end in (e.end_a, e.end_b)]
-        cut_mm = round(cut.cut_mm, 1) if cut.cut_mm is not None else ""
-        clock = e.clock_deg if e.clock_deg is not None else "any"
-        rows.writerow(
-            [e.id, _plain(e.runs), ROLES[e.role], e.properties.dash, e.title, round(cut.face_mm, 1), *cut.take_up_mm, cut_mm, *ends, clock]
-        )
+    rows.writerow(COLUMNS)
+    rows.writerows([of(cut) for of in COLUMNS.values()] for cut in make_cut_rows(found.build.circuit))
     name = f"attachment; filename={found.row['slug']}-cut-list.csv"
     return Response(out.getvalue(), mimetype="text/csv", headers={"Content-Disposition": name})
+
+
+def _angle(end: End | None) -> float | str:
+    return end.angle_deg if end is not None else ""
+
+
+# A column of the CSV: its name, and what it holds of a cut.
+COLUMNS: dict[str, Callable[[Cut], Any]] = {
+    "hose": lambda c: c.element.id,
+    "runs": lambda c: _plain(c.element.runs),
+    "role": lambda c: ROLES[c.element.role],
+    "size": lambda c: c.element.properties.dash,
+    "hose_title": lambda c: c.element.title,
+    "face_mm": lambda c: round(c.face_mm, 1),
+    "take_up_a_mm": lambda c: c.take_up_mm[0],
+    "take_up_b_mm": lambda c: c.take_up_mm[1],
+    "cut_mm": lambda c: round(c.cut_mm, 1) if c.cut_mm is not None else "",
+    "end_a_deg": lambda c: _angle(c.element.end_a),
+    "end_b_deg": lambda c: _angle(c.element.end_b),
+    "clock_deg": lambda c: c.element.clock_deg if c.element.clock_deg is not None else "any",
+}
 
 
 def _plain(text: str) -> str:

@@ -13,6 +13,7 @@ from tall_heron.core.shelf.curve_file import CurveTable, read_curves
 from tall_heron.core.shelf.own_part import OwnPart
 from tall_heron.core.shelf.shelf import SHEET_FUEL
 from tall_heron.web.answers import Refused
+from tall_heron.web.show.text import CURRENCY
 
 KPA = 1000.0
 
@@ -167,7 +168,7 @@ COMMON = (
     OwnField("title", "What it is called", note="in your own words"),
     OwnField("provenance", "Its figures are", choices=(("sheet", "from a sheet"), ("measured", "measured"), ("guessed", "guessed"))),
     OwnField("ethanol", "Made for ethanol up to", "fraction", "%", "%", optional=True, note="empty: not said"),
-    OwnField("price", "Price, $", optional=True, note="0 where you have it"),
+    OwnField("price", f"Price, {CURRENCY}", optional=True, note="0 where you have it"),
     OwnField("mass", "Mass, kg", optional=True),
 )
 
@@ -225,7 +226,7 @@ def read_one(field: OwnField, data: dict[str, Any]) -> Any:
     try:
         if field.name == "dash":
             return parse_dash(text)
-        value = parse(text, field.quantity, field.unit) if field.quantity else float(text.replace(",", ".").lstrip("$ "))
+        value = parse(text, field.quantity, field.unit) if field.quantity else float(text.replace(",", ".").lstrip(f"{CURRENCY} "))
     except ValueError as error:
         words = str(error) if field.quantity or field.name == "dash" else f"{field.label} is a plain number, such as 1.5."
         raise Refused(field.name, words) from None
