@@ -1,10 +1,12 @@
 """Speed as ratios in one run; absolute times are printed and never asserted. Inputs vary from run to run, so nothing is answered from a cache."""
 
 import contextlib
+import ctypes
 import gc
 import json
 import os
 import re
+import shutil
 import statistics
 import sys
 import tempfile
@@ -29,7 +31,7 @@ from tall_heron.core.editing.layouts import LAYOUTS  # noqa: E402
 from tall_heron.core.editing.topology import insert, split  # noqa: E402
 from tall_heron.core.hydraulics.network import compile_circuit, compile_network  # noqa: E402
 from tall_heron.core.hydraulics.solve import solve_network  # noqa: E402
-from tall_heron.core.hydraulics.sweep import sweep  # noqa: E402
+from tall_heron.core.hydraulics.sweep import solve_many, sweep  # noqa: E402
 from tall_heron.core.shelf.shelf import swaps_for  # noqa: E402
 from tall_heron.core.sizing.auto_size import proposed  # noqa: E402
 from tall_heron.core.sizing.chooser import choose  # noqa: E402
@@ -37,6 +39,7 @@ from tall_heron.core.sizing.limits import make_limits  # noqa: E402
 from tall_heron.core.study.cases import make_cases  # noqa: E402
 from tall_heron.core.study.demand import burn  # noqa: E402
 from tall_heron.core.study.study import make_study  # noqa: E402
+from tall_heron.store import builds, db  # noqa: E402
 
 POINTS, RUNS = 200, 40
 
@@ -140,22 +143,18 @@ def twin(rnd: Random) -> Build:
 
 
 def aircraft() -> None:
-    """The 50-element aircraft circuit against EPANET, through wntr and in EPANET's own library alone; and a sweep of it."""
+    """The 50-element aircraft circuit against EPANET through wntr, and a sweep of it."""
     rnd = Random(2)
-    through, library, ours, batches = [], [], [], []
+    through, ours, batches = [], [], []
     for _ in range(10):
         build = twin(rnd)
         point, system = build.points[0], compile_circuit(build.circuit)
         through.append(timed(lambda b=build, p=point: epanet.run(b, p)))  # type: ignore[misc]
-        library.append(in_process(build))
         ours.append(timed(lambda s=system, p=point: solve_network(s.at(p))))  # type: ignore[misc]
         points = [point.model_copy(update={"demand_lph": rnd.uniform(10, 90), "manifold_kpa": rnd.uniform(-50, 0)}) for _ in range(POINTS)]
         batches.append(timed(lambda c=build.circuit, p=points: sweep(c, p)))  # type: ignore[misc]
-    median = {k: statistics.median(v) for k, v in (("wntr", through), ("library", library), ("ours", ours), ("batch", batches))}
+    median = {k: statistics.median(v) for k, v in (("wntr", through), ("ours", ours), ("batch", batches))}
     print(f"aircraft of {len(build.circuit.elements)} elements: EPANET through wntr {median['wntr']:8.2f} ms a point")
-    print(
-        f"  EPANET's library alone, file opened           {median['library']:8.3f} ms   {median['library'] / median['ours']:7.2f} of our time"
-    )
     print(
         f"  another point of the compiled circuit         {median['ours']:8.3f} ms   {median['wntr'] / median['ours']:7.0f} times faster than wntr"
     )
@@ -165,25 +164,81 @@ def aircraft() -> None:
     )
 
 
-def in_process(build: Build) -> float:
-    """What EPANET's own library takes to solve a network that it has opened [ms]."""
-    import wntr.epanet.toolkit as toolkit
-    from wntr.network.io import write_inpfile
+class InProcess:
+    """EPANET's own library on one network, called without a Python layer between. `cold`: open hydraulics, initialise, solve, read every head and flow; `warm`:
+    one demand changed, solve, read."""
 
-    net, _ = epanet.build_network(build, build.points[0])
-    with tempfile.TemporaryDirectory() as folder, contextlib.chdir(folder):  # EPANET leaves files of its own where it runs
-        file = str(Path(folder) / "a.inp")
-        write_inpfile(net, file, units="LPS")
-        library = toolkit.ENepanet()
-        library.ENopen(file, file + ".rpt", file + ".bin")
-        library.ENopenH()
-        library.ENinitH(0)
-        begin = time.perf_counter()
-        library.ENrunH()
-        taken = (time.perf_counter() - begin) * 1000
-        library.ENcloseH()
-        library.ENclose()
-    return taken
+    def __init__(self, build: Build) -> None:
+        import wntr.epanet.toolkit as toolkit
+        from wntr.network.io import write_inpfile
+
+        net, _ = epanet.build_network(build, build.points[0])
+        self.folder = tempfile.TemporaryDirectory()
+        with contextlib.chdir(self.folder.name):  # EPANET leaves files of its own where it runs
+            write_inpfile(net, "a.inp", units="LPS")
+            self.opened = toolkit.ENepanet()
+            self.opened.ENopen("a.inp", "a.rpt", "a.bin")
+        self.lib, self.project = self.opened.ENlib, self.opened._project
+        self.nodes, self.links = self.opened.ENgetcount(0), self.opened.ENgetcount(2)
+        self.value, self.time, self.turn = ctypes.c_double(), ctypes.c_long(), 0
+
+    def _read(self) -> None:
+        for i in range(1, self.nodes + 1):
+            self.lib.EN_getnodevalue(self.project, i, 10, ctypes.byref(self.value))
+        for i in range(1, self.links + 1):
+            self.lib.EN_getlinkvalue(self.project, i, 8, ctypes.byref(self.value))
+
+    def cold(self) -> None:
+        self.lib.EN_openH(self.project)
+        self.lib.EN_initH(self.project, 10)
+        self.lib.EN_runH(self.project, ctypes.byref(self.time))
+        self._read()
+        self.lib.EN_closeH(self.project)
+
+    def warm(self) -> None:
+        self.turn += 1
+        self.lib.EN_setnodevalue(self.project, 1, 1, ctypes.c_double(0.1 + 0.001 * (self.turn % 50)))
+        self.lib.EN_initH(self.project, 0)
+        self.lib.EN_runH(self.project, ctypes.byref(self.time))
+        self._read()
+
+    def warm_runs(self, number: int) -> None:
+        self.lib.EN_openH(self.project)
+        self.lib.EN_initH(self.project, 10)
+        for _ in range(number):
+            self.warm()
+        self.lib.EN_closeH(self.project)
+
+
+def against_the_library() -> None:
+    """A point and 200 points beside EPANET's library."""
+    rnd = Random(5)
+    beside("20 elements", bittern(rnd), 1.5, 1.0, rnd)
+    beside("54 elements", twin(rnd), 1.2, 0.5, rnd)
+
+
+def beside(name: str, build: Build, bar: float, many_bar: float, rnd: Random) -> None:
+    """One circuit, ours and EPANET's in turn."""
+    reference, compiled, point = InProcess(build), compile_circuit(build.circuit), build.points[0]
+    changed = [point.model_copy(update={"demand_lph": rnd.uniform(20, 90), "manifold_kpa": rnd.uniform(-50, 100)}) for _ in range(POINTS)]
+    moved = [p.model_copy(update={"voltage_v": rnd.uniform(12, 13.5)}) for p in changed]
+    for p in changed[:30]:
+        solve_network(compiled.at(p))  # a shape that is asked for often is written out
+    rows: dict[str, list[float]] = {k: [] for k in ("cold", "point", "read", "warm", "many", "voltages")}
+    for p in changed[30:90]:
+        rows["cold"].append(timed(reference.cold))
+        rows["point"].append(timed(lambda p=p: solve_network(compiled.at(p))))  # type: ignore[misc]
+        rows["read"].append(timed(lambda p=p: solve_network(compiled.at(p)).links))  # type: ignore[misc]
+    for _ in range(9):
+        rows["warm"].append(timed(lambda: reference.warm_runs(POINTS)))
+        rows["many"].append(timed(lambda: solve_many(compiled, changed)))
+        rows["voltages"].append(timed(lambda: solve_many(compiled, moved)))
+    m = {k: statistics.median(v) for k, v in rows.items()}
+    cold, warm = m["cold"], m["warm"]
+    print(f"{name}: EPANET's library cold {1000 * cold:.0f} us; a point of ours {1000 * m['point']:.0f} us, {m['point'] / cold:.2f} of it (bar {bar});")
+    print(f"  with every pressure, flow, state and current read {1000 * m['read']:.0f} us, {m['read'] / cold:.2f}")
+    print(f"  {POINTS} warm runs {warm:.1f} ms; {POINTS} points in a batch {m['many']:.1f} ms, {m['many'] / warm:.2f} of it (bar {many_bar});")
+    print(f"  each of them at a voltage of its own {m['voltages'] / warm:.2f}")
 
 
 def sizing() -> None:
@@ -212,31 +267,102 @@ def resident_mb(pid: int) -> float:
     return total
 
 
+class Browser:
+    """What a page does: its cookie, its token, the revision it shows."""
+
+    def __init__(self, address: str, slug: str) -> None:
+        self.address, self.slug, self.marks = address, slug, ""
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+        page = self.get(f"builds/{slug}/circuit")
+        self.token = re.findall(r'name="csrf" content="([^"]+)"', page)[0]
+        self.head = int(re.findall(r'data-head="(\d+)"', page)[0])
+        self.part = re.findall(r'data-part="([^"]*)"', page)[0]
+
+    def get(self, path: str, **headers: str) -> str:
+        with self.opener.open(urllib.request.Request(self.address + path, headers=headers)) as answer:
+            return str(answer.read().decode())
+
+    def edit(self, power: str) -> dict[str, Any]:
+        body = {"field": "power_kw", "text": power, "head": self.head, "page": "circuit", "part": self.part, "case": "peak"}
+        headers = {"Content-Type": "application/json", "X-CSRFToken": self.token, "Accept": "application/json"}
+        request = urllib.request.Request(f"{self.address}builds/{self.slug}/brief", json.dumps(body).encode(), headers)
+        with self.opener.open(request) as answer:
+            got: dict[str, Any] = json.loads(answer.read())
+        self.head = got["head"]
+        return got
+
+
 def server() -> None:
     with tempfile.TemporaryDirectory() as folder:
         begin = time.perf_counter()
         process, app = start(Path(folder))
         with urllib.request.urlopen(app.address) as answer:
             assert answer.status == 200
-        print(f"process start to first 200 answer           {(time.perf_counter() - begin) * 1000:8.0f} ms")
-        opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
-        with opener.open(app.address + "builds/bittern/circuit") as answer:
-            page = answer.read().decode()
-        token, head = re.search(r'name="csrf" content="([^"]+)"', page), re.search(r'data-head="(\d+)"', page)
-        assert token
-        assert head
-        at, times = int(head.group(1)), []
-        for i in range(60):
-            body = {"field": "power_kw", "text": f"{600 + i} hp", "head": at, "page": "circuit", "part": "F2", "case": "peak"}
-            headers = {"Content-Type": "application/json", "X-CSRFToken": token.group(1), "Accept": "application/json"}
-            request = urllib.request.Request(app.address + "builds/bittern/brief", json.dumps(body).encode(), headers)
-            begin = time.perf_counter()
-            with opener.open(request) as answer:
-                at = json.loads(answer.read())["head"]
-            times.append((time.perf_counter() - begin) * 1000)
-            if i == 9:
-                print(f"resident after ten edits, all processes     {resident_mb(process.pid):8.0f} MB")
-        print(f"an edit, request to answer                  {statistics.median(times):8.1f} ms (median of 60, slowest {max(times):.0f})")
+        print(f"process start to first 200 answer           {(time.perf_counter() - begin) * 1000:8.0f} ms (bar 1500)")
+        for name, build in demo_builds().items():
+            assert build.brief is not None
+            browser, edits, swaps = Browser(app.address, name), [], []
+            for i in range(30):
+                edits.append(timed(lambda i=i, b=browser, hp=build.brief.power_kw / 0.7457: b.edit(f"{hp * (1 + i / 500):.1f} hp")))  # type: ignore[misc]
+                swaps.append(timed(lambda b=browser: b.get(f"builds/{b.slug}/swaps?part={b.part}&case=peak", Accept="application/json")))  # type: ignore[misc]
+            print(f"an edit of {name:<12} {statistics.median(edits):6.1f} ms (bar 25), its swaps {statistics.median(swaps):6.1f} ms after it (bar 40)")
+        print(f"resident after 180 edits, all processes     {resident_mb(process.pid):8.0f} MB (bar 120)")
+        keypress(app.address)
+        process.terminate()
+        process.wait()
+        assert process.stdout
+        process.stdout.close()
+
+
+def keypress(address: str) -> None:
+    """From Enter in a field of the Circuit page to the frame in which the drawing is new, in Chromium."""
+    from playwright.sync_api import sync_playwright
+
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"])
+        page = chromium.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(address + "builds/bittern/circuit")
+        page.evaluate(
+            """() => { window.took = []; let pressed = 0;
+            document.addEventListener("keydown", (e) => { if (e.key === "Enter") pressed = performance.now(); }, true);
+            new MutationObserver(() => { if (pressed) { const since = pressed; pressed = 0; requestAnimationFrame(() => setTimeout(() => window.took.push(performance.now() - since))); } })
+              .observe(document.getElementById("drawing"), { childList: true, subtree: true }); }"""
+        )
+        for i in range(30):
+            page.locator("#power_kw").fill(f"{600 + 3 * i} hp")
+            page.locator("#power_kw").press("Enter")
+            page.wait_for_function(f"window.took.length > {i}")
+        took = page.evaluate("window.took")
+        chromium.close()
+    print(f"Enter to redrawn SVG in the browser         {statistics.median(took):8.1f} ms (bar 110; slowest {max(took):.0f})")
+
+
+def many_builds() -> None:
+    """The bench with a thousand builds, and the Circuit page of one of two hundred parts."""
+    with tempfile.TemporaryDirectory() as folder:
+        database = Path(folder) / "demo.sqlite"
+        builds_of = list(demo_builds().values())
+        with db.opened(database) as connection:
+            for i in range(1000):
+                build = builds_of[i % len(builds_of)]
+                assert build.brief is not None
+                made = build.model_copy(update={"name": f"{build.name} {i}", "brief": build.brief.model_copy(update={"power_kw": build.brief.power_kw * (1 + i / 5000)})})
+                builds.create(connection, made.name, dump(made), "laid")
+            long = builds_of[0]
+            while len(long.circuit.elements) < 200:
+                long, _ = insert(long, "H3", "elbow-90-8")
+            slug = builds.create(connection, "Two hundred", dump(long), "laid")
+        process, app = start(Path(folder))
+
+        def page(path: str) -> None:
+            with urllib.request.urlopen(app.address + path) as answer:
+                answer.read()
+
+        first = timed(lambda: page(""))
+        again = statistics.median([timed(lambda: page("")) for _ in range(15)])
+        print(f"bench of 1,001 builds, sixty on a page      {again:8.1f} ms (bar 350), {first:.0f} ms at the first look, which solves those sixty")
+        page(f"builds/{slug}/circuit")
+        print(f"Circuit page of {len(long.circuit.elements)} parts                   {statistics.median([timed(lambda: page(f'builds/{slug}/circuit')) for _ in range(9)]):8.1f} ms (bar 400)")
         process.terminate()
         process.wait()
         assert process.stdout
@@ -246,7 +372,9 @@ def server() -> None:
 if __name__ == "__main__":
     pace = timed(lambda: sum(range(5_000_000)))
     print(f"{os.cpu_count()} cores, Python {sys.version.split()[0]}, five million additions in {pace:.0f} ms")
+    against_the_library()
     solver()
     aircraft()
     sizing()
     server()
+    many_builds()
