@@ -49,3 +49,7 @@ def test_lines(text: str, fields: dict[str, Any], unread: list[str]) -> None:
 
 def test_boost_without_a_figure_is_asked_for() -> None:
     assert ("turbo", "boosted: say by how much, as in 58 psi + 22") in read_line("turbo six 500 hp").said
+
+
+def test_a_comma_that_may_be_two_things_is_left_unread() -> None:
+    assert read_line("drag V8, 1,900 hp").unread == ["1,900 hp"]

@@ -132,7 +132,12 @@ def _figure(out: Reading, match: re.Match[str]) -> str:
         return ""
     for name, (quantity, bare, scale, offset) in FIGURES.items():
         if unit in QUANTITIES[quantity].words and name not in out.fields:
-            _keep(out, name, float(f"{parse(text, quantity, bare) * scale + offset:.9g}"), text, name.rsplit("_", 1)[0].replace("_", " "))
+            try:
+                value = parse(text, quantity, bare)
+            except ValueError:
+                out.unread.append(text)  # such as 1,900: a thousand, or a decimal comma
+                return ""
+            _keep(out, name, float(f"{value * scale + offset:.9g}"), text, name.rsplit("_", 1)[0].replace("_", " "))
             return ""
     return text
 

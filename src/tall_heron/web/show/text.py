@@ -96,12 +96,12 @@ def when(stamp: str) -> str:
 
 def money(value: float, decimals: int = 0) -> str:
     """A price."""
-    return f"{CURRENCY} {number(value, decimals)}"
+    return f"{CURRENCY}\u00a0{number(value, decimals)}"
 
 
 def more_money(value: float) -> str:
     """A change of price, with its sign."""
-    return f"{CURRENCY} {plus(value)}"
+    return f"{CURRENCY}\u00a0{plus(value)}"
 
 
 def dash(text: str) -> str:
