@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import PSI
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.path import downstream, upstream
 from tall_heron.core.rules.finding import Figure, Finding
@@ -106,15 +107,20 @@ def _pumped_injection(study: Study) -> bool:
     return has("pump")(study) and not study.brief.carburetted
 
 
+def _kpa_psi(name: str) -> str:
+    pascal = house_figure(name)
+    return f"{pascal / 1000:g} kPa ({pascal / PSI:.2g} psi)"
+
+
 RULES = (
     Rule("F-01", "Coarse before the pump, fine after it.", ORDER, filter_order, has("pump")),
-    Rule("F-02", "No filter before a pump is finer than 40 µm.", "common practice", too_fine_before, has("pump")),
+    Rule("F-02", f"No filter before a pump is finer than {house_figure('strainer_finest'):g} µm.", "common practice", too_fine_before, has("pump")),
     Rule("F-03", "A strainer stands before the pumps.", ORDER, nothing_before, has("pump")),
     Rule("F-04", "A fine filter stands after the pumps.", ORDER, nothing_after, _pumped_injection),
     Rule("F-05", "Filters are fitted along their arrow.", "maker's mark", backwards, has(*FILTERS)),
     Rule(
         "F-07",
-        "No clean filter takes more than 20.7 kPa (3 psi), before a carburettor 6.9 kPa (1 psi).",
+        f"No clean filter takes more than {_kpa_psi('filter_allowance')}, before a carburettor {_kpa_psi('filter_allowance_carburettor')}.",
         "house allowance",
         takes_too_much,
         solves_with("filter"),

@@ -131,7 +131,7 @@ RULES = (
         solves_with("hose", "line", "filter"),
     ),
     Rule("H-03", "Every hose is longer than its ends take up.", "arithmetic", too_short, has(*KINDS)),
-    Rule("H-04", "No hose under 350 mm has both ends bent.", "common practice", short_and_bent, has(*KINDS)),
+    Rule("H-04", f"No hose under {house_figure('short_hose_mm'):g} mm has both ends bent.", "common practice", short_and_bent, has(*KINDS)),
     Rule("H-05", "Hose and ends are of one family.", "maker's statement", families_do_not_match, has(*KINDS)),
     Rule("H-06", "Hose and ends are of one size.", "arithmetic", sizes_do_not_match, has(*KINDS)),
     Rule("H-07", "Hoses with two bent ends have a clock angle.", "common practice", clock_not_said, has(*KINDS)),

@@ -7,7 +7,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Element, Pipe
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import downstream, reach, upstream, ways
-from tall_heron.core.physics.fittings import moved_to_bore
+from tall_heron.core.hydraulics.compile import pipe_coefficient
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, flies, has
@@ -205,10 +205,7 @@ def overflow_too_small(study: Study) -> Iterator[Finding]:
         speed = surplus / (math.pi * bore**2 / 4)
         rho, mu = solved.solution.density, solved.solution.viscosity
         f = darcy_friction(max(rho * speed * bore / mu, 1e-6), part.roughness_um / 1000 / part.bore_mm) * part.friction_factor_times
-        ends = sum(
-            moved_to_bore(e.loss_coefficient, e.throat_bore_mm, part.bore_mm) for e in (lines[0].end_a, lines[0].end_b) if e is not None
-        )
-        takes = (f * length.mm / 1000 / bore + ends + 1.5) * rho * speed**2 / 2  # entry and exit
+        takes = (f * length.mm / 1000 / bore + pipe_coefficient(lines[0]) + 1.5) * rho * speed**2 / 2  # entry and exit
         if takes > most:
             figures = {
                 "takes": Figure(takes, "pressure_difference"),

@@ -352,7 +352,7 @@ RULES = (
         feed_loss,
         lambda s: solves_with("hose", "line")(s) and bool(s.path.pumps),
     ),
-    Rule("P-09", "Behind the regulator stand no more than 35 kPa at idle.", COMMON, return_back_pressure, solves_with("regulator")),
+    Rule("P-09", f"Behind the regulator stand no more than {house_figure('return_back_pressure') / 1000:g} kPa at idle.", COMMON, return_back_pressure, solves_with("regulator")),
     Rule("P-10", "No pump works beyond its rated pressure or at its relief.", "maker's rating", pump_over_pressure, solves_with("pump")),
     Rule("P-11", "The base asked lies within the regulator's range.", "maker's range", base_out_of_range, has("regulator")),
     Rule("P-12", "No pump works beyond its map.", "maker's sheet", pump_beyond_its_map, solves_with("pump")),

@@ -135,5 +135,5 @@ RULES = (
     Rule("S-03", "The suction hose is at least as large as the feed.", "common practice", suction_smaller_than_feed, has("hose", "line")),
     Rule("S-04", "No two 90° ends before a pump.", "common practice", bends_at_the_inlet, has("hose")),
     Rule("S-05", "No filter is the highest point of the suction line.", "common practice", air_trap, has("strainer", "filter")),
-    Rule("S-06", "No pump pulls more than 14 kPa below the air.", "common practice", suction_side_under_vacuum, solves_with("pump")),
+    Rule("S-06", f"No pump pulls more than {house_figure('suction_depression') / 1000:g} kPa below the air.", "common practice", suction_side_under_vacuum, solves_with("pump")),
 )

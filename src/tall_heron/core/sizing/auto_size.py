@@ -250,7 +250,7 @@ def judge(study: Study) -> list[Finding]:
     found = [f for rule in LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in LEVELS]
     asked = study.brief.power
     for limit in make_limits(study) if all(f.level != "Stop" for f in found) else ():
-        if limit.ceiling is not None and limit.ceiling < asked and limit.title not in ("pumps", "injectors", "needles"):
+        if limit.ceiling is not None and limit.ceiling < asked and limit.kind not in ("pumps", "injectors", "needles"):
             figures = {"feeds": Figure(limit.ceiling, "power")}
             title = f"{' '.join(limit.parts)} alone feed no more than {{feeds}}"
             found.append(Finding("Check", limit.parts[0], title, "", "", figures, rule=f"ladder, {limit.title}"))

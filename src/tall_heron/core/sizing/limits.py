@@ -29,9 +29,10 @@ Verdict = Literal["enough", "toss-up", "short"]
 
 @dataclass(frozen=True)
 class Limit:
-    """One part's ceiling [W], and the band [W] its figures' tolerance leaves; None is no limit up to ten times the power asked, 0.0 is no power at all."""
+    """One part's ceiling [W] (`kind`: pumps, gravity, suction, far rail, injectors, needles, or the kind of an element that takes pressure), and the band [W] its figures' tolerance leaves; None is no limit up to ten times the power asked, 0.0 is no power at all."""
 
     parts: tuple[str, ...]
+    kind: str
     title: str
     ceiling: float | None
     band: tuple[float | None, float | None]
@@ -68,7 +69,7 @@ def make_limits(study: Study, only: str | None = None) -> list[Limit]:
     return sorted(rows, key=lambda x: (x.ceiling is None, x.ceiling or 0.0))
 
 
-def _limit(study: Study, parts: tuple[str, ...], title: str, measure: Measure, tolerance: float, steps: list[str], source: str) -> Limit:
+def _limit(study: Study, parts: tuple[str, ...], kind: str, title: str, measure: Measure, tolerance: float, steps: list[str], source: str) -> Limit:
     asked = study.brief.power
     at_one = find_ceiling(measure, 1.0)
     near = at_one or 1.0  # losses go as the square of flow, near enough for a guess
@@ -76,10 +77,10 @@ def _limit(study: Study, parts: tuple[str, ...], title: str, measure: Measure, t
     low, ceiling, high = (None if x is None else x * asked for x in found)
     verdict: Verdict = "enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up"
     if ceiling == 0.0:
-        return Limit(parts, title, 0.0, (low, high), "short", Why((*steps, "holds at no power"), source))
+        return Limit(parts, kind, title, 0.0, (low, high), "short", Why((*steps, "holds at no power"), source))
     end = "no limit up to ten times the power asked" if ceiling is None else f"holds up to {_power(ceiling)}"
     band = f"figures good to ±{100 * tolerance:g} %: " + ("no limit either way" if low is None else f"{_power(low)} to {_band(high)}")
-    return Limit(parts, title, ceiling, (low, high), verdict, Why((*steps, end, band), source))
+    return Limit(parts, kind, title, ceiling, (low, high), verdict, Why((*steps, end, band), source))
 
 
 def _band(power: float | None) -> str:
@@ -117,13 +118,13 @@ def _pumps(study: Study) -> Limit:
     times = min(at_peak, at_low, MOST)
     if times <= 0:
         steps = [f"at {name} the pumps cannot reach the rail pressure asked, at any power"]
-        return _limit(study, ids, "pumps", lambda t: 1e9, tolerance, steps, "Pump maps.")
+        return _limit(study, ids, "pumps", "pumps", lambda t: 1e9, tolerance, steps, "Pump maps.")
     case = study.cases[name]
     deliver = case.demand * times * (1 + (wanted if name == "peak" else 0.0)) / binding(times)
     need = f"× {1 + wanted:g} for the margin" if name == "peak" else "and no margin"
     steps = [f"at {name}: pumps give {figure(deliver / LPH)} L/h; asked is the burn {need}"]
     # Near the ceiling pump flow hardly moves, so the measure is all but proportional to power.
-    return _limit(study, ids, "pumps", lambda t: t / times, tolerance, steps, "Pump maps; margin of the brief.")
+    return _limit(study, ids, "pumps", "pumps", lambda t: t / times, tolerance, steps, "Pump maps; margin of the brief.")
 
 
 def _pumps_alone(study: Study, ids: tuple[str, ...], wanted: float, tolerance: float) -> Limit:
@@ -137,7 +138,7 @@ def _pumps_alone(study: Study, ids: tuple[str, ...], wanted: float, tolerance: f
     need = f"÷ {1 + spare:g} for the margin" if spare else "and no margin"
     steps = [f"at {key}: pumps can feed {figure(capacity / LPH)} L/h before the pressure is off, {need}"]
     measure: Measure = (lambda t: t / times) if times > 0 else (lambda t: 1e9)
-    return _limit(study, ids, "pumps", measure, tolerance, steps, "Pump maps; margin of the brief.")
+    return _limit(study, ids, "pumps", "pumps", measure, tolerance, steps, "Pump maps; margin of the brief.")
 
 
 def _gravity(study: Study) -> Limit:
@@ -151,6 +152,7 @@ def _gravity(study: Study) -> Limit:
     return _limit(
         study,
         parts,
+        "gravity",
         "gravity feed",
         measure,
         house_figure("hose_loss_tolerance"),
@@ -244,6 +246,7 @@ def _losses(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | N
             _limit(
                 study,
                 ids,
+                element.kind,
                 element.title or element.kind,
                 measure,
                 _tolerance(element, tolerance),
@@ -271,7 +274,7 @@ def _far_rails(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str 
         most = max(met, key=lambda e: _loss_at(laws[e.id], flows.of(e.id)(1.0)))
         steps = [f"takes {figure(measure(1.0) * allowed / 1000)} kPa of {figure(allowed / 1000)} kPa that rails may differ by"]
         parts = (most.id, *(i for i in ids if i != most.id))
-        rows.append(_limit(study, parts, "far rail", measure, house_figure("hose_loss_tolerance"), steps, "House rule P-07."))
+        rows.append(_limit(study, parts, "far rail", "far rail", measure, house_figure("hose_loss_tolerance"), steps, "House rule P-07."))
     return rows
 
 
@@ -305,6 +308,7 @@ def _suction(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | 
             study,
             (most.id, *(p for p in parts if p != most.id)),
             "suction",
+            "suction",
             measure,
             house_figure("hose_loss_tolerance"),
             steps,
@@ -331,5 +335,5 @@ def _injectors(study: Study) -> list[Limit]:
         steps = [f"duty {figure(100 * duty, 2)} % of {100 * part.duty_limit:g} % allowed, at {figure(dp)} kPa across them"]
         title = "needles" if element.kind == "carburettor" else "injectors"
         tolerance = _tolerance(element, "injector_tolerance")
-        rows.append(_limit(study, (element.id,), title, measure, tolerance, steps, "Duty limit: common practice."))
+        rows.append(_limit(study, (element.id,), title, title, measure, tolerance, steps, "Duty limit: common practice."))
     return rows

@@ -21,9 +21,8 @@ from tall_heron.core.document.circuit import (
     Tee,
 )
 from tall_heron.core.document.point import reference_pressure_kpa
-from tall_heron.core.hydraulics.compile import injectors_full_flow
+from tall_heron.core.hydraulics.compile import injectors_full_flow, pipe_coefficient
 from tall_heron.core.hydraulics.results import LinkResult
-from tall_heron.core.physics.fittings import moved_to_bore
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.physics.pump import voltage_shares
 from tall_heron.core.study.demand import allowance
@@ -172,9 +171,7 @@ def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) ->
         return Why(("nothing flows",), "")
     re = rho * v * bore / mu
     f = darcy_friction(re, part.roughness_um / 1000 / part.bore_mm) * part.friction_factor_times
-    k = part.loss_coefficient
-    for end in (element.end_a, element.end_b):
-        k += moved_to_bore(end.loss_coefficient, end.throat_bore_mm, part.bore_mm) if end else 0.0
+    k = pipe_coefficient(element)
     friction = (f * length / bore + k) * rho * v * v / 2
     steps = (
         f"v = Q ÷ A = {figure(abs(link.flow) / LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",

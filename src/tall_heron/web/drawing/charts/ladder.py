@@ -44,11 +44,16 @@ class Ladder:
     targets: tuple[Target, ...]
 
 
+LONGEST = 12  # letters of a title that fit
+SHORT = {"line": "hose"}
+
+
 def short_name(limit: Limit) -> str:
     """The tags and a word that fit beside a bar."""
     tags = " ".join(limit.parts[:2])
-    word = limit.title if len(limit.title) <= 12 else {"F": "filter", "H": "hose", "K": "check", "Y": "merge", "R": "rail"}.get(tags[0], "")
-    return f"{tags} {word}".strip() if limit.title != "suction" else f"{limit.parts[0]} suction"
+    if limit.kind == "suction":
+        return f"{limit.parts[0]} suction"
+    return f"{tags} {limit.title if len(limit.title) <= LONGEST else SHORT.get(limit.kind, limit.kind)}"
 
 
 def draw_ladder(limits: list[Limit], asked: float, later: float | None) -> Ladder:
