@@ -2,7 +2,7 @@
 
 import pytest
 
-from tall_heron.core.base.units import QUANTITIES, parse
+from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
 
 NIST = "NIST SP 811, appendix B"
 DEFINED = "by definition (SI brochure; NIST SP 811)"
@@ -59,3 +59,9 @@ def test_each_word_is_the_published_unit(quantity: str, word: str, unit: str) ->
         return
     value, source = PUBLISHED[unit]
     assert parse(f"2 {word}", quantity, word) == pytest.approx(2 * value, rel=2e-7), source
+
+
+@pytest.mark.parametrize(("text", "dash"), [("1/2 in", "-8"), ("3/8 in", "-6"), ("5/8 in", "-10"), ("12.7 mm", "-8"), ("1 in", "-16"), ("-8AN", "-8"), ("6", "-6")])
+def test_a_dash_is_a_sixteenth_of_an_inch_of_tube(text: str, dash: str) -> None:
+    """SAE J514: the dash number is the tube's outside diameter in sixteenths of an inch."""
+    assert parse_dash(text) == dash

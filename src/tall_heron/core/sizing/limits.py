@@ -29,7 +29,8 @@ Verdict = Literal["enough", "toss-up", "short"]
 
 @dataclass(frozen=True)
 class Limit:
-    """One part's ceiling [W] (`kind`: pumps, gravity, suction, far rail, injectors, needles, or the kind of an element that takes pressure), and the band [W] its figures' tolerance leaves; None is no limit up to ten times the power asked, 0.0 is no power at all."""
+    """One part's ceiling [W], and the band [W] its figures' tolerance leaves; None is no limit up to ten times the power asked, 0.0 is no power at all. `kind` is
+    pumps, gravity, suction, far rail, injectors or needles, or the kind of an element that takes pressure."""
 
     parts: tuple[str, ...]
     kind: str
