@@ -248,3 +248,17 @@ def test_an_auxiliary_tap_draws_by_the_root_of_its_pressure_at_full_power_only_a
     assert after.spare(after.peak) == pytest.approx(before.spare(before.peak) - link.flow / demand, abs=0.02)  # type: ignore[operator]
     fed = after.peak.solution.links["J1"].flow
     assert fed == pytest.approx(before.peak.solution.links["J1"].flow, rel=0.01)
+
+
+@pytest.mark.parametrize(("first", "second"), [("C6", "C5"), ("C5", "C6")])
+def test_a_regulator_that_holds_the_other_side_is_not_carried_over(first: str, second: str) -> None:
+    """Bypass and dead-head are two valves; what fits both layouts, such as the filter, stays."""
+    brief = Brief(power_kw=250, base_kpa=42.0, feeding="carburettor")
+    build = Build(name="x", brief=brief, circuit=LAYOUTS[first].build(brief))
+    there = change_layout(build, second).build.circuit
+    usual = LAYOUTS[second].build(brief)
+    for circuit in (there, usual):
+        assert circuit.of_kind("regulator")
+    held = [(e.figures.holds, e.shelf) for e in there.of_kind("regulator")]  # type: ignore[union-attr]
+    assert held == [(e.figures.holds, e.shelf) for e in usual.of_kind("regulator")]  # type: ignore[union-attr]
+    assert there.element("F2").shelf == build.circuit.element("F2").shelf  # type: ignore[union-attr]
