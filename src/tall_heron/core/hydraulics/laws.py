@@ -5,6 +5,7 @@ alone is a chain of one.
 """
 
 import math
+from bisect import bisect_right
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -48,8 +49,12 @@ class PumpRise:
     currents: tuple[Curve, ...] | None = None
     given: float | None = None
     shut_off: float = 0.0  # Pa, the rise at no flow
+    maps: tuple[tuple[float, float, float, tuple[float, ...], tuple[tuple[float, float, float, float], ...]], ...] = ()
 
     def __post_init__(self) -> None:
+        """Shares beside their curves, as plain numbers: this is what Newton's steps read."""
+        rows = zip(self.shares, self.curves, strict=True)
+        self.maps = tuple((s.weight, s.flow_scale, s.flow_shift, c.flow, c.pieces) for s, c in rows)
         self.shut_off = rise(self, 0.0)[0]
 
 
@@ -150,10 +155,13 @@ def resistance(law: Resistance, q: float) -> tuple[float, float]:
 def rise(law: PumpRise, q: float) -> tuple[float, float]:
     """Pressure rise [Pa] and its slope [Pa s/m3], at most zero, at a flow of zero or more."""
     total = slope = 0.0
-    for share, curve in zip(law.shares, law.curves, strict=True):
-        value, d = curve.at(q * share.flow_scale + share.flow_shift)
-        total += share.weight * value
-        slope += share.weight * share.flow_scale * d
+    for weight, scale, shift, knots, pieces in law.maps:
+        flow = q * scale + shift
+        i = bisect_right(knots, flow)
+        c0, c1, c2, c3 = pieces[i]
+        x = flow - knots[i - 1 if i else 0]
+        total += weight * (c0 + x * (c1 + x * (c2 + x * c3)))
+        slope += weight * scale * (c1 + x * (2 * c2 + x * 3 * c3))
     if total > law.relief:
         return law.relief, 0.0
     return total, min(slope, 0.0)

@@ -132,13 +132,13 @@ class CompiledCircuit:
         geometry = self.geometry
         density, viscosity = point.fluid()
         commanded = self._commands(point, brief_demand)
-        off, drawing = frozenset(point.off), frozenset([name for name, want in commanded.items() if want > 0])
-        key = off, tuple(point.position.items()), drawing, chained
+        drawing = tuple([name for name, want in commanded.items() if want > 0])
+        key = tuple(point.off), tuple(point.position.items()), drawing, chained
         frame = self.frames.get(key)
         if frame is None:
-            frame = self.frames[key] = frame_of(geometry, point.position, off, drawing, chained)
+            frame = self.frames[key] = frame_of(geometry, point.position, frozenset(point.off), frozenset(drawing), chained)
         state = FluidState(density, viscosity, point, commanded)
-        fluid = key, density, viscosity, tuple(point.clogging.items())
+        fluid = id(frame), density, viscosity, tuple(point.clogging.items())  # frames are kept, so an id is no other's
         shared = self.shared.get(fluid)
         if shared is None:
             if len(self.shared) > KEPT:

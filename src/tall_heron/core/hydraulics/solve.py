@@ -48,20 +48,25 @@ def _jet_laws(net: Network, jets: list[JetPair]) -> dict[str, Law]:
     return out
 
 
-def near_state(net: Network, near: Solution) -> State:
-    """A solution as a start for a network, which may differ from the one it was found for."""
-    first = first_state(net)
-    if near.net.frame is net.frame:
-        pressure = near.state.pressure[: net.frame.unknown] + net.fixed
-        flow = list(near.state.flow)
-    else:
-        nodes, links = near.nodes, near.links
-        pressure = [(nodes.get(net.ids[i]) or 0.0) + net.height(i) for i in net.frame.junctions[: net.frame.unknown]] + net.fixed
+def near_state(net: Network, near: Solution | None) -> State | None:
+    """A solution as a start for a network, which may differ from the one it was found for; without one, where the numbering was solved last. None where neither is
+    there."""
+    frame = net.frame
+    known = (near.state.pressure, near.state.flow) if near is not None and near.converged and near.net.frame is frame else None
+    if known is None and (near is None or not near.converged):
+        known = frame.last
+    if known is not None:
+        pressure, flow = known[0][: frame.unknown] + net.fixed, list(known[1])
+    elif near is not None and near.converged:
+        nodes, links, usual = near.nodes, near.links, first_state(net).flow
+        pressure = [(nodes.get(net.ids[i]) or 0.0) + net.height(i) for i in frame.junctions[: frame.unknown]] + net.fixed
         flow = []
-        for chain, usual in zip(net.frame.chains, first.flow, strict=True):
+        for chain, q in zip(frame.chains, usual, strict=True):
             k, sense = chain.members[0]
-            known = links.get(net.geometry.links[net.frame.links[k].place].key)
-            flow.append(sense * known.flow if known is not None else usual)
+            met = links.get(net.geometry.links[frame.links[k].place].key)
+            flow.append(sense * met.flow if met is not None else q)
+    else:
+        return None
     for i, law in enumerate(net.chains):
         flow[i] = min(flow[i], law.most)
     return State(pressure, flow)
@@ -71,14 +76,14 @@ def _solve_once(net: Network, near: Solution | None) -> Solution:
     if net.frame.impossible:
         part, reason = net.frame.impossible
         return Solution(net, State([], []), part, reason)
-    if near is not None and near.converged:
-        state = _newton(net, near_state(net, near))
-        if state.converged:
-            return Solution(net, state, residual=state.error * RESIDUAL)
-    state = _newton(net, first_state(net))
+    start = near_state(net, near)
+    state = _newton(net, start) if start is not None else State([], [])
+    if not state.converged:
+        state = _newton(net, first_state(net))
     if not state.converged:
         net, state = _step_by_step(net, state)
     if state.converged:
+        net.frame.last = state.pressure, state.flow
         return Solution(net, state, residual=state.error * RESIDUAL)
     element = net.geometry.links[net.frame.links[net.frame.chains[state.worst].members[0][0]].place].element
     reason = f"the sums do not close at {element}: its flow and pressures still disagree after {state.steps} steps"

@@ -207,7 +207,9 @@ class _Batch:
         pressure = np.zeros((self.total, self.size))
         pressure[unknown:] = np.array([net.fixed for net in self.nets]).T.reshape(self.total - unknown, self.size)
         flow = np.full((self.count, self.size), TYPICAL_FLOW)
-        flow[:first] = np.minimum(TYPICAL_FLOW, self.chains.most)
+        if (last := self.frame.last) is not None:
+            pressure[:unknown], flow[:] = np.array(last[0][:unknown])[:, None], np.array(last[1])[:, None]
+        flow[:first] = np.minimum(flow[:first], self.chains.most)
         r, gu, gv, off = (np.zeros((self.count, self.size)) for _ in range(4))
         held = np.zeros((self.count, self.size), bool)
         done = near = np.zeros(self.size, bool)

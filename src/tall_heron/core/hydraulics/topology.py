@@ -53,6 +53,7 @@ class Frame:
     varying: list[tuple[int, tuple[int, ...], bool]] = field(default_factory=list)
     chain_of: dict[str, tuple[int, int]] = field(default_factory=dict)  # links by their key: their chain, and 1 or -1 for their sense in it
     burners: dict[str, tuple[int, int]] = field(default_factory=dict)  # nodes of injectors and bowls: their chain and junction
+    last: tuple[list[float], list[float]] | None = None  # pressures of junctions and flows of chains, where it was solved last: a start for the next
     solves: int = 0  # how often it was solved: what is solved often is written out (straight_line.py)
 
     @property
