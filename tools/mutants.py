@@ -26,6 +26,10 @@ TESTS = [
     "tests/property/test_solver.py",
 ]  # fmt: skip
 ALSO = {"epanet.py": "tests/reference/test_epanet.py", "jets.py": "tests/reference/test_epanet.py", "topology.py": "tests/property/test_rework.py"}
+NEAR = {
+    "hydraulics": "tests/property/test_agreement.py", "physics": "tests/reference/test_physics.py", "document": "tests/unit/test_cli.py",
+    "base": "tests/reference/test_units.py", "contract.py": "tests/unit/test_cli.py",
+}  # fmt: skip
 SLOW = "tests/unit/sizing/test_auto_size.py"  # only for changes in its own room
 SECONDS = 240  # for one change; one that hangs is seen
 STEERING = {"GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "KEPT", "MANY", "AFTER"}
@@ -115,10 +119,10 @@ def run_one(spec: str) -> int:
     import pytest
 
     room = Path(path).relative_to(CORE).parts[0]
-    mirror = ROOT / "tests/unit" / room  # what is nearest to the change goes first
-    tests = [str(mirror)] * mirror.is_dir() + TESTS + [ALSO[n] for n in [Path(path).name] if n in ALSO]
-    tests += [] if room == "sizing" else [f"--ignore={ROOT / SLOW}"]
-    return int(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "--no-header", "--tb=no", *tests]))
+    near = NEAR.get(room, f"tests/unit/{room}")  # what is nearest to the change goes first, by itself
+    rest = TESTS + [ALSO[n] for n in [Path(path).name] if n in ALSO] + ([] if room == "sizing" else [f"--ignore={ROOT / SLOW}"])
+    quiet = ["-x", "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "--no-header", "--tb=no"]
+    return int((pytest.main([*quiet, near]) if (ROOT / near).exists() else 0) or pytest.main([*quiet, *rest]))
 
 
 def judged(change: Change) -> tuple[Change, str, float]:
