@@ -52,6 +52,9 @@ def disagreements(build: Build) -> tuple[list[str], bool]:
     base = found[0][1]
     if not base.converged:
         return [f"{name} solves what solve does not" for name, s in found[1:] if s.converged], False
+    names = {name for name, _ in found}
+    if "chains" in names and "straight line" not in names:
+        wrong.append("the shape's own program does not settle where newton.py does")
     largest = max((abs(x.flow) for x in base.links.values()), default=0.0) or 1.0
     for name, other in found[1:]:
         for key, link in base.links.items():

@@ -77,6 +77,13 @@ def test_crane_coefficients_against_fluids(bore: float) -> None:
     assert rows["entry-sharp"]["loss_coefficient"] == pytest.approx(entrance_sharp(method="Crane"))
 
 
+@pytest.mark.parametrize("bore", [0.0063, 0.0222, 0.1])
+def test_fully_turbulent_friction_is_that_of_a_rough_pipe(bore: float) -> None:
+    """`fluids`: Colebrook at a Reynolds number beyond which only roughness counts."""
+    rough = fluids.friction_factor(Re=1e12, eD=4.572e-5 / bore, Method="Colebrook")
+    assert fittings.fully_turbulent_friction(bore) == pytest.approx(rough, rel=1e-3)
+
+
 def test_a_minus_6_elbow_is_near_crane() -> None:
     """Handbook: Crane gives 0.94 for a 90 degree threaded elbow of -6 (7.95 mm)."""
     assert fittings.crane_coefficient(30, 0.00795) == pytest.approx(0.94, rel=0.03)

@@ -1,5 +1,6 @@
 """Each rule with a limit, at one percent to either side of what it looks at: on one side it fires, on the other it is silent."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -139,3 +140,25 @@ def test_a_rule_turns_at_its_limit(case: At) -> None:
         with Patch.context() as patch:
             fires = any((f.element_id, f.case) == (first.element_id, first.case) for f in found(case, case.limit(patch, build, value * share)))
         assert fires == ((share < 1) == above), f"limit {share} times {value}"
+
+
+def test_what_an_overflow_takes_by_hand() -> None:
+    """A pot's overflow carries what the lift pump gives less the idle burn: Hagen-Poiseuille or Swamee-Jain on its bore, both ends, entry and exit (0.5 + 1.0)."""
+    build = made("C7")
+    design_ = design(build)
+    with Patch.context() as patch:
+        finding = next(f for f in design(house("overflow_pressure")(patch, build, 1e-6)).findings if f.rule == "L-11")
+    line = build.circuit.of_kind("overflow")[0]
+    idle = design_.study.solved["idle"]
+    lift = next(e for e in build.circuit.of_kind("pump") if idle.solution.links[e.id].end and e.id not in {p.id for p in design_.study.path.pumps})
+    flow = idle.solution.links[lift.id].flow - idle.case.demand
+    bore, rho, mu = line.figures.bore_mm / 1000, idle.solution.density, idle.solution.viscosity  # type: ignore[union-attr]
+    v = flow / (math.pi * bore**2 / 4)
+    re = rho * v * bore / mu
+    f = 64 / re if re < 2000 else 0.25 / math.log10(line.figures.roughness_um / 1e6 / bore / 3.7 + 5.74 / re**0.9) ** 2  # type: ignore[union-attr]
+    assert re < 2000 or re > 4000
+    ends = sum(e.loss_coefficient * (line.figures.bore_mm / e.throat_bore_mm) ** 4 for e in (line.end_a, line.end_b) if e)  # type: ignore[union-attr]
+    assert line.length is not None
+    takes = (f * line.length.mm / 1000 / bore + ends + 1.5) * rho * v * v / 2
+    assert finding.figures["takes"].value == pytest.approx(takes, rel=1e-6)
+    assert finding.figures["flow"].value == pytest.approx(flow, rel=1e-9)
