@@ -96,8 +96,9 @@ def same_findings(made: Design, before: dict[str, Any]) -> None:
 
 
 def same_ladder(made: Design, before: dict[str, Any]) -> None:
-    ladder = sorted([list(x.parts), x.ceiling or 0.0] for x in made.limits)
-    for (parts, ceiling), (parts_before, then) in zip(ladder, sorted([p, c or 0.0] for p, c in before["ladder"]), strict=True):
+    """The same parts with the same ceilings; which of two twins is named first is a matter of rounding."""
+    ladder = sorted([sorted(x.parts), x.ceiling or 0.0] for x in made.limits)
+    for (parts, ceiling), (parts_before, then) in zip(ladder, sorted([sorted(p), c or 0.0] for p, c in before["ladder"]), strict=True):
         assert parts == parts_before
         assert ceiling == pytest.approx(then, rel=CLOSE)
 
