@@ -6,6 +6,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit
+from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
@@ -45,6 +46,19 @@ def test_another_part_in_its_place(part: str, name: str) -> None:
     engine.at(peak.case.point, peak.case.demand)
     found = engine.changed(Fitted(of(changed, part))).at(peak.case.point, peak.case.demand)
     alike(found, solve_network(compile_network(changed.circuit, peak.case.point, peak.case.demand)))
+
+
+SADDLE = Build(name="saddle", brief=BITTERN.brief, circuit=LAYOUTS["C10"].build(BITTERN.brief, LAYOUTS["C10"].picks()))  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(("part", "figures"), [("F2", {}), ("P8", {"nozzle_mm": 2.6}), ("S1", {"level_mm": 500.0})])
+def test_another_part_beside_a_jet_pump(part: str, figures: dict[str, float]) -> None:
+    """Jet pumps are settled, and tanks stand as full, in a changed circuit as in one compiled anew."""
+    peak = make_study(SADDLE).peak
+    old = of(SADDLE, part)
+    new = old.model_copy(update={"figures": old.figures.model_copy(update=figures)})
+    found = make_what_if(SADDLE.circuit).changed(Fitted(new)).at(peak.case.point, peak.case.demand)
+    alike(found, solve_network(compile_network(with_element(SADDLE, new).circuit, peak.case.point, peak.case.demand)))
 
 
 def test_a_pump_that_stops_and_one_that_is_taken_for_a_check_valve() -> None:

@@ -4,7 +4,7 @@ Pressures are piezometric in here (p + rho g z), so elevation appears once, at t
 """
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any, Literal, NamedTuple
@@ -266,25 +266,17 @@ def link_templates(element: Element, elevation: dict[str, float]) -> list[LinkTe
 
 @dataclass(slots=True)
 class Geometry:
-    """What a circuit's points share: its links, tanks (node and level [mm]), heights [m], injectors, usual positions of valves, jet pumps."""
+    """What a circuit's points share: its links by their element, tanks (node and level [mm]), heights [m], injectors, usual positions of valves, jet pumps."""
 
     circuit: Circuit
-    links: list[LinkTemplate]
+    links_of: dict[str, list[LinkTemplate]] = field(default_factory=dict)
+    links: list[LinkTemplate] = field(default_factory=list)
     tanks: dict[str, tuple[str, float]] = field(default_factory=dict)
     elevation: dict[str, float] = field(default_factory=dict)
     injectors: dict[str, Injectors] = field(default_factory=dict)
     default_position: dict[str, str] = field(default_factory=dict)
     jets: list[tuple[str, Jet]] = field(default_factory=list)
     _signature: Any = None
-    _keys: dict[str, list[str]] | None = None
-
-    def keys(self, element_id: str) -> list[str]:
-        """The keys of an element's links."""
-        if self._keys is None:
-            self._keys = {}
-            for link in self.links:
-                self._keys.setdefault(link.element, []).append(link.key)
-        return self._keys.get(element_id, [])
 
     @property
     def signature(self) -> Any:
@@ -295,9 +287,9 @@ class Geometry:
         return self._signature
 
 
-def make_geometry(circuit: Circuit) -> Geometry:
-    """A circuit's links with their geometry in SI, ready for any operating point."""
-    out = Geometry(circuit, [], elevation={node.id: node.elevation_mm / 1000 for node in circuit.nodes})
+def make_geometry(circuit: Circuit, known: Mapping[str, list[LinkTemplate]] | None = None) -> Geometry:
+    """A circuit's links with their geometry in SI, ready for any operating point; links of elements that are `known` already are taken as they are."""
+    out = Geometry(circuit, elevation={node.id: node.elevation_mm / 1000 for node in circuit.nodes})
     for element in circuit.elements:
         if isinstance(element.figures, TankLevel):
             out.tanks[element.id] = (element.ports["outlet"], element.figures.level_mm)
@@ -307,5 +299,7 @@ def make_geometry(circuit: Circuit) -> Geometry:
             out.default_position[element.id] = next(iter(KINDS[element.kind].links), "")
         if isinstance(element.figures, Jet):
             out.jets.append((element.id, element.figures))
-        out.links += link_templates(element, out.elevation)
+        links = known.get(element.id) if known is not None else None
+        out.links_of[element.id] = links = link_templates(element, out.elevation) if links is None else links
+        out.links += links
     return out

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from tall_heron.core.base.constants import GRAVITY, KPA, LPH
-from tall_heron.core.document.circuit import Circuit, Element, Injectors
+from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import MANIFOLD, FluidState, Geometry, commanded_flow, link_templates, make_geometry
 from tall_heron.core.hydraulics.jets import JetPair
@@ -118,14 +118,10 @@ class CompiledCircuit:
         """The compiled circuit with another element in the place of the one of its name, between the same nodes. Numberings are kept where its links turn no
         other way."""
         old = self.geometry
-        new = {x.key: x for x in link_templates(element, old.elevation)}
-        links = [new.get(x.key, x) for x in old.links]
         elements = [element if e.id == element.id else e for e in old.circuit.elements]
         circuit = old.circuit.model_copy(update={"elements": elements})
-        injectors = old.injectors | ({element.id: element.figures} if isinstance(element.figures, Injectors) else {})
-        geometry = Geometry(circuit, links, old.tanks, old.elevation, injectors, old.default_position)
-        same = all(a.turns == b.turns for a, b in zip(old.links, links, strict=True))
-        return CompiledCircuit(geometry, self.frames if same else {})
+        geometry = make_geometry(circuit, old.links_of | {element.id: link_templates(element, old.elevation)})
+        return CompiledCircuit(geometry, self.frames if geometry.signature == old.signature else {})
 
     def at(self, point: Point, brief_demand: float | None = None, laws: Laws | None = None, chained: bool = True) -> Network:
         """The network at a point; `brief_demand` [m3/s] stands in where the point's demand is `brief`; `laws` take the place of those of their links."""

@@ -189,7 +189,7 @@ class Flows:
 
 
 def _most_flow(solution: Solution, element_id: str) -> float:
-    return max((abs(solution.flow(key)) for key in solution.net.geometry.keys(element_id)), default=0.0)
+    return max((abs(solution.flow(x.key)) for x in solution.net.geometry.links_of.get(element_id, ())), default=0.0)
 
 
 def _flows(study: Study, keep_up: KeepUp) -> Flows:
