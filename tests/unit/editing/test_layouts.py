@@ -21,7 +21,7 @@ from tall_heron.core.sizing.why_layout import why_layout
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.explain import why_part
 from tall_heron.core.study.pump_out import left_without
-from tall_heron.core.study.study import make_study, without_injector_limits
+from tall_heron.core.study.study import make_study
 from tall_heron.core.study.tank_heat import tank_heat
 
 EVERY = [(x.key, r) for x in LAYOUTS.values() for r in x.rails]
@@ -210,7 +210,7 @@ def test_what_is_left_when_a_pump_stops_is_what_the_rest_can_feed(key: str) -> N
     point = study.peak.case.point.model_copy(update={"off": [*study.peak.case.point.off, pumps[0]]})
 
     def low_by(times: float) -> float:
-        solution = solve_network(without_injector_limits(build.circuit).at(point, study.peak.case.demand * times))
+        solution = solve_network(study.what_if.unlimited.compiled.at(point, study.peak.case.demand * times))
         rail = solution.nodes.get(study.path.rail_node or "") if solution.converged else None
         return 1 - (rail or 0.0) / study.asked(study.peak)
 

@@ -81,8 +81,7 @@ def _make_edges(circuit: Circuit, backward: bool) -> Edges:
 
 
 def _neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
-    make = {node: [there for there, _ in rows] for node, rows in _edges(circuit, backward).items()}
-    return circuit.kept("before" if backward else "after", lambda _: make)
+    return circuit.kept("before" if backward else "after", lambda c: {node: [there for there, _ in rows] for node, rows in _edges(c, backward).items()})
 
 
 def reach(circuit: Circuit, start: str, backward: bool = False) -> list[Element]:

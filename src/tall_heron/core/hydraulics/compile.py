@@ -28,10 +28,10 @@ from tall_heron.core.document.circuit import (
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.jets import FIRST_DRAWN, FIRST_MOTIVE, nozzle_law, suction_law
-from tall_heron.core.hydraulics.laws import INFINITE, Law, PumpRise, RegulatorLaw, Resistance
+from tall_heron.core.hydraulics.laws import INFINITE, Law, PumpRise, RegulatorLaw, Resistance, idle_map, one_map
 from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
-from tall_heron.core.physics.pump import Curve, Share, make_curve, voltage_shares
+from tall_heron.core.physics.pump import Curve, make_curve, voltage_shares
 
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit
 Follows = Literal["fluid", "pump", "manifold", "command"]
@@ -148,13 +148,10 @@ def _make_jet(part: Jet, nozzle: bool) -> Make:
 def _make_displacement(part: Displacement) -> Make:
     def make(s: FluidState) -> PumpRise:
         swept = part.cc_per_turn * 1e-6 * part.ratio * (s.point.engine_rpm or 0.0) / 60
-        rows = part.efficiency[::-1]
         if swept <= 0:
-            curve, last = make_curve([0.0, 1e-9], [1.0, 0.0]), 1e-9
-        else:
-            flows, rises = [swept * share for _, share in rows], [kpa * KPA for kpa, _ in rows]
-            curve, last = make_curve(flows, rises), flows[-1]
-        return PumpRise((curve,), [Share(weight=1.0, flow_scale=1.0, flow_shift=0.0, curve=0)], INFINITE, last, False)
+            return idle_map()
+        rows = part.efficiency[::-1]
+        return one_map([swept * share for _, share in rows], [kpa * KPA for kpa, _ in rows])
 
     return make
 

@@ -5,9 +5,8 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.base.roots import last_below
 from tall_heron.core.document.circuit import Jet
-from tall_heron.core.hydraulics.laws import INFINITE, PumpRise, Resistance
+from tall_heron.core.hydraulics.laws import PumpRise, Resistance, idle_map, one_map
 from tall_heron.core.physics.jet import jet_rise, motive_loss
-from tall_heron.core.physics.pump import Share, make_curve
 
 POINTS = 24
 FIRST_MOTIVE, FIRST_DRAWN = 5e-5, 2.5e-5  # m3/s, where a jet's flows start
@@ -65,7 +64,7 @@ def nozzle_law(part: Jet, density: float, motive: float, drawn: float) -> Resist
 def suction_law(part: Jet, density: float, motive: float) -> PumpRise:
     """What the jet gives to what it draws along: a pump's curve at the motive flow there is."""
     if motive <= LEAST:
-        return _rise([0.0, 1e-9], [1.0, 0.0])
+        return idle_map()
 
     def rise(ratio: float) -> float:
         return jet_rise(motive, ratio * motive, part.nozzle_mm / 1000, part.throat_mm / 1000, density, part.suction_loss, part.throat_loss)
@@ -75,9 +74,4 @@ def suction_law(part: Jet, density: float, motive: float) -> PumpRise:
     values = [rise(r) for r in ratios]
     for i in range(1, len(values)):  # the curve of a pump falls
         values[i] = min(values[i], values[i - 1] - 1e-6 * abs(values[0]) - 1e-6)
-    return _rise([r * motive for r in ratios], values)
-
-
-def _rise(flow: list[float], values: list[float]) -> PumpRise:
-    curve = make_curve(flow, values)
-    return PumpRise((curve,), [Share(weight=1.0, flow_scale=1.0, flow_shift=0.0, curve=0)], INFINITE, flow[-1], False)
+    return one_map([r * motive for r in ratios], values)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from tall_heron.core.physics.friction import friction_loss
-from tall_heron.core.physics.pump import Curve, Share
+from tall_heron.core.physics.pump import Curve, Share, make_curve
 
 INFINITE = math.inf
 FLOW_FLOOR = 1e-10  # m3/s, keeps the slope of Q|Q| above zero at standstill; the loss itself stays exact
@@ -74,6 +74,16 @@ class RegulatorLaw:
 
 
 Law = Resistance | PumpRise | RegulatorLaw
+
+
+def one_map(flows: list[float], rises: list[float]) -> PumpRise:
+    """A pump of one map: rises [Pa] over flows [m3/s]."""
+    return PumpRise((make_curve(flows, rises),), [Share(weight=1.0, flow_scale=1.0, flow_shift=0.0, curve=0)], INFINITE, flows[-1], False)
+
+
+def idle_map() -> PumpRise:
+    """A pump that turns too slowly to give anything."""
+    return one_map([0.0, 1e-9], [1.0, 0.0])
 
 
 class Friction(NamedTuple):

@@ -1,6 +1,6 @@
 """A circuit compiled once, and filled for many operating points: numbers for the solvers."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
@@ -114,13 +114,12 @@ class CompiledCircuit:
         """What a set of injectors, a bowl or a tap is asked for [m3/s] of a burn [m3/s]."""
         return commanded_flow(self.geometry.injectors[name], burn, self.geometry.injectors)
 
-    def with_element(self, element: Element) -> "CompiledCircuit":
-        """The compiled circuit with another element in the place of the one of its name, between the same nodes. Numberings are kept where its links turn no
+    def with_elements(self, new: Sequence[Element]) -> "CompiledCircuit":
+        """The compiled circuit with other elements in the places of those of their names, between the same nodes. Numberings are kept where its links turn no
         other way."""
-        old = self.geometry
-        elements = [element if e.id == element.id else e for e in old.circuit.elements]
-        circuit = old.circuit.model_copy(update={"elements": elements})
-        geometry = make_geometry(circuit, old.links_of | {element.id: link_templates(element, old.elevation)})
+        old, fitted = self.geometry, {e.id: e for e in new}
+        circuit = old.circuit.model_copy(update={"elements": [fitted.get(e.id, e) for e in old.circuit.elements]})
+        geometry = make_geometry(circuit, old.links_of | {e.id: link_templates(e, old.elevation) for e in new})
         return CompiledCircuit(geometry, self.frames if geometry.signature == old.signature else {})
 
     def at(self, point: Point, brief_demand: float | None = None, laws: Laws | None = None, chained: bool = True) -> Network:

@@ -40,11 +40,6 @@ class Solution:
         self._read: tuple[dict[str, float | None], dict[str, LinkResult]] | None = None if self.converged else ({}, {})
 
     @property
-    def iterations(self) -> int:
-        """Newton steps taken."""
-        return self.state.steps
-
-    @property
     def nodes(self) -> dict[str, float | None]:
         """Pressures [Pa gauge], None where undefined."""
         return self._both()[0]

@@ -7,6 +7,7 @@ from typing import Any
 
 from tall_heron.core.base.kept import Kept
 from tall_heron.core.hydraulics import newton
+from tall_heron.core.hydraulics.elimination import LEAST
 from tall_heron.core.hydraulics.laws import (
     FLOW_FLOOR,
     FLOW_LEAST,
@@ -180,12 +181,12 @@ def _elimination(frame: Frame, first: int) -> list[str]:
     out += [f"        b{node} = {' '.join(terms)}" for node, terms in right.items()]
     for pivot, node, rows in frame.plan.steps:
         if rows:
-            out.append(f"        top = a{pivot} or {LEAK}")
+            out.append(f"        top = a{pivot} or {LEAST}")
         for row_slot, row, updates in rows:
             out.append(f"        f = a{row_slot} / top; b{row} -= f * b{node}" + "".join(f"; a{to} -= f * a{take}" for to, take in updates))
     for pivot, node, rest in frame.plan.back:
         value = f"b{node}" + "".join(f" - a{take} * d{column}" for take, column in rest)
-        out.append(f"        d{node} = ({value}) / (a{pivot} or {LEAK})")
+        out.append(f"        d{node} = ({value}) / (a{pivot} or {LEAST})")
     return out
 
 

@@ -2,10 +2,10 @@
 
 import math
 
-from tall_heron.core.base.constants import HORSEPOWER
+from tall_heron.core.base.constants import HORSEPOWER, HOUR, POUND
 
 GAS_CONSTANT_AIR = 287.05  # J/(kg K)
-LB_PER_HP_H = 0.45359237 / HORSEPOWER / 3600  # kg/(W s): 1 lb/(hp h)
+LB_PER_HP_H = POUND / HORSEPOWER / HOUR  # kg/(W s): 1 lb/(hp h)
 
 
 def scaled_consumption(petrol_consumption: float, petrol_ratio: float, fuel_ratio: float) -> float:

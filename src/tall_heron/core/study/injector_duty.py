@@ -3,12 +3,11 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why, figure
+from tall_heron.core.base.constants import CC_MIN, LPH
 from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.study.study import Solved, Study
-
-CC_MIN = 1e-6 / 60
 
 
 @dataclass(frozen=True)
@@ -35,7 +34,7 @@ def doses(study: Study, solved: Solved) -> list[Dose]:
         wanted = study.wanted(solved, part)
         rpm = study.brief.peak_rpm if element.kind == "injectors" and solved.case.kind != "idle" else None
         shot = wanted / part.count * density * 120 / rpm if rpm else None
-        rated = part.rated_lph / 3.6e6
+        rated = part.rated_lph * LPH
         steps = [
             f"each gives {figure(rated / CC_MIN)} × √({figure(link.loss / 1000)} ÷ {figure(part.rated_kpa)} kPa) × √({figure(part.rated_density_kg_m3)} ÷ {figure(density)})"
             f" = {figure(full / part.count / CC_MIN)} cc/min fully open",

@@ -10,7 +10,6 @@ from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.path import Path, main_path, ways
 from tall_heron.core.hydraulics.compile import commanded_flow
-from tall_heron.core.hydraulics.network import CompiledCircuit
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.fuel import Fuel, season_reid_vapour, true_vapour_pressure
 from tall_heron.core.physics.suction import suction_margin
@@ -154,11 +153,6 @@ class Study:
 def tapped(circuit: Circuit, solution: Solution) -> float:
     """What auxiliary taps take [m3/s], beside the engine's burn."""
     return sum(solution.flow(e.id) for e in circuit.of_kind("auxiliary"))
-
-
-def without_injector_limits(circuit: Circuit) -> CompiledCircuit:
-    """The circuit with injectors and needles that give whatever is commanded."""
-    return make_what_if(circuit).unlimited.compiled
 
 
 def suction_need(pump: Element) -> float:

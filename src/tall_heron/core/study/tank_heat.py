@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why, figure
+from tall_heron.core.base.constants import HOUR
 from tall_heron.core.document.circuit import TankLevel
 from tall_heron.core.study.study import Solved, Study
 
-HOUR = 3600.0
 USUAL_TANK_L = 60.0  # where the tank says nothing of its size
 
 

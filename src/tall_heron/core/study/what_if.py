@@ -84,19 +84,18 @@ class WhatIf:
     def changed(self, *changes: Change) -> "WhatIf":
         """The same with changes."""
         compiled, off, stuck, laws = self.compiled, self.off, self.stuck, dict(self.laws)
+        if fitted := [change.element for change in changes if isinstance(change, Fitted)]:
+            compiled = compiled.with_elements(fitted)
         for change in changes:
-            if isinstance(change, Fitted):
-                compiled = compiled.with_element(change.element)
-            elif isinstance(change, Off):
+            if isinstance(change, Off):
                 off += (change.element_id,)
             elif isinstance(change, Stuck):
                 stuck += ((change.element_id, change.position),)
             elif isinstance(change, Lossless):
                 laws |= _without_loss(compiled, change.element_id)
-            else:
-                for element in compiled.circuit.elements:
-                    if isinstance(element.figures, Injectors):
-                        compiled = compiled.with_element(element.model_copy(update={"figures": widened(element.figures)}))
+            elif isinstance(change, Unlimited):
+                burners = [(e, e.figures) for e in compiled.circuit.elements if isinstance(e.figures, Injectors)]
+                compiled = compiled.with_elements([e.model_copy(update={"figures": widened(part)}) for e, part in burners])
         return WhatIf(compiled, off, stuck, laws, self)
 
     def at(self, point: Point, demand: float | None = None, laws: Laws | None = None) -> Solution:

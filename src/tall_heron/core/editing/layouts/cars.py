@@ -79,12 +79,7 @@ def staged(brief: Brief, picks: Picks) -> Circuit:
 def engine_driven(brief: Brief, picks: Picks) -> Circuit:
     """C9: a pump on the engine draws from a pot that an electric one fills; what the engine leaves at speed comes back to the pot."""
     plan = Plan(brief, picks)
-    outlet = plan.tank()
-    plan.through(
-        picks.strainer, "E1", "strainer", outlet, plan.place("strainer out", picks.tank_height_mm), role="suction", runs="in the pot"
-    )
-    inlet = plan.hose(picks.suction, "H1", "strainer out", plan.place("pump inlet", picks.pump_height_mm), "suction")
-    plan.through(picks.engine_pump, "P1", "pump", inlet, plan.place("merge out", picks.pump_height_mm))
+    plan.through(picks.engine_pump, "P1", "pump", suction(plan, "in the pot"), plan.place("merge out", picks.pump_height_mm))
     rail_in = feed(plan, fine_filter(plan, "merge out"), "rail in")
     last = rails(plan, rail_in)
     home(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))

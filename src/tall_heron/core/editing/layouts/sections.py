@@ -5,12 +5,12 @@ from tall_heron.core.editing.layouts.plan import Plan
 RAILS = ((3, "rail-three-14"), (4, "rail-four-14"), (99, "rail-six-14"))  # cylinders at most, rail
 
 
-def suction(plan: Plan) -> str:
+def suction(plan: Plan, strainer_runs: str = "in the tank") -> str:
     """Tank, strainer and suction hose, up to the pumps' inlet."""
     picks = plan.picks
     outlet = plan.tank()
     strained = plan.place("strainer out", picks.tank_height_mm)
-    plan.through(picks.strainer, "E1", "strainer", outlet, strained, role="suction", runs="in the tank")
+    plan.through(picks.strainer, "E1", "strainer", outlet, strained, role="suction", runs=strainer_runs)
     return plan.hose(picks.suction, "H1", strained, plan.place("pump inlet", picks.pump_height_mm), "suction")
 
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from tall_heron.core.base.constants import LPH
+from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
 from tall_heron.core.document.circuit import Check, Injectors, Law, Loss, Pipe, Properties, PumpMap, Quadratic, Regulator
 from tall_heron.core.shelf.curve_file import CurveTable, read_curves
@@ -14,8 +14,6 @@ from tall_heron.core.shelf.own_part import OwnPart
 from tall_heron.core.shelf.shelf import SHEET_FUEL
 from tall_heron.web.answers import Refused
 from tall_heron.web.show.text import CURRENCY
-
-KPA = 1000.0
 
 
 @dataclass(frozen=True)
