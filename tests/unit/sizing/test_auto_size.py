@@ -23,7 +23,7 @@ def found(build: Build) -> set[tuple[str, str]]:
 
 def test_no_cheaper_choice_holds_on_a_reduced_shelf() -> None:
     proposal = proposed(BITTERN, "cost", [*KEEP, "J1"])
-    groups = make_groups(BITTERN, "cost", [*KEEP, "J1"], ())
+    groups = make_groups(make_study(BITTERN), "cost", [*KEEP, "J1"], ())
     assert {g.ids for g in groups} == {("P1", "P2"), ("F2",), ("H3",), ("H4",)}
     aim = {x for x in found(proposal.build) if x[0] not in COUPLED}
     spent = make_totals(proposal.build.circuit).price

@@ -56,4 +56,5 @@ KINDS: dict[str, Kind] = {
     "vent_valve": Kind("roll-over valve", (), ("air",), {}, "N"),
     "reference": Kind("reference line", (), ("air",), {}, "H"),
 }
+LINES = ("hose", "line", "vent", "reference", "overflow")  # what is cut to length, with an end on either side
 BURNERS = ("injectors", "carburettor")  # what takes the fuel out of the circuit

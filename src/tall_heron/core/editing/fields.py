@@ -63,7 +63,8 @@ def _at_base(element: Element, base_kpa: float) -> Element:
     return element
 
 
-def _find(build: Build, element_id: str) -> Element:
+def part_of(build: Build, element_id: str) -> Element:
+    """A part by its tag. Raises BuildErrors where there is none."""
     element = build.circuit.element(element_id)
     if element is None:
         raise BuildErrors([BuildError("/part", f"there is no part {element_id} in this circuit")])
@@ -76,7 +77,7 @@ def _replace(build: Build, new: Element) -> Build:
 
 def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ()) -> Build:
     """Fit a part of the shelf in an element's place; a hose keeps its length and the angles of its ends. Raises BuildErrors."""
-    element = _find(build, element_id)
+    element = part_of(build, element_id)
     chosen = next((p for p in shelf.swaps_for(element, own) if p.name == name), None)
     if chosen is None:
         raise BuildErrors([BuildError("/part", f"“{name}” cannot take the place of {element_id}; choose one from the list")])
@@ -104,7 +105,7 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
 
 def set_length(build: Build, element_id: str, mm: float, typed: str | None = None) -> Build:
     """Set the face-to-face length of a hose [mm]. Raises BuildErrors."""
-    element = _find(build, element_id)
+    element = part_of(build, element_id)
     if element.length is None:
         raise BuildErrors([BuildError("/length", f"{element_id} has no length to set")])
     try:
@@ -116,7 +117,7 @@ def set_length(build: Build, element_id: str, mm: float, typed: str | None = Non
 
 def set_end(build: Build, element_id: str, side: str, angle: float) -> Build:
     """Fit another end to a hose: side `a` or `b`, at an angle the shelf has. Raises BuildErrors."""
-    element = _find(build, element_id)
+    element = part_of(build, element_id)
     names = [row["name"] for row in shelf.ends_for(element.properties.family, element.properties.dash)]
     name = shelf.end_name(element.properties.family, element.properties.dash, angle)
     if side not in ("a", "b") or name not in names:
@@ -146,5 +147,5 @@ def set_price(build: Build, fuel: str, per_litre: float | None) -> Build:
 
 def remove(build: Build, element_id: str) -> Build:
     """Take a part out; what it joined stays open. Raises BuildErrors."""
-    _find(build, element_id)
+    part_of(build, element_id)
     return _with_circuit(build, [e for e in build.circuit.elements if e.id != element_id])

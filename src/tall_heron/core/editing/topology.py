@@ -9,6 +9,7 @@ from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Pipe, Regulator
 from tall_heron.core.document.kinds import BURNERS, KINDS
+from tall_heron.core.editing.fields import part_of
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 
@@ -37,13 +38,6 @@ KEPT_OUT = ("tank", *BURNERS)
 
 def _wrong(message: str) -> BuildErrors:
     return BuildErrors([BuildError("/part", message)])
-
-
-def _element(build: Build, element_id: str) -> Element:
-    found = build.circuit.element(element_id)
-    if found is None:
-        raise _wrong(f"there is no part {element_id} in this circuit")
-    return found
 
 
 def _made(build: Build, nodes: list[Node], elements: list[Element]) -> Build:
@@ -83,7 +77,7 @@ def _fitted(build: Build, part: ShelfPart, element_id: str, ports: dict[str, str
 
 def insert(build: Build, element_id: str, name: str, before: bool = False) -> tuple[Build, str]:
     """Put a part of the shelf into the line behind an element (or before it); returns the build and the new part's tag. Raises BuildErrors."""
-    element, part = _element(build, element_id), shelf.parts().get(name)
+    element, part = part_of(build, element_id), shelf.parts().get(name)
     if part is None or set(KINDS[part.kind].ports) != {"start", "end"}:
         raise _wrong(f"“{name}” is not a part that goes into a line")
     ports = list(KINDS[element.kind].ports)
@@ -115,7 +109,7 @@ def insert(build: Build, element_id: str, name: str, before: bool = False) -> tu
 
 def add_tap(build: Build, element_id: str, name: str) -> tuple[Build, str]:
     """Put a gauge, a sensor or an auxiliary tap on the end of an element; returns the build and its tag. Raises BuildErrors."""
-    element, part = _element(build, element_id), shelf.parts().get(name)
+    element, part = part_of(build, element_id), shelf.parts().get(name)
     node = next((element.ports[p] for p in ("end", "outlet", "engine", "start") if p in element.ports), None)
     if part is None or part.kind not in ("gauge", "auxiliary") or node is None:
         raise _wrong(f"“{name}” cannot be tapped in at {element_id}")
@@ -126,7 +120,7 @@ def add_tap(build: Build, element_id: str, name: str) -> tuple[Build, str]:
 
 def take_out(build: Build, element_id: str) -> Build:
     """Take a part out and join what it parted. Raises BuildErrors for what cannot be joined up."""
-    element = _element(build, element_id)
+    element = part_of(build, element_id)
     rest = [e for e in build.circuit.elements if e.id != element_id]
     if len(element.ports) < 2 and element.kind not in KEPT_OUT:
         return _made(build, list(build.circuit.nodes), rest)
@@ -149,7 +143,7 @@ def take_out(build: Build, element_id: str) -> Build:
 
 def split(build: Build, element_id: str) -> tuple[Build, str]:
     """Cut a hose or hard line in two halves with a joint between; returns the build and the new half's tag. Raises BuildErrors."""
-    element = _element(build, element_id)
+    element = part_of(build, element_id)
     if element.length is None or set(element.ports) != {"start", "end"}:
         raise _wrong(f"{element_id} is no hose or line that can be split")
     half = Length(mm=max(1.0, element.length.mm / 2), source="assumed")
@@ -167,7 +161,7 @@ def split(build: Build, element_id: str) -> tuple[Build, str]:
 
 def second_pump(build: Build, element_id: str) -> tuple[Build, str]:
     """A pump like this one beside it, each with its check valve, and a Y that makes them one line; returns the build and its tag. Raises BuildErrors."""
-    pump = _element(build, element_id)
+    pump = part_of(build, element_id)
     if pump.kind != "pump":
         raise _wrong(f"{element_id} is no pump")
     nodes, elements = list(build.circuit.nodes), list(build.circuit.elements)
@@ -202,7 +196,7 @@ def second_pump(build: Build, element_id: str) -> tuple[Build, str]:
 
 def turn_round(build: Build, element_id: str) -> Build:
     """Fit a part the other way round. Raises BuildErrors."""
-    element = _element(build, element_id)
+    element = part_of(build, element_id)
     if set(element.ports) != {"start", "end"}:
         raise _wrong(f"{element_id} has no two ends to turn round")
     turned = element.model_copy(update={"reversed": not element.reversed})
@@ -211,7 +205,7 @@ def turn_round(build: Build, element_id: str) -> Build:
 
 def set_height(build: Build, element_id: str, port: str, mm: float) -> Build:
     """Set how high one end of a part lies over the datum of the circuit [mm]; what stands on the same place moves with it. Raises BuildErrors."""
-    element = _element(build, element_id)
+    element = part_of(build, element_id)
     if port not in element.ports:
         raise _wrong(f"{element_id} has no {port}")
     if not -100_000 <= mm <= 100_000:
@@ -222,7 +216,7 @@ def set_height(build: Build, element_id: str, port: str, mm: float) -> Build:
 
 def set_level(build: Build, element_id: str, mm: float) -> Build:
     """Set how high the fuel stands over a tank's outlet [mm]. Raises BuildErrors."""
-    element = _element(build, element_id)
+    element = part_of(build, element_id)
     if element.kind != "tank" or not 0 <= mm <= 100_000:
         raise _wrong(f"{element_id} has no such level")
     filled = element.model_copy(update={"figures": element.figures.model_copy(update={"level_mm": mm})})
@@ -231,7 +225,7 @@ def set_level(build: Build, element_id: str, mm: float) -> Build:
 
 def rejoin(build: Build, element_id: str, port: str, node: str) -> Build:
     """Lead one end of a part to another place. Raises BuildErrors where it cannot be."""
-    element = _element(build, element_id)
+    element = part_of(build, element_id)
     if port not in element.ports or element.kind in KEPT_OUT:
         raise _wrong(f"{element_id} has no end {port} that can be led elsewhere")
     if node not in {n.id for n in build.circuit.nodes}:

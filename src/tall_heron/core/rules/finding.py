@@ -7,6 +7,7 @@ from typing import Literal
 Level = Literal["Stop", "Check", "Note"]
 Station = Literal["brief", "circuit", "hoses"]
 LEVELS: tuple[str, ...] = ("Stop", "Check", "Note")
+AGAINST = LEVELS[:2]  # what speaks against a build; a Note does not
 
 
 def worst_level(levels: Iterable[str]) -> str:

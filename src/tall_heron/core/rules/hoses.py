@@ -3,13 +3,11 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.document.kinds import KINDS as KIND_WORDS
+from tall_heron.core.document.kinds import KINDS, LINES
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.sheets.cut_list import make_cut_rows
 from tall_heron.core.study.study import Study
-
-KINDS = ("hose", "line", "vent", "reference", "overflow")
 
 
 def over_working_pressure(study: Study) -> Iterator[Finding]:
@@ -25,7 +23,7 @@ def over_working_pressure(study: Study) -> Iterator[Finding]:
                 e.id,
                 title,
                 why,
-                f"Fit a {KIND_WORDS[e.kind].word} made for the pressure.",
+                f"Fit a {KINDS[e.kind].word} made for the pressure.",
                 figures,
                 station="circuit" if e.kind == "filter" else "hoses",
             )
@@ -68,7 +66,7 @@ def short_and_bent(study: Study) -> Iterator[Finding]:
 
 def families_do_not_match(study: Study) -> Iterator[Finding]:
     """An end holds only the hose it is made for."""
-    for e in elements(study, *KINDS):
+    for e in elements(study, *LINES):
         for side, end in (("A", e.end_a), ("B", e.end_b)):
             if end is not None and end.family and e.properties.family and end.family != e.properties.family:
                 why = f"A {end.family} end does not seal or hold on {e.properties.family} hose; it blows off."
@@ -84,7 +82,7 @@ def families_do_not_match(study: Study) -> Iterator[Finding]:
 
 def sizes_do_not_match(study: Study) -> Iterator[Finding]:
     """An end of another size."""
-    for e in elements(study, *KINDS):
+    for e in elements(study, *LINES):
         for side, end in (("A", e.end_a), ("B", e.end_b)):
             if end is not None and end.dash and e.properties.dash and end.dash != e.properties.dash:
                 yield Finding(
@@ -99,7 +97,7 @@ def sizes_do_not_match(study: Study) -> Iterator[Finding]:
 
 def clock_not_said(study: Study) -> Iterator[Finding]:
     """Two bent ends stand at an angle to each other."""
-    for e in elements(study, *KINDS):
+    for e in elements(study, *LINES):
         bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg > 0]
         if len(bent) == 2 and e.clock_deg is None:
             why = "Both ends are bent; whoever assembles it must know how they stand to each other."
@@ -130,10 +128,10 @@ RULES = (
         over_working_pressure,
         solves_with("hose", "line", "filter"),
     ),
-    Rule("H-03", "Every hose is longer than its ends take up.", "arithmetic", too_short, has(*KINDS)),
-    Rule("H-04", f"No hose under {house_figure('short_hose_mm'):g} mm has both ends bent.", "common practice", short_and_bent, has(*KINDS)),
-    Rule("H-05", "Hose and ends are of one family.", "maker's statement", families_do_not_match, has(*KINDS)),
-    Rule("H-06", "Hose and ends are of one size.", "arithmetic", sizes_do_not_match, has(*KINDS)),
-    Rule("H-07", "Hoses with two bent ends have a clock angle.", "common practice", clock_not_said, has(*KINDS)),
+    Rule("H-03", "Every hose is longer than its ends take up.", "arithmetic", too_short, has(*LINES)),
+    Rule("H-04", f"No hose under {house_figure('short_hose_mm'):g} mm has both ends bent.", "common practice", short_and_bent, has(*LINES)),
+    Rule("H-05", "Hose and ends are of one family.", "maker's statement", families_do_not_match, has(*LINES)),
+    Rule("H-06", "Hose and ends are of one size.", "arithmetic", sizes_do_not_match, has(*LINES)),
+    Rule("H-07", "Hoses with two bent ends have a clock angle.", "common practice", clock_not_said, has(*LINES)),
     Rule("H-08", "Lengths are measured, not guessed.", "common practice", length_assumed, has("hose", "line")),
 )

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why
 from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.kinds import LINES
 
 
 @dataclass(frozen=True)
@@ -34,7 +35,7 @@ def make_cut_rows(circuit: Circuit) -> list[Cut]:
     """Cut length = face to face less what both ends take up, hose by hose in document order."""
     rows = []
     for e in circuit.elements:
-        if e.length is None or e.kind not in ("hose", "line", "vent", "reference", "overflow"):
+        if e.length is None or e.kind not in LINES:
             continue
         a, b = (end.take_up_mm if end else 0.0 for end in (e.end_a, e.end_b))
         cut = e.length.mm - a - b

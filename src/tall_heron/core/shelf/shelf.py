@@ -26,6 +26,7 @@ from tall_heron.core.document.circuit import (
     Tap,
     Tee,
 )
+from tall_heron.core.document.kinds import LINES
 
 CC_MIN_TO_LPH = 0.06
 USUAL_SET_KPA = 300.0  # what a regulator of the shelf is set to until it is fitted
@@ -180,7 +181,6 @@ def part_named(name: str) -> ShelfPart:
 
 
 OTHER_CLASS = 2.0  # times beyond its range: a regulator for another kind of engine
-LINES = ("hose", "line", "vent", "reference", "overflow")
 
 
 def suits_place(part: ShelfPart, element: Element) -> bool:

@@ -14,7 +14,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.rules import RULES, check
-from tall_heron.core.rules.finding import Figure, Finding
+from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.sizing.groups import By, Group, make_groups, most_generous
 from tall_heron.core.sizing.limits import make_limits
@@ -41,7 +41,6 @@ SIZED = {
 }
 COUPLED = {"S-03"}  # one part's size against another's: judged for the whole choice only
 LOOKS = [r for r in RULES if r.id in SIZED]
-LEVELS = ("Stop", "Check")
 MOST_LOOKS = 4000
 REPORT_EVERY = 20
 
@@ -84,10 +83,11 @@ class Progress:
 def size(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> Iterator[Progress | Proposal]:
     """Look for the best sizes; yields progress from time to time and the proposal last. Parts named in `keep` stay. Raises BuildErrors where nothing is to be
     sized."""
-    groups = make_groups(build, by, keep, own)
+    study = make_study(build)
+    groups = make_groups(study, by, keep, own)
     if not groups:
         raise BuildErrors([BuildError("/part", "there is nothing to size: every part is kept, or the shelf has nothing that fits")])
-    yield from _Search(build, groups, own).run()
+    yield from _Search(study, groups, own).run()
 
 
 def proposed(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> Proposal:
@@ -121,19 +121,18 @@ Best = tuple[float, list[int]] | None  # what a choice costs, and the choice
 class _Search:
     """Builds with choices fitted, judged by the rules that sizes decide; each choice once."""
 
-    def __init__(self, build: Build, groups: list[Group], own: Sequence[ShelfPart]) -> None:
-        self.build, self.groups = build, groups
+    def __init__(self, start: Study, groups: list[Group], own: Sequence[ShelfPart]) -> None:
+        self.start, self.build, self.groups = start, start.build, groups
         self.pumps = next((i for i, g in enumerate(groups) if g.kind == "pump"), None)
         self.generous = [most_generous(g) for g in groups]
         self.known: dict[tuple[int, ...], Found] = {}
-        self.start = make_study(build)
-        self.elements = {e.id: e for e in build.circuit.elements}
+        self.elements = {e.id: e for e in self.build.circuit.elements}
         self.looked = 0
         self.fitted: dict[tuple[str, int], Element] = {}
         for group in groups:
             for k, (_, part) in enumerate(group.options):
                 for element_id in group.ids:
-                    element = fit(build, element_id, part.name, own).circuit.element(element_id)
+                    element = fit(self.build, element_id, part.name, own).circuit.element(element_id)
                     assert element is not None
                     self.fitted[element_id, k] = element
 
@@ -241,13 +240,13 @@ class _Search:
         study = self.study(pick)
         left = judge(study)
         known = {(f.rule, f.element_id) for f in left}
-        left += [f for f in check(study)[0] if f.level in LEVELS and (f.rule, f.element_id) not in known]
+        left += [f for f in check(study)[0] if f.level in AGAINST and (f.rule, f.element_id) not in known]
         return Proposal(tuple(rows), study.build, tuple(left), self.looked, complete)
 
 
 def judge(study: Study) -> list[Finding]:
     """The Stops and Checks of the rules that sizes decide, and every part that the ladder has under the power asked."""
-    found = [f for rule in LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in LEVELS]
+    found = [f for rule in LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in AGAINST]
     asked = study.brief.power
     for limit in make_limits(study) if all(f.level != "Stop" for f in found) else ():
         if limit.ceiling is not None and limit.ceiling < asked and limit.kind not in ("pumps", "injectors", "needles"):

@@ -9,14 +9,12 @@ from tall_heron.core.editing.change_layout import ChangedLayout, change_layout
 from tall_heron.core.editing.layouts import Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.rules import check
-from tall_heron.core.rules.finding import Figure, Finding
+from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.totals import Totals, make_totals
 from tall_heron.core.sizing.limits import Limit, make_limits
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study
 from tall_heron.core.study.tank_heat import TankHeat, pump_current, tank_heat
-
-LEVELS = ("Stop", "Check")
 
 
 @dataclass(frozen=True)
@@ -176,8 +174,8 @@ def _noise(build: Build) -> str:
 def _reasons(ranked: list[Candidate]) -> list[Reason]:
     first, others = ranked[0], ranked[1:]
     out = []
-    found = {level: [c.count(level) for c in ranked] for level in LEVELS}
-    for level in LEVELS:
+    found = {level: [c.count(level) for c in ranked] for level in AGAINST}
+    for level in AGAINST:
         if others and found[level][0] < max(found[level]):
             out.append(
                 Reason(
@@ -185,7 +183,7 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
                     {},
                 )
             )
-    alike = [c for c in others if (c.rails == "single") == (first.rails == "single") and all(c.count(x) == first.count(x) for x in LEVELS)]
+    alike = [c for c in others if (c.rails == "single") == (first.rails == "single") and all(c.count(x) == first.count(x) for x in AGAINST)]
     if alike:
         saved = min(c.totals.price for c in alike) - first.totals.price
         if saved >= 1:
@@ -209,7 +207,7 @@ RAILS_WIN = {
 def _wins(first: Candidate, other: Candidate) -> Reason:
     """When another would be the better one."""
     new = {x.rule for x in first.findings}
-    for level in LEVELS:
+    for level in AGAINST:
         if other.count(level) > first.count(level):
             finding = next((f for f in other.findings if f.level == level and f.rule not in new), None)
             if finding is not None:

@@ -11,7 +11,7 @@ from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.shelf.totals import mass_of, price_of
-from tall_heron.core.study.study import make_study
+from tall_heron.core.study.study import Study
 
 By = Literal["cost", "mass", "current"]
 
@@ -25,10 +25,9 @@ class Group:
     options: tuple[tuple[float, ShelfPart], ...]
 
 
-def make_groups(build: Build, by: By, keep: Sequence[str], own: Sequence[ShelfPart]) -> list[Group]:
-    """What is to be sized: parts side by side together, each with what suits its place and the fuel."""
-    study = make_study(build, ("peak",))
-    fuel = study.burn.fuel
+def make_groups(study: Study, by: By, keep: Sequence[str], own: Sequence[ShelfPart]) -> list[Group]:
+    """What is to be sized of a solved build: parts side by side together, each with what suits its place and the fuel."""
+    build, fuel = study.build, study.burn.fuel
     out: list[Group] = []
     done: set[str] = set(keep)
     lines = [c.elements for c in study.path.columns] + [(e,) for b in study.path.branches for e in b.elements]

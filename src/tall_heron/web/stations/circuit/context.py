@@ -10,7 +10,7 @@ from tall_heron.core.document.path import main_path
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.topology import INSERTS
 from tall_heron.core.rules.finding import Finding
-from tall_heron.core.shelf.shelf import swaps_for
+from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.sizing.swaps import make_swaps
 from tall_heron.core.study.explain import why_part
 from tall_heron.core.study.injector_duty import doses
@@ -51,13 +51,18 @@ class Try:
     solved: Solved
 
 
+def part_to_try(element: Element | None, name: str, own: list[ShelfPart]) -> ShelfPart | None:
+    """The part of the shelf to try in an element's place; None where none is asked for, it does not go there, or it is the part that is fitted."""
+    if element is None or name == element.shelf:
+        return None
+    return next((p for p in swaps_for(element, own) if p.name == name), None)
+
+
 def the_try(made: Design, element: Element | None, name: str, case: str) -> Try | None:
     """The swap to try, or None where none is asked for or it is the part that is fitted."""
-    if element is None or not name or name == element.shelf:
-        return None
-    own = own_shelf()
-    part = next((p for p in swaps_for(element, own) if p.name == name), None)
-    if part is None:
+    own = own_shelf() if name else []
+    part = part_to_try(element, name, own)
+    if element is None or part is None:
         return None
     build = fit(made.study.build, element.id, name, own)
     fitted = build.circuit.element(element.id) or element
@@ -133,10 +138,9 @@ def circuit_context(
 
 def swaps_context(made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:
     """What the table of swaps shows."""
-    solved, element = the_case(made, case), the_part(made, part)
-    trial = next((p for p in swaps_for(element, own_shelf()) if p.name == wanted and wanted != element.shelf), None) if element else None
-    rows = make_swaps(made.study, solved.case.key, element, own_shelf()) if element else []
-    return {"swaps": rows, "swapped": element, "trial": trial, "study": made.study, "page": "circuit"}
+    solved, element, own = the_case(made, case), the_part(made, part), own_shelf()
+    rows = make_swaps(made.study, solved.case.key, element, own) if element else []
+    return {"swaps": rows, "swapped": element, "trial": part_to_try(element, wanted, own), "study": made.study, "page": "circuit"}
 
 
 def sheet_context(found: Stored, made: Design, case: str) -> dict[str, Any]:

@@ -8,7 +8,7 @@ from tall_heron.core.hydraulics.epanet import make_inp
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web.stations.answer import answer, pieces_answer
-from tall_heron.web.stations.circuit.context import circuit_context, sheet_context, swaps_context
+from tall_heron.web.stations.circuit.context import circuit_context, sheet_context, swaps_context, the_case
 
 pages = Blueprint("circuit", __name__)
 
@@ -43,8 +43,7 @@ def sheet(slug: str) -> str:
 def inp(slug: str) -> Response:
     """The network at one case as an EPANET input file."""
     found = answers.stored(slug)
-    study = answers.designed(found).study
-    solved = study.solved.get(request.args.get("case", ""), study.peak)
+    solved = the_case(answers.designed(found), request.args.get("case", ""))
     try:
         text = make_inp(
             found.build.circuit, solved.case.point, solved.case.demand, solved.solution, f"{found.build.name}, {solved.case.title}"

@@ -24,8 +24,9 @@ WORDS = {"cost": "least cost", "mass": "least mass", "current": "least current"}
 def page(slug: str) -> str:
     """What would be sized, what is to stay, and by what to choose."""
     found = answers.stored(slug)
-    groups = make_groups(found.build, "cost", (), answers.own_shelf())
-    return render_template("stations/size/size.html", **frame(found, answers.designed(found), "size"), groups=groups, words=WORDS)
+    made = answers.designed(found)
+    groups = make_groups(made.study, "cost", (), answers.own_shelf())
+    return render_template("stations/size/size.html", **frame(found, made, "size"), groups=groups, words=WORDS)
 
 
 @pages.post("/builds/<slug>/size")
