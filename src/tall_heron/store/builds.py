@@ -3,9 +3,8 @@
 import hashlib
 import re
 import sqlite3
-from datetime import UTC, datetime
 
-from tall_heron.store.db import transaction
+from tall_heron.store.db import now, transaction
 
 _HEAD = """SELECT b.id, b.slug, b.head, b.forked_from, r.parent, r.act, r.at, r.document, r.sha256,
   (SELECT c.id FROM revision c WHERE c.parent = b.head ORDER BY c.id DESC LIMIT 1) AS next,
@@ -15,10 +14,6 @@ _HEAD = """SELECT b.id, b.slug, b.head, b.forked_from, r.parent, r.act, r.at, r.
 
 class ChangedElsewhere(Exception):
     """The head is not the revision that the change was made on."""
-
-
-def _now() -> str:
-    return datetime.now(UTC).isoformat(timespec="seconds")
 
 
 def every(connection: sqlite3.Connection) -> list[sqlite3.Row]:
@@ -52,7 +47,7 @@ def create(connection: sqlite3.Connection, name: str, document: str, act: str, f
     with transaction(connection):
         taken = {row["slug"] for row in connection.execute("SELECT slug FROM build WHERE slug LIKE ?", (base + "%",))}
         slug = next(s for s in (base, *(f"{base}-{i}" for i in range(2, len(taken) + 3))) if s not in taken)
-        build = connection.execute("INSERT INTO build (slug, made_at, forked_from) VALUES (?, ?, ?)", (slug, _now(), forked_from)).lastrowid
+        build = connection.execute("INSERT INTO build (slug, made_at, forked_from) VALUES (?, ?, ?)", (slug, now(), forked_from)).lastrowid
         revision = _insert(connection, build, None, act, document)
         connection.execute("UPDATE build SET head = ? WHERE id = ?", (revision, build))
     return slug
@@ -101,7 +96,7 @@ def _insert(connection: sqlite3.Connection, build: int | None, parent: int | Non
     digest = hashlib.sha256(document.encode()).hexdigest()
     row = connection.execute(
         "INSERT INTO revision (build, parent, act, at, document, sha256) VALUES (?, ?, ?, ?, ?, ?)",
-        (build, parent, act, _now(), document, digest),
+        (build, parent, act, now(), document, digest),
     ).lastrowid
     assert row is not None
     return row

@@ -4,9 +4,15 @@ import sqlite3
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 
 MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+def now() -> str:
+    """The moment, as it is stored: UTC, whole seconds."""
+    return datetime.now(UTC).isoformat(timespec="seconds")
 
 
 def connect(path: Path) -> sqlite3.Connection:

@@ -1,13 +1,8 @@
 """The builder's own parts: what no shelf sells, or what is on hand. Builds keep copies, so a part taken off the shelf changes no build."""
 
 import sqlite3
-from datetime import UTC, datetime
 
-from tall_heron.store.db import transaction
-
-
-def _now() -> str:
-    return datetime.now(UTC).isoformat(timespec="seconds")
+from tall_heron.store.db import now, transaction
 
 
 def every(connection: sqlite3.Connection) -> list[sqlite3.Row]:
@@ -20,12 +15,12 @@ def add(connection: sqlite3.Connection, stem: str, document: str) -> str:
     with transaction(connection):
         taken = {row["name"] for row in connection.execute("SELECT name FROM own_part")}
         name = next(n for n in (stem, *(f"{stem}-{i}" for i in range(2, len(taken) + 3))) if n not in taken)
-        connection.execute("INSERT INTO own_part (name, document, at) VALUES (?, ?, ?)", (name, document, _now()))
+        connection.execute("INSERT INTO own_part (name, document, at) VALUES (?, ?, ?)", (name, document, now()))
     return name
 
 
 def take_off(connection: sqlite3.Connection, name: str) -> bool:
     """Take a part off the shelf; False where there is none of that name."""
     with transaction(connection):
-        done = connection.execute("UPDATE own_part SET gone_at = ? WHERE name = ? AND gone_at IS NULL", (_now(), name))
+        done = connection.execute("UPDATE own_part SET gone_at = ? WHERE name = ? AND gone_at IS NULL", (now(), name))
     return done.rowcount == 1

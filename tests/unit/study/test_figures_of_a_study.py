@@ -85,7 +85,7 @@ def test_the_chooser_compares_what_each_study_holds() -> None:
         assert c.spare == pytest.approx(c.study.capacity(peak) / peak.case.demand - 1)
         assert c.current == pytest.approx(sum(x.current or 0.0 for x in peak.solution.links.values()))
         assert c.totals.parts == len(c.study.build.circuit.elements)
-        ends = [peak.solution.nodes[e.ports["start"]] for e in c.study.build.circuit.of_kind("injectors")]
+        ends = [peak.solution.nodes[n] for e in c.study.build.circuit.of_kind("rail") for n in e.ports.values()]  # as rule P-07 does
         assert c.differ == pytest.approx(max(ends) - min(ends))  # type: ignore[type-var,operator]
         assert c.present == (c.layout.key == BITTERN.circuit.template and c.rails == "single")
     assert [c.present for c in choice.candidates].count(True) == 1

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
+from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import Rails
 
@@ -59,7 +60,7 @@ _KIND = {"damper": "damper", "ethanol_sensor": "sensor"}
 
 def _carried(new: Element, old: Element | None, same_feeding: bool) -> Element:
     """A new part with what its namesake brings along."""
-    if old is None or (old.kind != new.kind and {old.kind, new.kind} != {"hose", "line"}):
+    if old is None or (old.kind != new.kind and {old.kind, new.kind} != set(PIPES)):
         return new
     if new.kind in WITH_THE_ENGINE and not same_feeding:
         return new

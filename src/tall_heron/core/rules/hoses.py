@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.document.kinds import KINDS, LINES
+from tall_heron.core.document.kinds import KINDS, LINES, PIPES
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.sheets.cut_list import make_cut_rows
@@ -12,7 +12,7 @@ from tall_heron.core.study.study import Study
 
 def over_working_pressure(study: Study) -> Iterator[Finding]:
     """A hose bears its working pressure, no more."""
-    for e in elements(study, "hose", "line", "filter"):
+    for e in elements(study, *PIPES, "filter"):
         most = e.properties.working_kpa
         met = [p for s in study.solved.values() for n in e.ports.values() if (p := s.solution.nodes.get(n)) is not None]
         if most is not None and met and max(met) > most * 1000:
@@ -108,7 +108,7 @@ def clock_not_said(study: Study) -> Iterator[Finding]:
 
 def length_assumed(study: Study) -> Iterator[Finding]:
     """A guessed length is not one to cut to."""
-    for e in elements(study, "hose", "line"):
+    for e in elements(study, *PIPES):
         if e.length is not None and e.length.source == "assumed":
             yield Finding(
                 "Note",
@@ -126,12 +126,12 @@ RULES = (
         "No hose or filter meets more than its working pressure.",
         "a quarter of burst, SAE J517, from memory",
         over_working_pressure,
-        solves_with("hose", "line", "filter"),
+        solves_with(*PIPES, "filter"),
     ),
     Rule("H-03", "Every hose is longer than its ends take up.", "arithmetic", too_short, has(*LINES)),
     Rule("H-04", f"No hose under {house_figure('short_hose_mm'):g} mm has both ends bent.", "common practice", short_and_bent, has(*LINES)),
     Rule("H-05", "Hose and ends are of one family.", "maker's statement", families_do_not_match, has(*LINES)),
     Rule("H-06", "Hose and ends are of one size.", "arithmetic", sizes_do_not_match, has(*LINES)),
     Rule("H-07", "Hoses with two bent ends have a clock angle.", "common practice", clock_not_said, has(*LINES)),
-    Rule("H-08", "Lengths are measured, not guessed.", "common practice", length_assumed, has("hose", "line")),
+    Rule("H-08", "Lengths are measured, not guessed.", "common practice", length_assumed, has(*PIPES)),
 )

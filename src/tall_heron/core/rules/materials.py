@@ -3,12 +3,13 @@
 from collections.abc import Iterator
 
 from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.study.study import Study
 
-HOSES = ("hose", "line", "vent", "overflow")
+HOSES = (*PIPES, "vent", "overflow")
 
 
 def _limit(study: Study, e: Element) -> str | None:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Injectors, PumpMap, Regulator
-from tall_heron.core.document.kinds import BURNERS
+from tall_heron.core.document.kinds import BURNERS, PIPES
 from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.rules.finding import Figure, Finding, Level
@@ -166,12 +166,10 @@ def auxiliary_starved(study: Study) -> Iterator[Finding]:
 
 def rails_differ(study: Study) -> Iterator[Finding]:
     """Cylinders at different pressures burn different mixtures."""
-    solved, share = study.peak, house_figure("rail_difference_share")
-    base = study.brief.base
-    ends = [solved.solution.nodes.get(n) for e in elements(study, "rail") for n in e.ports.values()]
-    known = [p for p in ends if p is not None]
-    if known and max(known) - min(known) > share * base:
-        figures = {"differ": Figure(max(known) - min(known), "pressure_difference"), "limit": Figure(share * base, "pressure_difference")}
+    share, base = house_figure("rail_difference_share"), study.brief.base
+    differ = study.rails_differ(study.peak)
+    if differ > share * base:
+        figures = {"differ": Figure(differ, "pressure_difference"), "limit": Figure(share * base, "pressure_difference")}
         part = elements(study, "rail")[-1].id
         why = "More than {limit} between the ends of the rails is more than one percent of base."
         yield Finding(
@@ -188,7 +186,7 @@ def rails_differ(study: Study) -> Iterator[Finding]:
 def feed_loss(study: Study) -> Iterator[Finding]:
     """The hoses between pumps and rail take pressure that the pumps must make."""
     base, share = study.brief.base, allowance(study.brief, "feed_loss_share")
-    hoses = [e.id for column in study.path.delivery for e in column.elements if e.kind in ("hose", "line")]
+    hoses = [e.id for column in study.path.delivery for e in column.elements if e.kind in PIPES]
     for e in (name for name in hoses if name in study.peak.solution.links):
         loss = study.peak.solution.links[e].loss or 0.0
         if loss > share * base:
@@ -350,7 +348,7 @@ RULES = (
         "No feed hose takes more than 5 % of base.",
         COMMON,
         feed_loss,
-        lambda s: solves_with("hose", "line")(s) and bool(s.path.pumps),
+        lambda s: solves_with(*PIPES)(s) and bool(s.path.pumps),
     ),
     Rule("P-09", f"Behind the regulator stand no more than {house_figure('return_back_pressure') / 1000:g} kPa at idle.", COMMON, return_back_pressure, solves_with("regulator")),
     Rule("P-10", "No pump works beyond its rated pressure or at its relief.", "maker's rating", pump_over_pressure, solves_with("pump")),

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Pipe
+from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import upstream, ways
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
@@ -70,8 +71,8 @@ def pump_above_its_tank(study: Study) -> Iterator[Finding]:
 def suction_smaller_than_feed(study: Study) -> Iterator[Finding]:
     """The suction side has only the air's pressure to push with."""
     columns = study.path.columns
-    before = [e for c in columns[: study.path.suction] for e in c.elements if e.kind in ("hose", "line")]
-    after = [e for c in columns[study.path.suction :] for e in c.elements if e.kind in ("hose", "line") and e.role == "feed"]
+    before = [e for c in columns[: study.path.suction] for e in c.elements if e.kind in PIPES]
+    after = [e for c in columns[study.path.suction :] for e in c.elements if e.kind in PIPES and e.role == "feed"]
     for hose in before:
         wide = max((e.figures.bore_mm for e in after if isinstance(e.figures, Pipe)), default=0.0)
         if isinstance(hose.figures, Pipe) and hose.figures.bore_mm < wide * 0.98:
@@ -132,7 +133,7 @@ RULES = (
         pump_above_its_tank,
         has("pump"),
     ),
-    Rule("S-03", "The suction hose is at least as large as the feed.", "common practice", suction_smaller_than_feed, has("hose", "line")),
+    Rule("S-03", "The suction hose is at least as large as the feed.", "common practice", suction_smaller_than_feed, has(*PIPES)),
     Rule("S-04", "No two 90° ends before a pump.", "common practice", bends_at_the_inlet, has("hose")),
     Rule("S-05", "No filter is the highest point of the suction line.", "common practice", air_trap, has("strainer", "filter")),
     Rule("S-06", f"No pump pulls more than {house_figure('suction_depression') / 1000:g} kPa below the air.", "common practice", suction_side_under_vacuum, solves_with("pump")),

@@ -42,7 +42,7 @@ class Candidate:
     @cached_property
     def differ(self) -> float:
         """The largest difference between rails at peak [Pa]."""
-        return rails_differ_by(self.study)
+        return self.study.rails_differ(self.study.peak)
 
     @cached_property
     def spare(self) -> float | None:
@@ -153,13 +153,6 @@ def _candidate(build: Build, layout: Layout, rails: Rails) -> Candidate:
 def _error(study: Study, solved: Solved) -> float | None:
     error = study.rail_error(solved) if solved.solution.converged else None
     return error[0] / error[1] if error is not None and error[1] else None
-
-
-def rails_differ_by(study: Study) -> float:
-    """The largest difference between the places of injectors at peak [Pa]."""
-    nodes = study.peak.solution.nodes
-    ends = [p for e in study.build.circuit.of_kind("injectors") if (p := nodes.get(e.ports["start"])) is not None]
-    return max(ends) - min(ends) if ends else 0.0
 
 
 LOUDEST = ("loud", "fair", "quiet")

@@ -6,6 +6,7 @@ from typing import Literal
 
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element, Pipe
+from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
@@ -44,7 +45,7 @@ def make_groups(study: Study, by: By, keep: Sequence[str], own: Sequence[ShelfPa
     return out
 
 
-KINDS_SIZED = ("pump", "filter", "strainer", "check", "hose", "line", "regulator")
+KINDS_SIZED = ("pump", "filter", "strainer", "check", *PIPES, "regulator")
 
 
 def _alike(elements: Sequence[Element]) -> list[list[Element]]:
@@ -76,7 +77,7 @@ def _group(elements: list[Element], build: Build, by: By, fuel: Fuel, own: Seque
 
 def _same_use(part: ShelfPart, element: Element, fuel: Fuel) -> bool:
     """As fine a filter, a pump of the same mount, a line of the same family where that bears the fuel: sizing changes how large a part is, not what it is."""
-    if element.kind in ("hose", "line"):
+    if element.kind in PIPES:
         own, other = element.properties, part.properties
         return other.family == own.family or (not made_for(own, fuel) and part.kind == element.kind and other.immersion == own.immersion)
     if element.kind == "pump":

@@ -14,7 +14,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import GRAVITY, HORSEPOWER, LPH
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.circuit import Element, Injectors
-from tall_heron.core.document.kinds import BURNERS
+from tall_heron.core.document.kinds import BURNERS, PIPES
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.laws import ChainLaw, Resistance, chain_loss, make_chain
 from tall_heron.core.hydraulics.results import Solution
@@ -223,7 +223,7 @@ def _losses(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | N
         "filter": (allowance(brief, "filter_allowance"), "filter_tolerance"),
         "rail": (house_figure("rail_difference_share") * base, "filter_tolerance"),
         **dict.fromkeys(("check", "merge", "split", "tee", "damper", "sensor", "fitting", "valve"), small),
-        **dict.fromkeys(("hose", "line"), hose),
+        **dict.fromkeys(PIPES, hose),
     }
     rows = []
     for column in study.path.delivery:

@@ -53,6 +53,11 @@ class Study:
             return sum(x.flow for x in solved.solution.links.values() if x.element in {e.id for e in first})
         return sum(solved.solution.flow(e.id) for e in self.path.pumps)
 
+    def rails_differ(self, solved: Solved) -> float:
+        """The largest difference of pressure between the ends of all rails at a case [Pa]; 0 where there is no rail or no answer."""
+        ends = [p for e in self.build.circuit.of_kind("rail") for n in e.ports.values() if (p := solved.solution.nodes.get(n)) is not None]
+        return max(ends) - min(ends) if ends else 0.0
+
     def wanted(self, solved: Solved, part: Injectors) -> float:
         """What a set of injectors, a bowl or a tap is asked for at a case [m3/s]."""
         return commanded_flow(part, solved.case.demand, self.what_if.compiled.geometry.injectors)

@@ -1,6 +1,7 @@
 """The strip of symbols and the pressure walk under it, on the same x: one column a part, in flow order."""
 
 from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import Column
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.core.study.study import Solved, Study
@@ -60,7 +61,7 @@ def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: l
         element, beside = spot.element, spot.column is None or spot.tap
         level = worst(findings, [element.id])
         words = [f"{element.id} {element.title or element.kind}", takes_words(solved, element), level]
-        letter = ROLES[spot.role] if element.kind in ("hose", "line") and spot.column is not None else ""
+        letter = ROLES[spot.role] if element.kind in PIPES and spot.column is not None else ""
         note = take_text(element.kind, loss_of(solved, element)) if spot.column is None and not spot.tap else ""
         out.symbols.append(
             Symbol(
@@ -110,7 +111,7 @@ def word_for(column: Column) -> str:
     element, several = column.elements[0], len(column.elements) > 1
     if several and element.kind in PLURAL:
         return PLURAL[element.kind]
-    if element.kind in ("hose", "line") and element.length is not None:
+    if element.kind in PIPES and element.length is not None:
         return f"{element.properties.dash.replace('-', MINUS)} {shown(element.length.mm / 1000, 'run')}".strip()
     if element.kind in ("strainer", "filter") and element.properties.micron:
         return f"{element.properties.micron:g} µm"

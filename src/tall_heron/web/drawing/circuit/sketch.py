@@ -3,13 +3,13 @@
 from dataclasses import dataclass, field
 
 from tall_heron.core.document.circuit import Element
-from tall_heron.core.document.kinds import BURNERS
+from tall_heron.core.document.kinds import BURNERS, PIPES
 from tall_heron.core.document.path import Branch, Column, Path, ways
 from tall_heron.core.study.study import Study
+from tall_heron.web.drawing.circuit.columns import joined, offsets
 
 PITCH, HALF, TOP, LANE, BACK = 56.0, 28.0, 44.0, 104.0, 156.0
 BRANCH = 36.0
-LINES = ("hose", "line")
 
 
 @dataclass
@@ -30,19 +30,21 @@ class Sketch:
 def draw_sketch(study: Study) -> Sketch:
     """The sketch of a study's circuit."""
     path, out = study.path, Sketch()
-    ahead = [c for c in path.columns[: path.turn] if c.elements[0].kind not in LINES]
-    home = [e for c in path.columns[path.turn :] for e in c.elements[:1] if e.kind not in LINES]
+    ahead = [c for c in path.columns[: path.turn] if c.elements[0].kind not in PIPES]
+    home = [e for c in path.columns[path.turn :] for e in c.elements[:1] if e.kind not in PIPES]
     where: dict[str, tuple[float, float]] = {}
     for i, column in enumerate(ahead):
         _column(out, column, 30 + i * PITCH, where)
         if i:
             role = "suction" if _index(path, column) < path.suction else "feed"
-            _join(out, len(ahead[i - 1].elements), len(column.elements), 30 + (i - 1) * PITCH, role)
+            x = 30 + (i - 1) * PITCH
+            for x0, y0, x1, y1 in joined(len(ahead[i - 1].elements), len(column.elements), x, x + PITCH, x + HALF, TOP, BRANCH):
+                out.line(role, (x0, y0), (x1, y1))
     # A line ends where its hose does: the place behind a hose is the place behind the part before it.
     for column in path.columns[: path.turn]:
         for e in column.elements:
             for start, end in ways(e):
-                if e.kind in LINES and start in where:
+                if e.kind in PIPES and start in where:
                     where.setdefault(end, where[start])
     end_x = 30 + (len(ahead) - 1) * PITCH
     _taps(out, study, where)
@@ -64,32 +66,15 @@ def _index(path: Path, column: Column) -> int:
     return path.columns.index(column)
 
 
-def _offsets(count: int) -> list[float]:
-    return [(j - (count - 1) / 2) * BRANCH if count > 1 else 0.0 for j in range(count)]
-
-
 def _column(out: Sketch, column: Column, x: float, where: dict[str, tuple[float, float]]) -> None:
     many = len(column.elements) > 1
-    for e, dy in zip(column.elements, _offsets(len(column.elements)), strict=True):
+    for e, dy in zip(column.elements, offsets(len(column.elements), BRANCH), strict=True):
         out.spots.append((e, x, TOP + dy, 0.8 if many else 1.0))
         for _, end in ways(e):
             where[end] = (x + HALF, TOP + (dy if e.kind not in ("split", "merge") else 0))
-    for e, dy in zip(column.elements, _offsets(len(column.elements)), strict=True):
+    for e, dy in zip(column.elements, offsets(len(column.elements), BRANCH), strict=True):
         if e.kind == "tank":
             where[e.ports["outlet"]] = (x + HALF, TOP + dy)
-
-
-def _join(out: Sketch, here: int, there: int, x0: float, role: str) -> None:
-    if here == there:
-        for dy in _offsets(here):
-            out.line(role, (x0 + (20 if here == 1 else 16), TOP + dy), (x0 + PITCH - (20 if here == 1 else 16), TOP + dy))
-        return
-    middle = x0 + HALF
-    for count, x in ((here, x0 + (20 if here == 1 else 16)), (there, x0 + PITCH - (20 if there == 1 else 16))):
-        ys = _offsets(count)
-        for dy in ys:
-            out.line(role, (x, TOP + dy), (middle, TOP + dy))
-        out.line(role, (middle, TOP + ys[0]), (middle, TOP + ys[-1]))
 
 
 def _taps(out: Sketch, study: Study, where: dict[str, tuple[float, float]]) -> None:
@@ -107,7 +92,7 @@ def _on_the_way_home(out: Sketch, parts: list[Element], right: float) -> None:
 
 def _branch(out: Sketch, branch: Branch, where: dict[str, tuple[float, float]]) -> float:
     """A line beside the path; returns how far right it reaches."""
-    parts = [e for e in branch.elements if e.kind not in LINES]
+    parts = [e for e in branch.elements if e.kind not in PIPES]
     if branch.burns and branch.start in where:
         x, y = where[branch.start]
         ends = [x + HALF + 10 + i * PITCH for i in range(len(parts))]

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import Branch, Path, ways
+from tall_heron.web.drawing.circuit.columns import joined, offsets
 
 FIRST, LAST = 74.0, 866.0  # px, the first and the last column where they fit
 LEAST_PITCH = 60.0
@@ -49,11 +50,6 @@ class Strip:
     lanes: int = 0
 
 
-def offsets(count: int) -> list[float]:
-    """Heights of parts in parallel around their line [px]."""
-    return [(j - (count - 1) / 2) * BRANCH if count > 1 else 0.0 for j in range(count)]
-
-
 def role_of(path: Path, index: int) -> str:
     """What the line at a column does."""
     if index < path.suction - 1:
@@ -81,17 +77,18 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
     where: dict[str, tuple[float, float, float]] = {}
     for i, (column, x) in enumerate(zip(columns, xs, strict=True)):
         ids = len(column.elements)
-        for element, dy in zip(column.elements, offsets(ids), strict=True):
+        for element, dy in zip(column.elements, offsets(ids, BRANCH), strict=True):
             strip.spots.append(Spot(element, x, SYMBOL_Y + dy, 0.8 if ids > 1 else 1.0, i, role=role_of(path, i)))
             for node in _side_inlets(element):
                 where[node] = (x + BESIDE[0], SYMBOL_Y + dy + BESIDE[1], dy)
             for node in _outs(element):
                 where.setdefault(node, (x + pitch / 2, SYMBOL_Y + (dy if len(_outs(element)) == 1 and element.kind != "merge" else 0), dy))
-        for element, dy in zip(column.elements, offsets(ids), strict=True):
+        for element, dy in zip(column.elements, offsets(ids, BRANCH), strict=True):
             if element.kind == "tank":
                 where[element.ports["outlet"]] = (x + pitch / 2, SYMBOL_Y + dy, dy)
         if i + 1 < count and (path.gap is None or i + 1 != path.gap):
-            _join(strip, ids, len(columns[i + 1].elements), x, xs[i + 1], role_of(path, i))
+            between = joined(ids, len(columns[i + 1].elements), x, xs[i + 1], x + pitch / 2, SYMBOL_Y, BRANCH)
+            strip.lines += [(*line, role_of(path, i)) for line in between]
     for branch, lane, start_x, places in placed:
         _lane(strip, branch, lane, start_x, places, where)
     _taps(strip, path, elements, where, taps)
@@ -160,22 +157,6 @@ def _columns(path: Path, at_node: dict[str, int], pitch: float, room: list[float
                 above.append((begin + pitch / 2 - 5, begin + pitch / 2 + 5))
         placed.append((branch, lane, begin if start is not None else None, places))
     return xs, placed
-
-
-def _join(strip: Strip, here: int, there: int, x0: float, x1: float, role: str) -> None:
-    """The lines from one column to the next: branch to branch where both have as many, otherwise through the middle."""
-    if here == there:
-        reach = 20 if here == 1 else 16
-        strip.lines += [(x0 + reach, SYMBOL_Y + dy, x1 - reach, SYMBOL_Y + dy, role) for dy in offsets(here)]
-        return
-    middle = x0 + strip.pitch / 2
-    for count, x, side in ((here, x0, 1), (there, x1, -1)):
-        ys = offsets(count)
-        reach = 20 if count == 1 else 16
-        a, b = sorted((x + side * reach, middle))
-        strip.lines += [(a, SYMBOL_Y + dy, b, SYMBOL_Y + dy, role) for dy in ys]
-        if count > 1:
-            strip.lines.append((middle, SYMBOL_Y + ys[0], middle, SYMBOL_Y + ys[-1], role))
 
 
 def _lane(

@@ -4,6 +4,7 @@ from itertools import pairwise
 
 from tall_heron.core.base.constants import PSI
 from tall_heron.core.base.units import show
+from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import Column, ways
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.drawing.charts.axis import Axis, make_axis
@@ -27,7 +28,7 @@ def _steps(out: Drawing, study: Study, solved: Solved, xs: list[float]) -> list[
     for column, x in zip(study.path.columns, xs, strict=True):
         start, end = value(column.start or column.end), value(column.end)
         if start is not None and end is not None:
-            half = out.pitch * (HOSE_SIDE if column.elements[0].kind in ("hose", "line") else SIDE)
+            half = out.pitch * (HOSE_SIDE if column.elements[0].kind in PIPES else SIDE)
             steps.append((column, x - half, start, x + half, end))
     return steps
 
@@ -41,7 +42,7 @@ def _side_steps(out: Drawing, strip: Strip, study: Study, solved: Solved) -> lis
         for e in (x for x in branch.elements if ways(x)):
             a, b = (solved.solution.nodes.get(n) for n in (ways(e)[0]))
             if a is not None and b is not None:
-                half = out.pitch * (HOSE_SIDE if e.kind in ("hose", "line") else SIDE)
+                half = out.pitch * (HOSE_SIDE if e.kind in PIPES else SIDE)
                 unit = unit_for("pressure").word
                 walk += [(spots[e.id].x + side * half, show(p, "pressure", unit)) for side, p in ((-1, a), (1, b))]
         walks.append(walk)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.document.circuit import Check, Injectors, Loss, Pipe, Properties, PumpMap, Quadratic, Regulator
+from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.web.show.text import bare, dash, shown, unit_of
 
@@ -126,7 +127,7 @@ GROUPS = (
     ("regulator", ("regulator",), "Regulators"),
     ("injectors", ("injectors", "carburettor"), "Injectors and carburettors"),
     ("auxiliary", ("auxiliary",), "Auxiliary fuel taps"),
-    ("hose", ("hose", "line"), "Hoses and hard lines"),
+    ("hose", PIPES, "Hoses and hard lines"),
     ("end", ("end",), "Hose ends"),
     ("check", ("check",), "Check valves"),
     ("rail", ("rail", "merge", "split"), "Rails, splits and merges"),
