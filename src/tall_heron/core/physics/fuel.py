@@ -14,7 +14,7 @@ from tall_heron.core.base.constants import CELSIUS, PSI
 class Fuel:
     """A fuel: `density_15` [kg/m3] at 15 degC, `expansion` [1/K], `viscosity_20` and `viscosity_40` [Pa s], `stoichiometric_ratio` [-] kg air
     per kg fuel, `heating_value` [J/kg], `reid_vapour` [Pa] absolute at 37.8 degC, `ethanol` [-] volume fraction, `family` for seasons,
-    `heat_capacity` [J/(kg K)] at 15 degC, and whether it holds `methanol`."""
+    `heat_capacity` [J/(kg K)] at 15 degC, whether it holds `methanol`, and the constants of its own boiling law, `antoine` [bar, K], where it is no petrol."""
 
     name: str
     ethanol: float
@@ -28,6 +28,7 @@ class Fuel:
     family: str
     heat_capacity: float = 2200.0
     methanol: bool = False
+    antoine: tuple[float, float, float] | None = None
 
     def density(self, temperature: float) -> float:
         """Density, rho = rho15 (1 - beta (T - 15 degC)).
@@ -65,9 +66,10 @@ def _pure(row: Row) -> Fuel:
         stoichiometric_ratio=row["stoichiometric_ratio"],
         heating_value=row["heating_value_mj_kg"] * 1e6,
         reid_vapour=row["reid_vapour_kpa"] * 1000,
-        family="petrol" if row["name"] in ("E0", "100LL") else row["name"],
+        family="petrol" if row["name"] == "E0" else row["name"],
         heat_capacity=row["heat_capacity_j_kgk"],
         methanol=row["name"] == "methanol",
+        antoine=(row["antoine_a_bar"], row["antoine_b_k"], row["antoine_c_k"]) if row["antoine_a_bar"] else None,
     )
 
 
@@ -85,6 +87,8 @@ def blend(ethanol: float) -> Fuel:
     if not 0 <= ethanol <= 1:
         raise ValueError(f"ethanol: a volume fraction lies between 0 and 1, not {ethanol}")
     rows = by_name("fuels")
+    if ethanol == 1:
+        return _pure(rows["E100"])
     petrol, alcohol = _pure(rows["E0"]), _pure(rows["E100"])
     x = ethanol
     rho = (1 - x) * petrol.density_15 + x * alcohol.density_15
@@ -145,7 +149,8 @@ def fuel_named(name: str) -> Fuel:
 def season_reid_vapour(fuel: Fuel, season: str) -> float:
     """The highest Reid vapour pressure sold in a season for the fuel's family; a fuel without seasons keeps its own.
 
-    Suction checks use this, never pure ethanol's figure.
+    Petrol with up to half ethanol stands over the class of the petrol it was made from by what the table of blends adds (E9 to E10 may be sold 1 psi over it in
+    summer: 40 CFR 1090.215, from memory).
     Args: fuel [Fuel], season [text]. Returns: [Pa] absolute. Source: astm-d4814, astm-d5798.
     Valid: seasons of data/seasons.csv; an unknown season leaves the fuel its own.
 
@@ -154,8 +159,28 @@ def season_reid_vapour(fuel: Fuel, season: str) -> float:
     """
     for row in table("seasons"):
         if row["season"] == season and row["fuel_family"] == fuel.family:
-            return float(row["reid_vapour_kpa"]) * 1000
+            return float(row["reid_vapour_kpa"]) * 1000 + (max(fuel.reid_vapour - blend(0.0).reid_vapour, 0.0) if fuel.family == "petrol" and season == "summer" else 0.0)
     return fuel.reid_vapour
+
+
+AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
+
+
+def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
+    """Vapour pressure of a fuel as it is sold in a season: neat alcohols by Antoine's law, log10 P[bar] = A - B/(T - C); aviation petrol by its own limit all year; petrol
+    and its blends by the season's class.
+
+    Args: fuel [Fuel], season [text], temperature [K]. Returns: [Pa] absolute. Source: epa-ap42-7.1, astm-d4814, astm-d910, antoine-1888.
+    Valid: 0 to 60 degC; beyond it both laws go on. For blends the petrol's law is a stand-in.
+
+    >>> round(boils_at(fuel_named("methanol"), "winter", 333.15) / 1000)
+    84
+    """
+    if fuel.antoine is not None:
+        a, b, c = fuel.antoine
+        return 1e5 * 10.0 ** (a - b / (temperature - c))
+    slope = AVIATION_SLOPE if fuel.name == "100LL" else MOTOR_SLOPE
+    return true_vapour_pressure(season_reid_vapour(fuel, season), temperature, slope)
 
 
 def true_vapour_pressure(reid_vapour: float, temperature: float, distillation_slope: float = 3.0) -> float:
