@@ -92,10 +92,14 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             _pipe(net, key, name[start], key + "m", SHORT, bore, 0.0, k)
             continue
         if element.kind in ("merge", "split"):
-            for port in ("a", "b"):
-                legs = name[element.ports[port]], name[element.ports["end" if element.kind == "merge" else "start"]]
-                start, end = legs if element.kind == "merge" else legs[::-1]
-                _pipe(net, f"{key}{port}", start, end, SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient)
+            # K is on the bore where both flows are one; the legs by themselves take nothing (a hundredth here: EPANET does not balance pipes without resistance).
+            port, merges = ("end", element.kind == "merge") if element.kind == "merge" else ("start", False)
+            whole, joint = name[element.ports[port]], f"{key}j"
+            net.add_junction(joint, base_demand=0.0, elevation=z[element.ports[port]])
+            along = merges != element.reversed
+            _pipe(net, f"{key}w", *((joint, whole) if along else (whole, joint)), SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient)
+            for leg in ("a", "b"):
+                _pipe(net, f"{key}{leg}", *((name[element.ports[leg]], joint) if along else (joint, name[element.ports[leg]])), SHORT, part.bore_mm / 1000, 0.0, 0.01 * part.loss_coefficient)
             continue
         ends = [name[element.ports["start"]], name[element.ports["end"]]]
         start, end = ends[::-1] if element.reversed else ends

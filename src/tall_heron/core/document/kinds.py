@@ -56,6 +56,7 @@ KINDS: dict[str, Kind] = {
     "vent_valve": Kind("roll-over valve", (), ("air",), {}, "N"),
     "reference": Kind("reference line", (), ("air",), {}, "H"),
 }
+JOINED = {"merge": "end", "split": "start"}  # Ys, and the port where both legs' flow is one
 PIPES = ("hose", "line")  # what carries fuel from part to part
 LINES = (*PIPES, "vent", "reference", "overflow")  # what is cut to length, with an end on either side
 BURNERS = ("injectors", "carburettor")  # what takes the fuel out of the circuit

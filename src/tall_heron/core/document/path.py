@@ -84,12 +84,16 @@ def _neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
     return circuit.kept("before" if backward else "after", lambda c: {node: [there for there, _ in rows] for node, rows in _edges(c, backward).items()})
 
 
-def reach(circuit: Circuit, start: str, backward: bool = False) -> list[Element]:
-    """Every element met from a node on along (or against) the direction of the parts, nearest first; the way ends at tanks."""
+def reach(circuit: Circuit, start: str, backward: bool = False, but: str = "") -> list[Element]:
+    """Every element met from a node on along (or against) the direction of the parts, nearest first, but one that is left out; the way ends at tanks."""
     edges = _edges(circuit, backward)
+    near: Mapping[str, list[str]] = _neighbours(circuit, backward)
+    if but:
+        edges = {node: [row for row in rows if row[1].id != but] for node, rows in edges.items()}
+        near = {node: [there for there, _ in rows] for node, rows in edges.items()}
     tanks = {e.ports["outlet"] for e in circuit.of_kind("tank")}
     met: dict[str, Element] = {}
-    for here, far in reached(_neighbours(circuit, backward), [start], tanks).items():
+    for here, far in reached(near, [start], tanks).items():
         if far == 0 or here not in tanks:
             for _, element in edges.get(here, ()):
                 met.setdefault(element.id, element)

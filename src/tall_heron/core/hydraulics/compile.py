@@ -25,15 +25,16 @@ from tall_heron.core.document.circuit import (
     TankLevel,
     Tee,
 )
-from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.document.kinds import JOINED, KINDS
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.jets import FIRST_DRAWN, FIRST_MOTIVE, nozzle_law, suction_law
-from tall_heron.core.hydraulics.laws import INFINITE, Law, PumpRise, RegulatorLaw, Resistance, idle_map, one_map
+from tall_heron.core.hydraulics.laws import INFINITE, SLOPE_FLOOR, Law, PumpRise, RegulatorLaw, Resistance, idle_map, one_map
 from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
 from tall_heron.core.physics.pump import Curve, make_curve, voltage_shares
 
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit
+JOINT = "~"  # ends the name of the place within a Y where its legs meet, which no document can name
 Follows = Literal["fluid", "pump", "manifold", "command"]
 
 
@@ -131,7 +132,8 @@ def _make_quadratic(name: str, part: Quadratic) -> Make:
 
 def _make_loss(loss_coefficient: float, bore_mm: float) -> Make:
     k = quadratic_coefficient(loss_coefficient, bore_mm / 1000, 1.0)
-    return lambda s: Resistance(0.0, k * s.density)
+    least = 0.0 if k else SLOPE_FLOOR  # two ways side by side that take nothing would share their flow in any way
+    return lambda s: Resistance(least, k * s.density)
 
 
 def _make_check(part: Check) -> Make:
@@ -238,6 +240,19 @@ def _made(element: Element, ports: tuple[str, str], held: Callable[[bool], float
     return None
 
 
+def _joined(element: Element) -> list[LinkTemplate]:
+    """A Y: two legs that take nothing by themselves, and its K where their flows are one."""
+    assert isinstance(element.figures, Loss)
+    name, whole, joint = element.id, JOINED[element.kind], element.id + JOINT
+    legs = [LinkTemplate(name, f"{name}.{leg}", element.ports[leg], joint, ("",), "fluid", lambda s: Resistance(SLOPE_FLOOR), _area(element.figures.bore_mm)) for leg in ("a", "b")]
+    both = LinkTemplate(name, name, joint, element.ports[whole], ("",), "fluid", _make_loss(element.figures.loss_coefficient, element.figures.bore_mm), _area(element.figures.bore_mm))
+    out = [*legs, both]
+    if (element.kind == "split") != element.reversed:
+        for link in out:
+            link.start, link.end = link.end, link.start
+    return out
+
+
 def link_templates(element: Element, elevation: dict[str, float]) -> list[LinkTemplate]:
     """The links of one element; none for a tank, a tap that only reads, and lines of air."""
     ports, name = element.ports, element.id
@@ -246,6 +261,8 @@ def link_templates(element: Element, elevation: dict[str, float]) -> list[LinkTe
         return [LinkTemplate(name, name, ports["start"], MANIFOLD + name, (), "command", make, one_way=True)]
     if isinstance(element.figures, TankLevel):
         return []
+    if element.kind in JOINED:
+        return _joined(element)
     links = KINDS[element.kind].links
     every = sorted({pair for pairs in links.values() for pair in pairs})
     out = []
@@ -263,7 +280,8 @@ def link_templates(element: Element, elevation: dict[str, float]) -> list[LinkTe
 
 @dataclass(slots=True)
 class Geometry:
-    """What a circuit's points share: its links by their element, tanks (node and level [mm]), heights [m], injectors, usual positions of valves, jet pumps."""
+    """What a circuit's points share: its links by their element, tanks (node and level [mm]), heights [m], injectors, usual positions of valves, jet pumps, and the
+    places within Ys where their legs meet, each with the port where their flow is one."""
 
     circuit: Circuit
     links_of: dict[str, list[LinkTemplate]] = field(default_factory=dict)
@@ -272,6 +290,7 @@ class Geometry:
     elevation: dict[str, float] = field(default_factory=dict)
     injectors: dict[str, Injectors] = field(default_factory=dict)
     default_position: dict[str, str] = field(default_factory=dict)
+    joints: dict[str, str] = field(default_factory=dict)
     jets: list[tuple[str, Jet]] = field(default_factory=list)
     _signature: Any = None
 
@@ -294,6 +313,9 @@ def make_geometry(circuit: Circuit, known: Mapping[str, list[LinkTemplate]] | No
             out.injectors[element.id] = element.figures
         else:
             out.default_position[element.id] = next(iter(KINDS[element.kind].links), "")
+        if element.kind in JOINED:
+            joint, port = element.id + JOINT, element.ports[JOINED[element.kind]]
+            out.joints[joint], out.elevation[joint] = port, out.elevation[port]
         if isinstance(element.figures, Jet):
             out.jets.append((element.id, element.figures))
         links = known.get(element.id) if known is not None else None

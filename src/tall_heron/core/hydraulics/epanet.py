@@ -9,7 +9,7 @@ import math
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.document.circuit import Check, Circuit, Element, Injectors, Jet, Law, Loss, Pipe, Regulator, TankLevel, Tee
 from tall_heron.core.document.point import Point, reference_pressure_kpa
-from tall_heron.core.hydraulics.compile import pipe_coefficient
+from tall_heron.core.hydraulics.compile import JOINT, pipe_coefficient
 from tall_heron.core.hydraulics.jets import nozzle_law, suction_law
 from tall_heron.core.hydraulics.laws import PumpRise, Resistance, resistance, rise
 from tall_heron.core.hydraulics.network import Link, compile_network
@@ -45,6 +45,10 @@ def make_inp(circuit: Circuit, point: Point, demand: float, solution: Solution, 
             out.add("RESERVOIRS", name[node.id], z + level, note=node.id)
         elif node.id in live:
             out.add("JUNCTIONS", name[node.id], z, 0, note=node.id)
+    for i, (joint, port) in enumerate(net.geometry.joints.items()):
+        if joint in live:
+            name[joint] = f"j{i}"
+            out.add("JUNCTIONS", name[joint], net.geometry.elevation[port] * scale_z, 0, note=f"within {joint.removesuffix(JOINT)}")
     elements = {e.id: e for e in circuit.elements}
     for link in net.links:
         element = elements[link.element]
@@ -139,7 +143,7 @@ def _through(out: _Sections, element: Element, link: Link, key: str, start: str,
 def _resisting(out: _Sections, part: Law, law: Resistance, link: Link, at: tuple[str, str, str], solution: Solution) -> None:
     """A fitting, a valve, a check valve; a filter or the nozzle of a jet pump by its curve."""
     key, start, end = at
-    flow = solution.links[link.key].flow
+    flow = solution.flow(link.key)
     if isinstance(part, Check) and part.cracking_kpa and flow > 0:
         steps = (0.01, 0.25, 0.5, 0.75, 0.9, 0.95, 1.0, 1.05, 1.1, 1.5, 2.0, 4.0)
         out.curve(f"c{key}", [(0.0, 0.0)] + [(flow * x, resistance(law, flow * x)[0] + law.cracking) for x in steps])

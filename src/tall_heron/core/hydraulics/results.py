@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from tall_heron.core.base.graphs import join, reached
+from tall_heron.core.hydraulics.compile import JOINT
 from tall_heron.core.hydraulics.laws import FLOW_LEAST, LEAK, PumpRise, RegulatorLaw, Resistance, resistance, rise
 from tall_heron.core.hydraulics.network import Link, Network
 from tall_heron.core.hydraulics.newton import State, pressure_scale
@@ -149,25 +150,31 @@ def _read(net: Network, state: State) -> tuple[dict[str, float | None], dict[str
     parted = [can_shut(k) and q < max(STAGNANT * largest, 2 * LEAK * scale) for k, q in zip(net.links, flow, strict=True)]
     stagnant = largest <= FLOW_LEAST
     defined = anchored(net, parted)
-    nodes: dict[str, float | None] = dict.fromkeys(net.frame.unconnected)
-    manifolds = net.frame.injector_node
+    nodes: dict[str, float | None] = {name: None for name in net.frame.unconnected if name not in net.geometry.joints}
+    manifolds, joints = net.frame.injector_node, net.geometry.joints
     for i, name in enumerate(net.ids):
-        if name not in manifolds:
+        if name not in manifolds and name not in joints:
             nodes[name] = pressure[i] - net.height(i) if defined[i] else None
     links: dict[str, LinkResult] = {}
     for k, q, apart in zip(net.links, flow, parted, strict=True):
+        if k.key + JOINT in joints:
+            continue  # where a Y's flow is one: its legs tell it
+        start, end = joints.get(k.start, k.start), joints.get(k.end, k.end)
         if apart or stagnant:
             q = 0.0
         if k.into_manifold:
             loss = pressure[k.u] - pressure[k.v] if defined[k.u] else None
         else:
-            loss = _difference(nodes, k.start, k.end)
-        result = LinkResult(k.element, k.key, k.start, "" if k.into_manifold else k.end, q, loss, "")
+            loss = _difference(nodes, start, end)
+        result = LinkResult(k.element, k.key, start, "" if k.into_manifold else end, q, loss, "")
         if k.area:
             result.velocity = q / k.area
         _describe(net, k, q, apart, pressure, result)
         links[k.key] = result
     for element, key, start, end, words in net.frame.shut:
+        if key + JOINT in joints:
+            continue
+        start, end = joints.get(start, start), joints.get(end, end)
         links[key] = LinkResult(element, key, start, end, 0.0, _difference(nodes, start, end), words)
     return nodes, links
 
