@@ -1,6 +1,7 @@
 """Layouts laid, changed and chosen: what fits is carried over, what is dropped is said, the recommended one has the least against it."""
 
 import math
+from dataclasses import replace
 
 import pytest
 
@@ -22,7 +23,7 @@ from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.explain import why_part
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.tank_heat import tank_heat
+from tall_heron.core.study.tank_heat import TankHeat, tank_heat
 
 EVERY = [(x.key, r) for x in LAYOUTS.values() for r in x.rails]
 
@@ -180,14 +181,32 @@ def test_each_compared_figure_shows_its_arithmetic() -> None:
 
 
 def test_a_tank_warms_by_what_comes_back() -> None:
-    """Curlew idling: pumps' watts x 3,600 s x share returned / (20 L x density x heat capacity), by hand from the solution."""
+    """Curlew idling: pumps' watts x share returned into half of 20 L that loses 8 W/K, an hour long, by small steps."""
     study = make_study(demo_builds()["curlew"])
     idle = study.solved["idle"]
     watts = idle.solution.links["P1"].current * 13.3  # type: ignore[operator]
-    share = 1 - idle.case.demand / idle.solution.links["P1"].flow
-    mass = 0.020 * study.burn.density
+    share = 1 - idle.solution.delivered / idle.solution.links["P1"].flow
+    mass = 0.010 * study.burn.density
     ethanol = 0.85 * 794 / (0.85 * 794 + 0.15 * 745)
-    assert tank_heat(study).rise == pytest.approx(watts * share * 3600 / (mass * (ethanol * 2360 + (1 - ethanol) * 2200)), rel=1e-6)
+    kelvin = 0.0
+    for _ in range(360_000):
+        kelvin += 0.01 * (watts * share - 8 * kelvin) / (mass * (ethanol * 2360 + (1 - ethanol) * 2200))
+    assert tank_heat(study).rise == pytest.approx(kelvin, rel=1e-4)
+
+
+def test_a_tank_settles_where_it_loses_what_it_gets() -> None:
+    """Worked example of the handbook: 240 W into 30 L (745 kg/m3, 2.2 kJ/(kg K)) with U A 8 W/K ends 30 K up, 13.3 K after an hour; without loss 17.6 K."""
+    heat = TankHeat(240.0, 1.0, 30.0, 745.0, 2200.0, 8.0, 0.0)
+    assert heat.rise == pytest.approx(13.3, abs=0.05)
+    assert heat.rise_after(1e6) == pytest.approx(30.0)
+    assert replace(heat, loss=1e-6).rise == pytest.approx(17.6, abs=0.05)
+
+
+def test_without_a_return_the_heat_goes_to_the_rail() -> None:
+    """By hand: 183 W into 4.8 L/h of 745 kg/m3 and 2.2 kJ/(kg K) is 84 K."""
+    heat = TankHeat(183.0, 0.0, 30.0, 745.0, 2200.0, 8.0, 4.8 / 3.6e6)
+    assert heat.rise == 0.0
+    assert heat.at_rail == pytest.approx(84, abs=0.5)
 
 
 def test_totals_count_each_injector_and_price_hose_by_the_metre() -> None:

@@ -53,6 +53,11 @@ def own(element_id: str, group: str, name: str, per: float = 1.0) -> Set:
     return to
 
 
+def each_need(patch: Patch, build: Build, value: float) -> Build:
+    """The limit is what both pumps need at their one inlet."""
+    return own("P2", "properties", "suction_need_kpa", 1e3)(patch, own("P1", "properties", "suction_need_kpa", 1e3)(patch, build, value), value)
+
+
 def asked(name: str, per: float = 1.0) -> Set:
     """The limit is asked for in the brief."""
 
@@ -101,12 +106,12 @@ CASES = [
     At("P-15", lambda: made("A1", AIR.model_copy(update={"base_kpa": 6.8})), "spare", asked("margin"), 3.0, above=False),
     At("P-16", lambda: add_tap(made(), "PR", "spurge-tap-60")[0], "got", house("rail_error_check"), 1e-9, above=False, times=lambda f: 1 / f["wanted"]),
     At("S-01", made, "clear", house("suction_check"), 2e5, above=False, level="Check"),
-    At("S-01", lambda: made(brief=ROAD.model_copy(update={"fuel_temperature_c": 45})), "clear", own("P1", "properties", "suction_need_kpa", 1e3), 2e5, above=False, level="Stop"),
+    At("S-01", lambda: made(brief=ROAD.model_copy(update={"fuel_temperature_c": 45})), "clear", each_need, 2e5, above=False, level="Stop"),
     At("S-02", lambda: raised(made(), "pump inlet", 300), "above", own("P1", "properties", "inlet_height_max_mm", 1e-3), 1e-3),
     At("S-06", lambda: made(suction=HosePick(dash="-4", mm=1500)), "pull", house("suction_depression"), 1.0),
     At("F-02", lambda: made(strainer="reedmace-40s"), "micron", house("strainer_finest", 1e-6), 90e-6, above=False),
     At("F-07", made, "takes", house("filter_allowance"), 1.0),
-    At("H-02", made, "meets", own("H3", "properties", "working_kpa", 1e3), 1e3),
+    At("H-02", made, "meets", own("H3", "properties", "working_kpa", 1e3), 1e3, level="Stop"),
     At("H-04", lambda: made(delivery=HosePick(dash="-10", mm=300, ends=(45, 90), clock_deg=0)), "cut", house("short_hose_mm", 1e-3), 10.0, above=False),
     At("L-10", lambda: made("C7"), "lifts", house("lift_margin"), 1e3, above=False, times=lambda f: 1 / f["loses"]),
     At("L-11", lambda: made("C7"), "takes", house("overflow_pressure"), 1e-6),

@@ -11,11 +11,11 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import accept, fit, remove, set_brief
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import HosePick
-from tall_heron.core.editing.topology import add_tap
+from tall_heron.core.editing.topology import add_tap, turn_round
 from tall_heron.core.rules import RULES
 from tall_heron.core.rules.finding import Finding
 
-SOUND = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)
+SOUND = Brief(power_kw=470, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)
 Fault = Callable[[], Build]
 
 
@@ -154,7 +154,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("P-15", lambda: in_layout("A1", FLYING.model_copy(update={"base_kpa": 6.8})), "Check", "strainer"),
     ("P-16", lambda: tap(behind="PR"), "Stop", "auxiliary"),
     ("P-14", lambda: without("T1"), "Check", "rail"),
-    ("S-01", lambda: made(asked(fuel_temperature_c=45)), "Check", "pump"),
+    ("S-01", lambda: made(asked(fuel_temperature_c=42)), "Check", "pump"),
     ("S-01", lambda: made(asked(fuel_temperature_c=45, season="winter")), "Stop", "pump"),
     ("S-02", lambda: lifted(pump_inlet=300), "Check", "pump"),
     ("S-03", lambda: made(suction=HosePick(dash="-6", mm=400)), "Check", "hose"),
@@ -166,6 +166,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("F-03", lambda: without("E1"), "Check", "pump"),
     ("F-04", lambda: without("F2"), "Check", "pump"),
     ("F-05", lambda: altered("F2", reversed=True), "Stop", "filter"),
+    ("F-06", lambda: turn_round(made(), "K1"), "Stop", "check"),
     ("F-07", lambda: altered("F2", figures={"a_kpa_per_lph": 0.06}), "Check", "filter"),
     ("M-01", lambda: made(asked(fuel="E100"), pumps=("marrow-210", "marrow-210")), "Check", "pump"),
     ("M-04", lambda: made(asked(fuel="E70"), filter="reedmace-10p"), "Stop", "filter"),
@@ -192,6 +193,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("L-12", lambda: in_layout("A7", FLYING), "Stop", "junction"),
     ("L-13", lambda: remove(in_layout("C3"), "D1"), "Check", "controller"),
     ("L-14", lambda: in_layout("C3", pumps=("marrow-450",)), "Check", "pump"),
+    ("L-15", lambda: made(asked(power_kw=250)), "Check", "pump"),
     ("E-01", lambda: made(asked(bsfc_petrol_kg_kwh=0.9)), "Check", ""),
     ("E-03", lambda: made(asked(feeding="carburettor")), "Stop", "injectors"),
     ("M-05", lambda: altered("H3", properties={"conductive": False}), "Stop", "hose"),
@@ -224,7 +226,7 @@ def test_a_fault_is_found_under_any_names(rule: str, fault: Fault, level: str, k
 
 @pytest.mark.parametrize("rule", [r.id for r in RULES])
 def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
-    fuel = {"E-02": asked(fuel="E50"), "L-08": asked(use="flight", boost_kpa=0), "L-09": asked(use="flight", boost_kpa=0)}.get(rule, SOUND)
+    fuel = {"E-02": asked(fuel="E50"), "L-08": asked(use="flight", boost_kpa=0, power_kw=150), "L-09": asked(use="flight", boost_kpa=0)}.get(rule, SOUND)
     other = {"L-10": "C7", "L-11": "C7", "L-12": "C7", "L-13": "C3", "L-14": "C3"}.get(rule)
     sound = tap(behind="RL") if rule == "P-16" else in_layout(other) if other else made(fuel)
     if rule == "P-15":
@@ -253,19 +255,20 @@ def test_a_sound_build_has_no_findings() -> None:
 
 def test_the_demo_has_honest_faults_and_each_can_be_cleared() -> None:
     build = demo_builds()["bittern"]
-    assert {(f.rule, f.level) for f in design(build).findings} == {("M-04", "Stop"), ("H-01", "Stop"), ("S-01", "Check")}
+    assert {(f.rule, f.level) for f in design(build).findings} == {("M-04", "Stop"), ("H-01", "Stop"), ("S-01", "Check"), ("P-01", "Stop"), ("P-04", "Check")}
     mended = set_brief(fit(fit(build, "F2", "reedmace-10g"), "H1", "ptfe-10"), "fuel_temperature_c", 35.0)
+    mended = set_brief(mended, "power_kw", 410.0)  # at 11.5 V the pumps of 462 kW lack 3 %
     assert design(mended).findings == []
 
 
 def test_an_accepted_finding_stays_with_its_reason() -> None:
     build = accept(demo_builds()["bittern"], "S-01", "P1", "raced in winter only")
-    assert [f.accepted for f in design(build).findings] == ["", "", "raced in winter only"]
-    assert [f.accepted for f in design(accept(build, "S-01", "P1", "")).findings] == ["", "", ""]
+    assert {f.rule: f.accepted for f in design(build).findings if f.accepted} == {"S-01": "raced in winter only"}
+    assert [f.accepted for f in design(accept(build, "S-01", "P1", "")).findings if f.accepted] == []
 
 
 def test_more_power_finds_the_pumps_short() -> None:
-    build = demo_builds()["bittern"]
+    build = set_brief(demo_builds()["bittern"], "power_kw", 410.0)
     assert find(build, "P-01") == []
     levels = {f.case: f.level for f in find(set_brief(build, "power_kw", 522.0), "P-01")}
     assert levels == {"peak": "Check", "low voltage": "Stop"}

@@ -8,6 +8,7 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.path import downstream, upstream
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
+from tall_heron.core.rules.words import named
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.study import Study
 
@@ -42,7 +43,7 @@ def nothing_before(study: Study) -> Iterator[Finding]:
     """A crumb stops a pump."""
     pumps = elements(study, "pump")
     if not _around(study)[0]:
-        names = " ".join(p.id for p in pumps)
+        names = named([p.id for p in pumps])
         why = "A crumb from the tank stops or scores a pump."
         yield Finding("Check", pumps[0].id, f"No strainer before {names}", why, "Fit a strainer of 40 to 100 µm before the pump.")
 
@@ -51,7 +52,7 @@ def nothing_after(study: Study) -> Iterator[Finding]:
     """Pumps and hoses shed."""
     pumps = elements(study, "pump")
     if not _around(study)[1]:
-        names = " ".join(p.id for p in pumps)
+        names = named([p.id for p in pumps])
         why = "Wear from the pump and the hoses reaches the injectors."
         yield Finding("Check", pumps[-1].id, f"No filter after {names}", why, "Fit a filter of about 10 µm between pump and rail.")
 
@@ -69,14 +70,6 @@ def too_fine_before(study: Study) -> Iterator[Finding]:
             yield Finding(
                 "Check", e.id, title, why, "Fit 40 to 100 µm before the pump and leave the fine work to the filter after it.", figures
             )
-
-
-def backwards(study: Study) -> Iterator[Finding]:
-    """The arrow on the body says which way."""
-    for e in elements(study, *FILTERS):
-        if e.reversed:
-            why = "The element is made to be loaded from outside; backwards it collapses or lets go what it holds."
-            yield Finding("Stop", e.id, f"{e.id} is fitted against its arrow", why, "Turn it round.")
 
 
 def takes_too_much(study: Study) -> Iterator[Finding]:
@@ -117,7 +110,6 @@ RULES = (
     Rule("F-02", f"No filter before a pump is finer than {house_figure('strainer_finest'):g} µm.", "common practice", too_fine_before, has("pump")),
     Rule("F-03", "A strainer stands before the pumps.", ORDER, nothing_before, has("pump")),
     Rule("F-04", "A fine filter stands after the pumps.", ORDER, nothing_after, _pumped_injection),
-    Rule("F-05", "Filters are fitted along their arrow.", "maker's mark", backwards, has(*FILTERS)),
     Rule(
         "F-07",
         f"No clean filter takes more than {_kpa_psi('filter_allowance')}, before a carburettor {_kpa_psi('filter_allowance_carburettor')}.",

@@ -7,14 +7,23 @@ from tall_heron.core.document.kinds import KINDS, LINES, PIPES
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.sheets.cut_list import make_cut_rows
+from tall_heron.core.study.shut_off import shut_off_pressures
 from tall_heron.core.study.study import Study
 
 
 def over_working_pressure(study: Study) -> Iterator[Finding]:
     """A hose bears its working pressure, no more."""
+    shut_off = shut_off_pressures(study)
     for e in elements(study, *PIPES, "filter"):
         most = e.properties.working_kpa
         met = [p for s in study.solved.values() for n in e.ports.values() if (p := s.solution.nodes.get(n)) is not None]
+        blocked = max((shut_off.get(n, 0.0) for n in e.ports.values()), default=0.0)
+        if most is not None and (not met or max(met) <= most * 1000) and blocked > most * 1000:
+            figures = {"meets": Figure(blocked, "pressure"), "bears": Figure(most * 1000, "pressure")}
+            title = f"{e.id} would meet {{meets}} with the return blocked; it is made for {{bears}}"
+            why = "A pinched return or a regulator that sticks shut brings the pumps to their relief or the end of their map."
+            do = f"Fit a {KINDS[e.kind].word} made for it, or a relief that opens below."
+            yield Finding("Check", e.id, title, why, do, figures, station="circuit" if e.kind == "filter" else "hoses")
         if most is not None and met and max(met) > most * 1000:
             figures = {"meets": Figure(max(met), "pressure"), "bears": Figure(most * 1000, "pressure")}
             title, why = f"{e.id} meets {{meets}} and is made for {{bears}}", "A quarter of its burst pressure is what it may carry."

@@ -11,22 +11,32 @@ from tall_heron.core.hydraulics.compile import pipe_coefficient
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, flies, has
+from tall_heron.core.rules.words import does
 from tall_heron.core.study.study import Study
 
 HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical good practice that never bound experimental home-builts"
 
 
+def airspaces(study: Study) -> list[Element]:
+    """The tanks that need a vent of their own: both halves of a saddle tank share their air, and a pot's overflow lets its air out."""
+    out, shared = [], set[str]()
+    filled = {pot.id for _, pot in _fills(study)} if elements(study, "overflow") else set()
+    for tank in elements(study, "tank"):
+        air = tank.properties.family
+        if tank.id not in filled and not (air and air in shared):
+            out.append(tank)
+        shared |= {air} if air else set()
+    return out
+
+
 def no_vent(study: Study) -> Iterator[Finding]:
-    """A tank must breathe."""
-    if not elements(study, "vent"):
+    """A tank must breathe, each of its own airspace."""
+    tanks, vents = airspaces(study), elements(study, "vent")
+    if len(vents) < len(tanks):
+        lacking = [t.id for t in tanks[len(vents) :]]
         why = "The pump draws the tank empty of air until it starves or the tank folds; hot fuel swells it."
-        yield Finding(
-            "Stop",
-            elements(study, "tank")[0].id,
-            "The tank has no vent",
-            why,
-            "Run a vent from the top of the tank to a safe place outside.",
-        )
+        title = f"{does(lacking, 'has', 'have')} no vent" if not vents else f"{len(tanks)} airspaces and {len(vents)} vent{'' if len(vents) == 1 else 's'}: {does(lacking, 'lacks', 'lack')} one"
+        yield Finding("Stop", lacking[0], title, why, "Run a vent from the top of each tank to a safe place outside.")
 
 
 def no_roll_over_valve(study: Study) -> Iterator[Finding]:
@@ -38,9 +48,8 @@ def no_roll_over_valve(study: Study) -> Iterator[Finding]:
 
 def parallel_pumps_without_checks(study: Study) -> Iterator[Finding]:
     """A pump that stands lets its neighbour's flow back through it."""
-    for pump in study.path.pumps if len(study.path.pumps) > 1 else ():
-        after = [e for e in study.build.circuit.elements if any(a == ways(pump)[0][1] for a, _ in ways(e))]
-        if not any(e.kind == "check" for e in after):
+    for pump in study.fed.pumps if len(study.fed.pumps) > 1 else ():
+        if not _checked(study, pump):
             why = "When it stops, what the other pump gives runs back through it to the tank; the rail falls with one pump still running."
             yield Finding(
                 "Check",
@@ -49,6 +58,20 @@ def parallel_pumps_without_checks(study: Study) -> Iterator[Finding]:
                 why,
                 "Fit a check valve after each pump. Do not trust the one inside.",
             )
+
+
+def _checked(study: Study, pump: Element) -> bool:
+    """Whether a check valve stands behind a pump before its line meets another."""
+    circuit, here = study.build.circuit, ways(pump)[0][1]
+    for _ in circuit.elements:
+        after = [e for e in circuit.elements if any(a == here for a, _ in ways(e))]
+        if any(e.kind == "check" for e in after):
+            return True
+        met = [e for e in circuit.elements if any(b == here for _, b in ways(e))]
+        if len(after) != 1 or len(met) != 1 or len(ways(after[0])) != 1:
+            return False
+        here = ways(after[0])[0][1]
+    return False
 
 
 def return_to_another_tank(study: Study) -> Iterator[Finding]:
@@ -120,19 +143,6 @@ def reference_line_missing(study: Study) -> Iterator[Finding]:
                 why,
                 "Add the line from the plenum to the regulator to the cut list.",
             )
-
-
-def single_pump_in_flight(study: Study) -> Iterator[Finding]:
-    """One pump is one failure from silence."""
-    if len(elements(study, "pump")) == 1:
-        why = "If it stops, the engine stops."
-        yield Finding(
-            "Stop",
-            elements(study, "pump")[0].id,
-            "A single pump feeds an injected aircraft engine",
-            why,
-            "Fit a second pump with its own check valve, wiring and switch.",
-        )
 
 
 def no_shut_off_in_flight(study: Study) -> Iterator[Finding]:
@@ -270,7 +280,7 @@ def _lifts(study: Study) -> bool:
 
 
 RULES = (
-    Rule("L-01", "Every tank breathes.", "common practice", no_vent, has("tank")),
+    Rule("L-01", "Every airspace breathes.", "common practice", no_vent, has("tank")),
     Rule(
         "L-02",
         "A vehicle's vent has a roll-over valve.",
@@ -306,13 +316,6 @@ RULES = (
         "common practice",
         reference_line_missing,
         lambda s: s.brief.boosted and bool(elements(s, "regulator")),
-    ),
-    Rule(
-        "L-08",
-        "An injected aircraft engine has two pumps.",
-        HISTORICAL,
-        single_pump_in_flight,
-        lambda s: flies(s) and bool(elements(s, "pump")) and bool(elements(s, "injectors")),
     ),
     Rule(
         "L-09", "An aircraft's fuel can be shut off.", HISTORICAL, no_shut_off_in_flight, lambda s: flies(s) and bool(elements(s, "tank"))

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import PIPES
-from tall_heron.core.rules.finding import Figure, Finding
+from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.study.study import Study
@@ -16,7 +16,9 @@ def _limit(study: Study, e: Element) -> str | None:
     """What a part is made for, where this fuel is more than that."""
     if made_for(e.properties, study.burn.fuel):
         return None
-    return "It is not made for methanol." if study.burn.fuel.methanol else "It is made for {most} ethanol at most."
+    if study.burn.fuel.methanol:
+        return "Its maker does not speak of methanol." if e.properties.methanol is None else "It is not made for methanol."
+    return "It is made for {most} ethanol at most."
 
 
 def _most(e: Element) -> dict[str, Figure]:
@@ -31,7 +33,8 @@ def hose_not_for_this_fuel(study: Study) -> Iterator[Finding]:
             title = f"{e.id} {e.title} is not for {study.burn.fuel.name}"
             suffers = "Bare metal corrodes" if e.kind == "line" else f"The {e.properties.family or 'hose'} swells, softens and sheds"
             why = f"{limit} {suffers} until it leaks."
-            yield Finding("Stop", e.id, title, why, "Fit PTFE hose with PTFE ends.", _most(e), station="hoses")
+            level: Level = "Check" if study.burn.fuel.methanol and e.properties.methanol is None else "Stop"
+            yield Finding(level, e.id, title, why, "Fit PTFE hose with PTFE ends.", _most(e), station="hoses")
 
 
 def part_not_for_this_fuel(study: Study) -> Iterator[Finding]:

@@ -3,21 +3,27 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.document.circuit import Injectors, PumpMap, Regulator
+from tall_heron.core.document.circuit import Element, Injectors, PumpMap, Regulator
 from tall_heron.core.document.kinds import BURNERS, PIPES
 from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.hydraulics.compile import injectors_full_flow
+from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, solves, solves_with
+from tall_heron.core.rules.words import named
+from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance, margin
+from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.study import Study, tapped
 
 
 def pump_margin(study: Study) -> Iterator[Finding]:
     """Pumps wear, filters load and voltage drops: what is spare today is needed later."""
     source = margin(study.brief)[1]
-    pumps = elements(study, "pump")
-    names = " ".join(p.id for p in pumps)
+    pumps = study.fed.pumps
+    if not pumps:
+        return
+    names = [p.id for p in pumps]
     for solved in study.solved.values():
         limit = solved.case.margin
         if limit is None:
@@ -32,7 +38,6 @@ def pump_margin(study: Study) -> Iterator[Finding]:
             continue
         short = spare < 0 or sags
         figures = {
-            "spare": Figure(spare, "fraction"),
             "limit": Figure(limit, "fraction"),
             "deliver": Figure(study.capacity(solved), "volume_flow"),
             "burn": Figure(solved.case.demand, "volume_flow"),
@@ -40,14 +45,14 @@ def pump_margin(study: Study) -> Iterator[Finding]:
         }
         if short and error is not None and (sags or error[0] < 0):
             figures["sag"] = Figure(max(-error[0], 0.0), "pressure")
-            title = f"{names} cannot keep up at {solved.case.title.lower()}: the rail sags {{sag}}"
-            why = "At {voltage} the pumps give {deliver} and the engine asks {burn}. Low rail pressure leans the engine under full load."
+            title = f"{named(names)} cannot keep up at {solved.case.title.lower()}: the rail sags {{sag}}"
+            why = "At {voltage} the engine can have {deliver} of them and asks {burn}. Low rail pressure leans the engine under full load."
         else:
-            title = f"{names} have {{spare}} to spare over the burn at {solved.case.title.lower()}; {{limit}} is asked"
-            why = "At {voltage} the pumps give {deliver}, the engine burns {burn}. Worn pumps, a loaded filter and hot fuel eat the rest."
+            title = f"{words.spare(names, spare, 'the burn', figures)} at {solved.case.title.lower()}; {{limit}} to spare is asked"
+            why = "At {voltage} the engine can have {deliver} of them and burns {burn}. Worn pumps, a loaded filter and hot fuel eat the rest."
         if tapped(study.build.circuit, solved.solution):
-            why = why.replace("give {deliver}", "give {deliver} beside what the auxiliary tap takes")
-        do = "Fit a larger pump or a second one, raise the voltage at the pump, or ask for less power or pressure."
+            why = why.replace("have {deliver}", "have {deliver} beside what the auxiliary tap takes")
+        do = "Fit a larger pump or a second one, raise the voltage at the pump as far as its maker allows, or ask for less power or pressure."
         level: Level = "Stop" if short else "Check"
         yield Finding(level, pumps[0].id, title, why, do, figures, solved.case.key, source=f"House rule P-01; margin: {source}")
 
@@ -91,15 +96,18 @@ def rail_off(study: Study) -> Iterator[Finding]:
         level = _error_level(study, abs(off) / asked)
         for regulator in elements(study, "regulator"):
             link = solved.solution.links.get(regulator.id)
-            if link is None or link.state != "holding" or level is None:
-                continue
-            figures = {"off": Figure(abs(off), "pressure"), "asked": Figure(asked, "pressure"), "flow": Figure(link.flow, "volume_flow")}
-            way = "high" if off > 0 else "low"
-            title = f"The rail stands {{off}} {way} at {solved.case.title.lower()}"
+            if link is None or link.state != "holding" or level is None or (key == "peak" and _unreferenced(study, regulator)):
+                continue  # one that does not feel the boost is P-05's: no screw mends it
+            figures = {"asked": Figure(asked, "pressure"), "flow": Figure(link.flow, "volume_flow")}
+            title = f"The rail stands {words.off(off, figures)} at {solved.case.title.lower()}"
             why = f"{regulator.id} holds with {{flow}} through it, and {{asked}} is asked. " + (
                 "Low pressure leans the engine." if off < 0 else "High pressure at idle is the regulator's slope or its return."
             )
             yield Finding(level, regulator.id, title, why, "Set the screw at this flow, or fit a regulator of less slope.", figures, key)
+
+
+def _unreferenced(study: Study, regulator: Element) -> bool:
+    return study.brief.boosted and isinstance(regulator.figures, Regulator) and regulator.figures.reference == "atmosphere"
 
 
 def regulator_at_its_end(study: Study) -> Iterator[Finding]:
@@ -111,14 +119,19 @@ def regulator_at_its_end(study: Study) -> Iterator[Finding]:
                 continue
             title = f"{regulator.id} stands {link.state} at {solved.case.title.lower()}"
             why = "Then pressure follows flow, filter and voltage instead of the setting."
-            do = "Give the pumps more in hand." if link.state == "shut" else "Fit a larger seat or return, or smaller pumps."
+            starved = link.state == "shut" if turns_back(regulator) else link.state == "wide open"
+            do = "Give the pumps more in hand." if starved else "Fit a larger seat or return, or smaller pumps."
+            if starved and not turns_back(regulator):
+                do = "Give the pumps more in hand, or fit a larger regulator seat."
+            if not turns_back(regulator) and not starved:
+                do = "Look at its setting: what comes out of it stands over it already."
             yield Finding("Check", regulator.id, title, why, do, {}, solved.case.key)
 
 
 def boost_not_referenced(study: Study) -> Iterator[Finding]:
     """With boost, a regulator that does not feel the manifold lets injector pressure fall as boost rises."""
     for regulator in elements(study, "regulator"):
-        if isinstance(regulator.figures, Regulator) and regulator.figures.reference == "atmosphere":
+        if _unreferenced(study, regulator):
             figures = {"boost": Figure(study.brief.boost, "pressure")}
             title = f"{regulator.id} is not referenced to the manifold"
             why = "At {boost} of boost the injectors see that much less, and the engine leans out under boost."
@@ -132,16 +145,20 @@ def injector_duty(study: Study) -> Iterator[Finding]:
         part, link = e.figures, solved.solution.links.get(e.id)
         if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
             continue
-        duty = study.wanted(solved, part) / injectors_full_flow(part, link.loss, solved.solution.density)
+        opening = dead_share(study, solved, e)
+        duty = study.wanted(solved, part) / injectors_full_flow(part, link.loss, solved.solution.density) + opening
         if duty > part.duty_limit:
             figures = {
                 "duty": Figure(duty, "fraction"),
                 "limit": Figure(part.duty_limit, "fraction"),
                 "across": Figure(link.loss, "pressure"),
+                "opening": Figure(opening, "fraction"),
             }
             level: Level = "Stop" if duty > 1 else "Check"
             title = f"{e.id} would be open {{duty}} of the time; {{limit}} is the limit"
-            why = "With {across} across them the injectors cannot dose what is commanded and close in time."
+            why = "With {across} across them the injectors cannot dose what is commanded and close in time." + (
+                " {opening} of the time goes into opening them." if opening else ""
+            )
             do = "Fit larger injectors or raise the base pressure."
             if e.kind == "carburettor":
                 title = f"{e.id} needs its needles {{duty}} open; {{limit}} is the limit"
@@ -215,19 +232,22 @@ def return_back_pressure(study: Study) -> Iterator[Finding]:
 def pump_over_pressure(study: Study) -> Iterator[Finding]:
     """A pump beyond the pressure it is rated for runs hot; at its relief it pumps in a circle."""
     for pump in elements(study, "pump"):
-        link, rated = study.peak.solution.links.get(pump.id), pump.properties.rated_kpa
-        if link is None or link.loss is None:
+        rated = pump.properties.rated_kpa
+        met = [(-link.loss, link.state, s) for s in study.solved.values() if (link := s.solution.links.get(pump.id)) is not None and link.loss is not None]
+        if not met:
             continue
-        if link.state == "relief open":
+        works, state, solved = max(met, key=lambda x: (x[1] == "relief open", x[0]))
+        at = solved.case.title.lower()
+        if state == "relief open":
             why = "The relief valve inside the pump turns the rest around; nothing more reaches the rail."
-            yield Finding(
-                "Stop", pump.id, f"{pump.id} stands at its relief valve at peak", why, "Lower the pressure or fit another pump.", {}, "peak"
-            )
-        elif rated is not None and -link.loss > rated * 1000:
-            figures = {"works": Figure(-link.loss, "pressure"), "rated": Figure(rated * 1000, "pressure")}
-            title = f"{pump.id} works against {{works}}; it is rated for {{rated}}"
+            level: Level = "Stop" if solved.case.kind != "idle" else "Check"
+            do = "Lower the pressure or fit another pump."
+            yield Finding(level, pump.id, f"{pump.id} stands at its relief valve at {at}", why, do, {}, solved.case.key)
+        elif rated is not None and works > rated * 1000:
+            figures = {"works": Figure(works, "pressure"), "rated": Figure(rated * 1000, "pressure")}
+            title = f"{pump.id} works against {{works}} at {at}; it is rated for {{rated}}"
             why = "Beyond its rating it draws more, runs hot and does not last."
-            yield Finding("Check", pump.id, title, why, "Fit a pump rated for the pressure.", figures, "peak")
+            yield Finding("Check", pump.id, title, why, "Fit a pump rated for the pressure.", figures, solved.case.key)
 
 
 def base_out_of_range(study: Study) -> Iterator[Finding]:
@@ -283,7 +303,6 @@ def gravity_margin(study: Study) -> Iterator[Finding]:
     spare = study.spare(study.peak)
     if spare is not None and spare < wanted:
         figures = {
-            "spare": Figure(spare, "fraction"),
             "limit": Figure(wanted, "fraction"),
             "falls": Figure(study.capacity(study.peak), "volume_flow"),
         }
@@ -293,7 +312,7 @@ def gravity_margin(study: Study) -> Iterator[Finding]:
         yield Finding(
             "Stop" if spare < 0 else "Check",
             part,
-            "Gravity has {spare} to spare over the burn; {limit} is asked",
+            f"{words.spare(['Gravity'], spare, 'the burn', figures)}; {{limit}} to spare is asked",
             why,
             do,
             figures,

@@ -3,47 +3,57 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.document.circuit import Pipe
+from tall_heron.core.document.circuit import Element, Pipe
 from tall_heron.core.document.kinds import PIPES
-from tall_heron.core.document.path import upstream, ways
+from tall_heron.core.document.path import downstream, upstream, ways
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
+from tall_heron.core.rules.words import named
 from tall_heron.core.study.study import Study, suction_need
 
 
+def _by_inlet(study: Study) -> list[tuple[Element, str]]:
+    """Pumps by the place they draw from: of each place the one that needs most, and the names of all."""
+    places: dict[str, list[Element]] = {}
+    for pump in elements(study, "pump"):
+        places.setdefault(ways(pump)[0][0], []).append(pump)
+    return [(max(pumps, key=suction_need), named([p.id for p in pumps])) for pumps in places.values()]
+
+
 def suction_vapour(study: Study) -> Iterator[Finding]:
-    """The inlet of a pump must stay clear of boiling: 20 kPa for a Check, the pump's own need or 5 kPa for a Stop."""
-    tightest = study.tightest_suction()
-    if tightest is None:
-        return
-    clear, pump_id, solved = tightest
-    pump = study.build.circuit.element(pump_id)
-    assert pump is not None
-    check, stop = house_figure("suction_check"), suction_need(pump)
-    if clear >= check:
-        return
-    level: Level = "Stop" if clear < stop else "Check"
-    losses = {e.id: solved.solution.links[e.id].loss or 0.0 for e in upstream(study.build.circuit, pump) if e.id in solved.solution.links}
-    most = max(losses, key=lambda x: losses[x], default=pump_id)
-    figures = {
-        "clear": Figure(clear, "pressure_difference"),
-        "check": Figure(check, "pressure_difference"),
-        "stop": Figure(stop, "pressure_difference"),
-        "vapour": Figure(study.boils_at(solved.case.fuel), "pressure_absolute"),
-        "takes": Figure(losses.get(most, 0.0), "pressure_difference"),
-        "temperature": Figure(study.brief.fuel_temperature, "temperature"),
-    }
-    title = f"{pump_id} inlet is only {{clear}} clear of boiling"
-    if clear < 0:
-        title = f"{pump_id} inlet boils: {{clear}} past the vapour pressure"
-    why = (
-        f"{solved.case.fuel.name} of the {study.brief.season} class boils at {{vapour}} absolute at {{temperature}}. "
-        + (f"On the suction side {most} takes the most, {{takes}}. " if most != pump_id else "")
-        + "Vapour starves the pump, and a dry pump dies."
-    )
-    do = "Keep the fuel cooler, put the pump lower or in the tank, fit a shorter or larger suction hose and a coarser strainer."
-    source = "House rule S-01, Check under {check}, Stop under {stop}; vapour pressure by EPA AP-42 7.1 with the class limit of the season"
-    yield Finding(level, pump_id, title, why, do, figures, solved.case.key, source=source)
+    """The inlet of every pump must stay clear of boiling: the pump's own need or 5 kPa for a Stop, 20 kPa for a Check."""
+    for pump, names in _by_inlet(study):
+        met = [(clear, s) for s in study.solved.values() if (clear := study.inlet_clear(s, pump)) is not None]
+        if not met:
+            continue
+        clear, solved = min(met, key=lambda x: x[0])
+        check, stop = house_figure("suction_check"), suction_need(pump)
+        if clear >= max(check, stop):
+            continue
+        level: Level = "Stop" if clear < stop else "Check"
+        losses = {e.id: solved.solution.links[e.id].loss or 0.0 for e in upstream(study.build.circuit, pump) if e.id in solved.solution.links}
+        most = max(losses, key=lambda x: losses[x], default=pump.id)
+        figures = {
+            "clear": Figure(clear, "pressure_difference"),
+            "check": Figure(check, "pressure_difference"),
+            "stop": Figure(stop, "pressure_difference"),
+            "vapour": Figure(study.boils_at(solved.case.fuel), "pressure_absolute"),
+            "takes": Figure(losses.get(most, 0.0), "pressure_difference"),
+            "temperature": Figure(study.brief.fuel_temperature, "temperature"),
+        }
+        title = f"The inlet of {names} is only {{clear}} clear of boiling; {{stop}} is needed"
+        if clear < 0:
+            figures["past"] = Figure(-clear, "pressure_difference")
+            title = f"The inlet of {names} boils: {{past}} past the vapour pressure"
+        elif clear >= stop:
+            title = f"The inlet of {names} is only {{clear}} clear of boiling"
+        why = (
+            f"{solved.case.fuel.name} {'' if solved.case.fuel.antoine else f'of the {study.brief.season} class '}boils at {{vapour}} absolute at {{temperature}}. "
+            + (f"On the suction side {most} takes the most, {{takes}}. " if most != pump.id else "")
+            + "Vapour starves the pump, and a dry pump dies."
+        )
+        do = "Keep the fuel cooler, put the pump lower or in the tank, fit a shorter or larger suction hose and a coarser strainer."
+        yield Finding(level, pump.id, title, why, do, figures, solved.case.key, source=f"House rule S-01, Check under {{check}}, Stop under {{stop}}; {study.boiling_law(solved.case.fuel)}")
 
 
 def pump_above_its_tank(study: Study) -> Iterator[Finding]:
@@ -68,12 +78,23 @@ def pump_above_its_tank(study: Study) -> Iterator[Finding]:
             yield Finding("Check", pump.id, title, why, "Mount it at or below the tank's bottom, or in the tank.", figures)
 
 
+def _suction_side(study: Study) -> dict[str, Element]:
+    """What lies between tanks and the first pump that meets the fuel."""
+    out: dict[str, Element] = {}
+    pumps = elements(study, "pump")
+    for pump in pumps:
+        before = upstream(study.build.circuit, pump)
+        if not any(e.kind == "pump" for e in before):
+            out |= {e.id: e for e in before}
+    return out
+
+
 def suction_smaller_than_feed(study: Study) -> Iterator[Finding]:
     """The suction side has only the air's pressure to push with."""
-    columns = study.path.columns
-    before = [e for c in columns[: study.path.suction] for e in c.elements if e.kind in PIPES]
-    after = [e for c in columns[study.path.suction :] for e in c.elements if e.kind in PIPES and e.role == "feed"]
-    for hose in before:
+    before = _suction_side(study)
+    beyond = [e for pump in elements(study, "pump") for e in downstream(study.build.circuit, pump)]
+    after = [e for e in beyond if e.kind in PIPES and e.role == "feed" and e.id not in before]
+    for hose in (e for e in before.values() if e.kind in PIPES):
         wide = max((e.figures.bore_mm for e in after if isinstance(e.figures, Pipe)), default=0.0)
         if isinstance(hose.figures, Pipe) and hose.figures.bore_mm < wide * 0.98:
             figures = {"bore": Figure(hose.figures.bore_mm / 1000, "length"), "feed": Figure(wide / 1000, "length")}
@@ -84,12 +105,11 @@ def suction_smaller_than_feed(study: Study) -> Iterator[Finding]:
 
 def bends_at_the_inlet(study: Study) -> Iterator[Finding]:
     """Two right angles before a pump's inlet."""
-    for column in study.path.columns[: study.path.suction]:
-        for e in column.elements:
-            bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg >= 90]
-            if len(bent) == 2:
-                why = "Each right angle costs as much as half a metre of hose, just where pressure is scarce."
-                yield Finding("Check", e.id, f"{e.id} has two 90° ends on the suction side", why, "Use straight or 45° ends there.")
+    for e in _suction_side(study).values():
+        bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg >= 90]
+        if len(bent) == 2:
+            why = "Each right angle costs as much as half a metre of hose, just where pressure is scarce."
+            yield Finding("Check", e.id, f"{e.id} has two 90° ends on the suction side", why, "Use straight or 45° ends there.")
 
 
 def air_trap(study: Study) -> Iterator[Finding]:

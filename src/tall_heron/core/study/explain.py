@@ -51,12 +51,12 @@ def why_rail(study: Study, solved: Solved) -> Why:
 
 def why_deliver(study: Study, solved: Solved) -> Why:
     """Pump flow: the sum of the pumps at the pressure they work against."""
-    pumps = study.path.pumps
-    flows = [solved.solution.links[p.id] for p in pumps if p.id in solved.solution.links]
-    parts = " + ".join(f"{p.element} {figure(p.flow / LPH)} L/h" for p in flows) or "no pump"
-    against = ", ".join(f"{p.element} against {_pressure(-p.loss)}" for p in flows if p.loss is not None)
-    steps = (f"Q = {parts} = {figure(sum(p.flow for p in flows) / LPH)} L/h", against or "no pressure to work against")
-    return Why(steps, "Pump maps of the fitted pumps, where they meet the circuit.")
+    sources = study.fed.sources(solved.solution)
+    links = [x for name in sources if (x := solved.solution.links.get(name)) is not None]
+    parts = " + ".join(f"{name} {figure(flow / LPH)} L/h" for name, flow in sources.items()) or "nothing"
+    against = ", ".join(f"{p.element} against {_pressure(-p.loss)}" for p in links if p.loss is not None)
+    steps = (f"Q = {parts} = {figure(sum(sources.values()) / LPH)} L/h", against or "no pump to work against a pressure")
+    return Why(steps, "What flows into the lines that feed the burners, summed where it comes in: pumps by their maps, where they meet the circuit; tanks by their height.")
 
 
 def why_spare(study: Study, solved: Solved) -> Why:
@@ -71,11 +71,12 @@ def why_spare(study: Study, solved: Solved) -> Why:
             f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
         )
         return Why(steps, "The circuit was solved for the largest burn it can feed at pressure.")
+    taken, back = study.fed.burnt(solved.solution) / LPH, study.fed.surplus(solved.solution) / LPH
     beside = tapped(study.build.circuit, solved.solution) / LPH
-    left = (f"left of {figure(deliver + beside)} L/h − {figure(beside)} L/h to auxiliary taps = {figure(deliver)} L/h",) if beside else ()
+    taps = f"; auxiliary taps take {figure(beside)} L/h besides" if beside else ""
     return Why(
         (
-            *left,
+            f"for the engine {figure(taken)} L/h that it takes + {figure(back)} L/h that turn back = {figure(deliver)} L/h{taps}",
             f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
         ),
         "Percent of what the engine burns.",
@@ -91,10 +92,8 @@ def why_suction(study: Study, solved: Solved) -> Why:
     vapour = study.boils_at(solved.case.fuel) / 1000
     inlet = clear[0] / 1000 - atmosphere + vapour
     step = f"clear = {figure(inlet)} kPa gauge at {clear[1]} + {figure(atmosphere)} kPa air − {figure(vapour)} kPa vapour = {_pressure(clear[0])}"
-    source = f"Vapour pressure of the {study.brief.season} class at {study.brief.fuel_temperature_c:g} °C, EPA AP-42 7.1."
-    if study.burn.fuel.ethanol > 0:
-        source += " Made for petrol without alcohol; a stand-in here."
-    return Why((step,), source)
+    law = study.boiling_law(solved.case.fuel)
+    return Why((step,), f"{law[:1].upper()}{law[1:]}; {study.brief.fuel_temperature_c:g} °C.")
 
 
 def why_part(study: Study, solved: Solved, element: Element) -> Why:

@@ -10,9 +10,27 @@ from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.study.study import Solved, Study
 
 
+def dead_time(element: Element, voltage: float) -> float | None:
+    """How long injectors take to open at a voltage [s], straight between the two of their sheet; None where it says nothing."""
+    at_12, at_14 = element.properties.dead_time_12v_ms, element.properties.dead_time_14v_ms
+    if at_12 is None or at_14 is None:
+        return None
+    return max(at_12 + (voltage - 12.0) / 2.0 * (at_14 - at_12), 0.0) / 1000
+
+
+def dead_share(study: Study, solved: Solved, element: Element) -> float:
+    """The share of two turns of the engine that injectors take to open [-], t n/120: time that passes no fuel; 0.0 for needles and where sheet or speed are not known.
+    Sequential injection, once in two turns; the voltage is the running one, less what the case lacks of it."""
+    rpm = solved.case.point.engine_rpm
+    if element.kind != "injectors" or not rpm:
+        return 0.0
+    lost = (study.peak.case.point.voltage_at("") or 0.0) - (solved.case.point.voltage_at("") or 0.0)
+    return (dead_time(element, study.brief.voltage_v - lost) or 0.0) * rpm / 120
+
+
 @dataclass(frozen=True)
 class Dose:
-    """One set: `across` [Pa], full flow of each [m3/s], the share of time or stroke it is open [-], and the fuel of one shot [kg], where the speed is known."""
+    """One set: `across` [Pa], full flow of each [m3/s], the share of time or stroke it is open or opening [-], and the fuel of one shot [kg], where the speed is known."""
 
     element: Element
     across: float
@@ -38,8 +56,13 @@ def doses(study: Study, solved: Solved) -> list[Dose]:
         steps = [
             f"each gives {figure(rated / CC_MIN)} × √({figure(link.loss / 1000)} ÷ {figure(part.rated_kpa)} kPa) × √({figure(part.rated_density_kg_m3)} ÷ {figure(density)})"
             f" = {figure(full / part.count / CC_MIN)} cc/min fully open",
-            f"duty = {figure(wanted / part.count / CC_MIN)} ÷ {figure(full / part.count / CC_MIN)} cc/min = {figure(100 * wanted / full)} %",
+            f"flowing {figure(wanted / part.count / CC_MIN)} ÷ {figure(full / part.count / CC_MIN)} cc/min = {figure(100 * wanted / full)} % of the time",
         ]
+        opening = dead_share(study, solved, element)
+        if opening:
+            speed = solved.case.point.engine_rpm or 0.0
+            steps.append(f"opening {figure(opening * 120_000 / speed)} ms × {figure(speed, 4)} ÷ 120,000 = {figure(100 * opening)} % of the time")
+        steps.append(f"duty = {figure(100 * (wanted / full + opening))} %")
         if shot is not None and rpm:
             steps.append(
                 f"shot = {figure(wanted / part.count * density * 3600)} kg/h ÷ ({figure(rpm, 4)} ÷ 2 per min) = {figure(shot * 1e6)} mg, one each two turns"
@@ -49,7 +72,7 @@ def doses(study: Study, solved: Solved) -> list[Dose]:
                 element,
                 link.loss,
                 full / part.count,
-                wanted / full,
+                wanted / full + opening,
                 shot,
                 Why(tuple(steps), "Flow goes as the root of pressure and of density."),
             )

@@ -3,9 +3,10 @@
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.shelf import shelf
 from tall_heron.core.study.study import Study
-from tall_heron.core.study.what_if import Fitted, Off
+from tall_heron.core.study.what_if import Change, Fitted, Off
 
 CLOSE = 1e-3  # of the burn fed
+READ, READ_LEAST = 0.02, 1000.0  # of a pressure, and Pa: less is not seen on a gauge, common practice
 VALVES = "rill-6"  # what a stopped pump that lets fuel through is taken as
 
 
@@ -13,6 +14,10 @@ def left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
     """The share of the burn at peak [-], 1 at most, that still reaches the engine with the rail not low by more than the house's Check when the pump that
     matters most stops, and the pumps that leave no more than it; None where no pump runs or the peak does not solve. A stopped pump lets nothing through, unless
     its sheet says so (a diaphragm pump's own two valves: common practice); a pot or header is taken as still holding fuel."""
+    return study.answered("left", _left_without)
+
+
+def _left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
     peak = study.peak
     running = [e.id for e in study.build.circuit.of_kind("pump") if e.id not in peak.case.point.off]
     if not running or not peak.solution.converged or peak.case.demand <= 0:
@@ -22,11 +27,37 @@ def left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
     return worst, tuple(pump for pump, share in left.items() if share <= worst + CLOSE)
 
 
+def silent_without(study: Study) -> tuple[str, ...]:
+    """Pumps that feed the burners of which one may stop at peak without any gauge or sensor in the circuit moving by what one reads (READ of what it shows), power
+    being held; none where a lamp or ammeter is not of the circuit: only pressures are looked at."""
+    return study.answered("silent", _silent_without)
+
+
+def _silent_without(study: Study) -> tuple[str, ...]:
+    peak, circuit = study.peak, study.build.circuit
+    running = [e for e in circuit.of_kind("pump") if e.id not in peak.case.point.off and peak.solution.flow(e.id) > 0]
+    seen = [e.ports["start"] for e in circuit.of_kind("gauge", "sensor")]
+    out = []
+    for pump in running if len(running) > 1 and peak.solution.converged else ():
+        after = study.what_if.changed(_stopped(pump)).at(peak.case.point, peak.case.demand)
+        if after.converged and all(_unmoved(peak.solution.nodes.get(n), after.nodes.get(n)) for n in seen):
+            out.append(pump.id)
+    return tuple(out)
+
+
+def _unmoved(before: float | None, after: float | None) -> bool:
+    return before is not None and after is not None and abs(after - before) <= max(READ * abs(before), READ_LEAST)
+
+
+def _stopped(pump: Element) -> Change:
+    return Fitted(_as_valves(pump)) if pump.properties.passes_stopped else Off(pump.id)
+
+
 def _share(study: Study, pump: str) -> float:
     peak = study.peak
     element = study.build.circuit.element(pump)
     assert element is not None
-    stopped = study.what_if.unlimited.changed(Fitted(_as_valves(element)) if element.properties.passes_stopped else Off(pump))
+    stopped = study.what_if.unlimited.changed(_stopped(element))
     return study.feeds(peak, stopped, peak.case.demand, CLOSE) / peak.case.demand
 
 

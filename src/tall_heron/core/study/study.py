@@ -1,8 +1,9 @@
 """A build solved at each of its cases: what the rules read."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from typing import Any, TypeVar
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.roots import last_below_near
@@ -11,13 +12,14 @@ from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regula
 from tall_heron.core.document.path import Path, main_path, ways
 from tall_heron.core.hydraulics.compile import commanded_flow
 from tall_heron.core.hydraulics.results import Solution
-from tall_heron.core.physics.fuel import Fuel, season_reid_vapour, true_vapour_pressure
+from tall_heron.core.physics.fuel import Fuel, boils_at
 from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.study.cases import Case, make_cases
+from tall_heron.core.study.delivery import Fed, fed_by
 from tall_heron.core.study.demand import Burn, allowance, asked_rail_pressure, burn
 from tall_heron.core.study.what_if import Fitted, WhatIf, make_what_if
 
-AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
+Made = TypeVar("Made")
 
 
 @dataclass(slots=True)
@@ -30,7 +32,7 @@ class Solved:
 
 @dataclass(slots=True)
 class Study:
-    """A build, what its engine burns, the way of its fuel, and its cases solved."""
+    """A build, what its engine burns, the way of its fuel, and its cases solved; `answers` keeps what others worked out from it, by their names."""
 
     build: Build
     brief: Brief
@@ -40,18 +42,28 @@ class Study:
     solved: dict[str, Solved]
     what_if: WhatIf
     capacities: dict[str, float] = field(default_factory=dict)
+    answers: dict[str, Any] = field(default_factory=dict)
 
     @property
     def peak(self) -> Solved:
         """The case at full power."""
         return self.solved["peak"]
 
+    def answered(self, name: str, make: Callable[["Study"], Made]) -> Made:
+        """What is worked out from the study once, under a name."""
+        if name not in self.answers:
+            self.answers[name] = make(self)
+        made: Made = self.answers[name]
+        return made
+
+    @property
+    def fed(self) -> Fed:
+        """What feeds the burners."""
+        return fed_by(self.build.circuit)
+
     def pumps_deliver(self, solved: Solved) -> float:
-        """What the first pumps on the path deliver together [m3/s]; without a pump, what runs from the tank."""
-        if not self.path.pumps:  # gravity: what leaves the tank
-            first = self.path.columns[1].elements if len(self.path.columns) > 1 else ()
-            return sum(x.flow for x in solved.solution.links.values() if x.element in {e.id for e in first})
-        return sum(solved.solution.flow(e.id) for e in self.path.pumps)
+        """What the pumps that feed the burners deliver together [m3/s]; what runs from tanks without a pump counts with it."""
+        return self.fed.delivered(solved.solution)
 
     def rails_differ(self, solved: Solved) -> float:
         """The largest difference of pressure between the ends of all rails at a case [Pa]; 0 where there is no rail or no answer."""
@@ -79,13 +91,13 @@ class Study:
     @property
     def turns_back(self) -> bool:
         """Whether a bypass regulator sends home what the engine leaves; otherwise the pumps give just what is burnt."""
-        return any(isinstance(e.figures, Regulator) and e.figures.holds == "inlet" for e in self.build.circuit.of_kind("regulator"))
+        return any(e.kind == "regulator" for e in self.fed.turned_back)
 
     def capacity(self, solved: Solved) -> float:
-        """What the pumps can give at a case while pressure holds [m3/s]: what they give where the surplus turns back; otherwise, and before a float
+        """What the pumps can give the burners at a case while pressure holds [m3/s]: what is burnt and what turns back; where nothing does, and before a float
         that takes what it wants, the largest burn at which the pressure is not yet low by what the house marks as a Check."""
-        if self.path.pumps and self.turns_back and not self.brief.carburetted:
-            return self.pumps_deliver(solved) - tapped(self.build.circuit, solved.solution)
+        if self.fed.pumps and self.turns_back and not self.brief.carburetted:
+            return self.fed.burnt(solved.solution) + self.fed.surplus(solved.solution)
         known = self.capacities.get(solved.case.key)
         if known is None:
             known = self.capacities[solved.case.key] = self._largest_burn(solved)
@@ -98,12 +110,12 @@ class Study:
     def feeds(self, solved: Solved, what_if: WhatIf, most: float, close: float) -> float:
         """The largest burn [m3/s], up to `most` and to a share `close` of it, that a circuit feeds at a case while the rail is not yet low by what the
         house marks as a Check; 0.0 where it feeds none."""
-        least, node = (1 - allowance(self.brief, "rail_error_check")) * self.asked(solved), self.path.rail_node or ""
+        least = (1 - allowance(self.brief, "rail_error_check")) * self.asked(solved)
 
         def lacks(demand: float) -> float:
             """What the rail lacks [Pa]."""
             solution = what_if.at(solved.case.point, demand)
-            return least - (solution.pressure(node) or 0.0) if solution.converged else math.inf
+            return least - (self.rail_pressure(solution) or 0.0) if solution.converged else math.inf
 
         return min(last_below_near(lacks, solved.case.demand, 1e-9, most, close), most)
 
@@ -120,10 +132,13 @@ class Study:
         felt = any(r.reference == "manifold" for r in holds) or not holds
         return asked_rail_pressure(self.brief, manifold if felt else max(manifold, 0.0))
 
+    def rail_pressure(self, solution: Solution) -> float | None:
+        """The lowest pressure at any burner [Pa gauge]; None where none is defined."""
+        return min((p for e in self.fed.burners if (p := solution.pressure(e.ports["start"])) is not None), default=None)
+
     def rail_error(self, solved: Solved) -> tuple[float, float] | None:
         """Rail pressure less asked, and asked [Pa]; None where the rail's pressure is undefined."""
-        node = self.path.rail_node
-        rail = solved.solution.nodes.get(node) if node else None
+        rail = self.rail_pressure(solved.solution)
         if rail is None:
             return None
         asked = self.asked(solved)
@@ -136,18 +151,28 @@ class Study:
 
     def boils_at(self, fuel: Fuel) -> float:
         """Vapour pressure of a fuel of the season at the brief's temperature [Pa absolute]."""
-        slope = AVIATION_SLOPE if fuel.name == "100LL" else MOTOR_SLOPE
-        return true_vapour_pressure(season_reid_vapour(fuel, self.brief.season), self.brief.fuel_temperature, slope)
+        return boils_at(fuel, self.brief.season, self.brief.fuel_temperature)
+
+    def boiling_law(self, fuel: Fuel) -> str:
+        """Where the vapour pressure of a fuel comes from, in words."""
+        if fuel.antoine is not None:
+            return "vapour pressure by Antoine's law of the neat alcohol"
+        if fuel.name == "100LL":
+            return "vapour pressure by EPA AP-42 7.1 with the limit of ASTM D910, the same all year"
+        law = f"vapour pressure by EPA AP-42 7.1 with the class limit of the season ({self.brief.season})"
+        return law + ("; made for petrol without alcohol, a stand-in here" if fuel.ethanol > 0 or fuel.methanol else "")
+
+    def inlet_clear(self, solved: Solved, pump: Element) -> float | None:
+        """How far a pump's inlet stays above boiling at a case [Pa]; None where it is off or its inlet has no pressure."""
+        inlet = solved.solution.nodes.get(ways(pump)[0][0]) if solved.solution.converged else None
+        if inlet is None or pump.id in solved.case.point.off:
+            return None
+        return suction_margin(inlet, solved.case.point.atmosphere, self.boils_at(solved.case.fuel))
 
     def clear_of_boiling(self, solved: Solved) -> tuple[float, str] | None:
         """The least margin above boiling at any running pump's inlet [Pa], and that pump; None where no pump has an inlet pressure."""
-        atmosphere = solved.case.point.atmosphere
-        found = []
-        for pump in self.build.circuit.of_kind("pump"):
-            inlet = solved.solution.nodes.get(ways(pump)[0][0])
-            if inlet is not None and pump.id not in solved.case.point.off:
-                found.append((suction_margin(inlet, atmosphere, self.boils_at(solved.case.fuel)), pump.id))
-        return min(found) if found else None
+        pumps = self.build.circuit.of_kind("pump")
+        return min(((clear, p.id) for p in pumps if (clear := self.inlet_clear(solved, p)) is not None), default=None)
 
     def tightest_suction(self) -> tuple[float, str, Solved] | None:
         """The least margin above boiling over all cases [Pa], its pump and the case; None where no pump has an inlet pressure."""

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.document.circuit import Circuit, Element, Injectors
 from tall_heron.core.document.point import Point
-from tall_heron.core.hydraulics.laws import Law, Resistance
+from tall_heron.core.hydraulics.laws import SLOPE_FLOOR, Law, Resistance
 from tall_heron.core.hydraulics.network import CompiledCircuit, Laws, compile_circuit
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
@@ -134,7 +134,7 @@ class WhatIf:
 
 def _without_loss(compiled: CompiledCircuit, part: str) -> dict[str, Law]:
     links = [x for x in compiled.geometry.links if x.element == part and x.follows == "fluid"]
-    return {x.key: Resistance(one_way=x.one_way) for x in links}
+    return {x.key: Resistance(SLOPE_FLOOR, one_way=x.one_way) for x in links}
 
 
 def widened(part: Injectors) -> Injectors:

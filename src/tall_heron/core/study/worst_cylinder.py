@@ -8,6 +8,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Injectors
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.study.demand import peak_lambda
+from tall_heron.core.study.injector_duty import dead_time
 from tall_heron.core.study.study import Solved, Study
 
 
@@ -38,7 +39,7 @@ def worst_cylinder(study: Study) -> WorstCylinder | None:
         ends = {n for e in study.build.circuit.of_kind("rail") for n in e.ports.values()}
         ends |= {e.ports["start"] for e in study.build.circuit.of_kind("injectors")}
         across = [p - manifold for n in ends if (p := solved.solution.nodes.get(n)) is not None]
-        rail = solved.solution.nodes.get(study.path.rail_node or "")
+        rail = study.rail_pressure(solved.solution)
         if not across or rail is None or min(across) <= 0:
             continue
         at_injectors, least = rail - manifold, min(across)
@@ -63,21 +64,17 @@ def _dead_time(study: Study, solved: Solved) -> tuple[float, str]:
     element = next(iter(study.build.circuit.of_kind("injectors")), None)
     if study.brief.dead_time == "corrected":
         return 1.0, "dead time: corrected for voltage by the control unit"
-    if element is None or element.properties.dead_time_12v_ms is None or element.properties.dead_time_14v_ms is None:
+    if element is None or dead_time(element, 12.0) is None:
         return 1.0, "dead time: not on the injector's sheet"
     if study.brief.peak_rpm is None or not isinstance(element.figures, Injectors):
         return 1.0, "dead time: give the speed at peak power to see it"
-
-    def dead(voltage: float) -> float:
-        at_12, at_14 = element.properties.dead_time_12v_ms or 0.0, element.properties.dead_time_14v_ms or 0.0
-        return max(at_12 + (voltage - 12.0) / 2.0 * (at_14 - at_12), 0.0)
 
     # The voltage at the injectors is the running voltage, less what the pumps' case lacks of its own.
     lost = (study.peak.case.point.voltage_at("") or 0.0) - (solved.case.point.voltage_at("") or 0.0)
     running, here = study.brief.voltage_v, study.brief.voltage_v - lost
     full = injectors_full_flow(element.figures, study.brief.base, solved.solution.density)
     flowing = study.wanted(solved, element.figures) / full * 120_000 / study.brief.peak_rpm
-    shift = dead(here) - dead(running)
+    shift = 1000 * ((dead_time(element, here) or 0.0) - (dead_time(element, running) or 0.0))
     if flowing <= shift:
         return 10.0, f"dead time: {figure(shift)} ms later at {here:g} V than the {figure(flowing)} ms it flows"
     step = f"dead time: {figure(flowing)} ms of flow ÷ ({figure(flowing)} − {figure(shift)} ms later at {here:g} V) = {figure(flowing / (flowing - shift), 4)}"

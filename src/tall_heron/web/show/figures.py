@@ -30,7 +30,7 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
     spare = study.spare(solved) if solved.solution.converged else None
     deliver = study.pumps_deliver(solved) if solved.solution.converged else None
     asked = study.asked(solved)
-    least = solved.case.margin or 0.0 if study.path.pumps else margin(study.brief, gravity=True)[0] if solved.case.kind == "peak" else 0.0
+    least = solved.case.margin or 0.0 if study.fed.pumps else margin(study.brief, gravity=True)[0] if solved.case.kind == "peak" else 0.0
     return [
         HeadFigure(
             "rail",
@@ -45,7 +45,7 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             "deliver",
             bare(deliver, "volume_flow"),
             unit_of("volume_flow"),
-            "pumps deliver" if study.path.pumps else "falls from the tank",
+            "pumps deliver" if study.fed.pumps else "falls from the tank",
             not deliver,
             why_deliver(study, solved),
         ),
@@ -55,7 +55,7 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             bare(clear[0] if clear else None, "pressure_difference"),
             unit_of("pressure_difference"),
             "suction clear of boiling",
-            any(f.rule == "S-01" for f in findings) or (clear is None and bool(study.path.pumps)),
+            any(f.rule == "S-01" for f in findings) or (clear is None and bool(study.fed.pumps)),
             why_suction(study, solved),
         ),
     ]

@@ -71,7 +71,7 @@ def _filled(text: str, figures: dict[str, Figure]) -> Markup:
         name, _, text = rest.partition("}")
         figure = figures[name]
         decimals = 2 if figure.quantity.startswith("pressure") and abs(show(figure.value, figure.quantity, "psi")) < 1 else None
-        out += escape(before) + Markup("<b>%s</b>") % shown(abs(figure.value), figure.quantity, decimals)
+        out += escape(before) + Markup("<b>%s</b>") % shown(figure.value, figure.quantity, decimals)
     return out + escape(text)
 
 

@@ -1,0 +1,46 @@
+"""What findings say of figures with a sign and of one part or several, in one place."""
+
+from collections.abc import Sequence
+
+from tall_heron.core.rules.finding import Figure
+
+
+def named(parts: Sequence[str]) -> str:
+    """Parts in a row, as one says them.
+
+    >>> named(["P1"]), named(["P1", "P2"]), named(["P1", "P2", "P3"])
+    ('P1', 'P1 and P2', 'P1, P2 and P3')
+    """
+    return " and ".join([", ".join(parts[:-1]), parts[-1]] if len(parts) > 1 else parts)
+
+
+def does(parts: Sequence[str], one: str, several: str) -> str:
+    """Parts with their verb.
+
+    >>> does(["P1"], "has", "have"), does(["P1", "P2"], "has", "have")
+    ('P1 has', 'P1 and P2 have')
+    """
+    return f"{named(parts)} {one if len(parts) == 1 else several}"
+
+
+def spare(parts: Sequence[str], share: float, over: str, figures: dict[str, Figure]) -> str:
+    """What parts give over what is asked of them, or by how much they fall short; puts the figure, never below zero, into `figures`.
+
+    >>> spare(["P1", "P2"], -0.15, "the burn", {}), spare(["P1"], 0.15, "the burn", {})
+    ('P1 and P2 fall {short} short of the burn', 'P1 has {spare} to spare over the burn')
+    """
+    if share < 0:
+        figures["short"] = Figure(-share, "fraction")
+        return f"{does(parts, 'falls', 'fall')} {{short}} short of {over}"
+    figures["spare"] = Figure(share, "fraction")
+    return f"{does(parts, 'has', 'have')} {{spare}} to spare over {over}"
+
+
+def off(pascal: float, figures: dict[str, Figure]) -> str:
+    """How far a pressure is off and which way; puts the figure, never below zero, into `figures`.
+
+    >>> off(-2.0, {}), off(2.0, {})
+    ('{off} low', '{off} high')
+    """
+    figures["off"] = Figure(abs(pascal), "pressure_difference")
+    return f"{{off}} {'high' if pascal > 0 else 'low'}"
