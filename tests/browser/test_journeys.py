@@ -408,7 +408,7 @@ def test_units_are_chosen_and_bare_numbers_take_them(page: Page) -> None:
     set_field(page, "base_kpa", "4.2")
     expect(page.locator("#base_kpa")).to_have_value("4.2 bar")
     expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 5.72")
-    expect(page.locator("#ladder h2")).to_have_text("What each part alone can feed, kW")
+    expect(page.locator("#ladder h2")).to_have_text("What the circuit feeds, and what each part does to it, kW")
 
 
 def test_every_layout_of_the_demo_brief_is_chosen_drawn_and_walked_by_keyboard(page: Page) -> None:

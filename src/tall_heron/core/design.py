@@ -7,7 +7,7 @@ from tall_heron.core.rules import check
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
-from tall_heron.core.sizing.limits import Limit, make_limits
+from tall_heron.core.sizing.limits import Limit, make_limits, whole_limit
 from tall_heron.core.study.study import Study, make_study
 
 
@@ -18,8 +18,17 @@ class Design:
     study: Study
     findings: list[Finding]
     passed: list[Rule]
-    limits: list[Limit]
     cuts: list[Cut]
+
+    @property
+    def whole(self) -> Limit | None:
+        """The whole circuit's ceiling; None where the peak does not solve."""
+        return whole_limit(self.study)
+
+    @property
+    def limits(self) -> list[Limit]:
+        """The ladder, made when it is first asked for: it solves the circuit anew for each of its parts."""
+        return make_limits(self.study)
 
 
 def design(build: Build, like: Design | None = None) -> Design:
@@ -27,10 +36,10 @@ def design(build: Build, like: Design | None = None) -> Design:
     Raises ValueError for a build without a brief."""
     if like is not None and (like.study.build.brief, like.study.build.circuit) == (build.brief, build.circuit):
         study = replace(like.study, build=build)
-        return Design(study, *check(study), like.limits, like.cuts)
+        return Design(study, *check(study), like.cuts)
     return design_of(make_study(build, like=like.study if like is not None else None))
 
 
 def design_of(study: Study) -> Design:
     """What a solved build comes to."""
-    return Design(study, *check(study), make_limits(study), make_cut_rows(study.build.circuit))
+    return Design(study, *check(study), make_cut_rows(study.build.circuit))

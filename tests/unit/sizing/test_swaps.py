@@ -4,7 +4,8 @@ import pytest
 
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.editing.fields import set_brief
+from tall_heron.core.editing.fields import fit, set_brief
+from tall_heron.core.sizing.limits import whole_limit
 from tall_heron.core.sizing.swaps import Swap, make_swaps
 from tall_heron.core.study.study import make_study
 
@@ -38,15 +39,29 @@ def test_best_first(build: Build, part: str) -> None:
         assert [another(s) for s in found if s.suits == suits] == sorted(another(s) for s in found if s.suits == suits)
         for sort in (True, False):
             here = [s for s in found if s.suits == suits and another(s) == sort]
-            if element.kind == "pump":
-                values = [-(s.spare if s.spare is not None else -9.0) for s in here]
-            elif element.kind == "regulator":
-                values = [abs(error + s.rail) for s in here if s.rail is not None]
-            elif element.kind == "injectors":
-                values = [-(s.feeds or 0.0) for s in here]
-            else:
-                values = [s.takes for s in here if s.takes is not None]
-            assert values == sorted(values)
+            power = 1e-3 * build.brief.power_kw * 1000  # type: ignore[union-attr]
+            gains = [-round((s.gains or 0.0) / power) for s in here]
+            assert gains == sorted(gains)
+            for like in set(gains):  # among those that gain alike, pressure counts
+                alike = [s for s, g in zip(here, gains, strict=True) if g == like]
+                if element.kind == "regulator":
+                    values = [abs(error + s.rail) for s in alike if s.rail is not None]
+                else:
+                    values = [-(s.takes or 0.0) if element.kind == "pump" else s.takes or 0.0 for s in alike]
+                assert [round(v / 10) for v in values] == sorted(round(v / 10) for v in values)
+
+
+def test_what_is_gained_is_what_the_circuit_then_feeds() -> None:
+    """Fitted for good, the first of the table feeds what was said: the circuit solved anew."""
+    build = demo_builds()["bittern"]
+    found, _ = rows(build, "F2")
+    best = next(s for s in found if not s.fitted)
+    whole = whole_limit(make_study(fit(build, "F2", best.part.name)))
+    before = whole_limit(make_study(build))
+    assert whole is not None
+    assert before is not None
+    assert best.feeds == pytest.approx(whole.ceiling, rel=1e-3)
+    assert best.gains == pytest.approx((whole.ceiling or 0.0) - (before.ceiling or 0.0), abs=1e-3 * build.brief.power_kw * 1000)  # type: ignore[union-attr]
 
 
 def test_what_a_swap_costs_and_weighs_more() -> None:

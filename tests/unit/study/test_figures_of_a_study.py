@@ -9,7 +9,6 @@ from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.sizing.chooser import choose
-from tall_heron.core.study.keep_up import KeepUp
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import make_study
 
@@ -19,25 +18,6 @@ BITTERN = demo_builds()["bittern"]
 def carburetted() -> Build:
     brief = Brief(power_kw=250, base_kpa=42.0, feeding="carburettor")
     return Build(name="x", brief=brief, circuit=LAYOUTS["C5"].build(brief))
-
-
-def test_pumps_that_keep_up_give_what_they_gave_until_the_burn_asks_more() -> None:
-    study = make_study(BITTERN)
-    kept, deliver, burn = KeepUp(study), study.pumps_deliver(study.peak), study.peak.case.demand
-    for times in (0.5, 1.0, 4.0):
-        grown = max(1.0, times * burn / deliver)
-        for pump in ("P1", "P2"):
-            assert kept.at(times).flow(pump) == pytest.approx(grown * study.peak.solution.flow(pump), rel=1e-6)
-        assert kept.at(times).delivered == pytest.approx(times * burn, rel=0.02)  # needles are no limit
-
-
-def test_pumps_without_a_way_back_that_keep_up_hold_the_bowl_at_twice_the_burn() -> None:
-    """Where regulators set what passes, larger pumps of the same pressure feed twice the burn at nearly the pressure of one."""
-    study = make_study(carburetted())
-    kept, node = KeepUp(study), study.path.rail_node or ""
-    once, twice = kept.at(1.0), kept.at(2.0)
-    assert sum(twice.flow(p.id) for p in study.path.pumps) == pytest.approx(2 * sum(once.flow(p.id) for p in study.path.pumps), rel=1e-3)
-    assert once.pressure(node) > twice.pressure(node) > 0.5 * once.pressure(node)  # type: ignore[operator]
 
 
 def test_what_is_left_when_a_pump_stops_by_solving_around_it() -> None:

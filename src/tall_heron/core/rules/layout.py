@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.circuit import Element, Pipe
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import downstream, reach, upstream, ways
@@ -17,21 +18,9 @@ from tall_heron.core.study.study import Study
 HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical good practice that never bound experimental home-builts"
 
 
-def airspaces(study: Study) -> list[Element]:
-    """The tanks that need a vent of their own: both halves of a saddle tank share their air, and a pot's overflow lets its air out."""
-    out, shared = [], set[str]()
-    filled = {pot.id for _, pot in _fills(study)} if elements(study, "overflow") else set()
-    for tank in elements(study, "tank"):
-        air = tank.properties.family
-        if tank.id not in filled and not (air and air in shared):
-            out.append(tank)
-        shared |= {air} if air else set()
-    return out
-
-
 def no_vent(study: Study) -> Iterator[Finding]:
     """A tank must breathe, each of its own airspace."""
-    tanks, vents = airspaces(study), elements(study, "vent")
+    tanks, vents = airspaces(study.build.circuit.elements), elements(study, "vent")
     if len(vents) < len(tanks):
         lacking = [t.id for t in tanks[len(vents) :]]
         why = "The pump draws the tank empty of air until it starves or the tank folds; hot fuel swells it."

@@ -16,8 +16,9 @@ from tall_heron.core.editing.fields import fit
 from tall_heron.core.rules import RULES, check
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.shelf import ShelfPart
+from tall_heron.core.sizing.ceiling import CLOSE
 from tall_heron.core.sizing.groups import By, Group, make_groups, most_generous
-from tall_heron.core.sizing.limits import make_limits
+from tall_heron.core.sizing.limits import whole_limit
 from tall_heron.core.study.study import Study, make_study
 
 SIZED = {
@@ -245,14 +246,12 @@ class _Search:
 
 
 def judge(study: Study) -> list[Finding]:
-    """The Stops and Checks of the rules that sizes decide, and every part that the ladder has under the power asked."""
+    """The Stops and Checks of the rules that sizes decide, and the whole circuit's ceiling where it is under the power asked."""
     found = [f for rule in LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in AGAINST]
-    asked = study.brief.power
-    for limit in make_limits(study) if all(f.level != "Stop" for f in found) else ():
-        if limit.ceiling is not None and limit.ceiling < asked and limit.kind not in ("pumps", "injectors", "needles"):
-            figures = {"feeds": Figure(limit.ceiling, "power")}
-            title = f"{' '.join(limit.parts)} alone feed no more than {{feeds}}"
-            found.append(Finding("Check", limit.parts[0], title, "", "", figures, rule=f"ladder, {limit.title}"))
+    whole = whole_limit(study) if all(f.level != "Stop" for f in found) else None
+    if whole is not None and whole.ceiling is not None and whole.ceiling < study.brief.power * (1 - 2 * CLOSE):
+        figures = {"feeds": Figure(whole.ceiling, "power")}
+        found.append(Finding("Check", whole.parts[0] if whole.parts else "", "The whole circuit feeds no more than {feeds}", whole.why.steps[0], "", figures, rule="ladder"))
     return found
 
 

@@ -11,7 +11,7 @@ from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.rules import check
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.totals import Totals, make_totals
-from tall_heron.core.sizing.limits import Limit, make_limits
+from tall_heron.core.sizing.limits import Limit, whole_limit
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study
 from tall_heron.core.study.tank_heat import TankHeat, pump_current, tank_heat
@@ -51,8 +51,8 @@ class Candidate:
 
     @cached_property
     def first(self) -> Limit | None:
-        """What runs out first."""
-        return next(iter(make_limits(self.study)), None)
+        """The whole circuit's ceiling, and what ends it."""
+        return whole_limit(self.study)
 
     @cached_property
     def suction(self) -> float | None:

@@ -1,36 +1,41 @@
-"""Part ceilings: the largest power each part alone allows, the other parts as they are with their own limits waived (docs/model.md, Limits).
+"""The ladder (docs/model.md, Ladder): the whole circuit's ceiling, and under it, part by part, its own ceiling and what it costs.
 
-Only the commanded flow is scaled; boost, voltage and parts stay. While the pumps keep up, a part on the way to the rail carries the pumps' whole flow, at any
-power; beyond that, with the pumps' limit waived, it carries its share of what the engine burns.
+A part's own ceiling is the largest power with that part as it is, all other losses and limits waived and the pumps as they are; pumps have nothing in their way. It is
+shown where the part is what ends it. What a part costs is how much the whole circuit's ceiling rises when it takes nothing.
 """
 
 import math
-from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import GRAVITY, HORSEPOWER, LPH
 from tall_heron.core.base.roots import last_below_near
-from tall_heron.core.document.circuit import Element, Injectors
-from tall_heron.core.document.kinds import BURNERS, PIPES
+from tall_heron.core.document.circuit import Element, Injectors, PumpMap, Regulator
+from tall_heron.core.document.path import upstream
 from tall_heron.core.hydraulics.compile import injectors_full_flow
-from tall_heron.core.hydraulics.laws import ChainLaw, Resistance, chain_loss, make_chain
+from tall_heron.core.hydraulics.laws import INFINITE, Law, PumpRise
 from tall_heron.core.hydraulics.results import Solution
-from tall_heron.core.study.demand import allowance, margin
-from tall_heron.core.study.keep_up import KeepUp
-from tall_heron.core.study.study import Study, suction_need, tapped
+from tall_heron.core.physics.fittings import quadratic_coefficient
+from tall_heron.core.sizing.ceiling import CLOSE, LEAST, MOST, Ceiling, Need, make_ceiling, spare_asked, turns_back
+from tall_heron.core.study.demand import allowance
+from tall_heron.core.study.injector_duty import dead_share
+from tall_heron.core.study.study import Study
+from tall_heron.core.study.what_if import Lossless, WhatIf
 
-LEAST, MOST = 1e-6, 10.0  # times the power asked: beyond it a part counts as without limit
-CLOSE, PUMPS_CLOSE = 1e-6, 4e-4  # of the power, to which ceilings are found, and the pumps', which cost a solution a step
 Verdict = Literal["enough", "toss-up", "short"]
+TAKES = ("pipe", "quadratic", "loss", "check", "tee")  # laws of parts that take pressure
+MOST_LOOKED_AT = 30  # parts whose cost is looked for, those that take most
+PLAYS = 1e-3  # of the pumps' own ceiling: a part that lowers it by less is not what ends it
+TOLERANCE = {"filter": "filter_tolerance", "strainer": "filter_tolerance", "hose": "hose_loss_tolerance", "line": "hose_loss_tolerance"}
 
 
 @dataclass(frozen=True)
 class Limit:
-    """One part's ceiling [W], and the band [W] its figures' tolerance leaves; None is no limit up to ten times the power asked, 0.0 is no power at all. `kind` is
-    pumps, gravity, suction, far rail, injectors or needles, or the kind of an element that takes pressure."""
+    """One row: its own `ceiling` [W] with the `band` that the tolerance of its figures leaves (None is no limit up to ten times the power asked, 0.0 is no power at all),
+    and what it `costs` the whole circuit [W] (None for what takes no pressure). `kind` is whole, pumps, gravity, suction, regulator, rating, injectors or needles, or the
+    kind of an element that takes pressure."""
 
     parts: tuple[str, ...]
     kind: str
@@ -39,127 +44,162 @@ class Limit:
     band: tuple[float | None, float | None]
     verdict: Verdict
     why: Why
+    costs: float | None = None
 
 
-Measure = Callable[[float], float]  # times the power asked -> share of what is allowed; 1 is the limit
+def make_limits(study: Study) -> list[Limit]:
+    """The ladder of a study: the whole circuit, then what has a limit of its own, the lowest first, then what only takes pressure, the dearest first, of the MOST_LOOKED_AT
+    that take most; empty where the peak does not solve or nothing is burnt."""
+    return study.answered("ladder", _ladder)
 
 
-def find_ceiling(measure: Measure, allowed: float, guess: float = 1.0) -> float | None:
-    """The largest multiple of the power asked at which a rising measure stays within what is allowed; None beyond MOST, 0.0 where it never does."""
-    found = last_below_near(lambda times: measure(times) - allowed, guess, LEAST, MOST, CLOSE)
-    return None if math.isinf(found) else found
+def whole_limit(study: Study) -> Limit | None:
+    """The top row alone; None where the peak does not solve or nothing is burnt."""
+    return study.answered("whole", lambda s: _whole(s)[0] if _can(s) else None)
 
 
-def make_limits(study: Study, only: str | None = None) -> list[Limit]:
-    """The ladder of a study, the lowest ceiling first, or just the row of one part; empty where the peak does not solve or nothing is burnt."""
-    peak = study.peak
-    if not peak.solution.converged or peak.case.demand <= 0 or study.pumps_deliver(peak) <= 0:
-        return []
-    kind = next((e.kind for e in study.build.circuit.elements if e.id == only), "")
-    gravity = not study.path.pumps
-    laws, keep_up = _laws(study), KeepUp(study)
-    flows = _flows(study, keep_up)
-    rows = [] if only and kind != "pump" else [_gravity(study) if gravity else _pumps(study)]
-    more = (
-        *_suction(study, laws, flows, only),
-        *_losses(study, laws, flows, only),
-        *_far_rails(study, laws, flows, only),
-        *_injectors(study),
-    )
-    rows += [x for x in more if only is None or only in x.parts]
-    return sorted(rows, key=lambda x: (x.ceiling is None, x.ceiling or 0.0))
+def whole_times(study: Study) -> float:
+    """The whole circuit's ceiling as a multiple of the power asked; infinite where there is none up to MOST, 0.0 where it holds at no power or does not solve."""
+    return _whole(study)[1] if _can(study) else 0.0
 
 
-def _limit(study: Study, parts: tuple[str, ...], kind: str, title: str, measure: Measure, tolerance: float, steps: list[str], source: str) -> Limit:
+def what_ends(study: Study) -> str:
+    """Which requirement ends the whole circuit: margin, rail, duty or suction; empty where it does not solve."""
+    return _whole(study)[2].what if _can(study) else ""
+
+
+def gained(study: Study, other: Study) -> float | None:
+    """How much more power the circuit of another study like one's own feeds [W]; None where either knows no end."""
+    a = whole_times(study)
+    other.answers.setdefault("near", min(a, MOST))
+    b = whole_times(other)
+    return None if math.isinf(a) or math.isinf(b) else b * other.brief.power - a * study.brief.power
+
+
+def _can(study: Study) -> bool:
+    return study.peak.solution.converged and study.peak.case.demand > 0 and study.pumps_deliver(study.peak) > 0
+
+
+def _ceiling(study: Study) -> Ceiling:
+    return study.answered("ceiling", make_ceiling)
+
+
+def _whole(study: Study) -> tuple[Limit, float, Need]:
+    return study.answered("whole row", _made_whole)
+
+
+def _made_whole(study: Study) -> tuple[Limit, float, Need]:
+    ceiling, as_it_is = _ceiling(study), study.what_if.unlimited
+    near = study.answers.get("near")  # the ceiling of a circuit like this one
+    if near is None:
+        near = study.capacity(study.peak) / study.peak.case.demand / (1 + spare_asked(study, "peak")) if turns_back(study) else 1.0
+    times = ceiling.of(as_it_is, min(max(near, 0.05), MOST))
+    need = ceiling.binding(as_it_is, times)
+    at = need.case.case.title.lower()
+    spare = spare_asked(study, need.case.case.key)
+    words = {
+        "margin": f"at {at} {_and(need.parts)} give the burn and {100 * spare:g} % more, and nothing beyond" if spare else f"at {at} {_and(need.parts)} give just the burn",
+        "rail": f"at {at} the rail is low by what is a Check, {100 * allowance(study.brief, 'rail_error_check'):g} %" + (f", with the burn times {1 + spare:g}" if need.times > 1 else ""),
+        "duty": f"{_and(need.parts)} stand at their duty limit at peak",
+        "suction": f"at {at} the inlet of {_and(need.parts)} is no further above boiling than it needs",
+    }[need.what]
+    if times == 0.0:
+        words = {
+            "margin": f"at {at} {_and(need.parts)} give nothing at the pressure asked",
+            "rail": f"at {at} the rail is low by more than a Check, {100 * allowance(study.brief, 'rail_error_check'):g} %, at any power",
+            "duty": f"{_and(need.parts)} cannot dose any power",
+            "suction": f"at {at} the inlet of {_and(need.parts)} is nearer boiling than it bears, at any power",
+        }[need.what]
+        others = ceiling.of(as_it_is, 1.0, tuple(n for n in ceiling.needs if n.what != need.what))
+        if others:
+            words += f"; all else holds up to {_power(min(others, MOST) * study.brief.power)}"
+    tolerance = house_figure({"duty": "injector_tolerance", "margin": "pump_tolerance", "rail": "pump_tolerance", "suction": "hose_loss_tolerance"}[need.what])
+    row = _row(study, need.parts, "whole", "whole circuit", times, tolerance, [f"ends where {words}" if times and math.isfinite(times) else words], "Every requirement of the brief, solved.")
+    return row, times, need
+
+
+def _and(parts: tuple[str, ...]) -> str:
+    return " and ".join(parts) or "the fuel that falls"
+
+
+def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: float, tolerance: float, steps: list[str], source: str, costs: float | None = None) -> Limit:
+    """A row whose ceiling is a multiple of the power asked, and whose band goes with the tolerance of its figures."""
     asked = study.brief.power
-    at_one = find_ceiling(measure, 1.0)
-    near = at_one or 1.0  # losses go as the square of flow, near enough for a guess
-    found = [find_ceiling(measure, 1 - tolerance, near * (1 - tolerance / 2)), at_one, find_ceiling(measure, 1 + tolerance, near * (1 + tolerance / 2))]
-    low, ceiling, high = (None if x is None else x * asked for x in found)
+    ceiling = None if math.isinf(times) else times * asked
+    band = (None, None) if ceiling is None else (ceiling * (1 - tolerance), ceiling * (1 + tolerance))
+    low, high = band
     verdict: Verdict = "enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up"
     if ceiling == 0.0:
-        return Limit(parts, kind, title, 0.0, (low, high), "short", Why((*steps, "holds at no power"), source))
-    end = "no limit up to ten times the power asked" if ceiling is None else f"holds up to {_power(ceiling)}"
-    band = f"figures good to ±{100 * tolerance:g} %: " + ("no limit either way" if low is None else f"{_power(low)} to {_band(high)}")
-    return Limit(parts, kind, title, ceiling, (low, high), verdict, Why((*steps, end, band), source))
-
-
-def _band(power: float | None) -> str:
-    return "no limit" if power is None else _power(power)
+        end = "holds at no power"
+    else:
+        end = "no limit up to ten times the power asked" if ceiling is None else f"holds up to {_power(ceiling)}"
+    told = [*steps, end]
+    if ceiling and low is not None and high is not None:
+        told.append(f"figures good to ±{100 * tolerance:g} %: {_power(low)} to {_power(high)}")
+    return Limit(parts, kind, title, ceiling, band, verdict, Why(tuple(told), source), costs)
 
 
 def _power(power: float) -> str:
     return f"{figure(power / HORSEPOWER)} hp = {figure(power / 1000)} kW"
 
 
-def _pumps(study: Study) -> Limit:
-    """Pumps deliver the burn and the margin at peak, and the burn at low voltage."""
-    ids = tuple(e.id for e in study.path.pumps)
-    wanted = margin(study.brief)[0]
-    tolerance = _tolerance(study.path.pumps[0], "pump_tolerance")
-    if not study.turns_back or study.brief.carburetted:
-        return _pumps_alone(study, ids, wanted, tolerance)
-
-    def over(case_key: str, spare: float) -> Measure:
-        case, unlimited = study.cases[case_key], study.what_if.unlimited
-        known: dict[float, float] = {}
-
-        def measure(times: float) -> float:
-            if times not in known:
-                solution = unlimited.at(case.point, case.demand * times)
-                deliver = sum(solution.flow(i) for i in ids) - tapped(study.build.circuit, solution)
-                known[times] = case.demand * times * (1 + spare) / deliver if deliver > 0 else 1e9
-            return known[times]
-
-        return measure
-
-    peak, low = over("peak", wanted), over("low voltage", 0.0)
-    at_peak, at_low = (last_below_near(lambda t, m=m: m(t) - 1, 1 / m(1.0), LEAST, MOST, PUMPS_CLOSE) for m in (peak, low))  # type: ignore[misc]
-    binding, name = (peak, "peak") if at_peak <= at_low else (low, "low voltage")
-    times = min(at_peak, at_low, MOST)
-    if times <= 0:
-        steps = [f"at {name} the pumps cannot reach the rail pressure asked, at any power"]
-        return _limit(study, ids, "pumps", "pumps", lambda t: 1e9, tolerance, steps, "Pump maps.")
-    case = study.cases[name]
-    deliver = case.demand * times * (1 + (wanted if name == "peak" else 0.0)) / binding(times)
-    need = f"× {1 + wanted:g} for the margin" if name == "peak" else "and no margin"
-    steps = [f"at {name}: pumps give {figure(deliver / LPH)} L/h; asked is the burn {need}"]
-    # Near the ceiling pump flow hardly moves, so the measure is all but proportional to power.
-    return _limit(study, ids, "pumps", "pumps", lambda t: t / times, tolerance, steps, "Pump maps; margin of the brief.")
+def _ladder(study: Study) -> list[Limit]:
+    if not _can(study):
+        return []
+    whole, times, _ = _whole(study)
+    takers = [e for e in study.build.circuit.elements if e.figures.law in TAKES and e.ports]
+    bare = study.what_if.unlimited.changed(*(Lossless(e.id) for e in takers))
+    delivery = tuple(n for n in _ceiling(study).needs if n.what in ("margin", "rail"))
+    pumps = _ceiling(study).of(bare, min(max(times, 0.05), MOST), delivery)
+    own = [*_pumps(study, pumps), *_suction(study), *_regulators(study), *_ratings(study), *_injectors(study)]
+    own.sort(key=lambda x: (x.ceiling is None, x.ceiling or 0.0))
+    costs = [row for e in _looked_at(study, takers) if (row := _taker(study, e, bare, times, pumps, delivery)) is not None]
+    costs.sort(key=lambda x: -(x.costs or 0.0))
+    return [whole, *_with_twins(own, study), *_with_twins(costs, study)]
 
 
-def _pumps_alone(study: Study, ids: tuple[str, ...], wanted: float, tolerance: float) -> Limit:
-    """Pumps that nothing turns back: the largest burn they feed with the margin at peak, and without at low voltage."""
-    found = []
-    for key, spare in (("peak", wanted), ("low voltage", 0.0)):
-        solved = study.solved.get(key)
-        if solved is not None:
-            found.append((study.capacity(solved) / (1 + spare) / solved.case.demand, key, study.capacity(solved), spare))
-    times, key, capacity, spare = min(found)
-    need = f"÷ {1 + spare:g} for the margin" if spare else "and no margin"
-    steps = [f"at {key}: pumps can feed {figure(capacity / LPH)} L/h before the pressure is off, {need}"]
-    measure: Measure = (lambda t: t / times) if times > 0 else (lambda t: 1e9)
-    return _limit(study, ids, "pumps", "pumps", measure, tolerance, steps, "Pump maps; margin of the brief.")
+def _looked_at(study: Study, takers: list[Element]) -> list[Element]:
+    """The parts that take most by friction at peak, MOST_LOOKED_AT of them: each costs two searches."""
+    solution = study.peak.solution
+
+    def takes(element: Element) -> float:
+        link = solution.link(element.id)
+        if link is None or link.loss is None:
+            return 0.0
+        return abs(link.loss - solution.density * GRAVITY * (study.height(link.end) - study.height(link.start)))
+
+    return sorted(takers, key=takes, reverse=True)[:MOST_LOOKED_AT]
 
 
-def _gravity(study: Study) -> Limit:
-    """Fuel that falls: the largest burn it feeds with the margin that gravity asks for."""
-    spare = margin(study.brief, gravity=True)[0]
-    capacity = study.capacity(study.peak)
-    times = capacity / (1 + spare) / study.peak.case.demand
-    steps = [f"falls {figure(capacity / LPH)} L/h before the bowl lacks pressure, ÷ {1 + spare:g} for the margin"]
-    measure: Measure = (lambda t: t / times) if times > 0 else (lambda t: 1e9)
-    parts = tuple(e.id for c in study.path.columns[1 : study.path.turn] for e in c.elements)
-    return _limit(
-        study,
-        parts,
-        "gravity",
-        "gravity feed",
-        measure,
-        house_figure("hose_loss_tolerance"),
-        steps,
-        "Height of the tank's outlet with the level of the case; margin of the brief.",
-    )
+def _with_twins(rows: list[Limit], study: Study) -> list[Limit]:
+    """Rows of like parts with like figures as one: what is said holds for each of them."""
+    close, out = 2 * CLOSE * study.brief.power, list[Limit]()
+
+    def like(a: Limit, b: Limit) -> bool:
+        pairs = ((a.ceiling, b.ceiling), (a.costs, b.costs))
+        same = all((x is None) == (y is None) and abs((x or 0.0) - (y or 0.0)) <= close for x, y in pairs)
+        return same and (a.kind, a.title, len(a.parts)) == (b.kind, b.title, 1) and a.kind not in ("suction", "rating")
+
+    for row in rows:
+        twin = next((i for i, x in enumerate(out) if like(replace(x, parts=x.parts[:1]), row)), None)
+        if twin is None:
+            out.append(row)
+        else:
+            out[twin] = replace(out[twin], parts=tuple(sorted((*out[twin].parts, *row.parts), key=lambda x: (len(x), x))))
+    return out
+
+
+def _pumps(study: Study, times: float) -> list[Limit]:
+    """Pumps with nothing in their way; where none is, the height that fuel falls from."""
+    pumps = study.fed.pumps
+    if not pumps:
+        tanks = tuple(t.id for t in study.fed.tanks)
+        steps = ["with nothing in its way, the fuel falls so much, less the margin"]
+        return [_row(study, tanks, "gravity", "gravity feed", times, 0.0, steps, "Height of the fuel over the bowl.")]
+    steps = ["with nothing in their way" if len(pumps) > 1 else "with nothing in its way"]
+    if times == 0.0:
+        steps = ["the pressure asked is more than they make, at any power" if len(pumps) > 1 else "the pressure asked is more than it makes, at any power"]
+    return [_row(study, tuple(p.id for p in pumps), "pumps", "pumps" if len(pumps) > 1 else "pump", times, _tolerance(pumps[0], "pump_tolerance"), steps, "Pump maps; margin of the brief.")]
 
 
 def _tolerance(element: Element, usual: str) -> float:
@@ -168,173 +208,140 @@ def _tolerance(element: Element, usual: str) -> float:
     return own if own is not None else house_figure(usual)
 
 
-@dataclass(frozen=True)
-class Flows:
-    """What each part carries at a multiple of the power: while the pumps keep up as solved, beyond that just the burn. Parts that carry the pumps' whole
-    flow, or one pump's share of it, need no further solving; those where it parts do."""
-
-    study: Study
-    keep_up: KeepUp
-    plain: frozenset[str]
-
-    def of(self, element_id: str) -> Callable[[float], float]:
-        """Flow of a part [m3/s] over multiples of the power asked."""
-        if element_id not in self.plain:
-            return lambda times: _most_flow(self.keep_up.at(times), element_id)
-        peak = self.study.peak
-        flow = _most_flow(peak.solution, element_id)
-        share, least = flow / self.study.pumps_deliver(peak), flow if self.study.turns_back else 0.0
-        beside = tapped(self.study.build.circuit, peak.solution)
-        return lambda times: max(least, share * (peak.case.demand * times + beside))
-
-
-def _most_flow(solution: Solution, element_id: str) -> float:
-    return max((abs(solution.flow(x.key)) for x in solution.net.geometry.links_of.get(element_id, ())), default=0.0)
+def _taker(study: Study, element: Element, bare: WhatIf, times: float, pumps: float, delivery: tuple[Need, ...]) -> Limit | None:
+    """A part that takes pressure: what the whole circuit gains without that, and what it alone leaves of the pumps' own ceiling. None where nothing flows through it."""
+    if not any(abs(s.solution.flow(x.key)) > 0 for s in study.solved.values() for x in s.solution.net.geometry.links_of.get(element.id, ())):
+        return None
+    ceiling, as_it_is = _ceiling(study), study.what_if.unlimited
+    without = ceiling.of(as_it_is.changed(Lossless(element.id)), min(max(times, LEAST), MOST))
+    costs = None if math.isinf(times) else max(min(without, MOST) - times, 0.0) * study.brief.power
+    alone = ceiling.of(bare.with_loss(element.id), min(max(pumps, LEAST), MOST), delivery)
+    ends = alone < pumps * (1 - PLAYS) and pumps != 0.0
+    tolerance = house_figure(TOLERANCE.get(element.kind, "hose_loss_tolerance"))
+    step = [f"without what it takes the whole circuit feeds {_power(min(without, MOST) * study.brief.power)}"] if costs is not None else []
+    row = _row(study, (element.id,), element.kind, element.title or element.kind, alone if ends else math.inf, 0.0, step, "Solved with this part alone in the pumps' way.", costs)
+    if not ends:
+        return row
+    # Its tolerance is that of what it takes: of the way from the pumps' own ceiling down to its own; where fuel falls, of a loss that goes as the square.
+    low, high = (max(alone / (1 + side * tolerance) ** 0.5 if math.isinf(pumps) else pumps - (pumps - alone) * (1 + side * tolerance), 0.0) * study.brief.power for side in (1, -1))
+    asked = study.brief.power
+    verdict: Verdict = "enough" if low >= asked else "short" if high < asked else "toss-up"
+    return Limit(row.parts, row.kind, row.title, row.ceiling, (low, high), verdict, row.why, costs)
 
 
-def _flows(study: Study, keep_up: KeepUp) -> Flows:
-    columns, whole = study.path.columns, study.pumps_deliver(study.peak)
-    plain = {e.id for c in columns[: study.path.suction] for e in c.elements}
-    joined = False
-    for column in study.path.delivery:
-        if len(column.elements) == 1 and abs(_most_flow(study.peak.solution, column.elements[0].id) - whole) < 1e-6 * whole:
-            joined = True
-            plain.add(column.elements[0].id)
-        elif column.elements[0].kind == "merge" or not joined:
-            plain |= {e.id for e in column.elements}
-    return Flows(study, keep_up, frozenset(plain))
-
-
-def _laws(study: Study) -> dict[str, ChainLaw]:
-    """The compiled law of each resisting part at peak."""
-    return {k.element: make_chain([k.law]) for k in study.peak.solution.net.links if isinstance(k.law, Resistance)}
-
-
-def _loss_at(law: ChainLaw, flow: float) -> float:
-    return chain_loss(law, flow)[0] + law.cracking
-
-
-def _losses(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | None) -> list[Limit]:
-    """Filters, hoses, checks, merges and rails: each may take so much."""
-    base, brief = study.brief.base, study.brief
-    small = (allowance(brief, "check_allowance"), "filter_tolerance")
-    hose = (allowance(brief, "feed_loss_share") * base, "hose_loss_tolerance")
-    allowances = {
-        "filter": (allowance(brief, "filter_allowance"), "filter_tolerance"),
-        "rail": (house_figure("rail_difference_share") * base, "filter_tolerance"),
-        **dict.fromkeys(("check", "merge", "split", "tee", "damper", "sensor", "fitting", "valve"), small),
-        **dict.fromkeys(PIPES, hose),
-    }
+def _suction(study: Study) -> list[Limit]:
+    """What the suction side of each pump passes before its inlet is no further above boiling than it needs, as the power of an engine whose pumps move so much."""
     rows = []
-    for column in study.path.delivery:
-        ids = tuple(e.id for e in column.elements)
-        if any(e.id not in laws for e in column.elements):
+    seen: set[str] = set()
+    needs = [n for n in _ceiling(study).needs if n.what == "suction" and n.case.case.key == "peak"]
+    peak = study.peak
+    back = turns_back(study)
+    for need in needs:
+        pump = study.build.circuit.element(need.parts[0])
+        assert pump is not None
+        if pump.ports["start"] in seen or not peak.solution.flow(pump.id):
             continue
-        if not study.path.pumps or column.elements[0].kind not in allowances or (only and only not in ids):
-            continue
-        element = max(column.elements, key=lambda e: _loss_at(laws[e.id], flows.of(e.id)(1.0)))
-        ids = (element.id, *(i for i in ids if i != element.id))
-        allowed, tolerance = allowances[element.kind]
-        law, flow = laws[element.id], flows.of(element.id)
+        seen.add(pump.ports["start"])
 
-        def measure(times: float, law: ChainLaw = law, flow: Callable[[float], float] = flow, allowed: float = allowed) -> float:
-            return _loss_at(law, flow(times)) / allowed
+        def strain(times: float, need: Need = need) -> float:
+            solution = _at_flow(study, times)
+            return need.strain(solution, 0.0) if solution.converged else math.inf
 
-        steps = [
-            f"takes {figure(_loss_at(law, flow(1.0)) / 1000)} kPa of {figure(allowed / 1000)} kPa allowed at {figure(flow(1.0) / LPH)} L/h"
-        ]
-        rows.append(
-            _limit(
-                study,
-                ids,
-                element.kind,
-                element.title or element.kind,
-                measure,
-                _tolerance(element, tolerance),
-                steps,
-                "Allowance: house rule.",
-            )
-        )
+        found = last_below_near(strain, 1.0, LEAST, MOST, 1e-4)
+        flow = study.capacity(peak) if back else peak.case.demand
+        times = found * flow / peak.case.demand / (1 + spare_asked(study, "peak") if back else 1.0)
+        before = [e.id for e in upstream(study.build.circuit, pump) if e.kind != "tank"]
+        most = sorted(before, key=lambda x: -abs(getattr(peak.solution.link(x), "loss", 0.0) or 0.0))
+        steps = [f"its suction side passes {figure(min(found, MOST) * peak.solution.flow(pump.id) / LPH)} L/h before {pump.id}'s inlet is no further above boiling than it needs"]
+        if back:
+            steps.append("an engine whose pumps move so much, with the margin")
+        rows.append(_row(study, (most[0] if most else pump.id, pump.id), "suction", f"suction of {pump.id}", times if found else 0.0, house_figure("hose_loss_tolerance"), steps, "House rule S-01."))
     return rows
 
 
-def _far_rails(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | None) -> list[Limit]:
-    """A rail that hangs at the end of another: what lies between may take no more than rails may differ."""
-    allowed = house_figure("rail_difference_share") * study.brief.base
-    rows = []
-    for branch in study.path.branches:
-        met = [e for e in branch.elements if e.id in laws]
-        ids = tuple(e.id for e in met)
-        if not branch.burns or not met or (only and only not in ids):
+def _at_flow(study: Study, times: float) -> Solution:
+    """The circuit at peak with every pump at a multiple of its flow."""
+    peak, what_if = study.peak, study.what_if.unlimited
+    laws: dict[str, Law] = {}
+    for link in peak.solution.net.links:
+        if not isinstance(link.law, PumpRise):
             continue
-        through = [(laws[e.id], flows.of(e.id)) for e in met]
+        if study.turns_back:
+            laws[link.key] = replace(link.law, given=peak.solution.flow(link.key) * times)
+        else:
+            wide = max(times, 1.0) * 2  # regulators and floats set what passes, so larger pumps of the same pressure do
+            shares = [replace(s, flow_scale=s.flow_scale / wide) for s in link.law.shares]
+            laws[link.key] = replace(link.law, shares=shares, relief=INFINITE, last_flow=link.law.last_flow * wide)
+    return what_if.at(peak.case.point, peak.case.demand * (min(times, 1.0) if study.turns_back else times), laws)
 
-        def measure(times: float, through: list[tuple[ChainLaw, Callable[[float], float]]] = through) -> float:
-            return sum(_loss_at(law, flow(times)) for law, flow in through) / allowed
 
-        most = max(met, key=lambda e: _loss_at(laws[e.id], flows.of(e.id)(1.0)))
-        steps = [f"takes {figure(measure(1.0) * allowed / 1000)} kPa of {figure(allowed / 1000)} kPa that rails may differ by"]
-        parts = (most.id, *(i for i in ids if i != most.id))
-        rows.append(_limit(study, parts, "far rail", "far rail", measure, house_figure("hose_loss_tolerance"), steps, "House rule P-07."))
+def _regulators(study: Study) -> list[Limit]:
+    """What a regulator can pass while it holds: one that turns fuel back at idle, one that lets it on at peak; as the power of an engine whose pumps give so much."""
+    rows = []
+    check, idle, peak = allowance(study.brief, "rail_error_check"), study.solved["idle"], study.peak
+    for e in study.build.circuit.of_kind("regulator"):
+        part = e.figures
+        if not isinstance(part, Regulator):
+            continue
+        back = part.holds == "inlet"
+        solved = idle if back else peak
+        asked = study.asked(solved)
+        if not solved.solution.flow(e.id) or (not any(e.id == x.id for x in study.fed.turned_back) and back):
+            continue
+        wide = quadratic_coefficient(part.wide_open_loss_coefficient, part.wide_open_bore_mm / 1000, solved.solution.density)
+        room = check * asked
+        slope = part.slope_kpa_per_lph * 1000 / LPH
+        held = room / slope if slope else math.inf
+        if back:
+            flow = min(held, math.sqrt(asked * (1 + check) / wide))
+            times = flow / peak.case.demand / (1 + spare_asked(study, "peak"))
+            steps = [f"turns back {figure(flow / LPH)} L/h at idle before the rail stands {100 * check:g} % high: what pumps with the margin give such an engine"]
+        else:
+            flow = held
+            times = flow / max(peak.solution.flow(e.id), 1e-12)
+            steps = [f"passes {figure(flow / LPH)} L/h before its slope lets the pressure down by {100 * check:g} %"] if math.isfinite(flow) else ["holds without slope"]
+        title, times = "turns back" if back else "regulator", times if times <= MOST else math.inf
+        rows.append(_row(study, (e.id,), "regulator", title, times, house_figure("filter_tolerance"), steps, "Slope and seat of the part."))
     return rows
 
 
-def _suction(study: Study, laws: dict[str, ChainLaw], flows: Flows, only: str | None) -> list[Limit]:
-    """The suction side keeps the pump's inlet at least the pump's need above boiling."""
-    if not study.path.pumps:
-        return []
-    pump = study.path.pumps[0]
-    before = [c.elements[0] for c in study.path.columns[1 : study.path.suction - 1] if c.elements[0].id in laws]
-    case, density = study.peak.case, study.peak.solution.density
-    first = study.path.columns[0]
-    tank = study.peak.solution.nodes.get(first.end)
-    if not before or tank is None or (only is not None and all(only != e.id for e in before)):
-        return []
-    need = suction_need(pump)
-    drop = density * GRAVITY * (study.height(first.end) - study.height(pump.ports["start"]))
-    room = tank + drop + case.point.atmosphere - study.vapour_pressure - need
-    met = [(laws[e.id], flows.of(e.id)) for e in before]
+def _ratings(study: Study) -> list[Limit]:
+    """The pressure a pump is rated for against what it works against, at the flow of its own ceiling: a row only where that is where it ends."""
+    rows = []
+    for e in study.build.circuit.of_kind("pump"):
+        rated, link = e.properties.rated_kpa, study.peak.solution.links.get(e.id)
+        if rated is None or link is None or not link.loss or not isinstance(e.figures, PumpMap) or not link.flow:
+            continue
 
-    def measure(times: float) -> float:
-        losses = sum(_loss_at(law, flow(times)) for law, flow in met)
-        return losses / room if room > 0 else 1e9
+        def strain(times: float, name: str = e.id, rated: float = rated) -> float:
+            solution = _at_flow(study, times)
+            found = solution.links.get(name) if solution.converged else None
+            return math.inf if found is None or found.loss is None else -found.loss / (rated * 1000) - 1
 
-    most = max(before, key=lambda e: _loss_at(laws[e.id], flows.of(e.id)(1.0)))
-    steps = [
-        f"takes {figure(measure(1.0) * max(room, 0.0) / 1000)} kPa of {figure(room / 1000)} kPa left above boiling and the pump's need of {figure(need / 1000)} kPa"
-    ]
-    parts = tuple(e.id for e in before)
-    return [
-        _limit(
-            study,
-            (most.id, *(p for p in parts if p != most.id)),
-            "suction",
-            "suction",
-            measure,
-            house_figure("hose_loss_tolerance"),
-            steps,
-            "House rule S-01.",
-        )
-    ]
+        if strain(1.0) <= -0.25 or strain(LEAST) > 0:
+            continue  # far from it, or over it whatever is burnt: that is rule P-10's
+        found = last_below_near(strain, 1.0, LEAST, MOST, 1e-3)
+        if 0 < found <= MOST:
+            times = found * study.capacity(study.peak) / study.peak.case.demand / (1 + spare_asked(study, "peak"))
+            steps = [f"at {figure(found * link.flow / LPH)} L/h the lines behind it ask the {figure(rated)} kPa it is rated for"]
+            rows.append(_row(study, (e.id,), "rating", "rated pressure", times, house_figure("hose_loss_tolerance"), steps, "Maker's rating."))
+    return rows
 
 
 def _injectors(study: Study) -> list[Limit]:
-    """Injectors stay within their duty limit."""
-    rows = []
-    peak = study.peak
-    for element in study.build.circuit.of_kind(*BURNERS):
+    """Injectors and needles at the pressure asked, up to their duty limit."""
+    rows, peak = [], study.peak
+    for element in study.fed.burners:
         part = element.figures
         if not isinstance(part, Injectors) or part.rated_lph is None:
             continue
-        dp = study.brief.base_kpa
-        full = injectors_full_flow(part, dp * 1000, peak.solution.density)
-        duty = study.wanted(peak, part) / full
-
-        def measure(times: float, duty: float = duty, most: float = part.duty_limit) -> float:
-            return duty * times / most
-
-        steps = [f"duty {figure(100 * duty, 2)} % of {100 * part.duty_limit:g} % allowed, at {figure(dp)} kPa across them"]
+        across = study.brief.base_kpa
+        full = injectors_full_flow(part, across * 1000, peak.solution.density)
+        flowing, opening = study.wanted(peak, part) / full, dead_share(study, peak, element)
+        times = max(part.duty_limit - opening, 0.0) / flowing
         title = "needles" if element.kind == "carburettor" else "injectors"
-        tolerance = _tolerance(element, "injector_tolerance")
-        rows.append(_limit(study, (element.id,), title, title, measure, tolerance, steps, "Duty limit: common practice."))
+        opens = f" and opening {figure(100 * opening)} %" if opening else ""
+        steps = [f"flowing {figure(100 * flowing)} % of the time{opens}, {100 * part.duty_limit:g} % allowed, at {figure(across)} kPa across them"]
+        times = times if times <= MOST else math.inf
+        rows.append(_row(study, (element.id,), title, title, times, _tolerance(element, "injector_tolerance"), steps, "Duty limit: common practice."))
     return rows

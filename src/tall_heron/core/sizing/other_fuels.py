@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.document.build import OWN, Build
 from tall_heron.core.shelf.suits import made_for
-from tall_heron.core.sizing.limits import Limit, make_limits
+from tall_heron.core.sizing.limits import Limit, whole_limit
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.what_if import WhatIf
 
@@ -14,7 +14,7 @@ FUELS = ("E0", "E10", "E30", "E50", "E70", "E85", "E100", "methanol", "100LL")
 
 @dataclass(frozen=True)
 class OnFuel:
-    """One fuel: its `burn` at the power asked [m3/s], the first limit of the parts (None where the circuit does not solve), whether every part is made
+    """One fuel: its `burn` at the power asked [m3/s], the whole circuit's ceiling (None where the circuit does not solve), whether every part is made
     for it, and the cost of an hour at full power where its price is known."""
 
     fuel: str
@@ -39,8 +39,8 @@ def make_fuel_rows(build: Build, what_if: WhatIf | None = None) -> list[OnFuel]:
     rows = []
     for name in fuel_names(build):
         there = build.model_copy(update={"brief": build.brief.model_copy(update={"fuel": name})})
-        study = make_study(there, ("peak",), what_if=what_if)
-        rows.append(OnFuel(study.burn.fuel.name, study.burn.volume_flow, next(iter(make_limits(study)), None), _unsuited(study), None, None))
+        study = make_study(there, ("peak", "low voltage", "idle"), what_if=what_if)
+        rows.append(OnFuel(study.burn.fuel.name, study.burn.volume_flow, whole_limit(study), _unsuited(study), None, None))
     return priced(rows, build)
 
 

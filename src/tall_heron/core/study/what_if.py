@@ -8,12 +8,13 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.document.circuit import Circuit, Element, Injectors
 from tall_heron.core.document.point import Point
-from tall_heron.core.hydraulics.laws import SLOPE_FLOOR, Law, Resistance
+from tall_heron.core.hydraulics.laws import Law, Resistance
 from tall_heron.core.hydraulics.network import CompiledCircuit, Laws, compile_circuit
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.hydraulics.speed_control import turned_down
 
+NEXT_TO_NOTHING = 3e4  # Pa s/m3, what a lossless part takes: 3 Pa at 400 L/h; with nothing at all tanks of unlike height would pour into each other without end
 WIDER = 20  # times: needles that are never the limit
 MANY = 60  # points from which one numpy batch beats solving one by one
 KEPT = 8  # solutions remembered of each point
@@ -98,6 +99,11 @@ class WhatIf:
                 compiled = compiled.with_elements([e.model_copy(update={"figures": widened(part)}) for e, part in burners])
         return WhatIf(compiled, off, stuck, laws, self)
 
+    def with_loss(self, element_id: str) -> "WhatIf":
+        """The same with one part that was made lossless taking what it takes again."""
+        own = {x.key for x in self.compiled.geometry.links_of.get(element_id, ())}
+        return WhatIf(self.compiled, self.off, self.stuck, {key: law for key, law in self.laws.items() if key not in own}, self)
+
     def at(self, point: Point, demand: float | None = None, laws: Laws | None = None) -> Solution:
         """The solution at a point and a burn [m3/s], from the nearest that is known; with `laws` in place of those of their links."""
         moment = self._moment(point)
@@ -134,7 +140,7 @@ class WhatIf:
 
 def _without_loss(compiled: CompiledCircuit, part: str) -> dict[str, Law]:
     links = [x for x in compiled.geometry.links if x.element == part and x.follows == "fluid"]
-    return {x.key: Resistance(SLOPE_FLOOR, one_way=x.one_way) for x in links}
+    return {x.key: Resistance(NEXT_TO_NOTHING, one_way=x.one_way) for x in links}
 
 
 def widened(part: Injectors) -> Injectors:

@@ -39,7 +39,6 @@ PAGES = {
         | FIGURES
         | {"case": "stations/circuit/case.jinja"}
         | DRAWING
-        | {"ladder": "stations/circuit/ladder.jinja"}
         | FINDINGS
         | {"card": "stations/circuit/card.jinja"},
     ),

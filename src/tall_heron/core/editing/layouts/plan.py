@@ -2,6 +2,7 @@
 
 from typing import Any, Literal
 
+from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Node, Pipe, Regulator, TankLevel
 from tall_heron.core.editing.layouts.picks import HosePick, Picks
@@ -17,6 +18,10 @@ class Plan:
         self.brief, self.picks = brief, picks
         self.heights: dict[str, float] = {}
         self.elements: list[Element] = []
+
+    def airspaces(self) -> list[Element]:
+        """The tanks that need a vent of their own."""
+        return airspaces(self.elements)
 
     def place(self, name: str, mm: float = 0.0) -> str:
         """A place by its name; its height is said once."""

@@ -105,12 +105,13 @@ def home(plan: Plan, start: str, tank: str = "pot") -> None:
 
 
 def around(plan: Plan, gauge_at: str, reference: bool) -> None:
-    """Gauge, vent and roll-over valve, and the reference line of a regulator that has a port for one."""
+    """Gauge, a vent for each airspace with its roll-over valve on the road, and the reference line of a regulator that has a port for one."""
     picks = plan.picks
     if picks.gauge is not None:
         plan.fit(picks.gauge, "T1", "gauge", {"start": gauge_at}, runs="at the rail" if "rail" in gauge_at else "at the regulator")
-    plan.air(picks.vent, "H5", "vent")
-    if plan.brief.use != "flight":
-        plan.fit("vent-rollover-8", "N2", "vent_valve", {}, role="vent")
+    for i, _ in enumerate(plan.airspaces()):
+        plan.air(picks.vent, "H5" if i == 0 else f"H{50 + i}", "vent")
+        if plan.brief.use != "flight":
+            plan.fit("vent-rollover-8", "N2" if i == 0 else f"N{20 + i}", "vent_valve", {}, role="vent")
     if reference:
         plan.air(picks.reference, "H6", "reference")

@@ -33,7 +33,7 @@ def the_case(made: Design, key: str) -> Solved:
 def the_part(made: Design, wanted: str) -> Element | None:
     """The part asked for; otherwise the one that the worst finding of the circuit names, the one that runs out first, or the first of all."""
     circuit = made.study.build.circuit
-    named = [f.element_id for f in made.findings if f.station == "circuit"] + [p for limit in made.limits[:1] for p in limit.parts]
+    named = [f.element_id for f in made.findings if f.station == "circuit"] + list(made.whole.parts if made.whole else ())
     for name in (wanted, *named):
         element = circuit.element(name)
         if element is not None:
@@ -111,22 +111,22 @@ def circuit_context(
     now, now_solved = (trial.made, trial.solved) if trial else (made, solved)
     shown = now.study.build.circuit.element(chosen)
     figures = head_figures(now.study, now_solved, now.findings)
-    asked, later = made.study.brief.power, made.study.brief.later_power
     return frame(found, made, "circuit") | {
         "solved": solved,
         "element": shown,
-        "trial": trial,
         "now": now,
         "figures": compared(figures, head_figures(made.study, solved, made.findings)),
         "d": draw_circuit(_along(made.study, walk), solved, now.findings, chosen, trial.solved if trial else None),
         "findings": told(made, trial),
-        "ladder": draw_ladder(now.limits, asked, later or None),
         "why": why_part(now.study, now_solved, shown) if shown else None,
         "throat": narrowest(now.study),
         "dose": next((x for x in doses(now.study, now_solved) if x.element.id == chosen), None),
         "leanest": worst_cylinder(now.study) if shown is not None and shown.kind in ("injectors", "rail") else None,
         "link": now_solved.solution.link(chosen) if shown else None,
-        **(swaps_context(made, chosen, case, wanted) | {"trial": trial} if with_swaps else {"swaps": None, "swapped": shown}),
+        **(swaps_context(made, chosen, case, wanted) if with_swaps else {"swaps": None, "swapped": shown, "own_limits": []}),
+        **(ladder_context(made, chosen, case, wanted) if with_swaps else {}),
+    } | {
+        "trial": trial,
         "inserts": INSERTS,
         "heights": {n.id: n.elevation_mm / 1000 for n in made.study.build.circuit.nodes},
         "walks": _walks(made.study),
@@ -137,10 +137,19 @@ def circuit_context(
 
 
 def swaps_context(made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:
-    """What the table of swaps shows."""
+    """What the table of swaps and the ladder show, of the build or of the one that is tried."""
     solved, element, own = the_case(made, case), the_part(made, part), own_shelf()
     rows = make_swaps(made.study, solved.case.key, element, own) if element else []
     return {"swaps": rows, "swapped": element, "trial": part_to_try(element, wanted, own), "study": made.study, "page": "circuit"}
+
+
+def ladder_context(made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:
+    """What the ladder shows, and what it says of the chosen part, with a swap that is tried."""
+    element = the_part(made, part)
+    trial = the_try(made, element, wanted, case)
+    limits, brief = (trial.made if trial else made).limits, made.study.brief
+    own = [x for x in limits if element is not None and element.id in x.parts and x.kind != "whole"]
+    return {"ladder": draw_ladder(limits, brief.power, brief.later_power or None), "own_limits": own, "solved": the_case(made, case)}
 
 
 def sheet_context(found: Stored, made: Design, case: str) -> dict[str, Any]:

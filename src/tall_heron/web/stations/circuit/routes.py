@@ -8,7 +8,7 @@ from tall_heron.core.hydraulics.epanet import make_inp
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web.stations.answer import answer, pieces_answer
-from tall_heron.web.stations.circuit.context import circuit_context, sheet_context, swaps_context, the_case
+from tall_heron.web.stations.circuit.context import circuit_context, ladder_context, sheet_context, swaps_context, the_case
 
 pages = Blueprint("circuit", __name__)
 
@@ -28,8 +28,14 @@ def page(slug: str) -> str | Response:
 def swaps(slug: str) -> Response:
     """What the shelf has for the chosen part, solved: the page asks for it after its drawing and figures."""
     found = answers.stored(slug)
-    context = swaps_context(answers.designed(found), *(request.args.get(x, "") for x in ("part", "case", "try"))) | {"page": request.args.get("page", "circuit")}
-    return pieces_answer({"swaps": "pieces/swaps.jinja"}, context, {"have": answers.marks()}, head=found.row["head"])
+    made, page = answers.designed(found), request.args.get("page", "circuit")
+    part, case, wanted = (request.args.get(x, "") for x in ("part", "case", "try"))
+    context = swaps_context(made, part, case, wanted) | {"page": page, "slug": slug}
+    pieces = {"swaps": "pieces/swaps.jinja"}
+    if page == "circuit":
+        context |= ladder_context(made, part, case, wanted)
+        pieces |= {"own-limits": "stations/circuit/own_limits.jinja", "ladder": "stations/circuit/ladder.jinja"}
+    return pieces_answer(pieces, context, {"have": answers.marks()}, head=found.row["head"])
 
 
 @pages.get("/builds/<slug>/sheet")

@@ -103,12 +103,12 @@ def compare() -> str:
 
 
 def _first_limit(d: Any) -> str:
-    first = d.limits[0] if d.limits else None
-    return f"{' '.join(first.parts)}, {shown(first.ceiling, 'power')}" if first and first.ceiling is not None else "none found"
+    first = d.whole
+    return f"{shown(first.ceiling, 'power')}, {' '.join(first.parts)}" if first and first.ceiling is not None else "none found"
 
 
 SUMMARY = {
-    "first limit": _first_limit,
+    "the whole circuit feeds": _first_limit,
     "Stops": lambda d: str(sum(f.level == "Stop" for f in d.findings)),
     "Checks": lambda d: str(sum(f.level == "Check" for f in d.findings)),
     "parts": lambda d: str(len(d.study.build.circuit.elements)),

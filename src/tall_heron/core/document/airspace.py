@@ -1,0 +1,32 @@
+"""Which tanks breathe by themselves."""
+
+from collections.abc import Sequence
+
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.path import ways
+
+
+def airspaces(elements: Sequence[Element]) -> list[Element]:
+    """The tanks that need a vent of their own: both halves of a saddle tank share their air, and a pot that something fills lets its air out through its overflow, where there
+    is one."""
+    outlets = {e.ports["outlet"]: e for e in elements if e.kind == "tank"}
+    lifted: set[str] = set()
+    if any(e.kind == "overflow" for e in elements):
+        onward: dict[str, list[str]] = {}
+        for e in elements:
+            for a, b in ways(e):
+                onward.setdefault(a, []).append(b)
+        for pump in (e for e in elements if e.kind == "pump"):
+            here, seen = ways(pump)[0][1], set[str]()
+            while here not in seen and here not in outlets and len(onward.get(here, ())) == 1:
+                seen.add(here)
+                here = onward[here][0]
+            lifted |= {outlets[here].id} if here in outlets else set()
+    out: list[Element] = []
+    shared: set[str] = set()
+    for tank in outlets.values():
+        air = tank.properties.family
+        if tank.id not in lifted and not (air and air in shared):
+            out.append(tank)
+        shared |= {air} if air else set()
+    return out

@@ -1,0 +1,153 @@
+"""The ceiling of a whole circuit: the largest burn at which every requirement of the brief holds at peak and at low voltage (docs/model.md, Ladder).
+
+Only the commanded flow is scaled; boost, voltage and parts stay. An allowance of pressure is a finding, no requirement.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.roots import last_below_near
+from tall_heron.core.document.circuit import Injectors
+from tall_heron.core.document.path import ways
+from tall_heron.core.hydraulics.compile import injectors_full_flow
+from tall_heron.core.hydraulics.results import Solution
+from tall_heron.core.physics.suction import suction_margin
+from tall_heron.core.study.demand import allowance, margin
+from tall_heron.core.study.injector_duty import dead_share
+from tall_heron.core.study.study import Solved, Study, suction_need
+from tall_heron.core.study.what_if import WhatIf
+
+LEAST, MOST = 1e-6, 10.0  # times the power asked: beyond it a part counts as without limit
+CLOSE = 2e-4  # of the power, to which ceilings are found
+FAR = 0.3  # a requirement this far from its end at one ceiling is not looked at for near ones, but once at the end
+Strain = float  # what is used of what is allowed, less one: 0 is the limit, above it the requirement does not hold
+
+
+@dataclass(frozen=True)
+class Need:
+    """One requirement at one case: in a word what it is, the parts it is about, and its strain at a solution of the burn it is asked at."""
+
+    what: str  # margin, rail, duty, suction
+    case: Solved
+    times: float  # of the burn, what it is asked at
+    parts: tuple[str, ...]
+    strain: Callable[[Solution, float], Strain]  # at a solution and the burn commanded there [m3/s]
+
+
+@dataclass
+class Ceiling:
+    """The requirements of a study, and the largest multiple of the power asked at which they hold in a circuit; each burn of each circuit is solved once."""
+
+    study: Study
+    needs: tuple[Need, ...]
+    known: dict[tuple[int, str, float], Solution] = field(default_factory=dict)
+
+    def strains(self, what_if: WhatIf, times: float, needs: tuple[Need, ...]) -> list[Strain]:
+        """The strain of each need at a multiple of the power."""
+        return [self._strain(what_if, times, need) for need in needs]
+
+    def _strain(self, what_if: WhatIf, times: float, need: Need) -> Strain:
+        case = need.case.case
+        burn = case.demand * times * need.times
+        solution = self._solution(what_if, case.key, burn)
+        return need.strain(solution, burn) if solution.converged else math.inf
+
+    def _solution(self, what_if: WhatIf, key: str, burn: float) -> Solution:
+        place = id(what_if), key, burn
+        if place not in self.known:
+            self.known[place] = what_if.at(self.study.cases[key].point, burn)
+        return self.known[place]
+
+    def of(self, what_if: WhatIf, guess: float = 1.0, needs: tuple[Need, ...] | None = None) -> float:
+        """The largest multiple of the power asked at which all needs hold in a circuit: infinite beyond MOST, 0.0 where they never do."""
+        every = self.needs if needs is None else needs
+        if not every:
+            return math.inf
+        near = [n for n, s in zip(every, self.strains(what_if, min(max(guess, LEAST), MOST), every), strict=True) if s > -FAR] or list(every)
+        found = self._root(what_if, guess, tuple(near))
+        if len(near) < len(every) and (math.isinf(found) or max(self.strains(what_if, min(max(found, LEAST), MOST), every)) > CLOSE):
+            found = self._root(what_if, min(found, MOST), every)
+        return found
+
+    def _root(self, what_if: WhatIf, guess: float, needs: tuple[Need, ...]) -> float:
+        return last_below_near(lambda times: max(self.strains(what_if, times, needs)), guess, LEAST, MOST, CLOSE)
+
+    def binding(self, what_if: WhatIf, times: float) -> Need:
+        """The need that ends it at a ceiling."""
+        strains = self.strains(what_if, min(max(times, LEAST), MOST), self.needs)
+        return self.needs[strains.index(max(strains))]
+
+
+def make_ceiling(study: Study) -> Ceiling:
+    """The requirements of a study: pumps give the burn with the brief's margin at peak and without at low voltage, the rail is not low by what the house marks as a
+    Check, injectors and needles keep their duty limit at peak, and every pump's inlet stays above boiling by what it needs."""
+    needs: list[Need] = []
+    for key in ("peak", "low voltage"):
+        solved = study.solved.get(key)
+        if solved is not None:
+            needs += [*_delivery(study, solved), *_suction(study, solved)]
+    return Ceiling(study, (*needs, *_duty(study, study.peak)))
+
+
+def turns_back(study: Study) -> bool:
+    """Whether what the pumps have to spare can be read from what turns back; otherwise the circuit is solved at the burn with its margin on top."""
+    return bool(study.fed.pumps) and study.turns_back and not study.brief.carburetted
+
+
+def spare_asked(study: Study, key: str) -> float:
+    """The spare flow asked over the burn at a case [-]."""
+    return margin(study.brief, gravity=not study.fed.pumps)[0] if key == "peak" else 0.0
+
+
+def _delivery(study: Study, solved: Solved) -> list[Need]:
+    key, pumps = solved.case.key, tuple(p.id for p in study.fed.pumps)
+    check, asked, spare = allowance(study.brief, "rail_error_check"), study.asked(solved), spare_asked(study, solved.case.key)
+
+    def low(solution: Solution, burn: float) -> Strain:
+        return (asked - (study.rail_pressure(solution) or 0.0)) / (check * asked) - 1
+
+    if not turns_back(study):
+        return [Need("rail", solved, 1 + spare, pumps, low)]
+
+    def short(solution: Solution, burn: float) -> Strain:
+        can = study.fed.burnt(solution) + study.fed.surplus(solution)
+        return burn * (1 + spare) / can - 1 if can > 0 else math.inf
+
+    return [Need("rail", solved, 1.0, (), low), Need("margin", study.solved[key], 1.0, pumps, short)]
+
+
+def _suction(study: Study, solved: Solved) -> list[Need]:
+    vapour, air, scale = study.boils_at(solved.case.fuel), solved.case.point.atmosphere, house_figure("suction_check")
+    out = []
+    for pump in study.build.circuit.of_kind("pump"):
+        if pump.id in solved.case.point.off:
+            continue
+        inlet, need = ways(pump)[0][0], suction_need(pump)
+
+        def dry(solution: Solution, burn: float, inlet: str = inlet, need: float = need) -> Strain:
+            pressure = solution.nodes.get(inlet)
+            return -math.inf if pressure is None else (need - suction_margin(pressure, air, vapour)) / scale
+
+        out.append(Need("suction", solved, 1.0, (pump.id,), dry))
+    return out
+
+
+def _duty(study: Study, solved: Solved) -> list[Need]:
+    out = []
+    for e in study.fed.burners:
+        part = e.figures
+        if not isinstance(part, Injectors) or part.rated_lph is None:
+            continue
+        opening = dead_share(study, solved, e)
+        share = study.wanted(solved, part) / solved.case.demand
+
+        def wide(solution: Solution, burn: float, part: Injectors = part, name: str = e.id, opening: float = opening, share: float = share) -> Strain:
+            link = solution.links.get(name)
+            if link is None or link.loss is None or link.loss <= 0:
+                return math.inf
+            return (burn * share / injectors_full_flow(part, link.loss, solution.density) + opening) / part.duty_limit - 1
+
+        out.append(Need("duty", solved, 1.0, (e.id,), wide))
+    return out
