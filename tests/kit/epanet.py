@@ -51,7 +51,7 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
         if node.id in tanks:
             tank = tanks[node.id]
             level = point.level_mm.get(tank.id, tank.figures.level_mm) / 1000 * G / G_EPANET
-            net.add_reservoir(name[node.id], base_head=z[node.id] + level)
+            net.add_reservoir(name[node.id], base_head=z[node.id] + level + tank.figures.gauge_kpa * 1000 * to_head)
         else:
             net.add_junction(name[node.id], base_demand=0.0, elevation=z[node.id])
     count = sum(e.figures.count for e in build.circuit.elements if e.figures.law == "injectors")

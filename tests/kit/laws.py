@@ -9,7 +9,7 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Injectors
+from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.document.point import Point
 from tall_heron.core.hydraulics.results import Solution
 
@@ -96,9 +96,19 @@ def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, floa
                 scale = mu * 1000 / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3
             x = q / LPH
             errors[link.key] = abs(dp - 1000 * times * (part.a_kpa_per_lph * x * scale[0] + part.b_kpa_per_lph2 * x * abs(x) * scale[1]))
+        elif part.law == "tee":
+            k = part.branch_loss_coefficient if link.key.endswith(".branch") else part.run_loss_coefficient
+            errors[link.key] = abs(dp - k * rho * q * abs(q) / (2 * (math.pi * (part.bore_mm / 1000) ** 2 / 4) ** 2))
+        elif part.law == "jet":
+            errors |= jet_errors(solution, element, rho, z)
         elif part.law in ("loss", "check"):
             area = math.pi * (part.bore_mm / 1000) ** 2 / 4
-            want = part.loss_coefficient * rho * q * abs(q) / (2 * area**2)
+            # A Y's K is on the bore where both legs' flow is one.
+            whole = sum(x.flow for x in solution.links.values() if x.element == element.id) if element.kind in ("merge", "split") else q
+            times = point.clogging.get(element.id, 1.0)
+            want = times * part.loss_coefficient * rho * whole * abs(whole) / (2 * area**2)
+            if not part.loss_coefficient and part.law == "loss":
+                want += times * 30.0 * q  # docs/model.md: a K of 0 takes 30 Pa s/m3, that flows side by side be determined
             if part.law == "loss":
                 errors[link.key] = abs(dp - want)
             elif q == 0:
@@ -124,6 +134,27 @@ def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, floa
             held = a - target - slope if part.holds == "inlet" else target - slope - b
             least = min(held, wide)
             errors[link.key] = abs(least) if q > 0 else max(least, 0.0) if q == 0 else math.inf
+    return errors
+
+
+def jet_errors(solution: Solution, element: Element, rho: float, z: dict[str, float]) -> dict[str, float]:
+    """A jet pump by momentum: the nozzle ends in the throat's entry, whose pressure lies (1 + K_s)(bM/(1-b))^2 q under the suction port, q = rho v_n^2/2,
+    b = (nozzle/throat)^2, M = drawn/motive; from there to the discharge 2b + 2 b^2 M^2/(1-b) - b^2 (1+M)^2 (1+K_t) of q is won."""
+    motive, drawn = solution.links[f"{element.id}.motive"], solution.links[f"{element.id}.suction"]
+    pressures = [solution.nodes.get(n) for n in (motive.start, drawn.start, motive.end)]
+    if any(p is None for p in pressures) or motive.flow <= 1e-7:
+        return {}
+    into, port, out = (p + rho * G * z[n] for p, n in zip(pressures, (motive.start, drawn.start, motive.end), strict=True))  # type: ignore[operator]
+    part = element.figures
+    b, m = (part.nozzle_mm / part.throat_mm) ** 2, max(drawn.flow, 0.0) / motive.flow
+    q = rho * (motive.flow / (math.pi * (part.nozzle_mm / 1000) ** 2 / 4)) ** 2 / 2
+    entry_under_port = (1 + part.suction_loss) * (b * m / (1 - b)) ** 2 * q
+    won = (2 * b + 2 * b * b * m * m / (1 - b) - b * b * (1 + m) ** 2 * (1 + part.throat_loss)) * q
+    through = (1 + part.nozzle_loss) * q - won
+    floor = 0.01 * (1 + part.nozzle_loss) * q  # the nozzle is no pump for its own flow
+    errors = {motive.key: abs(into - out - max(through, floor))}
+    if drawn.flow > 0:
+        errors[drawn.key] = abs(out - port - (won - entry_under_port))
     return errors
 
 

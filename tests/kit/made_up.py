@@ -89,6 +89,98 @@ def tank(rnd: Random, name: str, node: str) -> dict[str, Any]:
     return {"id": name, "kind": "tank", "ports": {"outlet": node}, "figures": {"law": "tank", "level_mm": rnd.choice([0, 120, 400])}}
 
 
+def knee(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
+    """A pump whose map turns sharply, as an in-tank module's: a relief, or a straight map with a knee."""
+    top, free = _logarithmic(rnd, 200, 900), _logarithmic(rnd, 60, 500)
+    at = rnd.uniform(0.3, 0.9)
+    rows = [[0, top], [at * free, top * rnd.uniform(0.9, 0.995)], [free, 0]]
+    part = {"law": "pump", "kind": "turbine", "interpolation": rnd.choice(["linear", "pchip"]), "curves": [{"voltage_v": 13.5, "rows": rows}]}
+    if rnd.random() < 0.5:
+        part["relief_kpa"] = top * rnd.uniform(0.4, 0.95)
+    return {"id": name, "kind": "pump", "ports": {"start": a, "end": b}, "figures": part}
+
+
+def fitting(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
+    """A fitting, perhaps without any loss; a filter whose loss is a K."""
+    kind = rnd.choice(["fitting", "fitting", "filter", "valve"])
+    part = {"law": "loss", "bore_mm": rnd.uniform(3, 16), "loss_coefficient": rnd.choice([0, 0, rnd.uniform(0.2, 12)])}
+    return {"id": name, "kind": kind, "ports": {"start": a, "end": b}, "figures": part}
+
+
+def odd(rnd: Random) -> dict[str, Any]:
+    """A build file of what few lay out: pumps with knees in nested Ys, each branch unlike the others, K = 0, clogged filters, a regulator right behind a pump, a jet pump in the
+    return or beside it."""
+    parts: list[dict[str, Any]] = []
+    count = [0]
+
+    def node() -> str:
+        count[0] += 1
+        return f"n{count[0] - 1}"
+
+    def name(tag: str) -> str:
+        return f"{tag}{len(parts)}"
+
+    def way(a: str, b: str) -> None:
+        """Some parts in a row."""
+        here = a
+        for _ in range(rnd.choice([0, 0, 1, 2])):
+            there = node()
+            parts.append(rnd.choice([hose, fitting, fitting, strainer])(rnd, name("A"), here, there))
+            here = there
+        parts.append(rnd.choice([hose, fitting])(rnd, name("A"), here, b))
+
+    def pumped(a: str, b: str, deep: int) -> None:
+        """From a to b by one pump, two in a row, or two such side by side through a Y."""
+        pick = rnd.random()
+        if deep and pick < 0.5:
+            left, right = node(), node()
+            pumped(a, left, deep - 1)
+            pumped(a, right, deep - 1)
+            part = {"law": "loss", "bore_mm": rnd.uniform(6, 16), "loss_coefficient": rnd.choice([0, 0.9])}
+            parts.append({"id": name("Y"), "kind": "merge", "ports": {"a": left, "b": right, "end": b}, "figures": part})
+            return
+        start = node()
+        way(a, start)
+        made = node()
+        parts.append(rnd.choice([pump, knee, knee])(rnd, name("P"), start, made))
+        if pick > 0.85:
+            again = node()
+            parts.append(pump(rnd, name("P"), made, again))
+            made = again
+        if rnd.random() < 0.7:
+            checked = node()
+            parts.append(check(rnd, name("K"), made, checked))
+            made = checked
+        way(made, b)
+
+    sump, made = node(), node()
+    parts.append(tank(rnd, "S1", sump))
+    pumped(sump, made, rnd.choice([0, 1, 2]))
+    rail = made
+    if rnd.random() < 0.7:
+        rail = node()
+        way(made, rail)
+    parts.append(injectors(rnd, "J1", rail))
+    back = node()
+    parts.append(regulator(rnd, "PR", rail if rnd.random() < 0.7 else made, back, "inlet"))
+    if rnd.random() < 0.6:
+        far, drawn, out = node(), node(), node()
+        throat = rnd.uniform(4, 14)
+        figures = {"law": "jet", "nozzle_mm": throat * rnd.uniform(0.25, 0.6), "throat_mm": throat}
+        parts.append({"id": "P99", "kind": "jet", "ports": {"motive": back, "suction": drawn, "end": out}, "figures": figures})
+        parts += [tank(rnd, "S2", far), hose(rnd, "A98", far, drawn), hose(rnd, "A99", out, sump)]
+    else:
+        way(back, sump)
+    point: dict[str, Any] = {"fuel": rnd.choice(["E0", "E85"]), "demand_lph": rnd.choice([0, _logarithmic(rnd, 1, 300)]), "voltage_v": 13.5}
+    if rnd.random() < 0.5:
+        point["clogging"] = {p["id"]: rnd.choice([1.0, 5.0, 50.0]) for p in parts if p["kind"] == "filter"}
+    off = [p["id"] for p in parts if p["kind"] == "pump" and rnd.random() < 0.1]
+    point |= {"off": off} if off else {}
+    rnd.shuffle(parts)
+    nodes = [{"id": f"n{i}", "elevation_mm": rnd.choice([0, 0, rnd.uniform(-300, 600)])} for i in range(count[0])]
+    return {"name": "odd", "circuit": {"nodes": nodes, "elements": parts}, "points": [point]}
+
+
 def plain(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
     pick = rnd.random()
     if pick < 0.55:

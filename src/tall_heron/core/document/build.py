@@ -7,8 +7,8 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 
 from tall_heron.core.base.constants import CELSIUS, KPA, KW
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.document.circuit import LAW_NAMES, Circuit, Record
-from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.document.circuit import LAW_NAMES, Circuit, Element, Record
+from tall_heron.core.document.kinds import FILTERS, KINDS
 from tall_heron.core.document.point import Point
 from tall_heron.core.document.upgrade import upgraded
 from tall_heron.core.physics.fuel import Fuel, fuel_named
@@ -161,9 +161,10 @@ class Build(Record):
     @model_validator(mode="after")
     def _points_fit(self) -> "Build":
         elements = {e.id: e for e in self.circuit.elements}
+        wrong: list[BuildError] = []
         for i, point in enumerate(self.points):
             if point.demand_lph == "brief" and self.brief is None:
-                raise ValueError(f"points/{i}/demand_lph asks for the brief's demand, and there is no brief")
+                wrong.append(BuildError(f"/points/{i}/demand_lph", "asks for the brief's demand, and there is no brief; give a flow in L/h"))
             named = [("off", n) for n in point.off] + [("position", n) for n in point.position] + [("level_mm", n) for n in point.level_mm]
             named += [("clogging", n) for n in point.clogging]
             for group in ("voltage_v", "demand_lph"):
@@ -171,14 +172,34 @@ class Build(Record):
                 named += [(group, n) for n in value] if isinstance(value, dict) else []
             for group, name in named:
                 if name not in elements:
-                    raise ValueError(f"points/{i}/{group} names {name}, which is not a part of the circuit")
+                    wrong.append(BuildError(f"/points/{i}/{group}/{name}", "names no part of the circuit"))
             for name, position in point.position.items():
-                positions = KINDS[elements[name].kind].links
-                if position not in positions:
-                    raise ValueError(
-                        f"points/{i}/position/{name} is “{position}”; a {KINDS[elements[name].kind].word} can be {', '.join(positions)}"
-                    )
+                if name in elements and (why := _no_position(elements[name], position)):
+                    wrong.append(BuildError(f"/points/{i}/position/{name}", why))
+            for name in point.clogging:
+                if name in elements and elements[name].kind not in FILTERS:
+                    word = KINDS[elements[name].kind].word
+                    wrong.append(BuildError(f"/points/{i}/clogging/{name}", f"a {word} does not clog; name a filter or a strainer, or give the {word} a larger K"))
+        if wrong:
+            raise Misplaced(wrong)
         return self
+
+
+def _no_position(element: Element, position: str) -> str:
+    """Why a part cannot be in a position; empty where it can."""
+    kind = KINDS[element.kind]
+    if position in kind.links:
+        return ""
+    known = [x for x in kind.links if x]
+    return f"is “{position}”; a {kind.word} can be {', '.join(known)}" if known else f"a {kind.word} has no positions; leave it out"
+
+
+class Misplaced(ValueError):
+    """Faults that a model found at places of its own within the document."""
+
+    def __init__(self, errors: list[BuildError]) -> None:
+        super().__init__("; ".join(str(e) for e in errors))
+        self.errors = errors
 
 
 def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
@@ -232,7 +253,12 @@ def validate(data: Any) -> Build:
     try:
         return Build.model_validate(upgraded(data))
     except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+        raise BuildErrors([x for e in error.errors() for x in _readable(e)]) from None
+
+
+def _readable(error: Any) -> list[BuildError]:
+    own = error.get("ctx", {}).get("error")
+    return own.errors if isinstance(own, Misplaced) else [readable(error)]
 
 
 def load(text: str | bytes) -> Build:

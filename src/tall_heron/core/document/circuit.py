@@ -201,10 +201,11 @@ class Injectors(Record):
 
 
 class TankLevel(Record):
-    """A tank of fixed level: `level_mm` above its node, open to the air."""
+    """A tank of fixed level: `level_mm` above its node; what stands over the fuel is the air, or gas at `gauge_kpa` (a pressed cell, ram air on a vent)."""
 
     law: Literal["tank"] = "tank"
     level_mm: Annotated[float, Field(ge=0, le=100000)] = 0.0
+    gauge_kpa: Annotated[float, Field(ge=-50, le=200, description="gauge")] = 0.0
 
 
 class Air(Record):

@@ -59,4 +59,5 @@ KINDS: dict[str, Kind] = {
 JOINED = {"merge": "end", "split": "start"}  # Ys, and the port where both legs' flow is one
 PIPES = ("hose", "line")  # what carries fuel from part to part
 LINES = (*PIPES, "vent", "reference", "overflow")  # what is cut to length, with an end on either side
+FILTERS = ("strainer", "filter")  # what clogs
 BURNERS = ("injectors", "carburettor")  # what takes the fuel out of the circuit

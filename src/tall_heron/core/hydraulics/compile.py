@@ -25,7 +25,7 @@ from tall_heron.core.document.circuit import (
     TankLevel,
     Tee,
 )
-from tall_heron.core.document.kinds import JOINED, KINDS
+from tall_heron.core.document.kinds import FILTERS, JOINED, KINDS
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.jets import FIRST_DRAWN, FIRST_MOTIVE, nozzle_law, suction_law
 from tall_heron.core.hydraulics.laws import INFINITE, SLOPE_FLOOR, Law, PumpRise, RegulatorLaw, Resistance, idle_map, one_map
@@ -136,6 +136,15 @@ def _make_loss(loss_coefficient: float, bore_mm: float) -> Make:
     return lambda s: Resistance(least, k * s.density)
 
 
+def _clogs(name: str, make: Make) -> Make:
+    def clogged(s: FluidState) -> Law:
+        law, times = make(s), s.point.clogging.get(name, 1.0)
+        assert isinstance(law, Resistance)
+        return law if times == 1.0 else Resistance(law.linear * times, law.square * times)
+
+    return clogged
+
+
 def _make_check(part: Check) -> Make:
     k, cracking = quadratic_coefficient(part.loss_coefficient, part.bore_mm / 1000, 1.0), part.cracking_kpa * KPA
     return lambda s: Resistance(0.0, k * s.density, cracking=cracking, one_way=True)
@@ -236,7 +245,8 @@ def _made(element: Element, ports: tuple[str, str], held: Callable[[bool], float
     if isinstance(part, Check):
         return _Made(_make_check(part), bore_mm=part.bore_mm, one_way=True)
     if isinstance(part, Loss):
-        return _Made(_make_loss(part.loss_coefficient, part.bore_mm), bore_mm=part.bore_mm)
+        make = _make_loss(part.loss_coefficient, part.bore_mm)
+        return _Made(_clogs(element.id, make) if element.kind in FILTERS else make, bore_mm=part.bore_mm)
     return None
 
 
@@ -280,13 +290,13 @@ def link_templates(element: Element, elevation: dict[str, float]) -> list[LinkTe
 
 @dataclass(slots=True)
 class Geometry:
-    """What a circuit's points share: its links by their element, tanks (node and level [mm]), heights [m], injectors, usual positions of valves, jet pumps, and the
+    """What a circuit's points share: its links by their element, tanks (node, level [mm], gas pressure [kPa gauge]), heights [m], injectors, usual positions of valves, jet pumps, and the
     places within Ys where their legs meet, each with the port where their flow is one."""
 
     circuit: Circuit
     links_of: dict[str, list[LinkTemplate]] = field(default_factory=dict)
     links: list[LinkTemplate] = field(default_factory=list)
-    tanks: dict[str, tuple[str, float]] = field(default_factory=dict)
+    tanks: dict[str, tuple[str, float, float]] = field(default_factory=dict)
     elevation: dict[str, float] = field(default_factory=dict)
     injectors: dict[str, Injectors] = field(default_factory=dict)
     default_position: dict[str, str] = field(default_factory=dict)
@@ -298,7 +308,7 @@ class Geometry:
     def signature(self) -> Any:
         """What makes two circuits one topology: links and how they turn, nodes, tanks."""
         if self._signature is None:
-            tanks = tuple((name, node) for name, (node, _) in self.tanks.items())
+            tanks = tuple((name, node) for name, (node, *_) in self.tanks.items())
             self._signature = tuple(x.turns for x in self.links), tuple(self.elevation), tanks
         return self._signature
 
@@ -308,7 +318,7 @@ def make_geometry(circuit: Circuit, known: Mapping[str, list[LinkTemplate]] | No
     out = Geometry(circuit, elevation={node.id: node.elevation_mm / 1000 for node in circuit.nodes})
     for element in circuit.elements:
         if isinstance(element.figures, TankLevel):
-            out.tanks[element.id] = (element.ports["outlet"], element.figures.level_mm)
+            out.tanks[element.id] = (element.ports["outlet"], element.figures.level_mm, element.figures.gauge_kpa)
         elif isinstance(element.figures, Injectors):
             out.injectors[element.id] = element.figures
         else:

@@ -42,7 +42,7 @@ def make_inp(circuit: Circuit, point: Point, demand: float, solution: Solution, 
             part = tanks[node.id].figures
             assert isinstance(part, TankLevel)
             level = point.level_mm.get(tanks[node.id].id, part.level_mm) / 1000 * scale_z
-            out.add("RESERVOIRS", name[node.id], z + level, note=node.id)
+            out.add("RESERVOIRS", name[node.id], z + level + part.gauge_kpa * 1000 * to_head, note=node.id)
         elif node.id in live:
             out.add("JUNCTIONS", name[node.id], z, 0, note=node.id)
     for i, (joint, port) in enumerate(net.geometry.joints.items()):

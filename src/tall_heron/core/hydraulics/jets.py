@@ -3,12 +3,11 @@
 import math
 from dataclasses import dataclass, field
 
-from tall_heron.core.base.roots import last_below
 from tall_heron.core.document.circuit import Jet
-from tall_heron.core.hydraulics.laws import PumpRise, Resistance, idle_map, one_map
+from tall_heron.core.hydraulics.laws import INFINITE, PumpRise, Resistance, idle_map
 from tall_heron.core.physics.jet import jet_rise, motive_loss
+from tall_heron.core.physics.pump import Curve, Share
 
-POINTS = 24
 FIRST_MOTIVE, FIRST_DRAWN = 5e-5, 2.5e-5  # m3/s, where a jet's flows start
 LEAST = 1e-8  # m3/s, motive flow below which nothing is drawn along
 MOST_RATIO = 20.0
@@ -62,16 +61,22 @@ def nozzle_law(part: Jet, density: float, motive: float, drawn: float) -> Resist
 
 
 def suction_law(part: Jet, density: float, motive: float) -> PumpRise:
-    """What the jet gives to what it draws along: a pump's curve at the motive flow there is."""
+    """What the jet gives to what it draws along at the motive flow there is: jet_rise as it stands, a parabola of the drawn flow that falls everywhere."""
     if motive <= LEAST:
         return idle_map()
+    bore, throat = part.nozzle_mm / 1000, part.throat_mm / 1000
 
     def rise(ratio: float) -> float:
-        return jet_rise(motive, ratio * motive, part.nozzle_mm / 1000, part.throat_mm / 1000, density, part.suction_loss, part.throat_loss)
+        return jet_rise(motive, ratio * motive, bore, throat, density, part.suction_loss, part.throat_loss)
 
-    high = last_below(lambda ratio: -rise(ratio), 0.0, MOST_RATIO, 1e-12) if rise(MOST_RATIO) < 0 else MOST_RATIO
-    ratios = [high * i / POINTS for i in range(POINTS + 1)]
-    values = [rise(r) for r in ratios]
-    for i in range(1, len(values)):  # the curve of a pump falls
-        values[i] = min(values[i], values[i - 1] - 1e-6 * abs(values[0]) - 1e-6)
-    return one_map([r * motive for r in ratios], values)
+    still, once, twice = rise(0.0), rise(1.0), rise(2.0)
+    bend = (twice - 2 * once + still) / 2
+    piece = (still, (once - still - bend) / motive, bend / motive**2, 0.0)
+    free = motive * MOST_RATIO
+    return PumpRise((Curve((0.0, free), (piece, piece, _onward(piece, free))),), [Share(1.0, 1.0, 0.0, 0)], INFINITE, free, False)
+
+
+def _onward(piece: tuple[float, float, float, float], flow: float) -> tuple[float, float, float, float]:
+    """The same parabola counted from another flow."""
+    c0, c1, c2, _ = piece
+    return c0 + flow * (c1 + flow * c2), c1 + 2 * c2 * flow, c2, 0.0

@@ -170,7 +170,8 @@ class CompiledCircuit:
                 into = self.geometry.injectors[name.removeprefix(MANIFOLD)].into
                 out.append(reference_pressure_kpa(into, point.manifold_kpa) * KPA + head * elevation[frame.injector_node[name]])
             else:
-                out.append(head * (point.level_mm.get(tank, self.geometry.tanks[tank][1]) / 1000 + elevation[name]))
+                _, level, gas = self.geometry.tanks[tank]
+                out.append(head * (point.level_mm.get(tank, level) / 1000 + elevation[name]) + gas * KPA)
         return out
 
 

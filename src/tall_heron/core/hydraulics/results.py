@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.hydraulics.compile import JOINT
-from tall_heron.core.hydraulics.laws import FLOW_LEAST, LEAK, PumpRise, RegulatorLaw, Resistance, resistance, rise
+from tall_heron.core.hydraulics.laws import FLOW_LEAST, INFINITE, LEAK, PumpRise, RegulatorLaw, Resistance, resistance, rise
 from tall_heron.core.hydraulics.network import Link, Network
 from tall_heron.core.hydraulics.newton import State, pressure_scale
 from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
@@ -150,6 +150,8 @@ def _read(net: Network, state: State) -> tuple[dict[str, float | None], dict[str
     parted = [can_shut(k) and q < max(STAGNANT * largest, 2 * LEAK * scale) for k, q in zip(net.links, flow, strict=True)]
     stagnant = largest <= FLOW_LEAST
     defined = anchored(net, parted)
+    if not all(defined):
+        _dead_headed(net, parted, pressure, defined)
     nodes: dict[str, float | None] = {name: None for name in net.frame.unconnected if name not in net.geometry.joints}
     manifolds, joints = net.frame.injector_node, net.geometry.joints
     for i, name in enumerate(net.ids):
@@ -192,6 +194,33 @@ def anchored(net: Network, parted: list[bool]) -> list[bool]:
             join(near, k.u, k.v)
     seen = reached(near, range(net.n, len(net.ids)))
     return [i in seen for i in range(len(net.ids))]
+
+
+def _dead_headed(net: Network, parted: list[bool], pressure: list[float], defined: list[bool]) -> None:
+    """Sections that are shut in stand at what presses on them: a running pump against a shut line, or a line through a check valve less what that takes to open; the
+    highest of all. Written into `pressure`; they are `defined` then. What nothing presses on stays undefined."""
+    near: dict[int, list[int]] = {}
+    presses: list[tuple[int, int, float]] = []  # from, to, what is gained on the way
+    for k, apart in zip(net.links, parted, strict=True):
+        if not apart:
+            join(near, k.u, k.v)
+        elif isinstance(k.law, PumpRise) and k.law.given is None:
+            presses.append((k.u, k.v, k.law.shut_off))
+        elif isinstance(k.law, Resistance) and k.law.one_way and not k.into_manifold:
+            presses.append((k.u, k.v, -k.law.cracking))
+    whole = {i: tuple(reached(near, [i])) for _, i, _ in presses if not defined[i]}
+    level: dict[int, float] = {}
+    for _ in presses:  # as many rounds as there can be in a row
+        before = dict(level)
+        for u, v, gain in presses:
+            if not defined[v] and (defined[u] or u in level):
+                top = (pressure[u] if defined[u] else level[u]) + gain
+                if top > level.get(v, -INFINITE):
+                    level |= dict.fromkeys(whole[v], top)
+        if level == before:
+            break
+    for i, top in level.items():
+        pressure[i], defined[i] = top, True
 
 
 def _describe(net: Network, k: Link, q: float, apart: bool, pressure: list[float], result: LinkResult) -> None:

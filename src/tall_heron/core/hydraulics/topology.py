@@ -89,7 +89,7 @@ def make_frame(geometry: Geometry, position: dict[str, str], off: frozenset[str]
             shut.append((name, link.key, link.start, link.end, "shut"))
         else:
             live.append((place, link))
-    tank_at = {node: name for name, (node, _) in geometry.tanks.items()}
+    tank_at = {node: name for name, (node, *_) in geometry.tanks.items()}
     manifolds = {link.end: link.start for _, link in live if link.into_manifold}
     fixed = [*tank_at, *manifolds]
     edges: dict[str, list[str]] = {}

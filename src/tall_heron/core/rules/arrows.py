@@ -2,12 +2,11 @@
 
 from collections.abc import Iterator
 
+from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.path import reach, ways
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.rule import Rule, elements, has
 from tall_heron.core.study.study import Study
-
-FILTERS = ("strainer", "filter")
 
 
 def filter_backwards(study: Study) -> Iterator[Finding]:

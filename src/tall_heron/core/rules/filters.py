@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import PSI
 from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.path import downstream, upstream
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
@@ -12,7 +13,6 @@ from tall_heron.core.rules.words import named
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.study import Study
 
-FILTERS = ("strainer", "filter")
 ORDER = "common practice: 100 µm before the pump, 10 µm after it"
 
 

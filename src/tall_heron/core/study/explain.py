@@ -103,7 +103,10 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
         level = solved.case.point.level_mm.get(element.id, element.figures.level_mm)
         rho = solved.solution.density
         return Why(
-            (f"p = ρ g h = {figure(rho)} × {GRAVITY:.2f} × {figure(level / 1000)} m = {_pressure(rho * GRAVITY * level / 1000)}",),
+            (
+                f"p = ρ g h = {figure(rho)} × {GRAVITY:.2f} × {figure(level / 1000)} m = {_pressure(rho * GRAVITY * level / 1000)}",
+                *((f"with {figure(gas)} kPa of gas over it: {_pressure(rho * GRAVITY * level / 1000 + gas * 1000)}",) if (gas := element.figures.gauge_kpa) else ()),
+            ),
             "Level above the outlet.",
         )
     if isinstance(element.figures, Tap):
