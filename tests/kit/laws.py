@@ -11,7 +11,9 @@ from scipy.interpolate import PchipInterpolator
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.document.point import Point
+from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution
+from tall_heron.core.hydraulics.solve import solve_network
 
 LPH = 1 / 3.6e6
 G = 9.80665
@@ -178,3 +180,20 @@ def imbalance(build: Build, solution: Solution) -> float:
         if link.end:
             sums[link.end] += link.flow
     return max((abs(v) for k, v in sums.items() if k not in fixed), default=0.0)
+
+
+HOLDS, BALANCED = 2e-6, 1e-7  # of the largest pressure and flow
+
+
+def broken(build: Build) -> tuple[list[str], bool]:
+    """Which laws a build's first point breaks, in words, and whether it is solved; one that is not must name a part and say why."""
+    point = build.points[0]
+    solution = solve_network(compile_network(build.circuit, point))
+    if not solution.converged:
+        return ([] if solution.part and solution.reason else ["fails without a part or a reason"]), False
+    greatest = max((abs(p) for p in solution.nodes.values() if p is not None), default=1.0)
+    largest = max((abs(x.flow) for x in solution.links.values()), default=0.0)
+    out = [f"{key} is {off:.3g} Pa off its law" for key, off in law_errors(build, point, solution).items() if off > HOLDS * max(greatest, 1.0)]
+    if imbalance(build, solution) > BALANCED * max(largest, 1e-8):
+        out.append("a node is not in balance")
+    return out, True

@@ -1,0 +1,124 @@
+"""The solver's edges: K of nothing, shut sections, gas over the fuel, clogging, points that name what is not there."""
+
+import json
+from typing import Any
+
+import pytest
+from circuits import return_system
+
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.document.build import load, validate
+from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.hydraulics.network import compile_network
+from tall_heron.core.hydraulics.results import Solution
+from tall_heron.core.hydraulics.solve import solve_network
+
+
+def solved(data: dict[str, Any], **point: Any) -> Solution:
+    build = validate(data | {"points": [data["points"][0] | point]})
+    return solve_network(compile_network(build.circuit, build.points[0]))
+
+
+def without_loss(data: dict[str, Any]) -> dict[str, Any]:
+    for e in data["circuit"]["elements"]:
+        if "loss_coefficient" in e["figures"]:
+            e["figures"]["loss_coefficient"] = 0
+    return data
+
+
+def test_parts_without_any_loss_solve() -> None:
+    solution = solved(without_loss(return_system()), demand_lph=90.0)
+    assert solution.converged
+    assert solution.delivered * 3.6e6 == pytest.approx(90.0, rel=0.05)
+
+
+def test_two_ways_without_loss_share_their_flow_evenly() -> None:
+    """Two fittings of K = 0 side by side: nothing tells them apart, so each takes half."""
+    data = return_system()
+    hose = next(e for e in data["circuit"]["elements"] if e["kind"] == "hose")
+    part = {"law": "loss", "bore_mm": 10, "loss_coefficient": 0}
+    data["circuit"]["elements"] = [e for e in data["circuit"]["elements"] if e is not hose]
+    data["circuit"]["elements"] += [{"id": x, "kind": "fitting", "ports": hose["ports"], "figures": part} for x in ("N8", "N9")]
+    solution = solved(data)
+    assert solution.converged
+    assert solution.flow("N8") == pytest.approx(solution.flow("N9"), rel=1e-6)
+    assert abs(solution.flow("N8")) > 1e-6
+
+
+def test_between_a_dead_headed_pump_and_its_check_stands_the_shut_off() -> None:
+    """A pump of 700 kPa at no flow, relief at 650: 650 over its inlet; what nothing presses on stays without a pressure."""
+    rows = [[0, 700], [200, 300], [400, 0]]
+    pump = {"law": "pump", "relief_kpa": 650, "curves": [{"voltage_v": 13.5, "rows": rows}]}
+    elements = [
+        {"id": "S1", "kind": "tank", "ports": {"outlet": "a"}, "figures": {"law": "tank", "level_mm": 0}},
+        {"id": "P1", "kind": "pump", "ports": {"start": "a", "end": "b"}, "figures": pump},
+        {"id": "K1", "kind": "check", "ports": {"start": "b", "end": "c"}, "figures": {"law": "check", "cracking_kpa": 2, "bore_mm": 8, "loss_coefficient": 4}},
+        {"id": "V1", "kind": "valve", "ports": {"start": "c", "end": "d"}, "figures": {"law": "loss", "bore_mm": 8, "loss_coefficient": 1}},
+        {"id": "J1", "kind": "injectors", "ports": {"start": "d"}, "figures": {"law": "injectors", "count": 4, "commanded_at_kpa": 300}},
+    ]
+    data = {"circuit": {"nodes": [{"id": x} for x in "abcd"], "elements": elements}, "points": [{"fuel": "E0", "demand_lph": 0, "voltage_v": 13.5, "position": {"V1": "shut"}}]}
+    solution = solved(data)
+    assert solution.converged
+    assert solution.nodes["b"] == pytest.approx(650e3)
+    assert solution.nodes["c"] == pytest.approx(648e3)  # through the check valve, less what it takes to open
+    assert solution.nodes["d"] is None
+
+
+def test_gas_over_the_fuel_presses_it_out() -> None:
+    """7 kPa of gas is 7 kPa at the outlet, as 959 mm more of fuel of 745 kg/m3 would be."""
+    data = return_system()
+    tank = next(e for e in data["circuit"]["elements"] if e["kind"] == "tank")
+    before = solved(data)
+    tank["figures"]["gauge_kpa"] = 7.0
+    after = solved(data)
+    outlet = tank["ports"]["outlet"]
+    assert (after.nodes[outlet] or 0.0) - (before.nodes[outlet] or 0.0) == pytest.approx(7000)
+
+
+@pytest.mark.parametrize("law", ["loss", "quadratic"])
+def test_a_clogged_filter_takes_so_many_times_as_much(law: str) -> None:
+    data = return_system()
+    figures = {"loss": {"law": "loss", "bore_mm": 6, "loss_coefficient": 3}, "quadratic": {"law": "quadratic", "a_kpa_per_lph": 0.01, "b_kpa_per_lph2": 1e-5}}[law]
+    hose = next(e for e in data["circuit"]["elements"] if e["kind"] == "hose")
+    hose |= {"id": "F9", "kind": "filter", "figures": figures}
+    hose.pop("length", None)
+    for node in data["circuit"]["nodes"]:
+        node["elevation_mm"] = 0
+    clean, loaded = solved(data), solved(data, clogging={"F9": 4.0})
+    flow = loaded.flow("F9") / clean.flow("F9")
+    share = {"loss": flow**2}.get(law)
+    ratio = (loaded.links["F9"].loss or 0.0) / (clean.links["F9"].loss or 1.0)
+    if share is not None:
+        assert ratio == pytest.approx(4 * share, rel=1e-3)
+    else:
+        assert 4 * min(flow, flow**2) <= ratio * (1 + 1e-9)
+        assert ratio <= 4 * max(flow, flow**2) * (1 + 1e-9)
+
+
+@pytest.mark.parametrize(
+    ("point", "field", "says"),
+    [
+        ({"position": {"H": "open"}}, "/points/0/position/H", "a hose has no positions"),
+        ({"clogging": {"H": 2}}, "/points/0/clogging/H", "a hose does not clog"),
+        ({"off": ["Z9"]}, "/points/0/off/Z9", "names no part"),
+        ({"demand_lph": "brief"}, "/points/0/demand_lph", "there is no brief"),
+    ],
+)
+def test_a_fault_of_a_point_is_told_at_its_place(point: dict[str, Any], field: str, says: str) -> None:
+    data = return_system()
+    hose = next(e["id"] for e in data["circuit"]["elements"] if e["kind"] == "hose")
+    text = json.dumps(data | {"points": [data["points"][0] | point]}).replace('"H"', json.dumps(hose))
+    with pytest.raises(BuildErrors) as caught:
+        load(text)
+    assert caught.value.errors[0].field == field.replace("/H", f"/{hose}")
+    assert says in caught.value.errors[0].message
+
+
+def test_every_kind_that_has_positions_names_them() -> None:
+    data = return_system()
+    hose = next(e for e in data["circuit"]["elements"] if e["kind"] == "hose")
+    valve = {"id": "V9", "kind": "valve", "ports": hose["ports"], "figures": {"law": "loss", "bore_mm": 8, "loss_coefficient": 1}}
+    data["circuit"]["elements"].append(valve)
+    with pytest.raises(BuildErrors) as caught:
+        validate(data | {"points": [data["points"][0] | {"position": {"V9": "ajar"}}]})
+    assert caught.value.errors[0].message == f"is “ajar”; a {KINDS['valve'].word} can be open, shut"
