@@ -144,7 +144,7 @@ def test_from_injection_to_a_carburettor_only_tank_and_lines_are_kept() -> None:
     there = change_layout(build, "C6").build.circuit
     assert there.element("P1").shelf == "coot-380"  # type: ignore[union-attr]
     assert there.element("F2").shelf == "dock-10c"  # type: ignore[union-attr]  # the filter goes with the engine
-    assert (there.element("S1").title, there.element("H3").properties.dash) == ("surge pot, 3 L, baffled", "-10")  # type: ignore[union-attr]
+    assert (there.element("S1").title, there.element("H3").properties.dash) == ("steel tank, 70 L, baffled", "-10")  # type: ignore[union-attr]
     assert [x.key for x, _ in layouts_for(build.brief)] == ["C5", "C6"]  # type: ignore[arg-type]
     with pytest.raises(BuildErrors, match="no layout B9"):
         change_layout(build, "B9")

@@ -193,6 +193,10 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("L-12", lambda: in_layout("A7", FLYING), "Stop", "junction"),
     ("L-13", lambda: remove(in_layout("C3"), "D1"), "Check", "controller"),
     ("L-14", lambda: in_layout("C3", pumps=("marrow-450",)), "Check", "pump"),
+    ("L-16", lambda: made(tank="pot-3"), "Check", "tank"),
+    ("L-17", lambda: in_layout("C10", jet="siphon-5"), "Stop", "jet"),
+    ("L-18", lambda: made(asked(use="flight", boost_kpa=0)), "Check", "tank"),
+    ("E-04", lambda: made(pumps=("teasel-800", "teasel-800")), "Check", "pump"),
     ("L-15", lambda: made(asked(power_kw=250)), "Check", "pump"),
     ("E-01", lambda: made(asked(bsfc_petrol_kg_kwh=0.9)), "Check", ""),
     ("E-03", lambda: made(asked(feeding="carburettor")), "Stop", "injectors"),
@@ -227,8 +231,12 @@ def test_a_fault_is_found_under_any_names(rule: str, fault: Fault, level: str, k
 @pytest.mark.parametrize("rule", [r.id for r in RULES])
 def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
     fuel = {"E-02": asked(fuel="E50"), "L-08": asked(use="flight", boost_kpa=0, power_kw=150), "L-09": asked(use="flight", boost_kpa=0)}.get(rule, SOUND)
-    other = {"L-10": "C7", "L-11": "C7", "L-12": "C7", "L-13": "C3", "L-14": "C3"}.get(rule)
+    other = {"L-10": "C7", "L-11": "C7", "L-12": "C7", "L-13": "C3", "L-14": "C3", "L-17": "C10"}.get(rule)
     sound = tap(behind="RL") if rule == "P-16" else in_layout(other) if other else made(fuel)
+    if rule == "L-17":
+        sound = in_layout("C10", asked(power_kw=200))
+    if rule == "L-18":
+        sound = in_layout("A3", asked(use="flight", boost_kpa=0, power_kw=120, fuel="100LL", cylinders=4))
     if rule == "P-15":
         sound = in_layout("A1", FLYING.model_copy(update={"base_kpa": 3.5}))
     for build in (sound, renamed(sound)):

@@ -5,6 +5,8 @@ from collections.abc import Sequence
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.path import ways
 
+ONE_AIR = ("saddle tank",)  # families whose tanks in one circuit are parts of one
+
 
 def airspaces(elements: Sequence[Element]) -> list[Element]:
     """The tanks that need a vent of their own: both halves of a saddle tank share their air, and a pot that something fills lets its air out through its overflow, where there
@@ -25,7 +27,7 @@ def airspaces(elements: Sequence[Element]) -> list[Element]:
     out: list[Element] = []
     shared: set[str] = set()
     for tank in outlets.values():
-        air = tank.properties.family
+        air = tank.properties.family if tank.properties.family in ONE_AIR else ""
         if tank.id not in lifted and not (air and air in shared):
             out.append(tank)
         shared |= {air} if air else set()

@@ -280,6 +280,10 @@ class Properties(Record):
     passes_stopped: bool | None = None
     conductive: bool | None = None
     capacity_l: Positive | None = None
+    long_mm: Positive | None = None
+    wide_mm: Positive | None = None
+    high_mm: Positive | None = None
+    foam: bool | None = None
     body_mm: Positive | None = None
     dead_time_12v_ms: NotNegative | None = None
     dead_time_14v_ms: NotNegative | None = None

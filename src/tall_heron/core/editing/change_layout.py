@@ -55,6 +55,7 @@ def change_layout(build: Build, key: str, rails: Rails = "single") -> ChangedLay
     )
 
 
+SMALL = ("pot", "header")  # tanks that something fills
 _KIND = {"damper": "damper", "ethanol_sensor": "sensor"}
 
 
@@ -68,6 +69,8 @@ def _carried(new: Element, old: Element | None, same_feeding: bool) -> Element:
         return new  # one on the engine, or beside the tank, is another pump
     if isinstance(new.figures, Regulator) and isinstance(old.figures, Regulator) and new.figures.holds != old.figures.holds:
         return new
+    if new.kind == "tank" and (new.properties.family in SMALL) != (old.properties.family in SMALL):
+        return new  # a pot is no tank
     if new.role != old.role and new.length is not None:
         return new  # a tag that means another line here
     part = old.figures

@@ -6,6 +6,7 @@ from functools import cache
 from typing import Any
 
 from tall_heron.core.base.catalogue import Row, by_name, pumps, table
+from tall_heron.core.document.airspace import ONE_AIR
 from tall_heron.core.document.circuit import (
     Air,
     Check,
@@ -185,9 +186,10 @@ OTHER_CLASS = 2.0  # times beyond its range: a regulator for another kind of eng
 
 def suits_place(part: ShelfPart, element: Element) -> bool:
     """Whether a part can take an element's place: of its kind, a filter anywhere; a line of the same family in any size, or of another in the same
-    size; a regulator that holds the same side; an adapter of the same size; a carburettor pump for low pressure only."""
+    size; a regulator that holds the same side
+    and is mounted alike (one inside a module is no other); a tank any tank, the half of a saddle tank another; an adapter of the same size; a carburettor pump for low pressure only."""
     if element.kind == "tank":
-        return False
+        return part.kind == "tank" and (part.properties.family in ONE_AIR) == (element.properties.family in ONE_AIR)
     if element.kind in LINES:
         same = part.properties.family == element.properties.family, part.properties.dash == element.properties.dash
         return part.kind in LINES and any(same)
@@ -199,7 +201,7 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
         return False  # one driven by the engine is no electric one
     if isinstance(part.figures, Regulator) and isinstance(element.figures, Regulator) and element.kind == "regulator":
         low, high, held = part.properties.set_min_kpa or 0.0, part.properties.set_max_kpa or 1e9, element.figures.set_kpa
-        return part.figures.holds == element.figures.holds and low / OTHER_CLASS <= held <= high * OTHER_CLASS
+        return part.figures.holds == element.figures.holds and part.properties.mount == element.properties.mount and low / OTHER_CLASS <= held <= high * OTHER_CLASS
     return element.kind != "fitting" or not element.properties.dash or part.properties.dash == element.properties.dash
 
 

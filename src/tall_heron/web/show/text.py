@@ -109,7 +109,12 @@ def dash(text: str) -> str:
     return text.replace("-", MINUS)
 
 
+def litres(value: float | None) -> str:
+    """What a tank holds, in litres; empty where that is not known."""
+    return f"{number(value, 0 if value >= 10 else 1)} L" if value is not None else ""
+
+
 def register(app: Flask) -> None:
     """Make these known to the templates."""
-    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash)
+    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash, litres=litres)
     app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

@@ -26,14 +26,18 @@ class Layout:
     usual: dict[str, Any] = field(default_factory=dict)
 
     def build(self, brief: Brief, picks: Picks | None = None) -> Circuit:
-        """The circuit; without picks, with the parts usual for it. Raises ValueError where the shelf has not what was picked."""
-        return self.make(brief, picks or self.picks())
+        """The circuit; without picks, with the parts usual for it and a tank usual for its use. Raises ValueError where the shelf has not what was picked."""
+        more = CELLS.get(brief.use, {}) if "tank" not in self.usual else {}
+        return self.make(brief, picks or self.picks(**more))
 
     def picks(self, **more: Any) -> Picks:
         """The usual picks with some of the builder's own."""
         return Picks.model_validate(self.usual | more)
 
 
+# The tank by use: a cell where one races, the tank of the car on the street.
+CELLS: dict[str, dict[str, str]] = {use: {"tank": cell, "tank_title": "fuel cell"} for use, cell in (("drag", "cell-45"), ("circuit", "cell-76"), ("off-road", "cell-76"))}
+POT = {"tank": "pot-3", "tank_title": "surge pot"}
 CARBURETTOR = {
     "tank": "tank-70",
     "tank_title": "tank",
@@ -141,6 +145,7 @@ LAYOUTS: dict[str, Layout] = {
             "where the tank uncovers its pickup in corners",
             cars.surge_pot,
             ALL_RAILS,
+            usual=POT,
         ),
         Layout(
             "C8",
@@ -159,7 +164,8 @@ LAYOUTS: dict[str, Layout] = {
             "where electric pumps no longer reach",
             cars.engine_driven,
             ("single", "parallel"),
-            usual={
+            usual=POT
+            | {
                 "suction": {"dash": "-12", "mm": 3600, "ends": (0, 45), "runs": "pot to engine pump"},
                 "regulator": "heronsbill-bypass-12",
             },

@@ -24,8 +24,8 @@ class HosePick(Record):
 class Picks(Record):
     """Parts by their names on the shelf, hoses, and heights over the tank's outlet. A layout takes what it has a place for."""
 
-    tank: str = "pot-3"
-    tank_title: str = "surge pot"
+    tank: str = "tank-70"
+    tank_title: str = "tank"
     level_mm: float = 150
     strainer: str = "sedge-100"
     pumps: tuple[str] | tuple[str, str] | tuple[str, str, str] = ("marrow-340", "marrow-340")

@@ -7,6 +7,7 @@ from flask import Blueprint, Response
 from tall_heron.core.base.units import parse
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing import topology as rework
+from tall_heron.core.editing.fields import set_capacity
 from tall_heron.web import answers
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.answer import answer
@@ -61,6 +62,14 @@ def _level(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     return rework.set_level(build, part, _mm(value)), f"{part}: filled to {value.strip()} over its outlet", part
 
 
+def _holds(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    try:
+        litres = parse(value, "volume", "l") * 1000
+    except ValueError as error:
+        raise answers.Refused("value", str(error)) from None
+    return set_capacity(build, part, litres), f"{part}: holds {value.strip()}", part
+
+
 def _rejoin(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     port, _, node = value.partition(" ")
     return rework.rejoin(build, part, port, node), f"{part}: its {port} led to {node}", part
@@ -76,6 +85,7 @@ ACTS: dict[str, Act] = {
     "turn": _turn,
     "height": _height,
     "level": _level,
+    "holds": _holds,
     "rejoin": _rejoin,
 }
 

@@ -1,0 +1,91 @@
+"""Tanks: how long they last, what moves fuel between them, what drains them; and what all pumps ask of the alternator."""
+
+from collections.abc import Iterator
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.path import reach
+from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.rule import Rule, elements, flies, has, solves, solves_with
+from tall_heron.core.rules.words import does, named
+from tall_heron.core.study.study import Study
+from tall_heron.core.study.tank_heat import pump_current
+
+HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical good practice that never bound experimental home-builts"
+
+
+def fuel_does_not_last(study: Study) -> Iterator[Finding]:
+    """A pot is no tank."""
+    sizes = [(t.id, t.properties.capacity_l) for t in elements(study, "tank")]
+    known = [x for _, x in sizes if x is not None]
+    if len(known) < len(sizes) or not known or study.burn.volume_flow <= 0:
+        return
+    seconds, least = sum(known) / 1000 / study.burn.volume_flow, house_figure("fuel_lasts_s")
+    if seconds < least:
+        names = [name for name, _ in sizes]
+        title = f"{does(names, 'holds', 'hold')} {{holds}}: {seconds:.0f} s at full power"
+        why = "That is what a pot gives; something must fill it, and nothing on this drawing does."
+        yield Finding("Check", names[0], title, why, "Choose a tank, or add the lift pump and the tank behind the pot.", {"holds": Figure(sum(known) / 1000, "volume")})
+
+
+def _tank_before(study: Study, node: str) -> Element | None:
+    outlets = {t.ports["outlet"]: t for t in elements(study, "tank")}
+    nodes = [node, *(n for e in reach(study.build.circuit, node, backward=True) for n in e.ports.values())]
+    return next((outlets[n] for n in nodes if n in outlets), None)
+
+
+def half_left_behind(study: Study) -> Iterator[Finding]:
+    """A jet pump must move what the engine takes of its half, or that half is left behind."""
+    for jet in elements(study, "jet"):
+        far = _tank_before(study, jet.ports["suction"])
+        sizes = {t.id: t.properties.capacity_l for t in elements(study, "tank")}
+        total = sum(x for x in sizes.values() if x is not None)
+        if far is None or not sizes.get(far.id) or not total:
+            continue
+        moved = [(s.solution.flow(f"{jet.id}.suction") - (sizes[far.id] or 0.0) / total * s.case.demand, s) for s in study.solved.values() if s.solution.converged]
+        if not moved:
+            continue
+        lacks, solved = min(moved, key=lambda x: x[0])
+        if lacks < 0:
+            needs = (sizes[far.id] or 0.0) / total * solved.case.demand
+            moves = max(needs + lacks, 0.0)
+            figures = {"moves": Figure(moves, "volume_flow"), "needs": Figure(needs, "volume_flow")}
+            level: Level = "Stop" if moves < 0.5 * needs else "Check"
+            title = f"{jet.id} moves {{moves}} out of {far.id} at {solved.case.title.lower()}; that half gives {{needs}} of the burn"
+            why = f"{far.id} falls behind, and what is left in it does not reach the engine when the other half is empty."
+            do = "Fit a larger jet or nozzle, give it more return flow, or raise less height with it."
+            yield Finding(level, jet.id, title, why, do, figures, solved.case.key)
+
+
+def no_gascolator(study: Study) -> Iterator[Finding]:
+    """Water stands at the lowest point, and someone must be able to drain it before a flight."""
+    if not any(e.properties.mount == "gascolator" for e in elements(study, "strainer", "filter")):
+        why = "Water that settles in the lowest place reaches the engine in a climb."
+        do = "Fit a gascolator with a drain at the lowest point, ahead of the pumps, and drain it before each flight."
+        yield Finding("Check", elements(study, "tank")[0].id, "No gascolator with a drain", why, do)
+
+
+def too_much_current(study: Study) -> Iterator[Finding]:
+    """An alternator has more to feed than pumps."""
+    most = house_figure("alternator_for_pumps")
+    met = [(pump_current(s), s) for s in study.solved.values() if s.solution.converged]
+    amps, solved = max(met, key=lambda x: x[0], default=(0.0, study.peak))
+    if amps > most:
+        pumps = [p.id for p in elements(study, "pump") if (solved.solution.links.get(p.id) or None) is not None and solved.solution.links[p.id].current]
+        title = f"{does(pumps, 'draws', 'draw')} {amps:.0f} A at {solved.case.title.lower()}"
+        why = f"More than {most:g} A is over half of a usual 70 A alternator; at idle it gives less, the voltage falls and the pumps with it."
+        yield Finding("Check", pumps[0], title, why, f"Ask what the alternator gives hot at idle; stage {named(pumps)}, or fit pumps that draw less.", {}, solved.case.key)
+
+
+RULES = (
+    Rule("L-16", f"All tanks together last {house_figure('fuel_lasts_s'):g} s at full power.", "house rule", fuel_does_not_last, has("tank")),
+    Rule("L-17", "A jet pump moves what its half of the tank gives.", "balance of both halves", half_left_behind, solves_with("jet")),
+    Rule("L-18", "An aircraft has a gascolator with a drain.", HISTORICAL + ", 23.971, 23.997", no_gascolator, lambda s: flies(s) and bool(elements(s, "tank"))),
+    Rule(
+        "E-04",
+        f"Pumps draw no more than {house_figure('alternator_for_pumps'):g} A together.",
+        "half of a usual 70 A alternator, common practice",
+        too_much_current,
+        lambda s: solves(s) and bool(elements(s, "pump")),
+    ),
+)
