@@ -347,6 +347,66 @@ def test_from_one_line_to_a_cut_sheet_in_five_acts(page: Page) -> None:
     assert "Redshank" in text
 
 
+def start(page: Page, line: str) -> None:
+    """A new build from a line, on its Circuit page."""
+    page.goto("/")
+    page.get_by_label("New build").fill(line)
+    page.get_by_role("button", name="Start").click()
+    expect(page.locator("h1")).to_have_text(line.partition(":")[0])
+    page.keyboard.press("3")
+    expect(page.locator("#drawing svg").first).to_be_visible()
+
+
+def reading(page: Page, figure: str) -> float:
+    return float((page.locator(f"[data-figure={figure}] .big").text_content() or "nan").replace(",", ""))
+
+
+def test_a_third_pump_and_a_strainer_before_it_stay_true(page: Page) -> None:
+    """V8 with two pumps: the third adds its flow, a strainer before it takes nothing away from the sum; the drawing says where each line joins."""
+    start(page, "Kittiwake: V8 5.7 L, 800 hp, E10, 58 psi, twin turbo 10 psi")
+    two = reading(page, "deliver")
+    page.locator("#part-P2").click()
+    page.get_by_text("Change what is joined here").click()
+    page.get_by_role("button", name="A second pump beside it").click()
+    expect(page.locator("#card h2")).to_contain_text("P3")
+    three = reading(page, "deliver")
+    assert 1.3 * two < three < 1.55 * two
+    page.locator("#insert-what").select_option("sedge-100")
+    page.get_by_role("button", name="before P3").click()
+    expect(page.locator("#card h2")).to_contain_text("E2")
+    assert reading(page, "deliver") == pytest.approx(three, rel=0.01)
+    expect(page.locator("#rung-pumps-P1")).to_contain_text("P1 P2… pumps")
+    expect(page.locator("#drawing")).not_to_contain_text("to tank")
+    expect(page.locator("#drawing")).to_contain_text("to Y2")
+    page.locator("#part-P3").click()
+    expect(page.locator("#own-limits")).to_contain_text("Ceiling, pumps")
+
+
+def test_a_tank_is_changed_and_typed_in(page: Page) -> None:
+    start(page, "Redshank: four 2 L, 250 hp, E10, 43.5 psi")
+    page.locator("#part-S1").click()
+    expect(page.locator("#card")).to_contain_text("70 L")
+    page.get_by_role("button", name="Try fuel cell, 45 L").click()
+    page.get_by_role("button", name="Fit it").click()
+    expect(page.locator("#card h2")).to_contain_text("fuel cell, 45 L")
+    page.get_by_text("Change what is joined here").click()
+    page.get_by_label("It holds (your own tank)").fill("12 gal")
+    page.get_by_label("It holds (your own tank)").press("Enter")
+    expect(page.locator("#holds-says")).to_contain_text("US or imperial?")
+    page.get_by_label("It holds (your own tank)").fill("12 usgal")
+    page.get_by_label("It holds (your own tank)").press("Enter")
+    expect(page.locator("#card h2")).to_contain_text("own cell, 45")
+
+
+def test_the_half_of_a_saddle_tank_that_falls_behind_is_named(page: Page) -> None:
+    start(page, "Dotterel: turbo six 3 L, 640 hp, E10, 58 psi + 15")
+    page.keyboard.press("2")
+    page.locator("[data-layout=C10] button, button[data-layout=C10]").first.click()
+    page.keyboard.press("3")
+    expect(page.locator(".finding[data-rule='L-17']")).to_contain_text("P8 moves")
+    expect(page.locator(".finding[data-rule='L-17']")).to_contain_text("S2")
+
+
 def test_a_stop_is_found_understood_and_cleared(page: Page) -> None:
     page.goto("/")
     page.get_by_role("link", name="3 Circuit").first.click()

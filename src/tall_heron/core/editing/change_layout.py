@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
+from tall_heron.core.document.airspace import ONE_AIR
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.kinds import PIPES
@@ -69,8 +70,8 @@ def _carried(new: Element, old: Element | None, same_feeding: bool) -> Element:
         return new  # one on the engine, or beside the tank, is another pump
     if isinstance(new.figures, Regulator) and isinstance(old.figures, Regulator) and new.figures.holds != old.figures.holds:
         return new
-    if new.kind == "tank" and (new.properties.family in SMALL) != (old.properties.family in SMALL):
-        return new  # a pot is no tank
+    if new.kind == "tank" and any((new.properties.family in sort) != (old.properties.family in sort) for sort in (SMALL, ONE_AIR)):
+        return new  # a pot is no tank, nor is the half of one
     if new.role != old.role and new.length is not None:
         return new  # a tag that means another line here
     part = old.figures

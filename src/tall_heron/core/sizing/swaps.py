@@ -38,7 +38,7 @@ class Swap:
 
 def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[ShelfPart] = ()) -> list[Swap]:
     """Every swap for an element, those made for the fuel first, then by what the builder gains in the whole circuit: power, then pressure (a regulator: how near the
-    rail comes to what is asked; a tap: the flow it is made for), price and mass."""
+    rail comes to what is asked; a tap: the flow it is made for; a tank: how near it is in size), price and mass."""
     rows = []
     before, power = study.rail_error(study.solved[case_key]), study.brief.power
     keys = tuple(k for k in study.cases if k in (case_key, "peak", "low voltage"))
@@ -74,6 +74,8 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
         pressure = -(swap.takes or 0.0) if element.kind == "pump" else swap.takes or 0.0
         if element.kind == "regulator" and before is not None:
             pressure = abs(before[0] + swap.rail) if swap.rail is not None else 1e12
+        if element.kind == "tank":  # the nearest in size
+            pressure = 1e3 * abs((swap.part.properties.capacity_l or 0.0) - (element.properties.capacity_l or 0.0))
         if isinstance(swap.part.figures, Injectors) and swap.part.figures.own_lph is not None:
             pressure = swap.part.figures.own_lph
         gain = -math.inf if swap.gains is None and swap.feeds is not None else round((swap.gains or 0.0) / power / LIKE)

@@ -66,7 +66,8 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
     outs = [{n for e in column.elements for n in (_outs(e) or e.ports.values())} for column in columns]
     room = [max((more for (node, _), more in taps.items() if node in nodes), default=0.0) for nodes in outs]
     pitch = max(LEAST_PITCH, (LAST - FIRST - sum(room)) / (count - 1 + 0.5 * hangs)) if count > 1 else 70.0
-    at_node = {node: i for i, column in enumerate(columns) for e in column.elements for node in (*_side_inlets(e), *_outs(e))}
+    sides = {e.id: _side_inlets(e, outs[i - 1] if i else set()) for i, column in enumerate(columns) for e in column.elements}
+    at_node = {node: i for i, column in enumerate(columns) for e in column.elements for node in (*sides[e.id], *_outs(e))}
     at_node |= {columns[0].end: 0} if columns else {}
     xs, placed = _columns(path, at_node, pitch, room)
     strip = Strip(
@@ -79,7 +80,7 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
         ids = len(column.elements)
         for element, dy in zip(column.elements, offsets(ids, BRANCH), strict=True):
             strip.spots.append(Spot(element, x, SYMBOL_Y + dy, 0.8 if ids > 1 else 1.0, i, role=role_of(path, i)))
-            for node in _side_inlets(element):
+            for node in sides[element.id]:
                 where[node] = (x + BESIDE[0], SYMBOL_Y + dy + BESIDE[1], dy)
             for node in _outs(element):
                 where.setdefault(node, (x + pitch / 2, SYMBOL_Y + (dy if len(_outs(element)) == 1 and element.kind != "merge" else 0), dy))
@@ -90,7 +91,7 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
             between = joined(ids, len(columns[i + 1].elements), x, xs[i + 1], x + pitch / 2, SYMBOL_Y, BRANCH)
             strip.lines += [(*line, role_of(path, i)) for line in between]
     for branch, lane, start_x, places in placed:
-        _lane(strip, branch, lane, start_x, places, where)
+        _lane(strip, branch, lane, start_x, places, where, elements)
     _taps(strip, path, elements, where, taps)
     return strip
 
@@ -99,9 +100,13 @@ def _outs(element: Element) -> list[str]:
     return [end for _, end in ways(element)]
 
 
-def _side_inlets(element: Element) -> list[str]:
-    """Where a jet takes in what it draws along: beside the way through it."""
-    return [element.ports["suction"]] if element.kind == "jet" else []
+def _side_inlets(element: Element, before: set[str]) -> list[str]:
+    """Where a jet takes in what it draws along, and a Y or a tee what the parts in the column `before` do not give it: beside the way through it."""
+    if element.kind == "jet":
+        return [element.ports["suction"]]
+    if element.kind in ("merge", "junction"):
+        return [a for a, _ in ways(element) if a not in before]
+    return []
 
 
 def _side(element: Element) -> int:
@@ -160,7 +165,13 @@ def _columns(path: Path, at_node: dict[str, int], pitch: float, room: list[float
 
 
 def _lane(
-    strip: Strip, branch: Branch, lane: int, start_x: float | None, places: list[float], where: dict[str, tuple[float, float, float]]
+    strip: Strip,
+    branch: Branch,
+    lane: int,
+    start_x: float | None,
+    places: list[float],
+    where: dict[str, tuple[float, float, float]],
+    elements: list[Element],
 ) -> None:
     y = SYMBOL_Y + LANE + lane * LANE_GAP
     strip.lanes = max(strip.lanes, lane + 1)
@@ -183,12 +194,18 @@ def _lane(
     met = where.get(branch.end)
     if met is not None and abs(met[1] - y) > 1 and met[0] >= last:
         strip.lines += [(last + 16, y, met[0], y, role), (met[0], y, met[0], met[1], role)]
-        if branch.end not in {n for spot in strip.spots for n in _side_inlets(spot.element)}:
+        if not any(branch.end in (spot.element.ports.get(p) for p in ("suction", "a", "b", "start", "branch")) and spot.element.kind in ("jet", "merge", "junction") for spot in strip.spots):
             strip.joints.append(met[:2])
     elif not branch.burns:
         strip.lines.append((last + 16, y, last + 24, y, role))
-        tank = next((x.element.id for x in strip.spots if x.element.kind == "tank" and x.element.ports["outlet"] == branch.end), "tank")
-        strip.ends.append((last + 28, y + 5, f"to {tank}"))
+        strip.ends.append((last + 28, y + 5, f"to {_joined_to(elements, branch)}"))
+
+
+def _joined_to(elements: list[Element], branch: Branch) -> str:
+    """What a line beside the path leads to: the tank it ends in, or the part whose inlet it joins."""
+    tank = next((e.id for e in elements if e.kind == "tank" and e.ports["outlet"] == branch.end), None)
+    own = {e.id for e in branch.elements}
+    return tank or next((e.id for e in elements if e.id not in own and any(a == branch.end for a, _ in ways(e))), "tank")
 
 
 def _taps(
