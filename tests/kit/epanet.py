@@ -45,7 +45,7 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
     hydraulic.trials = 500
     net.options.time.duration = 0
     z = {n.id: n.elevation_mm / 1000 * G / G_EPANET for n in build.circuit.nodes}
-    tanks = {e.ports["outlet"]: e for e in build.circuit.elements if e.kind == "tank"}
+    tanks = {e.ports["outlet"]: e for e in build.circuit.elements if e.kind == "tank" and not e.figures.floats}
     name = {n.id: f"n{i}" for i, n in enumerate(build.circuit.nodes)}
     for node in build.circuit.nodes:
         if node.id in tanks:

@@ -171,7 +171,7 @@ def solution_command(point: Point, build: Build, element_id: str) -> float:
 
 def imbalance(build: Build, solution: Solution) -> float:
     """The largest flow that goes in and does not come out of a node without a tank [m3/s]."""
-    fixed = {e.ports["outlet"] for e in build.circuit.elements if e.kind == "tank"}
+    fixed = {e.ports["outlet"] for e in build.circuit.elements if e.kind == "tank" and not e.figures.floats}
     sums = dict.fromkeys(solution.nodes, 0.0)
     for link in solution.links.values():
         if solution.nodes.get(link.start) is None:

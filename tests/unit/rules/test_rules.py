@@ -27,6 +27,9 @@ def made(brief: Brief = SOUND, **picks: object) -> Build:
 FLYING = Brief(power_kw=112, fuel="100LL", base_kpa=20, use="flight", feeding="carburettor", cylinders=4)
 
 
+AIR = Brief(power_kw=120, fuel="100LL", base_kpa=300, use="flight", cylinders=4)
+
+
 def in_layout(key: str, brief: Brief = SOUND, **picks: object) -> Build:
     layout = LAYOUTS[key]
     return Build(name=key, brief=brief, circuit=layout.build(brief, layout.picks(**picks)))
@@ -195,6 +198,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("L-14", lambda: in_layout("C3", pumps=("marrow-450",)), "Check", "pump"),
     ("L-16", lambda: made(tank="pot-3"), "Check", "tank"),
     ("L-17", lambda: in_layout("C10", jet="siphon-5"), "Stop", "jet"),
+    ("L-19", lambda: in_layout("A5", AIR, tank_height_mm=-400), "Stop", "tank"),
     ("L-18", lambda: made(asked(use="flight", boost_kpa=0)), "Check", "tank"),
     ("E-04", lambda: made(pumps=("teasel-800", "teasel-800")), "Check", "pump"),
     ("L-15", lambda: made(asked(power_kw=250)), "Check", "pump"),
@@ -233,6 +237,8 @@ def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
     fuel = {"E-02": asked(fuel="E50"), "L-08": asked(use="flight", boost_kpa=0, power_kw=150), "L-09": asked(use="flight", boost_kpa=0)}.get(rule, SOUND)
     other = {"L-10": "C7", "L-11": "C7", "L-12": "C7", "L-13": "C3", "L-14": "C3", "L-17": "C10"}.get(rule)
     sound = tap(behind="RL") if rule == "P-16" else in_layout(other) if other else made(fuel)
+    if rule == "L-19":
+        sound = in_layout("A5", AIR)
     if rule == "L-17":
         sound = in_layout("C10", asked(power_kw=200))
     if rule == "L-18":

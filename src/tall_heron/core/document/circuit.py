@@ -201,11 +201,13 @@ class Injectors(Record):
 
 
 class TankLevel(Record):
-    """A tank of fixed level: `level_mm` above its node; what stands over the fuel is the air, or gas at `gauge_kpa` (a pressed cell, ram air on a vent)."""
+    """A tank of fixed level: `level_mm` above its node; what stands over the fuel is the air, or gas at `gauge_kpa` (a pressed cell, ram air on a vent). One that
+    `floats` is a header that falls full from its tank: it passes on what is drawn, and its level is where the sums put it."""
 
     law: Literal["tank"] = "tank"
     level_mm: Annotated[float, Field(ge=0, le=100000)] = 0.0
     gauge_kpa: Annotated[float, Field(ge=-50, le=200, description="gauge")] = 0.0
+    floats: bool = False
 
 
 class Air(Record):

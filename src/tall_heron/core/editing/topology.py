@@ -217,7 +217,7 @@ def set_height(build: Build, element_id: str, port: str, mm: float) -> Build:
 def set_level(build: Build, element_id: str, mm: float) -> Build:
     """Set how high the fuel stands over a tank's outlet [mm]. Raises BuildErrors."""
     element = part_of(build, element_id)
-    if element.kind != "tank" or not 0 <= mm <= 100_000:
+    if element.kind != "tank" or element.figures.floats or not 0 <= mm <= 100_000:  # type: ignore[union-attr]
         raise _wrong(f"{element_id} has no such level")
     filled = element.model_copy(update={"figures": element.figures.model_copy(update={"level_mm": mm})})
     return _made(build, list(build.circuit.nodes), [filled if e.id == element_id else e for e in build.circuit.elements])

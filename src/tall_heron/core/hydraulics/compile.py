@@ -318,6 +318,8 @@ def make_geometry(circuit: Circuit, known: Mapping[str, list[LinkTemplate]] | No
     out = Geometry(circuit, elevation={node.id: node.elevation_mm / 1000 for node in circuit.nodes})
     for element in circuit.elements:
         if isinstance(element.figures, TankLevel):
+            if element.figures.floats:
+                continue
             out.tanks[element.id] = (element.ports["outlet"], element.figures.level_mm, element.figures.gauge_kpa)
         elif isinstance(element.figures, Injectors):
             out.injectors[element.id] = element.figures

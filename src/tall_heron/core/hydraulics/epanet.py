@@ -34,7 +34,7 @@ def make_inp(circuit: Circuit, point: Point, demand: float, solution: Solution, 
     scale_z = GRAVITY / G_EPANET
     name = {n.id: f"n{i}" for i, n in enumerate(circuit.nodes)}
     out = _Sections(rho, to_head)
-    tanks = {e.ports["outlet"]: e for e in circuit.of_kind("tank")}
+    tanks = {e.ports["outlet"]: e for e in circuit.of_kind("tank") if not getattr(e.figures, "floats", False)}
     live = {n for k in net.links for n in (k.start, k.end)}
     for node in circuit.nodes:
         z = node.elevation_mm / 1000 * scale_z
@@ -147,11 +147,16 @@ def _resisting(out: _Sections, part: Law, law: Resistance, link: Link, at: tuple
     if isinstance(part, Check) and part.cracking_kpa and flow > 0:
         steps = (0.01, 0.25, 0.5, 0.75, 0.9, 0.95, 1.0, 1.05, 1.1, 1.5, 2.0, 4.0)
         out.curve(f"c{key}", [(0.0, 0.0)] + [(flow * x, resistance(law, flow * x)[0] + law.cracking) for x in steps])
-        out.add("VALVES", key, start, end, 50.0, "GPV", f"c{key}", 0)
+        row = next(r for s in ("JUNCTIONS", "RESERVOIRS") for r in out.rows[s] if r.split()[0] == start)
+        out.add("JUNCTIONS", f"{key}s", float(row.split()[1]), 0)
+        out.pipe(f"{key}p", start, f"{key}s", SHORT, part.bore_mm / 1000, 0.0, 0.01 * part.loss_coefficient, "CV")  # a curve alone would let fuel back
+        out.add("VALVES", key, f"{key}s", end, 50.0, "GPV", f"c{key}", 0)
         out.said.append(f"{link.element}: an open check valve with its cracking pressure, as a curve of loss over flow")
     elif isinstance(part, Loss | Tee | Check):
         bore = part.bore_mm / 1000
         k = law.square * 2 * (math.pi * bore**2 / 4) ** 2 / out.density
+        if not k and isinstance(part, Loss):
+            k = 0.01 * part.loss_coefficient  # the leg of a Y: EPANET does not balance pipes without resistance
         out.pipe(key, start, end, SHORT, bore, 0.0, k, "CV" if isinstance(part, Check) else "OPEN")
     else:
         if isinstance(part, Jet):

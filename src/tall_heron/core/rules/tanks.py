@@ -57,6 +57,20 @@ def half_left_behind(study: Study) -> Iterator[Finding]:
             yield Finding(level, jet.id, title, why, do, figures, solved.case.key)
 
 
+def header_runs_low(study: Study) -> Iterator[Finding]:
+    """A header is filled by height alone; when its line takes more than the height gives, it empties."""
+    for tank in elements(study, "tank"):
+        if not getattr(tank.figures, "floats", False):
+            continue
+        met = [(p, s) for s in study.solved.values() if (p := s.solution.nodes.get(tank.ports["outlet"])) is not None]
+        low, solved = min(met, key=lambda x: x[0], default=(0.0, study.peak))
+        if low < 0:
+            figures = {"low": Figure(-low, "pressure_difference")}
+            title = f"{tank.id} empties at {solved.case.title.lower()}: its fill line lacks {{low}}"
+            why = "It is open to the air: what its line does not bring is taken from what it holds, and then the pump draws air."
+            yield Finding("Stop", tank.id, title, why, "Widen or shorten the fill line, raise the tank, or fit a lift pump.", figures, solved.case.key)
+
+
 def no_gascolator(study: Study) -> Iterator[Finding]:
     """Water stands at the lowest point, and someone must be able to drain it before a flight."""
     if not any(e.properties.mount == "gascolator" for e in elements(study, "strainer", "filter")):
@@ -80,6 +94,7 @@ def too_much_current(study: Study) -> Iterator[Finding]:
 RULES = (
     Rule("L-16", f"All tanks together last {house_figure('fuel_lasts_s'):g} s at full power.", "house rule", fuel_does_not_last, has("tank")),
     Rule("L-17", "A jet pump moves what its half of the tank gives.", "balance of both halves", half_left_behind, solves_with("jet")),
+    Rule("L-19", "A header stays full.", "height against the loss of its fill line", header_runs_low, lambda s: solves(s) and any(getattr(t.figures, "floats", False) for t in elements(s, "tank"))),
     Rule("L-18", "An aircraft has a gascolator with a drain.", HISTORICAL + ", 23.971, 23.997", no_gascolator, lambda s: flies(s) and bool(elements(s, "tank"))),
     Rule(
         "E-04",

@@ -100,15 +100,7 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
     """What one part takes or gives at a case."""
     links = [x for x in solved.solution.links.values() if x.element == element.id]
     if isinstance(element.figures, TankLevel):
-        level = solved.case.point.level_mm.get(element.id, element.figures.level_mm)
-        rho = solved.solution.density
-        return Why(
-            (
-                f"p = ρ g h = {figure(rho)} × {GRAVITY:.2f} × {figure(level / 1000)} m = {_pressure(rho * GRAVITY * level / 1000)}",
-                *((f"with {figure(gas)} kPa of gas over it: {_pressure(rho * GRAVITY * level / 1000 + gas * 1000)}",) if (gas := element.figures.gauge_kpa) else ()),
-            ),
-            "Level above the outlet.",
-        )
+        return _why_tank(solved, element, element.figures)
     if isinstance(element.figures, Tap):
         pressure = solved.solution.nodes.get(element.ports.get("start", ""))
         return Why(
@@ -155,6 +147,17 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
     if isinstance(part, Injectors):
         return _why_injectors(study, solved, part, link)
     raise TypeError(f"no arithmetic for the law {part.law}")
+
+
+def _why_tank(solved: Solved, element: Element, part: TankLevel) -> Why:
+    pressure = solved.solution.nodes.get(element.ports["outlet"])
+    if part.floats:
+        stands = f"stands at {_pressure(pressure)} gauge" if pressure is not None else "nothing fills it"
+        return Why((stands,), "A header that falls full: the tank's height over it, less what its fill line takes of what is drawn.")
+    level, rho = solved.case.point.level_mm.get(element.id, part.level_mm), solved.solution.density
+    fuel = rho * GRAVITY * level / 1000
+    gas = (f"with {figure(part.gauge_kpa)} kPa of gas over it: {_pressure(fuel + part.gauge_kpa * 1000)}",) if part.gauge_kpa else ()
+    return Why((f"p = ρ g h = {figure(rho)} × {GRAVITY:.2f} × {figure(level / 1000)} m = {_pressure(fuel)}", *gas), "Level above the outlet.")
 
 
 def _lift(solved: Solved, link: LinkResult, friction: float) -> tuple[str, ...]:

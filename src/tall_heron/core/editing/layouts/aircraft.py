@@ -107,7 +107,7 @@ def header_each(brief: Brief, picks: Picks) -> Circuit:
     _wings(plan, ("header left", "header right"))
     height = picks.pump_height_mm
     for i, header in enumerate(("header left", "header right"), start=1):
-        plan.tank(f"S{i + 2}", picks.header, header, height, "left header" if i == 1 else "right header")
+        plan.tank(f"S{i + 2}", picks.header, header, height, "left header" if i == 1 else "right header", floats=True)
         made = plan.through(picks.pumps[0], f"P{i}", "pump", header, plan.place(f"P{i} out", height))
         plan.regulator(made, plan.place(f"regulator {i} out", height), f"PR{i}", picks.regulator)
         plan.through(picks.tank_inlet, f"N{i + 3}", "fitting", f"regulator {i} out", header, role="return")
@@ -125,7 +125,7 @@ def one_header(brief: Brief, picks: Picks) -> Circuit:
     """A5: both wings feed one header in the fuselage; the pumps draw from it, and the return comes back to it."""
     plan = Plan(brief, picks)
     _wings(plan, ("header", "header in right"))
-    plan.tank("S3", picks.header, "header", picks.pump_height_mm, "header")
+    plan.tank("S3", picks.header, "header", picks.pump_height_mm, "header", floats=True)
     plan.through("shutoff-6", "V5", "valve", "header in right", "header", role="suction")
     shut = plan.through(picks.shut_off, "V3", "valve", "header", plan.place("shut-off out", picks.pump_height_mm), role="suction")
     last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, _strained(plan, shut))), "rail in"))

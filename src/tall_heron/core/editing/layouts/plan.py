@@ -93,10 +93,10 @@ class Plan:
         part = chosen.figures.model_copy(update={"count": count, "commanded_at_kpa": self.brief.base_kpa})
         self.fit(chosen.name, element_id, "injectors", {"start": at}, figures=part)
 
-    def tank(self, element_id: str = "S1", name: str | None = None, outlet: str = "pot", mm: float = 0.0, title: str | None = None) -> str:
-        """A tank and its outlet."""
+    def tank(self, element_id: str = "S1", name: str | None = None, outlet: str = "pot", mm: float = 0.0, title: str | None = None, floats: bool = False) -> str:
+        """A tank and its outlet; one that `floats` is a header that falls full from another."""
         picks = self.picks
-        part = TankLevel(level_mm=picks.level_mm)
+        part = TankLevel(level_mm=0.0 if floats else picks.level_mm, floats=floats)
         self.place(outlet, mm or picks.tank_height_mm)
         words = picks.tank_title if title is None else title
         self.fit(name or picks.tank, element_id, "tank", {"outlet": outlet}, figures=part, role="suction", runs=words)
