@@ -136,6 +136,9 @@ def test_a_rule_turns_at_its_limit(case: At) -> None:
         first = found(case, case.limit(patch, build, case.surely))[0]
     figures = {name: figure.value for name, figure in first.figures.items()}
     value = figures[case.figure] * case.times(figures)
+    told = {"S-01": {"Check": "check", "Stop": "stop"}.get(case.level, ""), "P-10": "rated", "H-02": "bears"}.get(case.rule, "limit")
+    if case.times(dict.fromkeys(figures, 7.0)) == 1.0 and told in figures:  # the limit that is told is the one that was set
+        assert figures[told] == pytest.approx(case.surely), told
     if case.rule == "P-16":
         value = 1 - value  # the share that may be missing
     if case.rule == "L-10":

@@ -11,8 +11,10 @@ from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.editing.topology import set_height
 from tall_heron.core.study.explain import why_deliver, why_part, why_rail, why_spare, why_suction
 from tall_heron.core.study.injector_duty import doses
+from tall_heron.core.study.study import make_study
 from tall_heron.core.study.tank_heat import tank_heat
 from tall_heron.core.study.worst_cylinder import worst_cylinder
 
@@ -52,6 +54,24 @@ def test_every_line_comes_to_what_it_says(name: str) -> None:
         assert a * b > 0 or min(abs(a), abs(b)) < 0.05, step
         checked += 1
     assert checked > 40
+
+
+def test_a_hose_that_climbs_or_runs_backward_ends_at_what_it_takes() -> None:
+    """2 m up costs rho g z on top of friction, in either sense of the hose; a rise of a few millimetres is no line of its own."""
+    build = demo_builds()["bittern"]
+    for turned in (False, True):
+        for rise in (2000.0, -2000.0, 0.05):
+            tall = set_height(build, "H3", "end", rise)
+            hose = tall.circuit.element("H3")
+            assert hose is not None
+            elements = [e.model_copy(update={"reversed": turned}) if e.id == "H3" else e for e in tall.circuit.elements]
+            study = make_study(tall.model_copy(update={"circuit": tall.circuit.model_copy(update={"elements": elements})}))
+            link = study.peak.solution.links["H3"]
+            steps = why_part(study, study.peak, next(e for e in elements if e.id == "H3")).steps
+            lifted = [s for s in steps if "with the height" in s]
+            assert bool(lifted) == (abs(rise) > 1)
+            said = value_of((lifted[-1] if lifted else steps[-1]).rpartition(" kPa =")[0].rpartition("= ")[2])
+            assert said == pytest.approx((link.loss or 0.0) / 1000, rel=6e-3, abs=2e-3), steps
 
 
 @pytest.mark.parametrize("name", CIRCUIT_ROWS)

@@ -14,6 +14,7 @@ from tall_heron.core.hydraulics.topology import Frame, frame_of
 
 Laws = Mapping[str, Law]  # laws by the key of their link, in place of those the circuit makes
 KEPT = 24  # fluids whose chains are kept
+REPLACED = 400  # chains with other laws in them that are kept
 
 
 class Link(NamedTuple):
@@ -83,6 +84,13 @@ class Network:
             self._links = [Link(t.element, t.key, t.start, t.end, x.u, x.v, self.laws.get(t.key) or t.make(self.state), t.area) for t, x in rows]
         return self._links
 
+    def law(self, k: int) -> Law:
+        """The law of one link of the frame, without making the others."""
+        if self._links is not None:
+            return self._links[k].law
+        template = self.geometry.links[self.frame.links[k].place]
+        return self.laws.get(template.key) or template.make(self.state)
+
     def height(self, node: int) -> float:
         """rho g z of a node [Pa]; none for a manifold."""
         return self.state.density * GRAVITY * self.geometry.elevation.get(self.frame.ids[node], 0.0)
@@ -94,6 +102,8 @@ class _Shared:
 
     steady: list[ChainLaw]
     pumps: dict[tuple[int, ...], ChainLaw] = field(default_factory=dict)  # by the chain and the identity of its pumps' laws
+    replaced: dict[tuple[int, ...], ChainLaw] = field(default_factory=dict)  # by the chain and the identity of laws put in the place of its own
+    held: list[Laws] = field(default_factory=list)  # those laws, so that an identity stays theirs
 
 
 @dataclass(slots=True)
@@ -199,15 +209,21 @@ def _fill(geometry: Geometry, frame: Frame, state: FluidState, shared: _Shared, 
                 shared.pumps[key] = known
         chains[i] = known
     regulators = [links[frame.links[c.members[0][0]].place].make(state) for c in frame.chains[frame.regulators :]]
-    if laws:
-        for i, chain in enumerate(frame.chains):
-            templates = [links[frame.links[k].place] for k, _ in chain.members]
-            if any(x.key in laws for x in templates):
-                own = [laws.get(x.key) or x.make(state) for x in templates]
-                if i < frame.regulators:
-                    chains[i] = make_chain(own)  # type: ignore[arg-type]
-                else:
-                    regulators[i - frame.regulators] = own[0]
+    for i in {frame.chain_of[key][0] for key in laws if key in frame.chain_of}:
+        templates = [links[frame.links[k].place] for k, _ in frame.chains[i].members]
+        own = [laws.get(x.key) or x.make(state) for x in templates]
+        if i >= frame.regulators:
+            regulators[i - frame.regulators] = own[0]
+            continue
+        # Laws of pumps are kept, and so are those in their places: a chain of the same ones is the same.
+        key = (i, *[id(x) for x, t in zip(own, templates, strict=True) if isinstance(x, PumpRise) or t.key in laws])
+        known = shared.replaced.get(key)
+        if known is None or any(t.follows not in ("fluid", "pump") for t in templates):
+            known = make_chain(own)  # type: ignore[arg-type]
+            if len(shared.replaced) < REPLACED:
+                shared.replaced[key] = known
+                shared.held.append(laws)
+        chains[i] = known
     return chains, regulators  # type: ignore[return-value]
 
 

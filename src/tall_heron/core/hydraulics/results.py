@@ -4,6 +4,7 @@ zero, undefined pressures as None, states in the trade's words."""
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.hydraulics.compile import JOINT
 from tall_heron.core.hydraulics.laws import FLOW_LEAST, INFINITE, LEAK, PumpRise, RegulatorLaw, Resistance, resistance, rise
@@ -46,12 +47,29 @@ class Solution:
         return self._both()[0]
 
     def pressure(self, node: str) -> float | None:
-        """The pressure of one node [Pa gauge], as in `nodes`; quick where fuel leaves the circuit there, since that joins it to a fixed pressure."""
-        if self._read is None and (place := self.net.frame.burners.get(node)) is not None:
-            i, junction = place
-            if self.state.flow[i] > STAGNANT * max(max(map(abs, self.state.flow)), FLOW_LEAST):
-                return self.state.pressure[junction] - self.net.height(self.net.frame.junctions[junction])
+        """The pressure of one node [Pa gauge], as in `nodes`; quick where fuel flows past it, since that joins it to a fixed pressure."""
+        if self._read is None:
+            frame, state = self.net.frame, self.state
+            least = STAGNANT * max(max(map(abs, state.flow)), FLOW_LEAST)
+            for i, before in frame.met.get(node, ()):
+                if abs(state.flow[i]) > max(least, FLOW_LEAST):
+                    return self._past(node, i, before)
         return self.nodes.get(node)
+
+    def _past(self, node: str, i: int, before: int) -> float:
+        """The pressure of a node on a chain that flows, behind so many of its members [Pa gauge]."""
+        frame, net = self.net.frame, self.net
+        junction = frame.junction_at.get(node)
+        height = net.state.density * GRAVITY * net.geometry.elevation.get(node, 0.0)
+        if junction is not None:
+            return self.state.pressure[junction] - height
+        chain, q = frame.chains[i], self.state.flow[i]
+        here = self.state.pressure[frame.ends[i][0]]
+        for k, sense in chain.members[:before]:
+            law = net.law(k)
+            assert not isinstance(law, RegulatorLaw)
+            here -= sense * _loss(law, sense * q)
+        return here - height
 
     def flow(self, key: str) -> float:
         """The flow of one link [m3/s], as in `links`, without reading the others; 0.0 where there is none of that key."""
@@ -124,17 +142,18 @@ def _spread(net: Network, state: State) -> tuple[list[float], list[float]]:
             if shut:  # nothing flows: what lies before the shut part hangs on one end, what lies behind it on the other
                 pressure[node] = here if n < one_way[0] else there
             else:
-                here -= sense * _loss(links[k], sense * q)
+                law = links[k].law
+                assert not isinstance(law, RegulatorLaw)
+                here -= sense * _loss(law, sense * q)
                 pressure[node] = here
     return pressure, flow
 
 
-def _loss(link: Link, q: float) -> float:
+def _loss(law: Resistance | PumpRise, q: float) -> float:
     """What a link takes at a flow [Pa], in its own sense."""
-    if isinstance(link.law, PumpRise):
-        return -rise(link.law, q)[0]
-    assert isinstance(link.law, Resistance)
-    return resistance(link.law, q)[0] + link.law.cracking
+    if isinstance(law, PumpRise):
+        return -rise(law, q)[0]
+    return resistance(law, q)[0] + law.cracking
 
 
 def can_shut(link: Link) -> bool:

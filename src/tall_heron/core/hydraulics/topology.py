@@ -52,7 +52,8 @@ class Frame:
     impossible: tuple[str, str] | None
     varying: list[tuple[int, tuple[int, ...], bool]] = field(default_factory=list)
     chain_of: dict[str, tuple[int, int]] = field(default_factory=dict)  # links by their key: their chain, and 1 or -1 for their sense in it
-    burners: dict[str, tuple[int, int]] = field(default_factory=dict)  # nodes of injectors and bowls: their chain and junction
+    met: dict[str, list[tuple[int, int]]] = field(default_factory=dict)  # nodes: the chains they lie on, and how many members of each come before them
+    junction_at: dict[str, int] = field(default_factory=dict)  # nodes that are junctions: their place among them
     last: tuple[list[float], list[float]] | None = None  # pressures of junctions and flows of chains, where it was solved last: a start for the next
     solves: int = 0  # how often it was solved: what is solved often is written out (straight_line.py)
 
@@ -60,6 +61,14 @@ class Frame:
     def unknown(self) -> int:
         """How many junctions have an unknown pressure."""
         return len(self.junctions) - len(self.fixed)
+
+
+def _met(ids: list[str], chains: list[Chain]) -> dict[str, list[tuple[int, int]]]:
+    out: dict[str, list[tuple[int, int]]] = {}
+    for i, c in enumerate(chains):
+        for n, node in enumerate((c.u, *c.within, c.v)):
+            out.setdefault(ids[node], []).append((i, n))
+    return out
 
 
 _kept = Kept[Frame](256)
@@ -121,7 +130,8 @@ def make_frame(geometry: Geometry, position: dict[str, str], off: frozenset[str]
         injector_node=manifolds,
         plan=make_plan(len(junctions) - len(fixed), tuple(ends)),
         impossible=impossible,
-        burners={ids[c.u]: (i, at[c.u]) for i, c in enumerate(chains) if geometry.links[links[c.members[0][0]].place].into_manifold},
+        met=_met(ids, chains),
+        junction_at={ids[node]: i for node, i in at.items()},
         chain_of={geometry.links[links[k].place].key: (i, sense) for i, c in enumerate(chains) for k, sense in c.members},
         varying=_varying(geometry, links, chains[:regulators]),
     )

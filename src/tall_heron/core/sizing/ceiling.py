@@ -8,9 +8,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import KPA
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.circuit import Injectors
 from tall_heron.core.document.path import ways
+from tall_heron.core.document.point import reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.suction import suction_margin
@@ -22,6 +24,7 @@ from tall_heron.core.study.what_if import WhatIf
 LEAST, MOST = 1e-6, 10.0  # times the power asked: beyond it a part counts as without limit
 CLOSE = 2e-4  # of the power, to which ceilings are found
 FAR = 0.3  # a requirement this far from its end at one ceiling is not looked at for near ones, but once at the end
+SECANTS = 7  # looks before the root is bracketed instead
 Strain = float  # what is used of what is allowed, less one: 0 is the limit, above it the requirement does not hold
 
 
@@ -43,6 +46,8 @@ class Ceiling:
     study: Study
     needs: tuple[Need, ...]
     known: dict[tuple[int, str, float], Solution] = field(default_factory=dict)
+    asked: dict[int, WhatIf] = field(default_factory=dict)
+    slope: float = 1.0  # of the strain over the share of the power, where it was looked at last
 
     def strains(self, what_if: WhatIf, times: float, needs: tuple[Need, ...]) -> list[Strain]:
         """The strain of each need at a multiple of the power."""
@@ -57,6 +62,7 @@ class Ceiling:
     def _solution(self, what_if: WhatIf, key: str, burn: float) -> Solution:
         place = id(what_if), key, burn
         if place not in self.known:
+            self.asked[id(what_if)] = what_if  # held, so that its id stays its own
             self.known[place] = what_if.at(self.study.cases[key].point, burn)
         return self.known[place]
 
@@ -72,6 +78,35 @@ class Ceiling:
         return found
 
     def _root(self, what_if: WhatIf, guess: float, needs: tuple[Need, ...]) -> float:
+        near = self._by_secant(what_if, guess, needs)
+        return near if near is not None else self._by_bracket(what_if, guess, needs)
+
+    def _by_secant(self, what_if: WhatIf, guess: float, needs: tuple[Need, ...]) -> float | None:
+        """The root from a good guess in three or four looks; None where that does not close in, or leads out of what is looked at."""
+
+        def over(times: float) -> Strain:
+            return max(self.strains(what_if, times, needs))
+
+        at, before = min(max(guess, LEAST), MOST), None
+        value = over(at)
+        for _ in range(SECANTS):
+            if not math.isfinite(value):
+                return None
+            slope = self.slope / at if before is None else (value - before[1]) / (at - before[0])
+            if slope <= 0:
+                return None
+            step = -value / slope
+            if abs(step) > 0.3 * at or not LEAST < at + step < MOST:
+                return None
+            if abs(step) <= CLOSE / 4 * at:
+                return at + step
+            before = at, value
+            at += step
+            value = over(at)
+            self.slope = (value - before[1]) / (at - before[0]) * at if math.isfinite(value) and value != before[1] else self.slope
+        return None
+
+    def _by_bracket(self, what_if: WhatIf, guess: float, needs: tuple[Need, ...]) -> float:
         return last_below_near(lambda times: max(self.strains(what_if, times, needs)), guess, LEAST, MOST, CLOSE)
 
     def binding(self, what_if: WhatIf, times: float) -> Need:
@@ -127,7 +162,7 @@ def _suction(study: Study, solved: Solved) -> list[Need]:
         inlet, need = ways(pump)[0][0], suction_need(pump)
 
         def dry(solution: Solution, burn: float, inlet: str = inlet, need: float = need) -> Strain:
-            pressure = solution.nodes.get(inlet)
+            pressure = solution.pressure(inlet)
             return -math.inf if pressure is None else (need - suction_margin(pressure, air, vapour)) / scale
 
         out.append(Need("suction", solved, 1.0, (pump.id,), dry))
@@ -143,11 +178,13 @@ def _duty(study: Study, solved: Solved) -> list[Need]:
         opening = dead_share(study, solved, e)
         share = study.wanted(solved, part) / solved.case.demand
 
-        def wide(solution: Solution, burn: float, part: Injectors = part, name: str = e.id, opening: float = opening, share: float = share) -> Strain:
-            link = solution.links.get(name)
-            if link is None or link.loss is None or link.loss <= 0:
+        node, behind = e.ports["start"], reference_pressure_kpa(part.into, solved.case.point.manifold_kpa) * KPA
+
+        def wide(solution: Solution, burn: float, part: Injectors = part, node: str = node, behind: float = behind, opening: float = opening, share: float = share) -> Strain:
+            across = (solution.pressure(node) or 0.0) - behind
+            if across <= 0:
                 return math.inf
-            return (burn * share / injectors_full_flow(part, link.loss, solution.density) + opening) / part.duty_limit - 1
+            return (burn * share / injectors_full_flow(part, across, solution.density) + opening) / part.duty_limit - 1
 
         out.append(Need("duty", solved, 1.0, (e.id,), wide))
     return out

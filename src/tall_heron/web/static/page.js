@@ -1,6 +1,6 @@
 // What the whole page does: links and buttons, keys, panning, trying a swap.
 import { WHEEL, zoomed } from "./drawing.js";
-import { ask, base, change, fuelsOpen, look, page, send, trouble } from "./server.js";
+import { ask, base, change, freshSwaps, fuelsOpen, look, page, send, trouble } from "./server.js";
 
 export function wholePage(Alpine) {
   Alpine.data("page", () => ({
@@ -12,6 +12,8 @@ export function wholePage(Alpine) {
       document.addEventListener("keydown", (event) => this.key(event));
       document.addEventListener("pointerdown", (event) => this.pan(event));
       document.addEventListener("wheel", (event) => this.wheel(event), { passive: false });
+      const swaps = document.getElementById("swaps");
+      if (swaps && !swaps.firstElementChild) freshSwaps();
     },
     follow(event) {
       if (event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;

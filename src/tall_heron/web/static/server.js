@@ -114,7 +114,7 @@ export function send(path, data) {
 
 let wanted = 0;
 // What the shelf would do in the chosen part's place, asked for once the drawing stands; a later change overtakes an earlier question.
-async function freshSwaps() {
+export async function freshSwaps() {
   const place = document.getElementById("swaps");
   if (!place || !["circuit", "hoses"].includes(page().page)) return;
   const asked = ++wanted;
