@@ -177,13 +177,13 @@ def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) ->
     re = rho * v * bore / mu
     f = darcy_friction(re, part.roughness_um / 1000 / part.bore_mm) * part.friction_factor_times
     k = pipe_coefficient(element)
-    friction = (f * length / bore + k) * rho * v * v / 2
+    friction, against = math.copysign((f * length / bore + k) * rho * v * v / 2, link.flow), "−" if link.flow < 0 else ""
     steps = (
         f"v = Q ÷ A = {figure(abs(link.flow) / LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
         f"Re = ρ v D ÷ μ = {figure(rho)} × {figure(v)} × {figure(bore)} ÷ {figure(mu)} = {figure(re)}, {link.state}",
-        f"Δp = (f L ÷ D + K) ρ v² ÷ 2 = ({figure(f)} × {figure(length)} ÷ {figure(bore)} + {figure(k)}) × {figure(rho)} × {figure(v)}² ÷ 2"
+        f"Δp = {against}(f L ÷ D + K) ρ v² ÷ 2 = {against}({figure(f)} × {figure(length)} ÷ {figure(bore)} + {figure(k)}) × {figure(rho)} × {figure(v)}² ÷ 2"
         f" = {_pressure(friction)}",
-        *_lift(solved, link, friction if link.flow > 0 else -friction),
+        *_lift(solved, link, friction),
     )
     note = " Between Re 2000 and 4000 take it as ±30 %." if link.transition else ""
     return Why(steps, f"Darcy-Weisbach; f by Hagen-Poiseuille and Swamee-Jain; K of both ends.{note}")
