@@ -32,7 +32,8 @@ NEAR = {
 }  # fmt: skip
 SLOW = "tests/unit/sizing/test_auto_size.py"  # only for changes in its own room
 SECONDS = 240  # for one change; one that hangs is seen
-STEERING = {"GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "KEPT", "MANY", "AFTER"}
+STEERING = {"GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "SECANTS", "CLOSE", "FAR", "REPLACED", "KEPT", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "KEPT", "MANY", "AFTER"}
+GUARD = 1e-100  # a constant below it only keeps a division from zero
 METHOD = {"newton.py", "interior.py", "straight_line.py", "roots.py", "kept.py", "elimination.py"}
 SWAPS: dict[type, type] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Lt: ast.GtE, ast.GtE: ast.Lt, ast.Gt: ast.LtE, ast.LtE: ast.Gt,
@@ -77,7 +78,7 @@ def changes(path: Path) -> Iterator[Change]:
             yield from of(node, ast.BoolOp(SWAPS[type(node.op)](), node.values))
         elif isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.Not):
             yield from of(node, node.operand)
-        elif isinstance(node, ast.Constant) and not isinstance(node.value, bool) and isinstance(node.value, int | float) and node.value:
+        elif isinstance(node, ast.Constant) and not isinstance(node.value, bool) and isinstance(node.value, int | float) and abs(node.value) > GUARD:
             yield from of(node, ast.Constant(node.value + 1 if isinstance(node.value, int) else node.value * 1.1))
         elif isinstance(node, ast.Name) and node.id in NAMES:
             yield from of(node, ast.Name(NAMES[node.id]))
