@@ -32,7 +32,10 @@ NEAR = {
 }  # fmt: skip
 SLOW = "tests/unit/sizing/test_auto_size.py"  # only for changes in its own room
 SECONDS = 240  # for one change; one that hangs is seen
-STEERING = {"GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "SECANTS", "CLOSE", "FAR", "REPLACED", "KEPT", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "KEPT", "MANY", "AFTER"}
+STEERING = {
+    "GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "KEPT", "MANY", "AFTER",
+    "SECANTS", "CLOSE", "FAR", "REPLACED",
+}  # fmt: skip
 GUARD = 1e-100  # a constant below it only keeps a division from zero
 METHOD = {"newton.py", "interior.py", "straight_line.py", "roots.py", "kept.py", "elimination.py"}
 SWAPS: dict[type, type] = {
