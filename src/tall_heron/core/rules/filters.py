@@ -76,9 +76,9 @@ def takes_too_much(study: Study) -> Iterator[Finding]:
     """A clean filter that takes much takes three times that when it is due."""
     limit = allowance(study.brief, "filter_allowance")
     for e in elements(study, "filter"):
-        link = study.peak.solution.links.get(e.id)
-        if link is not None and link.loss is not None and link.loss > limit:
-            figures = {"takes": Figure(link.loss, "pressure_difference"), "limit": Figure(limit, "pressure_difference")}
+        takes = abs(study.friction(study.peak, e.id))
+        if takes > limit:
+            figures = {"takes": Figure(takes, "pressure_difference"), "limit": Figure(limit, "pressure_difference")}
             title, why = f"{e.id} takes {{takes}} clean; allow {{limit}}", "Due for a change it takes about three times as much."
             yield Finding("Check", e.id, title, why, "Fit a larger filter, or two side by side.", figures, "peak")
 

@@ -203,9 +203,10 @@ def rails_differ(study: Study) -> Iterator[Finding]:
 def feed_loss(study: Study) -> Iterator[Finding]:
     """The hoses between pumps and rail take pressure that the pumps must make."""
     base, share = study.brief.base, allowance(study.brief, "feed_loss_share")
-    hoses = [e.id for column in study.path.delivery for e in column.elements if e.kind in PIPES]
+    pumped = {e.id for p in study.fed.pumps for e in downstream(study.build.circuit, p)}
+    hoses = [e.id for e in elements(study, *PIPES) if e.id in pumped and all(n in study.fed.nodes for n in e.ports.values())]
     for e in (name for name in hoses if name in study.peak.solution.links):
-        loss = study.peak.solution.links[e].loss or 0.0
+        loss = abs(study.friction(study.peak, e))
         if loss > share * base:
             figures = {"takes": Figure(loss, "pressure_difference"), "limit": Figure(share * base, "pressure_difference")}
             title, why = (
@@ -322,7 +323,7 @@ def gravity_margin(study: Study) -> Iterator[Finding]:
 
 
 def _falls(study: Study) -> bool:
-    return solves(study) and not study.path.pumps and len(study.path.columns) > 1
+    return solves(study) and not study.fed.pumps and bool(study.fed.tanks)
 
 
 def _boosted(study: Study) -> bool:
@@ -367,7 +368,7 @@ RULES = (
         "No feed hose takes more than 5 % of base.",
         COMMON,
         feed_loss,
-        lambda s: solves_with(*PIPES)(s) and bool(s.path.pumps),
+        lambda s: solves_with(*PIPES)(s) and bool(s.fed.pumps),
     ),
     Rule("P-09", f"Behind the regulator stand no more than {house_figure('return_back_pressure') / 1000:g} kPa at idle.", COMMON, return_back_pressure, solves_with("regulator")),
     Rule("P-10", "No pump works beyond its rated pressure or at its relief.", "maker's rating", pump_over_pressure, solves_with("pump")),

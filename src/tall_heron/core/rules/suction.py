@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Element, Pipe
-from tall_heron.core.document.kinds import PIPES
+from tall_heron.core.document.kinds import FILTERS, PIPES
 from tall_heron.core.document.path import downstream, upstream, ways
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
@@ -114,19 +114,22 @@ def bends_at_the_inlet(study: Study) -> Iterator[Finding]:
 
 def air_trap(study: Study) -> Iterator[Finding]:
     """A filter that is the highest point of the suction line keeps its air."""
-    columns = study.path.columns[: study.path.suction]
-    for i, column in enumerate(columns):
-        if column.elements[0].kind not in ("strainer", "filter") or i + 1 >= len(columns):
+    outlets = {t.ports["outlet"] for t in elements(study, "tank")}
+    for e in _suction_side(study).values():
+        if e.kind not in FILTERS:
             continue
-        own = min(height(study, column.start), height(study, column.end))
-        sides = (height(study, columns[0].end), height(study, columns[-1].start))
-        if own > max(sides) + 0.02:
-            figures = {"over": Figure(own - max(sides), "length")}
-            title = f"{column.elements[0].id} is the highest point of the suction line, by {{over}}"
+        own = min(height(study, n) for n in e.ports.values())
+        line = [e, *upstream(study.build.circuit, e), *downstream(study.build.circuit, e)]
+        tanks = [height(study, n) for x in line for n in x.ports.values() if n in outlets]
+        inlets = [height(study, ways(p)[0][0]) for p in line if p.kind == "pump"]
+        if not tanks or not inlets:
+            continue
+        over = own - max(*tanks, *inlets)
+        if over > 0.02:
             why = "Air collects there and comes through in a gulp."
-            yield Finding(
-                "Check", column.elements[0].id, title, why, "Put it below the line that follows it, or where it can be bled.", figures
-            )
+            do = "Put it below the line that follows it, or where it can be bled."
+            title = f"{e.id} is the highest point of the suction line, by {{over}}"
+            yield Finding("Check", e.id, title, why, do, {"over": Figure(over, "length")})
 
 
 def suction_side_under_vacuum(study: Study) -> Iterator[Finding]:

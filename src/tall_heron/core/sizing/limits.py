@@ -10,7 +10,7 @@ from typing import Literal
 
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.base.constants import GRAVITY, HORSEPOWER, LPH
+from tall_heron.core.base.constants import HORSEPOWER, LPH
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.circuit import Element, Injectors, PumpMap, Regulator
 from tall_heron.core.document.path import upstream
@@ -160,15 +160,7 @@ def _ladder(study: Study) -> list[Limit]:
 
 def _looked_at(study: Study, takers: list[Element]) -> list[Element]:
     """The parts that take most by friction at peak, MOST_LOOKED_AT of them: each costs two searches."""
-    solution = study.peak.solution
-
-    def takes(element: Element) -> float:
-        link = solution.link(element.id)
-        if link is None or link.loss is None:
-            return 0.0
-        return abs(link.loss - solution.density * GRAVITY * (study.height(link.end) - study.height(link.start)))
-
-    return sorted(takers, key=takes, reverse=True)[:MOST_LOOKED_AT]
+    return sorted(takers, key=lambda e: abs(study.friction(study.peak, e.id)), reverse=True)[:MOST_LOOKED_AT]
 
 
 def _with_twins(rows: list[Limit], study: Study) -> list[Limit]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
@@ -87,6 +88,13 @@ class Study:
     def height(self, node: str) -> float:
         """Elevation of a node [m]."""
         return self.what_if.compiled.geometry.elevation.get(node, 0.0)
+
+    def friction(self, solved: Solved, key: str) -> float:
+        """What a part takes at a case [Pa], the height between its ends apart; 0.0 where its pressures are not known."""
+        link = solved.solution.link(key)
+        if link is None or link.loss is None or not link.end:
+            return 0.0
+        return link.loss - solved.solution.density * GRAVITY * (self.height(link.end) - self.height(link.start))
 
     @property
     def turns_back(self) -> bool:
