@@ -113,11 +113,14 @@ export function send(path, data) {
 }
 
 let wanted = 0;
+const PAUSE = 200; // ms after a change before its swaps are asked for: who types on does not wait for sums of what is past
 // What the shelf would do in the chosen part's place, asked for once the drawing stands; a later change overtakes an earlier question.
 export async function freshSwaps() {
   const place = document.getElementById("swaps");
   if (!place || !["circuit", "hoses"].includes(page().page)) return;
   const asked = ++wanted;
+  await new Promise((done) => setTimeout(done, PAUSE));
+  if (asked !== wanted) return;
   const query = new URLSearchParams({ part: place.dataset.part, case: page().case || "", try: page().try || "", page: page().page });
   place.setAttribute("aria-busy", "true");
   const answer = await ask(`${base()}/swaps?${query}`);
