@@ -64,6 +64,23 @@ def test_between_a_dead_headed_pump_and_its_check_stands_the_shut_off() -> None:
     assert solution.nodes["d"] is None
 
 
+@pytest.mark.parametrize(("holds", "set_kpa", "behind"), [("outlet", 300.0, 300e3), ("outlet", 900.0, 650e3), ("inlet", 300.0, 650e3), ("inlet", 900.0, None)])
+def test_a_regulator_lets_on_what_it_lets_on(holds: str, set_kpa: float, behind: float | None) -> None:
+    """Behind a pump of 650 kPa and before a shut valve: a dead-head regulator lets on up to its setting, a bypass everything once its inlet is over it."""
+    part = {"law": "regulator", "holds": holds, "set_kpa": set_kpa, "wide_open_bore_mm": 6, "wide_open_loss_coefficient": 2}
+    elements = [
+        {"id": "S1", "kind": "tank", "ports": {"outlet": "a"}, "figures": {"law": "tank", "level_mm": 0}},
+        {"id": "P1", "kind": "pump", "ports": {"start": "a", "end": "b"}, "figures": {"law": "pump", "curves": [{"voltage_v": 13.5, "rows": [[0, 650], [300, 0]]}]}},
+        {"id": "PR", "kind": "regulator", "ports": {"start": "b", "end": "c"}, "figures": part},
+        {"id": "V1", "kind": "valve", "ports": {"start": "c", "end": "d"}, "figures": {"law": "loss", "bore_mm": 8, "loss_coefficient": 1}},
+        {"id": "J1", "kind": "injectors", "ports": {"start": "d"}, "figures": {"law": "injectors", "count": 4, "commanded_at_kpa": 300}},
+    ]
+    point = {"fuel": "E0", "demand_lph": 0, "voltage_v": 13.5, "position": {"V1": "shut"}}
+    solution = solved({"circuit": {"nodes": [{"id": x} for x in "abcd"], "elements": elements}, "points": [point]})
+    assert solution.nodes["b"] == pytest.approx(650e3)
+    assert solution.nodes["c"] == (None if behind is None else pytest.approx(behind))
+
+
 def test_gas_over_the_fuel_presses_it_out() -> None:
     """7 kPa of gas is 7 kPa at the outlet, as 959 mm more of fuel of 745 kg/m3 would be."""
     data = return_system()

@@ -216,25 +216,28 @@ def anchored(net: Network, parted: list[bool]) -> list[bool]:
 
 
 def _dead_headed(net: Network, parted: list[bool], pressure: list[float], defined: list[bool]) -> None:
-    """Sections that are shut in stand at what presses on them: a running pump against a shut line, or a line through a check valve less what that takes to open; the
-    highest of all. Written into `pressure`; they are `defined` then. What nothing presses on stays undefined."""
+    """Sections that are shut in stand at what presses on them: a running pump against a shut line, a line through a check valve less what that takes to open, or through a
+    regulator as far as it lets on; the highest of all. Written into `pressure`; they are `defined` then. What nothing presses on stays undefined."""
     near: dict[int, list[int]] = {}
-    presses: list[tuple[int, int, float]] = []  # from, to, what is gained on the way
+    presses: list[tuple[int, int, float, float, float]] = []  # from, to, what is gained on the way; only from a least pressure on, and to a most
     for k, apart in zip(net.links, parted, strict=True):
         if not apart:
             join(near, k.u, k.v)
         elif isinstance(k.law, PumpRise) and k.law.given is None:
-            presses.append((k.u, k.v, k.law.shut_off))
+            presses.append((k.u, k.v, k.law.shut_off, -INFINITE, INFINITE))
         elif isinstance(k.law, Resistance) and k.law.one_way and not k.into_manifold:
-            presses.append((k.u, k.v, -k.law.cracking))
-    whole = {i: tuple(reached(near, [i])) for _, i, _ in presses if not defined[i]}
+            presses.append((k.u, k.v, -k.law.cracking, -INFINITE, INFINITE))
+        elif isinstance(k.law, RegulatorLaw):
+            presses.append((k.u, k.v, 0.0, k.law.target, INFINITE) if k.law.side == 0 else (k.u, k.v, 0.0, -INFINITE, k.law.target))
+    whole = {i: tuple(reached(near, [i])) for _, i, *_ in presses if not defined[i]}
     level: dict[int, float] = {}
     for _ in presses:  # as many rounds as there can be in a row
         before = dict(level)
-        for u, v, gain in presses:
+        for u, v, gain, least, most in presses:
             if not defined[v] and (defined[u] or u in level):
-                top = (pressure[u] if defined[u] else level[u]) + gain
-                if top > level.get(v, -INFINITE):
+                here = pressure[u] if defined[u] else level[u]
+                top = min(here + gain, most)
+                if here > least and top > level.get(v, -INFINITE):
                     level |= dict.fromkeys(whole[v], top)
         if level == before:
             break
