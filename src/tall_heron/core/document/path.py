@@ -46,16 +46,6 @@ class Path:
         branches = tuple(replace(b, elements=tuple(new.get(e.id, e) for e in b.elements)) for b in self.branches)
         return replace(self, columns=columns, branches=branches)
 
-    @property
-    def pumps(self) -> tuple[Element, ...]:
-        """The first pumps on the path, side by side; empty where there is none."""
-        return self.columns[self.suction - 1].elements if self.suction else ()
-
-    @property
-    def delivery(self) -> tuple[Column, ...]:
-        """The columns between the pumps and the last injectors or bowl."""
-        return self.columns[self.suction : self.turn]
-
 
 def ways(element: Element) -> list[tuple[str, str]]:
     """The pairs of nodes an element leads between, in its direction."""

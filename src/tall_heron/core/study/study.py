@@ -42,7 +42,6 @@ class Study:
     cases: dict[str, Case]
     solved: dict[str, Solved]
     what_if: WhatIf
-    capacities: dict[str, float] = field(default_factory=dict)
     answers: dict[str, Any] = field(default_factory=dict)
 
     @property
@@ -106,10 +105,7 @@ class Study:
         that takes what it wants, the largest burn at which the pressure is not yet low by what the house marks as a Check."""
         if self.fed.pumps and self.turns_back and not self.brief.carburetted:
             return self.fed.burnt(solved.solution) + self.fed.surplus(solved.solution)
-        known = self.capacities.get(solved.case.key)
-        if known is None:
-            known = self.capacities[solved.case.key] = self._largest_burn(solved)
-        return known
+        return self.answered(f"largest burn at {solved.case.key}", lambda s: s._largest_burn(solved))
 
     def _largest_burn(self, solved: Solved) -> float:
         # Needles are no limit of what feeds them.
