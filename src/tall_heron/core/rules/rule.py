@@ -3,8 +3,9 @@
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from tall_heron.core.document.circuit import Element, Regulator
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.rules.finding import Finding
+from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.study import Study
 
 
@@ -56,7 +57,7 @@ def drives(study: Study) -> bool:
 
 def bypasses(study: Study) -> list[Element]:
     """Regulators that hold their inlet."""
-    return [e for e in elements(study, "regulator") if isinstance(e.figures, Regulator) and e.figures.holds == "inlet"]
+    return [e for e in elements(study, "regulator") if turns_back(e)]
 
 
 def height(study: Study, node: str) -> float:

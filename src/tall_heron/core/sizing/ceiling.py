@@ -126,11 +126,6 @@ def make_ceiling(study: Study) -> Ceiling:
     return Ceiling(study, (*needs, *_duty(study, study.peak)))
 
 
-def turns_back(study: Study) -> bool:
-    """Whether what the pumps have to spare can be read from what turns back; otherwise the circuit is solved at the burn with its margin on top."""
-    return bool(study.fed.pumps) and study.turns_back and not study.brief.carburetted
-
-
 def spare_asked(study: Study, key: str) -> float:
     """The spare flow asked over the burn at a case [-]."""
     return margin(study.brief, gravity=not study.fed.pumps)[0] if key == "peak" else 0.0
@@ -143,7 +138,7 @@ def _delivery(study: Study, solved: Solved) -> list[Need]:
     def low(solution: Solution, burn: float) -> Strain:
         return (asked - (study.rail_pressure(solution) or 0.0)) / (check * asked) - 1
 
-    if not turns_back(study):
+    if not study.tells_surplus:
         return [Need("rail", solved, 1 + spare, pumps, low)]
 
     def short(solution: Solution, burn: float) -> Strain:

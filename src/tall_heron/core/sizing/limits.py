@@ -18,7 +18,8 @@ from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.laws import INFINITE, Law, PumpRise
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.fittings import quadratic_coefficient
-from tall_heron.core.sizing.ceiling import CLOSE, LEAST, MOST, Ceiling, Need, make_ceiling, spare_asked, turns_back
+from tall_heron.core.rules.words import does, named
+from tall_heron.core.sizing.ceiling import CLOSE, LEAST, MOST, Ceiling, Need, make_ceiling, spare_asked
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.study import Study
@@ -92,23 +93,24 @@ def _made_whole(study: Study) -> tuple[Limit, float, Need]:
     ceiling, as_it_is = _ceiling(study), study.what_if.unlimited
     near = study.answers.get("near")  # the ceiling of a circuit like this one
     if near is None:
-        near = study.capacity(study.peak) / study.peak.case.demand / (1 + spare_asked(study, "peak")) if turns_back(study) else 1.0
+        near = study.capacity(study.peak) / study.peak.case.demand / (1 + spare_asked(study, "peak")) if study.tells_surplus else 1.0
     times = ceiling.of(as_it_is, min(max(near, 0.05), MOST))
     need = ceiling.binding(as_it_is, times)
     at = need.case.case.title.lower()
     spare = spare_asked(study, need.case.case.key)
+    gives = does(need.parts, "gives", "give")
     words = {
-        "margin": f"at {at} {_and(need.parts)} give the burn and {100 * spare:g} % more, and nothing beyond" if spare else f"at {at} {_and(need.parts)} give just the burn",
+        "margin": f"at {at} {gives} the burn and {100 * spare:g} % more, and nothing beyond" if spare else f"at {at} {gives} just the burn",
         "rail": f"at {at} the rail is low by what is a Check, {100 * allowance(study.brief, 'rail_error_check'):g} %" + (f", with the burn times {1 + spare:g}" if need.times > 1 else ""),
-        "duty": f"{_and(need.parts)} stand at their duty limit at peak",
-        "suction": f"at {at} the inlet of {_and(need.parts)} is no further above boiling than it needs",
+        "duty": f"{does(need.parts, 'stands at its', 'stand at their')} duty limit at peak",
+        "suction": f"at {at} the inlet of {named(need.parts)} is no further above boiling than it needs",
     }[need.what]
     if times == 0.0:
         words = {
-            "margin": f"at {at} {_and(need.parts)} give nothing at the pressure asked",
+            "margin": f"at {at} {gives} nothing at the pressure asked",
             "rail": f"at {at} the rail is low by more than a Check, {100 * allowance(study.brief, 'rail_error_check'):g} %, at any power",
-            "duty": f"{_and(need.parts)} cannot dose any power",
-            "suction": f"at {at} the inlet of {_and(need.parts)} is nearer boiling than it bears, at any power",
+            "duty": f"{named(need.parts)} cannot dose any power",
+            "suction": f"at {at} the inlet of {named(need.parts)} is nearer boiling than it bears, at any power",
         }[need.what]
         others = ceiling.of(as_it_is, 1.0, tuple(n for n in ceiling.needs if n.what != need.what))
         if others:
@@ -118,17 +120,12 @@ def _made_whole(study: Study) -> tuple[Limit, float, Need]:
     return row, times, need
 
 
-def _and(parts: tuple[str, ...]) -> str:
-    return " and ".join(parts) or "the fuel that falls"
-
-
 def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: float, tolerance: float, steps: list[str], source: str, costs: float | None = None) -> Limit:
     """A row whose ceiling is a multiple of the power asked, and whose band goes with the tolerance of its figures."""
     asked = study.brief.power
     ceiling = None if math.isinf(times) else times * asked
     band = (None, None) if ceiling is None else (ceiling * (1 - tolerance), ceiling * (1 + tolerance))
     low, high = band
-    verdict: Verdict = "enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up"
     if ceiling == 0.0:
         end = "holds at no power"
     else:
@@ -136,7 +133,12 @@ def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: flo
     told = [*steps, end]
     if ceiling and low is not None and high is not None:
         told.append(f"figures good to ±{100 * tolerance:g} %: {_power(low)} to {_power(high)}")
-    return Limit(parts, kind, title, ceiling, band, verdict, Why(tuple(told), source), costs)
+    return Limit(parts, kind, title, ceiling, band, _verdict(band, asked), Why(tuple(told), source), costs)
+
+
+def _verdict(band: tuple[float | None, float | None], asked: float) -> Verdict:
+    low, high = band
+    return "enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up"
 
 
 def _power(power: float) -> str:
@@ -216,9 +218,7 @@ def _taker(study: Study, element: Element, bare: WhatIf, times: float, pumps: fl
         return row
     # Its tolerance is that of what it takes: of the way from the pumps' own ceiling down to its own; where fuel falls, of a loss that goes as the square.
     low, high = (max(alone / (1 + side * tolerance) ** 0.5 if math.isinf(pumps) else pumps - (pumps - alone) * (1 + side * tolerance), 0.0) * study.brief.power for side in (1, -1))
-    asked = study.brief.power
-    verdict: Verdict = "enough" if low >= asked else "short" if high < asked else "toss-up"
-    return Limit(row.parts, row.kind, row.title, row.ceiling, (low, high), verdict, row.why, costs)
+    return replace(row, band=(low, high), verdict=_verdict((low, high), study.brief.power))
 
 
 def _suction(study: Study) -> list[Limit]:
@@ -227,7 +227,7 @@ def _suction(study: Study) -> list[Limit]:
     seen: set[str] = set()
     needs = [n for n in _ceiling(study).needs if n.what == "suction" and n.case.case.key == "peak"]
     peak = study.peak
-    back = turns_back(study)
+    back = study.tells_surplus
     for need in needs:
         pump = study.build.circuit.element(need.parts[0])
         assert pump is not None

@@ -64,7 +64,7 @@ def why_spare(study: Study, solved: Solved) -> Why:
     deliver, burnt = study.capacity(solved) / LPH, solved.case.demand / LPH
     if burnt <= 0:
         return Why(("nothing is burnt in this case",), "")
-    if not study.turns_back or study.brief.carburetted:
+    if not study.tells_surplus:
         off = f"{figure(100 * allowance(study.brief, 'rail_error_check'), 2)} % low"
         steps = (
             f"the pumps can feed {figure(deliver)} L/h before the pressure is {off}",

@@ -100,10 +100,15 @@ class Study:
         """Whether a bypass regulator sends home what the engine leaves; otherwise the pumps give just what is burnt."""
         return any(e.kind == "regulator" for e in self.fed.turned_back)
 
+    @property
+    def tells_surplus(self) -> bool:
+        """Whether what the pumps have to spare is read from what turns back; otherwise the circuit is solved for the largest burn it feeds."""
+        return bool(self.fed.pumps) and self.turns_back and not self.brief.carburetted
+
     def capacity(self, solved: Solved) -> float:
         """What the pumps can give the burners at a case while pressure holds [m3/s]: what is burnt and what turns back; where nothing does, and before a float
         that takes what it wants, the largest burn at which the pressure is not yet low by what the house marks as a Check."""
-        if self.fed.pumps and self.turns_back and not self.brief.carburetted:
+        if self.tells_surplus:
             return self.fed.burnt(solved.solution) + self.fed.surplus(solved.solution)
         return self.answered(f"largest burn at {solved.case.key}", lambda s: s._largest_burn(solved))
 

@@ -46,7 +46,7 @@ class Ladder:
 
 
 LONGEST = 11  # letters of a title that fit
-SHORT = {"line": "hose", "injectors": "injectors"}
+SHORT = {"line": "hose"}
 
 
 def short_name(limit: Limit) -> str:
