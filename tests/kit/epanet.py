@@ -136,7 +136,8 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             if part.interpolation == "pchip":
                 q = np.linspace(rows[0, 0], rows[-1, 0], CURVE_POINTS)
                 rows = np.column_stack([q, PchipInterpolator(rows[:, 0], rows[:, 1])(q)])
-            points = [(x * LPH * FLOW, y * 1000 * to_head) for x, y in rows[:, :2]]
+            weight = rho / part.measured_with.density_kg_m3 if part.kind == "turbine" and part.measured_with else 1.0  # one head, whatever is lifted
+            points = [(x * LPH * FLOW, y * weight * 1000 * to_head) for x, y in rows[:, :2]]
             net.add_curve(key + "c", "HEAD", points)
             net.add_pump(key, start, end, "HEAD", key + "c")
         elif part.law == "regulator":

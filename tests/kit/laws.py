@@ -10,6 +10,7 @@ from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element, Injectors
+from tall_heron.core.document.path import upstream
 from tall_heron.core.document.point import Point
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution
@@ -34,15 +35,36 @@ def friction_factor(re: float, rough: float) -> float:
     return (1 - s) * 64 / 2000 + s * turbulent(4000.0)
 
 
-def pump_rise(part, voltage: float, flow: float) -> float:
-    """Rise of a pump on one of its own maps."""
+def pump_rise(part, voltage: float, flow: float, rho: float) -> float:
+    """Rise of a pump on one of its own maps [Pa]; a turbine gives one head whatever it lifts (affinity laws), so its rise goes with density."""
     rows = np.array(next(c for c in part.curves if c.voltage_v == voltage).rows)
     q = flow / LPH
     if part.interpolation == "linear":
         value = float(np.interp(q, rows[:, 0], rows[:, 1]))
     else:
         value = float(PchipInterpolator(rows[:, 0], rows[:, 1])(q))
-    return min(value, part.relief_kpa or math.inf) * 1000
+    if part.kind == "turbine" and part.measured_with is not None:
+        head = value * 1000 / (9.80665 * part.measured_with.density_kg_m3)
+        value = 9.80665 * rho * head / 1000
+    return min(value, (part.relief_kpa or math.inf) * (1 - 1e-5 * q / 180)) * 1000
+
+
+def static_at_inlet(circuit, solution, pump) -> float | None:
+    """Static pressure where fuel enters a pump [Pa gauge]: Bernoulli from the node's total, less the entry of a line that starts at a tank (K 0.5, Crane TP-410
+    A-29)."""
+    here = pump.ports["end" if pump.reversed else "start"]
+    total = solution.pressure(here)
+    if total is None:
+        return None
+    tanks = {e.ports["outlet"] for e in circuit.elements if e.kind == "tank"}
+    entry = speed = 0.0
+    for e in upstream(circuit, pump):
+        if e.figures.law == "pipe":
+            start, end = ("end", "start") if e.reversed else ("start", "end")
+            v = solution.flow(e.id) / (math.pi * (e.figures.bore_mm / 1000) ** 2 / 4)
+            entry = max(entry, 0.5 * solution.density * v**2 / 2 if e.ports[start] in tanks else 0.0)
+            speed = max(speed, solution.density * v**2 / 2 if e.ports[end] == here else 0.0)
+    return total - entry - speed
 
 
 def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, float]:
@@ -121,7 +143,7 @@ def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, floa
             voltage = point.voltage_at(element.id) or part.curves[-1].voltage_v
             if link.state == "beyond its table" or voltage not in [c.voltage_v for c in part.curves]:
                 continue
-            top = pump_rise(part, voltage, max(q, 0.0))
+            top = pump_rise(part, voltage, max(q, 0.0), rho)
             if q == 0:
                 errors[link.key] = max(dp + top, 0.0)
             elif link.state == "relief open":

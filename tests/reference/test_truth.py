@@ -5,8 +5,10 @@ import math
 from collections.abc import Callable, Iterator
 
 import pytest
+from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.base.catalogue import table
+from tall_heron.core.contract import solution_data
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Loss, Properties
 from tall_heron.core.editing.demo import demo_builds
@@ -95,6 +97,28 @@ def wire_to_fuel(name: str, kpa: float) -> float:
     return next(row[2] for row in rows if row[1] == kpa)
 
 
+def current_over_sheet() -> float:
+    """What a turbine draws in E85 over what its sheet says at the same flow and voltage, petrol of 745 kg/m3."""
+    study = make_study(laid("C1", fuel="E85", voltage_v=14.0, power_kw=300, fuel_temperature_c=15))
+    link = study.peak.solution.links["P1"]
+    sheet = next(c.rows for c in study.build.circuit.element("P1").figures.curves if c.voltage_v == 13.5)  # type: ignore[union-attr]
+    flows, currents = [row[0] for row in sheet], [row[2] for row in sheet]
+    return float((link.current or 0.0) / PchipInterpolator(flows, currents)(link.flow * 3.6e6))
+
+
+def lost_before_a_pump() -> float:
+    """What entry and speed take at 400 L/h through -6 rubber of 9.525 mm before an external pump [kPa]."""
+    build = take_out(laid("C11", {"pumps": ("teasel-410",), "suction": {"family": "rubber", "dash": "-6", "mm": 400}}, power_kw=200), "E1")
+    study = make_study(build)
+    peak, pump = study.peak, build.circuit.element("P1")
+    assert pump is not None
+    total = 1e3 * solution_data("peak", peak.solution)["nodes"][pump.ports["start"]]
+    clear = study.inlet_clear(peak, pump)
+    assert clear is not None
+    taken = total + peak.case.point.atmosphere - study.boils_at(peak.case.fuel) - clear
+    return taken / 1e3 * (400 / (peak.solution.flow("H1") * 3.6e6)) ** 2
+
+
 def rows() -> Iterator[tuple[str, Callable[[], float], float, float]]:
     yield "ASTM D910: 100LL has one Reid limit all year, kPa", lambda: season_reid_vapour(fuel_named("100LL"), "winter") / 1e3, 38, 49
     yield "40 CFR 1090.215 [mem]: E10 may stand 1 psi over the class in summer, kPa", lambda: season_reid_vapour(fuel_named("E10"), "summer") / 1e3, 68, 70
@@ -115,6 +139,8 @@ def rows() -> Iterator[tuple[str, Callable[[], float], float, float]]:
     yield "roller pump of 255 L/h at 400 kPa, 30 % wire to fuel, A", lambda: wire_to_fuel("sallow-255", 400), 6.0, 7.3
     yield "gerotor of 410 L/h at 400 kPa, A", lambda: wire_to_fuel("teasel-410", 400), 7, 13
     yield "gerotor of 800 L/h at 400 kPa, A", lambda: wire_to_fuel("teasel-800", 400), 14, 25.5
+    yield "a turbine in E85 draws as much more as E85 is heavier, 783 over 745 (affinity laws)", current_over_sheet, 1.03, 1.07
+    yield "Crane TP-410: a sharp entry (0.5) and velocity head (1) at 400 L/h in 9.525 mm, 735 kg/m3, by hand 1.34 kPa", lost_before_a_pump, 1.28, 1.40
     yield "roller pump of 120 L/h at 300 kPa, A", lambda: wire_to_fuel("sallow-120", 300), 1.6, 2.9
 
 

@@ -269,9 +269,9 @@ def test_a_sound_build_has_no_findings() -> None:
 
 def test_the_demo_has_honest_faults_and_each_can_be_cleared() -> None:
     build = demo_builds()["bittern"]
-    assert {(f.rule, f.level) for f in design(build).findings} == {("M-04", "Stop"), ("H-01", "Stop"), ("S-01", "Check"), ("P-01", "Stop"), ("P-04", "Check")}
+    assert {(f.rule, f.level) for f in design(build).findings} == {("M-04", "Stop"), ("H-01", "Stop"), ("S-01", "Check"), ("P-01", "Check")}
     mended = set_brief(fit(fit(build, "F2", "reedmace-10g"), "H1", "ptfe-10"), "fuel_temperature_c", 35.0)
-    mended = set_brief(mended, "power_kw", 410.0)  # at 11.5 V the pumps of 462 kW lack 3 %
+    mended = set_brief(mended, "power_kw", 410.0)  # at 11.5 V the pumps have 1 % to spare for 462 kW, and their sheets are good to 5
     assert design(mended).findings == []
 
 

@@ -12,6 +12,7 @@ from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.auto_size import COUPLED, judge, make_groups, proposed
 from tall_heron.core.study.study import make_study
+from tall_heron.core.study.tank_heat import pump_current
 
 BITTERN = demo_builds()["bittern"]
 KEEP = ["E1", "K1", "K2", "H1", "H2", "PR"]  # leaves pumps, fine filter, feed, return and injectors
@@ -44,7 +45,8 @@ def test_a_proposal_has_nothing_against_it_that_sizes_can_help(name: str) -> Non
     build = demo_builds()[name]
     proposal = proposed(build)
     assert proposal.complete
-    assert {(f.rule, f.level) for f in proposal.findings} <= found(build) | {(f.rule, f.level) for f in design(build).findings}
+    shown = {("L-15", "Check")}  # that one pump alone would do is what larger pumps give: no size mends that nothing shows it
+    assert {(f.rule, f.level) for f in proposal.findings} <= found(build) | {(f.rule, f.level) for f in design(build).findings} | shown
     assert make_totals(proposal.build.circuit).price <= make_totals(build.circuit).price or not found(proposal.build) >= found(build)
     for row in proposal.rows:
         assert row.decided
@@ -53,12 +55,13 @@ def test_a_proposal_has_nothing_against_it_that_sizes_can_help(name: str) -> Non
 
 
 def test_what_is_kept_stays_and_other_aims_are_met() -> None:
-    light, thrifty = proposed(BITTERN, "mass", ["P1", "P2", "H3"]), proposed(BITTERN, "current", ["H3"])
+    light = proposed(BITTERN, "mass", ["P1", "P2", "H3"])
     assert light.build.circuit.element("H3") == BITTERN.circuit.element("H3")
     assert light.build.circuit.element("P1") == BITTERN.circuit.element("P1")
     assert make_totals(light.build.circuit).mass <= make_totals(proposed(BITTERN, "cost", ["P1", "P2", "H3"]).build.circuit).mass
-    amps = [sum(x.current or 0.0 for x in make_study(b, ("peak",)).peak.solution.links.values()) for b in (thrifty.build, BITTERN)]
-    assert amps[0] <= amps[1] * 1.02
+    curlew = demo_builds()["curlew"]
+    thrifty, cheap = (pump_current(make_study(proposed(curlew, aim).build, ("peak",)).peak) for aim in ("current", "cost"))
+    assert thrifty < 0.9 * cheap
     with pytest.raises(BuildErrors, match="nothing to size"):
         proposed(BITTERN, "cost", [e.id for e in BITTERN.circuit.elements])
 
@@ -72,4 +75,4 @@ def test_a_hose_whose_family_does_not_bear_the_fuel_is_given_one_that_does() -> 
     assert (new.kind, new.properties.immersion) == ("hose", False)
     assert (new.properties.ethanol_max_percent or 0) >= 70
     left = {(f.rule, f.element_id) for f in design(proposal.build).findings if f.level != "Note"}
-    assert left == {(f.rule, f.element_id) for f in proposal.findings} == {("S-01", "P1")}
+    assert left == {(f.rule, f.element_id) for f in proposal.findings} == {("S-01", "P1"), ("L-15", "P1")}

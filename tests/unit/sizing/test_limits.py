@@ -6,6 +6,7 @@ from functools import cache
 
 import pytest
 from altered import altered
+from laws import static_at_inlet
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
@@ -102,7 +103,7 @@ def asks(study: Study, times: float, free: Callable[[Element], bool], all_of_it:
             continue
         now = here if returns else solved_at(study, times, case, free)
         for p in pumps if all_of_it else ():
-            inlet = now.nodes.get(p.ports["end" if p.reversed else "start"])
+            inlet = static_at_inlet(study.build.circuit, now, p)
             if inlet is None or p.id in study.cases[case].point.off:
                 continue
             need = (p.properties.suction_need_kpa if p.properties.suction_need_kpa is not None else 5.0) * 1000

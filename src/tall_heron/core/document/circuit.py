@@ -110,13 +110,15 @@ class Curve(Record):
 
 
 class PumpMap(Record):
-    """A pump by its maps. It never flows backward; its relief, where it has one, caps the rise."""
+    """A pump by its maps. It never flows backward; its relief, where it has one, caps the rise. A turbine's rise and current go with the density of what it turns,
+    against that of the fluid it was `measured_with` (the point's own when absent)."""
 
     law: Literal["pump"] = "pump"
     curves: Annotated[list[Curve], Field(min_length=1, max_length=20)]
     kind: Literal["turbine", "roller", "gerotor"] = "turbine"
     interpolation: Literal["pchip", "linear"] = "pchip"
     relief_kpa: Positive | None = None
+    measured_with: Fluid | None = None
 
     @model_validator(mode="after")
     def _sorted(self) -> "PumpMap":

@@ -5,7 +5,7 @@ Pressures are piezometric in here (p + rho g z), so elevation appears once, at t
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any, Literal, NamedTuple
 
@@ -31,7 +31,7 @@ from tall_heron.core.hydraulics.jets import FIRST_DRAWN, FIRST_MOTIVE, nozzle_la
 from tall_heron.core.hydraulics.laws import INFINITE, SLOPE_FLOOR, Law, PumpRise, RegulatorLaw, Resistance, idle_map, one_map
 from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
-from tall_heron.core.physics.pump import Curve, make_curve, voltage_shares
+from tall_heron.core.physics.pump import Curve, density_times, make_curve, voltage_shares
 
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit
 JOINT = "~"  # ends the name of the place within a Y where its legs meet, which no document can name
@@ -174,18 +174,20 @@ def _make_pump(name: str, part: PumpMap) -> Make:
     currents = [_curve(t, 2, part.interpolation) for t in tables] if all(len(t[0]) == 3 for t in tables) else None
     frees = [t[-1][0] * LPH for t in tables]
     relief = part.relief_kpa * KPA if part.relief_kpa else INFINITE
-    known: dict[float | None, PumpRise] = {}
+    fluid = part.measured_with.density_kg_m3 if part.measured_with is not None else None
+    known: dict[tuple[float | None, float], PumpRise] = {}
 
     def make(s: FluidState) -> PumpRise:
-        voltage = s.point.voltage_at(name)
-        law = known.get(voltage)
+        voltage, times = s.point.voltage_at(name), density_times(part.kind, s.density, fluid)
+        law = known.get((voltage, times))
         if law is None:
             shares, outside = voltage_shares(volts, frees, volts[-1] if voltage is None else voltage, part.kind)
+            shares = [replace(x, weight=x.weight * times) for x in shares]
             curves = tuple(rises[x.curve] for x in shares)
             last = min((c.flow[-1] - x.flow_shift) / x.flow_scale for c, x in zip(curves, shares, strict=True))
-            law = PumpRise(curves, shares, relief, last, outside, tuple(currents[x.curve] for x in shares) if currents else None)
+            law = PumpRise(curves, shares, relief, last, outside, tuple(currents[x.curve] for x in shares) if currents else None, with_density=times)
             if len(known) < 64:
-                known[voltage] = law
+                known[voltage, times] = law
         return law
 
     return make

@@ -18,6 +18,8 @@ SLOPE_FLOOR = 30.0  # Pa s/m3, the least slope of a link: 0.003 Pa at 400 L/h
 FLOW_LEAST = 1e-10  # m3/s (0.0004 L/h), below which nothing counts as flow
 LEAK = 1e-22  # m3/(s Pa) through a shut link: 1e-16 m3/s at 1 MPa, reported as zero
 TYPICAL_FLOW = 5e-5  # m3/s, 180 L/h: where every link starts
+FLATTEST = 1e-5 / TYPICAL_FLOW  # s/m3: the share of its pressure by which a relief closes as more flow passes on, 1e-5 at 180 L/h; without it pumps side by side that stand at
+# their reliefs would share their flow in any way, and a flat map would let it run away
 
 
 @dataclass(slots=True)
@@ -39,7 +41,7 @@ class Resistance:
 @dataclass(slots=True)
 class PumpRise:
     """rise(Q) = sum of weight * curve(flow_scale Q + flow_shift), capped at `relief`; never backward. With `given` it gives that flow [m3/s] against
-    any pressure."""
+    any pressure. Its currents go `with_density`, 1 in the fluid of its sheet."""
 
     curves: tuple[Curve, ...]
     shares: list[Share]
@@ -48,6 +50,7 @@ class PumpRise:
     outside: bool
     currents: tuple[Curve, ...] | None = None
     given: float | None = None
+    with_density: float = 1.0
     shut_off: float = 0.0  # Pa, the rise at no flow
     maps: tuple[tuple[float, float, float, tuple[float, ...], tuple[tuple[float, float, float, float], ...]], ...] = ()
 
@@ -152,8 +155,7 @@ def chain_loss(law: ChainLaw, q: float) -> tuple[float, float]:
     for pump in pumps:
         top, fall = rise(pump, q)
         h -= top
-        # A flat map would let the flow run away.
-        slope += max(-fall, 1e-3 * abs(top) / TYPICAL_FLOW, 1e5)
+        slope += max(-fall, FLATTEST * abs(top), 1e5)
     return h, max(slope, SLOPE_FLOOR)
 
 
@@ -172,8 +174,8 @@ def rise(law: PumpRise, q: float) -> tuple[float, float]:
         x = flow - knots[i - 1 if i else 0]
         total += weight * (c0 + x * (c1 + x * (c2 + x * c3)))
         slope += weight * scale * (c1 + x * (2 * c2 + x * 3 * c3))
-    if total > law.relief:
-        return law.relief, 0.0
+    if total > (relieved := law.relief * (1 - FLATTEST * q)):
+        return relieved, -FLATTEST * law.relief
     return total, min(slope, 0.0)
 
 

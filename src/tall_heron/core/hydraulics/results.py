@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.hydraulics.compile import JOINT
-from tall_heron.core.hydraulics.laws import FLOW_LEAST, INFINITE, LEAK, PumpRise, RegulatorLaw, Resistance, resistance, rise
+from tall_heron.core.hydraulics.laws import FLATTEST, FLOW_LEAST, INFINITE, LEAK, PumpRise, RegulatorLaw, Resistance, resistance, rise
 from tall_heron.core.hydraulics.network import Link, Network
 from tall_heron.core.hydraulics.newton import State, pressure_scale
 from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
@@ -271,7 +271,7 @@ def _pump_state(law: PumpRise, q: float, apart: bool, loss: float | None) -> str
         return "at shut-off"
     if q > law.last_flow * (1 + 1e-9):
         return "beyond its table"
-    if loss is not None and -loss >= law.relief * (1 - 1e-6):
+    if loss is not None and -loss >= law.relief * (1 - FLATTEST * q) * (1 - 1e-6):
         return "relief open"
     return "running, beyond its voltages" if law.outside else "running"
 
@@ -279,10 +279,10 @@ def _pump_state(law: PumpRise, q: float, apart: bool, loss: float | None) -> str
 def _pump_current(law: PumpRise, q: float) -> float | None:
     if law.currents is None:
         return None
-    # Current stands in the curves' order; between voltages it is weighted like the rise, outside it keeps the nearest map's.
+    # Current stands in the curves' order; between voltages it is weighted like the rise, outside it keeps the nearest map's; a turbine's goes with density.
     total = sum(s.weight for s in law.shares)
     rows = zip(law.shares, law.currents, strict=True)
-    return sum(s.weight / total * c.at(q * s.flow_scale + s.flow_shift)[0] for s, c in rows)
+    return law.with_density * sum(s.weight / total * c.at(q * s.flow_scale + s.flow_shift)[0] for s, c in rows)
 
 
 def _regulator_state(law: RegulatorLaw, q: float, pu: float, pv: float) -> str:

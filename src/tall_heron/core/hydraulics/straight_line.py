@@ -9,6 +9,7 @@ from tall_heron.core.base.kept import Kept
 from tall_heron.core.hydraulics import newton
 from tall_heron.core.hydraulics.elimination import LEAST
 from tall_heron.core.hydraulics.laws import (
+    FLATTEST,
     FLOW_FLOOR,
     FLOW_LEAST,
     LEAK,
@@ -116,7 +117,7 @@ def _chain(i: int, kind: tuple[bool, bool, int, int], u: int, v: int) -> list[st
     for j in range(frictions):
         body.append(f"a, b = friction_loss({size}, s{i}_{j}, per{i}_{j}, ro{i}_{j}); s += b; h += " + ("a" if one_way else f"a if q{i} >= 0.0 else -a"))
     for j in range(pumps):
-        body.append(f"a, b = rise(pump{i}_{j}, q{i}); h -= a; s += max(-b, {1e-3 / TYPICAL_FLOW} * abs(a), 1e5)")
+        body.append(f"a, b = rise(pump{i}_{j}, q{i}); h -= a; s += max(-b, {FLATTEST} * abs(a), 1e5)")
     body += [
         f"if s < {SLOPE_FLOOR}: s = {SLOPE_FLOOR}",
         f"miss = dp - h - crack{i}; g{i} = 1.0 / s; r{i} = miss * g{i}",

@@ -12,7 +12,17 @@ import numpy as np
 
 from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.document.point import Point
-from tall_heron.core.hydraulics.laws import FLOW_FLOOR, FLOW_LEAST, LEAK, SLOPE_FLOOR, TYPICAL_FLOW, ChainLaw, PumpRise, RegulatorLaw
+from tall_heron.core.hydraulics.laws import (
+    FLATTEST,
+    FLOW_FLOOR,
+    FLOW_LEAST,
+    LEAK,
+    SLOPE_FLOOR,
+    TYPICAL_FLOW,
+    ChainLaw,
+    PumpRise,
+    RegulatorLaw,
+)
 from tall_heron.core.hydraulics.network import CompiledCircuit, Network, compile_circuit
 from tall_heron.core.hydraulics.newton import (
     FAST_STEPS,
@@ -97,7 +107,8 @@ class _PumpRises:
             t = flow - knots[np.maximum(i - 1, 0)]
             total += weight * (c0 + t * (c1 + t * (c2 + t * c3)))
             slope += weight * flow_scale * (c1 + t * (2 * c2 + t * 3 * c3))
-        return np.minimum(total, self.relief), np.where(total > self.relief, 0.0, np.minimum(slope, 0.0))
+        relieved = self.relief * (1 - FLATTEST * q)
+        return np.minimum(total, relieved), np.where(total > relieved, -FLATTEST * self.relief, np.minimum(slope, 0.0))
 
 
 def _columns(rows: list[list[Any]], name: str, width: int) -> Array:
@@ -143,7 +154,7 @@ class _Chains:
         for i, pump in self.pumps:
             top, fall = pump.at(np.maximum(q[i], 0.0))
             h[i] -= top
-            slope[i] += np.maximum(np.maximum(-fall, 1e-3 * np.abs(top) / TYPICAL_FLOW), 1e5)
+            slope[i] += np.maximum(np.maximum(-fall, FLATTEST * np.abs(top)), 1e5)
         return h, np.maximum(slope, SLOPE_FLOOR)
 
     def rows(self, q: Array, dp: Array) -> tuple[Array, Array, Array, Array, Array]:

@@ -126,3 +126,16 @@ def voltage_shares(voltages: list[float], free_flows: list[float], voltage: floa
     if kind == "turbine":
         return [Share(ratio**2, 1 / ratio, 0.0, i)], True
     return [Share(1.0, 1.0, (1 - ratio) * free_flows[i], i)], True
+
+
+def density_times(kind: str, density: float, measured: float | None) -> float:
+    """How a pump's rise and current in one fluid stand to those on its sheet, at the same flow and speed: dp = rho g H and torque ~ rho for a turbine, whose head
+    does not ask what it lifts; 1 for a roller or gerotor, which displaces.
+
+    Args: kind [turbine, roller, gerotor], density [kg/m3], measured [kg/m3] of the sheet's fluid or None where that is the same. Returns: [-]. Source: affinity-laws.
+    Valid: thin fuels, where viscosity does not tell; the motor is taken to keep its speed, and the slip of a displacement pump its sheet's.
+
+    >>> density_times("turbine", 781.0, 710.0)
+    1.1
+    """
+    return density / measured if kind == "turbine" and measured is not None else 1.0

@@ -9,6 +9,7 @@ from tall_heron.core.document.path import downstream, upstream, ways
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
 from tall_heron.core.rules.words import named
+from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.study import Study, suction_need
 
 
@@ -136,7 +137,7 @@ def suction_side_under_vacuum(study: Study) -> Iterator[Finding]:
     """Depression at a pump's inlet, whatever the fuel."""
     limit = house_figure("suction_depression")
     for pump in elements(study, "pump"):
-        inlet = study.peak.solution.nodes.get(ways(pump)[0][0])
+        inlet = inlet_of(study.build.circuit, pump.id).pressure(study.peak.solution)
         if inlet is not None and inlet < -limit:
             before = upstream(study.build.circuit, pump) or [pump]
             most = max(before, key=lambda e: getattr(study.peak.solution.links.get(e.id), "loss", 0.0) or 0.0)

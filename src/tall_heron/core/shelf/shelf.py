@@ -51,7 +51,7 @@ def _properties(row: Row) -> Properties:
 
 
 def _pump(row: Row) -> ShelfPart:
-    part = PumpMap(curves=row["curves"], kind=row["kind"], relief_kpa=row["relief_kpa"])
+    part = PumpMap(curves=row["curves"], kind=row["kind"], relief_kpa=row["relief_kpa"], measured_with=SHEET_FUEL)
     return ShelfPart(row["name"], row["title"], "pump", part, _properties(row), "invented")
 
 

@@ -11,13 +11,13 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.circuit import Injectors
-from tall_heron.core.document.path import ways
 from tall_heron.core.document.point import reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.injector_duty import dead_share
+from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.study import Solved, Study, suction_need
 from tall_heron.core.study.what_if import WhatIf
 
@@ -154,10 +154,10 @@ def _suction(study: Study, solved: Solved) -> list[Need]:
     for pump in study.build.circuit.of_kind("pump"):
         if pump.id in solved.case.point.off:
             continue
-        inlet, need = ways(pump)[0][0], suction_need(pump)
+        need = suction_need(pump)
 
-        def dry(solution: Solution, burn: float, inlet: str = inlet, need: float = need) -> Strain:
-            pressure = solution.pressure(inlet)
+        def dry(solution: Solution, burn: float, pump: str = pump.id, need: float = need) -> Strain:
+            pressure = inlet_of(solution.net.geometry.circuit, pump).pressure(solution)
             return -math.inf if pressure is None else (need - suction_margin(pressure, air, vapour)) / scale
 
         out.append(Need("suction", solved, 1.0, (pump.id,), dry))

@@ -24,8 +24,9 @@ from tall_heron.core.document.point import reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import injectors_full_flow, pipe_coefficient
 from tall_heron.core.hydraulics.results import LinkResult
 from tall_heron.core.physics.friction import darcy_friction
-from tall_heron.core.physics.pump import voltage_shares
+from tall_heron.core.physics.pump import density_times, voltage_shares
 from tall_heron.core.study.demand import allowance
+from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.study import Solved, Study, tapped
 
 
@@ -90,10 +91,14 @@ def why_suction(study: Study, solved: Solved) -> Why:
         return Why(("no pump has an inlet pressure",), "")
     atmosphere = solved.case.point.atmosphere_kpa
     vapour = study.boils_at(solved.case.fuel) / 1000
-    inlet = clear[0] / 1000 - atmosphere + vapour
-    step = f"clear = {figure(inlet)} kPa gauge at {clear[1]} + {figure(atmosphere)} kPa air − {figure(vapour)} kPa vapour = {_pressure(clear[0])}"
+    inlet = inlet_of(solved.solution.net.geometry.circuit, clear[1])
+    entry, speed, stands = (x / 1000 for x in (inlet.entry(solved.solution), inlet.speed(solved.solution), inlet.pressure(solved.solution) or 0.0))
+    steps = (
+        f"at {clear[1]} {figure(stands + entry + speed)} kPa gauge − {figure(entry)} kPa entry at the tank − {figure(speed)} kPa of speed (ρ v² ÷ 2) = {figure(stands)} kPa",
+        f"clear = {figure(stands)} kPa + {figure(atmosphere)} kPa air − {figure(vapour)} kPa vapour = {_pressure(clear[0])}",
+    )
     law = study.boiling_law(solved.case.fuel)
-    return Why((step,), f"{law[:1].upper()}{law[1:]}; {study.brief.fuel_temperature_c:g} °C.")
+    return Why(steps, f"{law[:1].upper()}{law[1:]}; {study.brief.fuel_temperature_c:g} °C. Entry: K 0.5 of a sharp edge where a line starts at a tank.")
 
 
 def why_part(study: Study, solved: Solved, element: Element) -> Why:
@@ -225,6 +230,9 @@ def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult)
     if outside:
         mixed = f"beyond its maps: scaled from {volts[shares[0].curve]:g} V by the affinity laws"
     steps = [f"at {voltage:g} V: {mixed}"]
+    measured, rho = part.measured_with.density_kg_m3 if part.measured_with else None, solved.solution.density
+    if (times := density_times(part.kind, rho, measured)) != 1.0 and measured is not None:
+        steps.append(f"a turbine's rise and current go with density: × {figure(rho)} ÷ {figure(measured)} kg/m³ of its sheet's fuel = {figure(times)}")
     if link.loss is not None:
         steps.append(f"gives {figure(link.flow / LPH)} L/h against {_pressure(-link.loss)}")
     if link.current is not None:

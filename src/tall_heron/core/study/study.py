@@ -10,7 +10,7 @@ from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
-from tall_heron.core.document.path import Path, main_path, ways
+from tall_heron.core.document.path import Path, main_path
 from tall_heron.core.hydraulics.compile import commanded_flow
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.fuel import Fuel, boils_at
@@ -18,6 +18,7 @@ from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.study.cases import Case, make_cases
 from tall_heron.core.study.delivery import Fed, fed_by
 from tall_heron.core.study.demand import Burn, allowance, asked_rail_pressure, burn
+from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.what_if import Fitted, WhatIf, make_what_if
 
 Made = TypeVar("Made")
@@ -173,7 +174,7 @@ class Study:
 
     def inlet_clear(self, solved: Solved, pump: Element) -> float | None:
         """How far a pump's inlet stays above boiling at a case [Pa]; None where it is off or its inlet has no pressure."""
-        inlet = solved.solution.nodes.get(ways(pump)[0][0]) if solved.solution.converged else None
+        inlet = inlet_of(solved.solution.net.geometry.circuit, pump.id).pressure(solved.solution) if solved.solution.converged else None
         if inlet is None or pump.id in solved.case.point.off:
             return None
         return suction_margin(inlet, solved.case.point.atmosphere, self.boils_at(solved.case.fuel))

@@ -48,7 +48,7 @@ def _flow(value: float) -> float:
 def _pump(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     table: CurveTable = v["points"]
     relief = v["relief"] / KPA if v["relief"] is not None else None
-    part = PumpMap(curves=list(table.curves), kind=v["pump_kind"], relief_kpa=relief)
+    part = PumpMap(curves=list(table.curves), kind=v["pump_kind"], relief_kpa=relief, measured_with=SHEET_FUEL)
     return part, {"mount": v["mount"], "suction_need_kpa": v["need"] / KPA if v["need"] is not None else None}
 
 
