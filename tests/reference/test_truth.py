@@ -10,7 +10,8 @@ from scipy.interpolate import PchipInterpolator
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.contract import solution_data
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.document.circuit import Loss, Properties
+from tall_heron.core.document.circuit import Loss
+from tall_heron.core.document.properties import Properties
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.layouts import LAYOUTS

@@ -278,6 +278,7 @@ def test_a_layout_is_chosen_and_undone(post: Any, client: FlaskClient) -> None:
 
 
 PUMP = {"kind": "pump", "title": "Pump from the tin", "provenance": "sheet", "pump_kind": "turbine", "mount": "in-tank"}
+TANK = {"kind": "tank", "title": "alloy tank", "provenance": "measured", "sort": "tank", "holds": "40 L", "inside": "", "breathes": "line"}
 SHEET = "flow (L/h); pressure (kPa); current (A)\n0; 900; 17\n300; 600; 13\n500; 0; 5"
 
 
@@ -311,6 +312,12 @@ def test_a_pump_of_ones_own_is_kept_fitted_and_taken_off(post: Any, client: Flas
         ({"kind": "hose", "title": "stock line", "provenance": "guessed", "bore": "0"}, "bore", "above zero"),
         ({"kind": "hose", "title": "stock line", "provenance": "guessed", "bore": "8 mm", "dash": "-7"}, "dash", "not a usual size"),
         ({"kind": "check", "title": "k", "provenance": "guessed", "bore": "8", "cracking": "2", "loss": "few"}, "loss", "plain number"),
+        (TANK | {"holds": "0"}, "holds", "above zero"),
+        (TANK | {"holds": "12 gal"}, "holds", "US or imperial"),
+        (TANK | {"sump": "2 L"}, "deep", "both"),
+        (TANK | {"sump": "45 L", "deep": "50"}, "sump", "less than that"),
+        (TANK | {"long": "300", "wide": "300", "high": "300"}, "holds", "holds 27 L at most"),
+        (TANK | {"openings": "4.5"}, "openings", "whole number"),
         (
             {
                 "kind": "regulator",
@@ -352,12 +359,14 @@ def test_a_part_of_ones_own_that_cannot_be_is_refused_at_its_field(post: Any, da
         },
         {"kind": "injectors", "rated": "1000", "rated_at": "3 bar", "body": "48"},
         {"kind": "fitting", "bore": "7 mm", "loss": "1,5", "dash": "-8"},
+        {"kind": "hanger", "bore": "7 mm", "loss": "2"},
+        {"kind": "tank", "sort": "cell", "holds": "12 usgal", "long": "20 in", "wide": "16 in", "high": "9 in", "inside": "foam", "breathes": "line", "openings": "5"},
     ],
     ids=lambda d: d["kind"],
 )
 def test_other_parts_of_ones_own_take_their_place(post: Any, client: FlaskClient, data: dict[str, str]) -> None:
     name = post("/shelf", title=f"my {data['kind']}", provenance="guessed", **data).json["name"]
-    part = {"filter": "F2", "line": "H3", "regulator": "PR", "injectors": "J1", "fitting": "N1"}[data["kind"]]
+    part = {"filter": "F2", "line": "H3", "regulator": "PR", "injectors": "J1", "fitting": "N1", "hanger": "N11", "tank": "S1"}[data["kind"]]
     if data["kind"] == "line":
         assert post("/builds/bittern/hose", page="hoses", hose="H3", field="size", text="-6").status_code == 200
     answer = post("/builds/bittern/fit", part=part, name=name)

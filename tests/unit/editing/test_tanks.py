@@ -3,10 +3,14 @@
 import pytest
 
 from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.design import design
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.build import Brief, Build
+from tall_heron.core.document.mounts import hung_pumps
+from tall_heron.core.document.properties import Properties
+from tall_heron.core.document.tank_shape import out_of_reach_l
 from tall_heron.core.editing.change_layout import change_layout
-from tall_heron.core.editing.fields import fit, set_capacity
+from tall_heron.core.editing.fields import fit, remove, set_capacity
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.shelf.shelf import parts, swaps_for
 
@@ -79,3 +83,35 @@ def test_each_airspace_has_its_vent(key: str, count: int) -> None:
     build = laid(key, feeding=layout.feeding, **air)
     assert len(airspaces(build.circuit.elements)) == count
     assert len(build.circuit.of_kind("vent")) == count
+
+
+@pytest.mark.parametrize(
+    ("outlet", "sump", "left"),
+    [(22.0, None, 6.0), (0.0, None, 0.0), (6.0, (1.4, 70.0), 0.12), (81.0, (1.4, 70.0), 1.4 + 58.6 * 11 / 220), (900.0, None, 60.0), (None, None, None)],
+)
+def test_what_lies_under_an_outlet_is_the_sump_then_the_box(outlet: float | None, sump: tuple[float, float] | None, left: float | None) -> None:
+    """60 L, 220 mm high, by hand."""
+    litres, deep = sump or (None, None)
+    got = out_of_reach_l(Properties(capacity_l=60, high_mm=220, outlet_mm=outlet, sump_l=litres, sump_mm=deep))
+    assert got == (pytest.approx(left) if left is not None else None)
+
+
+def test_pumps_made_for_it_hang_in_the_tank_and_others_stand_behind_a_hose() -> None:
+    hung, outside = laid(), laid("C11")
+    assert [x.within for x in hung_pumps(hung.circuit)] == [True, True]
+    assert hung.circuit.element("H1") is None
+    assert hung.circuit.element("N11") is not None
+    assert outside.circuit.element("N11") is None
+    assert outside.circuit.element("H1") is not None
+    there = change_layout(outside, "C1").build.circuit
+    assert there.element("P1") == outside.circuit.element("P1")
+    assert there.element("H1") is not None
+    assert there.element("N11") is None
+    back = change_layout(hung, "C7").build.circuit
+    assert {x.pump.id: x.tank.id for x in hung_pumps(back) if x.tank} == {"P1": "S1", "P2": "S1", "P9": "S2"}
+
+
+def test_a_tank_with_a_valve_of_its_own_needs_no_vent_line() -> None:
+    build = fit(laid(), "S1", "stock-tank-55")
+    assert airspaces(build.circuit.elements) == []
+    assert "L-01" not in {f.rule for f in design(remove(build, "H5")).findings}

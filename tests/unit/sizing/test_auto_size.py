@@ -72,7 +72,7 @@ def test_a_hose_whose_family_does_not_bear_the_fuel_is_given_one_that_does() -> 
     proposal = proposed(BITTERN)
     new = proposal.build.circuit.element("H1")
     assert new is not None
-    assert (new.kind, new.properties.immersion) == ("hose", False)
+    assert (new.kind, new.properties.immersion) == ("hose", True)  # it lies in the fuel with the pumps
     assert (new.properties.ethanol_max_percent or 0) >= 70
     left = {(f.rule, f.element_id) for f in design(proposal.build).findings if f.level != "Note"}
-    assert left == {(f.rule, f.element_id) for f in proposal.findings} == {("S-01", "P1"), ("L-15", "P1")}
+    assert left == {(f.rule, f.element_id) for f in proposal.findings} == {("S-01", "P1"), ("P-01", "P1")}

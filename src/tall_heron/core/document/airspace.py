@@ -9,8 +9,9 @@ ONE_AIR = ("saddle tank",)  # families whose tanks in one circuit are parts of o
 
 
 def airspaces(elements: Sequence[Element]) -> list[Element]:
-    """The tanks that need a vent of their own: both halves of a saddle tank share their air, and a pot that something fills lets its air out through its overflow, where there
-    is one."""
+    """The tanks that need a vent line of their own: one with a valve of its own does not;
+    both halves of a saddle tank share their air, and a pot that something fills lets its air out through its overflow, where there
+    is one; one with a valve of its own needs no line."""
     outlets = {e.ports["outlet"]: e for e in elements if e.kind == "tank"}
     lifted: set[str] = set()
     if any(e.kind == "overflow" for e in elements):
@@ -28,7 +29,7 @@ def airspaces(elements: Sequence[Element]) -> list[Element]:
     shared: set[str] = set()
     for tank in outlets.values():
         air = tank.properties.family if tank.properties.family in ONE_AIR else ""
-        if tank.id not in lifted and not (air and air in shared):
+        if tank.id not in lifted and not (air and air in shared) and not tank.properties.vented:
             out.append(tank)
         shared |= {air} if air else set()
     return out

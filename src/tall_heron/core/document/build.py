@@ -7,9 +7,10 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 
 from tall_heron.core.base.constants import CELSIUS, KPA, KW
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.document.circuit import LAW_NAMES, Circuit, Element, Record
+from tall_heron.core.document.circuit import LAW_NAMES, Circuit, Element
 from tall_heron.core.document.kinds import FILTERS, KINDS
 from tall_heron.core.document.point import Point
+from tall_heron.core.document.properties import Record
 from tall_heron.core.document.upgrade import upgraded
 from tall_heron.core.physics.fuel import Fuel, fuel_named
 

@@ -8,23 +8,12 @@ import itertools
 from collections.abc import Callable
 from typing import Annotated, Any, Literal, TypeVar, get_args
 
-from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, model_validator
+from pydantic import Field, PrivateAttr, model_validator
 
 from tall_heron.core.document.kinds import KINDS
-
-
-class Record(BaseModel):
-    """A part of the document: unknown fields, infinities and NaN are refused."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
+from tall_heron.core.document.properties import Bore, Finite, Name, NotNegative, Positive, Properties, Record
 
 Made = TypeVar("Made")
-Name = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9][A-Za-z0-9 _\-]*$")]
-Positive = Annotated[float, Field(gt=0, le=1e9)]
-NotNegative = Annotated[float, Field(ge=0, le=1e9)]
-Finite = Annotated[float, Field(ge=-1e9, le=1e9)]
-Bore = Annotated[float, Field(ge=0.1, le=1000, description="mm")]
 
 
 class Fluid(Record):
@@ -257,48 +246,6 @@ class End(Record):
     loss_coefficient: NotNegative = 0.0
     price: NotNegative | None = None
     mass_kg: NotNegative | None = None
-
-
-class Properties(Record):
-    """What a part is made of and made for, copied when fitted, so that a later change of the shelf changes no old build. Nothing here is solved.
-
-    A hose's price and mass are per metre."""
-
-    family: str = ""
-    dash: str = ""
-    medium: str = ""
-    micron: Positive | None = None
-    ethanol_max_percent: Annotated[float, Field(ge=0, le=100)] | None = None
-    methanol: bool | None = None
-    immersion: bool | None = None
-    working_kpa: Positive | None = None
-    bend_radius_mm: Positive | None = None
-    rated_kpa: Positive | None = None
-    set_min_kpa: Positive | None = None
-    set_max_kpa: Positive | None = None
-    suction_need_kpa: NotNegative | None = None
-    inlet_height_max_mm: Finite | None = None
-    mount: str = ""
-    speed_control: bool | None = None
-    noise: str = ""
-    passes_stopped: bool | None = None
-    conductive: bool | None = None
-    capacity_l: Positive | None = None
-    long_mm: Positive | None = None
-    wide_mm: Positive | None = None
-    high_mm: Positive | None = None
-    foam: bool | None = None
-    body_mm: Positive | None = None
-    dead_time_12v_ms: NotNegative | None = None
-    dead_time_14v_ms: NotNegative | None = None
-    flow_tolerance: Annotated[float, Field(ge=0, lt=1)] | None = None
-    provenance: Literal["sheet", "measured", "guessed"] = "sheet"
-    price: NotNegative | None = None
-    mass_kg: NotNegative | None = None
-
-    def within_setting(self, kpa: float) -> float:
-        """A pressure [kPa] brought within what the screw of a regulator reaches."""
-        return max(self.set_min_kpa or kpa, min(self.set_max_kpa or kpa, kpa))
 
 
 class Stage(Record):

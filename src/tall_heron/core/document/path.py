@@ -91,8 +91,9 @@ def reach(circuit: Circuit, start: str, backward: bool = False, but: str = "") -
 
 
 def upstream(circuit: Circuit, element: Element) -> list[Element]:
-    """What lies between the tanks and an element."""
-    return reach(circuit, ways(element)[0][0] if ways(element) else element.ports["start"], backward=True)
+    """What lies between the tanks and an element: nothing before one that draws from a tank's outlet, for what fills the tank is beyond it."""
+    start = ways(element)[0][0] if ways(element) else element.ports["start"]
+    return [] if any(t.ports["outlet"] == start for t in circuit.of_kind("tank")) else reach(circuit, start, backward=True)
 
 
 def downstream(circuit: Circuit, element: Element) -> list[Element]:

@@ -7,9 +7,12 @@ from tall_heron.core.document.airspace import ONE_AIR
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.kinds import PIPES
+from tall_heron.core.document.mounts import IN_TANK, stands_outside
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import Rails
+from tall_heron.core.shelf.shelf import part_named
 
+OUTSIDE = "teasel-410"  # stands in for any pump that stands outside until the build's own takes its place
 WITH_THE_ENGINE = ("pump", "check", "merge", "filter", "regulator", "injectors", "carburettor", "gauge", "rail")
 
 
@@ -34,7 +37,11 @@ def change_layout(build: Build, key: str, rails: Rails = "single") -> ChangedLay
     more: dict[str, object] = {"rails": rails}
     pumps = [e for e in old.of_kind("pump") if e.id in ("P1", "P2")]
     if same_feeding and pumps:
-        more["pumps"] = tuple(usual.pumps[0] for _ in pumps)
+        outside = any(stands_outside(e) for e in pumps) and part_named(usual.pumps[0]).properties.mount in IN_TANK
+        more["pumps"] = tuple(OUTSIDE if outside else usual.pumps[0] for _ in pumps)  # drawn with a suction hose, or hung; figures are carried over below
+        drawn = old.element("H1")
+        if drawn is not None and drawn.role == "suction" and drawn.kind in PIPES:
+            more["suction"] = usual.suction  # a hose between strainer and pumps stays, in the tank or out of it
         if not old.of_kind("check"):
             more["check"] = None
     if same_feeding:

@@ -8,6 +8,7 @@ from pydantic import ValidationError
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, readable
 from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Pipe, Regulator, TankLevel
+from tall_heron.core.document.properties import Properties
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 
@@ -108,13 +109,13 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
 
 
 def set_capacity(build: Build, element_id: str, litres: float) -> Build:
-    """Say what a tank of one's own holds [L]; its box is no longer known. Raises BuildErrors."""
+    """Say what a tank of one's own holds [L]; its box and what is in it are no longer known. Raises BuildErrors."""
     element = part_of(build, element_id)
     if element.kind != "tank":
         raise BuildErrors([BuildError("/value", f"{element_id} is no tank")])
     if not MOST_HELD[0] <= litres <= MOST_HELD[1]:
         raise BuildErrors([BuildError("/value", f"a tank here holds {MOST_HELD[0]:g} L to {MOST_HELD[1]:g} L; {litres:g} L is outside that")])
-    own = element.properties.model_copy(update={"capacity_l": litres, "long_mm": None, "wide_mm": None, "high_mm": None, "price": None, "mass_kg": None, "provenance": "measured"})
+    own = Properties(family=element.properties.family, capacity_l=litres, provenance="measured")
     titled = element.model_copy(update={"properties": own, "shelf": None, "title": f"own {own.family or 'tank'}, {litres:g} L"})
     return _replace(build, titled)
 

@@ -3,20 +3,86 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.document.circuit import Element
-from tall_heron.core.document.path import reach
+from tall_heron.core.document.airspace import airspaces
+from tall_heron.core.document.circuit import Circuit, Element, TankLevel
+from tall_heron.core.document.mounts import hung_pumps
+from tall_heron.core.document.path import reach, ways
+from tall_heron.core.document.tank_shape import depth_mm, out_of_reach_l
 from tall_heron.core.rules.finding import Figure, Finding, Level
-from tall_heron.core.rules.rule import Rule, elements, flies, has, solves, solves_with
+from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves, solves_with
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.tank_heat import pump_current
 
+FILLED = ("pot", "header")  # families of tanks that something fills
 HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical good practice that never bound experimental home-builts"
+
+
+def out_of_reach(study: Study) -> Iterator[Finding]:
+    """Fuel under the outlet is carried and never burnt."""
+    most = house_figure("tank_out_of_reach")
+    for tank in elements(study, "tank"):
+        left, holds = out_of_reach_l(tank.properties), tank.properties.capacity_l
+        if left is not None and holds and left > most * holds:
+            figures = {"left": Figure(left / 1000, "volume"), "share": Figure(left / holds, "fraction"), "most": Figure(most, "fraction")}
+            why = "More than {most} of what it holds stays under its outlet even when it stands level."
+            yield Finding("Check", tank.id, f"{{left}} of {tank.id}, {{share}}, lie under its outlet", why, "Lower the outlet or pickup, or add a sump.", figures)
+
+
+def level_over_its_top(study: Study) -> Iterator[Finding]:
+    """A level no tank can have."""
+    for tank in elements(study, "tank"):
+        deep, part = depth_mm(tank.properties), tank.figures
+        if deep is not None and isinstance(part, TankLevel) and not part.floats and part.level_mm + (tank.properties.outlet_mm or 0.0) > deep:
+            figures = {"level": Figure(part.level_mm / 1000, "length"), "deep": Figure(deep / 1000, "length")}
+            why = "Fuel does not stand over the top, so every pressure on the suction side reads too well."
+            yield Finding("Check", tank.id, f"The level of {tank.id} is typed as {{level}} over its outlet; it is {{deep}} deep", why, "Type the level it has when it is a quarter full.", figures)
+
+
+def nothing_holds_fuel(study: Study) -> Iterator[Finding]:
+    """In a bend, a launch or a jump fuel runs from the outlet."""
+    pots = {t.ports["outlet"] for t in elements(study, "tank") if t.properties.family in FILLED}
+    for pump in study.fed.pumps:
+        tank = _tank_before(study, ways(pump)[0][0])
+        if tank is None or tank.ports["outlet"] in pots:
+            continue
+        facts = tank.properties
+        known = facts.capacity_l is not None and (facts.baffles is not None or facts.foam is not None or facts.long_mm is not None)
+        if known and not (facts.foam or facts.baffles or facts.sump_l or facts.pot_l):
+            why = "The pump draws air for a moment, and the rail falls just when power is asked."
+            do = "Choose a tank with baffles, foam, a sump or a pot inside, or put a surge pot between."
+            yield Finding("Check", tank.id, f"Nothing keeps fuel at the outlet of {tank.id} in a bend", why, do)
+            return
+
+
+def too_few_openings(study: Study) -> Iterator[Finding]:
+    """Each line needs its way in or out."""
+    circuit = study.build.circuit
+    hanging = {e.id for h in hung_pumps(circuit) if h.within for e in (h.pump, *h.lines)}
+    breathes = {t.id for t in airspaces(circuit.elements)}
+    for tank in elements(study, "tank"):
+        has_so_many = tank.properties.openings
+        if has_so_many is None:
+            continue
+        outlet = tank.ports["outlet"]
+        lines = [e.id for e in circuit.elements if outlet in e.ports.values() and e.kind != "tank" and not _inside(circuit, e, outlet, hanging)]
+        air = int(tank.id in breathes and not tank.properties.vented)
+        if len(lines) + air > has_so_many:
+            title = f"{does([tank.id], 'has', 'have')} {has_so_many} opening{'' if has_so_many == 1 else 's'}; {named(lines)}{' and a vent' if air else ''} ask {len(lines) + air}"
+            why = "A tank that held fuel is never drilled, cut or welded unless a professional certified it free of gas; a new one is cheaper."
+            yield Finding("Check", tank.id, title, why, "Join lines before the tank, or choose a tank with more openings.")
+
+
+def _inside(circuit: Circuit, element: Element, outlet: str, hanging: set[str]) -> bool:
+    """Whether what stands at a tank's outlet hangs on a pump inside it, and so needs no opening but the hanger's own."""
+    if element.id in hanging:
+        return True
+    return element.kind == "strainer" and any(e.id in hanging for e in circuit.elements if outlet not in e.ports.values() and set(element.ports.values()) & set(e.ports.values()))
 
 
 def fuel_does_not_last(study: Study) -> Iterator[Finding]:
     """A pot is no tank."""
-    sizes = [(t.id, t.properties.capacity_l) for t in elements(study, "tank")]
+    sizes = [(t.id, t.properties.capacity_l and t.properties.capacity_l - (out_of_reach_l(t.properties) or 0.0)) for t in elements(study, "tank")]
     known = [x for _, x in sizes if x is not None]
     if len(known) < len(sizes) or not known or study.burn.volume_flow <= 0:
         return
@@ -24,7 +90,7 @@ def fuel_does_not_last(study: Study) -> Iterator[Finding]:
     if seconds < least:
         names = [name for name, _ in sizes]
         title = f"{does(names, 'holds', 'hold')} {{holds}}: {seconds:.0f} s at full power"
-        why = "That is what a pot gives; something must fill it, and nothing on this drawing does."
+        why = "That is what a pot gives, the fuel under its outlet apart; something must fill it, and nothing on this drawing does."
         yield Finding("Check", names[0], title, why, "Choose a tank, or add the lift pump and the tank behind the pot.", {"holds": Figure(sum(known) / 1000, "volume")})
 
 
@@ -92,6 +158,10 @@ def too_much_current(study: Study) -> Iterator[Finding]:
 
 
 RULES = (
+    Rule("L-20", f"No more than {100 * house_figure('tank_out_of_reach'):g} % of a tank lies under its outlet.", "house rule", out_of_reach, has("tank")),
+    Rule("L-21", "The level of a tank lies within it.", "arithmetic", level_over_its_top, has("tank")),
+    Rule("L-22", "Something keeps fuel at the outlet of a tank that pumps draw from.", "common practice", nothing_holds_fuel, lambda s: drives(s) and bool(s.fed.pumps)),
+    Rule("L-23", "A tank has an opening for each line.", "arithmetic", too_few_openings, lambda s: any(t.properties.openings is not None for t in elements(s, "tank"))),
     Rule("L-16", f"All tanks together last {house_figure('fuel_lasts_s'):g} s at full power.", "house rule", fuel_does_not_last, has("tank")),
     Rule("L-17", "A jet pump moves what its half of the tank gives.", "balance of both halves", half_left_behind, solves_with("jet")),
     Rule("L-19", "A header stays full.", "height against the loss of its fill line", header_runs_low, lambda s: solves(s) and any(getattr(t.figures, "floats", False) for t in elements(s, "tank"))),

@@ -19,7 +19,6 @@ from tall_heron.core.document.circuit import (
     Law,
     Loss,
     Pipe,
-    Properties,
     PumpMap,
     Quadratic,
     Regulator,
@@ -28,6 +27,7 @@ from tall_heron.core.document.circuit import (
     Tee,
 )
 from tall_heron.core.document.kinds import LINES
+from tall_heron.core.document.properties import Properties
 
 CC_MIN_TO_LPH = 0.06
 USUAL_SET_KPA = 300.0  # what a regulator of the shelf is set to until it is fitted
@@ -167,6 +167,7 @@ def parts() -> dict[str, ShelfPart]:
         ("adapters", _adapter),
         ("engine_pumps", _engine_pump),
         ("jets", _jet),
+        ("tanks", _plain),
         ("plain_parts", _plain),
     ):
         made += [make(row) for row in table(name)]
@@ -202,6 +203,8 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
     if isinstance(part.figures, Regulator) and isinstance(element.figures, Regulator) and element.kind == "regulator":
         low, high, held = part.properties.set_min_kpa or 0.0, part.properties.set_max_kpa or 1e9, element.figures.set_kpa
         return part.figures.holds == element.figures.holds and part.properties.mount == element.properties.mount and low / OTHER_CLASS <= held <= high * OTHER_CLASS
+    if element.kind == "fitting" and part.properties.mount != element.properties.mount:
+        return False  # a hanger is no elbow
     return element.kind != "fitting" or not element.properties.dash or part.properties.dash == element.properties.dash
 
 

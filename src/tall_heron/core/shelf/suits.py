@@ -1,6 +1,6 @@
 """Is a part made for a fuel."""
 
-from tall_heron.core.document.circuit import Properties
+from tall_heron.core.document.properties import Properties
 from tall_heron.core.physics.fuel import Fuel
 
 

@@ -7,6 +7,7 @@ from typing import Literal
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element, Pipe
 from tall_heron.core.document.kinds import PIPES
+from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
@@ -59,8 +60,9 @@ def _alike(elements: Sequence[Element]) -> list[list[Element]]:
 def _group(elements: list[Element], build: Build, by: By, fuel: Fuel, own: Sequence[ShelfPart]) -> list[Group]:
     first = elements[0]
     options = []
+    lies = {e.id for hung in hung_pumps(build.circuit) for e in hung.immersed}
     for part in swaps_for(first, own):
-        if not made_for(part.properties, fuel) or not _same_use(part, first, fuel):
+        if not made_for(part.properties, fuel) or not _same_use(part, first, fuel, bool(lies & {e.id for e in elements})):
             continue
         changed = fit(build, first.id, part.name, own).circuit.element(first.id)
         assert changed is not None
@@ -75,11 +77,14 @@ def _group(elements: list[Element], build: Build, by: By, fuel: Fuel, own: Seque
     return [Group(tuple(e.id for e in elements), first.kind, tuple(options))] if options else []
 
 
-def _same_use(part: ShelfPart, element: Element, fuel: Fuel) -> bool:
-    """As fine a filter, a pump of the same mount, a line of the same family where that bears the fuel: sizing changes how large a part is, not what it is."""
+def _same_use(part: ShelfPart, element: Element, fuel: Fuel, immersed: bool) -> bool:
+    """As fine a filter, a pump of the same mount, a line of the same family where that bears the fuel round it and in it: sizing changes how large a part is, not what it is."""
     if element.kind in PIPES:
         own, other = element.properties, part.properties
-        return other.family == own.family or (not made_for(own, fuel) and part.kind == element.kind and other.immersion == own.immersion)
+        if immersed and other.immersion is not True:
+            return False
+        bears = made_for(own, fuel) and (own.immersion is True or not immersed)
+        return other.family == own.family or (not bears and part.kind == element.kind and (immersed or other.immersion == own.immersion))
     if element.kind == "pump":
         return part.properties.mount == element.properties.mount
     if element.kind in ("filter", "strainer"):

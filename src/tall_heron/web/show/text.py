@@ -6,6 +6,8 @@ from flask import Flask
 from markupsafe import Markup, escape
 
 from tall_heron.core.base.units import show
+from tall_heron.core.document.properties import Properties
+from tall_heron.core.document.tank_shape import out_of_reach_l
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.sizing.chooser import Reason
 from tall_heron.web.show.units import unit
@@ -114,7 +116,15 @@ def litres(value: float | None) -> str:
     return f"{number(value, 0 if value >= 10 else 1)} L" if value is not None else ""
 
 
+def inside(tank: Properties) -> str:
+    """What a tank has inside and under it, in words; empty for nothing known."""
+    words = [word for word, there in (("baffles", tank.baffles), ("foam", tank.foam), ("valve of its own", tank.vented)) if there]
+    words += [f"{what} of {litres(holds)}" for what, holds in (("sump", tank.sump_l), ("pot", tank.pot_l)) if holds]
+    return ", ".join(words)
+
+
 def register(app: Flask) -> None:
     """Make these known to the templates."""
-    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash, litres=litres)
+    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash)
+    app.jinja_env.filters.update(litres=litres, inside=inside, out_of_reach=out_of_reach_l)
     app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

@@ -72,6 +72,7 @@ WINGS: dict[str, Any] = {
     "merge": "merge-8",
 }
 INJECTED: dict[str, Any] = WINGS | {
+    "hanger": "hanger-8",
     "pumps": ("sallow-120", "sallow-120"),
     "regulator": "heronsbill-bypass-9",
     "injectors": "kingcup-320",

@@ -5,7 +5,7 @@ from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.editing.layouts.cars import hang_bowl
 from tall_heron.core.editing.layouts.picks import Picks
 from tall_heron.core.editing.layouts.plan import Plan
-from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, home, pumps, rails
+from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, hanger, home, pumps, rails
 
 LEFT, RIGHT = "pot", "right tank"
 
@@ -88,7 +88,7 @@ def injected_duplex(brief: Brief, picks: Picks) -> Circuit:
     """A3: two pumps side by side, a regulator after the rail, and a duplex selector that returns to the tank in use."""
     plan = Plan(brief, picks)
     inlet = _strained(plan, _selected(plan))
-    last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, inlet)), "rail in"))
+    last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, inlet, picks.pump_height_mm)), "rail in"))
     out = plan.regulator(last, plan.place("regulator out", picks.rail_height_mm))
     plan.hose(picks.back, "H4", out, plan.place("return in", picks.pump_height_mm), "return")
     for place in ("return left", "return right"):
@@ -111,7 +111,8 @@ def header_each(brief: Brief, picks: Picks) -> Circuit:
         made = plan.through(picks.pumps[0], f"P{i}", "pump", header, plan.place(f"P{i} out", height))
         plan.regulator(made, plan.place(f"regulator {i} out", height), f"PR{i}", picks.regulator)
         plan.through(picks.tank_inlet, f"N{i + 3}", "fitting", f"regulator {i} out", header, role="return")
-        plan.through(picks.check or "rill-6", f"K{i}", "check", made, plan.place(f"merge {'ab'[i - 1]}", height))
+        out = hanger(plan, made, f"N{i + 10}")
+        plan.through(picks.check or "rill-6", f"K{i}", "check", out, plan.place(f"merge {'ab'[i - 1]}", height))
     plan.through(picks.crossover, "V4", "crossover", "header left", "header right", role="suction")
     plan.fit(picks.merge, "Y1", "merge", {"a": "merge a", "b": "merge b", "end": plan.place("merge out", height)})
     plan.through("snipe-relief-8", "PR9", "relief", "merge out", "header left", role="return")
@@ -128,7 +129,7 @@ def one_header(brief: Brief, picks: Picks) -> Circuit:
     plan.tank("S3", picks.header, "header", picks.pump_height_mm, "header", floats=True)
     plan.through("shutoff-6", "V5", "valve", "header in right", "header", role="suction")
     shut = plan.through(picks.shut_off, "V3", "valve", "header", plan.place("shut-off out", picks.pump_height_mm), role="suction")
-    last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, _strained(plan, shut))), "rail in"))
+    last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, _strained(plan, shut), picks.pump_height_mm)), "rail in"))
     home(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)), "header")
     around(plan, last, reference=False)
     return plan.circuit("A5")
@@ -138,7 +139,7 @@ def pusher(brief: Brief, picks: Picks) -> Circuit:
     """A6: side tanks teed, a shut-off by cable, primary filter, two pumps, and a return to both tanks."""
     plan = Plan(brief, picks)
     shut = plan.through(picks.shut_off, "V3", "valve", _teed(plan), plan.place("shut-off out", picks.pump_height_mm), role="suction")
-    last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, _strained(plan, shut))), "rail in"))
+    last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, _strained(plan, shut), picks.pump_height_mm)), "rail in"))
     out = plan.regulator(last, plan.place("regulator out", picks.rail_height_mm))
     plan.hose(picks.back, "H4", out, plan.place("return in", picks.tank_height_mm), "return")
     for place in ("return left", "return right"):

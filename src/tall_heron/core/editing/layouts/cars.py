@@ -4,14 +4,14 @@ from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Node, Regulator, Stage
 from tall_heron.core.editing.layouts.picks import Picks
 from tall_heron.core.editing.layouts.plan import Plan
-from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, home, lift, pumps, rails, suction
+from tall_heron.core.editing.layouts.sections import around, drawn, feed, fine_filter, home, lift, rails, suction
 from tall_heron.core.shelf import shelf
 
 
 def return_rail(brief: Brief, picks: Picks) -> Circuit:
     """C1: pumps, filter, feed, rails, bypass regulator after them, return to the tank."""
     plan = Plan(brief, picks)
-    rail_in = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "rail in")
+    rail_in = feed(plan, fine_filter(plan, drawn(plan)), "rail in")
     last = rails(plan, rail_in)
     home(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))
     around(plan, last, reference=True)
@@ -21,7 +21,7 @@ def return_rail(brief: Brief, picks: Picks) -> Circuit:
 def regulator_ahead(brief: Brief, picks: Picks) -> Circuit:
     """C4: the bypass regulator turns the surplus back before the rails, which end dead."""
     plan = Plan(brief, picks)
-    ahead = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "regulator in")
+    ahead = feed(plan, fine_filter(plan, drawn(plan)), "regulator in")
     plan.hose(picks.cross.model_copy(update={"runs": "regulator to rail"}), "H11", ahead, plan.place("rail in", picks.rail_height_mm))
     rails(plan, "rail in")
     home(plan, plan.regulator(ahead, plan.place("regulator out", picks.rail_height_mm)))
@@ -32,7 +32,7 @@ def regulator_ahead(brief: Brief, picks: Picks) -> Circuit:
 def short_return(brief: Brief, picks: Picks) -> Circuit:
     """C2: filter and regulator at the tank, one line forward, rails that end dead. The regulator does not feel the manifold."""
     plan = Plan(brief, picks)
-    out = pumps(plan, suction(plan))
+    out = drawn(plan)
     plan.hose(picks.delivery, "H2", out, plan.place("filter in"))
     plan.through(picks.filter, "F2", "filter", "filter in", plan.place("regulator in"))
     rails(plan, feed(plan, "regulator in", "rail in"))
@@ -48,7 +48,7 @@ def speed_controlled(brief: Brief, picks: Picks) -> Circuit:
     chosen = shelf.part_named(picks.controller)
     assert isinstance(chosen.figures, Regulator)
     part = chosen.figures.model_copy(update={"set_kpa": brief.base_kpa, "reference": "manifold" if brief.boosted else "atmosphere"})
-    ahead = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "sensor in")
+    ahead = feed(plan, fine_filter(plan, drawn(plan)), "sensor in")
     rails(plan, plan.through(chosen.name, "PC1", "controller", ahead, plan.place("rail in", picks.rail_height_mm), figures=part))
     plan.through("snipe-relief-8", "PR9", "relief", "rail in", plan.place("relief out", picks.rail_height_mm), role="return")
     plan.hose(picks.back.model_copy(update={"dash": "-4", "runs": "relief valve to tank"}), "H18", "relief out", "pot", "return")
@@ -59,7 +59,7 @@ def speed_controlled(brief: Brief, picks: Picks) -> Circuit:
 def surge_pot(brief: Brief, picks: Picks) -> Circuit:
     """C7: a lift pump keeps a pot full, the main pumps stand in it, the return comes back to it, the surplus overflows to the tank."""
     plan = Plan(brief, picks)
-    rail_in = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "rail in")
+    rail_in = feed(plan, fine_filter(plan, drawn(plan)), "rail in")
     last = rails(plan, rail_in)
     home(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))
     lift(plan)
@@ -91,7 +91,7 @@ def engine_driven(brief: Brief, picks: Picks) -> Circuit:
 def saddle(brief: Brief, picks: Picks) -> Circuit:
     """C10: the return drives a jet pump that moves fuel from the far half of a saddle tank to the half with the pumps."""
     plan = Plan(brief, picks)
-    rail_in = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "rail in")
+    rail_in = feed(plan, fine_filter(plan, drawn(plan)), "rail in")
     last = rails(plan, rail_in)
     out = plan.regulator(last, plan.place("regulator out", picks.rail_height_mm))
     plan.hose(picks.back, "H4", out, plan.place("jet in"), "return")
@@ -129,7 +129,7 @@ def sump(brief: Brief, picks: Picks) -> Circuit:
 def carburettor_dead_head(brief: Brief, picks: Picks) -> Circuit:
     """C5: pump, filter, a regulator that holds its outlet, and the bowl; nothing comes back."""
     plan = Plan(brief, picks)
-    held = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "regulator in")
+    held = feed(plan, fine_filter(plan, drawn(plan)), "regulator in")
     low = plan.regulator(held, plan.place("regulator out", picks.rail_height_mm))
     place = plan.hose(picks.to_bowl, "H7", low, plan.place("bowl", picks.rail_height_mm))
     hang_bowl(plan, place)
@@ -140,7 +140,7 @@ def carburettor_dead_head(brief: Brief, picks: Picks) -> Circuit:
 def carburettor_bypass(brief: Brief, picks: Picks) -> Circuit:
     """C6: the bowl hangs on the feed, and a bypass regulator after it sends the rest home."""
     plan = Plan(brief, picks)
-    place = feed(plan, fine_filter(plan, pumps(plan, suction(plan))), "bowl")
+    place = feed(plan, fine_filter(plan, drawn(plan)), "bowl")
     hang_bowl(plan, place)
     home(plan, plan.regulator(place, plan.place("regulator out", picks.rail_height_mm)))
     around(plan, place, reference=brief.boosted)

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from tall_heron.core.document.circuit import Record
+from tall_heron.core.document.properties import Record
 
 Angle = Literal[0, 30, 45, 60, 90, 120, 150, 180]
 Rails = Literal["single", "series", "parallel", "dead-end"]
@@ -29,6 +29,7 @@ class Picks(Record):
     level_mm: float = 150
     strainer: str = "sedge-100"
     pumps: tuple[str] | tuple[str, str] | tuple[str, str, str] = ("marrow-340", "marrow-340")
+    hanger: str = "hanger-10"
     check: str | None = "rill-8"
     merge: str = "merge-10"
     filter: str = "reedmace-10g"

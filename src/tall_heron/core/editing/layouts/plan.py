@@ -5,6 +5,7 @@ from typing import Any, Literal
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Node, Pipe, Regulator, TankLevel
+from tall_heron.core.document.mounts import IN_TANK
 from tall_heron.core.editing.layouts.picks import HosePick, Picks
 from tall_heron.core.shelf import shelf
 
@@ -22,6 +23,10 @@ class Plan:
     def airspaces(self) -> list[Element]:
         """The tanks that need a vent of their own."""
         return airspaces(self.elements)
+
+    def hang(self, *pumps: str) -> bool:
+        """Whether all of some pumps are made to hang in a tank."""
+        return all(shelf.part_named(name).properties.mount in IN_TANK for name in pumps)
 
     def place(self, name: str, mm: float = 0.0) -> str:
         """A place by its name; its height is said once."""

@@ -6,7 +6,7 @@ RAILS = ((3, "rail-three-14"), (4, "rail-four-14"), (99, "rail-six-14"))  # cyli
 
 
 def suction(plan: Plan, strainer_runs: str = "in the tank") -> str:
-    """Tank, strainer and suction hose, up to the pumps' inlet."""
+    """Tank, strainer and suction hose, up to the inlet of a pump outside."""
     picks = plan.picks
     outlet = plan.tank()
     strained = plan.place("strainer out", picks.tank_height_mm)
@@ -14,9 +14,26 @@ def suction(plan: Plan, strainer_runs: str = "in the tank") -> str:
     return plan.hose(picks.suction, "H1", strained, plan.place("pump inlet", picks.pump_height_mm), "suction")
 
 
-def pumps(plan: Plan, inlet: str) -> str:
-    """One to three pumps side by side, each with its check valve where one is picked, up to where they are one line."""
-    picks, height = plan.picks, plan.picks.pump_height_mm
+def drawn(plan: Plan) -> str:
+    """From the tank through the pumps: those made for it hang in the tank on a hanger, their strainers at their inlets; others stand outside, behind a suction hose."""
+    picks = plan.picks
+    if not plan.hang(*picks.pumps):
+        return pumps(plan, suction(plan), picks.pump_height_mm)
+    if "suction" in picks.model_fields_set:  # a hose in the tank, from the pickup to the pumps
+        return hanger(plan, pumps(plan, suction(plan), picks.tank_height_mm), "N11")
+    inlet = plan.place("pump inlet", picks.tank_height_mm)
+    plan.through(picks.strainer, "E1", "strainer", plan.tank(), inlet, role="suction", runs="in the tank")
+    return hanger(plan, pumps(plan, inlet, picks.tank_height_mm), "N11")
+
+
+def hanger(plan: Plan, start: str, element_id: str) -> str:
+    """What pumps hang from: the way out through the tank's top."""
+    return plan.through(plan.picks.hanger, element_id, "fitting", start, plan.place(f"{element_id} out", plan.heights[start]), runs="tank top")
+
+
+def pumps(plan: Plan, inlet: str, height: float) -> str:
+    """One to three pumps side by side at a height [mm], each with its check valve where one is picked, up to where they are one line."""
+    picks = plan.picks
     count = len(picks.pumps)
     for i, pump in enumerate(picks.pumps, start=1):
         end = plan.place("merge out" if count == 1 else f"merge {'abc'[i - 1]}", height)
@@ -40,9 +57,13 @@ def lift(plan: Plan) -> None:
     picks = plan.picks
     plan.tank("S2", picks.lift_tank, "tank outlet", -1.0, "main tank")
     plan.through(picks.lift_strainer, "E2", "strainer", "tank outlet", plan.place("lift in", -1.0), role="suction", runs="in the tank")
-    plan.hose(picks.lift_suction, "H12", "lift in", plan.place("lift pump in", -20.0), "suction")
-    plan.through(picks.lift_pump, "P9", "pump", "lift pump in", plan.place("lift out", -20.0))
-    plan.hose(picks.lift_feed, "H13", "lift out", "pot")
+    if plan.hang(picks.lift_pump):
+        plan.through(picks.lift_pump, "P9", "pump", "lift in", plan.place("lift out", -1.0))
+        plan.hose(picks.lift_feed, "H13", hanger(plan, "lift out", "N12"), "pot")
+    else:
+        plan.hose(picks.lift_suction, "H12", "lift in", plan.place("lift pump in", -20.0), "suction")
+        plan.through(picks.lift_pump, "P9", "pump", "lift pump in", plan.place("lift out", -20.0))
+        plan.hose(picks.lift_feed, "H13", "lift out", "pot")
     plan.overflow(picks.overflow, "H14")
 
 

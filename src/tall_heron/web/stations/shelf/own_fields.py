@@ -1,5 +1,6 @@
 """The form for a part of one's own: which figures each kind asks for, read with any unit, and what they make."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -8,12 +9,17 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
-from tall_heron.core.document.circuit import Check, Injectors, Law, Loss, Pipe, Properties, PumpMap, Quadratic, Regulator
+from tall_heron.core.document.circuit import Check, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
+from tall_heron.core.document.mounts import HANGER
+from tall_heron.core.document.properties import Properties
 from tall_heron.core.shelf.curve_file import CurveTable, read_curves
 from tall_heron.core.shelf.own_part import OwnPart
 from tall_heron.core.shelf.shelf import SHEET_FUEL
 from tall_heron.web.answers import Refused
-from tall_heron.web.show.text import CURRENCY
+from tall_heron.web.show.text import CURRENCY, litres
+
+MOST_OPENINGS = 40
+ROUNDED = 0.03  # litres and sides are rounded
 
 
 @dataclass(frozen=True)
@@ -39,6 +45,7 @@ class OwnKind:
     word: str
     fields: tuple[OwnField, ...]
     make: Callable[[dict[str, Any]], tuple[Law, dict[str, Any]]]
+    element: str = ""  # the kind of element it serves as, where that is another word
 
 
 def _flow(value: float) -> float:
@@ -49,7 +56,34 @@ def _pump(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     table: CurveTable = v["points"]
     relief = v["relief"] / KPA if v["relief"] is not None else None
     part = PumpMap(curves=list(table.curves), kind=v["pump_kind"], relief_kpa=relief, measured_with=SHEET_FUEL)
-    return part, {"mount": v["mount"], "suction_need_kpa": v["need"] / KPA if v["need"] is not None else None}
+    facts = {"mount": v["mount"], "suction_need_kpa": v["need"] / KPA if v["need"] is not None else None}
+    return part, facts | {"long_mm": _mm(v["long"]), "inlet_height_max_mm": _mm(v["height"])}
+
+
+def _mm(metres: float | None) -> float | None:
+    return metres * 1000 if metres is not None else None
+
+
+def _hanger(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    part, facts = _loss(v)
+    return part, facts | {"mount": HANGER, "immersion": True}
+
+
+def _tank(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    if (v["sump"] is None) != (v["deep"] is None):
+        raise Refused("sump" if v["sump"] is None else "deep", "A sump has both: what it holds and how deep it is. Write for example 1.5 L and 70 mm, or leave both empty.")
+    if v["sump"] is not None and v["sump"] >= v["holds"]:
+        raise Refused("sump", f"The sump is part of the tank, which holds {litres(v['holds'] * 1000)}; write less than that.")
+    if v["openings"] is not None and (v["openings"] != int(v["openings"]) or v["openings"] > MOST_OPENINGS):
+        raise Refused("openings", f"Openings are counted: a whole number, at most {MOST_OPENINGS}.")
+    sides = [v[x] for x in ("long", "wide", "high") if v[x] is not None]
+    room = math.prod(sides) + (v["sump"] or 0.0)
+    if len(sides) == len(("long", "wide", "high")) and v["holds"] > room * (1 + ROUNDED):
+        raise Refused("holds", f"A box of these sides holds {litres(room * 1000)} at most, sump and all; write that or less, or mend a side.")
+    facts: dict[str, Any] = {"family": v["sort"], "capacity_l": v["holds"] * 1000, "baffles": "baffles" in v["inside"], "foam": "foam" in v["inside"], "vented": v["breathes"] == "itself"}
+    facts |= {"long_mm": _mm(v["long"]), "wide_mm": _mm(v["wide"]), "high_mm": _mm(v["high"]), "outlet_mm": _mm(v["outlet"]), "sump_mm": _mm(v["deep"])}
+    facts |= {"sump_l": _mm(v["sump"]), "pot_l": _mm(v["pot"]), "openings": int(v["openings"]) if v["openings"] is not None else None}  # litres of m3, as mm of m
+    return TankLevel(), facts
 
 
 def _filter(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
@@ -122,6 +156,8 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
                 OwnField("pump_kind", "Works by", choices=(("turbine", "turbine"), ("roller", "roller"), ("gerotor", "gerotor"))),
                 OwnField("mount", "Sits", choices=(("in-tank", "in the tank"), ("external", "outside"))),
                 OwnField("relief", "Relief opens at", "pressure", "kpa", "kPa", optional=True, note="empty: none known"),
+                OwnField("height", "Inlet over the tank's outlet by", "length", "mm", "mm", optional=True, note="what its maker allows; empty: level"),
+                OwnField("long", "Long, with its strainer", "length", "mm", "mm", optional=True, note="one that hangs in a tank"),
                 OwnField("need", "Inlet above boiling", "pressure_difference", "kpa", "kPa", optional=True, note="what its maker asks"),
             ),
             _pump,
@@ -158,8 +194,28 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
             _injectors,
         ),
         OwnKind("rail", "rail", (BORE, LOSS), _loss),
-        OwnKind("fitting", "fitting, hanger or bulkhead", (BORE, LOSS, DASH), _loss),
+        OwnKind("fitting", "fitting or bulkhead", (BORE, LOSS, DASH), _loss),
         OwnKind("damper", "damper", (BORE, LOSS), _loss),
+        OwnKind(
+            "tank",
+            "tank, cell or pot",
+            (
+                OwnField("sort", "Sort", choices=tuple((x, x) for x in ("tank", "cell", "pot", "header", "wing tank", "side tank", "saddle tank"))),
+                OwnField("holds", "Holds", "volume", "l", "L", note="up to where it is full, the sump with it"),
+                OwnField("long", "Long inside", "length", "mm", "mm", optional=True),
+                OwnField("wide", "Wide inside", "length", "mm", "mm", optional=True),
+                OwnField("high", "High inside", "length", "mm", "mm", optional=True, note="without the sump"),
+                OwnField("outlet", "Outlet over its lowest point", "length", "mm", "mm", optional=True, note="or the pickup's mouth"),
+                OwnField("sump", "A sump under it holds", "volume", "l", "L", optional=True),
+                OwnField("deep", "and is deep", "length", "mm", "mm", optional=True),
+                OwnField("pot", "A pot inside holds", "volume", "l", "L", optional=True),
+                OwnField("inside", "Inside", choices=(("", "nothing"), ("baffles", "baffles"), ("foam", "foam"), ("baffles and foam", "baffles and foam"))),
+                OwnField("breathes", "Breathes", choices=(("line", "through a vent line"), ("itself", "through a valve of its own"))),
+                OwnField("openings", "Threaded openings", optional=True, note="all of them, the hanger's own apart"),
+            ),
+            _tank,
+        ),
+        OwnKind("hanger", "tank hanger for pumps", (BORE, LOSS, DASH), _hanger, element="fitting"),
     )
 }
 COMMON = (
@@ -188,7 +244,7 @@ def read_own(kind: OwnKind, data: dict[str, Any]) -> OwnPart:
             mass_kg=values["mass"],
             **about,
         )
-        return OwnPart(title=values["title"], kind=kind.kind, figures=part, properties=facts)
+        return OwnPart(title=values["title"], kind=kind.element or kind.kind, figures=part, properties=facts)
     except ValidationError as error:
         place = ".".join(str(p) for p in error.errors()[0]["loc"])
         raise Refused("title", f"{place}: {error.errors()[0]['msg']}") from None
@@ -228,6 +284,6 @@ def read_one(field: OwnField, data: dict[str, Any]) -> Any:
     except ValueError as error:
         words = str(error) if field.quantity or field.name == "dash" else f"{field.label} is a plain number, such as 1.5."
         raise Refused(field.name, words) from None
-    if not 0 <= value < 1e9 or (value == 0 and field.quantity in ("volume_flow", "length", "fineness")):
+    if not 0 <= value < 1e9 or (value == 0 and field.quantity in ("volume_flow", "volume", "length", "fineness") and field.name not in ("height", "outlet")):
         raise Refused(field.name, f"{field.label}: “{text}” cannot be; it must be above zero.")
     return value

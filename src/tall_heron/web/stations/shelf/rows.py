@@ -6,10 +6,12 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.constants import LPH
-from tall_heron.core.document.circuit import Check, Injectors, Loss, Pipe, Properties, PumpMap, Quadratic, Regulator
+from tall_heron.core.document.circuit import Check, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator
 from tall_heron.core.document.kinds import PIPES
+from tall_heron.core.document.properties import Properties
+from tall_heron.core.document.tank_shape import out_of_reach_l
 from tall_heron.core.shelf.shelf import ShelfPart
-from tall_heron.web.show.text import bare, dash, shown, unit_of
+from tall_heron.web.show.text import bare, dash, inside, litres, shown, unit_of
 
 Cell = Callable[[ShelfPart], str]
 AT_KPA = 300.0
@@ -64,6 +66,14 @@ def _mm(value: float | None) -> str:
     return bare(value / 1000 if value is not None else None, "length")
 
 
+SITS = {"in-tank": "in the tank", "external": "outside", "": "—"}
+
+
+def _box(part: ShelfPart) -> str:
+    sides = (part.properties.long_mm, part.properties.wide_mm, part.properties.high_mm)
+    return "—" if None in sides else " × ".join(_mm(x) for x in sides)
+
+
 def _range(part: ShelfPart) -> str:
     return f"{_kpa(part.properties.set_min_kpa)} to {_kpa(part.properties.set_max_kpa)}"
 
@@ -79,7 +89,7 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
     return {
         "pump": (
             ("works by", lambda s: s.figures.kind if isinstance(s.figures, PumpMap) else ""),
-            ("sits", lambda s: s.properties.mount),
+            ("sits", lambda s: SITS.get(s.properties.mount, s.properties.mount)),
             (f"at {bare(AT_KPA * 1000, 'pressure', 0)} {p}, {q}", lambda s: _flow_at(s, -1)),
             (f"free, {q}", _free),
             (f"rated to, {p}", lambda s: _kpa(s.properties.rated_kpa)),
@@ -112,6 +122,14 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
         "check": (
             (f"opens at, {p}", lambda s: bare(s.figures.cracking_kpa * 1000, "pressure", 2) if isinstance(s.figures, Check) else "—"),
             bore,
+        ),
+        "tank": (
+            ("sort", lambda s: s.properties.family),
+            ("holds", lambda s: litres(s.properties.capacity_l) or "—"),
+            (f"long × wide × high, {mm}", _box),
+            ("under its outlet", lambda s: litres(out_of_reach_l(s.properties)) or "—"),
+            ("inside", lambda s: inside(s.properties) or "—"),
+            ("openings", lambda s: "—" if s.properties.openings is None else f"{s.properties.openings:g}"),
         ),
         "end": (
             ("size", lambda s: dash(s.properties.dash)),

@@ -1,0 +1,69 @@
+"""What every record of the document is made of, and what a part is made of and made for."""
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Record(BaseModel):
+    """A part of the document: unknown fields, infinities and NaN are refused."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+Name = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9][A-Za-z0-9 _\-]*$")]
+Positive = Annotated[float, Field(gt=0, le=1e9)]
+NotNegative = Annotated[float, Field(ge=0, le=1e9)]
+Finite = Annotated[float, Field(ge=-1e9, le=1e9)]
+Bore = Annotated[float, Field(ge=0.1, le=1000, description="mm")]
+
+
+class Properties(Record):
+    """What a part is made of and made for, copied when fitted, so that a later change of the shelf changes no old build. Nothing here is solved.
+
+    A hose's price and mass are per metre. A tank's box is inside, `high_mm` without its sump, its volume with it; `outlet_mm` is how high its outlet or pickup stands over its lowest point,
+    `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says that it breathes through a valve of its own. `mount` says where
+    a pump or regulator is made to sit, or what a strainer or fitting is (gascolator, hanger)."""
+
+    family: str = ""
+    dash: str = ""
+    medium: str = ""
+    micron: Positive | None = None
+    ethanol_max_percent: Annotated[float, Field(ge=0, le=100)] | None = None
+    methanol: bool | None = None
+    immersion: bool | None = None
+    working_kpa: Positive | None = None
+    bend_radius_mm: Positive | None = None
+    rated_kpa: Positive | None = None
+    set_min_kpa: Positive | None = None
+    set_max_kpa: Positive | None = None
+    suction_need_kpa: NotNegative | None = None
+    inlet_height_max_mm: Finite | None = None
+    mount: str = ""
+    speed_control: bool | None = None
+    noise: str = ""
+    passes_stopped: bool | None = None
+    conductive: bool | None = None
+    capacity_l: Positive | None = None
+    long_mm: Positive | None = None
+    wide_mm: Positive | None = None
+    high_mm: Positive | None = None
+    foam: bool | None = None
+    baffles: bool | None = None
+    outlet_mm: NotNegative | None = None
+    sump_l: Positive | None = None
+    sump_mm: Positive | None = None
+    pot_l: Positive | None = None
+    vented: bool | None = None
+    openings: Annotated[int, Field(ge=0, le=40)] | None = None
+    body_mm: Positive | None = None
+    dead_time_12v_ms: NotNegative | None = None
+    dead_time_14v_ms: NotNegative | None = None
+    flow_tolerance: Annotated[float, Field(ge=0, lt=1)] | None = None
+    provenance: Literal["sheet", "measured", "guessed"] = "sheet"
+    price: NotNegative | None = None
+    mass_kg: NotNegative | None = None
+
+    def within_setting(self, kpa: float) -> float:
+        """A pressure [kPa] brought within what the screw of a regulator reaches."""
+        return max(self.set_min_kpa or kpa, min(self.set_max_kpa or kpa, kpa))
