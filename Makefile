@@ -17,6 +17,7 @@ test:
 
 bench:
 	@tools/setup.sh dev
+	@tools/chromium.sh
 	$(PY) bench/bench.py
 
 fuzz:

@@ -22,7 +22,7 @@ ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests/kit"))
 
 import epanet  # noqa: E402  the tests' own reference
-from running import start  # noqa: E402
+from running import start, stop  # noqa: E402
 
 from tall_heron.core.design import design  # noqa: E402
 from tall_heron.core.document.build import Brief, Build, dump, load, validate  # noqa: E402
@@ -299,22 +299,21 @@ def server() -> None:
     with tempfile.TemporaryDirectory() as folder:
         begin = time.perf_counter()
         process, app = start(Path(folder))
-        with urllib.request.urlopen(app.address) as answer:
-            assert answer.status == 200
-        print(f"process start to first 200 answer           {(time.perf_counter() - begin) * 1000:8.0f} ms (bar 1500)")
-        for name, build in demo_builds().items():
-            assert build.brief is not None
-            browser, edits, swaps = Browser(app.address, name), [], []
-            for i in range(30):
-                edits.append(timed(lambda i=i, b=browser, hp=build.brief.power_kw / 0.7457: b.edit(f"{hp * (1 + i / 500):.1f} hp")))  # type: ignore[misc]
-                swaps.append(timed(lambda b=browser: b.get(f"builds/{b.slug}/swaps?part={b.part}&case=peak", Accept="application/json")))  # type: ignore[misc]
-            print(f"an edit of {name:<12} {statistics.median(edits):6.1f} ms (bar 25), its swaps {statistics.median(swaps):6.1f} ms after it (bar 40)")
-        print(f"resident after 180 edits, all processes     {resident_mb(process.pid):8.0f} MB (bar 120)")
-        keypress(app.address)
-        process.terminate()
-        process.wait()
-        assert process.stdout
-        process.stdout.close()
+        try:
+            with urllib.request.urlopen(app.address) as answer:
+                assert answer.status == 200
+            print(f"process start to first 200 answer           {(time.perf_counter() - begin) * 1000:8.0f} ms (bar 1500)")
+            for name, build in demo_builds().items():
+                assert build.brief is not None
+                browser, edits, swaps = Browser(app.address, name), [], []
+                for i in range(30):
+                    edits.append(timed(lambda i=i, b=browser, hp=build.brief.power_kw / 0.7457: b.edit(f"{hp * (1 + i / 500):.1f} hp")))  # type: ignore[misc]
+                    swaps.append(timed(lambda b=browser: b.get(f"builds/{b.slug}/swaps?part={b.part}&case=peak", Accept="application/json")))  # type: ignore[misc]
+                print(f"an edit of {name:<12} {statistics.median(edits):6.1f} ms (bar 25), its swaps {statistics.median(swaps):6.1f} ms after it (bar 40)")
+            print(f"resident after 180 edits, all processes     {resident_mb(process.pid):8.0f} MB (bar 120)")
+            keypress(app.address)
+        finally:
+            stop(process)
 
 
 def keypress(address: str) -> None:
@@ -359,19 +358,19 @@ def many_builds() -> None:
             slug = builds.create(connection, "Two hundred", dump(long), "laid")
         process, app = start(Path(folder))
 
-        def page(path: str) -> None:
-            with urllib.request.urlopen(app.address + path) as answer:
-                answer.read()
+        try:
 
-        first = timed(lambda: page(""))
-        again = statistics.median([timed(lambda: page("")) for _ in range(15)])
-        print(f"bench of 1,001 builds, sixty on a page      {again:8.1f} ms (bar 350), {first:.0f} ms at the first look, which solves those sixty")
-        page(f"builds/{slug}/circuit")
-        print(f"Circuit page of {len(long.circuit.elements)} parts                   {statistics.median([timed(lambda: page(f'builds/{slug}/circuit')) for _ in range(9)]):8.1f} ms (bar 400)")
-        process.terminate()
-        process.wait()
-        assert process.stdout
-        process.stdout.close()
+            def page(path: str) -> None:
+                with urllib.request.urlopen(app.address + path) as answer:
+                    answer.read()
+
+            first = timed(lambda: page(""))
+            again = statistics.median([timed(lambda: page("")) for _ in range(15)])
+            print(f"bench of 1,001 builds, sixty on a page      {again:8.1f} ms (bar 350), {first:.0f} ms at the first look, which solves those sixty")
+            page(f"builds/{slug}/circuit")
+            print(f"Circuit page of {len(long.circuit.elements)} parts                   {statistics.median([timed(lambda: page(f'builds/{slug}/circuit')) for _ in range(9)]):8.1f} ms (bar 400)")
+        finally:
+            stop(process)
 
 
 if __name__ == "__main__":

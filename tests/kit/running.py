@@ -24,11 +24,17 @@ def start(folder: Path) -> tuple[subprocess.Popen[str], App]:
     return process, App(found.group(0), folder)
 
 
-def run_in(folder: Path) -> Iterator[App]:
-    """It runs while the caller is not done."""
-    process, app = start(folder)
-    yield app
+def stop(process: subprocess.Popen[str]) -> None:
     process.terminate()
     process.wait()
     assert process.stdout
     process.stdout.close()
+
+
+def run_in(folder: Path) -> Iterator[App]:
+    """It runs while the caller is not done."""
+    process, app = start(folder)
+    try:
+        yield app
+    finally:
+        stop(process)

@@ -8,7 +8,7 @@ import itertools
 from collections.abc import Callable
 from typing import Annotated, Any, Literal, TypeVar, get_args
 
-from pydantic import Field, PrivateAttr, model_validator
+from pydantic import Field, model_validator
 
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.properties import Bore, Finite, Name, NotNegative, Positive, Properties, Record
@@ -291,20 +291,26 @@ class Element(Record):
         return self
 
 
+MEMORY = "what is made of it once"  # where a circuit keeps that; no field, so no document holds it
+Memory = dict[str, tuple[list[Element], Any]]
+
+
 class Circuit(Record):
     """Nodes and elements; `template` names the layout that made them, if one did."""
 
     template: str | None = None
     nodes: Annotated[list[Node], Field(max_length=2000)]
     elements: Annotated[list[Element], Field(max_length=2000)]
-    _kept: dict[str, tuple[list[Element], Any]] = PrivateAttr(default_factory=dict)
 
     def kept(self, name: str, make: Callable[["Circuit"], Made]) -> Made:
         """What is made of the circuit once, under a name; a circuit never changes in place, and a copy with other elements makes it anew."""
-        known = self._kept.get(name)
-        if known is None or known[0] is not self.elements:
-            self._kept = {**self._kept, name: (self.elements, make(self))}
-        made: Made = self._kept[name][1]
+        own = self.__dict__  # a private attribute of pydantic's is ten times slower to read, and this is read thousands of times an edit
+        memory: Memory = own.get(MEMORY, {})
+        known = memory.get(name)
+        if known is None or known[0] is not own["elements"]:
+            known = own["elements"], make(self)
+            own[MEMORY] = {**own.get(MEMORY, {}), name: known}
+        made: Made = known[1]
         return made
 
     def __eq__(self, other: object) -> bool:
