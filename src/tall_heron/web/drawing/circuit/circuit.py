@@ -2,6 +2,7 @@
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import PIPES
+from tall_heron.core.document.mounts import HANGER
 from tall_heron.core.document.path import Column
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.core.study.study import Solved, Study
@@ -118,7 +119,7 @@ def word_for(column: Column) -> str:
     if element.kind == "tank":
         return "pot" if "pot" in element.title else "tank"
     if element.kind == "fitting":
-        return "inlet" if "inlet" in element.title else "fitting"
+        return "hanger" if element.properties.mount == HANGER else "inlet" if "inlet" in element.title else "fitting"
     return WORDS.get(element.kind, element.kind)[:9]
 
 

@@ -66,12 +66,16 @@ def _mm(value: float | None) -> str:
     return bare(value / 1000 if value is not None else None, "length")
 
 
-SITS = {"in-tank": "in the tank", "external": "outside", "": "—"}
+SITS = {"in-tank": "in\u00a0tank", "external": "outside", "": "—"}
+
+
+def _litres(value: float | None) -> str:
+    return litres(value).replace(" ", "\u00a0") or "—"
 
 
 def _box(part: ShelfPart) -> str:
     sides = (part.properties.long_mm, part.properties.wide_mm, part.properties.high_mm)
-    return "—" if None in sides else " × ".join(_mm(x) for x in sides)
+    return "—" if None in sides else "\u00a0×\u00a0".join(_mm(x) for x in sides)
 
 
 def _range(part: ShelfPart) -> str:
@@ -125,9 +129,9 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
         ),
         "tank": (
             ("sort", lambda s: s.properties.family),
-            ("holds", lambda s: litres(s.properties.capacity_l) or "—"),
+            ("holds", lambda s: _litres(s.properties.capacity_l)),
             (f"long × wide × high, {mm}", _box),
-            ("under its outlet", lambda s: litres(out_of_reach_l(s.properties)) or "—"),
+            ("under its outlet", lambda s: _litres(out_of_reach_l(s.properties))),
             ("inside", lambda s: inside(s.properties) or "—"),
             ("openings", lambda s: "—" if s.properties.openings is None else f"{s.properties.openings:g}"),
         ),
