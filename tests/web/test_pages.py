@@ -550,3 +550,23 @@ def test_a_price_solves_nothing(client: FlaskClient) -> None:
         answer = client.post("/builds/bittern/price", json=body, headers={"X-CSRFToken": token.group(1), "Accept": "application/json"})
     assert answer.status_code == 200
     assert answer.json["head"] > int(head.group(1))
+
+
+@pytest.mark.parametrize(
+    ("text", "idle", "shown"),
+    [("from 8 psi of boost", "off", "8.0 psi"), ("0.5 bar", "off", "7.3 psi"), ("3000 rpm", "off", "3000 rpm"), ("Always", "running", "always"), ("200 rpm", "running", "200 rpm")],
+)
+def test_a_pump_is_staged_where_it_stands(post: Any, client: FlaskClient, text: str, idle: str, shown: str) -> None:
+    """Beside any layout: a pot with staged pumps is one with a field typed."""
+    assert post("/builds/bittern/layout", layout="C7", rails="single").status_code == 200
+    assert post("/builds/bittern/rework", at="P2", act="stage", value=text).status_code == 200
+    page = client.get("/builds/bittern/circuit?part=P2&case=idle").text
+    assert f'data-text="{shown}"' in page
+    assert re.search(r"State</dt><dd class=\"word\">(\w+)", page)[1] == idle  # type: ignore[index]
+
+
+@pytest.mark.parametrize(("part", "text", "says"), [("P2", "sometimes", "Write always, a boost such as 8 psi"), ("P2", "-4 psi", "zero or more"), ("F2", "8 psi", "no electric pump")])
+def test_what_no_stage_can_be_is_refused(post: Any, part: str, text: str, says: str) -> None:
+    answer = post("/builds/bittern/rework", at=part, act="stage", value=text)
+    assert answer.status_code == 422
+    assert says in answer.json["message"]

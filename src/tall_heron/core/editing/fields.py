@@ -7,7 +7,7 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, readable
-from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Pipe, Regulator, TankLevel
+from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Pipe, PumpMap, Regulator, Stage, TankLevel
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
@@ -118,6 +118,14 @@ def set_capacity(build: Build, element_id: str, litres: float) -> Build:
     own = Properties(family=element.properties.family, capacity_l=litres, provenance="measured")
     titled = element.model_copy(update={"properties": own, "shelf": None, "title": f"own {own.family or 'tank'}, {litres:g} L"})
     return _replace(build, titled)
+
+
+def set_stage(build: Build, element_id: str, stage: Stage | None) -> Build:
+    """Say from when on an electric pump runs, or that it runs always. Raises BuildErrors."""
+    element = part_of(build, element_id)
+    if not isinstance(element.figures, PumpMap):
+        raise BuildErrors([BuildError("/value", f"{element_id} is no electric pump: nothing switches it")])
+    return _replace(build, element.model_copy(update={"stage": stage}))
 
 
 def set_length(build: Build, element_id: str, mm: float, typed: str | None = None) -> Build:

@@ -5,7 +5,9 @@ from datetime import UTC, datetime
 from flask import Flask
 from markupsafe import Markup, escape
 
+from tall_heron.core.base.constants import KPA
 from tall_heron.core.base.units import show
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_shape import out_of_reach_l
 from tall_heron.core.rules.finding import Figure, Finding
@@ -116,6 +118,13 @@ def litres(value: float | None) -> str:
     return f"{number(value, 0 if value >= 10 else 1)} L" if value is not None else ""
 
 
+def stage(element: Element) -> str:
+    """When a pump runs, as it may be typed."""
+    if element.stage is None:
+        return "always"
+    return shown(element.stage.at * KPA, "pressure") if element.stage.by == "boost" else f"{element.stage.at:g} rpm"
+
+
 def inside(tank: Properties) -> str:
     """What a tank has inside and under it, in words; empty for nothing known."""
     words = [word for word, there in (("baffles", tank.baffles), ("foam", tank.foam), ("valve of its own", tank.vented)) if there]
@@ -126,5 +135,5 @@ def inside(tank: Properties) -> str:
 def register(app: Flask) -> None:
     """Make these known to the templates."""
     app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash)
-    app.jinja_env.filters.update(litres=litres, inside=inside, out_of_reach=out_of_reach_l)
+    app.jinja_env.filters.update(litres=litres, inside=inside, stage=stage, out_of_reach=out_of_reach_l)
     app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

@@ -3,11 +3,14 @@
 from collections.abc import Callable
 
 from flask import Blueprint, Response
+from pydantic import ValidationError
 
+from tall_heron.core.base.constants import KPA
 from tall_heron.core.base.units import parse
 from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import Stage
 from tall_heron.core.editing import topology as rework
-from tall_heron.core.editing.fields import set_capacity
+from tall_heron.core.editing.fields import set_capacity, set_stage
 from tall_heron.web import answers
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.answer import answer
@@ -70,6 +73,18 @@ def _holds(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     return set_capacity(build, part, litres), f"{part}: holds {value.strip()}", part
 
 
+def _stage(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    text = value.strip().lower().removeprefix("from ").removesuffix(" of boost").removesuffix(" boost")
+    if text in ("", "always"):
+        return set_stage(build, part, None), f"{part}: runs always", part
+    try:
+        stage = Stage(by="speed", at=parse(text, "speed", "rpm") * 60) if "rpm" in text else Stage(by="boost", at=parse(text, "pressure", unit("pressure").word) / KPA)
+    except ValueError as error:
+        why = "A boost or a speed is zero or more." if isinstance(error, ValidationError) else f"{error}."
+        raise answers.Refused("value", f"{why} Write always, a boost such as 8 psi, or a speed such as 4000 rpm.") from None
+    return set_stage(build, part, stage), f"{part}: runs from {text} on", part
+
+
 def _rejoin(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     port, _, node = value.partition(" ")
     return rework.rejoin(build, part, port, node), f"{part}: its {port} led to {node}", part
@@ -86,6 +101,7 @@ ACTS: dict[str, Act] = {
     "height": _height,
     "level": _level,
     "holds": _holds,
+    "stage": _stage,
     "rejoin": _rejoin,
 }
 
