@@ -22,7 +22,7 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 CORE = ROOT / "src/tall_heron/core"
 TESTS = [
-    "tests/reference/test_physics.py", "tests/reference/test_units.py", "tests/property/test_agreement.py", "tests/web/test_stored_builds.py", "tests/unit",
+    "tests/reference/test_physics.py", "tests/reference/test_units.py", "tests/reference/test_truth.py", "tests/property/test_agreement.py", "tests/web/test_stored_builds.py", "tests/unit",
     "tests/property/test_solver.py",
 ]  # fmt: skip
 ALSO = {"epanet.py": "tests/reference/test_epanet.py", "jets.py": "tests/reference/test_epanet.py", "topology.py": "tests/property/test_rework.py"}
@@ -36,7 +36,8 @@ STEERING = {
     "GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "KEPT", "MANY", "AFTER",
     "SECANTS", "CLOSE", "FAR", "REPLACED",
 }  # fmt: skip
-GUARD = 1e-100  # a constant below it only keeps a division from zero
+GUARD = 2e-7  # a constant below it is a tolerance of the arithmetic, or keeps a division from zero
+SHARE = 10  # a constant changes by a tenth of itself, a whole one by one at least
 METHOD = {"newton.py", "interior.py", "straight_line.py", "roots.py", "kept.py", "elimination.py"}
 SWAPS: dict[type, type] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Lt: ast.GtE, ast.GtE: ast.Lt, ast.Gt: ast.LtE, ast.LtE: ast.Gt,
@@ -82,7 +83,7 @@ def changes(path: Path) -> Iterator[Change]:
         elif isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.Not):
             yield from of(node, node.operand)
         elif isinstance(node, ast.Constant) and not isinstance(node.value, bool) and isinstance(node.value, int | float) and abs(node.value) > GUARD:
-            yield from of(node, ast.Constant(node.value + 1 if isinstance(node.value, int) else node.value * 1.1))
+            yield from of(node, ast.Constant(node.value + max(1, abs(node.value) // SHARE) if isinstance(node.value, int) else node.value * (1 + 1 / SHARE)))
         elif isinstance(node, ast.Name) and node.id in NAMES:
             yield from of(node, ast.Name(NAMES[node.id]))
 

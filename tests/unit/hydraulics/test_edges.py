@@ -7,11 +7,14 @@ import pytest
 from circuits import return_system
 
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.document.build import load, validate
+from tall_heron.core.document.build import Brief, Build, load, validate
 from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.editing.fields import remove
+from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
+from tall_heron.core.study.study import make_study
 
 
 def solved(data: dict[str, Any], **point: Any) -> Solution:
@@ -139,3 +142,37 @@ def test_every_kind_that_has_positions_names_them() -> None:
     with pytest.raises(BuildErrors) as caught:
         validate(data | {"points": [data["points"][0] | {"position": {"V9": "ajar"}}]})
     assert caught.value.errors[0].message == f"is “ajar”; a {KINDS['valve'].word} can be open, shut"
+
+
+def test_fuel_runs_forward_through_ys_and_turned_round_backward() -> None:
+    """Merges from their legs to the end, splits from the start to their legs, in every layout of parallel rails."""
+    brief = Brief(power_kw=300, base_kpa=300, cylinders=8)
+    layout = LAYOUTS["C1"]
+    circuit = layout.build(brief, layout.picks(rails="parallel"))
+    links = make_study(Build(name="y", brief=brief, circuit=circuit)).peak.solution.links
+    for e in circuit.of_kind("merge", "split"):
+        assert min(links[f"{e.id}.{leg}"].flow for leg in "ab") > 0
+    turned = [e.model_copy(update={"reversed": True}) if e.kind in ("merge", "split") else e for e in circuit.elements]
+    links = make_study(Build(name="y", brief=brief, circuit=circuit.model_copy(update={"elements": turned}))).peak.solution.links
+    assert max(links[f"{e.id}.{leg}"].flow for e in circuit.of_kind("merge", "split") for leg in "ab") < 0
+
+
+def test_a_controlled_pump_that_finds_no_answer_says_so() -> None:
+    brief = Brief(power_kw=300, base_kpa=300)
+    build = remove(Build(name="c", brief=brief, circuit=LAYOUTS["C3"].build(brief)), "P1")
+    solution = make_study(build).peak.solution
+    assert not solution.converged
+    assert solution.reason
+
+
+@pytest.mark.parametrize(("kind", "volts", "share"), [("turbine", 18.0, 1.1), ("turbine", 9.0, 1.1), ("roller", 18.0, 1.0)])
+def test_current_beyond_the_maps_is_the_nearest_ones(kind: str, volts: float, share: float) -> None:
+    """A map of constant current: it stays beyond its voltages, and goes with density against the sheet's for a turbine alone."""
+    data = return_system(pumps=1, demand_lph=30)
+    pump = next(e for e in data["circuit"]["elements"] if e["kind"] == "pump")
+    pump["figures"] = {
+        "law": "pump", "kind": kind, "measured_with": {"density_kg_m3": 745 / 1.1, "viscosity_mpa_s": 0.5},
+        "curves": [{"voltage_v": v, "rows": [[0, 900, 8.0], [200, 500, 8.0], [400, 0, 8.0]]} for v in (12.0, 13.5)],
+    }  # fmt: skip
+    link = solved(data, voltage_v=volts).links["P0"]
+    assert link.current == pytest.approx(8.0 * share)
