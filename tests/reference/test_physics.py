@@ -13,6 +13,7 @@ from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.constants import CELSIUS, PSI
 from tall_heron.core.physics import fittings, friction, suction
 from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, injector_flow
+from tall_heron.core.physics.fittings import quadratic_coefficient
 from tall_heron.core.physics.fuel import blend, fuel_named, true_vapour_pressure
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.physics.pump import make_curve, voltage_shares
@@ -182,3 +183,8 @@ def test_a_turbine_beyond_its_voltages_follows_the_affinity_laws() -> None:
     shares, outside = voltage_shares([12.0, 13.5], [395.0, 442.0], 15.0, "turbine")
     assert outside
     assert (shares[0].weight, shares[0].flow_scale) == (pytest.approx((15 / 13.5) ** 2), pytest.approx(13.5 / 15))
+
+
+def test_a_loss_by_k_goes_with_density_and_the_area_squared() -> None:
+    """Crane TP-410: dp = K rho v2 / 2. K = 1, 10 mm (78.54 mm2), 750 kg/m3, 0.1 L/s: v = 1.273 m/s, dp = 608 Pa."""
+    assert quadratic_coefficient(1.0, 0.010, 750.0) * 1e-4**2 == pytest.approx(607.9, rel=1e-3)

@@ -41,14 +41,16 @@ def find(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
     return row
 
 
-def create(connection: sqlite3.Connection, name: str, document: str, act: str, forked_from: int | None = None) -> str:
-    """Store a first revision under a new slug made from the name; returns the slug."""
+def create(connection: sqlite3.Connection, name: str, document: str, act: str, forked_from: int | None = None, then: tuple[str, str] | None = None) -> str:
+    """Store a first revision under a new slug made from the name, and at once the act `then` with its document on top of it; returns the slug."""
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "build"
     with transaction(connection):
         taken = {row["slug"] for row in connection.execute("SELECT slug FROM build WHERE slug LIKE ?", (base + "%",))}
         slug = next(s for s in (base, *(f"{base}-{i}" for i in range(2, len(taken) + 3))) if s not in taken)
         build = connection.execute("INSERT INTO build (slug, made_at, forked_from) VALUES (?, ?, ?)", (slug, now(), forked_from)).lastrowid
         revision = _insert(connection, build, None, act, document)
+        if then is not None:
+            revision = _insert(connection, build, revision, *then)
         connection.execute("UPDATE build SET head = ? WHERE id = ?", (revision, build))
     return slug
 

@@ -1,5 +1,6 @@
 """What every view needs: a build by its name, saving an act on it, and the pieces of the page that changed."""
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -33,6 +34,15 @@ def overtaken(row: Any, field: str) -> Refused:
 
 BUILDS, DESIGNS = Kept[Build](48), Kept[Design](6)  # by the hash of their document: a page that asks again finds them made
 FUELS = Kept[tuple[WhatIf, list[OnFuel]]](4)  # by the engine they were asked of, which is kept beside them
+
+
+SECONDS = 5.0  # for a search that a page waits for
+
+
+def late_after(seconds: float) -> Callable[[], bool]:
+    """A clock that says when so many seconds are over."""
+    until = time.monotonic() + seconds
+    return lambda: time.monotonic() > until
 
 
 @dataclass(frozen=True)

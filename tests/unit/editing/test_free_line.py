@@ -51,5 +51,60 @@ def test_boost_without_a_figure_is_asked_for() -> None:
     assert ("turbo", "boosted: say by how much, as in 58 psi + 22") in read_line("turbo six 500 hp").said
 
 
-def test_a_comma_that_may_be_two_things_is_left_unread() -> None:
-    assert read_line("drag V8, 1,900 hp").unread == ["1,900 hp"]
+@pytest.mark.parametrize(
+    ("text", "fields"),
+    [
+        ("drag V8, 1,900 hp", {"power_kw": 1416.8}),
+        ("1 100 hp V8", {"power_kw": 820.27}),
+        ("flat 4 150 hp", {"power_kw": 111.86, "cylinders": 4}),
+        ("8,000 ft 150 hp", {"altitude_m": 2438.4, "power_kw": 111.86}),
+        ("4.2 L, 620 hp", {"displacement_l": 4.2, "power_kw": 462.33}),
+        ("carb V8 350 hp 3 lb", {"base_kpa": 20.684, "feeding": "carburettor"}),
+        ("90 hp 4 pounds", {"base_kpa": 27.579, "feeding": "carburettor"}),
+        ("carb to EFI, 400 hp", {"feeding": "injection"}),
+        ("two wing tanks 180 hp flat four", {"use": "flight", "cylinders": 4}),
+    ],
+)
+def test_figures_as_people_write_them(text: str, fields: dict[str, Any]) -> None:
+    read = read_line(text)
+    assert read.unread == []
+    for name, value in fields.items():
+        assert read.fields[name] == (pytest.approx(value, rel=1e-4) if isinstance(value, float) else value), name
+
+
+@pytest.mark.parametrize(
+    ("text", "name"),
+    [
+        ("Redshank, turbo six 4.2 L, 620 hp", "Redshank"),
+        ("old barge, 300 hp", "old barge"),
+        ("turbo six, 620 hp", ""),
+        ("saddle tank, 300 hp", ""),
+        ("58 psi, 620 hp", ""),
+        ("Tern, none", ""),
+    ],
+)
+def test_a_name_before_a_comma(text: str, name: str) -> None:
+    assert read_line(text).name == name
+
+
+def test_power_at_the_wheels_is_asked_about() -> None:
+    """750 hp less 15 % of crank power: 750 / 0.85 = 882 hp."""
+    assert "882 hp at the crank" in read_line("750 whp E85").unread[0]
+    assert "power_kw" not in read_line("750 whp E85").fields
+
+
+@pytest.mark.parametrize(
+    ("text", "banks", "layout"),
+    [
+        ("V8 450 hp", 2, ""),
+        ("boxer six 350 hp", 2, ""),
+        ("straight six 300 hp", 1, ""),
+        ("inline-6 300 hp", 1, ""),
+        ("six 300 hp", None, ""),
+        ("saddle tank 300 hp", None, "C10"),
+        ("surge pot V6", 2, "C7"),
+    ],
+)
+def test_banks_and_layouts_are_read(text: str, banks: int | None, layout: str) -> None:
+    read = read_line(text)
+    assert (read.banks, read.layout) == (banks, layout)

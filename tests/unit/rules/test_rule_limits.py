@@ -105,6 +105,7 @@ CASES = [
     At("P-10", made, "works", own("P1", "properties", "rated_kpa", 1e3), 1e3),
     At("P-15", lambda: made("A1", AIR.model_copy(update={"base_kpa": 6.8})), "spare", asked("margin"), 3.0, above=False),
     At("P-16", lambda: add_tap(made(), "PR", "spurge-tap-60")[0], "got", house("rail_error_check"), 1e-9, above=False, times=lambda f: 1 / f["wanted"]),
+    At("P-17", made, "over", house("spare_gross"), 1e-3),
     At("S-01", made, "clear", house("suction_check"), 2e5, above=False, level="Check"),
     At("S-01", lambda: made(brief=ROAD.model_copy(update={"fuel_temperature_c": 45})), "clear", each_need, 2e5, above=False, level="Stop"),
     At("S-02", lambda: raised(made(), "pump inlet", 300), "above", own("P1", "properties", "inlet_height_max_mm", 1e-3), 1e-3),

@@ -157,6 +157,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("P-13", dead_head, "Note", "pump"),
     ("P-15", lambda: in_layout("A1", FLYING.model_copy(update={"base_kpa": 6.8})), "Check", "strainer"),
     ("P-16", lambda: tap(behind="PR"), "Stop", "auxiliary"),
+    ("P-17", lambda: made(asked(power_kw=150)), "Note", "pump"),
     ("P-14", lambda: without("T1"), "Check", "rail"),
     ("S-01", lambda: made(asked(fuel_temperature_c=42)), "Check", "pump"),
     ("S-01", lambda: made(asked(fuel_temperature_c=45, season="winter")), "Stop", "pump"),

@@ -4,7 +4,7 @@ import pytest
 
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.document.circuit import Jet, Regulator
+from tall_heron.core.document.circuit import Element, Jet, Regulator
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.shelf.shelf import nearest_end, part_named, suits_place, swaps_for
@@ -24,12 +24,30 @@ def test_the_nearest_end(asked: float, angle: float) -> None:
 def test_an_adapter_takes_the_place_of_one_of_its_size() -> None:
     inlet = BITTERN.circuit.element("N1")
     assert inlet is not None
-    names = {p.name for p in swaps_for(inlet)}
     sizes = {r["name"]: r["dash"] for r in table("adapters")}
+    elbow = fitted(inlet, "elbow-90-8")
+    names = {p.name for p in swaps_for(elbow)}
     assert names
-    assert {sizes[n] for n in names} == {inlet.properties.dash}
-    without = inlet.model_copy(update={"properties": inlet.properties.model_copy(update={"dash": ""})})
-    assert {sizes[p.name] for p in swaps_for(without)} > {inlet.properties.dash}
+    assert {sizes[n] for n in names} == {"-8"}
+    without = elbow.model_copy(update={"properties": elbow.properties.model_copy(update={"dash": ""})})
+    assert {sizes[p.name] for p in swaps_for(without)} > {"-8"}
+    assert not any("inlet" in n for n in names)
+
+
+def test_an_inlet_of_a_tank_is_swapped_in_any_size_and_a_hanger_for_a_hanger() -> None:
+    inlet, hanger = (BITTERN.circuit.element(i) for i in ("N1", "N11"))
+    assert inlet is not None
+    assert hanger is not None
+    inlets = {p.name for p in swaps_for(inlet)}
+    assert inlets == {"pot-inlet-8", "tank-inlet-6", "tank-inlet-10", "tank-inlet-12", "tank-inlet-16"}
+    assert {p.name for p in swaps_for(hanger)} == {"hanger-8", "hanger-10"}
+    old = inlet.model_copy(update={"properties": inlet.properties.model_copy(update={"mount": ""})})  # fitted before the shelf said what it is
+    assert {p.name for p in swaps_for(old)} == inlets
+
+
+def fitted(element: Element, name: str) -> Element:
+    part = part_named(name)
+    return element.model_copy(update={"figures": part.figures, "shelf": name, "title": part.title, "properties": part.properties})
 
 
 def test_a_regulator_for_another_kind_of_engine_is_not_offered() -> None:

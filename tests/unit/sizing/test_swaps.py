@@ -74,3 +74,18 @@ def test_what_a_swap_costs_and_weighs_more() -> None:
             assert s.costs == pytest.approx(own.price - now.price)
         if own.mass_kg is not None and now.mass_kg is not None:
             assert s.weighs == pytest.approx(own.mass_kg - now.mass_kg)
+
+
+def test_a_swap_says_what_becomes_of_the_rail() -> None:
+    """Each filter fitted by itself and solved anew: the rail's error then, less what it is now."""
+    build = demo_builds()["bittern"]
+    study = make_study(build)
+    now = study.rail_error(study.solved["low voltage"])
+    assert now is not None
+    part = build.circuit.element("F2")
+    assert part is not None
+    for swap in make_swaps(study, "low voltage", part):
+        after = make_study(fit(build, "F2", swap.part.name)).solved["low voltage"]
+        then = study.rail_error(after)
+        assert then is not None
+        assert swap.rail == pytest.approx(then[0] - now[0], abs=2.0)

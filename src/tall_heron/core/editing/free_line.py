@@ -17,8 +17,17 @@ USES = {
     "track": "circuit",
     "off-road": "off-road",
     "rally": "off-road",
+    "rallycross": "off-road",
+    "buggy": "off-road",
     "aircraft": "flight",
+    "airplane": "flight",
+    "aeroplane": "flight",
     "flight": "flight",
+    "biplane": "flight",
+    "floatplane": "flight",
+    "pusher": "flight",
+    "high-wing": "flight",
+    "low-wing": "flight",
 }
 FEEDINGS = {
     "carburettor": "carburettor",
@@ -26,8 +35,11 @@ FEEDINGS = {
     "carb": "carburettor",
     "injection": "injection",
     "injected": "injection",
+    "efi": "injection",
 }
 BOOSTED = ("turbo", "turbocharged", "twin-turbo", "supercharged", "blown", "boosted")
+LOW_KPA, KPA_OF_A_PSI = 103.4, 6.894757  # no injection runs on less
+NAMING = 4  # words of a name at most, before a comma
 LAYOUTS = (
     "straight",
     "inline",
@@ -48,6 +60,25 @@ LAYOUTS = (
     "twin",
     "single",
 )
+TWO_BANKS = ("flat", "boxer")  # and v6, v8, flat-four
+# Words of several: what they are of the brief, or which layout they ask for.
+PHRASES: tuple[tuple[str, str, str, str], ...] = (
+    (r"carb(?:uretor|urettor)?s?\s+to\s+(?:efi|injection)", "feeding", "injection", "fed by injection from now on"),
+    (r"(?:two\s+)?wing\s+tanks?", "use", "flight", "an aircraft's tanks"),
+    (r"high[ -]wing", "use", "flight", "an aircraft"),
+    (r"low[ -]wing", "layout", "A2", "a low wing: gravity does not feed it"),
+    (r"saddle\s+tank", "layout", "C10", "a saddle tank and its jet pump"),
+    (r"surge\s+pot", "layout", "C7", "a surge pot and its lift pump"),
+    (r"return-?less", "layout", "C3", "no return: the pump's speed is controlled"),
+    (r"engine[ -]driven\s+pump", "layout", "C9", "a pump on the engine"),
+    (r"header\s+tanks", "layout", "A4", "a header for each wing"),
+    (r"gravity", "layout", "A1", "gravity feed"),
+)
+WHEELS = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?)\s*(?:w|rw|aw)hp\b", re.IGNORECASE)
+AT_WHEELS = 0.15  # of crank power, lost on the way to the wheels: common practice
+GROUPED = re.compile(r"(?<![\w.,])(\d{1,3}),(\d{3})(?=\s*[a-zA-Z])|(?<![\w.,-] )(?<![\w.,])(1) (\d{3})(?=\s*(?:hp|bhp|ps|kw)\b)", re.IGNORECASE)
+BANKED = re.compile(r"\b(flat|boxer|straight|inline) (\d{1,2})\b(?!\s*(?:[.,]\d|hp|bhp|ps|kw|psi|bar|kpa|l\b|ci))", re.IGNORECASE)
+POUNDS = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?)\s*(?:lbs?|pounds?)\b(?!\s*/)", re.IGNORECASE)
 FILLERS = ("on", "at", "base", "boost")  # words that say nothing of what it is
 # field of the brief: quantity, unit of a bare number, document figure = SI * scale + offset
 FIGURES = {
@@ -66,7 +97,8 @@ _SUM = re.compile(
 @dataclass
 class Reading:
     """`fields` of the brief in document units with the text they came from in `typed`; `said` how each piece was read; `own` words that are the builder's own
-    and go, with those of engine and boost, into what it is; `unread` what looks like a figure and is none that is known."""
+    and go, with those of engine and boost, into what it is; `unread` what looks like a figure and is none that is known, or may be two things. `layout` is the one the
+    words ask for, `banks` how many banks the engine has, where they say so."""
 
     name: str = ""
     fields: dict[str, Any] = field(default_factory=dict)
@@ -74,6 +106,8 @@ class Reading:
     said: list[tuple[str, str]] = field(default_factory=list)
     own: list[str] = field(default_factory=list)
     unread: list[str] = field(default_factory=list)
+    layout: str = ""
+    banks: int | None = None
 
 
 def read_line(text: str) -> Reading:
@@ -87,15 +121,49 @@ def read_line(text: str) -> Reading:
     head, colon, rest = text.partition(":")
     if colon and re.search(r"[A-Za-z]", head):
         out.name, text = head.strip(), rest
+    elif (named := _name_before_a_comma(text)) is not None:
+        out.name, text = named
+    text = GROUPED.sub(lambda m: (m[1] or m[3]) + (m[2] or m[4]), text)
+    text = BANKED.sub(r"\1-\2", text)
+    text = POUNDS.sub(lambda m: f"{m[1]} psi", text)
+    text = WHEELS.sub(lambda m: _at_wheels(out, m), text)
+    for pattern, name, value, meaning in PHRASES:
+        if match := re.search(rf"\b{pattern}\b", text, re.IGNORECASE):
+            text = text[: match.start()] + text[match.end() :]
+            out.own.append(match[0])
+            if name == "layout":
+                out.layout = value
+                out.said.append((match[0], meaning))
+            else:
+                _keep(out, name, value, match[0], meaning)
     text = _pressures(out, text)
     text = _FIGURE.sub(lambda m: _figure(out, m), text)
     words = [w for w in re.findall(r"[^\s,;]+", text) if _word(out, w)]
+    if "feeding" not in out.fields and "base_kpa" in out.fields and "boost_kpa" not in out.fields and out.fields["base_kpa"] < LOW_KPA:
+        _keep(out, "feeding", "carburettor", out.typed["base_kpa"], f"under {LOW_KPA / KPA_OF_A_PSI:.0f} psi: a carburettor")
     title = " ".join([*words, out.typed.get("displacement_l", "")]).strip()[:120]
     if out.fields and title:
         out.fields["title"] = title
     if out.fields and out.own:
         out.said.append((" ".join(out.own), "kept in your own words"))
     return out
+
+
+def _name_before_a_comma(text: str) -> tuple[str, str] | None:
+    """A name and what comes after it, where a line starts with words of which none says anything of a build."""
+    head, comma, rest = text.partition(",")
+    words = re.findall(r"[^\s]+", head)
+    known = {*COUNTS, *FUELS, *USES, *FEEDINGS, *BOOSTED, *LAYOUTS}
+    plain = bool(words) and len(words) <= NAMING and all(re.fullmatch(r"[^\W\d_][^\W\d_'’-]*", w) and w.lower() not in known for w in words)
+    said = any(re.search(rf"\b{pattern}\b", head, re.IGNORECASE) for pattern, *_ in PHRASES)
+    return (head.strip(), rest) if comma and plain and not said and re.search(r"\d", rest) else None
+
+
+def _at_wheels(out: Reading, match: re.Match[str]) -> str:
+    """Power at the wheels is no figure of the engine's: it is asked about, with what it would be at the crank."""
+    crank = float(match[1]) / (1 - AT_WHEELS)
+    out.unread.append(f"{match[0]} (at the wheels: with {100 * AT_WHEELS:g} % lost on the way {crank:.0f} hp at the crank; write the one you mean in hp)")
+    return ""
 
 
 def _keep(out: Reading, name: str, value: Any, typed: str, words: str) -> None:
@@ -147,6 +215,7 @@ def _word(out: Reading, word: str) -> bool:
     low = word.lower().strip(".")
     layout = re.fullmatch(r"(?:v|i|l|h|w|flat-?|inline-?|straight-?)-?(\d{1,2})", low)
     if low in COUNTS or layout:
+        out.banks = (2 if low[0] in "vhw" or low.startswith(TWO_BANKS) else 1 if low[0] in "il" or low.startswith(("inline", "straight")) else out.banks) if layout else out.banks
         _keep(out, "cylinders", int(layout.group(1)) if layout else COUNTS[low], word, "cylinders")
         return True
     if low in FUELS or re.fullmatch(r"e\d{1,3}|methanol|100ll", low):
@@ -161,6 +230,8 @@ def _word(out: Reading, word: str) -> bool:
         _keep(out, "feeding", FEEDINGS[low], word, "fed by")
     elif low in BOOSTED:
         out.said.append((word, "boosted" if "boost_kpa" in out.fields else "boosted: say by how much, as in 58 psi + 22"))
+    elif low in ("flat", "boxer", "straight", "inline"):
+        out.banks = 2 if low in TWO_BANKS else 1
     elif low not in LAYOUTS:
         own = re.fullmatch(r"[^\W\d_][^\W\d_'’&()/-]*(?:[-/'’][^\W\d_]+)*|\d-[^\W\d_]+|&", low) is not None
         (out.own if own else out.unread).append(word)

@@ -2,12 +2,13 @@
 
 from dataclasses import replace
 
-from tall_heron.core.rules import arrows, engine, failures, filters, hoses, layout, materials, mounts, pressure, suction, tanks
+from tall_heron.core.rules import arrows, engine, failures, filters, hoses, layout, materials, mounts, pressure, spare, suction, tanks
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.study.study import Study
 
-RULES: tuple[Rule, ...] = pressure.RULES + suction.RULES + filters.RULES + materials.RULES + hoses.RULES + layout.RULES + arrows.RULES + failures.RULES + tanks.RULES + mounts.RULES + engine.RULES
+FILES = (spare, pressure, suction, filters, materials, hoses, layout, arrows, failures, tanks, mounts, engine)
+RULES: tuple[Rule, ...] = tuple(rule for file in FILES for rule in file.RULES)
 
 
 def check(study: Study) -> tuple[list[Finding], list[Rule]]:

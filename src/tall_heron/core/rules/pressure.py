@@ -10,53 +10,10 @@ from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, solves, solves_with
-from tall_heron.core.rules.words import named
 from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.injector_duty import dead_share
-from tall_heron.core.study.study import Study, tapped
-
-
-def pump_margin(study: Study) -> Iterator[Finding]:
-    """Pumps wear, filters load and voltage drops: what is spare today is needed later."""
-    source = margin(study.brief)[1]
-    pumps = study.fed.pumps
-    if not pumps:
-        return
-    names = [p.id for p in pumps]
-    for solved in study.solved.values():
-        limit = solved.case.margin
-        if limit is None:
-            continue
-        spare = study.spare(solved) if solved.solution.converged else None
-        if spare is None:
-            continue
-        error = study.rail_error(solved)
-        states = [solved.solution.links[r.id].state for r in bypasses(study) if r.id in solved.solution.links]
-        sags = bool(states) and error is not None and error[0] < -0.01 * error[1] and all(s == "shut" for s in states)
-        doubt = max(e.properties.flow_tolerance if e.properties.flow_tolerance is not None else house_figure("pump_tolerance") for e in pumps)
-        if spare >= max(limit, doubt) and not sags:
-            continue
-        short = spare < 0 or sags
-        figures = {
-            "limit": Figure(max(limit, doubt), "fraction"),
-            "deliver": Figure(study.capacity(solved), "volume_flow"),
-            "burn": Figure(solved.case.demand, "volume_flow"),
-            "voltage": Figure(solved.case.point.voltage_at(pumps[0].id) or 0.0, "voltage"),
-        }
-        if short and error is not None and (sags or error[0] < 0):
-            figures["sag"] = Figure(max(-error[0], 0.0), "pressure")
-            title = f"{named(names)} cannot keep up at {solved.case.title.lower()}: the rail sags {{sag}}"
-            why = "At {voltage} the engine can have {deliver} of them and asks {burn}. Low rail pressure leans the engine under full load."
-        else:
-            asks = "{limit} to spare is asked" if limit >= doubt else "a pump's sheet is good to {limit}"
-            title = f"{words.spare(names, spare, 'the burn', figures)} at {solved.case.title.lower()}; {asks}"
-            why = "At {voltage} the engine can have {deliver} of them and burns {burn}. Worn pumps, a loaded filter and hot fuel eat the rest."
-        if tapped(study.build.circuit, solved.solution):
-            why = why.replace("have {deliver}", "have {deliver} beside what the auxiliary tap takes")
-        do = "Fit a larger pump or a second one, raise the voltage at the pump as far as its maker allows, or ask for less power or pressure."
-        level: Level = "Stop" if short else "Check"
-        yield Finding(level, pumps[0].id, title, why, do, figures, solved.case.key, source=f"House rule P-01; margin: {source}")
+from tall_heron.core.study.study import Study
 
 
 def _error_level(study: Study, share: float) -> Level | None:
@@ -338,13 +295,6 @@ def _injected(study: Study) -> bool:
 
 COMMON = "common practice"
 RULES = (
-    Rule(
-        "P-01",
-        "Pumps deliver the burn and the margin at peak, and the burn at low voltage.",
-        "margin of the brief",
-        pump_margin,
-        solves_with("pump"),
-    ),
     Rule(
         "P-02",
         "The return is large enough for the regulator to hold base at idle.",

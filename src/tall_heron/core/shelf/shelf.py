@@ -182,6 +182,13 @@ def part_named(name: str) -> ShelfPart:
     return found
 
 
+def _mount(element: Element) -> str:
+    """Where a part sits: its own word, or that of the shelf for one fitted before the shelf said so."""
+    known = parts().get(element.shelf or "")
+    return element.properties.mount or (known.properties.mount if known is not None else "")
+
+
+ANY_SIZE = ("inlet", "hanger")  # fittings that stand in a tank: any size takes another's place
 OTHER_CLASS = 2.0  # times beyond its range: a regulator for another kind of engine
 
 
@@ -203,8 +210,10 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
     if isinstance(part.figures, Regulator) and isinstance(element.figures, Regulator) and element.kind == "regulator":
         low, high, held = part.properties.set_min_kpa or 0.0, part.properties.set_max_kpa or 1e9, element.figures.set_kpa
         return part.figures.holds == element.figures.holds and part.properties.mount == element.properties.mount and low / OTHER_CLASS <= held <= high * OTHER_CLASS
-    if element.kind == "fitting" and part.properties.mount != element.properties.mount:
+    if element.kind == "fitting" and part.properties.mount != (mount := _mount(element)):
         return False  # a hanger is no elbow
+    if element.kind == "fitting" and mount in ANY_SIZE:
+        return True
     return element.kind != "fitting" or not element.properties.dash or part.properties.dash == element.properties.dash
 
 

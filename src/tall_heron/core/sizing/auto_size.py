@@ -6,12 +6,13 @@ the first that holds is the best. Pumps that cannot beat it any more are not loo
 """
 
 import heapq
-from collections.abc import Generator, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
+from tall_heron.core.editing.connectors import followed, matched
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.rules import RULES, check
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
@@ -38,11 +39,21 @@ SIZED = {
     "S-06",
     "F-07",
     "H-02",
+    "L-08",
     "L-10",
+    "L-17",
 }
 COUPLED = {"S-03"}  # one part's size against another's: judged for the whole choice only
 LOOKS = [r for r in RULES if r.id in SIZED]
 MOST_LOOKS = 4000
+Late = Callable[[], bool]  # whether a search should stop, with the best it has found: the clock is the caller's
+
+
+def never() -> bool:
+    """A search that may take its time."""
+    return False
+
+
 REPORT_EVERY = 20
 
 
@@ -81,19 +92,31 @@ class Progress:
     looked: int
 
 
-def size(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> Iterator[Progress | Proposal]:
-    """Look for the best sizes; yields progress from time to time and the proposal last. Parts named in `keep` stay. Raises BuildErrors where nothing is to be
-    sized."""
+def size(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), late: Late = never) -> Iterator[Progress | Proposal]:
+    """Look for the best sizes; yields progress from time to time and the proposal last: the best found before it is `late`, `complete` where nothing was left to look
+    at. Parts named in `keep` stay. Raises BuildErrors where nothing is to be sized."""
     study = make_study(build)
     groups = make_groups(study, by, keep, own)
     if not groups:
         raise BuildErrors([BuildError("/part", "there is nothing to size: every part is kept, or the shelf has nothing that fits")])
-    yield from _Search(study, groups, own).run()
+    yield from _Search(study, groups, own, late).run()
 
 
-def proposed(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> Proposal:
+def proposed(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), late: Late = never) -> Proposal:
     """The proposal itself. Raises BuildErrors."""
-    return next(x for x in size(build, by, keep, own) if isinstance(x, Proposal))
+    return next(x for x in size(build, by, keep, own, late) if isinstance(x, Proposal))
+
+
+def reasons(build: Build) -> Proposal:
+    """The sizes as they stand, and what stands against the next smaller of each part; parts the shelf does not have are left out. Raises BuildErrors where none is on it."""
+    study = make_study(build)
+    fitted = {e.id: e.shelf for e in build.circuit.elements}
+    groups = [g for g in make_groups(study, "cost", (), ()) if fitted[g.ids[0]] in {part.name for _, part in g.options}]
+    if not groups:
+        raise BuildErrors([BuildError("/part", "no part of it is on the shelf")])
+    search = _Search(study, groups, (), never)
+    pick = [next(k for k, (_, part) in enumerate(g.options) if part.name == fitted[g.ids[0]]) for g in groups]
+    return search.proposal(pick, search.found(pick), complete=True)
 
 
 def _cheapest_first(groups: list[Group], allowed: list[list[int]]) -> Iterator[tuple[float, list[int]]]:
@@ -122,13 +145,14 @@ Best = tuple[float, list[int]] | None  # what a choice costs, and the choice
 class _Search:
     """Builds with choices fitted, judged by the rules that sizes decide; each choice once."""
 
-    def __init__(self, start: Study, groups: list[Group], own: Sequence[ShelfPart]) -> None:
-        self.start, self.build, self.groups = start, start.build, groups
+    def __init__(self, start: Study, groups: list[Group], own: Sequence[ShelfPart], late: Late) -> None:
+        self.start, self.build, self.groups, self.late = start, start.build, groups, late
         self.pumps = next((i for i, g in enumerate(groups) if g.kind == "pump"), None)
         self.generous = [most_generous(g) for g in groups]
         self.known: dict[tuple[int, ...], Found] = {}
         self.elements = {e.id: e for e in self.build.circuit.elements}
         self.looked = 0
+        self.follows = followed(self.build.circuit)
         self.fitted: dict[tuple[str, int], Element] = {}
         for group in groups:
             for k, (_, part) in enumerate(group.options):
@@ -147,11 +171,16 @@ class _Search:
         aim = min((self.alone(found) for found, _ in starts), key=lambda f: (sum(x[1] == "Stop" for x in f), len(f)))
         best: Best = None
         for found, p in starts:
-            if self.alone(found) <= aim and not self._dearer(p, best):
+            if self.alone(found) <= aim and not self._dearer(p, best) and not (self.over and best is not None):
                 allowed = yield from self._allowed(p, aim)
                 best = (yield from self._cheapest(allowed, aim, best)) or best
         chosen = best[1] if best is not None else self.generous
-        yield self.proposal(chosen, aim, complete=best is not None and self.looked <= MOST_LOOKS)
+        yield self.proposal(chosen, aim, complete=best is not None and not self.over)
+
+    @property
+    def over(self) -> bool:
+        """Whether it has looked long enough."""
+        return self.looked > MOST_LOOKS or self.late()
 
     def _report(self) -> Iterator[Progress]:
         if self.looked % REPORT_EVERY == 0:
@@ -186,7 +215,7 @@ class _Search:
     def _cheapest(self, allowed: list[list[int]], aim: Found, best: Best) -> Generator[Progress, None, Best]:
         """The first choice from the cheapest upwards that holds; None where none does, or none is cheaper than the best so far."""
         for total, pick in _cheapest_first(self.groups, allowed):
-            if (best is not None and total >= best[0]) or self.looked > MOST_LOOKS:
+            if (best is not None and total >= best[0]) or self.over:
                 return None
             if self.found(pick) <= aim:
                 return total, pick
@@ -200,8 +229,9 @@ class _Search:
         return self.build.model_copy(update={"circuit": circuit})
 
     def chosen(self, pick: list[int]) -> dict[str, Element]:
-        """The elements of a choice."""
-        return {i: self.fitted[i, k] for group, k in zip(self.groups, pick, strict=True) for i in group.ids}
+        """The elements of a choice, with Ys and inlets in the size of their hoses."""
+        chosen = {i: self.fitted[i, k] for group, k in zip(self.groups, pick, strict=True) for i in group.ids}
+        return chosen | {i: matched(self.elements[i], chosen[hose]) for i, hose in self.follows.items() if hose in chosen}
 
     def study(self, pick: list[int]) -> Study:
         """The study of a choice."""

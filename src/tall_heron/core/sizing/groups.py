@@ -8,6 +8,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element, Pipe
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.mounts import hung_pumps
+from tall_heron.core.document.path import upstream
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
@@ -32,7 +33,7 @@ def make_groups(study: Study, by: By, keep: Sequence[str], own: Sequence[ShelfPa
     build, fuel = study.build, study.burn.fuel
     out: list[Group] = []
     done: set[str] = set(keep)
-    lines = [c.elements for c in study.path.columns] + [(e,) for b in study.path.branches for e in b.elements]
+    lines = _together(study) + [c.elements for c in study.path.columns] + [(e,) for b in study.path.branches for e in b.elements]
     for elements in lines:
         for group in _alike(elements):
             ids = tuple(e.id for e in group)
@@ -46,7 +47,16 @@ def make_groups(study: Study, by: By, keep: Sequence[str], own: Sequence[ShelfPa
     return out
 
 
-KINDS_SIZED = ("pump", "filter", "strainer", "check", *PIPES, "regulator")
+def _together(study: Study) -> list[tuple[Element, ...]]:
+    """What a builder buys alike wherever it stands: the pumps that feed the engine, their checks, and the hoses of the feed in one line."""
+    circuit = study.build.circuit
+    fed = {p.id for p in study.fed.pumps}
+    checks = [e for e in circuit.of_kind("check") if any(p.id in fed for p in upstream(circuit, e) if p.kind == "pump")]
+    line = [e for c in study.path.columns if len(c.elements) == 1 for e in c.elements if e.kind in PIPES and e.role == "feed"]
+    return [tuple(study.fed.pumps), tuple(checks), tuple(line)]
+
+
+KINDS_SIZED = ("pump", "jet", "filter", "strainer", "check", *PIPES, "regulator")
 
 
 def _alike(elements: Sequence[Element]) -> list[list[Element]]:

@@ -24,6 +24,7 @@ class Symbol:
     tap: bool = False
     note: str = ""
     left: bool = False
+    named: bool = True
 
 
 @dataclass(frozen=True)

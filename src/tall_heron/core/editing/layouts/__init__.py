@@ -27,8 +27,16 @@ class Layout:
 
     def build(self, brief: Brief, picks: Picks | None = None) -> Circuit:
         """The circuit; without picks, with the parts usual for it and a tank usual for its use. Raises ValueError where the shelf has not what was picked."""
-        more = CELLS.get(brief.use, {}) if "tank" not in self.usual else {}
-        return self.make(brief, picks or self.picks(**more))
+        return self.make(brief, picks or self.picks(**self.more(brief)))
+
+    def more(self, brief: Brief) -> dict[str, str]:
+        """What the brief's use changes in the usual picks: the tank."""
+        return CELLS.get(brief.use, {}) if "tank" not in self.usual else {}
+
+    @property
+    def pumps_given(self) -> bool:
+        """Whether it has as many pumps as it has, however many are picked."""
+        return self.key in ("A1", "A2", "A4", "A7", "C9")
 
     def picks(self, **more: Any) -> Picks:
         """The usual picks with some of the builder's own."""

@@ -5,7 +5,7 @@ from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.editing.layouts.cars import hang_bowl
 from tall_heron.core.editing.layouts.picks import Picks
 from tall_heron.core.editing.layouts.plan import Plan
-from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, hanger, home, pumps, rails
+from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, home, pumps, rails, seen
 
 LEFT, RIGHT = "pot", "right tank"
 
@@ -108,11 +108,13 @@ def header_each(brief: Brief, picks: Picks) -> Circuit:
     height = picks.pump_height_mm
     for i, header in enumerate(("header left", "header right"), start=1):
         plan.tank(f"S{i + 2}", picks.header, header, height, "left header" if i == 1 else "right header", floats=True)
-        made = plan.through(picks.pumps[0], f"P{i}", "pump", header, plan.place(f"P{i} out", height))
+        plan.through(picks.strainer, f"E{i + 2}", "strainer", header, plan.place(f"strainer {i + 2} out", height), role="suction", runs="in the header")
+        made = plan.through(picks.pumps[0], f"P{i}", "pump", f"strainer {i + 2} out", plan.place(f"P{i} out", height))
+        seen(plan, i)
         plan.regulator(made, plan.place(f"regulator {i} out", height), f"PR{i}", picks.regulator)
         plan.through(picks.tank_inlet, f"N{i + 3}", "fitting", f"regulator {i} out", header, role="return")
-        out = hanger(plan, made, f"N{i + 10}")
-        plan.through(picks.check or "rill-6", f"K{i}", "check", out, plan.place(f"merge {'ab'[i - 1]}", height))
+        checked = plan.through(picks.check or "rill-6", f"K{i}", "check", made, plan.place(f"K{i} out", height))
+        plan.through(picks.hanger, f"N{i + 10}", "fitting", checked, plan.place(f"merge {'ab'[i - 1]}", height), runs="header top")
     plan.through(picks.crossover, "V4", "crossover", "header left", "header right", role="suction")
     plan.fit(picks.merge, "Y1", "merge", {"a": "merge a", "b": "merge b", "end": plan.place("merge out", height)})
     plan.through("snipe-relief-8", "PR9", "relief", "merge out", "header left", role="return")

@@ -42,6 +42,8 @@ def pumps(plan: Plan, inlet: str, height: float) -> str:
         else:
             plan.through(pump, f"P{i}", "pump", inlet, plan.place(f"P{i} out", height))
             plan.through(picks.check, f"K{i}", "check", f"P{i} out", end)
+            if plan.brief.use == "flight" and count > 1:
+                seen(plan, i)
     out = plan.place("merge out", height)
     if count == 2:
         plan.fit(picks.merge, "Y1", "merge", {"a": "merge a", "b": "merge b", "end": out})
@@ -50,6 +52,11 @@ def pumps(plan: Plan, inlet: str, height: float) -> str:
         plan.fit(picks.merge, "Y1", "merge", {"a": "merge a", "b": "merge b", "end": "merge d"})
         plan.fit(picks.merge, "Y4", "merge", {"a": "merge d", "b": "merge c", "end": out})
     return out
+
+
+def seen(plan: Plan, i: int) -> None:
+    """A sensor between a pump and its check valve: in flight a dead one of two must be seen."""
+    plan.fit("sender-10bar", f"T{10 + i}", "gauge", {"start": f"P{i} out"}, runs=f"pump {i}")
 
 
 def lift(plan: Plan) -> None:

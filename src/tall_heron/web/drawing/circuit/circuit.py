@@ -77,6 +77,7 @@ def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: l
                 spot.tap,
                 note,
                 spot.left,
+                spot.named,
             )
         )
         if level and beside:

@@ -15,7 +15,7 @@ SYMBOL_Y = 56.0
 LANE, LANE_GAP = 66.0, 76.0  # px from the path to the first lane, and from lane to lane
 BRANCH = 34.0  # px between parts in parallel
 ASIDE = 7.0  # px that lines down from parts side by side keep from each other
-STUB, HANG = 27.0, 21.0  # px from a line up to a gauge, down to injectors
+STUB, HANG, AMONG = 27.0, 21.0, 13.0  # px from a line up to a gauge, down to injectors, to a gauge between lines side by side
 BESIDE = (-12.0, 14.0)  # px from a jet's centre to where its symbol draws
 TAPS = ("gauge", "auxiliary", *BURNERS)
 TAP_STEP = 46.0  # px between taps that stand side by side on one place
@@ -23,8 +23,8 @@ TAP_STEP = 46.0  # px between taps that stand side by side on one place
 
 @dataclass(frozen=True)
 class Spot:
-    """A part's place: its centre, how large it is drawn, its column on the path (None beside it), whether it is a tap on a stub, and whether a tap's
-    name stands to its left."""
+    """A part's place: its centre, how large it is drawn, its column on the path (None beside it), whether it is a tap on a stub, whether a tap's
+    name stands to its left, and whether it stands there at all."""
 
     element: Element
     x: float
@@ -34,6 +34,7 @@ class Spot:
     tap: bool = False
     role: str = "feed"
     left: bool = False
+    named: bool = True
 
 
 @dataclass
@@ -223,17 +224,18 @@ def _taps(
         node = element.ports.get("start", "")
         if element.kind not in TAPS or node not in where:
             continue
-        x, y, _ = where[node]
-        side = _side(element)
+        x, y, dy = where[node]
+        among = bool(dy) and element.kind == "gauge"  # between lines side by side: no room for a name, its card has it
+        side = _side(element) if not among else 1 if dy > 0 else -1
         nth = used.get((node, side), 0)
         used[node, side] = nth + 1
         left = (side > 0 and node in leaving) or any(
-            s.element.kind == "regulator" and s.column is not None and 0 < s.x - x < strip.pitch / 2 + taps[node, side] + 1 for s in drawn
+            s.element.kind == "regulator" and s.column is not None and 0 < s.x - x < strip.pitch / 2 + taps[node, _side(element)] + 1 for s in drawn
         )
         x += nth * TAP_STEP - (12 if side > 0 and node in leaving else 0)
         before = next((s for s in drawn if node in _outs(s.element)), None)
         if before is not None:
             strip.lines.append((before.x + 20 * before.scale, y, x, y, before.role))
-        height = HANG if side > 0 else STUB
+        height = AMONG if among else HANG if side > 0 else STUB
         strip.lines.append((x, y, x, y + side * (height - 9), "feed"))
-        strip.spots.append(Spot(element, x, y + side * height, 0.6, before.column if before else None, tap=True, left=left))
+        strip.spots.append(Spot(element, x, y + side * height, 0.4 if among else 0.6, before.column if before else None, tap=True, left=left, named=not among))

@@ -7,13 +7,15 @@ from werkzeug.wrappers import Response as BaseResponse
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.constants import HORSEPOWER
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.document.build import Brief, Build, dump, load, readable
+from tall_heron.core.document.build import dump, load, readable
 from tall_heron.core.editing.free_line import read_line
-from tall_heron.core.editing.layouts import layouts_for
 from tall_heron.core.rules import RULES
+from tall_heron.core.sizing.first_build import first_brief, first_build
 from tall_heron.store import builds, summaries
+from tall_heron.web.answers import SECONDS, late_after
 from tall_heron.web.show.fields import FIELDS
 from tall_heron.web.stations.bench.summary import edition, summaries_of
+from tall_heron.web.stations.brief.context import FIRST_SIZES
 
 pages = Blueprint("bench", __name__)
 
@@ -45,8 +47,8 @@ def rules() -> str:
 
 @pages.post("/builds")
 def start() -> tuple[str, int] | BaseResponse:
-    """A new build: from a file, or by name with a return layout to begin from."""
-    file = request.files.get("file")
+    """A new build: from a file, or from one line: laid out with usual parts, then sized, as two acts of which the second can be undone."""
+    file, sized = request.files.get("file"), None
     if file is not None and file.filename:
         try:
             build = load(file.read())
@@ -70,14 +72,14 @@ def start() -> tuple[str, int] | BaseResponse:
         if len(name) > 60:
             return _bench("Give the build a name of 1 to 60 letters.", line, 422)
         try:
-            brief = Brief.model_validate({"power_kw": 224, "base_kpa": 300, "fuel": "E10"} | read.fields)
+            brief = first_brief(read.fields, read.layout)
         except ValidationError as error:
             return _bench("; ".join(str(readable(e)) for e in error.errors()), line, 422)
-        layout = layouts_for(brief)[0][0]
         typed = {f"/brief/{key}": text for key, text in read.typed.items() if key in FIELDS and FIELDS[key].quantity}
-        build = Build(name=name, brief=brief, circuit=layout.build(brief), typed=typed)
+        first = first_build(name, brief, typed, read.layout, read.banks, late_after(SECONDS))
+        build, sized = first.laid, first.sized
         act = "Started" if not read.fields else f"Started from “{line[:80]}”"
-    slug = builds.create(g.connection, build.name, dump(build), act)
+    slug = builds.create(g.connection, build.name, dump(build), act, then=(FIRST_SIZES, dump(sized)) if sized is not None else None)
     if build.brief is None:
         return redirect(url_for("bench.bench"))
     return redirect(url_for("brief.page", slug=slug))

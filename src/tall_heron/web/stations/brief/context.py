@@ -3,6 +3,8 @@
 from typing import Any
 
 from tall_heron.core.design import Design
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.sizing.auto_size import reasons
 from tall_heron.core.study.demand import alcohol_over_petrol
 from tall_heron.core.study.injector_duty import doses
 from tall_heron.web.answers import Stored, on_fuels
@@ -12,6 +14,8 @@ from tall_heron.web.frame import frame
 from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.show.figures import head_figures
 from tall_heron.web.stations.circuit.context import told
+
+FIRST_SIZES = "Sized to the brief"  # the act by which a new build gets its sizes
 
 
 def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str, Any]:
@@ -28,4 +32,6 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "trade": alcohol_over_petrol(made.study.brief),
         "fields": list(FIELDS.values()),
         "field_text": field_text,
+        "layout": LAYOUTS.get(made.study.build.circuit.template or ""),
+        "chosen": made.study.answered("reasons", lambda s: reasons(s.build)) if found.row["act"] == FIRST_SIZES else None,
     }

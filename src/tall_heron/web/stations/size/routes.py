@@ -40,13 +40,14 @@ def look(slug: str) -> Response:
 
     def lines() -> Iterator[str]:
         try:
-            for report in size(found.build, by, keep, own):  # type: ignore[arg-type]
+            for report in size(found.build, by, keep, own, answers.late_after(answers.SECONDS)):  # type: ignore[arg-type]
                 if isinstance(report, Progress):
                     yield json.dumps({"looked": report.looked}) + chr(10)
                     continue
                 now, then = make_totals(found.build.circuit), make_totals(report.build.circuit)
                 context: dict[str, Any] = {"proposal": report, "now": now, "then": then, "by": WORDS[by]}
-                chosen = {i: row.part.name for row in report.rows if row.changes for i in row.ids}
+                before = {e.id: e.shelf for e in found.build.circuit.elements}
+                chosen = {e.id: e.shelf for e in report.build.circuit.elements if e.shelf != before[e.id]}
                 yield json.dumps({"piece": render_template("stations/size/proposal.jinja", **context), "chosen": chosen}) + chr(10)
         except BuildErrors as errors:
             yield json.dumps({"message": "; ".join(e.message for e in errors.errors)}) + chr(10)

@@ -1,0 +1,81 @@
+"""What pumps have to spare: too little, and far too much."""
+
+from collections.abc import Iterator
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.rules import words
+from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.rule import Rule, bypasses, drives, solves, solves_with
+from tall_heron.core.rules.words import does, named
+from tall_heron.core.study.demand import margin
+from tall_heron.core.study.study import Study, tapped
+from tall_heron.core.study.tank_heat import pump_current, tank_heat
+
+
+def pump_margin(study: Study) -> Iterator[Finding]:
+    """Pumps wear, filters load and voltage drops: what is spare today is needed later."""
+    source = margin(study.brief)[1]
+    pumps = study.fed.pumps
+    if not pumps:
+        return
+    names = [p.id for p in pumps]
+    for solved in study.solved.values():
+        limit = solved.case.margin
+        if limit is None:
+            continue
+        spare = study.spare(solved) if solved.solution.converged else None
+        if spare is None:
+            continue
+        error = study.rail_error(solved)
+        states = [solved.solution.links[r.id].state for r in bypasses(study) if r.id in solved.solution.links]
+        sags = bool(states) and error is not None and error[0] < -0.01 * error[1] and all(s == "shut" for s in states)
+        doubt = max(e.properties.flow_tolerance if e.properties.flow_tolerance is not None else house_figure("pump_tolerance") for e in pumps)
+        if spare >= max(limit, doubt) and not sags:
+            continue
+        short = spare < 0 or sags
+        figures = {
+            "limit": Figure(max(limit, doubt), "fraction"),
+            "deliver": Figure(study.capacity(solved), "volume_flow"),
+            "burn": Figure(solved.case.demand, "volume_flow"),
+            "voltage": Figure(solved.case.point.voltage_at(pumps[0].id) or 0.0, "voltage"),
+        }
+        if short and error is not None and (sags or error[0] < 0):
+            figures["sag"] = Figure(max(-error[0], 0.0), "pressure")
+            title = f"{named(names)} cannot keep up at {solved.case.title.lower()}: the rail sags {{sag}}"
+            why = "At {voltage} the engine can have {deliver} of them and asks {burn}. Low rail pressure leans the engine under full load."
+        else:
+            asks = "{limit} to spare is asked" if limit >= doubt else "a pump's sheet is good to {limit}"
+            title = f"{words.spare(names, spare, 'the burn', figures)} at {solved.case.title.lower()}; {asks}"
+            why = "At {voltage} the engine can have {deliver} of them and burns {burn}. Worn pumps, a loaded filter and hot fuel eat the rest."
+        if tapped(study.build.circuit, solved.solution):
+            why = why.replace("have {deliver}", "have {deliver} beside what the auxiliary tap takes")
+        do = "Fit a larger pump or a second one, raise the voltage at the pump as far as its maker allows, or ask for less power or pressure."
+        level: Level = "Stop" if short else "Check"
+        yield Finding(level, pumps[0].id, title, why, do, figures, solved.case.key, source=f"House rule P-01; margin: {source}")
+
+
+def gross_excess(study: Study) -> Iterator[Finding]:
+    """What pumps give beyond any need goes round and warms the fuel."""
+    most, spare = house_figure("spare_gross"), study.spare(study.peak)
+    later = study.brief.later_power
+    over = None if spare is None else (1 + spare) * study.brief.power / max(study.brief.power, later or 0.0) - 1
+    if over is None or over <= most or not study.tells_surplus:
+        return
+    pumps = [p.id for p in study.fed.pumps]
+    heat = tank_heat(study)
+    figures = {"over": Figure(over, "fraction"), "most": Figure(most, "fraction")}
+    title = f"{does(pumps, 'gives', 'give')} {{over}} more than {'even later power' if later else 'the engine'} burns at peak"
+    why = f"Beyond {{most}} the rest only goes round: {pump_current(study.peak):.0f} A, a larger return, and a tank that warms by {heat.rise:.0f} K in an hour of idling."
+    yield Finding("Note", pumps[0], title, why, "Fit a smaller pump, stage one, or leave it where more power is to come.", figures, "peak")
+
+
+RULES = (
+    Rule(
+        "P-01",
+        "Pumps deliver the burn and the margin at peak, and the burn at low voltage.",
+        "margin of the brief",
+        pump_margin,
+        solves_with("pump"),
+    ),
+    Rule("P-17", f"Pumps give no more than {100 * house_figure('spare_gross'):g} % over the burn.", "house rule", gross_excess, lambda s: solves(s) and bool(s.fed.pumps) and drives(s)),
+)

@@ -1,0 +1,100 @@
+"""The first circuit of a build: what its line asks for, laid out and sized."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import KPA
+from tall_heron.core.document.build import Brief, Build
+from tall_heron.core.document.circuit import Length
+from tall_heron.core.editing.layouts import LAYOUTS, Layout, layouts_for
+from tall_heron.core.editing.layouts.picks import Rails
+from tall_heron.core.sizing.auto_size import Late, Proposal, never, proposed
+
+TWO_BANKS_FROM = 7  # cylinders: an engine of more is a V or flat, unless it says otherwise
+MOST_PUMPS = 3
+LARGER_AFTER, LARGER = "C1", ("C11", "C9")
+
+
+# What a line leaves open: power of a usual engine, the fuel of its use, the pressure its kind of feeding runs on [kPa].
+USUAL_POWER_KW = 224.0
+USUAL_BASE_KPA = {("injection", "road"): 300.0, ("injection", "air"): 300.0, ("carburettor", "road"): 45.0, ("carburettor", "air"): 3.5}
+
+
+def first_brief(fields: dict[str, Any], wanted: str = "") -> Brief:
+    """A brief from what a line says, the rest as usual for it; a layout that is asked for says how the engine is fed. Raises pydantic's ValidationError."""
+    layout = LAYOUTS.get(wanted)
+    asked = ({"feeding": layout.feeding, "use": "flight" if layout.craft == "air" else "street"} if layout is not None else {}) | fields
+    feeding, craft = asked.get("feeding", "injection"), "air" if asked.get("use") == "flight" else "road"
+    usual = {"power_kw": USUAL_POWER_KW, "fuel": "100LL" if craft == "air" else "E10", "base_kpa": USUAL_BASE_KPA.get((feeding, craft), USUAL_BASE_KPA["injection", craft])}
+    return Brief.model_validate(usual | asked)
+
+
+@dataclass(frozen=True)
+class First:
+    """A build as it is `laid` out with usual parts, and as it is sized; `complete` where no choice was left to look at."""
+
+    laid: Build
+    sized: Build
+    complete: bool
+
+
+def first_layout(brief: Brief, wanted: str = "") -> Layout:
+    """The layout a line asks for, where it suits engine and use; else the usual one."""
+    suits = {layout.key: layout for layout, _ in layouts_for(brief)}
+    falls = brief.base_kpa <= house_figure("gravity_most") / KPA  # what height can give
+    usual = next(key for key in suits if key != "A1" or falls)
+    return suits.get(wanted, suits[usual])
+
+
+def first_rails(brief: Brief, layout: Layout, banks: int | None) -> Rails:
+    """Rails by bank: two where the engine has two, side by side above what the house marks, else one after the other."""
+    two = banks == 2 or (banks is None and brief.cylinders >= TWO_BANKS_FROM)
+    if not two or brief.carburetted or brief.cylinders < 2:
+        return "single"
+    asked: Rails = "parallel" if max(brief.power, brief.later_power or 0.0) > house_figure("rails_parallel") else "series"
+    return asked if asked in layout.rails else next((r for r in layout.rails if r != "single"), "single")
+
+
+def first_build(name: str, brief: Brief, typed: dict[str, str], wanted: str = "", banks: int | None = None, late: Late = never) -> First:
+    """A build from its brief: the usual layout, rails by bank, and of one, two or three pumps the fewest that meet what is asked, for later power where that is asked,
+    with all else sized to them. Lengths are the layout's guesses."""
+    layout = first_layout(brief, wanted)
+    rails = first_rails(brief, layout, banks)
+    usual = layout.build(brief, layout.picks(**layout.more(brief), rails=rails))
+    laid = _guessed(Build(name=name, brief=brief, circuit=usual, typed=typed))
+    asked = brief.model_copy(update={"power_kw": max(brief.power_kw, brief.later_power_kw or 0.0)})
+    best: Proposal | None = None
+    for plan, count in _plans(layout, brief, wanted):
+        picks = plan.picks(**plan.more(brief), rails=first_rails(brief, plan, banks), **({"pumps": (plan.picks().pumps[0],) * count} if count else {}))
+        build = _guessed(Build(name=name, brief=asked, circuit=plan.build(brief, picks), typed=typed))
+        found = proposed(build, late=late)
+        if best is None or _worse(best) > _worse(found):
+            best = found
+        if _worse(found) == (0, 0) or late():
+            break
+    assert best is not None
+    sized = laid.model_copy(update={"circuit": best.build.circuit})
+    return First(laid, sized, best.complete and not late())
+
+
+def _plans(layout: Layout, brief: Brief, wanted: str) -> Iterator[tuple[Layout, int]]:
+    """Layouts with numbers of pumps to try, 0 where the layout says how many it has. An injected aircraft has no fewer than two pumps. Where three in the tank do not do on the
+    road, larger ones beside it, and then one on the engine."""
+    for plan in (layout, *(LAYOUTS[key] for key in LARGER if layout.key == LARGER_AFTER and not wanted)):
+        least = 2 if (brief.use == "flight" and not brief.carburetted) or plan.key == "C8" else 1
+        yield from ((plan, count) for count in ((0,) if plan.pumps_given else range(least, MOST_PUMPS + 1)))
+
+
+def _worse(found: Proposal) -> tuple[int, int]:
+    """What more pumps could mend: Stops, and pumps that lack."""
+    pumps = {"P-01", "P-04", "P-10", "ladder", "L-08"}
+    return sum(f.level == "Stop" and f.rule in pumps for f in found.findings), sum(f.rule in pumps for f in found.findings)
+
+
+def _guessed(build: Build) -> Build:
+    """The build with its lengths marked as what they are: nobody has measured them."""
+    elements = [e if e.length is None else e.model_copy(update={"length": Length(mm=e.length.mm, source="assumed")}) for e in build.circuit.elements]
+    return build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
+

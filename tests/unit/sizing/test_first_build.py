@@ -1,0 +1,72 @@
+"""A new build is what its line asks for: sized, with rails by bank and pumps by need."""
+
+import pytest
+
+from tall_heron.core.design import design
+from tall_heron.core.editing.free_line import read_line
+from tall_heron.core.sizing.auto_size import reasons
+from tall_heron.core.sizing.first_build import First, first_brief, first_build
+from tall_heron.core.study.demand import margin
+
+
+def started(line: str) -> First:
+    read = read_line(line)
+    assert read.unread == []
+    return first_build("x", first_brief(read.fields, read.layout), {}, read.layout, read.banks)
+
+
+# line, layout, pumps, rails, what may be left against it whatever the sizes
+LINES = [
+    ("carb V8 350 hp 6 psi", "C5", 1, 0, {"P-10", "P-13"}),
+    ("130 hp four 1.8 L, 3 bar", "C1", 1, 1, set()),
+    ("V8 450 hp", "C1", 1, 2, set()),
+    ("straight six 330 hp E10 58 psi", "C1", 1, 1, set()),
+    ("V8 1,000 hp E85 4 bar + 1.5 bar", "C1", 2, 2, {"P-03", "E-04"}),
+    ("1,900 hp methanol V8 drag 60 psi + 30", "C11", 3, 2, {"P-03", "E-04", "H-04"}),
+    ("saddle tank 250 hp six 3 bar", "C10", 1, 1, set()),
+    ("surge pot V8 550 hp circuit", "C7", 2, 2, {"L-15"}),
+    ("flat four 150 hp avgas, 43.5 psi, aircraft", "A3", 2, 1, set()),
+    ("biplane carb 100 hp 0.5 psi", "A1", 0, 0, set()),
+    ("header tanks 200 hp flat six 3 bar aircraft", "A4", 2, 1, {"L-18"}),
+]
+
+
+@pytest.mark.parametrize(("line", "layout", "pumps", "rails", "left"), LINES, ids=[x[0] for x in LINES])
+def test_a_line_gives_a_circuit_that_does_what_it_asks(line: str, layout: str, pumps: int, rails: int, left: set[str]) -> None:
+    first = started(line)
+    found, circuit = design(first.sized), first.sized.circuit
+    assert (circuit.template, len(circuit.of_kind("pump")), len(circuit.of_kind("rail"))) == (layout, pumps, rails)
+    assert {f.rule for f in found.findings if f.level != "Note"} <= left
+    assert not [f for f in found.findings if f.level == "Stop"]
+    assert {f.rule for f in found.findings if f.level == "Note"} <= {"H-08", "P-13", "P-12", "P-17", "E-02"}
+    assert {e.length.source for e in circuit.elements if e.length} == {"assumed"}
+    spare = found.study.spare(found.study.peak) if pumps else None
+    if spare is not None and first.sized.brief is not None and first.sized.brief.use != "flight":
+        assert spare > margin(first.sized.brief)[0] - 1e-9
+    assert len({e.shelf for e in found.study.fed.pumps}) <= 1
+
+
+def test_more_power_takes_more_and_later_power_is_served() -> None:
+    small, large = started("130 hp four 1.8 L, 3 bar").sized, started("four 1.8 L 350 hp, 3 bar").sized
+    assert small.circuit.element("P1").shelf != large.circuit.element("P1").shelf  # type: ignore[union-attr]
+    brief = first_brief({"power_kw": 97.0, "later_power_kw": 261.0, "cylinders": 4, "displacement_l": 1.8})
+    later = first_build("x", brief, {}).sized
+    assert later.brief == brief
+    assert later.circuit.element("P1").shelf == large.circuit.element("P1").shelf  # type: ignore[union-attr]
+
+
+def test_what_is_laid_first_is_the_usual_and_a_clock_that_is_out_still_gives_a_build() -> None:
+    read = read_line("V8 450 hp")
+    first = first_build("x", first_brief(read.fields), {}, "", 2, late=lambda: True)
+    assert not first.complete
+    assert len(first.sized.circuit.of_kind("pump")) == 1
+    assert len(first.laid.circuit.of_kind("pump")) == 2
+    assert design(first.sized).study.peak.solution.converged
+
+
+def test_reasons_name_what_the_next_smaller_would_break() -> None:
+    rows = {r.ids: r for r in reasons(started("130 hp four 1.8 L, 3 bar").sized).rows}
+    assert not any(r.changes for r in rows.values())
+    refused = rows["J1",].refused
+    assert refused is None or refused.rule == "P-06"
+    assert any(r.refused is not None for r in rows.values())
