@@ -573,3 +573,42 @@ def test_what_no_stage_can_be_is_refused(post: Any, part: str, text: str, says: 
     answer = post("/builds/bittern/rework", at=part, act="stage", value=text)
     assert answer.status_code == 422
     assert says in answer.json["message"]
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        ("1 hp", "Power wanted lies between 1.34 and 6,705 hp"),
+        ("V8 drag 300 psi + 90, 900 hp", "Base pressure lies between"),
+        ("six 300 hp 12000 m", "Altitude lies between"),
+        ("750 whp", "882 hp at the crank"),
+        ("1e9 hp", "Not understood: 1e9"),
+        ("V8 450 hp {x} %s", "Not understood: {x}, %s"),
+    ],
+)
+def test_a_line_that_cannot_be_is_refused_in_the_words_of_the_brief(client: FlaskClient, line: str, says: str) -> None:
+    token = re.search(r'name="csrf"[^>]*content="([^"]+)"', client.get("/").text)
+    assert token
+    answer = client.post("/builds", data={"name": line, "csrf_token": token[1]})
+    assert answer.status_code == 422
+    assert says in answer.text
+    assert "_kw" not in re.sub(r"<[^>]*>", "", answer.text)
+    assert line.replace("{x}", "{x}") in answer.text
+
+
+def test_a_new_build_says_what_was_chosen_and_one_undo_gives_back_the_usual_parts(client: FlaskClient) -> None:
+    token = re.search(r'name="csrf"[^>]*content="([^"]+)"', client.get("/").text)
+    assert token
+    answer = client.post("/builds", data={"name": "Godwit: V8 450 hp", "csrf_token": token[1]})
+    assert answer.headers["Location"].endswith("/builds/godwit/brief")
+    page = client.get("/builds/godwit/brief").text
+    chosen = page.partition("Chosen for this engine")[2].partition("</section>")[0]
+    assert "Marrow 340" in chosen
+    assert "would not do" in chosen
+    assert "Undo: Sized to the brief" in page
+    head = re.search(r'data-head="(\d+)"', page)
+    assert head
+    csrf = re.search(r'name="csrf" content="([^"]+)"', page)
+    assert csrf
+    client.post("/builds/godwit/undo", json={"head": int(head[1]), "page": "brief"}, headers={"X-CSRFToken": csrf[1], "Accept": "application/json"})
+    assert "Chosen for this engine" not in client.get("/builds/godwit/brief").text

@@ -78,6 +78,7 @@ WHEELS = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?)\s*(?:w|rw|aw)hp\b", re.IGNORECAS
 AT_WHEELS = 0.15  # of crank power, lost on the way to the wheels: common practice
 GROUPED = re.compile(r"(?<![\w.,])(\d{1,3}),(\d{3})(?=\s*[a-zA-Z])|(?<![\w.,-] )(?<![\w.,])(1) (\d{3})(?=\s*(?:hp|bhp|ps|kw)\b)", re.IGNORECASE)
 BANKED = re.compile(r"\b(flat|boxer|straight|inline) (\d{1,2})\b(?!\s*(?:[.,]\d|hp|bhp|ps|kw|psi|bar|kpa|l\b|ci))", re.IGNORECASE)
+COUNTED = re.compile(r"\b(turbo|supercharged|blown|injected) (\d{1,2})\b(?=\s*(?:,|;|$|\d))(?!\s*[.,]\d)", re.IGNORECASE)
 POUNDS = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?)\s*(?:lbs?|pounds?)\b(?!\s*/)", re.IGNORECASE)
 FILLERS = ("on", "at", "base", "boost")  # words that say nothing of what it is
 # field of the brief: quantity, unit of a bare number, document figure = SI * scale + offset
@@ -124,6 +125,7 @@ def read_line(text: str) -> Reading:
     elif (named := _name_before_a_comma(text)) is not None:
         out.name, text = named
     text = GROUPED.sub(lambda m: (m[1] or m[3]) + (m[2] or m[4]), text)
+    text = COUNTED.sub(r"\1 \2 cyl", text)
     text = BANKED.sub(r"\1-\2", text)
     text = POUNDS.sub(lambda m: f"{m[1]} psi", text)
     text = WHEELS.sub(lambda m: _at_wheels(out, m), text)

@@ -27,6 +27,7 @@ SIZED = {
     "P-02",
     "P-03",
     "P-04",
+    "P-05",
     "P-06",
     "P-07",
     "P-08",
@@ -160,6 +161,17 @@ class _Search:
                     element = fit(self.build, element_id, part.name, own).circuit.element(element_id)
                     assert element is not None
                     self.fitted[element_id, k] = element
+        for i in [i for i, g in enumerate(groups) if g.kind == "jet"]:  # no jet is the most generous: a large one starves on little return
+            self.generous[i] = min(range(len(groups[i].options)), key=lambda k, i=i: self._against(self.found(self._with_pump(self._last_pump, i, k))))  # type: ignore[misc]
+
+    @property
+    def _last_pump(self) -> int | None:
+        return len(self.groups[self.pumps].options) - 1 if self.pumps is not None else None
+
+    @staticmethod
+    def _against(found: Found) -> tuple[int, int]:
+        """How much is found against a choice: Stops, then all."""
+        return sum(x[1] == "Stop" for x in found), len(found)
 
     def run(self) -> Iterator[Progress | Proposal]:
         """The search: reports as it goes, and the proposal last."""
@@ -168,7 +180,7 @@ class _Search:
             starts.append((self.found(self._with_pump(p)), p))
             yield from self._report()
         # What even the most generous choice cannot clear, sizes do not decide: it is borne with, and nothing more.
-        aim = min((self.alone(found) for found, _ in starts), key=lambda f: (sum(x[1] == "Stop" for x in f), len(f)))
+        aim = min((self.alone(found) for found, _ in starts), key=self._against)
         best: Best = None
         for found, p in starts:
             if self.alone(found) <= aim and not self._dearer(p, best) and not (self.over and best is not None):

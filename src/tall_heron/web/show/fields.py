@@ -99,6 +99,15 @@ def in_unit(field: BriefField, value: float) -> str:
     return number(show((value - field.offset) / field.scale, field.quantity, field.unit), field.decimals)
 
 
+def _bound(field: BriefField, value: float) -> str:
+    """A limit as a number in the field's unit, to two places where it is small, so that it is never said to allow what it refuses."""
+    shown = show((value - field.offset) / field.scale, field.quantity, field.unit)
+    return number(shown, 2).rstrip("0").rstrip(".") if 0 < abs(shown) < SMALL else number(shown, field.decimals)
+
+
+SMALL = 10.0
+
+
 def read_field(field: BriefField, text: str) -> tuple[Any, str | None]:
     """The document's figure for a text, and the text to keep as typed. Refused with what would be right."""
     text = text.strip()
@@ -119,7 +128,7 @@ def read_field(field: BriefField, text: str) -> tuple[Any, str | None]:
     low, high = _limits(field.name)
     slack = 1e-9 * max(abs(low), abs(high))
     if not low - slack <= value <= high + slack:
-        span = f"{in_unit(field, low)} and {in_unit(field, high)} {field.unit_shown}"
+        span = f"{_bound(field, low)} and {_bound(field, high)} {field.unit_shown}"
         raise Refused(field.name, f"{field.label} lies between {span}; “{text}” is outside. {_example(field)}")
     bare = not any(c.isalpha() or c in "%°\"'" for c in text)
     return min(max(value, low), high), f"{text} {field.unit_shown}" if bare else text

@@ -1,5 +1,7 @@
 """The bench: every build, what it wants next, and how to start another."""
 
+import re
+
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
 from pydantic import ValidationError
 from werkzeug.wrappers import Response as BaseResponse
@@ -12,14 +14,15 @@ from tall_heron.core.editing.free_line import read_line
 from tall_heron.core.rules import RULES
 from tall_heron.core.sizing.first_build import first_brief, first_build
 from tall_heron.store import builds, summaries
-from tall_heron.web.answers import SECONDS, late_after
-from tall_heron.web.show.fields import FIELDS
+from tall_heron.web.answers import SECONDS, Refused, late_after
+from tall_heron.web.show.fields import FIELDS, read_field
 from tall_heron.web.stations.bench.summary import edition, summaries_of
 from tall_heron.web.stations.brief.context import FIRST_SIZES
 
 pages = Blueprint("bench", __name__)
 
 
+FIGURE_OF_ENGINE = re.compile(r"\d\s*(?:w?hp|bhp|kw|ps|psi|bar|kpa)\b", re.IGNORECASE)  # a line with one is no mere name
 PAGE = 60  # builds on one page of the bench
 
 
@@ -60,21 +63,23 @@ def start() -> tuple[str, int] | BaseResponse:
         if not 1 <= len(line) <= 300:
             return _bench("Give the build a name, or one line that says what it is.", line[:300], 422)
         read = read_line(line)
-        name = read.name or (
-            line
-            if not read.fields
-            else f"{read.fields.get('power_kw', 224) * 1000 / HORSEPOWER:.0f} hp on {read.fields.get('fuel', 'E10')}"
-        )
-        if read.fields and read.unread:
+        if read.unread and (read.fields or FIGURE_OF_ENGINE.search(line)):
             return _bench(
                 f"Not understood: {', '.join(read.unread)}. Take it out or say it otherwise; a name goes before a colon.", line, 422
             )
-        if len(name) > 60:
-            return _bench("Give the build a name of 1 to 60 letters.", line, 422)
+        for key, text in read.typed.items():  # in the words and the unit of the Brief, before the brief is made
+            if key in FIELDS and FIELDS[key].quantity:
+                try:
+                    read_field(FIELDS[key], text)
+                except Refused as refused:
+                    return _bench(refused.message, line, 422)
         try:
             brief = first_brief(read.fields, read.layout)
         except ValidationError as error:
             return _bench("; ".join(str(readable(e)) for e in error.errors()), line, 422)
+        name = read.name or (line if not read.fields else f"{brief.power / HORSEPOWER:.0f} hp on {brief.fuel}")
+        if len(name) > 60:
+            return _bench("Give the build a name of 1 to 60 letters.", line, 422)
         typed = {f"/brief/{key}": text for key, text in read.typed.items() if key in FIELDS and FIELDS[key].quantity}
         first = first_build(name, brief, typed, read.layout, read.banks, late_after(SECONDS))
         build, sized = first.laid, first.sized
