@@ -612,3 +612,22 @@ def test_a_new_build_says_what_was_chosen_and_one_undo_gives_back_the_usual_part
     assert csrf
     client.post("/builds/godwit/undo", json={"head": int(head[1]), "page": "brief"}, headers={"X-CSRFToken": csrf[1], "Accept": "application/json"})
     assert "Chosen for this engine" not in client.get("/builds/godwit/brief").text
+
+
+def test_a_guessed_length_is_shown_as_one_until_it_is_typed(client: FlaskClient) -> None:
+    token = re.search(r'name="csrf"[^>]*content="([^"]+)"', client.get("/").text)
+    assert token
+    client.post("/builds", data={"name": "Godwit: V8 450 hp", "csrf_token": token[1]})
+    lines = list(csv.DictReader(io.StringIO(client.get("/builds/godwit/cut-list.csv").text)))
+    assert {row["length_is"] for row in lines} == {"assumed"}
+    assert f"{len(lines)} lengths guessed" in client.get("/").text
+    page = client.get("/builds/godwit/hoses").text
+    assert page.count("assumed: measure before you cut") == len(lines)
+    head, csrf = re.search(r'data-head="(\d+)"', page), re.search(r'name="csrf" content="([^"]+)"', page)
+    assert head
+    assert csrf
+    body = {"head": int(head[1]), "page": "hoses", "hose": "H2", "field": "length", "text": "28 in"}
+    answer = client.post("/builds/godwit/hose", json=body, headers={"X-CSRFToken": csrf[1], "Accept": "application/json"})
+    assert answer.status_code == 200
+    assert client.get("/builds/godwit/hoses").text.count("assumed: measure before you cut") == len(lines) - 1
+    assert [r["length_is"] for r in csv.DictReader(io.StringIO(client.get("/builds/godwit/cut-list.csv").text)) if r["hose"] == "H2"] == ["typed"]

@@ -93,6 +93,12 @@ export function fields(Alpine) {
   Alpine.data("line", () => ({
     said: "",
     unread: "",
+    example(event) {
+      const input = document.getElementById("new-name");
+      input.value = event.currentTarget.dataset.line;
+      input.dispatchEvent(new Event("input"));
+      input.focus();
+    },
     async read(event) {
       const text = event.target.value;
       const answer = await ask(`/read-line?${new URLSearchParams({ text })}`);

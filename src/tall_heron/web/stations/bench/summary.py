@@ -32,6 +32,7 @@ class Summary:
     rail: float = 0.0
     carburetted: bool = False
     fuel: str = ""
+    guessed: int = 0  # lengths nobody has measured
     stations: tuple[dict[str, Any], ...] = ()
     next: Finding | None = None
 
@@ -68,6 +69,7 @@ def summary_of(row: Any) -> Summary:
         rail=brief.base + brief.boost,
         carburetted=brief.carburetted,
         fuel=made.study.burn.fuel.name,
+        guessed=sum(e.length is not None and e.length.source == "assumed" for e in build.circuit.elements),
         stations=tuple(stations(findings)),
         next=findings[0] if findings else None,
     )

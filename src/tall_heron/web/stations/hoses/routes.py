@@ -92,6 +92,7 @@ COLUMNS: dict[str, Callable[[Cut], Any]] = {
     "take_up_a_mm": lambda c: c.take_up_mm[0],
     "take_up_b_mm": lambda c: c.take_up_mm[1],
     "cut_mm": lambda c: round(c.cut_mm, 1) if c.cut_mm is not None else "",
+    "length_is": lambda c: c.element.length.source if c.element.length is not None else "",
     "end_a_deg": lambda c: _angle(c.element.end_a),
     "end_b_deg": lambda c: _angle(c.element.end_b),
     "clock_deg": lambda c: c.element.clock_deg if c.element.clock_deg is not None else "any",
