@@ -3,12 +3,13 @@
 import pytest
 
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.document.build import Build
+from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.editing.fields import accept
+from tall_heron.core.editing.fields import accept, remove
 from tall_heron.core.editing.layouts import LAYOUTS
-from tall_heron.core.editing.topology import add_tap, insert, second_pump, set_height, set_level, split, take_out
+from tall_heron.core.editing.topology import add_tap, insert, second_pump, set_height, set_level, split, take_out, take_out_whole
+from tall_heron.core.study.study import make_study
 
 BITTERN = demo_builds()["bittern"]
 EGRET = demo_builds()["egret"]
@@ -109,3 +110,39 @@ def test_a_second_pump_has_its_check_and_joins_by_a_y() -> None:
     checks = [e for e in new.circuit.of_kind("check") if e.ports["start"] in (twin.ports["end"], part(new, "P1").ports["end"])]
     joined = new.circuit.of_kind("merge")[0]
     assert {c.ports["end"] for c in checks} == {joined.ports["a"], joined.ports["b"]}
+
+
+def test_a_pump_is_taken_out_with_what_stands_for_it_alone() -> None:
+    """Its check valve and Y go, what is left is one line, and the sum of a third pump put in and out again is the build as it was."""
+    one = take_out_whole(BITTERN, "P2")
+    assert {e.id for e in BITTERN.circuit.elements} - {e.id for e in one.circuit.elements} == {"P2", "K2", "Y1"}
+    study = make_study(one)
+    assert study.peak.solution.converged
+    assert [p.id for p in study.fed.pumps] == ["P1"]
+    flows = study.peak.solution.links
+    assert flows["P1"].flow == pytest.approx(flows["N11"].flow)
+    three, new = second_pump(BITTERN, "P2")
+    assert take_out_whole(insert(three, new, "sedge-100", True)[0], new).circuit.of_kind("pump", "check", "merge", "strainer") == BITTERN.circuit.of_kind("pump", "check", "merge", "strainer")
+    with pytest.raises(BuildErrors):
+        take_out_whole(take_out_whole(one, "P1"), "P1")
+
+
+def test_the_first_of_two_goes_as_well_as_the_second() -> None:
+    study = make_study(take_out_whole(BITTERN, "P1"))
+    assert [p.id for p in study.fed.pumps] == ["P2"]
+    assert study.peak.solution.converged
+    assert study.build.circuit.element("E1") is not None  # what leads to both stays for the other
+
+
+def test_a_y_with_an_idle_leg_can_go() -> None:
+    loose = remove(remove(BITTERN, "P2"), "K2")
+    left = take_out_whole(loose, "Y1")
+    assert left.circuit.element("Y1") is None
+    assert make_study(left).peak.solution.converged
+
+
+def test_a_pump_in_a_row_is_taken_out_alone() -> None:
+    layout = LAYOUTS["C7"]
+    brief = Brief(power_kw=200, base_kpa=300)
+    build = Build(name="x", brief=brief, circuit=layout.build(brief))
+    assert len(take_out_whole(build, "P9").circuit.elements) == len(build.circuit.elements) - 1

@@ -8,7 +8,8 @@ from pydantic import ValidationError
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Pipe, Regulator
-from tall_heron.core.document.kinds import BURNERS, KINDS
+from tall_heron.core.document.kinds import BURNERS, JOINED, KINDS
+from tall_heron.core.editing.branches import branch_of, idle_y
 from tall_heron.core.editing.fields import part_of
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
@@ -119,7 +120,7 @@ def add_tap(build: Build, element_id: str, name: str) -> tuple[Build, str]:
 
 
 def take_out(build: Build, element_id: str) -> Build:
-    """Take a part out and join what it parted. Raises BuildErrors for what cannot be joined up."""
+    """Take one part out and join what it parted. Raises BuildErrors for what cannot be joined up."""
     element = part_of(build, element_id)
     rest = [e for e in build.circuit.elements if e.id != element_id]
     if len(element.ports) < 2 and element.kind not in KEPT_OUT:
@@ -139,6 +140,16 @@ def take_out(build: Build, element_id: str) -> Build:
     if short is not None:
         raise _wrong(f"without {element_id} both sides of {short} would be one; take {short} out first")
     return _made(build, list(build.circuit.nodes), joined)
+
+
+def take_out_whole(build: Build, element_id: str) -> Build:
+    """Take a part out as a builder does: with a pump beside others goes what stands for it alone, and a Y with an idle leg can go. Raises BuildErrors."""
+    element = part_of(build, element_id)
+    branch = branch_of(build.circuit, element) if element.kind == "pump" else idle_y(build.circuit, element) if element.kind in JOINED else None
+    if branch is None:
+        return take_out(build, element_id)
+    left = [e for e in build.circuit.elements if e.id not in branch.parts]
+    return _made(build, list(build.circuit.nodes), [e.model_copy(update={"ports": {p: branch.kept if n == branch.gone else n for p, n in e.ports.items()}}) for e in left])
 
 
 def split(build: Build, element_id: str) -> tuple[Build, str]:

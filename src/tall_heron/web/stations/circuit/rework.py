@@ -11,6 +11,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Stage
 from tall_heron.core.editing import topology as rework
 from tall_heron.core.editing.fields import set_capacity, set_stage
+from tall_heron.core.rules.words import named
 from tall_heron.web import answers
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.answer import answer
@@ -32,7 +33,10 @@ def _tap(build: Build, part: str, value: str) -> tuple[Build, str, str]:
 
 
 def _out(build: Build, part: str, value: str) -> tuple[Build, str, str]:
-    return rework.take_out(build, part), f"{part} taken out", ""
+    new = rework.take_out_whole(build, part)
+    left = {e.id for e in new.circuit.elements}
+    with_it = [e.id for e in build.circuit.elements if e.id not in left and e.id != part]
+    return new, f"{part} taken out{f', with {named(with_it)}' if with_it else ''}", ""
 
 
 def _split(build: Build, part: str, value: str) -> tuple[Build, str, str]:
