@@ -115,12 +115,13 @@ class Choice:
 
 def choose(build: Build) -> Choice:
     """The choice for a build with a brief: every layout with the rails as they are arranged now, or as many of them, and the present one with every
-    arrangement. What has fewer rails than the engine now comes last."""
-    assert build.brief is not None
+    arrangement. What has fewer rails than the engine now comes last, and after it what one would not think of unasked."""
+    brief = build.brief
+    assert brief is not None
     present, now = build.circuit.template, rails_of(build)
-    wanted = [(x, r) for x, r in layouts_for(build.brief) if x.key == present or r == _like(now, x)]
+    wanted = [(x, r) for x, r in layouts_for(brief) if x.key == present or r == _like(now, x)]
     made = [_candidate(build, layout, rails) for layout, rails in wanted]
-    ranked = sorted(made, key=lambda c: (c.rails == "single" and now != "single", c.count("Stop"), c.count("Check"), c.totals.price))
+    ranked = sorted(made, key=lambda c: (not (c.present or c.layout.sensible(brief)), c.rails == "single" and now != "single", c.count("Stop"), c.count("Check"), c.totals.price))
     return Choice(tuple(ranked), tuple(_reasons(ranked)), tuple(_wins(ranked[0], c) for c in ranked))
 
 

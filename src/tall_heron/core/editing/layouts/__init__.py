@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.editing.layouts import aircraft, cars
@@ -37,6 +38,12 @@ class Layout:
     def pumps_given(self) -> bool:
         """Whether it has as many pumps as it has, however many are picked."""
         return self.key in ("A1", "A2", "A4", "A7", "C9")
+
+    def sensible(self, brief: Brief) -> bool:
+        """Whether one would think of it unasked: no pump that waits for boost where there is none, no pump on the engine where electric ones reach."""
+        if self.key == "C8":
+            return brief.boosted
+        return self.key != "C9" or max(brief.power, brief.later_power or 0.0) > house_figure("engine_pump_from")
 
     def picks(self, **more: Any) -> Picks:
         """The usual picks with some of the builder's own."""
