@@ -127,6 +127,20 @@ def serve(host: str, port: int, folder: str | None) -> None:
     run(_data_folder(folder) / "tall-heron.sqlite", host, port, with_demo=False)
 
 
+@main.command("pass-phrase")
+@click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
+@click.option("--phrase", prompt="Pass-phrase", hide_input=True, confirmation_prompt=True)
+def pass_phrase(folder: str | None, phrase: str) -> None:
+    """Set what is asked of whoever comes from another machine (serve --host). Its hash is kept beside the database."""
+    from tall_heron.web import door
+
+    try:
+        door.keep(_data_folder(folder), phrase)
+    except ValueError as error:
+        _complain(error)
+    click.echo("Kept. Over plain HTTP it can be read on the way: put a server with a certificate before it.")
+
+
 @main.command()
 @click.option("--host", default="127.0.0.1", show_default=True)
 @click.option("--port", default=8080, show_default=True)

@@ -10,7 +10,7 @@ from werkzeug.exceptions import HTTPException, SecurityError
 
 from tall_heron import __version__
 from tall_heron.store import db
-from tall_heron.web import answers
+from tall_heron.web import answers, door
 from tall_heron.web.answers import Refused
 from tall_heron.web.show import text, units
 from tall_heron.web.stations import convert
@@ -32,15 +32,15 @@ POLICY = (
 )
 
 
-def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
-    """The application on a database; `hosts` are the names it answers to."""
+def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str = "") -> Flask:
+    """The application on a database; `hosts` are the names it answers to, `*` any; with the hash of a `pass_phrase` only those come in who give it."""
     app = Flask(__name__, template_folder=".", static_url_path=f"/static/{_edition()}")
     app.config.update(
         DATABASE=database,
         SECRET_KEY=_secret(database.with_suffix(".key")),
         MAX_CONTENT_LENGTH=MOST_BYTES,
         SEND_FILE_MAX_AGE_DEFAULT=YEAR,
-        TRUSTED_HOSTS=hosts or ["127.0.0.1", "localhost"],
+        TRUSTED_HOSTS=None if hosts == ["*"] else hosts or ["127.0.0.1", "localhost"],
         SESSION_COOKIE_SAMESITE="Lax",
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_SSL_STRICT=False,
@@ -49,6 +49,7 @@ def create_app(database: Path, hosts: list[str] | None = None) -> Flask:
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals.update(version=__version__)
     text.register(app)
+    door.guard(app, pass_phrase)
     CSRFProtect(app)
     for blueprint in (
         bench.pages,
@@ -125,6 +126,7 @@ def _wrong(error: HTTPException) -> tuple[Response | str, int]:
         400: "The request could not be read."
         if not isinstance(error, CSRFError)
         else "This page has grown old. Load it again; what you typed is still in the field.",
+        403: "That was sent from another site, and nothing was changed.",
         404: "There is no such page. It may have been written down wrong.",
         405: "That cannot be done here.",
         409: error.description or "",

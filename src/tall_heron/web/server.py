@@ -10,16 +10,20 @@ import waitress
 from tall_heron.core.document.build import dump
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.store import builds, db
-from tall_heron.web import create_app
+from tall_heron.web import create_app, door
 
 THREADS = 16
 
 
 def run(database: Path, host: str, port: int, with_demo: bool) -> None:
     """Serve the database at an address; with the demo builds laid in where it is new."""
+    phrase = "" if door.loopback(host) else door.kept(database.parent)
+    if not door.loopback(host) and not phrase:
+        words = f"{host} can be reached from other machines, and anyone there could change your builds. Set a pass-phrase first: tall-heron pass-phrase --data {database.parent}"
+        raise click.ClickException(words)
     if with_demo:
         add_demo(database)
-    app = create_app(database, hosts=sorted({host, "127.0.0.1", "localhost"}))
+    app = create_app(database, hosts=["*"] if phrase else sorted({host, "127.0.0.1", "localhost"}), pass_phrase=phrase)
     bound = bind(host, port)
     server = waitress.create_server(app, sockets=[bound], threads=THREADS, ident=None)
     gc.collect()

@@ -2,8 +2,10 @@
 
 from dataclasses import dataclass, replace
 
-from flask import Blueprint, g, has_request_context, make_response, redirect, render_template, request, url_for
+from flask import Blueprint, g, has_request_context, make_response, redirect, render_template, request
 from werkzeug.wrappers import Response
+
+from tall_heron.web.door import inside
 
 pages = Blueprint("units", __name__)
 COOKIE = "units"
@@ -94,6 +96,6 @@ def choose() -> Response:
     else:
         words = {q: w for q in CHOICES if any(u.word == (w := request.form.get(q, "")) for u in CHOICES[q])}
     back = request.form.get("back", "")
-    answer = make_response(redirect(back if back.startswith("/") and not back.startswith("//") else url_for("bench.bench"), 303))
+    answer = make_response(redirect(inside(back), 303))
     answer.set_cookie(COOKIE, "&".join(f"{q}={w}" for q, w in words.items()), max_age=YEAR, samesite="Lax")
     return answer
