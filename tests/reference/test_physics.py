@@ -188,3 +188,11 @@ def test_a_turbine_beyond_its_voltages_follows_the_affinity_laws() -> None:
 def test_a_loss_by_k_goes_with_density_and_the_area_squared() -> None:
     """Crane TP-410: dp = K rho v2 / 2. K = 1, 10 mm (78.54 mm2), 750 kg/m3, 0.1 L/s: v = 1.273 m/s, dp = 608 Pa."""
     assert quadratic_coefficient(1.0, 0.010, 750.0) * 1e-4**2 == pytest.approx(607.9, rel=1e-3)
+
+
+def test_a_flat_end_of_a_map_goes_on_with_a_tenth_of_its_neighbours_slope() -> None:
+    """10, 9, 0 at 0, 1, 2: the three-point end is (3 (-1) - (-9)) / 2 = 3, of the wrong sign, so PCHIP sets 0; before the table the curve then falls by a tenth of -1."""
+    curve = make_curve([0.0, 1.0, 2.0], [10.0, 9.0, 0.0])
+    assert curve.at(-1.0) == pytest.approx((10.1, -0.1))
+    rising = make_curve([0.0, 1.0, 2.0], [0.0, 9.0, 10.0])  # a current may rise: its end stays as the three points say
+    assert rising.at(-1.0)[1] == pytest.approx(13.0)

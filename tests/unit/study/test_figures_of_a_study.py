@@ -2,6 +2,7 @@
 
 import pytest
 
+from tall_heron.core.base.arithmetic import figure
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Injectors
 from tall_heron.core.editing.demo import demo_builds
@@ -11,6 +12,7 @@ from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.sizing.chooser import choose
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import make_study
+from tall_heron.core.study.tank_heat import tank_heat
 
 BITTERN = demo_builds()["bittern"]
 
@@ -56,3 +58,9 @@ def test_the_chooser_compares_what_each_study_holds() -> None:
         assert c.present == (c.layout.key == BITTERN.circuit.template and c.rails == "single")
     assert [c.present for c in choice.candidates].count(True) == 1
     assert len(choice.wins) == len(choice.candidates)
+
+
+def test_the_arithmetic_of_a_tanks_heat_shows_its_kilograms() -> None:
+    heat = tank_heat(make_study(demo_builds()["bittern"]))
+    assert f"({figure(heat.litres * heat.density / 1000)} kg × " in heat.why.steps[0]
+    assert f"{figure(heat.burnt * 3.6e6)} L/h × {figure(heat.density / 1000)} kg/L" in heat.why.steps[1]

@@ -1,5 +1,6 @@
 """Numbers to display text: units, decimals, words. The one place where the wording of figures is decided."""
 
+import re
 from datetime import UTC, datetime
 
 from flask import Flask
@@ -68,15 +69,17 @@ def shown(value: float | None, quantity: str, decimals: int | None = None) -> st
 
 
 def _filled(text: str, figures: dict[str, Figure]) -> Markup:
-    """A finding's text with its figures in the shown units. Text and figures are escaped; the figures are marked as such."""
-    out = Markup("")
-    while "{" in text:
-        before, _, rest = text.partition("{")
-        name, _, text = rest.partition("}")
-        figure = figures[name]
+    """A finding's text with its figures in the shown units. Text and figures are escaped; the figures are marked as such. Only names of its own figures are places
+    for them: what else stands in braces is a builder's own text, and stays as it was typed."""
+    out, at = Markup(""), 0
+    for place in re.finditer(r"\{(\w+)\}", text):
+        figure = figures.get(place[1])
+        if figure is None:
+            continue
         decimals = 2 if figure.quantity.startswith("pressure") and abs(show(figure.value, figure.quantity, "psi")) < 1 else None
-        out += escape(before) + Markup("<b>%s</b>") % shown(figure.value, figure.quantity, decimals)
-    return out + escape(text)
+        out += escape(text[at : place.start()]) + Markup("<b>%s</b>") % shown(figure.value, figure.quantity, decimals)
+        at = place.end()
+    return out + escape(text[at:])
 
 
 def finding_text(finding: Finding, field: str) -> Markup:
