@@ -16,6 +16,18 @@ class ChangedElsewhere(Exception):
     """The head is not the revision that the change was made on."""
 
 
+class Altered(Exception):
+    """A document that is not what was stored: its hash has another value."""
+
+
+def document_of(row: sqlite3.Row) -> str:
+    """The document of a row as it was stored. Raises Altered."""
+    document: str = row["document"]
+    if hashlib.sha256(document.encode("utf-8", "surrogatepass")).hexdigest() != row["sha256"]:
+        raise Altered("its document was changed outside Tall Heron, or the disk has lost a bit of it: step back in its History, or take it from a backup")
+    return document
+
+
 def every(connection: sqlite3.Connection) -> list[sqlite3.Row]:
     """Every build at its head, the oldest first."""
     return connection.execute(f"{_HEAD} ORDER BY b.id").fetchall()

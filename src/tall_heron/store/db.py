@@ -10,6 +10,10 @@ from pathlib import Path
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
+class Unusable(Exception):
+    """A database that cannot be used as it is, in words with what to do. Nothing was changed in it."""
+
+
 def now() -> str:
     """The moment, as it is stored: UTC, whole seconds."""
     return datetime.now(UTC).isoformat(timespec="seconds")
@@ -53,9 +57,12 @@ class Connections:
 @contextmanager
 def opened(path: Path) -> Iterator[sqlite3.Connection]:
     """A connection with the schema brought up to date, closed at the end."""
-    connection = connect(path)
     try:
+        connection = connect(path)
         migrate(connection)
+    except (sqlite3.Error, OSError) as error:
+        raise Unusable(_what_to_do(path, error)) from error
+    try:
         yield connection
     finally:
         connection.close()
@@ -75,7 +82,11 @@ def transaction(connection: sqlite3.Connection) -> Iterator[None]:
 
 def migrate(connection: sqlite3.Connection) -> None:
     """Run each migration that the database has not had, each with its number in one transaction."""
-    for file in sorted(MIGRATIONS.glob("[0-9]*.sql")):
+    files = sorted(MIGRATIONS.glob("[0-9]*.sql"))
+    has, knows = connection.execute("PRAGMA user_version").fetchone()[0], int(files[-1].name[:4])
+    if has > knows:
+        raise Unusable(f"The database was written by a newer Tall Heron: it has form {has}, and this one knows {knows}. Start the newer one, or name another folder with --data.")
+    for file in files:
         number = int(file.name[:4])
         with transaction(connection):
             if connection.execute("PRAGMA user_version").fetchone()[0] >= number:
@@ -83,6 +94,20 @@ def migrate(connection: sqlite3.Connection) -> None:
             for statement in _statements(file.read_text(encoding="utf-8")):
                 connection.execute(statement)
             connection.execute(f"PRAGMA user_version = {number}")
+
+
+def _what_to_do(path: Path, error: Exception) -> str:
+    """A fault of the disk or of the file in words."""
+    said = str(error).lower()
+    if "not a database" in said or "malformed" in said:
+        return f"{path} is damaged, or is no database of Tall Heron's. Put a backup in its place, or name another folder with --data."
+    if "readonly" in said or "permission" in said or "unable to open" in said or "read-only" in said:
+        return f"{path} cannot be written. Give yourself the right to write in {path.parent}, or name another folder with --data."
+    if "full" in said or "no space" in said:
+        return f"There is no room left on the disk for {path}. Make some, and start again."
+    if "locked" in said:
+        return f"{path} is held by another program. Close it, and start again."
+    return f"{path}: {error}. Name another folder with --data, or put a backup in its place."
 
 
 def _statements(script: str) -> Iterator[str]:

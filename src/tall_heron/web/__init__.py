@@ -87,10 +87,12 @@ def _edition() -> str:
 
 def _secret(file: Path) -> str:
     """The key that signs sessions, made once and kept beside the database for its owner only."""
-    if not file.exists():
+    if not file.exists() or not file.read_text(encoding="ascii"):  # one that a full disk left empty is no key
         file.parent.mkdir(parents=True, exist_ok=True)
-        file.touch(mode=0o600)
-        file.write_text(secrets.token_hex(32), encoding="ascii")
+        made = file.with_suffix(".key-new")
+        made.touch(mode=0o600)
+        made.write_text(secrets.token_hex(32), encoding="ascii")
+        made.replace(file)
     return file.read_text(encoding="ascii")
 
 

@@ -59,7 +59,10 @@ def stored(slug: str) -> Stored:
     row = builds.find(g.connection, slug)
     if row is None:
         abort(404)
-    build = BUILDS.get(row["sha256"], lambda: load(row["document"]))
+    try:
+        build = BUILDS.get(row["sha256"], lambda: load(builds.document_of(row)))
+    except builds.Altered as altered:
+        abort(409, f"This build cannot be trusted: {altered}.")
     if build.brief is None:
         abort(409, "This build is a circuit without a brief. Solve it on the command line, or add a brief to its file and open it again.")
     return Stored(row, build)

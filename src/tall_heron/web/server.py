@@ -21,8 +21,13 @@ def run(database: Path, host: str, port: int, with_demo: bool) -> None:
     if not door.loopback(host) and not phrase:
         words = f"{host} can be reached from other machines, and anyone there could change your builds. Set a pass-phrase first: tall-heron pass-phrase --data {database.parent}"
         raise click.ClickException(words)
-    if with_demo:
-        add_demo(database)
+    try:
+        if with_demo:
+            add_demo(database)
+        with db.opened(database):
+            pass
+    except db.Unusable as unusable:
+        raise click.ClickException(str(unusable)) from None
     app = create_app(database, hosts=["*"] if phrase else sorted({host, "127.0.0.1", "localhost"}), pass_phrase=phrase)
     bound = bind(host, port)
     server = waitress.create_server(app, sockets=[bound], threads=THREADS, ident=None)

@@ -51,7 +51,9 @@ def edition() -> str:
 def summary_of(row: Any) -> Summary:
     """The summary of a stored row with its document."""
     try:
-        build = load(row["document"])
+        build = load(builds.document_of(row))
+    except builds.Altered as altered:
+        return Summary(row["slug"], wrong=str(altered))
     except BuildErrors as errors:
         return Summary(row["slug"], wrong="; ".join(str(e) for e in errors.errors[:3]))
     brief = build.brief

@@ -1,0 +1,73 @@
+"""Faults of file and disk, tried for real: each is told in words with what to do, and nothing is changed."""
+
+import sqlite3
+from pathlib import Path
+
+import pytest
+from click.testing import CliRunner
+
+from tall_heron.cli import main
+from tall_heron.store import db
+from tall_heron.web import create_app
+from tall_heron.web.server import add_demo
+
+
+def refused(folder: Path) -> str:
+    result = CliRunner().invoke(main, ["demo", "--data", str(folder), "--port", "0"])
+    assert result.exit_code == 1
+    assert "Traceback" not in result.output
+    return result.output
+
+
+def test_a_database_of_a_newer_version_is_refused_and_not_written(tmp_path: Path) -> None:
+    file = tmp_path / "demo.sqlite"
+    add_demo(file)
+    with sqlite3.connect(file) as connection:
+        connection.execute("PRAGMA user_version = 99")
+    before = file.read_bytes()
+    assert "written by a newer Tall Heron: it has form 99" in refused(tmp_path)
+    assert file.read_bytes() == before
+
+
+def test_a_file_that_is_no_database_is_left_as_it_is(tmp_path: Path) -> None:
+    file = tmp_path / "demo.sqlite"
+    file.write_bytes(b"a letter to a heron " * 400)
+    assert "is damaged, or is no database" in refused(tmp_path)
+    assert file.read_bytes() == b"a letter to a heron " * 400
+
+
+def test_a_folder_that_is_a_file_says_what_to_do(tmp_path: Path) -> None:
+    (tmp_path / "instance").write_text("no folder")
+    assert "Name another folder with --data" in refused(tmp_path / "instance")
+
+
+def test_a_full_disk_says_so(tmp_path: Path) -> None:
+    assert "no room left on the disk" in db._what_to_do(tmp_path / "x", sqlite3.OperationalError("database or disk is full"))
+    assert "held by another program" in db._what_to_do(tmp_path / "x", sqlite3.OperationalError("database is locked"))
+    assert "cannot be written" in db._what_to_do(tmp_path / "x", sqlite3.OperationalError("attempt to write a readonly database"))
+
+
+def test_a_changed_letter_in_a_document_is_seen_and_hurts_no_other_build(tmp_path: Path) -> None:
+    file = tmp_path / "demo.sqlite"
+    add_demo(file)
+    data = file.read_bytes()
+    assert b"4.2 L straight six" in data
+    file.write_bytes(data.replace(b"4.2 L straight six", b"4.3 L straight six"))
+    client = create_app(file).test_client()
+    page = client.get("/builds/bittern/circuit")
+    assert page.status_code == 409
+    assert "changed outside Tall Heron" in page.text
+    assert client.get("/builds/egret/circuit").status_code == 200
+    bench = client.get("/").text
+    assert "changed outside Tall Heron" in bench
+    assert "Egret" in bench
+
+
+@pytest.mark.parametrize("left", ["", "0123abcd" * 8])
+def test_a_key_that_a_full_disk_left_empty_is_made_anew(tmp_path: Path, left: str) -> None:
+    key = tmp_path / "x.key"
+    key.write_text(left)
+    app = create_app(tmp_path / "x.sqlite")
+    assert len(app.config["SECRET_KEY"]) == 64
+    assert (app.config["SECRET_KEY"] == left) == bool(left)
+    assert app.test_client().get("/").status_code == 200
