@@ -1,6 +1,7 @@
 """The solver's edges: K of nothing, shut sections, gas over the fuel, clogging, points that name what is not there."""
 
 import json
+from types import SimpleNamespace
 from typing import Any
 
 import pytest
@@ -11,7 +12,9 @@ from tall_heron.core.document.build import Brief, Build, load, validate
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.editing.fields import remove
 from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.hydraulics.laws import ChainLaw, RegulatorLaw
 from tall_heron.core.hydraulics.network import compile_network
+from tall_heron.core.hydraulics.newton import _stagnant_miss
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.study.study import make_study
@@ -176,3 +179,23 @@ def test_current_beyond_the_maps_is_the_nearest_ones(kind: str, volts: float, sh
     }  # fmt: skip
     link = solved(data, voltage_v=volts).links["P0"]
     assert link.current == pytest.approx(8.0 * share)
+
+
+@pytest.mark.parametrize(
+    ("row", "pu", "pv", "miss"),
+    [
+        (0, 900.0, 400.0, 300.0),  # a check that opens at 200 Pa holds back 500: 300 too much for it to stay shut
+        (0, 400.0, 900.0, 0.0),
+        (1, 400.0, 900.0, 500.0),  # nothing holds a plain way: its ends are one pressure
+        (2, 450.0, 100.0, 50.0),  # a bypass regulator set to 400 Pa stays shut only below it
+        (2, 390.0, 100.0, 0.0),
+        (2, 450.0, 460.0, 0.0),  # and where nothing presses it open
+        (3, 900.0, 350.0, 50.0),  # one that holds 400 Pa behind it stays shut only above it
+        (3, 900.0, 450.0, 0.0),
+    ],
+)
+def test_how_far_what_stands_still_is_from_its_law(row: int, pu: float, pv: float, miss: float) -> None:
+    """By hand, for a check valve, a plain way, a bypass and a dead-head regulator."""
+    plain = ChainLaw(0.0, 1e9, (), (), 0.0, False, float("inf"), None)
+    net = SimpleNamespace(chains=[plain._replace(one_way=True, cracking=200.0), plain], regulators=[RegulatorLaw(side, 400.0, 0.0, 1.0) for side in (0, 1)])
+    assert _stagnant_miss(net, row, pu, pv) == pytest.approx(miss)  # type: ignore[arg-type]
