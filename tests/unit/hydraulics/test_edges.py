@@ -199,3 +199,12 @@ def test_how_far_what_stands_still_is_from_its_law(row: int, pu: float, pv: floa
     plain = ChainLaw(0.0, 1e9, (), (), 0.0, False, float("inf"), None)
     net = SimpleNamespace(chains=[plain._replace(one_way=True, cracking=200.0), plain], regulators=[RegulatorLaw(side, 400.0, 0.0, 1.0) for side in (0, 1)])
     assert _stagnant_miss(net, row, pu, pv) == pytest.approx(miss)  # type: ignore[arg-type]
+
+
+def test_what_is_asked_of_each_set_of_injectors_by_name_is_what_it_gets() -> None:
+    """90 L/h by name is 90 L/h by number, where one set takes all."""
+    data = return_system()
+    name = next(e["id"] for e in data["circuit"]["elements"] if e["kind"] == "injectors")
+    by_name, by_number = solved(data, demand_lph={name: 90.0}), solved(return_system(), demand_lph=90.0)
+    assert by_name.links[name].flow == pytest.approx(by_number.links[name].flow)
+    assert by_name.links[name].flow * 3.6e6 == pytest.approx(90.0, rel=0.05)
