@@ -127,6 +127,41 @@ def serve(host: str, port: int, folder: str | None) -> None:
     run(_data_folder(folder) / "tall-heron.sqlite", host, port, with_demo=False)
 
 
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path, dir_okay=False))
+@click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
+@click.option("--demo", "demo_data", is_flag=True, help="Of the demo's database.")
+def backup(file: Path, folder: str | None, demo_data: bool) -> None:
+    """Copy all builds with their history into FILE; the application may run meanwhile."""
+    _copied(_data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite"), file)
+    click.echo(f"Kept in {file}.")
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path, exists=True, dir_okay=False))
+@click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
+@click.option("--demo", "demo_data", is_flag=True, help="Of the demo's database.")
+def restore(file: Path, folder: str | None, demo_data: bool) -> None:
+    """Put the builds of a backup FILE in the place of those that are there, which are kept beside it. Stop the application first."""
+    database = _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
+    before = database.with_suffix(".before-restore")
+    if database.exists():
+        _copied(database, before)
+    _copied(file, database)
+    for left in ("-wal", "-shm"):
+        database.with_name(database.name + left).unlink(missing_ok=True)
+    click.echo(f"Restored from {file}." + (f" What was there is in {before}." if before.exists() else ""))
+
+
+def _copied(source: Path, target: Path) -> None:
+    from tall_heron.store import db
+
+    try:
+        db.copy(source, target)
+    except (db.Unusable, FileNotFoundError) as error:
+        _complain(error)
+
+
 @main.command("pass-phrase")
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--phrase", prompt="Pass-phrase", hide_input=True, confirmation_prompt=True)

@@ -7,7 +7,7 @@ import pytest
 from click.testing import CliRunner
 
 from tall_heron.cli import main
-from tall_heron.store import db
+from tall_heron.store import builds, db
 from tall_heron.web import create_app
 from tall_heron.web.server import add_demo
 
@@ -71,3 +71,47 @@ def test_a_key_that_a_full_disk_left_empty_is_made_anew(tmp_path: Path, left: st
     assert len(app.config["SECRET_KEY"]) == 64
     assert (app.config["SECRET_KEY"] == left) == bool(left)
     assert app.test_client().get("/").status_code == 200
+
+
+def cli(*words: str) -> tuple[int, str]:
+    result = CliRunner().invoke(main, list(words))
+    return result.exit_code, result.output
+
+
+def names(file: Path) -> list[str]:
+    with db.opened(file) as connection:
+        return [row["slug"] for row in builds.every(connection)]
+
+
+def test_a_backup_is_taken_while_it_runs_and_restored(tmp_path: Path) -> None:
+    file, kept = tmp_path / "demo.sqlite", tmp_path / "kept" / "all.backup"
+    add_demo(file)
+    running = db.connect(file)  # as the application holds it, its log not written back
+    slug = builds.create(running, "Godwit", builds.find(running, "bittern")["document"], "Duplicated")  # type: ignore[index]
+    assert cli("backup", str(kept), "--data", str(tmp_path), "--demo")[0] == 0
+    running.close()
+    assert names(kept)[-1] == slug
+    with db.opened(file) as connection:
+        builds.create(connection, "Lost", builds.find(connection, "egret")["document"], "Duplicated")  # type: ignore[index]
+    code, said = cli("restore", str(kept), "--data", str(tmp_path), "--demo")
+    assert code == 0, said
+    assert names(file) == names(kept)
+    assert names(file.with_suffix(".before-restore"))[-1] == "lost"
+    assert create_app(file).test_client().get(f"/builds/{slug}/circuit").status_code == 200
+
+
+def test_a_backup_that_is_damaged_or_newer_changes_nothing(tmp_path: Path) -> None:
+    file, bad, newer = tmp_path / "demo.sqlite", tmp_path / "bad", tmp_path / "newer"
+    add_demo(file)
+    before = names(file)
+    bad.write_bytes(file.read_bytes()[:9000] + b"heron" * 3000)
+    newer.write_bytes(file.read_bytes())
+    with sqlite3.connect(newer) as connection:
+        connection.execute("PRAGMA user_version = 99")
+    for wrong, says in ((bad, "is damaged"), (newer, "newer Tall Heron")):
+        code, said = cli("restore", str(wrong), "--data", str(tmp_path), "--demo")
+        assert code == 2
+        assert says in said
+        assert names(file) == before
+    assert cli("backup", str(tmp_path / "x"), "--data", str(tmp_path / "none"))[0] == 2
+    assert not (tmp_path / "x").exists()

@@ -3,7 +3,7 @@
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -68,6 +68,31 @@ def opened(path: Path) -> Iterator[sqlite3.Connection]:
         connection.close()
 
 
+def copy(source: Path, target: Path) -> None:
+    """A whole and sound copy of a database, also of one in use; `target` stands only once it is complete. Raises Unusable, FileNotFoundError."""
+    if not source.exists():
+        raise FileNotFoundError(f"there is no {source}")
+    target.parent.mkdir(parents=True, exist_ok=True)
+    half = target.with_name(target.name + ".half")
+    half.unlink(missing_ok=True)
+    try:
+        one, other = sqlite3.connect(f"file:{source}?mode=ro", uri=True), sqlite3.connect(half)
+        with closing(one), closing(other):
+            one.backup(other)
+            other.execute("PRAGMA journal_mode = DELETE")
+            wrong = other.execute("PRAGMA integrity_check").fetchone()[0]
+            if wrong != "ok":
+                raise sqlite3.DatabaseError(f"malformed: {wrong}")
+            _known_form(other)
+    except (sqlite3.Error, OSError) as error:
+        half.unlink(missing_ok=True)
+        raise Unusable(_what_to_do(source, error)) from error
+    except Unusable:
+        half.unlink(missing_ok=True)
+        raise
+    half.replace(target)
+
+
 @contextmanager
 def transaction(connection: sqlite3.Connection) -> Iterator[None]:
     """All of it or nothing: a write lock from the start, so that a check and the change it allows stay together."""
@@ -82,11 +107,7 @@ def transaction(connection: sqlite3.Connection) -> Iterator[None]:
 
 def migrate(connection: sqlite3.Connection) -> None:
     """Run each migration that the database has not had, each with its number in one transaction."""
-    files = sorted(MIGRATIONS.glob("[0-9]*.sql"))
-    has, knows = connection.execute("PRAGMA user_version").fetchone()[0], int(files[-1].name[:4])
-    if has > knows:
-        raise Unusable(f"The database was written by a newer Tall Heron: it has form {has}, and this one knows {knows}. Start the newer one, or name another folder with --data.")
-    for file in files:
+    for file in _known_form(connection):
         number = int(file.name[:4])
         with transaction(connection):
             if connection.execute("PRAGMA user_version").fetchone()[0] >= number:
@@ -94,6 +115,15 @@ def migrate(connection: sqlite3.Connection) -> None:
             for statement in _statements(file.read_text(encoding="utf-8")):
                 connection.execute(statement)
             connection.execute(f"PRAGMA user_version = {number}")
+
+
+def _known_form(connection: sqlite3.Connection) -> list[Path]:
+    """The migrations there are, where they reach as far as the database. Raises Unusable for one of a newer version."""
+    files = sorted(MIGRATIONS.glob("[0-9]*.sql"))
+    has, knows = connection.execute("PRAGMA user_version").fetchone()[0], int(files[-1].name[:4])
+    if has > knows:
+        raise Unusable(f"The database was written by a newer Tall Heron: it has form {has}, and this one knows {knows}. Start the newer one, or name another folder with --data.")
+    return files
 
 
 def _what_to_do(path: Path, error: Exception) -> str:
