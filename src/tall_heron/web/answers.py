@@ -36,6 +36,7 @@ BUILDS, DESIGNS = Kept[Build](48), Kept[Design](6)  # by the hash of their docum
 FUELS = Kept[tuple[WhatIf, list[OnFuel]]](4)  # by the engine they were asked of, which is kept beside them
 
 
+MOST_NUMBER = 2**53  # in a request: beyond it neither a browser nor the store can tell one number from the next
 SECONDS = 5.0  # for a search that a page waits for
 
 
@@ -105,10 +106,16 @@ def marks() -> dict[str, str]:
 
 
 def body() -> dict[str, Any]:
-    """The request's JSON object; 400 in plain words where there is none."""
-    data = request.get_json(silent=True)
+    """The request's JSON object; 400 in plain words where there is none, or one that no page would send."""
+    try:
+        data = request.get_json(silent=True)
+    except (RecursionError, ValueError):  # nested without end, or a number of thousands of digits
+        data = None
     if not isinstance(data, dict):
         raise Refused("", "The request holds no JSON object.", 400)
+    for name, value in data.items():
+        if isinstance(value, int | float) and not abs(value) < MOST_NUMBER:
+            raise Refused(name, "That number is too large.", 400)
     return data
 
 

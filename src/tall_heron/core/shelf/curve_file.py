@@ -130,10 +130,17 @@ def _read_rows(lines: list[tuple[int, str]], mark: str, columns: list[_Column | 
             if column.quantity == "current":
                 values["current"] = float(plain.replace(",", ".").replace("−", "-"))
             else:
-                values[column.quantity] = parse(f"{plain} {column.unit}", column.quantity, column.unit)
+                try:
+                    values[column.quantity] = parse(f"{plain} {column.unit}", column.quantity, column.unit)
+                except ValueError as error:
+                    wrong.append(Problem(line, f"“{plain[:SHOWN]}” under “{column.title}”: {error}".removesuffix(".")))
+                    break
         else:
             rows.append((line, values))
     return rows, wrong[:5]
+
+
+SHOWN = 30  # letters of a cell that cannot be read
 
 
 def _implausible(rows: list[Row], columns: list[_Column | None]) -> list[Problem]:

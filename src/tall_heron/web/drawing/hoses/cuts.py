@@ -38,6 +38,9 @@ class CutDrawing:
     ticks: tuple[tuple[float, str], ...]
 
 
+USUAL_SIZE = 6.0  # sixteenths of an inch, of a hose that does not say its own
+
+
 def draw_cuts(cuts: list[Cut]) -> CutDrawing:
     """The strips of a cut list."""
     longest = max((c.cut_mm or 0.0 for c in cuts), default=0.0) or 1000.0
@@ -48,7 +51,8 @@ def draw_cuts(cuts: list[Cut]) -> CutDrawing:
     strips = []
     for i, cut in enumerate(cuts):
         e = cut.element
-        size = float(e.properties.dash.lstrip("-") or 6)
+        digits = e.properties.dash.lstrip("-")
+        size = float(digits) if digits.isdecimal() and len(digits) < len("999") else USUAL_SIZE
         angles = [end.angle_deg if end else 0.0 for end in (e.end_a, e.end_b)]
         strips.append(Strip(cut, LEFT, (cut.cut_mm or 0.0) * scale, i * ROW + ROW / 2, 6 + 0.8 * size, *angles))
     ticks = []

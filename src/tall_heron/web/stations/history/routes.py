@@ -18,6 +18,7 @@ from tall_heron.web.show.figures import head_figures
 from tall_heron.web.show.text import money, shown
 
 pages = Blueprint("history", __name__)
+LONGEST = 16  # digits of a revision
 
 
 @pages.get("/builds/<slug>/history")
@@ -62,7 +63,7 @@ def variant(slug: str) -> Response | tuple[str, int]:
 
 def _side(given: str) -> tuple[str, Build]:
     """A build by its slug, or one revision by its number: its heading and its document."""
-    if given.isdecimal():
+    if given.isdecimal() and len(given) < LONGEST:
         old = builds.revision(g.connection, int(given))
         if old is None:
             abort(404)
