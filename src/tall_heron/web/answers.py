@@ -61,7 +61,8 @@ def stored(slug: str) -> Stored:
     if row is None:
         abort(404)
     try:
-        build = BUILDS.get(row["sha256"], lambda: load(builds.document_of(row)))
+        document = builds.document_of(row)  # each time: a build that is kept in memory says nothing of what is on the disk
+        build = BUILDS.get(row["sha256"], lambda: load(document))
     except builds.Altered as altered:
         abort(409, f"This build cannot be trusted: {altered}.")
     if build.brief is None:
