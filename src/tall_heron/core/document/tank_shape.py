@@ -2,6 +2,8 @@
 
 from tall_heron.core.document.properties import Properties
 
+FILLED = ("pot", "header")  # families of tanks that something fills
+
 
 def longest_mm(tank: Properties) -> float | None:
     """The longest side of a tank's box [mm]; None where it does not say its sides."""

@@ -8,6 +8,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.mounts import IN_TANK, stands_outside
+from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.shelf.shelf import part_named
@@ -63,7 +64,6 @@ def change_layout(build: Build, key: str, rails: Rails = "single") -> ChangedLay
     )
 
 
-SMALL = ("pot", "header")  # tanks that something fills
 _KIND = {"damper": "damper", "ethanol_sensor": "sensor"}
 
 
@@ -77,7 +77,7 @@ def _carried(new: Element, old: Element | None, same_feeding: bool) -> Element:
         return new  # one on the engine, or beside the tank, is another pump
     if isinstance(new.figures, Regulator) and isinstance(old.figures, Regulator) and new.figures.holds != old.figures.holds:
         return new
-    if new.kind == "tank" and any((new.properties.family in sort) != (old.properties.family in sort) for sort in (SMALL, ONE_AIR)):
+    if new.kind == "tank" and any((new.properties.family in sort) != (old.properties.family in sort) for sort in (FILLED, ONE_AIR)):
         return new  # a pot is no tank, nor is the half of one
     if new.role != old.role and new.length is not None:
         return new  # a tag that means another line here

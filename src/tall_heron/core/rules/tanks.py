@@ -7,14 +7,13 @@ from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.circuit import Circuit, Element, TankLevel
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import reach, ways
-from tall_heron.core.document.tank_shape import depth_mm, out_of_reach_l
+from tall_heron.core.document.tank_shape import FILLED, depth_mm, out_of_reach_l
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves, solves_with
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.tank_heat import pump_current
 
-FILLED = ("pot", "header")  # families of tanks that something fills
 HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical good practice that never bound experimental home-builts"
 
 
