@@ -24,11 +24,9 @@ def run(database: Path, host: str, port: int, with_demo: bool) -> None:
     try:
         if with_demo:
             add_demo(database)
-        with db.opened(database):
-            pass
+        app = create_app(database, hosts=["*"] if phrase else sorted({host, "127.0.0.1", "localhost"}), pass_phrase=phrase)
     except db.Unusable as unusable:
         raise click.ClickException(str(unusable)) from None
-    app = create_app(database, hosts=["*"] if phrase else sorted({host, "127.0.0.1", "localhost"}), pass_phrase=phrase)
     bound = bind(host, port)
     server = waitress.create_server(app, sockets=[bound], threads=THREADS, ident=None)
     gc.collect()

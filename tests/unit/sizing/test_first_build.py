@@ -7,6 +7,7 @@ from tall_heron.core.editing.free_line import read_line
 from tall_heron.core.sizing.auto_size import reasons
 from tall_heron.core.sizing.first_build import First, first_brief, first_build
 from tall_heron.core.study.demand import margin
+from tall_heron.core.study.study import make_study
 
 
 def started(line: str) -> First:
@@ -65,7 +66,7 @@ def test_what_is_laid_first_is_the_usual_and_a_clock_that_is_out_still_gives_a_b
 
 
 def test_reasons_name_what_the_next_smaller_would_break() -> None:
-    rows = {r.ids: r for r in reasons(started("130 hp four 1.8 L, 3 bar").sized).rows}
+    rows = {r.ids: r for r in reasons(make_study(started("130 hp four 1.8 L, 3 bar").sized)).rows}
     assert not any(r.changes for r in rows.values())
     refused = rows["J1",].refused
     assert refused is None or refused.rule == "P-06"

@@ -102,6 +102,11 @@ class Brief(Record):
         return self.later_power_kw * KW if self.later_power_kw is not None else None
 
     @property
+    def most_power(self) -> float:
+        """The most that is asked, now or later [W]."""
+        return max(self.power, self.later_power or 0.0)
+
+    @property
     def base(self) -> float:
         """Base pressure over the manifold [Pa]."""
         return self.base_kpa * KPA

@@ -26,8 +26,6 @@ USES = {
     "biplane": "flight",
     "floatplane": "flight",
     "pusher": "flight",
-    "high-wing": "flight",
-    "low-wing": "flight",
 }
 FEEDINGS = {
     "carburettor": "carburettor",

@@ -58,7 +58,7 @@ def gross_excess(study: Study) -> Iterator[Finding]:
     """What pumps give beyond any need goes round and warms the fuel."""
     most, spare = house_figure("spare_gross"), study.spare(study.peak)
     later = study.brief.later_power
-    over = None if spare is None else (1 + spare) * study.brief.power / max(study.brief.power, later or 0.0) - 1
+    over = None if spare is None else (1 + spare) * study.brief.power / study.brief.most_power - 1
     if over is None or over <= most or not study.tells_surplus:
         return
     pumps = [p.id for p in study.fed.pumps]

@@ -108,10 +108,9 @@ def proposed(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Seque
     return next(x for x in size(build, by, keep, own, late) if isinstance(x, Proposal))
 
 
-def reasons(build: Build) -> Proposal:
+def reasons(study: Study) -> Proposal:
     """The sizes as they stand, and what stands against the next smaller of each part; parts the shelf does not have are left out. Raises BuildErrors where none is on it."""
-    study = make_study(build)
-    fitted = {e.id: e.shelf for e in build.circuit.elements}
+    fitted = {e.id: e.shelf for e in study.build.circuit.elements}
     groups = [g for g in make_groups(study, "cost", (), ()) if fitted[g.ids[0]] in {part.name for _, part in g.options}]
     if not groups:
         raise BuildErrors([BuildError("/part", "no part of it is on the shelf")])

@@ -53,7 +53,7 @@ def first_rails(brief: Brief, layout: Layout, banks: int | None) -> Rails:
     two = banks == 2 or (banks is None and brief.cylinders >= TWO_BANKS_FROM)
     if not two or brief.carburetted or brief.cylinders < 2:
         return "single"
-    asked: Rails = "parallel" if max(brief.power, brief.later_power or 0.0) > house_figure("rails_parallel") else "series"
+    asked: Rails = "parallel" if brief.most_power > house_figure("rails_parallel") else "series"
     return asked if asked in layout.rails else next((r for r in layout.rails if r != "single"), "single")
 
 

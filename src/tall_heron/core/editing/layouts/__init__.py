@@ -43,7 +43,7 @@ class Layout:
         """Whether one would think of it unasked: no pump that waits for boost where there is none, no pump on the engine where electric ones reach."""
         if self.key == "C8":
             return brief.boosted
-        return self.key != "C9" or max(brief.power, brief.later_power or 0.0) > house_figure("engine_pump_from")
+        return self.key != "C9" or brief.most_power > house_figure("engine_pump_from")
 
     def picks(self, **more: Any) -> Picks:
         """The usual picks with some of the builder's own."""

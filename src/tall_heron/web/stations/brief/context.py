@@ -33,5 +33,5 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "fields": list(FIELDS.values()),
         "field_text": field_text,
         "layout": LAYOUTS.get(made.study.build.circuit.template or ""),
-        "chosen": made.study.answered("reasons", lambda s: reasons(s.build)) if found.row["act"] == FIRST_SIZES else None,
+        "chosen": made.study.answered("reasons", reasons) if found.row["act"] == FIRST_SIZES else None,
     }
