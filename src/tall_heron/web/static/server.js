@@ -87,7 +87,7 @@ export function put(answer) {
   window.dispatchEvent(new Event("put"));
   const chosen = document.querySelector(".drawing.pans a.part[aria-current]");
   if (chosen) chosen.scrollIntoView({ inline: "nearest", block: "nearest" });
-  if (answer.fields) window.dispatchEvent(new CustomEvent("fields", { detail: answer.fields }));
+  if (answer.fields) window.dispatchEvent(new CustomEvent("fields", { detail: { ...answer.fields, assumed: answer.assumed || [] } }));
   if (id && document.activeElement !== active) {
     const again = document.getElementById(id) || document.getElementById("card") || document.getElementById("main");
     if (again) {
@@ -126,7 +126,24 @@ export async function freshSwaps() {
   const answer = await ask(`${base()}/swaps?${query}`);
   if (asked !== wanted) return;
   place.removeAttribute("aria-busy");
-  if (answer.ok && Number(page().head) === answer.head) put(answer);
+  if (answer.ok) put({ ...answer, head: page().head }); // of a later revision where another page has made one: what is pressed here brings that to this page
+}
+
+// An answer that comes line by line: `hear` is told each, until `ended` says that nobody waits any more. Gives back what was refused, if it was.
+export async function follow(path, data, hear, ended) {
+  const options = { method: "POST", headers: { Accept: "application/json", "Content-Type": "application/json", "X-CSRFToken": csrf() } };
+  const response = await fetch(path, { ...options, body: JSON.stringify(data) });
+  if (!response.ok) return (await response.json()).message;
+  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
+  let rest = "";
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (ended()) return void reader.cancel();
+    if (done) return "";
+    const lines = (rest + value).split("\n");
+    rest = lines.pop();
+    for (const line of lines) hear(JSON.parse(line));
+  }
 }
 
 export async function change(path, data) {
