@@ -9,8 +9,9 @@ from tall_heron.core.base.constants import CELSIUS, KPA, KW
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.circuit import LAW_NAMES, Circuit, Element
 from tall_heron.core.document.kinds import FILTERS, KINDS
+from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.document.point import Point
-from tall_heron.core.document.properties import Record
+from tall_heron.core.document.record import Record
 from tall_heron.core.document.upgrade import upgraded
 from tall_heron.core.physics.fuel import Fuel, fuel_named
 
@@ -163,6 +164,11 @@ class Build(Record):
         default_factory=dict
     )
     typed: dict[str, Annotated[str, Field(max_length=200)]] = Field(default_factory=dict)
+    cases: Annotated[list[OwnCase], Field(max_length=40)] = Field(default_factory=list)
+    hidden_cases: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=100)] = Field(default_factory=list)
+    assumed: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=60)] = Field(
+        default_factory=list, description="fields of the brief that nobody has said yet"
+    )
 
     @model_validator(mode="after")
     def _points_fit(self) -> "Build":
