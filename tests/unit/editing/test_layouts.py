@@ -65,6 +65,7 @@ HOLDS = {
     "A5": {"tank": 3},
     "A6": {"junction": 1, "tee": 1, "valve": 1},
     "A7": {"junction": 1, "pump": 1},
+    "A8": {"selector": 2, "pump": 2, "check": 2, "regulator": 1},
 }
 
 

@@ -29,6 +29,7 @@ LINES = [
     ("flat four 150 hp avgas, 43.5 psi, aircraft", "A3", 2, 1, set()),
     ("biplane carb 100 hp 0.5 psi", "A1", 0, 0, set()),
     ("header tanks 200 hp flat six 3 bar aircraft", "A4", 2, 1, {"L-18"}),
+    ("low-wing 160 hp flat four carb 5 psi", "A2", 2, 0, {"P-13", "L-08"}),
 ]
 
 
@@ -39,7 +40,7 @@ def test_a_line_gives_a_circuit_that_does_what_it_asks(line: str, layout: str, p
     assert (circuit.template, len(circuit.of_kind("pump")), len(circuit.of_kind("rail"))) == (layout, pumps, rails)
     assert {f.rule for f in found.findings if f.level != "Note"} <= left
     assert not [f for f in found.findings if f.level == "Stop"]
-    assert {f.rule for f in found.findings if f.level == "Note"} <= {"H-08", "P-13", "P-12", "P-17", "E-02"}
+    assert {f.rule for f in found.findings if f.level == "Note"} <= {"H-08", "P-13", "P-12", "P-17", "E-02", "H-10", "L-24"}
     assert {e.length.source for e in circuit.elements if e.length} == {"assumed"}
     spare = found.study.spare(found.study.peak) if pumps else None
     if spare is not None and first.sized.brief is not None and first.sized.brief.use != "flight":

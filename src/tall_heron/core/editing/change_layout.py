@@ -8,6 +8,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.mounts import IN_TANK, stands_outside
+from tall_heron.core.document.sources import with_source
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import Rails
@@ -52,10 +53,10 @@ def change_layout(build: Build, key: str, rails: Rails = "single") -> ChangedLay
             if old.of_kind(_KIND[name])
         }
     circuit = layout.build(build.brief, layout.picks(**more))
+    circuit = with_source(circuit, "assumed")
     elements = [_carried(e, old.element(e.id), same_feeding) for e in circuit.elements]
-    heights = {n.id: n.elevation_mm for n in old.nodes}
-    nodes = [n.model_copy(update={"elevation_mm": heights.get(n.id, n.elevation_mm)}) for n in circuit.nodes]
-    new = Circuit(template=circuit.template, nodes=nodes, elements=elements)
+    places = {n.id: n for n in old.nodes}
+    new = Circuit(template=circuit.template, nodes=[places.get(n.id, n) for n in circuit.nodes], elements=elements)
     names, before = {e.id for e in elements}, {e.id for e in old.elements}
     return ChangedLayout(
         build.model_copy(update={"circuit": new}),
@@ -86,6 +87,6 @@ def _carried(new: Element, old: Element | None, same_feeding: bool) -> Element:
         part = part.model_copy(update={"reference": "atmosphere"})
     if isinstance(part, Injectors) and isinstance(new.figures, Injectors) and new.kind == "injectors":
         part = part.model_copy(update={"count": new.figures.count})
-    kept = {f: getattr(old, f) for f in ("kind", "title", "shelf", "properties", "length", "end_a", "end_b", "clock_deg", "reversed")}
+    kept = {f: getattr(old, f) for f in ("kind", "title", "shelf", "properties", "length", "end_a", "end_b", "clock_deg", "clock_source", "reversed")}
     runs = new.runs if new.length is not None and new.runs else old.runs
     return new.model_copy(update=kept | {"figures": part, "runs": runs})

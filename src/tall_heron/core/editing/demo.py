@@ -2,6 +2,7 @@
 
 from tall_heron.core.base.catalogue import document
 from tall_heron.core.document.build import Brief, Build
+from tall_heron.core.document.sources import with_source
 from tall_heron.core.editing.layouts import LAYOUTS
 
 
@@ -11,5 +12,5 @@ def demo_builds() -> dict[str, Build]:
     for row in document("demo")["builds"]:
         layout, brief = LAYOUTS[row["layout"]], Brief.model_validate(row["brief"])
         circuit = layout.build(brief, layout.picks(**row["picks"]))
-        out[row["name"].lower()] = Build(name=row["name"], brief=brief, circuit=circuit, typed=row["typed"])
+        out[row["name"].lower()] = Build(name=row["name"], brief=brief, circuit=with_source(circuit, "typed"), typed=row["typed"])
     return out

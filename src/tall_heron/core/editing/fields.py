@@ -7,8 +7,10 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, readable
-from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Pipe, PumpMap, Regulator, Stage, TankLevel
+from tall_heron.core.document.circuit import Air, Circuit, Element, End, Injectors, Length, Pipe, PumpMap, Regulator, Stage, TankLevel
+from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.properties import Properties
+from tall_heron.core.document.sources import clocked
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 
@@ -34,10 +36,10 @@ def set_brief(build: Build, field: str, value: Any, typed: str | None = None) ->
     if field == "base_kpa":
         elements = [_at_base(e, brief.base_kpa) for e in elements]
     if field == "cylinders":
-        elements = _shared_out(elements, brief.cylinders)
+        elements = shared_out(elements, brief.cylinders)
     pointer = f"/brief/{field}"
     text = {k: v for k, v in build.typed.items() if k != pointer} | ({pointer: typed} if typed else {})
-    return _with_circuit(build, elements).model_copy(update={"brief": brief, "typed": text})
+    return _with_circuit(build, elements).model_copy(update={"brief": brief, "typed": text, "assumed": [x for x in build.assumed if x != field]})
 
 
 def set_own_fuel(build: Build, fuel: OwnFuel) -> Build:
@@ -48,7 +50,7 @@ def set_own_fuel(build: Build, fuel: OwnFuel) -> Build:
     return build.model_copy(update={"brief": brief})
 
 
-def _shared_out(elements: list[Element], cylinders: int) -> list[Element]:
+def shared_out(elements: list[Element], cylinders: int) -> list[Element]:
     """One injector a cylinder, over all rails as evenly as can be."""
     sets = [e.id for e in elements if e.kind == "injectors"]
     counts = {name: max(1, cylinders // len(sets) + (i < cylinders % len(sets))) for i, name in enumerate(sets)}
@@ -147,7 +149,41 @@ def set_end(build: Build, element_id: str, side: str, angle: float) -> Build:
     name = shelf.end_name(element.properties.family, element.properties.dash, angle)
     if side not in ("a", "b") or name not in names:
         raise BuildErrors([BuildError("/end", f"the shelf has no {angle:g}° end for {element_id}")])
-    return _replace(build, element.model_copy(update={f"end_{side}": shelf.end(name)}))
+    return _replace(build, _clock_where_bent(element.model_copy(update={f"end_{side}": shelf.end(name)})))
+
+
+def set_own_end(build: Build, element_id: str, side: str, own: End) -> Build:
+    """Fit an end of the builder's own to a hose: its angle, take-up, bore and loss as typed; family and size are the hose's. Raises BuildErrors."""
+    element = part_of(build, element_id)
+    if side not in ("a", "b") or element.kind not in LINES:
+        raise BuildErrors([BuildError("/end", f"{element_id} has no end {side} to fit")])
+    fitted = own.model_copy(update={"family": element.properties.family, "dash": element.properties.dash})
+    return _replace(build, _clock_where_bent(element.model_copy(update={f"end_{side}": fitted})))
+
+
+def own_ends(build: Build, element: Element) -> list[End]:
+    """The ends of the builder's own that hoses of the same family and size in a build have."""
+    alike = [e for e in build.circuit.elements if (e.properties.family, e.properties.dash) == (element.properties.family, element.properties.dash)]
+    out: list[End] = []
+    for end in (x for e in alike for x in (e.end_a, e.end_b)):
+        if end is not None and end.shelf is None and end not in out:
+            out.append(end)
+    return out
+
+
+def _clock_where_bent(element: Element) -> Element:
+    """A hose with a straight end has no clock: any way round is the same."""
+    return element if clocked(element) else element.model_copy(update={"clock_deg": None, "clock_source": "assumed"})
+
+
+def set_clock(build: Build, element_id: str, degrees: float | None) -> Build:
+    """Say how end B stands to end A of a hose, seen from B, clockwise [deg], or that nobody knows. Raises BuildErrors."""
+    element = part_of(build, element_id)
+    if not clocked(element):
+        raise BuildErrors([BuildError("/clock", f"{element_id} has no two bent ends, so it has no clock: any way round is the same")])
+    if degrees is not None and not 0 <= degrees <= 360:
+        raise BuildErrors([BuildError("/clock", f"a clock lies between 0° and 360°; {degrees:g}° is outside")])
+    return _replace(build, element.model_copy(update={"clock_deg": None if degrees is None else degrees % 360, "clock_source": "typed"}))
 
 
 def accept(build: Build, rule: str, part: str, reason: str) -> Build:

@@ -63,6 +63,7 @@ TWO_BANKS = ("flat", "boxer")  # and v6, v8, flat-four
 PHRASES: tuple[tuple[str, str, str, str], ...] = (
     (r"carb(?:uretor|urettor)?s?\s+to\s+(?:efi|injection)", "feeding", "injection", "fed by injection from now on"),
     (r"(?:two\s+)?wing\s+tanks?", "use", "flight", "an aircraft's tanks"),
+    (r"flex(?:[ -]?fuel)?", "ethanol_range", "flex", "any blend: E0 to E85"),
     (r"high[ -]wing", "use", "flight", "an aircraft"),
     (r"low[ -]wing", "layout", "A2", "a low wing: gravity does not feed it"),
     (r"saddle\s+tank", "layout", "C10", "a saddle tank and its jet pump"),

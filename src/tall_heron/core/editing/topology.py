@@ -7,41 +7,23 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build, readable
-from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Pipe, Regulator
-from tall_heron.core.document.kinds import BURNERS, JOINED, KINDS
+from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Regulator
+from tall_heron.core.document.kinds import BURNERS, JOINED, KINDS, LINES
 from tall_heron.core.editing.branches import branch_of, idle_y
 from tall_heron.core.editing.fields import part_of
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 
-# What a builder puts into a line, and the part of the shelf it begins as; a swap makes it another.
-INSERTS: dict[str, tuple[str, str]] = {
-    "filter": ("fine filter", "reedmace-10g"),
-    "strainer": ("strainer", "sedge-100"),
-    "check": ("check valve", "rill-8"),
-    "hose": ("hose", "ptfe-8"),
-    "line": ("hard line", "aluminium-8"),
-    "pump": ("pump", "marrow-340"),
-    "damper": ("damper", "reedbed-damper-8"),
-    "sensor": ("ethanol sensor", "dragonfly-ethanol-8"),
-    "valve": ("shut-off", "shutoff-8"),
-    "fitting": ("elbow", "elbow-90-8"),
-    "orifice": ("orifice", "orifice-1"),
-}
-TAPS: dict[str, tuple[str, str]] = {
-    "gauge": ("gauge", "gauge-10bar"),
-    "sender": ("pressure sensor", "sender-10bar"),
-    "auxiliary": ("auxiliary tap", "spurge-tap-60"),
-}
+CHECK = "rill-8"  # the valve that a pump beside another gets
 NEW_HOSE_MM = 300.0
 KEPT_OUT = ("tank", *BURNERS)
 
 
-def _wrong(message: str) -> BuildErrors:
+def refused(message: str) -> BuildErrors:
     return BuildErrors([BuildError("/part", message)])
 
 
-def _made(build: Build, nodes: list[Node], elements: list[Element]) -> Build:
+def made_of(build: Build, nodes: list[Node], elements: list[Element]) -> Build:
     """The build with other nodes and elements; nodes that nothing stands on are dropped. Raises BuildErrors."""
     used = {n for e in elements for n in e.ports.values()}
     try:
@@ -58,15 +40,15 @@ def free_id(build: Build, kind: str) -> str:
     return next(f"{tag}{i}" for i in range(1, len(taken) + 2) if f"{tag}{i}" not in taken)
 
 
-def _free_node(build: Build, stem: str) -> str:
+def free_node(build: Build, stem: str) -> str:
     taken = {n.id for n in build.circuit.nodes}
     return next(name for i in range(1, len(taken) + 2) if (name := f"{stem} {i}") not in taken)
 
 
-def _fitted(build: Build, part: ShelfPart, element_id: str, ports: dict[str, str], role: str) -> Element:
+def fitted(build: Build, part: ShelfPart, element_id: str, ports: dict[str, str], role: str) -> Element:
     more: dict[str, Any] = {}
     law = part.figures
-    if isinstance(law, Pipe):
+    if part.kind in LINES:
         ends = [shelf.nearest_end(part.properties.family, part.properties.dash, 0.0) for _ in "ab"]
         more = {"length": Length(mm=NEW_HOSE_MM, source="assumed"), "end_a": ends[0], "end_b": ends[1]}
     if isinstance(law, Regulator) and build.brief is not None:
@@ -80,13 +62,13 @@ def insert(build: Build, element_id: str, name: str, before: bool = False) -> tu
     """Put a part of the shelf into the line behind an element (or before it); returns the build and the new part's tag. Raises BuildErrors."""
     element, part = part_of(build, element_id), shelf.parts().get(name)
     if part is None or set(KINDS[part.kind].ports) != {"start", "end"}:
-        raise _wrong(f"“{name}” is not a part that goes into a line")
+        raise refused(f"“{name}” is not a part that goes into a line")
     ports = list(KINDS[element.kind].ports)
     port = next((p for p in (("start", "a", "left", "motive") if before else ("end", "engine", "outlet", "branch")) if p in ports), None)
     if port is None:
-        raise _wrong(f"nothing can go into a line {'before' if before else 'behind'} a {KINDS[element.kind].word}")
+        raise refused(f"nothing can go into a line {'before' if before else 'behind'} a {KINDS[element.kind].word}")
     here = element.ports[port]
-    between = _free_node(build, "joint")
+    between = free_node(build, "joint")
     height = next(n.elevation_mm for n in build.circuit.nodes if n.id == here)
     new_id = free_id(build, part.kind)
     into, out = (here, between) if before else (between, here)
@@ -97,7 +79,7 @@ def insert(build: Build, element_id: str, name: str, before: bool = False) -> tu
         into, out = here, between
     else:
         moved = {element_id: element.model_copy(update={"ports": element.ports | {port: between}})}
-    new = _fitted(build, part, new_id, {"start": into, "end": out}, element.role)
+    new = fitted(build, part, new_id, {"start": into, "end": out}, element.role)
     elements: list[Element] = []
     for e in build.circuit.elements:
         if e.id == element_id and before:
@@ -105,7 +87,7 @@ def insert(build: Build, element_id: str, name: str, before: bool = False) -> tu
         elements.append(moved.get(e.id, e))
         if e.id == element_id and not before:
             elements.append(new)
-    return _made(build, [*build.circuit.nodes, Node(id=between, elevation_mm=height)], elements), new_id
+    return made_of(build, [*build.circuit.nodes, Node(id=between, elevation_mm=height)], elements), new_id
 
 
 def add_tap(build: Build, element_id: str, name: str) -> tuple[Build, str]:
@@ -113,10 +95,10 @@ def add_tap(build: Build, element_id: str, name: str) -> tuple[Build, str]:
     element, part = part_of(build, element_id), shelf.parts().get(name)
     node = next((element.ports[p] for p in ("end", "outlet", "engine", "start") if p in element.ports), None)
     if part is None or part.kind not in ("gauge", "auxiliary") or node is None:
-        raise _wrong(f"“{name}” cannot be tapped in at {element_id}")
+        raise refused(f"“{name}” cannot be tapped in at {element_id}")
     new_id = free_id(build, part.kind)
-    new = _fitted(build, part, new_id, {"start": node}, element.role)
-    return _made(build, list(build.circuit.nodes), [*build.circuit.elements, new]), new_id
+    new = fitted(build, part, new_id, {"start": node}, element.role)
+    return made_of(build, list(build.circuit.nodes), [*build.circuit.elements, new]), new_id
 
 
 def take_out(build: Build, element_id: str) -> Build:
@@ -124,22 +106,22 @@ def take_out(build: Build, element_id: str) -> Build:
     element = part_of(build, element_id)
     rest = [e for e in build.circuit.elements if e.id != element_id]
     if len(element.ports) < 2 and element.kind not in KEPT_OUT:
-        return _made(build, list(build.circuit.nodes), rest)
+        return made_of(build, list(build.circuit.nodes), rest)
     if element.kind in KEPT_OUT:
-        raise _wrong(f"a {KINDS[element.kind].word} cannot be taken out of its circuit; choose another layout")
+        raise refused(f"a {KINDS[element.kind].word} cannot be taken out of its circuit; choose another layout")
     if set(element.ports) != {"start", "end"}:
-        raise _wrong(f"a {KINDS[element.kind].word} joins more than two lines; take out what it joins first")
+        raise refused(f"a {KINDS[element.kind].word} joins more than two lines; take out what it joins first")
     keep, gone = element.ports["start"], element.ports["end"]
     outlets = {e.ports["outlet"] for e in build.circuit.of_kind("tank")}
     if gone in outlets:
         keep, gone = gone, keep
     if gone in outlets:
-        raise _wrong(f"without {element_id} two tanks would be one; join them with a line")
+        raise refused(f"without {element_id} two tanks would be one; join them with a line")
     joined = [e.model_copy(update={"ports": {p: keep if n == gone else n for p, n in e.ports.items()}}) for e in rest]
     short = next((e.id for e in joined if len(set(e.ports.values())) < len(e.ports)), None)
     if short is not None:
-        raise _wrong(f"without {element_id} both sides of {short} would be one; take {short} out first")
-    return _made(build, list(build.circuit.nodes), joined)
+        raise refused(f"without {element_id} both sides of {short} would be one; take {short} out first")
+    return made_of(build, list(build.circuit.nodes), joined)
 
 
 def take_out_whole(build: Build, element_id: str) -> Build:
@@ -149,17 +131,17 @@ def take_out_whole(build: Build, element_id: str) -> Build:
     if branch is None:
         return take_out(build, element_id)
     left = [e for e in build.circuit.elements if e.id not in branch.parts]
-    return _made(build, list(build.circuit.nodes), [e.model_copy(update={"ports": {p: branch.kept if n == branch.gone else n for p, n in e.ports.items()}}) for e in left])
+    return made_of(build, list(build.circuit.nodes), [e.model_copy(update={"ports": {p: branch.kept if n == branch.gone else n for p, n in e.ports.items()}}) for e in left])
 
 
 def split(build: Build, element_id: str) -> tuple[Build, str]:
     """Cut a hose or hard line in two halves with a joint between; returns the build and the new half's tag. Raises BuildErrors."""
     element = part_of(build, element_id)
     if element.length is None or set(element.ports) != {"start", "end"}:
-        raise _wrong(f"{element_id} is no hose or line that can be split")
+        raise refused(f"{element_id} is no hose or line that can be split")
     half = Length(mm=max(1.0, element.length.mm / 2), source="assumed")
     straight = shelf.nearest_end(element.properties.family, element.properties.dash, 0.0) or element.end_b
-    between, new_id = _free_node(build, "joint"), free_id(build, element.kind)
+    between, new_id = free_node(build, "joint"), free_id(build, element.kind)
     heights = {n.id: n.elevation_mm for n in build.circuit.nodes}
     middle = (heights[element.ports["start"]] + heights[element.ports["end"]]) / 2
     first = element.model_copy(update={"ports": element.ports | {"end": between}, "length": half, "end_b": straight, "clock_deg": None})
@@ -167,14 +149,14 @@ def split(build: Build, element_id: str) -> tuple[Build, str]:
         update={"id": new_id, "ports": element.ports | {"start": between}, "length": half, "end_a": straight, "clock_deg": None}
     )
     elements = [x for e in build.circuit.elements for x in ((first, second) if e.id == element_id else (e,))]
-    return _made(build, [*build.circuit.nodes, Node(id=between, elevation_mm=middle)], elements), new_id
+    return made_of(build, [*build.circuit.nodes, Node(id=between, elevation_mm=middle)], elements), new_id
 
 
 def second_pump(build: Build, element_id: str) -> tuple[Build, str]:
     """A pump like this one beside it, each with its check valve, and a Y that makes them one line; returns the build and its tag. Raises BuildErrors."""
     pump = part_of(build, element_id)
     if pump.kind != "pump":
-        raise _wrong(f"{element_id} is no pump")
+        raise refused(f"{element_id} is no pump")
     nodes, elements = list(build.circuit.nodes), list(build.circuit.elements)
     heights = {n.id: n.elevation_mm for n in nodes}
 
@@ -191,9 +173,9 @@ def second_pump(build: Build, element_id: str) -> tuple[Build, str]:
     check = next((e for e in elements if e.kind == "check" and e.ports["start"] == out), None)
     if check is None:
         made = place("pump out", out)
-        part = shelf.part_named(INSERTS["check"][1])
+        part = shelf.part_named(CHECK)
         elements[elements.index(pump)] = pump.model_copy(update={"ports": pump.ports | {"end": made}})
-        check = _fitted(build, part, free("check"), {"start": made, "end": out}, pump.role)
+        check = fitted(build, part, free("check"), {"start": made, "end": out}, pump.role)
         elements.append(check)
     after = check.ports["end"]
     a, b, made = place("merge", after), place("merge", after), place("pump out", pump.ports["end"])
@@ -201,48 +183,48 @@ def second_pump(build: Build, element_id: str) -> tuple[Build, str]:
     new_id = free("pump")
     elements.append(pump.model_copy(update={"id": new_id, "ports": {"start": pump.ports["start"], "end": made}}))
     elements.append(check.model_copy(update={"id": free("check"), "ports": {"start": made, "end": b}}))
-    elements.append(_fitted(build, shelf.part_named("merge-10"), free("merge"), {"a": a, "b": b, "end": after}, "feed"))
-    return _made(build, nodes, elements), new_id
+    elements.append(fitted(build, shelf.part_named("merge-10"), free("merge"), {"a": a, "b": b, "end": after}, "feed"))
+    return made_of(build, nodes, elements), new_id
 
 
 def turn_round(build: Build, element_id: str) -> Build:
     """Fit a part the other way round. Raises BuildErrors."""
     element = part_of(build, element_id)
     if set(element.ports) != {"start", "end"}:
-        raise _wrong(f"{element_id} has no two ends to turn round")
+        raise refused(f"{element_id} has no two ends to turn round")
     turned = element.model_copy(update={"reversed": not element.reversed})
-    return _made(build, list(build.circuit.nodes), [turned if e.id == element_id else e for e in build.circuit.elements])
+    return made_of(build, list(build.circuit.nodes), [turned if e.id == element_id else e for e in build.circuit.elements])
 
 
 def set_height(build: Build, element_id: str, port: str, mm: float) -> Build:
     """Set how high one end of a part lies over the datum of the circuit [mm]; what stands on the same place moves with it. Raises BuildErrors."""
     element = part_of(build, element_id)
     if port not in element.ports:
-        raise _wrong(f"{element_id} has no {port}")
+        raise refused(f"{element_id} has no {port}")
     if not -100_000 <= mm <= 100_000:
-        raise _wrong("a height lies within 100 m")
-    nodes = [n.model_copy(update={"elevation_mm": mm}) if n.id == element.ports[port] else n for n in build.circuit.nodes]
-    return _made(build, nodes, list(build.circuit.elements))
+        raise refused("a height lies within 100 m")
+    nodes = [n.model_copy(update={"elevation_mm": mm, "source": "typed"}) if n.id == element.ports[port] else n for n in build.circuit.nodes]
+    return made_of(build, nodes, list(build.circuit.elements))
 
 
 def set_level(build: Build, element_id: str, mm: float) -> Build:
     """Set how high the fuel stands over a tank's outlet [mm]. Raises BuildErrors."""
     element = part_of(build, element_id)
     if element.kind != "tank" or element.figures.floats or not 0 <= mm <= 100_000:  # type: ignore[union-attr]
-        raise _wrong(f"{element_id} has no such level")
-    filled = element.model_copy(update={"figures": element.figures.model_copy(update={"level_mm": mm})})
-    return _made(build, list(build.circuit.nodes), [filled if e.id == element_id else e for e in build.circuit.elements])
+        raise refused(f"{element_id} has no such level")
+    filled = element.model_copy(update={"figures": element.figures.model_copy(update={"level_mm": mm, "level_source": "typed"})})
+    return made_of(build, list(build.circuit.nodes), [filled if e.id == element_id else e for e in build.circuit.elements])
 
 
 def rejoin(build: Build, element_id: str, port: str, node: str) -> Build:
     """Lead one end of a part to another place. Raises BuildErrors where it cannot be."""
     element = part_of(build, element_id)
     if port not in element.ports or element.kind in KEPT_OUT:
-        raise _wrong(f"{element_id} has no end {port} that can be led elsewhere")
+        raise refused(f"{element_id} has no end {port} that can be led elsewhere")
     if node not in {n.id for n in build.circuit.nodes}:
-        raise _wrong(f"there is no place “{node}” in this circuit")
+        raise refused(f"there is no place “{node}” in this circuit")
     try:
         moved = Element.model_validate(element.model_dump() | {"ports": element.ports | {port: node}})
     except ValidationError as error:
         raise BuildErrors([readable(e) for e in error.errors()]) from None
-    return _made(build, list(build.circuit.nodes), [moved if e.id == element_id else e for e in build.circuit.elements])
+    return made_of(build, list(build.circuit.nodes), [moved if e.id == element_id else e for e in build.circuit.elements])

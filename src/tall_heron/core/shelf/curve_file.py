@@ -9,12 +9,12 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import LPH
+from tall_heron.core.base.table_text import separator, words_and_unit
 from tall_heron.core.base.units import QUANTITIES, parse, show
 from tall_heron.core.document.circuit import Curve
 
 MOST_ROWS, MOST_CHARACTERS = 400, 40_000
 COLUMNS = {"volume_flow": "flow", "pressure": "pressure", "current": "current", "voltage": "voltage"}
-_HEADER = re.compile(r"^(?P<words>[^(\[]*?)\s*[(\[](?P<unit>[^)\]]+)[)\]]\s*$")
 _NUMBER = re.compile(r"[-+−]?\d+(?:[.,]\d+)?(?:[eE][-+]?\d+)?")
 ALTERNATIVES = {"pressure": ("kpa", "psi", "bar"), "volume_flow": ("l/h", "l/min", "gph", "cc/min")}
 
@@ -59,7 +59,7 @@ def read_curves(text: str, voltage: float) -> CurveTable:
         return _refused(0, "give a line of headers and at least two points, such as: flow (L/h); pressure (kPa)")
     if len(lines) > MOST_ROWS:
         return _refused(0, f"more than {MOST_ROWS} points; give every tenth")
-    mark = _separator(lines[0][1])
+    mark = separator(lines[0][1])
     heads = [cell.strip().strip('"') for cell in next(csv.reader([lines[0][1]], delimiter=mark))]
     columns, wrong = [], []
     for head in heads:
@@ -88,13 +88,8 @@ def _refused(line: int, message: str) -> CurveTable:
     return CurveTable((), (), (Problem(line, message),))
 
 
-def _separator(head: str) -> str:
-    return next((mark for mark in (";", "\t") if mark in head), ",")
-
-
 def _read_header(head: str) -> tuple[_Column | None, str]:
-    match = _HEADER.match(head)
-    words, unit = (match["words"], match["unit"]) if match else (head.rpartition(" ")[0] or head, head.rpartition(" ")[2])
+    words, unit = words_and_unit(head)
     key = unit.strip().lower().replace(" ", "").replace("·", "")
     if key in ("a", "amp", "amps", "ampere"):
         return _Column("current", "A", head), ""

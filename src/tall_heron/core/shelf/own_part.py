@@ -8,7 +8,8 @@ from pydantic import Field, TypeAdapter
 
 from tall_heron.core.document.circuit import Law
 from tall_heron.core.document.kinds import KINDS
-from tall_heron.core.document.properties import Name, Properties, Record
+from tall_heron.core.document.properties import Properties
+from tall_heron.core.document.record import Name, Record
 from tall_heron.core.document.upgrade import upgraded_part
 from tall_heron.core.shelf.shelf import ShelfPart
 

@@ -242,6 +242,12 @@ def nearest_end(family: str, dash: str, angle: float) -> End | None:
     return end(str(min(rows, key=lambda row: abs(row["angle_deg"] - angle))["name"]))
 
 
+def own_end(angle: float, take_up_mm: float, bore_mm: float) -> End:
+    """An end of the builder's own: the loss of the shelf's own ends at the nearest angle, on the bore that is typed."""
+    near = min(table("ends"), key=lambda row: abs(row["angle_deg"] - angle))
+    return End(angle_deg=angle, take_up_mm=take_up_mm, throat_bore_mm=bore_mm, loss_coefficient=near["loss_coefficient"], provenance="measured")
+
+
 def ends_for(family: str, dash: str) -> list[Row]:
     """The ends that fit a hose."""
     return [row for row in table("ends") if row["family"] == family and row["dash"] == dash]

@@ -35,6 +35,7 @@ SIZED = {
     "P-10",
     "P-11",
     "P-15",
+    "P-19",
     "S-01",
     "S-03",
     "S-06",
@@ -160,7 +161,8 @@ class _Search:
                     element = fit(self.build, element_id, part.name, own).circuit.element(element_id)
                     assert element is not None
                     self.fitted[element_id, k] = element
-        for i in [i for i, g in enumerate(groups) if g.kind == "jet"]:  # no jet is the most generous: a large one starves on little return
+        # Of jets and of pumps that help others none is the most generous: a large jet starves on little return, a large boost pump forces a carburettor's needle.
+        for i in [i for i, g in enumerate(groups) if g.kind in ("jet", "pump") and i != self.pumps]:
             self.generous[i] = min(range(len(groups[i].options)), key=lambda k, i=i: self._against(self.found(self._with_pump(self._last_pump, i, k))))  # type: ignore[misc]
 
     @property

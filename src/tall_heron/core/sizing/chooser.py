@@ -1,16 +1,21 @@
-"""Every layout that suits a brief, built with what is at hand, solved, and set side by side; one recommended, with what decided it."""
+"""Every layout that suits a brief, built with what is at hand or with parts sized for it, solved, and set side by side; one recommended, with what decided it."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.change_layout import ChangedLayout, change_layout
+from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.layouts import Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.rules import check
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
+from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import Totals, make_totals
+from tall_heron.core.sizing.auto_size import Late, never, proposed
 from tall_heron.core.sizing.limits import Limit, whole_limit
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study
@@ -19,8 +24,8 @@ from tall_heron.core.study.tank_heat import TankHeat, pump_current, tank_heat
 
 @dataclass(frozen=True)
 class Candidate:
-    """One layout as it would be: what `changed` for it, its study and findings, and whether it is the one fitted now. What is compared is read from the study when it is
-    first asked for."""
+    """One layout as it would be: what `changed` for it, its study and findings, whether it is the one fitted now, and the parts `sized` for it by tag, None where it was
+    judged with those at hand. What is compared is read from the study when it is first asked for."""
 
     layout: Layout
     rails: Rails
@@ -28,6 +33,7 @@ class Candidate:
     study: Study
     findings: tuple[Finding, ...]
     present: bool
+    sized: dict[str, str] | None = None
 
     @cached_property
     def error_peak(self) -> float | None:
@@ -113,15 +119,44 @@ class Choice:
     wins: tuple[Reason, ...]
 
 
-def choose(build: Build) -> Choice:
-    """The choice for a build with a brief: every layout with the rails as they are arranged now, or as many of them, and the present one with every
-    arrangement. What has fewer rails than the engine now comes last, and after it what one would not think of unasked."""
+Sizes = Mapping[tuple[str, Rails], dict[str, str]]  # a layout's key and rails: the parts sized for it, by tag
+
+
+def wanted(build: Build) -> list[tuple[Layout, Rails]]:
+    """The layouts to compare: every one that suits with the rails as they are arranged now, or as many of them, and the present one with every arrangement, itself first."""
+    assert build.brief is not None
+    present, now = build.circuit.template, rails_of(build)
+    suit = [(x, r) for x, r in layouts_for(build.brief) if x.key == present or r == _like(now, x)]
+    return sorted(suit, key=lambda x: ((x[0].key, x[1]) != (present, now), not x[0].sensible(build.brief)))  # type: ignore[arg-type]
+
+
+def sizes_for(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPart] = (), late: Late = never, share: Late = never) -> dict[str, str] | None:
+    """The parts of the shelf that suit a layout, by tag, those that are there already left out: the best, or the best found when its own `share` of the time is over. None
+    where it was `late` before that."""
+    laid = _laid(build, layout, rails)[0].build
+    try:
+        found = proposed(laid, own=own, late=lambda: late() or share())
+    except BuildErrors:
+        return {}
+    if not found.complete and not share():
+        return None
+    before = {e.id: e.shelf for e in laid.circuit.elements}
+    return {e.id: e.shelf for e in found.build.circuit.elements if e.shelf and e.shelf != before[e.id]}
+
+
+def choose(build: Build, sizes: Sizes | None = None, own: Sequence[ShelfPart] = ()) -> Choice:
+    """The choice for a build with a brief, each layout with the parts `sizes` has for it, those before any that are not sized yet: the fewest Stops, then Checks, loud pumps on
+    the street as one, then the least price. What has fewer rails than the engine now comes last, and after it what one would not think of unasked."""
     brief = build.brief
     assert brief is not None
-    present, now = build.circuit.template, rails_of(build)
-    wanted = [(x, r) for x, r in layouts_for(brief) if x.key == present or r == _like(now, x)]
-    made = [_candidate(build, layout, rails) for layout, rails in wanted]
-    ranked = sorted(made, key=lambda c: (not (c.present or c.layout.sensible(brief)), c.rails == "single" and now != "single", c.count("Stop"), c.count("Check"), c.totals.price))
+    now = rails_of(build)
+    made = [_candidate(build, layout, rails, (sizes or {}).get((layout.key, rails)), own) for layout, rails in wanted(build)]
+
+    def order(c: Candidate) -> tuple[bool, bool, bool, int, int, float]:
+        strange, fewer = not (c.present or c.layout.sensible(brief)), c.rails == "single" and now != "single"
+        return strange, fewer, bool(sizes) and c.sized is None, c.count("Stop"), c.count("Check") + (brief.use == "street" and c.noise == "loud"), c.totals.price
+
+    ranked = sorted(made, key=order)
     return Choice(tuple(ranked), tuple(_reasons(ranked)), tuple(_wins(ranked[0], c) for c in ranked))
 
 
@@ -144,11 +179,25 @@ def rails_of(build: Build) -> Rails:
     return "dead-end" if len(onward) > 1 else "series"
 
 
-def _candidate(build: Build, layout: Layout, rails: Rails) -> Candidate:
+def _laid(build: Build, layout: Layout, rails: Rails) -> tuple[ChangedLayout, bool]:
+    """The build in a layout, and whether it stands so now."""
     present = build.circuit.template == layout.key and rails_of(build) == rails
-    changed = ChangedLayout(build, (), ()) if present else change_layout(build, layout.key, rails)
+    return (ChangedLayout(build, (), ()) if present else change_layout(build, layout.key, rails)), present
+
+
+def fitted_with(build: Build, parts: Mapping[str, str], own: Sequence[ShelfPart] = ()) -> Build:
+    """A build with parts of the shelf fitted, by tag; Ys and inlets as they are named. Raises BuildErrors."""
+    for element_id, name in parts.items():
+        build = fit(build, element_id, name, own)
+    return build
+
+
+def _candidate(build: Build, layout: Layout, rails: Rails, sizes: dict[str, str] | None, own: Sequence[ShelfPart]) -> Candidate:
+    changed, present = _laid(build, layout, rails)
+    if sizes:
+        changed = replace(changed, build=fitted_with(changed.build, sizes, own))
     study = make_study(changed.build)
-    return Candidate(layout, rails, changed, study, tuple(f for f in check(study)[0] if f.station != "brief"), present)
+    return Candidate(layout, rails, changed, study, tuple(f for f in check(study)[0] if f.station != "brief"), present, sizes)
 
 
 def _error(study: Study, solved: Solved) -> float | None:
@@ -178,6 +227,8 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
                 )
             )
     alike = [c for c in others if (c.rails == "single") == (first.rails == "single") and all(c.count(x) == first.count(x) for x in AGAINST)]
+    if first.study.brief.use == "street" and first.noise not in ("", "loud") and any(c.noise == "loud" for c in others):
+        out.append(Reason("Its pumps are not loud; some of the others are.", {}))
     if alike:
         saved = min(c.totals.price for c in alike) - first.totals.price
         if saved >= 1:

@@ -1,19 +1,19 @@
 """The first circuit of a build: what its line asks for, laid out and sized."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.document.circuit import Length
+from tall_heron.core.document.sources import with_source
 from tall_heron.core.editing.layouts import LAYOUTS, Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.sizing.auto_size import Late, Proposal, never, proposed
+from tall_heron.core.sizing.pump_count import MOST_PUMPS, lacks
 
 TWO_BANKS_FROM = 7  # cylinders: an engine of more is a V or flat, unless it says otherwise
-MOST_PUMPS = 3
 LARGER_AFTER, LARGER = "C1", ("C11", "C9")
 
 
@@ -23,11 +23,12 @@ USUAL_BASE_KPA = {("injection", "road"): 300.0, ("injection", "air"): 300.0, ("c
 
 
 def first_brief(fields: dict[str, Any], wanted: str = "") -> Brief:
-    """A brief from what a line says, the rest as usual for it; a layout that is asked for says how the engine is fed. Raises pydantic's ValidationError."""
+    """A brief from what a line says, the rest as usual for it, so many cylinders' volume among it; a layout that is asked for says how the engine is fed. Raises pydantic's ValidationError."""
     layout = LAYOUTS.get(wanted)
     asked = ({"feeding": layout.feeding, "use": "flight" if layout.craft == "air" else "street"} if layout is not None else {}) | fields
     feeding, craft = asked.get("feeding", "injection"), "air" if asked.get("use") == "flight" else "road"
-    usual = {"power_kw": USUAL_POWER_KW, "fuel": "100LL" if craft == "air" else "E10", "base_kpa": USUAL_BASE_KPA.get((feeding, craft), USUAL_BASE_KPA["injection", craft])}
+    litres = house_figure("cylinder_air_l" if craft == "air" else "cylinder_road_l") * asked.get("cylinders", Brief.model_fields["cylinders"].default)
+    usual = {"displacement_l": litres, "power_kw": USUAL_POWER_KW, "fuel": "100LL" if craft == "air" else "E10", "base_kpa": USUAL_BASE_KPA.get((feeding, craft), USUAL_BASE_KPA["injection", craft])}
     return Brief.model_validate(usual | asked)
 
 
@@ -41,7 +42,9 @@ class First:
 
 
 def first_layout(brief: Brief, wanted: str = "") -> Layout:
-    """The layout a line asks for, where it suits engine and use; else the usual one."""
+    """The layout a line asks for, where it suits engine and use, or its like in the air; else the usual one."""
+    if brief.use == "flight" and wanted == "C9":  # a pump on the engine
+        wanted = "A2" if brief.carburetted else "A8"
     suits = {layout.key: layout for layout, _ in layouts_for(brief)}
     falls = brief.base_kpa <= house_figure("gravity_most") / KPA  # what height can give
     usual = next(key for key in suits if key != "A1" or falls)
@@ -57,22 +60,27 @@ def first_rails(brief: Brief, layout: Layout, banks: int | None) -> Rails:
     return asked if asked in layout.rails else next((r for r in layout.rails if r != "single"), "single")
 
 
-def first_build(name: str, brief: Brief, typed: dict[str, str], wanted: str = "", banks: int | None = None, late: Late = never) -> First:
+def left_open(brief: Brief, fields: Iterable[str]) -> list[str]:
+    """The figures of a brief that nobody has said: all but those of some `fields`, and what it can be without."""
+    return [name for name in Brief.model_fields if name not in (*fields, "title") and getattr(brief, name) is not None]
+
+
+def first_build(name: str, brief: Brief, typed: dict[str, str], wanted: str = "", banks: int | None = None, late: Late = never, assumed: Sequence[str] = ()) -> First:
     """A build from its brief: the usual layout, rails by bank, and of one, two or three pumps the fewest that meet what is asked, for later power where that is asked,
     with all else sized to them. Lengths are the layout's guesses."""
     layout = first_layout(brief, wanted)
     rails = first_rails(brief, layout, banks)
     usual = layout.build(brief, layout.picks(**layout.more(brief), rails=rails))
-    laid = _guessed(Build(name=name, brief=brief, circuit=usual, typed=typed))
+    laid = _guessed(Build(name=name, brief=brief, circuit=usual, typed=typed, assumed=list(assumed)))
     asked = brief.model_copy(update={"power_kw": max(brief.power_kw, brief.later_power_kw or 0.0)})
     best: Proposal | None = None
     for plan, count in _plans(layout, brief, wanted):
         picks = plan.picks(**plan.more(brief), rails=first_rails(brief, plan, banks), **({"pumps": (plan.picks().pumps[0],) * count} if count else {}))
         build = _guessed(Build(name=name, brief=asked, circuit=plan.build(brief, picks), typed=typed))
         found = proposed(build, late=late)
-        if best is None or _worse(best) > _worse(found):
+        if best is None or lacks(best)[:2] > lacks(found)[:2]:  # what more pumps could mend
             best = found
-        if _worse(found) == (0, 0) or late():
+        if not any(lacks(found)[:2]) or late():
             break
     assert best is not None
     sized = laid.model_copy(update={"circuit": best.build.circuit})
@@ -87,14 +95,6 @@ def _plans(layout: Layout, brief: Brief, wanted: str) -> Iterator[tuple[Layout, 
         yield from ((plan, count) for count in ((0,) if plan.pumps_given else range(least, MOST_PUMPS + 1)))
 
 
-def _worse(found: Proposal) -> tuple[int, int]:
-    """What more pumps could mend: Stops, and pumps that lack."""
-    pumps = {"P-01", "P-04", "P-10", "ladder", "L-08"}
-    return sum(f.level == "Stop" and f.rule in pumps for f in found.findings), sum(f.rule in pumps for f in found.findings)
-
-
 def _guessed(build: Build) -> Build:
-    """The build with its lengths marked as what they are: nobody has measured them."""
-    elements = [e if e.length is None else e.model_copy(update={"length": Length(mm=e.length.mm, source="assumed")}) for e in build.circuit.elements]
-    return build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
-
+    """The build with its lengths, heights, clocks and levels marked as what they are: nobody has measured them."""
+    return build.model_copy(update={"circuit": with_source(build.circuit, "assumed")})

@@ -277,7 +277,7 @@ def _regulators(study: Study) -> list[Limit]:
             continue
         back = part.holds == "inlet"
         solved = idle if back else peak
-        asked = study.asked(solved)
+        asked = max(study.asked(solved), 0.0)  # a vacuum may ask for less than the air, which drives nothing home
         if not solved.solution.flow(e.id) or (not any(e.id == x.id for x in study.fed.turned_back) and back):
             continue
         wide = quadratic_coefficient(part.wide_open_loss_coefficient, part.wide_open_bore_mm / 1000, solved.solution.density)

@@ -54,7 +54,7 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
         rows.append(
             Swap(
                 part,
-                link.loss if link else None,
+                tried.friction(solved, element.id) if link is not None and link.loss is not None else None,
                 tried.spare(solved) if solved.solution.converged else None,
                 after[0] - before[0] if after and before else None,
                 times * power if math.isfinite(times) and tried.peak.solution.converged else None,

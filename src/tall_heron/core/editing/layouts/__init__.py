@@ -37,7 +37,7 @@ class Layout:
     @property
     def pumps_given(self) -> bool:
         """Whether it has as many pumps as it has, however many are picked."""
-        return self.key in ("A1", "A2", "A4", "A7", "C9")
+        return self.key in ("A1", "A2", "A4", "A7", "A8", "C9")
 
     def sensible(self, brief: Brief) -> bool:
         """Whether one would think of it unasked: no pump that waits for boost where there is none, no pump on the engine where electric ones reach."""
@@ -252,6 +252,16 @@ LAYOUTS: dict[str, Layout] = {
             aircraft.injected_duplex,
             craft="air",
             usual=INJECTED,
+        ),
+        Layout(
+            "A8",
+            "Injected, pump on the engine, electric boost",
+            "The pump on the engine feeds; the electric one stands by for take-off and for a failure, and a check valve past each lets the other work.",
+            "injection",
+            "where the engine turns its own pump",
+            aircraft.boosted_injection,
+            craft="air",
+            usual=INJECTED | {"pumps": ("sallow-120",), "engine_pump": "diver-gear-180"},
         ),
         Layout(
             "A4",

@@ -84,19 +84,43 @@ def boost_and_engine_pump(brief: Brief, picks: Picks) -> Circuit:
     return plan.circuit("A2")
 
 
-def injected_duplex(brief: Brief, picks: Picks) -> Circuit:
-    """A3: two pumps side by side, a regulator after the rail, and a duplex selector that returns to the tank in use."""
+def boosted_injection(brief: Brief, picks: Picks) -> Circuit:
+    """A8: selector, gascolator, an electric boost pump and then a pump on the engine in series, each with a check valve past it, and a regulator whose return goes through the
+    selector to the tank in use."""
     plan = Plan(brief, picks)
-    inlet = _strained(plan, _selected(plan))
-    last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, inlet, picks.pump_height_mm)), "rail in"))
-    out = plan.regulator(last, plan.place("regulator out", picks.rail_height_mm))
-    plan.hose(picks.back, "H4", out, plan.place("return in", picks.pump_height_mm), "return")
+    inlet, low, high = _strained(plan, _selected(plan)), picks.pump_height_mm, picks.rail_height_mm
+    between = plan.place("boosted", low)
+    plan.through(picks.pumps[0], "P1", "pump", inlet, between)
+    plan.through(picks.check or "rill-6", "K9", "check", inlet, between)
+    started = plan.hose(picks.delivery, "H2", between, plan.place("engine pump in", high))
+    made = plan.through(picks.engine_pump, "P7", "pump", started, plan.place("engine pump out", high))
+    plan.through(picks.check or "rill-6", "K8", "check", started, made)
+    seen(plan, 1, between)
+    plan.through(picks.filter, "F2", "filter", made, plan.place("filter out", high))
+    last = rails(plan, feed(plan, "filter out", "rail in"))
+    _home_by_selector(plan, plan.regulator(last, plan.place("regulator out", high)))
+    around(plan, last, reference=False)
+    return plan.circuit("A8")
+
+
+def _home_by_selector(plan: Plan, start: str) -> None:
+    """Back through the other half of a duplex selector to the tank in use."""
+    picks = plan.picks
+    plan.hose(picks.back, "H4", start, plan.place("return in", picks.pump_height_mm), "return")
     for place in ("return left", "return right"):
         plan.place(place, picks.pump_height_mm)
     ports = {"left": "return left", "right": "return right", "engine": "return in"}
     plan.fit(picks.selector, "V2", "selector", ports, role="return", reversed=True)
     plan.hose(picks.second_back.model_copy(update={"runs": "selector to left tank"}), "H16", "return left", LEFT, "return")
     plan.hose(picks.second_back, "H17", "return right", RIGHT, "return")
+
+
+def injected_duplex(brief: Brief, picks: Picks) -> Circuit:
+    """A3: two pumps side by side, a regulator after the rail, and a duplex selector that returns to the tank in use."""
+    plan = Plan(brief, picks)
+    inlet = _strained(plan, _selected(plan))
+    last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, inlet, picks.pump_height_mm)), "rail in"))
+    _home_by_selector(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))
     around(plan, last, reference=False)
     return plan.circuit("A3")
 

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from tall_heron.core.document.properties import Record
+from tall_heron.core.document.record import Record
 
 Angle = Literal[0, 30, 45, 60, 90, 120, 150, 180]
 Rails = Literal["single", "series", "parallel", "dead-end"]

@@ -5,7 +5,7 @@ from tall_heron.core.editing.layouts.plan import Plan
 RAILS = ((3, "rail-three-14"), (4, "rail-four-14"), (99, "rail-six-14"))  # cylinders at most, rail
 
 
-def suction(plan: Plan, strainer_runs: str = "in the tank") -> str:
+def suction(plan: Plan, strainer_runs: str = "at the tank") -> str:
     """Tank, strainer and suction hose, up to the inlet of a pump outside."""
     picks = plan.picks
     outlet = plan.tank()
@@ -20,7 +20,7 @@ def drawn(plan: Plan) -> str:
     if not plan.hang(*picks.pumps):
         return pumps(plan, suction(plan), picks.pump_height_mm)
     if "suction" in picks.model_fields_set:  # a hose in the tank, from the pickup to the pumps
-        return hanger(plan, pumps(plan, suction(plan), picks.tank_height_mm), "N11")
+        return hanger(plan, pumps(plan, suction(plan, "in the tank"), picks.tank_height_mm), "N11")
     inlet = plan.place("pump inlet", picks.tank_height_mm)
     plan.through(picks.strainer, "E1", "strainer", plan.tank(), inlet, role="suction", runs="in the tank")
     return hanger(plan, pumps(plan, inlet, picks.tank_height_mm), "N11")
@@ -54,16 +54,16 @@ def pumps(plan: Plan, inlet: str, height: float) -> str:
     return out
 
 
-def seen(plan: Plan, i: int) -> None:
-    """A sensor between a pump and its check valve: in flight a dead one of two must be seen."""
-    plan.fit("sender-10bar", f"T{10 + i}", "gauge", {"start": f"P{i} out"}, runs=f"pump {i}")
+def seen(plan: Plan, i: int, at: str = "") -> None:
+    """A sensor between a pump and its check valve, or at another place: in flight a dead one of two must be seen."""
+    plan.fit("sender-10bar", f"T{10 + i}", "gauge", {"start": at or f"P{i} out"}, runs=f"pump {i}")
 
 
 def lift(plan: Plan) -> None:
     """The tank behind a pot: strainer, lift pump, line to the pot, and the overflow back."""
     picks = plan.picks
     plan.tank("S2", picks.lift_tank, "tank outlet", -1.0, "main tank")
-    plan.through(picks.lift_strainer, "E2", "strainer", "tank outlet", plan.place("lift in", -1.0), role="suction", runs="in the tank")
+    plan.through(picks.lift_strainer, "E2", "strainer", "tank outlet", plan.place("lift in", -1.0), role="suction", runs="in the tank" if plan.hang(picks.lift_pump) else "at the tank")
     if plan.hang(picks.lift_pump):
         plan.through(picks.lift_pump, "P9", "pump", "lift in", plan.place("lift out", -1.0))
         plan.hose(picks.lift_feed, "H13", hanger(plan, "lift out", "N12"), "pot")

@@ -1,0 +1,91 @@
+"""How many pumps feed the engine: more or fewer side by side, each number with all else sized to it."""
+
+from collections.abc import Iterator, Sequence
+
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import Circuit, PumpMap
+from tall_heron.core.editing.topology import second_pump, take_out_whole
+from tall_heron.core.shelf.shelf import ShelfPart
+from tall_heron.core.shelf.totals import make_totals
+from tall_heron.core.sizing.auto_size import Late, Progress, Proposal, never, size
+from tall_heron.core.sizing.groups import By
+from tall_heron.core.study.delivery import fed_by
+from tall_heron.core.study.study import make_study
+from tall_heron.core.study.tank_heat import pump_current
+
+MOST_PUMPS = 3
+PUMPS_MEND = {"P-01", "P-04", "P-10", "ladder", "L-08"}  # rules that another pump can clear
+
+
+def fed_pumps(circuit: Circuit) -> list[str]:
+    """The electric pumps side by side that feed the engine, none of them staged; empty where what feeds it is something else, or each pump has a line of its own."""
+    pumps = fed_by(circuit).pumps
+    plain = all(isinstance(p.figures, PumpMap) and p.stage is None for p in pumps)
+    aside = len({p.ports["start"] for p in pumps}) == 1 and len({p.shelf for p in pumps}) == 1
+    return [p.id for p in pumps] if pumps and plain and aside else []
+
+
+def with_pumps(build: Build, count: int) -> Build | None:
+    """The build with so many pumps side by side, checks and Ys with them; None where that cannot be done by adding one beside the last, or taking that out."""
+    for _ in range(MOST_PUMPS + 1):
+        pumps = fed_pumps(build.circuit)
+        if len(pumps) == count:
+            return build
+        if not pumps:
+            return None
+        try:
+            build = second_pump(build, pumps[-1])[0] if len(pumps) < count else take_out_whole(build, pumps[-1])
+        except BuildErrors:
+            return None
+        if len(fed_pumps(build.circuit)) == len(pumps):
+            return None
+    return None
+
+
+def counts_for(build: Build, keep: Sequence[str] = ()) -> list[int]:
+    """Numbers of pumps to look at: the present one, then from the fewest up; an injected aircraft has no fewer than two. Only the present one where pumps are kept, or
+    where they are no row side by side."""
+    pumps, flies = fed_pumps(build.circuit), build.brief is not None and build.brief.use == "flight"
+    if not pumps or set(pumps) & set(keep):
+        return [len(pumps)]
+    least = 2 if flies and build.brief is not None and not build.brief.carburetted else 1
+    return [len(pumps), *(n for n in range(least, MOST_PUMPS + 1) if n != len(pumps))]
+
+
+def lacks(found: Proposal) -> tuple[int, int, int]:
+    """What stands against a proposal: Stops that pumps can mend, all they can mend, then all Stops."""
+    mends = [f for f in found.findings if f.rule in PUMPS_MEND]
+    return sum(f.level == "Stop" for f in mends), len(mends), sum(f.level == "Stop" for f in found.findings)
+
+
+def weight(found: Proposal, by: By) -> float:
+    """What a proposal is chosen by: price, mass, or the current of its pumps at peak [A]."""
+    if by == "current":
+        return pump_current(make_study(found.build, ("peak",)).peak)
+    totals = make_totals(found.build.circuit)
+    return totals.mass if by == "mass" else totals.price
+
+
+def size_any(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), late: Late = never) -> Iterator[Progress | Proposal]:
+    """As auto_size.size, over every number of pumps: yields progress, and last the proposal that lacks least and of those weighs least. Raises BuildErrors where nothing is to
+    be sized."""
+    best: Proposal | None = None
+    looked, complete, kept = 0, True, set(keep) & {e.id for e in build.circuit.elements}
+    for count in counts_for(build, keep):
+        start = with_pumps(build, count)
+        if start is None or not kept <= {e.id for e in start.circuit.elements}:
+            continue
+        if best is not None and late():
+            complete = False
+            break
+        for report in size(start, by, keep, own, late):
+            if isinstance(report, Progress):
+                yield Progress(looked + report.looked)
+                continue
+            looked += report.looked
+            complete = complete and report.complete
+            if best is None or (*lacks(report), weight(report, by)) < (*lacks(best), weight(best, by)):
+                best = report
+    assert best is not None
+    yield Proposal(best.rows, best.build, best.findings, looked, complete)
