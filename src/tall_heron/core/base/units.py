@@ -152,6 +152,7 @@ _NUMBER = re.compile(
     \s*(?P<unit>.*?)\s*$""",
     re.VERBOSE,
 )
+_FEET_AND = re.compile(r"\s*(?P<sign>[-+−]?)\s*(?P<feet>\d+)\s*(?:ft|foot|feet|')\s*(?P<rest>\d[^a-z'\"]*?)\s*(?:in|inch|inches|\"|'')?\s*$", re.IGNORECASE)
 _DASH = re.compile(r"\s*[-−](\d{1,2})\s*(?:an|jic|dash)?\s*$", re.IGNORECASE)
 _THOUSANDS = re.compile(r"^\s*[-+−]?\d{1,3}(,\d{3})+(?![\d,])(\.\d+)?")
 
@@ -200,10 +201,15 @@ def parse(text: str, quantity: str, shown_unit: str) -> float:
     0.009525
     >>> round(parse("100 F", "temperature", "C") - 273.15, 2)
     37.78
+    >>> round(parse("1 ft 6 1/2 in", "length", "mm"), 4)
+    0.4699
     >>> parse("1,5 bar", "pressure", "psi")
     150000.0
     """
     kind = QUANTITIES[quantity]
+    if kind.name == "length" and (feet := _FEET_AND.match(text)):  # 5 ft 3 1/2 in
+        whole = float(feet["feet"]) * parse("1 ft", "length", "ft") + parse(feet["rest"] + " in", "length", "in")
+        return -whole if feet["sign"] in ("-", "−") else whole
     try:
         value, word = _read_number(text)
     except ValueError as error:

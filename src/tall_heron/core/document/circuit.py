@@ -11,7 +11,8 @@ from typing import Annotated, Any, Literal, TypeVar, get_args
 from pydantic import Field, model_validator
 
 from tall_heron.core.document.kinds import KINDS
-from tall_heron.core.document.properties import Bore, Finite, Name, NotNegative, Positive, Properties, Record
+from tall_heron.core.document.properties import Properties
+from tall_heron.core.document.record import Bore, Finite, Name, NotNegative, Positive, Record
 
 Made = TypeVar("Made")
 
@@ -191,12 +192,16 @@ class Injectors(Record):
         return self
 
 
+Source = Literal["typed", "measured", "route", "assumed"]  # where a figure comes from, the weakest last
+
+
 class TankLevel(Record):
     """A tank of fixed level: `level_mm` above its node; what stands over the fuel is the air, or gas at `gauge_kpa` (a pressed cell, ram air on a vent). One that
     `floats` is a header that falls full from its tank: it passes on what is drawn, and its level is where the sums put it."""
 
     law: Literal["tank"] = "tank"
     level_mm: Annotated[float, Field(ge=0, le=100000)] = 0.0
+    level_source: Source = "assumed"
     gauge_kpa: Annotated[float, Field(ge=-50, le=200, description="gauge")] = 0.0
     floats: bool = False
 
@@ -220,17 +225,21 @@ LAW_NAMES = tuple(law.model_fields["law"].default for law in get_args(AnyLaw))
 
 
 class Node(Record):
-    """A place with one pressure."""
+    """A place with one pressure; `ahead_mm` is how far ahead of the first tank it lies, reckoned from the lengths of lines where nobody has said, `right_mm` how far to the right of the
+    vehicle's middle, taken as in the middle until somebody says."""
 
     id: Name
     elevation_mm: Annotated[float, Field(ge=-100000, le=100000)] = 0.0
+    source: Source = "assumed"
+    ahead_mm: Annotated[float, Field(ge=-100000, le=100000)] | None = None
+    right_mm: Annotated[float, Field(ge=-100000, le=100000)] | None = None
 
 
 class Length(Record):
     """Face to face length and where the figure comes from."""
 
     mm: Annotated[float, Field(ge=1, le=1e6)]
-    source: Literal["typed", "route", "assumed"] = "typed"
+    source: Source = "typed"
     typed: Annotated[str, Field(max_length=200)] | None = Field(default=None, description="the text it was typed as")
 
 
@@ -242,6 +251,7 @@ class End(Record):
     dash: str = ""
     angle_deg: Annotated[float, Field(ge=0, le=180)] = 0.0
     take_up_mm: Annotated[float, Field(ge=0, le=500)]
+    provenance: Literal["sheet", "measured", "guessed"] = "sheet"
     throat_bore_mm: Bore
     loss_coefficient: NotNegative = 0.0
     price: NotNegative | None = None
@@ -249,10 +259,16 @@ class End(Record):
 
 
 class Stage(Record):
-    """When a staged pump runs: from a boost [kPa gauge] or an engine speed [rpm] on."""
+    """When a staged pump runs: from a boost [kPa gauge], an engine speed [rpm] or a share of injector duty [0 to 1] on, or by a switch that is thrown for full power."""
 
-    by: Literal["boost", "speed"]
-    at: NotNegative
+    by: Literal["boost", "speed", "duty", "switch"]
+    at: NotNegative = 0.0
+
+    @model_validator(mode="after")
+    def _can_be(self) -> "Stage":
+        if self.by == "duty" and self.at > 1:
+            raise ValueError(f"a duty is at most 100 %, not {100 * self.at:g} %")
+        return self
 
 
 class Element(Record):
@@ -270,6 +286,7 @@ class Element(Record):
     end_a: End | None = None
     end_b: End | None = None
     clock_deg: Annotated[float, Field(ge=0, lt=360)] | None = None
+    clock_source: Source = "assumed"
     role: Literal["feed", "return", "suction", "vent", "reference"] = "feed"
     runs: Annotated[str, Field(max_length=200)] = ""
     reversed: bool = False

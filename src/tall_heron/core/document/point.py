@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from tall_heron.core.base.constants import CELSIUS, KPA
-from tall_heron.core.document.properties import Name, NotNegative, Record
+from tall_heron.core.document.record import Name, NotNegative, Record
 from tall_heron.core.physics.fuel import fuel_named
 
 

@@ -1,21 +1,11 @@
-"""What every record of the document is made of, and what a part is made of and made for."""
+"""What a part is made of and made for."""
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
-
-class Record(BaseModel):
-    """A part of the document: unknown fields, infinities and NaN are refused."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
-
-Name = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9][A-Za-z0-9 _\-]*$")]
-Positive = Annotated[float, Field(gt=0, le=1e9)]
-NotNegative = Annotated[float, Field(ge=0, le=1e9)]
-Finite = Annotated[float, Field(ge=-1e9, le=1e9)]
-Bore = Annotated[float, Field(ge=0.1, le=1000, description="mm")]
+from tall_heron.core.document.record import Finite, NotNegative, Positive, Record
+from tall_heron.core.document.tank_inside import Inside
 
 
 class Properties(Record):
@@ -54,6 +44,7 @@ class Properties(Record):
     sump_l: Positive | None = None
     sump_mm: Positive | None = None
     pot_l: Positive | None = None
+    inside: Inside | None = None
     vented: bool | None = None
     openings: Annotated[int, Field(ge=0, le=40)] | None = None
     body_mm: Positive | None = None

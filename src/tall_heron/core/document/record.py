@@ -1,0 +1,18 @@
+"""What every record of the document is made of."""
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Record(BaseModel):
+    """A part of the document: unknown fields, infinities and NaN are refused."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+Name = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9][A-Za-z0-9 _\-]*$")]
+Positive = Annotated[float, Field(gt=0, le=1e9)]
+NotNegative = Annotated[float, Field(ge=0, le=1e9)]
+Finite = Annotated[float, Field(ge=-1e9, le=1e9)]
+Bore = Annotated[float, Field(ge=0.1, le=1000, description="mm")]

@@ -1,0 +1,149 @@
+"""A run as a logger or a hand wrote it: time and accelerations as a CSV, columns and rows in any order, units in the headers, semicolons or commas, decimal comma or point."""
+
+import csv
+import math
+import re
+from dataclasses import dataclass
+
+import numpy as np
+
+from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.base.table_text import plain_number, separator, words_and_unit
+from tall_heron.core.physics.slosh import Array
+
+MOST_ROWS, MOST_LETTERS = 20_000, 1_500_000
+LONG_GAP = 2.0  # s without a reading that is told
+MOST_G = 12.0
+AT_REST = 0.5  # g: an upward reading with a middle above it holds gravity
+COLUMNS = {
+    "time": r"^(t|time|zeit|secs?|seconds?)$",
+    "ahead": r"^(a?x|ax|acc\w*[ _]?x|long\w*|ahead|g[ _]?long\w*|acc\w*[ _]?long\w*|surge)$",
+    "left": r"^(a?y|ay|acc\w*[ _]?y|lat\w*|left|g[ _]?lat\w*|acc\w*[ _]?lat\w*|sway)$",
+    "right": r"^(right)$",
+    "up": r"^(a?z|az|acc\w*[ _]?z|vert\w*|up|g[ _]?vert\w*|acc\w*[ _]?vert\w*|heave)$",
+    "load": r"^(load|burn|throttle|power)$",
+}
+WORDS = {
+    "time": "the time",
+    "ahead": "the acceleration ahead",
+    "left": "the acceleration to the left",
+    "right": "the acceleration to the right",
+    "up": "the acceleration upward",
+    "load": "the share of the burn",
+}
+UNITS = {
+    "time": {"s": 1.0, "sec": 1.0, "ms": 1e-3, "min": 60.0},
+    "load": {"%": 0.01, "share": 1.0, "1": 1.0},
+}
+ACCELERATION = {"g": 1.0, "m/s2": 1 / GRAVITY, "m/s²": 1 / GRAVITY, "m/s^2": 1 / GRAVITY, "ft/s2": 0.3048 / GRAVITY}
+
+
+@dataclass(frozen=True)
+class Run:
+    """A run: `times` [s, from 0, rising], `readings` of an accelerometer (n x 3: ahead, left, up [g]; level and at rest 0, 0, 1), `loads` as shares of the burn at peak, and what was `said` of
+    how it was read."""
+
+    name: str
+    times: Array
+    readings: Array
+    loads: Array
+    said: tuple[str, ...] = ()
+
+    @property
+    def seconds(self) -> float:
+        """How long it lasts [s]."""
+        return float(self.times[-1])
+
+
+class WrongRun(ValueError):
+    """A file that is no run, with what would be right."""
+
+
+def read_run(name: str, text: str) -> Run:
+    """Read a run. Raises WrongRun with what is wrong, its line and what would be right.
+
+    >>> run = read_run("lap", "ay (m/s2);time (s);ax (g)\\n4,903325;0,0;0,0\\n0;0,5;-0,6")
+    >>> run.readings.tolist(), run.times.tolist()
+    ([[0.0, 0.5, 1.0], [-0.6, 0.0, 1.0]], [0.0, 0.5])
+    """
+    if len(text) > MOST_LETTERS:
+        raise WrongRun(f"The file is longer than {MOST_LETTERS:,} letters; keep every tenth row.")
+    lines = [(i, x) for i, x in enumerate(text.replace("\ufeff", "").splitlines(), start=1) if x.strip() and not x.startswith("#")]
+    if len(lines) < 3:
+        raise WrongRun("Give a line of headers and at least two rows, such as: time (s); ax (g); ay (g)")
+    if len(lines) > MOST_ROWS + 1:
+        raise WrongRun(f"More than {MOST_ROWS:,} rows; keep every tenth.")
+    mark = separator(lines[0][1])
+    columns = _columns([cell.strip().strip('"') for cell in next(csv.reader([lines[0][1]], delimiter=mark))])
+    rows = _rows(lines[1:], mark, columns)
+    return _made(name, rows, columns)
+
+
+Column = tuple[str, float, str] | None  # what it holds, the scale of its unit, its header
+
+
+def _columns(heads: list[str]) -> list[Column]:
+    out: list[Column] = []
+    for head in heads:
+        words, unit = words_and_unit(head)
+        key = next((k for k, pattern in COLUMNS.items() if re.match(pattern, words.strip().lower())), "")
+        if not key:
+            out.append(None)
+            continue
+        units = UNITS.get(key, ACCELERATION)
+        scale = units.get(unit.lower().replace(" ", ""))
+        if scale is None:
+            raise WrongRun(f"“{head[:40]}” names no unit known here; write it in brackets: {words.strip()[:20]} ({' or '.join(units)}).")
+        if any(c is not None and c[0] == key for c in out):
+            raise WrongRun(f"Two columns hold {key}; keep one.")
+        out.append((key, scale, head))
+    found = {c[0] for c in out if c is not None}
+    if "time" not in found:
+        raise WrongRun("No column holds the time; name it time (s).")
+    if not found & {"ahead", "left", "right"}:
+        raise WrongRun("No column holds an acceleration; name it ax (g) for ahead, ay (g) for to the left, az (g) for upward, or right (g).")
+    if {"left", "right"} <= found:
+        raise WrongRun("One column says left and one right; keep one.")
+    return out
+
+
+def _rows(lines: list[tuple[int, str]], mark: str, columns: list[Column]) -> list[dict[str, float]]:
+    out = []
+    for (number, text), cells in zip(lines, csv.reader([x for _, x in lines], delimiter=mark), strict=True):
+        if len(cells) != len(columns):
+            hint = " A comma both parts the columns and the decimals: part the columns with semicolons." if mark == "," else ""
+            raise WrongRun(f"Line {number}: {len(cells)} cells under {len(columns)} headers.{hint}")
+        row = {}
+        for cell, column in zip(cells, columns, strict=True):
+            if column is None:
+                continue
+            value = plain_number(cell)
+            if value is None or not math.isfinite(value):
+                raise WrongRun(f"Line {number}: “{cell.strip()[:20]}” under “{column[2][:40]}” is not a number; text was “{text[:40]}”.")
+            row[column[0]] = value * column[1]
+        out.append(row)
+    return out
+
+
+def _made(name: str, rows: list[dict[str, float]], columns: list[Column]) -> Run:
+    said = [f"“{c[2]}” is {WORDS[c[0]]}" for c in columns if c is not None]
+    ordered = sorted(rows, key=lambda r: r["time"])
+    kept = [r for i, r in enumerate(ordered) if i == 0 or r["time"] > ordered[i - 1]["time"]]
+    if len(kept) < 2:
+        raise WrongRun("All rows hold one time; a run needs at least two.")
+    said += [f"{len(ordered) - len(kept)} rows of a time that was there already are left out"] if len(kept) < len(ordered) else []
+    times = np.array([r["time"] - kept[0]["time"] for r in kept])
+    gap = float(np.diff(times).max())
+    said += [f"the longest gap is {gap:.1f} s, bridged by a straight line"] if gap > LONG_GAP else []
+    ahead = np.array([r.get("ahead", 0.0) for r in kept])
+    left = np.array([r["left"] if "left" in r else -r.get("right", 0.0) for r in kept])
+    up = np.array([r.get("up", 1.0) for r in kept])
+    if "up" in kept[0] and float(np.median(up)) < AT_REST:
+        up = up + 1.0
+        said.append("the upward column reads 0 at rest: 1 g is added")
+    readings = np.stack([ahead, left, up], 1)
+    worst = float(np.abs(readings).max())
+    if worst > MOST_G:
+        raise WrongRun(f"{worst:.0f} g is more than any of these vehicles sees; is the column in m/s2? Change its header.")
+    loads = np.clip(np.array([r.get("load", 1.0) for r in kept]), 0.0, 1.5)
+    return Run(name, times, readings, loads, tuple(said))
