@@ -7,6 +7,8 @@ import pytest
 
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Brief, Build, validate
+from tall_heron.core.document.circuit import Stage
+from tall_heron.core.document.sources import with_source
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import accept, fit, remove, set_brief
 from tall_heron.core.editing.layouts import LAYOUTS
@@ -21,7 +23,7 @@ Fault = Callable[[], Build]
 
 def made(brief: Brief = SOUND, **picks: object) -> Build:
     layout = LAYOUTS["C1"]
-    return Build(name="made", brief=brief, circuit=layout.build(brief, layout.picks(**picks)))
+    return Build(name="made", brief=brief, circuit=with_source(layout.build(brief, layout.picks(**picks)), "measured"))
 
 
 FLYING = Brief(power_kw=112, fuel="100LL", base_kpa=20, use="flight", feeding="carburettor", cylinders=4)
@@ -212,11 +214,15 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("L-17", lambda: in_layout("C10", jet="siphon-5"), "Stop", "jet"),
     ("L-19", lambda: in_layout("A5", AIR, tank_height_mm=-400), "Stop", "tank"),
     ("L-18", lambda: made(asked(use="flight", boost_kpa=0)), "Check", "tank"),
+    ("P-19", lambda: in_layout("A2", FLYING, pumps=("coot-380",)), "Stop", "carburettor"),
+    ("P-18", lambda: altered("P1", stage=Stage(by="speed", at=20000)), "Check", "pump"),
     ("E-04", lambda: made(pumps=("teasel-800", "teasel-800")), "Check", "pump"),
     ("L-15", lambda: made(asked(power_kw=250)), "Check", "pump"),
     ("E-01", lambda: made(asked(bsfc_petrol_kg_kwh=0.9)), "Check", ""),
     ("E-03", lambda: made(asked(feeding="carburettor")), "Stop", "injectors"),
     ("M-05", lambda: altered("H3", properties={"conductive": False}), "Stop", "hose"),
+    ("H-10", lambda: altered("H3", clock_source="assumed"), "Note", "hose"),
+    ("L-24", lambda: in_layout("C1"), "Note", "tank"),
     ("E-02", lambda: made(asked(fuel="E85")), "Note", ""),
 ]
 
@@ -253,6 +259,10 @@ def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
         sound = in_layout("A5", AIR)
     if rule == "L-17":
         sound = in_layout("C10", asked(power_kw=200))
+    if rule == "P-19":
+        sound = in_layout("A2", FLYING)
+    if rule == "P-18":
+        sound = in_layout("C8")
     if rule == "L-18":
         sound = in_layout("A3", asked(use="flight", boost_kpa=0, power_kw=120, fuel="100LL", cylinders=4))
     if rule == "P-15":

@@ -13,6 +13,7 @@ LEAST = 1e-8  # m3/s, motive flow below which nothing is drawn along
 MOST_RATIO = 20.0
 SETTLED = 1e-8  # of its flow, how well a jet's guess must come back
 LEAST_LOSS = 0.01  # of what the nozzle takes without a drawn stream: a jet is no pump for its own motive flow
+FASTEST_FALL = 8.0
 FIRST_STEP, STEEPEST, SHALLOWEST = 0.5, -4.0, 0.5  # of the way to what was found; slopes that are believed
 
 
@@ -29,9 +30,10 @@ class Guess:
         if self.before is not None and self.value != self.before[0]:
             slope = (found - self.before[1]) / (self.value - self.before[0])
             step = 1 / (1 - min(max(slope, STEEPEST), SHALLOWEST))
-        done = math.isclose(found, self.value, rel_tol=SETTLED, abs_tol=SETTLED * LEAST)
+        done = math.isclose(found, self.value, rel_tol=SETTLED, abs_tol=SETTLED * LEAST) or max(found, self.value) <= LEAST
         self.before = self.value, found
-        self.value += step * (found - self.value)
+        stepped = self.value + step * (found - self.value)
+        self.value = max(stepped, self.value / FASTEST_FALL)  # a jet that stops does so by and by: laws for no flow at all are far from those for some
         return done
 
 

@@ -48,8 +48,8 @@ class State:
 
     @property
     def converged(self) -> bool:
-        """Whether the answer stands."""
-        return self.error <= 1.0
+        """Whether the answer stands: in balance, and made of numbers. A comparison with what is no number is never true, so the error alone does not tell."""
+        return self.error <= 1.0 and math.isfinite(sum(self.flow) + sum(self.pressure))
 
 
 def first_state(net: Network) -> State:

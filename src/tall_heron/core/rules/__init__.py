@@ -2,12 +2,26 @@
 
 from dataclasses import replace
 
-from tall_heron.core.rules import arrows, engine, failures, filters, hoses, layout, materials, mounts, pressure, spare, suction, tanks
+from tall_heron.core.rules import (
+    arrows,
+    engine,
+    failures,
+    filters,
+    guesses,
+    hoses,
+    layout,
+    materials,
+    mounts,
+    pressure,
+    spare,
+    suction,
+    tanks,
+)
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.study.study import Study
 
-FILES = (spare, pressure, suction, filters, materials, hoses, layout, arrows, failures, tanks, mounts, engine)
+FILES = (spare, pressure, suction, filters, materials, hoses, layout, arrows, failures, tanks, mounts, engine, guesses)
 RULES: tuple[Rule, ...] = tuple(rule for file in FILES for rule in file.RULES)
 
 

@@ -115,20 +115,6 @@ def clock_not_said(study: Study) -> Iterator[Finding]:
             )
 
 
-def length_assumed(study: Study) -> Iterator[Finding]:
-    """A guessed length is not one to cut to."""
-    for e in elements(study, *PIPES):
-        if e.length is not None and e.length.source == "assumed":
-            yield Finding(
-                "Note",
-                e.id,
-                f"{e.id} has a guessed length",
-                "Nobody has measured it yet.",
-                "Measure seat to seat before you cut.",
-                station="hoses",
-            )
-
-
 RULES = (
     Rule(
         "H-02",
@@ -142,5 +128,4 @@ RULES = (
     Rule("H-05", "Hose and ends are of one family.", "maker's statement", families_do_not_match, has(*LINES)),
     Rule("H-06", "Hose and ends are of one size.", "arithmetic", sizes_do_not_match, has(*LINES)),
     Rule("H-07", "Hoses with two bent ends have a clock angle.", "common practice", clock_not_said, has(*LINES)),
-    Rule("H-08", "Lengths are measured, not guessed.", "common practice", length_assumed, has(*PIPES)),
 )

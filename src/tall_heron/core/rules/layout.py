@@ -36,9 +36,12 @@ def no_roll_over_valve(study: Study) -> Iterator[Finding]:
 
 
 def parallel_pumps_without_checks(study: Study) -> Iterator[Finding]:
-    """A pump that stands lets its neighbour's flow back through it."""
-    for pump in study.fed.pumps if len(study.fed.pumps) > 1 else ():
-        if not _checked(study, pump):
+    """A pump that stands lets its neighbour's flow back through it; one in a row with it has no way back."""
+    pumps = study.fed.pumps
+    before = {p.id: {e.id for e in upstream(study.build.circuit, p)} for p in pumps} if len(pumps) > 1 else {}
+    for pump in pumps if before else ():
+        beside = [p for p in pumps if p is not pump and p.id not in before[pump.id] and pump.id not in before[p.id]]
+        if beside and not _checked(study, pump):
             why = "When it stops, what the other pump gives runs back through it to the tank; the rail falls with one pump still running."
             yield Finding(
                 "Check",

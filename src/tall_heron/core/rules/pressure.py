@@ -13,7 +13,7 @@ from tall_heron.core.rules.rule import Rule, bypasses, elements, has, solves, so
 from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.injector_duty import dead_share
-from tall_heron.core.study.study import Study
+from tall_heron.core.study.study import Solved, Study
 
 
 def _error_level(study: Study, share: float) -> Level | None:
@@ -247,6 +247,35 @@ def pumps_without_a_way_back(study: Study) -> Iterator[Finding]:
         yield Finding("Note" if turbine else "Check", pump.id, title, why, "Fit a bypass regulator, or a pump made for dead-heading.", {})
 
 
+def needles_forced(study: Study) -> Iterator[Finding]:
+    """A float that is pressed down floods the engine, and the fuel runs over hot parts; pumps in a row add up, but for one whose diaphragm a spring presses against the air."""
+    most = house_figure("needle_most")
+    for solved in study.solved.values():
+        rail = study.rail_pressure(solved.solution) if solved.solution.converged else None
+        asked = study.asked(solved)
+        if rail is not None:
+            rail -= _sprung(study, solved)
+        if rail is None or rail <= most or rail <= FORCED * asked:
+            continue
+        figures = {"stands": Figure(rail, "pressure"), "asked": Figure(asked, "pressure"), "most": Figure(most, "pressure")}
+        burner = study.fed.burners[0].id
+        title = f"{burner} stands under {{stands}} at {solved.case.title.lower()}; {{asked}} is asked"
+        why = "Above {most} a float needle is forced from its seat: the bowl overflows, onto the engine. Pumps in a row add their pressures."
+        yield Finding("Stop", burner, title, why, "Fit a regulator before it, or pumps of less pressure.", figures, solved.case.key)
+        return
+
+
+def _sprung(study: Study, solved: Solved) -> float:
+    """What pumps with a spring do not add to the pressure that comes to them [Pa]: such a one gives its own or lets through what is more."""
+    out = 0.0
+    for pump in elements(study, "pump"):
+        link = solved.solution.links.get(pump.id)
+        before = solved.solution.nodes.get(link.start) if link is not None else None
+        if pump.properties.passes_stopped and link is not None and link.loss is not None and before is not None:
+            out += min(max(before, 0.0), max(-link.loss, 0.0))
+    return out
+
+
 def no_gauge(study: Study) -> Iterator[Finding]:
     """What is not read is not known."""
     if not elements(study, "gauge", "sensor"):
@@ -294,7 +323,9 @@ def _injected(study: Study) -> bool:
 
 
 COMMON = "common practice"
+FORCED = 1.5  # times what is asked: a needle that is asked to hold much is made for it
 RULES = (
+    Rule("P-19", "No bowl stands under more than its needle holds.", "9 psi, common practice", needles_forced, lambda s: s.brief.carburetted and solves(s) and bool(s.fed.pumps)),
     Rule(
         "P-02",
         "The return is large enough for the regulator to hold base at idle.",

@@ -3,9 +3,10 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import KPA
 from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Figure, Finding, Level
-from tall_heron.core.rules.rule import Rule, bypasses, drives, solves, solves_with
+from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, solves, solves_with
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.study.demand import margin
 from tall_heron.core.study.study import Study, tapped
@@ -69,6 +70,18 @@ def gross_excess(study: Study) -> Iterator[Finding]:
     yield Finding("Note", pumps[0], title, why, "Fit a smaller pump, stage one, or leave it where more power is to come.", figures, "peak")
 
 
+def never_on(study: Study) -> Iterator[Finding]:
+    """A stage that no case reaches is a pump that is carried along."""
+    for pump in elements(study, "pump"):
+        if pump.stage is None or not all(pump.id in solved.case.point.off for solved in study.solved.values()):
+            continue
+        figures = {"at": Figure(pump.stage.at * (KPA if pump.stage.by == "boost" else 1.0), "pressure" if pump.stage.by == "boost" else "fraction")}
+        at = {"boost": "{at} of boost", "speed": f"{pump.stage.at:g} rpm", "duty": "{at} of duty"}[pump.stage.by]
+        unboosted = pump.stage.by == "boost" and not study.brief.boosted
+        why = "The brief asks for no boost: it never runs." if unboosted else "No case of the brief gets there: it never runs."
+        yield Finding("Check", pump.id, f"{pump.id} waits for {at}", why, "Let it run always, by a speed, by duty or by a switch, or leave it out.", figures)
+
+
 RULES = (
     Rule(
         "P-01",
@@ -77,5 +90,6 @@ RULES = (
         pump_margin,
         solves_with("pump"),
     ),
+    Rule("P-18", "Every staged pump comes on in some case.", "common practice", never_on, lambda s: any(e.stage is not None for e in elements(s, "pump"))),
     Rule("P-17", f"Pumps give no more than {100 * house_figure('spare_gross'):g} % over the burn.", "house rule", gross_excess, lambda s: solves(s) and bool(s.fed.pumps) and drives(s)),
 )

@@ -4,9 +4,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import KPA
 from tall_heron.core.document.build import Brief
-from tall_heron.core.document.circuit import Circuit
+from tall_heron.core.document.circuit import Circuit, Injectors
 from tall_heron.core.document.point import Point
+from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.study.demand import Burn, burn, margin
@@ -47,14 +49,15 @@ class _Moments:
         usual = {"peak": "Peak", "low voltage": "Low voltage", "idle": "Hot idle"}[kind]
         demand = burnt * house_figure("idle_burn_share") if idle else burnt
         asked = {"peak": margin(brief)[0], "low voltage": 0.0, "idle": None}[kind]
-        return Case(key or kind, title or usual, kind, self._point(kind, key or kind, fuel, tank), demand, fuel, asked, not idle)
+        return Case(key or kind, title or usual, kind, self._point(kind, key or kind, fuel, tank, demand), demand, fuel, asked, not idle)
 
-    def _point(self, kind: Kind, name: str, fuel: Fuel, tank: str) -> Point:
+    def _point(self, kind: Kind, name: str, fuel: Fuel, tank: str, demand: float) -> Point:
         brief, idle, own = self.brief, kind == "idle", fuel.family == "own"
         peak_rpm = brief.peak_rpm or USUAL_RPM["flight" if brief.use == "flight" else "road"]
         rpm, manifold = (peak_rpm * IDLE_SPEED, brief.idle_manifold_kpa) if idle else (peak_rpm, brief.boost_kpa)
         wired = brief.voltage_v - house_figure("voltage_wiring_loss")
         elements = self.circuit.elements if self.circuit is not None else []
+        rests = resting_at(self.circuit, brief, fuel, demand, manifold, rpm, idle) if self.circuit is not None else []
         return Point(
             name=name,
             fuel=None if own else fuel.name,
@@ -65,15 +68,24 @@ class _Moments:
             manifold_kpa=manifold,
             demand_lph="brief",
             engine_rpm=rpm,
-            off=self._resting(manifold, rpm) + ([e.id for e in elements if e.kind == "auxiliary"] if idle else []),
+            off=rests + ([e.id for e in elements if e.kind == "auxiliary"] if idle else []),
             position={e.id: tank for e in elements if e.kind == "selector"} if tank else {},
             voltage_v=min(house_figure("voltage_low"), wired) if kind == "low voltage" else wired,
         )
 
-    def _resting(self, manifold_kpa: float, rpm: float) -> list[str]:
-        """Staged pumps that do not run yet."""
-        staged = [e for e in self.circuit.elements if e.stage is not None] if self.circuit is not None else []
-        return [e.id for e in staged if e.stage is not None and (manifold_kpa if e.stage.by == "boost" else rpm) < e.stage.at]
+
+
+def resting_at(circuit: Circuit, brief: Brief, fuel: Fuel, demand: float, manifold_kpa: float, rpm: float, idle: bool = False) -> list[str]:
+    """Staged pumps that do not run yet at a burn [m3/s], a manifold pressure and an engine speed; a switch is thrown for all but idle."""
+    now = {"boost": manifold_kpa, "speed": rpm, "duty": _duty(circuit, brief, fuel, demand), "switch": -1.0 if idle else 0.0}
+    return [e.id for e in circuit.elements if e.stage is not None and now[e.stage.by] < e.stage.at]
+
+
+def _duty(circuit: Circuit, brief: Brief, fuel: Fuel, demand: float) -> float:
+    """How far open the injectors are commanded [-]: what is asked over what they pass fully open at the base pressure; 0 where their flow is not known."""
+    sets = [e.figures for e in circuit.of_kind("injectors") if isinstance(e.figures, Injectors)]
+    full = sum(injectors_full_flow(part, part.commanded_at_kpa * KPA, fuel.density(brief.fuel_temperature)) for part in sets)
+    return demand / full if full > 0 else 0.0
 
 
 def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None) -> tuple[Case, ...]:

@@ -234,7 +234,8 @@ def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult)
     if (times := density_times(part.kind, rho, measured)) != 1.0 and measured is not None:
         steps.append(f"a turbine's rise and current go with density: × {figure(rho)} ÷ {figure(measured)} kg/m³ of its sheet's fuel = {figure(times)}")
     if link.loss is not None:
-        steps.append(f"gives {figure(link.flow / LPH)} L/h against {_pressure(-link.loss)}")
+        overrun = link.loss > 0
+        steps.append(f"{'is overrun by' if overrun else 'gives'} {figure(link.flow / LPH)} L/h {'and takes' if overrun else 'against'} {_pressure(abs(link.loss))}")
     if link.current is not None:
         steps.append(f"draws {figure(link.current)} A × {voltage:g} V = {figure(link.current * voltage)} W, which ends in the fuel")
     return Why(tuple(steps), "Maker's maps (invented); the voltage is the pump's own.")

@@ -39,17 +39,19 @@ def _silent_without(study: Study) -> tuple[str, ...]:
     seen = [e.ports["start"] for e in circuit.of_kind("gauge", "sensor")]
     out = []
     for pump in running if len(running) > 1 and peak.solution.converged else ():
-        after = study.what_if.changed(_stopped(pump)).at(peak.case.point, peak.case.demand)
-        if after.converged and all(_unmoved(peak.solution.nodes.get(n), after.nodes.get(n)) for n in seen):
+        after = study.what_if.changed(stopped(pump)).at(peak.case.point, peak.case.demand)
+        if after.converged and all(unmoved(peak.solution.nodes.get(n), after.nodes.get(n)) for n in seen):
             out.append(pump.id)
     return tuple(out)
 
 
-def _unmoved(before: float | None, after: float | None) -> bool:
+def unmoved(before: float | None, after: float | None) -> bool:
+    """Whether a gauge shows the same to whoever looks at it, two pressures [Pa gauge]; one that becomes undefined is seen."""
     return before is not None and after is not None and abs(after - before) <= max(READ * abs(before), READ_LEAST)
 
 
-def _stopped(pump: Element) -> Change:
+def stopped(pump: Element) -> Change:
+    """A pump that stands: nothing passes, or what its own valves let through."""
     return Fitted(_as_valves(pump)) if pump.properties.passes_stopped else Off(pump.id)
 
 
@@ -57,8 +59,8 @@ def _share(study: Study, pump: str) -> float:
     peak = study.peak
     element = study.build.circuit.element(pump)
     assert element is not None
-    stopped = study.what_if.unlimited.changed(_stopped(element))
-    return study.feeds(peak, stopped, peak.case.demand, CLOSE) / peak.case.demand
+    without = study.what_if.unlimited.changed(stopped(element))
+    return study.feeds(peak, without, peak.case.demand, CLOSE) / peak.case.demand
 
 
 def _as_valves(pump: Element) -> Element:

@@ -94,7 +94,7 @@ class Study:
         link = solved.solution.link(key)
         if link is None or link.loss is None or not link.end:
             return 0.0
-        return link.loss - solved.solution.density * GRAVITY * (self.height(link.end) - self.height(link.start))
+        return link.loss - solved.solution.density * GRAVITY * (self.height_at(solved, link.end) - self.height_at(solved, link.start))
 
     @property
     def turns_back(self) -> bool:
@@ -158,6 +158,10 @@ class Study:
     def vapour_pressure(self) -> float:
         """Vapour pressure of the season's fuel at the fuel's temperature [Pa absolute]."""
         return self.boils_at(self.burn.fuel)
+
+    def height_at(self, solved: Solved, node: str) -> float:
+        """Elevation of a node as a case feels it [m]: leaning or speeding up, another than its own."""
+        return solved.solution.net.geometry.elevation.get(node, 0.0)
 
     def boils_at(self, fuel: Fuel) -> float:
         """Vapour pressure of a fuel of the season at the brief's temperature [Pa absolute]."""

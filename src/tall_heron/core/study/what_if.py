@@ -6,7 +6,7 @@ Ladder, swaps, sizing, chooser, other fuels and cases all ask here; nothing else
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from tall_heron.core.document.circuit import Circuit, Element, Injectors
+from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.point import Point
 from tall_heron.core.hydraulics.laws import Law, Resistance
 from tall_heron.core.hydraulics.network import CompiledCircuit, Laws, compile_circuit
@@ -147,6 +147,14 @@ def widened(part: Injectors) -> Injectors:
     """Injectors that are never the limit."""
     wide = part.rated_lph * WIDER if part.rated_lph and part.mode == "compensated" else None
     return part.model_copy(update={"rated_lph": wide})
+
+
+def without_reference(element: Element) -> Fitted | None:
+    """A regulator whose reference hose has come off and that feels the air; None for a part that follows no manifold."""
+    part = element.figures
+    if not isinstance(part, Regulator) or part.reference not in ("manifold", "hat"):
+        return None
+    return Fitted(element.model_copy(update={"figures": part.model_copy(update={"reference": "atmosphere"})}))
 
 
 def make_what_if(circuit: Circuit) -> WhatIf:

@@ -1,0 +1,51 @@
+"""The dyno card: what rail, pumps and injectors should show over engine speed at full load, and where to lift."""
+
+from dataclasses import dataclass, replace
+
+from tall_heron.core.study.cases import USUAL_RPM, resting_at
+from tall_heron.core.study.demand import allowance
+from tall_heron.core.study.injector_duty import doses
+from tall_heron.core.study.study import Solved, Study
+from tall_heron.core.study.tank_heat import pump_current
+
+SHARES = (0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)  # of the speed at peak power
+
+
+@dataclass(frozen=True)
+class Pull:
+    """One speed [rpm] of a pull: `burn` [m3/s], the rail `asked`, as it should `show`, and the pressure under which to `lift` [Pa gauge], the duty [-], the limit of that, and the pumps' current
+    [A]. What does not solve shows nothing."""
+
+    rpm: float
+    burn: float
+    asked: float
+    shows: float | None
+    lift: float
+    duty: float | None
+    duty_limit: float | None
+    amps: float | None
+
+    @property
+    def low(self) -> bool:
+        """Whether the build itself would be told to lift here."""
+        return self.shows is None or self.shows < self.lift or (self.duty is not None and self.duty_limit is not None and self.duty > self.duty_limit)
+
+
+def dyno_card(study: Study) -> list[Pull]:
+    """A pull at full load and the peak's manifold: the burn goes with speed up to peak power and is that of peak power beyond; pumps on the engine and stages by speed and duty go along."""
+    peak, brief = study.peak.case, study.brief
+    top = brief.peak_rpm or USUAL_RPM["flight" if brief.use == "flight" else "road"]
+    out = []
+    for share in SHARES:
+        rpm, burn = share * top, peak.demand * min(share, 1.0)
+        point = peak.point.model_copy(update={"name": f"pull {rpm:.0f}", "engine_rpm": rpm, "off": resting_at(study.build.circuit, brief, peak.fuel, burn, peak.point.manifold_kpa, rpm)})
+        case = replace(peak, key=point.name, title=point.name, point=point, demand=burn)
+        solved = Solved(case, study.what_if.at(point, burn))
+        asked = study.asked(solved)
+        lift = asked * (1 - allowance(brief, "rail_error_stop"))
+        if not solved.solution.converged:
+            out.append(Pull(rpm, burn, asked, None, lift, None, None, None))
+            continue
+        open_for = max(((d.duty, d.element.figures.duty_limit) for d in doses(study, solved)), default=(None, None))  # type: ignore[union-attr]
+        out.append(Pull(rpm, burn, asked, study.rail_pressure(solved.solution), lift, open_for[0], open_for[1], pump_current(solved) or None))
+    return out

@@ -1,0 +1,204 @@
+"""Every moment a build is looked at: the cases of the brief, those that follow from the build, and the builder's own, each solved."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.document.kinds import FILTERS
+from tall_heron.core.document.lean import Lean, leaning
+from tall_heron.core.document.own_case import OwnCase
+from tall_heron.core.document.point import Point
+from tall_heron.core.physics.suction import standard_atmosphere
+from tall_heron.core.study.cases import Case
+from tall_heron.core.study.demand import burn
+from tall_heron.core.study.study import Solved, Study
+from tall_heron.core.study.what_if import Change, Off, make_what_if, without_reference
+
+CRUISE_SPEED = 0.6  # of the speed at peak, common practice
+JUST = 1e-3  # of a trigger, how close to it a stage is looked at on either side
+LEVEL = Lean()
+OWN = "own "  # how the keys of the builder's own begin
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A case, what it is in words, what is changed in the circuit, how it leans, and whether it is the builder's `own`."""
+
+    case: Case
+    says: str
+    changes: tuple[Change, ...] = ()
+    lean: Lean = LEVEL
+    own: bool = False
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A moment with the study of it: `study.solved` holds it under its key, and the engine is that of its circuit."""
+
+    moment: Moment
+    study: Study
+
+    @property
+    def solved(self) -> Solved:
+        """Its solution."""
+        return self.study.solved[self.moment.case.key]
+
+
+def moments(study: Study) -> list[Moment]:
+    """The application's own cases of a build, then the builder's; none twice."""
+    made = [*_of_brief(study), *_of_build(study), *(_own(study, c) for c in study.build.cases)]
+    return list({m.case.key: m for m in made}.values())
+
+
+def seen(study: Study, hidden: bool = False) -> list[Seen]:
+    """Every moment solved, those that the builder has hidden only where asked."""
+    known: dict[str, Seen] = study.answered("moments", lambda s: {m.case.key: look(s, m) for m in moments(s)})
+    return [x for key, x in known.items() if hidden or key not in study.build.hidden_cases]
+
+
+def look(study: Study, moment: Moment) -> Seen:
+    """One moment, solved."""
+    case, what_if = moment.case, study.what_if
+    if case.key in study.solved and not moment.changes and not moment.lean:
+        return Seen(moment, study)
+    if moment.lean:
+        what_if = make_what_if(leaning(study.build.circuit, moment.lean, study.brief.use == "flight"))
+    if moment.changes:
+        what_if = what_if.changed(*moment.changes)
+    celsius, metres = case.point.temperature_c, study.brief.altitude_m
+    solved = study.solved | {case.key: Solved(case, what_if.at(case.point, case.demand))}
+    brief = study.brief.model_copy(update={"fuel_temperature_c": celsius, "altitude_m": metres})
+    return Seen(moment, replace(study, brief=brief, what_if=what_if, cases=study.cases | {case.key: case}, solved=solved, answers={}))
+
+
+def _of_brief(study: Study) -> Iterator[Moment]:
+    for case in study.cases.values():
+        yield Moment(case, f"{'idling' if case.kind == 'idle' else 'full power'} on {case.fuel.name}, {case.point.voltage_at('') or 0:.1f} V at the pumps")
+
+
+def _changed(
+    study: Study, key: str, title: str, says: str, point: dict[str, Any] | None = None, share: float = 1.0, changes: tuple[Change, ...] = (), lean: Lean = LEVEL, margin: float | None = 0.0
+) -> Moment:
+    """A moment that is other than the peak in its point, its burn, its circuit or its lean."""
+    peak = study.cases["peak"]
+    case = replace(peak, key=key, title=title, point=peak.point.model_copy(update={"name": key[:80]} | (point or {})), demand=peak.demand * share, margin=margin)
+    return Moment(case, says, changes, lean)
+
+
+def _of_build(study: Study) -> Iterator[Moment]:
+    brief, circuit = study.brief, study.build.circuit
+    peak, flies = study.cases["peak"], brief.use == "flight"
+    share = house_figure("cruise_share_air" if flies else "cruise_share_road")
+    resting = [e.id for e in circuit.elements if e.stage is not None]
+    easy = {"manifold_kpa": min(peak.point.manifold_kpa, 0.0), "engine_rpm": (peak.point.engine_rpm or 0.0) * CRUISE_SPEED, "off": [*peak.point.off, *resting]}
+    yield _changed(study, "cruise", "Cruise", f"{100 * share:.0f} % of the burn, no boost", easy, share)
+    for e in circuit.of_kind(*FILTERS):
+        times = house_figure("half_clogged")
+        yield _changed(study, f"{e.id} clogged", f"{e.id} half clogged", f"at peak, {e.id} takes {times:g} times what it takes clean", {"clogging": {e.id: times}})
+    metres = min(brief.altitude_m + house_figure("higher_air_m" if flies else "higher_road_m"), 10000.0)
+    words = f"at peak, {brief.fuel_temperature_c:.0f} °C in the tank at {metres:,.0f} m"
+    yield _changed(study, "hot and high", "Hottest fuel, high up", words, {"atmosphere_kpa": standard_atmosphere(metres) / 1000})
+    off = tuple(change for e in circuit.elements if (change := without_reference(e)) is not None)
+    if brief.boosted and off:
+        yield _changed(study, "reference off", "Reference hose off", f"at peak, {off[0].element.id} feels air instead of boost", changes=off)
+    yield from _stages(study)
+    if not flies:
+        hard = house_figure("launch_drag_g" if brief.use == "drag" else "launch_street_g")
+        yield _changed(study, "launch", "Launch", f"at peak, {hard:g} g ahead", lean=Lean(hard * GRAVITY))
+        brake = house_figure("braking_g")
+        shut = {"manifold_kpa": study.cases["idle"].point.manifold_kpa, "off": [*peak.point.off, *resting]}
+        yield _changed(study, "braking", "Braking", f"off the throttle, {brake:g} g", shut, house_figure("idle_burn_share"), lean=Lean(-brake * GRAVITY), margin=None)
+        turn = house_figure("corner_g")
+        for side, sign in (("corner left", 1), ("corner right", -1)) if _has_sides(study) else (("corner", 1),):
+            yield _changed(study, side, f"Hard {side}", f"at peak, {turn:g} g sideways", lean=Lean(left=sign * turn * GRAVITY))
+        return
+    up, down = house_figure("climb_deg"), house_figure("descent_deg")
+    yield _changed(study, "climb", "Climb", f"at peak, nose {up:g}° up", lean=Lean(pitch=math.radians(up)))
+    yield _changed(study, "descent", "Descent", f"cruise burn, nose {down:g}° down", None, share, lean=Lean(pitch=math.radians(-down)))
+    slip = house_figure("slip_deg")
+    for side, sign in (("right", 1), ("left", -1)):
+        lean = Lean(pitch=math.radians(-down), bank=sign * math.radians(slip))
+        yield _changed(study, f"slip {side}", f"Slip, {side} wing down", f"cruise burn, nose {down:g}° down, banked {slip:g}°", None, share, lean=lean)
+    pumps = [p.id for p in study.fed.pumps]
+    for pump in pumps if len(pumps) > 1 else ():
+        others = tuple(Off(p) for p in pumps if p != pump)
+        yield _changed(study, f"{pump} alone", f"{pump} alone", f"at peak, {' and '.join(p for p in pumps if p != pump)} stopped", changes=others)
+
+
+def _has_sides(study: Study) -> bool:
+    """Whether anything says where it lies from left to right."""
+    return any(n.right_mm for n in study.build.circuit.nodes) or any(t.properties.inside is not None for t in study.build.circuit.of_kind("tank"))
+
+
+def _stages(study: Study) -> Iterator[Moment]:
+    """Just before and just after each stage comes on."""
+    peak, brief = study.cases["peak"], study.brief
+    for e in study.build.circuit.of_kind("pump"):
+        if e.stage is None or e.stage.by == "switch":
+            continue
+        for side, times in (("before", 1 - JUST), ("after", 1 + JUST)):
+            at = e.stage.at * times
+            point: dict[str, Any] = {}
+            if e.stage.by == "boost":
+                share = (peak.point.atmosphere_kpa + at) / (peak.point.atmosphere_kpa + brief.boost_kpa)
+                point = {"manifold_kpa": at}
+            elif e.stage.by == "speed":
+                share = at / peak.point.engine_rpm if peak.point.engine_rpm else 1.0
+                point = {"engine_rpm": at}
+            else:
+                share = 1.0
+            if not 0 < share <= 1:
+                continue
+            off = [x for x in peak.point.off if x != e.id] + ([e.id] if side == "before" else [])
+            yield _changed(study, f"{e.id} {side}", f"Just {side} {e.id}", f"{e.id} {'still off' if side == 'before' else 'just on'}, {100 * share:.0f} % of the burn", point | {"off": off}, share)
+
+
+def _own(study: Study, own: OwnCase) -> Moment:
+    """The builder's own case; what it names of a circuit that has changed since is left out."""
+    brief, peak = study.brief, study.cases["peak"]
+    there = {e.id for e in study.build.circuit.elements}
+    fuel, demand = peak.fuel, peak.demand
+    if own.fuel is not None:
+        what = burn(brief.model_copy(update={"fuel": own.fuel}))
+        fuel, demand = what.fuel, what.volume_flow
+    celsius = own.fuel_temperature_c if own.fuel_temperature_c is not None else brief.fuel_temperature_c
+    changes: dict[str, Any] = {
+        "temperature_c": celsius,
+        "clogging": {k: x for k, x in own.clogging.items() if k in there},
+        "off": [*peak.point.off, *(x for x in own.off if x in there)],
+        "position": peak.point.position | {k: x for k, x in own.position.items() if k in there},
+        "level_mm": {k: x for k, x in own.level_mm.items() if k in there},
+    }
+    if own.altitude_m is not None:
+        changes["atmosphere_kpa"] = standard_atmosphere(own.altitude_m) / 1000
+    for name in ("manifold_kpa", "engine_rpm", "voltage_v"):
+        if getattr(own, name) is not None:
+            changes[name] = getattr(own, name)
+    if own.fuel is not None:
+        plain = fuel.family != "own"
+        changes |= {"fuel": fuel.name if plain else None} | ({"density_kg_m3": None, "viscosity_mpa_s": None} if plain else {})
+    point = Point.model_validate(peak.point.model_dump() | changes | {"name": (OWN + own.name)[:80]})
+    key = OWN + own.name
+    case = replace(peak, key=key, title=own.name, point=point, demand=demand * own.power_share, fuel=fuel, margin=0.0 if own.power_share > 0 else None)
+    return Moment(case, _words(own), (), _lean(own), own=True)
+
+
+def _lean(own: OwnCase) -> Lean:
+    return Lean(own.ahead_g * GRAVITY, math.radians(own.pitch_deg), own.left_g * GRAVITY, math.radians(own.bank_deg))
+
+
+def _words(own: OwnCase) -> str:
+    """What an own case changes, in a line."""
+    parts = [f"{100 * own.power_share:.0f} % of the burn"]
+    parts += [f"on {own.fuel}"] if own.fuel else []
+    for value, words in ((own.fuel_temperature_c, "{:.0f} °C"), (own.altitude_m, "{:,.0f} m up"), (own.voltage_v, "{:g} V"), (own.manifold_kpa, "{:g} kPa manifold"), (own.engine_rpm, "{:,.0f} rpm")):
+        parts += [words.format(value)] if value is not None else []
+    parts += [f"{k} × {x:g}" for k, x in own.clogging.items()] + [f"{x} off" for x in own.off] + [f"{k} {x}" for k, x in own.position.items()]
+    parts += [f"{own.ahead_g:+g} g ahead"] if own.ahead_g else []
+    parts += [f"{own.left_g:+g} g to the left"] if own.left_g else []
+    parts += [f"nose {own.pitch_deg:+g}°"] if own.pitch_deg else []
+    parts += [f"banked {own.bank_deg:+g}°"] if own.bank_deg else []
+    return ", ".join(parts)

@@ -1,0 +1,199 @@
+"""What is asked of a build in each of its moments: a figure, its limit, how much of it is left, and how bad it is."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.document.kinds import FILTERS
+from tall_heron.core.document.lean import Lean
+from tall_heron.core.document.tank_shape import FILLED
+from tall_heron.core.physics.slosh import slopes
+from tall_heron.core.study.delivery import turns_back
+from tall_heron.core.study.demand import allowance
+from tall_heron.core.study.failure_walk import net_flow
+from tall_heron.core.study.injector_duty import doses
+from tall_heron.core.study.moments import Moment, Seen, seen
+from tall_heron.core.study.study import Solved, Study, suction_need
+from tall_heron.core.study.tank_heat import pump_current
+from tall_heron.core.study.vessel import make_tank
+
+Level = Literal["", "Check", "Stop"]
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One figure in one moment, in SI: its `value` and `limit`, what is `left` of the room to the limit [0 to 1], its level, and the part it is read at. `beside` is a second figure shown
+    small, such as what was asked."""
+
+    value: float
+    limit: float
+    left: float
+    level: Level
+    part: str = ""
+    beside: float | None = None
+
+
+@dataclass(frozen=True)
+class Requirement:
+    """A column: its key, its title, what the limit says, and the quantity of its figures."""
+
+    key: str
+    title: str
+    asks: str
+    quantity: str
+
+
+@dataclass(frozen=True)
+class Row:
+    """A moment with its cells by requirement, None where a requirement does not apply; `trouble` says why a moment does not solve."""
+
+    moment: Moment
+    cells: dict[str, Cell | None]
+    trouble: str = ""
+
+    @property
+    def worst(self) -> Level:
+        """The worst level in it."""
+        levels = {c.level for c in self.cells.values() if c is not None} | ({"Stop"} if self.trouble else set())
+        return "Stop" if "Stop" in levels else "Check" if "Check" in levels else ""
+
+
+@dataclass(frozen=True)
+class Matrix:
+    """Moments down, requirements across."""
+
+    columns: tuple[Requirement, ...]
+    rows: tuple[Row, ...]
+
+    @property
+    def passed(self) -> int:
+        """How many moments are within every limit."""
+        return sum(not r.worst for r in self.rows)
+
+    @property
+    def worst(self) -> tuple[Row, Requirement | None] | None:
+        """The moment that fails worst, and in what; the one with the least left where none fails; None without moments."""
+        if not self.rows:
+            return None
+        order = {"Stop": 0, "Check": 1, "": 2}
+
+        def rank(found: tuple[Row, Requirement | None]) -> tuple[int, float]:
+            row, column = found
+            cell = row.cells[column.key] if column is not None else None
+            return (0, -1.0) if cell is None else (order[cell.level], cell.left)
+
+        every: list[tuple[Row, Requirement | None]] = [(r, c) for r in self.rows for c in self.columns if r.cells.get(c.key) is not None]
+        every += [(r, None) for r in self.rows if r.trouble]
+        return min(every, key=rank, default=None)
+
+
+Read = Callable[[Study, Solved, Lean], Cell | None]
+
+
+def _least(value: float, limit: float, stop: float, part: str = "", full: float | None = None) -> Cell:
+    """A figure that must not fall under its limit; under `stop` it is one. `full` is where nothing is lacking."""
+    left = min(max((value - limit) / ((full or 2 * limit or 1.0) - limit or 1.0), 0.0), 1.0)
+    return Cell(value, limit, left, "Stop" if value < stop else "Check" if value < limit else "", part)
+
+
+def _most(value: float, limit: float, stop: float | None = None, part: str = "") -> Cell:
+    """A figure that must not go beyond its limit; beyond `stop` it is one."""
+    level: Level = "Stop" if stop is not None and value > stop else "Check" if value > limit else ""
+    return Cell(value, limit, min(max((limit - value) / limit, 0.0), 1.0) if limit > 0 else 0.0, level, part)
+
+
+def _rail(study: Study, solved: Solved, _: Lean) -> Cell | None:
+    error = study.rail_error(solved)
+    if error is None or error[1] <= 0:
+        return None
+    off, asked = error
+    check, stop = allowance(study.brief, "rail_error_check"), allowance(study.brief, "rail_error_stop")
+    share = (abs(off) if study.fed.pumps else max(-off, 0.0)) / asked  # what falls by height may stand higher
+    level: Level = "Stop" if share > stop else "Check" if share > check else ""
+    return Cell(asked + off, check * asked, min(max(1 - share / check, 0.0), 1.0), level, beside=asked)
+
+
+def _spare(study: Study, solved: Solved, _: Lean) -> Cell | None:
+    spare = study.spare(solved) if solved.case.margin is not None else None
+    if spare is None:
+        return None
+    limit = solved.case.margin or 0.0
+    doubt = house_figure("pump_tolerance")
+    return _least(spare, max(limit, doubt), 0.0, full=1.0)
+
+
+def _suction(study: Study, solved: Solved, _: Lean) -> Cell | None:
+    met = [(clear, p) for p in study.build.circuit.of_kind("pump") if (clear := study.inlet_clear(solved, p)) is not None]
+    if not met:
+        return None
+    clear, pump = min(met, key=lambda x: x[0])
+    return _least(clear, max(house_figure("suction_check"), suction_need(pump)), suction_need(pump), pump.id)
+
+
+def _filter(element_id: str) -> Read:
+    def drop(study: Study, solved: Solved, _: Lean) -> Cell | None:
+        return _most(max(study.friction(solved, element_id), 0.0), allowance(study.brief, "filter_allowance"), part=element_id)
+
+    return drop
+
+
+def _back(study: Study, solved: Solved, _: Lean) -> Cell | None:
+    behind = [(p, e.id) for e in study.build.circuit.of_kind("regulator") if turns_back(e) and (p := solved.solution.nodes.get(e.ports["end"])) is not None]
+    return _most(max(behind)[0], house_figure("return_back_pressure"), part=max(behind)[1]) if behind else None
+
+
+def _duty(study: Study, solved: Solved, _: Lean) -> Cell | None:
+    met = [(d.duty, d.element) for d in doses(study, solved)]
+    if not met:
+        return None
+    duty, element = max(met, key=lambda x: x[0])
+    return _most(duty, element.figures.duty_limit, 1.0, element.id)  # type: ignore[union-attr]
+
+
+def _current(study: Study, solved: Solved, _: Lean) -> Cell | None:
+    amps = pump_current(solved)
+    return _most(amps, house_figure("alternator_for_pumps")) if amps else None
+
+
+def _reach(study: Study, solved: Solved, lean: Lean) -> Cell | None:
+    """The share of a tank that its outlet does not reach, of the tank drawn from that strands most."""
+    along, across = slopes(*lean.readings)
+    drawn = [t for t in study.build.circuit.of_kind("tank") if net_flow(study.build.circuit, t.id, solved.solution) < 0 and t.properties.family not in FILLED]
+    met = [(made.out_of_reach(along, across) / made.holds, t.id) for t in drawn if (made := make_tank(t.properties)) is not None]
+    if not met:
+        return None
+    share, tank = max(met)
+    return _most(share, house_figure("tank_out_of_reach_leaning" if lean else "tank_out_of_reach"), part=tank)
+
+
+def requirements(study: Study) -> list[tuple[Requirement, Read]]:
+    """The columns of a build, each with how its cells are read."""
+    out: list[tuple[Requirement, Read]] = [(Requirement("rail", "Bowl" if study.brief.carburetted else "Rail", "asked", "pressure"), _rail)]
+    if study.fed.pumps:
+        out.append((Requirement("spare", "Spare", "over the burn", "fraction"), _spare))
+        out.append((Requirement("suction", "Suction", "clear of boiling", "pressure_difference"), _suction))
+    out += [(Requirement(f"drop {e.id}", e.id, "takes", "pressure_difference"), _filter(e.id)) for e in study.build.circuit.of_kind(*FILTERS) if e.kind == "filter"]
+    if any(turns_back(e) for e in study.build.circuit.of_kind("regulator")):
+        out.append((Requirement("back", "Return", "behind the regulator", "pressure"), _back))
+    out.append((Requirement("duty", "Needles" if study.brief.carburetted else "Injectors", "open", "fraction"), _duty))
+    out.append((Requirement("amps", "Pumps", "current", "current"), _current))
+    out.append((Requirement("reach", "Tank", "out of reach", "fraction"), _reach))
+    return out
+
+
+def make_matrix(study: Study) -> Matrix:
+    """Every moment of a build against every requirement, those left out that apply nowhere."""
+    columns = requirements(study)
+    rows = [_row(x, columns) for x in seen(study)]
+    used = [c for c, _ in columns if any(r.cells.get(c.key) is not None for r in rows)]
+    return Matrix(tuple(used), tuple(rows))
+
+
+def _row(x: Seen, columns: list[tuple[Requirement, Read]]) -> Row:
+    solved = x.solved
+    if not solved.solution.converged:
+        return Row(x.moment, {c.key: None for c, _ in columns}, f"{solved.solution.part}: {solved.solution.reason}")
+    return Row(x.moment, {c.key: read(x.study, solved, x.moment.lean) for c, read in columns})
+
+

@@ -1,0 +1,122 @@
+"""How long tanks and pots last, what of them is out of reach when they lean, and how warm their fuel gets over a run."""
+
+from dataclasses import dataclass
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import LPH
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.tank_shape import FILLED, out_of_reach_l
+from tall_heron.core.physics.heat import tank_rise
+from tall_heron.core.physics.slosh import slopes
+from tall_heron.core.study.failure_walk import net_flow
+from tall_heron.core.study.moments import Seen, seen
+from tall_heron.core.study.study import Study
+from tall_heron.core.study.tank_heat import pump_power, tank_heat
+from tall_heron.core.study.vessel import make_tank
+from tall_heron.core.study.what_if import Off
+
+LEAST = 0.1 * LPH  # m3/s: a tank that gives less is not drawn from
+PLACES = (("front", 1.0), ("middle", 0.5), ("rear", 0.0))  # of an outlet along its tank
+TIMES = (600.0, 1800.0, 3600.0)  # s of a run
+
+
+@dataclass(frozen=True)
+class Lasts:
+    """How long a tank gives what is drawn at a moment: `flow` [m3/s] that it loses, `litres` within reach, and that as `seconds`. `why` says what else has stopped for it."""
+
+    tank: str
+    moment: str
+    flow: float
+    litres: float
+    seconds: float
+    why: str = ""
+
+
+def lasts(study: Study) -> list[Lasts]:
+    """Every tank at peak and at cruise while it is drawn from; a pot or header too, from when what fills it stops."""
+    out = []
+    overflows = bool(study.build.circuit.of_kind("overflow"))
+    fillers = [p.id for p in study.build.circuit.of_kind("pump") if p.id not in {x.id for x in study.fed.pumps}]
+    stopped = f"once {' and '.join(fillers)} {'stops' if len(fillers) == 1 else 'stop'}"
+    for x in (y for y in seen(study, hidden=True) if y.moment.case.key in ("peak", "peak right", "cruise")):
+        if not x.solved.solution.converged:
+            continue
+        for tank in study.build.circuit.of_kind("tank"):
+            filled = tank.properties.family in FILLED
+            if filled and not fillers:
+                continue
+            solution = x.solved.solution if not filled else x.study.what_if.changed(*(Off(p) for p in fillers)).at(x.solved.case.point, x.solved.case.demand)
+            litres = _within_reach(tank)
+            flow = -net_flow(study.build.circuit, tank.id, solution) if solution.converged else 0.0
+            if overflows and not filled:  # what a pot's lift pump brings beyond the burn comes back by the overflow, which is not solved
+                flow = min(flow, study.fed.burnt(solution))
+            if litres is not None and flow > LEAST:
+                out.append(Lasts(tank.id, x.moment.case.title, flow, litres, litres / 1000 / flow, stopped if filled else "from full"))
+    return out
+
+
+def _within_reach(tank: Element) -> float | None:
+    holds = tank.properties.capacity_l
+    return None if holds is None else holds - (out_of_reach_l(tank.properties) or 0.0)
+
+
+@dataclass(frozen=True)
+class Leaning:
+    """What of a tank is out of reach in a moment that leans [L], by where along it its outlet lies, or `where it is` where that is known; `level` is what is out of reach when it stands level."""
+
+    tank: str
+    moment: str
+    holds: float
+    level: float
+    litres: dict[str, float]
+
+
+def leaning_tanks(study: Study) -> list[Leaning]:
+    """Every tank that says its sides, in every moment that leans. Baffles, doors and foam hold fuel back for a while: these are the figures when it has run all the way."""
+    out = []
+    tanks = [(t, made) for t in study.build.circuit.of_kind("tank") if (made := make_tank(t.properties)) is not None]
+    for x in seen(study):
+        if not x.moment.lean:
+            continue
+        along, across = slopes(*x.moment.lean.readings)
+        for tank, made in tanks:
+            here = {"where it is": made.out_of_reach(along, across)}
+            litres = here if made.placed else {name: made.out_of_reach(along, across, at * made.long) for name, at in PLACES}
+            out.append(Leaning(tank.id, x.moment.case.title, 1000 * made.holds, 1000 * made.out_of_reach(), {k: 1000 * v for k, v in litres.items()}))
+    return out
+
+
+@dataclass(frozen=True)
+class Warms:
+    """How much the fuel has warmed over its start after some `times` of a run [K], None from where the tanks are empty; what it rests on."""
+
+    moment: str
+    power: float
+    litres: float
+    rises: tuple[float | None, ...]
+
+
+def warms(study: Study) -> list[Warms]:
+    """Hot idle and cruise, from tanks half full whose level falls as it burns."""
+    heat = tank_heat(study)
+    out = []
+    for x in (y for y in seen(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
+        if x.solved.solution.converged and heat.litres > 0:
+            out.append(_warms(study, x, heat.litres, heat.heat_capacity))
+    return out
+
+
+def _warms(study: Study, x: Seen, litres: float, heat_capacity: float) -> Warms:
+    solution, density = x.solved.solution, x.solved.solution.density
+    burnt, given = study.fed.burnt(solution), x.study.pumps_deliver(x.solved)
+    back = min(max(1 - burnt / given, 0.0), 1.0) if given > 0 and study.turns_back else 0.0
+    power, loss, mass = pump_power(x.solved) * back, house_figure("tank_loss_w_k"), litres / 1000 * density
+
+    def rise(seconds: float) -> float | None:
+        gone = burnt * density * seconds
+        return tank_rise(power, loss, mass, heat_capacity, burnt * density, seconds) if gone < mass * (1 - EMPTY) else None
+
+    return Warms(x.moment.case.title, power, litres, tuple(rise(t) for t in TIMES))
+
+
+EMPTY = 0.05  # of what was there: a tank with less is empty

@@ -1,0 +1,80 @@
+"""How long tanks last and how warm they get, by hand and against an integration step by step."""
+
+import pytest
+
+from tall_heron.core.document.build import Build
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.physics.heat import tank_rise
+from tall_heron.core.study.reserves import lasts, leaning_tanks, warms
+from tall_heron.core.study.study import Study, make_study
+
+DEMO = demo_builds()
+LPH = 1 / 3.6e6
+
+
+def with_pot() -> Study:
+    brief = DEMO["bittern"].brief
+    assert brief is not None
+    layout = LAYOUTS["C7"]
+    return make_study(Build(name="pot", brief=brief, circuit=layout.build(brief, layout.picks(tank="pot-5"))))
+
+
+@pytest.mark.parametrize(("power", "loss", "fall", "hours"), [(240, 8, 0.0, 1.0), (240, 0, 0.0, 1.0), (240, 8, 4e-3, 1.0), (240, 0, 4e-3, 1.0), (90, 20, 1e-3, 3.0)])
+def test_the_closed_form_is_the_balance_integrated(power: float, loss: float, fall: float, hours: float) -> None:
+    """m c dtheta/dt = P - UA theta, in 100,000 midpoint steps."""
+    mass, heat, steps = 30 * 0.745, 2200.0, 100_000
+    step, theta = hours * 3600 / steps, 0.0
+    for i in range(steps):
+        m = mass - fall * (i + 0.5) * step
+        half = theta + (power - loss * theta) / (m * heat) * step / 2
+        theta += (power - loss * half) / (m * heat) * step
+    assert tank_rise(power, loss, mass, heat, fall, hours * 3600) == pytest.approx(theta, rel=1e-5)
+
+
+def test_worked_figures_of_the_design_notes() -> None:
+    """240 W into 30 L of 745 kg/m3 and 2.2 kJ/(kg K): 17.6 K in an hour without loss; with 8 W/K 13.3 K, towards 30 K with 6,146 s."""
+    mass = 30 * 0.745
+    assert tank_rise(240, 0, mass, 2200, 0, 3600) == pytest.approx(17.6, abs=0.05)
+    assert tank_rise(240, 8, mass, 2200, 0, 3600) == pytest.approx(13.3, abs=0.05)
+    assert tank_rise(240, 8, mass, 2200, 0, 1e9) == pytest.approx(30.0)
+    assert mass * 2200 / 8 == pytest.approx(6146, abs=1)
+    with pytest.raises(ValueError, match="empty"):
+        tank_rise(240, 8, mass, 2200, 0.01, 3600)
+
+
+def test_a_pot_lasts_as_long_as_it_holds_what_leaves_it() -> None:
+    """5.5 L at 288 L/h: 68.75 s where the return comes back to it; at 407 L/h pumped and returned elsewhere 48.65 s."""
+    assert pytest.approx(68.75) == 5.5e-3 / (288 * LPH)
+    assert pytest.approx(48.65, abs=0.01) == 5.5e-3 / (407 * LPH)
+    study = with_pot()
+    pot = next(x for x in lasts(study) if x.tank == "S1" and x.moment == "Peak")
+    burnt = study.fed.burnt(study.peak.solution)
+    assert pot.flow == pytest.approx(burnt, rel=0.02)  # its regulator returns to it
+    assert pot.seconds == pytest.approx(pot.litres / 1000 / pot.flow)
+    assert pot.why == "once P9 stops"
+    main = next(x for x in lasts(study) if x.tank == "S2" and x.moment == "Peak")
+    assert main.flow == pytest.approx(burnt, rel=1e-6)  # the rest comes back by the overflow
+
+
+def test_a_selector_draws_from_one_tank_at_a_time() -> None:
+    found = {(x.tank, x.moment) for x in lasts(make_study(DEMO["egret"]))}
+    assert found == {("S1", "Peak"), ("S2", "Peak, right tank"), ("S1", "Cruise")}
+
+
+def test_an_outlet_at_the_end_that_fuel_leaves_strands_most() -> None:
+    for x in leaning_tanks(make_study(DEMO["bittern"])):
+        first, last = ("rear", "front") if x.moment == "Launch" else ("front", "rear")
+        assert x.litres[first] <= x.litres["middle"] <= x.litres[last] <= x.holds
+        assert x.level > 0
+
+
+def test_heat_over_a_run_is_what_the_pumps_draw_and_the_tank_keeps() -> None:
+    study = make_study(DEMO["stonechat"])
+    idle = next(w for w in warms(study) if w.moment == "Hot idle")
+    assert all(a is not None and b is not None and a < b for a, b in zip(idle.rises, idle.rises[1:], strict=False))
+    density = study.solved["idle"].solution.density
+    still = tank_rise(idle.power, 8, idle.litres / 1000 * density, study.burn.fuel.heat_capacity, 0, 3600)
+    assert idle.rises[-1] == pytest.approx(still, rel=0.1)
+    assert idle.rises[-1] > still  # less is left to warm
+    assert [w.rises[-1] for w in warms(make_study(DEMO["bittern"])) if w.moment == "Cruise"] == [None]
