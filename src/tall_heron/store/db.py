@@ -1,5 +1,6 @@
 """Opening the database: pragmas, numbered migrations, transactions."""
 
+import shutil
 import sqlite3
 import threading
 from collections.abc import Iterator
@@ -7,7 +8,11 @@ from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 
+LEAST_ROOM = 65_536  # bytes: the index of the log takes half of it
 MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+Fault = sqlite3.Error  # what the database itself says when it cannot go on
 
 
 class Unusable(Exception):
@@ -61,7 +66,7 @@ def opened(path: Path) -> Iterator[sqlite3.Connection]:
         connection = connect(path)
         migrate(connection)
     except (sqlite3.Error, OSError) as error:
-        raise Unusable(_what_to_do(path, error)) from error
+        raise Unusable(what_to_do(path, error)) from error
     try:
         yield connection
     finally:
@@ -86,7 +91,7 @@ def copy(source: Path, target: Path) -> None:
             _known_form(other)
     except (sqlite3.Error, OSError) as error:
         half.unlink(missing_ok=True)
-        raise Unusable(_what_to_do(source, error)) from error
+        raise Unusable(what_to_do(source, error)) from error
     except Unusable:
         half.unlink(missing_ok=True)
         raise
@@ -126,18 +131,26 @@ def _known_form(connection: sqlite3.Connection) -> list[Path]:
     return files
 
 
-def _what_to_do(path: Path, error: Exception) -> str:
+def what_to_do(path: Path, error: Exception) -> str:
     """A fault of the disk or of the file in words."""
     said = str(error).lower()
     if "not a database" in said or "malformed" in said:
         return f"{path} is damaged, or is no database of Tall Heron's. Put a backup in its place, or name another folder with --data."
     if "readonly" in said or "permission" in said or "unable to open" in said or "read-only" in said:
         return f"{path} cannot be written. Give yourself the right to write in {path.parent}, or name another folder with --data."
-    if "full" in said or "no space" in said:
+    if "full" in said or "no space" in said or ("i/o" in said and _no_room(path.parent)):
         return f"There is no room left on the disk for {path}. Make some, and start again."
     if "locked" in said:
         return f"{path} is held by another program. Close it, and start again."
     return f"{path}: {error}. Name another folder with --data, or put a backup in its place."
+
+
+def _no_room(folder: Path) -> bool:
+    """Whether a disk has not even the room that SQLite needs to begin; it says no more then than that input or output failed."""
+    try:
+        return shutil.disk_usage(folder).free < LEAST_ROOM
+    except OSError:
+        return False
 
 
 def _statements(script: str) -> Iterator[str]:

@@ -4,7 +4,7 @@ import hashlib
 import secrets
 from pathlib import Path
 
-from flask import Flask, Response, g, jsonify, render_template, request
+from flask import Flask, Response, current_app, g, jsonify, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import HTTPException, SecurityError
 
@@ -12,10 +12,12 @@ from tall_heron import __version__
 from tall_heron.store import db
 from tall_heron.web import answers, door
 from tall_heron.web.answers import Refused
+from tall_heron.web.door import HOURS
 from tall_heron.web.show import text, units
 from tall_heron.web.stations import convert
 from tall_heron.web.stations.bench import routes as bench
 from tall_heron.web.stations.brief import routes as brief
+from tall_heron.web.stations.cases import routes as cases
 from tall_heron.web.stations.circuit import rework
 from tall_heron.web.stations.circuit import routes as circuit
 from tall_heron.web.stations.history import routes as history
@@ -42,7 +44,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
         SEND_FILE_MAX_AGE_DEFAULT=YEAR,
         TRUSTED_HOSTS=None if hosts == ["*"] else hosts or ["127.0.0.1", "localhost"],
         SESSION_COOKIE_SAMESITE="Lax",
-        WTF_CSRF_TIME_LIMIT=None,
+        WTF_CSRF_TIME_LIMIT=HOURS * 3600,
         WTF_CSRF_SSL_STRICT=False,
     )
     app.jinja_env.autoescape = True  # also for templates that do not end in .html
@@ -56,6 +58,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
         brief.pages,
         layout.pages,
         shelf.pages,
+        cases.pages,
         rework.pages,
         size.pages,
         units.pages,
@@ -72,6 +75,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
     app.teardown_request(_close)
     app.after_request(_secure)
     app.register_error_handler(Refused, _refused)
+    app.register_error_handler(db.Fault, _unusable)
     app.register_error_handler(HTTPException, _wrong)
     return app
 
@@ -118,6 +122,15 @@ def _secure(response: Response) -> Response:
 
 def _refused(error: Refused) -> tuple[Response, int]:
     return jsonify(field=error.field, message=error.message, head=error.head), error.status
+
+
+def _unusable(error: db.Fault) -> tuple[Response | str, int]:
+    """A disk that is full or a database that cannot be written while the application runs: in words, and the page keeps what was typed."""
+    words = f"Nothing was changed. {db.what_to_do(Path(current_app.config['DATABASE']), error)}"
+    current_app.logger.error("%s", words)
+    if request.accept_mimetypes.best == "application/json":
+        return jsonify(field="", message=words), 503
+    return render_template("pieces/wrong.html", code=503, words=words), 503
 
 
 def _wrong(error: HTTPException) -> tuple[Response | str, int]:

@@ -32,10 +32,11 @@ def overtaken(row: Any, field: str) -> Refused:
     return Refused(field, words, 409, row["head"])
 
 
-BUILDS, DESIGNS = Kept[Build](48), Kept[Design](6)  # by the hash of their document: a page that asks again finds them made
+BUILDS, DESIGNS = Kept[Build](96), Kept[Design](64)  # by the hash of their document: a page that asks again finds them made
 FUELS = Kept[tuple[WhatIf, list[OnFuel]]](4)  # by the engine they were asked of, which is kept beside them
 
 
+LONGEST = 16  # figures of a whole number
 MOST_NUMBER = 2**53  # in a request: beyond it neither a browser nor the store can tell one number from the next
 SECONDS = 5.0  # for a search that a page waits for
 
@@ -117,6 +118,8 @@ def body() -> dict[str, Any]:
     for name, value in data.items():
         if isinstance(value, int | float) and not abs(value) < MOST_NUMBER:
             raise Refused(name, "That number is too large.", 400)
+        if isinstance(value, str) and any("\ud800" <= c <= "\udfff" for c in value):
+            raise Refused(name, "That text holds half a letter, which nothing can keep. Type it again.", 400)
     return data
 
 
@@ -126,6 +129,11 @@ def text_of(data: dict[str, Any], name: str) -> str:
     if not isinstance(value, str):
         raise Refused(name, "This field is missing.")
     return value
+
+
+def whole(text: str | None) -> int:
+    """A whole number of an address or a form, 0 where there is none or one that nothing is numbered with."""
+    return int(text) if text and text.isascii() and text.isdecimal() and len(text) < LONGEST else 0
 
 
 def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, str]], field: str) -> Stored:

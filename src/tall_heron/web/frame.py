@@ -10,12 +10,13 @@ STATIONS = (
     ("brief", "Brief"),
     ("layout", "Layout"),
     ("circuit", "Circuit"),
-    ("", "Cases"),
+    ("cases", "Cases"),
     ("", "Route"),
     ("hoses", "Hoses"),
     ("", "Wiring"),
     ("", "Prove"),
 )
+SOLVES_MORE = ("cases",)  # what is looked at only on its own page: elsewhere nothing is said of it
 
 
 def stations(findings: list[Finding]) -> list[dict[str, Any]]:
@@ -24,7 +25,7 @@ def stations(findings: list[Finding]) -> list[dict[str, Any]]:
     for i, (key, name) in enumerate(STATIONS, start=1):
         here = [f for f in findings if f.station == key] if key else []
         worst = worst_level(f.level for f in here)
-        out.append({"number": i, "key": key, "name": name, "worst": worst, "count": len(here)})
+        out.append({"number": i, "key": key, "name": name, "worst": worst, "count": len(here), "looked": key not in SOLVES_MORE})
     return out
 
 

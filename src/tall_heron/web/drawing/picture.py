@@ -46,6 +46,7 @@ class Take:
     chosen: bool
     bad: bool
     changed: bool = False
+    height: str = ""  # what the height between its ends gives, with its sign
 
 
 @dataclass

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 
 from tall_heron.core.base.arithmetic import Why
+from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.explain import why_deliver, why_rail, why_spare, why_suction
@@ -20,11 +21,13 @@ class HeadFigure:
     words: str
     bad: bool
     why: Why
+    guess: str = ""
     changed: bool = False
 
 
 def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[HeadFigure]:
-    """Rail pressure, burn, pump flow, spare, suction: always five."""
+    """Rail pressure, burn, pump flow, spare, suction: always five. All but the burn rest on the circuit, and are as good as the weakest figure in it."""
+    guess = guesses_of(study.build.circuit).of_results
     error = study.rail_error(solved) if solved.solution.converged else None
     clear = study.clear_of_boiling(solved) if solved.solution.converged else None
     spare = study.spare(solved) if solved.solution.converged else None
@@ -39,6 +42,7 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             f"{'bowl' if study.brief.carburetted else 'rail'}, asked {bare(asked, 'pressure')}",
             error is None or abs(error[0]) > allowance(study.brief, "rail_error_check") * error[1],
             why_rail(study, solved),
+            guess,
         ),
         HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), "engine burns", False, study.burn.why),
         HeadFigure(
@@ -48,8 +52,9 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             "pumps deliver" if study.fed.pumps else "falls from the tank",
             not deliver,
             why_deliver(study, solved),
+            guess,
         ),
-        HeadFigure("spare", bare(spare, "fraction"), "%", "spare over burn", spare is None or spare < least, why_spare(study, solved)),
+        HeadFigure("spare", bare(spare, "fraction"), "%", "spare over burn", spare is None or spare < least, why_spare(study, solved), guess),
         HeadFigure(
             "suction",
             bare(clear[0] if clear else None, "pressure_difference"),
@@ -57,6 +62,7 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             "suction clear of boiling",
             any(f.rule == "S-01" for f in findings) or (clear is None and bool(study.fed.pumps)),
             why_suction(study, solved),
+            guess,
         ),
     ]
 

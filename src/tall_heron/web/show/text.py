@@ -15,7 +15,7 @@ from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.sizing.chooser import Reason
 from tall_heron.web.show.units import unit
 
-SHOWN_AS = {"run": "length"}
+SHOWN_AS = {"run": "length", "height": "length"}
 USUAL = {
     "pressure": 1,
     "pressure_difference": 1,
@@ -125,7 +125,8 @@ def stage(element: Element) -> str:
     """When a pump runs, as it may be typed."""
     if element.stage is None:
         return "always"
-    return shown(element.stage.at * KPA, "pressure") if element.stage.by == "boost" else f"{element.stage.at:g} rpm"
+    at = element.stage.at
+    return {"boost": shown(at * KPA, "pressure"), "speed": f"{at:g} rpm", "duty": f"{100 * at:g} % duty", "switch": "switch"}[element.stage.by]
 
 
 def inside(tank: Properties) -> str:

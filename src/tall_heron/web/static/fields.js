@@ -10,7 +10,9 @@ function fieldParts(save, always) {
     message: "",
     invalid: "false",
     stale: 0,
+    guess: false,
     init() {
+      this.guess = this.$root.dataset.guess === "yes";
       this.text = this.kept = this.$root.dataset.text;
       this.preview();
     },
@@ -52,6 +54,7 @@ function fieldParts(save, always) {
     },
     refresh(event) {
       const now = event.detail[this.$root.dataset.field];
+      this.guess = event.detail.assumed.includes(this.$root.dataset.field);
       if (now === undefined || this.invalid === "true") return;
       const mine = this.text === this.kept;
       this.kept = now;

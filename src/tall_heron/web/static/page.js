@@ -1,6 +1,7 @@
 // What the whole page does: links and buttons, keys, panning, trying a swap.
 import { WHEEL, zoomed } from "./drawing.js";
 import { ask, base, change, freshSwaps, fuelsOpen, look, page, send, trouble } from "./server.js";
+import { sizeLayouts, sizesWanted } from "./sizing.js";
 
 export function wholePage(Alpine) {
   Alpine.data("page", () => ({
@@ -14,6 +15,7 @@ export function wholePage(Alpine) {
       document.addEventListener("wheel", (event) => this.wheel(event), { passive: false });
       const swaps = document.getElementById("swaps");
       if (swaps && !swaps.firstElementChild) freshSwaps();
+      if (sizesWanted()) sizeLayouts();
     },
     follow(event) {
       if (event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;
@@ -55,9 +57,13 @@ export function wholePage(Alpine) {
       if (answer.ok) document.getElementById("announce").textContent = `${part} fitted`;
     },
     async chooseLayout(event) {
-      const { layout, rails } = event.currentTarget.dataset;
-      const answer = await change(`${base()}/layout`, { layout, rails });
+      const { layout, rails, parts } = event.currentTarget.dataset;
+      const answer = await change(`${base()}/layout`, { layout, rails, parts: JSON.parse(parts) });
       if (answer.ok) document.getElementById("announce").textContent = "Laid out";
+      if (sizesWanted()) sizeLayouts();
+    },
+    sizeOn() {
+      sizeLayouts();
     },
     async offShelf(event) {
       const answer = await ask("/shelf/off", { name: event.currentTarget.dataset.name });
@@ -120,6 +126,10 @@ export function wholePage(Alpine) {
     setEnd(event) {
       const { hose, end, deg } = event.currentTarget.dataset;
       change(`${base()}/hose`, { hose, field: end, text: deg });
+    },
+    setOwnEnd(event) {
+      const { hose, end, angle, take, bore } = event.currentTarget.dataset;
+      change(`${base()}/hose`, { hose, field: end, text: "", angle, take, bore });
     },
     undo() {
       change(`${base()}/undo`, {});

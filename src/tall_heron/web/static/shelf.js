@@ -1,5 +1,5 @@
 // Sheets that are typed in: a part, or a fuel, of one's own.
-import { ask, base, change } from "./server.js";
+import { ask, base, change, trouble } from "./server.js";
 
 export function shelf(Alpine) {
   const sheet = {
@@ -25,6 +25,42 @@ export function shelf(Alpine) {
       const data = Object.fromEntries(Object.entries(values).map(([name, value]) => [`fuel_${name}`, value]));
       const answer = await change(`${base()}/own-fuel`, data);
       this.say(answer.ok ? "" : answer.field, answer.message || "");
+    },
+  }));
+  Alpine.data("ownEnd", () => ({
+    ...sheet,
+    saveA() {
+      return this.save("a");
+    },
+    saveB() {
+      return this.save("b");
+    },
+    async save(side) {
+      const answer = await change(`${base()}/hose`, { hose: this.$root.dataset.hose, field: `own_${side}`, text: "", ...this.values() });
+      if (!answer.ok) this.say(answer.field, answer.message || "");
+    },
+  }));
+  Alpine.data("ownCase", () => ({
+    ...sheet,
+    async tell(data) {
+      const answer = await ask(`${base()}/cases`, data);
+      if (answer.ok) location.reload();
+      else trouble(answer.message, null);
+      return answer;
+    },
+    press(event) {
+      const { act, key } = event.currentTarget.dataset;
+      this.tell({ act, key });
+    },
+    async fitTrial(event) {
+      const { part, name } = event.currentTarget.dataset;
+      const answer = await ask(`${base()}/fit`, { part, name });
+      if (answer.ok) location.href = `${base()}/cases`;
+      else trouble(answer.message, null);
+    },
+    async save() {
+      const answer = await this.tell({ act: "add", ...this.values() });
+      if (!answer.ok) this.say(answer.field, answer.message || "");
     },
   }));
   Alpine.data("own", () => ({

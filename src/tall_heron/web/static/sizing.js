@@ -1,33 +1,49 @@
 // Sizes looked for while one watches, and fitted as one act.
-import { base, change, csrf } from "./server.js";
+import { base, change, follow, page, put } from "./server.js";
+
+let asked = 0;
+// The layouts, each sized in its turn; a later question ends an earlier one.
+export async function sizeLayouts() {
+  const says = document.getElementById("sizing-says");
+  if (!says) return;
+  const turn = ++asked;
+  const head = page().head;
+  says.textContent = "Sizing each layout…";
+  const hear = (report) => {
+    if (report.of) document.getElementById("sizing-says").textContent = `Sizing each layout: ${report.sized} of ${report.of}…`;
+    else if (page().head === head) put({ pieces: { choices: report.piece }, head });
+  };
+  await follow(`${base()}/layout/sized`, {}, hear, () => turn !== asked || page().head !== head);
+}
+
+// Whether nothing of the table is sized yet: then it begins by itself.
+export function sizesWanted() {
+  const says = document.getElementById("sizing-says");
+  return Boolean(says && says.dataset.unsized && !document.getElementById("size-on"));
+}
 
 export function sizing(Alpine) {
   Alpine.data("sizing", () => ({
     said: "",
     ready: false,
+    both: false,
+    partly: false,
     chosen: {},
     turn: 0,
     init() {
       this.look();
     },
-    async look() {
+    longer() {
+      this.look(true);
+    },
+    async look(longer) {
       const keep = [...this.$root.querySelectorAll("[name=keep]:checked")].flatMap((box) => box.value.split(" "));
       const turn = ++this.turn; // a later wish ends an earlier search
       this.said = "Going through the shelf…";
-      this.ready = false;
-      const options = { method: "POST", headers: { Accept: "application/json", "Content-Type": "application/json", "X-CSRFToken": csrf() } };
-      const response = await fetch(`${base()}/size`, { ...options, body: JSON.stringify({ by: document.getElementById("size-by").value, keep }) });
-      if (!response.ok) return void (this.said = (await response.json()).message);
-      const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
-      let rest = "";
-      for (;;) {
-        const { done, value } = await reader.read();
-        if (turn !== this.turn) return void reader.cancel();
-        if (done) break;
-        const lines = (rest + value).split("\n");
-        rest = lines.pop();
-        for (const line of lines) this.hear(JSON.parse(line));
-      }
+      this.ready = this.both = this.partly = false;
+      const data = { by: document.getElementById("size-by").value, keep, longer: longer === true };
+      const refused = await follow(`${base()}/size`, data, (report) => this.hear(report), () => turn !== this.turn);
+      if (refused) this.said = refused;
     },
     hear(report) {
       if (report.looked) this.said = `Going through the shelf: ${report.looked} choices looked at…`;
@@ -35,11 +51,20 @@ export function sizing(Alpine) {
       if (!report.piece) return;
       document.getElementById("proposal").innerHTML = report.piece;
       this.chosen = report.chosen;
-      this.ready = Object.keys(report.chosen).length > 0;
-      this.said = this.ready ? "" : "Nothing better than what is fitted.";
+      const changes = (of) => Object.keys(of.parts).length > 0;
+      this.both = Boolean(report.chosen.later && changes(report.chosen.later));
+      this.ready = changes(report.chosen.now);
+      this.partly = !report.complete;
+      this.said = this.ready || this.both ? "" : "Nothing better than what is fitted.";
     },
-    async fitAll() {
-      const answer = await change(`${base()}/size/fit`, { chosen: this.chosen });
+    fitNow() {
+      return this.fit(this.chosen.now);
+    },
+    fitLater() {
+      return this.fit(this.chosen.later);
+    },
+    async fit(chosen) {
+      const answer = await change(`${base()}/size/fit`, { chosen });
       if (answer.ok) location.href = `${base()}/circuit`;
     },
   }));

@@ -65,7 +65,7 @@ def answer(found: Stored, data: dict[str, Any], **more: Any) -> Response:
 
     context = page.context(found, designed(found), word)
     names = {name: template for name, template in page.pieces.items() if name != "fuels" or data.get("fuels")}
-    return pieces_answer(names, context, data, head=found.row["head"], fields={f.name: field_text(found.build, f) for f in FIELDS.values()}, **more)
+    return pieces_answer(names, context, data, head=found.row["head"], fields={f.name: field_text(found.build, f) for f in FIELDS.values()}, assumed=found.build.assumed, **more)
 
 
 def pieces_answer(names: dict[str, str], context: dict[str, Any], data: dict[str, Any], **more: Any) -> Response:

@@ -1,5 +1,7 @@
 """The strip of symbols and the pressure walk under it, on the same x: one column a part, in flow order."""
 
+from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.base.units import show
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.mounts import HANGER
@@ -9,10 +11,11 @@ from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.drawing.circuit.strip import LANE_GAP, Strip, make_strip
 from tall_heron.web.drawing.circuit.walk import draw_walk
 from tall_heron.web.drawing.picture import BOTTOM, TOP, Drawing, Mark, Symbol, Take
-from tall_heron.web.show.text import MINUS, ROLES, bare, shown
+from tall_heron.web.show.text import MINUS, ROLES, bare, shown, signed
 from tall_heron.web.show.units import unit
 
-WIDTH, HEIGHT = 900, 380
+WIDTH, HEIGHT, HEIGHT_ROW = 900, 380, 22  # the last for what heights give and take, where any does
+HALF_SHOWN = (0.5, 0.05, 0.005, 0.0005)  # of a figure with so many decimals, the least that does not show as 0
 FIRST_LANE = 58.0  # px that the first lane beside the path adds; each further one a lane's gap
 WORDS = {
     "pump": "pump",
@@ -61,9 +64,9 @@ def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: l
     for spot in sorted(strip.spots, key=lambda s: (s.x, s.tap, s.y)):
         element, beside = spot.element, spot.column is None or spot.tap
         level = worst(findings, [element.id])
-        words = [f"{element.id} {element.title or element.kind}", takes_words(solved, element), level]
+        words = [f"{element.id} {element.title or element.kind}", takes_words(study, solved, element), level]
         letter = ROLES[spot.role] if element.kind in PIPES and spot.column is not None else ""
-        note = take_text(element.kind, loss_of(solved, element)) if spot.column is None and not spot.tap else ""
+        note = take_text(element.kind, taken(study, solved, element)) if spot.column is None and not spot.tap else ""
         out.symbols.append(
             Symbol(
                 element,
@@ -87,25 +90,26 @@ def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: l
     out.description = f"Fuel circuit in flow order: {names}. Below it the gauge pressure at each part, in {out.unit}."
 
 
-def loss_of(solved: Solved, element: Element) -> float | None:
-    """What a part takes [Pa], where it is solved."""
+def taken(study: Study, solved: Solved, element: Element) -> float | None:
+    """What a part takes [Pa], below 0 what it gives, where it is solved; the height between its ends apart."""
     link = solved.solution.link(element.id)
-    return link.loss if link is not None and solved.solution.converged else None
+    return study.friction(solved, element.id) if link is not None and link.loss is not None and solved.solution.converged else None
 
 
 def take_text(kind: str, value: float | None) -> str:
-    """The figure under a part: what it takes, or with a plus what it gives."""
+    """The figure under a part: what it takes, or with a plus what a pump or a tank gives."""
     if value is None:
         return "—"
-    return bare(value, "pressure") if kind not in ("tank", "pump") else "+" + bare(abs(value), "pressure")
+    gives = kind == "tank" or (kind == "pump" and value < 0)
+    return "+" + bare(abs(value), "pressure") if gives else bare(value, "pressure").replace(f"{MINUS}0.0", "0.0")
 
 
-def takes_words(solved: Solved, element: Element) -> str:
+def takes_words(study: Study, solved: Solved, element: Element) -> str:
     """What a part takes, in words for its label."""
-    link = solved.solution.link(element.id)
-    if link is None or link.loss is None:
+    value = taken(study, solved, element)
+    if value is None or not element.ports:
         return ""
-    return f"gives {shown(-link.loss, 'pressure')}" if element.kind == "pump" else f"takes {shown(link.loss, 'pressure')}"
+    return f"gives {shown(-value, 'pressure')}" if element.kind == "pump" and value < 0 else f"takes {shown(value, 'pressure')}"
 
 
 def word_for(column: Column) -> str:
@@ -124,23 +128,31 @@ def word_for(column: Column) -> str:
     return WORDS.get(element.kind, element.kind)[:9]
 
 
-def column_loss(solved: Solved, column: Column) -> float | None:
-    """Pressure over a column from its first node to its last [Pa]."""
+def column_taken(study: Study, solved: Solved | None, column: Column) -> tuple[float | None, float]:
+    """Pressure over a column from its first node to its last [Pa], in two: by flow, and by the height between them."""
+    if solved is None or not solved.solution.converged:
+        return None, 0.0
     nodes = solved.solution.nodes
     if not column.start:
-        return nodes.get(column.end)
+        return nodes.get(column.end), 0.0
     a, b = nodes.get(column.start), nodes.get(column.end)
-    return a - b if a is not None and b is not None else None
+    if a is None or b is None:
+        return None, 0.0
+    height = solved.solution.density * GRAVITY * (study.height_at(solved, column.end) - study.height_at(solved, column.start))
+    return a - b - height, height
 
 
 def _takes(
     out: Drawing, study: Study, solved: Solved, chosen: str, xs: list[float], findings: list[Finding], tried: Solved | None = None
 ) -> None:
     for column, x in zip(study.path.columns, xs, strict=True):
-        before = column_loss(solved, column) if solved.solution.converged else None
-        loss = column_loss(tried, column) if tried is not None else before
+        before = column_taken(study, solved, column)[0]
+        loss, height = column_taken(study, tried or solved, column)
         ids = [e.id for e in column.elements]
         kind = column.elements[0].kind
 
         figure, was = take_text(kind, loss), take_text(kind, before)
-        out.takes.append(Take(x, figure, word_for(column), chosen in ids, worst(findings, ids) == "Stop", figure != was))
+        climbs = signed(-height, "pressure") if abs(show(height, "pressure", unit("pressure").word)) >= HALF_SHOWN[unit("pressure").decimals] else ""
+        out.takes.append(Take(x, figure, word_for(column), chosen in ids, worst(findings, ids) == "Stop", figure != was, climbs))
+    if any(t.height for t in out.takes):
+        out.height += HEIGHT_ROW

@@ -12,8 +12,9 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import dump, load, readable
 from tall_heron.core.editing.free_line import read_line
 from tall_heron.core.rules import RULES
-from tall_heron.core.sizing.first_build import first_brief, first_build
+from tall_heron.core.sizing.first_build import first_brief, first_build, left_open
 from tall_heron.store import builds, summaries
+from tall_heron.web import answers
 from tall_heron.web.answers import SECONDS, Refused, late_after
 from tall_heron.web.show.fields import FIELDS, read_field
 from tall_heron.web.stations.bench.summary import edition, summaries_of
@@ -33,7 +34,7 @@ def bench() -> str:
 
 
 def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
-    at = max(request.args.get("page", 1, type=int), 1)
+    at = max(answers.whole(request.args.get("page")), 1)
     rows = builds.page(g.connection, (at - 1) * PAGE, PAGE)
     places = list(zip(rows, summaries_of(g.connection, rows), strict=True))
     levels = summaries.levels(g.connection, edition())
@@ -81,7 +82,7 @@ def start() -> tuple[str, int] | BaseResponse:
         if len(name) > 60:
             return _bench("Give the build a name of 1 to 60 letters.", line, 422)
         typed = {f"/brief/{key}": text for key, text in read.typed.items() if key in FIELDS and FIELDS[key].quantity}
-        first = first_build(name, brief, typed, read.layout, read.banks, late_after(SECONDS))
+        first = first_build(name, brief, typed, read.layout, read.banks, late_after(SECONDS), left_open(brief, read.fields))
         build, sized = first.laid, first.sized
         act = "Started" if not read.fields else f"Started from “{line[:80]}”"
     slug = builds.create(g.connection, build.name, dump(build), act, then=(FIRST_SIZES, dump(sized)) if sized is not None else None)

@@ -12,6 +12,7 @@ from pydantic import TypeAdapter
 import tall_heron.core
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import load
+from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.store import builds, summaries
 from tall_heron.web.answers import Stored, designed
@@ -32,7 +33,7 @@ class Summary:
     rail: float = 0.0
     carburetted: bool = False
     fuel: str = ""
-    guessed: int = 0  # lengths nobody has measured
+    guesses: str = ""  # what nobody has measured
     stations: tuple[dict[str, Any], ...] = ()
     next: Finding | None = None
 
@@ -71,7 +72,7 @@ def summary_of(row: Any) -> Summary:
         rail=brief.base + brief.boost,
         carburetted=brief.carburetted,
         fuel=made.study.burn.fuel.name,
-        guessed=sum(e.length is not None and e.length.source == "assumed" for e in build.circuit.elements),
+        guesses=guesses_of(build.circuit).of_results,
         stations=tuple(stations(findings)),
         next=findings[0] if findings else None,
     )

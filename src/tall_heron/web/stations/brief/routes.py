@@ -49,8 +49,8 @@ OWN_FUEL = (
     OwnField("heat", "Heating value, MJ/kg", note="such as 42"),
     OwnField("viscosity_20", "Viscosity at 20 °C, mPa s", note="such as 0.55"),
     OwnField("viscosity_40", "Viscosity at 40 °C, mPa s", note="such as 0.43"),
-    OwnField("reid", "Reid vapour pressure", "pressure", "kpa", "kPa", note="absolute, such as 62"),
-    OwnField("ethanol", "Ethanol in it", "fraction", "%", "%"),
+    OwnField("reid", "Reid vapour pressure", "pressure", ("kpa", "kPa"), note="absolute, such as 62"),
+    OwnField("ethanol", "Ethanol in it", "fraction"),
     OwnField("methanol", "Methanol in it", choices=(("no", "none"), ("yes", "some"))),
 )
 
@@ -104,13 +104,13 @@ def price(slug: str) -> Response:
     )
     build = answers.stored(slug).build
     if build.brief is None or fuel not in {build.brief.fuel_of(name).name for name in fuel_names(build)}:
-        raise answers.Refused("price", "There is no such fuel here.")
+        raise answers.Refused("fuel", "There is no such fuel here.")
     try:
         value = float(text.replace(",", ".")) if text else None
     except ValueError:
-        raise answers.Refused("price", "Write what a litre costs, such as 1.85.") from None
+        raise answers.Refused("text", "Write what a litre costs, such as 1.85.") from None
 
     def make(build: Build) -> tuple[Build, str]:
         return set_price(build, fuel, value), f"{fuel} costs {'nothing known' if value is None else f'{value:g} {CURRENCY}/L'}"
 
-    return answer(answers.act(slug, data, make, "price"), data)
+    return answer(answers.act(slug, data, make, "text"), data)

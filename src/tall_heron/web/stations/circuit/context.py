@@ -7,13 +7,14 @@ from tall_heron.core.design import Design, design_of
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import main_path
+from tall_heron.core.editing.additions import ADDITIONS, FIRST
 from tall_heron.core.editing.fields import fit
-from tall_heron.core.editing.topology import INSERTS
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
-from tall_heron.core.sizing.swaps import make_swaps
+from tall_heron.core.sizing.swaps import Swap, make_swaps
 from tall_heron.core.study.explain import why_part
 from tall_heron.core.study.injector_duty import doses
+from tall_heron.core.study.moments import seen
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.throat import narrowest
 from tall_heron.core.study.worst_cylinder import worst_cylinder
@@ -28,6 +29,14 @@ from tall_heron.web.show.figures import compared, head_figures
 def the_case(made: Design, key: str) -> Solved:
     """The case of a key; peak where there is none of that name."""
     return made.study.solved.get(key, made.study.peak)
+
+
+def at_moment(made: Design, key: str) -> Design:
+    """The design as a moment of station 4 sees it, where the key is of one that is no case of the brief: its study holds that moment solved."""
+    if not key or key in made.study.solved:
+        return made
+    found = next((x for x in seen(made.study, hidden=True) if x.moment.case.key == key), None)
+    return made if found is None else Design(found.study, made.findings, made.passed, made.cuts)
 
 
 def the_part(made: Design, wanted: str) -> Element | None:
@@ -104,6 +113,7 @@ def circuit_context(
 ) -> dict[str, Any]:
     """Everything the Circuit page shows; `wanted` names a swap to try on the chosen part, `walk` the tank and the end that the walk leads between. The table of
     swaps only `with_swaps`: it solves the build once for each, and a page that changes asks for it afterwards."""
+    made = at_moment(made, case)
     solved = the_case(made, case)
     element = the_part(made, part)
     chosen = element.id if element else ""
@@ -115,6 +125,7 @@ def circuit_context(
         "solved": solved,
         "element": shown,
         "now": now,
+        "now_solved": now_solved,
         "figures": compared(figures, head_figures(made.study, solved, made.findings)),
         "d": draw_circuit(_along(made.study, walk), solved, now.findings, chosen, trial.solved if trial else None),
         "findings": told(made, trial),
@@ -127,7 +138,8 @@ def circuit_context(
         **(ladder_context(made, chosen, case, wanted) if with_swaps else {}),
     } | {
         "trial": trial,
-        "inserts": INSERTS,
+        "additions": list(ADDITIONS.items()),
+        "usual": FIRST,
         "heights": {n.id: n.elevation_mm / 1000 for n in made.study.build.circuit.nodes},
         "walks": _walks(made.study),
         "walk": walk,
@@ -139,8 +151,13 @@ def circuit_context(
 def swaps_context(made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:
     """What the table of swaps and the ladder show, of the build or of the one that is tried."""
     solved, element, own = the_case(made, case), the_part(made, part), own_shelf()
-    rows = make_swaps(made.study, solved.case.key, element, own) if element else []
+    rows = swaps_of(made, solved.case.key, element, own) if element else []
     return {"swaps": rows, "swapped": element, "trial": part_to_try(element, wanted, own), "study": made.study, "page": "circuit"}
+
+
+def swaps_of(made: Design, case: str, element: Element, own: list[ShelfPart]) -> list[Swap]:
+    """The swaps of a part at a case, solved once for a design and the builder's own shelf."""
+    return made.study.answered(f"swaps of {element.id} at {case} from {[p.name for p in own]}", lambda study: make_swaps(study, case, element, own))
 
 
 def ladder_context(made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:

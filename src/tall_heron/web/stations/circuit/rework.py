@@ -10,6 +10,7 @@ from tall_heron.core.base.units import parse
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Stage
 from tall_heron.core.editing import topology as rework
+from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.fields import set_capacity, set_stage
 from tall_heron.core.rules.words import named
 from tall_heron.web import answers
@@ -21,10 +22,25 @@ pages = Blueprint("rework", __name__)
 Act = Callable[[Build, str, str], tuple[Build, str, str]]  # build, part, value -> build, name of the act, part to show
 
 
-def _insert(build: Build, part: str, value: str, before: bool) -> tuple[Build, str, str]:
-    new, made = rework.insert(build, part, value, before)
-    fitted = new.circuit.element(made)
-    return new, f"{made} {fitted.title if fitted else ''} put in {'before' if before else 'behind'} {part}", made
+def _before(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    wanted = ADDITIONS.get(value)
+    if wanted is not None and not wanted.through:
+        raise answers.Refused("value", f"“{wanted.words}” goes behind a part: it has more than two ends.")
+    new, made = rework.insert(build, part, wanted.through if wanted is not None else value, True)
+    return new, f"{made} {_title(new, made)} put in before {part}", made
+
+
+def _behind(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    wanted = ADDITIONS.get(value)
+    new, made = wanted.add(build, part) if wanted is not None else rework.insert(build, part, value)
+    before = {e.id for e in build.circuit.elements}
+    others = [e.id for e in new.circuit.elements if e.id not in before and e.id != made]
+    return new, f"{made} {_title(new, made)} put in behind {part}{f', with {named(others)}' if others else ''}", made
+
+
+def _title(build: Build, tag: str) -> str:
+    element = build.circuit.element(tag)
+    return element.title or element.kind if element is not None else ""
 
 
 def _tap(build: Build, part: str, value: str) -> tuple[Build, str, str]:
@@ -82,10 +98,17 @@ def _stage(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     if text in ("", "always"):
         return set_stage(build, part, None), f"{part}: runs always", part
     try:
-        stage = Stage(by="speed", at=parse(text, "speed", "rpm") * 60) if "rpm" in text else Stage(by="boost", at=parse(text, "pressure", unit("pressure").word) / KPA)
+        if text in ("switch", "by switch"):
+            stage = Stage(by="switch")
+        elif "duty" in text or text.endswith("%"):
+            stage = Stage(by="duty", at=parse(text.replace("duty", "").strip(), "fraction", "%"))
+        elif "rpm" in text:
+            stage = Stage(by="speed", at=parse(text, "speed", "rpm") * 60)
+        else:
+            stage = Stage(by="boost", at=parse(text, "pressure", unit("pressure").word) / KPA)
     except ValueError as error:
-        why = "A boost or a speed is zero or more." if isinstance(error, ValidationError) else f"{error}."
-        raise answers.Refused("value", f"{why} Write always, a boost such as 8 psi, or a speed such as 4000 rpm.") from None
+        why = "A boost or a speed is zero or more, a duty at most 100 %." if isinstance(error, ValidationError) else str(error).rstrip(".") + "."
+        raise answers.Refused("value", f"{why} Write always, a boost such as 8 psi, a speed such as 4000 rpm, 60 % duty, or switch.") from None
     return set_stage(build, part, stage), f"{part}: runs from {text} on", part
 
 
@@ -95,8 +118,8 @@ def _rejoin(build: Build, part: str, value: str) -> tuple[Build, str, str]:
 
 
 ACTS: dict[str, Act] = {
-    "behind": lambda b, p, v: _insert(b, p, v, False),
-    "before": lambda b, p, v: _insert(b, p, v, True),
+    "behind": _behind,
+    "before": _before,
     "tap": _tap,
     "out": _out,
     "split": _split,

@@ -11,7 +11,6 @@ from tall_heron.web.stations.answer import answer, pieces_answer
 from tall_heron.web.stations.circuit.context import circuit_context, ladder_context, sheet_context, swaps_context, the_case
 
 pages = Blueprint("circuit", __name__)
-AT_ONCE = 60  # parts up to which a page brings its swaps and ladder along; one of more asks for them once it stands
 
 
 @pages.get("/builds/<slug>/circuit")
@@ -21,8 +20,9 @@ def page(slug: str) -> str | Response:
     part, case, wanted, walk = (request.args.get(x, "") for x in ("part", "case", "try", "walk"))
     if request.accept_mimetypes.best == "application/json":
         return answer(found, {"page": "circuit", "part": part, "case": case, "try": wanted, "walk": walk, "have": answers.marks()})
-    at_once = len(found.build.circuit.elements) <= AT_ONCE
-    context = circuit_context(found, answers.designed(found), part, case, wanted, walk, with_swaps=at_once)
+    made = answers.designed(found)
+    at_once = "ladder" in made.study.answers  # else the page asks for its ladder and its swaps once it stands
+    context = circuit_context(found, made, part, case, wanted, walk, with_swaps=at_once)
     return render_template("stations/circuit/circuit.html", **context)
 
 

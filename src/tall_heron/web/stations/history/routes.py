@@ -18,7 +18,6 @@ from tall_heron.web.show.figures import head_figures
 from tall_heron.web.show.text import money, shown
 
 pages = Blueprint("history", __name__)
-LONGEST = 16  # digits of a revision
 
 
 @pages.get("/builds/<slug>/history")
@@ -38,7 +37,7 @@ def _page(found: answers.Stored, wrong: str = "", typed: str = "") -> str:
 def back(slug: str) -> Response:
     """Take an older revision up again, as a new one: nothing that came after is lost."""
     found = answers.stored(slug)
-    old = builds.revision(g.connection, request.form.get("revision", type=int) or 0)
+    old = builds.revision(g.connection, answers.whole(request.form.get("revision")))
     if old is None or old["build"] != found.row["id"]:
         abort(404)
     if old["document"] != found.row["document"]:
@@ -63,8 +62,8 @@ def variant(slug: str) -> Response | tuple[str, int]:
 
 def _side(given: str) -> tuple[str, Build]:
     """A build by its slug, or one revision by its number: its heading and its document."""
-    if given.isdecimal() and len(given) < LONGEST:
-        old = builds.revision(g.connection, int(given))
+    if number := answers.whole(given):
+        old = builds.revision(g.connection, number)
         if old is None:
             abort(404)
         build = load(old["document"])

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -10,8 +11,10 @@ from flask import Blueprint, Response, render_template, request
 from tall_heron.core.base.units import parse, parse_dash
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import End
+from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing import fields as edit
 from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
+from tall_heron.core.shelf.shelf import own_end
 from tall_heron.web import answers
 from tall_heron.web.show.text import ROLES
 from tall_heron.web.show.units import unit
@@ -28,12 +31,12 @@ def page(slug: str) -> str | Response:
     hose = request.args.get("hose", "")
     if request.accept_mimetypes.best == "application/json":
         return answer(found, {"page": "hoses", "hose": hose, "have": answers.marks()})
-    return render_template("stations/hoses/hoses.html", **hoses_context(found, answers.designed(found), hose, with_swaps=True))
+    return render_template("stations/hoses/hoses.html", **hoses_context(found, answers.designed(found), hose))
 
 
 @pages.post("/builds/<slug>/hose")
 def change(slug: str) -> Response:
-    """Set a hose's length, its size or the angle of an end."""
+    """Set a hose's length, its size, its clock, or an end: one of the shelf, or the builder's own."""
     data = answers.body()
     hose, field, text = (answers.text_of(data, x) for x in ("hose", "field", "text"))
     if field == "length":
@@ -55,14 +58,52 @@ def change(slug: str) -> Response:
             element = build.circuit.element(hose)
             family = element.properties.family if element else ""
             return edit.fit(build, hose, family + dash), f"{hose}: {dash}"
+    elif field == "clock":
+        degrees = None if text.strip().lower() in ("", "not known") else _degrees("clock", text)
+
+        def make(build: Build) -> tuple[Build, str]:
+            return edit.set_clock(build, hose, degrees), f"{hose}: clock {'not known' if degrees is None else f'{degrees:g}°'}"
+    elif field in ("own_a", "own_b"):
+        own = _own_end(data)
+
+        def make(build: Build) -> tuple[Build, str]:
+            return edit.set_own_end(build, hose, field[-1], own), f"{hose}: end {field[-1].upper()} my own, {own.angle_deg:g}°, takes up {own.take_up_mm:g} mm"
     elif field in ("end_a", "end_b") and text.isdecimal() and len(text) <= 3:
 
         def make(build: Build) -> tuple[Build, str]:
             side = field[-1]
             return edit.set_end(build, hose, side, float(text)), f"{hose}: end {side.upper()} {'straight' if text == '0' else text + '°'}"
     else:
-        raise answers.Refused(field, "A hose has a length, a size and two ends, straight or at an angle the shelf has.")
+        raise answers.Refused(field or "field", "A hose has a length, a size, a clock and two ends, straight or at an angle the shelf has.")
     return answer(answers.act(slug, data, make, field), data)
+
+
+def _degrees(field: str, text: str) -> float:
+    """An angle as it is typed, `135` or `135°`. Refused beside its field."""
+    try:
+        value = float(text.strip().removesuffix("°").removesuffix("deg").strip().replace(",", "."))
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise answers.Refused(field, "Write an angle in degrees, such as 45 or 135°.")
+    return value
+
+
+def _millimetres(field: str, text: str) -> float:
+    try:
+        return parse(text, "length", unit("length").word) * 1000
+    except ValueError as error:
+        raise answers.Refused(field, str(error)) from None
+
+
+def _own_end(data: dict[str, Any]) -> End:
+    """The end that the form for one's own describes. Refused at the first field that is not right."""
+    angle = _degrees("own-angle", answers.text_of(data, "angle"))
+    take, bore = (_millimetres(f"own-{x}", answers.text_of(data, x)) for x in ("take", "bore"))
+    for name, value, most, word in (("angle", angle, 180, "°"), ("take", take, 500, " mm"), ("bore", bore, 100, " mm")):
+        if not (0.5 if name == "bore" else 0) <= value <= most:
+            raise answers.Refused(f"own-{name}", f"It is at most {most}{word}, and {'0.5 mm or more' if name == 'bore' else 'not below 0'}.")
+    return own_end(angle, take, bore)
 
 
 @pages.get("/builds/<slug>/cut-list.csv")
@@ -95,7 +136,8 @@ COLUMNS: dict[str, Callable[[Cut], Any]] = {
     "length_is": lambda c: c.element.length.source if c.element.length is not None else "",
     "end_a_deg": lambda c: _angle(c.element.end_a),
     "end_b_deg": lambda c: _angle(c.element.end_b),
-    "clock_deg": lambda c: c.element.clock_deg if c.element.clock_deg is not None else "any",
+    "clock_deg": lambda c: "any" if not clocked(c.element) else "not known" if c.element.clock_deg is None else c.element.clock_deg,
+    "clock_is": lambda c: c.element.clock_source if clocked(c.element) and c.element.clock_deg is not None else "",
 }
 
 

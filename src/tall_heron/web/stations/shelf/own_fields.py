@@ -17,24 +17,34 @@ from tall_heron.core.shelf.own_part import OwnPart
 from tall_heron.core.shelf.shelf import SHEET_FUEL
 from tall_heron.web.answers import Refused
 from tall_heron.web.show.text import CURRENCY, litres
+from tall_heron.web.show.units import unit
 
-MOST_OPENINGS = 40
+MOST_OPENINGS, MOST_NEEDLES = 40, 8
 ROUNDED = 0.03  # litres and sides are rounded
 
 
 @dataclass(frozen=True)
 class OwnField:
-    """One figure: its name, label, quantity and the unit of a bare number, or choices, or plain text."""
+    """One figure: its name, label and quantity, or choices, or plain text. A bare number takes the reader's unit, or that of the sheet where it is always stated in one."""
 
     name: str
     label: str
     quantity: str = ""
-    unit: str = ""
-    unit_shown: str = ""
+    on_sheet: tuple[str, str] | None = None
     optional: bool = False
     note: str = ""
     choices: tuple[tuple[str, str], ...] = ()
     long: bool = False
+
+    @property
+    def unit(self) -> str:
+        """The unit a bare number takes."""
+        return self.on_sheet[0] if self.on_sheet is not None else unit(self.quantity).word
+
+    @property
+    def unit_shown(self) -> str:
+        """That unit as it is shown."""
+        return "" if not self.quantity else self.on_sheet[1] if self.on_sheet is not None else unit(self.quantity).label
 
 
 @dataclass(frozen=True)
@@ -123,24 +133,36 @@ def _injectors(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     return part, {"body_mm": v["body"] * 1000 if v["body"] is not None else None}
 
 
+def _carburettor(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    if v["needles"] != int(v["needles"]) or not 1 <= v["needles"] <= MOST_NEEDLES:
+        raise Refused("needles", f"Needles are counted: a whole number, 1 to {MOST_NEEDLES}.")
+    rated, density = v["rated_at"] / KPA, SHEET_FUEL.density_kg_m3
+    each = _flow(v["rated"]) / v["needles"]
+    return Injectors(count=int(v["needles"]), commanded_at_kpa=rated, rated_lph=each, rated_kpa=rated, rated_density_kg_m3=density, mode="compensated", into="bowl"), {}
+
+
+def _auxiliary(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    return Injectors(commanded_at_kpa=v["rated_at"] / KPA, own_lph=_flow(v["rated"]), rated_density_kg_m3=SHEET_FUEL.density_kg_m3), {}
+
+
 def _loss(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     return Loss(bore_mm=v["bore"] * 1000, loss_coefficient=v["loss"]), {"dash": v.get("dash") or ""}
 
 
-BORE = OwnField("bore", "Bore at its narrowest", "length", "mm", "mm")
+BORE = OwnField("bore", "Bore at its narrowest", "length")
 LOSS = OwnField("loss", "Loss coefficient K", note="on that bore: 0.5 sharp entry, 1 an elbow")
 DASH = OwnField("dash", "Size", optional=True, note="such as -8, where it has one")
 FILTER = (
-    OwnField("flow", "Flow of its one known point", "volume_flow", "l/h", "L/h"),
-    OwnField("drop", "What it takes there, clean", "pressure_difference", "kpa", "kPa"),
-    OwnField("micron", "Fineness", "fineness", "um", "µm"),
+    OwnField("flow", "Flow of its one known point", "volume_flow"),
+    OwnField("drop", "What it takes there, clean", "pressure_difference"),
+    OwnField("micron", "Fineness", "fineness"),
     OwnField("medium", "Element", note="paper, glass fibre, steel mesh"),
 )
 LINE = (
     BORE,
     DASH,
-    OwnField("roughness", "Roughness", "fineness", "um", "µm", optional=True, note="empty: 10, rubber"),
-    OwnField("working", "Working pressure", "pressure", "kpa", "kPa", optional=True),
+    OwnField("roughness", "Roughness", "fineness", optional=True, note="empty: 10, rubber"),
+    OwnField("working", "Working pressure", "pressure", optional=True),
 )
 KINDS_OF_OWN: dict[str, OwnKind] = {
     k.kind: k
@@ -151,14 +173,14 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
             (
                 OwnField("points", "Points of its sheet, or a CSV file", long=True),
                 OwnField(
-                    "at_voltage", "Voltage of the points", "voltage", "v", "V", optional=True, note="empty: 13.5, or as a column says"
+                    "at_voltage", "Voltage of the points", "voltage", optional=True, note="empty: 13.5, or as a column says"
                 ),
                 OwnField("pump_kind", "Works by", choices=(("turbine", "turbine"), ("roller", "roller"), ("gerotor", "gerotor"))),
                 OwnField("mount", "Sits", choices=(("in-tank", "in the tank"), ("external", "outside"))),
-                OwnField("relief", "Relief opens at", "pressure", "kpa", "kPa", optional=True, note="empty: none known"),
-                OwnField("height", "Inlet over the tank's outlet by", "length", "mm", "mm", optional=True, note="what its maker allows; empty: level"),
-                OwnField("long", "Long, with its strainer", "length", "mm", "mm", optional=True, note="one that hangs in a tank"),
-                OwnField("need", "Inlet above boiling", "pressure_difference", "kpa", "kPa", optional=True, note="what its maker asks"),
+                OwnField("relief", "Relief opens at", "pressure", optional=True, note="empty: none known"),
+                OwnField("height", "Inlet over the tank's outlet by", "length", optional=True, note="what its maker allows; empty: level"),
+                OwnField("long", "Long, with its strainer", "length", optional=True, note="one that hangs in a tank"),
+                OwnField("need", "Inlet above boiling", "pressure_difference", optional=True, note="what its maker asks"),
             ),
             _pump,
         ),
@@ -171,27 +193,43 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
             "regulator",
             (
                 OwnField("holds", "Holds its", choices=(("inlet", "inlet (bypass)"), ("outlet", "outlet (dead-head)"))),
-                OwnField("low", "Lowest setting", "pressure", "kpa", "kPa"),
-                OwnField("high", "Highest setting", "pressure", "kpa", "kPa"),
-                OwnField("rise", "Pressure moves by", "pressure_difference", "kpa", "kPa", note="from little flow to much"),
-                OwnField("over", "over a flow of", "volume_flow", "l/h", "L/h"),
-                OwnField("seat", "Seat bore", "length", "mm", "mm"),
+                OwnField("low", "Lowest setting", "pressure"),
+                OwnField("high", "Highest setting", "pressure"),
+                OwnField("rise", "Pressure moves by", "pressure_difference", note="from little flow to much"),
+                OwnField("over", "over a flow of", "volume_flow"),
+                OwnField("seat", "Seat bore", "length"),
                 OwnField(
                     "reference", "Its port feels", choices=(("manifold", "manifold"), ("atmosphere", "air"), ("hat", "carburettor hat"))
                 ),
             ),
             _regulator,
         ),
-        OwnKind("check", "check valve", (OwnField("cracking", "Opens at", "pressure_difference", "kpa", "kPa"), BORE, LOSS), _check),
+        OwnKind("check", "check valve", (OwnField("cracking", "Opens at", "pressure_difference"), BORE, LOSS), _check),
         OwnKind(
             "injectors",
             "injector",
             (
-                OwnField("rated", "Rated flow of one", "volume_flow", "cc/min", "cc/min"),
-                OwnField("rated_at", "at", "pressure_difference", "kpa", "kPa", note="usually 300 kPa, on n-heptane"),
-                OwnField("body", "Body height", "length", "mm", "mm", optional=True),
+                OwnField("rated", "Rated flow of one", "volume_flow", ("cc/min", "cc/min")),
+                OwnField("rated_at", "at", "pressure_difference", note="usually 300 kPa, on n-heptane"),
+                OwnField("body", "Body height", "length", optional=True),
             ),
             _injectors,
+        ),
+        OwnKind(
+            "carburettor",
+            "carburettor",
+            (
+                OwnField("needles", "Needles and seats", note="a whole number, such as 2"),
+                OwnField("rated", "Passes, all needles open", "volume_flow", note="petrol"),
+                OwnField("rated_at", "at a fuel pressure of", "pressure", note="such as 6 psi"),
+            ),
+            _carburettor,
+        ),
+        OwnKind(
+            "auxiliary",
+            "auxiliary fuel tap",
+            (OwnField("rated", "Flow, full on", "volume_flow", note="petrol"), OwnField("rated_at", "at", "pressure_difference", note="what its sheet states it at")),
+            _auxiliary,
         ),
         OwnKind("rail", "rail", (BORE, LOSS), _loss),
         OwnKind("fitting", "fitting or bulkhead", (BORE, LOSS, DASH), _loss),
@@ -201,14 +239,14 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
             "tank, cell or pot",
             (
                 OwnField("sort", "Sort", choices=tuple((x, x) for x in ("tank", "cell", "pot", "header", "wing tank", "side tank", "saddle tank"))),
-                OwnField("holds", "Holds", "volume", "l", "L", note="up to where it is full, the sump with it"),
-                OwnField("long", "Long inside", "length", "mm", "mm", optional=True),
-                OwnField("wide", "Wide inside", "length", "mm", "mm", optional=True),
-                OwnField("high", "High inside", "length", "mm", "mm", optional=True, note="without the sump"),
-                OwnField("outlet", "Outlet over its lowest point", "length", "mm", "mm", optional=True, note="or the pickup's mouth"),
-                OwnField("sump", "A sump under it holds", "volume", "l", "L", optional=True),
-                OwnField("deep", "and is deep", "length", "mm", "mm", optional=True),
-                OwnField("pot", "A pot inside holds", "volume", "l", "L", optional=True),
+                OwnField("holds", "Holds", "volume", ("l", "L"), note="up to where it is full, the sump with it"),
+                OwnField("long", "Long inside", "length", optional=True),
+                OwnField("wide", "Wide inside", "length", optional=True),
+                OwnField("high", "High inside", "length", optional=True, note="without the sump"),
+                OwnField("outlet", "Outlet over its lowest point", "length", optional=True, note="or the pickup's mouth"),
+                OwnField("sump", "A sump under it holds", "volume", ("l", "L"), optional=True),
+                OwnField("deep", "and is deep", "length", optional=True),
+                OwnField("pot", "A pot inside holds", "volume", ("l", "L"), optional=True),
                 OwnField("inside", "Inside", choices=(("", "nothing"), ("baffles", "baffles"), ("foam", "foam"), ("baffles and foam", "baffles and foam"))),
                 OwnField("breathes", "Breathes", choices=(("line", "through a vent line"), ("itself", "through a valve of its own"))),
                 OwnField("openings", "Threaded openings", optional=True, note="all of them, the hanger's own apart"),
@@ -221,7 +259,7 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
 COMMON = (
     OwnField("title", "What it is called", note="in your own words"),
     OwnField("provenance", "Its figures are", choices=(("sheet", "from a sheet"), ("measured", "measured"), ("guessed", "guessed"))),
-    OwnField("ethanol", "Made for ethanol up to", "fraction", "%", "%", optional=True, note="empty: not said"),
+    OwnField("ethanol", "Made for ethanol up to", "fraction", optional=True, note="empty: not said"),
     OwnField("price", f"Price, {CURRENCY}", optional=True, note="0 where you have it"),
     OwnField("mass", "Mass, kg", optional=True),
 )

@@ -1,0 +1,132 @@
+"""What the Cases page shows."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.design import Design
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.rules.finding import worst_level
+from tall_heron.core.study.dyno import dyno_card
+from tall_heron.core.study.failure_walk import SENSORS, Outcome, pairs, walk
+from tall_heron.core.study.moments import seen
+from tall_heron.core.study.requirements import Cell, Matrix, Requirement, Row, make_matrix
+from tall_heron.core.study.reserves import TIMES, lasts, leaning_tanks, warms
+from tall_heron.core.study.study import suction_need
+from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, suction_map
+from tall_heron.web.answers import Stored
+from tall_heron.web.frame import frame
+from tall_heron.web.show.text import bare, number, unit_of
+from tall_heron.web.stations.circuit.context import the_try
+
+MOST_SPARE = 4.0  # a spare beyond it is shown as more than that
+AT_LEAST = ("spare", "suction")  # columns whose figure must not fall under its limit
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A cell as it is drawn: its figure, the small one beside it, the width of its bar [0 to 1], its level, and whether a swap that is tried changes it."""
+
+    text: str
+    beside: str
+    left: float
+    level: str
+    changed: bool
+
+
+def figure(column: Requirement, value: float) -> str:
+    """A figure of a column in the reader's unit, without it."""
+    return number(value, 1) if column.quantity == "current" else ("> 400" if column.key == "spare" and value > MOST_SPARE else bare(value, column.quantity))
+
+
+def _shown(column: Requirement, cell: Cell | None, was: Cell | None) -> Shown | None:
+    if cell is None:
+        return None
+    text = figure(column, cell.value)
+    changed = was is not None and (figure(column, was.value) != text or was.level != cell.level)
+    return Shown(text, figure(column, cell.beside) if cell.beside is not None else "", cell.left, cell.level, changed)
+
+
+def limit_text(column: Requirement, matrix: Matrix) -> str:
+    """What the limit of a column is, where all its cells share one."""
+    limits = {c.limit for r in matrix.rows if (c := r.cells.get(column.key)) is not None}
+    unit = _unit(column)
+    if column.key == "rail":
+        return f"{unit}, asked"
+    if len(limits) != 1:
+        return unit
+    return f"{unit} {'≥' if column.key in AT_LEAST else '≤'} {figure(column, limits.pop())}"
+
+
+def _unit(column: Requirement) -> str:
+    return "A" if column.quantity == "current" else unit_of(column.quantity)
+
+
+def worst_sentence(matrix: Matrix) -> str:
+    """The worst case in one sentence."""
+    worst = matrix.worst
+    if worst is None:
+        return "No case is looked at: all are hidden."
+    row, column = worst
+    title = row.moment.case.title
+    if column is None:
+        return f"{title} does not solve. {row.trouble}."
+    cell = row.cells[column.key]
+    assert cell is not None
+    unit = _unit(column)
+    what = f"{column.title.lower() if not column.title[-1].isdigit() else column.title} {figure(column, cell.value)} {unit}"
+    if not cell.level:
+        return f"Every case is within every limit; {title.lower()} comes closest, {what}."
+    limit = f"{figure(column, cell.beside or 0.0)} {unit} asked" if column.key == "rail" else f"{figure(column, cell.limit)} {unit} is the limit"
+    return f"{title} fails{' worst' if len(matrix.rows) - matrix.passed > 1 else ''}: {what}, {limit}."
+
+
+def cases_context(found: Stored, made: Design, part: str = "", wanted: str = "") -> dict[str, Any]:
+    """Everything the Cases page shows, with a swap tried in all cases."""
+    trial = the_try(made, made.study.build.circuit.element(part), wanted, "")
+    before = make_matrix(made.study)
+    matrix = make_matrix(trial.made.study) if trial else before
+    was = {r.moment.case.key: r for r in before.rows}
+    rows = [(r, [_shown(c, r.cells.get(c.key), _cell(was.get(r.moment.case.key), c) if trial else None) for c in matrix.columns]) for r in matrix.rows]
+    study = trial.made.study if trial else made.study
+    outcomes = walk(study)
+    shown = frame(found, made, "cases")
+    wrong = [r.worst for r in before.rows if r.worst]
+    for station in shown["stations"]:
+        if station["key"] == "cases":
+            station.update(looked=True, worst=worst_level(wrong), count=len(wrong))
+    return shown | {
+        "matrix": matrix,
+        "before": before,
+        "rows": rows,
+        "limits": [limit_text(c, matrix) for c in matrix.columns],
+        "worst": worst_sentence(matrix),
+        "trial": {"part": part, "title": trial.title, "name": trial.name} if trial else None,
+        "hidden": [x.moment for x in seen(made.study, hidden=True) if x.moment.case.key in made.study.build.hidden_cases],
+        "outcomes": outcomes,
+        "sensors": {o.failure.part: sensor_for(study.build.circuit.element(o.failure.part)) for o in outcomes},
+        "pairs": pairs(study) if made.study.brief.use == "flight" else [],
+        "asked": study.asked(study.peak),
+        "lasts": lasts(study),
+        "leans": leaning_tanks(study),
+        "warms": warms(study),
+        "times": TIMES,
+        "pulls": dyno_card(study),
+        "map": suction_map(study, house_figure("suction_check"), max((suction_need(p) for p in study.build.circuit.of_kind("pump")), default=0.0)),
+        "temperatures": TEMPERATURES,
+        "altitudes": ALTITUDES,
+    }
+
+
+def _cell(row: Row | None, column: Requirement) -> Cell | None:
+    return row.cells.get(column.key) if row is not None else None
+
+
+def sensor_for(element: Element | None) -> str:
+    """What would show a failure of a part at the least cost."""
+    return SENSORS.get(element.kind, "") if element is not None else ""
+
+
+def listed(outcomes: list[Outcome], which: str) -> list[Outcome]:
+    """The failures that stop the engine, that nobody would notice, or that spill."""
+    return [o for o in outcomes if (which == "stops" and o.stops) or (which == "silent" and o.silent) or (which == "spills" and o.fills)]

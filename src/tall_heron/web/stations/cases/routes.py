@@ -1,0 +1,132 @@
+"""Station 4, Cases: every moment against every requirement, and what each failure leaves."""
+
+from typing import Any
+
+from flask import Blueprint, Response, jsonify, render_template, request
+
+from tall_heron.core.base.constants import CELSIUS
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.base.units import parse
+from tall_heron.core.document.build import Build
+from tall_heron.core.editing.own_cases import add_case, hide_case, remove_case
+from tall_heron.web import answers
+from tall_heron.web.show.units import unit
+from tall_heron.web.stations.cases.context import cases_context, listed
+
+pages = Blueprint("cases", __name__)
+
+
+@pages.get("/builds/<slug>/cases")
+def page(slug: str) -> str:
+    """The cases of a build, with a swap tried in all of them where one is asked for."""
+    found = answers.stored(slug)
+    part, wanted = request.args.get("part", ""), request.args.get("try", "")
+    return render_template("stations/cases/cases.html", listed=listed, own_fields=OWN_FIELDS, **cases_context(found, answers.designed(found), part, wanted))
+
+
+@pages.post("/builds/<slug>/cases")
+def change(slug: str) -> Response:
+    """Add a case of one's own, take one away, hide one of those there are or show it again."""
+    data = answers.body()
+    act = answers.text_of(data, "act")
+    if act == "add":
+        fields = _read(data)
+
+        def make(build: Build) -> tuple[Build, str]:
+            try:
+                return add_case(build, fields), f"Case added: {fields['name']}"
+            except BuildErrors as errors:
+                first = errors.errors[0]
+                raise answers.Refused(first.field.strip("/").partition("/")[0] or "name", f"{first.message[:1].upper()}{first.message[1:]}.") from None
+    elif act in ("remove", "hide", "show"):
+        key = answers.text_of(data, "key")[:80]
+
+        def make(build: Build) -> tuple[Build, str]:
+            if act == "remove":
+                return remove_case(build, key), f"Case taken away: {key}"
+            return hide_case(build, key, act == "hide"), f"Case {'hidden' if act == 'hide' else 'shown again'}: {key}"
+    else:
+        raise answers.Refused("act", "A case is added, taken away, hidden or shown again.")
+    stored = answers.act(slug, data, make, "name" if act == "add" else "key")
+    return jsonify(head=stored.row["head"])
+
+
+# The form for a case of one's own: name, label, quantity, what stands under it.
+OWN_FIELDS = (
+    ("name", "What it is called", "", "such as Towing uphill"),
+    ("power", "Burn, of that at peak", "fraction", "empty: 100 %"),
+    ("fuel", "Fuel", "", "empty: the brief's"),
+    ("temperature", "Fuel in the tank", "temperature", "empty: the brief's"),
+    ("altitude", "Altitude", "height", "empty: the brief's"),
+    ("manifold", "Manifold", "pressure", "gauge; empty: as at peak"),
+    ("voltage", "At the pumps", "voltage", "empty: as at peak"),
+    ("off", "Stopped or shut", "", "such as P2 K2"),
+    ("clogging", "Clogged", "", "such as F2 3: three times its clean loss"),
+    ("ahead", "Speeds up by, g", "", "below 0: brakes"),
+    ("pitch", "Nose up, degrees", "", "below 0: down"),
+)
+
+
+def _read(data: dict[str, Any]) -> dict[str, Any]:
+    """The document's fields of a case that is typed. Refused at the first that is not right."""
+    text = {name: str(data.get(name) or "").strip() for name, *_ in OWN_FIELDS}
+    if not 1 <= len(text["name"]) <= 40:
+        raise answers.Refused("name", "Give the case a name of 1 to 40 letters.")
+    out: dict[str, Any] = {"name": text["name"]}
+    for name, field, quantity, scale, offset in (
+        ("power", "power_share", "fraction", 1.0, 0.0),
+        ("temperature", "fuel_temperature_c", "temperature", 1.0, -CELSIUS),
+        ("altitude", "altitude_m", "length", 1.0, 0.0),
+        ("manifold", "manifold_kpa", "pressure", 1e-3, 0.0),
+        ("voltage", "voltage_v", "voltage", 1.0, 0.0),
+    ):
+        if text[name]:
+            out[field] = _within(name, field, _quantity(name, text[name], quantity) * scale + offset)
+    for name, field in (("ahead", "ahead_g"), ("pitch", "pitch_deg")):
+        if text[name]:
+            out[field] = _within(name, field, _plain(name, text[name].removesuffix("°").removesuffix("g").strip()))
+    if text["fuel"]:
+        out["fuel"] = text["fuel"]
+    if text["off"]:
+        out["off"] = text["off"].replace(",", " ").split()
+    if text["clogging"]:
+        words = text["clogging"].replace("×", " ").replace(",", " ").split()
+        if len(words) % 2:
+            raise answers.Refused("clogging", "Write the filter and how many times its clean loss, such as F2 3.")
+        out["clogging"] = {a: _plain("clogging", b) for a, b in zip(words[::2], words[1::2], strict=True)}
+        if any(not 1 <= x <= MOST_TIMES for x in out["clogging"].values()):
+            raise answers.Refused("clogging", f"A filter takes 1 to {MOST_TIMES} times what it takes clean.")
+    return out
+
+
+MOST_TIMES = 1000
+BOUNDS = {
+    "power_share": (0.0, 2.0, "0 and 200 %"),
+    "fuel_temperature_c": (-40.0, 90.0, "−40 and 90 °C"),
+    "altitude_m": (-400.0, 10000.0, "−400 and 10,000 m"),
+    "manifold_kpa": (-101.0, 700.0, "−101 and 700 kPa"),
+    "voltage_v": (4.0, 60.0, "4 and 60 V"),
+    "ahead_g": (-5.0, 5.0, "−5 and 5 g"),
+    "pitch_deg": (-60.0, 60.0, "−60 and 60°"),
+}
+
+
+def _within(name: str, field: str, value: float) -> float:
+    low, high, words = BOUNDS[field]
+    if not low <= value <= high:
+        raise answers.Refused(name, f"It lies between {words}.")
+    return value
+
+
+def _quantity(name: str, text: str, quantity: str) -> float:
+    try:
+        return parse(text, quantity, unit("height" if name == "altitude" else quantity).word)
+    except ValueError as error:
+        raise answers.Refused(name, str(error)) from None
+
+
+def _plain(name: str, text: str) -> float:
+    try:
+        return float(text.replace(",", ".").replace("−", "-"))
+    except ValueError:
+        raise answers.Refused(name, "Write a plain number, such as 1.5.") from None
