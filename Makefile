@@ -23,6 +23,7 @@ bench:
 fuzz:
 	@tools/setup.sh dev
 	$(PY) tests/fuzz/fuzz.py
+	$(PY) tests/fuzz/hostile_fuzz.py
 
 mutants:
 	@tools/setup.sh dev

@@ -39,6 +39,8 @@ from tall_heron.core.sizing.chooser import choose  # noqa: E402
 from tall_heron.core.sizing.limits import make_limits  # noqa: E402
 from tall_heron.core.study.cases import make_cases  # noqa: E402
 from tall_heron.core.study.demand import burn  # noqa: E402
+from tall_heron.core.study.failure_walk import walk  # noqa: E402
+from tall_heron.core.study.requirements import make_matrix  # noqa: E402
 from tall_heron.core.study.study import make_study  # noqa: E402
 from tall_heron.store import builds, db  # noqa: E402
 
@@ -341,6 +343,22 @@ def keypress(address: str) -> None:
     print(f"Enter to redrawn SVG in the browser         {said}")
 
 
+def cases() -> None:
+    """The whole matrix and the walk of single failures of each demo build, each beside as many single solves of its peak."""
+    for name, build in demo_builds().items():
+        study = make_study(build)
+
+        def anew(study: Any = study) -> Any:
+            return replace(study, answers={})
+
+        solve = statistics.median([timed(lambda study=study: study.what_if.at(study.peak.case.point, study.peak.case.demand)) for _ in range(30)])  # type: ignore[misc]
+        matrix = statistics.median([timed(lambda: make_matrix(anew())) for _ in range(9)])
+        failed = statistics.median([timed(lambda: walk(anew())) for _ in range(5)])
+        rows, failures = len(make_matrix(study).rows), len(walk(study))
+        print(f"{name:<10} {rows} cases {matrix:6.1f} ms (bar 120), {matrix / (rows * solve):4.1f} of as many solves;", end=" ")
+        print(f"{failures} failures {failed:6.1f} ms (bar 500), {failed / (failures * solve):4.1f}")
+
+
 def many_builds() -> None:
     """The bench with a thousand builds, and the Circuit page of one of two hundred parts."""
     with tempfile.TemporaryDirectory() as folder:
@@ -380,5 +398,6 @@ if __name__ == "__main__":
     solver()
     aircraft()
     sizing()
+    cases()
     server()
     many_builds()

@@ -22,6 +22,7 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str, tuple[tuple[str, str], ...]],
     ("circuit-try", "/builds/bittern/circuit?part=F2&try=reedmace-10g", DESK, "day", ()),
     ("circuit-night", "/builds/bittern/circuit?part=P1&try=teasel-620", DESK, "night", ()),
     ("layout", "/builds/bittern/layout", DESK, "day", ()),
+    ("cases", "/builds/bittern/cases", DESK, "day", ()),
     ("layout-aircraft", "/builds/egret/layout", DESK, "day", ()),
     ("circuit-aircraft", "/builds/egret/circuit?part=V1", DESK, "day", ()),
     ("shelf", "/shelf", DESK, "day", ()),
@@ -45,6 +46,15 @@ def change(page: Page, fields: tuple[tuple[str, str], ...]) -> None:
         page.evaluate("document.activeElement.blur()")
 
 
+def sized_to_the_end(page: Page) -> None:
+    """The chooser with every layout sized, however often it must be asked to go on."""
+    done, more = page.get_by_text("Each judged with parts sized for it."), page.locator("#size-on")
+    done.or_(more).first.wait_for()
+    while not done.is_visible():
+        more.click()
+        done.or_(more).first.wait_for()
+
+
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
@@ -59,6 +69,8 @@ def main() -> None:
             change(page, fields)
             if mode == "size":
                 page.wait_for_selector(".proposal")
+            if name.startswith("layout"):
+                sized_to_the_end(page)
             if mode == "print":
                 page.emulate_media(media="print")
             page.evaluate("document.fonts.ready")

@@ -18,6 +18,8 @@ PAGES = {
     "idle": "/builds/bittern/circuit?part=PR&case=idle",
     "curlew": "/builds/curlew/circuit",
     "hoses": "/builds/bittern/hoses?hose=H3",
+    "cases": "/builds/egret/cases",
+    "cases tried": "/builds/bittern/cases?part=F2&try=reedmace-10g",
     "layout": "/builds/bittern/layout",
     "dunlin": "/builds/dunlin/circuit?part=C1",
     "bowls": "/builds/dunlin/layout",

@@ -12,6 +12,7 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Brief, Build, dump, load
 from tall_heron.core.editing import topology as rework
+from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.change_layout import change_layout
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_length
@@ -41,12 +42,20 @@ def starts() -> list[Build]:
 STARTS = starts()
 
 
+def added(rnd: Random, build: Build, element_id: str) -> Build:
+    """One random addition behind a part, or before it."""
+    addition = rnd.choice([*ADDITIONS.values()])
+    if addition.through and rnd.random() < 0.4:
+        return rework.insert(build, element_id, addition.through, True)[0]
+    return addition.add(build, element_id)[0]
+
+
 def changed(rnd: Random, build: Build) -> Build:
     """One random change; the same build where it is refused in words."""
     element = rnd.choice(build.circuit.elements)
     port = rnd.choice([*element.ports] or ["none"])
     acts = {
-        "insert": lambda: rework.insert(build, element.id, rnd.choice([*rework.INSERTS.values()])[1], rnd.random() < 0.4)[0],
+        "insert": lambda: added(rnd, build, element.id),
         "out": lambda: rework.take_out(build, element.id),
         "split": lambda: rework.split(build, element.id)[0],
         "second": lambda: rework.second_pump(build, element.id)[0],

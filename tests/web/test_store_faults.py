@@ -1,5 +1,6 @@
 """Faults of file and disk, tried for real: each is told in words with what to do, and nothing is changed."""
 
+import re
 import sqlite3
 from pathlib import Path
 
@@ -42,9 +43,9 @@ def test_a_folder_that_is_a_file_says_what_to_do(tmp_path: Path) -> None:
 
 
 def test_a_full_disk_says_so(tmp_path: Path) -> None:
-    assert "no room left on the disk" in db._what_to_do(tmp_path / "x", sqlite3.OperationalError("database or disk is full"))
-    assert "held by another program" in db._what_to_do(tmp_path / "x", sqlite3.OperationalError("database is locked"))
-    assert "cannot be written" in db._what_to_do(tmp_path / "x", sqlite3.OperationalError("attempt to write a readonly database"))
+    assert "no room left on the disk" in db.what_to_do(tmp_path / "x", sqlite3.OperationalError("database or disk is full"))
+    assert "held by another program" in db.what_to_do(tmp_path / "x", sqlite3.OperationalError("database is locked"))
+    assert "cannot be written" in db.what_to_do(tmp_path / "x", sqlite3.OperationalError("attempt to write a readonly database"))
 
 
 def test_a_changed_letter_in_a_document_is_seen_and_hurts_no_other_build(tmp_path: Path) -> None:
@@ -115,3 +116,32 @@ def test_a_backup_that_is_damaged_or_newer_changes_nothing(tmp_path: Path) -> No
         assert names(file) == before
     assert cli("backup", str(tmp_path / "x"), "--data", str(tmp_path / "none"))[0] == 2
     assert not (tmp_path / "x").exists()
+
+
+def test_a_disk_that_fills_while_it_runs_is_told_in_words_and_keeps_what_was_typed(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Tried by hand on a full tmpfs as well: SQLite then says no more than that input or output failed."""
+    file = tmp_path / "demo.sqlite"
+    add_demo(file)
+    client = create_app(file).test_client()
+    page = client.get("/builds/bittern/hoses?hose=H3").text
+    token, head = re.search(r'name="csrf" content="([^"]+)"', page), re.search(r'data-head="(\d+)"', page)
+    assert token
+    assert head
+
+    def full(*_: object) -> int:
+        raise sqlite3.OperationalError("database or disk is full")
+
+    body = {"head": int(head[1]), "page": "hoses", "hose": "H3", "field": "length", "text": "2 m"}
+    with monkeypatch.context() as patch:
+        patch.setattr(builds, "save", full)
+        answer = client.post("/builds/bittern/hose", json=body, headers={"X-CSRFToken": token[1], "Accept": "application/json"})
+    assert answer.status_code == 503
+    assert "Nothing was changed. There is no room left on the disk" in answer.json["message"]
+    assert client.post("/builds/bittern/hose", json=body, headers={"X-CSRFToken": token[1], "Accept": "application/json"}).status_code == 200
+
+
+def test_a_disk_without_room_to_begin_is_told_from_a_broken_one(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    fault = sqlite3.OperationalError("disk I/O error")
+    assert "no room left" not in db.what_to_do(tmp_path / "x", fault)
+    monkeypatch.setattr(db, "LEAST_ROOM", 2**80)
+    assert "no room left" in db.what_to_do(tmp_path / "x", fault)

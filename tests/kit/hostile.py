@@ -1,0 +1,229 @@
+"""A visitor who sends what no page would: seeded requests over every route and every field, some of them sound, and what may never come back."""
+
+import html
+import io
+import json
+import re
+from dataclasses import dataclass, field
+from random import Random
+from typing import Any
+from urllib.parse import urlsplit
+
+from flask import Flask
+from werkzeug.test import TestResponse
+
+from tall_heron.core.document.build import dump
+from tall_heron.core.editing.additions import ADDITIONS
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.shelf.shelf import parts
+from tall_heron.web.show.fields import FIELDS
+from tall_heron.web.stations.shelf.own_fields import COMMON, KINDS_OF_OWN
+
+WORDS = [
+    "", " ", "-", "{x}", "{0}", "%s %d %(a)s", "<b>bold</b>", "<script>alert(1)</script>", "{{ 7*7 }}", "{% raw %}", "}{", "'; DROP TABLE build; --", "[END]\n[PUMPS]", "a\r\nSet-Cookie: x=1",
+    "\ud800", "\x00", "\u202e", "ﬀ", "١٢٣", "９", "NaN", "-NaN",
+    "Infinity", "1e999", "-1e999", "9" * 61, "9" * 500, "x" * 500, "-0", "0", "-1", "1/0", "1,5", "1,500", "1 2/3", "0x10", "1_000", "1e-400",
+    "3 bar",
+    "58 psi", "255 lph", "4.2 L", "1 ft 6 in", "5'", "5' 3\"", "-8", "1/2 in", "100 F",
+    "-500 C", "12 V", "40 %", "1000 %", "6200 rpm", "gal", "20 gal", "b", "µ", "°", "..", "/", "\\", "//evil",
+]  # fmt: skip
+ODD: list[Any] = [None, True, False, 0, 1, -1, 1.5, 2**31, 2**53, -(2**63), [], [1], ["x"], {}, {"a": {}}, {"__class__": 1}, [[[[]]]]]
+OFTEN = {"brief": 8, "fit": 5, "rework": 9, "hose": 8, "layout": 2, "accept": 3, "price": 2, "own-fuel": 2, "undo": 4, "size/fit": 2, "cases": 5, "size": 0.15, "layout/sized": 0.1}
+NEVER = re.compile(r"\bnan\b|\bNone\b|\bTrue\b|\bFalse\b|Traceback|object at 0x|\binf\b|went wrong on our side")
+TAGS = re.compile(r"<(script|style)\b.*?</\1>|<[^>]*>", re.DOTALL)
+PLAIN = {"kind", "by", "keep", "chosen", "head", "parts"}  # fields whose name is not beside an entry of a page
+
+
+@dataclass
+class Visitor:
+    """One visitor of an application with the demo builds."""
+
+    app: Flask
+    rnd: Random
+    wrong: list[str] = field(default_factory=list)
+    counts: dict[int, int] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.client = self.app.test_client()
+        self.slugs = [*demo_builds()]
+        self.tags = ["P1", "P2", "H1", "H2", "H3", "F2", "S1", "PR", "RL", "J1", "K1", "Y1", "V1", "X9", "N1", "E1"]
+        found = re.search(r'name="csrf_?t?o?k?e?n?"[^>]*content="([^"]+)"', self.client.get("/").text)
+        assert found
+        self.token = found[1]
+
+    def text(self, usual: list[str]) -> str:
+        """A text that a page would send, or one that none would."""
+        return self.rnd.choice(usual) if usual and self.rnd.random() < 0.6 else self.rnd.choice(WORDS)
+
+    def value(self, usual: list[str]) -> Any:
+        """A text, rarely something else."""
+        return self.rnd.choice(ODD) if self.rnd.random() < 0.06 else self.text(usual)
+
+    def head(self, slug: str) -> Any:
+        """The revision that a page of a build shows, mostly."""
+        found = re.search(r'data-head="(\d+)"', self.client.get(f"/builds/{slug}/history").text)
+        return int(found[1]) if found and self.rnd.random() < 0.93 else self.rnd.choice([0, -1, 10**9, 2**53, "1", None, 1.5])
+
+    def body(self, route: str, slug: str) -> dict[str, Any]:
+        """What is sent to a route that changes something."""
+        rnd, v, tags = self.rnd, self.value, self.tags
+        figures = ["450 hp", "3 bar", "58", "13.5 V", "E85", "E10", "8", "2.0 L", "100 F", "street", "flight", "injection", "flex", "20 %", ""]
+        names = rnd.sample([*parts()], 12)
+        bodies: dict[str, Any] = {
+            "brief": lambda: {"field": v([*FIELDS]), "text": v(figures), "page": v(["brief", "circuit"]), "fuels": v(["yes"])},
+            "fit": lambda: {"part": v(tags), "name": v(names)},
+            "rework": lambda: {
+                "at": v(tags),
+                "act": v(["behind", "before", "tap", "out", "split", "second", "turn", "height", "level", "holds", "stage", "rejoin"]),
+                "value": v([*ADDITIONS, *names[:4], "start 300 mm", "end 1 ft", "200", "20 l", "8 psi", "always", "50 % duty", "start pot", "gauge-10bar"]),
+            },
+            "hose": lambda: {
+                "hose": v(tags),
+                "field": v(["length", "size", "end_a", "end_b", "clock", "own_a", "own_b"]),
+                "text": v(["450 mm", "18 in", "-8", "-10", "45", "90", "0", "135°"]),
+                "angle": v(["90", "45°"]),
+                "take": v(["30 mm", "1 in"]),
+                "bore": v(["9 mm", "3/8 in"]),
+                "page": "hoses",
+            },
+            "layout": lambda: {"layout": v([*LAYOUTS]), "rails": v(["single", "series", "parallel", "dead-end"]), "parts": rnd.choice([{}, {}, {"P1": names[0]}, [], "x"])},
+            "layout/sized": dict,
+            "size": lambda: {"by": v(["cost", "mass", "current"]), "keep": rnd.choice([[], tags[:2], "x", [1], None])},
+            "size/fit": lambda: {"chosen": rnd.choice([{"parts": {rnd.choice(tags): names[0]}, "pumps": rnd.choice([1, 2, 3, 99, "2"])}, {}, [], {"parts": [], "pumps": 1}])},
+            "accept": lambda: {"rule": v(["P-01", "S-01", "H-08"]), "part_found": v(tags), "text": v(["raced in winter only", "no"]), "way": v(["", "back"])},
+            "price": lambda: {"fuel": v(["E10", "E85"]), "text": v(["1.85", "$ 2.10", ""])},
+            "own-fuel": lambda: {
+                f"fuel_{k}": v([x])
+                for k, x in {"name": "mix", "density": "0.745", "ratio": "14.1", "heat": "42", "viscosity_20": "0.55", "viscosity_40": "0.43", "reid": "62", "ethanol": "10", "methanol": "no"}.items()
+            },
+            "cases": lambda: {
+                "act": v(["add", "add", "remove", "hide", "show"]),
+                "key": v(["peak", "cruise", "F2 clogged", "uphill"]),
+                "name": v(["uphill", "tow"]),
+                "power": v(["80 %", "1.2"]),
+                "fuel": v(["E10", "E85", ""]),
+                "temperature": v(["50 C", ""]),
+                "altitude": v(["2000 ft", ""]),
+                "manifold": v(["10 psi", ""]),
+                "voltage": v(["12", ""]),
+                "off": v(["P2", "P1 K1", ""]),
+                "clogging": v(["F2 3", ""]),
+                "ahead": v(["1.5", "-1 g", ""]),
+                "pitch": v(["15°", ""]),
+            },
+            "undo": lambda: {"way": v(["", "redo"])},
+        }
+        return {"head": self.head(slug)} | bodies[route]()
+
+    def own_part(self) -> dict[str, Any]:
+        """A part of one's own as the shelf's form sends it."""
+        kind = self.rnd.choice([*KINDS_OF_OWN.values()])
+        usual = {"title": "my part", "points": "flow (L/h); pressure (kPa)\n0; 640\n163; 300\n268; 0", "dash": "-8", "needles": "2"}
+        fields = [*kind.fields, *COMMON]
+        out = {f.name: self.value([key for key, _ in f.choices] or [usual.get(f.name, "12")]) for f in fields}
+        return {"kind": self.value([kind.kind])} | out
+
+    def once(self) -> None:
+        """One request, and what must hold of its answer."""
+        rnd, slug = self.rnd, self.rnd.choice(self.slugs) if self.rnd.random() < 0.95 else "nowhere"
+        turn = rnd.random()
+        if turn < 0.3:
+            self.look(slug)
+        elif turn < 0.82:
+            route = rnd.choices([*OFTEN], weights=[*OFTEN.values()])[0]
+            self.post(f"/builds/{slug}/{route}", self.body(route, slug))
+        elif turn < 0.94:
+            path = rnd.choice(["/shelf", "/shelf", "/shelf/preview", "/shelf/off"])
+            self.post(path, {"name": self.value(["own-my-part"])} if path.endswith("off") else self.own_part())
+        else:
+            self.form()
+
+    def look(self, slug: str) -> None:
+        """A page, with odd questions."""
+        rnd, t = self.rnd, self.text
+        pages = {
+            "brief": {}, "layout": {}, "hoses": {"hose": t(self.tags)}, "size": {}, "sheet": {"case": t(["peak", "idle"])}, "history": {}, "build.json": {}, "cut-list.csv": {},
+            "cases": {"part": t(self.tags), "try": t([*parts()])},
+            "circuit": {"part": t(self.tags), "case": t(["peak", "idle", "launch", "cruise", "F2 clogged", "own uphill"]), "try": t([*parts()]), "walk": t(["S1.J1"])},
+            "circuit.inp": {"case": t(["peak", "idle"])}, "swaps": {"part": t(self.tags), "case": t(["peak"]), "page": t(["circuit", "hoses"]), "try": t([])},
+        }  # fmt: skip
+        bare = {"/": {"page": t(["1", "2"])}, "/shelf": {}, "/rules": {}, "/units": {"back": t(["/"])}, "/compare": {"a": t(["1", "2"]), "b": t(["1", "3"])}}
+        bare |= {"/convert": {k: t(u) for k, u in {"text": ["3 bar"], "quantity": ["pressure"], "unit": ["psi"], "shown": ["psi"]}.items()}, "/read-line": {"text": t(["V8 450 hp"])}, "/enter": {}}
+        name = rnd.choice([*pages, *bare])
+        path, query = (name, bare[name]) if name in bare else (f"/builds/{slug}/{name}", pages[name])
+        accept = rnd.choice(["text/html", "application/json"])
+        try:
+            self.judge(f"GET {path} {query}", self.client.get(path, query_string={k: x.encode("utf-8", "replace").decode() for k, x in query.items()}, headers={"Accept": accept}), {})
+        except Exception as error:
+            self.wrong.append(f"GET {path} {query}: {error!r}")
+
+    def post(self, path: str, data: dict[str, Any]) -> None:
+        """A change as JSON."""
+        headers = {"X-CSRFToken": self.token, "Accept": "application/json"} if self.rnd.random() < 0.98 else {}
+        body = json.dumps(data)
+        try:
+            answer = self.client.post(path, data=body, headers=headers | {"Content-Type": "application/json"})
+            self.judge(f"POST {path} {body[:300]}", answer, data)
+        except Exception as error:
+            self.wrong.append(f"POST {path} {body[:300]}: {error!r}")
+
+    def form(self) -> None:
+        """A new build from a line or a file, a variant, a step back, a choice of units."""
+        rnd = self.rnd
+        slug = rnd.choice(self.slugs)
+        document = dump(rnd.choice([*demo_builds().values()]))
+        at = rnd.randrange(len(document))
+        damaged = rnd.choice([document, document[:at], document[:at] + rnd.choice(WORDS).encode("utf-8", "replace").decode() + document[at + 5 :], "[" * 3000, "null", "{}"])
+        lines = ["V8 450 hp", "carb V8 350 hp 6 psi", "aircraft flat four 150 hp", "Knot: turbo six 620 hp E70 58 psi + 22"]
+        forms: list[tuple[str, dict[str, Any]]] = [
+            ("/builds", {"name": self.text(lines) if rnd.random() < 0.3 else rnd.choice(WORDS)}),
+            ("/builds", {"file": (io.BytesIO(damaged.encode("utf-8", "replace")), "x.json")}),
+            (f"/builds/{slug}/variant", {"name": self.text(["twin"])}),
+            (f"/builds/{slug}/back", {"to": self.text(["1", "2"]), "revision": self.text(["1", "2"]), "head": self.text(["1"])}),
+            ("/units", {"system": self.text(["us", "metric"]), "back": self.text(["/", "/\t/evil", "//evil"])}),
+        ]
+        path, data = rnd.choice(forms)
+        clean = {k: x.encode("utf-8", "replace").decode() if isinstance(x, str) else x for k, x in data.items()}
+        try:
+            answer = self.client.post(path, data={"csrf_token": self.token} | clean, content_type="multipart/form-data")
+            self.judge(f"POST {path} {clean}", answer, {})
+        except Exception as error:
+            self.wrong.append(f"POST {path} {clean}: {error!r}")
+            return
+        if urlsplit(answer.headers.get("Location", "")).netloc:
+            self.wrong.append(f"POST {path} leads to {answer.headers['Location']}")
+
+    def judge(self, what: str, answer: TestResponse, sent: dict[str, Any]) -> None:
+        """No fault of ours, nothing of the language on a page, and every refusal names its field."""
+        self.counts[answer.status_code] = self.counts.get(answer.status_code, 0) + 1
+        if answer.status_code >= 500:
+            self.wrong.append(f"{what}: {answer.status_code}")
+            return
+        kind = answer.content_type or ""
+        if "html" in kind and not 300 <= answer.status_code < 400:
+            self.read(what, answer.text, sent)
+        elif "json" in kind and "ndjson" not in kind and "/build.json" not in what:
+            data = answer.json
+            for piece in (data.get("pieces") or {}).values() if isinstance(data, dict) else ():
+                self.read(what, piece, sent)
+            if answer.status_code == 422 and isinstance(data, dict):
+                if not data.get("message"):
+                    self.wrong.append(f"{what}: refused without a word")
+                elif not data.get("field") or (data["field"] not in sent and not self.beside(str(data["field"]), sent)):
+                    self.wrong.append(f"{what}: refuses the field {data.get('field')!r}, which was not sent: {data['message']}")
+
+    @staticmethod
+    def beside(name: str, sent: dict[str, Any]) -> bool:
+        """Whether a field of a form stands for what was sent: a field named by its value, or one of the form's own names."""
+        return name in (sent.get("field"), name if f"fuel_{name}" in sent else None, name if name.startswith("own-") and name[4:] in sent else None, name if name in PLAIN else None)
+
+    def read(self, what: str, page: str, sent: dict[str, Any]) -> None:
+        """What of a page a reader sees."""
+        seen = html.unescape(TAGS.sub(" ", page))
+        for found in NEVER.finditer(seen):
+            around = seen[max(0, found.start() - 60) : found.end() + 30].replace("\n", " ")
+            self.wrong.append(f"{what}: shows “{around}”")
+            return
+        if "<b>bold</b>" in page or "<script>alert" in page:
+            self.wrong.append(f"{what}: what was typed is a tag on the page")

@@ -1,0 +1,79 @@
+"""Station 4 over HTTP: what it shows, keeps and refuses."""
+
+import re
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+
+from tall_heron.core.editing.demo import demo_builds
+
+
+@pytest.mark.parametrize("slug", demo_builds())
+def test_every_demo_build_has_its_cases(client: FlaskClient, slug: str) -> None:
+    page = client.get(f"/builds/{slug}/cases")
+    assert page.status_code == 200
+    assert len(re.findall(r'id="case-row-', page.text)) >= 9
+    for key in ("launch", "climb", "hot and high", "F2 clogged", "nothing"):
+        assert client.get(f"/builds/{slug}/circuit?case={key}").status_code == 200
+
+
+def test_a_figure_leads_to_the_circuit_solved_at_its_case(client: FlaskClient) -> None:
+    page = client.get("/builds/bittern/cases").text
+    link = re.search(r'href="(/builds/bittern/circuit\?case=reference[^"]*)" aria-label="Reference hose off, Rail: ([0-9.]+) [0-9.]+, Stop"', page)
+    assert link
+    circuit = client.get(link[1].replace("&amp;", "&")).text
+    assert "Shown for <b>Reference hose off</b>" in circuit
+    assert re.search(rf'data-figure="rail".*?class="big[^"]*">{link[2]}<', circuit, re.DOTALL)
+
+
+def test_a_swap_is_tried_in_all_cases_and_nothing_is_kept(client: FlaskClient) -> None:
+    before = client.get("/builds/bittern/build.json").data
+    page = client.get("/builds/bittern/cases?part=F2&try=reedmace-10g").text
+    assert "Trying Reedmace 10" in page
+    assert len(re.findall(r'class="cell[^"]* changed"', page)) > 10
+    assert client.get("/builds/bittern/build.json").data == before
+    assert "Trying" not in client.get("/builds/bittern/cases?part=F2&try=no-such-part").text
+
+
+def test_a_case_of_ones_own_is_kept_hidden_undone(post: Any, client: FlaskClient) -> None:
+    typed = {"name": "Towing <b>up</b> {x}", "power": "60 %", "fuel": "E10", "temperature": "130 F", "altitude": "4000 ft", "off": "P2, K2", "clogging": "F2 × 2", "ahead": "0.2 g", "pitch": "5°"}
+    assert post("/builds/bittern/cases", act="add", **typed).status_code == 200
+    page = client.get("/builds/bittern/cases").text
+    assert "Towing &lt;b&gt;up&lt;/b&gt; {x}" in page
+    assert "60 % of the burn, on E10, 54 °C, 1,219 m up, F2 × 2, P2 off, K2 off, +0.2 g ahead, nose +5°" in page
+    assert "Undo: Case added: Towing" in page
+    assert post("/builds/bittern/cases", act="hide", key="peak").status_code == 200
+    page = client.get("/builds/bittern/cases").text
+    assert "Full power" not in page
+    assert 'data-act="show" data-key="peak"' in page
+    assert post("/builds/bittern/undo").status_code == 200
+    assert post("/builds/bittern/cases", act="remove", key="Towing <b>up</b> {x}").status_code == 200
+    assert "Towing" not in client.get("/builds/bittern/build.json").text
+
+
+@pytest.mark.parametrize(
+    ("typed", "field", "says"),
+    [
+        ({"name": ""}, "name", "1 to 40 letters"),
+        ({"name": "x", "power": "900 %"}, "power", "0 and 200 %"),
+        ({"name": "x", "temperature": "400 C"}, "temperature", "−40 and 90"),
+        ({"name": "x", "voltage": "3 psi"}, "voltage", "unit of pressure"),
+        ({"name": "x", "off": "Q7"}, "off", "no part Q7"),
+        ({"name": "x", "clogging": "F2"}, "clogging", "such as F2 3"),
+        ({"name": "x", "clogging": "F2 0.5"}, "clogging", "1 to 1000"),
+        ({"name": "x", "ahead": "fast"}, "ahead", "plain number"),
+        ({"name": "x", "fuel": "milk"}, "fuel", "milk"),
+    ],
+)
+def test_a_case_that_cannot_be_is_refused_beside_its_field(post: Any, typed: dict[str, str], field: str, says: str) -> None:
+    answer = post("/builds/bittern/cases", act="add", **typed)
+    assert (answer.status_code, answer.json["field"]) == (422, field)
+    assert says in answer.json["message"]
+
+
+def test_an_aircraft_names_what_stops_it_and_what_nobody_sees(client: FlaskClient) -> None:
+    page = client.get("/builds/egret/cases").text
+    assert re.search(r"Fill a tank.*V1</b> stands at right: S1 gains \d+ L/h and runs over in \d+ min", page, re.DOTALL)
+    assert re.search(r"Two at once.*P1</b> stops with <b>P2</b> stops", page, re.DOTALL)
+    assert "a level gauge for each tank" in page

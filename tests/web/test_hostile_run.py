@@ -1,0 +1,19 @@
+"""A thousand requests that no page would send, and among them some that one would: nothing falls over, nothing of the language shows, every refusal names its field."""
+
+from random import Random
+
+import pytest
+from flask import Flask
+from hostile import Visitor
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_nothing_falls_over(app: Flask, monkeypatch: pytest.MonkeyPatch, seed: int) -> None:
+    monkeypatch.setattr("tall_heron.web.answers.SECONDS", 0.2)
+    app.config["PROPAGATE_EXCEPTIONS"] = False
+    visitor = Visitor(app, Random(seed))
+    for _ in range(250):
+        visitor.once()
+    assert visitor.wrong == []
+    assert visitor.counts.get(200, 0) > 50
+    assert visitor.counts.get(422, 0) > 20
