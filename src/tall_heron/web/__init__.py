@@ -18,6 +18,7 @@ from tall_heron.web.stations import convert
 from tall_heron.web.stations.bench import routes as bench
 from tall_heron.web.stations.brief import routes as brief
 from tall_heron.web.stations.cases import routes as cases
+from tall_heron.web.stations.cases import run_routes
 from tall_heron.web.stations.circuit import rework
 from tall_heron.web.stations.circuit import routes as circuit
 from tall_heron.web.stations.history import routes as history
@@ -59,6 +60,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
         layout.pages,
         shelf.pages,
         cases.pages,
+        run_routes.pages,
         rework.pages,
         size.pages,
         units.pages,

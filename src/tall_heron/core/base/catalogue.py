@@ -39,6 +39,12 @@ def document(name: str) -> Row:
     return dict(json.loads((_DATA / f"{name}.json").read_text(encoding="utf-8")))
 
 
+@cache
+def text(name: str) -> str:
+    """data/<name> as it stands."""
+    return (_DATA / name).read_text(encoding="utf-8")
+
+
 def pumps() -> dict[str, Row]:
     """The shelf's pumps by name, with their maps."""
     return {p["name"]: p for p in document("pumps")["pumps"]}

@@ -29,9 +29,10 @@ class Baffle(Record):
 
 
 class Inside(Record):
-    """`pickup_ahead_mm` from the tank's rear wall and `pickup_right_mm` from its left wall; walls; the `side` as points (ahead, up) [mm] round it, instead of a box; `hump_high_mm` and
-    `hump_wide_mm` of what stands under the middle of a saddle tank, along the vehicle."""
+    """What nobody has said is None. `turned`: the tank's long side lies across the vehicle. `pickup_ahead_mm` is from the tank's rear wall, `pickup_right_mm` from its left wall. The `side` is
+    given as points (ahead, up) [mm] round it, instead of a box; `hump_high_mm` and `hump_wide_mm` are what stands under the middle of a saddle tank, along the vehicle."""
 
+    turned: bool | None = None
     pickup_ahead_mm: NotNegative | None = None
     pickup_right_mm: NotNegative | None = None
     baffles: Annotated[list[Baffle], Field(max_length=6)] = Field(default_factory=list)

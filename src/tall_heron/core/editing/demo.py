@@ -3,6 +3,8 @@
 from tall_heron.core.base.catalogue import document
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.sources import with_source
+from tall_heron.core.document.tank_inside import Inside
+from tall_heron.core.editing.inside import with_inside
 from tall_heron.core.editing.layouts import LAYOUTS
 
 
@@ -12,5 +14,7 @@ def demo_builds() -> dict[str, Build]:
     for row in document("demo")["builds"]:
         layout, brief = LAYOUTS[row["layout"]], Brief.model_validate(row["brief"])
         circuit = layout.build(brief, layout.picks(**row["picks"]))
+        for tank, inside in row.get("inside", {}).items():
+            circuit = with_inside(circuit, tank, Inside.model_validate(inside))
         out[row["name"].lower()] = Build(name=row["name"], brief=brief, circuit=with_source(circuit, "typed"), typed=row["typed"])
     return out

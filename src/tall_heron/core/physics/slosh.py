@@ -39,7 +39,15 @@ class Tilt:
     reach: float
 
     def under(self, height: Array) -> tuple[Array, Array]:
-        """What each compartment holds under a surface [m3], and the area of that surface over the floor [m2], by the height of each at x = 0 and y = 0 [m], of shape ... x compartments."""
+        """What each compartment holds under its surface, and the area of that surface over the floor.
+
+        Args: height [m] of each surface at x = 0 and y = 0, of shape ... x compartments. Returns: [m3] and [m2], of that shape.
+        Source: hydrostatics, the double integral of a plane over a rectangle. Valid: any height; below the floor nothing, above the ceiling all it holds.
+
+        >>> box = Vessel([[Prism(0, 0.6, 0, 0.4, (0, 0), (0.3, 0.3))]])
+        >>> [round(1000 * float(box.tilt(s, 0.0).under(np.array([h]))[0][0]), 1) for h, s in ((0.1, 0.0), (0.0, 0.5))]
+        [24.0, 36.0]
+        """
         above = np.maximum(height[..., None] + self.corners, 0.0)
         squares = above * above
         return (squares * above * self.for_volume).sum(-1), (squares * self.for_area).sum(-1)
@@ -67,14 +75,13 @@ class Vessel:
         self.high = np.array([max(max(p.top) for p in c) for c in compartments])
 
     def tilt(self, along: float, across: float) -> Tilt:
-        """Surfaces with slopes along x and across, y [-]. What a prism holds is the integral over its rectangle of what the surface stands above its floor, less that above its ceiling; where
-        a plane z + a x + b y is above 0, its double integral is [z^3/6 / (a b)] over the corners.
+        """Surfaces of one direction. What a prism holds is the integral over its rectangle of what the surface stands above its floor, less that above its ceiling; where a plane
+        z + a x + b y is above 0, its double integral is [z^3/6 / (a b)] over the corners.
 
-        Source: hydrostatics, by the integral of a plane over a rectangle. Valid: fuel that has come to rest in the moving tank.
+        Args: along [-], across [-]: the slopes along x and y. Returns: corners [m] and weights. Source: hydrostatics. Valid: any slope; one that is next to none is taken as LEAST_RISE.
 
-        >>> box = Vessel([[Prism(0, 0.6, 0, 0.4, (0, 0), (0.3, 0.3))]])
-        >>> [round(1000 * float(box.tilt(s, 0.0).under(np.array([h]))[0][0]), 1) for h, s in ((0.1, 0.0), (0.0, 0.5))]
-        [24.0, 36.0]
+        >>> round(Vessel([[Prism(0, 0.6, 0, 0.4, (0, 0), (0.3, 0.3))]]).tilt(0.5, 0.0).reach, 3)
+        0.3
         """
         corners, weights = [], []
         for height, rise, sign in self._planes:
@@ -90,7 +97,10 @@ class Vessel:
         return Tilt(np.stack(corners, -1).reshape(flat), weight / 6, weight / 2, reach)
 
     def surface(self, volume: Array, tilt: Tilt, near: Array | None = None) -> Array:
-        """How high each surface stands at x = 0 and y = 0 [m], so that it holds a volume [m3]: Newton within a bracket that only shrinks, from `near`.
+        """How high each surface stands at x = 0 and y = 0, so that it holds a volume: Newton within a bracket that only shrinks.
+
+        Args: volume [m3], of shape ... x compartments, tilt [-] of the surfaces, near [m], a guess. Returns: [m]. Source: hydrostatics.
+        Valid: volumes from nothing to all it holds, met to CLOSE of that; what is beyond stands at the floor or the ceiling.
 
         >>> box = Vessel([[Prism(0, 0.6, 0, 0.4, (0, 0), (0.3, 0.3))]])
         >>> high = float(box.surface(np.array([0.024]), box.tilt(0.6, 0.0))[0]) + 0.6 * 0.6
@@ -121,7 +131,7 @@ def slopes(ahead: float, left: float, up: float) -> tuple[float, float]:
     """The slopes of a free surface forward and to the right, under what an accelerometer fixed to the vehicle reads (ISO 8855 axes, from memory: ahead, left, up; at rest and level 0, 0
     and 1 g): -ahead/up and left/up. Where nothing presses fuel down, up is taken as at least a twentieth of g.
 
-    Args: ahead, left, up [g]. Returns: [-], [-]. Source: hydrostatics of a liquid in uniform acceleration. Valid: fuel at rest in the vehicle.
+    Args: ahead [g], left [g], up [g]. Returns: [-], [-]. Source: hydrostatics of a liquid in uniform acceleration. Valid: fuel at rest in the vehicle.
 
     >>> [round(s, 3) for s in slopes(-0.6, 0.3, 1.0)]
     [0.6, 0.3]

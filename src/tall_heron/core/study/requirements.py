@@ -8,6 +8,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.lean import Lean
 from tall_heron.core.document.tank_shape import FILLED
+from tall_heron.core.hydraulics.vessel import make_tank
 from tall_heron.core.physics.slosh import slopes
 from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance
@@ -16,7 +17,6 @@ from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.moments import Moment, Seen, seen
 from tall_heron.core.study.study import Solved, Study, suction_need
 from tall_heron.core.study.tank_heat import pump_current
-from tall_heron.core.study.vessel import make_tank
 
 Level = Literal["", "Check", "Stop"]
 

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tall_heron.core.base.catalogue import text
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.base.table_text import plain_number, separator, words_and_unit
 from tall_heron.core.physics.slosh import Array
 
-MOST_ROWS, MOST_LETTERS = 20_000, 1_500_000
+MOST_ROWS, MOST_LETTERS = 20_000, 900_000
 LONG_GAP = 2.0  # s without a reading that is told
 MOST_G = 12.0
 AT_REST = 0.5  # g: an upward reading with a middle above it holds gravity
@@ -55,20 +56,28 @@ class Run:
         return float(self.times[-1])
 
 
+SHIPPED = {"lap": "Lap of a circuit", "launch": "Standing start", "descent": "Descent with a side-slip"}  # data/runs; each invented
+
+
+def shipped(name: str) -> Run:
+    """A run that comes with the application."""
+    return read_run(SHIPPED[name], text(f"runs/{name}.csv"))
+
+
 class WrongRun(ValueError):
     """A file that is no run, with what would be right."""
 
 
-def read_run(name: str, text: str) -> Run:
+def read_run(name: str, table: str) -> Run:
     """Read a run. Raises WrongRun with what is wrong, its line and what would be right.
 
     >>> run = read_run("lap", "ay (m/s2);time (s);ax (g)\\n4,903325;0,0;0,0\\n0;0,5;-0,6")
     >>> run.readings.tolist(), run.times.tolist()
     ([[0.0, 0.5, 1.0], [-0.6, 0.0, 1.0]], [0.0, 0.5])
     """
-    if len(text) > MOST_LETTERS:
+    if len(table) > MOST_LETTERS:
         raise WrongRun(f"The file is longer than {MOST_LETTERS:,} letters; keep every tenth row.")
-    lines = [(i, x) for i, x in enumerate(text.replace("\ufeff", "").splitlines(), start=1) if x.strip() and not x.startswith("#")]
+    lines = [(i, x) for i, x in enumerate(table.replace("\ufeff", "").splitlines(), start=1) if x.strip() and not x.startswith("#")]
     if len(lines) < 3:
         raise WrongRun("Give a line of headers and at least two rows, such as: time (s); ax (g); ay (g)")
     if len(lines) > MOST_ROWS + 1:
@@ -109,7 +118,7 @@ def _columns(heads: list[str]) -> list[Column]:
 
 def _rows(lines: list[tuple[int, str]], mark: str, columns: list[Column]) -> list[dict[str, float]]:
     out = []
-    for (number, text), cells in zip(lines, csv.reader([x for _, x in lines], delimiter=mark), strict=True):
+    for (number, line), cells in zip(lines, csv.reader([x for _, x in lines], delimiter=mark), strict=True):
         if len(cells) != len(columns):
             hint = " A comma both parts the columns and the decimals: part the columns with semicolons." if mark == "," else ""
             raise WrongRun(f"Line {number}: {len(cells)} cells under {len(columns)} headers.{hint}")
@@ -119,7 +128,7 @@ def _rows(lines: list[tuple[int, str]], mark: str, columns: list[Column]) -> lis
                 continue
             value = plain_number(cell)
             if value is None or not math.isfinite(value):
-                raise WrongRun(f"Line {number}: “{cell.strip()[:20]}” under “{column[2][:40]}” is not a number; text was “{text[:40]}”.")
+                raise WrongRun(f"Line {number}: “{cell.strip()[:20]}” under “{column[2][:40]}” is not a number, in “{line[:40]}”.")
             row[column[0]] = value * column[1]
         out.append(row)
     return out

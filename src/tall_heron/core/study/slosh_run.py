@@ -9,13 +9,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.hydraulics.vessel import Opening, Tank
 from tall_heron.core.physics.slosh import Array, slopes
-from tall_heron.core.study.vessel import Opening, Tank
 
 STEP = 0.1  # s
 DISCHARGE = 0.6  # of a sharp-edged opening, common practice
 FULLEST = 0.97  # of what a tank holds: it is never filled to the brim
-FILLS = tuple(round(0.05 + 0.06 * i, 2) for i in range(12))  # shares of a tank from which the run is looked at besides the one asked for
+FILLS = tuple(round(0.05 + 0.06 * i, 2) for i in range(16))  # shares of a tank from which the run is looked at besides the one asked for
 MOST_SECONDS = 900.0
 AIR = 1e-6  # m3: less air than this in all is none
 GULP = 0.05  # s of air at a pump's inlet before it tells at the rail

@@ -1,23 +1,8 @@
 // Sheets that are typed in: a part, or a fuel, of one's own.
 import { ask, base, change, trouble } from "./server.js";
+import { sheet } from "./sheet.js";
 
 export function shelf(Alpine) {
-  const sheet = {
-    values() {
-      const data = {};
-      for (const input of this.$root.querySelectorAll("[name]")) if (!input.matches("fieldset[disabled] *")) data[input.name] = input.value;
-      return data;
-    },
-    say(field, message) {
-      for (const place of this.$root.querySelectorAll("[data-wrong]")) {
-        const mine = place.dataset.wrong === field && !place.closest("fieldset[disabled]");
-        place.textContent = mine ? message : "";
-        const input = place.closest(".field").querySelector("[name]");
-        input.setAttribute("aria-invalid", mine && message ? "true" : "false");
-        if (mine && message) input.focus();
-      }
-    },
-  };
   Alpine.data("ownFuel", () => ({
     ...sheet,
     async save() {
@@ -37,29 +22,6 @@ export function shelf(Alpine) {
     },
     async save(side) {
       const answer = await change(`${base()}/hose`, { hose: this.$root.dataset.hose, field: `own_${side}`, text: "", ...this.values() });
-      if (!answer.ok) this.say(answer.field, answer.message || "");
-    },
-  }));
-  Alpine.data("ownCase", () => ({
-    ...sheet,
-    async tell(data) {
-      const answer = await ask(`${base()}/cases`, data);
-      if (answer.ok) location.reload();
-      else trouble(answer.message, null);
-      return answer;
-    },
-    press(event) {
-      const { act, key } = event.currentTarget.dataset;
-      this.tell({ act, key });
-    },
-    async fitTrial(event) {
-      const { part, name } = event.currentTarget.dataset;
-      const answer = await ask(`${base()}/fit`, { part, name });
-      if (answer.ok) location.href = `${base()}/cases`;
-      else trouble(answer.message, null);
-    },
-    async save() {
-      const answer = await this.tell({ act: "add", ...this.values() });
       if (!answer.ok) this.say(answer.field, answer.message || "");
     },
   }));

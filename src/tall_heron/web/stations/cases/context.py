@@ -96,6 +96,7 @@ def cases_context(found: Stored, made: Design, part: str = "", wanted: str = "")
         if station["key"] == "cases":
             station.update(looked=True, worst=worst_level(wrong), count=len(wrong))
     return shown | {
+        "view": "matrix",
         "matrix": matrix,
         "before": before,
         "rows": rows,

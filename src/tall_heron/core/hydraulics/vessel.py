@@ -51,13 +51,17 @@ class Tank:
         return float(self.vessel.tilt(along, across).under(np.full(len(self.vessel.full), height))[0].sum())
 
 
+LIE_ACROSS = ("wing tank", "saddle tank")  # families whose long side lies across the vehicle
+
+
 def make_tank(p: Properties) -> Tank | None:
     """The vessel of a tank; None where it does not say its sides, its volume or how high its outlet stands. An outlet nobody has placed is taken to be in the middle."""
     if p.long_mm is None or p.wide_mm is None or p.high_mm is None or p.capacity_l is None or p.outlet_mm is None:
         return None
     inside = p.inside or Inside()
     deep = (p.sump_mm or 0.0) / 1000
-    long, wide, high = p.long_mm / 1000, p.wide_mm / 1000, p.high_mm / 1000
+    turned = p.family in LIE_ACROSS if inside.turned is None else inside.turned
+    long, wide, high = (p.wide_mm if turned else p.long_mm) / 1000, (p.long_mm if turned else p.wide_mm) / 1000, p.high_mm / 1000
     if inside.side:
         long, high = max(x for x, _ in inside.side) / 1000, max(z for _, z in inside.side) / 1000
     x = min((inside.pickup_ahead_mm if inside.pickup_ahead_mm is not None else 500 * long) / 1000, long)

@@ -1,0 +1,7 @@
+CREATE TABLE run (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE,
+  text TEXT NOT NULL,
+  at TEXT NOT NULL,
+  gone_at TEXT
+) STRICT;
