@@ -8,7 +8,8 @@ from epanet import run
 
 from tall_heron.core.document.build import Build, validate
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.study.failure_walk import failures, outcome
+from tall_heron.core.study.failure_walk import outcome
+from tall_heron.core.study.failures import failures
 from tall_heron.core.study.study import Study, make_study
 
 Document = dict[str, Any]

@@ -73,7 +73,30 @@ def test_a_case_that_cannot_be_is_refused_beside_its_field(post: Any, typed: dic
 
 
 def test_an_aircraft_names_what_stops_it_and_what_nobody_sees(client: FlaskClient) -> None:
-    page = client.get("/builds/egret/cases").text
-    assert re.search(r"Fill a tank.*V1</b> stands at right: S1 gains \d+ L/h and runs over in \d+ min", page, re.DOTALL)
+    page = client.get("/builds/egret/cases/failures?f=fails V1 stands at right").text
+    says = r"V1 stands at right:</b> the engine runs on with all its power\. S1 gains \d+ L/h and runs over in \d+ min from half full\. "
+    assert re.search(says + r"30.0 L in S1, 37 min of it, is out of reach\. Nothing fitted shows it", page)
     assert re.search(r"Two at once.*P1</b> stops with <b>P2</b> stops", page, re.DOTALL)
     assert "a level gauge for each tank" in page
+
+
+@pytest.mark.parametrize("slug", demo_builds())
+def test_every_failure_is_drawn_and_opens_the_circuit(client: FlaskClient, slug: str) -> None:
+    page = client.get(f"/builds/{slug}/cases/failures").text
+    links = re.findall(r'<th scope="row"><a href="(/builds/[^"]+failures\?f=[^"]+)"', page)
+    assert len(links) > 10
+    for link in links:
+        drawn = client.get(link.replace("&amp;", "&"))
+        assert drawn.status_code == 200
+        assert 'class="drawing' in drawn.text
+        circuit = re.search(r'href="(/builds/[^"]+/circuit\?case=fails[^"]+)">Open it', drawn.text)
+        assert circuit
+        assert client.get(circuit[1].replace("&amp;", "&")).status_code == 200
+
+
+def test_a_line_that_comes_off_at_the_rail_is_drawn_dead_beyond_it(client: FlaskClient) -> None:
+    page = client.get("/builds/bittern/cases/failures?f=fails H3 comes off at RL").text
+    assert "L/h runs out over the engine" in page
+    assert re.search(r'class="part dead"[^>]*id="part-RL"', page)
+    assert re.search(r'class="part"[^>]*id="part-F2"', page)
+    assert client.get("/builds/bittern/cases/failures?f=no such").status_code == 200

@@ -2,9 +2,12 @@
 
 import pytest
 
+from tall_heron.core.document.circuit import Element, TankLevel
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.study.failure_walk import Outcome, failures, outcome, pairs, walk
+from tall_heron.core.study.failure_walk import Outcome, outcome, pairs, walk
+from tall_heron.core.study.failures import failures
 from tall_heron.core.study.study import make_study
+from tall_heron.core.study.what_if import make_what_if
 
 DEMO = demo_builds()
 
@@ -49,3 +52,59 @@ def test_two_that_stop_an_aircraft_together() -> None:
     found = {frozenset((a.part, b.part)) for _, (a, b) in pairs(make_study(DEMO["egret"]))}
     assert frozenset(("P1", "P2")) in found
     assert all("F2" not in x for x in found)  # stops it alone
+
+
+def test_a_return_off_at_the_regulator_loses_what_comes_back_and_nothing_shows_it() -> None:
+    o = of("bittern", "H4", "comes off at PR")
+    study = make_study(DEMO["bittern"])
+    assert o.leaks == pytest.approx(study.peak.solution.flow("PR"), rel=0.02)  # next to no back-pressure then
+    assert o.silent
+    assert o.spills
+    assert o.left == 1.0
+
+
+def test_a_feed_off_at_the_rail_runs_out_there_at_what_the_pumps_give_into_the_open() -> None:
+    """Against the circuit with a tank in the open drawn by hand at the end of the line."""
+    o = of("curlew", "H3", "comes off at RL")
+    assert (o.stops, o.failure.lands) == (True, "over the engine")
+    build = DEMO["curlew"]
+    line = build.circuit.element("H3")
+    assert line is not None
+    kept = ("S1", "E1", "H1", "P1", "K1", "H2", "F2", "H3", "N1")
+    elements = [e for e in build.circuit.elements if e.id in kept and e.ports]
+    used = {n for e in elements for n in e.ports.values()}
+    elements.append(Element(id="S9", kind="tank", ports={"outlet": line.ports["end"]}, figures=TankLevel(level_mm=0.0)))
+    circuit = build.circuit.model_copy(update={"elements": elements, "nodes": [n for n in build.circuit.nodes if n.id in used]})
+    alone = make_what_if(circuit).at(make_study(build).peak.case.point, 0.0)
+    assert alone.converged
+    assert o.leaks == pytest.approx(alone.flow("H3"), rel=1e-6)
+
+
+def test_a_suction_line_off_lets_air_in_and_a_dry_tank_stops_what_draws_from_it() -> None:
+    off = of("bittern", "H1", "comes off at P1")
+    assert off.failure.air == ("P1", "P2")
+    assert off.stops
+    assert off.leaks > 0  # the tank stands above
+    dry = of("egret", "S1", "runs dry")
+    assert dry.stops
+    assert not of("plover", "S1", "runs dry").stops  # the other wing still gives
+
+
+def test_a_blocked_vent_starves_when_the_air_has_thinned_out_by_the_margin() -> None:
+    """p V = const over the air in a half-full tank, followed here in steps of a tenth of a second."""
+    study = make_study(DEMO["bittern"])
+    clear = study.clear_of_boiling(study.peak)
+    assert clear is not None
+    air, volume, seconds = study.peak.case.point.atmosphere, 0.035, 0.0
+    flow = study.fed.burnt(study.peak.solution)
+    while air > study.peak.case.point.atmosphere - clear[0]:
+        air -= air / volume * flow * 0.1
+        volume += flow * 0.1
+        seconds += 0.1
+    assert of("bittern", "S1", "cannot breathe: its vent is blocked").after == pytest.approx(seconds, rel=0.01)
+
+
+def test_without_charge_the_pumps_run_at_the_low_voltage_of_the_brief() -> None:
+    o = of("bittern", "", "the alternator stops charging")
+    study = make_study(DEMO["bittern"])
+    assert o.rail == pytest.approx(study.rail_pressure(study.solved["low voltage"].solution), rel=1e-6)

@@ -50,7 +50,7 @@ class Solution:
         """The pressure of one node [Pa gauge], as in `nodes`; quick where fuel flows past it, since that joins it to a fixed pressure."""
         if self._read is None:
             frame, state = self.net.frame, self.state
-            least = STAGNANT * max(max(map(abs, state.flow)), FLOW_LEAST)
+            least = STAGNANT * max(max(map(abs, state.flow), default=0.0), FLOW_LEAST)
             for i, before in frame.met.get(node, ()):
                 if abs(state.flow[i]) > max(least, FLOW_LEAST):
                     return self._past(node, i, before)

@@ -1,19 +1,21 @@
-"""What each single failure of what is fitted leaves: power, fuel that goes where it should not, and whether anything fitted would show it."""
+"""What each single failure leaves: power, fuel that goes where it should not, and whether anything fitted would show it."""
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 from tall_heron.core.base.constants import LPH
-from tall_heron.core.document.circuit import Check, Circuit, Element, Loss, Regulator
-from tall_heron.core.document.kinds import FILTERS, KINDS
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.kinds import BURNERS
+from tall_heron.core.document.point import Point
+from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.hydraulics.results import Solution
-from tall_heron.core.study.pump_out import CLOSE, stopped, unmoved
-from tall_heron.core.study.study import Study
-from tall_heron.core.study.what_if import Change, Fitted, Off, Stuck, without_reference
+from tall_heron.core.study.failures import OPEN, Failure, failures
+from tall_heron.core.study.pump_out import CLOSE, unmoved
+from tall_heron.core.study.study import Solved, Study
+from tall_heron.core.study.what_if import Off, WhatIf
 
 STOPS, LOSES = 0.1, 0.999  # of the burn that still arrives: with less no engine runs; of the power: with more nothing is lost
-HALF = 0.5  # how full a tank is taken to be when it begins to fill
+HALF = 0.5  # how full a tank is taken to be
 # What would show a failure at the least cost, by the kind of part: common practice.
 SENSORS = {
     "pump": "a pressure sensor between it and its check valve, or a lamp in its circuit",
@@ -26,17 +28,12 @@ SENSORS = {
     "regulator": "a pressure gauge at the rail",
     "relief": "a pressure gauge at the rail",
     "jet": "a level gauge for each half of the tank",
+    "hose": "eyes and nose: look along it before each start; a level gauge shows a large leak",
+    "line": "eyes and nose: look along it before each start; a level gauge shows a large leak",
+    "tank": "a level gauge with a lamp at its reserve",
+    "": "a voltmeter, or the charge lamp",
 }
 LITTLE = 1.0 * LPH  # m3/s: what moves a tank's level less is not told
-
-
-@dataclass(frozen=True)
-class Failure:
-    """One thing that fails: the part, what happens to it, and that as changes of the circuit."""
-
-    part: str
-    what: str
-    changes: tuple[Change, ...]
 
 
 @dataclass(frozen=True)
@@ -58,17 +55,29 @@ class Fills:
 
 
 @dataclass(frozen=True)
+class OutOfReach:
+    """Fuel that no longer reaches the engine: of a tank that is half full, how much [m3], and how long it would have lasted at peak [s]; None where its size is not known."""
+
+    tank: str
+    volume: float | None
+    seconds: float | None
+
+
+@dataclass(frozen=True)
 class Outcome:
     """What a failure comes to at peak: the share of the burn that still `arrives` [-], the share of the power that is `left` with the rail no lower than a Check [-], the rail's
-    pressure [Pa gauge], the gauges that move, tanks that fill, and tanks that nothing is drawn from any more though something was. `trouble` says why it does not solve."""
+    pressure [Pa gauge], the gauges that move, tanks that fill, fuel out of reach, and what runs out into the open [m3/s]. `after` [s] is when it tells, where it takes time.
+    `trouble` says why it does not solve."""
 
     failure: Failure
     arrives: float
     left: float
     rail: float | None
-    moves: tuple[Told, ...]
-    fills: tuple[Fills, ...]
-    cut_off: tuple[str, ...]
+    moves: tuple[Told, ...] = ()
+    fills: tuple[Fills, ...] = ()
+    cut_off: tuple[OutOfReach, ...] = ()
+    leaks: float = 0.0
+    after: float | None = None
     trouble: str = ""
 
     @property
@@ -82,40 +91,14 @@ class Outcome:
         return not self.stops and self.left < LOSES
 
     @property
+    def spills(self) -> bool:
+        """Whether fuel goes where it should not: into the open, or into a tank until it runs over."""
+        return bool(self.fills) or self.leaks > LITTLE
+
+    @property
     def silent(self) -> bool:
         """Whether no gauge or sensor that is fitted would show it, the engine running on."""
         return not self.moves and not self.stops
-
-
-def failures(study: Study) -> list[Failure]:
-    """Every single failure of what is fitted that the sums can follow, part by part."""
-    return [f for e in study.build.circuit.elements if e.ports for f in _of(study, e)]
-
-
-def _of(study: Study, e: Element) -> Iterator[Failure]:
-    part = e.figures
-    if e.kind == "pump" and e.id not in study.peak.case.point.off:
-        yield Failure(e.id, "stops", (stopped(e),))
-    elif e.kind == "check" and isinstance(part, Check):
-        yield Failure(e.id, "sticks shut", (Off(e.id),))
-        yield Failure(e.id, "sticks open", (_plain(e, part.bore_mm, part.loss_coefficient),))
-    elif e.kind in FILTERS or e.kind == "jet":
-        yield Failure(e.id, "is blocked", (Off(e.id),))
-    elif isinstance(part, Regulator) and e.kind in ("regulator", "relief"):
-        yield Failure(e.id, "sticks open", (_plain(e, part.wide_open_bore_mm, part.wide_open_loss_coefficient),))
-        yield Failure(e.id, "sticks shut", (Off(e.id),))
-        if study.brief.boosted and (off := without_reference(e)) is not None:
-            yield Failure(e.id, "loses its reference hose", (off,))
-    elif len(KINDS[e.kind].links) > 1:
-        now = study.peak.case.point.position.get(e.id, next(iter(KINDS[e.kind].links)))
-        for position in KINDS[e.kind].links:
-            if position != now:
-                yield Failure(e.id, f"stands at {position}", (Stuck(e.id, position),))
-
-
-def _plain(e: Element, bore_mm: float, loss: float) -> Change:
-    """A part as nothing but its bore."""
-    return Fitted(Element(id=e.id, kind="fitting", title=e.title, ports=e.ports, figures=Loss(bore_mm=bore_mm, loss_coefficient=max(loss, 1e-3)), reversed=e.reversed))
 
 
 def walk(study: Study) -> list[Outcome]:
@@ -124,51 +107,132 @@ def walk(study: Study) -> list[Outcome]:
 
 
 def pairs(study: Study) -> list[tuple[Outcome, tuple[Failure, Failure]]]:
-    """Pairs of failures of different parts of which neither stops the engine and both do."""
+    """Pairs of failures of different parts of which neither stops the engine and both do; lines that come off are left out."""
     return study.answered("pairs of failures", _pairs)
 
 
 def _pairs(study: Study) -> list[tuple[Outcome, tuple[Failure, Failure]]]:
-    harmless = [o.failure for o in walk(study) if not o.stops]
+    harmless = [o.failure for o in walk(study) if not o.stops and o.failure.circuit is None and o.failure.vented]
     out = []
     for one, other in combinations(harmless, 2):
         if one.part != other.part:
-            both = Failure(f"{one.part} {other.part}", "", (*one.changes, *other.changes))
+            voltage = one.voltage if one.voltage is not None else other.voltage
+            both = Failure(f"{one.part} {other.part}", "", (*one.changes, *other.changes), None, (*one.air, *other.air), voltage=voltage)
             if (met := outcome(study, both)).stops:
                 out.append((met, (one, other)))
     return out
 
 
+def point_of(study: Study, failure: Failure) -> Point:
+    """The peak's point with what a failure leaves of the voltage."""
+    point = study.peak.case.point
+    return point if failure.voltage is None else point.model_copy(update={"name": failure.key[:80], "voltage_v": failure.voltage})
+
+
+@dataclass(frozen=True)
+class Failing:
+    """A circuit with one failure, solved: at its `point`, with the `demand` asked of it [m3/s]: none where nothing can reach the engine, and `trouble` says why."""
+
+    what_if: WhatIf
+    point: Point
+    demand: float
+    solution: Solution
+    trouble: str
+
+
+def failing(study: Study, failure: Failure) -> Failing:
+    """Solve a failure at peak; where nothing can reach the engine, solve what is left of the flows with the engine stopped."""
+    point, what_if, demand = point_of(study, failure), failure.on(study), study.peak.case.demand
+    after = what_if.at(point, demand)
+    if after.converged:
+        return Failing(what_if, point, demand, after, "")
+    trouble = f"nothing goes on beyond the open end of {failure.part}" if failure.circuit is not None else f"{after.part}: {after.reason}"
+    still = what_if.changed(*(Off(e.id) for e in study.build.circuit.of_kind(*BURNERS)))
+    return Failing(still, point, 0.0, still.at(point, 0.0), trouble)
+
+
+def seen_failing(study: Study, key: str) -> Study | None:
+    """The study of a build with one failure solved under its key; None where there is none of that name."""
+    failure = next((f for f in failures(study) if f.key == key), None) if study.peak.solution.converged else None
+    if failure is None:
+        return None
+    f = failing(study, failure)
+    title = f"{failure.part} {failure.what}".strip()
+    case = replace(study.peak.case, key=key, title=title[:1].upper() + title[1:], point=f.point, demand=f.demand, margin=None)
+    what_if = f.what_if if failure.circuit is None else study.what_if  # an open end is no part of the build that is drawn
+    return replace(study, what_if=what_if, cases=study.cases | {key: case}, solved=study.solved | {key: Solved(case, f.solution)}, answers={})
+
+
 def outcome(study: Study, failure: Failure) -> Outcome:
     """What one failure comes to."""
-    peak = study.peak
-    changed = study.what_if.changed(*failure.changes)
-    after = changed.at(peak.case.point, peak.case.demand)
-    left = min(study.feeds(peak, study.what_if.unlimited.changed(*failure.changes), peak.case.demand, CLOSE) / peak.case.demand, 1.0)
+    peak, f = study.peak, failing(study, failure)
+    seconds = _until_starved(study, failure.part) if not failure.vented else _until_pots_are_empty(study, failure)
+    after = f.solution
     if not after.converged:
-        return Outcome(failure, 0.0, 0.0, None, (), (), (), f"{after.part}: {after.reason}")
+        return Outcome(failure, 0.0, 0.0, None, after=seconds, trouble=f.trouble)
+    arrives = study.fed.burnt(after) / peak.case.demand
     gauges = [(e.id, e.ports["start"]) for e in study.build.circuit.of_kind("gauge", "sensor")]
     told = [Told(i, peak.solution.nodes.get(n), after.nodes.get(n)) for i, n in gauges]
     moves = tuple(t for t in told if not unmoved(t.before, t.after))
-    drawn = {t: net_flow(study.build.circuit, t, peak.solution) for t in _tanks(study)}
-    then = {t: net_flow(study.build.circuit, t, after) for t in drawn}
-    fills = tuple(Fills(t, q, _over(study, t, q)) for t, q in then.items() if q > LITTLE and q > drawn[t] + LITTLE)
-    cut_off = tuple(t for t, q in drawn.items() if q < -LITTLE and abs(then[t]) < LITTLE)
-    return Outcome(failure, study.fed.burnt(after) / peak.case.demand, left, study.rail_pressure(after), moves, fills, cut_off)
+    before, then = ({t.id: gross(s, t) for t in study.build.circuit.of_kind("tank")} for s in (peak.solution, after))
+    fills = tuple(Fills(t, q, _over(study, t, q)) for t, (out, back) in then.items() if (q := back - out) > LITTLE and q > before[t][1] - before[t][0] + LITTLE)
+    cut_off = tuple(_out_of_reach(study, t) for t, (out, _) in before.items() if out > LITTLE and then[t][0] < LITTLE and failure.what != "runs dry")
+    leaks = sum(link.flow if link.end == OPEN else -link.flow for link in after.links.values() if OPEN in (link.start, link.end))
+    left = _left(study, f) if arrives >= STOPS else 0.0
+    return Outcome(failure, arrives, left, study.rail_pressure(after), moves, fills, cut_off, max(leaks, 0.0), seconds, f.trouble)
 
 
-def _tanks(study: Study) -> list[str]:
-    return [t.id for t in study.build.circuit.of_kind("tank")]
+def _left(study: Study, f: Failing) -> float:
+    """The share of the peak's burn that is fed with the rail no lower than a Check."""
+    solved = Solved(replace(study.peak.case, point=f.point), study.peak.solution)
+    return min(study.feeds(solved, f.what_if.unlimited, study.peak.case.demand, CLOSE) / study.peak.case.demand, 1.0)
+
+
+def _until_starved(study: Study, tank: str) -> float | None:
+    """How long a tank that nothing gets into gives fuel [s]: as it leaves, the air over it thins out, p V = const, until the inlet has lost what it stands clear of boiling, or by gravity what
+    the rail has. None where its size is not known or nothing leaves it."""
+    peak, element = study.peak, study.build.circuit.element(tank)
+    clear = study.clear_of_boiling(peak)
+    lost = clear[0] if clear is not None else study.rail_pressure(peak.solution) or 0.0
+    litres = element.properties.capacity_l if element is not None else None
+    flow, air = -net_flow(study.build.circuit, tank, peak.solution), peak.case.point.atmosphere
+    return HALF * litres / 1000 * lost / ((air - lost) * flow) if litres is not None and flow > LITTLE and 0 < lost < air else None
+
+
+def _until_pots_are_empty(study: Study, failure: Failure) -> float | None:
+    """How long pots last once what fills them stands [s]; None where it still runs, or there is none."""
+    fed = {p.id for p in study.fed.pumps}
+    gone = {c.element_id for c in failure.changes if hasattr(c, "element_id")} | {failure.part} | set(failure.air)
+    fillers = [p.id for p in study.build.circuit.of_kind("pump") if p.id not in fed]
+    pots = [t for t in study.build.circuit.of_kind("tank") if t.properties.family in FILLED and t.properties.capacity_l]
+    if not fillers or not set(fillers) <= gone or not pots:
+        return None
+    flow = study.fed.burnt(study.peak.solution)
+    return sum((t.properties.capacity_l or 0.0) / 1000 for t in pots) / flow if flow > 0 else None
+
+
+def gross(solution: Solution, tank: Element) -> tuple[float, float]:
+    """What leaves a tank and what comes back to it [m3/s]."""
+    node = tank.ports["outlet"]
+    out = [link.flow if link.start == node else -link.flow for link in solution.links.values() if node in (link.start, link.end)]
+    return sum(max(q, 0.0) for q in out), sum(max(-q, 0.0) for q in out)
 
 
 def net_flow(circuit: Circuit, tank: str, solution: Solution) -> float:
     """What a tank gains [m3/s], below 0 what it gives."""
     element = circuit.element(tank)
-    outlet = element.ports["outlet"] if element is not None else ""
-    return sum((link.flow if link.end == outlet else 0.0) - (link.flow if link.start == outlet else 0.0) for link in solution.links.values())
+    out, back = gross(solution, element) if element is not None else (0.0, 0.0)
+    return back - out
 
 
 def _over(study: Study, tank: str, flow: float) -> float | None:
     element = study.build.circuit.element(tank)
     litres = element.properties.capacity_l if element is not None else None
     return litres / 1000 * (1 - HALF) / flow if litres is not None else None
+
+
+def _out_of_reach(study: Study, tank: str) -> OutOfReach:
+    element = study.build.circuit.element(tank)
+    litres = element.properties.capacity_l if element is not None else None
+    burnt = study.fed.burnt(study.peak.solution)
+    return OutOfReach(tank, HALF * litres / 1000, HALF * litres / 1000 / burnt) if litres is not None and burnt > 0 else OutOfReach(tank, None, None)

@@ -6,8 +6,8 @@ from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.lean import Lean
 from tall_heron.core.document.tank_shape import FILLED
-from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.slosh import Array
+from tall_heron.core.study.failure_walk import gross
 from tall_heron.core.study.moments import Moment, look
 from tall_heron.core.study.run_file import Run
 from tall_heron.core.study.slosh_run import Flows
@@ -44,13 +44,6 @@ def run_flows(study: Study, tank: Element) -> Flows | None:
             return Flows(FLOOR_VALVE * drawn, 0.0, burnt, study.turns_back, tank.properties.pot_l / 1000, drawn, back)
         return Flows(drawn, back, min(burnt, drawn), study.turns_back)
     return None
-
-
-def gross(solution: Solution, tank: Element) -> tuple[float, float]:
-    """What leaves a tank and what comes back to it [m3/s]."""
-    node = tank.ports["outlet"]
-    out = [link.flow if link.start == node else -link.flow for link in solution.links.values() if node in (link.start, link.end)]
-    return sum(max(q, 0.0) for q in out), sum(max(-q, 0.0) for q in out)
 
 
 def rail_along(study: Study, run: Run, at: Array) -> Array | None:

@@ -60,6 +60,7 @@ class Drawing:
     lines: list[tuple[float, float, float, float, str]] = field(default_factory=list)
     ends: list[tuple[float, float, str]] = field(default_factory=list)
     joints: list[tuple[float, float]] = field(default_factory=list)
+    dead: set[str] = field(default_factory=set)
     top: float = TOP
     bottom: float = BOTTOM
     side_walks: list[str] = field(default_factory=list)

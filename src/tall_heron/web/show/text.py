@@ -121,6 +121,14 @@ def litres(value: float | None) -> str:
     return f"{number(value, 0 if value >= 10 else 1)} L" if value is not None else ""
 
 
+def lasting(seconds: float) -> str:
+    """A length of time as it is said: seconds up to three minutes, then minutes, then hours."""
+    if seconds < 180:
+        return f"{number(seconds, 1 if seconds < 10 else 0)} s"
+    minutes = seconds / 60
+    return f"{number(minutes)} min" if minutes < 180 else f"{number(minutes / 60, 1)} h"
+
+
 def stage(element: Element) -> str:
     """When a pump runs, as it may be typed."""
     if element.stage is None:
@@ -139,5 +147,5 @@ def inside(tank: Properties) -> str:
 def register(app: Flask) -> None:
     """Make these known to the templates."""
     app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash)
-    app.jinja_env.filters.update(litres=litres, inside=inside, stage=stage, out_of_reach=out_of_reach_l)
+    app.jinja_env.filters.update(litres=litres, lasting=lasting, inside=inside, stage=stage, out_of_reach=out_of_reach_l)
     app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

@@ -1,12 +1,13 @@
 """The strip of symbols and the pressure walk under it, on the same x: one column a part, in flow order."""
 
-from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.base.constants import GRAVITY, LPH
 from tall_heron.core.base.units import show
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.mounts import HANGER
 from tall_heron.core.document.path import Column
 from tall_heron.core.rules.finding import Finding, worst_level
+from tall_heron.core.study.failures import FAILS
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.drawing.circuit.strip import LANE_GAP, Strip, make_strip
 from tall_heron.web.drawing.circuit.walk import draw_walk
@@ -52,7 +53,12 @@ def worst(findings: list[Finding], ids: list[str]) -> str:
     return worst_level(f.level for f in findings if f.element_id in ids)
 
 
+LEAST_FLOW = 0.5 * LPH  # m3/s: a part with less is drawn as one that nothing flows through
+
+
 def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: list[Finding], chosen: str) -> None:
+    if solved.case.key.startswith(FAILS):
+        out.dead = {e.id for e in study.build.circuit.elements if _still(solved, e)}
     for column, x in zip(study.path.columns, strip.xs, strict=True):
         ids = [e.id for e in column.elements]
         out.columns.append((x, " ".join(ids), chosen in ids))
@@ -85,9 +91,29 @@ def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: l
         )
         if level and beside:
             out.marks.append(Mark(level, spot.x + 13, spot.y - (0 if spot.tap else 14)))
-    out.lines, out.ends, out.joints = strip.lines, strip.ends, strip.joints
+    out.lines, out.ends, out.joints = _alive(strip, out.dead), strip.ends, strip.joints
     names = ", ".join(name for _, name, _ in out.columns)
     out.description = f"Fuel circuit in flow order: {names}. Below it the gauge pressure at each part, in {out.unit}."
+
+
+def _still(solved: Solved, element: Element) -> bool:
+    """Whether next to nothing flows through a part."""
+    flows = [x.flow for x in solved.solution.links.values() if x.element == element.id]
+    return solved.solution.converged and bool(flows) and max(abs(q) for q in flows) < LEAST_FLOW
+
+
+def _alive(strip: Strip, dead: set[str]) -> list[tuple[float, float, float, float, str]]:
+    """The lines, those next to a part that nothing flows through marked as dead."""
+    if not dead:
+        return strip.lines
+    spots = [s for s in strip.spots if not s.tap]
+
+    def role(line: tuple[float, float, float, float, str]) -> str:
+        x, y = (line[0] + line[2]) / 2, (line[1] + line[3]) / 2
+        near = min(spots, key=lambda s: (s.x - x) ** 2 + (s.y - y) ** 2)
+        return f"{line[4]} dead" if near.element.id in dead else line[4]
+
+    return [(*line[:4], role(line)) for line in strip.lines]
 
 
 def taken(study: Study, solved: Solved, element: Element) -> float | None:

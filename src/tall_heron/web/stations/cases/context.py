@@ -5,10 +5,9 @@ from typing import Any
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.design import Design
-from tall_heron.core.document.circuit import Element
 from tall_heron.core.rules.finding import worst_level
 from tall_heron.core.study.dyno import dyno_card
-from tall_heron.core.study.failure_walk import SENSORS, Outcome, pairs, walk
+from tall_heron.core.study.failure_walk import walk
 from tall_heron.core.study.moments import seen
 from tall_heron.core.study.requirements import Cell, Matrix, Requirement, Row, make_matrix
 from tall_heron.core.study.reserves import TIMES, lasts, leaning_tanks, warms
@@ -105,9 +104,6 @@ def cases_context(found: Stored, made: Design, part: str = "", wanted: str = "")
         "trial": {"part": part, "title": trial.title, "name": trial.name} if trial else None,
         "hidden": [x.moment for x in seen(made.study, hidden=True) if x.moment.case.key in made.study.build.hidden_cases],
         "outcomes": outcomes,
-        "sensors": {o.failure.part: sensor_for(study.build.circuit.element(o.failure.part)) for o in outcomes},
-        "pairs": pairs(study) if made.study.brief.use == "flight" else [],
-        "asked": study.asked(study.peak),
         "lasts": lasts(study),
         "leans": leaning_tanks(study),
         "warms": warms(study),
@@ -121,13 +117,3 @@ def cases_context(found: Stored, made: Design, part: str = "", wanted: str = "")
 
 def _cell(row: Row | None, column: Requirement) -> Cell | None:
     return row.cells.get(column.key) if row is not None else None
-
-
-def sensor_for(element: Element | None) -> str:
-    """What would show a failure of a part at the least cost."""
-    return SENSORS.get(element.kind, "") if element is not None else ""
-
-
-def listed(outcomes: list[Outcome], which: str) -> list[Outcome]:
-    """The failures that stop the engine, that nobody would notice, or that spill."""
-    return [o for o in outcomes if (which == "stops" and o.stops) or (which == "silent" and o.silent) or (which == "spills" and o.fills)]

@@ -11,7 +11,8 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing.own_cases import add_case, hide_case, remove_case
 from tall_heron.web import answers
 from tall_heron.web.show.units import unit
-from tall_heron.web.stations.cases.context import cases_context, listed
+from tall_heron.web.stations.cases.context import cases_context
+from tall_heron.web.stations.cases.failures import failures_context, listed
 
 pages = Blueprint("cases", __name__)
 
@@ -22,6 +23,13 @@ def page(slug: str) -> str:
     found = answers.stored(slug)
     part, wanted = request.args.get("part", ""), request.args.get("try", "")
     return render_template("stations/cases/cases.html", listed=listed, own_fields=OWN_FIELDS, **cases_context(found, answers.designed(found), part, wanted))
+
+
+@pages.get("/builds/<slug>/cases/failures")
+def failures_page(slug: str) -> str:
+    """Every single failure, one of them drawn."""
+    found = answers.stored(slug)
+    return render_template("stations/cases/failures.html", listed=listed, **failures_context(found, answers.designed(found), request.args.get("f", "")))
 
 
 @pages.post("/builds/<slug>/cases")

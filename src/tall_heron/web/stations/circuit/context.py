@@ -13,6 +13,8 @@ from tall_heron.core.rules.finding import Finding
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.sizing.swaps import Swap, make_swaps
 from tall_heron.core.study.explain import why_part
+from tall_heron.core.study.failure_walk import seen_failing
+from tall_heron.core.study.failures import FAILS
 from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.moments import seen
 from tall_heron.core.study.study import Solved, Study
@@ -32,11 +34,14 @@ def the_case(made: Design, key: str) -> Solved:
 
 
 def at_moment(made: Design, key: str) -> Design:
-    """The design as a moment of station 4 sees it, where the key is of one that is no case of the brief: its study holds that moment solved."""
+    """The design as a moment or a failure of station 4 sees it, where the key is of one that is no case of the brief: its study holds that solved."""
     if not key or key in made.study.solved:
         return made
-    found = next((x for x in seen(made.study, hidden=True) if x.moment.case.key == key), None)
-    return made if found is None else Design(found.study, made.findings, made.passed, made.cuts)
+    if key.startswith(FAILS):
+        study = seen_failing(made.study, key)
+    else:
+        study = next((x.study for x in seen(made.study, hidden=True) if x.moment.case.key == key), None)
+    return made if study is None else Design(study, made.findings, made.passed, made.cuts)
 
 
 def the_part(made: Design, wanted: str) -> Element | None:
