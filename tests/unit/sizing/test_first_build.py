@@ -26,9 +26,9 @@ LINES = [
     ("1,900 hp methanol V8 drag 60 psi + 30", "C11", 3, 2, {"P-03", "E-04", "H-04"}),
     ("saddle tank 250 hp six 3 bar", "C10", 1, 1, set()),
     ("surge pot V8 550 hp circuit", "C7", 2, 2, {"L-15"}),
-    ("flat four 150 hp avgas, 43.5 psi, aircraft", "A3", 2, 1, set()),
+    ("flat four 150 hp avgas, 43.5 psi, aircraft", "A3", 2, 1, {"L-05"}),
     ("biplane carb 100 hp 0.5 psi", "A1", 0, 0, set()),
-    ("header tanks 200 hp flat six 3 bar aircraft", "A4", 2, 1, {"L-18"}),
+    ("header tanks 200 hp flat six 3 bar aircraft", "A4", 2, 1, {"L-05", "L-18"}),
     ("low-wing 160 hp flat four carb 5 psi", "A2", 2, 0, {"P-13", "L-08"}),
 ]
 

@@ -12,7 +12,8 @@ from tall_heron.core.hydraulics.compile import pipe_coefficient
 from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, flies, has
-from tall_heron.core.rules.words import does
+from tall_heron.core.rules.words import does, named
+from tall_heron.core.study.sections import sections
 from tall_heron.core.study.study import Study
 
 HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical good practice that never bound experimental home-builts"
@@ -94,20 +95,18 @@ def _starts(study: Study, pump: str) -> set[str]:
 
 def trapped_liquid(study: Study) -> Iterator[Finding]:
     """Fuel shut in warms and bursts what holds it."""
-    for check in elements(study, "check"):
-        onward = downstream(study.build.circuit, check)
-        relieved = any(e in onward for e in bypasses(study)) or any(e.kind == "relief" for e in onward)
-        ends = {e.ports["start"] for e in elements(study, "injectors")}
-        closed = any(e.kind in ("regulator", "controller") for e in onward) or any(n in ends for e in (check, *onward) for _, n in ways(e))
-        if not relieved and closed:
-            why = "With the engine off, fuel between the check valve and the closed regulator rises by about 950 kPa for each degree in hard line, 110 to 450 in hose."
-            yield Finding(
-                "Stop",
-                check.id,
-                f"Fuel is trapped after {check.id} when the engine stops",
-                why,
-                "Give the section a relief: a bypass, a small orifice back to the tank, or a relief valve.",
-            )
+    for s in sections(study):
+        if not s.trapped:
+            continue
+        figures = {"low": Figure(s.rise[0], "pressure_difference"), "high": Figure(s.rise[1], "pressure_difference"), "holds": Figure(s.volume, "volume")}
+        why = f"{named(s.parts[:MOST_NAMED])} {'hold' if len(s.parts) > 1 else 'holds'} {{holds}} then, which rises by {{low}} to {{high}} for each kelvin it warms."
+        when = f"when {s.shut} is shut" if s.shut else "when the engine stops"
+        level: Level = "Check" if s.shut else "Stop"
+        do = "Give the section a relief: a bypass, a small orifice back to the tank, or a relief valve."
+        yield Finding(level, s.between[0] if s.between else s.parts[0], f"Fuel is trapped between {named(s.between)} {when}", why, do, figures)
+
+
+MOST_NAMED = 4
 
 
 def no_regulator(study: Study) -> Iterator[Finding]:
@@ -299,7 +298,7 @@ RULES = (
         "No section is shut in without a relief.",
         "950 kPa/K in rigid line, 110 to 450 in hose: bulk modulus against wall",
         trapped_liquid,
-        has("check"),
+        lambda s: bool(sections(s)),
     ),
     Rule("L-06", "A regulator holds the rail.", "common practice", no_regulator, has("injectors")),
     Rule(
