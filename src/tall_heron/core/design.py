@@ -3,8 +3,8 @@
 from dataclasses import dataclass, replace
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.rules import check
-from tall_heron.core.rules.finding import Finding
+from tall_heron.core.rules import check, check_cases
+from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
 from tall_heron.core.sizing.limits import Limit, make_limits, whole_limit
@@ -26,16 +26,30 @@ class Design:
         return whole_limit(self.study)
 
     @property
+    def of_cases(self) -> tuple[list[Finding], list[Rule]]:
+        """What the rules that read the cases find, and those of them that found nothing; looked at when it is first asked for."""
+        return check_cases(self.study)
+
+    @property
+    def every_finding(self) -> list[Finding]:
+        """All findings, those of the cases with them."""
+        return sorted([*self.findings, *self.of_cases[0]], key=lambda f: LEVELS.index(f.level))
+
+    @property
     def limits(self) -> list[Limit]:
         """The ladder, made when it is first asked for: it solves the circuit anew for each of its parts."""
         return make_limits(self.study)
+
+
+OF_THE_BUILD = ("moments", "matrix", "rules of cases")  # answers that read more of a build than its brief and circuit: its own cases, what is hidden or accepted
 
 
 def design(build: Build, like: Design | None = None) -> Design:
     """What a build with a brief comes to, from the solutions of a design that is `like` it; one that differs in no figure of brief and circuit is not solved again.
     Raises ValueError for a build without a brief."""
     if like is not None and (like.study.build.brief, like.study.build.circuit) == (build.brief, build.circuit):
-        study = replace(like.study, build=build)
+        kept = {name: x for name, x in like.study.answers.items() if name not in OF_THE_BUILD}
+        study = replace(like.study, build=build, answers=kept)
         return Design(study, *check(study), like.cuts)
     return design_of(make_study(build, like=like.study if like is not None else None))
 

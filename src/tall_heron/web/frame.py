@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from flask import request
+
 from tall_heron.core.design import Design
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.web.answers import Stored
@@ -16,21 +18,22 @@ STATIONS = (
     ("", "Wiring"),
     ("", "Prove"),
 )
-SOLVES_MORE = ("cases",)  # what is looked at only on its own page: elsewhere nothing is said of it
+SOLVES_MORE = ("cases",)  # what takes many solutions: it is looked at with a whole page, not with each change, and until then nothing is said of it
 
 
-def stations(findings: list[Finding]) -> list[dict[str, Any]]:
-    """The run of stations: number, name, the page's name where it is built, its worst level and how many findings it has."""
+def stations(findings: list[Finding], more: bool = False) -> list[dict[str, Any]]:
+    """The run of stations: number, name, the page's name where it is built, its worst level and how many findings it has; `more` where what takes many solutions was looked at."""
     out = []
     for i, (key, name) in enumerate(STATIONS, start=1):
         here = [f for f in findings if f.station == key] if key else []
         worst = worst_level(f.level for f in here)
-        out.append({"number": i, "key": key, "name": name, "worst": worst, "count": len(here), "looked": key not in SOLVES_MORE})
+        out.append({"number": i, "key": key, "name": name, "worst": worst, "count": len(here), "looked": more or key not in SOLVES_MORE})
     return out
 
 
 def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
-    """What every page of a build shows."""
+    """What every page of a build shows. Rules that read the cases are looked at with a whole page, not for the pieces that follow a change."""
+    whole = request.accept_mimetypes.best != "application/json" or "rules of cases" in made.study.answers
     return {
         "slug": found.row["slug"],
         "row": found.row,
@@ -38,7 +41,7 @@ def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
         "brief": found.build.brief,
         "design": made,
         "study": made.study,
-        "stations": stations(made.findings),
+        "stations": stations(made.every_finding if whole else made.findings, whole),
         "page": page,
         "aircraft": made.study.brief.use == "flight",
     }

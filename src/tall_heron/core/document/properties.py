@@ -12,7 +12,8 @@ class Properties(Record):
     """What a part is made of and made for, copied when fitted, so that a later change of the shelf changes no old build. Nothing here is solved.
 
     A hose's price and mass are per metre. A tank's box is inside, `high_mm` without its sump, its volume with it; `outlet_mm` is how high its outlet or pickup stands over its lowest point,
-    `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says that it breathes through a valve of its own. `mount` says where
+    `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says that it breathes through a valve of its own,
+    `level_gauge` that one who drives or flies sees its level. `mount` says where
     a pump or regulator is made to sit, or what a strainer or fitting is (gascolator, hanger)."""
 
     family: str = ""
@@ -45,6 +46,7 @@ class Properties(Record):
     sump_mm: Positive | None = None
     pot_l: Positive | None = None
     inside: Inside | None = None
+    level_gauge: bool | None = None
     vented: bool | None = None
     openings: Annotated[int, Field(ge=0, le=40)] | None = None
     body_mm: Positive | None = None

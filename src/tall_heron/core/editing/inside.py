@@ -21,6 +21,12 @@ def with_inside(circuit: Circuit, tank: str, inside: Inside | None) -> Circuit:
     return circuit.model_copy(update={"elements": elements})
 
 
+def with_level_gauge(circuit: Circuit, tank: str, seen: bool | None) -> Circuit:
+    """The circuit with a level gauge for a tank, or without."""
+    elements = [e.model_copy(update={"properties": e.properties.model_copy(update={"level_gauge": seen})}) if e.id == tank else e for e in circuit.elements]
+    return circuit.model_copy(update={"elements": elements})
+
+
 def set_inside(build: Build, tank: str, typed: dict[str, str], length_unit: str) -> Build:
     """A build with a tank's inside as it is typed. Raises BuildErrors with the field: ahead, right, walls, side, hump or lies."""
     element = build.circuit.element(tank)
@@ -43,7 +49,8 @@ def set_inside(build: Build, tank: str, typed: dict[str, str], length_unit: str)
         raise BuildErrors([BuildError(f"/{FIELDS.get(where, where)}", readable(first).message)]) from None
     if element.properties.long_mm is not None and make_tank(element.properties.model_copy(update={"inside": inside})) is None:
         raise BuildErrors([BuildError("/ahead", "the outlet lies where the tank has no room: above its hump or beside its side")])
-    return build.model_copy(update={"circuit": with_inside(build.circuit, tank, inside if inside != Inside() else None)})
+    circuit = with_inside(build.circuit, tank, inside if inside != Inside() else None)
+    return build.model_copy(update={"circuit": with_level_gauge(circuit, tank, {"yes": True, "no": False}.get(typed.get("gauge", "")))})
 
 
 FIELDS = {"baffles": "walls", "pickup_ahead_mm": "ahead", "pickup_right_mm": "right", "hump_high_mm": "hump_high", "hump_wide_mm": "hump_wide", "turned": "lies"}

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from tall_heron.core.rules import (
     arrows,
+    cases,
     engine,
     failures,
     filters,
@@ -23,13 +24,23 @@ from tall_heron.core.study.study import Study
 
 FILES = (spare, pressure, suction, filters, materials, hoses, layout, arrows, failures, tanks, mounts, engine, guesses)
 RULES: tuple[Rule, ...] = tuple(rule for file in FILES for rule in file.RULES)
+CASE_RULES: tuple[Rule, ...] = cases.RULES  # they solve many moments more: looked at where Cases is looked at
 
 
 def check(study: Study) -> tuple[list[Finding], list[Rule]]:
     """Every finding of every rule, the worst first, and the rules that looked and found nothing. Rules with nothing to look at are in neither."""
+    return _check(study, RULES)
+
+
+def check_cases(study: Study) -> tuple[list[Finding], list[Rule]]:
+    """The same of the rules that read the cases, worked out once."""
+    return study.answered("rules of cases", lambda s: _check(s, CASE_RULES))
+
+
+def _check(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
     found, passed = [], []
     accepted = {(a.rule, a.element_id): a.reason for a in study.build.accepted}
-    for rule in RULES:
+    for rule in rules:
         if not rule.applies(study):
             continue
         here = list(rule.look(study))

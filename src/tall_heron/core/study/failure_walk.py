@@ -33,6 +33,7 @@ SENSORS = {
     "tank": "a level gauge with a lamp at its reserve",
     "": "a voltmeter, or the charge lamp",
 }
+LEVEL_SEEN = 0.5  # of the burn: by how much a tank must gain or lose faster for its gauge to tell within a quarter of an hour or so, common practice
 LITTLE = 1.0 * LPH  # m3/s: what moves a tank's level less is not told
 
 
@@ -66,14 +67,15 @@ class OutOfReach:
 @dataclass(frozen=True)
 class Outcome:
     """What a failure comes to at peak: the share of the burn that still `arrives` [-], the share of the power that is `left` with the rail no lower than a Check [-], the rail's
-    pressure [Pa gauge], the gauges that move, tanks that fill, fuel out of reach, and what runs out into the open [m3/s]. `after` [s] is when it tells, where it takes time.
-    `trouble` says why it does not solve."""
+    pressure [Pa gauge], the gauges that move, the tanks whose level gauges do, tanks that fill, fuel out of reach, and what runs out into the open [m3/s].
+    `after` [s] is when it tells, where it takes time. `trouble` says why it does not solve."""
 
     failure: Failure
     arrives: float
     left: float
     rail: float | None
     moves: tuple[Told, ...] = ()
+    levels: tuple[str, ...] = ()
     fills: tuple[Fills, ...] = ()
     cut_off: tuple[OutOfReach, ...] = ()
     leaks: float = 0.0
@@ -98,7 +100,7 @@ class Outcome:
     @property
     def silent(self) -> bool:
         """Whether no gauge or sensor that is fitted would show it, the engine running on."""
-        return not self.moves and not self.stops
+        return not self.moves and not self.levels and not self.stops
 
 
 def walk(study: Study) -> list[Outcome]:
@@ -179,7 +181,9 @@ def outcome(study: Study, failure: Failure) -> Outcome:
     cut_off = tuple(_out_of_reach(study, t) for t, (out, _) in before.items() if out > LITTLE and then[t][0] < LITTLE and failure.what != "runs dry")
     leaks = sum(link.flow if link.end == OPEN else -link.flow for link in after.links.values() if OPEN in (link.start, link.end))
     left = _left(study, f) if arrives >= STOPS else 0.0
-    return Outcome(failure, arrives, left, study.rail_pressure(after), moves, fills, cut_off, max(leaks, 0.0), seconds, f.trouble)
+    gauged = [t.id for t in study.build.circuit.of_kind("tank") if t.properties.level_gauge]
+    levels = tuple(t for t in gauged if abs((then[t][1] - then[t][0]) - (before[t][1] - before[t][0])) > max(LEVEL_SEEN * study.fed.burnt(peak.solution), LITTLE))
+    return Outcome(failure, arrives, left, study.rail_pressure(after), moves, levels, fills, cut_off, max(leaks, 0.0), seconds, f.trouble)
 
 
 def _left(study: Study, f: Failing) -> float:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.tank_shape import FILLED, out_of_reach_l
 from tall_heron.core.hydraulics.vessel import make_tank
 from tall_heron.core.physics.heat import tank_rise
@@ -96,17 +97,17 @@ class Warms:
     rises: tuple[float | None, ...]
 
 
-def warms(study: Study) -> list[Warms]:
-    """Hot idle and cruise, from tanks half full whose level falls as it burns."""
+def warms(study: Study, times: tuple[float, ...] = TIMES) -> list[Warms]:
+    """Hot idle and cruise after some times [s], from tanks half full whose level falls as it burns."""
     heat = tank_heat(study)
     out = []
     for x in (y for y in seen(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
         if x.solved.solution.converged and heat.litres > 0:
-            out.append(_warms(study, x, heat.litres, heat.heat_capacity))
+            out.append(_warms(study, x, heat.litres, heat.heat_capacity, times))
     return out
 
 
-def _warms(study: Study, x: Seen, litres: float, heat_capacity: float) -> Warms:
+def _warms(study: Study, x: Seen, litres: float, heat_capacity: float, times: tuple[float, ...]) -> Warms:
     solution, density = x.solved.solution, x.solved.solution.density
     burnt, given = study.fed.burnt(solution), x.study.pumps_deliver(x.solved)
     back = min(max(1 - burnt / given, 0.0), 1.0) if given > 0 and study.turns_back else 0.0
@@ -116,7 +117,52 @@ def _warms(study: Study, x: Seen, litres: float, heat_capacity: float) -> Warms:
         gone = burnt * density * seconds
         return tank_rise(power, loss, mass, heat_capacity, burnt * density, seconds) if gone < mass * (1 - EMPTY) else None
 
-    return Warms(x.moment.case.title, power, litres, tuple(rise(t) for t in TIMES))
+    return Warms(x.moment.case.title, power, litres, tuple(rise(t) for t in times))
 
 
 EMPTY = 0.05  # of what was there: a tank with less is empty
+
+
+@dataclass(frozen=True)
+class Heating:
+    """Rises of the tank's fuel over its start [K] after some `times` [s], None from where the tanks are empty: as the return runs, with a short return from a regulator at the tank, and with pumps
+    whose speed is controlled. `pick_up` [W] is what fuel that passes the engine brings back."""
+
+    moment: str
+    times: tuple[float, ...]
+    returns: tuple[float | None, ...]
+    short: tuple[float | None, ...]
+    controlled: tuple[float | None, ...]
+    litres: float
+    power: float
+    pick_up: float
+
+
+EVERY = 60.0  # s between the points of a chart of heat
+LONGEST = 3600.0
+
+
+def heating(study: Study, pick_up: float = 0.0) -> list[Heating]:
+    """The three ways side by side, at hot idle and at cruise. Controlled pumps take what the burn needs of the power they take now; what a regulator at the tank turns back never passes the
+    engine."""
+    heat = tank_heat(study)
+    times = tuple(EVERY * i for i in range(round(LONGEST / EVERY) + 1))
+    out = []
+    for x in (y for y in seen(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
+        given = x.study.pumps_deliver(x.solved) if x.solved.solution.converged else 0.0
+        if given <= 0 or heat.litres <= 0 or not study.fed.pumps:
+            continue
+        burnt, density = study.fed.burnt(x.solved.solution), x.solved.solution.density
+        back, power = min(max(1 - burnt / given, 0.0), 1.0), pump_power(x.solved)
+
+        def rises(watts: float, burnt: float = burnt, density: float = density) -> tuple[float | None, ...]:
+            mass, flow = heat.litres / 1000 * density, burnt * density
+            lasts = mass * (1 - EMPTY) / flow if flow > 0 else LONGEST + 1
+            return tuple(tank_rise(watts, house_figure("tank_loss_w_k"), mass, heat.heat_capacity, flow, t) if t < lasts else None for t in times)
+
+        wasted = power * burnt / given * (1 - EFFICIENCY) if hung_pumps(study.build.circuit) else 0.0
+        out.append(Heating(x.moment.case.title, times, rises(power * back + pick_up), rises(power * back), rises(wasted), heat.litres, power, pick_up))
+    return out
+
+
+EFFICIENCY = 0.4  # of an electric pump: the rest warms what it stands in, common practice

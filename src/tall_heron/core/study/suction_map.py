@@ -23,10 +23,10 @@ def suction_map(study: Study, check: float, stop: float) -> SuctionMap | None:
     """The map of a build; None where its peak has no pump that draws."""
     if study.clear_of_boiling(study.peak) is None:
         return None
-    return SuctionMap(tuple(tuple(_margin(study, celsius, metres) for metres in ALTITUDES) for celsius in TEMPERATURES), check, stop)
+    return SuctionMap(tuple(tuple(margin_at(study, celsius, metres) for metres in ALTITUDES) for celsius in TEMPERATURES), check, stop)
 
 
-def _margin(study: Study, celsius: float, metres: float) -> float | None:
+def margin_at(study: Study, celsius: float, metres: float) -> float | None:
     """The least margin at one temperature and altitude: the peak solved with that fuel and that air."""
     case = study.peak.case
     own = case.fuel.family == "own"

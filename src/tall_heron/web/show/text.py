@@ -42,7 +42,12 @@ def bare(value: float | None, quantity: str, decimals: int | None = None) -> str
         return "—"
     u = unit(quantity)
     extra = max(decimals - USUAL.get(quantity, u.decimals), 0) if decimals is not None else 0
-    return number(show(value, SHOWN_AS.get(quantity, quantity), u.word), u.decimals + extra)
+    return number(in_unit(value, quantity), u.decimals + extra)
+
+
+def in_unit(value: float, quantity: str) -> float:
+    """A figure as a number in the shown unit."""
+    return show(value, SHOWN_AS.get(quantity, quantity), unit(quantity).word)
 
 
 def unit_of(quantity: str) -> str:

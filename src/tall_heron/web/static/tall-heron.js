@@ -1,11 +1,12 @@
 // Everything that the pages do, made known to Alpine when it starts.
 import { card } from "./card.js";
 import { cases } from "./cases.js";
+import { curves } from "./curve.js";
 import { fields } from "./fields.js";
 import { wholePage } from "./page.js";
 import { shelf } from "./shelf.js";
 import { sizing } from "./sizing.js";
 
 document.addEventListener("alpine:init", () => {
-  for (const part of [fields, card, cases, shelf, sizing, wholePage]) part(window.Alpine);
+  for (const part of [fields, card, cases, curves, shelf, sizing, wholePage]) part(window.Alpine);
 });

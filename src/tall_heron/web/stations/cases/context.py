@@ -3,23 +3,16 @@
 from dataclasses import dataclass
 from typing import Any
 
-from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.design import Design
-from tall_heron.core.rules.finding import worst_level
-from tall_heron.core.study.dyno import dyno_card
-from tall_heron.core.study.failure_walk import walk
+from tall_heron.core.rules.cases import AT_LEAST, matrix_of
 from tall_heron.core.study.moments import seen
-from tall_heron.core.study.requirements import Cell, Matrix, Requirement, Row, make_matrix
-from tall_heron.core.study.reserves import TIMES, lasts, leaning_tanks, warms
-from tall_heron.core.study.study import suction_need
-from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, suction_map
+from tall_heron.core.study.requirements import Cell, Matrix, Requirement, Row
 from tall_heron.web.answers import Stored
 from tall_heron.web.frame import frame
 from tall_heron.web.show.text import bare, number, unit_of
-from tall_heron.web.stations.circuit.context import the_try
+from tall_heron.web.stations.circuit.context import sided, the_try
 
 MOST_SPARE = 4.0  # a spare beyond it is shown as more than that
-AT_LEAST = ("spare", "suction")  # columns whose figure must not fall under its limit
 
 
 @dataclass(frozen=True)
@@ -83,36 +76,35 @@ def worst_sentence(matrix: Matrix) -> str:
 def cases_context(found: Stored, made: Design, part: str = "", wanted: str = "") -> dict[str, Any]:
     """Everything the Cases page shows, with a swap tried in all cases."""
     trial = the_try(made, made.study.build.circuit.element(part), wanted, "")
-    before = make_matrix(made.study)
-    matrix = make_matrix(trial.made.study) if trial else before
+    before = matrix_of(made.study)
+    matrix = matrix_of(trial.made.study) if trial else before
     was = {r.moment.case.key: r for r in before.rows}
     rows = [(r, [_shown(c, r.cells.get(c.key), _cell(was.get(r.moment.case.key), c) if trial else None) for c in matrix.columns]) for r in matrix.rows]
-    study = trial.made.study if trial else made.study
-    outcomes = walk(study)
-    shown = frame(found, made, "cases")
-    wrong = [r.worst for r in before.rows if r.worst]
-    for station in shown["stations"]:
-        if station["key"] == "cases":
-            station.update(looked=True, worst=worst_level(wrong), count=len(wrong))
-    return shown | {
+    return frame(found, made, "cases") | {
         "view": "matrix",
+        "findings": sided(made.of_cases[0], trial.made.of_cases[0] if trial else None),
+        "passed": made.of_cases[1],
         "matrix": matrix,
         "before": before,
         "rows": rows,
+        "heads": heads(matrix),
         "limits": [limit_text(c, matrix) for c in matrix.columns],
         "worst": worst_sentence(matrix),
         "trial": {"part": part, "title": trial.title, "name": trial.name} if trial else None,
         "hidden": [x.moment for x in seen(made.study, hidden=True) if x.moment.case.key in made.study.build.hidden_cases],
-        "outcomes": outcomes,
-        "lasts": lasts(study),
-        "leans": leaning_tanks(study),
-        "warms": warms(study),
-        "times": TIMES,
-        "pulls": dyno_card(study),
-        "map": suction_map(study, house_figure("suction_check"), max((suction_need(p) for p in study.build.circuit.of_kind("pump")), default=0.0)),
-        "temperatures": TEMPERATURES,
-        "altitudes": ALTITUDES,
     }
+
+
+def heads(matrix: Matrix) -> list[tuple[str, str, bool]]:
+    """The tightest figure of the requirements that matter most: words, figure, whether it is outside its limit."""
+    out = []
+    for key, words in (("spare", "least spare"), ("suction", "least suction clear"), ("amps", "most current"), ("reach", "most of a tank out of reach")):
+        column = next((c for c in matrix.columns if c.key == key), None)
+        cells = [c for r in matrix.rows if (c := r.cells.get(key)) is not None]
+        if column is not None and cells:
+            cell = (min if key in AT_LEAST else max)(cells, key=lambda c: c.value)
+            out.append((f"{words}, {_unit(column)}", figure(column, cell.value), bool(cell.level)))
+    return out
 
 
 def _cell(row: Row | None, column: Requirement) -> Cell | None:

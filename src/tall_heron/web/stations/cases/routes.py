@@ -12,7 +12,9 @@ from tall_heron.core.editing.own_cases import add_case, hide_case, remove_case
 from tall_heron.web import answers
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.cases.context import cases_context
+from tall_heron.web.stations.cases.curves import curves_context
 from tall_heron.web.stations.cases.failures import failures_context, listed
+from tall_heron.web.stations.cases.heat import heat_context
 
 pages = Blueprint("cases", __name__)
 
@@ -30,6 +32,20 @@ def failures_page(slug: str) -> str:
     """Every single failure, one of them drawn."""
     found = answers.stored(slug)
     return render_template("stations/cases/failures.html", listed=listed, **failures_context(found, answers.designed(found), request.args.get("f", "")))
+
+
+@pages.get("/builds/<slug>/cases/heat")
+def heat_page(slug: str) -> str:
+    """Suction, heat over a run, reserves, key off and on, what is shut in."""
+    found = answers.stored(slug)
+    return render_template("stations/cases/heat.html", **heat_context(found, answers.designed(found), request.args.get("pick", "")[:40]))
+
+
+@pages.get("/builds/<slug>/cases/curves")
+def curves_page(slug: str) -> str:
+    """Pump chart, sweeps over power, pulses, the card for the dyno."""
+    found = answers.stored(slug)
+    return render_template("stations/cases/curves.html", **curves_context(found, answers.designed(found)))
 
 
 @pages.post("/builds/<slug>/cases")
@@ -71,7 +87,9 @@ OWN_FIELDS = (
     ("off", "Stopped or shut", "", "such as P2 K2"),
     ("clogging", "Clogged", "", "such as F2 3: three times its clean loss"),
     ("ahead", "Speeds up by, g", "", "below 0: brakes"),
+    ("left", "Turns left by, g", "", "below 0: right"),
     ("pitch", "Nose up, degrees", "", "below 0: down"),
+    ("bank", "Right side down, degrees", "", "below 0: left"),
 )
 
 
@@ -90,7 +108,7 @@ def _read(data: dict[str, Any]) -> dict[str, Any]:
     ):
         if text[name]:
             out[field] = _within(name, field, _quantity(name, text[name], quantity) * scale + offset)
-    for name, field in (("ahead", "ahead_g"), ("pitch", "pitch_deg")):
+    for name, field in (("ahead", "ahead_g"), ("left", "left_g"), ("pitch", "pitch_deg"), ("bank", "bank_deg")):
         if text[name]:
             out[field] = _within(name, field, _plain(name, text[name].removesuffix("°").removesuffix("g").strip()))
     if text["fuel"]:
@@ -115,7 +133,9 @@ BOUNDS = {
     "manifold_kpa": (-101.0, 700.0, "−101 and 700 kPa"),
     "voltage_v": (4.0, 60.0, "4 and 60 V"),
     "ahead_g": (-5.0, 5.0, "−5 and 5 g"),
+    "left_g": (-5.0, 5.0, "−5 and 5 g"),
     "pitch_deg": (-60.0, 60.0, "−60 and 60°"),
+    "bank_deg": (-60.0, 60.0, "−60 and 60°"),
 }
 
 

@@ -195,4 +195,5 @@ def _typed(tank: Element | None) -> dict[str, str]:
         "side": side_text(inside),
         "hump_high": length(inside.hump_high_mm),
         "hump_wide": length(inside.hump_wide_mm),
+        "gauge": {None: "", True: "yes", False: "no"}[tank.properties.level_gauge if tank is not None else None],
     }

@@ -23,7 +23,7 @@ def page(slug: str) -> str:
     return render_template("stations/cases/run.html", **run_context(found, answers.designed(found), asked))
 
 
-INSIDE = ("lies", "ahead", "right", "walls", "side", "hump_high", "hump_wide")
+INSIDE = ("lies", "ahead", "right", "walls", "side", "hump_high", "hump_wide", "gauge")
 
 
 @pages.post("/builds/<slug>/cases/inside")

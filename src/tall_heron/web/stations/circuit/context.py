@@ -86,15 +86,20 @@ def the_try(made: Design, element: Element | None, name: str, case: str) -> Try 
 
 def told(made: Design, trial: Try | None) -> list[tuple[Finding, str]]:
     """The findings, each `stays`, `clears` or `comes` with a swap that is being tried."""
-    if trial is None:
-        return [(f, "stays") for f in made.findings]
+    return sided(made.findings, trial.made.findings if trial is not None else None)
+
+
+def sided(now: list[Finding], then: list[Finding] | None) -> list[tuple[Finding, str]]:
+    """Findings, each `stays`, `clears` or `comes` where others would be found, if any."""
+    if then is None:
+        return [(f, "stays") for f in now]
 
     def key(f: Finding) -> tuple[str, str, str, str]:
         return f.rule, f.level, f.element_id, f.case
 
-    after, before = {key(f) for f in trial.made.findings}, {key(f) for f in made.findings}
-    rows = [(f, "stays" if key(f) in after else "clears") for f in made.findings]
-    return [(f, "comes") for f in trial.made.findings if key(f) not in before] + rows
+    after, before = {key(f) for f in then}, {key(f) for f in now}
+    rows = [(f, "stays" if key(f) in after else "clears") for f in now]
+    return [(f, "comes") for f in then if key(f) not in before] + rows
 
 
 def _walks(study: Study) -> list[tuple[str, str]]:

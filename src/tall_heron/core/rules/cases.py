@@ -1,0 +1,194 @@
+"""What only the cases see: dirt, heat, height, lean, stages, failures that nobody notices, pots that run out, pulses that meet a mode. They solve a build many times over and are looked at
+apart from the other rules."""
+
+from collections.abc import Iterator
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import CELSIUS
+from tall_heron.core.document.kinds import FILTERS
+from tall_heron.core.document.tank_shape import FILLED
+from tall_heron.core.rules.finding import LEVELS, Figure, Finding, Level
+from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves
+from tall_heron.core.rules.words import named
+from tall_heron.core.study.failure_walk import SENSORS, Outcome, walk
+from tall_heron.core.study.pulsation import pulsation
+from tall_heron.core.study.requirements import Cell, Matrix, Requirement, Row, make_matrix
+from tall_heron.core.study.reserves import lasts, warms
+from tall_heron.core.study.study import Study
+from tall_heron.core.study.suction_map import margin_at
+
+MOST_NAMED = 4
+AT_LEAST = ("spare", "suction")  # columns whose figure must not fall under its limit
+POWER_BAND = 0.5  # of the speed at peak power, from where a lean hole hurts
+
+
+def matrix_of(study: Study) -> Matrix:
+    """The matrix of a build, made once."""
+    return study.answered("matrix", make_matrix)
+
+
+def _worse(study: Study, rows: list[Row]) -> Iterator[tuple[Row, Requirement, Cell]]:
+    """Of each requirement the worst of some rows, where it is worse than at peak."""
+    matrix = matrix_of(study)
+    peak = next((r for r in matrix.rows if r.moment.case.key == "peak"), None)
+    order = ["", *reversed(LEVELS[:2])]
+    for column in matrix.columns:
+        usual = peak.cells.get(column.key) if peak is not None else None
+        met = [(cell, row) for row in rows if (cell := row.cells.get(column.key)) is not None and cell.level]
+        if met:
+            cell, row = max(met, key=lambda x: (order.index(x[0].level), -x[0].left))
+            if order.index(cell.level) > order.index(usual.level if usual is not None else ""):
+                yield row, column, cell
+
+
+def _findings(study: Study, rows: list[Row], do: dict[str, str], also: str) -> Iterator[Finding]:
+    """A finding for each requirement that fails in some rows, and one for those that do not solve."""
+    for row, column, cell in _worse(study, rows):
+        figures = {"value": Figure(cell.value, column.quantity), "limit": Figure(cell.beside if column.key == "rail" and cell.beside is not None else cell.limit, column.quantity)}
+        what = {"rail": "the rail shows {value}, {limit} asked", "spare": "{value} to spare, {limit} asked", "suction": "the inlet stands {value} clear of boiling, {limit} asked"}
+        what |= {"duty": "open {value} of the time, {limit} allowed", "reach": "{value} of the tank is out of reach, {limit} allowed", "back": "{value} behind the regulator, {limit} allowed"}
+        what |= {"amps": f"the pumps draw {cell.value:.0f} A, {cell.limit:g} A is what an alternator spares"}
+        title = f"{row.moment.case.title}: {what.get(column.key, f'{cell.part} takes {{value}}, {{limit}} is allowed')}"
+        level: Level = "Stop" if cell.level == "Stop" else "Check"
+        why = f"{row.moment.says[:1].upper()}{row.moment.says[1:]}. {also}".strip()
+        yield Finding(level, cell.part, title, why, do.get(column.key, do[""]), figures, row.moment.case.key, "cases")
+    for row in rows:
+        if row.trouble:
+            yield Finding("Stop", "", f"{row.moment.case.title} does not solve", f"{row.trouble}.", do[""], {}, row.moment.case.key, "cases")
+
+
+def _rows(study: Study, keep: object) -> list[Row]:
+    return [r for r in matrix_of(study).rows if keep(r)]  # type: ignore[operator]
+
+
+def clogged(study: Study) -> Iterator[Finding]:
+    """A filter that is half full of dirt is still in the car; what it takes when new says little."""
+    rows = [Row(r.moment, {k: c for k, c in r.cells.items() if not k.startswith("drop")}, r.trouble) for r in _rows(study, lambda r: r.moment.case.key.endswith(" clogged"))]
+    do = {"": "Fit a larger filter, or change it sooner; a gauge before and one behind it tells when.", "suction": "Fit a coarser or larger strainer before the pump, and the fine filter behind it."}
+    yield from _findings(study, rows, do, f"Half of its area clogged takes {house_figure('half_clogged'):g} times as much.")
+
+
+def hot_and_high(study: Study) -> Iterator[Finding]:
+    """Air is thinner than in the brief on the first mountain road, and fuel boils at less."""
+    do = {"": "Ask for less power there, or fit what gives more.", "suction": "Lower the pump or raise the tank, shorten or widen the suction, or hang the pump in the tank; keep the tank cool."}
+    yield from _findings(study, _rows(study, lambda r: r.moment.case.key == "hot and high"), do, "")
+
+
+def leaning(study: Study) -> Iterator[Finding]:
+    """Speeding up lifts the engine over the tank; leaning takes fuel from the outlet."""
+    do = {
+        "": "Ask for less, or fit a pump that gives more.",
+        "reach": "Move the outlet to where fuel runs, fit baffles with doors, foam or a pot, or start with more fuel: see it on the move.",
+        "suction": "Put the pump where its suction does not run uphill when the vehicle leans.",
+    }
+    yield from _findings(study, _rows(study, lambda r: bool(r.moment.lean) and not r.moment.own), do, "Places along the vehicle are reckoned from the lengths of the lines until somebody places them.")
+
+
+def stages(study: Study) -> Iterator[Finding]:
+    """What one pump must do alone just before the next comes on."""
+    do = {"": "Let the stage come on sooner, or fit a larger first pump."}
+    rows = _rows(study, lambda r: r.moment.case.key.endswith((" before", " after")) and not r.moment.own)
+    yield from _findings(study, rows, do, "")
+
+
+def own_cases(study: Study) -> Iterator[Finding]:
+    """A case that the builder asked for."""
+    yield from _findings(study, _rows(study, lambda r: r.moment.own), {"": "Mend what the figure names, or change the case."}, "Your own case.")
+
+
+def silent_failures(study: Study) -> Iterator[Finding]:
+    """What fails without a sign goes on until the next thing fails."""
+    met = [o for o in walk(study) if o.silent and (o.starves or o.spills or o.cut_off) and o.failure.vented]
+    if not met:
+        return
+    level: Level = "Stop" if flies(study) else "Check"
+    names = [f"{o.failure.part} {o.failure.what}".strip() for o in met]
+    more = f", and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
+    title = f"{len(names)} single failure{'s' if len(names) > 1 else ''} would show on nothing that is fitted"
+    why = f"{'; '.join(names[:MOST_NAMED])}{more}: power, fuel or a tank is lost, and no gauge moves."
+    yield Finding(level, met[0].failure.part, title, why, f"The cheapest that would show the first: {_sensor(study, met[0])}.", {}, "", "cases")
+
+
+def _sensor(study: Study, o: Outcome) -> str:
+    element = study.build.circuit.element(o.failure.part)
+    return SENSORS.get(element.kind if element is not None else "", "a gauge that moves with it")
+
+
+def soon_over(study: Study) -> Iterator[Finding]:
+    """A valve turned alone, or a regulator stuck, fills a tank that nobody looks at."""
+    met = [(f.seconds, f, o) for o in walk(study) for f in o.fills if f.seconds is not None and f.seconds < house_figure("overflow_soon_s")]
+    if met:
+        seconds, fills, o = min(met, key=lambda x: x[0] or 0.0)
+        title = f"When {o.failure.part} {o.failure.what}, {fills.tank} runs over in {(seconds or 0.0) / 60:.0f} min"
+        why = "It gains {gains} more than is drawn from it, from half full on; then fuel leaves by its vent."
+        do = "Turn feed and return with one lever, return to the tank that is drawn from, and let its vent discharge where fuel does no harm."
+        yield Finding("Check", o.failure.part, title, why, do, {"gains": Figure(fills.flow, "volume_flow")}, o.failure.key, "cases")
+
+
+def pot_runs_out(study: Study) -> Iterator[Finding]:
+    """How long a driver has from the lift pump's last turn."""
+    pots = {t.id for t in elements(study, "tank") if t.properties.family in FILLED}
+    met = [x for x in lasts(study) if x.tank in pots and x.moment == "Peak" and x.seconds < house_figure("pot_lasts_s")]
+    for x in met:
+        title = f"{x.tank} lasts {x.seconds:.0f} s at full power {x.why}"
+        why = f"{x.litres:.1f} L within reach; {house_figure('pot_lasts_s'):g} s is asked."
+        yield Finding("Check", x.tank, title, why, "Fit a larger pot, or return to the pot instead of the tank.", {}, "peak", "cases")
+
+
+def warmed_up(study: Study) -> Iterator[Finding]:
+    """Fuel that comes back warm, and a suction that was clear of boiling when it was cold."""
+    seconds = house_figure("hot_idle_s")
+    idle = next((w for w in warms(study, (seconds,)) if w.moment == "Hot idle"), None)
+    rise = idle.rises[0] if idle is not None else None
+    clear = study.clear_of_boiling(study.peak)
+    if rise is None or clear is None:
+        return
+    celsius = study.brief.fuel_temperature_c + rise
+    then = margin_at(study, celsius, study.brief.altitude_m)
+    limit = house_figure("suction_check")
+    if then is None or then >= limit or clear[0] < limit:
+        return
+    figures = {name: Figure(x, "pressure_difference") for name, x in (("then", then), ("now", clear[0]), ("limit", limit))} | {"hot": Figure(celsius + CELSIUS, "temperature")}
+    title = f"After {seconds / 60:.0f} min of hot idle the inlet of {clear[1]} stands {{then}} clear of boiling"
+    why = f"The tank has warmed by {rise:.0f} K to {{hot}}; cold it stood {{now}} clear, and under {{limit}} is close."
+    yield Finding("Check", clear[1], title, why, "Turn a pump down or off at idle, return less, cool the return, or hang the pump in the tank.", figures, "peak", "cases")
+
+
+def pulses(study: Study) -> Iterator[Finding]:
+    """A mode in the range of power starves some cylinders at one speed: an indication, never one speed."""
+    p = pulsation(study)
+    if p is None or p.has_damper:
+        return
+    top = p.speeds[1]
+    met = [b for b in p.bands if b.rpm[1] > POWER_BAND * top and b.rpm[0] < top]
+    if met:
+        b = met[0]
+        title = f"The injectors' pulses meet mode {b.mode} of the feed somewhere between {_round(b.rpm[0])} and {_round(b.rpm[1])} rpm"
+        why = f"{named(p.parts[:MOST_NAMED])} and on ring at {b.hertz[0]:.0f} to {b.hertz[1]:.0f} Hz, by how soft the hoses are; no damper is fitted."
+        yield Finding("Note", "", title, why, "Fit a damper at the rail, or look at the rail's pressure there with a fast sensor.", {}, "", "cases")
+
+
+def _round(rpm: float) -> str:
+    return f"{round(rpm / 100) * 100:,.0f}"
+
+
+def _has_pot(study: Study) -> bool:
+    return solves(study) and any(t.properties.family in FILLED for t in elements(study, "tank"))
+
+
+def _staged(study: Study) -> bool:
+    return any(e.stage is not None for e in elements(study, "pump"))
+
+
+RULES = (
+    Rule("C-01", "With any filter half clogged the engine is fed.", "arithmetic: half of the area doubles the speed", clogged, lambda s: solves(s) and has(*FILTERS)(s)),
+    Rule("C-02", "With the fuel of the brief and thin air the pumps draw fuel, not vapour.", "house rule", hot_and_high, solves),
+    Rule("C-03", "Speeding up, braking, cornering, climbing and slipping leave fuel and pressure.", "hydrostatics; figures common practice", leaning, solves),
+    Rule("C-04", "Just before and after each stage the engine is fed.", "arithmetic", stages, lambda s: solves(s) and _staged(s)),
+    Rule("C-05", "The builder's own cases are within every limit.", "the builder", own_cases, lambda s: solves(s) and bool(s.build.cases)),
+    Rule("C-06", "Every single failure that costs power or fuel shows on something.", "handbook of findings: silent failures", silent_failures, solves),
+    Rule("C-07", f"No failure fills a tank over within {house_figure('overflow_soon_s') / 60:g} min.", "house rule", soon_over, solves),
+    Rule("C-08", f"A pot or header lasts {house_figure('pot_lasts_s'):g} s at full power once nothing fills it.", "house rule", pot_runs_out, _has_pot),
+    Rule("C-09", f"After {house_figure('hot_idle_s') / 60:g} min of hot idle the suction is still clear.", "house rule", warmed_up, lambda s: solves(s) and drives(s) and s.turns_back),
+    Rule("C-10", "The injectors' pulses meet no mode of the feed in the range of power, or a damper takes them.", "organ pipe; hoses common practice", pulses, lambda s: pulsation(s) is not None),
+)

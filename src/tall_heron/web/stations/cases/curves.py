@@ -1,0 +1,68 @@
+"""What the page of curves shows: pumps against what is asked, what changes with power, the card for the dyno, pulses."""
+
+from typing import Any
+
+from tall_heron.core.design import Design
+from tall_heron.core.study.curves import power_sweep, pump_chart
+from tall_heron.core.study.dyno import dyno_card
+from tall_heron.core.study.pulsation import pulsation
+from tall_heron.core.study.study import Study
+from tall_heron.web.answers import Stored
+from tall_heron.web.drawing.charts.curve import CurveChart, Dot, Line, make_curve_chart
+from tall_heron.web.frame import frame
+from tall_heron.web.show.text import in_unit, shown, unit_of
+
+
+def curves_context(found: Stored, made: Design) -> dict[str, Any]:
+    """Everything the page shows."""
+    study = made.study
+    charts = [c for c in (_pumps(study), *_sweep(study)) if c is not None]
+    return frame(found, made, "cases") | {"view": "curves", "charts": charts, "pulls": dyno_card(study), "pulses": pulsation(study)}
+
+
+def _pumps(study: Study) -> CurveChart | None:
+    chart = pump_chart(study)
+    if chart is None:
+        return None
+    flow = [in_unit(q, "volume_flow") for q in chart.flow]
+
+    def up(values: Any) -> list[float]:
+        return [in_unit(float(v), "pressure_difference") for v in values]
+
+    volts = [study.solved[k].case.point.voltage_at("") for k in ("peak", "low voltage")]
+    pumps = [p.id for p in study.fed.pumps]
+    lines = [
+        Line(f"{' + '.join(pumps)}, {volts[0]:.1f} V" if volts[0] else " + ".join(pumps), up(chart.together)),
+        Line(f"{volts[1]:.1f} V" if volts[1] else "low voltage", up(chart.low), dashed=True),
+    ]
+    lines += [Line(f"{pumps[0]} alone", up(chart.alone), "own")] if chart.alone is not None else []
+    lines.append(Line("circuit asks at peak", up(chart.asks), "amber"))
+    dots = [Dot(in_unit(m.flow, "volume_flow"), in_unit(m.rise, "pressure_difference"), m.title, "rust" if m.low else "ink") for m in chart.marks]
+    title = f"Pumps and what the circuit asks; burn at peak {shown(chart.burn, 'volume_flow')}"
+    return make_curve_chart("pumps", title, f"flow, {unit_of('volume_flow')}", f"rise, {unit_of('pressure_difference')}", flow, lines, dots)
+
+
+def _sweep(study: Study) -> list[CurveChart | None]:
+    rows = power_sweep(study)
+    if all(r.rail is None for r in rows):
+        return []
+    power = [in_unit(r.share * study.brief.power, "power") for r in rows]
+    along = f"power, {unit_of('power')}"
+
+    def of(values: list[float | None], quantity: str) -> list[float | None]:
+        return [in_unit(v, quantity) if v is not None else None for v in values]
+
+    what = "Bowl" if study.brief.carburetted else "Rail"
+    pressures = [Line("asked", of([r.asked for r in rows], "pressure"), "thin", dashed=True), Line(what.lower(), of([r.rail for r in rows], "pressure"))]
+    rail = make_curve_chart("rail", f"{what} over power", along, unit_of("pressure"), power, pressures)
+    share_lines = [Line("open", of([r.duty for r in rows], "fraction")), Line("limit", of([r.duty_limit for r in rows], "fraction"), "thin", dashed=True)]
+    if any(r.spare is not None for r in rows):
+        share_lines.append(Line("spare", of([min(r.spare, SPARE_SHOWN) if r.spare is not None else None for r in rows], "fraction"), "amber"))
+    title = f"{'Needles' if study.brief.carburetted else 'Injectors'} open{', pumps spare' if len(share_lines) > TWO else ''}, over power"
+    shares = make_curve_chart("shares", title, along, "%", power, share_lines)
+    amps = make_curve_chart("amps", "Pumps' current over power", along, "A", power, [Line("pumps", [r.amps for r in rows])]) if any(r.amps for r in rows) else None
+    return [rail, shares, amps]
+
+
+TWO = 2
+SPARE_SHOWN = 2.0  # more spare than that is drawn as that

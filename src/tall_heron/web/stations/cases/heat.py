@@ -1,0 +1,68 @@
+"""What the page of heat, vapour and reserves shows."""
+
+from typing import Any
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.units import parse
+from tall_heron.core.design import Design
+from tall_heron.core.study.key_off import lags, left_of, prime, restarts
+from tall_heron.core.study.reserves import Heating, heating, lasts, leaning_tanks
+from tall_heron.core.study.sections import sections
+from tall_heron.core.study.study import Study, suction_need
+from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, suction_map
+from tall_heron.web.answers import Stored
+from tall_heron.web.drawing.charts.curve import CurveChart, Line, make_curve_chart
+from tall_heron.web.frame import frame
+
+MOST_WATTS = 20_000.0
+BLENDS = (("E0", 0.0), ("E10", 0.1), ("E85", 0.85))
+LEFT = (0.25, 0.5, 0.75)  # of a tank that is filled up
+
+
+def heat_context(found: Stored, made: Design, pick: str) -> dict[str, Any]:
+    """Everything the page shows, with the heat that the engine gives to what passes it as it is typed."""
+    study = made.study
+    watts, wrong = _watts(pick)
+    runs = heating(study, watts)
+    return frame(found, made, "cases") | {
+        "view": "heat",
+        "lasts": lasts(study),
+        "leans": leaning_tanks(study),
+        "heats": [(h, _chart(h, i)) for i, h in enumerate(runs)],
+        "pick": pick,
+        "wrong_pick": wrong,
+        "map": suction_map(study, house_figure("suction_check"), max((suction_need(p) for p in study.build.circuit.of_kind("pump")), default=0.0)),
+        "temperatures": TEMPERATURES,
+        "altitudes": ALTITUDES,
+        "prime": prime(study),
+        "restarts": restarts(study) if not study.brief.carburetted else [],
+        "lags": lags(study) if study.burn.fuel.ethanol > 0 or study.brief.ethanol_range else [],
+        "fillings": _fillings(study),
+        "sections": sections(study),
+        "soak": house_figure("heat_soak_k"),
+    }
+
+
+def _watts(text: str) -> tuple[float, str]:
+    """The heat that is typed [W], and what is wrong with it."""
+    if not text.strip():
+        return 0.0, ""
+    try:
+        watts = parse(text, "power", "w")
+    except ValueError as error:
+        return 0.0, str(error)
+    return (watts, "") if 0 <= watts <= MOST_WATTS else (0.0, "Between 0 and 20 kW; a few hundred watts are usual.")
+
+
+def _chart(h: Heating, i: int) -> CurveChart:
+    lines = [Line("as it returns now", h.returns), Line("short return at the tank", h.short, "own"), Line("speed control", h.controlled, "amber")]
+    title = f"{h.moment}: how much the tank warms, from {h.litres:.0f} L"
+    return make_curve_chart(f"heat-{i}", title, "min", "K over the start", [t / 60 for t in h.times], lines)
+
+
+def _fillings(study: Study) -> list[tuple[str, list[tuple[str, float]]]]:
+    """Ethanol after filling up on what is left of the brief's fuel."""
+    now = study.burn.fuel.ethanol
+    if study.burn.fuel.methanol or study.burn.fuel.name == "100LL" or study.burn.fuel.family == "own":
+        return []
+    return [(f"{100 * share:.0f} % left", [(name, left_of(share, now, 1 - share, new)) for name, new in BLENDS]) for share in LEFT]
