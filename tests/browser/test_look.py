@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from laying import Chooser
 from playwright.sync_api import Page, expect
 from running import App, run_in
 
@@ -19,6 +20,10 @@ PAGES = {
     "curlew": "/builds/curlew/circuit",
     "hoses": "/builds/bittern/hoses?hose=H3",
     "cases": "/builds/egret/cases",
+    "failures": "/builds/egret/cases/failures",
+    "run": "/builds/bittern/cases/run?fill=20 L",
+    "heat": "/builds/bittern/cases/heat?pick=5 psi",
+    "curves": "/builds/bittern/cases/curves",
     "cases tried": "/builds/bittern/cases?part=F2&try=reedmace-10g",
     "layout": "/builds/bittern/layout",
     "dunlin": "/builds/dunlin/circuit?part=C1",
@@ -135,14 +140,13 @@ OTHERS = [
 
 
 def test_text_stays_legible_in_other_layouts(page: Page, size: str) -> None:
+    choosers: dict[str, Chooser] = {}
     for slug, choice in OTHERS if size == "desk" else OTHERS[::3]:
-        at(page, size).goto(f"/builds/{slug}/layout")
-        page.locator(f"#choose-{choice}").click()
-        expect(page.locator(f"#choice-{choice}")).to_have_class("fitted")
-        page.goto(f"/builds/{slug}/circuit")
+        chooser = choosers.get(slug) or choosers.setdefault(slug, Chooser(page, slug))
+        chooser.lay_out(choice)
+        at(page, size).goto(f"/builds/{slug}/circuit")
         legible(page)
-        with page.expect_response(lambda r: r.request.method == "POST"):
-            page.locator("#undo").click()
+        chooser.undo()
 
 
 def legible(page: Page) -> None:

@@ -1,5 +1,6 @@
 """Station 4 over HTTP: what it shows, keeps and refuses."""
 
+import json
 import re
 from typing import Any
 
@@ -75,9 +76,9 @@ def test_a_case_that_cannot_be_is_refused_beside_its_field(post: Any, typed: dic
 def test_an_aircraft_names_what_stops_it_and_what_nobody_sees(client: FlaskClient) -> None:
     page = client.get("/builds/egret/cases/failures?f=fails V1 stands at right").text
     says = r"V1 stands at right:</b> the engine runs on with all its power\. S1 gains \d+ L/h and runs over in \d+ min from half full\. "
-    assert re.search(says + r"30.0 L in S1, 37 min of it, is out of reach\. Nothing fitted shows it", page)
+    assert re.search(says + r"30.0 L in S1, 37 min of it, is out of reach\. It shows on the level in S1", page)
     assert re.search(r"Two at once.*P1</b> stops with <b>P2</b> stops", page, re.DOTALL)
-    assert "a level gauge for each tank" in page
+    assert "no gauge: stop each pump in turn at service" in page
 
 
 @pytest.mark.parametrize("slug", demo_builds())
@@ -100,3 +101,37 @@ def test_a_line_that_comes_off_at_the_rail_is_drawn_dead_beyond_it(client: Flask
     assert re.search(r'class="part dead"[^>]*id="part-RL"', page)
     assert re.search(r'class="part"[^>]*id="part-F2"', page)
     assert client.get("/builds/bittern/cases/failures?f=no such").status_code == 200
+
+
+@pytest.mark.parametrize("slug", demo_builds())
+def test_heat_and_curves_of_every_demo_build(client: FlaskClient, slug: str) -> None:
+    heat = client.get(f"/builds/{slug}/cases/heat?pick=300 W")
+    assert heat.status_code == 200
+    assert "How long it lasts" in heat.text
+    curves = client.get(f"/builds/{slug}/cases/curves")
+    assert curves.status_code == 200
+    for found in re.findall(r'<script type="application/json">(.*?)</script>', heat.text + curves.text, re.DOTALL):
+        data = json.loads(found)
+        assert all(len(line["values"]) == len(data["x"]) for line in data["lines"])
+    assert "rail" in curves.text or "bowl" in curves.text
+
+
+@pytest.mark.parametrize(("pick", "wrong"), [("", ""), ("0.3 kW", ""), ("3 psi", "unit of pressure"), ("−5 W", "0 and 20 kW"), ("9 MW", "unit known"), ("<b>", "number")])
+def test_heat_that_cannot_be_is_said(client: FlaskClient, pick: str, wrong: str) -> None:
+    page = client.get("/builds/bittern/cases/heat", query_string={"pick": pick})
+    assert page.status_code == 200
+    assert ('class="wrong" role="alert"' in page.text.split("</form>")[0]) == bool(wrong)
+    assert wrong in page.text
+
+
+def test_findings_of_the_cases_are_counted_accepted_and_taken_back(post: Any, client: FlaskClient) -> None:
+    page = client.get("/builds/bittern/cases").text
+    before = len(re.findall(r'<article class="finding', page))
+    assert before >= 3
+    assert re.search(rf'Cases <span class="count">{before}</span>', client.get("/builds/bittern/circuit").text)
+    assert post("/builds/bittern/accept", rule="C-03", part_found="S1", text="It is never launched on less than half a tank.").status_code == 200
+    assert "never launched on less" in client.get("/builds/bittern/cases").text
+    assert "never launched on less" in client.get("/builds/bittern/sheet").text
+    changed = post("/builds/bittern/brief", field="power_kw", text="600 hp", page="circuit")
+    assert 'class="count"' in changed.json["pieces"]["head"]
+    assert not re.search(r"Cases <span", changed.json["pieces"]["head"])

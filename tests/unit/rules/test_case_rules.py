@@ -1,0 +1,105 @@
+"""Every rule that reads the cases fires on a fault and is silent on a sound build."""
+
+from collections.abc import Callable
+
+import pytest
+
+from tall_heron.core.design import design
+from tall_heron.core.document.build import Brief, Build
+from tall_heron.core.document.own_case import OwnCase
+from tall_heron.core.document.tank_inside import Inside
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.inside import with_inside, with_level_gauge
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.editing.layouts.picks import HosePick
+from tall_heron.core.rules import CASE_RULES, check_cases
+from tall_heron.core.rules.finding import Finding
+from tall_heron.core.study.study import make_study
+
+DEMO = demo_builds()
+CAR = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, displacement_l=3.0, fuel_temperature_c=25, use="street")
+AIR = Brief(power_kw=110, fuel="100LL", base_kpa=300, use="flight", cylinders=4, fuel_temperature_c=20)
+
+
+def made(layout: str = "C1", brief: Brief = CAR, **picks: object) -> Build:
+    laid = LAYOUTS[layout]
+    return Build(name="made", brief=brief, circuit=laid.build(brief, laid.picks(**picks)))
+
+
+def warm(**changes: object) -> Brief:
+    return Brief.model_validate(CAR.model_dump() | changes)
+
+
+def with_case(**fields: object) -> Build:
+    return made().model_copy(update={"cases": [OwnCase.model_validate({"name": "own"} | fields)]})
+
+
+def gauged(build: Build) -> Build:
+    circuit = build.circuit
+    for t in circuit.of_kind("tank"):
+        circuit = with_level_gauge(circuit, t.id, True)
+    return build.model_copy(update={"circuit": circuit})
+
+
+def outlet_in_front() -> Build:
+    build = made(tank="cell-60", tank_title="fuel cell")
+    return build.model_copy(update={"circuit": with_inside(build.circuit, "S1", Inside(pickup_ahead_mm=600))})
+
+
+def outlet_in_the_middle() -> Build:
+    build = made(tank="cell-60", tank_title="fuel cell", back=HosePick(dash="-10", mm=1500))
+    return build.model_copy(update={"circuit": with_inside(build.circuit, "S1", Inside(pickup_ahead_mm=380))})
+
+
+def damped() -> Build:
+    return made("C3", pumps=("teasel-620",))
+
+
+FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
+    ("C-01", lambda: DEMO["stonechat"], "Check", lambda: made(pumps=("teasel-620",))),
+    ("C-02", lambda: made(brief=warm(fuel_temperature_c=36)), "Check", lambda: made(brief=warm(fuel_temperature_c=10))),
+    ("C-03", outlet_in_front, "Check", outlet_in_the_middle),
+    ("C-04", lambda: made("C8", brief=warm(power_kw=470, boost_kpa=150), stage_boost_kpa=145), "Stop", lambda: made("C8", brief=warm(power_kw=470, boost_kpa=150), stage_boost_kpa=20)),
+    ("C-05", lambda: with_case(clogging={"F2": 30}), "Check", lambda: with_case(power_share=0.5)),
+    ("C-06", made, "Check", lambda: gauged(DEMO["egret"])),
+    ("C-07", lambda: DEMO["egret"], "Check", made),
+    ("C-08", lambda: made("C7", tank="pot-2", brief=warm(power_kw=900, fuel="E85")), "Check", lambda: made("C7", tank="pot-5", brief=warm(power_kw=200))),
+    ("C-09", lambda: DEMO["curlew"], "Check", lambda: made(brief=warm(fuel_temperature_c=10))),
+    ("C-10", made, "Note", damped),
+]
+
+
+def found(rule: str, build: Build) -> list[Finding]:
+    return [f for f in check_cases(make_study(build))[0] if f.rule == rule]
+
+
+def test_every_rule_is_here() -> None:
+    assert [r.id for r in CASE_RULES] == [x[0] for x in FAULTS]
+
+
+@pytest.mark.parametrize(("rule", "fault", "level", "sound"), FAULTS, ids=[x[0] for x in FAULTS])
+def test_a_rule_fires_and_is_silent(rule: str, fault: Callable[[], Build], level: str, sound: Callable[[], Build]) -> None:
+    met = found(rule, fault())
+    assert met
+    assert level in {f.level for f in met}
+    assert all(f.station == "cases" and f.title and f.why and f.do and f.source for f in met)
+    findings, passed = check_cases(make_study(sound()))
+    assert rule not in {f.rule for f in findings}
+    assert rule in {r.id for r in passed} or rule in ("C-07", "C-10")
+
+
+def test_a_silent_failure_of_an_aircraft_is_a_stop_until_its_tanks_have_gauges() -> None:
+    bare = DEMO["egret"].model_copy(update={"circuit": with_level_gauge(with_level_gauge(DEMO["egret"].circuit, "S1", None), "S2", None)})
+    assert [f.level for f in found("C-06", bare)] == ["Stop"]
+    assert found("C-06", DEMO["egret"]) == []
+
+
+def test_what_is_accepted_or_hidden_is_looked_at_anew() -> None:
+    build = DEMO["bittern"]
+    one = design(build)
+    assert one.of_cases[0]
+    hidden = design(build.model_copy(update={"hidden_cases": ["launch", "braking", "corner left", "corner right", "hot and high"]}), one)
+    assert {"C-02", "C-03"} & {f.rule for f in one.of_cases[0]}
+    assert not {"C-02", "C-03"} & {f.rule for f in hidden.of_cases[0]}
+    mine = design(build.model_copy(update={"cases": [OwnCase(name="dirty", clogging={"F2": 1000})]}), one)
+    assert "C-05" in {f.rule for f in mine.of_cases[0]}
