@@ -2,7 +2,8 @@
 mass or current.
 
 For each pump, options that fail even beside the most generous of all others are left out; what remains is gone through from the cheapest total upwards, so
-the first that holds is the best. Pumps that cannot beat it any more are not looked at.
+the first that holds is the best. Pumps that cannot beat it any more are not looked at. What is best then is looked at in every case that the builder has not hidden, each of which is
+solved; where it fails one that the most generous choice bears, the part that mends most for its price is made larger, in turn.
 """
 
 import heapq
@@ -14,7 +15,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.editing.connectors import followed, matched
 from tall_heron.core.editing.fields import fit
-from tall_heron.core.rules import RULES, check
+from tall_heron.core.rules import CASE_RULES, RULES, check
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.sizing.ceiling import CLOSE
@@ -46,6 +47,11 @@ SIZED = {
     "L-17",
 }
 COUPLED = {"S-03"}  # one part's size against another's: judged for the whole choice only
+IN_CASES = {"C-01", "C-02", "C-03", "C-04", "C-05"}  # what sizes decide in the cases that are not hidden
+CASE_LOOKS = [r for r in CASE_RULES if r.id in IN_CASES]
+LEAST_MEND = 0.02  # of what is lacking: a larger part that mends less mends nothing
+MISSED = 10.0
+MOST_MENDS = 6  # parts that are made larger in turn for the cases' sake
 LOOKS = [r for r in RULES if r.id in SIZED]
 MOST_LOOKS = 4000
 Late = Callable[[], bool]  # whether a search should stop, with the best it has found: the clock is the caller's
@@ -117,6 +123,7 @@ def reasons(study: Study) -> Proposal:
         raise BuildErrors([BuildError("/part", "no part of it is on the shelf")])
     search = _Search(study, groups, (), never)
     pick = [next(k for k, (_, part) in enumerate(g.options) if part.name == fitted[g.ids[0]]) for g in groups]
+    search.borne = search.cases_of(pick)
     return search.proposal(pick, search.found(pick), complete=True)
 
 
@@ -151,7 +158,9 @@ class _Search:
         self.pumps = next((i for i, g in enumerate(groups) if g.kind == "pump"), None)
         self.generous = [most_generous(g) for g in groups]
         self.known: dict[tuple[int, ...], Found] = {}
+        self.borne: Found = frozenset()
         self.elements = {e.id: e for e in self.build.circuit.elements}
+        self.in_cases: dict[tuple[int, ...], list[Finding]] = {}
         self.looked = 0
         self.follows = followed(self.build.circuit)
         self.fitted: dict[tuple[str, int], Element] = {}
@@ -188,7 +197,69 @@ class _Search:
                 allowed = yield from self._allowed(p, aim)
                 best = (yield from self._cheapest(allowed, aim, best)) or best
         chosen = best[1] if best is not None else self.generous
+        chosen, self.borne = yield from self._mended(chosen, aim)
         yield self.proposal(chosen, aim, complete=best is not None and not self.over)
+
+    def _mended(self, pick: list[int], aim: Found) -> Generator[Progress, None, tuple[list[int], Found]]:
+        """A choice made to hold in the cases: while it fails one that the most generous does not, the part whose next size mends most for its price is made larger. Also what is borne with."""
+        borne, start = self.cases_of(self._with_pump(self._last_pump)), pick
+        for _ in range(MOST_MENDS):
+            lacks = self._shortfall(pick, borne)
+            if not lacks or self.over:
+                break
+            ways = []
+            for i, group in enumerate(self.groups):
+                if pick[i] + 1 < len(group.options):
+                    larger = [pick[j] + (j == i) for j in range(len(pick))]
+                    price = group.options[pick[i] + 1][0] - group.options[pick[i]][0]
+                    if self.found(larger) <= aim and (mends := lacks - self._shortfall(larger, borne)) > LEAST_MEND * lacks:
+                        ways.append((max(price, 0.0) / mends, larger))
+                    yield from self._report()
+            if not ways:
+                break
+            pick = min(ways, key=lambda x: x[0])[1]
+        if mended := pick != start:
+            pick = yield from self._trimmed(pick, aim, borne)
+        now = self._present()
+        if mended and now is not None and self._total(now) < self._total(pick) and self.found(now) <= aim and self._shortfall(now, borne) <= self._shortfall(pick, borne):
+            pick = now
+        return pick, borne | self.cases_of(pick)
+
+    def _trimmed(self, pick: list[int], aim: Found, borne: Found) -> Generator[Progress, None, list[int]]:
+        """A choice with each part made as small again as the others, larger now, let it be."""
+        lacks = self._shortfall(pick, borne)
+        for i in range(len(self.groups)):
+            while pick[i] > 0 and not self.over:
+                smaller = [pick[j] - (j == i) for j in range(len(pick))]
+                if not self.found(smaller) <= aim or self._shortfall(smaller, borne) > lacks:
+                    break
+                pick = smaller
+            yield from self._report()
+        return pick
+
+    def _present(self) -> list[int] | None:
+        """The choice that is fitted, where the shelf has all of it."""
+        fitted = {e.id: e.shelf for e in self.build.circuit.elements}
+        at = [next((k for k, (_, part) in enumerate(g.options) if part.name == fitted[g.ids[0]]), None) for g in self.groups]
+        return [k for k in at if k is not None] if None not in at else None
+
+    def _total(self, pick: list[int]) -> float:
+        return sum(g.options[k][0] for g, k in zip(self.groups, pick, strict=True))
+
+    def cases_of(self, pick: list[int]) -> Found:
+        """What the rules of the cases find against a choice: rule, part and case, with the level."""
+        return frozenset(_case_key(f) for f in self._in_cases(pick))
+
+    def _in_cases(self, pick: list[int]) -> list[Finding]:
+        key = tuple(pick)
+        if key not in self.in_cases:
+            self.looked += 1
+            self.in_cases[key] = in_cases(self.study(pick))
+        return self.in_cases[key]
+
+    def _shortfall(self, pick: list[int], borne: Found) -> float:
+        """How far a choice is from holding in the cases, what is borne with apart: the shares by which figures miss their limits, added up."""
+        return sum(_miss(f) for f in self._in_cases(pick) if _case_key(f) not in borne)
 
     @property
     def over(self) -> bool:
@@ -268,6 +339,14 @@ class _Search:
         """Those that judge a part by itself."""
         return frozenset(x for x in found if x[0] not in COUPLED)
 
+    def _against_it(self, pick: list[int], aim: Found, in_every_case: bool) -> Finding | None:
+        """What stands against a choice beyond what is borne with; None where nothing does. The cases are solved for the next smaller size alone."""
+        if not self.found(pick) <= aim:
+            return next(f for f in self.judged(pick) if (f.rule, f.level) not in aim)
+        if not in_every_case or self.cases_of(pick) <= self.borne:
+            return None
+        return next(f for f in self._in_cases(pick) if _case_key(f) not in self.borne)
+
     def proposal(self, pick: list[int], aim: Found, complete: bool) -> Proposal:
         """The proposal of a choice, with what stood against the next smaller of each part."""
         rows = []
@@ -276,13 +355,13 @@ class _Search:
             decided, refused = "the least of all that suit", None
             for smaller in range(k - 1, -1, -1):
                 other = [smaller if j == i else x for j, x in enumerate(pick)]
-                if not self.found(other) <= aim:
-                    against = next(f for f in self.judged(other) if (f.rule, f.level) not in aim)
+                against = self._against_it(other, aim, in_every_case=smaller == k - 1)
+                if against is not None:
                     decided, refused = f"{group.options[smaller][1].title} would not do", against
                     break
             rows.append(Sized(group.ids, now.title if now else "", group.options[k][1], decided, refused))
         study = self.study(pick)
-        left = judge(study)
+        left = judge(study) + in_cases(study)
         known = {(f.rule, f.element_id) for f in left}
         left += [f for f in check(study)[0] if f.level in AGAINST and (f.rule, f.element_id) not in known]
         return Proposal(tuple(rows), study.build, tuple(left), self.looked, complete)
@@ -296,6 +375,23 @@ def judge(study: Study) -> list[Finding]:
         figures = {"feeds": Figure(whole.ceiling, "power")}
         found.append(Finding("Check", whole.parts[0] if whole.parts else "", "The whole circuit feeds no more than {feeds}", whole.why.steps[0], "", figures, rule="ladder"))
     return found
+
+
+def _case_key(f: Finding) -> tuple[str, str]:
+    return f"{f.rule} {f.element_id} {f.case}", f.level
+
+
+def _miss(f: Finding) -> float:
+    """By what share a figure misses its limit; one that is not known counts as ten times."""
+    if "value" not in f.figures or "limit" not in f.figures:
+        return MISSED
+    value, limit = f.figures["value"].value, f.figures["limit"].value
+    return min(abs(value - limit) / max(abs(limit), 1e-9), MISSED) + 1e-6
+
+
+def in_cases(study: Study) -> list[Finding]:
+    """The Stops and Checks of the rules that read the cases and that sizes decide."""
+    return [f for rule in CASE_LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in AGAINST]
 
 
 def _named(rule_id: str, found: Iterator[Finding]) -> Iterator[Finding]:
