@@ -15,7 +15,7 @@ from tall_heron.core.rules import check
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import Totals, make_totals
-from tall_heron.core.sizing.auto_size import Late, never, proposed
+from tall_heron.core.sizing.auto_size import Late, in_cases, never, proposed
 from tall_heron.core.sizing.limits import Limit, whole_limit
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study
@@ -197,7 +197,9 @@ def _candidate(build: Build, layout: Layout, rails: Rails, sizes: dict[str, str]
     if sizes:
         changed = replace(changed, build=fitted_with(changed.build, sizes, own))
     study = make_study(changed.build)
-    return Candidate(layout, rails, changed, study, tuple(f for f in check(study)[0] if f.station != "brief"), present, sizes)
+    found = [f for f in check(study)[0] if f.station != "brief"]
+    found += in_cases(study) if sizes is not None else []  # one that is not sized yet is not judged in every case either
+    return Candidate(layout, rails, changed, study, tuple(found), present, sizes)
 
 
 def _error(study: Study, solved: Solved) -> float | None:
