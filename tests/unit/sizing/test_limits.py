@@ -11,6 +11,7 @@ from laws import static_at_inlet
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Check, Element, Injectors, Length, Loss, Pipe, Quadratic, Regulator, Tee
+from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief
 from tall_heron.core.editing.layouts import LAYOUTS
@@ -20,6 +21,7 @@ from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.shelf.totals import mass_of, price_of
 from tall_heron.core.sizing.limits import MOST, Limit, gained, make_limits, whole_limit
+from tall_heron.core.study.moments import seen
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.throat import narrowest
 
@@ -190,7 +192,7 @@ def test_a_part_alone_holds_up_to_its_own_ceiling(name: str) -> None:
 
 def test_the_order_of_the_ladder_and_its_verdicts() -> None:
     def verdict(build: Build) -> tuple[str, str]:
-        found = make_limits(make_study(build))
+        found = [x for x in make_limits(make_study(build)) if x.kind != "cases"]
         own, costs = [x for x in found[1:] if x.costs is None], [x.costs for x in found if x.costs is not None]
         assert [x.kind for x in found].index("whole") == 0
         assert [x.ceiling or 1e12 for x in own] == sorted(x.ceiling or 1e12 for x in own)
@@ -298,3 +300,26 @@ def test_a_hose_costs_and_weighs_what_it_is_long_with_both_ends() -> None:
         }
     )
     assert (price_of(made), mass_of(made)) == (pytest.approx(2 * 13 + 7 + 9), pytest.approx(0.51))
+
+
+def test_in_every_case_that_is_not_hidden_the_circuit_may_feed_less() -> None:
+    """Hot fuel high up leaves Bittern's inlet no room at any power; with that case hidden nothing ends it sooner than peak and low voltage do."""
+    build = demo_builds()["bittern"]
+    row = next(x for x in make_limits(make_study(build)) if x.kind == "cases")
+    assert (row.ceiling, row.verdict, row.parts) == (0.0, "short", ("P1",))
+    hidden = build.model_copy(update={"hidden_cases": ["hot and high"]})
+    assert not [x for x in make_limits(make_study(hidden)) if x.kind == "cases"]
+    dirty = hidden.model_copy(update={"cases": [OwnCase(name="dirty", clogging={"F2": 60})]})
+    found = next(x for x in make_limits(make_study(dirty)) if x.kind == "cases")
+    whole = make_limits(make_study(dirty))[0]
+    assert found.ceiling is not None
+    assert whole.ceiling is not None
+    assert 0 < found.ceiling < whole.ceiling
+    times = found.ceiling / make_study(dirty).brief.power
+    study = make_study(dirty)
+    case = next(x for x in seen(study) if x.moment.own).solved.case
+    for share, holds in ((0.99, True), (1.01, False)):  # the case itself, solved at a burn just below and just above
+        solution = study.what_if.unlimited.at(case.point, case.demand * times * share)
+        spare = study.fed.burnt(solution) + study.fed.surplus(solution) - case.demand * times * share
+        low = (study.rail_pressure(solution) or 0.0) < 0.98 * study.asked(study.peak)
+        assert (spare >= -1e-9 and not low) == holds

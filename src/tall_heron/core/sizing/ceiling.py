@@ -5,7 +5,7 @@ Only the commanded flow is scaled; boost, voltage and parts stay. An allowance o
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
@@ -18,6 +18,7 @@ from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.inlet import inlet_of
+from tall_heron.core.study.moments import seen
 from tall_heron.core.study.study import Solved, Study, suction_need
 from tall_heron.core.study.what_if import WhatIf
 
@@ -124,6 +125,23 @@ def make_ceiling(study: Study) -> Ceiling:
         if solved is not None:
             needs += [*_delivery(study, solved), *_suction(study, solved)]
     return Ceiling(study, (*needs, *_duty(study, study.peak)))
+
+
+def make_ceiling_in_cases(study: Study) -> Ceiling:
+    """The same in every case besides that has the circuit as it is and is not hidden: filters half clogged, hot fuel high up, stages, the builder's own; without the brief's margin, which is asked
+    at peak. Empty of needs where there is none."""
+    needs: list[Need] = []
+    cases, solved = dict(study.cases), dict(study.solved)
+    for x in seen(study):
+        key = x.moment.case.key
+        if key in study.cases or x.moment.changes or x.moment.lean or x.solved.case.demand < FULL * study.peak.case.demand or not x.solved.solution.converged:
+            continue
+        cases[key], solved[key] = x.solved.case, x.solved
+        needs += [*_delivery(x.study, x.solved), *_suction(x.study, x.solved)]
+    return Ceiling(replace(study, cases=cases, solved=solved, answers={}), tuple(needs))
+
+
+FULL = 0.3  # of the burn at peak: a case with less says little of what power there may be
 
 
 def spare_asked(study: Study, key: str) -> float:

@@ -19,7 +19,7 @@ from tall_heron.core.hydraulics.laws import INFINITE, Law, PumpRise
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.fittings import quadratic_coefficient
 from tall_heron.core.rules.words import does, named
-from tall_heron.core.sizing.ceiling import CLOSE, LEAST, MOST, Ceiling, Need, make_ceiling, spare_asked
+from tall_heron.core.sizing.ceiling import CLOSE, LEAST, MOST, Ceiling, Need, make_ceiling, make_ceiling_in_cases, spare_asked
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.study import Study
@@ -35,7 +35,7 @@ TOLERANCE = {"filter": "filter_tolerance", "strainer": "filter_tolerance", "hose
 @dataclass(frozen=True)
 class Limit:
     """One row: its own `ceiling` [W] with the `band` that the tolerance of its figures leaves (None is no limit up to ten times the power asked, 0.0 is no power at all),
-    and what it `costs` the whole circuit [W] (None for what takes no pressure). `kind` is whole, pumps, gravity, suction, regulator, rating, injectors or needles, or the
+    and what it `costs` the whole circuit [W] (None for what takes no pressure). `kind` is whole, cases, pumps, gravity, suction, regulator, rating, injectors or needles, or the
     kind of an element that takes pressure."""
 
     parts: tuple[str, ...]
@@ -157,7 +157,25 @@ def _ladder(study: Study) -> list[Limit]:
     own.sort(key=lambda x: (x.ceiling is None, x.ceiling or 0.0))
     costs = [row for e in _looked_at(study, takers) if (row := _taker(study, e, bare, times, pumps, delivery)) is not None]
     costs.sort(key=lambda x: -(x.costs or 0.0))
-    return [whole, *_with_twins(own, study), *_with_twins(costs, study)]
+    return [whole, *_in_every_case(study, times), *_with_twins(own, study), *_with_twins(costs, study)]
+
+
+def _in_every_case(study: Study, whole: float) -> list[Limit]:
+    """The whole circuit's ceiling in the other cases that are not hidden, where one of them ends it sooner."""
+    ceiling, as_it_is = make_ceiling_in_cases(study), study.what_if.unlimited
+    if not ceiling.needs:
+        return []
+    times = ceiling.of(as_it_is, min(max(whole, 0.05), MOST))
+    if times >= whole * (1 - 2 * CLOSE):
+        return []
+    need = ceiling.binding(as_it_is, times)
+    words = {
+        "margin": f"{does(need.parts, 'gives', 'give')} just the burn",
+        "rail": f"the rail is low by what is a Check, {100 * allowance(study.brief, 'rail_error_check'):g} %",
+        "suction": f"the inlet of {named(need.parts)} is no further above boiling than it needs",
+    }[need.what]
+    steps = [f"at {need.case.case.title[:1].lower()}{need.case.case.title[1:]} {words}{'' if times else ', at any power'}"]
+    return [_row(study, need.parts, "cases", "in every case", times, house_figure("pump_tolerance"), steps, "Every case of the circuit as it is that is not hidden, solved.")]
 
 
 def _looked_at(study: Study, takers: list[Element]) -> list[Element]:

@@ -53,6 +53,8 @@ def short_name(limit: Limit) -> str:
     """The tags and a word that fit beside a bar."""
     if limit.kind == "whole":
         return "whole circuit"
+    if limit.kind == "cases":
+        return "in every case"
     if limit.kind == "suction":
         return f"{limit.parts[-1]} suction"
     tags = " ".join(limit.parts[:2]) + ("…" if len(limit.parts) > 2 else "")
