@@ -14,7 +14,6 @@ from running import start  # noqa: E402
 
 OUT = ROOT / "docs" / "screenshots"
 DESK, TABLET, PAPER = (1280, 800), (820, 1180), (794, 1123)
-SHORT = (("power_kw", "700 hp"),)
 VIEWS: tuple[tuple[str, str, tuple[int, int], str, tuple[tuple[str, str], ...]], ...] = (
     ("bench", "/", DESK, "day", ()),
     ("brief", "/builds/bittern/brief", DESK, "day", ()),
@@ -23,6 +22,9 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str, tuple[tuple[str, str], ...]],
     ("circuit-night", "/builds/bittern/circuit?part=P1&try=teasel-620", DESK, "night", ()),
     ("layout", "/builds/bittern/layout", DESK, "day", ()),
     ("cases", "/builds/bittern/cases", DESK, "day", ()),
+    ("failures", "/builds/egret/cases/failures?f=fails+V1+stands+at+right", DESK, "day", ()),
+    ("run", "/builds/bittern/cases/run?fill=35+L", DESK, "day", ()),
+    ("curves", "/builds/bittern/cases/curves", DESK, "day", ()),
     ("layout-aircraft", "/builds/egret/layout", DESK, "day", ()),
     ("circuit-aircraft", "/builds/egret/circuit?part=V1", DESK, "day", ()),
     ("shelf", "/shelf", DESK, "day", ()),
@@ -32,9 +34,7 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str, tuple[tuple[str, str], ...]],
     ("circuit-820", "/builds/bittern/circuit", TABLET, "day", ()),
     ("hoses", "/builds/bittern/hoses?hose=H3", DESK, "day", ()),
     ("hoses-print", "/builds/bittern/hoses", PAPER, "print", ()),
-    ("circuit-short", "/builds/bittern/circuit?part=P1&case=low+voltage", DESK, "day", SHORT),
     ("history", "/builds/bittern/history", DESK, "day", ()),
-    ("compare", "/compare?a=1&b=bittern", DESK, "day", ()),
 )
 
 
