@@ -22,10 +22,12 @@ ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests/kit"))
 
 import epanet  # noqa: E402  the tests' own reference
+import numpy as np  # noqa: E402
 from running import start, stop  # noqa: E402
 
 from tall_heron.core.design import design  # noqa: E402
 from tall_heron.core.document.build import Brief, Build, dump, load, validate  # noqa: E402
+from tall_heron.core.document.tank_inside import Baffle, Inside  # noqa: E402
 from tall_heron.core.editing.demo import demo_builds  # noqa: E402
 from tall_heron.core.editing.fields import fit  # noqa: E402
 from tall_heron.core.editing.layouts import LAYOUTS  # noqa: E402
@@ -33,6 +35,7 @@ from tall_heron.core.editing.topology import insert, split  # noqa: E402
 from tall_heron.core.hydraulics.network import compile_circuit, compile_network  # noqa: E402
 from tall_heron.core.hydraulics.solve import solve_network  # noqa: E402
 from tall_heron.core.hydraulics.sweep import solve_many, sweep  # noqa: E402
+from tall_heron.core.hydraulics.vessel import make_tank  # noqa: E402
 from tall_heron.core.shelf.shelf import swaps_for  # noqa: E402
 from tall_heron.core.sizing.auto_size import proposed  # noqa: E402
 from tall_heron.core.sizing.chooser import choose  # noqa: E402
@@ -41,6 +44,9 @@ from tall_heron.core.study.cases import make_cases  # noqa: E402
 from tall_heron.core.study.demand import burn  # noqa: E402
 from tall_heron.core.study.failure_walk import walk  # noqa: E402
 from tall_heron.core.study.requirements import make_matrix  # noqa: E402
+from tall_heron.core.study.run_file import shipped  # noqa: E402
+from tall_heron.core.study.run_flows import run_flows, run_tanks  # noqa: E402
+from tall_heron.core.study.slosh_run import FILLS, slosh  # noqa: E402
 from tall_heron.core.study.study import make_study  # noqa: E402
 from tall_heron.store import builds, db  # noqa: E402
 
@@ -359,6 +365,28 @@ def cases() -> None:
         print(f"{failures} failures {failed:6.1f} ms (bar 500), {failed / (failures * solve):4.1f}")
 
 
+def fuel_that_runs_about() -> None:
+    """A lap of 120 s in each demo build's first tank, and in one of four compartments, from sixteen fills at once; beside as many surfaces found one by one from nothing."""
+    lap = shipped("lap")
+    times = np.linspace(0.0, 120.0, 1201)
+    readings = np.stack([np.interp(times % lap.seconds, lap.times, lap.readings[:, i]) for i in range(3)], 1)
+    walled = Inside(baffles=[Baffle(at_mm=at, open_mm2=900) for at in (180, 360, 540)])
+    for name, build in demo_builds().items():
+        study = make_study(build)
+        tank = run_tanks(study)[0]
+        flows = run_flows(study, tank)
+        for inside in (tank.properties.inside, walled) if name == "bittern" else (tank.properties.inside,):
+            made = make_tank(tank.properties.model_copy(update={"inside": inside}))
+            assert made is not None
+            assert flows is not None
+            took = min(timed(lambda made=made, flows=flows: slosh(made, flows, times, readings, np.ones_like(times), 0.5)) for _ in range(3))  # type: ignore[misc]
+            one = statistics.median(
+                [timed(lambda made=made, g=g: made.vessel.surface(made.vessel.full * 0.5, made.vessel.tilt(-float(g[0]), float(g[1])))) for g in readings[:200]]  # type: ignore[misc]
+            )
+            share = took / (1201 * (len(FILLS) + 1) * one)
+            print(f"{name:<10} lap of 120 s, {len(made.vessel.full)} compartments, {len(FILLS) + 1} fills {took:7.0f} ms (bar 1000), {share:5.3f} of as many single surfaces")
+
+
 def many_builds() -> None:
     """The bench with a thousand builds, and the Circuit page of one of two hundred parts."""
     with tempfile.TemporaryDirectory() as folder:
@@ -399,5 +427,6 @@ if __name__ == "__main__":
     aircraft()
     sizing()
     cases()
+    fuel_that_runs_about()
     server()
     many_builds()
