@@ -403,11 +403,8 @@ def test_a_tank_is_changed_and_typed_in(page: Page) -> None:
 
 
 def test_the_half_of_a_saddle_tank_that_falls_behind_is_named(page: Page) -> None:
-    start(page, "Dotterel: turbo six 3 L, 640 hp, E10, 58 psi + 15")
-    page.keyboard.press("2")
-    page.locator("#choose-C10-single").click()
-    expect(page.locator("#choose-C10-single")).to_have_count(0)  # it is laid out now
-    page.keyboard.press("3")
+    Chooser(page, "bittern").lay_out("C10-single")  # before its parts are sized for it
+    page.goto("/builds/bittern/circuit")
     expect(page.locator(".finding[data-rule='L-17']")).to_contain_text("P8 moves")
     expect(page.locator(".finding[data-rule='L-17']")).to_contain_text("S2")
 
