@@ -20,6 +20,9 @@ function names(data) {
     const { ctx } = plot;
     ctx.save();
     ctx.font = `600 ${14 * devicePixelRatio}px "Sofia Sans Condensed", sans-serif`;
+    ctx.strokeStyle = getComputedStyle(document.documentElement).getPropertyValue("--paper");
+    ctx.lineWidth = 5 * devicePixelRatio;
+    ctx.lineJoin = "round";
     const taken = [];
     for (const dot of data.dots) {
       const x = plot.valToPos(dot.x, "x", true);
@@ -36,6 +39,7 @@ function names(data) {
       const free = places.find(([a, b]) => a >= left && a + wide <= left + width && b - high >= top && b <= top + height && taken.every(([p, q, w]) => a + wide < p || a > p + w || b < q - high || b - high > q));
       if (!free) continue;
       taken.push([...free, wide]);
+      ctx.strokeText(dot.label, ...free);
       ctx.fillText(dot.label, ...free);
     }
     ctx.restore();
