@@ -135,3 +135,20 @@ def test_findings_of_the_cases_are_counted_accepted_and_taken_back(post: Any, cl
     changed = post("/builds/bittern/brief", field="power_kw", text="600 hp", page="circuit")
     assert 'class="count"' in changed.json["pieces"]["head"]
     assert not re.search(r"Cases <span", changed.json["pieces"]["head"])
+
+
+def test_where_an_end_lies_is_typed_and_felt_in_a_corner(post: Any, client: FlaskClient) -> None:
+    def corner() -> float:
+        page = client.get("/builds/bittern/cases").text
+        return float(re.search(r'aria-label="Hard corner left, Rail: ([0-9.]+) ', page)[1])  # type: ignore[index]
+
+    before = corner()
+    assert post("/builds/bittern/rework", at="RL", act="right", value="start 1.5 m").status_code == 200
+    assert post("/builds/bittern/rework", at="RL", act="right", value="end 1.5 m").status_code == 200
+    assert "RL: its end 1.5 m to the right" in client.get("/builds/bittern/history").text
+    assert corner() == pytest.approx(before, abs=0.3)  # the regulator beside it holds what it feels there
+    assert post("/builds/bittern/rework", at="RL", act="ahead", value="end 3 psi").status_code == 422
+    assert post("/builds/bittern/rework", at="RL", act="ahead", value="end 300 m").status_code == 422
+    assert post("/builds/bittern/rework", at="RL", act="right", value="end ").status_code == 200
+    node = next(n for n in client.get("/builds/bittern/build.json").json["circuit"]["nodes"] if n["id"] == "rail out")
+    assert node.get("right_mm") is None

@@ -56,3 +56,10 @@ def test_a_level_steady_build_is_as_it_was() -> None:
     study = make_study(build)
     after = make_what_if(leaning(build.circuit, Lean(), flies=False)).at(study.peak.case.point, study.peak.case.demand)
     assert after.links["P1"].flow == pytest.approx(study.peak.solution.links["P1"].flow, rel=1e-9)
+
+
+def test_turning_left_presses_fuel_to_the_right_and_a_low_wing_is_low() -> None:
+    """A place on the right feels lower by y a/g in a left turn; banked right wing down it is lower by y sin(bank). By hand."""
+    assert Lean(left=0.9 * GRAVITY).height(0.0, 1.2, 0.0) == pytest.approx(-0.9 * 1.2)
+    assert Lean(bank=math.radians(10)).height(0.0, 3.0, 1.0) == pytest.approx(-3.0 * math.sin(math.radians(10)) + math.cos(math.radians(10)))
+    assert Lean(ahead=0.3 * GRAVITY, left=-0.2 * GRAVITY).readings == pytest.approx((0.3, -0.2, 1.0))

@@ -207,6 +207,20 @@ def set_height(build: Build, element_id: str, port: str, mm: float) -> Build:
     return made_of(build, nodes, list(build.circuit.elements))
 
 
+PLACES = {"ahead": "ahead_mm", "right": "right_mm"}  # where an end lies: ahead of the first tank, to the right of the vehicle's middle
+
+
+def set_place(build: Build, element_id: str, port: str, way: str, mm: float | None) -> Build:
+    """Set how far `ahead` or to the `right` one end of a part lies [mm], None where nobody says; what stands on the same place moves with it. Raises BuildErrors."""
+    element = part_of(build, element_id)
+    if port not in element.ports or way not in PLACES:
+        raise refused(f"{element_id} has no {port}")
+    if mm is not None and not -100_000 <= mm <= 100_000:
+        raise refused("a place lies within 100 m")
+    nodes = [n.model_copy(update={PLACES[way]: mm}) if n.id == element.ports[port] else n for n in build.circuit.nodes]
+    return made_of(build, nodes, list(build.circuit.elements))
+
+
 def set_level(build: Build, element_id: str, mm: float) -> Build:
     """Set how high the fuel stands over a tank's outlet [mm]. Raises BuildErrors."""
     element = part_of(build, element_id)

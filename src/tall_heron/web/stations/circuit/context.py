@@ -6,6 +6,7 @@ from typing import Any
 from tall_heron.core.design import Design, design_of
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
+from tall_heron.core.document.lean import ahead_of
 from tall_heron.core.document.path import main_path
 from tall_heron.core.editing.additions import ADDITIONS, FIRST
 from tall_heron.core.editing.fields import fit
@@ -151,6 +152,8 @@ def circuit_context(
         "additions": list(ADDITIONS.items()),
         "usual": FIRST,
         "heights": {n.id: n.elevation_mm / 1000 for n in made.study.build.circuit.nodes},
+        "places": {n.id: n for n in made.study.build.circuit.nodes},
+        "reckoned": ahead_of(made.study.build.circuit, made.study.brief.use == "flight"),
         "walks": _walks(made.study),
         "walk": walk,
         "fields": [FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")],

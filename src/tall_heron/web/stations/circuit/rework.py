@@ -81,6 +81,15 @@ def _height(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     return rework.set_height(build, part, port, _mm(text)), f"{part}: its {port} at {text.strip()}", part
 
 
+def _placed(way: str, words: str) -> Act:
+    def place(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+        port, _, text = value.partition(" ")
+        mm = _mm(text) if text.strip() else None
+        return rework.set_place(build, part, port, way, mm), f"{part}: its {port} {text.strip() or 'not said how far'} {words}", part
+
+    return place
+
+
 def _level(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     return rework.set_level(build, part, _mm(value)), f"{part}: filled to {value.strip()} over its outlet", part
 
@@ -126,6 +135,8 @@ ACTS: dict[str, Act] = {
     "second": _second,
     "turn": _turn,
     "height": _height,
+    "ahead": _placed("ahead", "ahead"),
+    "right": _placed("right", "to the right"),
     "level": _level,
     "holds": _holds,
     "stage": _stage,
