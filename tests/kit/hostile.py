@@ -29,10 +29,10 @@ WORDS = [
     "-500 C", "12 V", "40 %", "1000 %", "6200 rpm", "gal", "20 gal", "b", "µ", "°", "..", "/", "\\", "//evil",
 ]  # fmt: skip
 ODD: list[Any] = [None, True, False, 0, 1, -1, 1.5, 2**31, 2**53, -(2**63), [], [1], ["x"], {}, {"a": {}}, {"__class__": 1}, [[[[]]]]]
-OFTEN = {"brief": 8, "fit": 5, "rework": 9, "hose": 8, "layout": 2, "accept": 3, "price": 2, "own-fuel": 2, "undo": 4, "size/fit": 2, "cases": 5, "size": 0.15, "layout/sized": 0.1}
+OFTEN = {"brief": 8, "fit": 5, "rework": 9, "hose": 8, "layout": 2, "accept": 3, "price": 2, "own-fuel": 2, "undo": 4, "size/fit": 2, "cases": 4, "cases/inside": 4, "size": 0.15, "layout/sized": 0.1}
 NEVER = re.compile(r"\bnan\b|\bNone\b|\bTrue\b|\bFalse\b|Traceback|object at 0x|\binf\b|went wrong on our side")
 TAGS = re.compile(r"<(script|style)\b.*?</\1>|<[^>]*>", re.DOTALL)
-PLAIN = {"kind", "by", "keep", "chosen", "head", "parts"}  # fields whose name is not beside an entry of a page
+PLAIN = {"kind", "by", "keep", "chosen", "head", "parts", "tank"}  # fields whose name is not beside an entry of a page
 
 
 @dataclass
@@ -75,7 +75,7 @@ class Visitor:
             "fit": lambda: {"part": v(tags), "name": v(names)},
             "rework": lambda: {
                 "at": v(tags),
-                "act": v(["behind", "before", "tap", "out", "split", "second", "turn", "height", "level", "holds", "stage", "rejoin"]),
+                "act": v(["behind", "before", "tap", "out", "split", "second", "turn", "height", "ahead", "right", "level", "holds", "stage", "rejoin"]),
                 "value": v([*ADDITIONS, *names[:4], "start 300 mm", "end 1 ft", "200", "20 l", "8 psi", "always", "50 % duty", "start pot", "gauge-10bar"]),
             },
             "hose": lambda: {
@@ -110,7 +110,20 @@ class Visitor:
                 "off": v(["P2", "P1 K1", ""]),
                 "clogging": v(["F2 3", ""]),
                 "ahead": v(["1.5", "-1 g", ""]),
+                "left": v(["0.9", ""]),
                 "pitch": v(["15°", ""]),
+                "bank": v(["10", ""]),
+            },
+            "cases/inside": lambda: {
+                "tank": v([x for x in tags if x.startswith("S")] or tags),
+                "ahead": v(["100 mm", "1 in", ""]),
+                "right": v(["200 mm", ""]),
+                "lies": v(["", "along", "across"]),
+                "walls": v(["across 200 mm, 9 cm2, back", "along 100 mm, 4 cm2\nacross 150 mm, 300 mm2", ""]),
+                "side": v(["0 0; 600 40; 600 220; 0 220", "0 0; 1 1", ""]),
+                "hump_high": v(["90 mm", ""]),
+                "hump_wide": v(["120 mm", ""]),
+                "gauge": v(["yes", "no", ""]),
             },
             "undo": lambda: {"way": v(["", "redo"])},
         }
@@ -133,9 +146,13 @@ class Visitor:
         elif turn < 0.82:
             route = rnd.choices([*OFTEN], weights=[*OFTEN.values()])[0]
             self.post(f"/builds/{slug}/{route}", self.body(route, slug))
-        elif turn < 0.94:
+        elif turn < 0.92:
             path = rnd.choice(["/shelf", "/shelf", "/shelf/preview", "/shelf/off"])
             self.post(path, {"name": self.value(["own-my-part"])} if path.endswith("off") else self.own_part())
+        elif turn < 0.94:
+            path = rnd.choice(["/runs", "/runs", "/runs/off"])
+            tables = ["time (s);ax (g)\n0;0,5\n4;-1,2", "t (ms),ay (m/s2),az (g)\n0,5,0\n900,-5,0", "time (s);ax\n0;1"]
+            self.post(path, {"key": self.value(["own-1", "own-2"])} if path.endswith("off") else {"name": self.value(["lap"]), "text": self.value(tables)})
         else:
             self.form()
 
@@ -144,8 +161,10 @@ class Visitor:
         rnd, t = self.rnd, self.text
         pages = {
             "brief": {}, "layout": {}, "hoses": {"hose": t(self.tags)}, "size": {}, "sheet": {"case": t(["peak", "idle"])}, "history": {}, "build.json": {}, "cut-list.csv": {},
-            "cases": {"part": t(self.tags), "try": t([*parts()])},
-            "circuit": {"part": t(self.tags), "case": t(["peak", "idle", "launch", "cruise", "F2 clogged", "own uphill"]), "try": t([*parts()]), "walk": t(["S1.J1"])},
+            "cases": {"part": t(self.tags), "try": t([*parts()])}, "cases/failures": {"f": t(["fails P1 stops", "fails H3 comes off at RL"])},
+            "cases/run": {"tank": t(["S1", "S2"]), "run": t(["lap", "launch", "own-1"]), "fill": t(["10 L", "40 %", "3 gal"])},
+            "cases/heat": {"pick": t(["300 W", "0.2 hp"])}, "cases/curves": {},
+            "circuit": {"part": t(self.tags), "case": t(["peak", "idle", "launch", "cruise", "F2 clogged", "own uphill", "fails P1 stops"]), "try": t([*parts()]), "walk": t(["S1.J1"])},
             "circuit.inp": {"case": t(["peak", "idle"])}, "swaps": {"part": t(self.tags), "case": t(["peak"]), "page": t(["circuit", "hoses"]), "try": t([])},
         }  # fmt: skip
         bare = {"/": {"page": t(["1", "2"])}, "/shelf": {}, "/rules": {}, "/units": {"back": t(["/"])}, "/compare": {"a": t(["1", "2"]), "b": t(["1", "3"])}}
