@@ -33,8 +33,13 @@ def test_a_stage_by_speed_comes_on_along_the_pull_and_an_engine_pump_follows_it(
     assert brief is not None
     layout = LAYOUTS["C9"]
     build = DEMO["bittern"].model_copy(update={"circuit": layout.build(brief, layout.picks())})
-    shows = [p.shows for p in dyno_card(make_study(build))]
-    assert all(a is not None for a in shows)
+    pulls = dyno_card(make_study(build))
+    assert all(p.shows is not None for p in pulls)
+    back = [p.returns or 0.0 for p in pulls]
+    assert back[-1] > back[-2] > back[1]  # beyond peak power the pump turns on and the burn stays: the return carries it
+    study = make_study(build)
+    peak = next(p for p in pulls if p.burn == study.peak.case.demand)
+    assert peak.returns == pytest.approx(study.fed.surplus(study.peak.solution), rel=1e-6)
 
 
 def test_a_build_that_falls_short_is_told_where() -> None:

@@ -13,8 +13,8 @@ SHARES = (0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)  # of the speed at peak power
 
 @dataclass(frozen=True)
 class Pull:
-    """One speed [rpm] of a pull: `burn` [m3/s], the rail `asked`, as it should `show`, and the pressure under which to `lift` [Pa gauge], the duty [-], the limit of that, and the pumps' current
-    [A]. What does not solve shows nothing."""
+    """One speed [rpm] of a pull: `burn` [m3/s], the rail `asked`, as it should `show`, and the pressure under which to `lift` [Pa gauge], the duty [-], the limit of that, the pumps' current [A],
+    and what turns back [m3/s]. What does not solve shows nothing."""
 
     rpm: float
     burn: float
@@ -24,6 +24,7 @@ class Pull:
     duty: float | None
     duty_limit: float | None
     amps: float | None
+    returns: float | None
 
     @property
     def low(self) -> bool:
@@ -31,12 +32,12 @@ class Pull:
         return self.shows is None or self.shows < self.lift or (self.duty is not None and self.duty_limit is not None and self.duty > self.duty_limit)
 
 
-def dyno_card(study: Study) -> list[Pull]:
-    """A pull at full load and the peak's manifold: the burn goes with speed up to peak power and is that of peak power beyond; pumps on the engine and stages by speed and duty go along."""
+def dyno_card(study: Study, shares: tuple[float, ...] = SHARES) -> list[Pull]:
+    """At some shares of the speed at peak power a pull at full load: the burn goes with speed up to peak power and stays beyond; pumps on the engine and stages by speed and duty go along."""
     peak, brief = study.peak.case, study.brief
     top = brief.peak_rpm or USUAL_RPM["flight" if brief.use == "flight" else "road"]
     out = []
-    for share in SHARES:
+    for share in shares:
         rpm, burn = share * top, peak.demand * min(share, 1.0)
         point = peak.point.model_copy(update={"name": f"pull {rpm:.0f}", "engine_rpm": rpm, "off": resting_at(study.build.circuit, brief, peak.fuel, burn, peak.point.manifold_kpa, rpm)})
         case = replace(peak, key=point.name, title=point.name, point=point, demand=burn)
@@ -44,8 +45,8 @@ def dyno_card(study: Study) -> list[Pull]:
         asked = study.asked(solved)
         lift = asked * (1 - allowance(brief, "rail_error_stop"))
         if not solved.solution.converged:
-            out.append(Pull(rpm, burn, asked, None, lift, None, None, None))
+            out.append(Pull(rpm, burn, asked, None, lift, None, None, None, None))
             continue
         open_for = max(((d.duty, d.element.figures.duty_limit) for d in doses(study, solved)), default=(None, None))  # type: ignore[union-attr]
-        out.append(Pull(rpm, burn, asked, study.rail_pressure(solved.solution), lift, open_for[0], open_for[1], pump_current(solved) or None))
+        out.append(Pull(rpm, burn, asked, study.rail_pressure(solved.solution), lift, open_for[0], open_for[1], pump_current(solved) or None, study.fed.surplus(solved.solution)))
     return out

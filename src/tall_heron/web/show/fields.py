@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from typing import Any
 
+from pydantic import BaseModel
+
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.base.units import QUANTITIES, parse, show
 from tall_heron.core.document.build import Brief, Build
@@ -125,7 +127,7 @@ def read_field(field: BriefField, text: str) -> tuple[Any, str | None]:
         value = parse(text, field.quantity, field.unit) * field.scale + field.offset
     except ValueError as error:
         raise Refused(field.name, str(error)) from None
-    low, high = _limits(field.name)
+    low, high = limits_of(Brief, field.name)
     slack = 1e-9 * max(abs(low), abs(high))
     if not low - slack <= value <= high + slack:
         span = f"{_bound(field, low)} and {_bound(field, high)} {field.unit_shown}"
@@ -138,10 +140,10 @@ def _example(field: BriefField) -> str:
     return f"Write for example {QUANTITIES[field.quantity].example}." if field.quantity else f"Write {field.note}." if field.note else ""
 
 
-def _limits(name: str) -> tuple[float, float]:
-    """The least and greatest figure the document allows."""
+def limits_of(record: type[BaseModel], name: str) -> tuple[float, float]:
+    """The least and greatest figure that a field of the document allows."""
     low, high = float("-inf"), float("inf")
-    annotation = Brief.model_fields[name]
+    annotation = record.model_fields[name]
     found = list(annotation.metadata)
     for part in getattr(annotation.annotation, "__args__", ()):  # `Annotated[...] | None`
         for inner in getattr(part, "__metadata__", ()):

@@ -16,7 +16,7 @@ from tall_heron.web.show.text import in_unit, shown, unit_of
 def curves_context(found: Stored, made: Design) -> dict[str, Any]:
     """Everything the page shows."""
     study = made.study
-    charts = [c for c in (_pumps(study), *_sweep(study)) if c is not None]
+    charts = [c for c in (_pumps(study), *_sweep(study), *_over_speed(study)) if c is not None]
     return frame(found, made, "cases") | {"view": "curves", "charts": charts, "pulls": dyno_card(study), "pulses": pulsation(study)}
 
 
@@ -64,5 +64,24 @@ def _sweep(study: Study) -> list[CurveChart | None]:
     return [rail, shares, amps]
 
 
+def _over_speed(study: Study) -> list[CurveChart]:
+    """A pull at full load over engine speed: pumps on the engine and stages go along."""
+    pulls = dyno_card(study, PULL)
+    if all(p.shows is None for p in pulls):
+        return []
+    rpm, what = [p.rpm for p in pulls], "bowl" if study.brief.carburetted else "rail"
+
+    def of(values: list[float | None], quantity: str) -> list[float | None]:
+        return [in_unit(v, quantity) if v is not None else None for v in values]
+
+    pressures = [Line("asked", of([p.asked for p in pulls], "pressure"), "thin", dashed=True), Line(what, of([p.shows for p in pulls], "pressure"))]
+    flows = [Line("burns", of([p.burn for p in pulls], "volume_flow"), "amber"), Line("returns", of([p.returns for p in pulls], "volume_flow"), "own")]
+    return [
+        make_curve_chart("pull", f"{what.capitalize()} over engine speed at full load", "rpm", unit_of("pressure"), rpm, pressures),
+        make_curve_chart("returns", "Burnt and turned back over engine speed", "rpm", unit_of("volume_flow"), rpm, flows),
+    ]
+
+
+PULL = tuple(round(0.2 + 0.05 * i, 2) for i in range(20))  # of the speed at peak power
 TWO = 2
 SPARE_SHOWN = 2.0  # more spare than that is drawn as that

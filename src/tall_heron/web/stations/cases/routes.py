@@ -8,8 +8,11 @@ from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.units import parse
 from tall_heron.core.document.build import Build
+from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.editing.own_cases import add_case, hide_case, remove_case
 from tall_heron.web import answers
+from tall_heron.web.show.fields import limits_of
+from tall_heron.web.show.text import number
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.cases.context import cases_context
 from tall_heron.web.stations.cases.curves import curves_context
@@ -126,23 +129,14 @@ def _read(data: dict[str, Any]) -> dict[str, Any]:
 
 
 MOST_TIMES = 1000
-BOUNDS = {
-    "power_share": (0.0, 2.0, "0 and 200 %"),
-    "fuel_temperature_c": (-40.0, 90.0, "−40 and 90 °C"),
-    "altitude_m": (-400.0, 10000.0, "−400 and 10,000 m"),
-    "manifold_kpa": (-101.0, 700.0, "−101 and 700 kPa"),
-    "voltage_v": (4.0, 60.0, "4 and 60 V"),
-    "ahead_g": (-5.0, 5.0, "−5 and 5 g"),
-    "left_g": (-5.0, 5.0, "−5 and 5 g"),
-    "pitch_deg": (-60.0, 60.0, "−60 and 60°"),
-    "bank_deg": (-60.0, 60.0, "−60 and 60°"),
-}
+SHOWN = {"power_share": (100, "%"), "fuel_temperature_c": (1, "°C"), "altitude_m": (1, "m"), "manifold_kpa": (1, "kPa"), "voltage_v": (1, "V"), "pitch_deg": (1, "°"), "bank_deg": (1, "°")}
 
 
 def _within(name: str, field: str, value: float) -> float:
-    low, high, words = BOUNDS[field]
+    low, high = limits_of(OwnCase, field)
     if not low <= value <= high:
-        raise answers.Refused(name, f"It lies between {words}.")
+        times, word = SHOWN.get(field, (1, "g"))
+        raise answers.Refused(name, f"It lies between {number(low * times)} and {number(high * times)} {word}.")
     return value
 
 
