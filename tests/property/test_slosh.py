@@ -13,7 +13,7 @@ from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_inside import Baffle, Inside, side_strips
 from tall_heron.core.hydraulics.vessel import Tank, make_tank
 from tall_heron.core.physics.slosh import Prism, Vessel, slopes
-from tall_heron.core.study.slosh_run import DISCHARGE, FILLS, STEP, Flows, Slosh, slosh
+from tall_heron.core.study.slosh_run import DISCHARGE, FILLS, MOST_WORK, STEP, Flows, Slosh, slosh
 
 SLOPE = st.floats(-2.0, 2.0)
 MM = st.integers(60, 320)
@@ -189,3 +189,14 @@ def test_a_fuller_tank_is_never_dry_for_longer() -> None:
     assert dry == sorted(dry, reverse=True)
     assert dry[0] > 30
     assert dry[-1] == 0
+
+
+def test_a_long_run_in_a_tank_of_many_walls_stops_and_says_where() -> None:
+    walls = [Baffle(at_mm=at, open_mm2=300, way=way) for way, at in (("across", 150), ("across", 300), ("across", 450), ("along", 130), ("along", 260))]  # type: ignore[arg-type]
+    tank = make_tank(WALLED.model_copy(update={"inside": Inside(baffles=walls)}))
+    assert tank is not None
+    assert len(tank.vessel.full) == 12
+    times = np.array([0.0, 900.0])
+    s = slosh(tank, Flows(0.0, 0.0, 0.0, False), times, np.array([[0.1, 0.0, 1.0]] * 2), np.ones(2), 0.4)
+    assert s.seconds == pytest.approx(MOST_WORK // (1 + len(tank.openings)) * STEP)
+    assert 30 < s.seconds < 900

@@ -16,7 +16,7 @@ STEP = 0.1  # s
 DISCHARGE = 0.6  # of a sharp-edged opening, common practice
 FULLEST = 0.97  # of what a tank holds: it is never filled to the brim
 FILLS = tuple(round(0.05 + 0.06 * i, 2) for i in range(16))  # shares of a tank from which the run is looked at besides the one asked for
-MOST_SECONDS = 900.0
+MOST_WORK = 12_000  # steps times openings and one: a run is followed no further than that, twenty minutes of it in a tank without walls
 AIR = 1e-6  # m3: less air than this in all is none
 GULP = 0.05  # s of air at a pump's inlet before it tells at the rail
 
@@ -69,18 +69,22 @@ class Slosh:
         return float((self.covered < 0.5).sum()) * STEP
 
     @property
+    def seconds(self) -> float:
+        """How much of the run was followed [s]."""
+        return float(self.times[-1])
+
+    @property
     def starved(self) -> float:
         """How long the engine's pump gets air [s]."""
         return float((self.fed < 0.5).sum()) * STEP
 
 
 def slosh(tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array, fill: float) -> Slosh:
-    """Run a tank along a run, from a fill [share of what it holds] and from FILLS.
+    """Run a tank along a run, from a fill [share of what it holds] and from FILLS, as far as MOST_WORK goes.
 
     Args: times [s, rising], readings (n x 3: ahead, left, up [g]), loads (n, share of the peak's burn).
     """
-    ends = min(float(times[-1] - times[0]), MOST_SECONDS)
-    steps = max(round(ends / STEP), 1)
+    steps = max(min(round(float(times[-1] - times[0]) / STEP), MOST_WORK // (1 + len(tank.openings))), 1)
     at = times[0] + STEP * np.arange(steps + 1)
     read = np.stack([np.interp(at, times, readings[:, i]) for i in range(3)], 1)
     load = np.clip(np.interp(at, times, loads), 0.0, 1.5)

@@ -132,7 +132,6 @@ def _shown(study: Study, shape: Tank, flows: Flows, run: Run, s: Slosh, fill: fl
         ("pot holds" if s.pot is not None else "tank holds", 1000 * holds, 1000 * most, "L"),
         (rail_shown, s.fed, float(rail_shown.max()) * 1.1 if rail_shown is not None else 1.0, unit("pressure").label),
     )
-    worst = int(np.flatnonzero(s.covered < HALF)[0]) if stretches else 0
     rows = _table(s, read, 1000 * holds, rail_shown)
     return {
         "s": s,
@@ -140,7 +139,7 @@ def _shown(study: Study, shape: Tank, flows: Flows, run: Run, s: Slosh, fill: fl
         "strip": strip,
         "stretches": stretches,
         "lowest": lowest(s),
-        "first": worst,
+        "first": int(np.flatnonzero(s.covered < HALF)[0]) if stretches else 0,
         "rows": rows,
         "longest": max((d.end - d.start for d in stretches), default=0.0),
         "data": json.dumps(_data(shape, s, 1000 * holds, rail_shown, flows.pot is not None)),
