@@ -85,8 +85,8 @@ def matrix(axis: np.ndarray, angle: float) -> np.ndarray:
 @given(run=runs())
 @settings(max_examples=200, deadline=None)
 def test_cut_and_clock_agree_with_matrices_and_a_finely_cut_curve(run: Run) -> None:
-    """The socket by a rotation matrix about the port's cross direction; the length by a curve cut into thousands of chords; the side carried along it by projecting it across each chord, which for
-    chords without end turns it about the chord by nothing."""
+    """The socket by a rotation matrix about the port's cross direction; the length by a curve cut into thousands of chords; the side carried from chord to chord by reflection in the plane
+    half-way between their directions, which is the least rotation that takes one to the other (Wang et al., ACM Trans. Graphics 27, 2008)."""
     for e in (run.one, run.other):
         d, roll = np.array(e.port.away), np.array(e.roll)
         axis = np.cross(d, roll)
@@ -94,17 +94,21 @@ def test_cut_and_clock_agree_with_matrices_and_a_finely_cut_curve(run: Run) -> N
         leaves = matrix(axis, e.angle) @ d
         assert np.array(e.port.seat) + e.leg_a * d + e.leg_b * leaves == pytest.approx(np.array(e.socket), abs=1e-6)
     assume(all(b.fits for b in run.bends))
-    curve = np.array(run.drawn(step=math.radians(0.15)))
-    chords = np.diff(curve, axis=0)
-    long = np.linalg.norm(chords, axis=1)
-    chords, long = chords[long > 1e-9], long[long > 1e-9]
-    assert float(long.sum()) + run.one.inserted + run.other.inserted == pytest.approx(run.cut, abs=0.01)
+    def chords_of(degrees: float) -> np.ndarray:
+        found = np.diff(np.array(run.drawn(step=math.radians(degrees))), axis=0)
+        return found[np.linalg.norm(found, axis=1) > 1e-9]
+
+    length = float(np.linalg.norm(chords_of(0.05), axis=1).sum())
+    assert length + run.one.inserted + run.other.inserted == pytest.approx(run.cut, abs=0.01)
     assert run.clock is not None
+    ways = [c / np.linalg.norm(c) for c in chords_of(4.0)]
     side = np.array(run.one.port.seat) - np.array(run.one.socket)
-    for t in chords / long[:, None]:
-        side = side - (side @ t) * t
-        side /= np.linalg.norm(side)
-    last = chords[-1] / long[-1]
+    side = side - (side @ ways[0]) * ways[0]
+    for t, onward in pairwise(ways):
+        middle = (t + onward) / np.linalg.norm(t + onward)
+        side = side - 2 * (side @ middle) * middle
+    side /= np.linalg.norm(side)
+    last = ways[-1]
     goal = np.array(run.other.port.seat) - np.array(run.other.socket)
     goal = goal - (goal @ last) * last
     goal /= np.linalg.norm(goal)
