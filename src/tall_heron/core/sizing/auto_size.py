@@ -21,6 +21,8 @@ from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.sizing.ceiling import CLOSE
 from tall_heron.core.sizing.groups import By, Group, make_groups, most_generous
 from tall_heron.core.sizing.limits import whole_limit
+from tall_heron.core.study.moments import Moment
+from tall_heron.core.study.requirements import make_matrix
 from tall_heron.core.study.study import Study, make_study
 
 SIZED = {
@@ -202,6 +204,8 @@ class _Search:
 
     def _mended(self, pick: list[int], aim: Found) -> Generator[Progress, None, tuple[list[int], Found]]:
         """A choice made to hold in the cases: while it fails one that the most generous does not, the part whose next size mends most for its price is made larger. Also what is borne with."""
+        if self.over or any(level == "Stop" for _, level in aim):  # what fails at peak already is not mended by looking further
+            return pick, self.cases_of(pick)
         borne, start = self.cases_of(self._with_pump(self._last_pump)), pick
         for _ in range(MOST_MENDS):
             lacks = self._shortfall(pick, borne)
@@ -212,12 +216,13 @@ class _Search:
                 if pick[i] + 1 < len(group.options):
                     larger = [pick[j] + (j == i) for j in range(len(pick))]
                     price = group.options[pick[i] + 1][0] - group.options[pick[i]][0]
-                    if self.found(larger) <= aim and (mends := lacks - self._shortfall(larger, borne)) > LEAST_MEND * lacks:
+                    if (mends := lacks - self._shortfall(larger, borne)) > LEAST_MEND * lacks:
                         ways.append((max(price, 0.0) / mends, larger))
                     yield from self._report()
-            if not ways:
+            better = next((larger for _, larger in sorted(ways) if self.found(larger) <= aim), None)
+            if better is None:
                 break
-            pick = min(ways, key=lambda x: x[0])[1]
+            pick = better
         if mended := pick != start:
             pick = yield from self._trimmed(pick, aim, borne)
         now = self._present()
@@ -231,7 +236,7 @@ class _Search:
         for i in range(len(self.groups)):
             while pick[i] > 0 and not self.over:
                 smaller = [pick[j] - (j == i) for j in range(len(pick))]
-                if not self.found(smaller) <= aim or self._shortfall(smaller, borne) > lacks:
+                if self._shortfall(smaller, borne) > lacks or not self.found(smaller) <= aim:
                     break
                 pick = smaller
             yield from self._report()
@@ -377,6 +382,11 @@ def judge(study: Study) -> list[Finding]:
     return found
 
 
+def _read_by_sizes(moment: Moment) -> bool:
+    key = moment.case.key
+    return moment.own or bool(moment.lean) or key in ("peak", "hot and high") or key.endswith((" clogged", " before", " after"))
+
+
 def _case_key(f: Finding) -> tuple[str, str]:
     return f"{f.rule} {f.element_id} {f.case}", f.level
 
@@ -390,7 +400,8 @@ def _miss(f: Finding) -> float:
 
 
 def in_cases(study: Study) -> list[Finding]:
-    """The Stops and Checks of the rules that read the cases and that sizes decide."""
+    """The Stops and Checks of the rules that read the cases and that sizes decide, from the moments that those rules read."""
+    study = replace(study, answers={"matrix": make_matrix(study, _read_by_sizes)})
     return [f for rule in CASE_LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in AGAINST]
 
 

@@ -33,6 +33,7 @@ SENSORS = {
     "tank": "a level gauge with a lamp at its reserve",
     "": "a voltmeter, or the charge lamp",
 }
+FILLS = 0.1  # of the burn: a tank that gains no more than that over what it gained before is not filled by the failure
 LEVEL_SEEN = 0.5  # of the burn: by how much a tank must gain or lose faster for its gauge to tell within a quarter of an hour or so, common practice
 LITTLE = 1.0 * LPH  # m3/s: what moves a tank's level less is not told
 
@@ -177,7 +178,8 @@ def outcome(study: Study, failure: Failure) -> Outcome:
     told = [Told(i, peak.solution.nodes.get(n), after.nodes.get(n)) for i, n in gauges]
     moves = tuple(t for t in told if not unmoved(t.before, t.after))
     before, then = ({t.id: gross(s, t) for t in study.build.circuit.of_kind("tank")} for s in (peak.solution, after))
-    fills = tuple(Fills(t, q, _over(study, t, q)) for t, (out, back) in then.items() if (q := back - out) > LITTLE and q > before[t][1] - before[t][0] + LITTLE)
+    more = max(FILLS * study.fed.burnt(peak.solution), LITTLE)
+    fills = tuple(Fills(t, q, _over(study, t, q)) for t, (out, back) in then.items() if (q := back - out) > LITTLE and q > before[t][1] - before[t][0] + more)
     cut_off = tuple(_out_of_reach(study, t) for t, (out, _) in before.items() if out > LITTLE and then[t][0] < LITTLE and failure.what != "runs dry")
     leaks = sum(link.flow if link.end == OPEN else -link.flow for link in after.links.values() if OPEN in (link.start, link.end))
     left = _left(study, f) if arrives >= STOPS else 0.0

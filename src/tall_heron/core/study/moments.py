@@ -65,7 +65,8 @@ def look(study: Study, moment: Moment) -> Seen:
     if case.key in study.solved and not moment.changes and not moment.lean:
         return Seen(moment, study)
     if moment.lean:
-        what_if = make_what_if(leaning(study.build.circuit, moment.lean, study.brief.use == "flight"))
+        felt = leaning(study.build.circuit, moment.lean, study.brief.use == "flight")
+        what_if = make_what_if(felt) if felt.nodes != study.build.circuit.nodes else what_if  # a corner, where nobody says what lies to the right
     if moment.changes:
         what_if = what_if.changed(*moment.changes)
     celsius, metres = case.point.temperature_c, study.brief.altitude_m

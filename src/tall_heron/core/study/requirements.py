@@ -14,7 +14,7 @@ from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.failure_walk import net_flow
 from tall_heron.core.study.injector_duty import doses
-from tall_heron.core.study.moments import Moment, Seen, seen
+from tall_heron.core.study.moments import Moment, Seen, look, moments, seen
 from tall_heron.core.study.study import Solved, Study, suction_need
 from tall_heron.core.study.tank_heat import pump_current
 
@@ -182,10 +182,11 @@ def requirements(study: Study) -> list[tuple[Requirement, Read]]:
     return out
 
 
-def make_matrix(study: Study) -> Matrix:
-    """Every moment of a build against every requirement, those left out that apply nowhere."""
+def make_matrix(study: Study, only: Callable[[Moment], bool] | None = None) -> Matrix:
+    """Every moment of a build, or `only` some that are then solved alone, against every requirement, those left out that apply nowhere."""
     columns = requirements(study)
-    rows = [_row(x, columns) for x in seen(study)]
+    looked = seen(study) if only is None else [look(study, m) for m in moments(study) if only(m) and m.case.key not in study.build.hidden_cases]
+    rows = [_row(x, columns) for x in looked]
     used = [c for c, _ in columns if any(r.cells.get(c.key) is not None for r in rows)]
     return Matrix(tuple(used), tuple(rows))
 
