@@ -6,7 +6,7 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_brief
 from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, suction_map
+from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, contour, margin_at, suction_map
 
 DEMO = demo_builds()
 
@@ -33,3 +33,16 @@ def test_hotter_and_higher_leave_less() -> None:
 
 def test_what_falls_has_no_map() -> None:
     assert suction_map(make_study(DEMO["plover"]), 20e3, 5e3) is None
+
+
+def test_a_contour_is_where_the_solved_margin_is_its_level() -> None:
+    """At each place of it the margin, solved there, is the level within what straight lines between 10 K miss; it falls with altitude."""
+    study = make_study(demo_builds()["curlew"])
+    found = suction_map(study, 20000.0, 5000.0)
+    assert found is not None
+    for level in (0.0, 5000.0, 20000.0):
+        places = contour(found, level)
+        assert len(places) >= 3
+        assert [c for _, c in places] == sorted((c for _, c in places), reverse=True)
+        for metres, celsius in places:
+            assert margin_at(study, celsius, metres) == pytest.approx(level, abs=1200.0)

@@ -1,5 +1,7 @@
 """Air and suction."""
 
+SEA_LEVEL, LAPSE, POWER = 101325.0, 2.25577e-5, 5.25588  # Pa, 1/m, - of the standard atmosphere (isa-1976)
+
 
 def standard_atmosphere(altitude: float) -> float:
     """Pressure of the standard atmosphere, p = 101325 (1 - 2.25577e-5 h)^5.25588.
@@ -12,7 +14,18 @@ def standard_atmosphere(altitude: float) -> float:
     """
     if not -500 <= altitude <= 11000:
         raise ValueError(f"altitude: the formula holds from -500 to 11000 m, not at {altitude} m")
-    return float(101325 * (1 - 2.25577e-5 * altitude) ** 5.25588)
+    return float(SEA_LEVEL * (1 - LAPSE * altitude) ** POWER)
+
+
+def altitude_of(pressure: float) -> float:
+    """Where the standard atmosphere has a pressure: standard_atmosphere turned round.
+
+    Args: pressure [Pa] absolute. Returns: [m]. Source: isa-1976. Valid: above 0 Pa; beyond what standard_atmosphere takes it is extrapolated.
+
+    >>> round(altitude_of(84556))
+    1500
+    """
+    return float((1 - (pressure / SEA_LEVEL) ** (1 / POWER)) / LAPSE)
 
 
 def suction_margin(inlet_gauge: float, atmosphere: float, vapour_pressure: float) -> float:

@@ -1,6 +1,7 @@
 """How far the pumps' inlets stay clear of boiling over the fuel's temperature and the altitude, at peak."""
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.physics.suction import standard_atmosphere
@@ -37,3 +38,15 @@ def margin_at(study: Study, celsius: float, metres: float) -> float | None:
     there = replace(study, brief=study.brief.model_copy(update={"fuel_temperature_c": celsius, "altitude_m": metres}), answers={})
     clear = there.clear_of_boiling(solved) if solved.solution.converged else None
     return clear[0] if clear is not None else None
+
+
+def contour(found: SuctionMap, level: float) -> list[tuple[float, float]]:
+    """Where the margin is a level [Pa]: places as (altitude [m], temperature [degC]), by straight lines between the temperatures that were solved; left out where it lies beyond them."""
+    out = []
+    for k, metres in enumerate(ALTITUDES):
+        column = [row[k] for row in found.margins]
+        for (low, a), (high, b) in pairwise(zip(TEMPERATURES, column, strict=True)):
+            if a is not None and b is not None and a >= level > b:
+                out.append((metres, low + (high - low) * (a - level) / (a - b)))
+                break
+    return out

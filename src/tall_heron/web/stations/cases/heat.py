@@ -11,6 +11,7 @@ from tall_heron.core.study.sections import sections
 from tall_heron.core.study.study import Study, suction_need
 from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, suction_map
 from tall_heron.web.answers import Stored
+from tall_heron.web.drawing.charts.contours import draw_contours
 from tall_heron.web.drawing.charts.curve import CurveChart, Line, make_curve_chart
 from tall_heron.web.frame import frame
 
@@ -24,6 +25,7 @@ def heat_context(found: Stored, made: Design, pick: str) -> dict[str, Any]:
     study = made.study
     watts, wrong = _watts(pick)
     runs = heating(study, watts)
+    found_map = suction_map(study, house_figure("suction_check"), max((suction_need(p) for p in study.build.circuit.of_kind("pump")), default=0.0))
     return frame(found, made, "cases") | {
         "view": "heat",
         "lasts": lasts(study),
@@ -31,7 +33,8 @@ def heat_context(found: Stored, made: Design, pick: str) -> dict[str, Any]:
         "heats": [(h, _chart(h, i)) for i, h in enumerate(runs)],
         "pick": pick,
         "wrong_pick": wrong,
-        "map": suction_map(study, house_figure("suction_check"), max((suction_need(p) for p in study.build.circuit.of_kind("pump")), default=0.0)),
+        "map": found_map,
+        "contours": draw_contours(study, found_map) if found_map is not None else None,
         "temperatures": TEMPERATURES,
         "altitudes": ALTITUDES,
         "prime": prime(study),

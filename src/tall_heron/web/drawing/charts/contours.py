@@ -1,0 +1,84 @@
+"""The suction map as contours: temperature over altitude, lines of equal margin, and where the cases of the build lie."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from tall_heron.core.base.constants import CELSIUS
+from tall_heron.core.physics.suction import altitude_of
+from tall_heron.core.study.moments import seen
+from tall_heron.core.study.study import Study
+from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, SuctionMap, contour
+from tall_heron.web.show.text import shown
+
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 640.0, 330.0, 64.0, 150.0, 16.0, 286.0
+
+
+@dataclass(frozen=True)
+class Contour:
+    """A line of equal margin: its points, its class, what it says at its end and where."""
+
+    points: str
+    style: str
+    text: str
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
+class Contours:
+    """The picture: lines, cases as (x, y, title), and ticks of both axes as (place, text)."""
+
+    width: float
+    height: float
+    left: float
+    right: float
+    top: float
+    bottom: float
+    lines: tuple[Contour, ...]
+    cases: tuple[tuple[float, float, str], ...]
+    across: tuple[tuple[float, str], ...]
+    up: tuple[tuple[float, str], ...]
+
+
+def draw_contours(study: Study, found: SuctionMap) -> Contours:
+    """The contours of a map, with the cases of its build."""
+
+    def x(metres: float) -> float:
+        return LEFT + metres / ALTITUDES[-1] * (WIDTH - LEFT - RIGHT)
+
+    def y(celsius: float) -> float:
+        return BOTTOM - (celsius - TEMPERATURES[0]) / (TEMPERATURES[-1] - TEMPERATURES[0]) * (BOTTOM - TOP)
+
+    lines, last = [], 0.0
+    limits = {found.check: ("check", "asked"), found.stop: ("stop", "needed")}  # one where both are the pump's own
+    clear = [(level, style, f"{shown(level, 'pressure_difference')} clear, {words}") for level, (style, words) in sorted(limits.items())]
+    for level, style, words in ((0.0, "boils", "boils"), *clear):
+        places = contour(found, level)
+        if len(places) > 1:
+            points = [(x(m), y(c)) for m, c in places]
+            end = max(points[-1][1] + 5, last + 18)
+            lines.append(Contour(" ".join(f"{a:.1f},{b:.1f}" for a, b in points), style, words, points[-1][0] + 8, end))
+            last = end
+    return Contours(
+        WIDTH,
+        HEIGHT,
+        LEFT,
+        WIDTH - RIGHT,
+        TOP,
+        BOTTOM,
+        tuple(lines),
+        _cases(study, x, y),
+        tuple((x(m), shown(m, "height")) for m in ALTITUDES),
+        tuple((y(t), shown(t + CELSIUS, "temperature")) for t in TEMPERATURES),
+    )
+
+
+def _cases(study: Study, x: Callable[[float], float], y: Callable[[float], float]) -> tuple[tuple[float, float, str], ...]:
+    """The places of the cases, those at one place named together."""
+    at: dict[tuple[float, float], list[str]] = {}
+    for s in seen(study):
+        metres = altitude_of(s.solved.case.point.atmosphere)
+        celsius = s.study.brief.fuel_temperature_c
+        if ALTITUDES[0] - 1 <= metres <= ALTITUDES[-1] and TEMPERATURES[0] <= celsius <= TEMPERATURES[-1]:
+            at.setdefault((round(metres), round(celsius, 1)), []).append(s.moment.case.title)
+    return tuple((x(m), y(c), names[0] if len(names) == 1 else f"{names[0]} and {len(names) - 1} more") for (m, c), names in at.items())
