@@ -10,7 +10,8 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.totals import make_totals
-from tall_heron.core.sizing.auto_size import COUPLED, in_cases, judge, make_groups, proposed
+from tall_heron.core.sizing.auto_size import COUPLED, judge, make_groups, proposed
+from tall_heron.core.sizing.in_cases import in_cases
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.tank_heat import pump_current
 

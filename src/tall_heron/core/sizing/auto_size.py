@@ -15,14 +15,13 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.editing.connectors import followed, matched
 from tall_heron.core.editing.fields import fit
-from tall_heron.core.rules import CASE_RULES, RULES, check
+from tall_heron.core.rules import RULES, check
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.sizing.ceiling import CLOSE
 from tall_heron.core.sizing.groups import By, Group, make_groups, most_generous
+from tall_heron.core.sizing.in_cases import case_key, in_cases, missed_by
 from tall_heron.core.sizing.limits import whole_limit
-from tall_heron.core.study.moments import Moment
-from tall_heron.core.study.requirements import make_matrix
 from tall_heron.core.study.study import Study, make_study
 
 SIZED = {
@@ -49,10 +48,7 @@ SIZED = {
     "L-17",
 }
 COUPLED = {"S-03"}  # one part's size against another's: judged for the whole choice only
-IN_CASES = {"C-01", "C-02", "C-03", "C-04", "C-05"}  # what sizes decide in the cases that are not hidden
-CASE_LOOKS = [r for r in CASE_RULES if r.id in IN_CASES]
 LEAST_MEND = 0.02  # of what is lacking: a larger part that mends less mends nothing
-MISSED = 10.0
 MOST_MENDS = 6  # parts that are made larger in turn for the cases' sake
 LOOKS = [r for r in RULES if r.id in SIZED]
 MOST_LOOKS = 4000
@@ -253,7 +249,7 @@ class _Search:
 
     def cases_of(self, pick: list[int]) -> Found:
         """What the rules of the cases find against a choice: rule, part and case, with the level."""
-        return frozenset(_case_key(f) for f in self._in_cases(pick))
+        return frozenset(case_key(f) for f in self._in_cases(pick))
 
     def _in_cases(self, pick: list[int]) -> list[Finding]:
         key = tuple(pick)
@@ -264,7 +260,7 @@ class _Search:
 
     def _shortfall(self, pick: list[int], borne: Found) -> float:
         """How far a choice is from holding in the cases, what is borne with apart: the shares by which figures miss their limits, added up."""
-        return sum(_miss(f) for f in self._in_cases(pick) if _case_key(f) not in borne)
+        return sum(missed_by(f) for f in self._in_cases(pick) if case_key(f) not in borne)
 
     @property
     def over(self) -> bool:
@@ -350,7 +346,7 @@ class _Search:
             return next(f for f in self.judged(pick) if (f.rule, f.level) not in aim)
         if not in_every_case or self.cases_of(pick) <= self.borne:
             return None
-        return next(f for f in self._in_cases(pick) if _case_key(f) not in self.borne)
+        return next(f for f in self._in_cases(pick) if case_key(f) not in self.borne)
 
     def proposal(self, pick: list[int], aim: Found, complete: bool) -> Proposal:
         """The proposal of a choice, with what stood against the next smaller of each part."""
@@ -380,29 +376,6 @@ def judge(study: Study) -> list[Finding]:
         figures = {"feeds": Figure(whole.ceiling, "power")}
         found.append(Finding("Check", whole.parts[0] if whole.parts else "", "The whole circuit feeds no more than {feeds}", whole.why.steps[0], "", figures, rule="ladder"))
     return found
-
-
-def _read_by_sizes(moment: Moment) -> bool:
-    key = moment.case.key
-    return moment.own or bool(moment.lean) or key in ("peak", "hot and high") or key.endswith((" clogged", " before", " after"))
-
-
-def _case_key(f: Finding) -> tuple[str, str]:
-    return f"{f.rule} {f.element_id} {f.case}", f.level
-
-
-def _miss(f: Finding) -> float:
-    """By what share a figure misses its limit; one that is not known counts as ten times."""
-    if "value" not in f.figures or "limit" not in f.figures:
-        return MISSED
-    value, limit = f.figures["value"].value, f.figures["limit"].value
-    return min(abs(value - limit) / max(abs(limit), 1e-9), MISSED) + 1e-6
-
-
-def in_cases(study: Study) -> list[Finding]:
-    """The Stops and Checks of the rules that read the cases and that sizes decide, from the moments that those rules read."""
-    study = replace(study, answers={"matrix": make_matrix(study, _read_by_sizes)})
-    return [f for rule in CASE_LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in AGAINST]
 
 
 def _named(rule_id: str, found: Iterator[Finding]) -> Iterator[Finding]:

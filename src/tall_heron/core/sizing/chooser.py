@@ -15,7 +15,8 @@ from tall_heron.core.rules import check
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import Totals, make_totals
-from tall_heron.core.sizing.auto_size import Late, in_cases, never, proposed
+from tall_heron.core.sizing.auto_size import Late, never, proposed
+from tall_heron.core.sizing.in_cases import in_cases
 from tall_heron.core.sizing.limits import Limit, whole_limit
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study
