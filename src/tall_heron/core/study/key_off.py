@@ -5,21 +5,14 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS
-from tall_heron.core.document.circuit import Element, Pipe
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.study.failure_walk import failing
 from tall_heron.core.study.failures import failures
+from tall_heron.core.study.sections import held
 from tall_heron.core.study.study import Study
 
 SOAKS = (60.0, 80.0, 100.0)  # degC of fuel in a rail over a hot engine, common practice
-
-
-def held(e: Element) -> float:
-    """What a line holds [m3]; 0 for anything else."""
-    if e.kind not in PIPES or not isinstance(e.figures, Pipe) or e.length is None:
-        return 0.0
-    return math.pi / 4 * (e.figures.bore_mm / 1000) ** 2 * e.length.mm / 1000
 
 
 @dataclass(frozen=True)
