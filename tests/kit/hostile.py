@@ -62,7 +62,7 @@ class Visitor:
 
     def head(self, slug: str) -> Any:
         """The revision that a page of a build shows, mostly."""
-        found = re.search(r'data-head="(\d+)"', self.client.get(f"/builds/{slug}/history").text)
+        found = re.search(r'data-head="(\d+)"', self.client.get(f"/builds/{slug}/history", headers={"Accept": "application/json"}).text)
         return int(found[1]) if found and self.rnd.random() < 0.93 else self.rnd.choice([0, -1, 10**9, 2**53, "1", None, 1.5])
 
     def body(self, route: str, slug: str) -> dict[str, Any]:
