@@ -1,7 +1,7 @@
 """What only the cases see: dirt, heat, height, lean, stages, failures that nobody notices, pots that run out, pulses that meet a mode. They solve a build many times over and are looked at
 apart from the other rules."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS
@@ -10,7 +10,7 @@ from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.rules.finding import LEVELS, Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves
 from tall_heron.core.rules.words import named
-from tall_heron.core.study.failure_walk import SENSORS, Outcome, walk
+from tall_heron.core.study.failure_walk import sensor_for, walk
 from tall_heron.core.study.pulsation import pulsation
 from tall_heron.core.study.requirements import Cell, Matrix, Requirement, Row, make_matrix
 from tall_heron.core.study.reserves import lasts, warms
@@ -57,8 +57,8 @@ def _findings(study: Study, rows: list[Row], do: dict[str, str], also: str) -> I
             yield Finding("Stop", "", f"{row.moment.case.title} does not solve", f"{row.trouble}.", do[""], {}, row.moment.case.key, "cases")
 
 
-def _rows(study: Study, keep: object) -> list[Row]:
-    return [r for r in matrix_of(study).rows if keep(r)]  # type: ignore[operator]
+def _rows(study: Study, keep: Callable[[Row], bool]) -> list[Row]:
+    return [r for r in matrix_of(study).rows if keep(r)]
 
 
 def clogged(study: Study) -> Iterator[Finding]:
@@ -106,12 +106,8 @@ def silent_failures(study: Study) -> Iterator[Finding]:
     more = f", and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
     title = f"{len(names)} single failure{'s' if len(names) > 1 else ''} would show on nothing that is fitted"
     why = f"{'; '.join(names[:MOST_NAMED])}{more}: power, fuel or a tank is lost, and no gauge moves."
-    yield Finding(level, met[0].failure.part, title, why, f"The cheapest that would show the first: {_sensor(study, met[0])}.", {}, "", "cases")
-
-
-def _sensor(study: Study, o: Outcome) -> str:
-    element = study.build.circuit.element(o.failure.part)
-    return SENSORS.get(element.kind if element is not None else "", "a gauge that moves with it")
+    sensor = sensor_for(study.build.circuit.element(met[0].failure.part)) or "a gauge that moves with it"
+    yield Finding(level, met[0].failure.part, title, why, f"The cheapest that would show the first: {sensor}.", {}, "", "cases")
 
 
 def soon_over(study: Study) -> Iterator[Finding]:

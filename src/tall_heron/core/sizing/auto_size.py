@@ -120,7 +120,8 @@ def reasons(study: Study) -> Proposal:
     if not groups:
         raise BuildErrors([BuildError("/part", "no part of it is on the shelf")])
     search = _Search(study, groups, (), never)
-    pick = [next(k for k, (_, part) in enumerate(g.options) if part.name == fitted[g.ids[0]]) for g in groups]
+    pick = search.present()
+    assert pick is not None  # groups without what is fitted were left out
     search.borne = search.cases_of(pick)
     return search.proposal(pick, search.found(pick), complete=True)
 
@@ -221,7 +222,7 @@ class _Search:
             pick = better
         if mended := pick != start:
             pick = yield from self._trimmed(pick, aim, borne)
-        now = self._present()
+        now = self.present()
         if mended and now is not None and self._total(now) < self._total(pick) and self.found(now) <= aim and self._shortfall(now, borne) <= self._shortfall(pick, borne):
             pick = now
         return pick, borne | self.cases_of(pick)
@@ -238,7 +239,7 @@ class _Search:
             yield from self._report()
         return pick
 
-    def _present(self) -> list[int] | None:
+    def present(self) -> list[int] | None:
         """The choice that is fitted, where the shelf has all of it."""
         fitted = {e.id: e.shelf for e in self.build.circuit.elements}
         at = [next((k for k, (_, part) in enumerate(g.options) if part.name == fitted[g.ids[0]]), None) for g in self.groups]

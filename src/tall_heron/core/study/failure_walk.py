@@ -104,6 +104,11 @@ class Outcome:
         return not self.moves and not self.levels and not self.stops
 
 
+def sensor_for(element: Element | None) -> str:
+    """What would show a failure of a part, or of none of the circuit, at the least cost; empty where nothing is known."""
+    return SENSORS.get(element.kind if element is not None else "", "")
+
+
 def walk(study: Study) -> list[Outcome]:
     """Every single failure at peak; empty where the peak itself does not solve."""
     return study.answered("failures", lambda s: [outcome(s, f) for f in failures(s)] if s.peak.solution.converged else [])

@@ -3,8 +3,7 @@
 from typing import Any
 
 from tall_heron.core.design import Design
-from tall_heron.core.document.circuit import Element
-from tall_heron.core.study.failure_walk import SENSORS, Outcome, pairs, seen_failing, walk
+from tall_heron.core.study.failure_walk import Outcome, pairs, seen_failing, sensor_for, walk
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.circuit.circuit import draw_circuit
 from tall_heron.web.frame import frame
@@ -13,11 +12,6 @@ from tall_heron.web.frame import frame
 def listed(outcomes: list[Outcome], which: str) -> list[Outcome]:
     """The failures that stop the engine, that nobody would notice, or that spill."""
     return [o for o in outcomes if (which == "stops" and o.stops) or (which == "silent" and o.silent) or (which == "spills" and o.spills)]
-
-
-def sensor_for(element: Element | None) -> str:
-    """What would show a failure of a part at the least cost."""
-    return SENSORS.get(element.kind if element is not None else "", "")
 
 
 def failures_context(found: Stored, made: Design, wanted: str) -> dict[str, Any]:
