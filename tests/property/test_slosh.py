@@ -27,7 +27,8 @@ def tanks(draw: st.DrawFn) -> Properties:
     inside: dict[str, Any] = {"pickup_ahead_mm": draw(st.integers(0, long)), "pickup_right_mm": draw(st.integers(0, wide))}
     shape = draw(st.sampled_from(["box", "hump", "side"]))
     if shape == "hump":
-        inside |= {"hump_high_mm": draw(st.integers(5, high - 10)), "hump_wide_mm": draw(st.integers(5, wide // 2))}
+        half = draw(st.integers(3, wide // 4))
+        inside |= {"hump_high_mm": draw(st.integers(5, high - 10)), "hump_wide_mm": 2 * half - wide % 2}  # its sides stand between columns of a millimetre
     if shape == "side":
         knee, rear, front = draw(st.integers(10, long - 10)), draw(st.integers(0, high // 2)), draw(st.integers(0, high // 2))
         inside["side"] = [(0, rear), (knee, 0), (long, front), (long, high), (knee, high - draw(st.integers(0, high // 3))), (0, high)]

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.rules import check, check_cases
+from tall_heron.core.rules import check, check_cases, check_route
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
@@ -31,9 +31,14 @@ class Design:
         return check_cases(self.study)
 
     @property
+    def of_route(self) -> tuple[list[Finding], list[Rule]]:
+        """What the rules that look at the build in its vehicle find, and those of them that found nothing; looked at when it is first asked for."""
+        return check_route(self.study)
+
+    @property
     def every_finding(self) -> list[Finding]:
-        """All findings, those of the cases with them."""
-        return sorted([*self.findings, *self.of_cases[0]], key=lambda f: LEVELS.index(f.level))
+        """All findings, those of the cases and the route with them."""
+        return sorted([*self.findings, *self.of_cases[0], *self.of_route[0]], key=lambda f: LEVELS.index(f.level))
 
     @property
     def limits(self) -> list[Limit]:
@@ -41,7 +46,7 @@ class Design:
         return make_limits(self.study)
 
 
-OF_THE_BUILD = ("moments", "matrix", "rules of cases")  # answers that read more of a build than its brief and circuit: its own cases, what is hidden or accepted
+OF_THE_BUILD = ("moments", "matrix", "rules of cases", "laid", "rules of route")  # answers that read more of a build than its brief and circuit: its own cases, what is hidden or accepted
 
 
 def design(build: Build, like: Design | None = None) -> Design:

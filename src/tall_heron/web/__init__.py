@@ -24,6 +24,7 @@ from tall_heron.web.stations.circuit import routes as circuit
 from tall_heron.web.stations.history import routes as history
 from tall_heron.web.stations.hoses import routes as hoses
 from tall_heron.web.stations.layout import routes as layout
+from tall_heron.web.stations.route import routes as route
 from tall_heron.web.stations.shelf import routes as shelf
 from tall_heron.web.stations.size import routes as size
 
@@ -65,6 +66,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
         size.pages,
         units.pages,
         circuit.pages,
+        route.pages,
         hoses.pages,
         convert.pages,
         history.pages,

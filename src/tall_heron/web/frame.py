@@ -13,12 +13,12 @@ STATIONS = (
     ("layout", "Layout"),
     ("circuit", "Circuit"),
     ("cases", "Cases"),
-    ("", "Route"),
+    ("route", "Route"),
     ("hoses", "Hoses"),
     ("", "Wiring"),
     ("", "Prove"),
 )
-SOLVES_MORE = ("cases",)  # what takes many solutions: it is looked at with a whole page, not with each change, and until then nothing is said of it
+SOLVES_MORE = ("cases", "route")  # what takes many solutions: it is looked at with a whole page, not with each change, and until then nothing is said of it
 
 
 def stations(findings: list[Finding], more: bool = False) -> list[dict[str, Any]]:

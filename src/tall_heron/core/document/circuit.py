@@ -236,11 +236,12 @@ class Node(Record):
 
 
 class Length(Record):
-    """Face to face length and where the figure comes from."""
+    """Face to face length and where the figure comes from; `bends_loss_coefficient` is K of the bends of its drawn way, on its own bore."""
 
     mm: Annotated[float, Field(ge=1, le=1e6)]
     source: Source = "typed"
     typed: Annotated[str, Field(max_length=200)] | None = Field(default=None, description="the text it was typed as")
+    bends_loss_coefficient: NotNegative = 0.0
 
 
 class End(Record):

@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 
 from tall_heron.core.document.record import NotNegative, Positive, Record
 
+LIE_ACROSS = ("wing tank", "saddle tank")  # families whose long side lies across the vehicle
 LEAST_GAP_MM = 5  # between walls, and from a wall to the tank's own
 
 

@@ -1,11 +1,17 @@
-"""The demo builds: data/demo.json through their layouts."""
+"""The demo builds: data/demo.json through their layouts, led as data/demo_routes.json says."""
+
+from typing import Any
 
 from tall_heron.core.base.catalogue import document
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.sources import with_source
 from tall_heron.core.document.tank_inside import Inside
+from tall_heron.core.document.space import Space
+from tall_heron.core.editing.fields import set_end
 from tall_heron.core.editing.inside import with_inside, with_level_gauge
 from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.editing.route import add_bulkhead, take_drawn
+from tall_heron.core.editing.topology import insert
 
 
 def demo_builds() -> dict[str, Build]:
@@ -18,5 +24,20 @@ def demo_builds() -> dict[str, Build]:
             circuit = with_inside(circuit, tank, Inside.model_validate(inside))
         for tank in row.get("level_gauges", ()):
             circuit = with_level_gauge(circuit, tank, True)
-        out[row["name"].lower()] = Build(name=row["name"], brief=brief, circuit=with_source(circuit, "typed"), typed=row["typed"])
+        build = Build(name=row["name"], brief=brief, circuit=with_source(circuit, "typed"), typed=row["typed"])
+        routed = document("demo_routes").get(row["name"].lower())
+        out[row["name"].lower()] = _routed(build, routed) if routed else build
     return out
+
+
+def _routed(build: Build, row: dict[str, Any]) -> Build:
+    """A build led through its vehicle: lines put between parts, places, routes, and what crosses panels; lengths and heights as drawn."""
+    for behind, name, new in row.get("lines", ()):
+        build, tag = insert(build, behind, name)
+        assert tag == new, f"{tag} is not {new}"
+    for line, side, angle in row.get("ends", ()):
+        build = set_end(build, line, side, angle)
+    build = take_drawn(build.model_copy(update={"space": Space.model_validate(row["space"])}))
+    for line, panel in row.get("bulkheads", ()):
+        build = add_bulkhead(build, line, panel)[0]
+    return build

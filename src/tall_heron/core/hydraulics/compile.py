@@ -78,10 +78,11 @@ class LinkTemplate:
 
 
 def pipe_coefficient(element: Element) -> float:
-    """K of a hose with its ends [-], on the hose's bore; 0.0 for what is no hose."""
+    """K of a hose with its ends and the bends of its way [-], on the hose's bore; 0.0 for what is no hose."""
     if not isinstance(element.figures, Pipe):
         return 0.0
     total, bore = element.figures.loss_coefficient, element.figures.bore_mm
+    total += element.length.bends_loss_coefficient if element.length is not None else 0.0
     return total + sum(moved_to_bore(e.loss_coefficient, e.throat_bore_mm, bore) for e in (element.end_a, element.end_b) if e is not None)
 
 

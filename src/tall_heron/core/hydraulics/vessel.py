@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tall_heron.core.document.properties import Properties
-from tall_heron.core.document.tank_inside import Baffle, Inside, side_strips
+from tall_heron.core.document.tank_inside import LIE_ACROSS, Baffle, Inside, side_strips
 from tall_heron.core.physics.slosh import Prism, Vessel
 
 
@@ -50,8 +50,6 @@ class Tank:
         height = z - along * (x if ahead is None else ahead) - across * y
         return float(self.vessel.tilt(along, across).under(np.full(len(self.vessel.full), height))[0].sum())
 
-
-LIE_ACROSS = ("wing tank", "saddle tank")  # families whose long side lies across the vehicle
 
 
 def make_tank(p: Properties) -> Tank | None:

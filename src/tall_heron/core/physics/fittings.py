@@ -52,3 +52,16 @@ def moved_to_bore(loss_coefficient: float, own_bore: float, bore: float) -> floa
     16.0
     """
     return loss_coefficient * (bore / own_bore) ** 4
+
+
+def bend_coefficient(angle: float, radius: float, bore: float, friction_factor: float) -> float:
+    """What a smooth bend takes beyond the friction of its own length, K = (0.10 + 2.4 f) s + 6.6 f (sqrt s + s) (d/r)^(4 a/pi), s = sin(a/2).
+
+    Args: angle [rad], radius [m] of its centre line, bore [m], friction_factor [-]. Returns: K on the bore [-]. Source: rennels-2012.
+    Valid: bends of one bore and more; tighter ones are no bends but mitres.
+
+    >>> round(bend_coefficient(math.pi / 2, 0.165, 0.0127, 0.02), 3)
+    0.106
+    """
+    s = math.sin(angle / 2)
+    return (0.10 + 2.4 * friction_factor) * s + 6.6 * friction_factor * (math.sqrt(s) + s) * (bore / radius) ** (4 * angle / math.pi)

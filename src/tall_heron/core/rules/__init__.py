@@ -14,6 +14,8 @@ from tall_heron.core.rules import (
     materials,
     mounts,
     pressure,
+    route,
+    route_parts,
     spare,
     suction,
     tanks,
@@ -25,6 +27,7 @@ from tall_heron.core.study.study import Study
 FILES = (spare, pressure, suction, filters, materials, hoses, layout, arrows, failures, tanks, mounts, engine, guesses)
 RULES: tuple[Rule, ...] = tuple(rule for file in FILES for rule in file.RULES)
 CASE_RULES: tuple[Rule, ...] = cases.RULES  # they solve many moments more: looked at where Cases is looked at
+ROUTE_RULES: tuple[Rule, ...] = (*route.RULES, *route_parts.RULES)  # they lay a build out in its vehicle: looked at where Route is, and with whole pages
 
 
 def check(study: Study) -> tuple[list[Finding], list[Rule]]:
@@ -35,6 +38,11 @@ def check(study: Study) -> tuple[list[Finding], list[Rule]]:
 def check_cases(study: Study) -> tuple[list[Finding], list[Rule]]:
     """The same of the rules that read the cases, worked out once."""
     return study.answered("rules of cases", lambda s: _check(s, CASE_RULES))
+
+
+def check_route(study: Study) -> tuple[list[Finding], list[Rule]]:
+    """The same of the rules that look at a build laid out in its vehicle, worked out once."""
+    return study.answered("rules of route", lambda s: _check(s, ROUTE_RULES))
 
 
 def _check(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 Level = Literal["Stop", "Check", "Note"]
-Station = Literal["brief", "circuit", "cases", "hoses"]
+Station = Literal["brief", "circuit", "cases", "route", "hoses"]
 LEVELS: tuple[str, ...] = ("Stop", "Check", "Note")
 AGAINST = LEVELS[:2]  # what speaks against a build; a Note does not
 
@@ -39,3 +39,4 @@ class Finding:
     rule: str = ""
     source: str = ""
     accepted: str = ""
+    spot: tuple[float, float, float] | None = None  # where in the vehicle [mm], of what Route finds

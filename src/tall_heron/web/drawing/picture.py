@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.web.drawing.charts.axis import Axis
-from tall_heron.web.drawing.circuit.labels import Label
+from tall_heron.web.drawing.labels import Label
 
 TOP, BOTTOM = 112.0, 318.0  # px, the walk without lanes above it
 

@@ -4,9 +4,10 @@ import { cases } from "./cases.js";
 import { curves } from "./curve.js";
 import { fields } from "./fields.js";
 import { wholePage } from "./page.js";
+import { route } from "./route.js";
 import { shelf } from "./shelf.js";
 import { sizing } from "./sizing.js";
 
 document.addEventListener("alpine:init", () => {
-  for (const part of [fields, card, cases, curves, shelf, sizing, wholePage]) part(window.Alpine);
+  for (const part of [fields, card, cases, curves, route, shelf, sizing, wholePage]) part(window.Alpine);
 });

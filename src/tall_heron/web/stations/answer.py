@@ -14,6 +14,7 @@ from tall_heron.web.stations.brief.context import brief_context
 from tall_heron.web.stations.circuit.context import circuit_context
 from tall_heron.web.stations.hoses.context import hoses_context
 from tall_heron.web.stations.layout.context import layout_context
+from tall_heron.web.stations.route.context import route_context
 
 Words = Callable[[str], str]  # a text that the page sent with its change, by its name
 
@@ -41,6 +42,15 @@ PAGES = {
         | DRAWING
         | FINDINGS
         | {"card": "stations/circuit/card.jinja"},
+    ),
+    "route": Page(
+        lambda found, made, word: route_context(found, made, word("line"), word("part"), word("view"), word("zoom"), word("try")),
+        HEAD
+        | FIGURES
+        | {"route-tools": "stations/route/tools.jinja", "views": "stations/route/views.jinja"}
+        | {"route-card": "stations/route/card.jinja"}
+        | FINDINGS
+        | {"space": "stations/route/space.jinja"},
     ),
     "hoses": Page(
         lambda found, made, word: hoses_context(found, made, word("hose")),

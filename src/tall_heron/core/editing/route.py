@@ -1,0 +1,346 @@
+"""Changes to how a build is laid out in its vehicle. Lengths, clocks, bends, heights and places of the circuit follow the drawing; what somebody typed or measured stands."""
+
+import math
+from collections.abc import Iterable
+from typing import Any
+
+from pydantic import ValidationError
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.errors import BuildError, BuildErrors
+from tall_heron.core.document.build import Build, readable
+from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Pipe
+from tall_heron.core.document.sources import clocked
+from tall_heron.core.document.space import Guard, Panel, Place, Route, Space, Zone
+from tall_heron.core.editing.topology import insert, split
+from tall_heron.core.physics.fittings import bend_coefficient
+from tall_heron.core.routing.clearance import crossings
+from tall_heron.core.routing.laid import Laid, LaidLine, by_rule, lay_out
+from tall_heron.core.routing.limits import SHIELDS
+from tall_heron.core.routing.vectors import Vector, cross, less, plus, scaled, size, unit
+from tall_heron.core.routing.way import eased
+
+PAIR_GAP = 25.0  # mm clear between lines that run side by side
+FOLLOWS = ("assumed", "route")  # sources that give way to the drawing
+BULKHEAD_HALF = 25.0
+
+
+def wrong(field: str, message: str) -> BuildErrors:
+    return BuildErrors([BuildError(f"/{field}", message)])
+
+
+def _spaced(build: Build, **changes: Any) -> Build:
+    """The build with some of its space changed. Raises BuildErrors."""
+    try:
+        space = Space.model_validate(build.space.model_dump() | changes)
+    except ValidationError as error:
+        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    return build.model_copy(update={"space": space})
+
+
+def _with_route(build: Build, line: str, route: Route | None) -> Build:
+    routes = {k: v.model_dump() for k, v in build.space.routes.items() if k != line}
+    return _spaced(build, routes=routes | ({line: route.model_dump()} if route is not None else {}))
+
+
+def laid_line(build: Build, line: str, laid: Laid | None = None) -> LaidLine:
+    """A line as it lies. Raises BuildErrors for one that is not there, or lies in a tank."""
+    found = (laid or lay_out(build)).lines.get(line)
+    if found is None or found.inside:
+        raise wrong("line", f"{line} is no line that is led through the vehicle" if found is None else f"{line} lies in {found.inside} and is not led through the vehicle")
+    return found
+
+
+def _route(build: Build, line: str) -> tuple[Route, LaidLine]:
+    """A line's own route, or the usual one made its own."""
+    found = laid_line(build, line)
+    said = build.space.routes.get(line)
+    return said or Route(corners=list(found.run.corners)), found
+
+
+def _rebuilt(model: Route, **changes: Any) -> Route:
+    try:
+        return Route.model_validate(model.model_dump() | changes)
+    except ValidationError as error:
+        raise BuildErrors([readable(e) for e in error.errors()]) from None
+
+
+def draw_line(build: Build, line: str, corners: Iterable[Vector], radius: float | None = None) -> Build:
+    """Lead a line round corners [mm], with bends of a radius [mm] where one is said. Raises BuildErrors."""
+    route, _ = _route(build, line)
+    places = [[round(x, 1) for x in c] for c in corners]
+    return followed(_with_route(build, line, _rebuilt(route, corners=places, radius_mm=radius if radius is not None else route.radius_mm)))
+
+
+def set_radius(build: Build, line: str, mm: float | None) -> Build:
+    """Bend a line by a radius [mm], or as usual. Raises BuildErrors."""
+    route, _ = _route(build, line)
+    return followed(_with_route(build, line, _rebuilt(route, radius_mm=mm)))
+
+
+def usual_again(build: Build, name: str) -> Build:
+    """Forget how a line was drawn, or where a part was put: it is as usual again."""
+    return followed(_spaced(build, routes={k: v.model_dump() for k, v in build.space.routes.items() if k != name}, places={k: v.model_dump() for k, v in build.space.places.items() if k != name}))
+
+
+def move_part(build: Build, name: str, at: Vector, yaw: float | None = None, pitch: float | None = None) -> Build:
+    """Put an assembly, a vent's valve or a joint of lines somewhere [mm], turned as said [deg]. Raises BuildErrors."""
+    stands = lay_out(build).stands
+    name = stands.home.get(name, name)
+    if name not in stands.standing and name not in stands.valves and name not in stands.joints:
+        raise wrong("part", f"{name} is no part that stands somewhere")
+    old = stands.standing[name].place if name in stands.standing else build.space.places.get(name) or Place(at=at)
+    try:
+        place = Place(at=at, yaw_deg=old.yaw_deg if yaw is None else yaw, pitch_deg=old.pitch_deg if pitch is None else pitch)
+    except ValidationError as error:
+        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    return followed(_spaced(build, places={k: v.model_dump() for k, v in build.space.places.items()} | {name: place.model_dump()}))
+
+
+def set_outline(build: Build, name: str) -> Build:
+    """Choose the vehicle's outline; its own zones, panels and measures are forgotten, for they were another's. Raises BuildErrors."""
+    return followed(_spaced(build, outline=name, dimensions={}, zones=[], panels=[], without=[]))
+
+
+def set_dimension(build: Build, name: str, mm: float | None) -> Build:
+    """Say a main dimension of the vehicle [mm], or forget it. Raises BuildErrors."""
+    if name not in lay_out(build).outline.dimensions:
+        raise wrong("dimension", f"this outline has no dimension “{name}”")
+    rest = {k: v for k, v in build.space.dimensions.items() if k != name}
+    return followed(_spaced(build, dimensions=rest | ({name: mm} if mm is not None else {})))
+
+
+def set_zone(build: Build, zone: Zone) -> Build:
+    """Put a zone, or change one. Raises BuildErrors."""
+    others = [z.model_dump() for z in build.space.zones if z.name != zone.name]
+    return _spaced(build, zones=[*others, zone.model_dump()], without=[n for n in build.space.without if n != zone.name])
+
+
+def set_panel(build: Build, panel: Panel) -> Build:
+    """Put a panel, or change one. Raises BuildErrors."""
+    others = [p.model_dump() for p in build.space.panels if p.name != panel.name]
+    return _spaced(build, panels=[*others, panel.model_dump()], without=[n for n in build.space.without if n != panel.name])
+
+
+def take_off(build: Build, name: str) -> Build:
+    """Say that the vehicle has no such zone or panel. Raises BuildErrors."""
+    zones, panels = ([x.model_dump() for x in xs if x.name != name] for xs in (build.space.zones, build.space.panels))
+    return _spaced(build, zones=zones, panels=panels, without=sorted({*build.space.without, name}))
+
+
+def set_clamps(build: Build, line: str, at: list[float] | None) -> Build:
+    """Clamp a line at places along it [mm], or by rule. Raises BuildErrors."""
+    route, found = _route(build, line)
+    total = float(found.path.along[-1])
+    if at is not None and any(not 0 <= x <= total for x in at):
+        raise wrong("clamps", f"{line} is {total:,.0f} mm long from socket to socket; a clamp lies within that")
+    return _with_route(build, line, _rebuilt(route, clamps=sorted(round(x, 1) for x in at) if at is not None else None))
+
+
+def suggest_clamps(build: Build, line: str) -> Build:
+    """Clamp a line evenly, no further apart than its supports may stand. Raises BuildErrors."""
+    route, found = _route(build, line)
+    return _with_route(build, line, _rebuilt(route, clamps=list(by_rule(found.element, found.run))))
+
+
+def add_guard(build: Build, line: str, kind: str, start: float, end: float) -> Build:
+    """Protect a stretch of a line [mm along it]. Raises BuildErrors."""
+    route, found = _route(build, line)
+    total = float(found.path.along[-1])
+    try:
+        guard = Guard(kind=kind, from_mm=max(start, 0.0), to_mm=min(end, total))  # type: ignore[arg-type]
+    except ValidationError as error:
+        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    return _with_route(build, line, _rebuilt(route, guards=[*(g.model_dump() for g in route.guards), guard.model_dump()]))
+
+
+def remove_guard(build: Build, line: str, index: int) -> Build:
+    """Take a guard off a line. Raises BuildErrors."""
+    route, _ = _route(build, line)
+    if not 0 <= index < len(route.guards):
+        raise wrong("guard", f"{line} has no such guard")
+    return _with_route(build, line, _rebuilt(route, guards=[g.model_dump() for i, g in enumerate(route.guards) if i != index]))
+
+
+def guard_for(zone_kind: str) -> str | None:
+    """What protects a line from a kind of zone, the usual first; None where only distance does."""
+    return next(iter(SHIELDS.get(zone_kind, ())), None)
+
+
+def set_grommet(build: Build, line: str, panel: str, on: bool) -> Build:
+    """Lead a line through a panel in a grommet, or no longer. Raises BuildErrors."""
+    route, _ = _route(build, line)
+    if panel not in {p.name for p in lay_out(build).outline.panels}:
+        raise wrong("panel", f"there is no panel “{panel}”")
+    return _with_route(build, line, _rebuilt(route, grommets=[*(g for g in route.grommets if g != panel), *([panel] if on else [])]))
+
+
+def run_beside(build: Build, line: str, partner: str) -> Build:
+    """Lead a line beside another all the way that they share. Raises BuildErrors."""
+    laid = lay_out(build)
+    own, other = laid_line(build, line, laid), laid_line(build, partner, laid)
+    if line == partner or not other.run.corners:
+        raise wrong("beside", f"{partner} has no corners to run beside" if line != partner else "a line does not run beside itself")
+    places = list(other.run.corners)
+    if size(less(own.run.one.socket, places[0])) > size(less(own.run.one.socket, places[-1])):
+        places.reverse()
+    apart = own.outside + other.outside + PAIR_GAP
+    ways = [other.run.one.socket, *other.run.corners, other.run.other.socket]
+    whole = less(ways[-1], ways[0])
+    side = cross(whole, (0.0, 0.0, 1.0))
+    side = unit(side) if size(side) > 1.0 else (0.0, 1.0, 0.0)
+    sign = 1.0 if (places[0][1] >= 0) == (side[1] >= 0) else -1.0  # to the outside of the vehicle
+    beside = [plus(p, side, sign * apart) for p in places]
+    corners = eased(own.run.one, own.run.other, beside, own.run.radius)
+    route, _ = _route(build, line)
+    return followed(_with_route(build, line, _rebuilt(route, corners=[list(c) for c in corners], beside=partner)))
+
+
+def add_bulkhead(build: Build, line: str, panel: str) -> tuple[Build, str]:
+    """Cut a line at a panel and join it there with a bulkhead union; its loss and its joints come into the circuit. Returns the build and the union's tag. Raises BuildErrors."""
+    laid = lay_out(build)
+    found = laid_line(build, line, laid)
+    sheet = next((p for p in laid.outline.panels if p.name == panel), None)
+    met = crossings(sheet, found.path) if sheet is not None else []
+    if sheet is None or not met:
+        raise wrong("panel", f"{line} does not go through the {panel}")
+    if not found.element.ports:
+        raise wrong("panel", f"{line} carries no fuel of the circuit and is led through in one piece: choose a grommet")
+    along, at = met[0]
+    axis = sheet.axis
+    before = found.path.at(max(along - 5.0, 0.0))
+    sign = 1.0 if at[axis] > before[axis] else -1.0
+    way: Vector = tuple(sign if i == axis else 0.0 for i in range(3))  # type: ignore[assignment]
+    cut, second = split(build, line)
+    name = f"bulkhead-{found.element.properties.dash.removeprefix('-')}"
+    joined, union = insert(cut, line, name)
+    yaw = {0: 0.0 if sign > 0 else 180.0, 1: 90.0 * sign, 2: 0.0}[axis]
+    place = Place(at=plus(at, way, -BULKHEAD_HALF), yaw_deg=yaw, pitch_deg=90.0 * sign if axis == 2 else 0.0)
+    bends = [(sum(a <= along for a in _corner_along(found)))]
+    corners = list(found.run.corners)
+    old = build.space.routes.get(line) or Route()
+    first = [c for c in corners[: bends[0]] if size(less(c, at)) > found.run.radius / 2]
+    last = [c for c in corners[bends[0] :] if size(less(c, at)) > found.run.radius / 2]
+    routes = {k: v.model_dump() for k, v in joined.space.routes.items()}
+    routes[line] = Route(corners=first, radius_mm=old.radius_mm, guards=[g for g in old.guards if g.to_mm <= along], grommets=[g for g in old.grommets if g != panel]).model_dump()
+    routes[second] = Route(corners=last, radius_mm=old.radius_mm, grommets=[g for g in old.grommets if g != panel]).model_dump()
+    places = {k: v.model_dump() for k, v in joined.space.places.items()} | {union: place.model_dump()}
+    spaced = _spaced(joined, routes=routes, places=places)
+    for half, middle in ((line, first), (second, last)):  # both halves meet the panel squarely
+        run = laid_line(spaced, half).run
+        spaced = _with_route(spaced, half, _rebuilt(spaced.space.routes[half], corners=[list(c) for c in eased(run.one, run.other, middle, run.radius)]))
+    return followed(spaced), union
+
+
+def _corner_along(line: LaidLine) -> list[float]:
+    """How far along a line each of its corners lies, measured from point to point [mm]."""
+    out, along = [], 0.0
+    for leg in line.run.legs[:-1]:
+        along += leg
+        out.append(along)
+    return out
+
+
+def set_group(build: Build, name: str, lines: list[str]) -> Build:
+    """Say that some lines are meant to be equally long; fewer than two end the group. Raises BuildErrors."""
+    for line in lines:
+        laid_line(build, line)
+    groups = {k: list(v) for k, v in build.space.groups.items() if k != name}
+    return _spaced(build, groups=groups | ({name: lines} if len(lines) > 1 else {}))
+
+
+def measured(build: Build, line: str, mm: float | None, typed: str | None = None) -> Build:
+    """Say what a line measures on the vehicle from seat to seat [mm], which stands over the drawing; None: the drawing counts again. Raises BuildErrors."""
+    element = build.circuit.element(line)
+    if element is None or element.length is None:
+        raise wrong("measured", f"{line} has no length to measure")
+    try:
+        length = Length(mm=element.length.mm if mm is None else mm, source="route" if mm is None else "measured", typed=typed if mm is not None else None, bends_loss_coefficient=element.length.bends_loss_coefficient)
+    except ValidationError:
+        raise wrong("measured", "a line is between 1 mm and 1,000 m long") from None
+    return followed(_with_elements(build, [element.model_copy(update={"length": length})], {}))
+
+
+def take_drawn(build: Build) -> Build:
+    """Let every length, clock and height that was typed follow the drawing; what was measured stands."""
+    laid = lay_out(build)
+    elements = []
+    for x in laid.lines.values():
+        e = x.element
+        if x.inside or e.length is None:
+            continue
+        typed = e.length.source == "typed"
+        length = e.length.model_copy(update={"source": "route", "typed": None}) if typed else e.length
+        elements.append(e.model_copy(update={"length": length, "clock_source": "route" if e.clock_source == "typed" else e.clock_source}))
+    led = _led(build, laid)
+    nodes = {n.id: n.model_copy(update={"source": "route"}) for n in build.circuit.nodes if n.source == "typed" and n.id in led}
+    return followed(_with_elements(build, elements, nodes))
+
+
+def _led(build: Build, laid: Laid) -> set[str]:
+    """Nodes whose height the drawing knows: what lines are led to, and what stands outside the tanks. How things hang in a tank it does not."""
+    ends = {n for x in laid.lines.values() if not x.inside for n in x.element.ports.values()}
+    outside = {n for s in laid.stands.standing.values() if s.assembly.main.kind != "tank" for n in s.assembly.nodes}
+    return ends | outside | {e.ports["outlet"] for e in build.circuit.of_kind("tank")}
+
+
+def _with_elements(build: Build, new: list[Element], nodes: dict[str, Node]) -> Build:
+    named = {e.id: e for e in new}
+    c = build.circuit
+    circuit = Circuit(template=c.template, nodes=[nodes.get(n.id, n) for n in c.nodes], elements=[named.get(e.id, e) for e in c.elements])
+    return build.model_copy(update={"circuit": circuit})
+
+
+def bends_loss(line: LaidLine) -> float:
+    """K of a line's bends beyond friction, on its own bore."""
+    if not isinstance(line.element.figures, Pipe):
+        return 0.0
+    bore = line.element.figures.bore_mm
+    return sum(bend_coefficient(b.angle, max(b.radius, bore), bore, house_figure("bend_friction_factor")) for b in line.run.bends)
+
+
+def followed(build: Build) -> Build:
+    """The build with lengths, clocks, bends, heights and places as it is drawn, those apart that somebody typed or measured."""
+    laid = lay_out(build)
+    lines = []
+    for line in laid.lines.values():
+        e = line.element
+        if line.inside or line.trouble or e.length is None:
+            continue
+        changes: dict[str, Any] = {}
+        source = "route" if line.drawn else "assumed"
+        if e.length.source in FOLLOWS and line.length >= 1:
+            changes["length"] = Length(mm=round(line.length, 1), source=source, bends_loss_coefficient=round(bends_loss(line), 4))
+        else:
+            changes["length"] = e.length.model_copy(update={"bends_loss_coefficient": round(bends_loss(line), 4)})
+        clock = line.run.clock
+        if clocked(e) and clock is not None and (e.clock_deg is None or e.clock_source in FOLLOWS):
+            changes |= {"clock_deg": round(math.degrees(clock)) % 360, "clock_source": source}
+        lines.append(e.model_copy(update=changes))
+    return _with_elements(build, lines, _nodes(build, laid))
+
+
+def _nodes(build: Build, laid: Laid) -> dict[str, Node]:
+    """Nodes with their heights over the circuit's datum, how far ahead of the first tank's outlet and to the right of the middle they lie, from where they stand."""
+    tanks = build.circuit.of_kind("tank")
+    at = laid.stands.nodes(build.circuit)
+    if not tanks or tanks[0].ports["outlet"] not in at:
+        return {}
+    first = tanks[0].ports["outlet"]
+    origin, datum = at[first], next(n.elevation_mm for n in build.circuit.nodes if n.id == first)
+    said = {n for s in laid.stands.standing.values() if s.said for n in s.assembly.nodes}
+    out, led = {}, _led(build, laid)
+    for n in build.circuit.nodes:
+        if n.id not in at or n.id not in led:
+            continue
+        far = less(at[n.id], origin)
+        more: dict[str, Any] = {"ahead_mm": round(far[0], 1), "right_mm": round(0.0 - at[n.id][1], 1)}
+        if n.source in FOLLOWS:
+            more |= {"elevation_mm": round(datum + far[2], 1), "source": "route" if n.id in said else "assumed"}
+        out[n.id] = n.model_copy(update=more)
+    return out
+
+
+def nudged(at: Vector, way: Vector, mm: float) -> Vector:
+    """A place moved by so much along a direction."""
+    return plus(at, scaled(way, mm))

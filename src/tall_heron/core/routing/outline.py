@@ -1,0 +1,179 @@
+"""A vehicle of our own drawing, stretched to its main dimensions: its shapes, what lines must keep away from, the panels they cross, the lanes they usually follow, and where parts usually stand."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+from tall_heron.core.base.catalogue import document
+from tall_heron.core.document.build import Brief
+from tall_heron.core.document.space import Panel, Space, Zone
+from tall_heron.core.routing.vectors import Vector
+
+Shape = tuple[tuple[float, float, float], ...]  # corners of a closed line (two coordinates) with the radius that rounds each [mm]
+Flat = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Spot:
+    """Where a part usually stands [mm] and how it is turned about the upright [deg]."""
+
+    at: Vector
+    yaw: float
+
+
+@dataclass(frozen=True)
+class Outline:
+    """A stretched vehicle [mm]. `side` is seen from the right (x, z), `plan` from above (x, y), its left half, `rear` from behind (y, z), its right half; `wheels` are circles (x, y, radius, width).
+    `lanes` are chains of places that lines usually follow, `inside` those within the cabin."""
+
+    name: str
+    title: str
+    flies: bool
+    dimensions: dict[str, float]
+    side: tuple[Shape, ...]
+    glass: tuple[Shape, ...]
+    plan: tuple[Shape, ...]
+    rear: tuple[Shape, ...]
+    wheels: tuple[tuple[float, float, float, float], ...]
+    zones: tuple[Zone, ...]
+    panels: tuple[Panel, ...]
+    lanes: tuple[tuple[Vector, ...], ...]
+    inside: tuple[tuple[Vector, ...], ...]
+    spots: dict[str, Spot]
+
+    @property
+    def size(self) -> Vector:
+        """Its length, its width and its height over all [mm]."""
+        d = self.dimensions
+        if self.flies:
+            return d["length"], d["span"], d["height"]
+        return d["rear_overhang"] + d["wheelbase"] + d["front_overhang"], d["width"], d["height"]
+
+    @property
+    def floor_mm(self) -> float:
+        """How high the middle of the vehicle stands over the ground [mm], below which lines need a guard."""
+        return self.dimensions.get("ground", 0.0)
+
+
+WORDS = {
+    "rear_overhang": "Rear axle to the rear end",
+    "wheelbase": "Wheelbase",
+    "front_overhang": "Front axle to the nose",
+    "track": "Track",
+    "width": "Width",
+    "height": "Height",
+    "ground": "Ground clearance",
+    "length": "Length",
+    "span": "Span",
+    "chord": "Chord at the root",
+    "cabin": "Width of the cabin",
+}
+BY_WORD = (("buggy", "buggy"), ("sand", "buggy"), ("single seater", "single seater"), ("single-seater", "single seater"), ("formula", "single seater"), ("pick-up", "pick-up"), ("pickup", "pick-up"), ("truck", "pick-up"), ("biplane", "biplane"), ("low wing", "low wing"), ("low-wing", "low wing"), ("pusher", "pusher"), ("coupe", "coupe"), ("roadster", "coupe"), ("saloon", "coupe"))  # what a title says
+
+
+def usual_outline(brief: Brief) -> str:
+    """The outline of a build that does not say one: by what its title says, else by what it is used for."""
+    title = brief.title.lower()
+    for word, name in BY_WORD:
+        if word in title and _is_aircraft(name) == (brief.use == "flight"):
+            return name
+    return {"flight": "high wing", "off-road": "buggy", "circuit": "coupe", "drag": "coupe"}.get(brief.use, "wagon")
+
+
+def _is_aircraft(name: str) -> bool:
+    return "wing_at" in document("outlines")["families"][document("outlines")["outlines"][name]["family"]]
+
+
+def titles(flies: bool) -> dict[str, str]:
+    """The outlines of cars, or of aircraft, by name."""
+    return {name: o["title"] for name, o in document("outlines")["outlines"].items() if _is_aircraft(name) == flies}
+
+
+def outline_of(space: Space, brief: Brief) -> Outline:
+    """The outline of a build: as said, or the usual one, stretched to what is said of its dimensions, with the zones and panels that somebody changed."""
+    name = space.outline or usual_outline(brief)
+    made = _stretched(name, tuple(sorted(space.dimensions.items())))
+    zones = _with(made.zones, space.zones, space.without)
+    panels = _with(made.panels, space.panels, space.without)
+    return made if zones == made.zones and panels == made.panels else Outline(**(made.__dict__ | {"zones": zones, "panels": panels}))
+
+
+def _with(usual: Sequence[Any], own: Sequence[Any], without: Sequence[str]) -> tuple[Any, ...]:
+    said = {x.name: x for x in own}
+    names = [x.name for x in usual]
+    out = [said.get(x.name, x) for x in usual if x.name not in without]
+    return tuple([*out, *(x for x in own if x.name not in names and x.name not in without)])
+
+
+@lru_cache(maxsize=64)
+def _stretched(name: str, said: tuple[tuple[str, float], ...]) -> Outline:
+    data = document("outlines")
+    row = data["outlines"][name]
+    family = data["families"][row["family"]]
+    drawn = family["dimensions"]
+    dimensions = {key: float(value) for key, value in (drawn | row["dimensions"] | {k: v for k, v in said if k in drawn}).items()}
+    x, y, z = _maps(family, drawn, dimensions)
+
+    def at(v: Sequence[float]) -> Vector:
+        return x(v[0]), y(v[1]), z(v[2])
+
+    def shape(points: list[list[float]], one: Callable[[float], float], other: Callable[[float], float]) -> Shape:
+        return tuple((one(p[0]), other(p[1]), p[2]) for p in points)
+
+    def zone(z_: dict[str, Any]) -> Zone:
+        return Zone.model_validate(z_ | {"low": at(z_["low"]), "high": at(z_["high"])})
+
+    return Outline(
+        name,
+        row["title"],
+        "wing_at" in family,
+        dimensions,
+        tuple(shape(s, x, z) for s in row["side"]),
+        tuple(shape(s, x, z) for s in row["glass"]),
+        tuple(shape(s, x, y) for s in row["plan"]),
+        tuple(shape(s, y, z) for s in row["rear"]),
+        _wheels(row, dimensions, x, y),
+        tuple(zone(z_) for z_ in family["zones"]),
+        tuple(Panel.model_validate(p | {"low": at(p["low"]), "high": at(p["high"])}) for p in family["panels"]),
+        tuple(tuple(at(v) for v in lane) for lane in family["lanes"]),
+        tuple(tuple(at(v) for v in lane) for lane in family["inside"]),
+        {key: Spot(at(s["at"]), s["yaw"]) for key, s in family["spots"].items()},
+    )
+
+
+def _wheels(row: dict[str, Any], d: dict[str, float], x: Callable[[float], float], y: Callable[[float], float]) -> tuple[tuple[float, float, float, float], ...]:
+    if "gear" in row:
+        both = [(x(gx), side * y(gy), float(r), 0.4 * r) for gx, gy, r in row["gear"] for side in ((1, -1) if gy else (1,))]
+        return tuple(both)
+    r, wide = float(row["wheels"]), float(row["wheel_wide"])
+    return tuple((ax, side * d["track"] / 2, r, wide) for ax in (d["rear_overhang"], d["rear_overhang"] + d["wheelbase"]) for side in (1, -1))
+
+
+def _maps(family: dict[str, Any], drawn: dict[str, float], d: dict[str, float]) -> tuple[Callable[[float], float], ...]:
+    """How x, y and z of the drawing go to those of the vehicle: straight between the places that its dimensions fix."""
+    if "wing_at" in family:
+        tail, lead = family["wing_at"]
+        k = d["length"] / drawn["length"]
+        x = _piecewise([0, tail, lead, drawn["length"]], [0, k * lead - d["chord"], k * lead, d["length"]])
+        half = drawn["cabin"] / 2
+        y = _piecewise([0, half, drawn["span"] / 2], [0, d["cabin"] / 2, d["span"] / 2])
+        return x, y, _piecewise([0, drawn["height"]], [0, d["height"]])
+    axles = [drawn["rear_overhang"], drawn["rear_overhang"] + drawn["wheelbase"], sum(drawn[k] for k in ("rear_overhang", "wheelbase", "front_overhang"))]
+    new = [d["rear_overhang"], d["rear_overhang"] + d["wheelbase"], sum(d[k] for k in ("rear_overhang", "wheelbase", "front_overhang"))]
+    x = _piecewise([0, *axles], [0, *new])
+    y = _piecewise([0, drawn["width"] / 2], [0, d["width"] / 2])
+    return x, y, _piecewise([0, drawn["ground"], drawn["height"]], [0, d["ground"], max(d["height"], d["ground"] + 100)])
+
+
+def _piecewise(old: list[float], new: list[float]) -> Callable[[float], float]:
+    """A line through (old, new), going on beyond both ends; the same on both sides of nought where it begins there."""
+    steps = list(zip(old, new, strict=True))
+
+    def at(v: float) -> float:
+        far, sign = abs(v), -1.0 if v < 0 else 1.0
+        i = next((i for i in range(1, len(steps) - 1) if far <= steps[i][0]), len(steps) - 1)
+        (a, p), (b, q) = steps[i - 1], steps[i]
+        return round(sign * (p + (q - p) * (far - a) / (b - a)), 1)
+
+    return at

@@ -1,0 +1,214 @@
+"""Where assemblies stand: as somebody placed them, else by rule from the outline; and the ports that lines end on."""
+
+import math
+from dataclasses import dataclass, field
+
+from tall_heron.core.document.airspace import airspaces
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import Circuit, Displacement, Element, Regulator
+from tall_heron.core.document.kinds import LINES
+from tall_heron.core.document.space import Place
+from tall_heron.core.routing.assembly import Assembly, Body, X, Z, assemblies_of, body_of
+from tall_heron.core.routing.outline import Outline, Spot
+from tall_heron.core.routing.run import Port
+from tall_heron.core.routing.vectors import Vector, dot, less, plus, scaled, size, unit
+
+APART = 55.0  # mm between two lines that end on one node
+STEPS = {"pump": (-300.0, 0.0, 0.0), "filter": (260.0, 0.0, 0.0), "other": (260.0, 0.0, 0.0), "regulator": (0.0, -110.0, 0.0), "tank": (0.0, -480.0, 0.0)}  # mm from one that stands there to the next
+
+
+@dataclass(frozen=True)
+class Standing:
+    """An assembly in the vehicle: its place, whether somebody said it, and whether its left and right are swapped."""
+
+    assembly: Assembly
+    place: Place
+    said: bool
+    mirrored: bool
+
+    def way(self, local: Vector) -> Vector:
+        """A direction of its own frame in the vehicle's."""
+        x, y, z = local[0], -local[1] if self.mirrored else local[1], local[2]
+        p, w = math.radians(self.place.pitch_deg), math.radians(self.place.yaw_deg)
+        x, z = x * math.cos(p) - z * math.sin(p), x * math.sin(p) + z * math.cos(p)
+        return x * math.cos(w) - y * math.sin(w), x * math.sin(w) + y * math.cos(w), z
+
+    def point(self, local: Vector) -> Vector:
+        """A place of its own frame in the vehicle's [mm]."""
+        return plus(self.place.at, self.way(local))
+
+
+@dataclass
+class Stands:
+    """Where everything stands: `standing` by the id of the part that names the assembly, `home` says which assembly a part belongs to, valves of vents and joints of lines by their names."""
+
+    standing: dict[str, Standing]
+    home: dict[str, str]
+    valves: dict[str, Vector]
+    joints: dict[str, Vector] = field(default_factory=dict)
+    plenum: Vector = (0.0, 0.0, 0.0)
+    vents: tuple[Vector, ...] = ()
+
+    def boxes(self) -> list[tuple[Element, Vector, Body, float]]:
+        """Every body: its part, its middle, its size, how it is turned [deg]."""
+        out = []
+        for s in self.standing.values():
+            for e in s.assembly.parts:
+                body = s.assembly.bodies.get(e.id)
+                if body is not None and e.id in s.assembly.at:
+                    out.append((e, s.point(s.assembly.at[e.id]), body, s.place.yaw_deg))
+        return out
+
+    def node(self, circuit: Circuit, node: str) -> Vector | None:
+        """Where a node lies [mm]; None where nothing stands on it."""
+        return self.nodes(circuit).get(node)
+
+    def nodes(self, circuit: Circuit) -> dict[str, Vector]:
+        """Where every node lies that something stands on [mm]."""
+        out = dict(self.joints)
+        for s in self.standing.values():
+            out |= {n: s.point(at) for n, at in s.assembly.nodes.items()}
+        return {n.id: out[n.id] for n in circuit.nodes if n.id in out}
+
+
+def stand(build: Build, outline: Outline) -> Stands:
+    """Where the assemblies of a build stand."""
+    said = build.space.places
+    standing, home, used = dict[str, Standing](), dict[str, str](), dict[str, int]()
+    for a in assemblies_of(build.circuit):
+        home |= {e.id: a.main.id for e in a.parts}
+        name = _spot_name(a)
+        count = used[name] = used.get(name, -1) + 1
+        spot = _spot(outline, name, count)
+        own = said.get(a.main.id)
+        place = own or Place(at=spot.at, yaw_deg=spot.yaw)
+        standing[a.main.id] = Standing(a, place, own is not None, a.main.kind == "tank" and place.at[1] < 0)
+    valves = {}
+    for i, e in enumerate(build.circuit.of_kind("vent_valve")):
+        valves[e.id] = said[e.id].at if e.id in said else plus(_spot(outline, "vent", i).at, (0.0, 0.0, 0.0))
+        home[e.id] = e.id
+    vents = tuple(_spot(outline, "vent", i).at for i in range(8))
+    return Stands(standing, home, valves, {}, outline.spots["plenum"].at, vents)
+
+
+def _spot_name(a: Assembly) -> str:
+    main = a.main
+    if main.kind == "tank":
+        return main.properties.family if main.properties.family in ("pot", "header") else "tank"
+    if main.kind == "selector":
+        return "return selector" if main.role == "return" else "selector"
+    if isinstance(main.figures, Displacement):
+        return "engine pump"
+    by_kind = {"controller": "regulator", "relief": "regulator", "strainer": "pump", "jet": "pump"}
+    name = by_kind.get(main.kind, main.kind)
+    if name in ("rail", "carburettor", "pump", "regulator", "filter"):
+        return name
+    return "pump" if main.role == "suction" else "other"
+
+
+def _spot(outline: Outline, name: str, count: int) -> Spot:
+    """The spot of a name, the next of it where one stands there, or a step away."""
+    numbered = f"{name} {count + 1}"
+    if count and numbered in outline.spots:
+        return outline.spots[numbered]
+    first = outline.spots.get(name) or outline.spots.get("selector" if name == "return selector" else "other") or Spot((0.0, 0.0, 0.0), 0.0)
+    step = STEPS.get(name, (-140.0, 0.0, 0.0))
+    return Spot(plus(first.at, step, float(count)), first.yaw)
+
+
+@dataclass
+class Ends:
+    """Gives each end of a line its port; two that end on one node stand apart."""
+
+    stands: Stands
+    circuit: Circuit
+    used: dict[str, int] = field(default_factory=dict)
+
+    def of(self, line: Element) -> tuple[Port | None, Port | None]:
+        """The ports of a line's ends A and B; None for an end that nothing says the place of, or a joint of lines that has no direction."""
+        if line.ports:
+            return self._at(line.ports["start"]), self._at(line.ports["end"])
+        return {"vent": self._vent, "reference": self._reference, "overflow": self._overflow}[line.kind](line)
+
+    def _at(self, node: str) -> Port | None:
+        for s in self.stands.standing.values():
+            if node in s.assembly.nodes:
+                ways = s.assembly.ways_out[node]
+                seat = f"{s.assembly.main.id} {s.assembly.nodes[node]}"
+                count = self.used[seat] = self.used.get(seat, -1) + 1
+                away = unit(s.way(ways[0]))
+                side = (0.0, 0.0, 1.0) if abs(away[2]) < 0.5 else (1.0, 0.0, 0.0)
+                if s.assembly.main.kind != "tank" and count and len(ways) > 1:
+                    return Port(s.point(s.assembly.nodes[node]), unit(s.way(ways[min(count, len(ways) - 1)])))
+                return Port(plus(s.point(s.assembly.nodes[node]), side, APART * count), away)
+        return None
+
+    def _nth(self, line: Element) -> int:
+        return [e.id for e in self.circuit.of_kind(line.kind)].index(line.id)
+
+    def _top(self, tank: Element, shift: int) -> Port:
+        s = self.stands.standing[self.stands.home[tank.id]]
+        box = body_of(tank)
+        # Vents stand at the far side, clear of what hangs in the tank.
+        local = (-box.long / 2 + 60.0 + APART * shift, (box.wide / 2 - 50.0), box.high)
+        return Port(s.point(local), unit(s.way(Z)))
+
+    def _vent(self, line: Element) -> tuple[Port | None, Port | None]:
+        i, airs = self._nth(line), airspaces(self.circuit.elements)
+        tanks = airs or self.circuit.of_kind("tank")
+        one = self._top(tanks[min(i, len(tanks) - 1)], max(i - len(tanks) + 1, 0)) if tanks else None
+        valves = list(self.stands.valves.values())
+        if i < len(valves):
+            return one, Port(valves[i], (0.0, 0.0, -1.0))
+        return one, Port(self.stands.vents[min(i, 7)], (0.0, 0.0, 1.0))  # an open end that looks down
+
+    def _reference(self, line: Element) -> tuple[Port | None, Port | None]:
+        felt = [e for e in self.circuit.elements if isinstance(e.figures, Regulator) and e.figures.reference != "atmosphere"] or self.circuit.of_kind("regulator")
+        i = min(self._nth(line), len(felt) - 1)
+        if i < 0:
+            return None, None
+        s = self.stands.standing[self.stands.home[felt[i].id]]
+        body = body_of(felt[i])
+        other = Port(s.point(plus(s.assembly.at[felt[i].id], Z, body.high / 2)), unit(s.way(Z)))
+        toward = less(other.seat, self.stands.plenum)
+        away = (-1.0 if toward[0] < 0 else 1.0, 0.0, 0.0) if abs(toward[0]) > abs(toward[1]) else (0.0, -1.0 if toward[1] < 0 else 1.0, 0.0)
+        return Port(self.stands.plenum, away), other
+
+    def _overflow(self, line: Element) -> tuple[Port | None, Port | None]:
+        tanks = self.circuit.of_kind("tank")
+        pots = [t for t in tanks if t.properties.family in ("pot", "header")]
+        rest = [t for t in tanks if t not in pots]
+        if not pots or not rest:
+            return None, None
+        return self._top(pots[min(self._nth(line), len(pots) - 1)], 0), self._top(rest[0], 2)
+
+
+def joints_between(build: Build, circuit: Circuit, stands: Stands) -> None:
+    """Place what only lines meet at: as somebody said, else half-way between what the lines lead to."""
+    lines = [e for e in circuit.elements if e.kind in LINES and e.ports]
+    known = stands.nodes(circuit)
+    for node in dict.fromkeys(n for e in lines for n in e.ports.values()):
+        if node in known:
+            continue
+        own = build.space.places.get(node)
+        far = [known[n] for e in lines if node in e.ports.values() for n in e.ports.values() if n in known]
+        middle = scaled(_sum(far), 1 / len(far)) if far else (0.0, 0.0, 300.0)
+        known[node] = stands.joints[node] = own.at if own is not None else middle
+
+
+def _sum(vectors: list[Vector]) -> Vector:
+    out = (0.0, 0.0, 0.0)
+    for v in vectors:
+        out = plus(out, v)
+    return out
+
+
+def facing(port_at: Vector, to: Vector) -> Vector:
+    """The direction from a place to another, or forward where they are one."""
+    d = less(to, port_at)
+    return unit(d) if size(d) > 1.0 else X
+
+
+def leans_to(away: Vector, toward: Vector) -> bool:
+    """Whether a direction leads toward another at all."""
+    return dot(away, toward) > 0

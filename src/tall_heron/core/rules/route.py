@@ -1,0 +1,226 @@
+"""Where lines run: bends, clearances, supports, traps, panels. Each looks at a build laid out in its vehicle; what nobody has drawn is looked at too, and said to be assumed."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import replace
+
+import numpy as np
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.rule import Rule, flies
+from tall_heron.core.rules.words import named
+from tall_heron.core.routing.clearance import crossings, stretches
+from tall_heron.core.routing.laid import Laid, LaidLine, lay_out, least_radius, spacing
+from tall_heron.core.routing.limits import FUEL, HARD, Near, limit_for, near_zone
+from tall_heron.core.routing.vectors import Vector
+from tall_heron.core.study.study import Study
+
+STOP_BEND = 0.8  # of a hose's least bend: it kinks
+TRAP_MM = 12.0  # a rise or a dip that holds air or liquid
+COVERED_GAP = 60.0  # mm bare of a stretch that counts as protected
+SAID = "Nobody has drawn this line or placed all its ends yet: it is as assumed."
+
+
+def laid_of(study: Study) -> Laid:
+    """A study's build in its vehicle, laid out once."""
+    return study.answered("laid", lambda s: lay_out(s.build))
+
+
+def lines_of(study: Study) -> list[LaidLine]:
+    """The lines that are led through the vehicle."""
+    return [x for x in laid_of(study).lines.values() if not x.inside]
+
+
+def found(line: LaidLine, level: Level, title: str, why: str, do: str, figures: dict[str, Figure], spot: Vector | None, source: str = "") -> Finding:
+    """A finding on a line. A line that nobody drew is a guess, and so is what is wrong with it: never more than a Check."""
+    if not line.drawn and level == "Stop":
+        level = "Check"
+    why = why if line.drawn else f"{why} {SAID}"
+    return Finding(level, line.element.id, title, why, do, figures, station="route", spot=spot, source=source)
+
+
+def mm(value: float) -> Figure:
+    """A length of so many millimetres."""
+    return Figure(value / 1000, "length")
+
+
+def tight_bends(study: Study) -> Iterator[Finding]:
+    """A hose bent tighter than it may be flattens or kinks; a tube cracks."""
+    for x in lines_of(study):
+        least = least_radius(x.element)
+        if x.run.bends and x.radius < least - 0.05:
+            worst = max(x.run.bends, key=lambda b: b.angle)
+            level: Level = "Stop" if x.radius < STOP_BEND * least else "Check"
+            yield found(x, level, f"{x.element.id} is bent by {{radius}}; {{least}} is the least", "Bent tighter a hose flattens and kinks, and a tube cracks.", "Bend it by more, or lead it round a wider corner.", {"radius": mm(x.radius), "least": mm(least)}, worst.at)
+
+
+def no_room(study: Study) -> Iterator[Finding]:
+    """A corner whose bend does not fit between its neighbours."""
+    for x in lines_of(study):
+        bad = [b for b in x.run.bends if not b.fits]
+        if bad:
+            yield found(x, "Check", f"{x.element.id} has no room for {'a bend' if len(bad) == 1 else f'{len(bad)} bends'} of {{radius}}", "The straights beside it are too short for its arc, so it cannot be laid as drawn.", "Move the corner away from its neighbour, take one out, or fit an end with an angle.", {"radius": mm(x.radius)}, bad[0].at)
+        if x.trouble:
+            yield found(x, "Check", f"{x.element.id} cannot be drawn", f"{x.trouble[:1].upper()}{x.trouble[1:]}.", "Move one of its ends or take out a corner.", {}, x.run.points[0])
+
+
+def kinked_ends(study: Study) -> Iterator[Finding]:
+    """A hose leaves its end straight; a bend right at the socket works it loose."""
+    limit = house_figure("route_kink_deg")
+    for x in lines_of(study):
+        if x.trouble:
+            continue
+        worst = max(range(2), key=lambda i: x.run.kinks[i])
+        degrees = math.degrees(x.run.kinks[worst])
+        if degrees > limit:
+            spot = x.run.points[0] if worst == 0 else x.run.points[-1]
+            yield found(x, "Check", f"{x.element.id} bends by {degrees:.0f}° right where it leaves end {'AB'[worst]}", f"Over {limit:g}° the socket is levered at; leave it straight for a little.", "Move the nearest corner in front of the end, or fit an end with that angle.", {}, spot)
+
+
+def twisted(study: Study) -> Iterator[Finding]:
+    """A clock that is not the drawn one twists the hose over its length."""
+    limit = house_figure("route_twist_deg_m")
+    for x in lines_of(study):
+        e, clock = x.element, x.run.clock
+        if clock is None or e.clock_deg is None or e.clock_source in ("assumed", "route"):
+            continue
+        off = (e.clock_deg - math.degrees(clock) + 180) % 360 - 180
+        turn = abs(off) / max(x.length / 1000, 1e-3)
+        if turn > limit:
+            yield found(x, "Check", f"{e.id} is twisted by {turn:.0f}° a metre", f"Its clock is {e.clock_deg:g}° as {e.clock_source}; as drawn it would lie untwisted at {math.degrees(clock):.0f}°. A twisted hose works its ends loose.", "Clock it as drawn, or draw it as it lies.", {}, x.path.at(float(x.path.along[-1]) / 2))
+
+
+WORDS = {
+    "hot": ("Heat boils the fuel in it and ages the hose.", "Lead it further away, or sleeve it there or put a heat shield between."),
+    "moving": ("What moves there cuts it through in time.", "Lead it clear of all of its travel."),
+    "battery": ("A leak beside it meets sparks.", "Lead it lower or further away."),
+    "wiring": ("A chafed wire beside it sparks; wires lie over fuel lines, never under.", "Lead it under and away from the wires, or clamp both."),
+    "brake": ("Two lines that rub wear through, and one of them stops the car.", "Lead it further away, or put separators between."),
+    "hands": ("Hands and feet catch it there.", "Lead it out of reach, or cover it."),
+    "obstacle": ("It chafes where it touches.", "Lead it clear, or sleeve it where it may touch."),
+}
+
+
+def near_to(study: Study, kind: str) -> Iterator[Finding]:
+    """Lines that come nearer to zones of a kind than they may; one finding for each line and zone."""
+    laid = laid_of(study)
+    for x in lines_of(study):
+        for zone in laid.outline.zones:
+            near = near_zone(x, zone, laid.outline.flies) if zone.kind == kind else None
+            if near is None or not near.short or _own_end(x, near):
+                continue
+            title = f"{x.element.id} passes {{clear}} from the {zone.title or zone.name}" if near.clear > 0 else f"{x.element.id} goes through the {zone.title or zone.name}"
+            why, do = WORDS[kind]
+            level: Level = "Stop" if near.limit.level == "Stop" else "Check"
+            yield found(x, level, title, f"{{limit}} is asked. {why}", do, {"clear": mm(max(near.clear, 0.0)), "limit": mm(near.limit.mm)}, near.at, near.limit.source[:1].upper() + near.limit.source[1:])
+
+
+def _own_end(line: LaidLine, near: Near) -> bool:
+    """Whether it is nearest just where it is screwed on: a rail stands on its engine."""
+    return near.zone.kind == "obstacle" and (near.along < 80 or near.along > float(line.path.along[-1]) - 80)
+
+
+def unguarded(study: Study, kind: str, what: str, do: str) -> Iterator[Finding]:
+    """Stretches within a zone of a kind that nothing protects: one finding for all lines."""
+    laid = laid_of(study)
+    met: list[tuple[float, LaidLine, Vector]] = []
+    for x in lines_of(study):
+        for zone in laid.outline.zones:
+            if zone.kind != kind or limit_for(x.element, zone, laid.outline.flies) is None:
+                continue
+            for a, b in stretches(zone, x.path, 0.0):
+                bare = b - a - sum(max(0.0, min(b, g.to_mm) - max(a, g.from_mm)) for g in x.route.guards if limit_for(x.element, zone, laid.outline.flies, (g.kind,)) is None)
+                if bare > COVERED_GAP:
+                    met.append((bare, x, x.path.at((a + b) / 2)))
+    if met:
+        worst = max(met, key=lambda m: m[0])
+        names = list(dict.fromkeys(x.element.id for _, x, _ in met))
+        total = sum(m[0] for m in met)
+        yield found(worst[1], "Check", f"{named(names)} {'runs' if len(names) == 1 else 'run'} {{total}} {what}", "Stones, kerbs and ramps reach it there.", do, {"total": Figure(total / 1000, "run")}, worst[2])
+
+
+def unsupported(study: Study) -> Iterator[Finding]:
+    """A line that hangs swings, chafes and tires."""
+    for x in lines_of(study):
+        at = [0.0, *x.clamps, float(x.path.along[-1])]
+        gaps = np.diff(at)
+        most = spacing(x.element)
+        i = int(gaps.argmax())
+        if gaps[i] > most + 0.5:
+            middle = (at[i] + at[i + 1]) / 2
+            yield found(x, "Check", f"{x.element.id} hangs {{gap}} without a clamp; {{most}} is the most", "A line that hangs swings, chafes and tires.", f"Clamp it at about {middle:,.0f} mm.", {"gap": mm(float(gaps[i])), "most": mm(most)}, x.path.at(middle), "AC 43.13-1B, supports of fluid lines, from memory")
+
+
+def air_trap(study: Study) -> Iterator[Finding]:
+    """A crest on the suction side keeps the air that lets a pump run dry."""
+    for x in lines_of(study):
+        if x.element.role != "suction":
+            continue
+        z = x.path.points[:, 2]
+        i = int(z.argmax())
+        rise = float(z[i] - max(z[0], z[-1]))
+        if rise > TRAP_MM:
+            yield found(x, "Check", f"{x.element.id} rises {{rise}} over both its ends before the pump", "Air gathers in the crest, and the pump loses its prime there.", "Let it fall all the way to the pump, or hang the pump in the tank.", {"rise": mm(rise)}, tuple(float(v) for v in x.path.points[i]))  # type: ignore[arg-type]
+
+
+def liquid_trap(study: Study) -> Iterator[Finding]:
+    """A dip in a vent fills with fuel and closes it."""
+    for x in lines_of(study):
+        if x.element.role != "vent":
+            continue
+        z = x.path.points[:, 2]
+        dips = np.minimum(np.maximum.accumulate(z), np.maximum.accumulate(z[::-1])[::-1]) - z
+        i = int(dips.argmax())
+        if dips[i] > TRAP_MM:
+            yield found(x, "Check", f"{x.element.id} dips by {{dip}} on its way", "Fuel and water stand in the dip and close the vent.", "Let it rise or fall all the way.", {"dip": mm(float(dips[i]))}, tuple(float(v) for v in x.path.points[i]))  # type: ignore[arg-type]
+
+
+def through_panels(study: Study) -> Iterator[Finding]:
+    """A line through a bare hole is sawn through by its edge."""
+    laid = laid_of(study)
+    for x in lines_of(study):
+        for panel in laid.outline.panels:
+            if panel.name in x.route.grommets:
+                continue
+            met = [(s, at) for s, at in crossings(panel, x.path) if 2 < s < float(x.path.along[-1]) - 2]
+            if met:
+                do = "Join it there with a bulkhead fitting, or lead it through a grommet: both are chosen here." if x.element.ports else "Lead it through a grommet: that is chosen here."
+                yield replace(found(x, "Check", f"{x.element.id} goes through the {panel.title or panel.name} bare", "The edge of the hole saws it through, and fire and fumes pass.", do, {}, met[0][1]), case="")
+
+
+def _lines_of_role(study: Study) -> bool:
+    return any(x.element.role in FUEL for x in lines_of(study))
+
+
+def _any_line(study: Study) -> bool:
+    return bool(lines_of(study))
+
+
+def _hard(study: Study) -> bool:
+    return any(x.element.properties.family in HARD for x in lines_of(study))
+
+
+def _near(rule: str, asks: str, source: str, kind: str) -> Rule:
+    return Rule(rule, asks, source, lambda s: near_to(s, kind), lambda s: _any_line(s) and any(z.kind == kind for z in laid_of(s).outline.zones))
+
+
+RULES = (
+    Rule("R-01", "No line is bent tighter than its sheet allows.", "SAE J517 and AC 43.13-1B, from memory; the maker's sheet", tight_bends, _any_line),
+    Rule("R-02", "Every bend has room between its neighbours.", "arithmetic", no_room, _any_line),
+    Rule("R-03", "Hoses leave their ends straight.", "common practice", kinked_ends, _any_line),
+    Rule("R-04", "No hose is twisted by its clock.", "common practice", twisted, _any_line),
+    _near("R-05", "Lines keep clear of what is hot.", "handbook of findings: 75 mm shielded, 150 mm bare", "hot"),
+    _near("R-06", "Lines keep clear of what moves.", "common practice; AC 43.13-1B for controls, from memory", "moving"),
+    _near("R-07", "Lines keep clear of the battery.", "AC 43.13-1B, from memory", "battery"),
+    _near("R-08", "Lines keep clear of wiring.", "AC 43.13-1B, from memory", "wiring"),
+    _near("R-09", "Lines keep clear of brake lines or are separated.", "common practice", "brake"),
+    _near("R-10", "Lines are out of reach of hands, feet and controls.", "common practice", "hands"),
+    _near("R-11", "Lines touch nothing that chafes.", "AC 43.13-1B, from memory", "obstacle"),
+    Rule("R-12", "Lines under the floor have a guard.", "common practice", lambda s: unguarded(s, "ground", "under the floor without a guard", "Guard it there, or lead it higher."), lambda s: not flies(s) and _lines_of_role(s)),
+    Rule("R-13", "Lines run within the frame rails, or have a guard.", "common practice", lambda s: unguarded(s, "crush", "outside the frame rails without a guard", "Lead it within the rails, or guard it there."), lambda s: not flies(s) and _lines_of_role(s)),
+    Rule("R-14", "Lines are clamped as often as their size asks.", "AC 43.13-1B, from memory", unsupported, _any_line),
+    Rule("R-15", "Suction lines have no crest.", "common practice", air_trap, lambda s: any(x.element.role == "suction" for x in lines_of(s))),
+    Rule("R-16", "Vent lines have no dip.", "common practice", liquid_trap, lambda s: any(x.element.role == "vent" for x in lines_of(s))),
+    Rule("R-17", "Panels are crossed by a bulkhead fitting or a grommet.", "common practice", through_panels, _any_line),
+)

@@ -1,0 +1,242 @@
+"""What may be done on the page of the route: each act is read from the request, made on the build and named; the same acts are tried while a point is dragged."""
+
+from collections.abc import Callable
+from typing import Any
+
+from pydantic import ValidationError
+
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.document.build import Build, readable
+from tall_heron.core.document.space import OUTLINES, Panel, Zone
+from tall_heron.core.editing import route as edit
+from tall_heron.core.routing.laid import lay_out
+from tall_heron.core.routing.outline import Outline
+from tall_heron.core.routing.suggest import suggestions
+from tall_heron.core.routing.tape import read_points
+from tall_heron.web import answers
+from tall_heron.web.show.units import unit
+from tall_heron.web.stations.route.frame import meant, number_of, places_of, read_mm, read_place
+
+Made = tuple[Build, str]
+Act = Callable[[Build, dict[str, Any]], Made]
+
+
+def _line(data: dict[str, Any]) -> str:
+    return answers.text_of(data, "line")[:40]
+
+
+def _outline(build: Build) -> Outline:
+    return lay_out(build).outline
+
+
+def corners(build: Build, data: dict[str, Any]) -> Made:
+    """A line through corners as they were dragged."""
+    line = _line(data)
+    what = str(data.get("what") or "moved")[:24]
+    return edit.draw_line(build, line, places_of(data, "corners")), f"{line}: corner {what}"
+
+
+def corner(build: Build, data: dict[str, Any]) -> Made:
+    """One corner typed."""
+    line, at = _line(data), int(number_of(data, "at", 1000))
+    found = edit.laid_line(build, line)
+    points = list(found.run.corners)
+    if not 0 <= at < len(points):
+        raise answers.Refused("at", f"{line} has no corner {at + 1}.")
+    points[at] = read_place(_outline(build), data)
+    return edit.draw_line(build, line, points), f"{line}: corner {at + 1} typed"
+
+
+def paste(build: Build, data: dict[str, Any]) -> Made:
+    """Points measured with a tape in place of a line's corners."""
+    line, outline = _line(data), _outline(build)
+    try:
+        points = [meant(outline, p) for p in read_points(answers.text_of(data, "text"), unit("length").word)]
+    except ValueError as error:
+        raise answers.Refused("text", f"{str(error)[:1].upper()}{str(error)[1:]}.") from None
+    if len(points) > 60:
+        raise answers.Refused("text", f"{len(points)} points are too many for one line; 60 at most. Leave out those on the straights.")
+    return edit.draw_line(build, line, points), f"{line}: {len(points)} measured points"
+
+
+def part(build: Build, data: dict[str, Any]) -> Made:
+    """A part dragged somewhere."""
+    name = answers.text_of(data, "part")[:40]
+    at = places_of({"at": [data.get("to")]}, "at")[0]
+    return edit.move_part(build, name, at), f"{name} moved"
+
+
+def place(build: Build, data: dict[str, Any]) -> Made:
+    """A part's place and turn typed."""
+    name = answers.text_of(data, "part")[:40]
+    turns = []
+    for field in ("yaw", "pitch"):
+        try:
+            value = float(answers.text_of(data, field).strip().removesuffix("°").replace(",", ".").replace("−", "-") or 0)
+        except ValueError:
+            value = 1e9
+        if not abs(value) <= (360 if field == "yaw" else 180):
+            raise answers.Refused(field, "Write an angle in degrees, such as 90 or −45.")
+        turns.append(value)
+    return edit.move_part(build, name, read_place(_outline(build), data), *turns), f"{name} placed"
+
+
+def forget(build: Build, data: dict[str, Any]) -> Made:
+    """A line or part as usual again."""
+    name = answers.text_of(data, "name")[:40]
+    return edit.usual_again(build, name), f"{name}: as usual again"
+
+
+def radius(build: Build, data: dict[str, Any]) -> Made:
+    """The radius of a line's bends."""
+    line, text = _line(data), answers.text_of(data, "text")
+    mm = read_mm(data, "text", "radius") if text.strip() else None
+    if mm is not None and not 1 <= mm <= 5000:
+        raise answers.Refused("radius", "A radius lies between 1 mm and 5 m; empty takes the least of its sheet and a tenth.")
+    return edit.set_radius(build, line, mm), f"{line}: bends {f'R {mm:.0f} mm' if mm is not None else 'as usual'}"
+
+
+def measured(build: Build, data: dict[str, Any]) -> Made:
+    """What a line measures on the vehicle."""
+    line, text = _line(data), answers.text_of(data, "text").strip()
+    mm = read_mm(data, "text", "measured") if text else None
+    return edit.measured(build, line, mm, text or None), f"{line}: {'measured ' + text if text else 'length as drawn'}"
+
+
+def clamps(build: Build, data: dict[str, Any]) -> Made:
+    """Clamps dragged, put or taken."""
+    line, value = _line(data), data.get("clamps")
+    if value is None:
+        return edit.suggest_clamps(build, line), f"{line}: clamps suggested"
+    if not isinstance(value, list) or len(value) > 200:
+        raise answers.Refused("clamps", "Those are no clamps that a page would send.")
+    return edit.set_clamps(build, line, [number_of({"v": c}, "v") for c in value]), f"{line}: clamps"
+
+
+def guard(build: Build, data: dict[str, Any]) -> Made:
+    """Something that protects a stretch."""
+    line, kind = _line(data), answers.text_of(data, "kind")[:30]
+    return edit.add_guard(build, line, kind, read_mm(data, "from", "from"), read_mm(data, "to", "to")), f"{line}: {kind}"
+
+
+def unguard(build: Build, data: dict[str, Any]) -> Made:
+    """A guard taken off."""
+    line = _line(data)
+    return edit.remove_guard(build, line, int(number_of(data, "at", 1000))), f"{line}: guard off"
+
+
+def grommet(build: Build, data: dict[str, Any]) -> Made:
+    """A grommet at a panel, or none."""
+    line, panel, on = _line(data), answers.text_of(data, "panel")[:40], data.get("on") is not False
+    return edit.set_grommet(build, line, panel, on), f"{line}: {'grommet' if on else 'no grommet'} at the {panel}"
+
+
+def bulkhead(build: Build, data: dict[str, Any]) -> Made:
+    """A bulkhead union at a panel."""
+    line, panel = _line(data), answers.text_of(data, "panel")[:40]
+    made, tag = edit.add_bulkhead(build, line, panel)
+    return made, f"{tag}: bulkhead of {line} at the {panel}"
+
+
+def beside(build: Build, data: dict[str, Any]) -> Made:
+    """A line beside another."""
+    line, other = _line(data), answers.text_of(data, "other")[:40]
+    return edit.run_beside(build, line, other), f"{line} beside {other}"
+
+
+def way(build: Build, data: dict[str, Any]) -> Made:
+    """A suggested way fitted."""
+    line, number = _line(data), int(number_of(data, "way", 10))
+    laid = lay_out(build)
+    found = suggestions(laid, edit.laid_line(build, line, laid))
+    if not 0 <= number < len(found):
+        raise answers.Refused("way", "That way is no longer there; ask again.")
+    return edit.draw_line(build, line, found[number].corners), f"{line}: {found[number].name}"
+
+
+def outline(build: Build, data: dict[str, Any]) -> Made:
+    """Another outline."""
+    name = answers.text_of(data, "text")
+    if name not in OUTLINES:
+        raise answers.Refused("outline", f"Choose one of {', '.join(OUTLINES)}.")
+    return edit.set_outline(build, name), f"Outline: {name}"
+
+
+def dimension(build: Build, data: dict[str, Any]) -> Made:
+    """A main dimension of the vehicle."""
+    name, text = answers.text_of(data, "name")[:30], answers.text_of(data, "text").strip()
+    mm = read_mm(data, "text", f"dim-{name}") if text else None
+    if mm is not None and not 20 <= mm <= 40_000:
+        raise answers.Refused(f"dim-{name}", "A dimension lies between 20 mm and 40 m; empty takes the outline's own.")
+    return edit.set_dimension(build, name, mm), f"{name.replace('_', ' ')}: {text or 'as drawn'}"
+
+
+def zone(build: Build, data: dict[str, Any]) -> Made:
+    """A zone put or changed: its corners are typed."""
+    shape = _outline(build)
+    low, high = (meant(shape, tuple(read_mm(data, f"{end}_{k}", f"{end}_{k}") for k in "xyz")) for end in ("low", "high"))  # type: ignore[arg-type]
+    fields: dict[str, Any] = {"name": answers.text_of(data, "name").strip(), "title": answers.text_of(data, "name").strip(), "kind": answers.text_of(data, "kind"), "shape": answers.text_of(data, "shape")}
+    if fields["shape"] == "cylinder":
+        fields |= {"low": low, "high": high, "radius_mm": read_mm(data, "radius", "radius_mm")}
+    else:
+        fields |= {"low": tuple(map(min, low, high)), "high": tuple(map(max, low, high))}
+    heat = answers.text_of(data, "temperature").strip()
+    if heat:
+        try:
+            fields["temperature_c"] = float(heat.replace("°C", "").replace("C", "").strip())
+        except ValueError:
+            raise answers.Refused("temperature", "Write the temperature of its surface in °C, such as 300.") from None
+    fields["shielded"] = data.get("shielded") is True
+    return edit.set_zone(build, _made(Zone, fields)), f"Zone: {fields['name']}"
+
+
+def panel(build: Build, data: dict[str, Any]) -> Made:
+    """A panel put or changed."""
+    shape = _outline(build)
+    low, high = (meant(shape, tuple(read_mm(data, f"{end}_{k}", f"{end}_{k}") for k in "xyz")) for end in ("low", "high"))  # type: ignore[arg-type]
+    name = answers.text_of(data, "name").strip()
+    return edit.set_panel(build, _made(Panel, {"name": name, "title": name, "low": tuple(map(min, low, high)), "high": tuple(map(max, low, high))})), f"Panel: {name}"
+
+
+def _made(model: type[Any], fields: dict[str, Any]) -> Any:
+    try:
+        return model.model_validate(fields)
+    except ValidationError as error:
+        first = readable(error.errors()[0])
+        raise answers.Refused(first.field.strip("/").partition("/")[0] or "name", f"{first.message[:1].upper()}{first.message[1:]}.") from None
+
+
+def without(build: Build, data: dict[str, Any]) -> Made:
+    """A zone or panel that the vehicle does not have."""
+    name = answers.text_of(data, "name")[:40]
+    return edit.take_off(build, name), f"Without {name}"
+
+
+def group(build: Build, data: dict[str, Any]) -> Made:
+    """Lines that should be equally long."""
+    name = answers.text_of(data, "name").strip()[:40] or "equal lines"
+    return edit.set_group(build, name, answers.text_of(data, "lines").replace(",", " ").split()[:24]), f"Equal: {name}"
+
+
+def drawn(build: Build, data: dict[str, Any]) -> Made:
+    """The drawing's lengths and heights."""
+    return edit.take_drawn(build), "Lengths and heights as drawn"
+
+
+ACTS: dict[str, Act] = {
+    f.__name__: f
+    for f in (corners, corner, paste, part, place, forget, radius, measured, clamps, guard, unguard, grommet, bulkhead, beside, way, outline, dimension, zone, panel, without, group, drawn)
+}
+
+
+def make(build: Build, data: dict[str, Any]) -> Made:
+    """The act that a request asks for. Refused where there is none of that name, or it cannot be done, beside the field that is wrong."""
+    name = answers.text_of(data, "act")
+    if name not in ACTS:
+        raise answers.Refused("act", "That is not something that is done on this page.")
+    try:
+        return ACTS[name](build, data)
+    except BuildErrors as errors:
+        first = errors.errors[0]
+        text = first.message
+        raise answers.Refused(first.field.strip("/").split("/")[0] or "act", f"{text[:1].upper()}{text[1:]}.") from None

@@ -1,0 +1,202 @@
+"""What the Route page shows."""
+
+import json
+import math
+from dataclasses import dataclass
+from typing import Any
+
+from tall_heron.core.base.arithmetic import Why
+from tall_heron.core.design import Design, design
+from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.editing.route import draw_line
+from tall_heron.core.routing.clearance import crossings
+from tall_heron.core.routing.laid import Laid, LaidLine, spacing
+from tall_heron.core.routing.limits import near_zone
+from tall_heron.core.routing.measure import measurable
+from tall_heron.core.routing.outline import WORDS, titles
+from tall_heron.core.routing.suggest import Suggestion, suggestions
+from tall_heron.core.rules.finding import LEVELS, Finding
+from tall_heron.core.rules.route import laid_of, lines_of
+from tall_heron.core.study.route_cost import route_cost
+from tall_heron.core.study.study import Study
+from tall_heron.web.answers import Stored
+from tall_heron.web.drawing.route.scene import draw_views
+from tall_heron.web.frame import frame
+from tall_heron.web.show.figures import HeadFigure
+from tall_heron.web.show.text import ROLES, bare, shown, unit_of
+from tall_heron.web.stations.route.frame import axes, written
+
+ZOOMS = (1.0, 1.5, 2.0, 3.0, 4.0)
+VIEWS = {"both": ("side", "plan"), "rear": ("rear",), "turn": ()}
+
+
+@dataclass(frozen=True)
+class LineRow:
+    """A line in the list: what it is, its length as drawn and as it counts, its radius, and the worst that is found on it."""
+
+    line: LaidLine
+    letter: str
+    worst: str
+
+
+@dataclass(frozen=True)
+class Way:
+    """A suggested way with what fitting it would change."""
+
+    number: int
+    said: Suggestion
+    length: float
+    cost: float | None
+    clamps: int
+    clears: tuple[str, ...]
+    comes: tuple[str, ...]
+
+
+def route_context(found: Stored, made: Design, line: str, part: str, view: str, zoom: str, tried: str) -> dict[str, Any]:
+    """Everything the Route page shows."""
+    study = made.study
+    laid = laid_of(study)
+    findings, passed = made.of_route
+    times = next((z for z in ZOOMS if f"{z:g}" == zoom), 1.0)
+    view = view if view in VIEWS else "both"
+    chosen = laid.lines.get(line)
+    if chosen is not None and chosen.inside:
+        chosen = None
+    home = laid.stands.home.get(part, part)
+    stands = laid.stands.standing.get(home)
+    ways = ways_of(found, made, chosen) if tried and chosen is not None else []
+    trial = next((w for w in ways if str(w.number) == tried), ways[0] if ways else None)
+    return frame(found, made, "route") | {
+        "laid": laid,
+        "figures": route_figures(study, findings),
+        "findings": [(f, "stays") for f in findings],
+        "passed": passed,
+        "numbered": True,
+        "view": view,
+        "zoom": f"{times:g}",
+        "zooms": [f"{z:g}" for z in ZOOMS],
+        "scenes": draw_views(laid, VIEWS[view], findings, line if chosen else "", part, times),
+        "rows": [LineRow(x, ROLES[x.element.role], _worst(findings, x.element.id)) for x in lines_of(study)],
+        "chosen": chosen,
+        "cost": route_cost(study, chosen) if chosen is not None else None,
+        "met": _panels(laid, chosen) if chosen is not None else [],
+        "nears": _nears(laid, chosen) if chosen is not None else [],
+        "others": [x.element.id for x in lines_of(study) if chosen is not None and x.element.id != chosen.element.id],
+        "spacing": spacing(chosen.element) / 1000 if chosen is not None else 0.0,
+        "part_home": home if stands is not None or home in laid.stands.valves or home in laid.stands.joints else "",
+        "part_shown": part,
+        "stands": stands,
+        "part_at": _place(laid, home, stands),
+        "axes": axes(laid.outline),
+        "axed": lambda values: [(k, word, value) for (k, word), value in zip(axes(laid.outline), values, strict=True)],
+        "written": lambda v: written(laid.outline, v),
+        "outlines": titles(laid.outline.flies),
+        "dimension_words": WORDS,
+        "geometry": json.dumps(geometry(laid)),
+        "ways": ways,
+        "trial": trial,
+        "trial_paths": {s.view.name: s.view.path(trial.said.run.drawn()) for s in draw_views(laid, VIEWS[view], [], "", "", times)} if trial else {},
+        "kinds": KINDS,
+        "measurable": sorted(measurable(laid)),
+        "degrees": math.degrees,
+        "typed_rest": [e.id for e in study.build.circuit.elements if e.length is not None and e.length.source in ("typed", "assumed") and e.id in laid.lines and not laid.lines[e.id].inside],
+    }
+
+
+def _place(laid: Laid, home: str, stands: Any) -> tuple[float, float, float] | None:
+    at = stands.place.at if stands is not None else laid.stands.valves.get(home) or laid.stands.joints.get(home)
+    return written(laid.outline, at) if at is not None else None
+
+
+def _worst(findings: list[Finding], name: str) -> str:
+    return min((f.level for f in findings if f.element_id == name), key=LEVELS.index, default="")
+
+
+def _panels(laid: Laid, line: LaidLine) -> list[tuple[str, str, bool]]:
+    """Panels that a line goes through: name, title, and whether in a grommet."""
+    return [(p.name, p.title or p.name, p.name in line.route.grommets) for p in laid.outline.panels if any(2 < s < float(line.path.along[-1]) - 2 for s, _ in crossings(p, line.path))]
+
+
+def _nears(laid: Laid, line: LaidLine) -> list[tuple[str, float, float, bool]]:
+    """The nearest things that a line keeps away from: title, clear and limit [m], and whether that is short."""
+    met = [n for z in laid.outline.zones if z.kind not in ("ground", "crush") and (n := near_zone(line, z, laid.outline.flies)) is not None]
+    met.sort(key=lambda n: n.clear - n.limit.mm)
+    return [(n.zone.title or n.zone.name, max(n.clear, 0.0) / 1000, n.limit.mm / 1000, n.short) for n in met[:4]]
+
+
+def ways_of(found: Stored, made: Design, line: LaidLine) -> list[Way]:
+    """The suggested ways of a line, each tried on the build."""
+    out = []
+    before = {(f.rule, f.element_id): f for f in made.of_route[0]}
+    for i, said in enumerate(suggestions(laid_of(made.study), line)):
+        tried = design(draw_line(found.build, line.element.id, said.corners), made)
+        after = {(f.rule, f.element_id): f for f in tried.of_route[0]}
+        laid = laid_of(tried.study).lines[line.element.id]
+        now = made.study.friction(made.study.peak, line.element.id) if made.study.peak.solution.converged else 0.0
+        cost = tried.study.friction(tried.study.peak, line.element.id) - now if tried.study.peak.solution.converged and line.element.ports else None
+        own = line.element.id
+        clears = tuple(f"{r} {n}" for (r, n) in before if (r, n) not in after and n == own)
+        comes = tuple(f"{r} {n}" for (r, n) in after if (r, n) not in before and n == own)
+        out.append(Way(i, said, laid.length / 1000, cost, len(laid.clamps), clears, comes))
+    return out
+
+
+def route_figures(study: Study, findings: list[Finding]) -> list[HeadFigure]:
+    """Hose in the vehicle, the nearest to heat, the tightest bend, clamps, joints in the cabin: always five."""
+    lines = lines_of(study)
+    laid = laid_of(study)
+    total = sum(x.length for x in lines) / 1000
+    guess = "" if all(x.drawn for x in lines) else f"{sum(not x.drawn for x in lines)} of {len(lines)} lines"
+    hot = [n for x in lines for z in laid.outline.zones if z.kind == "hot" and (n := near_zone(x, z, laid.outline.flies)) is not None]
+    near = min(hot, key=lambda n: n.clear - n.limit.mm, default=None)
+    bends = [(x.radius / (x.element.properties.bend_radius_mm or x.radius), x) for x in lines if x.run.bends]
+    tight = min(bends, key=lambda b: b[0], default=None)
+    clamps = sum(len(x.clamps) for x in lines)
+    short = sum(f.rule == "R-14" for f in findings)
+    joints = next((f for f in findings if f.rule == "R-18"), None)
+    clamp_words = "clamps" if not short else f"clamps, {short} {'line' if short == 1 else 'lines'} short"
+    steps = tuple(f"{x.element.id}: {shown(x.run.centre_line / 1000, 'length')} between its sockets and {shown((x.length - x.run.centre_line) / 1000, 'length')} in the legs of its ends" for x in lines)
+    return [
+        HeadFigure("hose", bare(total, "run"), unit_of("run"), f"of line, {len(lines)} lengths", False, Why(steps, "Straights, and for each bend R θ less 2 R tan(θ/2)."), guess),
+        HeadFigure(
+            "heat",
+            bare(max(near.clear, 0.0) / 1000 if near else None, "length"),
+            unit_of("length"),
+            f"nearest to heat, want {bare(near.limit.mm / 1000, 'length')}" if near else "nothing hot is near",
+            near is not None and near.short,
+            Why((f"From the surface of the line to that of the {near.zone.title or near.zone.name}.",) if near else ("The vehicle has no hot zone, or no line.",), near.limit.source if near else ""),
+            guess,
+        ),
+        HeadFigure(
+            "bend",
+            bare(tight[1].radius / 1000 if tight else None, "length"),
+            unit_of("length"),
+            f"tightest bend, {tight[1].element.id} wants {bare((tight[1].element.properties.bend_radius_mm or tight[1].radius) / 1000, 'length')}" if tight else "no line bends",
+            any(f.rule in ("R-01", "R-02") for f in findings),
+            Why((f"{tight[1].element.id}: its sheet allows {shown((tight[1].element.properties.bend_radius_mm or 0) / 1000, 'length')}; drawn with {shown(tight[1].radius / 1000, 'length')}.",) if tight else ("No bends.",), "The hose's sheet."),
+            guess,
+        ),
+        HeadFigure("clamps", str(clamps), "", clamp_words, bool(short), Why(tuple(f"{x.element.id}: {len(x.clamps)}, at most {shown(spacing(x.element) / 1000, 'length')} apart" for x in lines), "AC 43.13-1B, from memory."), guess),
+        HeadFigure("joints", str(joints.title.count(",") + joints.title.count(" and ") + 1 if joints else 0), "", "parts with joints in the cabin", joints is not None and joints.level == "Stop", Why((joints.title if joints else "Every part with a joint stands outside the cabin.",), "House rule R-18."), ""),
+    ]
+
+
+def geometry(laid: Laid) -> dict[str, Any]:
+    """What the page draws while a hand drags and for the view that turns: lines with their ends, corners and radii, bodies and zones [mm]."""
+    lines = {
+        i: {"a": x.run.points[0], "b": x.run.points[-1], "corners": [list(c) for c in x.run.corners], "r": x.radius, "role": x.element.role, "clamps": list(x.clamps), "inside": bool(x.inside)}
+        for i, x in laid.lines.items()
+    }
+    boxes = [{"id": e.id, "at": [round(v, 1) for v in at], "size": [b.long, b.wide, b.high], "yaw": yaw} for e, at, b, yaw in laid.stands.boxes()]
+    zones = [{"kind": z.kind, "low": z.low, "high": z.high, "shape": z.shape, "r": z.radius_mm or 0} for z in laid.outline.zones if z.kind not in ("ground", "crush")]
+    o = laid.outline
+    return {
+        "lines": lines,
+        "boxes": boxes,
+        "zones": zones,
+        "size": o.size,
+        "side": [[[p[0], p[1]] for p in s] for s in o.side],
+        "plan": [[[p[0], p[1]] for p in s] for s in o.plan],
+        "homes": {name: list(s.place.at) for name, s in laid.stands.standing.items()} | {n: list(at) for n, at in {**laid.stands.valves, **laid.stands.joints}.items()},
+    }
+

@@ -1,0 +1,61 @@
+"""How places are written: ahead, left and up in a car; station, butt line and waterline in an aircraft."""
+
+from typing import Any
+
+from tall_heron.core.base.units import parse
+from tall_heron.core.routing.outline import Outline
+from tall_heron.core.routing.vectors import Vector
+from tall_heron.web import answers
+from tall_heron.web.show.units import unit
+
+CAR = (("x", "Ahead of the rear end"), ("y", "Left of the middle"), ("z", "Over the ground"))
+AIRCRAFT = (("x", "Station, aft of the nose"), ("y", "Butt line, left"), ("z", "Waterline, over the ground"))
+
+
+def axes(outline: Outline) -> tuple[tuple[str, str], ...]:
+    """The names of the three figures of a place."""
+    return AIRCRAFT if outline.flies else CAR
+
+
+def written(outline: Outline, v: Vector) -> tuple[float, float, float]:
+    """A place as it is written [m]."""
+    x = outline.size[0] - v[0] if outline.flies else v[0]
+    return x / 1000, v[1] / 1000, v[2] / 1000
+
+
+def meant(outline: Outline, v: Vector) -> Vector:
+    """The place that is meant by what is written [mm]."""
+    return (outline.size[0] - v[0] if outline.flies else v[0]), v[1], v[2]
+
+
+def read_mm(data: dict[str, Any], name: str, field: str) -> float:
+    """A length of a request [mm]. Refused beside its field."""
+    text = answers.text_of(data, name)
+    try:
+        value = parse(text.strip().replace("−", "-"), "length", unit("length").word) * 1000
+    except ValueError as error:
+        raise answers.Refused(field, str(error)) from None
+    if not -50_000 <= value <= 50_000:
+        raise answers.Refused(field, "Nothing lies further away than 50 m.")
+    return value
+
+
+def read_place(outline: Outline, data: dict[str, Any]) -> Vector:
+    """A typed place. Refused beside the field that is wrong."""
+    return meant(outline, (read_mm(data, "x", "x"), read_mm(data, "y", "y"), read_mm(data, "z", "z")))
+
+
+def number_of(data: dict[str, Any], name: str, most: float = 1e6) -> float:
+    """A plain number that the page itself sends. Refused where it is none."""
+    value = data.get(name)
+    if isinstance(value, bool) or not isinstance(value, int | float) or not abs(value) <= most:
+        raise answers.Refused(name, "That is no number that a page would send.")
+    return float(value)
+
+
+def places_of(data: dict[str, Any], name: str) -> list[Vector]:
+    """Corners that the page sends, in the vehicle's own frame [mm]."""
+    value = data.get(name)
+    if not isinstance(value, list) or len(value) > 60 or not all(isinstance(p, list) and len(p) == 3 for p in value):
+        raise answers.Refused(name, "Those are no corners that a page would send.")
+    return [tuple(number_of({"v": c}, "v", 50_000) for c in p) for p in value]  # type: ignore[misc]
