@@ -5,8 +5,8 @@ from typing import Any
 from tall_heron.core.base.catalogue import document
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.sources import with_source
-from tall_heron.core.document.tank_inside import Inside
 from tall_heron.core.document.space import Space
+from tall_heron.core.document.tank_inside import Inside
 from tall_heron.core.editing.fields import set_end
 from tall_heron.core.editing.inside import with_inside, with_level_gauge
 from tall_heron.core.editing.layouts import LAYOUTS

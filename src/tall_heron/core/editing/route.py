@@ -80,7 +80,9 @@ def set_radius(build: Build, line: str, mm: float | None) -> Build:
 
 def usual_again(build: Build, name: str) -> Build:
     """Forget how a line was drawn, or where a part was put: it is as usual again."""
-    return followed(_spaced(build, routes={k: v.model_dump() for k, v in build.space.routes.items() if k != name}, places={k: v.model_dump() for k, v in build.space.places.items() if k != name}))
+    return followed(
+        _spaced(build, routes={k: v.model_dump() for k, v in build.space.routes.items() if k != name}, places={k: v.model_dump() for k, v in build.space.places.items() if k != name})
+    )
 
 
 def move_part(build: Build, name: str, at: Vector, yaw: float | None = None, pitch: float | None = None) -> Build:
@@ -148,7 +150,7 @@ def add_guard(build: Build, line: str, kind: str, start: float, end: float) -> B
     route, found = _route(build, line)
     total = float(found.path.along[-1])
     try:
-        guard = Guard(kind=kind, from_mm=max(start, 0.0), to_mm=min(end, total))  # type: ignore[arg-type]
+        guard = Guard(kind=kind, from_mm=max(start, 0.0), to_mm=min(end, total))
     except ValidationError as error:
         raise BuildErrors([readable(e) for e in error.errors()]) from None
     return _with_route(build, line, _rebuilt(route, guards=[*(g.model_dump() for g in route.guards), guard.model_dump()]))
@@ -255,7 +257,12 @@ def measured(build: Build, line: str, mm: float | None, typed: str | None = None
     if element is None or element.length is None:
         raise wrong("measured", f"{line} has no length to measure")
     try:
-        length = Length(mm=element.length.mm if mm is None else mm, source="route" if mm is None else "measured", typed=typed if mm is not None else None, bends_loss_coefficient=element.length.bends_loss_coefficient)
+        length = Length(
+            mm=element.length.mm if mm is None else mm,
+            source="route" if mm is None else "measured",
+            typed=typed if mm is not None else None,
+            bends_loss_coefficient=element.length.bends_loss_coefficient,
+        )
     except ValidationError:
         raise wrong("measured", "a line is between 1 mm and 1,000 m long") from None
     return followed(_with_elements(build, [element.model_copy(update={"length": length})], {}))

@@ -196,4 +196,3 @@ def _in_tank(main: Element, parts: list[Element], within: frozenset[str], circui
             if node not in nodes:
                 nodes[node], out[node] = (plus(pickup, BACK, 15.0 * len(nodes)), (Z, X)) if hung else (wall[0], (wall[1], Z))
     return Assembly(main, tuple(parts), at, bodies, nodes, out, within)
-

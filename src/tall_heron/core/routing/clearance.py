@@ -34,6 +34,11 @@ class Polyline:
         return self.memory["looked"]
 
 
+def vector(row: Points) -> Vector:
+    """One place of an array."""
+    return float(row[0]), float(row[1]), float(row[2])
+
+
 def polyline(points: list[Vector]) -> Polyline:
     """A line through some places."""
     p = np.array(points, dtype=float)

@@ -14,7 +14,14 @@ from tall_heron.core.routing.vectors import Vector
 
 HARD = ("aluminium", "steel")  # families that are no hose
 HOT_C = 90.0  # over it a zone counts as hot
-SHIELDS = {"hot": ("sleeve", "heat shield"), "ground": ("stone guard",), "crush": ("stone guard",), "brake": ("separator",), "hands": ("stone guard", "separator"), "obstacle": ("sleeve", "stone guard", "separator")}
+SHIELDS = {
+    "hot": ("sleeve", "heat shield"),
+    "ground": ("stone guard",),
+    "crush": ("stone guard",),
+    "brake": ("separator",),
+    "hands": ("stone guard", "separator"),
+    "obstacle": ("sleeve", "stone guard", "separator"),
+}
 FUEL = ("feed", "return", "suction")  # roles that carry fuel under way
 
 

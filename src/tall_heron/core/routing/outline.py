@@ -69,7 +69,23 @@ WORDS = {
     "chord": "Chord at the root",
     "cabin": "Width of the cabin",
 }
-BY_WORD = (("buggy", "buggy"), ("sand", "buggy"), ("single seater", "single seater"), ("single-seater", "single seater"), ("formula", "single seater"), ("pick-up", "pick-up"), ("pickup", "pick-up"), ("truck", "pick-up"), ("biplane", "biplane"), ("low wing", "low wing"), ("low-wing", "low wing"), ("pusher", "pusher"), ("coupe", "coupe"), ("roadster", "coupe"), ("saloon", "coupe"))  # what a title says
+BY_WORD = (
+    ("buggy", "buggy"),
+    ("sand", "buggy"),
+    ("single seater", "single seater"),
+    ("single-seater", "single seater"),
+    ("formula", "single seater"),
+    ("pick-up", "pick-up"),
+    ("pickup", "pick-up"),
+    ("truck", "pick-up"),
+    ("biplane", "biplane"),
+    ("low wing", "low wing"),
+    ("low-wing", "low wing"),
+    ("pusher", "pusher"),
+    ("coupe", "coupe"),
+    ("roadster", "coupe"),
+    ("saloon", "coupe"),
+)  # what a title says
 
 
 def usual_outline(brief: Brief) -> str:
@@ -103,7 +119,7 @@ def _with(usual: Sequence[Any], own: Sequence[Any], without: Sequence[str]) -> t
     said = {x.name: x for x in own}
     names = [x.name for x in usual]
     out = [said.get(x.name, x) for x in usual if x.name not in without]
-    return tuple([*out, *(x for x in own if x.name not in names and x.name not in without)])
+    return (*out, *(x for x in own if x.name not in names and x.name not in without))
 
 
 @lru_cache(maxsize=64)

@@ -14,7 +14,13 @@ from tall_heron.core.routing.run import Port
 from tall_heron.core.routing.vectors import Vector, dot, less, plus, scaled, size, unit
 
 APART = 55.0  # mm between two lines that end on one node
-STEPS = {"pump": (-300.0, 0.0, 0.0), "filter": (260.0, 0.0, 0.0), "other": (260.0, 0.0, 0.0), "regulator": (0.0, -110.0, 0.0), "tank": (0.0, -480.0, 0.0)}  # mm from one that stands there to the next
+STEPS = {
+    "pump": (-300.0, 0.0, 0.0),
+    "filter": (260.0, 0.0, 0.0),
+    "other": (260.0, 0.0, 0.0),
+    "regulator": (0.0, -110.0, 0.0),
+    "tank": (0.0, -480.0, 0.0),
+}  # mm from one that stands there to the next
 
 
 @dataclass(frozen=True)

@@ -5,17 +5,18 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import dijkstra
+from scipy.spatial import cKDTree
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.space import Zone
-from tall_heron.core.routing.clearance import Points, crossings, distance, polyline
+from tall_heron.core.routing.clearance import Points, crossings, distance, polyline, vector
 from tall_heron.core.routing.laid import Laid, LaidLine
 from tall_heron.core.routing.limits import keep_out
 from tall_heron.core.routing.run import Run
 from tall_heron.core.routing.vectors import Vector, less, plus, size
 from tall_heron.core.routing.way import eased
 
-MOST_CELLS = 40_000
+MOST_CELLS = 26_000
 LEAST_CELL = 60.0  # mm
 ROOM = 350.0  # mm beyond the ends and the lanes that are looked at
 NEAR_COST = 3.0  # times as long, where a line comes nearer than it should
@@ -38,12 +39,14 @@ def suggestions(laid: Laid, line: LaidLine) -> list[Suggestion]:
     """One or two ways for a line: under the cabin and inside it where they differ, else the one there is. Empty where its ends lie on one another."""
     out: list[Suggestion] = []
     cabin = [z for z in laid.outline.zones if z.kind == "cabin"]
-    for name, inside in (("under and round", False), ("through the cabin", True)) if cabin else (("the way there is", False),):
+    outer, inner = ("along the usual lanes", "straight through") if laid.outline.flies else ("under and round", "through the cabin")
+    for inside in (False, True) if cabin else (False,):
         found = _way(laid, line, inside)
         if found is not None and not any(_alike(found, s.run) for s in out):
             passes = tuple(sorted({z.title or z.name for z in laid.outline.zones if z.kind != "cabin" and _too_near(laid, line.element, found, z)}))
-            goes_in = any(bool((distance(z, polyline(found.drawn()).points) < 0).any()) for z in cabin)
-            out.append(Suggestion("through the cabin" if goes_in else "under and round" if cabin else name, found.corners, found, passes))
+            goes_in = not laid.outline.flies and any(bool((distance(z, polyline(found.drawn()).points) < 0).any()) for z in cabin)
+            name = inner if goes_in or (laid.outline.flies and inside) else outer
+            out.append(Suggestion(name, found.corners, found, passes))
     return out if len({s.name for s in out}) == len(out) else out[:1]
 
 
@@ -107,9 +110,8 @@ def _weights(laid: Laid, element: Element, grid: Points, inside: bool, cell: flo
         elif zone.kind == "crush":
             weight[far < 0] *= NEAR_COST
     for lane in laid.outline.inside if inside and laid.outline.inside else laid.outline.lanes:
-        line = polyline(list(lane))
-        near = np.min([np.linalg.norm(grid - p, axis=1) for p in line.looked_at()[0]], axis=0)
-        weight[near < cell] *= LANE_COST
+        near = cKDTree(polyline(list(lane)).looked_at()[0]).query(grid)[0]
+        weight[near < cell] *= 1.0 if inside and laid.outline.flies else LANE_COST
     return weight
 
 
@@ -135,7 +137,7 @@ def _shortest(grid: Points, shape: Points, weight: Points, cell: float, ends: Po
     graph = coo_matrix((np.concatenate(costs), (np.concatenate(rows), np.concatenate(columns))), shape=(len(grid), len(grid))).tocsr()
     start, goal = (int(np.linalg.norm(grid - e, axis=1).argmin()) for e in ends)
     if start == goal:
-        return [tuple(ends[0]), tuple(ends[1])]
+        return [vector(ends[0]), vector(ends[1])]
     came = dijkstra(graph, directed=False, indices=start, return_predecessors=True)[1]
     out, here = [], goal
     while here != start:
@@ -143,7 +145,8 @@ def _shortest(grid: Points, shape: Points, weight: Points, cell: float, ends: Po
             return None
         out.append(here)
         here = int(came[here])
-    return [tuple(float(x) for x in ends[0]), *(tuple(float(x) for x in grid[i]) for i in out[:0:-1]), tuple(float(x) for x in ends[1])]  # type: ignore[misc]
+    return [vector(ends[0]), *(vector(grid[i]) for i in out[:0:-1]), vector(ends[1])]
+
 
 
 def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector]) -> Run | None:
@@ -186,4 +189,3 @@ def _cabin(laid: Laid, points: list[Vector]) -> float:
         if z.kind == "cabin":
             within |= distance(z, looked) < 0
     return float((np.diff(s) * within[1:]).sum()) if len(s) > 1 else 0.0
-

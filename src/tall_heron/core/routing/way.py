@@ -45,17 +45,16 @@ def best_turned(lanes: Lanes, one: RunEnd, other: RunEnd, radius: float, lane: i
     """The ends turned so that the usual way between them is short and fits, first one and then the other, and that way."""
     wanted = _middle(lanes, one.socket, other.socket, lane)
     corners = usual_way(lanes, one, other, radius, lane)
-    best = _worth(one, other, corners, radius, wanted), one, other, corners
+    best = _worth(one, other, corners, radius, wanted)
     for which in (0, 1):
-        end = best[1 + which]
-        if not end.bent:
-            continue
-        for roll in _rolls(end.port.away):
-            tried = replace(end, roll=roll)
-            a, b = (tried, best[2]) if which == 0 else (best[1], tried)
-            corners = usual_way(lanes, a, b, radius, lane)
-            best = min(best, (_worth(a, b, corners, radius, wanted), a, b, corners), key=lambda x: x[0])
-    return best[1:]
+        start = one, other
+        for roll in _rolls(start[which].port.away) if start[which].bent else ():
+            a, b = (replace(start[0], roll=roll), start[1]) if which == 0 else (start[0], replace(start[1], roll=roll))
+            tried = usual_way(lanes, a, b, radius, lane)
+            worth = _worth(a, b, tried, radius, wanted)
+            if worth < best:
+                best, one, other, corners = worth, a, b, tried
+    return one, other, corners
 
 
 def _rolls(away: Vector) -> list[Vector]:
@@ -137,11 +136,17 @@ def eased(one: RunEnd, other: RunEnd, middle: list[Vector], radius: float) -> tu
         if not kept:
             return _two_stubs(one, other, radius)
         i = worst - 2  # of the two corners at the leg's ends that of `kept`
-        if 0 <= i and i + 1 < len(kept):
+        if i >= 0 and i + 1 < len(kept):
             kept[i : i + 2] = [_between(kept[i], kept[i + 1])]
         else:
             kept.pop(0 if worst <= 1 else -1)
-    return _rounded([c for c, t in zip([_out(one, far[0]), *kept, _out(other, far[1])], _turns([one.socket, _out(one, far[0]), *kept, _out(other, far[1]), other.socket]), strict=True) if t > math.radians(1)])
+    return _rounded(
+        [
+            c
+            for c, t in zip([_out(one, far[0]), *kept, _out(other, far[1])], _turns([one.socket, _out(one, far[0]), *kept, _out(other, far[1]), other.socket]), strict=True)
+            if t > math.radians(1)
+        ]
+    )
 
 
 def _two_stubs(one: RunEnd, other: RunEnd, radius: float) -> tuple[Vector, ...]:

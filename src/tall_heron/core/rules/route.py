@@ -7,13 +7,13 @@ from dataclasses import replace
 import numpy as np
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.rules.finding import Figure, Finding, Level
-from tall_heron.core.rules.rule import Rule, flies
-from tall_heron.core.rules.words import named
-from tall_heron.core.routing.clearance import crossings, stretches
+from tall_heron.core.routing.clearance import crossings, stretches, vector
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_out, least_radius, spacing
 from tall_heron.core.routing.limits import FUEL, HARD, Near, limit_for, near_zone
 from tall_heron.core.routing.vectors import Vector
+from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.rule import Rule, flies
+from tall_heron.core.rules.words import named
 from tall_heron.core.study.study import Study
 
 STOP_BEND = 0.8  # of a hose's least bend: it kinks
@@ -52,7 +52,15 @@ def tight_bends(study: Study) -> Iterator[Finding]:
         if x.run.bends and x.radius < least - 0.05:
             worst = max(x.run.bends, key=lambda b: b.angle)
             level: Level = "Stop" if x.radius < STOP_BEND * least else "Check"
-            yield found(x, level, f"{x.element.id} is bent by {{radius}}; {{least}} is the least", "Bent tighter a hose flattens and kinks, and a tube cracks.", "Bend it by more, or lead it round a wider corner.", {"radius": mm(x.radius), "least": mm(least)}, worst.at)
+            yield found(
+                x,
+                level,
+                f"{x.element.id} is bent by {{radius}}; {{least}} is the least",
+                "Bent tighter a hose flattens and kinks, and a tube cracks.",
+                "Bend it by more, or lead it round a wider corner.",
+                {"radius": mm(x.radius), "least": mm(least)},
+                worst.at,
+            )
 
 
 def no_room(study: Study) -> Iterator[Finding]:
@@ -60,7 +68,15 @@ def no_room(study: Study) -> Iterator[Finding]:
     for x in lines_of(study):
         bad = [b for b in x.run.bends if not b.fits]
         if bad:
-            yield found(x, "Check", f"{x.element.id} has no room for {'a bend' if len(bad) == 1 else f'{len(bad)} bends'} of {{radius}}", "The straights beside it are too short for its arc, so it cannot be laid as drawn.", "Move the corner away from its neighbour, take one out, or fit an end with an angle.", {"radius": mm(x.radius)}, bad[0].at)
+            yield found(
+                x,
+                "Check",
+                f"{x.element.id} has no room for {'a bend' if len(bad) == 1 else f'{len(bad)} bends'} of {{radius}}",
+                "The straights beside it are too short for its arc, so it cannot be laid as drawn.",
+                "Move the corner away from its neighbour, take one out, or fit an end with an angle.",
+                {"radius": mm(x.radius)},
+                bad[0].at,
+            )
         if x.trouble:
             yield found(x, "Check", f"{x.element.id} cannot be drawn", f"{x.trouble[:1].upper()}{x.trouble[1:]}.", "Move one of its ends or take out a corner.", {}, x.run.points[0])
 
@@ -75,7 +91,15 @@ def kinked_ends(study: Study) -> Iterator[Finding]:
         degrees = math.degrees(x.run.kinks[worst])
         if degrees > limit:
             spot = x.run.points[0] if worst == 0 else x.run.points[-1]
-            yield found(x, "Check", f"{x.element.id} bends by {degrees:.0f}° right where it leaves end {'AB'[worst]}", f"Over {limit:g}° the socket is levered at; leave it straight for a little.", "Move the nearest corner in front of the end, or fit an end with that angle.", {}, spot)
+            yield found(
+                x,
+                "Check",
+                f"{x.element.id} bends by {degrees:.0f}° right where it leaves end {'AB'[worst]}",
+                f"Over {limit:g}° the socket is levered at; leave it straight for a little.",
+                "Move the nearest corner in front of the end, or fit an end with that angle.",
+                {},
+                spot,
+            )
 
 
 def twisted(study: Study) -> Iterator[Finding]:
@@ -88,7 +112,15 @@ def twisted(study: Study) -> Iterator[Finding]:
         off = (e.clock_deg - math.degrees(clock) + 180) % 360 - 180
         turn = abs(off) / max(x.length / 1000, 1e-3)
         if turn > limit:
-            yield found(x, "Check", f"{e.id} is twisted by {turn:.0f}° a metre", f"Its clock is {e.clock_deg:g}° as {e.clock_source}; as drawn it would lie untwisted at {math.degrees(clock):.0f}°. A twisted hose works its ends loose.", "Clock it as drawn, or draw it as it lies.", {}, x.path.at(float(x.path.along[-1]) / 2))
+            yield found(
+                x,
+                "Check",
+                f"{e.id} is twisted by {turn:.0f}° a metre",
+                f"Its clock is {e.clock_deg:g}° as {e.clock_source}; as drawn it would lie untwisted at {math.degrees(clock):.0f}°. A twisted hose works its ends loose.",
+                "Clock it as drawn, or draw it as it lies.",
+                {},
+                x.path.at(float(x.path.along[-1]) / 2),
+            )
 
 
 WORDS = {
@@ -113,7 +145,16 @@ def near_to(study: Study, kind: str) -> Iterator[Finding]:
             title = f"{x.element.id} passes {{clear}} from the {zone.title or zone.name}" if near.clear > 0 else f"{x.element.id} goes through the {zone.title or zone.name}"
             why, do = WORDS[kind]
             level: Level = "Stop" if near.limit.level == "Stop" else "Check"
-            yield found(x, level, title, f"{{limit}} is asked. {why}", do, {"clear": mm(max(near.clear, 0.0)), "limit": mm(near.limit.mm)}, near.at, near.limit.source[:1].upper() + near.limit.source[1:])
+            yield found(
+                x,
+                level,
+                title,
+                f"{{limit}} is asked. {why}",
+                do,
+                {"clear": mm(max(near.clear, 0.0)), "limit": mm(near.limit.mm)},
+                near.at,
+                near.limit.source[:1].upper() + near.limit.source[1:],
+            )
 
 
 def _own_end(line: LaidLine, near: Near) -> bool:
@@ -137,7 +178,15 @@ def unguarded(study: Study, kind: str, what: str, do: str) -> Iterator[Finding]:
         worst = max(met, key=lambda m: m[0])
         names = list(dict.fromkeys(x.element.id for _, x, _ in met))
         total = sum(m[0] for m in met)
-        yield found(worst[1], "Check", f"{named(names)} {'runs' if len(names) == 1 else 'run'} {{total}} {what}", "Stones, kerbs and ramps reach it there.", do, {"total": Figure(total / 1000, "run")}, worst[2])
+        yield found(
+            worst[1],
+            "Check",
+            f"{named(names)} {'runs' if len(names) == 1 else 'run'} {{total}} {what}",
+            "Stones, kerbs and ramps reach it there.",
+            do,
+            {"total": Figure(total / 1000, "run")},
+            worst[2],
+        )
 
 
 def unsupported(study: Study) -> Iterator[Finding]:
@@ -149,7 +198,16 @@ def unsupported(study: Study) -> Iterator[Finding]:
         i = int(gaps.argmax())
         if gaps[i] > most + 0.5:
             middle = (at[i] + at[i + 1]) / 2
-            yield found(x, "Check", f"{x.element.id} hangs {{gap}} without a clamp; {{most}} is the most", "A line that hangs swings, chafes and tires.", f"Clamp it at about {middle:,.0f} mm.", {"gap": mm(float(gaps[i])), "most": mm(most)}, x.path.at(middle), "AC 43.13-1B, supports of fluid lines, from memory")
+            yield found(
+                x,
+                "Check",
+                f"{x.element.id} hangs {{gap}} without a clamp; {{most}} is the most",
+                "A line that hangs swings, chafes and tires.",
+                f"Clamp it at about {middle:,.0f} mm.",
+                {"gap": mm(float(gaps[i])), "most": mm(most)},
+                x.path.at(middle),
+                "AC 43.13-1B, supports of fluid lines, from memory",
+            )
 
 
 def air_trap(study: Study) -> Iterator[Finding]:
@@ -161,7 +219,15 @@ def air_trap(study: Study) -> Iterator[Finding]:
         i = int(z.argmax())
         rise = float(z[i] - max(z[0], z[-1]))
         if rise > TRAP_MM:
-            yield found(x, "Check", f"{x.element.id} rises {{rise}} over both its ends before the pump", "Air gathers in the crest, and the pump loses its prime there.", "Let it fall all the way to the pump, or hang the pump in the tank.", {"rise": mm(rise)}, tuple(float(v) for v in x.path.points[i]))  # type: ignore[arg-type]
+            yield found(
+                x,
+                "Check",
+                f"{x.element.id} rises {{rise}} over both its ends before the pump",
+                "Air gathers in the crest, and the pump loses its prime there.",
+                "Let it fall all the way to the pump, or hang the pump in the tank.",
+                {"rise": mm(rise)},
+                vector(x.path.points[i]),
+            )
 
 
 def liquid_trap(study: Study) -> Iterator[Finding]:
@@ -173,7 +239,15 @@ def liquid_trap(study: Study) -> Iterator[Finding]:
         dips = np.minimum(np.maximum.accumulate(z), np.maximum.accumulate(z[::-1])[::-1]) - z
         i = int(dips.argmax())
         if dips[i] > TRAP_MM:
-            yield found(x, "Check", f"{x.element.id} dips by {{dip}} on its way", "Fuel and water stand in the dip and close the vent.", "Let it rise or fall all the way.", {"dip": mm(float(dips[i]))}, tuple(float(v) for v in x.path.points[i]))  # type: ignore[arg-type]
+            yield found(
+                x,
+                "Check",
+                f"{x.element.id} dips by {{dip}} on its way",
+                "Fuel and water stand in the dip and close the vent.",
+                "Let it rise or fall all the way.",
+                {"dip": mm(float(dips[i]))},
+                vector(x.path.points[i]),
+            )
 
 
 def through_panels(study: Study) -> Iterator[Finding]:
@@ -186,7 +260,12 @@ def through_panels(study: Study) -> Iterator[Finding]:
             met = [(s, at) for s, at in crossings(panel, x.path) if 2 < s < float(x.path.along[-1]) - 2]
             if met:
                 do = "Join it there with a bulkhead fitting, or lead it through a grommet: both are chosen here." if x.element.ports else "Lead it through a grommet: that is chosen here."
-                yield replace(found(x, "Check", f"{x.element.id} goes through the {panel.title or panel.name} bare", "The edge of the hole saws it through, and fire and fumes pass.", do, {}, met[0][1]), case="")
+                yield replace(
+                    found(
+                        x, "Check", f"{x.element.id} goes through the {panel.title or panel.name} bare", "The edge of the hole saws it through, and fire and fumes pass.", do, {}, met[0][1]
+                    ),
+                    case="",
+                )
 
 
 def _lines_of_role(study: Study) -> bool:
@@ -217,8 +296,20 @@ RULES = (
     _near("R-09", "Lines keep clear of brake lines or are separated.", "common practice", "brake"),
     _near("R-10", "Lines are out of reach of hands, feet and controls.", "common practice", "hands"),
     _near("R-11", "Lines touch nothing that chafes.", "AC 43.13-1B, from memory", "obstacle"),
-    Rule("R-12", "Lines under the floor have a guard.", "common practice", lambda s: unguarded(s, "ground", "under the floor without a guard", "Guard it there, or lead it higher."), lambda s: not flies(s) and _lines_of_role(s)),
-    Rule("R-13", "Lines run within the frame rails, or have a guard.", "common practice", lambda s: unguarded(s, "crush", "outside the frame rails without a guard", "Lead it within the rails, or guard it there."), lambda s: not flies(s) and _lines_of_role(s)),
+    Rule(
+        "R-12",
+        "Lines under the floor have a guard.",
+        "common practice",
+        lambda s: unguarded(s, "ground", "under the floor without a guard", "Guard it there, or lead it higher."),
+        lambda s: not flies(s) and _lines_of_role(s),
+    ),
+    Rule(
+        "R-13",
+        "Lines run within the frame rails, or have a guard.",
+        "common practice",
+        lambda s: unguarded(s, "crush", "outside the frame rails without a guard", "Lead it within the rails, or guard it there."),
+        lambda s: not flies(s) and _lines_of_role(s),
+    ),
     Rule("R-14", "Lines are clamped as often as their size asks.", "AC 43.13-1B, from memory", unsupported, _any_line),
     Rule("R-15", "Suction lines have no crest.", "common practice", air_trap, lambda s: any(x.element.role == "suction" for x in lines_of(s))),
     Rule("R-16", "Vent lines have no dip.", "common practice", liquid_trap, lambda s: any(x.element.role == "vent" for x in lines_of(s))),

@@ -1,4 +1,4 @@
-"""Where parts stand and how lines end on them: joints in the cabin, vents' ends, pumps over tanks, reach and room, slack to what moves, ends that foul, lengths that should be equal or were measured."""
+"""Where parts stand and how lines end on them: joints in the cabin, vents' ends, pumps over tanks, reach, slack to what moves, ends that foul, lengths that should be equal or were measured."""
 
 import math
 from collections.abc import Iterator
@@ -45,7 +45,16 @@ def joints_in_cabin(study: Study) -> Iterator[Finding]:
     if met:
         level: Level = "Check" if flies(study) or not any(said for *_, said in met) else "Stop"
         title = f"{named([m[0] for m in met])} {'stands' if len(met) == 1 else 'stand'} in the cabin with {'its' if len(met) == 1 else 'their'} joints"
-        yield Finding(level, met[0][0], title, "Every joint weeps one day, and fuel in the cabin burns people.", "Put it outside, or box it in with a drain to the outside.", {}, station="route", spot=met[0][1])
+        yield Finding(
+            level,
+            met[0][0],
+            title,
+            "Every joint weeps one day, and fuel in the cabin burns people.",
+            "Put it outside, or box it in with a drain to the outside.",
+            {},
+            station="route",
+            spot=met[0][1],
+        )
 
 
 def vent_ends(study: Study) -> Iterator[Finding]:
@@ -60,10 +69,20 @@ def vent_ends(study: Study) -> Iterator[Finding]:
         crest = float(x.path.points[:, 2].max())
         end = x.run.other.port.seat
         if crest < top + 20:
-            yield found(x, "Check", f"{x.element.id} nowhere rises over {tank.id}", "A full tank on a slope runs out through it.", "Lead it up over the tank's top before it goes down.", {}, end)
+            yield found(
+                x, "Check", f"{x.element.id} nowhere rises over {tank.id}", "A full tank on a slope runs out through it.", "Lead it up over the tank's top before it goes down.", {}, end
+            )
         for zone in laid.outline.zones:
             if zone.kind == "hot" and float(distance(zone, np.array([end]))[0]) < VENT_HEAT_MM:
-                yield found(x, "Stop", f"{x.element.id} ends {{far}} from the {zone.title or zone.name}", "What it breathes out burns.", "Let it end away from heat and sparks.", {"far": mm(max(float(distance(zone, np.array([end]))[0]), 0.0))}, end)
+                yield found(
+                    x,
+                    "Stop",
+                    f"{x.element.id} ends {{far}} from the {zone.title or zone.name}",
+                    "What it breathes out burns.",
+                    "Let it end away from heat and sparks.",
+                    {"far": mm(max(float(distance(zone, np.array([end]))[0]), 0.0))},
+                    end,
+                )
 
 
 def pump_over_outlet(study: Study) -> Iterator[Finding]:
@@ -83,7 +102,16 @@ def pump_over_outlet(study: Study) -> Iterator[Finding]:
             home = laid.stands.standing[laid.stands.home[pump.id]]
             title = f"{pump.id} draws {{lift}} uphill {worst[1]}"
             why = "A pump pushes; what it must lift it loses from its suction, and fuel boils there first."
-            yield Finding("Check", pump.id, title, why if home.said else f"{why} Nobody has placed it yet.", "Put it lower and nearer to the tank, or hang it in the tank.", {"lift": mm(worst[0])}, station="route", spot=here)
+            yield Finding(
+                "Check",
+                pump.id,
+                title,
+                why if home.said else f"{why} Nobody has placed it yet.",
+                "Put it lower and nearer to the tank, or hang it in the tank.",
+                {"lift": mm(worst[0])},
+                station="route",
+                spot=here,
+            )
 
 
 def _leans(study: Study) -> list[tuple[str, Lean]]:
@@ -91,7 +119,13 @@ def _leans(study: Study) -> list[tuple[str, Lean]]:
     if flies(study):
         return [("at rest", Lean()), ("in a climb", Lean(pitch=math.radians(house_figure("climb_deg")))), ("in a descent", Lean(pitch=-math.radians(house_figure("descent_deg"))))]
     launch = house_figure("launch_drag_g" if study.brief.use == "drag" else "launch_street_g")
-    return [("at rest", Lean()), ("when it speeds up", Lean(ahead=launch * g)), ("under braking", Lean(ahead=-house_figure("braking_g") * g)), ("in a left turn", Lean(left=house_figure("corner_g") * g)), ("in a right turn", Lean(left=-house_figure("corner_g") * g))]
+    return [
+        ("at rest", Lean()),
+        ("when it speeds up", Lean(ahead=launch * g)),
+        ("under braking", Lean(ahead=-house_figure("braking_g") * g)),
+        ("in a left turn", Lean(left=house_figure("corner_g") * g)),
+        ("in a right turn", Lean(left=-house_figure("corner_g") * g)),
+    ]
 
 
 def out_of_reach(study: Study) -> Iterator[Finding]:
@@ -135,9 +169,26 @@ def slack(study: Study) -> Iterator[Finding]:
         extra = x.run.centre_line / max(straight, 1.0) - 1
         spot = x.run.points[0] if ends[0] in rocks else x.run.points[-1]
         if x.element.properties.family in HARD:
-            yield found(x, "Check", f"{x.element.id} is a hard line to an engine that moves", "The engine rocks on its mounts and the line cracks at its flare.", "Make its last stretch a hose.", {}, spot)
+            yield found(
+                x,
+                "Check",
+                f"{x.element.id} is a hard line to an engine that moves",
+                "The engine rocks on its mounts and the line cracks at its flare.",
+                "Make its last stretch a hose.",
+                {},
+                spot,
+            )
         elif extra < least:
-            yield found(x, "Check", f"{x.element.id} has {100 * extra:.1f} % of slack to an engine that moves", f"{100 * least:g} % is asked: the engine rocks on its mounts and pulls at the ends.", "Give it a bend.", {}, spot, "AC 43.13-1B, slack of hoses 5 to 8 %, from memory")
+            yield found(
+                x,
+                "Check",
+                f"{x.element.id} has {100 * extra:.1f} % of slack to an engine that moves",
+                f"{100 * least:g} % is asked: the engine rocks on its mounts and pulls at the ends.",
+                "Give it a bend.",
+                {},
+                spot,
+                "AC 43.13-1B, slack of hoses 5 to 8 %, from memory",
+            )
 
 
 def _part_at(study: Study, node: str) -> str:
@@ -152,7 +203,15 @@ def fouled_ends(study: Study) -> Iterator[Finding]:
         for y, _, _, other in ends[k + 1 :]:
             gap = size(less(socket, other)) - x.outside - y.outside
             if x is not y and gap < FOUL_GAP:
-                yield found(x, "Check", f"The ends of {x.element.id} and {y.element.id} foul each other", "They want the same place, so neither can be tightened.", "Turn one of them, or fit an end of another angle.", {}, socket)
+                yield found(
+                    x,
+                    "Check",
+                    f"The ends of {x.element.id} and {y.element.id} foul each other",
+                    "They want the same place, so neither can be tightened.",
+                    "Turn one of them, or fit an end of another angle.",
+                    {},
+                    socket,
+                )
 
 
 def unequal(study: Study) -> Iterator[Finding]:
@@ -168,9 +227,19 @@ def unequal(study: Study) -> Iterator[Finding]:
         takes = [study.friction(study.peak, x.element.id) for x in (ordered[0], ordered[-1])] if solution.converged else [0.0, 0.0]
         rail = study.rail_pressure(solution) if solution.converged else None
         base = study.brief.base
-        lean = "" if rail is None or base <= 0 else f", {0.5 * abs(takes[1] - takes[0]) / base:.3f} of lambda at the worst cylinder"  # flow goes with the root of the pressure across an injector
+        lean = (
+            "" if rail is None or base <= 0 else f", {0.5 * abs(takes[1] - takes[0]) / base:.3f} of lambda at the worst cylinder"
+        )  # flow goes with the root of the pressure across an injector
         if off > 1.0:
-            yield found(ordered[-1], "Note", f"{name}: {ordered[-1].element.id} is {{off}} longer than {ordered[0].element.id}", f"At peak that is {{psi}} between them{lean}.", "Make them equal, or live with it.", {"off": mm(off), "psi": Figure(abs(takes[1] - takes[0]), "pressure_difference")}, ordered[-1].path.at(ordered[-1].length / 2))
+            yield found(
+                ordered[-1],
+                "Note",
+                f"{name}: {ordered[-1].element.id} is {{off}} longer than {ordered[0].element.id}",
+                f"At peak that is {{psi}} between them{lean}.",
+                "Make them equal, or live with it.",
+                {"off": mm(off), "psi": Figure(abs(takes[1] - takes[0]), "pressure_difference")},
+                ordered[-1].path.at(ordered[-1].length / 2),
+            )
 
 
 def measured_otherwise(study: Study) -> Iterator[Finding]:
@@ -179,14 +248,32 @@ def measured_otherwise(study: Study) -> Iterator[Finding]:
         length = x.element.length
         if length is not None and length.source in ("typed", "measured") and abs(length.mm - x.length) > max(MEASURED_OFF, 0.03 * x.length):
             figures = {"said": mm(length.mm), "drawn": mm(x.length)}
-            yield found(x, "Note", f"{x.element.id} is {{said}} as {length.source}; drawn it would be {{drawn}}", "What was typed or measured stands.", "Draw it as it lies, or let the drawn length stand.", figures, x.path.at(float(x.path.along[-1]) / 2))
+            yield found(
+                x,
+                "Note",
+                f"{x.element.id} is {{said}} as {length.source}; drawn it would be {{drawn}}",
+                "What was typed or measured stands.",
+                "Draw it as it lies, or let the drawn length stand.",
+                figures,
+                x.path.at(float(x.path.along[-1]) / 2),
+            )
 
 
 def not_from_drawing(study: Study) -> Iterator[Finding]:
     """Lengths that a layout guessed are no better than the drawing's."""
-    off: list[LaidLine] = [x for x in lines_of(study) if x.element.length is not None and x.element.length.source == "assumed" and abs(x.element.length.mm - x.length) > max(MEASURED_OFF, 0.05 * x.length)]
+    off: list[LaidLine] = [
+        x for x in lines_of(study) if x.element.length is not None and x.element.length.source == "assumed" and abs(x.element.length.mm - x.length) > max(MEASURED_OFF, 0.05 * x.length)
+    ]
     if off:
-        yield found(off[0], "Note", f"{named([x.element.id for x in off])}: the layout's guess is another length than the drawing's", "The circuit is solved with the guess until the drawing is used.", "Place the parts, draw the lines, then use the drawing's lengths and heights.", {}, None)
+        yield found(
+            off[0],
+            "Note",
+            f"{named([x.element.id for x in off])}: the layout's guess is another length than the drawing's",
+            "The circuit is solved with the guess until the drawing is used.",
+            "Place the parts, draw the lines, then use the drawing's lengths and heights.",
+            {},
+            None,
+        )
 
 
 RULES = (

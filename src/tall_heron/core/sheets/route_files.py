@@ -3,9 +3,9 @@
 import csv
 import io
 
-import ezdxf
 from ezdxf import units
 from ezdxf.document import Drawing
+from ezdxf.filemanagement import new
 
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.routing.laid import Laid, LaidLine
@@ -25,7 +25,7 @@ def _points(line: LaidLine) -> list[Vector]:
 
 def to_dxf(laid: Laid, name: str) -> str:
     """The route as a DXF: each line a 3D polyline on the layer of its role, clamps and parts on their own, what lines keep away from as boxes."""
-    drawing: Drawing = ezdxf.new("R2010", units=units.MM)
+    drawing: Drawing = new("R2010", units=units.MM)
     drawing.header["$PROJECTNAME"] = name[:60]
     for layer, colour in (*LAYERS.values(), (PARTS, 7), (CLAMPS, 8), (ZONES, 1)):
         drawing.layers.add(layer, color=colour)
@@ -61,11 +61,16 @@ def to_svg(laid: Laid, name: str, view: str) -> str:
     xs = [p[0] for pts in lines.values() for p in pts] or [0.0]
     ys = [p[1] for pts in lines.values() for p in pts] or [0.0]
     left, top, wide, high = min(xs) - 100, min(ys) - 100, max(xs) - min(xs) + 200, max(ys) - min(ys) + 200
-    out = [f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide:.1f}mm" height="{high:.1f}mm" viewBox="{left:.1f} {top:.1f} {wide:.1f} {high:.1f}">', f"<title>{_escaped(name)}, {view}</title>"]
+    out = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide:.1f}mm" height="{high:.1f}mm" viewBox="{left:.1f} {top:.1f} {wide:.1f} {high:.1f}">',
+        f"<title>{_escaped(name)}, {view}</title>",
+    ]
     for n, pts in lines.items():
         e = laid.lines[n].element
         d = "M" + " L".join(f"{x:.2f} {y:.2f}" for x, y in pts)
-        out.append(f'<path id="{_escaped(n)}" class="{e.role}" d="{d}" fill="none" stroke="#1f3342" stroke-width="{2 * laid.lines[n].outside:.1f}"><title>{_escaped(n)} {_escaped(e.runs)}</title></path>')
+        out.append(
+            f'<path id="{_escaped(n)}" class="{e.role}" d="{d}" fill="none" stroke="#1f3342" stroke-width="{2 * laid.lines[n].outside:.1f}"><title>{_escaped(n)} {_escaped(e.runs)}</title></path>'
+        )
     return "\n".join([*out, "</svg>"])
 
 
@@ -81,7 +86,13 @@ def points_csv(laid: Laid) -> str:
     for n, x in laid.lines.items():
         if x.element.kind not in LINES:
             continue
-        named = [("seat A", x.run.one.port.seat), ("socket A", x.run.points[0]), *((f"corner {k}", c) for k, c in enumerate(x.run.corners, 1)), ("socket B", x.run.points[-1]), ("seat B", x.run.other.port.seat)]
+        named = [
+            ("seat A", x.run.one.port.seat),
+            ("socket A", x.run.points[0]),
+            *((f"corner {k}", c) for k, c in enumerate(x.run.corners, 1)),
+            ("socket B", x.run.points[-1]),
+            ("seat B", x.run.other.port.seat),
+        ]
         before = None
         for what, p in named:
             leg = "" if before is None else round(sum((a - b) ** 2 for a, b in zip(p, before, strict=True)) ** 0.5, 1)

@@ -8,8 +8,8 @@ from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import Column, ways
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.drawing.charts.axis import Axis, make_axis
-from tall_heron.web.drawing.labels import Placer
 from tall_heron.web.drawing.circuit.strip import Strip
+from tall_heron.web.drawing.labels import Placer
 from tall_heron.web.drawing.picture import Drawing
 from tall_heron.web.show.text import MINUS, number, shown
 from tall_heron.web.show.units import unit as unit_for

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from tall_heron.core.document.circuit import Element
-from tall_heron.core.routing.clearance import Polyline
+from tall_heron.core.routing.clearance import Polyline, vector
 from tall_heron.core.routing.laid import Laid, LaidLine
 from tall_heron.core.routing.vectors import Vector
 from tall_heron.core.rules.finding import Finding
@@ -166,7 +166,7 @@ def _vehicle(scene: Scene, laid: Laid) -> None:
 
 
 def _line(view: View, x: LaidLine, chosen: str, placer: Placer) -> DrawnLine:
-    points = [(float(p[0]), float(p[1]), float(p[2])) for p in x.path.points]
+    points = [vector(p) for p in x.path.points]
     flat = [view.at(p) for p in points]
     thick = max(2.6, 2 * x.outside * view.scale) if view.scale >= TRUE_FROM else 2.6
     letters = tuple(_letters(flat, placer)) if not x.inside else ()
@@ -181,8 +181,8 @@ def _line(view: View, x: LaidLine, chosen: str, placer: Placer) -> DrawnLine:
 
 
 def _part_of(path: Polyline, a: float, b: float) -> list[Vector]:
-    inner = [tuple(float(v) for v in p) for p, s in zip(path.points, path.along, strict=True) if a < s < b]
-    return [path.at(a), *inner, path.at(b)]  # type: ignore[list-item]
+    inner = [vector(p) for p, s in zip(path.points, path.along, strict=True) if a < s < b]
+    return [path.at(a), *inner, path.at(b)]
 
 
 def _letters(flat: list[tuple[float, float]], placer: Placer) -> list[tuple[float, float]]:
@@ -283,7 +283,16 @@ def _names(scene: Scene, placer: Placer, laid: Laid) -> None:
     def spots(box: Box) -> list[tuple[float, float, str]]:
         x, y, w, h = box
         middle = (x + w / 2, y + h / 2 + 5, "middle")
-        round_it = [(x + w / 2, y - 5, "middle"), (x + w / 2, y + h + 15, "middle"), (x + w + 4, y + h / 2 + 5, "start"), (x - 4, y + h / 2 + 5, "end"), (x + w / 2, y - 22, "middle"), (x + w / 2, y + h + 32, "middle"), (x + w + 6, y - 6, "start"), (x - 6, y + h + 14, "end")]
+        round_it = [
+            (x + w / 2, y - 5, "middle"),
+            (x + w / 2, y + h + 15, "middle"),
+            (x + w + 4, y + h / 2 + 5, "start"),
+            (x - 4, y + h / 2 + 5, "end"),
+            (x + w / 2, y - 22, "middle"),
+            (x + w / 2, y + h + 32, "middle"),
+            (x + w + 6, y - 6, "start"),
+            (x - 6, y + h + 14, "end"),
+        ]
         return [middle, *round_it] if w > 60 and h > 24 else round_it
 
     def place(text: str, where: list[tuple[float, float, str]], style: str) -> None:

@@ -73,7 +73,8 @@ class View:
         if long < 0.5:
             return f"M{x0 - r:.1f} {y0:.1f}a{r:.1f} {r:.1f} 0 1 0 {2 * r:.1f} 0a{r:.1f} {r:.1f} 0 1 0 {-2 * r:.1f} 0Z"
         nx, ny = -(y1 - y0) / long * r, (x1 - x0) / long * r
-        return f"M{x0 + nx:.1f} {y0 + ny:.1f}L{x1 + nx:.1f} {y1 + ny:.1f}A{r:.1f} {r:.1f} 0 0 0 {x1 - nx:.1f} {y1 - ny:.1f}L{x0 - nx:.1f} {y0 - ny:.1f}A{r:.1f} {r:.1f} 0 0 0 {x0 + nx:.1f} {y0 + ny:.1f}Z"
+        there = f"M{x0 + nx:.1f} {y0 + ny:.1f}L{x1 + nx:.1f} {y1 + ny:.1f}A{r:.1f} {r:.1f} 0 0 0 {x1 - nx:.1f} {y1 - ny:.1f}"
+        return f"{there}L{x0 - nx:.1f} {y0 - ny:.1f}A{r:.1f} {r:.1f} 0 0 0 {x0 + nx:.1f} {y0 + ny:.1f}Z"
 
     def panel(self, panel: Panel) -> str:
         """A panel in this view: a line where it is seen edge on, else its outline."""
@@ -94,7 +95,7 @@ class View:
 
 def rounded(points: list[tuple[float, float, float]], closed: bool = True) -> str:
     """A line through points whose corners are rounded by a radius each [px], as an SVG path."""
-    out = []
+    out: list[str] = []
     n = len(points)
     for i, (x, y, r) in enumerate(points):
         if not closed and i in (0, n - 1):

@@ -175,7 +175,12 @@ def zone(build: Build, data: dict[str, Any]) -> Made:
     """A zone put or changed: its corners are typed."""
     shape = _outline(build)
     low, high = (meant(shape, tuple(read_mm(data, f"{end}_{k}", f"{end}_{k}") for k in "xyz")) for end in ("low", "high"))  # type: ignore[arg-type]
-    fields: dict[str, Any] = {"name": answers.text_of(data, "name").strip(), "title": answers.text_of(data, "name").strip(), "kind": answers.text_of(data, "kind"), "shape": answers.text_of(data, "shape")}
+    fields: dict[str, Any] = {
+        "name": answers.text_of(data, "name").strip(),
+        "title": answers.text_of(data, "name").strip(),
+        "kind": answers.text_of(data, "kind"),
+        "shape": answers.text_of(data, "shape"),
+    }
     if fields["shape"] == "cylinder":
         fields |= {"low": low, "high": high, "radius_mm": read_mm(data, "radius", "radius_mm")}
     else:

@@ -155,7 +155,9 @@ def route_figures(study: Study, findings: list[Finding]) -> list[HeadFigure]:
     short = sum(f.rule == "R-14" for f in findings)
     joints = next((f for f in findings if f.rule == "R-18"), None)
     clamp_words = "clamps" if not short else f"clamps, {short} {'line' if short == 1 else 'lines'} short"
-    steps = tuple(f"{x.element.id}: {shown(x.run.centre_line / 1000, 'length')} between its sockets and {shown((x.length - x.run.centre_line) / 1000, 'length')} in the legs of its ends" for x in lines)
+    steps = tuple(
+        f"{x.element.id}: {shown(x.run.centre_line / 1000, 'length')} between its sockets and {shown((x.length - x.run.centre_line) / 1000, 'length')} in the legs of its ends" for x in lines
+    )
     return [
         HeadFigure("hose", bare(total, "run"), unit_of("run"), f"of line, {len(lines)} lengths", False, Why(steps, "Straights, and for each bend R θ less 2 R tan(θ/2)."), guess),
         HeadFigure(
@@ -164,7 +166,10 @@ def route_figures(study: Study, findings: list[Finding]) -> list[HeadFigure]:
             unit_of("length"),
             f"nearest to heat, want {bare(near.limit.mm / 1000, 'length')}" if near else "nothing hot is near",
             near is not None and near.short,
-            Why((f"From the surface of the line to that of the {near.zone.title or near.zone.name}.",) if near else ("The vehicle has no hot zone, or no line.",), near.limit.source if near else ""),
+            Why(
+                (f"From the surface of the line to that of the {near.zone.title or near.zone.name}.",) if near else ("The vehicle has no hot zone, or no line.",),
+                near.limit.source if near else "",
+            ),
             guess,
         ),
         HeadFigure(
@@ -173,18 +178,49 @@ def route_figures(study: Study, findings: list[Finding]) -> list[HeadFigure]:
             unit_of("length"),
             f"tightest bend, {tight[1].element.id} wants {bare((tight[1].element.properties.bend_radius_mm or tight[1].radius) / 1000, 'length')}" if tight else "no line bends",
             any(f.rule in ("R-01", "R-02") for f in findings),
-            Why((f"{tight[1].element.id}: its sheet allows {shown((tight[1].element.properties.bend_radius_mm or 0) / 1000, 'length')}; drawn with {shown(tight[1].radius / 1000, 'length')}.",) if tight else ("No bends.",), "The hose's sheet."),
+            Why(
+                (
+                    f"{tight[1].element.id}: its sheet allows {shown((tight[1].element.properties.bend_radius_mm or 0) / 1000, 'length')}; drawn with {shown(tight[1].radius / 1000, 'length')}.",
+                )
+                if tight
+                else ("No bends.",),
+                "The hose's sheet.",
+            ),
             guess,
         ),
-        HeadFigure("clamps", str(clamps), "", clamp_words, bool(short), Why(tuple(f"{x.element.id}: {len(x.clamps)}, at most {shown(spacing(x.element) / 1000, 'length')} apart" for x in lines), "AC 43.13-1B, from memory."), guess),
-        HeadFigure("joints", str(joints.title.count(",") + joints.title.count(" and ") + 1 if joints else 0), "", "parts with joints in the cabin", joints is not None and joints.level == "Stop", Why((joints.title if joints else "Every part with a joint stands outside the cabin.",), "House rule R-18."), ""),
+        HeadFigure(
+            "clamps",
+            str(clamps),
+            "",
+            clamp_words,
+            bool(short),
+            Why(tuple(f"{x.element.id}: {len(x.clamps)}, at most {shown(spacing(x.element) / 1000, 'length')} apart" for x in lines), "AC 43.13-1B, from memory."),
+            guess,
+        ),
+        HeadFigure(
+            "joints",
+            str(joints.title.count(",") + joints.title.count(" and ") + 1 if joints else 0),
+            "",
+            "parts with joints in the cabin",
+            joints is not None and joints.level == "Stop",
+            Why((joints.title if joints else "Every part with a joint stands outside the cabin.",), "House rule R-18."),
+            "",
+        ),
     ]
 
 
 def geometry(laid: Laid) -> dict[str, Any]:
     """What the page draws while a hand drags and for the view that turns: lines with their ends, corners and radii, bodies and zones [mm]."""
     lines = {
-        i: {"a": x.run.points[0], "b": x.run.points[-1], "corners": [list(c) for c in x.run.corners], "r": x.radius, "role": x.element.role, "clamps": list(x.clamps), "inside": bool(x.inside)}
+        i: {
+            "a": x.run.points[0],
+            "b": x.run.points[-1],
+            "corners": [list(c) for c in x.run.corners],
+            "r": x.radius,
+            "role": x.element.role,
+            "clamps": list(x.clamps),
+            "inside": bool(x.inside),
+        }
         for i, x in laid.lines.items()
     }
     boxes = [{"id": e.id, "at": [round(v, 1) for v in at], "size": [b.long, b.wide, b.high], "yaw": yaw} for e, at, b, yaw in laid.stands.boxes()]
@@ -199,4 +235,3 @@ def geometry(laid: Laid) -> dict[str, Any]:
         "plan": [[[p[0], p[1]] for p in s] for s in o.plan],
         "homes": {name: list(s.place.at) for name, s in laid.stands.standing.items()} | {n: list(at) for n, at in {**laid.stands.valves, **laid.stands.joints}.items()},
     }
-

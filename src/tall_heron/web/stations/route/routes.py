@@ -88,7 +88,18 @@ def paper(slug: str) -> str:
     found = answers.stored(slug)
     made = answers.designed(found)
     size = _asked("paper") if _asked("paper") in PAPERS else "A4"
-    return render_template("stations/route/paper.html", slug=slug, build=found.build, row=found.row, page="route-paper", papers=PAPERS, size=size, sheets=paper_sheets(made, size), findings=made.of_route[0], aircraft=made.study.brief.use == "flight")
+    return render_template(
+        "stations/route/paper.html",
+        slug=slug,
+        build=found.build,
+        row=found.row,
+        page="route-paper",
+        papers=PAPERS,
+        size=size,
+        sheets=paper_sheets(made, size),
+        findings=made.of_route[0],
+        aircraft=made.study.brief.use == "flight",
+    )
 
 
 @pages.get("/builds/<slug>/route.dxf")
