@@ -104,7 +104,7 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
         ends = [name[element.ports["start"]], name[element.ports["end"]]]
         start, end = ends[::-1] if element.reversed else ends
         if part.law == "pipe":
-            k = part.loss_coefficient
+            k = part.loss_coefficient + element.length.bends_loss_coefficient
             for fitted in (element.end_a, element.end_b):
                 k += fitted.loss_coefficient * (part.bore_mm / fitted.throat_bore_mm) ** 4 if fitted else 0.0
             _pipe(net, key, start, end, element.length.mm / 1000, part.bore_mm / 1000, part.roughness_um / 1e6, k)

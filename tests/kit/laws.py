@@ -104,7 +104,7 @@ def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, floa
         if part.law == "pipe":
             bore, area = part.bore_mm / 1000, math.pi * (part.bore_mm / 1000) ** 2 / 4
             v = q / area
-            k = part.loss_coefficient
+            k = part.loss_coefficient + (element.length.bends_loss_coefficient if element.length else 0.0)
             for end in (element.end_a, element.end_b):
                 if end:
                     k += end.loss_coefficient * (part.bore_mm / end.throat_bore_mm) ** 4

@@ -192,7 +192,7 @@ def test_leading_figures_of_altered_builds_are_those_of_solve(part: int) -> None
 
 
 def test_the_exported_network_holds_the_circuit_by_value() -> None:
-    """Bittern's feed H3 and tank by hand: ten times its length and bore, the head of its level over 32.2 ft/s2 (docs of epanet.py), its K with both ends."""
+    """Bittern's feed H3 and tank by hand: ten times its length and bore, the head of its level over 32.2 ft/s2 (docs of epanet.py), its K with both ends and its bends."""
     build = demo_builds()["bittern"]
     solved = make_study(build).peak
     text = make_inp(build.circuit, solved.case.point, solved.case.demand, solved.solution, "x")
@@ -201,7 +201,8 @@ def test_the_exported_network_holds_the_circuit_by_value() -> None:
     assert hose.length is not None
     assert isinstance(hose.figures, Pipe)
     row = next(line.split() for line in text.splitlines() if line.startswith("H3 "))
-    k = hose.figures.loss_coefficient + sum(e.loss_coefficient * (hose.figures.bore_mm / e.throat_bore_mm) ** 4 for e in (hose.end_a, hose.end_b) if e)
+    assert hose.length.bends_loss_coefficient > 0.1  # it is led round corners
+    k = hose.figures.loss_coefficient + hose.length.bends_loss_coefficient + sum(e.loss_coefficient * (hose.figures.bore_mm / e.throat_bore_mm) ** 4 for e in (hose.end_a, hose.end_b) if e)
     assert float(row[3]) == pytest.approx(hose.length.mm / 1000 * 10)
     assert float(row[4]) == pytest.approx(hose.figures.bore_mm * 10)
     assert float(row[6]) == pytest.approx(k, rel=1e-3)

@@ -11,6 +11,7 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.kept import Kept
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
+from tall_heron.core.editing.route import followed
 from tall_heron.core.shelf.own_part import on_shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.sizing.other_fuels import OnFuel, make_fuel_rows, priced
@@ -144,6 +145,8 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
         raise overtaken(found.row, field)
     try:
         build, name = change(found.build)
+        if build.brief is not None and (build.space.routes or build.space.places):
+            build = followed(build)  # another hose has other ends and bends: lengths stay those of the drawing
         document = dump(build)
         build = load(document)
     except BuildErrors as errors:

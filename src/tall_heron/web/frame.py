@@ -21,19 +21,22 @@ STATIONS = (
 SOLVES_MORE = ("cases", "route")  # what takes many solutions: it is looked at with a whole page, not with each change, and until then nothing is said of it
 
 
-def stations(findings: list[Finding], more: bool = False) -> list[dict[str, Any]]:
-    """The run of stations: number, name, the page's name where it is built, its worst level and how many findings it has; `more` where what takes many solutions was looked at."""
+def stations(findings: list[Finding], looked: tuple[str, ...] = ()) -> list[dict[str, Any]]:
+    """The run of stations: number, name, the page's name where it is built, its worst level and how many findings it has; of those that take more only where they were `looked` at."""
     out = []
     for i, (key, name) in enumerate(STATIONS, start=1):
         here = [f for f in findings if f.station == key] if key else []
         worst = worst_level(f.level for f in here)
-        out.append({"number": i, "key": key, "name": name, "worst": worst, "count": len(here), "looked": more or key not in SOLVES_MORE})
+        out.append({"number": i, "key": key, "name": name, "worst": worst, "count": len(here), "looked": key in looked or key not in SOLVES_MORE})
     return out
 
 
 def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
     """What every page of a build shows. Rules that read the cases are looked at with a whole page, not for the pieces that follow a change."""
-    whole = request.accept_mimetypes.best != "application/json" or "rules of cases" in made.study.answers
+    whole = request.accept_mimetypes.best != "application/json"
+    looked = tuple(key for key in SOLVES_MORE if whole or f"rules of {key}" in made.study.answers)
+    more = {"cases": lambda: made.of_cases[0], "route": lambda: made.of_route[0]}
+    findings = [*made.findings, *(f for key in looked for f in more[key]())]
     return {
         "slug": found.row["slug"],
         "row": found.row,
@@ -41,7 +44,7 @@ def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
         "brief": found.build.brief,
         "design": made,
         "study": made.study,
-        "stations": stations(made.every_finding if whole else made.findings, whole),
+        "stations": stations(findings, looked),
         "page": page,
         "aircraft": made.study.brief.use == "flight",
     }

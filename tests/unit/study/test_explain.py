@@ -61,7 +61,7 @@ def test_a_hose_that_climbs_or_runs_backward_ends_at_what_it_takes() -> None:
     build = demo_builds()["bittern"]
     for turned in (False, True):
         for rise in (2000.0, -2000.0, 0.05):
-            tall = set_height(build, "H3", "end", rise)
+            tall = set_height(set_height(build, "H3", "start", 0.0), "H3", "end", rise)
             hose = tall.circuit.element("H3")
             assert hose is not None
             elements = [e.model_copy(update={"reversed": turned}) if e.id == "H3" else e for e in tall.circuit.elements]

@@ -63,7 +63,7 @@ def test_a_dead_ended_rail_behind_a_check_is_shut_in_and_a_bypass_relieves_it() 
     assert bypass[0].between == ("K1", "K2", "J1", "PR")
     assert bypass[0].volume == pytest.approx(sum(pipe(make_study(DEMO["bittern"]), h) for h in ("H2", "H3")))
     hand = [s for s in sections(make_study(DEMO["egret"])) if s.trapped]
-    assert [(s.parts, s.shut) for s in hand] == [(("H4",), "V2")]  # its selector of the return shuts with the feed's
+    assert [(s.parts, s.shut) for s in hand] == [(("H4", "N2", "H8"), "V2")]  # its selector of the return shuts with the feed's
 
 
 def test_lines_of_two_kinds_rise_as_their_compliances_add_up() -> None:

@@ -81,7 +81,9 @@ def leaning(study: Study) -> Iterator[Finding]:
         "reach": "Move the outlet to where fuel runs, fit baffles with doors, foam or a pot, or start with more fuel: see it on the move.",
         "suction": "Put the pump where its suction does not run uphill when the vehicle leans.",
     }
-    yield from _findings(study, _rows(study, lambda r: bool(r.moment.lean) and not r.moment.own), do, "Places along the vehicle are reckoned from the lengths of the lines until somebody places them.")
+    guessed = any(n.ahead_mm is None for n in study.build.circuit.nodes)
+    also = "Places along the vehicle are reckoned from the lengths of the lines until Route places them." if guessed else ""
+    yield from _findings(study, _rows(study, lambda r: bool(r.moment.lean) and not r.moment.own), do, also)
 
 
 def stages(study: Study) -> Iterator[Finding]:

@@ -9,7 +9,7 @@ from ezdxf.filemanagement import new
 
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.routing.laid import Laid, LaidLine
-from tall_heron.core.routing.vectors import Vector
+from tall_heron.core.routing.vectors import Vector, plus
 
 LAYERS = {"feed": ("FEED", 5), "return": ("RETURN", 30), "suction": ("SUCTION", 4), "vent": ("VENT", 3), "reference": ("REFERENCE", 8)}
 PARTS, CLAMPS, ZONES = "PARTS", "CLAMPS", "KEEP_OUT"
@@ -18,9 +18,10 @@ SIDES = {"side": (0, 2, 1.0), "plan": (0, 1, 1.0), "rear": (1, 2, -1.0)}
 
 
 def _points(line: LaidLine) -> list[Vector]:
-    """A line's points with its arcs cut finely, from seat to seat."""
+    """A line's points with its arcs cut finely, from seat to seat through the corners of its ends."""
     inner = line.run.drawn(FINE)
-    return [line.run.one.port.seat, *inner, line.run.other.port.seat]
+    one, other = line.run.one, line.run.other
+    return [one.port.seat, plus(one.port.seat, one.port.away, one.leg_a), *inner, plus(other.port.seat, other.port.away, other.leg_a), other.port.seat]
 
 
 def to_dxf(laid: Laid, name: str) -> str:

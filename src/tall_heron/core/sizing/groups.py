@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Element, Pipe
+from tall_heron.core.document.circuit import Circuit, Element, Pipe
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import upstream
@@ -53,7 +53,16 @@ def _together(study: Study) -> list[tuple[Element, ...]]:
     fed = {p.id for p in study.fed.pumps}
     checks = [e for e in circuit.of_kind("check") if any(p.id in fed for p in upstream(circuit, e) if p.kind == "pump")]
     line = [e for c in study.path.columns if len(c.elements) == 1 for e in c.elements if e.kind in PIPES and e.role == "feed"]
-    return [tuple(study.fed.pumps), tuple(checks), tuple(line)]
+    return [tuple(study.fed.pumps), tuple(checks), tuple(line), *_in_one_line(circuit)]
+
+
+def _in_one_line(circuit: Circuit) -> list[tuple[Element, ...]]:
+    """Hoses and lines that only a union parts, at a panel: one line to a builder."""
+    at: dict[str, list[Element]] = {}
+    for e in circuit.of_kind(*PIPES):
+        for node in e.ports.values():
+            at.setdefault(node, []).append(e)
+    return [tuple(both) for f in circuit.of_kind("fitting") if len(both := [e for node in f.ports.values() for e in at.get(node, ())]) == 2]
 
 
 KINDS_SIZED = ("pump", "jet", "filter", "strainer", "check", *PIPES, "regulator")

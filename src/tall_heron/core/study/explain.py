@@ -191,19 +191,20 @@ def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) ->
         *_lift(solved, link, friction),
     )
     note = " Between Re 2000 and 4000 take it as ±30 %." if link.transition else ""
-    return Why(steps, f"Darcy-Weisbach; f by Hagen-Poiseuille and Swamee-Jain; K of both ends.{note}")
+    return Why(steps, f"Darcy-Weisbach; f by Hagen-Poiseuille and Swamee-Jain; K of both ends and of the bends as drawn.{note}")
 
 
 def _why_filter(solved: Solved, part: Quadratic, link: LinkResult) -> Why:
     q, rho, mu = link.flow / LPH, solved.solution.density, solved.solution.viscosity * 1000
     a, b = part.a_kpa_per_lph, part.b_kpa_per_lph2
     if part.measured_with is None:
-        step = f"Δp = a Q + b Q² = {figure(a)} × {figure(q)} + {figure(b)} × {figure(q)}² = {_pressure((a * q + b * q * abs(q)) * 1000)}"
-        return Why((step,), "a and b of the part, for this fuel.")
+        total = (a * q + b * q * abs(q)) * 1000
+        step = f"Δp = a Q + b Q² = {figure(a)} × {figure(q)} + {figure(b)} × {figure(q)}² = {_pressure(total)}"
+        return Why((step, *_lift(solved, link, total)), "a and b of the part, for this fuel.")
     m, r = mu / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3
     total = a * q * m + b * q * abs(q) * r
     step = f"Δp = a Q μ ÷ μ₀ + b Q² ρ ÷ ρ₀ = {figure(a)} × {figure(q)} × {figure(m)} + {figure(b)} × {figure(q)}² × {figure(r)} = {_pressure(total * 1000)}"
-    return Why((step,), "Maker's one point split half and half between laminar and turbulent; clean element.")
+    return Why((step, *_lift(solved, link, total * 1000)), "Maker's one point split half and half between laminar and turbulent; clean element.")
 
 
 def _why_loss(solved: Solved, part: Loss | Check, link: LinkResult) -> Why:
@@ -216,6 +217,7 @@ def _why_loss(solved: Solved, part: Loss | Check, link: LinkResult) -> Why:
         f"v = {figure(abs(link.flow) / LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
         f"Δp = K ρ v² ÷ 2{crack} = {figure(part.loss_coefficient)} × {figure(rho)} × {figure(v)}² ÷ 2{crack} = {_pressure(total)}",
     )
+    steps += _lift(solved, link, math.copysign(total, link.flow))
     if link.state == "shut":
         steps = ("shut: nothing flows, and it holds the pressure between its ends",)
     return Why(steps, "K on the part's own bore.")

@@ -86,6 +86,7 @@ export function wholePage(Alpine) {
       document.getElementById("announce").textContent = answer.shown ? `${answer.shown} is shown` : `${at} is out`;
     },
     zoom(by) {
+      if (page().page === "route") return void document.getElementById(by > 0 ? "route-larger" : "route-smaller")?.click();
       page().zoom = Math.min(3, Math.max(1, Number(page().zoom || 1) + by));
       zoomed();
       const chosen = document.querySelector(".drawing a.part[aria-current]");

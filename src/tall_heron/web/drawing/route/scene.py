@@ -309,7 +309,7 @@ def _names(scene: Scene, placer: Placer, laid: Laid) -> None:
         zone = next(z for z in laid.outline.zones if z.name == name)
         x, y, w, h = scene.view.box(zone.low, zone.high)
         text = (title or name).split(",")[0]
-        if text in seen or kind in ("ground", "crush"):
+        if text in seen or kind in ("ground", "crush") or (kind == "moving" and scene.view.name != "plan"):
             continue
         inner = [(x + w * a, y + h * b + 5, "middle") for b in (0.5, 0.3, 0.7, 0.15, 0.85) for a in (0.5, 0.3, 0.7, 0.2, 0.8)]
         if w >= len(text) * FONT * 0.5 and h >= 18:

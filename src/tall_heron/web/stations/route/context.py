@@ -75,7 +75,7 @@ def route_context(found: Stored, made: Design, line: str, part: str, view: str, 
         "view": view,
         "zoom": f"{times:g}",
         "zooms": [f"{z:g}" for z in ZOOMS],
-        "scenes": draw_views(laid, VIEWS[view], findings, line if chosen else "", part, times),
+        "scenes": draw_views(laid, VIEWS[view], findings, line if chosen else "", part, times, said_short(findings)),
         "rows": [LineRow(x, ROLES[x.element.role], _worst(findings, x.element.id)) for x in lines_of(study)],
         "chosen": chosen,
         "cost": route_cost(study, chosen) if chosen is not None else None,
@@ -106,6 +106,12 @@ def route_context(found: Stored, made: Design, line: str, part: str, view: str, 
 def _place(laid: Laid, home: str, stands: Any) -> tuple[float, float, float] | None:
     at = stands.place.at if stands is not None else laid.stands.valves.get(home) or laid.stands.joints.get(home)
     return written(laid.outline, at) if at is not None else None
+
+
+def said_short(findings: list[Finding]) -> dict[int, str]:
+    """What stands beside a finding's number on the drawing: its first figure."""
+    first = {i: next(iter(f.figures.values()), None) for i, f in enumerate(findings, 1)}
+    return {i: shown(figure.value, figure.quantity) for i, figure in first.items() if figure is not None}
 
 
 def _worst(findings: list[Finding], name: str) -> str:

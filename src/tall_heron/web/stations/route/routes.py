@@ -14,7 +14,7 @@ from tall_heron.web.show.figures import HeadFigure
 from tall_heron.web.show.text import shown
 from tall_heron.web.stations.answer import answer
 from tall_heron.web.stations.route.acts import make
-from tall_heron.web.stations.route.context import VIEWS, ZOOMS, geometry, route_context, route_figures
+from tall_heron.web.stations.route.context import VIEWS, ZOOMS, geometry, route_context, route_figures, said_short
 from tall_heron.web.stations.route.paper import PAPERS, paper_sheets
 
 pages = Blueprint("route", __name__)
@@ -54,7 +54,7 @@ def try_it(slug: str) -> Response:
     view = str(data.get("view") or "both")
     zoom = next((z for z in ZOOMS if f"{z:g}" == str(data.get("zoom"))), 1.0)
     line, part = str(data.get("line") or ""), str(data.get("part") or "")
-    scenes = draw_views(laid, VIEWS.get(view, VIEWS["both"]), findings, line, part, zoom)
+    scenes = draw_views(laid, VIEWS.get(view, VIEWS["both"]), findings, line, part, zoom, said_short(findings))
     figures: list[HeadFigure] = route_figures(tried.study, findings)
     context: dict[str, Any] = {"findings": [(f, "stays") for f in findings], "passed": passed, "numbered": True, "figures": figures, "slug": slug, "trial": None}
     return jsonify(
