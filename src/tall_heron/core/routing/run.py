@@ -6,6 +6,7 @@ from itertools import pairwise
 
 from tall_heron.core.routing.vectors import Vector, across, angle_between, carried, cross, dot, less, plus, scaled, size, turned, unit
 
+MOST_TURN = 3.1  # rad: a line that turns by more runs back on itself
 STRAIGHT = 1e-6  # rad: less is no bend, and no end that is bent
 
 
@@ -83,26 +84,54 @@ class Run:
         return [size(less(b, a)) for a, b in pairwise(self.points)]
 
     @property
+    def turns(self) -> list[float]:
+        """By how much the line turns at each corner [rad]."""
+        return [angle_between(a, b) for a, b in pairwise(self.directions)]
+
+    @property
+    def radii(self) -> list[float]:
+        """The radius of each corner's arc [mm]: the line's own where it fits, else as much as the legs beside it leave, so that what is drawn never runs back on itself."""
+        turns, legs = self.turns, self.legs
+        need = [self.radius * math.tan(min(t, MOST_TURN) / 2) for t in turns]
+        fits = self._fits(need, legs)
+        out = []
+        for i, t in enumerate(turns):
+            if fits[i]:
+                out.append(self.radius)
+                continue
+            before = legs[i] - need[i - 1] if i and fits[i - 1] else legs[i] / (2 if i else 1)
+            after = legs[i + 1] - need[i + 1] if i + 1 < len(need) and fits[i + 1] else legs[i + 1] / (2 if i + 1 < len(need) else 1)
+            out.append(min(self.radius, max(min(before, after), 0.0) / max(math.tan(min(t, MOST_TURN) / 2), 1e-9)))
+        return out
+
+    @staticmethod
+    def _fits(need: list[float], legs: list[float]) -> list[bool]:
+        """Whether both legs of each corner hold its arc and its neighbours'."""
+        out = []
+        for i, n in enumerate(need):
+            before = legs[i] - (need[i - 1] if i else 0.0)
+            after = legs[i + 1] - (need[i + 1] if i + 1 < len(need) else 0.0)
+            out.append(n <= before + 1e-9 and n <= after + 1e-9)
+        return out
+
+    @property
     def bends(self) -> list[Bend]:
         """Its corners with their arcs; a corner that turns nothing has none."""
-        turns = [angle_between(a, b) for a, b in pairwise(self.directions)]
-        taken = [self.radius * math.tan(t / 2) for t in turns]
-        legs, out, along = self.legs, list[Bend](), 0.0
+        turns, legs, radii = self.turns, self.legs, self.radii
+        fits = self._fits([self.radius * math.tan(min(t, MOST_TURN) / 2) for t in turns], legs)
+        taken = [r * math.tan(min(t, MOST_TURN) / 2) for r, t in zip(radii, turns, strict=True)]
+        out, along = list[Bend](), 0.0
         for i, (at, turn) in enumerate(zip(self.corners, turns, strict=True)):
-            before = legs[i] - (taken[i - 1] if i else 0.0)
-            after = legs[i + 1] - (taken[i + 1] if i + 1 < len(taken) else 0.0)
-            start = along + before - taken[i]
-            along = start + self.radius * turn
-            fits = taken[i] <= before + 1e-9 and taken[i] <= after + 1e-9
+            start = along + legs[i] - (taken[i - 1] if i else 0.0) - taken[i]
+            along = start + radii[i] * turn
             if turn > STRAIGHT:
-                out.append(Bend(at, turn, self.radius, start, along, fits))
+                out.append(Bend(at, turn, self.radius, start, along, fits[i]))
         return out
 
     @property
     def centre_line(self) -> float:
         """Its length from socket to socket [mm]: legs, and for each corner R t - 2 R tan(t/2)."""
-        turns = (angle_between(a, b) for a, b in pairwise(self.directions))
-        return sum(self.legs) + sum(self.radius * (t - 2 * math.tan(t / 2)) for t in turns)
+        return sum(self.legs) + sum(r * (t - 2 * math.tan(min(t, MOST_TURN) / 2)) for r, t in zip(self.radii, self.turns, strict=True))
 
     @property
     def cut(self) -> float:
@@ -132,14 +161,14 @@ class Run:
     def drawn(self, step: float = math.radians(6)) -> list[Vector]:
         """Points along its centre line for a picture [mm], its arcs in steps of an angle [rad]."""
         out, way = [self.points[0]], self.directions
-        for at, before, after in zip(self.corners, way, way[1:], strict=False):
+        for at, before, after, radius in zip(self.corners, way, way[1:], self.radii, strict=False):
             turn = angle_between(before, after)
-            if turn <= STRAIGHT:
+            if turn <= STRAIGHT or turn > MOST_TURN or radius < 0.01:
                 out.append(at)
                 continue
             axis = unit(cross(before, after))
-            start = plus(at, before, -self.radius * math.tan(turn / 2))
-            middle = plus(start, cross(axis, before), self.radius)
+            start = plus(at, before, -radius * math.tan(turn / 2))
+            middle = plus(start, cross(axis, before), radius)
             count = max(math.ceil(turn / step), 1)
             out += [plus(middle, turned(less(start, middle), axis, turn * i / count)) for i in range(count + 1)]
         return [*out, self.points[-1]]

@@ -23,6 +23,7 @@ from tall_heron.core.rules.rule import Rule, elements, flies, has
 from tall_heron.core.rules.words import named
 from tall_heron.core.study.study import Study
 
+VENT_RISE_MM = 60.0  # a vent over its tank's top: house rule
 VENT_HEAT_MM = 150.0
 OVER_OUTLET_MM = 150.0  # a pump's inlet over its tank's outlet, as it leans
 FOUL_GAP = 4.0  # mm clear between two ends
@@ -68,7 +69,7 @@ def vent_ends(study: Study) -> Iterator[Finding]:
         top = stands.place.at[2] + body_of(tank).high
         crest = float(x.path.points[:, 2].max())
         end = x.run.other.port.seat
-        if crest < top + 20:
+        if crest < top + VENT_RISE_MM:
             yield found(
                 x, "Check", f"{x.element.id} nowhere rises over {tank.id}", "A full tank on a slope runs out through it.", "Lead it up over the tank's top before it goes down.", {}, end
             )

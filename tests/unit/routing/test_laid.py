@@ -1,0 +1,225 @@
+"""A build laid out: places by rule, lines between their ports, lengths that follow the drawing, what acts on the page do to the circuit."""
+
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.document.build import Brief, Build, dump, load
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.space import OUTLINES, Space
+from tall_heron.core.editing import route as edit
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.editing.topology import set_height, set_place
+from tall_heron.core.routing.clearance import polyline
+from tall_heron.core.routing.laid import lay_out, least_radius
+from tall_heron.core.routing.limits import near_zone
+from tall_heron.core.routing.suggest import suggestions
+from tall_heron.core.routing.tape import read_points
+from tall_heron.core.routing.vectors import less, size
+from tall_heron.core.study.requirements import make_matrix
+from tall_heron.core.study.study import make_study
+
+DEMO = demo_builds()
+CAR = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, displacement_l=3.0, use="street")
+AIR = Brief(power_kw=110, fuel="100LL", base_kpa=300, use="flight", cylinders=4, fuel_temperature_c=20)
+
+
+def element(build: Build, name: str) -> Element:
+    found = build.circuit.element(name)
+    assert found is not None
+    return found
+
+
+def laid_out(layout: str) -> Build:
+    laid, brief = LAYOUTS[layout], AIR if layout.startswith("A") else CAR
+    return Build(name="made", brief=brief, circuit=laid.build(brief, laid.picks()))
+
+
+@pytest.mark.parametrize("layout", LAYOUTS)
+def test_any_layout_opens_placed_and_led(layout: str) -> None:
+    """Every line of it has two ends and a way that leaves them straight; nothing is said of it, so all is assumed; the circuit's own figures are as they were."""
+    build = laid_out(layout)
+    laid = lay_out(build)
+    assert not laid.without
+    for line in laid.lines.values():
+        assert not line.drawn
+        if line.inside:
+            continue
+        assert not line.trouble, line.element.id
+        assert max(line.run.kinks) < math.radians(5), line.element.id
+        assert line.length > 0
+        assert line.run.radius == pytest.approx(1.1 * least_radius(line.element))
+    assert edit.followed(build).circuit.elements != build.circuit.elements or layout == "none"
+    assert load(dump(edit.followed(build))) == edit.followed(build)
+
+
+@pytest.mark.parametrize("outline", OUTLINES)
+def test_an_outline_goes_where_its_dimensions_say(outline: str) -> None:
+    brief = AIR if outline in ("high wing", "low wing", "biplane", "pusher") else CAR
+    build = laid_out("A3" if brief is AIR else "C1").model_copy(update={"space": Space(outline=outline)})  # type: ignore[arg-type]
+    first = lay_out(build).outline
+    name, by = ("chord", 200.0) if brief is AIR else ("wheelbase", 300.0)
+    longer = lay_out(edit.set_dimension(build, name, first.dimensions[name] + by)).outline
+    if brief is CAR:
+        assert longer.size[0] == pytest.approx(first.size[0] + by)
+        axles = sorted({w[0] for w in longer.wheels})
+        assert axles[-1] - axles[0] == pytest.approx(first.dimensions["wheelbase"] + by)
+    else:
+        assert longer.size == first.size
+    assert {z.name for z in longer.zones} == {z.name for z in first.zones}
+    for zone in longer.zones:
+        assert all(a <= b for a, b in zip(zone.low, zone.high, strict=True)) or zone.shape == "cylinder"
+
+
+def test_lengths_follow_a_dragged_corner_and_what_was_measured_stands() -> None:
+    build = DEMO["bittern"]
+    line = lay_out(build).lines["H3"]
+    moved = edit.draw_line(build, "H3", [(c[0], c[1] + (90 if i == 1 else 0), c[2]) for i, c in enumerate(line.run.corners)])
+    now = lay_out(moved).lines["H3"]
+    assert element(moved, "H3").length.mm == pytest.approx(now.length, abs=0.06)  # type: ignore[union-attr]
+    assert now.length > line.length + 1
+    taped = edit.measured(moved, "H3", 3300.0, "3.3 m")
+    assert element(edit.draw_line(taped, "H3", line.run.corners), "H3").length.mm == 3300  # type: ignore[union-attr]
+    again = edit.measured(taped, "H3", None)
+    assert element(again, "H3").length.mm == pytest.approx(now.length, abs=0.06)  # type: ignore[union-attr]
+
+
+def test_a_routed_build_solves_as_one_whose_heights_were_typed() -> None:
+    """The same lengths, bends, heights and places said one by one, without a drawing: every pressure at every case is the same, those that lean and speed up among them."""
+    routed = DEMO["stonechat"]
+    typed = routed.model_copy(update={"space": Space(), "circuit": routed.circuit.model_copy(update={"nodes": [n.model_copy(update={"elevation_mm": 0.0, "ahead_mm": None, "right_mm": None}) for n in routed.circuit.nodes], "elements": list(routed.circuit.elements)})})
+    at = lay_out(routed).stands.nodes(routed.circuit)
+    tank = at[routed.circuit.of_kind("tank")[0].ports["outlet"]]
+    datum = next(n.elevation_mm for n in routed.circuit.nodes if n.id == routed.circuit.of_kind("tank")[0].ports["outlet"])
+    for e in typed.circuit.elements:
+        for port, node in e.ports.items():
+            place = at[node]
+            typed = set_height(typed, e.id, port, round(datum + place[2] - tank[2], 1))
+            typed = set_place(set_place(typed, e.id, port, "ahead", round(place[0] - tank[0], 1)), e.id, port, "right", round(-place[1], 1))
+    one, other = make_study(routed), make_study(typed)
+    for key, solved in one.solved.items():
+        assert solved.solution.nodes == pytest.approx(other.solved[key].solution.nodes, rel=1e-6, abs=0.01)
+    rows = [(row.moment.case.key, [cell.value for cell in row.cells.values() if cell]) for row in make_matrix(one).rows]
+    assert len(rows) > 8
+    for (key, values), (_, others) in zip(rows, [(r.moment.case.key, [c.value for c in r.cells.values() if c]) for r in make_matrix(other).rows], strict=True):
+        assert values == pytest.approx(others, rel=1e-5, abs=0.5), key
+
+
+def test_a_bulkhead_brings_its_loss_and_its_joints() -> None:
+    build = edit.draw_line(DEMO["bittern"], "H3", [(1400, 430, 620), (3250, 430, 620), (3600, 380, 700)])
+    assert element(build, "H3").length is not None
+    with_union, tag = edit.add_bulkhead(build, "H3", "firewall")
+    union = element(with_union, tag)
+    assert union.properties.mass_kg
+    assert len(with_union.circuit.elements) == len(build.circuit.elements) + 2
+    halves = [x for x in lay_out(with_union).lines.values() if tag and (set(x.element.ports.values()) & set(union.ports.values()))]
+    assert len(halves) == 2
+    for half in halves:
+        assert max(half.run.kinks) < math.radians(1)
+        assert all(b.fits for b in half.run.bends)
+    panel = next(p for p in lay_out(with_union).outline.panels if p.name == "firewall")
+    stands = lay_out(with_union).stands.standing[tag]
+    middle = stands.point(stands.assembly.at[tag])
+    assert middle[0] == pytest.approx(panel.low[0], abs=0.2)
+    solved, before = make_study(with_union).peak.solution, make_study(build).peak.solution
+    assert solved.converged
+    assert solved.links[tag].loss > 0  # type: ignore[operator]
+    assert before.converged
+    with pytest.raises(BuildErrors, match="does not go through"):
+        edit.add_bulkhead(build, "H4", "rear bulkhead")
+    with pytest.raises(BuildErrors, match="choose a grommet"):
+        edit.add_bulkhead(edit.draw_line(build, "H5", [(2200, 170, 760), (2200, 700, 760), (300, 700, 900)]), "H5", "rear bulkhead")
+
+
+def test_a_line_runs_beside_its_partner() -> None:
+    build = edit.run_beside(DEMO["bittern"], "H4", "H3")
+    laid = lay_out(build)
+    one, other = laid.lines["H4"], laid.lines["H3"]
+    middle = one.path.at(float(one.path.along[-1]) / 2)
+    gap = min(size(less(middle, other.path.at(float(s)))) for s in range(0, int(other.path.along[-1]), 2)) - one.outside - other.outside
+    assert gap == pytest.approx(edit.PAIR_GAP, abs=6)
+
+
+def test_clamps_by_rule_are_near_enough_and_typed_ones_stand() -> None:
+    build = DEMO["bittern"]
+    for line in lay_out(build).lines.values():
+        if not line.inside:
+            gaps = [b - a for a, b in zip([0.0, *line.clamps], [*line.clamps, float(line.path.along[-1])], strict=True)]
+            assert max(gaps) <= 610
+    build = edit.set_clamps(build, "H3", [100.0, 2000.0])
+    assert lay_out(build).lines["H3"].clamps == (100.0, 2000.0)
+    with pytest.raises(BuildErrors, match="within"):
+        edit.set_clamps(build, "H3", [90_000.0])
+
+
+def test_a_moved_part_takes_its_lines_and_its_heights_along() -> None:
+    build = DEMO["stonechat"]
+    low = edit.move_part(build, "F2", (1667, 590, 500))
+    heights = {n.id: n.elevation_mm for n in low.circuit.nodes}
+    before = {n.id: n.elevation_mm for n in build.circuit.nodes}
+    assert heights["filter in"] - before["filter in"] == pytest.approx(500 - 618)
+    assert element(low, "H2").length.mm != element(build, "H2").length.mm  # type: ignore[union-attr]
+    back = edit.usual_again(low, "F2")
+    assert "F2" not in back.space.places
+
+
+@pytest.mark.parametrize(("name", "line"), [("bittern", "H3"), ("bittern", "H4"), ("egret", "H15"), ("stonechat", "H4")])
+def test_a_suggested_way_keeps_clear_and_fits(name: str, line: str) -> None:
+    """What it says of itself is so once it is drawn; looked at as the rules do."""
+    build = DEMO[name]
+    laid = lay_out(build)
+    ways = suggestions(laid, laid.lines[line])
+    assert ways
+    assert len({w.name for w in ways}) == len(ways)
+    for way in ways:
+        drawn = lay_out(edit.draw_line(build, line, way.corners))
+        found = drawn.lines[line]
+        assert all(b.fits for b in found.run.bends)
+        assert max(found.run.kinks) < math.radians(8)
+        near = {z.title or z.name for z in drawn.outline.zones if z.kind not in ("ground", "crush") and (n := near_zone(found, z, drawn.outline.flies)) is not None and n.clear < n.limit.mm - 2}
+        assert near <= set(way.passes)
+
+
+def test_two_ways_differ() -> None:
+    laid = lay_out(DEMO["bittern"])
+    ways = suggestions(laid, laid.lines["H3"])
+    assert [w.name for w in ways] == ["under and round", "through the cabin"]
+    one, other = (polyline(w.run.drawn()) for w in ways)
+    assert size(less(one.at(float(one.along[-1]) / 2), other.at(float(other.along[-1]) / 2))) > 100
+
+
+@pytest.mark.parametrize(
+    ("text", "points"),
+    [
+        ("0, 0, 300\n1000, 50, 300", [(0, 0, 300), (1000, 50, 300)]),
+        ("0;0;30,5\n1,5 m;0;12 in", [(0, 0, 30.5), (1500, 0, 304.8)]),
+        ("z (in)\tx (m)\ty (mm)\n10\t1.5\t-20", [(1500, -20, 254)]),
+        ("ahead, left, up\n\n40 in, −2 in, 1 ft\n", [(1016, -50.8, 304.8)]),
+    ],
+)
+def test_points_from_a_tape(text: str, points: list[tuple[float, float, float]]) -> None:
+    assert read_points(text, "mm") == [pytest.approx(p) for p in points]
+
+
+@pytest.mark.parametrize(("text", "says"), [("", "a line for each"), ("1, 2", "2 figures"), ("1, 2, x", "line 1"), ("x, y, q\n1, 2, 3", "not known"), ("x, y, y\n1,2,3", "each of x, y and z"), ("x, y, z", "no point"), ("1,2,3\n" * 300, "more than")])
+def test_what_is_no_tape_is_told_so(text: str, says: str) -> None:
+    with pytest.raises(ValueError, match=says):
+        read_points(text, "mm")
+
+
+@given(places=st.lists(st.tuples(*[st.floats(-60_000, 60_000)] * 3), max_size=6))
+@settings(max_examples=60, deadline=None)
+def test_whatever_corners_a_line_has_it_is_drawn_or_told_why(places: list[tuple[float, float, float]]) -> None:
+    """Corners on one another, kilometres away, back and forth: refused in words, or drawn, followed and solved."""
+    try:
+        build = edit.draw_line(DEMO["curlew"], "H3", places)
+    except BuildErrors:
+        assert any(abs(x) > 50_000 for p in places for x in p)
+        return
+    line = lay_out(build).lines["H3"]
+    assert line.trouble or math.isfinite(line.length)
+    assert load(dump(build)) == build

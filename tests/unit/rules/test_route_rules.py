@@ -1,0 +1,145 @@
+"""Every rule that looks at a build in its vehicle fires on a fault and is silent on a sound build; a guess is never more than a Check, and guards, grommets and clamps clear what they are for."""
+
+from collections.abc import Callable
+
+import pytest
+
+from tall_heron.core.design import design
+from tall_heron.core.document.build import Brief, Build
+from tall_heron.core.document.sources import with_source
+from tall_heron.core.document.space import Zone
+from tall_heron.core.editing import route as edit
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import fit, set_clock
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.routing.laid import lay_out
+from tall_heron.core.routing.vectors import Vector, less, plus
+from tall_heron.core.rules import ROUTE_RULES, check_route
+from tall_heron.core.rules.finding import Finding
+from tall_heron.core.study.study import make_study
+
+DEMO = demo_builds()
+BITTERN, STONECHAT, EGRET = DEMO["bittern"], DEMO["stonechat"], DEMO["egret"]
+CAR = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, displacement_l=3.0, use="street")
+
+
+def made(layout: str = "C1") -> Build:
+    laid = LAYOUTS[layout]
+    return Build(name="made", brief=CAR, circuit=with_source(laid.build(CAR, laid.picks()), "assumed"))
+
+
+def corners(build: Build, line: str) -> list[Vector]:
+    return list(lay_out(build).lines[line].run.corners)
+
+
+def shifted(build: Build, line: str, by: Vector, *which: int) -> Build:
+    """A line with some of its corners moved [mm]."""
+    return edit.draw_line(build, line, [plus(c, by) if i in which else c for i, c in enumerate(corners(build, line))])
+
+
+def zoned(kind: str, where: Vector, half: float = 40.0, build: Build = BITTERN, **more: object) -> Build:
+    low, high = plus(where, (-half, -half, -half)), plus(where, (half, half, half))
+    return edit.set_zone(build, Zone.model_validate({"name": "extra", "kind": kind, "low": low, "high": high} | more))
+
+
+BESIDE_H3 = (2300.0, 380.0, 240.0)  # beside the feed under the floor
+ABOVE_H2 = (880.0, 380.0, 650.0)
+FAR = (2300.0, -700.0, 1200.0)
+
+
+def clear_of_heat() -> Build:
+    return shifted(BITTERN, "H3", (0.0, 45.0, 0.0), 1, 2)
+
+
+def ends_together() -> Build:
+    """The filter moved so that its outlet's end stands where the pump's inlet end is."""
+    lines = lay_out(STONECHAT).lines
+    place = lay_out(STONECHAT).stands.standing["F2"].place.at
+    return edit.move_part(STONECHAT, "F2", plus(place, less(lines["H1"].run.other.socket, lines["H3"].run.one.socket)))
+
+
+def hard_to_the_engine() -> Build:
+    return edit.followed(fit(BITTERN, "H3", "steel-10"))
+
+
+FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
+    ("R-01", lambda: edit.set_radius(BITTERN, "H3", 140.0), "Check", lambda: BITTERN),
+    ("R-01", lambda: edit.set_radius(BITTERN, "H3", 100.0), "Stop", lambda: edit.set_radius(BITTERN, "H3", 165.0)),
+    ("R-02", lambda: shifted(BITTERN, "H3", (150.0, 0.0, 150.0), 1), "Check", lambda: BITTERN),
+    ("R-03", lambda: shifted(BITTERN, "H3", (0.0, 0.0, 200.0), 3), "Check", lambda: BITTERN),
+    ("R-04", lambda: set_clock(BITTERN, "H4", 200), "Check", lambda: set_clock(BITTERN, "H4", 50)),
+    ("R-05", lambda: BITTERN, "Stop", clear_of_heat),
+    ("R-05", lambda: EGRET, "Stop", lambda: edit.set_zone(EGRET, Zone(name="stacks left", kind="hot", shape="cylinder", low=(6500, 260, 1100), high=(6300, 260, 1100), radius_mm=45, temperature_c=600))),
+    ("R-06", lambda: shifted(BITTERN, "H4", (0.0, 40.0, 0.0), 2, 3), "Stop", lambda: BITTERN),
+    ("R-07", lambda: zoned("battery", BESIDE_H3), "Check", lambda: BITTERN),
+    ("R-08", lambda: zoned("wiring", BESIDE_H3), "Check", lambda: zoned("wiring", FAR)),
+    ("R-09", lambda: zoned("brake", BESIDE_H3, 4.0, shape="cylinder", low=(1500, 400, 240), high=(3000, 400, 240), radius_mm=4), "Check", lambda: BITTERN),
+    ("R-10", lambda: zoned("hands", ABOVE_H2), "Check", lambda: BITTERN),
+    ("R-11", lambda: zoned("obstacle", ABOVE_H2), "Check", lambda: zoned("obstacle", plus(ABOVE_H2, (0.0, 0.0, 120.0)))),
+    ("R-12", lambda: edit.remove_guard(BITTERN, "H3", 0), "Check", lambda: BITTERN),
+    ("R-13", lambda: shifted(BITTERN, "H4", (0.0, 150.0, 0.0), 4, 5).model_copy(update={"accepted": []}) and edit.remove_guard(shifted(BITTERN, "H4", (0.0, 150.0, 0.0), 4, 5), "H4", 0), "Check", lambda: BITTERN),
+    ("R-14", lambda: STONECHAT, "Check", lambda: edit.suggest_clamps(STONECHAT, "H3")),
+    ("R-15", lambda: edit.draw_line(STONECHAT, "H1", [(1380, 430, 560)]), "Check", lambda: STONECHAT),
+    ("R-16", lambda: shifted(BITTERN, "H5", (0.0, 0.0, -330.0), 1), "Check", lambda: BITTERN),
+    ("R-17", lambda: shifted(BITTERN, "H3", (0.0, 0.0, 250.0), 0, 1), "Check", lambda: BITTERN),
+    ("R-18", lambda: edit.move_part(BITTERN, "F2", (2000, 0, 600)), "Stop", lambda: BITTERN),
+    ("R-19", lambda: edit.draw_line(edit.move_part(BITTERN, "N2", (110, 520, 420)), "H5", [(90, 300, 480)]), "Check", lambda: BITTERN),
+    ("R-19", lambda: edit.move_part(BITTERN, "N2", (400, -590, 480)), "Stop", lambda: BITTERN),
+    ("R-20", lambda: STONECHAT, "Check", lambda: EGRET),
+    ("R-21", lambda: edit.move_part(BITTERN, "F2", (3900, 0, 600)), "Check", lambda: BITTERN),
+    ("R-21", lambda: edit.move_part(EGRET, "V2", (5160, 0, 760)), "Check", lambda: EGRET),
+    ("R-22", hard_to_the_engine, "Check", lambda: BITTERN),
+    ("R-23", ends_together, "Check", lambda: STONECHAT),
+    ("R-24", lambda: edit.set_group(BITTERN, "pair", ["H3", "H4"]), "Note", lambda: edit.set_group(EGRET, "wings", ["H1", "H15"])),
+    ("R-25", lambda: edit.measured(BITTERN, "H3", 4000.0), "Note", lambda: edit.measured(BITTERN, "H3", 3245.0)),
+    ("R-26", made, "Note", lambda: edit.followed(made())),
+]
+
+
+def found(build: Build, rule: str) -> list[Finding]:
+    return [f for f in check_route(make_study(build))[0] if f.rule == rule]
+
+
+@pytest.mark.parametrize(("rule", "faulty", "level", "sound"), FAULTS, ids=[f"{r}-{i}" for i, (r, *_) in enumerate(FAULTS)])
+def test_a_rule_fires_on_its_fault_and_is_silent_without(rule: str, faulty: Callable[[], Build], level: str, sound: Callable[[], Build]) -> None:
+    wrong = found(faulty(), rule)
+    assert wrong, rule
+    assert {f.level for f in wrong} == {level}
+    for f in wrong:
+        assert f.station == "route"
+        assert f.source
+        assert set(part.partition("}")[0] for text in (f.title, f.why, f.do) for part in text.split("{")[1:]) <= set(f.figures)
+    assert found(sound(), rule) == []
+
+
+def test_every_rule_has_a_fault_here() -> None:
+    assert {r.id for r in ROUTE_RULES} == {rule for rule, *_ in FAULTS}
+
+
+def test_what_protects_a_stretch_clears_what_it_is_for() -> None:
+    sleeved = edit.add_guard(BITTERN, "H3", "sleeve", 2000, 3200)
+    assert found(sleeved, "R-05") == []  # 114 mm is more than the 75 of a sleeved line
+    assert found(edit.add_guard(BITTERN, "H3", "sleeve", 0, 500), "R-05")
+    bare = shifted(BITTERN, "H3", (0.0, 0.0, 250.0), 0, 1)
+    assert found(edit.set_grommet(bare, "H3", "firewall", True), "R-17") != found(bare, "R-17")
+    brake = zoned("brake", BESIDE_H3, 4.0, shape="cylinder", low=(1500, 400, 240), high=(3000, 400, 240), radius_mm=4)
+    assert found(edit.add_guard(brake, "H3", "separator", 0, 3000), "R-09") == []
+    shielded = zoned("hot", BESIDE_H3, temperature_c=300, shielded=True, build=clear_of_heat())
+    assert found(shielded, "R-05")[0].figures["limit"].value == pytest.approx(0.075)
+    assert found(zoned("hot", BESIDE_H3, temperature_c=60, build=clear_of_heat()), "R-05") == []
+
+
+def test_a_guess_is_never_a_stop() -> None:
+    """The same fault, on a line that nobody has drawn."""
+    for layout in LAYOUTS:
+        laid, brief = LAYOUTS[layout], CAR if layout.startswith("C") else CAR.model_copy(update={"use": "flight", "fuel": "100LL", "boost_kpa": 0.0, "base_kpa": 300.0, "power_kw": 110.0})
+        build = Build(name="made", brief=brief, circuit=laid.build(brief, laid.picks()))
+        assert all(f.level != "Stop" for f in check_route(make_study(build))[0])
+
+
+def test_the_demo_builds_have_each_an_honest_fault() -> None:
+    worst = {name: [(f.rule, f.level) for f in design(DEMO[name]).of_route[0]] for name in ("bittern", "stonechat", "egret")}
+    assert ("R-05", "Stop") in worst["bittern"]
+    assert ("R-05", "Stop") in worst["egret"]
+    assert ("R-14", "Check") in worst["stonechat"]
+    assert all(len(found) <= 4 for found in worst.values())
