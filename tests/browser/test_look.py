@@ -35,10 +35,15 @@ PAGES = {
     "plover": "/builds/plover/circuit",
     "size": "/builds/curlew/size",
     "sheet": "/builds/curlew/sheet",
+    "route": "/builds/bittern/route?line=H3",
+    "route in the air": "/builds/egret/route?part=V1",
+    "route trying": "/builds/bittern/route?line=H4&try=0",
+    "route turned": "/builds/stonechat/route?view=turn",
+    "route on paper": "/builds/egret/route/paper?paper=A3",
     "history": "/builds/bittern/history",
     "compare": "/compare?a=1&b=bittern",
 }
-SAME = ("idle", "curlew", "bowls", "wings", "dunlin", "plover")  # templates that others of the list show too
+SAME = ("idle", "curlew", "bowls", "wings", "dunlin", "plover", "route trying")  # templates that others of the list show too
 SIZES = {"desk": (1280, 800), "tablet": (820, 1180)}
 MEASURE = (Path(__file__).parent / "measure.js").read_text(encoding="utf-8")
 

@@ -18,6 +18,7 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.shelf.shelf import parts
 from tall_heron.web.show.fields import FIELDS
+from tall_heron.web.stations.route.acts import ACTS
 from tall_heron.web.stations.shelf.own_fields import COMMON, KINDS_OF_OWN
 
 WORDS = [
@@ -29,7 +30,8 @@ WORDS = [
     "-500 C", "12 V", "40 %", "1000 %", "6200 rpm", "gal", "20 gal", "b", "µ", "°", "..", "/", "\\", "//evil",
 ]  # fmt: skip
 ODD: list[Any] = [None, True, False, 0, 1, -1, 1.5, 2**31, 2**53, -(2**63), [], [1], ["x"], {}, {"a": {}}, {"__class__": 1}, [[[[]]]]]
-OFTEN = {"brief": 8, "fit": 5, "rework": 9, "hose": 8, "layout": 2, "accept": 3, "price": 2, "own-fuel": 2, "undo": 4, "size/fit": 2, "cases": 4, "cases/inside": 4, "size": 0.15, "layout/sized": 0.1}
+OFTEN = {"brief": 8, "fit": 5, "rework": 9, "hose": 8, "layout": 2, "accept": 3, "price": 2, "own-fuel": 2, "undo": 4, "size/fit": 2}
+OFTEN |= {"cases": 4, "cases/inside": 4, "route": 9, "route/try": 4, "size": 0.15, "layout/sized": 0.1}
 NEVER = re.compile(r"\bnan\b|\bNone\b|\bTrue\b|\bFalse\b|Traceback|object at 0x|\binf\b|went wrong on our side")
 TAGS = re.compile(r"<(script|style)\b.*?</\1>|<[^>]*>", re.DOTALL)
 PLAIN = {"kind", "by", "keep", "chosen", "head", "parts", "tank"}  # fields whose name is not beside an entry of a page
@@ -126,8 +128,47 @@ class Visitor:
                 "gauge": v(["yes", "no", ""]),
             },
             "undo": lambda: {"way": v(["", "redo"])},
+            "route": self.routed,
+            "route/try": self.routed,
         }
         return {"head": self.head(slug)} | bodies[route]()
+
+    def routed(self) -> dict[str, Any]:
+        """An act of the page of the route, with what it may send and what it never would."""
+        rnd, v = self.rnd, self.value
+        lengths = ["900 mm", "-2 m", "0", "35 in", "5 m", ""]
+
+        def place() -> Any:
+            return [rnd.choice([0, 430, -600.5, 3200, 60000, 1e9, "x", None]) if rnd.random() < 0.1 else rnd.uniform(-500, 5000) for _ in range(3)]
+
+        corners = [place() for _ in range(rnd.choice([0, 1, 3, 5, 5, 70]))]
+        return {
+            "act": v([*ACTS]),
+            "page": "route",
+            "line": v(self.tags),
+            "part": v(self.tags),
+            "name": v([*self.tags, "cabin", "wheelbase", "chord", "extra", "firewall"]),
+            "other": v(self.tags),
+            "panel": v(["firewall", "floor", "left root rib"]),
+            "kind": v(["sleeve", "stone guard", "hot", "moving", "cabin"]),
+            "shape": v(["box", "cylinder"]),
+            "corners": rnd.choice([corners, corners, corners, "x", None, [1, 2]]),
+            "to": rnd.choice([place(), place(), [1], None]),
+            "at": rnd.choice([0, 1, 2, 99, -1, "1"]),
+            "way": rnd.choice([0, 1, 5, None]),
+            "on": rnd.choice([True, False, None]),
+            "clamps": rnd.choice([None, [100, 900], [1e9], ["x"], "x"]),
+            "lines": v(["H3 H4", "H3", "H1, H99"]),
+            "radius": v(lengths),
+            "temperature": v(["300", "", "hot"]),
+            "shielded": rnd.choice([True, False, "yes"]),
+            "yaw": v(["90", "-45°", ""]),
+            "pitch": v(["0", "400"]),
+            "text": v(["wagon", "biplane", "2.9 m", "0, 0, 300\n1000, 50, 300", "x;y;z\n1;2;3", ""]),
+            "view": v(["both", "rear", "turn"]),
+            "zoom": v(["1", "3"]),
+            **{k: v(lengths) for k in ("x", "y", "z", "from", "low_x", "low_y", "low_z", "high_x", "high_y", "high_z")},
+        }
 
     def own_part(self) -> dict[str, Any]:
         """A part of one's own as the shelf's form sends it."""
@@ -162,6 +203,9 @@ class Visitor:
         pages = {
             "brief": {}, "layout": {}, "hoses": {"hose": t(self.tags)}, "size": {}, "sheet": {"case": t(["peak", "idle"])}, "history": {}, "build.json": {}, "cut-list.csv": {},
             "cases": {"part": t(self.tags), "try": t([*parts()])}, "cases/failures": {"f": t(["fails P1 stops", "fails H3 comes off at RL"])},
+            "route": {"line": t(self.tags), "part": t(self.tags), "view": t(["both", "rear", "turn"]), "zoom": t(["1", "2", "4"]), "try": t(["", "", "", "", "0", "1"])},
+            "route/paper": {"paper": t(["A4", "Letter", "A3"])}, "route.dxf": {}, "route.svg": {"view": t(["side", "plan", "rear"])}, "route-points.csv": {},
+            "route/measure": {"a": t(self.tags), "b": t(["engine", "cabin", *self.tags])},
             "cases/run": {"tank": t(["S1", "S2"]), "run": t(["lap", "launch", "own-1"]), "fill": t(["10 L", "40 %", "3 gal"])},
             "cases/heat": {"pick": t(["300 W", "0.2 hp"])}, "cases/curves": {},
             "circuit": {"part": t(self.tags), "case": t(["peak", "idle", "launch", "cruise", "F2 clogged", "own uphill", "fails P1 stops"]), "try": t([*parts()]), "walk": t(["S1.J1"])},
@@ -229,7 +273,7 @@ class Visitor:
             if answer.status_code == 422 and isinstance(data, dict):
                 if not data.get("message"):
                     self.wrong.append(f"{what}: refused without a word")
-                elif not data.get("field") or (data["field"] not in sent and not self.beside(str(data["field"]), sent)):
+                elif not data.get("field") or (data["field"] not in sent and not self.beside(str(data["field"]), sent) and data["field"] not in (sent.get("act"), f"dim-{sent.get('name')}")):
                     self.wrong.append(f"{what}: refuses the field {data.get('field')!r}, which was not sent: {data['message']}")
 
     @staticmethod

@@ -1,5 +1,5 @@
-"""How near lines come to zones, against dense sampling with distances written independently here (projection onto a box, a finely cut axis, a finely cut plan); panels; AC 43.13-1B figures; DXF and CSV
-read back; the loss of bends against `fluids`."""
+"""How near lines come to zones, against dense sampling with distances written independently here (projection onto a box, a finely cut axis and plan); panels; AC 43.13-1B figures; DXF and CSV read
+back; the loss of bends against `fluids`."""
 
 import csv
 import io
@@ -89,7 +89,7 @@ def test_panels_are_crossed_where_a_line_changes_its_side(points: list[tuple[flo
         assert -400 <= at[2] <= 600
         assert at == pytest.approx(line.at(along), abs=1e-5)
     signs = np.sign([p[0] - level for p in points])
-    inside = [c for c in crossings(Panel(name="p", low=(level, -5000, -5000), high=(level, 5000, 5000)), line)]
+    inside = crossings(Panel(name="p", low=(level, -5000, -5000), high=(level, 5000, 5000)), line)
     assert len(inside) == int((signs[:-1] * signs[1:] < 0).sum())
 
 

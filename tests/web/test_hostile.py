@@ -9,7 +9,7 @@ import pytest
 from flask.testing import FlaskClient
 
 DEEP = "[" * 1000 + "]" * 1000
-ROUTES = ["brief", "fit", "rework", "hose", "undo", "size", "layout", "accept", "price", "own-fuel", "size/fit", "cases", "cases/inside"]
+ROUTES = ["route", "route/try", "brief", "fit", "rework", "hose", "undo", "size", "layout", "accept", "price", "own-fuel", "size/fit", "cases", "cases/inside"]
 PUMP = {"kind": "pump", "title": "p", "provenance": "sheet", "pump_kind": "turbine", "mount": "in-tank"}
 
 

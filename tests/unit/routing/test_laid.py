@@ -91,7 +91,8 @@ def test_lengths_follow_a_dragged_corner_and_what_was_measured_stands() -> None:
 def test_a_routed_build_solves_as_one_whose_heights_were_typed() -> None:
     """The same lengths, bends, heights and places said one by one, without a drawing: every pressure at every case is the same, those that lean and speed up among them."""
     routed = DEMO["stonechat"]
-    typed = routed.model_copy(update={"space": Space(), "circuit": routed.circuit.model_copy(update={"nodes": [n.model_copy(update={"elevation_mm": 0.0, "ahead_mm": None, "right_mm": None}) for n in routed.circuit.nodes], "elements": list(routed.circuit.elements)})})
+    bare = [n.model_copy(update={"elevation_mm": 0.0, "ahead_mm": None, "right_mm": None}) for n in routed.circuit.nodes]
+    typed = routed.model_copy(update={"space": Space(), "circuit": routed.circuit.model_copy(update={"nodes": bare, "elements": list(routed.circuit.elements)})})
     at = lay_out(routed).stands.nodes(routed.circuit)
     tank = at[routed.circuit.of_kind("tank")[0].ports["outlet"]]
     datum = next(n.elevation_mm for n in routed.circuit.nodes if n.id == routed.circuit.of_kind("tank")[0].ports["outlet"])
@@ -205,7 +206,10 @@ def test_points_from_a_tape(text: str, points: list[tuple[float, float, float]])
     assert read_points(text, "mm") == [pytest.approx(p) for p in points]
 
 
-@pytest.mark.parametrize(("text", "says"), [("", "a line for each"), ("1, 2", "2 figures"), ("1, 2, x", "line 1"), ("x, y, q\n1, 2, 3", "not known"), ("x, y, y\n1,2,3", "each of x, y and z"), ("x, y, z", "no point"), ("1,2,3\n" * 300, "more than")])
+NO_TAPE = [("", "a line for each"), ("1, 2", "2 figures"), ("1, 2, x", "line 1"), ("x, y, q\n1, 2, 3", "not known"), ("x, y, y\n1,2,3", "each of x, y and z"), ("x, y, z", "no point")]
+
+
+@pytest.mark.parametrize(("text", "says"), [*NO_TAPE, ("1,2,3\n" * 300, "more than")])
 def test_what_is_no_tape_is_told_so(text: str, says: str) -> None:
     with pytest.raises(ValueError, match=says):
         read_points(text, "mm")

@@ -58,6 +58,10 @@ def ends_together() -> Build:
     return edit.move_part(STONECHAT, "F2", plus(place, less(lines["H1"].run.other.socket, lines["H3"].run.one.socket)))
 
 
+def cooler_stacks() -> Build:
+    return edit.set_zone(EGRET, Zone(name="stacks left", kind="hot", shape="cylinder", low=(6500, 260, 1100), high=(6300, 260, 1100), radius_mm=45, temperature_c=600))
+
+
 def hard_to_the_engine() -> Build:
     return edit.followed(fit(BITTERN, "H3", "steel-10"))
 
@@ -69,7 +73,7 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("R-03", lambda: shifted(BITTERN, "H3", (0.0, 0.0, 200.0), 3), "Check", lambda: BITTERN),
     ("R-04", lambda: set_clock(BITTERN, "H4", 200), "Check", lambda: set_clock(BITTERN, "H4", 50)),
     ("R-05", lambda: BITTERN, "Stop", clear_of_heat),
-    ("R-05", lambda: EGRET, "Stop", lambda: edit.set_zone(EGRET, Zone(name="stacks left", kind="hot", shape="cylinder", low=(6500, 260, 1100), high=(6300, 260, 1100), radius_mm=45, temperature_c=600))),
+    ("R-05", lambda: EGRET, "Stop", cooler_stacks),
     ("R-06", lambda: shifted(BITTERN, "H4", (0.0, 40.0, 0.0), 2, 3), "Stop", lambda: BITTERN),
     ("R-07", lambda: zoned("battery", BESIDE_H3), "Check", lambda: BITTERN),
     ("R-08", lambda: zoned("wiring", BESIDE_H3), "Check", lambda: zoned("wiring", FAR)),
@@ -77,7 +81,7 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("R-10", lambda: zoned("hands", ABOVE_H2), "Check", lambda: BITTERN),
     ("R-11", lambda: zoned("obstacle", ABOVE_H2), "Check", lambda: zoned("obstacle", plus(ABOVE_H2, (0.0, 0.0, 120.0)))),
     ("R-12", lambda: edit.remove_guard(BITTERN, "H3", 0), "Check", lambda: BITTERN),
-    ("R-13", lambda: shifted(BITTERN, "H4", (0.0, 150.0, 0.0), 4, 5).model_copy(update={"accepted": []}) and edit.remove_guard(shifted(BITTERN, "H4", (0.0, 150.0, 0.0), 4, 5), "H4", 0), "Check", lambda: BITTERN),
+    ("R-13", lambda: edit.remove_guard(shifted(BITTERN, "H4", (0.0, 150.0, 0.0), 4, 5), "H4", 0), "Check", lambda: BITTERN),
     ("R-14", lambda: STONECHAT, "Check", lambda: edit.suggest_clamps(STONECHAT, "H3")),
     ("R-15", lambda: edit.draw_line(STONECHAT, "H1", [(1380, 430, 560)]), "Check", lambda: STONECHAT),
     ("R-16", lambda: shifted(BITTERN, "H5", (0.0, 0.0, -330.0), 1), "Check", lambda: BITTERN),
@@ -108,7 +112,7 @@ def test_a_rule_fires_on_its_fault_and_is_silent_without(rule: str, faulty: Call
     for f in wrong:
         assert f.station == "route"
         assert f.source
-        assert set(part.partition("}")[0] for text in (f.title, f.why, f.do) for part in text.split("{")[1:]) <= set(f.figures)
+        assert {part.partition("}")[0] for text in (f.title, f.why, f.do) for part in text.split("{")[1:]} <= set(f.figures)
     assert found(sound(), rule) == []
 
 

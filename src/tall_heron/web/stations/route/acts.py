@@ -10,7 +10,7 @@ from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.space import OUTLINES, Panel, Zone
 from tall_heron.core.editing import route as edit
 from tall_heron.core.routing.laid import lay_out
-from tall_heron.core.routing.outline import Outline
+from tall_heron.core.routing.outline import WORDS, Outline
 from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.tape import read_points
 from tall_heron.web import answers
@@ -62,7 +62,7 @@ def paste(build: Build, data: dict[str, Any]) -> Made:
 def part(build: Build, data: dict[str, Any]) -> Made:
     """A part dragged somewhere."""
     name = answers.text_of(data, "part")[:40]
-    at = places_of({"at": [data.get("to")]}, "at")[0]
+    at = places_of({"to": [data.get("to")]}, "to")[0]
     return edit.move_part(build, name, at), f"{name} moved"
 
 
@@ -110,7 +110,7 @@ def clamps(build: Build, data: dict[str, Any]) -> Made:
         return edit.suggest_clamps(build, line), f"{line}: clamps suggested"
     if not isinstance(value, list) or len(value) > 200:
         raise answers.Refused("clamps", "Those are no clamps that a page would send.")
-    return edit.set_clamps(build, line, [number_of({"v": c}, "v") for c in value]), f"{line}: clamps"
+    return edit.set_clamps(build, line, [number_of({"clamps": c}, "clamps") for c in value]), f"{line}: clamps"
 
 
 def guard(build: Build, data: dict[str, Any]) -> Made:
@@ -165,6 +165,8 @@ def outline(build: Build, data: dict[str, Any]) -> Made:
 def dimension(build: Build, data: dict[str, Any]) -> Made:
     """A main dimension of the vehicle."""
     name, text = answers.text_of(data, "name")[:30], answers.text_of(data, "text").strip()
+    if name not in WORDS:
+        raise answers.Refused("name", f"A vehicle has no such dimension; it has {', '.join(WORDS)}.")
     mm = read_mm(data, "text", f"dim-{name}") if text else None
     if mm is not None and not 20 <= mm <= 40_000:
         raise answers.Refused(f"dim-{name}", "A dimension lies between 20 mm and 40 m; empty takes the outline's own.")

@@ -58,4 +58,4 @@ def places_of(data: dict[str, Any], name: str) -> list[Vector]:
     value = data.get(name)
     if not isinstance(value, list) or len(value) > 60 or not all(isinstance(p, list) and len(p) == 3 for p in value):
         raise answers.Refused(name, "Those are no corners that a page would send.")
-    return [tuple(number_of({"v": c}, "v", 50_000) for c in p) for p in value]  # type: ignore[misc]
+    return [tuple(number_of({name: c}, name, 50_000) for c in p) for p in value]  # type: ignore[misc]

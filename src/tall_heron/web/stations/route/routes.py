@@ -75,7 +75,7 @@ def measure(slug: str) -> Response:
     things = measurable(laid)
     a, b = _asked("a"), _asked("b")
     if a not in things or b not in things:
-        raise answers.Refused("a", "Choose two things that are in the vehicle.")
+        raise answers.Refused("a", "Choose two things that are in the vehicle.", 404)
     far = between(things[a], things[b])
     parts = ", ".join(f"{shown(abs(v) / 1000, 'length')} {word}" for v, word in zip(far.by, ("along", "across", "up"), strict=True))
     words = "touch or overlap" if far.clear <= 0 else f"are {shown(far.clear / 1000, 'length')} apart"
