@@ -80,7 +80,7 @@ export const dragging = {
     for (const view of views()) {
       const d = view.path(points);
       view.svg.querySelectorAll(`.route-line[data-line="${CSS.escape(id)}"] :is(.pipe, .reach, .pipe-core)`).forEach((p) => p.setAttribute("d", d));
-      view.svg.querySelectorAll(`.route-line[data-line="${CSS.escape(id)}"] :is(.letter, .letter-ground, .clamp, .guard)`).forEach((p) => p.classList.add("while-dragged"));
+      view.svg.querySelectorAll(`.route-line[data-line="${CSS.escape(id)}"] :is(.clamp, .guard), .letters[data-line="${CSS.escape(id)}"]`).forEach((p) => p.classList.add("while-dragged"));
       if (at < 0) continue;
       const [x, y] = view.at(corners[at]);
       view.svg.querySelectorAll(`.handle[data-at="${at}"] circle`).forEach((c) => {

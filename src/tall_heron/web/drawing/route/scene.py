@@ -81,7 +81,7 @@ class Scene:
     handles: list[tuple[int, float, float]] = field(default_factory=list)
     labels: list[Label] = field(default_factory=list)
     spots: list[Spot] = field(default_factory=list)
-    ticks: list[tuple[float, str]] = field(default_factory=list)
+    ticks: list[tuple[float, str, str]] = field(default_factory=list)
     ground: float | None = None
 
 
@@ -324,9 +324,9 @@ def _ticks(scene: Scene, laid: Laid, region: Region) -> None:
     step = 500.0 if scene.view.scale < 0.3 else 200.0
     count = int(size[0] / step)
     for k in range(count + 1):
-        x = size[0] - k * step if laid.outline.flies else k * step
-        text = f"{k * step / 1000:.1f}"
-        scene.ticks.append((round(scene.view.at((x, 0.0, 0.0))[0], 1), text))
+        x = scene.view.at((size[0] - k * step if laid.outline.flies else k * step, 0.0, 0.0))[0]
+        text = "" if k % 2 else f"{k * step / 1000:.1f}{' m' if k >= count - 1 else ''}"
+        scene.ticks.append((round(x, 1), text, "start" if x < 24 else "end" if x > scene.width - 24 else "middle"))
 
 
 def letter(element: Element) -> str:
