@@ -11,6 +11,7 @@ from tall_heron.core.document.build import Brief, Build, dump, load
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.space import OUTLINES, Space
 from tall_heron.core.editing import route as edit
+from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.topology import set_height, set_place
@@ -20,6 +21,7 @@ from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.tape import read_points
 from tall_heron.core.routing.vectors import less, size
+from tall_heron.core.sheets.cut_list import make_route_rows
 from tall_heron.core.study.requirements import make_matrix
 from tall_heron.core.study.study import make_study
 
@@ -143,6 +145,28 @@ def test_a_line_runs_beside_its_partner() -> None:
     middle = one.path.at(float(one.path.along[-1]) / 2)
     gap = min(size(less(middle, other.path.at(float(s)))) for s in range(0, int(other.path.along[-1]), 2)) - one.outside - other.outside
     assert gap == pytest.approx(edit.PAIR_GAP, abs=6)
+
+
+def test_a_pair_stays_a_pair_when_one_of_them_is_dragged() -> None:
+    build = edit.run_beside(DEMO["bittern"], "H4", "H3")
+    corners = [(c[0], c[1] - 60, c[2]) for c in lay_out(build).lines["H3"].run.corners]
+    moved = edit.draw_line(build, "H3", corners)
+    before, after = (lay_out(b).lines["H4"].path.at(1500.0) for b in (build, moved))
+    assert after[1] - before[1] == pytest.approx(-60, abs=8)
+
+
+def test_a_drawn_route_is_bought_and_fillers_and_drains_are_led() -> None:
+    build = DEMO["bittern"]
+    rows = {r.title: r.quantity for r in make_route_rows(lay_out(build))}
+    lines = [x for x in lay_out(build).lines.values() if not x.inside]
+    assert sum(n for title, n in rows.items() if title.startswith("line clamp")) == sum(len(x.clamps) for x in lines)
+    assert rows["stone guard"] == pytest.approx(2300 + 2400)
+    assert make_route_rows(lay_out(laid_out("C1"))) == []
+    for kind in ("filler", "drain", "overflow"):
+        more, tag = ADDITIONS[kind].add(laid_out("C7"), "S1")
+        line = lay_out(more).lines[tag]
+        assert line.element.kind == kind
+        assert line.length > 0
 
 
 def test_clamps_by_rule_are_near_enough_and_typed_ones_stand() -> None:

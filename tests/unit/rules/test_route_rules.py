@@ -9,8 +9,9 @@ from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.sources import with_source
 from tall_heron.core.document.space import Zone
 from tall_heron.core.editing import route as edit
+from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.editing.fields import fit, set_clock
+from tall_heron.core.editing.fields import fit, remove, set_clock
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.vectors import Vector, less, plus
@@ -62,6 +63,10 @@ def cooler_stacks() -> Build:
     return edit.set_zone(EGRET, Zone(name="stacks left", kind="hot", shape="cylinder", low=(6500, 260, 1100), high=(6300, 260, 1100), radius_mm=45, temperature_c=600))
 
 
+def filled() -> Build:
+    return ADDITIONS["filler"].add(BITTERN, "S1")[0]
+
+
 def hard_to_the_engine() -> Build:
     return edit.followed(fit(BITTERN, "H3", "steel-10"))
 
@@ -96,6 +101,8 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("R-23", ends_together, "Check", lambda: STONECHAT),
     ("R-24", lambda: edit.set_group(BITTERN, "pair", ["H3", "H4"]), "Note", lambda: edit.set_group(EGRET, "wings", ["H1", "H15"])),
     ("R-25", lambda: edit.measured(BITTERN, "H3", 4000.0), "Note", lambda: edit.measured(BITTERN, "H3", 3245.0)),
+    ("R-27", lambda: edit.draw_line(filled(), "H7", [(700, 412, 502), (700, 500, 300), (700, 780, 420)]), "Check", filled),
+    ("R-27", lambda: remove(remove(filled(), "H5"), "N2"), "Check", filled),
     ("R-26", made, "Note", lambda: edit.followed(made())),
 ]
 

@@ -55,9 +55,12 @@ KINDS: dict[str, Kind] = {
     "vent": Kind("vent line", (), ("air",), {}, "H"),
     "vent_valve": Kind("roll-over valve", (), ("air",), {}, "N"),
     "reference": Kind("reference line", (), ("air",), {}, "H"),
+    "filler": Kind("filler hose", (), ("air",), {}, "H"),
+    "drain": Kind("drain line", (), ("air",), {}, "H"),
 }
 JOINED = {"merge": "end", "split": "start"}  # Ys, and the port where both legs' flow is one
 PIPES = ("hose", "line")  # what carries fuel from part to part
-LINES = (*PIPES, "vent", "reference", "overflow")  # what is cut to length, with an end on either side
+DRY = ("vent", "reference", "filler", "drain")  # lines that nothing flows in while the engine runs
+LINES = (*PIPES, *DRY, "overflow")  # what is cut to length, with an end on either side
 FILTERS = ("strainer", "filter")  # what clogs
 BURNERS = ("injectors", "carburettor")  # what takes the fuel out of the circuit

@@ -172,12 +172,14 @@ def add_line(kind: str, role: str, runs: str) -> Callable[[Build, str], Added]:
 
     def add(build: Build, element_id: str) -> Added:
         element = part_of(build, element_id)
-        chosen = shelf.part_named("ptfe-8" if kind == "overflow" else "ptfe-6" if kind == "vent" else "ptfe-4")
+        usual = {"overflow": "ptfe-8", "vent": "ptfe-6", "filler": "rubber-16", "drain": "aluminium-6"}
+        chosen = shelf.part_named(usual.get(kind, "ptfe-4"))
         assert isinstance(chosen.figures, Pipe)
         tag = free_id(build, kind)
         figures = chosen.figures if kind == "overflow" else Air(bore_mm=chosen.figures.bore_mm)
         line = fitted(build, replace(chosen, kind=kind, figures=figures), tag, {}, role)
-        new = line.model_copy(update={"runs": f"{element.id} {runs}"})
+        bare = {"end_a": None, "end_b": None} if kind == "filler" else {}  # pushed on necks, with clamps
+        new = line.model_copy(update={"runs": f"{element.id} {runs}", **bare})
         return made_of(build, list(build.circuit.nodes), [*build.circuit.elements, new]), tag
 
     return add
@@ -235,5 +237,7 @@ ADDITIONS: dict[str, Addition] = {
     "vent": Addition("vent line", add_line("vent", "vent", "vent")),
     "overflow": Addition("overflow line of a pot", add_line("overflow", "return", "overflow")),
     "reference": Addition("reference line of a regulator", add_line("reference", "reference", "reference")),
+    "filler": Addition("filler hose", add_line("filler", "vent", "filler")),
+    "drain": Addition("drain line", add_line("drain", "vent", "drain")),
 }
 FIRST = 7  # of them stand first in the list

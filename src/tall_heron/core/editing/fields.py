@@ -8,7 +8,7 @@ from pydantic import ValidationError
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, readable
 from tall_heron.core.document.circuit import Air, Circuit, Element, End, Injectors, Length, Pipe, PumpMap, Regulator, Stage, TankLevel
-from tall_heron.core.document.kinds import LINES
+from tall_heron.core.document.kinds import DRY, LINES
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.shelf import shelf
@@ -95,7 +95,7 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
                 more[end] = shelf.nearest_end(chosen.properties.family, chosen.properties.dash, old.angle_deg) or old
         if element.kind == "overflow":
             pass
-        elif element.kind in ("vent", "reference"):
+        elif element.kind in DRY:
             part = Air(bore_mm=part.bore_mm)
         else:
             more["kind"] = chosen.kind

@@ -69,7 +69,11 @@ def draw_line(build: Build, line: str, corners: Iterable[Vector], radius: float 
     """Lead a line round corners [mm], with bends of a radius [mm] where one is said. Raises BuildErrors."""
     route, _ = _route(build, line)
     places = [[round(x, 1) for x in c] for c in corners]
-    return followed(_with_route(build, line, _rebuilt(route, corners=places, radius_mm=radius if radius is not None else route.radius_mm)))
+    drawn = _with_route(build, line, _rebuilt(route, corners=places, radius_mm=radius if radius is not None else route.radius_mm))
+    for name, other in build.space.routes.items():  # what runs beside it goes along
+        if other.beside == line and name != line and places:
+            drawn = run_beside(drawn, name, line)
+    return followed(drawn)
 
 
 def set_radius(build: Build, line: str, mm: float | None) -> Build:

@@ -13,6 +13,7 @@ from tall_heron.core.routing.outline import Outline, Spot
 from tall_heron.core.routing.run import Port
 from tall_heron.core.routing.vectors import Vector, dot, less, plus, scaled, size, unit
 
+DRAIN_MM = 120.0  # a drain under its tank
 APART = 55.0  # mm between two lines that end on one node
 STEPS = {
     "pump": (-300.0, 0.0, 0.0),
@@ -46,11 +47,12 @@ class Standing:
 
 @dataclass
 class Stands:
-    """Where everything stands: `standing` by the id of the part that names the assembly, `home` says which assembly a part belongs to, valves of vents and joints of lines by their names."""
+    """Where everything stands: `standing` by the id of the part that names the assembly, `home` says which assembly a part belongs to, valves and joints of lines by their names, in an `outline`."""
 
     standing: dict[str, Standing]
     home: dict[str, str]
     valves: dict[str, Vector]
+    outline: Outline
     joints: dict[str, Vector] = field(default_factory=dict)
     plenum: Vector = (0.0, 0.0, 0.0)
     vents: tuple[Vector, ...] = ()
@@ -94,7 +96,7 @@ def stand(build: Build, outline: Outline) -> Stands:
         valves[e.id] = said[e.id].at if e.id in said else plus(_spot(outline, "vent", i).at, (0.0, 0.0, 0.0))
         home[e.id] = e.id
     vents = tuple(_spot(outline, "vent", i).at for i in range(8))
-    return Stands(standing, home, valves, {}, outline.spots["plenum"].at, vents)
+    return Stands(standing, home, valves, outline, {}, outline.spots["plenum"].at, vents)
 
 
 def _spot_name(a: Assembly) -> str:
@@ -134,7 +136,7 @@ class Ends:
         """The ports of a line's ends A and B; None for an end that nothing says the place of, or a joint of lines that has no direction."""
         if line.ports:
             return self._at(line.ports["start"]), self._at(line.ports["end"])
-        return {"vent": self._vent, "reference": self._reference, "overflow": self._overflow}[line.kind](line)
+        return {"vent": self._vent, "reference": self._reference, "overflow": self._overflow, "filler": self._filler, "drain": self._drain}[line.kind](line)
 
     def _at(self, node: str) -> Port | None:
         for s in self.stands.standing.values():
@@ -167,6 +169,37 @@ class Ends:
         if i < len(valves):
             return one, Port(valves[i], (0.0, 0.0, -1.0))
         return one, Port(self.stands.vents[min(i, 7)], (0.0, 0.0, 1.0))  # an open end that looks down
+
+    def _tank(self, line: Element) -> Element | None:
+        """The tank that a line of its kind belongs to, by the order they stand in; the last for those over."""
+        tanks = self.circuit.of_kind("tank")
+        return tanks[min(self._nth(line), len(tanks) - 1)] if tanks else None
+
+    def _filler(self, line: Element) -> tuple[Port | None, Port | None]:
+        """From the tank to its cap: straight up where the cap is over it, else from its upper side."""
+        tank, cap = self._tank(line), self._spot("filler", line)
+        if tank is None:
+            return None, None
+        s, box = self.stands.standing[self.stands.home[tank.id]], body_of(tank)
+        long, wide = (box.wide, box.long) if round(s.place.yaw_deg / 90) % 2 else (box.long, box.wide)
+        x, y, z = s.place.at
+        near = (max(x - long / 2 + 60, min(x + long / 2 - 60, cap[0])), max(y - wide / 2 + 60, min(y + wide / 2 - 60, cap[1])))
+        if abs(near[1] - cap[1]) < 1.0:
+            return Port((*near, z + box.high), (0.0, 0.0, 1.0)), Port(cap, (0.0, 0.0, -1.0))
+        side = 1.0 if cap[1] > y else -1.0
+        return Port((near[0], y + side * wide / 2, z + box.high - 40.0), (0.0, side, 0.0)), Port(cap, unit((0.0, -side, -1.0)))
+
+    def _drain(self, line: Element) -> tuple[Port | None, Port | None]:
+        """Straight down from the middle of the tank's underside."""
+        tank = self._tank(line)
+        if tank is None:
+            return None, None
+        s = self.stands.standing[self.stands.home[tank.id]]
+        low = s.point((0.0, 0.0, 0.0))
+        return Port(low, (0.0, 0.0, -1.0)), Port(plus(low, (0.0, 0.0, -DRAIN_MM)), (0.0, 0.0, 1.0))
+
+    def _spot(self, name: str, line: Element) -> Vector:
+        return _spot(self.stands.outline, name, self._nth(line)).at
 
     def _reference(self, line: Element) -> tuple[Port | None, Port | None]:
         felt = [e for e in self.circuit.elements if isinstance(e.figures, Regulator) and e.figures.reference != "atmosphere"] or self.circuit.of_kind("regulator")

@@ -9,7 +9,7 @@ from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.study.study import Study
 
-HOSES = (*PIPES, "vent", "overflow")
+HOSES = (*PIPES, "vent", "filler", "drain", "overflow")
 
 
 def _limit(study: Study, e: Element) -> str | None:

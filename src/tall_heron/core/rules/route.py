@@ -233,7 +233,7 @@ def air_trap(study: Study) -> Iterator[Finding]:
 def liquid_trap(study: Study) -> Iterator[Finding]:
     """A dip in a vent fills with fuel and closes it."""
     for x in lines_of(study):
-        if x.element.role != "vent":
+        if x.element.kind != "vent":
             continue
         z = x.path.points[:, 2]
         dips = np.minimum(np.maximum.accumulate(z), np.maximum.accumulate(z[::-1])[::-1]) - z
@@ -312,6 +312,6 @@ RULES = (
     ),
     Rule("R-14", "Lines are clamped as often as their size asks.", "AC 43.13-1B, from memory", unsupported, _any_line),
     Rule("R-15", "Suction lines have no crest.", "common practice", air_trap, lambda s: any(x.element.role == "suction" for x in lines_of(s))),
-    Rule("R-16", "Vent lines have no dip.", "common practice", liquid_trap, lambda s: any(x.element.role == "vent" for x in lines_of(s))),
+    Rule("R-16", "Vent lines have no dip.", "common practice", liquid_trap, lambda s: any(x.element.kind == "vent" for x in lines_of(s))),
     Rule("R-17", "Panels are crossed by a bulkhead fitting or a grommet.", "common practice", through_panels, _any_line),
 )

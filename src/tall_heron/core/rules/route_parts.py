@@ -13,7 +13,7 @@ from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.space import Zone
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.routing.assembly import body_of
-from tall_heron.core.routing.clearance import distance
+from tall_heron.core.routing.clearance import distance, vector
 from tall_heron.core.routing.laid import LaidLine
 from tall_heron.core.routing.limits import HARD
 from tall_heron.core.routing.vectors import Vector, less, size
@@ -26,6 +26,7 @@ from tall_heron.core.study.study import Study
 VENT_RISE_MM = 60.0  # a vent over its tank's top: house rule
 VENT_HEAT_MM = 150.0
 OVER_OUTLET_MM = 150.0  # a pump's inlet over its tank's outlet, as it leans
+FILLER_RISE_MM = 12.0
 FOUL_GAP = 4.0  # mm clear between two ends
 MEASURED_OFF = 25.0  # mm between a measured length and the drawn one
 SETTLED = ("vent_valve", "selector", "valve", "crossover")  # parts that belong where a pilot reaches them
@@ -84,6 +85,37 @@ def vent_ends(study: Study) -> Iterator[Finding]:
                     {"far": mm(max(float(distance(zone, np.array([end]))[0]), 0.0))},
                     end,
                 )
+
+
+def fillers(study: Study) -> Iterator[Finding]:
+    """A filler that does not fall all the way spits back; one without a vent of its own fills by glugs."""
+    vents = elements(study, "vent")
+    for x in lines_of(study):
+        if x.element.kind != "filler":
+            continue
+        z = x.path.points[:, 2]  # from the tank up to the cap
+        rise = float((np.maximum.accumulate(z) - z).max())
+        if rise > FILLER_RISE_MM:
+            i = int((np.maximum.accumulate(z) - z).argmax())
+            yield found(
+                x,
+                "Check",
+                f"{x.element.id} does not fall all the way to the tank: it holds {{rise}} of fuel",
+                "What stands in the dip spits back when the tank is filled.",
+                "Let it fall all the way.",
+                {"rise": mm(rise)},
+                vector(x.path.points[i]),
+            )
+        if not vents:
+            yield found(
+                x,
+                "Check",
+                f"{x.element.id} fills a tank that has no vent",
+                "Air must leave as fuel comes in, or it comes back up the hose.",
+                "Add a vent line.",
+                {},
+                vector(x.path.points[0]),
+            )
 
 
 def pump_over_outlet(study: Study) -> Iterator[Finding]:
@@ -286,5 +318,6 @@ RULES = (
     Rule("R-23", "No two ends foul each other.", "arithmetic", fouled_ends, lambda s: bool(lines_of(s))),
     Rule("R-24", "Lines meant to be equal are equal.", "arithmetic", unequal, lambda s: bool(s.build.space.groups)),
     Rule("R-25", "Measured lengths agree with the drawing.", "common practice", measured_otherwise, lambda s: bool(lines_of(s))),
+    Rule("R-27", "Fillers fall all the way to their tank, and it has a vent.", "common practice", fillers, has("filler")),
     Rule("R-26", "Guessed lengths follow the drawing.", "common practice", not_from_drawing, lambda s: bool(lines_of(s))),
 )

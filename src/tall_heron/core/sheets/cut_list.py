@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from tall_heron.core.base.arithmetic import Why
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.kinds import LINES
+from tall_heron.core.routing.laid import Laid
 
 
 @dataclass(frozen=True)
@@ -76,3 +77,21 @@ def make_buy_rows(cuts: list[Cut]) -> list[Buy]:
         price = e.price * count if e.price is not None else None
         out.append(Buy(title, count, "piece", price, e.mass_kg * count if e.mass_kg is not None else None))
     return out
+
+
+CLAMP = "line clamp"
+
+
+def make_route_rows(laid: Laid) -> list[Buy]:
+    """What a drawn route asks for beside hoses and ends: clamps by the outer width of the line, guards by their length, grommets. Lines that nobody has drawn ask for nothing yet."""
+    clamps, guards, grommets = Counter[float](), dict[str, float](), 0
+    for line in laid.lines.values():
+        if not line.drawn or line.inside:
+            continue
+        clamps[round(2 * line.outside, 1)] += len(line.clamps)
+        for guard in line.route.guards:
+            guards[guard.kind] = guards.get(guard.kind, 0.0) + guard.to_mm - guard.from_mm
+        grommets += len(line.route.grommets)
+    rows = [Buy(f"{CLAMP}, lined, {_mm(width)}", count, "piece", None, None) for width, count in sorted(clamps.items()) if count]
+    rows += [Buy(kind, mm, "mm", None, None) for kind, mm in sorted(guards.items())]
+    return [*rows, *([Buy("grommet", grommets, "piece", None, None)] if grommets else [])]

@@ -14,6 +14,7 @@ from tall_heron.core.routing.laid import Laid, LaidLine, spacing
 from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.measure import measurable
 from tall_heron.core.routing.outline import WORDS, titles
+from tall_heron.core.routing.run import TubeBend, bend_table
 from tall_heron.core.routing.suggest import Suggestion, suggestions
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.route import laid_of, lines_of
@@ -80,6 +81,7 @@ def route_context(found: Stored, made: Design, line: str, part: str, view: str, 
         "chosen": chosen,
         "cost": route_cost(study, chosen) if chosen is not None else None,
         "met": _panels(laid, chosen) if chosen is not None else [],
+        "bent": _bent(chosen) if chosen is not None and chosen.element.kind == "line" else None,
         "nears": _nears(laid, chosen) if chosen is not None else [],
         "others": [x.element.id for x in lines_of(study) if chosen is not None and x.element.id != chosen.element.id],
         "spacing": spacing(chosen.element) / 1000 if chosen is not None else 0.0,
@@ -121,6 +123,14 @@ def _worst(findings: list[Finding], name: str) -> str:
 def _panels(laid: Laid, line: LaidLine) -> list[tuple[str, str, bool]]:
     """Panels that a line goes through: name, title, and whether in a grommet."""
     return [(p.name, p.title or p.name, p.name in line.route.grommets) for p in laid.outline.panels if any(2 < s < float(line.path.along[-1]) - 2 for s, _ in crossings(p, line.path))]
+
+
+def _bent(line: LaidLine) -> tuple[list[TubeBend], float] | None:
+    """How a hard line is bent; None where a corner has no room."""
+    try:
+        return bend_table(line.run)
+    except ValueError:
+        return None
 
 
 def _nears(laid: Laid, line: LaidLine) -> list[tuple[str, float, float, bool]]:
