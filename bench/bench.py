@@ -36,6 +36,8 @@ from tall_heron.core.hydraulics.network import compile_circuit, compile_network 
 from tall_heron.core.hydraulics.solve import solve_network  # noqa: E402
 from tall_heron.core.hydraulics.sweep import solve_many, sweep  # noqa: E402
 from tall_heron.core.hydraulics.vessel import make_tank  # noqa: E402
+from tall_heron.core.routing.laid import lay_out  # noqa: E402
+from tall_heron.core.routing.suggest import suggestions  # noqa: E402
 from tall_heron.core.shelf.shelf import swaps_for  # noqa: E402
 from tall_heron.core.sizing.auto_size import proposed  # noqa: E402
 from tall_heron.core.sizing.chooser import choose  # noqa: E402
@@ -49,6 +51,7 @@ from tall_heron.core.study.run_flows import run_flows, run_tanks  # noqa: E402
 from tall_heron.core.study.slosh_run import FILLS, slosh  # noqa: E402
 from tall_heron.core.study.study import make_study  # noqa: E402
 from tall_heron.store import builds, db  # noqa: E402
+from tall_heron.web.drawing.route.scene import draw_views  # noqa: E402
 
 POINTS, RUNS = 200, 40
 
@@ -293,12 +296,15 @@ class Browser:
         with self.opener.open(urllib.request.Request(self.address + path, headers=headers)) as answer:
             return str(answer.read().decode())
 
-    def edit(self, power: str) -> dict[str, Any]:
-        body = {"field": "power_kw", "text": power, "head": self.head, "page": "circuit", "part": self.part, "case": "peak"}
+    def post(self, route: str, body: dict[str, Any]) -> dict[str, Any]:
         headers = {"Content-Type": "application/json", "X-CSRFToken": self.token, "Accept": "application/json"}
-        request = urllib.request.Request(f"{self.address}builds/{self.slug}/brief", json.dumps(body).encode(), headers)
+        request = urllib.request.Request(f"{self.address}builds/{self.slug}/{route}", json.dumps({"head": self.head} | body).encode(), headers)
         with self.opener.open(request) as answer:
             got: dict[str, Any] = json.loads(answer.read())
+        return got
+
+    def edit(self, power: str) -> dict[str, Any]:
+        got = self.post("brief", {"field": "power_kw", "text": power, "page": "circuit", "part": self.part, "case": "peak"})
         self.head = got["head"]
         return got
 
@@ -319,9 +325,42 @@ def server() -> None:
                     swaps.append(timed(lambda b=browser: b.get(f"builds/{b.slug}/swaps?part={b.part}&case=peak", Accept="application/json")))  # type: ignore[misc]
                 print(f"an edit of {name:<12} {statistics.median(edits):6.1f} ms (bar 25), its swaps {statistics.median(swaps):6.1f} ms after it (bar 40)")
             print(f"resident after 180 edits, all processes     {resident_mb(process.pid):8.0f} MB (bar 120)")
+            routes(app.address)
             keypress(app.address)
         finally:
             stop(process)
+
+
+def routes(address: str) -> None:
+    """A point that is dragged: laid out, checked, solved and drawn again by the server; ways suggested; a picture of sixty lines."""
+    rnd = Random(7)
+    for name, line in (("bittern", "H3"), ("egret", "H6")):
+        build = demo_builds()[name]
+        browser, corners = Browser(address, name), [list(c) for c in lay_out(build).lines[line].run.corners]
+
+        def drag(browser: Browser = browser, corners: list[list[float]] = corners, line: str = line) -> None:
+            k = rnd.randrange(len(corners))
+            moved = [[v + rnd.uniform(-40, 40) for v in c] if i == k else c for i, c in enumerate(corners)]
+            browser.post("route/try", {"act": "corners", "line": line, "corners": moved, "view": "both", "zoom": "1"})
+
+        whole = timed(lambda b=browser: b.get(f"builds/{b.slug}/route"))  # type: ignore[misc]
+        drags = [timed(drag) for _ in range(60)]
+        edits = statistics.median([timed(lambda i=i, b=browser: b.edit(f"{300 + i} hp")) for i in range(15)])  # type: ignore[misc]
+        took_, of_edit = statistics.median(drags), statistics.median(drags) / edits
+        print(f"a dragged point of {name:<9} {took_:6.1f} ms (bar 60; slowest {max(drags):.0f}), {of_edit:.1f} of an edit of the brief; its page {whole:.0f} ms")
+        laid = lay_out(build)
+        took = {x.element.id: timed(lambda x=x, laid=laid: suggestions(laid, x)) for x in laid.lines.values() if not x.inside}  # type: ignore[misc]
+        worst = max(took, key=lambda n: took[n])
+        print(f"ways suggested for {name:<9} {statistics.median(took.values()):6.0f} ms, the longest {worst} {took[worst]:.0f} ms (bar 1000)")
+    many = demo_builds()["bittern"]
+    hose = many.circuit.element("H5")
+    assert hose is not None
+    copies = [hose.model_copy(update={"id": f"H{i}"}) for i in range(100, 156)]
+    many = many.model_copy(update={"circuit": many.circuit.model_copy(update={"elements": [*many.circuit.elements, *copies]})})
+    laid = lay_out(many)
+    assert len(laid.lines) > 60
+    pictures = [timed(lambda: draw_views(laid, ("side", "plan"), [], "H3", "")) for _ in range(9)]
+    print(f"a picture of {len(laid.lines)} lines, two views       {statistics.median(pictures):6.1f} ms (bar 50)")
 
 
 def keypress(address: str) -> None:

@@ -33,6 +33,29 @@ def reached(edges: Mapping[Node, Sequence[Node]], starts: Iterable[Node], ends: 
     return far
 
 
+def cheapest(costs: Sequence[Sequence[float]], start: int, goal: int) -> list[int]:
+    """The nodes of the cheapest way from one to another, both left out, where every pair has a cost (Dijkstra 1959); for a few dozen nodes.
+
+    >>> cheapest([[0, 9, 1], [9, 0, 2], [1, 2, 0]], 0, 1)
+    [2]
+    """
+    far, came, left = [float("inf")] * len(costs), [start] * len(costs), set(range(len(costs)))
+    far[start] = 0.0
+    while left:
+        here = min(left, key=far.__getitem__)
+        left.discard(here)
+        if here == goal:
+            break
+        for there in left:
+            if far[here] + costs[here][there] < far[there]:
+                far[there], came[there] = far[here] + costs[here][there], here
+    out, here = [], came[goal]
+    while here != start:
+        out.append(here)
+        here = came[here]
+    return out[::-1]
+
+
 def shortest(edges: Mapping[Node, Sequence[tuple[Node, Edge]]], starts: Sequence[Node], goal: Callable[[Node], bool]) -> list[tuple[Edge, Node, Node]]:
     """The edges of a shortest line from `starts` to a node that is a `goal`, as (edge, from, to); where no goal is met, the line to the node met last."""
     came: dict[Node, tuple[Node, Edge] | None] = dict.fromkeys(starts)

@@ -3,9 +3,6 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import dijkstra
-from scipy.spatial import cKDTree
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.space import Zone
@@ -92,6 +89,8 @@ def _near_lanes(lanes: tuple[tuple[Vector, ...], ...], ends: Points) -> tuple[Po
 
 def _weights(laid: Laid, element: Element, grid: Points, inside: bool, cell: float) -> Points:
     """What a millimetre costs at each place of the grid; without end within a zone that is no air."""
+    from scipy.spatial import cKDTree  # megabytes that only who asks for a way needs
+
     weight = np.ones(len(grid))
     for zone in laid.outline.zones:
         far = distance(zone, grid)
@@ -117,6 +116,9 @@ def _weights(laid: Laid, element: Element, grid: Points, inside: bool, cell: flo
 
 def _shortest(grid: Points, shape: Points, weight: Points, cell: float, ends: Points, laid: Laid) -> list[Vector] | None:
     """The cheapest way from one end to the other over neighbours of the grid, corner to corner too."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import dijkstra
+
     index = np.arange(len(grid)).reshape(tuple(int(n) for n in shape))
     rows, columns, costs = [], [], []
     for step in [(i, j, k) for i in (-1, 0, 1) for j in (-1, 0, 1) for k in (-1, 0, 1) if (i, j, k) > (0, 0, 0)]:

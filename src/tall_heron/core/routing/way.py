@@ -6,8 +6,8 @@ from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
-from scipy.sparse.csgraph import dijkstra
 
+from tall_heron.core.base.graphs import cheapest
 from tall_heron.core.routing.run import Run, RunEnd
 from tall_heron.core.routing.vectors import Vector, angle_between, dot, less, plus, size, unit
 
@@ -90,13 +90,8 @@ def along_lanes(lanes: Lanes, a: Vector, b: Vector) -> list[Vector]:
         for i in range(at, at + len(lane) - 1):
             cost[i, i + 1] = cost[i + 1, i] = size(less(places[i + 1], places[i]))
         at += len(lane)
-    np.fill_diagonal(cost, 0.0)
-    came = dijkstra(cost, indices=0, return_predecessors=True)[1]
-    here, out = int(came[1]), list[Vector]()
-    while here > 0:
-        out.append(places[here])
-        here = int(came[here])
-    whole = [a, *out[::-1], b]
+    out = [places[i] for i in cheapest(cost.tolist(), 0, 1)]
+    whole = [a, *out, b]
     return [p for before, p, after in zip(whole, whole[1:], whole[2:], strict=False) if angle_between(less(p, before), less(after, p)) > math.radians(1)]
 
 

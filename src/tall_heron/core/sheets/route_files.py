@@ -3,10 +3,6 @@
 import csv
 import io
 
-from ezdxf import units
-from ezdxf.document import Drawing
-from ezdxf.filemanagement import new
-
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.routing.laid import Laid, LaidLine
 from tall_heron.core.routing.vectors import Vector, plus
@@ -26,7 +22,10 @@ def _points(line: LaidLine) -> list[Vector]:
 
 def to_dxf(laid: Laid, name: str) -> str:
     """The route as a DXF: each line a 3D polyline on the layer of its role, clamps and parts on their own, what lines keep away from as boxes."""
-    drawing: Drawing = new("R2010", units=units.MM)
+    from ezdxf import units  # megabytes that only who asks for a DXF needs
+    from ezdxf.filemanagement import new
+
+    drawing = new("R2010", units=units.MM)
     drawing.header["$PROJECTNAME"] = name[:60]
     for layer, colour in (*LAYERS.values(), (PARTS, 7), (CLAMPS, 8), (ZONES, 1)):
         drawing.layers.add(layer, color=colour)

@@ -27,28 +27,42 @@ def box_of(text: str, x: float, y: float, anchor: str, size: float) -> Box:
     return left, y - 0.8 * size, left + width, y + 0.25 * size
 
 
+CELL = 48.0  # px, of the squares by which boxes are found again
+
+
 @dataclass
 class Placer:
-    """Keeps the boxes that are taken, within an area."""
+    """Keeps the boxes that are taken, within an area; they are found by the squares they lie in."""
 
     area: Box
-    taken: list[Box] = field(default_factory=list)
     labels: list[Label] = field(default_factory=list)
+    taken: dict[tuple[int, int], list[Box]] = field(default_factory=dict)
 
     def keep_clear(self, box: Box) -> None:
         """Take a box without a label: a line or an arrow."""
-        self.taken.append(box)
+        for cell in _cells(box):
+            self.taken.setdefault(cell, []).append(box)
+
+    def free(self, box: Box) -> bool:
+        """Whether a box lies within the area and touches none that is taken."""
+        inside = box[0] >= self.area[0] and box[1] >= self.area[1] and box[2] <= self.area[2] and box[3] <= self.area[3]
+        return inside and not any(_touch(box, other) for cell in _cells(box) for other in self.taken.get(cell, ()))
 
     def place(self, text: str, spots: list[tuple[float, float, str]], style: str, size: float = 17.0) -> bool:
         """Put a text at the first spot (x, y, anchor) that is free; False where none is."""
         for x, y, anchor in spots:
             box = box_of(text, x, y, anchor, size)
-            inside = box[0] >= self.area[0] and box[1] >= self.area[1] and box[2] <= self.area[2] and box[3] <= self.area[3]
-            if inside and not any(_touch(box, other) for other in self.taken):
-                self.taken.append(box)
+            if self.free(box):
+                self.keep_clear(box)
                 self.labels.append(Label(text, x, y, anchor, style, size))
                 return True
         return False
+
+
+def _cells(box: Box) -> list[tuple[int, int]]:
+    """The squares that a box lies in; those of one that has no end are cut off."""
+    x0, y0, x1, y1 = (int(max(-1e5, min(1e5, v)) // CELL) for v in box)
+    return [(x, y) for x in range(x0, x1 + 1) for y in range(y0, y1 + 1)]
 
 
 def _touch(a: Box, b: Box) -> bool:

@@ -128,8 +128,9 @@ def _draw(laid: Laid, name: str, scale: float, region: Region, findings: list[Fi
     scene = Scene(view, TITLES[name], round(width, 1), round(height + (24 if name != "rear" else 0), 1))
     _vehicle(scene, laid)
     placer = Placer((2.0, 2.0, width - 2, height - 2))
+    letters = Placer((0.0, 0.0, width, height))
     for x in laid.lines.values():
-        scene.lines.append(_line(view, x, line, placer))
+        scene.lines.append(_line(view, x, line, placer, letters))
     for element, at, body, yaw in laid.stands.boxes():
         home = laid.stands.home[element.id]
         scene.parts.append(DrawnPart(element, view.body(at, body, yaw), home, part in (element.id, home), laid.stands.standing[home].said))
@@ -165,17 +166,17 @@ def _vehicle(scene: Scene, laid: Laid) -> None:
     scene.panels = [(p.name, view.panel(p), view.edge_on(p)) for p in outline.panels if view.edge_on(p)]
 
 
-def _line(view: View, x: LaidLine, chosen: str, placer: Placer) -> DrawnLine:
+def _line(view: View, x: LaidLine, chosen: str, placer: Placer, apart: Placer) -> DrawnLine:
     points = [vector(p) for p in x.path.points]
     flat = [view.at(p) for p in points]
     thick = max(2.6, 2 * x.outside * view.scale) if view.scale >= TRUE_FROM else 2.6
-    letters = tuple(_letters(flat, placer)) if not x.inside else ()
+    letters = tuple(_letters(flat, placer, apart)) if not x.inside else ()
     guards = tuple((kind, view.path(_part_of(x.path, a, b))) for a, b, kind in x.protected)
     clamps = tuple(_stroke(view, x.path, c, thick) for c in x.clamps)
     for (ax, ay), (bx, by) in pairwise(flat):
-        for t in range(max(int(math.hypot(bx - ax, by - ay) / 14), 1)):
-            k = max(int(math.hypot(bx - ax, by - ay) / 14), 1)
-            px, py = ax + (bx - ax) * t / k, ay + (by - ay) * t / k
+        pieces = max(int(math.hypot(bx - ax, by - ay) / 14), 1)
+        for t in range(pieces):
+            px, py = ax + (bx - ax) * t / pieces, ay + (by - ay) * t / pieces
             placer.keep_clear((px - 3, py - 3, px + 3, py + 3))
     return DrawnLine(x.element, view.path(points), round(thick, 1), letters, clamps, guards, x.element.id == chosen, x.drawn)
 
@@ -185,7 +186,7 @@ def _part_of(path: Polyline, a: float, b: float) -> list[Vector]:
     return [path.at(a), *inner, path.at(b)]
 
 
-def _letters(flat: list[tuple[float, float]], placer: Placer) -> list[tuple[float, float]]:
+def _letters(flat: list[tuple[float, float]], placer: Placer, apart: Placer) -> list[tuple[float, float]]:
     """Where the letter of a line's role stands: near its ends and every so often between, where no other letter is."""
     legs = [math.hypot(b[0] - a[0], b[1] - a[1]) for a, b in pairwise(flat)]
     total = sum(legs)
@@ -197,8 +198,9 @@ def _letters(flat: list[tuple[float, float]], placer: Placer) -> list[tuple[floa
     for s in wanted:
         x, y = _along(flat, legs, s)
         box = (x - 6, y - 9, x + 6, y + 9)
-        if total > 40 and not any(box[0] < o[2] and o[0] < box[2] and box[1] < o[3] and o[1] < box[3] for o in placer.taken if o[2] - o[0] > 10):
+        if total > 40 and apart.free(box):
             placer.keep_clear(box)
+            apart.keep_clear(box)
             out.append((round(x, 1), round(y, 1)))
     return out
 
@@ -241,7 +243,7 @@ def _marks(scene: Scene, placer: Placer, findings: list[Finding], words: dict[in
             place = next((p for k in range(16) if (p := _mark_at(to, far, k * math.pi / 8 + 0.35, wide, placer))), None)
             if place is not None:
                 x, y, box = place
-                placer.taken.append(box)
+                placer.keep_clear(box)
                 scene.spots.append(Spot(number, f.level, round(x, 1), round(y, 1), (round(to[0], 1), round(to[1], 1)), says))
                 placer.labels.append(Label(f"{number}{' · ' + says if says else ''}", round(x + MARK / 2 + 4, 1), round(y + 5.5, 1), "start", f"spot-says {f.level.lower()}", FONT))
                 break
@@ -250,15 +252,10 @@ def _marks(scene: Scene, placer: Placer, findings: list[Finding], words: dict[in
 def _mark_at(to: tuple[float, float], far: float, angle: float, wide: float, placer: Placer) -> tuple[float, float, Box] | None:
     x, y = to[0] + far * math.cos(angle), to[1] - far * math.sin(angle)
     box = (x - MARK / 2 - 2, y - MARK / 2 - 2, x + wide, y + MARK / 2 + 2)
-    area = placer.area
-    if box[0] < area[0] or box[1] < area[1] or box[2] > area[2] or box[3] > area[3] or any(_touch(box, t) for t in placer.taken):
+    if not placer.free(box):
         return None
     texts = [box_of(lb.text, lb.x, lb.y, lb.anchor, lb.size) for lb in placer.labels]
     return None if any(_crosses((x, y), to, t) for t in texts) else (x, y, box)
-
-
-def _touch(a: Box, b: Box) -> bool:
-    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
 
 
 def _crosses(a: tuple[float, float], b: tuple[float, float], box: Box) -> bool:
