@@ -129,7 +129,7 @@ def test_every_rule_has_a_fault_here() -> None:
 
 def test_what_protects_a_stretch_clears_what_it_is_for() -> None:
     sleeved = edit.add_guard(BITTERN, "H3", "sleeve", 2000, 3200)
-    assert found(sleeved, "R-05") == []  # 114 mm is more than the 75 of a sleeved line
+    assert found(sleeved, "R-05") == []  # 123 mm is more than the 75 of a sleeved line
     assert found(edit.add_guard(BITTERN, "H3", "sleeve", 0, 500), "R-05")
     bare = shifted(BITTERN, "H3", (0.0, 0.0, 250.0), 0, 1)
     assert found(edit.set_grommet(bare, "H3", "firewall", True), "R-17") != found(bare, "R-17")

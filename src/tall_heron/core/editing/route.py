@@ -1,7 +1,7 @@
 """Changes to how a build is laid out in its vehicle. Lengths, clocks, bends, heights and places of the circuit follow the drawing; what somebody typed or measured stands."""
 
 import math
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from pydantic import ValidationError
@@ -17,6 +17,7 @@ from tall_heron.core.physics.fittings import bend_coefficient
 from tall_heron.core.routing.clearance import crossings
 from tall_heron.core.routing.laid import Laid, LaidLine, by_rule, lay_out
 from tall_heron.core.routing.limits import SHIELDS
+from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.vectors import Vector, cross, less, plus, scaled, size, unit
 from tall_heron.core.routing.way import eased
 
@@ -74,6 +75,21 @@ def draw_line(build: Build, line: str, corners: Iterable[Vector], radius: float 
         if other.beside == line and name != line and places:
             drawn = run_beside(drawn, name, line)
     return followed(drawn)
+
+
+def lead_all(build: Build, late: Callable[[], bool]) -> tuple[Build, int, int]:
+    """Draw each line that nobody has drawn along the first way that is suggested for it, until it is late; how many were, and how many there were."""
+    laid = lay_out(build)
+    undrawn = [x.element.id for x in laid.lines.values() if not x.drawn and not x.inside]
+    led = 0
+    for line in undrawn:
+        if late():
+            break
+        ways = suggestions(laid, laid.lines[line])
+        if ways:
+            build = _with_route(build, line, Route(corners=[list(c) for c in ways[0].corners]))
+            led += 1
+    return followed(build), led, len(undrawn)
 
 
 def set_radius(build: Build, line: str, mm: float | None) -> Build:

@@ -1,6 +1,6 @@
 """What is screwed together without a line between: parts that stand and move as one, and where each lies in it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.document.circuit import Circuit, Element
@@ -158,6 +158,15 @@ def _outward(node: str, parts: list[Element], nodes: dict[str, Vector], at: dict
             side = Y if nodes[node][1] >= at.get(e.id, (0.0, 0.0, 0.0))[1] else RIGHT
             return _free(taken - {X}, side, X, BACK, Z)
     return _free(taken, X, BACK, Y, RIGHT, Z) if BACK not in taken else _free(taken, X, Y, RIGHT, Z, BACK)
+
+
+def outlet_left(a: Assembly) -> Assembly:
+    """A tank whose outlet is in its left wall instead of its front wall."""
+    box = a.bodies[a.main.id]
+    front = [n for n, ways in a.ways_out.items() if ways[0] == X and abs(a.nodes[n][0] - box.long / 2) < 1.0]
+    nodes = a.nodes | {n: (0.0, box.wide / 2, a.nodes[n][2]) for n in front}
+    at = a.at | {e.id: (0.0, box.wide / 2 - 20.0, v[2]) for e in a.parts if e.kind == "strainer" and (v := a.at[e.id])[0] > box.long / 2 - 30}
+    return replace(a, nodes=nodes, at=at, ways_out=a.ways_out | {n: (Y, *a.ways_out[n][1:]) for n in front})
 
 
 def _in_tank(main: Element, parts: list[Element], within: frozenset[str], circuit: Circuit) -> Assembly:

@@ -50,8 +50,11 @@ def distance(zone: Zone, points: Points) -> Points:
     if zone.shape == "cylinder":
         a, b = np.array(zone.low), np.array(zone.high)
         axis = b - a
-        t = np.clip((points - a) @ axis / (axis @ axis), 0.0, 1.0)
-        return np.asarray(np.linalg.norm(points - a - t[:, None] * axis, axis=1) - (zone.radius_mm or 0.0))
+        long = float(np.linalg.norm(axis))
+        along = (points - a) @ axis / long
+        round_it = np.linalg.norm(points - a - along[:, None] * axis / long, axis=1) - (zone.radius_mm or 0.0)
+        beyond = np.abs(along - long / 2) - long / 2
+        return np.asarray(np.hypot(np.maximum(round_it, 0.0), np.maximum(beyond, 0.0)) + np.minimum(np.maximum(round_it, beyond), 0.0))
     if zone.shape == "prism":
         return _prism(zone, points)
     middle, half = (np.array(zone.low) + zone.high) / 2, (np.array(zone.high) - zone.low) / 2

@@ -19,6 +19,7 @@ from tall_heron.core.routing.way import best_turned
 ROUND = 1.1  # of a hose's least bend, where nobody says a radius
 USUAL_RADIUS = 60.0  # mm, of a line that says no least bend
 LEAST_LEG = 5.0
+VENT_RISE = 90.0  # mm that a vent goes up from its tank, where nobody has drawn it
 
 
 @dataclass(frozen=True)
@@ -146,7 +147,7 @@ def lay_line(build: Build, outline: Outline, e: Element, a: Port, b: Port, lane:
             run = Run(_plain(a), _plain(b), (), radius)
         else:
             if said is None:
-                one, other, corners = best_turned(outline.lanes, one, other, radius, lane)
+                one, other, corners = best_turned(outline.lanes, one, other, radius, lane, VENT_RISE if e.kind == "vent" else 0.0)
             run = Run(one, other, corners, radius)
         path = polyline(run.drawn())
     except ValueError as error:

@@ -16,10 +16,11 @@ Flat = tuple[float, float]
 
 @dataclass(frozen=True)
 class Spot:
-    """Where a part usually stands [mm] and how it is turned about the upright [deg]."""
+    """Where a part usually stands [mm] and how it is turned: about the upright, then nose up [deg]."""
 
     at: Vector
     yaw: float
+    pitch: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -41,6 +42,7 @@ class Outline:
     lanes: tuple[tuple[Vector, ...], ...]
     inside: tuple[tuple[Vector, ...], ...]
     spots: dict[str, Spot]
+    outlet_left: bool  # of a tank that lies along the vehicle: there the axle is not in the way
 
     @property
     def size(self) -> Vector:
@@ -154,7 +156,8 @@ def _stretched(name: str, said: tuple[tuple[str, float], ...]) -> Outline:
         tuple(Panel.model_validate(p | {"low": at(p["low"]), "high": at(p["high"])}) for p in family["panels"]),
         tuple(tuple(at(v) for v in lane) for lane in family["lanes"]),
         tuple(tuple(at(v) for v in lane) for lane in family["inside"]),
-        {key: Spot(at(s["at"]), s["yaw"]) for key, s in family["spots"].items()},
+        {key: Spot(at(s["at"]), s["yaw"], s.get("pitch", 0.0)) for key, s in family["spots"].items()},
+        family.get("outlet") == "left",
     )
 
 

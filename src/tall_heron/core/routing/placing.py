@@ -1,14 +1,14 @@
 """Where assemblies stand: as somebody placed them, else by rule from the outline; and the ports that lines end on."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Displacement, Element, Regulator
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.space import Place
-from tall_heron.core.routing.assembly import Assembly, Body, X, Z, assemblies_of, body_of
+from tall_heron.core.routing.assembly import Assembly, Body, X, Z, assemblies_of, body_of, outlet_left
 from tall_heron.core.routing.outline import Outline, Spot
 from tall_heron.core.routing.run import Port
 from tall_heron.core.routing.vectors import Vector, dot, less, plus, scaled, size, unit
@@ -58,12 +58,14 @@ class Stands:
     vents: tuple[Vector, ...] = ()
 
     def boxes(self) -> list[tuple[Element, Vector, Body, float]]:
-        """Every body: its part, its middle, its size, how it is turned [deg]."""
+        """Every body: its part, its middle, its size as it stands up, how it is turned about the upright [deg]."""
         out = []
         for s in self.standing.values():
             for e in s.assembly.parts:
                 body = s.assembly.bodies.get(e.id)
                 if body is not None and e.id in s.assembly.at:
+                    if round(s.place.pitch_deg / 90) % 2:
+                        body = replace(body, long=body.high, high=body.long)
                     out.append((e, s.point(s.assembly.at[e.id]), body, s.place.yaw_deg))
         return out
 
@@ -89,7 +91,9 @@ def stand(build: Build, outline: Outline) -> Stands:
         count = used[name] = used.get(name, -1) + 1
         spot = _spot(outline, name, count)
         own = said.get(a.main.id)
-        place = own or Place(at=spot.at, yaw_deg=spot.yaw)
+        place = own or Place(at=spot.at, yaw_deg=spot.yaw, pitch_deg=spot.pitch)
+        if name == "tank" and outline.outlet_left:
+            a = outlet_left(a)
         standing[a.main.id] = Standing(a, place, own is not None, a.main.kind == "tank" and place.at[1] < 0)
     valves = {}
     for i, e in enumerate(build.circuit.of_kind("vent_valve")):
@@ -121,7 +125,7 @@ def _spot(outline: Outline, name: str, count: int) -> Spot:
         return outline.spots[numbered]
     first = outline.spots.get(name) or outline.spots.get("selector" if name == "return selector" else "other") or Spot((0.0, 0.0, 0.0), 0.0)
     step = STEPS.get(name, (-140.0, 0.0, 0.0))
-    return Spot(plus(first.at, step, float(count)), first.yaw)
+    return Spot(plus(first.at, step, float(count)), first.yaw, first.pitch)
 
 
 @dataclass

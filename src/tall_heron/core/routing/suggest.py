@@ -7,7 +7,7 @@ import numpy as np
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.space import Zone
 from tall_heron.core.routing.clearance import Points, crossings, distance, polyline, vector
-from tall_heron.core.routing.laid import Laid, LaidLine
+from tall_heron.core.routing.laid import VENT_RISE, Laid, LaidLine
 from tall_heron.core.routing.limits import keep_out
 from tall_heron.core.routing.run import Run
 from tall_heron.core.routing.vectors import Vector, less, plus, size
@@ -61,7 +61,7 @@ def _alike(a: Run, b: Run) -> bool:
 def _way(laid: Laid, line: LaidLine, inside: bool) -> Run | None:
     run = line.run
     stub = 0.6 * run.radius + 10.0
-    a, b = plus(run.one.socket, run.one.leaves, stub), plus(run.other.socket, run.other.leaves, stub)
+    a, b = plus(run.one.socket, run.one.leaves, max(stub, _rise(line))), plus(run.other.socket, run.other.leaves, stub)
     lanes = laid.outline.inside if inside and laid.outline.inside else laid.outline.lanes
     ends = np.array([a, b])
     low = np.minimum(ends.min(axis=0), _near_lanes(lanes, ends)[0]) - ROOM
@@ -77,6 +77,11 @@ def _way(laid: Laid, line: LaidLine, inside: bool) -> Run | None:
     if path is None:
         return None
     return _drawn_straight(laid, line, path)
+
+
+def _rise(line: LaidLine) -> float:
+    """How far a line goes straight out of its first end at least [mm]: a vent rises over its tank first."""
+    return VENT_RISE if line.element.kind == "vent" else 0.0
 
 
 def _near_lanes(lanes: tuple[tuple[Vector, ...], ...], ends: Points) -> tuple[Points, Points]:
@@ -174,7 +179,7 @@ def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector]) -> Run | Non
             j -= max((j - i) // 8, 1) if j - i > 9 else 1
         kept.append(path[j])
         i = j
-    corners = eased(line.run.one, line.run.other, kept[1:-1], line.run.radius)
+    corners = eased(line.run.one, line.run.other, kept[1:-1], line.run.radius, _rise(line))
     try:
         run = Run(line.run.one, line.run.other, corners, line.run.radius)
         run.drawn()

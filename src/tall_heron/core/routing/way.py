@@ -27,13 +27,14 @@ Lanes = tuple[tuple[Vector, ...], ...]
 
 
 @lru_cache(maxsize=1024)
-def usual_way(lanes: Lanes, one: RunEnd, other: RunEnd, radius: float, lane: int) -> tuple[Vector, ...]:
-    """The corners of a line between two ends [mm], `lane` lines further to the left than the first that follows its way; none where it can lie straight."""
+def usual_way(lanes: Lanes, one: RunEnd, other: RunEnd, radius: float, lane: int, rise: float = 0.0) -> tuple[Vector, ...]:
+    """The corners of a line between two ends [mm], `lane` lines further to the left than the first that follows its way, going at least `rise` [mm] straight out of its first
+    end; none where it can lie straight."""
     plain = Run(one, other, (), radius)
-    if size(less(other.socket, one.socket)) > 1.0 and max(plain.kinks) < math.radians(KINK):
+    if size(less(other.socket, one.socket)) > 1.0 and max(plain.kinks) < math.radians(KINK) and not rise:
         return ()
     a, b = _out(one, 0.6 * radius + 10.0), _out(other, 0.6 * radius + 10.0)
-    return eased(one, other, _middle(lanes, a, b, lane), radius)
+    return eased(one, other, _middle(lanes, a, b, lane), radius, rise)
 
 
 def _middle(lanes: Lanes, a: Vector, b: Vector, lane: int) -> list[Vector]:
@@ -41,16 +42,16 @@ def _middle(lanes: Lanes, a: Vector, b: Vector, lane: int) -> list[Vector]:
     return [plus(p, (0.0, BESIDE * lane * (-1 if p[1] < -20 else 1), 0.0)) for p in along_lanes(lanes, a, b)]
 
 
-def best_turned(lanes: Lanes, one: RunEnd, other: RunEnd, radius: float, lane: int) -> tuple[RunEnd, RunEnd, tuple[Vector, ...]]:
+def best_turned(lanes: Lanes, one: RunEnd, other: RunEnd, radius: float, lane: int, rise: float = 0.0) -> tuple[RunEnd, RunEnd, tuple[Vector, ...]]:
     """The ends turned so that the usual way between them is short and fits, first one and then the other, and that way."""
     wanted = _middle(lanes, one.socket, other.socket, lane)
-    corners = usual_way(lanes, one, other, radius, lane)
+    corners = usual_way(lanes, one, other, radius, lane, rise)
     best = _worth(one, other, corners, radius, wanted)
     for which in (0, 1):
         start = one, other
         for roll in _rolls(start[which].port.away) if start[which].bent else ():
             a, b = (replace(start[0], roll=roll), start[1]) if which == 0 else (start[0], replace(start[1], roll=roll))
-            tried = usual_way(lanes, a, b, radius, lane)
+            tried = usual_way(lanes, a, b, radius, lane, rise)
             worth = _worth(a, b, tried, radius, wanted)
             if worth < best:
                 best, one, other, corners = worth, a, b, tried
@@ -105,10 +106,10 @@ def _cut(lane: tuple[Vector, ...]) -> tuple[Vector, ...]:
     return (*out, lane[-1])
 
 
-def eased(one: RunEnd, other: RunEnd, middle: list[Vector], radius: float) -> tuple[Vector, ...]:
+def eased(one: RunEnd, other: RunEnd, middle: list[Vector], radius: float, rise: float = 0.0) -> tuple[Vector, ...]:
     """Corners that lead straight out of both ends and through some places, as far as bends of a radius find room: places too near for them are drawn together, or left out."""
     kept = [c for i, c in enumerate(middle) if not i or size(less(c, middle[i - 1])) > SAME]
-    far = [0.6 * radius + 10.0, 0.6 * radius + 10.0]
+    far = [max(0.6 * radius + 10.0, rise), 0.6 * radius + 10.0]
     for _ in range(3 * len(kept) + 12):
         corners = [_out(one, far[0]), *kept, _out(other, far[1])]
         points = [one.socket, *corners, other.socket]
@@ -126,7 +127,7 @@ def eased(one: RunEnd, other: RunEnd, middle: list[Vector], radius: float) -> tu
         if lacks[worst] <= 0:
             break
         if worst in (0, len(lacks) - 1) and far[bool(worst)] < 1.6 * radius:
-            far[bool(worst)] = min(need[0 if not worst else -1] + 2.0, 1.6 * radius)
+            far[bool(worst)] = max(min(need[0 if not worst else -1] + 2.0, 1.6 * radius), 0.0 if worst else rise)
             continue
         if not kept:
             return _two_stubs(one, other, radius)

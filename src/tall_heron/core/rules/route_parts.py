@@ -10,6 +10,7 @@ from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.lean import Lean
 from tall_heron.core.document.mounts import hung_pumps
+from tall_heron.core.document.path import upstream
 from tall_heron.core.document.space import Zone
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.routing.assembly import body_of
@@ -126,8 +127,8 @@ def pump_over_outlet(study: Study) -> Iterator[Finding]:
     tanks = [t for t in elements(study, "tank") if t.ports["outlet"] in nodes]
     for pump in elements(study, "pump"):
         here = nodes.get(pump.ports["start"])
-        if pump.id in hung or here is None or not tanks:
-            continue
+        if pump.id in hung or here is None or not tanks or any(e.kind == "pump" for e in upstream(study.build.circuit, pump)):
+            continue  # what another pump feeds draws nothing up
         outlet = min((nodes[t.ports["outlet"]] for t in tanks), key=lambda p: size(less(p, here)))
         far = less(here, outlet)
         worst = max(((lean.height(far[0], -far[1], far[2]), words) for words, lean in _leans(study)), key=lambda x: x[0])

@@ -61,20 +61,19 @@ class View:
             return self._rect(low, high)
         if zone.shape == "box":
             return self._rect(zone.low, zone.high)
-        return self._capsule(zone)
+        return self._bar(zone)
 
     def _rect(self, low: Vector, high: Vector) -> str:
         x, y, w, h = self.box(low, high)
         return f"M{x:.1f} {y:.1f}h{w:.1f}v{h:.1f}h{-w:.1f}Z"
 
-    def _capsule(self, zone: Zone) -> str:
+    def _bar(self, zone: Zone) -> str:
         (x0, y0), (x1, y1), r = self.at(zone.low), self.at(zone.high), (zone.radius_mm or 0.0) * self.scale
         long = math.hypot(x1 - x0, y1 - y0)
         if long < 0.5:
             return f"M{x0 - r:.1f} {y0:.1f}a{r:.1f} {r:.1f} 0 1 0 {2 * r:.1f} 0a{r:.1f} {r:.1f} 0 1 0 {-2 * r:.1f} 0Z"
         nx, ny = -(y1 - y0) / long * r, (x1 - x0) / long * r
-        there = f"M{x0 + nx:.1f} {y0 + ny:.1f}L{x1 + nx:.1f} {y1 + ny:.1f}A{r:.1f} {r:.1f} 0 0 0 {x1 - nx:.1f} {y1 - ny:.1f}"
-        return f"{there}L{x0 - nx:.1f} {y0 - ny:.1f}A{r:.1f} {r:.1f} 0 0 0 {x0 + nx:.1f} {y0 + ny:.1f}Z"
+        return f"M{x0 + nx:.1f} {y0 + ny:.1f}L{x1 + nx:.1f} {y1 + ny:.1f}L{x1 - nx:.1f} {y1 - ny:.1f}L{x0 - nx:.1f} {y0 - ny:.1f}Z"
 
     def panel(self, panel: Panel) -> str:
         """A panel in this view: a line where it is seen edge on, else its outline."""

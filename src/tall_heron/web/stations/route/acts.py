@@ -154,6 +154,14 @@ def way(build: Build, data: dict[str, Any]) -> Made:
     return edit.draw_line(build, line, found[number].corners), f"{line}: {found[number].name}"
 
 
+def lead(build: Build, _: dict[str, Any]) -> Made:
+    """Every line that nobody has drawn, along its suggested way."""
+    made, led, asked = edit.lead_all(build, answers.late_after(answers.SECONDS))
+    if not led:
+        raise answers.Refused("act", "Every line is drawn already." if not asked else "No way was found in the time there is; try single lines.")
+    return made, f"{led} of {asked} lines led" + ("" if led == asked else "; time was up, ask again for the rest")
+
+
 def outline(build: Build, data: dict[str, Any]) -> Made:
     """Another outline."""
     name = answers.text_of(data, "text")
@@ -232,7 +240,7 @@ def drawn(build: Build, data: dict[str, Any]) -> Made:
 
 ACTS: dict[str, Act] = {
     f.__name__: f
-    for f in (corners, corner, paste, part, place, forget, radius, measured, clamps, guard, unguard, grommet, bulkhead, beside, way, outline, dimension, zone, panel, without, group, drawn)
+    for f in (corners, corner, paste, part, place, forget, radius, measured, clamps, guard, unguard, grommet, bulkhead, beside, way, lead, outline, dimension, zone, panel, without, group, drawn)
 }
 
 
