@@ -226,13 +226,14 @@ LAW_NAMES = tuple(law.model_fields["law"].default for law in get_args(AnyLaw))
 
 class Node(Record):
     """A place with one pressure; `ahead_mm` is how far ahead of the first tank it lies, reckoned from the lengths of lines where nobody has said, `right_mm` how far to the right of the
-    vehicle's middle, taken as in the middle until somebody says."""
+    vehicle's middle, taken as in the middle until somebody says; `place_source` says where these two come from."""
 
     id: Name
     elevation_mm: Annotated[float, Field(ge=-100000, le=100000)] = 0.0
     source: Source = "assumed"
     ahead_mm: Annotated[float, Field(ge=-100000, le=100000)] | None = None
     right_mm: Annotated[float, Field(ge=-100000, le=100000)] | None = None
+    place_source: Source = "assumed"
 
 
 class Length(Record):

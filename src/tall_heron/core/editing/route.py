@@ -300,7 +300,8 @@ def take_drawn(build: Build) -> Build:
         length = e.length.model_copy(update={"source": "route", "typed": None}) if typed else e.length
         elements.append(e.model_copy(update={"length": length, "clock_source": "route" if e.clock_source == "typed" else e.clock_source}))
     led = _led(build, laid)
-    nodes = {n.id: n.model_copy(update={"source": "route"}) for n in build.circuit.nodes if n.source == "typed" and n.id in led}
+    drawn = dict.fromkeys(("source", "place_source"), "route")
+    nodes = {n.id: n.model_copy(update={k: v for k, v in drawn.items() if getattr(n, k) == "typed"}) for n in build.circuit.nodes if n.id in led}
     return followed(_with_elements(build, elements, nodes))
 
 
@@ -361,9 +362,11 @@ def _nodes(build: Build, laid: Laid) -> dict[str, Node]:
         if n.id not in at or n.id not in led:
             continue
         far = less(at[n.id], origin)
-        more: dict[str, Any] = {"ahead_mm": round(far[0], 1), "right_mm": round(0.0 - at[n.id][1], 1)}
+        source, more = "route" if n.id in said else "assumed", dict[str, Any]()
+        if n.place_source in FOLLOWS:
+            more |= {"ahead_mm": round(far[0], 1), "right_mm": round(0.0 - at[n.id][1], 1), "place_source": source}
         if n.source in FOLLOWS:
-            more |= {"elevation_mm": round(datum + far[2], 1), "source": "route" if n.id in said else "assumed"}
+            more |= {"elevation_mm": round(datum + far[2], 1), "source": source}
         out[n.id] = n.model_copy(update=more)
     return out
 

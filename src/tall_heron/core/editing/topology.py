@@ -217,7 +217,8 @@ def set_place(build: Build, element_id: str, port: str, way: str, mm: float | No
         raise refused(f"{element_id} has no {port}")
     if mm is not None and not -100_000 <= mm <= 100_000:
         raise refused("a place lies within 100 m")
-    nodes = [n.model_copy(update={PLACES[way]: mm}) if n.id == element.ports[port] else n for n in build.circuit.nodes]
+    said = {PLACES[way]: mm, "place_source": "typed" if mm is not None else "assumed"}
+    nodes = [n.model_copy(update=said) if n.id == element.ports[port] else n for n in build.circuit.nodes]
     return made_of(build, nodes, list(build.circuit.elements))
 
 

@@ -1,5 +1,6 @@
 """Ways for a line round what it must keep away from: the shortest over a grid of places, by Dijkstra's method (scipy.sparse.csgraph), drawn straight again and bent."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,6 +20,7 @@ ROOM = 350.0  # mm beyond the ends and the lanes that are looked at
 NEAR_COST = 3.0  # times as long, where a line comes nearer than it should
 CABIN_COST = 4.0  # times as long, within the cabin, for the way under it; the other way round for that inside
 LANE_COST = 0.75
+MARGINS = (0.0, 60.0)  # mm more than is asked, for what bends cut off
 THROUGH_PANEL = 250.0  # mm that a hole through a panel counts for
 
 
@@ -38,13 +40,26 @@ def suggestions(laid: Laid, line: LaidLine) -> list[Suggestion]:
     cabin = [z for z in laid.outline.zones if z.kind == "cabin"]
     outer, inner = ("along the usual lanes", "straight through") if laid.outline.flies else ("under and round", "through the cabin")
     for inside in (False, True) if cabin else (False,):
-        found = _way(laid, line, inside)
-        if found is not None and not any(_alike(found, s.run) for s in out):
-            passes = tuple(sorted({z.title or z.name for z in laid.outline.zones if z.kind != "cabin" and _too_near(laid, line.element, found, z)}))
+        met = [(len(passes), i, run, passes) for i, (run, passes) in enumerate(_tries(laid, line, inside))]
+        if not met:
+            continue
+        _, _, found, passes = min(met, key=lambda x: x[:2])
+        if not any(_alike(found, s.run) for s in out):
             goes_in = not laid.outline.flies and any(bool((distance(z, polyline(found.drawn()).points) < 0).any()) for z in cabin)
             name = inner if goes_in or (laid.outline.flies and inside) else outer
             out.append(Suggestion(name, found.corners, found, passes))
     return out if len({s.name for s in out}) == len(out) else out[:1]
+
+
+def _tries(laid: Laid, line: LaidLine, inside: bool) -> Iterator[tuple[Run, tuple[str, ...]]]:
+    """The way found with what is asked, and what it still passes too near, for bends cut corners; then with more room asked, until one keeps clear."""
+    for margin in MARGINS:
+        found = _way(laid, line, inside, margin)
+        if found is not None:
+            passes = tuple(sorted({z.title or z.name for z in laid.outline.zones if z.kind != "cabin" and _too_near(laid, line.element, found, z)}))
+            yield found, passes
+            if not passes:
+                return
 
 
 def _too_near(laid: Laid, element: Element, run: Run, zone: Zone) -> bool:
@@ -58,7 +73,7 @@ def _alike(a: Run, b: Run) -> bool:
     return max(size(less(one.at(t * one.along[-1]), other.at(t * other.along[-1]))) for t in s) < 120.0
 
 
-def _way(laid: Laid, line: LaidLine, inside: bool) -> Run | None:
+def _way(laid: Laid, line: LaidLine, inside: bool, margin: float) -> Run | None:
     run = line.run
     stub = 0.6 * run.radius + 10.0
     a, b = plus(run.one.socket, run.one.leaves, max(stub, _rise(line))), plus(run.other.socket, run.other.leaves, stub)
@@ -72,11 +87,11 @@ def _way(laid: Laid, line: LaidLine, inside: bool) -> Run | None:
     shape = np.maximum(((high - low) / cell).astype(int) + 1, 2)
     axes = [low[i] + cell * np.arange(shape[i]) for i in range(3)]
     grid = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)
-    weight = _weights(laid, line.element, grid, inside, cell)
+    weight = _weights(laid, line.element, grid, inside, cell, margin)
     path = _shortest(grid, shape, weight, cell, ends, laid)
     if path is None:
         return None
-    return _drawn_straight(laid, line, path)
+    return _drawn_straight(laid, line, path, margin)
 
 
 def _rise(line: LaidLine) -> float:
@@ -92,7 +107,7 @@ def _near_lanes(lanes: tuple[tuple[Vector, ...], ...], ends: Points) -> tuple[Po
     return both.min(axis=0), both.max(axis=0)
 
 
-def _weights(laid: Laid, element: Element, grid: Points, inside: bool, cell: float) -> Points:
+def _weights(laid: Laid, element: Element, grid: Points, inside: bool, cell: float, margin: float) -> Points:
     """What a millimetre costs at each place of the grid; without end within a zone that is no air."""
     from scipy.spatial import cKDTree  # megabytes that only who asks for a way needs
 
@@ -109,7 +124,7 @@ def _weights(laid: Laid, element: Element, grid: Points, inside: bool, cell: flo
             continue
         keep = keep_out(element, zone, laid.outline.flies)
         if keep > 0:
-            weight[far < keep + cell / 2] *= NEAR_COST
+            weight[far < keep + cell / 2 + margin] *= NEAR_COST
             weight[far < min(keep, 25.0)] *= 40.0
         elif zone.kind == "crush":
             weight[far < 0] *= NEAR_COST
@@ -156,10 +171,10 @@ def _shortest(grid: Points, shape: Points, weight: Points, cell: float, ends: Po
 
 
 
-def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector]) -> Run | None:
+def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector], margin: float) -> Run | None:
     """The way with as few corners as keep their distance, eased into bends."""
     zones = [(z, keep_out(line.element, z, laid.outline.flies)) for z in laid.outline.zones]
-    guarded = [(z, keep) for z, keep in zones if keep > 0]
+    guarded = [(z, keep + margin) for z, keep in zones if keep > 0]
 
     def cost(points: list[Vector]) -> float:
         """How much of it, in mm, is nearer to something than it may be."""

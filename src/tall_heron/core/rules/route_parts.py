@@ -37,27 +37,25 @@ def _inside(zone: Zone, at: Vector) -> bool:
     return bool(distance(zone, np.array([at]))[0] < 0)
 
 
-def joints_in_cabin(study: Study) -> Iterator[Finding]:
-    """A joint that weeps in the cabin burns the people in it."""
+def parts_in_cabin(study: Study) -> list[tuple[str, Vector, bool]]:
+    """Parts with joints that stand in the cabin, where, and whether somebody put them there; valves that a pilot reaches for belong there."""
     laid = laid_of(study)
     cabins = [z for z in laid.outline.zones if z.kind == "cabin"]
     met = []
     for e, at, _, _ in laid.stands.boxes():
         if e.kind != "tank" and not (flies(study) and e.kind in SETTLED) and any(_inside(z, at) for z in cabins):
             met.append((e.id, at, laid.stands.standing[laid.stands.home[e.id]].said))
+    return met
+
+
+def joints_in_cabin(study: Study) -> Iterator[Finding]:
+    """A joint that weeps in the cabin burns the people in it."""
+    met = parts_in_cabin(study)
     if met:
         level: Level = "Check" if flies(study) or not any(said for *_, said in met) else "Stop"
         title = f"{named([m[0] for m in met])} {'stands' if len(met) == 1 else 'stand'} in the cabin with {'its' if len(met) == 1 else 'their'} joints"
-        yield Finding(
-            level,
-            met[0][0],
-            title,
-            "Every joint weeps one day, and fuel in the cabin burns people.",
-            "Put it outside, or box it in with a drain to the outside.",
-            {},
-            station="route",
-            spot=met[0][1],
-        )
+        why, do = "Every joint weeps one day, and fuel in the cabin burns people.", "Put it outside, or box it in with a drain to the outside."
+        yield Finding(level, met[0][0], title, why, do, {}, station="route", spot=met[0][1])
 
 
 def vent_ends(study: Study) -> Iterator[Finding]:

@@ -5,7 +5,6 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
-from tall_heron.core.base.arithmetic import Why
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.editing.route import draw_line
@@ -23,8 +22,8 @@ from tall_heron.core.study.study import Study
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.route.scene import draw_views
 from tall_heron.web.frame import frame
-from tall_heron.web.show.figures import HeadFigure
-from tall_heron.web.show.text import ROLES, bare, shown, unit_of
+from tall_heron.web.show.text import ROLES, shown
+from tall_heron.web.stations.route.figures import route_figures
 from tall_heron.web.stations.route.frame import axes, written
 
 ZOOMS = (1.0, 1.5, 2.0, 3.0, 4.0)
@@ -63,51 +62,68 @@ def route_context(found: Stored, made: Design, line: str, part: str, view: str, 
     chosen = laid.lines.get(line)
     if chosen is not None and chosen.inside:
         chosen = None
-    home = laid.stands.home.get(part, part)
-    stands = laid.stands.standing.get(home)
     ways = ways_of(found, made, chosen) if tried and chosen is not None else []
     trial = next((w for w in ways if str(w.number) == tried), ways[0] if ways else None)
-    return frame(found, made, "route") | {
+    paths = {s.view.name: s.view.path(trial.said.run.drawn()) for s in draw_views(laid, VIEWS[view], [], "", "", times)} if trial else {}
+    drawn = draw_views(laid, VIEWS[view], findings, line if chosen else "", part, times, said_short(findings))
+    return (
+        frame(found, made, "route")
+        | _of_space(laid)
+        | _of_part(laid, part)
+        | (_of_line(study, laid, chosen) if chosen is not None else {})
+        | {
+            "figures": route_figures(study, findings),
+            "findings": [(f, "stays") for f in findings],
+            "passed": passed,
+            "numbered": True,
+            "view": view,
+            "zoom": f"{times:g}",
+            "scenes": drawn,
+            "rows": [LineRow(x, ROLES[x.element.role], _worst(findings, x.element.id)) for x in lines_of(study)],
+            "chosen": chosen,
+            "ways": ways,
+            "tried": bool(tried),
+            "trial": trial,
+            "trial_paths": paths,
+            "typed_rest": [x.element.id for x in lines_of(study) if x.element.length is not None and x.element.length.source in ("typed", "assumed")],
+        }
+    )
+
+
+def _of_space(laid: Laid) -> dict[str, Any]:
+    """The vehicle, and how its places are written."""
+    return {
         "laid": laid,
-        "figures": route_figures(study, findings),
-        "findings": [(f, "stays") for f in findings],
-        "passed": passed,
-        "numbered": True,
-        "view": view,
-        "zoom": f"{times:g}",
-        "zooms": [f"{z:g}" for z in ZOOMS],
-        "scenes": draw_views(laid, VIEWS[view], findings, line if chosen else "", part, times, said_short(findings)),
-        "rows": [LineRow(x, ROLES[x.element.role], _worst(findings, x.element.id)) for x in lines_of(study)],
-        "chosen": chosen,
-        "cost": route_cost(study, chosen) if chosen is not None else None,
-        "met": _panels(laid, chosen) if chosen is not None else [],
-        "bent": _bent(chosen) if chosen is not None and chosen.element.kind == "line" else None,
-        "nears": _nears(laid, chosen) if chosen is not None else [],
-        "others": [x.element.id for x in lines_of(study) if chosen is not None and x.element.id != chosen.element.id],
-        "spacing": spacing(chosen.element) / 1000 if chosen is not None else 0.0,
-        "part_home": home if stands is not None or home in laid.stands.valves or home in laid.stands.joints else "",
-        "part_shown": part,
-        "stands": stands,
-        "part_at": _place(laid, home, stands),
         "axes": axes(laid.outline),
         "axed": lambda values: [(k, word, value) for (k, word), value in zip(axes(laid.outline), values, strict=True)],
         "written": lambda v: written(laid.outline, v),
         "outlines": titles(laid.outline.flies),
         "dimension_words": WORDS,
         "geometry": json.dumps(geometry(laid)),
-        "ways": ways,
-        "trial": trial,
-        "trial_paths": {s.view.name: s.view.path(trial.said.run.drawn()) for s in draw_views(laid, VIEWS[view], [], "", "", times)} if trial else {},
-        "kinds": KINDS,
         "measurable": sorted(measurable(laid)),
+        "kinds": KINDS,
         "degrees": math.degrees,
-        "typed_rest": [e.id for e in study.build.circuit.elements if e.length is not None and e.length.source in ("typed", "assumed") and e.id in laid.lines and not laid.lines[e.id].inside],
     }
 
 
-def _place(laid: Laid, home: str, stands: Any) -> tuple[float, float, float] | None:
+def _of_part(laid: Laid, part: str) -> dict[str, Any]:
+    """The part that is chosen, with what it is screwed to."""
+    home = laid.stands.home.get(part, part)
+    stands = laid.stands.standing.get(home)
     at = stands.place.at if stands is not None else laid.stands.valves.get(home) or laid.stands.joints.get(home)
-    return written(laid.outline, at) if at is not None else None
+    return {"part_home": home if at is not None else "", "part_shown": part, "stands": stands, "part_at": written(laid.outline, at) if at is not None else None}
+
+
+def _of_line(study: Study, laid: Laid, line: LaidLine) -> dict[str, Any]:
+    """The line that is chosen: what it costs, crosses, comes near to, and how it is bent."""
+    return {
+        "cost": route_cost(study, line),
+        "met": _panels(laid, line),
+        "bent": _bent(line) if line.element.kind == "line" else None,
+        "nears": _nears(laid, line),
+        "others": [x.element.id for x in lines_of(study) if x.element.id != line.element.id],
+        "spacing": spacing(line.element) / 1000,
+    }
 
 
 def said_short(findings: list[Finding]) -> dict[int, str]:
@@ -155,74 +171,6 @@ def ways_of(found: Stored, made: Design, line: LaidLine) -> list[Way]:
         comes = tuple(f"{r} {n}" for (r, n) in after if (r, n) not in before and n == own)
         out.append(Way(i, said, laid.length / 1000, cost, len(laid.clamps), clears, comes))
     return out
-
-
-def route_figures(study: Study, findings: list[Finding]) -> list[HeadFigure]:
-    """Hose in the vehicle, the nearest to heat, the tightest bend, clamps, joints in the cabin: always five."""
-    lines = lines_of(study)
-    laid = laid_of(study)
-    total = sum(x.length for x in lines) / 1000
-    guess = "" if all(x.drawn for x in lines) else f"{sum(not x.drawn for x in lines)} of {len(lines)} lines"
-    hot = [n for x in lines for z in laid.outline.zones if z.kind == "hot" and (n := near_zone(x, z, laid.outline.flies)) is not None]
-    near = min(hot, key=lambda n: n.clear - n.limit.mm, default=None)
-    bends = [(x.radius / (x.element.properties.bend_radius_mm or x.radius), x) for x in lines if x.run.bends]
-    tight = min(bends, key=lambda b: b[0], default=None)
-    clamps = sum(len(x.clamps) for x in lines)
-    short = sum(f.rule == "R-14" for f in findings)
-    joints = next((f for f in findings if f.rule == "R-18"), None)
-    clamp_words = "clamps" if not short else f"clamps, {short} {'line' if short == 1 else 'lines'} short"
-    steps = tuple(
-        f"{x.element.id}: {shown(x.run.centre_line / 1000, 'length')} between its sockets and {shown((x.length - x.run.centre_line) / 1000, 'length')} in the legs of its ends" for x in lines
-    )
-    return [
-        HeadFigure("hose", bare(total, "run"), unit_of("run"), f"of line, {len(lines)} lengths", False, Why(steps, "Straights, and for each bend R θ less 2 R tan(θ/2)."), guess),
-        HeadFigure(
-            "heat",
-            bare(max(near.clear, 0.0) / 1000 if near else None, "length"),
-            unit_of("length"),
-            f"nearest to heat, want {bare(near.limit.mm / 1000, 'length')}" if near else "nothing hot is near",
-            near is not None and near.short,
-            Why(
-                (f"From the surface of the line to that of the {near.zone.title or near.zone.name}.",) if near else ("The vehicle has no hot zone, or no line.",),
-                near.limit.source if near else "",
-            ),
-            guess,
-        ),
-        HeadFigure(
-            "bend",
-            bare(tight[1].radius / 1000 if tight else None, "length"),
-            unit_of("length"),
-            f"tightest bend, {tight[1].element.id} wants {bare((tight[1].element.properties.bend_radius_mm or tight[1].radius) / 1000, 'length')}" if tight else "no line bends",
-            any(f.rule in ("R-01", "R-02") for f in findings),
-            Why(
-                (
-                    f"{tight[1].element.id}: its sheet allows {shown((tight[1].element.properties.bend_radius_mm or 0) / 1000, 'length')}; drawn with {shown(tight[1].radius / 1000, 'length')}.",
-                )
-                if tight
-                else ("No bends.",),
-                "The hose's sheet.",
-            ),
-            guess,
-        ),
-        HeadFigure(
-            "clamps",
-            str(clamps),
-            "",
-            clamp_words,
-            bool(short),
-            Why(tuple(f"{x.element.id}: {len(x.clamps)}, at most {shown(spacing(x.element) / 1000, 'length')} apart" for x in lines), "AC 43.13-1B, from memory."),
-            guess,
-        ),
-        HeadFigure(
-            "joints",
-            str(joints.title.count(",") + joints.title.count(" and ") + 1 if joints else 0),
-            "",
-            "parts with joints in the cabin",
-            joints is not None and joints.level == "Stop",
-            Why((joints.title if joints else "Every part with a joint stands outside the cabin.",), "House rule R-18."),
-            "",
-        ),
-    ]
 
 
 def geometry(laid: Laid) -> dict[str, Any]:

@@ -14,7 +14,8 @@ from tall_heron.web.show.figures import HeadFigure
 from tall_heron.web.show.text import shown
 from tall_heron.web.stations.answer import answer
 from tall_heron.web.stations.route.acts import make
-from tall_heron.web.stations.route.context import VIEWS, ZOOMS, geometry, route_context, route_figures, said_short
+from tall_heron.web.stations.route.context import VIEWS, ZOOMS, geometry, route_context, said_short
+from tall_heron.web.stations.route.figures import route_figures
 from tall_heron.web.stations.route.paper import PAPERS, paper_sheets
 
 pages = Blueprint("route", __name__)
