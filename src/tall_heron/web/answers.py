@@ -145,7 +145,7 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
         raise overtaken(found.row, field)
     try:
         build, name = change(found.build)
-        if build.brief is not None and (build.space.routes or build.space.places):
+        if build.brief is not None and build.circuit is not found.build.circuit and (build.space.routes or build.space.places):
             build = followed(build)  # another hose has other ends and bends: lengths stay those of the drawing
         document = dump(build)
         build = load(document)

@@ -68,7 +68,8 @@ def _rebuilt(model: Route, **changes: Any) -> Route:
 
 def draw_line(build: Build, line: str, corners: Iterable[Vector], radius: float | None = None) -> Build:
     """Lead a line round corners [mm], with bends of a radius [mm] where one is said. Raises BuildErrors."""
-    route, _ = _route(build, line)
+    said = build.space.routes.get(line)
+    route = said if said is not None and build.circuit.element(line) is not None else _route(build, line)[0]
     places = [[round(x, 1) for x in c] for c in corners]
     drawn = _with_route(build, line, _rebuilt(route, corners=places, radius_mm=radius if radius is not None else route.radius_mm))
     for name, other in build.space.routes.items():  # what runs beside it goes along

@@ -1,6 +1,8 @@
 """How near a line comes to a zone, and where it goes through a panel."""
 
+from bisect import bisect_right
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,7 +25,21 @@ class Polyline:
 
     def at(self, along: float) -> Vector:
         """The place so far along it [mm]."""
-        return tuple(float(np.interp(along, self.along, self.points[:, i])) for i in range(3))  # type: ignore[return-value]
+        places, far = self.listed
+        i = min(max(bisect_right(far, along), 1), len(far) - 1)
+        (a, b), step = (places[i - 1], places[i]), far[i] - far[i - 1]
+        t = min(max((along - far[i - 1]) / step, 0.0), 1.0) if step > 0 else 0.0
+        return a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2])
+
+    @cached_property
+    def listed(self) -> tuple[list[Vector], list[float]]:
+        """Its points and how far along it each lies [mm], as plain numbers."""
+        return [vector(p) for p in self.points], [float(s) for s in self.along]
+
+    @cached_property
+    def box(self) -> tuple[Vector, Vector]:
+        """Its lowest and highest corner [mm]."""
+        return vector(self.points.min(axis=0)), vector(self.points.max(axis=0))
 
     def looked_at(self) -> tuple[Points, Points]:
         """Places along it no further apart than a step, all its own points among them, and how far along each lies."""
@@ -78,6 +94,20 @@ def _prism(zone: Zone, points: Points) -> Points:
     high = np.abs(points[:, 2] - (zone.low[2] + zone.high[2]) / 2) - (zone.high[2] - zone.low[2]) / 2
     both = np.stack([plan, high], axis=1)
     return np.asarray(np.linalg.norm(np.maximum(both, 0.0), axis=1) + np.minimum(both.max(axis=1), 0.0))
+
+
+def surely_beyond(zone: Zone, line: Polyline, mm: float) -> bool:
+    """Whether a line is further from a zone than that for certain, by the boxes round both."""
+    low, high = line.box
+    r = (zone.radius_mm or 0.0) if zone.shape == "cylinder" else 0.0
+    out = 0.0
+    for i in range(3):
+        a, b = (zone.low[i], zone.high[i]) if zone.low[i] <= zone.high[i] else (zone.high[i], zone.low[i])
+        if zone.shape == "prism" and i < 2:
+            a, b = min(p[i] for p in zone.plan), max(p[i] for p in zone.plan)
+        gap = max(a - r - high[i], low[i] - b - r, 0.0)
+        out += gap * gap
+    return out > mm * mm
 
 
 def nearest(zone: Zone, line: Polyline, beyond: float = np.inf) -> tuple[float, float]:

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import cache, cached_property
 
 from tall_heron.core.base.catalogue import by_name, house_figure, table
 from tall_heron.core.document.build import Build
@@ -37,7 +38,7 @@ class LaidLine:
     inside: str = ""
     trouble: str = ""
 
-    @property
+    @cached_property
     def length(self) -> float:
         """From seat to seat along it [mm]: its centre line and the legs of its ends."""
         return self.run.centre_line + sum(e.leg_a + e.leg_b for e in (self.run.one, self.run.other))
@@ -47,7 +48,7 @@ class LaidLine:
         """Of its bends [mm]."""
         return self.run.radius
 
-    @property
+    @cached_property
     def outside(self) -> float:
         """Half its outer width [mm]."""
         return outside_of(self.element) / 2
@@ -70,8 +71,13 @@ class Laid:
 
 def outside_of(element: Element) -> float:
     """A hose's or line's outer width [mm], that of the shelf's row of its family and size; one and a half bores where it has none."""
-    row = next((r for r in table("hose_families") if (r["family"], r["dash"]) == (element.properties.family, element.properties.dash)), None)
-    return float(row["outside_mm"]) if row else 1.5 * float(getattr(element.figures, "bore_mm", 8.0))
+    known = _outsides().get((element.properties.family, element.properties.dash))
+    return known if known is not None else 1.5 * float(getattr(element.figures, "bore_mm", 8.0))
+
+
+@cache
+def _outsides() -> dict[tuple[str, str], float]:
+    return {(str(r["family"]), str(r["dash"])): float(r["outside_mm"]) for r in table("hose_families")}
 
 
 def least_radius(element: Element) -> float:

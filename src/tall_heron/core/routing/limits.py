@@ -12,6 +12,7 @@ from tall_heron.core.routing.clearance import distance, nearest
 from tall_heron.core.routing.laid import LaidLine, outside_of
 from tall_heron.core.routing.vectors import Vector
 
+MOST_KEPT_MM = max(float(r["limit_mm"]) for r in table("clearances"))
 HARD = ("aluminium", "steel")  # families that are no hose
 HOT_C = 90.0  # over it a zone counts as hot
 SHIELDS = {

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 from tall_heron.core.routing.vectors import Vector, across, angle_between, carried, cross, dot, less, plus, scaled, size, turned, unit
@@ -30,13 +31,13 @@ class RunEnd:
     inserted: float
     roll: Vector = (0.0, 0.0, 1.0)
 
-    @property
+    @cached_property
     def leaves(self) -> Vector:
         """The direction in which the hose leaves it: cos(angle) d + sin(angle) u. Raises ValueError for a bent end that is turned along its own port."""
         d = self.port.away
         return d if self.angle < STRAIGHT else plus(scaled(d, math.cos(self.angle)), unit(across(self.roll, d)), math.sin(self.angle))
 
-    @property
+    @cached_property
     def socket(self) -> Vector:
         """Where the hose begins [mm]: P + a d + b t."""
         return plus(plus(self.port.seat, self.port.away, self.leg_a), self.leaves, self.leg_b)
@@ -68,27 +69,27 @@ class Run:
     corners: tuple[Vector, ...]
     radius: float
 
-    @property
+    @cached_property
     def points(self) -> tuple[Vector, ...]:
         """Socket, corners, socket."""
         return self.one.socket, *self.corners, self.other.socket
 
-    @property
+    @cached_property
     def directions(self) -> list[Vector]:
         """The direction of each leg. Raises ValueError where two points lie on one another."""
         return [unit(less(b, a)) for a, b in pairwise(self.points)]
 
-    @property
+    @cached_property
     def legs(self) -> list[float]:
         """How long each leg is from point to point [mm]."""
         return [size(less(b, a)) for a, b in pairwise(self.points)]
 
-    @property
+    @cached_property
     def turns(self) -> list[float]:
         """By how much the line turns at each corner [rad]."""
         return [angle_between(a, b) for a, b in pairwise(self.directions)]
 
-    @property
+    @cached_property
     def radii(self) -> list[float]:
         """The radius of each corner's arc [mm]: the line's own where it fits, else as much as the legs beside it leave, so that what is drawn never runs back on itself."""
         turns, legs = self.turns, self.legs
@@ -114,7 +115,7 @@ class Run:
             out.append(n <= before + 1e-9 and n <= after + 1e-9)
         return out
 
-    @property
+    @cached_property
     def bends(self) -> list[Bend]:
         """Its corners with their arcs; a corner that turns nothing has none."""
         turns, legs, radii = self.turns, self.legs, self.radii
@@ -128,7 +129,7 @@ class Run:
                 out.append(Bend(at, turn, self.radius, start, along, fits[i]))
         return out
 
-    @property
+    @cached_property
     def centre_line(self) -> float:
         """Its length from socket to socket [mm]: legs, and for each corner R t - 2 R tan(t/2)."""
         return sum(self.legs) + sum(r * (t - 2 * math.tan(min(t, MOST_TURN) / 2)) for r, t in zip(self.radii, self.turns, strict=True))
@@ -138,13 +139,13 @@ class Run:
         """What is cut [mm]: the centre line and how far the hose goes into each end."""
         return self.centre_line + self.one.inserted + self.other.inserted
 
-    @property
+    @cached_property
     def kinks(self) -> tuple[float, float]:
         """By how much the hose must bend right where it leaves each end [rad]: none where its first leg goes on as the end points."""
         way = self.directions
         return angle_between(self.one.leaves, way[0]), angle_between(self.other.leaves, scaled(way[-1], -1.0))
 
-    @property
+    @cached_property
     def clock(self) -> float | None:
         """How the bent ends stand to each other [rad, 0 to 2 pi): from the side of the first end, carried along the hose without twist, to that of the other, clockwise as seen from beyond the
         other looking back. None where either is straight."""

@@ -7,9 +7,9 @@ from dataclasses import replace
 import numpy as np
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.routing.clearance import crossings, stretches, vector
+from tall_heron.core.routing.clearance import crossings, stretches, surely_beyond, vector
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_out, least_radius, spacing
-from tall_heron.core.routing.limits import FUEL, HARD, Near, limit_for, near_zone
+from tall_heron.core.routing.limits import FUEL, HARD, MOST_KEPT_MM, Near, limit_for, near_zone
 from tall_heron.core.routing.vectors import Vector
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, flies
@@ -139,7 +139,9 @@ def near_to(study: Study, kind: str) -> Iterator[Finding]:
     laid = laid_of(study)
     for x in lines_of(study):
         for zone in laid.outline.zones:
-            near = near_zone(x, zone, laid.outline.flies) if zone.kind == kind else None
+            if zone.kind != kind or surely_beyond(zone, x.path, MOST_KEPT_MM + x.outside):
+                continue
+            near = near_zone(x, zone, laid.outline.flies)
             if near is None or not near.short or _own_end(x, near):
                 continue
             title = f"{x.element.id} passes {{clear}} from the {zone.title or zone.name}" if near.clear > 0 else f"{x.element.id} goes through the {zone.title or zone.name}"

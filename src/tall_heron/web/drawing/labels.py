@@ -27,6 +27,7 @@ def box_of(text: str, x: float, y: float, anchor: str, size: float) -> Box:
     return left, y - 0.8 * size, left + width, y + 0.25 * size
 
 
+FAR = 1e5  # px, beyond any drawing
 CELL = 48.0  # px, of the squares by which boxes are found again
 
 
@@ -61,7 +62,11 @@ class Placer:
 
 def _cells(box: Box) -> list[tuple[int, int]]:
     """The squares that a box lies in; those of one that has no end are cut off."""
-    x0, y0, x1, y1 = (int(max(-1e5, min(1e5, v)) // CELL) for v in box)
+    if box[0] < -FAR or box[1] < -FAR or box[2] > FAR or box[3] > FAR:
+        box = (max(box[0], -FAR), max(box[1], -FAR), min(box[2], FAR), min(box[3], FAR))
+    x0, y0, x1, y1 = int(box[0] // CELL), int(box[1] // CELL), int(box[2] // CELL), int(box[3] // CELL)
+    if x0 == x1 and y0 == y1:
+        return [(x0, y0)]
     return [(x, y) for x in range(x0, x1 + 1) for y in range(y0, y1 + 1)]
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from tall_heron.core.document.circuit import Element
-from tall_heron.core.routing.clearance import Polyline, vector
+from tall_heron.core.routing.clearance import Polyline
 from tall_heron.core.routing.laid import Laid, LaidLine
 from tall_heron.core.routing.vectors import Vector
 from tall_heron.core.rules.finding import Finding
@@ -85,13 +85,13 @@ class Scene:
     ground: float | None = None
 
 
-def draw_views(laid: Laid, names: tuple[str, ...], findings: list[Finding], line: str, part: str, zoom: float = 1.0, words: dict[int, str] | None = None) -> list[Scene]:
-    """The views of a build to one scale, with a line or part chosen and findings numbered as they stand in their list."""
+def draw_views(laid: Laid, names: tuple[str, ...], findings: list[Finding], line: str, part: str, zoom: float = 1.0, words: dict[int, str] | None = None, named: bool = True) -> list[Scene]:
+    """The views of a build to one scale, with a line or part chosen and findings numbered as they stand in their list; unless `named`, only what changes while a hand drags."""
     if not names:
         return []
     region = _region(laid)
     scale = _scale(region, names) * zoom
-    return [_draw(laid, name, scale, region, findings, line, part, words or {}) for name in names]
+    return [_draw(laid, name, scale, region, findings, line, part, words or {}, named) for name in names]
 
 
 Region = tuple[Vector, Vector]
@@ -100,7 +100,7 @@ Region = tuple[Vector, Vector]
 def _region(laid: Laid) -> Region:
     """What is looked at: the whole of a car; of an aircraft its length, and across it what has fuel in it."""
     size = laid.outline.size
-    places = [p for x in laid.lines.values() for p in (x.path.points[0], x.path.points[-1], *x.path.points)]
+    places = [p for x in laid.lines.values() for p in x.path.box]
     places += [at for _, at, _, _ in laid.stands.boxes()]
     low = [min((float(p[i]) for p in places), default=0.0) for i in range(3)]
     high = [max((float(p[i]) for p in places), default=0.0) for i in range(3)]
@@ -120,13 +120,14 @@ def _scale(region: Region, names: tuple[str, ...]) -> float:
 TITLES = {"side": "Side", "plan": "Plan", "rear": "Rear"}
 
 
-def _draw(laid: Laid, name: str, scale: float, region: Region, findings: list[Finding], line: str, part: str, words: dict[int, str]) -> Scene:
+def _draw(laid: Laid, name: str, scale: float, region: Region, findings: list[Finding], line: str, part: str, words: dict[int, str], named: bool) -> Scene:
     (i, si), (j, _) = AXES[name]
     left = region[0][i] if si > 0 else -region[1][i]
     view = View(name, scale, left, region[1][j])
     width, height = (region[1][i] - region[0][i]) * scale, (region[1][j] - region[0][j]) * scale
     scene = Scene(view, TITLES[name], round(width, 1), round(height + (24 if name != "rear" else 0), 1))
-    _vehicle(scene, laid)
+    if named:
+        _vehicle(scene, laid)
     placer = Placer((2.0, 2.0, width - 2, height - 2))
     letters = Placer((0.0, 0.0, width, height))
     for x in laid.lines.values():
@@ -141,9 +142,10 @@ def _draw(laid: Laid, name: str, scale: float, region: Region, findings: list[Fi
         scene.handles = [(k, *view.at(c)) for k, c in enumerate(chosen.run.corners)]
     _keep_clear(scene, placer)
     _marks(scene, placer, findings, words)
-    _names(scene, placer, laid)
+    if named:
+        _names(scene, placer, laid)
+        _ticks(scene, laid, region)
     scene.labels = placer.labels
-    _ticks(scene, laid, region)
     return scene
 
 
@@ -167,7 +169,7 @@ def _vehicle(scene: Scene, laid: Laid) -> None:
 
 
 def _line(view: View, x: LaidLine, chosen: str, placer: Placer, apart: Placer) -> DrawnLine:
-    points = [vector(p) for p in x.path.points]
+    points = x.path.listed[0]
     flat = [view.at(p) for p in points]
     thick = max(2.6, 2 * x.outside * view.scale) if view.scale >= TRUE_FROM else 2.6
     letters = tuple(_letters(flat, placer, apart)) if not x.inside else ()
@@ -182,7 +184,7 @@ def _line(view: View, x: LaidLine, chosen: str, placer: Placer, apart: Placer) -
 
 
 def _part_of(path: Polyline, a: float, b: float) -> list[Vector]:
-    inner = [vector(p) for p, s in zip(path.points, path.along, strict=True) if a < s < b]
+    inner = [p for p, s in zip(*path.listed, strict=True) if a < s < b]
     return [path.at(a), *inner, path.at(b)]
 
 

@@ -55,7 +55,7 @@ def try_it(slug: str) -> Response:
     view = str(data.get("view") or "both")
     zoom = next((z for z in ZOOMS if f"{z:g}" == str(data.get("zoom"))), 1.0)
     line, part = str(data.get("line") or ""), str(data.get("part") or "")
-    scenes = draw_views(laid, VIEWS.get(view, VIEWS["both"]), findings, line, part, zoom, said_short(findings))
+    scenes = draw_views(laid, VIEWS.get(view, VIEWS["both"]), findings, line, part, zoom, said_short(findings), named=False)
     figures: list[HeadFigure] = route_figures(tried.study, findings)
     context: dict[str, Any] = {"findings": [(f, "stays") for f in findings], "passed": passed, "numbered": True, "figures": figures, "slug": slug, "trial": None}
     return jsonify(
