@@ -32,9 +32,11 @@ def demo_builds() -> dict[str, Build]:
 
 def _routed(build: Build, row: dict[str, Any]) -> Build:
     """A build led through its vehicle: lines put between parts, places, routes, and what crosses panels; lengths and heights as drawn."""
-    for behind, name, new in row.get("lines", ()):
+    for behind, name, new, runs in row.get("lines", ()):
         build, tag = insert(build, behind, name)
         assert tag == new, f"{tag} is not {new}"
+        elements = [e.model_copy(update={"runs": runs}) if e.id == new else e for e in build.circuit.elements]
+        build = build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
     for line, side, angle in row.get("ends", ()):
         build = set_end(build, line, side, angle)
     build = take_drawn(build.model_copy(update={"space": Space.model_validate(row["space"])}))

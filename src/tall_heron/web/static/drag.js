@@ -10,6 +10,7 @@ export const dragging = {
   hold(event) {
     const on = event.target.closest(".handle, .stands, .clamp, .route-line.chosen-line");
     const svg = event.target.closest("svg.vehicle[data-view]");
+    if (!on && svg && event.pointerType === "mouse" && !event.button && !event.target.closest("a")) return void this.panning(event);
     if (!on || !svg || event.button || !this.data) return;
     event.preventDefault();
     const view = new View(svg);
@@ -28,6 +29,17 @@ export const dragging = {
     };
     document.addEventListener("pointermove", move);
     for (const name of ["pointerup", "pointercancel"]) document.addEventListener(name, drop);
+  },
+  // The empty drawing is taken and moved in its frame.
+  panning(event) {
+    const frame = document.getElementById("views");
+    const [x, y] = [event.clientX + frame.scrollLeft, event.clientY + scrollY];
+    const move = (e) => {
+      frame.scrollLeft = x - e.clientX;
+      scrollTo({ top: y - e.clientY, behavior: "instant" });
+    };
+    document.addEventListener("pointermove", move);
+    document.addEventListener("pointerup", () => document.removeEventListener("pointermove", move), { once: true });
   },
   drag(event) {
     const held = this.held;

@@ -28,6 +28,17 @@ export function route(Alpine) {
       this.script = script;
       this.data = JSON.parse(script.textContent);
       turning(this.data);
+      this.toChosen();
+    },
+    // A larger drawing pans in its frame: what is chosen is brought into it.
+    toChosen() {
+      const frame = document.getElementById("views");
+      const chosen = frame.querySelector(".chosen-line .pipe, .chosen-part rect");
+      if (!chosen || frame.scrollWidth <= frame.clientWidth || this.shownFor === page().line + page().part + page().times) return;
+      this.shownFor = page().line + page().part + page().times;
+      const [box, room] = [chosen.getBoundingClientRect(), frame.getBoundingClientRect()];
+      frame.scrollLeft += box.left + box.width / 2 - room.left - room.width / 2;
+      if (box.bottom > innerHeight || box.top < 0) scrollBy({ top: box.top + box.height / 2 - innerHeight / 2, behavior: "instant" });
     },
     line() {
       return this.data.lines[page().line];
