@@ -1,5 +1,6 @@
 // What is held and dragged on the drawing: corners, legs, parts and clamps. The line follows the hand at once; figures and findings follow from the server.
 import { curve, lengths, placeAt } from "./bend.js";
+import { pan } from "./drawing.js";
 import { ask, base, look, page } from "./server.js";
 import { View, views } from "./view.js";
 
@@ -32,14 +33,7 @@ export const dragging = {
   },
   // The empty drawing is taken and moved in its frame.
   panning(event) {
-    const frame = document.getElementById("views");
-    const [x, y] = [event.clientX + frame.scrollLeft, event.clientY + scrollY];
-    const move = (e) => {
-      frame.scrollLeft = x - e.clientX;
-      scrollTo({ top: y - e.clientY, behavior: "instant" });
-    };
-    document.addEventListener("pointermove", move);
-    document.addEventListener("pointerup", () => document.removeEventListener("pointermove", move), { once: true });
+    pan(document.getElementById("views"), event);
   },
   drag(event) {
     const held = this.held;

@@ -14,6 +14,17 @@ export function zoomed() {
   svg.setAttribute("height", Math.round(svg.viewBox.baseVal.height * times));
 }
 
+// The drawing follows the hand in its frame, and the page up and down, until the hand lets go.
+export function pan(frame, event) {
+  const [x, y] = [event.clientX + frame.scrollLeft, event.clientY + scrollY];
+  const move = (e) => {
+    frame.scrollLeft = x - e.clientX;
+    scrollTo({ top: y - e.clientY, behavior: "instant" });
+  };
+  document.addEventListener("pointermove", move);
+  document.addEventListener("pointerup", () => document.removeEventListener("pointermove", move), { once: true });
+}
+
 window.addEventListener("put", () => {
   if (page().zoom) zoomed();
 });

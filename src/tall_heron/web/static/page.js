@@ -1,5 +1,5 @@
 // What the whole page does: links and buttons, keys, panning, trying a swap.
-import { WHEEL, zoomed } from "./drawing.js";
+import { WHEEL, pan, zoomed } from "./drawing.js";
 import { ask, base, change, freshSwaps, fuelsOpen, look, page, send, trouble } from "./server.js";
 import { sizeLayouts, sizesWanted } from "./sizing.js";
 
@@ -109,13 +109,7 @@ export function wholePage(Alpine) {
     pan(event) {
       const frame = event.target.closest("#drawing");
       if (!frame || event.pointerType !== "mouse" || event.button || event.target.closest("a")) return;
-      const [x, y] = [event.clientX + frame.scrollLeft, event.clientY + scrollY];
-      const move = (e) => {
-        frame.scrollLeft = x - e.clientX;
-        scrollTo({ top: y - e.clientY, behavior: "instant" });
-      };
-      document.addEventListener("pointermove", move);
-      document.addEventListener("pointerup", () => document.removeEventListener("pointermove", move), { once: true });
+      pan(frame, event);
     },
     chooseWalk(event) {
       look({ walk: event.currentTarget.value });
