@@ -14,7 +14,7 @@ from tall_heron.core.editing import route as edit
 from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
-from tall_heron.core.editing.topology import set_height, set_place
+from tall_heron.core.editing.topology import set_height, set_place, split, take_out
 from tall_heron.core.routing.clearance import polyline
 from tall_heron.core.routing.laid import lay_out, least_radius
 from tall_heron.core.routing.limits import near_zone
@@ -251,3 +251,15 @@ def test_whatever_corners_a_line_has_it_is_drawn_or_told_why(places: list[tuple[
     line = lay_out(build).lines["H3"]
     assert line.trouble or math.isfinite(line.length)
     assert load(dump(build)) == build
+
+
+def test_what_is_said_of_a_part_goes_with_it_and_a_split_line_keeps_its_way() -> None:
+    """A tag that is given anew does not lie where the one before it did; halves keep their corners, the joint between them stands at one."""
+    build = DEMO["bittern"]
+    gone = take_out(build, "F2")
+    assert "F2" not in gone.space.places
+    halves, tag = split(build, "H3")
+    laid = lay_out(halves)
+    assert laid.lines["H3"].run.corners + laid.lines[tag].run.corners == tuple(c for i, c in enumerate(lay_out(build).lines["H3"].run.corners) if i != 2)
+    whole = sum(laid.lines[x].run.centre_line for x in ("H3", tag))
+    assert whole == pytest.approx(lay_out(build).lines["H3"].run.centre_line, rel=0.15)

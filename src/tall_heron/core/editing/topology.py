@@ -9,6 +9,7 @@ from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Regulator
 from tall_heron.core.document.kinds import BURNERS, JOINED, KINDS, LINES
+from tall_heron.core.document.space import Place, Route, Space
 from tall_heron.core.editing.branches import branch_of, idle_y
 from tall_heron.core.editing.fields import part_of
 from tall_heron.core.shelf import shelf
@@ -31,7 +32,22 @@ def made_of(build: Build, nodes: list[Node], elements: list[Element]) -> Build:
     except ValidationError as error:
         raise BuildErrors([readable(e) for e in error.errors()]) from None
     names = {e.id for e in elements}
-    return build.model_copy(update={"circuit": circuit, "accepted": [a for a in build.accepted if not a.element_id or a.element_id in names]})
+    accepted = [a for a in build.accepted if not a.element_id or a.element_id in names]
+    return build.model_copy(update={"circuit": circuit, "accepted": accepted, "space": _still_there(build.space, names | used)})
+
+
+def _still_there(space: Space, names: set[str]) -> Space:
+    """The space without what is said of parts that are gone: the next of that name would lie where they did."""
+    if names.issuperset(space.routes) and names.issuperset(space.places):
+        return space
+    groups = {k: [n for n in v if n in names] for k, v in space.groups.items()}
+    return space.model_copy(
+        update={
+            "routes": {k: v for k, v in space.routes.items() if k in names},
+            "places": {k: v for k, v in space.places.items() if k in names},
+            "groups": {k: v for k, v in groups.items() if len(v) > 1},
+        }
+    )
 
 
 def free_id(build: Build, kind: str) -> str:
@@ -149,7 +165,14 @@ def split(build: Build, element_id: str) -> tuple[Build, str]:
         update={"id": new_id, "ports": element.ports | {"start": between}, "length": half, "end_a": straight, "clock_deg": None}
     )
     elements = [x for e in build.circuit.elements for x in ((first, second) if e.id == element_id else (e,))]
-    return made_of(build, [*build.circuit.nodes, Node(id=between, elevation_mm=middle)], elements), new_id
+    made = made_of(build, [*build.circuit.nodes, Node(id=between, elevation_mm=middle)], elements)
+    route = build.space.routes.get(element_id)
+    if route is not None and route.corners:  # each half keeps its corners, and the joint stands at the one between
+        k = len(route.corners) // 2
+        halves = {element_id: Route(corners=route.corners[:k], radius_mm=route.radius_mm), new_id: Route(corners=route.corners[k + 1 :], radius_mm=route.radius_mm)}
+        space = made.space.model_copy(update={"routes": made.space.routes | halves, "places": made.space.places | {between: Place(at=route.corners[k])}})
+        made = made.model_copy(update={"space": space})
+    return made, new_id
 
 
 def second_pump(build: Build, element_id: str) -> tuple[Build, str]:

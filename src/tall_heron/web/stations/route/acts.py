@@ -113,6 +113,13 @@ def clamps(build: Build, data: dict[str, Any]) -> Made:
     return edit.set_clamps(build, line, [number_of({"clamps": c}, "clamps") for c in value]), f"{line}: clamps"
 
 
+def clamped(build: Build, data: dict[str, Any]) -> Made:
+    """Clamps typed as places along the line; none for clamps by rule."""
+    line, text = _line(data), answers.text_of(data, "text").replace(";", ",").strip()
+    at = [read_mm({"text": part}, "text", "clamped") for part in text.split(",") if part.strip()] if text else None
+    return edit.set_clamps(build, line, at), f"{line}: clamps {'typed' if at is not None else 'by rule'}"
+
+
 def guard(build: Build, data: dict[str, Any]) -> Made:
     """Something that protects a stretch."""
     line, kind = _line(data), answers.text_of(data, "kind")[:30]
@@ -240,7 +247,7 @@ def drawn(build: Build, data: dict[str, Any]) -> Made:
 
 ACTS: dict[str, Act] = {
     f.__name__: f
-    for f in (corners, corner, paste, part, place, forget, radius, measured, clamps, guard, unguard, grommet, bulkhead, beside, way, lead, outline, dimension, zone, panel, without, group, drawn)
+    for f in (corners, corner, paste, part, place, forget, radius, measured, clamps, clamped, guard, unguard, grommet, bulkhead, beside, way, lead, outline, dimension, zone, panel, without, group, drawn)
 }
 
 

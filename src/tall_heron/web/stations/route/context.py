@@ -122,6 +122,7 @@ def _of_line(study: Study, laid: Laid, line: LaidLine) -> dict[str, Any]:
         "bent": _bent(line) if line.element.kind == "line" else None,
         "nears": _nears(laid, line),
         "others": [x.element.id for x in lines_of(study) if x.element.id != line.element.id],
+        "clamps_text": [shown(c / 1000, "length").replace(",", "") for c in line.clamps],
         "spacing": spacing(line.element) / 1000,
     }
 
