@@ -162,6 +162,14 @@ def test_another_outline_its_dimensions_and_a_zone(page: Page) -> None:
     page.locator("#zone-name").fill("toolbox")
     page.locator("#put-zone").click()
     expect(page.locator("#undo")).to_contain_text("Zone: toolbox")
+    x, y = centre(page, '#view-plan [data-zone="muffler"]')
+    page.keyboard.down("Alt")
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 30, y - 10, steps=3)
+    page.mouse.up()
+    page.keyboard.up("Alt")
+    expect(page.locator("#undo")).to_contain_text("muffler moved")
 
 
 def test_frames_keep_coming_while_a_point_is_dragged(page: Page) -> None:

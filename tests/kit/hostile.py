@@ -154,6 +154,7 @@ class Visitor:
             "shape": v(["box", "cylinder"]),
             "corners": rnd.choice([corners, corners, corners, "x", None, [1, 2]]),
             "to": rnd.choice([place(), place(), [1], None]),
+            "by": rnd.choice([place(), [0, 0, 50], None]),
             "at": rnd.choice([0, 1, 2, 99, -1, "1"]),
             "way": rnd.choice([0, 1, 5, None]),
             "on": rnd.choice([True, False, None]),

@@ -145,6 +145,23 @@ def set_panel(build: Build, panel: Panel) -> Build:
     return _spaced(build, panels=[*others, panel.model_dump()], without=[n for n in build.space.without if n != panel.name])
 
 
+def shift(build: Build, name: str, by: Vector) -> Build:
+    """Move a zone or a panel [mm]. Raises BuildErrors."""
+    outline = lay_out(build).outline
+    found = next((x for x in (*outline.zones, *outline.panels) if x.name == name), None)
+    if found is None:
+        raise wrong("name", f"there is no zone or panel “{name}”")
+    changes: dict[str, Any] = {end: tuple(round(v, 1) for v in plus(getattr(found, end), by)) for end in ("low", "high")}
+    if isinstance(found, Zone):
+        changes["plan"] = [(x + by[0], y + by[1]) for x, y in found.plan]
+    try:
+        if isinstance(found, Zone):
+            return set_zone(build, Zone.model_validate(found.model_dump() | changes))
+        return set_panel(build, Panel.model_validate(found.model_dump() | changes))
+    except ValidationError as error:
+        raise BuildErrors([readable(e) for e in error.errors()]) from None
+
+
 def take_off(build: Build, name: str) -> Build:
     """Say that the vehicle has no such zone or panel. Raises BuildErrors."""
     zones, panels = ([x.model_dump() for x in xs if x.name != name] for xs in (build.space.zones, build.space.panels))

@@ -9,7 +9,7 @@ const NEAR = 6; // px within which a dragged point takes the coordinate of a nei
 
 export const dragging = {
   hold(event) {
-    const on = event.target.closest(".handle, .stands, .clamp, .route-line.chosen-line");
+    const on = event.altKey ? event.target.closest("[data-zone]") : event.target.closest(".handle, .stands, .clamp, .route-line.chosen-line");
     const svg = event.target.closest("svg.vehicle[data-view]");
     if (!on && svg && event.pointerType === "mouse" && !event.button && !event.target.closest("a")) return void this.panning(event);
     if (!on || !svg || event.button || !this.data) return;
@@ -17,6 +17,7 @@ export const dragging = {
     const view = new View(svg);
     const held = { view, on, from: view.mm(event), moved: false, x: event.clientX, y: event.clientY };
     if (on.matches(".handle")) Object.assign(held, { kind: "corner", at: Number(on.dataset.at), corners: this.line().corners.map((c) => [...c]) });
+    else if (event.altKey) Object.assign(held, { kind: "zone", name: on.dataset.zone });
     else if (on.matches(".stands")) Object.assign(held, { kind: "part", home: on.dataset.home, start: this.data.homes[on.dataset.home] });
     else if (on.matches(".clamp") && on.closest(".chosen-line")) Object.assign(held, { kind: "clamp", at: Number(on.dataset.clamp), clamps: [...this.line().clamps] });
     else if (on.matches(".route-line")) Object.assign(held, { kind: "leg", corners: this.line().corners.map((c) => [...c]) });
@@ -44,6 +45,7 @@ export const dragging = {
     if (held.kind === "corner") this.dragCorner(held, now);
     else if (held.kind === "part") this.dragPart(held, now);
     else if (held.kind === "clamp") this.dragClamp(held, now);
+    else if (held.kind === "zone") this.dragZone(held, now);
   },
   // A leg that is taken between its corners gets one where it was taken.
   breakLeg(held) {
@@ -105,6 +107,16 @@ export const dragging = {
     }
     this.tryOut("part", { part: held.home, to: held.to });
   },
+  // A zone or a panel, with Alt held.
+  dragZone(held, now) {
+    const step = now.map((v, k) => Math.round((v - held.from[k]) / GRID) * GRID);
+    held.by = held.view.shifted([0, 0, 0], step[0], step[1]);
+    for (const view of views()) {
+      const [[x0, y0], [x1, y1]] = [view.at([0, 0, 0]), view.at(held.by)];
+      view.svg.querySelectorAll(`[data-zone="${CSS.escape(held.name)}"]`).forEach((p) => p.setAttribute("transform", `translate(${x1 - x0} ${y1 - y0})`));
+    }
+    this.tryOut("shifted", { name: held.name, by: held.by });
+  },
   dragClamp(held, now) {
     const line = this.line();
     const points = curve(line.a, line.corners, line.b, line.r);
@@ -161,6 +173,7 @@ export const dragging = {
     if (event.type === "pointercancel") return void look({});
     if (held.kind === "corner") this.send("corners", { corners: held.corners, what: `${held.at + 1} ${held.added ? "added" : "moved"}` });
     else if (held.kind === "part") this.send("part", { part: held.home, to: held.to });
+    else if (held.kind === "zone") this.send("shifted", { name: held.name, by: held.by });
     else if (held.kind === "clamp") this.send("clamps", { clamps: held.clamps.sort((a, b) => a - b) });
   },
 };

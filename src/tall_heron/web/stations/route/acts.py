@@ -212,6 +212,12 @@ def zone(build: Build, data: dict[str, Any]) -> Made:
     return edit.set_zone(build, _made(Zone, fields)), f"Zone: {fields['name']}"
 
 
+def shifted(build: Build, data: dict[str, Any]) -> Made:
+    """A zone or panel dragged."""
+    name, by = answers.text_of(data, "name")[:40], places_of({"by": [data.get("by")]}, "by")[0]
+    return edit.shift(build, name, by), f"{name} moved"
+
+
 def panel(build: Build, data: dict[str, Any]) -> Made:
     """A panel put or changed."""
     shape = _outline(build)
@@ -245,10 +251,9 @@ def drawn(build: Build, data: dict[str, Any]) -> Made:
     return edit.take_drawn(build), "Lengths and heights as drawn"
 
 
-ACTS: dict[str, Act] = {
-    f.__name__: f
-    for f in (corners, corner, paste, part, place, forget, radius, measured, clamps, clamped, guard, unguard, grommet, bulkhead, beside, way, lead, outline, dimension, zone, panel, without, group, drawn)
-}
+OF_LINES: tuple[Act, ...] = (corners, corner, paste, radius, measured, clamps, clamped, guard, unguard, grommet, bulkhead, beside, way, lead, group, drawn)
+OF_SPACE: tuple[Act, ...] = (part, place, forget, outline, dimension, zone, shifted, panel, without)
+ACTS: dict[str, Act] = {f.__name__: f for f in (*OF_LINES, *OF_SPACE)}
 
 
 def make(build: Build, data: dict[str, Any]) -> Made:
