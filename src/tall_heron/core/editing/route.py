@@ -148,7 +148,8 @@ def set_panel(build: Build, panel: Panel) -> Build:
 def shift(build: Build, name: str, by: Vector) -> Build:
     """Move a zone or a panel [mm]. Raises BuildErrors."""
     outline = lay_out(build).outline
-    found = next((x for x in (*outline.zones, *outline.panels) if x.name == name), None)
+    things: list[Zone | Panel] = [*outline.zones, *outline.panels]
+    found = next((x for x in things if x.name == name), None)
     if found is None:
         raise wrong("name", f"there is no zone or panel “{name}”")
     changes: dict[str, Any] = {end: tuple(round(v, 1) for v in plus(getattr(found, end), by)) for end in ("low", "high")}
