@@ -1,8 +1,9 @@
 """The real application in its own process, driven in Debian's Chromium under its own strict policy."""
 
 import shutil
+import sqlite3
 from collections.abc import Iterator
-from pathlib import Path
+from contextlib import closing
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
@@ -20,9 +21,20 @@ ARGUMENTS = [
 ]
 
 
+@pytest.fixture(scope="session")
+def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[App]:
+    """One process for all tests of a worker: it takes two seconds to start."""
+    for app in run_in(tmp_path_factory.mktemp("served")):
+        shutil.copy(app.folder / "demo.sqlite", app.folder / "as-new.sqlite")
+        yield app
+
+
 @pytest.fixture
-def application(tmp_path: Path) -> Iterator[App]:
-    yield from run_in(tmp_path)
+def application(served: App) -> App:
+    """The application with its demo builds as new, put back through SQLite's own backup."""
+    with closing(sqlite3.connect(served.folder / "as-new.sqlite")) as new, closing(sqlite3.connect(served.folder / "demo.sqlite", timeout=20)) as live:
+        new.backup(live)
+    return served
 
 
 @pytest.fixture(scope="session")

@@ -10,6 +10,7 @@ FINDINGS = "#findings h3"
 
 
 def centre(page: Page, selector: str) -> tuple[float, float]:
+    page.locator(selector).first.scroll_into_view_if_needed()
     box = page.locator(selector).first.bounding_box()
     assert box is not None
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
@@ -162,14 +163,14 @@ def test_another_outline_its_dimensions_and_a_zone(page: Page) -> None:
     page.locator("#zone-name").fill("toolbox")
     page.locator("#put-zone").click()
     expect(page.locator("#undo")).to_contain_text("Zone: toolbox")
-    x, y = centre(page, '#view-plan [data-zone="muffler"]')
+    x, y = centre(page, '#view-plan [data-zone="battery"]')
     page.keyboard.down("Alt")
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x + 30, y - 10, steps=3)
     page.mouse.up()
     page.keyboard.up("Alt")
-    expect(page.locator("#undo")).to_contain_text("muffler moved")
+    expect(page.locator("#undo")).to_contain_text("battery moved")
 
 
 def test_frames_keep_coming_while_a_point_is_dragged(page: Page) -> None:

@@ -135,6 +135,13 @@ def test_a_corner_that_does_not_fit_says_so_and_is_not_bent() -> None:
         bend_table(tight)
 
 
+def test_a_corner_that_turns_next_to_nothing_turns_no_side() -> None:
+    """Between no turn and one that arithmetic can tell; a direction was asked of nothing there."""
+    run = Run(end((0.0, 0.0, 0.0), Z, Y, 30.0), end((2500.0, 0.0, 0.0), Z, Y, 30.0), ((625.0, 0.0, 0.0), (1250.0, 0.0, 0.0), (1875.0, 0.0, 1.2e-7)), 40.0)
+    assert run.clock is not None
+    assert carried(Z, X, (1.0, 0.0, 1e-10)) == Z
+
+
 def test_what_is_carried_round_a_closed_turn_comes_back_turned_by_the_solid_angle() -> None:
     """x to y to z to x: an eighth of the sphere, so a right angle (Gauss-Bonnet)."""
     side = Z

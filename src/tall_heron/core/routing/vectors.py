@@ -3,6 +3,7 @@
 import math
 
 Vector = tuple[float, float, float]
+NOWHERE = 1e-9  # shorter than that, a direction is none
 
 
 def plus(a: Vector, b: Vector, times: float = 1.0) -> Vector:
@@ -38,7 +39,7 @@ def size(a: Vector) -> float:
 def unit(a: Vector) -> Vector:
     """Its direction. Raises ValueError for one that is nowhere."""
     long = size(a)
-    if long < 1e-9:
+    if long < NOWHERE:
         raise ValueError("two places lie on one another, so there is no direction between them")
     return scaled(a, 1 / long)
 
@@ -66,4 +67,4 @@ def turned(a: Vector, axis: Vector, angle: float) -> Vector:
 def carried(a: Vector, before: Vector, after: Vector) -> Vector:
     """It taken round a bend from one direction to another without twist: turned by the bend's own rotation, and by nothing else."""
     axis = cross(before, after)
-    return a if size(axis) < 1e-12 else turned(a, unit(axis), angle_between(before, after))
+    return a if size(axis) < NOWHERE else turned(a, unit(axis), angle_between(before, after))
