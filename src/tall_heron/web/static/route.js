@@ -59,7 +59,7 @@ export function route(Alpine) {
       look({ line, part: "", try: "" });
     },
     click(event) {
-      const at = event.target.closest("[data-send], [data-pick], [data-look], [data-step], [data-try], [data-suggest], [data-out], [data-after], [data-clamp-more], [data-clamp-less], [data-zone], a.route-line");
+      const at = event.target.closest("[data-send], [data-pick], [data-look], [data-step], [data-try], [data-suggest], [data-out], [data-after], [data-clamp-more], [data-clamp-less], button[data-zone], a.route-line");
       if (!at) return;
       const d = at.dataset;
       if (at.matches("a.route-line")) {
