@@ -199,7 +199,7 @@ def remove_guard(build: Build, line: str, index: int) -> Build:
     """Take a guard off a line. Raises BuildErrors."""
     route, _ = _route(build, line)
     if not 0 <= index < len(route.guards):
-        raise wrong("guard", f"{line} has no such guard")
+        raise wrong("at", f"{line} has no such guard")
     return _with_route(build, line, _rebuilt(route, guards=[g.model_dump() for i, g in enumerate(route.guards) if i != index]))
 
 
