@@ -16,9 +16,8 @@ from tall_heron.core.editing.topology import insert, split
 from tall_heron.core.physics.fittings import bend_coefficient
 from tall_heron.core.routing.clearance import crossings
 from tall_heron.core.routing.laid import Laid, LaidLine, by_rule, lay_out
-from tall_heron.core.routing.limits import SHIELDS
 from tall_heron.core.routing.suggest import suggestions
-from tall_heron.core.routing.vectors import Vector, cross, less, plus, scaled, size, unit
+from tall_heron.core.routing.vectors import Vector, cross, less, plus, size, unit
 from tall_heron.core.routing.way import eased
 
 PAIR_GAP = 25.0  # mm clear between lines that run side by side
@@ -203,11 +202,6 @@ def remove_guard(build: Build, line: str, index: int) -> Build:
     return _with_route(build, line, _rebuilt(route, guards=[g.model_dump() for i, g in enumerate(route.guards) if i != index]))
 
 
-def guard_for(zone_kind: str) -> str | None:
-    """What protects a line from a kind of zone, the usual first; None where only distance does."""
-    return next(iter(SHIELDS.get(zone_kind, ())), None)
-
-
 def set_grommet(build: Build, line: str, panel: str, on: bool) -> Build:
     """Lead a line through a panel in a grommet, or no longer. Raises BuildErrors."""
     route, _ = _route(build, line)
@@ -388,8 +382,3 @@ def _nodes(build: Build, laid: Laid) -> dict[str, Node]:
             more |= {"elevation_mm": round(datum + far[2], 1), "source": source}
         out[n.id] = n.model_copy(update=more)
     return out
-
-
-def nudged(at: Vector, way: Vector, mm: float) -> Vector:
-    """A place moved by so much along a direction."""
-    return plus(at, scaled(way, mm))

@@ -11,7 +11,6 @@ from tall_heron.core.document.tank_inside import LIE_ACROSS
 from tall_heron.core.routing.vectors import Vector, plus
 
 DRAWN_WITH = ("injectors",)  # kinds that have no body of their own
-IN_TANK_FAMILIES = ("strainer",)
 USUAL_OUTLET_MM = 20.0
 
 

@@ -52,10 +52,6 @@ class Outline:
             return d["length"], d["span"], d["height"]
         return d["rear_overhang"] + d["wheelbase"] + d["front_overhang"], d["width"], d["height"]
 
-    @property
-    def floor_mm(self) -> float:
-        """How high the middle of the vehicle stands over the ground [mm], below which lines need a guard."""
-        return self.dimensions.get("ground", 0.0)
 
 
 WORDS = {

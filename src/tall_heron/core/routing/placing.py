@@ -11,7 +11,7 @@ from tall_heron.core.document.space import Place
 from tall_heron.core.routing.assembly import Assembly, Body, X, Z, assemblies_of, body_of, outlet_left
 from tall_heron.core.routing.outline import Outline, Spot
 from tall_heron.core.routing.run import Port
-from tall_heron.core.routing.vectors import Vector, dot, less, plus, scaled, size, unit
+from tall_heron.core.routing.vectors import Vector, less, plus, scaled, size, unit
 
 DRAIN_MM = 120.0  # a drain under its tank
 APART = 55.0  # mm between two lines that end on one node
@@ -68,10 +68,6 @@ class Stands:
                         body = replace(body, long=body.high, high=body.long)
                     out.append((e, s.point(s.assembly.at[e.id]), body, s.place.yaw_deg))
         return out
-
-    def node(self, circuit: Circuit, node: str) -> Vector | None:
-        """Where a node lies [mm]; None where nothing stands on it."""
-        return self.nodes(circuit).get(node)
 
     def nodes(self, circuit: Circuit) -> dict[str, Vector]:
         """Where every node lies that something stands on [mm]."""
@@ -250,8 +246,3 @@ def facing(port_at: Vector, to: Vector) -> Vector:
     """The direction from a place to another, or forward where they are one."""
     d = less(to, port_at)
     return unit(d) if size(d) > 1.0 else X
-
-
-def leans_to(away: Vector, toward: Vector) -> bool:
-    """Whether a direction leads toward another at all."""
-    return dot(away, toward) > 0

@@ -2,14 +2,13 @@
 
 import math
 from collections.abc import Iterator
-from dataclasses import replace
 
 import numpy as np
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.routing.clearance import crossings, stretches, surely_beyond, vector
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_out, least_radius, spacing
-from tall_heron.core.routing.limits import FUEL, HARD, MOST_KEPT_MM, Near, limit_for, near_zone
+from tall_heron.core.routing.limits import FUEL, MOST_KEPT_MM, Near, limit_for, near_zone
 from tall_heron.core.routing.vectors import Vector
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, flies
@@ -262,12 +261,8 @@ def through_panels(study: Study) -> Iterator[Finding]:
             met = [(s, at) for s, at in crossings(panel, x.path) if 2 < s < float(x.path.along[-1]) - 2]
             if met:
                 do = "Join it there with a bulkhead fitting, or lead it through a grommet: both are chosen here." if x.element.ports else "Lead it through a grommet: that is chosen here."
-                yield replace(
-                    found(
-                        x, "Check", f"{x.element.id} goes through the {panel.title or panel.name} bare", "The edge of the hole saws it through, and fire and fumes pass.", do, {}, met[0][1]
-                    ),
-                    case="",
-                )
+                title, why = f"{x.element.id} goes through the {panel.title or panel.name} bare", "The edge of the hole saws it through, and fire and fumes pass."
+                yield found(x, "Check", title, why, do, {}, met[0][1])
 
 
 def _lines_of_role(study: Study) -> bool:
@@ -276,10 +271,6 @@ def _lines_of_role(study: Study) -> bool:
 
 def _any_line(study: Study) -> bool:
     return bool(lines_of(study))
-
-
-def _hard(study: Study) -> bool:
-    return any(x.element.properties.family in HARD for x in lines_of(study))
 
 
 def _near(rule: str, asks: str, source: str, kind: str) -> Rule:

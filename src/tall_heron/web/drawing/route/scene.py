@@ -21,7 +21,6 @@ EVERY = 200.0  # px between letters on a line
 TRUE_FROM = 0.189  # px a mm: from 1:20 up a hose is drawn as thick as it is
 FONT = 16.0
 MARK = 22.0  # px, a finding's mark
-ROUND_CLEAR = 12.0
 
 
 @dataclass(frozen=True)
