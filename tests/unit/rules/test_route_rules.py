@@ -15,7 +15,7 @@ from tall_heron.core.editing.fields import fit, remove, set_clock
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.vectors import Vector, less, plus
-from tall_heron.core.rules import ROUTE_RULES, check_route
+from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, check_route
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.study.study import make_study
 
@@ -154,3 +154,8 @@ def test_the_demo_builds_have_each_an_honest_fault() -> None:
     assert ("R-05", "Stop") in worst["egret"]
     assert ("R-14", "Check") in worst["stonechat"]
     assert all(len(found) <= 4 for found in worst.values())
+
+
+def test_every_rule_has_a_number_of_its_own() -> None:
+    every = [r.id for r in (*RULES, *CASE_RULES, *ROUTE_RULES)]
+    assert len(every) == len(set(every))
