@@ -263,3 +263,17 @@ def test_what_is_said_of_a_part_goes_with_it_and_a_split_line_keeps_its_way() ->
     assert laid.lines["H3"].run.corners + laid.lines[tag].run.corners == tuple(c for i, c in enumerate(lay_out(build).lines["H3"].run.corners) if i != 2)
     whole = sum(laid.lines[x].run.centre_line for x in ("H3", tag))
     assert whole == pytest.approx(lay_out(build).lines["H3"].run.centre_line, rel=0.15)
+
+
+@pytest.mark.parametrize("outline", OUTLINES)
+def test_a_dimension_beyond_reason_is_refused_and_a_file_that_holds_one_is_still_drawn(outline: str) -> None:
+    brief = AIR if outline in ("high wing", "low wing", "biplane", "pusher") else CAR
+    build = laid_out("A3" if brief is AIR else "C1").model_copy(update={"space": Space(outline=outline)})  # type: ignore[arg-type]
+    for name in lay_out(build).outline.dimensions:
+        with pytest.raises(BuildErrors, match="look at the unit"):
+            edit.set_dimension(build, name, 39_000.0 if name != "span" else 21.0)
+    for mm in (20.0, 40_000.0):
+        absurd = build.model_copy(update={"space": Space(outline=outline, dimensions=dict.fromkeys(lay_out(build).outline.dimensions, mm))})  # type: ignore[arg-type]
+        laid = lay_out(absurd)
+        assert all(math.isfinite(x.length) for x in laid.lines.values())
+        assert all(a <= b for z in laid.outline.zones if z.shape == "box" for a, b in zip(z.low, z.high, strict=True))

@@ -16,6 +16,7 @@ from tall_heron.core.editing.topology import insert, split
 from tall_heron.core.physics.fittings import bend_coefficient
 from tall_heron.core.routing.clearance import crossings
 from tall_heron.core.routing.laid import Laid, LaidLine, by_rule, lay_out
+from tall_heron.core.routing.outline import limits_of
 from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.vectors import Vector, cross, less, plus, size, unit
 from tall_heron.core.routing.way import eased
@@ -126,8 +127,12 @@ def set_outline(build: Build, name: str) -> Build:
 
 def set_dimension(build: Build, name: str, mm: float | None) -> Build:
     """Say a main dimension of the vehicle [mm], or forget it. Raises BuildErrors."""
-    if name not in lay_out(build).outline.dimensions:
+    outline = lay_out(build).outline
+    if name not in outline.dimensions:
         raise wrong("dimension", f"this outline has no dimension “{name}”")
+    least, most = limits_of(outline.name, name)
+    if mm is not None and not least <= mm <= most:
+        raise wrong(f"dim-{name}", f"for this outline it lies between {least:,.0f} mm and {most:,.0f} mm; choose another outline, or look at the unit")
     rest = {k: v for k, v in build.space.dimensions.items() if k != name}
     return followed(_spaced(build, dimensions=rest | ({name: mm} if mm is not None else {})))
 

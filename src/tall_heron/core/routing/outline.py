@@ -54,6 +54,9 @@ class Outline:
 
 
 
+LEAST, MOST = 0.3, 4.0  # times the drawn one, that a dimension may be
+WITHIN = (("chord", "length", 0.5), ("cabin", "span", 0.8), ("ground", "height", 0.6), ("track", "width", 1.2))  # no more than such a share of another
+
 WORDS = {
     "rear_overhang": "Rear axle to the rear end",
     "wheelbase": "Wheelbase",
@@ -99,6 +102,14 @@ def _is_aircraft(name: str) -> bool:
     return "wing_at" in document("outlines")["families"][document("outlines")["outlines"][name]["family"]]
 
 
+def limits_of(name: str, dimension: str) -> tuple[float, float]:
+    """The least and the most that a dimension of an outline may be [mm]."""
+    data = document("outlines")
+    row = data["outlines"][name]
+    usual = float((data["families"][row["family"]]["dimensions"] | row["dimensions"])[dimension])
+    return LEAST * usual, MOST * usual
+
+
 def titles(flies: bool) -> dict[str, str]:
     """The outlines of cars, or of aircraft, by name."""
     return {name: o["title"] for name, o in document("outlines")["outlines"].items() if _is_aircraft(name) == flies}
@@ -126,7 +137,11 @@ def _stretched(name: str, said: tuple[tuple[str, float], ...]) -> Outline:
     row = data["outlines"][name]
     family = data["families"][row["family"]]
     drawn = family["dimensions"]
-    dimensions = {key: float(value) for key, value in (drawn | row["dimensions"] | {k: v for k, v in said if k in drawn}).items()}
+    usual = {key: float(value) for key, value in (drawn | row["dimensions"]).items()}
+    dimensions = usual | {k: min(max(v, LEAST * usual[k]), MOST * usual[k]) for k, v in said if k in usual}
+    for part, whole, share in WITHIN:
+        if part in dimensions:
+            dimensions[part] = min(dimensions[part], share * dimensions[whole])
     x, y, z = _maps(family, drawn, dimensions)
 
     def at(v: Sequence[float]) -> Vector:
@@ -136,7 +151,11 @@ def _stretched(name: str, said: tuple[tuple[str, float], ...]) -> Outline:
         return tuple((one(p[0]), other(p[1]), p[2]) for p in points)
 
     def zone(z_: dict[str, Any]) -> Zone:
-        return Zone.model_validate(z_ | {"low": at(z_["low"]), "high": at(z_["high"])})
+        ends = at(z_["low"]), at(z_["high"])
+        if z_["shape"] != "cylinder":
+            (a, b, c), (x1, y1, z1) = ends
+            ends = (min(a, x1), min(b, y1), min(c, z1)), (max(a, x1), max(b, y1), max(c, z1))
+        return Zone.model_validate(z_ | {"low": ends[0], "high": ends[1]})
 
     return Outline(
         name,
