@@ -1,5 +1,6 @@
 """Every rule that looks at a build in its vehicle fires on a fault and is silent on a sound build; a guess is never more than a Check, and guards, grommets and clamps clear what they are for."""
 
+import math
 from collections.abc import Callable
 
 import pytest
@@ -7,16 +8,18 @@ import pytest
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.sources import with_source
-from tall_heron.core.document.space import Zone
+from tall_heron.core.document.space import Space, Zone
 from tall_heron.core.editing import route as edit
 from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.editing.fields import fit, remove, set_clock
+from tall_heron.core.editing.fields import fit, remove, set_clock, set_length
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.routing.laid import lay_out
+from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.vectors import Vector, less, plus
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, check_route
 from tall_heron.core.rules.finding import Finding
+from tall_heron.core.study.route_cost import route_cost
 from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()
@@ -159,3 +162,41 @@ def test_the_demo_builds_have_each_an_honest_fault() -> None:
 def test_every_rule_has_a_number_of_its_own() -> None:
     every = [r.id for r in (*RULES, *CASE_RULES, *ROUTE_RULES)]
     assert len(every) == len(set(every))
+
+
+def test_clear_is_from_surface_to_surface() -> None:
+    """A bar 400 mm from the middle of H3 under the floor, by hand: less the bar's radius of 30 and half of the hose's 16.6 mm."""
+    built = zoned("hot", BESIDE_H3, shape="cylinder", low=(1800, 30, 240), high=(2800, 30, 240), radius_mm=30, temperature_c=400)
+    laid = lay_out(built)
+    near = near_zone(laid.lines["H3"], next(z for z in laid.outline.zones if z.name == "extra"), False)
+    assert near is not None
+    assert near.clear == pytest.approx(400 - 30 - 16.6 / 2, abs=0.05)
+
+
+def test_a_pump_ahead_of_its_tank_draws_uphill_when_the_car_speeds_up() -> None:
+    """Half a g over 1.5 m is three quarters of a metre; to the left of it, uphill in a left turn, which presses fuel to the right."""
+    ahead = found(edit.move_part(STONECHAT, "P1", (2900, 320, 410)), "R-20")
+    assert "when it speeds up" in ahead[0].title
+    assert ahead[0].figures["lift"].value == pytest.approx(0.5 * (2900 - 1380) / 1000, abs=0.03)
+    beside = found(STONECHAT, "R-20")
+    assert "in a left turn" in beside[0].title
+    assert beside[0].figures["lift"].value == pytest.approx(0.9 * (590 - 320) / 1000 + (384 - 410) / 1000, abs=0.02)
+
+
+def test_what_a_route_costs_is_what_a_straight_line_would_save() -> None:
+    """Solved anew by itself, with the straight length typed and no bends."""
+    study = make_study(BITTERN)
+    line = lay_out(BITTERN).lines["H3"]
+    cost = route_cost(study, line)
+    assert cost is not None
+    straight = math.dist(line.run.one.port.seat, line.run.other.port.seat)
+    other = make_study(set_length(BITTERN.model_copy(update={"space": Space()}), "H3", straight))
+    assert cost.pressure == pytest.approx(study.friction(study.peak, "H3") - other.friction(other.peak, "H3"), rel=1e-6)
+    assert cost.pressure > 0
+    assert cost.power > 0
+
+
+def test_lines_by_rule_run_side_by_side_the_return_outside() -> None:
+    lines = lay_out(made()).lines
+    feed, back = (min(lines[x].run.corners, key=lambda p: abs(p[0] - 3200))[1] for x in ("H3", "H4"))  # at the front of the floor
+    assert back == pytest.approx(feed + 45, abs=1)
