@@ -20,7 +20,7 @@ from tall_heron.core.routing.laid import lay_out, least_radius
 from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.tape import read_points
-from tall_heron.core.routing.vectors import less, size
+from tall_heron.core.routing.vectors import across, angle_between, cross, dot, less, size
 from tall_heron.core.sheets.cut_list import make_route_rows
 from tall_heron.core.study.requirements import make_matrix
 from tall_heron.core.study.study import make_study
@@ -277,3 +277,17 @@ def test_a_dimension_beyond_reason_is_refused_and_a_file_that_holds_one_is_still
         laid = lay_out(absurd)
         assert all(math.isfinite(x.length) for x in laid.lines.values())
         assert all(a <= b for z in laid.outline.zones if z.shape == "box" for a, b in zip(z.low, z.high, strict=True))
+
+
+def test_a_bent_end_is_turned_on_its_port_and_the_clock_follows() -> None:
+    """Turned by a right angle the way it leaves turns by that about its port; where both its bend and the line are square to the port, the clock changes by as much."""
+    build = DEMO["bittern"]
+    before, after = (lay_out(b).lines["H4"].run for b in (build, edit.turn_end(build, "H4", "a", 30)))
+    away = before.one.port.away
+    one, other = (across(r.one.leaves, away) for r in (before, after))
+    assert math.degrees(angle_between(one, other)) == pytest.approx(30, abs=1e-6)
+    assert dot(cross(one, other), away) > 0  # right-handed about the port's direction: clockwise to who looks along it
+    assert after.clock != pytest.approx(before.clock, abs=0.05)
+    assert element(edit.turn_end(build, "H4", "a", 30), "H4").clock_deg == pytest.approx(math.degrees(after.clock or 0) % 360, abs=0.6)
+    with pytest.raises(BuildErrors, match="straight"):
+        edit.turn_end(build, "H2", "b", 30)

@@ -162,6 +162,7 @@ def test_the_demo_builds_have_each_an_honest_fault() -> None:
 def test_every_rule_has_a_number_of_its_own() -> None:
     every = [r.id for r in (*RULES, *CASE_RULES, *ROUTE_RULES)]
     assert len(every) == len(set(every))
+    assert all((r.look.__doc__ or "").strip() for r in (*RULES, *CASE_RULES, *ROUTE_RULES))  # the page of rules says it
 
 
 def test_clear_is_from_surface_to_surface() -> None:

@@ -86,10 +86,13 @@ class Guard(Record):
 
 
 class Route(Record):
-    """The way of a line: its corners from end A to end B; `clamps` along its drawn length [mm], None: by rule; panels it crosses through a `grommet`; what protects it; the line it runs beside."""
+    """The way of a line: its corners from end A to end B; how far its bent ends are turned on their ports from looking at the next corner, clockwise as seen from the part [deg]; `clamps` along its
+    drawn length [mm], None: by rule; panels it crosses through a `grommet`; what protects it; the line it runs beside."""
 
     corners: Annotated[list[Vec], Field(max_length=MOST_CORNERS)] = Field(default_factory=list)
     radius_mm: Annotated[float, Field(ge=1, le=5000)] | None = None
+    turned_a_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    turned_b_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
     clamps: Annotated[list[Annotated[float, Field(ge=0, le=1e6)]], Field(max_length=200)] | None = None
     grommets: Annotated[list[Name], Field(max_length=40)] = Field(default_factory=list)
     guards: Annotated[list[Guard], Field(max_length=40)] = Field(default_factory=list)

@@ -99,6 +99,15 @@ def set_radius(build: Build, line: str, mm: float | None) -> Build:
     return followed(_with_route(build, line, _rebuilt(route, radius_mm=mm)))
 
 
+def turn_end(build: Build, line: str, side: str, degrees: float) -> Build:
+    """Turn a bent end of a line on its port, clockwise as seen from the part [deg], from where it looks at the next corner. Raises BuildErrors."""
+    route, found = _route(build, line)
+    end = found.element.end_a if side == "a" else found.element.end_b
+    if side not in ("a", "b") or end is None or end.angle_deg == 0:
+        raise wrong(f"turned_{side}", f"end {side.upper()} of {line} is straight: any way round is the same")
+    return followed(_with_route(build, line, _rebuilt(route, **{f"turned_{side}_deg": degrees})))
+
+
 def usual_again(build: Build, name: str) -> Build:
     """Forget how a line was drawn, or where a part was put: it is as usual again."""
     return followed(

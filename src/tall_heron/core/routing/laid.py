@@ -14,7 +14,7 @@ from tall_heron.core.routing.clearance import Polyline, polyline
 from tall_heron.core.routing.outline import Outline, outline_of
 from tall_heron.core.routing.placing import Ends, Stands, facing, joints_between, stand
 from tall_heron.core.routing.run import STRAIGHT, Port, Run, RunEnd
-from tall_heron.core.routing.vectors import Vector, across, less, plus, size, unit
+from tall_heron.core.routing.vectors import Vector, across, less, plus, size, turned, unit
 from tall_heron.core.routing.way import best_turned
 
 ROUND = 1.1  # of a hose's least bend, where nobody says a radius
@@ -128,15 +128,16 @@ def _at_joint(port: Port | None, here: Vector | None, other: Port | None, there:
     return Port(here, facing(here, goal if goal is not None else plus(here, (1.0, 0.0, 0.0))))
 
 
-def _end(port: Port, end: End | None, toward: Vector) -> RunEnd:
-    """An end on its port; a bent one turned toward a place."""
+def _end(port: Port, end: End | None, toward: Vector, turned_deg: float = 0.0) -> RunEnd:
+    """An end on its port; a bent one turned toward a place, and on from there clockwise as seen from the part [deg]."""
     a, b, inserted = legs_of(end)
     angle = math.radians(end.angle_deg) if end is not None else 0.0
     roll = across(less(toward, port.seat), port.away)
     if angle > STRAIGHT and size(roll) < 1.0:
         roll = across((0.0, 0.0, 1.0), port.away)
         roll = roll if size(roll) > 0.1 else across((1.0, 0.0, 0.0), port.away)
-    return RunEnd(port, angle, a, b, inserted, unit(roll) if size(roll) > 1e-6 else (0.0, 0.0, 1.0))
+    roll = unit(roll) if size(roll) > 1e-6 else (0.0, 0.0, 1.0)
+    return RunEnd(port, angle, a, b, inserted, turned(roll, port.away, math.radians(turned_deg)) if turned_deg else roll)
 
 
 def lay_line(build: Build, outline: Outline, e: Element, a: Port, b: Port, lane: int, inside: str) -> LaidLine:
@@ -145,8 +146,8 @@ def lay_line(build: Build, outline: Outline, e: Element, a: Port, b: Port, lane:
     route = said or Route()
     radius = route.radius_mm or ROUND * least_radius(e)
     corners = tuple(route.corners) if said is not None and said.corners else ()
-    one = _end(a, e.end_a, corners[0] if corners else b.seat)
-    other = _end(b, e.end_b, corners[-1] if corners else a.seat)
+    one = _end(a, e.end_a, corners[0] if corners else b.seat, route.turned_a_deg)
+    other = _end(b, e.end_b, corners[-1] if corners else a.seat, route.turned_b_deg)
     trouble = ""
     try:
         if inside:

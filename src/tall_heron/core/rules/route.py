@@ -273,8 +273,22 @@ def _any_line(study: Study) -> bool:
     return bool(lines_of(study))
 
 
+def under_floor(study: Study) -> Iterator[Finding]:
+    """Stones and ramps reach what runs under the floor."""
+    yield from unguarded(study, "ground", "under the floor without a guard", "Guard it there, or lead it higher.")
+
+
+def outside_rails(study: Study) -> Iterator[Finding]:
+    """What runs outside the frame rails is hit first."""
+    yield from unguarded(study, "crush", "outside the frame rails without a guard", "Lead it within the rails, or guard it there.")
+
+
 def _near(rule: str, asks: str, source: str, kind: str) -> Rule:
-    return Rule(rule, asks, source, lambda s: near_to(s, kind), lambda s: _any_line(s) and any(z.kind == kind for z in laid_of(s).outline.zones))
+    def look(study: Study) -> Iterator[Finding]:
+        yield from near_to(study, kind)
+
+    look.__doc__ = WORDS[kind][0]
+    return Rule(rule, asks, source, look, lambda s: _any_line(s) and any(z.kind == kind for z in laid_of(s).outline.zones))
 
 
 RULES = (
@@ -289,20 +303,8 @@ RULES = (
     _near("R-09", "Lines keep clear of brake lines or are separated.", "common practice", "brake"),
     _near("R-10", "Lines are out of reach of hands, feet and controls.", "common practice", "hands"),
     _near("R-11", "Lines touch nothing that chafes.", "AC 43.13-1B, from memory", "obstacle"),
-    Rule(
-        "R-12",
-        "Lines under the floor have a guard.",
-        "common practice",
-        lambda s: unguarded(s, "ground", "under the floor without a guard", "Guard it there, or lead it higher."),
-        lambda s: not flies(s) and _lines_of_role(s),
-    ),
-    Rule(
-        "R-13",
-        "Lines run within the frame rails, or have a guard.",
-        "common practice",
-        lambda s: unguarded(s, "crush", "outside the frame rails without a guard", "Lead it within the rails, or guard it there."),
-        lambda s: not flies(s) and _lines_of_role(s),
-    ),
+    Rule("R-12", "Lines under the floor have a guard.", "common practice", under_floor, lambda s: not flies(s) and _lines_of_role(s)),
+    Rule("R-13", "Lines run within the frame rails, or have a guard.", "common practice", outside_rails, lambda s: not flies(s) and _lines_of_role(s)),
     Rule("R-14", "Lines are clamped as often as their size asks.", "AC 43.13-1B, from memory", unsupported, _any_line),
     Rule("R-15", "Suction lines have no crest.", "common practice", air_trap, lambda s: any(x.element.role == "suction" for x in lines_of(s))),
     Rule("R-16", "Vent lines have no dip.", "common practice", liquid_trap, lambda s: any(x.element.kind == "vent" for x in lines_of(s))),

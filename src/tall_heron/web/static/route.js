@@ -115,7 +115,7 @@ export function route(Alpine) {
     },
     changed(event) {
       if (event.target.matches('select[data-change="outline"]')) this.send("outline", { text: event.target.value });
-      else if (event.target.closest('form[data-act="dimension"], form[data-act="radius"], form[data-act="measured"], form[data-act="clamped"], form[data-act="corner"]')) event.target.form.requestSubmit();
+      else if (event.target.closest('form[data-act="dimension"], form[data-act="radius"], form[data-act="measured"], form[data-act="clamped"], form[data-act^="turned_"], form[data-act="corner"]')) event.target.form.requestSubmit();
     },
     async measure(fields) {
       const answer = await ask(`${base()}/route/measure?${new URLSearchParams(fields)}`);

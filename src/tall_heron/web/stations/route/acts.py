@@ -96,6 +96,27 @@ def radius(build: Build, data: dict[str, Any]) -> Made:
     return edit.set_radius(build, line, mm), f"{line}: bends {f'R {mm:.0f} mm' if mm is not None else 'as usual'}"
 
 
+def _turned(build: Build, data: dict[str, Any], side: str) -> Made:
+    line = _line(data)
+    try:
+        degrees = float(answers.text_of(data, "text").strip().removesuffix("°").replace(",", ".").replace("−", "-") or 0)
+    except ValueError:
+        degrees = 1e9
+    if not abs(degrees) <= 360:
+        raise answers.Refused(f"turned_{side}", "Write an angle in degrees, such as 30 or −90.")
+    return edit.turn_end(build, line, side, degrees), f"{line}: end {side.upper()} turned {degrees:g}°"
+
+
+def turned_a(build: Build, data: dict[str, Any]) -> Made:
+    """End A turned on its port."""
+    return _turned(build, data, "a")
+
+
+def turned_b(build: Build, data: dict[str, Any]) -> Made:
+    """End B turned on its port."""
+    return _turned(build, data, "b")
+
+
 def measured(build: Build, data: dict[str, Any]) -> Made:
     """What a line measures on the vehicle."""
     line, text = _line(data), answers.text_of(data, "text").strip()
@@ -251,9 +272,10 @@ def drawn(build: Build, data: dict[str, Any]) -> Made:
     return edit.take_drawn(build), "Lengths and heights as drawn"
 
 
-OF_LINES: tuple[Act, ...] = (corners, corner, paste, radius, measured, clamps, clamped, guard, unguard, grommet, bulkhead, beside, way, lead, group, drawn)
+DRAWN: tuple[Act, ...] = (corners, corner, paste, way, lead, beside, radius, turned_a, turned_b, measured, drawn, group)
+FITTED: tuple[Act, ...] = (clamps, clamped, guard, unguard, grommet, bulkhead)
 OF_SPACE: tuple[Act, ...] = (part, place, forget, outline, dimension, zone, shifted, panel, without)
-ACTS: dict[str, Act] = {f.__name__: f for f in (*OF_LINES, *OF_SPACE)}
+ACTS: dict[str, Act] = {f.__name__: f for f in (*DRAWN, *FITTED, *OF_SPACE)}
 
 
 def make(build: Build, data: dict[str, Any]) -> Made:
