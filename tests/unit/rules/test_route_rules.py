@@ -19,6 +19,7 @@ from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.vectors import Vector, less, plus
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, check_route
 from tall_heron.core.rules.finding import Finding
+from tall_heron.core.rules.route import beside_heat
 from tall_heron.core.study.route_cost import route_cost
 from tall_heron.core.study.study import make_study
 
@@ -172,6 +173,15 @@ def test_clear_is_from_surface_to_surface() -> None:
     near = near_zone(laid.lines["H3"], next(z for z in laid.outline.zones if z.name == "extra"), False)
     assert near is not None
     assert near.clear == pytest.approx(400 - 30 - 16.6 / 2, abs=0.05)
+
+
+def test_stretches_beside_heat_are_told_to_the_cases() -> None:
+    """A metre of bar beside the feed, 150 mm and more beyond both its ends: what is within 150 mm of its surface, by Pythagoras at the ends."""
+    built = zoned("hot", BESIDE_H3, shape="cylinder", low=(1800, 330, 240), high=(2800, 330, 240), radius_mm=20, temperature_c=400)
+    told = {(line, what): mm for line, what, mm, *_ in beside_heat(make_study(built))}
+    reach = 150 + 16.6 / 2
+    assert told["H3", "extra"] == pytest.approx(1000 + 2 * math.sqrt(reach**2 - 80**2), abs=25)
+    assert all("extra" not in key for key in {k for k in told if k[0] == "H5"})
 
 
 def test_a_pump_ahead_of_its_tank_draws_uphill_when_the_car_speeds_up() -> None:

@@ -158,6 +158,20 @@ def near_to(study: Study, kind: str) -> Iterator[Finding]:
             )
 
 
+def beside_heat(study: Study) -> list[tuple[str, str, float, float | None, bool]]:
+    """Stretches of fuel lines that pass something hot within what a bare hose should keep: the line, what is hot, how long the stretch is [mm], how hot [degC], and whether somebody drew the line."""
+    laid = laid_of(study)
+    out = []
+    for x in lines_of(study):
+        for zone in laid.outline.zones:
+            if x.element.role not in FUEL or zone.kind != "hot" or limit_for(x.element, zone, laid.outline.flies) is None or surely_beyond(zone, x.path, MOST_KEPT_MM + x.outside):
+                continue
+            long = sum(b - a for a, b in stretches(zone, x.path, MOST_KEPT_MM + x.outside))
+            if long > 0:
+                out.append((x.element.id, zone.title or zone.name, long, zone.temperature_c, x.drawn))
+    return sorted(out, key=lambda s: -s[2])
+
+
 def _own_end(line: LaidLine, near: Near) -> bool:
     """Whether it is nearest just where it is screwed on: a rail stands on its engine."""
     return near.zone.kind == "obstacle" and (near.along < 80 or near.along > float(line.path.along[-1]) - 80)

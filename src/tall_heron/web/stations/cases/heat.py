@@ -5,6 +5,8 @@ from typing import Any
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.units import parse
 from tall_heron.core.design import Design
+from tall_heron.core.routing.limits import MOST_KEPT_MM
+from tall_heron.core.rules.route import beside_heat
 from tall_heron.core.study.key_off import lags, left_of, prime, restarts
 from tall_heron.core.study.reserves import Heating, heating, lasts, leaning_tanks
 from tall_heron.core.study.sections import sections
@@ -32,6 +34,8 @@ def heat_context(found: Stored, made: Design, pick: str) -> dict[str, Any]:
         "leans": leaning_tanks(study),
         "heats": [(h, _chart(h, i)) for i, h in enumerate(runs)],
         "pick": pick,
+        "beside": beside_heat(study),
+        "kept": MOST_KEPT_MM / 1000,
         "wrong_pick": wrong,
         "map": found_map,
         "contours": draw_contours(study, found_map) if found_map is not None else None,
