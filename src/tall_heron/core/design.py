@@ -46,7 +46,8 @@ class Design:
         return make_limits(self.study)
 
 
-OF_THE_BUILD = ("moments", "matrix", "rules of cases", "laid", "rules of route")  # answers that read more of a build than its brief and circuit: its own cases, what is hidden or accepted
+# Answers that read more of a build than its brief and circuit: its own cases, what is hidden or accepted, its space, its shop.
+OF_THE_BUILD = ("moments", "matrix", "rules of cases", "laid", "rules of route", "joints", "desk")
 
 
 def design(build: Build, like: Design | None = None) -> Design:

@@ -13,7 +13,7 @@ from tall_heron.store import db
 from tall_heron.web import answers, door
 from tall_heron.web.answers import Refused
 from tall_heron.web.door import HOURS
-from tall_heron.web.show import text, units
+from tall_heron.web.show import money, text, units
 from tall_heron.web.stations import convert
 from tall_heron.web.stations.bench import routes as bench
 from tall_heron.web.stations.brief import routes as brief
@@ -53,6 +53,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals.update(version=__version__)
     text.register(app)
+    money.register(app)
     door.guard(app, pass_phrase)
     CSRFProtect(app)
     for blueprint in (

@@ -246,7 +246,7 @@ class Length(Record):
 
 
 class End(Record):
-    """A hose end; its K is on its own throat."""
+    """A hose end; its K is on its own throat. One that says its legs (seat to corner, corner to socket) and how far hose goes into it is drawn with them; `face` is what it screws onto."""
 
     shelf: str | None = None
     family: str = ""
@@ -255,9 +255,23 @@ class End(Record):
     take_up_mm: Annotated[float, Field(ge=0, le=500)]
     provenance: Literal["sheet", "measured", "guessed"] = "sheet"
     throat_bore_mm: Bore
+    leg_a_mm: Annotated[float, Field(ge=0, le=500)] | None = None
+    leg_b_mm: Annotated[float, Field(ge=0, le=500)] | None = None
+    inserted_mm: Annotated[float, Field(ge=0, le=200)] | None = None
+    face: Annotated[str, Field(max_length=30)] = ""
     loss_coefficient: NotNegative = 0.0
     price: NotNegative | None = None
     mass_kg: NotNegative | None = None
+
+    @model_validator(mode="after")
+    def _adds_up(self) -> "End":
+        legs = (self.leg_a_mm, self.leg_b_mm, self.inserted_mm)
+        if any(x is not None for x in legs):
+            if None in legs:
+                raise ValueError("give both legs and how far the hose goes in, or none of them")
+            if abs(sum(legs[:2]) - legs[2] - self.take_up_mm) > 0.05:  # type: ignore[arg-type, operator]
+                raise ValueError(f"legs of {sum(legs[:2]):g} mm less {legs[2]:g} mm of hose in it are not the {self.take_up_mm:g} mm it takes up")  # type: ignore[arg-type]
+        return self
 
 
 class Stage(Record):

@@ -89,6 +89,8 @@ def legs_of(end: End | None) -> tuple[float, float, float]:
     """Of an end, from seat to corner, from corner to socket, and how far the hose goes into it [mm]. What it takes up is its legs less the hose in it; the legs share as common ends do (25 to 40)."""
     if end is None:
         return 0.0, 0.0, 0.0
+    if end.leg_a_mm is not None and end.leg_b_mm is not None and end.inserted_mm is not None:
+        return end.leg_a_mm, end.leg_b_mm, end.inserted_mm
     inserted = house_figure("end_inserted_mm")
     both = end.take_up_mm + inserted
     return both * 25 / 65, both * 40 / 65, inserted

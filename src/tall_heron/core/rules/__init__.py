@@ -10,6 +10,7 @@ from tall_heron.core.rules import (
     filters,
     guesses,
     hoses,
+    joints,
     layout,
     materials,
     mounts,
@@ -24,7 +25,7 @@ from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.study.study import Study
 
-FILES = (spare, pressure, suction, filters, materials, hoses, layout, arrows, failures, tanks, mounts, engine, guesses)
+FILES = (spare, pressure, suction, filters, materials, hoses, joints, layout, arrows, failures, tanks, mounts, engine, guesses)
 RULES: tuple[Rule, ...] = tuple(rule for file in FILES for rule in file.RULES)
 CASE_RULES: tuple[Rule, ...] = cases.RULES  # they solve many moments more: looked at where Cases is looked at
 ROUTE_RULES: tuple[Rule, ...] = (*route.RULES, *route_parts.RULES)  # they lay a build out in its vehicle: looked at where Route is, and with whole pages

@@ -19,7 +19,7 @@ export async function ask(path, data) {
     options.method = "POST";
     options.headers["Content-Type"] = "application/json";
     options.headers["X-CSRFToken"] = csrf();
-    options.body = JSON.stringify({ page: shown.page, part: shown.part, case: shown.case, hose: shown.hose, walk: shown.walk, line: shown.line, view: shown.view, zoom: shown.times, try: shown.page === "route" ? shown.try : undefined, head: Number(shown.head), fuels: fuelsOpen(), have: Object.fromEntries(marks), ...data });
+    options.body = JSON.stringify({ page: shown.page, part: shown.part, case: shown.case, hose: shown.hose, walk: shown.walk, line: shown.line, view: shown.view, paper: shown.paper, rule: shown.rule, zoom: shown.times, try: shown.page === "route" ? shown.try : undefined, head: Number(shown.head), fuels: fuelsOpen(), have: Object.fromEntries(marks), ...data });
   }
   let response;
   try {

@@ -12,7 +12,7 @@ from tall_heron.web.answers import Stored, designed
 from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.stations.brief.context import brief_context
 from tall_heron.web.stations.circuit.context import circuit_context
-from tall_heron.web.stations.hoses.context import hoses_context
+from tall_heron.web.stations.hoses.context import CONTEXTS, bench_context, hoses_context
 from tall_heron.web.stations.layout.context import layout_context
 from tall_heron.web.stations.route.context import route_context
 
@@ -58,17 +58,25 @@ PAGES = {
         | {
             "cut-figures": "stations/hoses/cut_figures.jinja",
             "cuts": "stations/hoses/cuts.jinja",
-            "buy": "stations/hoses/buy.jinja",
+            "rolls": "stations/hoses/rolls.jinja",
             "hose-card": "stations/hoses/hose_card.jinja",
         },
     ),
 }
 
 
+def _bench(view: str) -> Page:
+    return Page(lambda found, made, word: bench_context(found, made, view, word), HEAD | {"bench-view": f"stations/hoses/{view}.jinja"})
+
+
+PAGES |= {f"hoses {view}": _bench(view) for view in CONTEXTS}
+
+
 def answer(found: Stored, data: dict[str, Any], **more: Any) -> Response:
     """The changed pieces of the page that asked, by the id of the element they fill, with a mark for each; the fields' texts; the revision they show; and `more` as
     it is. What the page says it `have`s by its mark is left out."""
-    page = PAGES.get(str(data.get("page")), PAGES["circuit"])
+    named = str(data.get("page"))
+    page = PAGES.get(f"{named} {data.get('view')}", PAGES.get(named, PAGES["circuit"]))
 
     def word(name: str) -> str:
         return str(data.get(name) or "")

@@ -1,34 +1,157 @@
-"""What the Hoses page shows."""
+"""What the pages of the bench show."""
 
+from collections.abc import Callable
 from typing import Any
 
+from tall_heron.core.base.catalogue import table
 from tall_heron.core.design import Design
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing.fields import own_ends
-from tall_heron.core.rules.route import laid_of
-from tall_heron.core.sheets.cut_list import make_buy_rows, make_route_rows
-from tall_heron.core.shelf.shelf import ends_for
+from tall_heron.core.joining.faces import every_face
+from tall_heron.core.sheets.buy_list import BULK, GROUPS
+from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
+from tall_heron.core.sheets.labels import SHEETS, make_labels
+from tall_heron.core.sheets.order_form import RULE_WORDS, RULES, SENSE
+from tall_heron.core.sheets.plate import can_carry, make_plate
+from tall_heron.core.sheets.tank_sheet import CAUTIONS
+from tall_heron.core.shelf.shelf import ends_for, swaps_for
+from tall_heron.web import answers
 from tall_heron.web.answers import Stored
+from tall_heron.web.drawing.hoses.bench import bent_window, draw_rolls, plate_window, tank_window
 from tall_heron.web.drawing.hoses.cuts import draw_cuts
 from tall_heron.web.frame import frame
+from tall_heron.web.stations.hoses.desk import Desk, desk_of
+
+VIEWS = {
+    "cut": "Cut sheet",
+    "joints": "Joints",
+    "order": "Made to order",
+    "bends": "Hard lines",
+    "buy": "To buy",
+    "job": "Job order",
+    "labels": "Labels",
+    "plate": "Plate",
+    "fits": "Injectors, rail",
+    "tank": "Tank",
+}
+SHORT_MM = 250.0
+Words = Callable[[str], str]
 
 
 def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
-    """Everything the Hoses page shows."""
-    cuts = made.cuts
-    chosen = next((c for c in cuts if c.element.id == hose), cuts[0] if cuts else None)
-    buy = [*make_buy_rows(cuts), *make_route_rows(laid_of(made.study))]
-    return frame(found, made, "hoses") | {
-        "cuts": cuts,
-        "chosen": chosen,
-        "cd": draw_cuts(cuts),
-        "buy": buy,
+    """Everything the cut sheet shows."""
+    desk = desk_of(made)
+    rows = desk.rows
+    chosen = next((r for r in rows if r.element.id == hose), rows[0] if rows else None)
+    scale, rolls = draw_rolls(desk.bought.bulk)
+    return _page(found, made, "cut") | {
+        "rows": {r.element.id: r for r in rows},
+        "cuts": [r.cut for r in rows],
+        "bench": chosen,
+        "chosen": chosen.cut if chosen else None,
+        "cd": draw_cuts([r.cut for r in rows]),
+        "bulk": desk.bought.bulk,
+        "rolls": rolls,
+        "roll_scale": scale,
         "angles": [row["angle_deg"] for row in ends_for(chosen.element.properties.family, chosen.element.properties.dash)] if chosen else [],
         "own_ends": own_ends(made.study.build, chosen.element) if chosen else [],
         "clocked": clocked,
-        "total": sum(b.price or 0.0 for b in buy),
-        "mass": sum(b.mass_kg or 0.0 for b in buy),
+        "total": sum(i.price or 0.0 for i in desk.bought.items if i.group in ("hose", "ends")),
+        "mass": sum(i.mass_kg or 0.0 for i in desk.bought.items if i.group in ("hose", "ends")),
         "swaps": None,  # asked for once the page stands
         "swapped": chosen.element if chosen else None,
         "solved": made.study.peak,
     }
+
+
+def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
+    return frame(found, made, "hoses") | {"view": view, "views": VIEWS, "shop": found.build.shop}
+
+
+def _joints(desk: Desk, _: Words) -> dict[str, Any]:
+    joints = desk.joints
+    open_ = [j for j in joints.joints if j.how.state in ("refused", "none") or j.broken]
+    price = sum(i.price or 0.0 for i in desk.bought.items if i.group == "adapters")
+    here = {name for j in joints.joints for p in j.pieces for name in [p.name]}
+    short = {i.key: i for i in desk.bought.short if i.key in here}
+    return {"joints": joints, "open": open_, "adapters_price": price, "short": short, "faces": [f.text for f in every_face()], "hub_titles": _hub_titles(joints.hubs)}
+
+
+def _hub_titles(hubs: tuple[tuple[str, str], ...]) -> list[tuple[str, str]]:
+    named = {str(r["name"]): str(r["title"]) for name in ("closures", "plain_parts", "adapters") for r in table(name)}
+    return [(place, named.get(name, name)) for place, name in hubs]
+
+
+def _order(desk: Desk, word: Words) -> dict[str, Any]:
+    rule = word("rule") if word("rule") in RULES else RULES[0]
+    return {"orders": desk.orders, "rule": rule, "rules": RULE_WORDS, "sense": SENSE, "left": [r for r in desk.rows if r.element.id not in {o.label.split(" ")[0] for o in desk.orders}]}
+
+
+def _bends(desk: Desk, word: Words) -> dict[str, Any]:
+    paper = _paper(word)
+    return {"bends": desk.bends, "flat": {s.element.id: bent_window(s, paper) for s in desk.bends}, "paper": paper, "papers": list(SHEETS), "short_mm": SHORT_MM}
+
+
+def _buy(desk: Desk, _: Words) -> dict[str, Any]:
+    circuit = desk.build.circuit
+    swappable = {e.id: swaps_for(e, answers.own_shelf()) for e in circuit.elements if e.kind not in ("tank", "injectors") or e.id in desk.build.shop.later}
+    rolls = draw_rolls(desk.bought.bulk)[1]
+    return {
+        "bought": desk.bought,
+        "groups": GROUPS,
+        "stages": desk.stages,
+        "swappable": {k: v for k, v in swappable.items() if len(v) > 1},
+        "elements": {e.id: e for e in circuit.elements},
+        "rolls": rolls,
+        "bulk_key": BULK,
+    }
+
+
+def _job(desk: Desk, _: Words) -> dict[str, Any]:
+    return {"steps": desk.steps, "short": desk.bought.short}
+
+
+def _labels(desk: Desk, word: Words) -> dict[str, Any]:
+    paper = _paper(word)
+    across, down = SHEETS[paper][2:]
+    labels = make_labels(desk.rows)
+    return {"sheets": [labels[i : i + across * down] for i in range(0, len(labels), across * down)], "paper": paper, "papers": list(SHEETS)}
+
+
+def _plate(desk: Desk, word: Words) -> dict[str, Any]:
+    paper = _paper(word)
+    sheet = make_plate(desk.build)
+    on = {x.element.id for x in sheet.lying} if sheet is not None else set()
+    off = [e for e in can_carry(desk.build) if e.id not in on]
+    return {"sheet": sheet, "off": off, "paper": paper, "papers": list(SHEETS), "win": plate_window(sheet, paper) if sheet is not None else None}
+
+
+def _fits(desk: Desk, _: Words) -> dict[str, Any]:
+    ports = [f for f in every_face() if f.sort in ("port", "pipe")]
+    return {"injector_sheets": make_injector_sheets(desk.build), "rail_sheets": make_rail_sheets(desk.build), "ports": ports}
+
+
+def _tank(desk: Desk, _: Words) -> dict[str, Any]:
+    return {"tanks": [(t, tank_window(t)) for t in desk.tanks], "tank_cautions": CAUTIONS}
+
+
+def _paper(word: Words) -> str:
+    return word("paper") if word("paper") in SHEETS else "A4"
+
+
+CONTEXTS: dict[str, Callable[[Desk, Words], dict[str, Any]]] = {
+    "joints": _joints,
+    "order": _order,
+    "bends": _bends,
+    "buy": _buy,
+    "job": _job,
+    "labels": _labels,
+    "plate": _plate,
+    "fits": _fits,
+    "tank": _tank,
+}
+
+
+def bench_context(found: Stored, made: Design, view: str, word: Words) -> dict[str, Any]:
+    """Everything one of the other pages of the bench shows."""
+    return _page(found, made, view) | CONTEXTS[view](desk_of(made), word)

@@ -1,4 +1,4 @@
-"""Station 6, Hoses: the cut list to scale."""
+"""Station 6, Hoses: the cut sheet to scale, and all else that bench and buying need."""
 
 import csv
 import io
@@ -6,22 +6,28 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from flask import Blueprint, Response, render_template, request
+from flask import Blueprint, Response, abort, render_template, request
 
 from tall_heron.core.base.units import parse, parse_dash
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import End
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing import fields as edit
-from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
+from tall_heron.core.sheets.cut_sheet import Bench
+from tall_heron.core.sheets.order_form import RULES, order_csv, plain
+from tall_heron.core.sheets.plate import make_plate, plate_dxf
+from tall_heron.core.sheets.workbook import BUY_HEAD, buy_rows, to_workbook
 from tall_heron.core.shelf.shelf import own_end
 from tall_heron.web import answers
 from tall_heron.web.show.text import ROLES
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.answer import answer
-from tall_heron.web.stations.hoses.context import hoses_context
+from tall_heron.web.stations.hoses.acts import make as make_act
+from tall_heron.web.stations.hoses.context import CONTEXTS, bench_context, hoses_context
+from tall_heron.web.stations.hoses.desk import Desk, desk_of
 
 pages = Blueprint("hoses", __name__)
+OFF_MM = 0.5  # that typed legs and take-up may differ by
 
 
 @pages.get("/builds/<slug>/hoses")
@@ -100,47 +106,120 @@ def _own_end(data: dict[str, Any]) -> End:
     """The end that the form for one's own describes. Refused at the first field that is not right."""
     angle = _degrees("own-angle", answers.text_of(data, "angle"))
     take, bore = (_millimetres(f"own-{x}", answers.text_of(data, x)) for x in ("take", "bore"))
+    legs = {name: _millimetres(f"own-{name}", text) for name in ("leg_a", "leg_b", "inserted") if (text := str(data.get(name) or "").strip())}
     for name, value, most, word in (("angle", angle, 180, "°"), ("take", take, 500, " mm"), ("bore", bore, 100, " mm")):
         if not (0.5 if name == "bore" else 0) <= value <= most:
             raise answers.Refused(f"own-{name}", f"It is at most {most}{word}, and {'0.5 mm or more' if name == 'bore' else 'not below 0'}.")
-    return own_end(angle, take, bore)
+    if 0 < len(legs) < len(("leg_a", "leg_b", "inserted")):
+        raise answers.Refused("own-leg_a", "Give both legs and how far the hose goes in, or leave all three empty.")
+    if legs and abs(legs["leg_a"] + legs["leg_b"] - legs["inserted"] - take) > OFF_MM:
+        right = legs["leg_a"] + legs["leg_b"] - legs["inserted"]
+        raise answers.Refused("own-take", f"Legs less the hose in it make {right:g} mm; write that, or look at the legs again.")
+    return own_end(angle, take, bore).model_copy(update={f"{k}_mm": v for k, v in legs.items()} | ({"take_up_mm": legs["leg_a"] + legs["leg_b"] - legs["inserted"]} if legs else {}))
+
+
+@pages.get("/builds/<slug>/hoses/<view>")
+def bench(slug: str, view: str) -> str | Response:
+    """Another page of the bench; its pieces where JSON is asked for."""
+    if view not in CONTEXTS:
+        abort(404)
+    found = answers.stored(slug)
+    if request.accept_mimetypes.best == "application/json":
+        return answer(found, {"page": "hoses", "view": view, "have": answers.marks(), **{k: v[:20] for k, v in request.args.items()}})
+    return render_template("stations/hoses/bench.html", **bench_context(found, answers.designed(found), view, lambda name: request.args.get(name, "")[:20]))
+
+
+@pages.post("/builds/<slug>/hoses/act")
+def act(slug: str) -> Response:
+    """Make one of the acts of the bench."""
+    data = answers.body()
+    return answer(answers.act(slug, data, lambda build: make_act(build, data), str(data.get("field") or "act")), data)
+
+
+def _desk(slug: str) -> tuple[answers.Stored, Desk]:
+    found = answers.stored(slug)
+    return found, desk_of(answers.designed(found))
+
+
+def _file(content: str | bytes, kind: str, name: str) -> Response:
+    return Response(content, mimetype=kind, headers={"Content-Disposition": f"attachment; filename={name}"})
+
+
+def _csv(head: Any, body: Any) -> str:
+    out = io.StringIO()
+    rows = csv.writer(out)
+    rows.writerow(head)
+    rows.writerows(body)
+    return out.getvalue()
 
 
 @pages.get("/builds/<slug>/cut-list.csv")
 def cut_list(slug: str) -> Response:
     """The cut list as CSV (RFC 4180)."""
+    found, desk = _desk(slug)
+    return _file(_csv(COLUMNS, ([of(row) for of in COLUMNS.values()] for row in desk.rows)), "text/csv", f"{found.row['slug']}-cut-list.csv")
+
+
+@pages.get("/builds/<slug>/buy-list.csv")
+def buy_list(slug: str) -> Response:
+    """The buy list as CSV, prices in the build's currency."""
+    found, desk = _desk(slug)
+    rows = buy_rows(desk.bought, found.build.shop.money.rate)
+    return _file(_csv((*BUY_HEAD, "currency"), ([plain(v) if isinstance(v, str) else v for v in (*r, found.build.shop.money.currency)] for r in rows)), "text/csv", f"{found.row['slug']}-buy-list.csv")
+
+
+@pages.get("/builds/<slug>/buy-list.xlsx")
+def workbook(slug: str) -> Response:
+    """Buy list and cut list as a spreadsheet."""
+    found, desk = _desk(slug)
+    money = found.build.shop.money
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return _file(to_workbook(found.build.name, desk.bought, desk.rows, money.currency, money.rate), kind, f"{found.row['slug']}-buy-list.xlsx")
+
+
+@pages.get("/builds/<slug>/hose-order.csv")
+def hose_order(slug: str) -> Response:
+    """The order for made hoses as CSV."""
+    found, desk = _desk(slug)
+    rule = request.args.get("rule", "")
+    return _file(order_csv(desk.orders, rule if rule in RULES else RULES[0]), "text/csv", f"{found.row['slug']}-hose-order.csv")
+
+
+@pages.get("/builds/<slug>/plate.dxf")
+def plate(slug: str) -> Response:
+    """The plate as DXF in millimetres."""
     found = answers.stored(slug)
-    out = io.StringIO()
-    rows = csv.writer(out)
-    rows.writerow(COLUMNS)
-    rows.writerows([of(cut) for of in COLUMNS.values()] for cut in make_cut_rows(found.build.circuit))
-    name = f"attachment; filename={found.row['slug']}-cut-list.csv"
-    return Response(out.getvalue(), mimetype="text/csv", headers={"Content-Disposition": name})
+    sheet = make_plate(found.build)
+    if sheet is None:
+        abort(404)
+    return _file(plate_dxf(sheet, found.build.name), "image/vnd.dxf", f"{found.row['slug']}-plate.dxf")
 
 
 def _angle(end: End | None) -> float | str:
     return end.angle_deg if end is not None else ""
 
 
-# A column of the CSV: its name, and what it holds of a cut.
-COLUMNS: dict[str, Callable[[Cut], Any]] = {
-    "hose": lambda c: c.element.id,
-    "runs": lambda c: _plain(c.element.runs),
-    "role": lambda c: ROLES[c.element.role],
-    "size": lambda c: c.element.properties.dash,
-    "hose_title": lambda c: c.element.title,
-    "face_mm": lambda c: round(c.face_mm, 1),
-    "take_up_a_mm": lambda c: c.take_up_mm[0],
-    "take_up_b_mm": lambda c: c.take_up_mm[1],
-    "cut_mm": lambda c: round(c.cut_mm, 1) if c.cut_mm is not None else "",
-    "length_is": lambda c: c.element.length.source if c.element.length is not None else "",
-    "end_a_deg": lambda c: _angle(c.element.end_a),
-    "end_b_deg": lambda c: _angle(c.element.end_b),
-    "clock_deg": lambda c: "any" if not clocked(c.element) else "not known" if c.element.clock_deg is None else c.element.clock_deg,
-    "clock_is": lambda c: c.element.clock_source if clocked(c.element) and c.element.clock_deg is not None else "",
+# A column of the CSV: its name, and what it holds of a hose at the bench.
+COLUMNS: dict[str, Callable[[Bench], Any]] = {
+    "hose": lambda b: b.element.id,
+    "runs": lambda b: plain(b.element.runs),
+    "role": lambda b: ROLES[b.element.role],
+    "size": lambda b: b.element.properties.dash,
+    "hose_title": lambda b: b.element.title,
+    "face_mm": lambda b: round(b.cut.face_mm, 1),
+    "take_up_a_mm": lambda b: b.cut.take_up_mm[0],
+    "take_up_b_mm": lambda b: b.cut.take_up_mm[1],
+    "cut_mm": lambda b: round(b.cut.cut_mm, 1) if b.cut.cut_mm is not None else "",
+    "tolerance_mm": lambda b: round(b.tolerance_mm, 1),
+    "off_the_roll_mm": lambda b: round(b.piece_mm, 1) if b.piece_mm is not None else "",
+    "made": lambda b: b.made,
+    "length_is": lambda b: b.element.length.source if b.element.length is not None else "",
+    "drawn_mm": lambda b: round(b.drawn_mm, 1) if b.drawn_mm is not None else "",
+    "end_a_deg": lambda b: _angle(b.element.end_a),
+    "end_b_deg": lambda b: _angle(b.element.end_b),
+    "clock_deg": lambda b: "any" if not clocked(b.element) else "not known" if b.element.clock_deg is None else b.element.clock_deg,
+    "clock_is": lambda b: b.element.clock_source if clocked(b.element) and b.element.clock_deg is not None else "",
+    "sleeves": lambda b: "; ".join(f"{kind} {start:.0f} to {end:.0f} mm" for kind, start, end in b.guards),
+    "label": lambda b: b.label,
+    "equal_to": lambda b: plain(b.group),
 }
-
-
-def _plain(text: str) -> str:
-    """A text that no spreadsheet takes for a formula."""
-    return "'" + text if text[:1] in ("=", "+", "-", "@") else text

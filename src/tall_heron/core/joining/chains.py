@@ -1,0 +1,125 @@
+"""What joins two faces: nothing between, one adapter or a few, or the reason why not."""
+
+import heapq
+from dataclasses import dataclass
+from functools import cache
+from typing import Literal
+
+from tall_heron.core.base.catalogue import Row, table
+from tall_heron.core.joining.faces import LOOSE, Face, face, false_pair, joins
+
+MOST_PIECES = 3
+MOST_WAYS = 6
+NOT_BETWEEN = ("inlet", "hanger")  # adapters that stand in a tank
+State = Literal["direct", "adapter", "refused", "none"]
+
+
+@dataclass(frozen=True)
+class Piece:
+    """An adapter in a joint, the way round it stands: the face it turns to the first part, and to the second."""
+
+    name: str
+    title: str
+    first: Face
+    second: Face
+    angle_deg: float
+    stands_mm: float
+    bore_mm: float
+    loss_coefficient: float
+    price: float
+    mass_kg: float
+
+
+@dataclass(frozen=True)
+class Join:
+    """How a pair of faces is joined: directly, by one of the `ways` (the best first), refused, or not to be had. `why` and `do` say what stands against it, or what must not be done."""
+
+    state: State
+    ways: tuple[tuple[Piece, ...], ...] = ()
+    why: str = ""
+    do: str = ""
+    source: str = ""
+
+
+@cache
+def pieces() -> tuple[Piece, ...]:
+    """Every adapter that may stand between two parts, each both ways round."""
+    rows = [r for r in table("adapters") if r["mount"] not in NOT_BETWEEN and not str(r["name"]).startswith("bulkhead")]
+    out = []
+    for r in rows:
+        a, b = face(str(r["face_a"])), face(str(r["face_b"]))
+        if a.sort in LOOSE or b.sort in LOOSE:
+            continue
+        out += [_piece(r, a, b)] + ([_piece(r, b, a)] if a != b else [])
+    return tuple(out)
+
+
+def _piece(r: Row, a: Face, b: Face) -> Piece:
+    return Piece(str(r["name"]), str(r["title"]), a, b, r["angle_deg"], r["stands_mm"], r["bore_mm"], r["loss_coefficient"], r["price"], r["mass_kg"])
+
+
+@cache
+def _from(first: Face) -> tuple[Piece, ...]:
+    """The adapters that go onto a face."""
+    return tuple(p for p in pieces() if joins(first, p.first))
+
+
+def fits(a: Face, chain: tuple[Piece, ...], b: Face) -> bool:
+    """Whether a chain of adapters joins two faces, joint by joint."""
+    sides = [a, *(f for p in chain for f in (p.first, p.second)), b]
+    return all(joins(sides[i], sides[i + 1]) for i in range(0, len(sides), 2))
+
+
+def named(a: Face, names: tuple[str, ...], b: Face) -> tuple[Piece, ...] | None:
+    """The chain of adapters of some names, turned so that it joins two faces; None where it does not."""
+    chains: list[tuple[Face, tuple[Piece, ...]]] = [(a, ())]
+    for name in names:
+        chains = [(p.second, (*done, p)) for here, done in chains for p in _from(here) if p.name == name]
+    return next((done for here, done in chains if joins(here, b)), None)
+
+
+@cache
+def join(a: Face, b: Face) -> Join:
+    """How two faces are joined: fewest pieces, then the widest bore, then the least price; bent adapters are among the ways but never the first."""
+    if a.sort in LOOSE or b.sort in LOOSE:
+        wrong = next(f for f in (a, b) if f.sort in LOOSE)
+        return Join("refused", (), f"One side {wrong.words}: there is nothing to screw onto.", "Fit a bung or an inlet with a thread outside.", "common practice")
+    if joins(a, b):
+        return Join("direct")
+    ways = _ways(a, b)
+    wrong_row = false_pair(a, b)
+    why, do, source = (str(wrong_row[x]) for x in ("why", "do", "source")) if wrong_row is not None else ("", "", "")
+    if ways:
+        return Join("adapter", ways, why, do, source)
+    if wrong_row is not None:
+        return Join("refused", (), why, do, source)
+    return Join("none", (), f"The shelf has nothing between a {a.words} and a {b.words}.", "Choose another end, another size or another part, or have an adapter made.", "the shelf")
+
+
+def _ways(a: Face, b: Face) -> tuple[tuple[Piece, ...], ...]:
+    """Chains from a face to a face, the best first. A chain visits no face twice."""
+    ready: list[tuple[tuple[float, ...], int, Face, tuple[Piece, ...]]] = [((0, 0, 0, 0), 0, a, ())]
+    found: list[tuple[Piece, ...]] = []
+    count, seen = 0, dict[tuple[Face, int], int]()
+    least = MOST_PIECES
+    while ready and len(found) < MOST_WAYS:
+        _, _, here, chain = heapq.heappop(ready)
+        if chain and joins(here, b):
+            found.append(chain)
+            least = min(least, len(chain))
+            continue
+        if len(chain) >= least:
+            continue
+        for p in _from(here):
+            bent = p.angle_deg > 0
+            if any(q.second == p.second for q in chain) or (bent and chain):
+                continue
+            key = (p.second, len(chain) + 1)
+            seen[key] = seen.get(key, 0) + 1
+            if seen[key] > MOST_WAYS:
+                continue
+            count += 1
+            more = (*chain, p)
+            cost = (float(len(more)), float(sum(q.angle_deg > 0 for q in more)), -min(q.bore_mm for q in more), sum(q.price for q in more))
+            heapq.heappush(ready, (cost, count, p.second, more))
+    return tuple(found)

@@ -1,0 +1,317 @@
+"""Every joint of a build: which two ports meet where, and what joins them. Read from the circuit, the shelf's data and what somebody looked at."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import cache
+
+from tall_heron.core.base.catalogue import by_name, table
+from tall_heron.core.document.airspace import airspaces
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import Circuit, Element, End, Regulator
+from tall_heron.core.document.kinds import LINES
+from tall_heron.core.document.mounts import hung_pumps
+from tall_heron.core.joining.chains import Join, Piece, join, named
+from tall_heron.core.joining.faces import Face, face, joins
+
+ENDS = {"start": "a", "end": "b"}  # the ends of a line, and its ports
+BORE_ONLY = ("injectors",)  # held by their cups, not by a thread
+HUB_KINDS = ("tee", "split", "merge")
+
+
+@dataclass(frozen=True)
+class Side:
+    """One port of a joint: the part, its port (an end of a line is `a` or `b`), its face, and whether nobody has said it."""
+
+    element: str
+    port: str
+    face: Face
+    assumed: bool = False
+    line: bool = False
+
+    @property
+    def key(self) -> str:
+        """Its name in the document."""
+        return f"{self.element}.{self.port}"
+
+
+@dataclass(frozen=True)
+class Joint:
+    """Two sides that meet; how they may be joined; the adapters that stand there, by rule or as somebody `picked`. `broken` says that what was picked does not fit any more."""
+
+    one: Side
+    other: Side
+    how: Join
+    pieces: tuple[Piece, ...] = ()
+    picked: bool = False
+    broken: bool = False
+
+    @property
+    def key(self) -> str:
+        """Its name: that of its first side."""
+        return self.one.key
+
+    @property
+    def lines(self) -> tuple[str, ...]:
+        """The lines that end here."""
+        return tuple(s.element for s in (self.one, self.other) if s.line)
+
+
+@dataclass(frozen=True)
+class Joints:
+    """All joints of a build; `hubs` are Ys and tees that its circuit does not draw though three or more ends meet, by the place; `shut` are ports that something must close; `alone` are
+    sides that meet nothing."""
+
+    joints: tuple[Joint, ...]
+    hubs: tuple[tuple[str, str], ...] = ()
+    shut: tuple[tuple[Side, str], ...] = ()
+    alone: tuple[Side, ...] = ()
+
+    @property
+    def by_key(self) -> dict[str, Joint]:
+        """The joints by their names."""
+        return {j.key: j for j in self.joints}
+
+    def of(self, element_id: str) -> tuple[Joint, ...]:
+        """The joints that a part is at."""
+        return tuple(j for j in self.joints if element_id in (j.one.element, j.other.element))
+
+
+def joints_of(build: Build) -> Joints:
+    """Every joint of a build."""
+    return _Finder(build).found()
+
+
+@cache
+def _ports() -> dict[str, dict[str, str]]:
+    out: dict[str, dict[str, str]] = {}
+    for r in table("ports"):
+        out.setdefault(str(r["part"]), {})[str(r["port"])] = str(r["face"])
+    for r in table("adapters"):
+        out[str(r["name"])] = {"start": str(r["face_a"]), "end": str(r["face_b"])}
+    return out
+
+
+def end_face(line: Element, end: End | None) -> tuple[Face, bool]:
+    """What the end of a line screws onto, and whether that is assumed: an end of one's own that does not say."""
+    dash = (end.dash if end is not None else "") or line.properties.dash
+    style = by_name("end_styles", "family").get(line.properties.family)
+    if end is not None and end.face:
+        return face(end.face), False
+    if end is None:
+        return Face("hose" if line.kind != "line" else "tube", dash), False
+    return Face(str(style["face"]) if style is not None else "nut", dash), end.shelf is None
+
+
+@dataclass
+class _Finder:
+    build: Build
+    joints: list[Joint] = field(default_factory=list)
+    hubs: list[tuple[str, str]] = field(default_factory=list)
+    shut: list[tuple[Side, str]] = field(default_factory=list)
+    alone: list[Side] = field(default_factory=list)
+
+    @property
+    def circuit(self) -> Circuit:
+        return self.build.circuit
+
+    def found(self) -> Joints:
+        within = self._within()
+        at: dict[str, list[Side]] = {}
+        for e in self.circuit.elements:
+            for port, node in e.ports.items():
+                side = self._side(e, port, node)
+                if side is not None and (e.id, node) not in within:
+                    at.setdefault(node, []).append(side)
+        for node, sides in at.items():
+            self._meet(node, sides)
+        for one, other in self._dry():
+            self._join(one, other)
+        return Joints(tuple(self.joints), tuple(self.hubs), tuple(self.shut), tuple(self.alone))
+
+    def _within(self) -> set[tuple[str, str]]:
+        """What hangs in a tank, and the tank's outlet that is no hole then: parts with the places where they meet nothing that screws."""
+        out: set[tuple[str, str]] = set()
+        for hung in hung_pumps(self.circuit):
+            if hung.tank is None or not hung.within:
+                continue
+            node = hung.tank.ports["outlet"]
+            out.add((hung.tank.id, node))
+            drawn = [e for e in self.circuit.elements if node in e.ports.values() and e.kind in ("strainer", "hose", "line", "pump")]
+            out |= {(e.id, node) for e in drawn if next((n for p, n in e.ports.items() if p != "end"), "") == node}
+        return out
+
+    def _side(self, e: Element, port: str, node: str) -> Side | None:
+        """A port as a side of a joint; None for one that no thread belongs to."""
+        if e.kind in BORE_ONLY:
+            return None
+        if e.kind in LINES:
+            end = e.end_a if port == "start" else e.end_b
+            found, guessed = end_face(e, end)
+            return Side(e.id, ENDS[port], self._said(e, ENDS[port]) or found, guessed and self._said(e, ENDS[port]) is None, True)
+        said = self._said(e, port)
+        if said is not None:
+            return Side(e.id, port, said)
+        known = _ports().get(e.shelf or "", {})
+        if known:
+            return self._of_shelf(e, port, known, node)
+        return Side(e.id, port, self._usual(e, node), True)
+
+    def _said(self, e: Element, port: str) -> Face | None:
+        text = self.build.shop.faces.get(e.id, {}).get(port)
+        try:
+            return face(text) if text else None
+        except ValueError:
+            return None
+
+    def _of_shelf(self, e: Element, port: str, known: dict[str, str], node: str) -> Side | None:
+        text = known.get(port)
+        if e.kind == "fitting" and e.properties.mount == "" and known.get("start") != known.get("end"):
+            text = known["end" if port == "start" else "start"] if self._turned(e, known) else text
+        if text is None:
+            return Side(e.id, port, self._usual(e, node), True)
+        found = face(text)
+        return None if found.sort in ("open", "weld") else Side(e.id, port, found)
+
+    def _turned(self, e: Element, known: dict[str, str]) -> bool:
+        """Whether an adapter with two unlike faces stands the other way round: the way in which it meets more of its neighbours."""
+
+        def met(a: str, b: str) -> int:
+            return sum(joins(face(text), other) for text, node in ((a, e.ports["start"]), (b, e.ports["end"])) for other in self._beside(e, node) if face(text).sort != "weld")
+
+        return met(known["end"], known["start"]) > met(known["start"], known["end"])
+
+    def _beside(self, e: Element, node: str) -> Iterator[Face]:
+        for other in self.circuit.elements:
+            if other.id == e.id or other.kind in BORE_ONLY or (other.kind == "fitting" and other.properties.mount == ""):
+                continue
+            for port, at in other.ports.items():
+                if at == node and (side := self._side(other, port, node)) is not None:
+                    yield side.face
+
+    def _usual(self, e: Element, node: str) -> Face:
+        """The face of a part that does not say, in the size of the line that meets it."""
+        row = by_name("ports_usual", "kind").get(e.kind)
+        sort = str(row["sort"]) if row is not None else "flare"
+        near = [x.properties.dash for x in self.circuit.elements if x.kind in LINES and node in x.ports.values() and x.properties.dash]
+        dash = near[0] if near else e.properties.dash or "-8"
+        pipe = {"-4": "1/8", "-6": "1/4", "-8": "3/8", "-10": "1/2", "-12": "3/4", "-16": "1"}
+        return Face(sort, "1/8" if sort == "taper" else pipe.get(dash, "3/8") if sort == "pipe" else dash)
+
+    def _meet(self, node: str, sides: list[Side]) -> None:
+        """Join what meets at a place."""
+        taps = [s for s in sides if self._kind(s) == "gauge"]
+        rest = [s for s in sides if s not in taps]
+        rest = self._to_tank(rest)
+        for tap in taps:
+            self._tap(node, tap, rest)
+        if len(rest) == 2:
+            one, other = sorted(rest, key=lambda s: not s.line)
+            self._join(one, other)
+        elif len(rest) == 1:
+            self._single(node, rest[0])
+        elif len(rest) > 2:
+            self._hub(node, rest)
+
+    def _kind(self, side: Side) -> str:
+        e = self.circuit.element(side.element)
+        return e.kind if e is not None else ""
+
+    def _single(self, node: str, side: Side) -> None:
+        """A port that meets nothing: a rail's far end is plugged, an inlet opens into its tank, a line's end is left over."""
+        there = [e for e in self.circuit.elements if node in e.ports.values() and e.id != side.element]
+        if side.line and not any(e.kind in ("tank", "fitting") for e in there):
+            self.alone.append(side)
+        elif self._kind(side) == "rail":
+            self.shut.append((side, "its far end"))
+        elif not there and self._kind(side) not in ("tank",):
+            self.shut.append((side, "nothing leads on from it"))
+
+    def _to_tank(self, sides: list[Side]) -> list[Side]:
+        """What flows into a tank where others draw has an opening of its own there."""
+        tank = next((s for s in sides if self._kind(s) == "tank"), None)
+        if tank is None:
+            return sides
+        inward = [s for s in sides if s is not tank and s.port in ("b", "end")]
+        if len(sides) - len(inward) < 2 and len(inward) == 1:
+            return sides  # a return into a tank that nothing else draws from here
+        e = self.circuit.element(tank.element)
+        assert e is not None
+        for s in inward:
+            self._join(s, self._extra(e, "return", s.face))
+        return [s for s in sides if s not in inward]
+
+    def _extra(self, e: Element, port: str, like: Face) -> Side:
+        """A port of a part beside those that its kind has: a tank's vent, a regulator's reference. Assumed where its data does not say: of the size of what meets it."""
+        said = self._said(e, port)
+        if said is not None:
+            return Side(e.id, port, said)
+        text = _ports().get(e.shelf or "", {}).get(port)
+        if text is not None:
+            return Side(e.id, port, face(text))
+        mate = {"nut": "flare", "hose": "bead", "tube": "bead"}.get(like.sort, "flare")
+        return Side(e.id, port, Face(mate, like.size), True)
+
+    def _tap(self, node: str, tap: Side, rest: list[Side]) -> None:
+        """A gauge goes into a gauge port of what stands there, else into a tee of the line's size."""
+        for s in rest:
+            e = self.circuit.element(s.element)
+            taken = {j.other.key for j in self.joints}
+            if e is not None and "gauge" in _ports().get(e.shelf or "", {}) and f"{e.id}.gauge" not in taken:
+                self._join(tap, self._extra(e, "gauge", tap.face))
+                return
+        size = next((s.face.size for s in rest if s.line), next((s.face.size for s in rest if s.face.size.startswith("-")), "-8"))
+        name = f"gauge-tee{size}"
+        if name in by_name("closures"):
+            self.hubs.append((node, name))
+            self._join(tap, Side(node, "gauge", Face("pipe", "1/8")))
+
+    def _hub(self, node: str, sides: list[Side]) -> None:
+        """Three ends or more at one place: tees of the largest line there, in a row."""
+        sizes = [int(s.face.size.lstrip("-")) for s in sides if s.face.size.startswith("-")]
+        wanted = max(sizes, default=8)
+        tees = sorted((int(str(r["name"]).rpartition("-")[2]), str(r["name"])) for r in table("plain_parts") if r["kind"] == "tee")
+        size, name = next(((n, t) for n, t in tees if n >= wanted), tees[-1])
+        for i in range(len(sides) - 2):
+            self.hubs.append((node, name))
+            if i:
+                self.hubs.append((node, f"swivel-{size}"))
+        for i, s in enumerate(sides, 1):
+            self._join(s, Side(node, f"leg {i}", Face("flare", f"-{size}")))
+
+    def _join(self, one: Side, other: Side) -> None:
+        how = join(one.face, other.face)
+        key = one.key
+        names = self.build.shop.joints.get(key)
+        chain = named(one.face, tuple(names), other.face) if names else None
+        if chain is not None:
+            self.joints.append(Joint(one, other, how, chain, True))
+        else:
+            self.joints.append(Joint(one, other, how, how.ways[0] if how.ways else (), False, bool(names)))
+
+    def _dry(self) -> Iterator[tuple[Side, Side]]:
+        """Joints of lines that no node of the circuit holds: vents, references, overflows, fillers and drains, by the order they stand in."""
+        c = self.circuit
+        tanks, airs, valves = c.of_kind("tank"), airspaces(c.elements), c.of_kind("vent_valve")
+        felt = [e for e in c.elements if isinstance(e.figures, Regulator) and e.figures.reference != "atmosphere"] or c.of_kind("regulator")
+        pots = [t for t in tanks if t.properties.family in ("pot", "header")]
+        whole = [t for t in tanks if t not in pots] or tanks
+        for kind, first, port in (("vent", airs or tanks, "vent"), ("filler", whole, "filler"), ("drain", tanks, "drain"), ("overflow", pots or tanks, "overflow")):
+            for i, line in enumerate(c.of_kind(kind)):
+                if line.ports or not first:
+                    continue
+                a, b = (self._line_end(line, x) for x in "ab")
+                yield a, self._extra(first[min(i, len(first) - 1)], port, a.face)
+                if kind == "vent" and i < len(valves):
+                    yield b, self._extra(valves[i], "start", b.face)
+                elif kind == "overflow" and whole:
+                    yield b, self._extra(whole[0], "return", b.face)
+        for i, line in enumerate(c.of_kind("reference")):
+            b = self._line_end(line, "b")
+            yield self._line_end(line, "a"), Side("manifold", "plenum", Face("pipe", "1/8"), True)
+            if felt:
+                yield b, self._extra(felt[min(i, len(felt) - 1)], "reference", b.face)
+
+    def _line_end(self, line: Element, end: str) -> Side:
+        found, guessed = end_face(line, line.end_a if end == "a" else line.end_b)
+        said = self._said(line, end)
+        return Side(line.id, end, said or found, guessed and said is None, True)

@@ -1,0 +1,128 @@
+"""What screws onto what: pairs that only look as if they joined, joints that nothing on the shelf makes, Ys that the circuit does not draw, injectors and rails that do not fit."""
+
+from collections.abc import Iterator
+
+from tall_heron.core.joining.joints import Joint, Joints, joints_of
+from tall_heron.core.rules.finding import Finding, Level
+from tall_heron.core.rules.rule import Rule, always, has
+from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
+from tall_heron.core.study.study import Study
+
+
+def joints_in(study: Study) -> Joints:
+    """A study's joints, found once."""
+    return study.answered("joints", lambda s: joints_of(s.build))
+
+
+def _found(j: Joint, level: Level, title: str, why: str, do: str, source: str = "") -> Finding:
+    """A finding at a joint, on its line where it has one. What rests on a port that nobody looked at is never more than a Check."""
+    if level == "Stop" and (j.one.assumed or j.other.assumed):
+        level, why = "Check", f"{why} One of the two ports is assumed: look at it."
+    return Finding(level, j.lines[0] if j.lines else j.one.element, title, why, do, station="hoses", source=source)
+
+
+def _pair(j: Joint) -> str:
+    return f"{j.one.element} ({j.one.face.words}) and {j.other.element} ({j.other.face.words})"
+
+
+def must_not_join(study: Study) -> Iterator[Finding]:
+    """Two ports that go together and do not hold or seal, and nothing on the shelf stands between."""
+    for j in joints_in(study).joints:
+        if j.how.state == "refused":
+            yield _found(j, "Stop", f"{_pair(j)} must not be joined", j.how.why, j.how.do, j.how.source)
+
+
+def nothing_between(study: Study) -> Iterator[Finding]:
+    """No adapter joins them."""
+    for j in joints_in(study).joints:
+        if j.how.state == "none":
+            yield _found(j, "Check", f"Nothing joins {_pair(j)}", j.how.why, j.how.do)
+
+
+def picked_no_more(study: Study) -> Iterator[Finding]:
+    """An adapter that was chosen for other ends."""
+    for j in joints_in(study).joints:
+        if j.broken:
+            yield _found(
+                j,
+                "Check",
+                f"The adapter chosen at {j.one.element} and {j.other.element} no longer fits",
+                "An end or a part there was changed since; the list holds what fits by rule.",
+                "Choose again under Joints.",
+            )
+
+
+def looks_alike(study: Study) -> Iterator[Finding]:
+    """An adapter stands between two that would also go together without it."""
+    for j in joints_in(study).joints:
+        if j.how.state == "adapter" and j.how.why:
+            yield _found(j, "Note", f"{_pair(j)} go together without their adapter, and must not", j.how.why, f"{j.how.do} The buy list holds it.", j.how.source)
+
+
+def undrawn_hubs(study: Study) -> Iterator[Finding]:
+    """Three ends at one place with nothing drawn there."""
+    for place in dict.fromkeys(place for place, name in joints_in(study).hubs if not name.startswith("gauge")):
+        here = [e.id for e in study.build.circuit.elements if place in e.ports.values()]
+        yield Finding(
+            "Note",
+            here[0] if here else "",
+            f"{len(here)} parts meet at one place with no Y drawn",
+            f"{', '.join(here)} meet at “{place}”. The buy list holds a tee for it; what it takes of the pressure is not in the sums.",
+            "Put a Y or a tee into the circuit there.",
+            station="hoses",
+        )
+
+
+def left_over(study: Study) -> Iterator[Finding]:
+    """A line's end that meets nothing."""
+    for side in joints_in(study).alone:
+        yield Finding(
+            "Check",
+            side.element,
+            f"End {side.port.upper()} of {side.element} meets nothing",
+            "Fuel runs out of an open end as soon as a pump runs.",
+            "Lead it to a part, or take it out.",
+            station="hoses",
+        )
+
+
+def injectors_do_not_fit(study: Study) -> Iterator[Finding]:
+    """Bodies, pockets and plugs against what was measured."""
+    for sheet in make_injector_sheets(study.build):
+        for wrong in sheet.wrong:
+            yield Finding(
+                "Check",
+                sheet.element.id,
+                f"{sheet.element.id} do not fit: {wrong}",
+                "An injector under strain leaks at its O-ring or cracks its body; one that floats leaks when the rail lifts.",
+                sheet.says,
+                station="hoses",
+            )
+
+
+def rail_left_thin(study: Study) -> Iterator[Finding]:
+    """What is left of a rail that is drilled for a port."""
+    if study.build.shop.rail.across_mm is None and study.build.shop.rail.port is None and study.build.shop.rail.deep_mm is None:
+        return
+    for sheet in make_rail_sheets(study.build):
+        for wrong in sheet.wrong:
+            yield Finding(
+                "Stop",
+                sheet.element.id,
+                f"{sheet.element.id} cannot take a {sheet.port.words}: {wrong}",
+                "A thread with too little metal beside it or under it splits the rail, over a hot engine.",
+                "Choose a smaller port, a wider rail, or have it welded and machined.",
+                station="hoses",
+            )
+
+
+RULES = (
+    Rule("J-01", "Ports that meet are made for one another, or an adapter stands between.", "SAE J514, J512, J1926, J2044, ASME B1.20.1, from memory; common practice", must_not_join, always),
+    Rule("J-02", "The shelf joins every pair of ports.", "the shelf", nothing_between, always),
+    Rule("J-03", "Adapters that were chosen still fit.", "arithmetic", picked_no_more, always),
+    Rule("J-04", "No two ports could be put together by mistake.", "SAE J514, J512, J1926, from memory", looks_alike, always),
+    Rule("J-05", "Where three ends meet a Y is drawn.", "arithmetic", undrawn_hubs, always),
+    Rule("J-06", "No line ends in the open.", "arithmetic", left_over, always),
+    Rule("J-07", "Injectors fit between rail and manifold, as measured.", "common practice", injectors_do_not_fit, has("injectors")),
+    Rule("J-08", "A rail that is drilled keeps enough metal.", "SAE J1926, from memory; common practice", rail_left_thin, has("rail")),
+)

@@ -1,0 +1,176 @@
+"""The cut sheet of a build: every hose and line with what the bench must know of it. The geometry is Route's; nothing is measured here."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from tall_heron.core.base.catalogue import by_name, house_figure, table
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.kinds import DRY
+from tall_heron.core.document.sources import clocked
+from tall_heron.core.routing.laid import Laid
+from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
+from tall_heron.core.sheets.cut_plan import CutPlan, plan_cuts, stocks_of
+from tall_heron.core.shelf import shelf
+
+BREATHES = ("vent", "overflow", "filler")  # what carries air or what runs over, never fuel to the engine
+LABEL_WORDS = {"feed": "FUEL FEED", "return": "FUEL RETURN", "suction": "FUEL SUCTION", "reference": "BOOST SIGNAL", "vent": "BREATHER"}
+
+
+@dataclass(frozen=True)
+class Bench:
+    """A hose or line at the bench: `cut`; whether it is `made` on the bench or in the car and why; how much longer the piece is cut for that [mm]; how far length [mm] and clock [deg] may be off;
+    its label; sleeves along it; how its ends are fitted, with the steps; the group of equal lines it belongs to."""
+
+    cut: Cut
+    made: str
+    said: bool
+    why_made: str
+    leave_mm: float
+    tolerance_mm: float
+    clock_tolerance_deg: float
+    label: str
+    breather: bool
+    guards: tuple[tuple[str, float, float], ...]
+    style: str
+    style_word: str
+    steps: tuple[tuple[str, str], ...]
+    group: str
+    drawn_mm: float | None
+
+    @property
+    def element(self) -> Element:
+        """The hose."""
+        return self.cut.element
+
+    @property
+    def piece_mm(self) -> float | None:
+        """What comes off the roll [mm]: the cut and what is left on it."""
+        return self.cut.cut_mm + self.leave_mm if self.cut.cut_mm is not None else None
+
+
+@dataclass(frozen=True)
+class Bulk:
+    """One hose of one size: its shelf name and title, the plan of its cuts, its price by the metre, the pieces."""
+
+    name: str
+    title: str
+    plan: CutPlan
+    price_m: float | None
+    mass_kg_m: float | None
+    pieces: tuple[Bench, ...]
+
+
+def tolerance_of(mm: float) -> float:
+    """How far the length of a made hose may be off [mm]."""
+    row = next(r for r in table("hose_tolerances") if mm <= r["up_to_mm"])
+    return float(row["tolerance_mm"] or row["share"] * mm)
+
+
+def style_of(element: Element) -> tuple[str, str]:
+    """How the ends of a hose's family are fitted, and in words; for hose of its own sort as its maker says."""
+    row = by_name("end_styles", "family").get(element.properties.family)
+    if row is None:
+        return "", "as its maker says"
+    if element.end_a is None and element.end_b is None and element.kind != "line" and row["style"] not in ("flared",):
+        return "clamped", "bare hose, clamped"
+    return str(row["style"]), str(row["word"])
+
+
+def steps_of(style: str) -> tuple[tuple[str, str], ...]:
+    """What is done, one after another."""
+    return tuple((str(r["step"]), str(r["what"])) for r in table("steps") if r["style"] == style)
+
+
+def made_where(build: Build, cut: Cut) -> tuple[str, bool, str]:
+    """Whether a hose is made on the bench or in the car, whether somebody said so, and why."""
+    e = cut.element
+    said = build.shop.made.get(e.id)
+    if said is not None:
+        return said, True, "as you said"
+    if e.length is not None and e.length.source == "assumed":
+        return "car", False, "its length is assumed"
+    if clocked(e) and (e.clock_deg is None or e.clock_source == "assumed"):
+        return "car", False, "nobody knows its clock yet"
+    both = all(end is not None and end.angle_deg > 0 for end in (e.end_a, e.end_b))
+    if both and cut.cut_mm is not None and cut.cut_mm < house_figure("short_hose_mm"):
+        return "car", False, "short with both ends bent"
+    return "bench", False, "its length and ends are known"
+
+
+def label_of(element: Element) -> str:
+    """What stands on its label."""
+    word = {"filler": "FILLER", "drain": "DRAIN", "overflow": "OVERFLOW"}.get(element.kind, LABEL_WORDS[element.role])
+    return f"{element.id} {word}"
+
+
+def make_cut_sheet(build: Build, laid: Laid | None = None) -> list[Bench]:
+    """Every hose and line of a build, in document order."""
+    out = []
+    groups = {line: name for name, lines in build.space.groups.items() for line in lines}
+    for cut in make_cut_rows(build.circuit):
+        e = cut.element
+        made, said, why = made_where(build, cut)
+        style, word = style_of(e)
+        mm = cut.cut_mm or 0.0
+        route = build.space.routes.get(e.id)
+        clock = house_figure("clock_tolerance_short_deg" if mm <= house_figure("clock_tolerance_to_mm") else "clock_tolerance_long_deg")
+        line = laid.lines.get(e.id) if laid is not None else None
+        out.append(
+            Bench(
+                cut,
+                made,
+                said,
+                why,
+                house_figure("recut_mm") if made == "car" else 0.0,
+                tolerance_of(cut.face_mm),
+                clock,
+                label_of(e),
+                e.kind in BREATHES or e.role == "vent",
+                tuple((g.kind, g.from_mm, g.to_mm) for g in route.guards) if route is not None else (),
+                style,
+                word,
+                steps_of(style),
+                groups.get(e.id, ""),
+                line.length if line is not None and not line.inside else None,
+            )
+        )
+    return out
+
+
+def make_bulk(build: Build, rows: Sequence[Bench]) -> list[Bulk]:
+    """What is bought of every hose and tube, and where it is cut; dearest first. Those made on the bench are cut first from each length, those made in the car last with what is left."""
+    found: dict[str, list[Bench]] = {}
+    for row in rows:
+        if row.piece_mm is not None:
+            found.setdefault(_bulk_name(row.element), []).append(row)
+    out = []
+    for name, of in found.items():
+        e = of[0].element
+        known = shelf.parts().get(name)
+        price = build.shop.prices.get(f"bulk {name}", e.properties.price if known is None else known.properties.price)
+        mass = e.properties.mass_kg if known is None else known.properties.mass_kg
+        stocks = stocks_of(e.properties.family, price, build.shop.stock, build.shop.offcuts.get(name, ()))
+        plan = plan_cuts([(r.element.id, r.piece_mm or 0.0) for r in of], stocks)
+        out.append(Bulk(name, known.title if known is not None else e.title, _bench_first(plan, of), price, mass, tuple(of)))
+    return sorted(out, key=lambda b: -b.plan.price)
+
+
+def _bulk_name(element: Element) -> str:
+    """The shelf name of a hose; a dry line's own hose by its family and size."""
+    p = element.properties
+    name = f"{p.family}{p.dash}"
+    return name if element.kind in DRY or name in shelf.parts() else element.shelf or element.title or element.id
+
+
+def _bench_first(plan: CutPlan, of: list[Bench]) -> CutPlan:
+    order = {r.element.id: (r.made == "car", -(r.piece_mm or 0.0)) for r in of}
+    kerf = house_figure("cut_loss_mm")
+    lengths = []
+    for x in plan.lengths:
+        at, pieces = 0.0, []
+        for name, start, end in sorted(x.pieces, key=lambda p: order[p[0]]):
+            pieces.append((name, at, at + end - start))
+            at += end - start + kerf
+        lengths.append(replace(x, pieces=tuple(pieces)))
+    return replace(plan, lengths=tuple(lengths))

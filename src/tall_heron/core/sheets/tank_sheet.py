@@ -1,0 +1,165 @@
+"""What is done to a tank: its openings in order with their holes, what is cut to its depth, what it still lacks."""
+
+import math
+from dataclasses import dataclass
+
+from tall_heron.core.base.arithmetic import Why
+from tall_heron.core.base.catalogue import by_name, house_figure, table
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.mounts import HANGER, hung_pumps
+from tall_heron.core.joining.faces import Face
+from tall_heron.core.joining.joints import Joints, Side
+from tall_heron.core.routing.assembly import body_of
+from tall_heron.core.routing.laid import Laid
+from tall_heron.core.routing.vectors import Vector
+
+CAUTIONS = (
+    "Never drill, cut or weld a tank that held fuel, unless a professional has certified it free of gas: a new tank is cheaper.",
+    "On a new or certified tank: an air drill, slow and greased, from below, so that chips fall out and not in.",
+    "Drain cold, battery off, no flame or heater near, extinguisher in reach, can and filler bonded.",
+    "A tank is tested alone, with liquid, at its own low pressure; never with compressed air.",
+)
+
+
+@dataclass(frozen=True)
+class Opening:
+    """An opening of a tank: what for, the line or part at it, its thread, the hole [mm], its place from the rear and from the left of the tank's top [mm] where the drawing knows it."""
+
+    sort: str
+    title: str
+    what: str
+    thread: str
+    hole_mm: float | None
+    place: tuple[float, float] | None
+    assumed: bool
+
+
+@dataclass(frozen=True)
+class CutToDepth:
+    """Something that is cut to the tank's depth [mm]; None where nobody says how deep the tank is."""
+
+    title: str
+    mm: float | None
+    why: Why
+
+
+@dataclass(frozen=True)
+class TankSheet:
+    """A tank's sheet: its inside depth [mm], sides [mm] as seen from above (along, across), openings in order, what is cut to depth, how many openings it comes with, what is missing or wrong."""
+
+    element: Element
+    depth_mm: float | None
+    sides: tuple[float, float]
+    openings: tuple[Opening, ...]
+    cuts: tuple[CutToDepth, ...]
+    comes_with: int | None
+    troubles: tuple[str, ...]
+
+    @property
+    def to_make(self) -> int:
+        """How many openings are to be made; 0 where it has enough, or nobody says."""
+        return max(len(self.openings) - self.comes_with, 0) if self.comes_with is not None else 0
+
+
+def make_tank_sheets(build: Build, laid: Laid, joints: Joints) -> list[TankSheet]:
+    """A sheet for every tank, in document order."""
+    return [_sheet(build, laid, joints, e) for e in build.circuit.of_kind("tank")]
+
+
+def _sheet(build: Build, laid: Laid, joints: Joints, tank: Element) -> TankSheet:
+    p = tank.properties
+    depth = p.high_mm + (p.sump_mm or 0.0) if p.high_mm is not None else None
+    body = body_of(tank)
+    found = _openings(build, laid, joints, tank)
+    order = {str(r["sort"]): int(r["order"]) for r in table("tank_openings")}
+    openings = tuple(sorted(found, key=lambda o: order[o.sort]))
+    sorts = {o.sort for o in openings}
+    troubles = []
+    if "vent" not in sorts and not p.vented and p.family != "pot":
+        troubles.append("no vent: it draws a vacuum until the pump starves, or bursts in the sun")
+    if "drain" not in sorts:
+        troubles.append("no drain: water stays on the floor, and it is emptied by siphon")
+    if "filler" not in sorts and p.family not in ("pot", "header"):
+        troubles.append("no filler is drawn: add one under Circuit, or say that it is filled otherwise")
+    if p.level_gauge is None or "sender" not in sorts:
+        troubles.append("no level sender: say where its level can be seen")
+    if p.openings is not None and len(openings) > p.openings:
+        troubles.append(f"it comes with {p.openings} openings and needs {len(openings)}: {len(openings) - p.openings} to make, only in a tank that never held fuel")
+    return TankSheet(tank, depth, (body.long, body.wide), openings, tuple(_cuts(build, tank, depth)), p.openings, tuple(troubles))
+
+
+def _openings(build: Build, laid: Laid, joints: Joints, tank: Element) -> list[Opening]:
+    out = []
+    node = tank.ports["outlet"]
+    hung = [h for h in hung_pumps(build.circuit) if h.tank is not None and h.tank.id == tank.id and h.within]
+    hangers = {h.hanger.id: h.hanger for h in hung if h.hanger is not None}
+    for e in hangers.values():
+        out.append(_opening(laid, tank, "hanger", f"{e.id} {e.title}", "", e.id, False))
+    if hung and not hangers:
+        out.append(_opening(laid, tank, "hanger", f"{', '.join(h.pump.id for h in hung)} inside", "", "", True))
+    for e in build.circuit.elements:
+        if e.properties.mount == "inlet" and node in e.ports.values():
+            face = Face("flare", e.properties.dash or "-8")
+            out.append(_opening(laid, tank, "return", f"{e.id} {e.title}", face.thread, e.id, False, face))
+    for j in joints.joints:
+        for mine, other in ((j.one, j.other), (j.other, j.one)):
+            if mine.element == tank.id and mine.port in ("outlet", "return", "vent", "overflow", "filler", "drain"):
+                out.append(_opening(laid, tank, mine.port, other.element, mine.face.thread, _seat_of(j.one, j.other, tank), mine.assumed, mine.face))
+    if tank.properties.level_gauge:
+        out.append(_opening(laid, tank, "sender", "level sender", "", "", False))
+    return out
+
+
+def _seat_of(one: Side, other: Side, tank: Element) -> str:
+    return next((s.key for s in (one, other) if s.element != tank.id), "")
+
+
+def _opening(laid: Laid, tank: Element, sort: str, what: str, thread: str, at: str, assumed: bool, face: Face | None = None) -> Opening:
+    row = by_name("tank_openings", "sort")[sort]
+    hole = row["hole"] if isinstance(row["hole"], float) else None
+    if hole is None and face is not None and face.row is not None:
+        hole = face.row["panel_hole_mm"] or face.row["drill_mm"] or face.major_mm or None
+    return Opening(sort, str(row["title"]), what, thread, hole, _place(laid, tank, at), assumed)
+
+
+def _place(laid: Laid, tank: Element, at: str) -> tuple[float, float] | None:
+    """Where something lies on a tank, from its rear and from its left side [mm]: the seat of a line's end, or a part that stands on it."""
+    stands = laid.stands.standing.get(laid.stands.home.get(tank.id, ""))
+    if stands is None or not at:
+        return None
+    name, _, end = at.partition(".")
+    line = laid.lines.get(name)
+    seat: Vector | None = None
+    if line is not None and not line.inside:
+        seat = (line.run.other if end == "b" else line.run.one).port.seat
+    elif name in stands.assembly.at:
+        seat = stands.point(stands.assembly.at[name])
+    if seat is None:
+        return None
+    turn = -math.radians(stands.place.yaw_deg)
+    x, y = seat[0] - stands.place.at[0], seat[1] - stands.place.at[1]
+    x, y = x * math.cos(turn) - y * math.sin(turn), x * math.sin(turn) + y * math.cos(turn)
+    body = body_of(tank)
+    return x + body.long / 2, body.wide / 2 - y
+
+
+def _cuts(build: Build, tank: Element, depth: float | None) -> list[CutToDepth]:
+    gap = build.shop.tank_gap_mm.get(tank.id, house_figure("pickup_gap_mm"))
+    out = []
+    hung = [h for h in hung_pumps(build.circuit) if h.tank is not None and h.tank.id == tank.id and h.within]
+    source = "Gap under the pickup: common practice, or as you typed it; lengths of parts: their own."
+    for h in hung:
+        long = body_of(h.pump).long
+        mm = depth - gap - long if depth is not None else None
+        steps = (f"{depth:g} mm deep − {gap:g} mm under it − {long:g} mm pump and strainer = {mm:.0f} mm".replace("-", "−"),) if mm is not None and depth is not None else ()
+        out.append(CutToDepth(f"{h.pump.id}: hanger from the flange down to the pump", mm, Why(steps, source)))
+    if not hung and any(e.properties.mount == HANGER and tank.ports["outlet"] in e.ports.values() for e in build.circuit.elements):
+        mm = depth - gap if depth is not None else None
+        out.append(CutToDepth("pickup tube from the flange down", mm, Why((f"{depth:g} mm deep − {gap:g} mm under it = {mm:.0f} mm",) if mm is not None else (), source)))
+    sender = house_figure("sender_gap_mm")
+    mm = depth - sender if depth is not None else None
+    out.append(
+        CutToDepth("level sender from the flange down", mm, Why((f"{depth:g} mm deep − {sender:g} mm over the floor = {mm:.0f} mm",) if mm is not None else (), "Gap under a sender: common practice."))
+    )
+    return out

@@ -1,0 +1,71 @@
+// Station 6: forms, choices and buttons of the bench. Each tells one act; the pieces that changed come back.
+import { base, page, send, trouble } from "./server.js";
+import { sheet } from "./sheet.js";
+
+// What is written on an element beside its act: the rest of what the act needs.
+function told(element) {
+  const { act, ...rest } = element.dataset;
+  return { act, ...rest };
+}
+
+async function tell(data) {
+  const answer = await send(`${base()}/hoses/act`, data);
+  if (!answer.ok) {
+    const again = () => {
+      page().head = answer.head;
+      tell(data);
+    };
+    trouble(answer.message || "That was not done.", answer.overtaken ? again : null);
+  }
+  return answer;
+}
+
+export function shop(Alpine) {
+  const parts = () => ({
+    ...sheet,
+    press(event) {
+      return tell(told(event.currentTarget));
+    },
+    pick(event) {
+      const { name, ...rest } = told(event.currentTarget);
+      return tell({ ...rest, [name]: event.currentTarget.value });
+    },
+    async save() {
+      const root = this.$root;
+      const answer = await send(`${base()}/hoses/act`, { ...told(root), ...this.values() });
+      if (answer.ok) return;
+      const places = [...root.querySelectorAll("[data-wrong]")].map((place) => place.dataset.wrong);
+      if (places.includes(answer.field)) this.say(answer.field, answer.message || "");
+      else trouble(answer.message || "That was not kept.");
+    },
+    // Arrows move a part on its plate: 5 mm, with Shift 50, with Alt 1.
+    nudge(event) {
+      const by = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+      const value = Number.parseFloat(event.currentTarget.value);
+      if (!by || Number.isNaN(value)) return;
+      event.preventDefault();
+      event.currentTarget.value = String(value + by * (event.shiftKey ? 50 : event.altKey ? 1 : 5));
+      this.save();
+    },
+  });
+  Alpine.data("shop", parts);
+  // Which parts could take the chosen one's place: the others are not shown.
+  Alpine.data("later", () => ({
+    ...parts(),
+    part: "",
+    init() {
+      this.part = this.$root.querySelector("[name=part]").value;
+      this.$watch("part", () => this.narrow());
+      this.narrow();
+    },
+    narrow() {
+      const select = this.$root.querySelector("[name=later]");
+      let first = null;
+      for (const option of select.options) {
+        option.hidden = option.disabled = option.dataset.part !== this.part;
+        if (!option.hidden) first ??= option;
+      }
+      if (first) first.selected = true;
+    },
+  }));
+}
