@@ -18,7 +18,6 @@ from tall_heron.core.document.circuit import Pipe
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.hydraulics.epanet import make_inp
-from tall_heron.core.sheets.cut_list import make_buy_rows, make_cut_rows
 from tall_heron.core.study.study import make_study
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -210,17 +209,3 @@ def test_the_exported_network_holds_the_circuit_by_value() -> None:
     nodes = {n.id: n.elevation_mm for n in build.circuit.nodes}
     head = next(line.split() for line in text.splitlines() if line.endswith(f";{tank.ports['outlet']}"))
     assert float(head[1]) == pytest.approx((nodes[tank.ports["outlet"]] + tank.figures.level_mm) / 1000 * 9.80665 / (32.2 * 0.3048), rel=1e-9)  # type: ignore[union-attr]
-
-
-def test_what_is_bought_is_what_is_cut() -> None:
-    """Bittern's hoses by hand: the sum of their cuts by family and size, at the price of a metre; its ends counted."""
-    circuit = demo_builds()["bittern"].circuit
-    cuts = make_cut_rows(circuit)
-    bought = {row.title: row for row in make_buy_rows(cuts)}
-    for title in {c.element.title for c in cuts}:
-        own = [c for c in cuts if c.element.title == title]
-        mm = sum(c.face_mm - sum(c.take_up_mm) for c in own)
-        assert bought[title].quantity == pytest.approx(mm)
-        assert bought[title].price == pytest.approx(mm / 1000 * (own[0].element.properties.price or 0.0))
-    ends = [e for c in cuts for e in (c.element.end_a, c.element.end_b) if e is not None]
-    assert sum(row.quantity for row in bought.values() if row.unit == "piece") == len(ends)

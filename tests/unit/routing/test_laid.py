@@ -21,7 +21,7 @@ from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.tape import read_points
 from tall_heron.core.routing.vectors import across, angle_between, cross, dot, less, size
-from tall_heron.core.sheets.cut_list import make_route_rows
+from tall_heron.core.sheets.buy_list import make_buy_list
 from tall_heron.core.study.requirements import make_matrix
 from tall_heron.core.study.study import make_study
 
@@ -157,11 +157,13 @@ def test_a_pair_stays_a_pair_when_one_of_them_is_dragged() -> None:
 
 def test_a_drawn_route_is_bought_and_fillers_and_drains_are_led() -> None:
     build = DEMO["bittern"]
-    rows = {r.title: r.quantity for r in make_route_rows(lay_out(build))}
+    items = make_buy_list(build, lay_out(build)).items
+    clips = [i for i in items if i.key.startswith("clip-")]
     lines = [x for x in lay_out(build).lines.values() if not x.inside]
-    assert sum(n for title, n in rows.items() if title.startswith("line clamp")) == sum(len(x.clamps) for x in lines)
-    assert rows["stone guard"] == pytest.approx(2300 + 2400)
-    assert make_route_rows(lay_out(laid_out("C1"))) == []
+    assert sum(i.quantity - sum(float(n.split()[0]) for n in i.note.split("; ") if "spare" in n) for i in clips) == sum(len(x.clamps) for x in lines)
+    assert next(i.quantity for i in items if i.key == "stone guard") == pytest.approx(2300 + 2400)
+    assumed = make_buy_list(laid_out("C1"), lay_out(laid_out("C1"))).items
+    assert all("assumed" in i.note for i in assumed if i.key.startswith("clip-"))
     for kind in ("filler", "drain", "overflow"):
         more, tag = ADDITIONS[kind].add(laid_out("C7"), "S1")
         line = lay_out(more).lines[tag]

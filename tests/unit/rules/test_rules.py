@@ -107,6 +107,10 @@ def returns_elsewhere() -> Build:
 def renamed(build: Build) -> Build:
     """The same build with every id and every node named otherwise."""
     data = build.model_dump(mode="json", exclude_none=True)
+    names = {e["id"]: f"Q{i}" for i, e in enumerate(data["circuit"]["elements"])}
+    shop = data["shop"]
+    shop["faces"] = {names[k]: v for k, v in shop["faces"].items()}
+    shop["joints"] = {f"{names[k.partition('.')[0]]}.{k.partition('.')[2]}": v for k, v in shop["joints"].items()}
     for i, element in enumerate(data["circuit"]["elements"]):
         element["id"] = f"Q{i}"
         element["ports"] = {port: f"node {node[::-1]}" for port, node in element["ports"].items()}
@@ -131,6 +135,22 @@ def high_filter() -> Build:
 
 THIN = HosePick(dash="-4", mm=4300, ends=(90, 90), clock_deg=0)
 RUBBER = HosePick(family="rubber", dash="-10", mm=3900)
+
+
+def shopped(**said: object) -> Build:
+    """A sound build with something said at the bench."""
+    data = made().model_dump(mode="json", exclude_none=True)
+    data["shop"] = said
+    return validate(data)
+
+
+def open_end() -> Build:
+    """A hose behind the filter that leads nowhere."""
+    data = made().model_dump(mode="json", exclude_none=True)
+    data["circuit"]["nodes"].append({"id": "nowhere"})
+    hose = next(e for e in data["circuit"]["elements"] if e["id"] == "H3")
+    data["circuit"]["elements"].append(hose | {"id": "H9", "ports": {"start": "filter out", "end": "nowhere"}})
+    return validate(data)
 
 
 # rule, a build that fires it, level, the kind of part it names (empty: none)
@@ -222,6 +242,17 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("E-03", lambda: made(asked(feeding="carburettor")), "Stop", "injectors"),
     ("M-05", lambda: altered("H3", properties={"conductive": False}), "Stop", "hose"),
     ("H-10", lambda: altered("H3", clock_source="assumed"), "Note", "hose"),
+    ("J-01", lambda: shopped(faces={"RL": {"start": "tube -10"}}), "Stop", "hose"),
+    ("J-02", lambda: shopped(faces={"RL": {"start": "bead -4"}}), "Check", "hose"),
+    ("J-03", lambda: shopped(joints={"H3.b": ["port-4"]}), "Check", "hose"),
+    ("J-04", lambda: shopped(faces={"PR": {"end": "flare45 1/2"}}), "Note", "hose"),
+    ("J-05", open_end, "Check", "hose"),
+    ("J-06", lambda: shopped(injectors={"gap_mm": 20}), "Check", "injectors"),
+    ("J-06", lambda: shopped(injectors={"plug_room_mm": 20}), "Check", "injectors"),
+    ("J-06", lambda: shopped(injectors={"rail_bore_mm": 14.2}), "Check", "injectors"),
+    ("J-07", lambda: shopped(rail={"across_mm": 24, "port": "port -8"}), "Stop", "rail"),
+    ("J-07", lambda: shopped(rail={"across_mm": 40, "port": "port -6", "bore_mm": 14}), "Stop", "rail"),
+    ("J-07", lambda: shopped(rail={"deep_mm": 12, "port": "port -8"}), "Stop", "rail"),
     ("L-24", lambda: in_layout("C1"), "Note", "tank"),
     ("E-02", lambda: made(asked(fuel="E85")), "Note", ""),
 ]

@@ -40,7 +40,7 @@ def test_a_line_gives_a_circuit_that_does_what_it_asks(line: str, layout: str, p
     assert (circuit.template, len(circuit.of_kind("pump")), len(circuit.of_kind("rail"))) == (layout, pumps, rails)
     assert {f.rule for f in found.findings if f.level != "Note"} <= left
     assert not [f for f in found.findings if f.level == "Stop"]
-    assert {f.rule for f in found.findings if f.level == "Note"} <= {"H-08", "P-13", "P-12", "P-17", "E-02", "H-10", "L-24"}
+    assert {f.rule for f in found.findings if f.level == "Note"} <= {"H-08", "P-13", "P-12", "P-17", "E-02", "H-10", "L-24", "J-04"}
     assert {e.length.source for e in circuit.elements if e.length} == {"assumed"}
     spare = found.study.spare(found.study.peak) if pumps else None
     if spare is not None and first.sized.brief is not None and first.sized.brief.use != "flight":

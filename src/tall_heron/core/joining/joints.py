@@ -15,7 +15,7 @@ from tall_heron.core.joining.faces import Face, face, joins
 
 ENDS = {"start": "a", "end": "b"}  # the ends of a line, and its ports
 BORE_ONLY = ("injectors",)  # held by their cups, not by a thread
-HUB_KINDS = ("tee", "split", "merge")
+ADAPTER = ("", "adapter")  # mounts of fittings that may stand either way round
 
 
 @dataclass(frozen=True)
@@ -165,7 +165,7 @@ class _Finder:
 
     def _of_shelf(self, e: Element, port: str, known: dict[str, str], node: str) -> Side | None:
         text = known.get(port)
-        if e.kind == "fitting" and e.properties.mount == "" and known.get("start") != known.get("end"):
+        if e.kind == "fitting" and e.properties.mount in ADAPTER and known.get("start") != known.get("end"):
             text = known["end" if port == "start" else "start"] if self._turned(e, known) else text
         if text is None:
             return Side(e.id, port, self._usual(e, node), True)
@@ -182,7 +182,7 @@ class _Finder:
 
     def _beside(self, e: Element, node: str) -> Iterator[Face]:
         for other in self.circuit.elements:
-            if other.id == e.id or other.kind in BORE_ONLY or (other.kind == "fitting" and other.properties.mount == ""):
+            if other.id == e.id or other.kind in BORE_ONLY or (other.kind == "fitting" and other.properties.mount in ADAPTER):
                 continue
             for port, at in other.ports.items():
                 if at == node and (side := self._side(other, port, node)) is not None:

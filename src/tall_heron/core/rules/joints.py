@@ -1,4 +1,4 @@
-"""What screws onto what: pairs that only look as if they joined, joints that nothing on the shelf makes, Ys that the circuit does not draw, injectors and rails that do not fit."""
+"""What screws onto what: pairs that only look as if they joined, joints that nothing on the shelf makes, ends that meet nothing, injectors and rails that do not fit."""
 
 from collections.abc import Iterator
 
@@ -14,11 +14,11 @@ def joints_in(study: Study) -> Joints:
     return study.answered("joints", lambda s: joints_of(s.build))
 
 
-def _found(j: Joint, level: Level, title: str, why: str, do: str, source: str = "") -> Finding:
+def _found(j: Joint, level: Level, title: str, why: str, do: str) -> Finding:
     """A finding at a joint, on its line where it has one. What rests on a port that nobody looked at is never more than a Check."""
     if level == "Stop" and (j.one.assumed or j.other.assumed):
         level, why = "Check", f"{why} One of the two ports is assumed: look at it."
-    return Finding(level, j.lines[0] if j.lines else j.one.element, title, why, do, station="hoses", source=source)
+    return Finding(level, j.lines[0] if j.lines else j.one.element, title, why, do, station="hoses")
 
 
 def _pair(j: Joint) -> str:
@@ -29,7 +29,7 @@ def must_not_join(study: Study) -> Iterator[Finding]:
     """Two ports that go together and do not hold or seal, and nothing on the shelf stands between."""
     for j in joints_in(study).joints:
         if j.how.state == "refused":
-            yield _found(j, "Stop", f"{_pair(j)} must not be joined", j.how.why, j.how.do, j.how.source)
+            yield _found(j, "Stop", f"{_pair(j)} must not be joined", j.how.why, j.how.do)
 
 
 def nothing_between(study: Study) -> Iterator[Finding]:
@@ -53,24 +53,10 @@ def picked_no_more(study: Study) -> Iterator[Finding]:
 
 
 def looks_alike(study: Study) -> Iterator[Finding]:
-    """An adapter stands between two that would also go together without it."""
+    """An adapter stands between a 37 and a 45 degree flare of one thread, which would also go together without it."""
     for j in joints_in(study).joints:
-        if j.how.state == "adapter" and j.how.why:
-            yield _found(j, "Note", f"{_pair(j)} go together without their adapter, and must not", j.how.why, f"{j.how.do} The buy list holds it.", j.how.source)
-
-
-def undrawn_hubs(study: Study) -> Iterator[Finding]:
-    """Three ends at one place with nothing drawn there."""
-    for place in dict.fromkeys(place for place, name in joints_in(study).hubs if not name.startswith("gauge")):
-        here = [e.id for e in study.build.circuit.elements if place in e.ports.values()]
-        yield Finding(
-            "Note",
-            here[0] if here else "",
-            f"{len(here)} parts meet at one place with no Y drawn",
-            f"{', '.join(here)} meet at “{place}”. The buy list holds a tee for it; what it takes of the pressure is not in the sums.",
-            "Put a Y or a tee into the circuit there.",
-            station="hoses",
-        )
+        if j.how.state == "adapter" and j.how.why and j.one.face.thread == j.other.face.thread and "45" in f"{j.one.face.sort} {j.other.face.sort}":
+            yield _found(j, "Note", f"{_pair(j)} go together without their adapter, and must not", j.how.why, f"{j.how.do} The buy list holds it.")
 
 
 def left_over(study: Study) -> Iterator[Finding]:
@@ -121,8 +107,7 @@ RULES = (
     Rule("J-02", "The shelf joins every pair of ports.", "the shelf", nothing_between, always),
     Rule("J-03", "Adapters that were chosen still fit.", "arithmetic", picked_no_more, always),
     Rule("J-04", "No two ports could be put together by mistake.", "SAE J514, J512, J1926, from memory", looks_alike, always),
-    Rule("J-05", "Where three ends meet a Y is drawn.", "arithmetic", undrawn_hubs, always),
-    Rule("J-06", "No line ends in the open.", "arithmetic", left_over, always),
-    Rule("J-07", "Injectors fit between rail and manifold, as measured.", "common practice", injectors_do_not_fit, has("injectors")),
-    Rule("J-08", "A rail that is drilled keeps enough metal.", "SAE J1926, from memory; common practice", rail_left_thin, has("rail")),
+    Rule("J-05", "No line ends in the open.", "arithmetic", left_over, always),
+    Rule("J-06", "Injectors fit between rail and manifold, as measured.", "common practice", injectors_do_not_fit, has("injectors")),
+    Rule("J-07", "A rail that is drilled keeps enough metal.", "SAE J1926, from memory; common practice", rail_left_thin, has("rail")),
 )

@@ -14,6 +14,7 @@ from tall_heron.core.sheets.cut_plan import CutPlan, plan_cuts, stocks_of
 from tall_heron.core.shelf import shelf
 
 BREATHES = ("vent", "overflow", "filler")  # what carries air or what runs over, never fuel to the engine
+AIR = ("vent", "reference")  # roles of what carries no fuel at all
 LABEL_WORDS = {"feed": "FUEL FEED", "return": "FUEL RETURN", "suction": "FUEL SUCTION", "reference": "BOOST SIGNAL", "vent": "BREATHER"}
 
 
@@ -126,7 +127,7 @@ def make_cut_sheet(build: Build, laid: Laid | None = None) -> list[Bench]:
                 tolerance_of(cut.face_mm),
                 clock,
                 label_of(e),
-                e.kind in BREATHES or e.role == "vent",
+                e.kind in BREATHES or e.role in AIR,
                 tuple((g.kind, g.from_mm, g.to_mm) for g in route.guards) if route is not None else (),
                 style,
                 word,

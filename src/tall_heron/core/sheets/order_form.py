@@ -32,9 +32,14 @@ class OrderEnd:
     inserted_mm: float
 
     @property
+    def cosine(self) -> float:
+        """Of its angle: how much of its first leg lies along the hose."""
+        return math.cos(math.radians(self.angle_deg))
+
+    @property
     def along_mm(self) -> float:
         """How much it adds to a hose that lies straight, along the hose [mm]: b + a cos(angle)."""
-        return self.leg_b_mm + self.leg_a_mm * math.cos(math.radians(self.angle_deg))
+        return self.leg_b_mm + self.leg_a_mm * self.cosine
 
     @property
     def drop_mm(self) -> float:

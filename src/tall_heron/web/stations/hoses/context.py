@@ -74,7 +74,8 @@ def _joints(desk: Desk, _: Words) -> dict[str, Any]:
     price = sum(i.price or 0.0 for i in desk.bought.items if i.group == "adapters")
     here = {name for j in joints.joints for p in j.pieces for name in [p.name]}
     short = {i.key: i for i in desk.bought.short if i.key in here}
-    return {"joints": joints, "open": open_, "adapters_price": price, "short": short, "faces": [f.text for f in every_face()], "hub_titles": _hub_titles(joints.hubs)}
+    listed = sorted(joints.joints, key=lambda j: (j not in open_, not any(p.name in short for p in j.pieces)))
+    return {"joints": joints, "listed": listed, "open": open_, "adapters_price": price, "short": short, "faces": [f.text for f in every_face()], "hub_titles": _hub_titles(joints.hubs)}
 
 
 def _hub_titles(hubs: tuple[tuple[str, str], ...]) -> list[tuple[str, str]]:

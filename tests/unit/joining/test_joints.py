@@ -1,0 +1,160 @@
+"""Joints of whole builds: every port meets what the circuit says, adapters follow sizes, and what somebody said stands."""
+
+import pytest
+
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.document.build import Build, dump, load
+from tall_heron.core.document.kinds import LINES
+from tall_heron.core.editing import shop as edit
+from tall_heron.core.editing.additions import ADDITIONS
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import fit, remove
+from tall_heron.core.editing.free_line import read_line
+from tall_heron.core.editing.topology import insert, take_out
+from tall_heron.core.joining.chains import fits
+from tall_heron.core.joining.joints import Joint, joints_of
+from tall_heron.core.sizing.first_build import first_brief, first_build
+from tall_heron.core.study.study import make_study
+
+DEMO = demo_builds()
+
+
+def joint(build: Build, key: str) -> Joint:
+    return joints_of(build).by_key[key]
+
+
+def names(build: Build, key: str) -> list[str]:
+    return [p.name for p in joint(build, key).pieces]
+
+
+@pytest.mark.parametrize("name", list(DEMO))
+def test_every_end_of_every_line_is_at_one_joint(name: str) -> None:
+    """In all demos: no end is left out, none twice, and what is said to join does."""
+    build = DEMO[name]
+    found = joints_of(build)
+    ends = [s.key for j in found.joints for s in (j.one, j.other) if s.line]
+    assert len(ends) == len(set(ends))
+    for e in build.circuit.elements:
+        if e.kind in LINES and e.ports:
+            assert {f"{e.id}.a", f"{e.id}.b"} <= set(ends) | {s.key for s in found.alone}
+    for j in found.joints:
+        assert j.how.state in ("direct", "adapter")
+        assert fits(j.one.face, j.pieces, j.other.face)
+
+
+def test_another_size_asks_for_another_adapter() -> None:
+    build = DEMO["bittern"]
+    assert names(build, "H3.b") == ["port-8-flare-10"]
+    for size, wanted in (("-8", "port-8"), ("-6", "port-8-flare-6"), ("-12", "port-8-flare-12")):
+        assert names(fit(build, "H3", f"ptfe{size}"), "H3.b") == [wanted]
+    assert joint(fit(build, "H3", "ptfe-16"), "H3.b").pieces  # three sizes away: by two pieces
+    assert len(names(fit(build, "H3", "ptfe-16"), "H3.b")) == 2
+
+
+def test_two_ports_face_to_face_have_a_nipple_and_another_way() -> None:
+    j = joint(DEMO["bittern"], "RL.end")
+    assert ([p.name for p in j.pieces], j.how.state) == (["nipple-8"], "adapter")
+    other = [p.name for p in j.how.ways[1]]
+    chosen = edit.choose_adapters(DEMO["bittern"], "RL.end", other)
+    assert joint(chosen, "RL.end").picked
+    assert names(chosen, "RL.end") == other
+    assert names(load(dump(chosen)), "RL.end") == other
+    assert names(edit.choose_adapters(chosen, "RL.end", []), "RL.end") == ["nipple-8"]
+    with pytest.raises(BuildErrors, match="does not join"):
+        edit.choose_adapters(DEMO["bittern"], "RL.end", ["port-8"])
+    with pytest.raises(BuildErrors, match="no joint"):
+        edit.choose_adapters(DEMO["bittern"], "nowhere.a", ["port-8"])
+
+
+def test_what_was_chosen_for_another_end_is_said_not_to_fit() -> None:
+    build = edit.choose_adapters(DEMO["bittern"], "H3.b", ["port-8-flare-10"])
+    assert not joint(build, "H3.b").broken
+    after = joint(fit(build, "H3", "ptfe-8"), "H3.b")
+    assert after.broken
+    assert [p.name for p in after.pieces] == ["port-8"]
+
+
+def test_three_ends_at_one_place_need_a_tee_and_a_drawn_one_needs_none() -> None:
+    assert joints_of(DEMO["bittern"]).hubs == (("pump inlet", "tee-10"),)
+    assert joints_of(DEMO["curlew"]).hubs == ()
+    added, _ = ADDITIONS["pump"].add(DEMO["curlew"], "P1")
+    assert joints_of(added).hubs == (("pump inlet", "tee-10"),)  # its Y behind the pumps is drawn, the one before them is not
+    assert all(j.how.state in ("direct", "adapter") for j in joints_of(added).joints)
+
+
+def test_a_port_that_somebody_looked_at_stands_over_the_shelf() -> None:
+    build = edit.set_face(DEMO["bittern"], "F2", "end", "metric M18x1.5")
+    assert joint(build, "H3.a").other.face.text == "metric M18x1.5"
+    assert names(build, "H3.a") == ["metric-10"]
+    assert names(edit.set_face(build, "F2", "end", ""), "H3.a") == ["port-10"]
+    with pytest.raises(BuildErrors, match="no thread that is known"):
+        edit.set_face(build, "F2", "end", "3/9 whatever")
+    with pytest.raises(BuildErrors, match="no port"):
+        edit.set_face(build, "F2", "left", "port -8")
+
+
+def test_bare_hose_meets_a_bead_and_not_a_plain_tube() -> None:
+    build = DEMO["dunlin"]
+    elements = [e.model_copy(update={"end_a": None, "end_b": None}) if e.id == "H2" else e for e in build.circuit.elements]
+    bare = build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
+    assert joint(edit.set_face(bare, "P1", "end", "bead -8"), "H2.a").how.state == "direct"
+    assert joint(edit.set_face(bare, "P1", "end", "tube -8"), "H2.a").how.state == "refused"
+    assert names(bare, "H2.a") == ["barb-pipe-8"]
+
+
+def test_adapters_put_into_the_circuit_count_and_are_no_longer_derived() -> None:
+    """Their loss is in the sums: the feed takes more, by K on the bore, and the joint is made of what is drawn."""
+    build = DEMO["curlew"]
+    fitted = edit.fit_adapters(build, "H3.b")
+    new = [e for e in fitted.circuit.elements if e.id not in {x.id for x in build.circuit.elements}]
+    assert [e.shelf for e in new] == ["port-8"]
+    keys = joints_of(fitted).by_key
+    assert keys["H3.b"].how.state == "direct"
+    assert {j.how.state for j in joints_of(fitted).of(new[0].id)} == {"direct"}
+    before, after = make_study(build).peak.solution, make_study(fitted).peak.solution
+    link = next(x for x in after.links.values() if x.element == new[0].id)
+    assert link.loss is not None
+    assert link.velocity is not None
+    assert link.loss == pytest.approx(0.2 * after.density * link.velocity**2 / 2, rel=0.02)
+    assert before.nodes["merge out"] != after.nodes["merge out"]
+    with pytest.raises(BuildErrors, match="nothing between"):
+        edit.fit_adapters(fitted, "H3.b")
+
+
+def test_an_unlike_adapter_in_the_circuit_is_taken_the_way_round_that_fits() -> None:
+    build, tag = insert(DEMO["curlew"], "H3", "port-8")
+    assert {j.how.state for j in joints_of(build).of(tag)} == {"direct"}
+    build, tag = insert(DEMO["curlew"], "F2", "port-10-flare-8")
+    assert {j.how.state for j in joints_of(build).of(tag)} == {"direct"}
+
+
+def test_what_is_said_of_a_part_goes_with_it() -> None:
+    build = edit.set_made(edit.set_face(DEMO["bittern"], "F2", "end", "port -8"), "H3", "car")
+    build = edit.plan_later(build, "H3", "ptfe-12")
+    out = take_out(take_out(build, "F2"), "H3") if build.circuit.element("H3") else build
+    assert "F2" not in out.shop.faces
+    assert "H3" not in out.shop.made
+    assert "H3" not in out.shop.later
+    assert remove(build, "T1").shop == build.shop
+
+
+LINES_OF_TEXT = (
+    "700 hp E85 saddle tank, two pumps",
+    "180 hp carburettor high wing two wing tanks flight",
+    "350 hp carburettor",
+    "1900 hp methanol drag",
+    "60 hp",
+    "450 hp flex with surge pot",
+    "300 hp returnless",
+    "180 hp biplane gravity",
+)
+
+
+@pytest.mark.parametrize("line", LINES_OF_TEXT)
+def test_builds_from_a_sentence_are_joined_or_say_why_not(line: str) -> None:
+    read = read_line(line)
+    build = first_build("made", first_brief(read.fields, read.layout), {}, read.layout, read.banks, lambda: True).laid
+    found = joints_of(build)
+    assert len(found.joints) >= 4
+    for j in found.joints:
+        assert j.how.state in ("direct", "adapter"), (j.one, j.other)

@@ -1,0 +1,212 @@
+"""Job order, labels, plate, fits and tanks, each against figures worked by hand."""
+
+import io
+import math
+from itertools import pairwise
+
+import pytest
+
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.document.build import Build
+from tall_heron.core.editing import shop as edit
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import set_length
+from tall_heron.core.editing.inside import with_level_gauge
+from tall_heron.core.joining.joints import joints_of
+from tall_heron.core.routing.laid import lay_out
+from tall_heron.core.sheets.buy_list import make_buy_list
+from tall_heron.core.sheets.cut_sheet import make_cut_sheet
+from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
+from tall_heron.core.sheets.job_order import Step, in_order, make_job_order
+from tall_heron.core.sheets.labels import make_labels
+from tall_heron.core.sheets.plate import make_plate, plate_dxf, usual_plate
+from tall_heron.core.sheets.tank_sheet import TankSheet, make_tank_sheets
+
+DEMO = demo_builds()
+
+
+def steps(build: Build) -> list[Step]:
+    laid = lay_out(build)
+    rows = make_cut_sheet(build, laid)
+    return make_job_order(build, laid, rows, make_buy_list(build, laid, rows))
+
+
+def test_where_a_hose_is_made_follows_from_what_is_known_until_somebody_says() -> None:
+    build = DEMO["bittern"]
+    assert {r.made for r in make_cut_sheet(build)} == {"bench"}
+    guessed = build.circuit.element("H3")
+    assert guessed is not None
+    assert guessed.length is not None
+    assumed = guessed.model_copy(update={"length": guessed.length.model_copy(update={"source": "assumed"})})
+    elements = [assumed if e.id == "H3" else e for e in build.circuit.elements]
+    build = build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
+    row = next(r for r in make_cut_sheet(build) if r.element.id == "H3")
+    assert (row.made, row.leave_mm) == ("car", 12.7)
+    assert row.piece_mm == pytest.approx((row.cut.cut_mm or 0) + 12.7)
+    said = next(r for r in make_cut_sheet(edit.set_made(build, "H3", "bench")) if r.element.id == "H3")
+    assert (said.made, said.said, said.leave_mm) == ("bench", True, 0)
+    short = set_length(DEMO["bittern"], "H4", 300.0)
+    assert next(r for r in make_cut_sheet(short) if r.element.id == "H4").made == "car"
+
+
+def test_those_of_the_car_are_cut_last_from_their_roll() -> None:
+    build = edit.set_made(DEMO["bittern"], "H3", "car")
+    bulk = next(b for b in make_buy_list(build, lay_out(build)).bulk if b.name == "ptfe-10")
+    assert [p[0] for x in bulk.plan.lengths for p in x.pieces] == ["H2", "H3"]
+
+
+def test_every_family_has_its_own_steps() -> None:
+    """Braided PTFE: nuts first, nothing cut back; braided rubber: nut, oil; push-on: no clamp, no knife; clamps only over a bead; tube: sleeve and nut before a flare of 37 degrees."""
+    said = {r.style: " ".join(f"{a} {b}" for a, b in r.steps) for name in ("bittern", "egret", "dunlin") for r in make_cut_sheet(DEMO[name])}
+    assert said["olive"].index("Nuts first") < said["olive"].index("Cut ")
+    assert "cut nothing back" in said["olive"]
+    assert "oil" in said["screwed"].lower()
+    assert said["screwed"].index("Nut ") < said["screwed"].index("Nipple ")
+    assert "No clamp" in said["push-on"]
+    assert "knife" in said["push-on"]
+    assert said["flared"].index("Nut and sleeve") < said["flared"].index("Flare ")
+    assert "37°" in said["flared"]
+    build = DEMO["dunlin"]
+    bare = [e.model_copy(update={"end_a": None, "end_b": None}) if e.id == "H1" else e for e in build.circuit.elements]
+    clamped = make_cut_sheet(build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": bare})}))[0]
+    assert clamped.style == "clamped"
+    assert any("bead" in what for _, what in clamped.steps)
+
+
+@pytest.mark.parametrize("name", list(DEMO))
+def test_the_work_never_comes_before_what_it_follows(name: str) -> None:
+    """Joints before clamps, tank before its parts are fixed, mock-up before all."""
+    order = [s.key for s in steps(DEMO[name])]
+    assert order[0] == "mock"
+    assert order[-1] == "leak"
+    for first, then in (("mock", "see"), ("tank", "fix"), ("fix", "joints"), ("joints", "clips"), ("panels", "hard"), ("hard", "joints"), ("bench", "joints"), ("measure", "bench")):
+        if first in order and then in order:
+            assert order.index(first) < order.index(then)
+    with pytest.raises(ValueError, match="cycle"):
+        in_order({"a": ["b"], "b": ["a"]})
+
+
+def test_a_step_says_what_it_waits_for_until_it_is_there() -> None:
+    build = DEMO["bittern"]
+    fix = next(s for s in steps(build) if s.key == "fix")
+    assert "nipple-8" in {i.key for i in fix.waits}
+    assert fix.days == 21
+    after = next(s for s in steps(edit.set_have(build, "nipple-8", 1)) if s.key == "fix")
+    assert "nipple-8" not in {i.key for i in after.waits}
+    assert after.days < 21
+
+
+def test_labels_tell_fuel_from_air() -> None:
+    labels = make_labels(make_cut_sheet(DEMO["bittern"]))
+    assert len(labels) == 2 * 6
+    assert {(x.tag, x.breather) for x in labels} == {("H1", False), ("H2", False), ("H3", False), ("H4", False), ("H5", True), ("H6", True)}
+    assert {x.word for x in labels if x.tag == "H5"} == {"BREATHER"}
+
+
+def test_a_plate_by_hand_and_as_a_dxf() -> None:
+    """A pump of 200 by 70 mm in the middle of 300 by 200 mm, lying along: clamps at a quarter of its length on either side, 8 mm beside it; the DXF read back has every hole where it is."""
+    from ezdxf.filemanagement import read
+
+    build = DEMO["curlew"]
+    usual = usual_plate(build)
+    assert usual is not None
+    plate = usual.model_copy(update={"wide_mm": 300.0, "high_mm": 200.0, "parts": []})
+    build = edit.move_on_plate(build, plate, "P1", 150.0, 100.0, 0.0)
+    sheet = make_plate(build)
+    assert sheet is not None
+    assert not sheet.assumed
+    mine = {(round(h.at[0], 3), round(h.at[1], 3)) for h in sheet.holes if h.part == "P1"}
+    assert mine == {(100, 57), (200, 57), (100, 143), (200, 143)}
+    assert sheet.troubles == ()
+    assert sheet.lying[0].ports == {"start": (50.0, 100.0), "end": (250.0, 100.0)}
+    drawing = read(io.StringIO(plate_dxf(sheet, "x")))
+    slots = [e for e in drawing.modelspace() if e.dxftype() == "LWPOLYLINE" and e.dxf.layer == "HOLES"]
+    assert len(slots) == len(sheet.holes) == 4 + 4
+    for slot, hole in zip(slots, sheet.holes, strict=True):
+        points = [(p[0], p[1]) for p in slot.get_points()]
+        middle = (sum(p[0] for p in points) / 4, sum(p[1] for p in points) / 4)
+        assert middle == pytest.approx(hole.at)
+        sides = sorted(math.dist(a, b) for a, b in pairwise([*points, points[0]]))
+        assert sides == pytest.approx(sorted([hole.slot, hole.slot, hole.diameter, hole.diameter]))
+    cut = next(e for e in drawing.modelspace() if e.dxf.layer == "CUT")
+    assert {(round(p[0]), round(p[1])) for p in cut.get_points()} == {(0, 0), (300, 0), (300, 200), (0, 200)}
+
+
+def test_a_plate_says_what_does_not_fit() -> None:
+    build = DEMO["curlew"]
+    usual = usual_plate(build)
+    assert usual is not None
+    assert make_plate(build).troubles == ()  # type: ignore[union-attr]
+    over = make_plate(edit.move_on_plate(build, usual, "P1", 20.0, 100.0, 0.0))
+    assert over is not None
+    assert any("over the edge" in t for t in over.troubles)
+    both = edit.move_on_plate(edit.move_on_plate(build, usual, "P1", 130.0, 120.0, 0.0), usual, "F2", 130.0, 120.0, 0.0)
+    assert any("lie on one another" in t or "hole" in t for t in make_plate(both).troubles)  # type: ignore[union-attr]
+    turned = make_plate(edit.move_on_plate(build, usual, "P1", usual.parts[0].x_mm, usual.parts[0].y_mm, 45.0))
+    assert turned is not None
+    apart = turned.lying[1] if turned.lying[1].element.id == "P1" else turned.lying[0]
+    assert math.dist(apart.ports["start"], apart.ports["end"]) == pytest.approx(200)
+    folded = edit.fold_plate(build, usual, "bottom", 25.0)
+    sheet = make_plate(folded)
+    assert sheet is not None
+    assert min(p[1] for p in sheet.outline) == -25
+    assert sheet.folds == (((0, 0), (usual.wide_mm, 0)),)
+    assert make_plate(edit.set_plate(folded, None)).assumed  # type: ignore[union-attr]
+    with pytest.raises(BuildErrors):
+        edit.move_on_plate(build, usual, "P1", -5.0, 100.0, 0.0)
+    assert make_plate(DEMO["plover"]) is None
+
+
+@pytest.mark.parametrize(("gap", "spacer", "word"), [(34.0, 0.0, "fit"), (34.4, 0.0, "fit"), (48.0, 14.0, "14.0 mm"), (30.0, -4.0, "4.0 mm")])
+def test_injectors_by_hand(gap: float, spacer: float, word: str) -> None:
+    """Bodies of 34 mm between seats: gap less body."""
+    sheet = make_injector_sheets(edit.with_shop(DEMO["bittern"], injectors={"gap_mm": gap}))[0]
+    assert sheet.spacer_mm == pytest.approx(spacer)
+    assert word in sheet.says
+    assert bool(sheet.wrong) == (gap < 33)
+
+
+def test_a_rail_by_hand() -> None:
+    """A -8 port (3/4-16, 19.05 mm) in 32 mm: 6.5 mm beside it; 14.3 mm of thread and three pitches of 25.4/16 mm are 19.1 mm deep."""
+    sheet = make_rail_sheets(edit.with_shop(DEMO["bittern"], rail={"across_mm": 32, "deep_mm": 25, "port": "port -8"}))[0]
+    assert sheet.wall_mm == pytest.approx((32 - 19.05) / 2)
+    assert sheet.deep_mm == pytest.approx(14.3 + 3 * 25.4 / 16, abs=0.01)
+    assert sheet.drill_mm == 17.5
+    assert sheet.wrong == ()
+    thin = make_rail_sheets(edit.with_shop(DEMO["bittern"], rail={"across_mm": 24, "port": "port -8"}))[0]
+    assert thin.wall_mm == pytest.approx(2.475)
+    assert thin.wrong
+    assert make_rail_sheets(DEMO["bittern"])[0].port.text == "port -8"
+
+
+def tank(build: Build, n: int = 0) -> TankSheet:
+    return make_tank_sheets(build, lay_out(build), joints_of(build))[n]
+
+
+def test_a_tank_by_hand() -> None:
+    """Bittern: 212 mm deep, 8 mm under a pump of 110 mm: the hanger is 94 mm; the sender 200. Its holes: 57 mm for the hanger, 19.4 mm for 3/4-16; the roll-over line stands 60 mm from its rear."""
+    sheet = tank(DEMO["bittern"])
+    assert sheet.depth_mm == 212
+    assert [round(c.mm or 0) for c in sheet.cuts] == [94, 94, 200]
+    assert [(o.sort, o.hole_mm) for o in sheet.openings] == [("hanger", 57.0), ("return", 19.45), ("vent", 19.45)]
+    assert sheet.openings[2].place == pytest.approx((60, 50))
+    assert any("drain" in t for t in sheet.troubles)
+    lower = tank(edit.with_shop(DEMO["bittern"], tank_gap_mm={"S1": 20}))
+    assert [round(c.mm or 0) for c in lower.cuts] == [82, 82, 200]
+    level = tank(DEMO["bittern"].model_copy(update={"circuit": with_level_gauge(DEMO["bittern"].circuit, "S1", True)}))
+    assert [o.sort for o in level.openings] == ["hanger", "return", "vent", "sender"]
+
+
+def test_a_tank_with_too_few_openings_and_one_that_nobody_knows() -> None:
+    wing = tank(DEMO["egret"])
+    assert [o.sort for o in wing.openings] == ["outlet", "return", "vent", "sender"]
+    assert wing.to_make == 0
+    build = DEMO["egret"]
+    few = [e.model_copy(update={"properties": e.properties.model_copy(update={"openings": 2})}) if e.id == "S1" else e for e in build.circuit.elements]
+    sheet = tank(build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": few})}))
+    assert sheet.to_make == 2
+    assert any("2 to make" in t for t in sheet.troubles)
+    unknown = [e.model_copy(update={"properties": e.properties.model_copy(update={"high_mm": None, "long_mm": None})}) if e.kind == "tank" else e for e in DEMO["bittern"].circuit.elements]
+    nobody = tank(DEMO["bittern"].model_copy(update={"circuit": DEMO["bittern"].circuit.model_copy(update={"elements": unknown})}))
+    assert nobody.depth_mm is None
+    assert {c.mm for c in nobody.cuts} == {None}
