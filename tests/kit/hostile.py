@@ -18,6 +18,8 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.shelf.shelf import parts
 from tall_heron.web.show.fields import FIELDS
+from tall_heron.web.stations.hoses.acts import ACTS as BENCH_ACTS
+from tall_heron.web.stations.hoses.context import CONTEXTS
 from tall_heron.web.stations.route.acts import ACTS
 from tall_heron.web.stations.shelf.own_fields import COMMON, KINDS_OF_OWN
 
@@ -31,7 +33,7 @@ WORDS = [
 ]  # fmt: skip
 ODD: list[Any] = [None, True, False, 0, 1, -1, 1.5, 2**31, 2**53, -(2**63), [], [1], ["x"], {}, {"a": {}}, {"__class__": 1}, [[[[]]]]]
 OFTEN = {"brief": 8, "fit": 5, "rework": 9, "hose": 8, "layout": 2, "accept": 3, "price": 2, "own-fuel": 2, "undo": 4, "size/fit": 2}
-OFTEN |= {"cases": 4, "cases/inside": 4, "route": 9, "route/try": 4, "size": 0.15, "layout/sized": 0.1}
+OFTEN |= {"cases": 4, "cases/inside": 4, "route": 9, "hoses/act": 11, "route/try": 4, "size": 0.15, "layout/sized": 0.1}
 NEVER = re.compile(r"\bnan\b|\bNone\b|\bTrue\b|\bFalse\b|Traceback|object at 0x|\binf\b|went wrong on our side")
 TAGS = re.compile(r"<(script|style)\b.*?</\1>|<[^>]*>", re.DOTALL)
 PLAIN = {"kind", "by", "keep", "chosen", "head", "parts", "tank"}  # fields whose name is not beside an entry of a page
@@ -127,6 +129,7 @@ class Visitor:
                 "hump_wide": v(["120 mm", ""]),
                 "gauge": v(["yes", "no", ""]),
             },
+            "hoses/act": lambda: self._bench_act(),
             "undo": lambda: {"way": v(["", "redo"])},
             "route": self.routed,
             "route/try": self.routed,
@@ -198,12 +201,44 @@ class Visitor:
         else:
             self.form()
 
+    def _bench_act(self) -> dict[str, Any]:
+        """An act of the bench, with all the fields that any of them reads."""
+        rnd, v, tags = self.rnd, self.value, self.tags
+        key = f"{rnd.choice(tags)}.{rnd.choice(['a', 'b', 'end', 'start'])}"
+        lengths = ["12 mm", "0.5 in", "300", ""]
+        return {
+            "page": "hoses",
+            "view": v([*CONTEXTS]),
+            "act": v([*BENCH_ACTS]),
+            **{name: v(tags) for name in ("part", "line", "tank")},
+            "port": v(["start", "end", "a", "gauge", "port -8"]),
+            "face": v(["port -8", "flare45 1/2", "tube -8", "metric M14x1.5", ""]),
+            "joint": v([key]),
+            "names": v(["port-8", "port-8 bush-10-8", "nipple-8", ""]),
+            "where": v(["bench", "car", ""]),
+            "key": v(["nipple-8", "bulk ptfe-10", "marrow-340"]),
+            "title": v(["nipple"]),
+            "unit": v(["piece", "mm"]),
+            **{name: v(["2", "0", "12,5", ""]) for name in ("have", "price", "rate")},
+            "currency": v(["EUR", "USD"]),
+            "stock": v(["both", "coils", "by the foot"]),
+            "name": v(["ptfe-10", "rubber-8"]),
+            "lengths": v(["1.2 m; 800 mm", ""]),
+            "later": v(["ptfe-12", "marrow-450", ""]),
+            "turned": v(["90", "-45°", ""]),
+            "off": v(["yes", "no"]),
+            "side": v(["left", "top"]),
+            **{name: v(lengths) for name in ("x", "y", "measured", "fold", "gap", "wide", "high", "thick", "screw", "slot", "inset", "gap_mm", "rail_bore_mm", "manifold_bore_mm", "plug_room_mm", "across_mm", "bore_mm", "deep_mm")},
+        }
+
     def look(self, slug: str) -> None:
         """A page, with odd questions."""
         rnd, t = self.rnd, self.text
         pages = {
             "brief": {}, "layout": {}, "hoses": {"hose": t(self.tags)}, "size": {}, "sheet": {"case": t(["peak", "idle"])}, "history": {}, "build.json": {}, "cut-list.csv": {},
             "cases": {"part": t(self.tags), "try": t([*parts()])}, "cases/failures": {"f": t(["fails P1 stops", "fails H3 comes off at RL"])},
+            **{f"hoses/{view}": {"paper": t(["A4", "Letter"]), "rule": t(["overall", "seat to seat"])} for view in CONTEXTS},
+            "buy-list.csv": {}, "buy-list.xlsx": {}, "hose-order.csv": {"rule": t(["overall"])}, "plate.dxf": {},
             "route": {"line": t(self.tags), "part": t(self.tags), "view": t(["both", "rear", "turn"]), "zoom": t(["1", "2", "4"]), "try": t(["", "", "", "", "0", "1"])},
             "route/paper": {"paper": t(["A4", "Letter", "A3"])}, "route.dxf": {}, "route.svg": {"view": t(["side", "plan", "rear"])}, "route-points.csv": {},
             "route/measure": {"a": t(self.tags), "b": t(["engine", "cabin", *self.tags])},
