@@ -207,7 +207,7 @@ def test_cases_change_by_key_and_by_button(page: Page) -> None:
 
 
 def scales(page: Page) -> list[float]:
-    strips = page.locator(".hose-strip").evaluate_all("all => all.map(r => [r.getBoundingClientRect().width, Number(r.dataset.mm)])")
+    strips = page.locator(".cut-row .hose-strip").evaluate_all("all => all.map(r => [r.getBoundingClientRect().width, Number(r.dataset.mm)])")
     return [width / mm for width, mm in strips]
 
 
@@ -232,7 +232,7 @@ def test_the_cut_list_is_to_one_scale_on_screen_and_on_paper(page: Page) -> None
     for cut in taken.values():
         assert f"{cut:,.0f}" in text
     widths = printed_strips(reader.pages[0])
-    lengths = sorted(page.locator(".hose-strip").evaluate_all("all => all.map(r => Number(r.dataset.mm))"))
+    lengths = sorted(page.locator(".cut-row .hose-strip").evaluate_all("all => all.map(r => Number(r.dataset.mm))"))
     assert len(widths) == len(lengths)
     assert [w / mm for w, mm in zip(widths, lengths, strict=True)] == pytest.approx([widths[-1] / lengths[-1]] * 6, rel=0.01)
 

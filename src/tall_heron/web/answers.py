@@ -137,6 +137,12 @@ def whole(text: str | None) -> int:
     return int(text) if text and text.isascii() and text.isdecimal() and len(text) < LONGEST else 0
 
 
+def refused_by(errors: BuildErrors) -> Refused:
+    """What a change was refused for, beside the field that its first error names."""
+    first = errors.errors[0]
+    return Refused(first.field.strip("/").split("/")[0] or "act", f"{first.message[:1].upper()}{first.message[1:]}.")
+
+
 def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, str]], field: str) -> Stored:
     """Make one change and keep it as a revision on the revision the page shows. Refused where the change or its ground is not sound."""
     found = stored(slug)

@@ -46,5 +46,6 @@ def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
         "study": made.study,
         "stations": stations(findings, looked),
         "page": page,
+        "here": request.path if request.method == "GET" else f"/builds/{found.row['slug']}/{page}",
         "aircraft": made.study.brief.use == "flight",
     }

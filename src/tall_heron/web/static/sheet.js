@@ -9,7 +9,8 @@ export const sheet = {
     for (const place of this.$root.querySelectorAll("[data-wrong]")) {
       const mine = place.dataset.wrong === field && !place.closest("fieldset[disabled]");
       place.textContent = mine ? message : "";
-      const input = place.closest(".field").querySelector("[name]");
+      const input = place.closest(".field")?.querySelector("[name]");
+      if (!input) continue; // said of the whole sheet
       input.setAttribute("aria-invalid", mine && message ? "true" : "false");
       if (mine && message) input.focus();
     }

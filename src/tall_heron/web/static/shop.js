@@ -53,19 +53,17 @@ export function shop(Alpine) {
   Alpine.data("later", () => ({
     ...parts(),
     part: "",
+    all: [],
     init() {
+      this.all = [...this.$root.querySelector("[name=later]").options];
       this.part = this.$root.querySelector("[name=part]").value;
       this.$watch("part", () => this.narrow());
       this.narrow();
     },
     narrow() {
       const select = this.$root.querySelector("[name=later]");
-      let first = null;
-      for (const option of select.options) {
-        option.hidden = option.disabled = option.dataset.part !== this.part;
-        if (!option.hidden) first ??= option;
-      }
-      if (first) first.selected = true;
+      select.replaceChildren(...this.all.filter((option) => option.dataset.part === this.part));
+      select.selectedIndex = 0;
     },
   }));
 }

@@ -6,6 +6,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.units import parse
 from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.shop import Plate
@@ -246,4 +247,7 @@ def make(build: Build, data: dict[str, Any]) -> Made:
     act = ACTS.get(str(data.get("act") or ""))
     if act is None:
         raise answers.Refused("act", "That is not done here.")
-    return act(build, data)
+    try:
+        return act(build, data)
+    except BuildErrors as errors:
+        raise answers.refused_by(errors) from None

@@ -3,6 +3,8 @@
 from collections.abc import Callable
 from typing import Any
 
+from flask import request
+
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.design import Design
 from tall_heron.core.document.sources import clocked
@@ -65,7 +67,9 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
 
 
 def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
-    return frame(found, made, "hoses") | {"view": view, "views": VIEWS, "shop": found.build.shop}
+    shown = frame(found, made, "hoses")
+    here = shown["here"] if view == "cut" or request.method == "GET" else f"{shown['here']}/{view}"
+    return shown | {"here": here, "view": view, "views": VIEWS, "shop": found.build.shop}
 
 
 def _joints(desk: Desk, _: Words) -> dict[str, Any]:

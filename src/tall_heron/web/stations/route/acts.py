@@ -286,6 +286,4 @@ def make(build: Build, data: dict[str, Any]) -> Made:
     try:
         return ACTS[name](build, data)
     except BuildErrors as errors:
-        first = errors.errors[0]
-        text = first.message
-        raise answers.Refused(first.field.strip("/").split("/")[0] or "act", f"{text[:1].upper()}{text[1:]}.") from None
+        raise answers.refused_by(errors) from None
