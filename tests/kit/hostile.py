@@ -99,7 +99,17 @@ class Visitor:
             "price": lambda: {"fuel": v(["E10", "E85"]), "text": v(["1.85", "$ 2.10", ""])},
             "own-fuel": lambda: {
                 f"fuel_{k}": v([x])
-                for k, x in {"name": "mix", "density": "0.745", "ratio": "14.1", "heat": "42", "viscosity_20": "0.55", "viscosity_40": "0.43", "reid": "62", "ethanol": "10", "methanol": "no"}.items()
+                for k, x in {
+                    "name": "mix",
+                    "density": "0.745",
+                    "ratio": "14.1",
+                    "heat": "42",
+                    "viscosity_20": "0.55",
+                    "viscosity_40": "0.43",
+                    "reid": "62",
+                    "ethanol": "10",
+                    "methanol": "no",
+                }.items()
             },
             "cases": lambda: {
                 "act": v(["add", "add", "remove", "hide", "show"]),
@@ -228,7 +238,29 @@ class Visitor:
             "turned": v(["90", "-45°", ""]),
             "off": v(["yes", "no"]),
             "side": v(["left", "top"]),
-            **{name: v(lengths) for name in ("x", "y", "measured", "fold", "gap", "wide", "high", "thick", "screw", "slot", "inset", "gap_mm", "rail_bore_mm", "manifold_bore_mm", "plug_room_mm", "across_mm", "bore_mm", "deep_mm")},
+            **{
+                name: v(lengths)
+                for name in (
+                    "x",
+                    "y",
+                    "measured",
+                    "fold",
+                    "gap",
+                    "wide",
+                    "high",
+                    "thick",
+                    "screw",
+                    "slot",
+                    "inset",
+                    "gap_mm",
+                    "rail_bore_mm",
+                    "manifold_bore_mm",
+                    "plug_room_mm",
+                    "across_mm",
+                    "bore_mm",
+                    "deep_mm",
+                )
+            },
         }
 
     def look(self, slug: str) -> None:
@@ -248,12 +280,18 @@ class Visitor:
             "circuit.inp": {"case": t(["peak", "idle"])}, "swaps": {"part": t(self.tags), "case": t(["peak"]), "page": t(["circuit", "hoses"]), "try": t([])},
         }  # fmt: skip
         bare = {"/": {"page": t(["1", "2"])}, "/shelf": {}, "/rules": {}, "/units": {"back": t(["/"])}, "/compare": {"a": t(["1", "2"]), "b": t(["1", "3"])}}
-        bare |= {"/convert": {k: t(u) for k, u in {"text": ["3 bar"], "quantity": ["pressure"], "unit": ["psi"], "shown": ["psi"]}.items()}, "/read-line": {"text": t(["V8 450 hp"])}, "/enter": {}}
+        bare |= {
+            "/convert": {k: t(u) for k, u in {"text": ["3 bar"], "quantity": ["pressure"], "unit": ["psi"], "shown": ["psi"]}.items()},
+            "/read-line": {"text": t(["V8 450 hp"])},
+            "/enter": {},
+        }
         name = rnd.choice([*pages, *bare])
         path, query = (name, bare[name]) if name in bare else (f"/builds/{slug}/{name}", pages[name])
         accept = rnd.choice(["text/html", "application/json"])
         try:
-            self.judge(f"GET {path} {query}", self.client.get(path, query_string={k: x.encode("utf-8", "replace").decode() for k, x in query.items()}, headers={"Accept": accept}), {})
+            self.judge(
+                f"GET {path} {query}", self.client.get(path, query_string={k: x.encode("utf-8", "replace").decode() for k, x in query.items()}, headers={"Accept": accept}), {}
+            )
         except Exception as error:
             self.wrong.append(f"GET {path} {query}: {error!r}")
 
@@ -309,13 +347,20 @@ class Visitor:
             if answer.status_code == 422 and isinstance(data, dict):
                 if not data.get("message"):
                     self.wrong.append(f"{what}: refused without a word")
-                elif not data.get("field") or (data["field"] not in sent and not self.beside(str(data["field"]), sent) and data["field"] not in (sent.get("act"), f"dim-{sent.get('name')}")):
+                elif not data.get("field") or (
+                    data["field"] not in sent and not self.beside(str(data["field"]), sent) and data["field"] not in (sent.get("act"), f"dim-{sent.get('name')}")
+                ):
                     self.wrong.append(f"{what}: refuses the field {data.get('field')!r}, which was not sent: {data['message']}")
 
     @staticmethod
     def beside(name: str, sent: dict[str, Any]) -> bool:
         """Whether a field of a form stands for what was sent: a field named by its value, or one of the form's own names."""
-        return name in (sent.get("field"), name if f"fuel_{name}" in sent else None, name if name.startswith("own-") and name[4:] in sent else None, name if name in PLAIN else None)
+        return name in (
+            sent.get("field"),
+            name if f"fuel_{name}" in sent else None,
+            name if name.startswith("own-") and name[4:] in sent else None,
+            name if name in PLAIN else None,
+        )
 
     def read(self, what: str, page: str, sent: dict[str, Any]) -> None:
         """What of a page a reader sees."""
