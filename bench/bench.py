@@ -326,6 +326,7 @@ def server() -> None:
                 print(f"an edit of {name:<12} {statistics.median(edits):6.1f} ms (bar 25), its swaps {statistics.median(swaps):6.1f} ms after it (bar 40)")
             print(f"resident after 180 edits, all processes     {resident_mb(process.pid):8.0f} MB (bar 120)")
             routes(app.address)
+            desk(app.address)
             keypress(app.address)
         finally:
             stop(process)
@@ -361,6 +362,24 @@ def routes(address: str) -> None:
     assert len(laid.lines) > 60
     pictures = [timed(lambda: draw_views(laid, ("side", "plan"), [], "H3", "")) for _ in range(9)]
     print(f"a picture of {len(laid.lines)} lines, two views       {statistics.median(pictures):6.1f} ms (bar 50)")
+
+
+def desk(address: str) -> None:
+    """The whole list to buy after an act on it, with every joint found anew and every roll cut anew; and each page of the bench after a change of the build."""
+    for name in ("bittern", "egret"):
+        browser = Browser(address, name)
+
+        def buy(i: int, browser: Browser = browser) -> None:
+            browser.head = browser.post("hoses/act", {"act": "have", "key": "clip-10", "title": "clip", "unit": "piece", "there": str(i + 1), "page": "hoses", "view": "buy"})["head"]
+
+        acts = [timed(lambda i=i: buy(i)) for i in range(15)]  # type: ignore[misc]
+        edits = statistics.median([timed(lambda i=i, b=browser: b.edit(f"{310 + i} hp")) for i in range(15)])  # type: ignore[misc]
+        pages = {}
+        for view in ("cut", "joints", "order", "bends", "buy", "job", "labels", "plate", "fits", "tank"):
+            browser.edit(f"{330 + len(pages)} hp")
+            pages[view] = timed(lambda b=browser, v=view: b.get(f"builds/{b.slug}/hoses{'' if v == 'cut' else '/' + v}"))  # type: ignore[misc]
+        worst = max(pages, key=lambda v: pages[v])
+        print(f"an act on the buy list of {name:<9} {statistics.median(acts):6.1f} ms, {statistics.median(acts) / edits:.1f} of an edit of the brief; slowest page of the bench {worst} {pages[worst]:.0f} ms")
 
 
 def keypress(address: str) -> None:

@@ -70,7 +70,7 @@ def test_a_missing_adapter_is_found_and_bought(page: Page) -> None:
     expect(item).to_contain_text("PR")
     assert figure(page.locator("#to-pay").text_content()) > before
     total = figure(page.locator("#to-pay").text_content())
-    item.locator("input[name=have]").focus()
+    item.locator("input[name=there]").focus()
     page.keyboard.type("3")
     with saved(page):
         page.keyboard.press("Enter")

@@ -229,7 +229,7 @@ class Visitor:
             "key": v(["nipple-8", "bulk ptfe-10", "marrow-340"]),
             "title": v(["nipple"]),
             "unit": v(["piece", "mm"]),
-            **{name: v(["2", "0", "12,5", ""]) for name in ("have", "price", "rate")},
+            **{name: v(["2", "0", "12,5", ""]) for name in ("there", "price", "rate")},
             "currency": v(["EUR", "USD"]),
             "stock": v(["both", "coils", "by the foot"]),
             "name": v(["ptfe-10", "rubber-8"]),

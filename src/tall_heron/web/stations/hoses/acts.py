@@ -96,7 +96,7 @@ def have(build: Build, data: dict[str, Any]) -> Made:
     """Say how much of an item is there: in pieces, of hose in the unit of lengths."""
     key, title = _word(data, "key"), _word(data, "title")
     long = _word(data, "unit", 10) == "mm"
-    quantity = _mm(data, "have") if long else _number(data, "have")
+    quantity = _mm(data, "there") if long else _number(data, "there")
     return edit.set_have(build, key, quantity or 0.0), f"{title}: {'none there' if not quantity else 'there'}"
 
 

@@ -4,12 +4,13 @@ import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from tall_heron.core.base.catalogue import table
+from tall_heron.core.base.catalogue import by_name, table
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.document.circuit import Check, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_shape import out_of_reach_l
+from tall_heron.core.joining.faces import face
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.web.show.text import bare, dash, inside, litres, shown, unit_of
 
@@ -82,6 +83,20 @@ def _range(part: ShelfPart) -> str:
     return f"{_kpa(part.properties.set_min_kpa)} to {_kpa(part.properties.set_max_kpa)}"
 
 
+def _sides(part: ShelfPart) -> str:
+    row = by_name("adapters").get(part.name)
+    return " and ".join(face(str(row[side])).words for side in ("face_a", "face_b")) if row is not None else "—"
+
+
+def _stands(part: ShelfPart) -> str:
+    row = by_name("adapters").get(part.name)
+    return _mm(row["stands_mm"]) if row is not None else "—"
+
+
+def _closes(part: ShelfPart) -> str:
+    return face(str(by_name("closures")[part.name]["fits"])).words
+
+
 def _ethanol(part: ShelfPart) -> str:
     most = part.properties.ethanol_max_percent
     return "not said" if most is None else f"E{most:g}"
@@ -135,6 +150,8 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
             ("inside", lambda s: inside(s.properties) or "—"),
             ("openings", lambda s: "—" if s.properties.openings is None else f"{s.properties.openings:g}"),
         ),
+        "fitting": (("its sides", _sides), bore, (f"stands out, {mm}", _stands)),
+        "closure": (("goes on", _closes),),
         "end": (
             ("size", lambda s: dash(s.properties.dash)),
             (f"throat, {mm}", _bore),
@@ -155,6 +172,7 @@ GROUPS = (
     ("rail", ("rail", "merge", "split"), "Rails, splits and merges"),
     ("damper", ("damper", "sensor", "gauge", "valve"), "Dampers, sensors, gauges, shut-offs"),
     ("fitting", ("fitting", "vent_valve"), "Adapters, bulkheads, vents"),
+    ("closure", ("closure",), "Caps, plugs, gauge tees"),
     ("tank", ("tank",), "Tanks, cells and pots"),
 )
 
@@ -173,10 +191,17 @@ def _ends() -> list[ShelfPart]:
     ]
 
 
+def _closures() -> list[ShelfPart]:
+    return [
+        ShelfPart(str(row["name"]), str(row["title"]), "closure", Loss(bore_mm=1.0, loss_coefficient=0.0), Properties(price=row["price"], mass_kg=row["mass_kg"]), str(row["source"]))
+        for row in table("closures")
+    ]
+
+
 def shelf_groups(parts: list[ShelfPart]) -> list[Group]:
     """The tables of the shelf."""
     out = []
-    parts = [*parts, *_ends()]
+    parts = [*parts, *_ends(), *_closures()]
     for kind, kinds, title in GROUPS:
         columns = _columns(kind)
         rows = [(s, (*tuple(cell(s) for _, cell in columns), _ethanol(s))) for s in parts if s.kind in kinds]
