@@ -379,7 +379,7 @@ def desk(address: str) -> None:
             browser.edit(f"{330 + len(pages)} hp")
             pages[view] = timed(lambda b=browser, v=view: b.get(f"builds/{b.slug}/hoses{'' if v == 'cut' else '/' + v}"))  # type: ignore[misc]
         worst = max(pages, key=lambda v: pages[v])
-        print(f"an act on the buy list of {name:<9} {statistics.median(acts):6.1f} ms, {statistics.median(acts) / edits:.1f} of an edit of the brief; slowest page of the bench {worst} {pages[worst]:.0f} ms")
+        print(f"an act on the buy list of {name:<9} {statistics.median(acts):6.1f} ms, {statistics.median(acts) / edits:.1f} of an edit; slowest page {worst} {pages[worst]:.0f} ms")
 
 
 def keypress(address: str) -> None:
