@@ -374,7 +374,7 @@ def desk(address: str) -> None:
 
         acts = [timed(lambda i=i: buy(i)) for i in range(15)]  # type: ignore[misc]
         edits = statistics.median([timed(lambda i=i, b=browser: b.edit(f"{310 + i} hp")) for i in range(15)])  # type: ignore[misc]
-        pages = {}
+        pages: dict[str, float] = {}
         for view in ("cut", "joints", "order", "bends", "buy", "job", "labels", "plate", "fits", "tank"):
             browser.edit(f"{330 + len(pages)} hp")
             pages[view] = timed(lambda b=browser, v=view: b.get(f"builds/{b.slug}/hoses{'' if v == 'cut' else '/' + v}"))  # type: ignore[misc]
