@@ -210,3 +210,24 @@ def test_a_tank_with_too_few_openings_and_one_that_nobody_knows() -> None:
     nobody = tank(DEMO["bittern"].model_copy(update={"circuit": DEMO["bittern"].circuit.model_copy(update={"elements": unknown})}))
     assert nobody.depth_mm is None
     assert {c.mm for c in nobody.cuts} == {None}
+
+
+@pytest.mark.parametrize(("apart", "said"), [(5.0, "are 5 mm apart"), (-4.0, "lie on one another"), (30.0, "")])
+@pytest.mark.parametrize("way", [1, -1])
+def test_parts_side_by_side_are_as_far_apart_as_measured(apart: float, said: str, way: int) -> None:
+    """Two bodies along one line, either one first: what is said is the gap between their nearest sides, 12 mm at least (plate_gap_mm)."""
+    build, usual = DEMO["curlew"], usual_plate(DEMO["curlew"])
+    assert usual is not None
+    plate = usual.model_copy(update={"wide_mm": 1400.0, "high_mm": 800.0, "parts": []})
+
+    def long(part: str) -> float:
+        sheet = make_plate(edit.move_on_plate(build, plate, part, 700.0, 400.0, 0.0))
+        assert sheet is not None
+        return max(c[0] for c in sheet.lying[0].corners) - min(c[0] for c in sheet.lying[0].corners)
+
+    first = edit.move_on_plate(build, plate, "F2", 700.0, 400.0, 0.0)
+    assert first.shop.plate is not None
+    both = make_plate(edit.move_on_plate(first, first.shop.plate, "P1", 700.0 + way * ((long("F2") + long("P1")) / 2 + apart), 400.0, 0.0))
+    assert both is not None
+    gaps = [t for t in both.troubles if "apart" in t or "one another" in t]
+    assert [said in t for t in gaps] == ([True] if said else [])
