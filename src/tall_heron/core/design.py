@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.rules import check, check_cases, check_route
+from tall_heron.core.rules import check, check_cases, check_route, check_wiring
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
@@ -36,9 +36,14 @@ class Design:
         return check_route(self.study)
 
     @property
+    def of_wiring(self) -> tuple[list[Finding], list[Rule]]:
+        """What the rules that look at the wiring find, and those of them that found nothing; looked at when it is first asked for."""
+        return check_wiring(self.study)
+
+    @property
     def every_finding(self) -> list[Finding]:
         """All findings, those of the cases and the route with them."""
-        return sorted([*self.findings, *self.of_cases[0], *self.of_route[0]], key=lambda f: LEVELS.index(f.level))
+        return sorted([*self.findings, *self.of_cases[0], *self.of_route[0], *self.of_wiring[0]], key=lambda f: LEVELS.index(f.level))
 
     @property
     def limits(self) -> list[Limit]:
@@ -47,13 +52,13 @@ class Design:
 
 
 # Answers that read more of a build than its brief and circuit: its own cases, what is hidden or accepted, its space, its shop.
-OF_THE_BUILD = ("moments", "matrix", "rules of cases", "laid", "rules of route", "joints", "desk")
+OF_THE_BUILD = ("moments", "matrix", "rules of cases", "laid", "rules of route", "rules of wiring", "balances", "battery alone", "joints", "desk")
 
 
 def design(build: Build, like: Design | None = None) -> Design:
-    """What a build with a brief comes to, from the solutions of a design that is `like` it; one that differs in no figure of brief and circuit is not solved again.
+    """What a build with a brief comes to, from the solutions of a design that is `like` it; one that differs in no figure of brief, circuit and wiring is not solved again.
     Raises ValueError for a build without a brief."""
-    if like is not None and (like.study.build.brief, like.study.build.circuit) == (build.brief, build.circuit):
+    if like is not None and (like.study.build.brief, like.study.build.circuit, like.study.build.wiring) == (build.brief, build.circuit, build.wiring):
         kept = {name: x for name, x in like.study.answers.items() if name not in OF_THE_BUILD}
         study = replace(like.study, build=build, answers=kept)
         return Design(study, *check(study), like.cuts)

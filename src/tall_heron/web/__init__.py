@@ -27,6 +27,7 @@ from tall_heron.web.stations.layout import routes as layout
 from tall_heron.web.stations.route import routes as route
 from tall_heron.web.stations.shelf import routes as shelf
 from tall_heron.web.stations.size import routes as size
+from tall_heron.web.stations.wiring import routes as wiring
 
 MOST_BYTES = 1_000_000
 YEAR = 31_536_000  # s
@@ -69,6 +70,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
         circuit.pages,
         route.pages,
         hoses.pages,
+        wiring.pages,
         convert.pages,
         history.pages,
     ):

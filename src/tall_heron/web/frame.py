@@ -15,10 +15,10 @@ STATIONS = (
     ("cases", "Cases"),
     ("route", "Route"),
     ("hoses", "Hoses"),
-    ("", "Wiring"),
+    ("wiring", "Wiring"),
     ("", "Prove"),
 )
-SOLVES_MORE = ("cases", "route")  # what takes many solutions: it is looked at with a whole page, not with each change, and until then nothing is said of it
+SOLVES_MORE = ("cases", "route", "wiring")  # what takes many solutions: it is looked at with a whole page, not with each change, and until then nothing is said of it
 
 
 def stations(findings: list[Finding], looked: tuple[str, ...] = ()) -> list[dict[str, Any]]:
@@ -35,7 +35,7 @@ def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
     """What every page of a build shows. Rules that read the cases are looked at with a whole page, not for the pieces that follow a change."""
     whole = request.accept_mimetypes.best != "application/json"
     looked = tuple(key for key in SOLVES_MORE if whole or f"rules of {key}" in made.study.answers)
-    more = {"cases": lambda: made.of_cases[0], "route": lambda: made.of_route[0]}
+    more = {"cases": lambda: made.of_cases[0], "route": lambda: made.of_route[0], "wiring": lambda: made.of_wiring[0]}
     findings = [*made.findings, *(f for key in looked for f in more[key]())]
     return {
         "slug": found.row["slug"],

@@ -45,6 +45,9 @@ kilowatt = 1000 * watt
 horsepower = 745.69987158227 * watt
 metric_horsepower = 735.49875 * watt
 volt = watt / ampere
+ohm = volt / ampere
+milliohm = 0.001 * ohm
+kiloohm = 1000 * ohm
 hertz = 1 / second
 revolution_per_minute = 1 / minute
 millipascal_second = 0.001 * pascal * second
@@ -137,6 +140,9 @@ QUANTITIES: dict[str, Quantity] = {
             {},
             "0.62 lb/hp/h or 380 g/kWh",
         ),
+        Quantity("current", "ampere", _words("ampere: a amp amps ampere amperes"), {}, "15 A"),
+        Quantity("resistance", "ohm", _words("ohm: ohm ohms Ω ω; milliohm: mohm mΩ mω; kiloohm: kohm kΩ kω k"), {}, "240 ohm"),
+        Quantity("duration", "second", _words("second: s sec; minute: min; hour: h hr"), {}, "30 min or 2 s"),
         Quantity("speed", "hertz", _words("revolution_per_minute: rpm r/min; hertz: hz 1/s"), {}, "6200 rpm"),
         Quantity("pressure_difference", "pascal", _PRESSURE, {"b": "bar or psi?"}, "3 psi, 0.2 bar or 20 kPa"),
         Quantity("pressure_absolute", "pascal", _PRESSURE, {"b": "bar or psi?"}, "14.7 psi, 1 bar or 101 kPa"),

@@ -15,6 +15,7 @@ from tall_heron.core.document.record import Record
 from tall_heron.core.document.shop import Shop
 from tall_heron.core.document.space import Space
 from tall_heron.core.document.upgrade import upgraded
+from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.physics.fuel import Fuel, fuel_named
 
 FORMAT = "tall-heron-build/2"
@@ -170,6 +171,7 @@ class Build(Record):
     hidden_cases: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=100)] = Field(default_factory=list)
     space: Space = Field(default_factory=Space)
     shop: Shop = Field(default_factory=Shop)
+    wiring: Wiring | None = None
     assumed: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=60)] = Field(
         default_factory=list, description="fields of the brief that nobody has said yet"
     )

@@ -21,7 +21,7 @@ _Positions = dict[Name, str]
 
 class Point(Record):
     """One moment to solve. `fuel` by name, or density and viscosity; `demand_lph` commanded from all injectors together, from each by id, or `brief`;
-    `clogging` multiplies a filter's loss."""
+    `voltage_v` stands at the pumps, or where `wire_ohm` gives what lies between, at the source; `clogging` multiplies a filter's loss."""
 
     name: Annotated[str, Field(min_length=1, max_length=80)] = "point"
     fuel: Annotated[str, Field(max_length=40)] | None = None
@@ -33,6 +33,7 @@ class Point(Record):
     demand_lph: Literal["brief"] | NotNegative | dict[Name, NotNegative] = 0.0
     engine_rpm: NotNegative | None = None
     voltage_v: dict[Name, Annotated[float, Field(gt=0, le=1000)]] | Annotated[float, Field(gt=0, le=1000)] | None = None
+    wire_ohm: dict[Name, Annotated[float, Field(ge=0, le=1000)]] = Field(default_factory=dict)
     off: list[Name] = Field(default_factory=list)
     position: _Positions = Field(default_factory=dict)
     level_mm: dict[Name, NotNegative] = Field(default_factory=dict)
@@ -65,10 +66,15 @@ class Point(Record):
         return _fluid(self.fuel, self.temperature_c)
 
     def voltage_at(self, pump: str) -> float | None:
-        """Voltage at a pump's terminals [V], or None where nothing is said."""
+        """Voltage at a pump's terminals, or at the source of its wires [V]; None where nothing is said."""
         if isinstance(self.voltage_v, dict):
             return self.voltage_v.get(pump)
         return self.voltage_v
+
+    def voltage_on(self, pump: str, current: float | None) -> float | None:
+        """Voltage at a pump's terminals that draws a current [V, A]; None where nothing is said."""
+        volts, ohm = self.voltage_at(pump), self.wire_ohm.get(pump, 0.0)
+        return volts - ohm * current if volts is not None and ohm and current is not None else volts
 
 
 def reference_pressure_kpa(reference: str, manifold_kpa: float) -> float:

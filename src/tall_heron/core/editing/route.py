@@ -13,6 +13,7 @@ from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Pip
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.document.space import Guard, Panel, Place, Route, Space, Zone
 from tall_heron.core.editing.topology import insert, split
+from tall_heron.core.editing.wiring import with_reach
 from tall_heron.core.physics.fittings import bend_coefficient
 from tall_heron.core.routing.clearance import crossings
 from tall_heron.core.routing.laid import Laid, LaidLine, by_rule, lay_out
@@ -372,7 +373,7 @@ def followed(build: Build) -> Build:
         if clocked(e) and clock is not None and (e.clock_deg is None or e.clock_source in FOLLOWS):
             changes |= {"clock_deg": round(math.degrees(clock)) % 360, "clock_source": source}
         lines.append(e.model_copy(update=changes))
-    return _with_elements(build, lines, _nodes(build, laid))
+    return with_reach(_with_elements(build, lines, _nodes(build, laid)), laid)
 
 
 def _nodes(build: Build, laid: Laid) -> dict[str, Node]:

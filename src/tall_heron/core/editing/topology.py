@@ -33,7 +33,9 @@ def made_of(build: Build, nodes: list[Node], elements: list[Element]) -> Build:
         raise BuildErrors([readable(e) for e in error.errors()]) from None
     names = {e.id for e in elements}
     accepted = [a for a in build.accepted if not a.element_id or a.element_id in names]
-    return build.model_copy(update={"circuit": circuit, "accepted": accepted, "space": _still_there(build.space, names | used), "shop": build.shop.without(names)})
+    wiring = build.wiring.without(names) if build.wiring is not None else None
+    space = _still_there(build.space, names | used)
+    return build.model_copy(update={"circuit": circuit, "accepted": accepted, "space": space, "shop": build.shop.without(names), "wiring": wiring})
 
 
 def _still_there(space: Space, names: set[str]) -> Space:

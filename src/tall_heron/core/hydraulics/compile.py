@@ -31,7 +31,8 @@ from tall_heron.core.hydraulics.jets import FIRST_DRAWN, FIRST_MOTIVE, nozzle_la
 from tall_heron.core.hydraulics.laws import INFINITE, SLOPE_FLOOR, Law, PumpRise, RegulatorLaw, Resistance, idle_map, one_map
 from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
-from tall_heron.core.physics.pump import Curve, density_times, make_curve, voltage_shares
+from tall_heron.core.physics.pump import Curve, Share, density_times, make_curve, voltage_shares
+from tall_heron.core.physics.wired_pump import wired_map
 
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit
 JOINT = "~"  # ends the name of the place within a Y where its legs meet, which no document can name
@@ -176,11 +177,13 @@ def _make_pump(name: str, part: PumpMap) -> Make:
     frees = [t[-1][0] * LPH for t in tables]
     relief = part.relief_kpa * KPA if part.relief_kpa else INFINITE
     fluid = part.measured_with.density_kg_m3 if part.measured_with is not None else None
-    known: dict[tuple[float | None, float], PumpRise] = {}
+    known: dict[tuple[float | None, float, float], PumpRise] = {}
 
     def make(s: FluidState) -> PumpRise:
-        voltage, times = s.point.voltage_at(name), density_times(part.kind, s.density, fluid)
-        law = known.get((voltage, times))
+        voltage, times, ohm = s.point.voltage_at(name), density_times(part.kind, s.density, fluid), s.point.wire_ohm.get(name, 0.0)
+        law = known.get((voltage, times, ohm))
+        if law is None and ohm and voltage is not None and currents is not None:
+            law = known[voltage, times, ohm] = _wired(tuple(tables), tuple(volts), part.kind, part.interpolation, (voltage, ohm, times, relief))
         if law is None:
             shares, outside = voltage_shares(volts, frees, volts[-1] if voltage is None else voltage, part.kind)
             shares = [replace(x, weight=x.weight * times) for x in shares]
@@ -188,10 +191,25 @@ def _make_pump(name: str, part: PumpMap) -> Make:
             last = min((c.flow[-1] - x.flow_shift) / x.flow_scale for c, x in zip(curves, shares, strict=True))
             law = PumpRise(curves, shares, relief, last, outside, tuple(currents[x.curve] for x in shares) if currents else None, with_density=times)
             if len(known) < 64:
-                known[voltage, times] = law
+                known[voltage, times, ohm] = law
         return law
 
     return make
+
+
+@lru_cache(maxsize=512)
+def _wired(tables: tuple[tuple[tuple[float, ...], ...], ...], volts: tuple[float, ...], kind: str, interpolation: str, here: tuple[float, float, float, float]) -> PumpRise:
+    """A pump behind its wire, at the source's voltage [V], with a resistance [ohm], in a fuel so many times as dense [-], with its relief [Pa]."""
+    source, ohm, times, relief = here
+    rises, currents = ([_curve(t, column, interpolation) for t in tables] for column in (1, 2))
+    made = wired_map(list(volts), rises, currents, kind, source, ohm, times)
+    if made.stalled:
+        law = idle_map()
+        law.stalled = True
+        return law
+    flows = list(made.flows)
+    curve, drawn = make_curve(flows, list(made.rises), interpolation), make_curve(flows, list(made.currents), interpolation)
+    return PumpRise((curve,), [Share(1.0, 1.0, 0.0, 0)], relief, flows[-1], made.outside, (drawn,))
 
 
 def _make_regulator(part: Regulator, elevation: float) -> Make:

@@ -51,6 +51,7 @@ class PumpRise:
     currents: tuple[Curve, ...] | None = None
     given: float | None = None
     with_density: float = 1.0
+    stalled: bool = False  # its wire leaves it no voltage to turn at
     shut_off: float = 0.0  # Pa, the rise at no flow
     maps: tuple[tuple[float, float, float, tuple[float, ...], tuple[tuple[float, float, float, float], ...]], ...] = ()
 

@@ -107,6 +107,11 @@ class Solution:
         """The fuel's [Pa s]."""
         return self.net.state.viscosity
 
+    def voltage(self, pump: str) -> float | None:
+        """The voltage at a pump's terminals [V], behind its wires where the point says them; None where nothing is said."""
+        link = self.links.get(pump)
+        return self.net.state.point.voltage_on(pump, link.current if link is not None else None)
+
     def link(self, element_id: str) -> LinkResult | None:
         """The first link of an element."""
         return self.links.get(element_id) or next((x for x in self.links.values() if x.element == element_id), None)

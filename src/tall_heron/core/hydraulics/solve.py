@@ -7,7 +7,7 @@ close the sums. Jet pumps settle by solving again and again.
 from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.hydraulics.interior import interior
 from tall_heron.core.hydraulics.jets import JetPair, nozzle_law, suction_law
-from tall_heron.core.hydraulics.laws import Law
+from tall_heron.core.hydraulics.laws import Law, PumpRise
 from tall_heron.core.hydraulics.network import Network
 from tall_heron.core.hydraulics.newton import FAST_STEPS, RESIDUAL, State, first_state, newton
 from tall_heron.core.hydraulics.results import Solution, anchored
@@ -76,6 +76,9 @@ def _solve_once(net: Network, near: Solution | None) -> Solution:
     if net.frame.impossible:
         part, reason = net.frame.impossible
         return Solution(net, State([], []), part, reason)
+    if net.state.point.wire_ohm and (part := _stalled(net)):
+        ohm, volts = net.state.point.wire_ohm[part], net.state.point.voltage_at(part) or 0.0
+        return Solution(net, State([], []), part, f"its wires have {ohm * 1000:.3g} mohm and cannot carry what it draws: of {volts:.3g} V it has nothing left to turn at; make them thicker or shorter")
     start = near_state(net, near)
     state = _newton(net, start) if start is not None else State([], [])
     if not state.converged:
@@ -88,6 +91,17 @@ def _solve_once(net: Network, near: Solution | None) -> Solution:
     element = net.geometry.links[net.frame.links[net.frame.chains[state.worst].members[0][0]].place].element
     reason = f"the sums do not close at {element}: its flow and pressures still disagree after {state.steps} steps"
     return Solution(net, state, element, reason, state.error * RESIDUAL)
+
+
+def _stalled(net: Network) -> str:
+    """A pump whose wire leaves it nothing to turn at; empty where there is none."""
+    for k, live in enumerate(net.frame.links):
+        element = net.geometry.links[live.place].element
+        if element in net.state.point.wire_ohm:
+            law = net.law(k)
+            if isinstance(law, PumpRise) and law.stalled:
+                return element
+    return ""
 
 
 def _newton(net: Network, state: State) -> State:

@@ -5,6 +5,7 @@ from dataclasses import replace
 from tall_heron.core.rules import (
     arrows,
     cases,
+    electrics,
     engine,
     failures,
     filters,
@@ -28,6 +29,7 @@ from tall_heron.core.study.study import Study
 FILES = (spare, pressure, suction, filters, materials, hoses, joints, layout, arrows, failures, tanks, mounts, engine, guesses)
 RULES: tuple[Rule, ...] = tuple(rule for file in FILES for rule in file.RULES)
 CASE_RULES: tuple[Rule, ...] = cases.RULES  # they solve many moments more: looked at where Cases is looked at
+WIRING_RULES: tuple[Rule, ...] = electrics.RULES  # they solve the cruise and walk faults: looked at where Wiring is, and with whole pages
 ROUTE_RULES: tuple[Rule, ...] = (*route.RULES, *route_parts.RULES)  # they lay a build out in its vehicle: looked at where Route is, and with whole pages
 
 
@@ -44,6 +46,11 @@ def check_cases(study: Study) -> tuple[list[Finding], list[Rule]]:
 def check_route(study: Study) -> tuple[list[Finding], list[Rule]]:
     """The same of the rules that look at a build laid out in its vehicle, worked out once."""
     return study.answered("rules of route", lambda s: _check(s, ROUTE_RULES))
+
+
+def check_wiring(study: Study) -> tuple[list[Finding], list[Rule]]:
+    """The same of the rules that look at how a build is wired, worked out once."""
+    return study.answered("rules of wiring", lambda s: _check(s, WIRING_RULES))
 
 
 def _check(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 Level = Literal["Stop", "Check", "Note"]
-Station = Literal["brief", "circuit", "cases", "route", "hoses"]
+Station = Literal["brief", "circuit", "cases", "route", "hoses", "wiring"]
 LEVELS: tuple[str, ...] = ("Stop", "Check", "Note")
 AGAINST = LEVELS[:2]  # what speaks against a build; a Note does not
 

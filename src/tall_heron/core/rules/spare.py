@@ -38,7 +38,7 @@ def pump_margin(study: Study) -> Iterator[Finding]:
             "limit": Figure(max(limit, doubt), "fraction"),
             "deliver": Figure(study.capacity(solved), "volume_flow"),
             "burn": Figure(solved.case.demand, "volume_flow"),
-            "voltage": Figure(solved.case.point.voltage_at(pumps[0].id) or 0.0, "voltage"),
+            "voltage": Figure(solved.solution.voltage(pumps[0].id) or 0.0, "voltage"),
         }
         if short and error is not None and (sags or error[0] < 0):
             figures["sag"] = Figure(max(-error[0], 0.0), "pressure")

@@ -1,5 +1,6 @@
 """Operating points a brief asks to be looked at."""
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -18,6 +19,7 @@ RANGES = {"as sold": ("E51", "E83"), "flex": ("E0", "E85")}
 USUAL_RPM = {"flight": 2700.0, "road": 6000.0}  # common practice, where the brief says nothing
 IDLE_SPEED = 0.15  # of the speed at peak, common practice
 ALCOHOL = 0.5  # ethanol above which a fuel is one of a range
+SYSTEMS = ((9.0, 0.5), (20.0, 1.0), (36.0, 2.0), (math.inf, 4.0))  # volts under which a running system is one of 6, 12, 24 or 48 V, in batteries of 12 V
 Kind = Literal["peak", "low voltage", "idle"]
 
 
@@ -42,6 +44,7 @@ class _Moments:
 
     brief: Brief
     circuit: Circuit | None
+    wired: bool = False
 
     def of(self, kind: Kind, burnt: float, fuel: Fuel, key: str = "", title: str = "", tank: str = "") -> Case:
         """One case of a burn at full power [m3/s], with a name and title of its own where it has one, its selectors at a `tank`."""
@@ -55,7 +58,7 @@ class _Moments:
         brief, idle, own = self.brief, kind == "idle", fuel.family == "own"
         peak_rpm = brief.peak_rpm or USUAL_RPM["flight" if brief.use == "flight" else "road"]
         rpm, manifold = (peak_rpm * IDLE_SPEED, brief.idle_manifold_kpa) if idle else (peak_rpm, brief.boost_kpa)
-        wired = brief.voltage_v - house_figure("voltage_wiring_loss")
+        usual = running_voltage(brief, self.wired)
         elements = self.circuit.elements if self.circuit is not None else []
         rests = resting_at(self.circuit, brief, fuel, demand, manifold, rpm, idle) if self.circuit is not None else []
         return Point(
@@ -70,7 +73,7 @@ class _Moments:
             engine_rpm=rpm,
             off=rests + ([e.id for e in elements if e.kind == "auxiliary"] if idle else []),
             position={e.id: tank for e in elements if e.kind == "selector"} if tank else {},
-            voltage_v=min(house_figure("voltage_low"), wired) if kind == "low voltage" else wired,
+            voltage_v=min(low_voltage(brief, self.wired), usual) if kind == "low voltage" else usual,
         )
 
 
@@ -88,10 +91,25 @@ def _duty(circuit: Circuit, brief: Brief, fuel: Fuel, demand: float) -> float:
     return demand / full if full > 0 else 0.0
 
 
-def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None) -> tuple[Case, ...]:
+def running_voltage(brief: Brief, wired: bool) -> float:
+    """What a case of a running engine says of voltage [V]: at the source, where wires are solved; at the pumps, where their loss is assumed."""
+    return brief.voltage_v if wired else brief.voltage_v - house_figure("voltage_wiring_loss")
+
+
+def cells_of(brief: Brief) -> float:
+    """How many batteries of 12 V a system stands for [-]: one, or two of 24 V."""
+    return next(times for most, times in SYSTEMS if brief.voltage_v < most)
+
+
+def low_voltage(brief: Brief, wired: bool) -> float:
+    """The same with the alternator not charging [V]: of a battery of as many cells as the system has."""
+    return cells_of(brief) * house_figure("battery_volts" if wired else "voltage_low")
+
+
+def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None, wired: bool = False) -> tuple[Case, ...]:
     """Peak, peak at low voltage, and hot idle; peak from the right tank, where there is a selector; peak and idle at both ends of
-    the range of an alcohol fuel, where the brief asks for it."""
-    case = _Moments(brief, circuit).of
+    the range of an alcohol fuel, where the brief asks for it. Where the build is `wired`, their voltage is that of the source."""
+    case = _Moments(brief, circuit, wired).of
     kinds: tuple[Kind, ...] = ("peak", "low voltage", "idle")
     out = [case(kind, what.volume_flow, what.fuel) for kind in kinds]
     if circuit is not None and circuit.of_kind("selector"):

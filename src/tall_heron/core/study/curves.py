@@ -6,6 +6,7 @@ import numpy as np
 
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.hydraulics.laws import PumpRise, rise
+from tall_heron.core.hydraulics.network import Network
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.injector_duty import doses
@@ -43,13 +44,13 @@ class PumpChart:
     marks: tuple[PumpMarks, ...]
 
 
-def _laws(study: Study, solved: Solved) -> list[PumpRise]:
-    """The maps of the pumps that run and feed the engine, at a case's voltage, speed and fuel."""
+def laws_of(study: Study, net: Network) -> list[PumpRise]:
+    """The maps of the pumps that run and feed the engine, in a network: at its voltage, speed and fuel."""
     fed = {p.id for p in study.fed.pumps}
-    return [link.law for link in solved.solution.net.links if link.element in fed and isinstance(link.law, PumpRise)]
+    return [link.law for link in net.links if link.element in fed and isinstance(link.law, PumpRise)]
 
 
-def _one(law: PumpRise, pressures: Array) -> Array:
+def one_pump(law: PumpRise, pressures: Array) -> Array:
     """The flow of one pump [m3/s] at some rises [Pa]."""
     if law.given is not None:
         return np.full_like(pressures, law.given)
@@ -63,7 +64,7 @@ def _one(law: PumpRise, pressures: Array) -> Array:
 
 def _together(laws: list[PumpRise], flow: Array, pressures: Array) -> Array:
     """The rise of pumps side by side over their flow together."""
-    total = sum((_one(law, pressures) for law in laws), np.zeros_like(pressures))
+    total = sum((one_pump(law, pressures) for law in laws), np.zeros_like(pressures))
     out: Array = np.interp(flow, total, pressures, left=float(pressures.max()), right=np.nan)
     return out
 
@@ -71,14 +72,14 @@ def _together(laws: list[PumpRise], flow: Array, pressures: Array) -> Array:
 def pump_chart(study: Study) -> PumpChart | None:
     """The chart of a build; None where no pump feeds it or its peak does not solve."""
     peak = study.peak
-    if not study.fed.pumps or not peak.solution.converged or not (laws := _laws(study, peak)):
+    if not study.fed.pumps or not peak.solution.converged or not (laws := laws_of(study, peak.solution.net)):
         return None
     most = max(rise(law, 0.0)[0] for law in laws)
     pressures = np.linspace(most, 0.0, 4 * POINTS)
-    widest = float(sum((_one(law, pressures)[-1] for law in laws), 0.0))
+    widest = float(sum((one_pump(law, pressures)[-1] for law in laws), 0.0))
     flow = np.linspace(0.0, widest * 1.02, POINTS)
     weak = study.solved["low voltage"]
-    low_laws = _laws(study, weak) if weak.solution.converged else laws
+    low_laws = laws_of(study, weak.solution.net) if weak.solution.converged else laws
     marks = tuple(m for x in seen(study) if x.solved.solution.converged and (m := _mark(x.study, x.solved)) is not None)
     first = _together(laws[:1], flow, pressures) if len(laws) > 1 else None
     return PumpChart(flow, _together(laws, flow, pressures), _together(low_laws, flow, pressures), first, _asks(study, flow), peak.case.demand, marks)

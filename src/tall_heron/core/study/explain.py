@@ -225,13 +225,16 @@ def _why_loss(solved: Solved, part: Loss | Check, link: LinkResult) -> Why:
 
 def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult) -> Why:
     volts = [c.voltage_v for c in part.curves]
-    voltage = solved.case.point.voltage_at(element.id)
+    point, voltage = solved.solution.net.state.point, solved.solution.voltage(element.id)
+    ohm, source = point.wire_ohm.get(element.id, 0.0), point.voltage_at(element.id)
     voltage = volts[-1] if voltage is None else voltage
     shares, outside = voltage_shares(volts, [c.rows[-1][0] for c in part.curves], voltage, part.kind)
     mixed = " + ".join(f"{figure(100 * s.weight)} % of the {volts[s.curve]:g} V map" for s in shares)
     if outside:
         mixed = f"beyond its maps: scaled from {volts[shares[0].curve]:g} V by the affinity laws"
-    steps = [f"at {voltage:g} V: {mixed}"]
+    steps = [f"at {figure(voltage)} V: {mixed}"]
+    if ohm and source is not None and link.current is not None:
+        steps.insert(0, f"V = V source − R I = {figure(source)} − {figure(ohm * 1000)} mΩ × {figure(link.current)} A = {figure(voltage)} V, solved together with the fuel")
     measured, rho = part.measured_with.density_kg_m3 if part.measured_with else None, solved.solution.density
     if (times := density_times(part.kind, rho, measured)) != 1.0 and measured is not None:
         steps.append(f"a turbine's rise and current go with density: × {figure(rho)} ÷ {figure(measured)} kg/m³ of its sheet's fuel = {figure(times)}")
@@ -239,7 +242,7 @@ def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult)
         overrun = link.loss > 0
         steps.append(f"{'is overrun by' if overrun else 'gives'} {figure(link.flow / LPH)} L/h {'and takes' if overrun else 'against'} {_pressure(abs(link.loss))}")
     if link.current is not None:
-        steps.append(f"draws {figure(link.current)} A × {voltage:g} V = {figure(link.current * voltage)} W, which ends in the fuel")
+        steps.append(f"draws {figure(link.current)} A × {figure(voltage)} V = {figure(link.current * voltage)} W, which ends in the fuel")
     return Why(tuple(steps), "Maker's maps (invented); the voltage is the pump's own.")
 
 

@@ -3,12 +3,12 @@
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.graphs import reached
 from tall_heron.core.document.circuit import Check, Circuit, Element, Loss, Node, PumpMap, Regulator, TankLevel
 from tall_heron.core.document.kinds import BURNERS, FILTERS, KINDS, PIPES
 from tall_heron.core.document.path import ways
 from tall_heron.core.document.tank_shape import FILLED
+from tall_heron.core.study.cases import low_voltage
 from tall_heron.core.study.pump_out import stopped
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Change, Fitted, Off, Stuck, WhatIf, make_what_if, without_reference
@@ -38,7 +38,7 @@ class Failure:
 
     def on(self, study: Study) -> WhatIf:
         """The circuit as it is then."""
-        what_if = study.what_if if self.circuit is None else make_what_if(self.circuit)
+        what_if = study.what_if if self.circuit is None else make_what_if(self.circuit, study.what_if.harness)
         changes = (*self.changes, *(Off(p) for p in self.air))
         return what_if.changed(*changes) if changes else what_if
 
@@ -49,8 +49,9 @@ FAILS = "fails "  # how the keys of failures begin
 def failures(study: Study) -> list[Failure]:
     """Every single failure of what is fitted that the sums can follow, part by part."""
     out = [f for e in study.build.circuit.elements for f in _of(study, e)]
-    if any(isinstance(e.figures, PumpMap) for e in study.build.circuit.elements) and (study.peak.case.point.voltage_at("") or 0.0) > house_figure("voltage_low"):
-        out.append(Failure("", "the alternator stops charging", voltage=house_figure("voltage_low")))
+    left = low_voltage(study.brief, study.what_if.harness is not None)
+    if any(isinstance(e.figures, PumpMap) for e in study.build.circuit.elements) and (study.peak.case.point.voltage_at("") or 0.0) > left:
+        out.append(Failure("", "the alternator stops charging", voltage=left))
     return out
 
 

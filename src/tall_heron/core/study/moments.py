@@ -66,7 +66,7 @@ def look(study: Study, moment: Moment) -> Seen:
         return Seen(moment, study)
     if moment.lean:
         felt = leaning(study.build.circuit, moment.lean, study.brief.use == "flight")
-        what_if = make_what_if(felt) if felt.nodes != study.build.circuit.nodes else what_if  # a corner, where nobody says what lies to the right
+        what_if = make_what_if(felt, what_if.harness) if felt.nodes != study.build.circuit.nodes else what_if  # a corner, where nobody says what lies to the right
     if moment.changes:
         what_if = what_if.changed(*moment.changes)
     celsius, metres = case.point.temperature_c, study.brief.altitude_m
@@ -77,7 +77,8 @@ def look(study: Study, moment: Moment) -> Seen:
 
 def _of_brief(study: Study) -> Iterator[Moment]:
     for case in study.cases.values():
-        yield Moment(case, f"{'idling' if case.kind == 'idle' else 'full power'} on {case.fuel.name}, {case.point.voltage_at('') or 0:.1f} V at the pumps")
+        where = "source" if study.what_if.harness is not None else "pumps"
+        yield Moment(case, f"{'idling' if case.kind == 'idle' else 'full power'} on {case.fuel.name}, {case.point.voltage_at('') or 0:.1f} V at the {where}")
 
 
 def _changed(

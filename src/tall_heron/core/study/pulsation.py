@@ -45,7 +45,7 @@ def pulsation(study: Study) -> Pulsation | None:
 
 def _pulsation(study: Study) -> Pulsation | None:
     brief = study.brief
-    row = _row(study)
+    row = feed_row(study)
     if brief.carburetted or not brief.cylinders or not any(e.kind in PIPES for e in row):
         return None
     has = any(e.kind == "damper" for e in row)
@@ -55,7 +55,8 @@ def _pulsation(study: Study) -> Pulsation | None:
     return Pulsation(tuple(e.id for e in row), bands, damped, has, brief.cylinders / 2, (speeds[0], speeds[1]))
 
 
-def _row(study: Study) -> list[Element]:
+def feed_row(study: Study) -> list[Element]:
+    """What stands in the feed between the last pump or check valve and the end of the rail."""
     """The parts on the path from behind the last pump or check valve to where the rail ends: a regulator holds its pressure, and is closed for what is quicker."""
     columns = study.path.columns[: max(study.path.turn, 1)]
     start = max((i for i, c in enumerate(columns) if c.elements[0].kind in ("pump", "check")), default=-1)
@@ -64,7 +65,7 @@ def _row(study: Study) -> list[Element]:
 
 def _bands(study: Study, row: list[Element], cylinders: int, damper: bool) -> tuple[Band, ...]:
     soft, stiff = (house_figure(f"heat_hose_{x}_kpa_k") / house_figure("heat_line_kpa_k") for x in ("low", "high"))
-    low, high = (modes(_made(study, row, s, damper), study.burn.density, MOST_HZ)[:MODES] for s in (soft, stiff))
+    low, high = (modes(made_row(study, row, s, damper), study.burn.density, MOST_HZ)[:MODES] for s in (soft, stiff))
     return tuple(Band(i + 1, (a, b), (120 * a / cylinders, 120 * b / cylinders)) for i, (a, b) in enumerate(zip(low, high, strict=False)))
 
 
@@ -76,7 +77,8 @@ def sound(study: Study) -> float:
     return petrol + fuel.ethanol * (house_figure("sound_ethanol_m_s") - petrol)
 
 
-def _made(study: Study, row: list[Element], stiffness: float, damper: bool) -> list[WaveLine | Volume]:
+def made_row(study: Study, row: list[Element], stiffness: float, damper: bool) -> list[WaveLine | Volume]:
+    """The feed as lines and volumes, with hoses so stiff [-], and a damper where one is asked for."""
     c, density = sound(study), study.burn.density
     out: list[WaveLine | Volume] = []
     for e in row:

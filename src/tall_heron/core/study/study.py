@@ -11,6 +11,7 @@ from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.path import Path, main_path
+from tall_heron.core.electrics.feeds import Harness, make_harness
 from tall_heron.core.hydraulics.compile import commanded_flow
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.fuel import Fuel, boils_at
@@ -205,6 +206,13 @@ def suction_need(pump: Element) -> float:
     return own * 1000 if own is not None else house_figure("suction_stop")
 
 
+def harness_of(build: Build) -> Harness | None:
+    """The wires of a build; None where it has none."""
+    if build.wiring is None or build.brief is None:
+        return None
+    return make_harness(build.circuit, build.wiring, build.brief.voltage_v, build.brief.base_kpa + build.brief.boost_kpa)
+
+
 def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = None, what_if: WhatIf | None = None) -> Study:
     """Solve a build at its cases, or at some of them, from the solutions of a study that is `like` it; with the engine of its circuit where there is one already.
     Raises ValueError for a build without a brief."""
@@ -212,10 +220,10 @@ def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = 
         raise ValueError("the build has no brief, so nothing says what the engine asks for")
     what = burn(build.brief)
     if what_if is None:
-        what_if = make_what_if(build.circuit)
+        what_if = make_what_if(build.circuit, harness_of(build))
         for near in like.solved.values() if like is not None else ():
             if near.solution.converged:
                 what_if.known[near.case.point.name] = [(near.case.demand, near.solution)]
-    cases = {case.key: case for case in make_cases(build.brief, what, build.circuit)}
+    cases = {case.key: case for case in make_cases(build.brief, what, build.circuit, build.wiring is not None)}
     solved = {key: Solved(case, what_if.at(case.point, case.demand)) for key, case in cases.items() if not only or key in only}
     return Study(build, build.brief, what, main_path(build.circuit), cases, solved, what_if)

@@ -78,7 +78,7 @@ def tank_heat(study: Study) -> TankHeat:
 
 def pump_power(solved: Solved) -> float:
     """What all pumps draw [W], as far as their sheets say."""
-    return sum((link.current or 0.0) * (solved.case.point.voltage_at(link.element) or 0.0) for link in solved.solution.links.values())
+    return sum((link.current or 0.0) * (solved.solution.voltage(link.element) or 0.0) for link in solved.solution.links.values())
 
 
 def pump_current(solved: Solved) -> float:

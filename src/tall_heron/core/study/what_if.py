@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.point import Point
+from tall_heron.core.electrics.coupled import settle
+from tall_heron.core.electrics.feeds import Harness, make_harness
 from tall_heron.core.hydraulics.laws import Law, Resistance
 from tall_heron.core.hydraulics.network import CompiledCircuit, Laws, compile_circuit
 from tall_heron.core.hydraulics.results import Solution
@@ -68,6 +70,7 @@ class WhatIf:
     laws: Laws = field(default_factory=dict)
     parent: "WhatIf | None" = None
     known: dict[str, list[tuple[float, Solution]]] = field(default_factory=dict)
+    harness: Harness | None = None
     _unlimited: "WhatIf | None" = None
 
     @property
@@ -84,9 +87,11 @@ class WhatIf:
 
     def changed(self, *changes: Change) -> "WhatIf":
         """The same with changes."""
-        compiled, off, stuck, laws = self.compiled, self.off, self.stuck, dict(self.laws)
+        compiled, off, stuck, laws, harness = self.compiled, self.off, self.stuck, dict(self.laws), self.harness
         if fitted := [change.element for change in changes if isinstance(change, Fitted)]:
             compiled = compiled.with_elements(fitted)
+            if harness is not None and any(e.kind == "pump" for e in fitted):
+                harness = make_harness(compiled.circuit, harness.wiring, harness.volts, harness.kpa)
         for change in changes:
             if isinstance(change, Off):
                 off += (change.element_id,)
@@ -97,18 +102,25 @@ class WhatIf:
             elif isinstance(change, Unlimited):
                 burners = [(e, e.figures) for e in compiled.circuit.elements if isinstance(e.figures, Injectors)]
                 compiled = compiled.with_elements([e.model_copy(update={"figures": widened(part)}) for e, part in burners])
-        return WhatIf(compiled, off, stuck, laws, self)
+        return WhatIf(compiled, off, stuck, laws, self, harness=harness)
 
     def with_loss(self, element_id: str) -> "WhatIf":
         """The same with one part that was made lossless taking what it takes again."""
         own = {x.key for x in self.compiled.geometry.links_of.get(element_id, ())}
-        return WhatIf(self.compiled, self.off, self.stuck, {key: law for key, law in self.laws.items() if key not in own}, self)
+        return WhatIf(self.compiled, self.off, self.stuck, {key: law for key, law in self.laws.items() if key not in own}, self, harness=self.harness)
 
     def at(self, point: Point, demand: float | None = None, laws: Laws | None = None) -> Solution:
         """The solution at a point and a burn [m3/s], from the nearest that is known; with `laws` in place of those of their links."""
         moment = self._moment(point)
-        net = self.compiled.at(moment, demand, {**self.laws, **laws} if laws else self.laws)
-        solution = turned_down(self.circuit, solve_network(net, self.nearest(point, demand)))
+        every = {**self.laws, **laws} if laws else self.laws
+        near = self.nearest(point, demand)
+
+        def solved(there: Point) -> Solution:
+            nonlocal near
+            near = turned_down(self.circuit, solve_network(self.compiled.at(there, demand, every), near))
+            return near
+
+        solution = settle(moment, self.harness, solved, current_of) if self.harness is not None else solved(moment)
         if solution.converged:
             rows = self.known.setdefault(point.name, [])
             if len(rows) >= KEPT:
@@ -118,7 +130,7 @@ class WhatIf:
 
     def many(self, points: Sequence[Point], demands: Sequence[float | None]) -> list[Solution]:
         """Solutions at many points, in one batch where they are many enough."""
-        if len(points) < MANY or self.laws:
+        if len(points) < MANY or self.laws or self.harness is not None:
             return [self.at(p, d) for p, d in zip(points, demands, strict=True)]
         from tall_heron.core.hydraulics.sweep import solve_many  # numpy is loaded only where it pays
 
@@ -157,6 +169,12 @@ def without_reference(element: Element) -> Fitted | None:
     return Fitted(element.model_copy(update={"figures": part.model_copy(update={"reference": "atmosphere"})}))
 
 
-def make_what_if(circuit: Circuit) -> WhatIf:
-    """The engine of a circuit."""
-    return WhatIf(compile_circuit(circuit))
+def current_of(solution: Solution, pump: str) -> float:
+    """What a pump draws in a solution [A]; 0.0 where it stands."""
+    link = solution.links.get(pump)
+    return link.current or 0.0 if link is not None else 0.0
+
+
+def make_what_if(circuit: Circuit, harness: Harness | None = None) -> WhatIf:
+    """The engine of a circuit, with its wires where it has any."""
+    return WhatIf(compile_circuit(circuit), harness=harness)

@@ -36,6 +36,9 @@ FOLLOWS = {"pressure_difference": "pressure", "pressure_absolute": "pressure"}
 FIXED = {
     "fineness": Unit("um", "µm", 0),
     "voltage": Unit("v", "V", 1),
+    "current": Unit("a", "A", 1),
+    "resistance": Unit("ohm", "Ω", 0),
+    "duration": Unit("min", "min", 0),
     "speed": Unit("rpm", "rpm", 0),
     "fraction": Unit("%", "%", 0),
 }

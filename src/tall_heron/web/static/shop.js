@@ -1,4 +1,4 @@
-// Station 6: forms, choices and buttons of the bench. Each tells one act; the pieces that changed come back.
+// Stations 6 and 7: forms, choices and buttons of bench and wiring. Each tells one act; the pieces that changed come back.
 import { base, page, send, trouble } from "./server.js";
 import { sheet } from "./sheet.js";
 
@@ -8,8 +8,11 @@ function told(element) {
   return { act, ...rest };
 }
 
+// Bench and wiring take their acts in the same way, each at its own address.
+const address = () => `${base()}/${page().page}/act`;
+
 async function tell(data) {
-  const answer = await send(`${base()}/hoses/act`, data);
+  const answer = await send(address(), data);
   if (!answer.ok) {
     const again = () => {
       page().head = answer.head;
@@ -32,7 +35,7 @@ export function shop(Alpine) {
     },
     async save() {
       const root = this.$root;
-      const answer = await send(`${base()}/hoses/act`, { ...told(root), ...this.values() });
+      const answer = await send(address(), { ...told(root), ...this.values() });
       if (answer.ok) return;
       const places = [...root.querySelectorAll("[data-wrong]")].map((place) => place.dataset.wrong);
       if (places.includes(answer.field)) this.say(answer.field, answer.message || "");

@@ -6,9 +6,10 @@ import { fields } from "./fields.js";
 import { wholePage } from "./page.js";
 import { route } from "./route.js";
 import { shelf } from "./shelf.js";
+import { cutOff } from "./simulator.js";
 import { shop } from "./shop.js";
 import { sizing } from "./sizing.js";
 
 document.addEventListener("alpine:init", () => {
-  for (const part of [fields, card, cases, curves, route, shelf, shop, sizing, wholePage]) part(window.Alpine);
+  for (const part of [fields, card, cases, curves, cutOff, route, shelf, shop, sizing, wholePage]) part(window.Alpine);
 });

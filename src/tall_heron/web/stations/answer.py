@@ -15,6 +15,8 @@ from tall_heron.web.stations.circuit.context import circuit_context
 from tall_heron.web.stations.hoses.context import CONTEXTS, bench_context, hoses_context
 from tall_heron.web.stations.layout.context import layout_context
 from tall_heron.web.stations.route.context import route_context
+from tall_heron.web.stations.wiring.context import CONTEXTS as WIRING_VIEWS
+from tall_heron.web.stations.wiring.context import view_context, wiring_context
 
 Words = Callable[[str], str]  # a text that the page sent with its change, by its name
 
@@ -52,6 +54,10 @@ PAGES = {
         | FINDINGS
         | {"space": "stations/route/space.jinja"},
     ),
+    "wiring": Page(
+        lambda found, made, word: wiring_context(found, made, word("part")),
+        HEAD | FIGURES | {"schematic": "stations/wiring/schematic.jinja", "wiring-card": "stations/wiring/card.jinja"} | FINDINGS,
+    ),
     "hoses": Page(
         lambda found, made, word: hoses_context(found, made, word("hose")),
         HEAD
@@ -65,11 +71,16 @@ PAGES = {
 }
 
 
+def _wiring(view: str) -> Page:
+    return Page(lambda found, made, word: view_context(found, made, view), HEAD | {"wiring-view": "stations/wiring/piece.jinja"})
+
+
 def _bench(view: str) -> Page:
     return Page(lambda found, made, word: bench_context(found, made, view, word), HEAD | {"bench-view": f"stations/hoses/{view}.jinja"})
 
 
 PAGES |= {f"hoses {view}": _bench(view) for view in CONTEXTS}
+PAGES |= {f"wiring {view}": _wiring(view) for view in WIRING_VIEWS}
 
 
 def answer(found: Stored, data: dict[str, Any], **more: Any) -> Response:

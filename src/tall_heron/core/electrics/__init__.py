@@ -1,0 +1,1 @@
+"""Wires, fuses, relays, what may stop a pump, and what feeds it."""

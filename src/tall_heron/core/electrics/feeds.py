@@ -1,0 +1,187 @@
+"""What feeds each pump: sizes and fuses by rule or as typed, and the resistance from the source to the pump and back, own and shared."""
+
+import itertools
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.document.circuit import Circuit, Element, PumpMap
+from tall_heron.core.document.wiring import Branch, Conductor, Relay, Wiring
+from tall_heron.core.electrics.wire import area_mm2, carries, next_fuse, resistance, sizes, warm
+
+SHARED_DROP = 0.2  # of the drop allowed, what the wire to a shared relay may take
+LEAST_ROOM = 0.2  # of the drop allowed, what the wires may take however much the contacts do
+OF_28_V = 20.0  # volts from which a system is one of 28 V
+
+
+@dataclass(frozen=True)
+class Wire:
+    """A conductor as it is: its number on the drawing, what it joins, its size and whether that is by rule, length [mm] and whether that was measured, the current it is made for [A], its
+    resistance at its temperature [ohm, degC] and what it carries [A]."""
+
+    number: str
+    start: str
+    end: str
+    size: str
+    by_rule: bool
+    long_mm: float
+    measured: bool
+    ampere: float
+    celsius: float
+    ohm: float
+    carries_a: float
+    colour: str = ""
+
+    @property
+    def drop(self) -> float:
+        """What it takes of the voltage at the current it is made for [V]."""
+        return self.ohm * self.ampere
+
+
+@dataclass(frozen=True)
+class Feed:
+    """One pump on its wires. `highest` is the most it draws on its map up to its relief [A]."""
+
+    pump: str
+    branch: Branch
+    highest: float
+    fuse: float | None
+    out: Wire
+    back: Wire
+    contacts: float  # ohm, crimps and the relay that is its own
+
+    @cached_property
+    def own(self) -> float:
+        """The resistance that only its current flows through [ohm]."""
+        return self.out.ohm + self.back.ohm + self.contacts
+
+
+@dataclass(frozen=True)
+class Contact:
+    """A relay as it is: the pumps it feeds, the wire to it, its fuse, the resistance that all its pumps share [ohm]."""
+
+    relay: Relay
+    pumps: tuple[str, ...]
+    supply: Wire
+    fuse: float | None
+    ampere: float
+    shared: float
+
+
+@dataclass(frozen=True)
+class Harness:
+    """All feeds by pump, all relays by name, the system's `volts`, the rise at peak [kPa], and the pumps that are `unwired`: nobody has wired them, or their sheet says no current."""
+
+    wiring: Wiring
+    volts: float
+    kpa: float
+    feeds: dict[str, Feed]
+    relays: dict[str, Contact]
+    unwired: tuple[str, ...] = ()
+
+    def shared(self, pump: str) -> float:
+        """The resistance that a pump's current shares with others' [ohm]."""
+        contact = self.relays.get(self.feeds[pump].branch.relay)
+        return contact.shared if contact is not None else 0.0
+
+    def beside(self, pump: str) -> tuple[str, ...]:
+        """The other pumps behind the same relay."""
+        contact = self.relays.get(self.feeds[pump].branch.relay)
+        return tuple(p for p in contact.pumps if p != pump) if contact is not None else ()
+
+    @property
+    def wires(self) -> list[Wire]:
+        """Every wire, those of relays first."""
+        return [*(c.supply for c in self.relays.values()), *(w for f in self.feeds.values() for w in (f.out, f.back))]
+
+
+def highest_current(element: Element) -> float | None:
+    """The most a pump draws on its maps, at no more than its relief [A]; None where its sheet has no currents."""
+    law = element.figures
+    if not isinstance(law, PumpMap) or any(len(r) < 3 for c in law.curves for r in c.rows):
+        return None
+    rows, relief = law.curves[-1].rows, law.relief_kpa or math.inf
+    below = max((r[2] for r in rows if r[1] <= relief), default=0.0)
+    return max(float(below), _drawn(rows, relief)) if relief < rows[0][1] else float(below)
+
+
+def _drawn(rows: Sequence[Sequence[float]], kpa: float) -> float:
+    """The current against a rise [A, kPa], straight between the rows of a map."""
+    for (_, p1, i1), (_, p0, i0) in itertools.pairwise(rows):
+        if p0 <= kpa <= p1:
+            return float(i0 + (kpa - p0) / (p1 - p0) * (i1 - i0)) if p1 > p0 else float(i1)
+    return float(rows[0][2] if kpa > rows[0][1] else rows[-1][2])
+
+
+def running_current(element: Element, kpa: float) -> float | None:
+    """What a pump draws against a rise [A] on the map of its highest voltage, straight between its rows; None where its sheet has no currents."""
+    law = element.figures
+    if highest_current(element) is None or not isinstance(law, PumpMap):
+        return None
+    return _drawn(law.curves[-1].rows, kpa)
+
+
+def drop_allowed(volts: float) -> float:
+    """The continuous drop allowed in a system of a voltage [V]."""
+    return house_figure("drop_28" if volts >= OF_28_V else "drop_14")
+
+
+def _wire(w: Wiring, c: Conductor, number: str, start: str, end: str, ampere: float, size: str) -> Wire:
+    celsius = warm(size, ampere, w.ambient_c, w.together, w.insulation_c)
+    most = carries(size, w.ambient_c, w.together, w.insulation_c)
+    return Wire(number, start, end, size, c.size is None, c.long_mm, c.length_mm is not None, ampere, celsius, resistance(size, c.long_mm, celsius), most, c.colour)
+
+
+def _sized(w: Wiring, conductors: tuple[Conductor, ...], ampere: float, fuse: float | None, room: float) -> str:
+    """The thinnest size that carries its fuse and takes no more than so much of the voltage [V]; the thickest where none does."""
+    choices = sizes(w.sizes)
+    for size in choices:
+        celsius = warm(size, ampere, w.ambient_c, w.together, w.insulation_c)
+        drop = sum(resistance(size, c.long_mm, celsius) for c in conductors) * ampere
+        if drop <= room and carries(size, w.ambient_c, w.together, w.insulation_c) >= (fuse or ampere):
+            return size
+    return choices[-1]
+
+
+def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> Harness:
+    """Every feed as it is typed, and by rule where nothing is said. Args: the circuit, its wiring, the system's voltage [V], the rise that pumps run against at peak [kPa]. Fuses are chosen by the
+    highest current, sizes by their fuse and by the drop at what a pump draws at peak."""
+    feeds: dict[str, Feed] = {}
+    allowed = drop_allowed(volts)
+    for pump, branch in wiring.branches.items():
+        element = circuit.element(pump)
+        ampere = highest_current(element) if element is not None else None
+        if ampere is None:
+            continue
+        fuse = branch.fuse_a if branch.fuse_a is not None else next_fuse(house_figure("fuse_least") * ampere)
+        running = min(running_current(element, kpa) or ampere, ampere) if element is not None else ampere
+        alone = wiring.relay(branch.relay) if sum(b.relay == branch.relay for b in wiring.branches.values()) == 1 else None
+        contacts = branch.crimps * house_figure("crimp_ohm")
+        held = contacts + (house_figure("relay_ohm") if branch.relay else 0.0)
+        room = max((1.0 if alone is not None or not branch.relay else 1 - SHARED_DROP) * allowed - held * running, LEAST_ROOM * allowed)
+        long = (branch.feed, branch.earth) if alone is None else (branch.feed, branch.earth, alone.supply)
+        size = _sized(wiring, long, running, fuse, room)
+        source = branch.relay or f"bus {branch.bus}"
+        out = _wire(wiring, branch.feed, f"{pump}-1", source, pump, running, branch.feed.size or size)
+        back = _wire(wiring, branch.earth, f"{pump}-2", pump, "earth", running, branch.earth.size or size)
+        feeds[pump] = Feed(pump, branch, ampere, fuse, out, back, contacts)
+    relays: dict[str, Contact] = {}
+    for relay in wiring.relays:
+        pumps = tuple(p for p, f in feeds.items() if f.branch.relay == relay.name)
+        if not pumps:
+            continue
+        ampere = sum(feeds[p].highest for p in pumps)
+        # What protects the wire to a relay of one pump is that pump's fuse, which stands at the source.
+        fuse = relay.fuse_a if relay.fuse_a is not None else feeds[pumps[0]].fuse if len(pumps) == 1 else next_fuse(house_figure("fuse_least") * ampere)
+        own = feeds[pumps[0]].out
+        size = relay.supply.size or (own.size if len(pumps) == 1 else _sized(wiring, (relay.supply,), ampere, fuse, SHARED_DROP * allowed))
+        supply = _wire(wiring, relay.supply, f"{relay.name}-30", f"bus {feeds[pumps[0]].branch.bus}", relay.name, ampere, size)
+        relays[relay.name] = Contact(relay, pumps, supply, fuse, ampere, supply.ohm + house_figure("relay_ohm"))
+    return Harness(wiring, volts, kpa, feeds, relays, tuple(e.id for e in circuit.elements if isinstance(e.figures, PumpMap) and e.id not in feeds))
+
+
+def copper_kg(wire: Wire) -> float:
+    """The mass of its copper [kg]; insulation is not in it."""
+    return 8890 * area_mm2(wire.size) * 1e-6 * wire.long_mm / 1000

@@ -1,0 +1,364 @@
+"""Wires, fuses, relays, what stops the pumps, and what feeds them. All of them look at builds that somebody has wired."""
+
+from collections.abc import Iterator
+
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.electrics.cut_off import faults_of, walk
+from tall_heron.core.electrics.feeds import Harness, drop_allowed
+from tall_heron.core.electrics.sender import make_sender_sheet
+from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.rule import Rule, drives, flies
+from tall_heron.core.study.study import Study
+from tall_heron.core.study.supply import balances, battery_alone
+from tall_heron.core.study.what_if import current_of
+
+
+def wired(study: Study) -> bool:
+    """Builds with at least one pump that is wired."""
+    return study.what_if.harness is not None and bool(study.what_if.harness.feeds)
+
+
+def _first(study: Study) -> str:
+    """The pump at which what concerns all of them is told."""
+    return next(iter(_harness(study).feeds))
+
+
+def _harness(study: Study) -> Harness:
+    assert study.what_if.harness is not None
+    return study.what_if.harness
+
+
+def _found(level: Level, part: str, title: str, why: str, do: str, figures: dict[str, Figure] | None = None, case: str = "") -> Finding:
+    return Finding(level, part, title, why, do, figures or {}, case, station="wiring")
+
+
+def highest_in_cases(study: Study, pump: str) -> tuple[float, str]:
+    """The most a pump draws in any case that is solved [A], and that case."""
+    return max(((current_of(s.solution, pump), s.case.key) for s in study.solved.values() if s.solution.converged), default=(0.0, "peak"))
+
+
+def too_much_lost(study: Study) -> Iterator[Finding]:
+    """What wires and contacts take of the voltage."""
+    limit = drop_allowed(study.brief.voltage_v)
+    for pump in _harness(study).feeds:
+        met = [
+            (v - u, s.case.key)
+            for s in study.solved.values()
+            if s.solution.converged and pump not in s.case.point.off and (u := s.solution.voltage(pump)) is not None and (v := s.case.point.voltage_at("")) is not None
+        ]
+        lost, case = max(met, default=(0.0, "peak"))
+        if lost > limit:
+            yield _found(
+                "Check",
+                pump,
+                f"{pump} loses {{lost}} in its wires; {{limit}} is the most",
+                "A pump on less voltage turns slower: what the wire takes is missing in litres, most where most is asked.",
+                "Take thicker wire, make it shorter, or earth the pump nearby.",
+                {"lost": Figure(lost, "voltage"), "limit": Figure(limit, "voltage")},
+                case,
+            )
+
+
+def wire_under_fuse(study: Study) -> Iterator[Finding]:
+    """A wire that burns before its fuse does."""
+    harness = _harness(study)
+    rows = [(f.pump, w, f.fuse) for f in harness.feeds.values() for w in (f.out, f.back)] + [(c.pumps[0], c.supply, c.fuse) for c in harness.relays.values()]
+    for pump, wire, fuse in rows:
+        if fuse is not None and wire.carries_a < fuse:
+            yield _found(
+                "Stop",
+                pump,
+                f"Wire {wire.number} of {wire.size} carries {{carries}}, and its fuse is {{fuse}}",
+                "A fuse protects the wire. Behind one that is larger the wire glows first, beside fuel.",
+                "Take thicker wire, wire for more heat, a cooler way, or a smaller fuse where the pump allows it.",
+                {"carries": Figure(wire.carries_a, "current"), "fuse": Figure(fuse, "current")},
+            )
+
+
+def fuse_wrong(study: Study) -> Iterator[Finding]:
+    """A fuse that blows as the pump works, or none."""
+    for f in _harness(study).feeds.values():
+        most, case = highest_in_cases(study, f.pump)
+        need = max(most, f.highest)
+        if f.fuse is None:
+            yield _found(
+                "Stop",
+                f.pump,
+                f"No fuse is large enough for {f.pump}, which draws {{need}}",
+                "Without a fuse a worn wire is a fire.",
+                "Share the flow between pumps.",
+                {"need": Figure(need, "current")},
+                case,
+            )
+        elif f.fuse < need:
+            yield _found(
+                "Stop",
+                f.pump,
+                f"{f.pump} draws up to {{need}} and its fuse is {{fuse}}",
+                "It blows where most is asked of the pump: at full load, or with its relief open.",
+                "Fit a fuse of 1.25 to 1.5 times the highest current, and the wire for it.",
+                {"need": Figure(need, "current"), "fuse": Figure(f.fuse, "current")},
+                case,
+            )
+
+
+def fuse_large(study: Study) -> Iterator[Finding]:
+    """A fuse far over what the pump draws."""
+    for f in _harness(study).feeds.values():
+        most = house_figure("fuse_most") * f.highest
+        if f.branch.fuse_a is not None and f.branch.fuse_a > max(most, 2.0):
+            yield _found(
+                "Check",
+                f.pump,
+                f"The fuse of {f.pump}, {{fuse}}, is more than {{most}}",
+                "A pump that seizes draws a little more than it should and heats for minutes before such a fuse goes.",
+                "Fit the next one over 1.25 times what it draws.",
+                {"fuse": Figure(f.branch.fuse_a, "current"), "most": Figure(most, "current")},
+            )
+
+
+def contacts_weak(study: Study) -> Iterator[Finding]:
+    """Relays, switches and connectors rated below what flows through them."""
+    harness = _harness(study)
+    for c in harness.relays.values():
+        if c.relay.contact_a < c.ampere:
+            yield _found(
+                "Check",
+                c.pumps[0],
+                f"{c.relay.name} is rated {{rated}} and carries up to {{need}}",
+                "A contact over its rating welds: then nothing stops the pump.",
+                "Fit a larger relay, or one for each pump.",
+                {"rated": Figure(c.relay.contact_a, "current"), "need": Figure(c.ampere, "current")},
+            )
+    for f in harness.feeds.values():
+        for what, rated, share in (("connector", f.branch.connector_a, 1.0), ("switch", f.branch.switch_a if not f.branch.relay else None, house_figure("switch_share"))):
+            if rated is not None and rated * share < f.highest:
+                more = " at a motor" if share < 1 else ""
+                yield _found(
+                    "Check",
+                    f.pump,
+                    f"The {what} of {f.pump} carries {{rated}}{more} and the pump draws up to {{need}}",
+                    "It grows hot, loses voltage, and at last opens or melts.",
+                    f"Fit a larger {what}{', or a relay' if what == 'switch' else ''}.",
+                    {"rated": Figure(rated * share, "current"), "need": Figure(f.highest, "current")},
+                )
+
+
+def nothing_stops_it(study: Study) -> Iterator[Finding]:
+    """On wheels something must stop the pumps when the engine stops."""
+    cut = _harness(study).wiring.cut_off
+    first = _first(study)
+    if not cut.automatic or not (cut.oil_switch or cut.control_unit):
+        yield _found(
+            "Stop",
+            first,
+            "Nothing stops the pumps when the engine stops",
+            "After a crash with the ignition on they go on feeding whatever has broken.",
+            "Let an oil-pressure switch or the control unit hold the relay.",
+        )
+    elif not (cut.inertia or cut.roll_over):
+        yield _found(
+            "Check",
+            first,
+            "No inertia or roll-over switch stops the pumps",
+            "A crash need not stop the engine at once, and a torn line is fed until it does.",
+            "Fit an inertia switch; reset is by hand.",
+        )
+
+
+def runs_after_a_crash(study: Study) -> Iterator[Finding]:
+    """One fault that leaves a pump running after a crash."""
+    cut = _harness(study).wiring.cut_off
+    if not cut.automatic or not (cut.oil_switch or cut.control_unit):
+        return
+    for fault in faults_of(cut):
+        met = walk(cut, fault)
+        if met.crash_s is None:
+            yield _found(
+                "Stop",
+                _first(study),
+                f"With one fault the pumps run on after a crash: {fault or 'none at all'}" if fault else "The pumps run on after a crash",
+                "One part that sticks must not be able to feed a fire.",
+                "Let the inertia switch break the supply itself, not only the relay's coil, or fit a second thing that stops them.",
+            )
+            return
+
+
+def cannot_start(study: Study) -> Iterator[Finding]:
+    """An oil-pressure switch without a bypass for starting."""
+    cut = _harness(study).wiring.cut_off
+    if cut.automatic and not walk(cut, "").runs:
+        yield _found(
+            "Stop",
+            _first(study),
+            "The engine cannot be started as it is wired",
+            "Nothing feeds it until it turns, and it does not turn until it is fed.",
+            "Bypass the oil-pressure switch while the starter turns.",
+        )
+    elif cut.automatic and cut.oil_switch and not cut.start_bypass and cut.prime_s <= 0:
+        yield _found(
+            "Check",
+            _first(study),
+            "No pump runs while the starter turns",
+            "There is no oil pressure then, and the oil switch has no bypass.",
+            "Bypass it from the starter's terminal.",
+        )
+
+
+def relay_at_rest(study: Study) -> Iterator[Finding]:
+    """What is on 87a, which is live at rest; a coil without suppression."""
+    for c in _harness(study).relays.values():
+        if c.relay.terminal_87a == "used":
+            yield _found(
+                "Stop",
+                c.pumps[0],
+                f"{c.relay.name} feeds its pump from 87a",
+                "87a is live at rest: the pump runs whenever nothing says it should.",
+                "Move the wire to 87 and cap 87a.",
+            )
+        elif c.relay.terminal_87a == "open":
+            yield _found(
+                "Check",
+                c.pumps[0],
+                f"87a of {c.relay.name} is live at rest and open",
+                "A bare terminal beside 30 shorts against whatever touches it.",
+                "Cap it, or fit a relay without one.",
+            )
+        if not c.relay.suppressed:
+            yield _found(
+                "Note",
+                c.pumps[0],
+                f"The coil of {c.relay.name} is not suppressed",
+                "Each time it opens it sends some hundred volts into what switched it.",
+                "Fit a relay with a resistor or a diode over its coil; mind which way the diode goes.",
+            )
+
+
+def all_at_once(study: Study) -> Iterator[Finding]:
+    """What one fault takes down, where several pumps hang together."""
+    harness = _harness(study)
+    if len(harness.feeds) < 2:
+        return
+    air = study.brief.use == "flight"
+    shared = [c for c in harness.relays.values() if len(c.pumps) > 1]
+    for c in shared:
+        every = len(c.pumps) == len(harness.feeds)
+        level: Level = "Stop" if air and every else "Check"
+        yield _found(
+            level,
+            c.pumps[0],
+            f"{c.relay.name} is one relay for {', '.join(c.pumps)}",
+            "If it stays open, all of them stop at once.",
+            "Give each pump a relay and a fuse of its own.",
+        )
+    if air and not shared and len({f.branch.bus for f in harness.feeds.values()}) < 2:
+        yield _found(
+            "Check",
+            _first(study),
+            "All pumps hang at one bus",
+            "One fault of that bus stops the engine.",
+            "Feed the second pump from the other bus, with a switch and a fuse of its own.",
+        )
+
+
+def automatic_in_flight(study: Study) -> Iterator[Finding]:
+    """Something automatic that could stop an aircraft's pump."""
+    if _harness(study).wiring.cut_off.automatic:
+        yield _found(
+            "Stop",
+            _first(study),
+            "Something automatic can stop the pumps in flight",
+            "An inertia switch that trips in turbulence, or an oil switch that fails, stops the engine. In the air a running pump is the lesser evil.",
+            "Give each pump a switch, a fuse and a feed of its own, and nothing else.",
+        )
+
+
+def kill_leaves_it(study: Study) -> Iterator[Finding]:
+    """A kill switch that takes only the battery away."""
+    if _harness(study).wiring.cut_off.kill == "battery":
+        yield _found(
+            "Stop",
+            _first(study),
+            "The kill switch takes the battery away and leaves the alternator",
+            "A running alternator goes on feeding ignition and pumps: nothing stops.",
+            "Fit a switch with a second pole for the alternator's field or the ignition.",
+        )
+
+
+def alternator_short(study: Study) -> Iterator[Finding]:
+    """What is taken against what the alternator gives."""
+    for b in balances(study):
+        if b.over < 0:
+            yield _found(
+                "Check",
+                _first(study),
+                f"At {b.name.lower()} the alternator gives {{gives}} and {{takes}} is taken",
+                "The battery gives the rest, the voltage falls, and the pumps with it.",
+                "Fit a larger alternator or a smaller pulley, stage a pump, or shed loads.",
+                {"gives": Figure(b.gives, "current"), "takes": Figure(b.pumps + b.loads, "current")},
+                b.case,
+            )
+
+
+def not_to_landing(study: Study) -> Iterator[Finding]:
+    """A battery that does not last to what the builder calls landing."""
+    alone, wanted = battery_alone(study), _harness(study).wiring.supply.landing_min
+    if alone is not None and alone.minutes < wanted:
+        yield _found(
+            "Check",
+            _first(study),
+            "Without the alternator the battery lasts {minutes}; {wanted} is asked",
+            "Then the pumps stop, and the engine with them.",
+            "Fit a larger or a second battery, shed more loads, or land sooner.",
+            {"minutes": Figure(60 * alone.minutes, "duration"), "wanted": Figure(60 * wanted, "duration")},
+            "low voltage",
+        )
+
+
+def not_wired(study: Study) -> Iterator[Finding]:
+    """A pump that has been left out, or whose sheet says no current."""
+    harness = _harness(study)
+    for pump in harness.unwired:
+        if pump in harness.wiring.branches:
+            yield _found(
+                "Check",
+                pump,
+                f"{pump} has no current on its sheet",
+                "Its wires cannot be reckoned; half a volt is assumed.",
+                "Type its current beside its flow on the shelf.",
+            )
+        else:
+            yield _found("Check", pump, f"{pump} is not wired", "Half a volt is assumed as lost on its way.", "Give it a branch.")
+
+
+def sender_blind(study: Study) -> Iterator[Finding]:
+    """A divider that cannot tell full from empty."""
+    for trouble in make_sender_sheet(_harness(study).wiring.sender).troubles:
+        yield _found(
+            "Check",
+            _first(study),
+            f"The level sender cannot be read well: {trouble[:1].lower()}{trouble[1:].rstrip('.')}",
+            "The gauge and the reserve lamp hang at it.",
+            "Choose pull-up and range as the page of the sender shows.",
+        )
+
+
+CP = "common practice"
+RULES = (
+    Rule("E-01", "Wires and contacts take no more than is allowed.", "AC 43.13-1B table 11-6, from memory", too_much_lost, wired),
+    Rule("E-02", "Every wire carries more than its fuse.", "AC 43.13-1B 11-48 ff., DIN VDE 0298-4, from memory", wire_under_fuse, wired),
+    Rule("E-03", "Every pump has a fuse that holds its highest current.", CP, fuse_wrong, wired),
+    Rule("E-04", "No fuse is far larger than its pump.", CP, fuse_large, wired),
+    Rule("E-05", "Relays, switches and connectors are rated for their pump.", "AC 43.13-1B table 11-4, from memory; common practice", contacts_weak, wired),
+    Rule("E-06", "On wheels, pumps stop with the engine.", CP, nothing_stops_it, lambda s: wired(s) and drives(s)),
+    Rule("E-07", "No single fault leaves a pump running after a crash.", CP, runs_after_a_crash, lambda s: wired(s) and drives(s)),
+    Rule("E-08", "The engine can be started as it is wired.", "arithmetic", cannot_start, wired),
+    Rule("E-09", "Terminal 87a is capped, coils are suppressed.", "ISO 7588, DIN 72552, from memory", relay_at_rest, wired),
+    Rule("E-10", "No single relay or bus takes several pumps down.", CP, all_at_once, wired),
+    Rule("E-11", "In flight nothing automatic stops a pump.", CP, automatic_in_flight, lambda s: wired(s) and flies(s)),
+    Rule("E-12", "The kill switch stops the alternator too.", CP, kill_leaves_it, wired),
+    Rule("E-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, wired),
+    Rule("E-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: wired(s) and flies(s)),
+    Rule("E-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None),
+    Rule("E-16", "The level sender can be read.", "Ohm's law", sender_blind, lambda s: wired(s) and any(t.properties.level_gauge for t in s.build.circuit.of_kind("tank"))),
+)

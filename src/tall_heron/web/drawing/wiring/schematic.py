@@ -1,0 +1,186 @@
+"""The schematic: source on the left, a row a pump, earth on the right. Coils stand apart from their contacts and carry their name (IEC 61082, detached), so that no line crosses another."""
+
+from dataclasses import dataclass, field
+
+from tall_heron.core.document.wiring import CutOff
+from tall_heron.core.electrics.feeds import Feed, Harness, Wire
+
+BUS_X, FUSE_X, SWITCH_X, PUMP_X, EARTH_X, WIDE = 70.0, 150.0, 262.0, 640.0, 880.0, 920.0
+SPLIT_X = 340.0  # where one relay's contact is parted to its pumps
+SPLIT_COIL_X, COIL_X = 680.0, 770.0
+TOP, ROW, COIL_ROW, BETWEEN = 112.0, 124.0, 52.0, 60.0
+OPENS = ("inertia", "roll-over", "kill", "level")  # contacts that are closed at rest
+
+
+@dataclass(frozen=True)
+class Line:
+    """A wire on the drawing, along its corners; `number` of the wire that it shows, `soft` for what only carries a coil's current."""
+
+    points: tuple[tuple[float, float], ...]
+    number: str = ""
+    soft: bool = False
+
+
+@dataclass(frozen=True)
+class Symbol:
+    """A symbol by its name in the template, where its middle is, its label and a second line of text; `part` is the pump it stands for, `earthed` its other side."""
+
+    kind: str
+    x: float
+    y: float
+    label: str = ""
+    more: str = ""
+    part: str = ""
+
+
+@dataclass(frozen=True)
+class Text:
+    """Words beside something."""
+
+    x: float
+    y: float
+    words: str
+    anchor: str = "middle"
+    bold: bool = False
+
+
+@dataclass
+class Schematic:
+    """Everything drawn, and how high it is."""
+
+    high: float = 0.0
+    lines: list[Line] = field(default_factory=list)
+    symbols: list[Symbol] = field(default_factory=list)
+    texts: list[Text] = field(default_factory=list)
+
+
+def ordered(harness: Harness) -> list[Feed]:
+    """Pumps by bus, those behind one relay together."""
+    names = list(harness.relays)
+    return sorted(harness.feeds.values(), key=lambda f: (f.branch.bus, names.index(f.branch.relay) if f.branch.relay in names else -1))
+
+
+def draw_schematic(harness: Harness, words: "Words") -> Schematic:
+    """The drawing of a harness; `words` says the figures in the reader's units."""
+    out = Schematic()
+    cut, y = harness.wiring.cut_off, TOP
+    relays = list(harness.relays) if cut.automatic else []
+    buses = list(dict.fromkeys(f.branch.bus for f in ordered(harness)))
+    for bus in buses:
+        feeds = [f for f in ordered(harness) if f.branch.bus == bus]
+        first = last = y
+        done: set[str] = set()
+        for f in feeds:
+            relay = harness.relays.get(f.branch.relay)
+            if relay is None or len(relay.pumps) == 1:
+                _row(out, f, y, words, relay is not None)
+            elif f.branch.relay not in done:
+                done.add(f.branch.relay)
+                _shared(out, [x for x in feeds if x.branch.relay == f.branch.relay], harness, y, words)
+            last, y = y, y + ROW
+        if relays and bus == buses[0]:
+            last = y
+            y = _coils(out, relays, last, cut) + ROW
+        _source(out, bus, first, last, words, harness)
+        y += BETWEEN
+    bottom = y - BETWEEN - ROW + 20
+    out.lines.append(Line(((EARTH_X, TOP - 20), (EARTH_X, bottom + 40))))
+    out.symbols.append(Symbol("earth", EARTH_X, bottom + 40))
+    out.high = bottom + 84
+    return out
+
+
+class Words:
+    """How figures are said."""
+
+    def wire(self, wire: Wire) -> str:
+        """A wire: number and size."""
+        raise NotImplementedError
+
+    def long(self, wire: Wire) -> str:
+        """Its length and drop."""
+        raise NotImplementedError
+
+    def pump(self, pump: str) -> str:
+        """What the pump gets and draws."""
+        raise NotImplementedError
+
+    def fuse(self, ampere: float | None) -> str:
+        """A fuse's label."""
+        raise NotImplementedError
+
+    def source(self) -> str:
+        """The source's voltage."""
+        raise NotImplementedError
+
+
+def _row(out: Schematic, f: Feed, y: float, words: Words, relay: bool) -> None:
+    """One pump: bus, fuse, contact or switch, wire, motor, wire, earth."""
+    out.lines += [Line(((BUS_X, y), (FUSE_X - 20, y))), Line(((FUSE_X + 20, y), (SWITCH_X - 22, y)), f"{f.branch.relay}-30" if relay else "")]
+    out.symbols.append(Symbol("fuse", FUSE_X, y, words.fuse(f.fuse), "", f.pump))
+    out.symbols.append(Symbol("contact", SWITCH_X, y, f.branch.relay or f"S{f.pump.lstrip('P')}", "", f.pump))
+    if relay:
+        out.texts += [Text(SWITCH_X - 30, y + 20, "30"), Text(SWITCH_X + 32, y + 20, "87")]
+    _from_contact(out, f, SWITCH_X + 22, y, words)
+
+
+def _from_contact(out: Schematic, f: Feed, x: float, y: float, words: Words) -> None:
+    out.lines += [Line(((x, y), (PUMP_X - 26, y)), f.out.number), Line(((PUMP_X + 26, y), (EARTH_X, y)), f.back.number)]
+    middle = (max(x, SPLIT_X if x > SWITCH_X + 30 else x) + PUMP_X - 26) / 2
+    out.texts += [Text(middle, y - 10, words.wire(f.out)), Text(middle, y + 22, words.long(f.out))]
+    back = (PUMP_X + 26 + EARTH_X) / 2
+    out.texts += [Text(back, y - 10, words.wire(f.back)), Text(back, y + 22, words.long(f.back))]
+    out.symbols.append(Symbol("motor", PUMP_X, y, f.pump, words.pump(f.pump), f.pump))
+
+
+def _shared(out: Schematic, feeds: list[Feed], harness: Harness, y: float, words: Words) -> None:
+    """Several pumps behind one relay: its fuse and contact once, then a fuse for each."""
+    contact = harness.relays[feeds[0].branch.relay]
+    out.lines += [Line(((BUS_X, y), (FUSE_X - 20, y))), Line(((FUSE_X + 20, y), (SWITCH_X - 22, y)), contact.supply.number), Line(((SWITCH_X + 22, y), (SPLIT_X, y)))]
+    out.symbols += [Symbol("fuse", FUSE_X, y, words.fuse(contact.fuse), "", feeds[0].pump), Symbol("contact", SWITCH_X, y, contact.relay.name, "", feeds[0].pump)]
+    out.texts += [Text(SWITCH_X - 30, y + 20, "30"), Text(SWITCH_X + 32, y + 20, "87")]
+    for k, f in enumerate(feeds):
+        here = y + k * ROW
+        out.lines.append(Line(((SPLIT_X, here), (SPLIT_X + 16, here))))
+        out.symbols.append(Symbol("fuse", SPLIT_X + 36, here, words.fuse(f.fuse), "", f.pump))
+        _from_contact(out, f, SPLIT_X + 56, here, words)
+    out.lines.append(Line(((SPLIT_X, y), (SPLIT_X, y + (len(feeds) - 1) * ROW))))
+
+
+def _source(out: Schematic, bus: str, first: float, last: float, words: Words, harness: Harness) -> None:
+    """Battery and alternator at the head of a bus, with what breaks the supply."""
+    cut = harness.wiring.cut_off
+    out.symbols.append(Symbol("source", BUS_X, first - 68, f"bus {bus}", words.source()))
+    if cut.automatic and cut.breaks == "supply" and (cut.inertia or cut.roll_over):
+        out.lines += [Line(((BUS_X, first - 58), (BUS_X, first - 46))), Line(((BUS_X, first - 14), (BUS_X, last)))]
+        out.symbols.append(Symbol("break up", BUS_X, first - 30, " or ".join(n for n, there in (("inertia", cut.inertia), ("roll-over", cut.roll_over)) if there)))
+    else:
+        out.lines.append(Line(((BUS_X, first - 58), (BUS_X, last))))
+
+
+def _coils(out: Schematic, relays: list[str], y: float, cut: CutOff) -> float:
+    """What switches the coils, from the bus through all that must agree; then the coils one under another. Gives back how far down it reaches."""
+    agree = ["ignition"]
+    if cut.breaks == "coil":
+        agree += [name for name, there in (("inertia", cut.inertia), ("roll-over", cut.roll_over)) if there]
+    agree += [name for name, there in (("kill", cut.kill != "none"), ("level", cut.level), ("oil pressure", cut.oil_switch), ("control unit", cut.control_unit)) if there]
+    step = (SPLIT_COIL_X - BUS_X) / (len(agree) + 1)
+    x = BUS_X
+    for i, name in enumerate(agree):
+        at = BUS_X + (i + 1) * step
+        out.lines.append(Line(((x, y), (at - 22, y)), soft=True))
+        out.symbols.append(Symbol("break" if name in OPENS else "contact", at, y, name))
+        if name == "oil pressure" and cut.start_bypass:
+            out.lines += [Line(((at - 36, y), (at - 36, y + 40), (at - 22, y + 40)), soft=True), Line(((at + 22, y + 40), (at + 36, y + 40), (at + 36, y)), soft=True)]
+            out.symbols.append(Symbol("contact", at, y + 40, "starter"))
+        x = at + 22
+    out.lines.append(Line(((x, y), (SPLIT_COIL_X, y)), soft=True))
+    for i, name in enumerate(relays):
+        here = y + i * COIL_ROW
+        out.symbols.append(Symbol("coil", COIL_X, here, name))
+        out.lines += [Line(((SPLIT_COIL_X, here), (COIL_X - 22, here)), soft=True), Line(((COIL_X + 22, here), (EARTH_X, here)), soft=True)]
+        out.texts += [Text(COIL_X - 36, here + 18, "86"), Text(COIL_X + 36, here + 18, "85")]
+    last = y + (len(relays) - 1) * COIL_ROW
+    if len(relays) > 1:
+        out.lines.append(Line(((SPLIT_COIL_X, y), (SPLIT_COIL_X, last)), soft=True))
+    return max(last, y + (60 if cut.oil_switch and cut.start_bypass else 20))

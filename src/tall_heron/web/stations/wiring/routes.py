@@ -1,0 +1,60 @@
+"""Station 7, Wiring: what feeds the pumps with current, and what may stop them."""
+
+import csv
+import io
+
+from flask import Blueprint, Response, abort, render_template, request
+
+from tall_heron.core.sheets.loom import make_loom
+from tall_heron.core.sheets.order_form import plain
+from tall_heron.web import answers
+from tall_heron.web.stations.answer import answer
+from tall_heron.web.stations.wiring.acts import make as make_act
+from tall_heron.web.stations.wiring.context import CONTEXTS, view_context, wiring_context
+
+pages = Blueprint("wiring", __name__)
+HEAD = ("wire", "from", "to", "size", "colour", "cut_mm", "end_at_start", "end_at_end", "carries_a")
+
+
+@pages.get("/builds/<slug>/wiring")
+def page(slug: str) -> str | Response:
+    """The circuit with one pump chosen; its pieces where JSON is asked for."""
+    found = answers.stored(slug)
+    pump = request.args.get("pump", "")
+    if request.accept_mimetypes.best == "application/json":
+        return answer(found, {"page": "wiring", "part": pump, "have": answers.marks()})
+    return render_template("stations/wiring/wiring.html", **wiring_context(found, answers.designed(found), pump))
+
+
+@pages.get("/builds/<slug>/wiring/<view>")
+def sheet(slug: str, view: str) -> str | Response:
+    """Another page of the station; its pieces where JSON is asked for."""
+    if view not in CONTEXTS:
+        abort(404)
+    found = answers.stored(slug)
+    if request.accept_mimetypes.best == "application/json":
+        return answer(found, {"page": "wiring", "view": view, "have": answers.marks()})
+    return render_template("stations/wiring/sheet.html", **view_context(found, answers.designed(found), view))
+
+
+@pages.post("/builds/<slug>/wiring/act")
+def act(slug: str) -> Response:
+    """Make one of the acts of the station."""
+    data = answers.body()
+    return answer(answers.act(slug, data, lambda build: make_act(build, data), "act"), data)
+
+
+@pages.get("/builds/<slug>/loom.csv")
+def loom_csv(slug: str) -> Response:
+    """Wires to cut as CSV (RFC 4180)."""
+    harness = answers.designed(answers.stored(slug)).study.what_if.harness
+    if harness is None:
+        abort(404)
+    out = io.StringIO()
+    rows = csv.writer(out)
+    rows.writerow(HEAD)
+    for c in make_loom(harness).cuts:
+        w = c.wire
+        rows.writerow([w.number, w.start, w.end, w.size, plain(w.colour), f"{c.cut_mm:.0f}", c.start_end, c.end_end, f"{w.carries_a:.1f}"])
+    return Response(out.getvalue(), mimetype="text/csv", headers={"Content-Disposition": f"attachment; filename={slug}-loom.csv"})
+
