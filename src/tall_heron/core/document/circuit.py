@@ -275,13 +275,17 @@ class End(Record):
 
 
 class Stage(Record):
-    """When a staged pump runs: from a boost [kPa gauge], an engine speed [rpm] or a share of injector duty [0 to 1] on, or by a switch that is thrown for full power."""
+    """When a staged pump runs: from a boost [kPa gauge], an engine speed [rpm] or a share of injector duty [0 to 1] on, or by a switch that is thrown for full power. It goes
+    off again at `off_at`, or where nothing is said at the same."""
 
     by: Literal["boost", "speed", "duty", "switch"]
     at: NotNegative = 0.0
+    off_at: NotNegative | None = None
 
     @model_validator(mode="after")
     def _can_be(self) -> "Stage":
+        if self.off_at is not None and self.off_at > self.at:
+            raise ValueError("a stage goes off no higher than it comes on: off_at is above at")
         if self.by == "duty" and self.at > 1:
             raise ValueError(f"a duty is at most 100 %, not {100 * self.at:g} %")
         return self

@@ -12,6 +12,7 @@ Metres = Annotated[float, Field(ge=0, le=50000, description="mm")]
 Seconds = Annotated[float, Field(ge=0, le=60)]
 Ohm = Annotated[float, Field(ge=0, le=1e6)]
 MOST_LOADS = 30
+Guess = Literal["loads", "supply", "sender"]
 
 
 class Conductor(Record):
@@ -35,7 +36,8 @@ class Conductor(Record):
 
 
 class Branch(Record):
-    """What feeds one pump: its bus, the relay it hangs at (empty: none), its fuse [A], wires out and back, how many crimps they have, what its connector and its switch are rated for [A]."""
+    """What feeds one pump: its bus, the relay it hangs at (empty: none), its fuse [A], wires out and back, how many crimps they have, what its connector and its switch are rated for
+    [A], and whether a lamp shows that it has no current."""
 
     bus: Literal["1", "2"] = "1"
     relay: Annotated[str, Field(max_length=12)] = ""
@@ -45,6 +47,7 @@ class Branch(Record):
     crimps: Annotated[int, Field(ge=0, le=40)] = 4
     connector_a: Ampere | None = None
     switch_a: Ampere | None = None
+    lamp: bool = False
 
 
 class Relay(Record):
@@ -86,14 +89,16 @@ class Load(Record):
 
 
 class Supply(Record):
-    """Battery and alternator: capacity [Ah], whether it is new, the alternator's label [A], what of that it gives hot at cruise and at idle [-] (None: by rule), and how
-    long the battery alone should last [min]."""
+    """Battery and alternator: capacity [Ah], whether it is new, the alternator's label [A], what of that it gives hot at cruise and at idle [-] (None: by rule), how
+    long the battery alone should last [min], and which meters somebody looks at."""
 
     battery_ah: Annotated[float, Field(ge=1, le=500)] = 60.0
     aged: bool = False
     alternator_a: Annotated[float, Field(ge=0, le=1000)] = 70.0
     hot_share: Annotated[float, Field(gt=0, le=1)] | None = None
     idle_share: Annotated[float, Field(gt=0, le=1)] | None = None
+    voltmeter: bool = False
+    ammeter: bool = False
     landing_min: Annotated[float, Field(ge=0, le=600)] = 30.0
 
 
@@ -122,6 +127,7 @@ class Wiring(Record):
     together: Annotated[int, Field(ge=1, le=60)] = 4
     insulation_c: Annotated[float, Field(ge=60, le=260)] = 105.0
     sizes: Literal["metric", "AWG"] = "metric"
+    guessed: Annotated[list[Guess], Field(max_length=3)] = Field(default_factory=list, description="what nobody has said yet")
 
     @model_validator(mode="after")
     def _joined(self) -> "Wiring":

@@ -7,14 +7,15 @@ from pydantic import ValidationError
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.circuit import Element, PumpMap
-from tall_heron.core.document.wiring import Branch, Conductor, CutOff, Load, Relay, Wiring
+from tall_heron.core.document.wiring import Branch, Conductor, CutOff, Guess, Load, Relay, Wiring
 from tall_heron.core.electrics.feeds import highest_current
 from tall_heron.core.routing.laid import Laid, lay_out
 
 ALONG = 1.1  # of the way along the vehicle's axes, for bends and slack, common practice
 EARTH_MM = 1000.0  # from a pump to where it is earthed, common practice
 USUAL_REACH_MM = 4000.0  # where the outline says no battery
-USUAL_LOADS = (("control unit", 5.0, True), ("ignition", 8.0, True), ("injectors", 6.0, True), ("fans", 25.0, False), ("lamps", 12.0, False))
+USUAL_LOADS = (("control unit", 3.0, True), ("ignition", 6.0, True), ("injectors", 4.0, True), ("fans", 15.0, False), ("lamps", 8.0, False))
+GUESSED: list[Guess] = ["loads", "supply", "sender"]
 LOADS_IN_FLIGHT = (("control unit", 4.0, True), ("radio and transponder", 6.0, True), ("lamps", 6.0, False))
 
 
@@ -88,7 +89,7 @@ def wire_by_rule(build: Build) -> Build:
     cut = CutOff(automatic=not flies, control_unit=injected, oil_switch=not injected, inertia=not flies, breaks="supply" if not flies else "coil")
     loads = [Load(name=n, ampere=a, kept=k) for n, a, k in (LOADS_IN_FLIGHT if flies else USUAL_LOADS) if injected or n not in ("control unit", "injectors")]
     family = "AWG" if flies else "metric"
-    return build.model_copy(update={"wiring": Wiring(branches=branches, relays=relays, cut_off=cut, loads=loads, sizes=family, ambient_c=40.0 if flies else 50.0)})
+    return build.model_copy(update={"wiring": Wiring(branches=branches, relays=relays, cut_off=cut, loads=loads, sizes=family, ambient_c=40.0 if flies else 50.0, guessed=GUESSED)})
 
 
 def unwired(build: Build) -> Build:
@@ -128,7 +129,8 @@ def set_relay(build: Build, name: str, **changes: Any) -> Build:
 def set_wiring(build: Build, part: str, **changes: Any) -> Build:
     """Change fields of the wiring itself (an empty `part`), or of its `cut_off`, `supply` or `sender`. Raises BuildErrors."""
     data = of(build).model_dump()
-    return _checked(build, data | (changes if not part else {part: data[part] | changes}))
+    said = [x for x in data["guessed"] if x != part]
+    return _checked(build, data | {"guessed": said} | (changes if not part else {part: data[part] | changes}))
 
 
 def set_load(build: Build, name: str, ampere: float | None, kept: bool = True) -> Build:
@@ -140,4 +142,4 @@ def set_load(build: Build, name: str, ampere: float | None, kept: bool = True) -
     loads = others if ampere is None else [x.model_dump() if x.name != name else {"name": name, "ampere": ampere, "kept": kept} for x in wiring.loads]
     if ampere is not None and name not in {x.name for x in wiring.loads}:
         loads = [*others, {"name": name, "ampere": ampere, "kept": kept}]
-    return _checked(build, wiring.model_dump() | {"loads": loads})
+    return _checked(build, wiring.model_dump() | {"loads": loads, "guessed": [x for x in wiring.guessed if x != "loads"]})

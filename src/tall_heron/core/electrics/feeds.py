@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element, PumpMap
 from tall_heron.core.document.wiring import Branch, Conductor, Relay, Wiring
 from tall_heron.core.electrics.wire import area_mm2, carries, next_fuse, resistance, sizes, warm
@@ -180,6 +181,13 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
         supply = _wire(wiring, relay.supply, f"{relay.name}-30", f"bus {feeds[pumps[0]].branch.bus}", relay.name, ampere, size)
         relays[relay.name] = Contact(relay, pumps, supply, fuse, ampere, supply.ohm + house_figure("relay_ohm"))
     return Harness(wiring, volts, kpa, feeds, relays, tuple(e.id for e in circuit.elements if isinstance(e.figures, PumpMap) and e.id not in feeds))
+
+
+def harness_of(build: Build) -> Harness | None:
+    """The wires of a build; None where it has none."""
+    if build.wiring is None or build.brief is None:
+        return None
+    return make_harness(build.circuit, build.wiring, build.brief.voltage_v, build.brief.base_kpa + build.brief.boost_kpa)
 
 
 def copper_kg(wire: Wire) -> float:

@@ -108,7 +108,7 @@ def silent_failures(study: Study) -> Iterator[Finding]:
     more = f", and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
     title = f"{len(names)} single failure{'s' if len(names) > 1 else ''} would show on nothing that is fitted"
     why = f"{'; '.join(names[:MOST_NAMED])}{more}: power, fuel or a tank is lost, and no gauge moves."
-    sensor = sensor_for(study.build.circuit.element(met[0].failure.part)) or "a gauge that moves with it"
+    sensor = sensor_for(study.build.circuit, met[0].failure.part) or "a gauge that moves with it"
     yield Finding(level, met[0].failure.part, title, why, f"The cheapest that would show the first: {sensor}.", {}, "", "cases")
 
 

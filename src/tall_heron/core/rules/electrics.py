@@ -286,18 +286,22 @@ def kill_leaves_it(study: Study) -> Iterator[Finding]:
 
 
 def alternator_short(study: Study) -> Iterator[Finding]:
-    """What is taken against what the alternator gives."""
-    for b in balances(study):
-        if b.over < 0:
-            yield _found(
-                "Check",
-                _first(study),
-                f"At {b.name.lower()} the alternator gives {{gives}} and {{takes}} is taken",
-                "The battery gives the rest, the voltage falls, and the pumps with it.",
-                "Fit a larger alternator or a smaller pulley, stage a pump, or shed loads.",
-                {"gives": Figure(b.gives, "current"), "takes": Figure(b.pumps + b.loads, "current")},
-                b.case,
-            )
+    """What is taken against what the alternator gives; at idle alone it is worth knowing and no more."""
+    short = [b for b in balances(study) if b.over < 0]
+    running = [b for b in short if b.case != "idle"]
+    worst = min(running or short, key=lambda b: b.over, default=None)
+    if worst is None:
+        return
+    guess = " Loads and alternator are guesses until somebody says them." if {"loads", "supply"} & set(_harness(study).wiring.guessed) else ""
+    yield _found(
+        "Check" if running else "Note",
+        _first(study),
+        f"At {worst.name.lower()} the alternator gives {{gives}} and {{takes}} is taken",
+        f"The battery gives the rest, the voltage falls, and the pumps with it.{guess}",
+        "Fit a larger alternator or a smaller pulley, stage a pump, or shed loads.",
+        {"gives": Figure(worst.gives, "current"), "takes": Figure(worst.pumps + worst.loads, "current")},
+        worst.case,
+    )
 
 
 def not_to_landing(study: Study) -> Iterator[Finding]:
@@ -343,6 +347,23 @@ def sender_blind(study: Study) -> Iterator[Finding]:
         )
 
 
+def stage_chatters(study: Study) -> Iterator[Finding]:
+    """A stage that goes off where it comes on."""
+    for pump in _harness(study).feeds:
+        element = study.build.circuit.element(pump)
+        stage = element.stage if element is not None else None
+        if stage is None or stage.by == "switch" or stage.at <= 0:
+            continue
+        if stage.off_at is None or stage.off_at > (1 - house_figure("hysteresis_share")) * stage.at:
+            yield _found(
+                "Note",
+                pump,
+                f"{pump} comes on and goes off at the same {stage.by}",
+                "Held just there, its relay chatters: pressure jumps, and contacts weld.",
+                "Let it go off some way below; write it with the pump on the circuit, as 8 psi off 6 psi.",
+            )
+
+
 CP = "common practice"
 RULES = (
     Rule("E-01", "Wires and contacts take no more than is allowed.", "AC 43.13-1B table 11-6, from memory", too_much_lost, wired),
@@ -360,5 +381,6 @@ RULES = (
     Rule("E-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, wired),
     Rule("E-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: wired(s) and flies(s)),
     Rule("E-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None),
+    Rule("E-17", "A stage goes off lower than it comes on.", CP, stage_chatters, wired),
     Rule("E-16", "The level sender can be read.", "Ohm's law", sender_blind, lambda s: wired(s) and any(t.properties.level_gauge for t in s.build.circuit.of_kind("tank"))),
 )

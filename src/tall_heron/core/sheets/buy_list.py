@@ -8,13 +8,23 @@ from tall_heron.core.base.catalogue import by_name, table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Injectors
 from tall_heron.core.document.kinds import LINES
+from tall_heron.core.electrics.feeds import harness_of
 from tall_heron.core.joining.joints import Joints, joints_of
 from tall_heron.core.routing.laid import Laid, outside_of
 from tall_heron.core.sheets.cut_sheet import Bench, Bulk, make_bulk, make_cut_sheet
+from tall_heron.core.sheets.loom import make_loom
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.supplier import Quote, quote
 
-GROUPS = {"parts": "Parts", "hose": "Hose and tube, as sold", "ends": "Ends", "adapters": "Adapters, tees, plugs", "small": "Clips, clamps, sleeves, grommets", "spares": "Seals and spares"}
+GROUPS = {
+    "parts": "Parts",
+    "hose": "Hose and tube, as sold",
+    "ends": "Ends",
+    "adapters": "Adapters, tees, plugs",
+    "small": "Clips, clamps, sleeves, grommets",
+    "wiring": "Wire, fuses, relays",
+    "spares": "Seals and spares",
+}
 BULK = "bulk "  # what the key of hose by length begins with
 FOOT = 304.8  # mm
 
@@ -111,6 +121,7 @@ def make_buy_list(build: Build, laid: Laid, rows: Sequence[Bench] | None = None,
     _ends(found, rows)
     _joints(found, joints)
     _clips(found, rows, laid)
+    _wiring(found, build)
     _seals(found, build, rows, joints)
     _spares(found)
     items = [_item(build, key, c) for key, c in found.items() if c.quantity > 0]
@@ -210,6 +221,14 @@ def _clips(found: dict[str, _Count], rows: Sequence[Bench], laid: Laid) -> None:
         for guard in line.route.guards:
             metre = by_name("small_parts")[guard.kind]
             _add(found, guard.kind, str(metre["title"]), "small", metre["price"] / 1000, metre["mass_kg"] / 1000, guard.to_mm - guard.from_mm, [e.id], "mm")
+
+
+def _wiring(found: dict[str, _Count], build: Build) -> None:
+    """What the loom sheet asks for."""
+    harness = harness_of(build)
+    for p in make_loom(harness).parts if harness is not None else ():
+        per = 1000 if p.unit == "mm" else 1
+        _add(found, p.key, p.title, "wiring", None if p.price is None else p.price / per, p.mass_kg / p.quantity if p.mass_kg and p.quantity else None, p.quantity, p.needed, p.unit)
 
 
 def _seals(found: dict[str, _Count], build: Build, rows: Sequence[Bench], joints: Joints) -> None:

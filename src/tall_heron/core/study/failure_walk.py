@@ -12,7 +12,7 @@ from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.study.failures import OPEN, Failure, failures
 from tall_heron.core.study.pump_out import CLOSE, unmoved
 from tall_heron.core.study.study import Solved, Study
-from tall_heron.core.study.what_if import Off, WhatIf
+from tall_heron.core.study.what_if import Fitted, Off, WhatIf
 
 STOPS, LOSES = 0.1, 0.999  # of the burn that still arrives: with less no engine runs; of the power: with more nothing is lost
 HALF = 0.5  # how full a tank is taken to be
@@ -35,6 +35,7 @@ SENSORS = {
 }
 FILLS = 0.1  # of the burn: a tank that gains no more than that over what it gained before is not filled by the failure
 LEVEL_SEEN = 0.5  # of the burn: by how much a tank must gain or lose faster for its gauge to tell within a quarter of an hour or so, common practice
+AMMETER_READS = 1.0  # A, what one sees on a panel meter, common practice
 LITTLE = 1.0 * LPH  # m3/s: what moves a tank's level less is not told
 
 
@@ -68,7 +69,7 @@ class OutOfReach:
 @dataclass(frozen=True)
 class Outcome:
     """What a failure comes to at peak: the share of the burn that still `arrives` [-], the share of the power that is `left` with the rail no lower than a Check [-], the rail's
-    pressure [Pa gauge], the gauges that move, the tanks whose level gauges do, tanks that fill, fuel out of reach, and what runs out into the open [m3/s].
+    pressure [Pa gauge], the gauges that move, the tanks whose level gauges do, lamps and meters of the wiring that show it, tanks that fill, fuel out of reach, and what runs out into the open [m3/s].
     `after` [s] is when it tells, where it takes time. `trouble` says why it does not solve."""
 
     failure: Failure
@@ -77,6 +78,7 @@ class Outcome:
     rail: float | None
     moves: tuple[Told, ...] = ()
     levels: tuple[str, ...] = ()
+    lamps: tuple[str, ...] = ()
     fills: tuple[Fills, ...] = ()
     cut_off: tuple[OutOfReach, ...] = ()
     leaks: float = 0.0
@@ -101,12 +103,13 @@ class Outcome:
     @property
     def silent(self) -> bool:
         """Whether no gauge or sensor that is fitted would show it, the engine running on."""
-        return not self.moves and not self.levels and not self.stops
+        return not self.moves and not self.levels and not self.lamps and not self.stops
 
 
-def sensor_for(element: Element | None) -> str:
-    """What would show a failure of a part, or of none of the circuit, at the least cost; empty where nothing is known."""
-    return SENSORS.get(element.kind if element is not None else "", "")
+def sensor_for(circuit: Circuit, part: str) -> str:
+    """What would show a failure of a part at the least cost, or of none (an empty name); of a relay or a bus what shows a pump that stands. Empty where nothing is known."""
+    element = circuit.element(part)
+    return SENSORS.get(element.kind, "") if element is not None else SENSORS["pump"] if part else SENSORS[""]
 
 
 def walk(study: Study) -> list[Outcome]:
@@ -190,7 +193,22 @@ def outcome(study: Study, failure: Failure) -> Outcome:
     left = _left(study, f) if arrives >= STOPS else 0.0
     gauged = [t.id for t in study.build.circuit.of_kind("tank") if t.properties.level_gauge]
     levels = tuple(t for t in gauged if abs((then[t][1] - then[t][0]) - (before[t][1] - before[t][0])) > max(LEVEL_SEEN * study.fed.burnt(peak.solution), LITTLE))
-    return Outcome(failure, arrives, left, study.rail_pressure(after), moves, levels, fills, cut_off, max(leaks, 0.0), seconds, f.trouble)
+    return Outcome(failure, arrives, left, study.rail_pressure(after), moves, levels, _lamps(study, failure, after), fills, cut_off, max(leaks, 0.0), seconds, f.trouble)
+
+
+def _lamps(study: Study, failure: Failure, after: Solution) -> tuple[str, ...]:
+    """Lamps of pumps that have lost their current, and meters that read another figure than before."""
+    harness = study.what_if.harness
+    if harness is None:
+        return ()
+    stands = {c.element_id for c in failure.changes if isinstance(c, Off)} | {c.element.id for c in failure.changes if isinstance(c, Fitted) and c.element.kind != "pump"}
+    out = [f"lamp of {p}" for p, f in harness.feeds.items() if f.branch.lamp and p in stands]
+    before, then = (sum(x.current or 0.0 for x in s.links.values()) for s in (study.peak.solution, after))
+    if harness.wiring.supply.ammeter and abs(then - before) > AMMETER_READS:
+        out.append("ammeter")
+    if harness.wiring.supply.voltmeter and failure.voltage is not None:
+        out.append("voltmeter")
+    return tuple(out)
 
 
 def _left(study: Study, f: Failing) -> float:

@@ -49,10 +49,29 @@ FAILS = "fails "  # how the keys of failures begin
 def failures(study: Study) -> list[Failure]:
     """Every single failure of what is fitted that the sums can follow, part by part."""
     out = [f for e in study.build.circuit.elements for f in _of(study, e)]
+    out += _of_wiring(study)
     left = low_voltage(study.brief, study.what_if.harness is not None)
     if any(isinstance(e.figures, PumpMap) for e in study.build.circuit.elements) and (study.peak.case.point.voltage_at("") or 0.0) > left:
         out.append(Failure("", "the alternator stops charging", voltage=left))
     return out
+
+
+def _of_wiring(study: Study) -> Iterator[Failure]:
+    """What takes several pumps down at once: a relay they share, a bus."""
+    harness, off = study.what_if.harness, study.peak.case.point.off
+    if harness is None:
+        return
+    for c in harness.relays.values():
+        if len(running := [p for p in c.pumps if p not in off]) > 1:
+            yield Failure(c.relay.name, "stays open", _stopped(study, running), lands=f"{c.relay.name}, its coil, fuse or wire: {' and '.join(running)} stop together")
+    buses = {f.branch.bus for f in harness.feeds.values()}
+    for bus in sorted(buses) if study.brief.use == "flight" else ():
+        if len(running := [p for p, f in harness.feeds.items() if f.branch.bus == bus and p not in off]) > (0 if len(buses) > 1 else 1):
+            yield Failure(f"bus {bus}", "fails", _stopped(study, running), lands=f"{' and '.join(running)} {'stops' if len(running) == 1 else 'stop'}")
+
+
+def _stopped(study: Study, pumps: list[str]) -> tuple[Change, ...]:
+    return tuple(stopped(e) for p in pumps if (e := study.build.circuit.element(p)) is not None)
 
 
 def _of(study: Study, e: Element) -> Iterator[Failure]:

@@ -29,7 +29,7 @@ def _left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
 
 def silent_without(study: Study) -> tuple[str, ...]:
     """Pumps that feed the burners of which one may stop at peak without any gauge or sensor in the circuit moving by what one reads (READ of what it shows), power
-    being held; none where a lamp or ammeter is not of the circuit: only pressures are looked at."""
+    being held, nor a lamp or an ammeter of the wiring."""
     return study.answered("silent", _silent_without)
 
 
@@ -40,9 +40,19 @@ def _silent_without(study: Study) -> tuple[str, ...]:
     out = []
     for pump in running if len(running) > 1 and peak.solution.converged else ():
         after = study.what_if.changed(stopped(pump)).at(peak.case.point, peak.case.demand)
+        if _lamp(study, pump.id):
+            continue
         if after.converged and all(unmoved(peak.solution.nodes.get(n), after.nodes.get(n)) for n in seen):
             out.append(pump.id)
     return tuple(out)
+
+
+def _lamp(study: Study, pump: str) -> bool:
+    """Whether a lamp or an ammeter of the wiring shows that a pump stands."""
+    harness = study.what_if.harness
+    if harness is None or pump not in harness.feeds:
+        return False
+    return harness.feeds[pump].branch.lamp or harness.wiring.supply.ammeter
 
 
 def unmoved(before: float | None, after: float | None) -> bool:

@@ -11,7 +11,7 @@ from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
 from tall_heron.core.document.path import Path, main_path
-from tall_heron.core.electrics.feeds import Harness, make_harness
+from tall_heron.core.electrics.feeds import harness_of
 from tall_heron.core.hydraulics.compile import commanded_flow
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.fuel import Fuel, boils_at
@@ -204,13 +204,6 @@ def suction_need(pump: Element) -> float:
     """How far above boiling a pump's inlet must stay [Pa]: its own figure, or the house's."""
     own = pump.properties.suction_need_kpa
     return own * 1000 if own is not None else house_figure("suction_stop")
-
-
-def harness_of(build: Build) -> Harness | None:
-    """The wires of a build; None where it has none."""
-    if build.wiring is None or build.brief is None:
-        return None
-    return make_harness(build.circuit, build.wiring, build.brief.voltage_v, build.brief.base_kpa + build.brief.boost_kpa)
 
 
 def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = None, what_if: WhatIf | None = None) -> Study:

@@ -138,8 +138,12 @@ def stage(element: Element) -> str:
     """When a pump runs, as it may be typed."""
     if element.stage is None:
         return "always"
-    at = element.stage.at
-    return {"boost": shown(at * KPA, "pressure"), "speed": f"{at:g} rpm", "duty": f"{100 * at:g} % duty", "switch": "switch"}[element.stage.by]
+
+    def said(at: float, by: str) -> str:
+        return {"boost": shown(at * KPA, "pressure"), "speed": f"{at:g} rpm", "duty": f"{100 * at:g} % duty", "switch": "switch"}[by]
+
+    on, off = said(element.stage.at, element.stage.by), element.stage.off_at
+    return on if off is None or element.stage.by == "switch" else f"{on} off {said(off, element.stage.by)}"
 
 
 def inside(tank: Properties) -> str:

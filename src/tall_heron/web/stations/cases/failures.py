@@ -29,7 +29,7 @@ def failures_context(found: Stored, made: Design, wanted: str) -> dict[str, Any]
         "view": "failures",
         "outcomes": outcomes,
         "chosen": chosen,
-        "sensors": {o.failure.part: sensor_for(study.build.circuit.element(o.failure.part)) for o in outcomes},
+        "sensors": {o.failure.part: sensor_for(study.build.circuit, o.failure.part) for o in outcomes},
         "pairs": pairs(study) if study.brief.use == "flight" else [],
         "asked": study.asked(study.peak),
         "trouble": "" if study.peak.solution.converged else f"The peak itself does not solve. {study.peak.solution.part}: {study.peak.solution.reason}.",

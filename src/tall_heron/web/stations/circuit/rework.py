@@ -102,23 +102,37 @@ def _holds(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     return set_capacity(build, part, litres), f"{part}: holds {value.strip()}", part
 
 
+def _trigger(text: str) -> tuple[str, float]:
+    """What a trigger goes by, and at what, as it is typed. Raises ValueError."""
+    if text in ("switch", "by switch"):
+        return "switch", 0.0
+    if "duty" in text or text.endswith("%"):
+        return "duty", parse(text.replace("duty", "").strip(), "fraction", "%")
+    if "rpm" in text:
+        return "speed", parse(text, "speed", "rpm") * 60
+    return "boost", parse(text, "pressure", unit("pressure").word) / KPA
+
+
+STAGES = " Write always, a boost such as 8 psi, a speed such as 4000 rpm, 60 % duty, or switch; with what it goes off at: 8 psi off 6 psi."
+
+
 def _stage(build: Build, part: str, value: str) -> tuple[Build, str, str]:
-    text = value.strip().lower().removeprefix("from ").removesuffix(" of boost").removesuffix(" boost")
+    text, _, back = value.strip().lower().removeprefix("from ").partition("off")
+    text, back = (x.strip(" ,;").removesuffix(" of boost").removesuffix(" boost") for x in (text, back))
     if text in ("", "always"):
         return set_stage(build, part, None), f"{part}: runs always", part
     try:
-        if text in ("switch", "by switch"):
-            stage = Stage(by="switch")
-        elif "duty" in text or text.endswith("%"):
-            stage = Stage(by="duty", at=parse(text.replace("duty", "").strip(), "fraction", "%"))
-        elif "rpm" in text:
-            stage = Stage(by="speed", at=parse(text, "speed", "rpm") * 60)
-        else:
-            stage = Stage(by="boost", at=parse(text, "pressure", unit("pressure").word) / KPA)
+        by, at = _trigger(text)
+        off = _trigger(back) if back else None
+        stage = Stage.model_validate({"by": by, "at": at, "off_at": off[1] if off is not None else None})
+    except ValidationError as error:
+        why = "It goes off below where it comes on." if "goes off" in str(error) else "A boost or a speed is zero or more, a duty at most 100 %."
+        raise answers.Refused("value", why + STAGES) from None
     except ValueError as error:
-        why = "A boost or a speed is zero or more, a duty at most 100 %." if isinstance(error, ValidationError) else str(error).rstrip(".") + "."
-        raise answers.Refused("value", f"{why} Write always, a boost such as 8 psi, a speed such as 4000 rpm, 60 % duty, or switch.") from None
-    return set_stage(build, part, stage), f"{part}: runs from {text} on", part
+        raise answers.Refused("value", str(error).rstrip(".") + "." + STAGES) from None
+    if off is not None and off[0] != by:
+        raise answers.Refused("value", f"It comes on by {by} and must go off by {by}: write, say, 8 psi off 6 psi.")
+    return set_stage(build, part, stage), f"{part}: runs from {text} on{f', off at {back}' if back else ''}", part
 
 
 def _rejoin(build: Build, part: str, value: str) -> tuple[Build, str, str]:

@@ -71,6 +71,7 @@ def branch(build: Build, data: dict[str, Any]) -> Made:
             changes[side] = {"size": _text(data, f"{side}_size") or None, "length_mm": _long(data, f"{side}_length"), "colour": _text(data, f"{side}_colour", 24)}
         changes |= {"fuse_a": _figure(data, "fuse", "current", "a"), "relay": _text(data, "relay", 12), "crimps": _whole(data, "crimps"), "bus": _text(data, "bus", 1)}
         changes |= {"connector_a": _figure(data, "connector", "current", "a"), "switch_a": _figure(data, "switch", "current", "a")}
+        changes["lamp"] = _yes(data, "lamp")
         if changes["bus"] not in ("1", "2"):
             raise answers.Refused("bus", "There are two buses: write 1 or 2.")
     return edit.set_branch(build, pump, **changes), f"{pump}: its wires"
@@ -104,7 +105,8 @@ def cut_off(build: Build, data: dict[str, Any]) -> Made:
 
 def supply(build: Build, data: dict[str, Any]) -> Made:
     """Battery and alternator."""
-    changes: dict[str, Any] = {"aged": _yes(data, "aged"), "hot_share": _share(data, "hot_share"), "idle_share": _share(data, "idle_share")}
+    changes: dict[str, Any] = {x: _yes(data, x) for x in ("aged", "voltmeter", "ammeter")}
+    changes |= {"hot_share": _share(data, "hot_share"), "idle_share": _share(data, "idle_share")}
     changes["alternator_a"] = _figure(data, "alternator_a", "current", "a", none=False)
     minutes = _figure(data, "landing_min", "duration", "min", none=False)
     changes["landing_min"] = (minutes or 0.0) / 60
