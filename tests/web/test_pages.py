@@ -17,7 +17,7 @@ from tall_heron.core.design import design
 from tall_heron.core.document.build import dump
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import remove
-from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES
+from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
 from tall_heron.store import builds, db
 from tall_heron.web import create_app
 from tall_heron.web.server import bind
@@ -207,7 +207,7 @@ def test_a_finding_is_accepted_only_with_a_reason_and_shows_it(post: Any, client
 
 def test_the_house_rules_are_those_that_run(client: FlaskClient) -> None:
     text = client.get("/rules").text
-    for rule in (*RULES, *CASE_RULES, *ROUTE_RULES):
+    for rule in (*RULES, *CASE_RULES, *ROUTE_RULES, *WIRING_RULES):
         assert f'id="{rule.id}"' in text
     assert "House rules" in client.get("/").text
 

@@ -17,7 +17,7 @@ from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.vectors import Vector, less, plus
-from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, check_route
+from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES, check_route
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.route import beside_heat
 from tall_heron.core.study.route_cost import route_cost
@@ -161,9 +161,9 @@ def test_the_demo_builds_have_each_an_honest_fault() -> None:
 
 
 def test_every_rule_has_a_number_of_its_own() -> None:
-    every = [r.id for r in (*RULES, *CASE_RULES, *ROUTE_RULES)]
+    every = [r.id for r in (*RULES, *CASE_RULES, *ROUTE_RULES, *WIRING_RULES)]
     assert len(every) == len(set(every))
-    assert all((r.look.__doc__ or "").strip() for r in (*RULES, *CASE_RULES, *ROUTE_RULES))  # the page of rules says it
+    assert all((r.look.__doc__ or "").strip() for r in (*RULES, *CASE_RULES, *ROUTE_RULES, *WIRING_RULES))  # the page of rules says it
 
 
 def test_clear_is_from_surface_to_surface() -> None:

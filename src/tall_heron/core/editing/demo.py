@@ -12,6 +12,7 @@ from tall_heron.core.editing.inside import with_inside, with_level_gauge
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.route import add_bulkhead, take_drawn
 from tall_heron.core.editing.topology import insert
+from tall_heron.core.editing.wiring import wire_by_rule
 
 
 def demo_builds() -> dict[str, Build]:
@@ -26,7 +27,8 @@ def demo_builds() -> dict[str, Build]:
             circuit = with_level_gauge(circuit, tank, True)
         build = Build(name=row["name"], brief=brief, circuit=with_source(circuit, "typed"), typed=row["typed"])
         routed = document("demo_routes").get(row["name"].lower())
-        out[row["name"].lower()] = _routed(build, routed) if routed else build
+        build = _routed(build, routed) if routed else build
+        out[row["name"].lower()] = wire_by_rule(build) if row.get("wired") else build
     return out
 
 

@@ -234,7 +234,7 @@ def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult)
         mixed = f"beyond its maps: scaled from {volts[shares[0].curve]:g} V by the affinity laws"
     steps = [f"at {figure(voltage)} V: {mixed}"]
     if ohm and source is not None and link.current is not None:
-        steps.insert(0, f"V = V source − R I = {figure(source)} − {figure(ohm * 1000)} mΩ × {figure(link.current)} A = {figure(voltage)} V, solved together with the fuel")
+        steps.insert(0, f"V = V source − R I = {figure(source)} V − {figure(ohm)} Ω × {figure(link.current)} A = {figure(voltage)} V, solved together with the fuel")
     measured, rho = part.measured_with.density_kg_m3 if part.measured_with else None, solved.solution.density
     if (times := density_times(part.kind, rho, measured)) != 1.0 and measured is not None:
         steps.append(f"a turbine's rise and current go with density: × {figure(rho)} ÷ {figure(measured)} kg/m³ of its sheet's fuel = {figure(times)}")

@@ -11,7 +11,7 @@ from tall_heron.core.base.constants import HORSEPOWER
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import dump, load, readable
 from tall_heron.core.editing.free_line import read_line
-from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES
+from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
 from tall_heron.core.sizing.first_build import first_brief, first_build, left_open
 from tall_heron.store import builds, summaries
 from tall_heron.web import answers
@@ -46,7 +46,7 @@ def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
 @pages.get("/rules")
 def rules() -> str:
     """The house rules and the figures they use, from the source the application runs."""
-    return render_template("stations/bench/rules.html", rules=RULES + CASE_RULES + ROUTE_RULES, figures=table("house_figures"))
+    return render_template("stations/bench/rules.html", rules=RULES + CASE_RULES + ROUTE_RULES + WIRING_RULES, figures=table("house_figures"))
 
 
 @pages.post("/builds")
