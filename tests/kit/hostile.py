@@ -22,6 +22,8 @@ from tall_heron.web.stations.hoses.acts import ACTS as BENCH_ACTS
 from tall_heron.web.stations.hoses.context import CONTEXTS
 from tall_heron.web.stations.route.acts import ACTS
 from tall_heron.web.stations.shelf.own_fields import COMMON, KINDS_OF_OWN
+from tall_heron.web.stations.wiring.acts import ACTS as WIRING_ACTS
+from tall_heron.web.stations.wiring.context import CONTEXTS as WIRING_VIEWS
 
 WORDS = [
     "", " ", "-", "{x}", "{0}", "%s %d %(a)s", "<b>bold</b>", "<script>alert(1)</script>", "{{ 7*7 }}", "{% raw %}", "}{", "'; DROP TABLE build; --", "[END]\n[PUMPS]", "a\r\nSet-Cookie: x=1",
@@ -33,7 +35,7 @@ WORDS = [
 ]  # fmt: skip
 ODD: list[Any] = [None, True, False, 0, 1, -1, 1.5, 2**31, 2**53, -(2**63), [], [1], ["x"], {}, {"a": {}}, {"__class__": 1}, [[[[]]]]]
 OFTEN = {"brief": 8, "fit": 5, "rework": 9, "hose": 8, "layout": 2, "accept": 3, "price": 2, "own-fuel": 2, "undo": 4, "size/fit": 2}
-OFTEN |= {"cases": 4, "cases/inside": 4, "route": 9, "hoses/act": 11, "route/try": 4, "size": 0.15, "layout/sized": 0.1}
+OFTEN |= {"cases": 4, "cases/inside": 4, "route": 9, "hoses/act": 11, "wiring/act": 8, "route/try": 4, "size": 0.15, "layout/sized": 0.1}
 NEVER = re.compile(r"\bnan\b|\bNone\b|\bTrue\b|\bFalse\b|Traceback|object at 0x|\binf\b|went wrong on our side")
 TAGS = re.compile(r"<(script|style)\b.*?</\1>|<[^>]*>", re.DOTALL)
 PLAIN = {"kind", "by", "keep", "chosen", "head", "parts", "tank"}  # fields whose name is not beside an entry of a page
@@ -140,6 +142,7 @@ class Visitor:
                 "gauge": v(["yes", "no", ""]),
             },
             "hoses/act": lambda: self._bench_act(),
+            "wiring/act": lambda: self._wiring_act(),
             "undo": lambda: {"way": v(["", "redo"])},
             "route": self.routed,
             "route/try": self.routed,
@@ -211,6 +214,35 @@ class Visitor:
         else:
             self.form()
 
+    def _wiring_act(self) -> dict[str, Any]:
+        """An act of the wiring, with all the fields that any of them reads."""
+        v, yes = self.value, ("lamp", "suppressed", "automatic", "control_unit", "oil_switch", "start_bypass", "crank", "inertia", "roll_over", "level", "aged", "voltmeter", "ammeter", "kept")
+        figures = ("fuse", "connector", "switch", "contact", "alternator_a", "ampere")
+        return {
+            "page": "wiring",
+            "view": v(["circuit", *WIRING_VIEWS]),
+            "act": v(["wire", "wire", *WIRING_ACTS]),
+            "pump": v(["P1", "P2"]),
+            "part": v(self.tags),
+            "relay": v(["R1", "R2", ""]),
+            "bus": v(["1", "2"]),
+            "terminal_87a": v(["capped", "open", "used"]),
+            "sizes": v(["metric", "AWG"]),
+            "breaks": v(["coil", "supply"]),
+            "kill": v(["none", "battery"]),
+            "name": v(["fans", "heater"]),
+            **{name: v(["yes", "no"]) for name in yes},
+            **{name: v(["15", "7,5 A", "0.1", ""]) for name in figures},
+            **{name: v(["2.5 mm²", "AWG 14", ""]) for name in ("feed_size", "earth_size", "supply_size")},
+            **{name: v(["3 m", "12 ft", ""]) for name in ("feed_length", "earth_length", "supply_length")},
+            **{name: v(["red", ""]) for name in ("feed_colour", "earth_colour")},
+            **{name: v(["4", "12"]) for name in ("crimps", "together", "bits")},
+            **{name: v(["50", "90 °C"]) for name in ("ambient", "insulation")},
+            **{name: v(["2 s", "0"]) for name in ("prime_s", "oil_falls_s", "control_unit_s")},
+            **{name: v(["60", "5 %", ""]) for name in ("battery_ah", "hot_share", "idle_share", "reserve", "landing_min")},
+            **{name: v(["240", "33 ohm", "0"]) for name in ("empty_ohm", "full_ohm", "pull_up_ohm", "supply_v", "range_v")},
+        }
+
     def _bench_act(self) -> dict[str, Any]:
         """An act of the bench, with all the fields that any of them reads."""
         rnd, v, tags = self.rnd, self.value, self.tags
@@ -269,6 +301,7 @@ class Visitor:
         pages = {
             "brief": {}, "layout": {}, "hoses": {"hose": t(self.tags)}, "size": {}, "sheet": {"case": t(["peak", "idle"])}, "history": {}, "build.json": {}, "cut-list.csv": {},
             "cases": {"part": t(self.tags), "try": t([*parts()])}, "cases/failures": {"f": t(["fails P1 stops", "fails H3 comes off at RL"])},
+            "wiring": {"pump": t(self.tags)}, "loom.csv": {}, **{f"wiring/{view}": {} for view in WIRING_VIEWS},
             **{f"hoses/{view}": {"paper": t(["A4", "Letter"]), "rule": t(["overall", "seat to seat"])} for view in CONTEXTS},
             "buy-list.csv": {}, "buy-list.xlsx": {}, "hose-order.csv": {"rule": t(["overall"])}, "plate.dxf": {},
             "route": {"line": t(self.tags), "part": t(self.tags), "view": t(["both", "rear", "turn"]), "zoom": t(["1", "2", "4"]), "try": t(["", "", "", "", "0", "1"])},

@@ -160,4 +160,18 @@ def make(build: Build, data: dict[str, Any]) -> Made:
     try:
         return act(build, data)
     except BuildErrors as errors:
-        raise answers.refused_by(errors) from None
+        first = errors.errors[0]
+        raise answers.Refused(_field(first.field), f"{first.message[:1].upper()}{first.message[1:]}.") from None
+
+
+TYPED_AS = {"contact_a": "contact", "fuse_a": "fuse", "connector_a": "connector", "switch_a": "switch", "ambient_c": "ambient", "insulation_c": "insulation"}
+
+
+def _field(path: str) -> str:
+    """The field of a form that a path of the document is typed in: `/branches/P1/feed/size` in `feed_size`."""
+    parts = path.strip("/").split("/")
+    side = next((x for x in parts if x in ("feed", "earth") or (x == "supply" and parts[0] == "relays")), "")
+    last = TYPED_AS.get(parts[-1], parts[-1])
+    if parts[-1] == side:  # said of the whole conductor: of its size
+        last = "size"
+    return f"{side}_{last.removesuffix('_mm')}" if side else last
