@@ -114,6 +114,9 @@ def test_hoses_are_ordered_and_the_list_is_downloaded(page: Page) -> None:
 
 
 def test_now_and_spring_are_compared(page: Page) -> None:
+    page.goto("/builds/bittern/wiring")
+    with saved(page):
+        page.locator("#unwire").click()  # a larger pump would take thicker wire with it
     page.goto("/builds/bittern/hoses/buy")
     page.locator("#later-part").select_option("P1")
     options = page.locator("#later-name option")

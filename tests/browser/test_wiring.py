@@ -26,6 +26,8 @@ def figure(text: str | None) -> float:
 
 def test_pumps_are_wired_and_a_thinner_wire_lowers_the_rail(page: Page) -> None:
     page.goto("/builds/bittern/wiring")
+    with saved(page):
+        page.locator("#unwire").click()
     expect(page.locator("#schematic")).to_contain_text("0.5 V is taken as lost")
     with saved(page):
         page.locator("#wire").click()

@@ -56,5 +56,5 @@ def add_demo(database: Path) -> None:
     """Lay the demo builds into a database that has none yet."""
     with db.opened(database) as connection:
         if not builds.every(connection):
-            for build in demo_builds().values():
+            for build in demo_builds(wired=True).values():
                 builds.create(connection, build.name, dump(build), "Laid on the bench")

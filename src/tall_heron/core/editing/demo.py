@@ -15,8 +15,8 @@ from tall_heron.core.editing.topology import insert
 from tall_heron.core.editing.wiring import wire_by_rule
 
 
-def demo_builds() -> dict[str, Build]:
-    """Every demo build by its name in lower case."""
+def demo_builds(wired: bool = False) -> dict[str, Build]:
+    """Every demo build by its name in lower case; those that ship with wires `wired` by rule where asked."""
     out = {}
     for row in document("demo")["builds"]:
         layout, brief = LAYOUTS[row["layout"]], Brief.model_validate(row["brief"])
@@ -28,7 +28,7 @@ def demo_builds() -> dict[str, Build]:
         build = Build(name=row["name"], brief=brief, circuit=with_source(circuit, "typed"), typed=row["typed"])
         routed = document("demo_routes").get(row["name"].lower())
         build = _routed(build, routed) if routed else build
-        out[row["name"].lower()] = wire_by_rule(build) if row.get("wired") else build
+        out[row["name"].lower()] = wire_by_rule(build) if wired and row.get("wired") else build
     return out
 
 

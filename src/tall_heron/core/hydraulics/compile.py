@@ -209,7 +209,7 @@ def _wired(tables: tuple[tuple[tuple[float, ...], ...], ...], volts: tuple[float
         return law
     flows = list(made.flows)
     curve, drawn = make_curve(flows, list(made.rises), interpolation), make_curve(flows, list(made.currents), interpolation)
-    return PumpRise((curve,), [Share(1.0, 1.0, 0.0, 0)], relief, flows[-1], made.outside, (drawn,))
+    return PumpRise((curve,), [Share(1.0, 1.0, 0.0, 0)], relief, flows[-1], False, (drawn,), wire=(source, ohm, volts[0], volts[-1]))
 
 
 def _make_regulator(part: Regulator, elevation: float) -> Make:

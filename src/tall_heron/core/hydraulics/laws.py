@@ -52,6 +52,7 @@ class PumpRise:
     given: float | None = None
     with_density: float = 1.0
     stalled: bool = False  # its wire leaves it no voltage to turn at
+    wire: tuple[float, float, float, float] | None = None  # source [V], resistance [ohm], lowest and highest voltage of its maps [V]
     shut_off: float = 0.0  # Pa, the rise at no flow
     maps: tuple[tuple[float, float, float, tuple[float, ...], tuple[tuple[float, float, float, float], ...]], ...] = ()
 

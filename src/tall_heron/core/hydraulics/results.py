@@ -14,6 +14,7 @@ from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
 
 STAGNANT = 1e-9  # of the largest flow
 STAGNANT_REYNOLDS = 1e-3
+BEYOND = 0.02  # of a map's voltage: so near, its neighbour by affinity is as good as the map
 
 
 @dataclass(slots=True)
@@ -278,7 +279,16 @@ def _pump_state(law: PumpRise, q: float, apart: bool, loss: float | None) -> str
         return "beyond its table"
     if loss is not None and -loss >= law.relief * (1 - FLATTEST * q) * (1 - 1e-6):
         return "relief open"
-    return "running, beyond its voltages" if law.outside else "running"
+    return "running, beyond its voltages" if law.outside or _beyond(law, q) else "running"
+
+
+def _beyond(law: PumpRise, q: float) -> bool:
+    """Whether a pump's wire leaves it a voltage that is clearly beyond its maps'."""
+    if law.wire is None:
+        return False
+    source, ohm, low, high = law.wire
+    volts = source - ohm * (_pump_current(law, q) or 0.0)
+    return not low * (1 - BEYOND) <= volts <= high * (1 + BEYOND)
 
 
 def _pump_current(law: PumpRise, q: float) -> float | None:

@@ -14,12 +14,11 @@ BETWEEN = 4  # points of the new map between two of the old
 
 @dataclass(frozen=True)
 class WiredMap:
-    """Flows [m3/s] with the rise [Pa] and the current [A] there, and whether that reaches beyond the pump's voltages. `stalled` where no voltage is left that it could turn at."""
+    """Flows [m3/s] with the rise [Pa] and the current [A] there. `stalled` where no voltage is left that it could turn at."""
 
     flows: tuple[float, ...]
     rises: tuple[float, ...]
     currents: tuple[float, ...]
-    outside: bool
     stalled: bool = False
 
 
@@ -68,25 +67,24 @@ def wired_map(volts: list[float], rises: list[Curve], currents: list[Curve], kin
     knots = sorted({q / f for c, f in zip(rises, frees, strict=True) for q in c.flow})
     fractions = [a + (b - a) * i / BETWEEN for a, b in itertools.pairwise(knots) for i in range(BETWEEN)] + [knots[-1]]
     rows: list[tuple[float, float, float]] = []
-    outside, v = False, None
+    v = None
 
-    def at(v: float, fraction: float) -> tuple[list[Share], bool, float]:
-        shares, beyond = voltage_shares(volts, frees, v, kind)
+    def at(v: float, fraction: float) -> tuple[list[Share], float]:
+        shares, _ = voltage_shares(volts, frees, v, kind)
         free = min((frees[s.curve] - s.flow_shift) / s.flow_scale for s in shares)
-        return shares, beyond, fraction * free
+        return shares, fraction * free
 
     def drawn(v: float, fraction: float) -> float:
-        shares, _, q = at(v, fraction)
+        shares, q = at(v, fraction)
         return times * _current(shares, currents, q)
 
     for fraction in fractions:
         v = voltage_on_wire(source, ohm, lambda v, f=fraction: drawn(v, f), LEAST * volts[0], v)  # type: ignore[misc]
         if v is None:
-            return WiredMap((), (), (), True, stalled=True)
-        shares, beyond, q = at(v, fraction)
-        outside = outside or beyond
+            return WiredMap((), (), (), stalled=True)
+        shares, q = at(v, fraction)
         if rows and q <= rows[-1][0]:
             continue
         lift = times * sum(s.weight * rises[s.curve].at(q * s.flow_scale + s.flow_shift)[0] for s in shares)
         rows.append((q, lift, times * _current(shares, currents, q)))
-    return WiredMap(tuple(r[0] for r in rows), tuple(r[1] for r in rows), tuple(r[2] for r in rows), outside)
+    return WiredMap(tuple(r[0] for r in rows), tuple(r[1] for r in rows), tuple(r[2] for r in rows))
