@@ -1,5 +1,8 @@
 """Alternator, battery, loom and speed control, against figures worked by hand."""
 
+import itertools
+
+import numpy as np
 import pytest
 
 from tall_heron.core.document.build import Build
@@ -10,6 +13,7 @@ from tall_heron.core.editing.wiring import reaches, set_branch, set_load, set_re
 from tall_heron.core.electrics.budget import alternator_gives, battery_minutes, surge, usable_ah
 from tall_heron.core.electrics.feeds import copper_kg, harness_of
 from tall_heron.core.routing.laid import lay_out
+from tall_heron.core.routing.loom_way import nearest_line, way_of
 from tall_heron.core.sheets.loom import make_loom
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.failure_walk import walk
@@ -167,3 +171,20 @@ def test_what_is_said_of_the_wiring_is_no_guess_any_more() -> None:
     renamed = set_relay(build, "R1", contact_a=50.0, supply={"length_mm": 800.0})
     assert renamed.wiring is not None
     assert renamed.wiring.relays[0].supply.long_mm == 800.0
+
+
+def test_the_way_of_a_wire_against_dense_sampling() -> None:
+    """Egret: along from the battery, across, and up; its nearest place to any fuel line, sampled anew every 5 mm, beyond 400 mm from the pump."""
+    laid = lay_out(DEMO["egret"])
+    corners = [np.array(c) for c in way_of(laid, "P1")]
+    wire = np.concatenate([a + (b - a) * np.linspace(0, 1, max(int(np.linalg.norm(b - a) / 5), 2))[:, None] for a, b in itertools.pairwise(corners)])
+    wire = wire[np.linalg.norm(wire - corners[-1], axis=1) > 400]
+    least = {}
+    for name, line in laid.lines.items():
+        if not line.inside:
+            dense = np.array([line.path.at(s) for s in np.linspace(0, float(line.path.along[-1]), 800)])
+            least[name] = min(float(np.linalg.norm(dense - w, axis=1).min()) for w in wire) - line.outside
+    met = nearest_line(laid, "P1")
+    assert met is not None
+    assert met.line == min(least, key=lambda n: least[n])
+    assert met.mm == pytest.approx(least[met.line], abs=8)

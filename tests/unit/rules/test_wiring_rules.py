@@ -99,6 +99,7 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("W-15", left_out, "Check", car),
     ("W-15", without_current, "Check", car),
     ("W-16", lambda: gauged(empty_ohm=50.0, full_ohm=50.0), "Check", gauged),
+    ("W-18", plane, "Note", car),
     ("W-17", lambda: staged(None), "Note", lambda: staged(40.0)),
     ("W-17", lambda: staged(49.0), "Note", lambda: staged(40.0)),
 ]

@@ -10,6 +10,7 @@ from tall_heron.core.document.circuit import Element, PumpMap
 from tall_heron.core.document.wiring import Branch, Conductor, CutOff, Guess, Load, Relay, Wiring
 from tall_heron.core.electrics.feeds import highest_current
 from tall_heron.core.routing.laid import Laid, lay_out
+from tall_heron.core.routing.loom_way import way_of
 
 ALONG = 1.1  # of the way along the vehicle's axes, for bends and slack, common practice
 EARTH_MM = 1000.0  # from a pump to where it is earthed, common practice
@@ -31,17 +32,11 @@ def electric_pumps(build: Build) -> list[Element]:
 def reaches(build: Build, laid: Laid | None = None) -> dict[str, float]:
     """How far each pump's wire is from the battery [mm]: along the vehicle's axes, with slack; a usual length where nothing says where they stand."""
     laid = laid or lay_out(build)
-    battery = next((z for z in laid.outline.zones if z.kind == "battery"), None)
     out = {}
     for e in electric_pumps(build):
-        home = laid.stands.home.get(e.id)
-        standing = laid.stands.standing.get(home) if home is not None else None
-        if battery is None or standing is None or e.id not in standing.assembly.at:
-            out[e.id] = USUAL_REACH_MM
-            continue
-        at = standing.point(standing.assembly.at[e.id])
-        middle = [(a + b) / 2 for a, b in zip(battery.low, battery.high, strict=True)]
-        out[e.id] = round(ALONG * sum(abs(a - b) for a, b in zip(at, middle, strict=True)), -1)
+        corners = way_of(laid, e.id)
+        far = sum(abs(a - b) for a, b in zip(corners[0], corners[-1], strict=True)) if corners else 0.0
+        out[e.id] = round(ALONG * far, -1) if corners else USUAL_REACH_MM
     return out
 
 

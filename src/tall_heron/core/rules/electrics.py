@@ -6,7 +6,9 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.electrics.cut_off import faults_of, walk
 from tall_heron.core.electrics.feeds import Harness, drop_allowed
 from tall_heron.core.electrics.sender import make_sender_sheet
+from tall_heron.core.routing.loom_way import nearest_line
 from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.route import laid_of
 from tall_heron.core.rules.rule import Rule, drives, flies
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.supply import balances, battery_alone
@@ -364,6 +366,23 @@ def stage_chatters(study: Study) -> Iterator[Finding]:
             )
 
 
+def near_fuel_lines(study: Study) -> Iterator[Finding]:
+    """Wires that would run beside fuel lines, as they are taken to lie; never more than a Note, since nobody has drawn them."""
+    limit, laid = house_figure("wire_off_fuel_mm"), laid_of(study)
+    near = [n for pump in _harness(study).feeds if (n := nearest_line(laid, pump)) is not None and n.mm < limit]
+    for n in sorted(near, key=lambda n: n.mm)[:1]:
+        yield Finding(
+            "Note",
+            n.pump,
+            f"The straight way of {n.pump}'s wire passes {n.line} at {{near}}; {{limit}} is the least",
+            "Wire that chafes beside fuel needs only one spark. Where it lies is taken from battery and pump, not drawn.",
+            "Lead it above the line and {limit} off, or clamp both so that neither can reach the other.",
+            {"near": Figure(max(n.mm, 0.0) / 1000, "length"), "limit": Figure(limit / 1000, "length")},
+            station="wiring",
+            spot=n.at,
+        )
+
+
 CP = "common practice"
 RULES = (
     Rule("W-01", "Wires and contacts take no more than is allowed.", "AC 43.13-1B table 11-6, from memory", too_much_lost, wired),
@@ -381,6 +400,7 @@ RULES = (
     Rule("W-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, wired),
     Rule("W-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: wired(s) and flies(s)),
     Rule("W-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None),
+    Rule("W-18", "Wires keep off fuel lines.", "AC 43.13-1B 11-126, 6 in, from memory", near_fuel_lines, wired),
     Rule("W-17", "A stage goes off lower than it comes on.", CP, stage_chatters, wired),
     Rule("W-16", "The level sender can be read.", "Ohm's law", sender_blind, lambda s: wired(s) and any(t.properties.level_gauge for t in s.build.circuit.of_kind("tank"))),
 )

@@ -78,7 +78,7 @@ def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
 def wiring_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
     """Everything the page of the circuit shows."""
     study = made.study
-    out = _page(found, made, "circuit") | {"figures": head_figures(study, study.peak, made.findings), "findings": [(f, "stays") for f in made.of_wiring[0]]}
+    out = _page(found, made, "circuit") | {"figures": head_figures(study, study.peak, made.findings), "findings": [(f, "stays") for f in made.of_wiring[0]], "passed": made.of_wiring[1]}
     harness = out["harness"]
     if harness is None or not harness.feeds:
         return out | {"chosen": None, "drawing": None}
