@@ -5,6 +5,7 @@ from dataclasses import replace
 from tall_heron.core.rules import (
     arrows,
     cases,
+    cut_off,
     electrics,
     engine,
     failures,
@@ -29,7 +30,7 @@ from tall_heron.core.study.study import Study
 FILES = (spare, pressure, suction, filters, materials, hoses, joints, layout, arrows, failures, tanks, mounts, engine, guesses)
 RULES: tuple[Rule, ...] = tuple(rule for file in FILES for rule in file.RULES)
 CASE_RULES: tuple[Rule, ...] = cases.RULES  # they solve many moments more: looked at where Cases is looked at
-WIRING_RULES: tuple[Rule, ...] = electrics.RULES  # they solve the cruise and walk faults: looked at where Wiring is, and with whole pages
+WIRING_RULES: tuple[Rule, ...] = (*electrics.RULES, *cut_off.RULES)  # they solve the cruise and walk faults: looked at where Wiring is, and with whole pages
 ROUTE_RULES: tuple[Rule, ...] = (*route.RULES, *route_parts.RULES)  # they lay a build out in its vehicle: looked at where Route is, and with whole pages
 
 

@@ -1,37 +1,18 @@
-"""Wires, fuses, relays, what stops the pumps, and what feeds them. All of them look at builds that somebody has wired."""
+"""Wires, fuses, relays and what feeds them. All of it of builds that somebody has wired."""
 
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.electrics.cut_off import faults_of, walk
-from tall_heron.core.electrics.feeds import Harness, drop_allowed
+from tall_heron.core.electrics.feeds import drop_allowed
 from tall_heron.core.electrics.sender import make_sender_sheet
 from tall_heron.core.routing.loom_way import nearest_line
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.route import laid_of
-from tall_heron.core.rules.rule import Rule, drives, flies
+from tall_heron.core.rules.rule import Rule, flies
+from tall_heron.core.rules.wired import first_pump, found, harness_in, wired
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.supply import balances, battery_alone
 from tall_heron.core.study.what_if import current_of
-
-
-def wired(study: Study) -> bool:
-    """Builds with at least one pump that is wired."""
-    return study.what_if.harness is not None and bool(study.what_if.harness.feeds)
-
-
-def _first(study: Study) -> str:
-    """The pump at which what concerns all of them is told."""
-    return next(iter(_harness(study).feeds))
-
-
-def _harness(study: Study) -> Harness:
-    assert study.what_if.harness is not None
-    return study.what_if.harness
-
-
-def _found(level: Level, part: str, title: str, why: str, do: str, figures: dict[str, Figure] | None = None, case: str = "") -> Finding:
-    return Finding(level, part, title, why, do, figures or {}, case, station="wiring")
 
 
 def highest_in_cases(study: Study, pump: str) -> tuple[float, str]:
@@ -42,7 +23,7 @@ def highest_in_cases(study: Study, pump: str) -> tuple[float, str]:
 def too_much_lost(study: Study) -> Iterator[Finding]:
     """What wires and contacts take of the voltage."""
     limit = drop_allowed(study.brief.voltage_v)
-    for pump in _harness(study).feeds:
+    for pump in harness_in(study).feeds:
         met = [
             (v - u, s.case.key)
             for s in study.solved.values()
@@ -50,7 +31,7 @@ def too_much_lost(study: Study) -> Iterator[Finding]:
         ]
         lost, case = max(met, default=(0.0, "peak"))
         if lost > limit:
-            yield _found(
+            yield found(
                 "Check",
                 pump,
                 f"{pump} loses {{lost}} in its wires; {{limit}} is the most",
@@ -63,11 +44,11 @@ def too_much_lost(study: Study) -> Iterator[Finding]:
 
 def wire_under_fuse(study: Study) -> Iterator[Finding]:
     """A wire that burns before its fuse does."""
-    harness = _harness(study)
+    harness = harness_in(study)
     rows = [(f.pump, w, f.fuse) for f in harness.feeds.values() for w in (f.out, f.back)] + [(c.pumps[0], c.supply, c.fuse) for c in harness.relays.values()]
     for pump, wire, fuse in rows:
         if fuse is not None and wire.carries_a < fuse:
-            yield _found(
+            yield found(
                 "Stop",
                 pump,
                 f"Wire {wire.number} of {wire.size} carries {{carries}}, and its fuse is {{fuse}}",
@@ -79,11 +60,11 @@ def wire_under_fuse(study: Study) -> Iterator[Finding]:
 
 def fuse_wrong(study: Study) -> Iterator[Finding]:
     """A fuse that blows as the pump works, or none."""
-    for f in _harness(study).feeds.values():
+    for f in harness_in(study).feeds.values():
         most, case = highest_in_cases(study, f.pump)
         need = max(most, f.highest)
         if f.fuse is None:
-            yield _found(
+            yield found(
                 "Stop",
                 f.pump,
                 f"No fuse is large enough for {f.pump}, which draws {{need}}",
@@ -93,7 +74,7 @@ def fuse_wrong(study: Study) -> Iterator[Finding]:
                 case,
             )
         elif f.fuse < need:
-            yield _found(
+            yield found(
                 "Stop",
                 f.pump,
                 f"{f.pump} draws up to {{need}} and its fuse is {{fuse}}",
@@ -106,10 +87,10 @@ def fuse_wrong(study: Study) -> Iterator[Finding]:
 
 def fuse_large(study: Study) -> Iterator[Finding]:
     """A fuse far over what the pump draws."""
-    for f in _harness(study).feeds.values():
+    for f in harness_in(study).feeds.values():
         most = house_figure("fuse_most") * f.highest
         if f.branch.fuse_a is not None and f.branch.fuse_a > max(most, 2.0):
-            yield _found(
+            yield found(
                 "Check",
                 f.pump,
                 f"The fuse of {f.pump}, {{fuse}}, is more than {{most}}",
@@ -121,10 +102,10 @@ def fuse_large(study: Study) -> Iterator[Finding]:
 
 def contacts_weak(study: Study) -> Iterator[Finding]:
     """Relays, switches and connectors rated below what flows through them."""
-    harness = _harness(study)
+    harness = harness_in(study)
     for c in harness.relays.values():
         if c.relay.contact_a < c.ampere:
-            yield _found(
+            yield found(
                 "Check",
                 c.pumps[0],
                 f"{c.relay.name} is rated {{rated}} and carries up to {{need}}",
@@ -136,7 +117,7 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
         for what, rated, share in (("connector", f.branch.connector_a, 1.0), ("switch", f.branch.switch_a if not f.branch.relay else None, house_figure("switch_share"))):
             if rated is not None and rated * share < f.highest:
                 more = " at a motor" if share < 1 else ""
-                yield _found(
+                yield found(
                     "Check",
                     f.pump,
                     f"The {what} of {f.pump} carries {{rated}}{more} and the pump draws up to {{need}}",
@@ -146,72 +127,11 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
                 )
 
 
-def nothing_stops_it(study: Study) -> Iterator[Finding]:
-    """On wheels something must stop the pumps when the engine stops."""
-    cut = _harness(study).wiring.cut_off
-    first = _first(study)
-    if not cut.automatic or not (cut.oil_switch or cut.control_unit):
-        yield _found(
-            "Stop",
-            first,
-            "Nothing stops the pumps when the engine stops",
-            "After a crash with the ignition on they go on feeding whatever has broken.",
-            "Let an oil-pressure switch or the control unit hold the relay.",
-        )
-    elif not (cut.inertia or cut.roll_over):
-        yield _found(
-            "Check",
-            first,
-            "No inertia or roll-over switch stops the pumps",
-            "A crash need not stop the engine at once, and a torn line is fed until it does.",
-            "Fit an inertia switch; reset is by hand.",
-        )
-
-
-def runs_after_a_crash(study: Study) -> Iterator[Finding]:
-    """One fault that leaves a pump running after a crash."""
-    cut = _harness(study).wiring.cut_off
-    if not cut.automatic or not (cut.oil_switch or cut.control_unit):
-        return
-    for fault in faults_of(cut):
-        met = walk(cut, fault)
-        if met.crash_s is None:
-            yield _found(
-                "Stop",
-                _first(study),
-                f"With one fault the pumps run on after a crash: {fault or 'none at all'}" if fault else "The pumps run on after a crash",
-                "One part that sticks must not be able to feed a fire.",
-                "Let the inertia switch break the supply itself, not only the relay's coil, or fit a second thing that stops them.",
-            )
-            return
-
-
-def cannot_start(study: Study) -> Iterator[Finding]:
-    """An oil-pressure switch without a bypass for starting."""
-    cut = _harness(study).wiring.cut_off
-    if cut.automatic and not walk(cut, "").runs:
-        yield _found(
-            "Stop",
-            _first(study),
-            "The engine cannot be started as it is wired",
-            "Nothing feeds it until it turns, and it does not turn until it is fed.",
-            "Bypass the oil-pressure switch while the starter turns.",
-        )
-    elif cut.automatic and cut.oil_switch and not cut.start_bypass and cut.prime_s <= 0:
-        yield _found(
-            "Check",
-            _first(study),
-            "No pump runs while the starter turns",
-            "There is no oil pressure then, and the oil switch has no bypass.",
-            "Bypass it from the starter's terminal.",
-        )
-
-
 def relay_at_rest(study: Study) -> Iterator[Finding]:
     """What is on 87a, which is live at rest; a coil without suppression."""
-    for c in _harness(study).relays.values():
+    for c in harness_in(study).relays.values():
         if c.relay.terminal_87a == "used":
-            yield _found(
+            yield found(
                 "Stop",
                 c.pumps[0],
                 f"{c.relay.name} feeds its pump from 87a",
@@ -219,7 +139,7 @@ def relay_at_rest(study: Study) -> Iterator[Finding]:
                 "Move the wire to 87 and cap 87a.",
             )
         elif c.relay.terminal_87a == "open":
-            yield _found(
+            yield found(
                 "Check",
                 c.pumps[0],
                 f"87a of {c.relay.name} is live at rest and open",
@@ -227,7 +147,7 @@ def relay_at_rest(study: Study) -> Iterator[Finding]:
                 "Cap it, or fit a relay without one.",
             )
         if not c.relay.suppressed:
-            yield _found(
+            yield found(
                 "Note",
                 c.pumps[0],
                 f"The coil of {c.relay.name} is not suppressed",
@@ -238,7 +158,7 @@ def relay_at_rest(study: Study) -> Iterator[Finding]:
 
 def all_at_once(study: Study) -> Iterator[Finding]:
     """What one fault takes down, where several pumps hang together."""
-    harness = _harness(study)
+    harness = harness_in(study)
     if len(harness.feeds) < 2:
         return
     air = study.brief.use == "flight"
@@ -246,7 +166,7 @@ def all_at_once(study: Study) -> Iterator[Finding]:
     for c in shared:
         every = len(c.pumps) == len(harness.feeds)
         level: Level = "Stop" if air and every else "Check"
-        yield _found(
+        yield found(
             level,
             c.pumps[0],
             f"{c.relay.name} is one relay for {', '.join(c.pumps)}",
@@ -254,36 +174,12 @@ def all_at_once(study: Study) -> Iterator[Finding]:
             "Give each pump a relay and a fuse of its own.",
         )
     if air and not shared and len({f.branch.bus for f in harness.feeds.values()}) < 2:
-        yield _found(
+        yield found(
             "Check",
-            _first(study),
+            first_pump(study),
             "All pumps hang at one bus",
             "One fault of that bus stops the engine.",
             "Feed the second pump from the other bus, with a switch and a fuse of its own.",
-        )
-
-
-def automatic_in_flight(study: Study) -> Iterator[Finding]:
-    """Something automatic that could stop an aircraft's pump."""
-    if _harness(study).wiring.cut_off.automatic:
-        yield _found(
-            "Stop",
-            _first(study),
-            "Something automatic can stop the pumps in flight",
-            "An inertia switch that trips in turbulence, or an oil switch that fails, stops the engine. In the air a running pump is the lesser evil.",
-            "Give each pump a switch, a fuse and a feed of its own, and nothing else.",
-        )
-
-
-def kill_leaves_it(study: Study) -> Iterator[Finding]:
-    """A kill switch that takes only the battery away."""
-    if _harness(study).wiring.cut_off.kill == "battery":
-        yield _found(
-            "Stop",
-            _first(study),
-            "The kill switch takes the battery away and leaves the alternator",
-            "A running alternator goes on feeding ignition and pumps: nothing stops.",
-            "Fit a switch with a second pole for the alternator's field or the ignition.",
         )
 
 
@@ -294,10 +190,10 @@ def alternator_short(study: Study) -> Iterator[Finding]:
     worst = min(running or short, key=lambda b: b.over, default=None)
     if worst is None:
         return
-    guess = " Loads and alternator are guesses until somebody says them." if {"loads", "supply"} & set(_harness(study).wiring.guessed) else ""
-    yield _found(
+    guess = " Loads and alternator are guesses until somebody says them." if {"loads", "supply"} & set(harness_in(study).wiring.guessed) else ""
+    yield found(
         "Check" if running else "Note",
-        _first(study),
+        first_pump(study),
         f"At {worst.name.lower()} the alternator gives {{gives}} and {{takes}} is taken",
         f"The battery gives the rest, the voltage falls, and the pumps with it.{guess}",
         "Fit a larger alternator or a smaller pulley, stage a pump, or shed loads.",
@@ -308,11 +204,11 @@ def alternator_short(study: Study) -> Iterator[Finding]:
 
 def not_to_landing(study: Study) -> Iterator[Finding]:
     """A battery that does not last to what the builder calls landing."""
-    alone, wanted = battery_alone(study), _harness(study).wiring.supply.landing_min
+    alone, wanted = battery_alone(study), harness_in(study).wiring.supply.landing_min
     if alone is not None and alone.minutes < wanted:
-        yield _found(
+        yield found(
             "Check",
-            _first(study),
+            first_pump(study),
             "Without the alternator the battery lasts {minutes}; {wanted} is asked",
             "Then the pumps stop, and the engine with them.",
             "Fit a larger or a second battery, shed more loads, or land sooner.",
@@ -323,10 +219,10 @@ def not_to_landing(study: Study) -> Iterator[Finding]:
 
 def not_wired(study: Study) -> Iterator[Finding]:
     """A pump that has been left out, or whose sheet says no current."""
-    harness = _harness(study)
+    harness = harness_in(study)
     for pump in harness.unwired:
         if pump in harness.wiring.branches:
-            yield _found(
+            yield found(
                 "Check",
                 pump,
                 f"{pump} has no current on its sheet",
@@ -334,15 +230,15 @@ def not_wired(study: Study) -> Iterator[Finding]:
                 "Type its current beside its flow on the shelf.",
             )
         else:
-            yield _found("Check", pump, f"{pump} is not wired", "Half a volt is assumed as lost on its way.", "Give it a branch.")
+            yield found("Check", pump, f"{pump} is not wired", "Half a volt is assumed as lost on its way.", "Give it a branch.")
 
 
 def sender_blind(study: Study) -> Iterator[Finding]:
     """A divider that cannot tell full from empty."""
-    for trouble in make_sender_sheet(_harness(study).wiring.sender).troubles:
-        yield _found(
+    for trouble in make_sender_sheet(harness_in(study).wiring.sender).troubles:
+        yield found(
             "Check",
-            _first(study),
+            first_pump(study),
             f"The level sender cannot be read well: {trouble[:1].lower()}{trouble[1:].rstrip('.')}",
             "The gauge and the reserve lamp hang at it.",
             "Choose pull-up and range as the page of the sender shows.",
@@ -351,13 +247,13 @@ def sender_blind(study: Study) -> Iterator[Finding]:
 
 def stage_chatters(study: Study) -> Iterator[Finding]:
     """A stage that goes off where it comes on."""
-    for pump in _harness(study).feeds:
+    for pump in harness_in(study).feeds:
         element = study.build.circuit.element(pump)
         stage = element.stage if element is not None else None
         if stage is None or stage.by == "switch" or stage.at <= 0:
             continue
         if stage.off_at is None or stage.off_at > (1 - house_figure("hysteresis_share")) * stage.at:
-            yield _found(
+            yield found(
                 "Note",
                 pump,
                 f"{pump} comes on and goes off at the same {stage.by}",
@@ -369,7 +265,7 @@ def stage_chatters(study: Study) -> Iterator[Finding]:
 def near_fuel_lines(study: Study) -> Iterator[Finding]:
     """Wires that would run beside fuel lines, as they are taken to lie; never more than a Note, since nobody has drawn them."""
     limit, laid = house_figure("wire_off_fuel_mm"), laid_of(study)
-    near = [n for pump in _harness(study).feeds if (n := nearest_line(laid, pump)) is not None and n.mm < limit]
+    near = [n for pump in harness_in(study).feeds if (n := nearest_line(laid, pump)) is not None and n.mm < limit]
     for n in sorted(near, key=lambda n: n.mm)[:1]:
         yield Finding(
             "Note",
@@ -390,13 +286,8 @@ RULES = (
     Rule("W-03", "Every pump has a fuse that holds its highest current.", CP, fuse_wrong, wired),
     Rule("W-04", "No fuse is far larger than its pump.", CP, fuse_large, wired),
     Rule("W-05", "Relays, switches and connectors are rated for their pump.", "AC 43.13-1B table 11-4, from memory; common practice", contacts_weak, wired),
-    Rule("W-06", "On wheels, pumps stop with the engine.", CP, nothing_stops_it, lambda s: wired(s) and drives(s)),
-    Rule("W-07", "No single fault leaves a pump running after a crash.", CP, runs_after_a_crash, lambda s: wired(s) and drives(s)),
-    Rule("W-08", "The engine can be started as it is wired.", "arithmetic", cannot_start, wired),
     Rule("W-09", "Terminal 87a is capped, coils are suppressed.", "ISO 7588, DIN 72552, from memory", relay_at_rest, wired),
     Rule("W-10", "No single relay or bus takes several pumps down.", CP, all_at_once, wired),
-    Rule("W-11", "In flight nothing automatic stops a pump.", CP, automatic_in_flight, lambda s: wired(s) and flies(s)),
-    Rule("W-12", "The kill switch stops the alternator too.", CP, kill_leaves_it, wired),
     Rule("W-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, wired),
     Rule("W-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: wired(s) and flies(s)),
     Rule("W-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None),
