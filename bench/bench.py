@@ -32,6 +32,7 @@ from tall_heron.core.editing.demo import demo_builds  # noqa: E402
 from tall_heron.core.editing.fields import fit  # noqa: E402
 from tall_heron.core.editing.layouts import LAYOUTS  # noqa: E402
 from tall_heron.core.editing.topology import insert, split  # noqa: E402
+from tall_heron.core.editing.wiring import set_branch  # noqa: E402
 from tall_heron.core.hydraulics.network import compile_circuit, compile_network  # noqa: E402
 from tall_heron.core.hydraulics.solve import solve_network  # noqa: E402
 from tall_heron.core.hydraulics.sweep import solve_many, sweep  # noqa: E402
@@ -423,6 +424,23 @@ def cases() -> None:
         print(f"{failures} failures {failed:6.1f} ms (bar 500), {failed / (failures * solve):4.1f}")
 
 
+def wires() -> None:
+    """The whole matrix of each wired demo, solved from nothing, beside the same without wires: with a relay for each pump, and with one that all of them share."""
+    for name, build in demo_builds(wired=True).items():
+        if build.wiring is None or build.brief is None:
+            continue
+        shared = build
+        for pump in build.wiring.branches:
+            shared = set_branch(shared, pump, relay="R1", bus="1")
+        took: dict[str, list[float]] = {"bare": [], "wired": [], "shared": []}
+        for i in range(15):
+            brief = build.brief.model_copy(update={"power_kw": build.brief.power_kw * (1 + i / 400)})
+            for key, one in (("bare", build.model_copy(update={"wiring": None})), ("wired", build), ("shared", shared)):
+                took[key].append(timed(lambda one=one, brief=brief: make_matrix(make_study(one.model_copy(update={"brief": brief})))))  # type: ignore[misc]
+        bare, wired, together = (statistics.median(took[k]) for k in ("bare", "wired", "shared"))
+        print(f"{name:<10} cases with their wires {wired:6.1f} ms, {wired / bare:4.2f} of those without (bar 1.5); pumps behind one relay {together / bare:4.2f}")
+
+
 def fuel_that_runs_about() -> None:
     """A lap of 120 s in each demo build's first tank, and in one of four compartments, from sixteen fills at once; beside as many surfaces found one by one from nothing."""
     lap = shipped("lap")
@@ -485,6 +503,7 @@ if __name__ == "__main__":
     aircraft()
     sizing()
     cases()
+    wires()
     fuel_that_runs_about()
     server()
     many_builds()

@@ -7,7 +7,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.point import Point
 from tall_heron.core.electrics.feeds import Harness
 
-CLOSE = 1e-6  # V
+CLOSE = 1.5e-4  # V, a hundred-thousandth of what a pump gets
 MOST = 12
 LEAST = 0.01  # V, what a source is taken to have at least
 
@@ -32,8 +32,8 @@ def settle(point: Point, harness: Harness, solve: Callable[[Point], S], current:
     drawn = {p: harness.feeds[p].highest for p in together}
 
     def beside(pump: str) -> float:
-        """What the others draw of what it draws [-], in steps so small that twins stay twins."""
-        return round(sum(drawn.get(q, 0.0) for q in harness.beside(pump)) / max(drawn[pump], LEAST), 9)
+        """What the others draw of what it draws [-], in steps so small that they do not tell and so large that twins stay twins."""
+        return round(sum(drawn.get(q, 0.0) for q in harness.beside(pump)) / max(drawn[pump], LEAST), 5)
 
     taken = {p: beside(p) for p in together}
     found = solve(wired(point, harness, taken))
