@@ -13,17 +13,15 @@ sys.path.insert(0, str(ROOT / "tests/kit"))
 from running import start  # noqa: E402
 
 OUT = ROOT / "docs" / "screenshots"
-DESK, TABLET, PAPER = (1280, 800), (820, 1180), (794, 1123)
+DESK, PAPER = (1280, 800), (794, 1123)
 VIEWS: tuple[tuple[str, str, tuple[int, int], str, tuple[tuple[str, str], ...]], ...] = (
     ("bench", "/", DESK, "day", ()),
     ("brief", "/builds/bittern/brief", DESK, "day", ()),
     ("circuit", "/builds/bittern/circuit", DESK, "day", ()),
-    ("circuit-night", "/builds/bittern/circuit?part=P1&try=teasel-620", DESK, "night", ()),
     ("layout", "/builds/bittern/layout", DESK, "day", ()),
     ("cases", "/builds/bittern/cases", DESK, "day", ()),
     ("failures", "/builds/egret/cases/failures?f=fails+V1+stands+at+right", DESK, "day", ()),
     ("run", "/builds/bittern/cases/run?fill=35+L", DESK, "day", ()),
-    ("curves", "/builds/bittern/cases/curves", DESK, "day", ()),
     ("route", "/builds/bittern/route?line=H3", DESK, "day", ()),
     ("circuit-aircraft", "/builds/egret/circuit?part=V1", DESK, "day", ()),
     ("shelf", "/shelf", DESK, "day", ()),
@@ -33,6 +31,8 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str, tuple[tuple[str, str], ...]],
     ("hoses", "/builds/bittern/hoses?hose=H3", DESK, "day", ()),
     ("joints", "/builds/bittern/hoses/joints", DESK, "day", ()),
     ("buy", "/builds/bittern/hoses/buy", DESK, "day", ()),
+    ("wiring", "/builds/bittern/wiring", DESK, "day", ()),
+    ("cut-off", "/builds/bittern/wiring/cut-off", DESK, "day", ()),
     ("history", "/builds/bittern/history", DESK, "day", ()),
 )
 

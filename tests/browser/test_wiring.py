@@ -28,7 +28,7 @@ def test_pumps_are_wired_and_a_thinner_wire_lowers_the_rail(page: Page) -> None:
     page.goto("/builds/bittern/wiring")
     with saved(page):
         page.locator("#unwire").click()
-    expect(page.locator("#schematic")).to_contain_text("0.5 V is taken as lost")
+    expect(page.locator("#drawing")).to_contain_text("0.5 V is taken as lost")
     with saved(page):
         page.locator("#wire").click()
     expect(page.locator("#pump-P1")).to_be_visible()
@@ -38,7 +38,7 @@ def test_pumps_are_wired_and_a_thinner_wire_lowers_the_rail(page: Page) -> None:
         page.locator("#w-feed_length").fill(long)
         with saved(page):
             page.locator("#w-feed_size").select_option(size)
-        expect(page.locator("#pump-P1 ~ *, #schematic")).to_contain_text(f"P1-1 {size}")
+        expect(page.locator("#drawing")).to_contain_text(f"P1-1 {size}")
         volts.append(figure(page.locator("#volts").text_content()))
         delivered.append(figure(page.locator("[data-figure=deliver] .big").text_content()))
     assert volts[0] > volts[1] > volts[2]
@@ -175,7 +175,7 @@ def test_no_text_of_the_schematic_touches_another(page: Page, size: tuple[int, i
                 page.locator("#w-feed_colour").fill("violet with yellow")
                 with saved(page):
                     page.locator("#branch-save").click()
-                expect(page.locator("#schematic")).to_contain_text("violet")
+                expect(page.locator("#drawing")).to_contain_text("violet")
             texts = page.evaluate(TEXTS)
             assert len(texts) > 8
             for i, (a, *one) in enumerate(texts):

@@ -59,7 +59,7 @@ def test_every_page_of_every_demo_before_and_after_it_is_wired(client: FlaskClie
             text = re.sub(r"<[^>]*>", " ", re.sub(r"(?s)<(script|select).*?</\1>", "", page.text))
             assert not re.search(r"\b(None|nan|inf|True|False|Undefined)\b", text), path
             pieces = client.get(f"/builds/{slug}/{path}", headers={"Accept": "application/json"}).json["pieces"]
-            assert pieces.get("wiring-view") or pieces["schematic"]
+            assert pieces.get("wiring-view") or pieces["drawing"]
         if wired:
             break
         head = re.search(r'data-head="(\d+)"', client.get(f"/builds/{slug}/wiring").text)

@@ -4,12 +4,25 @@ from dataclasses import replace
 from typing import Any
 
 import pytest
-from hypothesis import settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from tall_heron.core.document.wiring import CutOff
-from tall_heron.core.electrics.cut_off import START, TICK, Event, Inputs, State, faults_of, step, ticks, trace, truth_table, walk
+from tall_heron.core.electrics.cut_off import (
+    START,
+    TICK,
+    Event,
+    Inputs,
+    State,
+    faults_of,
+    properties,
+    step,
+    ticks,
+    trace,
+    truth_table,
+    walk,
+)
 
 SOUND = CutOff(breaks="supply")
 cut_offs = st.builds(
@@ -162,3 +175,42 @@ def test_an_oil_switch_without_bypass_still_primes_and_then_does_not_crank() -> 
     cranking = [s.pumps for t, x, s in trace(cut, START, 9.0) if x.cranking]
     assert not any(cranking)
     assert len(cranking) == round(1.0 / TICK)
+
+
+def test_properties_hold_or_are_shown_in_the_fewest_acts() -> None:
+    """By hand: with nothing but the ignition, switching it on leaves the pumps running, one act; without inertia switch nothing is claimed of it; a battery kill switch needs an engine that turns."""
+    assert all(h.holds and not h.stopped for h in properties(SOUND))
+    bare = {h.says.split()[0]: h for h in properties(CutOff(control_unit=False, inertia=False))}
+    assert bare["Prime"].acts == ("ignition on",)
+    assert bare["No"].acts == ("ignition on", "turning on", "turning off")
+    assert "A" not in bare
+    kill = {h.says.split()[1]: h for h in properties(CutOff(kill="battery"))}
+    assert not kill["kill"].holds
+    assert kill["kill"].acts in (("ignition on", "turning on", "killed on"), ("ignition on", "killed on", "turning on"))
+    oil = {h.says.split()[1]: h for h in properties(CutOff(control_unit=False, oil_switch=True, start_bypass=False))}
+    assert oil["starter"].acts == ("ignition on", "cranking on")
+    assert properties(CutOff(automatic=False)) == []
+
+
+@settings(max_examples=25, deadline=None)
+@given(cut_offs)
+def test_what_a_counter_example_says_can_be_played(cut: CutOff) -> None:
+    """The acts of every counter-example, played on the machine with a pause after each, end with a pump in the wrong state."""
+    for h in properties(cut):
+        if h.holds:
+            continue
+        x, state = Inputs(), State()
+        for act in h.acts:
+            name, _, on = act.rpartition(" ")
+            changes: dict[str, Any] = {name.replace(" ", "_"): on == "on"}
+            if changes.get("turning"):
+                changes["cranking"] = False
+            if changes.get("cranking"):
+                changes["turning"] = False
+            if changes.get("ignition") is False:
+                changes |= {"turning": False, "cranking": False}
+            x = replace(x, **changes)
+            x = replace(x, oil_lost=x.oil_lost and x.turning)
+            for _ in range(ticks(40.0)):
+                state = step(cut, state, x)
+        assert state.pumps is not h.says.startswith("The starter")

@@ -10,7 +10,9 @@ from tall_heron.core.document.circuit import Curve, Stage
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_stage
 from tall_heron.core.editing.inside import with_level_gauge
+from tall_heron.core.editing.route import set_zone
 from tall_heron.core.editing.wiring import set_branch, set_load, set_relay, set_wiring, wire_by_rule
+from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.rules import WIRING_RULES, check_wiring
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.study.study import make_study
@@ -69,6 +71,17 @@ def left_out() -> Build:
     return build.model_copy(update={"wiring": build.wiring.model_copy(update={"branches": {"P1": build.wiring.branches["P1"]}, "relays": build.wiring.relays[:1]})})
 
 
+def battery_beside_the_tank() -> Build:
+    """The battery moved to 100 mm behind the tank's front, in the middle of the car."""
+    build = car()
+    laid = lay_out(build)
+    tank, middle, body, _ = next(b for b in laid.stands.boxes() if b[0].kind == "tank")
+    assert tank.id
+    zone = next(z for z in laid.outline.zones if z.kind == "battery")
+    low = (middle[0] + body.long / 2 + 100, middle[1] - 90, middle[2] - 90)
+    return set_zone(build, zone.model_copy(update={"low": low, "high": (low[0] + 200, low[1] + 180, low[2] + 180)}))
+
+
 FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("W-01", lambda: branch(feed={"size": "2.5 mm²", "length_mm": 6000.0}), "Check", car),
     ("W-02", lambda: branch(feed={"size": "1 mm²"}), "Stop", car),
@@ -99,6 +112,8 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("W-15", left_out, "Check", car),
     ("W-15", without_current, "Check", car),
     ("W-16", lambda: gauged(empty_ohm=50.0, full_ohm=50.0), "Check", gauged),
+    ("W-20", battery_beside_the_tank, "Check", car),
+    ("W-19", lambda: branch(relay=""), "Check", car),
     ("W-18", plane, "Note", car),
     ("W-17", lambda: staged(None), "Note", lambda: staged(40.0)),
     ("W-17", lambda: staged(49.0), "Note", lambda: staged(40.0)),

@@ -1,5 +1,6 @@
 """Wires, fuses, relays and what feeds them. All of it of builds that somebody has wired."""
 
+import math
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
@@ -262,6 +263,46 @@ def stage_chatters(study: Study) -> Iterator[Finding]:
             )
 
 
+def no_relay(study: Study) -> Iterator[Finding]:
+    """On wheels a pump of some current whose switch carries all of it."""
+    most = house_figure("without_relay_a")
+    for f in harness_in(study).feeds.values():
+        if not f.branch.relay and f.highest > most:
+            yield found(
+                "Check",
+                f.pump,
+                f"{f.pump} draws up to {{need}} and hangs at no relay",
+                "Its current runs through cabin, ignition lock and switch: long wires, hot contacts, and nothing that could stop it by itself.",
+                "Let a relay near the battery feed it, and the switch the relay's coil.",
+                {"need": Figure(f.highest, "current")},
+            )
+
+
+def battery_in_vapour(study: Study) -> Iterator[Finding]:
+    """A battery beside a tank: it gasses, its terminals spark, and vapour of fuel lies low around a tank."""
+    laid, limit = laid_of(study), house_figure("battery_tank_mm")
+    battery = next((z for z in laid.outline.zones if z.kind == "battery"), None)
+    if battery is None:
+        return
+    for element, middle, body, yaw in laid.stands.boxes():
+        if element.kind != "tank":
+            continue
+        long, wide = (body.wide, body.long) if round(yaw / 90) % 2 else (body.long, body.wide)
+        half = (long / 2, wide / 2, body.high / 2)
+        gaps = [max(lo - (m + h), (m - h) - hi, 0.0) for m, h, lo, hi in zip(middle, half, battery.low, battery.high, strict=True)]
+        apart = math.hypot(*gaps)
+        if apart < limit:
+            yield Finding(
+                "Check",
+                element.id,
+                f"The battery stands {{apart}} from {element.id}; {{limit}} is the least",
+                "Vapour lies around a tank that is filled or leaks, and a battery's terminals spark when a clamp comes off.",
+                "Move the battery on the page of the route, or box it and vent the box outside.",
+                {"apart": Figure(apart / 1000, "length"), "limit": Figure(limit / 1000, "length")},
+                station="wiring",
+            )
+
+
 def near_fuel_lines(study: Study) -> Iterator[Finding]:
     """Wires that would run beside fuel lines, as they are taken to lie; never more than a Note, since nobody has drawn them."""
     limit, laid = house_figure("wire_off_fuel_mm"), laid_of(study)
@@ -291,6 +332,8 @@ RULES = (
     Rule("W-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, wired),
     Rule("W-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: wired(s) and flies(s)),
     Rule("W-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None),
+    Rule("W-20", "The battery stands outside the vapour of a tank.", CP, battery_in_vapour, wired),
+    Rule("W-19", "A pump of some current hangs at a relay.", CP, no_relay, lambda s: wired(s) and not flies(s)),
     Rule("W-18", "Wires keep off fuel lines.", "AC 43.13-1B 11-126, 6 in, from memory", near_fuel_lines, wired),
     Rule("W-17", "A stage goes off lower than it comes on.", CP, stage_chatters, wired),
     Rule("W-16", "The level sender can be read.", "Ohm's law", sender_blind, lambda s: wired(s) and any(t.properties.level_gauge for t in s.build.circuit.of_kind("tank"))),

@@ -56,7 +56,7 @@ PAGES = {
     ),
     "wiring": Page(
         lambda found, made, word: wiring_context(found, made, word("part")),
-        HEAD | FIGURES | {"schematic": "stations/wiring/schematic.jinja", "wiring-card": "stations/wiring/card.jinja"} | FINDINGS,
+        HEAD | FIGURES | {"drawing": "stations/wiring/schematic.jinja", "wiring-card": "stations/wiring/card.jinja"} | FINDINGS,
     ),
     "hoses": Page(
         lambda found, made, word: hoses_context(found, made, word("hose")),

@@ -73,7 +73,7 @@ def draw_schematic(harness: Harness, words: "Words") -> Schematic:
         for f in feeds:
             relay = harness.relays.get(f.branch.relay)
             if relay is None or len(relay.pumps) == 1:
-                _row(out, f, y, words, relay is not None)
+                _row(out, f, y, words, relay is not None, relay.relay.terminal_87a if relay is not None else "not there")
             elif f.branch.relay not in done:
                 done.add(f.branch.relay)
                 _shared(out, [x for x in feeds if x.branch.relay == f.branch.relay], harness, y, words)
@@ -114,13 +114,19 @@ class Words:
         raise NotImplementedError
 
 
-def _row(out: Schematic, f: Feed, y: float, words: Words, relay: bool) -> None:
+def _terminals(at_rest: str, y: float) -> list[Text]:
+    """What a relay's contact is numbered, and what is on the terminal that is live at rest."""
+    texts = [Text(SWITCH_X - 30, y + 20, "30"), Text(SWITCH_X + 32, y + 20, "87")]
+    return texts if at_rest == "not there" else [*texts, Text(SWITCH_X, y + 40, f"87a {at_rest}")]
+
+
+def _row(out: Schematic, f: Feed, y: float, words: Words, relay: bool, at_rest: str = "not there") -> None:
     """One pump: bus, fuse, contact or switch, wire, motor, wire, earth."""
     out.lines += [Line(((BUS_X, y), (FUSE_X - 20, y))), Line(((FUSE_X + 20, y), (SWITCH_X - 22, y)), f"{f.branch.relay}-30" if relay else "")]
     out.symbols.append(Symbol("fuse", FUSE_X, y, words.fuse(f.fuse), "", f.pump))
     out.symbols.append(Symbol("contact", SWITCH_X, y, f.branch.relay or f"S{f.pump.lstrip('P')}", "", f.pump))
     if relay:
-        out.texts += [Text(SWITCH_X - 30, y + 20, "30"), Text(SWITCH_X + 32, y + 20, "87")]
+        out.texts += _terminals(at_rest, y)
     _from_contact(out, f, SWITCH_X + 22, y, words)
 
 
@@ -138,7 +144,7 @@ def _shared(out: Schematic, feeds: list[Feed], harness: Harness, y: float, words
     contact = harness.relays[feeds[0].branch.relay]
     out.lines += [Line(((BUS_X, y), (FUSE_X - 20, y))), Line(((FUSE_X + 20, y), (SWITCH_X - 22, y)), contact.supply.number), Line(((SWITCH_X + 22, y), (SPLIT_X, y)))]
     out.symbols += [Symbol("fuse", FUSE_X, y, words.fuse(contact.fuse), "", feeds[0].pump), Symbol("contact", SWITCH_X, y, contact.relay.name, "", feeds[0].pump)]
-    out.texts += [Text(SWITCH_X - 30, y + 20, "30"), Text(SWITCH_X + 32, y + 20, "87")]
+    out.texts += _terminals(contact.relay.terminal_87a, y)
     for k, f in enumerate(feeds):
         here = y + k * ROW
         out.lines.append(Line(((SPLIT_X, here), (SPLIT_X + 16, here))))

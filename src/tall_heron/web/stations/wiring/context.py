@@ -138,6 +138,7 @@ def _cut(found: Stored, made: Design) -> dict[str, Any]:
         "switches": [(key, name) for key, name, always in SWITCHES if always or (cut.automatic and fitted.get(key))],
         "walked": [cut_off.walk(cut, f) for f in cut_off.faults_of(cut)],
         "table": cut_off.truth_table(cut),
+        "held": cut_off.properties(cut),
         "state": asdict(cut_off.State()),
     }
 
