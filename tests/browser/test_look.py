@@ -49,6 +49,13 @@ PAGES = {
     "plate": "/builds/egret/hoses/plate",
     "fits": "/builds/bittern/hoses/fits",
     "tank": "/builds/egret/hoses/tank",
+    "wiring": "/builds/bittern/wiring?pump=P2",
+    "not wired": "/builds/curlew/wiring",
+    "cut-off": "/builds/bittern/wiring/cut-off",
+    "supply": "/builds/egret/wiring/supply",
+    "sender": "/builds/bittern/wiring/sender",
+    "speed": "/builds/stonechat/wiring/speed",
+    "loom": "/builds/egret/wiring/loom",
     "history": "/builds/bittern/history",
     "compare": "/compare?a=1&b=bittern",
 }
@@ -125,7 +132,7 @@ STATES = {
 
 def test_text_in_drawings_is_legible(page: Page, looked_at: App, size: str) -> None:
     """Inside its drawing, at least 14 px, touching no other text, and at 4.5 : 1 or more on what lies under it, by day and by night."""
-    for name in ("circuit", "idle", "trying", "curlew", "dunlin", "egret", "plover", "hoses"):
+    for name in ("circuit", "idle", "trying", "curlew", "dunlin", "egret", "plover", "hoses", "wiring"):
         at(page, size).goto(looked_at.address + PAGES[name].removeprefix("/"))
         legible(page)
 
