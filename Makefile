@@ -1,5 +1,5 @@
 # make demo: install and start with the demo data.   make test: install, lint, types, all tests.
-# make fuzz: thousands of made-up circuits.   make mutants: how many one-line changes of the core the tests see.
+# make fuzz: thousands of made-up circuits, hostile visitors, and the sweeps that are too long for every time.   make mutants: how many one-line changes of the core the tests see.
 .PHONY: demo test bench fuzz mutants shots lock vendor clean
 PY = .venv/bin/python
 export PYTHONDONTWRITEBYTECODE =
@@ -24,6 +24,8 @@ fuzz:
 	@tools/setup.sh dev
 	$(PY) tests/fuzz/fuzz.py
 	$(PY) tests/fuzz/hostile_fuzz.py
+	@tools/chromium.sh
+	$(PY) -m pytest -n 2 -m sweep
 
 mutants:
 	@tools/setup.sh dev

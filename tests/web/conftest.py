@@ -1,6 +1,7 @@
 """A client on a database of its own, with the demo build."""
 
 import re
+import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -9,15 +10,25 @@ import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 
+from tall_heron.store import builds, db
 from tall_heron.web import create_app
 from tall_heron.web.server import add_demo
 
 Post = Callable[..., Any]
 
 
+@pytest.fixture(scope="session")
+def demo_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo builds laid into a database once; each test works on a copy."""
+    path = tmp_path_factory.mktemp("demo") / "demo.sqlite"
+    add_demo(path)
+    assert not path.with_suffix(".sqlite-wal").exists()
+    return path
+
+
 @pytest.fixture
-def app(tmp_path: Path) -> Iterator[Flask]:
-    add_demo(tmp_path / "demo.sqlite")
+def app(tmp_path: Path, demo_database: Path) -> Iterator[Flask]:
+    shutil.copyfile(demo_database, tmp_path / "demo.sqlite")
     made = create_app(tmp_path / "demo.sqlite")
     yield made
     made.extensions["connections"].close()
@@ -29,16 +40,20 @@ def client(app: Flask) -> FlaskClient:
 
 
 @pytest.fixture
-def post(client: FlaskClient) -> Post:
-    """Send JSON as the page does, with its token and the revision it shows."""
+def post(client: FlaskClient, tmp_path: Path) -> Post:
+    """Send JSON as the page does, with its token and the newest revision of the build."""
+    tokens: list[str] = []
 
     def send(path: str, **data: Any) -> Any:
-        page = client.get("/builds/bittern/history", headers={"Accept": "application/json"}).text  # so that the rules of the cases are not asked as well
-        token = re.search(r'name="csrf" content="([^"]+)"', page)
-        head = re.search(r'data-head="(\d+)"', page)
-        assert token
-        assert head
-        body = {"head": int(head.group(1)), "page": "circuit", "part": "F2", "case": "peak"} | data
-        return client.post(path, json=body, headers={"X-CSRFToken": token.group(1), "Accept": "application/json"})
+        if not tokens:
+            page = client.get("/units").text
+            found = re.search(r'name="csrf" content="([^"]+)"', page)
+            assert found
+            tokens.append(found.group(1))
+        with db.opened(tmp_path / "demo.sqlite") as connection:
+            row = builds.find(connection, "bittern")
+        assert row is not None
+        body = {"head": row["head"], "page": "circuit", "part": "F2", "case": "peak"} | data
+        return client.post(path, json=body, headers={"X-CSRFToken": tokens[0], "Accept": "application/json"})
 
     return send

@@ -64,7 +64,7 @@ def acts(rnd: Random, build: Build) -> Build:
     return set_length(build, hose, rnd.uniform(100, 5000))
 
 
-@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("seed", [0, *(pytest.param(n, marks=pytest.mark.sweep) for n in (1, 2, 3))])
 def test_nothing_acknowledged_is_lost_at_any_point(tmp_path: Path, seed: int) -> None:
     """Saves, undos and new builds in turn, with the log begun anew every few acts."""
     rnd, path = Random(seed), tmp_path / "kept.sqlite"

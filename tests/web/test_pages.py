@@ -526,6 +526,7 @@ def test_sizes_for_now_and_for_later_stand_side_by_side(post: Any, client: Flask
     assert client.get("/builds/curlew/build.json").json == before
 
 
+@pytest.mark.sweep
 def test_layouts_are_sized_in_turn_and_laid_out_with_their_parts(post: Any, client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
     """Each report counts on; what is laid out is what the table showed, as one act."""
     monkeypatch.setattr("tall_heron.web.answers.SECONDS", 120.0)  # what it does, not how quick this machine is

@@ -124,7 +124,7 @@ class Thrown(RuleBasedStateMachine):
 
 
 TestThrown = Thrown.TestCase
-TestThrown.settings = settings(max_examples=60, stateful_step_count=200, deadline=None)
+TestThrown.settings = settings(max_examples=25, stateful_step_count=200, deadline=None)
 
 
 def test_prime_runs_its_time_and_no_longer() -> None:

@@ -33,7 +33,10 @@ LINES = [
 ]
 
 
-@pytest.mark.parametrize(("line", "layout", "pumps", "rails", "left"), LINES, ids=[x[0] for x in LINES])
+LONG = ("saddle tank 250 hp six 3 bar", "carb V8 350 hp 6 psi")  # their likes are looked at by others of the list
+
+
+@pytest.mark.parametrize(("line", "layout", "pumps", "rails", "left"), [pytest.param(*x, id=x[0], marks=[pytest.mark.sweep] if x[0] in LONG else []) for x in LINES])
 def test_a_line_gives_a_circuit_that_does_what_it_asks(line: str, layout: str, pumps: int, rails: int, left: set[str]) -> None:
     first = started(line)
     found, circuit = design(first.sized), first.sized.circuit

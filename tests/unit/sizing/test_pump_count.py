@@ -50,7 +50,7 @@ def test_what_is_no_row_of_pumps_is_left_alone() -> None:
     assert counts_for(DEMO["egret"]) == [2, 3]
 
 
-@pytest.mark.parametrize(("kw", "pumps"), [(150.0, 1), (900.0, 2), (2200.0, 3)])
+@pytest.mark.parametrize(("kw", "pumps"), [pytest.param(150.0, 1, marks=pytest.mark.sweep), (900.0, 2), (2200.0, 3)])
 def test_more_power_takes_more_pumps(kw: float, pumps: int) -> None:
     found = sized(powered(first_build("Knot", first_brief({"power_kw": 400.0}), {}).sized, kw))
     assert len(fed_pumps(found.build.circuit)) == pumps
