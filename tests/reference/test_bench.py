@@ -18,6 +18,7 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_own_end
 from tall_heron.core.editing.route import followed
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_out
+from tall_heron.core.routing.run import RunEnd
 from tall_heron.core.sheets.bend_sheet import make_bend_sheets
 from tall_heron.core.sheets.cut_plan import CENT, Stock, plan_cuts
 from tall_heron.core.sheets.cut_sheet import make_cut_sheet, tolerance_of
@@ -99,30 +100,48 @@ def test_hoses_are_made_again_from_the_order_alone(name: str) -> None:
     assert bent >= 1
 
 
+AHEAD_MM = 800.0
+
+
+def ahead(end: RunEnd, clockwise: float) -> tuple[float, ...]:
+    """A corner that an end looks at when it is turned on its port so far [deg], in line with where its hose leaves it: seat, leg a along the port, leg b and on along the bent end."""
+    away = np.array(end.port.away)
+    first = np.cross(away, [0.0, 0.0, 1.0] if abs(away[2]) < 0.9 else [1.0, 0.0, 0.0])
+    side = rotation(away, math.radians(clockwise)) @ (first / np.linalg.norm(first))
+    tube = math.cos(end.angle) * away + math.sin(end.angle) * side
+    corner = np.array(end.port.seat) + end.leg_a * away + (end.leg_b + AHEAD_MM) * tube
+    return tuple(float(x) for x in corner)
+
+
 @given(
     angles=st.tuples(st.sampled_from([30.0, 45.0, 60.0, 90.0, 120.0]), st.sampled_from([30.0, 45.0, 60.0, 90.0, 120.0])),
     legs=st.tuples(st.floats(5, 60), st.floats(15, 80), st.floats(5, 60), st.floats(15, 80)),
     turned=st.tuples(st.floats(-180, 180), st.floats(-180, 180)),
 )
-@settings(max_examples=60)
+@settings(max_examples=60, deadline=None)
 def test_random_ends_of_ones_own_are_made_again(angles: tuple[float, float], legs: tuple[float, ...], turned: tuple[float, float]) -> None:
-    """Bittern's H3 with ends of one's own, their legs typed and turned on their ports anyhow: 0.1 mm and 0.1 deg."""
+    """Bittern's H3 with ends of one's own, their legs typed and turned on their ports anyhow, drawn so that the hose leaves each end as that points: 0.1 mm and 0.1 deg."""
     build = DEMO["bittern"]
     for side, angle, a, b in (("a", angles[0], *legs[:2]), ("b", angles[1], *legs[2:])):
         a, b = round(a, 2), round(b, 2)
         build = set_own_end(build, "H3", side, End(angle_deg=angle, take_up_mm=a + b - 10, leg_a_mm=a, leg_b_mm=b, inserted_mm=10, throat_bore_mm=10))
-    route = build.space.routes["H3"].model_copy(update={"turned_a_deg": turned[0], "turned_b_deg": turned[1]})
-    build = followed(build.model_copy(update={"space": build.space.model_copy(update={"routes": build.space.routes | {"H3": route}})}))
-    build, laid = exact(build)
+
+    def drawn(build: Build, **changes: object) -> Build:
+        route = build.space.routes["H3"].model_copy(update=changes)
+        return build.model_copy(update={"space": build.space.model_copy(update={"routes": build.space.routes | {"H3": route}})})
+
+    run = lay_out(build).lines["H3"].run
+    build, laid = exact(followed(drawn(build, corners=[ahead(run.one, turned[0]), ahead(run.other, turned[1])], turned_a_deg=0.0, turned_b_deg=0.0)))
     line = laid.lines["H3"]
+    assert max(line.run.kinks) < 1e-6
     if line.trouble or not all(b.fits for b in line.run.bends):
         return
     orders = make_orders([r for r in make_cut_sheet(build, laid) if r.element.id == "H3"])
     row = next(csv.DictReader(io.StringIO(order_csv(orders, "seat to seat"))))
-    long, _, off = made_and_laid(row, line)
+    long, miss, off = made_and_laid(row, line)
     assert abs(long) < 0.1
-    if max(line.run.kinks) < math.radians(8):
-        assert off < 0.1
+    assert off < 0.1
+    assert miss < 0.15
 
 
 def test_a_worked_order_by_hand() -> None:
