@@ -34,6 +34,8 @@ def application(served: App) -> App:
     """The application with its demo builds as new, put back through SQLite's own backup."""
     with closing(sqlite3.connect(served.folder / "as-new.sqlite")) as new, closing(sqlite3.connect(served.folder / "demo.sqlite", timeout=20)) as live:
         new.backup(live)
+        heads = "SELECT slug, head FROM build ORDER BY slug"
+        assert live.execute(heads).fetchall() == new.execute(heads).fetchall()
     return served
 
 

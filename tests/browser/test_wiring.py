@@ -93,7 +93,7 @@ def test_switches_are_thrown_by_keyboard(page: Page) -> None:
     expect(state).to_contain_text("Pumps run")
 
 
-@pytest.mark.parametrize("seed", [1, 2])
+@pytest.mark.parametrize("seed", [1, *(pytest.param(n, marks=pytest.mark.sweep) for n in range(2, 8))])
 def test_the_page_and_the_core_give_the_same_trace(page: Page, seed: int) -> None:
     """Random machines, random switches and faults, 400 ticks each: mode, pumps and reason of both, tick for tick."""
     rnd = random.Random(seed)
