@@ -5,7 +5,7 @@ Time is counted in whole ticks, so that the page's twin (static/cut-off.js) says
 
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 from itertools import product
 from typing import Literal
 
@@ -46,7 +46,6 @@ class State:
     still: int = NEVER
     turned: bool = False
     latched: str = ""
-    armed: bool = True
 
 
 def ticks(seconds: float) -> int:
@@ -289,6 +288,3 @@ def _thrown(x: Inputs, name: str) -> Inputs | None:
 def _short(x: Inputs, s: State, wait: int) -> tuple[Inputs, State]:
     """Inputs and state with counters that no longer tell cut short, so that states that behave alike are one."""
     return x, replace(s, on=min(s.on, wait), still=min(s.still, wait), why="")
-
-
-INPUTS = tuple(f.name for f in fields(Inputs))

@@ -1,6 +1,7 @@
 """The schematic: source on the left, a row a pump, earth on the right. Coils stand apart from their contacts and carry their name (IEC 61082, detached), so that no line crosses another."""
 
 from dataclasses import dataclass, field
+from typing import Protocol
 
 from tall_heron.core.document.wiring import CutOff
 from tall_heron.core.electrics.feeds import Feed, Harness, Wire
@@ -90,28 +91,23 @@ def draw_schematic(harness: Harness, words: "Words") -> Schematic:
     return out
 
 
-class Words:
+class Words(Protocol):
     """How figures are said."""
 
     def wire(self, wire: Wire) -> str:
         """A wire: number and size."""
-        raise NotImplementedError
 
     def long(self, wire: Wire) -> str:
-        """Its length and drop."""
-        raise NotImplementedError
+        """Its length and colour."""
 
     def pump(self, pump: str) -> str:
         """What the pump gets and draws."""
-        raise NotImplementedError
 
     def fuse(self, ampere: float | None) -> str:
         """A fuse's label."""
-        raise NotImplementedError
 
     def source(self) -> str:
         """The source's voltage."""
-        raise NotImplementedError
 
 
 def _terminals(at_rest: str, y: float) -> list[Text]:

@@ -1,7 +1,6 @@
 """What the pages of station 7 show."""
 
 from collections.abc import Callable
-from dataclasses import asdict
 from typing import Any
 
 from flask import request
@@ -20,7 +19,7 @@ from tall_heron.core.study.supply import balances, battery_alone
 from tall_heron.core.study.what_if import current_of
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.wiring.chart import draw_loop, draw_sender
-from tall_heron.web.drawing.wiring.schematic import WIDE, Words, draw_schematic
+from tall_heron.web.drawing.wiring.schematic import WIDE, draw_schematic
 from tall_heron.web.frame import frame
 from tall_heron.web.show.figures import head_figures
 from tall_heron.web.show.text import number, shown
@@ -39,7 +38,7 @@ SWITCHES = (
 )
 
 
-class Said(Words):
+class Said:
     """Figures of the schematic in the reader's units, at the peak."""
 
     def __init__(self, made: Design, harness: Harness) -> None:
@@ -134,18 +133,12 @@ def _cut(found: Stored, made: Design) -> dict[str, Any]:
     fitted = {"oil_lost": cut.oil_switch, "crash": cut.inertia, "rolled": cut.roll_over, "killed": cut.kill != "none", "empty": cut.level, "override": True}
     return {
         "cut": cut,
-        "cut_json": asdict_of(cut),
+        "cut_json": cut.model_dump(),
         "switches": [(key, name) for key, name, always in SWITCHES if always or (cut.automatic and fitted.get(key))],
         "walked": [cut_off.walk(cut, f) for f in cut_off.faults_of(cut)],
         "table": cut_off.truth_table(cut),
         "held": cut_off.properties(cut),
-        "state": asdict(cut_off.State()),
     }
-
-
-def asdict_of(cut: Any) -> dict[str, Any]:
-    """A cut-off's fields, as the page's own machine reads them."""
-    return dict(cut.model_dump())
 
 
 def _supply(found: Stored, made: Design) -> dict[str, Any]:
