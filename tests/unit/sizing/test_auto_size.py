@@ -60,6 +60,7 @@ def test_a_proposal_has_nothing_against_it_that_sizes_can_help(name: str) -> Non
         assert smaller_refused
 
 
+@pytest.mark.sweep
 def test_what_is_kept_stays_and_other_aims_are_met() -> None:
     light = proposed(BITTERN, "mass", ["P1", "P2", "H3"])
     assert light.build.circuit.element("H3") == BITTERN.circuit.element("H3")

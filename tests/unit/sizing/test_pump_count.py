@@ -58,6 +58,7 @@ def test_more_power_takes_more_pumps(kw: float, pumps: int) -> None:
     assert found.complete
 
 
+@pytest.mark.sweep
 def test_what_is_kept_stays_and_a_number_that_holds_costs_least() -> None:
     build = powered(first_build("Knot", first_brief({"power_kw": 1500.0}), {}).sized, 150.0)
     free, kept = sized(build), sized(build, keep=("K2",))

@@ -25,6 +25,7 @@ def stops(candidate: Candidate) -> set[str]:
     return {f.rule for f in candidate.findings if f.level == "Stop"}
 
 
+@pytest.mark.sweep
 def test_the_present_layout_is_sized_first() -> None:
     layout, rails = wanted(STONECHAT)[0]
     assert layout.key == STONECHAT.circuit.template
