@@ -53,6 +53,11 @@ def ticks(seconds: float) -> int:
     return int(seconds / TICK + 0.5)
 
 
+def settled(cut: CutOff) -> int:
+    """How many ticks after the last switch nothing changes any more: every time that is set has run out by then."""
+    return ticks(max(cut.prime_s, cut.oil_falls_s, cut.control_unit_s)) + 2
+
+
 def step(cut: CutOff, s: State, x: Inputs, fault: Fault = "") -> State:
     """One tick later. With `automatic` off, the ignition stands for the pump's own switch and nothing else is looked at."""
     ignition = x.ignition or fault == "ignition stuck on"
@@ -134,7 +139,8 @@ def trace(cut: CutOff, events: Iterable[Event], seconds: float, fault: Fault = "
     waiting = sorted(events, key=lambda e: e.at)
     inputs, state = Inputs(), State()
     for tick in range(ticks(seconds) + 1):
-        inputs = replace(inputs, reset=False)
+        if inputs.reset:
+            inputs = replace(inputs, reset=False)
         while waiting and ticks(waiting[0].at) <= tick:
             inputs = replace(inputs, **dict(waiting.pop(0).changes))
         state = step(cut, state, inputs, fault)
@@ -149,9 +155,6 @@ class Row:
     pumps: bool
     mode: Mode
     why: str
-
-
-SETTLED_S = 30.0
 
 
 def truth_table(cut: CutOff) -> list[Row]:
@@ -170,14 +173,14 @@ def truth_table(cut: CutOff) -> list[Row]:
         state = State()
         if x.ignition:
             state = step(cut, state, Inputs(ignition=True, turning=True))
-        for _ in range(ticks(SETTLED_S)):
+        for _ in range(settled(cut)):
             state = step(cut, state, x)
         rows.append(Row(x, state.pumps, state.mode, state.why))
     return rows
 
 
 START = (Event(0.5, (("ignition", True),)), Event(4.0, (("cranking", True),)), Event(5.0, (("cranking", False), ("turning", True))))
-STOPS = (("turning", False), ("crash", True))
+STARTED_S = 9.9  # when the engine has turned for a while
 
 
 @dataclass(frozen=True)
@@ -203,15 +206,19 @@ def faults_of(cut: CutOff) -> list[Fault]:
 
 
 def walk(cut: CutOff, fault: Fault) -> Walked:
-    """One fault through a start, a stall with the ignition left on, a crash in which the engine stops, and a key turned off."""
-    running = [state for t, _, state in trace(cut, START, 9.0, fault) if t > 8]
+    """One fault through a start, and from there through a stall with the ignition left on, a crash in which the engine stops, and a key turned off."""
+    started = list(trace(cut, START, STARTED_S, fault))
+    _, inputs, state = started[-1]
 
-    def until(*changes: tuple[str, bool]) -> float | None:
-        after = [(t - 10, state.pumps) for t, _, state in trace(cut, (*START, Event(10.0, changes)), 60.0, fault) if t >= 10]
-        last = next((t for t, on in reversed(after) if on), None)
-        return 0.0 if last is None else None if last >= after[-1][0] - TICK / 2 else round(last + TICK, 6)
+    def until(**changes: bool) -> float | None:
+        x, now, last = replace(inputs, **changes), state, -1
+        for tick in range(settled(cut)):
+            now = step(cut, now, x, fault)
+            last = tick if now.pumps else last
+        return None if last == settled(cut) - 1 else round((last + 1) * TICK, 6)
 
-    return Walked(fault, all(s.pumps for s in running), until(("turning", False)), until(*STOPS), until(("turning", False), ("ignition", False)))
+    runs = all(s.pumps for t, _, s in started if t > STARTED_S - 1)
+    return Walked(fault, runs, until(turning=False), until(turning=False, crash=True), until(turning=False, ignition=False))
 
 
 MOST_STATES = 3000
@@ -248,7 +255,7 @@ def properties(cut: CutOff) -> list[Held]:
         return []
     # Looked at when all has settled: how long a time is does not matter then, only whether there is one, so each is made a few ticks long.
     cut = cut.model_copy(update={name: min(getattr(cut, name), 3 * TICK) for name in ("prime_s", "oil_falls_s", "control_unit_s")})
-    wait = 6
+    wait = settled(cut) + 1
     names = ["ignition", "cranking", "turning"]
     names += [n for n, there in (("oil_lost", cut.oil_switch), ("crash", cut.inertia), ("rolled", cut.roll_over), ("killed", cut.kill != "none"), ("empty", cut.level)) if there]
     open_claims = dict(_claims(cut))
