@@ -63,7 +63,7 @@ export function curves(Alpine) {
         hooks: { draw: [names(data)] },
         cursor: { drag: { x: true, y: false } },
       };
-      if (data.dots.length) options.series.push({ label: "at a case", stroke: ink("ink"), paths: () => null, points: { show: false } });
+      if (data.dots.length) options.series.push({ label: data.of_dots, stroke: ink("ink"), paths: () => null, points: { show: false } });
       this.plot = new UPlot(options, [xs, ...lines, ...(data.dots.length ? [dots] : [])], room);
       new ResizeObserver(() => this.plot.setSize({ width: room.clientWidth, height: options.height })).observe(room);
     },

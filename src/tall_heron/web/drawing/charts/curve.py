@@ -42,8 +42,8 @@ class CurveChart:
     dots: tuple[Dot, ...]
 
 
-def make_curve_chart(name: str, title: str, along: str, up: str, x: Sequence[float], lines: Sequence[Line], dots: Sequence[Dot] = (), decimals: int = 1) -> CurveChart:
-    """The chart of some lines over one axis."""
+def make_curve_chart(name: str, title: str, along: str, up: str, x: Sequence[float], lines: Sequence[Line], dots: Sequence[Dot] = (), decimals: int = 1, of_dots: str = "at a case") -> CurveChart:
+    """The chart of some lines over one axis; `of_dots` is what its dots are called where they are read out."""
 
     def plain(value: float | None) -> float | None:
         return None if value is None or not math.isfinite(value) else round(float(value), 4)
@@ -54,6 +54,7 @@ def make_curve_chart(name: str, title: str, along: str, up: str, x: Sequence[flo
         "x": [plain(v) for v in x],
         "lines": [{"label": line.label, "style": line.style, "dashed": line.dashed, "values": [plain(v) for v in line.values]} for line in lines],
         "dots": [{"x": plain(d.x), "y": plain(d.y), "label": d.label, "style": d.style} for d in dots],
+        "of_dots": of_dots,
     }
     step = max(1, math.ceil(len(x) / MOST_ROWS))
     rows = tuple(

@@ -5,26 +5,27 @@ from typing import Any
 
 from flask import request
 
-from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.catalogue import by_name, house_figure
 from tall_heron.core.design import Design
 from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.electrics import cut_off
 from tall_heron.core.electrics.budget import surge, usable_ah
 from tall_heron.core.electrics.feeds import Feed, Harness, Wire, drop_allowed
-from tall_heron.core.electrics.sender import best_pull_up, make_sender_sheet
+from tall_heron.core.electrics.sender import SenderSheet, best_pull_up, make_sender_sheet
 from tall_heron.core.electrics.wire import area_mm2, sizes
 from tall_heron.core.sheets.loom import make_loom
-from tall_heron.core.study.speed_loop import speed_loop
+from tall_heron.core.study.speed_loop import BAND, STEP_S, Loop, speed_loop
 from tall_heron.core.study.supply import balances, battery_alone
 from tall_heron.core.study.what_if import current_of
 from tall_heron.web.answers import Stored
-from tall_heron.web.drawing.wiring.chart import draw_loop, draw_sender
+from tall_heron.web.drawing.charts.curve import CurveChart, Dot, Line, make_curve_chart
 from tall_heron.web.drawing.wiring.schematic import WIDE, draw_schematic
 from tall_heron.web.frame import frame
 from tall_heron.web.show.figures import head_figures
-from tall_heron.web.show.text import number, shown
+from tall_heron.web.show.text import in_unit, number, shown, unit_of
 
 VIEWS = {"circuit": "Circuit", "cut-off": "Cut-off", "supply": "Alternator, battery", "sender": "Level sender", "speed": "Speed control", "loom": "Loom sheet"}
+EVERY, FROM_S = 10, 0.5  # steps of the loop between points of its chart; when it has found its feet
 SWITCHES = (
     ("ignition", "Ignition", True),
     ("cranking", "Starter", True),
@@ -159,17 +160,36 @@ def _sender(found: Stored, made: Design) -> dict[str, Any]:
         return {}
     sheet = make_sender_sheet(found.build.wiring.sender)
     s = found.build.wiring.sender
-    return {"sheet": sheet, "sender": s, "best": best_pull_up(s.empty_ohm, s.full_ohm), "drawn": draw_sender(sheet, s.range_v)}
+    return {"sheet": sheet, "sender": s, "best": best_pull_up(s.empty_ohm, s.full_ohm), "chart": _sender_chart(sheet)}
+
+
+def _sender_chart(sheet: SenderSheet) -> CurveChart:
+    level, mark = [100 * r.level for r in sheet.readings], sheet.reserve
+    lines = [Line("reads", [r.volts for r in sheet.readings])]
+    return make_curve_chart("sender", "What the input reads", "level, %", "V", level, lines, [Dot(100 * mark.level, mark.volts, "reserve", "amber")], 3, "reserve mark")
 
 
 def _speed(found: Stored, made: Design) -> dict[str, Any]:
     loop = speed_loop(made.study)
-    return {"loop": loop, "drawn": draw_loop(loop) if loop is not None else None}
+    return {"loop": loop, "charts": _loop_charts(loop) if loop is not None else []}
+
+
+def _loop_charts(loop: Loop) -> list[CurveChart]:
+    """The rail with its band, and the demand, over time."""
+    shown = slice(int(FROM_S / STEP_S), None, EVERY)
+    time = [float(t) for t in loop.time[shown]]
+    pressure = [in_unit(float(p), "pressure") for p in loop.pressure[shown]]
+    edges = [Line(name, [in_unit(loop.set_to * times, "pressure")] * len(time), "thin", dashed=True) for name, times in (("band from", 1 - BAND), ("to", 1 + BAND))]
+    demand = [in_unit(float(q), "volume_flow") for q in loop.demand[shown]]
+    return [
+        make_curve_chart("loop", "Rail pressure through steps of demand", "s", unit_of("pressure"), time, [Line("rail", pressure), *edges]),
+        make_curve_chart("demand", "What the engine burns", "s", unit_of("volume_flow"), time, [Line("burn", demand, "amber")]),
+    ]
 
 
 def _loom(found: Stored, made: Design) -> dict[str, Any]:
     harness = made.study.what_if.harness
-    return {"loom": make_loom(harness) if harness is not None else None}
+    return {"loom": make_loom(harness) if harness is not None else None, "terminals": by_name("terminals")}
 
 
 CONTEXTS: dict[str, Callable[[Stored, Design], dict[str, Any]]] = {"cut-off": _cut, "supply": _supply, "sender": _sender, "speed": _speed, "loom": _loom}
