@@ -16,3 +16,8 @@ class BuildErrors(Exception):
     def __init__(self, errors: list[BuildError]) -> None:
         super().__init__("\n".join(str(e) for e in errors))
         self.errors = errors
+
+
+def wrong(field: str, message: str) -> BuildErrors:
+    """One thing that is wrong, at a field."""
+    return BuildErrors([BuildError(f"/{field}", message)])

@@ -1,9 +1,9 @@
 """The document of a build: what was asked, what was chosen. The JSON Schema comes from here."""
 
 import json
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import Field, ValidationError, field_validator, model_validator
+from pydantic import BaseModel, Field, ValidationError, field_validator, model_validator
 
 from tall_heron.core.base.constants import CELSIUS, KPA, KW
 from tall_heron.core.base.errors import BuildError, BuildErrors
@@ -22,6 +22,7 @@ FORMAT = "tall-heron-build/2"
 MAX_BYTES = 4_000_000
 
 
+Checked = TypeVar("Checked", bound=BaseModel)
 OWN = "own"  # the brief's word for a fuel of the builder's own
 
 
@@ -243,6 +244,14 @@ _PLAIN = {
     "finite_number": "must be a finite number",
     "string_pattern_mismatch": "may hold letters, figures, spaces, - and _ only, and starts with a letter or figure",
 }
+
+
+def checked(kind: type[Checked], data: Any) -> Checked:
+    """A record of the document from plain data. Raises BuildErrors, every error in plain words."""
+    try:
+        return kind.model_validate(data)
+    except ValidationError as error:
+        raise BuildErrors([readable(e) for e in error.errors()]) from None
 
 
 def readable(error: Any) -> BuildError:

@@ -6,7 +6,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, readable
+from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, checked
 from tall_heron.core.document.circuit import Air, Circuit, Element, End, Injectors, Length, Pipe, PumpMap, Regulator, Stage, TankLevel
 from tall_heron.core.document.kinds import DRY, LINES
 from tall_heron.core.document.properties import Properties
@@ -28,10 +28,7 @@ def set_brief(build: Build, field: str, value: Any, typed: str | None = None) ->
     Raises BuildErrors with the field where the value cannot be."""
     if build.brief is None:
         raise BuildErrors([BuildError("/brief", "the build has no brief")])
-    try:
-        brief = type(build.brief).model_validate(build.brief.model_dump() | {field: value})
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    brief = checked(type(build.brief), build.brief.model_dump() | {field: value})
     elements = list(build.circuit.elements)
     if field == "base_kpa":
         elements = [_at_base(e, brief.base_kpa) for e in elements]
@@ -191,10 +188,7 @@ def accept(build: Build, rule: str, part: str, reason: str) -> Build:
     others = [a for a in build.accepted if (a.rule, a.element_id) != (rule, part)]
     if not reason.strip():
         return build.model_copy(update={"accepted": others})
-    try:
-        new = Accepted(rule=rule, element_id=part, reason=reason.strip())
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    new = checked(Accepted, {"rule": rule, "element_id": part, "reason": reason.strip()})
     return build.model_copy(update={"accepted": [*others, new]})
 
 

@@ -7,8 +7,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.document.build import Build, readable
+from tall_heron.core.base.errors import wrong
+from tall_heron.core.document.build import Build, checked
 from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Pipe
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.document.space import Guard, Panel, Place, Route, Space, Zone
@@ -27,16 +27,9 @@ FOLLOWS = ("assumed", "route")  # sources that give way to the drawing
 BULKHEAD_HALF = 25.0
 
 
-def wrong(field: str, message: str) -> BuildErrors:
-    return BuildErrors([BuildError(f"/{field}", message)])
-
-
 def _spaced(build: Build, **changes: Any) -> Build:
     """The build with some of its space changed. Raises BuildErrors."""
-    try:
-        space = Space.model_validate(build.space.model_dump() | changes)
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    space = checked(Space, build.space.model_dump() | changes)
     return build.model_copy(update={"space": space})
 
 
@@ -61,10 +54,7 @@ def _route(build: Build, line: str) -> tuple[Route, LaidLine]:
 
 
 def _rebuilt(model: Route, **changes: Any) -> Route:
-    try:
-        return Route.model_validate(model.model_dump() | changes)
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    return checked(Route, model.model_dump() | changes)
 
 
 def draw_line(build: Build, line: str, corners: Iterable[Vector], radius: float | None = None) -> Build:
@@ -123,10 +113,7 @@ def move_part(build: Build, name: str, at: Vector, yaw: float | None = None, pit
     if name not in stands.standing and name not in stands.valves and name not in stands.joints:
         raise wrong("part", f"{name} is no part that stands somewhere")
     old = stands.standing[name].place if name in stands.standing else build.space.places.get(name) or Place(at=at)
-    try:
-        place = Place(at=at, yaw_deg=old.yaw_deg if yaw is None else yaw, pitch_deg=old.pitch_deg if pitch is None else pitch)
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    place = checked(Place, {"at": at, "yaw_deg": old.yaw_deg if yaw is None else yaw, "pitch_deg": old.pitch_deg if pitch is None else pitch})
     return followed(_spaced(build, places={k: v.model_dump() for k, v in build.space.places.items()} | {name: place.model_dump()}))
 
 
@@ -169,12 +156,9 @@ def shift(build: Build, name: str, by: Vector) -> Build:
     changes: dict[str, Any] = {end: tuple(round(v, 1) for v in plus(getattr(found, end), by)) for end in ("low", "high")}
     if isinstance(found, Zone):
         changes["plan"] = [(x + by[0], y + by[1]) for x, y in found.plan]
-    try:
-        if isinstance(found, Zone):
-            return set_zone(build, Zone.model_validate(found.model_dump() | changes))
-        return set_panel(build, Panel.model_validate(found.model_dump() | changes))
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    if isinstance(found, Zone):
+        return set_zone(build, checked(Zone, found.model_dump() | changes))
+    return set_panel(build, checked(Panel, found.model_dump() | changes))
 
 
 def take_off(build: Build, name: str) -> Build:
@@ -202,10 +186,7 @@ def add_guard(build: Build, line: str, kind: str, start: float, end: float) -> B
     """Protect a stretch of a line [mm along it]. Raises BuildErrors."""
     route, found = _route(build, line)
     total = float(found.path.along[-1])
-    try:
-        guard = Guard(kind=kind, from_mm=max(start, 0.0), to_mm=min(end, total))
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    guard = checked(Guard, {"kind": kind, "from_mm": max(start, 0.0), "to_mm": min(end, total)})
     return _with_route(build, line, _rebuilt(route, guards=[*(g.model_dump() for g in route.guards), guard.model_dump()]))
 
 

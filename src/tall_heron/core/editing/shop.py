@@ -3,10 +3,8 @@
 from collections.abc import Sequence
 from typing import Any
 
-from pydantic import ValidationError
-
-from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.document.build import Build, readable
+from tall_heron.core.base.errors import wrong
+from tall_heron.core.document.build import Build, checked
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.shop import Fold, OnPlate, Plate, Shop
 from tall_heron.core.editing.fields import part_of
@@ -18,16 +16,9 @@ from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 
 
-def wrong(field: str, message: str) -> BuildErrors:
-    return BuildErrors([BuildError(f"/{field}", message)])
-
-
 def with_shop(build: Build, **changes: Any) -> Build:
     """The build with other fields of its shop. Raises BuildErrors."""
-    try:
-        return build.model_copy(update={"shop": Shop.model_validate(build.shop.model_dump() | changes)})
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    return build.model_copy(update={"shop": checked(Shop, build.shop.model_dump() | changes)})
 
 
 def set_face(build: Build, element_id: str, port: str, text: str) -> Build:
@@ -115,18 +106,12 @@ def move_on_plate(build: Build, plate: Plate, part: str, x: float | None, y: flo
     here = next((p for p in plate.parts if p.part == part), OnPlate(part=part, x_mm=plate.wide_mm / 2, y_mm=plate.high_mm / 2))
     changes = {k: v for k, v in (("x_mm", x), ("y_mm", y), ("turned_deg", turned)) if v is not None}
     others = [p.model_dump() for p in plate.parts if p.part != part]
-    try:
-        moved = Plate.model_validate(plate.model_dump() | {"parts": others if off else [*others, here.model_dump() | changes]})
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    moved = checked(Plate, plate.model_dump() | {"parts": others if off else [*others, here.model_dump() | changes]})
     return set_plate(build, moved)
 
 
 def fold_plate(build: Build, plate: Plate, side: str, mm: float) -> Build:
     """Fold a side of the plate up by so much [mm]; 0 leaves it flat. Raises BuildErrors."""
     others = [f.model_dump() for f in plate.folds if f.side != side]
-    try:
-        folded = Plate.model_validate(plate.model_dump() | {"folds": [*others, *([Fold(side=side, mm=mm).model_dump()] if mm else [])]})
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    folded = checked(Plate, plate.model_dump() | {"folds": [*others, *([Fold(side=side, mm=mm).model_dump()] if mm else [])]})
     return set_plate(build, folded)

@@ -6,7 +6,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.document.build import Build, readable
+from tall_heron.core.document.build import Build, checked, readable
 from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Regulator
 from tall_heron.core.document.kinds import BURNERS, JOINED, KINDS, LINES
 from tall_heron.core.document.space import Place, Route, Space
@@ -263,8 +263,5 @@ def rejoin(build: Build, element_id: str, port: str, node: str) -> Build:
         raise refused(f"{element_id} has no end {port} that can be led elsewhere")
     if node not in {n.id for n in build.circuit.nodes}:
         raise refused(f"there is no place “{node}” in this circuit")
-    try:
-        moved = Element.model_validate(element.model_dump() | {"ports": element.ports | {port: node}})
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    moved = checked(Element, element.model_dump() | {"ports": element.ports | {port: node}})
     return made_of(build, list(build.circuit.nodes), [moved if e.id == element_id else e for e in build.circuit.elements])

@@ -2,10 +2,8 @@
 
 from typing import Any
 
-from pydantic import ValidationError
-
-from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.document.build import Build, readable
+from tall_heron.core.base.errors import wrong
+from tall_heron.core.document.build import Build, checked
 from tall_heron.core.document.circuit import Element, PumpMap
 from tall_heron.core.document.wiring import Branch, Conductor, CutOff, Guess, Load, Relay, Wiring
 from tall_heron.core.electrics.feeds import highest_current
@@ -18,10 +16,6 @@ USUAL_REACH_MM = 4000.0  # where the outline says no battery
 USUAL_LOADS = (("control unit", 3.0, True), ("ignition", 6.0, True), ("injectors", 4.0, True), ("fans", 15.0, False), ("lamps", 8.0, False))
 GUESSED: list[Guess] = ["loads", "supply", "sender"]
 LOADS_IN_FLIGHT = (("control unit", 4.0, True), ("radio and transponder", 6.0, True), ("lamps", 6.0, False))
-
-
-def wrong(field: str, message: str) -> BuildErrors:
-    return BuildErrors([BuildError(f"/{field}", message)])
 
 
 def electric_pumps(build: Build) -> list[Element]:
@@ -50,10 +44,7 @@ def with_reach(build: Build, laid: Laid) -> Build:
 
 
 def _checked(build: Build, data: dict[str, Any]) -> Build:
-    try:
-        return build.model_copy(update={"wiring": Wiring.model_validate(data)})
-    except ValidationError as error:
-        raise BuildErrors([readable(e) for e in error.errors()]) from None
+    return build.model_copy(update={"wiring": checked(Wiring, data)})
 
 
 def of(build: Build) -> Wiring:
