@@ -9,6 +9,7 @@ from flask import abort, g, request
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.kept import Kept
+from tall_heron.core.base.units import parse
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.editing.route import followed
@@ -17,6 +18,7 @@ from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.sizing.other_fuels import OnFuel, make_fuel_rows, priced
 from tall_heron.core.study.what_if import WhatIf
 from tall_heron.store import builds, own_parts
+from tall_heron.web.show.units import unit
 
 
 class Refused(Exception):
@@ -46,6 +48,10 @@ def late_after(seconds: float) -> Callable[[], bool]:
     """A clock that says when so many seconds are over."""
     until = time.monotonic() + seconds
     return lambda: time.monotonic() > until
+
+
+Made = tuple[Build, str]  # a build that somebody changed, and what the change is called
+Act = Callable[[Build, dict[str, Any]], Made]
 
 
 @dataclass(frozen=True)
@@ -132,15 +138,39 @@ def text_of(data: dict[str, Any], name: str) -> str:
     return value
 
 
+def figure(field: str, text: str, quantity: str, plain: str = "") -> float:
+    """A figure as it is typed, in SI; a bare number is in the unit `plain`, or else in the reader's. Refused beside its field."""
+    try:
+        return parse(text, quantity, plain or unit(quantity).word)
+    except ValueError as error:
+        raise Refused(field, str(error)) from None
+
+
+def millimetres(field: str, text: str) -> float:
+    """A length as it is typed [mm]. Refused beside its field."""
+    return figure(field, text, "length") * 1000
+
+
 def whole(text: str | None) -> int:
     """A whole number of an address or a form, 0 where there is none or one that nothing is numbered with."""
     return int(text) if text and text.isascii() and text.isdecimal() and len(text) < LONGEST else 0
 
 
-def refused_by(errors: BuildErrors) -> Refused:
-    """What a change was refused for, beside the field that its first error names."""
-    first = errors.errors[0]
-    return Refused(first.field.strip("/").split("/")[0] or "act", f"{first.message[:1].upper()}{first.message[1:]}.")
+def named_by(path: str) -> str:
+    """The field that an error's place in the document begins with; `act` where it has none."""
+    return path.strip("/").split("/")[0] or "act"
+
+
+def made_by(acts: dict[str, Act], build: Build, data: dict[str, Any], unknown: str = "That is not done here.", field: Callable[[str], str] = named_by) -> Made:
+    """The act that a request names, made. Refused with `unknown` where there is none of that name, and beside its field where it cannot be done."""
+    act = acts.get(str(data.get("act") or ""))
+    if act is None:
+        raise Refused("act", unknown)
+    try:
+        return act(build, data)
+    except BuildErrors as errors:
+        first = errors.errors[0]
+        raise Refused(field(first.field), f"{first.message[:1].upper()}{first.message[1:]}.") from None
 
 
 def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, str]], field: str) -> Stored:

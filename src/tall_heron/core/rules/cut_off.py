@@ -5,8 +5,9 @@ from collections.abc import Iterator
 from tall_heron.core.electrics.cut_off import faults_of, walk
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.rule import Rule, drives, flies
-from tall_heron.core.rules.wired import first_pump, found, harness_in, wired
+from tall_heron.core.rules.wired import first_pump, found, harness_in
 from tall_heron.core.study.study import Study
+from tall_heron.core.study.supply import electric
 
 
 def nothing_stops_it(study: Study) -> Iterator[Finding]:
@@ -96,9 +97,9 @@ def kill_leaves_it(study: Study) -> Iterator[Finding]:
 
 CP = "common practice"
 RULES = (
-    Rule("W-06", "On wheels, pumps stop with the engine.", CP, nothing_stops_it, lambda s: wired(s) and drives(s)),
-    Rule("W-07", "No single fault leaves a pump running after a crash.", CP, runs_after_a_crash, lambda s: wired(s) and drives(s)),
-    Rule("W-08", "The engine can be started as it is wired.", "arithmetic", cannot_start, wired),
-    Rule("W-11", "In flight nothing automatic stops a pump.", CP, automatic_in_flight, lambda s: wired(s) and flies(s)),
-    Rule("W-12", "The kill switch stops the alternator too.", CP, kill_leaves_it, wired),
+    Rule("W-06", "On wheels, pumps stop with the engine.", CP, nothing_stops_it, lambda s: electric(s) and drives(s)),
+    Rule("W-07", "No single fault leaves a pump running after a crash.", CP, runs_after_a_crash, lambda s: electric(s) and drives(s)),
+    Rule("W-08", "The engine can be started as it is wired.", "arithmetic", cannot_start, electric),
+    Rule("W-11", "In flight nothing automatic stops a pump.", CP, automatic_in_flight, lambda s: electric(s) and flies(s)),
+    Rule("W-12", "The kill switch stops the alternator too.", CP, kill_leaves_it, electric),
 )

@@ -10,9 +10,9 @@ from tall_heron.core.routing.loom_way import nearest_line
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.route import laid_of
 from tall_heron.core.rules.rule import Rule, flies
-from tall_heron.core.rules.wired import first_pump, found, harness_in, wired
+from tall_heron.core.rules.wired import first_pump, found, harness_in
 from tall_heron.core.study.study import Study
-from tall_heron.core.study.supply import balances, battery_alone
+from tall_heron.core.study.supply import balances, battery_alone, electric
 from tall_heron.core.study.what_if import current_of
 
 
@@ -322,19 +322,19 @@ def near_fuel_lines(study: Study) -> Iterator[Finding]:
 
 CP = "common practice"
 RULES = (
-    Rule("W-01", "Wires and contacts take no more than is allowed.", "AC 43.13-1B table 11-6, from memory", too_much_lost, wired),
-    Rule("W-02", "Every wire carries more than its fuse.", "AC 43.13-1B 11-48 ff., DIN VDE 0298-4, from memory", wire_under_fuse, wired),
-    Rule("W-03", "Every pump has a fuse that holds its highest current.", CP, fuse_wrong, wired),
-    Rule("W-04", "No fuse is far larger than its pump.", CP, fuse_large, wired),
-    Rule("W-05", "Relays, switches and connectors are rated for their pump.", "AC 43.13-1B table 11-4, from memory; common practice", contacts_weak, wired),
-    Rule("W-09", "Terminal 87a is capped, coils are suppressed.", "ISO 7588, DIN 72552, from memory", relay_at_rest, wired),
-    Rule("W-10", "No single relay or bus takes several pumps down.", CP, all_at_once, wired),
-    Rule("W-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, wired),
-    Rule("W-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: wired(s) and flies(s)),
+    Rule("W-01", "Wires and contacts take no more than is allowed.", "AC 43.13-1B table 11-6, from memory", too_much_lost, electric),
+    Rule("W-02", "Every wire carries more than its fuse.", "AC 43.13-1B 11-48 ff., DIN VDE 0298-4, from memory", wire_under_fuse, electric),
+    Rule("W-03", "Every pump has a fuse that holds its highest current.", CP, fuse_wrong, electric),
+    Rule("W-04", "No fuse is far larger than its pump.", CP, fuse_large, electric),
+    Rule("W-05", "Relays, switches and connectors are rated for their pump.", "AC 43.13-1B table 11-4, from memory; common practice", contacts_weak, electric),
+    Rule("W-09", "Terminal 87a is capped, coils are suppressed.", "ISO 7588, DIN 72552, from memory", relay_at_rest, electric),
+    Rule("W-10", "No single relay or bus takes several pumps down.", CP, all_at_once, electric),
+    Rule("W-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, electric),
+    Rule("W-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: electric(s) and flies(s)),
     Rule("W-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None),
-    Rule("W-20", "The battery stands outside the vapour of a tank.", CP, battery_in_vapour, wired),
-    Rule("W-19", "A pump of some current hangs at a relay.", CP, no_relay, lambda s: wired(s) and not flies(s)),
-    Rule("W-18", "Wires keep off fuel lines.", "AC 43.13-1B 11-126, 6 in, from memory", near_fuel_lines, wired),
-    Rule("W-17", "A stage goes off lower than it comes on.", CP, stage_chatters, wired),
-    Rule("W-16", "The level sender can be read.", "Ohm's law", sender_blind, lambda s: wired(s) and any(t.properties.level_gauge for t in s.build.circuit.of_kind("tank"))),
+    Rule("W-20", "The battery stands outside the vapour of a tank.", CP, battery_in_vapour, electric),
+    Rule("W-19", "A pump of some current hangs at a relay.", CP, no_relay, lambda s: electric(s) and not flies(s)),
+    Rule("W-18", "Wires keep off fuel lines.", "AC 43.13-1B 11-126, 6 in, from memory", near_fuel_lines, electric),
+    Rule("W-17", "A stage goes off lower than it comes on.", CP, stage_chatters, electric),
+    Rule("W-16", "The level sender can be read.", "Ohm's law", sender_blind, lambda s: electric(s) and any(t.properties.level_gauge for t in s.build.circuit.of_kind("tank"))),
 )

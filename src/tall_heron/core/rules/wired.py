@@ -5,11 +5,6 @@ from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.study.study import Study
 
 
-def wired(study: Study) -> bool:
-    """Builds with at least one pump that is wired."""
-    return study.what_if.harness is not None and bool(study.what_if.harness.feeds)
-
-
 def first_pump(study: Study) -> str:
     """The pump at which what concerns all of them is told."""
     return next(iter(harness_in(study).feeds))

@@ -12,6 +12,7 @@ from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.study.failures import OPEN, Failure, failures
 from tall_heron.core.study.pump_out import CLOSE, unmoved
 from tall_heron.core.study.study import Solved, Study
+from tall_heron.core.study.tank_heat import pump_current
 from tall_heron.core.study.what_if import Fitted, Off, WhatIf
 
 STOPS, LOSES = 0.1, 0.999  # of the burn that still arrives: with less no engine runs; of the power: with more nothing is lost
@@ -203,8 +204,7 @@ def _lamps(study: Study, failure: Failure, after: Solution) -> tuple[str, ...]:
         return ()
     stands = {c.element_id for c in failure.changes if isinstance(c, Off)} | {c.element.id for c in failure.changes if isinstance(c, Fitted) and c.element.kind != "pump"}
     out = [f"lamp of {p}" for p, f in harness.feeds.items() if f.branch.lamp and p in stands]
-    before, then = (sum(x.current or 0.0 for x in s.links.values()) for s in (study.peak.solution, after))
-    if harness.wiring.supply.ammeter and abs(then - before) > AMMETER_READS:
+    if harness.wiring.supply.ammeter and abs(pump_current(Solved(study.peak.case, after)) - pump_current(study.peak)) > AMMETER_READS:
         out.append("ammeter")
     if harness.wiring.supply.voltmeter and failure.voltage is not None:
         out.append("voltmeter")

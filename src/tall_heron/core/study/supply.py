@@ -54,7 +54,7 @@ def balances(study: Study) -> list[Balance]:
 
 def _balances(study: Study) -> list[Balance]:
     harness = study.what_if.harness
-    if harness is None or not electric(study):
+    if harness is None or not harness.feeds:
         return []
     loads, out = sum(x.ampere for x in harness.wiring.loads), []
     for x in seen(study, hidden=True):
@@ -72,7 +72,7 @@ def battery_alone(study: Study) -> Alone | None:
 def _alone(study: Study) -> Alone | None:
     harness = study.what_if.harness
     x = next((x for x in seen(study, hidden=True) if x.moment.case.key == HELD), None)
-    if harness is None or not electric(study) or x is None or not x.solved.solution.converged:
+    if harness is None or not harness.feeds or x is None or not x.solved.solution.converged:
         return None
     cells = cells_of(study.brief)
     case, what_if = x.solved.case, x.study.what_if

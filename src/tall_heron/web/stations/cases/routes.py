@@ -6,7 +6,6 @@ from flask import Blueprint, Response, jsonify, render_template, request
 
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.base.units import parse
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.editing.own_cases import add_case, hide_case, remove_case
@@ -141,10 +140,7 @@ def _within(name: str, field: str, value: float) -> float:
 
 
 def _quantity(name: str, text: str, quantity: str) -> float:
-    try:
-        return parse(text, quantity, unit("height" if name == "altitude" else quantity).word)
-    except ValueError as error:
-        raise answers.Refused(name, str(error)) from None
+    return answers.figure(name, text, quantity, unit("height" if name == "altitude" else quantity).word)
 
 
 def _plain(name: str, text: str) -> float:

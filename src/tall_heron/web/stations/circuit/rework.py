@@ -70,10 +70,7 @@ def _turn(build: Build, part: str, value: str) -> tuple[Build, str, str]:
 
 
 def _mm(text: str) -> float:
-    try:
-        return parse(text, "length", unit("length").word) * 1000
-    except ValueError as error:
-        raise answers.Refused("value", str(error)) from None
+    return answers.millimetres("value", text)
 
 
 def _height(build: Build, part: str, value: str) -> tuple[Build, str, str]:

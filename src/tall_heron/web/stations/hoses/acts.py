@@ -1,13 +1,10 @@
 """What may be done on the pages of the bench: each act is read from the request, made on the build and named."""
 
 import re
-from collections.abc import Callable
 from typing import Any
 
 from pydantic import ValidationError
 
-from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.base.units import parse
 from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.shop import Plate
 from tall_heron.core.editing import shop as edit
@@ -17,11 +14,9 @@ from tall_heron.core.sheets.buy_list import BULK
 from tall_heron.core.sheets.plate import usual_plate
 from tall_heron.core.shelf import shelf
 from tall_heron.web import answers
+from tall_heron.web.answers import Act, Made
 from tall_heron.web.show.money import CURRENCIES
-from tall_heron.web.show.units import unit
 
-Made = tuple[Build, str]
-Act = Callable[[Build, dict[str, Any]], Made]
 NUMBER = re.compile(r"^[0-9]{1,9}(?:[.,][0-9]{1,6})?$")
 
 
@@ -34,10 +29,7 @@ def _mm(data: dict[str, Any], name: str, none: bool = True) -> float | None:
     text = answers.text_of(data, name).strip()
     if not text and none:
         return None
-    try:
-        return parse(text, "length", unit("length").word) * 1000
-    except ValueError as error:
-        raise answers.Refused(name, str(error)) from None
+    return answers.millimetres(name, text)
 
 
 def _number(data: dict[str, Any], name: str, none: bool = True) -> float | None:
@@ -244,10 +236,4 @@ ACTS: dict[str, Act] = {
 
 def make(build: Build, data: dict[str, Any]) -> Made:
     """Make the act that a request names."""
-    act = ACTS.get(str(data.get("act") or ""))
-    if act is None:
-        raise answers.Refused("act", "That is not done here.")
-    try:
-        return act(build, data)
-    except BuildErrors as errors:
-        raise answers.refused_by(errors) from None
+    return answers.made_by(ACTS, build, data)

@@ -8,7 +8,7 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, render_template, request
 
-from tall_heron.core.base.units import parse, parse_dash
+from tall_heron.core.base.units import parse_dash
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import End
 from tall_heron.core.document.sources import clocked
@@ -46,10 +46,7 @@ def change(slug: str) -> Response:
     data = answers.body()
     hose, field, text = (answers.text_of(data, x) for x in ("hose", "field", "text"))
     if field == "length":
-        try:
-            mm = parse(text, "length", unit("length").word) * 1000
-        except ValueError as error:
-            raise answers.Refused("length", str(error)) from None
+        mm = answers.millimetres("length", text)
 
         def make(build: Build) -> tuple[Build, str]:
             typed = text.strip() if any(c.isalpha() or c in "\"'" for c in text) else f"{text.strip()} {unit('length').label}"
@@ -95,18 +92,11 @@ def _degrees(field: str, text: str) -> float:
     return value
 
 
-def _millimetres(field: str, text: str) -> float:
-    try:
-        return parse(text, "length", unit("length").word) * 1000
-    except ValueError as error:
-        raise answers.Refused(field, str(error)) from None
-
-
 def _own_end(data: dict[str, Any]) -> End:
     """The end that the form for one's own describes. Refused at the first field that is not right."""
     angle = _degrees("own-angle", answers.text_of(data, "angle"))
-    take, bore = (_millimetres(f"own-{x}", answers.text_of(data, x)) for x in ("take", "bore"))
-    legs = {name: _millimetres(f"own-{name}", text) for name in ("leg_a", "leg_b", "inserted") if (text := str(data.get(name) or "").strip())}
+    take, bore = (answers.millimetres(f"own-{x}", answers.text_of(data, x)) for x in ("take", "bore"))
+    legs = {name: answers.millimetres(f"own-{name}", text) for name in ("leg_a", "leg_b", "inserted") if (text := str(data.get(name) or "").strip())}
     for name, value, most, word in (("angle", angle, 180, "°"), ("take", take, 500, " mm"), ("bore", bore, 100, " mm")):
         if not (0.5 if name == "bore" else 0) <= value <= most:
             raise answers.Refused(f"own-{name}", f"It is at most {most}{word}, and {'0.5 mm or more' if name == 'bore' else 'not below 0'}.")

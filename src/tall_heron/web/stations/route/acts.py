@@ -1,11 +1,9 @@
 """What may be done on the page of the route: each act is read from the request, made on the build and named; the same acts are tried while a point is dragged."""
 
-from collections.abc import Callable
 from typing import Any
 
 from pydantic import ValidationError
 
-from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.space import OUTLINES, Panel, Zone
 from tall_heron.core.editing import route as edit
@@ -14,11 +12,9 @@ from tall_heron.core.routing.outline import WORDS, Outline
 from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.tape import read_points
 from tall_heron.web import answers
+from tall_heron.web.answers import Act, Made
 from tall_heron.web.show.units import unit
-from tall_heron.web.stations.route.frame import meant, number_of, places_of, read_mm, read_place
-
-Made = tuple[Build, str]
-Act = Callable[[Build, dict[str, Any]], Made]
+from tall_heron.web.stations.route.frame import meant, number_of, places_of, read_degrees, read_mm, read_place
 
 
 def _line(data: dict[str, Any]) -> str:
@@ -69,15 +65,7 @@ def part(build: Build, data: dict[str, Any]) -> Made:
 def place(build: Build, data: dict[str, Any]) -> Made:
     """A part's place and turn typed."""
     name = answers.text_of(data, "part")[:40]
-    turns = []
-    for field in ("yaw", "pitch"):
-        try:
-            value = float(answers.text_of(data, field).strip().removesuffix("°").replace(",", ".").replace("−", "-") or 0)
-        except ValueError:
-            value = 1e9
-        if not abs(value) <= (360 if field == "yaw" else 180):
-            raise answers.Refused(field, "Write an angle in degrees, such as 90 or −45.")
-        turns.append(value)
+    turns = [read_degrees(data, field, field, most, "90 or −45") for field, most in (("yaw", 360), ("pitch", 180))]
     return edit.move_part(build, name, read_place(_outline(build), data), *turns), f"{name} placed"
 
 
@@ -98,12 +86,7 @@ def radius(build: Build, data: dict[str, Any]) -> Made:
 
 def _turned(build: Build, data: dict[str, Any], side: str) -> Made:
     line = _line(data)
-    try:
-        degrees = float(answers.text_of(data, "text").strip().removesuffix("°").replace(",", ".").replace("−", "-") or 0)
-    except ValueError:
-        degrees = 1e9
-    if not abs(degrees) <= 360:
-        raise answers.Refused(f"turned_{side}", "Write an angle in degrees, such as 30 or −90.")
+    degrees = read_degrees(data, "text", f"turned_{side}", 360, "30 or −90")
     return edit.turn_end(build, line, side, degrees), f"{line}: end {side.upper()} turned {degrees:g}°"
 
 
@@ -280,10 +263,5 @@ ACTS: dict[str, Act] = {f.__name__: f for f in (*DRAWN, *FITTED, *OF_SPACE)}
 
 def make(build: Build, data: dict[str, Any]) -> Made:
     """The act that a request asks for. Refused where there is none of that name, or it cannot be done, beside the field that is wrong."""
-    name = answers.text_of(data, "act")
-    if name not in ACTS:
-        raise answers.Refused("act", "That is not something that is done on this page.")
-    try:
-        return ACTS[name](build, data)
-    except BuildErrors as errors:
-        raise answers.refused_by(errors) from None
+    answers.text_of(data, "act")  # a request without one is told so
+    return answers.made_by(ACTS, build, data, "That is not something that is done on this page.")

@@ -2,11 +2,9 @@
 
 from typing import Any
 
-from tall_heron.core.base.units import parse
 from tall_heron.core.routing.outline import Outline
 from tall_heron.core.routing.vectors import Vector
 from tall_heron.web import answers
-from tall_heron.web.show.units import unit
 
 CAR = (("x", "Ahead of the rear end"), ("y", "Left of the middle"), ("z", "Over the ground"))
 AIRCRAFT = (("x", "Station, aft of the nose"), ("y", "Butt line, left"), ("z", "Waterline, over the ground"))
@@ -30,13 +28,20 @@ def meant(outline: Outline, v: Vector) -> Vector:
 
 def read_mm(data: dict[str, Any], name: str, field: str) -> float:
     """A length of a request [mm]. Refused beside its field."""
-    text = answers.text_of(data, name)
-    try:
-        value = parse(text.strip().replace("−", "-"), "length", unit("length").word) * 1000
-    except ValueError as error:
-        raise answers.Refused(field, str(error)) from None
+    value = answers.millimetres(field, answers.text_of(data, name).strip().replace("−", "-"))
     if not -50_000 <= value <= 50_000:
         raise answers.Refused(field, "Nothing lies further away than 50 m.")
+    return value
+
+
+def read_degrees(data: dict[str, Any], name: str, field: str, most: float, like: str) -> float:
+    """An angle of a request [deg], none for an empty one; `like` is how one may be written. Refused beside its field."""
+    try:
+        value = float(answers.text_of(data, name).strip().removesuffix("°").replace(",", ".").replace("−", "-") or 0)
+    except ValueError:
+        value = 1e9
+    if not abs(value) <= most:
+        raise answers.Refused(field, f"Write an angle in degrees, such as {like}.")
     return value
 
 

@@ -1,18 +1,12 @@
 """What may be done on the pages of station 7: each act is read from the request, made on the build and named."""
 
-from collections.abc import Callable
 from typing import Any
 
-from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.base.units import parse
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing import wiring as edit
 from tall_heron.web import answers
+from tall_heron.web.answers import Act, Made
 from tall_heron.web.show.units import unit
-
-Made = tuple[Build, str]
-Act = Callable[[Build, dict[str, Any]], Made]
-ASKS = {"current": "15 A", "voltage": "12 V"}
 
 
 def _text(data: dict[str, Any], name: str, most: int = 40) -> str:
@@ -26,10 +20,7 @@ def _figure(data: dict[str, Any], name: str, quantity: str, plain: str, none: bo
         if none:
             return None
         raise answers.Refused(name, "Write a figure here.")
-    try:
-        return parse(text, quantity, plain)
-    except ValueError as error:
-        raise answers.Refused(name, str(error)) from None
+    return answers.figure(name, text, quantity, plain)
 
 
 def _long(data: dict[str, Any], name: str) -> float | None:
@@ -154,14 +145,7 @@ ACTS: dict[str, Act] = {
 
 def make(build: Build, data: dict[str, Any]) -> Made:
     """The act that a request asks for. Refused where there is none of that name, or it cannot be done, beside the field that is wrong."""
-    act = ACTS.get(str(data.get("act") or ""))
-    if act is None:
-        raise answers.Refused("act", "That is not done here.")
-    try:
-        return act(build, data)
-    except BuildErrors as errors:
-        first = errors.errors[0]
-        raise answers.Refused(_field(first.field), f"{first.message[:1].upper()}{first.message[1:]}.") from None
+    return answers.made_by(ACTS, build, data, field=_field)
 
 
 TYPED_AS = {"contact_a": "contact", "fuse_a": "fuse", "connector_a": "connector", "switch_a": "switch", "ambient_c": "ambient", "insulation_c": "insulation"}
@@ -174,4 +158,4 @@ def _field(path: str) -> str:
     last = TYPED_AS.get(parts[-1], parts[-1])
     if parts[-1] == side:  # said of the whole conductor: of its size
         last = "size"
-    return f"{side}_{last.removesuffix('_mm')}" if side else last
+    return f"{side}_{last.removesuffix('_mm')}" if side else last or "act"
