@@ -108,7 +108,7 @@ def write_inp(file: IO[bytes], key: str) -> None:
         solved = study.solved[key]
         click.echo(
             make_inp(
-                study.build.circuit, solved.solution.net.state.point, solved.case.demand, solved.solution, f"{study.build.name}, {solved.case.title}"
+                study.build.circuit, solved.case.demand, solved.solution, f"{study.build.name}, {solved.case.title}"
             ),
             nl=False,
         )

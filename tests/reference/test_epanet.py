@@ -255,14 +255,15 @@ def test_rails_of_unequal_hoses_differ_and_of_equal_ones_do_not() -> None:
     assert abs(difference("rails unequal")) > 20
 
 
-@pytest.mark.parametrize("name", [*demo_builds(), "A4", "C10", "tapped"])
+@pytest.mark.parametrize("name", [*demo_builds(), "A4", "C10", "tapped", "wired bittern", "wired egret"])
 def test_the_exported_file_is_opened_by_epanet_and_solved_to_the_same_answer(name: str, tmp_path: Path) -> None:
     """The file as it is written, opened by EPANET through wntr as anybody would: every pressure and flow at peak as ours."""
-    build = add_tap(demo_builds()["bittern"], "RL", "spurge-tap-120")[0] if name == "tapped" else demo_builds().get(name) or laid(name)
+    demo = demo_builds() | {f"wired {k}": b for k, b in demo_builds(wired=True).items()}
+    build = add_tap(demo["bittern"], "RL", "spurge-tap-120")[0] if name == "tapped" else demo.get(name) or laid(name)
     study = make_study(build)
     solved = study.peak
     file = tmp_path / "circuit.inp"
-    file.write_text(make_inp(build.circuit, solved.case.point, solved.case.demand, solved.solution, name), encoding="utf-8")
+    file.write_text(make_inp(build.circuit, solved.case.demand, solved.solution, name), encoding="utf-8")
     with warnings.catch_warnings(), contextlib.chdir(tmp_path):  # EPANET leaves files of its own where it runs
         warnings.simplefilter("ignore")
         model = wntr.network.WaterNetworkModel(str(file))

@@ -194,7 +194,7 @@ def test_the_exported_network_holds_the_circuit_by_value() -> None:
     """Bittern's feed H3 and tank by hand: ten times its length and bore, the head of its level over 32.2 ft/s2 (docs of epanet.py), its K with both ends and its bends."""
     build = demo_builds()["bittern"]
     solved = make_study(build).peak
-    text = make_inp(build.circuit, solved.case.point, solved.case.demand, solved.solution, "x")
+    text = make_inp(build.circuit, solved.case.demand, solved.solution, "x")
     hose = build.circuit.element("H3")
     assert hose is not None
     assert hose.length is not None

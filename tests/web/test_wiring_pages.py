@@ -169,3 +169,15 @@ def test_wires_go_with_their_pump(post: Any, client: FlaskClient) -> None:
     kept = wiring(client)
     assert list(kept["branches"]) == ["P1"]
     assert [r["name"] for r in kept["relays"]] == ["R1"]
+
+
+def test_the_network_that_is_downloaded_has_the_wires_in_its_pumps(post: Any, client: FlaskClient) -> None:
+    """EPANET's file of a build on hair-thin wire gives its pumps less than that of one on thick wire: the same point, other maps."""
+    act(post, "wire")
+    free = []
+    for size in ("10 mm²", "0.75 mm²"):
+        act(post, "branch", **BRANCH | {"feed_size": size, "feed_length": "12 m", "fuse": "20"})
+        text = client.get("/builds/bittern/circuit.inp?case=peak").text
+        curve = re.findall(r"^\s*\S*P1\S*\s+([\d.eE+-]+)\s+([\d.eE+-]+)", text.split("[CURVES]")[1].split("[")[0], re.MULTILINE)
+        free.append(max(float(q) for q, _ in curve))
+    assert free[0] > 1.01 * free[1]

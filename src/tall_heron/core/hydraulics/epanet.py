@@ -24,10 +24,11 @@ POINTS = 60
 MOST_LPH = 1500.0
 
 
-def make_inp(circuit: Circuit, point: Point, demand: float, solution: Solution, title: str) -> str:
-    """The input file of a circuit at a point that is solved. Raises ValueError where it is not: without flows there is no equivalent to write."""
+def make_inp(circuit: Circuit, demand: float, solution: Solution, title: str) -> str:
+    """The input file of a circuit at the point that it is solved at, wires and all. Raises ValueError where it is not: without flows there is no equivalent to write."""
     if not solution.converged:
         raise ValueError(f"the circuit does not solve: {solution.part}: {solution.reason}")
+    point = solution.net.state.point
     net = compile_network(circuit, point, demand)
     rho, mu = net.state.density, net.state.viscosity
     to_head = 1 / (rho * G_EPANET)

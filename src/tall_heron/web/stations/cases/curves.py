@@ -30,10 +30,11 @@ def _pumps(study: Study) -> CurveChart | None:
         return [in_unit(float(v), "pressure_difference") for v in values]
 
     volts = [study.solved[k].case.point.voltage_at("") for k in ("peak", "low voltage")]
+    where = " at the source" if study.what_if.harness is not None else ""
     pumps = [p.id for p in study.fed.pumps]
     lines = [
-        Line(f"{' + '.join(pumps)}, {volts[0]:.1f} V" if volts[0] else " + ".join(pumps), up(chart.together)),
-        Line(f"{volts[1]:.1f} V" if volts[1] else "low voltage", up(chart.low), dashed=True),
+        Line(f"{' + '.join(pumps)}, {volts[0]:.1f} V{where}" if volts[0] else " + ".join(pumps), up(chart.together)),
+        Line(f"{volts[1]:.1f} V{where}" if volts[1] else "low voltage", up(chart.low), dashed=True),
     ]
     lines += [Line(f"{pumps[0]} alone", up(chart.alone), "own")] if chart.alone is not None else []
     lines.append(Line("circuit asks at peak", up(chart.asks), "amber"))

@@ -54,12 +54,11 @@ def inp(slug: str) -> Response:
     solved = the_case(answers.designed(found), request.args.get("case", ""))
     try:
         text = make_inp(
-            found.build.circuit, solved.case.point, solved.case.demand, solved.solution, f"{found.build.name}, {solved.case.title}"
+            found.build.circuit, solved.case.demand, solved.solution, f"{found.build.name}, {solved.case.title}"
         )
     except ValueError as error:
         abort(409, f"There is no network to write: {error}.")
-    headers = {"Content-Disposition": f"attachment; filename={found.row['slug']}-{solved.case.key.replace(' ', '-')}.inp"}
-    return Response(text, mimetype="text/plain", headers=headers)
+    return answers.file(text, "text/plain", f"{found.row['slug']}-{solved.case.key.replace(' ', '-')}.inp")
 
 
 @pages.post("/builds/<slug>/fit")
