@@ -2,25 +2,20 @@
 
 import csv
 import io
-import re
 from typing import Any
 
 import pypdf
 import pytest
 from openpyxl import load_workbook
+from pages import figure
+from pages import saved as answered
 from playwright.sync_api import Page, expect
 
 PT_MM = 72 / 25.4
 
 
 def saved(page: Page) -> Any:
-    return page.expect_response(lambda r: r.request.method == "POST" and r.url.endswith(("/act", "/route", "/hose", "/undo")))
-
-
-def figure(text: str | None) -> float:
-    found = re.search(r"[\d,.]+", text or "")
-    assert found
-    return float(found[0].replace(",", ""))
+    return answered(page, "/act", "/route", "/hose", "/undo")
 
 
 def test_the_route_changes_the_cut_until_somebody_measures_and_it_is_printed(page: Page) -> None:
@@ -69,11 +64,13 @@ def test_a_missing_adapter_is_found_and_bought(page: Page) -> None:
     item = page.locator('tr[data-item="swivel-port-8"]')
     expect(item).to_contain_text("PR")
     assert figure(page.locator("#to-pay").text_content()) > before
-    total = figure(page.locator("#to-pay").text_content())
+    paid = page.locator("#to-pay").text_content()
+    total = figure(paid)
     item.locator("input[name=there]").focus()
     page.keyboard.type("3")
     with saved(page):
         page.keyboard.press("Enter")
+    expect(page.locator("#to-pay")).not_to_have_text(str(paid))
     assert total - figure(page.locator("#to-pay").text_content()) == pytest.approx(3 * 13.77, abs=1.01)
     page.goto("/builds/bittern/hoses/joints")
     count = figure(page.locator("[data-station='6'] .count").text_content())

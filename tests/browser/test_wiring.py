@@ -3,11 +3,12 @@
 import io
 import json
 import random
-import re
 from typing import Any
 
 import pypdf
 import pytest
+from pages import figure
+from pages import saved as answered
 from playwright.sync_api import Page, expect
 
 from tall_heron.core.document.wiring import CutOff
@@ -15,13 +16,7 @@ from tall_heron.core.electrics.cut_off import Inputs, State, step
 
 
 def saved(page: Page) -> Any:
-    return page.expect_response(lambda r: r.request.method == "POST" and r.url.endswith("/wiring/act"))
-
-
-def figure(text: str | None) -> float:
-    found = re.search(r"[\d,.]+", text or "")
-    assert found
-    return float(found[0].replace(",", ""))
+    return answered(page, "/wiring/act")
 
 
 def test_pumps_are_wired_and_a_thinner_wire_lowers_the_rail(page: Page) -> None:
