@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from flask import abort, g, request
+from flask import Response, abort, g, request
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.kept import Kept
@@ -149,6 +149,11 @@ def figure(field: str, text: str, quantity: str, plain: str = "") -> float:
 def millimetres(field: str, text: str) -> float:
     """A length as it is typed [mm]. Refused beside its field."""
     return figure(field, text, "length") * 1000
+
+
+def file(content: str | bytes, kind: str, name: str) -> Response:
+    """A file to keep, of a media type, by its name."""
+    return Response(content, mimetype=kind, headers={"Content-Disposition": f"attachment; filename={name}"})
 
 
 def whole(text: str | None) -> int:

@@ -1,7 +1,5 @@
 """The order for hoses that somebody else makes: all that a hose maker needs who has never seen this application, and nothing that only it understands."""
 
-import csv
-import io
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -10,6 +8,7 @@ from tall_heron.core.document.circuit import End
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.joining.joints import end_face
 from tall_heron.core.routing.laid import legs_of
+from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.core.sheets.cut_sheet import Bench
 
 RULES = ("seat to seat", "overall")
@@ -141,23 +140,16 @@ COLUMNS = (
 
 def order_csv(orders: Sequence[Order], rule: str) -> str:
     """The order as CSV (RFC 4180): each row says all there is to say of its hose."""
-    out = io.StringIO()
-    rows = csv.writer(out)
-    rows.writerow(COLUMNS)
+    rows = []
     for o in orders:
         ends = [v for end in (o.end_a, o.end_b) for v in (end.style, end.thread, f"{end.angle_deg:g}", _mm(end.leg_a_mm), _mm(end.leg_b_mm), _mm(end.inserted_mm))]
         clock = "any" if o.clock_deg is None and not (o.end_a.angle_deg and o.end_b.angle_deg) else "ask" if o.clock_deg is None else f"{o.clock_deg:g}"
         lengths = [_mm(x) for x in (o.length_mm(rule), o.tolerance_mm, o.seat_to_seat_mm, o.overall_mm)]
         what = [plain(o.label), o.quantity, plain(o.family), plain(o.size), f"{o.bore_mm:g}"]
         least = "" if o.least_bend_mm is None else f"{o.least_bend_mm:g}"
-        rows.writerow([*what, f"{rule}: {RULE_WORDS[rule]}", *lengths, *ends, clock, f"{o.clock_tolerance_deg:g}", SENSE, plain(o.sleeve), least, o.guess])
-    return out.getvalue()
+        rows.append([*what, f"{rule}: {RULE_WORDS[rule]}", *lengths, *ends, clock, f"{o.clock_tolerance_deg:g}", SENSE, plain(o.sleeve), least, o.guess])
+    return csv_text(COLUMNS, rows)
 
 
 def _mm(value: float) -> str:
     return f"{value:.2f}".rstrip("0").rstrip(".")
-
-
-def plain(text: str) -> str:
-    """A text that no spreadsheet takes for a formula."""
-    return "'" + text if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text

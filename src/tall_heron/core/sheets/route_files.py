@@ -1,11 +1,11 @@
 """A route in open formats: DXF through ezdxf, SVG, and CSV of points. Millimetres throughout, in the vehicle's own frame."""
 
-import csv
 import io
 
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.routing.laid import Laid, LaidLine
 from tall_heron.core.routing.vectors import Vector, plus
+from tall_heron.core.sheets.csv_text import csv_text
 
 LAYERS = {"feed": ("FEED", 5), "return": ("RETURN", 30), "suction": ("SUCTION", 4), "vent": ("VENT", 3), "reference": ("REFERENCE", 8)}
 PARTS, CLAMPS, ZONES = "PARTS", "CLAMPS", "KEEP_OUT"
@@ -80,9 +80,7 @@ def _escaped(text: str) -> str:
 
 def points_csv(laid: Laid) -> str:
     """Seats, sockets and corners of every line: line, what the point is, x, y, z [mm], the radius there [mm] and how far along the line it lies [mm]."""
-    out = io.StringIO()
-    rows = csv.writer(out)
-    rows.writerow(["line", "role", "point", "x_mm", "y_mm", "z_mm", "radius_mm", "leg_mm"])
+    rows: list[list[object]] = []
     for n, x in laid.lines.items():
         if x.element.kind not in LINES:
             continue
@@ -96,6 +94,6 @@ def points_csv(laid: Laid) -> str:
         before = None
         for what, p in named:
             leg = "" if before is None else round(sum((a - b) ** 2 for a, b in zip(p, before, strict=True)) ** 0.5, 1)
-            rows.writerow([n, x.element.role, what, *(round(v, 1) for v in p), round(x.radius, 1) if what.startswith("corner") else "", leg])
+            rows.append([n, x.element.role, what, *(round(v, 1) for v in p), round(x.radius, 1) if what.startswith("corner") else "", leg])
             before = p
-    return out.getvalue()
+    return csv_text(("line", "role", "point", "x_mm", "y_mm", "z_mm", "radius_mm", "leg_mm"), rows)

@@ -4,8 +4,8 @@ import io
 from collections.abc import Sequence
 
 from tall_heron.core.sheets.buy_list import GROUPS, BuyList
+from tall_heron.core.sheets.csv_text import plain
 from tall_heron.core.sheets.cut_sheet import Bench
-from tall_heron.core.sheets.order_form import plain
 
 BUY_HEAD = ("part of the list", "item", "what", "quantity", "unit", "price each", "price", "mass kg", "have", "to pay", "for", "supplier", "in stock", "days", "note")
 

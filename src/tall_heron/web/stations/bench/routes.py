@@ -97,5 +97,4 @@ def download(slug: str) -> Response:
     row = builds.find(g.connection, slug)
     if row is None:
         abort(404)
-    headers = {"Content-Disposition": f"attachment; filename={row['slug']}.json"}
-    return Response(row["document"], mimetype="application/json", headers=headers)
+    return answers.file(row["document"], "application/json", f"{row['slug']}.json")

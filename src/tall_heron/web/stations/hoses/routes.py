@@ -1,7 +1,5 @@
 """Station 6, Hoses: the cut sheet to scale, and all else that bench and buying need."""
 
-import csv
-import io
 import math
 from collections.abc import Callable
 from typing import Any
@@ -13,8 +11,9 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import End
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing import fields as edit
+from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.core.sheets.cut_sheet import Bench
-from tall_heron.core.sheets.order_form import RULES, order_csv, plain
+from tall_heron.core.sheets.order_form import RULES, order_csv
 from tall_heron.core.sheets.plate import make_plate, plate_dxf
 from tall_heron.core.sheets.workbook import BUY_HEAD, buy_rows, to_workbook
 from tall_heron.core.shelf.shelf import own_end
@@ -131,23 +130,11 @@ def _desk(slug: str) -> tuple[answers.Stored, Desk]:
     return found, desk_of(answers.designed(found))
 
 
-def _file(content: str | bytes, kind: str, name: str) -> Response:
-    return Response(content, mimetype=kind, headers={"Content-Disposition": f"attachment; filename={name}"})
-
-
-def _csv(head: Any, body: Any) -> str:
-    out = io.StringIO()
-    rows = csv.writer(out)
-    rows.writerow(head)
-    rows.writerows(body)
-    return out.getvalue()
-
-
 @pages.get("/builds/<slug>/cut-list.csv")
 def cut_list(slug: str) -> Response:
     """The cut list as CSV (RFC 4180)."""
     found, desk = _desk(slug)
-    return _file(_csv(COLUMNS, ([of(row) for of in COLUMNS.values()] for row in desk.rows)), "text/csv", f"{found.row['slug']}-cut-list.csv")
+    return answers.file(csv_text(COLUMNS, ([of(row) for of in COLUMNS.values()] for row in desk.rows)), "text/csv", f"{found.row['slug']}-cut-list.csv")
 
 
 @pages.get("/builds/<slug>/buy-list.csv")
@@ -155,7 +142,8 @@ def buy_list(slug: str) -> Response:
     """The buy list as CSV, prices in the build's currency."""
     found, desk = _desk(slug)
     rows = buy_rows(desk.bought, found.build.shop.money.rate)
-    return _file(_csv((*BUY_HEAD, "currency"), ([plain(v) if isinstance(v, str) else v for v in (*r, found.build.shop.money.currency)] for r in rows)), "text/csv", f"{found.row['slug']}-buy-list.csv")
+    cells = ([plain(v) if isinstance(v, str) else v for v in (*r, found.build.shop.money.currency)] for r in rows)
+    return answers.file(csv_text((*BUY_HEAD, "currency"), cells), "text/csv", f"{found.row['slug']}-buy-list.csv")
 
 
 @pages.get("/builds/<slug>/buy-list.xlsx")
@@ -164,7 +152,7 @@ def workbook(slug: str) -> Response:
     found, desk = _desk(slug)
     money = found.build.shop.money
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return _file(to_workbook(found.build.name, desk.bought, desk.rows, money.currency, money.rate), kind, f"{found.row['slug']}-buy-list.xlsx")
+    return answers.file(to_workbook(found.build.name, desk.bought, desk.rows, money.currency, money.rate), kind, f"{found.row['slug']}-buy-list.xlsx")
 
 
 @pages.get("/builds/<slug>/hose-order.csv")
@@ -172,7 +160,7 @@ def hose_order(slug: str) -> Response:
     """The order for made hoses as CSV."""
     found, desk = _desk(slug)
     rule = request.args.get("rule", "")
-    return _file(order_csv(desk.orders, rule if rule in RULES else RULES[0]), "text/csv", f"{found.row['slug']}-hose-order.csv")
+    return answers.file(order_csv(desk.orders, rule if rule in RULES else RULES[0]), "text/csv", f"{found.row['slug']}-hose-order.csv")
 
 
 @pages.get("/builds/<slug>/plate.dxf")
@@ -182,7 +170,7 @@ def plate(slug: str) -> Response:
     sheet = make_plate(found.build)
     if sheet is None:
         abort(404)
-    return _file(plate_dxf(sheet, found.build.name), "image/vnd.dxf", f"{found.row['slug']}-plate.dxf")
+    return answers.file(plate_dxf(sheet, found.build.name), "image/vnd.dxf", f"{found.row['slug']}-plate.dxf")
 
 
 def _angle(end: End | None) -> float | str:

@@ -107,7 +107,7 @@ def paper(slug: str) -> str:
 def dxf(slug: str) -> Response:
     """The lines as DXF: millimetres, three dimensions, a layer for each role."""
     found = answers.stored(slug)
-    return _file(to_dxf(laid_of(answers.designed(found).study), found.build.name), "image/vnd.dxf", f"{found.row['slug']}-route.dxf")
+    return answers.file(to_dxf(laid_of(answers.designed(found).study), found.build.name), "image/vnd.dxf", f"{found.row['slug']}-route.dxf")
 
 
 @pages.get("/builds/<slug>/route.svg")
@@ -115,15 +115,11 @@ def svg(slug: str) -> Response:
     """A view as SVG, a millimetre for a millimetre."""
     found = answers.stored(slug)
     view = _asked("view") if _asked("view") in ("side", "plan", "rear") else "plan"
-    return _file(to_svg(laid_of(answers.designed(found).study), found.build.name, view), "image/svg+xml", f"{found.row['slug']}-{view}.svg")
+    return answers.file(to_svg(laid_of(answers.designed(found).study), found.build.name, view), "image/svg+xml", f"{found.row['slug']}-{view}.svg")
 
 
 @pages.get("/builds/<slug>/route-points.csv")
 def points(slug: str) -> Response:
     """Every line's points as CSV (RFC 4180)."""
     found = answers.stored(slug)
-    return _file(points_csv(laid_of(answers.designed(found).study)), "text/csv", f"{found.row['slug']}-route-points.csv")
-
-
-def _file(text: str, kind: str, name: str) -> Response:
-    return Response(text, mimetype=kind, headers={"Content-Disposition": f"attachment; filename={name}"})
+    return answers.file(points_csv(laid_of(answers.designed(found).study)), "text/csv", f"{found.row['slug']}-route-points.csv")

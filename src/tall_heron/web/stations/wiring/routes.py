@@ -1,12 +1,9 @@
 """Station 7, Wiring: what feeds the pumps with current, and what may stop them."""
 
-import csv
-import io
-
 from flask import Blueprint, Response, abort, render_template, request
 
+from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.core.sheets.loom import make_loom
-from tall_heron.core.sheets.order_form import plain
 from tall_heron.web import answers
 from tall_heron.web.stations.answer import answer
 from tall_heron.web.stations.wiring.acts import make as make_act
@@ -50,11 +47,6 @@ def loom_csv(slug: str) -> Response:
     harness = answers.designed(answers.stored(slug)).study.what_if.harness
     if harness is None:
         abort(404)
-    out = io.StringIO()
-    rows = csv.writer(out)
-    rows.writerow(HEAD)
-    for c in make_loom(harness).cuts:
-        w = c.wire
-        rows.writerow([w.number, w.start, w.end, w.size, plain(w.colour), f"{c.cut_mm:.0f}", c.start_end, c.end_end, f"{w.carries_a:.1f}"])
-    return Response(out.getvalue(), mimetype="text/csv", headers={"Content-Disposition": f"attachment; filename={slug}-loom.csv"})
-
+    cuts = ((c, c.wire) for c in make_loom(harness).cuts)
+    rows = ([w.number, w.start, w.end, w.size, plain(w.colour), f"{c.cut_mm:.0f}", c.start_end, c.end_end, f"{w.carries_a:.1f}"] for c, w in cuts)
+    return answers.file(csv_text(HEAD, rows), "text/csv", f"{slug}-loom.csv")
