@@ -5,6 +5,7 @@ import html
 import io
 import json
 import re
+import sqlite3
 from pathlib import Path
 from typing import Any
 
@@ -133,6 +134,20 @@ def test_a_change_on_an_old_revision_is_told_and_nothing_is_kept(post: Any) -> N
     assert late.status_code == 409
     assert "changed elsewhere" in late.json["message"]
     assert post("/builds/bittern/brief", field="fuel", text="E70").json["fields"]["power_kw"] == "640 hp"
+
+
+def test_a_change_that_lands_while_another_is_answered_is_never_taken_for_it(post: Any, client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The build of one document was kept under the hash of the next where that was saved before the first was answered."""
+    save = builds.save
+
+    def overtaken(connection: sqlite3.Connection, build: int, on: int, act: str, document: str) -> int:
+        first = save(connection, build, on, act, document)
+        save(connection, build, first, "by another", document.replace('"fuel": "E85"', '"fuel": "E50"'))
+        return first
+
+    monkeypatch.setattr(builds, "save", overtaken)
+    assert post("/builds/bittern/brief", field="fuel", text="E85").json["fields"]["fuel"] == "E50"
+    assert "620 hp · E50" in client.get("/builds/bittern/brief").text
 
 
 def test_requests_from_outside_are_refused(client: FlaskClient) -> None:

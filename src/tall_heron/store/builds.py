@@ -20,10 +20,15 @@ class Altered(Exception):
     """A document that is not what was stored: its hash has another value."""
 
 
+def digest(document: str) -> str:
+    """The hash by which a document is known."""
+    return hashlib.sha256(document.encode("utf-8", "surrogatepass")).hexdigest()
+
+
 def document_of(row: sqlite3.Row) -> str:
     """The document of a row as it was stored. Raises Altered."""
     document: str = row["document"]
-    if hashlib.sha256(document.encode("utf-8", "surrogatepass")).hexdigest() != row["sha256"]:
+    if digest(document) != row["sha256"]:
         raise Altered("its document was changed outside Tall Heron, or the disk has lost a bit of it: step back in its History, or take it from a backup")
     return document
 
@@ -107,10 +112,9 @@ def _step(connection: sqlite3.Connection, build: int, on: int, question: str) ->
 
 
 def _insert(connection: sqlite3.Connection, build: int | None, parent: int | None, act: str, document: str) -> int:
-    digest = hashlib.sha256(document.encode()).hexdigest()
     row = connection.execute(
         "INSERT INTO revision (build, parent, act, at, document, sha256) VALUES (?, ?, ?, ?, ?, ?)",
-        (build, parent, act, now(), document, digest),
+        (build, parent, act, now(), document, digest(document)),
     ).lastrowid
     assert row is not None
     return row

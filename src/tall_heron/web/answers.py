@@ -197,7 +197,6 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
             builds.save(g.connection, found.row["id"], on, name, document)
         except builds.ChangedElsewhere:
             raise overtaken(builds.find(g.connection, slug), field) from None
-    row = builds.find(g.connection, slug)
-    assert row is not None
-    BUILDS.put(row["sha256"], build)
-    return Stored(row, build, found.row["sha256"])
+    BUILDS.put(builds.digest(document), build)
+    now = stored(slug)  # read again with its own build: somebody else may have saved since
+    return Stored(now.row, now.build, found.row["sha256"])
