@@ -1,0 +1,1 @@
+"""Predicted against measured: tests of a build, what they should read, how sure that is, and what a miss most likely means."""

@@ -1,0 +1,63 @@
+"""What was caught, in the words of whoever caught it: `2 gal in 72 s`, `1.09 kg in 60 s`, `88 L/h`."""
+
+import re
+from dataclasses import dataclass
+
+from tall_heron.core.base.arithmetic import figure
+from tall_heron.core.base.constants import LPH
+from tall_heron.core.base.units import parse
+
+IN = re.compile(r"^\s*(?P<much>.+?)\s+(?:in|over|/)\s+(?P<time>[0-9].*?)\s*$", re.IGNORECASE)
+TIME = ((re.compile(r"\bsec(?:ond)?s?\b", re.IGNORECASE), "s"), (re.compile(r"\bminutes?\b|\bmins\b", re.IGNORECASE), "min"))
+GALLONS = re.compile(r"\b(us|imp(?:erial)?)\.?\s+gal(?:lons?|s)?\b", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Caught:
+    """A flow [m3/s] with how it was caught: volume [m3] or mass [kg] and time [s], where those were said; the arithmetic, and whether it was weighed."""
+
+    flow: float
+    volume: float | None
+    mass: float | None
+    seconds: float | None
+    steps: tuple[str, ...]
+
+
+def read_caught(text: str, density: float, plain: str) -> Caught:
+    """A flow as it was caught; a mass is divided by the fuel's density [kg/m3]. Raises ValueError with what would be right.
+
+    >>> round(read_caught("2 US gal in 72 s", 742, "l/h").flow * 3.6e6, 1), round(read_caught("1.09 kg in 60 s", 742, "l/h").flow * 3.6e6, 1)
+    (378.5, 88.1)
+    """
+    for words, word in TIME:
+        text = words.sub(word, text)
+    text = GALLONS.sub(lambda m: f"{'us' if m[1].lower() == 'us' else 'imp'}gal", text.strip())
+    found = IN.match(text)
+    if found is None:
+        flow = parse(text, "volume_flow", plain)
+        if flow < 0:
+            raise ValueError("nothing flows into the can less than zero; write what was caught")
+        return Caught(flow, None, None, None, ())
+    seconds = parse(found["time"], "duration", "s")
+    if seconds <= 0:
+        raise ValueError("write the time it took, such as 72 s")
+    much = found["much"]
+    unit = (re.search(r"[^\W\d_]+$", much.rstrip(".")) or [""])[0].lower()
+    if unit in ("kg", "g", "lb", "lbs"):
+        mass = parse(much, "mass", "kg")
+        if mass < 0:
+            raise ValueError("write what was caught, above zero")
+        flow = mass / density / seconds
+        return Caught(flow, None, mass, seconds, (f"{figure(mass, 4)} kg ÷ {figure(density / 1000, 4)} kg/L ÷ {figure(seconds)} s × 3,600 = {figure(flow / LPH, 4)} L/h",))
+    if not unit:
+        raise ValueError("litres, gallons or kilograms? Write for example 2 US gal in 72 s or 1.09 kg in 60 s")
+    bare = unit in ("gal", "gals", "gallon", "gallons")
+    try:
+        volume = parse(re.sub(r"(?i)gal(lon)?s?$", "usgal", much) if bare else much, "volume", "l")
+    except ValueError as error:
+        raise ValueError(f"{error} Write for example 2 US gal in 72 s, 7.6 L in 72 s or 1.09 kg in 60 s.".replace("..", ".")) from None
+    if volume < 0:
+        raise ValueError("write what was caught, above zero")
+    flow = volume / seconds
+    read = ("a gallon is read as US, 3.785 L; write impgal for an imperial one",) if bare else ()
+    return Caught(flow, volume, None, seconds, (*read, f"{figure(1000 * volume, 4)} L ÷ {figure(seconds)} s × 3,600 = {figure(flow / LPH, 4)} L/h",))

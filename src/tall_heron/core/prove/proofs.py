@@ -1,0 +1,258 @@
+"""The tests of a build, as its document and its solved state ask for them: what is read, how it stands meanwhile, what it should read or what is allowed."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from tall_heron.core.base.catalogue import Row, by_name, house_figure, table
+from tall_heron.core.base.constants import CELSIUS, KPA, PSI
+from tall_heron.core.document.circuit import Element, PumpMap, Regulator
+from tall_heron.core.physics.fuel import boils_at
+from tall_heron.core.prove.predict import Bench, Setup
+from tall_heron.core.study.demand import allowance, margin
+from tall_heron.core.study.key_off import prime
+from tall_heron.core.study.sections import held
+from tall_heron.core.study.study import Study
+
+OVER_WORKING = 1.5
+AIRCRAFT_TANK = 3.5 * PSI  # 14 CFR 23.965 before 2017, from memory
+CAR_TANK = 10e3  # Pa, common practice
+READABLE = 500.0  # Pa, the least that a gauge shows
+HEARD_S = 1.0  # until somebody hears that a pump has stopped
+BY_HAND = 50e3  # Pa on a regulator's nipple
+BEHIND = 0.85  # of base, at which fuel is caught behind a regulator that holds its outlet
+
+
+@dataclass(frozen=True)
+class Limit:
+    """What is allowed, in SI: at least, at most, in words why."""
+
+    least: float | None
+    most: float | None
+    why: str
+
+
+@dataclass(frozen=True)
+class Proof:
+    """One test: its `key` within a build, its number, the row of proofs.csv it follows, the part it is of, its title, how the build stands (None: nothing is solved for it), what is `said` where
+    that does not come from a setup, and what is allowed. `x` is the pressure in its title [Pa]."""
+
+    key: str
+    number: int
+    row: Row
+    part: str
+    title: str
+    setup: Setup | None = None
+    said: float | None = None
+    limit: Limit | None = None
+    x: float | None = None
+    optional: bool = False
+
+    @property
+    def name(self) -> str:
+        """Its row's name."""
+        return str(self.row["name"])
+
+    @property
+    def quantity(self) -> str:
+        """What is read."""
+        return str(self.row["quantity"])
+
+    @property
+    def asks(self) -> tuple[str, ...]:
+        """What else is told with a reading: against, volts, source (volts at the battery), celsius, applied."""
+        return tuple(str(self.row["asks"] or "").split())
+
+    def at(self, told: Mapping[str, float]) -> "Proof":
+        """The same at what was told with a reading, in SI."""
+        if self.setup is None:
+            return self
+        s = self.setup
+        if "against" in told:
+            s = replace(s, against=told["against"])
+        if "volts" in told:
+            s = replace(s, volts=told["volts"], at_pump=True)
+        if "source" in told:
+            s = replace(s, volts=told["source"], at_pump=False)
+        if "celsius" in told:
+            s = replace(s, kelvin=told["celsius"])
+        if "applied" in told:
+            s = replace(s, manifold=told["applied"])
+        return replace(self, setup=s)
+
+
+def usual(study: Study, proof: Proof) -> dict[str, float]:
+    """What is told with a reading where nobody says otherwise, in SI."""
+    s = proof.setup
+    if s is None:
+        return {"celsius": study.brief.fuel_temperature} if "celsius" in proof.asks else {}
+    known = {"against": s.against, "volts": s.volts, "source": s.volts, "celsius": s.kelvin or 20 + CELSIUS, "applied": s.manifold}
+    return {a: float(v) for a in proof.asks if (v := known.get(a)) is not None}
+
+
+def proofs(bench: Bench) -> list[Proof]:
+    """All tests of a build, numbered in the order of the work."""
+    made: dict[str, list[Proof]] = {str(row["name"]): [] for row in table("proofs")}
+    for p in _made(bench.study):
+        made[p.name].append(p)
+    flat = [p for ps in made.values() for p in ps]
+    return [replace(p, number=i) for i, p in enumerate(flat, start=1)]
+
+
+def _proof(name: str, part: str = "", *, key: str = "", setup: Setup | None = None, said: float | None = None, limit: Limit | None = None, x: float | None = None, optional: bool = False) -> Proof:
+    row = by_name("proofs")[name]
+    return Proof(key or f"{name} {part}".strip(), 0, row, part, str(row["title"]).replace("{part}", part), setup, said, limit, x, optional)
+
+
+def _made(study: Study) -> list[Proof]:
+    return [*_before_fuel(study), *_flows(study), *_pressures(study), *_at_rest(study), *_engine_runs(study)]
+
+
+COLD = 20 + CELSIUS
+
+
+def _electric(study: Study) -> list[Element]:
+    return [p for p in study.build.circuit.of_kind("pump") if isinstance(p.figures, PumpMap)]
+
+
+def _at_the_pumps(study: Study) -> float:
+    return study.brief.voltage_v - house_figure("voltage_wiring_loss")
+
+
+def _before_fuel(study: Study) -> list[Proof]:
+    """Flush and leaks."""
+    brief, circuit, out = study.brief, study.build.circuit, []
+    pumps, flies = circuit.of_kind("pump"), brief.use == "flight"
+    lines = sum(held(e) for e in circuit.elements if e.kind in ("hose", "line"))
+    if lines > 0 and (pumps or flies):
+        out.append(_proof("flush", limit=Limit(by_allow("flush") * lines, None, f"three times the {1000 * lines:.2f} L in the lines")))
+    at, why = test_pressure(study)
+    out.append(_proof("leak", limit=Limit(None, max(by_allow("leak") * at, READABLE), why), x=at))
+    if circuit.of_kind("injectors"):
+        out.append(_proof("drips", limit=Limit(None, 0.0, "none may")))
+    for t in circuit.of_kind("tank"):
+        x = AIRCRAFT_TANK if flies else CAR_TANK
+        out.append(_proof("tank", t.id, limit=Limit(None, max(by_allow("tank") * x, READABLE), "2 % of it, and no less than a gauge shows"), x=x, optional=not flies))
+    return out
+
+
+def _flows(study: Study) -> list[Proof]:
+    """Fuel caught, each pump alone and all together, or by gravity."""
+    brief, circuit, out = study.brief, study.build.circuit, []
+    pumps, flies, volts = circuit.of_kind("pump"), brief.use == "flight", _at_the_pumps(study)
+    holds_outlet = any(isinstance(e.figures, Regulator) and e.figures.holds == "outlet" and e.kind == "regulator" for e in circuit.elements)
+    against = (BEHIND if holds_outlet else 1.0) * brief.base
+    need, share = margin(brief)[0], study.burn.volume_flow
+    electric = _electric(study)
+    fed = {p.id for p in study.fed.pumps}
+    for p in electric:
+        if p.id in fed:
+            least = (1 + need) * share if flies and p.stage is None else None
+            limit = Limit(least, None, f"{100 * (1 + need):.0f} % of take-off burn by each pump alone: 14 CFR 23.955 before 2017, from memory") if least else None
+            out.append(_proof("flow", p.id, setup=Setup("caught", alone=(p.id,), against=against, volts=volts, kelvin=COLD), limit=limit))
+    if len(fed & {p.id for p in electric}) > 1:
+        every = tuple(p.id for p in pumps)
+        out.append(_proof("flow_all", setup=Setup("caught", alone=every, against=against, volts=volts, kelvin=COLD)))
+    if not pumps:
+        out.append(_proof("gravity", setup=Setup("caught", against=0.0, kelvin=COLD), limit=Limit((1 + need) * share, None, f"{100 * (1 + need):.0f} % of take-off burn by gravity")))
+    return out
+
+
+def _pressures(study: Study) -> list[Proof]:
+    """Pressures, volts and amperes with the pumps on and the engine off."""
+    circuit, electric, volts, out = study.build.circuit, _electric(study), _at_the_pumps(study), []
+    fed = {p.id for p in study.fed.pumps}
+    regulators = [e for e in circuit.elements if isinstance(e.figures, Regulator) and e.kind in ("regulator", "controller")]
+    if regulators and electric:
+        felt = any(e.figures.reference in ("manifold", "hat") for e in regulators if isinstance(e.figures, Regulator))
+        out.append(_proof("base", setup=Setup("rail", reference=False, volts=volts, kelvin=COLD)))
+        if felt:
+            out.append(_proof("follow", setup=Setup("rail", manifold=BY_HAND, volts=volts, kelvin=COLD), x=BY_HAND))
+        home = [e for e in regulators if isinstance(e.figures, Regulator) and e.figures.holds == "inlet" and e.kind == "regulator"]
+        for e in home:
+            out.append(_proof("return", e.id, setup=Setup("node", place=e.ports["end"], volts=volts, kelvin=COLD), limit=Limit(None, house_figure("return_back_pressure"), "common practice")))
+    for p in electric:
+        alone = () if p.id in fed else (p.id,)
+        if study.what_if.harness is not None:
+            out.append(_proof("volts", p.id, setup=Setup("volts", place=p.id, alone=alone, volts=study.brief.voltage_v, at_pump=False, kelvin=COLD)))
+        if isinstance(p.figures, PumpMap) and all(len(r) == 3 for c in p.figures.curves for r in c.rows):
+            out.append(_proof("amps", p.id, setup=Setup("amps", place=p.id, alone=alone, volts=volts, kelvin=COLD)))
+        if p.id in fed:
+            out.append(_proof("suction", p.id, setup=Setup("inlet", place=p.id, volts=volts, kelvin=COLD), optional=p.properties.mount == "in-tank"))
+    for e in circuit.of_kind("filter") if electric and study.turns_back else ():  # where nothing turns back nothing flows with the engine off
+        out.append(_proof("drop", e.id, setup=Setup("drop", place=e.id, volts=volts, kelvin=COLD)))
+    return out
+
+
+def _at_rest(study: Study) -> list[Proof]:
+    """Priming, and what the rail keeps."""
+    out, injected = [], bool(study.build.circuit.of_kind("injectors"))
+    primed = prime(study)
+    if primed is not None and primed.seconds is not None:
+        out.append(_proof("prime", said=primed.seconds, limit=Limit(None, 3 * primed.seconds + 2, "three times what the lines and pumps say, and 2 s")))
+    if primed is not None and primed.keeps:
+        out.append(_proof("hold", limit=Limit(by_allow("hold") * study.brief.base, None, f"70 % of base; {primed.keeps} keep it: house rule")))
+    if injected and not study.burn.fuel.methanol:
+        out.append(_proof("soak"))
+    out += [_proof("noise", p.id, optional=True) for p in _electric(study)[:1]]
+    return out
+
+
+def _engine_runs(study: Study) -> list[Proof]:
+    """Injectors, sender, cut-off, and the loaded run."""
+    circuit, electric, out = study.build.circuit, _electric(study), []
+    injected = bool(circuit.of_kind("injectors"))
+    if injected:
+        out.append(_proof("match", limit=Limit(None, house_figure("injector_tolerance"), "common practice")))
+    out += [_proof("sender", t.id, limit=Limit(by_allow("sender"), None, "at least four pours: house rule")) for t in circuit.of_kind("tank") if sendable(study, t.id)]
+    wiring = study.build.wiring
+    if wiring is not None and wiring.cut_off.automatic and electric:
+        cut = wiring.cut_off
+        most = max([cut.control_unit_s] * cut.control_unit + [cut.oil_falls_s] * cut.oil_switch + [cut.prime_s if not cut.control_unit and not cut.oil_switch else 0.0]) + HEARD_S
+        out.append(_proof("stop", limit=Limit(None, most, "what the cut-off of the build takes, and 1 s")))
+    if injected and electric:
+        out.append(_proof("run", limit=Limit(by_allow("run"), None, "at least one run without a finding: house rule")))
+    return out
+
+
+def sendable(study: Study, tank: str) -> bool:
+    """Whether a tank has a level of its own to send: not a surge pot or header that always stands full."""
+    element = study.build.circuit.element(tank)
+    return element is not None and not getattr(element.figures, "floats", False)
+
+
+def by_allow(name: str) -> float:
+    """What a row of proofs.csv allows."""
+    return float(by_name("proofs")[name]["allow"])
+
+
+def working_pressure(study: Study) -> float:
+    """The highest pressure the lines work at [Pa gauge]: what is asked at the rail in any case of the brief."""
+    return max(study.asked(s) for s in study.solved.values())
+
+
+def test_pressure(study: Study) -> tuple[float, str]:
+    """What joints are tested at [Pa gauge]: 1.5 times what they work at, or what their weakest part is made for, but never less than they work at; and why, in words."""
+    working = working_pressure(study)
+    rated = [(e.properties.working_kpa * KPA, e.id) for e in study.build.circuit.elements if e.properties.working_kpa and e.role == "feed" and e.kind in ("hose", "line", "filter", "fitting", "rail")]
+    weakest = min(rated, default=(float("inf"), ""))
+    if weakest[0] < OVER_WORKING * working:
+        return max(weakest[0], working), f"2 % of it; {weakest[1]} is made for no more"
+    return OVER_WORKING * working, "2 % of it"
+
+
+def boiling(study: Study, kelvin: float) -> float:
+    """The least pressure that keeps the season's fuel from boiling [Pa gauge]."""
+    return boils_at(study.burn.fuel, study.brief.season, kelvin) - study.peak.case.point.atmosphere
+
+
+def limit_at(study: Study, proof: Proof, told: Mapping[str, float]) -> Limit | None:
+    """What is allowed at what was told with a reading."""
+    if proof.name == "soak":
+        kelvin = told.get("celsius", 60 + CELSIUS)
+        return Limit(max(boiling(study, kelvin), 0.0), None, f"the season's fuel boils under it at {kelvin - CELSIUS:.0f} °C")
+    return proof.limit
+
+
+def rail_allowed(study: Study) -> float:
+    """How far the rail may be off its base [-] before it is a Check."""
+    return allowance(study.brief, "rail_error_check")

@@ -1,0 +1,186 @@
+"""Which cause explains what was read: each alone is fitted to all readings together, against what parts and instruments may stray, and ranked by its odds."""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import minimize_scalar
+from scipy.stats import chi2
+
+from tall_heron.core.physics.slosh import Array
+from tall_heron.core.prove.faults import Cause, Fault
+from tall_heron.core.prove.predict import Bench, Setup
+
+ALIKE = 3.0  # odds under which two causes are not told apart
+SURE = 0.95  # share of all odds from which a cause is called the likely one
+FITS = 0.001  # chance under which a cause does not explain the readings, however it is ranked
+WORTH = 10.0  # what a cause must gain on nothing at all before it is spoken of, in twice the log of odds: it is the best of some twenty
+SAME = 0.15  # standard deviations within which two causes say the same of everything that was read
+FAR = 5.0  # standard deviations at which more is no worse (Huber): one bad reading does not carry all others
+NOT_CAUGHT = ("screw", "sticks", "slope", "reference", "pinched")  # what says nothing while fuel is caught with the way back shut
+UNLIKE = 0.5  # standard deviations that a next reading must part two causes by to be worth taking
+
+
+@dataclass(frozen=True)
+class Point:
+    """A reading: how the build stood, what was read and its own standard deviation, both in SI; `name` says which one it is."""
+
+    setup: Setup
+    value: float
+    sigma: float
+    name: str = ""
+
+
+@dataclass(frozen=True)
+class Ranked:
+    """A cause with the strength that fits best, its standard deviation (None where it has none), what it leaves unexplained, its share of all odds and whether what it leaves is within what may
+    stray. `also` are parts of the same kind that would say the same."""
+
+    cause: Cause
+    fault: Fault
+    sigma: float | None
+    chi2: float
+    bic: float
+    share: float
+    explains: bool
+    also: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """All causes, the likeliest first; what nothing at all leaves unexplained, its share of the odds, whether that is within what may stray; `found` those to be spoken of: none where nothing is
+    wrong, one where it is `sure`, more where they are alike. `stopped` where the caller's clock ran out."""
+
+    ranked: tuple[Ranked, ...]
+    sound_chi2: float
+    sound_share: float
+    sound: bool
+    found: tuple[Ranked, ...]
+    sure: bool
+    stopped: bool = False
+
+
+def spread(bench: Bench, setups: Sequence[Setup], without: Sequence[str] = ()) -> Array:
+    """How each reading strays with the tolerances of a sound build: a column for each of them, one standard deviation long [SI]; `without` some kinds."""
+    columns = []
+    caught = all(s.reads == "caught" for s in setups)
+    for cause in bench.causes:
+        if cause.sigma <= 0 or cause.fault.kind in without or (caught and cause.fault.kind in NOT_CAUGHT):
+            continue
+        step = -1.0 if cause.fault.kind == "worn" else 1.0
+        column = []
+        for s in setups:
+            here, there = bench.predict(s), bench.predict(s, cause.fault.of(cause.sound + step * cause.sigma))
+            column.append(there - here if here is not None and there is not None else 0.0)
+        columns.append(column)
+    return np.array(columns).T if columns else np.zeros((len(setups), 0))
+
+
+def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lambda: False, told: Callable[[float], None] = lambda _: None) -> Verdict | None:
+    """Rank all causes by some readings; None where none of them can be predicted. `late` is the caller's clock, `told` is given the share that is done."""
+    points = [p for p in points if bench.predict(p.setup) is not None]
+    if not points:
+        return None
+    setups, read = [p.setup for p in points], np.array([p.value for p in points])
+    sound = np.array([bench.predict(s) for s in setups], float)
+    astray = spread(bench, setups)
+    own = np.diag(np.array([p.sigma for p in points]) ** 2)
+    whiten = np.linalg.cholesky(own + astray @ astray.T)
+
+    def leaves(predicted: Array) -> float:
+        z = np.abs(np.linalg.solve(whiten, read - predicted))
+        return float(np.where(z <= FAR, z**2, FAR * (2 * z - FAR)).sum())
+
+    nothing, n, stopped = leaves(sound), len(points), False
+    rows: list[tuple[Cause, Fault, float, float | None, Array]] = []
+    for i, cause in enumerate(bench.causes):
+        if late():
+            stopped = True
+            break
+        fault, left, sigma, predicted = _fitted(cause, setups, sound, bench, leaves, np.array([p.sigma for p in points]))
+        rows.append((cause, fault, left, sigma, np.linalg.solve(whiten, predicted - sound)))
+        told((i + 1) / len(bench.causes))
+    # One strength each costs ln n; one that is there or not costs the same, since the part it sits in was chosen.
+    price = math.log(max(n, 2)) + 1.0
+    least = min([nothing, *(left + price for _, _, left, _, _ in rows)])
+    odds = [math.exp(-(min(left, nothing) + price - least) / 2) for _, _, left, _, _ in rows]
+    alone: list[int] = []
+    also: dict[int, list[str]] = {}
+    for i in sorted(range(len(rows)), key=lambda i: rows[i][2]):
+        twin = next((j for j in alone if rows[j][0].fault.kind == rows[i][0].fault.kind and np.abs(rows[j][4] - rows[i][4]).max() < max(SAME, 0.02 * np.abs(rows[j][4]).max())), None)
+        if twin is None:
+            alone.append(i)
+        else:
+            also.setdefault(twin, []).append(rows[i][0].fault.part)
+    none = math.exp(-(nothing - least) / 2)
+    total = none + sum(odds[i] for i in alone)
+    ranked = []
+    for i in alone:
+        cause, fault, left, sigma, _ = rows[i]
+        ranked.append(Ranked(cause, fault, sigma, left, left + price, odds[i] / total, float(chi2.sf(left, max(n - 1, 1))) > FITS, tuple(also.get(i, ()))))
+    is_sound = float(chi2.sf(nothing, n)) > FITS
+    best = ranked[0] if ranked else None
+    if best is None or nothing - best.bic < (WORTH if is_sound else 0.0):
+        return Verdict(tuple(ranked), nothing, none / total, is_sound, (), False, stopped)
+    found = tuple(r for r in ranked if best.share < ALIKE * r.share)
+    sure = len(found) == 1 and best.share >= SURE and best.explains and not stopped
+    return Verdict(tuple(ranked), nothing, none / total, is_sound, found, sure, stopped)
+
+
+def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, leaves: Callable[[Array], float], sigma: Array) -> tuple[Fault, float, float | None, Array]:
+    """The strength that leaves least: the best of a few, made better between its neighbours; its standard deviation by the curvature there, and what it says of each reading. Readings that no
+    strength moves are not solved again."""
+    fault, feels = cause.fault, np.ones(len(setups), bool)
+
+    def of(strength: float) -> Array:
+        out, there = sound.copy(), fault.of(strength)
+        for i in np.flatnonzero(feels).tolist():
+            x = bench.predict(setups[i], there)
+            out[i] = sound[i] if x is None else x
+        return out
+
+    if cause.fixed:
+        predicted = of(1.0)
+        return fault, leaves(predicted), None, predicted
+    low, high = cause.least, cause.most
+    # Where a cause counts in times, what doubles it is one step.
+    marks = [low * (high / low) ** (i / 4) for i in range(5)] if fault.kind == "clogged" else [low + (high - low) * i / 4 for i in range(5)]
+    rows = [of(x) for x in marks]
+    feels = np.max([np.abs(r - sound) for r in rows], axis=0) > 0.01 * sigma
+    seen = [leaves(r) for r in rows]
+    i = int(np.argmin(seen))
+    known: dict[float, tuple[float, Array]] = {x: (left, row) for x, left, row in zip(marks, seen, rows, strict=True)}
+
+    def at(strength: float) -> float:
+        x = min(max(round(float(strength), 2 if fault.kind == "fuel" else 7), low), high)
+        if x not in known:
+            row = of(x)
+            known[x] = leaves(row), row
+        return known[x][0]
+
+    if feels.any():
+        minimize_scalar(at, bounds=(marks[max(i - 1, 0)], marks[min(i + 1, 4)]), method="bounded", options={"xatol": 0.006 * (high - low), "maxiter": 7})
+    best = min(known, key=lambda x: known[x][0])
+    left, row = known[best]
+    h = 0.03 * (high - low)
+    bend = (at(best - h) + at(best + h) - 2 * left) / h**2 if feels.any() and low < best - h and best + h < high else 0.0
+    return fault.of(best), left, math.sqrt(2 / bend) if bend > 0 else None, row
+
+
+def next_reading(bench: Bench, verdict: Verdict, possible: Sequence[Point]) -> tuple[Point, float] | None:
+    """Of the readings that one can take the one that parts the two likeliest causes most, and by how many standard deviations; None where none would. Where only one cause is there, or none, the
+    second is a sound build."""
+    faults = [r.fault for r in verdict.ranked[:2]]
+    faults = [*faults, Fault("none")][:2] if len(verdict.found) > 1 else [*(r.fault for r in verdict.found[:1]), Fault("none")]
+    if len(faults) < 2:
+        return None
+    best: tuple[Point, float] | None = None
+    for p in possible:
+        one, other = (bench.predict(p.setup, f) for f in faults)
+        if one is None or other is None:
+            continue
+        far = abs(one - other) / p.sigma
+        if far > (best[1] if best else UNLIKE):
+            best = p, far
+    return best

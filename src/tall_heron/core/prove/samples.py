@@ -1,0 +1,177 @@
+"""What the model says of each sample of a log: what it needs of them, and the circuit solved on a grid of burn, manifold and volts, only where samples are."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.physics.slosh import Array
+from tall_heron.core.prove.car import PLAY, asked_burn, full_flow, peak_rpm, turning
+from tall_heron.core.prove.log_file import Log
+from tall_heron.core.prove.predict import Bench, Setup
+from tall_heron.core.study.injector_duty import dead_time
+
+MOST_CORNERS = 900  # places of the grid that are solved; beyond it the grid is coarser
+Whole = np.ndarray[Any, Any]  # of whole numbers, or of yes and no
+
+
+@dataclass
+class Moments:
+    """What the model needs of each sample."""
+
+    burn: Array
+    manifold: Array
+    volts: Array
+    ahead: Array
+    rpm: Array
+    trend: Array
+    stage: Array
+    asks: Array | None
+    measured: bool  # whether the burn follows from duty
+
+
+def moments_of(bench: Bench, log: Log) -> Moments:
+    study, f = bench.study, log.figures
+    n, brief = len(log.time), bench.study.brief
+    rpm = f.get("rpm", np.full(n, math.nan))
+    manifold = _filled(f.get("manifold", np.full(n, brief.boost)), brief.boost)
+    volts = _filled(f.get("volts", np.full(n, brief.voltage_v)), brief.voltage_v)
+    ahead = np.abs(_filled(f.get("ahead", np.zeros(n)), 0.0)) / GRAVITY
+    asks = None
+    if "rpm" in f and "manifold" in f:
+        by_one = asked_burn(study, 1.0, 0.0) / study.peak.case.point.atmosphere  # per rpm and Pa
+        lean = np.where((manifold < -20e3) & (not brief.carburetted), 0.85, 1.0)
+        asks = by_one * rpm * np.maximum(study.peak.case.point.atmosphere + manifold, 0.0) * lean
+    full, duty = full_flow(study), f.get("duty")
+    if duty is not None and full > 0:
+        element = study.build.circuit.of_kind("injectors")[0]
+        dead = np.array([dead_time(element, v) or 0.0 for v in (12.0, 14.0)])
+        opening = np.maximum(dead[0] + (volts - 12) / 2 * (dead[1] - dead[0]), 0.0) * np.nan_to_num(rpm) / 120
+        burn, measured = np.maximum(_filled(duty, 0.0) - opening, 0.0) * full, True
+    elif asks is not None:
+        burn, measured = _filled(asks, 0.0), False
+    else:
+        burn, measured = np.full(n, study.peak.case.demand), False
+    calm = smooth(burn, max(int(log.rate * 0.8) | 1, 5))
+    stage = _stages(bench, manifold, rpm, burn)
+    return Moments(burn, manifold, volts, ahead, np.nan_to_num(rpm, nan=peak_rpm(study)), turning(calm, 2 * PLAY * study.burn.volume_flow), stage, asks, measured)
+
+
+def _filled(values: Array, usual: float) -> Array:
+    """Figures with what is missing taken from the last that was there."""
+    good = np.isfinite(values)
+    if good.all():
+        return values
+    if not good.any():
+        return np.full(len(values), usual)
+    at = np.maximum.accumulate(np.where(good, np.arange(len(values)), -1))
+    return np.where(at >= 0, values[np.maximum(at, 0)], values[np.argmax(good)])
+
+
+def smooth(values: Array, n: int) -> Array:
+    """The running median of an odd number of samples, made of a few shifted copies."""
+    if n < 3:
+        return values
+    half = min(n // 2, 12)
+    padded = np.pad(values, half, mode="edge")
+    return np.asarray(np.median(np.stack([padded[i : i + len(values)] for i in range(2 * half + 1)]), axis=0))
+
+
+def _stages(bench: Bench, manifold: Array, rpm: Array, burn: Array) -> Array:
+    """Which staged pumps run at each sample, as bits in the order of the circuit, with their hysteresis."""
+    study, full = bench.study, full_flow(bench.study)
+    out = np.zeros(len(burn), int)
+    for bit, e in enumerate(x for x in study.build.circuit.elements if x.stage is not None):
+        stage = e.stage
+        assert stage is not None
+        if stage.by == "switch":
+            on = burn > 0.1 * study.burn.volume_flow
+        else:
+            now = {"boost": manifold / 1000, "speed": np.nan_to_num(rpm), "duty": burn / full if full else np.zeros(len(burn))}[stage.by]
+            off_at = stage.off_at if stage.off_at is not None else stage.at
+            state = np.where(now >= stage.at, 1.0, np.where(now < off_at, 0.0, np.nan))
+            on = _filled(state, 0.0) > 0.5
+        out |= on.astype(int) << bit
+    return out
+
+
+def _staged(bench: Bench) -> list[Element]:
+    return [e for e in bench.study.build.circuit.elements if e.stage is not None]
+
+
+def running(bench: Bench, bits: int) -> tuple[str, ...]:
+    """The pumps that run with some stages on; none named where all do."""
+    staged = _staged(bench)
+    if not staged:
+        return ()
+    rests = {e.id for i, e in enumerate(staged) if not bits >> i & 1}
+    return tuple(e.id for e in bench.study.build.circuit.of_kind("pump") if e.id not in rests)
+
+
+@dataclass
+class Table:
+    """The model on a grid of burn, manifold and volts, solved only where samples are; straight between."""
+
+    bench: Bench
+    kelvin: float | None
+    fuel: str
+    solved: int = 0
+
+    def at(self, m: Moments, stop: Callable[[], bool], done: Callable[[float], None]) -> tuple[Array, Array] | None:
+        """Rail [Pa gauge] and spare flow [-] at each sample; None where it was stopped. Without the acceleration: a sound build does not feel it."""
+        rail, spare = np.full(len(m.burn), np.nan), np.full(len(m.burn), np.nan)
+        for bits in np.unique(m.stage).tolist():
+            here = np.flatnonzero(m.stage == bits)
+            found = self._of_stage(m, here, running(self.bench, bits), stop, done)
+            if found is None:
+                return None
+            rail[here], spare[here] = found
+        return rail, spare
+
+    def _of_stage(self, m: Moments, here: Whole, alone: tuple[str, ...], stop: Callable[[], bool], done: Callable[[float], None]) -> tuple[Array, Array] | None:
+        most = max(self.bench.study.burn.volume_flow, 1e-9)
+        burn, manifold, volts = np.clip(m.burn[here], 0, 3 * most), np.clip(m.manifold[here], -101e3, 1e6), np.clip(m.volts[here], 0.5, 1000)
+        air = self.bench.study.peak.case.point.atmosphere
+        finest = (most / 36, 12e3, 0.35 * max(self.bench.study.brief.voltage_v / 13.5, 0.3))
+        for times in (1.0, 1.5, 2.2, 3.3, 5.0, 8.0, 14.0, 30.0):
+            steps = [s * times for s in finest]
+            place = [burn / steps[0], (manifold + air) / steps[1], volts / steps[2]]
+            low = [np.floor(x).astype(np.int64) for x in place]
+            key = (low[0] << 40) | (low[1] << 20) | low[2]
+            cells, back = np.unique(key, return_inverse=True)
+            corners = np.unique(np.concatenate([cells + (a << 40) + (b << 20) + c for a in (0, 1) for b in (0, 1) for c in (0, 1)]))
+            if len(corners) <= MOST_CORNERS:
+                break
+        table = np.full((len(corners), 2), np.nan)
+        for i, k in enumerate(corners.tolist()):
+            if i % 25 == 0:
+                if stop():
+                    return None
+                done(i / len(corners))
+            table[i] = self._solve((k >> 40) * steps[0], (k >> 20 & 0xFFFFF) * steps[1] - air, (k & 0xFFFFF) * steps[2], alone)
+        self.solved += len(corners)
+        rail, spare = np.zeros(len(here)), np.zeros(len(here))
+        w = [x - y for x, y in zip(place, low, strict=True)]
+        for a in (0, 1):
+            for b in (0, 1):
+                for c in (0, 1):
+                    at = np.searchsorted(corners, cells + (a << 40) + (b << 20) + c)[back]
+                    weight = (w[0] if a else 1 - w[0]) * (w[1] if b else 1 - w[1]) * (w[2] if c else 1 - w[2])
+                    rail += weight * table[at, 0]
+                    spare += weight * table[at, 1]
+        surplus = np.divide(spare, burn, out=np.full(len(here), np.nan), where=burn > 0.02 * most)
+        return rail + manifold, surplus
+
+    def _solve(self, burn: float, manifold: float, volts: float, alone: tuple[str, ...]) -> tuple[float, float]:
+        """Rail over the manifold [Pa] and what turns back [m3/s]."""
+        study = self.bench.study
+        setup = Setup("rail", alone=alone, manifold=max(manifold, -101e3), burn=burn, volts=max(volts, 0.5), at_pump=False, kelvin=self.kelvin, fuel=self.fuel)
+        solution = self.bench.solution(setup)
+        rail = study.rail_pressure(solution) if solution.converged else None
+        if rail is None:
+            return math.nan, math.nan
+        return rail - setup.manifold, study.fed.surplus(solution) if study.tells_surplus else math.nan

@@ -1,0 +1,236 @@
+"""Where a build's proving stands: its log folded, corrections applied; each test with its readings, its verdict and its arithmetic."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from tall_heron.core.base.arithmetic import figure
+from tall_heron.core.base.catalogue import by_name
+from tall_heron.core.base.constants import CELSIUS, KPA, LPH
+from tall_heron.core.prove.amount import Caught
+from tall_heron.core.prove.entry import AnyEntry, Correction, Kept, Match, Note, Pours, Reading, RunEntry, SignOff, Upkeep
+from tall_heron.core.prove.faults import gauge_span
+from tall_heron.core.prove.predict import Bench, Setup
+from tall_heron.core.prove.proofs import Limit, Proof, limit_at
+from tall_heron.core.prove.rank import Point, spread
+
+VACUUM_SPAN = 100e3  # Pa
+NOT_RUN, WITHIN, DOUBTFUL, OFF, NOTED = "not run", "within", "doubtful", "off", "noted"
+WORST = (OFF, DOUBTFUL, WITHIN, NOTED, NOT_RUN)
+TWO = 2.0  # bands are two standard deviations
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A reading beside what was said: `said` and how far model and instrument may be off [SI, two standard deviations each], the verdict, and the arithmetic."""
+
+    number: int
+    at: str
+    reading: Reading
+    said: float | None
+    band: float
+    doubt: float
+    verdict: str
+    steps: tuple[str, ...]
+    corrected: bool = False
+
+    @property
+    def miss(self) -> float | None:
+        """Read less said [SI]."""
+        return None if self.said is None else self.reading.value - self.said
+
+    @property
+    def share(self) -> float | None:
+        """The same of what was said [-]."""
+        return self.miss / abs(self.said) if self.miss is not None and self.said else None
+
+
+@dataclass(frozen=True)
+class Tested:
+    """A test with its readings, the newest last, and its verdict: the worst of the last reading at each place it was read at."""
+
+    proof: Proof
+    readings: tuple[Judged, ...]
+    verdict: str
+    notes: tuple[tuple[int, str], ...] = ()
+
+    @property
+    def last(self) -> Judged | None:
+        """The newest reading."""
+        return self.readings[-1] if self.readings else None
+
+
+@dataclass(frozen=True)
+class Folded:
+    """A log with its corrections applied: readings, pours, matches and runs that stand, by number; notes, upkeep and signatures; and what each correction took the place of."""
+
+    readings: tuple[tuple[Kept, Reading], ...]
+    pours: tuple[tuple[Kept, Pours], ...]
+    matches: tuple[tuple[Kept, Match], ...]
+    runs: tuple[tuple[Kept, RunEntry], ...]
+    notes: tuple[tuple[Kept, Note], ...]
+    upkeep: tuple[tuple[Kept, Upkeep], ...]
+    signatures: tuple[tuple[Kept, SignOff], ...]
+    corrected: dict[int, int]
+
+    @property
+    def signed(self) -> tuple[Kept, SignOff] | None:
+        """The first signature of whoever built it; it freezes the build."""
+        return self.signatures[0] if self.signatures else None
+
+
+def folded(log: Sequence[Kept]) -> Folded:
+    """A log as it stands."""
+    corrected: dict[int, int] = {}
+    instead: dict[int, AnyEntry] = {}
+    for k in log:
+        if isinstance(k.entry, Correction):
+            corrected[k.entry.corrects] = k.number
+            if k.entry.instead is not None:
+                instead[k.number] = k.entry.instead
+    stands = [(k, instead.get(k.number, k.entry)) for k in log if k.number not in corrected]
+
+    def of(kind: type) -> tuple[tuple[Kept, AnyEntry], ...]:
+        return tuple((k, e) for k, e in stands if isinstance(e, kind))
+
+    return Folded(of(Reading), of(Pours), of(Match), of(RunEntry), of(Note), of(Upkeep), of(SignOff), corrected)  # type: ignore[arg-type]
+
+
+def instrument_doubt(bench: Bench, name: str, proof: Proof, value: float, caught: Caught | None = None) -> float:
+    """How far an instrument may be off at a reading [SI]: by its row of instruments.csv."""
+    row = by_name("instruments").get(name) or by_name("instruments")[str(proof.row["instrument"])]
+    span = VACUUM_SPAN if row["name"] == "vacuum" else gauge_span(bench.study)
+    if row["quantity"] == "volume_flow":
+        seconds = caught.seconds if caught is not None and caught.seconds else 60.0
+        share = 0.3 / seconds
+        if row["name"] == "scale":
+            mass = caught.mass if caught is not None and caught.mass else max(value * seconds * bench.study.burn.density, 1e-6)
+            return abs(value) * math.hypot(share, float(row["absolute"]) / mass)
+        return abs(value) * math.hypot(share, float(row["share"]))
+    return abs(value) * float(row["share"]) + span * float(row["of_full"]) + float(row["absolute"])
+
+
+def model_doubt(bench: Bench, setup: Setup) -> float:
+    """How far a prediction may be off [SI], two standard deviations: parts within the tolerances of their sheets, each solved at its end; the gauge that reads it apart."""
+    return TWO * float(np.linalg.norm(spread(bench, [setup], without=("gauge",))))
+
+
+def judged(bench: Bench, proof: Proof, reading: Reading, number: int = 0, at: str = "", corrected: bool = False) -> Judged:
+    """A reading judged at what was told with it."""
+    there = proof.at(reading.told)
+    said = bench.predict(there.setup) if there.setup is not None else proof.said
+    band = model_doubt(bench, there.setup) if there.setup is not None and said is not None else 0.0
+    limit = limit_at(bench.study, proof, reading.told)
+    verdict, steps = NOTED, []
+    if there.setup is not None and said is not None:
+        miss = abs(reading.value - said)
+        verdict = WITHIN if miss <= band else DOUBTFUL if miss <= band + reading.doubt else OFF
+    if limit is not None:
+        by_limit = _against(limit, reading.value, reading.doubt)
+        verdict = by_limit if verdict == NOTED else min(verdict, by_limit, key=WORST.index)
+    steps += _steps(bench, there, reading, said, band, limit)
+    return Judged(number, at, reading, said, band, reading.doubt, verdict, tuple(steps), corrected)
+
+
+def _against(limit: Limit, value: float, doubt: float) -> str:
+    short = max((limit.least - value) if limit.least is not None else -math.inf, (value - limit.most) if limit.most is not None else -math.inf)
+    return WITHIN if short <= 0 else DOUBTFUL if short <= doubt else OFF
+
+
+SCALES = {  # what arithmetic is shown in
+    "volume_flow": (LPH, "L/h"),
+    "pressure": (KPA, "kPa"),
+    "pressure_difference": (KPA, "kPa"),
+    "vacuum": (KPA, "kPa"),
+    "voltage": (1.0, "V"),
+    "current": (1.0, "A"),
+    "duration": (1.0, "s"),
+    "volume": (1e-3, "L"),
+    "share": (0.01, "%"),
+    "level": (1.0, "dB"),
+    "count": (1.0, ""),
+}
+
+
+def _steps(bench: Bench, proof: Proof, reading: Reading, said: float | None, band: float, limit: Limit | None) -> list[str]:
+    scale, unit = SCALES[proof.quantity]
+
+    def f(x: float) -> str:
+        return f"{figure(x / scale, 4)} {unit}".strip()
+
+    out = [reading.typed["steps"]] if "steps" in reading.typed else []
+    s = proof.setup
+    if said is not None and s is not None:
+        where = [f"{figure(s.against / KPA)} kPa"] if s.against is not None else []
+        where += [f"{figure(s.volts)} V {'at the pump' if s.at_pump else 'at the battery'}"] if s.volts is not None else []
+        where += [f"{s.kelvin - CELSIUS:.0f} °C"] if s.kelvin is not None else []
+        out.append(f"said: {f(said)}, the circuit solved at {', '.join(where)}, give or take {f(band)} by tolerances of its parts")
+        out.append(f"read − said = {f(reading.value)} − {f(said)} = {f(reading.value - said)}" + (f", {figure(100 * (reading.value - said) / abs(said))} %" if said else ""))
+    elif said is not None:
+        out.append(f"said: {f(said)}; read: {f(reading.value)}")
+    out.append(f"the instrument may be off by {f(reading.doubt)}")
+    if limit is not None:
+        bounds = [f"at least {f(limit.least)}" if limit.least is not None else "", f"at most {f(limit.most)}" if limit.most is not None else ""]
+        out.append(f"allowed: {', '.join(x for x in bounds if x)} ({limit.why})")
+    return out
+
+
+def tested(bench: Bench, proofs: Sequence[Proof], log: Folded) -> list[Tested]:
+    """Each test with what was read."""
+    out = []
+    for p in proofs:
+        mine = [judged(bench, p, r, k.number, k.at, k.number in log.corrected.values()) for k, r in log.readings if r.proof == p.key]
+        notes = tuple((k.number, n.note) for k, n in log.notes if n.proof == p.key)
+        verdict = _verdict(mine)
+        if p.name == "match":
+            rows = [(k, e) for k, e in log.matches if e.proof == p.key]
+            if rows:
+                k, e = rows[-1]
+                mine = [judged(bench, p, Reading(proof=p.key, value=e.spread, doubt=0.005, note=e.note, by=e.by), k.number, k.at)]
+                verdict = _verdict(mine)
+        if p.name == "sender":
+            rows_of = [(k, e) for k, e in log.pours if e.proof == p.key]
+            if rows_of:
+                k, pours = rows_of[-1]
+                mine = [judged(bench, p, Reading(proof=p.key, value=len(pours.steps), note=pours.note, by=pours.by), k.number, k.at)]
+                verdict = _verdict(mine)
+        if p.name == "run" and log.runs:
+            k, run = log.runs[-1]
+            mine = [judged(bench, p, Reading(proof=p.key, value=len(log.runs), note=run.note, by=run.by), k.number, k.at)]
+            verdict = OFF if run.sure else DOUBTFUL if run.found else WITHIN
+            mine = [replace(mine[0], verdict=verdict)]
+        out.append(Tested(p, tuple(mine), verdict, notes))
+    return out
+
+
+def _verdict(readings: Sequence[Judged]) -> str:
+    """The worst of the newest reading at each place: a later one at the same conditions takes the place of an earlier."""
+    newest: dict[tuple[tuple[str, float], ...], Judged] = {}
+    for j in readings:
+        newest[tuple(sorted((k, round(v, 4 if abs(v) < 10 else 1)) for k, v in j.reading.told.items() if k in ("against", "applied")))] = j
+    return min((j.verdict for j in newest.values()), key=WORST.index, default=NOT_RUN)
+
+
+def points(bench: Bench, rows: Sequence[Tested]) -> list[Point]:
+    """All readings that a circuit predicts, for the causes to explain."""
+    out = []
+    for t in rows:
+        for j in t.readings:
+            setup = t.proof.at(j.reading.told).setup
+            if setup is not None and j.said is not None:
+                out.append(Point(setup, j.reading.value, max(j.doubt / TWO, 1e-9, 1e-3 * abs(j.said)), f"T{t.proof.number}"))
+    return out
+
+
+def possible(bench: Bench, rows: Sequence[Tested]) -> list[Point]:
+    """Readings that one could take next: every test that a circuit predicts, as it is usually read."""
+    out = []
+    for t in rows:
+        setup = t.proof.setup
+        said = bench.predict(setup) if setup is not None else None
+        if setup is not None and said is not None:
+            doubt = instrument_doubt(bench, str(t.proof.row["instrument"]), t.proof, said)
+            out.append(Point(setup, said, max(doubt / TWO, 1e-9), f"T{t.proof.number}"))
+    return out
