@@ -16,6 +16,10 @@ class ChangedElsewhere(Exception):
     """The head is not the revision that the change was made on."""
 
 
+class Signed(Exception):
+    """The build is signed: it forks, and never changes."""
+
+
 class Altered(Exception):
     """A document that is not what was stored: its hash has another value."""
 
@@ -86,29 +90,37 @@ def revision(connection: sqlite3.Connection, number: int) -> sqlite3.Row | None:
 
 
 def save(connection: sqlite3.Connection, build: int, on: int, act: str, document: str) -> int:
-    """Store a revision made on revision `on` and move the head to it. Raises ChangedElsewhere where the head has moved; then nothing is stored."""
+    """Store a revision made on revision `on` and move the head to it. Raises ChangedElsewhere where the head has moved, Signed where the build is; then nothing is stored."""
     with transaction(connection):
+        _unsigned(connection, build)
         revision = _insert(connection, build, on, act, document)
         _move(connection, build, on, revision)
     return revision
 
 
 def undo(connection: sqlite3.Connection, build: int, on: int) -> None:
-    """Move the head to its parent. Raises ChangedElsewhere; LookupError where there is none."""
+    """Move the head to its parent. Raises ChangedElsewhere, Signed; LookupError where there is none."""
     _step(connection, build, on, "SELECT parent AS there FROM revision WHERE id = ?")
 
 
 def redo(connection: sqlite3.Connection, build: int, on: int) -> None:
-    """Move the head to its newest child. Raises ChangedElsewhere; LookupError where there is none."""
+    """Move the head to its newest child. Raises ChangedElsewhere, Signed; LookupError where there is none."""
     _step(connection, build, on, "SELECT max(id) AS there FROM revision WHERE parent = ?")
 
 
 def _step(connection: sqlite3.Connection, build: int, on: int, question: str) -> None:
     with transaction(connection):
+        _unsigned(connection, build)
         row = connection.execute(question, (on,)).fetchone()
         if row is None or row["there"] is None:
             raise LookupError("there is nothing further that way")
         _move(connection, build, on, row["there"])
+
+
+def _unsigned(connection: sqlite3.Connection, build: int | None) -> None:
+    row = connection.execute("SELECT at FROM entry WHERE build = ? AND kind = 'sign-off' ORDER BY number LIMIT 1", (build,)).fetchone()
+    if row is not None:
+        raise Signed(f"This build was signed on {row['at'][:10]} and stays as it is. Make a variant of it in its History, and change that.")
 
 
 def _insert(connection: sqlite3.Connection, build: int | None, parent: int | None, act: str, document: str) -> int:

@@ -9,7 +9,7 @@ from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import HTTPException, SecurityError
 
 from tall_heron import __version__
-from tall_heron.store import db
+from tall_heron.store import builds, db
 from tall_heron.web import answers, door
 from tall_heron.web.answers import Refused
 from tall_heron.web.door import HOURS
@@ -24,6 +24,8 @@ from tall_heron.web.stations.circuit import routes as circuit
 from tall_heron.web.stations.history import routes as history
 from tall_heron.web.stations.hoses import routes as hoses
 from tall_heron.web.stations.layout import routes as layout
+from tall_heron.web.stations.prove import routes as prove
+from tall_heron.web.stations.prove import run_routes as prove_runs
 from tall_heron.web.stations.route import routes as route
 from tall_heron.web.stations.shelf import routes as shelf
 from tall_heron.web.stations.size import routes as size
@@ -71,6 +73,8 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
         route.pages,
         hoses.pages,
         wiring.pages,
+        prove.pages,
+        prove_runs.pages,
         convert.pages,
         history.pages,
     ):
@@ -82,6 +86,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
     app.teardown_request(_close)
     app.after_request(_secure)
     app.register_error_handler(Refused, _refused)
+    app.register_error_handler(builds.Signed, _signed)
     app.register_error_handler(db.Fault, _unusable)
     app.register_error_handler(HTTPException, _wrong)
     return app
@@ -119,7 +124,7 @@ def _close(_: BaseException | None) -> None:
 
 
 def _secure(response: Response) -> Response:
-    response.headers["Content-Security-Policy"] = POLICY
+    response.headers.setdefault("Content-Security-Policy", POLICY)  # a file that somebody attached has a narrower one
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"
     if request.endpoint != "static":
@@ -129,6 +134,13 @@ def _secure(response: Response) -> Response:
 
 def _refused(error: Refused) -> tuple[Response, int]:
     return jsonify(field=error.field, message=error.message, head=error.head), error.status
+
+
+def _signed(error: builds.Signed) -> tuple[Response | str, int]:
+    """A change of a build that is signed."""
+    if request.accept_mimetypes.best == "application/json" or request.is_json:
+        return jsonify(field="", message=str(error)), 422
+    return render_template("pieces/wrong.html", code=409, words=str(error)), 409
 
 
 def _unusable(error: db.Fault) -> tuple[Response | str, int]:

@@ -16,9 +16,9 @@ STATIONS = (
     ("route", "Route"),
     ("hoses", "Hoses"),
     ("wiring", "Wiring"),
-    ("", "Prove"),
+    ("prove", "Prove"),
 )
-SOLVES_MORE = ("cases", "route", "wiring")  # what takes many solutions: it is looked at with a whole page, not with each change, and until then nothing is said of it
+SOLVES_MORE = ("cases", "route", "wiring", "prove")  # what takes many solutions: it is looked at with a whole page, not with each change, and until then nothing is said of it
 
 
 def stations(findings: list[Finding], looked: tuple[str, ...] = ()) -> list[dict[str, Any]]:
@@ -34,7 +34,7 @@ def stations(findings: list[Finding], looked: tuple[str, ...] = ()) -> list[dict
 def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
     """What every page of a build shows. Rules that read the cases are looked at with a whole page, not for the pieces that follow a change."""
     whole = request.accept_mimetypes.best != "application/json"
-    looked = tuple(key for key in SOLVES_MORE if whole or f"rules of {key}" in made.study.answers)
+    looked = tuple(key for key in SOLVES_MORE if key != "prove" and (whole or f"rules of {key}" in made.study.answers))
     more = {"cases": lambda: made.of_cases[0], "route": lambda: made.of_route[0], "wiring": lambda: made.of_wiring[0]}
     findings = [*made.findings, *(f for key in looked for f in more[key]())]
     return {

@@ -11,6 +11,7 @@ from tall_heron.core.document.build import dump
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.store import builds, db
 from tall_heron.web import create_app, door
+from tall_heron.web.stations.prove.demo import lay_logs
 
 THREADS = 16
 
@@ -56,5 +57,7 @@ def add_demo(database: Path) -> None:
     """Lay the demo builds into a database that has none yet."""
     with db.opened(database) as connection:
         if not builds.every(connection):
-            for build in demo_builds(wired=True).values():
+            demo = demo_builds(wired=True)
+            for build in demo.values():
                 builds.create(connection, build.name, dump(build), "Laid on the bench")
+            lay_logs(connection, database, demo)

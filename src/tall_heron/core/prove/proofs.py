@@ -17,6 +17,7 @@ OVER_WORKING = 1.5
 AIRCRAFT_TANK = 3.5 * PSI  # 14 CFR 23.965 before 2017, from memory
 CAR_TANK = 10e3  # Pa, common practice
 READABLE = 500.0  # Pa, the least that a gauge shows
+SOAKED = 60 + CELSIUS  # K, fuel in a rail over a hot engine, common practice
 HEARD_S = 1.0  # until somebody hears that a pump has stopped
 BY_HAND = 50e3  # Pa on a regulator's nipple
 BEHIND = 0.85  # of base, at which fuel is caught behind a regulator that holds its outlet
@@ -84,7 +85,7 @@ def usual(study: Study, proof: Proof) -> dict[str, float]:
     """What is told with a reading where nobody says otherwise, in SI."""
     s = proof.setup
     if s is None:
-        return {"celsius": study.brief.fuel_temperature} if "celsius" in proof.asks else {}
+        return {"celsius": SOAKED} if "celsius" in proof.asks else {}
     known = {"against": s.against, "volts": s.volts, "source": s.volts, "celsius": s.kelvin or 20 + CELSIUS, "applied": s.manifold}
     return {a: float(v) for a in proof.asks if (v := known.get(a)) is not None}
 
@@ -248,7 +249,7 @@ def boiling(study: Study, kelvin: float) -> float:
 def limit_at(study: Study, proof: Proof, told: Mapping[str, float]) -> Limit | None:
     """What is allowed at what was told with a reading."""
     if proof.name == "soak":
-        kelvin = told.get("celsius", 60 + CELSIUS)
+        kelvin = told.get("celsius", SOAKED)
         return Limit(max(boiling(study, kelvin), 0.0), None, f"the season's fuel boils under it at {kelvin - CELSIUS:.0f} °C")
     return proof.limit
 

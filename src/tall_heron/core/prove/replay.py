@@ -12,7 +12,7 @@ from tall_heron.core.prove.log_file import Log
 from tall_heron.core.prove.predict import Bench, Setup
 from tall_heron.core.prove.rank import Point, Ranked, Verdict, judge, spread
 from tall_heron.core.prove.samples import Moments, Table, Whole, moments_of, running, smooth
-from tall_heron.core.prove.words import cause_words
+from tall_heron.core.prove.words import cause_words, parts_of
 
 MOST_BINS, LEAST_IN_BIN = 30, 6
 FLOOR = 900.0  # Pa, what a median of a bin is never better than
@@ -201,7 +201,8 @@ def _why(bench: Bench, m: Moments, i: int, off: float, limit: float, spare: Arra
     if abs(off) <= limit:
         return "the model has it low too: the pumps are at their end here"
     if best is not None:
-        setup = Setup("rail", alone=running(bench, int(m.stage[i])), manifold=float(m.manifold[i]), burn=float(m.burn[i]), volts=float(m.volts[i]), at_pump=False, kelvin=kelvin, ahead=float(m.ahead[i]), trend=int(m.trend[i]))
+        burn, manifold, volts, ahead = (float(x[i]) for x in (m.burn, m.manifold, m.volts, m.ahead))
+        setup = Setup("rail", alone=running(bench, int(m.stage[i])), manifold=manifold, burn=burn, volts=volts, at_pump=False, kelvin=kelvin, ahead=ahead, trend=int(m.trend[i]))
         sound, with_it = bench.predict(setup), bench.predict(setup, best.fault)
         if sound is not None and with_it is not None and abs(off - (with_it - sound)) < max(0.5 * abs(off), limit):
             return f"as where {cause_words(best.fault)}"
@@ -220,7 +221,7 @@ def _fits(verdict: Verdict | None, spare: Array) -> tuple[Fit, ...]:
         if not mine:
             continue
         for r in mine[:3]:
-            name = " or ".join([r.fault.part, *r.also])
+            name = parts_of(r.fault, r.also)
             span = r.cause.most - r.cause.least
             other = bool(verdict.found) and r not in verdict.found
             blind = other or r.sigma is None or r.sigma > 0.3 * span

@@ -17,6 +17,7 @@ from tall_heron.core.study.study import Study
 HEADERS = ("time (s)", "pressure (kPa)", "flow (L/h)", "voltage (V)", "current (A)")
 STEP_S, RATE_HZ, SETTLE_S = 6.0, 5.0, 2.0
 MOST_LETTERS = 2_000_000
+RIG_SURE = 0.02  # how far flow by a rig may be off, common practice
 
 
 @dataclass(frozen=True)
@@ -153,4 +154,5 @@ def measured_map(element: Element, points: list[RigPoint]) -> Element:
         rows.insert(0, [0.0, p0 + w * (p0 - p1), *(x + w * (x - y) for x, y in zip(a0, a1, strict=True))])
     volts = float(np.median([p.volts for p in points]))
     figures = part.model_copy(update={"curves": [Curve(voltage_v=round(volts, 2), rows=[[round(x, 3) for x in r] for r in rows])], "measured_with": None})
-    return element.model_copy(update={"figures": figures, "title": f"{element.title}, as measured"[:200], "properties": element.properties.model_copy(update={"provenance": "measured", "flow_tolerance": 0.02})})
+    properties = element.properties.model_copy(update={"provenance": "measured", "flow_tolerance": RIG_SURE})
+    return element.model_copy(update={"figures": figures, "title": f"{element.title}, as measured"[:200], "properties": properties})

@@ -61,6 +61,11 @@ class Tested:
         """The newest reading."""
         return self.readings[-1] if self.readings else None
 
+    @property
+    def telling(self) -> Judged | None:
+        """The newest reading that has the test's verdict."""
+        return next((j for j in reversed(self.readings) if j.verdict == self.verdict), self.last)
+
 
 @dataclass(frozen=True)
 class Folded:
@@ -225,9 +230,11 @@ def points(bench: Bench, rows: Sequence[Tested]) -> list[Point]:
 
 
 def possible(bench: Bench, rows: Sequence[Tested]) -> list[Point]:
-    """Readings that one could take next: every test that a circuit predicts, as it is usually read."""
+    """Readings that one could take next: every test that a circuit predicts and nobody has run, as it is usually read."""
     out = []
     for t in rows:
+        if t.verdict != NOT_RUN:
+            continue
         setup = t.proof.setup
         said = bench.predict(setup) if setup is not None else None
         if setup is not None and said is not None:

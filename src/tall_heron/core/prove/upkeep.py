@@ -80,8 +80,8 @@ def _parts(circuit: Circuit, ethanol: float, of: str) -> tuple[str, ...] | None:
 
 
 def filter_trends(log: Folded, day_of: Callable[[str], int]) -> list[tuple[str, int, str]]:
-    """Filters whose drop over what it should be rises with the days: the filter, the day at which it takes twice, and the arithmetic in words. A straight line through what was read, each over what was
-    said at its own flow."""
+    """Filters whose drop over what it should be rises with the days: the filter, the day at which it takes twice, and the arithmetic in words. A straight line through what was
+    read, each over what was said at its own flow."""
     rows: dict[str, list[tuple[int, float]]] = {}
     for k, r in log.readings:
         name, _, part = r.proof.partition(" ")

@@ -28,7 +28,7 @@ def worst_cylinder(study: Study) -> WorstCylinder | None:
     if study.brief.carburetted:
         return None  # a bowl's level, not its pressure, meters the fuel
     asked = peak_lambda(study.brief)
-    spread = house_figure("injector_tolerance")
+    spread, measured = injector_spread(study)
     base = study.brief.base
     found = []
     for key in ("peak", "low voltage"):
@@ -46,9 +46,10 @@ def worst_cylinder(study: Study) -> WorstCylinder | None:
         sag, difference = math.sqrt(base / at_injectors), math.sqrt(at_injectors / least)
         late, late_step = _dead_time(study, solved)
         leaner = sag * difference * late / (1 - spread) - 1
+        by = "injector spread as measured" if measured else "injector spread"
         steps = (
             f"sag: √({figure(base / 1000)} ÷ {figure(at_injectors / 1000)} kPa across) = {figure(sag, 4)}",
-            f"rail ends: √({figure(at_injectors / 1000)} ÷ {figure(least / 1000)}) = {figure(difference, 4)}; injector spread: 1 ÷ (1 − {spread:g}) = {figure(1 / (1 - spread), 4)}",
+            f"rail ends: √({figure(at_injectors / 1000)} ÷ {figure(least / 1000)}) = {figure(difference, 4)}; {by}: 1 ÷ (1 − {spread:g}) = {figure(1 / (1 - spread), 4)}",
             late_step,
             f"λ = {figure(asked)} × {figure(sag, 4)} × {figure(difference, 4)} × {figure(late, 4)} × {figure(1 / (1 - spread), 4)} = {figure(asked * (1 + leaner))} at {key}",
         )
@@ -57,6 +58,12 @@ def worst_cylinder(study: Study) -> WorstCylinder | None:
         )
         found.append(WorstCylinder(key, asked, asked * (1 + leaner), leaner, Why(steps, source)))
     return max(found, key=lambda w: w.leaner, default=None)
+
+
+def injector_spread(study: Study) -> tuple[float, bool]:
+    """How much the injector that gives least gives under their mean [-], and whether somebody has measured it; else the house's figure."""
+    found = [e.properties for e in study.build.circuit.of_kind("injectors") if e.properties.flow_tolerance is not None and e.properties.provenance == "measured"]
+    return (max(p.flow_tolerance or 0.0 for p in found), True) if found else (house_figure("injector_tolerance"), False)
 
 
 def _dead_time(study: Study, solved: Solved) -> tuple[float, str]:

@@ -23,6 +23,8 @@ function names(data) {
     ctx.strokeStyle = getComputedStyle(document.documentElement).getPropertyValue("--paper");
     ctx.lineWidth = 5 * devicePixelRatio;
     ctx.lineJoin = "round";
+    ctx.textAlign = "left";
+    ctx.textBaseline = "alphabetic";
     const taken = [];
     for (const dot of data.dots) {
       const x = plot.valToPos(dot.x, "x", true);

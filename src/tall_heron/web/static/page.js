@@ -21,7 +21,11 @@ export function wholePage(Alpine) {
       if (event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;
       const part = event.target.closest("a.part, a.rung");
       const hose = event.target.closest("a.hose-link");
-      if (part && page().page === "circuit") {
+      const test = event.target.closest("a.test-row, a.test-row-link");
+      if (test && page().page === "prove" && !page().view) {
+        event.preventDefault();
+        look({ part: test.dataset.part });
+      } else if (part && page().page === "circuit") {
         event.preventDefault();
         look({ part: part.dataset.part, try: "" });
       } else if (hose) {
@@ -190,6 +194,7 @@ export function wholePage(Alpine) {
         f: () => this.nextFinding(),
         b: () => (location.href = "/"),
         n: () => this.night(),
+        r: () => document.getElementById("run-next")?.click(),
         p: () => {
           const sheet = document.querySelector(".sheet-link");
           if (sheet) location.href = sheet.href;

@@ -165,7 +165,7 @@ export function base() {
 export async function look(changes) {
   const shown = page();
   Object.assign(shown, changes);
-  const query = shown.page === "route" ? new URLSearchParams({ ...(shown.line ? { line: shown.line } : {}), ...(shown.part ? { part: shown.part } : {}), view: shown.view || "both", zoom: shown.times || "1", ...(shown.try ? { try: shown.try } : {}) }) : shown.page === "hoses" ? new URLSearchParams({ hose: shown.hose }) : new URLSearchParams({ part: shown.part, case: shown.case, ...(shown.try ? { try: shown.try } : {}), ...(shown.walk ? { walk: shown.walk } : {}) });
+  const query = shown.page === "route" ? new URLSearchParams({ ...(shown.line ? { line: shown.line } : {}), ...(shown.part ? { part: shown.part } : {}), view: shown.view || "both", zoom: shown.times || "1", ...(shown.try ? { try: shown.try } : {}) }) : shown.page === "hoses" ? new URLSearchParams({ hose: shown.hose }) : shown.page === "prove" ? new URLSearchParams({ part: shown.part }) : new URLSearchParams({ part: shown.part, case: shown.case, ...(shown.try ? { try: shown.try } : {}), ...(shown.walk ? { walk: shown.walk } : {}) });
   const path = `${base()}/${shown.page}?${query}`;
   const answer = await send(path, null);
   if (answer.ok) history.replaceState(null, "", path);

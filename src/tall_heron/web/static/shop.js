@@ -23,8 +23,8 @@ async function tell(data) {
   return answer;
 }
 
-export function shop(Alpine) {
-  const parts = () => ({
+export function shopParts() {
+  return {
     ...sheet,
     press(event) {
       return tell(told(event.currentTarget));
@@ -50,7 +50,11 @@ export function shop(Alpine) {
       event.currentTarget.value = String(value + by * (event.shiftKey ? 50 : event.altKey ? 1 : 5));
       this.save();
     },
-  });
+  };
+}
+
+export function shop(Alpine) {
+  const parts = shopParts;
   Alpine.data("shop", parts);
   // Which parts could take the chosen one's place: the others are not shown.
   Alpine.data("later", () => ({

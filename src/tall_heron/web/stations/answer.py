@@ -14,6 +14,9 @@ from tall_heron.web.stations.brief.context import brief_context
 from tall_heron.web.stations.circuit.context import circuit_context
 from tall_heron.web.stations.hoses.context import CONTEXTS, bench_context, hoses_context
 from tall_heron.web.stations.layout.context import layout_context
+from tall_heron.web.stations.prove.context import CONTEXTS as PROVE_VIEWS
+from tall_heron.web.stations.prove.context import tests_context
+from tall_heron.web.stations.prove.context import view_context as prove_view
 from tall_heron.web.stations.route.context import route_context
 from tall_heron.web.stations.wiring.context import CONTEXTS as WIRING_VIEWS
 from tall_heron.web.stations.wiring.context import view_context, wiring_context
@@ -58,6 +61,10 @@ PAGES = {
         lambda found, made, word: wiring_context(found, made, word("part")),
         HEAD | FIGURES | {"drawing": "stations/wiring/schematic.jinja", "wiring-card": "stations/wiring/card.jinja"} | FINDINGS,
     ),
+    "prove": Page(
+        lambda found, made, word: tests_context(found, made, word("part")),
+        HEAD | {"prove-figures": "stations/prove/figures.jinja", "prove-tests": "stations/prove/tests.jinja", "prove-card": "stations/prove/card.jinja"},
+    ),
     "hoses": Page(
         lambda found, made, word: hoses_context(found, made, word("hose")),
         HEAD
@@ -75,11 +82,16 @@ def _wiring(view: str) -> Page:
     return Page(lambda found, made, word: view_context(found, made, view), HEAD | {"wiring-view": "stations/wiring/piece.jinja"})
 
 
+def _prove(view: str) -> Page:
+    return Page(lambda found, made, word: prove_view(found, made, view), HEAD | {"prove-view": f"stations/prove/{view}.jinja"})
+
+
 def _bench(view: str) -> Page:
     return Page(lambda found, made, word: bench_context(found, made, view, word), HEAD | {"bench-view": f"stations/hoses/{view}.jinja"})
 
 
 PAGES |= {f"hoses {view}": _bench(view) for view in CONTEXTS}
+PAGES |= {f"prove {view}": _prove(view) for view in PROVE_VIEWS}
 PAGES |= {f"wiring {view}": _wiring(view) for view in WIRING_VIEWS}
 
 

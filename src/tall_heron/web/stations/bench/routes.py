@@ -19,6 +19,7 @@ from tall_heron.web.answers import SECONDS, Refused, late_after
 from tall_heron.web.show.fields import FIELDS, read_field
 from tall_heron.web.stations.bench.summary import edition, summaries_of
 from tall_heron.web.stations.brief.context import FIRST_SIZES
+from tall_heron.web.stations.prove.desk import on_bench
 
 pages = Blueprint("bench", __name__)
 
@@ -39,7 +40,7 @@ def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
     places = list(zip(rows, summaries_of(g.connection, rows), strict=True))
     levels = summaries.levels(g.connection, edition())
     total = sum(levels.values())
-    context = {"places": places, "levels": levels, "total": total, "at": at, "pages": -(-total // PAGE), "wrong": wrong, "typed": typed}
+    context = {"places": places, "levels": levels, "total": total, "at": at, "pages": -(-total // PAGE), "wrong": wrong, "typed": typed, "proved": on_bench(rows)}
     return render_template("stations/bench/bench.html", **context), status
 
 

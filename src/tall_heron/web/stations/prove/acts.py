@@ -1,0 +1,229 @@
+"""What may be added to a log: each act is read from the request, judged as it stands now, and kept."""
+
+import json
+import re
+from collections.abc import Callable
+from datetime import date
+from typing import Any
+
+from flask import g
+
+from tall_heron.core.base.catalogue import by_name
+from tall_heron.core.base.constants import CELSIUS
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.base.table_text import plain_number
+from tall_heron.core.document.build import checked
+from tall_heron.core.document.wiring import Sender
+from tall_heron.core.prove.amount import Caught, read_caught
+from tall_heron.core.prove.entry import Correction, File, Match, Note, Pours, Reading, Upkeep
+from tall_heron.core.prove.proofs import Proof, usual
+from tall_heron.core.prove.sender_fit import fit_sender, ohms
+from tall_heron.core.prove.state import instrument_doubt, judged
+from tall_heron.store import logs
+from tall_heron.web import answers
+from tall_heron.web.answers import Refused, Stored
+from tall_heron.web.show.units import unit
+from tall_heron.web.stations.prove.desk import Proving, keep, today
+
+TOLD = {"against": "pressure", "volts": "voltage", "source": "voltage", "celsius": "temperature", "applied": "pressure"}
+TYPED_IN = {"vacuum": "pressure", "share": "fraction"}  # quantities that are typed as another
+PLAIN = {"duration": "s", "volume": "l"}
+STEP = re.compile(r"^\s*(?P<volume>[^;:=]+?)\s*[;:=]\s*(?P<reads>[^;:=]+?)\s*$")
+
+
+def _word(data: dict[str, Any], name: str, most: int) -> str:
+    text = str(data.get(name) or "").strip()
+    if len(text) > most:
+        raise Refused(name, f"That is longer than {most} letters.")
+    return text
+
+
+def _files(data: dict[str, Any]) -> list[File]:
+    """Files that were sent before, by their hash and name."""
+    text = str(data.get("files") or "[]")
+    try:
+        rows = json.loads(text)
+    except ValueError:
+        rows = None
+    if not isinstance(rows, list) or len(rows) > 20:
+        raise Refused("files", "Attach the files again.")
+    out = []
+    for row in rows:
+        known = logs.file_row(g.connection, str(row.get("sha256"))) if isinstance(row, dict) else None
+        if known is None:
+            raise Refused("files", "One of these files is not here; attach it again.")
+        name = "".join(c for c in str(row.get("name") or "file") if c.isprintable())[-120:] or "file"
+        out.append(File(name=name, sha256=known["sha256"], media=known["media"], size=known["size"]))
+    return out
+
+
+def _common(data: dict[str, Any]) -> dict[str, Any]:
+    return {"by": _word(data, "by", 120), "note": _word(data, "note", 2000), "files": _files(data)}
+
+
+def _proof(p: Proving, data: dict[str, Any]) -> Proof:
+    row = p.row(_word(data, "proof", 120))
+    if row is None:
+        raise Refused("act", "There is no such test of this build now.")
+    return row.proof
+
+
+def value_of(text: str, proof: Proof, density: float) -> tuple[float, Caught | None]:
+    """What was read, in SI, and how it was caught. Refused beside the field."""
+    if not text:
+        raise Refused("value", "Write what was read.")
+    quantity = proof.quantity
+    try:
+        if quantity == "volume_flow":
+            caught = read_caught(text, density, unit("volume_flow").word)
+            return caught.flow, caught
+        if quantity in ("level", "count"):
+            number = plain_number(text.lower().removesuffix("db").removesuffix("drips").strip())
+            if number is None or not 0 <= number < 1e6:
+                raise ValueError("Write a number, such as 0.")
+            return number, None
+        value = answers.figure("value", text, TYPED_IN.get(quantity, quantity), PLAIN.get(quantity, ""))
+    except ValueError as error:
+        raise Refused("value", f"{str(error)[:1].upper()}{str(error)[1:]}".rstrip(".") + ".") from None
+    if quantity in ("pressure_difference", "duration", "volume", "voltage", "current", "share") and value < 0:
+        raise Refused("value", "That is below zero; write what was read.")
+    return value, None
+
+
+def told_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[str, float], dict[str, str]]:
+    """What was told with a reading in SI, and as it was typed; what was left empty is taken as usual."""
+    told, typed, common = {}, {}, usual(p.bench.study, proof)
+    for name in proof.asks:
+        text = _word(data, name, 40)
+        if text:
+            told[name], typed[name] = answers.figure(name, text, TOLD[name]), text
+            limits = {"volts": (0.5, 100.0), "source": (0.5, 100.0), "celsius": (CELSIUS - 50, CELSIUS + 120), "against": (-1e5, 3e6), "applied": (-1e5, 1e6)}[name]
+            if not limits[0] <= told[name] <= limits[1]:
+                raise Refused(name, "That cannot be here; look at its unit.")
+        elif name in common:
+            told[name] = common[name]
+    return told, typed
+
+
+def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) -> Reading:
+    """A reading as it is typed, judged as the build stands."""
+    told, typed = told_of(data, p, proof)
+    kelvin = told.get("celsius", p.bench.study.brief.fuel_temperature)
+    text = _word(data, "value", 80)
+    value, caught = value_of(text, proof, p.bench.study.burn.fuel.density(kelvin))
+    instrument = _word(data, "instrument", 40) or str(proof.row["instrument"])
+    if instrument not in by_name("instruments"):
+        raise Refused("instrument", "Choose one of the instruments.")
+    if caught is not None and caught.mass is not None:
+        instrument = "scale"
+    doubt = instrument_doubt(p.bench, instrument, proof, value, caught)
+    own = _word(data, "doubt", 40)
+    if own:
+        quantity = "pressure_difference" if proof.quantity in ("pressure", "vacuum") else TYPED_IN.get(proof.quantity, proof.quantity)
+        if own.endswith("%"):
+            doubt = abs(value) * answers.figure("doubt", own, "fraction", "%")
+        elif quantity not in ("level", "count"):
+            doubt = abs(answers.figure("doubt", own, quantity, PLAIN.get(quantity, "")))
+        typed["doubt"] = own
+    typed["value"] = text
+    if caught is not None and caught.steps:
+        typed["steps"] = "; ".join(caught.steps)[:120]
+    reading = Reading(proof=proof.key, value=value, told=told, typed=typed, instrument=instrument, doubt=doubt, build=found.row["sha256"], **_common(data))
+    j = judged(p.bench, proof, reading)
+    return reading.model_copy(update={"said": j.said, "band": j.band, "verdict": j.verdict})
+
+
+def read(data: dict[str, Any], found: Stored, p: Proving) -> None:
+    """Keep a reading."""
+    keep(found.row["id"], reading_of(data, found, p, _proof(p, data)))
+
+
+def note(data: dict[str, Any], found: Stored, p: Proving) -> None:
+    """Keep a note, of a test or of the build."""
+    entry = Note(proof=_word(data, "proof", 120), **_common(data))
+    if not entry.note and not entry.files:
+        raise Refused("note", "Write a note, or attach a file.")
+    keep(found.row["id"], entry)
+
+
+def correct(data: dict[str, Any], found: Stored, p: Proving) -> None:
+    """Correct an entry: with another reading in its place, or with none."""
+    number = answers.whole(str(data.get("corrects") or ""))
+    old = next((k for k in p.log if k.number == number), None)
+    if old is None or old.entry.kind == "sign-off":
+        raise Refused("act", "There is no such entry to correct." if old is None else "A signature is not corrected; sign again.")
+    if number in p.folded.corrected:
+        raise Refused("act", f"Entry {number} was corrected already, by entry {p.folded.corrected[number]}: correct that.")
+    because = _word(data, "because", 400)
+    if len(because) < 3:
+        raise Refused("because", "Say why: what was wrong with it.")
+    instead = None
+    if _word(data, "value", 80):
+        row = p.row(old.entry.proof) if isinstance(old.entry, Reading) else p.row(old.entry.instead.proof) if isinstance(old.entry, Correction) and old.entry.instead else None
+        if row is None:
+            raise Refused("value", "Only a reading of a test that the build still has can be given anew; leave this empty to take the entry back.")
+        instead = reading_of(data, found, p, row.proof)
+    keep(found.row["id"], Correction(corrects=number, because=because, instead=instead, **_common(data)))
+
+
+def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
+    """Keep a sender as it was poured: a line a step, `10 L; 222`."""
+    proof = _proof(p, data)
+    text, reads = _word(data, "steps", 8000), _word(data, "unit", 10) or "ohm"
+    if reads not in ("ohm", "volt"):
+        raise Refused("unit", "Ohms or volts?")
+    steps: list[tuple[float, float]] = []
+    for i, line in enumerate(text.splitlines(), start=1):
+        if not line.strip():
+            continue
+        match = STEP.match(line)
+        number = plain_number(match["reads"].lower().removesuffix("ohm").removesuffix("ω").removesuffix("v").strip()) if match else None
+        if match is None or number is None:
+            raise Refused("steps", f"Line {i}: write what is in the tank and what it reads, such as 10 L; 222")
+        steps.append((answers.figure("steps", match["volume"], "volume", "l"), number))
+    unusable = answers.figure("unusable", _word(data, "unusable", 40), "volume", "l") if _word(data, "unusable", 40) else 0.0
+    sender = found.build.wiring.sender if found.build.wiring is not None else None
+    try:
+        if not steps:
+            raise ValueError("Write a line for each pour, such as 10 L; 222.")
+        checked_sender = sender or Sender()
+        fit_sender([(v, ohms(x, checked_sender) if reads == "volt" else x) for v, x in steps], checked_sender, unusable)
+        entry = checked(Pours, {"proof": proof.key, "unit": reads, "steps": steps, "unusable": unusable, "typed": text, **{k: v for k, v in _common(data).items() if k != "files"}})
+    except BuildErrors as errors:
+        raise Refused("steps", f"{errors.errors[0].message}.") from None
+    except ValueError as error:
+        raise Refused("steps", f"{str(error)[:1].upper()}{str(error)[1:]}".rstrip(".") + ".") from None
+    keep(found.row["id"], entry.model_copy(update={"files": _files(data)}))
+
+
+def match(data: dict[str, Any], found: Stored, p: Proving) -> None:
+    """Keep what each injector gave."""
+    numbers = [plain_number(x) for x in re.split(r"[;\s]+", _word(data, "flows", 1000)) if x]
+    if len(numbers) < 2 or any(x is None or x <= 0 for x in numbers):
+        raise Refused("flows", "Write what each gave, in order of the cylinders, such as 151 149 150 152 148 150.")
+    if len(numbers) > 48:
+        raise Refused("flows", "More than 48 cylinders?")
+    keep(found.row["id"], Match(proof=_proof(p, data).key, flows=[float(x) for x in numbers if x], unit=_word(data, "unit", 20), **_common(data)))
+
+
+def upkeep(data: dict[str, Any], found: Stored, p: Proving) -> None:
+    """Keep a piece of upkeep that was done."""
+    item = _word(data, "item", 40)
+    if item not in by_name("upkeep"):
+        raise Refused("act", "There is no such upkeep.")
+    text = _word(data, "day", 20)
+    try:
+        day = date.fromisoformat(text).toordinal() if text else today()
+    except ValueError:
+        raise Refused("day", "Write the day as 2026-11-27.") from None
+    if day > today() + 1:
+        raise Refused("day", "That day has not come yet.")
+    hours_text = _word(data, "hours", 20)
+    hours = plain_number(hours_text) if hours_text else None
+    if hours_text and (hours is None or not 0 <= hours < 1e6):
+        raise Refused("hours", "Write the hours of the engine as a number.")
+    keep(found.row["id"], Upkeep(item=item, day=day, hours=hours, **_common(data)))
+
+
+ACTS: dict[str, Callable[[dict[str, Any], Stored, Proving], None]] = {"read": read, "note": note, "correct": correct, "pours": pours, "match": match, "upkeep": upkeep}
+

@@ -1,0 +1,142 @@
+"""Everything that the pages of station 8 read of a build: its log, checked; its tests; what they say."""
+
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+from typing import Any
+
+from flask import abort, g
+
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.base.kept import Kept as Memory
+from tall_heron.core.design import Design
+from tall_heron.core.document.build import Build, load
+from tall_heron.core.prove import upkeep
+from tall_heron.core.prove.entry import AnyEntry, BrokenLog, Kept, check_chain, entry_hash, entry_text, read_entry
+from tall_heron.core.prove.predict import Bench
+from tall_heron.core.prove.proofs import Proof, proofs
+from tall_heron.core.prove.rank import Verdict, judge
+from tall_heron.core.prove.state import Folded, Tested, folded, points, tested
+from tall_heron.store import builds, logs
+from tall_heron.web.answers import Stored, late_after
+
+BENCHES = Memory[Bench](8)  # by the hash of the build's document: what was predicted once is not solved again
+VERDICTS = Memory[Verdict](32)  # by that hash and the last entry's
+CAUSES_S = 6.0  # for the causes of what was read
+
+
+@dataclass(frozen=True)
+class Proving:
+    """A build with its log, its tests and what they came to."""
+
+    bench: Bench
+    log: tuple[Kept, ...]
+    folded: Folded
+    proofs: tuple[Proof, ...]
+    rows: tuple[Tested, ...]
+
+    @property
+    def last(self) -> str:
+        """The hash of the last entry."""
+        return self.log[-1].sha256 if self.log else ""
+
+    def row(self, key: str) -> Tested | None:
+        """One test by its key."""
+        return next((t for t in self.rows if t.proof.key == key), None)
+
+
+def read_log(build: int) -> tuple[Kept, ...]:
+    """A build's log from the store, its chain checked. Raises BrokenLog."""
+    kept = tuple(read_entry(r["number"], r["at"], r["text"], r["before"], r["sha256"]) for r in logs.entries(g.connection, build))
+    check_chain(kept)
+    return kept
+
+
+def log_of(build: int) -> tuple[Kept, ...]:
+    """A build's log. 409 in words where something in it was changed."""
+    try:
+        return read_log(build)
+    except BrokenLog as broken:
+        abort(409, f"This log cannot be trusted: {broken}. It was changed outside Tall Heron, or the disk has lost a bit of it. Take it from a backup.")
+
+
+def proving(found: Stored, made: Design) -> Proving:
+    """All that station 8 shows of a build."""
+    bench = BENCHES.get(found.row["sha256"], lambda: Bench(made.study))
+    log = log_of(found.row["id"])
+    state = folded(log)
+    all_proofs = tuple(proofs(bench))
+    return Proving(bench, log, state, all_proofs, tuple(tested(bench, all_proofs, state)))
+
+
+def verdict_of(found: Stored, p: Proving) -> Verdict | None:
+    """The causes of what was read, ranked within a few seconds."""
+    read = points(p.bench, p.rows)
+    if not read:
+        return None
+    key = f"{found.row['sha256']} {p.last}"
+    known = VERDICTS.take(key)
+    verdict = known or judge(p.bench, read, late_after(CAUSES_S))
+    if verdict is not None and not verdict.stopped:
+        VERDICTS.put(key, verdict)
+    return verdict
+
+
+def keep(build: int, entry: AnyEntry) -> int:
+    """Add an entry to a build's log; returns its number."""
+    return logs.add(g.connection, build, entry.kind, entry_text(entry), entry_hash)
+
+
+def day_of(at: str) -> int:
+    """The day of a moment as the log has it, counted from 1 January of the year 1."""
+    return datetime.fromisoformat(at).date().toordinal()
+
+
+def today() -> int:
+    """The day."""
+    return datetime.now(UTC).date().toordinal()
+
+
+def day_words(day: int) -> str:
+    """A day as it is written.
+
+    >>> day_words(739947)
+    '27 Nov 2026'
+    """
+    d = date.fromordinal(day)
+    return f"{d.day} {d:%b %Y}"
+
+
+def upkeep_of(build: Build, log: Folded) -> list[upkeep.Due]:
+    """What falls due."""
+    return upkeep.due(build, log, today(), day_of)
+
+
+def counted(p: Proving) -> dict[str, Any]:
+    """How far the proving is: tests that have to be, those that are in, those to look at."""
+    asked = [t for t in p.rows if not t.proof.optional]
+    run = [t for t in asked if t.verdict != "not run"]
+    return {
+        "asked": len(asked),
+        "run": len(run),
+        "look": [t for t in p.rows if t.verdict in ("off", "doubtful")],
+        "next": next((t for t in asked if t.verdict == "not run"), None),
+    }
+
+
+def on_bench(rows: list[Any]) -> dict[int, str]:
+    """Of each build with a log what the bench says of it, by the build's number: when it was signed, what is overdue. A log or build that cannot be read says so and hurts no other."""
+    out = {}
+    for number, (entries, signed) in logs.counts(g.connection).items():
+        row = next((r for r in rows if r["id"] == number), None)
+        if row is None:
+            continue
+        words = [f"signed {day_words(day_of(signed))}" if signed else f"{entries} {'entry' if entries == 1 else 'entries'} in its log"]
+        try:
+            whole = builds.find(g.connection, row["slug"])
+            assert whole is not None
+            build = load(builds.document_of(whole))
+            late = [str(d.row["title"]).lower() for d in upkeep_of(build, folded(read_log(number))) if d.stands == "late"] if build.brief is not None else []
+        except (BrokenLog, BuildErrors, builds.Altered):
+            late, words = [], ["its log or document cannot be trusted"]
+        out[number] = " · ".join(words + ([f"overdue: {', '.join(late)}"] if late else []))
+    return out

@@ -1,0 +1,209 @@
+"""Station 8, Prove: tests, their log, signatures, files, the record and upkeep."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+from flask import Blueprint, Response, abort, current_app, g, jsonify, render_template, request
+
+from tall_heron.core.contract import solution_data
+from tall_heron.core.design import Design
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.wiring import Sender
+from tall_heron.core.editing.measured import with_sender, with_spread
+from tall_heron.core.prove.entry import SignOff, digest, entry_hash, entry_text, record_file
+from tall_heron.core.sheets.csv_text import csv_text, plain
+from tall_heron.store import logs
+from tall_heron.web import answers
+from tall_heron.web.answers import Refused, Stored
+from tall_heron.web.stations.answer import answer
+from tall_heron.web.stations.prove import attached
+from tall_heron.web.stations.prove.acts import ACTS
+from tall_heron.web.stations.prove.calendar import reminders
+from tall_heron.web.stations.prove.context import (
+    CONTEXTS,
+    causes_context,
+    sender_fit_of,
+    tests_context,
+    view_context,
+)
+from tall_heron.web.stations.prove.desk import counted, log_of, proving, upkeep_of
+from tall_heron.web.stations.prove.words import entry_words, title_of
+
+pages = Blueprint("prove", __name__)
+
+
+def database() -> Path:
+    """Where the store is."""
+    return Path(current_app.config["DATABASE"])
+
+
+@pages.get("/builds/<slug>/prove")
+def page(slug: str) -> str | Response:
+    """The tests with one chosen; its pieces where JSON is asked for."""
+    found, part = answers.stored(slug), request.args.get("part", "")[:120]
+    if request.accept_mimetypes.best == "application/json":
+        return answer(found, {"page": "prove", "part": part, "have": answers.marks()})
+    return render_template("stations/prove/prove.html", **tests_context(found, answers.designed(found), part))
+
+
+@pages.get("/builds/<slug>/prove/<view>")
+def sheet(slug: str, view: str) -> str | Response:
+    """Another page of the station; its pieces where JSON is asked for."""
+    if view not in CONTEXTS:
+        abort(404)
+    found = answers.stored(slug)
+    if request.accept_mimetypes.best == "application/json":
+        return answer(found, {"page": "prove", "view": view, "have": answers.marks()})
+    return render_template("stations/prove/sheet.html", **view_context(found, answers.designed(found), view))
+
+
+@pages.post("/builds/<slug>/prove/act")
+def act(slug: str) -> Response:
+    """Add to the log, or sign."""
+    data = answers.body()
+    found = answers.stored(slug)
+    name = str(data.get("act") or "")
+    if name == "sign":
+        _sign(found, data)
+    elif name in ACTS:
+        ACTS[name](data, found, proving(found, answers.designed(found)))
+    else:
+        raise Refused("act", "That is not done here.")
+    return answer(found, data)
+
+
+def _sign(found: Stored, data: dict[str, Any]) -> None:
+    """Freeze build, solution and log under a name."""
+    if data.get("head") != found.row["head"]:
+        raise answers.overtaken(found.row, "name")
+    name, role = str(data.get("name") or "").strip(), str(data.get("role") or "built by")
+    if not 2 <= len(name) <= 80 or not name.isprintable():
+        raise Refused("name", "Write the name of whoever signs, 2 to 80 letters.")
+    if role not in ("built by", "checked by"):
+        raise Refused("role", "Built by, or checked by?")
+    p = proving(found, answers.designed(found))
+    count = counted(p)
+    stands = [f"T{t.proof.number} {title_of(t.proof)}: {t.verdict}"[:120] for t in count["look"]]
+    if (stands or count["next"] is not None) and str(data.get("although") or "").strip() == "":
+        missing = count["asked"] - count["run"]
+        raise Refused("although", f"{len(stands)} tests to look at and {missing} not run stand in the way. Say why you sign all the same, or run them.")
+    if role == "checked by" and any(e.name.casefold() == name.casefold() for _, e in p.folded.signatures):
+        raise Refused("name", "Whoever built it cannot check it too: another person signs here.")
+    solution = solution_text(answers.designed(found))
+    document = found.row["document"]
+    although = str(data.get("although") or "").strip()[:400]
+
+    def make(last: str) -> str:
+        signed = {"name": name, "role": role, "build": found.row["sha256"], "solution": digest(solution), "last": last, "standing": stands[:300], "note": although}
+        return entry_text(SignOff.model_validate(signed))
+
+    try:
+        logs.sign(g.connection, found.row["id"], found.row["head"], make, entry_hash, (document, solution))
+    except logs.Moved:
+        raise answers.overtaken(found.row, "name") from None
+
+
+def solution_text(made: Design) -> str:
+    """All cases solved, as text that is the same for the same build."""
+    rows = [solution_data(s.case.point.name, s.solution) for s in made.study.solved.values()]
+    return json.dumps({"format": "tall-heron-solution/1", "points": rows}, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+
+
+@pages.get("/builds/<slug>/prove/causes")
+def causes(slug: str) -> Response:
+    """What a miss most likely means, looked for within a few seconds."""
+    found = answers.stored(slug)
+    return jsonify(piece=render_template("stations/prove/causes.jinja", **causes_context(found, answers.designed(found))))
+
+
+@pages.post("/builds/<slug>/prove/file")
+def send_file(slug: str) -> Response:
+    """Keep a file that is attached to what is written next; its body as it is."""
+    answers.stored(slug)
+    request.max_content_length = attached.MOST_BYTES + 1
+    try:
+        data = request.get_data()
+        media = attached.media_of(data)
+    except attached.NotTaken as wrong:
+        raise Refused("files", str(wrong)) from None
+    return jsonify(sha256=logs.keep_file(g.connection, database(), data, media), media=media, size=len(data))
+
+
+@pages.get("/builds/<slug>/prove/files/<sha256>")
+def file(slug: str, sha256: str) -> Response:
+    """A file of this build's log, as what it is."""
+    found = answers.stored(slug)
+    named = next((f for k in log_of(found.row["id"]) for f in k.entry.files if f.sha256 == sha256), None)
+    data = logs.file_data(database(), named.sha256) if named is not None else None
+    if named is None:
+        abort(404)
+    if data is None:
+        abort(409, "This file is gone, or is not what was kept. Take it from a backup.")
+    return attached.given_back(data, named.media, named.name)
+
+
+@pages.get("/builds/<slug>/prove/record")
+def record(slug: str) -> str:
+    """The record on paper."""
+    found = answers.stored(slug)
+    context = tests_context(found, answers.designed(found), "")
+    return render_template("stations/prove/record.html", entry_words=entry_words, **context)
+
+
+@pages.get("/builds/<slug>/prove/record.json")
+def record_json(slug: str) -> Response:
+    """The record as a file that verifies itself."""
+    found = answers.stored(slug)
+    p = proving(found, answers.designed(found))
+    signed = p.folded.signed
+    if signed is not None:
+        build, solution = (logs.frozen(g.connection, x) for x in (signed[1].build, signed[1].solution))
+        if build is None or solution is None:
+            abort(409, "What was signed is gone, or is not what was signed. Take it from a backup.")
+    else:
+        build, solution = found.row["document"], solution_text(answers.designed(found))
+    return answers.file(json.dumps(record_file(found.build.name, p.log, build, solution), ensure_ascii=False, indent=1), "application/json", f"{slug}-record.json")
+
+
+@pages.get("/builds/<slug>/prove/sender.csv")
+def sender_csv(slug: str) -> Response:
+    """The gauge's table of one tank as CSV (RFC 4180)."""
+    found = answers.stored(slug)
+    p = proving(found, answers.designed(found))
+    tank = request.args.get("tank", "")
+    pours = [e for _, e in p.folded.pours if e.proof == f"sender {tank}"]
+    if not pours:
+        abort(404)
+    fit = sender_fit_of(pours[-1], found.build.wiring.sender if found.build.wiring is not None else Sender())
+    rows = ([f"{1000 * m.volume:.2f}", f"{100 * m.share:.1f}", f"{m.ohm:.1f}", f"{m.volts:.3f}", str(m.count), f"{1000 * m.step:.3f}"] for m in fit.table)
+    return answers.file(csv_text(("litres", "percent", "ohm", "volt", "count", "litres_per_count"), rows), "text/csv", f"{slug}-sender-{plain(tank) or 'tank'}.csv")
+
+
+@pages.get("/builds/<slug>/prove/upkeep.ics")
+def upkeep_ics(slug: str) -> Response:
+    """What falls due, as a calendar (RFC 5545)."""
+    found = answers.stored(slug)
+    p = proving(found, answers.designed(found))
+    return answers.file(reminders(slug, found.build.name, upkeep_of(found.build, p.folded)), "text/calendar", f"{slug}-upkeep.ics")
+
+
+@pages.post("/builds/<slug>/prove/use")
+def use(slug: str) -> Response:
+    """Put what was measured into the build."""
+    data = answers.body()
+    found = answers.stored(slug)
+    p = proving(found, answers.designed(found))
+
+    def change(build: Build) -> tuple[Build, str]:
+        what = str(data.get("what") or "")
+        if what == "spread" and p.folded.matches:
+            return with_spread(build, p.folded.matches[-1][1].spread), "Injector spread as measured"
+        tank = str(data.get("tank") or "")
+        pours = [e for _, e in p.folded.pours if e.proof == f"sender {tank}"]
+        if what == "sender" and pours and build.wiring is not None:
+            fit = sender_fit_of(pours[-1], build.wiring.sender)
+            return with_sender(build, fit.fitted[0], fit.fitted[-1]), f"Level sender of {tank} as poured"
+        raise Refused("act", "Nothing of the kind was measured yet.")
+
+    return answer(answers.act(slug, data, change, "act"), data)

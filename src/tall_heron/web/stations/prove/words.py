@@ -1,0 +1,113 @@
+"""Readings, entries and causes in the reader's words and units."""
+
+from dataclasses import dataclass
+
+from tall_heron.core.base.catalogue import by_name
+from tall_heron.core.base.constants import CELSIUS
+from tall_heron.core.prove.entry import Correction, Kept, Match, Pours, Reading, RunEntry, SignOff, Upkeep
+from tall_heron.core.prove.proofs import Proof
+from tall_heron.core.prove.rank import Ranked, Verdict
+from tall_heron.core.prove.words import cause_words
+from tall_heron.web.show.text import number, shown
+from tall_heron.web.stations.prove.desk import Proving, day_words
+
+SHOW_AS = {"vacuum": "pressure", "share": "fraction"}  # quantities shown as another
+
+
+def shown_value(value: float | None, quantity: str) -> str:
+    """A reading in the reader's unit, with it."""
+    if value is None:
+        return "—"
+    if quantity == "level":
+        return f"{number(value)} dB"
+    if quantity == "count":
+        return number(value)
+    if quantity == "duration":
+        return f"{number(value, 1)} s"
+    if quantity == "voltage":
+        return f"{number(value, 2)} V"
+    if quantity == "share":
+        return f"{number(100 * value, 1)} %"
+    return shown(value, SHOW_AS.get(quantity, quantity), 2 if quantity in ("vacuum", "pressure_difference") and abs(value) < 7000 else None)
+
+
+def title_of(proof: Proof) -> str:
+    """A test's title with its pressure."""
+    return proof.title.replace("{x}", shown(proof.x, "pressure") if proof.x is not None else "")
+
+
+def text_in(proof: Proof, name: str) -> str:
+    """A text of a test's row with its pressure."""
+    return str(proof.row[name] or "").replace("{x}", shown(proof.x, "pressure") if proof.x is not None else "").replace("{part}", proof.part)
+
+
+@dataclass(frozen=True)
+class CauseRow:
+    """A cause as the page lists it."""
+
+    words: str
+    amount: str
+    share: float
+    do: str
+    source: str
+    ranked: Ranked
+
+
+def cause_rows(verdict: Verdict, most: int = 5) -> list[CauseRow]:
+    """The likeliest causes, with their strength in the reader's units."""
+    return [CauseRow(cause_words(r.fault, r.also), amount_words(r), r.share, str(r.fault.row["do"]), str(r.fault.row["source"]), r) for r in verdict.ranked[:most]]
+
+
+def amount_words(r: Ranked) -> str:
+    """How strong a cause fits, with how sure that is."""
+    row = r.fault.row
+    if not row["amount"]:
+        return ""
+    quantity, x = str(row["quantity"]), r.fault.strength
+
+    def f(value: float) -> str:
+        if quantity == "times":
+            return number(value, 1)
+        if quantity == "share":
+            return f"{number(100 * value)} %"
+        if quantity == "voltage":
+            return f"{number(value, 1)} V"
+        if quantity == "acceleration":
+            return f"{number(value, 2)} g"
+        return shown(value, quantity)
+
+    text = str(row["amount"]).replace("{x}", f(x))
+    if r.sigma is None or r.sigma > abs(r.cause.most - r.cause.least):
+        return text
+    close = f(2 * r.sigma)
+    return f"{text}, give or take {'next to nothing' if close == f(0.0) else close}"
+
+
+def entry_words(k: Kept, p: Proving) -> str:
+    """An entry in a line."""
+    e = k.entry
+    if isinstance(e, Correction):
+        told = f"; instead {_reading_words(e.instead, p)}" if e.instead is not None else "; taken back"
+        return f"corrects entry {e.corrects}: {e.because.rstrip(chr(46))}{told}"
+    if isinstance(e, Reading):
+        return _reading_words(e, p)
+    if isinstance(e, Pours):
+        return f"{len(e.steps)} pours of {e.proof.partition(' ')[2]}, in {e.unit}s"
+    if isinstance(e, Match):
+        return f"injectors {', '.join(f'{x:g}' for x in e.flows)} {e.unit}: spread {number(100 * e.spread, 1)} %"
+    if isinstance(e, RunEntry):
+        return f"run “{e.name}”, {number(e.seconds)} s: {'likely ' if e.sure else ''}{' or '.join(e.found) or 'nothing found'}"
+    if isinstance(e, Upkeep):
+        return f"{by_name('upkeep').get(e.item, {'title': e.item})['title']} done on {day_words(e.day)}{f' at {e.hours:g} h' if e.hours is not None else ''}"
+    if isinstance(e, SignOff):
+        return f"signed: {e.name}, {e.role}"
+    return f"note{f' on {e.proof}' if e.proof else ''}"
+
+
+def _reading_words(e: Reading, p: Proving) -> str:
+    row = p.row(e.proof)
+    quantity = row.proof.quantity if row is not None else "count"
+    title = f"T{row.proof.number} {title_of(row.proof)}" if row is not None else e.proof
+    said_with = {"against": lambda x: shown(x, "pressure"), "volts": lambda x: f"{x:.1f} V", "celsius": lambda x: f"{x - CELSIUS:.0f} °C"}
+    told = ", ".join(write(e.told[name]) for name, write in said_with.items() if name in e.told)
+    return f"{title}: {shown_value(e.value, quantity)}{f' at {told}' if told else ''}{f', said {shown_value(e.said, quantity)}' if e.said is not None else ''}, {e.verdict}"
