@@ -83,6 +83,17 @@ class Solution:
         flow = sense * self.state.flow[i]
         return flow if abs(flow) > STAGNANT * largest and largest > FLOW_LEAST else 0.0
 
+    def current(self, key: str) -> float | None:
+        """What a pump draws [A], as in `links`, without reading the others; None where it stands or its sheet says no current."""
+        place = self.net.frame.chain_of.get(key) if self._read is None and self.converged else None
+        if place is None:
+            link = self.links.get(key)
+            return link.current if link is not None else None
+        geometry, frame = self.net.geometry, self.net.frame
+        k = next(k for k, _ in frame.chains[place[0]].members if geometry.links[frame.links[k].place].key == key)
+        law = self.net.law(k)
+        return _pump_current(law, self.flow(key)) if isinstance(law, PumpRise) else None
+
     @property
     def links(self) -> dict[str, LinkResult]:
         """Every link by its key."""

@@ -11,6 +11,7 @@ from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.physics.pump import make_curve
 from tall_heron.core.study.study import Study
 
+PINCHED_LEAST = 2000.0  # Pa, of which a share is what a return is never known better than
 BARE_WITHIN = 0.3  # g beyond which a bare pickup draws as much air as it ever does
 BARE_AIR = 0.6  # of what a pump draws at a bare pickup, common practice
 
@@ -65,7 +66,7 @@ def causes(study: Study) -> list[Cause]:
         out.append(_cause("volts", " ".join(e.id for e in electric)))
         out.append(_cause("bare", " ".join(t.id for t in circuit.of_kind("tank"))))
     if (home := return_line(study)) is not None:
-        out.append(_cause("pinched", home.id))
+        out.append(_cause("pinched", home.id, times=max(study.friction(study.solved["idle"], home.id), PINCHED_LEAST) if surplus_at_idle(study) > 0 else PINCHED_LEAST))
     for e in circuit.elements:
         figures = e.figures
         if not isinstance(figures, Regulator) or e.kind == "relief":

@@ -1,9 +1,8 @@
 """A logger's file: columns in any order, units in headers or told once, commas or semicolons, gaps, doubles and clocks that go back; read in pieces, so that an hour at 50 Hz stays small."""
 
 import csv
-import io
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import islice, pairwise
 
@@ -114,9 +113,18 @@ def text_of(data: bytes) -> str:
         return data.decode("latin-1")
 
 
+def lines_of(text: str) -> Iterator[str]:
+    """The lines of a text one after another, with their ends, without a second copy of it all."""
+    at = 0
+    while at < len(text):
+        end = text.find("\n", at) + 1 or len(text)
+        yield text[at:end]
+        at = end
+
+
 def read_head(text: str, told: Told | None = None) -> Head:
     """What a file holds, by its headers, units and what was told. Raises WrongLog."""
-    lines = list(islice(io.StringIO(text), HEAD_WITHIN))
+    lines = list(islice(lines_of(text), HEAD_WITHIN))
     best: tuple[int, int, str, list[str]] | None = None
     for i, line in enumerate(lines):
         mark = separator(line)
@@ -248,58 +256,77 @@ def _number(cell: str) -> float | None:
 
 def read_log(text: str, head: Head, atmosphere: float, stop: Callable[[], bool] = lambda: False, done: Callable[[float], None] = lambda _: None) -> Log | None:
     """Read a file's figures; pressures that count from nothing less `atmosphere` [Pa]. `stop` ends it between pieces, and None comes back; `done` is told the share that is read. Raises WrongLog."""
-    file = io.StringIO(text)
-    for _ in range(head.line + head.passed):
-        file.readline()
+    lines = lines_of(text)
+    before = head.line + head.passed
+    for _ in range(before):
+        next(lines, "")
     used = [c for c in head.columns if c.key]
     pieces: dict[str, list[Array]] = {c.key: [] for c in used}
     said: list[str] = []
-    reader = csv.reader(file, delimiter=head.mark)
-    before, total, rows, clock = head.line + head.passed, max(len(text), 1), 0, False
-    comma = head.mark != ","
+    rows, clock, letters = 0, False, 0
     short: tuple[int, int] | None = None
-    while True:
+    while piece := list(islice(lines, PIECE)):
         if stop():
             return None
-        first = reader.line_num
-        try:
-            piece = list(islice(reader, PIECE))
-        except csv.Error as error:
-            raise WrongLog(f"Line {before + reader.line_num}, column 1: the row cannot be taken apart ({error}).") from None
-        if not piece:
-            break
-        if reader.line_num - first != len(piece):
-            raise WrongLog(f"Line {before + first + 1}, column 1: a quoted cell runs on over several lines; a quotation mark is missing near there.")
-        numbers = range(before + first + 1, before + first + 1 + len(piece))
-        kept = [(n, r) for n, r in zip(numbers, piece, strict=True) if r and any(map(str.strip, r)) and not r[0].startswith("#")]
-        if short is not None and kept:
+        if short is not None:
             raise WrongLog(_few(short, head))
-        for i, (n, r) in enumerate(kept):
-            if len(r) != len(head.columns) and not (len(r) == len(head.columns) + 1 and not r[-1].strip()):
-                if i == len(kept) - 1 and len(r) < len(head.columns):
-                    short = n, len(r)
-                    kept.pop()
-                    break
-                raise WrongLog(_few((n, len(r)), head))
-        rows += len(kept)
+        letters += sum(map(len, piece))
+        quick = _quickly(piece, head, used)
+        if quick is not None:
+            rows += len(piece)
+            for c, values in zip(used, quick, strict=True):
+                pieces[c.key].append(values)
+        else:
+            kept, short = _taken_apart(piece, before, head)
+            rows += len(kept)
+            for c in used if kept else ():
+                cells = [r[c.place] for _, r in kept]
+                clock = clock or (c.key == "time" and CLOCK.match(cells[0].strip()) is not None)
+                pieces[c.key].append(_clock(cells, kept, c) if clock and c.key == "time" else _figures(cells, kept, c, head.mark != ","))
+        before += len(piece)
         if rows > MOST_ROWS:
-            raise WrongLog(f"Line {kept[-1][0]}, column 1: more than {MOST_ROWS:,} rows. Keep every second one, or part the file.")
-        if not kept:
-            continue
-        for c in used:
-            cells = [r[c.place] for _, r in kept]
-            if c.key == "time" and (clock or CLOCK.match(cells[0].strip())):
-                clock = True
-                pieces["time"].append(_clock(cells, kept, c))
-            else:
-                pieces[c.key].append(_figures(cells, kept, c, comma))
-        done(0.9 * file.tell() / total)
+            raise WrongLog(f"Line {before}, column 1: more than {MOST_ROWS:,} rows. Keep every second one, or part the file.")
+        done(0.9 * letters / max(len(text), 1))
     if short is not None:
         said.append(f"line {short[0]}, the last, ends after {short[1]} of {len(head.columns)} cells and is left out")
     if rows < LEAST_ROWS:
-        raise WrongLog(f"Line {before + 1}, column 1: {rows} rows of figures are too few; give at least {LEAST_ROWS}.")
+        raise WrongLog(f"Line {before}, column 1: {rows} rows of figures are too few; give at least {LEAST_ROWS}.")
     figures = {key: np.concatenate(parts) for key, parts in pieces.items()}
     return _ordered(figures, used, atmosphere, said, clock)
+
+
+def _quickly(piece: list[str], head: Head, used: list[Column]) -> list[Array] | None:
+    """The figures of lines that hold nothing but numbers with a decimal point; None where one does not."""
+    if not piece[0].strip():
+        return None
+    try:
+        table = np.loadtxt(piece, delimiter=head.mark, comments=None, usecols=[c.place for c in used], ndmin=2)
+    except ValueError:
+        return None
+    # loadtxt passes over empty lines and takes longer rows than the headers have
+    if len(table) != len(piece) or {x.count(head.mark) + 1 for x in piece} != {len(head.columns)}:
+        return None
+    return [table[:, i].copy() for i in range(len(used))]
+
+
+def _taken_apart(piece: list[str], before: int, head: Head) -> tuple[list[tuple[int, list[str]]], tuple[int, int] | None]:
+    """The rows of some lines with their numbers, empty ones and remarks left out, and the last where it ends too soon. Raises WrongLog."""
+    reader = csv.reader(piece, delimiter=head.mark)
+    try:
+        rows = list(reader)
+    except csv.Error as error:
+        raise WrongLog(f"Line {before + reader.line_num}, column 1: the row cannot be taken apart ({error}).") from None
+    if len(rows) != len(piece):
+        at = next((i for i, (line, row) in enumerate(zip(piece, rows, strict=False)) if any("\n" in c or "\r" in c for c in row) or line.count('"') % 2), 0)
+        raise WrongLog(f"Line {before + at + 1}, column 1: a quoted cell runs on over several lines; a quotation mark is missing near there.")
+    kept = [(n, r) for n, r in enumerate(rows, start=before + 1) if r and any(map(str.strip, r)) and not r[0].startswith("#")]
+    for i, (n, r) in enumerate(kept):
+        if len(r) == len(head.columns) or (len(r) == len(head.columns) + 1 and not r[-1].strip()):
+            continue
+        if i == len(kept) - 1 and len(r) < len(head.columns):
+            return kept[:-1], (n, len(r))
+        raise WrongLog(_few((n, len(r)), head))
+    return kept, None
 
 
 def _few(short: tuple[int, int], head: Head) -> str:

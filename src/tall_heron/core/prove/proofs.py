@@ -154,7 +154,8 @@ def _flows(study: Study) -> list[Proof]:
         every = tuple(p.id for p in pumps)
         out.append(_proof("flow_all", setup=Setup("caught", alone=every, against=against, volts=volts, kelvin=COLD)))
     if not pumps:
-        out.append(_proof("gravity", setup=Setup("caught", against=0.0, kelvin=COLD), limit=Limit((1 + need) * share, None, f"{100 * (1 + need):.0f} % of take-off burn by gravity")))
+        need = house_figure("margin_gravity") if flies else need
+        out.append(_proof("gravity", setup=Setup("caught", against=0.0, kelvin=COLD), limit=Limit((1 + need) * share, None, f"{100 * (1 + need):.0f} % of the burn at full power by gravity")))
     return out
 
 

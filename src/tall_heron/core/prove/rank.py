@@ -19,6 +19,8 @@ WORTH = 10.0  # what a cause must gain on nothing at all before it is spoken of,
 SAME = 0.15  # standard deviations within which two causes say the same of everything that was read
 FAR = 5.0  # standard deviations at which more is no worse (Huber): one bad reading does not carry all others
 NOT_CAUGHT = ("screw", "sticks", "slope", "reference", "pinched")  # what says nothing while fuel is caught with the way back shut
+HOPELESS = 0.2  # of what the best so far has gained on nothing at all: a cause that gains less at its best mark is not made better, it could not catch up
+NEARLY = 5.0  # and as much as noise may bring
 UNLIKE = 0.5  # standard deviations that a next reading must part two causes by to be worth taking
 
 
@@ -93,12 +95,14 @@ def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lamb
         return float(np.where(z <= FAR, z**2, FAR * (2 * z - FAR)).sum())
 
     nothing, n, stopped = leaves(sound), len(points), False
+    least = nothing
     rows: list[tuple[Cause, Fault, float, float | None, Array]] = []
     for i, cause in enumerate(bench.causes):
         if late():
             stopped = True
             break
-        fault, left, sigma, predicted = _fitted(cause, setups, sound, bench, leaves, np.array([p.sigma for p in points]))
+        fault, left, sigma, predicted = _fitted(cause, setups, sound, bench, leaves, np.array([p.sigma for p in points]), nothing - HOPELESS * (nothing - least) + NEARLY)
+        least = min(least, left)
         rows.append((cause, fault, left, sigma, np.linalg.solve(whiten, predicted - sound)))
         told((i + 1) / len(bench.causes))
     # One strength each costs ln n; one that is there or not costs the same, since the part it sits in was chosen.
@@ -128,9 +132,9 @@ def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lamb
     return Verdict(tuple(ranked), nothing, none / total, is_sound, found, sure, stopped)
 
 
-def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, leaves: Callable[[Array], float], sigma: Array) -> tuple[Fault, float, float | None, Array]:
+def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, leaves: Callable[[Array], float], sigma: Array, hopeless: float) -> tuple[Fault, float, float | None, Array]:
     """The strength that leaves least: the best of a few, made better between its neighbours; its standard deviation by the curvature there, and what it says of each reading. Readings that no
-    strength moves are not solved again."""
+    strength moves are not solved again, nor is a cause made better that leaves more than what is `hopeless`."""
     fault, feels = cause.fault, np.ones(len(setups), bool)
 
     def of(strength: float) -> Array:
@@ -159,12 +163,12 @@ def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, l
             known[x] = leaves(row), row
         return known[x][0]
 
-    if feels.any():
-        minimize_scalar(at, bounds=(marks[max(i - 1, 0)], marks[min(i + 1, 4)]), method="bounded", options={"xatol": 0.006 * (high - low), "maxiter": 7})
+    if feels.any() and min(seen) < hopeless:
+        minimize_scalar(at, bounds=(marks[max(i - 1, 0)], marks[min(i + 1, 4)]), method="bounded", options={"xatol": 0.008 * (high - low), "maxiter": 6})
     best = min(known, key=lambda x: known[x][0])
     left, row = known[best]
     h = 0.03 * (high - low)
-    bend = (at(best - h) + at(best + h) - 2 * left) / h**2 if feels.any() and low < best - h and best + h < high else 0.0
+    bend = (at(best - h) + at(best + h) - 2 * left) / h**2 if feels.any() and left < hopeless and low < best - h and best + h < high else 0.0
     return fault.of(best), left, math.sqrt(2 / bend) if bend > 0 else None, row
 
 

@@ -14,7 +14,7 @@ from tall_heron.core.prove.rank import Point, Ranked, Verdict, judge, spread
 from tall_heron.core.prove.samples import Moments, Table, Whole, moments_of, running, smooth
 from tall_heron.core.prove.words import cause_words, parts_of
 
-MOST_BINS, LEAST_IN_BIN = 30, 6
+MOST_BINS, LEAST_IN_BIN = 24, 6
 FLOOR = 900.0  # Pa, what a median of a bin is never better than
 APART_S = 0.4  # how long rail and model must part before it is marked
 MOST_MARKS = 40

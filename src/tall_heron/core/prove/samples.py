@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from scipy.ndimage import median_filter
 
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.document.circuit import Element
@@ -15,6 +16,7 @@ from tall_heron.core.prove.log_file import Log
 from tall_heron.core.prove.predict import Bench, Setup
 from tall_heron.core.study.injector_duty import dead_time
 
+WIDEST = 25  # samples of a running median
 MOST_CORNERS = 900  # places of the grid that are solved; beyond it the grid is coarser
 Whole = np.ndarray[Any, Any]  # of whole numbers, or of yes and no
 
@@ -73,12 +75,8 @@ def _filled(values: Array, usual: float) -> Array:
 
 
 def smooth(values: Array, n: int) -> Array:
-    """The running median of an odd number of samples, made of a few shifted copies."""
-    if n < 3:
-        return values
-    half = min(n // 2, 12)
-    padded = np.pad(values, half, mode="edge")
-    return np.asarray(np.median(np.stack([padded[i : i + len(values)] for i in range(2 * half + 1)]), axis=0))
+    """The running median of an odd number of samples."""
+    return np.asarray(median_filter(values, size=min(n | 1, WIDEST), mode="nearest")) if n >= 3 else values
 
 
 def _stages(bench: Bench, manifold: Array, rpm: Array, burn: Array) -> Array:

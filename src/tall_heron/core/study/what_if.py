@@ -171,8 +171,7 @@ def without_reference(element: Element) -> Fitted | None:
 
 def current_of(solution: Solution, pump: str) -> float:
     """What a pump draws in a solution [A]; 0.0 where it stands."""
-    link = solution.links.get(pump)
-    return link.current or 0.0 if link is not None else 0.0
+    return solution.current(pump) or 0.0
 
 
 def make_what_if(circuit: Circuit, harness: Harness | None = None) -> WhatIf:

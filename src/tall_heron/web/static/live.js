@@ -1,7 +1,6 @@
 // Live pages: the stand-in car and rig as events from the server, drawn as they come.
 import { linked } from "./linked.js";
-import { act } from "./prove.js";
-import { base } from "./server.js";
+import { ask, base, trouble } from "./server.js";
 
 const MOST = 1500; // rows that are drawn
 
@@ -138,8 +137,9 @@ export function live(Alpine) {
       }
     },
     async keep() {
-      const answer = await act(`${base()}/prove/live/keep`, this.told);
-      if (answer.ok) location.href = `${base()}/prove/replay?${new URLSearchParams({ file: answer.sha256, name: `stand-in drive ${this.told.seed}` })}`;
+      const answer = await ask(`${base()}/prove/live/keep`, this.told);
+      if (!answer.ok) trouble(answer.message);
+      else location.href = `${base()}/prove/replay?${new URLSearchParams({ file: answer.sha256, name: `stand-in drive ${this.told.seed}` })}`;
     },
   }));
 }

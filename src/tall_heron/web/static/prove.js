@@ -1,6 +1,6 @@
 // Station 8: readings with their files, causes that are looked for once the page stands, what was measured put into the build.
 import { shopParts } from "./shop.js";
-import { ask, base, csrf, page, put, send, trouble } from "./server.js";
+import { ask, base, csrf, send, trouble } from "./server.js";
 
 // Send a file's bytes as they are; gives back the answer with whether it was taken.
 export async function raw(path, body) {
@@ -73,12 +73,3 @@ export function prove(Alpine) {
     },
   }));
 }
-
-export async function act(path, data) {
-  const answer = await ask(path, data);
-  if (answer.ok && answer.pieces) put(answer);
-  else if (!answer.ok) trouble(answer.message || "That was not done.");
-  return answer;
-}
-
-export { page };

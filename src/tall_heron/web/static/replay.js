@@ -1,7 +1,7 @@
 // A logger's file: brought in, asked about where its headers leave something open, replayed with its progress shown, and looked at.
 import { linked } from "./linked.js";
-import { act, raw } from "./prove.js";
-import { ask, base } from "./server.js";
+import { raw } from "./prove.js";
+import { ask, base, trouble } from "./server.js";
 
 const PAUSE = 200; // ms between looks at how far it is
 
@@ -136,11 +136,9 @@ export function replay(Alpine) {
     },
     async keep() {
       const { file, name } = this.$root.dataset;
-      const answer = await act(`${base()}/prove/keep-run`, { sha256: file, name, page: "prove" });
-      if (answer.ok) {
-        document.getElementById("announce").textContent = "Kept in the log";
-        document.getElementById("keep-run").replaceWith("kept in the log");
-      }
+      const answer = await ask(`${base()}/prove/keep-run`, { sha256: file, name });
+      if (!answer.ok) return trouble(answer.message);
+      return location.reload();
     },
   }));
 }

@@ -196,7 +196,7 @@ def keep_run(slug: str) -> Response:
     told = {c.header[:200]: (c.key, c.unit, c.counts) for c in head.columns}
     files = [File(name=f"{name}.csv"[:120], sha256=sha256, media=row["media"], size=row["size"])]
     keep(found.row["id"], RunEntry(name=name, columns=told, found=says, sure=verdict is not None and verdict.sure, seconds=made.log.seconds, files=files))
-    return answer(found, data)
+    return jsonify(kept=True)
 
 
 def _fault(study: Study, name: str) -> Fault:
