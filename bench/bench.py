@@ -8,6 +8,7 @@ import os
 import re
 import shutil
 import statistics
+import subprocess
 import sys
 import tempfile
 import time
@@ -37,6 +38,8 @@ from tall_heron.core.hydraulics.network import compile_circuit, compile_network 
 from tall_heron.core.hydraulics.solve import solve_network  # noqa: E402
 from tall_heron.core.hydraulics.sweep import solve_many, sweep  # noqa: E402
 from tall_heron.core.hydraulics.vessel import make_tank  # noqa: E402
+from tall_heron.core.prove.car import drive_text  # noqa: E402
+from tall_heron.core.prove.faults import Fault  # noqa: E402
 from tall_heron.core.routing.laid import lay_out  # noqa: E402
 from tall_heron.core.routing.suggest import suggestions  # noqa: E402
 from tall_heron.core.shelf.shelf import swaps_for  # noqa: E402
@@ -441,6 +444,42 @@ def wires() -> None:
         print(f"{name:<10} cases with their wires {wired:6.1f} ms, {wired / bare:4.2f} of those without (bar 1.5); pumps behind one relay {together / bare:4.2f}")
 
 
+REPLAY = """
+import resource, sys, time
+from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.prove.log_file import read_log
+from tall_heron.core.prove.log_head import read_head, text_of
+from tall_heron.core.prove.predict import Bench
+from tall_heron.core.prove.replay import replay
+from tall_heron.core.study.study import make_study
+study, data, began = make_study(demo_builds(wired=True)["bittern"]), open(sys.argv[1], "rb").read(), time.perf_counter()
+text = text_of(data)
+log = read_log(text, read_head(text), 101325.0)
+read = time.perf_counter()
+made = replay(Bench(study), log)
+end = time.perf_counter()
+print(len(log.time), 1000 * (read - began), 1000 * (end - read), made.solved, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000)
+"""
+
+
+def replayed() -> None:
+    """An hour at 50 Hz read and replayed, in a process of its own; beside it as many single solutions as stand behind it."""
+    build = demo_builds(wired=True)["bittern"]
+    head, *rows = drive_text(build, Fault("clogged", "F2", 6), 3).split("\r\n")
+    cells, rng = [r.split(",") for r in rows if r], np.random.default_rng(1)
+    with tempfile.TemporaryDirectory() as folder:
+        file, lines = Path(folder) / "hour.csv", [head]
+        for n in range(180_000):
+            row = cells[(n // 5) % len(cells)]
+            lines.append(",".join([f"{n / 50:.2f}", row[1], row[2], f"{float(row[3]) + rng.normal(0, 1):.1f}", *row[4:]]))
+        file.write_text("\r\n".join(lines), encoding="utf-8")
+        done = subprocess.run([sys.executable, "-c", REPLAY, str(file)], capture_output=True, text=True, check=True)
+    samples, read, made, solved, memory = (float(x) for x in done.stdout.split())
+    study = make_study(build)
+    one = statistics.median([timed(lambda i=i: study.what_if.at(study.peak.case.point, study.peak.case.demand * (0.5 + i / 400))) for i in range(100)])  # type: ignore[misc]
+    print(f"{samples:,.0f} samples read {read:.0f} ms, replayed {made:.0f} ms (bar 4000 together), {made / (solved * one):.1f} of {solved:.0f} single solutions; memory {memory:.0f} MB (bar 250)")
+
+
 def fuel_that_runs_about() -> None:
     """A lap of 120 s in each demo build's first tank, and in one of four compartments, from sixteen fills at once; beside as many surfaces found one by one from nothing."""
     lap = shipped("lap")
@@ -504,6 +543,7 @@ if __name__ == "__main__":
     sizing()
     cases()
     wires()
+    replayed()
     fuel_that_runs_about()
     server()
     many_builds()

@@ -27,13 +27,13 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str, tuple[tuple[str, str], ...]],
     ("shelf", "/shelf", DESK, "day", ()),
     ("sheet", "/builds/bittern/sheet", PAPER, "print", ()),
     ("size", "/builds/curlew/size", DESK, "size", ()),
-    ("rules", "/rules", DESK, "day", ()),
     ("hoses", "/builds/bittern/hoses?hose=H3", DESK, "day", ()),
     ("joints", "/builds/bittern/hoses/joints", DESK, "day", ()),
     ("buy", "/builds/bittern/hoses/buy", DESK, "day", ()),
     ("wiring", "/builds/bittern/wiring", DESK, "day", ()),
     ("cut-off", "/builds/bittern/wiring/cut-off", DESK, "day", ()),
-    ("history", "/builds/bittern/history", DESK, "day", ()),
+    ("prove", "/builds/bittern/prove?part=flow+P2", DESK, "causes", ()),
+    ("live", "/builds/bittern/prove/live", DESK, "live", ()),
 )
 
 
@@ -70,6 +70,13 @@ def main() -> None:
                 page.wait_for_selector(".proposal")
             if name.startswith("layout"):
                 sized_to_the_end(page)
+            if mode == "causes":
+                page.locator("#causes").get_by_text("Likely").wait_for()
+            if mode == "live":
+                page.locator("#l-fault").select_option(label="the reference of PR is off or leaks")
+                page.locator("#l-speed").select_option("40")
+                page.locator("#live-start").click()
+                page.locator("#live-keep").wait_for(timeout=60000)
             if mode == "print":
                 page.emulate_media(media="print")
             page.evaluate("document.fonts.ready")

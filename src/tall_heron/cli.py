@@ -132,7 +132,7 @@ def serve(host: str, port: int, folder: str | None) -> None:
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--demo", "demo_data", is_flag=True, help="Of the demo's database.")
 def backup(file: Path, folder: str | None, demo_data: bool) -> None:
-    """Copy all builds with their history into FILE; the application may run meanwhile."""
+    """Copy all builds with their history and logs into FILE, the files of the logs into FILE.files beside it; the application may run meanwhile."""
     _copied(_data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite"), file)
     click.echo(f"Kept in {file}.")
 
@@ -154,10 +154,11 @@ def restore(file: Path, folder: str | None, demo_data: bool) -> None:
 
 
 def _copied(source: Path, target: Path) -> None:
-    from tall_heron.store import db
+    from tall_heron.store import db, logs
 
     try:
         db.copy(source, target)
+        logs.copy_files(source, target)
     except (db.Unusable, FileNotFoundError) as error:
         _complain(error)
 

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.prove.car import Noise, drive_text
 from tall_heron.core.prove.faults import Fault
-from tall_heron.core.prove.log_file import lines_of
+from tall_heron.core.prove.log_head import lines_of
 
 
 def tab_to(page: Page, element: str) -> None:

@@ -4,6 +4,7 @@ import re
 from itertools import pairwise
 
 import pytest
+from pages import variant
 from playwright.sync_api import Page, expect
 
 FINDINGS = "#findings h3"
@@ -74,7 +75,7 @@ def test_a_bulkhead_is_added_at_the_firewall_and_a_grommet_at_the_floor(page: Pa
 
 
 def test_pasted_points_that_cannot_be_read_are_told_beside_the_field(page: Page) -> None:
-    page.goto("/builds/egret/route?line=H6")
+    page.goto(f"/builds/{variant(page, 'egret')}/route?line=H6")
     page.locator("#paste-text").fill("station, bl, wl\n1700, 0, 745\n1690, ten, 715")
     page.locator("#paste-points").click()
     wrong = page.locator('[data-wrong="text"]').first

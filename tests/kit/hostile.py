@@ -20,6 +20,8 @@ from tall_heron.core.shelf.shelf import parts
 from tall_heron.web.show.fields import FIELDS
 from tall_heron.web.stations.hoses.acts import ACTS as BENCH_ACTS
 from tall_heron.web.stations.hoses.context import CONTEXTS
+from tall_heron.web.stations.prove.acts import ACTS as PROVE_ACTS
+from tall_heron.web.stations.prove.context import CONTEXTS as PROVE_VIEWS
 from tall_heron.web.stations.route.acts import ACTS
 from tall_heron.web.stations.shelf.own_fields import COMMON, KINDS_OF_OWN
 from tall_heron.web.stations.wiring.acts import ACTS as WIRING_ACTS
@@ -35,6 +37,7 @@ WORDS = [
 ]  # fmt: skip
 ODD: list[Any] = [None, True, False, 0, 1, -1, 1.5, 2**31, 2**53, -(2**63), [], [1], ["x"], {}, {"a": {}}, {"__class__": 1}, [[[[]]]]]
 OFTEN = {"brief": 8, "fit": 5, "rework": 9, "hose": 8, "layout": 2, "accept": 3, "price": 2, "own-fuel": 2, "undo": 4, "size/fit": 2}
+OFTEN |= {"prove/act": 10, "prove/use": 2, "prove/rig": 2, "prove/columns": 1, "prove/replay": 1, "prove/keep-run": 1}
 OFTEN |= {"cases": 4, "cases/inside": 4, "route": 9, "hoses/act": 11, "wiring/act": 8, "route/try": 4, "size": 0.15, "layout/sized": 0.1}
 NEVER = re.compile(r"\bnan\b|\bNone\b|\bTrue\b|\bFalse\b|Traceback|object at 0x|\binf\b|went wrong on our side")
 TAGS = re.compile(r"<(script|style)\b.*?</\1>|<[^>]*>", re.DOTALL)
@@ -143,6 +146,12 @@ class Visitor:
             },
             "hoses/act": lambda: self._bench_act(),
             "wiring/act": lambda: self._wiring_act(),
+            "prove/act": self._prove_act,
+            "prove/use": lambda: {"act": "use", "what": v(["spread", "sender"]), "tank": v(["S1", "S2"]), "page": "prove"},
+            "prove/rig": lambda: {"pump": v(tags), "text": v(["time,pressure,flow\n1,2,3", "", "x" * 50]), "way": v(["", "use"])},
+            "prove/columns": lambda: {"log": "", "sha256": v(["0" * 64]), "columns": rnd.choice([[], None, [1], [{"header": "a", "key": "rail", "unit": "psi"}]])},
+            "prove/replay": lambda: {"log": "", "sha256": v(["0" * 64])},
+            "prove/keep-run": lambda: {"log": "", "sha256": v(["0" * 64]), "name": v(["lap"])},
             "undo": lambda: {"way": v(["", "redo"])},
             "route": self.routed,
             "route/try": self.routed,
@@ -213,6 +222,43 @@ class Visitor:
             self.post(path, {"key": self.value(["own-1", "own-2"])} if path.endswith("off") else {"name": self.value(["lap"]), "text": self.value(tables)})
         else:
             self.form()
+
+    def _prove_act(self) -> dict[str, Any]:
+        """Something for the log, with all the fields that any entry reads."""
+        v = self.value
+        keys = ["flow P1", "flow_all", "gravity", "base", "follow", "return PR", "volts P1", "amps P1", "suction P1", "drop F2"]
+        keys += ["leak", "drips", "flush", "prime", "hold", "soak", "noise P1", "match", "sender S1", "run"]
+        values = ["2 gal in 72 s", "1.09 kg in 60 s", "58 psi", "13.5 V", "10 A", "0", "3 s", "1 L", "-2 kPa", "70 dB", "1e300", ""]
+        return {
+            "page": "prove",
+            "view": v(["", "", *PROVE_VIEWS]),
+            "act": v(["read", "read", "read", *PROVE_ACTS, "sign"]),
+            "proof": v(keys),
+            "part": v(keys),
+            "value": v(values),
+            "against": v(["58 psi", "4 bar", ""]),
+            "volts": v(["13.5 V", "12", ""]),
+            "source": v(["14 V", ""]),
+            "celsius": v(["20 C", "70 F", ""]),
+            "applied": v(["50 kPa", ""]),
+            "instrument": v(["can", "gauge", ""]),
+            "doubt": v(["1 %", "2 L/h", ""]),
+            "by": v(["me"]),
+            "note": v(["a note"]),
+            "files": v(["[]", "", '[{"sha256": "0"}]', "{"]),
+            "corrects": v(["1", "2", "99"]),
+            "because": v(["misread it"]),
+            "steps": v(["2 L; 238\n10 L; 222\n20 L; 183", "1; 2", "x"]),
+            "unit": v(["ohm", "volt"]),
+            "unusable": v(["2 L", ""]),
+            "flows": v(["150 151 149", "1", ""]),
+            "item": v(["ties", "hot"]),
+            "day": v(["2026-05-01", ""]),
+            "hours": v(["12", ""]),
+            "name": v(["A. Nobody"]),
+            "role": v(["built by", "checked by"]),
+            "although": v(["because", ""]),
+        }
 
     def _wiring_act(self) -> dict[str, Any]:
         """An act of the wiring, with all the fields that any of them reads."""
@@ -301,6 +347,9 @@ class Visitor:
         pages = {
             "brief": {}, "layout": {}, "hoses": {"hose": t(self.tags)}, "size": {}, "sheet": {"case": t(["peak", "idle"])}, "history": {}, "build.json": {}, "cut-list.csv": {},
             "cases": {"part": t(self.tags), "try": t([*parts()])}, "cases/failures": {"f": t(["fails P1 stops", "fails H3 comes off at RL"])},
+            "prove": {"part": t(["flow P1", "base", "match", "sender S1"])}, **{f"prove/{view}": {"file": t(["0" * 64])} for view in PROVE_VIEWS},
+            "prove/record": {}, "prove/record.json": {}, "prove/sender.csv": {"tank": t(["S1"])}, "prove/upkeep.ics": {}, "prove/rig.csv": {"pump": t(["P1"]), "seed": t(["1"])},
+            "prove/jobs/0": {}, "prove/replay.json": {"file": t(["0" * 64]), "from": t(["1"]), "to": t(["x"])}, f"prove/files/{'0' * 64}": {},
             "wiring": {"pump": t(self.tags)}, "loom.csv": {}, **{f"wiring/{view}": {} for view in WIRING_VIEWS},
             **{f"hoses/{view}": {"paper": t(["A4", "Letter"]), "rule": t(["overall", "seat to seat"])} for view in CONTEXTS},
             "buy-list.csv": {}, "buy-list.xlsx": {}, "hose-order.csv": {"rule": t(["overall"])}, "plate.dxf": {},
@@ -373,7 +422,7 @@ class Visitor:
         kind = answer.content_type or ""
         if "html" in kind and not 300 <= answer.status_code < 400:
             self.read(what, answer.text, sent)
-        elif "json" in kind and "ndjson" not in kind and "/build.json" not in what:
+        elif "json" in kind and "ndjson" not in kind and "/build.json" not in what and "/record.json" not in what:
             data = answer.json
             for piece in (data.get("pieces") or {}).values() if isinstance(data, dict) else ():
                 self.read(what, piece, sent)

@@ -42,7 +42,8 @@ def test_a_reading_is_judged_at_what_was_told_and_kept(post: Any, client: FlaskC
     assert "7.571 L ÷ 97.0 s × 3,600 = 281.0 L/h" in card
     assert "13.4 V at the pump, 18 °C" in card
     log = client.get(f"{ON}/log").text
-    assert "12 entries" in log and "281 L/h at 58.0 psi" in log
+    assert "12 entries" in log
+    assert "281 L/h at 58.0 psi" in log
     for data, field, says in (
         ({"value": ""}, "value", "Write what was read"),
         ({"value": "3 quarts in 1 s"}, "value", "not a unit known"),
@@ -62,7 +63,8 @@ def test_corrections_name_what_they_correct(post: Any, client: FlaskClient) -> N
     assert act(post, act="correct", corrects="6", because="x").json["field"] == "because"
     assert act(post, act="correct", corrects="6", because="The can leaked.", value="4.66 L in 60 s").status_code == 200
     log = client.get(f"{ON}/log").text
-    assert "corrects entry 6: The can leaked; instead T6" in log and "corrected by entry 12" in log
+    assert "corrects entry 6: The can leaked; instead T6" in log
+    assert "corrected by entry 12" in log
     again = act(post, act="correct", corrects="6", because="once more")
     assert "was corrected already, by entry 12" in again.json["message"]
     assert act(post, act="correct", corrects="99", because="none such").status_code == 422
@@ -71,7 +73,9 @@ def test_corrections_name_what_they_correct(post: Any, client: FlaskClient) -> N
 
 def test_one_miss_is_named_with_the_next_reading(client: FlaskClient) -> None:
     page = client.get(f"{ON}/causes").json["piece"]
-    assert "Likely: P2 is worn" in page and "gives 82 % of its flow" in page and "Next:" in page
+    assert "Likely: P2 is worn" in page
+    assert "gives 82 % of its flow" in page
+    assert "Next:" in page
     sound = client.get("/builds/egret/prove/causes").json["piece"]
     assert "Nothing speaks against the build" in sound
 
@@ -82,10 +86,12 @@ def signed(path: Path) -> Any:
 
 def test_a_signed_build_never_changes_and_forks(post: Any, client: FlaskClient, tmp_path: Path) -> None:
     page = client.get("/builds/egret/prove").text
-    assert "signed 18 Oct 2026" in page and "L. Quill" in page
+    assert "signed 18 Oct 2026" in page
+    assert "L. Quill" in page
     head = int(re.search(r'data-head="(\d+)"', page)[1])  # type: ignore[index]
     refused = post("/builds/egret/brief", field="power_kw", text="170 hp", head=head)
-    assert refused.status_code == 422 and "signed on 2026-10-18 and stays as it is" in refused.json["message"]
+    assert refused.status_code == 422
+    assert "signed on 2026-10-18 and stays as it is" in refused.json["message"]
     assert "stays as it is" in post("/builds/egret/undo", head=head).json["message"]
     for statement in (
         "UPDATE build SET head = 1 WHERE slug = 'egret'",
@@ -127,7 +133,8 @@ def test_a_copied_and_altered_database_gives_itself_away(client: FlaskClient, tm
         app = create_app(copy)
         other = app.test_client()
         assert says in other.get("/builds/egret/prove/record.json").text, name
-        assert other.get("/").status_code == 200 and other.get("/builds/egret/circuit").status_code == 200
+        assert other.get("/").status_code == 200
+        assert other.get("/builds/egret/circuit").status_code == 200
         assert other.get("/builds/curlew/prove").status_code == 200
         app.extensions["connections"].close()
 
@@ -142,7 +149,8 @@ def test_signing_says_what_stands_in_the_way(post: Any, client: FlaskClient) -> 
     assert done.status_code == 200
     assert act(post, act="sign", name="m. arden", role="checked by", although="y").json["field"] == "name"  # nobody checks his own work
     record = client.get(f"{ON}/record").text
-    assert "Although: Goes to the dyno" in record and "Stood: T6" in record
+    assert "Although: Goes to the dyno" in record
+    assert "Stood: T6" in record
     whole = client.get(f"{ON}/record.json").json
     last = json.loads(whole["entries"][-1]["text"])
     assert last["build"] == hashlib.sha256(whole["build"].encode()).hexdigest()
@@ -160,7 +168,9 @@ def hostile(rnd: random.Random) -> tuple[str, bytes]:
     """A file that would like to be something else."""
     script = b"<script>alert(1)</script>"
     svg = b'<svg xmlns="http://www.w3.org/2000/svg" onload="alert(1)"/>'
-    base = rnd.choice([picture("PNG"), picture("JPEG"), picture("WEBP"), picture("GIF"), picture("BMP"), b"%PDF-1.4\n1 0 obj\n%%EOF", svg, b"<html>" + script, b"MZ\x90\0", b"PK\x03\x04", b"\x7fELF", b"#!/bin/sh\nrm -rf /\n", b"GIF89a" + script, b"t;rail\n1;2\n", "ünö".encode(), b"\xff\xd8\xff" + script, b""])
+    pictures = [picture(kind) for kind in ("PNG", "JPEG", "WEBP", "GIF", "BMP")]
+    others = [b"%PDF-1.4\n1 0 obj\n%%EOF", svg, b"<html>" + script, b"MZ\x90\0", b"PK\x03\x04", b"\x7fELF", b"#!/bin/sh\nrm -rf /\n", b"GIF89a" + script]
+    base = rnd.choice([*pictures, *others, b"t;rail\n1;2\n", "ünö".encode(), b"\xff\xd8\xff" + script, b""])
     what = rnd.randrange(6)
     if what == 0:
         base += script
@@ -184,7 +194,8 @@ def test_two_hundred_hostile_files_are_refused_or_given_back_as_what_they_are(po
         name, data = hostile(random.Random(seed))
         answer = raw(client, f"{ON}/file", data)
         if answer.status_code == 422:
-            assert answer.json["field"] == "files" and answer.json["message"]
+            assert answer.json["field"] == "files"
+            assert answer.json["message"]
             continue
         assert answer.status_code == 200, (seed, answer.status_code)
         taken += 1
@@ -196,14 +207,16 @@ def test_two_hundred_hostile_files_are_refused_or_given_back_as_what_they_are(po
     for f in files:
         answer = client.get(f"{ON}/files/{f['sha256']}")
         kind = answer.headers["Content-Type"].split(";")[0]
-        assert kind in allowed and answer.data.startswith(allowed[kind])
+        assert kind in allowed
+        assert answer.data.startswith(allowed[kind])
         assert answer.headers["X-Content-Type-Options"] == "nosniff"
         assert answer.headers["Content-Security-Policy"].startswith("default-src 'none'; sandbox")
         how = answer.headers["Content-Disposition"]
         assert how.startswith("inline" if kind.startswith("image/") else "attachment")
         assert re.fullmatch(r"(inline|attachment); filename=[A-Za-z0-9_\-]+\.(png|jpg|webp|pdf|txt)", how), how
     page = client.get(f"{ON}/log").text
-    assert "<b>.pdf" not in page and "&lt;b&gt;.pdf" in page
+    assert "<b>.pdf" not in page
+    assert "&lt;b&gt;.pdf" in page
     # A file of one build is not a file of another, and one that was changed on the disk is not given out.
     assert client.get(f"/builds/curlew/prove/files/{files[0]['sha256']}").status_code == 404
     assert client.get(f"{ON}/files/{'0' * 64}").status_code == 404
@@ -236,14 +249,17 @@ def replayed(post: Any, client: FlaskClient, text: str) -> tuple[str, Any]:
 def test_a_run_is_replayed_shown_and_kept(post: Any, client: FlaskClient) -> None:
     text = drive_text(demo_builds(wired=True)["bittern"], Fault("screw", "PR", -3e4), 3, Noise())
     sha256, how = replayed(post, client, text)
-    assert how["done"] and how["share"] == 1.0
+    assert how["done"]
+    assert how["share"] == 1.0
     page = client.get(f"{ON}/replay?file={sha256}&name=third").text
-    assert "Likely: PR is set off" in page and "What it cannot tell" in page
+    assert "Likely: PR is set off" in page
+    assert "What it cannot tell" in page
     lines = client.get(f"{ON}/replay.json?file={sha256}").json
     assert [c["title"] for c in lines["charts"]][:2] == ["Rail", "Rail over manifold"]
     assert len(lines["x"]) == len(lines["charts"][0]["series"][0]["values"]) <= 1500
     part = client.get(f"{ON}/replay.json?file={sha256}&from=10&to=12").json
-    assert part["x"][0] >= 10 and part["x"][-1] <= 12
+    assert part["x"][0] >= 10
+    assert part["x"][-1] <= 12
     kept = post(f"{ON}/keep-run", sha256=sha256, name="third", page="prove")
     assert kept.status_code == 200
     assert "run “third”" in client.get(f"{ON}/log").text
@@ -255,7 +271,8 @@ def test_columns_are_asked_once_and_remembered(post: Any, client: FlaskClient) -
     sent = raw(client, f"{ON}/log", "\n".join(lines).encode())
     assert sent.json["asks"]
     asks = {c["header"]: c["asks"] for c in sent.json["columns"]}
-    assert asks["Kraftstoffdruck"] == ["unit"] and asks["MAP"] == ["unit", "from"]
+    assert asks["Kraftstoffdruck"] == ["unit"]
+    assert asks["MAP"] == ["unit", "from"]
     told = [{"header": "Zeit", "key": "time", "unit": "s", "counts": ""}, {"header": "Kraftstoffdruck", "key": "rail", "unit": "bar", "counts": "gauge"}]
     told += [{"header": "MAP", "key": "manifold", "unit": "bar", "counts": "absolute"}, {"header": "Drehzahl", "key": "rpm", "unit": "rpm", "counts": ""}]
     bad = [*told[:1], {"header": "Kraftstoffdruck", "key": "rail", "unit": "furlong", "counts": "gauge"}]
@@ -264,7 +281,8 @@ def test_columns_are_asked_once_and_remembered(post: Any, client: FlaskClient) -
     again = raw(client, f"{ON}/log", "\n".join([*lines, "20,1;4,0;0,9;2500"]).encode())
     assert not again.json["asks"]
     refused = raw(client, f"{ON}/log", b"a;b\n1;2\n")
-    assert refused.json["field"] == "log" and "Line 1, column 1" in refused.json["message"]
+    assert refused.json["field"] == "log"
+    assert "Line 1, column 1" in refused.json["message"]
 
 
 def test_a_replay_can_be_stopped(post: Any, client: FlaskClient) -> None:
@@ -277,7 +295,9 @@ def test_a_replay_can_be_stopped(post: Any, client: FlaskClient) -> None:
         if how["over"]:
             break
         time.sleep(0.05)
-    assert how["over"] and how["stopped"] and not how["done"]
+    assert how["over"]
+    assert how["stopped"]
+    assert not how["done"]
 
 
 def test_the_stand_ins_stream_and_write_files(client: FlaskClient) -> None:
@@ -290,11 +310,13 @@ def test_the_stand_ins_stream_and_write_files(client: FlaskClient) -> None:
         if b"event: cause" in seen:
             break
     stream.close()
-    assert seen.startswith(b"event: begins") and rows >= 1
+    assert seen.startswith(b"event: begins")
+    assert rows >= 1
     cause = json.loads(re.findall(r"event: cause\ndata: (.*)\n", seen.decode())[-1])
     assert {"sure", "found", "words"} <= set(cause)
     text = client.get(f"{ON}/car.csv?seed=4").text
-    assert text.splitlines()[0].startswith("time (s),engine speed (rpm)") and len(text.splitlines()) > 500
+    assert text.splitlines()[0].startswith("time (s),engine speed (rpm)")
+    assert len(text.splitlines()) > 500
     rig = client.get(f"{ON}/rig.csv?pump=P1").text
     assert rig.startswith("time (s),pressure (kPa)")
     assert client.get(f"{ON}/rig.csv?pump=F2").status_code == 404
@@ -307,7 +329,8 @@ def test_rig_injectors_and_sender_go_into_the_build(post: Any, client: FlaskClie
     assert post(f"{ON}/rig", pump="P1", text="x").json["field"] == "text"
     assert post(f"{ON}/rig", pump="P1", text=rig, way="use", page="prove", view="rig").status_code == 200
     element = next(e for e in client.get("/builds/bittern/build.json").json["circuit"]["elements"] if e["id"] == "P1")
-    assert element["properties"]["provenance"] == "measured" and "as measured" in element["title"]
+    assert element["properties"]["provenance"] == "measured"
+    assert "as measured" in element["title"]
     assert "measured on the rig" in client.get(f"{ON}/log").text
     assert act(post, act="match", proof="match", flows="150 149 nine").json["field"] == "flows"
     assert act(post, act="match", proof="match", flows="150 149 151 150 144 150").status_code == 200
@@ -321,7 +344,8 @@ def test_rig_injectors_and_sender_go_into_the_build(post: Any, client: FlaskClie
     assert post(f"{ON}/use", what="sender", tank="S1", page="prove").status_code == 200
     assert client.get("/builds/bittern/build.json").json["wiring"]["sender"]["empty_ohm"] == 238
     table = client.get(f"{ON}/sender.csv?tank=S1").text.splitlines()
-    assert table[0] == "litres,percent,ohm,volt,count,litres_per_count" and len(table) == 12
+    assert table[0] == "litres,percent,ohm,volt,count,litres_per_count"
+    assert len(table) == 12
     assert client.get(f"{ON}/sender.csv?tank=S9").status_code == 404
 
 
@@ -341,7 +365,8 @@ def test_upkeep_is_kept_and_goes_out_as_a_calendar(post: Any, client: FlaskClien
 
 def test_builds_started_from_a_sentence_have_all_their_pages(client: FlaskClient) -> None:
     started = 0
-    for line in ("single 0.4 L 40 hp carburettor", "V8 1500 hp methanol, 58 psi + 30", "four 2 L, 250 hp, E10, 43.5 psi", "two wing tanks, flat four 150 hp, 43.5 psi", "high wing 100 hp carburettor gravity"):
+    lines = ("single 0.4 L 40 hp carburettor", "V8 1500 hp methanol, 58 psi + 30", "four 2 L, 250 hp, E10, 43.5 psi", "two wing tanks, flat four 150 hp, 43.5 psi")
+    for line in (*lines, "high wing 100 hp carburettor gravity"):
         token = re.search(r'name="csrf_token" value="([^"]+)"', client.get("/").text)
         assert token
         made = client.post("/builds", data={"csrf_token": token[1], "name": line}, content_type="multipart/form-data")

@@ -2,6 +2,7 @@
 
 import hashlib
 import os
+import shutil
 import sqlite3
 from collections.abc import Callable
 from pathlib import Path
@@ -105,6 +106,17 @@ def file_data(database: Path, sha256: str) -> bytes | None:
     except OSError:
         return None
     return data if hashlib.sha256(data).hexdigest() == sha256 else None
+
+
+def copy_files(source: Path, target: Path) -> None:
+    """The files beside one database put beside another; those that are there already stay."""
+    for file in sorted(folder(source).glob("??/*")):
+        place = folder(target) / file.parent.name / file.name
+        if len(file.name) == 64 and not place.exists():
+            place.parent.mkdir(parents=True, exist_ok=True)
+            half = place.with_suffix(".half")
+            shutil.copyfile(file, half)
+            half.replace(place)
 
 
 def _place(database: Path, sha256: str) -> Path:

@@ -139,7 +139,8 @@ def _refused(error: Refused) -> tuple[Response, int]:
 def _signed(error: builds.Signed) -> tuple[Response | str, int]:
     """A change of a build that is signed."""
     if request.accept_mimetypes.best == "application/json" or request.is_json:
-        return jsonify(field="", message=str(error)), 422
+        sent = request.get_json(silent=True)
+        return jsonify(field=str(sent.get("field") or "head") if isinstance(sent, dict) else "head", message=str(error)), 422
     return render_template("pieces/wrong.html", code=409, words=str(error)), 409
 
 

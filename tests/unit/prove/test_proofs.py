@@ -7,6 +7,7 @@ import re
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
 import pytest
 from epanet import run as epanet
@@ -59,7 +60,8 @@ def test_worked_by_hand() -> None:
     assert caught.flow / LPH == pytest.approx(88.1, abs=0.05)
     assert caught.steps == ("1.090 kg ÷ 0.7420 kg/L ÷ 60.0 s × 3,600 = 88.14 L/h",)
     assert read_caught("88", 742, "l/h").flow == read_caught("88 L/h", 742, "gph").flow
-    for wrong, says in (("2 in 60 s", "litres, gallons or kilograms"), ("2 quarts in 3 s", "not a unit known"), ("2 L in 0 s", "the time it took"), ("-1 kg in 3 s", "above zero"), ("some", "not a number")):
+    wrongs = (("2 in 60 s", "litres, gallons or kilograms"), ("2 quarts in 3 s", "not a unit known"), ("2 L in 0 s", "the time it took"), ("-1 kg in 3 s", "above zero"))
+    for wrong, says in (*wrongs, ("some", "not a number")):
         with pytest.raises(ValueError, match=says):
             read_caught(wrong, 742, "l/h")
 
@@ -110,7 +112,8 @@ def test_every_demo_build_has_tests_that_its_circuit_asks_for() -> None:
         for p in made:
             if p.setup is not None:
                 said = b.predict(p.setup)
-                assert said is not None and math.isfinite(said), (slug, p.key)
+                assert said is not None, (slug, p.key)
+                assert math.isfinite(said), (slug, p.key)
                 assert 0 <= model_doubt(b, p.setup) < max(abs(said), 3e3), (slug, p.key)
             assert p.setup is not None or p.limit is not None or p.name in ("noise", "soak"), (slug, p.key)
         pumps = {e.id for e in b.study.fed.pumps if isinstance(e.figures, PumpMap)}
@@ -123,7 +126,8 @@ def test_aircraft_flow_is_held_to_125_or_150_per_cent() -> None:
     for slug, key, times in (("egret", "flow P1", 1.25), ("plover", "gravity", 1.5)):
         b = Bench(make_study(demo_builds()[slug]))
         limit = proof(b, key).limit
-        assert limit is not None and limit.least == pytest.approx(times * b.study.burn.volume_flow)
+        assert limit is not None
+        assert limit.least == pytest.approx(times * b.study.burn.volume_flow)
 
 
 def test_verdicts_by_model_and_instrument(bench: Bench) -> None:
@@ -192,17 +196,23 @@ def test_corrections_take_the_place_of_what_they_name(bench: Bench) -> None:
     assert [(k.number, r.value) for k, r in state.readings] == [(2, right.value)]
     assert state.notes == ()
     row = next(t for t in every_test(bench, proofs(bench), state) if t.proof.key == "base")
-    assert row.verdict == WITHIN and len(row.readings) == 1
+    assert row.verdict == WITHIN
+    assert len(row.readings) == 1
 
 
 def test_the_record_verifies_itself_with_the_lines_that_are_printed(tmp_path: Path) -> None:
     """The twenty lines of docs/prove.md, run as they stand, on a sound record and on one that was changed."""
     lines = re.search(r"```python\n(.*?)```", (ROOT / "docs/prove.md").read_text(encoding="utf-8"), re.DOTALL)
-    assert lines is not None and len(lines[1].splitlines()) <= 20
+    assert lines is not None
+    assert len(lines[1].splitlines()) <= 20
     (tmp_path / "verify.py").write_text(lines[1], encoding="utf-8")
     kept = log_of(Note(note="ünö"), Note(note="two"))
     record = record_file("B", kept, '{"a": 1}', "{}")
-    for change, sound in ((lambda r: None, True), (lambda r: r["entries"][0].update(text=r["entries"][0]["text"].replace("two", "one").replace("ünö", "uno")), False), (lambda r: r["entries"].pop(0), False)):
+
+    def reworded(r: dict[str, Any]) -> None:
+        r["entries"][0]["text"] = r["entries"][0]["text"].replace("ünö", "uno")
+
+    for change, sound in ((lambda r: None, True), (reworded, False), (lambda r: r["entries"].pop(0), False)):
         copy = json.loads(json.dumps(record))
         change(copy)
         (tmp_path / "record.json").write_text(json.dumps(copy), encoding="utf-8")
@@ -218,15 +228,19 @@ def test_upkeep_falls_due_by_what_the_build_holds_and_the_log_says() -> None:
 
     state = folded(log_of(Note(note="begun"), Upkeep(item="ties", day=1300)))
     rows = {d.name: d for d in due(build, state, 1400, day)}
-    assert rows["ties"].day == pytest.approx(1300 + 365, abs=1) and rows["ties"].stands == "later"
-    assert rows["prefilter"].stands == "late" and "F2" in rows["prefilter"].parts  # E70 washes tanks clean
-    assert rows["filter"].stands == "late" and rows["ptfe"].stands == "later"
+    assert rows["ties"].day == pytest.approx(1300 + 365, abs=1)
+    assert rows["ties"].stands == "later"
+    assert rows["prefilter"].stands == "late"
+    assert "F2" in rows["prefilter"].parts
+    assert rows["filter"].stands == "late"
+    assert rows["ptfe"].stands == "later"
     assert "drain" not in rows
     assert "prefilter" not in {d.name for d in due(demo_builds()["stonechat"].model_copy(update={"brief": demo_builds()["stonechat"].brief.model_copy(update={"fuel": "E5"})}), state, 1400, day)}  # type: ignore[union-attr]
     # 1.0 times clean on day 1001, 1.2 times on day 1011: twice after 50 days (a straight line).
     trend = folded(log_of(Reading(proof="drop F2", value=1e4, said=1e4), *[Note(note="x")] * 9, Reading(proof="drop F2", value=1.2e4, said=1e4)))
     found = {d.name: d for d in due(build, trend, 1010, day)}["filter"]
-    assert found.day == pytest.approx(1051, abs=1) and "1.20 times" in found.why
+    assert found.day == pytest.approx(1051, abs=1)
+    assert "1.20 times" in found.why
 
 
 def test_the_rig_is_read_back_and_its_points_make_the_pump(bench: Bench) -> None:
@@ -238,13 +252,16 @@ def test_the_rig_is_read_back_and_its_points_make_the_pump(bench: Bench) -> None
     assert old is not None
     new = measured_map(old, points)
     assert new.properties.provenance == "measured"
-    assert isinstance(old.figures, PumpMap) and isinstance(new.figures, PumpMap)
+    assert isinstance(old.figures, PumpMap)
+    assert isinstance(new.figures, PumpMap)
     # What the rig's own fuel and volts give by the sheet: within its noise at every point (affinity of the map at 13.5 V is the circuit's own, read back here from the file).
     worn = read_rig(rig_text(rig_rows(study, "P1", Fault("worn", "P1", 0.8), 5)))
     at = min(points, key=lambda p: abs(p.pressure - study.brief.base - study.brief.boost))
     there = min(worn, key=lambda p: abs(p.pressure - at.pressure))
     assert there.flow / at.flow == pytest.approx(0.8, abs=0.06)
-    for wrong, says in (("", "give a line of headers"), ("time (s),pressure (kPa)\n1,2\n2,3\n3,4\n", "no column holds flow"), (text.replace(",4", ",x", 1), "is not a number"), ("\n".join(text.splitlines()[:20]), "Fewer than three steps")):
+    short = "\n".join(text.splitlines()[:20])
+    wrongs = (("", "give a line of headers"), ("time (s),pressure (kPa)\n1,2\n2,3\n3,4\n", "no column holds flow"), (text.replace(",4", ",x", 1), "is not a number"))
+    for wrong, says in (*wrongs, (short, "Fewer than three steps")):
         with pytest.raises(WrongRig, match=says):
             read_rig(wrong)
 
@@ -254,7 +271,8 @@ def test_matched_injectors_feed_the_worst_cylinder(bench: Bench) -> None:
 
     before = worst_cylinder(bench.study)
     after = worst_cylinder(make_study(with_spread(bench.study.build, 0.01)))
-    assert before is not None and after is not None
+    assert before is not None
+    assert after is not None
     # 3 % by the house against 1 % as measured: the leaner share goes with 1 / (1 - spread).
     assert (1 + before.leaner) / (1 + after.leaner) == pytest.approx(0.99 / 0.97, rel=1e-6)
     assert any("as measured" in s for s in after.why.steps)

@@ -1,5 +1,6 @@
 """Causes against their signatures (design: a clogged filter sags with flow squared and leaves idle alone, and so on), and the ranking on runs with a fault switched on."""
 
+import itertools
 import math
 
 import pytest
@@ -8,7 +9,8 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.prove.car import Noise, drive_text, switchable, turning
 from tall_heron.core.prove.faults import Fault, causes, leaking
-from tall_heron.core.prove.log_file import read_head, read_log
+from tall_heron.core.prove.log_file import read_log
+from tall_heron.core.prove.log_head import read_head
 from tall_heron.core.prove.predict import SOUND, Bench, Setup
 from tall_heron.core.prove.rank import Point, judge, next_reading, spread
 from tall_heron.core.prove.replay import Replay, replay
@@ -31,7 +33,8 @@ def rail(bench: Bench, fault: Fault, burn: float, manifold: float, **more: float
     """What a fault adds to the rail at a share of the burn [Pa]."""
     setup = Setup("rail", burn=burn * bench.study.burn.volume_flow, manifold=manifold, volts=13.5, **more)  # type: ignore[arg-type]
     here, there = bench.predict(setup), bench.predict(setup, fault)
-    assert here is not None and there is not None
+    assert here is not None
+    assert there is not None
     return there - here
 
 
@@ -71,7 +74,7 @@ def test_a_worn_pump_leaks_within_so_its_dead_head_falls_too() -> None:
     assert next(r[0] for r in worn if r[1] == 500.0) == pytest.approx(150.0)
     assert worn[-1][:2] == [440.0, 0.0]
     assert 0 < worn[0][1] < 880.0
-    assert all(b[0] > a[0] and b[1] < a[1] for a, b in zip(worn, worn[1:], strict=False))
+    assert all(b[0] > a[0] and b[1] < a[1] for a, b in itertools.pairwise(worn))
 
 
 def test_spread_is_what_tolerances_do(bench: Bench) -> None:
@@ -96,17 +99,22 @@ def test_readings_name_the_cause_and_the_next_reading(bench: Bench) -> None:
     assert verdict.sure
     # At one pressure alone wear and air draw alike: said so, and the dead-head end parts them.
     alike = judge(bench, points[2:3])
-    assert alike is not None and not alike.sure
+    assert alike is not None
+    assert not alike.sure
     assert {r.fault.kind for r in alike.found} >= {"worn", "air"}
     far = [Point(Setup("caught", alone=("P2",), against=x, volts=13.4), 1.0, 1e-6, f"{x}") for x in (420e3, 700e3)]
     told = next_reading(bench, alike, far)
-    assert told is not None and told[0].name == "700000.0"
+    assert told is not None
+    assert told[0].name == "700000.0"
 
 
 def test_a_search_that_runs_out_of_time_says_so(bench: Bench) -> None:
     setup = Setup("caught", alone=("P1",), against=400e3, volts=13.0)
     verdict = judge(bench, [Point(setup, 0.7 * bench.predict(setup), 1e-6)], late=lambda: True)  # type: ignore[operator]
-    assert verdict is not None and verdict.stopped and not verdict.sure and not verdict.ranked
+    assert verdict is not None
+    assert verdict.stopped
+    assert not verdict.sure
+    assert not verdict.ranked
 
 
 def test_turning_follows_with_play() -> None:
@@ -121,7 +129,8 @@ def run_of(build: Build, fault: Fault, seed: int, noise: float) -> Replay:
     log = read_log(text, read_head(text), study.peak.case.point.atmosphere)
     assert log is not None
     made = replay(Bench(study), log)
-    assert made is not None and made.verdict is not None
+    assert made is not None
+    assert made.verdict is not None
     return made
 
 
@@ -139,7 +148,9 @@ def test_a_fault_that_is_switched_on_is_named(bittern: Study, kind: str, noise: 
 
 def test_a_healthy_run_says_nothing_and_what_it_cannot_tell(bittern: Study) -> None:
     made = run_of(bittern.build, SOUND, 77, 1.0)
-    assert made.verdict is not None and not made.verdict.found and made.verdict.sound
+    assert made.verdict is not None
+    assert not made.verdict.found
+    assert made.verdict.sound
     assert not made.marks
     assert any("to spare" in b for b in made.blind)
     assert all(f.strength is None for f in made.fits if f.words.startswith("loss"))

@@ -159,7 +159,7 @@ def entry_hash(before: str, number: int, at: str, text: str) -> str:
     """The hash of an entry: SHA-256 of the hash before, its number, its time and its text, each on a line.
 
     >>> entry_hash("", 1, "2026-01-01T00:00:00+00:00", "{}")[:12]
-    'c64a0e3a4c3d'
+    '13780c0dc2fa'
     """
     return hashlib.sha256("\n".join((before, str(number), at, text)).encode("utf-8", "surrogatepass")).hexdigest()
 

@@ -149,8 +149,8 @@ def leaking(rows: list[list[float]], kpa: float, share: float) -> list[list[floa
     """A map [L/h, kPa, ...] that loses a share of its flow at a pressure to a leak within, which goes with pressure: so its dead-head pressure falls too. Where the map does not reach
     the pressure, the share is of its flow at half of what it reaches.
 
-    >>> leaking([[0, 800], [100, 400], [150, 0]], 400, 0.2)
-    [[0.0, 666.6666666666666], [80.0, 400], [150.0, 0]]
+    >>> [[round(x) for x in row] for row in leaking([[0, 800], [100, 400], [150, 0]], 400, 0.2)]
+    [[0, 667], [80, 400], [150, 0]]
     """
     top = rows[0][1]
     kpa = kpa if kpa < 0.95 * top else top / 2

@@ -13,7 +13,7 @@ from tall_heron.core.base.kept import Kept as Memory
 from tall_heron.core.design import Design
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.car import switchable
-from tall_heron.core.prove.log_file import ABSOLUTE, GAUGE, OVER, Column, Head, Told, WrongLog, read_head, text_of
+from tall_heron.core.prove.log_head import ABSOLUTE, GAUGE, OVER, Column, Head, Told, WrongLog, read_head, text_of
 from tall_heron.core.prove.replay import Replay
 from tall_heron.core.prove.samples import Whole
 from tall_heron.core.prove.words import cause_words

@@ -28,7 +28,8 @@ from tall_heron.core.prove.car import (
 )
 from tall_heron.core.prove.entry import File, Note, RunEntry
 from tall_heron.core.prove.faults import Fault
-from tall_heron.core.prove.log_file import Log, WrongLog, read_head, read_log, scale_of, text_of
+from tall_heron.core.prove.log_file import Log, read_log
+from tall_heron.core.prove.log_head import WrongLog, read_head, scale_of, text_of
 from tall_heron.core.prove.predict import Bench, Setup
 from tall_heron.core.prove.replay import Replay, replay
 from tall_heron.core.prove.rig import RigRow, WrongRig, measured_map, read_rig, rig_rows, rig_text
@@ -175,7 +176,10 @@ def _replay_of(found: Any) -> tuple[Replay, str, Any]:
 @pages.get("/builds/<slug>/prove/replay.json")
 def lines(slug: str) -> Response:
     """Lines of the charts between two times."""
-    made, _, _ = _replay_of(answers.stored(slug))
+    try:
+        made, _, _ = _replay_of(answers.stored(slug))
+    except Refused:
+        abort(404)
     ends = [request.args.get("from", type=float), request.args.get("to", type=float)]
     low = ends[0] if ends[0] is not None and np.isfinite(ends[0]) else -1.0
     high = ends[1] if ends[1] is not None and np.isfinite(ends[1]) else 1e12

@@ -1,0 +1,218 @@
+"""What stands above a logger's figures: where its headers are, what each column holds, in which unit, and what has to be told before it can be read."""
+
+import csv
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from itertools import islice
+
+from tall_heron.core.base.catalogue import by_name, table
+from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.base.table_text import separator, words_and_unit
+from tall_heron.core.base.units import QUANTITIES, parse
+
+MOST_BYTES, MOST_COLUMNS = 60_000_000, 200
+HEAD_WITHIN = 60  # lines in which the headers must come
+ABSOLUTE, GAUGE, OVER = "absolute", "gauge", "over the manifold"
+CLOCK = re.compile(r"^(?:\d{4}-\d\d-\d\d[ T])?(?:(\d{1,2}):)?(\d{1,2}):(\d{1,2}(?:[.,]\d+)?)Z?$")
+ACCELERATION = {"g": GRAVITY, "m/s2": 1.0, "m/s²": 1.0, "m/s^2": 1.0}
+SHORT = {"psia": ("psi", ABSOLUTE), "psig": ("psi", GAUGE), "bara": ("bar", ABSOLUTE), "barg": ("bar", GAUGE), "kpaa": ("kpa", ABSOLUTE), "kpag": ("kpa", GAUGE), "inhg": ("inhg", "")}
+
+
+class WrongLog(ValueError):
+    """A file that is no log, with its line and column and what would be right."""
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column of a file: its place from 0, its header, what it holds (a row of log_columns.csv; empty: nothing that is read), its unit as a word and, of a pressure, what it counts from. `asks`
+    what has to be told before it can be read: `unit`, `from` or nothing; what is taken meanwhile is a guess."""
+
+    place: int
+    header: str
+    key: str
+    unit: str
+    counts: str = ""
+    asks: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Head:
+    """What stands above the figures: the mark that parts columns, the line of the headers from 1, lines to pass over after it, and the columns."""
+
+    mark: str
+    line: int
+    passed: int
+    columns: tuple[Column, ...]
+
+    @property
+    def questions(self) -> tuple[Column, ...]:
+        """Columns that ask something."""
+        return tuple(c for c in self.columns if c.asks)
+
+    @property
+    def signature(self) -> str:
+        """What makes two files come from one logger: their headers."""
+        return " | ".join(c.header for c in self.columns)
+
+
+Told = Mapping[str, tuple[str, str, str]]  # by header: what the column holds, its unit, what it counts from
+
+
+def text_of(data: bytes) -> str:
+    """A file's text. Raises WrongLog for what is none."""
+    if len(data) > MOST_BYTES:
+        raise WrongLog(f"The file has {len(data) / 1e6:.0f} MB; up to {MOST_BYTES / 1e6:.0f} MB are read. Keep every second row, or part it.")
+    for start, code in ((b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
+        if data.startswith(start):
+            try:
+                return data.decode(code)
+            except UnicodeDecodeError as error:
+                raise WrongLog(f"The file begins as UTF-16 and is broken at its byte {error.start}.") from None
+    if b"\0" in data[:65536]:
+        raise WrongLog(f"Line {data[: data.index(0)].count(10) + 1}, column 1: this is no text. Export the log as CSV first.")
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return data.decode("latin-1")
+
+
+def lines_of(text: str) -> Iterator[str]:
+    """The lines of a text one after another, with their ends, without a second copy of it all."""
+    at = 0
+    while at < len(text):
+        end = text.find("\n", at) + 1 or len(text)
+        yield text[at:end]
+        at = end
+
+
+def read_head(text: str, told: Told | None = None) -> Head:
+    """What a file holds, by its headers, units and what was told. Raises WrongLog."""
+    lines = list(islice(lines_of(text), HEAD_WITHIN))
+    best: tuple[int, int, str, list[str]] | None = None
+    for i, line in enumerate(lines):
+        mark = separator(line)
+        cells = _cells(line, mark)
+        known = sum(1 for c in cells if _key(c, told))
+        if len(cells) > 1 and known > (best[1] if best else 1 if not told else 0):
+            best = i, known, mark, cells
+    if best is None:
+        first = next((x.strip()[:50] for x in lines if x.strip()), "")
+        example = "time (s); rpm; MAP (kPa abs); rail (psi); volts"
+        raise WrongLog(f"Line 1, column 1: no line of headers was found in the first {HEAD_WITHIN} lines, which begin “{first}”. Name the columns, such as: {example}.")
+    i, _, mark, heads = best
+    if len(heads) > MOST_COLUMNS:
+        raise WrongLog(f"Line {i + 1}, column {MOST_COLUMNS + 1}: {len(heads)} columns are more than any logger writes.")
+    below = _cells(lines[i + 1], mark) if i + 1 < len(lines) else []
+    units = below if below and len(below) == len(heads) and any(c.strip() for c in below) and not any(_number(c) is not None or CLOCK.match(c.strip()) for c in below) else []
+    columns = []
+    for place, header in enumerate(heads):
+        columns.append(_column(place, header, units[place] if units else "", told or {}))
+    _once(columns, i + 1)
+    return Head(mark, i + 1, 1 if units else 0, tuple(columns))
+
+
+def _once(columns: list[Column], line: int) -> None:
+    """What is read must be there, and once."""
+    for key in {c.key for c in columns if c.key}:
+        twins = [c for c in columns if c.key == key]
+        if len(twins) > 1:
+            words = str(by_name("log_columns")[key]["words"])
+            raise WrongLog(f"Line {line}, column {twins[1].place + 1}: “{twins[1].header[:40]}” and “{twins[0].header[:40]}” both hold {words}; keep one.")
+    keys = {c.key for c in columns}
+    for key, why in (("time", "no column holds the time; name it time (s)"), ("rail", "no column holds the rail pressure; name it rail (kPa)")):
+        if key not in keys:
+            raise WrongLog(f"Line {line}, column 1: {why}.")
+    if not {"duty", "manifold", "rpm"} & keys:
+        raise WrongLog(f"Line {line}, column 1: nothing says what the engine asks for; log at least engine speed and manifold pressure, or injector duty.")
+
+
+def _cells(line: str, mark: str) -> list[str]:
+    try:
+        return [c.strip().strip('"') for c in next(csv.reader([line.rstrip("\r\n")], delimiter=mark), [])]
+    except csv.Error:
+        return []
+
+
+def _key(header: str, told: Told | None) -> str:
+    if told and header in told:
+        return told[header][0]
+    words = _words(header)[0]
+    return next((str(row["name"]) for row in table("log_columns") if re.match(str(row["pattern"]), words)), "")
+
+
+def _words(header: str) -> tuple[str, str]:
+    """A header's words in small letters and its unit: only what stands in brackets, or a last word that is a unit."""
+    words, unit = words_and_unit(header)
+    if "(" not in header and "[" not in header:
+        low = unit.lower()
+        known = low in SHORT or low in ACCELERATION or any(low in q.words for q in QUANTITIES.values())
+        if not known or words == header:
+            words, unit = header, ""
+    return re.sub(r"\s+", " ", words).strip().lower(), unit.strip()
+
+
+def _column(place: int, header: str, below: str, told: Told) -> Column:
+    key = _key(header, told)
+    if not key:
+        return Column(place, header, "", "")
+    row = by_name("log_columns")[key]
+    if header in told:
+        _, unit, counts = told[header]
+        if key and scale_of(key, unit) is None:
+            raise WrongLog(f"“{unit[:20]}” is no unit of {row['words']}.")
+        return Column(place, header, key, unit, counts or (GAUGE if row["quantity"] == "pressure" else ""))
+    words, unit = _words(header)
+    unit = (unit or below.strip()).lower()
+    counts = ""
+    if row["quantity"] == "pressure":
+        for word, what in (("abs", ABSOLUTE), ("absolute", ABSOLUTE), ("gauge", GAUGE), ("rel", GAUGE)):
+            if re.search(rf"\b{word}\b", unit):
+                counts, unit = what, re.sub(rf"\s*\b{word}\b\s*", "", unit).strip()
+        if unit in SHORT:
+            unit, counts = SHORT[unit][0], SHORT[unit][1] or counts
+        if not counts and re.match(r"^(boost|ladedruck)", words):
+            counts = GAUGE
+        if not counts and "absolute" in words:
+            counts = ABSOLUTE
+    asks = []
+    if scale_of(key, unit) is None:
+        if unit:
+            raise WrongLog(f"Column {place + 1}: “{unit[:20]}” in “{header[:40]}” is no unit of {row['words']} known here.")
+        unit = str(row["plain"] or "")
+        if not unit:
+            asks.append("unit")
+            unit = {"pressure": "kpa", "temperature": "c"}[str(row["quantity"])]
+    if row["quantity"] == "pressure" and not counts:
+        counts = ABSOLUTE if key == "manifold" else GAUGE
+        if key == "manifold":
+            asks.append("from")
+    return Column(place, header, key, unit, counts, tuple(asks))
+
+
+def scale_of(key: str, unit: str) -> tuple[float, float] | None:
+    """What a figure in a unit is times in SI, and what comes on top; None where it is no unit of what the column holds."""
+    quantity = str(by_name("log_columns")[key]["quantity"])
+    unit = unit.lower().replace(" ", "")
+    if quantity == "acceleration":
+        return (ACCELERATION[unit], 0.0) if unit in ACCELERATION else None
+    if key == "time" and unit == "ms":
+        return 1e-3, 0.0
+    if key == "rpm" and unit in ("1/min", "min-1", "u/min"):
+        unit = "rpm"
+    if unit not in QUANTITIES[quantity].words:
+        return None
+    if quantity == "speed":
+        return (1.0, 0.0) if unit in ("rpm", "r/min") else (60.0, 0.0)  # kept in rpm, as a point has it
+    try:
+        zero, one = parse(f"0 {unit}", quantity, unit), parse(f"1 {unit}", quantity, unit)
+    except ValueError:
+        return None
+    return one - zero, zero
+
+
+def _number(cell: str) -> float | None:
+    try:
+        return float(cell.strip().replace(",", "."))
+    except ValueError:
+        return None
