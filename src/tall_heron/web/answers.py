@@ -1,5 +1,6 @@
 """What every view needs: a build by its name, saving an act on it, and the pieces of the page that changed."""
 
+import math
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -149,6 +150,17 @@ def figure(field: str, text: str, quantity: str, plain: str = "") -> float:
 def millimetres(field: str, text: str) -> float:
     """A length as it is typed [mm]. Refused beside its field."""
     return figure(field, text, "length") * 1000
+
+
+def degrees(field: str, text: str, most: float, like: str) -> float:
+    """An angle as it is typed [deg], 0 for an empty one; `like` is how one may be written. Refused beside its field."""
+    try:
+        value = float(text.strip().removesuffix("°").replace(",", ".").replace("−", "-") or 0)
+    except ValueError:
+        value = math.inf
+    if not abs(value) <= most:
+        raise Refused(field, f"Write an angle in degrees, such as {like}.")
+    return value
 
 
 def file(content: str | bytes, kind: str, name: str) -> Response:

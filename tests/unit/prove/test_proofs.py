@@ -150,6 +150,8 @@ def test_verdicts_by_model_and_instrument(bench: Bench) -> None:
     assert hot > 0
     assert judged(bench, soak, Reading(proof="soak", value=hot + 1e4, told={"celsius": 80 + CELSIUS})).verdict == WITHIN
     assert judged(bench, soak, Reading(proof="soak", value=hot - 1e4, told={"celsius": 80 + CELSIUS})).verdict == OFF
+    # Fuel shut into the rail rises with heat until the regulator lets it on: more than a tenth over base says that it does not.
+    assert judged(bench, soak, Reading(proof="soak", value=1.3 * bench.study.brief.base, told={"celsius": 80 + CELSIUS})).verdict == OFF
 
 
 def test_instruments_by_their_rows(bench: Bench) -> None:

@@ -8,6 +8,7 @@ from tall_heron.core.base.constants import CELSIUS, KPA
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.build import OWN
 from tall_heron.core.document.circuit import Injectors, Regulator
+from tall_heron.core.document.lean import Lean, leaning
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import FluidState, injectors_full_flow
 from tall_heron.core.hydraulics.laws import Law, RegulatorLaw
@@ -33,8 +34,8 @@ class Setup:
     """How a build stands while it is read. `reads` says what: `caught` into a can at the rail [m3/s], `rail`, `node`, `inlet` of a pump [Pa gauge], `drop` over a part [Pa], `volts` and `amps` at a
     pump, `duty` of the injectors [-]; at its `place`. `alone` are the pumps that run (empty: those that the moment runs), `against` the pressure it is caught at [Pa], `manifold` what the
     engine's manifold holds [Pa gauge], `reference` whether the regulators' hose is on, `burn` what is commanded [m3/s], `asks` what the engine should ask by speed and air [m3/s] (None: the burn),
-    `volts` at the pumps or, where not `at_pump`, at the battery, `kelvin` of the fuel (None: the brief's), `fuel` by name (empty: the brief's), `rpm` (None: that of the peak), `ahead` the
-    size of the acceleration [g], `trend` whether the burn falls or rises (-1, 0, 1)."""
+    `volts` at the pumps or, where not `at_pump`, at the battery, `pitch` nose up [rad] (None: nobody asks), `kelvin` of the fuel (None: the brief's), `fuel` by name (empty: the brief's),
+    `rpm` (None: that of the peak), `ahead` the size of the acceleration [g], `trend` whether the burn falls or rises (-1, 0, 1)."""
 
     reads: str
     place: str = ""
@@ -51,6 +52,7 @@ class Setup:
     rpm: float | None = None
     ahead: float = 0.0
     trend: int = 0
+    pitch: float | None = None
 
 
 @dataclass
@@ -58,7 +60,7 @@ class Bench:
     """A build to be read: what has been compiled and solved for it so far."""
 
     study: Study
-    _engines: dict[Fault, WhatIf] = field(default_factory=dict)
+    _engines: dict[tuple[Fault, bool, float], WhatIf] = field(default_factory=dict)
     _volts: dict[Setup, dict[str, float]] = field(default_factory=dict)
     _causes: list[Cause] | None = None
     _known: dict[tuple[Setup, Fault], float | None] = field(default_factory=dict)
@@ -82,7 +84,7 @@ class Bench:
 
     def solution(self, setup: Setup, fault: Fault = SOUND) -> Solution:
         """The circuit solved as it stands for a reading."""
-        key = (setup.alone, setup.manifold, setup.reference, setup.burn, setup.volts, setup.at_pump, setup.kelvin, setup.fuel, setup.rpm, setup.ahead, setup.trend, setup.against, fault)
+        key = (setup.alone, setup.manifold, setup.reference, setup.burn, setup.volts, setup.at_pump, setup.kelvin, setup.fuel, setup.rpm, setup.ahead, setup.trend, setup.against, setup.pitch, fault)
         if self._last is not None and self._last[0] == key:  # rail, then current, of one moment
             return self._last[1]
         engine, point = self._engine(setup, fault), self.point(setup, fault)
@@ -150,13 +152,14 @@ class Bench:
             fault = Fault("airs", "", round(share, 2)) if share > 0 else SOUND
         elif fault.kind in ("clogged", "volts", "screw", "sticks", "reference", "fuel", "gauge", "dead"):
             fault = SOUND
-        wide = setup.against is not None
-        key = replace(fault, part=f"{fault.part}|wide") if wide else fault
+        wide, pitch = setup.against is not None, setup.pitch or 0.0
+        key = fault, wide, pitch
         if key not in self._engines:
             if len(self._engines) > 300:
                 self._engines.clear()
-            plain = make_what_if(self.study.build.circuit)
-            new = [airy(self.study.build.circuit, p.id, fault.strength) for p in self.study.build.circuit.of_kind("pump")] if fault.kind == "airs" else changed(self.study, fault)
+            circuit = self.study.build.circuit
+            plain = make_what_if(leaning(circuit, Lean(pitch=pitch), self.study.brief.use == "flight") if pitch else circuit)
+            new = [airy(circuit, p.id, fault.strength) for p in circuit.of_kind("pump")] if fault.kind == "airs" else changed(self.study, fault)
             changes: list[Change] = [Fitted(e) for e in new]
             made = plain.changed(*changes) if changes else plain
             self._engines[key] = made.unlimited if wide else made

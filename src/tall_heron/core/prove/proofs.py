@@ -1,5 +1,6 @@
 """The tests of a build, as its document and its solved state ask for them: what is read, how it stands meanwhile, what it should read or what is allowed."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
@@ -8,9 +9,9 @@ from tall_heron.core.base.constants import CELSIUS, KPA, PSI
 from tall_heron.core.document.circuit import Element, PumpMap, Regulator
 from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.prove.predict import Bench, Setup
-from tall_heron.core.study.demand import allowance, margin
+from tall_heron.core.study.demand import margin
 from tall_heron.core.study.key_off import prime
-from tall_heron.core.study.sections import held
+from tall_heron.core.study.sections import Section, held, sections
 from tall_heron.core.study.study import Study
 
 OVER_WORKING = 1.5
@@ -60,8 +61,9 @@ class Proof:
 
     @property
     def asks(self) -> tuple[str, ...]:
-        """What else is told with a reading: against, volts, source (volts at the battery), celsius, applied."""
-        return tuple(str(self.row["asks"] or "").split())
+        """What else is told with a reading: against, volts, source (volts at the battery), celsius, applied; of an aircraft's flow how far its nose is up."""
+        asks = str(self.row["asks"] or "").split()
+        return tuple(asks if self.setup is None or self.setup.pitch is None else [*asks, "pitch"])
 
     def at(self, told: Mapping[str, float]) -> "Proof":
         """The same at what was told with a reading, in SI."""
@@ -76,6 +78,8 @@ class Proof:
             s = replace(s, volts=told["source"], at_pump=False)
         if "celsius" in told:
             s = replace(s, kelvin=told["celsius"])
+        if "pitch" in told:
+            s = replace(s, pitch=told["pitch"])
         if "applied" in told:
             s = replace(s, manifold=told["applied"])
         return replace(self, setup=s)
@@ -86,7 +90,7 @@ def usual(study: Study, proof: Proof) -> dict[str, float]:
     s = proof.setup
     if s is None:
         return {"celsius": SOAKED} if "celsius" in proof.asks else {}
-    known = {"against": s.against, "volts": s.volts, "source": s.volts, "celsius": s.kelvin or 20 + CELSIUS, "applied": s.manifold}
+    known = {"against": s.against, "volts": s.volts, "source": s.volts, "celsius": s.kelvin or 20 + CELSIUS, "applied": s.manifold, "pitch": s.pitch}
     return {a: float(v) for a in proof.asks if (v := known.get(a)) is not None}
 
 
@@ -143,19 +147,21 @@ def _flows(study: Study) -> list[Proof]:
     holds_outlet = any(isinstance(e.figures, Regulator) and e.figures.holds == "outlet" and e.kind == "regulator" for e in circuit.elements)
     against = (BEHIND if holds_outlet else 1.0) * brief.base
     need, share = margin(brief)[0], study.burn.volume_flow
+    pitch = math.radians(house_figure("climb_deg")) if flies else None
     electric = _electric(study)
     fed = {p.id for p in study.fed.pumps}
     for p in electric:
         if p.id in fed:
             least = (1 + need) * share if flies and p.stage is None else None
             limit = Limit(least, None, f"{100 * (1 + need):.0f} % of take-off burn by each pump alone: 14 CFR 23.955 before 2017, from memory") if least else None
-            out.append(_proof("flow", p.id, setup=Setup("caught", alone=(p.id,), against=against, volts=volts, kelvin=COLD), limit=limit))
+            out.append(_proof("flow", p.id, setup=Setup("caught", alone=(p.id,), against=against, volts=volts, kelvin=COLD, pitch=pitch), limit=limit))
     if len(fed & {p.id for p in electric}) > 1:
         every = tuple(p.id for p in pumps)
-        out.append(_proof("flow_all", setup=Setup("caught", alone=every, against=against, volts=volts, kelvin=COLD)))
+        out.append(_proof("flow_all", setup=Setup("caught", alone=every, against=against, volts=volts, kelvin=COLD, pitch=pitch)))
     if not pumps:
         need = house_figure("margin_gravity") if flies else need
-        out.append(_proof("gravity", setup=Setup("caught", against=0.0, kelvin=COLD), limit=Limit((1 + need) * share, None, f"{100 * (1 + need):.0f} % of the burn at full power by gravity")))
+        limit = Limit((1 + need) * share, None, f"{100 * (1 + need):.0f} % of the burn at full power by gravity")
+        out.append(_proof("gravity", setup=Setup("caught", against=0.0, kelvin=COLD, pitch=pitch), limit=limit))
     return out
 
 
@@ -251,10 +257,28 @@ def limit_at(study: Study, proof: Proof, told: Mapping[str, float]) -> Limit | N
     """What is allowed at what was told with a reading."""
     if proof.name == "soak":
         kelvin = told.get("celsius", SOAKED)
-        return Limit(max(boiling(study, kelvin), 0.0), None, f"the season's fuel boils under it at {kelvin - CELSIUS:.0f} °C")
+        return Limit(max(boiling(study, kelvin), 0.0), *_most_soaked(study), f"the season's fuel boils under it at {kelvin - CELSIUS:.0f} °C; {soaked(study)}")
     return proof.limit
 
 
-def rail_allowed(study: Study) -> float:
-    """How far the rail may be off its base [-] before it is a Check."""
-    return allowance(study.brief, "rail_error_check")
+def _rail_section(study: Study) -> Section | None:
+    """The section that holds the rail while the engine stands."""
+    near = {e.id for e in study.build.circuit.of_kind("rail")} or {e.id for e in study.build.circuit.elements if e.role == "feed" and e.kind in ("hose", "line")}
+    return next((s for s in sections(study) if not s.shut and near & set(s.parts)), None)
+
+
+def soaked(study: Study) -> str:
+    """What heat does to fuel that is shut into the rail, in words."""
+    section = _rail_section(study)
+    if section is None:
+        return "what holds it shut is not known"
+    rise = f"shut in it rises {section.rise[0] / KPA:.0f} to {section.rise[1] / KPA:.0f} kPa for each kelvin"
+    return f"{rise}, and nothing relieves it" if section.trapped else f"{rise} until {section.relieved_by} lets it on"
+
+
+def _most_soaked(study: Study) -> tuple[float | None]:
+    """What a rail that a regulator relieves may come to [Pa]: its base and a tenth; None where nothing relieves it, which is a finding of the circuit, or something else does."""
+    section = _rail_section(study)
+    by = study.build.circuit.element(section.relieved_by) if section is not None else None
+    return (1.1 * study.brief.base,) if by is not None and by.kind == "regulator" else (None,)
+

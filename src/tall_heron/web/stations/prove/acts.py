@@ -1,6 +1,7 @@
 """What may be added to a log: each act is read from the request, judged as it stands now, and kept."""
 
 import json
+import math
 import re
 from collections.abc import Callable
 from datetime import date
@@ -95,7 +96,9 @@ def told_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[str, f
     told, typed, common = {}, {}, usual(p.bench.study, proof)
     for name in proof.asks:
         text = _word(data, name, 40)
-        if text:
+        if text and name == "pitch":
+            told[name], typed[name] = math.radians(answers.degrees("pitch", text, 45, "12")), text
+        elif text:
             told[name], typed[name] = answers.figure(name, text, TOLD[name]), text
             limits = {"volts": (0.5, 100.0), "source": (0.5, 100.0), "celsius": (CELSIUS - 50, CELSIUS + 120), "against": (-1e5, 3e6), "applied": (-1e5, 1e6)}[name]
             if not limits[0] <= told[name] <= limits[1]:

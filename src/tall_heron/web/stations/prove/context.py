@@ -1,5 +1,6 @@
 """What the pages of station 8 show."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
@@ -108,9 +109,11 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
 
 
 def _ask(p: Proving, proof: Proof, name: str) -> dict[str, str]:
-    labels = {"against": "At", "volts": "Volts at the pump", "source": "Volts at the battery", "celsius": "Fuel at", "applied": "Put on the nipple"}
-    quantity = {"against": "pressure", "volts": "voltage", "source": "voltage", "celsius": "temperature", "applied": "pressure"}[name]
+    labels = {"against": "At", "volts": "Volts at the pump", "source": "Volts at the battery", "celsius": "Fuel at", "applied": "Put on the nipple", "pitch": "Nose up, degrees"}
+    quantity = {"against": "pressure", "volts": "voltage", "source": "voltage", "celsius": "temperature", "applied": "pressure"}.get(name, "")
     value = usual(p.bench.study, proof).get(name)
+    if name == "pitch":
+        return {"name": name, "label": labels[name], "value": f"{math.degrees(value or 0.0):g}"}
     return {"name": name, "label": labels[name], "value": shown(value, quantity) if value is not None else ""}
 
 

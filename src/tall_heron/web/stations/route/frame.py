@@ -36,13 +36,7 @@ def read_mm(data: dict[str, Any], name: str, field: str) -> float:
 
 def read_degrees(data: dict[str, Any], name: str, field: str, most: float, like: str) -> float:
     """An angle of a request [deg], none for an empty one; `like` is how one may be written. Refused beside its field."""
-    try:
-        value = float(answers.text_of(data, name).strip().removesuffix("°").replace(",", ".").replace("−", "-") or 0)
-    except ValueError:
-        value = 1e9
-    if not abs(value) <= most:
-        raise answers.Refused(field, f"Write an angle in degrees, such as {like}.")
-    return value
+    return answers.degrees(field, answers.text_of(data, name), most, like)
 
 
 def read_place(outline: Outline, data: dict[str, Any]) -> Vector:
