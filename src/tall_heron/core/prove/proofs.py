@@ -129,7 +129,8 @@ def _before_fuel(study: Study) -> list[Proof]:
     pumps, flies = circuit.of_kind("pump"), brief.use == "flight"
     lines = sum(held(e) for e in circuit.elements if e.kind in ("hose", "line"))
     if lines > 0 and (pumps or flies):
-        out.append(_proof("flush", limit=Limit(by_allow("flush") * lines, None, f"three times the {1000 * lines:.2f} L in the lines")))
+        name = "flush" if circuit.of_kind("injectors") and pumps else "flush_open"
+        out.append(_proof(name, limit=Limit(by_allow(name) * lines, None, f"three times the {1000 * lines:.2f} L in the lines")))
     at, why = test_pressure(study)
     out.append(_proof("leak", limit=Limit(None, max(by_allow("leak") * at, READABLE), why), x=at))
     if circuit.of_kind("injectors"):

@@ -100,7 +100,7 @@ def _duty_said(bench: Bench, m: Moments, rail: Array) -> Array:
     part = bench.study.build.circuit.of_kind("injectors")[0].figures
     at = part.commanded_at_kpa * 1000  # type: ignore[union-attr]
     with np.errstate(invalid="ignore", divide="ignore"):
-        return np.asarray(m.asks / full * np.sqrt(at / np.maximum(rail - m.manifold, 1.0)))
+        return np.asarray(m.asks / full * np.sqrt(at / np.maximum(rail - m.manifold, 1.0)) + m.opening)
 
 
 def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | None) -> list[Point]:

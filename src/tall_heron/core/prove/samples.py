@@ -33,6 +33,7 @@ class Moments:
     trend: Array
     stage: Array
     asks: Array | None
+    opening: Array  # the share of time that injectors take to open [-]
     measured: bool  # whether the burn follows from duty
 
 
@@ -48,11 +49,12 @@ def moments_of(bench: Bench, log: Log) -> Moments:
         by_one = asked_burn(study, 1.0, 0.0) / study.peak.case.point.atmosphere  # per rpm and Pa
         lean = np.where((manifold < -20e3) & (not brief.carburetted), 0.85, 1.0)
         asks = by_one * rpm * np.maximum(study.peak.case.point.atmosphere + manifold, 0.0) * lean
-    full, duty = full_flow(study), f.get("duty")
-    if duty is not None and full > 0:
+    full, duty, opening = full_flow(study), f.get("duty"), np.zeros(n)
+    if full > 0:
         element = study.build.circuit.of_kind("injectors")[0]
         dead = np.array([dead_time(element, v) or 0.0 for v in (12.0, 14.0)])
         opening = np.maximum(dead[0] + (volts - 12) / 2 * (dead[1] - dead[0]), 0.0) * np.nan_to_num(rpm) / 120
+    if duty is not None and full > 0:
         burn, measured = np.maximum(_filled(duty, 0.0) - opening, 0.0) * full, True
     elif asks is not None:
         burn, measured = _filled(asks, 0.0), False
@@ -60,7 +62,7 @@ def moments_of(bench: Bench, log: Log) -> Moments:
         burn, measured = np.full(n, study.peak.case.demand), False
     calm = smooth(burn, max(int(log.rate * 0.8) | 1, 5))
     stage = _stages(bench, manifold, rpm, burn)
-    return Moments(burn, manifold, volts, ahead, np.nan_to_num(rpm, nan=peak_rpm(study)), turning(calm, 2 * PLAY * study.burn.volume_flow), stage, asks, measured)
+    return Moments(burn, manifold, volts, ahead, np.nan_to_num(rpm, nan=peak_rpm(study)), turning(calm, 2 * PLAY * study.burn.volume_flow), stage, asks, opening, measured)
 
 
 def _filled(values: Array, usual: float) -> Array:

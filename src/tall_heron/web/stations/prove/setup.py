@@ -41,6 +41,8 @@ def drawn_setup(circuit: Circuit, proof: Proof) -> list[Drawn]:
     elif fine:
         out.append(Drawn("filter", fine[0].id))
     if proof.quantity in ("volume_flow", "volume"):
+        if proof.name in ("gravity", "flush", "flush_open"):
+            return [*out, Drawn("tank", "can", "read", "time it" if proof.name == "gravity" else "and a screen")]
         against = proof.setup.against if proof.setup is not None else None
         return [*out, Drawn("gauge", "gauge", "read", shown(against, "pressure") if against else ""), Drawn("valve", "valve", "set"), Drawn("tank", "can", "read", "time it")]
     out.append(Drawn("rail", "rail") if circuit.of_kind("rail") else Drawn("carburettor", "inlet"))
