@@ -1,5 +1,6 @@
 """Everything that the pages of station 8 read of a build: its log, checked; its tests; what they say."""
 
+import json
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from typing import Any
@@ -8,6 +9,7 @@ from flask import abort, g
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.kept import Kept as Memory
+from tall_heron.core.contract import solution_data
 from tall_heron.core.design import Design
 from tall_heron.core.document.build import Build, load
 from tall_heron.core.prove import upkeep
@@ -79,6 +81,12 @@ def verdict_of(found: Stored, p: Proving) -> Verdict | None:
     if verdict is not None and not verdict.stopped:
         VERDICTS.put(key, verdict)
     return verdict
+
+
+def solution_text(made: Design) -> str:
+    """All cases solved, as text that is the same for the same build."""
+    rows = [solution_data(s.case.point.name, s.solution) for s in made.study.solved.values()]
+    return json.dumps({"format": "tall-heron-solution/1", "points": rows}, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
 
 
 def keep(build: int, entry: AnyEntry) -> int:

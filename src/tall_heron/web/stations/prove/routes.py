@@ -6,8 +6,6 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, current_app, g, jsonify, render_template, request
 
-from tall_heron.core.contract import solution_data
-from tall_heron.core.design import Design
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.wiring import Sender
 from tall_heron.core.editing.measured import with_sender, with_spread
@@ -27,7 +25,7 @@ from tall_heron.web.stations.prove.context import (
     tests_context,
     view_context,
 )
-from tall_heron.web.stations.prove.desk import counted, log_of, proving, upkeep_of
+from tall_heron.web.stations.prove.desk import counted, log_of, proving, solution_text, upkeep_of
 from tall_heron.web.stations.prove.words import entry_words, title_of
 
 pages = Blueprint("prove", __name__)
@@ -102,12 +100,6 @@ def _sign(found: Stored, data: dict[str, Any]) -> None:
         logs.sign(g.connection, found.row["id"], found.row["head"], make, entry_hash, (document, solution))
     except logs.Moved:
         raise answers.overtaken(found.row, "name") from None
-
-
-def solution_text(made: Design) -> str:
-    """All cases solved, as text that is the same for the same build."""
-    rows = [solution_data(s.case.point.name, s.solution) for s in made.study.solved.values()]
-    return json.dumps({"format": "tall-heron-solution/1", "points": rows}, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
 
 
 @pages.get("/builds/<slug>/prove/causes")
