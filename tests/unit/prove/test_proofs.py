@@ -11,6 +11,7 @@ from typing import Any
 
 import pytest
 from epanet import run as epanet
+from kept import kept_log
 
 from tall_heron.core.base.constants import CELSIUS, LPH, PSI
 from tall_heron.core.document.circuit import Injectors, PumpMap, Regulator
@@ -19,7 +20,6 @@ from tall_heron.core.prove.amount import read_caught
 from tall_heron.core.prove.entry import (
     BrokenLog,
     Correction,
-    Kept,
     Note,
     Reading,
     Upkeep,
@@ -166,18 +166,8 @@ def test_instruments_by_their_rows(bench: Bench) -> None:
     assert volts.at_pump
 
 
-def log_of(*entries: object) -> list[Kept]:
-    kept, before = [], ""
-    for i, e in enumerate(entries, start=1):
-        at = f"2026-03-{i:02d}T10:00:00+00:00"
-        text = entry_text(e)  # type: ignore[arg-type]
-        kept.append(read_entry(i, at, text, before, entry_hash(before, i, at, text)))
-        before = kept[-1].sha256
-    return kept
-
-
 def test_a_log_shows_every_change() -> None:
-    kept = log_of(Note(note="one"), Note(note="two"), Note(note="three"))
+    kept = kept_log(Note(note="one"), Note(note="two"), Note(note="three"))
     check_chain(kept)
     with pytest.raises(BrokenLog, match="entry 2 is not what was kept"):
         read_entry(2, kept[1].at, kept[1].text.replace("two", "too"), kept[1].before, kept[1].sha256)
@@ -193,7 +183,7 @@ def test_a_log_shows_every_change() -> None:
 def test_corrections_take_the_place_of_what_they_name(bench: Bench) -> None:
     first = Reading(proof="base", value=3.0e5, verdict="off")
     right = Reading(proof="base", value=bench.predict(Setup("rail", reference=False, volts=13.5)) or 0.0)
-    kept = log_of(first, Correction(corrects=1, because="Wrong gauge.", instead=right), Note(note="x"), Correction(corrects=3, because="not this build"))
+    kept = kept_log(first, Correction(corrects=1, because="Wrong gauge.", instead=right), Note(note="x"), Correction(corrects=3, because="not this build"))
     state = folded(kept)
     assert [(k.number, r.value) for k, r in state.readings] == [(2, right.value)]
     assert state.notes == ()
@@ -208,7 +198,7 @@ def test_the_record_verifies_itself_with_the_lines_that_are_printed(tmp_path: Pa
     assert lines is not None
     assert len(lines[1].splitlines()) <= 20
     (tmp_path / "verify.py").write_text(lines[1], encoding="utf-8")
-    kept = log_of(Note(note="ünö"), Note(note="two"))
+    kept = kept_log(Note(note="ünö"), Note(note="two"))
     record = record_file("B", kept, '{"a": 1}', "{}")
 
     def reworded(r: dict[str, Any]) -> None:
@@ -228,7 +218,7 @@ def test_upkeep_falls_due_by_what_the_build_holds_and_the_log_says() -> None:
     def day(at: str) -> int:
         return 1000 + int(at[8:10])
 
-    state = folded(log_of(Note(note="begun"), Upkeep(item="ties", day=1300)))
+    state = folded(kept_log(Note(note="begun"), Upkeep(item="ties", day=1300)))
     rows = {d.name: d for d in due(build, state, 1400, day)}
     assert rows["ties"].day == pytest.approx(1300 + 365, abs=1)
     assert rows["ties"].stands == "later"
@@ -239,7 +229,7 @@ def test_upkeep_falls_due_by_what_the_build_holds_and_the_log_says() -> None:
     assert "drain" not in rows
     assert "prefilter" not in {d.name for d in due(demo_builds()["stonechat"].model_copy(update={"brief": demo_builds()["stonechat"].brief.model_copy(update={"fuel": "E5"})}), state, 1400, day)}  # type: ignore[union-attr]
     # 1.0 times clean on day 1001, 1.2 times on day 1011: twice after 50 days (a straight line).
-    trend = folded(log_of(Reading(proof="drop F2", value=1e4, said=1e4), *[Note(note="x")] * 9, Reading(proof="drop F2", value=1.2e4, said=1e4)))
+    trend = folded(kept_log(Reading(proof="drop F2", value=1e4, said=1e4), *[Note(note="x")] * 9, Reading(proof="drop F2", value=1.2e4, said=1e4)))
     found = {d.name: d for d in due(build, trend, 1010, day)}["filter"]
     assert found.day == pytest.approx(1051, abs=1)
     assert "1.20 times" in found.why

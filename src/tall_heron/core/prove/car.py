@@ -19,6 +19,7 @@ from tall_heron.core.study.injector_duty import dead_time
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.what_if import current_of
 
+USUAL_BASE = 300e3  # Pa, that strengths of causes.csv are for
 PLAY = 0.03  # of the burn at peak, by which it must turn before a regulator that sticks feels it
 LEAN_FROM = 20.0  # kPa under the air at which the mixture is lean
 
@@ -107,7 +108,9 @@ def switchable(study: Study) -> list[Fault]:
         row = cause.fault.row
         finest = cause.fault.kind == "clogged" and study.build.circuit.element(cause.fault.part) in study.build.circuit.of_kind("filter")
         if cause.fault.kind not in out or finest or len(cause.fault.part.split()) > 1:
-            out[cause.fault.kind] = cause.fault.of(float(str(row["switched"])))
+            # A screw of a carburettor's regulator is not turned by more than it holds.
+            times = min(study.brief.base / USUAL_BASE, 1.0) if row["quantity"] == "pressure_difference" and cause.fault.kind != "pinched" else 1.0
+            out[cause.fault.kind] = cause.fault.of(times * float(str(row["switched"])))
     return list(out.values())
 
 

@@ -35,7 +35,8 @@ class Setup:
     pump, `duty` of the injectors [-]; at its `place`. `alone` are the pumps that run (empty: those that the moment runs), `against` the pressure it is caught at [Pa], `manifold` what the
     engine's manifold holds [Pa gauge], `reference` whether the regulators' hose is on, `burn` what is commanded [m3/s], `asks` what the engine should ask by speed and air [m3/s] (None: the burn),
     `volts` at the pumps or, where not `at_pump`, at the battery, `pitch` nose up [rad] (None: nobody asks), `kelvin` of the fuel (None: the brief's), `fuel` by name (empty: the brief's),
-    `rpm` (None: that of the peak), `ahead` the size of the acceleration [g], `trend` whether the burn falls or rises (-1, 0, 1)."""
+    `rpm` (None: that of the peak), `ahead` the size of the acceleration [g], `trend` whether the burn falls or rises (-1, 0, 1), `closed` whether regulators let nothing back and hold
+    nothing down."""
 
     reads: str
     place: str = ""
@@ -53,6 +54,7 @@ class Setup:
     ahead: float = 0.0
     trend: int = 0
     pitch: float | None = None
+    closed: bool = False
 
 
 @dataclass
@@ -84,7 +86,7 @@ class Bench:
 
     def solution(self, setup: Setup, fault: Fault = SOUND) -> Solution:
         """The circuit solved as it stands for a reading."""
-        key = (setup.alone, setup.manifold, setup.reference, setup.burn, setup.volts, setup.at_pump, setup.kelvin, setup.fuel, setup.rpm, setup.ahead, setup.trend, setup.against, setup.pitch, fault)
+        key = replace(setup, reads="", place="", asks=None), fault
         if self._last is not None and self._last[0] == key:  # rail, then current, of one moment
             return self._last[1]
         engine, point = self._engine(setup, fault), self.point(setup, fault)
@@ -177,7 +179,7 @@ class Bench:
             shift = 0.0 if setup.reference else -felt
             if e.id in named and fault.kind in ("screw", "sticks", "reference"):
                 shift += {"screw": fault.strength, "sticks": -fault.strength * setup.trend, "reference": -fault.strength * felt if setup.reference else 0.0}[fault.kind]
-            shut = setup.against is not None and part.holds == "inlet"
+            shut = setup.closed or (setup.against is not None and part.holds == "inlet")
             if not shift and not shut:
                 continue
             for link in engine.compiled.geometry.links_of[e.id]:

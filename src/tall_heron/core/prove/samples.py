@@ -2,20 +2,23 @@
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from scipy.ndimage import median_filter
 
 from tall_heron.core.base.constants import GRAVITY
-from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.circuit import Element, Regulator
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.car import PLAY, asked_burn, full_flow, peak_rpm, turning
 from tall_heron.core.prove.log_file import Log
 from tall_heron.core.prove.predict import Bench, Setup
 from tall_heron.core.study.injector_duty import dead_time
 
+CLEAR = 500.0  # Pa by which pumps reach beyond what is held before they count as strong enough
+MUCH = 0.6  # of the burn that turns back, from where the pumps' end is far
+OUT_OF_REACH = 1e8  # Pa
 WIDEST = 25  # samples of a running median
 MOST_CORNERS = 900  # places of the grid that are solved; beyond it the grid is coarser
 Whole = np.ndarray[Any, Any]  # of whole numbers, or of yes and no
@@ -146,7 +149,7 @@ class Table:
             corners = np.unique(np.concatenate([cells + (a << 40) + (b << 20) + c for a in (0, 1) for b in (0, 1) for c in (0, 1)]))
             if len(corners) <= MOST_CORNERS:
                 break
-        table = np.full((len(corners), 2), np.nan)
+        table = np.full((len(corners), 3), np.nan)
         for i, k in enumerate(corners.tolist()):
             if i % 25 == 0:
                 if stop():
@@ -154,24 +157,51 @@ class Table:
                 done(i / len(corners))
             table[i] = self._solve((k >> 40) * steps[0], (k >> 20 & 0xFFFFF) * steps[1] - air, (k & 0xFFFFF) * steps[2], alone)
         self.solved += len(corners)
-        rail, spare = np.zeros(len(here)), np.zeros(len(here))
+        held, open_end, spare = np.zeros(len(here)), np.zeros(len(here)), np.zeros(len(here))
         w = [x - y for x, y in zip(place, low, strict=True)]
         for a in (0, 1):
             for b in (0, 1):
                 for c in (0, 1):
                     at = np.searchsorted(corners, cells + (a << 40) + (b << 20) + c)[back]
                     weight = (w[0] if a else 1 - w[0]) * (w[1] if b else 1 - w[1]) * (w[2] if c else 1 - w[2])
-                    rail += weight * table[at, 0]
-                    spare += weight * table[at, 1]
+                    held += weight * table[at, 0]
+                    open_end += weight * table[at, 1]
+                    spare += weight * table[at, 2]
         surplus = np.divide(spare, burn, out=np.full(len(here), np.nan), where=burn > 0.02 * most)
-        return rail + manifold, surplus
+        # A regulator holds the rail, or the pumps are at their end: each is smooth, and what the rail shows is the lower of them.
+        return np.minimum(held + self._felt(manifold), open_end), surplus
 
-    def _solve(self, burn: float, manifold: float, volts: float, alone: tuple[str, ...]) -> tuple[float, float]:
-        """Rail over the manifold [Pa] and what turns back [m3/s]."""
+    def _felt(self, manifold: Array) -> Array:
+        """What the regulators feel of the manifold [Pa]: between places of the grid the rail over it is nearly straight, the rail itself is not."""
+        felt = {e.figures.reference for e in self.bench.study.build.circuit.elements if isinstance(e.figures, Regulator) and e.kind != "relief"}
+        return manifold if "manifold" in felt else np.maximum(manifold, 0.0) if "hat" in felt else np.zeros_like(manifold)
+
+    def _solve(self, burn: float, manifold: float, volts: float, alone: tuple[str, ...]) -> tuple[float, float, float]:
+        """At a place of the grid what the regulators hold the rail at, over what they feel [Pa], what the pumps reach with the way back shut [Pa gauge], and what
+        turns back [m3/s]. Where the pumps are at their end the first is what would be held at a burn that they feed; where they have much to spare the second is
+        out of reach and not solved."""
         study = self.bench.study
         setup = Setup("rail", alone=alone, manifold=max(manifold, -101e3), burn=burn, volts=max(volts, 0.5), at_pump=False, kelvin=self.kelvin, fuel=self.fuel)
+        felt = float(self._felt(np.array([setup.manifold]))[0])
+        rail, surplus = self._held(setup)
+        if math.isnan(rail):
+            return math.nan, math.nan, math.nan
+        if not study.tells_surplus:
+            reach, _ = self._held(replace(setup, closed=True))
+            return (rail - felt if reach > rail + CLEAR else self._less(setup, rail) - felt), reach, math.nan
+        reach = OUT_OF_REACH if surplus > MUCH * max(burn, 1e-9) else self._held(replace(setup, closed=True))[0]
+        return (rail if surplus > 0 else self._less(setup, rail)) - felt, reach if not math.isnan(reach) else OUT_OF_REACH, surplus
+
+    def _held(self, setup: Setup) -> tuple[float, float]:
         solution = self.bench.solution(setup)
-        rail = study.rail_pressure(solution) if solution.converged else None
-        if rail is None:
-            return math.nan, math.nan
-        return rail - setup.manifold, study.fed.surplus(solution) if study.tells_surplus else math.nan
+        rail = self.bench.study.rail_pressure(solution) if solution.converged else None
+        return (math.nan, math.nan) if rail is None else (rail, self.bench.study.fed.surplus(solution))
+
+    def _less(self, setup: Setup, rail: float) -> float:
+        """What is held at a burn that the pumps feed [Pa]; the rail as it is where they feed none."""
+        for times in (0.7, 0.45, 0.25, 0.1):
+            less = replace(setup, burn=setup.burn * times)
+            held, surplus = self._held(less)
+            if surplus > 0 or (not self.bench.study.tells_surplus and self._held(replace(less, closed=True))[0] > held + CLEAR):
+                return held
+        return rail
