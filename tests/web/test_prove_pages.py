@@ -52,6 +52,12 @@ def test_a_reading_is_judged_at_what_was_told_and_kept(post: Any, client: FlaskC
         ({"value": "88", "instrument": "nose"}, "instrument", "one of the instruments"),
         ({"value": "88", "files": '[{"sha256": "x"}]'}, "files", "attach it again"),
         ({"value": "88", "proof": "flow P9"}, "act", "no such test"),
+        ({"value": "1e300 L in 1 s"}, "value", "look at its unit"),
+        ({"value": "88", "doubt": "1e300 %"}, "doubt", "Nothing is as unsure"),
+        ({"value": "-200 psi", "proof": "base"}, "value", "less than nothing"),
+        ({"act": "match", "proof": "match", "flows": "1e308 1 1"}, "flows", "in order of the cylinders"),
+        ({"act": "pours", "proof": "sender S1", "steps": "1e300 L; 3\n2 L; 4\n5 L; 7"}, "steps", "Line 1: that cannot be in a tank"),
+        ({"act": "upkeep", "item": "ties", "day": "0001-01-01"}, "day", "long before this build"),
     ):
         wrong = act(post, **({"act": "read", "proof": "flow P1"} | data))
         assert (wrong.status_code, wrong.json["field"]) == (422, field)
@@ -101,6 +107,10 @@ def test_a_signed_build_never_changes_and_forks(post: Any, client: FlaskClient, 
         "DELETE FROM entry",
         "INSERT INTO entry (build, number, at, kind, text, before, sha256) VALUES (1, 99, '', 'note', '{}', '', 'x')",
         "INSERT OR REPLACE INTO entry (id, build, number, at, kind, text, before, sha256) SELECT id, build, number, at, kind, '{}', before, sha256 FROM entry WHERE number = 1",
+        "INSERT OR REPLACE INTO frozen (sha256, text) SELECT sha256, '{}' FROM frozen LIMIT 1",
+        "INSERT OR REPLACE INTO attachment (sha256, media, size, at) SELECT sha256, 'text/html', size, at FROM attachment LIMIT 1",
+        "INSERT OR REPLACE INTO revision (id, build, act, at, document, sha256) SELECT head, 1, 'x', '', '{}', '' FROM build WHERE slug = 'egret'",
+        "INSERT OR REPLACE INTO build (id, slug, head, made_at) SELECT id, slug, 1, made_at FROM build WHERE slug = 'egret'",
         "UPDATE frozen SET text = '{}'",
         "DELETE FROM frozen",
         "UPDATE attachment SET media = 'text/html'",
@@ -121,6 +131,7 @@ def test_a_copied_and_altered_database_gives_itself_away(client: FlaskClient, tm
     for name, statement, says in (
         ("text", "UPDATE entry SET text = replace(text, 'within', 'off') WHERE number = 2", "entry 2 is not what was kept"),
         ("gone", "DELETE FROM entry WHERE number = 3", "entry 3 is missing"),
+        ("swapped", "UPDATE build SET head = (SELECT head FROM build WHERE slug = 'curlew') WHERE slug = 'egret'", "not the one that was signed"),
         ("frozen", "UPDATE frozen SET text = text || ' '", "not what was signed"),
     ):
         copy = tmp_path / f"{name}.sqlite"
@@ -153,8 +164,8 @@ def test_signing_says_what_stands_in_the_way(post: Any, client: FlaskClient) -> 
     assert "Stood: T6" in record
     whole = client.get(f"{ON}/record.json").json
     last = json.loads(whole["entries"][-1]["text"])
-    assert last["build"] == hashlib.sha256(whole["build"].encode()).hexdigest()
-    assert last["solution"] == hashlib.sha256(whole["solution"].encode()).hexdigest()
+    assert {last["build"], last["solution"]} == set(whole["frozen"])
+    assert all(hashlib.sha256(text.encode()).hexdigest() == name for name, text in whole["frozen"].items())
     assert last["last"] == whole["entries"][-2]["sha256"]
 
 

@@ -59,6 +59,7 @@ def test_worked_by_hand() -> None:
     caught = read_caught("1.09 kg in 60 s", 742, "l/h")
     assert caught.flow / LPH == pytest.approx(88.1, abs=0.05)
     assert caught.steps == ("1.090 kg ÷ 0.7420 kg/L ÷ 60.0 s × 3,600 = 88.14 L/h",)
+    assert read_caught("5 L in 3 min 2 s", 742, "l/h").flow == read_caught("5 L in 3:02", 742, "l/h").flow == pytest.approx(5e-3 / 182)
     assert read_caught("88", 742, "l/h").flow == read_caught("88 L/h", 742, "gph").flow
     wrongs = (("2 in 60 s", "litres, gallons or kilograms"), ("2 quarts in 3 s", "not a unit known"), ("2 L in 0 s", "the time it took"), ("-1 kg in 3 s", "above zero"))
     for wrong, says in (*wrongs, ("some", "not a number")):
@@ -199,12 +200,15 @@ def test_the_record_verifies_itself_with_the_lines_that_are_printed(tmp_path: Pa
     assert len(lines[1].splitlines()) <= 20
     (tmp_path / "verify.py").write_text(lines[1], encoding="utf-8")
     kept = kept_log(Note(note="ünö"), Note(note="two"))
-    record = record_file("B", kept, '{"a": 1}', "{}")
+    record = record_file("B", kept, ['{"a": 1}', "{}"])
 
     def reworded(r: dict[str, Any]) -> None:
         r["entries"][0]["text"] = r["entries"][0]["text"].replace("ünö", "uno")
 
-    for change, sound in ((lambda r: None, True), (reworded, False), (lambda r: r["entries"].pop(0), False)):
+    def refrozen(r: dict[str, Any]) -> None:
+        r["frozen"] = {name: text + " " for name, text in r["frozen"].items()}
+
+    for change, sound in ((lambda r: None, True), (refrozen, False), (reworded, False), (lambda r: r["entries"].pop(0), False)):
         copy = json.loads(json.dumps(record))
         change(copy)
         (tmp_path / "record.json").write_text(json.dumps(copy), encoding="utf-8")
@@ -227,6 +231,8 @@ def test_upkeep_falls_due_by_what_the_build_holds_and_the_log_says() -> None:
     assert rows["filter"].stands == "late"
     assert rows["ptfe"].stands == "later"
     assert "drain" not in rows
+    assert rows["rubber"].parts == ("H1",)  # the one hose in the tank; all others are PTFE
+    assert set(rows["ptfe"].parts) == {e.id for e in build.circuit.elements if e.id.startswith("H")} - {"H1"}
     assert "prefilter" not in {d.name for d in due(demo_builds()["stonechat"].model_copy(update={"brief": demo_builds()["stonechat"].brief.model_copy(update={"fuel": "E5"})}), state, 1400, day)}  # type: ignore[union-attr]
     # 1.0 times clean on day 1001, 1.2 times on day 1011: twice after 50 days (a straight line).
     trend = folded(kept_log(Reading(proof="drop F2", value=1e4, said=1e4), *[Note(note="x")] * 9, Reading(proof="drop F2", value=1.2e4, said=1e4)))

@@ -36,6 +36,11 @@ class Kept(Generic[Thing]):
         self.put(key, made)
         return made
 
+    def find(self, key: Hashable) -> Thing | None:
+        """The thing of a key, which stays; None where it is not kept."""
+        with self._lock:
+            return self._things.get(key)
+
     def put(self, key: Hashable, thing: Thing) -> None:
         """Keep a thing."""
         with self._lock:

@@ -9,6 +9,7 @@ from tall_heron.core.base.units import parse
 
 IN = re.compile(r"^\s*(?P<much>.+?)\s+(?:in|over|/)\s+(?P<time>[0-9].*?)\s*$", re.IGNORECASE)
 TIME = ((re.compile(r"\bsec(?:ond)?s?\b", re.IGNORECASE), "s"), (re.compile(r"\bminutes?\b|\bmins\b", re.IGNORECASE), "min"))
+MINUTES = re.compile(r"^(?P<min>\d{1,3})\s*(?::|min)\s*(?P<s>\d{1,2}(?:[.,]\d+)?)\s*s?$")  # 3:02, 3 min 2 s
 GALLONS = re.compile(r"\b(us|imp(?:erial)?)\.?\s+gal(?:lons?|s)?\b", re.IGNORECASE)
 
 
@@ -38,7 +39,8 @@ def read_caught(text: str, density: float, plain: str) -> Caught:
         if flow < 0:
             raise ValueError("nothing flows into the can less than zero; write what was caught")
         return Caught(flow, None, None, None, ())
-    seconds = parse(found["time"], "duration", "s")
+    split = MINUTES.match(found["time"])
+    seconds = 60 * float(split["min"]) + float(split["s"].replace(",", ".")) if split else parse(found["time"], "duration", "s")
     if seconds <= 0:
         raise ValueError("write the time it took, such as 72 s")
     much = found["much"]

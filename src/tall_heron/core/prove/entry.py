@@ -190,12 +190,12 @@ def digest(text: str) -> str:
     return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
 
 
-def record_file(title: str, kept: Sequence[Kept], build: str, solution: str) -> dict[str, Any]:
-    """A record that anybody can verify alone: the log with its hashes, and the build and solution that were signed (docs/prove.md has the twenty lines that do)."""
+def record_file(title: str, kept: Sequence[Kept], frozen: Sequence[str]) -> dict[str, Any]:
+    """A record that anybody can verify alone: the log with its hashes, and what was `frozen` under it: builds and solutions that were signed, by their hash (docs/prove.md has the twenty
+    lines that do)."""
     return {
         "format": "tall-heron-record/1",
         "title": title,
-        "build": build,
-        "solution": solution,
+        "frozen": {digest(text): text for text in frozen},
         "entries": [{"number": k.number, "at": k.at, "text": k.text, "before": k.before, "sha256": k.sha256} for k in kept],
     }

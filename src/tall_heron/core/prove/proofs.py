@@ -13,10 +13,12 @@ from tall_heron.core.study.demand import margin
 from tall_heron.core.study.key_off import prime
 from tall_heron.core.study.sections import Section, held, sections
 from tall_heron.core.study.study import Study
+from tall_heron.core.study.what_if import current_of
 
 OVER_WORKING = 1.5
 AIRCRAFT_TANK = 3.5 * PSI  # 14 CFR 23.965 before 2017, from memory
 CAR_TANK = 10e3  # Pa, common practice
+GOOD_JOINT = 0.1  # V that a connection in good order takes at most, common practice
 READABLE = 500.0  # Pa, the least that a gauge shows
 SOAKED = 60 + CELSIUS  # K, fuel in a rail over a hot engine, common practice
 HEARD_S = 1.0  # until somebody hears that a pump has stopped
@@ -183,6 +185,7 @@ def _pressures(study: Study) -> list[Proof]:
         alone = () if p.id in fed else (p.id,)
         if study.what_if.harness is not None:
             out.append(_proof("volts", p.id, setup=Setup("volts", place=p.id, alone=alone, volts=study.brief.voltage_v, at_pump=False, kelvin=COLD)))
+            out += _wires(study, p.id)
         if isinstance(p.figures, PumpMap) and all(len(r) == 3 for c in p.figures.curves for r in c.rows):
             out.append(_proof("amps", p.id, setup=Setup("amps", place=p.id, alone=alone, volts=volts, kelvin=COLD)))
         if p.id in fed:
@@ -190,6 +193,18 @@ def _pressures(study: Study) -> list[Proof]:
     for e in circuit.of_kind("filter") if electric and study.turns_back else ():  # where nothing turns back nothing flows with the engine off
         out.append(_proof("drop", e.id, setup=Setup("drop", place=e.id, volts=volts, kelvin=COLD)))
     return out
+
+
+def _wires(study: Study, pump: str) -> list[Proof]:
+    """What is lost on the way to a pump and back, where it is wired: each twice what its wire takes at most, and no less than a connection in good order may."""
+    harness, solution = study.what_if.harness, study.peak.solution
+    feed = harness.feeds.get(pump) if harness is not None else None
+    if harness is None or feed is None or not solution.converged:
+        return []
+    contact, own = harness.relays.get(feed.branch.relay), current_of(solution, pump)
+    together = sum(current_of(solution, p) for p in contact.pumps) if contact is not None else own
+    rows = [("earth", feed.back.ohm * own), *([("relay", contact.shared * together)] if contact is not None else [])]
+    return [_proof(name, pump, said=volts, limit=Limit(None, max(2 * volts, GOOD_JOINT), "twice that, and no less than 0.1 V"), optional=True) for name, volts in rows]
 
 
 def _at_rest(study: Study) -> list[Proof]:

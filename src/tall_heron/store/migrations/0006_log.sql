@@ -40,3 +40,13 @@ CREATE TRIGGER signed_build_is_done BEFORE INSERT ON revision
 CREATE TRIGGER signed_build_is_kept BEFORE DELETE ON build
   WHEN EXISTS (SELECT 1 FROM entry WHERE build = OLD.id)
   BEGIN SELECT RAISE(ABORT, 'a build with a log is never deleted'); END;
+
+-- INSERT OR REPLACE deletes without asking the triggers above.
+CREATE TRIGGER revision_is_new BEFORE INSERT ON revision WHEN EXISTS (SELECT 1 FROM revision WHERE id = NEW.id) BEGIN SELECT RAISE(ABORT, 'a revision never changes'); END;
+CREATE TRIGGER build_is_new BEFORE INSERT ON build
+  WHEN EXISTS (SELECT 1 FROM build JOIN entry ON entry.build = build.id WHERE build.id = NEW.id OR build.slug = NEW.slug)
+  BEGIN SELECT RAISE(ABORT, 'a build with a log never changes its place'); END;
+CREATE TRIGGER frozen_is_one BEFORE INSERT ON frozen WHEN EXISTS (SELECT 1 FROM frozen WHERE sha256 = NEW.sha256 AND text <> NEW.text) BEGIN SELECT RAISE(ABORT, 'what was signed never changes'); END;
+CREATE TRIGGER attachment_is_one BEFORE INSERT ON attachment
+  WHEN EXISTS (SELECT 1 FROM attachment WHERE sha256 = NEW.sha256 AND (media <> NEW.media OR size <> NEW.size))
+  BEGIN SELECT RAISE(ABORT, 'a file never changes'); END;

@@ -29,6 +29,21 @@ from tall_heron.web.stations.prove.desk import Proving, keep, today
 TOLD = {"against": "pressure", "volts": "voltage", "source": "voltage", "celsius": "temperature", "applied": "pressure"}
 TYPED_IN = {"vacuum": "pressure", "share": "fraction"}  # quantities that are typed as another
 PLAIN = {"duration": "s", "volume": "l"}
+# From where to where a reading can be at all [SI]: beyond it the unit is wrong.
+CAN_BE = {
+    "volume_flow": (0.0, 0.1),
+    "pressure": (-101_325.0, 1e8),
+    "vacuum": (-101_325.0, 1e7),
+    "pressure_difference": (0.0, 1e8),
+    "voltage": (0.0, 1000.0),
+    "current": (0.0, 2000.0),
+    "duration": (0.0, 1e6),
+    "volume": (0.0, 10.0),
+    "share": (0.0, 1.0),
+    "level": (0.0, 200.0),
+    "count": (0.0, 1e6),
+}
+MOST_OHM, MOST_VOLUME, FIRST_DAY = 1e7, 10.0, date(1990, 1, 1)
 STEP = re.compile(r"^\s*(?P<volume>[^;:=]+?)\s*[;:=]\s*(?P<reads>[^;:=]+?)\s*$")
 
 
@@ -77,18 +92,25 @@ def value_of(text: str, proof: Proof, density: float) -> tuple[float, Caught | N
     try:
         if quantity == "volume_flow":
             caught = read_caught(text, density, unit("volume_flow").word)
-            return caught.flow, caught
+            return _possible(caught.flow, quantity), caught
         if quantity in ("level", "count"):
             number = plain_number(text.lower().removesuffix("db").removesuffix("drips").strip())
-            if number is None or not 0 <= number < 1e6:
+            if number is None:
                 raise ValueError("Write a number, such as 0.")
-            return number, None
+            return _possible(number, quantity), None
         value = answers.figure("value", text, TYPED_IN.get(quantity, quantity), PLAIN.get(quantity, ""))
     except ValueError as error:
         raise Refused("value", f"{str(error)[:1].upper()}{str(error)[1:]}".rstrip(".") + ".") from None
-    if quantity in ("pressure_difference", "duration", "volume", "voltage", "current", "share") and value < 0:
-        raise Refused("value", "That is below zero; write what was read.")
-    return value, None
+    return _possible(value, quantity), None
+
+
+def _possible(value: float, quantity: str) -> float:
+    low, high = CAN_BE[quantity]
+    if not value >= low:
+        raise Refused("value", "That is less than nothing; write what was read." if low < 0 else "That is below zero; write what was read.")
+    if not value <= high:
+        raise Refused("value", "That cannot be read here; look at its unit.")
+    return value
 
 
 def told_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[str, float], dict[str, str]]:
@@ -124,9 +146,11 @@ def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) ->
     if own:
         quantity = "pressure_difference" if proof.quantity in ("pressure", "vacuum") else TYPED_IN.get(proof.quantity, proof.quantity)
         if own.endswith("%"):
-            doubt = abs(value) * answers.figure("doubt", own, "fraction", "%")
+            doubt = abs(value * answers.figure("doubt", own, "fraction", "%"))
         elif quantity not in ("level", "count"):
             doubt = abs(answers.figure("doubt", own, quantity, PLAIN.get(quantity, "")))
+        if not doubt <= CAN_BE[proof.quantity][1]:
+            raise Refused("doubt", "Nothing is as unsure as that; look at its unit.")
         typed["doubt"] = own
     typed["value"] = text
     if caught is not None and caught.steps:
@@ -183,8 +207,13 @@ def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
         number = plain_number(match["reads"].lower().removesuffix("ohm").removesuffix("ω").removesuffix("v").strip()) if match else None
         if match is None or number is None:
             raise Refused("steps", f"Line {i}: write what is in the tank and what it reads, such as 10 L; 222")
-        steps.append((answers.figure("steps", match["volume"], "volume", "l"), number))
+        volume = answers.figure("steps", match["volume"], "volume", "l")
+        if not (0 <= volume <= MOST_VOLUME and 0 <= number <= MOST_OHM):
+            raise Refused("steps", f"Line {i}: that cannot be in a tank, or be read there; look at its unit.")
+        steps.append((volume, number))
     unusable = answers.figure("unusable", _word(data, "unusable", 40), "volume", "l") if _word(data, "unusable", 40) else 0.0
+    if not 0 <= unusable <= MOST_VOLUME:
+        raise Refused("unusable", "That cannot be in a tank; look at its unit.")
     sender = found.build.wiring.sender if found.build.wiring is not None else None
     try:
         if not steps:
@@ -202,7 +231,7 @@ def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
 def match(data: dict[str, Any], found: Stored, p: Proving) -> None:
     """Keep what each injector gave."""
     numbers = [plain_number(x) for x in re.split(r"[;\s]+", _word(data, "flows", 1000)) if x]
-    if len(numbers) < 2 or any(x is None or x <= 0 for x in numbers):
+    if len(numbers) < 2 or any(x is None or not 1e-3 <= x <= 1e6 for x in numbers):
         raise Refused("flows", "Write what each gave, in order of the cylinders, such as 151 149 150 152 148 150.")
     if len(numbers) > 48:
         raise Refused("flows", "More than 48 cylinders?")
@@ -221,6 +250,8 @@ def upkeep(data: dict[str, Any], found: Stored, p: Proving) -> None:
         raise Refused("day", "Write the day as 2026-11-27.") from None
     if day > today() + 1:
         raise Refused("day", "That day has not come yet.")
+    if day < FIRST_DAY.toordinal():
+        raise Refused("day", "That was long before this build; write the day as 2026-11-27.")
     hours_text = _word(data, "hours", 20)
     hours = plain_number(hours_text) if hours_text else None
     if hours_text and (hours is None or not 0 <= hours < 1e6):

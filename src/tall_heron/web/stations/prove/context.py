@@ -69,7 +69,7 @@ def strip_of(t: Tested) -> Strip | None:
 
 def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
     out = frame(found, made, "prove")
-    p = proving(found, made)
+    p = proving(found)
     count = counted(p)
     words = {"title_of": title_of, "shown_value": shown_value, "words": WORDS, "signs": SIGNS, "day_words": day_words, "day_of": day_of}
     here = out["here"] if view == "tests" or request.method == "GET" else f"{out['here']}/{view}"
@@ -163,7 +163,7 @@ def _against(setup: Setup, pressure: float) -> Setup:
 
 def causes_context(found: Stored, made: Design) -> dict[str, Any]:
     """The causes of what was read, and the reading to take next."""
-    p = proving(found, made)
+    p = proving(found)
     verdict = verdict_of(found, p)
     if verdict is None:
         return {"verdict": None}

@@ -18,10 +18,11 @@ from tall_heron.core.prove.predict import Bench
 from tall_heron.core.prove.proofs import Proof, proofs
 from tall_heron.core.prove.rank import Verdict, judge
 from tall_heron.core.prove.state import Folded, Tested, folded, points, tested
+from tall_heron.core.study.study import make_study
 from tall_heron.store import builds, logs
 from tall_heron.web.answers import Stored, late_after
 
-BENCHES = Memory[Bench](8)  # by the hash of the build's document: what was predicted once is not solved again
+BENCHES = Memory[Bench](8)  # by the hash of the build's document: what was predicted once is not solved again; a request has one for itself until it ends
 VERDICTS = Memory[Verdict](32)  # by that hash and the last entry's
 CAUSES_S = 6.0  # for the causes of what was read
 
@@ -61,11 +62,32 @@ def log_of(build: int) -> tuple[Kept, ...]:
         abort(409, f"This log cannot be trusted: {broken}. It was changed outside Tall Heron, or the disk has lost a bit of it. Take it from a backup.")
 
 
-def proving(found: Stored, made: Design) -> Proving:
+def fresh_bench(build: Build) -> Bench:
+    """A bench with a study of its own, for a thread of its own."""
+    return Bench(make_study(build))
+
+
+def _lent(found: Stored) -> Bench:
+    lent: dict[str, Bench] = g.setdefault("benches", {})
+    key = found.row["sha256"]
+    if key not in lent:
+        lent[key] = BENCHES.take(key) or fresh_bench(found.build)
+    return lent[key]
+
+
+def give_back(_: BaseException | None) -> None:
+    """Keep the benches that this request has used, for the next."""
+    for key, bench in g.pop("benches", {}).items():
+        BENCHES.put(key, bench)
+
+
+def proving(found: Stored) -> Proving:
     """All that station 8 shows of a build."""
-    bench = BENCHES.get(found.row["sha256"], lambda: Bench(made.study))
+    bench = _lent(found)
     log = log_of(found.row["id"])
     state = folded(log)
+    if any(e.build != found.row["sha256"] for _, e in state.signatures):
+        abort(409, "This build is not the one that was signed: its document was changed outside Tall Heron. Take it from a backup.")
     all_proofs = tuple(proofs(bench))
     return Proving(bench, log, state, all_proofs, tuple(tested(bench, all_proofs, state)))
 
@@ -76,8 +98,7 @@ def verdict_of(found: Stored, p: Proving) -> Verdict | None:
     if not read:
         return None
     key = f"{found.row['sha256']} {p.last}"
-    known = VERDICTS.take(key)
-    verdict = known or judge(p.bench, read, late_after(CAUSES_S))
+    verdict = VERDICTS.find(key) or judge(p.bench, read, late_after(CAUSES_S))
     if verdict is not None and not verdict.stopped:
         VERDICTS.put(key, verdict)
     return verdict

@@ -65,7 +65,7 @@ def act(slug: str) -> Response:
     if name == "sign":
         _sign(found, data)
     elif name in ACTS:
-        ACTS[name](data, found, proving(found, answers.designed(found)))
+        ACTS[name](data, found, proving(found))
     else:
         raise Refused("act", "That is not done here.")
     return answer(found, data)
@@ -80,7 +80,7 @@ def _sign(found: Stored, data: dict[str, Any]) -> None:
         raise Refused("name", "Write the name of whoever signs, 2 to 80 letters.")
     if role not in ("built by", "checked by"):
         raise Refused("role", "Built by, or checked by?")
-    p = proving(found, answers.designed(found))
+    p = proving(found)
     count = counted(p)
     stands = [f"T{t.proof.number} {title_of(t.proof)}: {t.verdict}"[:120] for t in count["look"]]
     if (stands or count["next"] is not None) and str(data.get("although") or "").strip() == "":
@@ -147,22 +147,19 @@ def record(slug: str) -> str:
 def record_json(slug: str) -> Response:
     """The record as a file that verifies itself."""
     found = answers.stored(slug)
-    p = proving(found, answers.designed(found))
-    signed = p.folded.signed
-    if signed is not None:
-        build, solution = (logs.frozen(g.connection, x) for x in (signed[1].build, signed[1].solution))
-        if build is None or solution is None:
-            abort(409, "What was signed is gone, or is not what was signed. Take it from a backup.")
-    else:
-        build, solution = found.row["document"], solution_text(answers.designed(found))
-    return answers.file(json.dumps(record_file(found.build.name, p.log, build, solution), ensure_ascii=False, indent=1), "application/json", f"{slug}-record.json")
+    p = proving(found)
+    hashes = list(dict.fromkeys(x for _, e in p.folded.signatures for x in (e.build, e.solution)))
+    frozen = [logs.frozen(g.connection, x) for x in hashes] if hashes else [found.row["document"], solution_text(answers.designed(found))]
+    if None in frozen:
+        abort(409, "What was signed is gone, or is not what was signed. Take it from a backup.")
+    return answers.file(json.dumps(record_file(found.build.name, p.log, [x for x in frozen if x is not None]), ensure_ascii=False, indent=1), "application/json", f"{slug}-record.json")
 
 
 @pages.get("/builds/<slug>/prove/sender.csv")
 def sender_csv(slug: str) -> Response:
     """The gauge's table of one tank as CSV (RFC 4180)."""
     found = answers.stored(slug)
-    p = proving(found, answers.designed(found))
+    p = proving(found)
     tank = request.args.get("tank", "")
     pours = [e for _, e in p.folded.pours if e.proof == f"sender {tank}"]
     if not pours:
@@ -176,7 +173,7 @@ def sender_csv(slug: str) -> Response:
 def upkeep_ics(slug: str) -> Response:
     """What falls due, as a calendar (RFC 5545)."""
     found = answers.stored(slug)
-    p = proving(found, answers.designed(found))
+    p = proving(found)
     return answers.file(reminders(slug, found.build.name, upkeep_of(found.build, p.folded)), "text/calendar", f"{slug}-upkeep.ics")
 
 
@@ -185,7 +182,7 @@ def use(slug: str) -> Response:
     """Put what was measured into the build."""
     data = answers.body()
     found = answers.stored(slug)
-    p = proving(found, answers.designed(found))
+    p = proving(found)
 
     def change(build: Build) -> tuple[Build, str]:
         what = str(data.get("what") or "")

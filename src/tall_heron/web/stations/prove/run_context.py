@@ -102,11 +102,10 @@ def run_context(found: Stored, made: Design, p: Proving) -> dict[str, Any]:
     except WrongLog as wrong:
         return out | {"wrong": str(wrong)}
     key = key_of(sha256, head, found.row["sha256"])
-    replay = REPLAYS.take(key)
+    replay = REPLAYS.find(key)
     out |= {"file": sha256, "head": head, "name": request.args.get("name", "")[:80] or "run"}
     if replay is None:
         return out
-    REPLAYS.put(key, replay)
     return out | {"replay": replay, "causes": cause_rows(replay.verdict) if replay.verdict else [], "kept": any(e.files and e.files[0].sha256 == sha256 for _, e in p.folded.runs)}
 
 

@@ -1,6 +1,7 @@
 """Runs of station 8: a logger's file read and replayed, the stand-in car and rig as files and as live streams."""
 
 import json
+import threading
 import time
 from collections.abc import Iterator
 from typing import Any
@@ -40,7 +41,7 @@ from tall_heron.web import answers
 from tall_heron.web.answers import Refused
 from tall_heron.web.show.text import in_unit, unit_of
 from tall_heron.web.stations.answer import answer
-from tall_heron.web.stations.prove.desk import keep
+from tall_heron.web.stations.prove.desk import fresh_bench, keep
 from tall_heron.web.stations.prove.jobs import JOBS, Busy, Job, start
 from tall_heron.web.stations.prove.routes import database
 from tall_heron.web.stations.prove.run_context import FROM, REPLAYS, chart_data, column_data, file_text, head_of, key_of, remember
@@ -52,6 +53,8 @@ NOISES = {"quiet": 0.5, "usual": 1.0, "loud": 2.0}
 SPEEDS = (1.0, 4.0, 10.0, 40.0)
 LIVE_HZ = 10.0
 LOOK_EVERY_S = 15.0  # of the run, between looks for a cause
+MOST_STREAMS = 4  # live at once: each holds a thread of the server
+_streams = threading.BoundedSemaphore(MOST_STREAMS)
 MOST_LIVE_S = 150.0  # of the clock on the wall
 
 
@@ -121,12 +124,12 @@ def begin(slug: str) -> Response:
         head, _ = head_of(text)
     except WrongLog as wrong:
         raise Refused("log", str(wrong)) from None
-    study, key = answers.designed(found).study, key_of(sha256, head, found.row["sha256"])
-    air = study.peak.case.point.atmosphere
+    build, key = found.build, key_of(sha256, head, found.row["sha256"])
 
     def work(job: Job) -> bool:
-        log = read_log(text, head, air, lambda: job.stopped, lambda x: job.told(0.25 * x, "reading the file"))
-        made = replay(Bench(study), log, lambda: job.stopped, lambda x, words: job.told(0.25 + 0.75 * x, words)) if log is not None else None
+        bench = fresh_bench(build)
+        log = read_log(text, head, bench.study.peak.case.point.atmosphere, lambda: job.stopped, lambda x: job.told(0.25 * x, "reading the file"))
+        made = replay(bench, log, lambda: job.stopped, lambda x, words: job.told(0.25 + 0.75 * x, words)) if log is not None else None
         if made is not None:
             REPLAYS.put(key, made)
         return made is not None
@@ -152,10 +155,9 @@ def stop(slug: str, number: str) -> Response:
 
 
 def _job(number: str) -> Job:
-    job = JOBS.take(number[:40])
+    job = JOBS.find(number[:40])
     if job is None:
         abort(404)
-    JOBS.put(job.number, job)
     return job
 
 
@@ -166,10 +168,9 @@ def _replay_of(found: Any) -> tuple[Replay, str, Any]:
     except WrongLog as wrong:
         raise Refused("log", str(wrong)) from None
     key = key_of(sha256, head, found.row["sha256"])
-    made = REPLAYS.take(key)
+    made = REPLAYS.find(key)
     if made is None:
         raise Refused("log", "Replay it first.")
-    REPLAYS.put(key, made)
     return made, sha256, head
 
 
@@ -236,17 +237,23 @@ def keep_live(slug: str) -> Response:
 def stream(slug: str) -> Response:
     """The stand-in car live (server-sent events): rows as they come, and every quarter of a minute what they say."""
     found = answers.stored(slug)
-    study = answers.designed(found).study
     name, seed, noise, speed = _asked()
-    fault, build = _fault(study, name), found.build
+    build, study = found.build, make_study(found.build)  # of its own: the stream outlives this request
+    fault = _fault(study, name)
     rows = _car_events(study, drive(build, fault, seed, Noise().times(noise), LIVE_HZ, like=make_study(varied(build, seed))), speed)
     return _events(rows)
 
 
 def _events(rows: Iterator[tuple[str, Any]]) -> Response:
     def written() -> Iterator[str]:
-        for name, data in rows:
-            yield f"event: {name}\ndata: {json.dumps(data)}\n\n"
+        if not _streams.acquire(blocking=False):
+            yield f"event: ended\ndata: {json.dumps({'words': f'{MOST_STREAMS} runs are live already; wait for one to end'})}\n\n"
+            return
+        try:
+            for name, data in rows:
+                yield f"event: {name}\ndata: {json.dumps(data)}\n\n"
+        finally:
+            _streams.release()
 
     return Response(written(), mimetype="text/event-stream", headers={"X-Accel-Buffering": "no"})
 
@@ -314,8 +321,7 @@ def rig_csv(slug: str) -> Response:
 @pages.get("/builds/<slug>/prove/rig-stream")
 def rig_stream(slug: str) -> Response:
     """The stand-in rig live."""
-    study = answers.designed(answers.stored(slug)).study
-    _, rows = _rig(study)
+    _, rows = _rig(make_study(answers.stored(slug).build))
     return _events(_rig_events(rows, _asked()[3]))
 
 

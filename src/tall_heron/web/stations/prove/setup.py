@@ -32,8 +32,8 @@ def drawn_setup(circuit: Circuit, proof: Proof) -> list[Drawn]:
     if proof.name in ("tank", "sender"):
         return [*out, Drawn("gauge", "gauge" if proof.name == "tank" else "meter", "read", shown(proof.x, "pressure") if proof.x else "after each pour")]
     out += _pumps(circuit, proof)
-    if proof.name in ("volts", "amps"):
-        return [*out, Drawn("sensor", "meter", "read", f"at {proof.part}")]
+    if proof.name in ("volts", "amps", "earth", "relay"):
+        return [*out, Drawn("sensor", "meter", "read", {"earth": "to the battery's post", "relay": "battery to 87"}.get(proof.name, f"at {proof.part}"))]
     gauge = Drawn("gauge", "gauge", "read")
     fine = circuit.of_kind("filter")
     if proof.name == "drop":
