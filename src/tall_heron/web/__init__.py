@@ -25,6 +25,7 @@ from tall_heron.web.stations.history import routes as history
 from tall_heron.web.stations.hoses import routes as hoses
 from tall_heron.web.stations.layout import routes as layout
 from tall_heron.web.stations.prove import desk as prove_desk
+from tall_heron.web.stations.prove import live_routes as prove_live
 from tall_heron.web.stations.prove import routes as prove
 from tall_heron.web.stations.prove import run_routes as prove_runs
 from tall_heron.web.stations.route import routes as route
@@ -76,6 +77,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
         wiring.pages,
         prove.pages,
         prove_runs.pages,
+        prove_live.pages,
         convert.pages,
         history.pages,
     ):
