@@ -72,6 +72,7 @@ PAGES = {
 }
 SAME = ("idle", "curlew", "bowls", "wings", "dunlin", "plover", "route trying")  # templates that others of the list show too
 ALIKE = ("joints", "made to order", "to buy", "job", "fits", "tank", "supply", "sender", "loom", "history", "compare", "cases tried", "route in the air")  # coloured as others of the list are
+ALIKE += ("prove sender", "prove rig", "prove dyno", "prove log", "prove replay", "prove record")
 SIZES = {"desk": (1280, 800), "tablet": (820, 1180)}
 MEASURE = (Path(__file__).parent / "measure.js").read_text(encoding="utf-8")
 

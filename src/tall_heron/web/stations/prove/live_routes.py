@@ -108,6 +108,7 @@ def _events(rows: Iterator[tuple[str, Any]]) -> Response:
 
 def _car_events(study: Study, rows: Iterator[Row], speed: float) -> Iterator[tuple[str, Any]]:
     bench, air, began, kept, looked = Bench(study), study.peak.case.point.atmosphere, time.monotonic(), [], 0.0
+    every = LOOK_EVERY_S * max(speed / 10, 1.0)  # a look takes seconds, and whoever plays it fast waits for the end
     psi, volume = (unit_of(q) for q in ("pressure", "volume_flow"))
     yield "begins", {"pressure": psi, "flow": volume}
     group: list[list[float | None]] = []
@@ -121,7 +122,7 @@ def _car_events(study: Study, rows: Iterator[Row], speed: float) -> Iterator[tup
         if len(group) >= max(round(LIVE_HZ * speed / 4), 1):
             yield "rows", group
             group = []
-        if row.time - looked >= LOOK_EVERY_S:
+        if row.time - looked >= every:
             looked = row.time
             yield "cause", _looked(study, kept)
         late = row.time / speed - (time.monotonic() - began)
