@@ -258,12 +258,12 @@ def replayed(post: Any, client: FlaskClient, text: str) -> tuple[str, Any]:
 
 
 def test_a_run_is_replayed_shown_and_kept(post: Any, client: FlaskClient) -> None:
-    text = drive_text(demo_builds(wired=True)["bittern"], Fault("screw", "PR", -3e4), 3, Noise())
+    text = drive_text(demo_builds(wired=True)["bittern"], Fault("reference", "PR", 0.5), 3, Noise())
     sha256, how = replayed(post, client, text)
     assert how["done"]
     assert how["share"] == 1.0
     page = client.get(f"{ON}/replay?file={sha256}&name=third").text
-    assert "Likely: PR is set off" in page
+    assert "Likely: the reference of PR is off or leaks" in page
     assert "What it cannot tell" in page
     lines = client.get(f"{ON}/replay.json?file={sha256}").json
     assert [c["title"] for c in lines["charts"]][:2] == ["Rail", "Rail over manifold"]

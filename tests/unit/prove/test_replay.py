@@ -51,7 +51,7 @@ def test_the_grid_says_what_the_circuit_does(slug: str, wired: bool, volts: floa
 
 def test_a_gap_breaks_and_bad_samples_move_nothing() -> None:
     study = make_study(demo_builds()["bittern"])
-    lines = drive_text(study.build, Fault("screw", "PR", -3e4), 5).split("\r\n")
+    lines = drive_text(study.build, Fault("reference", "PR", 0.5), 5).split("\r\n")
     gap = [lines[0], *lines[1:150], *lines[200:]]
     spoilt = [",".join([*c[:3], "9999" if i % 37 == 5 else c[3], *c[4:]]) if len(c := line.split(",")) > 4 and i else line for i, line in enumerate(gap)]
     made = replay(Bench(study), log_of(study, "\n".join(x for x in spoilt if x)))
@@ -61,9 +61,9 @@ def test_a_gap_breaks_and_bad_samples_move_nothing() -> None:
     assert made.log.time[at] - made.log.time[at - 1] > 5
     assert not any(m.start < made.log.time[at - 1] and m.end > made.log.time[at] for m in made.marks)
     assert made.verdict is not None
-    assert made.verdict.found[0].fault.kind == "screw"
-    assert made.verdict.found[0].fault.strength == pytest.approx(-3e4, abs=5e3)
-    assert any("as where PR is set off" in m.why for m in made.marks)
+    assert made.verdict.found[0].fault.kind == "reference"
+    assert made.verdict.found[0].fault.strength == pytest.approx(0.5, abs=0.04)
+    assert any("as where the reference of PR is off or leaks" in m.why for m in made.marks)
 
 
 def test_what_was_not_logged_is_said_to_be_unknown() -> None:

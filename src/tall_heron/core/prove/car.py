@@ -145,6 +145,8 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
     script = pieces * laps
     idle_kpa, most_kpa = brief.idle_manifold_kpa * KPA, brief.boost
     at = next((e.figures.commanded_at_kpa * KPA for e in study.build.circuit.of_kind("injectors") if isinstance(e.figures, Injectors)), brief.base)
+    own = np.random.default_rng(seed + 2).standard_normal(3)  # how this engine breathes, what its pumps draw, what its injectors pass, against what is said of them
+    breathes, draws, passes = 1 + 0.04 * float(own[0]), 1 + 0.02 * float(own[1]), 1 + 0.012 * float(own[2])
     rpm, manifold, ahead, across, time = 0.15 * top, idle_kpa, 0.0, 0.0, 0.0
     edge, way, warm = 0.0, 0, brief.fuel_temperature
     for seconds, speed, load, push in script:
@@ -157,7 +159,7 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
             manifold = manifold0 + (aim - manifold0) * min(2.5 * w, 1.0)  # boost comes before speed
             ahead += (push - ahead) * min(4 / hertz, 1.0)
             volts = brief.voltage_v - (0.5 if rpm < 0.2 * top else 0.0) - 0.3 * load
-            asks = asked_burn(study, rpm, manifold) * bench.fuel_times(fault)
+            asks = asked_burn(study, rpm, manifold) * bench.fuel_times(fault) * breathes
             edge, way = turned(asks, edge, way, PLAY * study.burn.volume_flow)
             commanded = asks * math.sqrt(at / across) if across > 0.2 * at and full else asks
             setup = Setup("rail", manifold=manifold, burn=commanded, volts=volts, at_pump=False, rpm=rpm, ahead=abs(ahead), trend=way)
@@ -176,10 +178,10 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
                 manifold + loud.manifold * n[1],
                 rail,
                 volts + loud.volts * n[3],
-                max(commanded / full + dead_share_at(study, rpm, volts) + loud.duty * n[4], 0.0) if full else None,
+                max(commanded / (full * passes) + dead_share_at(study, rpm, volts) + loud.duty * n[4], 0.0) if full else None,
                 max((fault.strength if fault.kind == "fuel" else study.burn.fuel.ethanol) + loud.ethanol * n[5], 0.0) if sniffs else None,
                 warm,
-                amps + loud.amps * n[6] if amps else None,
+                amps * draws + loud.amps * n[6] if amps else None,
                 ahead + loud.ahead * n[7],
             )
             time += 1 / hertz

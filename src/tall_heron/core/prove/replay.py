@@ -78,7 +78,6 @@ def replay(bench: Bench, log: Log, stop: Callable[[], bool] = lambda: False, don
     if found is None:
         return None
     said, spare = found
-    read = log.figures["rail"]
     duty_said = _duty_said(bench, m, said)
     points = _points(bench, log, m, said, warm)
     done(0.55, "looking for causes")
@@ -90,7 +89,7 @@ def replay(bench: Bench, log: Log, stop: Callable[[], bool] = lambda: False, don
     band = _band(log, m)
     blind = _blind(bench, log, m, spare)
     done(1.0, "done")
-    return Replay(log, said, spare, m.burn, duty_said, m.stage, marks, verdict, fits, band, blind, tuple(points), table.solved) if read is not None else None
+    return Replay(log, said, spare, m.burn, duty_said, m.stage, marks, verdict, fits, band, blind, tuple(points), table.solved)
 
 
 def _duty_said(bench: Bench, m: Moments, rail: Array) -> Array:
