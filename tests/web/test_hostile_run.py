@@ -1,4 +1,4 @@
-"""150 requests that no page would send (`make fuzz`: thousands), and some that one would: nothing falls over, nothing of the language shows, every refusal names its field."""
+"""110 requests that no page would send (`make fuzz`: thousands), and some that one would: nothing falls over, nothing of the language shows, every refusal names its field."""
 
 from random import Random
 
@@ -12,8 +12,8 @@ def test_nothing_falls_over(app: Flask, monkeypatch: pytest.MonkeyPatch, seed: i
     monkeypatch.setattr("tall_heron.web.answers.SECONDS", 0.2)
     app.config["PROPAGATE_EXCEPTIONS"] = False
     visitor = Visitor(app, Random(seed))
-    for _ in range(150):
+    for _ in range(110):
         visitor.once()
     assert visitor.wrong == []
-    assert visitor.counts.get(200, 0) > 30
+    assert visitor.counts.get(200, 0) > 20
     assert visitor.counts.get(422, 0) > 20
