@@ -9,6 +9,7 @@ from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import HTTPException, SecurityError
 
 from tall_heron import __version__
+from tall_heron.core.prove.log_head import MOST_BYTES as MOST_LOG
 from tall_heron.store import builds, db
 from tall_heron.web import answers, door
 from tall_heron.web.answers import Refused
@@ -24,6 +25,7 @@ from tall_heron.web.stations.circuit import routes as circuit
 from tall_heron.web.stations.history import routes as history
 from tall_heron.web.stations.hoses import routes as hoses
 from tall_heron.web.stations.layout import routes as layout
+from tall_heron.web.stations.prove import attached
 from tall_heron.web.stations.prove import desk as prove_desk
 from tall_heron.web.stations.prove import live_routes as prove_live
 from tall_heron.web.stations.prove import routes as prove
@@ -60,6 +62,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
     text.register(app)
     money.register(app)
     door.guard(app, pass_phrase)
+    app.before_request(_room)  # before CSRFProtect, which looks for its token in a form and so asks how long the body is
     CSRFProtect(app)
     for blueprint in (
         bench.pages,
@@ -116,6 +119,13 @@ def _secret(file: Path) -> str:
     return file.read_text(encoding="ascii")
 
 
+ROOM = {"prove.send_file": attached.MOST_BYTES, "prove_runs.bring_log": MOST_LOG}  # bytes that some endpoints take, beyond what all others do
+
+
+def _room() -> None:
+    request.max_content_length = ROOM.get(request.endpoint or "", MOST_BYTES - 1) + 1
+
+
 def _open() -> None:
     from flask import current_app
 
@@ -169,7 +179,7 @@ def _wrong(error: HTTPException) -> tuple[Response | str, int]:
         404: "There is no such page. It may have been written down wrong.",
         405: "That cannot be done here.",
         409: error.description or "",
-        413: "That is too large: a build is a few hundred kB at most.",
+        413: f"That is too large: {(request.max_content_length or MOST_BYTES) / 1e6:.0f} MB are taken here.",
     }.get(code, "Something went wrong on our side. Nothing was changed.")
     if request.accept_mimetypes.best == "application/json":
         return jsonify(field="", message=words), code

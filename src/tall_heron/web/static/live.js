@@ -68,6 +68,10 @@ export function live(Alpine) {
         this.words("The stream broke off.");
       };
     },
+    halt() {
+      this.stop();
+      this.words("Stopped.");
+    },
     stop() {
       if (this.source) this.source.close();
       this.source = null;

@@ -113,7 +113,6 @@ def causes(slug: str) -> Response:
 def send_file(slug: str) -> Response:
     """Keep a file that is attached to what is written next; its body as it is."""
     answers.stored(slug)
-    request.max_content_length = attached.MOST_BYTES + 1
     try:
         data = request.get_data()
         media = attached.media_of(data)

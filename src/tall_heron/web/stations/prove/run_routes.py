@@ -20,18 +20,14 @@ from tall_heron.web.stations.prove.routes import database
 from tall_heron.web.stations.prove.run_context import FROM, REPLAYS, chart_data, column_data, file_text, head_of, key_of, remember
 
 pages = Blueprint("prove_runs", __name__)
-MOST_LOG = 60_000_000
 
 
 @pages.post("/builds/<slug>/prove/log")
 def bring_log(slug: str) -> Response:
     """Take in a logger's file; its headers with what has to be told before it can be read."""
     answers.stored(slug)
-    request.max_content_length = MOST_LOG + 1
     data = request.get_data()
     try:
-        if len(data) > MOST_LOG:
-            raise WrongLog(f"The file has {len(data) / 1e6:.0f} MB; up to 60 MB are read.")
         head, told = head_of(text_of(data))
     except WrongLog as wrong:
         raise Refused("log", str(wrong)) from None
