@@ -60,6 +60,12 @@ def test_clocks_gaps_doubles_and_a_cut_off_end() -> None:
     words = " ".join(log.said)
     for part in ("1 rows of a time that was there already", "the clock goes back 1 times", "the longest 4.6 s", "ends after 2 of 3 cells"):
         assert part in words
+    trailing = ["time,rail (kPa),rpm", *(f"{i / 10},400,3000," for i in range(12))]
+    kept = read_log("\n".join(trailing), read_head("\n".join(trailing)), AIR)
+    assert kept is not None
+    assert len(kept.time) == 12  # a mark after the last cell is no cell
+    with pytest.raises(WrongLog, match="part the columns with semicolons"):
+        read_log("time,rail (kPa),rpm\n" + "0,1,400,3000\n" * 12, read_head("time,rail (kPa),rpm\n1,2,3"), AIR)
     clock = ["time,rail (kPa),rpm", *(f"10:00:{i:02d}.5,400,3000" for i in range(12))]
     found = read_log("\n".join(clock), read_head("\n".join(clock)), AIR)
     assert found is not None

@@ -122,6 +122,27 @@ def test_every_demo_build_has_tests_that_its_circuit_asks_for() -> None:
         assert any(p.name == "gravity" for p in made) == (not build.circuit.of_kind("pump"))
 
 
+def test_pumps_must_stop_within_what_the_cut_off_takes() -> None:
+    """Bittern's control unit lets go after 1.0 s (its wiring); a second more is allowed for ears."""
+    build = demo_builds(wired=True)["bittern"]
+    assert build.wiring is not None
+    limit = proof(Bench(make_study(build)), "stop").limit
+    assert limit is not None
+    assert limit.most == pytest.approx(build.wiring.cut_off.control_unit_s + 1.0)
+    assert not [p for p in proofs(Bench(make_study(demo_builds(wired=True)["egret"]))) if p.name == "stop"]  # in flight nothing stops them by itself
+
+
+def test_what_wires_lose_by_hand() -> None:
+    """Ohm's law over the wires of Bittern at peak: earth R I of its own pump, relay R I of all behind it."""
+    study = make_study(demo_builds(wired=True)["bittern"])
+    harness, rows = study.what_if.harness, {p.key: p for p in proofs(Bench(study))}
+    assert harness is not None
+    amps = {p: study.peak.solution.links[p].current or 0.0 for p in ("P1", "P2")}
+    assert rows["earth P1"].said == pytest.approx(harness.feeds["P1"].back.ohm * amps["P1"])
+    contact = harness.relays[harness.feeds["P1"].branch.relay]
+    assert rows["relay P1"].said == pytest.approx(contact.shared * sum(amps[p] for p in contact.pumps))
+
+
 def test_aircraft_flow_is_held_to_125_or_150_per_cent() -> None:
     """14 CFR 23.955 before 2017, from memory: 125 % by each pump, 150 % by gravity, of the take-off burn."""
     for slug, key, times in (("egret", "flow P1", 1.25), ("plover", "gravity", 1.5)):

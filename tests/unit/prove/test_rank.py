@@ -121,6 +121,8 @@ def test_turning_follows_with_play() -> None:
     import numpy as np
 
     assert turning(np.array([0.0, 0.5, 2.0, 1.8, 1.2, 0.9, 1.1, 2.5]), 1.0).tolist() == [0, 0, 1, 1, 1, -1, -1, 1]
+    # It turns from the furthest it came, not from where it began to rise or fall.
+    assert turning(np.array([0.0, 2.0, 3.0, 2.2, 1.9, 0.5, 1.2, 1.6]), 1.0).tolist() == [0, 1, 1, 1, -1, -1, -1, 1]
 
 
 def run_of(build: Build, fault: Fault, seed: int, noise: float) -> Replay:

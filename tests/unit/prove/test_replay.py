@@ -1,5 +1,7 @@
 """A run beside its model: the grid against the circuit solved sample by sample, gaps, marks, and what a run cannot tell; the stand-ins against the maps they are made from."""
 
+import math
+
 import numpy as np
 import pytest
 from kept import kept_log
@@ -81,6 +83,31 @@ def test_what_was_not_logged_is_said_to_be_unknown() -> None:
     assert less.band is None  # ten rows a second are too slow for that
     stopped = replay(Bench(study), log_of(study, text), stop=lambda: True)
     assert stopped is None
+
+
+def test_a_cause_is_marked_up_to_a_gap_and_fits_are_told_only_where_they_show() -> None:
+    """Pumps worn to 0.65 on Bittern show at their end: four runs say so within twice their own doubt on the root mean square, and no mark bridges a gap that parts it."""
+    study = make_study(demo_builds()["bittern"])
+    pulls = []
+    for seed in (5, 6, 7, 4):
+        lines = [x for x in drive_text(study.build, Fault("worn", "P1 P2", 0.65), seed).split("\r\n") if x]
+        made = replay(Bench(study), log_of(study, "\n".join(lines)))
+        assert made is not None
+        fit = next(f for f in made.fits if f.words.startswith("flow") and f.name == "P1, P2")
+        assert fit.strength == pytest.approx(0.65, abs=0.06)
+        pulls.append((fit.strength - 0.65) / fit.sigma)
+    assert math.sqrt(sum(p * p for p in pulls) / len(pulls)) < 2.0
+    assert all(f.strength is None and "hidden while" in f.limit for f in made.fits if f.words.startswith("loss"))
+    mark = max(made.marks, key=lambda m: m.end - m.start)
+    inside = [i for i, t in enumerate(made.log.time) if mark.start + 0.1 < t < mark.end - 0.1]
+    shifted = [lines[0]]
+    for i, line in enumerate(lines[1:]):
+        cells = line.split(",")
+        shifted.append(",".join([f"{float(cells[0]) + (30 if i >= inside[len(inside) // 2] else 0):.3f}", *cells[1:]]))
+    parted = replay(Bench(study), log_of(study, "\n".join(shifted)))
+    assert parted is not None
+    at = parted.log.breaks[0]
+    assert not any(m.start <= parted.log.time[at - 1] and m.end >= parted.log.time[at] for m in parted.marks)
 
 
 def test_stand_ins_are_made_from_the_maps() -> None:

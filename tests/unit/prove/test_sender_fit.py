@@ -48,5 +48,10 @@ def test_marks_line_and_what_is_wrong() -> None:
     odd = fit_sender([(v * LITRE, o) for v, o in [*poured, (45, 120)]], Sender())
     assert "turns back" in odd.troubles[0]
     assert "the same empty and full" in fit_sender([(v * LITRE, 100.0) for v in (0, 10, 20)], Sender()).troubles[0]
+    # Straight from 240 to 40 ohm over 50 L, 10 bits of 5 V: at 140 ohm a count is 5/1024 V over 4 ohm/L x 5 x 100 / 240^2 V/ohm, 0.141 L.
+    straight = fit_sender([(v * LITRE, 240 - 4.0 * v) for v in (0, 10, 20, 30, 40, 50)], Sender())
+    assert straight.table[5].ohm == pytest.approx(140)
+    assert straight.table[5].step == pytest.approx(5 / 1024 / (4 * 5 * 100 / 240**2) * LITRE, rel=0.1)
+    assert straight.line_off == pytest.approx(0, abs=1e-6)
     twice = fit_sender([(0, 200), (10 * LITRE, 150), (10 * LITRE, 154), (20 * LITRE, 100)], Sender())
     assert twice.ohm_at(10 * LITRE) == pytest.approx(152)

@@ -3,7 +3,7 @@
 import itertools
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.stats import chi2
@@ -19,9 +19,11 @@ WORTH = 10.0  # what a cause must gain on nothing at all before it is spoken of,
 SAME = 0.15  # standard deviations within which two causes say the same of everything that was read
 FAR = 5.0  # standard deviations at which more is no worse (Huber): one bad reading does not carry all others
 NOT_CAUGHT = ("screw", "sticks", "slope", "reference", "pinched")  # what says nothing while fuel is caught with the way back shut
+CLOSELY = 4  # causes, the likeliest, whose strength is looked at closely
 ROUNDS, PIECES, CLOSE = 5, 24, 0.004  # how often a strength is made better, in how many pieces it is looked for between two, and what share of its range is near enough
 # What all readings of a sort are off by together in a sound build, one standard deviation as a share: an engine that breathes otherwise than the brief says, a sheet's currents. Common practice.
 TOGETHER = {"duty": 0.07, "amps": 0.03}
+SHOTS = 0.015  # by how much all injectors together pass more or less than their sheet, one standard deviation as a share: six or eight at 3 % each and what they were measured with; common practice
 UNLIKE = 0.5  # standard deviations that a next reading must part two causes by to be worth taking
 
 
@@ -77,6 +79,9 @@ def spread(bench: Bench, setups: Sequence[Setup], without: Sequence[str] = ()) -
             here, there = bench.predict(s), bench.predict(s, cause.fault.of(cause.sound + step * cause.sigma))
             column.append(there - here if here is not None and there is not None else 0.0)
         columns.append(column)
+    if any(s.burn > 0 and s.reads != "duty" for s in setups):
+        more = [bench.predict(replace(s, burn=s.burn * (1 + SHOTS))) if s.burn > 0 and s.reads not in ("duty", "ethanol") else None for s in setups]
+        columns.append([there - here if there is not None and (here := bench.predict(s)) is not None else 0.0 for s, there in zip(setups, more, strict=True)])
     for reads, share in TOGETHER.items():
         if any(s.reads == reads for s in setups):
             columns.append([share * (bench.predict(s) or 0.0) if s.reads == reads else 0.0 for s in setups])
@@ -102,13 +107,13 @@ def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lamb
         return np.asarray(np.where(z <= FAR, z**2, FAR * (2 * z - FAR)).sum(axis=-1))
 
     nothing, n, stopped = float(leaves(sound)), len(points), False
-    rows: list[tuple[Cause, Fault, float, float | None, Array]] = []
+    rows: list[tuple[Cause, Fault, float, Array | None, Array]] = []
     for i, cause in enumerate(bench.causes):
         if late():
             stopped = True
             break
-        fault, left, sigma, predicted = _fitted(cause, setups, sound, bench, leaves, np.array([p.sigma for p in points]))
-        rows.append((cause, fault, left, sigma, weigh @ (predicted - sound)))
+        fault, left, slope, predicted = _fitted(cause, setups, sound, bench, leaves, np.array([p.sigma for p in points]))
+        rows.append((cause, fault, left, slope, weigh @ (predicted - sound)))
         told((i + 1) / len(bench.causes))
     # One strength each costs ln n; one that is there or not costs the same, since the part it sits in was chosen.
     price = math.log(max(n, 2)) + 1.0
@@ -125,8 +130,9 @@ def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lamb
     none = math.exp(-(nothing - least) / 2)
     total = none + sum(odds[i] for i in alone)
     ranked = []
-    for i in alone:
-        cause, fault, left, sigma, _ = rows[i]
+    for n_th, i in enumerate(alone):
+        cause, fault, left, slope, _ = rows[i]
+        sigma = _doubt(bench, setups, fault, slope, own + astray @ astray.T, n_th < CLOSELY) if slope is not None else None
         ranked.append(Ranked(cause, fault, sigma, left, left + price, odds[i] / total, float(chi2.sf(left, max(n - 1, 1))) > FITS, tuple(also.get(i, ()))))
     is_sound = float(chi2.sf(nothing, n)) > FITS
     best = ranked[0] if ranked else None
@@ -137,9 +143,9 @@ def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lamb
     return Verdict(tuple(ranked), nothing, none / total, is_sound, found, sure, stopped)
 
 
-def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, leaves: Callable[[Array], Array], sigma: Array) -> tuple[Fault, float, float | None, Array]:
-    """The strength that leaves least, its standard deviation by the curvature there, and what it says of each reading. The circuit is solved at a few strengths; where between them least is left, on
-    straight lines from one to the next, it is solved again, until that is where it was. Readings that no strength moves are not solved again."""
+def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, leaves: Callable[[Array], Array], sigma: Array) -> tuple[Fault, float, Array | None, Array]:
+    """The strength that leaves least, how each reading goes with it there (None at an end of its range), and what it says of each. The circuit is solved at a few strengths; where between them
+    least is left, on straight lines from one to the next, it is solved again, until that is where it was. Readings that no strength moves are not solved again."""
     fault, feels = cause.fault, np.ones(len(setups), bool)
 
     def of(strength: float) -> Array:
@@ -168,8 +174,22 @@ def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, l
     h = 0.03 * (high - low)
     if not feels.any() or not low < best - h < best + h < high:
         return fault.of(best), left, None, row
-    bend = (float(leaves(of(best - h))) + float(leaves(of(best + h))) - 2 * left) / h**2
-    return fault.of(best), left, math.sqrt(2 / bend) if bend > 0 else None, row
+    return fault.of(best), left, (of(best + h) - of(best - h)) / (2 * h), row
+
+
+def _doubt(bench: Bench, setups: Sequence[Setup], fault: Fault, slope: Array, covariance: Array, closely: bool) -> float | None:
+    """The standard deviation of a strength. Looked at `closely`, what pumps, injectors and volts stray by counts as it does with the fault there: pumps at their end feel what sound ones do not. A
+    pump that gives less is felt as a burn that is more."""
+    if closely:
+        pumps = max(len(bench.study.build.circuit.of_kind("pump")), 1)
+        share = math.hypot(SHOTS, next((c.sigma for c in bench.causes if c.fault.kind == "worn"), 0.0) / math.sqrt(pumps))
+        volts = next((c.sigma for c in bench.causes if c.fault.kind == "volts"), 0.0)
+        others = [replace(s, burn=s.burn * (1 + share)) for s in setups], [replace(s, volts=s.volts - volts) if s.volts is not None else s for s in setups]
+        for there in others:
+            column = np.array([b - a if (a := bench.predict(s, fault)) is not None and (b := bench.predict(t, fault)) is not None else 0.0 for s, t in zip(setups, there, strict=True)])
+            covariance = covariance + np.outer(column, column)
+    known = float(slope @ np.linalg.solve(covariance, slope))
+    return math.sqrt(1 / known) if known > 0 else None
 
 
 def _between(known: dict[float, Array], leaves: Callable[[Array], Array]) -> float:

@@ -185,14 +185,15 @@ def _marks(bench: Bench, log: Log, m: Moments, said: Array, spare: Array, verdic
 
 
 def _stretches(flags: Whole, log: Log, least: int) -> list[tuple[int, int]]:
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(int)))
-    pairs = list(zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True))
+    """Rows from and up to which flags stand, short lapses bridged, short ones left out; none goes on over a place where rows are missing."""
     joined: list[tuple[int, int]] = []
-    for a, b in pairs:
-        if joined and a - joined[-1][1] < least and not any(joined[-1][1] <= x <= a for x in log.breaks):
-            joined[-1] = joined[-1][0], b
-        else:
-            joined.append((a, b))
+    for first, end in log.stretches():
+        edges = first + np.flatnonzero(np.diff(np.concatenate([[False], flags[first:end], [False]]).astype(int)))
+        for a, b in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+            if joined and joined[-1][0] >= first and a - joined[-1][1] < least:
+                joined[-1] = joined[-1][0], b
+            else:
+                joined.append((a, b))
     return [(a, b) for a, b in joined if b - a >= least]
 
 
