@@ -12,6 +12,7 @@ import subprocess
 import sys
 import tempfile
 import time
+import urllib.parse
 import urllib.request
 from collections.abc import Callable
 from dataclasses import replace
@@ -286,13 +287,16 @@ def resident_mb(pid: int) -> float:
 
 
 class Browser:
-    """What a page does: its cookie, its token, the revision it shows."""
+    """What a page does: its cookie, its token, the revision it shows, of a variant of a build: one that is signed does not change."""
 
     def __init__(self, address: str, slug: str) -> None:
-        self.address, self.slug, self.marks = address, slug, ""
+        self.address, self.marks = address, ""
         self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
-        page = self.get(f"builds/{slug}/circuit")
-        self.token = re.findall(r'name="csrf" content="([^"]+)"', page)[0]
+        self.token = re.findall(r'name="csrf" content="([^"]+)"', self.get(f"builds/{slug}/circuit"))[0]
+        form = urllib.parse.urlencode({"csrf_token": self.token, "name": f"{slug} to change"}).encode()
+        with self.opener.open(f"{address}builds/{slug}/variant", form) as answer:
+            self.slug = answer.geturl().split("/builds/")[1].split("/")[0]
+        page = self.get(f"builds/{self.slug}/circuit")
         self.head = int(re.findall(r'data-head="(\d+)"', page)[0])
         self.part = re.findall(r'data-part="([^"]*)"', page)[0]
 
