@@ -121,8 +121,7 @@ class Solution:
 
     def voltage(self, pump: str) -> float | None:
         """The voltage at a pump's terminals [V], behind its wires where the point says them; None where nothing is said."""
-        link = self.links.get(pump)
-        return self.net.state.point.voltage_on(pump, link.current if link is not None else None)
+        return self.net.state.point.voltage_on(pump, self.current(pump))
 
     def link(self, element_id: str) -> LinkResult | None:
         """The first link of an element."""

@@ -6,7 +6,6 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.stats import chi2
 
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.faults import Cause, Fault
@@ -133,14 +132,21 @@ def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lamb
     for n_th, i in enumerate(alone):
         cause, fault, left, slope, _ = rows[i]
         sigma = _doubt(bench, setups, fault, slope, own + astray @ astray.T, n_th < CLOSELY) if slope is not None else None
-        ranked.append(Ranked(cause, fault, sigma, left, left + price, odds[i] / total, float(chi2.sf(left, max(n - 1, 1))) > FITS, tuple(also.get(i, ()))))
-    is_sound = float(chi2.sf(nothing, n)) > FITS
+        ranked.append(Ranked(cause, fault, sigma, left, left + price, odds[i] / total, _chance(left, max(n - 1, 1)) > FITS, tuple(also.get(i, ()))))
+    is_sound = _chance(nothing, n) > FITS
     best = ranked[0] if ranked else None
     if best is None or nothing - best.bic < (WORTH if is_sound else 0.0):
         return Verdict(tuple(ranked), nothing, none / total, is_sound, (), False, stopped)
     found = tuple(r for r in ranked if best.share < ALIKE * r.share)
     sure = len(found) == 1 and best.share >= SURE and best.explains and not stopped
     return Verdict(tuple(ranked), nothing, none / total, is_sound, found, sure, stopped)
+
+
+def _chance(left: float, freedom: int) -> float:
+    """The chance that as much as this is left of so many readings where a cause is so [-]: the upper tail of chi square."""
+    from scipy.special import chdtrc  # only who asks for causes waits for it, and for no more of scipy
+
+    return float(chdtrc(freedom, left))
 
 
 def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, leaves: Callable[[Array], Array], sigma: Array) -> tuple[Fault, float, Array | None, Array]:

@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from scipy.ndimage import median_filter
 
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.document.circuit import Element, Regulator
@@ -81,6 +80,8 @@ def _filled(values: Array, usual: float) -> Array:
 
 def smooth(values: Array, n: int) -> Array:
     """The running median of an odd number of samples."""
+    from scipy.ndimage import median_filter  # only who replays a run waits for it
+
     return np.asarray(median_filter(values, size=min(n | 1, WIDEST), mode="nearest")) if n >= 3 else values
 
 

@@ -4,8 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
-from scipy.optimize import isotonic_regression
 
 from tall_heron.core.document.wiring import Sender
 from tall_heron.core.electrics.sender import divided
@@ -75,6 +73,9 @@ def ohms(volts: float, sender: Sender) -> float:
 
 def fit_sender(steps: Sequence[tuple[float, float]], sender: Sender, unusable: float = 0.0) -> SenderFit:
     """Fit what was read [ohm] at volumes [m3]. Raises ValueError for too few pours or none that differ."""
+    from scipy.interpolate import PchipInterpolator  # only who pours a tank full waits for them
+    from scipy.optimize import isotonic_regression
+
     rows: dict[float, list[float]] = {}
     for volume, ohm in steps:
         rows.setdefault(volume, []).append(ohm)
