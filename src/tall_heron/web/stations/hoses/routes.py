@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from flask import Blueprint, Response, abort, render_template, request
+from flask import Blueprint, Response, abort, request
 
 from tall_heron.core.base.units import parse_dash
 from tall_heron.core.document.build import Build
@@ -20,9 +20,9 @@ from tall_heron.core.shelf.shelf import own_end
 from tall_heron.web import answers
 from tall_heron.web.show.text import ROLES
 from tall_heron.web.show.units import unit
-from tall_heron.web.stations.answer import answer
+from tall_heron.web.stations.answer import answer, page_answer
 from tall_heron.web.stations.hoses.acts import make as make_act
-from tall_heron.web.stations.hoses.context import CONTEXTS, bench_context, hoses_context
+from tall_heron.web.stations.hoses.context import CONTEXTS
 from tall_heron.web.stations.hoses.desk import Desk, desk_of
 
 pages = Blueprint("hoses", __name__)
@@ -32,11 +32,7 @@ OFF_MM = 0.5  # that typed legs and take-up may differ by
 @pages.get("/builds/<slug>/hoses")
 def page(slug: str) -> str | Response:
     """The hoses of a build with one chosen; its pieces where JSON is asked for."""
-    found = answers.stored(slug)
-    hose = request.args.get("hose", "")
-    if request.accept_mimetypes.best == "application/json":
-        return answer(found, {"page": "hoses", "hose": hose, "have": answers.marks()})
-    return render_template("stations/hoses/hoses.html", **hoses_context(found, answers.designed(found), hose))
+    return page_answer(answers.stored(slug), "stations/hoses/hoses.html", {"page": "hoses", "hose": request.args.get("hose", "")})
 
 
 @pages.post("/builds/<slug>/hose")
@@ -112,10 +108,7 @@ def bench(slug: str, view: str) -> str | Response:
     """Another page of the bench; its pieces where JSON is asked for."""
     if view not in CONTEXTS:
         abort(404)
-    found = answers.stored(slug)
-    if request.accept_mimetypes.best == "application/json":
-        return answer(found, {"page": "hoses", "view": view, "have": answers.marks(), **{k: v[:20] for k, v in request.args.items()}})
-    return render_template("stations/hoses/bench.html", **bench_context(found, answers.designed(found), view, lambda name: request.args.get(name, "")[:20]))
+    return page_answer(answers.stored(slug), "stations/hoses/bench.html", {**{k: v[:20] for k, v in request.args.items()}, "page": "hoses", "view": view})
 
 
 @pages.post("/builds/<slug>/hoses/act")

@@ -14,17 +14,11 @@ from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.store import logs
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused, Stored
-from tall_heron.web.stations.answer import answer
+from tall_heron.web.stations.answer import answer, page_answer
 from tall_heron.web.stations.prove import attached
 from tall_heron.web.stations.prove.acts import ACTS
 from tall_heron.web.stations.prove.calendar import reminders
-from tall_heron.web.stations.prove.context import (
-    CONTEXTS,
-    causes_context,
-    sender_fit_of,
-    tests_context,
-    view_context,
-)
+from tall_heron.web.stations.prove.context import CONTEXTS, causes_context, sender_fit_of, tests_context
 from tall_heron.web.stations.prove.desk import counted, log_of, proving, solution_text, upkeep_of
 from tall_heron.web.stations.prove.words import entry_words, title_of
 
@@ -39,10 +33,7 @@ def database() -> Path:
 @pages.get("/builds/<slug>/prove")
 def page(slug: str) -> str | Response:
     """The tests with one chosen; its pieces where JSON is asked for."""
-    found, part = answers.stored(slug), request.args.get("part", "")[:120]
-    if request.accept_mimetypes.best == "application/json":
-        return answer(found, {"page": "prove", "part": part, "have": answers.marks()})
-    return render_template("stations/prove/prove.html", **tests_context(found, answers.designed(found), part))
+    return page_answer(answers.stored(slug), "stations/prove/prove.html", {"page": "prove", "part": request.args.get("part", "")[:120]})
 
 
 @pages.get("/builds/<slug>/prove/<view>")
@@ -50,10 +41,7 @@ def sheet(slug: str, view: str) -> str | Response:
     """Another page of the station; its pieces where JSON is asked for."""
     if view not in CONTEXTS:
         abort(404)
-    found = answers.stored(slug)
-    if request.accept_mimetypes.best == "application/json":
-        return answer(found, {"page": "prove", "view": view, "have": answers.marks()})
-    return render_template("stations/prove/sheet.html", **view_context(found, answers.designed(found), view))
+    return page_answer(answers.stored(slug), "stations/prove/sheet.html", {"page": "prove", "view": view})
 
 
 @pages.post("/builds/<slug>/prove/act")

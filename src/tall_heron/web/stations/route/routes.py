@@ -12,9 +12,9 @@ from tall_heron.web import answers
 from tall_heron.web.drawing.route.scene import draw_views
 from tall_heron.web.show.figures import HeadFigure
 from tall_heron.web.show.text import shown
-from tall_heron.web.stations.answer import answer
+from tall_heron.web.stations.answer import answer, page_answer
 from tall_heron.web.stations.route.acts import make
-from tall_heron.web.stations.route.context import VIEWS, ZOOMS, geometry, route_context, said_short
+from tall_heron.web.stations.route.context import VIEWS, ZOOMS, geometry, said_short
 from tall_heron.web.stations.route.figures import route_figures
 from tall_heron.web.stations.route.paper import PAPERS, paper_sheets
 
@@ -28,11 +28,7 @@ def _asked(name: str) -> str:
 @pages.get("/builds/<slug>/route")
 def page(slug: str) -> str | Response:
     """A build in its vehicle with a line or a part chosen; its pieces where JSON is asked for."""
-    found = answers.stored(slug)
-    asked = {name: _asked(name) for name in ("line", "part", "view", "zoom", "try")}
-    if request.accept_mimetypes.best == "application/json":
-        return answer(found, {"page": "route", "have": answers.marks(), **asked})
-    return render_template("stations/route/route.html", **route_context(found, answers.designed(found), asked["line"], asked["part"], asked["view"], asked["zoom"], asked["try"]))
+    return page_answer(answers.stored(slug), "stations/route/route.html", {"page": "route", **{name: _asked(name) for name in ("line", "part", "view", "zoom", "try")}})
 
 
 @pages.post("/builds/<slug>/route")

@@ -1,13 +1,13 @@
 """Station 7, Wiring: what feeds the pumps with current, and what may stop them."""
 
-from flask import Blueprint, Response, abort, render_template, request
+from flask import Blueprint, Response, abort, request
 
 from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.core.sheets.loom import make_loom
 from tall_heron.web import answers
-from tall_heron.web.stations.answer import answer
+from tall_heron.web.stations.answer import answer, page_answer
 from tall_heron.web.stations.wiring.acts import make as make_act
-from tall_heron.web.stations.wiring.context import CONTEXTS, view_context, wiring_context
+from tall_heron.web.stations.wiring.context import CONTEXTS
 
 pages = Blueprint("wiring", __name__)
 HEAD = ("wire", "from", "to", "size", "colour", "cut_mm", "end_at_start", "end_at_end", "carries_a")
@@ -16,11 +16,7 @@ HEAD = ("wire", "from", "to", "size", "colour", "cut_mm", "end_at_start", "end_a
 @pages.get("/builds/<slug>/wiring")
 def page(slug: str) -> str | Response:
     """The circuit with one pump chosen; its pieces where JSON is asked for."""
-    found = answers.stored(slug)
-    pump = request.args.get("pump", "")
-    if request.accept_mimetypes.best == "application/json":
-        return answer(found, {"page": "wiring", "part": pump, "have": answers.marks()})
-    return render_template("stations/wiring/wiring.html", **wiring_context(found, answers.designed(found), pump))
+    return page_answer(answers.stored(slug), "stations/wiring/wiring.html", {"page": "wiring", "part": request.args.get("pump", "")})
 
 
 @pages.get("/builds/<slug>/wiring/<view>")
@@ -28,10 +24,7 @@ def sheet(slug: str, view: str) -> str | Response:
     """Another page of the station; its pieces where JSON is asked for."""
     if view not in CONTEXTS:
         abort(404)
-    found = answers.stored(slug)
-    if request.accept_mimetypes.best == "application/json":
-        return answer(found, {"page": "wiring", "view": view, "have": answers.marks()})
-    return render_template("stations/wiring/sheet.html", **view_context(found, answers.designed(found), view))
+    return page_answer(answers.stored(slug), "stations/wiring/sheet.html", {"page": "wiring", "view": view})
 
 
 @pages.post("/builds/<slug>/wiring/act")
