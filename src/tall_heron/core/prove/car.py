@@ -12,7 +12,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element, Injectors, PumpMap, Quadratic, Regulator
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.physics.slosh import Array
-from tall_heron.core.prove.faults import Fault, causes
+from tall_heron.core.prove.faults import Fault, at_flow, causes
 from tall_heron.core.prove.predict import Bench, Setup
 from tall_heron.core.study.cases import USUAL_RPM
 from tall_heron.core.study.injector_duty import dead_time
@@ -21,7 +21,7 @@ from tall_heron.core.study.what_if import current_of
 
 USUAL_BASE = 300e3  # Pa, that strengths of causes.csv are for
 PLAY = 0.03  # of the burn at peak, by which it must turn before a regulator that sticks feels it
-LEAN_FROM = 20.0  # kPa under the air at which the mixture is lean
+LEAN_FROM, LEAN = 20.0, 0.85  # kPa under the air at which the mixture is lean, and how much is burnt then of what it would be
 
 
 @dataclass(frozen=True)
@@ -66,11 +66,11 @@ def peak_rpm(study: Study) -> float:
     return study.brief.peak_rpm or USUAL_RPM["flight" if study.brief.use == "flight" else "road"]
 
 
-def asked_burn(study: Study, rpm: float, manifold: float) -> float:
-    """What the engine asks at a speed and a manifold's pressure [rpm, Pa gauge], by the air it takes in and a mixture that is lean at part load [m3/s]."""
+def asked_burn(study: Study, rpm: Array | float, manifold: Array | float) -> Array:
+    """What the engine asks at speeds and pressures of the manifold [rpm, Pa gauge], by the air it takes in and a mixture that is lean at part load [m3/s]."""
     air = study.peak.case.point.atmosphere
-    rich = 0.85 if manifold < -LEAN_FROM * KPA and not study.brief.carburetted else 1.0
-    return float(study.burn.volume_flow * rpm / peak_rpm(study) * max(air + manifold, 0.0) / (air + study.brief.boost) * rich)
+    rich = np.where((np.asarray(manifold) < -LEAN_FROM * KPA) & (not study.brief.carburetted), LEAN, 1.0)
+    return np.asarray(study.burn.volume_flow * rpm / peak_rpm(study) * np.maximum(air + manifold, 0.0) / (air + study.brief.boost) * rich)
 
 
 def full_flow(study: Study) -> float:
@@ -79,10 +79,11 @@ def full_flow(study: Study) -> float:
     return float(sum(injectors_full_flow(p, p.commanded_at_kpa * KPA, study.burn.density) for p in sets))
 
 
-def dead_share_at(study: Study, rpm: float, volts: float) -> float:
-    """The share of two turns that injectors take to open [-]; 0 where their sheet does not say."""
+def dead_share_at(study: Study, rpm: Array | float, volts: Array | float) -> Array:
+    """The share of two turns that injectors take to open at speeds and volts [-]; 0 where their sheet does not say."""
     element = next(iter(study.build.circuit.of_kind("injectors")), None)
-    return (dead_time(element, volts) or 0.0) * rpm / 120 if element is not None else 0.0
+    at_12, at_14 = ((dead_time(element, v) or 0.0) if element is not None else 0.0 for v in (12.0, 14.0))
+    return np.asarray(np.maximum(at_12 + (np.asarray(volts) - 12.0) / 2.0 * (at_14 - at_12), 0.0) * rpm / 120)
 
 
 def turning(burn: Array, play: float) -> Array:
@@ -122,7 +123,7 @@ def varied(build: Build, seed: int) -> Build:
         part = e.figures
         if isinstance(part, PumpMap):
             times = 1 + 0.015 * float(rng.standard_normal())
-            out.append(e.model_copy(update={"figures": part.model_copy(update={"curves": [c.model_copy(update={"rows": [[r[0] * times, *r[1:]] for r in c.rows]}) for c in part.curves]})}))
+            out.append(e.model_copy(update={"figures": at_flow(part, times)}))
         elif isinstance(part, Quadratic):
             times = 1 + 0.05 * float(rng.standard_normal())
             out.append(e.model_copy(update={"figures": part.model_copy(update={"a_kpa_per_lph": part.a_kpa_per_lph * times, "b_kpa_per_lph2": part.b_kpa_per_lph2 * times})}))
@@ -159,7 +160,7 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
             manifold = manifold0 + (aim - manifold0) * min(2.5 * w, 1.0)  # boost comes before speed
             ahead += (push - ahead) * min(4 / hertz, 1.0)
             volts = brief.voltage_v - (0.5 if rpm < 0.2 * top else 0.0) - 0.3 * load
-            asks = asked_burn(study, rpm, manifold) * bench.fuel_times(fault) * breathes
+            asks = float(asked_burn(study, rpm, manifold)) * bench.fuel_times(fault) * breathes
             edge, way = turned(asks, edge, way, PLAY * study.burn.volume_flow)
             commanded = asks * math.sqrt(at / across) if across > 0.2 * at and full else asks
             setup = Setup("rail", manifold=manifold, burn=commanded, volts=volts, at_pump=False, rpm=rpm, ahead=abs(ahead), trend=way)
@@ -178,7 +179,7 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
                 manifold + loud.manifold * n[1],
                 rail,
                 volts + loud.volts * n[3],
-                max(commanded / (full * passes) + dead_share_at(study, rpm, volts) + loud.duty * n[4], 0.0) if full else None,
+                max(commanded / (full * passes) + float(dead_share_at(study, rpm, volts)) + loud.duty * n[4], 0.0) if full else None,
                 max((fault.strength if fault.kind == "fuel" else study.burn.fuel.ethanol) + loud.ethanol * n[5], 0.0) if sniffs else None,
                 warm,
                 amps * draws + loud.amps * n[6] if amps else None,

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.document.circuit import Circuit, Displacement, Element, Pipe, PumpMap, Regulator
 from tall_heron.core.document.kinds import FILTERS
+from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.physics.pump import make_curve
 from tall_heron.core.study.study import Study
 
@@ -61,7 +62,7 @@ def causes(study: Study) -> list[Cause]:
         out += [_cause("worn", e.id), _cause("air", e.id)] + ([_cause("dead", e.id)] if len(pumps) > 1 else [])
     if len(pumps) > 1:
         out.append(replace(_cause("worn", " ".join(e.id for e in pumps)), sigma=0.0))  # the tolerance of each is there already
-    electric = [e for e in pumps if isinstance(e.figures, PumpMap)]
+    electric = electric_pumps(study.build)
     if electric:
         out.append(_cause("volts", " ".join(e.id for e in electric)))
         out.append(_cause("bare", " ".join(t.id for t in circuit.of_kind("tank"))))
@@ -128,8 +129,12 @@ def airy(circuit: Circuit, pump: str, share: float) -> Element:
     if isinstance(part, Displacement):
         return element.model_copy(update={"figures": part.model_copy(update={"cc_per_turn": part.cc_per_turn * (1 - share)})})
     assert isinstance(part, PumpMap)
-    curves = [c.model_copy(update={"rows": [[r[0] * (1 - share), *r[1:]] for r in c.rows]}) for c in part.curves]
-    return element.model_copy(update={"figures": part.model_copy(update={"curves": curves})})
+    return element.model_copy(update={"figures": at_flow(part, 1 - share)})
+
+
+def at_flow(part: PumpMap, times: float) -> PumpMap:
+    """A map that gives so many times its flow at each pressure."""
+    return part.model_copy(update={"curves": [c.model_copy(update={"rows": [[r[0] * times, *r[1:]] for r in c.rows]}) for c in part.curves]})
 
 
 def _weaker(study: Study, circuit: Circuit, fault: Fault) -> Element:

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 
 from tall_heron.core.base.catalogue import Row, by_name, house_figure, table
 from tall_heron.core.base.constants import CELSIUS, KPA, PSI
-from tall_heron.core.document.circuit import Element, PumpMap, Regulator
+from tall_heron.core.document.circuit import PumpMap, Regulator
+from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.prove.predict import Bench, Setup
 from tall_heron.core.study.demand import margin
@@ -117,10 +118,6 @@ def _made(study: Study) -> list[Proof]:
 COLD = 20 + CELSIUS
 
 
-def _electric(study: Study) -> list[Element]:
-    return [p for p in study.build.circuit.of_kind("pump") if isinstance(p.figures, PumpMap)]
-
-
 def _at_the_pumps(study: Study) -> float:
     return study.brief.voltage_v - house_figure("voltage_wiring_loss")
 
@@ -151,7 +148,7 @@ def _flows(study: Study) -> list[Proof]:
     against = (BEHIND if holds_outlet else 1.0) * brief.base
     need, share = margin(brief)[0], study.burn.volume_flow
     pitch = math.radians(house_figure("climb_deg")) if flies else None
-    electric = _electric(study)
+    electric = electric_pumps(study.build)
     fed = {p.id for p in study.fed.pumps}
     for p in electric:
         if p.id in fed:
@@ -170,7 +167,7 @@ def _flows(study: Study) -> list[Proof]:
 
 def _pressures(study: Study) -> list[Proof]:
     """Pressures, volts and amperes with the pumps on and the engine off."""
-    circuit, electric, volts, out = study.build.circuit, _electric(study), _at_the_pumps(study), []
+    circuit, electric, volts, out = study.build.circuit, electric_pumps(study.build), _at_the_pumps(study), []
     fed = {p.id for p in study.fed.pumps}
     regulators = [e for e in circuit.elements if isinstance(e.figures, Regulator) and e.kind in ("regulator", "controller")]
     if regulators and electric:
@@ -217,13 +214,13 @@ def _at_rest(study: Study) -> list[Proof]:
         out.append(_proof("hold", limit=Limit(by_allow("hold") * study.brief.base, None, f"70 % of base; {primed.keeps} keep it: house rule")))
     if injected and not study.burn.fuel.methanol:
         out.append(_proof("soak"))
-    out += [_proof("noise", p.id, optional=True) for p in _electric(study)[:1]]
+    out += [_proof("noise", p.id, optional=True) for p in electric_pumps(study.build)[:1]]
     return out
 
 
 def _engine_runs(study: Study) -> list[Proof]:
     """Injectors, sender, cut-off, and the loaded run."""
-    circuit, electric, out = study.build.circuit, _electric(study), []
+    circuit, electric, out = study.build.circuit, electric_pumps(study.build), []
     injected = bool(circuit.of_kind("injectors"))
     if injected:
         out.append(_proof("match", limit=Limit(None, house_figure("injector_tolerance"), "common practice")))
@@ -273,7 +270,7 @@ def limit_at(study: Study, proof: Proof, told: Mapping[str, float]) -> Limit | N
     """What is allowed at what was told with a reading."""
     if proof.name == "soak":
         kelvin = told.get("celsius", SOAKED)
-        return Limit(max(boiling(study, kelvin), 0.0), *_most_soaked(study), f"the season's fuel boils under it at {kelvin - CELSIUS:.0f} °C; {soaked(study)}")
+        return Limit(max(boiling(study, kelvin), 0.0), _most_soaked(study), f"the season's fuel boils under it at {kelvin - CELSIUS:.0f} °C; {soaked(study)}")
     return proof.limit
 
 
@@ -292,9 +289,9 @@ def soaked(study: Study) -> str:
     return f"{rise}, and nothing relieves it" if section.trapped else f"{rise} until {section.relieved_by} lets it on"
 
 
-def _most_soaked(study: Study) -> tuple[float | None]:
+def _most_soaked(study: Study) -> float | None:
     """What a rail that a regulator relieves may come to [Pa]: its base and a tenth; None where nothing relieves it, which is a finding of the circuit, or something else does."""
     section = _rail_section(study)
     by = study.build.circuit.element(section.relieved_by) if section is not None else None
-    return (1.1 * study.brief.base,) if by is not None and by.kind == "regulator" else (None,)
+    return 1.1 * study.brief.base if by is not None and by.kind == "regulator" else None
 

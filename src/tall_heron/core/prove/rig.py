@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tall_heron.core.base.constants import KPA, LPH
+from tall_heron.core.base.roots import last_below
 from tall_heron.core.base.table_text import plain_number, separator, words_and_unit
 from tall_heron.core.document.circuit import Curve, Element, PumpMap
 from tall_heron.core.hydraulics.compile import FluidState, link_templates
@@ -62,11 +63,7 @@ def _law(study: Study, element: Element, volts: float) -> tuple[PumpRise, Callab
 
 
 def _flow_at(law: PumpRise, pressure: float) -> float:
-    low, high = 0.0, law.last_flow * 1.2
-    for _ in range(60):
-        middle = (low + high) / 2
-        low, high = (middle, high) if rise(law, middle)[0] > pressure else (low, middle)
-    return low
+    return last_below(lambda q: pressure - rise(law, q)[0], 0.0, law.last_flow * 1.2)
 
 
 def rig_text(rows: Iterator[RigRow]) -> str:

@@ -10,10 +10,9 @@ import numpy as np
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.document.circuit import Element, Regulator
 from tall_heron.core.physics.slosh import Array
-from tall_heron.core.prove.car import PLAY, asked_burn, full_flow, peak_rpm, turning
+from tall_heron.core.prove.car import PLAY, asked_burn, dead_share_at, full_flow, peak_rpm, turning
 from tall_heron.core.prove.log_file import Log
 from tall_heron.core.prove.predict import Bench, Setup
-from tall_heron.core.study.injector_duty import dead_time
 
 CLEAR = 500.0  # Pa by which pumps reach beyond what is held before they count as strong enough
 MUCH = 0.6  # of the burn that turns back, from where the pumps' end is far
@@ -48,14 +47,10 @@ def moments_of(bench: Bench, log: Log) -> Moments:
     ahead = np.abs(_filled(f.get("ahead", np.zeros(n)), 0.0)) / GRAVITY
     asks = None
     if "rpm" in f and "manifold" in f:
-        by_one = asked_burn(study, 1.0, 0.0) / study.peak.case.point.atmosphere  # per rpm and Pa
-        lean = np.where((manifold < -20e3) & (not brief.carburetted), 0.85, 1.0)
-        asks = by_one * rpm * np.maximum(study.peak.case.point.atmosphere + manifold, 0.0) * lean
+        asks = asked_burn(study, rpm, manifold)
     full, duty, opening = full_flow(study), f.get("duty"), np.zeros(n)
     if full > 0:
-        element = study.build.circuit.of_kind("injectors")[0]
-        dead = np.array([dead_time(element, v) or 0.0 for v in (12.0, 14.0)])
-        opening = np.maximum(dead[0] + (volts - 12) / 2 * (dead[1] - dead[0]), 0.0) * np.nan_to_num(rpm) / 120
+        opening = dead_share_at(study, np.nan_to_num(rpm), volts)
     if duty is not None and full > 0:
         burn, measured = np.maximum(_filled(duty, 0.0) - opening, 0.0) * full, True
     elif asks is not None:
