@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from itertools import zip_longest
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from tall_heron.core.prove.samples import Moments, Table, Whole, moments_of, run
 from tall_heron.core.prove.words import cause_words, parts_of
 
 MOST_BINS, LEAST_IN_BIN = 24, 6
+SORTED = 400  # bins, the fullest, of which those are chosen
 FLOOR = 900.0  # Pa, what a median of a bin is never better than
 APART_S = 0.4  # how long rail and model must part before it is marked
 MOST_MARKS = 40
@@ -119,19 +121,15 @@ def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | Non
     key = np.zeros(len(read), np.int64)
     for p in parts:
         key = key * 512 + p.astype(np.int64) % 512
-    _, back, count = np.unique(key[good], return_inverse=True, return_counts=True)
+    _, first, back, count = np.unique(key[good], return_index=True, return_inverse=True, return_counts=True)
     at = np.flatnonzero(good)
-    wanted = [k for k in np.argsort(-count, kind="stable") if count[k] >= LEAST_IN_BIN]
-    # Of bins beyond what is solved, those with most samples at each level of the burn.
-    level = {k: int(parts[0][at[np.argmax(back == k)]]) for k in wanted[:400]}
-    kept: list[int] = []
-    for turn in range(len(wanted)):
-        for lv in sorted(set(level.values()), reverse=True):
-            mine = [k for k in wanted[:400] if level[k] == lv]
-            if turn < len(mine) and len(kept) < MOST_BINS:
-                kept.append(int(mine[turn]))
-        if len(kept) >= MOST_BINS:
-            break
+    # Of bins beyond what is solved, those with most samples at each level of the burn, the highest burn first.
+    levels: dict[int, list[int]] = {}
+    for k in np.argsort(-count, kind="stable")[:SORTED].tolist():
+        if count[k] >= LEAST_IN_BIN:
+            levels.setdefault(int(parts[0][at[first[k]]]), []).append(k)
+    turns = zip_longest(*(levels[lv] for lv in sorted(levels, reverse=True)))
+    kept = [k for turn in turns for k in turn if k is not None][:MOST_BINS]
     out: list[Point] = []
     amps, duty, share = (log.figures.get(x) for x in ("amps", "duty", "ethanol"))
     span = study.brief.boost - study.brief.idle_manifold_kpa * 1000
@@ -147,9 +145,9 @@ def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | Non
         centre = float(np.median(off))
         wide = 1.4826 * float(np.median(np.abs(off - centre)))
         out.append(Point(setup, exact + centre, math.hypot(1.25 * wide / math.sqrt(len(mine)), FLOOR), "rail"))
-        if amps is not None and np.isfinite(amps[mine]).sum() >= LEAST_IN_BIN and bench.predict(_reads(setup, "amps")):
+        if amps is not None and np.isfinite(amps[mine]).sum() >= LEAST_IN_BIN and bench.predict(replace(setup, reads="amps")):
             i = float(np.nanmedian(amps[mine]))
-            out.append(Point(_reads(setup, "amps"), i, 0.01 * abs(i) + 0.05, "amps"))
+            out.append(Point(replace(setup, reads="amps"), i, 0.01 * abs(i) + 0.05, "amps"))
         if duty is not None and m.asks is not None and m.measured and mid[1] > study.brief.idle_manifold_kpa * 1000 + LOADED * span:
             asks = float(np.median(m.asks[mine]))
             there = replace(setup, reads="duty", asks=asks)
@@ -158,10 +156,6 @@ def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | Non
     if share is not None and np.isfinite(share).sum() >= LEAST_IN_BIN:
         out.append(Point(Setup("ethanol"), float(np.nanmedian(share)), 0.015, "ethanol"))
     return out
-
-
-def _reads(setup: Setup, what: str) -> Setup:
-    return replace(setup, reads=what)
 
 
 def _marks(bench: Bench, log: Log, m: Moments, said: Array, spare: Array, verdict: Verdict | None, points: list[Point], kelvin: float | None) -> tuple[Mark, ...]:

@@ -20,6 +20,7 @@ VACUUM_SPAN = 100e3  # Pa
 NOT_RUN, WITHIN, DOUBTFUL, OFF, NOTED = "not run", "within", "doubtful", "off", "noted"
 WORST = (OFF, DOUBTFUL, WITHIN, NOTED, NOT_RUN)
 TWO = 2.0  # bands are two standard deviations
+MATCHED = 0.005  # how far the spread of injectors on one bench may be off, common practice
 
 
 @dataclass(frozen=True)
@@ -79,6 +80,14 @@ class Folded:
     upkeep: tuple[tuple[Kept, Upkeep], ...]
     signatures: tuple[tuple[Kept, SignOff], ...]
     corrected: dict[int, int]
+
+    def poured(self, tank: str) -> tuple[Kept, Pours] | None:
+        """How a tank's sender was poured last."""
+        return next((row for row in reversed(self.pours) if row[1].proof == f"sender {tank}"), None)
+
+    def matched(self, proof: str) -> tuple[Kept, Match] | None:
+        """What the injectors gave last in a test."""
+        return next((row for row in reversed(self.matches) if row[1].proof == proof), None)
 
     @property
     def signed(self) -> tuple[Kept, SignOff] | None:
@@ -187,27 +196,30 @@ def tested(bench: Bench, proofs: Sequence[Proof], log: Folded) -> list[Tested]:
     out = []
     for p in proofs:
         mine = [judged(bench, p, r, k.number, k.at, k.number in log.corrected.values()) for k, r in log.readings if r.proof == p.key]
-        notes = tuple((k.number, n.note) for k, n in log.notes if n.proof == p.key)
-        verdict = _verdict(mine)
-        if p.name == "match":
-            rows = [(k, e) for k, e in log.matches if e.proof == p.key]
-            if rows:
-                k, e = rows[-1]
-                mine = [judged(bench, p, Reading(proof=p.key, value=e.spread, doubt=0.005, note=e.note, by=e.by), k.number, k.at)]
-                verdict = _verdict(mine)
-        if p.name == "sender":
-            rows_of = [(k, e) for k, e in log.pours if e.proof == p.key]
-            if rows_of:
-                k, pours = rows_of[-1]
-                mine = [judged(bench, p, Reading(proof=p.key, value=len(pours.steps), note=pours.note, by=pours.by), k.number, k.at)]
-                verdict = _verdict(mine)
+        if (told := _told(p, log)) is not None:
+            k, reading = told
+            mine = [judged(bench, p, reading, k.number, k.at)]
         if p.name == "run" and log.runs:
-            k, run = log.runs[-1]
-            mine = [judged(bench, p, Reading(proof=p.key, value=len(log.runs), note=run.note, by=run.by), k.number, k.at)]
-            verdict = OFF if run.sure else DOUBTFUL if run.found else WITHIN
-            mine = [replace(mine[0], verdict=verdict)]
-        out.append(Tested(p, tuple(mine), verdict, notes))
+            run = log.runs[-1][1]
+            mine = [replace(mine[0], verdict=OFF if run.sure else DOUBTFUL if run.found else WITHIN)]
+        out.append(Tested(p, tuple(mine), _verdict(mine), tuple((k.number, n.note) for k, n in log.notes if n.proof == p.key)))
     return out
+
+
+def _told(p: Proof, log: Folded) -> tuple[Kept, Reading] | None:
+    """What the newest match, pours or run says as a reading of its test; None where there is none."""
+
+    def reading(e: Match | Pours | RunEntry, value: float, doubt: float = 0.0) -> Reading:
+        return Reading(proof=p.key, value=value, doubt=doubt, note=e.note, by=e.by)
+
+    if p.name == "match" and (matched := log.matched(p.key)) is not None:
+        return matched[0], reading(matched[1], matched[1].spread, MATCHED)
+    if p.name == "sender" and (poured := log.poured(p.part)) is not None:
+        return poured[0], reading(poured[1], len(poured[1].steps))
+    if p.name == "run" and log.runs:
+        k, run = log.runs[-1]
+        return k, reading(run, len(log.runs))
+    return None
 
 
 def _verdict(readings: Sequence[Judged]) -> str:
