@@ -1,10 +1,9 @@
 """Builds and their revisions. Each change is a new revision; a build's head says which one holds."""
 
-import hashlib
 import re
 import sqlite3
 
-from tall_heron.store.db import now, transaction
+from tall_heron.store.db import digest, now, transaction
 
 _HEAD = """SELECT b.id, b.slug, b.head, b.forked_from, r.parent, r.act, r.at, r.document, r.sha256,
   (SELECT c.id FROM revision c WHERE c.parent = b.head ORDER BY c.id DESC LIMIT 1) AS next,
@@ -22,11 +21,6 @@ class Signed(Exception):
 
 class Altered(Exception):
     """A document that is not what was stored: its hash has another value."""
-
-
-def digest(document: str) -> str:
-    """The hash by which a document is known."""
-    return hashlib.sha256(document.encode("utf-8", "surrogatepass")).hexdigest()
 
 
 def document_of(row: sqlite3.Row) -> str:

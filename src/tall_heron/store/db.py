@@ -1,5 +1,6 @@
 """Opening the database: pragmas, numbered migrations, transactions."""
 
+import hashlib
 import shutil
 import sqlite3
 import threading
@@ -22,6 +23,11 @@ class Unusable(Exception):
 def now() -> str:
     """The moment, as it is stored: UTC, whole seconds."""
     return datetime.now(UTC).isoformat(timespec="seconds")
+
+
+def digest(text: str) -> str:
+    """The hash by which a text is known."""
+    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
 
 
 def connect(path: Path) -> sqlite3.Connection:

@@ -7,7 +7,7 @@ import sqlite3
 from collections.abc import Callable
 from pathlib import Path
 
-from tall_heron.store.db import now, transaction
+from tall_heron.store.db import digest, now, transaction
 
 
 class Moved(Exception):
@@ -32,7 +32,7 @@ def sign(connection: sqlite3.Connection, build: int, head: int, make: Callable[[
         if row is None or row["head"] != head:
             raise Moved
         for text in frozen:
-            connection.execute("INSERT OR IGNORE INTO frozen (sha256, text) VALUES (?, ?)", (_digest(text), text))
+            connection.execute("INSERT OR IGNORE INTO frozen (sha256, text) VALUES (?, ?)", (digest(text), text))
         last = connection.execute("SELECT sha256 FROM entry WHERE build = ? ORDER BY number DESC LIMIT 1", (build,)).fetchone()
         return _add(connection, build, "sign-off", make(last["sha256"] if last else ""), hashed, at or now())
 
@@ -49,13 +49,7 @@ def _add(connection: sqlite3.Connection, build: int, kind: str, text: str, hashe
 def frozen(connection: sqlite3.Connection, sha256: str) -> str | None:
     """What was signed, by its hash; None where it is not there or is not what was signed."""
     row = connection.execute("SELECT text FROM frozen WHERE sha256 = ?", (sha256,)).fetchone()
-    return row["text"] if row is not None and _digest(row["text"]) == sha256 else None
-
-
-def signed(connection: sqlite3.Connection, build: int) -> str | None:
-    """When a build was signed first; None where nobody has."""
-    row = connection.execute("SELECT at FROM entry WHERE build = ? AND kind = 'sign-off' ORDER BY number LIMIT 1", (build,)).fetchone()
-    return row["at"] if row is not None else None
+    return row["text"] if row is not None and digest(row["text"]) == sha256 else None
 
 
 def counts(connection: sqlite3.Connection) -> dict[int, tuple[int, str | None]]:
@@ -67,10 +61,6 @@ def counts(connection: sqlite3.Connection) -> dict[int, tuple[int, str | None]]:
 def folder(database: Path) -> Path:
     """Where files are kept: beside the database."""
     return database.with_suffix(".files")
-
-
-def _digest(text: str) -> str:
-    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
 
 
 def keep_file(connection: sqlite3.Connection, database: Path, data: bytes, media: str) -> str:

@@ -19,6 +19,7 @@ from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.sizing.other_fuels import OnFuel, make_fuel_rows, priced
 from tall_heron.core.study.what_if import WhatIf
 from tall_heron.store import builds, own_parts
+from tall_heron.store.db import digest
 from tall_heron.web.show.units import unit
 
 
@@ -28,6 +29,11 @@ class Refused(Exception):
     def __init__(self, field: str, message: str, status: int = 422, head: int | None = None) -> None:
         super().__init__(message)
         self.field, self.message, self.status, self.head = field, message, status, head
+
+
+def sentence(words: str) -> str:
+    """Words as a sentence: a capital before them, a full stop behind."""
+    return f"{words[:1].upper()}{words[1:]}".rstrip(".") + "."
 
 
 def overtaken(row: Any, field: str) -> Refused:
@@ -70,13 +76,18 @@ def stored(slug: str) -> Stored:
     if row is None:
         abort(404)
     try:
-        document = builds.document_of(row)  # each time: a build that is kept in memory says nothing of what is on the disk
-        build = BUILDS.get(row["sha256"], lambda: load(document))
+        build = build_of(row)
     except builds.Altered as altered:
         abort(409, f"This build cannot be trusted: {altered}.")
     if build.brief is None:
         abort(409, "This build is a circuit without a brief. Solve it on the command line, or add a brief to its file and open it again.")
     return Stored(row, build)
+
+
+def build_of(row: Any) -> Build:
+    """The build of a row of the store. Raises builds.Altered; BuildErrors."""
+    document = builds.document_of(row)  # each time: a build that is kept in memory says nothing of what is on the disk
+    return BUILDS.get(row["sha256"], lambda: load(document))
 
 
 def designed(found: Stored) -> Design:
@@ -187,7 +198,7 @@ def made_by(acts: dict[str, Act], build: Build, data: dict[str, Any], unknown: s
         return act(build, data)
     except BuildErrors as errors:
         first = errors.errors[0]
-        raise Refused(field(first.field), f"{first.message[:1].upper()}{first.message[1:]}.") from None
+        raise Refused(field(first.field), sentence(first.message)) from None
 
 
 def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, str]], field: str) -> Stored:
@@ -209,6 +220,6 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
             builds.save(g.connection, found.row["id"], on, name, document)
         except builds.ChangedElsewhere:
             raise overtaken(builds.find(g.connection, slug), field) from None
-    BUILDS.put(builds.digest(document), build)
+    BUILDS.put(digest(document), build)
     now = stored(slug)  # read again with its own build: somebody else may have saved since
     return Stored(now.row, now.build, found.row["sha256"])

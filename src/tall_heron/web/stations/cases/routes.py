@@ -63,7 +63,7 @@ def change(slug: str) -> Response:
                 return add_case(build, fields), f"Case added: {fields['name']}"
             except BuildErrors as errors:
                 first = errors.errors[0]
-                raise answers.Refused(first.field.strip("/").partition("/")[0] or "name", f"{first.message[:1].upper()}{first.message[1:]}.") from None
+                raise answers.Refused(first.field.strip("/").partition("/")[0] or "name", answers.sentence(first.message)) from None
     elif act in ("remove", "hide", "show"):
         key = answers.text_of(data, "key")[:80]
 

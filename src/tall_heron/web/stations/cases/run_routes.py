@@ -38,7 +38,7 @@ def inside(slug: str) -> Response:
             return set_inside(build, tank, typed, unit("length").word), f"Inside {tank} changed"
         except BuildErrors as errors:
             first = errors.errors[0]
-            raise answers.Refused(first.field.strip("/").partition("/")[0], f"{first.message[:1].upper()}{first.message[1:]}".removesuffix(".") + ".") from None
+            raise answers.Refused(first.field.strip("/").partition("/")[0], answers.sentence(first.message)) from None
 
     stored = answers.act(slug, data, make, "ahead")
     return jsonify(head=stored.row["head"])

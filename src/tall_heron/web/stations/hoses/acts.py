@@ -169,7 +169,7 @@ def _checked(fields: dict[str, Any]) -> Plate:
         return Plate.model_validate(fields)
     except ValidationError as error:
         first = readable(error.errors()[0])
-        raise answers.Refused(first.field.strip("/").removesuffix("_mm") or "wide", f"{first.message[:1].upper()}{first.message[1:]}.") from None
+        raise answers.Refused(first.field.strip("/").removesuffix("_mm") or "wide", answers.sentence(first.message)) from None
 
 
 def plate_fold(build: Build, data: dict[str, Any]) -> Made:
@@ -200,7 +200,7 @@ def rail(build: Build, data: dict[str, Any]) -> Made:
         try:
             fields["port"] = known_face(port).text
         except ValueError as error:
-            raise answers.Refused("port", f"{str(error)[:1].upper()}{str(error)[1:]}.") from None
+            raise answers.Refused("port", answers.sentence(str(error))) from None
     return edit.with_shop(build, rail={k: v for k, v in fields.items() if v is not None}), "Rail: as measured"
 
 

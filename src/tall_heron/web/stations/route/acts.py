@@ -49,7 +49,7 @@ def paste(build: Build, data: dict[str, Any]) -> Made:
     try:
         points = [meant(outline, p) for p in read_points(answers.text_of(data, "text"), unit("length").word)]
     except ValueError as error:
-        raise answers.Refused("text", f"{str(error)[:1].upper()}{str(error)[1:]}.") from None
+        raise answers.Refused("text", answers.sentence(str(error))) from None
     if len(points) > 60:
         raise answers.Refused("text", f"{len(points)} points are too many for one line; 60 at most. Leave out those on the straights.")
     return edit.draw_line(build, line, points), f"{line}: {len(points)} measured points"
@@ -235,7 +235,7 @@ def _made(model: type[Any], fields: dict[str, Any]) -> Any:
         return model.model_validate(fields)
     except ValidationError as error:
         first = readable(error.errors()[0])
-        raise answers.Refused(first.field.strip("/").partition("/")[0] or "name", f"{first.message[:1].upper()}{first.message[1:]}.") from None
+        raise answers.Refused(first.field.strip("/").partition("/")[0] or "name", answers.sentence(first.message)) from None
 
 
 def without(build: Build, data: dict[str, Any]) -> Made:
