@@ -1,23 +1,6 @@
 // Station 8: readings with their files, causes that are looked for once the page stands, what was measured put into the build.
 import { shopParts } from "./shop.js";
-import { ask, base, csrf, send, trouble } from "./server.js";
-
-// Send a file's bytes as they are; gives back the answer with whether it was taken.
-export async function raw(path, body) {
-  let response;
-  try {
-    response = await fetch(path, { method: "POST", body, headers: { Accept: "application/json", "Content-Type": "application/octet-stream", "X-CSRFToken": csrf() } });
-  } catch {
-    return { ok: false, message: "The application does not answer. Is it still running?" };
-  }
-  let answer = {};
-  try {
-    answer = await response.json();
-  } catch {
-    answer = { message: response.status === 413 ? "That file is too large." : "The application gave an answer that cannot be read." };
-  }
-  return { ok: response.ok, ...answer };
-}
+import { ask, base, raw, send, trouble } from "./server.js";
 
 export function prove(Alpine) {
   Alpine.data("proof", () => ({

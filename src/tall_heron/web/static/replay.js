@@ -1,7 +1,6 @@
 // A logger's file: brought in, asked about where its headers leave something open, replayed with its progress shown, and looked at.
 import { linked } from "./linked.js";
-import { raw } from "./prove.js";
-import { ask, base, trouble } from "./server.js";
+import { ask, base, raw, trouble } from "./server.js";
 
 const PAUSE = 200; // ms between looks at how far it is
 

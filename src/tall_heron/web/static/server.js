@@ -21,6 +21,11 @@ export async function ask(path, data) {
     options.headers["X-CSRFToken"] = csrf();
     options.body = JSON.stringify({ page: shown.page, part: shown.part, case: shown.case, hose: shown.hose, walk: shown.walk, line: shown.line, view: shown.view, paper: shown.paper, rule: shown.rule, zoom: shown.times, try: shown.page === "route" ? shown.try : undefined, head: Number(shown.head), fuels: fuelsOpen(), have: Object.fromEntries(marks), ...data });
   }
+  return heard(path, options);
+}
+
+// What the server says to a request, and whether it was taken; in words where it says nothing.
+async function heard(path, options) {
   let response;
   try {
     response = await fetch(path, options);
@@ -34,6 +39,11 @@ export async function ask(path, data) {
     answer = { message: "The application gave an answer that cannot be read. Load the page again." };
   }
   return { ok: response.ok, overtaken: response.status === 409 && answer.head > 0, ...answer };
+}
+
+// Send a file's bytes as they are.
+export function raw(path, body) {
+  return heard(path, { method: "POST", body, headers: { Accept: "application/json", "Content-Type": "application/octet-stream", "X-CSRFToken": csrf() } });
 }
 
 export function trouble(text, again) {
