@@ -22,12 +22,11 @@ from tall_heron.core.prove.sender_fit import fit_sender, ohms
 from tall_heron.core.prove.state import instrument_doubt, judged
 from tall_heron.store import logs
 from tall_heron.web import answers
-from tall_heron.web.answers import Refused, Stored
+from tall_heron.web.answers import Refused, Stored, sentence
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.prove.desk import Proving, keep, today
+from tall_heron.web.stations.prove.words import READ_AS, TOLD
 
-TOLD = {"against": "pressure", "volts": "voltage", "source": "voltage", "celsius": "temperature", "applied": "pressure"}
-TYPED_IN = {"vacuum": "pressure", "share": "fraction"}  # quantities that are typed as another
 PLAIN = {"duration": "s", "volume": "l"}
 # From where to where a reading can be at all [SI]: beyond it the unit is wrong.
 CAN_BE = {
@@ -98,9 +97,9 @@ def value_of(text: str, proof: Proof, density: float) -> tuple[float, Caught | N
             if number is None:
                 raise ValueError("Write a number, such as 0.")
             return _possible(number, quantity), None
-        value = answers.figure("value", text, TYPED_IN.get(quantity, quantity), PLAIN.get(quantity, ""))
+        value = answers.figure("value", text, READ_AS.get(quantity, quantity), PLAIN.get(quantity, ""))
     except ValueError as error:
-        raise Refused("value", f"{str(error)[:1].upper()}{str(error)[1:]}".rstrip(".") + ".") from None
+        raise Refused("value", sentence(str(error))) from None
     return _possible(value, quantity), None
 
 
@@ -144,7 +143,7 @@ def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) ->
     doubt = instrument_doubt(p.bench, instrument, proof, value, caught)
     own = _word(data, "doubt", 40)
     if own:
-        quantity = "pressure_difference" if proof.quantity in ("pressure", "vacuum") else TYPED_IN.get(proof.quantity, proof.quantity)
+        quantity = "pressure_difference" if proof.quantity in ("pressure", "vacuum") else READ_AS.get(proof.quantity, proof.quantity)
         if own.endswith("%"):
             doubt = abs(value * answers.figure("doubt", own, "fraction", "%"))
         elif quantity not in ("level", "count"):
@@ -224,7 +223,7 @@ def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
     except BuildErrors as errors:
         raise Refused("steps", f"{errors.errors[0].message}.") from None
     except ValueError as error:
-        raise Refused("steps", f"{str(error)[:1].upper()}{str(error)[1:]}".rstrip(".") + ".") from None
+        raise Refused("steps", sentence(str(error))) from None
     keep(found.row["id"], entry.model_copy(update={"files": _files(data)}))
 
 

@@ -10,6 +10,7 @@ from flask import request
 from tall_heron.core.base.catalogue import house_figure, table
 from tall_heron.core.design import Design
 from tall_heron.core.document.wiring import Sender
+from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.electrics.sender import best_pull_up
 from tall_heron.core.prove.entry import Kept, Note, Pours
 from tall_heron.core.prove.predict import Setup
@@ -25,11 +26,10 @@ from tall_heron.web.show.text import in_unit, number, shown, unit_of
 from tall_heron.web.stations.prove.desk import Proving, counted, day_of, day_words, proving, upkeep_of, verdict_of
 from tall_heron.web.stations.prove.run_context import run_context
 from tall_heron.web.stations.prove.setup import drawn_setup
-from tall_heron.web.stations.prove.words import cause_rows, entry_words, shown_value, text_in, title_of
+from tall_heron.web.stations.prove.words import TOLD, cause_rows, entry_words, shown_value, text_in, title_of
 
 VIEWS = {"tests": "Tests", "replay": "A run replayed", "live": "Live", "sender": "Level sender", "rig": "Flow rig", "dyno": "Dyno day", "upkeep": "Upkeep", "log": "Log"}
 SIGNS = {"within": "pass", "doubtful": "Check", "off": "Stop", "noted": "Note", "not run": ""}
-WORDS = {"within": "within", "doubtful": "doubtful", "off": "off", "noted": "noted", "not run": "not run"}
 CURVE_AT = (0.04, 0.2, 0.36, 0.52, 0.64, 0.76, 0.88, 1.0)  # of the chart's highest pressure, where what is caught is said
 FARTHEST = 1.35  # bands, at which the strip ends
 BEYOND_BASE = 1.25  # how far the chart goes at least
@@ -71,7 +71,7 @@ def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
     out = frame(found, made, "prove")
     p = proving(found)
     count = counted(p)
-    words = {"title_of": title_of, "shown_value": shown_value, "words": WORDS, "signs": SIGNS, "day_words": day_words, "day_of": day_of}
+    words = {"title_of": title_of, "shown_value": shown_value, "signs": SIGNS, "day_words": day_words, "day_of": day_of}
     here = out["here"] if view == "tests" or request.method == "GET" else f"{out['here']}/{view}"
     for s in out["stations"]:
         if s["key"] == "prove":
@@ -110,11 +110,10 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
 
 def _ask(p: Proving, proof: Proof, name: str) -> dict[str, str]:
     labels = {"against": "At", "volts": "Volts at the pump", "source": "Volts at the battery", "celsius": "Fuel at", "applied": "Put on the nipple", "pitch": "Nose up, degrees"}
-    quantity = {"against": "pressure", "volts": "voltage", "source": "voltage", "celsius": "temperature", "applied": "pressure"}.get(name, "")
     value = usual(p.bench.study, proof).get(name)
     if name == "pitch":
         return {"name": name, "label": labels[name], "value": f"{math.degrees(value or 0.0):g}"}
-    return {"name": name, "label": labels[name], "value": shown(value, quantity) if value is not None else ""}
+    return {"name": name, "label": labels[name], "value": shown(value, TOLD[name]) if value is not None else ""}
 
 
 def _figures(p: Proving) -> list[tuple[str, str, str]]:
@@ -179,12 +178,9 @@ def _sender(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
     for t in p.rows:
         if t.proof.name != "sender":
             continue
-        rows = [(k, e) for k, e in p.folded.pours if e.proof == t.proof.key]
-        fit, chart = None, None
-        if rows:
-            fit = sender_fit_of(rows[-1][1], sender)
-            chart = _sender_chart(t.proof, fit)
-        tanks.append((t, rows[-1] if rows else None, fit, chart))
+        poured = p.folded.poured(t.proof.part)
+        fit = sender_fit_of(poured[1], sender) if poured is not None else None
+        tanks.append((t, poured, fit, _sender_chart(t.proof, fit) if fit is not None else None))
     return {"tanks": tanks, "sender": sender, "best": best_pull_up(max(sender.empty_ohm, 1e-3), max(sender.full_ohm, 1e-3)), "wired": found.build.wiring is not None}
 
 
@@ -224,7 +220,7 @@ def _log(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
 
 
 def _rig(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
-    return {"pumps": [p for p in made.study.build.circuit.of_kind("pump") if p.figures.law == "pump"], "faults": ("none", "worn", "air", "volts")}
+    return {"pumps": electric_pumps(made.study.build), "faults": ("none", "worn", "air", "volts")}
 
 
 def _run(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:

@@ -3,15 +3,16 @@
 import json
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
+from pathlib import Path
 from typing import Any
 
-from flask import abort, g
+from flask import abort, current_app, g
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.kept import Kept as Memory
 from tall_heron.core.contract import solution_data
 from tall_heron.core.design import Design
-from tall_heron.core.document.build import Build, load
+from tall_heron.core.document.build import Build
 from tall_heron.core.prove import upkeep
 from tall_heron.core.prove.entry import AnyEntry, BrokenLog, Kept, check_chain, entry_hash, entry_text, read_entry
 from tall_heron.core.prove.predict import Bench
@@ -20,11 +21,17 @@ from tall_heron.core.prove.rank import Verdict, judge
 from tall_heron.core.prove.state import Folded, Tested, folded, points, tested
 from tall_heron.core.study.study import make_study
 from tall_heron.store import builds, logs
+from tall_heron.web import answers
 from tall_heron.web.answers import Stored, late_after
 
 BENCHES = Memory[Bench](8)  # by the hash of the build's document: what was predicted once is not solved again; a request has one for itself until it ends
 VERDICTS = Memory[Verdict](32)  # by that hash and the last entry's
 CAUSES_S = 6.0  # for the causes of what was read
+
+
+def database() -> Path:
+    """Where the store is, beside which files are kept."""
+    return Path(current_app.config["DATABASE"])
 
 
 @dataclass(frozen=True)
@@ -163,7 +170,7 @@ def on_bench(rows: list[Any]) -> dict[int, str]:
         try:
             whole = builds.find(g.connection, row["slug"])
             assert whole is not None
-            build = load(builds.document_of(whole))
+            build = answers.build_of(whole)
             late = [str(d.row["title"]).lower() for d in upkeep_of(build, folded(read_log(number))) if d.stands == "late"] if build.brief is not None else []
         except (BrokenLog, BuildErrors, builds.Altered):
             late, words = [], ["its log or document cannot be trusted"]

@@ -35,11 +35,10 @@ from tall_heron.core.prove.rig import RigRow, WrongRig, measured_map, read_rig, 
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.store import logs
 from tall_heron.web import answers
-from tall_heron.web.answers import Refused
+from tall_heron.web.answers import Refused, sentence
 from tall_heron.web.show.text import in_unit, unit_of
 from tall_heron.web.stations.answer import answer
-from tall_heron.web.stations.prove.desk import keep
-from tall_heron.web.stations.prove.routes import database
+from tall_heron.web.stations.prove.desk import database, keep
 from tall_heron.web.stations.prove.words import cause_rows
 
 pages = Blueprint("prove_live", __name__)
@@ -125,23 +124,26 @@ def _car_events(study: Study, rows: Iterator[Row], speed: float) -> Iterator[tup
         if row.time - looked >= every:
             looked = row.time
             yield "cause", _looked(study, kept)
-        late = row.time / speed - (time.monotonic() - began)
         if time.monotonic() - began > MOST_LIVE_S:
             yield "ended", {"words": f"stopped after {MOST_LIVE_S:.0f} s of your time, at {row.time:.0f} s of the run"}
             return
-        if late > 0:
-            time.sleep(min(late, 0.5))
+        _pace(began, row.time / speed)
     if group:
         yield "rows", group
     yield "cause", _looked(study, kept)
     yield "ended", {"words": "the run is over"}
 
 
+def _pace(began: float, seconds: float) -> None:
+    """Wait until so many seconds since a moment have gone by; half a second at most, so that a stream that nobody reads is noticed."""
+    time.sleep(min(max(began + seconds - time.monotonic(), 0.0), 0.5))
+
+
 def _burn(study: Study, row: Row) -> float:
     full = full_flow(study)
     if row.duty is None or not full:
-        return asked_burn(study, row.rpm, row.manifold)
-    return (row.duty - dead_share_at(study, row.rpm, row.volts)) * full
+        return float(asked_burn(study, row.rpm, row.manifold))
+    return (row.duty - float(dead_share_at(study, row.rpm, row.volts))) * full
 
 
 def _looked(study: Study, kept: list[str]) -> dict[str, Any]:
@@ -190,9 +192,7 @@ def _rig_events(rows: Iterator[RigRow], speed: float) -> Iterator[tuple[str, Any
     for row in rows:
         kept.append(row)
         yield "rows", [[row.time, round(in_unit(row.pressure, "pressure"), 2), round(in_unit(row.flow, "volume_flow"), 2), round(row.volts, 2), round(row.amps, 2)]]
-        late = row.time / speed - (time.monotonic() - began)
-        if late > 0:
-            time.sleep(min(late, 0.5))
+        _pace(began, row.time / speed)
     points = read_rig(rig_text(iter(kept)))
     yield "points", [[round(in_unit(p.pressure, "pressure"), 1), round(in_unit(p.flow, "volume_flow"), 1), round(p.amps, 1)] for p in points]
     yield "ended", {"words": f"{len(points)} steps, all held"}
@@ -211,7 +211,7 @@ def rig_use(slug: str) -> Response:
             raise ValueError(f"There is no {pump}.")
         new = measured_map(element, points)
     except (WrongRig, ValueError) as wrong:
-        raise Refused("text", f"{str(wrong)[:1].upper()}{str(wrong)[1:]}") from None
+        raise Refused("text", sentence(str(wrong))) from None
     if data.get("way") != "use":
         rows = [{"pressure": in_unit(p.pressure, "pressure"), "flow": in_unit(p.flow, "volume_flow"), "volts": p.volts, "amps": p.amps, "kpa": p.pressure / KPA} for p in points]
         return jsonify(points=rows, units=[unit_of("pressure"), unit_of("volume_flow")])

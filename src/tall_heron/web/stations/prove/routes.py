@@ -1,10 +1,9 @@
 """Station 8, Prove: tests, their log, signatures, files, the record and upkeep."""
 
 import json
-from pathlib import Path
 from typing import Any
 
-from flask import Blueprint, Response, abort, current_app, g, jsonify, render_template, request
+from flask import Blueprint, Response, abort, g, jsonify, render_template, request
 
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.wiring import Sender
@@ -19,15 +18,10 @@ from tall_heron.web.stations.prove import attached
 from tall_heron.web.stations.prove.acts import ACTS
 from tall_heron.web.stations.prove.calendar import reminders
 from tall_heron.web.stations.prove.context import CONTEXTS, causes_context, sender_fit_of, tests_context
-from tall_heron.web.stations.prove.desk import counted, log_of, proving, solution_text, upkeep_of
+from tall_heron.web.stations.prove.desk import counted, database, log_of, proving, solution_text, upkeep_of
 from tall_heron.web.stations.prove.words import entry_words, title_of
 
 pages = Blueprint("prove", __name__)
-
-
-def database() -> Path:
-    """Where the store is."""
-    return Path(current_app.config["DATABASE"])
 
 
 @pages.get("/builds/<slug>/prove")
@@ -148,10 +142,10 @@ def sender_csv(slug: str) -> Response:
     found = answers.stored(slug)
     p = proving(found)
     tank = request.args.get("tank", "")
-    pours = [e for _, e in p.folded.pours if e.proof == f"sender {tank}"]
-    if not pours:
+    poured = p.folded.poured(tank)
+    if poured is None:
         abort(404)
-    fit = sender_fit_of(pours[-1], found.build.wiring.sender if found.build.wiring is not None else Sender())
+    fit = sender_fit_of(poured[1], found.build.wiring.sender if found.build.wiring is not None else Sender())
     rows = ([f"{1000 * m.volume:.2f}", f"{100 * m.share:.1f}", f"{m.ohm:.1f}", f"{m.volts:.3f}", str(m.count), f"{1000 * m.step:.3f}"] for m in fit.table)
     return answers.file(csv_text(("litres", "percent", "ohm", "volt", "count", "litres_per_count"), rows), "text/csv", f"{slug}-sender-{plain(tank) or 'tank'}.csv")
 
@@ -176,9 +170,9 @@ def use(slug: str) -> Response:
         if what == "spread" and p.folded.matches:
             return with_spread(build, p.folded.matches[-1][1].spread), "Injector spread as measured"
         tank = str(data.get("tank") or "")
-        pours = [e for _, e in p.folded.pours if e.proof == f"sender {tank}"]
-        if what == "sender" and pours and build.wiring is not None:
-            fit = sender_fit_of(pours[-1], build.wiring.sender)
+        poured = p.folded.poured(tank)
+        if what == "sender" and poured is not None and build.wiring is not None:
+            fit = sender_fit_of(poured[1], build.wiring.sender)
             return with_sender(build, fit.fitted[0], fit.fitted[-1]), f"Level sender of {tank} as poured"
         raise Refused("act", "Nothing of the kind was measured yet.")
 

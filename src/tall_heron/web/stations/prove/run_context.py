@@ -2,11 +2,10 @@
 
 import hashlib
 import json
-from pathlib import Path
 from typing import Any
 
 import numpy as np
-from flask import current_app, g, request
+from flask import g, request
 
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.kept import Kept as Memory
@@ -20,7 +19,7 @@ from tall_heron.core.prove.words import cause_words
 from tall_heron.store import logs
 from tall_heron.web.answers import Stored
 from tall_heron.web.show.text import in_unit, unit_of
-from tall_heron.web.stations.prove.desk import Proving
+from tall_heron.web.stations.prove.desk import Proving, database
 from tall_heron.web.stations.prove.words import cause_rows
 
 REPLAYS = Memory[Replay](4)  # by the file's hash, how it is read and the build's hash
@@ -70,7 +69,7 @@ def head_of(text: str) -> tuple[Head, Told]:
 
 def file_text(sha256: str) -> str | None:
     """A kept log's text; None where it is gone."""
-    data = logs.file_data(Path(current_app.config["DATABASE"]), sha256)
+    data = logs.file_data(database(), sha256)
     return text_of(data) if data is not None else None
 
 

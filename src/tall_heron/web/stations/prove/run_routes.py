@@ -1,5 +1,7 @@
 """Runs of station 8: a logger's file read, asked about, replayed with its progress told, looked at and kept."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 import numpy as np
@@ -14,12 +16,20 @@ from tall_heron.core.prove.words import cause_words
 from tall_heron.store import logs
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused
-from tall_heron.web.stations.prove.desk import fresh_bench, keep
+from tall_heron.web.stations.prove.desk import database, fresh_bench, keep
 from tall_heron.web.stations.prove.jobs import JOBS, Busy, Job, start
-from tall_heron.web.stations.prove.routes import database
 from tall_heron.web.stations.prove.run_context import FROM, REPLAYS, chart_data, column_data, file_text, head_of, key_of, remember
 
 pages = Blueprint("prove_runs", __name__)
+
+
+@contextmanager
+def _refusing() -> Iterator[None]:
+    """What is wrong with a file is said beside it."""
+    try:
+        yield
+    except WrongLog as wrong:
+        raise Refused("log", str(wrong)) from None
 
 
 @pages.post("/builds/<slug>/prove/log")
@@ -27,10 +37,8 @@ def bring_log(slug: str) -> Response:
     """Take in a logger's file; its headers with what has to be told before it can be read."""
     answers.stored(slug)
     data = request.get_data()
-    try:
+    with _refusing():
         head, told = head_of(text_of(data))
-    except WrongLog as wrong:
-        raise Refused("log", str(wrong)) from None
     sha256 = logs.keep_file(g.connection, database(), data, "text/plain")
     return jsonify(sha256=sha256, columns=[column_data(c) for c in head.columns], asks=bool(head.questions) and not told)
 
@@ -55,10 +63,8 @@ def columns(slug: str) -> Response:
         if key not in by_name("log_columns") or scale_of(key, unit) is None or counts not in ("", *(f for f, _ in FROM)):
             raise Refused("log", f"“{header[:40]}”: say what it holds and in which unit.")
         told[header] = (key, unit, counts)
-    try:
+    with _refusing():
         head = read_head(text, told)
-    except WrongLog as wrong:
-        raise Refused("log", str(wrong)) from None
     remember(head.signature, told)
     return jsonify(ok=True)
 
@@ -66,10 +72,8 @@ def columns(slug: str) -> Response:
 def _text(sha256: str) -> str:
     if len(sha256) != 64 or logs.file_row(g.connection, sha256) is None:
         raise Refused("log", "That file is not here; bring it in again.")
-    try:
+    with _refusing():
         text = file_text(sha256)
-    except WrongLog as wrong:
-        raise Refused("log", str(wrong)) from None
     if text is None:
         raise Refused("log", "That file is gone, or is not what was kept.")
     return text
@@ -81,10 +85,8 @@ def begin(slug: str) -> Response:
     found = answers.stored(slug)
     sha256 = str(answers.body().get("sha256") or "")
     text = _text(sha256)
-    try:
+    with _refusing():
         head, _ = head_of(text)
-    except WrongLog as wrong:
-        raise Refused("log", str(wrong)) from None
     build, key = found.build, key_of(sha256, head, found.row["sha256"])
 
     def work(job: Job) -> bool:
@@ -124,10 +126,8 @@ def _job(number: str) -> Job:
 
 def _replay_of(found: Any) -> tuple[Replay, str, Any]:
     sha256 = request.args.get("file", "") if request.method == "GET" else str(answers.body().get("sha256") or "")
-    try:
+    with _refusing():
         head, _ = head_of(_text(sha256))
-    except WrongLog as wrong:
-        raise Refused("log", str(wrong)) from None
     key = key_of(sha256, head, found.row["sha256"])
     made = REPLAYS.find(key)
     if made is None:

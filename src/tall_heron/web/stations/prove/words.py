@@ -11,7 +11,8 @@ from tall_heron.core.prove.words import cause_words
 from tall_heron.web.show.text import number, shown
 from tall_heron.web.stations.prove.desk import Proving, day_words
 
-SHOW_AS = {"vacuum": "pressure", "share": "fraction"}  # quantities shown as another
+READ_AS = {"vacuum": "pressure", "share": "fraction"}  # quantities that are typed and shown as another
+TOLD = {"against": "pressure", "volts": "voltage", "source": "voltage", "celsius": "temperature", "applied": "pressure"}  # what is told with a reading, as what it is typed
 
 
 def shown_value(value: float | None, quantity: str) -> str:
@@ -28,7 +29,7 @@ def shown_value(value: float | None, quantity: str) -> str:
         return f"{number(value, 2)} V"
     if quantity == "share":
         return f"{number(100 * value, 1)} %"
-    return shown(value, SHOW_AS.get(quantity, quantity), 2 if quantity in ("vacuum", "pressure_difference") and abs(value) < 7000 else None)
+    return shown(value, READ_AS.get(quantity, quantity), 2 if quantity in ("vacuum", "pressure_difference") and abs(value) < 7000 else None)
 
 
 def title_of(proof: Proof) -> str:
