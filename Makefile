@@ -14,6 +14,7 @@ test:
 	.venv/bin/ruff check .
 	.venv/bin/mypy
 	$(PY) -m pytest -n 2 --dist worksteal
+	tools/wheel.sh
 
 bench:
 	@tools/setup.sh dev

@@ -3,6 +3,7 @@
 import ast
 import csv
 import re
+import tomllib
 from pathlib import Path
 
 import pytest
@@ -77,6 +78,14 @@ def test_physics_docstrings_give_units_and_a_source(name: str, node: ast.Functio
     assert sources, f"{name} names no source"
     named = [s.split()[0].rstrip(".,") for s in sources.group(1).split(", ")]
     assert named[0] in keys, f"{name}: {named[0]} is not in docs/sources.md"
+
+
+def test_a_stranger_installs_what_we_install() -> None:
+    """One list of what the application needs, said where each tool looks for it; flit_core builds it and is not needed to run it."""
+    ours = {re.split(r"[<>=]", line.strip())[0] for line in (ROOT / "requirements/runtime.in").read_text().splitlines() if line.strip() and not line.startswith("#")}
+    theirs = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["dependencies"]
+    assert {re.split(r"[<>=]", d)[0] for d in theirs} == ours - {"flit_core"}
+    assert all(re.search(r">=\d", d) for d in theirs), "each with the oldest version that will do"
 
 
 def test_every_data_row_names_its_source() -> None:

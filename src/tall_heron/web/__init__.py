@@ -6,7 +6,7 @@ from pathlib import Path
 
 from flask import Flask, Response, current_app, g, jsonify, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
-from werkzeug.exceptions import HTTPException, SecurityError
+from werkzeug.exceptions import BadHost, HTTPException, SecurityError
 
 from tall_heron import __version__
 from tall_heron.core.prove.log_head import MOST_BYTES as MOST_LOG
@@ -169,7 +169,7 @@ def _unusable(error: db.Fault) -> tuple[Response | str, int]:
 
 def _wrong(error: HTTPException) -> tuple[Response | str, int]:
     code = error.code or 500
-    if isinstance(error, SecurityError):
+    if isinstance(error, SecurityError | BadHost):  # nothing of the site can be named under such an address, so no page can be made
         return Response("This address is not one that Tall Heron answers to.\n", mimetype="text/plain"), code
     words = {
         400: "The request could not be read."

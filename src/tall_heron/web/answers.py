@@ -79,6 +79,8 @@ def stored(slug: str) -> Stored:
         build = build_of(row)
     except builds.Altered as altered:
         abort(409, f"This build cannot be trusted: {altered}.")
+    except BuildErrors as errors:
+        abort(409, f"This build cannot be read: {'; '.join(str(e) for e in errors.errors[:3])}. Take its file, mend it and open it again.")
     if build.brief is None:
         abort(409, "This build is a circuit without a brief. Solve it on the command line, or add a brief to its file and open it again.")
     return Stored(row, build)

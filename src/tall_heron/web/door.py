@@ -65,8 +65,16 @@ def _token() -> str:
 
 def _same_site() -> None:
     origin = request.headers.get("Origin")
-    if request.method not in ("GET", "HEAD") and origin and urlsplit(origin).netloc != request.host:
+    if request.method not in ("GET", "HEAD") and origin and _place(origin) != request.host:
         abort(403)
+
+
+def _place(origin: str) -> str:
+    """The host and port of an origin; empty for what is none."""
+    try:
+        return urlsplit(origin).netloc
+    except ValueError:
+        return ""
 
 
 def _known() -> Response | BaseResponse | None:

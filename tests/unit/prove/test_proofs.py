@@ -53,7 +53,7 @@ def proof(bench: Bench, key: str) -> Proof:
 
 
 def test_worked_by_hand() -> None:
-    """Handbook 5: 2 US gal in 72 s are 100 US gal/h, 378.5 L/h; 1.09 kg in 60 s at 0.742 kg/L are 88.1 L/h. A US gallon is 231 cubic inches (NIST SP 811)."""
+    """Check values, common practice: 2 US gal in 72 s are 100 US gal/h, 378.5 L/h; 1.09 kg in 60 s at 0.742 kg/L are 88.1 L/h. A US gallon is 231 cubic inches (NIST SP 811)."""
     for text in ("2 US gal in 72 s", "2 gal in 72 s", "2 usgal in 1.2 min", "2 US gallons in 72 seconds"):
         assert read_caught(text, 742, "l/h").flow / LPH == pytest.approx(378.54, abs=0.01)
     caught = read_caught("1.09 kg in 60 s", 742, "l/h")

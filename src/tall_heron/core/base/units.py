@@ -146,27 +146,26 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("speed", "hertz", _words("revolution_per_minute: rpm r/min; hertz: hz 1/s"), {}, "6200 rpm"),
         Quantity("pressure_difference", "pascal", _PRESSURE, {"b": "bar or psi?"}, "3 psi, 0.2 bar or 20 kPa"),
         Quantity("pressure_absolute", "pascal", _PRESSURE, {"b": "bar or psi?"}, "14.7 psi, 1 bar or 101 kPa"),
-        Quantity("mass", "kilogram", _words("kilogram: kg; gram: g; pound: lb lbs"), {}, "1.09 kg or 2.4 lb"),
+        Quantity("mass", "kilogram", _words("kilogram: kg; gram: g; pound: lb lbs"), {}, "2.35 kg or 5.2 lb"),
         Quantity("fineness", "meter", _LENGTH, {}, "10 µm"),
         Quantity("fraction", "dimensionless", {"%": "%"}, {}, "20 %"),
     )
 }
 
+LONGEST = 60  # letters of a number with its unit
 _NUMBER = re.compile(
     r"""\s*(?P<sign>[-+−]?)\s*
     (?:(?P<whole>\d+)[ \-](?P<num1>\d+)/(?P<den1>\d+) | (?P<num>\d+)/(?P<den>\d+) | (?P<dec>\d*[.,]?\d+(?:[eE][-+]?\d{1,3})?|\d+[.,]) )
     \s*(?P<unit>.*?)\s*$""",
     re.VERBOSE,
 )
-_FEET_AND = re.compile(r"\s*(?P<sign>[-+−]?)\s*(?P<feet>\d+)\s*(?:ft|foot|feet|')\s*(?P<rest>\d[^a-z'\"]*?)\s*(?:in|inch|inches|\"|'')?\s*$", re.IGNORECASE)
+_FEET_AND = re.compile(r"(?P<sign>[-+−]?) ?(?P<feet>\d+) ?(?:ft|foot|feet|') ?(?P<rest>\d[^a-z'\"]*)(?:in|inch|inches|\"|'')?", re.IGNORECASE)  # of a text whose spaces are single
 _DASH = re.compile(r"\s*[-−](\d{1,2})\s*(?:an|jic|dash)?\s*$", re.IGNORECASE)
 _THOUSANDS = re.compile(r"^\s*[-+−]?\d{1,3}(,\d{3})+(?![\d,])(\.\d+)?")
 
 
 def _read_number(text: str) -> tuple[float, str]:
     """The number and what follows it. ValueError says what would be right."""
-    if len(text) > 60:
-        raise ValueError("that is longer than a number with a unit can be")
     if _THOUSANDS.match(text):
         head = _THOUSANDS.match(text)
         assert head
@@ -213,7 +212,10 @@ def parse(text: str, quantity: str, shown_unit: str) -> float:
     150000.0
     """
     kind = QUANTITIES[quantity]
-    if kind.name == "length" and (feet := _FEET_AND.match(text)):  # 5 ft 3 1/2 in
+    if len(text) > LONGEST:  # before any pattern sees it
+        raise ValueError(f"that is longer than a number with a unit can be. Write for example {kind.example}.")
+    text = " ".join(text.split())
+    if kind.name == "length" and (feet := _FEET_AND.fullmatch(text)):  # 5 ft 3 1/2 in
         whole = float(feet["feet"]) * parse("1 ft", "length", "ft") + parse(feet["rest"] + " in", "length", "in")
         return -whole if feet["sign"] in ("-", "−") else whole
     try:
@@ -268,12 +270,12 @@ def parse_dash(text: str) -> str:
     >>> parse_dash("1/2 in")
     '-8'
     """
-    match = _DASH.match(text)
+    match = _DASH.match(text[:LONGEST])
     if match:
         size = int(match.group(1))
     else:
         try:
-            value, word = _read_number(text)
+            value, word = _read_number(text[:LONGEST])
             size = round(parse(text, "length", "in") / 0.0254 * 16) if word else round(value)
         except ValueError:
             raise ValueError(f"“{text}” is not a dash size. Write for example -8, or 1/2 in for its tube.") from None

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal, TypeVar, get_args
 
 from pydantic import Field, model_validator
 
+from tall_heron.core.document.faces import FaceText
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.record import Bore, Finite, Name, NotNegative, Positive, Record
@@ -258,7 +259,7 @@ class End(Record):
     leg_a_mm: Annotated[float, Field(ge=0, le=500)] | None = None
     leg_b_mm: Annotated[float, Field(ge=0, le=500)] | None = None
     inserted_mm: Annotated[float, Field(ge=0, le=200)] | None = None
-    face: Annotated[str, Field(max_length=30)] = ""
+    face: FaceText = ""
     loss_coefficient: NotNegative = 0.0
     price: NotNegative | None = None
     mass_kg: NotNegative | None = None

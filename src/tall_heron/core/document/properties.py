@@ -7,6 +7,9 @@ from pydantic import Field
 from tall_heron.core.document.record import Finite, NotNegative, Positive, Record
 from tall_heron.core.document.tank_inside import Inside
 
+LONGEST_MM = 20_000.0  # no part of a vehicle is longer; what draws them counts on it
+Side = Annotated[float, Field(gt=0, le=LONGEST_MM)]
+
 
 class Properties(Record):
     """What a part is made of and made for, copied when fitted, so that a later change of the shelf changes no old build. Nothing here is solved.
@@ -36,20 +39,20 @@ class Properties(Record):
     passes_stopped: bool | None = None
     conductive: bool | None = None
     capacity_l: Positive | None = None
-    long_mm: Positive | None = None
-    wide_mm: Positive | None = None
-    high_mm: Positive | None = None
+    long_mm: Side | None = None
+    wide_mm: Side | None = None
+    high_mm: Side | None = None
     foam: bool | None = None
     baffles: bool | None = None
-    outlet_mm: NotNegative | None = None
+    outlet_mm: Annotated[float, Field(ge=0, le=LONGEST_MM)] | None = None
     sump_l: Positive | None = None
-    sump_mm: Positive | None = None
+    sump_mm: Side | None = None
     pot_l: Positive | None = None
     inside: Inside | None = None
     level_gauge: bool | None = None
     vented: bool | None = None
     openings: Annotated[int, Field(ge=0, le=40)] | None = None
-    body_mm: Positive | None = None
+    body_mm: Side | None = None
     dead_time_12v_ms: NotNegative | None = None
     dead_time_14v_ms: NotNegative | None = None
     flow_tolerance: Annotated[float, Field(ge=0, lt=1)] | None = None

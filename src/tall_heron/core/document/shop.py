@@ -4,9 +4,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from tall_heron.core.document.faces import FaceText
 from tall_heron.core.document.record import Name, Record
 
-FaceText = Annotated[str, Field(min_length=2, max_length=30)]
 ItemKey = Annotated[str, Field(min_length=1, max_length=80)]
 Millimetres = Annotated[float, Field(ge=0, le=5000)]
 MOST_PLATE = 24

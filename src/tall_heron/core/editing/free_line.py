@@ -75,7 +75,7 @@ PHRASES: tuple[tuple[str, str, str, str], ...] = (
 )
 WHEELS = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?)\s*(?:w|rw|aw)hp\b", re.IGNORECASE)
 AT_WHEELS = 0.15  # of crank power, lost on the way to the wheels: common practice
-GROUPED = re.compile(r"(?<![\w.,])(\d{1,3}),(\d{3})(?=\s*[a-zA-Z])|(?<![\w.,-] )(?<![\w.,])(1) (\d{3})(?=\s*(?:hp|bhp|ps|kw)\b)", re.IGNORECASE)
+GROUPED = re.compile(r"(?<![\w.,])(\d{1,3}(?:,\d{3}){1,5})(?=\s*[a-zA-Z])|(?<![\w.,-] )(?<![\w.,])(1 \d{3})(?=\s*(?:hp|bhp|ps|kw)\b)", re.IGNORECASE)
 BANKED = re.compile(r"\b(flat|boxer|straight|inline) (\d{1,2})\b(?!\s*(?:[.,]\d|hp|bhp|ps|kw|psi|bar|kpa|l\b|ci))", re.IGNORECASE)
 COUNTED = re.compile(r"\b(turbo|supercharged|blown|injected) (\d{1,2})\b(?=\s*(?:,|;|$|\d))(?!\s*[.,]\d)", re.IGNORECASE)
 POUNDS = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?)\s*(?:lbs?|pounds?)\b(?!\s*/)", re.IGNORECASE)
@@ -123,7 +123,7 @@ def read_line(text: str) -> Reading:
         out.name, text = head.strip(), rest
     elif (named := _name_before_a_comma(text)) is not None:
         out.name, text = named
-    text = GROUPED.sub(lambda m: (m[1] or m[3]) + (m[2] or m[4]), text)
+    text = GROUPED.sub(lambda m: re.sub(r"\D", "", m[0]), text)
     text = COUNTED.sub(r"\1 \2 cyl", text)
     text = BANKED.sub(r"\1-\2", text)
     text = POUNDS.sub(lambda m: f"{m[1]} psi", text)
@@ -191,13 +191,12 @@ def _figure(out: Reading, match: re.Match[str]) -> str:
         return ""
     if unit in QUANTITIES["pressure"].words:
         name = "boost_kpa" if "base_kpa" in out.fields else "base_kpa"
-        _keep(
-            out,
-            name,
-            parse(text, "pressure", "psi") / 1000,
-            text,
-            "boost at peak, gauge" if name == "boost_kpa" else "base pressure over the manifold",
-        )
+        try:
+            value = parse(text, "pressure", "psi") / 1000
+        except ValueError:
+            out.unread.append(text)
+            return ""
+        _keep(out, name, value, text, "boost at peak, gauge" if name == "boost_kpa" else "base pressure over the manifold")
         return ""
     for name, (quantity, bare, scale, offset) in FIGURES.items():
         if unit in QUANTITIES[quantity].words and name not in out.fields:

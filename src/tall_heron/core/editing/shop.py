@@ -10,7 +10,7 @@ from tall_heron.core.document.shop import Fold, OnPlate, Plate, Shop
 from tall_heron.core.editing.fields import part_of
 from tall_heron.core.editing.topology import insert
 from tall_heron.core.joining.chains import named
-from tall_heron.core.joining.faces import face
+from tall_heron.core.document.faces import face
 from tall_heron.core.joining.joints import joints_of
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart

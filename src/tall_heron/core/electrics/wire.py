@@ -35,8 +35,11 @@ def resistance(size: str, length_mm: float, celsius: float) -> float:
 
 
 def bundle_share(together: int) -> float:
-    """What of its current a wire still carries where so many lie together [-]."""
-    return min(float(r["share"]) for r in table("bundles") if r["wires"] <= max(together, 1))
+    """What of its current a wire still carries where so many lie together [-]: more wires than a row take the next row, and beyond the last each carries less by the root of their number,
+    as their heat then must leave through a surface that grows with it."""
+    rows = sorted((r["wires"], float(r["share"])) for r in table("bundles"))
+    share = next((share for wires, share in rows if wires >= together), None)
+    return share if share is not None else rows[-1][1] * math.sqrt(rows[-1][0] / together)
 
 
 def carries(size: str, ambient_c: float, together: int, insulation_c: float) -> float:

@@ -6,7 +6,7 @@ from functools import cache
 from typing import Literal
 
 from tall_heron.core.base.catalogue import Row, table
-from tall_heron.core.joining.faces import LOOSE, Face, face, false_pair, joins
+from tall_heron.core.document.faces import LOOSE, Face, face, false_pair, joins
 
 MOST_PIECES = 3
 MOST_WAYS = 6

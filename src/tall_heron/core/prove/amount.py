@@ -1,4 +1,4 @@
-"""What was caught, in the words of whoever caught it: `2 gal in 72 s`, `1.09 kg in 60 s`, `88 L/h`."""
+"""What was caught, in the words of whoever caught it: `1.5 gal in 47 s`, `2.35 kg in 40 s`, `88 L/h`."""
 
 import re
 from dataclasses import dataclass
@@ -9,7 +9,7 @@ from tall_heron.core.base.units import parse
 
 IN = re.compile(r"^\s*(?P<much>.+?)\s+(?:in|over|/)\s+(?P<time>[0-9].*?)\s*$", re.IGNORECASE)
 TIME = ((re.compile(r"\bsec(?:ond)?s?\b", re.IGNORECASE), "s"), (re.compile(r"\bminutes?\b|\bmins\b", re.IGNORECASE), "min"))
-MINUTES = re.compile(r"^(?P<min>\d{1,3})\s*(?::|min)\s*(?P<s>\d{1,2}(?:[.,]\d+)?)\s*s?$")  # 3:02, 3 min 2 s
+MINUTES = re.compile(r"^(?P<min>\d{1,3})\s*(?::|min)\s*(?P<s>\d{1,2}(?:[.,]\d+)?)\s*s?$")  # 1:14, 1 min 14 s
 GALLONS = re.compile(r"\b(us|imp(?:erial)?)\.?\s+gal(?:lons?|s)?\b", re.IGNORECASE)
 
 
@@ -27,8 +27,8 @@ class Caught:
 def read_caught(text: str, density: float, plain: str) -> Caught:
     """A flow as it was caught; a mass is divided by the fuel's density [kg/m3]. Raises ValueError with what would be right.
 
-    >>> round(read_caught("2 US gal in 72 s", 742, "l/h").flow * 3.6e6, 1), round(read_caught("1.09 kg in 60 s", 742, "l/h").flow * 3.6e6, 1)
-    (378.5, 88.1)
+    >>> round(read_caught("1.5 US gal in 47 s", 742, "l/h").flow * 3.6e6, 1), round(read_caught("2.35 kg in 40 s", 742, "l/h").flow * 3.6e6, 1)
+    (434.9, 285.0)
     """
     for words, word in TIME:
         text = words.sub(word, text)
@@ -42,7 +42,7 @@ def read_caught(text: str, density: float, plain: str) -> Caught:
     split = MINUTES.match(found["time"])
     seconds = 60 * float(split["min"]) + float(split["s"].replace(",", ".")) if split else parse(found["time"], "duration", "s")
     if seconds <= 0:
-        raise ValueError("write the time it took, such as 72 s")
+        raise ValueError("write the time it took, such as 47 s")
     much = found["much"]
     unit = (re.search(r"[^\W\d_]+$", much.rstrip(".")) or [""])[0].lower()
     if unit in ("kg", "g", "lb", "lbs"):
@@ -52,12 +52,12 @@ def read_caught(text: str, density: float, plain: str) -> Caught:
         flow = mass / density / seconds
         return Caught(flow, None, mass, seconds, (f"{figure(mass, 4)} kg ÷ {figure(density / 1000, 4)} kg/L ÷ {figure(seconds)} s × 3,600 = {figure(flow / LPH, 4)} L/h",))
     if not unit:
-        raise ValueError("litres, gallons or kilograms? Write for example 2 US gal in 72 s or 1.09 kg in 60 s")
+        raise ValueError("litres, gallons or kilograms? Write for example 1.5 US gal in 47 s or 2.35 kg in 40 s")
     bare = unit in ("gal", "gals", "gallon", "gallons")
     try:
         volume = parse(re.sub(r"(?i)gal(lon)?s?$", "usgal", much) if bare else much, "volume", "l")
     except ValueError as error:
-        raise ValueError(f"{error} Write for example 2 US gal in 72 s, 7.6 L in 72 s or 1.09 kg in 60 s.".replace("..", ".")) from None
+        raise ValueError(f"{error} Write for example 1.5 US gal in 47 s, 5.7 L in 47 s or 2.35 kg in 40 s.".replace("..", ".")) from None
     if volume < 0:
         raise ValueError("write what was caught, above zero")
     flow = volume / seconds

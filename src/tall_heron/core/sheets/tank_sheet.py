@@ -1,6 +1,7 @@
 """What is done to a tank: its openings in order with their holes, what is cut to its depth, what it still lacks."""
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why
@@ -8,7 +9,7 @@ from tall_heron.core.base.catalogue import by_name, house_figure, table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.mounts import HANGER, hung_pumps
-from tall_heron.core.joining.faces import Face
+from tall_heron.core.document.faces import Face
 from tall_heron.core.joining.joints import Joints, Side
 from tall_heron.core.routing.assembly import body_of
 from tall_heron.core.routing.laid import Laid
@@ -33,6 +34,12 @@ class Opening:
     hole_mm: float | None
     place: tuple[float, float] | None
     assumed: bool
+    flange_mm: float | None = None
+
+    @property
+    def needs_mm(self) -> float | None:
+        """How wide the metal must be that is its own [mm]: its flange, or the nut round its thread; None where no hole is known."""
+        return self.flange_mm or (self.hole_mm * house_figure("nut_over_thread") if self.hole_mm else None)
 
 
 @dataclass(frozen=True)
@@ -46,7 +53,8 @@ class CutToDepth:
 
 @dataclass(frozen=True)
 class TankSheet:
-    """A tank's sheet: its inside depth [mm], sides [mm] as seen from above (along, across), openings in order, what is cut to depth, how many openings it comes with, what is missing or wrong."""
+    """A tank's sheet: its inside depth [mm], sides [mm] as seen from above (along, across), openings in order, what is cut to depth, how many openings it comes with, what is missing or wrong,
+    and why its holes must not be drilled as they stand: nothing of it is printed then."""
 
     element: Element
     depth_mm: float | None
@@ -55,6 +63,7 @@ class TankSheet:
     cuts: tuple[CutToDepth, ...]
     comes_with: int | None
     troubles: tuple[str, ...]
+    undrillable: tuple[str, ...] = ()
 
     @property
     def to_make(self) -> int:
@@ -86,7 +95,23 @@ def _sheet(build: Build, laid: Laid, joints: Joints, tank: Element) -> TankSheet
         troubles.append("no level sender: say where its level can be seen")
     if p.openings is not None and len(openings) > p.openings:
         troubles.append(f"it comes with {p.openings} openings and needs {len(openings)}: {len(openings) - p.openings} to make, only in a tank that never held fuel")
-    return TankSheet(tank, depth, (body.long, body.wide), openings, tuple(_cuts(build, tank, depth)), p.openings, tuple(troubles))
+    cuts, sides = tuple(_cuts(build, tank, depth)), (body.long, body.wide)
+    return TankSheet(tank, depth, sides, openings, cuts, p.openings, tuple(troubles), tuple(_undrillable(sides, openings, cuts)))
+
+
+def _undrillable(sides: tuple[float, float], openings: tuple[Opening, ...], cuts: tuple[CutToDepth, ...]) -> Iterator[str]:
+    """Holes outside the surface or nearer its edge than what covers them, holes whose flanges or nuts lie on one another, and what is deeper than the tank."""
+    known = [(f"hole {i} ({o.title})", o.place, need) for i, o in enumerate(openings, start=1) if o.place is not None and (need := o.needs_mm) is not None]
+    for i, (name, (x, y), need) in enumerate(known):
+        room = min(x, sides[0] - x, y, sides[1] - y)
+        if room < need / 2:
+            yield f"{name} is {room:.0f} mm from the edge; it needs {need / 2:.0f} mm" if room > 0 else f"{name} lies outside the tank"
+        for other, there, its in known[i + 1 :]:
+            if (far := math.dist((x, y), there)) < (need + its) / 2:
+                yield f"{name} and {other} are {far:.0f} mm apart, middle to middle; they need {(need + its) / 2:.0f} mm"
+    for c in cuts:
+        if c.mm is not None and c.mm <= 0:
+            yield f"{c.title}: the tank is {-c.mm:.0f} mm too shallow for it"
 
 
 def _openings(build: Build, laid: Laid, joints: Joints, tank: Element) -> list[Opening]:
@@ -120,7 +145,7 @@ def _opening(laid: Laid, tank: Element, sort: str, what: str, thread: str, at: s
     hole = row["hole"] if isinstance(row["hole"], float) else None
     if hole is None and face is not None and face.row is not None:
         hole = face.row["panel_hole_mm"] or face.row["drill_mm"] or face.major_mm or None
-    return Opening(sort, str(row["title"]), what, thread, hole, _place(laid, tank, at), assumed)
+    return Opening(sort, str(row["title"]), what, thread, hole, _place(laid, tank, at), assumed, row["flange_mm"])
 
 
 def _place(laid: Laid, tank: Element, at: str) -> tuple[float, float] | None:

@@ -7,11 +7,13 @@ from pathlib import Path
 from sqlite3 import Connection
 from typing import Any
 
+from flask import current_app
 from pydantic import TypeAdapter
 
 import tall_heron.core
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.document.build import load
+from tall_heron.core.design import Design
+from tall_heron.core.document.build import Build, load
 from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.store import builds, summaries
@@ -57,11 +59,17 @@ def summary_of(row: Any) -> Summary:
         return Summary(row["slug"], wrong=str(altered))
     except BuildErrors as errors:
         return Summary(row["slug"], wrong="; ".join(str(e) for e in errors.errors[:3]))
-    brief = build.brief
-    if brief is None:
+    if build.brief is None:
         return Summary(build.name, parts=len(build.circuit.elements))
-    made = designed(Stored(row, build))
-    findings = made.findings
+    try:
+        return _made(build, designed(Stored(row, build)))
+    except Exception as error:  # whatever a document of an older or another hand holds: its own line says so, and no other build suffers
+        current_app.logger.exception("%s cannot be worked out", row["slug"])
+        return Summary(build.name, wrong=f"it cannot be worked out ({type(error).__name__}: {error})"[:200])
+
+
+def _made(build: Build, made: Design) -> Summary:
+    brief, findings = made.study.brief, made.findings
     return Summary(
         build.name,
         worst_level(f.level for f in findings),

@@ -163,6 +163,8 @@ def plate(slug: str) -> Response:
     sheet = make_plate(found.build)
     if sheet is None:
         abort(404)
+    if sheet.troubles:
+        abort(409, f"This plate is not drawn for cutting: {sheet.troubles[0]}. Move the parts on its page until nothing is said there.")
     return answers.file(plate_dxf(sheet, found.build.name), "image/vnd.dxf", f"{found.row['slug']}-plate.dxf")
 
 

@@ -10,7 +10,7 @@ from tall_heron.core.document.circuit import Check, Injectors, Loss, Pipe, PumpM
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_shape import out_of_reach_l
-from tall_heron.core.joining.faces import face
+from tall_heron.core.document.faces import face
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.web.show.text import bare, dash, inside, litres, shown, unit_of
 

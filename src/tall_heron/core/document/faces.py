@@ -2,6 +2,9 @@
 
 from dataclasses import dataclass
 from functools import cache, cached_property
+from typing import Annotated
+
+from pydantic import AfterValidator, Field
 
 from tall_heron.core.base.catalogue import Row, table
 
@@ -62,6 +65,14 @@ def face(text: str) -> Face:
     if found.row is None:
         raise ValueError(f"“{text}” is no thread that is known here; write one such as {', '.join(f.text for f in every_face()[:40:9])}")
     return found
+
+
+def known_face(text: str) -> str:
+    """The text of a face that data know, or an empty one, as a document holds it. Raises ValueError."""
+    return face(text).text if text.strip() else ""
+
+
+FaceText = Annotated[str, Field(max_length=30), AfterValidator(known_face)]
 
 
 @cache
