@@ -5,9 +5,9 @@ import itertools
 import pytest
 
 from tall_heron.core.base.catalogue import table
+from tall_heron.core.document.faces import LOOSE, Face, every_face, face, false_pair, joins
 from tall_heron.core.document.kinds import KINDS, LINES
 from tall_heron.core.joining.chains import MOST_PIECES, fits, join
-from tall_heron.core.document.faces import LOOSE, Face, every_face, face, false_pair, joins
 from tall_heron.core.shelf.shelf import parts
 
 IN = 25.4

@@ -83,7 +83,8 @@ def test_bundles_heat_and_fuses() -> None:
     named = {1: 1.0, 2: 0.8, 3: 0.7, 4: 0.65, 5: 0.60, 6: 0.57, 7: 0.54, 9: 0.5, 12: 0.45, 16: 0.41, 20: 0.38}  # DIN VDE 0298-4 table 21, from memory
     assert {n: bundle_share(n) for n in named} == named
     assert [bundle_share(n) for n in (8, 10, 17)] == [0.5, 0.45, 0.38], "between two rows the one of more wires"
-    assert bundle_share(33) < 0.31 and all(bundle_share(n + 1) <= bundle_share(n) for n in range(1, 60))
+    assert bundle_share(33) < 0.31
+    assert all(bundle_share(n + 1) <= bundle_share(n) for n in range(1, 60))
     assert carries("4 mm²", 105, 1, 105) == 0.0
     assert warm("4 mm²", carries("4 mm²", 40, 1, 105), 40, 1, 105) == pytest.approx(105)
     assert warm("4 mm²", 0.5 * carries("4 mm²", 40, 1, 105), 40, 1, 105) == pytest.approx(40 + 65 / 4)

@@ -5,12 +5,12 @@ from typing import Any
 
 from tall_heron.core.base.errors import wrong
 from tall_heron.core.document.build import Build, checked
+from tall_heron.core.document.faces import face
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.shop import Fold, OnPlate, Plate, Shop
 from tall_heron.core.editing.fields import part_of
 from tall_heron.core.editing.topology import insert
 from tall_heron.core.joining.chains import named
-from tall_heron.core.document.faces import face
 from tall_heron.core.joining.joints import joints_of
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart

@@ -8,10 +8,10 @@ from tall_heron.core.base.catalogue import by_name, table
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element, End, Regulator
+from tall_heron.core.document.faces import Face, face, joins
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.joining.chains import Join, Piece, join, named
-from tall_heron.core.document.faces import Face, face, joins
 
 ENDS = {"start": "a", "end": "b"}  # the ends of a line, and its ports
 BORE_ONLY = ("injectors",)  # held by their cups, not by a thread

@@ -8,8 +8,8 @@ from tall_heron.core.base.arithmetic import Why
 from tall_heron.core.base.catalogue import by_name, house_figure, table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
-from tall_heron.core.document.mounts import HANGER, hung_pumps
 from tall_heron.core.document.faces import Face
+from tall_heron.core.document.mounts import HANGER, hung_pumps
 from tall_heron.core.joining.joints import Joints, Side
 from tall_heron.core.routing.assembly import body_of
 from tall_heron.core.routing.laid import Laid

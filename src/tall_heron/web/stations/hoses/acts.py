@@ -6,10 +6,10 @@ from typing import Any
 from pydantic import ValidationError
 
 from tall_heron.core.document.build import Build, readable
+from tall_heron.core.document.faces import face as known_face
 from tall_heron.core.document.shop import Plate
 from tall_heron.core.editing import shop as edit
 from tall_heron.core.editing.route import measured
-from tall_heron.core.document.faces import face as known_face
 from tall_heron.core.sheets.buy_list import BULK
 from tall_heron.core.sheets.plate import usual_plate
 from tall_heron.core.shelf import shelf

@@ -7,9 +7,9 @@ from flask import request
 
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.design import Design
+from tall_heron.core.document.faces import every_face
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing.fields import own_ends
-from tall_heron.core.document.faces import every_face
 from tall_heron.core.sheets.buy_list import BULK, GROUPS
 from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
 from tall_heron.core.sheets.labels import SHEETS, make_labels
