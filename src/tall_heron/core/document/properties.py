@@ -16,7 +16,7 @@ class Properties(Record):
 
     A hose's price and mass are per metre. A tank's box is inside, `high_mm` without its sump, its volume with it; `outlet_mm` is how high its outlet or pickup stands over its lowest point,
     `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says that it breathes through a valve of its own,
-    `level_gauge` that one who drives or flies sees its level. `mount` says where
+    `level_gauge` that one who drives or flies sees its level. `dead_heads` says that a pump is made to work against a shut line. `mount` says where
     a pump or regulator is made to sit, or what a strainer or fitting is (gascolator, hanger)."""
 
     family: str = ""
@@ -37,6 +37,7 @@ class Properties(Record):
     speed_control: bool | None = None
     noise: str = ""
     passes_stopped: bool | None = None
+    dead_heads: bool | None = None
     conductive: bool | None = None
     capacity_l: Positive | None = None
     long_mm: Side | None = None

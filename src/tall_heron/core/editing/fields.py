@@ -80,9 +80,14 @@ def _replace(build: Build, new: Element) -> Build:
 def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ()) -> Build:
     """Fit a part of the shelf in an element's place; a hose keeps its length and the angles of its ends. Raises BuildErrors."""
     element = part_of(build, element_id)
-    chosen = next((p for p in shelf.swaps_for(element, own) if p.name == name), None)
-    if chosen is None:
+    chosen = next((p for p in own if p.name == name), shelf.parts().get(name))
+    if chosen is None or not shelf.suits_place(chosen, element):
         raise BuildErrors([BuildError("/part", f"“{name}” cannot take the place of {element_id}; choose one from the list")])
+    return _replace(build, in_place(element, chosen, build.brief.base_kpa if build.brief is not None else None))
+
+
+def in_place(element: Element, chosen: ShelfPart, base_kpa: float | None) -> Element:
+    """A part of the shelf in an element's place, set to a base pressure [kPa]; a hose keeps its length and the angles of its ends."""
     part = chosen.figures
     more: dict[str, Any] = {}
     if isinstance(part, Pipe):
@@ -100,11 +105,8 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
         part = part.model_copy(update={"count": element.figures.count})
     if isinstance(part, TankLevel):
         part = element.figures  # how full it is stays
-    brief = build.brief
     new = element.model_copy(update={"figures": part, "shelf": chosen.name, "title": chosen.title, "properties": chosen.properties, **more})
-    if brief is not None:
-        new = _at_base(new, brief.base_kpa)
-    return _replace(build, new)
+    return new if base_kpa is None else _at_base(new, base_kpa)
 
 
 def set_capacity(build: Build, element_id: str, litres: float) -> Build:

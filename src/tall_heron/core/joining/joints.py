@@ -11,6 +11,7 @@ from tall_heron.core.document.circuit import Circuit, Element, End, Regulator
 from tall_heron.core.document.faces import Face, face, joins
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.mounts import hung_pumps
+from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.joining.chains import Join, Piece, join, named
 
 ENDS = {"start": "a", "end": "b"}  # the ends of a line, and its ports
@@ -138,7 +139,23 @@ class _Finder:
             out.add((hung.tank.id, node))
             drawn = [e for e in self.circuit.elements if node in e.ports.values() and e.kind in ("strainer", "hose", "line", "pump")]
             out |= {(e.id, node) for e in drawn if next((n for p, n in e.ports.items() if p != "end"), "") == node}
+            inlet = ways(hung.pump)[0][0]
+            if not hung.lines:  # socks push onto the pumps
+                out |= {(e.id, inlet) for e in self.circuit.elements if inlet in e.ports.values()}
+            if hung.hanger is not None:
+                out.update(self._on_the_hanger(hung.pump, hung.hanger))
         return out
+
+    def _on_the_hanger(self, pump: Element, hanger: Element) -> Iterator[tuple[str, str]]:
+        """Parts between a pump and what it hangs from: the hanger comes with its own lines and clamps for them, where none is drawn."""
+        for e in (pump, *downstream(self.circuit, pump)):
+            if e.id == hanger.id:
+                yield e.id, e.ports["start"]
+                return
+            for node in e.ports.values():
+                there = [x for x in self.circuit.elements if node in x.ports.values()]
+                if e.kind not in LINES and node != ways(pump)[0][0] and not any(x.kind in LINES for x in there):
+                    yield e.id, node
 
     def _side(self, e: Element, port: str, node: str) -> Side | None:
         """A port as a side of a joint; None for one that no thread belongs to."""

@@ -2,6 +2,7 @@
 apart from the other rules."""
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS
@@ -10,7 +11,9 @@ from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.rules.finding import LEVELS, Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves
 from tall_heron.core.rules.words import named
-from tall_heron.core.study.failure_walk import sensor_for, walk
+from tall_heron.core.study.failure_walk import LITTLE, sensor_for, walk
+from tall_heron.core.study.moments import Moment
+from tall_heron.core.study.phases import suction_need
 from tall_heron.core.study.pulsation import pulsation
 from tall_heron.core.study.requirements import Cell, Matrix, Requirement, Row, make_matrix
 from tall_heron.core.study.reserves import lasts, warms
@@ -44,17 +47,22 @@ def _worse(study: Study, rows: list[Row]) -> Iterator[tuple[Row, Requirement, Ce
 def _findings(study: Study, rows: list[Row], do: dict[str, str], also: str) -> Iterator[Finding]:
     """A finding for each requirement that fails in some rows, and one for those that do not solve."""
     for row, column, cell in _worse(study, rows):
-        figures = {"value": Figure(cell.value, column.quantity), "limit": Figure(cell.beside if column.key == "rail" and cell.beside is not None else cell.limit, column.quantity)}
-        what = {"rail": "the rail shows {value}, {limit} asked", "spare": "{value} to spare, {limit} asked", "suction": "the inlet stands {value} clear of boiling, {limit} asked"}
-        what |= {"duty": "open {value} of the time, {limit} allowed", "reach": "{value} of the tank is out of reach, {limit} allowed", "back": "{value} behind the regulator, {limit} allowed"}
-        what |= {"amps": f"the pumps draw {cell.value:.0f} A, {cell.limit:g} A is what an alternator spares"}
-        title = f"{row.moment.case.title}: {what.get(column.key, f'{cell.part} takes {{value}}, {{limit}} is allowed')}"
-        level: Level = "Stop" if cell.level == "Stop" else "Check"
-        why = f"{row.moment.says[:1].upper()}{row.moment.says[1:]}. {also}".strip()
-        yield Finding(level, cell.part, title, why, do.get(column.key, do[""]), figures, row.moment.case.key, "cases")
+        found = cell_finding(row.moment, column, cell, do.get(column.key, do[""]))
+        yield replace(found, why=f"{found.why} {also}".strip())
     for row in rows:
         if row.trouble:
             yield Finding("Stop", "", f"{row.moment.case.title} does not solve", f"{row.trouble}.", do[""], {}, row.moment.case.key, "cases")
+
+
+def cell_finding(moment: Moment, column: Requirement, cell: Cell, do: str) -> Finding:
+    """A requirement that is missed at a moment, as a finding."""
+    figures = {"value": Figure(cell.value, column.quantity), "limit": Figure(cell.beside if column.key == "rail" and cell.beside is not None else cell.limit, column.quantity)}
+    what = {"rail": "the rail shows {value}, {limit} asked", "spare": "{value} to spare, {limit} asked", "suction": "the inlet stands {value} clear of boiling, {limit} asked"}
+    what |= {"duty": "open {value} of the time, {limit} allowed", "reach": "{value} of the tank is out of reach, {limit} allowed", "back": "{value} behind the regulator, {limit} allowed"}
+    what |= {"amps": f"the pumps draw {cell.value:.0f} A, {cell.limit:g} A is what an alternator spares"}
+    title = f"{moment.case.title}: {what.get(column.key, f'{cell.part} takes {{value}}, {{limit}} is allowed')}"
+    level: Level = "Stop" if cell.level == "Stop" else "Check"
+    return Finding(level, cell.part, title, f"{moment.says[:1].upper()}{moment.says[1:]}.", do, figures, moment.case.key, "cases")
 
 
 def _rows(study: Study, keep: Callable[[Row], bool]) -> list[Row]:
@@ -103,7 +111,8 @@ def silent_failures(study: Study) -> Iterator[Finding]:
     met = [o for o in walk(study) if o.silent and (o.starves or o.spills or o.cut_off) and o.failure.vented]
     if not met:
         return
-    level: Level = "Stop" if flies(study) else "Check"
+    lost = any(o.leaks > LITTLE for o in met)
+    level: Level = "Note" if not flies(study) else "Stop" if lost else "Check"
     names = [f"{o.failure.part} {o.failure.what}".strip() for o in met]
     more = f", and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
     title = f"{len(names)} single failure{'s' if len(names) > 1 else ''} would show on nothing that is fitted"
@@ -114,7 +123,8 @@ def silent_failures(study: Study) -> Iterator[Finding]:
 
 def soon_over(study: Study) -> Iterator[Finding]:
     """A valve turned alone, or a regulator stuck, fills a tank that nobody looks at."""
-    met = [(f.seconds, f, o) for o in walk(study) for f in o.fills if f.seconds is not None and f.seconds < house_figure("overflow_soon_s")]
+    sheds = {t.id for t in elements(study, "tank") if t.properties.family in FILLED} if elements(study, "overflow") else set()  # made to run over, into its tank
+    met = [(f.seconds, f, o) for o in walk(study) for f in o.fills if f.tank not in sheds and f.seconds is not None and f.seconds < house_figure("overflow_soon_s")]
     if met:
         seconds, fills, o = min(met, key=lambda x: x[0] or 0.0)
         title = f"When {o.failure.part} {o.failure.what}, {fills.tank} runs over in {(seconds or 0.0) / 60:.0f} min"
@@ -143,12 +153,13 @@ def warmed_up(study: Study) -> Iterator[Finding]:
         return
     celsius = study.brief.fuel_temperature_c + rise
     then = margin_at(study, celsius, study.brief.altitude_m)
-    limit = house_figure("suction_check")
+    pump = study.build.circuit.element(clear[1])
+    limit = suction_need(pump) if pump is not None else 0.0
     if then is None or then >= limit or clear[0] < limit:
         return
     figures = {name: Figure(x, "pressure_difference") for name, x in (("then", then), ("now", clear[0]), ("limit", limit))} | {"hot": Figure(celsius + CELSIUS, "temperature")}
     title = f"After {seconds / 60:.0f} min of hot idle the inlet of {clear[1]} stands {{then}} clear of boiling"
-    why = f"The tank has warmed by {rise:.0f} K to {{hot}}; cold it stood {{now}} clear, and under {{limit}} is close."
+    why = f"The tank has warmed by {rise:.0f} K to {{hot}}; cold it stood {{now}} clear, and the pump needs {{limit}}."
     yield Finding("Check", clear[1], title, why, "Turn a pump down or off at idle, return less, cool the return, or hang the pump in the tank.", figures, "peak", "cases")
 
 

@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, elements, flies, solves
 from tall_heron.core.rules.words import does, named
-from tall_heron.core.study.pump_out import left_without, silent_without
+from tall_heron.core.study.pump_out import ALL_LEFT, left_without, silent_without
 from tall_heron.core.study.study import Study
 
-NONE_LEFT, ALL_LEFT = 0.02, 0.999  # of the power: below the one nothing useful is left, above the other nothing is lost
+NONE_LEFT = 0.02  # of the power: with less nothing useful is left
 
 
 def pump_out_in_flight(study: Study) -> Iterator[Finding]:
@@ -36,7 +36,7 @@ def silent_pump_out(study: Study) -> Iterator[Finding]:
     """A spare that is dead is found when it is needed."""
     silent = silent_without(study)
     if silent:
-        level: Level = "Stop" if flies(study) else "Check"
+        level: Level = "Check" if flies(study) else "Note"
         title = f"{does(silent, 'could stop', 'could stop one at a time')}, and nothing fitted would show it"
         why = "At full power no gauge or sensor moves by as much as one reads; the next failure stops the engine." if flies(study) else (
             "At full power no gauge or sensor moves by as much as one reads; the pump left alone then works without a spare."

@@ -10,6 +10,7 @@ from tall_heron.core.document.path import downstream, upstream
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.rules.words import named
+from tall_heron.core.study.cases import fuels_met
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.study import Study
 
@@ -85,12 +86,12 @@ def takes_too_much(study: Study) -> Iterator[Finding]:
 
 def element_in_alcohol(study: Study) -> Iterator[Finding]:
     """A paper element does not last in alcohol."""
-    percent = study.burn.fuel.ethanol * 100
+    worst = max(fuels_met(study.brief), key=lambda f: (f.methanol, f.ethanol))
     for e in elements(study, *FILTERS):
         most = e.properties.ethanol_max_percent
-        if e.properties.medium == "paper" and most is not None and (percent > most or study.burn.fuel.methanol):
+        if e.properties.medium == "paper" and most is not None and (worst.ethanol * 100 > most or worst.methanol):
             figures = {"most": Figure(most / 100, "fraction")}
-            title = f"{e.id} paper will not last in {study.burn.fuel.name}"
+            title = f"{e.id} paper will not last in {worst.name}"
             why = "Alcohol softens the resin that binds the paper, good for {most} ethanol at most; the element sheds into the injectors."
             yield Finding("Stop", e.id, title, why, "Fit glass fibre or steel mesh.", figures)
 

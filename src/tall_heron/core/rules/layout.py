@@ -1,18 +1,15 @@
 """Layout: vents, checks, reliefs, tanks, shut-offs."""
 
-import math
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.airspace import airspaces
-from tall_heron.core.document.circuit import Element, Pipe
-from tall_heron.core.document.kinds import BURNERS
-from tall_heron.core.document.path import downstream, reach, upstream, ways
-from tall_heron.core.hydraulics.compile import pipe_coefficient
-from tall_heron.core.physics.friction import darcy_friction
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.path import reach, upstream, ways
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, flies, has
 from tall_heron.core.rules.words import does, named
+from tall_heron.core.study.lift import lifts, lost, overflow_pressure
 from tall_heron.core.study.sections import sections
 from tall_heron.core.study.study import Study
 
@@ -149,82 +146,37 @@ def no_shut_off_in_flight(study: Study) -> Iterator[Finding]:
         )
 
 
-def _fills(study: Study) -> list[tuple[Element, Element]]:
-    """Lift pumps and the pots they fill: pumps whose way ends at a tank before it comes to the engine."""
-    pots = {e.ports["outlet"]: e for e in elements(study, "tank")}
-    out = []
-    for pump in elements(study, "pump"):
-        ends = [end for e in (pump, *downstream(study.build.circuit, pump)) for _, end in ways(e) if end in pots]
-        burners = {e.ports["start"] for e in elements(study, *BURNERS)}
-        reaches = any(end in burners for e in (pump, *downstream(study.build.circuit, pump)) for _, end in ways(e))
-        if ends and not reaches:
-            out.append((pump, pots[ends[0]]))
-    return out
-
-
-def _net_draw(study: Study, pot: Element) -> float:
-    """What a pot loses at peak [m3/s]: what is drawn from it less what comes back."""
-    links, outlet = study.peak.solution.links, pot.ports["outlet"]
-    fed = {p.id for p, filled in _fills(study) if filled is pot}
-    upstream_of = {e.id for p in fed for e in [study.build.circuit.element(p)] if e for e in (e, *downstream(study.build.circuit, e))}
-    leaves = sum(x.flow for x in links.values() if x.start == outlet)
-    comes = sum(x.flow for x in links.values() if x.end == outlet and x.element not in upstream_of)
-    return leaves - comes
-
-
 def lift_too_small(study: Study) -> Iterator[Finding]:
-    """A pot that loses more than it gets runs dry."""
-    spare = house_figure("lift_margin")
-    for pump, pot in _fills(study):
-        link = study.peak.solution.links.get(pump.id)
-        loses = _net_draw(study, pot)
-        if link is not None and link.flow < (1 + spare) * loses:
-            figures = {"lifts": Figure(link.flow, "volume_flow"), "loses": Figure(loses, "volume_flow"), "spare": Figure(spare, "fraction")}
-            title = f"{pump.id} lifts {{lifts}} into {pot.id}, which loses {{loses}} at peak"
-            level: Level = "Stop" if link.flow < loses else "Check"
+    """A pot that loses more than all that lift into it bring runs dry."""
+    spare, solved = house_figure("lift_margin"), study.peak
+    for lift in lifts(study):
+        brings, loses = lift.lifted(solved), lost(study, lift, solved)
+        if brings < (1 + spare) * loses:
+            figures = {"lifts": Figure(brings, "volume_flow"), "loses": Figure(loses, "volume_flow"), "spare": Figure(spare, "fraction")}
+            title = f"{does([p.id for p in lift.pumps], 'lifts', 'lift')} {{lifts}} into {lift.pot.id}, which loses {{loses}} at peak"
+            level: Level = "Stop" if brings < loses else "Check"
             why = "Less than {spare} to spare, and the pot empties on a long pull; the main pumps then draw air."
-            yield Finding(level, pump.id, title, why, "Fit a larger lift pump, or bring the return back to the pot.", figures, "peak")
+            yield Finding(level, lift.pumps[0].id, title, why, "Fit a larger lift pump or a second one, or bring the return back to the pot.", figures, "peak")
 
 
 def overflow_too_small(study: Study) -> Iterator[Finding]:
-    """What the lift pump gives and the engine leaves must find its way out."""
-    most = house_figure("overflow_pressure")
-    solved = study.solved["idle"]
-    for pump, pot in _fills(study):
-        link = solved.solution.links.get(pump.id)
+    """What the lift pumps give and the engine leaves must find its way out."""
+    most, solved = house_figure("overflow_pressure"), study.solved["idle"]
+    for lift in lifts(study):
         lines = elements(study, "overflow")
-        if link is None or not solved.solution.converged:
+        if not solved.solution.converged:
             continue
         if not lines:
-            why = "What the lift pump gives beyond the burn pressurises the pot until it leaks or bursts."
-            yield Finding("Stop", pot.id, f"{pot.id} has no overflow", why, "Run an overflow from its top back to the tank.")
+            why = "What is lifted beyond the burn pressurises the pot until it leaks or bursts."
+            yield Finding("Stop", lift.pot.id, f"{lift.pot.id} has no overflow", why, "Run an overflow from its top back to the tank.")
             continue
-        part, length = lines[0].figures, lines[0].length
-        assert isinstance(part, Pipe)
-        assert length is not None
-        bore, surplus = part.bore_mm / 1000, max(link.flow - solved.case.demand, 0.0)
-        speed = surplus / (math.pi * bore**2 / 4)
-        rho, mu = solved.solution.density, solved.solution.viscosity
-        f = darcy_friction(max(rho * speed * bore / mu, 1e-6), part.roughness_um / 1000 / part.bore_mm) * part.friction_factor_times
-        takes = (f * length.mm / 1000 / bore + pipe_coefficient(lines[0]) + 1.5) * rho * speed**2 / 2  # entry and exit
+        surplus = max(lift.lifted(solved) - solved.case.demand, 0.0)
+        takes = overflow_pressure(solved, lines[0], surplus)
         if takes > most:
-            figures = {
-                "takes": Figure(takes, "pressure_difference"),
-                "flow": Figure(surplus, "volume_flow"),
-                "limit": Figure(most, "pressure_difference"),
-            }
-            title = f"{lines[0].id} takes {{takes}} of the {{flow}} that {pot.id} must shed"
+            figures = {"takes": Figure(takes, "pressure_difference"), "flow": Figure(surplus, "volume_flow"), "limit": Figure(most, "pressure_difference")}
+            title = f"{lines[0].id} takes {{takes}} of the {{flow}} that {lift.pot.id} must shed"
             why = "More than {limit} stands in a pot that is made for none."
-            yield Finding(
-                "Check",
-                lines[0].id,
-                title,
-                why,
-                "Fit a larger or shorter overflow, or a smaller lift pump.",
-                figures,
-                "idle",
-                station="hoses",
-            )
+            yield Finding("Check", lines[0].id, title, why, "Fit a larger or shorter overflow, or a smaller lift pump.", figures, "idle", station="hoses")
 
 
 def teed_tanks(study: Study) -> Iterator[Finding]:
@@ -267,7 +219,7 @@ def pump_not_made_for_it(study: Study) -> Iterator[Finding]:
 
 
 def _lifts(study: Study) -> bool:
-    return study.peak.solution.converged and bool(_fills(study))
+    return study.peak.solution.converged and bool(lifts(study))
 
 
 RULES = (
@@ -311,8 +263,8 @@ RULES = (
     Rule(
         "L-09", "An aircraft's fuel can be shut off.", HISTORICAL, no_shut_off_in_flight, lambda s: flies(s) and bool(elements(s, "tank"))
     ),
-    Rule("L-10", "A pot's lift pump gives a fifth more than the pot loses.", "common practice", lift_too_small, _lifts),
-    Rule("L-11", "A pot's overflow passes what the lift pump gives.", "5 kPa, house rule", overflow_too_small, _lifts),
+    Rule("L-10", "A pot's lift pumps together give a fifth more than the pot loses.", "common practice", lift_too_small, _lifts),
+    Rule("L-11", "A pot's overflow passes what the lift pumps give.", "5 kPa, house rule", overflow_too_small, _lifts),
     Rule(
         "L-12",
         "No pump draws from two tanks at once.",

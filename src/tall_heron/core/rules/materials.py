@@ -4,9 +4,11 @@ from collections.abc import Iterator
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import PIPES
+from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.shelf.suits import made_for
+from tall_heron.core.study.cases import fuels_met
 from tall_heron.core.study.study import Study
 
 HOSES = (*PIPES, "vent", "filler", "drain", "overflow")
@@ -14,11 +16,21 @@ HOSES = (*PIPES, "vent", "filler", "drain", "overflow")
 
 def _limit(study: Study, e: Element) -> str | None:
     """What a part is made for, where this fuel is more than that."""
-    if made_for(e.properties, study.burn.fuel):
+    if _bad_fuel(study, e) is None:
         return None
     if study.burn.fuel.methanol:
         return "Its maker does not speak of methanol." if e.properties.methanol is None else "It is not made for methanol."
     return "It is made for {most} ethanol at most."
+
+
+def _bad_fuel(study: Study, e: Element) -> Fuel | None:
+    """The fuel that a part is not made for, of those that the engine meets."""
+    return next((f for f in fuels_met(study.brief) if not made_for(e.properties, f)), None)
+
+
+def _named(study: Study, e: Element) -> str:
+    fuel = _bad_fuel(study, e)
+    return fuel.name if fuel is not None else ""
 
 
 def _most(e: Element) -> dict[str, Figure]:
@@ -30,7 +42,7 @@ def hose_not_for_this_fuel(study: Study) -> Iterator[Finding]:
     for e in study.build.circuit.of_kind(*HOSES):
         limit = _limit(study, e)
         if limit:
-            title = f"{e.id} {e.title} is not for {study.burn.fuel.name}"
+            title = f"{e.id} {e.title} is not for {_named(study, e)}"
             suffers = "Bare metal corrodes" if e.kind == "line" else f"The {e.properties.family or 'hose'} swells, softens and sheds"
             why = f"{limit} {suffers} until it leaks."
             level: Level = "Check" if study.burn.fuel.methanol and e.properties.methanol is None else "Stop"
@@ -42,7 +54,7 @@ def part_not_for_this_fuel(study: Study) -> Iterator[Finding]:
     for e in study.build.circuit.elements:
         limit = _limit(study, e)
         if limit and e.kind not in HOSES and e.kind != "reference" and e.properties.medium != "paper":
-            title = f"{e.id} {e.title} is not for {study.burn.fuel.name}"
+            title = f"{e.id} {e.title} is not for {_named(study, e)}"
             why = f"{limit} Seals, brushes and bare metal suffer."
             yield Finding("Check", e.id, title, why, "Fit a part whose maker allows this fuel.", _most(e))
 

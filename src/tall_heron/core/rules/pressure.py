@@ -13,13 +13,9 @@ from tall_heron.core.rules.rule import Rule, bypasses, elements, has, solves, so
 from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.injector_duty import dead_share
+from tall_heron.core.study.phases import phase_of, rail_level
+from tall_heron.core.study.requirements import sprung
 from tall_heron.core.study.study import Solved, Study
-
-
-def _error_level(study: Study, share: float) -> Level | None:
-    if share > allowance(study.brief, "rail_error_stop"):
-        return "Stop"
-    return "Check" if share > allowance(study.brief, "rail_error_check") else None
 
 
 def return_too_small(study: Study) -> Iterator[Finding]:
@@ -29,10 +25,10 @@ def return_too_small(study: Study) -> Iterator[Finding]:
     if error is None or not solved.solution.converged:
         return
     off, asked = error
-    level = _error_level(study, off / asked)
+    level = rail_level(study.brief, off / asked, "light")
     for regulator in bypasses(study):
         link = solved.solution.links.get(regulator.id)
-        if link is None or link.state != "wide open" or level is None:
+        if link is None or link.state != "wide open" or not level:
             continue
         back = [e for e in downstream(study.build.circuit, regulator) if e.id in solved.solution.links]
         losses = {e.id: solved.solution.links[e.id].loss or 0.0 for e in back} | {regulator.id: link.loss or 0.0}
@@ -52,10 +48,10 @@ def rail_off(study: Study) -> Iterator[Finding]:
         if error is None or not solved.solution.converged:
             continue
         off, asked = error
-        level = _error_level(study, abs(off) / asked)
+        level = rail_level(study.brief, off / asked, phase_of(key, solved.case.kind))
         for regulator in elements(study, "regulator"):
             link = solved.solution.links.get(regulator.id)
-            if link is None or link.state != "holding" or level is None or (key == "peak" and _unreferenced(study, regulator)):
+            if link is None or link.state != "holding" or not level or (key == "peak" and _unreferenced(study, regulator)):
                 continue  # one that does not feel the boost is P-05's: no screw mends it
             figures = {"asked": Figure(asked, "pressure"), "flow": Figure(link.flow, "volume_flow")}
             title = f"The rail stands {words.off(off, figures)} at {solved.case.title.lower()}"
@@ -98,23 +94,23 @@ def boost_not_referenced(study: Study) -> Iterator[Finding]:
 
 
 def injector_duty(study: Study) -> Iterator[Finding]:
-    """Injectors need time to close."""
-    solved = study.peak
+    """Injectors need time to close, on every fuel that the brief asks about."""
     for e in elements(study, *BURNERS):
-        part, link = e.figures, solved.solution.links.get(e.id)
-        if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
+        part = e.figures
+        met = [(*found, s) for s in study.solved.values() if s.case.kind == "peak" and (found := _duty(study, s, e)) is not None]
+        if not isinstance(part, Injectors) or not met:
             continue
-        opening = dead_share(study, solved, e)
-        duty = study.wanted(solved, part) / injectors_full_flow(part, link.loss, solved.solution.density) + opening
+        duty, opening, across, solved = max(met, key=lambda x: x[0])
         if duty > part.duty_limit:
             figures = {
                 "duty": Figure(duty, "fraction"),
                 "limit": Figure(part.duty_limit, "fraction"),
-                "across": Figure(link.loss, "pressure"),
+                "across": Figure(across, "pressure"),
                 "opening": Figure(opening, "fraction"),
             }
             level: Level = "Stop" if duty > 1 else "Check"
-            title = f"{e.id} would be open {{duty}} of the time; {{limit}} is the limit"
+            on = f" on {solved.case.fuel.name}" if solved is not study.peak else ""
+            title = f"{e.id} would be open {{duty}} of the time{on}; {{limit}} is the limit"
             why = "With {across} across them the injectors cannot dose what is commanded and close in time." + (
                 " {opening} of the time goes into opening them." if opening else ""
             )
@@ -122,7 +118,16 @@ def injector_duty(study: Study) -> Iterator[Finding]:
             if e.kind == "carburettor":
                 title = f"{e.id} needs its needles {{duty}} open; {{limit}} is the limit"
                 why, do = "With {across} across them the bowl runs low under full load.", "Fit larger needles and seats, or a second bowl."
-            yield Finding(level, e.id, title, why, do, figures, "peak")
+            yield Finding(level, e.id, title, why, do, figures, solved.case.key)
+
+
+def _duty(study: Study, solved: Solved, e: Element) -> tuple[float, float, float] | None:
+    """How long injectors or needles are open at a case, how much of that goes into opening [-], and what stands across them [Pa]."""
+    part, link = e.figures, solved.solution.links.get(e.id)
+    if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
+        return None
+    opening = dead_share(study, solved, e)
+    return study.wanted(solved, part) / injectors_full_flow(part, link.loss, solved.solution.density) + opening, opening, link.loss
 
 
 def auxiliary_starved(study: Study) -> Iterator[Finding]:
@@ -142,14 +147,14 @@ def auxiliary_starved(study: Study) -> Iterator[Finding]:
 
 def rails_differ(study: Study) -> Iterator[Finding]:
     """Cylinders at different pressures burn different mixtures."""
-    share, base = house_figure("rail_difference_share"), study.brief.base
+    share, stop, base = house_figure("rail_difference_share"), house_figure("rail_difference_stop"), study.brief.base
     differ = study.rails_differ(study.peak)
     if differ > share * base:
         figures = {"differ": Figure(differ, "pressure_difference"), "limit": Figure(share * base, "pressure_difference")}
         part = elements(study, "rail")[-1].id
-        why = "More than {limit} between the ends of the rails is more than one percent of base."
+        why = f"More than {{limit}} between the ends of the rails is more than {100 * share:g} % of base: the cylinders at the low end get {50 * share:g} % less."
         yield Finding(
-            "Check",
+            "Stop" if differ > stop * base else "Check",
             part,
             "The rails differ by {differ}",
             why,
@@ -177,16 +182,17 @@ def feed_loss(study: Study) -> Iterator[Finding]:
 
 def return_back_pressure(study: Study) -> Iterator[Finding]:
     """Pressure behind a bypass regulator adds to what it holds once it is open."""
-    solved, limit = study.solved["idle"], house_figure("return_back_pressure")
+    limit = house_figure("return_back_pressure")
     for regulator in bypasses(study):
-        outlet = solved.solution.nodes.get(ways(regulator)[0][1])
-        if outlet is not None and outlet > limit:
+        met = [(p, s) for s in study.solved.values() if (p := s.solution.nodes.get(ways(regulator)[0][1])) is not None]
+        outlet, solved = max(met, key=lambda x: x[0], default=(0.0, study.peak))
+        if outlet > limit:
             figures = {"back": Figure(outlet, "pressure"), "limit": Figure(limit, "pressure")}
             title, why = (
-                f"{{back}} stand behind {regulator.id} at idle",
+                f"{{back}} stand behind {regulator.id} at {solved.case.title.lower()}",
                 "Over {limit} the regulator loses authority, and pumps and fuel run hotter.",
             )
-            yield Finding("Check", regulator.id, title, why, "Fit a larger return or straighter ends.", figures, "idle")
+            yield Finding("Check", regulator.id, title, why, "Fit a larger return or straighter ends.", figures, solved.case.key)
 
 
 def pump_over_pressure(study: Study) -> Iterator[Finding]:
@@ -198,6 +204,8 @@ def pump_over_pressure(study: Study) -> Iterator[Finding]:
             continue
         works, state, solved = max(met, key=lambda x: (x[1] == "relief open", x[0]))
         at = solved.case.title.lower()
+        if pump.properties.dead_heads:
+            continue  # made to work against a shut line, at its own relief
         if state == "relief open":
             why = "The relief valve inside the pump turns the rest around; nothing more reaches the rail."
             level: Level = "Stop" if solved.case.kind != "idle" else "Check"
@@ -241,6 +249,8 @@ def pumps_without_a_way_back(study: Study) -> Iterator[Finding]:
         fills = any(end in pots for e in (pump, *onward) for _, end in ways(e))
         if fills or any(e in onward for e in bypasses(study)) or any(e.kind == "controller" for e in onward):
             continue
+        if pump.properties.dead_heads or pump.properties.passes_stopped:
+            continue  # made for it: its own relief or its spring
         turbine = isinstance(pump.figures, PumpMap) and pump.figures.kind == "turbine"
         title = f"{pump.id} has no way back when the engine draws little"
         why = "A turbine bears that for a while and heats the fuel; a roller or gerotor pump leans on its relief valve."
@@ -254,7 +264,7 @@ def needles_forced(study: Study) -> Iterator[Finding]:
         rail = study.rail_pressure(solved.solution) if solved.solution.converged else None
         asked = study.asked(solved)
         if rail is not None:
-            rail -= _sprung(study, solved)
+            rail -= sprung(study, solved)
         if rail is None or rail <= most or rail <= FORCED * asked:
             continue
         figures = {"stands": Figure(rail, "pressure"), "asked": Figure(asked, "pressure"), "most": Figure(most, "pressure")}
@@ -263,17 +273,6 @@ def needles_forced(study: Study) -> Iterator[Finding]:
         why = "Above {most} a float needle is forced from its seat: the bowl overflows, onto the engine. Pumps in a row add their pressures."
         yield Finding("Stop", burner, title, why, "Fit a regulator before it, or pumps of less pressure.", figures, solved.case.key)
         return
-
-
-def _sprung(study: Study, solved: Solved) -> float:
-    """What pumps with a spring do not add to the pressure that comes to them [Pa]: such a one gives its own or lets through what is more."""
-    out = 0.0
-    for pump in elements(study, "pump"):
-        link = solved.solution.links.get(pump.id)
-        before = solved.solution.nodes.get(link.start) if link is not None else None
-        if pump.properties.passes_stopped and link is not None and link.loss is not None and before is not None:
-            out += min(max(before, 0.0), max(-link.loss, 0.0))
-    return out
 
 
 def no_gauge(study: Study) -> Iterator[Finding]:
@@ -294,6 +293,7 @@ def gravity_margin(study: Study) -> Iterator[Finding]:
         figures = {
             "limit": Figure(wanted, "fraction"),
             "falls": Figure(study.capacity(study.peak), "volume_flow"),
+            "needed": Figure((1 + wanted) * study.peak.case.demand, "volume_flow"),
         }
         part = next(e.id for c in study.path.columns[1:] for e in c.elements)
         why = "{falls} fall before the bowl lacks pressure, level and with the fuel of this case; a climb or a loaded screen takes from it."
@@ -329,14 +329,14 @@ RULES = (
     Rule(
         "P-02",
         "The return is large enough for the regulator to hold base at idle.",
-        "2 % and 5 %, common practice",
+        "5 % over, common practice",
         return_too_small,
         solves_with("regulator"),
     ),
     Rule(
         "P-03",
-        "The rail is within 2 % of what is asked where the regulator holds.",
-        "2 % and 5 %, common practice",
+        "The rail is no more than 2 % under its target at peak and 5 % over it at idle, where the regulator holds.",
+        "2 and 5 % under for a Check and a Stop, common practice",
         rail_off,
         solves_with("regulator"),
     ),
@@ -344,7 +344,7 @@ RULES = (
     Rule("P-05", "With boost, the regulator feels the manifold.", "injectors see rail less manifold", boost_not_referenced, _boosted),
     Rule("P-06", "Injectors and needles stay within their duty limit.", "85 %, common practice", injector_duty, _injected),
     Rule(
-        "P-07", "The ends of the rails differ by no more than 1 % of base.", "house rule of the handbook", rails_differ, solves_with("rail")
+        "P-07", f"The ends of the rails differ by no more than {100 * house_figure('rail_difference_share'):g} % of base.", "flow goes as the root of pressure: half as much", rails_differ, solves_with("rail")
     ),
     Rule(
         "P-08",
@@ -353,7 +353,7 @@ RULES = (
         feed_loss,
         lambda s: solves_with(*PIPES)(s) and bool(s.fed.pumps),
     ),
-    Rule("P-09", f"Behind the regulator stand no more than {house_figure('return_back_pressure') / 1000:g} kPa at idle.", COMMON, return_back_pressure, solves_with("regulator")),
+    Rule("P-09", f"Behind the regulator stand no more than {house_figure('return_back_pressure') / 1000:g} kPa while the vehicle stands level.", COMMON, return_back_pressure, solves_with("regulator")),
     Rule("P-10", "No pump works beyond its rated pressure or at its relief.", "maker's rating", pump_over_pressure, solves_with("pump")),
     Rule("P-11", "The base asked lies within the regulator's range.", "maker's range", base_out_of_range, has("regulator")),
     Rule("P-12", "No pump works beyond its map.", "maker's sheet", pump_beyond_its_map, solves_with("pump")),

@@ -10,7 +10,8 @@ from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
 from tall_heron.core.rules.words import named
 from tall_heron.core.study.inlet import inlet_of
-from tall_heron.core.study.study import Study, suction_need
+from tall_heron.core.study.phases import suction_limits, suction_need
+from tall_heron.core.study.study import Study
 
 
 def _by_inlet(study: Study) -> list[tuple[Element, str]]:
@@ -22,14 +23,14 @@ def _by_inlet(study: Study) -> list[tuple[Element, str]]:
 
 
 def suction_vapour(study: Study) -> Iterator[Finding]:
-    """The inlet of every pump must stay clear of boiling: the pump's own need or 5 kPa for a Stop, 20 kPa for a Check."""
+    """The inlet of every pump must stay clear of boiling by what the pump needs, and should by a little more."""
     for pump, names in _by_inlet(study):
         met = [(clear, s) for s in study.solved.values() if (clear := study.inlet_clear(s, pump)) is not None]
         if not met:
             continue
         clear, solved = min(met, key=lambda x: x[0])
-        check, stop = house_figure("suction_check"), suction_need(pump)
-        if clear >= max(check, stop):
+        check, stop = suction_limits(pump, "load")
+        if clear >= check:
             continue
         level: Level = "Stop" if clear < stop else "Check"
         losses = {e.id: solved.solution.links[e.id].loss or 0.0 for e in upstream(study.build.circuit, pump) if e.id in solved.solution.links}

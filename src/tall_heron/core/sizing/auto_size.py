@@ -1,94 +1,86 @@
-"""Sizes for a layout: from the shelf, the choice of pumps, filters, hoses, checks, regulator and injectors that meets every requirement at the least cost,
-mass or current.
+"""Sizes for a layout, as a good builder comes to them: the trade's usual sizes first, mended where a requirement fails, then each part tried one size smaller.
 
-For each pump, options that fail even beside the most generous of all others are left out; what remains is gone through from the cheapest total upwards, so
-the first that holds is the best. Pumps that cannot beat it any more are not looked at. What is best then is looked at in every case that the builder has not hidden, each of which is
-solved; where it fails one that the most generous choice bears, the part that mends most for its price is made larger, in turn.
+A look asks only what sizes decide, at the moments that count: those of the brief, and whatever other case turns out to fail. The search is bounded by its own count of looks and by
+nothing else, so the same question gets the same answer on a busy machine. What is preferred, in this order: fewer Stops, fewer Checks, less missed, fewer adapters, fewer
+changes of size along a line, then cost, mass or current.
 """
 
-import heapq
-from collections.abc import Callable, Generator, Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Generator, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Literal
 
+from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.editing.connectors import followed, matched
-from tall_heron.core.editing.fields import fit
-from tall_heron.core.rules import RULES, check
-from tall_heron.core.rules.finding import AGAINST, Figure, Finding
+from tall_heron.core.joining.joints import joints_of
+from tall_heron.core.rules import check
+from tall_heron.core.rules.finding import AGAINST, Finding
 from tall_heron.core.shelf.shelf import ShelfPart
-from tall_heron.core.sizing.ceiling import CLOSE
-from tall_heron.core.sizing.groups import By, Group, make_groups, most_generous
-from tall_heron.core.sizing.in_cases import case_key, in_cases, missed_by
-from tall_heron.core.sizing.limits import whole_limit
+from tall_heron.core.shelf.totals import make_totals
+from tall_heron.core.sizing.groups import make_groups
+from tall_heron.core.sizing.needs import Lack, in_cases, lacks, of_moments, worst_of
+from tall_heron.core.sizing.options import Group
+from tall_heron.core.study.moments import moments
 from tall_heron.core.study.study import Study, make_study
+from tall_heron.core.study.tank_heat import pump_current
 
-SIZED = {
-    "P-01",
-    "P-02",
-    "P-03",
-    "P-04",
-    "P-05",
-    "P-06",
-    "P-07",
-    "P-08",
-    "P-09",
-    "P-10",
-    "P-11",
-    "P-15",
-    "P-19",
-    "S-01",
-    "S-03",
-    "S-06",
-    "F-07",
-    "H-02",
-    "L-08",
-    "L-10",
-    "L-17",
-}
-COUPLED = {"S-03"}  # one part's size against another's: judged for the whole choice only
-LEAST_MEND = 0.02  # of what is lacking: a larger part that mends less mends nothing
-MOST_MENDS = 6  # parts that are made larger in turn for the cases' sake
-LOOKS = [r for r in RULES if r.id in SIZED]
-MOST_LOOKS = 4000
-Late = Callable[[], bool]  # whether a search should stop, with the best it has found: the clock is the caller's
-
-
-def never() -> bool:
-    """A search that may take its time."""
-    return False
-
-
-REPORT_EVERY = 20
+By = Literal["cost", "mass", "current"]
+MOST_LOOKS = 600
+MOST_STEPS = 40  # of mending
+ROUNDS = 3  # of looking at every case and mending for those that fail
+MENDS = 0.1  # of what is lacking: a change that mends less, and clears nothing, mends nothing
+PRICE_OF_A_STEP = 15.0  # $: what any change counts at least, so that one that costs next to nothing is not taken for nothing
+# Steps that are tried to mend, for what one size larger is not all that may.
+STEPS = dict.fromkeys(("pump", "boost pump", "lift pump"), (1, 2, 3, -1)) | {"jet": (1, -1, -2), "regulator": (1, 2, -1), "injectors": (1, 2), "carburettor": (1, 2)}
+PORTED = ("filter", "strainer", "regulator")  # what one size larger may save an adapter
+SHORT = ("spare", "solve", "L-08", "L-17", "P-10")  # what a larger pump mends behind a regulator that turns back
+TOO_MUCH = ("back", "H-02", "P-19", "P-04")  # what a smaller one mends
+ALIKE = 1e-9
 
 
 @dataclass(frozen=True)
 class Sized:
-    """One group's choice: the part it has now, the part proposed, and what decided it: the next smaller one, and what would be
-    found against it."""
+    """One group's choice: its tags, what it is, the part it has now and the one proposed, what decided it, and what would be found against the next smaller one."""
 
     ids: tuple[str, ...]
+    kind: str
     now: str
-    part: ShelfPart
+    title: str
     decided: str
     refused: Finding | None
 
     @property
     def changes(self) -> bool:
         """Whether it is another part than the one fitted."""
-        return self.now != self.part.title
+        return self.now != self.title
 
 
 @dataclass(frozen=True)
 class Proposal:
-    """The whole choice with the build it makes, what is still found against it, how many choices were looked at, and whether all of the search was done."""
+    """The whole choice with the build it makes and its study, what sizes decide and it lacks in any case, and how many choices were looked at."""
 
     rows: tuple[Sized, ...]
     build: Build
-    findings: tuple[Finding, ...]
+    study: Study
+    lacks: tuple[Lack, ...]
     looked: int
-    complete: bool
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        """What is still found against it, the Stops first."""
+        return self.study.answered("against", against)
+
+    @property
+    def holds(self) -> bool:
+        """Whether all that sizes decide holds."""
+        return not self.lacks
+
+    def clears(self, before: Study) -> tuple[Finding, ...]:
+        """What was found against the build as it was, and is not any more."""
+        left = {(f.rule, f.element_id) for f in self.findings}
+        return tuple(f for f in before.answered("against", against) if (f.rule, f.element_id) not in left)
 
 
 @dataclass
@@ -98,287 +90,264 @@ class Progress:
     looked: int
 
 
-def size(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), late: Late = never) -> Iterator[Progress | Proposal]:
-    """Look for the best sizes; yields progress from time to time and the proposal last: the best found before it is `late`, `complete` where nothing was left to look
-    at. Parts named in `keep` stay. Raises BuildErrors where nothing is to be sized."""
+Pick = tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Look:
+    """A choice looked at: its study and what it lacks."""
+
+    study: Study
+    lacks: tuple[Lack, ...]
+
+    @property
+    def rank(self) -> tuple[int, int, float]:
+        """Stops, Checks, and how much is missed in all."""
+        return rank_of(self.lacks)
+
+    @property
+    def missed(self) -> float:
+        """How much is missed in all."""
+        return sum(x.weight for x in self.lacks)
+
+
+def rank_of(lacking: Sequence[Lack]) -> tuple[int, int, float]:
+    """Stops, Checks, and how much is missed in all."""
+    levels = [x.finding.level for x in lacking]
+    return levels.count("Stop"), levels.count("Check"), round(sum(x.weight for x in lacking), 1)  # a hair's breadth decides nothing
+
+
+def size(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), fresh: bool = False) -> Iterator[Progress | Proposal]:
+    """Look for the best sizes; yields progress from time to time and the proposal last. Parts named in `keep` stay. What is fitted is proposed again where it lacks no more and costs
+    no more, unless the build is `fresh` and nobody chose it. Raises BuildErrors where nothing is to be sized."""
     study = make_study(build)
-    groups = make_groups(study, by, keep, own)
+    groups = make_groups(study, keep, own)
     if not groups:
         raise BuildErrors([BuildError("/part", "there is nothing to size: every part is kept, or the shelf has nothing that fits")])
-    yield from _Search(study, groups, own, late).run()
+    yield from _Search(study, groups, by).run(fresh)
 
 
-def proposed(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), late: Late = never) -> Proposal:
+def proposed(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), fresh: bool = False) -> Proposal:
     """The proposal itself. Raises BuildErrors."""
-    return next(x for x in size(build, by, keep, own, late) if isinstance(x, Proposal))
+    return next(x for x in size(build, by, keep, own, fresh) if isinstance(x, Proposal))
 
 
 def reasons(study: Study) -> Proposal:
-    """The sizes as they stand, and what stands against the next smaller of each part; parts the shelf does not have are left out. Raises BuildErrors where none is on it."""
-    fitted = {e.id: e.shelf for e in study.build.circuit.elements}
-    groups = [g for g in make_groups(study, "cost", (), ()) if fitted[g.ids[0]] in {part.name for _, part in g.options}]
+    """The sizes as they stand, and what stands against the next smaller of each part; parts that are not among what the shelf has for their place are left out. Raises BuildErrors
+    where none is."""
+    groups = [g for g in make_groups(study) if _now(study.build, g) is not None]
     if not groups:
         raise BuildErrors([BuildError("/part", "no part of it is on the shelf")])
-    search = _Search(study, groups, (), never)
-    pick = search.present()
-    assert pick is not None  # groups without what is fitted were left out
-    search.borne = search.cases_of(pick)
-    return search.proposal(pick, search.found(pick), complete=True)
+    search = _Search(study, groups, "cost")
+    return search.proposal(search.present())
 
 
-def _cheapest_first(groups: list[Group], allowed: list[list[int]]) -> Iterator[tuple[float, list[int]]]:
-    """Every choice of allowed options, from the least total upwards."""
-
-    def total(at: tuple[int, ...]) -> float:
-        return sum(g.options[a[i]][0] for g, a, i in zip(groups, allowed, at, strict=True))
-
-    start = tuple(0 for _ in groups)
-    heap, seen = [(total(start), start)], {start}
-    while heap:
-        value, at = heapq.heappop(heap)
-        yield value, [a[i] for a, i in zip(allowed, at, strict=True)]
-        for j in range(len(groups)):
-            if at[j] + 1 < len(allowed[j]):
-                following = (*at[:j], at[j] + 1, *at[j + 1 :])
-                if following not in seen:
-                    seen.add(following)
-                    heapq.heappush(heap, (total(following), following))
-
-
-Found = frozenset[tuple[str, str]]  # rules with the levels they were found at
-Best = tuple[float, list[int]] | None  # what a choice costs, and the choice
+def _now(build: Build, group: Group) -> int | None:
+    """Which option of a group is fitted; None where none is."""
+    fitted = {i: build.circuit.element(i) for i in group.ids}
+    return next((k for k, o in enumerate(group.options) if all(e is not None and e.shelf == o.elements[i].shelf for i, e in fitted.items())), None)
 
 
 class _Search:
-    """Builds with choices fitted, judged by the rules that sizes decide; each choice once."""
+    """Choices of a build, each looked at once."""
 
-    def __init__(self, start: Study, groups: list[Group], own: Sequence[ShelfPart], late: Late) -> None:
-        self.start, self.build, self.groups, self.late = start, start.build, groups, late
-        self.pumps = next((i for i, g in enumerate(groups) if g.kind == "pump"), None)
-        self.generous = [most_generous(g) for g in groups]
-        self.known: dict[tuple[int, ...], Found] = {}
-        self.borne: Found = frozenset()
-        self.elements = {e.id: e for e in self.build.circuit.elements}
-        self.in_cases: dict[tuple[int, ...], list[Finding]] = {}
-        self.looked = 0
+    def __init__(self, start: Study, groups: list[Group], by: By) -> None:
+        self.start, self.build, self.groups, self.by = start, start.build, groups, by
         self.follows = followed(self.build.circuit)
-        self.fitted: dict[tuple[str, int], Element] = {}
-        for group in groups:
-            for k, (_, part) in enumerate(group.options):
-                for element_id in group.ids:
-                    element = fit(self.build, element_id, part.name, own).circuit.element(element_id)
-                    assert element is not None
-                    self.fitted[element_id, k] = element
-        # Of jets and of pumps that help others none is the most generous: a large jet starves on little return, a large boost pump forces a carburettor's needle.
-        for i in [i for i, g in enumerate(groups) if g.kind in ("jet", "pump") and i != self.pumps]:
-            self.generous[i] = min(range(len(groups[i].options)), key=lambda k, i=i: self._against(self.found(self._with_pump(self._last_pump, i, k))))  # type: ignore[misc]
+        self.elements = {e.id: e for e in self.build.circuit.elements}
+        self.every = {m.case.key: m for m in moments(start) if m.case.key not in self.build.hidden_cases and not m.changes}  # failures are no case that sizes hold
+        self.active = [m for key, m in self.every.items() if key in start.cases and not m.lean]
+        self.known: dict[Pick, Look] = {}
+        self.whole: dict[Pick, tuple[Lack, ...]] = {}
+        self.ordered: dict[Pick, tuple[float, ...]] = {}
+        self.looked = 0
+        kinds = [g.kind for g in groups]
+        self.feed = kinds.index("feed") if "feed" in kinds else None
+        self.suction = kinds.index("suction") if "suction" in kinds else None
 
-    @property
-    def _last_pump(self) -> int | None:
-        return len(self.groups[self.pumps].options) - 1 if self.pumps is not None else None
+    # -- choices
 
-    @staticmethod
-    def _against(found: Found) -> tuple[int, int]:
-        """How much is found against a choice: Stops, then all."""
-        return sum(x[1] == "Stop" for x in found), len(found)
+    def present(self) -> Pick:
+        """What is fitted; the usual for a group of which nothing on the shelf is."""
+        return tuple(now if (now := _now(self.build, g)) is not None else g.usual for g in self.groups)
 
-    def run(self) -> Iterator[Progress | Proposal]:
-        """The search: reports as it goes, and the proposal last."""
-        starts = []
-        for p in range(len(self.groups[self.pumps].options)) if self.pumps is not None else (None,):
-            starts.append((self.found(self._with_pump(p)), p))
-            yield from self._report()
-        # What even the most generous choice cannot clear, sizes do not decide: it is borne with, and nothing more.
-        aim = min((self.alone(found) for found, _ in starts), key=self._against)
-        best: Best = None
-        for found, p in starts:
-            if self.alone(found) <= aim and not self._dearer(p, best) and not (self.over and best is not None):
-                allowed = yield from self._allowed(p, aim)
-                best = (yield from self._cheapest(allowed, aim, best)) or best
-        chosen = best[1] if best is not None else self.generous
-        chosen, self.borne = yield from self._mended(chosen, aim)
-        yield self.proposal(chosen, aim, complete=best is not None and not self.over)
+    def step(self, pick: Pick, i: int, by: int) -> Pick | None:
+        """A choice with one group a step larger or smaller, its suction no narrower than its feed; None where there is no such step."""
+        group, at = self.groups[i], pick[i] + by
+        if not group.least <= at <= group.top:
+            return None
+        out = [at if j == i else k for j, k in enumerate(pick)]
+        if self.feed is not None and self.suction is not None and i in (self.feed, self.suction):
+            wide, narrow = (self.groups[j].options for j in (self.suction, self.feed))
+            while wide[out[self.suction]].size < narrow[out[self.feed]].size:
+                if i == self.suction or out[self.suction] >= self.groups[self.suction].top:
+                    return None
+                out[self.suction] += 1
+        return tuple(out)
 
-    def _mended(self, pick: list[int], aim: Found) -> Generator[Progress, None, tuple[list[int], Found]]:
-        """A choice made to hold in the cases: while it fails one that the most generous does not, the part whose next size mends most for its price is made larger. Also what is borne with."""
-        if self.over or any(level == "Stop" for _, level in aim):  # what fails at peak already is not mended by looking further
-            return pick, self.cases_of(pick)
-        borne, start = self.cases_of(self._with_pump(self._last_pump)), pick
-        for _ in range(MOST_MENDS):
-            lacks = self._shortfall(pick, borne)
-            if not lacks or self.over:
-                break
-            ways = []
-            for i, group in enumerate(self.groups):
-                if pick[i] + 1 < len(group.options):
-                    larger = [pick[j] + (j == i) for j in range(len(pick))]
-                    price = group.options[pick[i] + 1][0] - group.options[pick[i]][0]
-                    if (mends := lacks - self._shortfall(larger, borne)) > LEAST_MEND * lacks:
-                        ways.append((max(price, 0.0) / mends, larger))
-                    yield from self._report()
-            better = next((larger for _, larger in sorted(ways) if self.found(larger) <= aim), None)
-            if better is None:
-                break
-            pick = better
-        if mended := pick != start:
-            pick = yield from self._trimmed(pick, aim, borne)
-        now = self.present()
-        if mended and now is not None and self._total(now) < self._total(pick) and self.found(now) <= aim and self._shortfall(now, borne) <= self._shortfall(pick, borne):
-            pick = now
-        return pick, borne | self.cases_of(pick)
+    def chosen(self, pick: Pick) -> dict[str, Element]:
+        """The elements of a choice, with what follows its lines in their sizes."""
+        chosen = {i: e for g, k in zip(self.groups, pick, strict=True) for i, e in g.options[k].elements.items()}
+        circuit = self.build.circuit
+        sized = {i for g in self.groups for i in g.ids}
+        return chosen | {i: matched(circuit, self.elements[i], chosen[hose], under) for i, (hose, under) in self.follows.items() if hose in chosen and i not in sized}
 
-    def _trimmed(self, pick: list[int], aim: Found, borne: Found) -> Generator[Progress, None, list[int]]:
-        """A choice with each part made as small again as the others, larger now, let it be."""
-        lacks = self._shortfall(pick, borne)
-        for i in range(len(self.groups)):
-            while pick[i] > 0 and not self.over:
-                smaller = [pick[j] - (j == i) for j in range(len(pick))]
-                if self._shortfall(smaller, borne) > lacks or not self.found(smaller) <= aim:
-                    break
-                pick = smaller
-            yield from self._report()
-        return pick
-
-    def present(self) -> list[int] | None:
-        """The choice that is fitted, where the shelf has all of it."""
-        fitted = {e.id: e.shelf for e in self.build.circuit.elements}
-        at = [next((k for k, (_, part) in enumerate(g.options) if part.name == fitted[g.ids[0]]), None) for g in self.groups]
-        return [k for k in at if k is not None] if None not in at else None
-
-    def _total(self, pick: list[int]) -> float:
-        return sum(g.options[k][0] for g, k in zip(self.groups, pick, strict=True))
-
-    def cases_of(self, pick: list[int]) -> Found:
-        """What the rules of the cases find against a choice: rule, part and case, with the level."""
-        return frozenset(case_key(f) for f in self._in_cases(pick))
-
-    def _in_cases(self, pick: list[int]) -> list[Finding]:
-        key = tuple(pick)
-        if key not in self.in_cases:
-            self.looked += 1
-            self.in_cases[key] = in_cases(self.study(pick))
-        return self.in_cases[key]
-
-    def _shortfall(self, pick: list[int], borne: Found) -> float:
-        """How far a choice is from holding in the cases, what is borne with apart: the shares by which figures miss their limits, added up."""
-        return sum(missed_by(f) for f in self._in_cases(pick) if case_key(f) not in borne)
-
-    @property
-    def over(self) -> bool:
-        """Whether it has looked long enough."""
-        return self.looked > MOST_LOOKS or self.late()
-
-    def _report(self) -> Iterator[Progress]:
-        if self.looked % REPORT_EVERY == 0:
-            yield Progress(self.looked)
-
-    def _with_pump(self, p: int | None, at: int | None = None, k: int = 0) -> list[int]:
-        """The most generous of everything, with one pump, and one option of a group `at`."""
-        return [p if i == self.pumps and p is not None else k if i == at else g for i, g in enumerate(self.generous)]
-
-    def _dearer(self, p: int | None, best: Best) -> bool:
-        """Whether a pump with the cheapest of all else is no better than what is found already."""
-        if best is None or p is None or self.pumps is None:
-            return False
-        floor = sum(g.options[0][0] for i, g in enumerate(self.groups) if i != self.pumps)
-        return self.groups[self.pumps].options[p][0] + floor >= best[0]
-
-    def _allowed(self, p: int | None, aim: Found) -> Generator[Progress, None, list[list[int]]]:
-        """Of each group what holds beside the most generous of all others."""
-        out = []
-        for i, group in enumerate(self.groups):
-            if i == self.pumps and p is not None:
-                out.append([p])
-                continue
-            keepable = []
-            for k in range(len(group.options)):
-                if self.alone(self.found(self._with_pump(p, i, k))) <= aim:
-                    keepable.append(k)
-                yield from self._report()
-            out.append(keepable or [self.generous[i]])
-        return out
-
-    def _cheapest(self, allowed: list[list[int]], aim: Found, best: Best) -> Generator[Progress, None, Best]:
-        """The first choice from the cheapest upwards that holds; None where none does, or none is cheaper than the best so far."""
-        for total, pick in _cheapest_first(self.groups, allowed):
-            if (best is not None and total >= best[0]) or self.over:
-                return None
-            if self.found(pick) <= aim:
-                return total, pick
-            yield from self._report()
-        return None
-
-    def made(self, pick: list[int]) -> Build:
-        """The build with the choices fitted."""
+    def made(self, pick: Pick) -> Build:
+        """The build with a choice fitted."""
         chosen = self.chosen(pick)
         circuit = self.build.circuit.model_copy(update={"elements": [chosen.get(e.id, e) for e in self.build.circuit.elements]})
         return self.build.model_copy(update={"circuit": circuit})
 
-    def chosen(self, pick: list[int]) -> dict[str, Element]:
-        """The elements of a choice, with Ys and inlets in the size of their hoses."""
-        chosen = {i: self.fitted[i, k] for group, k in zip(self.groups, pick, strict=True) for i in group.ids}
-        return chosen | {i: matched(self.elements[i], chosen[hose]) for i, hose in self.follows.items() if hose in chosen}
-
-    def study(self, pick: list[int]) -> Study:
-        """The study of a choice."""
-        new = [e for i, e in self.chosen(pick).items() if e != self.elements[i]]
-        return self.start.fitted(self.made(pick), new)
-
-    def judged(self, pick: list[int]) -> list[Finding]:
-        """What the rules of sizing find against a choice."""
-        return judge(self.study(pick))
-
-    def found(self, pick: list[int]) -> Found:
-        """The rules that find something against a choice, with their levels."""
-        key = tuple(pick)
-        if key not in self.known:
+    def look(self, pick: Pick) -> Look:
+        """A choice looked at."""
+        if pick not in self.known:
             self.looked += 1
-            self.known[key] = frozenset((f.rule, f.level) for f in self.judged(pick))
-        return self.known[key]
+            new = [e for i, e in self.chosen(pick).items() if e != self.elements[i]]
+            study = self.start.fitted(self.made(pick), new)
+            self.known[pick] = Look(study, tuple(lacks(study, self.active)))
+        return self.known[pick]
 
-    @staticmethod
-    def alone(found: Found) -> Found:
-        """Those that judge a part by itself."""
-        return frozenset(x for x in found if x[0] not in COUPLED)
+    def order(self, pick: Pick) -> tuple[float, ...]:
+        """What is preferred of choices that lack alike: joints that can be made, adapters, then what is asked for."""
+        if pick not in self.ordered:
+            build = self.made(pick)
+            joints, totals = joints_of(build).joints, make_totals(build.circuit)
+            adapters, none = sum(len(j.pieces) for j in joints), sum(j.how.state == "none" for j in joints)
+            weight = totals.mass if self.by == "mass" else pump_current(self.look(pick).study.peak) if self.by == "current" else totals.price
+            self.ordered[pick] = none, adapters, round(weight, 3), round(totals.price, 2)
+        return self.ordered[pick]
 
-    def _against_it(self, pick: list[int], aim: Found, in_every_case: bool) -> Finding | None:
-        """What stands against a choice beyond what is borne with; None where nothing does. The cases are solved for the next smaller size alone."""
-        if not self.found(pick) <= aim:
-            return next(f for f in self.judged(pick) if (f.rule, f.level) not in aim)
-        if not in_every_case or self.cases_of(pick) <= self.borne:
-            return None
-        return next(f for f in self._in_cases(pick) if case_key(f) not in self.borne)
+    def poor(self, pick: Pick) -> tuple[tuple[int, int, float], bool]:
+        """What a choice lacks, and whether its pumps give far more than is asked."""
+        here = self.look(pick)
+        return here.rank, self._too_much(here.study)
 
-    def proposal(self, pick: list[int], aim: Found, complete: bool) -> Proposal:
-        """The proposal of a choice, with what stood against the next smaller of each part."""
+    def _too_much(self, study: Study) -> bool:
+        """Whether pumps give far more than is asked; in an aircraft one of two does, or of one in a row with another."""
+        spare = study.spare(study.peak) if study.tells_surplus and study.peak.solution.converged else None
+        pumps = len(study.fed.pumps) if study.brief.use == "flight" else 1
+        return spare is not None and (1 + spare) / pumps > 1 + house_figure("spare_plenty")
+
+    # -- the search
+
+    def run(self, fresh: bool = False) -> Iterator[Progress | Proposal]:
+        """Usual sizes, mended for the moments of the brief, then for every case that still fails, then polished."""
+        pick = tuple(g.usual for g in self.groups)
+        pick = self.step(pick, self.feed, 0) or pick if self.feed is not None else pick
+        for _ in range(ROUNDS):
+            pick = yield from self.mended(pick)
+            if not self.widened(pick):
+                break
+        polished = yield from self.polished(pick)
+        if polished != pick and rank_of(self.in_all(polished)) <= rank_of(self.in_all(pick)):
+            pick = polished
+        yield self.proposal(pick if fresh else self.no_worse(pick))
+
+    def mended(self, pick: Pick) -> Generator[Progress, None, Pick]:
+        """A choice with the one part changed, in turn, that mends most for its price, while anything is lacking."""
+        for _ in range(MOST_STEPS):
+            here = self.look(pick)
+            if not here.lacks or self.looked > MOST_LOOKS:
+                break
+            ways: list[tuple[float, Pick]] = []
+            price = make_totals(here.study.build.circuit).price
+            asked = {kind for x in here.lacks for kind in x.menders}
+            if here.study.tells_surplus and not any(x.finding.rule in SHORT for x in here.lacks):
+                asked -= {"pump"} if not any(x.finding.rule in TOO_MUCH for x in here.lacks) else set()
+            for i, group in enumerate(self.groups):
+                if group.kind not in asked:
+                    continue
+                for by in STEPS.get(group.kind, (1,)):
+                    other = self.step(pick, i, by)
+                    if other is None:
+                        continue
+                    there = self.look(other)
+                    gain = here.missed - there.missed
+                    if (gain > MENDS * here.missed or (gain > 0 and there.rank[:2] < here.rank[:2])) and there.rank[0] <= here.rank[0]:
+                        dearer = max(make_totals(there.study.build.circuit).price - price, 0.0)
+                        ways.append((-gain / (dearer + PRICE_OF_A_STEP), other))
+                yield Progress(self.looked)
+            if not ways:
+                break
+            pick = min(ways)[1]
+        return pick
+
+    def widened(self, pick: Pick) -> bool:
+        """Whether cases that were not looked at fail for a choice: they are looked at from now on."""
+        keys = {m.case.key for m in self.active}
+        failing = {x.finding.case for x in self.in_all(pick)}
+        new = [m for key, m in self.every.items() if key in failing - keys]
+        self.active += new
+        if new:
+            self.known.clear()
+            self.whole.clear()
+            self.ordered.clear()
+        return bool(new)
+
+    def in_all(self, pick: Pick) -> tuple[Lack, ...]:
+        """What a choice lacks over every case."""
+        if pick not in self.whole:
+            keys, here = {m.case.key for m in self.active}, self.look(pick)
+            others = [m for key, m in self.every.items() if key not in keys]
+            self.whole[pick] = tuple(worst_of([*here.lacks, *of_moments(here.study, others)])) if here.study.peak.solution.converged else here.lacks
+        return self.whole[pick]
+
+    def polished(self, pick: Pick) -> Generator[Progress, None, Pick]:
+        """A choice with each part one size smaller, or larger where that saves an adapter, as long as nothing more is lacking."""
+        order = sorted(range(len(self.groups)), key=lambda i: -self.groups[i].options[pick[i]].price)
+        for _ in range(2):
+            before = pick
+            for i in order:
+                for by in (-1, 1) if self.groups[i].kind in PORTED else (-1,):
+                    while (other := self.step(pick, i, by)) is not None and self.looked <= MOST_LOOKS:
+                        if self.order(other) >= self.order(pick) or self.poor(other) > self.poor(pick):
+                            break
+                        pick = other
+                    yield Progress(self.looked)
+            if pick == before:
+                break
+        return pick
+
+    def no_worse(self, pick: Pick) -> Pick:
+        """A choice, or what is fitted where that lacks no more and costs no more."""
+        now = self.present()
+        if any(_now(self.build, g) is None for g in self.groups):
+            return pick
+        a, b = rank_of(self.in_all(now)), rank_of(self.in_all(pick))
+        return now if (a, self.order(now)) <= (b, self.order(pick)) or (a == b and self.order(now)[2:] <= self.order(pick)[2:]) else pick
+
+    # -- what is told of it
+
+    def against(self, pick: Pick, than: Pick) -> Finding | None:
+        """What a choice lacks that another does not; None where nothing."""
+        known = {x.key for x in self.look(than).lacks}
+        found = [x for x in self.look(pick).lacks if x.key not in known]
+        return max(found, key=lambda x: x.weight).finding if found else None
+
+    def decided(self, pick: Pick, i: int) -> tuple[str, Finding | None]:
+        """Why a group came to its size, and what the next smaller would lack."""
+        group, at = self.groups[i], pick[i]
+        usual = group.options[group.usual]
+        if at > group.usual and (refused := self.against(tuple(group.usual if j == i else k for j, k in enumerate(pick)), pick)) is not None:
+            return f"{usual.title} falls short", refused
+        smaller = self.step(pick, i, -1)
+        refused = self.against(smaller, pick) if smaller is not None else None
+        if refused is not None:
+            return f"{group.options[at - 1].title} falls short", refused
+        return (group.by if at == group.usual else f"meets every target; {usual.title} is usual, {group.by}"), None
+
+    def proposal(self, pick: Pick) -> Proposal:
+        """The proposal of a choice."""
         rows = []
-        for i, (group, k) in enumerate(zip(self.groups, pick, strict=True)):
+        for i, group in enumerate(self.groups):
             now = self.build.circuit.element(group.ids[0])
-            decided, refused = "the least of all that suit", None
-            for smaller in range(k - 1, -1, -1):
-                other = [smaller if j == i else x for j, x in enumerate(pick)]
-                against = self._against_it(other, aim, in_every_case=smaller == k - 1)
-                if against is not None:
-                    decided, refused = f"{group.options[smaller][1].title} would not do", against
-                    break
-            rows.append(Sized(group.ids, now.title if now else "", group.options[k][1], decided, refused))
-        study = self.study(pick)
-        left = judge(study) + in_cases(study)
-        known = {(f.rule, f.element_id) for f in left}
-        left += [f for f in check(study)[0] if f.level in AGAINST and (f.rule, f.element_id) not in known]
-        return Proposal(tuple(rows), study.build, tuple(left), self.looked, complete)
+            option = group.options[pick[i]]
+            rows.append(Sized(group.ids, group.kind, now.title if now is not None else "", option.elements[group.ids[0]].title, *self.decided(pick, i)))
+        study = self.look(pick).study
+        return Proposal(tuple(rows), study.build, study, self.in_all(pick), self.looked)
 
 
-def judge(study: Study) -> list[Finding]:
-    """The Stops and Checks of the rules that sizes decide, and the whole circuit's ceiling where it is under the power asked."""
-    found = [f for rule in LOOKS if rule.applies(study) for f in _named(rule.id, rule.look(study)) if f.level in AGAINST]
-    whole = whole_limit(study) if all(f.level != "Stop" for f in found) else None
-    if whole is not None and whole.ceiling is not None and whole.ceiling < study.brief.power * (1 - 2 * CLOSE):
-        figures = {"feeds": Figure(whole.ceiling, "power")}
-        found.append(Finding("Check", whole.parts[0] if whole.parts else "", "The whole circuit feeds no more than {feeds}", whole.why.steps[0], "", figures, rule="ladder"))
-    return found
-
-
-def _named(rule_id: str, found: Iterator[Finding]) -> Iterator[Finding]:
-    for f in found:
-        yield replace(f, rule=rule_id)
+def against(study: Study) -> tuple[Finding, ...]:
+    """Stops and Checks of a study, those of the cases that sizes decide with them, the Stops first."""
+    found = [f for f in check(study)[0] if f.level in AGAINST and f.station != "brief"] + in_cases(study)
+    return tuple(sorted(found, key=lambda f: f.level != "Stop"))

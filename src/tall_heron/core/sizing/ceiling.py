@@ -7,7 +7,6 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
-from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.circuit import Injectors
@@ -19,13 +18,15 @@ from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.moments import seen
-from tall_heron.core.study.study import Solved, Study, suction_need
+from tall_heron.core.study.phases import suction_need
+from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import WhatIf
 
 LEAST, MOST = 1e-6, 10.0  # times the power asked: beyond it a part counts as without limit
 CLOSE = 2e-4  # of the power, to which ceilings are found
 FAR = 0.3  # a requirement this far from its end at one ceiling is not looked at for near ones, but once at the end
 SECANTS = 7  # looks before the root is bracketed instead
+SUCTION_SCALE = 20e3  # Pa, what a lack of suction is measured in
 Strain = float  # what is used of what is allowed, less one: 0 is the limit, above it the requirement does not hold
 
 
@@ -167,7 +168,7 @@ def _delivery(study: Study, solved: Solved) -> list[Need]:
 
 
 def _suction(study: Study, solved: Solved) -> list[Need]:
-    vapour, air, scale = study.boils_at(solved.case.fuel), solved.case.point.atmosphere, house_figure("suction_check")
+    vapour, air, scale = study.boils_at(solved.case.fuel), solved.case.point.atmosphere, SUCTION_SCALE
     out = []
     for pump in study.build.circuit.of_kind("pump"):
         if pump.id in solved.case.point.off:

@@ -15,9 +15,9 @@ from tall_heron.core.rules import check
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import Totals, make_totals
-from tall_heron.core.sizing.auto_size import Late, never, proposed
-from tall_heron.core.sizing.in_cases import in_cases
+from tall_heron.core.sizing.auto_size import proposed
 from tall_heron.core.sizing.limits import Limit, whole_limit
+from tall_heron.core.sizing.needs import in_cases
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study
 from tall_heron.core.study.tank_heat import TankHeat, pump_current, tank_heat
@@ -131,16 +131,13 @@ def wanted(build: Build) -> list[tuple[Layout, Rails]]:
     return sorted(suit, key=lambda x: ((x[0].key, x[1]) != (present, now), not x[0].sensible(build.brief)))  # type: ignore[arg-type]
 
 
-def sizes_for(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPart] = (), late: Late = never, share: Late = never) -> dict[str, str] | None:
-    """The parts of the shelf that suit a layout, by tag, those that are there already left out: the best, or the best found when its own `share` of the time is over. None
-    where it was `late` before that."""
+def sizes_for(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPart] = ()) -> dict[str, str]:
+    """The parts of the shelf that suit a layout, by tag, those that are there already left out."""
     laid = _laid(build, layout, rails)[0].build
     try:
-        found = proposed(laid, own=own, late=lambda: late() or share())
+        found = proposed(laid, own=own)
     except BuildErrors:
         return {}
-    if not found.complete and not share():
-        return None
     before = {e.id: e.shelf for e in laid.circuit.elements}
     return {e.id: e.shelf for e in found.build.circuit.elements if e.shelf and e.shelf != before[e.id]}
 
@@ -240,7 +237,7 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
     if len(first.study.build.circuit.of_kind("rail")) > 1:
         allowed = house_figure("rail_difference_share") * first.study.brief.base
         figures = {"differ": Figure(first.differ, "pressure_difference"), "allowed": Figure(allowed, "pressure_difference")}
-        out.append(Reason("Its rails differ by {differ}; {allowed} would be one percent of base.", figures))
+        out.append(Reason("Its rails differ by {differ}; {allowed} is allowed.", figures))
     return out[:3]
 
 

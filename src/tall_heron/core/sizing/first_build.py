@@ -10,8 +10,8 @@ from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.sources import with_source
 from tall_heron.core.editing.layouts import LAYOUTS, Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
-from tall_heron.core.sizing.auto_size import Late, Proposal, never, proposed
-from tall_heron.core.sizing.pump_count import MOST_PUMPS, lacks
+from tall_heron.core.sizing.auto_size import Proposal, proposed
+from tall_heron.core.sizing.pump_count import MOST_PUMPS, lacks, reaches
 
 TWO_BANKS_FROM = 7  # cylinders: an engine of more is a V or flat, unless it says otherwise
 LARGER_AFTER, LARGER = "C1", ("C11", "C9")
@@ -19,6 +19,7 @@ LARGER_AFTER, LARGER = "C1", ("C11", "C9")
 
 # What a line leaves open: power of a usual engine, the fuel of its use, the pressure its kind of feeding runs on [kPa].
 USUAL_POWER_KW = 224.0
+PUMPED, PUMPED_BOWL_KPA = ("A2", "A7", "C9"), 31.0  # layouts of an aircraft whose bowl is pumped to, at 4.5 psi
 USUAL_BASE_KPA = {("injection", "road"): 300.0, ("injection", "air"): 300.0, ("carburettor", "road"): 45.0, ("carburettor", "air"): 3.5}
 
 
@@ -28,17 +29,17 @@ def first_brief(fields: dict[str, Any], wanted: str = "") -> Brief:
     asked = ({"feeding": layout.feeding, "use": "flight" if layout.craft == "air" else "street"} if layout is not None else {}) | fields
     feeding, craft = asked.get("feeding", "injection"), "air" if asked.get("use") == "flight" else "road"
     litres = house_figure("cylinder_air_l" if craft == "air" else "cylinder_road_l") * asked.get("cylinders", Brief.model_fields["cylinders"].default)
-    usual = {"displacement_l": litres, "power_kw": USUAL_POWER_KW, "fuel": "100LL" if craft == "air" else "E10", "base_kpa": USUAL_BASE_KPA.get((feeding, craft), USUAL_BASE_KPA["injection", craft])}
+    base = PUMPED_BOWL_KPA if wanted in PUMPED and feeding == "carburettor" else USUAL_BASE_KPA.get((feeding, craft), USUAL_BASE_KPA["injection", craft])
+    usual = {"displacement_l": litres, "power_kw": USUAL_POWER_KW, "fuel": "100LL" if craft == "air" else "E10", "base_kpa": base}
     return Brief.model_validate(usual | asked)
 
 
 @dataclass(frozen=True)
 class First:
-    """A build as it is `laid` out with usual parts, and as it is sized; `complete` where no choice was left to look at."""
+    """A build as it is `laid` out with usual parts, and as it is sized."""
 
     laid: Build
     sized: Build
-    complete: bool
 
 
 def first_layout(brief: Brief, wanted: str = "") -> Layout:
@@ -65,7 +66,7 @@ def left_open(brief: Brief, fields: Iterable[str]) -> list[str]:
     return [name for name in Brief.model_fields if name not in (*fields, "title") and getattr(brief, name) is not None]
 
 
-def first_build(name: str, brief: Brief, typed: dict[str, str], wanted: str = "", banks: int | None = None, late: Late = never, assumed: Sequence[str] = ()) -> First:
+def first_build(name: str, brief: Brief, typed: dict[str, str], wanted: str = "", banks: int | None = None, assumed: Sequence[str] = ()) -> First:
     """A build from its brief: the usual layout, rails by bank, and of one, two or three pumps the fewest that meet what is asked, for later power where that is asked,
     with all else sized to them. Lengths are the layout's guesses."""
     layout = first_layout(brief, wanted)
@@ -74,17 +75,22 @@ def first_build(name: str, brief: Brief, typed: dict[str, str], wanted: str = ""
     laid = _guessed(Build(name=name, brief=brief, circuit=usual, typed=typed, assumed=list(assumed)))
     asked = brief.model_copy(update={"power_kw": max(brief.power_kw, brief.later_power_kw or 0.0)})
     best: Proposal | None = None
-    for plan, count in _plans(layout, brief, wanted):
+    plans = list(_plans(layout, brief, wanted))
+    for i, (plan, count) in enumerate(plans):
         picks = plan.picks(**plan.more(brief), rails=first_rails(brief, plan, banks), **({"pumps": (plan.picks().pumps[0],) * count} if count else {}))
         build = _guessed(Build(name=name, brief=asked, circuit=plan.build(brief, picks), typed=typed))
-        found = proposed(build, late=late)
+        if i + 1 < len(plans) and not reaches(build):
+            continue
+        while picks.lift_pumps < MOST_PUMPS and not reaches(build, "lift pump"):  # as many that lift as it takes
+            picks = picks.model_copy(update={"lift_pumps": picks.lift_pumps + 1})
+            build = _guessed(Build(name=name, brief=asked, circuit=plan.build(brief, picks), typed=typed))
+        found = proposed(build, fresh=True)
         if best is None or lacks(best)[:2] > lacks(found)[:2]:  # what more pumps could mend
             best = found
-        if not any(lacks(found)[:2]) or late():
+        if not any(lacks(found)[:2]):
             break
     assert best is not None
-    sized = laid.model_copy(update={"circuit": best.build.circuit})
-    return First(laid, sized, best.complete and not late())
+    return First(laid, laid.model_copy(update={"circuit": best.build.circuit}))
 
 
 def _plans(layout: Layout, brief: Brief, wanted: str) -> Iterator[tuple[Layout, int]]:

@@ -1,142 +1,296 @@
-"""What is sized together, and what the shelf has for it."""
+"""What is sized together, what the shelf has for it, and which of that is usual: the trade's table for lines, the first that does for parts."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Literal
+import math
+from collections.abc import Iterator, Sequence
 
-from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Circuit, Element, Pipe
-from tall_heron.core.document.kinds import PIPES
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import KPA, LPH
+from tall_heron.core.document.circuit import Displacement, Element, Injectors, PumpMap, Quadratic, Regulator
+from tall_heron.core.document.kinds import BURNERS, FILTERS
 from tall_heron.core.document.mounts import hung_pumps
-from tall_heron.core.document.path import upstream
-from tall_heron.core.editing.fields import fit
-from tall_heron.core.physics.fuel import Fuel
+from tall_heron.core.document.path import downstream, upstream
+from tall_heron.core.editing.connectors import SIZES
+from tall_heron.core.editing.fields import in_place
+from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
-from tall_heron.core.shelf.suits import made_for
-from tall_heron.core.shelf.totals import mass_of, price_of
+from tall_heron.core.sizing.lines import Line, line_options, lines_of
+from tall_heron.core.sizing.options import NOISES, Group, Option, flow_at, parts_for, undominated
+from tall_heron.core.study.cases import fuels_met
+from tall_heron.core.study.delivery import turns_back
+from tall_heron.core.study.demand import allowance, margin
+from tall_heron.core.study.injector_duty import dead_share
+from tall_heron.core.study.lift import lifts, lost
 from tall_heron.core.study.study import Study
 
-By = Literal["cost", "mass", "current"]
+LINE_LOSSES, BOWL_BEARS = 0.06, 0.04  # of the pressure asked, what lines and filter usually take between pump and rail, and what a bowl may lack: only where to start
+LIFTS_AGAINST = 15.0  # kPa, what a lift pump works against
+DUTY_SHARE = 0.98  # of the duty limit, which stands for the rail's sag: only where to start
+CLEAN_SHARE = 0.7  # of its allowance, what a filter is chosen to take
+SLOPE_SHARE = 0.6  # of what is a Check, what a regulator's slope is chosen to take
+LOW_CLASS = 200.0  # kPa: a pump rated beyond is none for a carburetor
+MOSTLY = 0.5  # alcohol in a fuel, from which a carburetor is one for alcohol
+JET_SHARE = 0.8  # of what may stand behind a regulator, what a jet is chosen to ask for at idle
+SOCK_TAKES = 2.0  # kPa, what a clean strainer is chosen to take
 
 
-@dataclass(frozen=True)
-class Group:
-    """Parts that are sized together, and what may be fitted in their place, the cheapest first, with its weight."""
-
-    ids: tuple[str, ...]
-    kind: str
-    options: tuple[tuple[float, ShelfPart], ...]
+def make_groups(study: Study, keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> list[Group]:
+    """What is to be sized of a solved build, those that decide most first; what is kept is left out."""
+    return [g for g in _Groups(study, keep, own).made() if g.options]
 
 
-def make_groups(study: Study, by: By, keep: Sequence[str], own: Sequence[ShelfPart]) -> list[Group]:
-    """What is to be sized of a solved build: parts side by side together, each with what suits its place and the fuel."""
-    build, fuel = study.build, study.burn.fuel
-    out: list[Group] = []
-    done: set[str] = set(keep)
-    lines = _together(study) + [c.elements for c in study.path.columns] + [(e,) for b in study.path.branches for e in b.elements]
-    for elements in lines:
-        for group in _alike(elements):
-            ids = tuple(e.id for e in group)
-            if any(i in done for i in ids) or group[0].kind not in KINDS_SIZED:
+def pump_groups(study: Study, own: Sequence[ShelfPart] = ()) -> list[Group]:
+    """The groups of pumps alone."""
+    return list(_Groups(study, (), own).pumps())
+
+
+class _Groups:
+    def __init__(self, study: Study, keep: Sequence[str], own: Sequence[ShelfPart]) -> None:
+        self.study, self.circuit, self.brief, self.keep, self.own = study, study.build.circuit, study.brief, set(keep), own
+        self.fuels = fuels_met(study.brief)
+        self.loaded = [s for s in study.solved.values() if s.case.kind != "idle"]
+        self.hungriest = max((s for s in self.loaded if s.case.kind == "peak"), key=lambda s: s.case.demand)
+        self.burn = self.hungriest.case.demand / LPH
+        self.target = max(study.asked(s) for s in self.loaded) / KPA
+        self.lifts = lifts(study)
+        self.idle_flow = 0.0  # L/h, what the usual pumps give at idle
+
+    def made(self) -> Iterator[Group]:
+        """Every group."""
+        yield from self.pumps()
+        yield from self._burners()
+        yield from self._regulators()
+        yield from self._lines()
+        yield from self._filters()
+        yield from self._jets()
+
+    def _free(self, elements: Sequence[Element]) -> list[Element]:
+        """Those that are not kept, of one part: what is unlike is sized by itself."""
+        return [e for e in elements if e.id not in self.keep]
+
+    def _options(self, elements: list[Element], parts: Sequence[ShelfPart], size: str) -> list[Option]:
+        def key(part: ShelfPart) -> float:
+            figures = part.figures
+            return float(getattr(figures, size, None) or 0.0)
+
+        return parts_for(elements, parts, self.fuels, self.brief.base_kpa, key)
+
+    # -- pumps
+
+    def pumps(self) -> Iterator[Group]:
+        """Pumps that feed the engine, that help them, and that lift."""
+        lifting = {p.id for x in self.lifts for p in x.pumps}
+        main = [p for p in self.study.fed.pumps if p.id not in lifting]
+        helping = [p for p in self.circuit.of_kind("pump") if p.id not in lifting and p not in self.study.fed.pumps]
+        needed = (1 + margin(self.brief)[0]) * self.burn
+        against = self.target * (1 - BOWL_BEARS if self.brief.carburetted else 1 + LINE_LOSSES)
+        for pumps, kind in ((main, "pump"), (helping, "boost pump")):
+            for law in (PumpMap, Displacement):
+                if alike := self._free([p for p in pumps if isinstance(p.figures, law)]):
+                    yield self._pump(alike, kind, needed, against)
+        for x in self.lifts:
+            loses = lost(self.study, x, self.study.peak) / LPH if self.study.peak.solution.converged else 0.0
+            if alike := self._free(x.pumps):
+                yield self._pump(alike, "lift pump", (1 + house_figure("lift_margin")) * max(loses, self.burn), LIFTS_AGAINST)
+
+    def _pump(self, pumps: list[Element], kind: str, needed: float, kpa: float) -> Group:
+        first, strong = pumps[0], self.hungriest
+        weak = next((s for s in self.loaded if s.case.kind == "low voltage" and s.case.fuel == strong.case.fuel), strong)
+        suited = [p for p in swaps_for(first, self.own) if self._suits(p, first, kind, kpa)]
+        options = parts_for(pumps, suited, self.fuels, self.brief.base_kpa, lambda p: flow_at(in_place(first, p, None), strong, kpa))
+        options = undominated([o for o in options if o.size > 0], lambda o: (o.size, flow_at(o.elements[first.id], strong, 1.3 * kpa), *_manners(o.elements[first.id])))
+        options.sort(key=lambda o: (o.size, o.price, o.name))
+        alone = 1 if self.brief.use == "flight" and kind == "pump" else len(pumps)
+        doubt = house_figure("pump_tolerance")
+
+        def does(o: Option) -> bool:
+            bare = needed / (1 + margin(self.brief)[0]) if kind != "lift pump" else needed
+            return alone * o.size >= needed and alone * flow_at(o.elements[first.id], weak, kpa) >= bare * (1 + doubt)
+
+        usual = next((i for i, o in enumerate(options) if does(o)), None)
+        if kind == "pump" and options:
+            idle = self.study.solved["idle"]
+            chosen = options[-1 if usual is None else usual]
+            self.idle_flow += sum(flow_at(chosen.elements[p.id], idle, max(self.study.asked(idle) / KPA, 1.0)) for p in pumps)
+        by = "the smallest that gives what is asked, at low voltage too"
+        return Group(tuple(p.id for p in pumps), kind, tuple(options), len(options) - 1 if usual is None else usual, by, does=usual is not None)
+
+    def _suits(self, part: ShelfPart, first: Element, kind: str, kpa: float) -> bool:
+        """A pump of the same mount and pressure class: none for 4 psi on a 60 psi rail, and none for injection before a bowl."""
+        about = part.properties
+        if isinstance(part.figures, Displacement):
+            most = part.figures.efficiency[-1][0]
+            return most > kpa and (most < LOW_CLASS) == self.brief.carburetted
+        if about.mount != first.properties.mount:
+            return False
+        if kind == "lift pump":
+            return True
+        if about.rated_kpa is not None and (about.rated_kpa < 0.95 * self.target or (self.brief.carburetted and about.rated_kpa > LOW_CLASS)):
+            return False
+        if kind == "boost pump" and self.brief.carburetted and about.rated_kpa is not None and about.rated_kpa > (1 + allowance(self.brief, "rail_over_check")) * self.target:
+            return False  # in a row with the other it would force the needle
+        onward = downstream(self.circuit, first)
+        if any(e.kind == "controller" for e in onward):
+            return about.speed_control is True
+        return not self.brief.carburetted or any(turns_back(e) for e in onward) or about.dead_heads is True
+
+    # -- what doses, holds, strains, moves
+
+    def _burners(self) -> Iterator[Group]:
+        burners = self._free(self.circuit.of_kind(*BURNERS))
+        if not burners:
+            return
+        first, density = burners[0], self.hungriest.solution.density
+        sort = "flight" if self.brief.use == "flight" else "alcohol" if max(f.ethanol + f.methanol for f in self.fuels) > MOSTLY else ""
+
+        def suits(p: ShelfPart) -> bool:
+            return isinstance(p.figures, Injectors) and p.figures.own_lph is None and (p.kind != "carburettor" or p.properties.family in (sort or "road", ""))
+
+        parts = [p for p in swaps_for(first, self.own) if suits(p)]
+        if first.kind == "carburettor" and sort:
+            parts = [p for p in parts if p.properties.family == sort or p in self.own]
+        options = self._options(burners, parts, "rated_lph")
+        needles = first.kind == "carburettor"
+        if needles:  # several needles side by side
+            options.sort(key=lambda o: (_all_needles(o.elements[first.id]), o.price, o.name))
+        across = self.brief.base_kpa * KPA * (0.9 if needles else 1.0)
+
+        def does(o: Option) -> bool:
+            for s in (s for s in self.loaded if s.case.kind == "peak"):
+                for e in burners:
+                    part, now = o.elements[e.id].figures, e.figures
+                    assert isinstance(part, Injectors)
+                    assert isinstance(now, Injectors)
+                    duty = self.study.wanted(s, now) / injectors_full_flow(part, across, density) + dead_share(self.study, s, o.elements[e.id])
+                    if duty > DUTY_SHARE * part.duty_limit:
+                        return False
+            return True
+
+        usual = next((i for i, o in enumerate(options) if does(o)), len(options) - 1)
+        by = "the first whose needles keep up at full power" if needles else "the first open no more than its duty limit at full power"
+        yield Group(tuple(e.id for e in burners), first.kind, tuple(options), usual, by)
+
+    def _regulators(self) -> Iterator[Group]:
+        for holds in ("inlet", "outlet"):
+            alike = self._free([e for e in self.circuit.of_kind("regulator") if isinstance(e.figures, Regulator) and e.figures.holds == holds])
+            if alike:
+                yield self._regulator(alike, holds == "inlet")
+
+    def _regulator(self, alike: list[Element], back: bool) -> Group:
+        first = alike[0]
+        base, boosted = self.brief.base_kpa, self.brief.boosted
+        asked = getattr(first.figures, "reference", "atmosphere") != "atmosphere"
+
+        def suits(p: ShelfPart) -> bool:
+            low, high = p.properties.set_min_kpa, p.properties.set_max_kpa
+            within = (low is None or low - 0.5 <= base) and (high is None or base <= high + 0.5)
+            return within and (not (boosted and asked) or getattr(p.figures, "reference", "atmosphere") != "atmosphere")
+
+        options = self._options(alike, [p for p in swaps_for(first, self.own) if suits(p)], "wide_open_bore_mm")
+        options = undominated(options, lambda o: (o.size, -o.elements[first.id].figures.slope_kpa_per_lph))  # type: ignore[union-attr]
+        room = SLOPE_SHARE * allowance(self.brief, "rail_over_check" if back else "rail_error_check") * base
+        flow = self._turned_back() / len(alike) if back else self.burn
+
+        def does(o: Option) -> bool:
+            return float(o.elements[first.id].figures.slope_kpa_per_lph) * flow <= room  # type: ignore[union-attr]
+
+        usual = next((i for i, o in enumerate(options) if does(o)), len(options) - 1)
+        return Group(tuple(e.id for e in alike), "regulator", tuple(options), usual, "the first that holds what the pumps give at idle" if back else "the first that holds at full flow")
+
+    def _turned_back(self) -> float:
+        """What the usual pumps give at idle, where nearly all of it goes home [L/h]; until a pump is chosen half as much again as the burn."""
+        return self.idle_flow or 1.5 * self.burn
+
+    def _filters(self) -> Iterator[Group]:
+        done: set[str] = set()
+        for e in self._free(self.circuit.of_kind(*FILTERS)):
+            if e.id in done or not isinstance(e.figures, Quadratic) or e.properties.micron is None:
                 continue
-            done |= set(ids)
-            out += _group(group, build, by, fuel, own)
-    burners = [e for e in build.circuit.of_kind("injectors") if e.id not in done]
-    if burners:
-        out += _group(burners, build, by, fuel, own)
-    return out
+            alike = [x for x in self._free(self.circuit.of_kind(e.kind)) if x.shelf == e.shelf and self._stands_like(x, e)]
+            done |= {x.id for x in alike}
+            yield self._filter(alike)
+
+    def _stands_like(self, a: Element, b: Element) -> bool:
+        return {p.id for p in upstream(self.circuit, a) if p.kind == "pump"} == {p.id for p in upstream(self.circuit, b) if p.kind == "pump"} and a.role == b.role
+
+    def _filter(self, alike: list[Element]) -> Group:
+        first = alike[0]
+        own, flow = first.properties.micron or 1.0, self._through(first)
+        fine = first.kind == "filter"
+        pumps = sum(first.id in {e.id for e in upstream(self.circuit, p)} for p in self.circuit.of_kind("pump"))
+        hung = first.properties.mount == "in-tank"
+
+        def suits(p: ShelfPart) -> bool:
+            micron = p.properties.micron
+            if p.kind != first.kind or p.properties.mount != first.properties.mount or micron is None or not isinstance(p.figures, Quadratic):
+                return False
+            if p.properties.working_kpa is not None and p.properties.working_kpa < 1.5 * self.target:
+                return False
+            if hung and not p.properties.family.endswith(f" {min(max(pumps, 1), 3)}"):
+                return False
+            return 0.6 * own <= micron <= own if fine else 0.85 * own <= micron <= max(own, 100)
+
+        def takes(o: Option, at: float) -> float:
+            part = o.elements[first.id].figures
+            assert isinstance(part, Quadratic)
+            return part.a_kpa_per_lph * at + part.b_kpa_per_lph2 * at**2
+
+        options = parts_for(alike, [p for p in swaps_for(first, self.own) if suits(p)], self.fuels, self.brief.base_kpa, lambda p: -_takes(p, 300.0))
+        options = undominated(options, lambda o: (o.size, -float((o.elements[first.id].properties.dash or "-0").lstrip("-"))))
+        options.sort(key=lambda o: (o.size, o.price, o.name))
+        allowed = CLEAN_SHARE * allowance(self.brief, "filter_allowance") / KPA if fine else SOCK_TAKES
+        usual = next((i for i, o in enumerate(options) if takes(o, flow) <= allowed), len(options) - 1)
+        return Group(tuple(e.id for e in alike), first.kind, tuple(options), usual, "the first that takes little when it is clean")
+
+    def _through(self, filter_: Element) -> float:
+        """What passes a filter at most [L/h]: all that pumps give where it stands before what turns fuel back, or else the burn."""
+        onward = {e.id for e in downstream(self.circuit, filter_)}
+        whole = self.study.turns_back and any(e.id in onward for e in self.study.fed.turned_back)
+        return max(self.idle_flow, self.burn) if whole else 1.2 * self.burn
+
+    def _jets(self) -> Iterator[Group]:
+        jets = self._free(self.circuit.of_kind("jet"))
+        if jets:
+            options = self._options(jets, swaps_for(jets[0], self.own), "nozzle_mm")
+            speed = math.sqrt(2 * JET_SHARE * house_figure("return_back_pressure") / self.hungriest.solution.density)
+            wide = 1000 * math.sqrt(4 / math.pi * self._turned_back() * LPH / speed)  # mm
+            usual = next((i for i, o in enumerate(options) if o.size >= wide), len(options) - 1)
+            yield Group(tuple(e.id for e in jets), "jet", tuple(options), usual, "the narrowest nozzle that the return at idle does not stand behind too high")
+
+    # -- lines
+
+    def _lines(self) -> Iterator[Group]:
+        immersed = {e.id for hung in hung_pumps(self.circuit) for e in hung.immersed}
+        for line in lines_of(self.study, self.burn):
+            elements = self._free(line.elements)
+            if elements:
+                yield self._line(line, elements, immersed)
+
+    def _line(self, line: Line, elements: list[Element], immersed: set[str]) -> Group:
+
+        options = line_options(elements, self.fuels, immersed, self.own)
+        dashes = [o.name for o in options]
+
+        def at(i: int) -> int:
+            wanted = SIZES[min(max(i, 0), len(SIZES) - 1)]
+            return dashes.index(wanted) if wanted in dashes else len(dashes) - 1
+
+        ids = tuple(e.id for e in elements)
+        return Group(ids, line.kind, tuple(options), at(line.usual), line.by, at(line.least), at(line.most))
 
 
-def _together(study: Study) -> list[tuple[Element, ...]]:
-    """What a builder buys alike wherever it stands: the pumps that feed the engine, their checks, and the hoses of the feed in one line."""
-    circuit = study.build.circuit
-    fed = {p.id for p in study.fed.pumps}
-    checks = [e for e in circuit.of_kind("check") if any(p.id in fed for p in upstream(circuit, e) if p.kind == "pump")]
-    line = [e for c in study.path.columns if len(c.elements) == 1 for e in c.elements if e.kind in PIPES and e.role == "feed"]
-    return [tuple(study.fed.pumps), tuple(checks), tuple(line), *_in_one_line(circuit)]
+def _manners(pump: Element) -> tuple[float, ...]:
+    """Rating, need of suction, current and noise: the more the better."""
+    about, part = pump.properties, pump.figures
+    noise = -float(NOISES.index(about.noise)) if about.noise in NOISES else 0.0
+    amperes = max((row[2] for row in part.curves[-1].rows if len(row) > 2), default=0.0) if isinstance(part, PumpMap) else 0.0
+    return about.rated_kpa or 0.0, -(about.suction_need_kpa or 0.0), -amperes, noise
 
 
-def _in_one_line(circuit: Circuit) -> list[tuple[Element, ...]]:
-    """Hoses and lines that only a union parts, at a panel: one line to a builder."""
-    at: dict[str, list[Element]] = {}
-    for e in circuit.of_kind(*PIPES):
-        for node in e.ports.values():
-            at.setdefault(node, []).append(e)
-    return [tuple(both) for f in circuit.of_kind("fitting") if len(both := [e for node in f.ports.values() for e in at.get(node, ())]) == 2]
+def _all_needles(element: Element) -> float:
+    part = element.figures
+    return (part.rated_lph or 0.0) * part.count if isinstance(part, Injectors) else 0.0
 
 
-KINDS_SIZED = ("pump", "jet", "filter", "strainer", "check", *PIPES, "regulator")
-
-
-def _alike(elements: Sequence[Element]) -> list[list[Element]]:
-    """Elements of one column, those with the same part together."""
-    found: dict[str | None, list[Element]] = {}
-    for e in elements:
-        found.setdefault(e.shelf, []).append(e)
-    return list(found.values())
-
-
-def _group(elements: list[Element], build: Build, by: By, fuel: Fuel, own: Sequence[ShelfPart]) -> list[Group]:
-    first = elements[0]
-    options = []
-    lies = {e.id for hung in hung_pumps(build.circuit) for e in hung.immersed}
-    for part in swaps_for(first, own):
-        if not made_for(part.properties, fuel) or not _same_use(part, first, fuel, bool(lies & {e.id for e in elements})):
-            continue
-        changed = fit(build, first.id, part.name, own).circuit.element(first.id)
-        assert changed is not None
-        price, mass = price_of(changed), mass_of(changed)
-        if price is None or (by == "mass" and mass is None):
-            continue
-        weight = mass if by == "mass" else price
-        if by == "current" and first.kind == "pump":
-            weight = 1000 * (part.figures.curves[-1].rows[-1][2] if len(part.figures.curves[-1].rows[-1]) > 2 else 99.0) + price  # type: ignore[union-attr]
-        options.append(((weight or 0.0) * len(elements), part))
-    options.sort(key=lambda x: (x[0], x[1].name))
-    return [Group(tuple(e.id for e in elements), first.kind, tuple(options))] if options else []
-
-
-def _same_use(part: ShelfPart, element: Element, fuel: Fuel, immersed: bool) -> bool:
-    """As fine a filter, a pump of the same mount, a line of the same family where that bears the fuel round it and in it: sizing changes how large a part is, not what it is."""
-    if element.kind in PIPES:
-        own, other = element.properties, part.properties
-        if immersed and other.immersion is not True:
-            return False
-        bears = made_for(own, fuel) and (own.immersion is True or not immersed)
-        return other.family == own.family or (not bears and part.kind == element.kind and (immersed or other.immersion == own.immersion))
-    if element.kind == "pump":
-        return part.properties.mount == element.properties.mount
-    if element.kind in ("filter", "strainer"):
-        if (
-            part.kind != element.kind
-            or part.properties.mount != element.properties.mount
-            or part.properties.micron is None
-            or element.properties.micron is None
-        ):
-            return False
-        return (
-            part.properties.micron <= element.properties.micron
-            if element.kind == "filter"
-            else element.properties.micron * 0.7 <= part.properties.micron <= 150
-        )
-    return True
-
-
-def most_generous(group: Group) -> int:
-    """The option that takes least: the widest hose, filter and check, the largest seat and injectors; of pumps the last."""
-
-    def width(k: int) -> float:
-        part = group.options[k][1].figures
-        if isinstance(part, Pipe):
-            return part.bore_mm
-        if group.kind in ("filter", "strainer"):
-            return -(part.a_kpa_per_lph * 300 + part.b_kpa_per_lph2 * 300**2)  # type: ignore[union-attr]
-        if group.kind == "regulator":
-            return part.wide_open_bore_mm - 100 * part.slope_kpa_per_lph  # type: ignore[union-attr]
-        if group.kind == "injectors":
-            return part.rated_lph or 0.0  # type: ignore[union-attr]
-        if group.kind == "check":
-            return part.bore_mm  # type: ignore[union-attr]
-        return float(k)
-
-    return max(range(len(group.options)), key=width)
+def _takes(part: ShelfPart, lph: float) -> float:
+    figures = part.figures
+    return figures.a_kpa_per_lph * lph + figures.b_kpa_per_lph2 * lph**2 if isinstance(figures, Quadratic) else math.inf

@@ -1,6 +1,7 @@
-"""How many pumps feed the engine: more or fewer side by side, each number with all else sized to it."""
+"""How many pumps feed the engine: more or fewer side by side, the fewest that do, with all else sized to them."""
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
@@ -8,14 +9,14 @@ from tall_heron.core.document.circuit import Circuit, PumpMap
 from tall_heron.core.editing.topology import second_pump, take_out_whole
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import make_totals
-from tall_heron.core.sizing.auto_size import Late, Progress, Proposal, never, size
-from tall_heron.core.sizing.groups import By
+from tall_heron.core.sizing.auto_size import By, Progress, Proposal, size
+from tall_heron.core.sizing.groups import pump_groups
 from tall_heron.core.study.delivery import fed_by
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.tank_heat import pump_current
 
 MOST_PUMPS = 3
-PUMPS_MEND = {"P-01", "P-04", "P-10", "ladder", "L-08"}  # rules that another pump can clear
+PUMPS_MEND = {"spare", "rail", "solve", "P-04", "P-10", "L-08"}  # what another pump can clear
 
 
 def fed_pumps(circuit: Circuit) -> list[str]:
@@ -44,19 +45,18 @@ def with_pumps(build: Build, count: int) -> Build | None:
 
 
 def counts_for(build: Build, keep: Sequence[str] = ()) -> list[int]:
-    """Numbers of pumps to look at: the present one, then from the fewest up; an injected aircraft has no fewer than two. Only the present one where pumps are kept, or
-    where they are no row side by side."""
+    """Numbers of pumps to look at, the fewest first; an injected aircraft has no fewer than two. Only the present one where pumps are kept, or where they are no row side by side."""
     pumps, flies = fed_pumps(build.circuit), build.brief is not None and build.brief.use == "flight"
     if not pumps or set(pumps) & set(keep):
         return [len(pumps)]
     least = 2 if flies and build.brief is not None and not build.brief.carburetted else 1
-    return [len(pumps), *(n for n in range(least, MOST_PUMPS + 1) if n != len(pumps))]
+    return list(range(least, MOST_PUMPS + 1))
 
 
 def lacks(found: Proposal) -> tuple[int, int, int]:
     """What stands against a proposal: Stops that pumps can mend, all they can mend, then all Stops."""
-    mends = [f for f in found.findings if f.rule in PUMPS_MEND]
-    return sum(f.level == "Stop" for f in mends), len(mends), sum(f.level == "Stop" for f in found.findings)
+    levels = [x.finding.level for x in found.lacks if x.finding.rule in PUMPS_MEND]
+    return levels.count("Stop"), len(levels), sum(x.finding.level == "Stop" for x in found.lacks)
 
 
 def weight(found: Proposal, by: By) -> float:
@@ -67,25 +67,28 @@ def weight(found: Proposal, by: By) -> float:
     return totals.mass if by == "mass" else totals.price
 
 
-def size_any(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), late: Late = never) -> Iterator[Progress | Proposal]:
-    """As auto_size.size, over every number of pumps: yields progress, and last the proposal that lacks least and of those weighs least. Raises BuildErrors where nothing is to
-    be sized."""
+def reaches(build: Build, kind: str = "pump", own: Sequence[ShelfPart] = ()) -> bool:
+    """Whether so many of the largest pumps of a kind that suit could give what is asked, by their own maps."""
+    return all(g.does for g in pump_groups(make_study(build), own) if g.kind == kind)
+
+
+def size_any(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> Iterator[Progress | Proposal]:
+    """As auto_size.size, over numbers of pumps from the fewest up until one leaves nothing that pumps can mend, and at least the present one: yields progress, and last the
+    proposal that lacks least, then has fewest pumps. Raises BuildErrors where nothing is to be sized."""
     best: Proposal | None = None
-    looked, complete, kept = 0, True, set(keep) & {e.id for e in build.circuit.elements}
+    looked, kept, now = 0, set(keep) & {e.id for e in build.circuit.elements}, len(fed_pumps(build.circuit))
     for count in counts_for(build, keep):
         start = with_pumps(build, count)
-        if start is None or not kept <= {e.id for e in start.circuit.elements}:
+        if start is None or not kept <= {e.id for e in start.circuit.elements} or (count < MOST_PUMPS and count != now and not reaches(start, own=own)):
             continue
-        if best is not None and late():
-            complete = False
-            break
-        for report in size(start, by, keep, own, late):
+        for report in size(start, by, keep, own):
             if isinstance(report, Progress):
                 yield Progress(looked + report.looked)
                 continue
             looked += report.looked
-            complete = complete and report.complete
-            if best is None or (*lacks(report), weight(report, by)) < (*lacks(best), weight(best, by)):
+            if best is None or lacks(report) < lacks(best):
                 best = report
+        if best is not None and not lacks(best)[1] and (by == "cost" or count >= now):
+            break
     assert best is not None
-    yield Proposal(best.rows, best.build, best.findings, looked, complete)
+    yield replace(best, looked=looked)

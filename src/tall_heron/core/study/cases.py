@@ -10,7 +10,7 @@ from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit, Injectors
 from tall_heron.core.document.point import Point
 from tall_heron.core.hydraulics.compile import injectors_full_flow
-from tall_heron.core.physics.fuel import Fuel
+from tall_heron.core.physics.fuel import Fuel, fuel_named
 from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.study.demand import Burn, burn, margin
 
@@ -114,7 +114,22 @@ def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None, wired: 
     out = [case(kind, what.volume_flow, what.fuel) for kind in kinds]
     if circuit is not None and circuit.of_kind("selector"):
         out.append(case("peak", what.volume_flow, what.fuel, "peak right", "Peak, right tank", "right"))
-    for name in RANGES.get(brief.ethanol_range, ()) if what.fuel.ethanol > ALCOHOL else ():
+    for name in ends_of_range(brief, what.fuel):
         there = burn(brief.model_copy(update={"fuel": name}))
-        out += [case("peak", there.volume_flow, there.fuel, f"peak {name}", f"Peak {name}"), case("idle", there.volume_flow, there.fuel, f"idle {name}", f"Idle {name}")]
+        for kind in kinds:
+            title = {"peak": "Peak", "low voltage": "Low voltage", "idle": "Idle"}[kind]
+            out.append(case(kind, there.volume_flow, there.fuel, f"{kind} {name}", f"{title} {name}"))
     return tuple(out)
+
+
+def ends_of_range(brief: Brief, fuel: Fuel) -> tuple[str, ...]:
+    """The blends beside a brief's own fuel that its engine meets: both ends of flex fuel whatever is named, or what is sold as one."""
+    if fuel.methanol or (brief.ethanol_range != "flex" and fuel.ethanol <= ALCOHOL):
+        return ()
+    return tuple(name for name in RANGES.get(brief.ethanol_range, ()) if name != fuel.name)
+
+
+def fuels_met(brief: Brief) -> tuple[Fuel, ...]:
+    """Every fuel that an engine's parts must bear: the brief's own, and the ends of its range."""
+    own = brief.fuel_of(brief.fuel)
+    return (own, *(fuel_named(name) for name in ends_of_range(brief, own)))

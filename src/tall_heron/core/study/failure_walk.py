@@ -35,7 +35,7 @@ SENSORS = {
     "": "a voltmeter, or the charge lamp",
 }
 FILLS = 0.1  # of the burn: a tank that gains no more than that over what it gained before is not filled by the failure
-LEVEL_SEEN = 0.5  # of the burn: by how much a tank must gain or lose faster for its gauge to tell within a quarter of an hour or so, common practice
+LEVEL_SEEN = 0.4  # of the burn: by how much a tank must gain or lose faster for its gauge to tell within a quarter of an hour or so, common practice
 AMMETER_READS = 1.0  # A, what one sees on a panel meter, common practice
 LITTLE = 1.0 * LPH  # m3/s: what moves a tank's level less is not told
 

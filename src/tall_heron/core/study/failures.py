@@ -93,11 +93,21 @@ def _of(study: Study, e: Element) -> Iterator[Failure]:
         yield from _comes_off(study, e)
     elif e.kind == "tank" and e.properties.family not in FILLED:
         yield from _tank(study, e)
+    elif e.kind == "selector" and e.reversed and _half(study, e) is not None:
+        return  # one lever turns both halves
     elif len(KINDS[e.kind].links) > 1:
+        other = _half(study, e) if e.kind == "selector" else None
         now = study.peak.case.point.position.get(e.id, next(iter(KINDS[e.kind].links)))
         for position in KINDS[e.kind].links:
             if position != now:
-                yield Failure(e.id, f"stands at {position}", (Stuck(e.id, position),))
+                yield Failure(e.id, f"stands at {position}", (Stuck(e.id, position), *((Stuck(other.id, position),) if other is not None else ())))
+
+
+def _half(study: Study, selector: Element) -> Element | None:
+    """The other half of a duplex selector, through which the return goes back to the tank in use; None for one by itself."""
+    both = study.build.circuit.of_kind("selector")
+    other = next((e for e in both if e.id != selector.id), None)
+    return other if len(both) == 2 and other is not None and other.reversed != selector.reversed else None
 
 
 def _plain(e: Element, bore_mm: float, loss: float) -> Change:

@@ -14,6 +14,7 @@ from tall_heron.core.document.point import Point
 from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.study.cases import Case
 from tall_heron.core.study.demand import burn
+from tall_heron.core.study.phases import Phase, phase_of
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import Change, Off, make_what_if, without_reference
 
@@ -32,6 +33,11 @@ class Moment:
     changes: tuple[Change, ...] = ()
     lean: Lean = LEVEL
     own: bool = False
+
+    @property
+    def phase(self) -> Phase:
+        """What the engine does, which says which limits count."""
+        return phase_of(self.case.key, self.case.kind, bool(self.lean))
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ from tall_heron.core.shelf import shelf
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Change, Fitted, Off
 
+ALL_LEFT = 0.999  # of the power: with more nothing is lost
 CLOSE = 1e-3  # of the burn fed
 READ, READ_LEAST = 0.02, 1000.0  # of a pressure, and Pa: less is not seen on a gauge, common practice
 VALVES = "rill-6"  # what a stopped pump that lets fuel through is taken as

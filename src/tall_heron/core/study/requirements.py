@@ -6,7 +6,6 @@ from typing import Literal
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.kinds import FILTERS
-from tall_heron.core.document.lean import Lean
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.hydraulics.vessel import make_tank
 from tall_heron.core.physics.slosh import slopes
@@ -15,7 +14,8 @@ from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.failure_walk import net_flow
 from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.moments import Moment, Seen, look, moments, seen
-from tall_heron.core.study.study import Solved, Study, suction_need
+from tall_heron.core.study.phases import bowl_carries, rail_level, rail_room, rail_under, suction_limits
+from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.tank_heat import pump_current
 
 Level = Literal["", "Check", "Stop"]
@@ -88,7 +88,7 @@ class Matrix:
         return min(every, key=rank, default=None)
 
 
-Read = Callable[[Study, Solved, Lean], Cell | None]
+Read = Callable[[Study, Solved, Moment], Cell | None]
 
 
 def _least(value: float, limit: float, stop: float, part: str = "", full: float | None = None) -> Cell:
@@ -103,19 +103,31 @@ def _most(value: float, limit: float, stop: float | None = None, part: str = "")
     return Cell(value, limit, min(max((limit - value) / limit, 0.0), 1.0) if limit > 0 else 0.0, level, part)
 
 
-def _rail(study: Study, solved: Solved, _: Lean) -> Cell | None:
+def _rail(study: Study, solved: Solved, moment: Moment) -> Cell | None:
     error = study.rail_error(solved)
-    if error is None or error[1] <= 0:
+    if error is None or error[1] <= 0 or bowl_carries(study.brief, moment.phase):
         return None
     off, asked = error
-    check, stop = allowance(study.brief, "rail_error_check"), allowance(study.brief, "rail_error_stop")
-    share = (abs(off) if study.fed.pumps else max(-off, 0.0)) / asked  # what falls by height may stand higher
-    level: Level = "Stop" if share > stop else "Check" if share > check else ""
-    return Cell(asked + off, check * asked, min(max(1 - share / check, 0.0), 1.0), level, beside=asked)
+    off -= min(max(off, 0.0), sprung(study, solved))
+    phase = moment.phase
+    share = (off if study.fed.pumps else min(off, 0.0)) / asked  # what falls by height may stand higher
+    check = allowance(study.brief, "rail_over_check") if share > 0 else rail_under(study.brief, phase)
+    return Cell(asked + off, check * asked, min(max(1 - rail_room(study.brief, share, phase), 0.0), 1.0), rail_level(study.brief, share, phase), beside=asked)
 
 
-def _spare(study: Study, solved: Solved, _: Lean) -> Cell | None:
-    spare = study.spare(solved) if solved.case.margin is not None else None
+def sprung(study: Study, solved: Solved) -> float:
+    """What pumps with a spring do not add to the pressure that comes to them [Pa]: such a one gives its own or lets through what is more."""
+    out = 0.0
+    for pump in study.build.circuit.of_kind("pump"):
+        link = solved.solution.links.get(pump.id)
+        before = solved.solution.nodes.get(link.start) if link is not None else None
+        if pump.properties.passes_stopped and link is not None and link.loss is not None and before is not None:
+            out += min(max(before, 0.0), max(-link.loss, 0.0))
+    return out
+
+
+def _spare(study: Study, solved: Solved, moment: Moment) -> Cell | None:
+    spare = study.spare(solved) if solved.case.margin is not None and not (study.brief.carburetted and moment.phase == "moment") else None  # what comes to the bowl then says enough
     if spare is None:
         return None
     limit = solved.case.margin or 0.0
@@ -123,27 +135,36 @@ def _spare(study: Study, solved: Solved, _: Lean) -> Cell | None:
     return _least(spare, max(limit, doubt), 0.0, full=1.0)
 
 
-def _suction(study: Study, solved: Solved, _: Lean) -> Cell | None:
-    met = [(clear, p) for p in study.build.circuit.of_kind("pump") if (clear := study.inlet_clear(solved, p)) is not None]
+def _suction(study: Study, solved: Solved, moment: Moment) -> Cell | None:
+    met = [(clear, *suction_limits(p, moment.phase), p.id) for p in study.build.circuit.of_kind("pump") if (clear := study.inlet_clear(solved, p)) is not None]
     if not met:
         return None
-    clear, pump = min(met, key=lambda x: x[0])
-    return _least(clear, max(house_figure("suction_check"), suction_need(pump)), suction_need(pump), pump.id)
+    clear, check, stop, pump = min(met, key=lambda x: x[0] - x[1])
+    return _least(clear, check, stop, pump, full=check + FULL_SUCTION)
+
+
+FULL_SUCTION = 20e3  # Pa over what is asked, where nothing is lacking
+
+
 
 
 def _filter(element_id: str) -> Read:
-    def drop(study: Study, solved: Solved, _: Lean) -> Cell | None:
+    def drop(study: Study, solved: Solved, _: Moment) -> Cell | None:
         return _most(max(study.friction(solved, element_id), 0.0), allowance(study.brief, "filter_allowance"), part=element_id)
 
     return drop
 
 
-def _back(study: Study, solved: Solved, _: Lean) -> Cell | None:
+def _back(study: Study, solved: Solved, moment: Moment) -> Cell | None:
+    if moment.lean:
+        return None  # its effect on the rail is what counts then
     behind = [(p, e.id) for e in study.build.circuit.of_kind("regulator") if turns_back(e) and (p := solved.solution.nodes.get(e.ports["end"])) is not None]
     return _most(max(behind)[0], house_figure("return_back_pressure"), part=max(behind)[1]) if behind else None
 
 
-def _duty(study: Study, solved: Solved, _: Lean) -> Cell | None:
+def _duty(study: Study, solved: Solved, moment: Moment) -> Cell | None:
+    if bowl_carries(study.brief, moment.phase):
+        return None
     met = [(d.duty, d.element) for d in doses(study, solved)]
     if not met:
         return None
@@ -151,20 +172,20 @@ def _duty(study: Study, solved: Solved, _: Lean) -> Cell | None:
     return _most(duty, element.figures.duty_limit, 1.0, element.id)  # type: ignore[union-attr]
 
 
-def _current(study: Study, solved: Solved, _: Lean) -> Cell | None:
+def _current(study: Study, solved: Solved, _: Moment) -> Cell | None:
     amps = pump_current(solved)
     return _most(amps, house_figure("alternator_for_pumps")) if amps else None
 
 
-def _reach(study: Study, solved: Solved, lean: Lean) -> Cell | None:
+def _reach(study: Study, solved: Solved, moment: Moment) -> Cell | None:
     """The share of a tank that its outlet does not reach, of the tank drawn from that strands most."""
-    along, across = slopes(*lean.readings)
+    along, across = slopes(*moment.lean.readings)
     drawn = [t for t in study.build.circuit.of_kind("tank") if net_flow(study.build.circuit, t.id, solved.solution) < 0 and t.properties.family not in FILLED]
     met = [(made.out_of_reach(along, across) / made.holds, t.id) for t in drawn if (made := make_tank(t.properties)) is not None]
     if not met:
         return None
     share, tank = max(met)
-    return _most(share, house_figure("tank_out_of_reach_leaning" if lean else "tank_out_of_reach"), part=tank)
+    return _most(share, house_figure("tank_out_of_reach_leaning" if moment.lean else "tank_out_of_reach"), part=tank)
 
 
 def requirements(study: Study) -> list[tuple[Requirement, Read]]:
@@ -195,6 +216,6 @@ def _row(x: Seen, columns: list[tuple[Requirement, Read]]) -> Row:
     solved = x.solved
     if not solved.solution.converged:
         return Row(x.moment, {c.key: None for c, _ in columns}, f"{solved.solution.part}: {solved.solution.reason}")
-    return Row(x.moment, {c.key: read(x.study, solved, x.moment.lean) for c, read in columns})
+    return Row(x.moment, {c.key: read(x.study, solved, x.moment) for c, read in columns})
 
 

@@ -5,7 +5,6 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
-from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.build import Brief, Build
@@ -198,12 +197,6 @@ class Study:
 def tapped(circuit: Circuit, solution: Solution) -> float:
     """What auxiliary taps take [m3/s], beside the engine's burn."""
     return sum(solution.flow(e.id) for e in circuit.of_kind("auxiliary"))
-
-
-def suction_need(pump: Element) -> float:
-    """How far above boiling a pump's inlet must stay [Pa]: its own figure, or the house's."""
-    own = pump.properties.suction_need_kpa
-    return own * 1000 if own is not None else house_figure("suction_stop")
 
 
 def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = None, what_if: WhatIf | None = None) -> Study:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.catalogue import Row, house_figure, table
 from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.editing.layouts import aircraft, cars
@@ -31,8 +31,17 @@ class Layout:
         return self.make(brief, picks or self.picks(**self.more(brief)))
 
     def more(self, brief: Brief) -> dict[str, str]:
-        """What the brief's use changes in the usual picks: the tank."""
-        return CELLS.get(brief.use, {}) if "tank" not in self.usual else {}
+        """What the brief's use and power change in the usual picks: the tank."""
+        if "tank" in self.usual:
+            return {}
+
+        def usual(use: str) -> Row | None:
+            return next((r for r in table("usual_tanks") if r["use"] == use and brief.power_kw <= r["power_to_kw"]), None)
+
+        own, pot = usual(brief.use), usual("pot")
+        if self.key in POTS and pot is not None:
+            return {"tank": str(pot["tank"]), "tank_title": str(pot["title"])} | ({"lift_tank": str(own["tank"])} if own is not None else {})
+        return {"tank": str(own["tank"]), "tank_title": str(own["title"])} if own is not None else {}
 
     @property
     def pumps_given(self) -> bool:
@@ -50,9 +59,7 @@ class Layout:
         return Picks.model_validate(self.usual | more)
 
 
-# The tank by use: a cell where one races, the tank of the car on the street.
-CELLS: dict[str, dict[str, str]] = {use: {"tank": cell, "tank_title": "fuel cell"} for use, cell in (("drag", "cell-45"), ("circuit", "cell-76"), ("off-road", "cell-76"))}
-POT = {"tank": "pot-3", "tank_title": "surge pot"}
+POTS = ("C7", "C9")  # layouts whose pumps draw from a pot
 CARBURETTOR = {
     "tank": "tank-70",
     "tank_title": "tank",
@@ -161,7 +168,6 @@ LAYOUTS: dict[str, Layout] = {
             "where the tank uncovers its pickup in corners",
             cars.surge_pot,
             ALL_RAILS,
-            usual=POT,
         ),
         Layout(
             "C8",
@@ -180,8 +186,7 @@ LAYOUTS: dict[str, Layout] = {
             "where electric pumps no longer reach",
             cars.engine_driven,
             ("single", "parallel"),
-            usual=POT
-            | {
+            usual={
                 "suction": {"dash": "-12", "mm": 3600, "ends": (0, 45), "runs": "pot to engine pump"},
                 "regulator": "heronsbill-bypass-12",
             },

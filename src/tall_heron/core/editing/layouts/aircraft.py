@@ -99,7 +99,7 @@ def boosted_injection(brief: Brief, picks: Picks) -> Circuit:
     plan.through(picks.filter, "F2", "filter", made, plan.place("filter out", high))
     last = rails(plan, feed(plan, "filter out", "rail in"))
     _home_by_selector(plan, plan.regulator(last, plan.place("regulator out", high)))
-    around(plan, last, reference=False)
+    around(plan, last, reference=brief.boosted)
     return plan.circuit("A8")
 
 
@@ -121,7 +121,7 @@ def injected_duplex(brief: Brief, picks: Picks) -> Circuit:
     inlet = _strained(plan, _selected(plan))
     last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, inlet, picks.pump_height_mm)), "rail in"))
     _home_by_selector(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))
-    around(plan, last, reference=False)
+    around(plan, last, reference=brief.boosted)
     return plan.circuit("A3")
 
 
@@ -157,7 +157,7 @@ def one_header(brief: Brief, picks: Picks) -> Circuit:
     shut = plan.through(picks.shut_off, "V3", "valve", "header", plan.place("shut-off out", picks.pump_height_mm), role="suction")
     last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, _strained(plan, shut), picks.pump_height_mm)), "rail in"))
     home(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)), "header")
-    around(plan, last, reference=False)
+    around(plan, last, reference=brief.boosted)
     return plan.circuit("A5")
 
 
@@ -173,7 +173,7 @@ def pusher(brief: Brief, picks: Picks) -> Circuit:
     plan.fit("tee-6", "Y6", "tee", {"start": "return in", "end": "return left", "branch": "return right"}, role="return")
     plan.hose(picks.second_back.model_copy(update={"runs": "tee to left tank"}), "H16", "return left", LEFT, "return")
     plan.hose(picks.second_back.model_copy(update={"runs": "tee to right tank"}), "H17", "return right", RIGHT, "return")
-    around(plan, last, reference=False)
+    around(plan, last, reference=brief.boosted)
     return plan.circuit("A6")
 
 

@@ -28,6 +28,7 @@ class Picks(Record):
     tank_title: str = "tank"
     level_mm: float = 150
     strainer: str = "sedge-100"
+    sock: str = "alder-sock-100"  # on a pump that hangs in the tank, for each one
     pumps: tuple[str] | tuple[str, str] | tuple[str, str, str] = ("marrow-340", "marrow-340")
     hanger: str = "hanger-10"
     check: str | None = "rill-8"
@@ -47,6 +48,7 @@ class Picks(Record):
     lift_tank: str = "cell-60"
     lift_strainer: str = "sedge-100"
     lift_pump: str = "marrow-340"
+    lift_pumps: Annotated[int, Field(ge=1, le=3)] = 1
     engine_pump: str = "diver-gear-600"
     jet: str = "siphon-5"
     controller: str = "speed-control"

@@ -105,6 +105,9 @@ class Plan:
         self.place(outlet, mm or picks.tank_height_mm)
         words = picks.tank_title if title is None else title
         self.fit(name or picks.tank, element_id, "tank", {"outlet": outlet}, figures=part, role="suction", runs=words)
+        if self.brief.use == "flight" and not floats:  # a pilot sees how much is left of each tank
+            e = self.elements[-1]
+            self.elements[-1] = e.model_copy(update={"properties": e.properties.model_copy(update={"level_gauge": True})})
         return outlet
 
     def circuit(self, template: str) -> Circuit:

@@ -1,5 +1,6 @@
 """The sections that layouts are made of, each from one place to the next."""
 
+from tall_heron.core.editing.layouts.picks import Picks
 from tall_heron.core.editing.layouts.plan import Plan
 
 RAILS = ((3, "rail-three-14"), (4, "rail-four-14"), (99, "rail-six-14"))  # cylinders at most, rail
@@ -22,13 +23,19 @@ def drawn(plan: Plan) -> str:
     if "suction" in picks.model_fields_set:  # a hose in the tank, from the pickup to the pumps
         return hanger(plan, pumps(plan, suction(plan, "in the tank"), picks.tank_height_mm), "N11")
     inlet = plan.place("pump inlet", picks.tank_height_mm)
-    plan.through(picks.strainer, "E1", "strainer", plan.tank(), inlet, role="suction", runs="in the tank")
-    return hanger(plan, pumps(plan, inlet, picks.tank_height_mm), "N11")
+    plan.through(sock(picks, len(picks.pumps)), "E1", "strainer", plan.tank(), inlet, role="suction", runs="in the tank")
+    return hanger(plan, pumps(plan, inlet, picks.tank_height_mm), "N11", len(picks.pumps))
 
 
-def hanger(plan: Plan, start: str, element_id: str) -> str:
-    """What pumps hang from: the way out through the tank's top."""
-    return plan.through(plan.picks.hanger, element_id, "fitting", start, plan.place(f"{element_id} out", plan.heights[start]), runs="tank top")
+def sock(picks: Picks, count: int) -> str:
+    """What strains the fuel of so many pumps in a tank: a sock on each, or the strainer that somebody picked."""
+    return picks.strainer if "strainer" in picks.model_fields_set else picks.sock + ("" if count == 1 else f"-{count}")
+
+
+def hanger(plan: Plan, start: str, element_id: str, count: int = 1) -> str:
+    """What so many pumps hang from: the way out through the tank's top."""
+    picked = plan.picks.hanger + ("" if count == 1 or "hanger" in plan.picks.model_fields_set else f"-{count}")
+    return plan.through(picked, element_id, "fitting", start, plan.place(f"{element_id} out", plan.heights[start]), runs="tank top")
 
 
 def pumps(plan: Plan, inlet: str, height: float) -> str:
@@ -63,14 +70,18 @@ def lift(plan: Plan) -> None:
     """The tank behind a pot: strainer, lift pump, line to the pot, and the overflow back."""
     picks = plan.picks
     plan.tank("S2", picks.lift_tank, "tank outlet", -1.0, "main tank")
-    plan.through(picks.lift_strainer, "E2", "strainer", "tank outlet", plan.place("lift in", -1.0), role="suction", runs="in the tank" if plan.hang(picks.lift_pump) else "at the tank")
-    if plan.hang(picks.lift_pump):
-        plan.through(picks.lift_pump, "P9", "pump", "lift in", plan.place("lift out", -1.0))
-        plan.hose(picks.lift_feed, "H13", hanger(plan, "lift out", "N12"), "pot")
-    else:
-        plan.hose(picks.lift_suction, "H12", "lift in", plan.place("lift pump in", -20.0), "suction")
-        plan.through(picks.lift_pump, "P9", "pump", "lift pump in", plan.place("lift out", -20.0))
-        plan.hose(picks.lift_feed, "H13", "lift out", "pot")
+    hung, count = plan.hang(picks.lift_pump), picks.lift_pumps
+    strainer = sock(picks, count) if hung and "lift_strainer" not in picks.model_fields_set else picks.lift_strainer
+    plan.through(strainer, "E2", "strainer", "tank outlet", plan.place("lift in", -1.0), role="suction", runs="in the tank" if hung else "at the tank")
+    for i in range(count):
+        tag, nth = (9, "") if i == 0 else (9 + 10 * i, f" {i + 1}")
+        if hung:
+            plan.through(picks.lift_pump, f"P{tag}", "pump", "lift in", plan.place(f"lift out{nth}", -1.0))
+            plan.hose(picks.lift_feed, f"H{tag + 4}", hanger(plan, f"lift out{nth}", f"N{tag + 3}"), "pot")
+        else:
+            plan.hose(picks.lift_suction, f"H{tag + 3}", "lift in", plan.place(f"lift pump in{nth}", -20.0), "suction")
+            plan.through(picks.lift_pump, f"P{tag}", "pump", f"lift pump in{nth}", plan.place(f"lift out{nth}", -20.0))
+            plan.hose(picks.lift_feed, f"H{tag + 4}", f"lift out{nth}", "pot")
     plan.overflow(picks.overflow, "H14")
 
 

@@ -8,9 +8,10 @@ from tall_heron.core.design import Design
 from tall_heron.core.routing.limits import MOST_KEPT_MM
 from tall_heron.core.rules.route import beside_heat
 from tall_heron.core.study.key_off import lags, left_of, prime, restarts
+from tall_heron.core.study.phases import suction_need
 from tall_heron.core.study.reserves import Heating, heating, lasts, leaning_tanks
 from tall_heron.core.study.sections import sections
-from tall_heron.core.study.study import Study, suction_need
+from tall_heron.core.study.study import Study
 from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, suction_map
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.contours import draw_contours
@@ -27,7 +28,8 @@ def heat_context(found: Stored, made: Design, pick: str) -> dict[str, Any]:
     study = made.study
     watts, wrong = _watts(pick)
     runs = heating(study, watts)
-    found_map = suction_map(study, house_figure("suction_check"), max((suction_need(p) for p in study.build.circuit.of_kind("pump")), default=0.0))
+    need = max((suction_need(p) for p in study.build.circuit.of_kind("pump")), default=0.0)
+    found_map = suction_map(study, need + house_figure("suction_reserve"), need)
     return frame(found, made, "cases") | {
         "view": "heat",
         "lasts": lasts(study),
