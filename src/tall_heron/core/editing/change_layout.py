@@ -12,9 +12,11 @@ from tall_heron.core.document.sources import with_source
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import Rails
+from tall_heron.core.editing.topology import in_circuit
 from tall_heron.core.shelf.shelf import part_named
 
 OUTSIDE = "teasel-410"  # stands in for any pump that stands outside until the build's own takes its place
+HANG = ("A4",)  # layouts whose pumps can only hang in their tanks
 WITH_THE_ENGINE = ("pump", "check", "merge", "filter", "regulator", "injectors", "carburettor", "gauge", "rail")
 
 
@@ -27,20 +29,20 @@ class ChangedLayout:
     added: tuple[str, ...]
 
 
-def change_layout(build: Build, key: str, rails: Rails = "single") -> ChangedLayout:
-    """A build in another layout. A part of the same tag and kind keeps its figures, its length and its ends; places of the same name keep their height.
-    Raises BuildErrors where there is no such layout or the brief is missing."""
+def change_layout(build: Build, key: str, rails: Rails = "single", lift_pumps: int = 1) -> ChangedLayout:
+    """A build in another layout, with so many pumps that lift where it has a pot. A part of the same tag and kind keeps its figures, its length and its ends; places of the same
+    name keep their height. Raises BuildErrors where there is no such layout or the brief is missing."""
     layout = LAYOUTS.get(key)
     if layout is None or rails not in layout.rails or build.brief is None:
         raise BuildErrors([BuildError("/layout", f"there is no layout {key} with rails {rails}")])
     old = build.circuit
     same_feeding = any(e.kind == ("carburettor" if layout.feeding == "carburettor" else "injectors") for e in old.elements)
     usual = layout.picks()
-    more: dict[str, object] = {"rails": rails}
-    pumps = [e for e in old.of_kind("pump") if e.id in ("P1", "P2")]
-    if same_feeding and pumps:
+    more: dict[str, object] = layout.more(build.brief) | {"rails": rails, "lift_pumps": lift_pumps}
+    pumps = [e for e in old.of_kind("pump") if e.id in ("P1", "P2", "P3")]
+    if same_feeding and pumps and key not in HANG:
         outside = any(stands_outside(e) for e in pumps) and part_named(usual.pumps[0]).properties.mount in IN_TANK
-        more["pumps"] = tuple(OUTSIDE if outside else usual.pumps[0] for _ in pumps)  # drawn with a suction hose, or hung; figures are carried over below
+        more["pumps"] = tuple(OUTSIDE if outside else usual.pumps[0] for _ in range(max(len(pumps), 2 if key == "C8" else 1)))  # drawn with a suction hose, or hung; figures are carried over below
         drawn = old.element("H1")
         if drawn is not None and drawn.role == "suction" and drawn.kind in PIPES:
             more["suction"] = usual.suction  # a hose between strainer and pumps stays, in the tank or out of it
@@ -59,7 +61,7 @@ def change_layout(build: Build, key: str, rails: Rails = "single") -> ChangedLay
     new = Circuit(template=circuit.template, nodes=[places.get(n.id, n) for n in circuit.nodes], elements=elements)
     names, before = {e.id for e in elements}, {e.id for e in old.elements}
     return ChangedLayout(
-        build.model_copy(update={"circuit": new}),
+        in_circuit(build, new),
         tuple(f"{e.id} {e.title or e.kind}" for e in old.elements if e.id not in names),
         tuple(f"{e.id} {e.title or e.kind}" for e in elements if e.id not in before),
     )
@@ -74,8 +76,8 @@ def _carried(new: Element, old: Element | None, same_feeding: bool) -> Element:
         return new
     if new.kind in WITH_THE_ENGINE and not same_feeding:
         return new
-    if new.kind == "pump" and (old.figures.law != new.figures.law or (new.properties.mount == "external" and old.properties.mount != "external")):
-        return new  # one on the engine, or beside the tank, is another pump
+    if new.kind == "pump" and (old.figures.law != new.figures.law or (new.properties.mount == "external") != (old.properties.mount == "external")):
+        return new  # one on the engine, or beside the tank instead of in it, is another pump
     if isinstance(new.figures, Regulator) and isinstance(old.figures, Regulator) and new.figures.holds != old.figures.holds:
         return new
     if new.kind == "tank" and any((new.properties.family in sort) != (old.properties.family in sort) for sort in (FILLED, ONE_AIR)):

@@ -8,9 +8,10 @@ from pydantic import ValidationError
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, checked
 from tall_heron.core.document.circuit import Air, Circuit, Element, End, Injectors, Length, Pipe, PumpMap, Regulator, Stage, TankLevel
-from tall_heron.core.document.kinds import DRY, LINES
+from tall_heron.core.document.kinds import DRY, LINES, PIPES
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.sources import clocked
+from tall_heron.core.editing.connectors import family_of, followed, matched
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 
@@ -83,7 +84,19 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
     chosen = next((p for p in own if p.name == name), shelf.parts().get(name))
     if chosen is None or not shelf.suits_place(chosen, element):
         raise BuildErrors([BuildError("/part", f"“{name}” cannot take the place of {element_id}; choose one from the list")])
-    return _replace(build, in_place(element, chosen, build.brief.base_kpa if build.brief is not None else None))
+    fitted = _replace(build, in_place(element, chosen, build.brief.base_kpa if build.brief is not None else None))
+    return with_unions(fitted, element_id) if element.kind in PIPES else fitted
+
+
+def with_unions(build: Build, hose: str) -> Build:
+    """A build whose bulkhead unions and tank inlets that join one hose are of its size."""
+    circuit, line = build.circuit, build.circuit.element(hose)
+    joined = [(i, under) for i, (name, under) in followed(circuit).items() if name == hose]
+    for i, under in joined:
+        e = circuit.element(i)
+        if e is not None and line is not None and family_of(e).startswith(("bulkhead", "inlet")):
+            build = _replace(build, matched(circuit, e, line, under))
+    return build
 
 
 def in_place(element: Element, chosen: ShelfPart, base_kpa: float | None) -> Element:

@@ -31,6 +31,13 @@ def made_of(build: Build, nodes: list[Node], elements: list[Element]) -> Build:
         circuit = Circuit(template=build.circuit.template, nodes=[n for n in nodes if n.id in used], elements=elements)
     except ValidationError as error:
         raise BuildErrors([readable(e) for e in error.errors()]) from None
+    return in_circuit(build, circuit)
+
+
+def in_circuit(build: Build, circuit: Circuit) -> Build:
+    """The build with another circuit, without what is said of parts that are gone."""
+    elements = circuit.elements
+    used = {n for e in elements for n in e.ports.values()}
     names = {e.id for e in elements}
     accepted = [a for a in build.accepted if not a.element_id or a.element_id in names]
     wiring = build.wiring.without(names) if build.wiring is not None else None

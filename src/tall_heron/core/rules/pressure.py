@@ -344,7 +344,11 @@ RULES = (
     Rule("P-05", "With boost, the regulator feels the manifold.", "injectors see rail less manifold", boost_not_referenced, _boosted),
     Rule("P-06", "Injectors and needles stay within their duty limit.", "85 %, common practice", injector_duty, _injected),
     Rule(
-        "P-07", f"The ends of the rails differ by no more than {100 * house_figure('rail_difference_share'):g} % of base.", "flow goes as the root of pressure: half as much", rails_differ, solves_with("rail")
+        "P-07",
+        f"The ends of the rails differ by no more than {100 * house_figure('rail_difference_share'):g} % of base.",
+        "flow goes as the root of pressure: half as much",
+        rails_differ,
+        solves_with("rail"),
     ),
     Rule(
         "P-08",
@@ -353,7 +357,7 @@ RULES = (
         feed_loss,
         lambda s: solves_with(*PIPES)(s) and bool(s.fed.pumps),
     ),
-    Rule("P-09", f"Behind the regulator stand no more than {house_figure('return_back_pressure') / 1000:g} kPa while the vehicle stands level.", COMMON, return_back_pressure, solves_with("regulator")),
+    Rule("P-09", f"Behind the regulator stand no more than {house_figure('return_back_pressure') / 1000:g} kPa, level.", COMMON, return_back_pressure, solves_with("regulator")),
     Rule("P-10", "No pump works beyond its rated pressure or at its relief.", "maker's rating", pump_over_pressure, solves_with("pump")),
     Rule("P-11", "The base asked lies within the regulator's range.", "maker's range", base_out_of_range, has("regulator")),
     Rule("P-12", "No pump works beyond its map.", "maker's sheet", pump_beyond_its_map, solves_with("pump")),

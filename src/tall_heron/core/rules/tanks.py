@@ -107,7 +107,8 @@ def half_left_behind(study: Study) -> Iterator[Finding]:
         total = sum(x for x in sizes.values() if x is not None)
         if far is None or not sizes.get(far.id) or not total:
             continue
-        moved = [(s.solution.flow(f"{jet.id}.suction") - (sizes[far.id] or 0.0) / total * s.case.demand, s) for s in study.solved.values() if s.solution.converged and s.case.kind != "low voltage"]  # which lasts no tankful
+        lasting = [s for s in study.solved.values() if s.solution.converged and s.case.kind != "low voltage"]  # a battery lasts no tankful
+        moved = [(s.solution.flow(f"{jet.id}.suction") - (sizes[far.id] or 0.0) / total * s.case.demand, s) for s in lasting]
         if not moved:
             continue
         lacks, solved = min(moved, key=lambda x: x[0])

@@ -214,7 +214,10 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
         return False  # a hanger is no elbow
     if element.kind == "fitting" and mount in ANY_SIZE:
         return True
-    return element.kind != "fitting" or not element.properties.dash or part.properties.dash == element.properties.dash
+    if element.kind != "fitting" or not element.properties.dash or part.properties.dash == element.properties.dash:
+        return True
+    known = parts().get(element.shelf or "")  # one that is bought in the size of its line
+    return bool(part.properties.family) and known is not None and known.properties.family == part.properties.family
 
 
 def swaps_for(element: Element, own: Sequence[ShelfPart] = ()) -> list[ShelfPart]:

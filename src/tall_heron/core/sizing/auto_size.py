@@ -20,7 +20,7 @@ from tall_heron.core.rules.finding import AGAINST, Finding
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.groups import make_groups
-from tall_heron.core.sizing.needs import Lack, in_cases, lacks, of_moments, worst_of
+from tall_heron.core.sizing.needs import Lack, in_cases, lacks, of_matrix, worst_of
 from tall_heron.core.sizing.options import Group
 from tall_heron.core.study.moments import moments
 from tall_heron.core.study.study import Study, make_study
@@ -287,9 +287,8 @@ class _Search:
     def in_all(self, pick: Pick) -> tuple[Lack, ...]:
         """What a choice lacks over every case."""
         if pick not in self.whole:
-            keys, here = {m.case.key for m in self.active}, self.look(pick)
-            others = [m for key, m in self.every.items() if key not in keys]
-            self.whole[pick] = tuple(worst_of([*here.lacks, *of_moments(here.study, others)])) if here.study.peak.solution.converged else here.lacks
+            here = self.look(pick)
+            self.whole[pick] = tuple(worst_of([*here.lacks, *of_matrix(here.study)])) if here.study.peak.solution.converged else here.lacks
         return self.whole[pick]
 
     def polished(self, pick: Pick) -> Generator[Progress, None, Pick]:

@@ -1,23 +1,23 @@
-"""Every layout that suits a brief, built with what is at hand or with parts sized for it, solved, and set side by side; one recommended, with what decided it."""
+"""Every layout that suits a brief, as it would be laid out with parts sized for it, solved, and set side by side; one recommended, with what decided it."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from functools import cached_property
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.editing.change_layout import ChangedLayout, change_layout
 from tall_heron.core.editing.fields import fit
-from tall_heron.core.editing.layouts import Layout, layouts_for
+from tall_heron.core.editing.layouts import POTS, Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
-from tall_heron.core.rules import check
-from tall_heron.core.rules.finding import AGAINST, Figure, Finding
+from tall_heron.core.rules.finding import AGAINST, Figure, Finding, worst_level
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import Totals, make_totals
-from tall_heron.core.sizing.auto_size import proposed
+from tall_heron.core.sizing.auto_size import Proposal, against, proposed
 from tall_heron.core.sizing.limits import Limit, whole_limit
-from tall_heron.core.sizing.needs import in_cases
+from tall_heron.core.sizing.pump_count import MOST_PUMPS, reaches, size_any
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study
 from tall_heron.core.study.tank_heat import TankHeat, pump_current, tank_heat
@@ -25,8 +25,8 @@ from tall_heron.core.study.tank_heat import TankHeat, pump_current, tank_heat
 
 @dataclass(frozen=True)
 class Candidate:
-    """One layout as it would be: what `changed` for it, its study and findings, whether it is the one fitted now, and the parts `sized` for it by tag, None where it was
-    judged with those at hand. What is compared is read from the study when it is first asked for."""
+    """One layout as it would be laid out: what `changed` for it with parts sized for it, its study and findings, whether it is the one fitted now, and the parts that the builder chose and
+    that would be `given_up`, as tag and title. What is compared is read from the study when it is first asked for."""
 
     layout: Layout
     rails: Rails
@@ -34,7 +34,12 @@ class Candidate:
     study: Study
     findings: tuple[Finding, ...]
     present: bool
-    sized: dict[str, str] | None = None
+    given_up: tuple[str, ...] = ()
+
+    @property
+    def key(self) -> tuple[str, Rails]:
+        """What it is known by."""
+        return self.layout.key, self.rails
 
     @cached_property
     def error_peak(self) -> float | None:
@@ -95,12 +100,27 @@ class Candidate:
     @property
     def name(self) -> str:
         """What it is called."""
-        words = {"single": "", "series": ", rails in series", "parallel": ", rails in parallel", "dead-end": ", second rail at a dead end"}
-        return self.layout.title + words[self.rails]
+        return layout_name(self.layout, self.rails)
+
+    @property
+    def worst(self) -> str:
+        """The worst level found against it; empty where nothing is."""
+        return worst_level(f.level for f in self.findings)
 
     def count(self, level: str) -> int:
         """How many findings it has at a level."""
         return sum(f.level == level for f in self.findings)
+
+    @property
+    def headline(self) -> str:
+        """What is found against it, Stops first, in a few words."""
+        counts = [(n, level) for level in AGAINST if (n := self.count(level))]
+        return ", ".join(f"{n} {level}{'' if n == 1 else 's'}" for n, level in counts) or "nothing found against it"
+
+
+def layout_name(layout: Layout, rails: Rails) -> str:
+    """What a layout with an arrangement of rails is called."""
+    return layout.title + {"single": "", "series": ", rails in series", "parallel": ", rails in parallel", "dead-end": ", second rail at a dead end"}[rails]
 
 
 @dataclass(frozen=True)
@@ -113,14 +133,12 @@ class Reason:
 
 @dataclass(frozen=True)
 class Choice:
-    """Candidates, the recommended one first, what decided, and for each when it would be the better one."""
+    """Candidates in an order that does not depend on what is found, which of them is recommended, what decided, and for each when it would be the better one."""
 
     candidates: tuple[Candidate, ...]
+    best: Candidate
     reasons: tuple[Reason, ...]
     wins: tuple[Reason, ...]
-
-
-Sizes = Mapping[tuple[str, Rails], dict[str, str]]  # a layout's key and rails: the parts sized for it, by tag
 
 
 def wanted(build: Build) -> list[tuple[Layout, Rails]]:
@@ -131,31 +149,87 @@ def wanted(build: Build) -> list[tuple[Layout, Rails]]:
     return sorted(suit, key=lambda x: ((x[0].key, x[1]) != (present, now), not x[0].sensible(build.brief)))  # type: ignore[arg-type]
 
 
-def sizes_for(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPart] = ()) -> dict[str, str]:
-    """The parts of the shelf that suit a layout, by tag, those that are there already left out."""
-    laid = _laid(build, layout, rails)[0].build
+def picked(build: Build, own: Sequence[ShelfPart] = ()) -> frozenset[str]:
+    """The parts that the builder chose: of his own, and where the build is other than what would be proposed for it."""
+    mine = {p.name for p in own}
+    chosen = {e.id for e in build.circuit.elements if e.shelf is None or e.shelf in mine}
     try:
-        found = proposed(laid, own=own)
+        usual = {e.id: e.shelf for e in proposed(build, own=own).build.circuit.elements}
     except BuildErrors:
-        return {}
-    before = {e.id: e.shelf for e in laid.circuit.elements}
-    return {e.id: e.shelf for e in found.build.circuit.elements if e.shelf and e.shelf != before[e.id]}
+        usual = {}
+    return frozenset(chosen | {e.id for e in build.circuit.elements if usual.get(e.id, e.shelf) != e.shelf})
 
 
-def choose(build: Build, sizes: Sizes | None = None, own: Sequence[ShelfPart] = ()) -> Choice:
-    """The choice for a build with a brief, each layout with the parts `sizes` has for it, those before any that are not sized yet: the fewest Stops, then Checks, loud pumps on
-    the street as one, then the least price. What has fewer rails than the engine now comes last, and after it what one would not think of unasked."""
-    brief = build.brief
-    assert brief is not None
-    now = rails_of(build)
-    made = [_candidate(build, layout, rails, (sizes or {}).get((layout.key, rails)), own) for layout, rails in wanted(build)]
+def candidates(build: Build, own: Sequence[ShelfPart] = ()) -> Iterator[Candidate]:
+    """Every layout that suits, as it would be laid out, one after the other in the order they are shown."""
+    mine = picked(build, own)
+    for layout, rails in wanted(build):
+        yield candidate(build, layout, rails, own, mine)
 
-    def order(c: Candidate) -> tuple[bool, bool, bool, int, int, float]:
+
+def candidate(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPart] = (), mine: frozenset[str] | None = None) -> Candidate:
+    """A layout as it would be laid out: with what the builder chose, where it does there, and all else sized; the present one as it stands."""
+    mine = picked(build, own) if mine is None else mine
+    changed, present = _laid(build, layout, rails)
+    given_up: tuple[str, ...] = ()
+    if not present:
+        before = {e.id: e.shelf for e in build.circuit.elements}
+        keep = [e.id for e in changed.build.circuit.elements if e.id in mine and e.shelf == before.get(e.id)]
+        sized = _sized(changed.build, keep, own)
+        if keep and _stops(sized):
+            free = _sized(changed.build, [], own)
+            sized = free if _stops(free) < _stops(sized) else sized
+        study = sized.study if sized is not None else make_study(changed.build)
+        changed = _between(build, study.build)
+        now = {e.id: e.shelf for e in study.build.circuit.elements}
+        given_up = tuple(f"{e.id} {e.title or e.kind}" for e in build.circuit.elements if _own_doing(e, mine) and now.get(e.id, "") != e.shelf)
+    else:
+        study = make_study(build)
+    return Candidate(layout, rails, changed, study, study.answered("against", against), present, given_up)
+
+
+def _own_doing(element: Element, mine: frozenset[str]) -> bool:
+    """Whether a part is the builder's doing: he chose it, or typed or measured its length."""
+    return element.id in mine or (element.length is not None and element.length.source != "assumed")
+
+
+def _sized(build: Build, keep: Sequence[str], own: Sequence[ShelfPart]) -> Proposal | None:
+    """A build with all but some parts sized; None where there is nothing to size."""
+    try:
+        return next(x for x in size_any(build, keep=keep, own=own, fresh=True) if isinstance(x, Proposal))
+    except BuildErrors:
+        return None
+
+
+def _stops(found: Proposal | None) -> int:
+    """How many Stops are left of what sizes decide."""
+    return sum(x.finding.level == "Stop" for x in found.lacks) if found is not None else 0
+
+
+def _between(old: Build, new: Build) -> ChangedLayout:
+    """What another circuit drops of a build, and what it adds."""
+    before, now = ({e.id for e in b.circuit.elements} for b in (old, new))
+    gone = tuple(f"{e.id} {e.title or e.kind}" for e in old.circuit.elements if e.id not in now)
+    return ChangedLayout(new, gone, tuple(f"{e.id} {e.title or e.kind}" for e in new.circuit.elements if e.id not in before))
+
+
+def choose(build: Build, own: Sequence[ShelfPart] = ()) -> Choice:
+    """The choice for a build with a brief."""
+    return choice_of(list(candidates(build, own)))
+
+
+def choice_of(made: Sequence[Candidate]) -> Choice:
+    """Which of some candidates is best: the fewest Stops, then Checks, loud pumps on the street as one, then the least price. What has fewer rails than the engine now comes last, and after
+    it what one would not think of unasked."""
+    brief = made[0].study.brief
+    now = next((c.rails for c in made if c.present), "single")
+
+    def order(c: Candidate) -> tuple[bool, bool, int, int, float]:
         strange, fewer = not (c.present or c.layout.sensible(brief)), c.rails == "single" and now != "single"
-        return strange, fewer, bool(sizes) and c.sized is None, c.count("Stop"), c.count("Check") + (brief.use == "street" and c.noise == "loud"), c.totals.price
+        return strange, fewer, c.count("Stop"), c.count("Check") + (brief.use == "street" and c.noise == "loud"), c.totals.price
 
     ranked = sorted(made, key=order)
-    return Choice(tuple(ranked), tuple(_reasons(ranked)), tuple(_wins(ranked[0], c) for c in ranked))
+    return Choice(tuple(made), ranked[0], tuple(_reasons(ranked)), tuple(_wins(ranked[0], c) for c in made))
 
 
 def _like(now: Rails, layout: Layout) -> Rails:
@@ -180,7 +254,14 @@ def rails_of(build: Build) -> Rails:
 def _laid(build: Build, layout: Layout, rails: Rails) -> tuple[ChangedLayout, bool]:
     """The build in a layout, and whether it stands so now."""
     present = build.circuit.template == layout.key and rails_of(build) == rails
-    return (ChangedLayout(build, (), ()) if present else change_layout(build, layout.key, rails)), present
+    if present:
+        return ChangedLayout(build, (), ()), True
+    changed = change_layout(build, layout.key, rails)
+    for count in range(2, MOST_PUMPS + 1) if layout.key in POTS else ():
+        if reaches(changed.build, "lift pump"):
+            break
+        changed = change_layout(build, layout.key, rails, count)
+    return changed, False
 
 
 def fitted_with(build: Build, parts: Mapping[str, str], own: Sequence[ShelfPart] = ()) -> Build:
@@ -188,16 +269,6 @@ def fitted_with(build: Build, parts: Mapping[str, str], own: Sequence[ShelfPart]
     for element_id, name in parts.items():
         build = fit(build, element_id, name, own)
     return build
-
-
-def _candidate(build: Build, layout: Layout, rails: Rails, sizes: dict[str, str] | None, own: Sequence[ShelfPart]) -> Candidate:
-    changed, present = _laid(build, layout, rails)
-    if sizes:
-        changed = replace(changed, build=fitted_with(changed.build, sizes, own))
-    study = make_study(changed.build)
-    found = [f for f in check(study)[0] if f.station != "brief"]
-    found += in_cases(study) if sizes is not None else []  # one that is not sized yet is not judged in every case either
-    return Candidate(layout, rails, changed, study, tuple(found), present, sizes)
 
 
 def _error(study: Study, solved: Solved) -> float | None:

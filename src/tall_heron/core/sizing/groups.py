@@ -14,7 +14,7 @@ from tall_heron.core.editing.fields import in_place
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.sizing.lines import Line, line_options, lines_of
-from tall_heron.core.sizing.options import NOISES, Group, Option, flow_at, parts_for, undominated
+from tall_heron.core.sizing.options import NOISES, Group, Option, flow_at, loss_at, parts_for, undominated
 from tall_heron.core.study.cases import fuels_met
 from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance, margin
@@ -29,6 +29,7 @@ CLEAN_SHARE = 0.7  # of its allowance, what a filter is chosen to take
 SLOPE_SHARE = 0.6  # of what is a Check, what a regulator's slope is chosen to take
 LOW_CLASS = 200.0  # kPa: a pump rated beyond is none for a carburetor
 MOSTLY = 0.5  # alcohol in a fuel, from which a carburetor is one for alcohol
+BACK_SHARE = 0.85  # of what may stand behind a regulator, what a return is chosen to take by itself
 JET_SHARE = 0.8  # of what may stand behind a regulator, what a jet is chosen to ask for at idle
 SOCK_TAKES = 2.0  # kPa, what a clean strainer is chosen to take
 
@@ -53,6 +54,7 @@ class _Groups:
         self.target = max(study.asked(s) for s in self.loaded) / KPA
         self.lifts = lifts(study)
         self.idle_flow = 0.0  # L/h, what the usual pumps give at idle
+        self.peak_flow = self.burn  # L/h, what passes the feed at peak: all that they give where it turns back behind the rail
 
     def made(self) -> Iterator[Group]:
         """Every group."""
@@ -110,6 +112,8 @@ class _Groups:
         if kind == "pump" and options:
             idle = self.study.solved["idle"]
             chosen = options[-1 if usual is None else usual]
+            turns = self.study.turns_back and any(e.kind == "regulator" and any(r.id == e.id for r in downstream(self.circuit, first)) for e in self.study.fed.turned_back)
+            self.peak_flow = max(self.peak_flow, alone * chosen.size if turns else self.burn)
             self.idle_flow += sum(flow_at(chosen.elements[p.id], idle, max(self.study.asked(idle) / KPA, 1.0)) for p in pumps)
         by = "the smallest that gives what is asked, at low voltage too"
         return Group(tuple(p.id for p in pumps), kind, tuple(options), len(options) - 1 if usual is None else usual, by, does=usual is not None)
@@ -275,7 +279,21 @@ class _Groups:
             return dashes.index(wanted) if wanted in dashes else len(dashes) - 1
 
         ids = tuple(e.id for e in elements)
-        return Group(ids, line.kind, tuple(options), at(line.usual), line.by, at(line.least), at(line.most))
+        usual, least, most = at(line.usual), at(line.least), at(line.most)
+        wide = next((i for i, o in enumerate(options) if i >= usual and self._bears(line.kind, o, ids)), most)
+        return Group(ids, line.kind, tuple(options), min(wide, most), line.by, least, most)
+
+    def _bears(self, kind: str, option: Option, ids: tuple[str, ...]) -> bool:
+        """Whether a line in a size takes no more by itself than its rule allows, at the flow that is known before anything is solved."""
+        solved = self.study.solved["idle"] if kind == "return" else self.hungriest
+        lines = [option.elements[i] for i in ids if option.elements[i].ports]
+        if kind == "return" and self.study.fed.turned_back and not self.circuit.of_kind("jet"):
+            every = sum(loss_at(e, solved, self.idle_flow) for e in lines) / max(len(self.study.fed.turned_back), 1)
+            return every <= BACK_SHARE * house_figure("return_back_pressure") or len(self.circuit.of_kind("tank")) > 1
+        if kind in ("feed", "legs") and not self.brief.carburetted and self.study.fed.pumps:
+            lph = self.peak_flow * (0.5 if kind == "legs" else 1.0)
+            return max(loss_at(e, solved, lph) for e in lines) <= allowance(self.brief, "feed_loss_share") * self.brief.base_kpa * KPA
+        return True
 
 
 def _manners(pump: Element) -> tuple[float, ...]:

@@ -4,14 +4,15 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.rules import CASE_RULES, RULES
-from tall_heron.core.rules.cases import cell_finding
+from tall_heron.core.rules.cases import cell_finding, matrix_of
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.moments import Moment, look
 from tall_heron.core.study.phases import CLOGGED, bowl_carries, rail_under
 from tall_heron.core.study.pump_out import ALL_LEFT, stopped
-from tall_heron.core.study.requirements import Cell, requirements
+from tall_heron.core.study.requirements import Cell, Requirement, requirements
 from tall_heron.core.study.study import Solved, Study
 
 # Rules that sizes decide beside the requirements of the cases, and the figures of their findings that say by how much: what is met, and its limit.
@@ -108,19 +109,43 @@ def of_moments(study: Study, moments: Sequence[Moment]) -> Iterator[Lack]:
     for moment in moments:
         x = look(study, moment)
         if not x.solved.solution.converged:
-            yield Lack(Finding("Stop", x.solved.solution.part or "", f"{moment.case.title} does not solve", x.solved.solution.reason or "", "", rule="solve", case=moment.case.key), MOST_MISSED)
+            yield _unsolved(moment, x.solved.solution.part or "", x.solved.solution.reason or "")
             continue
         for column, read in columns:
-            if column.key.startswith("drop ") and moment.case.key.endswith(CLOGGED):
-                continue  # dirt is what the moment is about
             if column.key == "spare" and not study.tells_surplus:
                 yield from _with_margin(x.study, x.solved, moment)
-                continue
-            cell = read(x.study, x.solved, moment)
-            if column.key == "suction" and cell is not None and x.solved.case.point.atmosphere - x.study.boils_at(x.solved.case.fuel) < cell.limit:
-                continue  # it boils so near there that no size clears it
-            if cell is not None and cell.level:
-                yield Lack(replace(cell_finding(moment, column, cell, ""), rule=column.key), _missed(cell))
+            elif (cell := read(x.study, x.solved, moment)) is not None:
+                yield from _of_cell(study, moment, column, cell)
+
+
+def of_matrix(study: Study) -> Iterator[Lack]:
+    """What a study misses in any case that is not hidden and has the circuit as it is: failures are no case that sizes hold."""
+    matrix = matrix_of(study)
+    for row in matrix.rows:
+        if row.moment.changes:
+            continue
+        if row.trouble:
+            part, _, reason = row.trouble.partition(": ")
+            yield _unsolved(row.moment, part, reason)
+        for column in matrix.columns:
+            cell = row.cells.get(column.key)
+            if cell is not None and column.key not in NOT_SIZED:
+                yield from _of_cell(study, row.moment, column, cell)
+
+
+def _unsolved(moment: Moment, part: str, reason: str) -> Lack:
+    return Lack(Finding("Stop", part, f"{moment.case.title} does not solve", reason, "", rule="solve", case=moment.case.key), MOST_MISSED)
+
+
+def _of_cell(study: Study, moment: Moment, column: Requirement, cell: Cell) -> Iterator[Lack]:
+    if not cell.level or (column.key.startswith("drop ") and moment.case.key.endswith(CLOGGED)):
+        return  # dirt is what the moment is about
+    if column.key == "suction":
+        there = study.brief.model_copy(update={"fuel_temperature_c": moment.case.point.temperature_c})
+        boils = boils_at(moment.case.fuel, there.season, there.fuel_temperature)
+        if moment.case.point.atmosphere - boils < cell.limit:
+            return  # it boils so near there that no size clears it
+    yield Lack(replace(cell_finding(moment, column, cell, ""), rule=column.key), _missed(cell))
 
 
 def _missed(cell: Cell) -> float:

@@ -8,7 +8,7 @@ from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.editing.fields import in_place
 from tall_heron.core.hydraulics.compile import FluidState, link_templates
-from tall_heron.core.hydraulics.laws import PumpRise, rise
+from tall_heron.core.hydraulics.laws import PumpRise, Resistance, resistance, rise
 from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.suits import made_for
@@ -75,6 +75,12 @@ def flow_at(element: Element, solved: Solved, kpa: float) -> float:
         middle = (low + high) / 2
         low, high = (middle, high) if rise(law, middle)[0] > kpa * KPA else (low, middle)
     return low / LPH
+
+
+def loss_at(element: Element, solved: Solved, lph: float) -> float:
+    """What a hose or line takes of a flow [L/h] at a case, level [Pa]."""
+    made = link_templates(element, dict.fromkeys(element.ports.values(), 0.0))[0].make(FluidState(solved.solution.density, solved.solution.viscosity, solved.case.point, {}))
+    return resistance(made, lph * LPH)[0] if isinstance(made, Resistance) else 0.0
 
 
 def parts_for(elements: Sequence[Element], parts: Sequence[ShelfPart], fuels: Sequence[Fuel], base_kpa: float, size: Callable[[ShelfPart], float]) -> list[Option]:

@@ -16,7 +16,8 @@ from tall_heron.core.study.study import make_study
 from tall_heron.core.study.tank_heat import pump_current
 
 MOST_PUMPS = 3
-PUMPS_MEND = {"spare", "rail", "solve", "P-04", "P-10", "L-08"}  # what another pump can clear
+PUMPS_MEND = {"spare", "solve", "P-10", "L-08"}  # what another pump can clear
+AND_RAIL = PUMPS_MEND | {"rail"}  # where no regulator turns back what they give too much
 
 
 def fed_pumps(circuit: Circuit) -> list[str]:
@@ -55,7 +56,8 @@ def counts_for(build: Build, keep: Sequence[str] = ()) -> list[int]:
 
 def lacks(found: Proposal) -> tuple[int, int, int]:
     """What stands against a proposal: Stops that pumps can mend, all they can mend, then all Stops."""
-    levels = [x.finding.level for x in found.lacks if x.finding.rule in PUMPS_MEND]
+    mends = PUMPS_MEND if found.study.tells_surplus else AND_RAIL
+    levels = [x.finding.level for x in found.lacks if x.finding.rule in mends]
     return levels.count("Stop"), len(levels), sum(x.finding.level == "Stop" for x in found.lacks)
 
 
@@ -72,7 +74,7 @@ def reaches(build: Build, kind: str = "pump", own: Sequence[ShelfPart] = ()) -> 
     return all(g.does for g in pump_groups(make_study(build), own) if g.kind == kind)
 
 
-def size_any(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> Iterator[Progress | Proposal]:
+def size_any(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), fresh: bool = False) -> Iterator[Progress | Proposal]:
     """As auto_size.size, over numbers of pumps from the fewest up until one leaves nothing that pumps can mend, and at least the present one: yields progress, and last the
     proposal that lacks least, then has fewest pumps. Raises BuildErrors where nothing is to be sized."""
     best: Proposal | None = None
@@ -81,7 +83,7 @@ def size_any(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Seque
         start = with_pumps(build, count)
         if start is None or not kept <= {e.id for e in start.circuit.elements} or (count < MOST_PUMPS and count != now and not reaches(start, own=own)):
             continue
-        for report in size(start, by, keep, own):
+        for report in size(start, by, keep, own, fresh):
             if isinstance(report, Progress):
                 yield Progress(looked + report.looked)
                 continue

@@ -125,11 +125,12 @@ def _of_build(study: Study) -> Iterator[Moment]:
         return
     up, down = house_figure("climb_deg"), house_figure("descent_deg")
     yield _changed(study, "climb", "Climb", f"at peak, nose {up:g}° up", lean=Lean(pitch=math.radians(up)))
-    yield _changed(study, "descent", "Descent", f"cruise burn, nose {down:g}° down", None, share, lean=Lean(pitch=math.radians(-down)))
+    on_cruise = {"off": easy["off"]}
+    yield _changed(study, "descent", "Descent", f"cruise burn, nose {down:g}° down", on_cruise, share, lean=Lean(pitch=math.radians(-down)))
     slip = house_figure("slip_deg")
     for side, sign in (("right", 1), ("left", -1)):
         lean = Lean(pitch=math.radians(-down), bank=sign * math.radians(slip))
-        yield _changed(study, f"slip {side}", f"Slip, {side} wing down", f"cruise burn, nose {down:g}° down, banked {slip:g}°", None, share, lean=lean)
+        yield _changed(study, f"slip {side}", f"Slip, {side} wing down", f"cruise burn, nose {down:g}° down, banked {slip:g}°", on_cruise, share, lean=lean)
     pumps = [p.id for p in study.fed.pumps]
     for pump in pumps if len(pumps) > 1 else ():
         others = tuple(Off(p) for p in pumps if p != pump)

@@ -61,13 +61,12 @@ export function wholePage(Alpine) {
       if (answer.ok) document.getElementById("announce").textContent = `${part} fitted`;
     },
     async chooseLayout(event) {
-      const { layout, rails, parts } = event.currentTarget.dataset;
-      const answer = await change(`${base()}/layout`, { layout, rails, parts: JSON.parse(parts) });
+      const button = event.currentTarget;
+      const { layout, rails, sure } = button.dataset;
+      const answer = await change(`${base()}/layout`, { layout, rails, sure: sure === "yes" });
       if (answer.ok) document.getElementById("announce").textContent = "Laid out";
+      if (!answer.ok && answer.field === "sure") button.dataset.sure = "yes";
       if (sizesWanted()) sizeLayouts();
-    },
-    sizeOn() {
-      sizeLayouts();
     },
     async offShelf(event) {
       const answer = await ask("/shelf/off", { name: event.currentTarget.dataset.name });

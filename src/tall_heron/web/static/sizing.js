@@ -2,24 +2,27 @@
 import { base, change, follow, page, put } from "./server.js";
 
 let asked = 0;
-// The layouts, each sized in its turn; a later question ends an earlier one.
+// The layouts, each made in its turn and shown in its place as it comes; a later question ends an earlier one.
 export async function sizeLayouts() {
   const says = document.getElementById("sizing-says");
   if (!says) return;
   const turn = ++asked;
   const head = page().head;
-  says.textContent = "Sizing each layout…";
+  says.textContent = "Laying out each…";
   const hear = (report) => {
-    if (report.of) document.getElementById("sizing-says").textContent = `Sizing each layout: ${report.sized} of ${report.of}…`;
-    else if (page().head === head) put({ pieces: { choices: report.piece }, head });
+    if (page().head !== head) return;
+    if (report.piece) return void put({ pieces: { choices: report.piece }, head });
+    document.getElementById("sizing-says").textContent = `Laying out each: ${report.sized} of ${report.of}…`;
+    const place = document.getElementById(report.id);
+    if (place) place.outerHTML = report.row;
   };
   await follow(`${base()}/layout/sized`, {}, hear, () => turn !== asked || page().head !== head);
 }
 
-// Whether nothing of the table is sized yet: then it begins by itself.
+// Whether some of the table are still to come: then it begins by itself.
 export function sizesWanted() {
   const says = document.getElementById("sizing-says");
-  return Boolean(says && says.dataset.unsized && !document.getElementById("size-on"));
+  return Boolean(says && says.dataset.unsized);
 }
 
 export function sizing(Alpine) {
@@ -27,21 +30,17 @@ export function sizing(Alpine) {
     said: "",
     ready: false,
     both: false,
-    partly: false,
     chosen: {},
     turn: 0,
     init() {
       this.look();
     },
-    longer() {
-      this.look(true);
-    },
-    async look(longer) {
+    async look() {
       const keep = [...this.$root.querySelectorAll("[name=keep]:checked")].flatMap((box) => box.value.split(" "));
       const turn = ++this.turn; // a later wish ends an earlier search
       this.said = "Going through the shelf…";
-      this.ready = this.both = this.partly = false;
-      const data = { by: document.getElementById("size-by").value, keep, longer: longer === true };
+      this.ready = this.both = false;
+      const data = { by: document.getElementById("size-by").value, keep };
       const refused = await follow(`${base()}/size`, data, (report) => this.hear(report), () => turn !== this.turn);
       if (refused) this.said = refused;
     },
@@ -54,7 +53,6 @@ export function sizing(Alpine) {
       const changes = (of) => Object.keys(of.parts).length > 0;
       this.both = Boolean(report.chosen.later && changes(report.chosen.later));
       this.ready = changes(report.chosen.now);
-      this.partly = !report.complete;
       this.said = this.ready || this.both ? "" : "Nothing better than what is fitted.";
     },
     fitNow() {

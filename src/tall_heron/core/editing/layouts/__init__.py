@@ -49,7 +49,9 @@ class Layout:
         return self.key in ("A1", "A2", "A4", "A7", "A8", "C9")
 
     def sensible(self, brief: Brief) -> bool:
-        """Whether one would think of it unasked: no pump that waits for boost where there is none, no pump on the engine where electric ones reach."""
+        """Whether one would think of it unasked: no pump that waits for boost where there is none, no pump on the engine where electric ones reach, no other tank."""
+        if self.key in ("C10", "C12"):  # another tank: where it is there, or made anyway
+            return False
         if self.key == "C8":
             return brief.boosted
         return self.key != "C9" or brief.most_power > house_figure("engine_pump_from")

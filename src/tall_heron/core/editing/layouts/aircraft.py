@@ -1,12 +1,13 @@
 """Layouts of light aircraft: each a chain of sections from the wings, the sides or a header to the engine."""
 
 from tall_heron.core.document.build import Brief
-from tall_heron.core.document.circuit import Circuit
+from tall_heron.core.document.circuit import Circuit, Stage
 from tall_heron.core.editing.layouts.cars import hang_bowl
 from tall_heron.core.editing.layouts.picks import Picks
 from tall_heron.core.editing.layouts.plan import Plan
 from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, home, pumps, rails, seen
 
+STANDS_BY = Stage(by="switch", at=0.0)  # an electric boost pump is switched on for take-off and landing
 LEFT, RIGHT = "pot", "right tank"
 
 
@@ -75,7 +76,7 @@ def boost_and_engine_pump(brief: Brief, picks: Picks) -> Circuit:
     plan = Plan(brief, picks)
     inlet = _strained(plan, _selected(plan))
     between = plan.place("boosted", picks.pump_height_mm)
-    plan.through(picks.pumps[0], "P1", "pump", inlet, between)
+    plan.through(picks.pumps[0], "P1", "pump", inlet, between, stage=STANDS_BY)
     plan.through(picks.check or "rill-6", "K9", "check", inlet, between)
     plan.hose(picks.delivery, "H2", between, plan.place("engine pump in", picks.rail_height_mm))
     plan.through(picks.engine_pump, "P7", "pump", "engine pump in", plan.place("engine pump out", picks.rail_height_mm))
@@ -90,7 +91,7 @@ def boosted_injection(brief: Brief, picks: Picks) -> Circuit:
     plan = Plan(brief, picks)
     inlet, low, high = _strained(plan, _selected(plan)), picks.pump_height_mm, picks.rail_height_mm
     between = plan.place("boosted", low)
-    plan.through(picks.pumps[0], "P1", "pump", inlet, between)
+    plan.through(picks.pumps[0], "P1", "pump", inlet, between, stage=STANDS_BY)
     plan.through(picks.check or "rill-6", "K9", "check", inlet, between)
     started = plan.hose(picks.delivery, "H2", between, plan.place("engine pump in", high))
     made = plan.through(picks.engine_pump, "P7", "pump", started, plan.place("engine pump out", high))

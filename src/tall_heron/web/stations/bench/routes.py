@@ -15,7 +15,7 @@ from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
 from tall_heron.core.sizing.first_build import first_brief, first_build, left_open
 from tall_heron.store import builds, summaries
 from tall_heron.web import answers
-from tall_heron.web.answers import SECONDS, Refused, late_after
+from tall_heron.web.answers import Refused
 from tall_heron.web.show.fields import FIELDS, read_field
 from tall_heron.web.stations.bench.summary import edition, summaries_of
 from tall_heron.web.stations.brief.context import FIRST_SIZES
@@ -83,7 +83,7 @@ def start() -> tuple[str, int] | BaseResponse:
         if len(name) > 60:
             return _bench("Give the build a name of 1 to 60 letters.", line, 422)
         typed = {f"/brief/{key}": text for key, text in read.typed.items() if key in FIELDS and FIELDS[key].quantity}
-        first = first_build(name, brief, typed, read.layout, read.banks, late_after(SECONDS), left_open(brief, read.fields))
+        first = first_build(name, brief, typed, read.layout, read.banks, left_open(brief, read.fields))
         build, sized = first.laid, first.sized
         act = "Started" if not read.fields else f"Started from “{line[:80]}”"
     slug = builds.create(g.connection, build.name, dump(build), act, then=(FIRST_SIZES, dump(sized)) if sized is not None else None)

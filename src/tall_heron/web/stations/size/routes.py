@@ -9,9 +9,9 @@ from flask import Blueprint, Response, render_template, stream_with_context
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.shelf.totals import make_totals
-from tall_heron.core.sizing.auto_size import Progress, Proposal
+from tall_heron.core.sizing.auto_size import By, Progress, Proposal
 from tall_heron.core.sizing.chooser import fitted_with
-from tall_heron.core.sizing.groups import By, make_groups
+from tall_heron.core.sizing.groups import make_groups
 from tall_heron.core.sizing.pump_count import MOST_PUMPS, fed_pumps, size_any, with_pumps
 from tall_heron.web import answers
 from tall_heron.web.frame import frame
@@ -19,7 +19,6 @@ from tall_heron.web.stations.answer import answer
 
 pages = Blueprint("size", __name__)
 WORDS = {"cost": "least cost", "mass": "least mass", "current": "least current"}
-LONGER = 4  # times as long, where a search is asked to look on
 
 
 @pages.get("/builds/<slug>/size")
@@ -27,7 +26,7 @@ def page(slug: str) -> str:
     """What would be sized, what is to stay, and by what to choose."""
     found = answers.stored(slug)
     made = answers.designed(found)
-    groups = make_groups(made.study, "cost", (), answers.own_shelf())
+    groups = make_groups(made.study, (), answers.own_shelf())
     return render_template("stations/size/size.html", **frame(found, made, "size"), groups=groups, words=WORDS)
 
 
@@ -48,18 +47,16 @@ def _chosen(before: Build, after: Build) -> dict[str, Any]:
 def look(slug: str) -> Response:
     """The search, a line of JSON for each report; the last holds the proposals, for now and for later side by side."""
     data, found = answers.body(), answers.stored(slug)
-    by, keep, longer = answers.text_of(data, "by"), data.get("keep"), data.get("longer")
+    by, keep = answers.text_of(data, "by"), data.get("keep")
     if by not in get_args(By) or not isinstance(keep, list) or not all(isinstance(k, str) for k in keep):
         raise answers.Refused("by", "Choose by what to size: cost, mass or current.")
     own, build = answers.own_shelf(), found.build
-    seconds = answers.SECONDS * (LONGER if longer is True else 1)
 
     def proposals() -> Iterator[Progress | tuple[str, float, Proposal]]:
-        """Half of the time for each power there is to size for."""
-        powers = _powers(build)
-        for word, power in powers:
+        """For each power there is to size for."""
+        for word, power in _powers(build):
             asked = build.model_copy(update={"brief": build.brief.model_copy(update={"power_kw": power})}) if build.brief is not None else build
-            for report in size_any(asked, by, keep, own, answers.late_after(seconds / len(powers))):  # type: ignore[arg-type]
+            for report in size_any(asked, by, keep, own):  # type: ignore[arg-type]
                 yield report if isinstance(report, Progress) else (word, power * 1000, report)
 
     def lines() -> Iterator[str]:
@@ -71,10 +68,9 @@ def look(slug: str) -> Response:
                 else:
                     sized.append(report)
             context: dict[str, Any] = {"sized": sized, "now": make_totals(build.circuit), "then": [make_totals(p.build.circuit) for _, _, p in sized]}
-            context |= {"by": WORDS[by], "seconds": seconds, "longer": LONGER, "titles": _titles(build, sized), "more": _more_parts(build, sized)}
+            context |= {"by": WORDS[by], "cleared": [p.clears(answers.designed(found).study) for _, _, p in sized], "titles": _titles(build, sized), "more": _more_parts(build, sized)}
             chosen = {word: _chosen(build, p.build) for word, _, p in sized}
-            complete = all(p.complete for _, _, p in sized)
-            yield json.dumps({"piece": render_template("stations/size/proposal.jinja", **context), "chosen": chosen, "complete": complete}) + chr(10)
+            yield json.dumps({"piece": render_template("stations/size/proposal.jinja", **context), "chosen": chosen}) + chr(10)
         except BuildErrors as errors:
             yield json.dumps({"message": "; ".join(e.message for e in errors.errors)}) + chr(10)
 
