@@ -98,7 +98,7 @@ def test_a_failure_is_drawn_and_printed(page: Page) -> None:
     page.goto("/builds/egret/cases")
     page.get_by_role("link", name="Failures").press("Enter")
     page.get_by_role("link", name="V1 stands at right").press("Enter")
-    expect(page.locator(".says-what")).to_contain_text("runs over in")
+    expect(page.locator(".says-what")).to_contain_text("is out of reach. It shows on the level in S1")
     expect(page.locator(".part.dead")).not_to_have_count(0)
     text = "".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf())).pages)
     assert "V1 stands at right" in text

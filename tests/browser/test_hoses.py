@@ -48,22 +48,22 @@ def test_the_route_changes_the_cut_until_somebody_measures_and_it_is_printed(pag
 
 
 def test_a_missing_adapter_is_found_and_bought(page: Page) -> None:
-    """The nipple that is out of stock is named, another way joins the two ports and is in stock; then it is marked as bought, by keyboard."""
+    """What joins two ends is in stock; the other way is not, which is said and named where it is bought; then it is marked as bought, by keyboard."""
     page.goto("/builds/bittern/hoses/buy")
-    expect(page.locator(".worst-says")).to_contain_text("has no −8 nipple, port to port for 21 days; RL, PR wait")
+    expect(page.locator(".worst-says")).to_contain_text("Everything is in stock")
     before = figure(page.locator("#to-pay").text_content())
     page.get_by_role("link", name="Joints").last.click()
-    row = page.locator('tr[data-joint="RL.end"]')
-    expect(row).to_contain_text("none in stock, 21 days")
+    row = page.locator('tr[data-joint="H3.b"]')
+    expect(page.locator("#bench-view")).not_to_contain_text("none in stock")
     with saved(page):
         row.locator("select").select_option(index=2)
     expect(row).to_contain_text("(as you chose)")
-    expect(page.locator("#bench-view")).not_to_contain_text("none in stock")
+    expect(row).to_contain_text("none in stock, 21 days")
     page.get_by_role("link", name="To buy", exact=True).click()
-    expect(page.locator(".worst-says")).to_contain_text("Everything is in stock")
-    item = page.locator('tr[data-item="swivel-port-8"]')
-    expect(item).to_contain_text("PR")
-    assert figure(page.locator("#to-pay").text_content()) > before
+    expect(page.locator(".worst-says")).to_contain_text("has no swivel reducer, −8 nut to −10 flare for 21 days; H3, RL wait")
+    item = page.locator('tr[data-item="step-8-10"]')
+    expect(item).to_contain_text("RL")
+    assert figure(page.locator("#to-pay").text_content()) < before
     paid = page.locator("#to-pay").text_content()
     total = figure(paid)
     item.locator("input[name=there]").focus()

@@ -16,10 +16,11 @@ Document = dict[str, Any]
 
 
 def egret() -> Document:
-    """Egret without regulator slope and cracking of checks, which EPANET lacks."""
+    """Egret without regulator slope and cracking of checks, which EPANET lacks, its two selectors turned apart."""
     data = demo_builds()["egret"].model_dump(mode="json", exclude_none=True)
     for element in data["circuit"]["elements"]:
         element["figures"] |= {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}}.get(element["figures"]["law"], {})
+    part(data, "V2")["title"] = "three-way valve"
     return data
 
 

@@ -38,7 +38,7 @@ def test_each_act_is_kept_named_and_undone(post: Any, client: FlaskClient) -> No
     before = document(client)
     acts = [
         ({"act": "face", "part": "F2", "port": "end", "face": "metric M18x1.5"}, "joints", "F2 end: metric M18x1.5"),
-        ({"act": "adapters", "joint": "RL.end", "names": "port-8 swivel-port-8"}, "joints", "RL.end: port-8 and swivel-port-8"),
+        ({"act": "adapters", "joint": "H3.b", "names": "step-8-10"}, "joints", "H3.b: step-8-10"),
         ({"act": "made", "line": "H3", "where": "car"}, "cut", "H3: made in the car"),
         ({"act": "tape", "line": "H4", "measured": "15 ft 3 in"}, "cut", "H4: measured 15 ft 3 in"),
         ({"act": "have", "key": "nipple-8", "title": "nipple", "unit": "piece", "there": "1"}, "buy", "nipple: there"),

@@ -210,13 +210,13 @@ def test_the_shown_conversion(client: FlaskClient) -> None:
 
 
 def test_a_finding_is_accepted_only_with_a_reason_and_shows_it(post: Any, client: FlaskClient) -> None:
-    bare = post("/builds/bittern/accept", rule="S-01", part_found="P1", text=" ")
+    bare = post("/builds/bittern/accept", rule="P-01", part_found="P1", text=" ")
     assert bare.status_code == 422
     assert "Write the reason" in bare.json["message"]
-    kept = post("/builds/bittern/accept", rule="S-01", part_found="P1", text="raced in <winter> only")
+    kept = post("/builds/bittern/accept", rule="P-01", part_found="P1", text="raced in <winter> only")
     assert "raced in &lt;winter&gt; only" in kept.json["pieces"]["findings"]
-    assert "S-01 P1 accepted" in kept.json["pieces"]["head"]
-    back = post("/builds/bittern/accept", rule="S-01", part_found="P1", text="", way="back")
+    assert "P-01 P1 accepted" in kept.json["pieces"]["head"]
+    back = post("/builds/bittern/accept", rule="P-01", part_found="P1", text="", way="back")
     assert "raced in" not in back.json["pieces"]["findings"]
 
 
@@ -527,10 +527,10 @@ def test_sizes_are_proposed_with_progress_and_fitted_as_one_act(post: Any, clien
 def test_sizes_for_now_and_for_later_stand_side_by_side(post: Any, client: FlaskClient) -> None:
     """Later power takes another number of pumps; it is fitted as one act, pumps with their checks and Ys, and undone as one."""
     head = int(re.search(r'data-head="(\d+)"', client.get("/builds/curlew/circuit").text)[1])  # type: ignore[index]
-    assert post("/builds/curlew/brief", field="later_power_kw", text="1200 hp", head=head).status_code == 200
+    assert post("/builds/curlew/brief", field="later_power_kw", text="2400 hp", head=head).status_code == 200
     report = json.loads(post("/builds/curlew/size", by="cost", keep=[], longer=True).text.splitlines()[-1])
     assert {key: of["pumps"] for key, of in report["chosen"].items()} == {"now": 1, "later": 2}
-    assert re.search(r"for 410 hp now.*for 1,200 hp later", report["piece"], re.DOTALL)
+    assert re.search(r"for 410 hp now.*for 2,400 hp later", report["piece"], re.DOTALL)
     assert re.search(r"<b>Comes:</b> K2, P2, Y1", report["piece"])
     before = client.get("/builds/curlew/build.json").json
     head = int(re.search(r'data-head="(\d+)"', client.get("/builds/curlew/circuit").text)[1])  # type: ignore[index]

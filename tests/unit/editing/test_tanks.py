@@ -22,7 +22,7 @@ def laid(key: str = "C1", **brief: object) -> Build:
     return Build(name=key, brief=asked, circuit=LAYOUTS[key].build(asked))
 
 
-@pytest.mark.parametrize(("use", "litres"), [("street", 70), ("drag", 45), ("circuit", 76), ("off-road", 76)])
+@pytest.mark.parametrize(("use", "litres"), [("street", 70), ("drag", 20), ("circuit", 76), ("off-road", 76)])
 def test_a_road_car_starts_on_a_tank_for_its_use(use: str, litres: float) -> None:
     tanks = laid(use=use).circuit.of_kind("tank")
     assert [t.properties.capacity_l for t in tanks] == [litres]
@@ -70,7 +70,7 @@ def test_boxes_hold_what_is_said() -> None:
 def test_a_pot_is_no_tank_when_the_layout_changes() -> None:
     build = fit(laid(), "S1", "cell-76")
     pot = change_layout(build, "C7").build
-    assert {t.id: t.properties.capacity_l for t in pot.circuit.of_kind("tank")} == {"S1": 3, "S2": 60}
+    assert {t.id: t.properties.capacity_l for t in pot.circuit.of_kind("tank")} == {"S1": 3, "S2": 70}
     assert change_layout(pot, "C1").build.circuit.element("S1").properties.capacity_l == 70  # type: ignore[union-attr]
     assert change_layout(build, "C4").build.circuit.element("S1").properties.capacity_l == 76  # type: ignore[union-attr]
 

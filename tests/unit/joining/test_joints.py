@@ -44,41 +44,41 @@ def test_every_end_of_every_line_is_at_one_joint(name: str) -> None:
 
 def test_another_size_asks_for_another_adapter() -> None:
     build = DEMO["bittern"]
-    assert names(build, "H3.b") == ["port-8-flare-10"]
-    for size, wanted in (("-8", "port-8"), ("-6", "port-8-flare-6"), ("-12", "port-8-flare-12")):
-        assert names(fit(build, "H3", f"ptfe{size}"), "H3.b") == [wanted]
-    assert joint(fit(build, "H3", "ptfe-16"), "H3.b").pieces  # three sizes away: by two pieces
-    assert len(names(fit(build, "H3", "ptfe-16"), "H3.b")) == 2
+    assert names(build, "H3.b") == ["reducer-10-8", "swivel-8"]  # the swivel reducer is out of stock
+    for size, wanted in (("-8", []), ("-6", ["step-8-6"]), ("-12", ["step-8-12"])):
+        assert names(fit(build, "H3", f"ptfe{size}"), "H3.b") == wanted
+    assert len(names(fit(build, "H3", "ptfe-16"), "H3.b")) == 2  # three sizes away: by two pieces
 
 
-def test_two_ports_face_to_face_have_a_nipple_and_another_way() -> None:
+def test_two_ports_face_to_face_have_a_coupler_and_a_step_has_another_way() -> None:
     j = joint(DEMO["bittern"], "RL.end")
-    assert ([p.name for p in j.pieces], j.how.state) == (["nipple-8"], "adapter")
-    other = [p.name for p in j.how.ways[1]]
-    chosen = edit.choose_adapters(DEMO["bittern"], "RL.end", other)
-    assert joint(chosen, "RL.end").picked
-    assert names(chosen, "RL.end") == other
-    assert names(load(dump(chosen)), "RL.end") == other
-    assert names(edit.choose_adapters(chosen, "RL.end", []), "RL.end") == ["nipple-8"]
+    assert ([p.name for p in j.pieces], j.how.state) == (["swivel-8"], "adapter")
+    other = ["step-8-10"]
+    assert other in [[p.name for p in way] for way in joint(DEMO["bittern"], "H3.b").how.ways]
+    chosen = edit.choose_adapters(DEMO["bittern"], "H3.b", other)
+    assert joint(chosen, "H3.b").picked
+    assert names(chosen, "H3.b") == other
+    assert names(load(dump(chosen)), "H3.b") == other
+    assert names(edit.choose_adapters(chosen, "H3.b", []), "H3.b") == ["reducer-10-8", "swivel-8"]
     with pytest.raises(BuildErrors, match="does not join"):
-        edit.choose_adapters(DEMO["bittern"], "RL.end", ["port-8"])
+        edit.choose_adapters(DEMO["bittern"], "H3.b", ["swivel-8"])
     with pytest.raises(BuildErrors, match="no joint"):
-        edit.choose_adapters(DEMO["bittern"], "nowhere.a", ["port-8"])
+        edit.choose_adapters(DEMO["bittern"], "nowhere.a", ["swivel-8"])
 
 
 def test_what_was_chosen_for_another_end_is_said_not_to_fit() -> None:
-    build = edit.choose_adapters(DEMO["bittern"], "H3.b", ["port-8-flare-10"])
+    build = edit.choose_adapters(DEMO["bittern"], "H3.b", ["step-8-10"])
     assert not joint(build, "H3.b").broken
-    after = joint(fit(build, "H3", "ptfe-8"), "H3.b")
+    after = joint(fit(build, "H3", "ptfe-12"), "H3.b")
     assert after.broken
-    assert [p.name for p in after.pieces] == ["port-8"]
+    assert [p.name for p in after.pieces] == ["step-8-12"]
 
 
 def test_three_ends_at_one_place_need_a_tee_and_a_drawn_one_needs_none() -> None:
     assert joints_of(DEMO["bittern"]).hubs == (("pump inlet", "tee-10"),)
     assert joints_of(DEMO["curlew"]).hubs == ()
     added, _ = ADDITIONS["pump"].add(DEMO["curlew"], "P1")
-    assert joints_of(added).hubs == (("pump inlet", "tee-10"),)  # its Y behind the pumps is drawn, the one before them is not
+    assert joints_of(added).hubs == (("pump inlet", "tee-12"),)  # its Y behind the pumps is drawn, the one before them is not
     assert all(j.how.state in ("direct", "adapter") for j in joints_of(added).joints)
 
 
@@ -86,7 +86,7 @@ def test_a_port_that_somebody_looked_at_stands_over_the_shelf() -> None:
     build = edit.set_face(DEMO["bittern"], "F2", "end", "metric M18x1.5")
     assert joint(build, "H3.a").other.face.text == "metric M18x1.5"
     assert names(build, "H3.a") == ["metric-10"]
-    assert names(edit.set_face(build, "F2", "end", ""), "H3.a") == ["port-10"]
+    assert names(edit.set_face(build, "F2", "end", ""), "H3.a") == []
     with pytest.raises(BuildErrors, match="no thread that is known"):
         edit.set_face(build, "F2", "end", "3/9 whatever")
     with pytest.raises(BuildErrors, match="no port"):
@@ -99,32 +99,32 @@ def test_bare_hose_meets_a_bead_and_not_a_plain_tube() -> None:
     bare = build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
     assert joint(edit.set_face(bare, "P1", "end", "bead -8"), "H2.a").how.state == "direct"
     assert joint(edit.set_face(bare, "P1", "end", "tube -8"), "H2.a").how.state == "refused"
-    assert names(bare, "H2.a") == ["barb-pipe-8"]
+    assert names(bare, "H2.a") == ["barb-nut-8"]
 
 
 def test_adapters_put_into_the_circuit_count_and_are_no_longer_derived() -> None:
     """Their loss is in the sums: the feed takes more, by K on the bore, and the joint is made of what is drawn."""
     build = DEMO["curlew"]
-    fitted = edit.fit_adapters(build, "H3.b")
+    fitted = edit.fit_adapters(build, "H3.a")
     new = [e for e in fitted.circuit.elements if e.id not in {x.id for x in build.circuit.elements}]
-    assert [e.shelf for e in new] == ["port-8"]
+    assert [e.shelf for e in new] == ["step-10-8"]
     keys = joints_of(fitted).by_key
-    assert keys["H3.b"].how.state == "direct"
+    assert keys["H3.a"].how.state == "direct"
     assert {j.how.state for j in joints_of(fitted).of(new[0].id)} == {"direct"}
     before, after = make_study(build).peak.solution, make_study(fitted).peak.solution
     link = next(x for x in after.links.values() if x.element == new[0].id)
     assert link.loss is not None
     assert link.velocity is not None
-    assert link.loss == pytest.approx(0.2 * after.density * link.velocity**2 / 2, rel=0.02)
+    assert link.loss == pytest.approx(0.35 * after.density * link.velocity**2 / 2, rel=0.02)
     assert before.nodes["merge out"] != after.nodes["merge out"]
     with pytest.raises(BuildErrors, match="nothing between"):
-        edit.fit_adapters(fitted, "H3.b")
+        edit.fit_adapters(fitted, "H3.a")
 
 
 def test_an_unlike_adapter_in_the_circuit_is_taken_the_way_round_that_fits() -> None:
-    build, tag = insert(DEMO["curlew"], "H3", "port-8")
+    build, tag = insert(DEMO["curlew"], "RL", "swivel-8")
     assert {j.how.state for j in joints_of(build).of(tag)} == {"direct"}
-    build, tag = insert(DEMO["curlew"], "F2", "port-10-flare-8")
+    build, tag = insert(DEMO["curlew"], "F2", "step-10-8")
     assert {j.how.state for j in joints_of(build).of(tag)} == {"direct"}
 
 
@@ -153,7 +153,7 @@ LINES_OF_TEXT = (
 @pytest.mark.parametrize("line", LINES_OF_TEXT)
 def test_builds_from_a_sentence_are_joined_or_say_why_not(line: str) -> None:
     read = read_line(line)
-    build = first_build("made", first_brief(read.fields, read.layout), {}, read.layout, read.banks, lambda: True).laid
+    build = first_build("made", first_brief(read.fields, read.layout), {}, read.layout, read.banks).laid
     found = joints_of(build)
     assert len(found.joints) >= 4
     for j in found.joints:

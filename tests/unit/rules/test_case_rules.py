@@ -51,18 +51,25 @@ def outlet_in_the_middle() -> Build:
     return build.model_copy(update={"circuit": with_inside(build.circuit, "S1", Inside(pickup_ahead_mm=380))})
 
 
+def selectors_apart() -> Build:
+    """Feed and return turned by two levers."""
+    build = DEMO["egret"]
+    elements = [e.model_copy(update={"title": "three-way valve"}) if e.id == "V2" else e for e in build.circuit.elements]
+    return build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
+
+
 def damped() -> Build:
     return made("C3", pumps=("teasel-620",))
 
 
 FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
-    ("C-01", lambda: DEMO["stonechat"], "Check", lambda: made(pumps=("teasel-620",))),
-    ("C-02", lambda: made(brief=warm(fuel_temperature_c=36)), "Check", lambda: made(brief=warm(fuel_temperature_c=10))),
+    ("C-01", lambda: made(brief=warm(fuel_temperature_c=45), strainer="sedge-40"), "Check", made),
+    ("C-02", lambda: made(brief=warm(fuel_temperature_c=42)), "Check", lambda: made(brief=warm(fuel_temperature_c=10))),
     ("C-03", outlet_in_front, "Check", outlet_in_the_middle),
     ("C-04", lambda: made("C8", brief=warm(power_kw=470, boost_kpa=150), stage_boost_kpa=145), "Stop", lambda: made("C8", brief=warm(power_kw=470, boost_kpa=150), stage_boost_kpa=20)),
     ("C-05", lambda: with_case(clogging={"F2": 30}), "Check", lambda: with_case(power_share=0.5)),
-    ("C-06", made, "Check", lambda: gauged(DEMO["egret"])),
-    ("C-07", lambda: DEMO["egret"], "Check", made),
+    ("C-06", made, "Note", lambda: gauged(DEMO["egret"])),
+    ("C-07", selectors_apart, "Check", lambda: DEMO["egret"]),
     ("C-08", lambda: made("C7", tank="pot-2", brief=warm(power_kw=900, fuel="E85")), "Check", lambda: made("C7", tank="pot-5", brief=warm(power_kw=200))),
     ("C-09", lambda: DEMO["curlew"], "Check", lambda: made(brief=warm(fuel_temperature_c=10))),
     ("C-10", made, "Note", damped),

@@ -87,12 +87,12 @@ def test_the_work_never_comes_before_what_it_follows(name: str) -> None:
 
 
 def test_a_step_says_what_it_waits_for_until_it_is_there() -> None:
-    build = DEMO["bittern"]
+    build = edit.choose_adapters(DEMO["bittern"], "H3.b", ["step-8-10"])
     fix = next(s for s in steps(build) if s.key == "fix")
-    assert "nipple-8" in {i.key for i in fix.waits}
+    assert "step-8-10" in {i.key for i in fix.waits}
     assert fix.days == 21
-    after = next(s for s in steps(edit.set_have(build, "nipple-8", 1)) if s.key == "fix")
-    assert "nipple-8" not in {i.key for i in after.waits}
+    after = next(s for s in steps(edit.set_have(build, "step-8-10", 1)) if s.key == "fix")
+    assert "step-8-10" not in {i.key for i in after.waits}
     assert after.days < 21
 
 

@@ -2,6 +2,7 @@
 
 import pytest
 
+from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element, TankLevel
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.study.failure_walk import Outcome, outcome, pairs, walk
@@ -13,7 +14,11 @@ DEMO = demo_builds()
 
 
 def of(name: str, part: str, what: str) -> Outcome:
-    study = make_study(DEMO[name])
+    return of_build(DEMO[name], part, what)
+
+
+def of_build(build: Build, part: str, what: str) -> Outcome:
+    study = make_study(build)
     return outcome(study, next(f for f in failures(study) if (f.part, f.what) == (part, what)))
 
 
@@ -25,10 +30,13 @@ def test_every_failure_of_every_demo_build_solves_or_says_why(name: str) -> None
 
 
 def test_a_selector_turned_alone_fills_the_wrong_tank() -> None:
-    """Drawn from the right, returned to the left: 30 L of room at the return's flow."""
-    o = of("egret", "V1", "stands at right")
+    """Drawn from the right, returned to the left by a lever of its own: 30 L of room at the return's flow. One lever for both turns the return too."""
+    assert of("egret", "V1", "stands at right").fills == ()
+    elements = [e.model_copy(update={"title": "three-way valve"}) if e.id == "V2" else e for e in DEMO["egret"].circuit.elements]
+    apart = DEMO["egret"].model_copy(update={"circuit": DEMO["egret"].circuit.model_copy(update={"elements": elements})})
+    o = of_build(apart, "V1", "stands at right")
     assert [f.tank for f in o.fills] == ["S1"]
-    study = make_study(DEMO["egret"])
+    study = make_study(apart)
     back = study.what_if.changed(*o.failure.changes).at(study.peak.case.point, study.peak.case.demand).flow("PR")
     assert o.fills[0].flow == pytest.approx(back, rel=1e-3)
     assert o.fills[0].seconds == pytest.approx(0.030 / back, rel=1e-3)

@@ -4,6 +4,7 @@ from typing import Any
 
 from tall_heron.core.base.catalogue import document
 from tall_heron.core.document.build import Brief, Build
+from tall_heron.core.document.shop import Shop
 from tall_heron.core.document.sources import with_source
 from tall_heron.core.document.space import Space
 from tall_heron.core.document.tank_inside import Inside
@@ -25,7 +26,7 @@ def demo_builds(wired: bool = False) -> dict[str, Build]:
             circuit = with_inside(circuit, tank, Inside.model_validate(inside))
         for tank in row.get("level_gauges", ()):
             circuit = with_level_gauge(circuit, tank, True)
-        build = Build(name=row["name"], brief=brief, circuit=with_source(circuit, "typed"), typed=row["typed"])
+        build = Build(name=row["name"], brief=brief, circuit=with_source(circuit, "typed"), typed=row["typed"], shop=Shop(faces=row.get("faces", {})))
         routed = document("demo_routes").get(row["name"].lower())
         build = _routed(build, routed) if routed else build
         out[row["name"].lower()] = wire_by_rule(build) if wired and row.get("wired") else build

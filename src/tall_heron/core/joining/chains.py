@@ -7,6 +7,7 @@ from typing import Literal
 
 from tall_heron.core.base.catalogue import Row, table
 from tall_heron.core.document.faces import LOOSE, Face, face, false_pair, joins
+from tall_heron.core.shelf.supplier import quote
 
 MOST_PIECES = 3
 MOST_WAYS = 6
@@ -80,7 +81,7 @@ def named(a: Face, names: tuple[str, ...], b: Face) -> tuple[Piece, ...] | None:
 
 @cache
 def join(a: Face, b: Face) -> Join:
-    """How two faces are joined: fewest pieces, then the widest bore, then the least price; bent adapters are among the ways but never the first."""
+    """How two faces are joined: what is in stock, then fewest pieces, then the widest bore, then the least price; bent adapters are among the ways but never the first."""
     if a.sort in LOOSE or b.sort in LOOSE:
         wrong = next(f for f in (a, b) if f.sort in LOOSE)
         return Join("refused", (), f"One side {wrong.words}: there is nothing to screw onto.", "Fit a bung or an inlet with a thread outside.", "common practice")
@@ -106,7 +107,7 @@ def _ways(a: Face, b: Face) -> tuple[tuple[Piece, ...], ...]:
         _, _, here, chain = heapq.heappop(ready)
         if chain and joins(here, b):
             found.append(chain)
-            least = min(least, len(chain))
+            least = min(least, len(chain)) if _there(chain) else least
             continue
         if len(chain) >= least:
             continue
@@ -122,4 +123,9 @@ def _ways(a: Face, b: Face) -> tuple[tuple[Piece, ...], ...]:
             more = (*chain, p)
             cost = (float(len(more)), float(sum(q.angle_deg > 0 for q in more)), -min(q.bore_mm for q in more), sum(q.price for q in more))
             heapq.heappush(ready, (cost, count, p.second, more))
-    return tuple(found)
+    return tuple(sorted(found, key=lambda way: not _there(way)))
+
+
+def _there(chain: tuple[Piece, ...]) -> bool:
+    """Whether the supplier has every piece of a chain."""
+    return all(quote(p.name, "adapters").stock > 0 for p in chain)

@@ -104,10 +104,10 @@ def _of(study: Study, e: Element) -> Iterator[Failure]:
 
 
 def _half(study: Study, selector: Element) -> Element | None:
-    """The other half of a duplex selector, through which the return goes back to the tank in use; None for one by itself."""
+    """The other half of a duplex selector, one part through which the return goes back to the tank in use; None for one by itself."""
     both = study.build.circuit.of_kind("selector")
     other = next((e for e in both if e.id != selector.id), None)
-    return other if len(both) == 2 and other is not None and other.reversed != selector.reversed else None
+    return other if len(both) == 2 and other is not None and (other.shelf, other.title, other.reversed) == (selector.shelf, selector.title, not selector.reversed) else None
 
 
 def _plain(e: Element, bore_mm: float, loss: float) -> Change:

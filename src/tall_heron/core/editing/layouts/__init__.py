@@ -32,7 +32,7 @@ class Layout:
 
     def more(self, brief: Brief) -> dict[str, str]:
         """What the brief's use and power change in the usual picks: the tank."""
-        if "tank" in self.usual:
+        if "tank" in self.usual and self.key not in POTS:
             return {}
 
         def usual(use: str) -> Row | None:
@@ -62,6 +62,7 @@ class Layout:
 
 
 POTS = ("C7", "C9")  # layouts whose pumps draw from a pot
+POT = {"tank": "pot-3", "tank_title": "surge pot"}
 CARBURETTOR = {
     "tank": "tank-70",
     "tank_title": "tank",
@@ -170,6 +171,7 @@ LAYOUTS: dict[str, Layout] = {
             "where the tank uncovers its pickup in corners",
             cars.surge_pot,
             ALL_RAILS,
+            usual=POT,
         ),
         Layout(
             "C8",
@@ -188,7 +190,8 @@ LAYOUTS: dict[str, Layout] = {
             "where electric pumps no longer reach",
             cars.engine_driven,
             ("single", "parallel"),
-            usual={
+            usual=POT
+            | {
                 "suction": {"dash": "-12", "mm": 3600, "ends": (0, 45), "runs": "pot to engine pump"},
                 "regulator": "heronsbill-bypass-12",
             },

@@ -45,7 +45,7 @@ def one(found: Stored, key: str, rails: Rails) -> Candidate | None:
     if place is None:
         return None
     known = made_of(found)
-    if place not in known:
+    if (key, rails) not in known:
         known[key, rails] = candidate(found.build, *place, own_shelf())
     return known[key, rails]
 
