@@ -6,6 +6,7 @@ from typing import Any
 
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.base.units import QUANTITIES, parse
+from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.physics.fuel import fuel_named
 
 COUNTS = {"three": 3, "four": 4, "five": 5, "six": 6, "eight": 8, "ten": 10, "twelve": 12}
@@ -38,7 +39,7 @@ FEEDINGS = {
 BOOSTED = ("turbo", "turbocharged", "twin-turbo", "supercharged", "blown", "boosted")
 LOW_KPA, KPA_OF_A_PSI = 103.4, 6.894757  # no injection runs on less
 NAMING = 4  # words of a name at most, before a comma
-LAYOUTS = (
+SHAPES = (
     "straight",
     "inline",
     "flat",
@@ -134,6 +135,8 @@ def read_line(text: str) -> Reading:
             out.own.append(match[0])
             if name == "layout":
                 out.layout = value
+                if LAYOUTS[value].craft == "air":
+                    out.fields["use"] = "flight"  # whatever other layout is asked for beside
                 out.said.append((match[0], meaning))
             else:
                 _keep(out, name, value, match[0], meaning)
@@ -154,7 +157,7 @@ def _name_before_a_comma(text: str) -> tuple[str, str] | None:
     """A name and what comes after it, where a line starts with words of which none says anything of a build."""
     head, comma, rest = text.partition(",")
     words = re.findall(r"[^\s]+", head)
-    known = {*COUNTS, *FUELS, *USES, *FEEDINGS, *BOOSTED, *LAYOUTS}
+    known = {*COUNTS, *FUELS, *USES, *FEEDINGS, *BOOSTED, *SHAPES}
     plain = bool(words) and len(words) <= NAMING and all(re.fullmatch(r"[^\W\d_][^\W\d_'’-]*", w) and w.lower() not in known for w in words)
     said = any(re.search(rf"\b{pattern}\b", head, re.IGNORECASE) for pattern, *_ in PHRASES)
     return (head.strip(), rest) if comma and plain and not said and re.search(r"\d", rest) else None
@@ -232,7 +235,7 @@ def _word(out: Reading, word: str) -> bool:
         out.said.append((word, "boosted" if "boost_kpa" in out.fields else "boosted: say by how much, as in 58 psi + 22"))
     elif low in ("flat", "boxer", "straight", "inline"):
         out.banks = 2 if low in TWO_BANKS else 1
-    elif low not in LAYOUTS:
+    elif low not in SHAPES:
         own = re.fullmatch(r"[^\W\d_][^\W\d_'’&()/-]*(?:[-/'’][^\W\d_]+)*|\d-[^\W\d_]+|&", low) is not None
         (out.own if own else out.unread).append(word)
         return own

@@ -8,7 +8,9 @@ from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, solves, solves_with
 from tall_heron.core.rules.words import does, named
+from tall_heron.core.study.delivery import pump_doubt
 from tall_heron.core.study.demand import margin
+from tall_heron.core.study.phases import rail_level
 from tall_heron.core.study.study import Study, tapped
 from tall_heron.core.study.tank_heat import pump_current, tank_heat
 
@@ -29,8 +31,8 @@ def pump_margin(study: Study) -> Iterator[Finding]:
             continue
         error = study.rail_error(solved)
         states = [solved.solution.links[r.id].state for r in bypasses(study) if r.id in solved.solution.links]
-        sags = bool(states) and error is not None and error[0] < -0.01 * error[1] and all(s == "shut" for s in states)
-        doubt = max(e.properties.flow_tolerance if e.properties.flow_tolerance is not None else house_figure("pump_tolerance") for e in pumps)
+        sags = bool(states) and error is not None and rail_level(study.brief, error[0] / error[1], "load") == "Stop" and all(s == "shut" for s in states)
+        doubt = pump_doubt(pumps)
         if spare >= max(limit, doubt) and not sags:
             continue
         short = spare < 0 or sags

@@ -78,9 +78,9 @@ class Proposal:
         return not self.lacks
 
     def clears(self, before: Study) -> tuple[Finding, ...]:
-        """What was found against the build as it was, and is not any more."""
-        left = {(f.rule, f.element_id) for f in self.findings}
-        return tuple(f for f in before.answered("against", against) if (f.rule, f.element_id) not in left)
+        """What was found against the build as it was, and is not any more, or is a Check where it was a Stop."""
+        left = {(f.rule, f.element_id): f.level for f in sorted(self.findings, key=lambda f: f.level == "Stop")}
+        return tuple(f for f in before.answered("against", against) if left.get((f.rule, f.element_id), "") not in (f.level, "Stop"))
 
 
 @dataclass
@@ -124,7 +124,7 @@ def size(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[
     groups = make_groups(study, keep, own)
     if not groups:
         raise BuildErrors([BuildError("/part", "there is nothing to size: every part is kept, or the shelf has nothing that fits")])
-    yield from _Search(study, groups, by).run(fresh)
+    yield from _Search(study, groups, by, keep).run(fresh)
 
 
 def proposed(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), fresh: bool = False) -> Proposal:
@@ -151,9 +151,9 @@ def _now(build: Build, group: Group) -> int | None:
 class _Search:
     """Choices of a build, each looked at once."""
 
-    def __init__(self, start: Study, groups: list[Group], by: By) -> None:
+    def __init__(self, start: Study, groups: list[Group], by: By, keep: Sequence[str] = ()) -> None:
         self.start, self.build, self.groups, self.by = start, start.build, groups, by
-        self.follows = followed(self.build.circuit)
+        self.follows = {i: after for i, after in followed(self.build.circuit).items() if i not in keep}
         self.elements = {e.id: e for e in self.build.circuit.elements}
         self.every = {m.case.key: m for m in moments(start) if m.case.key not in self.build.hidden_cases and not m.changes}  # failures are no case that sizes hold
         self.active = [m for key, m in self.every.items() if key in start.cases and not m.lean]
@@ -308,11 +308,13 @@ class _Search:
         return pick
 
     def no_worse(self, pick: Pick) -> Pick:
-        """A choice, or what is fitted where that lacks no more and costs no more."""
+        """A choice, or what is fitted where that lacks no more and costs no more, or costs less and misses by more what both miss."""
         now = self.present()
         if any(_now(self.build, g) is None for g in self.groups):
             return pick
         a, b = rank_of(self.in_all(now)), rank_of(self.in_all(pick))
+        if a[:2] == b[:2] and self.order(now)[-1] < self.order(pick)[-1]:
+            return now  # dearer, and clears nothing
         return now if (a, self.order(now)) <= (b, self.order(pick)) or (a == b and self.order(now)[2:] <= self.order(pick)[2:]) else pick
 
     # -- what is told of it

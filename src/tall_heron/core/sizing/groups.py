@@ -108,14 +108,16 @@ class _Groups:
             bare = needed / (1 + margin(self.brief)[0]) if kind != "lift pump" else needed
             return alone * o.size >= needed and alone * flow_at(o.elements[first.id], weak, kpa) >= bare * (1 + doubt)
 
-        usual = next((i for i, o in enumerate(options) if does(o)), None)
+        plenty = (1 + house_figure("spare_plenty")) * max(needed / (1 + margin(self.brief)[0]), options[0].size * alone if options else 0.0)
+        enough = [i for i, o in enumerate(options) if does(o)]
+        usual = min((i for i in enough if alone * options[i].size <= plenty), key=lambda i: options[i].price, default=next(iter(enough), None))
         if kind == "pump" and options:
             idle = self.study.solved["idle"]
             chosen = options[-1 if usual is None else usual]
             turns = self.study.turns_back and any(e.kind == "regulator" and any(r.id == e.id for r in downstream(self.circuit, first)) for e in self.study.fed.turned_back)
             self.peak_flow = max(self.peak_flow, alone * chosen.size if turns else self.burn)
             self.idle_flow += sum(flow_at(chosen.elements[p.id], idle, max(self.study.asked(idle) / KPA, 1.0)) for p in pumps)
-        by = "the smallest that gives what is asked, at low voltage too"
+        by = "the cheapest that gives what is asked and not far too much, at low voltage too"
         return Group(tuple(p.id for p in pumps), kind, tuple(options), len(options) - 1 if usual is None else usual, by, does=usual is not None)
 
     def _suits(self, part: ShelfPart, first: Element, kind: str, kpa: float) -> bool:

@@ -3,11 +3,11 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.rules import CASE_RULES, RULES
 from tall_heron.core.rules.cases import cell_finding, matrix_of
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
+from tall_heron.core.study.delivery import pump_doubt
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.moments import Moment, look
 from tall_heron.core.study.phases import CLOGGED, bowl_carries, rail_under
@@ -160,7 +160,7 @@ def _with_margin(study: Study, solved: Solved, moment: Moment) -> Iterator[Lack]
     asked, margin = study.asked(solved), solved.case.margin
     if margin is None or solved.case.demand <= 0 or bowl_carries(study.brief, moment.phase):
         return
-    wanted = max(margin, house_figure("pump_tolerance"))
+    wanted = max(margin, pump_doubt(study.fed.pumps))
     solution = study.what_if.unlimited.at(solved.case.point, solved.case.demand * (1 + wanted))
     least = (1 - rail_under(study.brief, moment.phase)) * asked
     rail = study.rail_pressure(solution) if solution.converged else None

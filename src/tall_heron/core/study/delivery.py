@@ -1,7 +1,9 @@
 """What pumps give the engine, read from solved flows: a cut between tanks and burners, wherever parts stand and however they are joined."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.document.circuit import Circuit, Element, Regulator
 from tall_heron.core.document.kinds import BURNERS
@@ -46,6 +48,12 @@ class Fed:
     def surplus(self, solution: Solution) -> float:
         """What regulators and reliefs turn back and the burners could have [m3/s]."""
         return sum(max(solution.flow(e.id), 0.0) for e in self.turned_back)
+
+
+def pump_doubt(pumps: Sequence[Element]) -> float:
+    """How far what pumps give may be off their sheets, as a share of it [-]: the worst of their makers' or measured tolerances, or the usual one."""
+    usual = house_figure("pump_tolerance")
+    return max((usual if p.properties.flow_tolerance is None else p.properties.flow_tolerance for p in pumps), default=usual)
 
 
 def turns_back(element: Element) -> bool:

@@ -9,7 +9,7 @@ from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.hydraulics.vessel import make_tank
 from tall_heron.core.physics.slosh import slopes
-from tall_heron.core.study.delivery import turns_back
+from tall_heron.core.study.delivery import pump_doubt, turns_back
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.failure_walk import net_flow
 from tall_heron.core.study.injector_duty import doses
@@ -131,8 +131,7 @@ def _spare(study: Study, solved: Solved, moment: Moment) -> Cell | None:
     if spare is None:
         return None
     limit = solved.case.margin or 0.0
-    doubt = house_figure("pump_tolerance")
-    return _least(spare, max(limit, doubt), 0.0, full=1.0)
+    return _least(spare, max(limit, pump_doubt(study.fed.pumps)), 0.0, full=1.0)
 
 
 def _suction(study: Study, solved: Solved, moment: Moment) -> Cell | None:

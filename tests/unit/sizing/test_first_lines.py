@@ -1,0 +1,134 @@
+"""Eighty first lines become builds that a builder would sign: nothing stops them, sizes are the trade's, and the same line gives the same build whatever else the machine does."""
+
+import multiprocessing
+import random
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import cache
+
+import pytest
+from first_lines import LINES
+
+from tall_heron.core.base.constants import LPH
+from tall_heron.core.design import design
+from tall_heron.core.document.build import Build, dump
+from tall_heron.core.editing.free_line import read_line
+from tall_heron.core.joining.joints import joints_of
+from tall_heron.core.shelf.shelf import parts
+from tall_heron.core.sizing.first_build import first_brief, first_build
+
+DASHES = ("-4", "-6", "-8", "-10", "-12", "-16")
+# Line size by the fuel demand through it, gal/h at most: common practice (shared figures of the trade, from memory).
+TABLE = ((79.3, "-6"), (126.8, "-8"), (198.1, "-10"), (290.6, "-12"), (1e9, "-16"))
+GALLON_L = 3.785411784
+
+
+@cache
+def started(line: str) -> Build:
+    """The build of a line."""
+    read = read_line(line)
+    assert read.unread == []
+    return first_build("x", first_brief(read.fields, read.layout), {}, read.layout, read.banks).sized
+
+
+def sizes(build: Build, role: str) -> set[int]:
+    """Which of DASHES the lines of a role have, the legs between rails apart."""
+    between = {n for e in build.circuit.of_kind("split", "junction", "rail") for n in e.ports.values()}
+    lines = [e for e in build.circuit.of_kind("hose", "line") if e.role == role and not set(e.ports.values()) <= between]
+    return {DASHES.index(e.properties.dash) for e in lines if not e.runs.startswith(("to bank", "bank", "from bank", "rail to rail"))}
+
+
+@pytest.mark.parametrize("line", LINES)
+def test_nothing_stops_it_and_its_sizes_are_the_trades(line: str) -> None:
+    build = started(line)
+    assert build.brief is not None
+    found = design(build)
+    study, flies = found.study, build.brief.use == "flight"
+    assert [(f.rule, f.title) for f in found.every_finding if f.level == "Stop"] == []
+    burn = max(s.case.demand for s in study.solved.values() if s.case.kind == "peak") / LPH
+    usual = DASHES.index(next(dash for most, dash in TABLE if burn / GALLON_L <= most))
+    feed, back = sizes(build, "feed"), sizes(build, "return")
+    if study.fed.pumps:
+        assert all(abs(x - usual) <= 1 for x in feed), (feed, usual)
+        assert not back or max(back) <= max(feed) + 1
+    spare = study.spare(study.peak)
+    assert spare is not None
+    assert spare >= 0.2 - 1e-9
+    if study.tells_surplus and not flies and study.fed.pumps:
+        smaller = smaller_pump(build, burn)
+        assert spare <= 1.2 or not smaller, smaller
+
+
+def smaller_pump(build: Build, burn: float) -> list[str]:
+    """Pumps of the shelf that could stand where the build's do, are rated for its pressure, give half as much again as is burnt there and less than those that stand there."""
+    brief, pump = build.brief, build.circuit.of_kind("pump")[0]
+    assert brief is not None
+    target = brief.base_kpa + max(brief.boost_kpa, 0.0)
+    out = []
+    for p in parts().values():
+        if p.kind != "pump" or p.figures.law != "pump" or p.properties.mount != pump.properties.mount:
+            continue
+        if (p.properties.rated_kpa or 0) < 1.1 * target or (p.properties.ethanol_max_percent or 0) < 15 or (brief.carburetted and (p.properties.rated_kpa or 0) > 200):
+            continue
+        rows = [r for r in p.figures.curves[-1].rows if r[1] >= 1.1 * target]
+        gives = max((r[0] for r in rows), default=0.0)
+        if 1.5 * burn <= gives and p.name != pump.shelf and (p.properties.price or 1e9) < (pump.properties.price or 0) and gives < pump.figures.curves[-1].rows[-1][0] / 2:  # type: ignore[union-attr]
+            out.append(p.name)
+    return out
+
+
+def busy() -> None:
+    """Something else that the machine has to do."""
+    while True:
+        sum(i * i for i in range(100_000))
+
+
+@contextmanager
+def beside(count: int) -> Iterator[None]:
+    """So many busy processes beside this one."""
+    others = [multiprocessing.get_context("spawn").Process(target=busy, daemon=True) for _ in range(count)]
+    for p in others:
+        p.start()
+    try:
+        yield
+    finally:
+        for p in others:
+            p.kill()
+
+
+@contextmanager
+def shuffled(seed: int) -> Iterator[None]:
+    """The shelf with its rows in another order."""
+    shelf = parts()
+    rows = list(shelf.items())
+    other = rows[:]
+    random.Random(seed).shuffle(other)
+    shelf.clear()
+    shelf.update(other)
+    try:
+        yield
+    finally:
+        shelf.clear()
+        shelf.update(rows)
+
+
+FEW = LINES[::8]
+
+
+@pytest.mark.parametrize("lines", [pytest.param(FEW, id="ten"), pytest.param(LINES, id="eighty", marks=pytest.mark.sweep)])
+def test_the_same_line_gives_the_same_document_on_a_busy_machine_and_off_a_shuffled_shelf(lines: tuple[str, ...]) -> None:
+    quiet = {line: dump(started(line)) for line in lines}
+    with beside(3):
+        assert {line: dump(started.__wrapped__(line)) for line in lines} == quiet
+    for seed in (1, 2):
+        with shuffled(seed):
+            assert {line: dump(started.__wrapped__(line)) for line in lines} == quiet
+
+
+def test_a_plain_v8_needs_next_to_no_adapters() -> None:
+    """Of its parts one in eight at most is joined through one: the regulator on its rail, and the hose that feels the manifold."""
+    build = started("V8 450 hp, 58 psi")
+    through = [j for j in joints_of(build).joints if j.how.state == "adapter"]
+    assert len(through) <= len(build.circuit.elements) / 8
+    assert {j.other.element for j in through} == {"PR", "manifold"}
+    assert all(j.how.state in ("direct", "adapter") for j in joints_of(build).joints)
