@@ -131,8 +131,8 @@ def rows() -> Iterator[tuple[str, Callable[[], float], float, float]]:
     yield "Curlew at 500 hp: dead time counts in duty, t n / 120,000", lambda: count(demo("curlew", power_kw=372.85), "P-06"), 1, 9
     yield "Crane TP-410: K of a merge is on the bore of the joined flow", merge_ratio, 0.95, 1.05
     yield "R9 rubber (100 psi) behind a relief of 110 psi", rubber_behind_a_relief, 1, 9
-    hot = {"power_kw": 600, "boost_kpa": 150, "fuel": "E85", "fuel_temperature_c": 42}
-    yield "a pump's own need of 24 kPa against 22", lambda: count(laid("C11", {"pumps": ("teasel-800",)}, **hot), "S-01"), 1, 9
+    hot = {"power_kw": 600, "boost_kpa": 150, "fuel": "E85", "fuel_temperature_c": 55}
+    yield "a gerotor's own need of 10 kPa against what 55 C leaves", lambda: count(laid("C11", {"pumps": ("teasel-800",)}, **hot), "S-01"), 1, 9
     yield "two pumps in series in flight: none left if one stops", series_in_flight, 1, 9
     yield "silence on methanol allows none", lambda: int(made_for(Properties(ethanol_max_percent=15), fuel_named("methanol"))), 0, 0
     yield "a starved dead-head regulator is not told to fit smaller pumps", starved_dead_head, 0, 0

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cache
 
 from tall_heron.core.base.graphs import reached, shortest
 from tall_heron.core.document.circuit import Circuit, Element
@@ -49,9 +50,14 @@ class Path:
 
 def ways(element: Element) -> list[tuple[str, str]]:
     """The pairs of nodes an element leads between, in its direction."""
-    pairs = {pair for links in KINDS[element.kind].links.values() for pair in links}
-    out = [(element.ports[a], element.ports[b]) for a, b in sorted(pairs)]
+    out = [(element.ports[a], element.ports[b]) for a, b in _pairs(element.kind)]
     return [(b, a) for a, b in out] if element.reversed else out
+
+
+@cache
+def _pairs(kind: str) -> tuple[tuple[str, str], ...]:
+    """The pairs of ports a kind leads between."""
+    return tuple(sorted({pair for links in KINDS[kind].links.values() for pair in links}))
 
 
 Edges = dict[str, list[tuple[str, Element]]]
@@ -76,6 +82,14 @@ def _neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
 
 def reach(circuit: Circuit, start: str, backward: bool = False, but: str = "") -> list[Element]:
     """Every element met from a node on along (or against) the direction of the parts, nearest first, but one that is left out; the way ends at tanks."""
+    known: dict[tuple[str, bool, str], list[Element]] = circuit.kept("reached", lambda _: {})
+    key = start, backward, but
+    if key not in known:
+        known[key] = _reach(circuit, start, backward, but)
+    return list(known[key])
+
+
+def _reach(circuit: Circuit, start: str, backward: bool, but: str) -> list[Element]:
     edges = _edges(circuit, backward)
     near: Mapping[str, list[str]] = _neighbours(circuit, backward)
     if but:

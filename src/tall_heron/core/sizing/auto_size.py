@@ -5,8 +5,9 @@ nothing else, so the same question gets the same answer on a busy machine. What 
 changes of size along a line, then cost, mass or current.
 """
 
-from collections.abc import Generator, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 from tall_heron.core.base.catalogue import house_figure
@@ -59,13 +60,18 @@ class Sized:
 
 @dataclass(frozen=True)
 class Proposal:
-    """The whole choice with the build it makes and its study, what sizes decide and it lacks in any case, and how many choices were looked at."""
+    """The whole choice with the build it makes and its study, what sizes decide and it lacks in any case, how many choices were looked at, and what tells its rows."""
 
-    rows: tuple[Sized, ...]
     build: Build
     study: Study
     lacks: tuple[Lack, ...]
     looked: int
+    tell: Callable[[], tuple[Sized, ...]]
+
+    @cached_property
+    def rows(self) -> tuple[Sized, ...]:
+        """Each group's choice with what decided it: asked of the search once, for those who show it."""
+        return self.tell()
 
     @property
     def findings(self) -> tuple[Finding, ...]:
@@ -231,16 +237,14 @@ class _Search:
     # -- the search
 
     def run(self, fresh: bool = False) -> Iterator[Progress | Proposal]:
-        """Usual sizes, mended for the moments of the brief, then for every case that still fails, then polished."""
+        """Usual sizes, mended for the moments of the brief and polished; then again with every case that still fails."""
         pick = tuple(g.usual for g in self.groups)
         pick = self.step(pick, self.feed, 0) or pick if self.feed is not None else pick
         for _ in range(ROUNDS):
             pick = yield from self.mended(pick)
+            pick = yield from self.polished(pick)
             if not self.widened(pick):
                 break
-        polished = yield from self.polished(pick)
-        if polished != pick and rank_of(self.in_all(polished)) <= rank_of(self.in_all(pick)):
-            pick = polished
         yield self.proposal(pick if fresh else self.no_worse(pick))
 
     def mended(self, pick: Pick) -> Generator[Progress, None, Pick]:
@@ -339,13 +343,15 @@ class _Search:
 
     def proposal(self, pick: Pick) -> Proposal:
         """The proposal of a choice."""
-        rows = []
+        study = self.look(pick).study
+        return Proposal(study.build, study, self.in_all(pick), self.looked, lambda: tuple(self.told(pick)))
+
+    def told(self, pick: Pick) -> Iterator[Sized]:
+        """Each group of a choice, with what decided it."""
         for i, group in enumerate(self.groups):
             now = self.build.circuit.element(group.ids[0])
             option = group.options[pick[i]]
-            rows.append(Sized(group.ids, group.kind, now.title if now is not None else "", option.elements[group.ids[0]].title, *self.decided(pick, i)))
-        study = self.look(pick).study
-        return Proposal(tuple(rows), study.build, study, self.in_all(pick), self.looked)
+            yield Sized(group.ids, group.kind, now.title if now is not None else "", option.elements[group.ids[0]].title, *self.decided(pick, i))
 
 
 def against(study: Study) -> tuple[Finding, ...]:

@@ -173,7 +173,8 @@ def candidate(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPar
     changed, present = _laid(build, layout, rails)
     given_up: tuple[str, ...] = ()
     if not present:
-        before = {e.id: e.shelf for e in build.circuit.elements}
+        stopped = {f.element_id for f in make_study(build).answered("against", against) if f.level == "Stop"}  # nobody takes those along
+        before = {e.id: e.shelf for e in build.circuit.elements if e.id not in stopped}
         keep = [e.id for e in changed.build.circuit.elements if e.id in mine and e.shelf == before.get(e.id)]
         sized = _sized(changed.build, keep, own)
         if keep and _stops(sized):

@@ -283,7 +283,8 @@ class _Groups:
         ids = tuple(e.id for e in elements)
         usual, least, most = at(line.usual), at(line.least), at(line.most)
         wide = next((i for i, o in enumerate(options) if i >= usual and self._bears(line.kind, o, ids)), most)
-        return Group(ids, line.kind, tuple(options), min(wide, most), line.by, least, most)
+        by = line.by if wide == usual else f"{options[usual].title} is usual, {line.by}, and takes too much of what goes through"
+        return Group(ids, line.kind, tuple(options), min(wide, most), by, least, most)
 
     def _bears(self, kind: str, option: Option, ids: tuple[str, ...]) -> bool:
         """Whether a line in a size takes no more by itself than its rule allows, at the flow that is known before anything is solved."""

@@ -52,6 +52,7 @@ class Group:
 def usual_dash(burn_lph: float) -> int:
     """Which of SIZES is usual for a line by the burn through it [L/h]. Source: common practice, data/line_sizes.csv.
 
+    >>> from tall_heron.core.editing.connectors import SIZES
     >>> [SIZES[usual_dash(x)] for x in (150, 320, 900, 2500)]
     ['-6', '-8', '-12', '-16']
     """
