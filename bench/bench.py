@@ -25,6 +25,7 @@ sys.path.insert(0, str(ROOT / "tests/kit"))
 
 import epanet  # noqa: E402  the tests' own reference
 import numpy as np  # noqa: E402
+from first_lines import LINES  # noqa: E402
 from running import start, stop  # noqa: E402
 
 from tall_heron.core.design import design  # noqa: E402
@@ -32,6 +33,7 @@ from tall_heron.core.document.build import Brief, Build, dump, load, validate  #
 from tall_heron.core.document.tank_inside import Baffle, Inside  # noqa: E402
 from tall_heron.core.editing.demo import demo_builds  # noqa: E402
 from tall_heron.core.editing.fields import fit  # noqa: E402
+from tall_heron.core.editing.free_line import read_line  # noqa: E402
 from tall_heron.core.editing.layouts import LAYOUTS  # noqa: E402
 from tall_heron.core.editing.topology import insert, split  # noqa: E402
 from tall_heron.core.editing.wiring import set_branch  # noqa: E402
@@ -44,9 +46,11 @@ from tall_heron.core.prove.faults import Fault  # noqa: E402
 from tall_heron.core.routing.laid import lay_out  # noqa: E402
 from tall_heron.core.routing.suggest import suggestions  # noqa: E402
 from tall_heron.core.shelf.shelf import swaps_for  # noqa: E402
-from tall_heron.core.sizing.auto_size import proposed  # noqa: E402
-from tall_heron.core.sizing.chooser import choose  # noqa: E402
+from tall_heron.core.sizing.auto_size import Proposal  # noqa: E402
+from tall_heron.core.sizing.chooser import candidates, wanted  # noqa: E402
+from tall_heron.core.sizing.first_build import first_brief, first_build  # noqa: E402
 from tall_heron.core.sizing.limits import make_limits  # noqa: E402
+from tall_heron.core.sizing.pump_count import size_any  # noqa: E402
 from tall_heron.core.study.cases import make_cases  # noqa: E402
 from tall_heron.core.study.demand import burn  # noqa: E402
 from tall_heron.core.study.failure_walk import walk  # noqa: E402
@@ -260,15 +264,39 @@ def beside(name: str, build: Build, bar: float, many_bar: float, rnd: Random) ->
     print(f"  each of them at a voltage of its own {m['voltages'] / warm:.2f}")
 
 
+def cpu(action: Callable[[], Any], times: int = 3) -> float:
+    """The least CPU an action takes of some tries [s]: what else the machine does adds to it and never takes from it."""
+    taken = []
+    for _ in range(times):
+        began = time.process_time()
+        action()
+        taken.append(time.process_time() - began)
+    return min(taken)
+
+
+def told(name: str, seconds: float, bar: float) -> None:
+    """A time against its bar."""
+    print(f"{name:<44}{seconds:6.2f} s of CPU, bar {bar:g} s{'' if seconds <= bar else '   OVER'}")
+
+
+def first_of(line: str) -> Build:
+    """The build that a line becomes."""
+    read = read_line(line)
+    return first_build("x", first_brief(read.fields, read.layout), {}, read.layout, read.banks).sized
+
+
 def sizing() -> None:
-    """Auto-size and the chooser on the demo builds."""
+    """First builds, the chooser and the Size page, in CPU, by the demo builds and the eighty lines."""
+    for line in LINES[:3]:
+        first_of(line)
+    first = {line: cpu(lambda line=line: first_of(line), 2) for line in LINES}  # type: ignore[misc]
+    worst = max(first, key=lambda x: first[x])
+    told("first build, half of eighty lines", statistics.median(first.values()), 0.3)
+    told(f"first build, the slowest: {worst[:18]}", first[worst], 1.0)
     for name, build in demo_builds().items():
-        looked = proposed(build).looked
-        sized = statistics.median([timed(lambda b=build: proposed(b)) for _ in range(3)])  # type: ignore[misc]
-        chosen = statistics.median([timed(lambda b=build: choose(b)) for _ in range(3)])  # type: ignore[misc]
-        print(
-            f"{name:<12}sized in {sized:6.0f} ms ({looked} choices); {len(choose(build).candidates)} layouts side by side in {chosen:6.0f} ms"
-        )
+        told(f"{name}: chooser, {len(wanted(build))} layouts", cpu(lambda b=build: list(candidates(b))), 1.5)  # type: ignore[misc]
+    for name, build in demo_builds().items():
+        told(f"{name}: sizes proposed, with their reasons", cpu(lambda b=build: next(x for x in size_any(b) if isinstance(x, Proposal)).rows), 1.0)  # type: ignore[misc]
 
 
 def resident_mb(pid: int) -> float:

@@ -16,7 +16,7 @@ from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.sizing.lines import Line, line_options, lines_of
 from tall_heron.core.sizing.options import NOISES, Group, Option, flow_at, loss_at, parts_for, undominated
 from tall_heron.core.study.cases import fuels_met
-from tall_heron.core.study.delivery import turns_back
+from tall_heron.core.study.delivery import pump_doubt, turns_back
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.lift import lifts, lost
@@ -42,6 +42,17 @@ def make_groups(study: Study, keep: Sequence[str] = (), own: Sequence[ShelfPart]
 def pump_groups(study: Study, own: Sequence[ShelfPart] = ()) -> list[Group]:
     """The groups of pumps alone."""
     return list(_Groups(study, (), own).pumps())
+
+
+def pumps_ranked(study: Study, element: Element, own: Sequence[ShelfPart] = ()) -> dict[str, tuple[bool, bool]]:
+    """Of every pump of the shelf whose mount and pressure class suit a pump's place: whether it falls short of what is asked there, and whether it gives far too much, by its own map."""
+    groups = _Groups(study, (), own)
+    for pumps, kind, needed, kpa in groups.places():
+        if any(p.id == element.id for p in pumps):
+            gives = groups.gives(pumps, kind, kpa, needed)
+            most = (1 + house_figure("spare_plenty")) * needed / (1 + margin(study.brief)[0])
+            return {o.name: (not does, alone * o.size > most) for o, does, alone in gives}
+    return {}
 
 
 class _Groups:
@@ -80,6 +91,11 @@ class _Groups:
 
     def pumps(self) -> Iterator[Group]:
         """Pumps that feed the engine, that help them, and that lift."""
+        for place in self.places():
+            yield self._pump(*place)
+
+    def places(self) -> Iterator[tuple[list[Element], str, float, float]]:
+        """Pumps that are of one part, what they are, what they must give together [L/h], or in flight each, and against what [kPa]."""
         lifting = {p.id for x in self.lifts for p in x.pumps}
         main = [p for p in self.study.fed.pumps if p.id not in lifting]
         helping = [p for p in self.circuit.of_kind("pump") if p.id not in lifting and p not in self.study.fed.pumps]
@@ -88,28 +104,35 @@ class _Groups:
         for pumps, kind in ((main, "pump"), (helping, "boost pump")):
             for law in (PumpMap, Displacement):
                 if alike := self._free([p for p in pumps if isinstance(p.figures, law)]):
-                    yield self._pump(alike, kind, needed, against)
+                    yield alike, kind, needed, against
         for x in self.lifts:
             loses = lost(self.study, x, self.study.peak) / LPH if self.study.peak.solution.converged else 0.0
             if alike := self._free(x.pumps):
-                yield self._pump(alike, "lift pump", (1 + house_figure("lift_margin")) * max(loses, self.burn), LIFTS_AGAINST)
+                yield alike, "lift pump", (1 + house_figure("lift_margin")) * max(loses, self.burn), LIFTS_AGAINST
 
-    def _pump(self, pumps: list[Element], kind: str, needed: float, kpa: float) -> Group:
+    def gives(self, pumps: list[Element], kind: str, kpa: float, needed: float) -> list[tuple[Option, bool, int]]:
+        """Every pump of the shelf that suits a place, whether it gives what is asked there, at low voltage too, and how many count together."""
         first, strong = pumps[0], self.hungriest
         weak = next((s for s in self.loaded if s.case.kind == "low voltage" and s.case.fuel == strong.case.fuel), strong)
         suited = [p for p in swaps_for(first, self.own) if self._suits(p, first, kind, kpa)]
         options = parts_for(pumps, suited, self.fuels, self.brief.base_kpa, lambda p: flow_at(in_place(first, p, None), strong, kpa))
-        options = undominated([o for o in options if o.size > 0], lambda o: (o.size, flow_at(o.elements[first.id], strong, 1.3 * kpa), *_manners(o.elements[first.id])))
-        options.sort(key=lambda o: (o.size, o.price, o.name))
         alone = 1 if self.brief.use == "flight" and kind == "pump" else len(pumps)
-        doubt = house_figure("pump_tolerance")
 
         def does(o: Option) -> bool:
             bare = needed / (1 + margin(self.brief)[0]) if kind != "lift pump" else needed
+            doubt = pump_doubt([o.elements[first.id]])
             return alone * o.size >= needed and alone * flow_at(o.elements[first.id], weak, kpa) >= bare * (1 + doubt)
 
+        return [(o, does(o), alone) for o in options if o.size > 0]
+
+    def _pump(self, pumps: list[Element], kind: str, needed: float, kpa: float) -> Group:
+        first, strong = pumps[0], self.hungriest
+        given = self.gives(pumps, kind, kpa, needed)
+        does, alone = {o.name: d for o, d, _ in given}, given[0][2] if given else 1
+        options = undominated([o for o, _, _ in given], lambda o: (o.size, flow_at(o.elements[first.id], strong, 1.3 * kpa), *_manners(o.elements[first.id])))
+        options.sort(key=lambda o: (o.size, o.price, o.name))
         plenty = (1 + house_figure("spare_plenty")) * max(needed / (1 + margin(self.brief)[0]), options[0].size * alone if options else 0.0)
-        enough = [i for i, o in enumerate(options) if does(o)]
+        enough = [i for i, o in enumerate(options) if does[o.name]]
         usual = min((i for i in enough if alone * options[i].size <= plenty), key=lambda i: options[i].price, default=next(iter(enough), None))
         if kind == "pump" and options:
             idle = self.study.solved["idle"]

@@ -9,6 +9,7 @@ from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.shelf.totals import mass_of, price_of
+from tall_heron.core.sizing.groups import pumps_ranked
 from tall_heron.core.sizing.limits import gained, what_ends, whole_times
 from tall_heron.core.study.study import Study
 
@@ -38,7 +39,9 @@ class Swap:
 
 def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[ShelfPart] = ()) -> list[Swap]:
     """Every swap for an element, those made for the fuel first, then by what the builder gains in the whole circuit: power, then pressure (a regulator: how near the
-    rail comes to what is asked; a tap: the flow it is made for; a tank: how near it is in size), price and mass."""
+    rail comes to what is asked; a tap: the flow it is made for; a tank: how near it is in size), price and mass. Of pumps those first that are made for the place and give what is asked
+    without far too much, the cheapest of them first."""
+    ranked = pumps_ranked(study, element, own) if element.kind == "pump" else {}
     rows = []
     before, power = study.rail_error(study.solved[case_key]), study.brief.power
     keys = tuple(k for k in study.cases if k in (case_key, "peak", "low voltage"))
@@ -79,6 +82,11 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
         if isinstance(swap.part.figures, Injectors) and swap.part.figures.own_lph is not None:
             pressure = swap.part.figures.own_lph
         gain = -math.inf if swap.gains is None and swap.feeds is not None else round((swap.gains or 0.0) / power / LIKE)
+        if element.kind == "pump":
+            short, much = ranked.get(swap.part.name, (True, False))
+            other = ranked != {} and swap.part.name not in ranked
+            if not short:
+                return not swap.suits, other, float(much) - 1e6, swap.part.properties.price or 1e9, 0.0, swap.weighs or 0.0
         return not swap.suits, other, -gain, round(pressure / LIKE_PRESSURE), swap.costs if swap.costs is not None else 1e9, swap.weighs or 0.0
 
     return sorted(rows, key=order)
