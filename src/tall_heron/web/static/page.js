@@ -3,6 +3,8 @@ import { WHEEL, pan, zoomed } from "./drawing.js";
 import { ask, base, change, freshSwaps, fuelsOpen, look, page, send, trouble } from "./server.js";
 import { sizeLayouts, sizesWanted } from "./sizing.js";
 
+const asked = new Set(); // layouts that were asked back before they drop what the builder chose
+
 export function wholePage(Alpine) {
   Alpine.data("page", () => ({
     turned: 0,
@@ -62,10 +64,11 @@ export function wholePage(Alpine) {
     },
     async chooseLayout(event) {
       const button = event.currentTarget;
-      const { layout, rails, sure } = button.dataset;
-      const answer = await change(`${base()}/layout`, { layout, rails, sure: sure === "yes" });
+      const { layout, rails } = button.dataset;
+      const key = `${page().head} ${layout} ${rails}`;
+      const answer = await change(`${base()}/layout`, { layout, rails, sure: asked.has(key) });
       if (answer.ok) document.getElementById("announce").textContent = "Laid out";
-      if (!answer.ok && answer.field === "sure") button.dataset.sure = "yes";
+      if (!answer.ok && answer.field === "sure") asked.add(key); // the row may be drawn anew before it is pressed again
       if (sizesWanted()) sizeLayouts();
     },
     async offShelf(event) {
