@@ -11,6 +11,7 @@ from typing import Any
 import pypdf
 import pytest
 from laying import Chooser
+from pages import saved
 from playwright.sync_api import BrowserContext, Page, expect
 from running import App
 
@@ -122,7 +123,7 @@ def test_power_and_a_part_by_keyboard_alone(page: Page) -> None:
     page.goto("/builds/bittern/circuit")
     page.evaluate("window.marker = 1")
     page.keyboard.press("Tab")
-    for _ in range(80):
+    for _ in range(200):
         if page.evaluate("document.activeElement.id") == "power_kw":
             break
         page.keyboard.press("Tab")
@@ -132,7 +133,7 @@ def test_power_and_a_part_by_keyboard_alone(page: Page) -> None:
     expect(page.locator(".sub")).to_contain_text("640 hp")
     assert page.evaluate("document.activeElement.id") == "power_kw"
     page.keyboard.press("Shift+Tab")
-    for _ in range(80):
+    for _ in range(200):
         if page.evaluate("document.activeElement.id") == "part-F2":
             break
         page.keyboard.press("Shift+Tab")
@@ -458,6 +459,10 @@ def test_a_layout_is_chosen_by_keyboard_and_drawn(page: Page) -> None:
     page.goto("/builds/bittern/circuit")
     page.keyboard.press("2")
     expect(page.locator(".choice tbody")).to_have_count(13)
+    expect(page.locator("#sizing-says")).to_have_text("Each as it would be laid out, with parts sized for it.")
+    page.locator("#choose-C1-dead-end").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("This gives up H1 −10 fuel rubber R9, F2 Reedmace 10 µm paper, 120 mm")).to_be_visible()  # asked back: he chose them
     page.locator("#choose-C1-dead-end").focus()
     page.keyboard.press("Enter")
     expect(page.locator("#choice-C1-dead-end")).to_have_class("fitted")
@@ -468,6 +473,31 @@ def test_a_layout_is_chosen_by_keyboard_and_drawn(page: Page) -> None:
     expect(page.locator("#card h2")).to_have_text(re.compile("^J2 "))
     page.keyboard.press("Control+z")
     expect(page.locator("#part-RL2")).to_have_count(0)
+
+
+def test_a_measured_hose_is_kept_in_another_layout(page: Page) -> None:
+    """A line typed becomes a whole build with reasons; the chooser is filled in one press; what was measured is there in the layout that is chosen."""
+    page.goto("/")
+    page.locator("#new-name").fill("Godwit: V8 450 hp, 58 psi")
+    page.locator("#new-name").press("Enter")
+    expect(page).to_have_url(re.compile("/builds/godwit/brief$"))
+    chosen = page.locator("section", has=page.get_by_role("heading", name="Chosen for this engine"))
+    expect(chosen).to_contain_text("Marrow 255")
+    expect(chosen).to_contain_text("falls short")
+    page.goto("/builds/godwit/hoses?hose=H3")
+    page.locator("#hose-measured").fill("3.4 m")
+    with saved(page, "/act", "/route", "/hose"):
+        page.locator("#hose-measured").press("Enter")
+    page.keyboard.press("Escape")
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("2")
+    expect(page.locator("#sizing-says")).to_have_text("Each as it would be laid out, with parts sized for it.")
+    expect(page.locator(".choice tbody.to-come")).to_have_count(0)
+    expect(page.locator(".choice")).not_to_contain_text("Stop")
+    page.locator("#choose-C11-series").click()
+    expect(page.locator("#choice-C11-series")).to_have_class("fitted")
+    page.goto("/builds/godwit/hoses?hose=H3")
+    expect(page.locator("#hose-measured")).to_have_value("3.4 m")
 
 
 def test_units_are_chosen_and_bare_numbers_take_them(page: Page) -> None:
@@ -529,7 +559,7 @@ def test_sizes_are_proposed_and_fitted(page: Page) -> None:
     page.goto("/builds/curlew/circuit")
     page.get_by_role("link", name="Propose sizes").click()
     page.get_by_label("H3").check()
-    expect(page.locator(".proposal tbody tr")).to_have_count(8)  # H2 goes with H3, the hoses of the feed in one line
+    expect(page.locator(".proposal tbody tr")).to_have_count(7)  # H2 goes with H3, the hoses of the feed in one line; a check valve follows its hose
     page.locator("#size-fit").click()
     expect(page).to_have_url(re.compile("/builds/curlew/circuit$"))
     expect(page.locator("#undo")).to_contain_text("Undo: Sized:")

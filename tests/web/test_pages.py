@@ -283,12 +283,15 @@ def test_a_taken_port_gives_way_to_the_next() -> None:
 
 
 def test_a_layout_is_chosen_and_undone(post: Any, client: FlaskClient) -> None:
-    answer = post("/builds/bittern/layout", layout="C1", rails="dead-end")
+    asked = post("/builds/bittern/layout", layout="C1", rails="dead-end")
+    assert (asked.status_code, asked.json["field"]) == (422, "sure")
+    assert "gives up H1 −10 fuel rubber R9, F2 Reedmace 10 µm paper" in asked.json["message"]  # both are a Stop where they are
+    answer = post("/builds/bittern/layout", layout="C1", rails="dead-end", sure=True)
     assert answer.status_code == 200
-    assert "Undo: Layout: return, regulator after the rail, rails dead-end" in answer.json["pieces"]["head"]
+    assert "Undo: Layout: return, regulator after the rail, second rail at a dead end" in answer.json["pieces"]["head"]
     assert 'id="choice-C1-dead-end"' in answer.json["pieces"]["choices"]
     assert "RL2" in client.get("/builds/bittern/circuit").text
-    back = post("/builds/bittern/layout", layout="C1", rails="single")
+    back = post("/builds/bittern/layout", layout="C1", rails="single", sure=True)
     assert "without H7, RL2, J2" in back.json["pieces"]["head"]
     for layout, rails in (("C5", "series"), ("B9", "single"), ("C4", "parallel")):
         assert post("/builds/bittern/layout", layout=layout, rails=rails).status_code == 422
@@ -626,7 +629,7 @@ def test_a_price_solves_nothing(client: FlaskClient) -> None:
 )
 def test_a_pump_is_staged_where_it_stands(post: Any, client: FlaskClient, text: str, idle: str, shown: str) -> None:
     """Beside any layout: a pot with staged pumps is one with a field typed."""
-    assert post("/builds/bittern/layout", layout="C7", rails="single").status_code == 200
+    assert post("/builds/bittern/layout", layout="C7", rails="single", sure=True).status_code == 200
     assert post("/builds/bittern/rework", at="P2", act="stage", value=text).status_code == 200
     page = client.get("/builds/bittern/circuit?part=P2&case=idle").text
     assert f'data-text="{shown}"' in page
@@ -671,8 +674,9 @@ def test_a_new_build_says_what_was_chosen_and_one_undo_gives_back_the_usual_part
     assert answer.headers["Location"].endswith("/builds/godwit/brief")
     page = client.get("/builds/godwit/brief").text
     chosen = page.partition("Chosen for this engine")[2].partition("</section>")[0]
-    assert "Marrow 340" in chosen
-    assert "would not do" in chosen
+    assert "Marrow 255" in chosen
+    assert "falls short" in chosen
+    assert "common practice for 146 L/h of fuel demand" in chosen
     assert "Undo: Sized to the brief" in page
     head = re.search(r'data-head="(\d+)"', page)
     assert head

@@ -213,7 +213,7 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
     if element.kind == "fitting" and part.properties.mount != (mount := _mount(element)):
         return False  # a hanger is no elbow
     if element.kind == "fitting" and mount in ANY_SIZE:
-        return part.properties.family == element.properties.family or not element.properties.family  # a hanger of as many pumps
+        return part.properties.family == element.properties.family or not (part.properties.family and element.properties.family)  # a hanger of as many pumps
     if element.kind != "fitting" or not element.properties.dash or part.properties.dash == element.properties.dash:
         return True
     known = parts().get(element.shelf or "")  # one that is bought in the size of its line
