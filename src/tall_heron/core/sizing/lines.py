@@ -47,7 +47,7 @@ def lines_of(study: Study, burn_lph: float) -> list[Line]:
     rows = {
         "feed": (feed, feed - 1, top if falls else feed + 1, table.format(burn_lph)),
         "legs": (legs, legs - 1, feed + 1, table.format(burn_lph / 2)),
-        "return": (feed - 1, 0, feed + 1, "one size under the feed"),
+        "return": (feed - 1, 0, feed + 1, "one size under the feed" if feed else "as small as such hose comes"),
         "suction": (feed if falls else feed + 1, feed, top if falls else feed + 2, "one size over the feed"),
         "header fill": (feed + 1, feed, top, "one size over the feed: it is filled by height"),
         "lift": (lift, lift - 1, lift + 1, table.format(LIFT_SHARE * burn_lph)),

@@ -143,8 +143,9 @@ def _of_cell(study: Study, moment: Moment, column: Requirement, cell: Cell) -> I
     if column.key == "suction":
         there = study.brief.model_copy(update={"fuel_temperature_c": moment.case.point.temperature_c})
         boils = boils_at(moment.case.fuel, there.season, there.fuel_temperature)
-        if moment.case.point.atmosphere - boils < cell.limit:
-            return  # it boils so near there that no size clears it
+        room = moment.case.point.atmosphere - boils
+        if room < cell.limit and (cell.level == "Check" or room < 0):
+            return  # it boils so near there that no size clears it: then that it does not boil is all that is asked
     yield Lack(replace(cell_finding(moment, column, cell, ""), rule=column.key), _missed(cell))
 
 
