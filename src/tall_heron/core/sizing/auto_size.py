@@ -163,6 +163,7 @@ class _Search:
         self.elements = {e.id: e for e in self.build.circuit.elements}
         self.every = {m.case.key: m for m in moments(start) if m.case.key not in self.build.hidden_cases and not m.changes}  # failures are no case that sizes hold
         self.active = [m for key, m in self.every.items() if key in start.cases and not m.lean]
+        self.studies: dict[Pick, Study] = {}
         self.known: dict[Pick, Look] = {}
         self.whole: dict[Pick, tuple[Lack, ...]] = {}
         self.ordered: dict[Pick, tuple[float, ...]] = {}
@@ -207,9 +208,11 @@ class _Search:
     def look(self, pick: Pick) -> Look:
         """A choice looked at."""
         if pick not in self.known:
-            self.looked += 1
-            new = [e for i, e in self.chosen(pick).items() if e != self.elements[i]]
-            study = self.start.fitted(self.made(pick), new)
+            if pick not in self.studies:
+                self.looked += 1
+                new = [e for i, e in self.chosen(pick).items() if e != self.elements[i]]
+                self.studies[pick] = self.start.fitted(self.made(pick), new)
+            study = self.studies[pick]
             self.known[pick] = Look(study, tuple(lacks(study, self.active)))
         return self.known[pick]
 
@@ -285,7 +288,6 @@ class _Search:
         if new:
             self.known.clear()
             self.whole.clear()
-            self.ordered.clear()
         return bool(new)
 
     def in_all(self, pick: Pick) -> tuple[Lack, ...]:

@@ -66,7 +66,11 @@ def seen(study: Study, hidden: bool = False) -> list[Seen]:
 
 
 def look(study: Study, moment: Moment) -> Seen:
-    """One moment, solved."""
+    """One moment, solved once for a study."""
+    return study.answered(f"seen at {moment.case.key}", lambda s: _look(s, moment))
+
+
+def _look(study: Study, moment: Moment) -> Seen:
     case, what_if = moment.case, study.what_if
     if case.key in study.solved and not moment.changes and not moment.lean:
         return Seen(moment, study)
