@@ -165,6 +165,7 @@ class _Search:
         self.active = [m for key, m in self.every.items() if key in start.cases and not m.lean]
         self.studies: dict[Pick, Study] = {}
         self.known: dict[Pick, Look] = {}
+        self.hopeless: set[tuple[str, str, str]] = set()
         self.whole: dict[Pick, tuple[Lack, ...]] = {}
         self.ordered: dict[Pick, tuple[float, ...]] = {}
         self.looked = 0
@@ -258,7 +259,8 @@ class _Search:
                 break
             ways: list[tuple[float, Pick]] = []
             price = make_totals(here.study.build.circuit).price
-            asked = {kind for x in here.lacks for kind in x.menders}
+            asked = {kind for x in here.lacks if x.key not in self.hopeless for kind in x.menders}
+            least = {x.key: x.weight for x in here.lacks}
             if here.study.tells_surplus and not any(x.finding.rule in SHORT for x in here.lacks):
                 asked -= {"pump"} if not any(x.finding.rule in TOO_MUCH for x in here.lacks) else set()
             for i, group in enumerate(self.groups):
@@ -269,11 +271,14 @@ class _Search:
                     if other is None:
                         continue
                     there = self.look(other)
+                    left = {x.key: x.weight for x in there.lacks}
+                    least = {key: min(w, left.get(key, 0.0)) for key, w in least.items()}
                     gain = here.missed - there.missed
                     if (gain > MENDS * here.missed or (gain > 0 and there.rank[:2] < here.rank[:2])) and there.rank[0] <= here.rank[0]:
                         dearer = max(make_totals(there.study.build.circuit).price - price, 0.0)
                         ways.append((-gain / (dearer + PRICE_OF_A_STEP), other))
                 yield Progress(self.looked)
+            self.hopeless |= {x.key for x in here.lacks if least[x.key] > (1 - MENDS) * x.weight}  # what no step mends is not tried again
             if not ways:
                 break
             pick = min(ways)[1]

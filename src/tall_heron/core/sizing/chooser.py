@@ -149,33 +149,42 @@ def wanted(build: Build) -> list[tuple[Layout, Rails]]:
     return sorted(suit, key=lambda x: ((x[0].key, x[1]) != (present, now), not x[0].sensible(build.brief)))  # type: ignore[arg-type]
 
 
-def picked(build: Build, own: Sequence[ShelfPart] = ()) -> frozenset[str]:
-    """The parts that the builder chose: of his own, and where the build is other than what would be proposed for it."""
-    mine = {p.name for p in own}
-    chosen = {e.id for e in build.circuit.elements if e.shelf is None or e.shelf in mine}
+@dataclass(frozen=True)
+class Picked:
+    """The parts that the builder chose, and those of them that he would take along: none that is a Stop where it is."""
+
+    mine: frozenset[str]
+    kept: frozenset[str]
+
+
+def picked(build: Build, own: Sequence[ShelfPart] = ()) -> Picked:
+    """What the builder chose: parts of his own, and where the build is other than what would be proposed for it."""
+    names = {p.name for p in own}
+    chosen = {e.id for e in build.circuit.elements if e.shelf is None or e.shelf in names}
     try:
         usual = {e.id: e.shelf for e in proposed(build, own=own).build.circuit.elements}
     except BuildErrors:
         usual = {}
-    return frozenset(chosen | {e.id for e in build.circuit.elements if usual.get(e.id, e.shelf) != e.shelf})
+    mine = frozenset(chosen | {e.id for e in build.circuit.elements if usual.get(e.id, e.shelf) != e.shelf})
+    stopped = {f.element_id for f in make_study(build).answered("against", against) if f.level == "Stop"}
+    return Picked(mine, mine - stopped)
 
 
 def candidates(build: Build, own: Sequence[ShelfPart] = ()) -> Iterator[Candidate]:
     """Every layout that suits, as it would be laid out, one after the other in the order they are shown."""
-    mine = picked(build, own)
+    chosen = picked(build, own)
     for layout, rails in wanted(build):
-        yield candidate(build, layout, rails, own, mine)
+        yield candidate(build, layout, rails, own, chosen)
 
 
-def candidate(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPart] = (), mine: frozenset[str] | None = None) -> Candidate:
+def candidate(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPart] = (), chosen: Picked | None = None) -> Candidate:
     """A layout as it would be laid out: with what the builder chose, where it does there, and all else sized; the present one as it stands."""
-    mine = picked(build, own) if mine is None else mine
+    chosen = picked(build, own) if chosen is None else chosen
     changed, present = _laid(build, layout, rails)
     given_up: tuple[str, ...] = ()
     if not present:
-        stopped = {f.element_id for f in make_study(build).answered("against", against) if f.level == "Stop"}  # nobody takes those along
-        before = {e.id: e.shelf for e in build.circuit.elements if e.id not in stopped}
-        keep = [e.id for e in changed.build.circuit.elements if e.id in mine and e.shelf == before.get(e.id)]
+        before = {e.id: e.shelf for e in build.circuit.elements}
+        keep = [e.id for e in changed.build.circuit.elements if e.id in chosen.kept and e.shelf == before.get(e.id)]
         sized = _sized(changed.build, keep, own)
         if keep and _stops(sized):
             free = _sized(changed.build, [], own)
@@ -183,7 +192,7 @@ def candidate(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPar
         study = sized.study if sized is not None else make_study(changed.build)
         changed = _between(build, study.build)
         now = {e.id: e.shelf for e in study.build.circuit.elements}
-        given_up = tuple(f"{e.id} {e.title or e.kind}" for e in build.circuit.elements if _own_doing(e, mine) and now.get(e.id, "") != e.shelf)
+        given_up = tuple(f"{e.id} {e.title or e.kind}" for e in build.circuit.elements if _own_doing(e, chosen.mine) and now.get(e.id, "") != e.shelf)
     else:
         study = make_study(build)
     return Candidate(layout, rails, changed, study, study.answered("against", against), present, given_up)
