@@ -38,7 +38,6 @@ STEPS = dict.fromkeys(("pump", "boost pump", "lift pump"), (1, 2, 3, -1)) | {"je
 PORTED = ("filter", "strainer", "regulator")  # what one size larger may save an adapter
 SHORT = ("spare", "solve", "L-08", "L-17", "P-10")  # what a larger pump mends behind a regulator that turns back
 TOO_MUCH = ("back", "H-02", "P-19", "P-04")  # what a smaller one mends
-ALIKE = 1e-9
 
 
 @dataclass(frozen=True)
