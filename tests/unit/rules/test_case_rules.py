@@ -7,11 +7,9 @@ import pytest
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.own_case import OwnCase
-from tall_heron.core.document.tank_inside import Inside
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.editing.inside import with_inside, with_level_gauge
+from tall_heron.core.editing.inside import with_level_gauge
 from tall_heron.core.editing.layouts import LAYOUTS
-from tall_heron.core.editing.layouts.picks import HosePick
 from tall_heron.core.rules import CASE_RULES, check_cases
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.study.study import make_study
@@ -41,16 +39,6 @@ def gauged(build: Build) -> Build:
     return build.model_copy(update={"circuit": circuit})
 
 
-def outlet_in_front() -> Build:
-    build = made(tank="cell-60", tank_title="fuel cell")
-    return build.model_copy(update={"circuit": with_inside(build.circuit, "S1", Inside(pickup_ahead_mm=600))})
-
-
-def outlet_in_the_middle() -> Build:
-    build = made(tank="cell-60", tank_title="fuel cell", back=HosePick(dash="-10", mm=1500))
-    return build.model_copy(update={"circuit": with_inside(build.circuit, "S1", Inside(pickup_ahead_mm=380))})
-
-
 def selectors_apart() -> Build:
     """Feed and return turned by two levers."""
     build = DEMO["egret"]
@@ -65,7 +53,7 @@ def damped() -> Build:
 FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("C-01", lambda: made(brief=warm(fuel_temperature_c=45), strainer="sedge-40"), "Check", made),
     ("C-02", lambda: made(brief=warm(fuel_temperature_c=42)), "Check", lambda: made(brief=warm(fuel_temperature_c=10))),
-    ("C-03", outlet_in_front, "Check", outlet_in_the_middle),
+    ("C-03", lambda: DEMO["plover"], "Check", made),
     ("C-04", lambda: made("C8", brief=warm(power_kw=470, boost_kpa=150), stage_boost_kpa=145), "Stop", lambda: made("C8", brief=warm(power_kw=470, boost_kpa=150), stage_boost_kpa=20)),
     ("C-05", lambda: with_case(clogging={"F2": 30}), "Check", lambda: with_case(power_share=0.5)),
     ("C-06", made, "Note", lambda: gauged(DEMO["egret"])),

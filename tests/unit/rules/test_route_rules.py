@@ -75,6 +75,10 @@ def hard_to_the_engine() -> Build:
     return edit.followed(fit(BITTERN, "H3", "steel-10"))
 
 
+def drawn_all() -> Build:
+    return edit.lead_all(made(), lambda: False)[0]
+
+
 FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("R-01", lambda: edit.set_radius(BITTERN, "H3", 140.0), "Check", lambda: BITTERN),
     ("R-01", lambda: edit.set_radius(BITTERN, "H3", 100.0), "Stop", lambda: edit.set_radius(BITTERN, "H3", 165.0)),
@@ -106,8 +110,8 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("R-24", lambda: edit.set_group(BITTERN, "pair", ["H3", "H4"]), "Note", lambda: edit.set_group(EGRET, "wings", ["H1", "H15"])),
     ("R-25", lambda: edit.measured(BITTERN, "H3", 4000.0), "Note", lambda: edit.measured(BITTERN, "H3", 3245.0)),
     ("R-27", lambda: edit.draw_line(filled(), "H7", [(700, 412, 502), (700, 500, 300), (700, 780, 420)]), "Check", filled),
-    ("R-27", lambda: remove(remove(filled(), "H5"), "N2"), "Check", filled),
-    ("R-26", made, "Note", lambda: edit.followed(made())),
+    ("R-27", lambda: remove(remove(edit.draw_line(filled(), "H7", [(700, 700, 600)]), "H5"), "N2"), "Check", lambda: edit.draw_line(filled(), "H7", [(700, 700, 600)])),
+    ("R-28", made, "Note", drawn_all),
 ]
 
 

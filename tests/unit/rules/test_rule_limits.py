@@ -13,7 +13,8 @@ from tall_heron.core.document.build import Brief, Build, validate
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import HosePick
 from tall_heron.core.editing.topology import add_tap
-from tall_heron.core.rules import engine
+from tall_heron.core.rules import RULES, check, engine
+from tall_heron.core.study.study import make_study
 
 ROAD = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)
 AIR = Brief(power_kw=112, fuel="100LL", base_kpa=20, use="flight", feeding="carburettor", cylinders=4)
@@ -107,6 +108,10 @@ CASES = [
     At("P-06", made, "duty", own("J1", "figures", "duty_limit"), 0.01),
     At("P-07", made, "differ", house("rail_difference_share", BASE), 1e-6),
     At("P-08", lambda: made(feed=HosePick(dash="-6", mm=3900)), "takes", house("feed_loss_share", BASE), 1.0),
+    At("P-21", lambda: own("N11", "figures", "bore_mm")(Patch(), made(), 5.0), "takes", house("check_allowance"), 1.0),
+    At("P-02", lambda: own("N1", "figures", "bore_mm")(Patch(), made(), 2.0), "high", house("rail_over_stop"), 1e-3, times=lambda f: 1 / 350e3, level="Stop"),
+    At("L-27", lambda: own("H5", "figures", "bore_mm")(Patch(), made(), 2.0), "under", house("vent_takes"), 1.0),
+    At("L-27", lambda: own("H5", "figures", "bore_mm")(Patch(), made(), 2.0), "under", house("vent_holds"), 1.0, level="Stop"),
     At("P-09", lambda: made(back=HosePick(dash="-4", mm=4300)), "back", house("return_back_pressure"), 1.0),
     At("P-10", made, "works", own("P1", "properties", "rated_kpa", 1e3), 1e3),
     At("P-15", lambda: made("A1", AIR.model_copy(update={"base_kpa": 6.8})), "spare", asked("margin"), 3.0, above=False),
@@ -136,7 +141,7 @@ def raised(build: Build, node: str, mm: float) -> Build:
 
 
 def found(case: At, build: Build) -> list[Any]:
-    return [f for f in design(build).findings if f.rule == case.rule and (not case.level or f.level == case.level) and case.figure in f.figures]
+    return [f for f in check(make_study(build), tuple(r for r in RULES if r.id == case.rule))[0] if (not case.level or f.level == case.level) and case.figure in f.figures]
 
 
 @pytest.mark.parametrize("case", CASES, ids=[f"{c.rule}-{c.figure}-{c.limit.__name__}-{c.level}" for c in CASES])

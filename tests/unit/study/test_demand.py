@@ -137,12 +137,12 @@ def test_dead_time_leans_where_nobody_corrects_it() -> None:
 def test_both_ends_of_the_range_are_looked_at() -> None:
     """At equal lambda E51 needs density x ratio of E85 over its own: the burn falls with less ethanol, and petrol of the class boils first."""
     study = make_study(set_brief(set_brief(demo_builds()["bittern"], "fuel", "E85"), "ethanol_range", "flex"))
-    assert list(study.solved) == ["peak", "low voltage", "idle", "peak E0", "low voltage E0", "idle E0"]
+    assert list(study.solved) == ["peak", "low voltage", "idle", "peak E0", "low voltage E0", "idle E0", "peak E10", "peak E51"]
     assert study.peak.case.demand / study.solved["peak E0"].case.demand == pytest.approx(1.42, abs=0.01)
     named = make_study(set_brief(demo_builds()["bittern"], "ethanol_range", "as sold"))
     assert list(named.solved)[3:] == ["peak E51", "low voltage E51", "idle E51", "peak E83", "low voltage E83", "idle E83"]
     petrol = make_study(set_brief(set_brief(demo_builds()["bittern"], "fuel", "E10"), "ethanol_range", "flex"))
-    assert list(petrol.solved)[3:] == ["peak E0", "low voltage E0", "idle E0", "peak E85", "low voltage E85", "idle E85"]  # whatever is named, both ends come
+    assert list(petrol.solved)[3:] == ["peak E0", "low voltage E0", "idle E0", "peak E85", "low voltage E85", "idle E85", "peak E51"]  # whatever is named, both ends come, and what lies between
 
 
 def test_a_fuel_of_ones_own_is_burnt_by_its_own_figures() -> None:

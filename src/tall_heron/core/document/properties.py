@@ -15,9 +15,11 @@ class Properties(Record):
     """What a part is made of and made for, copied when fitted, so that a later change of the shelf changes no old build. Nothing here is solved.
 
     A hose's price and mass are per metre. A tank's box is inside, `high_mm` without its sump, its volume with it; `outlet_mm` is how high its outlet or pickup stands over its lowest point,
-    `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says that it breathes through a valve of its own,
-    `level_gauge` that one who drives or flies sees its level. `dead_heads` says that a pump is made to work against a shut line. `mount` says where
-    a pump or regulator is made to sit, or what a strainer or fitting is (gascolator, hanger)."""
+    `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says that it breathes through a valve of its own, `drained` that water can be let out at its
+    lowest place; `drop_tube` that an inlet leads down under the fuel, `level_gauge` that one who drives or flies sees its level. `dead_heads` says that a pump is made to work against a shut
+    line. `relieves` says that a valve shut by hand still lets out fuel that warms behind it. `mount` says where a pump or regulator is made to sit, or what a strainer or fitting is
+    (gascolator, hanger).
+    """
 
     family: str = ""
     dash: str = ""
@@ -38,6 +40,7 @@ class Properties(Record):
     noise: str = ""
     passes_stopped: bool | None = None
     dead_heads: bool | None = None
+    relieves: bool | None = None
     conductive: bool | None = None
     capacity_l: Positive | None = None
     long_mm: Side | None = None
@@ -52,6 +55,8 @@ class Properties(Record):
     inside: Inside | None = None
     level_gauge: bool | None = None
     vented: bool | None = None
+    drained: bool | None = None
+    drop_tube: bool | None = None
     openings: Annotated[int, Field(ge=0, le=40)] | None = None
     body_mm: Side | None = None
     dead_time_12v_ms: NotNegative | None = None

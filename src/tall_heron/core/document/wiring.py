@@ -139,6 +139,11 @@ class Wiring(Record):
                 raise ValueError(f"branches/{pump}/relay: there is no relay {branch.relay}")
         return self
 
+    @property
+    def alternator_said(self) -> float | None:
+        """The label of the alternator [A]; None until somebody has said it."""
+        return None if "supply" in self.guessed else self.supply.alternator_a
+
     def relay(self, name: str) -> Relay | None:
         """The relay of a name."""
         return next((r for r in self.relays if r.name == name), None)

@@ -132,7 +132,7 @@ def add_return(build: Build, element_id: str) -> Added:
     low = build.brief is not None and build.brief.carburetted
     regulator = site.fit("grebe-low-bypass" if low else "heronsbill-bypass-9", {"start": side, "end": after}, "return")
     site.fit(hose, {"start": after, "end": inlet}, "return", runs=f"{regulator} to {tank.id}")
-    site.fit("pot-inlet-8", {"start": inlet, "end": tank.ports["outlet"]}, "return")
+    site.fit("tank-inlet-8", {"start": inlet, "end": tank.ports["outlet"]}, "return")
     return site.done(), regulator
 
 
@@ -228,7 +228,7 @@ ADDITIONS: dict[str, Addition] = {
     "valve": _line_of("shut-off", "shutoff-8"),
     "crossover": _line_of("crossover valve", "crossover-6"),
     "hanger": _line_of("tank hanger", "hanger-8"),
-    "inlet": _line_of("tank inlet", "pot-inlet-8"),
+    "inlet": _line_of("tank inlet", "tank-inlet-8"),
     "fitting": _line_of("elbow", "elbow-90-8"),
     "orifice": _line_of("orifice", "orifice-1"),
     "gauge": Addition("gauge", _tap("gauge-10bar")),

@@ -14,6 +14,8 @@ from tall_heron.core.electrics.wire import area_mm2, carries, next_fuse, resista
 
 SHARED_DROP = 0.2  # of the drop allowed, what the wire to a shared relay may take
 LEAST_ROOM = 0.2  # of the drop allowed, what the wires may take however much the contacts do
+IN_HAND = 0.9  # of the drop allowed, what is used of it: a pump on full voltage draws a little more than its map of less says
+RELAY_A, CRIMP_MM2 = 30.0, 4.0  # what the house's figures of a relay and of a crimp are for
 OF_28_V = 20.0  # volts from which a system is one of 28 V
 
 
@@ -135,12 +137,22 @@ def _wire(w: Wiring, c: Conductor, number: str, start: str, end: str, ampere: fl
     return Wire(number, start, end, size, c.size is None, c.long_mm, c.length_mm is not None, ampere, celsius, resistance(size, c.long_mm, celsius), most, c.colour)
 
 
-def _sized(w: Wiring, conductors: tuple[Conductor, ...], ampere: float, fuse: float | None, room: float) -> str:
-    """The thinnest size that carries its fuse and takes no more than so much of the voltage [V]; the thickest where none does."""
+def relay_ohm(relay: Relay) -> float:
+    """The resistance of its contact [ohm]."""
+    return house_figure("relay_ohm") * RELAY_A / relay.contact_a
+
+
+def crimp_ohm(size: str) -> float:
+    """The resistance of one crimp on a wire [ohm]."""
+    return house_figure("crimp_ohm") * min(1.0, CRIMP_MM2 / area_mm2(size))
+
+
+def _sized(w: Wiring, conductors: tuple[Conductor, ...], ampere: float, fuse: float | None, room: float, crimps: int = 0) -> str:
+    """The thinnest size that carries its fuse and takes no more than so much of the voltage [V], its crimps with it; the thickest where none does."""
     choices = sizes(w.sizes)
     for size in choices:
         celsius = warm(size, ampere, w.ambient_c, w.together, w.insulation_c)
-        drop = sum(resistance(size, c.long_mm, celsius) for c in conductors) * ampere
+        drop = (sum(resistance(size, c.long_mm, celsius) for c in conductors) + crimps * crimp_ohm(size)) * ampere
         if drop <= room and carries(size, w.ambient_c, w.together, w.insulation_c) >= (fuse or ampere):
             return size
     return choices[-1]
@@ -157,13 +169,14 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
         if ampere is None:
             continue
         fuse = branch.fuse_a if branch.fuse_a is not None else next_fuse(house_figure("fuse_least") * ampere)
-        running = min(running_current(element, kpa) or ampere, ampere) if element is not None else ampere
+        running = min(running_current(element, kpa) or ampere, ampere) if element is not None and not element.properties.dead_heads else ampere
         alone = wiring.relay(branch.relay) if sum(b.relay == branch.relay for b in wiring.branches.values()) == 1 else None
-        contacts = branch.crimps * house_figure("crimp_ohm")
-        held = contacts + (house_figure("relay_ohm") if branch.relay else 0.0)
-        room = max((1.0 if alone is not None or not branch.relay else 1 - SHARED_DROP) * allowed - held * running, LEAST_ROOM * allowed)
+        relay = wiring.relay(branch.relay) if branch.relay else None
+        held = relay_ohm(relay) if relay is not None else 0.0
+        room = max(IN_HAND * (1.0 if alone is not None or not branch.relay else 1 - SHARED_DROP) * allowed - held * running, LEAST_ROOM * allowed)
         long = (branch.feed, branch.earth) if alone is None else (branch.feed, branch.earth, alone.supply)
-        size = _sized(wiring, long, running, fuse, room)
+        size = _sized(wiring, long, running, fuse, room, branch.crimps)
+        contacts = branch.crimps * crimp_ohm(branch.feed.size or size)
         source = branch.relay or f"bus {branch.bus}"
         out = _wire(wiring, branch.feed, f"{pump}-1", source, pump, running, branch.feed.size or size)
         back = _wire(wiring, branch.earth, f"{pump}-2", pump, "earth", running, branch.earth.size or size)
@@ -179,7 +192,7 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
         own = feeds[pumps[0]].out
         size = relay.supply.size or (own.size if len(pumps) == 1 else _sized(wiring, (relay.supply,), ampere, fuse, SHARED_DROP * allowed))
         supply = _wire(wiring, relay.supply, f"{relay.name}-30", f"bus {feeds[pumps[0]].branch.bus}", relay.name, ampere, size)
-        relays[relay.name] = Contact(relay, pumps, supply, fuse, ampere, supply.ohm + house_figure("relay_ohm"))
+        relays[relay.name] = Contact(relay, pumps, supply, fuse, ampere, supply.ohm + relay_ohm(relay))
     return Harness(wiring, volts, kpa, feeds, relays, tuple(e.id for e in circuit.elements if isinstance(e.figures, PumpMap) and e.id not in feeds))
 
 

@@ -2,10 +2,12 @@
 
 from collections.abc import Iterator
 
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.path import reach, ways
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.rule import Rule, elements, has
+from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.study import Study
 
 
@@ -19,14 +21,34 @@ def filter_backwards(study: Study) -> Iterator[Finding]:
             yield Finding("Stop", e.id, f"{e.id} is fitted against its arrow", why, do)
 
 
-def check_backwards(study: Study) -> Iterator[Finding]:
-    """Fuel comes from tanks. A check valve that no tank leads to, while one leads to where it points, stands the wrong way round."""
+AGAINST = {
+    "check": ("It holds back what it is meant to let through: nothing comes that way, and whatever pumps stand behind it work against a shut line.", "away from the tank"),
+    "pump": ("It would draw from the engine and push at the tank; nothing reaches the engine.", "away from the tank"),
+    "regulator": ("Fuel comes to its outlet: it holds nothing, and the rail stands wherever pump and return leave it.", "from what it holds to the tank, or to the bowl"),
+    "controller": ("Fuel comes to its outlet: it holds nothing.", "to the rail"),
+}
+
+
+def backwards(study: Study) -> Iterator[Finding]:
+    """Fuel comes from tanks. A part that no tank leads to, while one leads to where it points, stands the wrong way round."""
+    for e in elements(study, *AGAINST):
+        if points_against(study, e):
+            why, way = AGAINST[e.kind]
+            yield Finding("Stop", e.id, f"{e.id} points against the fuel", why, f"Turn it round: its arrow points {way}.")
+
+
+def points_against(study: Study, e: Element) -> bool:
+    """Whether a part stands the wrong way round. What turns back is led to a tank by nature: it stands so where its own outlet is fed and its inlet is not."""
     tanks = {t.ports["outlet"] for t in elements(study, "tank")}
-    for e in elements(study, "check"):
-        start, end = ways(e)[0]
-        if not _led_to(study, start, e.id, tanks) and _led_to(study, end, e.id, tanks):
-            why = "It holds back what it is meant to let through: nothing comes that way, and whatever pumps stand behind it work against a shut line."
-            yield Finding("Stop", e.id, f"{e.id} points against the fuel", why, "Turn it round: its arrow points away from the tank.")
+    start, end = ways(e)[0]
+    if turns_back(e):
+        return not _pumped(study, start, e.id) and _pumped(study, end, e.id)
+    return not _led_to(study, start, e.id, tanks) and _led_to(study, end, e.id, tanks)
+
+
+def _pumped(study: Study, node: str, but: str) -> bool:
+    """Whether a pump leads to a place along the way of the parts, one part left out."""
+    return any(e.kind == "pump" for e in reach(study.build.circuit, node, backward=True, but=but))
 
 
 def _led_to(study: Study, node: str, but: str, tanks: set[str]) -> bool:
@@ -37,5 +59,5 @@ def _led_to(study: Study, node: str, but: str, tanks: set[str]) -> bool:
 
 RULES = (
     Rule("F-05", "Filters are fitted along their arrow.", "maker's mark", filter_backwards, has(*FILTERS)),
-    Rule("F-06", "Check valves point away from the tank.", "maker's mark", check_backwards, has("check")),
+    Rule("F-06", "Check valves, pumps and regulators point the way the fuel runs.", "maker's mark", backwards, has(*AGAINST)),
 )

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS
+from tall_heron.core.document.airspace import ONE_AIR
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.rules.finding import LEVELS, Figure, Finding, Level
@@ -90,8 +91,9 @@ def leaning(study: Study) -> Iterator[Finding]:
         "suction": "Put the pump where its suction does not run uphill when the vehicle leans.",
     }
     guessed = any(n.ahead_mm is None for n in study.build.circuit.nodes)
-    also = "Places along the vehicle are reckoned from the lengths of the lines until Route places them." if guessed else ""
-    yield from _findings(study, _rows(study, lambda r: bool(r.moment.lean) and not r.moment.own), do, also)
+    also = "Places along the vehicle are reckoned from the lengths of the lines until Route places them: this is a guess." if guessed else ""
+    for found in _findings(study, _rows(study, lambda r: bool(r.moment.lean) and not r.moment.own), do, also):
+        yield replace(found, level=LEVELS[LEVELS.index(found.level) + 1]) if guessed else found  # type: ignore[arg-type]
 
 
 def stages(study: Study) -> Iterator[Finding]:
@@ -124,6 +126,7 @@ def silent_failures(study: Study) -> Iterator[Finding]:
 def soon_over(study: Study) -> Iterator[Finding]:
     """A valve turned alone, or a regulator stuck, fills a tank that nobody looks at."""
     sheds = {t.id for t in elements(study, "tank") if t.properties.family in FILLED} if elements(study, "overflow") else set()  # made to run over, into its tank
+    sheds |= {t.id for t in elements(study, "tank") if t.properties.family in ONE_AIR}  # over its hump a half runs into the other
     met = [(f.seconds, f, o) for o in walk(study) for f in o.fills if f.tank not in sheds and f.seconds is not None and f.seconds < house_figure("overflow_soon_s")]
     if met:
         seconds, fills, o = min(met, key=lambda x: x[0] or 0.0)
@@ -145,7 +148,7 @@ def pot_runs_out(study: Study) -> Iterator[Finding]:
 
 def warmed_up(study: Study) -> Iterator[Finding]:
     """Fuel that comes back warm, and a suction that was clear of boiling when it was cold."""
-    seconds = house_figure("hot_idle_s")
+    seconds = house_figure("hot_idle_drag_s" if study.brief.use == "drag" else "hot_idle_s")
     idle = next((w for w in warms(study, (seconds,)) if w.moment == "Hot idle"), None)
     rise = idle.rises[0] if idle is not None else None
     clear = study.clear_of_boiling(study.peak)

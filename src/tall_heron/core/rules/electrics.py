@@ -191,9 +191,9 @@ def alternator_short(study: Study) -> Iterator[Finding]:
     worst = min(running or short, key=lambda b: b.over, default=None)
     if worst is None:
         return
-    guess = " Loads and alternator are guesses until somebody says them." if {"loads", "supply"} & set(harness_in(study).wiring.guessed) else ""
+    guess = " Loads and alternator are guesses until somebody says them." if "supply" in harness_in(study).wiring.guessed else ""
     yield found(
-        "Check" if running else "Note",
+        "Check" if running and not guess else "Note",
         first_pump(study),
         f"At {worst.name.lower()} the alternator gives {{gives}} and {{takes}} is taken",
         f"The battery gives the rest, the voltage falls, and the pumps with it.{guess}",
@@ -285,7 +285,7 @@ def battery_in_vapour(study: Study) -> Iterator[Finding]:
     if battery is None:
         return
     for element, middle, body, yaw in laid.stands.boxes():
-        if element.kind != "tank":
+        if element.kind != "tank" or not laid.stands.standing[laid.stands.home[element.id]].said:
             continue
         long, wide = (body.wide, body.long) if round(yaw / 90) % 2 else (body.long, body.wide)
         half = (long / 2, wide / 2, body.high / 2)

@@ -7,6 +7,7 @@ from tall_heron.core.base.constants import PSI
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.path import downstream, upstream
+from tall_heron.core.rules.arrows import points_against
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.rules.words import named
@@ -42,20 +43,21 @@ def filter_order(study: Study) -> Iterator[Finding]:
 
 def nothing_before(study: Study) -> Iterator[Finding]:
     """A crumb stops a pump."""
-    pumps = elements(study, "pump")
-    if not _around(study)[0]:
-        names = named([p.id for p in pumps])
+    bare = [p for p in elements(study, "pump") if not any(e.kind in FILTERS for e in upstream(study.build.circuit, p)) and not points_against(study, p)]
+    if bare:
+        names = named([p.id for p in bare])
         why = "A crumb from the tank stops or scores a pump."
-        yield Finding("Check", pumps[0].id, f"No strainer before {names}", why, "Fit a strainer of 40 to 100 µm before the pump.")
+        yield Finding("Check", bare[0].id, f"No strainer before {names}", why, "Fit a strainer of 40 to 100 µm before the pump.")
 
 
 def nothing_after(study: Study) -> Iterator[Finding]:
     """Pumps and hoses shed."""
-    pumps = elements(study, "pump")
-    if not _around(study)[1]:
-        names = named([p.id for p in pumps])
+    pumps = [p for p in study.fed.pumps if not points_against(study, p)]
+    bare = [p for p in pumps if not any(e.kind in FILTERS for e in downstream(study.build.circuit, p)) and study.fed.burners]
+    if bare:
+        names = named([p.id for p in bare])
         why = "Wear from the pump and the hoses reaches the injectors."
-        yield Finding("Check", pumps[-1].id, f"No filter after {names}", why, "Fit a filter of about 10 µm between pump and rail.")
+        yield Finding("Check", bare[-1].id, f"No filter after {names}", why, "Fit a filter of about 10 µm between pump and rail.")
 
 
 def too_fine_before(study: Study) -> Iterator[Finding]:

@@ -59,11 +59,12 @@ def short_and_bent(study: Study) -> Iterator[Finding]:
     for cut in make_cut_rows(study.build.circuit):
         e = cut.element
         bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg > 0]
-        if cut.cut_mm is not None and len(bent) == 2 and cut.cut_mm / 1000 < limit:
+        known = e.length is not None and e.length.source == "measured" and e.clock_source in ("measured", "route")
+        if cut.cut_mm is not None and len(bent) == 2 and cut.cut_mm / 1000 < limit and not known:
             figures = {"cut": Figure(cut.cut_mm / 1000, "length"), "limit": Figure(limit, "length")}
             title = f"{e.id} is short, {{cut}}, with both ends bent"
             yield Finding(
-                "Check",
+                "Note" if e.length is not None and e.length.source == "assumed" else "Check",
                 e.id,
                 title,
                 "Under {limit} a few millimetres or degrees off do not fit.",

@@ -2,12 +2,14 @@
 
 from collections.abc import Iterator
 
-from tall_heron.core.document.mounts import IN_TANK, hung_pumps, stands_outside
-from tall_heron.core.document.path import upstream
+from tall_heron.core.document.mounts import IN_TANK, Hung, hung_pumps, stands_outside
+from tall_heron.core.document.path import upstream, ways
 from tall_heron.core.document.tank_shape import depth_mm
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.rules.rule import Rule, elements
 from tall_heron.core.study.study import Study
+
+UNDER_MM = 25.0  # under a tank's outlet, as far as its floor may dip where nobody says
 
 
 def _hangs(study: Study) -> bool:
@@ -18,6 +20,7 @@ def hangs_outside(study: Study) -> Iterator[Finding]:
     """A pump that the fuel round it cools and primes."""
     for hung in hung_pumps(study.build.circuit):
         if hung.within:
+            yield from _under_its_tank(study, hung)
             continue
         between = [*hung.outside, *hung.lines]
         led = sum(e.length.mm for e in hung.lines if e.length is not None) / 1000
@@ -28,6 +31,22 @@ def hangs_outside(study: Study) -> Iterator[Finding]:
             title = f"{hung.pump.id} is made to hang in a tank, and {{led}} of hose lead to it; {tank} is {{holds}} at its longest"
         why = "It cannot draw, and the fuel round it is what cools and quiets it."
         yield Finding("Check", hung.pump.id, title, why, f"Hang it in {tank}, or fit a pump that is made to stand outside.", figures)
+
+
+def _under_its_tank(study: Study, hung: Hung) -> Iterator[Finding]:
+    """One whose inlet stands under the floor of the tank that it is made to hang in, or over its top."""
+    if hung.tank is None:
+        return
+    facts, inlet = hung.tank.properties, ways(hung.pump)[0][0]
+    over = study.height(inlet) - study.height(hung.tank.ports["outlet"])
+    floor = -((facts.outlet_mm or 0.0) + (facts.sump_mm or 0.0) + UNDER_MM) / 1000
+    deep = depth_mm(facts)
+    if floor <= over and (deep is None or over <= deep / 1000):
+        return
+    figures = {"off": Figure(abs(over), "length")}
+    title = f"{hung.pump.id} is made to hang in a tank and stands {{off}} {'under' if over < 0 else 'over'} the outlet of {hung.tank.id}: outside it"
+    why = "The fuel round it is what cools and quiets it, and its seals and terminals are not made for air and spray."
+    yield Finding("Check", hung.pump.id, title, why, f"Hang it in {hung.tank.id}, or fit a pump that is made to stand outside.", figures)
 
 
 def no_line_to_it(study: Study) -> Iterator[Finding]:

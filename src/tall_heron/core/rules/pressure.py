@@ -3,19 +3,17 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.document.circuit import Element, Injectors, PumpMap, Regulator
-from tall_heron.core.document.kinds import BURNERS, PIPES
-from tall_heron.core.document.path import downstream, ways
-from tall_heron.core.hydraulics.compile import injectors_full_flow
+from tall_heron.core.document.circuit import Element, PumpMap, Regulator
+from tall_heron.core.document.kinds import PIPES
+from tall_heron.core.document.path import downstream, upstream, ways
 from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, solves, solves_with
 from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance, margin
-from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.phases import phase_of, rail_level
 from tall_heron.core.study.requirements import sprung
-from tall_heron.core.study.study import Solved, Study
+from tall_heron.core.study.study import Study
 
 
 def return_too_small(study: Study) -> Iterator[Finding]:
@@ -37,6 +35,8 @@ def return_too_small(study: Study) -> Iterator[Finding]:
         title = f"{regulator.id} cannot hold base at idle: the rail stands {{high}} high"
         why = f"The return carries {{flow}} at idle with the regulator wide open, and {worst} takes {{takes}} of it."
         do = f"Fit a larger return, a larger regulator seat, or straighter ends; start with {worst}."
+        if off > house_figure("rail_over_stop") * asked:
+            level, why = "Stop", f"{why} Nothing holds the rail: it stands where pump and return leave it, and the engine floods."
         yield Finding(level, worst, title, why, do, figures, solved.case.key)
 
 
@@ -93,58 +93,6 @@ def boost_not_referenced(study: Study) -> Iterator[Finding]:
             yield Finding("Stop", regulator.id, title, why, "Join its port to the plenum, or fit a regulator that has one.", figures)
 
 
-def injector_duty(study: Study) -> Iterator[Finding]:
-    """Injectors need time to close, on every fuel that the brief asks about."""
-    for e in elements(study, *BURNERS):
-        part = e.figures
-        met = [(*found, s) for s in study.solved.values() if s.case.kind == "peak" and (found := _duty(study, s, e)) is not None]
-        if not isinstance(part, Injectors) or not met:
-            continue
-        duty, opening, across, solved = max(met, key=lambda x: x[0])
-        if duty > part.duty_limit:
-            figures = {
-                "duty": Figure(duty, "fraction"),
-                "limit": Figure(part.duty_limit, "fraction"),
-                "across": Figure(across, "pressure"),
-                "opening": Figure(opening, "fraction"),
-            }
-            level: Level = "Stop" if duty > 1 else "Check"
-            on = f" on {solved.case.fuel.name}" if solved is not study.peak else ""
-            title = f"{e.id} would be open {{duty}} of the time{on}; {{limit}} is the limit"
-            why = "With {across} across them the injectors cannot dose what is commanded and close in time." + (
-                " {opening} of the time goes into opening them." if opening else ""
-            )
-            do = "Fit larger injectors or raise the base pressure."
-            if e.kind == "carburettor":
-                title = f"{e.id} needs its needles {{duty}} open; {{limit}} is the limit"
-                why, do = "With {across} across them the bowl runs low under full load.", "Fit larger needles and seats, or a second bowl."
-            yield Finding(level, e.id, title, why, do, figures, solved.case.key)
-
-
-def _duty(study: Study, solved: Solved, e: Element) -> tuple[float, float, float] | None:
-    """How long injectors or needles are open at a case, how much of that goes into opening [-], and what stands across them [Pa]."""
-    part, link = e.figures, solved.solution.links.get(e.id)
-    if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
-        return None
-    opening = dead_share(study, solved, e)
-    return study.wanted(solved, part) / injectors_full_flow(part, link.loss, solved.solution.density) + opening, opening, link.loss
-
-
-def auxiliary_starved(study: Study) -> Iterator[Finding]:
-    """A tap meant to fuel what an engine is given beside its burn."""
-    solved = study.peak
-    for e in elements(study, "auxiliary"):
-        part, link = e.figures, solved.solution.links.get(e.id)
-        if not isinstance(part, Injectors) or part.own_lph is None:
-            continue
-        wanted, got = study.wanted(solved, part), link.flow if link is not None else 0.0
-        if got < (1 - allowance(study.brief, "rail_error_check")) * wanted:
-            figures = {"got": Figure(got, "volume_flow"), "wanted": Figure(wanted, "volume_flow")}
-            why = "It was sized for {wanted}; what it feeds runs lean by the difference, and nothing measures it."
-            do = "Size its jet for the pressure that stands there, or move the tap to where the pressure holds."
-            yield Finding("Stop", e.id, f"{e.id} gets {{got}} of {{wanted}}", why, do, figures, "peak")
-
-
 def rails_differ(study: Study) -> Iterator[Finding]:
     """Cylinders at different pressures burn different mixtures."""
     share, stop, base = house_figure("rail_difference_share"), house_figure("rail_difference_stop"), study.brief.base
@@ -180,10 +128,31 @@ def feed_loss(study: Study) -> Iterator[Finding]:
             yield Finding("Check", e, title, why, "Fit the next size or fewer bends.", figures, "peak")
 
 
+NARROW = ("check", "merge", "split", "tee", "junction", "sensor", "damper", "fitting", "valve", "selector")  # what is on the way for other reasons than to take pressure
+
+
+def narrow_part(study: Study) -> Iterator[Finding]:
+    """A valve, a sensor or a fitting that is too small for the feed it stands in."""
+    limit = house_figure("check_allowance")
+    before = {e.id for b in study.fed.burners for e in upstream(study.build.circuit, b)}
+    pumped = {e.id for p in study.fed.pumps for e in downstream(study.build.circuit, p)}
+    for e in elements(study, *NARROW):
+        if e.id not in before or e.id not in pumped:
+            continue
+        keys = [k for k, x in study.peak.solution.links.items() if x.element == e.id and abs(x.flow) > 0]
+        takes = max((abs(study.friction(study.peak, k)) for k in keys), default=0.0)
+        if takes > limit:
+            figures = {"takes": Figure(takes, "pressure_difference"), "limit": Figure(limit, "pressure_difference")}
+            why = "More than {limit} is more than a part that only stands in the way should take; the pumps pay for it in flow."
+            yield Finding("Check", e.id, f"{e.id} takes {{takes}} of the feed", why, "Fit one of the feed's size.", figures, "peak")
+
+
 def return_back_pressure(study: Study) -> Iterator[Finding]:
     """Pressure behind a bypass regulator adds to what it holds once it is open."""
     limit = house_figure("return_back_pressure")
     for regulator in bypasses(study):
+        if any(e.kind == "jet" for e in downstream(study.build.circuit, regulator)):
+            continue  # that is what drives it
         met = [(p, s) for s in study.solved.values() if (p := s.solution.nodes.get(ways(regulator)[0][1])) is not None]
         outlet, solved = max(met, key=lambda x: x[0], default=(0.0, study.peak))
         if outlet > limit:
@@ -318,10 +287,6 @@ def _boosted(study: Study) -> bool:
     return study.brief.boosted and bool(elements(study, "regulator"))
 
 
-def _injected(study: Study) -> bool:
-    return solves(study) and bool(elements(study, *BURNERS))
-
-
 COMMON = "common practice"
 FORCED = 1.5  # times what is asked: a needle that is asked to hold much is made for it
 RULES = (
@@ -342,7 +307,6 @@ RULES = (
     ),
     Rule("P-04", "No regulator stands shut or wide open in any case.", COMMON, regulator_at_its_end, solves_with("regulator")),
     Rule("P-05", "With boost, the regulator feels the manifold.", "injectors see rail less manifold", boost_not_referenced, _boosted),
-    Rule("P-06", "Injectors and needles stay within their duty limit.", "85 %, common practice", injector_duty, _injected),
     Rule(
         "P-07",
         f"The ends of the rails differ by no more than {100 * house_figure('rail_difference_share'):g} % of base.",
@@ -357,12 +321,12 @@ RULES = (
         feed_loss,
         lambda s: solves_with(*PIPES)(s) and bool(s.fed.pumps),
     ),
+    Rule("P-21", "No check valve, sensor or fitting is a narrow place of the feed.", f"{house_figure('check_allowance') / 1000:g} kPa, house allowance", narrow_part, solves_with("pump")),
     Rule("P-09", f"Behind the regulator stand no more than {house_figure('return_back_pressure') / 1000:g} kPa, level.", COMMON, return_back_pressure, solves_with("regulator")),
     Rule("P-10", "No pump works beyond its rated pressure or at its relief.", "maker's rating", pump_over_pressure, solves_with("pump")),
     Rule("P-11", "The base asked lies within the regulator's range.", "maker's range", base_out_of_range, has("regulator")),
     Rule("P-12", "No pump works beyond its map.", "maker's sheet", pump_beyond_its_map, solves_with("pump")),
     Rule("P-13", "Pumps have a way back when the engine draws little.", COMMON, pumps_without_a_way_back, has("pump")),
     Rule("P-15", "Fuel that falls has half again the burn to give.", "margin of the brief", gravity_margin, _falls),
-    Rule("P-16", "An auxiliary tap gets what its jet was sized for.", COMMON, auxiliary_starved, solves_with("auxiliary")),
     Rule("P-14", "Something reads the fuel pressure.", COMMON, no_gauge, has("pump")),
 )

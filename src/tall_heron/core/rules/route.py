@@ -1,4 +1,4 @@
-"""Where lines run: bends, clearances, supports, traps, panels. Each looks at a build laid out in its vehicle; what nobody has drawn is looked at too, and said to be assumed."""
+"""Where lines run: bends, clearances, supports, traps, panels. Each looks at a build laid out in its vehicle, and only at what somebody drew or placed there: a finding about a guess is no finding."""
 
 import math
 from collections.abc import Iterator
@@ -18,7 +18,7 @@ from tall_heron.core.study.study import Study
 STOP_BEND = 0.8  # of a hose's least bend: it kinks
 TRAP_MM = 12.0  # a rise or a dip that holds air or liquid
 COVERED_GAP = 60.0  # mm bare of a stretch that counts as protected
-SAID = "Nobody has drawn this line or placed all its ends yet: it is as assumed."
+MOST_NAMED = 4
 
 
 def laid_of(study: Study) -> Laid:
@@ -31,11 +31,13 @@ def lines_of(study: Study) -> list[LaidLine]:
     return [x for x in laid_of(study).lines.values() if not x.inside]
 
 
+def drawn_lines(study: Study) -> list[LaidLine]:
+    """Those of them that somebody drew."""
+    return [x for x in lines_of(study) if x.drawn]
+
+
 def found(line: LaidLine, level: Level, title: str, why: str, do: str, figures: dict[str, Figure], spot: Vector | None, source: str = "") -> Finding:
-    """A finding on a line. A line that nobody drew is a guess, and so is what is wrong with it: never more than a Check."""
-    if not line.drawn and level == "Stop":
-        level = "Check"
-    why = why if line.drawn else f"{why} {SAID}"
+    """A finding on a line."""
     return Finding(level, line.element.id, title, why, do, figures, station="route", spot=spot, source=source)
 
 
@@ -46,7 +48,7 @@ def mm(value: float) -> Figure:
 
 def tight_bends(study: Study) -> Iterator[Finding]:
     """A hose bent tighter than it may be flattens or kinks; a tube cracks."""
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         least = least_radius(x.element)
         if x.run.bends and x.radius < least - 0.05:
             worst = max(x.run.bends, key=lambda b: b.angle)
@@ -64,7 +66,7 @@ def tight_bends(study: Study) -> Iterator[Finding]:
 
 def no_room(study: Study) -> Iterator[Finding]:
     """A corner whose bend does not fit between its neighbours."""
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         bad = [b for b in x.run.bends if not b.fits]
         if bad:
             yield found(
@@ -83,7 +85,7 @@ def no_room(study: Study) -> Iterator[Finding]:
 def kinked_ends(study: Study) -> Iterator[Finding]:
     """A hose leaves its end straight; a bend right at the socket works it loose."""
     limit = house_figure("route_kink_deg")
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         if x.trouble:
             continue
         worst = max(range(2), key=lambda i: x.run.kinks[i])
@@ -104,7 +106,7 @@ def kinked_ends(study: Study) -> Iterator[Finding]:
 def twisted(study: Study) -> Iterator[Finding]:
     """A clock that is not the drawn one twists the hose over its length."""
     limit = house_figure("route_twist_deg_m")
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         e, clock = x.element, x.run.clock
         if clock is None or e.clock_deg is None or e.clock_source in ("assumed", "route"):
             continue
@@ -136,7 +138,7 @@ WORDS = {
 def near_to(study: Study, kind: str) -> Iterator[Finding]:
     """Lines that come nearer to zones of a kind than they may; one finding for each line and zone."""
     laid = laid_of(study)
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         for zone in laid.outline.zones:
             if zone.kind != kind or surely_beyond(zone, x.path, MOST_KEPT_MM + x.outside):
                 continue
@@ -181,7 +183,7 @@ def unguarded(study: Study, kind: str, what: str, do: str) -> Iterator[Finding]:
     """Stretches within a zone of a kind that nothing protects: one finding for all lines."""
     laid = laid_of(study)
     met: list[tuple[float, LaidLine, Vector]] = []
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         for zone in laid.outline.zones:
             if zone.kind != kind or limit_for(x.element, zone, laid.outline.flies) is None:
                 continue
@@ -206,7 +208,7 @@ def unguarded(study: Study, kind: str, what: str, do: str) -> Iterator[Finding]:
 
 def unsupported(study: Study) -> Iterator[Finding]:
     """A line that hangs swings, chafes and tires."""
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         at = [0.0, *x.clamps, float(x.path.along[-1])]
         gaps = np.diff(at)
         most = spacing(x.element)
@@ -227,7 +229,7 @@ def unsupported(study: Study) -> Iterator[Finding]:
 
 def air_trap(study: Study) -> Iterator[Finding]:
     """A crest on the suction side keeps the air that lets a pump run dry."""
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         if x.element.role != "suction":
             continue
         z = x.path.points[:, 2]
@@ -247,7 +249,7 @@ def air_trap(study: Study) -> Iterator[Finding]:
 
 def liquid_trap(study: Study) -> Iterator[Finding]:
     """A dip in a vent fills with fuel and closes it."""
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         if x.element.kind != "vent":
             continue
         z = x.path.points[:, 2]
@@ -268,7 +270,7 @@ def liquid_trap(study: Study) -> Iterator[Finding]:
 def through_panels(study: Study) -> Iterator[Finding]:
     """A line through a bare hole is sawn through by its edge."""
     laid = laid_of(study)
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         for panel in laid.outline.panels:
             if panel.name in x.route.grommets:
                 continue
@@ -279,12 +281,23 @@ def through_panels(study: Study) -> Iterator[Finding]:
                 yield found(x, "Check", title, why, do, {}, met[0][1])
 
 
+def not_drawn(study: Study) -> Iterator[Finding]:
+    """What nobody has drawn runs as the layout takes it to run, and is judged by nobody."""
+    lines = lines_of(study)
+    left = [x.element.id for x in lines if not x.drawn]
+    if not left:
+        return
+    more = f" and {len(left) - MOST_NAMED} more" if len(left) > MOST_NAMED else ""
+    title = "No line is drawn in the vehicle yet" if len(left) == len(lines) else f"{len(left)} of {len(lines)} lines are not drawn yet: {', '.join(left[:MOST_NAMED])}{more}"
+    yield Finding("Note", left[0], title, "Bends, clearances, clamps and supports are judged once a line is drawn where it will lie.", "Place the parts and draw the lines.", station="route")
+
+
 def _lines_of_role(study: Study) -> bool:
-    return any(x.element.role in FUEL for x in lines_of(study))
+    return any(x.element.role in FUEL for x in drawn_lines(study))
 
 
 def _any_line(study: Study) -> bool:
-    return bool(lines_of(study))
+    return bool(drawn_lines(study))
 
 
 def under_floor(study: Study) -> Iterator[Finding]:
@@ -306,6 +319,7 @@ def _near(rule: str, asks: str, source: str, kind: str) -> Rule:
 
 
 RULES = (
+    Rule("R-28", "Lines are drawn where they will lie.", "common practice", not_drawn, lambda s: bool(lines_of(s))),
     Rule("R-01", "No line is bent tighter than its sheet allows.", "SAE J517 and AC 43.13-1B, from memory; the maker's sheet", tight_bends, _any_line),
     Rule("R-02", "Every bend has room between its neighbours.", "arithmetic", no_room, _any_line),
     Rule("R-03", "Hoses leave their ends straight.", "common practice", kinked_ends, _any_line),

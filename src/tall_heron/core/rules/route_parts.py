@@ -7,19 +7,19 @@ import numpy as np
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.airspace import airspaces
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.lean import Lean
 from tall_heron.core.document.mounts import hung_pumps
-from tall_heron.core.document.path import upstream
+from tall_heron.core.document.path import reach, upstream
 from tall_heron.core.document.space import Zone
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.routing.assembly import body_of
 from tall_heron.core.routing.clearance import distance, vector
-from tall_heron.core.routing.laid import LaidLine
 from tall_heron.core.routing.limits import HARD
 from tall_heron.core.routing.vectors import Vector, less, size
 from tall_heron.core.rules.finding import Figure, Finding, Level
-from tall_heron.core.rules.route import found, laid_of, lines_of, mm
+from tall_heron.core.rules.route import drawn_lines, found, laid_of, lines_of, mm
 from tall_heron.core.rules.rule import Rule, elements, flies, has
 from tall_heron.core.rules.words import named
 from tall_heron.core.study.study import Study
@@ -50,9 +50,9 @@ def parts_in_cabin(study: Study) -> list[tuple[str, Vector, bool]]:
 
 def joints_in_cabin(study: Study) -> Iterator[Finding]:
     """A joint that weeps in the cabin burns the people in it."""
-    met = parts_in_cabin(study)
+    met = [m for m in parts_in_cabin(study) if m[2]]
     if met:
-        level: Level = "Check" if flies(study) or not any(said for *_, said in met) else "Stop"
+        level: Level = "Check" if flies(study) else "Stop"
         title = f"{named([m[0] for m in met])} {'stands' if len(met) == 1 else 'stand'} in the cabin with {'its' if len(met) == 1 else 'their'} joints"
         why, do = "Every joint weeps one day, and fuel in the cabin burns people.", "Put it outside, or box it in with a drain to the outside."
         yield Finding(level, met[0][0], title, why, do, {}, station="route", spot=met[0][1])
@@ -64,12 +64,19 @@ def vent_ends(study: Study) -> Iterator[Finding]:
     airs = airspaces(study.build.circuit.elements) or elements(study, "tank")
     vents = [x for x in lines_of(study) if x.element.role == "vent" and x.element.kind == "vent"]
     for i, x in enumerate(vents):
+        if not x.drawn:
+            continue
         tank = airs[min(i, len(airs) - 1)]
         stands = laid.stands.standing[laid.stands.home[tank.id]]
         top = stands.place.at[2] + body_of(tank).high
         crest = float(x.path.points[:, 2].max())
         end = x.run.other.port.seat
-        if crest < top + VENT_RISE_MM:
+        above = _tank_above(study, tank)
+        if above is not None and crest < (over := laid.stands.standing[laid.stands.home[above.id]].place.at[2] + body_of(above).high):
+            why = f"{tank.id} stands full under {above.id}: fuel rises in its vent as high as it stands there, and pours out where the vent ends lower."
+            title = f"{x.element.id} ends its rise {{under}} under the top of {above.id}"
+            yield found(x, "Stop", title, why, f"Lead it up over the top of {above.id}, or join it to the air there.", {"under": mm(over - crest)}, end)
+        elif crest < top + VENT_RISE_MM:
             yield found(
                 x, "Check", f"{x.element.id} nowhere rises over {tank.id}", "A full tank on a slope runs out through it.", "Lead it up over the tank's top before it goes down.", {}, end
             )
@@ -86,10 +93,19 @@ def vent_ends(study: Study) -> Iterator[Finding]:
                 )
 
 
+def _tank_above(study: Study, tank: Element) -> Element | None:
+    """The tank that a header falls full from; None for any other tank."""
+    if not getattr(tank.figures, "floats", False):
+        return None
+    outlets = {t.ports["outlet"]: t for t in elements(study, "tank")}
+    before = [n for e in reach(study.build.circuit, tank.ports["outlet"], backward=True) for n in e.ports.values()]
+    return next((outlets[n] for n in before if n in outlets and n != tank.ports["outlet"]), None)
+
+
 def fillers(study: Study) -> Iterator[Finding]:
     """A filler that does not fall all the way spits back; one without a vent of its own fills by glugs."""
     vents = elements(study, "vent")
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         if x.element.kind != "filler":
             continue
         z = x.path.points[:, 2]  # from the tank up to the cap
@@ -125,20 +141,19 @@ def pump_over_outlet(study: Study) -> Iterator[Finding]:
     tanks = [t for t in elements(study, "tank") if t.ports["outlet"] in nodes]
     for pump in elements(study, "pump"):
         here = nodes.get(pump.ports["start"])
-        if pump.id in hung or here is None or not tanks or any(e.kind == "pump" for e in upstream(study.build.circuit, pump)):
+        if not _placed(study, pump.id) or pump.id in hung or here is None or not tanks or any(e.kind == "pump" for e in upstream(study.build.circuit, pump)):
             continue  # what another pump feeds draws nothing up
         outlet = min((nodes[t.ports["outlet"]] for t in tanks), key=lambda p: size(less(p, here)))
         far = less(here, outlet)
         worst = max(((lean.height(far[0], -far[1], far[2]), words) for words, lean in _leans(study)), key=lambda x: x[0])
         if worst[0] > OVER_OUTLET_MM:
-            home = laid.stands.standing[laid.stands.home[pump.id]]
             title = f"{pump.id} draws {{lift}} uphill {worst[1]}"
             why = "A pump pushes; what it must lift it loses from its suction, and fuel boils there first."
             yield Finding(
                 "Check",
                 pump.id,
                 title,
-                why if home.said else f"{why} Nobody has placed it yet.",
+                why,
                 "Put it lower and nearer to the tank, or hang it in the tank.",
                 {"lift": mm(worst[0])},
                 station="route",
@@ -165,15 +180,15 @@ def out_of_reach(study: Study) -> Iterator[Finding]:
     laid = laid_of(study)
     boxes = laid.stands.boxes()
     for e, at, body, _ in boxes:
-        if not body.reach or laid.stands.home[e.id] in {t.id for t in elements(study, "tank")}:
+        if not _placed(study, e.id) or not body.reach or laid.stands.home[e.id] in {t.id for t in elements(study, "tank")}:
             continue
         closed = next((z for z in laid.outline.zones if z.kind in ("obstacle", "moving") and _inside(z, at)), None)
         if closed is not None:
-            yield _part(study, e.id, at, f"{e.id} stands within the {closed.title or closed.name}", "Nobody reaches it there.", "Put it where a hand and a tool reach it.")
+            yield _part(e.id, at, f"{e.id} stands within the {closed.title or closed.name}", "Nobody reaches it there.", "Put it where a hand and a tool reach it.")
             continue
         room = min(((_gap(at, body, other, b), o) for o, other, b, _ in boxes if o.id != e.id and laid.stands.home[o.id] != laid.stands.home[e.id]), key=lambda x: x[0], default=None)
         if room is not None and room[0] < min(body.tool, 40.0):
-            yield _part(study, e.id, at, f"{e.id} has {{room}} to {room[1].id}", "A wrench needs more to turn.", "Move one of them.", {"room": mm(max(room[0], 0.0))})
+            yield _part(e.id, at, f"{e.id} has {{room}} to {room[1].id}", "A wrench needs more to turn.", "Move one of them.", {"room": mm(max(room[0], 0.0))})
 
 
 def _gap(a: Vector, one: object, b: Vector, other: object) -> float:
@@ -182,10 +197,14 @@ def _gap(a: Vector, one: object, b: Vector, other: object) -> float:
     return max(abs(a[i] - b[i]) - halves[i] for i in range(3))
 
 
-def _part(study: Study, name: str, at: Vector, title: str, why: str, do: str, figures: dict[str, Figure] | None = None) -> Finding:
+def _part(name: str, at: Vector, title: str, why: str, do: str, figures: dict[str, Figure] | None = None) -> Finding:
+    return Finding("Check", name, title, why, do, figures or {}, station="route", spot=at)
+
+
+def _placed(study: Study, name: str) -> bool:
+    """Whether somebody said where a part stands."""
     laid = laid_of(study)
-    said = laid.stands.standing[laid.stands.home[name]].said
-    return Finding("Check" if said else "Note", name, title, why if said else f"{why} Nobody has placed it yet.", do, figures or {}, station="route", spot=at)
+    return name in laid.stands.home and laid.stands.standing[laid.stands.home[name]].said
 
 
 def slack(study: Study) -> Iterator[Finding]:
@@ -193,7 +212,7 @@ def slack(study: Study) -> Iterator[Finding]:
     laid = laid_of(study)
     least = house_figure("route_slack")
     rocks = {home for e in elements(study, "rail", *BURNERS) if (home := laid.stands.home.get(e.id))}
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         ends = [laid.stands.home.get(_part_at(study, n), "") for n in x.element.ports.values()]
         if sum(h in rocks for h in ends) != 1 or x.trouble:
             continue
@@ -230,7 +249,7 @@ def _part_at(study: Study, node: str) -> str:
 
 def fouled_ends(study: Study) -> Iterator[Finding]:
     """Two ends that want the same place cannot both be tightened."""
-    ends = [(x, i, end.port.seat, end.socket) for x in lines_of(study) if not x.trouble for i, end in enumerate((x.run.one, x.run.other))]
+    ends = [(x, i, end.port.seat, end.socket) for x in drawn_lines(study) if not x.trouble for i, end in enumerate((x.run.one, x.run.other))]
     for k, (x, _, _, socket) in enumerate(ends):
         for y, _, _, other in ends[k + 1 :]:
             gap = size(less(socket, other)) - x.outside - y.outside
@@ -276,7 +295,7 @@ def unequal(study: Study) -> Iterator[Finding]:
 
 def measured_otherwise(study: Study) -> Iterator[Finding]:
     """What was measured or typed stands over the drawing; a large difference says that one of them is wrong."""
-    for x in lines_of(study):
+    for x in drawn_lines(study):
         length = x.element.length
         if length is not None and length.source in ("typed", "measured") and abs(length.mm - x.length) > max(MEASURED_OFF, 0.03 * x.length):
             figures = {"said": mm(length.mm), "drawn": mm(x.length)}
@@ -291,32 +310,14 @@ def measured_otherwise(study: Study) -> Iterator[Finding]:
             )
 
 
-def not_from_drawing(study: Study) -> Iterator[Finding]:
-    """Lengths that a layout guessed are no better than the drawing's."""
-    off: list[LaidLine] = [
-        x for x in lines_of(study) if x.element.length is not None and x.element.length.source == "assumed" and abs(x.element.length.mm - x.length) > max(MEASURED_OFF, 0.05 * x.length)
-    ]
-    if off:
-        yield found(
-            off[0],
-            "Note",
-            f"{named([x.element.id for x in off])}: the layout's guess is another length than the drawing's",
-            "The circuit is solved with the guess until the drawing is used.",
-            "Place the parts, draw the lines, then use the drawing's lengths and heights.",
-            {},
-            None,
-        )
-
-
 RULES = (
     Rule("R-18", "No joint is in the cabin.", "handbook of findings; common practice", joints_in_cabin, lambda s: any(z.kind == "cabin" for z in laid_of(s).outline.zones)),
-    Rule("R-19", "Vents rise over their tank and end away from heat.", "handbook of findings; common practice", vent_ends, lambda s: any(x.element.kind == "vent" for x in lines_of(s))),
+    Rule("R-19", "Vents rise over their tank and end away from heat.", "handbook of findings; common practice", vent_ends, lambda s: any(x.element.kind == "vent" for x in drawn_lines(s))),
     Rule("R-20", f"No pump draws more than {OVER_OUTLET_MM:g} mm uphill however the vehicle leans.", "hydrostatics; the figure is a house rule", pump_over_outlet, has("pump")),
     Rule("R-21", "Filters, regulators and valves can be reached, with room for a tool.", "common practice", out_of_reach, has("filter", "regulator", "selector")),
-    Rule("R-22", "Lines to the engine have slack.", "AC 43.13-1B, from memory", slack, lambda s: bool(lines_of(s))),
-    Rule("R-23", "No two ends foul each other.", "arithmetic", fouled_ends, lambda s: bool(lines_of(s))),
+    Rule("R-22", "Lines to the engine have slack.", "AC 43.13-1B, from memory", slack, lambda s: bool(drawn_lines(s))),
+    Rule("R-23", "No two ends foul each other.", "arithmetic", fouled_ends, lambda s: bool(drawn_lines(s))),
     Rule("R-24", "Lines meant to be equal are equal.", "arithmetic", unequal, lambda s: bool(s.build.space.groups)),
-    Rule("R-25", "Measured lengths agree with the drawing.", "common practice", measured_otherwise, lambda s: bool(lines_of(s))),
+    Rule("R-25", "Measured lengths agree with the drawing.", "common practice", measured_otherwise, lambda s: bool(drawn_lines(s))),
     Rule("R-27", "Fillers fall all the way to their tank, and it has a vent.", "common practice", fillers, has("filler")),
-    Rule("R-26", "Guessed lengths follow the drawing.", "common practice", not_from_drawing, lambda s: bool(lines_of(s))),
 )

@@ -1,6 +1,7 @@
 """What pumps have to spare: too little, and far too much."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
@@ -22,6 +23,7 @@ def pump_margin(study: Study) -> Iterator[Finding]:
     if not pumps:
         return
     names = [p.id for p in pumps]
+    met: list[Finding] = []
     for solved in study.solved.values():
         limit = solved.case.margin
         if limit is None:
@@ -54,7 +56,17 @@ def pump_margin(study: Study) -> Iterator[Finding]:
             why = why.replace("have {deliver}", "have {deliver} beside what the auxiliary tap takes")
         do = "Fit a larger pump or a second one, raise the voltage at the pump as far as its maker allows, or ask for less power or pressure."
         level: Level = "Stop" if short else "Check"
-        yield Finding(level, pumps[0].id, title, why, do, figures, solved.case.key, source=f"House rule P-01; margin: {source}")
+        met.append(Finding(level, pumps[0].id, title, why, do, figures, solved.case.key, source=f"House rule P-01; margin: {source}"))
+    if met:  # one pump that is short is short in more than one case: the worst says it
+        worst = min(met, key=lambda f: (f.level != "Stop", _left(f)))
+        others = [study.solved[f.case].case.title.lower() for f in met if f is not worst]
+        yield replace(worst, why=f"{worst.why} So it is at {named(others)}." if others else worst.why)
+
+
+def _left(found: Finding) -> float:
+    """What is left over the burn, or below 0 what is short of it [-]."""
+    deliver, burn = found.figures["deliver"].value, found.figures["burn"].value
+    return deliver / burn if burn > 0 else 0.0
 
 
 def gross_excess(study: Study) -> Iterator[Finding]:

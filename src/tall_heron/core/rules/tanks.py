@@ -11,9 +11,11 @@ from tall_heron.core.document.tank_shape import FILLED, depth_mm, out_of_reach_l
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves, solves_with
 from tall_heron.core.rules.words import does, named
-from tall_heron.core.study.study import Study
+from tall_heron.core.study.moments import look, moments
+from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.tank_heat import pump_current
 
+QUARTER = 0.25  # of a tank, as low as one drives it
 HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical good practice that never bound experimental home-builts"
 
 
@@ -81,6 +83,11 @@ def _inside(circuit: Circuit, element: Element, outlet: str, hanging: set[str]) 
 
 def fuel_does_not_last(study: Study) -> Iterator[Finding]:
     """A pot is no tank."""
+    alone = [t for t in elements(study, "tank") if t.properties.family in FILLED]
+    if alone and len(alone) == len(elements(study, "tank")):
+        title = f"{does([t.id for t in alone], 'is a pot', 'are pots')}, and nothing fills {'it' if len(alone) == 1 else 'them'}"
+        yield Finding("Check", alone[0].id, title, "A pot holds what a corner takes; behind it stands a tank.", "Choose a tank, or add the lift pump and the tank behind the pot.")
+        return
     sizes = [(t.id, t.properties.capacity_l and t.properties.capacity_l - (out_of_reach_l(t.properties) or 0.0)) for t in elements(study, "tank")]
     known = [x for _, x in sizes if x is not None]
     if len(known) < len(sizes) or not known or study.burn.volume_flow <= 0:
@@ -107,13 +114,14 @@ def half_left_behind(study: Study) -> Iterator[Finding]:
         total = sum(x for x in sizes.values() if x is not None)
         if far is None or not sizes.get(far.id) or not total:
             continue
-        lasting = [s for s in study.solved.values() if s.solution.converged and s.case.kind != "low voltage"]  # a battery lasts no tankful
-        moved = [(s.solution.flow(f"{jet.id}.suction") - (sizes[far.id] or 0.0) / total * s.case.demand, s) for s in lasting]
+        share = (sizes[far.id] or 0.0) / total
+        looked = [*study.solved.values(), *(look(study, m).solved for m in moments(study) if m.case.key == "cruise")]
+        moved = [(s.solution.flow(f"{jet.id}.suction") - share * s.case.demand, s) for s in looked if _lasts(study, s, total * (1 - share))]
         if not moved:
             continue
         lacks, solved = min(moved, key=lambda x: x[0])
         if lacks < 0:
-            needs = (sizes[far.id] or 0.0) / total * solved.case.demand
+            needs = share * solved.case.demand
             moves = max(needs + lacks, 0.0)
             figures = {"moves": Figure(moves, "volume_flow"), "needs": Figure(needs, "volume_flow")}
             level: Level = "Stop" if moves < 0.5 * needs else "Check"
@@ -121,6 +129,14 @@ def half_left_behind(study: Study) -> Iterator[Finding]:
             why = f"{far.id} falls behind, and what is left in it does not reach the engine when the other half is empty."
             do = "Fit a larger jet or nozzle, give it more return flow, or raise less height with it."
             yield Finding(level, jet.id, title, why, do, figures, solved.case.key)
+
+
+def _lasts(study: Study, solved: Solved, near_l: float) -> bool:
+    """Whether a case lasts as long as a quarter of the half that the engine is fed from: no street car holds full power until that is empty, and no battery lasts a tankful."""
+    if not solved.solution.converged or solved.case.kind == "low voltage":
+        return False
+    full = solved.case.demand > 0.5 * study.peak.case.demand and study.brief.use != "circuit"
+    return not full or QUARTER * near_l / 1000 / solved.case.demand < house_figure("full_power_s")
 
 
 def header_runs_low(study: Study) -> Iterator[Finding]:
@@ -139,7 +155,8 @@ def header_runs_low(study: Study) -> Iterator[Finding]:
 
 def no_gascolator(study: Study) -> Iterator[Finding]:
     """Water stands at the lowest point, and someone must be able to drain it before a flight."""
-    if not any(e.properties.mount == "gascolator" for e in elements(study, "strainer", "filter")):
+    drained = elements(study, "drain") or any(t.properties.drained for t in elements(study, "tank"))
+    if not drained and not any(e.properties.mount == "gascolator" for e in elements(study, "strainer", "filter")):
         why = "Water that settles in the lowest place reaches the engine in a climb."
         do = "Fit a gascolator with a drain at the lowest point, ahead of the pumps, and drain it before each flight."
         yield Finding("Check", elements(study, "tank")[0].id, "No gascolator with a drain", why, do)
@@ -147,14 +164,15 @@ def no_gascolator(study: Study) -> Iterator[Finding]:
 
 def too_much_current(study: Study) -> Iterator[Finding]:
     """An alternator has more to feed than pumps."""
-    most = house_figure("alternator_for_pumps")
+    usual, most = house_figure("alternator_for_pumps"), house_figure("alternator_usual")
     met = [(pump_current(s), s) for s in study.solved.values() if s.solution.converged]
     amps, solved = max(met, key=lambda x: x[0], default=(0.0, study.peak))
-    if amps > most:
+    if amps > usual:
+        level: Level = "Check" if amps > most and study.brief.use != "drag" else "Note"  # a car on a strip is charged between its runs
         pumps = [p.id for p in elements(study, "pump") if (solved.solution.links.get(p.id) or None) is not None and solved.solution.links[p.id].current]
         title = f"{does(pumps, 'draws', 'draw')} {amps:.0f} A at {solved.case.title.lower()}"
-        why = f"More than {most:g} A is over half of a usual 70 A alternator; at idle it gives less, the voltage falls and the pumps with it."
-        yield Finding("Check", pumps[0], title, why, f"Ask what the alternator gives hot at idle; stage {named(pumps)}, or fit pumps that draw less.", {}, solved.case.key)
+        why = f"A usual alternator gives {most:g} A, half of them at idle, and has more to feed than pumps; without it the voltage falls and the pumps with it."
+        yield Finding(level, pumps[0], title, why, f"Say on Wiring what the alternator gives; stage {named(pumps)}, or fit pumps that draw less.", {}, solved.case.key)
 
 
 RULES = (
@@ -168,9 +186,9 @@ RULES = (
     Rule("L-18", "An aircraft has a gascolator with a drain.", HISTORICAL + ", 23.971, 23.997", no_gascolator, lambda s: flies(s) and bool(elements(s, "tank"))),
     Rule(
         "E-04",
-        f"Pumps draw no more than {house_figure('alternator_for_pumps'):g} A together.",
-        "half of a usual 70 A alternator, common practice",
+        f"Pumps draw no more than {house_figure('alternator_usual'):g} A together where nobody has said what the alternator gives.",
+        "a usual 70 A alternator, common practice",
         too_much_current,
-        lambda s: solves(s) and bool(elements(s, "pump")),
+        lambda s: solves(s) and bool(elements(s, "pump")) and (s.build.wiring is None or s.build.wiring.alternator_said is None),
     ),
 )

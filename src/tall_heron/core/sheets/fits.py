@@ -50,6 +50,7 @@ def _injectors(build: Build, e: Element) -> InjectorSheet:
             says, spacer = f"They fit: {abs(spacer):.1f} mm is within what an injector may float ({give:g} mm).", 0.0
         elif spacer > 0:
             says = f"Each needs a spacer of {spacer:.1f} mm, over it or between it and the manifold, with a seal of its own; or the rail's feet come down by as much."
+            wrong.append(f"the body is {spacer:.1f} mm shorter than the gap, and nothing holds it down")
         else:
             says = f"The rail's feet need spacers of {-spacer:.1f} mm: as it is, the rail presses on the injectors."
             wrong.append(f"the body is {-spacer:.1f} mm longer than the gap")

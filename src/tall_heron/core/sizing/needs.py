@@ -23,6 +23,7 @@ BESIDE = {
     "P-10": ("works", "rated"),
     "P-15": ("falls", "needed"),
     "P-19": ("stands", "most"),
+    "P-21": ("takes", "limit"),
     "S-03": ("bore", "feed"),
     "S-06": ("pull", "limit"),
     "H-02": ("meets", "bears"),
@@ -46,6 +47,7 @@ MENDERS: dict[str, tuple[str, ...]] = {
     "P-10": ("pump", "boost pump", "lift pump", "feed"),
     "P-15": ("suction", "feed", "strainer", "carburettor"),
     "P-19": ("pump", "boost pump", "regulator"),
+    "P-21": ("feed", "legs"),
     "S-03": ("suction",),
     "S-06": ("suction", "strainer"),
     "H-02": ("filter", "feed", "pump"),
@@ -59,6 +61,7 @@ LOOKS = [r for r in RULES if r.id in BESIDE]
 NOT_SIZED = ("reach", "amps")  # requirements that sizes of parts do not decide
 MOST_MISSED = 2.0  # times a limit: further off is no worse
 WEIGHTS = {"Stop": 4.0, "Check": 1.0}
+IN_HAND = 0.95  # of what may go back or stand over a rail, what sizes use of it
 AT_ALL = 0.25  # of a weight, for missing a limit at all
 
 
@@ -138,6 +141,8 @@ def _unsolved(moment: Moment, part: str, reason: str) -> Lack:
 
 
 def _of_cell(study: Study, moment: Moment, column: Requirement, cell: Cell) -> Iterator[Lack]:
+    if not cell.level and _close(study, column, moment, cell):
+        cell = replace(cell, level="Check")
     if not cell.level or (column.key.startswith("drop ") and moment.case.key.endswith(CLOGGED)):
         return  # dirt is what the moment is about
     if column.key == "suction":
@@ -147,6 +152,15 @@ def _of_cell(study: Study, moment: Moment, column: Requirement, cell: Cell) -> I
         if room < cell.limit and (cell.level == "Check" or room < 0):
             return  # it boils so near there that no size clears it: then that it does not boil is all that is asked
     yield Lack(replace(cell_finding(moment, column, cell, ""), rule=column.key), _missed(cell))
+
+
+def _close(study: Study, column: Requirement, moment: Moment, cell: Cell) -> bool:
+    """Whether what goes back stands so near its limit that pumps on good wires, half a volt more than the house takes from them, would push it over."""
+    if moment.phase != "light" or column.key not in ("back", "rail"):
+        return False
+    over = cell.value - cell.beside if cell.beside is not None else cell.value
+    limit = allowance(study.brief, "rail_over_check") * cell.beside if cell.beside is not None else cell.limit
+    return over > IN_HAND * limit
 
 
 def _missed(cell: Cell) -> float:

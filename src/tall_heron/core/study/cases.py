@@ -16,6 +16,7 @@ from tall_heron.core.study.demand import Burn, burn, margin
 
 # ASTM D5798, from memory: what is sold as E85 holds 51 to 83 % by the season; a flex engine meets anything up to E85.
 RANGES = {"as sold": ("E51", "E83"), "flex": ("E0", "E85")}
+BETWEEN = {"flex": ("E10", "E51")}  # pump fuel, which boils soonest, and the season's leanest E85: blends that a tank passes through
 USUAL_RPM = {"flight": 2700.0, "road": 6000.0}  # common practice, where the brief says nothing
 IDLE_SPEED = 0.15  # of the speed at peak, common practice
 ALCOHOL = 0.5  # ethanol above which a fuel is one of a range
@@ -119,7 +120,15 @@ def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None, wired: 
         for kind in kinds:
             title = {"peak": "Peak", "low voltage": "Low voltage", "idle": "Idle"}[kind]
             out.append(case(kind, there.volume_flow, there.fuel, f"{kind} {name}", f"{title} {name}"))
+    for name in between(brief, what.fuel):
+        there = burn(brief.model_copy(update={"fuel": name}))
+        out.append(case("peak", there.volume_flow, there.fuel, f"peak {name}", f"Peak {name}"))
     return tuple(out)
+
+
+def between(brief: Brief, fuel: Fuel) -> tuple[str, ...]:
+    """The blends between the ends of a range that are looked at as well: at peak, for what boils sooner than either end."""
+    return tuple(name for name in BETWEEN.get(brief.ethanol_range, ()) if name != fuel.name and not fuel.methanol)
 
 
 def ends_of_range(brief: Brief, fuel: Fuel) -> tuple[str, ...]:

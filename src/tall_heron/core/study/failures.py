@@ -107,7 +107,12 @@ def _half(study: Study, selector: Element) -> Element | None:
     """The other half of a duplex selector, one part through which the return goes back to the tank in use; None for one by itself."""
     both = study.build.circuit.of_kind("selector")
     other = next((e for e in both if e.id != selector.id), None)
-    return other if len(both) == 2 and other is not None and (other.shelf, other.title, other.reversed) == (selector.shelf, selector.title, not selector.reversed) else None
+    return other if len(both) == 2 and other is not None and other.reversed != selector.reversed and _stem(other) == _stem(selector) else None
+
+
+def _stem(selector: Element) -> tuple[str, str]:
+    """What a valve is, whatever its size: the two halves of one differ where the return is narrower than the suction."""
+    return (selector.shelf or "").rpartition("-")[0], selector.title.partition(",")[0]
 
 
 def _plain(e: Element, bore_mm: float, loss: float) -> Change:

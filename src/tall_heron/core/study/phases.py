@@ -2,7 +2,7 @@
 
 | | steady load | a moment of load | light | overrun | thin air or dirt |
 |---|---|---|---|---|---|
-| rail under its target | 2 %, 5 % | 2 %, 15 % | | | 2 %, 5 % |
+| rail under its target | 2 %, 5 % | 2 %, 15 % | | | 5 %, 15 % |
 | rail over its target | | | 5 %, never a Stop | | |
 | suction over boiling | need and 5 kPa, need | need, 0 | need and 5 kPa, need | need, 0 | need, 0 |
 
@@ -42,8 +42,8 @@ def bowl_carries(brief: Brief, phase: Phase) -> bool:
 
 
 def rail_under(brief: Brief, phase: Phase) -> float:
-    """By what share of its target a rail may stand under it before that is a Check [-]; a bowl bears for a moment what it would not for long."""
-    return allowance(brief, "rail_error_stop" if brief.carburetted and phase == "moment" else "rail_error_check")
+    """By what share of its target a rail may stand under it before that is a Check [-]; a bowl bears for a moment what it would not for long, and a filter that is due for a change may be felt."""
+    return allowance(brief, "rail_error_stop" if phase == "worse" or (brief.carburetted and phase == "moment") else "rail_error_check")
 
 
 def rail_level(brief: Brief, share: float, phase: Phase) -> Level:
@@ -53,7 +53,7 @@ def rail_level(brief: Brief, share: float, phase: Phase) -> Level:
     if phase in ("light", "overrun"):
         return ""
     check = rail_under(brief, phase)
-    stop = max(house_figure("rail_moment_stop"), check) if phase == "moment" else allowance(brief, "rail_error_stop")
+    stop = max(house_figure("rail_moment_stop"), check) if phase in ("moment", "worse") else allowance(brief, "rail_error_stop")
     return "Stop" if -share > max(stop, check) else "Check" if -share > check else ""
 
 

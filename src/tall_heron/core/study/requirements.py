@@ -110,7 +110,8 @@ def _rail(study: Study, solved: Solved, moment: Moment) -> Cell | None:
     off, asked = error
     off -= min(max(off, 0.0), sprung(study, solved))
     phase = moment.phase
-    share = (off if study.fed.pumps else min(off, 0.0)) / asked  # what falls by height may stand higher
+    held = study.fed.pumps and not (study.brief.carburetted and not study.build.circuit.of_kind("regulator"))
+    share = (off if held else min(off, 0.0)) / asked  # what falls by height may stand higher, and so may what a pump's own spring sets
     check = allowance(study.brief, "rail_over_check") if share > 0 else rail_under(study.brief, phase)
     return Cell(asked + off, check * asked, min(max(1 - rail_room(study.brief, share, phase), 0.0), 1.0), rail_level(study.brief, share, phase), beside=asked)
 
@@ -173,11 +174,16 @@ def _duty(study: Study, solved: Solved, moment: Moment) -> Cell | None:
 
 def _current(study: Study, solved: Solved, _: Moment) -> Cell | None:
     amps = pump_current(solved)
-    return _most(amps, house_figure("alternator_for_pumps")) if amps else None
+    said = study.build.wiring.alternator_said if study.build.wiring is not None else None
+    most = house_figure("alternator_usual") if said is None else said
+    return _most(amps, most if study.brief.use != "drag" else max(most, amps)) if amps else None  # a car on a strip is charged between its runs
 
 
 def _reach(study: Study, solved: Solved, moment: Moment) -> Cell | None:
-    """The share of a tank that its outlet does not reach, of the tank drawn from that strands most."""
+    """The share of a tank that its outlet does not reach, of the tank drawn from that strands most. Over a moment foam, baffles, a sump or a pot inside hold what the outlet needs, and a tank that
+    has none of them is a finding of its own; with the throttle shut nothing is burnt."""
+    if moment.phase in ("moment", "overrun"):
+        return None
     along, across = slopes(*moment.lean.readings)
     drawn = [t for t in study.build.circuit.of_kind("tank") if net_flow(study.build.circuit, t.id, solved.solution) < 0 and t.properties.family not in FILLED]
     met = [(made.out_of_reach(along, across) / made.holds, t.id) for t in drawn if (made := make_tank(t.properties)) is not None]

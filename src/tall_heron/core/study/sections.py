@@ -50,7 +50,7 @@ def _every(study: Study) -> list[Section]:
     circuit = study.build.circuit
     out = _sections(circuit, "", study.peak.case.point.position)
     known = {frozenset(s.parts) for s in out}
-    for valve in circuit.of_kind(*BY_HAND):
+    for valve in (v for v in circuit.of_kind(*BY_HAND) if not v.properties.relieves):
         for s in _sections(circuit, valve.id, study.peak.case.point.position):
             if s.trapped and frozenset(s.parts) not in known:
                 known.add(frozenset(s.parts))

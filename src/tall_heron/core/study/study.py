@@ -22,6 +22,7 @@ from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.what_if import Fitted, WhatIf, make_what_if
 
 Made = TypeVar("Made")
+ETHANOL_SENSOR = "ethanol sensor"  # a family of the shelf
 
 
 @dataclass(slots=True)
@@ -199,17 +200,24 @@ def tapped(circuit: Circuit, solution: Solution) -> float:
     return sum(solution.flow(e.id) for e in circuit.of_kind("auxiliary"))
 
 
+def met_brief(brief: Brief, circuit: Circuit) -> Brief:
+    """The brief as its parts take it: whoever fits an ethanol sensor fills up with any blend, so the engine is a flex one."""
+    sensed = any(e.properties.family == ETHANOL_SENSOR for e in circuit.of_kind("sensor"))
+    return brief.model_copy(update={"ethanol_range": "flex"}) if sensed and brief.ethanol_range == "as named" and not brief.carburetted else brief
+
+
 def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = None, what_if: WhatIf | None = None) -> Study:
     """Solve a build at its cases, or at some of them, from the solutions of a study that is `like` it; with the engine of its circuit where there is one already.
     Raises ValueError for a build without a brief."""
     if build.brief is None:
         raise ValueError("the build has no brief, so nothing says what the engine asks for")
-    what = burn(build.brief)
+    brief = met_brief(build.brief, build.circuit)
+    what = burn(brief)
     if what_if is None:
         what_if = make_what_if(build.circuit, harness_of(build))
         for near in like.solved.values() if like is not None else ():
             if near.solution.converged:
                 what_if.known[near.case.point.name] = [(near.case.demand, near.solution)]
-    cases = {case.key: case for case in make_cases(build.brief, what, build.circuit, build.wiring is not None)}
+    cases = {case.key: case for case in make_cases(brief, what, build.circuit, build.wiring is not None)}
     solved = {key: Solved(case, what_if.at(case.point, case.demand)) for key, case in cases.items() if not only or key in only}
-    return Study(build, build.brief, what, main_path(build.circuit), cases, solved, what_if)
+    return Study(build, brief, what, main_path(build.circuit), cases, solved, what_if)

@@ -142,8 +142,8 @@ def header_each(brief: Brief, picks: Picks) -> Circuit:
         plan.through(picks.hanger, f"N{i + 10}", "fitting", checked, plan.place(f"merge {'ab'[i - 1]}", height), runs="header top")
     plan.through(picks.crossover, "V4", "crossover", "header left", "header right", role="suction")
     plan.fit(picks.merge, "Y1", "merge", {"a": "merge a", "b": "merge b", "end": plan.place("merge out", height)})
-    plan.through("snipe-relief-8", "PR9", "relief", "merge out", "header left", role="return")
     shut = plan.through(picks.shut_off, "V3", "valve", "merge out", plan.place("shut-off out", height))
+    plan.through("snipe-thermal-6", "PR9", "relief", "shut-off out", "header left", role="return")  # for what warms between the valve and the injectors
     rails(plan, feed(plan, fine_filter(plan, shut), "rail in"))
     around(plan, "rail in", reference=False)
     return plan.circuit("A4")

@@ -44,7 +44,7 @@ class Picks(Record):
     injectors: str = "kingcup-1500"
     carburettor: str = "lapwing-850"
     gauge: str | None = "gauge-10bar"
-    tank_inlet: str = "pot-inlet-8"
+    tank_inlet: str = "tank-inlet-8"
     lift_tank: str = "cell-60"
     lift_strainer: str = "sedge-100"
     lift_pump: str = "marrow-340"
