@@ -126,12 +126,13 @@ def test_heat_that_cannot_be_is_said(client: FlaskClient, pick: str, wrong: str)
 
 def test_findings_of_the_cases_are_counted_accepted_and_taken_back(post: Any, client: FlaskClient) -> None:
     page = client.get("/builds/bittern/cases").text
-    before = len(re.findall(r'<article class="finding', page))
-    assert before >= 3
-    assert re.search(rf'Cases <span class="count">{before}</span>', client.get("/builds/bittern/circuit").text)
-    assert post("/builds/bittern/accept", rule="C-03", part_found="S1", text="It is never launched on less than half a tank.").status_code == 200
-    assert "never launched on less" in client.get("/builds/bittern/cases").text
-    assert "never launched on less" in client.get("/builds/bittern/sheet").text
+    before = len(re.findall(r'<article class="finding check', page))
+    assert before >= 2
+    assert "Findings: 2 Checks, 2 Notes" in page  # the worst first
+    assert re.search(rf'Cases <span class="count" title="[^"]*">{before}</span>', client.get("/builds/bittern/circuit").text)
+    assert post("/builds/bittern/accept", rule="C-02", part_found="P1", text="It is never driven over the pass in August.").status_code == 200
+    assert "never driven over the pass" in client.get("/builds/bittern/cases").text
+    assert "never driven over the pass" in client.get("/builds/bittern/sheet").text
     changed = post("/builds/bittern/brief", field="power_kw", text="600 hp", page="circuit")
     assert 'class="count"' in changed.json["pieces"]["head"]
     assert not re.search(r"Cases <span", changed.json["pieces"]["head"])

@@ -55,7 +55,7 @@ def test_a_change_of_power_brings_a_finding_and_a_revision(post: Any, client: Fl
     assert answer.json["fields"]["power_kw"] == "700 hp"
     back = post("/builds/bittern/undo")
     assert "the rail sags" in answer.json["pieces"]["findings"]
-    assert back.json["pieces"]["findings"].count("P-01") < answer.json["pieces"]["findings"].count("P-01")
+    assert "the rail sags" not in back.json["pieces"]["findings"]
     again = post("/builds/bittern/undo", way="redo")
     assert "cannot keep up" in again.json["pieces"]["findings"]
     assert post("/builds/bittern/undo", way="redo").status_code == 409

@@ -52,14 +52,14 @@ class Design:
 
 
 # Answers that read more of a build than its brief and circuit: its own cases, what is hidden or accepted, its space, its shop.
-OF_THE_BUILD = ("moments", "matrix", "rules of cases", "laid", "rules of route", "rules of wiring", "balances", "battery alone", "joints", "desk")
+OF_THE_BUILD = ("looked ", "fix of ", "every cause", "moments", "matrix", "rules of cases", "laid", "rules of route", "rules of wiring", "balances", "battery alone", "joints", "desk")
 
 
 def design(build: Build, like: Design | None = None) -> Design:
     """What a build with a brief comes to, from the solutions of a design that is `like` it; one that differs in no figure of brief, circuit and wiring is not solved again.
     Raises ValueError for a build without a brief."""
     if like is not None and (like.study.build.brief, like.study.build.circuit, like.study.build.wiring) == (build.brief, build.circuit, build.wiring):
-        kept = {name: x for name, x in like.study.answers.items() if name not in OF_THE_BUILD}
+        kept = {name: x for name, x in like.study.answers.items() if not name.startswith(OF_THE_BUILD)}
         study = replace(like.study, build=build, answers=kept)
         return Design(study, *check(study), like.cuts)
     return design_of(make_study(build, like=like.study if like is not None else None))

@@ -15,7 +15,7 @@ from tall_heron.web import answers, door
 from tall_heron.web.answers import Refused
 from tall_heron.web.door import HOURS
 from tall_heron.web.show import money, text, units
-from tall_heron.web.stations import convert
+from tall_heron.web.stations import convert, fixes
 from tall_heron.web.stations.bench import routes as bench
 from tall_heron.web.stations.brief import routes as brief
 from tall_heron.web.stations.cases import routes as cases
@@ -82,6 +82,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
         prove_runs.pages,
         prove_live.pages,
         convert.pages,
+        fixes.pages,
         history.pages,
     ):
         app.register_blueprint(blueprint)

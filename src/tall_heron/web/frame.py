@@ -5,8 +5,11 @@ from typing import Any
 from flask import request
 
 from tall_heron.core.design import Design
+from tall_heron.core.document.kinds import LINES
+from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.web.answers import Stored
+from tall_heron.web.show.findings import counts
 
 STATIONS = (
     ("brief", "Brief"),
@@ -21,13 +24,30 @@ STATIONS = (
 SOLVES_MORE = ("cases", "route", "wiring", "prove")  # what takes many solutions: it is looked at with a whole page, not with each change, and until then nothing is said of it
 
 
-def stations(findings: list[Finding], looked: tuple[str, ...] = ()) -> list[dict[str, Any]]:
-    """The run of stations: number, name, the page's name where it is built, its worst level and how many findings it has; of those that take more only where they were `looked` at."""
+def not_done(made: Design) -> frozenset[str]:
+    """Stations at which nobody has done anything yet, or not all: that nothing is found there is no pass. Nothing is wired, a line is not drawn, a length is not measured, nothing is proved."""
+    build, out = made.study.build, {"prove"}
+    if build.wiring is None:
+        out.add("wiring")
+    if any(e.kind in LINES and e.id not in build.space.routes for e in build.circuit.elements):
+        out.add("route")
+    guessed = guesses_of(build.circuit)
+    if guessed.lengths or guessed.clocks:
+        out.add("hoses")
+    if not made.study.peak.solution.converged:
+        out |= {"layout", "circuit", "cases"}
+    return frozenset(out)
+
+
+def stations(findings: list[Finding], looked: tuple[str, ...] = (), undone: frozenset[str] = frozenset()) -> list[dict[str, Any]]:
+    """The run of stations: number, name, the page's name where it is built, its worst level, how many findings of it, and whether nothing found is a pass: it was `looked` at, and is not
+    `undone`. Of those that take more only where they were looked at."""
     out = []
     for i, (key, name) in enumerate(STATIONS, start=1):
         here = [f for f in findings if f.station == key] if key else []
         worst = worst_level(f.level for f in here)
-        out.append({"number": i, "key": key, "name": name, "worst": worst, "count": len(here), "looked": key in looked or key not in SOLVES_MORE})
+        seen = (key in looked or key not in SOLVES_MORE) and not (key in undone and worst in ("", "Note"))
+        out.append({"number": i, "key": key, "name": name, "worst": worst, "count": sum(f.level == worst for f in here), "says": counts(here), "looked": seen})
     return out
 
 
@@ -44,7 +64,7 @@ def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
         "brief": found.build.brief,
         "design": made,
         "study": made.study,
-        "stations": stations(findings, looked),
+        "stations": stations(findings, looked, not_done(made)),
         "page": page,
         "here": request.path if request.method == "GET" else f"/builds/{found.row['slug']}/{page}",
         "aircraft": made.study.brief.use == "flight",

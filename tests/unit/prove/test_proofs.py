@@ -16,6 +16,7 @@ from kept import kept_log
 from tall_heron.core.base.constants import CELSIUS, LPH, PSI
 from tall_heron.core.document.circuit import Injectors, PumpMap, Regulator
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.free_line import read_line
 from tall_heron.core.prove.amount import read_caught
 from tall_heron.core.prove.entry import (
     BrokenLog,
@@ -31,12 +32,13 @@ from tall_heron.core.prove.entry import (
 )
 from tall_heron.core.prove.faults import Fault
 from tall_heron.core.prove.predict import SOUND, Bench, Setup
-from tall_heron.core.prove.proofs import Proof, boiling, proofs, usual
+from tall_heron.core.prove.proofs import Proof, boiling, over_rating, proofs, usual
 from tall_heron.core.prove.proofs import test_pressure as pressure_of_leak_test
 from tall_heron.core.prove.rig import WrongRig, measured_map, read_rig, rig_rows, rig_text
 from tall_heron.core.prove.state import DOUBTFUL, OFF, WITHIN, folded, instrument_doubt, judged, model_doubt
 from tall_heron.core.prove.state import tested as every_test
 from tall_heron.core.prove.upkeep import due
+from tall_heron.core.sizing.first_build import first_brief, first_build
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.worst_cylinder import worst_cylinder
 
@@ -120,6 +122,26 @@ def test_every_demo_build_has_tests_that_its_circuit_asks_for() -> None:
         pumps = {e.id for e in b.study.fed.pumps if isinstance(e.figures, PumpMap)}
         assert {p.part for p in made if p.name == "flow"} == pumps
         assert any(p.name == "gravity" for p in made) == (not build.circuit.of_kind("pump"))
+
+
+def test_no_set_up_presses_a_part_beyond_its_rating() -> None:
+    """A float needle holds 9 psi, common practice: 7 psi and 7.25 of a hand pump on a blow-through regulator's hat would flood the engine."""
+    line = read_line("blown V8 7.0 L carburetor 650 hp, 7 psi + 8")
+    blown = first_build("blown", first_brief(line.fields, line.layout), {}, line.layout, line.banks).sized
+    for build in (blown, *demo_builds(wired=True).values()):
+        b = Bench(make_study(build))
+        for p in proofs(b):
+            assert p.setup is None or over_rating(b, p.setup) is None, (build.name, p.key)
+    b = Bench(make_study(blown))
+    leak = next(p for p in proofs(b) if p.name == "leak")
+    assert leak.x == pytest.approx(max(9 * PSI, max(b.study.asked(s) for s in b.study.solved.values())), rel=2e-3)
+    follow = next((p for p in proofs(b) if p.name == "follow"), None)
+    assert follow is None or (follow.setup is not None and follow.setup.manifold < 50e3)
+    hard = Setup("rail", manifold=50e3, volts=13.0)
+    over = over_rating(b, hard)
+    assert over is not None
+    assert over.part == "C1"
+    assert over.stands > over.most == 62e3
 
 
 def test_pumps_must_stop_within_what_the_cut_off_takes() -> None:

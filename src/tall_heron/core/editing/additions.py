@@ -136,6 +136,18 @@ def add_return(build: Build, element_id: str) -> Added:
     return site.done(), regulator
 
 
+def add_thermal_relief(build: Build, element_id: str) -> Added:
+    """A small relief from behind an element to the nearest tank, for fuel that warms where it is shut in."""
+    element = part_of(build, element_id)
+    tank = next(iter(build.circuit.of_kind("tank")), None)
+    node = next((element.ports[p] for p in ("end", "engine", "start") if p in element.ports), None)
+    if tank is None or node is None or node == tank.ports["outlet"]:
+        raise refused(f"there is nothing to relieve behind {element_id}")
+    site = _Site(build)
+    relief = site.fit("snipe-thermal-6", {"start": node, "end": tank.ports["outlet"]}, "return", runs=f"to {tank.id}")
+    return site.done(), relief
+
+
 def add_rail(build: Build, element_id: str) -> Added:
     """A rail, or a carburettor, of its own on a Y behind an element, with the engine's injectors shared out over all rails."""
     element = part_of(build, element_id)
@@ -221,6 +233,7 @@ ADDITIONS: dict[str, Addition] = {
     "return": Addition("bypass regulator, with its return", add_return),
     "dead-head": _line_of("dead-head regulator", "heronsbill-deadhead-8"),
     "relief": _line_of("relief valve", "snipe-relief-8"),
+    "thermal relief": Addition("thermal relief to the tank", add_thermal_relief),
     "speed": _line_of("pump speed control", "speed-control"),
     "jet": Addition("jet pump, with the tank it draws from", add_jet),
     "plain rail": _line_of("rail in the line", "rail-four-14"),

@@ -122,6 +122,22 @@ def in_place(element: Element, chosen: ShelfPart, base_kpa: float | None) -> Ele
     return new if base_kpa is None else _at_base(new, base_kpa)
 
 
+def set_air(build: Build, element_id: str, gauge_kpa: float) -> Build:
+    """Say what stands over the fuel of a tank [kPa gauge]. Raises BuildErrors for anything else."""
+    element = part_of(build, element_id)
+    if not isinstance(element.figures, TankLevel):
+        raise BuildErrors([BuildError("/part", f"{element_id} is no tank")])
+    return _replace(build, element.model_copy(update={"figures": element.figures.model_copy(update={"gauge_kpa": gauge_kpa})}))
+
+
+def set_screw(build: Build, element_id: str, kpa: float) -> Build:
+    """Set a regulator's screw [kPa]. Raises BuildErrors where it has none, or it does not reach so far."""
+    element = part_of(build, element_id)
+    if not isinstance(element.figures, Regulator) or element.properties.within_setting(kpa) != kpa:
+        raise BuildErrors([BuildError("/part", f"{element_id} cannot be set to {kpa:g} kPa")])
+    return _replace(build, element.model_copy(update={"figures": element.figures.model_copy(update={"set_kpa": kpa})}))
+
+
 def set_capacity(build: Build, element_id: str, litres: float) -> Build:
     """Say what a tank of one's own holds [L]; its box and what is in it are no longer known. Raises BuildErrors."""
     element = part_of(build, element_id)

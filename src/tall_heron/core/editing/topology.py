@@ -228,6 +228,18 @@ def turn_round(build: Build, element_id: str) -> Build:
     return made_of(build, list(build.circuit.nodes), [turned if e.id == element_id else e for e in build.circuit.elements])
 
 
+def selector_for(build: Build, element_id: str) -> Build:
+    """A selector in the place of a tee that joins two tanks. Raises BuildErrors."""
+    tee = part_of(build, element_id)
+    if tee.kind not in ("junction", "merge"):
+        raise refused(f"{element_id} joins no two lines")
+    one, other = (tee.ports[p] for p in (("start", "branch") if tee.kind == "junction" else ("a", "b")))
+    part = next(p for p in shelf.parts().values() if p.name == f"selector{tee.properties.dash}" or p.name == "selector-8")
+    new_id = free_id(build, "selector")
+    new = fitted(build, part, new_id, {"left": one, "right": other, "engine": tee.ports["end"]}, tee.role)
+    return made_of(build, list(build.circuit.nodes), [new if e.id == element_id else e for e in build.circuit.elements])
+
+
 def set_height(build: Build, element_id: str, port: str, mm: float) -> Build:
     """Set how high one end of a part lies over the datum of the circuit [mm]; what stands on the same place moves with it. Raises BuildErrors."""
     element = part_of(build, element_id)

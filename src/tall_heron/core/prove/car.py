@@ -105,7 +105,7 @@ def turned(q: float, edge: float, way: int, play: float) -> tuple[float, int]:
 def switchable(study: Study) -> list[Fault]:
     """Faults that one can switch on in a car: of each kind the one that shows most, all pumps worn and the finest filter clogged among them, as strong as its row of causes.csv says."""
     out: dict[str, Fault] = {}
-    for cause in causes(study):
+    for cause in (c for c in causes(study) if c.fault.kind != "can"):  # nothing is caught in a car that drives
         row = cause.fault.row
         finest = cause.fault.kind == "clogged" and study.build.circuit.element(cause.fault.part) in study.build.circuit.of_kind("filter")
         if cause.fault.kind not in out or finest or len(cause.fault.part.split()) > 1:

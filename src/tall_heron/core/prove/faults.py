@@ -59,12 +59,14 @@ def causes(study: Study) -> list[Cause]:
     for e in circuit.of_kind(*FILTERS):
         out.append(_cause("clogged", e.id))
     for e in pumps:
-        out += [_cause("worn", e.id), _cause("air", e.id)] + ([_cause("dead", e.id)] if len(pumps) > 1 else [])
+        out += [_cause("worn", e.id), _cause("strong", e.id), _cause("air", e.id)] + ([_cause("dead", e.id)] if len(pumps) > 1 else [])
     if len(pumps) > 1:
-        out.append(replace(_cause("worn", " ".join(e.id for e in pumps)), sigma=0.0))  # the tolerance of each is there already
+        every = " ".join(e.id for e in pumps)
+        out += [replace(_cause("worn", every), sigma=0.0), _cause("strong", every)]  # the tolerance of each is there already
     electric = electric_pumps(study.build)
     if electric:
-        out.append(_cause("volts", " ".join(e.id for e in electric)))
+        fed = " ".join(e.id for e in electric)
+        out += [_cause("volts", fed), _cause("over", fed)]
         out.append(_cause("bare", " ".join(t.id for t in circuit.of_kind("tank"))))
     if (home := return_line(study)) is not None:
         out.append(_cause("pinched", home.id, times=max(study.friction(study.solved["idle"], home.id), PINCHED_LEAST) if surplus_at_idle(study) > 0 else PINCHED_LEAST))
@@ -80,7 +82,7 @@ def causes(study: Study) -> list[Cause]:
             out.append(_cause("reference", e.id))
     if re.fullmatch(r"E\d+", study.burn.fuel.name):
         out.append(replace(_cause("fuel", ""), sound=study.burn.fuel.ethanol))
-    out.append(_cause("gauge", "", times=gauge_span(study)))
+    out += [_cause("gauge", "", times=gauge_span(study)), _cause("can", "")]
     return out
 
 
@@ -110,6 +112,8 @@ def surplus_at_idle(study: Study) -> float:
 def changed(study: Study, fault: Fault) -> list[Element]:
     """The elements that a fault makes others; none where it changes the moment or the reading alone."""
     circuit = study.build.circuit
+    if fault.kind == "strong":
+        return [airy(circuit, p, 1 - fault.strength) for p in fault.part.split()]
     if fault.kind in ("worn", "air"):
         return [_weaker(study, circuit, replace(fault, part=p)) for p in fault.part.split()]
     if fault.kind == "pinched":
@@ -123,7 +127,7 @@ def changed(study: Study, fault: Fault) -> list[Element]:
 
 
 def airy(circuit: Circuit, pump: str, share: float) -> Element:
-    """A pump of which a share of the flow is air."""
+    """A pump of which a share of the flow is air; of one that gives more than its sheet a share below 0."""
     element = _element(circuit, pump)
     part = element.figures
     if isinstance(part, Displacement):

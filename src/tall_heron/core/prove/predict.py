@@ -117,6 +117,8 @@ class Bench:
             changes |= {"fuel": None, "density_kg_m3": own.density(kelvin), "viscosity_mpa_s": own.viscosity(kelvin) * 1000}
         if volts is not None:
             changes["voltage_v"] = volts
+        if fault.kind == "over" and volts is not None:
+            changes["voltage_v"] = {p: v + fault.strength for p, v in volts.items()} if isinstance(volts, dict) else volts + fault.strength
         if fault.kind == "clogged":
             changes["clogging"] = {fault.part: fault.strength}
         return base.model_copy(update=changes)
@@ -152,7 +154,7 @@ class Bench:
         if fault.kind == "bare":
             share = BARE_AIR * min(max((setup.ahead - fault.strength) / BARE_WITHIN, 0.0), 1.0)
             fault = Fault("airs", "", round(share, 2)) if share > 0 else SOUND
-        elif fault.kind in ("clogged", "volts", "screw", "sticks", "reference", "fuel", "gauge", "dead"):
+        elif fault.kind in ("clogged", "volts", "screw", "sticks", "reference", "fuel", "gauge", "dead", "over", "can"):
             fault = SOUND
         wide, pitch = setup.against is not None, setup.pitch or 0.0
         key = fault, wide, pitch
@@ -190,7 +192,8 @@ class Bench:
 
     def _read(self, setup: Setup, fault: Fault) -> float | None:
         if setup.reads == "caught":
-            return self._caught(setup, fault)
+            caught = self._caught(setup, fault)
+            return caught * fault.strength if caught is not None and fault.kind == "can" else caught
         if setup.reads == "duty":
             return self._duty(setup, fault)
         if setup.reads == "ethanol":

@@ -23,7 +23,7 @@ GOOD_JOINT = 0.1  # V that a connection in good order takes at most, common prac
 READABLE = 500.0  # Pa, the least that a gauge shows
 SOAKED = 60 + CELSIUS  # K, fuel in a rail over a hot engine, common practice
 HEARD_S = 1.0  # until somebody hears that a pump has stopped
-BY_HAND = 50e3  # Pa on a regulator's nipple
+BY_HAND, LEAST_BY_HAND = 50e3, 5e3  # Pa on a regulator's nipple, and the least that tells anything
 BEHIND = 0.85  # of base, at which fuel is caught behind a regulator that holds its outlet
 
 
@@ -102,8 +102,50 @@ def proofs(bench: Bench) -> list[Proof]:
     made: dict[str, list[Proof]] = {str(row["name"]): [] for row in table("proofs")}
     for p in _made(bench.study):
         made[p.name].append(p)
-    flat = [p for ps in made.values() for p in ps]
+    flat = [safe for ps in made.values() for p in ps if (safe := within_ratings(bench, p)) is not None]
     return [replace(p, number=i) for i, p in enumerate(flat, start=1)]
+
+
+@dataclass(frozen=True)
+class OverRating:
+    """A part that a set-up would press beyond what it is made for: its tag, what would stand there and what it may have [Pa gauge]."""
+
+    part: str
+    stands: float
+    most: float
+
+
+def over_rating(bench: Bench, setup: Setup) -> OverRating | None:
+    """What a set-up, solved, would press beyond its rating: a float needle, a hose, a filter; None where it is safe, or where fuel is caught and nothing shut in."""
+    if setup.reads in ("caught", "duty", "ethanol"):
+        return None
+    solution = bench.solution(setup)
+    if not solution.converged:
+        return None
+    met = []
+    rail = bench.study.rail_pressure(solution)
+    if bench.study.brief.carburetted and rail is not None and bench.study.fed.burners:
+        met.append(OverRating(bench.study.fed.burners[0].id, rail, house_figure("needle_most")))
+    for e in bench.study.build.circuit.elements:
+        pressures = [p for n in e.ports.values() if (p := solution.nodes.get(n)) is not None]
+        if e.properties.working_kpa is not None and pressures:
+            met.append(OverRating(e.id, max(pressures), e.properties.working_kpa * KPA))
+    return max((x for x in met if x.stands > x.most), key=lambda x: x.stands / x.most, default=None)
+
+
+def within_ratings(bench: Bench, proof: Proof) -> Proof | None:
+    """A test whose set-up is solved first: as it is where no part is over its rating, with less put on where that makes it safe, None where it cannot be done safely."""
+    setup = proof.setup
+    over = over_rating(bench, setup) if setup is not None else None
+    if setup is None or over is None:
+        return proof
+    if proof.name != "follow":
+        return None
+    for share in range(9, 0, -1):
+        less = replace(setup, manifold=round(setup.manifold * share / 10, -2))
+        if less.manifold >= LEAST_BY_HAND and over_rating(bench, less) is None:
+            return replace(proof, setup=less, x=less.manifold)
+    return None
 
 
 def _proof(name: str, part: str = "", *, key: str = "", setup: Setup | None = None, said: float | None = None, limit: Limit | None = None, x: float | None = None, optional: bool = False) -> Proof:
@@ -254,6 +296,9 @@ def working_pressure(study: Study) -> float:
 def test_pressure(study: Study) -> tuple[float, str]:
     """What joints are tested at [Pa gauge]: 1.5 times what they work at, or what their weakest part is made for, but never less than they work at; and why, in words."""
     working = working_pressure(study)
+    if study.brief.carburetted:
+        needle = house_figure("needle_most")
+        return max(min(OVER_WORKING * working, needle), working), "2 % of it; a float needle holds no more" if OVER_WORKING * working > needle else "2 % of it"
     rated = [(e.properties.working_kpa * KPA, e.id) for e in study.build.circuit.elements if e.properties.working_kpa and e.role == "feed" and e.kind in ("hose", "line", "filter", "fitting", "rail")]
     weakest = min(rated, default=(float("inf"), ""))
     if weakest[0] < OVER_WORKING * working:

@@ -137,8 +137,9 @@ def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lamb
     best = ranked[0] if ranked else None
     if best is None or nothing - best.bic < (WORTH if is_sound else 0.0):
         return Verdict(tuple(ranked), nothing, none / total, is_sound, (), False, stopped)
-    found = tuple(r for r in ranked if best.share < ALIKE * r.share)
-    sure = len(found) == 1 and best.share >= SURE and best.explains and not stopped
+    found = tuple(r for r in ranked if best.share < ALIKE * r.share and r.explains)  # what does not explain the readings is not quoted
+    several = n == 1 and sum(r.explains for r in ranked) > 1  # one reading tells nothing apart
+    sure = len(found) == 1 and best.share >= SURE and best.explains and not stopped and not several
     return Verdict(tuple(ranked), nothing, none / total, is_sound, found, sure, stopped)
 
 

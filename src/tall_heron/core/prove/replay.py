@@ -20,6 +20,7 @@ SORTED = 400  # bins, the fullest, of which those are chosen
 FLOOR = 900.0  # Pa, what a median of a bin is never better than
 APART_S = 0.4  # how long rail and model must part before it is marked
 MOST_MARKS = 40
+SHORT = {"worn", "clogged", "volts", "dead", "air"}  # causes of a pump that gives too little: where one is found, what pumps have to spare by the model says nothing
 SLOW_HZ = 20.0  # below this rate nothing is said of pulsation
 LOADED = 0.6  # of the way from idle to full load, from where duty is compared
 
@@ -88,8 +89,9 @@ def replay(bench: Bench, log: Log, stop: Callable[[], bool] = lambda: False, don
         return None
     marks = _marks(bench, log, m, said, spare, verdict, points, warm)
     fits = _fits(verdict, spare)
+    sags = verdict is not None and bool({r.fault.kind for r in verdict.found} & SHORT)
     band = _band(log, m)
-    blind = _blind(bench, log, m, spare)
+    blind = _blind(bench, log, m, spare, sags)
     done(1.0, "done")
     return Replay(log, said, spare, m.burn, duty_said, m.stage, marks, verdict, fits, band, blind, tuple(points), table.solved)
 
@@ -218,10 +220,15 @@ def _fits(verdict: Verdict | None, spare: Array) -> tuple[Fit, ...]:
             name = parts_of(r.fault, r.also)
             span = r.cause.most - r.cause.least
             other = bool(verdict.found) and r not in verdict.found
-            blind = other or r.sigma is None or r.sigma > 0.3 * span
+            alike = [x for x in verdict.found if x is not r] if r in verdict.found else []
+            blind = other or bool(alike) or r.sigma is None or r.sigma > 0.3 * span
             limit = ""
             if other:
                 limit = f"hidden while {cause_words(verdict.found[0].fault, verdict.found[0].also)}: mend that and run again"
+            elif alike:
+                limit = f"the run says the same where {' or '.join(cause_words(x.fault, x.also) for x in alike)}: one of them, not all"
+            elif not verdict.sound and not verdict.found:
+                blind, limit = True, "no single cause explains this run"
             elif blind:
                 limit = f"the pumps always had {100 * least:.0f} % or more to spare, so nothing shows it" if least is not None and least > 0.15 else "nothing in this run depends on it enough"
             out.append(Fit(name, words, None if blind else r.fault.strength, None if blind else r.sigma, limit))
@@ -245,7 +252,7 @@ def _band(log: Log, m: Moments) -> tuple[float, float] | None:
     return best
 
 
-def _blind(bench: Bench, log: Log, m: Moments, spare: Array) -> tuple[str, ...]:
+def _blind(bench: Bench, log: Log, m: Moments, spare: Array, sags: bool) -> tuple[str, ...]:
     """What a run cannot tell, in words: what was never asked of the build, and what was not logged."""
     study, f, out = bench.study, log.figures, []
     top, most = peak_rpm(study), study.burn.volume_flow
@@ -253,7 +260,7 @@ def _blind(bench: Bench, log: Log, m: Moments, spare: Array) -> tuple[str, ...]:
         out.append(f"nothing above {np.nanmax(f['rpm']):,.0f} rpm was logged, so the pumps' end is not tested")
     if float(np.nanpercentile(m.burn, 99.5)) < 0.9 * most:
         out.append(f"the engine never burnt more than {100 * np.nanpercentile(m.burn, 99.5) / most:.0f} % of what it does at peak")
-    if np.isfinite(spare).any() and float(np.nanmin(spare)) > 0.1:
+    if np.isfinite(spare).any() and float(np.nanmin(spare)) > 0.1 and not sags:
         out.append(f"the pumps always had {100 * np.nanmin(spare):.0f} % or more to spare: a weak pump or a filter half clogged would not show in the rail")
     if "manifold" not in f:
         out.append("the manifold's pressure was not logged: the full boost is taken throughout, and the regulator's reference cannot be told")

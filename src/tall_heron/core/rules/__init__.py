@@ -26,7 +26,7 @@ from tall_heron.core.rules import (
     suction,
     tanks,
 )
-from tall_heron.core.rules.finding import AGAINST, LEVELS, Finding
+from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.study.study import Study
 
@@ -57,16 +57,28 @@ def check_wiring(study: Study) -> tuple[list[Finding], list[Rule]]:
     return study.answered("rules of wiring", lambda s: _check(s, WIRING_RULES))
 
 
-# What only follows from something worse: where a rule on the right finds, the one on the left says nothing new.
+# What only follows from something as bad or worse: where a rule on the right finds, the one on the left says nothing new.
 FOLLOWS = {
+    "P-01": ("P-03", "F-06", "L-06"),
+    "S-01": ("L-27",),
+    "C-06": ("L-08",),
+    "P-06": ("F-06",),
+    "P-19": ("F-06",),
+    "J-02": ("F-06", "F-05"),
+    "F-03": ("F-06",),
+    "F-04": ("F-06", "F-05"),
+    "L-03": ("F-06",),
+    "W-03": ("F-06",),
+    "W-01": ("F-06",),
+    "C-07": ("L-01", "L-04", "L-10", "F-06"),
     "P-04": ("P-01", "P-02", "P-03", "P-19", "F-06", "L-06", "P-10", "L-29"),
     "P-09": ("P-02", "F-06", "L-29"),
-    "P-10": ("P-02", "F-06", "P-19", "L-29"),
+    "P-10": ("P-02", "F-06", "P-19", "L-29", "L-06"),
     "P-02": ("L-29", "F-06"),
     "P-12": ("P-01", "P-02"),
-    "P-22": ("F-06",),
+    "P-22": ("F-06", "L-06"),
     "W-07": ("W-06",),
-    "P-13": ("P-19", "L-06"),
+    "P-13": ("P-19", "L-06", "F-06"),
     "S-06": ("S-01",),
     "L-05": ("F-06",),
     "L-06": ("F-06",),
@@ -74,7 +86,33 @@ FOLLOWS = {
 }
 
 
+def every_cause(study: Study) -> list[Finding]:
+    """All that all rules find, what only follows from something worse with it."""
+    return [f for rules in (RULES, CASE_RULES, ROUTE_RULES, WIRING_RULES) for f in _looked(study, rules)[0]]
+
+
 def _check(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
+    found, passed = _looked(study, rules)
+    every = [*found, *(_looked(study, RULES)[0] if rules in (CASE_RULES, ROUTE_RULES, WIRING_RULES) else [])]
+    causes = {f.rule: f.level for f in sorted(every, key=_badness, reverse=True)}
+
+    def told(f: Finding) -> bool:
+        return not any(cause in causes and _badness(f) >= LEVELS.index(causes[cause]) for cause in FOLLOWS.get(f.rule, ()))
+
+    return sorted([f for f in found if told(f)], key=_badness), passed
+
+
+def _badness(finding: Finding) -> int:
+    return LEVELS.index(finding.level)
+
+
+def _looked(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
+    """What some rules find by themselves, looked at once for a study."""
+    found, passed = study.answered(f"looked {' '.join(r.id for r in rules) if rules is not RULES else ''}", lambda s: _look(s, rules))
+    return list(found), list(passed)
+
+
+def _look(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
     found, passed = [], []
     accepted = {(a.rule, a.element_id): a.reason for a in study.build.accepted}
     for rule in rules:
@@ -85,6 +123,4 @@ def _check(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[R
         found += [replace(f, rule=rule.id, source=f.source or source, accepted=accepted.get((rule.id, f.element_id), "")) for f in here]
         if not here:
             passed.append(rule)
-    rules_found = {f.rule for f in found if f.level in AGAINST}
-    found = [f for f in found if not rules_found & set(FOLLOWS.get(f.rule, ()))]
-    return sorted(found, key=lambda f: LEVELS.index(f.level)), passed
+    return found, passed

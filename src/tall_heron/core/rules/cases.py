@@ -11,6 +11,7 @@ from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.rules.finding import LEVELS, Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves
+from tall_heron.core.rules.suction import suction_advice
 from tall_heron.core.rules.words import named
 from tall_heron.core.study.failure_walk import LITTLE, sensor_for, walk
 from tall_heron.core.study.moments import Moment
@@ -79,8 +80,9 @@ def clogged(study: Study) -> Iterator[Finding]:
 
 def hot_and_high(study: Study) -> Iterator[Finding]:
     """Air is thinner than in the brief on the first mountain road, and fuel boils at less."""
-    do = {"": "Ask for less power there, or fit what gives more.", "suction": "Lower the pump or raise the tank, shorten or widen the suction, or hang the pump in the tank; keep the tank cool."}
-    yield from _findings(study, _rows(study, lambda r: r.moment.case.key == "hot and high"), do, "")
+    rows = _rows(study, lambda r: r.moment.case.key == "hot and high")
+    pump = next((c.part for r in rows if (c := r.cells.get("suction")) is not None), "")
+    yield from _findings(study, rows, {"": "Ask for less power there, or fit what gives more.", "suction": suction_advice(study, pump)}, "")
 
 
 def leaning(study: Study) -> Iterator[Finding]:
@@ -133,7 +135,7 @@ def soon_over(study: Study) -> Iterator[Finding]:
         title = f"When {o.failure.part} {o.failure.what}, {fills.tank} runs over in {(seconds or 0.0) / 60:.0f} min"
         why = "It gains {gains} more than is drawn from it, from half full on; then fuel leaves by its vent."
         do = "Turn feed and return with one lever, return to the tank that is drawn from, and let its vent discharge where fuel does no harm."
-        yield Finding("Check", o.failure.part, title, why, do, {"gains": Figure(fills.flow, "volume_flow")}, o.failure.key, "cases")
+        yield Finding("Check" if flies(study) else "Note", o.failure.part, title, why, do, {"gains": Figure(fills.flow, "volume_flow")}, o.failure.key, "cases")
 
 
 def pot_runs_out(study: Study) -> Iterator[Finding]:
@@ -163,7 +165,7 @@ def warmed_up(study: Study) -> Iterator[Finding]:
     figures = {name: Figure(x, "pressure_difference") for name, x in (("then", then), ("now", clear[0]), ("limit", limit))} | {"hot": Figure(celsius + CELSIUS, "temperature")}
     title = f"After {seconds / 60:.0f} min of hot idle the inlet of {clear[1]} stands {{then}} clear of boiling"
     why = f"The tank has warmed by {rise:.0f} K to {{hot}}; cold it stood {{now}} clear, and the pump needs {{limit}}."
-    yield Finding("Check", clear[1], title, why, "Turn a pump down or off at idle, return less, cool the return, or hang the pump in the tank.", figures, "peak", "cases")
+    yield Finding("Check", clear[1], title, why, f"Turn a pump down or off at idle, return less, or cool the return. {suction_advice(study, clear[1])}", figures, "peak", "cases")
 
 
 def pulses(study: Study) -> Iterator[Finding]:

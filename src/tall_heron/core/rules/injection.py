@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import KPA
 from tall_heron.core.document.circuit import Element, Injectors
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.hydraulics.compile import injectors_full_flow
@@ -47,7 +48,8 @@ def _duty(study: Study, solved: Solved, e: Element) -> tuple[float, float, float
     if not isinstance(part, Injectors) or part.rated_lph is None or link is None or not link.loss or link.loss <= 0:
         return None
     opening = dead_share(study, solved, e)
-    return study.wanted(solved, part) / injectors_full_flow(part, link.loss, solved.solution.density) + opening, opening, link.loss
+    across = max(link.loss, part.commanded_at_kpa * KPA) if e.kind == "injectors" else link.loss  # a rail that sags is a pump's fault, not theirs
+    return study.wanted(solved, part) / injectors_full_flow(part, across, solved.solution.density) + opening, opening, across
 
 
 def auxiliary_starved(study: Study) -> Iterator[Finding]:

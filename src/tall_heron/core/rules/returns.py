@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.circuit import Air, Element, TankLevel
+from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.rules.finding import Figure, Finding, Level
@@ -36,7 +37,7 @@ def from_above(study: Study) -> Iterator[Finding]:
         for e in downstream(study.build.circuit, regulator):
             start, end = ways(e)[0]
             tank = tanks.get(end)
-            if tank is None or tank.properties.family in FILLED or e.properties.drop_tube or not isinstance(tank.figures, TankLevel) or tank.figures.floats:
+            if tank is None or e.kind in PIPES or tank.properties.family in FILLED or e.properties.drop_tube or not isinstance(tank.figures, TankLevel) or tank.figures.floats:
                 continue
             over = height(study, start) - height(study, end) - tank.figures.level_mm / 1000
             if over > ABOVE_MM / 1000:

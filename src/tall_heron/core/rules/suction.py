@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Element, Pipe
 from tall_heron.core.document.kinds import FILTERS, PIPES
+from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import downstream, upstream, ways
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
@@ -54,8 +55,16 @@ def suction_vapour(study: Study) -> Iterator[Finding]:
             + (f"On the suction side {most} takes the most, {{takes}}. " if most != pump.id else "")
             + "Vapour starves the pump, and a dry pump dies."
         )
-        do = "Keep the fuel cooler, put the pump lower or in the tank, fit a shorter or larger suction hose and a coarser strainer."
+        do = suction_advice(study, pump.id)
         yield Finding(level, pump.id, title, why, do, figures, solved.case.key, source=f"House rule S-01, Check under {{check}}, Stop under {{stop}}; {study.boiling_law(solved.case.fuel)}")
+
+
+def suction_advice(study: Study, pump: str) -> str:
+    """What helps a pump's inlet, where it stands: one that hangs in its tank is not told to hang there."""
+    hung = any(h.pump.id == pump and h.within for h in hung_pumps(study.build.circuit))
+    if hung:
+        return "Keep the tank cooler, with less flow back to it or shade from the exhaust, fit a coarser strainer, or a pump that needs less at its inlet."
+    return "Keep the fuel cooler, put the pump lower or in the tank, fit a shorter or larger suction hose and a coarser strainer."
 
 
 def pump_above_its_tank(study: Study) -> Iterator[Finding]:

@@ -11,8 +11,10 @@ from tall_heron.core.base.units import show
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_shape import out_of_reach_l
+from tall_heron.core.fixing.fixes import Fix, key_of
 from tall_heron.core.rules.finding import Figure, Finding
 from tall_heron.core.sizing.chooser import Reason
+from tall_heron.web.show.findings import arranged, counts
 from tall_heron.web.show.units import unit
 
 SHOWN_AS = {"run": "length", "height": "length"}
@@ -92,6 +94,16 @@ def finding_text(finding: Finding, field: str) -> Markup:
     return _filled(getattr(finding, field), finding.figures)
 
 
+def fix_text(fix: Fix) -> Markup:
+    """What a fix does."""
+    return _filled(fix.words, fix.figures)
+
+
+def lacking_text(found: tuple[str, dict[str, Figure]]) -> Markup:
+    """What would have to exist."""
+    return _filled(*found)
+
+
 def reason_text(reason: Reason) -> Markup:
     """Why a layout is recommended, or when another would win."""
     return _filled(reason.text.rstrip("."), reason.figures) if not reason.text[:1].isupper() else _filled(reason.text, reason.figures)
@@ -157,4 +169,5 @@ def register(app: Flask) -> None:
     """Make these known to the templates."""
     app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash)
     app.jinja_env.filters.update(litres=litres, lasting=lasting, inside=inside, stage=stage, out_of_reach=out_of_reach_l)
-    app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)
+    app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, fix_text=fix_text, fix_key=key_of, arranged=arranged, finding_counts=counts)
+    app.jinja_env.globals.update(reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

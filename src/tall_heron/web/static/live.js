@@ -116,7 +116,7 @@ export function live(Alpine) {
     cause(cause) {
       const place = this.$root.querySelector("[data-live-cause]");
       const found = cause.found.map((r) => `${r.words}${r.amount ? `: ${r.amount}` : ""} (${r.share} %)`);
-      this.said = found.length ? `${cause.sure ? "Likely" : "Not told apart yet"}: ${found.join("; ")}.` : `${cause.words[0].toUpperCase()}${cause.words.slice(1)}.`;
+      this.said = found.length ? `${cause.sure ? "Likely" : found.length > 1 ? "Not told apart yet" : "Best, not surely"}: ${found.join("; or ")}.` : `${cause.words[0].toUpperCase()}${cause.words.slice(1)}.`;
       this.words(this.said);
       if (!place) return;
       place.replaceChildren(...(cause.blind || []).map((text) => {

@@ -1,6 +1,7 @@
 // What the whole page does: links and buttons, keys, panning, trying a swap.
 import { WHEEL, pan, zoomed } from "./drawing.js";
 import { ask, base, change, freshSwaps, fuelsOpen, look, page, send, trouble } from "./server.js";
+import { fixIt, watchFixes } from "./fixes.js";
 import { sizeLayouts, sizesWanted } from "./sizing.js";
 
 const asked = new Set(); // layouts that were asked back before they drop what the builder chose
@@ -18,7 +19,9 @@ export function wholePage(Alpine) {
       const swaps = document.getElementById("swaps");
       if (swaps && !swaps.firstElementChild) freshSwaps();
       if (sizesWanted()) sizeLayouts();
+      watchFixes();
     },
+    fixIt,
     follow(event) {
       if (event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;
       const part = event.target.closest("a.part, a.rung");

@@ -11,6 +11,7 @@ from tall_heron.core.design import Design
 from tall_heron.web.answers import Stored, designed, marks
 from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.stations.brief.context import brief_context
+from tall_heron.web.stations.cases.context import cases_context
 from tall_heron.web.stations.circuit.context import circuit_context
 from tall_heron.web.stations.hoses.context import CONTEXTS, bench_context, hoses_context
 from tall_heron.web.stations.layout.context import layout_context
@@ -48,6 +49,7 @@ PAGES = {
         | FINDINGS
         | {"card": "stations/circuit/card.jinja"},
     ),
+    "cases": Page(lambda found, made, word: cases_context(found, made), HEAD | {"cases-now": "stations/cases/now.jinja"} | FINDINGS),
     "route": Page(
         lambda found, made, word: route_context(found, made, word("line"), word("part"), word("view"), word("zoom"), word("try")),
         HEAD

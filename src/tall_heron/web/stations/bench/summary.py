@@ -15,10 +15,11 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.design import Design
 from tall_heron.core.document.build import Build, load
 from tall_heron.core.document.sources import guesses_of
-from tall_heron.core.rules.finding import Finding, worst_level
+from tall_heron.core.rules.finding import AGAINST, Finding, worst_level
 from tall_heron.store import builds, summaries
 from tall_heron.web.answers import Stored, designed
-from tall_heron.web.frame import stations
+from tall_heron.web.frame import SOLVES_MORE, not_done, stations
+from tall_heron.web.show.findings import counts
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,8 @@ class Summary:
     guesses: str = ""  # what nobody has measured
     stations: tuple[dict[str, Any], ...] = ()
     next: Finding | None = None
+    undone: tuple[str, ...] = ()  # stations at which nobody has done all there is to do
+    counts: str = ""
 
 
 ADAPTER = TypeAdapter(Summary)
@@ -69,7 +72,7 @@ def summary_of(row: Any) -> Summary:
 
 
 def _made(build: Build, made: Design) -> Summary:
-    brief, findings = made.study.brief, made.findings
+    brief, findings = made.study.brief, made.every_finding
     return Summary(
         build.name,
         worst_level(f.level for f in findings),
@@ -81,8 +84,10 @@ def _made(build: Build, made: Design) -> Summary:
         carburetted=brief.carburetted,
         fuel=made.study.burn.fuel.name,
         guesses=guesses_of(build.circuit).of_results,
-        stations=tuple(stations(findings)),
-        next=findings[0] if findings else None,
+        stations=tuple(stations(findings, SOLVES_MORE, not_done(made))),
+        next=next((f for f in findings if f.level in AGAINST and not f.accepted), None),
+        undone=tuple(sorted(not_done(made) - {"prove"})),
+        counts=counts(findings),
     )
 
 

@@ -10,7 +10,8 @@ from tall_heron.core.document.lean import ahead_of
 from tall_heron.core.document.path import main_path
 from tall_heron.core.editing.additions import ADDITIONS, FIRST
 from tall_heron.core.editing.fields import fit
-from tall_heron.core.rules.finding import Finding
+from tall_heron.core.fixing.fixes import fix_of, key_of
+from tall_heron.core.rules.finding import AGAINST, Finding
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.sizing.swaps import Swap, make_swaps
 from tall_heron.core.study.explain import why_part
@@ -189,5 +190,6 @@ def sheet_context(found: Stored, made: Design, case: str) -> dict[str, Any]:
         "solved": solved,
         "figures": head_figures(made.study, solved, made.findings),
         "d": draw_circuit(made.study, solved, made.findings, ""),
+        "fixed": {key_of(f): fix for f in made.every_finding if f.level in AGAINST and (fix := fix_of(made.study, f, own_shelf())) is not None},
         "arithmetic": [(e, why_part(made.study, solved, e)) for e in found.build.circuit.elements if e.ports],
     }

@@ -109,8 +109,8 @@ def _first_limit(d: Any) -> str:
 
 SUMMARY = {
     "the whole circuit feeds": _first_limit,
-    "Stops": lambda d: str(sum(f.level == "Stop" for f in d.findings)),
-    "Checks": lambda d: str(sum(f.level == "Check" for f in d.findings)),
+    "Stops": lambda d: str(sum(f.level == "Stop" for f in d.every_finding)),
+    "Checks": lambda d: str(sum(f.level == "Check" for f in d.every_finding)),
     "parts": lambda d: str(len(d.study.build.circuit.elements)),
     "hose": lambda d: shown(make_totals(d.study.build.circuit).length, "run"),
     "all parts cost": lambda d: money(make_totals(d.study.build.circuit).price),
@@ -120,6 +120,6 @@ SUMMARY = {
 
 def _findings(sides: list[Any]) -> list[tuple[Any, str]]:
     """Findings that only one side has, the left's first."""
-    keys = [{(f.rule, f.element_id, f.case) for f in d.findings} for d in sides]
-    only = [(f, "left") for f in sides[0].findings if (f.rule, f.element_id, f.case) not in keys[1]]
-    return only + [(f, "right") for f in sides[1].findings if (f.rule, f.element_id, f.case) not in keys[0]]
+    keys = [{(f.rule, f.element_id, f.case) for f in d.every_finding} for d in sides]
+    only = [(f, "left") for f in sides[0].every_finding if (f.rule, f.element_id, f.case) not in keys[1]]
+    return only + [(f, "right") for f in sides[1].every_finding if (f.rule, f.element_id, f.case) not in keys[0]]

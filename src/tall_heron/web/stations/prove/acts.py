@@ -17,12 +17,13 @@ from tall_heron.core.document.build import checked
 from tall_heron.core.document.wiring import Sender
 from tall_heron.core.prove.amount import Caught, read_caught
 from tall_heron.core.prove.entry import Correction, File, Match, Note, Pours, Reading, Upkeep
-from tall_heron.core.prove.proofs import Proof, usual
+from tall_heron.core.prove.proofs import Proof, over_rating, usual
 from tall_heron.core.prove.sender_fit import fit_sender, ohms
 from tall_heron.core.prove.state import instrument_doubt, judged
 from tall_heron.store import logs
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused, Stored, sentence
+from tall_heron.web.show.text import shown
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.prove.desk import Proving, keep, today
 from tall_heron.web.stations.prove.words import READ_AS, TOLD
@@ -126,6 +127,10 @@ def told_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[str, f
                 raise Refused(name, "That cannot be here; look at its unit.")
         elif name in common:
             told[name] = common[name]
+    setup = proof.at(told).setup
+    over = over_rating(p.bench, setup) if setup is not None and "applied" in told else None
+    if over is not None:
+        raise Refused("applied", f"With that on the nipple {over.part} would stand at {shown(over.stands, 'pressure')}, and is made for {shown(over.most, 'pressure')}. Put on less.")
     return told, typed
 
 

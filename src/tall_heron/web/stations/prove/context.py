@@ -26,7 +26,7 @@ from tall_heron.web.show.text import in_unit, number, shown, unit_of
 from tall_heron.web.stations.prove.desk import Proving, counted, day_of, day_words, proving, upkeep_of, verdict_of
 from tall_heron.web.stations.prove.run_context import run_context
 from tall_heron.web.stations.prove.setup import drawn_setup
-from tall_heron.web.stations.prove.words import TOLD, cause_rows, entry_words, shown_value, text_in, title_of
+from tall_heron.web.stations.prove.words import TOLD, cause_rows, entry_words, headline, shown_value, text_in, title_of
 
 VIEWS = {"tests": "Tests", "replay": "A run replayed", "live": "Live", "sender": "Level sender", "rig": "Flow rig", "dyno": "Dyno day", "upkeep": "Upkeep", "log": "Log"}
 SIGNS = {"within": "pass", "doubtful": "Check", "off": "Stop", "noted": "Note", "not run": ""}
@@ -168,7 +168,7 @@ def causes_context(found: Stored, made: Design) -> dict[str, Any]:
         return {"verdict": None}
     nxt = next_reading(p.bench, verdict, possible(p.bench, p.rows)) if verdict.found else None
     proof = next((t.proof for t in p.rows if nxt is not None and f"T{t.proof.number}" == nxt[0].name), None)
-    return {"verdict": verdict, "rows": cause_rows(verdict), "next": proof, "apart": nxt[1] if nxt else None, "title_of": title_of, "slug": found.row["slug"]}
+    return {"verdict": verdict, "rows": cause_rows(verdict), "next": proof, "apart": nxt[1] if nxt else None, "title_of": title_of, "headline": headline, "slug": found.row["slug"]}
 
 
 def _sender(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:

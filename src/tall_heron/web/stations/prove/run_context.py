@@ -20,7 +20,7 @@ from tall_heron.store import logs
 from tall_heron.web.answers import Stored
 from tall_heron.web.show.text import in_unit, unit_of
 from tall_heron.web.stations.prove.desk import Proving, database
-from tall_heron.web.stations.prove.words import cause_rows
+from tall_heron.web.stations.prove.words import cause_rows, headline
 
 REPLAYS = Memory[Replay](4)  # by the file's hash, how it is read and the build's hash
 MOST_SPARE = 3.0  # beyond it nobody asks how much it is
@@ -105,7 +105,8 @@ def run_context(found: Stored, made: Design, p: Proving) -> dict[str, Any]:
     out |= {"file": sha256, "head": head, "name": request.args.get("name", "")[:80] or "run"}
     if replay is None:
         return out
-    return out | {"replay": replay, "causes": cause_rows(replay.verdict) if replay.verdict else [], "kept": any(e.files and e.files[0].sha256 == sha256 for _, e in p.folded.runs)}
+    kept = any(e.files and e.files[0].sha256 == sha256 for _, e in p.folded.runs)
+    return out | {"replay": replay, "headline": headline, "causes": cause_rows(replay.verdict) if replay.verdict else [], "kept": kept}
 
 
 SERIES = (

@@ -54,6 +54,17 @@ class CauseRow:
     ranked: Ranked
 
 
+def headline(verdict: Verdict, rows: list[CauseRow]) -> str:
+    """What a verdict comes to, in a line: likely only where one cause is, and never told apart of one thing."""
+    if not verdict.found:
+        return "Nothing speaks against the build: all of it is within what parts and instruments may stray" if verdict.sound else "No single cause explains the readings: read the odd one again"
+    if verdict.sure:
+        return f"Likely: {rows[0].words}"
+    if len(verdict.found) > 1:
+        return f"Not told apart yet: {len(verdict.found)} causes explain it alike"
+    return f"Best, not surely: {rows[0].words}"
+
+
 def cause_rows(verdict: Verdict, most: int = 5) -> list[CauseRow]:
     """The likeliest causes, with their strength in the reader's units."""
     return [CauseRow(cause_words(r.fault, r.also), amount_words(r), r.share, str(r.fault.row["do"]), str(r.fault.row["source"]), r) for r in verdict.ranked[:most]]
@@ -77,7 +88,10 @@ def amount_words(r: Ranked) -> str:
             return f"{number(value, 2)} g"
         return shown(value, quantity)
 
-    text = str(row["amount"]).replace("{x}", f(x))
+    said = str(row["amount"])
+    if x < 0 and quantity == "pressure_difference":  # the other way, in words instead of a sign
+        said, x = said.replace("too much", "too little").replace(" more than", " less than"), -x
+    text = said.replace("{x}", f(x))
     if r.sigma is None or r.sigma > abs(r.cause.most - r.cause.least):
         return text
     close = f(2 * r.sigma)
