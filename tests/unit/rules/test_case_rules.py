@@ -10,6 +10,7 @@ from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.inside import with_level_gauge
 from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.editing.layouts.picks import HosePick
 from tall_heron.core.rules import CASE_RULES, check_cases
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.study.study import make_study
@@ -55,6 +56,7 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("C-02", lambda: made(brief=warm(fuel_temperature_c=42)), "Check", lambda: made(brief=warm(fuel_temperature_c=10))),
     ("C-03", lambda: DEMO["plover"], "Check", made),
     ("C-04", lambda: made("C8", brief=warm(power_kw=470, boost_kpa=150), stage_boost_kpa=145), "Stop", lambda: made("C8", brief=warm(power_kw=470, boost_kpa=150), stage_boost_kpa=20)),
+    ("C-11", lambda: made(back=HosePick(dash="-4", mm=6000, ends=(90, 90), clock_deg=0)), "Note", made),
     ("C-05", lambda: with_case(clogging={"F2": 30}), "Check", lambda: with_case(power_share=0.5)),
     ("C-06", made, "Note", lambda: gauged(DEMO["egret"])),
     ("C-07", selectors_apart, "Check", lambda: DEMO["egret"]),

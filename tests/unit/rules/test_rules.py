@@ -111,6 +111,8 @@ def renamed(build: Build) -> Build:
     names = {e["id"]: f"Q{i}" for i, e in enumerate(data["circuit"]["elements"])}
     shop = data["shop"]
     shop["faces"] = {names[k]: v for k, v in shop["faces"].items()}
+    if "plate" in shop:
+        shop["plate"]["parts"] = [x | {"part": names[x["part"]]} for x in shop["plate"]["parts"]]
     shop["joints"] = {f"{names[k.partition('.')[0]]}.{k.partition('.')[2]}": v for k, v in shop["joints"].items()}
     for i, element in enumerate(data["circuit"]["elements"]):
         element["id"] = f"Q{i}"
@@ -266,6 +268,8 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("J-06", lambda: shopped(injectors={"gap_mm": 20}), "Check", "injectors"),
     ("J-06", lambda: shopped(injectors={"plug_room_mm": 20}), "Check", "injectors"),
     ("J-06", lambda: shopped(injectors={"rail_bore_mm": 14.2}), "Check", "injectors"),
+    ("J-08", lambda: made(rails="parallel", rail="rail-six-18"), "Note", "rail"),
+    ("J-09", lambda: shopped(plate={"wide_mm": 400, "high_mm": 300, "parts": [{"part": "F2", "x_mm": 200, "y_mm": 150}, {"part": "PR", "x_mm": 210, "y_mm": 150}]}), "Check", "filter"),
     ("J-07", lambda: shopped(rail={"across_mm": 24, "port": "port -8"}), "Stop", "rail"),
     ("J-07", lambda: shopped(rail={"across_mm": 40, "port": "port -6", "bore_mm": 14}), "Stop", "rail"),
     ("J-07", lambda: shopped(rail={"deep_mm": 12, "port": "port -8"}), "Stop", "rail"),
@@ -313,6 +317,8 @@ def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
         sound = in_layout("C8")
     if rule == "L-18":
         sound = in_layout("A3", asked(use="flight", boost_kpa=0, power_kw=120, fuel="100LL", cylinders=4))
+    if rule == "J-09":
+        sound = shopped(plate={"wide_mm": 900, "high_mm": 400, "parts": [{"part": "F2", "x_mm": 200, "y_mm": 200}, {"part": "PR", "x_mm": 600, "y_mm": 200}]})
     if rule == "P-15":
         sound = in_layout("A1", FLYING.model_copy(update={"base_kpa": 3.5}))
     for build in (sound, renamed(sound)):

@@ -136,16 +136,34 @@ def add_return(build: Build, element_id: str) -> Added:
     return site.done(), regulator
 
 
-def add_thermal_relief(build: Build, element_id: str) -> Added:
-    """A small relief from behind an element to the nearest tank, for fuel that warms where it is shut in."""
-    element = part_of(build, element_id)
-    tank = next(iter(build.circuit.of_kind("tank")), None)
-    node = next((element.ports[p] for p in ("end", "engine", "start") if p in element.ports), None)
-    if tank is None or node is None or node == tank.ports["outlet"]:
-        raise refused(f"there is nothing to relieve behind {element_id}")
-    site = _Site(build)
-    relief = site.fit("snipe-thermal-6", {"start": node, "end": tank.ports["outlet"]}, "return", runs=f"to {tank.id}")
-    return site.done(), relief
+def _relief(name: str) -> Callable[[Build, str], Added]:
+    """A relief valve from behind an element to the nearest tank: beside the line, never in it."""
+
+    def add(build: Build, element_id: str) -> Added:
+        element = part_of(build, element_id)
+        tank = next(iter(build.circuit.of_kind("tank")), None)
+        behind = element if element.kind != "tank" else next((e for e in build.circuit.elements if e.ports.get("start") == element.ports["outlet"]), element)
+        node = next((behind.ports[p] for p in ("end", "engine", "start") if p in behind.ports), None)
+        if tank is None or node is None or node == tank.ports["outlet"]:
+            raise refused(f"there is nothing to relieve behind {element_id}")
+        site = _Site(build)
+        relief = site.fit(name, {"start": node, "end": tank.ports["outlet"]}, "return", runs=f"to {tank.id}")
+        return site.done(), relief
+
+    return add
+
+
+def add_roll_over(build: Build, element_id: str) -> Added:
+    """A roll-over valve in the vent of a tank."""
+    part, tag = shelf.part_named("vent-rollover-8"), free_id(build, "vent_valve")
+    return made_of(build, list(build.circuit.nodes), [*build.circuit.elements, fitted(build, part, tag, {}, "vent")]), tag
+
+
+def add_vent(build: Build, element_id: str) -> Added:
+    """A vent line, on the road with its roll-over valve."""
+    new, tag = add_line("vent", "vent", "vent")(build, element_id)
+    flies = build.brief is not None and build.brief.use == "flight"
+    return (new if flies else add_roll_over(new, element_id)[0]), tag
 
 
 def add_rail(build: Build, element_id: str) -> Added:
@@ -232,8 +250,8 @@ ADDITIONS: dict[str, Addition] = {
     "check": _line_of("check valve", "rill-8"),
     "return": Addition("bypass regulator, with its return", add_return),
     "dead-head": _line_of("dead-head regulator", "heronsbill-deadhead-8"),
-    "relief": _line_of("relief valve", "snipe-relief-8"),
-    "thermal relief": Addition("thermal relief to the tank", add_thermal_relief),
+    "relief": Addition("relief valve to the tank", _relief("snipe-relief-8")),
+    "thermal relief": Addition("thermal relief to the tank", _relief("snipe-thermal-6")),
     "speed": _line_of("pump speed control", "speed-control"),
     "jet": Addition("jet pump, with the tank it draws from", add_jet),
     "plain rail": _line_of("rail in the line", "rail-four-14"),
@@ -247,7 +265,8 @@ ADDITIONS: dict[str, Addition] = {
     "gauge": Addition("gauge", _tap("gauge-10bar")),
     "sender": Addition("pressure sensor", _tap("sender-10bar")),
     "auxiliary": Addition("auxiliary fuel tap", _tap("spurge-tap-60")),
-    "vent": Addition("vent line", add_line("vent", "vent", "vent")),
+    "vent": Addition("vent line", add_vent),
+    "roll-over": Addition("roll-over valve of a vent", add_roll_over),
     "overflow": Addition("overflow line of a pot", add_line("overflow", "return", "overflow")),
     "reference": Addition("reference line of a regulator", add_line("reference", "reference", "reference")),
     "filler": Addition("filler hose", add_line("filler", "vent", "filler")),

@@ -10,6 +10,7 @@ from tall_heron.core.document.build import Build, checked, readable
 from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Regulator
 from tall_heron.core.document.kinds import BURNERS, JOINED, KINDS, LINES
 from tall_heron.core.document.space import Place, Route, Space
+from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.editing.branches import branch_of, idle_y
 from tall_heron.core.editing.fields import part_of
 from tall_heron.core.shelf import shelf
@@ -216,7 +217,20 @@ def second_pump(build: Build, element_id: str) -> tuple[Build, str]:
     elements.append(pump.model_copy(update={"id": new_id, "ports": {"start": pump.ports["start"], "end": made}}))
     elements.append(check.model_copy(update={"id": free("check"), "ports": {"start": made, "end": b}}))
     elements.append(fitted(build, shelf.part_named("merge-10"), free("merge"), {"a": a, "b": b, "end": after}, "feed"))
-    return made_of(build, nodes, elements), new_id
+    return made_of(build, nodes, elements).model_copy(update={"wiring": _wired_alike(build.wiring, element_id, new_id)}), new_id
+
+
+def _wired_alike(wiring: Wiring | None, pump: str, new: str) -> Wiring | None:
+    """The wiring with a new pump on a branch like another's, its relay one of its own; in an aircraft on the other bus."""
+    if wiring is None or pump not in wiring.branches:
+        return wiring
+    like, names = wiring.branches[pump], {r.name for r in wiring.relays}
+    relay = next(x for i in range(1, len(names) + 2) if (x := f"R{i}") not in names) if like.relay else ""
+    branch = like.model_copy(update={"relay": relay, "bus": like.bus if like.relay else {"1": "2", "2": "1"}[like.bus]})
+    old = wiring.relay(like.relay)
+    relays = [*wiring.relays, *([old.model_copy(update={"name": relay})] if old is not None else [])]
+    together = max(wiring.together, 2 * (len(wiring.branches) + 1))
+    return wiring.model_copy(update={"branches": {**wiring.branches, new: branch}, "relays": relays, "together": together})
 
 
 def turn_round(build: Build, element_id: str) -> Build:

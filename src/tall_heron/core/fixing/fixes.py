@@ -8,7 +8,7 @@ from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import PumpMap
-from tall_heron.core.fixing import by_hand, by_route, by_size, by_wire
+from tall_heron.core.fixing import by_hand, by_route, by_setting, by_size, by_wire
 from tall_heron.core.fixing.act import Act, Candidates, Wrong
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES, check, check_cases, check_route, check_wiring, every_cause
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
@@ -19,9 +19,9 @@ EVERY = {r.id: r for r in (*RULES, *CASE_RULES, *ROUTE_RULES, *WIRING_RULES)}
 fits_speed = by_size.swap(0, lambda p: p.properties.speed_control is True)
 # By rule: where acts that may clear its findings come from, the plainest first.
 CANDIDATES: dict[str, tuple[Candidates, ...]] = {
-    "P-01": (by_hand.always_on, by_size.pumps, by_size.feed, by_size.all_sizes),
+    "P-01": (by_setting.always_on, by_size.pumps, by_size.feed, by_size.all_sizes),
     "P-02": (by_size.returns, by_size.smaller_pumps, by_size.all_sizes),
-    "P-03": (by_hand.screw, by_size.swap(1), by_size.returns, by_size.pumps, by_size.all_sizes),
+    "P-03": (by_setting.screw, by_size.swap(1), by_size.returns, by_size.pumps, by_size.all_sizes),
     "P-04": (by_size.pumps, by_size.returns, by_size.all_sizes),
     "P-05": (by_size.swap(0, lambda p: getattr(p.figures, "reference", "") != "atmosphere"),),
     "P-06": (by_size.twins(1), by_size.pumps, by_size.all_sizes),
@@ -34,8 +34,8 @@ CANDIDATES: dict[str, tuple[Candidates, ...]] = {
     "P-14": (by_hand.gauge,),
     "P-15": (by_size.feed, by_size.suction, by_size.all_sizes),
     "P-17": (by_size.smaller_pumps,),
-    "P-18": (by_hand.runs_always,),
-    "P-19": (by_hand.screw, by_hand.low_pressure, by_size.all_sizes),
+    "P-18": (by_setting.runs_always,),
+    "P-19": (by_setting.screw, by_hand.low_pressure, by_size.all_sizes),
     "P-20": (by_size.twins(-1),),
     "P-21": (by_hand.of_its_size, by_size.all_sizes),
     "S-01": (by_size.suction, by_hand.lower, by_size.lower_need, by_size.all_sizes),
@@ -86,22 +86,22 @@ CANDIDATES: dict[str, tuple[Candidates, ...]] = {
     "L-18": (by_hand.gascolator,),
     "L-19": (by_size.all_sizes,),
     "L-20": (by_hand.tank,),
-    "L-21": (by_hand.quarter_full, by_hand.tank),
+    "L-21": (by_setting.quarter_full, by_hand.tank),
     "L-22": (by_hand.tank,),
     "L-23": (by_hand.tank,),
     "L-25": (by_hand.to_the_tank,),
     "L-26": (by_hand.drop_tube,),
-    "L-27": (by_hand.vent_clear, by_size.swap(1)),
+    "L-27": (by_setting.vent_clear, by_size.swap(1)),
     "L-29": (by_hand.out,),
-    "E-02": (by_hand.brief("ethanol_range", "as sold", "look at all that is sold as E85"),),
-    "E-03": (by_hand.fed_as_drawn,),
+    "E-02": (by_setting.brief("ethanol_range", "as sold", "look at all that is sold as E85"),),
+    "E-03": (by_setting.fed_as_drawn,),
     "C-01": (by_size.twins(1), by_size.all_sizes),
     "C-02": (by_size.suction, by_size.lower_need, by_hand.lower, by_size.all_sizes),
     "C-03": (by_size.all_sizes,),
-    "C-04": (by_hand.sooner, by_size.pumps),
+    "C-04": (by_setting.sooner, by_size.pumps),
     "C-06": (by_hand.senses,),
     "C-08": (by_size.swap(1),),
-    "C-09": (by_hand.staged, by_size.smaller_pumps, by_size.all_sizes),
+    "C-09": (by_setting.staged, by_size.smaller_pumps, by_size.all_sizes),
     "W-01": (by_wire.thicker, by_wire.relay_rating),
     "W-02": (by_wire.by_rule,),
     "W-03": (by_wire.fuse,),
@@ -118,7 +118,7 @@ CANDIDATES: dict[str, tuple[Candidates, ...]] = {
     "W-10": (by_wire.apart,),
     "W-11": (by_wire.cut_off("give each pump a switch and nothing else", automatic=False, inertia=False, roll_over=False),),
     "W-12": (by_wire.cut_off("fit a kill switch with a pole for the alternator", kill="battery and alternator"),),
-    "W-13": (by_wire.alternator, by_hand.staged, by_size.smaller_pumps),
+    "W-13": (by_wire.alternator, by_setting.staged, by_size.smaller_pumps),
     "W-15": (by_wire.branch,),
     "W-16": (by_wire.pull_up,),
     "W-17": (by_wire.goes_off_lower,),

@@ -10,7 +10,7 @@ from tall_heron.core.document.airspace import ONE_AIR
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.rules.finding import LEVELS, Figure, Finding, Level
-from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves
+from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, rail_word, solves
 from tall_heron.core.rules.suction import suction_advice
 from tall_heron.core.rules.words import named
 from tall_heron.core.study.failure_walk import LITTLE, sensor_for, walk
@@ -49,17 +49,17 @@ def _worse(study: Study, rows: list[Row]) -> Iterator[tuple[Row, Requirement, Ce
 def _findings(study: Study, rows: list[Row], do: dict[str, str], also: str) -> Iterator[Finding]:
     """A finding for each requirement that fails in some rows, and one for those that do not solve."""
     for row, column, cell in _worse(study, rows):
-        found = cell_finding(row.moment, column, cell, do.get(column.key, do[""]))
+        found = cell_finding(row.moment, column, cell, do.get(column.key, do[""]), rail_word(study))
         yield replace(found, why=f"{found.why} {also}".strip())
     for row in rows:
         if row.trouble:
             yield Finding("Stop", "", f"{row.moment.case.title} does not solve", f"{row.trouble}.", do[""], {}, row.moment.case.key, "cases")
 
 
-def cell_finding(moment: Moment, column: Requirement, cell: Cell, do: str) -> Finding:
+def cell_finding(moment: Moment, column: Requirement, cell: Cell, do: str, word: str = "rail") -> Finding:
     """A requirement that is missed at a moment, as a finding."""
     figures = {"value": Figure(cell.value, column.quantity), "limit": Figure(cell.beside if column.key == "rail" and cell.beside is not None else cell.limit, column.quantity)}
-    what = {"rail": "the rail shows {value}, {limit} asked", "spare": "{value} to spare, {limit} asked", "suction": "the inlet stands {value} clear of boiling, {limit} asked"}
+    what = {"rail": f"the {word} shows {{value}}, {{limit}} asked", "spare": "{value} to spare, {limit} asked", "suction": "the inlet stands {value} clear of boiling, {limit} asked"}
     what |= {"duty": "open {value} of the time, {limit} allowed", "reach": "{value} of the tank is out of reach, {limit} allowed", "back": "{value} behind the regulator, {limit} allowed"}
     what |= {"amps": f"the pumps draw {cell.value:.0f} A, {cell.limit:g} A is what an alternator spares"}
     title = f"{moment.case.title}: {what.get(column.key, f'{cell.part} takes {{value}}, {{limit}} is allowed')}"
@@ -108,6 +108,18 @@ def stages(study: Study) -> Iterator[Finding]:
 def own_cases(study: Study) -> Iterator[Finding]:
     """A case that the builder asked for."""
     yield from _findings(study, _rows(study, lambda r: r.moment.own), {"": "Mend what the figure names, or change the case."}, "Your own case.")
+
+
+def overrun(study: Study) -> Iterator[Finding]:
+    """Off the throttle nothing is burnt, and all that the pumps give goes back at the deepest vacuum."""
+    for row in _rows(study, lambda r: r.moment.phase == "overrun"):
+        cell = row.cells.get("rail")
+        if cell is None or cell.beside is None or cell.beside <= 0 or cell.value <= (1 + house_figure("rail_over_stop")) * cell.beside:
+            continue
+        figures = {"over": Figure(cell.value - cell.beside, "pressure_difference"), "asked": Figure(cell.beside, "pressure")}
+        why = "All that the pumps give goes back then. Nothing is burnt, so it harms nothing; the first tip-in after it is rich."
+        title = f"Off the throttle the {rail_word(study)} stands {{over}} over the {{asked}} asked"
+        yield Finding("Note", "", title, why, "Live with it, or fit a larger return.", figures, row.moment.case.key, "cases")
 
 
 def silent_failures(study: Study) -> Iterator[Finding]:
@@ -199,6 +211,7 @@ RULES = (
     Rule("C-02", "With the fuel of the brief and thin air the pumps draw fuel, not vapour.", "house rule", hot_and_high, solves),
     Rule("C-03", "Speeding up, braking, cornering, climbing and slipping leave fuel and pressure.", "hydrostatics; figures common practice", leaning, solves),
     Rule("C-04", "Just before and after each stage the engine is fed.", "arithmetic", stages, lambda s: solves(s) and _staged(s)),
+    Rule("C-11", "Off the throttle the rail comes down.", "common practice; a Note at most", overrun, solves),
     Rule("C-05", "The builder's own cases are within every limit.", "the builder", own_cases, lambda s: solves(s) and bool(s.build.cases)),
     Rule("C-06", "Every single failure that costs power or fuel shows on something.", "handbook of findings: silent failures", silent_failures, solves),
     Rule("C-07", f"No failure fills a tank over within {house_figure('overflow_soon_s') / 60:g} min.", "house rule", soon_over, solves),

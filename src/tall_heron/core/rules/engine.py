@@ -35,7 +35,7 @@ def pump_e85_varies(study: Study) -> Iterator[Finding]:
     if study.brief.ethanol_range != "as named":
         return
     figures = {"least": Figure(E85_LEAST, "fraction"), "most": Figure(E85_MOST, "fraction")}
-    why = "From the pump it holds {least} to {most} ethanol by the season; less ethanol burns less but boils sooner."
+    why = f"From the pump it holds {{least}} to {{most}} ethanol by the season; the class of {study.brief.season} is assumed. Less ethanol burns less but boils sooner."
     yield Finding(
         "Note",
         "",

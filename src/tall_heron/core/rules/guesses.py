@@ -1,6 +1,6 @@
 """Rules on what nobody has measured: lengths, clocks, heights."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from tall_heron.core.document.kinds import LINES, PIPES
 from tall_heron.core.document.sources import guesses_of
@@ -12,17 +12,25 @@ MOST_NAMED = 4  # places in a sentence
 
 
 def length_assumed(study: Study) -> Iterator[Finding]:
-    """A guessed length is not one to cut to."""
-    for name in guesses_of(study.build.circuit).lengths:
-        what, do = "Nobody has measured it yet.", "Measure seat to seat before you cut."
-        yield Finding("Note", name, f"{name} has a guessed length", what, do, station="hoses")
+    """A guessed length is not one to cut to; one finding for all of them."""
+    names = guesses_of(study.build.circuit).lengths
+    if names:
+        title = f"{names[0]} has a guessed length" if len(names) == 1 else f"{len(names)} guessed lengths: {_listed(names)}"
+        yield Finding("Note", names[0], title, "Nobody has measured yet.", "Measure seat to seat before you cut.", station="hoses")
 
 
 def clock_assumed(study: Study) -> Iterator[Finding]:
-    """A guessed clock is not one to tighten to."""
-    for name in guesses_of(study.build.circuit).clocks:
-        what, do = "Nobody has seen yet how its two bent ends stand to each other.", "Hold both ends in place, then type the angle."
-        yield Finding("Note", name, f"{name} has a guessed clock", what, do, station="hoses")
+    """A guessed clock is not one to tighten to; one finding for all of them."""
+    names = guesses_of(study.build.circuit).clocks
+    if names:
+        title = f"{names[0]} has a guessed clock" if len(names) == 1 else f"{len(names)} guessed clocks: {_listed(names)}"
+        what = "Nobody has seen yet how the two bent ends stand to each other."
+        yield Finding("Note", names[0], title, what, "Hold both ends in place, then type the angle.", station="hoses")
+
+
+def _listed(names: Sequence[str]) -> str:
+    more = f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
+    return f"{', '.join(names[:MOST_NAMED])}{more}"
 
 
 def heights_assumed(study: Study) -> Iterator[Finding]:
@@ -30,10 +38,8 @@ def heights_assumed(study: Study) -> Iterator[Finding]:
     guesses = guesses_of(study.build.circuit)
     places = [*guesses.heights, *(f"the level in {x}" for x in guesses.levels)]
     if places:
-        more = f" and {len(places) - MOST_NAMED} more" if len(places) > MOST_NAMED else ""
         at = next((e.id for e in study.build.circuit.elements if set(e.ports.values()) & set(guesses.heights) or e.id in guesses.levels), "")
-        names = ", ".join(places[:MOST_NAMED]) + more
-        why = f"The layout assumed them: {names}."
+        why = f"The layout assumed them: {_listed(places)}."
         yield Finding("Note", at, "Heights are guessed", why, "Measure from any one datum; type them on the parts' cards.")
 
 

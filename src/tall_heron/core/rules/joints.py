@@ -1,11 +1,16 @@
 """What screws onto what: pairs that only look as if they joined, joints that nothing on the shelf makes, ends that meet nothing, injectors and rails that do not fit."""
 
+from collections import Counter
 from collections.abc import Iterator
 
+from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.joining.joints import Joint, Joints, joints_of
 from tall_heron.core.rules.finding import Finding, Level
 from tall_heron.core.rules.rule import Rule, always, has
 from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
+from tall_heron.core.sheets.plate import make_plate
+from tall_heron.core.shelf.shelf import parts
+from tall_heron.core.shelf.supplier import quote
 from tall_heron.core.study.study import Study
 
 
@@ -72,6 +77,31 @@ def left_over(study: Study) -> Iterator[Finding]:
         )
 
 
+def not_in_stock(study: Study) -> Iterator[Finding]:
+    """What is asked for more often than its supplier has it: the job waits for the last one."""
+    joints = joints_in(study).joints
+    wanted = Counter(p.name for j in joints if j.how.state == "adapter" for p in j.pieces)
+    wanted += Counter(e.shelf for e in study.build.circuit.elements if e.shelf)
+    wanted += Counter(x.shelf for e in study.build.circuit.elements for x in (e.end_a, e.end_b) if x is not None and x.shelf)
+    for name in by_name("stock", "item"):
+        has_them = quote(name, "")
+        if wanted.get(name, 0) > has_them.stock:
+            at = next((j.lines[0] if j.lines else j.one.element for j in joints if any(p.name == name for p in j.pieces)), "")
+            at = at or next((e.id for e in study.build.circuit.elements if name in (e.shelf, *(x.shelf for x in (e.end_a, e.end_b) if x is not None))), "")
+            part = parts().get(name)
+            title = f"{wanted[name]} of {part.title if part is not None else name} are asked, and {has_them.stock or 'none'} in stock"
+            yield Finding("Note", at, title, f"The rest takes {has_them.days} days.", "Order it first, or choose another under Joints.", station="hoses")
+
+
+def plate_does_not_fit(study: Study) -> Iterator[Finding]:
+    """A hole pattern is a promise in metal: parts that overlap, holes too near an edge."""
+    sheet = make_plate(study.build) if study.build.shop.plate is not None else None
+    if sheet is not None and sheet.troubles:
+        at = sheet.lying[0].element.id if sheet.lying else ""
+        title, why = f"The plate cannot be drilled as laid out: {sheet.troubles[0]}", "Metal that is drilled is not filled again."
+        yield Finding("Check", at, title, why, "Move what is in the way, or take a larger plate.", station="hoses")
+
+
 def injectors_do_not_fit(study: Study) -> Iterator[Finding]:
     """Bodies, pockets and plugs against what was measured."""
     for sheet in make_injector_sheets(study.build):
@@ -108,6 +138,8 @@ RULES = (
     Rule("J-03", "Adapters that were chosen still fit.", "arithmetic", picked_no_more, always),
     Rule("J-04", "No two ports could be put together by mistake.", "SAE J514, J512, J1926, from memory", looks_alike, always),
     Rule("J-05", "No line ends in the open.", "arithmetic", left_over, always),
+    Rule("J-08", "What is asked is in stock.", "the stand-in suppliers", not_in_stock, always),
+    Rule("J-09", "A plate's parts and holes keep apart.", "common practice", plate_does_not_fit, lambda s: s.build.shop.plate is not None),
     Rule("J-06", "Injectors fit between rail and manifold, as measured.", "common practice", injectors_do_not_fit, has("injectors")),
     Rule("J-07", "A rail that is drilled keeps enough metal.", "SAE J1926, from memory; common practice", rail_left_thin, has("rail")),
 )

@@ -8,7 +8,7 @@ from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import downstream, upstream, ways
 from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Figure, Finding, Level
-from tall_heron.core.rules.rule import Rule, bypasses, elements, has, solves, solves_with
+from tall_heron.core.rules.rule import Rule, bypasses, elements, has, rail_word, solves, solves_with
 from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.phases import phase_of, rail_level
@@ -32,7 +32,7 @@ def return_too_small(study: Study) -> Iterator[Finding]:
         losses = {e.id: solved.solution.links[e.id].loss or 0.0 for e in back} | {regulator.id: link.loss or 0.0}
         worst = max(losses, key=lambda x: losses[x])
         figures = {"high": Figure(off, "pressure"), "flow": Figure(link.flow, "volume_flow"), "takes": Figure(losses[worst], "pressure")}
-        title = f"{regulator.id} cannot hold base at idle: the rail stands {{high}} high"
+        title = f"{regulator.id} cannot hold base at idle: the {rail_word(study)} stands {{high}} high"
         why = f"The return carries {{flow}} at idle with the regulator wide open, and {worst} takes {{takes}} of it."
         do = f"Fit a larger return, a larger regulator seat, or straighter ends; start with {worst}."
         if off > house_figure("rail_over_stop") * asked:
@@ -54,7 +54,7 @@ def rail_off(study: Study) -> Iterator[Finding]:
             if link is None or link.state != "holding" or not level or (key == "peak" and _unreferenced(study, regulator)):
                 continue  # one that does not feel the boost is P-05's: no screw mends it
             figures = {"asked": Figure(asked, "pressure"), "flow": Figure(link.flow, "volume_flow")}
-            title = f"The rail stands {words.off(off, figures)} at {solved.case.title.lower()}"
+            title = f"The {rail_word(study)} stands {words.off(off, figures)} at {solved.case.title.lower()}"
             why = f"{regulator.id} holds with {{flow}} through it, and {{asked}} is asked. " + (
                 "Low pressure leans the engine." if off < 0 else "High pressure at idle is the regulator's slope or its return."
             )

@@ -55,6 +55,11 @@ def drives(study: Study) -> bool:
     return not flies(study)
 
 
+def rail_word(study: Study) -> str:
+    """What stands under fuel pressure at the engine: a rail, or a carburetor's bowl."""
+    return "bowl" if study.brief.carburetted else "rail"
+
+
 def bypasses(study: Study) -> list[Element]:
     """Regulators that hold their inlet."""
     return [e for e in elements(study, "regulator") if turns_back(e)]

@@ -11,6 +11,8 @@ from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.outline import WORDS, Outline
 from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.tape import read_points
+from tall_heron.core.rules import check_route
+from tall_heron.core.study.study import make_study
 from tall_heron.web import answers
 from tall_heron.web.answers import Act, Made
 from tall_heron.web.show.units import unit
@@ -165,12 +167,34 @@ def way(build: Build, data: dict[str, Any]) -> Made:
     return edit.draw_line(build, line, found[number].corners), f"{line}: {found[number].name}"
 
 
+MOST_ROUNDS = 4  # of looking at what was led
+
+
 def lead(build: Build, _: dict[str, Any]) -> Made:
     """Every line that nobody has drawn, along its suggested way."""
     made, led, asked = edit.lead_all(build, answers.late_after(answers.SECONDS))
     if not led:
         raise answers.Refused("act", "Every line is drawn already." if not asked else "No way was found in the time there is; try single lines.")
-    return made, f"{led} of {asked} lines led" + ("" if led == asked else "; time was up, ask again for the rest")
+    made, left = without_stops(build, made)
+    if led == left:
+        raise answers.Refused("act", "Each way that was found brings a Stop; draw the lines one by one.")
+    more = f"; {left} left for you, since each way brings a Stop" if left else ""
+    return made, f"{led - left} of {asked} lines led" + (more or ("" if led == asked else "; time was up, ask again for the rest"))
+
+
+def without_stops(before: Build, led: Build) -> tuple[Build, int]:
+    """What was led, but for lines that bring a Stop of the route: those are as before; and how many they are."""
+    left: set[str] = set()
+    for _ in range(MOST_ROUNDS):
+        known = {(f.rule, f.element_id) for f in check_route(make_study(before))[0]}
+        bad = {f.element_id for f in check_route(make_study(led))[0] if f.level == "Stop" and (f.rule, f.element_id) not in known} - left
+        bad &= set(led.space.routes) - set(before.space.routes)
+        if not bad:
+            break
+        for line in bad:
+            led = edit.usual_again(led, line)
+        left |= bad
+    return led, len(left)
 
 
 def outline(build: Build, data: dict[str, Any]) -> Made:
