@@ -30,6 +30,7 @@ NEAR = {
     "hydraulics": "tests/property/test_agreement.py", "physics": "tests/reference/test_physics.py", "document": "tests/unit/test_cli.py",
     "base": "tests/reference/test_units.py", "contract.py": "tests/unit/test_cli.py",
 }  # fmt: skip
+JUDGED_BY = {"rules": ["tests/judgement/test_judgement.py", "tests/unit/test_said.py"]}
 SLOW = "tests/unit/sizing/test_auto_size.py"  # only for changes in its own room
 SECONDS = 240  # for one change; one that hangs is seen
 STEERING = {
@@ -104,7 +105,10 @@ class Changed(importlib.abc.SourceLoader):
         """The changed module's own spec, before any other finder is asked."""
         if name != self.name:
             return None
-        return importlib.util.spec_from_loader(name, self, origin=str(self.path), is_package=self.path.name == "__init__.py")
+        spec = importlib.util.spec_from_loader(name, self, origin=str(self.path), is_package=self.path.name == "__init__.py")
+        if spec is not None and spec.submodule_search_locations is not None:
+            spec.submodule_search_locations[:] = [str(self.path.parent)]  # else a changed package finds none of its files, and any change of it is seen
+        return spec
 
     def get_filename(self, fullname: str) -> str:
         """Where its lines are."""
@@ -125,8 +129,11 @@ def run_one(spec: str) -> int:
 
     room = Path(path).relative_to(CORE).parts[0]
     near = NEAR.get(room, f"tests/unit/{room}")  # what is nearest to the change goes first, by itself
+    judged_by = [near, *JUDGED_BY.get(room, [])]
     rest = TESTS + [ALSO[n] for n in [Path(path).name] if n in ALSO] + ([] if room == "sizing" else [f"--ignore={ROOT / SLOW}"])
     quiet = ["-x", "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "--no-header", "--tb=no"]
+    if os.environ.get("MUTANTS_NEAR"):  # a room by itself: what is nearest to it alone, which is stricter
+        return int(pytest.main([*quiet, *judged_by]))
     return int((pytest.main([*quiet, near]) if (ROOT / near).exists() else 0) or pytest.main([*quiet, *rest]))
 
 
@@ -147,14 +154,17 @@ def main() -> None:
     reader = argparse.ArgumentParser(description=__doc__)
     reader.add_argument("--seed", type=int, default=8)
     reader.add_argument("--number", type=int, default=200)
+    reader.add_argument("--room", default="", help="changes of one room of core alone, against the tests nearest to it")
     reader.add_argument("--one", action="store_true", help=argparse.SUPPRESS)
     given = reader.parse_args()
     if given.one:
         sys.exit(run_one(sys.stdin.read()))
-    every = [c for path in sorted(CORE.rglob("*.py")) for c in changes(path)]
+    if given.room:
+        os.environ["MUTANTS_NEAR"] = "yes"
+    every = [c for path in sorted((CORE / given.room).rglob("*.py")) for c in changes(path)]
     sample = random.Random(given.seed).sample(every, min(given.number, len(every)))
     print(f"{len(every)} changes can be made in core; {len(sample)} of them, seed {given.seed}", flush=True)
-    nothing = (CORE / "design.py", 1, 0, 0, "", "")
+    nothing = (CORE / given.room / "__init__.py" if given.room else CORE / "design.py", 1, 0, 0, "", "")
     if judged(nothing)[1] != "survived":
         sys.exit("the fast tests do not pass as the code stands")
     survived = 0

@@ -5,9 +5,14 @@ from typing import Any
 
 from tall_heron.core.document.build import Build, dump, load, validate
 from tall_heron.core.document.circuit import Stage
+from tall_heron.core.document.own_case import OwnCase
+from tall_heron.core.document.shop import Shop
+from tall_heron.core.document.space import Zone
 from tall_heron.core.editing import fields, route, topology, wiring
 from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.change_layout import change_layout
+from tall_heron.core.routing.laid import lay_out
+from tall_heron.core.routing.vectors import plus
 
 
 def _set(build: Build, element_id: str, path: str, value: Any) -> Build:
@@ -31,6 +36,22 @@ def _brief(build: Build, field: str, value: Any) -> Build:
     """A figure of the brief alone: what is fitted stays set as it is."""
     data = build.model_dump(mode="json", exclude_none=True)
     data["brief"][field] = value
+    return validate(data)
+
+
+def _shift(build: Build, line: str, by: list[float], *which: int) -> Build:
+    """Some corners of a line moved [mm]."""
+    corners = lay_out(build).lines[line].run.corners
+    return route.draw_line(build, line, [plus(c, tuple(by)) if i in which else c for i, c in enumerate(corners)])
+
+
+def _zone(build: Build, kind: str, low: list[float], high: list[float], changes: dict[str, Any] | None = None) -> Build:
+    return route.set_zone(build, Zone.model_validate({"name": "extra", "kind": kind, "low": low, "high": high} | (changes or {})))
+
+
+def _without_branch(build: Build, pump: str) -> Build:
+    data = build.model_dump(mode="json", exclude_none=True)
+    del data["wiring"]["branches"][pump]
     return validate(data)
 
 
@@ -66,6 +87,13 @@ ACTS: dict[str, Callable[..., Build]] = {
     "radius": route.set_radius,
     "unguard": lambda build, line: route.remove_guard(build, line, 0),
     "clamps": route.set_clamps,
+    "shift": _shift,
+    "zone": _zone,
+    "clock": fields.set_clock,
+    "follow": route.followed,
+    "shop": lambda build, changes: build.model_copy(update={"shop": Shop.model_validate(build.shop.model_dump() | changes)}),
+    "case": lambda build, case: build.model_copy(update={"cases": [OwnCase.model_validate(case)]}),
+    "no branch": _without_branch,
 }
 
 

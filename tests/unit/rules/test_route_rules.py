@@ -102,7 +102,7 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("R-18", lambda: edit.move_part(BITTERN, "F2", (2000, 0, 600)), "Stop", lambda: BITTERN),
     ("R-19", lambda: edit.draw_line(edit.move_part(BITTERN, "N2", (110, 520, 420)), "H5", [(90, 300, 480)]), "Check", lambda: BITTERN),
     ("R-19", lambda: edit.move_part(BITTERN, "N2", (400, -590, 480)), "Stop", lambda: BITTERN),
-    ("R-20", lambda: STONECHAT, "Check", lambda: EGRET),
+    ("R-20", lambda: edit.move_part(STONECHAT, "P1", (1380, 320, 700)), "Check", lambda: STONECHAT),
     ("R-21", lambda: edit.move_part(BITTERN, "F2", (3900, 0, 600)), "Check", lambda: BITTERN),
     ("R-21", lambda: edit.move_part(EGRET, "V2", (5160, 0, 760)), "Check", lambda: EGRET),
     ("R-22", hard_to_the_engine, "Check", lambda: BITTERN),
@@ -188,14 +188,14 @@ def test_stretches_beside_heat_are_told_to_the_cases() -> None:
     assert all("extra" not in key for key in {k for k in told if k[0] == "H5"})
 
 
-def test_a_pump_ahead_of_its_tank_draws_uphill_when_the_car_speeds_up() -> None:
-    """Half a g over 1.5 m is three quarters of a metre; to the left of it, uphill in a left turn, which presses fuel to the right."""
-    ahead = found(edit.move_part(STONECHAT, "P1", (2900, 320, 410)), "R-20")
-    assert "when it speeds up" in ahead[0].title
-    assert ahead[0].figures["lift"].value == pytest.approx(0.5 * (2900 - 1380) / 1000, abs=0.03)
-    beside = found(STONECHAT, "R-20")
-    assert "in a left turn" in beside[0].title
-    assert beside[0].figures["lift"].value == pytest.approx(0.9 * (590 - 320) / 1000 + (384 - 410) / 1000, abs=0.02)
+def test_a_pump_over_its_outlet_draws_uphill_and_a_corner_does_not_count() -> None:
+    """By the heights of the two ports, both sides of the limit; a meter ahead of the outlet asks for nothing at rest."""
+    outlet, over = 410, 150
+    assert not found(edit.move_part(STONECHAT, "P1", (1380, 320, outlet + over - 5)), "R-20")
+    above = found(edit.move_part(STONECHAT, "P1", (1380, 320, outlet + over + 5)), "R-20")
+    assert "at rest" in above[0].title
+    assert above[0].figures["lift"].value == pytest.approx((over + 5) / 1000, abs=0.001)
+    assert not found(edit.move_part(STONECHAT, "P1", (2900, 320, 410)), "R-20")
 
 
 def test_what_a_route_costs_is_what_a_straight_line_would_save() -> None:
@@ -215,3 +215,9 @@ def test_lines_by_rule_run_side_by_side_the_return_outside() -> None:
     lines = lay_out(made()).lines
     feed, back = (min(lines[x].run.corners, key=lambda p: abs(p[0] - 3200))[1] for x in ("H3", "H4"))  # at the front of the floor
     assert back == pytest.approx(feed + 45, abs=1)
+
+
+def test_what_twists_is_marked_in_its_middle() -> None:
+    met = found(set_clock(BITTERN, "H4", 200), "R-04")[0]
+    path = lay_out(BITTERN).lines["H4"].path
+    assert met.spot == pytest.approx(path.at(float(path.along[-1]) / 2), abs=1e-6)

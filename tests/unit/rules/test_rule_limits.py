@@ -14,6 +14,7 @@ from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import HosePick
 from tall_heron.core.editing.topology import add_tap
 from tall_heron.core.rules import RULES, check, engine
+from tall_heron.core.rules.returns import vent_takes
 from tall_heron.core.study.study import make_study
 
 ROAD = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)
@@ -185,3 +186,12 @@ def test_what_an_overflow_takes_by_hand() -> None:
     takes = (f * line.length.mm / 1000 / bore + ends + 1.5) * rho * v * v / 2
     assert finding.figures["takes"].value == pytest.approx(takes, rel=1e-6)
     assert finding.figures["flow"].value == pytest.approx(flow, rel=1e-9)
+
+
+def test_what_a_vent_takes_by_hand() -> None:
+    """300 L/h of air through 2 mm and 880 mm: 26.5 m/s, (1.5 + 0.03 x 440) x 1.2 x 26.5^2 / 2 = 6.2 kPa (Darcy), worked on paper."""
+    vent = next(e for e in made().circuit.of_kind("vent"))
+    narrow = vent.model_copy(update={"figures": vent.figures.model_copy(update={"bore_mm": 2.0})})
+    assert narrow.length is not None
+    assert narrow.length.mm == 880
+    assert vent_takes(narrow, 300 / 3.6e6) == pytest.approx(6207, rel=2e-3)

@@ -145,6 +145,19 @@ def test_both_ends_of_the_range_are_looked_at() -> None:
     assert list(petrol.solved)[3:] == ["peak E0", "low voltage E0", "idle E0", "peak E85", "low voltage E85", "idle E85", "peak E51"]  # whatever is named, both ends come, and what lies between
 
 
+def test_winters_fuel_is_not_met_on_a_summers_day() -> None:
+    """Nobody said how warm the tank gets: it follows the season. What was typed stands."""
+    build = demo_builds()["dunlin"]
+    assert build.brief is not None
+    plain = build.model_copy(update={"brief": build.brief.model_copy(update={"fuel_temperature_c": 40.0}), "typed": {}})
+    winter = set_brief(plain, "season", "winter")
+    assert winter.brief is not None
+    assert winter.brief.fuel_temperature_c == 20.0
+    assert set_brief(winter, "season", "summer").brief == plain.brief
+    typed = set_brief(plain, "fuel_temperature_c", 40.0, "40 C")
+    assert set_brief(typed, "season", "winter").brief.fuel_temperature_c == 40.0  # type: ignore[union-attr]
+
+
 def test_a_fuel_of_ones_own_is_burnt_by_its_own_figures() -> None:
     own = OwnFuel(
         name="R 102",

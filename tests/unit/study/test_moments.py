@@ -93,6 +93,7 @@ def test_the_matrix_names_what_fails_worst() -> None:
     assert clogged.left == 0.0
     assert cells["idle", "spare"] is None
     egret = make_matrix(make_study(DEMO["egret"]))
-    assert egret.passed == len(egret.rows) - 1
-    row, column = egret.worst  # type: ignore[misc]
-    assert (row.moment.case.key, column.key, row.cells["reach"].part) == ("slip left", "reach", "S1")  # type: ignore[union-attr]
+    assert egret.passed == len(egret.rows)
+    reached = {r.moment.case.key: r.cells["reach"] for r in egret.rows}
+    assert reached["slip left"] is None  # over a moment a baffle holds what the outlet needs
+    assert reached["climb"] is not None

@@ -5,6 +5,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, checked
 from tall_heron.core.document.circuit import Air, Circuit, Element, End, Injectors, Length, Pipe, PumpMap, Regulator, Stage, TankLevel
@@ -30,6 +31,8 @@ def set_brief(build: Build, field: str, value: Any, typed: str | None = None) ->
     if build.brief is None:
         raise BuildErrors([BuildError("/brief", "the build has no brief")])
     brief = checked(type(build.brief), build.brief.model_dump() | {field: value})
+    if field == "season" and "/brief/fuel_temperature_c" not in build.typed and build.brief.fuel_temperature_c == usual_celsius(build.brief.season):
+        brief = brief.model_copy(update={"fuel_temperature_c": usual_celsius(brief.season)})  # nobody said how warm: winter's fuel is not met on a summer's day
     elements = list(build.circuit.elements)
     if field == "base_kpa":
         elements = [_at_base(e, brief.base_kpa) for e in elements]
@@ -38,6 +41,11 @@ def set_brief(build: Build, field: str, value: Any, typed: str | None = None) ->
     pointer = f"/brief/{field}"
     text = {k: v for k, v in build.typed.items() if k != pointer} | ({pointer: typed} if typed else {})
     return _with_circuit(build, elements).model_copy(update={"brief": brief, "typed": text, "assumed": [x for x in build.assumed if x != field]})
+
+
+def usual_celsius(season: str) -> float:
+    """How warm a tank gets in a season [degC], where nobody says."""
+    return house_figure({"summer": "tank_summer_c", "winter": "tank_winter_c"}.get(season, "tank_between_c"))
 
 
 def set_own_fuel(build: Build, fuel: OwnFuel) -> Build:

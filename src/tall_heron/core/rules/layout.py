@@ -13,6 +13,7 @@ from tall_heron.core.study.lift import lifts, lost, overflow_pressure
 from tall_heron.core.study.sections import sections
 from tall_heron.core.study.study import Study
 
+EVEN = 1e-6  # within which what is lifted and what is lost are one flow
 HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical good practice that never bound experimental home-builts"
 
 
@@ -154,7 +155,7 @@ def lift_too_small(study: Study) -> Iterator[Finding]:
         if brings < (1 + spare) * loses:
             figures = {"lifts": Figure(brings, "volume_flow"), "loses": Figure(loses, "volume_flow"), "spare": Figure(spare, "fraction")}
             title = f"{does([p.id for p in lift.pumps], 'lifts', 'lift')} {{lifts}} into {lift.pot.id}, which loses {{loses}} at peak"
-            level: Level = "Stop" if brings < loses else "Check"
+            level: Level = "Stop" if brings < (1 - EVEN) * loses else "Check"
             why = "Less than {spare} to spare, and the pot empties on a long pull; the main pumps then draw air."
             yield Finding(level, lift.pumps[0].id, title, why, "Fit a larger lift pump or a second one, or bring the return back to the pot.", figures, "peak")
 

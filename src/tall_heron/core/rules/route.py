@@ -289,7 +289,7 @@ def not_drawn(study: Study) -> Iterator[Finding]:
         return
     more = f" and {len(left) - MOST_NAMED} more" if len(left) > MOST_NAMED else ""
     title = "No line is drawn in the vehicle yet" if len(left) == len(lines) else f"{len(left)} of {len(lines)} lines are not drawn yet: {', '.join(left[:MOST_NAMED])}{more}"
-    yield Finding("Note", left[0], title, "Bends, clearances, clamps and supports are judged once a line is drawn where it will lie.", "Place the parts and draw the lines.", station="route")
+    yield Finding("Note", "", title, "Bends, clearances, clamps and supports are judged once a line is drawn where it will lie.", "Place the parts and draw the lines.", station="route")
 
 
 def _lines_of_role(study: Study) -> bool:

@@ -134,7 +134,7 @@ def fillers(study: Study) -> Iterator[Finding]:
 
 
 def pump_over_outlet(study: Study) -> Iterator[Finding]:
-    """How far a pump must lift as the vehicle leans, climbs, brakes or speeds up."""
+    """How far a pump must lift as the vehicle stands, climbs or descends."""
     laid = laid_of(study)
     nodes = laid.stands.nodes(study.build.circuit)
     hung = {h.pump.id for h in hung_pumps(study.build.circuit)}
@@ -162,17 +162,11 @@ def pump_over_outlet(study: Study) -> Iterator[Finding]:
 
 
 def _leans(study: Study) -> list[tuple[str, Lean]]:
-    g = 9.80665
+    """How it stands for longer than a moment: what a corner or a launch asks of a suction is looked at with the cases."""
+    rest = [("at rest", Lean())]
     if flies(study):
-        return [("at rest", Lean()), ("in a climb", Lean(pitch=math.radians(house_figure("climb_deg")))), ("in a descent", Lean(pitch=-math.radians(house_figure("descent_deg"))))]
-    launch = house_figure("launch_drag_g" if study.brief.use == "drag" else "launch_street_g")
-    return [
-        ("at rest", Lean()),
-        ("when it speeds up", Lean(ahead=launch * g)),
-        ("under braking", Lean(ahead=-house_figure("braking_g") * g)),
-        ("in a left turn", Lean(left=house_figure("corner_g") * g)),
-        ("in a right turn", Lean(left=-house_figure("corner_g") * g)),
-    ]
+        return [*rest, ("in a climb", Lean(pitch=math.radians(house_figure("climb_deg")))), ("in a descent", Lean(pitch=-math.radians(house_figure("descent_deg"))))]
+    return rest
 
 
 def out_of_reach(study: Study) -> Iterator[Finding]:
@@ -313,7 +307,7 @@ def measured_otherwise(study: Study) -> Iterator[Finding]:
 RULES = (
     Rule("R-18", "No joint is in the cabin.", "handbook of findings; common practice", joints_in_cabin, lambda s: any(z.kind == "cabin" for z in laid_of(s).outline.zones)),
     Rule("R-19", "Vents rise over their tank and end away from heat.", "handbook of findings; common practice", vent_ends, lambda s: any(x.element.kind == "vent" for x in drawn_lines(s))),
-    Rule("R-20", f"No pump draws more than {OVER_OUTLET_MM:g} mm uphill however the vehicle leans.", "hydrostatics; the figure is a house rule", pump_over_outlet, has("pump")),
+    Rule("R-20", f"No pump draws more than {OVER_OUTLET_MM:g} mm uphill as the vehicle stands, climbs or descends.", "hydrostatics; the figure is a house rule", pump_over_outlet, has("pump")),
     Rule("R-21", "Filters, regulators and valves can be reached, with room for a tool.", "common practice", out_of_reach, has("filter", "regulator", "selector")),
     Rule("R-22", "Lines to the engine have slack.", "AC 43.13-1B, from memory", slack, lambda s: bool(drawn_lines(s))),
     Rule("R-23", "No two ends foul each other.", "arithmetic", fouled_ends, lambda s: bool(drawn_lines(s))),

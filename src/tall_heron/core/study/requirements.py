@@ -182,7 +182,7 @@ def _current(study: Study, solved: Solved, _: Moment) -> Cell | None:
 def _reach(study: Study, solved: Solved, moment: Moment) -> Cell | None:
     """The share of a tank that its outlet does not reach, of the tank drawn from that strands most. Over a moment foam, baffles, a sump or a pot inside hold what the outlet needs, and a tank that
     has none of them is a finding of its own; with the throttle shut nothing is burnt."""
-    if moment.phase in ("moment", "overrun"):
+    if moment.phase in ("moment", "overrun") or moment.case.key.startswith("slip"):
         return None
     along, across = slopes(*moment.lean.readings)
     drawn = [t for t in study.build.circuit.of_kind("tank") if net_flow(study.build.circuit, t.id, solved.solution) < 0 and t.properties.family not in FILLED]

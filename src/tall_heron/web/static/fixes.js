@@ -1,8 +1,8 @@
 // What clears a finding, asked for once the page stands and of those that are open alone; a later change overtakes an earlier question.
 import { ask, base, change, page } from "./server.js";
 
-const MOST = 6; // findings in one question
-const PAUSE = 250; // ms after a change before they are asked for
+const MOST = 1; // findings in one question: a change that somebody makes meanwhile waits for no more than one
+const PAUSE = 600; // ms after a change before they are asked for
 let wanted = 0;
 
 function open(place) {
@@ -14,6 +14,10 @@ export async function freshFixes() {
   const asked = ++wanted;
   await new Promise((done) => setTimeout(done, PAUSE));
   while (asked === wanted) {
+    if (document.querySelector("#swaps[aria-busy]")) {
+      await new Promise((done) => setTimeout(done, 100)); // what the eye is on comes first
+      continue;
+    }
     const places = [...document.querySelectorAll(".fix[data-fix]:not([data-told])")].filter(open).slice(0, MOST);
     if (!places.length || !page().slug) return;
     const query = new URLSearchParams(places.map((place) => ["key", place.dataset.fix]));

@@ -54,10 +54,13 @@ class CauseRow:
     ranked: Ranked
 
 
-def headline(verdict: Verdict, rows: list[CauseRow]) -> str:
+SOUND = "Nothing speaks against the build: all of it is within what parts and instruments may stray"
+
+
+def headline(verdict: Verdict, rows: list[CauseRow], sound: str = SOUND) -> str:
     """What a verdict comes to, in a line: likely only where one cause is, and never told apart of one thing."""
     if not verdict.found:
-        return "Nothing speaks against the build: all of it is within what parts and instruments may stray" if verdict.sound else "No single cause explains the readings: read the odd one again"
+        return sound if verdict.sound else "No single cause explains the readings: read the odd one again"
     if verdict.sure:
         return f"Likely: {rows[0].words}"
     if len(verdict.found) > 1:

@@ -30,12 +30,12 @@ def _length(lines: list[LaidLine], guess: str) -> HeadFigure:
 
 def _heat(study: Study, lines: list[LaidLine], guess: str) -> HeadFigure:
     outline = laid_of(study).outline
-    met = [n for x in lines for z in outline.zones if z.kind == "hot" and (n := near_zone(x, z, outline.flies)) is not None]
+    met = [(n, x.drawn) for x in lines for z in outline.zones if z.kind == "hot" and (n := near_zone(x, z, outline.flies)) is not None]
     if not met:
         return HeadFigure("heat", bare(None, "length"), unit_of("length"), "nothing hot is near", False, Why(("The vehicle has no hot zone, or no line.",), ""), guess)
-    near = min(met, key=lambda n: n.clear - n.limit.mm)
+    near, drawn = min(met, key=lambda m: m[0].clear - m[0].limit.mm)  # of what nobody drew it is a guess, and nothing wrong
     why = Why((f"From the surface of the line to that of the {near.zone.title or near.zone.name}.",), near.limit.source)
-    return HeadFigure("heat", bare(max(near.clear, 0.0) / 1000, "length"), unit_of("length"), f"nearest to heat, want {bare(near.limit.mm / 1000, 'length')}", near.short, why, guess)
+    return HeadFigure("heat", bare(max(near.clear, 0.0) / 1000, "length"), unit_of("length"), f"nearest to heat, want {bare(near.limit.mm / 1000, 'length')}", near.short and drawn, why, guess)
 
 
 def _bend(lines: list[LaidLine], rules: set[str], guess: str) -> HeadFigure:
@@ -55,7 +55,7 @@ def _clamps(lines: list[LaidLine], findings: list[Finding], guess: str) -> HeadF
 
 
 def _joints(study: Study, findings: list[Finding]) -> HeadFigure:
-    inside = [name for name, _, _ in parts_in_cabin(study)]
+    inside = [name for name, _, said in parts_in_cabin(study) if said]
     worst = next((f.level for f in findings if f.rule == "R-18"), "")
     why = Why((f"In the cabin: {', '.join(inside)}." if inside else "Every part with a joint stands outside the cabin.",), "House rule R-18.")
     return HeadFigure("joints", str(len(inside)), "", "parts with joints in the cabin", worst == "Stop", why)
