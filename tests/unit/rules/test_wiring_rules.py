@@ -7,6 +7,7 @@ import pytest
 
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Curve, Stage
+from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_stage
 from tall_heron.core.editing.inside import with_level_gauge
@@ -109,7 +110,7 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("W-13", lambda: set_wiring(car(), "supply", alternator_a=100.0), "Note", lambda: set_wiring(car(), "supply", alternator_a=160.0)),
     ("W-14", lambda: set_wiring(plane(), "supply", battery_ah=4.0), "Check", plane),
     ("W-14", lambda: set_load(plane(), "heater", 200.0), "Check", plane),
-    ("W-15", left_out, "Check", car),
+    ("W-15", left_out, "Check", lambda: DEMO["bittern"].model_copy(update={"wiring": Wiring()})),
     ("W-15", without_current, "Check", car),
     ("W-16", lambda: gauged(empty_ohm=50.0, full_ohm=50.0), "Check", gauged),
     ("W-20", battery_beside_the_tank, "Check", car),

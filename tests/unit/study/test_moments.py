@@ -48,6 +48,10 @@ def test_each_moment_is_what_it_says() -> None:
     assert clear[0] is not None
     assert clear[1] is not None
     assert clear[0][0] - clear[1][0] == pytest.approx(fallen, rel=0.01)
+    for own, driven in ((0.0, 1500.0), (800.0, 1500.0), (2100.0, 2100.0)):
+        up = make_study(DEMO["bittern"].model_copy(update={"brief": DEMO["bittern"].brief.model_copy(update={"altitude_m": own})}))
+        there = next(x for x in seen(up) if x.moment.case.key == "hot and high")
+        assert there.solved.case.point.atmosphere_kpa == pytest.approx(101.325 * (1 - 2.25577e-5 * driven) ** 5.25588, rel=1e-3)  # ISO 2533, a pass is as high for everybody
 
 
 def test_before_and_after_a_stage_differ_by_the_pump() -> None:

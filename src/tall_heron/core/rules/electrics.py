@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.electrics.feeds import drop_allowed
 from tall_heron.core.electrics.sender import make_sender_sheet
 from tall_heron.core.routing.loom_way import nearest_line
@@ -331,7 +332,7 @@ RULES = (
     Rule("W-10", "No single relay or bus takes several pumps down.", CP, all_at_once, electric),
     Rule("W-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, electric),
     Rule("W-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: electric(s) and flies(s)),
-    Rule("W-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None),
+    Rule("W-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None and s.build.wiring != Wiring()),
     Rule("W-20", "The battery stands outside the vapour of a tank.", CP, battery_in_vapour, electric),
     Rule("W-19", "A pump of some current hangs at a relay.", CP, no_relay, lambda s: electric(s) and not flies(s)),
     Rule("W-18", "Wires keep off fuel lines.", "AC 43.13-1B 11-126, 6 in, from memory", near_fuel_lines, electric),

@@ -110,7 +110,7 @@ def _of_build(study: Study) -> Iterator[Moment]:
     for e in circuit.of_kind(*FILTERS):
         times = house_figure("half_clogged")
         yield _changed(study, f"{e.id} clogged", f"{e.id} half clogged", f"at peak, {e.id} takes {times:g} times what it takes clean", {"clogging": {e.id: times}})
-    metres = min(brief.altitude_m + house_figure("higher_air_m" if flies else "higher_road_m"), 10000.0)
+    metres = min(max(brief.altitude_m, house_figure("high_air_m" if flies else "high_road_m")), 10000.0)
     words = f"at peak, {brief.fuel_temperature_c:.0f} °C in the tank at {metres:,.0f} m"
     yield _changed(study, "hot and high", "Hottest fuel, high up", words, {"atmosphere_kpa": standard_atmosphere(metres) / 1000})
     off = tuple(change for e in circuit.elements if (change := without_reference(e)) is not None)
