@@ -20,7 +20,7 @@ from tall_heron.core.rules import every_cause  # noqa: E402
 from tall_heron.core.rules.finding import AGAINST, Finding  # noqa: E402
 from tall_heron.core.study.study import Study, make_study  # noqa: E402
 
-QUICK = range(0, len(MISTAKES), 7)  # of them in every run; all of them in the sweep
+QUICK = range(3, len(MISTAKES), 14)  # of them in every run; all of them in the sweep
 SEEDS = range(7_000, 7_200)
 
 
@@ -78,7 +78,7 @@ def test_a_fix_works(i: int) -> None:
     held(mistaken(MISTAKES[i]))
 
 
-@pytest.mark.parametrize("seed", SEEDS[:4])
+@pytest.mark.parametrize("seed", SEEDS[:2])
 def test_a_fix_works_on_builds_that_nobody_lays_out(seed: int) -> None:
     held(altered(seed))
 

@@ -86,7 +86,7 @@ def test_every_failure_is_drawn_and_opens_the_circuit(client: FlaskClient, slug:
     page = client.get(f"/builds/{slug}/cases/failures").text
     links = re.findall(r'<th scope="row"><a href="(/builds/[^"]+failures\?f=[^"]+)"', page)
     assert len(links) > 10
-    for link in links if slug == "egret" else links[::4]:
+    for link in links[::2] if slug == "egret" else links[::4]:
         drawn = client.get(link.replace("&amp;", "&"))
         assert drawn.status_code == 200
         assert 'class="drawing' in drawn.text

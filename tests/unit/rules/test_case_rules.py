@@ -100,3 +100,11 @@ def test_what_is_accepted_or_hidden_is_looked_at_anew() -> None:
     assert not {"C-02", "C-03"} & {f.rule for f in hidden.of_cases[0]}
     mine = design(build.model_copy(update={"cases": [OwnCase(name="dirty", clogging={"F2": 1000})]}), one)
     assert "C-05" in {f.rule for f in mine.of_cases[0]}
+
+
+@pytest.mark.parametrize("order", [1, -1])
+def test_of_two_cases_the_worse_one_says_it(order: int) -> None:
+    dirty = [OwnCase.model_validate({"name": name, "clogging": {"F2": times}}) for name, times in (("dirty", 900), ("filthy", 1000))][::order]
+    build = made().model_copy(update={"cases": dirty})
+    rail = next(f for f in check_cases(make_study(build))[0] if f.rule == "C-05" and "the rail shows" in f.title)
+    assert rail.case == "own filthy"

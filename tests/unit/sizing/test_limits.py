@@ -304,13 +304,10 @@ def test_a_hose_costs_and_weighs_what_it_is_long_with_both_ends() -> None:
 
 
 def test_in_every_case_that_is_not_hidden_the_circuit_may_feed_less() -> None:
-    """Hot fuel high up leaves Bittern's inlet no room at any power; with that case hidden nothing ends it sooner than peak and low voltage do."""
-    build = demo_builds()["bittern"]
-    row = next(x for x in make_limits(make_study(build)) if x.kind == "cases")
-    assert (row.ceiling, row.verdict, row.parts) == (0.0, "short", ("P1",))
-    hidden = build.model_copy(update={"hidden_cases": ["hot and high"]})
-    assert not [x for x in make_limits(make_study(hidden)) if x.kind == "cases"]
-    dirty = hidden.model_copy(update={"cases": [OwnCase(name="dirty", clogging={"F2": 60})]})
+    """Fuel that stands nearer to boiling than a pump needs, high up, is a Check and ends no run; a filter full of dirt does."""
+    clean = demo_builds()["bittern"]
+    assert not [x for x in make_limits(make_study(clean)) if x.kind == "cases"]
+    dirty = clean.model_copy(update={"cases": [OwnCase(name="dirty", clogging={"F2": 60})]})
     found = next(x for x in make_limits(make_study(dirty)) if x.kind == "cases")
     whole = make_limits(make_study(dirty))[0]
     assert found.ceiling is not None
@@ -324,3 +321,18 @@ def test_in_every_case_that_is_not_hidden_the_circuit_may_feed_less() -> None:
         spare = study.fed.burnt(solution) + study.fed.surplus(solution) - case.demand * times * share
         low = (study.rail_pressure(solution) or 0.0) < 0.98 * study.asked(study.peak)
         assert (spare >= -1e-9 and not low) == holds
+
+
+def test_a_flex_build_feeds_no_more_than_its_thirstier_end() -> None:
+    """Named E10 and open to E85: injectors of the same flow end it by the volume that each fuel asks, the air to fuel of ASTM D5798's grades from 14.1 to 9.8 (from memory), by density."""
+    build = demo_builds()["curlew"]
+    named = set_brief(set_brief(build, "fuel", "E10"), "ethanol_range", "flex")
+    rows = make_limits(make_study(named))
+    ends = next(x for x in rows if x.kind == "cases")
+    assert "E85" in ends.why.steps[0]
+    assert ends.ceiling is not None
+    assert rows[0].ceiling is not None
+    study = make_study(named)
+    more = study.cases["peak E85"].demand / study.peak.case.demand
+    assert 1.3 < more < 1.45
+    assert rows[0].ceiling / ends.ceiling == pytest.approx(more, rel=0.08)

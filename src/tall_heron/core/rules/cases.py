@@ -41,7 +41,7 @@ def _worse(study: Study, rows: list[Row]) -> Iterator[tuple[Row, Requirement, Ce
         usual = peak.cells.get(column.key) if peak is not None else None
         met = [(cell, row) for row in rows if (cell := row.cells.get(column.key)) is not None and cell.level]
         if met:
-            cell, row = max(met, key=lambda x: (order.index(x[0].level), -x[0].left))
+            cell, row = max(met, key=lambda x: (order.index(x[0].level), x[0].beyond))
             if order.index(cell.level) > order.index(usual.level if usual is not None else ""):
                 yield row, column, cell
 

@@ -18,7 +18,7 @@ from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.moments import seen
-from tall_heron.core.study.phases import suction_need
+from tall_heron.core.study.phases import Phase, rail_stop, suction_limits, suction_need
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import WhatIf
 
@@ -129,16 +129,19 @@ def make_ceiling(study: Study) -> Ceiling:
 
 
 def make_ceiling_in_cases(study: Study) -> Ceiling:
-    """The same in every case besides that has the circuit as it is and is not hidden: filters half clogged, hot fuel high up, stages, the builder's own; without the brief's margin, which is asked
-    at peak. Empty of needs where there is none."""
+    """The same in every case besides that has the circuit as it is and is not hidden: both ends of a range of blends, the right tank, filters half clogged, hot fuel high up, stages, the builder's
+    own; without the brief's margin, which is asked at peak, and held to what is a Stop there: what is a Check ends no run. Empty of needs where there is none."""
     needs: list[Need] = []
+    for key, case in study.solved.items():
+        if key not in ("peak", "low voltage") and case.case.kind != "idle" and case.solution.converged:
+            needs += [*_delivery(study, case, "load"), *_suction(study, case, "load"), *(_duty(study, case) if case.case.kind == "peak" else ())]
     cases, solved = dict(study.cases), dict(study.solved)
     for x in seen(study):
         key = x.moment.case.key
         if key in study.cases or x.moment.changes or x.moment.lean or x.solved.case.demand < FULL * study.peak.case.demand or not x.solved.solution.converged:
             continue
         cases[key], solved[key] = x.solved.case, x.solved
-        needs += [*_delivery(x.study, x.solved), *_suction(x.study, x.solved)]
+        needs += [*_delivery(x.study, x.solved, x.moment.phase), *_suction(x.study, x.solved, x.moment.phase)]
     return Ceiling(replace(study, cases=cases, solved=solved, answers={}), tuple(needs))
 
 
@@ -150,12 +153,14 @@ def spare_asked(study: Study, key: str) -> float:
     return margin(study.brief, gravity=not study.fed.pumps)[0] if key == "peak" else 0.0
 
 
-def _delivery(study: Study, solved: Solved) -> list[Need]:
+def _delivery(study: Study, solved: Solved, ends: Phase | None = None) -> list[Need]:
+    """What pumps give and what the rail holds: to its Check, or to what is a Stop in a phase."""
     key, pumps = solved.case.key, tuple(p.id for p in study.fed.pumps)
-    check, asked, spare = allowance(study.brief, "rail_error_check"), study.asked(solved), spare_asked(study, solved.case.key)
+    bears = rail_stop(study.brief, ends) if ends else allowance(study.brief, "rail_error_check")
+    asked, spare = study.asked(solved), spare_asked(study, solved.case.key)
 
     def low(solution: Solution, burn: float) -> Strain:
-        return (asked - (study.rail_pressure(solution) or 0.0)) / (check * asked) - 1
+        return (asked - (study.rail_pressure(solution) or 0.0)) / (bears * asked) - 1
 
     if not study.tells_surplus:
         return [Need("rail", solved, 1 + spare, pumps, low)]
@@ -167,13 +172,13 @@ def _delivery(study: Study, solved: Solved) -> list[Need]:
     return [Need("rail", solved, 1.0, (), low), Need("margin", study.solved[key], 1.0, pumps, short)]
 
 
-def _suction(study: Study, solved: Solved) -> list[Need]:
+def _suction(study: Study, solved: Solved, ends: Phase | None = None) -> list[Need]:
     vapour, air, scale = study.boils_at(solved.case.fuel), solved.case.point.atmosphere, SUCTION_SCALE
     out = []
     for pump in study.build.circuit.of_kind("pump"):
         if pump.id in solved.case.point.off:
             continue
-        need = suction_need(pump)
+        need = suction_limits(pump, ends)[1] if ends else suction_need(pump)
 
         def dry(solution: Solution, burn: float, pump: str = pump.id, need: float = need) -> Strain:
             pressure = inlet_of(solution.net.geometry.circuit, pump).pressure(solution)

@@ -18,6 +18,7 @@ from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.laws import INFINITE, Law, PumpRise
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.fittings import quadratic_coefficient
+from tall_heron.core.rules.rule import rail_word
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.sizing.ceiling import CLOSE, LEAST, MOST, Ceiling, Need, make_ceiling, make_ceiling_in_cases, spare_asked
 from tall_heron.core.study.demand import allowance
@@ -95,20 +96,20 @@ def _made_whole(study: Study) -> tuple[Limit, float, Need]:
     if near is None:
         near = study.capacity(study.peak) / study.peak.case.demand / (1 + spare_asked(study, "peak")) if study.tells_surplus else 1.0
     times = ceiling.of(as_it_is, min(max(near, 0.05), MOST))
-    need = ceiling.binding(as_it_is, times)
+    need, bears = ceiling.binding(as_it_is, times), 100 * allowance(study.brief, "rail_error_check")
     at = need.case.case.title.lower()
     spare = spare_asked(study, need.case.case.key)
     gives = does(need.parts, "gives", "give")
     words = {
         "margin": f"at {at} {gives} the burn and {100 * spare:g} % more, and nothing beyond" if spare else f"at {at} {gives} just the burn",
-        "rail": f"at {at} the rail is low by what is a Check, {100 * allowance(study.brief, 'rail_error_check'):g} %" + (f", with the burn times {1 + spare:g}" if need.times > 1 else ""),
-        "duty": f"{does(need.parts, 'stands at its', 'stand at their')} duty limit at peak",
+        "rail": f"at {at} the {rail_word(study)} is low by what is a Check, {bears:g} %" + (f", with the burn times {1 + spare:g}" if need.times > 1 else ""),
+        "duty": f"{_wide(study, need.parts)} at peak",
         "suction": f"at {at} the inlet of {named(need.parts)} is no further above boiling than it needs",
     }[need.what]
     if times == 0.0:
         words = {
             "margin": f"at {at} {gives} nothing at the pressure asked",
-            "rail": f"at {at} the rail is low by more than a Check, {100 * allowance(study.brief, 'rail_error_check'):g} %, at any power",
+            "rail": f"at {at} the {rail_word(study)} is low by more than a Check, {bears:g} %, at any power",
             "duty": f"{named(need.parts)} cannot dose any power",
             "suction": f"at {at} the inlet of {named(need.parts)} is nearer boiling than it bears, at any power",
         }[need.what]
@@ -118,6 +119,11 @@ def _made_whole(study: Study) -> tuple[Limit, float, Need]:
     tolerance = house_figure({"duty": "injector_tolerance", "margin": "pump_tolerance", "rail": "pump_tolerance", "suction": "hose_loss_tolerance"}[need.what])
     row = _row(study, need.parts, "whole", "whole circuit", times, tolerance, [f"ends where {words}" if times and math.isfinite(times) else words], "Every requirement of the brief, solved.")
     return row, times, need
+
+
+def _wide(study: Study, parts: tuple[str, ...]) -> str:
+    """That what burns can pass no more: injectors are timed, a needle stands open."""
+    return does(parts, "has its needle wide open", "have their needles wide open") if study.brief.carburetted else does(parts, "stands at its duty limit", "stand at their duty limit")
 
 
 def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: float, tolerance: float, steps: list[str], source: str, costs: float | None = None) -> Limit:
@@ -163,16 +169,17 @@ def _ladder(study: Study) -> list[Limit]:
 def _in_every_case(study: Study, whole: float) -> list[Limit]:
     """The whole circuit's ceiling in the other cases that are not hidden, where one of them ends it sooner."""
     ceiling, as_it_is = make_ceiling_in_cases(study), study.what_if.unlimited
-    if not ceiling.needs:
-        return []
+    if not ceiling.needs or max(ceiling.strains(as_it_is, min(max(whole, LEAST), MOST), ceiling.needs)) <= 0:
+        return []  # all of it holds where the whole circuit ends
     times = ceiling.of(as_it_is, min(max(whole, 0.05), MOST))
     if times >= whole * (1 - 2 * CLOSE):
         return []
     need = ceiling.binding(as_it_is, times)
     words = {
         "margin": f"{does(need.parts, 'gives', 'give')} just the burn",
-        "rail": f"the rail is low by what is a Check, {100 * allowance(study.brief, 'rail_error_check'):g} %",
-        "suction": f"the inlet of {named(need.parts)} is no further above boiling than it needs",
+        "rail": f"the {rail_word(study)} is low by what is a Stop there",
+        "duty": _wide(study, need.parts),
+        "suction": f"the inlet of {named(need.parts)} boils, or stands nearer to it than the pump bears",
     }[need.what]
     steps = [f"at {need.case.case.title[:1].lower()}{need.case.case.title[1:]} {words}{'' if times else ', at any power'}"]
     return [_row(study, need.parts, "cases", "in every case", times, house_figure("pump_tolerance"), steps, "Every case of the circuit as it is that is not hidden, solved.")]

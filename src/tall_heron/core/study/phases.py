@@ -46,15 +46,18 @@ def rail_under(brief: Brief, phase: Phase) -> float:
     return allowance(brief, "rail_error_stop" if phase == "worse" or (brief.carburetted and phase == "moment") else "rail_error_check")
 
 
+def rail_stop(brief: Brief, phase: Phase) -> float:
+    """By what share of its target a rail may stand under it before that is a Stop [-], never less than what is a Check."""
+    return max(house_figure("rail_moment_stop") if phase in ("moment", "worse") else allowance(brief, "rail_error_stop"), rail_under(brief, phase))
+
+
 def rail_level(brief: Brief, share: float, phase: Phase) -> Level:
     """How bad a rail pressure is that stands off its target by a share of it [-], above 0 too high."""
     if share >= 0:
         return "Check" if phase == "light" and share > allowance(brief, "rail_over_check") else ""
     if phase in ("light", "overrun"):
         return ""
-    check = rail_under(brief, phase)
-    stop = max(house_figure("rail_moment_stop"), check) if phase in ("moment", "worse") else allowance(brief, "rail_error_stop")
-    return "Stop" if -share > max(stop, check) else "Check" if -share > check else ""
+    return "Stop" if -share > rail_stop(brief, phase) else "Check" if -share > rail_under(brief, phase) else ""
 
 
 def rail_room(brief: Brief, share: float, phase: Phase) -> float:

@@ -33,6 +33,11 @@ class Cell:
     part: str = ""
     beside: float | None = None
 
+    @property
+    def beyond(self) -> float:
+        """By how many times its limit a figure that fails stands beyond it [-], that of a rail from what was asked; 0.0 where it does not fail."""
+        return abs(self.value - (self.limit if self.beside is None else self.beside)) / (abs(self.limit) or 1.0) if self.level else 0.0
+
 
 @dataclass(frozen=True)
 class Requirement:
@@ -81,7 +86,7 @@ class Matrix:
         def rank(found: tuple[Row, Requirement | None]) -> tuple[int, float]:
             row, column = found
             cell = row.cells[column.key] if column is not None else None
-            return (0, -1.0) if cell is None else (order[cell.level], cell.left)
+            return (0, -1.0) if cell is None else (order[cell.level], cell.left - cell.beyond)
 
         every: list[tuple[Row, Requirement | None]] = [(r, c) for r in self.rows for c in self.columns if r.cells.get(c.key) is not None]
         every += [(r, None) for r in self.rows if r.trouble]
