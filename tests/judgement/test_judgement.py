@@ -49,7 +49,7 @@ def said(found: list[Finding]) -> dict[str, list[float]]:
     """Who says what of which part in which case, with its figures and its place in the vehicle."""
     rows: dict[str, list[float]] = {}
     for f in found:
-        key = " ".join((f.level, f.rule, f.element_id or "-", f.case or "-", *f.figures, "|", f.title))
+        key = " ".join((f.level, f.rule, f.element_id or "-", f.case or "-", *f.figures, "|", f.title, "|", f.why))
         rows.setdefault(key, []).extend(float(f"{v:.4g}") for v in (*(x.value for x in f.figures.values()), *(f.spot or ())))
     return rows
 

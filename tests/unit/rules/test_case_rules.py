@@ -1,6 +1,7 @@
 """Every rule that reads the cases fires on a fault and is silent on a sound build."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import pytest
 
@@ -11,8 +12,9 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.inside import with_level_gauge
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import HosePick
-from tall_heron.core.rules import CASE_RULES, check_cases
+from tall_heron.core.rules import CASE_RULES, cases, check_cases
 from tall_heron.core.rules.finding import Finding
+from tall_heron.core.study.failure_walk import LITTLE, walk
 from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()
@@ -89,6 +91,14 @@ def test_a_silent_failure_of_an_aircraft_is_a_stop_until_its_tanks_have_gauges()
     bare = DEMO["egret"].model_copy(update={"circuit": with_level_gauge(with_level_gauge(DEMO["egret"].circuit, "S1", None), "S2", None)})
     assert [f.level for f in found("C-06", bare)] == ["Stop"]
     assert found("C-06", DEMO["egret"]) == []
+
+
+def test_it_is_a_check_where_no_fuel_is_lost(monkeypatch: pytest.MonkeyPatch) -> None:
+    bare = DEMO["egret"].model_copy(update={"circuit": with_level_gauge(with_level_gauge(DEMO["egret"].circuit, "S1", None), "S2", None)})
+    met = [o for o in walk(make_study(bare)) if o.silent]
+    for leaks, level in ((0.5 * LITTLE, "Check"), (1.5 * LITTLE, "Stop")):
+        monkeypatch.setattr(cases, "walk", lambda _, leaks=leaks: [replace(o, leaks=leaks) for o in met])
+        assert [f.level for f in cases.silent_failures(make_study(bare))] == [level]
 
 
 def test_what_is_accepted_or_hidden_is_looked_at_anew() -> None:

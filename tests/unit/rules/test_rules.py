@@ -338,6 +338,29 @@ def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
         assert rule in {r.id for r in result.passed} or rule == "E-02"
 
 
+def test_a_check_valve_behind_a_hose_is_a_pump_s_own_and_one_behind_the_merge_is_not() -> None:
+    hosed = insert(made(), "P1", "ptfe-8")[0]
+    assert not find(hosed, "L-03")
+    shared = insert(pumps_joined(), "H2", "rill-10", before=True)[0]
+    assert {f.element_id for f in find(shared, "L-03")} == {"P1", "P2"}
+
+
+@pytest.mark.parametrize(("known", "fires"), [({"capacity_l": 60.0}, False), ({"capacity_l": 60.0, "long_mm": 700.0}, True), ({"capacity_l": 60.0, "baffles": False}, True), ({"foam": False}, False)])
+def test_a_tank_is_said_to_hold_nothing_back_only_where_it_is_known(known: dict[str, Any], fires: bool) -> None:
+    data = made().model_dump(mode="json", exclude_none=True)
+    tank = next(e for e in data["circuit"]["elements"] if e["kind"] == "tank")
+    tank["properties"] = {k: v for k, v in tank["properties"].items() if k in ("materials", "fuels")} | known
+    assert bool(find(validate(data), "L-22")) == fires
+
+
+def test_what_takes_most_before_a_pump_is_named() -> None:
+    """A thin hose behind a strainer, then a strainer that is clogged."""
+    thin = made(suction=HosePick(dash="-4", mm=1500))
+    assert "H1 takes the most" in find(thin, "S-06")[0].why
+    dirty = altered("E1", figures={"b_kpa_per_lph2": 2e-4})
+    assert "E1 takes the most" in find(dirty, "S-06")[0].why
+
+
 def test_a_sound_build_has_no_findings() -> None:
     assert [f.title for f in design(made()).findings] == []
     assert [f.title for f in design(renamed(made())).findings] == []
