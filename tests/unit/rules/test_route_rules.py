@@ -198,6 +198,13 @@ def test_a_pump_over_its_outlet_draws_uphill_and_a_corner_does_not_count() -> No
     assert not found(edit.move_part(STONECHAT, "P1", (2900, 320, 410)), "R-20")
 
 
+@pytest.mark.parametrize(("tank", "vent"), [("S1", "H5"), ("S2", "H51")])
+def test_each_vent_is_held_to_its_own_tank(tank: str, vent: str) -> None:
+    laid = lay_out(EGRET)
+    up = edit.move_part(EGRET, tank, plus(laid.stands.standing[laid.stands.home[tank]].place.at, (0, 0, 400)))
+    assert [(f.element_id, f.title) for f in found(up, "R-19")] == [(vent, f"{vent} nowhere rises over {tank}")]
+
+
 def test_what_a_route_costs_is_what_a_straight_line_would_save() -> None:
     """Solved anew by itself, with the straight length typed and no bends."""
     study = make_study(BITTERN)

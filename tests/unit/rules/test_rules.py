@@ -16,6 +16,7 @@ from tall_heron.core.editing.layouts.picks import HosePick
 from tall_heron.core.editing.topology import add_tap, insert, rejoin, set_height, take_out, turn_round
 from tall_heron.core.rules import RULES, check
 from tall_heron.core.rules.finding import Finding
+from tall_heron.core.rules.suction import suction_advice
 from tall_heron.core.study.study import make_study
 
 SOUND = Brief(power_kw=470, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)
@@ -359,6 +360,13 @@ def test_what_takes_most_before_a_pump_is_named() -> None:
     assert "H1 takes the most" in find(thin, "S-06")[0].why
     dirty = altered("E1", figures={"b_kpa_per_lph2": 2e-4})
     assert "E1 takes the most" in find(dirty, "S-06")[0].why
+
+
+def test_a_pump_that_hangs_in_the_tank_is_not_told_to_hang_there() -> None:
+    """Of a pump in its tank, and of one that hangs in none, beside it."""
+    study = make_study(in_layout("C7"))
+    assert "in the tank" not in suction_advice(study, "P9")
+    assert "in the tank" in suction_advice(study, "nobody")
 
 
 def test_a_sound_build_has_no_findings() -> None:
