@@ -16,7 +16,7 @@ from test_judgement import MISTAKES, SOUND, mistaken, sound  # noqa: E402
 
 from tall_heron.core.document.build import Build, dump, load  # noqa: E402
 from tall_heron.core.fixing.fixes import CANDIDATES, EVERY, Fix, fix_of, lacking  # noqa: E402
-from tall_heron.core.rules import every_cause  # noqa: E402
+from tall_heron.core.rules import every_cause, every_finding  # noqa: E402
 from tall_heron.core.rules.finding import AGAINST, Finding  # noqa: E402
 from tall_heron.core.study.study import Study, make_study  # noqa: E402
 
@@ -30,8 +30,6 @@ def opened(build: Build) -> Study:
 
 def against(study: Study) -> list[Finding]:
     """What stands against it, what only follows from something worse left out."""
-    from tall_heron.core.fixing.fixes import every_finding
-
     return [f for f in every_finding(study) if f.level in AGAINST]
 
 

@@ -99,6 +99,13 @@ class Curve(Record):
             raise ValueError(f"row 1: a pump's greatest pressure must be above zero, not {self.rows[0][1]:g} kPa")
         return self
 
+    def flow_at(self, kpa: float) -> float | None:
+        """The flow [L/h] against a rise [kPa], straight between the rows; None outside them."""
+        for (q0, p0, *_), (q1, p1, *_) in itertools.pairwise(self.rows):
+            if p1 <= kpa <= p0:
+                return q0 + (p0 - kpa) / (p0 - p1) * (q1 - q0)
+        return None
+
 
 class PumpMap(Record):
     """A pump by its maps. It never flows backward; its relief, where it has one, caps the rise. A turbine's rise and current go with the density of what it turns,

@@ -144,6 +144,12 @@ class Wiring(Record):
         """The label of the alternator [A]; None until somebody has said it."""
         return None if "supply" in self.guessed else self.supply.alternator_a
 
+    @property
+    def free_relay(self) -> str:
+        """A name that no relay has yet."""
+        known = {r.name for r in self.relays}
+        return next(name for i in range(1, len(known) + 2) if (name := f"R{i}") not in known)
+
     def relay(self, name: str) -> Relay | None:
         """The relay of a name."""
         return next((r for r in self.relays if r.name == name), None)

@@ -26,11 +26,12 @@ def sizes_of(kind: str, family: str) -> tuple[ShelfPart, ...]:
     made = [p for p in shelf.parts().values() if p.kind == kind and p.properties.family == family and p.properties.dash]
     best: dict[int, ShelfPart] = {}
     for part in sorted(made, key=lambda p: (p.properties.price or 0.0, p.name)):
-        best.setdefault(_number(part.properties.dash), part)
+        best.setdefault(dash_number(part.properties.dash), part)
     return tuple(best[size] for size in sorted(best))
 
 
-def _number(dash: str) -> int:
+def dash_number(dash: str) -> int:
+    """The number of a dash size, 0 where it has none."""
     digits = dash.lstrip("-")
     return int(digits) if digits.isdigit() else 0
 
@@ -91,8 +92,8 @@ def matched(circuit: Circuit, connector: Element, hose: Element, under: int = 0)
     parts = sizes_of(connector.kind, family)
     if not parts or hose.properties.dash not in SIZES:
         return connector
-    wanted = _number(SIZES[max(SIZES.index(hose.properties.dash) - under, 0)])
-    part = next((p for p in parts if _number(p.properties.dash) >= wanted), parts[-1])
+    wanted = dash_number(SIZES[max(SIZES.index(hose.properties.dash) - under, 0)])
+    part = next((p for p in parts if dash_number(p.properties.dash) >= wanted), parts[-1])
     return connector if part.name == connector.shelf else as_part(connector, part)
 
 

@@ -224,8 +224,8 @@ def _wired_alike(wiring: Wiring | None, pump: str, new: str) -> Wiring | None:
     """The wiring with a new pump on a branch like another's, its relay one of its own; in an aircraft on the other bus."""
     if wiring is None or pump not in wiring.branches:
         return wiring
-    like, names = wiring.branches[pump], {r.name for r in wiring.relays}
-    relay = next(x for i in range(1, len(names) + 2) if (x := f"R{i}") not in names) if like.relay else ""
+    like = wiring.branches[pump]
+    relay = wiring.free_relay if like.relay else ""
     branch = like.model_copy(update={"relay": relay, "bus": like.bus if like.relay else {"1": "2", "2": "1"}[like.bus]})
     old = wiring.relay(like.relay)
     relays = [*wiring.relays, *([old.model_copy(update={"name": relay})] if old is not None else [])]

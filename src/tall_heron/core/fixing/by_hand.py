@@ -1,6 +1,5 @@
 """Acts that turn, move, add, take out or type."""
 
-
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
@@ -10,23 +9,24 @@ from tall_heron.core.document.mounts import IN_TANK, hung_pumps
 from tall_heron.core.document.path import reach, upstream, ways
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.editing.additions import ADDITIONS
-from tall_heron.core.editing.connectors import family_of, sizes_of
+from tall_heron.core.editing.connectors import dash_number, family_of, sizes_of
 from tall_heron.core.editing.fields import fit, part_of, set_end
 from tall_heron.core.editing.inside import with_level_gauge
 from tall_heron.core.editing.topology import (
     add_tap,
     insert,
     rejoin,
-    second_pump,
     selector_for,
     set_height,
     take_out,
     turn_round,
 )
 from tall_heron.core.fixing.act import Act, Acts, Candidates, Wrong
-from tall_heron.core.fixing.by_size import fits, size_of
+from tall_heron.core.fixing.by_size import beside, fed_alike, fits, size_of
 from tall_heron.core.rules.finding import Figure
 from tall_heron.core.shelf.shelf import parts
+
+USUAL_DASH = 8  # of a part whose size nobody says
 
 
 def turn(w: Wrong) -> Acts:
@@ -53,8 +53,7 @@ def _size_like(build: Build, e: Element, stem: str) -> str | None:
 
 
 def _dash(text: str) -> int:
-    digits = text.replace("−", "-").lstrip("-")
-    return int(digits) if digits.isdigit() else 8
+    return dash_number(text) or USUAL_DASH
 
 
 def _put(w: Wrong, at: str, stem: str, word: str, before: bool = False) -> Acts:
@@ -99,7 +98,7 @@ def hang(w: Wrong) -> Acts:
 def shut_off(w: Wrong) -> Acts:
     """A shut-off in the first line from the tank."""
     for e in w.build.circuit.of_kind(*PIPES):
-        if e.role == "suction" or e.ports:
+        if e.ports:
             yield from _put(w, e.id, "shutoff-", "a shut-off")
             return
 
@@ -160,7 +159,7 @@ def second(w: Wrong) -> Acts:
     """Another pump beside."""
     pump = next(iter(w.study.fed.pumps), None)
     if pump is not None:
-        yield Act(f"set a second pump like {pump.id} beside it, with check valves and a Y", lambda build: second_pump(build, pump.id)[0], (pump.id,))
+        yield beside(pump.id)
 
 
 def lower(w: Wrong) -> Acts:
@@ -215,7 +214,6 @@ def to_the_tank(w: Wrong) -> Acts:
         return
     outlets = {t.ports["outlet"]: t for t in w.build.circuit.of_kind("tank")}
     fed = [n for p in w.study.fed.pumps for x in (p, *upstream(w.build.circuit, p)) for n in x.ports.values() if n in outlets]
-    fed += [n for p in w.study.fed.pumps for n, _ in [(ways(p)[0][0], 0)] if n in outlets]
     back = [x for x in reach(w.build.circuit, ways(e)[0][1]) if any(end in outlets for _, end in ways(x))] if e.kind == "regulator" else [e]
     for node in dict.fromkeys(fed or list(outlets)):
         for x in back[:1] or [e]:
@@ -268,7 +266,7 @@ def senses(w: Wrong) -> Acts:
 def low_pressure(w: Wrong) -> Acts:
     """Pumps that press no needle from its seat, or a regulator that holds them off."""
     most = house_figure("needle_most") / 1000
-    same = [p.id for p in w.study.fed.pumps if p.shelf == w.study.fed.pumps[0].shelf] if w.study.fed.pumps else []
+    same = fed_alike(w)
     yield from fits(w, same, 0, lambda p: isinstance(p.figures, PumpMap) and p.figures.curves[-1].rows[0][1] <= most)
     burner = next(iter(w.study.fed.burners), None)
     if burner is not None:

@@ -90,14 +90,23 @@ def twins(way: int = 0, keep: Callable[[ShelfPart], bool] = lambda _: True) -> C
     return lambda w: fits(w, alike(w), way, keep)
 
 
+def fed_alike(w: Wrong) -> list[str]:
+    """The pumps that feed the engine and are the same part as the first of them."""
+    fed = w.study.fed.pumps
+    return [p.id for p in fed if p.shelf == fed[0].shelf]
+
+
+def beside(pump: str) -> Act:
+    """Another pump like one, beside it."""
+    return Act(f"set a second pump like {pump} beside it, with check valves and a Y", lambda build: second_pump(build, pump)[0], (pump,))
+
+
 def pumps(w: Wrong) -> Acts:
     """Larger pumps for those that feed the engine, then one more of them."""
-    fed = [p.id for p in w.study.fed.pumps]
-    same = [p.id for p in w.study.fed.pumps if p.shelf == w.study.fed.pumps[0].shelf] if fed else []
-    mount = w.study.fed.pumps[0].properties.mount if fed else ""
-    yield from fits(w, same, 1, lambda p: p.properties.mount == mount)
+    fed = w.study.fed.pumps
+    yield from fits(w, fed_alike(w), 1, lambda p: p.properties.mount == fed[0].properties.mount)
     if len(fed) in (1, 2):
-        yield Act(f"set a second pump like {fed[-1]} beside it, with check valves and a Y", lambda build: second_pump(build, fed[-1])[0], tuple(fed[-1:]))
+        yield beside(fed[-1].id)
 
 
 def lift_pumps(w: Wrong) -> Acts:
@@ -109,8 +118,7 @@ def lift_pumps(w: Wrong) -> Acts:
 
 def smaller_pumps(w: Wrong) -> Acts:
     """Smaller pumps for those that feed the engine."""
-    same = [p.id for p in w.study.fed.pumps if p.shelf == w.study.fed.pumps[0].shelf] if w.study.fed.pumps else []
-    yield from fits(w, same, -1, lambda p: p.properties.mount == w.study.fed.pumps[0].properties.mount)
+    yield from fits(w, fed_alike(w), -1, lambda p: p.properties.mount == w.study.fed.pumps[0].properties.mount)
 
 
 def feed(w: Wrong) -> Acts:

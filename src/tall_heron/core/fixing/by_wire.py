@@ -4,6 +4,7 @@ from functools import partial
 from typing import Any
 
 from tall_heron.core.document.build import Build
+from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.editing.fields import set_stage
 from tall_heron.core.editing.wiring import RELAYS, set_branch, set_relay, set_wiring
 from tall_heron.core.electrics.feeds import harness_of
@@ -142,5 +143,4 @@ def _relay(build: Build, pump: str) -> str:
 
 
 def _free(build: Build) -> str:
-    known = {r.name for r in build.wiring.relays} if build.wiring is not None else set()
-    return next(name for i in range(1, len(known) + 2) if (name := f"R{i}") not in known)
+    return (build.wiring or Wiring()).free_relay

@@ -1,6 +1,5 @@
 """The fix of a finding: the first act that, tried, clears it and brings no new Stop; and what would have to exist where none does."""
 
-import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -10,7 +9,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import PumpMap
 from tall_heron.core.fixing import by_hand, by_route, by_setting, by_size, by_wire
 from tall_heron.core.fixing.act import Act, Candidates, Wrong
-from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES, check, check_cases, check_route, check_wiring, every_cause
+from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES, every_cause, every_finding
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.study.study import Study, make_study
@@ -157,11 +156,6 @@ class Fix:
     left: int
 
 
-def every_finding(study: Study) -> list[Finding]:
-    """All findings of a study, those of the cases, the route and the wiring with them."""
-    return [f for look in (check, check_cases, check_route, check_wiring) for f in look(study)[0]]
-
-
 def fix_of(study: Study, finding: Finding, own: Sequence[ShelfPart] = ()) -> Fix | None:
     """The first act that clears a finding and brings no new Stop, and where it is a Check no new Check either; None where none does."""
     return study.answered(f"fix of {key_of(finding)} from {[p.name for p in own]}", lambda s: _fix(s, finding, own))
@@ -238,12 +232,8 @@ def lacking(study: Study, finding: Finding, own: Sequence[ShelfPart] = ()) -> tu
 
 
 def _gives(part: ShelfPart, asked: float) -> float:
-    """What a pump gives against a rise [m3/s], straight between the rows of its map of most volts."""
+    """What a pump gives against a rise [m3/s] by its map of most volts; 0.0 beyond it."""
     law = part.figures
     if not isinstance(law, PumpMap):
         return 0.0
-    rows = law.curves[-1].rows
-    for (q0, p0, *_), (q1, p1, *_) in itertools.pairwise(rows):
-        if p1 <= asked / KPA <= p0:
-            return (q0 + (q1 - q0) * (p0 - asked / KPA) / (p0 - p1)) * LPH
-    return 0.0
+    return (law.curves[-1].flow_at(asked / KPA) or 0.0) * LPH

@@ -91,6 +91,11 @@ def every_cause(study: Study) -> list[Finding]:
     return [f for rules in (RULES, CASE_RULES, ROUTE_RULES, WIRING_RULES) for f in _looked(study, rules)[0]]
 
 
+def every_finding(study: Study) -> list[Finding]:
+    """All findings of a study, those of the cases, the route and the wiring with them, station by station."""
+    return [f for look in (check, check_cases, check_route, check_wiring) for f in look(study)[0]]
+
+
 def _check(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
     found, passed = _looked(study, rules)
     every = [*found, *(_looked(study, RULES)[0] if rules in (CASE_RULES, ROUTE_RULES, WIRING_RULES) else [])]

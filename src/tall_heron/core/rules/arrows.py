@@ -21,7 +21,7 @@ def filter_backwards(study: Study) -> Iterator[Finding]:
             yield Finding("Stop", e.id, f"{e.id} is fitted against its arrow", why, do)
 
 
-AGAINST = {
+ARROWED = {
     "check": ("It holds back what it is meant to let through: nothing comes that way, and whatever pumps stand behind it work against a shut line.", "away from the tank"),
     "pump": ("It would draw from the engine and push at the tank; nothing reaches the engine.", "away from the tank"),
     "regulator": ("Fuel comes to its outlet: it holds nothing, and the rail stands wherever pump and return leave it.", "from what it holds to the tank, or to the bowl"),
@@ -31,9 +31,9 @@ AGAINST = {
 
 def backwards(study: Study) -> Iterator[Finding]:
     """Fuel comes from tanks. A part that no tank leads to, while one leads to where it points, stands the wrong way round."""
-    for e in elements(study, *AGAINST):
+    for e in elements(study, *ARROWED):
         if points_against(study, e):
-            why, way = AGAINST[e.kind]
+            why, way = ARROWED[e.kind]
             yield Finding("Stop", e.id, f"{e.id} points against the fuel", why, f"Turn it round: its arrow points {way}.")
 
 
@@ -59,5 +59,5 @@ def _led_to(study: Study, node: str, but: str, tanks: set[str]) -> bool:
 
 RULES = (
     Rule("F-05", "Filters are fitted along their arrow.", "maker's mark", filter_backwards, has(*FILTERS)),
-    Rule("F-06", "Check valves, pumps and regulators point the way the fuel runs.", "maker's mark", backwards, has(*AGAINST)),
+    Rule("F-06", "Check valves, pumps and regulators point the way the fuel runs.", "maker's mark", backwards, has(*ARROWED)),
 )

@@ -12,7 +12,7 @@ from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.rules.finding import LEVELS, Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, rail_word, solves
 from tall_heron.core.rules.suction import suction_advice
-from tall_heron.core.rules.words import named
+from tall_heron.core.rules.words import MOST_NAMED, named
 from tall_heron.core.study.failure_walk import LITTLE, sensor_for, walk
 from tall_heron.core.study.moments import Moment
 from tall_heron.core.study.phases import suction_need
@@ -22,7 +22,6 @@ from tall_heron.core.study.reserves import lasts, warms
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.suction_map import margin_at
 
-MOST_NAMED = 4
 AT_LEAST = ("spare", "suction")  # columns whose figure must not fall under its limit
 POWER_BAND = 0.5  # of the speed at peak power, from where a lean hole hurts
 

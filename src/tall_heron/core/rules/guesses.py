@@ -1,21 +1,20 @@
 """Rules on what nobody has measured: lengths, clocks, heights."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 from tall_heron.core.document.kinds import LINES, PIPES
 from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.rule import Rule, has
+from tall_heron.core.rules.words import listed
 from tall_heron.core.study.study import Study
-
-MOST_NAMED = 4  # places in a sentence
 
 
 def length_assumed(study: Study) -> Iterator[Finding]:
     """A guessed length is not one to cut to; one finding for all of them."""
     names = guesses_of(study.build.circuit).lengths
     if names:
-        title = f"{names[0]} has a guessed length" if len(names) == 1 else f"{len(names)} guessed lengths: {_listed(names)}"
+        title = f"{names[0]} has a guessed length" if len(names) == 1 else f"{len(names)} guessed lengths: {listed(names)}"
         yield Finding("Note", names[0], title, "Nobody has measured yet.", "Measure seat to seat before you cut.", station="hoses")
 
 
@@ -23,14 +22,9 @@ def clock_assumed(study: Study) -> Iterator[Finding]:
     """A guessed clock is not one to tighten to; one finding for all of them."""
     names = guesses_of(study.build.circuit).clocks
     if names:
-        title = f"{names[0]} has a guessed clock" if len(names) == 1 else f"{len(names)} guessed clocks: {_listed(names)}"
+        title = f"{names[0]} has a guessed clock" if len(names) == 1 else f"{len(names)} guessed clocks: {listed(names)}"
         what = "Nobody has seen yet how the two bent ends stand to each other."
         yield Finding("Note", names[0], title, what, "Hold both ends in place, then type the angle.", station="hoses")
-
-
-def _listed(names: Sequence[str]) -> str:
-    more = f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
-    return f"{', '.join(names[:MOST_NAMED])}{more}"
 
 
 def heights_assumed(study: Study) -> Iterator[Finding]:
@@ -39,7 +33,7 @@ def heights_assumed(study: Study) -> Iterator[Finding]:
     places = [*guesses.heights, *(f"the level in {x}" for x in guesses.levels)]
     if places:
         at = next((e.id for e in study.build.circuit.elements if set(e.ports.values()) & set(guesses.heights) or e.id in guesses.levels), "")
-        why = f"The layout assumed them: {_listed(places)}."
+        why = f"The layout assumed them: {listed(places)}."
         yield Finding("Note", at, "Heights are guessed", why, "Measure from any one datum; type them on the parts' cards.")
 
 

@@ -8,7 +8,7 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.path import reach, upstream, ways
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, flies, has
-from tall_heron.core.rules.words import does, named
+from tall_heron.core.rules.words import MOST_NAMED, does, named
 from tall_heron.core.study.lift import lifts, lost, overflow_pressure
 from tall_heron.core.study.sections import sections
 from tall_heron.core.study.study import Study
@@ -102,9 +102,6 @@ def trapped_liquid(study: Study) -> Iterator[Finding]:
         level: Level = "Check" if s.shut else "Stop"
         do = "Give the section a relief: a bypass, a small orifice back to the tank, or a relief valve."
         yield Finding(level, s.between[0] if s.between else s.parts[0], f"Fuel is trapped between {named(s.between)} {when}", why, do, figures)
-
-
-MOST_NAMED = 4
 
 
 def no_regulator(study: Study) -> Iterator[Finding]:

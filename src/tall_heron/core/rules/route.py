@@ -12,13 +12,12 @@ from tall_heron.core.routing.limits import FUEL, MOST_KEPT_MM, Near, limit_for, 
 from tall_heron.core.routing.vectors import Vector
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, flies
-from tall_heron.core.rules.words import named
+from tall_heron.core.rules.words import listed, named
 from tall_heron.core.study.study import Study
 
 STOP_BEND = 0.8  # of a hose's least bend: it kinks
 TRAP_MM = 12.0  # a rise or a dip that holds air or liquid
 COVERED_GAP = 60.0  # mm bare of a stretch that counts as protected
-MOST_NAMED = 4
 
 
 def laid_of(study: Study) -> Laid:
@@ -287,8 +286,7 @@ def not_drawn(study: Study) -> Iterator[Finding]:
     left = [x.element.id for x in lines if not x.drawn]
     if not left:
         return
-    more = f" and {len(left) - MOST_NAMED} more" if len(left) > MOST_NAMED else ""
-    title = "No line is drawn in the vehicle yet" if len(left) == len(lines) else f"{len(left)} of {len(lines)} lines are not drawn yet: {', '.join(left[:MOST_NAMED])}{more}"
+    title = "No line is drawn in the vehicle yet" if len(left) == len(lines) else f"{len(left)} of {len(lines)} lines are not drawn yet: {listed(left)}"
     yield Finding("Note", "", title, "Bends, clearances, clamps and supports are judged once a line is drawn where it will lie.", "Place the parts and draw the lines.", station="route")
 
 

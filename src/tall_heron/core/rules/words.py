@@ -14,6 +14,19 @@ def named(parts: Sequence[str]) -> str:
     return " and ".join([", ".join(parts[:-1]), parts[-1]] if len(parts) > 1 else parts)
 
 
+MOST_NAMED = 4  # parts or places in a sentence
+
+
+def listed(names: Sequence[str]) -> str:
+    """The first of many names, and how many more.
+
+    >>> listed(["H1", "H2"]), listed(["H1", "H2", "H3", "H4", "H5", "H6"])
+    ('H1, H2', 'H1, H2, H3, H4 and 2 more')
+    """
+    more = f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
+    return f"{', '.join(names[:MOST_NAMED])}{more}"
+
+
 def does(parts: Sequence[str], one: str, several: str) -> str:
     """Parts with their verb.
 

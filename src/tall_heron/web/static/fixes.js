@@ -1,7 +1,6 @@
 // What clears a finding, asked for once the page stands and of those that are open alone; a later change overtakes an earlier question.
 import { ask, base, change, page } from "./server.js";
 
-const MOST = 1; // findings in one question: a change that somebody makes meanwhile waits for no more than one
 const PAUSE = 600; // ms after a change before they are asked for
 let wanted = 0;
 
@@ -18,15 +17,12 @@ export async function freshFixes() {
       await new Promise((done) => setTimeout(done, 100)); // what the eye is on comes first
       continue;
     }
-    const places = [...document.querySelectorAll(".fix[data-fix]:not([data-told])")].filter(open).slice(0, MOST);
-    if (!places.length || !page().slug) return;
-    const query = new URLSearchParams(places.map((place) => ["key", place.dataset.fix]));
-    const answer = await ask(`${base()}/fixes?${query}`);
+    const place = [...document.querySelectorAll(".fix[data-fix]:not([data-told])")].find(open); // one at a time: a change that somebody makes meanwhile waits for no more
+    if (!place || !page().slug) return;
+    const answer = await ask(`${base()}/fixes?${new URLSearchParams({ key: place.dataset.fix })}`);
     if (asked !== wanted || !answer.ok) return;
-    for (const place of places) {
-      if (answer.fixes[place.dataset.fix]) place.innerHTML = answer.fixes[place.dataset.fix];
-      place.dataset.told = "yes";
-    }
+    if (answer.fixes[place.dataset.fix]) place.innerHTML = answer.fixes[place.dataset.fix];
+    place.dataset.told = "yes";
   }
 }
 

@@ -4,7 +4,8 @@ from flask import Blueprint, Response, jsonify, render_template, request
 from markupsafe import Markup
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.fixing.fixes import every_finding, fix_of, key_of, lacking
+from tall_heron.core.fixing.fixes import fix_of, key_of, lacking
+from tall_heron.core.rules import every_finding
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.study.study import Study
 from tall_heron.web import answers

@@ -8,6 +8,7 @@ from werkzeug.wrappers import Response
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.document.compare import brief_differences, part_differences
+from tall_heron.core.fixing.fixes import key_of
 from tall_heron.core.shelf.totals import make_totals
 from tall_heron.store import builds
 from tall_heron.web import answers
@@ -120,6 +121,6 @@ SUMMARY = {
 
 def _findings(sides: list[Any]) -> list[tuple[Any, str]]:
     """Findings that only one side has, the left's first."""
-    keys = [{(f.rule, f.element_id, f.case) for f in d.every_finding} for d in sides]
-    only = [(f, "left") for f in sides[0].every_finding if (f.rule, f.element_id, f.case) not in keys[1]]
-    return only + [(f, "right") for f in sides[1].every_finding if (f.rule, f.element_id, f.case) not in keys[0]]
+    keys = [{key_of(f) for f in d.every_finding} for d in sides]
+    only = [(f, "left") for f in sides[0].every_finding if key_of(f) not in keys[1]]
+    return only + [(f, "right") for f in sides[1].every_finding if key_of(f) not in keys[0]]

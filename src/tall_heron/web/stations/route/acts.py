@@ -185,8 +185,8 @@ def lead(build: Build, _: dict[str, Any]) -> Made:
 def without_stops(before: Build, led: Build) -> tuple[Build, int]:
     """What was led, but for lines that bring a Stop of the route: those are as before; and how many they are."""
     left: set[str] = set()
+    known = {(f.rule, f.element_id) for f in check_route(make_study(before))[0]}
     for _ in range(MOST_ROUNDS):
-        known = {(f.rule, f.element_id) for f in check_route(make_study(before))[0]}
         bad = {f.element_id for f in check_route(make_study(led))[0] if f.level == "Stop" and (f.rule, f.element_id) not in known} - left
         bad &= set(led.space.routes) - set(before.space.routes)
         if not bad:

@@ -1,6 +1,5 @@
 """The shelf as tables: which figures each kind shows."""
 
-import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -31,11 +30,8 @@ class Group:
 def _flow_at(part: ShelfPart, curve: int) -> str:
     if not isinstance(part.figures, PumpMap):
         return "—"
-    rows = part.figures.curves[min(curve, len(part.figures.curves) - 1)].rows
-    for (q0, p0, *_), (q1, p1, *_) in itertools.pairwise(rows):
-        if p1 <= AT_KPA <= p0:
-            return bare((q0 + (p0 - AT_KPA) / (p0 - p1) * (q1 - q0)) * LPH, "volume_flow")
-    return "—"
+    lph = part.figures.curves[min(curve, len(part.figures.curves) - 1)].flow_at(AT_KPA)
+    return bare(lph * LPH, "volume_flow") if lph is not None else "—"
 
 
 def _free(part: ShelfPart) -> str:
