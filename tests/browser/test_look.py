@@ -71,8 +71,7 @@ PAGES = {
     "compare": "/compare?a=1&b=bittern",
 }
 SAME = ("idle", "curlew", "bowls", "wings", "dunlin", "plover", "route trying")  # templates that others of the list show too
-ALIKE = ("joints", "made to order", "to buy", "job", "fits", "tank", "supply", "sender", "loom", "history", "compare", "cases tried", "route in the air")  # coloured as others of the list are
-ALIKE += ("prove sender", "prove rig", "prove dyno", "prove log", "prove replay", "prove record")
+COLORED = ("bench", "brief", "circuit", "cases", "layout", "shelf", "route", "hoses", "plate", "wiring", "cut-off", "prove", "prove live", "size")  # every color there is stands on one of them
 SIZES = {"desk": (1280, 800), "tablet": (820, 1180)}
 MEASURE = (Path(__file__).parent / "measure.js").read_text(encoding="utf-8")
 
@@ -99,13 +98,15 @@ def test_every_page_fits_and_has_no_accessibility_faults(page: Page, looked_at: 
     theme = "day" if size == "desk" else "night"
     page.context.add_cookies([{"name": "theme", "value": theme, "url": looked_at.address}])
     for name, path in PAGES.items():
+        if size == "tablet" and name in SAME:
+            continue
         at(page, size).goto(looked_at.address + path.removeprefix("/"))
         assert page.evaluate("document.documentElement.dataset.theme") == theme
         assert page.evaluate("document.documentElement.scrollWidth") <= SIZES[size][0], name
         assert measure(page, "clipped") == [], name
         if size == "desk":
             assert measure(page, "low") == [], f"{name}: buttons, fields and links of the tools are at least 44 px high, cases 36"
-        if name not in SAME and (size == "desk" or name not in ALIKE):
+        if name not in SAME and (size == "desk" or name in COLORED):
             assert axe(page, EVERY if size == "desk" else COLOURS) == [], f"{name} by {theme}"
 
 
@@ -185,13 +186,13 @@ def test_text_stays_legible_in_other_layouts(page: Page) -> None:
         chooser.undo()
 
 
-ZOOMS = (("both", "1"), ("both", "1.5"), ("both", "2"), ("both", "3"), ("both", "4"), ("rear", "1"), ("rear", "3"))
+ZOOMS = (("both", "1"), ("both", "2"), ("both", "4"), ("rear", "1"), ("rear", "3"))
 
 
 def test_text_in_the_vehicle_is_legible_at_every_zoom(page: Page, looked_at: App) -> None:
     """Labels, letters, numbers and leaders of all three demo routes, from the whole vehicle to the largest the page offers, in every view."""
     for slug in ("bittern", "egret", "stonechat"):
-        for view, zoom in ZOOMS if slug != "stonechat" else ZOOMS[::3]:
+        for view, zoom in ZOOMS if slug != "stonechat" else ZOOMS[::4]:
             at(page, "desk").goto(f"{looked_at.address}builds/{slug}/route?view={view}&zoom={zoom}")
             legible(page)
     at(page, "tablet").goto(f"{looked_at.address}builds/bittern/route?line=H3")
