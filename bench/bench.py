@@ -33,7 +33,6 @@ from tall_heron.core.document.build import Brief, Build, dump, load, validate  #
 from tall_heron.core.document.tank_inside import Baffle, Inside  # noqa: E402
 from tall_heron.core.editing.demo import demo_builds  # noqa: E402
 from tall_heron.core.editing.fields import fit  # noqa: E402
-from tall_heron.core.editing.free_line import read_line  # noqa: E402
 from tall_heron.core.editing.layouts import LAYOUTS  # noqa: E402
 from tall_heron.core.editing.topology import insert, split  # noqa: E402
 from tall_heron.core.editing.wiring import set_branch  # noqa: E402
@@ -41,6 +40,7 @@ from tall_heron.core.hydraulics.network import compile_circuit, compile_network 
 from tall_heron.core.hydraulics.solve import solve_network  # noqa: E402
 from tall_heron.core.hydraulics.sweep import solve_many, sweep  # noqa: E402
 from tall_heron.core.hydraulics.vessel import make_tank  # noqa: E402
+from tall_heron.core.line.reading import read_line  # noqa: E402
 from tall_heron.core.prove.car import drive_text  # noqa: E402
 from tall_heron.core.prove.faults import Fault  # noqa: E402
 from tall_heron.core.routing.laid import lay_out  # noqa: E402

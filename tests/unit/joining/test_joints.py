@@ -9,10 +9,10 @@ from tall_heron.core.editing import shop as edit
 from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, remove
-from tall_heron.core.editing.free_line import read_line
 from tall_heron.core.editing.topology import insert, take_out
 from tall_heron.core.joining.chains import fits
 from tall_heron.core.joining.joints import Joint, joints_of
+from tall_heron.core.line.reading import read_line
 from tall_heron.core.sizing.first_build import first_brief, first_build
 from tall_heron.core.study.study import make_study
 

@@ -16,7 +16,7 @@ from kept import kept_log
 from tall_heron.core.base.constants import CELSIUS, LPH, PSI
 from tall_heron.core.document.circuit import Injectors, PumpMap, Regulator
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.editing.free_line import read_line
+from tall_heron.core.line.reading import read_line
 from tall_heron.core.prove.amount import read_caught
 from tall_heron.core.prove.entry import (
     BrokenLog,

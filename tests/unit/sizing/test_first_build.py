@@ -3,7 +3,7 @@
 import pytest
 
 from tall_heron.core.design import design
-from tall_heron.core.editing.free_line import read_line
+from tall_heron.core.line.reading import read_line
 from tall_heron.core.sizing.auto_size import reasons
 from tall_heron.core.sizing.first_build import First, first_brief, first_build
 from tall_heron.core.study.demand import margin
@@ -12,7 +12,7 @@ from tall_heron.core.study.study import make_study
 
 def started(line: str) -> First:
     read = read_line(line)
-    assert read.unread == []
+    assert read.questions == []
     return first_build("x", first_brief(read.fields, read.layout), {}, read.layout, read.banks)
 
 

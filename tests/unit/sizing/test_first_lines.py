@@ -12,8 +12,8 @@ from first_lines import LINES
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build, dump
-from tall_heron.core.editing.free_line import read_line
 from tall_heron.core.joining.joints import joints_of
+from tall_heron.core.line.reading import read_line
 from tall_heron.core.shelf.shelf import parts
 from tall_heron.core.sizing.first_build import first_brief, first_build
 
@@ -27,7 +27,7 @@ GALLON_L = 3.785411784
 def started(line: str) -> Build:
     """The build of a line."""
     read = read_line(line)
-    assert read.unread == []
+    assert read.questions == []
     return first_build("x", first_brief(read.fields, read.layout), {}, read.layout, read.banks).sized
 
 

@@ -8,9 +8,11 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.sources import with_source
+from tall_heron.core.document.wish import Wish
 from tall_heron.core.editing.layouts import LAYOUTS, Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.sizing.auto_size import Proposal, proposed
+from tall_heron.core.sizing.on_hand import answered, pumps_wanted, with_tank
 from tall_heron.core.sizing.pump_count import MOST_PUMPS, lacks, reaches
 
 TWO_BANKS_FROM = 7  # cylinders: an engine of more is a V or flat, unless it says otherwise
@@ -52,8 +54,11 @@ def first_layout(brief: Brief, wanted: str = "") -> Layout:
     return suits.get(wanted, suits[usual])
 
 
-def first_rails(brief: Brief, layout: Layout, banks: int | None) -> Rails:
-    """Rails by bank: two where the engine has two, side by side above what the house marks, else one after the other."""
+def first_rails(brief: Brief, layout: Layout, banks: int | None, wanted: str = "") -> Rails:
+    """Rails as they are asked for, or by bank: two where the engine has two, side by side above what the house marks, else one after the other."""
+    said = next((r for r in layout.rails if r == wanted), None)
+    if said is not None and brief.cylinders > 1:
+        return said
     two = banks == 2 or (banks is None and brief.cylinders >= TWO_BANKS_FROM)
     if not two or brief.carburetted or brief.cylinders < 2:
         return "single"
@@ -66,36 +71,46 @@ def left_open(brief: Brief, fields: Iterable[str]) -> list[str]:
     return [name for name in Brief.model_fields if name not in (*fields, "title") and getattr(brief, name) is not None]
 
 
-def first_build(name: str, brief: Brief, typed: dict[str, str], wanted: str = "", banks: int | None = None, assumed: Sequence[str] = ()) -> First:
+def first_build(name: str, brief: Brief, typed: dict[str, str], wanted: str = "", banks: int | None = None, assumed: Sequence[str] = (), wishes: Sequence[Wish] = (), rails: str = "") -> First:
     """A build from its brief: the usual layout, rails by bank, and of one, two or three pumps the fewest that meet what is asked, for later power where that is asked,
-    with all else sized to them. Lengths are the layout's guesses."""
+    with all else sized to them; what somebody has or asks for is held to. Lengths are the layout's guesses."""
     layout = first_layout(brief, wanted)
-    rails = first_rails(brief, layout, banks)
-    usual = layout.build(brief, layout.picks(**layout.more(brief), rails=rails))
-    laid = _guessed(Build(name=name, brief=brief, circuit=usual, typed=typed, assumed=list(assumed)))
+    said = list(wishes)
+
+    def laid_out(plan: Layout, asked: Brief, more: dict[str, Any]) -> Build:
+        picks = plan.picks(**plan.more(brief), rails=first_rails(brief, plan, banks, rails), **more)
+        circuit = with_tank(plan.build(brief, picks), said)
+        return _guessed(Build(name=name, brief=asked, circuit=circuit, typed=typed, wishes=said))
+
+    laid = laid_out(layout, brief, {}).model_copy(update={"assumed": list(assumed)})
     asked = brief.model_copy(update={"power_kw": max(brief.power_kw, brief.later_power_kw or 0.0)})
     best: Proposal | None = None
-    plans = list(_plans(layout, brief, wanted))
+    plans = list(_plans(layout, brief, wanted, pumps_wanted(said)))
     for i, (plan, count) in enumerate(plans):
-        picks = plan.picks(**plan.more(brief), rails=first_rails(brief, plan, banks), **({"pumps": (plan.picks().pumps[0],) * count} if count else {}))
-        build = _guessed(Build(name=name, brief=asked, circuit=plan.build(brief, picks), typed=typed))
+        more: dict[str, Any] = {"pumps": (plan.picks().pumps[0],) * count} if count else {}
+        build = laid_out(plan, asked, more)
         if i + 1 < len(plans) and not reaches(build):
             continue
-        while picks.lift_pumps < MOST_PUMPS and not reaches(build, "lift pump"):  # as many that lift as it takes
-            picks = picks.model_copy(update={"lift_pumps": picks.lift_pumps + 1})
-            build = _guessed(Build(name=name, brief=asked, circuit=plan.build(brief, picks), typed=typed))
+        lifting = plan.picks().lift_pumps
+        while lifting < MOST_PUMPS and not reaches(build, "lift pump"):  # as many that lift as it takes
+            lifting += 1
+            build = laid_out(plan, asked, more | {"lift_pumps": lifting})
         found = proposed(build, fresh=True)
         if best is None or lacks(best)[:2] > lacks(found)[:2]:  # what more pumps could mend
             best = found
         if not any(lacks(found)[:2]):
             break
     assert best is not None
-    return First(laid, laid.model_copy(update={"circuit": best.build.circuit}))
+    sized = laid.model_copy(update={"circuit": best.build.circuit})
+    return First(laid, sized.model_copy(update={"wishes": answered(said, sized)}))
 
 
-def _plans(layout: Layout, brief: Brief, wanted: str) -> Iterator[tuple[Layout, int]]:
-    """Layouts with numbers of pumps to try, 0 where the layout says how many it has. An injected aircraft has no fewer than two pumps. Where three in the tank do not do on the
-    road, larger ones beside it, and then one on the engine."""
+def _plans(layout: Layout, brief: Brief, wanted: str, pumps: int | None = None) -> Iterator[tuple[Layout, int]]:
+    """Layouts with numbers of pumps to try, 0 where the layout says how many it has, one number where somebody says how many there are. An injected aircraft has no fewer than
+    two pumps. Where three in the tank do not do on the road, larger ones beside it, and then one on the engine."""
+    if pumps is not None and not layout.pumps_given:
+        yield layout, min(pumps, MOST_PUMPS)
+        return
     for plan in (layout, *(LAYOUTS[key] for key in LARGER if layout.key == LARGER_AFTER and not wanted)):
         least = 2 if (brief.use == "flight" and not brief.carburetted) or plan.key == "C8" else 1
         yield from ((plan, count) for count in ((0,) if plan.pumps_given else range(least, MOST_PUMPS + 1)))

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA, LPH
@@ -14,6 +15,7 @@ from tall_heron.core.editing.fields import in_place
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.sizing.lines import Line, line_options, lines_of
+from tall_heron.core.sizing.on_hand import dashes_wanted, part_on_hand
 from tall_heron.core.sizing.options import NOISES, Group, Option, flow_at, loss_at, parts_for, undominated
 from tall_heron.core.study.cases import fuels_met
 from tall_heron.core.study.delivery import pump_doubt, turns_back
@@ -36,7 +38,20 @@ SOCK_TAKES = 2.0  # kPa, what a clean strainer is chosen to take
 
 def make_groups(study: Study, keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> list[Group]:
     """What is to be sized of a solved build, those that decide most first; what is kept is left out."""
-    return [g for g in _Groups(study, keep, own).made() if g.options]
+    return [_held(study, g) for g in _Groups(study, keep, own).made() if g.options]
+
+
+def _held(study: Study, group: Group) -> Group:
+    """A group with the one size that the builder has or asks for, where he has or asks for one."""
+    first = group.options[0].elements[group.ids[0]]
+    dash = dashes_wanted(study.build.wishes).get(group.kind)
+    if dash is not None and (at := next((i for i, o in enumerate(group.options) if o.name == dash), None)) is not None:
+        return replace(group, usual=at, least=at, most=at, by="on hand")
+    part = part_on_hand(study.build, first) if group.kind in ("pump", "injectors") else None
+    if part is None:
+        return group
+    elements = {i: in_place(e, part, study.brief.base_kpa) for i in group.ids if (e := study.build.circuit.element(i)) is not None}
+    return replace(group, options=(Option(part.name, part.title, 1.0, elements, 0.0),), usual=0, by="on hand")
 
 
 def pump_groups(study: Study, own: Sequence[ShelfPart] = ()) -> list[Group]:

@@ -11,6 +11,7 @@ from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.auto_size import By, Progress, Proposal, size
 from tall_heron.core.sizing.groups import pump_groups
+from tall_heron.core.sizing.on_hand import pumps_wanted
 from tall_heron.core.study.delivery import fed_by
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.tank_heat import pump_current
@@ -50,6 +51,8 @@ def counts_for(build: Build, keep: Sequence[str] = ()) -> list[int]:
     pumps, flies = fed_pumps(build.circuit), build.brief is not None and build.brief.use == "flight"
     if not pumps or set(pumps) & set(keep):
         return [len(pumps)]
+    if (wanted := pumps_wanted(build.wishes)) is not None:
+        return [wanted]
     least = 2 if flies and build.brief is not None and not build.brief.carburetted else 1
     return list(range(least, MOST_PUMPS + 1))
 

@@ -95,7 +95,7 @@ export function fields(Alpine) {
   );
   Alpine.data("line", () => ({
     said: "",
-    unread: "",
+    asked: "",
     example(event) {
       const input = document.getElementById("new-name");
       input.value = event.currentTarget.dataset.line;
@@ -107,7 +107,7 @@ export function fields(Alpine) {
       const answer = await ask(`/read-line?${new URLSearchParams({ text })}`);
       if (text !== event.target.value || !answer.ok) return;
       this.said = answer.said ? `Reads as ${answer.said}.` : "";
-      this.unread = answer.unread ? `Not understood: ${answer.unread}.` : "";
+      this.asked = answer.asked ? `To be asked about: ${answer.asked}.` : "";
     },
   }));
 }

@@ -65,6 +65,11 @@ export function wholePage(Alpine) {
       const answer = await change(`${base()}/fit`, { part, name });
       if (answer.ok) document.getElementById("announce").textContent = `${part} fitted`;
     },
+    async answerLine(event) {
+      const { question, guess } = event.currentTarget.dataset;
+      const answer = await change(`${base()}/said`, { question, guess });
+      if (answer.ok) document.getElementById("announce").textContent = guess ? `${question} is ${guess}` : `${question} let be`;
+    },
     async chooseLayout(event) {
       const button = event.currentTarget;
       const { layout, rails } = button.dataset;

@@ -37,7 +37,7 @@ HEAD, FIGURES, DRAWING, FINDINGS = ({x: f"pieces/{x}.jinja"} for x in ("head", "
 PAGES = {
     "brief": Page(
         lambda found, made, word: brief_context(found, made, bool(word("fuels"))),
-        HEAD | FIGURES | DRAWING | FINDINGS | {"burn": "stations/brief/burn.jinja", "fuels": "stations/brief/fuels.jinja"},
+        HEAD | FIGURES | DRAWING | FINDINGS | {"said": "stations/brief/said.jinja", "burn": "stations/brief/burn.jinja", "fuels": "stations/brief/fuels.jinja"},
     ),
     "layout": Page(lambda found, made, word: layout_context(found, made), HEAD | {"choices": "stations/layout/choices.jinja"} | FINDINGS),
     "circuit": Page(

@@ -3,7 +3,7 @@
 from flask import Blueprint, Response, jsonify, request
 
 from tall_heron.core.base.units import QUANTITIES, parse, show
-from tall_heron.core.editing.free_line import read_line
+from tall_heron.core.line.reading import LONGEST, read_line
 from tall_heron.web.show.text import number
 
 pages = Blueprint("convert", __name__)
@@ -12,8 +12,9 @@ pages = Blueprint("convert", __name__)
 @pages.get("/read-line")
 def line() -> Response:
     """How one free line is read, before a build is started from it."""
-    read = read_line(request.args.get("text", "")[:300])
-    return jsonify(said=", ".join(f"{text}: {words}" for text, words in read.said), unread=", ".join(read.unread) if read.said else "")
+    read = read_line(request.args.get("text", "")[:LONGEST])
+    said = [f"{p.text}: {p.means}" for p in read.pieces if p.state == "read"]
+    return jsonify(said=", ".join(said), asked=", ".join(q.text for q in read.questions) if read.says else "")
 
 
 @pages.get("/convert")

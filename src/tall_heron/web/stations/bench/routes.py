@@ -1,19 +1,15 @@
 """The bench: every build, what it wants next, and how to start another."""
 
-import re
-
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
-from pydantic import ValidationError
 from werkzeug.wrappers import Response as BaseResponse
 
 from tall_heron.core.base.catalogue import table
-from tall_heron.core.base.constants import HORSEPOWER
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.document.build import dump, load, readable
-from tall_heron.core.editing.free_line import read_line
+from tall_heron.core.document.build import dump, load
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
-from tall_heron.core.sizing.first_build import first_brief, first_build, left_open
-from tall_heron.store import builds, summaries
+from tall_heron.core.shelf.own_part import ADAPTER
+from tall_heron.core.sizing.started import start as begin
+from tall_heron.store import builds, own_parts, summaries
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused
 from tall_heron.web.show.fields import FIELDS, read_field
@@ -24,7 +20,6 @@ from tall_heron.web.stations.prove.desk import on_bench
 pages = Blueprint("bench", __name__)
 
 
-FIGURE_OF_ENGINE = re.compile(r"\d\s*(?:w?hp|bhp|kw|ps|psi|bar|kpa)\b", re.IGNORECASE)  # a line with one is no mere name
 PAGE = 60  # builds on one page of the bench
 
 
@@ -64,32 +59,27 @@ def start() -> tuple[str, int] | BaseResponse:
         line = request.form.get("name", "").strip()
         if not 1 <= len(line) <= 300:
             return _bench("Give the build a name, or one line that says what it is.", line[:300], 422)
-        read = read_line(line)
-        if read.unread and (read.fields or FIGURE_OF_ENGINE.search(line)):
-            return _bench(
-                f"Not understood: {', '.join(read.unread)}. Take it out or say it otherwise; a name goes before a colon.", line, 422
-            )
-        for key, text in read.typed.items():  # in the words and the unit of the Brief, before the brief is made
-            if key in FIELDS and FIELDS[key].quantity:
-                try:
-                    read_field(FIELDS[key], text)
-                except Refused as refused:
-                    return _bench(refused.message, line, 422)
-        try:
-            brief = first_brief(read.fields, read.layout)
-        except ValidationError as error:
-            return _bench("; ".join(str(readable(e)) for e in error.errors()), line, 422)
-        name = read.name or (line if not read.fields else f"{brief.power / HORSEPOWER:.0f} hp on {brief.fuel}")
-        if len(name) > 60:
-            return _bench("Give the build a name of 1 to 60 letters.", line, 422)
-        typed = {f"/brief/{key}": text for key, text in read.typed.items() if key in FIELDS and FIELDS[key].quantity}
-        first = first_build(name, brief, typed, read.layout, read.banks, left_open(brief, read.fields))
-        build, sized = first.laid, first.sized
-        act = "Started" if not read.fields else f"Started from “{line[:80]}”"
+        begun = begin(line, _refusal)
+        build, sized = begun.laid, begun.sized
+        act = f"Started from “{line[:80]}”" if begun.says else "Started"
+        have = {row["name"] for row in own_parts.every(g.connection)}
+        for stem, part in begun.on_hand.items():
+            if stem not in have:
+                own_parts.add(g.connection, stem, ADAPTER.dump_json(part, exclude_none=True).decode())
     slug = builds.create(g.connection, build.name, dump(build), act, then=(FIRST_SIZES, dump(sized)) if sized is not None else None)
     if build.brief is None:
         return redirect(url_for("bench.bench"))
     return redirect(url_for("brief.page", slug=slug))
+
+
+def _refusal(name: str, text: str) -> str:
+    """Why a field of the brief cannot be what was typed, in its own words and unit; empty where it can."""
+    if name in FIELDS and FIELDS[name].quantity:
+        try:
+            read_field(FIELDS[name], text)
+        except Refused as refused:
+            return refused.message
+    return ""
 
 
 @pages.get("/builds/<slug>/build.json")

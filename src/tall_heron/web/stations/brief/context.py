@@ -1,9 +1,12 @@
 """What the Brief page shows."""
 
+from functools import lru_cache
 from typing import Any
 
 from tall_heron.core.design import Design
 from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.line.heard import Piece
+from tall_heron.core.line.reading import read_line
 from tall_heron.core.sizing.auto_size import reasons
 from tall_heron.core.study.demand import alcohol_over_petrol
 from tall_heron.core.study.injector_duty import doses
@@ -16,6 +19,25 @@ from tall_heron.web.show.figures import head_figures
 from tall_heron.web.stations.circuit.context import told
 
 FIRST_SIZES = "Sized to the brief"  # the act by which a new build gets its sizes
+
+ANSWERED = "Answered: "  # and by which a question of its line is answered
+
+
+def is_fresh(found: Stored) -> bool:
+    """Whether what a build has came from its line alone."""
+    return found.row["act"] == FIRST_SIZES or found.row["act"].startswith(ANSWERED)
+
+
+@lru_cache(maxsize=64)
+def said_pieces(line: str) -> tuple[tuple[str, Piece | None], ...]:
+    """The line a build was started from, whole: each stretch of it, and the piece it was read as, where it was."""
+    out, at = list[tuple[str, Piece | None]](), 0
+    for piece in read_line(line).pieces if line else ():
+        if piece.start < at:
+            continue
+        out += [(line[at : piece.start], None), (piece.text, piece)]
+        at = piece.end
+    return tuple(x for x in (*out, (line[at:], None)) if x[0])
 
 
 def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str, Any]:
@@ -33,5 +55,8 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "fields": list(FIELDS.values()),
         "field_text": field_text,
         "layout": LAYOUTS.get(made.study.build.circuit.template or ""),
-        "chosen": made.study.answered("reasons", reasons) if found.row["act"] == FIRST_SIZES else None,
+        "pieces": said_pieces(found.build.line),
+        "wishes": found.build.wishes,
+        "questions": found.build.questions,
+        "chosen": made.study.answered("reasons", reasons) if is_fresh(found) else None,
     }

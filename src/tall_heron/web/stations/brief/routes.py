@@ -6,11 +6,12 @@ from pydantic import ValidationError
 from tall_heron.core.document.build import Build, OwnFuel, readable
 from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.sizing.other_fuels import fuel_names
+from tall_heron.core.sizing.started import answered_question
 from tall_heron.web import answers
 from tall_heron.web.show.fields import FIELDS, field_text, read_field
 from tall_heron.web.show.text import CURRENCY
 from tall_heron.web.stations.answer import answer
-from tall_heron.web.stations.brief.context import brief_context
+from tall_heron.web.stations.brief.context import ANSWERED, brief_context, is_fresh
 from tall_heron.web.stations.shelf.own_fields import OwnField, read_one
 
 pages = Blueprint("brief", __name__)
@@ -40,6 +41,19 @@ def change(slug: str) -> Response:
         return new, f"{field.label}: {before} to {field_text(new, field) or 'as usual'}"
 
     return answer(answers.act(slug, data, make, field.name), data)
+
+
+@pages.post("/builds/<slug>/said")
+def said(slug: str) -> Response:
+    """Answer a question about the line that a build was started from, by one of its guesses, or let it be."""
+    data = answers.body()
+    text, guess = answers.text_of(data, "question"), answers.text_of(data, "guess")
+    fresh = is_fresh(answers.stored(slug))
+
+    def make(build: Build) -> tuple[Build, str]:
+        return answered_question(build, text, guess, fresh), f"{ANSWERED if fresh else ''}{text[:40]}{f' is {guess}' if guess else ' let be'}"
+
+    return answer(answers.act(slug, data, make, "question"), data)
 
 
 OWN_FUEL = (

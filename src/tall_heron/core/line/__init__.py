@@ -1,0 +1,1 @@
+"""A builder's one line, read: words by a vocabulary (data/line_words.csv), what they make together by a small grammar."""

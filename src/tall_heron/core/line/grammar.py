@@ -1,0 +1,147 @@
+"""What the pieces of a line make together: a figure with its unit, a pump with its number and flow, a pressure with what it is the pressure of.
+
+Each kind of piece has a letter, so that a line is a short text of letters, and a rule is said in them. The first rule that fits a place is taken, the longest first (a
+parsing expression grammar, by pyparsing).
+"""
+
+from collections.abc import Sequence
+from functools import cache
+
+import pyparsing as pp
+
+from tall_heron.core.line.tokens import Token
+
+LETTERS = {
+    "number": "N",
+    "range": "R",
+    "times": "x",
+    "plus": "+",
+    "at": "@",
+    "comma": ",",
+    "filler": "z",
+    "dash": "D",
+    "shape": "S",
+    "v twin": "S",
+    "banks": "k",
+    "radial": "k",
+    "count": "C",
+    "cylinders": "y",
+    "power": "P",
+    "wheel power": "W",
+    "at wheels": "a",
+    "at crank": "c",
+    "now": "n",
+    "later": "L",
+    "pressure": "p",
+    "base": "B",
+    "boost": "X",
+    "volume": "v",
+    "flow": "f",
+    "dose": "d",
+    "voltage": "e",
+    "temperature": "t",
+    "length": "l",
+    "speed": "s",
+    "octane": "o",
+    "pump": "u",
+    "rail": "r",
+    "bowl": "b",
+    "injector": "j",
+    "tank": "T",
+    "cell": "T",
+    "hose": "h",
+    "filter": "F",
+    "regulator": "g",
+    "feed": "1",
+    "back": "2",
+    "suction": "3",
+    "vent": "4",
+    "external": "E",
+    "in tank": "I",
+    "hp less": "H",
+    "boosted": "q",
+    "fineness": "m",
+}
+OTHER = "."  # what says something by itself
+NOUNS = "urbjTh"
+AFTER_A_NUMBER = "PWpvfdetlsoyxurjm"
+
+
+def _one(letters: str) -> pp.ParserElement:
+    return pp.Char(letters)
+
+
+def _not(letters: str) -> pp.ParserElement:
+    return ~pp.Char(letters)
+
+
+@cache
+def grammar() -> pp.ParserElement:
+    """The rules, each under its name."""
+    z = pp.ZeroOrMore(_one("z"))
+    num, count = _one("NR"), _one("C") | (_one("N") + _one("x"))
+    few = count | (_one("N") + pp.FollowedBy(z + pp.Opt(_one("EIH")) + _one("urjT")))  # 2 pumps
+    when, place = _one("nL"), _one("EI")
+    power = pp.Opt(when + z) + num + _one("PW") + pp.Opt(z + _one("ac")) + pp.Opt(z + when)
+    later = (_one("L") + z + num + _not(AFTER_A_NUMBER)) | (num + z + when)
+    speed = (pp.Opt(_one("@") + z) + num + _one("s")) | (_one("@") + z + num + _not(AFTER_A_NUMBER))
+    pressure = num + _one("p")
+    label = _one("BX")
+    total = num + pp.Opt(_one("p")) + z + pp.Opt(label + z) + _one("+") + z + num + pp.Opt(_one("p")) + pp.Opt(z + label)
+    pair = pressure + z + label + z + pp.Opt(_one(",")) + pressure + z + label
+    after = pressure + z + label + _not("NR")
+    ahead = label + z + num + (_one("p") | _not(AFTER_A_NUMBER))
+    tank = (num + _one("v") + z + pp.Opt(_one("H")) + _one("T")) | (pp.Opt(_one("H")) + _one("T") + z + num + _one("v")) | (_one("H") + _one("T"))
+    kept = pp.Opt(_one("H"))
+    flow = num + _one("f")
+    pumps = (pp.Opt(count) + z + pp.Opt(place) + kept + flow + pp.Opt(z + place) + z + _one("u")) | (
+        pp.Opt(few + z) + pp.Opt(place) + kept + _one("u") + z + flow
+    )
+    plain_pumps = pp.Opt(few + z) + pp.Opt(place) + kept + _one("u") + pp.Opt(z + place)
+    some = pp.Opt(count + z) + pp.Opt(place) + flow + pp.Opt(z + place)
+    dose = num + _one("vd")
+    injectors = (pp.Opt(count) + z + kept + dose + z + _one("j")) | (pp.Opt(few + z) + kept + _one("j") + z + dose) | (num + _one("d")) | (pp.Opt(few + z) + kept + _one("j"))
+    role = _one("1234")
+    lines = (_one("D") + z + pp.Opt(_one("h")) + z + role + pp.Opt(z + role) + pp.Opt(_one("h"))) | (role + pp.Opt(_one("h")) + z + _one("D")) | (_one("D") + z + pp.Opt(_one("h")))
+    cylinders = _one("S") | (_one("k") + z + (_one("C") | (_one("N") + _not(AFTER_A_NUMBER.replace("y", "")))) + pp.Opt(_one("y"))) | (_one("NC") + _one("y"))
+    turbo_four = _one("q") + _one("N") + _not(AFTER_A_NUMBER)
+    rules = {
+        "total": total,
+        "pair": pair,
+        "labelled": after | ahead,
+        "power": power,
+        "later": later,
+        "speed": speed,
+        "pressure": pressure,
+        "pumps": pumps | plain_pumps | some,
+        "injectors": injectors,
+        "tank": tank,
+        "volume": num + _one("v"),
+        "figure": num + _one("etl"),
+        "octane": (num + _one("o")) | (_one("o") + num),
+        "lines": lines,
+        "rails": few + z + _one("r"),
+        "bowls": pp.Opt(_one("C") + z) + _one("b"),
+        "tanks": few + z + _one("T"),
+        "fineness": num + _one("m") + pp.Opt(z + _one("F")),
+        "cylinders": cylinders,
+        "turbo and cylinders": turbo_four,
+        "count": _one("C"),
+        "number": num,
+    }
+    found = pp.MatchFirst([pp.Located(pp.Group(expression)).add_parse_action(_named(name)) for name, expression in rules.items()])
+    anything = pp.Located(pp.Group(_one("".join(sorted({*LETTERS.values(), OTHER}))))).add_parse_action(_named("word"))
+    return pp.ZeroOrMore(found | anything).leave_whitespace()
+
+
+def _named(name: str) -> "pp.ParseAction":
+    def said(found: pp.ParseResults) -> list[tuple[str, int, int]]:
+        return [(name, found[0], found[-1])]
+
+    return said
+
+
+def parsed(pieces: Sequence[Token]) -> list[tuple[str, list[Token]]]:
+    """The pieces of a line, each with those it belongs to, under the name of the rule that says so."""
+    letters = "".join(LETTERS.get(t.kind, OTHER) for t in pieces)
+    return [(name, list(pieces[start:end])) for name, start, end in grammar().parse_string(letters, parse_all=True)]

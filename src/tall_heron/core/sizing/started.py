@@ -1,0 +1,100 @@
+"""A build begun from one line: read, laid out, sized; what the brief cannot take is asked about, never refused."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import ValidationError
+
+from tall_heron.core.base.constants import HORSEPOWER
+from tall_heron.core.base.errors import wrong
+from tall_heron.core.document.build import Brief, Build, readable
+from tall_heron.core.document.space import Space
+from tall_heron.core.document.wish import Question
+from tall_heron.core.editing.fields import set_brief
+from tall_heron.core.line.heard import Reading
+from tall_heron.core.line.reading import read_line
+from tall_heron.core.shelf.own_part import OwnPart
+from tall_heron.core.sizing.auto_size import Proposal
+from tall_heron.core.sizing.first_build import first_brief, first_build, left_open
+from tall_heron.core.sizing.on_hand import answered
+from tall_heron.core.sizing.pump_count import size_any
+
+LONGEST_NAME = 60
+
+
+@dataclass(frozen=True)
+class Started:
+    """A build as it is `laid` out with usual parts and as it is `sized`; whether the line `says` anything of a fuel system, and parts `on_hand` by their names for the shelf."""
+
+    laid: Build
+    sized: Build
+    says: bool
+    on_hand: dict[str, OwnPart]
+
+
+def start(line: str, refusal: Callable[[str, str], str] = lambda field, text: "") -> Started:
+    """Begin a build from a line of at most 300 letters. `refusal` says in the words of a page why a field of the brief cannot be what was typed; empty where it can."""
+    read = read_line(line)
+    for name, text in list(read.typed.items()):
+        if name in read.fields and (why := refusal(name, text)):
+            _let_go(read, name, why)
+    brief = _brief(read)
+    name = read.name or (line if not read.says else f"{brief.power / HORSEPOWER:.0f} hp on {brief.fuel}")
+    first = first_build(name[:LONGEST_NAME], brief, {}, read.layout, read.banks, left_open(brief, read.fields), read.wishes, read.rails)
+    said: dict[str, Any] = {
+        "line": line if read.says else "",
+        "questions": read.questions,
+        "space": Space.model_validate({"outline": read.outline}) if read.outline else Space(),
+        "typed": _typed(read),
+    }
+    sized = first.sized.model_copy(update=said)
+    return Started(first.laid.model_copy(update=said), sized, read.says, on_hand(sized))
+
+
+def _brief(read: Reading) -> Brief:
+    """The brief of what was read; figures that no engine has are taken out and asked about."""
+    for _ in range(len(read.fields) + 1):
+        try:
+            return first_brief(read.fields, read.layout)
+        except ValidationError as error:
+            for detail in error.errors():
+                _let_go(read, str(detail["loc"][0]) if detail["loc"] else "", readable(detail).message)
+    return first_brief({})
+
+
+def _let_go(read: Reading, name: str, why: str) -> None:
+    """A figure that no engine has is taken out, and asked about."""
+    text = read.typed.pop(name, name)
+    if read.fields.pop(name, None) is not None:
+        read.questions.append(Question(text=text[:300], asks=f"{why.rstrip('.')}; until it is said otherwise, the usual is taken"[:300]))
+
+
+def _typed(read: Reading) -> dict[str, str]:
+    """The texts of figures, as they were typed."""
+    return {f"/brief/{key}": text for key, text in read.typed.items() if isinstance(read.fields.get(key), float)}
+
+
+def answered_question(build: Build, text: str, guess: str, fresh: bool) -> Build:
+    """The build with a question of its line answered by one of its guesses, or let be with none; sized anew where what it has is `fresh` from its line. Raises BuildErrors."""
+    asked = next((q for q in build.questions if q.text == text and (not guess or guess in q.guesses)), None)
+    if asked is None:
+        raise wrong("question", "that is no longer asked")
+    build = build.model_copy(update={"questions": [q for q in build.questions if q is not asked]})
+    if not guess:
+        return build
+    read = read_line(guess)
+    typed = _typed(read)
+    for name, value in read.fields.items():
+        if name != "title":
+            build = set_brief(build, name, value, typed.get(f"/brief/{name}"))
+    wishes = [w for w in build.wishes if not read.wishes or w.text != text] + read.wishes
+    build = build.model_copy(update={"wishes": wishes})
+    if fresh:
+        build = build.model_copy(update={"circuit": next(x for x in size_any(build, fresh=True) if isinstance(x, Proposal)).build.circuit})
+    return build.model_copy(update={"wishes": answered(wishes, build)})
+
+
+def on_hand(build: Build) -> dict[str, OwnPart]:
+    """Parts of a build that the builder has, by their names on the shelf."""
+    return {e.shelf: OwnPart(title=e.title, kind=e.kind, figures=e.figures, properties=e.properties) for e in build.circuit.elements if e.shelf is not None and e.shelf.startswith("own-")}
