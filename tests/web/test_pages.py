@@ -700,10 +700,10 @@ def test_a_guessed_length_is_shown_as_one_until_it_is_typed(client: FlaskClient)
     assert token
     client.post("/builds", data={"name": "Godwit: V8 450 hp", "csrf_token": token[1]})
     lines = list(csv.DictReader(io.StringIO(client.get("/builds/godwit/cut-list.csv").text)))
-    assert {row["length_is"] for row in lines} == {"assumed"}
+    assert {row["length_is"] for row in lines} == {"outline"}
     assert re.search(rf"guessed: {len(lines)} lengths, \d+ heights and 1 level", client.get("/").text)
     page = client.get("/builds/godwit/hoses").text
-    assert page.count("assumed: measure before you cut") == len(lines)
+    assert page.count('<b class="guess">drawn in a stock outline: measure before cutting') == len(lines)
     head, csrf = re.search(r'data-head="(\d+)"', page), re.search(r'name="csrf" content="([^"]+)"', page)
     assert head
     assert csrf

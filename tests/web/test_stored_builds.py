@@ -8,6 +8,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from tall_heron.core.document.build import dump, load
+from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.shelf.own_part import on_shelf
 from tall_heron.store import builds, db, own_parts
 from tall_heron.web import create_app
@@ -27,13 +28,28 @@ def test_every_revision_opens_and_is_the_same_again(old: Path) -> None:
         assert len(documents) == 19
         for text in documents:
             build = load(text)
-            assert '"format": "tall-heron-build/2"' in dump(build)
+            assert '"format": "tall-heron-build/3"' in dump(build)
             assert dump(load(dump(build))) == dump(build)
             before = json.loads(text)
             assert [e["part"]["law"] for e in before["circuit"]["elements"]] == [e.figures.law for e in build.circuit.elements]
             assert [a["part"] for a in before.get("accepted", [])] == [a.element_id for a in build.accepted]
         own = [on_shelf(row["name"], row["document"]) for row in own_parts.every(connection)]
         assert [(p.title, p.properties.micron) for p in own] == [("Own mesh", 10.0)]
+
+
+def test_what_was_drawn_says_in_which_vehicle() -> None:
+    """In tall-heron-build/2 it did not: with no dimension of the vehicle typed it was a stock outline, else one that was measured; nothing else is another."""
+    build = next(b for b in demo_builds().values() if any(e.length is not None and e.length.source == "route" for e in b.circuit.elements))
+    now = json.loads(dump(build))
+    for dimensions, source in (({}, "outline"), ({"wheelbase": 2700.0}, "route")):
+        before = json.loads(dump(build)) | {"format": "tall-heron-build/2"}
+        before["space"]["dimensions"] = dimensions
+        after = json.loads(dump(load(json.dumps(before))))
+        for old_part, part in zip(now["circuit"]["elements"], after["circuit"]["elements"], strict=True):
+            said = (old_part.get("length") or {}).get("source")
+            assert (part.get("length") or {}).get("source") == (source if said == "route" else said)
+        strip = lambda d: json.dumps(d).replace('"outline"', '"route"')  # noqa: E731
+        assert strip(after["circuit"]) == strip(now["circuit"])
 
 
 def test_a_text_stays_with_what_it_describes(old: Path) -> None:

@@ -9,6 +9,7 @@ from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import BadHost, HTTPException, SecurityError
 
 from tall_heron import __version__
+from tall_heron.core.document.sources import SOURCE_WORDS
 from tall_heron.core.prove.log_head import MOST_BYTES as MOST_LOG
 from tall_heron.store import builds, db
 from tall_heron.web import answers, door
@@ -58,7 +59,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
     )
     app.jinja_env.autoescape = True  # also for templates that do not end in .html
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
-    app.jinja_env.globals.update(version=__version__)
+    app.jinja_env.globals.update(version=__version__, source_words=SOURCE_WORDS)
     text.register(app)
     money.register(app)
     door.guard(app, pass_phrase)

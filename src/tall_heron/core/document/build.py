@@ -19,7 +19,7 @@ from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.document.wish import Question, Wish
 from tall_heron.core.physics.fuel import Fuel, fuel_named
 
-FORMAT = "tall-heron-build/2"
+FORMAT = "tall-heron-build/3"
 MAX_BYTES = 4_000_000
 
 
@@ -159,7 +159,7 @@ class Accepted(Record):
 class Build(Record):
     """A build: brief and circuit, operating points where the file brings its own, and the text of figures as they were typed."""
 
-    format: Literal["tall-heron-build/2"] = "tall-heron-build/2"
+    format: Literal["tall-heron-build/3"] = "tall-heron-build/3"
     name: Annotated[str, Field(min_length=1, max_length=120)] = "circuit"
     brief: Brief | None = None
     circuit: Circuit

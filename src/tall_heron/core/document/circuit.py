@@ -13,7 +13,7 @@ from pydantic import Field, model_validator
 from tall_heron.core.document.faces import FaceText
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.properties import Properties
-from tall_heron.core.document.record import Bore, Finite, Name, NotNegative, Positive, Record
+from tall_heron.core.document.record import GUESSES, Bore, Finite, Name, NotNegative, Positive, Record, Source
 
 Made = TypeVar("Made")
 
@@ -101,10 +101,8 @@ class Curve(Record):
 
     def flow_at(self, kpa: float) -> float | None:
         """The flow [L/h] against a rise [kPa], straight between the rows; None outside them."""
-        for (q0, p0, *_), (q1, p1, *_) in itertools.pairwise(self.rows):
-            if p1 <= kpa <= p0:
-                return q0 + (p0 - kpa) / (p0 - p1) * (q1 - q0)
-        return None
+        pairs = itertools.pairwise(self.rows)
+        return next((q0 + (p0 - kpa) / (p0 - p1) * (q1 - q0) for (q0, p0, *_), (q1, p1, *_) in pairs if p1 <= kpa <= p0), None)
 
 
 class PumpMap(Record):
@@ -200,7 +198,6 @@ class Injectors(Record):
         return self
 
 
-Source = Literal["typed", "measured", "route", "assumed"]  # where a figure comes from, the weakest last
 
 
 class TankLevel(Record):
@@ -251,6 +248,11 @@ class Length(Record):
     source: Source = "typed"
     typed: Annotated[str, Field(max_length=200)] | None = Field(default=None, description="the text it was typed as")
     bends_loss_coefficient: NotNegative = 0.0
+
+    @property
+    def guessed(self) -> bool:
+        """Whether nobody has measured it, or drawn it in a vehicle that was measured."""
+        return self.source in GUESSES
 
 
 class End(Record):

@@ -1,6 +1,6 @@
 """What every record of the document is made of."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -16,3 +16,6 @@ Positive = Annotated[float, Field(gt=0, le=1e9)]
 NotNegative = Annotated[float, Field(ge=0, le=1e9)]
 Finite = Annotated[float, Field(ge=-1e9, le=1e9)]
 Bore = Annotated[float, Field(ge=0.1, le=1000, description="mm")]
+# Where a figure comes from, the weakest last: `route` is a drawing in a vehicle that was measured, `outline` one in a stock outline.
+Source = Literal["measured", "typed", "route", "outline", "assumed"]
+GUESSES = ("outline", "assumed")  # sources that nobody has looked at the vehicle for

@@ -3,13 +3,22 @@
 from dataclasses import dataclass
 from typing import Any
 
-from tall_heron.core.document.circuit import Circuit, Element, Source, TankLevel
+from tall_heron.core.document.circuit import Circuit, Element, TankLevel
 from tall_heron.core.document.kinds import LINES
+from tall_heron.core.document.record import GUESSES, Source
 
 
 def clocked(element: Element) -> bool:
     """Whether it matters how the two ends of a hose stand to each other: both are bent."""
     return element.kind in LINES and all(end is not None and end.angle_deg > 0 for end in (element.end_a, element.end_b))
+
+SOURCE_WORDS = {
+    "measured": "measured on the vehicle",
+    "typed": "typed",
+    "route": "drawn in the measured vehicle",
+    "outline": "drawn in a stock outline: measure before cutting",
+    "assumed": "the layout's guess: measure before cutting",
+}  # where a length comes from, as sheets say it
 
 
 @dataclass(frozen=True)
@@ -38,10 +47,10 @@ def guesses_of(circuit: Circuit) -> Guesses:
 def _guesses_of(circuit: Circuit) -> Guesses:
     es = circuit.elements
     return Guesses(
-        tuple(e.id for e in es if e.length is not None and e.length.source == "assumed"),
+        tuple(e.id for e in es if e.length is not None and e.length.guessed),
         tuple(n.id for n in circuit.nodes if n.source == "assumed"),
         tuple(e.id for e in es if isinstance(e.figures, TankLevel) and not e.figures.floats and e.figures.level_source == "assumed"),
-        tuple(e.id for e in es if clocked(e) and e.clock_deg is not None and e.clock_source == "assumed"),
+        tuple(e.id for e in es if clocked(e) and e.clock_deg is not None and e.clock_source in GUESSES),
         tuple(e.id for e in es if e.properties.provenance == "guessed"),
     )
 

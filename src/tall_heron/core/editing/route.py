@@ -1,7 +1,7 @@
 """Changes to how a build is laid out in its vehicle. Lengths, clocks, bends, heights and places of the circuit follow the drawing; what somebody typed or measured stands."""
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from pydantic import ValidationError
@@ -10,6 +10,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.errors import wrong
 from tall_heron.core.document.build import Build, checked
 from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Pipe
+from tall_heron.core.document.record import Source
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.document.space import Guard, Panel, Place, Route, Space, Zone
 from tall_heron.core.editing.topology import insert, split
@@ -23,7 +24,8 @@ from tall_heron.core.routing.vectors import Vector, cross, less, plus, size, uni
 from tall_heron.core.routing.way import eased
 
 PAIR_GAP = 25.0  # mm clear between lines that run side by side
-FOLLOWS = ("assumed", "route")  # sources that give way to the drawing
+DRAWN = ("route", "outline")  # sources of what was drawn
+FOLLOWS = ("assumed", *DRAWN)  # sources that give way to the drawing
 BULKHEAD_HALF = 25.0
 
 
@@ -36,6 +38,12 @@ def _spaced(build: Build, **changes: Any) -> Build:
 def _with_route(build: Build, line: str, route: Route | None) -> Build:
     routes = {k: v.model_dump() for k, v in build.space.routes.items() if k != line}
     return _spaced(build, routes=routes | ({line: route.model_dump()} if route is not None else {}))
+
+
+def with_routes(build: Build, routes: Mapping[str, Route | None]) -> Build:
+    """The build with some lines drawn as said, or no longer drawn where that is None. Lengths do not follow yet. Raises BuildErrors."""
+    rest = {k: v.model_dump() for k, v in build.space.routes.items() if k not in routes}
+    return _spaced(build, routes=rest | {k: v.model_dump() for k, v in routes.items() if v is not None})
 
 
 def laid_line(build: Build, line: str, laid: Laid | None = None) -> LaidLine:
@@ -288,7 +296,7 @@ def measured(build: Build, line: str, mm: float | None, typed: str | None = None
     try:
         length = Length(
             mm=element.length.mm if mm is None else mm,
-            source="route" if mm is None else "measured",
+            source=drawn_source(build) if mm is None else "measured",
             typed=typed if mm is not None else None,
             bends_loss_coefficient=element.length.bends_loss_coefficient,
         )
@@ -306,10 +314,10 @@ def take_drawn(build: Build) -> Build:
         if x.inside or e.length is None:
             continue
         typed = e.length.source == "typed"
-        length = e.length.model_copy(update={"source": "route", "typed": None}) if typed else e.length
-        elements.append(e.model_copy(update={"length": length, "clock_source": "route" if e.clock_source == "typed" else e.clock_source}))
+        length = e.length.model_copy(update={"source": drawn_source(build), "typed": None}) if typed else e.length
+        elements.append(e.model_copy(update={"length": length, "clock_source": drawn_source(build) if e.clock_source == "typed" else e.clock_source}))
     led = _led(build, laid)
-    drawn = dict.fromkeys(("source", "place_source"), "route")
+    drawn = dict.fromkeys(("source", "place_source"), drawn_source(build))
     nodes = {n.id: n.model_copy(update={k: v for k, v in drawn.items() if getattr(n, k) == "typed"}) for n in build.circuit.nodes if n.id in led}
     return followed(_with_elements(build, elements, nodes))
 
@@ -336,8 +344,14 @@ def bends_loss(line: LaidLine) -> float:
     return sum(bend_coefficient(b.angle, max(b.radius, bore), bore, house_figure("bend_friction_factor")) for b in line.run.bends)
 
 
-def followed(build: Build) -> Build:
-    """The build with lengths, clocks, bends, heights and places as it is drawn, those apart that somebody typed or measured."""
+def drawn_source(build: Build) -> Source:
+    """Where what is drawn comes from: a vehicle of which somebody has typed a dimension, or a stock outline."""
+    return "route" if build.space.dimensions else "outline"
+
+
+def followed(build: Build, undrawn: bool = False) -> Build:
+    """The build with lengths, clocks, bends, heights and places as it is drawn, those apart that somebody typed or measured. The guessed length of a line that nobody drew stays as it is,
+    unless it is to follow the usual way of such a line: `undrawn`."""
     laid = lay_out(build)
     lines = []
     for line in laid.lines.values():
@@ -345,8 +359,8 @@ def followed(build: Build) -> Build:
         if line.inside or line.trouble or e.length is None:
             continue
         changes: dict[str, Any] = {}
-        source = "route" if line.drawn else "assumed"
-        if e.length.source in FOLLOWS and line.length >= 1:
+        source = drawn_source(build) if line.drawn else "assumed"
+        if line.length >= 1 and (e.length.source in DRAWN or (e.length.source == "assumed" and (line.drawn or undrawn))):
             changes["length"] = Length(mm=round(line.length, 1), source=source, bends_loss_coefficient=round(bends_loss(line), 4))
         else:
             changes["length"] = e.length.model_copy(update={"bends_loss_coefficient": round(bends_loss(line), 4)})
@@ -371,7 +385,7 @@ def _nodes(build: Build, laid: Laid) -> dict[str, Node]:
         if n.id not in at or n.id not in led:
             continue
         far = less(at[n.id], origin)
-        source, more = "route" if n.id in said else "assumed", dict[str, Any]()
+        source, more = drawn_source(build) if n.id in said else "assumed", dict[str, Any]()
         if n.place_source in FOLLOWS:
             more |= {"ahead_mm": round(far[0], 1), "right_mm": round(0.0 - at[n.id][1], 1), "place_source": source}
         if n.source in FOLLOWS:

@@ -44,6 +44,11 @@ class LaidLine:
         return self.run.centre_line + sum(e.leg_a + e.leg_b for e in (self.run.one, self.run.other))
 
     @property
+    def counted(self) -> float:
+        """Its one length from seat to seat, whatever it comes from [mm]."""
+        return self.element.length.mm if self.element.length is not None else self.length
+
+    @property
     def radius(self) -> float:
         """Of its bends [mm]."""
         return self.run.radius

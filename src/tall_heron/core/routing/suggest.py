@@ -51,6 +51,12 @@ def suggestions(laid: Laid, line: LaidLine) -> list[Suggestion]:
     return out if len({s.name for s in out}) == len(out) else out[:1]
 
 
+def way_round(laid: Laid, line: LaidLine) -> Run | None:
+    """The way outside the cabin that passes least too near; None where there is none."""
+    met = [(len(passes), i, run) for i, (run, passes) in enumerate(_tries(laid, line, False))]
+    return min(met, key=lambda x: x[:2])[2] if met else None
+
+
 def _tries(laid: Laid, line: LaidLine, inside: bool) -> Iterator[tuple[Run, tuple[str, ...]]]:
     """The way found with what is asked, and what it still passes too near, for bends cut corners; then with more room asked, until one keeps clear."""
     for margin in MARGINS:

@@ -96,6 +96,11 @@ def every_finding(study: Study) -> list[Finding]:
     return [f for look in (check, check_cases, check_route, check_wiring) for f in look(study)[0]]
 
 
+def route_causes(study: Study) -> list[Finding]:
+    """What the rules of the route find, by themselves."""
+    return _looked(study, ROUTE_RULES)[0]
+
+
 def _check(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
     found, passed = _looked(study, rules)
     every = [*found, *(_looked(study, RULES)[0] if rules in (CASE_RULES, ROUTE_RULES, WIRING_RULES) else [])]

@@ -64,7 +64,7 @@ def short_and_bent(study: Study) -> Iterator[Finding]:
             figures = {"cut": Figure(cut.cut_mm / 1000, "length"), "limit": Figure(limit, "length")}
             title = f"{e.id} is short, {{cut}}, with both ends bent"
             yield Finding(
-                "Note" if e.length is not None and e.length.source == "assumed" else "Check",
+                "Note" if e.length is not None and e.length.guessed else "Check",
                 e.id,
                 title,
                 "Under {limit} a few millimetres or degrees off do not fit.",

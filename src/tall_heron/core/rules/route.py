@@ -107,7 +107,7 @@ def twisted(study: Study) -> Iterator[Finding]:
     limit = house_figure("route_twist_deg_m")
     for x in drawn_lines(study):
         e, clock = x.element, x.run.clock
-        if clock is None or e.clock_deg is None or e.clock_source in ("assumed", "route"):
+        if clock is None or e.clock_deg is None or e.clock_source in ("assumed", "outline", "route"):
             continue
         off = (e.clock_deg - math.degrees(clock) + 180) % 360 - 180
         turn = abs(off) / max(x.length / 1000, 1e-3)

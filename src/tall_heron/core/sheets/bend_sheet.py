@@ -46,6 +46,10 @@ def make_bend_sheets(laid: Laid) -> list[BendSheet]:
     return [_sheet(x) for x in laid.lines.values() if x.element.properties.family in HARD and not x.inside]
 
 
+def _guessed(x: LaidLine) -> bool:
+    return not x.drawn or (x.element.length is not None and x.element.length.guessed)
+
+
 def _sheet(x: LaidLine) -> BendSheet:
     e, run = x.element, x.run
     before, behind = run.one.inserted, run.other.inserted
@@ -54,12 +58,12 @@ def _sheet(x: LaidLine) -> BendSheet:
             raise ValueError(x.trouble)
         table, last = bend_table(run)
     except ValueError as error:
-        return BendSheet(e, (), 0.0, run.cut, 2 * x.outside, (), not x.drawn, (), f"{str(error)[:1].upper()}{str(error)[1:]}.")
+        return BendSheet(e, (), 0.0, run.cut, 2 * x.outside, (), _guessed(x), (), f"{str(error)[:1].upper()}{str(error)[1:]}.")
     rows = tuple(
         BendRow(r.straight + (before if i == 0 else 0.0), math.degrees(r.rotation), math.degrees(r.angle), r.radius, r.starts + before, r.starts + before + r.radius * r.angle)
         for i, r in enumerate(table)
     )
-    return BendSheet(e, rows, last + behind, run.cut, 2 * x.outside, _reminders(rows, last + behind), not x.drawn, _flat(run.drawn()))
+    return BendSheet(e, rows, last + behind, run.cut, 2 * x.outside, _reminders(rows, last + behind), _guessed(x), _flat(run.drawn()))
 
 
 def _reminders(rows: tuple[BendRow, ...], last: float) -> tuple[str, ...]:

@@ -7,7 +7,8 @@ from tall_heron.core.base.catalogue import by_name, house_figure, table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import DRY
-from tall_heron.core.document.sources import clocked
+from tall_heron.core.document.record import GUESSES
+from tall_heron.core.document.sources import SOURCE_WORDS, clocked
 from tall_heron.core.routing.laid import Laid
 from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
 from tall_heron.core.sheets.cut_plan import CutPlan, plan_cuts, stocks_of
@@ -89,14 +90,20 @@ def made_where(build: Build, cut: Cut) -> tuple[str, bool, str]:
     said = build.shop.made.get(e.id)
     if said is not None:
         return said, True, "as you said"
-    if e.length is not None and e.length.source == "assumed":
-        return "car", False, "its length is assumed"
-    if clocked(e) and (e.clock_deg is None or e.clock_source == "assumed"):
+    if e.length is not None and e.length.guessed:
+        return "car", False, SOURCE_WORDS[e.length.source]
+    if clocked(e) and (e.clock_deg is None or e.clock_source in GUESSES):
         return "car", False, "nobody knows its clock yet"
     both = all(end is not None and end.angle_deg > 0 for end in (e.end_a, e.end_b))
     if both and cut.cut_mm is not None and cut.cut_mm < house_figure("short_hose_mm"):
         return "car", False, "short with both ends bent"
     return "bench", False, "its length and ends are known"
+
+
+def _left_on(e: Element, made: str, said: bool, mm: float) -> float:
+    """How much longer than its cut a piece is taken off the roll [mm]: to be cut again in the car, and a tenth where its length is guessed and nobody says that it is made on the bench."""
+    again = house_figure("recut_mm") if made == "car" else 0.0
+    return max(again, house_figure("guess_slack") * mm) if e.length is not None and e.length.guessed and not (said and made == "bench") else again
 
 
 def label_of(element: Element) -> str:
@@ -123,7 +130,7 @@ def make_cut_sheet(build: Build, laid: Laid | None = None) -> list[Bench]:
                 made,
                 said,
                 why,
-                house_figure("recut_mm") if made == "car" else 0.0,
+                _left_on(e, made, said, mm),
                 tolerance_of(cut.face_mm),
                 clock,
                 label_of(e),

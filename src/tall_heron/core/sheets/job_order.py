@@ -66,7 +66,7 @@ def _things(build: Build, laid: Laid, rows: list[Bench]) -> dict[str, tuple[str,
     unions = [e.id for e in build.circuit.of_kind("fitting") if (e.shelf or "").startswith("bulkhead")]
     found = {
         "mock": parts,
-        "measure": [r.element.id for r in rows if r.element.length is not None and r.element.length.source == "assumed"],
+        "measure": [r.element.id for r in rows if r.element.length is not None and r.element.length.guessed],
         "tank": [e.id for e in build.circuit.of_kind("tank")],
         "fix": parts,
         "panels": [*(x.element.id for x in laid.lines.values() if x.route.grommets), *unions],

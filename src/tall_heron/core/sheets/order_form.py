@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from tall_heron.core.document.circuit import End
+from tall_heron.core.document.record import GUESSES
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.joining.joints import end_face
 from tall_heron.core.routing.laid import legs_of
@@ -84,10 +85,10 @@ def make_orders(rows: Sequence[Bench]) -> list[Order]:
         if row.style in ("clamped", "flared", "") or row.cut.cut_mm is None or e.end_a is None or e.end_b is None:
             continue
         unsure = []
-        if e.length is not None and e.length.source == "assumed":
-            unsure.append("length assumed")
-        if clocked(e) and (e.clock_deg is None or e.clock_source == "assumed"):
-            unsure.append("clock assumed" if e.clock_deg is not None else "clock not known")
+        if e.length is not None and e.length.guessed:
+            unsure.append("length guessed")
+        if clocked(e) and (e.clock_deg is None or e.clock_source in GUESSES):
+            unsure.append("clock guessed" if e.clock_deg is not None else "clock not known")
         sleeves = [f"{kind} from {start:.0f} to {end:.0f} mm from end A" for kind, start, end in row.guards if kind == "sleeve"]
         out.append(
             Order(

@@ -200,7 +200,7 @@ def candidate(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPar
 
 def _own_doing(element: Element, mine: frozenset[str]) -> bool:
     """Whether a part is the builder's doing: he chose it, or typed or measured its length."""
-    return element.id in mine or (element.length is not None and element.length.source != "assumed")
+    return element.id in mine or (element.length is not None and not element.length.guessed)
 
 
 def _sized(build: Build, keep: Sequence[str], own: Sequence[ShelfPart]) -> Proposal | None:

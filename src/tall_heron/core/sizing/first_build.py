@@ -8,9 +8,12 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.sources import with_source
+from tall_heron.core.document.space import Space
 from tall_heron.core.document.wish import Wish
 from tall_heron.core.editing.layouts import LAYOUTS, Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
+from tall_heron.core.editing.route import followed
+from tall_heron.core.routing.outline import usual_outline
 from tall_heron.core.sizing.auto_size import Proposal, proposed
 from tall_heron.core.sizing.on_hand import answered, pumps_wanted, with_tank
 from tall_heron.core.sizing.pump_count import MOST_PUMPS, lacks, reaches
@@ -71,16 +74,26 @@ def left_open(brief: Brief, fields: Iterable[str]) -> list[str]:
     return [name for name in Brief.model_fields if name not in (*fields, "title") and getattr(brief, name) is not None]
 
 
-def first_build(name: str, brief: Brief, typed: dict[str, str], wanted: str = "", banks: int | None = None, assumed: Sequence[str] = (), wishes: Sequence[Wish] = (), rails: str = "") -> First:
+def first_build(
+    name: str,
+    brief: Brief,
+    typed: dict[str, str],
+    wanted: str = "",
+    banks: int | None = None,
+    assumed: Sequence[str] = (),
+    wishes: Sequence[Wish] = (),
+    rails: str = "",
+    outline: str = "",
+) -> First:
     """A build from its brief: the usual layout, rails by bank, and of one, two or three pumps the fewest that meet what is asked, for later power where that is asked,
-    with all else sized to them; what somebody has or asks for is held to. Lengths are the layout's guesses."""
+    with all else sized to them; what somebody has or asks for is held to. Lengths are those of the usual ways in an outline."""
     layout = first_layout(brief, wanted)
-    said = list(wishes)
+    said, space = list(wishes), Space.model_validate({"outline": outline or usual_outline(brief)})
 
     def laid_out(plan: Layout, asked: Brief, more: dict[str, Any]) -> Build:
         picks = plan.picks(**plan.more(brief), rails=first_rails(brief, plan, banks, rails), **more)
         circuit = with_tank(plan.build(brief, picks), said)
-        return _guessed(Build(name=name, brief=asked, circuit=circuit, typed=typed, wishes=said))
+        return _guessed(Build(name=name, brief=asked, circuit=circuit, typed=typed, wishes=said, space=space))
 
     laid = laid_out(layout, brief, {}).model_copy(update={"assumed": list(assumed)})
     asked = brief.model_copy(update={"power_kw": max(brief.power_kw, brief.later_power_kw or 0.0)})
@@ -117,5 +130,5 @@ def _plans(layout: Layout, brief: Brief, wanted: str, pumps: int | None = None) 
 
 
 def _guessed(build: Build) -> Build:
-    """The build with its lengths, heights, clocks and levels marked as what they are: nobody has measured them."""
-    return build.model_copy(update={"circuit": with_source(build.circuit, "assumed")})
+    """The build with its lengths, heights, clocks and levels marked as what they are, and as the usual ways in the outline of its vehicle make them: nobody has measured them."""
+    return followed(build.model_copy(update={"circuit": with_source(build.circuit, "assumed")}), undrawn=True)

@@ -5,10 +5,10 @@ from werkzeug.wrappers import Response as BaseResponse
 
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.begin.started import start as begin
 from tall_heron.core.document.build import dump, load
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
 from tall_heron.core.shelf.own_part import ADAPTER
-from tall_heron.core.sizing.started import start as begin
 from tall_heron.store import builds, own_parts, summaries
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused

@@ -3,10 +3,10 @@
 from flask import Blueprint, Response, render_template, request
 from pydantic import ValidationError
 
+from tall_heron.core.begin.started import answered_question
 from tall_heron.core.document.build import Build, OwnFuel, readable
 from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.sizing.other_fuels import fuel_names
-from tall_heron.core.sizing.started import answered_question
 from tall_heron.web import answers
 from tall_heron.web.show.fields import FIELDS, field_text, read_field
 from tall_heron.web.show.text import CURRENCY

@@ -17,6 +17,7 @@ from tall_heron.core.routing.run import TubeBend, bend_table
 from tall_heron.core.routing.suggest import Suggestion, suggestions
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.route import laid_of, lines_of
+from tall_heron.core.sheets.cut_list import make_cut_rows
 from tall_heron.core.study.route_cost import route_cost
 from tall_heron.core.study.study import Study
 from tall_heron.web.answers import Stored
@@ -117,6 +118,7 @@ def _of_part(laid: Laid, part: str) -> dict[str, Any]:
 def _of_line(study: Study, laid: Laid, line: LaidLine) -> dict[str, Any]:
     """The line that is chosen: what it costs, crosses, comes near to, and how it is bent."""
     return {
+        "cut_mm": next((c.cut_mm for c in make_cut_rows(study.build.circuit) if c.element.id == line.element.id), None),
         "cost": route_cost(study, line),
         "met": _panels(laid, line),
         "bent": _bent(line) if line.element.kind == "line" else None,

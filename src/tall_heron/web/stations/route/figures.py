@@ -1,6 +1,7 @@
 """The five figures at the head of the Route page, each with its arithmetic."""
 
 from tall_heron.core.base.arithmetic import Why
+from tall_heron.core.document.sources import SOURCE_WORDS
 from tall_heron.core.routing.laid import LaidLine, spacing
 from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.rules.finding import Finding
@@ -22,9 +23,11 @@ def route_figures(study: Study, findings: list[Finding]) -> list[HeadFigure]:
 
 def _length(lines: list[LaidLine], guess: str) -> HeadFigure:
     def step(x: LaidLine) -> str:
+        if abs(x.counted - x.length) > 0.6:
+            return f"{x.element.id}: {shown(x.counted / 1000, 'length')}, {SOURCE_WORDS[x.element.length.source] if x.element.length is not None else 'drawn'}"
         return f"{x.element.id}: {shown(x.run.centre_line / 1000, 'length')} between its sockets and {shown((x.length - x.run.centre_line) / 1000, 'length')} in the legs of its ends"
 
-    total = sum(x.length for x in lines) / 1000
+    total = sum(x.counted for x in lines) / 1000
     return HeadFigure("hose", bare(total, "run"), unit_of("run"), f"of line, {len(lines)} lengths", False, Why(tuple(map(step, lines)), "Straights, and for each bend R θ less 2 R tan(θ/2)."), guess)
 
 

@@ -60,7 +60,7 @@ def try_it(slug: str) -> Response:
         figures=render_template("pieces/figures.jinja", **context),
         findings=render_template("pieces/findings.jinja", **context),
         geometry=geometry(laid)["lines"],
-        length=laid.lines[line].length if line in laid.lines else None,
+        length=laid.lines[line].counted if line in laid.lines else None,
     )
 
 

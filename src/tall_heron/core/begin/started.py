@@ -8,17 +8,19 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.constants import HORSEPOWER
 from tall_heron.core.base.errors import wrong
+from tall_heron.core.begin.drawing import begun_route
 from tall_heron.core.document.build import Brief, Build, readable
-from tall_heron.core.document.space import Space
 from tall_heron.core.document.wish import Question
 from tall_heron.core.editing.fields import set_brief
+from tall_heron.core.editing.route import followed
 from tall_heron.core.line.heard import Reading
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.shelf.own_part import OwnPart
-from tall_heron.core.sizing.auto_size import Proposal
+from tall_heron.core.sizing.auto_size import Proposal, against, proposed
 from tall_heron.core.sizing.first_build import first_brief, first_build, left_open
 from tall_heron.core.sizing.on_hand import answered
 from tall_heron.core.sizing.pump_count import size_any
+from tall_heron.core.study.study import make_study
 
 LONGEST_NAME = 60
 
@@ -41,15 +43,24 @@ def start(line: str, refusal: Callable[[str, str], str] = lambda field, text: ""
             _let_go(read, name, why)
     brief = _brief(read)
     name = read.name or (line if not read.says else f"{brief.power / HORSEPOWER:.0f} hp on {brief.fuel}")
-    first = first_build(name[:LONGEST_NAME], brief, {}, read.layout, read.banks, left_open(brief, read.fields), read.wishes, read.rails)
+    first = first_build(name[:LONGEST_NAME], brief, {}, read.layout, read.banks, left_open(brief, read.fields), read.wishes, read.rails, read.outline)
     said: dict[str, Any] = {
         "line": line if read.says else "",
         "questions": read.questions,
-        "space": Space.model_validate({"outline": read.outline}) if read.outline else Space(),
         "typed": _typed(read),
     }
-    sized = first.sized.model_copy(update=said)
+    sized = drawn(first.sized).model_copy(update=said)
     return Started(first.laid.model_copy(update=said), sized, read.says, on_hand(sized))
+
+
+def drawn(sized: Build) -> Build:
+    """A sized build with its lines drawn; sized once more where the ways found are so much longer that something falls short."""
+    out = begun_route(sized)
+    before = {(f.rule, f.element_id) for f in against(make_study(sized))}
+    if all((f.rule, f.element_id) in before for f in against(make_study(out))):
+        return out
+    again = proposed(out, fresh=True).build
+    return followed(again.model_copy(update={"space": out.space}))
 
 
 def _brief(read: Reading) -> Brief:
