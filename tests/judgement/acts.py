@@ -8,7 +8,7 @@ from tall_heron.core.document.circuit import Stage
 from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.document.shop import Shop
 from tall_heron.core.document.space import Zone
-from tall_heron.core.editing import fields, route, topology, wiring
+from tall_heron.core.editing import drawn, fields, route, topology, wiring
 from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.change_layout import change_layout
 from tall_heron.core.routing.laid import lay_out
@@ -90,7 +90,7 @@ ACTS: dict[str, Callable[..., Build]] = {
     "shift": _shift,
     "zone": _zone,
     "clock": fields.set_clock,
-    "follow": route.followed,
+    "follow": drawn.followed,
     "shop": lambda build, changes: build.model_copy(update={"shop": Shop.model_validate(build.shop.model_dump() | changes)}),
     "case": lambda build, case: build.model_copy(update={"cases": [OwnCase.model_validate(case)]}),
     "no branch": _without_branch,

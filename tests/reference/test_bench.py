@@ -15,8 +15,8 @@ from hypothesis import strategies as st
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import End
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.drawn import followed
 from tall_heron.core.editing.fields import set_own_end
-from tall_heron.core.editing.route import followed
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_out
 from tall_heron.core.routing.run import RunEnd
 from tall_heron.core.sheets.bend_sheet import make_bend_sheets

@@ -710,5 +710,5 @@ def test_a_guessed_length_is_shown_as_one_until_it_is_typed(client: FlaskClient)
     body = {"head": int(head[1]), "page": "hoses", "hose": "H2", "field": "length", "text": "28 in"}
     answer = client.post("/builds/godwit/hose", json=body, headers={"X-CSRFToken": csrf[1], "Accept": "application/json"})
     assert answer.status_code == 200
-    assert client.get("/builds/godwit/hoses").text.count("assumed: measure before you cut") == len(lines) - 1
+    assert client.get("/builds/godwit/hoses").text.count("<b class=\"guess\">drawn in a stock outline: measure before cutting") == len(lines) - 1
     assert [r["length_is"] for r in csv.DictReader(io.StringIO(client.get("/builds/godwit/cut-list.csv").text)) if r["hose"] == "H2"] == ["typed"]

@@ -13,7 +13,7 @@ from tall_heron.core.base.kept import Kept
 from tall_heron.core.base.units import parse
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
-from tall_heron.core.editing.route import followed
+from tall_heron.core.editing.drawn import followed
 from tall_heron.core.shelf.own_part import on_shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.sizing.other_fuels import OnFuel, make_fuel_rows, priced

@@ -13,6 +13,7 @@ from tall_heron.core.document.space import OUTLINES, Space
 from tall_heron.core.editing import route as edit
 from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.drawn import followed
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.topology import set_height, set_place, split, take_out
 from tall_heron.core.routing.clearance import polyline
@@ -55,8 +56,8 @@ def test_any_layout_opens_placed_and_led(layout: str) -> None:
         assert max(line.run.kinks) < math.radians(5), line.element.id
         assert line.length > 0
         assert line.run.radius == pytest.approx(1.1 * least_radius(line.element))
-    assert edit.followed(build).circuit.elements != build.circuit.elements or layout == "none"
-    assert load(dump(edit.followed(build))) == edit.followed(build)
+    assert followed(build).circuit.elements != build.circuit.elements or layout == "none"
+    assert load(dump(followed(build))) == followed(build)
 
 
 @pytest.mark.parametrize("outline", OUTLINES)

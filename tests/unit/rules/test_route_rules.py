@@ -12,6 +12,7 @@ from tall_heron.core.document.space import Space, Zone
 from tall_heron.core.editing import route as edit
 from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.drawn import followed
 from tall_heron.core.editing.fields import fit, remove, set_clock, set_length
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.routing.laid import lay_out
@@ -72,7 +73,7 @@ def filled() -> Build:
 
 
 def hard_to_the_engine() -> Build:
-    return edit.followed(fit(BITTERN, "H3", "steel-10"))
+    return followed(fit(BITTERN, "H3", "steel-10"))
 
 
 def drawn_all() -> Build:

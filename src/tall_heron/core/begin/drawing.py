@@ -10,9 +10,10 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.space import Guard, GuardKind, Route
+from tall_heron.core.editing.drawn import followed
 from tall_heron.core.editing.fields import set_end
 from tall_heron.core.editing.measured import with_element
-from tall_heron.core.editing.route import add_bulkhead, followed, with_routes
+from tall_heron.core.editing.route import with_routes
 from tall_heron.core.routing.clearance import crossings, polyline, stretches
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_line, lay_out
 from tall_heron.core.routing.limits import SHIELDS, limit_for, near_zone
@@ -77,12 +78,16 @@ def begun_route(build: Build) -> Build:
         if not changed:
             break
         build = _crossed(followed(with_routes(build, changed)))
-    left = {f.element_id for f in route_findings(build)} & set(mine)
-    for _ in range(len(mine)):  # what is left out may be what another is judged beside
+    return signed_only(build, set(mine))
+
+
+def signed_only(build: Build, mine: set[str]) -> Build:
+    """The build without those of some drawn lines that bring a Stop or a Check of the route; what is left out may be what another is judged beside."""
+    for _ in range(len(mine)):
+        left = {f.element_id for f in route_findings(build)} & mine
         if not left:
             break
         build = followed(with_routes(build, dict.fromkeys(left)))
-        left = {f.element_id for f in route_findings(build)} & set(mine)
     return build
 
 
@@ -97,6 +102,8 @@ def _other_ends(build: Build, laid: Laid, line: LaidLine) -> tuple[Element, Rout
     if e.end_a is None or e.end_b is None:
         return None
     for a, b in ANGLES:
+        if a == b == 90 and e.role == "suction":  # house rule S-04
+            continue
         try:
             other = _with_ends(build, e, a, b)
         except BuildErrors:
@@ -173,7 +180,7 @@ def _joined(guards: list[Guard]) -> Iterator[Guard]:
 
 
 def _crossed(build: Build) -> Build:
-    """Lines through panels: in an aircraft's firewall a bulkhead fitting, elsewhere a grommet."""
+    """Lines through panels, each in a grommet."""
     laid = lay_out(build)
     grommets: dict[str, Route] = {}
     for x in laid.lines.values():
@@ -183,13 +190,3 @@ def _crossed(build: Build) -> Build:
         if sorted(met) != sorted(x.route.grommets):
             grommets[x.element.id] = x.route.model_copy(update={"grommets": met})
     return with_routes(build, grommets) if grommets else build
-
-
-def with_bulkheads(build: Build, panel: str = "firewall") -> Build:
-    """The build with every drawn line of fuel that goes through a panel cut and joined there by a bulkhead fitting."""
-    for name in [x.element.id for x in lay_out(build).lines.values() if panel in x.route.grommets and x.element.ports]:
-        try:
-            build = add_bulkhead(build, name, panel)[0]
-        except BuildErrors:
-            continue
-    return build

@@ -8,11 +8,13 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.constants import HORSEPOWER
 from tall_heron.core.base.errors import wrong
-from tall_heron.core.begin.drawing import begun_route
+from tall_heron.core.begin.drawing import begun_route, signed_only
 from tall_heron.core.document.build import Brief, Build, readable
 from tall_heron.core.document.wish import Question
+from tall_heron.core.editing.drawn import followed
 from tall_heron.core.editing.fields import set_brief
-from tall_heron.core.editing.route import followed
+from tall_heron.core.editing.wiring import electric_pumps, wire_by_rule
+from tall_heron.core.electrics.feeds import highest_current
 from tall_heron.core.line.heard import Reading
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.shelf.own_part import OwnPart
@@ -54,13 +56,17 @@ def start(line: str, refusal: Callable[[str, str], str] = lambda field, text: ""
 
 
 def drawn(sized: Build) -> Build:
-    """A sized build with its lines drawn; sized once more where the ways found are so much longer that something falls short."""
+    """A sized build with its lines drawn and its pumps wired; sized once more where the ways found are so much longer, or the voltage so much other, that something falls short."""
     out = begun_route(sized)
+    if any(highest_current(e) is not None for e in electric_pumps(out)):
+        out = wire_by_rule(out)
     before = {(f.rule, f.element_id) for f in against(make_study(sized))}
     if all((f.rule, f.element_id) in before for f in against(make_study(out))):
         return out
-    again = proposed(out, fresh=True).build
-    return followed(again.model_copy(update={"space": out.space}))
+    again = followed(proposed(out, fresh=True).build.model_copy(update={"wiring": out.wiring}))
+    if again.wiring is not None:
+        again = wire_by_rule(again)
+    return signed_only(again, set(again.space.routes))
 
 
 def _brief(read: Reading) -> Brief:

@@ -21,9 +21,9 @@ def family_of(element: Element) -> str:
 
 
 @cache
-def sizes_of(kind: str, family: str) -> tuple[ShelfPart, ...]:
+def sizes_of(kind: str, family: str, drop_tube: bool | None = None) -> tuple[ShelfPart, ...]:
     """The parts of one sort, the narrow ones first, of each size the one that costs least."""
-    made = [p for p in shelf.parts().values() if p.kind == kind and p.properties.family == family and p.properties.dash]
+    made = [p for p in shelf.parts().values() if p.kind == kind and p.properties.family == family and p.properties.dash and drop_tube in (None, bool(p.properties.drop_tube))]
     best: dict[int, ShelfPart] = {}
     for part in sorted(made, key=lambda p: (p.properties.price or 0.0, p.name)):
         best.setdefault(dash_number(part.properties.dash), part)
@@ -89,7 +89,7 @@ def matched(circuit: Circuit, connector: Element, hose: Element, under: int = 0)
     family = family_of(connector)
     if connector.properties.mount == HANGER:
         family = f"hanger {min(max(sum(h.hanger is not None and h.hanger.id == connector.id for h in hung_pumps(circuit)), 1), 3)}"
-    parts = sizes_of(connector.kind, family)
+    parts = sizes_of(connector.kind, family, bool(connector.properties.drop_tube))
     if not parts or hose.properties.dash not in SIZES:
         return connector
     wanted = dash_number(SIZES[max(SIZES.index(hose.properties.dash) - under, 0)])

@@ -1,21 +1,16 @@
 """Changes to how a build is laid out in its vehicle. Lengths, clocks, bends, heights and places of the circuit follow the drawing; what somebody typed or measured stands."""
 
-import math
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from pydantic import ValidationError
 
-from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.errors import wrong
 from tall_heron.core.document.build import Build, checked
-from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Pipe
-from tall_heron.core.document.record import Source
-from tall_heron.core.document.sources import clocked
+from tall_heron.core.document.circuit import Length
 from tall_heron.core.document.space import Guard, Panel, Place, Route, Space, Zone
+from tall_heron.core.editing.drawn import drawn_source, followed, led_nodes, with_elements
 from tall_heron.core.editing.topology import insert, split
-from tall_heron.core.editing.wiring import with_reach
-from tall_heron.core.physics.fittings import bend_coefficient
 from tall_heron.core.routing.clearance import crossings
 from tall_heron.core.routing.laid import Laid, LaidLine, by_rule, lay_out
 from tall_heron.core.routing.outline import limits_of
@@ -24,8 +19,6 @@ from tall_heron.core.routing.vectors import Vector, cross, less, plus, size, uni
 from tall_heron.core.routing.way import eased
 
 PAIR_GAP = 25.0  # mm clear between lines that run side by side
-DRAWN = ("route", "outline")  # sources of what was drawn
-FOLLOWS = ("assumed", *DRAWN)  # sources that give way to the drawing
 BULKHEAD_HALF = 25.0
 
 
@@ -302,7 +295,7 @@ def measured(build: Build, line: str, mm: float | None, typed: str | None = None
         )
     except ValidationError:
         raise wrong("measured", "a line is between 1 mm and 1,000 m long") from None
-    return followed(_with_elements(build, [element.model_copy(update={"length": length})], {}))
+    return followed(with_elements(build, [element.model_copy(update={"length": length})], {}))
 
 
 def take_drawn(build: Build) -> Build:
@@ -316,79 +309,7 @@ def take_drawn(build: Build) -> Build:
         typed = e.length.source == "typed"
         length = e.length.model_copy(update={"source": drawn_source(build), "typed": None}) if typed else e.length
         elements.append(e.model_copy(update={"length": length, "clock_source": drawn_source(build) if e.clock_source == "typed" else e.clock_source}))
-    led = _led(build, laid)
+    led = led_nodes(build, laid)
     drawn = dict.fromkeys(("source", "place_source"), drawn_source(build))
     nodes = {n.id: n.model_copy(update={k: v for k, v in drawn.items() if getattr(n, k) == "typed"}) for n in build.circuit.nodes if n.id in led}
-    return followed(_with_elements(build, elements, nodes))
-
-
-def _led(build: Build, laid: Laid) -> set[str]:
-    """Nodes whose height the drawing knows: what lines are led to, and what stands outside the tanks. How things hang in a tank it does not."""
-    ends = {n for x in laid.lines.values() if not x.inside for n in x.element.ports.values()}
-    outside = {n for s in laid.stands.standing.values() if s.assembly.main.kind != "tank" for n in s.assembly.nodes}
-    return ends | outside | {e.ports["outlet"] for e in build.circuit.of_kind("tank")}
-
-
-def _with_elements(build: Build, new: list[Element], nodes: dict[str, Node]) -> Build:
-    named = {e.id: e for e in new}
-    c = build.circuit
-    circuit = Circuit(template=c.template, nodes=[nodes.get(n.id, n) for n in c.nodes], elements=[named.get(e.id, e) for e in c.elements])
-    return build.model_copy(update={"circuit": circuit})
-
-
-def bends_loss(line: LaidLine) -> float:
-    """K of a line's bends beyond friction, on its own bore."""
-    if not isinstance(line.element.figures, Pipe):
-        return 0.0
-    bore = line.element.figures.bore_mm
-    return sum(bend_coefficient(b.angle, max(b.radius, bore), bore, house_figure("bend_friction_factor")) for b in line.run.bends)
-
-
-def drawn_source(build: Build) -> Source:
-    """Where what is drawn comes from: a vehicle of which somebody has typed a dimension, or a stock outline."""
-    return "route" if build.space.dimensions else "outline"
-
-
-def followed(build: Build, undrawn: bool = False) -> Build:
-    """The build with lengths, clocks, bends, heights and places as it is drawn, those apart that somebody typed or measured. The guessed length of a line that nobody drew stays as it is,
-    unless it is to follow the usual way of such a line: `undrawn`."""
-    laid = lay_out(build)
-    lines = []
-    for line in laid.lines.values():
-        e = line.element
-        if line.inside or line.trouble or e.length is None:
-            continue
-        changes: dict[str, Any] = {}
-        source = drawn_source(build) if line.drawn else "assumed"
-        if line.length >= 1 and (e.length.source in DRAWN or (e.length.source == "assumed" and (line.drawn or undrawn))):
-            changes["length"] = Length(mm=round(line.length, 1), source=source, bends_loss_coefficient=round(bends_loss(line), 4))
-        else:
-            changes["length"] = e.length.model_copy(update={"bends_loss_coefficient": round(bends_loss(line), 4)})
-        clock = line.run.clock
-        if clocked(e) and clock is not None and (e.clock_deg is None or e.clock_source in FOLLOWS):
-            changes |= {"clock_deg": round(math.degrees(clock)) % 360, "clock_source": source}
-        lines.append(e.model_copy(update=changes))
-    return with_reach(_with_elements(build, lines, _nodes(build, laid)), laid)
-
-
-def _nodes(build: Build, laid: Laid) -> dict[str, Node]:
-    """Nodes with their heights over the circuit's datum, how far ahead of the first tank's outlet and to the right of the middle they lie, from where they stand."""
-    tanks = build.circuit.of_kind("tank")
-    at = laid.stands.nodes(build.circuit)
-    if not tanks or tanks[0].ports["outlet"] not in at:
-        return {}
-    first = tanks[0].ports["outlet"]
-    origin, datum = at[first], next(n.elevation_mm for n in build.circuit.nodes if n.id == first)
-    said = {n for s in laid.stands.standing.values() if s.said for n in s.assembly.nodes}
-    out, led = {}, _led(build, laid)
-    for n in build.circuit.nodes:
-        if n.id not in at or n.id not in led:
-            continue
-        far = less(at[n.id], origin)
-        source, more = drawn_source(build) if n.id in said else "assumed", dict[str, Any]()
-        if n.place_source in FOLLOWS:
-            more |= {"ahead_mm": round(far[0], 1), "right_mm": round(0.0 - at[n.id][1], 1), "place_source": source}
-        if n.source in FOLLOWS:
-            more |= {"elevation_mm": round(datum + far[2], 1), "source": source}
-        out[n.id] = n.model_copy(update=more)
-    return out
+    return followed(with_elements(build, elements, nodes))

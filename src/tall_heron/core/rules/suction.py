@@ -72,6 +72,8 @@ def pump_above_its_tank(study: Study) -> Iterator[Finding]:
     for pump in elements(study, "pump"):
         start = ways(pump)[0][0]
         tanks = [e for e in upstream(study.build.circuit, pump) if e.kind != "tank"]
+        if any(e.kind == "pump" for e in tanks):  # another one feeds it
+            continue
         outlets = [
             t.ports["outlet"]
             for t in elements(study, "tank")
