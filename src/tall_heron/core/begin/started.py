@@ -18,10 +18,9 @@ from tall_heron.core.electrics.feeds import highest_current
 from tall_heron.core.line.heard import Reading
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.shelf.own_part import OwnPart
-from tall_heron.core.sizing.auto_size import Proposal, against, proposed
+from tall_heron.core.sizing.auto_size import against, proposed
 from tall_heron.core.sizing.first_build import first_brief, first_build, left_open
 from tall_heron.core.sizing.on_hand import answered
-from tall_heron.core.sizing.pump_count import size_any
 from tall_heron.core.study.study import make_study
 
 LONGEST_NAME = 60
@@ -93,7 +92,7 @@ def _typed(read: Reading) -> dict[str, str]:
 
 
 def answered_question(build: Build, text: str, guess: str, fresh: bool) -> Build:
-    """The build with a question of its line answered by one of its guesses, or let be with none; sized anew where what it has is `fresh` from its line. Raises BuildErrors."""
+    """The build with a question of its line answered by one of its guesses, or let be with none; begun again where what it has is `fresh` from its line. Raises BuildErrors."""
     asked = next((q for q in build.questions if q.text == text and (not guess or guess in q.guesses)), None)
     if asked is None:
         raise wrong("question", "that is no longer asked")
@@ -107,8 +106,11 @@ def answered_question(build: Build, text: str, guess: str, fresh: bool) -> Build
             build = set_brief(build, name, value, typed.get(f"/brief/{name}"))
     wishes = [w for w in build.wishes if not read.wishes or w.text != text] + read.wishes
     build = build.model_copy(update={"wishes": wishes})
-    if fresh:
-        build = build.model_copy(update={"circuit": next(x for x in size_any(build, fresh=True) if isinstance(x, Proposal)).build.circuit})
+    if fresh and build.brief is not None:  # nothing else was done since: begun again, with what is known now
+        line = read_line(build.line)
+        first = first_build(build.name, build.brief, {}, line.layout, line.banks, build.assumed, wishes, line.rails, line.outline)
+        made = drawn(first.sized)
+        build = build.model_copy(update={"circuit": made.circuit, "space": made.space, "wiring": made.wiring})
     return build.model_copy(update={"wishes": answered(wishes, build)})
 
 

@@ -83,7 +83,7 @@ class Sayings(Heard):
 
     def _say_stock_lines(self, pieces: list[Token], t: Token) -> None:
         self._wish(pieces, "lines", t.means, have=True)
-        self._question(pieces, "what size are they? Until it is said, new lines are drawn", ["-6 feed and return", "-6 feed -4 return", "-8 feed -6 return"])
+        self._question(pieces, "what size are they? Until it is said, new lines are drawn", ["-6 feed and return", "-8 feed -6 return", "-8 feed and return"])
 
     def _say_injection(self, pieces: list[Token], t: Token) -> None:
         self._keep("feeding", "injection", pieces, t.means)

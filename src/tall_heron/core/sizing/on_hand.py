@@ -63,7 +63,7 @@ def pump_of(wish: Wish, mount: str, brief: Brief) -> ShelfPart | None:
     if like is None or not isinstance(like.figures, PumpMap):
         return None
     share = asked / _gives(like, at)
-    curves = [c.model_copy(update={"rows": [(row[0] * share, row[1], *(x * share for x in row[2:])) for row in c.rows]}) for c in like.figures.curves]
+    curves = [c.model_copy(update={"rows": [[row[0] * share, row[1], *(round(x * share, 2) for x in row[2:])] for row in c.rows]}) for c in like.figures.curves]
     return _own(like, f"Pump, {asked:.0f} L/h, on hand", curves=curves)
 
 
@@ -131,7 +131,9 @@ def _answer(wish: Wish, build: Build) -> tuple[bool, str]:
         lines = [e for e in circuit.of_kind("hose", "line") if e.role == wish.kind]
         if not lines:
             return False, f"{layout.title.lower()} has no {wish.kind} line"
-        return any(e.properties.dash == f"-{wish.figure:g}" for e in lines), f"{', '.join(e.id for e in lines if e.properties.dash == f'-{wish.figure:g}')} kept in it"
+        kept = [e.id for e in lines if e.properties.dash == f"-{wish.figure:g}"]
+        other = ", ".join(dict.fromkeys(e.properties.dash.replace("-", "−") for e in lines))
+        return bool(kept), f"{', '.join(kept)} kept in it" if kept else f"no −{wish.figure:g} of its kind of hose is on the shelf; laid out in {other}"
     if wish.kind == "vent":
         return any(e.properties.dash == f"-{wish.figure:g}" for e in circuit.of_kind("vent")), "vents are sized to the air they pass"
     if wish.kind == "tank":
