@@ -25,11 +25,12 @@ SOLVES_MORE = ("cases", "route", "wiring", "prove")  # what takes many solutions
 
 
 def not_done(made: Design) -> frozenset[str]:
-    """Stations at which nobody has done anything yet, or not all: that nothing is found there is no pass. Nothing is wired, a line is not drawn, a length is not measured, nothing is proved."""
+    """Stations at which nobody has done anything yet, or not all: that nothing is found there is no pass. Nothing is wired, a line is not drawn, or in a stock outline, a length is not measured, nothing is proved."""
     build, out = made.study.build, {"prove"}
     if build.wiring is None:
         out.add("wiring")
-    if any(e.kind in LINES and e.id not in build.space.routes for e in build.circuit.elements):
+    lines = [e for e in build.circuit.elements if e.kind in LINES]
+    if any(e.id not in build.space.routes or (e.length is not None and e.length.source == "outline") for e in lines):
         out.add("route")
     guessed = guesses_of(build.circuit)
     if guessed.lengths or guessed.clocks:

@@ -133,7 +133,7 @@ def _answer(wish: Wish, build: Build) -> tuple[bool, str]:
             return False, f"{layout.title.lower()} has no {wish.kind} line"
         kept = [e.id for e in lines if e.properties.dash == f"-{wish.figure:g}"]
         other = ", ".join(dict.fromkeys(e.properties.dash.replace("-", "−") for e in lines))
-        return bool(kept), f"{', '.join(kept)} kept in it" if kept else f"no −{wish.figure:g} of its kind of hose is on the shelf; laid out in {other}"
+        return bool(kept), f"{', '.join(kept)} in that size" if kept else f"no −{wish.figure:g} of its kind of hose is on the shelf; laid out in {other}"
     if wish.kind == "vent":
         return any(e.properties.dash == f"-{wish.figure:g}" for e in circuit.of_kind("vent")), "vents are sized to the air they pass"
     if wish.kind == "tank":
