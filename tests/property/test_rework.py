@@ -77,7 +77,7 @@ def changed(rnd: Random, build: Build) -> Build:
         return build
 
 
-@settings(max_examples=500)
+@settings(max_examples=200)
 @given(seed=st.integers(0, 10**9))
 def test_thirty_random_changes_solve_or_explain(seed: int) -> None:
     rnd = Random(seed)
@@ -93,7 +93,7 @@ def test_thirty_random_changes_solve_or_explain(seed: int) -> None:
     assert peak.converged or (peak.part and peak.reason), peak
 
 
-@settings(max_examples=40)
+@settings(max_examples=25)
 @given(seed=st.integers(0, 10**9))
 def test_whatever_comes_of_it_is_judged_and_drawn(seed: int) -> None:
     rnd = Random(seed)

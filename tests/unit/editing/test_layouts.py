@@ -151,7 +151,7 @@ def test_from_injection_to_a_carburettor_only_tank_and_lines_are_kept() -> None:
         change_layout(build, "B9")
 
 
-@pytest.mark.parametrize("name", ["bittern", "curlew", "dunlin"])
+@pytest.mark.parametrize("name", [pytest.param("bittern", marks=pytest.mark.sweep), "curlew", "dunlin"])
 def test_the_recommended_one_has_the_least_against_it_and_costs_the_least(name: str) -> None:
     choice = choose(demo_builds()[name])
     rails = len(demo_builds()[name].circuit.of_kind("rail"))  # an engine of two banks keeps two rails wherever it can
