@@ -19,6 +19,15 @@ def add(connection: sqlite3.Connection, stem: str, document: str) -> str:
     return name
 
 
+def merge(connection: sqlite3.Connection, parts: list[tuple[str, str]]) -> None:
+    """Store parts under their names, all or none; one of a name that is there takes its place, and one that was taken off is on the shelf again."""
+    with transaction(connection):
+        connection.executemany(
+            "INSERT INTO own_part (name, document, at) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET document = excluded.document, at = excluded.at, gone_at = NULL",
+            [(name, document, now()) for name, document in parts],
+        )
+
+
 def take_off(connection: sqlite3.Connection, name: str) -> bool:
     """Take a part off the shelf; False where there is none of that name."""
     with transaction(connection):

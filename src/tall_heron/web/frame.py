@@ -25,7 +25,8 @@ SOLVES_MORE = ("cases", "route", "wiring", "prove")  # what takes many solutions
 
 
 def not_done(made: Design) -> frozenset[str]:
-    """Stations at which nobody has done anything yet, or not all: that nothing is found there is no pass. Nothing is wired, a line is not drawn, or in a stock outline, a length is not measured, nothing is proved."""
+    """Stations at which nobody has done anything yet, or not all, so that nothing found there is no pass: nothing is wired, a line is not drawn, or in a stock outline, a length is not
+    measured, nothing is proved."""
     build, out = made.study.build, {"prove"}
     if build.wiring is None:
         out.add("wiring")

@@ -2,6 +2,7 @@
 
 import json
 import re
+from functools import lru_cache
 from typing import Annotated
 
 from pydantic import Field, TypeAdapter
@@ -31,8 +32,9 @@ def stem_of(title: str) -> Name:
     return "own-" + (re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:30] or "part")
 
 
+@lru_cache(maxsize=8192)
 def on_shelf(name: str, document: str) -> ShelfPart:
-    """A stored part as one of the shelf. Raises pydantic's ValidationError where the document is not sound."""
+    """A stored part as one of the shelf, read once. Raises pydantic's ValidationError where the document is not sound."""
     own = ADAPTER.validate_python(upgraded_part(json.loads(document)))
     assert own.kind in KINDS
     source = {"sheet": "maker's sheet, typed in", "measured": "measured", "guessed": "guessed"}[own.properties.provenance]

@@ -1,5 +1,5 @@
 // Sheets that are typed in: a part, or a fuel, of one's own.
-import { ask, base, change, trouble } from "./server.js";
+import { ask, base, change, raw, trouble } from "./server.js";
 import { sheet } from "./sheet.js";
 
 export function shelf(Alpine) {
@@ -23,6 +23,25 @@ export function shelf(Alpine) {
     async save(side) {
       const answer = await change(`${base()}/hose`, { hose: this.$root.dataset.hose, field: `own_${side}`, text: "", ...this.values() });
       if (!answer.ok) this.say(answer.field, answer.message || "");
+    },
+  }));
+  Alpine.data("pack", () => ({
+    file: null,
+    async look(event) {
+      this.file = event.target.files[0] || null;
+      if (this.file) await this.send("/shelf/pack");
+    },
+    async take() {
+      const answer = await this.send("/shelf/pack?take=1");
+      if (!answer.own) return;
+      document.getElementById("own-parts").innerHTML = answer.own;
+      document.getElementById("announce").textContent = `${answer.taken} parts taken`;
+    },
+    async send(path) {
+      const answer = await raw(path, this.file);
+      document.getElementById("pack-says").innerHTML = answer.piece || "";
+      if (!answer.piece) trouble(answer.message);
+      return answer;
     },
   }));
   Alpine.data("own", () => ({

@@ -1,13 +1,16 @@
 """The shelf: every part there is to fit, and the builder's own."""
 
+import json
 from typing import Any
 
-from flask import Blueprint, Response, g, jsonify, render_template
+from flask import Blueprint, Response, abort, g, jsonify, render_template, request
 
 from tall_heron.core.document.circuit import PumpMap
 from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.document.upgrade import upgraded_part
 from tall_heron.core.shelf import shelf
-from tall_heron.core.shelf.own_part import ADAPTER, stem_of
+from tall_heron.core.shelf.own_part import ADAPTER, OwnPart, stem_of
+from tall_heron.core.shelf.pack import PackFaults, compared, pack_csv, pack_json, read_pack, schema, taken
 from tall_heron.store import own_parts
 from tall_heron.web import answers
 from tall_heron.web.drawing.charts.pump_curve import draw_pump
@@ -46,6 +49,42 @@ def add() -> Response:
     own = read_own(kind, data)
     name = own_parts.add(g.connection, stem_of(own.title), ADAPTER.dump_json(own, exclude_none=True).decode())
     return jsonify(name=name, title=own.title, piece=render_template("stations/shelf/own_parts.jinja", **_context()))
+
+
+@pages.get("/shelf/pack.<kind>")
+def pack_out(kind: str) -> Response:
+    """The parts of one's own as a pack, to hand on."""
+    parts = _own_parts()
+    if kind == "csv":
+        return answers.file(pack_csv(parts), "text/csv", "shelf-pack.csv")
+    if kind == "schema.json":
+        return jsonify(schema())
+    if kind != "json":
+        abort(404)
+    return answers.file(pack_json(parts), "application/json", "shelf-pack.json")
+
+
+@pages.post("/shelf/pack")
+def pack_in() -> Response:
+    """A pack looked at beside the shelf, and taken whole where that is asked for; with faults nothing is taken."""
+    try:
+        pack = read_pack(request.get_data().decode("utf-8"))
+    except UnicodeDecodeError:
+        raise answers.Refused("pack", "This is no text in UTF-8.") from None
+    except PackFaults as wrong:
+        piece = render_template("stations/shelf/pack.jinja", faults=wrong.faults, found=[])
+        return jsonify(ok=False, piece=piece, faults=[[f.row, f.column, f.says] for f in wrong.faults])
+    if request.args.get("take"):
+        own_parts.merge(g.connection, taken(pack))
+        piece = render_template("stations/shelf/pack.jinja", faults=[], found=[], taken=len(pack))
+        return jsonify(ok=True, taken=len(pack), piece=piece, own=render_template("stations/shelf/own_parts.jinja", **_context()))
+    return jsonify(ok=True, piece=render_template("stations/shelf/pack.jinja", faults=[], found=compared(pack, _own_parts())))
+
+
+def _own_parts() -> dict[str, OwnPart]:
+    """The parts of one's own by their names, the oldest first."""
+    rows = reversed(own_parts.every(g.connection))
+    return {row["name"]: ADAPTER.validate_python(upgraded_part(json.loads(row["document"]))) for row in rows}
 
 
 @pages.post("/shelf/off")
