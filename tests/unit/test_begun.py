@@ -3,9 +3,11 @@
 import pytest
 from first_lines import LINES, ODD
 
-from tall_heron.core.begin.started import answered_question, start
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.begin.started import answered_question, start, with_parts, without_part
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.document.circuit import Injectors, PumpMap
+from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_length
 from tall_heron.core.editing.route import draw_line, measured
 from tall_heron.core.routing.laid import lay_out
@@ -63,6 +65,18 @@ def test_a_question_is_answered_and_the_build_begun_again_with_it() -> None:
     last = answered_question(small, "98 RON", "E0", False)
     assert last.brief is not None
     assert (last.brief.fuel, last.brief.boost_kpa, last.questions) == ("E0", boosted.brief.boost_kpa, [])
+
+
+def test_a_part_on_hand_is_kept_in_a_build_that_stands_and_nothing_else_is_sized() -> None:
+    """On the demo Curlew: its pump is another, all else as it was; forgotten, it is no longer held to."""
+    build = demo_builds()["curlew"]
+    kept = with_parts(build, "450 lph pump", False)
+    assert [e.title for e in kept.circuit.of_kind("pump")] == ["Pump, 450 L/h, on hand"]
+    assert {e.id for e in kept.circuit.elements if e.shelf != build.circuit.element(e.id).shelf} == {"P1"}  # type: ignore[union-attr]
+    assert kept.wishes[0].honored
+    assert without_part(kept, "450 lph pump").wishes == []
+    with pytest.raises(BuildErrors, match="names no part"):
+        with_parts(build, "blue", False)
 
 
 TWENTY = [*LINES[::8], *ODD[::5]]

@@ -13,6 +13,7 @@ from tall_heron.core.document.build import Brief, Build, readable
 from tall_heron.core.document.wish import Question
 from tall_heron.core.editing.drawn import followed
 from tall_heron.core.editing.fields import set_brief
+from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.wiring import electric_pumps, wire_by_rule
 from tall_heron.core.electrics.feeds import highest_current
 from tall_heron.core.line.heard import Reading
@@ -20,7 +21,8 @@ from tall_heron.core.line.reading import read_line
 from tall_heron.core.shelf.own_part import OwnPart
 from tall_heron.core.sizing.auto_size import against, proposed
 from tall_heron.core.sizing.first_build import first_brief, first_build, left_open
-from tall_heron.core.sizing.on_hand import answered
+from tall_heron.core.sizing.groups import make_groups
+from tall_heron.core.sizing.on_hand import answered, with_tank
 from tall_heron.core.study.study import make_study
 
 LONGEST_NAME = 60
@@ -106,12 +108,46 @@ def answered_question(build: Build, text: str, guess: str, fresh: bool) -> Build
             build = set_brief(build, name, value, typed.get(f"/brief/{name}"))
     wishes = [w for w in build.wishes if not read.wishes or w.text != text] + read.wishes
     build = build.model_copy(update={"wishes": wishes})
-    if fresh and build.brief is not None:  # nothing else was done since: begun again, with what is known now
-        line = read_line(build.line)
-        first = first_build(build.name, build.brief, {}, line.layout, line.banks, build.assumed, wishes, line.rails, line.outline)
-        made = drawn(first.sized)
-        build = build.model_copy(update={"circuit": made.circuit, "space": made.space, "wiring": made.wiring})
+    return _begun_again(build) if fresh else build.model_copy(update={"wishes": answered(wishes, build)})
+
+
+def with_parts(build: Build, text: str, fresh: bool) -> Build:
+    """The build with parts that the builder has, in any words the line takes: kept from now on; begun again where what it has is `fresh` from its line, else only what they are is sized
+    to them. Raises BuildErrors where the text names none."""
+    read = read_line(text)
+    if not read.wishes:
+        raise wrong("have", "that names no part: write for example 340 lph pump, 650 cc injectors, -8 feed -6 return, or 12 gal cell")
+    wishes = [w for w in build.wishes if w.kind not in {x.kind for x in read.wishes}] + read.wishes
+    build = build.model_copy(update={"wishes": wishes, "questions": [*build.questions, *(q for q in read.questions if q not in build.questions)]})
+    if fresh:
+        return _begun_again(build)
+    groups = make_groups(make_study(build))
+    kinds = {{"pumps": "pump"}.get(w.kind, w.kind) for w in read.wishes}
+    keep = [i for g in groups if g.kind not in kinds for i in g.ids]
+    circuit = with_tank(build.circuit, read.wishes)
+    if any(g.kind in kinds for g in groups):
+        circuit = proposed(build.model_copy(update={"circuit": circuit}), keep=keep, fresh=True).build.circuit
+    build = build.model_copy(update={"circuit": circuit})
     return build.model_copy(update={"wishes": answered(wishes, build)})
+
+
+def without_part(build: Build, text: str) -> Build:
+    """The build with a wish forgotten; what was fitted for it stays until it is sized again. Raises BuildErrors."""
+    if text not in {w.text for w in build.wishes}:
+        raise wrong("have", "that is no longer in the list")
+    return build.model_copy(update={"wishes": [w for w in build.wishes if w.text != text]})
+
+
+def _begun_again(build: Build) -> Build:
+    """A build begun again from its line, with what is known of its brief and its parts now."""
+    assert build.brief is not None
+    line = read_line(build.line)
+    layout = next((w.value for w in build.wishes if w.kind == "layout" and w.value in LAYOUTS), line.layout)
+    rails = next((w.value for w in build.wishes if w.kind == "rails"), line.rails)
+    first = first_build(build.name, build.brief, {}, layout, line.banks, build.assumed, build.wishes, rails, line.outline)
+    made = drawn(first.sized)
+    build = build.model_copy(update={"circuit": made.circuit, "space": made.space, "wiring": made.wiring})
+    return build.model_copy(update={"wishes": answered(build.wishes, build)})
 
 
 def on_hand(build: Build) -> dict[str, OwnPart]:

@@ -9,6 +9,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
+from tall_heron.core.document.build import readable
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.record import Name
 from tall_heron.core.document.upgrade import upgraded_part
@@ -290,7 +291,7 @@ def _fault(number: int, error: Any, data: dict[str, Any]) -> Fault:
     where = [str(x) for x in error["loc"] if str(x) != law]
     path = ".".join(where)
     short = next((c for c, (p, _) in SHORT.items() if p == path), path)
-    return Fault(number, short, str(error["msg"]).removeprefix("Value error, "))
+    return Fault(number, short, readable(error).message)
 
 
 def taken(parts: Mapping[str, BaseModel]) -> list[tuple[str, str]]:

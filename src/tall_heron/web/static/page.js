@@ -70,6 +70,15 @@ export function wholePage(Alpine) {
       const answer = await change(`${base()}/said`, { question, guess });
       if (answer.ok) document.getElementById("announce").textContent = guess ? `${question} is ${guess}` : `${question} let be`;
     },
+    async keepPart() {
+      const input = document.getElementById("have-text");
+      const answer = await send(`${base()}/have`, { text: input.value });
+      if (answer.ok) document.getElementById("announce").textContent = "Kept";
+      else document.getElementById("have-wrong").textContent = answer.message || "";
+    },
+    async forgetPart(event) {
+      await change(`${base()}/have`, { text: event.currentTarget.dataset.have, off: true });
+    },
     async chooseLayout(event) {
       const button = event.currentTarget;
       const { layout, rails } = button.dataset;

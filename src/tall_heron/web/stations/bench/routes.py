@@ -8,13 +8,12 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.begin.started import start as begin
 from tall_heron.core.document.build import dump, load
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
-from tall_heron.core.shelf.own_part import ADAPTER
-from tall_heron.store import builds, own_parts, summaries
+from tall_heron.store import builds, summaries
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused
 from tall_heron.web.show.fields import FIELDS, read_field
 from tall_heron.web.stations.bench.summary import edition, summaries_of
-from tall_heron.web.stations.brief.context import FIRST_SIZES
+from tall_heron.web.stations.brief.context import FIRST_SIZES, keep_on_shelf
 from tall_heron.web.stations.prove.desk import on_bench
 
 pages = Blueprint("bench", __name__)
@@ -62,10 +61,7 @@ def start() -> tuple[str, int] | BaseResponse:
         begun = begin(line, _refusal)
         build, sized = begun.laid, begun.sized
         act = f"Started from “{line[:80]}”" if begun.says else "Started"
-        have = {row["name"] for row in own_parts.every(g.connection)}
-        for stem, part in begun.on_hand.items():
-            if stem not in have:
-                own_parts.add(g.connection, stem, ADAPTER.dump_json(part, exclude_none=True).decode())
+        keep_on_shelf(begun.on_hand)
     slug = builds.create(g.connection, build.name, dump(build), act, then=(FIRST_SIZES, dump(sized)) if sized is not None else None)
     if build.brief is None:
         return redirect(url_for("bench.bench"))

@@ -3,13 +3,17 @@
 from functools import lru_cache
 from typing import Any
 
+from flask import g
+
 from tall_heron.core.design import Design
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.line.heard import Piece
 from tall_heron.core.line.reading import read_line
+from tall_heron.core.shelf.own_part import ADAPTER, OwnPart
 from tall_heron.core.sizing.auto_size import reasons
 from tall_heron.core.study.demand import alcohol_over_petrol
 from tall_heron.core.study.injector_duty import doses
+from tall_heron.store import own_parts
 from tall_heron.web.answers import Stored, on_fuels
 from tall_heron.web.drawing.charts.schools import draw_schools
 from tall_heron.web.drawing.circuit.circuit import draw_circuit
@@ -26,6 +30,12 @@ ANSWERED = "Answered: "  # and by which a question of its line is answered
 def is_fresh(found: Stored) -> bool:
     """Whether what a build has came from its line alone."""
     return found.row["act"] == FIRST_SIZES or found.row["act"].startswith(ANSWERED)
+
+
+def keep_on_shelf(parts: dict[str, OwnPart]) -> None:
+    """Parts that a builder has, put on his shelf for the next build, those apart that stand there already."""
+    known = {row["name"] for row in own_parts.every(g.connection)}
+    own_parts.merge(g.connection, [(name, ADAPTER.dump_json(part, exclude_none=True).decode()) for name, part in parts.items() if name not in known])
 
 
 @lru_cache(maxsize=64)

@@ -3,15 +3,16 @@
 from flask import Blueprint, Response, render_template, request
 from pydantic import ValidationError
 
-from tall_heron.core.begin.started import answered_question
+from tall_heron.core.begin.started import answered_question, on_hand, with_parts, without_part
 from tall_heron.core.document.build import Build, OwnFuel, readable
 from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
+from tall_heron.core.line.reading import LONGEST
 from tall_heron.core.sizing.other_fuels import fuel_names
 from tall_heron.web import answers
 from tall_heron.web.show.fields import FIELDS, field_text, read_field
 from tall_heron.web.show.text import CURRENCY
 from tall_heron.web.stations.answer import answer
-from tall_heron.web.stations.brief.context import ANSWERED, brief_context, is_fresh
+from tall_heron.web.stations.brief.context import ANSWERED, brief_context, is_fresh, keep_on_shelf
 from tall_heron.web.stations.shelf.own_fields import OwnField, read_one
 
 pages = Blueprint("brief", __name__)
@@ -54,6 +55,23 @@ def said(slug: str) -> Response:
         return answered_question(build, text, guess, fresh), f"{ANSWERED if fresh else ''}{text[:40]}{f' is {guess}' if guess else ' let be'}"
 
     return answer(answers.act(slug, data, make, "question"), data)
+
+
+@pages.post("/builds/<slug>/have")
+def have(slug: str) -> Response:
+    """Keep parts that the builder has, said as in a line; or forget one of them."""
+    data = answers.body()
+    text, off = answers.text_of(data, "text").strip()[:LONGEST], data.get("off") is True
+    fresh = is_fresh(answers.stored(slug))
+
+    def make(build: Build) -> tuple[Build, str]:
+        if off:
+            return without_part(build, text), f"{text[:40]}: no longer kept"
+        return with_parts(build, text, fresh), f"{ANSWERED if fresh else ''}kept: {text[:40]}"
+
+    found = answers.act(slug, data, make, "have")
+    keep_on_shelf(on_hand(found.build))
+    return answer(found, data)
 
 
 OWN_FUEL = (
