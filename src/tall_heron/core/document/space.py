@@ -14,6 +14,7 @@ OutlineName = Literal["wagon", "coupe", "pick-up", "buggy", "single seater", "hi
 OUTLINES: tuple[str, ...] = get_args(OutlineName)
 ZoneKind = Literal["hot", "moving", "cabin", "crush", "ground", "battery", "wiring", "hands", "brake", "obstacle"]
 GuardKind = Literal["sleeve", "heat shield", "stone guard", "separator"]
+ViewName = Literal["side", "plan", "rear"]
 MOST_CORNERS = 60
 
 
@@ -99,6 +100,20 @@ class Route(Record):
     beside: Name | None = None
 
 
+class Ground(Record):
+    """A picture of the vehicle under one view, kept by its hash beside the build: its size [px], how many millimetres a pixel is, where its upper left corner lies along the view's own axes
+    [mm, to the right and up], how far it is turned about that corner to the left [deg], and whether somebody has `scaled` it by something he knows."""
+
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    wide_px: Annotated[int, Field(ge=8, le=20_000)]
+    high_px: Annotated[int, Field(ge=8, le=20_000)]
+    mm_per_px: Annotated[float, Field(gt=0, le=1000)]
+    left_mm: Coordinate
+    top_mm: Coordinate
+    turned_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    scaled: bool = False
+
+
 class Space(Record):
     """What somebody said of the space; everything else follows by rule from the outline and the circuit. Zones and panels stand in for those of the outline by their names; `without` names
     those that the vehicle does not have. `groups` are lines meant to be equally long."""
@@ -110,4 +125,5 @@ class Space(Record):
     without: Annotated[list[Name], Field(max_length=120)] = Field(default_factory=list)
     places: dict[Name, Place] = Field(default_factory=dict)
     routes: dict[Name, Route] = Field(default_factory=dict)
+    grounds: dict[ViewName, Ground] = Field(default_factory=dict)
     groups: dict[Annotated[str, Field(min_length=1, max_length=40)], Annotated[list[Name], Field(min_length=2, max_length=24)]] = Field(default_factory=dict)

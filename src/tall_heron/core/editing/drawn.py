@@ -18,8 +18,8 @@ FOLLOWS = ("assumed", *DRAWN)  # sources that give way to the drawing
 
 
 def drawn_source(build: Build) -> Source:
-    """Where what is drawn comes from: a vehicle of which somebody has typed a dimension, or a stock outline."""
-    return "route" if build.space.dimensions else "outline"
+    """Where what is drawn comes from: a vehicle of which somebody has typed a dimension or scaled a picture, or a stock outline."""
+    return "route" if build.space.dimensions or any(g.scaled for g in build.space.grounds.values()) else "outline"
 
 
 def followed(build: Build, undrawn: bool = False) -> Build:

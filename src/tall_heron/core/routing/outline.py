@@ -54,6 +54,7 @@ class Outline:
 
 
 
+WITHOUT_BOOST = {"turbo and manifold": "exhaust manifold", "manifold and turbo": "exhaust manifold"}
 LEAST, MOST = 0.3, 4.0  # times the drawn one, that a dimension may be
 WITHIN = (("chord", "length", 0.5), ("cabin", "span", 0.8), ("ground", "height", 0.6), ("track", "width", 1.2))  # no more than such a share of another
 
@@ -119,7 +120,8 @@ def outline_of(space: Space, brief: Brief) -> Outline:
     """The outline of a build: as said, or the usual one, stretched to what is said of its dimensions, with the zones and panels that somebody changed."""
     name = space.outline or usual_outline(brief)
     made = _stretched(name, tuple(sorted(space.dimensions.items())))
-    zones = _with(made.zones, space.zones, space.without)
+    usual = made.zones if brief.boosted else tuple(z.model_copy(update={"title": WITHOUT_BOOST[z.title]}) if z.title in WITHOUT_BOOST else z for z in made.zones)
+    zones = _with(usual, space.zones, space.without)
     panels = _with(made.panels, space.panels, space.without)
     return made if zones == made.zones and panels == made.panels else Outline(**(made.__dict__ | {"zones": zones, "panels": panels}))
 

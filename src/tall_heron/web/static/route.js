@@ -1,6 +1,7 @@
 // The page of the route: lines, parts and clamps that are dragged, nudged and typed. The line follows the hand at once; figures and findings follow from the server while it moves.
 import { curve, lengths } from "./bend.js";
 import { dragging } from "./drag.js";
+import { grounds } from "./ground.js";
 import { ask, base, change, look, page, trouble } from "./server.js";
 import { turning } from "./turn.js";
 import { View } from "./view.js";
@@ -20,6 +21,7 @@ export function route(Alpine) {
       root.addEventListener("change", (event) => this.changed(event));
       root.addEventListener("keydown", (event) => this.key(event));
       root.addEventListener("dblclick", (event) => this.takeOut(event));
+      grounds(root, (act, data) => this.send(act, data));
       window.addEventListener("put", () => this.read());
     },
     read() {

@@ -7,6 +7,7 @@ from pydantic import ValidationError
 from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.space import OUTLINES, Panel, Zone
 from tall_heron.core.editing import route as edit
+from tall_heron.core.editing.ground import off_ground, put_ground, scale_ground
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.outline import WORDS, Outline
 from tall_heron.core.routing.suggest import suggestions
@@ -17,6 +18,7 @@ from tall_heron.web import answers
 from tall_heron.web.answers import Act, Made
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.route.frame import meant, number_of, places_of, read_degrees, read_mm, read_place
+from tall_heron.web.stations.route.pictures import kept_picture
 
 
 def _line(data: dict[str, Any]) -> str:
@@ -216,6 +218,36 @@ def dimension(build: Build, data: dict[str, Any]) -> Made:
     return edit.set_dimension(build, name, mm), f"{name.replace('_', ' ')}: {text or 'as drawn'}"
 
 
+def ground(build: Build, data: dict[str, Any]) -> Made:
+    """A picture that was sent, under a view."""
+    view, sha = answers.text_of(data, "view"), answers.text_of(data, "sha256")
+    picture = kept_picture(sha)
+    return put_ground(build, view, sha, *picture), f"Picture under the {view} view"
+
+
+def scale(build: Build, data: dict[str, Any]) -> Made:
+    """A picture scaled by two clicks and a dimension, and set on the ground by a third."""
+    view = answers.text_of(data, "view")
+    points = [flat_of(p) for p in data.get("points") or []]
+    if len(points) not in (2, 3):
+        raise answers.Refused("ground", "Click two places a known way apart, and then a place on the ground.")
+    mm = read_mm(data, "text", "ground")
+    return scale_ground(build, view, points[0], points[1], mm, points[2] if len(points) > 2 else None), f"{view} picture: {answers.text_of(data, 'text')} between two places"
+
+
+def unground(build: Build, data: dict[str, Any]) -> Made:
+    """A picture taken off."""
+    view = answers.text_of(data, "view")
+    return off_ground(build, view), f"No picture under the {view} view"
+
+
+def flat_of(value: Any) -> tuple[float, float]:
+    """A place along a view's axes [mm]. Refused where it is none."""
+    if not isinstance(value, list) or len(value) != 2 or not all(isinstance(x, int | float) and abs(x) < 1e6 for x in value):
+        raise answers.Refused("ground", "Those are no places that a page would send.")
+    return float(value[0]), float(value[1])
+
+
 def zone(build: Build, data: dict[str, Any]) -> Made:
     """A zone put or changed: its corners are typed."""
     shape = _outline(build)
@@ -281,7 +313,7 @@ def drawn(build: Build, data: dict[str, Any]) -> Made:
 
 DRAWN: tuple[Act, ...] = (corners, corner, paste, way, lead, beside, radius, turned_a, turned_b, measured, drawn, group)
 FITTED: tuple[Act, ...] = (clamps, clamped, guard, unguard, grommet, bulkhead)
-OF_SPACE: tuple[Act, ...] = (part, place, forget, outline, dimension, zone, shifted, panel, without)
+OF_SPACE: tuple[Act, ...] = (ground, scale, unground, part, place, forget, outline, dimension, zone, shifted, panel, without)
 ACTS: dict[str, Act] = {f.__name__: f for f in (*DRAWN, *FITTED, *OF_SPACE)}
 
 

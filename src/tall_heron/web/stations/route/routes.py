@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from flask import Blueprint, Response, jsonify, render_template, request
+from flask import Blueprint, Response, abort, jsonify, render_template, request
 
 from tall_heron.core.design import design
 from tall_heron.core.routing.measure import between, measurable
@@ -13,10 +13,12 @@ from tall_heron.web.drawing.route.scene import draw_views
 from tall_heron.web.show.figures import HeadFigure
 from tall_heron.web.show.text import shown
 from tall_heron.web.stations.answer import answer, page_answer
+from tall_heron.web.stations.prove.attached import given_back
 from tall_heron.web.stations.route.acts import make
 from tall_heron.web.stations.route.context import VIEWS, ZOOMS, geometry, said_short
 from tall_heron.web.stations.route.figures import route_figures
 from tall_heron.web.stations.route.paper import PAPERS, paper_sheets
+from tall_heron.web.stations.route.pictures import keep_picture, picture_data
 
 pages = Blueprint("route", __name__)
 
@@ -62,6 +64,23 @@ def try_it(slug: str) -> Response:
         geometry=geometry(laid)["lines"],
         length=laid.lines[line].counted if line in laid.lines else None,
     )
+
+
+@pages.post("/builds/<slug>/route/picture")
+def send_picture(slug: str) -> Response:
+    """Keep a picture of the vehicle, to be put under a view next."""
+    answers.stored(slug)
+    return jsonify(sha256=keep_picture(request.get_data()))
+
+
+@pages.get("/builds/<slug>/route/picture/<sha256>")
+def picture(slug: str, sha256: str) -> Response:
+    """A picture that lies under a view of this build."""
+    build = answers.stored(slug).build
+    data = picture_data(sha256) if sha256 in {g.sha256 for g in build.space.grounds.values()} else None
+    if data is None:
+        abort(404)
+    return given_back(data, "image/jpeg", "vehicle")
 
 
 @pages.get("/builds/<slug>/route/measure")
