@@ -55,10 +55,22 @@ def context(browser: Browser, application: App) -> Iterator[BrowserContext]:
     made.close()
 
 
+def steady(page: Page) -> None:
+    """Keys are pressed on a page whose scripts listen: on a busy machine it is seen before that, and a key is lost as a person's would be who does not look."""
+    press = page.keyboard.press
+
+    def pressed(key: str, **more: float) -> None:
+        page.wait_for_function("!document.body || !document.body.hasAttribute('x-data') || document.body.dataset.alive === 'yes'")
+        press(key, **more)
+
+    page.keyboard.press = pressed  # type: ignore[method-assign]
+
+
 @pytest.fixture
 def page(context: BrowserContext) -> Iterator[Page]:
     """A page on which any console error, page error or refused resource fails the test."""
     opened = context.new_page()
+    steady(opened)
     wrong: list[str] = []
     opened.on(
         "console", lambda m: wrong.append(m.text) if m.type == "error" and not any(code in m.text for code in ("422", "409")) else None

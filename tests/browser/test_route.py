@@ -146,7 +146,8 @@ def test_what_is_typed_wrong_stays_and_is_told(page: Page) -> None:
     expect(page.locator(FINDINGS)).to_contain_text(["H3 is bent by 102 mm; 165 mm is the least"])
     page.locator("#f-measured").fill("11 ft")
     page.locator("#f-measured").press("Enter")
-    expect(page.locator(".guess").first).to_contain_text("3,353 mm, measured on the vehicle")
+    expect(page.locator("#drawn-length")).to_have_text("3,353")
+    expect(page.locator("#route-card")).to_contain_text("Measured on the vehicle")
 
 
 def test_another_outline_its_dimensions_and_a_zone(page: Page) -> None:

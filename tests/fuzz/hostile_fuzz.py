@@ -11,7 +11,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "kit"))
 
 from hostile import Visitor
 
-from tall_heron.web import answers, create_app
+from tall_heron.web import create_app
 from tall_heron.web.server import add_demo
 
 EACH = 1000
@@ -19,7 +19,6 @@ EACH = 1000
 
 def main() -> None:
     first, last = (int(x) for x in (*sys.argv[1:], *("0", "20")[len(sys.argv) - 1 :]))
-    answers.SECONDS = 0.2
     failed, begin, counts = 0, time.monotonic(), Counter[int]()
     for seed in range(first, last):
         with tempfile.TemporaryDirectory() as folder:

@@ -1,7 +1,6 @@
 """What every view needs: a build by its name, saving an act on it, and the pieces of the page that changed."""
 
 import math
-import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -48,14 +47,6 @@ FUELS = Kept[tuple[WhatIf, list[OnFuel]]](4)  # by the engine they were asked of
 
 LONGEST = 16  # figures of a whole number
 MOST_NUMBER = 2**53  # in a request: beyond it neither a browser nor the store can tell one number from the next
-SECONDS = 5.0  # for a search that a page waits for
-
-
-def late_after(seconds: float) -> Callable[[], bool]:
-    """A clock that says when so many seconds are over."""
-    until = time.monotonic() + seconds
-    return lambda: time.monotonic() > until
-
 
 Made = tuple[Build, str]  # a build that somebody changed, and what the change is called
 Act = Callable[[Build, dict[str, Any]], Made]

@@ -1,6 +1,6 @@
 """Changes to how a build is laid out in its vehicle. Lengths, clocks, bends, heights and places of the circuit follow the drawing; what somebody typed or measured stands."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from pydantic import ValidationError
@@ -70,14 +70,12 @@ def draw_line(build: Build, line: str, corners: Iterable[Vector], radius: float 
     return followed(drawn)
 
 
-def lead_all(build: Build, late: Callable[[], bool]) -> tuple[Build, int, int]:
-    """Draw each line that nobody has drawn along the first way that is suggested for it, until it is late; how many were, and how many there were."""
+def lead_all(build: Build, most: int) -> tuple[Build, int, int]:
+    """Draw each line that nobody has drawn along the first way that is suggested for it, so many at most; how many were, and how many there were."""
     laid = lay_out(build)
     undrawn = [x.element.id for x in laid.lines.values() if not x.drawn and not x.inside]
     led = 0
-    for line in undrawn:
-        if late():
-            break
+    for line in undrawn[:most]:
         ways = suggestions(laid, laid.lines[line])
         if ways:
             build = _with_route(build, line, Route(corners=[list(c) for c in ways[0].corners]))

@@ -20,6 +20,7 @@ export function wholePage(Alpine) {
       if (swaps && !swaps.firstElementChild) freshSwaps();
       if (sizesWanted()) sizeLayouts();
       watchFixes();
+      document.body.dataset.alive = "yes";
     },
     fixIt,
     follow(event) {

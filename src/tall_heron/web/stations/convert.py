@@ -13,7 +13,7 @@ pages = Blueprint("convert", __name__)
 def line() -> Response:
     """How one free line is read, before a build is started from it."""
     read = read_line(request.args.get("text", "")[:LONGEST])
-    said = [f"{p.text}: {p.means}" for p in read.pieces if p.state == "read"]
+    said = [f"{p.text}: {p.means}" for p in read.pieces if p.state != "asked"]
     return jsonify(said=", ".join(said), asked=", ".join(q.text for q in read.questions) if read.says else "")
 
 

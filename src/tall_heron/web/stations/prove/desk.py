@@ -22,11 +22,10 @@ from tall_heron.core.prove.state import Folded, Tested, folded, points, tested
 from tall_heron.core.study.study import make_study
 from tall_heron.store import builds, logs
 from tall_heron.web import answers
-from tall_heron.web.answers import Stored, late_after
+from tall_heron.web.answers import Stored
 
 BENCHES = Memory[Bench](8)  # by the hash of the build's document: what was predicted once is not solved again; a request has one for itself until it ends
 VERDICTS = Memory[Verdict](32)  # by that hash and the last entry's
-CAUSES_S = 6.0  # for the causes of what was read
 
 
 def database() -> Path:
@@ -100,12 +99,12 @@ def proving(found: Stored) -> Proving:
 
 
 def verdict_of(found: Stored, p: Proving) -> Verdict | None:
-    """The causes of what was read, ranked within a few seconds."""
+    """The causes of what was read, every one of them weighed: no clock decides what is likely."""
     read = points(p.bench, p.rows)
     if not read:
         return None
     key = f"{found.row['sha256']} {p.last}"
-    verdict = VERDICTS.find(key) or judge(p.bench, read, late_after(CAUSES_S))
+    verdict = VERDICTS.find(key) or judge(p.bench, read)
     if verdict is not None and not verdict.stopped:
         VERDICTS.put(key, verdict)
     return verdict

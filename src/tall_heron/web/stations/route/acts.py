@@ -169,19 +169,20 @@ def way(build: Build, data: dict[str, Any]) -> Made:
     return edit.draw_line(build, line, found[number].corners), f"{line}: {found[number].name}"
 
 
+MOST_LED = 12  # lines in one press
 MOST_ROUNDS = 4  # of looking at what was led
 
 
 def lead(build: Build, _: dict[str, Any]) -> Made:
     """Every line that nobody has drawn, along its suggested way."""
-    made, led, asked = edit.lead_all(build, answers.late_after(answers.SECONDS))
+    made, led, asked = edit.lead_all(build, MOST_LED)
     if not led:
-        raise answers.Refused("act", "Every line is drawn already." if not asked else "No way was found in the time there is; try single lines.")
+        raise answers.Refused("act", "Every line is drawn already." if not asked else "No way was found; try single lines.")
     made, left = without_stops(build, made)
     if led == left:
         raise answers.Refused("act", "Each way that was found brings a Stop; draw the lines one by one.")
     more = f"; {left} left for you, since each way brings a Stop" if left else ""
-    return made, f"{led - left} of {asked} lines led" + (more or ("" if led == asked else "; time was up, ask again for the rest"))
+    return made, f"{led - left} of {asked} lines led" + (more or ("" if led == asked else "; press again for the rest"))
 
 
 def without_stops(before: Build, led: Build) -> tuple[Build, int]:
