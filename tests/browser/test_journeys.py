@@ -1,5 +1,6 @@
 """Whole journeys, as a builder would make them."""
 
+import csv
 import io
 import json
 import re
@@ -337,6 +338,24 @@ def test_undo_survives_a_reload_and_history_names_the_acts(page: Page) -> None:
     expect(page.get_by_role("row", name=re.compile("Fuel: E70 to E85"))).to_contain_text("stands now")
     page.get_by_role("link", name="Compare “Laid on the bench” with now").click()
     expect(page.get_by_role("row", name=re.compile("^Fuel"))).to_contain_text("E85")
+
+
+def test_from_one_line_to_a_printed_sheet_and_a_parts_list_in_six_acts(page: Page) -> None:
+    """Nothing is measured yet: every line of the sheet says so, and the list buys a tenth more."""
+    page.goto("/")
+    page.get_by_label("New build").fill("Ruff: V8 5.7 L, 450 hp, 58 psi")  # 1
+    page.get_by_role("button", name="Start").click()  # 2
+    expect(page.locator("h1")).to_have_text("Ruff")
+    page.keyboard.press("6")  # 3
+    rows = page.locator("#cuts .cut-row[data-hose]")
+    expect(rows).to_have_count(6)
+    text = pypdf.PdfReader(io.BytesIO(page.pdf(format="A4", prefer_css_page_size=True))).pages[0].extract_text()  # 4, as the print button does
+    assert text.count("measure before cutting") >= 6
+    page.get_by_role("link", name="To buy").first.click()  # 5
+    with page.expect_download() as kept:
+        page.get_by_role("link", name=re.compile("CSV")).first.click()  # 6
+    bought = list(csv.DictReader(io.StringIO(kept.value.path().read_text(encoding="utf-8"))))
+    assert any("PTFE" in " ".join(map(str, row.values())) for row in bought)
 
 
 def test_from_one_line_to_a_cut_sheet_in_five_acts(page: Page) -> None:

@@ -1,11 +1,14 @@
 """One line of a builder into fields of the brief, wishes and questions; figures by definition of their units."""
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
+from first_lines import LINES
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tall_heron.core.line.grammar import grammar
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.line.vocabulary import spelled, vocabulary
 
@@ -159,3 +162,11 @@ def test_nothing_is_lost_and_nothing_breaks(text: str) -> None:
 
 def test_one_slip_is_forgiven_and_two_are_not() -> None:
     assert [spelled(w) for w in ("injecton", "carburretor", "mehtanol", "metnaoll")] == ["injection", "carburetor", "methanol", "metnaoll"]
+
+
+def test_several_threads_read_at_once() -> None:
+    """A server's threads share one grammar; each in turn a fresh one, as at its start."""
+    for _ in range(3):
+        grammar.cache_clear()
+        with ThreadPoolExecutor(8) as pool:
+            assert all(r.fields for r in pool.map(read_line, LINES[:40]))

@@ -4,6 +4,7 @@ Each kind of piece has a letter, so that a line is a short text of letters, and 
 parsing expression grammar, by pyparsing).
 """
 
+import threading
 from collections.abc import Sequence
 from functools import cache
 
@@ -64,6 +65,7 @@ LETTERS = {
 }
 OTHER = "."  # what says something by itself
 NOUNS = "urbjTh"
+ONE_AT_A_TIME = threading.Lock()  # a grammar of pyparsing learns of its actions while it parses, and several threads ask
 AFTER_A_NUMBER = "PWpvfdetlsoyxurjm"
 
 
@@ -135,7 +137,7 @@ def grammar() -> pp.ParserElement:
 
 
 def _named(name: str) -> "pp.ParseAction":
-    def said(found: pp.ParseResults) -> list[tuple[str, int, int]]:
+    def said(text: str, at: int, found: pp.ParseResults) -> list[tuple[str, int, int]]:
         return [(name, found[0], found[-1])]
 
     return said
@@ -144,4 +146,6 @@ def _named(name: str) -> "pp.ParseAction":
 def parsed(pieces: Sequence[Token]) -> list[tuple[str, list[Token]]]:
     """The pieces of a line, each with those it belongs to, under the name of the rule that says so."""
     letters = "".join(LETTERS.get(t.kind, OTHER) for t in pieces)
-    return [(name, list(pieces[start:end])) for name, start, end in grammar().parse_string(letters, parse_all=True)]
+    with ONE_AT_A_TIME:
+        found = grammar().parse_string(letters, parse_all=True)
+    return [(name, list(pieces[start:end])) for name, start, end in found]

@@ -1,5 +1,7 @@
 """What is screwed together without a line between: parts that stand and move as one, and where each lies in it."""
 
+import math
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from tall_heron.core.base.catalogue import table
@@ -12,6 +14,7 @@ from tall_heron.core.routing.vectors import Vector, plus
 
 DRAWN_WITH = ("injectors",)  # kinds that have no body of their own
 USUAL_OUTLET_MM = 20.0
+FLANGE_MM, NUT_MM, STEP_MM = 90.0, 48.0, 10.0  # across a hanger's flange and a bulkhead nut, with a little between; how finely places are tried
 
 
 @dataclass(frozen=True)
@@ -168,6 +171,39 @@ def outlet_left(a: Assembly) -> Assembly:
     return replace(a, nodes=nodes, at=at, ways_out=a.ways_out | {n: (Y, *a.ways_out[n][1:]) for n in front})
 
 
+def tops_of(main: Element, parts: Iterable[Element], box: Body, ahead: float) -> dict[str, tuple[float, float]]:
+    """Where what stands on a tank's top does, in its own frame [mm]: the hanger over the pickup, inlets toward the front, each clear of the edges and of the others' flanges and nuts; the sender's
+    flange keeps the middle of the rear half."""
+    wanted: list[tuple[str, float, float, float]] = []
+    for e in parts:
+        if e.properties.mount in ("hanger", "inlet"):
+            hung = e.properties.mount == "hanger"
+            x = min(ahead, box.long / 2 - 60) if hung else box.long / 2 - 70.0
+            wanted.append((e.id, x, (len(wanted) - 0.5) * min(90.0, box.wide / 4), FLANGE_MM if hung else NUT_MM))
+    return spread_out(box, wanted, [])
+
+
+def spread_out(box: Body, wanted: Sequence[tuple[str, float, float, float]], taken: Sequence[tuple[float, float, float]]) -> dict[str, tuple[float, float]]:
+    """Places on a tank's top, each as near as may be to where it is wanted: (name, x, y, how wide it is) [mm], with its whole width on the surface and clear of the others; where none is it stays."""
+    out: dict[str, tuple[float, float]] = {}
+    held = list(taken)
+    for name, x, y, wide in wanted:
+        place = min(_places(box, wide, held, x, y), key=lambda p: (p[0] - x) ** 2 + (p[1] - y) ** 2, default=(x, y))
+        out[name] = place
+        held.append((*place, wide))
+    return out
+
+
+def _places(box: Body, wide: float, held: Sequence[tuple[float, float, float]], x: float, y: float) -> Iterator[tuple[float, float]]:
+    far, aside = box.long / 2 - wide / 2, box.wide / 2 - wide / 2
+    grid = [(i * STEP_MM, k * STEP_MM) for i in range(-int(max(far, 0) // STEP_MM), int(max(far, 0) // STEP_MM) + 1) for k in range(-int(max(aside, 0) // STEP_MM), int(max(aside, 0) // STEP_MM) + 1)]
+    for p in [(x, y), *grid]:
+        if abs(p[0]) <= far and abs(p[1]) <= aside and all(math.dist(p, h[:2]) >= (wide + h[2]) / 2 for h in held):
+            yield p
+            if p == (x, y):
+                return
+
+
 def _in_tank(main: Element, parts: list[Element], within: frozenset[str], circuit: Circuit) -> Assembly:
     """A tank with what is in and on it: an outlet in its front wall at its height, hangers, inlets and what follows them on its top."""
     box = body_of(main)
@@ -181,17 +217,15 @@ def _in_tank(main: Element, parts: list[Element], within: frozenset[str], circui
     at: dict[str, Vector] = {main.id: (0.0, 0.0, box.high / 2)}
     nodes: dict[str, Vector] = {}
     out: dict[str, tuple[Vector, ...]] = {}
+    tops = tops_of(main, parts, box, pickup[0])
     across = box.wide > box.long
     wall = ((0.0, -box.wide / 2, low), RIGHT) if across else ((box.long / 2, 0.0, low), X)
-    tops = 0
     for e in parts:
-        if e.properties.mount in ("hanger", "inlet"):
-            spread = (tops - 0.5) * min(90.0, box.wide / 4)
-            top = plus((min(pickup[0], box.long / 2 - 60) if e.properties.mount == "hanger" else box.long / 2 - 70.0, spread, 0.0), Z, box.high)
+        if e.id in tops:
+            top = (*tops[e.id], box.high)
             at[e.id] = plus(top, Z, bodies[e.id].high / 2)
             for node in (ways(e)[0][1] if e.properties.mount == "hanger" else ways(e)[0][0],):
                 nodes[node], out[node] = plus(top, Z, bodies[e.id].high), (Z, X, BACK)
-            tops += 1
     hung = inner is not None
     for e in parts:
         if e is main:

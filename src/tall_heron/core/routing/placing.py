@@ -8,7 +8,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Displacement, Element, Regulator
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.space import Place
-from tall_heron.core.routing.assembly import Assembly, Body, X, Z, assemblies_of, body_of, outlet_left
+from tall_heron.core.routing.assembly import FLANGE_MM, NUT_MM, Assembly, Body, X, Z, assemblies_of, body_of, outlet_left, spread_out
 from tall_heron.core.routing.outline import Outline, Spot
 from tall_heron.core.routing.run import Port
 from tall_heron.core.routing.vectors import Vector, less, plus, scaled, size, unit
@@ -157,9 +157,12 @@ class Ends:
     def _top(self, tank: Element, shift: int) -> Port:
         s = self.stands.standing[self.stands.home[tank.id]]
         box = body_of(tank)
-        # Vents stand at the far side, clear of what hangs in the tank.
-        local = (-box.long / 2 + 60.0 + APART * shift, (box.wide / 2 - 50.0), box.high)
-        return Port(s.point(local), unit(s.way(Z)))
+        # Vents stand at the far side, clear of what hangs in the tank and of one another.
+        over = {"hanger": FLANGE_MM, "inlet": NUT_MM}
+        held = [(*s.assembly.at[e.id][:2], over[e.properties.mount]) for e in s.assembly.parts if e.properties.mount in over]
+        wanted = [(str(i), -box.long / 2 + 60.0 + APART * i, box.wide / 2 - 50.0, NUT_MM) for i in range(shift + 1)]
+        at = spread_out(box, wanted, held)[str(shift)]
+        return Port(s.point((*at, box.high)), unit(s.way(Z)))
 
     def _vent(self, line: Element) -> tuple[Port | None, Port | None]:
         i, airs = self._nth(line), airspaces(self.circuit.elements)

@@ -14,7 +14,7 @@ from tall_heron.core.routing.run import Run
 from tall_heron.core.routing.vectors import Vector, less, plus, size
 from tall_heron.core.routing.way import eased
 
-MOST_CELLS = 26_000
+MOST_CELLS, FEW_CELLS = 26_000, 8_000  # of the grid that is searched; where many lines are at once
 LEAST_CELL = 60.0  # mm
 ROOM = 350.0  # mm beyond the ends and the lanes that are looked at
 NEAR_COST = 3.0  # times as long, where a line comes nearer than it should
@@ -53,14 +53,14 @@ def suggestions(laid: Laid, line: LaidLine) -> list[Suggestion]:
 
 def way_round(laid: Laid, line: LaidLine) -> Run | None:
     """The way outside the cabin that passes least too near; None where there is none."""
-    met = [(len(passes), i, run) for i, (run, passes) in enumerate(_tries(laid, line, False))]
+    met = [(len(passes), i, run) for i, (run, passes) in enumerate(_tries(laid, line, False, FEW_CELLS))]
     return min(met, key=lambda x: x[:2])[2] if met else None
 
 
-def _tries(laid: Laid, line: LaidLine, inside: bool) -> Iterator[tuple[Run, tuple[str, ...]]]:
+def _tries(laid: Laid, line: LaidLine, inside: bool, cells: int = MOST_CELLS) -> Iterator[tuple[Run, tuple[str, ...]]]:
     """The way found with what is asked, and what it still passes too near, for bends cut corners; then with more room asked, until one keeps clear."""
     for margin in MARGINS:
-        found = _way(laid, line, inside, margin)
+        found = _way(laid, line, inside, margin, cells)
         if found is not None:
             passes = tuple(sorted({z.title or z.name for z in laid.outline.zones if z.kind != "cabin" and _too_near(laid, line.element, found, z)}))
             yield found, passes
@@ -79,7 +79,7 @@ def _alike(a: Run, b: Run) -> bool:
     return max(size(less(one.at(t * one.along[-1]), other.at(t * other.along[-1]))) for t in s) < 120.0
 
 
-def _way(laid: Laid, line: LaidLine, inside: bool, margin: float) -> Run | None:
+def _way(laid: Laid, line: LaidLine, inside: bool, margin: float, cells: int) -> Run | None:
     run = line.run
     stub = 0.6 * run.radius + 10.0
     a, b = plus(run.one.socket, run.one.leaves, max(stub, _rise(line))), plus(run.other.socket, run.other.leaves, stub)
@@ -89,7 +89,7 @@ def _way(laid: Laid, line: LaidLine, inside: bool, margin: float) -> Run | None:
     high = np.maximum(ends.max(axis=0), _near_lanes(lanes, ends)[1]) + ROOM
     low[2] = max(low[2], 40.0)
     high[2] = min(high[2], laid.outline.size[2])
-    cell = max(LEAST_CELL, float(np.prod(np.maximum(high - low, 1.0)) / MOST_CELLS) ** (1 / 3))
+    cell = max(LEAST_CELL, float(np.prod(np.maximum(high - low, 1.0)) / cells) ** (1 / 3))
     shape = np.maximum(((high - low) / cell).astype(int) + 1, 2)
     axes = [low[i] + cell * np.arange(shape[i]) for i in range(3)]
     grid = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)

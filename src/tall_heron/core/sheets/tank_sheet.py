@@ -21,6 +21,7 @@ CAUTIONS = (
     "Drain cold, battery off, no flame or heater near, extinguisher in reach, can and filler bonded.",
     "A tank is tested alone, with liquid, at its own low pressure; never with compressed air.",
 )
+IN_WALL_MM = 15.0  # under the top, from where an opening is one of a wall
 
 
 @dataclass(frozen=True)
@@ -160,7 +161,7 @@ def _place(laid: Laid, tank: Element, at: str) -> tuple[float, float] | None:
         seat = (line.run.other if end == "b" else line.run.one).port.seat
     elif name in stands.assembly.at:
         seat = stands.point(stands.assembly.at[name])
-    if seat is None:
+    if seat is None or seat[2] - stands.place.at[2] < body_of(tank).high - IN_WALL_MM:  # in a wall, not on the top that the template shows
         return None
     turn = -math.radians(stands.place.yaw_deg)
     x, y = seat[0] - stands.place.at[0], seat[1] - stands.place.at[1]
