@@ -29,6 +29,8 @@ def spot(page: Page, px: tuple[int, int]) -> tuple[float, float]:
 
 
 def test_a_photograph_is_scaled_by_two_clicks_and_a_line_drawn_on_it(page: Page, tmp_path: Path) -> None:
+    page.emulate_media(reduced_motion="reduce")  # a page that is still moving cannot be measured
+    page.set_viewport_size({"width": 1280, "height": 1600})
     page.goto("/builds/curlew/route?line=H3")
     page.locator("#ground-form summary").click()
     page.locator("#ground-file").set_input_files(picture(tmp_path))
@@ -36,9 +38,9 @@ def test_a_photograph_is_scaled_by_two_clicks_and_a_line_drawn_on_it(page: Page,
     page.locator("#ground-side").fill("2.5 m")
     page.locator("#ground-scale-side").click()
     expect(page.locator("#ground-says")).to_contain_text("Click one end")
-    for px in MARKS:
+    for px, next_words in zip(MARKS, ("Now its other end", "on the ground"), strict=True):
         page.mouse.click(*spot(page, px))
-    expect(page.locator("#ground-says")).to_contain_text("on the ground")
+        expect(page.locator("#ground-says")).to_contain_text(next_words)
     page.mouse.click(*spot(page, GROUND))
     expect(page.locator("#ground-form")).to_contain_text("scaled")
     shown = float(re.search(r"1 px is ([\d.]+) mm", page.locator("#ground-form").inner_text())[1])  # type: ignore[index]

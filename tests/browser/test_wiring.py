@@ -94,7 +94,7 @@ def test_the_page_and_the_core_give_the_same_trace(page: Page, seed: int) -> Non
     rnd = random.Random(seed)
     scripts = []
     names = [x for x in vars(Inputs()) if x != "reset"]
-    for _ in range(40):
+    for _ in range(16):
         cut = CutOff.model_validate(
             {x: rnd.random() < 0.6 for x in ("automatic", "crank", "oil_switch", "start_bypass", "control_unit", "inertia", "roll_over", "level")}
             | {"prime_s": rnd.choice([0, 0.3, 2]), "oil_falls_s": rnd.choice([0.5, 3]), "control_unit_s": rnd.choice([0.4, 1])}

@@ -62,7 +62,7 @@ def columns(p: Properties) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarr
 
 
 @given(p=tanks(), fill=st.floats(0.02, 0.97), along=SLOPE, across=SLOPE)
-@settings(max_examples=200)
+@settings(max_examples=100)
 def test_covered_or_not_agrees_with_a_sampling_at_a_millimetre(p: Properties, fill: float, along: float, across: float) -> None:
     tank = make_tank(p)
     assert tank is not None
@@ -84,7 +84,7 @@ def test_covered_or_not_agrees_with_a_sampling_at_a_millimetre(p: Properties, fi
 
 
 @given(p=tanks(), fill=st.floats(0.0, 1.0), along=SLOPE | st.just(0.0), across=SLOPE | st.just(0.0))
-@settings(max_examples=200)
+@settings(max_examples=100)
 def test_a_leaning_surface_keeps_the_volume(p: Properties, fill: float, along: float, across: float) -> None:
     tank = make_tank(p)
     assert tank is not None

@@ -64,7 +64,7 @@ def far_from(zone: Zone, p: np.ndarray) -> np.ndarray:
 
 
 @given(zone=zones(), points=st.lists(PLACE, min_size=2, max_size=4))
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=40, deadline=None)
 def test_clearances_agree_with_dense_sampling(zone: Zone, points: list[tuple[float, float, float]]) -> None:
     line = polyline(points)
     total = float(line.along[-1])
@@ -82,7 +82,7 @@ def test_clearances_agree_with_dense_sampling(zone: Zone, points: list[tuple[flo
 
 
 @given(points=st.lists(PLACE, min_size=2, max_size=5), level=C)
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=40, deadline=None)
 def test_panels_are_crossed_where_a_line_changes_its_side(points: list[tuple[float, float, float]], level: float) -> None:
     assume(all(abs(p[0] - level) > 1e-6 for p in points))  # one that just touches it neither goes through nor stays clear
     panel = Panel(name="p", low=(level, -400, -400), high=(level, 500, 600))

@@ -82,7 +82,7 @@ def test_a_part_on_hand_is_kept_in_a_build_that_stands_and_nothing_else_is_sized
 TWENTY = [*LINES[::8], *ODD[::5]]
 
 
-@pytest.mark.parametrize("line", TWENTY)
+@pytest.mark.parametrize("line", [pytest.param(x, marks=[pytest.mark.sweep] if i % 3 else []) for i, x in enumerate(TWENTY)])
 def test_a_hose_has_one_length_and_measuring_one_changes_no_other(line: str) -> None:
     build = start(line).sized
     one_length(build)

@@ -39,7 +39,7 @@ def sizes(build: Build, role: str) -> set[int]:
 # What is left against some, each for a reason that a builder would give: two pumps at full speed through half an hour of hot idle, no injector that large, car fuel at height in an
 # aircraft, a boost pump that alone gives nine tenths, and lines of the builder's own that are too small.
 LEFT = {"C-09", "P-06", "C-02", "L-08", "P-21"}
-OFTEN = set(LINES[::4] + ODD[::4])
+OFTEN = set(LINES[::10] + ODD[::10])
 
 
 @pytest.mark.parametrize("line", [pytest.param(x, marks=[] if x in OFTEN else [pytest.mark.sweep]) for x in LINES + ODD])
@@ -129,7 +129,7 @@ def shuffled(seed: int) -> Iterator[None]:
         shelf.update(rows)
 
 
-FEW = LINES[::16]
+FEW = LINES[::27]
 
 
 @pytest.mark.parametrize("lines", [pytest.param(FEW, id="five"), pytest.param(LINES, id="eighty", marks=pytest.mark.sweep)])

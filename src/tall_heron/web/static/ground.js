@@ -4,6 +4,7 @@ import { views } from "./view.js";
 
 const WANTED = { side: 3, rear: 3, plan: 2 };
 let picking = null; // the view, what it is sent with, and the places clicked so far
+let taken = false; // whether the press that goes on was one of them: then its click is nothing else
 
 export function grounds(root, send) {
   root.addEventListener("change", (event) => event.target.id === "ground-file" && put(event.target, send));
@@ -19,6 +20,12 @@ export function grounds(root, send) {
   });
   // Before the drawing takes a press for a drag.
   root.addEventListener("pointerdown", (event) => pick(event, send), true);
+  root.addEventListener("click", (event) => {
+    if (!taken) return;
+    taken = false;
+    event.preventDefault();
+    event.stopPropagation();
+  }, true);
   root.addEventListener("keydown", (event) => event.key === "Escape" && picking && stop(""), true);
 }
 
@@ -35,7 +42,7 @@ function begin(form) {
   const svg = document.getElementById(`view-${picking.view}`);
   if (!svg) return stop(`Show the ${picking.view} view first.`);
   svg.classList.add("picking");
-  svg.scrollIntoView({ block: "nearest" });
+  svg.scrollIntoView({ block: "nearest", behavior: "instant" });
   tell();
 }
 
@@ -56,6 +63,7 @@ function pick(event, send) {
   if (!svg || svg.dataset.view !== picking.view) return;
   event.preventDefault();
   event.stopPropagation();
+  taken = true;
   picking.points.push(views().find((v) => v.svg === svg).mm(event));
   if (picking.points.length < WANTED[picking.view]) return tell();
   const { view, text, points } = picking;
