@@ -13,7 +13,7 @@ test:
 	@tools/chromium.sh
 	.venv/bin/ruff check .
 	.venv/bin/mypy
-	$(PY) -m pytest -n 2 --dist worksteal
+	$(PY) -m pytest -n 3 --dist worksteal
 	tools/wheel.sh
 
 bench:

@@ -209,6 +209,33 @@ def test_plate_tube_and_labels_are_printed_at_full_size(page: Page, paper: str) 
     assert text.count("BREATHER") == 2
 
 
+def test_a_tank_template_is_refused_mended_and_printed_at_full_size(page: Page) -> None:
+    """A pickup that is too deep for its tank is refused and not printed; mended, the hanger's hole of 57 mm stands on the sheets as wide as it is drilled, beside a square of 50 mm."""
+    page.goto("/")
+    page.get_by_label("New build").fill("Ruff: V8 5.7 L, 450 hp, 58 psi")
+    page.get_by_role("button", name="Start").click()
+    expect(page.locator("h1")).to_have_text("Ruff")
+    page.goto("/builds/ruff/hoses/tank")
+    page.locator("#gap-S1").fill("400 mm")
+    with saved(page):
+        page.locator("#gap-S1").press("Enter")
+    page.locator("#gap-S1").fill("150 mm")
+    with saved(page):
+        page.locator("#gap-S1").press("Enter")
+    expect(page.locator(".worst-says")).to_contain_text("Not to be drilled, and not printed")
+    expect(page.locator(".tank-tile")).to_have_count(0)
+    page.locator("#gap-S1").fill("")
+    with saved(page):
+        page.locator("#gap-S1").press("Enter")
+    expect(page.locator(".worst-says")).to_have_count(0)
+    sheets = page.locator(".tank-tile").count()
+    pages = pypdf.PdfReader(io.BytesIO(page.pdf(format="A4", prefer_css_page_size=True))).pages
+    drawn = [b for p in pages for b in strokes(p)]
+    assert any(abs(w - 57) < 0.2 and abs(h - 57) < 0.2 for _, _, w, h in drawn)
+    assert sum(abs(w - 49.8) < 0.2 and abs(h - 9.8) < 0.2 for _, _, w, h in drawn) == sheets
+    assert "sheet 1 of" in " ".join(p.extract_text() for p in pages)
+
+
 def test_the_plate_is_laid_out_by_keyboard_and_a_gap_is_reckoned(page: Page) -> None:
     page.goto("/builds/curlew/hoses/plate")
     expect(page.locator(".worst-says")).to_contain_text("laid out by rule")

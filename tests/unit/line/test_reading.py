@@ -132,6 +132,7 @@ def test_a_name_before_a_comma(text: str, name: str) -> None:
         ("swirl pot V6 truck", 2, "C7", "pick-up"),
         ("canard 160 hp", None, "", "pusher"),
         ("low wing 160 hp", None, "A2", "low wing"),
+        ("kitplane single seater 100 hp", None, "", ""),
     ],
 )
 def test_banks_layouts_and_craft_are_read(text: str, banks: int | None, layout: str, outline: str) -> None:

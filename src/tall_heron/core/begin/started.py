@@ -16,8 +16,11 @@ from tall_heron.core.editing.fields import set_brief
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.wiring import electric_pumps, wire_by_rule
 from tall_heron.core.electrics.feeds import highest_current
+from tall_heron.core.fixing.fixes import fix_of
 from tall_heron.core.line.heard import Reading
 from tall_heron.core.line.reading import read_line
+from tall_heron.core.rules import check_cases
+from tall_heron.core.rules.finding import AGAINST
 from tall_heron.core.shelf.own_part import OwnPart
 from tall_heron.core.sizing.auto_size import against, proposed
 from tall_heron.core.sizing.first_build import first_brief, first_build, left_open
@@ -26,6 +29,7 @@ from tall_heron.core.sizing.on_hand import answered, with_tank
 from tall_heron.core.study.study import make_study
 
 LONGEST_NAME = 60
+HEAT = "C-09"  # the case of a tank that warms in a queue
 
 
 @dataclass(frozen=True)
@@ -52,7 +56,7 @@ def start(line: str, refusal: Callable[[str, str], str] = lambda field, text: ""
         "questions": read.questions,
         "typed": _typed(read),
     }
-    sized = drawn(first.sized).model_copy(update=said)
+    sized = cooled(drawn(first.sized)).model_copy(update=said)
     return Started(first.laid.model_copy(update=said), sized, read.says, on_hand(sized))
 
 
@@ -68,6 +72,17 @@ def drawn(sized: Build) -> Build:
     if again.wiring is not None:
         again = wire_by_rule(again)
     return signed_only(again, set(again.space.routes))
+
+
+def cooled(build: Build) -> Build:
+    """The build with what its own cases find of heat mended as its fix would: two pumps that run all the while boil a street car's tank in a queue, so the second waits."""
+    if build.brief is None or not build.brief.boosted or build.brief.use != "street" or len(electric_pumps(build)) < 2:
+        return build
+    study = make_study(build)
+    for finding in check_cases(study)[0]:
+        if finding.rule == HEAT and finding.level in AGAINST and (fix := fix_of(study, finding)) is not None:
+            return fix.build
+    return build
 
 
 def _brief(read: Reading) -> Brief:
@@ -145,7 +160,7 @@ def _begun_again(build: Build) -> Build:
     layout = next((w.value for w in build.wishes if w.kind == "layout" and w.value in LAYOUTS), line.layout)
     rails = next((w.value for w in build.wishes if w.kind == "rails"), line.rails)
     first = first_build(build.name, build.brief, {}, layout, line.banks, build.assumed, build.wishes, rails, line.outline)
-    made = drawn(first.sized)
+    made = cooled(drawn(first.sized))
     build = build.model_copy(update={"circuit": made.circuit, "space": made.space, "wiring": made.wiring})
     return build.model_copy(update={"wishes": answered(build.wishes, build)})
 

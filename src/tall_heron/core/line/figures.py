@@ -6,7 +6,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS, HORSEPOWER, KPA, KW
 from tall_heron.core.base.units import parse
 from tall_heron.core.document.wish import Question
-from tall_heron.core.line.heard import Heard
+from tall_heron.core.line.heard import FLYING, Heard
 from tall_heron.core.line.tokens import Token
 
 LOW_KPA = 103.4  # 15 psi: no injection runs on less
@@ -115,6 +115,8 @@ class Figures(Heard):
 
     def settle(self) -> None:
         self._settle_pressures()
+        if self.out.outline and (self.out.outline in FLYING) != self._flies():  # a single-seat aircraft is no single seater
+            self.out.outline = ""
         for pieces in self.bare:
             self._settle_number(pieces)
         if self.boosted and "boost_kpa" not in self.out.fields:

@@ -7,6 +7,8 @@ from tall_heron.core.base.units import parse
 from tall_heron.core.document.wish import Question, Wish
 from tall_heron.core.line.tokens import Token
 
+FLYING = ("high wing", "low wing", "biplane", "pusher")  # outlines of aircraft
+
 
 @dataclass(frozen=True)
 class Piece:

@@ -1,7 +1,7 @@
 """Words of a line that say something by themselves: fuel, use, craft, layout, how it is fed."""
 
 from tall_heron.core.editing.layouts import LAYOUTS
-from tall_heron.core.line.heard import Heard
+from tall_heron.core.line.heard import FLYING, Heard
 from tall_heron.core.line.tokens import Token
 
 TITLED = {"own", "use", "boosted", "plain", "banks", "radial", "rotary", "shape", "v twin", "bowl", "injection", "cylinders", "craft"}  # what tells what the thing is
@@ -46,7 +46,7 @@ class Sayings(Heard):
         self._keep("use", t.value, pieces, t.means)
 
     def _say_craft(self, pieces: list[Token], t: Token) -> None:
-        flies = t.value in ("high wing", "low wing", "biplane", "pusher")
+        flies = t.value in FLYING
         if flies and self.out.fields.get("use", "flight") == "flight":
             self.out.fields["use"], self.out.typed["use"] = "flight", t.text
         if t.value == "low wing" and not self.out.layout:

@@ -21,6 +21,7 @@ CAUTIONS = (
     "Drain cold, battery off, no flame or heater near, extinguisher in reach, can and filler bonded.",
     "A tank is tested alone, with liquid, at its own low pressure; never with compressed air.",
 )
+TILE_WIDE_MM, TILE_HIGH_MM = 180.0, 220.0  # what A4 and Letter both hold of a template, a check square under it
 IN_WALL_MM = 15.0  # under the top, from where an opening is one of a wall
 
 
@@ -189,3 +190,25 @@ def _cuts(build: Build, tank: Element, depth: float | None) -> list[CutToDepth]:
         CutToDepth("level sender from the flange down", mm, Why((f"{depth:g} mm deep − {sender:g} mm over the floor = {mm:.0f} mm",) if mm is not None else (), "Gap under a sender: common practice."))
     )
     return out
+
+
+@dataclass(frozen=True)
+class Tile:
+    """A piece of paper of a template at full size: its number and that of all, and what of the tank's top it shows [mm]."""
+
+    number: int
+    count: int
+    left: float
+    top: float
+    wide: float
+    high: float
+
+
+def tiles_of(sheet: TankSheet) -> list[Tile]:
+    """The papers that a tank's top is printed on at full size; none while its holes must not be drilled, or where no place of one is known."""
+    if sheet.undrillable or not any(o.place and o.hole_mm for o in sheet.openings):
+        return []
+    across, down = (max(math.ceil(side / most), 1) for side, most in zip(sheet.sides, (TILE_WIDE_MM, TILE_HIGH_MM), strict=True))
+    lefts = [(TILE_WIDE_MM * i, min(TILE_WIDE_MM, sheet.sides[0] - TILE_WIDE_MM * i)) for i in range(across)]
+    tops = [(TILE_HIGH_MM * k, min(TILE_HIGH_MM, sheet.sides[1] - TILE_HIGH_MM * k)) for k in range(down)]
+    return [Tile(n, across * down, x, y, w, h) for n, ((y, h), (x, w)) in enumerate(((down_, across_) for down_ in tops for across_ in lefts), start=1)]

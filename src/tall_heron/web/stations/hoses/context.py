@@ -15,7 +15,7 @@ from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
 from tall_heron.core.sheets.labels import SHEETS, make_labels
 from tall_heron.core.sheets.order_form import RULE_WORDS, RULES, SENSE
 from tall_heron.core.sheets.plate import can_carry, make_plate
-from tall_heron.core.sheets.tank_sheet import CAUTIONS
+from tall_heron.core.sheets.tank_sheet import CAUTIONS, tiles_of
 from tall_heron.core.shelf.shelf import ends_for, swaps_for
 from tall_heron.web import answers
 from tall_heron.web.answers import Stored
@@ -137,7 +137,7 @@ def _fits(desk: Desk, _: Words) -> dict[str, Any]:
 
 
 def _tank(desk: Desk, _: Words) -> dict[str, Any]:
-    return {"tanks": [(t, tank_window(t)) for t in desk.tanks], "tank_cautions": CAUTIONS}
+    return {"tanks": [(t, tank_window(t), tiles_of(t)) for t in desk.tanks], "tank_cautions": CAUTIONS}
 
 
 def _paper(word: Words) -> str:
