@@ -1,6 +1,35 @@
-"""For every test: no deadline on a made-up example, since a slow machine is no fault of the code, and fifty examples where a test asks for no number; thousands more are made by make fuzz."""
+"""For every test: no deadline on a made-up example, since a slow machine is no fault of the code, and fifty examples where a test asks for no number; thousands more are made by make fuzz. What
+takes long and has a shorter brother that is run every time waits for make fuzz too."""
 
+import pytest
 from hypothesis import settings
 
 settings.register_profile("untimed", deadline=None, max_examples=50)
 settings.load_profile("untimed")
+
+LONG = (
+    "test_the_same_line_gives_the_same_document_on_a_busy_machine_and_off_a_shuffled_shelf",
+    "test_text_in_the_vehicle_is_legible_at_every_zoom",
+    "test_text_stays_legible_in_other_layouts",
+    "test_text_in_drawings_is_legible_in_trouble",
+    "test_text_in_drawings_is_legible[tablet]",
+    "test_a_fix_works_on_builds_that_nobody_lays_out[7001]",
+    "test_the_recommended_one_has_the_least_against_it_and_costs_the_least[curlew]",
+    "test_layouts_of_the_demo_brief_are_drawn_and_walked_by_keyboard",
+    "test_no_text_of_the_schematic_touches_another[size0]",
+    "test_what_reads_high_is_no_worn_part[over]",
+    "test_a_fault_that_is_switched_on_is_named[bare-1.0]",
+    "test_plate_tube_and_labels_are_printed_at_full_size[Letter]",
+    "test_every_demo_build_runs[stonechat]",
+    "test_every_demo_build_runs[curlew]",
+    "test_every_failure_is_drawn_and_opens_the_circuit[egret]",
+    *(f"test_five_hundred_parts_go_out_and_come_in_as_they_were[{seed}]" for seed in range(4, 10)),
+)
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Mark what is long as of the sweep."""
+    for item in items:
+        if item.name in LONG or item.name.partition("[")[0] in LONG:
+            item.add_marker(pytest.mark.sweep)
