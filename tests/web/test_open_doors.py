@@ -115,9 +115,12 @@ def test_no_template_is_printed_whose_holes_lie_on_one_another(client: FlaskClie
     assert client.get("/builds/bittern/plate.dxf").status_code == 409
 
 
-def test_holes_in_a_tank_that_would_meet_are_not_given(client: FlaskClient) -> None:
+def test_holes_in_a_tank_that_would_meet_are_not_given(client: FlaskClient, post: Any) -> None:
     """Holes and what covers them: rings of 86 mm and nuts of 1.6 of their hole stand clear of one another and of the edge, or their places are not given."""
-    sheets = {(slug, t.element.id): t for slug, b in demo_builds().items() for t in make_tank_sheets(b, lay_out(b), joints_of(b))}
+    builds = demo_builds()
+    deep_gap = builds["bittern"].shop.model_copy(update={"tank_gap_mm": {"S1": 150.0}})  # a pump that no longer fits its tank
+    builds["too deep"] = builds["bittern"].model_copy(update={"shop": deep_gap})
+    sheets = {(slug, t.element.id): t for slug, b in builds.items() for t in make_tank_sheets(b, lay_out(b), joints_of(b))}
     refused = [key for key, t in sheets.items() if t.undrillable]
     for key, t in sheets.items():
         known = [(o.place, o.needs_mm) for o in t.openings if o.place is not None and o.needs_mm is not None]
@@ -125,6 +128,7 @@ def test_holes_in_a_tank_that_would_meet_are_not_given(client: FlaskClient) -> N
         apart = all(((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5 >= (m + n) / 2 for i, (a, m) in enumerate(known) for b, n in known[i + 1 :])
         deep = all(c.mm is None or c.mm > 0 for c in t.cuts)
         assert (clear and apart and deep) == (key not in refused), key
-    slug = refused[0][0]
-    page = client.get(f"/builds/{slug}/hoses/tank").text
+    assert refused == [("too deep", "S1")]
+    assert post("/builds/bittern/hoses/act", act="tank gap", tank="S1", gap="150 mm", view="tank").status_code == 200
+    page = client.get("/builds/bittern/hoses/tank").text
     assert "Not to be drilled, and not printed" in page
