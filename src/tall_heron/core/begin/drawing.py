@@ -16,7 +16,7 @@ from tall_heron.core.editing.measured import with_element
 from tall_heron.core.editing.route import with_routes
 from tall_heron.core.routing.clearance import crossings, polyline, stretches
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_line, lay_out
-from tall_heron.core.routing.limits import SHIELDS, limit_for, near_zone
+from tall_heron.core.routing.limits import SHIELDS, limit_for, near_zone, own_end
 from tall_heron.core.routing.suggest import way_round
 from tall_heron.core.routing.vectors import plus
 from tall_heron.core.rules import route_causes
@@ -26,7 +26,6 @@ from tall_heron.core.study.study import make_study
 ROUNDS = 4  # of looking at what was drawn
 OVER_MM = 80.0  # beyond what it covers, a guard at each end
 MOST_WAYS = 5  # searches for a way round: what a start may take
-OWN_END = 80.0  # mm of a line that may touch what its end is screwed to
 SLACK_MM, SLACK_SHARE = (30.0, 60.0, 90.0), 0.02  # how far a corner is moved out, and by how much a line must gain
 ANGLES = ((0, 0), (0, 90), (90, 0), (45, 0), (0, 45), (90, 90), (45, 90), (90, 45), (45, 45))
 ROAD = ("ground", "crush")
@@ -101,6 +100,7 @@ def _other_ends(build: Build, laid: Laid, line: LaidLine) -> tuple[Element, Rout
     e = line.element
     if e.end_a is None or e.end_b is None:
         return None
+    undrawn = build.model_copy(update={"space": build.space.model_copy(update={"routes": {}})})
     for a, b in ANGLES:
         if a == b == 90 and e.role == "suction":  # house rule S-04
             continue
@@ -108,7 +108,7 @@ def _other_ends(build: Build, laid: Laid, line: LaidLine) -> tuple[Element, Rout
             other = _with_ends(build, e, a, b)
         except BuildErrors:
             continue
-        new = lay_line(build.model_copy(update={"space": build.space.model_copy(update={"routes": {}})}), laid.outline, other, line.run.one.port, line.run.other.port, 0, "")
+        new = lay_line(undrawn, laid.outline, other, line.run.one.port, line.run.other.port, 0, "")
         if not new.trouble and _clear(laid, new):
             return other, Route(corners=[_rounded(c) for c in new.run.corners])
     return None
@@ -141,8 +141,7 @@ def _clear(laid: Laid, line: LaidLine) -> bool:
         return False
     zones = [z for z in laid.outline.zones if z.kind not in (*ROAD, "cabin", "wiring", "brake")]
     near = [n for z in zones if (n := near_zone(line, z, laid.outline.flies)) is not None]
-    ends = float(line.path.along[-1])
-    return not any(n.short and not (n.zone.kind == "obstacle" and (n.along < OWN_END or n.along > ends - OWN_END)) for n in near)
+    return not any(n.short and not own_end(line, n) for n in near)
 
 
 def _rounded(corner: tuple[float, ...]) -> tuple[float, float, float]:

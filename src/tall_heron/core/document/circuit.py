@@ -199,7 +199,6 @@ class Injectors(Record):
 
 
 
-
 class TankLevel(Record):
     """A tank of fixed level: `level_mm` above its node; what stands over the fuel is the air, or gas at `gauge_kpa` (a pressed cell, ram air on a vent). One that
     `floats` is a header that falls full from its tank: it passes on what is drawn, and its level is where the sums put it."""

@@ -12,6 +12,7 @@ def clocked(element: Element) -> bool:
     """Whether it matters how the two ends of a hose stand to each other: both are bent."""
     return element.kind in LINES and all(end is not None and end.angle_deg > 0 for end in (element.end_a, element.end_b))
 
+
 SOURCE_WORDS = {
     "measured": "measured on the vehicle",
     "typed": "typed",

@@ -29,8 +29,7 @@ def _spaced(build: Build, **changes: Any) -> Build:
 
 
 def _with_route(build: Build, line: str, route: Route | None) -> Build:
-    routes = {k: v.model_dump() for k, v in build.space.routes.items() if k != line}
-    return _spaced(build, routes=routes | ({line: route.model_dump()} if route is not None else {}))
+    return with_routes(build, {line: route})
 
 
 def with_routes(build: Build, routes: Mapping[str, Route | None]) -> Build:

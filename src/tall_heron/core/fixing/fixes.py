@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import PumpMap
 from tall_heron.core.fixing import by_hand, by_route, by_setting, by_size, by_wire
 from tall_heron.core.fixing.act import Act, Candidates, Wrong
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES, every_cause, every_finding
@@ -219,7 +218,7 @@ def lacking(study: Study, finding: Finding, own: Sequence[ShelfPart] = ()) -> tu
         limit = finding.figures.get("limit", Figure(0.0, "fraction")).value
         needs = (1 + limit) * finding.figures["burn"].value
         asked = study.asked(study.peak)
-        best = max((_gives(p, asked) for p in swaps_for(element, own)), default=0.0)
+        best = max((p.gives_lph(asked / KPA) for p in swaps_for(element, own)), default=0.0) * LPH
         figures = {"needs": Figure(needs, "volume_flow"), "asked": Figure(asked, "pressure"), "best": Figure(best, "volume_flow")}
         return "Nothing on the shelf clears it: {needs} at {asked} are needed, and the largest pump that fits gives {best}.", figures
     if element.kind == "injectors" and "duty" in finding.figures:
@@ -229,11 +228,3 @@ def lacking(study: Study, finding: Finding, own: Sequence[ShelfPart] = ()) -> tu
         figures = {"needs": Figure(needs, "volume_flow"), "best": Figure(best, "volume_flow")}
         return "Nothing on the shelf clears it: each would have to pass {needs}, and the largest passes {best}. Two for each cylinder would do.", figures
     return "", {}
-
-
-def _gives(part: ShelfPart, asked: float) -> float:
-    """What a pump gives against a rise [m3/s] by its map of most volts; 0.0 beyond it."""
-    law = part.figures
-    if not isinstance(law, PumpMap):
-        return 0.0
-    return (law.curves[-1].flow_at(asked / KPA) or 0.0) * LPH

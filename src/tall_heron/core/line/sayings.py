@@ -88,8 +88,7 @@ class Sayings(Heard):
     def _say_injection(self, pieces: list[Token], t: Token) -> None:
         self._keep("feeding", "injection", pieces, t.means)
 
-    def _say_to_injection(self, pieces: list[Token], t: Token) -> None:
-        self._keep("feeding", "injection", pieces, t.means)
+    _say_to_injection = _say_injection
 
     def _say_bowl(self, pieces: list[Token], t: Token) -> None:
         self._keep("feeding", "carburettor", pieces, t.means)

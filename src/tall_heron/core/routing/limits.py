@@ -15,6 +15,7 @@ from tall_heron.core.routing.vectors import Vector
 MOST_KEPT_MM = max(float(r["limit_mm"]) for r in table("clearances"))
 HARD = ("aluminium", "steel")  # families that are no hose
 HOT_C = 90.0  # over it a zone counts as hot
+OWN_END_MM = 80.0  # of a line that may touch what its end is screwed to
 SHIELDS = {
     "hot": ("sleeve", "heat shield"),
     "ground": ("stone guard",),
@@ -90,6 +91,11 @@ def near_zone(line: LaidLine, zone: Zone, flies: bool) -> Near | None:
     if limit is None:
         return None
     return Near(zone, clear, along, line.path.at(along), limit)
+
+
+def own_end(line: LaidLine, near: Near) -> bool:
+    """Whether a line is nearest to a body just where it is screwed on: a rail stands on its engine."""
+    return near.zone.kind == "obstacle" and (near.along < OWN_END_MM or near.along > float(line.path.along[-1]) - OWN_END_MM)
 
 
 def keep_out(element: Element, zone: Zone, flies: bool) -> float:

@@ -8,7 +8,7 @@ import numpy as np
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.routing.clearance import crossings, stretches, surely_beyond, vector
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_out, least_radius, spacing
-from tall_heron.core.routing.limits import FUEL, MOST_KEPT_MM, Near, limit_for, near_zone
+from tall_heron.core.routing.limits import FUEL, MOST_KEPT_MM, limit_for, near_zone, own_end
 from tall_heron.core.routing.vectors import Vector
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, flies
@@ -142,7 +142,7 @@ def near_to(study: Study, kind: str) -> Iterator[Finding]:
             if zone.kind != kind or surely_beyond(zone, x.path, MOST_KEPT_MM + x.outside):
                 continue
             near = near_zone(x, zone, laid.outline.flies)
-            if near is None or not near.short or _own_end(x, near):
+            if near is None or not near.short or own_end(x, near):
                 continue
             title = f"{x.element.id} passes {{clear}} from the {zone.title or zone.name}" if near.clear > 0 else f"{x.element.id} goes through the {zone.title or zone.name}"
             why, do = WORDS[kind]
@@ -171,11 +171,6 @@ def beside_heat(study: Study) -> list[tuple[str, str, float, float | None, bool]
             if long > 0:
                 out.append((x.element.id, zone.title or zone.name, long, zone.temperature_c, x.drawn))
     return sorted(out, key=lambda s: -s[2])
-
-
-def _own_end(line: LaidLine, near: Near) -> bool:
-    """Whether it is nearest just where it is screwed on: a rail stands on its engine."""
-    return near.zone.kind == "obstacle" and (near.along < 80 or near.along > float(line.path.along[-1]) - 80)
 
 
 def unguarded(study: Study, kind: str, what: str, do: str) -> Iterator[Finding]:

@@ -32,10 +32,20 @@ def stem_of(title: str) -> Name:
     return "own-" + (re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:30] or "part")
 
 
+def stored(part: OwnPart) -> str:
+    """A part as it is kept."""
+    return ADAPTER.dump_json(part, exclude_none=True).decode()
+
+
+def kept(document: str) -> OwnPart:
+    """A part as it was kept, by this edition or an older one. Raises pydantic's ValidationError where the document is not sound."""
+    return ADAPTER.validate_python(upgraded_part(json.loads(document)))
+
+
 @lru_cache(maxsize=8192)
 def on_shelf(name: str, document: str) -> ShelfPart:
     """A stored part as one of the shelf, read once. Raises pydantic's ValidationError where the document is not sound."""
-    own = ADAPTER.validate_python(upgraded_part(json.loads(document)))
+    own = kept(document)
     assert own.kind in KINDS
     source = {"sheet": "maker's sheet, typed in", "measured": "measured", "guessed": "guessed"}[own.properties.provenance]
     return ShelfPart(name, own.title, own.kind, own.figures, own.properties, source)

@@ -7,13 +7,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from pydantic import BaseModel, TypeAdapter, ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from tall_heron.core.document.build import readable
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.record import Name
 from tall_heron.core.document.upgrade import upgraded_part
-from tall_heron.core.shelf.own_part import ADAPTER, OwnPart, stem_of
+from tall_heron.core.shelf.own_part import ADAPTER, OwnPart, stem_of, stored
 from tall_heron.core.shelf.shelf import CC_MIN_TO_LPH, SHEET_FUEL
 
 FORMAT: Literal["tall-heron-pack/1"] = "tall-heron-pack/1"
@@ -76,7 +76,7 @@ class Difference:
 
 def pack_json(parts: Mapping[str, OwnPart]) -> str:
     """A pack as JSON."""
-    rows = [{"name": name, **json.loads(ADAPTER.dump_json(p, exclude_none=True))} for name, p in parts.items()]
+    rows = [{"name": name, **json.loads(stored(p))} for name, p in parts.items()]
     return json.dumps({"format": FORMAT, "parts": rows}, ensure_ascii=False, indent=1)
 
 
@@ -136,7 +136,7 @@ def compared(pack: Mapping[str, OwnPart], shelf: Mapping[str, OwnPart]) -> list[
 
 
 def _document(part: OwnPart) -> dict[str, Any]:
-    return {k: v for k, v in json.loads(ADAPTER.dump_json(part, exclude_none=True)).items() if k in ("figures", "properties")}
+    return {k: v for k, v in json.loads(stored(part)).items() if k in ("figures", "properties")}
 
 
 def _flat(data: dict[str, Any], before: str = "") -> Iterable[tuple[str, Any]]:
@@ -292,8 +292,3 @@ def _fault(number: int, error: Any, data: dict[str, Any]) -> Fault:
     path = ".".join(where)
     short = next((c for c, (p, _) in SHORT.items() if p == path), path)
     return Fault(number, short, readable(error).message)
-
-
-def taken(parts: Mapping[str, BaseModel]) -> list[tuple[str, str]]:
-    """Parts as they are stored: names and documents."""
-    return [(name, part.model_dump_json(exclude_none=True)) for name, part in parts.items()]

@@ -45,6 +45,10 @@ class ShelfPart:
     properties: Properties
     source: str
 
+    def gives_lph(self, kpa: float) -> float:
+        """What a pump gives against a rise [kPa], by its map of most volts; 0.0 beyond it, and for what has no map."""
+        return (self.figures.curves[-1].flow_at(kpa) or 0.0) if isinstance(self.figures, PumpMap) else 0.0
+
 
 def _properties(row: Row) -> Properties:
     return Properties(**{field: row[field] for field in Properties.model_fields if row.get(field) is not None})

@@ -15,7 +15,7 @@ from tall_heron.core.editing.fields import in_place
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.sizing.lines import Line, line_options, lines_of
-from tall_heron.core.sizing.on_hand import dashes_wanted, part_on_hand
+from tall_heron.core.sizing.on_hand import LOW_CLASS_KPA, dashes_wanted, part_on_hand
 from tall_heron.core.sizing.options import NOISES, Group, Option, flow_at, loss_at, parts_for, undominated
 from tall_heron.core.study.cases import fuels_met
 from tall_heron.core.study.delivery import pump_doubt, turns_back
@@ -29,7 +29,6 @@ LIFTS_AGAINST = 15.0  # kPa, what a lift pump works against
 DUTY_SHARE = 0.98  # of the duty limit, which stands for the rail's sag: only where to start
 CLEAN_SHARE = 0.7  # of its allowance, what a filter is chosen to take
 SLOPE_SHARE = 0.6  # of what is a Check, what a regulator's slope is chosen to take
-LOW_CLASS = 200.0  # kPa: a pump rated beyond is none for a carburetor
 MOSTLY = 0.5  # alcohol in a fuel, from which a carburetor is one for alcohol
 BACK_SHARE = 0.85  # of what may stand behind a regulator, what a return is chosen to take by itself
 JET_SHARE = 0.8  # of what may stand behind a regulator, what a jet is chosen to ask for at idle
@@ -163,12 +162,12 @@ class _Groups:
         about = part.properties
         if isinstance(part.figures, Displacement):
             most = part.figures.efficiency[-1][0]
-            return most > kpa and (most < LOW_CLASS) == self.brief.carburetted
+            return most > kpa and (most < LOW_CLASS_KPA) == self.brief.carburetted
         if about.mount != first.properties.mount:
             return False
         if kind == "lift pump":
             return True
-        if about.rated_kpa is not None and (about.rated_kpa < 0.95 * self.target or (self.brief.carburetted and about.rated_kpa > LOW_CLASS)):
+        if about.rated_kpa is not None and (about.rated_kpa < 0.95 * self.target or (self.brief.carburetted and about.rated_kpa > LOW_CLASS_KPA)):
             return False
         if kind == "boost pump" and self.brief.carburetted and about.rated_kpa is not None and about.rated_kpa > (1 + allowance(self.brief, "rail_over_check")) * self.target:
             return False  # in a row with the other it would force the needle

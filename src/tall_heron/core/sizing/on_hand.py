@@ -57,18 +57,14 @@ def pump_of(wish: Wish, mount: str, brief: Brief) -> ShelfPart | None:
 
     def suits(p: ShelfPart) -> bool:
         low = (p.properties.rated_kpa or 0.0) <= LOW_CLASS_KPA
-        return p.kind == "pump" and isinstance(p.figures, PumpMap) and p.properties.mount == mount and low == brief.carburetted and _gives(p, at) > 0
+        return p.kind == "pump" and isinstance(p.figures, PumpMap) and p.properties.mount == mount and low == brief.carburetted and p.gives_lph(at) > 0
 
-    like = min((p for p in parts().values() if suits(p)), key=lambda p: (abs(_gives(p, at) - asked), p.name), default=None)
+    like = min((p for p in parts().values() if suits(p)), key=lambda p: (abs(p.gives_lph(at) - asked), p.name), default=None)
     if like is None or not isinstance(like.figures, PumpMap):
         return None
-    share = asked / _gives(like, at)
+    share = asked / like.gives_lph(at)
     curves = [c.model_copy(update={"rows": [[row[0] * share, row[1], *(round(x * share, 2) for x in row[2:])] for row in c.rows]}) for c in like.figures.curves]
     return _own(like, f"Pump, {asked:.0f} L/h, on hand", curves=curves)
-
-
-def _gives(part: ShelfPart, kpa: float) -> float:
-    return (part.figures.curves[-1].flow_at(kpa) or 0.0) if isinstance(part.figures, PumpMap) else 0.0
 
 
 def injectors_of(wish: Wish) -> ShelfPart | None:

@@ -9,7 +9,7 @@ from tall_heron.core.design import Design
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.line.heard import Piece
 from tall_heron.core.line.reading import read_line
-from tall_heron.core.shelf.own_part import ADAPTER, OwnPart
+from tall_heron.core.shelf.own_part import OwnPart, stored
 from tall_heron.core.sizing.auto_size import reasons
 from tall_heron.core.study.demand import alcohol_over_petrol
 from tall_heron.core.study.injector_duty import doses
@@ -35,7 +35,7 @@ def is_fresh(found: Stored) -> bool:
 def keep_on_shelf(parts: dict[str, OwnPart]) -> None:
     """Parts that a builder has, put on his shelf for the next build, those apart that stand there already."""
     known = {row["name"] for row in own_parts.every(g.connection)}
-    own_parts.merge(g.connection, [(name, ADAPTER.dump_json(part, exclude_none=True).decode()) for name, part in parts.items() if name not in known])
+    own_parts.merge(g.connection, [(name, stored(part)) for name, part in parts.items() if name not in known])
 
 
 @lru_cache(maxsize=64)

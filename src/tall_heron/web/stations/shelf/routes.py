@@ -1,16 +1,14 @@
 """The shelf: every part there is to fit, and the builder's own."""
 
-import json
 from typing import Any
 
 from flask import Blueprint, Response, abort, g, jsonify, render_template, request
 
 from tall_heron.core.document.circuit import PumpMap
 from tall_heron.core.document.kinds import KINDS
-from tall_heron.core.document.upgrade import upgraded_part
 from tall_heron.core.shelf import shelf
-from tall_heron.core.shelf.own_part import ADAPTER, OwnPart, stem_of
-from tall_heron.core.shelf.pack import PackFaults, compared, pack_csv, pack_json, read_pack, schema, taken
+from tall_heron.core.shelf.own_part import OwnPart, kept, stem_of, stored
+from tall_heron.core.shelf.pack import PackFaults, compared, pack_csv, pack_json, read_pack, schema
 from tall_heron.store import own_parts
 from tall_heron.web import answers
 from tall_heron.web.drawing.charts.pump_curve import draw_pump
@@ -47,7 +45,7 @@ def add() -> Response:
     if kind is None:
         raise answers.Refused("kind", "Choose what it is.")
     own = read_own(kind, data)
-    name = own_parts.add(g.connection, stem_of(own.title), ADAPTER.dump_json(own, exclude_none=True).decode())
+    name = own_parts.add(g.connection, stem_of(own.title), stored(own))
     return jsonify(name=name, title=own.title, piece=render_template("stations/shelf/own_parts.jinja", **_context()))
 
 
@@ -75,7 +73,7 @@ def pack_in() -> Response:
         piece = render_template("stations/shelf/pack.jinja", faults=wrong.faults, found=[])
         return jsonify(ok=False, piece=piece, faults=[[f.row, f.column, f.says] for f in wrong.faults])
     if request.args.get("take"):
-        own_parts.merge(g.connection, taken(pack))
+        own_parts.merge(g.connection, [(name, stored(part)) for name, part in pack.items()])
         piece = render_template("stations/shelf/pack.jinja", faults=[], found=[], taken=len(pack))
         return jsonify(ok=True, taken=len(pack), piece=piece, own=render_template("stations/shelf/own_parts.jinja", **_context()))
     return jsonify(ok=True, piece=render_template("stations/shelf/pack.jinja", faults=[], found=compared(pack, _own_parts())))
@@ -84,7 +82,7 @@ def pack_in() -> Response:
 def _own_parts() -> dict[str, OwnPart]:
     """The parts of one's own by their names, the oldest first."""
     rows = reversed(own_parts.every(g.connection))
-    return {row["name"]: ADAPTER.validate_python(upgraded_part(json.loads(row["document"]))) for row in rows}
+    return {row["name"]: kept(row["document"]) for row in rows}
 
 
 @pages.post("/shelf/off")
