@@ -59,6 +59,11 @@ HP, PSI = 0.74569987, 6.894757
         ("V8 350 carburetor", {"cylinders": 8}, ["350"]),
         ("20 psi 43 psi turbo", {"base_kpa": 43 * PSI, "boost_kpa": 20 * PSI}, ["20 psi"]),
         ("turbo six 500 hp", {"cylinders": 6}, ["boosted"]),
+        ("1932 roadster V8 400 hp", {"cylinders": 8, "power_kw": 400 * HP, "title": "1932 roadster V8"}, []),
+        ("67 fastback 302 400 hp", {"displacement_l": 4.949, "title": "67 fastback 302 ci"}, []),
+        ("four barrel carb V8 400 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
+        ("1900 drag V8", {"cylinders": 8}, ["1900"]),
+        ("three small tanks and a V8 400 hp", {"cylinders": 8}, []),
         ("Sandpiper", {}, []),
         ("", {}, []),
     ],
@@ -73,7 +78,7 @@ def test_lines(text: str, fields: dict[str, Any], asked: list[str]) -> None:
 
 
 def test_three_pumps_are_no_cylinders() -> None:
-    assert "cylinders" not in read_line("three pumps, two rails, twin carburetors").fields
+    assert "cylinders" not in read_line("three pumps, two rails, twin carburetors, two strake tanks").fields
 
 
 @pytest.mark.parametrize(
@@ -89,6 +94,7 @@ def test_three_pumps_are_no_cylinders() -> None:
         ("8AN feed and return", [("feed", None, 8.0, True), ("return", None, 8.0, True)]),
         ("fuel cell 45 L", [("tank", None, 45.0, True)]),
         ("12 gal cell", [("tank", None, 45.42, True)]),
+        ("two old pumps", [("pumps", 2, None, False)]),
         ("turbo four 340 lph pump", [("pumps", None, 340.0, True)]),
     ],
 )

@@ -67,3 +67,4 @@ def test_suction_says_clear_of_boiling_or_past_it(temperature: float) -> None:
     said = next((t for r, t in texts(build) if r == "S-01"), "")
     assert ("boils:" in said) == (clear[0] < 0)
     assert "−" not in said.split("boils of")[0].split(".")[0]
+    assert ("No line or strainer clears it" in said) == (temperature > 70)  # 75 degC of avgas boils in the tank itself

@@ -68,3 +68,13 @@ def test_reasons_name_what_the_next_smaller_would_break() -> None:
     refused = rows["J1",].refused
     assert refused is None or refused.rule == "duty"
     assert any(r.refused is not None for r in rows.values())
+
+
+@pytest.mark.parametrize(("line", "celsius"), [("flat four 180 hp injected avgas aircraft, 17000 ft", 23.0), ("V8 450 hp, 5000 ft", 35.0), ("V8 450 hp, 5000 ft, 45 C", 45.0), ("V8 450 hp", 40.0)])
+def test_hottest_fuel_that_nobody_said_is_cooler_high_up(line: str, celsius: float) -> None:
+    """Half of the standard atmosphere's 6.5 K a kilometer (isa-1976; the half from memory), and then nothing boils by a guess."""
+    first = started(line).sized
+    assert first.brief is not None
+    assert first.brief.fuel_temperature_c == celsius
+    boils = [f for f in design(first).findings if f.rule == "S-01" and f.level in ("Stop", "Check")]
+    assert not boils or "45 C" in line

@@ -13,6 +13,7 @@ LOW_KPA = 103.4  # 15 psi: no injection runs on less
 BOOST_KPA = 250.0  # a single pressure under this is the boost of an injected engine with a blower, not its base
 CI_FROM, CI_TO = 90, 700  # a bare whole number of these is a size in cubic inches
 L_FROM, L_TO = 0.3, 12.0  # and one with a decimal is one in litres
+YEARS, SHORT_YEARS = (1900, 2035), (20, 99)  # of a vehicle: 1932 roadster, 32 roadster
 ALTITUDE_FROM = 100.0  # m: shorter lengths are of something else
 
 
@@ -113,6 +114,18 @@ class Figures(Heard):
     def _number(self, pieces: list[Token]) -> None:
         self.bare.append(pieces)
 
+    def _year(self, pieces: list[Token]) -> None:
+        """A number before the vehicle it is the year of."""
+        if not self._is_year(pieces[0], SHORT_YEARS):
+            self.bare.append(pieces)
+
+    def _is_year(self, t: Token, *more: tuple[int, int]) -> bool:
+        plain = t.kind == "number" and t.text.isdigit() and any(low <= int(t.text) <= high for low, high in (YEARS, *more))
+        if plain:
+            self._piece([t], "a year: kept in your own words", "own")
+            self._titled_as(t)
+        return plain
+
     def settle(self) -> None:
         self._settle_pressures()
         if self.out.outline and (self.out.outline in FLYING) != self._flies():  # a single-seat aircraft is no single seater
@@ -150,6 +163,8 @@ class Figures(Heard):
         t = pieces[0]
         value = float(t.value)
         sized, powered = "displacement_l" in self.out.fields, "power_kw" in self.out.fields
+        if powered and self._is_year(t):
+            return
         whole = value == int(value) and "." not in t.value
         inches, litres = whole and CI_FROM <= value <= CI_TO, not whole and L_FROM <= value <= L_TO
         if t.kind == "number" and not sized and (litres or (inches and powered)):

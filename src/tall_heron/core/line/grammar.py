@@ -62,11 +62,14 @@ LETTERS = {
     "hp less": "H",
     "boosted": "q",
     "fineness": "m",
+    "craft": "A",
+    "barrels": "V",
 }
 OTHER = "."  # what says something by itself
-NOUNS = "urbjTh"
+OWN = "w"  # a word of the builder's own between a number and several of something: two strake tanks
+COUNTED = ("pump", "rail", "bowl", "injector", "tank", "cell")
 ONE_AT_A_TIME = threading.Lock()  # a grammar of pyparsing learns of its actions while it parses, and several threads ask
-AFTER_A_NUMBER = "PWpvfdetlsoyxurjm"
+AFTER_A_NUMBER = "PWpvfdetlsoyxurjmV"
 
 
 def _one(letters: str) -> pp.ParserElement:
@@ -82,7 +85,8 @@ def grammar() -> pp.ParserElement:
     """The rules, each under its name."""
     z = pp.ZeroOrMore(_one("z"))
     num, count = _one("NR"), _one("C") | (_one("N") + _one("x"))
-    few = count | (_one("N") + pp.FollowedBy(z + pp.Opt(_one("EIH")) + _one("urjT")))  # 2 pumps
+    own = _one(OWN)[0, 2]
+    few = (count | (_one("N") + pp.FollowedBy(z + own + pp.Opt(_one("EIH")) + _one("urjT")))) + z + own  # 2 pumps
     when, place = _one("nL"), _one("EI")
     power = pp.Opt(when + z) + num + _one("PW") + pp.Opt(z + _one("ac")) + pp.Opt(z + when)
     later = (_one("L") + z + num + _not(AFTER_A_NUMBER)) | (num + z + when)
@@ -123,16 +127,18 @@ def grammar() -> pp.ParserElement:
         "octane": (num + _one("o")) | (_one("o") + num),
         "lines": lines,
         "rails": few + z + _one("r"),
-        "bowls": pp.Opt(_one("C") + z) + _one("b"),
+        "bowls": pp.Opt(_one("C") + z + own) + _one("b"),
         "tanks": few + z + _one("T"),
         "fineness": num + _one("m") + pp.Opt(z + _one("F")),
         "cylinders": cylinders,
         "turbo and cylinders": turbo_four,
+        "barrels": _one("NC") + _one("V") + pp.Opt(z + _one("b")),
+        "year": num + pp.FollowedBy(_one("A")),
         "count": _one("C"),
         "number": num,
     }
     found = pp.MatchFirst([pp.Located(pp.Group(expression)).add_parse_action(_named(name)) for name, expression in rules.items()])
-    anything = pp.Located(pp.Group(_one("".join(sorted({*LETTERS.values(), OTHER}))))).add_parse_action(_named("word"))
+    anything = pp.Located(pp.Group(_one("".join(sorted({*LETTERS.values(), OTHER, OWN}))))).add_parse_action(_named("word"))
     return pp.ZeroOrMore(found | anything).leave_whitespace()
 
 
@@ -143,9 +149,15 @@ def _named(name: str) -> "pp.ParseAction":
     return said
 
 
+def _between(rest: Sequence[Token]) -> bool:
+    """Whether a piece is a word of the builder's own that stands before several of something."""
+    after = next((t for t in rest if t.kind != "own"), None)
+    return rest[0].kind == "own" and after is not None and after.kind in COUNTED and after.text.lower().endswith("s")
+
+
 def parsed(pieces: Sequence[Token]) -> list[tuple[str, list[Token]]]:
     """The pieces of a line, each with those it belongs to, under the name of the rule that says so."""
-    letters = "".join(LETTERS.get(t.kind, OTHER) for t in pieces)
+    letters = "".join(LETTERS.get(t.kind, OWN if _between(pieces[i:]) else OTHER) for i, t in enumerate(pieces))
     with ONE_AT_A_TIME:
         found = grammar().parse_string(letters, parse_all=True)
     return [(name, list(pieces[start:end])) for name, start, end in found]

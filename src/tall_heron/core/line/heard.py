@@ -94,7 +94,7 @@ class Heard:
         """How many: a number word, or a number before the noun itself or before an x."""
         for i, t in enumerate(pieces):
             after = pieces[i + 1].kind if i + 1 < len(pieces) else ""
-            if t.kind == "count" or (t.kind == "number" and after in ("times", "pump", "injector", "rail", "bowl", "tank", "cell", "cylinders")):
+            if t.kind == "count" or (t.kind == "number" and after in ("times", "pump", "injector", "rail", "bowl", "tank", "cell", "cylinders", "own")):
                 return int(float(t.value)) if 1 <= float(t.value) <= 48 else None
         return None
 

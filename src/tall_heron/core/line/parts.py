@@ -116,6 +116,11 @@ class Parts(Heard):
         if count is not None and count > 1:
             self._piece(pieces[:1], f"{count} carburetors: their flow is taken together")
 
+    def _barrels(self, pieces: list[Token]) -> None:
+        self._keep("feeding", "carburettor", pieces, "fed by a carburetor")
+        for t in pieces:
+            self._titled_as(t)
+
     def _tanks(self, pieces: list[Token]) -> None:
         self._piece(pieces, f"{self._count_of(pieces) or 1} tanks", "own")
 

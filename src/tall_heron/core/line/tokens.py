@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from tall_heron.core.line.vocabulary import look_up
 
-UNITS = frozenset(("power", "wheel power", "pressure", "volume", "flow", "dose", "voltage", "temperature", "length", "speed", "octane", "cylinders", "fineness"))
+UNITS = frozenset(("power", "wheel power", "pressure", "volume", "flow", "dose", "voltage", "temperature", "length", "speed", "octane", "cylinders", "fineness", "barrels"))
 DASHES = (3, 4, 6, 8, 10, 12, 16, 20)
 VALVES = ("20", "24", "32")  # with a v on them: valves, or volts
 _WORD = re.compile(r"[^\W\d_]+(?:['’][^\W\d_]+)*(?:/[^\W\d_]+)*\d?|°[CcFf]")

@@ -56,6 +56,9 @@ def suction_vapour(study: Study) -> Iterator[Finding]:
             + "Vapour starves the pump, and a dry pump dies."
         )
         do = suction_advice(study, pump.id)
+        if clear + sum(losses.values()) < stop:
+            figures["all"] = Figure(sum(losses.values()), "pressure_difference")
+            do = "No line or strainer clears it: the whole suction side takes only {all}. Cooler fuel, a fuel that boils later or less height does; is {temperature} what the fuel has there?"
         yield Finding(level, pump.id, title, why, do, figures, solved.case.key, source=f"House rule S-01, Check under {{check}}, Stop under {{stop}}; {study.boiling_law(solved.case.fuel)}")
 
 

@@ -24,6 +24,7 @@ LARGER_AFTER, LARGER = "C1", ("C11", "C9")
 
 # What a line leaves open: power of a usual engine, the fuel of its use, the pressure its kind of feeding runs on [kPa].
 USUAL_POWER_KW = 224.0
+LAPSE_C_PER_M = 0.0065  # isa-1976
 PUMPED, PUMPED_BOWL_KPA = ("A2", "A7", "C9"), 31.0  # layouts of an aircraft whose bowl is pumped to, at 4.5 psi
 USUAL_BASE_KPA = {("injection", "road"): 300.0, ("injection", "air"): 300.0, ("carburettor", "road"): 45.0, ("carburettor", "air"): 3.5}
 
@@ -36,7 +37,15 @@ def first_brief(fields: dict[str, Any], wanted: str = "") -> Brief:
     litres = house_figure("cylinder_air_l" if craft == "air" else "cylinder_road_l") * asked.get("cylinders", Brief.model_fields["cylinders"].default)
     base = PUMPED_BOWL_KPA if wanted in PUMPED and feeding == "carburettor" else USUAL_BASE_KPA.get((feeding, craft), USUAL_BASE_KPA["injection", craft])
     usual = {"displacement_l": litres, "power_kw": USUAL_POWER_KW, "fuel": "100LL" if craft == "air" else "E10", "base_kpa": base}
+    if "altitude_m" in asked:
+        usual["fuel_temperature_c"] = _high_up(asked["altitude_m"])
     return Brief.model_validate(usual | asked)
+
+
+def _high_up(altitude_m: float) -> float:
+    """The hottest fuel [degC] that is usual at a height [m]: cooler by a share of what the standard atmosphere is there (isa-1976)."""
+    cooler = house_figure("fuel_cools_with_air") * LAPSE_C_PER_M * max(altitude_m, 0.0)
+    return float(round(Brief.model_fields["fuel_temperature_c"].default - cooler))
 
 
 @dataclass(frozen=True)
