@@ -40,8 +40,16 @@ def test_the_route_changes_the_cut_until_somebody_measures_and_it_is_printed(pag
     expect(page.locator("#hose-card .cut-big")).to_have_text("3,318")  # 3,400 less 46 and 36
     expect(page.locator("#hose-card")).to_contain_text("Measured; on its drawing it is")
     expect(page.locator("#hose-H3 .cut-mm")).to_have_text("3,318")
-    text = pypdf.PdfReader(io.BytesIO(page.pdf(format="A4", prefer_css_page_size=True))).pages[0].extract_text()
+    pages = pypdf.PdfReader(io.BytesIO(page.pdf(format="A4", prefer_css_page_size=True))).pages
+    text = pages[0].extract_text()
     assert "3,318" in text
+    assert "130 5/8 in" in text  # 3,318 / 25.4 = 130.63
+    assert "−10 female AN swivel, reusable, 45°" in text
+    revision = re.search(r"Bittern, revision (\d+) of 20\d\d-", text)
+    assert revision
+    assert int(revision[1]) > 1  # as it stands after two changes
+    assert f"page 1 of {len(pages)}" in text
+    assert "Slide both nuts on" in "".join(p.extract_text() for p in pages)
     page.locator("#made-car").click()
     expect(page.locator("#hose-card")).to_contain_text("12.7 mm longer off the roll")
     expect(page.locator("#rolls")).to_contain_text("H3 3,331 mm")

@@ -7,6 +7,7 @@ and `1,5 bar` as 15.
 import math
 import re
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import cache
 from typing import Any
 
@@ -254,6 +255,17 @@ def show(value: float, quantity: str, unit_word: str) -> float:
 
 
 @cache
+def inches(mm: float, part: int = 16) -> str:
+    """A length [mm] in inches to the nearest of so many parts of one, as a rule is read.
+
+    >>> inches(644.5), inches(12.7), inches(0.2), inches(1219.2)
+    ('25 3/8', '1/2', '0', '48')
+    """
+    whole, rest = divmod(round(mm / 25.4 * part), part)
+    fraction = str(Fraction(rest, part)) if rest else ""
+    return " ".join(x for x in (str(whole) if whole or not rest else "", fraction) if x)
+
+
 def _affine(quantity: str, unit: str) -> tuple[float, float]:
     """Every unit here is affine in SI, so pint is asked once per unit and a page of numbers costs nothing."""
     registry, si = _registry(), QUANTITIES[quantity].si

@@ -46,6 +46,11 @@ class Bench:
         return self.cut.element
 
     @property
+    def ends(self) -> tuple[str, str]:
+        """Its ends A and B in words."""
+        return end_words(self.element, "a"), end_words(self.element, "b")
+
+    @property
     def piece_mm(self) -> float | None:
         """What comes off the roll [mm]: the cut and what is left on it."""
         return self.cut.cut_mm + self.leave_mm if self.cut.cut_mm is not None else None
@@ -77,6 +82,24 @@ def style_of(element: Element) -> tuple[str, str]:
     if element.end_a is None and element.end_b is None and element.kind != "line" and row["style"] not in ("flared",):
         return "clamped", "bare hose, clamped"
     return str(row["style"]), str(row["word"])
+
+
+def end_words(element: Element, side: str) -> str:
+    """An end of a hose as it is asked for over a counter: its size, how it joins, how it is bent."""
+    end = element.end_a if side == "a" else element.end_b
+    row = by_name("end_styles", "family").get(element.properties.family)
+    dash = element.properties.dash.replace("-", "−")
+    if row is None:
+        return f"{dash} as its maker says" if end is None else f"{dash} of your own, {_bent(end.angle_deg)}"
+    if end is None and row["face"] != "nut":
+        return f"{dash} {row['end']}"
+    if end is None:
+        return f"{dash} {row['end']}" if element.kind == "line" else f"{dash} bare, clamped"
+    return f"{dash} {row['end'] if end.shelf else 'end of your own'}, {_bent(end.angle_deg)}"
+
+
+def _bent(deg: float) -> str:
+    return "straight" if deg == 0 else f"{deg:g}°"
 
 
 def steps_of(style: str) -> tuple[tuple[str, str], ...]:

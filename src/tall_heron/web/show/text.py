@@ -7,7 +7,7 @@ from flask import Flask
 from markupsafe import Markup, escape
 
 from tall_heron.core.base.constants import KPA
-from tall_heron.core.base.units import show
+from tall_heron.core.base.units import inches, show
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_shape import out_of_reach_l
@@ -128,6 +128,11 @@ def more_money(value: float) -> str:
     return f"{CURRENCY}\u00a0{plus(value)}"
 
 
+def ruled(metres: float | None) -> str:
+    """A length in inches and sixteenths, as a rule is read."""
+    return f"{inches(metres * 1000)} in" if metres is not None else "—"
+
+
 def dash(text: str) -> str:
     """A dash size with a true minus."""
     return text.replace("-", MINUS)
@@ -167,7 +172,7 @@ def inside(tank: Properties) -> str:
 
 def register(app: Flask) -> None:
     """Make these known to the templates."""
-    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash)
+    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash, ruled=ruled)
     app.jinja_env.filters.update(litres=litres, lasting=lasting, inside=inside, stage=stage, out_of_reach=out_of_reach_l)
     app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, fix_text=fix_text, fix_key=key_of, arranged=arranged, finding_counts=counts)
     app.jinja_env.globals.update(reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

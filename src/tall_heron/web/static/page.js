@@ -6,6 +6,12 @@ import { sizeLayouts, sizesWanted } from "./sizing.js";
 
 const asked = new Set(); // layouts that were asked back before they drop what the builder chose
 
+// What stands at the foot of every printed page beside its number.
+function foot() {
+  const says = document.getElementById("print-foot");
+  if (says) document.documentElement.style.setProperty("--foot", JSON.stringify(says.textContent));
+}
+
 export function wholePage(Alpine) {
   Alpine.data("page", () => ({
     turned: 0,
@@ -20,6 +26,8 @@ export function wholePage(Alpine) {
       if (swaps && !swaps.firstElementChild) freshSwaps();
       if (sizesWanted()) sizeLayouts();
       watchFixes();
+      foot();
+      window.addEventListener("beforeprint", foot);
       document.body.dataset.alive = "yes";
     },
     fixIt,

@@ -49,6 +49,7 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
     return _page(found, made, "cut") | {
         "rows": {r.element.id: r for r in rows},
         "cuts": [r.cut for r in rows],
+        "styles": {word: [r for r in rows if r.style_word == word] for word in dict.fromkeys(r.style_word for r in rows)},
         "bench": chosen,
         "chosen": chosen.cut if chosen else None,
         "cd": draw_cuts([r.cut for r in rows]),
