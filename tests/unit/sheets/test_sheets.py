@@ -145,13 +145,26 @@ def test_a_plate_says_what_does_not_fit() -> None:
     assert any("lie on one another" in t or "hole" in t for t in make_plate(both).troubles)  # type: ignore[union-attr]
     turned = make_plate(edit.move_on_plate(build, usual, "P1", usual.parts[0].x_mm, usual.parts[0].y_mm, 45.0))
     assert turned is not None
-    apart = turned.lying[1] if turned.lying[1].element.id == "P1" else turned.lying[0]
+    apart = next(x for x in turned.lying if x.element.id == "P1")
     assert math.dist(apart.ports["start"], apart.ports["end"]) == pytest.approx(200)
     folded = edit.fold_plate(build, usual, "bottom", 25.0)
     sheet = make_plate(folded)
     assert sheet is not None
-    assert min(p[1] for p in sheet.outline) == -25
-    assert sheet.folds == (((0, 0), (usual.wide_mm, 0)),)
+    # 2.5 mm of 5052-H32 bends on 1.5 x 2.5 = 3.75 mm; AC 43.13-1B: (0.01743 x 3.75 + 0.0078 x 2.5) x 90 = 7.638 mm; set back 3.75 + 2.5 = 6.25 mm (from memory)
+    assert min(p[1] for p in sheet.outline) == pytest.approx(-(25 - (2 * 6.25 - 7.638)), abs=0.001)
+    assert sheet.folds == (((0, pytest.approx(6.25 - 7.638 / 2, abs=0.001)), (usual.wide_mm, pytest.approx(6.25 - 7.638 / 2, abs=0.001))),)
+    assert sheet.troubles == ()
+    low = make_plate(edit.fold_plate(build, usual, "left", 9.0))
+    tight = make_plate(edit.fold_plate(build, usual.model_copy(update={"alloy": "2024-T3", "radius_mm": 3.0}), "left", 40.0))
+    near = make_plate(edit.fold_plate(build, usual.model_copy(update={"inset_mm": 10.0, "thick_mm": 3.0}), "left", 40.0))
+    said = [x.troubles[0] for x in (low, tight, near) if x is not None]
+    assert [next((w for w in ("too low", "cracks", "too near the bend") if w in t), t) for t in said] == ["too low", "cracks", "too near the bend"]
+    both = make_plate(edit.fold_plate(folded, usual.model_copy(update={"folds": folded.shop.plate.folds}), "left", 25.0))  # type: ignore[union-attr]
+    assert both is not None
+    assert (6.25, 6.25) in [(pytest.approx(x, abs=1e-6), pytest.approx(y, abs=1e-6)) for x, y in both.outline]  # the corner between two folds is cut out to where they begin
+    wide = make_plate(edit.move_on_plate(build, usual, "P1", None, None, None, across=44.5))
+    assert wide is not None
+    assert {x.clamp_dash for x in wide.lying if x.element.id == "P1"} == {28}  # SAE AS21919: 44.5 mm are 28 sixteenths of an inch; from memory
     assert make_plate(edit.set_plate(folded, None)).assumed  # type: ignore[union-attr]
     with pytest.raises(BuildErrors):
         edit.move_on_plate(build, usual, "P1", -5.0, 100.0, 0.0)

@@ -1,6 +1,6 @@
 """What bench and buying are told of a build: ports looked at, adapters chosen, what is made where, what is there already, what waits for spring, plate, rail and injectors."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field, model_validator
 
@@ -10,6 +10,8 @@ from tall_heron.core.document.record import Name, Record
 ItemKey = Annotated[str, Field(min_length=1, max_length=80)]
 Millimetres = Annotated[float, Field(ge=0, le=5000)]
 MOST_PLATE = 24
+Alloy = Literal["5052-H32", "6061-T6", "3003-H14", "2024-T3", "mild steel"]
+ALLOYS: tuple[str, ...] = get_args(Alloy)
 
 
 class Money(Record):
@@ -26,6 +28,7 @@ class OnPlate(Record):
     x_mm: Millimetres
     y_mm: Millimetres
     turned_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    across_mm: Annotated[float, Field(ge=8, le=200)] | None = Field(default=None, description="its body across, measured; what its clamps go by")
 
 
 class Fold(Record):
@@ -41,6 +44,8 @@ class Plate(Record):
     wide_mm: Annotated[float, Field(ge=20, le=2000)]
     high_mm: Annotated[float, Field(ge=20, le=2000)]
     thick_mm: Annotated[float, Field(ge=0.5, le=12)] = 2.5
+    alloy: Alloy = "5052-H32"
+    radius_mm: Annotated[float, Field(ge=0.2, le=60)] | None = Field(default=None, description="inside radius of its folds; the least of its alloy and gauge where nobody says")
     parts: Annotated[list[OnPlate], Field(max_length=MOST_PLATE)] = Field(default_factory=list)
     screw_mm: Annotated[float, Field(ge=3, le=16)] = 6.0
     slot_mm: Annotated[float, Field(ge=0, le=60)] = 8.0

@@ -100,11 +100,11 @@ def set_plate(build: Build, plate: Plate | None) -> Build:
     return with_shop(build, plate=plate.model_dump() if plate is not None else None)
 
 
-def move_on_plate(build: Build, plate: Plate, part: str, x: float | None, y: float | None, turned: float | None, off: bool = False) -> Build:
-    """Move or turn a part on the plate [mm, deg], put it on, or take it off. Raises BuildErrors."""
+def move_on_plate(build: Build, plate: Plate, part: str, x: float | None, y: float | None, turned: float | None, off: bool = False, across: float | None = None) -> Build:
+    """Move or turn a part on the plate [mm, deg], say how far it is across [mm], put it on, or take it off. Raises BuildErrors."""
     part_of(build, part)
     here = next((p for p in plate.parts if p.part == part), OnPlate(part=part, x_mm=plate.wide_mm / 2, y_mm=plate.high_mm / 2))
-    changes = {k: v for k, v in (("x_mm", x), ("y_mm", y), ("turned_deg", turned)) if v is not None}
+    changes = {k: v for k, v in (("x_mm", x), ("y_mm", y), ("turned_deg", turned), ("across_mm", across)) if v is not None}
     others = [p.model_dump() for p in plate.parts if p.part != part]
     moved = checked(Plate, plate.model_dump() | {"parts": others if off else [*others, here.model_dump() | changes]})
     return set_plate(build, moved)

@@ -13,6 +13,7 @@ from tall_heron.core.joining.joints import Joints, joints_of
 from tall_heron.core.routing.laid import Laid, outside_of
 from tall_heron.core.sheets.cut_sheet import Bench, Bulk, make_bulk, make_cut_sheet
 from tall_heron.core.sheets.loom import make_loom
+from tall_heron.core.sheets.plate import clamped_bodies
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.supplier import Quote, quote
 
@@ -121,6 +122,7 @@ def make_buy_list(build: Build, laid: Laid, rows: Sequence[Bench] | None = None,
     _ends(found, rows)
     _joints(found, joints)
     _clips(found, rows, laid)
+    _body_clamps(found, build)
     _wiring(found, build)
     _seals(found, build, rows, joints)
     _spares(found)
@@ -221,6 +223,14 @@ def _clips(found: dict[str, _Count], rows: Sequence[Bench], laid: Laid) -> None:
         for guard in line.route.guards:
             metre = by_name("small_parts")[guard.kind]
             _add(found, guard.kind, str(metre["title"]), "small", metre["price"] / 1000, metre["mass_kg"] / 1000, guard.to_mm - guard.from_mm, [e.id], "mm")
+
+
+def _body_clamps(found: dict[str, _Count], build: Build) -> None:
+    """Clamps of what is screwed down: those of the plate, and of each part beside it as on one."""
+    for x in clamped_bodies(build):
+        clamp = _small("body clamp", x.wide)
+        if clamp is not None and x.clamps:
+            _add(found, clamp[0], clamp[1], "small", clamp[2], clamp[3], x.clamps, [x.element.id], note="" if x.on.across_mm is not None else "for a body as usual of its kind")
 
 
 def _wiring(found: dict[str, _Count], build: Build) -> None:

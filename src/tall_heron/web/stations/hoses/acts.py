@@ -150,17 +150,18 @@ def plate_part(build: Build, data: dict[str, Any]) -> Made:
     """Move, turn, add or take off a part of the plate."""
     part, off = _word(data, "part", 40), _word(data, "off", 5) == "yes"
     x, y, turned = _mm(data, "x"), _mm(data, "y"), _degrees(data, "turned")
-    return edit.move_on_plate(build, _plate(build), part, x, y, turned, off), f"Plate: {part} {'off' if off else 'moved'}"
+    return edit.move_on_plate(build, _plate(build), part, x, y, turned, off, _mm(data, "across")), f"Plate: {part} {'off' if off else 'moved'}"
 
 
 def plate_size(build: Build, data: dict[str, Any]) -> Made:
     """The plate's own measures."""
     plate = _plate(build)
-    changes = {}
+    changes: dict[str, Any] = {}
     for name in ("wide", "high", "thick", "screw", "slot", "inset"):
         value = _mm(data, name)
         if value is not None:
             changes[f"{name}_mm"] = value
+    changes |= {"alloy": _word(data, "alloy", 20) or plate.alloy, "radius_mm": _mm(data, "radius")}
     return edit.set_plate(build, _checked(plate.model_dump() | changes)), "Plate: its measures"
 
 

@@ -8,6 +8,7 @@ from flask import request
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.design import Design
 from tall_heron.core.document.faces import every_face
+from tall_heron.core.document.shop import ALLOYS
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing.fields import own_ends
 from tall_heron.core.sheets.buy_list import BULK, GROUPS
@@ -129,7 +130,9 @@ def _plate(desk: Desk, word: Words) -> dict[str, Any]:
     sheet = make_plate(desk.build)
     on = {x.element.id for x in sheet.lying} if sheet is not None else set()
     off = [e for e in can_carry(desk.build) if e.id not in on]
-    return {"sheet": sheet, "off": off, "paper": paper, "papers": list(SHEETS), "win": plate_window(sheet, paper) if sheet is not None else None}
+    across = [[p[i] for p in sheet.outline] for i in (0, 1)] if sheet is not None else [[0.0], [0.0]]
+    blank = [max(v) - min(v) for v in across]
+    return {"sheet": sheet, "off": off, "blank": blank, "alloys": ALLOYS, "paper": paper, "papers": list(SHEETS), "win": plate_window(sheet, paper) if sheet is not None else None}
 
 
 def _fits(desk: Desk, _: Words) -> dict[str, Any]:
