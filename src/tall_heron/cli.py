@@ -192,17 +192,23 @@ def demo(host: str, port: int, folder: str | None) -> None:
 @click.argument("name")
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--demo", "demo_data", is_flag=True, help="From the demo's database.")
-def export_build(name: str, folder: str | None, demo_data: bool) -> None:
-    """Print a stored build as a build file."""
-    from tall_heron.store import builds, db
+@click.option("--zip", "target", type=click.Path(dir_okay=False, path_type=Path), help="Write it with the pictures under its views, as a ZIP, to this file.")
+def export_build(name: str, folder: str | None, demo_data: bool, target: Path | None) -> None:
+    """Print a stored build as a build file, or write it with its pictures."""
+    from tall_heron.store import builds, bundle, db
 
-    with db.opened(_data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")) as connection:
+    database = _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
+    with db.opened(database) as connection:
         row = builds.find(connection, name)
         if row is None:
             raise click.UsageError(
                 f"there is no build “{name}”; there is {', '.join(r['slug'] for r in builds.every(connection)) or 'none'}"
             )
-        click.echo(row["document"])
+        if target is None:
+            click.echo(row["document"])
+        else:
+            target.write_bytes(bundle.packed(row["document"], connection, database))
+            click.echo(f"Written: {target}")
 
 
 @main.command("import")
@@ -210,15 +216,21 @@ def export_build(name: str, folder: str | None, demo_data: bool) -> None:
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--demo", "demo_data", is_flag=True, help="Into the demo's database.")
 def import_build(file: IO[bytes], folder: str | None, demo_data: bool) -> None:
-    """Store the build in FILE (- for standard input) as a new build."""
+    """Store the build in FILE (- for standard input) as a new build; a ZIP brings its pictures along."""
     from tall_heron.core.base.errors import BuildErrors
     from tall_heron.core.document.build import dump, load
-    from tall_heron.store import builds, db
+    from tall_heron.store import builds, bundle, db, logs
 
+    database = _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
     try:
-        build = load(file.read())
-    except BuildErrors as error:
+        data, pictures = file.read(), list[tuple[bytes, str]]()
+        if bundle.is_bundle(data):
+            data, pictures = bundle.unpacked(data)
+        build = load(data)
+    except (BuildErrors, bundle.NotABundle) as error:
         _complain(error)
         return
-    with db.opened(_data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")) as connection:
+    with db.opened(database) as connection:
+        for picture, media in pictures:
+            logs.keep_file(connection, database, picture, media)
         click.echo(builds.create(connection, build.name, dump(build), "Imported"))

@@ -70,3 +70,30 @@ def test_what_is_no_picture_is_refused_beside_its_field(page: Page, tmp_path: Pa
     (tmp_path / "car.txt").write_text("no picture", encoding="utf-8")
     page.locator("#ground-file").set_input_files(tmp_path / "car.txt")
     expect(page.locator("#trouble")).to_contain_text("A picture is wanted here")
+
+
+def test_a_zone_is_drawn_on_an_outline_by_two_clicks(page: Page, tmp_path: Path) -> None:
+    """A rectangle of 100 by 50 px of the picture, where a pixel is 5 mm."""
+    page.emulate_media(reduced_motion="reduce")
+    page.set_viewport_size({"width": 1280, "height": 1600})
+    page.goto("/builds/curlew/route")
+    page.locator("#ground-form summary").click()
+    svg = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1000 400"><rect width="1000" height="400"/></svg>'
+    (tmp_path / "car.svg").write_text(svg, encoding="utf-8")
+    page.locator("#ground-file").set_input_files(tmp_path / "car.svg")
+    expect(page.locator("#view-side .vehicle-picture")).to_have_count(1)
+    page.locator("#zones-form summary").click()
+    page.locator("#drawn-usual").select_option("battery")
+    page.locator("#drawn-name").fill("second battery")
+    page.locator("#drawn-go").click()
+    expect(page.locator("#zone-says")).to_contain_text("one corner")
+    page.mouse.click(*spot(page, (300, 200)))
+    expect(page.locator("#zone-says")).to_contain_text("opposite")
+    with page.expect_response(lambda r: r.request.method == "POST" and r.url.endswith("/route")):
+        page.mouse.click(*spot(page, (400, 250)))
+    expect(page.locator("#zone-says")).to_contain_text("second battery: seen from one side only")
+    build = page.request.get("/builds/curlew/build.json").json()
+    zone = next(z for z in build["space"]["zones"] if z["name"] == "second battery")
+    k = build["space"]["grounds"]["side"]["mm_per_px"] * build["space"]["grounds"]["side"]["wide_px"] / WIDE
+    assert [zone["high"][i] - zone["low"][i] for i in (0, 2)] == pytest.approx([100 * k, 50 * k], rel=0.05)
+    assert zone["kind"] == "battery"

@@ -123,7 +123,7 @@ def _secret(file: Path) -> str:
 
 MOST_PACK = 8_000_000
 # Bytes that some endpoints take, beyond what all others do.
-ROOM = dict.fromkeys(("prove.send_file", "route.send_picture"), attached.MOST_BYTES) | {"shelf.pack_in": MOST_PACK, "prove_runs.bring_log": MOST_LOG}
+ROOM = dict.fromkeys(("prove.send_file", "route.send_picture", "bench.start"), attached.MOST_BYTES) | {"shelf.pack_in": MOST_PACK, "prove_runs.bring_log": MOST_LOG}
 
 
 def _room() -> None:

@@ -16,6 +16,8 @@ ZoneKind = Literal["hot", "moving", "cabin", "crush", "ground", "battery", "wiri
 GuardKind = Literal["sleeve", "heat shield", "stone guard", "separator"]
 ViewName = Literal["side", "plan", "rear"]
 MOST_CORNERS = 60
+# Which coordinates of a view go to the right and up, and their signs: from the right side, from above (the left side up), from behind.
+VIEW_AXES: dict[str, tuple[tuple[int, float], tuple[int, float]]] = {"side": ((0, 1.0), (2, 1.0)), "plan": ((0, 1.0), (1, 1.0)), "rear": ((1, -1.0), (2, 1.0))}
 
 
 class Place(Record):

@@ -14,16 +14,18 @@ NEAR_MM = 10.0  # two clicks nearer than this scale nothing
 VIEWS: tuple[str, ...] = get_args(ViewName)
 
 
-def put_ground(build: Build, view: str, sha256: str, wide_px: int, high_px: int) -> Build:
-    """Put a picture under a view, as wide as the vehicle until somebody scales it. Raises BuildErrors."""
+def put_ground(build: Build, view: str, sha256: str, wide_px: int, high_px: int, mm_per_px: float | None = None) -> Build:
+    """Put a picture under a view, standing on the ground: of its own scale where it knows one, else as wide as the vehicle until somebody scales it. Raises BuildErrors."""
     if view not in VIEWS:
         raise wrong("ground", f"a picture lies under {', '.join(VIEWS)}")
     long, wide, _ = lay_out(build).outline.size
     across, left = (wide, -wide / 2) if view == "rear" else (long, 0.0)
-    k = across / wide_px
+    k = mm_per_px if mm_per_px is not None else across / wide_px
+    if mm_per_px is not None and view == "rear":
+        left = -wide_px * k / 2
     top = high_px * k if view != "plan" else high_px * k / 2
-    ground = {"sha256": sha256, "wide_px": wide_px, "high_px": high_px, "mm_per_px": k, "left_mm": left, "top_mm": top}
-    return _with(build, view, checked(Ground, ground))
+    ground = {"sha256": sha256, "wide_px": wide_px, "high_px": high_px, "mm_per_px": k, "left_mm": left, "top_mm": top, "scaled": mm_per_px is not None}
+    return followed(_with(build, view, checked(Ground, ground)))
 
 
 def scale_ground(build: Build, view: str, one: Flat, other: Flat, apart_mm: float, level: Flat | None = None) -> Build:

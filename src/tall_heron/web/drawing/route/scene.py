@@ -5,12 +5,13 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.space import VIEW_AXES
 from tall_heron.core.routing.clearance import Polyline
 from tall_heron.core.routing.laid import Laid, LaidLine
 from tall_heron.core.routing.vectors import Vector
 from tall_heron.core.rules.finding import Finding
 from tall_heron.web.drawing.labels import Label, Placer, box_of
-from tall_heron.web.drawing.route.view import AXES, Box, View
+from tall_heron.web.drawing.route.view import Box, View
 from tall_heron.web.show.text import ROLES
 
 WIDE = 880.0  # px, what the page has for a view
@@ -111,8 +112,8 @@ def _region(laid: Laid) -> Region:
 
 def _scale(region: Region, names: tuple[str, ...]) -> float:
     span = [region[1][i] - region[0][i] for i in range(3)]
-    wide = max(span[AXES[n][0][0]] for n in names)
-    tall = sum(span[AXES[n][1][0]] for n in names)
+    wide = max(span[VIEW_AXES[n][0][0]] for n in names)
+    tall = sum(span[VIEW_AXES[n][1][0]] for n in names)
     return max(min(WIDE / wide, TALL / tall), min(LEAST, WIDE / wide))
 
 
@@ -120,7 +121,7 @@ TITLES = {"side": "Side", "plan": "Plan", "rear": "Rear"}
 
 
 def _draw(laid: Laid, name: str, scale: float, region: Region, findings: list[Finding], line: str, part: str, words: dict[int, str], named: bool) -> Scene:
-    (i, si), (j, _) = AXES[name]
+    (i, si), (j, _) = VIEW_AXES[name]
     left = region[0][i] if si > 0 else -region[1][i]
     view = View(name, scale, left, region[1][j])
     width, height = (region[1][i] - region[0][i]) * scale, (region[1][j] - region[0][j]) * scale

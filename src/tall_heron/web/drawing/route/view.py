@@ -3,13 +3,11 @@
 import math
 from dataclasses import dataclass
 
-from tall_heron.core.document.space import Panel, Zone
+from tall_heron.core.document.space import VIEW_AXES, Panel, Zone
 from tall_heron.core.routing.assembly import Body
 from tall_heron.core.routing.outline import Shape
 from tall_heron.core.routing.vectors import Vector
 
-# Which coordinates go to the right and up on the page, and their signs: from the right side, from above (the left side up), from behind.
-AXES = {"side": ((0, 1.0), (2, 1.0)), "plan": ((0, 1.0), (1, 1.0)), "rear": ((1, -1.0), (2, 1.0))}
 Box = tuple[float, float, float, float]
 
 
@@ -24,7 +22,7 @@ class View:
 
     def flat(self, v: Vector) -> tuple[float, float]:
         """A place along the view's own axes [mm]."""
-        (i, si), (j, sj) = AXES[self.name]
+        (i, si), (j, sj) = VIEW_AXES[self.name]
         return si * v[i], sj * v[j]
 
     def at(self, v: Vector) -> tuple[float, float]:
@@ -82,7 +80,7 @@ class View:
 
     def edge_on(self, panel: Panel) -> bool:
         """Whether a panel is seen as a line."""
-        return panel.axis in (AXES[self.name][0][0], AXES[self.name][1][0])
+        return panel.axis in (VIEW_AXES[self.name][0][0], VIEW_AXES[self.name][1][0])
 
     def body(self, middle: Vector, body: Body, yaw: float) -> Box:
         """The box of a part in this view, turned to the nearest quarter, on the page [px]."""

@@ -8,13 +8,13 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.begin.started import start as begin
 from tall_heron.core.document.build import dump, load
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
-from tall_heron.store import builds, summaries
+from tall_heron.store import builds, bundle, logs, summaries
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused
 from tall_heron.web.show.fields import FIELDS, read_field
 from tall_heron.web.stations.bench.summary import edition, summaries_of
 from tall_heron.web.stations.brief.context import FIRST_SIZES, keep_on_shelf
-from tall_heron.web.stations.prove.desk import on_bench
+from tall_heron.web.stations.prove.desk import database, on_bench
 
 pages = Blueprint("bench", __name__)
 
@@ -50,9 +50,16 @@ def start() -> tuple[str, int] | BaseResponse:
     file, sized = request.files.get("file"), None
     if file is not None and file.filename:
         try:
-            build = load(file.read())
+            data, pictures = file.read(), list[tuple[bytes, str]]()
+            if bundle.is_bundle(data):
+                data, pictures = bundle.unpacked(data)
+            build = load(data)
         except BuildErrors as errors:
             return _bench(f"{file.filename}: " + "; ".join(str(e) for e in errors.errors[:5]), "", 422)
+        except bundle.NotABundle as error:
+            return _bench(f"{file.filename}: {error}", "", 422)
+        for picture, media in pictures:
+            logs.keep_file(g.connection, database(), picture, media)
         act = "Opened from a file"
     else:
         line = request.form.get("name", "").strip()
@@ -85,3 +92,12 @@ def download(slug: str) -> Response:
     if row is None:
         abort(404)
     return answers.file(row["document"], "application/json", f"{row['slug']}.json")
+
+
+@pages.get("/builds/<slug>/build.zip")
+def download_all(slug: str) -> Response:
+    """The build and the pictures under its views."""
+    row = builds.find(g.connection, slug)
+    if row is None:
+        abort(404)
+    return answers.file(bundle.packed(row["document"], g.connection, database()), "application/zip", f"{row['slug']}.zip")

@@ -8,6 +8,7 @@ from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.space import OUTLINES, Panel, Zone
 from tall_heron.core.editing import route as edit
 from tall_heron.core.editing.ground import off_ground, put_ground, scale_ground
+from tall_heron.core.editing.zones import draw_zone
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.outline import WORDS, Outline
 from tall_heron.core.routing.suggest import suggestions
@@ -18,7 +19,7 @@ from tall_heron.web import answers
 from tall_heron.web.answers import Act, Made
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.route.frame import meant, number_of, places_of, read_degrees, read_mm, read_place
-from tall_heron.web.stations.route.pictures import kept_picture
+from tall_heron.web.stations.route.pictures import TURNS, kept_picture, turned_picture
 
 
 def _line(data: dict[str, Any]) -> str:
@@ -222,8 +223,17 @@ def dimension(build: Build, data: dict[str, Any]) -> Made:
 def ground(build: Build, data: dict[str, Any]) -> Made:
     """A picture that was sent, under a view."""
     view, sha = answers.text_of(data, "view"), answers.text_of(data, "sha256")
-    picture = kept_picture(sha)
-    return put_ground(build, view, sha, *picture), f"Picture under the {view} view"
+    return put_ground(build, view, sha, *kept_picture(sha)), f"Picture under the {view} view"
+
+
+def turn_ground(build: Build, data: dict[str, Any]) -> Made:
+    """A picture under a view mirrored, or turned a quarter; what was scaled by clicks is scaled anew."""
+    view, how = answers.text_of(data, "view"), answers.text_of(data, "how")
+    old = next((g for name, g in build.space.grounds.items() if name == view), None)
+    if old is None or how not in TURNS:
+        raise answers.Refused("ground", f"A picture under a view is turned by {' or '.join(TURNS)}.")
+    sha = turned_picture(old.sha256, how)
+    return put_ground(build, view, sha, *kept_picture(sha)), f"{view} picture: {'seen from the other side' if how == 'mirror' else 'a quarter turn'}"
 
 
 def scale(build: Build, data: dict[str, Any]) -> Made:
@@ -273,6 +283,15 @@ def zone(build: Build, data: dict[str, Any]) -> Made:
     return edit.set_zone(build, _made(Zone, fields)), f"Zone: {fields['name']}"
 
 
+def zone_drawn(build: Build, data: dict[str, Any]) -> Made:
+    """A zone drawn as a rectangle on a view."""
+    view, usual, name = (answers.text_of(data, x)[:40] for x in ("view", "usual", "name"))
+    points = [flat_of(p) for p in data.get("points") or []]
+    if len(points) != 2:
+        raise answers.Refused("zone", "Click two opposite corners of it.")
+    return draw_zone(build, name, usual, view, points[0], points[1]), f"Zone: {name.strip() or usual}, drawn from {'above' if view == 'plan' else 'the side' if view == 'side' else 'behind'}"
+
+
 def shifted(build: Build, data: dict[str, Any]) -> Made:
     """A zone or panel dragged."""
     name, by = answers.text_of(data, "name")[:40], places_of({"by": [data.get("by")]}, "by")[0]
@@ -314,7 +333,7 @@ def drawn(build: Build, data: dict[str, Any]) -> Made:
 
 DRAWN: tuple[Act, ...] = (corners, corner, paste, way, lead, beside, radius, turned_a, turned_b, measured, drawn, group)
 FITTED: tuple[Act, ...] = (clamps, clamped, guard, unguard, grommet, bulkhead)
-OF_SPACE: tuple[Act, ...] = (ground, scale, unground, part, place, forget, outline, dimension, zone, shifted, panel, without)
+OF_SPACE: tuple[Act, ...] = (ground, turn_ground, scale, unground, part, place, forget, outline, dimension, zone, zone_drawn, shifted, panel, without)
 ACTS: dict[str, Act] = {f.__name__: f for f in (*DRAWN, *FITTED, *OF_SPACE)}
 
 

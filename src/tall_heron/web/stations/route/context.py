@@ -5,9 +5,12 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
+from tall_heron.core.base.catalogue import table
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.document.space import Zone
 from tall_heron.core.editing.route import draw_line
+from tall_heron.core.editing.zones import seen_once
 from tall_heron.core.routing.clearance import crossings
 from tall_heron.core.routing.laid import Laid, LaidLine, spacing
 from tall_heron.core.routing.limits import near_zone
@@ -69,7 +72,7 @@ def route_context(found: Stored, made: Design, line: str, part: str, view: str, 
     drawn = draw_views(laid, VIEWS[view], findings, line if chosen else "", part, times, said_short(findings))
     return (
         frame(found, made, "route")
-        | _of_space(laid)
+        | _of_space(laid, study.build.space.zones)
         | _of_part(laid, part)
         | (_of_line(study, laid, chosen) if chosen is not None else {})
         | {
@@ -91,8 +94,8 @@ def route_context(found: Stored, made: Design, line: str, part: str, view: str, 
     )
 
 
-def _of_space(laid: Laid) -> dict[str, Any]:
-    """The vehicle, and how its places are written."""
+def _of_space(laid: Laid, own: list[Zone]) -> dict[str, Any]:
+    """The vehicle, and how its places are written; of its zones, the builder's `own`."""
     return {
         "laid": laid,
         "axes": axes(laid.outline),
@@ -100,6 +103,8 @@ def _of_space(laid: Laid) -> dict[str, Any]:
         "written": lambda v: written(laid.outline, v),
         "outlines": titles(laid.outline.flies),
         "dimension_words": WORDS,
+        "usual_zones": [row["title"] for row in table("zones_usual")],
+        "seen_once": [z.name for z in own if seen_once(z, laid.outline)],
         "geometry": json.dumps(geometry(laid)),
         "measurable": sorted(measurable(laid)),
         "kinds": KINDS,

@@ -1,4 +1,4 @@
-"""Pictures of the builder's own vehicle: looked at, made smaller, freed of where and when they were taken, and kept by their hash."""
+"""Pictures and drawings of the builder's own vehicle: looked at, made smaller, freed of where and when they were taken, turned, and kept by their hash."""
 
 import io
 
@@ -9,36 +9,63 @@ from tall_heron.store import logs
 from tall_heron.web.answers import Refused
 from tall_heron.web.stations.prove import attached
 from tall_heron.web.stations.prove.desk import database
+from tall_heron.web.stations.route.drawn_files import MOST_PX, Unread, pixels
 
-MOST_PX = 2400  # the longer side of a picture that is kept
+KEPT = ("image/jpeg", "image/png")
+TURNS = ("mirror", "quarter")
+INCH_MM = 25.4
 
 
-def keep_picture(data: bytes) -> str:
-    """Keep a picture; returns its hash. Refused where it is none."""
+def keep_picture(data: bytes, page: int = 1) -> str:
+    """Keep a photograph, or a drawing as lines: a page of a PDF, a DXF, an SVG; returns its hash. Refused where it is none."""
     try:
-        media = attached.media_of(data)
-    except attached.NotTaken as wrong:
+        if len(data) > attached.MOST_BYTES or data[:2] in (b"\xff\xd8", b"\x89P", b"RI") or not data:
+            attached.media_of(data)
+            with Image.open(io.BytesIO(data)) as image:
+                return _kept(ImageOps.exif_transpose(image).convert("RGB"), None)
+        return _kept(*pixels(data, page))
+    except (attached.NotTaken, Unread) as wrong:
         raise Refused("ground", str(wrong)) from None
-    if media not in attached.SHOWN:
-        raise Refused("ground", "A picture is wanted here: PNG, JPEG or WebP. Of a PDF or a DXF, take a picture of the page.")
-    with Image.open(io.BytesIO(data)) as image:
-        upright = ImageOps.exif_transpose(image).convert("RGB")
-    upright.thumbnail((MOST_PX, MOST_PX))
+
+
+def _kept(image: Image.Image, mm_per_px: float | None, lines: bool = False) -> str:
+    """Keep a picture without what a camera wrote beside it: a photograph as JPEG, one that knows its scale, or `lines`, as PNG with its pixels to the inch."""
+    image.thumbnail((MOST_PX, MOST_PX))
     out = io.BytesIO()
-    upright.save(out, "JPEG", quality=82)  # without what a camera wrote beside it
-    return logs.keep_file(g.connection, database(), out.getvalue(), "image/jpeg")
+    if mm_per_px is None and not lines:
+        image.save(out, "JPEG", quality=82)
+        return logs.keep_file(g.connection, database(), out.getvalue(), "image/jpeg")
+    image.save(out, "PNG", **({"dpi": (INCH_MM / mm_per_px,) * 2} if mm_per_px is not None else {}))
+    return logs.keep_file(g.connection, database(), out.getvalue(), "image/png")
 
 
-def kept_picture(sha256: str) -> tuple[int, int]:
-    """The size of a kept picture [px]. Refused where there is none."""
-    data = picture_data(sha256)
-    if data is None:
+def kept_picture(sha256: str) -> tuple[int, int, float | None]:
+    """The size of a kept picture [px], and how many millimetres a pixel of it is where it knows. Refused where there is none."""
+    with _opened(sha256) as image:
+        return image.width, image.height, _scale_of(image)
+
+
+def turned_picture(sha256: str, how: str) -> str:
+    """A kept picture seen from the other side, or turned a quarter to the right, kept by its own hash. Refused where there is none."""
+    with _opened(sha256) as image:
+        other = ImageOps.mirror(image) if how == "mirror" else image.rotate(-90, expand=True)
+        return _kept(other, _scale_of(image), lines=image.format == "PNG")
+
+
+def _opened(sha256: str) -> Image.Image:
+    found = picture_data(sha256)
+    if found is None:
         raise Refused("ground", "That picture is no longer there; send it again.")
-    with Image.open(io.BytesIO(data)) as image:
-        return image.width, image.height
+    return Image.open(io.BytesIO(found[0]))
 
 
-def picture_data(sha256: str) -> bytes | None:
-    """A kept picture; None where there is none of that hash."""
+def _scale_of(image: Image.Image) -> float | None:
+    dots = image.info.get("dpi") if image.format == "PNG" else None
+    return INCH_MM / dots[0] if dots else None
+
+
+def picture_data(sha256: str) -> tuple[bytes, str] | None:
+    """A kept picture and what it is; None where there is none of that hash."""
     row = logs.file_row(g.connection, sha256) if len(sha256) == 64 and set(sha256) <= set("0123456789abcdef") else None
-    return logs.file_data(database(), sha256) if row is not None and row["media"] == "image/jpeg" else None
+    data = logs.file_data(database(), sha256) if row is not None and row["media"] in KEPT else None
+    return (data, str(row["media"])) if data is not None and row is not None else None

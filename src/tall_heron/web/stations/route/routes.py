@@ -70,17 +70,18 @@ def try_it(slug: str) -> Response:
 def send_picture(slug: str) -> Response:
     """Keep a picture of the vehicle, to be put under a view next."""
     answers.stored(slug)
-    return jsonify(sha256=keep_picture(request.get_data()))
+    page = request.args.get("page", "")
+    return jsonify(sha256=keep_picture(request.get_data(), int(page) if page.isdecimal() and len(page) < 5 else 1))
 
 
 @pages.get("/builds/<slug>/route/picture/<sha256>")
 def picture(slug: str, sha256: str) -> Response:
     """A picture that lies under a view of this build."""
     build = answers.stored(slug).build
-    data = picture_data(sha256) if sha256 in {g.sha256 for g in build.space.grounds.values()} else None
-    if data is None:
+    found = picture_data(sha256) if sha256 in {g.sha256 for g in build.space.grounds.values()} else None
+    if found is None:
         abort(404)
-    return given_back(data, "image/jpeg", "vehicle")
+    return given_back(*found, "vehicle")
 
 
 @pages.get("/builds/<slug>/route/measure")
