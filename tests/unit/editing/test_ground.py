@@ -28,7 +28,8 @@ def where(g: Ground, px: tuple[float, float]) -> tuple[float, float]:
 def test_two_pixels_lie_as_far_apart_as_said_level_and_a_third_on_the_ground(one: tuple[float, float], other: tuple[float, float], low: tuple[float, float], mm: float) -> None:
     build = put_ground(BUILD, "side", SHA, 1000, 600)
     before = build.space.grounds["side"]
-    if math.dist(where(before, one), where(before, other)) < 10:
+    px = math.dist(one, other)
+    if math.dist(where(before, one), where(before, other)) < 10 or 1000 * mm / px > 39_000:
         return
     # Twice: what is scaled once may be scaled again, as it lies now.
     for _ in range(2):
@@ -59,6 +60,8 @@ def refused(build: Build, mm: float, far: float) -> None:
 def test_what_scales_nothing_is_refused(mm: float, far: float) -> None:
     with pytest.raises(BuildErrors, match="well apart"):
         refused(put_ground(BUILD, "side", SHA, 1000, 600), mm, far)
+    with pytest.raises(BuildErrors, match="m across"):
+        refused(put_ground(BUILD, "side", SHA, 1000, 600), 30_000.0, 60.0)
     with pytest.raises(BuildErrors, match="no picture"):
         refused(BUILD, 2000.0, 500.0)
     with pytest.raises(BuildErrors, match="a picture lies under"):

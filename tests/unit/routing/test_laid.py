@@ -78,6 +78,28 @@ def test_an_outline_goes_where_its_dimensions_say(outline: str) -> None:
         assert all(a <= b for a, b in zip(zone.low, zone.high, strict=True)) or zone.shape == "cylinder"
 
 
+@pytest.mark.parametrize("outline", OUTLINES)
+def test_a_landmark_lies_where_it_is_typed_and_all_else_fixed_stays(outline: str) -> None:
+    brief = AIR if outline in ("high wing", "low wing", "biplane", "pusher") else CAR
+    build = laid_out("A3" if brief is AIR else "C1").model_copy(update={"space": Space(outline=outline)})  # type: ignore[arg-type]
+    first = lay_out(build).outline
+    firewall = {p.name: p.low[0] for p in first.panels}["firewall"]
+    marks = [n for n in ("tank_firewall", "floor", "rail_up", "bowl_up", "tank_up") if n in first.dimensions]
+    assert {"tank_firewall", "floor"} <= set(marks)
+    assert abs(firewall - first.spots["tank"].at[0]) == pytest.approx(first.dimensions["tank_firewall"], abs=0.2)
+    for name in marks:
+        moved = lay_out(edit.set_dimension(build, name, first.dimensions[name] + 30)).outline
+        changed = {k for k in first.dimensions if abs(moved.dimensions[k] - first.dimensions[k]) > 0.15}
+        assert name in changed
+        assert changed <= set(marks), changed  # what was not typed may go along, no main dimension
+        assert moved.size == first.size
+        assert moved.wheels == first.wheels or brief is AIR
+    longer = lay_out(edit.set_dimension(build, "tank_firewall", first.dimensions["tank_firewall"] + 30)).outline
+    assert abs({p.name: p.low[0] for p in longer.panels}["firewall"] - longer.spots["tank"].at[0]) == pytest.approx(first.dimensions["tank_firewall"] + 30, abs=0.2)
+    with pytest.raises(BuildErrors, match="for this outline"):
+        edit.set_dimension(build, "tank_firewall", 30_000.0)
+
+
 def test_lengths_follow_a_dragged_corner_and_what_was_measured_stands() -> None:
     build = DEMO["bittern"]
     line = lay_out(build).lines["H3"]

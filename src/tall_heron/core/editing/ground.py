@@ -10,6 +10,7 @@ from tall_heron.core.editing.drawn import followed
 from tall_heron.core.routing.laid import lay_out
 
 Flat = tuple[float, float]
+MOST_MM = 40_000.0  # across a picture
 NEAR_MM = 10.0  # two clicks nearer than this scale nothing
 VIEWS: tuple[str, ...] = get_args(ViewName)
 
@@ -38,6 +39,9 @@ def scale_ground(build: Build, view: str, one: Flat, other: Flat, apart_mm: floa
     if far < NEAR_MM or not 20 <= apart_mm <= 40_000:
         raise wrong("ground", "click two places well apart, and write how far apart they are: between 20 mm and 40 m")
     times = apart_mm / far
+    across = max(ground.wide_px, ground.high_px) * ground.mm_per_px * times
+    if across > MOST_MM:
+        raise wrong("ground", f"that makes the picture {across / 1000:.0f} m across; click two places further apart on it, or look at the unit")
     back = -math.atan2(other[1] - one[1], other[0] - one[0]) if view != "plan" else 0.0
     if abs(back) > math.pi / 2:  # clicked from right to left
         back -= math.copysign(math.pi, back)

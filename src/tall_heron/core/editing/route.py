@@ -125,9 +125,9 @@ def set_dimension(build: Build, name: str, mm: float | None) -> Build:
     outline = lay_out(build).outline
     if name not in outline.dimensions:
         raise wrong("dimension", f"this outline has no dimension “{name}”")
-    least, most = limits_of(outline.name, name)
+    least, most = limits_of(outline.name, name, build.space.dimensions)
     if mm is not None and not least <= mm <= most:
-        raise wrong(f"dim-{name}", f"for this outline it lies between {least:,.0f} mm and {most:,.0f} mm; choose another outline, or look at the unit")
+        raise wrong(f"dim-{name}", f"for this outline it lies between {least:,.0f} mm and {most:,.0f} mm; choose another outline, type what it lies between first, or look at the unit")
     rest = {k: v for k, v in build.space.dimensions.items() if k != name}
     return followed(_spaced(build, dimensions=rest | ({name: mm} if mm is not None else {})))
 

@@ -58,6 +58,9 @@ WITHOUT_BOOST = {"turbo and manifold": "exhaust manifold", "manifold and turbo":
 LEAST, MOST = 0.3, 4.0  # times the drawn one, that a dimension may be
 WITHIN = (("chord", "length", 0.5), ("cabin", "span", 0.8), ("ground", "height", 0.6), ("track", "width", 1.2))  # no more than such a share of another
 
+LONG = ("rear_overhang", "wheelbase", "front_overhang")
+STAYS = 0.2  # of the room between a landmark and what else is fixed
+
 WORDS = {
     "rear_overhang": "Rear axle to the rear end",
     "wheelbase": "Wheelbase",
@@ -70,6 +73,11 @@ WORDS = {
     "span": "Span",
     "chord": "Chord at the root",
     "cabin": "Width of the cabin",
+    "tank_firewall": "Tank's middle to the firewall",
+    "floor": "Floor over the ground",
+    "rail_up": "Fuel rail over the ground",
+    "bowl_up": "Carburetor over the ground",
+    "tank_up": "Underside of the tank over the ground",
 }
 BY_WORD = (
     ("buggy", "buggy"),
@@ -103,10 +111,15 @@ def _is_aircraft(name: str) -> bool:
     return "wing_at" in document("outlines")["families"][document("outlines")["outlines"][name]["family"]]
 
 
-def limits_of(name: str, dimension: str) -> tuple[float, float]:
-    """The least and the most that a dimension of an outline may be [mm]."""
+def limits_of(name: str, dimension: str, said: dict[str, float]) -> tuple[float, float]:
+    """The least and the most that a dimension of an outline may be [mm]; of a landmark, between its neighbors in a vehicle of which so much is `said`."""
     data = document("outlines")
     row = data["outlines"][name]
+    mark = data["families"][row["family"]]["landmarks"].get(dimension)
+    if mark is not None:
+        rest = {k: v for k, v in said.items() if k != dimension}
+        knots = _landmarked(data["families"][row["family"]], _knots(data["families"][row["family"]], _dimensions(row, rest)), rest)[mark["axis"]]
+        return _between(knots, mark)
     usual = float((data["families"][row["family"]]["dimensions"] | row["dimensions"])[dimension])
     return LEAST * usual, MOST * usual
 
@@ -138,13 +151,8 @@ def _stretched(name: str, said: tuple[tuple[str, float], ...]) -> Outline:
     data = document("outlines")
     row = data["outlines"][name]
     family = data["families"][row["family"]]
-    drawn = family["dimensions"]
-    usual = {key: float(value) for key, value in (drawn | row["dimensions"]).items()}
-    dimensions = usual | {k: min(max(v, LEAST * usual[k]), MOST * usual[k]) for k, v in said if k in usual}
-    for part, whole, share in WITHIN:
-        if part in dimensions:
-            dimensions[part] = min(dimensions[part], share * dimensions[whole])
-    x, y, z = _maps(family, drawn, dimensions)
+    dimensions = _dimensions(row, dict(said))
+    x, y, z = (_piecewise(*zip(*axis, strict=True)) for axis in _landmarked(family, _knots(family, dimensions), dict(said)))
 
     def at(v: Sequence[float]) -> Vector:
         return x(v[0]), y(v[1]), z(v[2])
@@ -163,7 +171,7 @@ def _stretched(name: str, said: tuple[tuple[str, float], ...]) -> Outline:
         name,
         row["title"],
         "wing_at" in family,
-        dimensions,
+        dimensions | {k: (x, y, z)[m["axis"]](m["to"]) - (x, y, z)[m["axis"]](m["from"]) for k, m in family["landmarks"].items()},
         tuple(shape(s, x, z) for s in row["side"]),
         tuple(shape(s, x, z) for s in row["glass"]),
         tuple(shape(s, x, y) for s in row["plan"]),
@@ -186,23 +194,55 @@ def _wheels(row: dict[str, Any], d: dict[str, float], x: Callable[[float], float
     return tuple((ax, side * d["track"] / 2, r, wide) for ax in (d["rear_overhang"], d["rear_overhang"] + d["wheelbase"]) for side in (1, -1))
 
 
-def _maps(family: dict[str, Any], drawn: dict[str, float], d: dict[str, float]) -> tuple[Callable[[float], float], ...]:
-    """How x, y and z of the drawing go to those of the vehicle: straight between the places that its dimensions fix."""
+Knots = list[tuple[float, float]]  # from a place of the drawing to the one in the vehicle [mm]
+
+
+def _dimensions(row: dict[str, Any], said: dict[str, float]) -> dict[str, float]:
+    """The main dimensions of a vehicle of which something is said, each within reason."""
+    usual = {key: float(value) for key, value in (document("outlines")["families"][row["family"]]["dimensions"] | row["dimensions"]).items()}
+    out = usual | {k: min(max(v, LEAST * usual[k]), MOST * usual[k]) for k, v in said.items() if k in usual}
+    for part, whole, share in WITHIN:
+        if part in out:
+            out[part] = min(out[part], share * out[whole])
+    return out
+
+
+def _knots(family: dict[str, Any], d: dict[str, float]) -> list[Knots]:
+    """The places along x, y and z that the main dimensions fix."""
+    drawn = family["dimensions"]
     if "wing_at" in family:
         tail, lead = family["wing_at"]
         k = d["length"] / drawn["length"]
-        x = _piecewise([0, tail, lead, drawn["length"]], [0, k * lead - d["chord"], k * lead, d["length"]])
-        half = drawn["cabin"] / 2
-        y = _piecewise([0, half, drawn["span"] / 2], [0, d["cabin"] / 2, d["span"] / 2])
-        return x, y, _piecewise([0, drawn["height"]], [0, d["height"]])
-    axles = [drawn["rear_overhang"], drawn["rear_overhang"] + drawn["wheelbase"], sum(drawn[k] for k in ("rear_overhang", "wheelbase", "front_overhang"))]
-    new = [d["rear_overhang"], d["rear_overhang"] + d["wheelbase"], sum(d[k] for k in ("rear_overhang", "wheelbase", "front_overhang"))]
-    x = _piecewise([0, *axles], [0, *new])
-    y = _piecewise([0, drawn["width"] / 2], [0, d["width"] / 2])
-    return x, y, _piecewise([0, drawn["ground"], drawn["height"]], [0, d["ground"], max(d["height"], d["ground"] + 100)])
+        x = [(0.0, 0.0), (tail, k * lead - d["chord"]), (lead, k * lead), (drawn["length"], d["length"])]
+        y = [(0.0, 0.0), (drawn["cabin"] / 2, d["cabin"] / 2), (drawn["span"] / 2, d["span"] / 2)]
+        return [x, y, [(0.0, 0.0), (drawn["height"], d["height"])]]
+    x = [(0.0, 0.0), *((sum(drawn[k] for k in LONG[:n]), sum(d[k] for k in LONG[:n])) for n in (1, 2, 3))]
+    z = [(0.0, 0.0), (drawn["ground"], d["ground"]), (drawn["height"], max(d["height"], d["ground"] + 100))]
+    return [x, [(0.0, 0.0), (drawn["width"] / 2, d["width"] / 2)], z]
 
 
-def _piecewise(old: list[float], new: list[float]) -> Callable[[float], float]:
+def _landmarked(family: dict[str, Any], knots: list[Knots], said: dict[str, float]) -> list[Knots]:
+    """The same with the landmarks that are said, each between its neighbors."""
+    for name, mark in family["landmarks"].items():
+        if name in said:
+            axis = knots[mark["axis"]]
+            least, most = _between(axis, mark)
+            begins = _piecewise(*zip(*axis, strict=True))(mark["from"])
+            new = {float(mark["from"]): begins, float(mark["to"]): begins + min(max(said[name], least), most)} | dict(axis)
+            knots[mark["axis"]] = sorted(new.items())
+    return knots
+
+
+def _between(axis: Knots, mark: dict[str, Any]) -> tuple[float, float]:
+    """The least and the most that a landmark may be from where it begins: on either side at least a share of the room to what is fixed there stays [mm]."""
+    at = _piecewise(*zip(*axis, strict=True))
+    begins, now = at(mark["from"]), at(mark["to"])
+    before = max(begins, *(new for old, new in axis if old < mark["to"]))
+    beyond = min(new for old, new in axis if old > mark["to"])
+    return before + STAYS * (now - before) - begins, beyond - STAYS * (beyond - now) - begins
+
+
+def _piecewise(old: Sequence[float], new: Sequence[float]) -> Callable[[float], float]:
     """A line through (old, new), going on beyond both ends; the same on both sides of nought where it begins there."""
     steps = list(zip(old, new, strict=True))
 
