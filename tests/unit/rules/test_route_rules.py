@@ -112,6 +112,7 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("R-25", lambda: edit.measured(BITTERN, "H3", 4000.0), "Note", lambda: edit.measured(BITTERN, "H3", 3245.0)),
     ("R-27", lambda: edit.draw_line(filled(), "H7", [(700, 412, 502), (700, 500, 300), (700, 780, 420)]), "Check", filled),
     ("R-27", lambda: remove(remove(edit.draw_line(filled(), "H7", [(700, 700, 600)]), "H5"), "N2"), "Check", lambda: edit.draw_line(filled(), "H7", [(700, 700, 600)])),
+    ("R-29", lambda: shifted(BITTERN, "H3", (0.0, 0.0, -110.0), 0, 1), "Check", lambda: shifted(BITTERN, "H3", (0.0, 0.0, -50.0), 0, 1)),
     ("R-28", made, "Note", drawn_all),
 ]
 

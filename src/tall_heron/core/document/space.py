@@ -10,7 +10,7 @@ from tall_heron.core.document.record import Name, Positive, Record
 
 Coordinate = Annotated[float, Field(ge=-50_000, le=50_000)]
 Vec = tuple[Coordinate, Coordinate, Coordinate]
-OutlineName = Literal["wagon", "coupe", "pick-up", "buggy", "single seater", "high wing", "low wing", "biplane", "pusher"]
+OutlineName = Literal["wagon", "coupe", "pick-up", "mid", "rear", "buggy", "single seater", "motorcycle", "high wing", "floatplane", "low wing", "biplane", "pusher"]
 OUTLINES: tuple[str, ...] = get_args(OutlineName)
 ZoneKind = Literal["hot", "moving", "cabin", "crush", "ground", "battery", "wiring", "hands", "brake", "obstacle"]
 GuardKind = Literal["sleeve", "heat shield", "stone guard", "separator"]

@@ -38,7 +38,7 @@ def change_layout(build: Build, key: str, rails: Rails = "single", lift_pumps: i
     old = build.circuit
     same_feeding = any(e.kind == ("carburettor" if layout.feeding == "carburettor" else "injectors") for e in old.elements)
     usual = layout.picks()
-    more: dict[str, object] = layout.more(build.brief) | {"rails": rails, "lift_pumps": lift_pumps}
+    more: dict[str, object] = layout.more(build.brief, build.space.outline or "") | {"rails": rails, "lift_pumps": lift_pumps}
     pumps = [e for e in old.of_kind("pump") if e.id in ("P1", "P2", "P3")]
     if same_feeding and pumps and key not in HANG:
         outside = any(stands_outside(e) for e in pumps) and part_named(usual.pumps[0]).properties.mount in IN_TANK

@@ -131,6 +131,7 @@ CANDIDATES: dict[str, tuple[Candidates, ...]] = {
     "R-09": (by_route.guarded("separator", "separators"), by_route.ways),
     "R-10": (by_route.guarded("stone guard", "a cover"), by_route.ways),
     "R-11": (by_route.guarded("sleeve", "a sleeve"), by_route.ways),
+    "R-29": (by_route.ways,),
     "R-12": (by_route.guarded("stone guard", "a guard"), by_route.ways),
     "R-13": (by_route.guarded("stone guard", "a guard"), by_route.ways),
     "R-14": (by_route.clamped,),

@@ -6,8 +6,9 @@ from typing import Any
 from tall_heron.core.base.units import parse
 from tall_heron.core.document.wish import Question, Wish
 from tall_heron.core.line.tokens import Token
+from tall_heron.core.routing.outline import titles
 
-FLYING = ("high wing", "low wing", "biplane", "pusher")  # outlines of aircraft
+FLYING = tuple(titles(flies=True))  # outlines of aircraft
 
 
 @dataclass(frozen=True)

@@ -80,6 +80,14 @@ WORDS = {
     "tank_up": "Underside of the tank over the ground",
 }
 BY_WORD = (
+    ("motorcycle", "motorcycle"),
+    ("motorbike", "motorcycle"),
+    ("mid-engine", "mid"),
+    ("mid engine", "mid"),
+    ("rear-engine", "rear"),
+    ("rear engine", "rear"),
+    ("float", "floatplane"),
+    ("seaplane", "floatplane"),
     ("buggy", "buggy"),
     ("sand", "buggy"),
     ("single seater", "single seater"),
@@ -109,6 +117,13 @@ def usual_outline(brief: Brief) -> str:
 
 def _is_aircraft(name: str) -> bool:
     return "wing_at" in document("outlines")["families"][document("outlines")["outlines"][name]["family"]]
+
+
+def leans_along(space: Space, brief: Brief) -> bool:
+    """Whether a vehicle leans with its turns, so that fuel stays where it lies: one on a single track."""
+    name = space.outline or usual_outline(brief)
+    family = document("outlines")["families"][document("outlines")["outlines"][name]["family"]]
+    return "track" not in family["dimensions"] and not _is_aircraft(name)
 
 
 def limits_of(name: str, dimension: str, said: dict[str, float]) -> tuple[float, float]:
@@ -191,7 +206,8 @@ def _wheels(row: dict[str, Any], d: dict[str, float], x: Callable[[float], float
         both = [(x(gx), side * y(gy), float(r), 0.4 * r) for gx, gy, r in row["gear"] for side in ((1, -1) if gy else (1,))]
         return tuple(both)
     r, wide = float(row["wheels"]), float(row["wheel_wide"])
-    return tuple((ax, side * d["track"] / 2, r, wide) for ax in (d["rear_overhang"], d["rear_overhang"] + d["wheelbase"]) for side in (1, -1))
+    across = (d["track"] / 2, -d["track"] / 2) if "track" in d else (0.0,)  # of two tracks or of one
+    return tuple((ax, y, r, wide) for ax in (d["rear_overhang"], d["rear_overhang"] + d["wheelbase"]) for y in across)
 
 
 Knots = list[tuple[float, float]]  # from a place of the drawing to the one in the vehicle [mm]

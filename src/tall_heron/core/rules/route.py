@@ -16,6 +16,7 @@ from tall_heron.core.rules.words import listed, named
 from tall_heron.core.study.study import Study
 
 STOP_BEND = 0.8  # of a hose's least bend: it kinks
+UNDER_MM = 5.0  # under the lowest part of a car
 TRAP_MM = 12.0  # a rise or a dip that holds air or liquid
 COVERED_GAP = 60.0  # mm bare of a stretch that counts as protected
 
@@ -298,6 +299,18 @@ def under_floor(study: Study) -> Iterator[Finding]:
     yield from unguarded(study, "ground", "under the floor without a guard", "Guard it there, or lead it higher.")
 
 
+def hangs_under(study: Study) -> Iterator[Finding]:
+    """A line that is the lowest thing of a car is the first that a curb tears off."""
+    clearance = laid_of(study).outline.dimensions["ground"]
+    for x in drawn_lines(study):
+        spot = min((vector(p) for p in x.path.points), key=lambda p: p[2])
+        low = spot[2] - x.outside
+        if x.element.role in FUEL and low < clearance - UNDER_MM:
+            figures = {"low": Figure(low / 1000, "length"), "by": Figure((clearance - low) / 1000, "length"), "limit": Figure(clearance / 1000, "length")}
+            why = "The lowest part of the car stands {limit} over the ground. What hangs lower is torn off by a curb or a ramp, and then fuel runs out."
+            yield found(x, "Check", f"{x.element.id} hangs {{by}} under the lowest part of the car", why, "Lead it higher, or turn its ends so that they do not look down.", figures, spot)
+
+
 def outside_rails(study: Study) -> Iterator[Finding]:
     """What runs outside the frame rails is hit first."""
     yield from unguarded(study, "crush", "outside the frame rails without a guard", "Lead it within the rails, or guard it there.")
@@ -325,6 +338,7 @@ RULES = (
     _near("R-10", "Lines are out of reach of hands, feet and controls.", "common practice", "hands"),
     _near("R-11", "Lines touch nothing that chafes.", "AC 43.13-1B, from memory", "obstacle"),
     Rule("R-12", "Lines under the floor have a guard.", "common practice", under_floor, lambda s: not flies(s) and _lines_of_role(s)),
+    Rule("R-29", "No line is the lowest part of a car.", "common practice", hangs_under, lambda s: not flies(s) and bool(drawn_lines(s))),
     Rule("R-13", "Lines run within the frame rails, or have a guard.", "common practice", outside_rails, lambda s: not flies(s) and _lines_of_role(s)),
     Rule("R-14", "Lines are clamped as often as their size asks.", "AC 43.13-1B, from memory", unsupported, _any_line),
     Rule("R-15", "Suction lines have no crest.", "common practice", air_trap, lambda s: any(x.element.role == "suction" for x in lines_of(s))),

@@ -8,6 +8,7 @@ from tall_heron.core.document.circuit import Circuit, Element, TankLevel
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import reach, ways
 from tall_heron.core.document.tank_shape import FILLED, depth_mm, out_of_reach_l
+from tall_heron.core.routing.outline import leans_along
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves, solves_with
 from tall_heron.core.rules.words import does, named
@@ -38,6 +39,10 @@ def level_over_its_top(study: Study) -> Iterator[Finding]:
             figures = {"level": Figure(part.level_mm / 1000, "length"), "deep": Figure(deep / 1000, "length")}
             why = "Fuel does not stand over the top, so every pressure on the suction side reads too well."
             yield Finding("Check", tank.id, f"The level of {tank.id} is typed as {{level}} over its outlet; it is {{deep}} deep", why, "Type the level it has when it is a quarter full.", figures)
+
+
+def _corners(study: Study) -> bool:
+    return drives(study) and bool(study.fed.pumps) and not leans_along(study.build.space, study.brief)
 
 
 def nothing_holds_fuel(study: Study) -> Iterator[Finding]:
@@ -178,7 +183,7 @@ def too_much_current(study: Study) -> Iterator[Finding]:
 RULES = (
     Rule("L-20", f"No more than {100 * house_figure('tank_out_of_reach'):g} % of a tank lies under its outlet.", "house rule", out_of_reach, has("tank")),
     Rule("L-21", "The level of a tank lies within it.", "arithmetic", level_over_its_top, has("tank")),
-    Rule("L-22", "Something keeps fuel at the outlet of a tank that pumps draw from.", "common practice", nothing_holds_fuel, lambda s: drives(s) and bool(s.fed.pumps)),
+    Rule("L-22", "Something keeps fuel at the outlet of a tank that pumps draw from.", "common practice", nothing_holds_fuel, _corners),
     Rule("L-23", "A tank has an opening for each line.", "arithmetic", too_few_openings, lambda s: any(t.properties.openings is not None for t in elements(s, "tank"))),
     Rule("L-16", f"All tanks together last {house_figure('fuel_lasts_s'):g} s at full power.", "house rule", fuel_does_not_last, has("tank")),
     Rule("L-17", "A jet pump moves what its half of the tank gives.", "balance of both halves", half_left_behind, solves_with("jet")),

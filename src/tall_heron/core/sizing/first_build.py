@@ -100,7 +100,7 @@ def first_build(
     said, space = list(wishes), Space.model_validate({"outline": outline or usual_outline(brief)})
 
     def laid_out(plan: Layout, asked: Brief, more: dict[str, Any]) -> Build:
-        picks = plan.picks(**plan.more(brief), rails=first_rails(brief, plan, banks, rails), **more)
+        picks = plan.picks(**plan.more(brief, space.outline or ""), rails=first_rails(brief, plan, banks, rails), **more)
         circuit = with_tank(plan.build(brief, picks), said)
         return _guessed(Build(name=name, brief=asked, circuit=circuit, typed=typed, wishes=said, space=space))
 

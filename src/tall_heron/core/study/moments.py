@@ -12,6 +12,7 @@ from tall_heron.core.document.lean import Lean, leaning
 from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.document.point import Point
 from tall_heron.core.physics.suction import standard_atmosphere
+from tall_heron.core.routing.outline import leans_along
 from tall_heron.core.study.cases import Case
 from tall_heron.core.study.demand import burn
 from tall_heron.core.study.phases import Phase, phase_of
@@ -123,6 +124,8 @@ def _of_build(study: Study) -> Iterator[Moment]:
         brake = house_figure("braking_g")
         shut = {"manifold_kpa": study.cases["idle"].point.manifold_kpa, "off": [*peak.point.off, *resting]}
         yield _changed(study, "braking", "Braking", f"off the throttle, {brake:g} g", shut, house_figure("idle_burn_share"), lean=Lean(-brake * GRAVITY), margin=None)
+        if leans_along(study.build.space, brief):
+            return
         turn = house_figure("corner_g")
         for side, sign in (("corner left", 1), ("corner right", -1)) if _has_sides(study) else (("corner", 1),):
             yield _changed(study, side, f"Hard {side}", f"at peak, {turn:g} g sideways", lean=Lean(left=sign * turn * GRAVITY))

@@ -30,15 +30,14 @@ class Layout:
         """The circuit; without picks, with the parts usual for it and a tank usual for its use. Raises ValueError where the shelf has not what was picked."""
         return self.make(brief, picks or self.picks(**self.more(brief)))
 
-    def more(self, brief: Brief) -> dict[str, str]:
-        """What the brief's use and power change in the usual picks: the tank."""
-        if "tank" in self.usual and self.key not in POTS:
-            return {}
-
+    def more(self, brief: Brief, outline: str = "") -> dict[str, str]:
+        """What the brief's use and power change in the usual picks, and the vehicle where it says more: the tank."""
         def usual(use: str) -> Row | None:
             return next((r for r in table("usual_tanks") if r["use"] == use and brief.power_kw <= r["power_to_kw"]), None)
 
-        own, pot = usual(brief.use), usual("pot")
+        if "tank" in self.usual and self.key not in POTS and usual(outline) is None:
+            return {}
+        own, pot = usual(outline) or usual(brief.use), usual("pot")
         if self.key in POTS and pot is not None:
             return {"tank": str(pot["tank"]), "tank_title": str(pot["title"])} | ({"lift_tank": str(own["tank"])} if own is not None else {})
         return {"tank": str(own["tank"]), "tank_title": str(own["title"])} if own is not None else {}
