@@ -338,7 +338,7 @@ RULES = (
     _near("R-10", "Lines are out of reach of hands, feet and controls.", "common practice", "hands"),
     _near("R-11", "Lines touch nothing that chafes.", "AC 43.13-1B, from memory", "obstacle"),
     Rule("R-12", "Lines under the floor have a guard.", "common practice", under_floor, lambda s: not flies(s) and _lines_of_role(s)),
-    Rule("R-29", "No line is the lowest part of a car.", "common practice", hangs_under, lambda s: not flies(s) and bool(drawn_lines(s))),
+    Rule("R-29", "No line is the lowest part of a car.", "common practice", hangs_under, lambda s: not laid_of(s).outline.flies and bool(drawn_lines(s))),
     Rule("R-13", "Lines run within the frame rails, or have a guard.", "common practice", outside_rails, lambda s: not flies(s) and _lines_of_role(s)),
     Rule("R-14", "Lines are clamped as often as their size asks.", "AC 43.13-1B, from memory", unsupported, _any_line),
     Rule("R-15", "Suction lines have no crest.", "common practice", air_trap, lambda s: any(x.element.role == "suction" for x in lines_of(s))),

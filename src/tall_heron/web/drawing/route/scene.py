@@ -18,6 +18,7 @@ WIDE = 880.0  # px, what the page has for a view
 TALL = 566.0  # px, for side and plan together, where the vehicle's shape allows
 LEAST = 0.118  # px a mm: below it nothing can be told apart
 MARGIN = 90.0  # mm round a view
+MOST_MARKS = 3
 EVERY = 200.0  # px between letters on a line
 TRUE_FROM = 0.189  # px a mm: from 1:20 up a hose is drawn as thick as it is
 FONT = 16.0
@@ -141,7 +142,7 @@ def _draw(laid: Laid, name: str, scale: float, region: Region, findings: list[Fi
     if chosen is not None and not chosen.inside:
         scene.handles = [(k, *view.at(c)) for k, c in enumerate(chosen.run.corners)]
     _keep_clear(scene, placer)
-    _marks(scene, placer, findings, words)
+    _marks(scene, placer, findings, words, (line, part))
     if named:
         _names(scene, placer, laid)
         _ticks(scene, laid, region)
@@ -233,16 +234,20 @@ def _keep_clear(scene: Scene, placer: Placer) -> None:
         placer.keep_clear((x - 8, y - 8, x + 8, y + 8))
 
 
-def _marks(scene: Scene, placer: Placer, findings: list[Finding], words: dict[int, str]) -> None:
-    """Each finding's mark at the nearest free place round what it is about, so that its leader crosses no text."""
-    for number, f in enumerate(findings, 1):
-        if f.spot is None or f.level == "Note":
-            continue
+def _marks(scene: Scene, placer: Placer, findings: list[Finding], words: dict[int, str], chosen: tuple[str, ...]) -> None:
+    """The marks of at most three findings, those of what is chosen first, each at the nearest free place round what it is about, so that its leader crosses no text and no other leader; the rest
+    stand in the list."""
+    told = [(number, f) for number, f in enumerate(findings, 1) if f.spot is not None and f.level != "Note"]
+    for number, f in sorted(told, key=lambda x: x[1].element_id not in chosen):
+        if len(scene.spots) == MOST_MARKS:
+            break
+        assert f.spot is not None
         to = scene.view.at(f.spot)
+        leaders = [((s.x, s.y), s.to) for s in scene.spots]
         says = words.get(number, "")
         wide = len(f"{number} {says}") * FONT * 0.5 + MARK + 8
         for far in (34, 52, 74, 100, 135, 175, 220):
-            place = next((p for k in range(16) if (p := _mark_at(to, far, k * math.pi / 8 + 0.35, wide, placer))), None)
+            place = next((p for k in range(16) if (p := _mark_at(to, far, k * math.pi / 8 + 0.35, wide, placer, leaders))), None)
             if place is not None:
                 x, y, box = place
                 placer.keep_clear(box)
@@ -251,13 +256,26 @@ def _marks(scene: Scene, placer: Placer, findings: list[Finding], words: dict[in
                 break
 
 
-def _mark_at(to: tuple[float, float], far: float, angle: float, wide: float, placer: Placer) -> tuple[float, float, Box] | None:
+Place = tuple[float, float]
+
+
+def _mark_at(to: Place, far: float, angle: float, wide: float, placer: Placer, leaders: list[tuple[Place, Place]]) -> tuple[float, float, Box] | None:
     x, y = to[0] + far * math.cos(angle), to[1] - far * math.sin(angle)
     box = (x - MARK / 2 - 2, y - MARK / 2 - 2, x + wide, y + MARK / 2 + 2)
     if not placer.free(box):
         return None
     texts = [box_of(lb.text, lb.x, lb.y, lb.anchor, lb.size) for lb in placer.labels]
-    return None if any(_crosses((x, y), to, t) for t in texts) else (x, y, box)
+    crossed = any(_crosses((x, y), to, t) for t in texts) or any(_crosses(a, b, box) or _cross((x, y), to, a, b) for a, b in leaders)
+    return None if crossed else (x, y, box)
+
+
+def _cross(a: Place, b: Place, c: Place, d: Place) -> bool:
+    """Whether two straights cross one another."""
+
+    def side(p: Place, q: Place, r: Place) -> float:
+        return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
+
+    return side(a, b, c) * side(a, b, d) < 0 and side(c, d, a) * side(c, d, b) < 0
 
 
 def _crosses(a: tuple[float, float], b: tuple[float, float], box: Box) -> bool:
