@@ -113,6 +113,16 @@ def test_every_page_fits_and_has_no_accessibility_faults(page: Page, looked_at: 
             assert axe(page, EVERY if size == "desk" else COLOURS) == [], f"{name} by {theme}"
 
 
+def test_nothing_is_wider_than_a_phone(page: Page, looked_at: App) -> None:
+    """A phone beside the car, 390 by 844."""
+    page.set_viewport_size({"width": 390, "height": 844})
+    for name, path in PAGES.items():
+        if name in SAME:
+            continue
+        page.goto(looked_at.address + path.removeprefix("/"))
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390, name
+
+
 def measure(page: Page, what: str) -> Any:
     """One of the measurements of measure.js."""
     return page.evaluate(f"({MEASURE}).{what}()")
