@@ -12,7 +12,7 @@ from typing import Any
 import pypdf
 import pytest
 from laying import Chooser
-from pages import saved
+from pages import figure, saved
 from playwright.sync_api import BrowserContext, Page, expect
 from running import App
 
@@ -356,6 +356,41 @@ def test_from_one_line_to_a_printed_sheet_and_a_parts_list_in_six_acts(page: Pag
         page.get_by_role("link", name=re.compile("CSV")).first.click()  # 6
     bought = list(csv.DictReader(io.StringIO(kept.value.path().read_text(encoding="utf-8"))))
     assert any("PTFE" in " ".join(map(str, row.values())) for row in bought)
+
+
+def test_from_one_line_to_a_sheet_one_may_cut_from_in_thirty_acts(page: Page) -> None:
+    """Every hose of the drawing measured with a tape, every clock set: nothing is left that says measure before cutting, and all is made on the bench."""
+    acts = 0
+
+    def typed(field: str, text: str) -> None:
+        nonlocal acts
+        acts += 1
+        page.locator(field).fill(text)
+        with saved(page, "/hose", "/act"):
+            page.locator(field).press("Enter")
+
+    page.goto("/")
+    page.get_by_label("New build").fill("Ruff: V8 5.7 L, 450 hp, 58 psi")
+    page.get_by_role("button", name="Start").click()
+    expect(page.locator("h1")).to_have_text("Ruff")
+    page.keyboard.press("6")
+    acts += 3
+    expect(page.locator("#hose-card")).to_be_visible()
+    for name in page.locator("#cuts .cut-row[data-hose]").evaluate_all("all => all.map(r => r.dataset.hose)"):
+        page.locator(f"#hose-{name}").click()
+        acts += 1
+        expect(page.locator("#hose-card h2")).to_contain_text(name)
+        drawn = figure(page.locator(f"#hose-{name} .cut-mm").text_content())
+        typed("#hose-measured", f"{drawn + 120:.0f} mm")
+        if page.locator("#hose-clock").count():
+            typed("#hose-clock", "45")
+        expect(page.locator("#made-bench")).to_have_attribute("aria-pressed", "true")
+    text = "".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf(format="A4", prefer_css_page_size=True))).pages)
+    acts += 1
+    text = " ".join(text.split())
+    assert "measure before cutting" not in text
+    assert text.count("Measured on the vehicle") == len(page.locator("#cuts .cut-row[data-hose]").all())
+    assert acts <= 30
 
 
 def test_from_one_line_to_a_cut_sheet_in_five_acts(page: Page) -> None:
