@@ -57,13 +57,21 @@ def context(browser: Browser, application: App) -> Iterator[BrowserContext]:
 
 def steady(page: Page) -> None:
     """Keys are pressed on a page whose scripts listen: on a busy machine it is seen before that, and a key is lost as a person's would be who does not look."""
-    press = page.keyboard.press
+    press, reload = page.keyboard.press, page.reload
+
+    def listens() -> None:
+        page.wait_for_function("!document.body || !document.body.hasAttribute('x-data') || document.body.dataset.alive === 'yes'")
 
     def pressed(key: str, **more: float) -> None:
-        page.wait_for_function("!document.body || !document.body.hasAttribute('x-data') || document.body.dataset.alive === 'yes'")
+        listens()
         press(key, **more)
 
+    def reloaded() -> None:
+        reload()
+        listens()
+
     page.keyboard.press = pressed  # type: ignore[method-assign]
+    page.reload = reloaded  # type: ignore[method-assign,assignment]
 
 
 @pytest.fixture

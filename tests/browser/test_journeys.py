@@ -544,7 +544,7 @@ def test_a_layout_is_chosen_by_keyboard_and_drawn(page: Page) -> None:
     page.goto("/builds/bittern/circuit")
     page.keyboard.press("2")
     expect(page.locator(".choice tbody")).to_have_count(13)
-    expect(page.locator("#sizing-says")).to_have_text("Each as it would be laid out, with parts sized for it.")
+    expect(page.locator("#sizing-says")).to_have_text("Each as it would be laid out, with parts sized for it.", timeout=60_000)
     page.locator("#choose-C1-dead-end").focus()
     page.keyboard.press("Enter")
     expect(page.get_by_text("This gives up H1 −10 fuel rubber R9, F2 Reedmace 10 µm paper, 120 mm")).to_be_visible()  # asked back: he chose them
@@ -576,7 +576,7 @@ def test_a_measured_hose_is_kept_in_another_layout(page: Page) -> None:
     page.keyboard.press("Escape")
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("2")
-    expect(page.locator("#sizing-says")).to_have_text("Each as it would be laid out, with parts sized for it.")
+    expect(page.locator("#sizing-says")).to_have_text("Each as it would be laid out, with parts sized for it.", timeout=60_000)
     expect(page.locator(".choice tbody.to-come")).to_have_count(0)
     expect(page.locator(".choice")).not_to_contain_text("Stop")
     page.locator("#choose-C11-series").click()

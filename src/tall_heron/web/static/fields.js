@@ -6,6 +6,7 @@ function fieldParts(save, always) {
     text: "",
     kept: "",
     sent: null,
+    underway: false,
     reads: "",
     message: "",
     invalid: "false",
@@ -28,8 +29,8 @@ function fieldParts(save, always) {
       if (asked === this.text) this.reads = answer.ok && answer.shown ? `= ${answer.shown}` : "";
     },
     async commit(event) {
-      // Enter sends, and leaving the field sends what Enter has not sent already.
-      if (event.type === "change" && this.text === this.sent) return;
+      // Enter sends, and leaving the field sends what Enter has not sent already; the same is never underway twice.
+      if (this.text === this.sent && (this.underway || event.type === "change")) return;
       if (this.text === this.kept && !always) {
         this.message = "";
         this.invalid = "false";
@@ -37,7 +38,9 @@ function fieldParts(save, always) {
       }
       const sent = (this.sent = this.text);
       this.stale = 0;
+      this.underway = true;
       const answer = await save(this, sent);
+      this.underway = false;
       if (answer.overtaken) this.stale = answer.head;
       if (answer.ok) {
         this.message = "";

@@ -28,7 +28,6 @@ export function wholePage(Alpine) {
       watchFixes();
       foot();
       window.addEventListener("beforeprint", foot);
-      document.body.dataset.alive = "yes";
     },
     fixIt,
     follow(event) {
@@ -44,7 +43,7 @@ export function wholePage(Alpine) {
         look({ part: part.dataset.part, try: "" });
       } else if (hose) {
         event.preventDefault();
-        look({ hose: hose.dataset.hose });
+        if (hose.dataset.hose !== page().hose) look({ hose: hose.dataset.hose }); // what is being typed on its card stays
       }
     },
     openFuels() {

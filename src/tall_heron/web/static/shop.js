@@ -33,9 +33,15 @@ export function shopParts() {
       const { name, ...rest } = told(event.currentTarget);
       return tell({ ...rest, [name]: event.currentTarget.value });
     },
+    underway: "",
+    // Enter in a field that is kept as soon as it changes asks twice for the same.
     async save() {
       const root = this.$root;
-      const answer = await send(address(), { ...told(root), ...this.values() });
+      const data = { ...told(root), ...this.values() };
+      if (this.underway === JSON.stringify(data)) return;
+      this.underway = JSON.stringify(data);
+      const answer = await send(address(), data);
+      this.underway = "";
       if (answer.ok) return;
       const places = [...root.querySelectorAll("[data-wrong]")].map((place) => place.dataset.wrong);
       if (places.includes(answer.field)) this.say(answer.field, answer.message || "");

@@ -13,6 +13,9 @@ import { cutOff } from "./simulator.js";
 import { shop } from "./shop.js";
 import { sizing } from "./sizing.js";
 
+document.addEventListener("alpine:initialized", () => {
+  document.body.dataset.alive = "yes";
+});
 document.addEventListener("alpine:init", () => {
   for (const part of [fields, card, cases, curves, cutOff, live, prove, replay, route, shelf, shop, sizing, wholePage]) part(window.Alpine);
 });
