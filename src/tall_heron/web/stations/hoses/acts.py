@@ -150,7 +150,7 @@ def plate_part(build: Build, data: dict[str, Any]) -> Made:
     """Move, turn, add or take off a part of the plate."""
     part, off = _word(data, "part", 40), _word(data, "off", 5) == "yes"
     x, y, turned = _mm(data, "x"), _mm(data, "y"), _degrees(data, "turned")
-    return edit.move_on_plate(build, _plate(build), part, x, y, turned, off, _mm(data, "across")), f"Plate: {part} {'off' if off else 'moved'}"
+    return edit.move_on_plate(build, _plate(build), part, x, y, turned, off, _mm(data, "across") if "across" in data else None), f"Plate: {part} {'off' if off else 'moved'}"
 
 
 def plate_size(build: Build, data: dict[str, Any]) -> Made:
@@ -161,7 +161,8 @@ def plate_size(build: Build, data: dict[str, Any]) -> Made:
         value = _mm(data, name)
         if value is not None:
             changes[f"{name}_mm"] = value
-    changes |= {"alloy": _word(data, "alloy", 20) or plate.alloy, "radius_mm": _mm(data, "radius")}
+    if "alloy" in data:
+        changes |= {"alloy": _word(data, "alloy", 20), "radius_mm": _mm(data, "radius")}
     return edit.set_plate(build, _checked(plate.model_dump() | changes)), "Plate: its measures"
 
 
