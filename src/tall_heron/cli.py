@@ -2,8 +2,10 @@
 
 import json
 import sys
+import tempfile
+from contextlib import closing
 from pathlib import Path
-from typing import IO
+from typing import IO, NoReturn
 
 import click
 
@@ -12,7 +14,7 @@ from tall_heron import __version__
 BAD_INPUT, NO_ANSWER = 2, 3
 
 
-def _complain(error: Exception) -> None:
+def _complain(error: Exception) -> NoReturn:
     """Say every fault on its field and leave with status 2."""
     for one in getattr(error, "errors", [error]):
         click.echo(f"Error: {one}", err=True)
@@ -131,10 +133,27 @@ def serve(host: str, port: int, folder: str | None) -> None:
 @click.argument("file", type=click.Path(path_type=Path, dir_okay=False))
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--demo", "demo_data", is_flag=True, help="Of the demo's database.")
-def backup(file: Path, folder: str | None, demo_data: bool) -> None:
-    """Copy all builds with their history and logs into FILE, the files of the logs into FILE.files beside it; the application may run meanwhile."""
-    _copied(_data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite"), file)
-    click.echo(f"Kept in {file}.")
+@click.option("--force", is_flag=True, help="Write over a backup that is there.")
+def backup(file: Path, folder: str | None, demo_data: bool, force: bool) -> None:
+    """Copy all builds with their history and logs into FILE, the files of logs and pictures into FILE.files beside it, or all into one archive where FILE ends with .zip; the application may run
+    meanwhile."""
+    from tall_heron.store import archive, db, logs
+
+    database = _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
+    if file.exists() and not force:
+        _complain(FileExistsError(f"{file} is there already; name another, or say --force"))
+    if file.suffix == ".zip":
+        with tempfile.TemporaryDirectory() as room:
+            try:
+                file.parent.mkdir(parents=True, exist_ok=True)
+                archive.pack(database, file, Path(room))
+            except (db.Unusable, FileNotFoundError) as error:
+                _complain(error)
+        click.echo(f"Kept in {file}.")
+        return
+    _copied(database, file)
+    beside = logs.folder(file)
+    click.echo(f"Kept in {file}" + (f", and {sum(1 for _ in beside.glob('??/*'))} files of logs and pictures in {beside}." if beside.exists() else "."))
 
 
 @main.command()
@@ -142,15 +161,29 @@ def backup(file: Path, folder: str | None, demo_data: bool) -> None:
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--demo", "demo_data", is_flag=True, help="Of the demo's database.")
 def restore(file: Path, folder: str | None, demo_data: bool) -> None:
-    """Put the builds of a backup FILE in the place of those that are there, which are kept beside it. Stop the application first."""
+    """Put the builds of a backup FILE in the place of those that are there, which are kept beside it. Refused while the application runs on them."""
+    from tall_heron.store import archive, db, lock, logs
+
     database = _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
+    mine = lock.hold(database)
+    if mine is None:
+        _complain(RuntimeError(f"Tall Heron runs on {database}: stop it first, and start it again afterwards"))
     before = database.with_suffix(".before-restore")
-    if database.exists():
-        _copied(database, before)
-    _copied(file, database)
-    for left in ("-wal", "-shm"):
-        database.with_name(database.name + left).unlink(missing_ok=True)
+    with closing(mine), tempfile.TemporaryDirectory() as room:
+        try:
+            source = archive.unpack(file, Path(room)) if archive.is_archive(file) else file
+        except db.Unusable as error:
+            _complain(error)
+        if database.exists():
+            _copied(database, before)
+        _copied(source, database)
+        for left in ("-wal", "-shm"):
+            database.with_name(database.name + left).unlink(missing_ok=True)
+        with db.opened(database) as connection:
+            gone = logs.missing(connection, database)
     click.echo(f"Restored from {file}." + (f" What was there is in {before}." if before.exists() else ""))
+    if gone:
+        click.echo(f"{gone} {'file' if gone == 1 else 'files'} of logs or pictures {'is' if gone == 1 else 'are'} missing: {logs.folder(file)} was not there, or not whole.", err=True)
 
 
 def _copied(source: Path, target: Path) -> None:

@@ -28,3 +28,15 @@ def test_own_words_stay_as_they_were_typed(post: Any, client: FlaskClient, text:
     assert client.get("/").status_code == 200
     assert client.get("/builds/bittern/circuit.inp").status_code in (200, 409)
     assert client.get("/builds/bittern/build.json").json["brief"]["title"] == f"wagon {text}"  # type: ignore[index]
+
+
+def test_a_second_part_of_a_name_is_asked_about_and_methanol_is_said(post: Any, client: FlaskClient) -> None:
+    part = {"kind": "fitting", "title": "Yard tee", "provenance": "sheet", "bore": "10 mm", "loss": "0.5", "methanol": "yes"}
+    assert post("/shelf", **part).status_code == 200
+    again = post("/shelf", **part)
+    assert again.status_code == 422
+    assert again.json["field"] == "second"
+    assert post("/shelf", **part, second="yes").status_code == 200
+    parts = client.get("/shelf/pack.json").json["parts"]
+    assert [p["properties"]["methanol"] for p in parts if p["title"] == "Yard tee"] == [True, True]
+    assert post("/shelf", **(part | {"title": "Yard cross", "methanol": "perhaps"})).json["field"] == "methanol"

@@ -1,6 +1,7 @@
 """Faults of file and disk, tried for real: each is told in words with what to do, and nothing is changed."""
 
 import re
+import shutil
 import sqlite3
 from pathlib import Path
 
@@ -8,7 +9,7 @@ import pytest
 from click.testing import CliRunner
 
 from tall_heron.cli import main
-from tall_heron.store import builds, db
+from tall_heron.store import builds, db, lock
 from tall_heron.web import create_app
 from tall_heron.web.server import add_demo
 
@@ -145,3 +146,48 @@ def test_a_disk_without_room_to_begin_is_told_from_a_broken_one(tmp_path: Path, 
     assert "no room left" not in db.what_to_do(tmp_path / "x", fault)
     monkeypatch.setattr(db, "LEAST_ROOM", 2**80)
     assert "no room left" in db.what_to_do(tmp_path / "x", fault)
+
+
+def test_a_backup_is_one_archive_never_written_over_and_says_what_is_missing(tmp_path: Path) -> None:
+    file = tmp_path / "demo.sqlite"
+    add_demo(file)
+    there = ("--data", str(tmp_path), "--demo")
+    kept, whole = tmp_path / "kept.backup", tmp_path / "kept.zip"
+    code, said = cli("backup", str(kept), *there)
+    assert code == 0
+    beside = kept.with_suffix(".files")
+    assert str(beside) in said
+    files = list(beside.glob("??/*"))
+    assert f"{len(files)} files" in said
+    assert cli("backup", str(kept), *there)[0] == 2
+    assert cli("backup", str(kept), "--force", *there)[0] == 0
+    assert cli("backup", str(whole), *there)[0] == 0
+    before = names(file)
+    shutil.rmtree(file.with_suffix(".files"))
+    file.unlink()
+    code, said = cli("restore", str(whole), *there)
+    assert (code, "missing" in said) == (0, False)
+    assert names(file) == before
+    assert sorted(f.name for f in file.with_suffix(".files").glob("??/*")) == sorted(f.name for f in files)
+    shutil.rmtree(file.with_suffix(".files"))
+    files[0].unlink()
+    code, said = cli("restore", str(kept), *there)
+    assert code == 0
+    assert "1 file of logs or pictures is missing" in said
+    (tmp_path / "no.zip").write_bytes(b"PK\x03\x04 nothing")
+    assert cli("restore", str(tmp_path / "no.zip"), *there)[0] == 2
+    assert names(file) == before
+
+
+def test_nothing_is_restored_under_a_running_application(tmp_path: Path) -> None:
+    file = tmp_path / "demo.sqlite"
+    add_demo(file)
+    assert cli("backup", str(tmp_path / "kept"), "--data", str(tmp_path), "--demo")[0] == 0
+    holds = lock.hold(file)  # as the server does while it runs
+    assert holds is not None
+    code, said = cli("restore", str(tmp_path / "kept"), "--data", str(tmp_path), "--demo")
+    assert code == 2
+    assert "stop it first" in said
+    holds.close()
+    assert not lock.held(file)
+    assert cli("restore", str(tmp_path / "kept"), "--data", str(tmp_path), "--demo")[0] == 0

@@ -98,6 +98,11 @@ def file_data(database: Path, sha256: str) -> bytes | None:
     return data if hashlib.sha256(data).hexdigest() == sha256 else None
 
 
+def missing(connection: sqlite3.Connection, database: Path) -> int:
+    """How many files are named that are not there."""
+    return sum(not _place(database, str(row["sha256"])).exists() for row in connection.execute("SELECT sha256 FROM attachment").fetchall())
+
+
 def copy_files(source: Path, target: Path) -> None:
     """The files beside one database put beside another; those that are there already stay."""
     for file in sorted(folder(source).glob("??/*")):

@@ -9,7 +9,7 @@ import waitress
 
 from tall_heron.core.document.build import dump
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.store import builds, db
+from tall_heron.store import builds, db, lock
 from tall_heron.web import create_app, door
 from tall_heron.web.stations.prove.demo import lay_logs
 
@@ -28,12 +28,15 @@ def run(database: Path, host: str, port: int, with_demo: bool) -> None:
         app = create_app(database, hosts=["*"] if phrase else sorted({host, "127.0.0.1", "localhost"}), pass_phrase=phrase)
     except db.Unusable as unusable:
         raise click.ClickException(str(unusable)) from None
+    held = lock.hold(database)  # so that nothing is restored under it
     bound = bind(host, port)
     server = waitress.create_server(app, sockets=[bound], threads=THREADS, ident=None)
     gc.collect()
     gc.freeze()  # what is loaded now stays: later collections need not walk it
     click.echo(f"Tall Heron is at http://{host}:{bound.getsockname()[1]}/  (stop with Ctrl C)")
     server.run()
+    if held is not None:
+        held.close()
 
 
 def bind(host: str, port: int) -> socket.socket:

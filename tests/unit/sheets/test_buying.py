@@ -7,14 +7,16 @@ import pytest
 
 from tall_heron.core.base.catalogue import by_name, table
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.document.build import Build
+from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.editing import shop as edit
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit
+from tall_heron.core.editing.measured import with_element
 from tall_heron.core.joining.joints import joints_of
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.sheets.buy_list import BuyList, Item, make_buy_list
 from tall_heron.core.sheets.cut_sheet import make_cut_sheet
+from tall_heron.core.sheets.job_order import make_job_order
 from tall_heron.core.sheets.stages import compare_stages
 from tall_heron.core.sheets.workbook import BUY_HEAD, buy_rows, to_workbook
 from tall_heron.core.shelf.shelf import parts
@@ -166,3 +168,23 @@ def test_every_small_part_that_a_rule_names_is_on_the_shelf() -> None:
     assert {f"oring{s}" for s in sizes} <= set(by_name("small_parts"))
     metric = {f"washer-{str(r['size']).split('x')[0].lower()}" for r in table("threads") if r["sort"] == "metric"}
     assert metric <= set(by_name("small_parts"))
+
+
+def test_of_a_part_of_ones_own_no_supplier_and_no_days_are_made_up() -> None:
+    build = DEMO["curlew"]
+    pump = build.circuit.element("P1")
+    assert pump is not None
+    own = with_element(build, pump.model_copy(update={"shelf": "own-osprey", "title": "Osprey"}))
+    item = next(i for i in bought(own).items if i.key == "own-osprey")
+    assert (item.quote.supplier, item.quote.days, item.short) == ("", None, False)
+    steps = make_job_order(own, lay_out(own), make_cut_sheet(own, lay_out(own)), bought(own))
+    waits = [s for s in steps if any(i.key == "own-osprey" for i in s.waits)]
+    assert waits
+    assert all(s.asked == 1 for s in waits)
+    row = next(r for r in buy_rows(bought(own), 1.0) if r[1] == "own-osprey")
+    assert row[11:14] == ["ask", None, None]
+    typed = edit.set_supplier(own, "own-osprey", "The yard", 12)
+    said = next(i for i in bought(typed).items if i.key == "own-osprey").quote
+    assert (said.supplier, said.days, said.stock) == ("The yard", 12, None)
+    assert load(dump(typed)) == typed
+    assert edit.set_supplier(typed, "own-osprey", "", None) == own

@@ -1,7 +1,9 @@
 """Job order, labels, plate, fits and tanks, each against figures worked by hand."""
 
+import csv
 import io
 import math
+from dataclasses import replace
 from itertools import pairwise
 
 import pytest
@@ -19,8 +21,10 @@ from tall_heron.core.sheets.cut_sheet import make_cut_sheet
 from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
 from tall_heron.core.sheets.job_order import Step, in_order, make_job_order
 from tall_heron.core.sheets.labels import make_labels
+from tall_heron.core.sheets.order_form import alike, highest_met, make_orders, order_csv, proof_pressure
 from tall_heron.core.sheets.plate import make_plate, plate_dxf, usual_plate
 from tall_heron.core.sheets.tank_sheet import TankSheet, make_tank_sheets
+from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()
 
@@ -245,3 +249,26 @@ def test_parts_side_by_side_are_as_far_apart_as_measured(apart: float, said: str
     assert both is not None
     gaps = [t for t in both.troubles if "apart" in t or "one another" in t]
     assert [said in t for t in gaps] == ([True] if said else [])
+
+
+def test_an_order_says_what_a_maker_asks_for() -> None:
+    """Twice the highest pressure, in full tens of kPa, no less than 100 and no more than twice what the hose is made for (common practice); a bend to the right of who looks from B to A points away
+    from who looks with A at his left: up x right is away."""
+    assert [proof_pressure(met, works) for met, works in ((402.0, 6900.0), (3.0, 6900.0), (900.0, 690.0))] == [810.0, 100.0, 1380.0]
+    study = make_study(DEMO["bittern"])
+    rows = make_cut_sheet(DEMO["bittern"])
+    orders = make_orders(rows, highest_met(study))
+    feed, vent = (next(o for o in orders if o.label.startswith(name)) for name in ("H3", "H5"))
+    assert feed.test_kpa > 2 * study.brief.base / 1000
+    assert vent.test_kpa == 100
+    assert next(o for o in orders if o.label.startswith("H6")).test_kpa >= 2 * study.brief.boost_kpa
+    assert (feed.standard, feed.cover) == ("SAE 100R14 type B", "none")
+    turned = [replace(feed, clock_deg=deg).clock_seen for deg in (0.0, 90.0, 180.0, 270.0)]
+    assert [(round(up, 6) + 0.0, aside) for up, aside in turned] == [(1.0, 0), (0.0, 1), (-1.0, 0), (0.0, -1)]
+    two = alike([vent, replace(vent, label="H9 BREATHER"), feed])
+    assert [(o.quantity, o.label) for o in two] == [(2, f"{vent.label}, H9 BREATHER"), (1, feed.label)]
+    guessed = replace(feed, guess="length guessed")
+    cells = list(csv.DictReader(io.StringIO(order_csv([feed, guessed], "overall", ("E70", "Bittern", "17", "revision 3", "me", "door 2")))))
+    assert [r["to_be_made"] for r in cells] == ["yes", "not before it is measured"]
+    assert {(r["fuel"], r["build"], r["order"], r["issue"], r["ordered_by"], r["reach"]) for r in cells} == {("E70", "Bittern", "17", "revision 3", "me", "door 2")}
+    assert all(v.isascii() for v in cells[0].values())

@@ -21,6 +21,21 @@ class Money(Record):
     rate: Annotated[float, Field(gt=0, le=100000)] = 1.0
 
 
+class Source(Record):
+    """Who has an item, in the builder's words, and in how many days it is there, where he says."""
+
+    supplier: Annotated[str, Field(min_length=1, max_length=60)]
+    days: Annotated[int, Field(ge=0, le=730)] | None = None
+
+
+class OrderHead(Record):
+    """What stands over an order for made hoses: its number, who orders, and how to reach him."""
+
+    number: Annotated[str, Field(max_length=40)] = ""
+    by: Annotated[str, Field(max_length=80)] = ""
+    reach: Annotated[str, Field(max_length=120)] = ""
+
+
 class OnPlate(Record):
     """Where a part lies on a plate: the middle of its body from the lower left corner [mm], turned by quarter turns or any angle [deg]."""
 
@@ -81,16 +96,18 @@ class RailTap(Record):
 
 
 class Shop(Record):
-    """What somebody said for bench and buying; everything else follows by rule. Keys of `joints` name a joint as `H3.a`; keys of `have` and `prices` name a line of the buy list."""
+    """What somebody said for bench and buying; everything else follows by rule. Keys of `joints` name a joint as `H3.a`; keys of `have`, `prices` and `suppliers` name a line of the buy list."""
 
     faces: dict[Name, dict[Annotated[str, Field(max_length=20)], FaceText]] = Field(default_factory=dict)
     joints: dict[Annotated[str, Field(max_length=60)], Annotated[list[ItemKey], Field(max_length=4)]] = Field(default_factory=dict)
     made: dict[Name, Literal["bench", "car"]] = Field(default_factory=dict)
     have: dict[ItemKey, Annotated[float, Field(ge=0, le=100000)]] = Field(default_factory=dict)
     prices: dict[ItemKey, Annotated[float, Field(ge=0, le=1e6)]] = Field(default_factory=dict)
+    suppliers: dict[ItemKey, Source] = Field(default_factory=dict)
     offcuts: dict[ItemKey, Annotated[list[Annotated[float, Field(ge=10, le=100000)]], Field(max_length=20)]] = Field(default_factory=dict)
     later: dict[Name, ItemKey] = Field(default_factory=dict, description="part to the shelf part that takes its place in spring")
     stock: Literal["coils", "by the foot", "both"] = "both"
+    order: OrderHead = Field(default_factory=OrderHead)
     money: Money = Field(default_factory=Money)
     plate: Plate | None = None
     injectors: InjectorFit = Field(default_factory=InjectorFit)

@@ -82,6 +82,12 @@ def set_item_price(build: Build, key: str, price: float | None) -> Build:
     return with_shop(build, prices={k: v for k, v in build.shop.prices.items() if k != key} | ({key: price} if price is not None else {}))
 
 
+def set_supplier(build: Build, key: str, supplier: str, days: int | None) -> Build:
+    """Say who has an item and in how many days it is there; without a name: as the stand-ins say. Raises BuildErrors."""
+    rest = {k: v.model_dump() for k, v in build.shop.suppliers.items() if k != key}
+    return with_shop(build, suppliers=rest | ({key: {"supplier": supplier, "days": days}} if supplier else {}))
+
+
 def set_offcuts(build: Build, name: str, lengths: Sequence[float]) -> Build:
     """Say which lengths of a hose lie in the workshop [mm]. Raises BuildErrors."""
     return with_shop(build, offcuts={k: v for k, v in build.shop.offcuts.items() if k != name} | ({name: list(lengths)} if lengths else {}))

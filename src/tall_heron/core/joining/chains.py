@@ -128,4 +128,4 @@ def _ways(a: Face, b: Face) -> tuple[tuple[Piece, ...], ...]:
 
 def _there(chain: tuple[Piece, ...]) -> bool:
     """Whether the supplier has every piece of a chain."""
-    return all(quote(p.name, "adapters").stock > 0 for p in chain)
+    return all((quote(p.name, "adapters").stock or 0) > 0 for p in chain)

@@ -85,7 +85,7 @@ def not_in_stock(study: Study) -> Iterator[Finding]:
     wanted += Counter(x.shelf for e in study.build.circuit.elements for x in (e.end_a, e.end_b) if x is not None and x.shelf)
     for name in by_name("stock", "item"):
         has_them = quote(name, "")
-        if wanted.get(name, 0) > has_them.stock:
+        if name not in study.build.shop.suppliers and has_them.stock is not None and wanted.get(name, 0) > has_them.stock:
             at = next((j.lines[0] if j.lines else j.one.element for j in joints if any(p.name == name for p in j.pieces)), "")
             at = at or next((e.id for e in study.build.circuit.elements if name in (e.shelf, *(x.shelf for x in (e.end_a, e.end_b) if x is not None))), "")
             part = parts().get(name)

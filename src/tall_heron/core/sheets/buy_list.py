@@ -60,7 +60,7 @@ class Item:
     @property
     def short(self) -> bool:
         """Whether its supplier has too few."""
-        return self.unit == "piece" and self.quote.stock < self.to_buy
+        return self.unit == "piece" and self.quote.stock is not None and self.quote.stock < self.to_buy
 
 
 @dataclass(frozen=True)
@@ -135,7 +135,13 @@ def _item(build: Build, key: str, c: _Count) -> Item:
     each = build.shop.prices.get(key, c.price) if not key.startswith(BULK) else c.price
     price, mass = (None if x is None else x * c.quantity for x in (each, c.mass))
     have = min(build.shop.have.get(key, 0.0), c.quantity)
-    return Item(key, c.title, c.group, c.quantity, c.unit, price, mass, tuple(dict.fromkeys(c.needed)), quote(key, c.group), have, c.note)
+    return Item(key, c.title, c.group, c.quantity, c.unit, price, mass, tuple(dict.fromkeys(c.needed)), _quoted(build, key, c.group), have, c.note)
+
+
+def _quoted(build: Build, key: str, group: str) -> Quote:
+    """Who has an item, as the builder says; else as the stand-ins do."""
+    said = build.shop.suppliers.get(key)
+    return Quote(said.supplier, None, said.days) if said is not None else quote(key.removeprefix(BULK), group)
 
 
 def _add(

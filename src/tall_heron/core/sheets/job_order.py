@@ -27,8 +27,13 @@ class Step:
 
     @property
     def days(self) -> int:
-        """How long what it waits for takes at least [days]; 0 where nothing is missing."""
-        return max((i.quote.days for i in self.waits), default=0)
+        """How long what it waits for takes at least [days], as far as anybody says; 0 where nothing is missing."""
+        return max((i.quote.days or 0 for i in self.waits), default=0)
+
+    @property
+    def asked(self) -> int:
+        """Of how many things it waits for nobody says how long they take."""
+        return sum(i.quote.days is None for i in self.waits)
 
 
 def make_job_order(build: Build, laid: Laid, rows: list[Bench], bought: BuyList) -> list[Step]:

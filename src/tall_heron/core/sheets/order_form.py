@@ -1,17 +1,22 @@
 """The order for hoses that somebody else makes: all that a hose maker needs who has never seen this application, and nothing that only it understands."""
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
+from tall_heron.core.base.catalogue import by_name, house_figure
 from tall_heron.core.document.circuit import End
 from tall_heron.core.document.record import GUESSES
+from tall_heron.core.document.shop import Shop
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.joining.joints import end_face
 from tall_heron.core.routing.laid import legs_of
 from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.core.sheets.cut_sheet import Bench
+from tall_heron.core.study.shut_off import shut_off_pressures
+from tall_heron.core.study.study import Study
 
+ASIDE = 0.2  # of a bend that must lie across the picture to be said
 RULES = ("seat to seat", "overall")
 RULE_WORDS = {
     "seat to seat": "along the centre line of hose and ends, from the middle of the seat of A to the middle of the seat of B, round the corners of bent ends",
@@ -30,6 +35,8 @@ class OrderEnd:
     leg_a_mm: float
     leg_b_mm: float
     inserted_mm: float
+    material: str
+    swivel: str
 
     @property
     def cosine(self) -> float:
@@ -49,7 +56,7 @@ class OrderEnd:
 
 @dataclass(frozen=True)
 class Order:
-    """One hose to be made."""
+    """Hoses to be made, as many as there are alike: of what hose, from where to where, with which ends, and at which pressure each is tested [kPa] for how long [min]."""
 
     label: str
     quantity: int
@@ -66,19 +73,72 @@ class Order:
     sleeve: str
     least_bend_mm: float | None
     guess: str
+    standard: str
+    liner: str
+    braid: str
+    cover: str
+    working_kpa: float | None
+    test_kpa: float
+    test_minutes: float
 
     @property
     def overall_mm(self) -> float:
         """Its length laid straight, along the hose [mm]: the centre line between the sockets and what each end adds along it."""
         return self.cut_mm - self.end_a.inserted_mm - self.end_b.inserted_mm + self.end_a.along_mm + self.end_b.along_mm
 
+    @property
+    def clock_seen(self) -> tuple[float, int]:
+        """End B seen from the side, end A up: how much of its bend lies in the picture, up or (below 0) down; and whether it points away from who looks (1), toward him (-1) or neither (0)."""
+        if self.clock_deg is None or not self.end_b.angle_deg:
+            return 1.0, 0
+        a = math.radians(self.clock_deg)
+        across = math.sin(a)
+        return math.cos(a), (0 if abs(across) < ASIDE else 1 if across > 0 else -1)
+
+    @property
+    def clock_letter(self) -> tuple[float, float]:
+        """Where the letter of end B stands on a clock face of 30, beside that of end A where they lie together."""
+        a = math.radians(self.clock_deg or 0.0)
+        near = abs((self.clock_deg or 0.0) % 360 - 180) > 180 - 25
+        return (12.0, -14.0) if near else (round(23 * math.sin(a), 1), round(-23 * math.cos(a) + 6, 1))
+
     def length_mm(self, rule: str) -> float:
         """Its length by one of the rules [mm]."""
         return self.overall_mm if rule == "overall" else self.seat_to_seat_mm
 
 
-def make_orders(rows: Sequence[Bench]) -> list[Order]:
-    """Every hose that a hose maker can make: those with ends that are fitted to hose. Bare hose and hard lines are made by the builder."""
+def order_head(shop: Shop, name: str) -> str:
+    """What an order is called by whoever speaks of it: its number, and whose it is."""
+    return ", ".join(x for x in (f"order {shop.order.number}" if shop.order.number else "order without a number", f"for {name}") if x)
+
+
+def highest_met(study: Study) -> dict[str, float]:
+    """The highest pressure that each line meets in any case, or with its return blocked [kPa], by its id."""
+    blocked, out = shut_off_pressures(study), dict[str, float]()
+    for e in study.build.circuit.elements:
+        met = [p for s in study.solved.values() for n in e.ports.values() if (p := s.solution.nodes.get(n)) is not None]
+        boost = study.brief.boost_kpa if e.role == "reference" else 0.0
+        out[e.id] = max(max([*met, *(blocked.get(n, 0.0) for n in e.ports.values())], default=0.0) / 1000, boost)
+    return out
+
+
+def proof_pressure(met_kpa: float, working_kpa: float | None) -> float:
+    """At what a made hose is tested [kPa]: twice what it meets, in full tens, no less than the house's least and no more than twice what its hose is made for."""
+    asked = max(house_figure("hose_test_times") * met_kpa, house_figure("hose_test_least"))
+    full = math.ceil(asked / 10) * 10.0
+    return full if working_kpa is None else min(full, 2 * working_kpa)
+
+
+def alike(orders: Sequence[Order]) -> list[Order]:
+    """Orders with those that are the same but for their label as one, their labels side by side."""
+    out: dict[Order, list[Order]] = {}
+    for o in orders:
+        out.setdefault(replace(o, label=""), []).append(o)
+    return [replace(o, label=", ".join(x.label for x in same), quantity=len(same)) for o, same in out.items()]
+
+
+def make_orders(rows: Sequence[Bench], met: Mapping[str, float] | None = None) -> list[Order]:
+    """Every hose that a hose maker can make: those with ends that are fitted to hose; `met` is the highest pressure of each [kPa]. Bare hose and hard lines are made by the builder."""
     out = []
     for row in rows:
         e = row.element
@@ -107,15 +167,26 @@ def make_orders(rows: Sequence[Bench]) -> list[Order]:
                 "; ".join(sleeves),
                 e.properties.bend_radius_mm,
                 ", ".join(unsure),
+                *_construction(e.properties.family),
+                e.properties.working_kpa,
+                proof_pressure((met or {}).get(e.id, 0.0), e.properties.working_kpa),
+                house_figure("hose_test_minutes"),
             )
         )
     return out
 
 
+def _construction(family: str) -> tuple[str, str, str, str]:
+    row = by_name("hose_builds", "family").get(family, {})
+    return tuple(str(row.get(x) or "ask") for x in ("standard", "liner", "braid", "cover"))  # type: ignore[return-value]
+
+
 def _end(row: Bench, end: End) -> OrderEnd:
     a, b, inserted = legs_of(end)
     found, _ = end_face(row.element, end)
-    return OrderEnd(row.style_word, end.angle_deg, f"{found.words}, {found.thread} UN".removesuffix(",  UN") if found.thread else found.words, a, b, inserted)
+    style = by_name("end_styles", "family").get(row.element.properties.family, {})
+    made = [str(style.get(x) or "ask") if end.shelf else "your own" for x in ("material", "swivel")]
+    return OrderEnd(row.style_word, end.angle_deg, f"{found.words}, {found.thread} UN".removesuffix(",  UN") if found.thread else found.words, a, b, inserted, *made)
 
 
 COLUMNS = (
@@ -129,27 +200,55 @@ COLUMNS = (
     "tolerance_mm",
     "seat_to_seat_mm",
     "overall_mm",
-    *(f"end_{x}_{what}" for x in "ab" for what in ("style", "thread", "angle_deg", "seat_to_corner_mm", "corner_to_hose_mm", "hose_goes_in_mm")),
+    "cut_mm",
+    *(f"end_{x}_{what}" for x in "ab" for what in ("style", "thread", "angle_deg", "seat_to_corner_mm", "corner_to_hose_mm", "hose_goes_in_mm", "material", "swivel")),
     "clock_deg",
     "clock_tolerance_deg",
     "clock_sense",
     "sleeve",
     "least_bend_radius_mm",
     "not_sure",
+    "to_be_made",
+    "standard",
+    "liner",
+    "braid",
+    "cover",
+    "working_kpa",
+    "test_kpa",
+    "test_minutes",
+    "fuel",
+    "build",
+    "order",
+    "issue",
+    "ordered_by",
+    "reach",
 )
 
 
-def order_csv(orders: Sequence[Order], rule: str) -> str:
-    """The order as CSV (RFC 4180): each row says all there is to say of its hose."""
+def order_csv(orders: Sequence[Order], rule: str, head: Sequence[str] = ("", "", "", "", "", "")) -> str:
+    """The order as CSV (RFC 4180): each row says all there is to say of its hose, sizes in plain ASCII; `head` is the fuel, the build, the order's number, its issue, who orders and how to
+    reach him."""
     rows = []
     for o in orders:
-        ends = [v for end in (o.end_a, o.end_b) for v in (end.style, end.thread, f"{end.angle_deg:g}", _mm(end.leg_a_mm), _mm(end.leg_b_mm), _mm(end.inserted_mm))]
+        ends = [v for end in (o.end_a, o.end_b) for v in _end_cells(end)]
         clock = "any" if o.clock_deg is None and not (o.end_a.angle_deg and o.end_b.angle_deg) else "ask" if o.clock_deg is None else f"{o.clock_deg:g}"
-        lengths = [_mm(x) for x in (o.length_mm(rule), o.tolerance_mm, o.seat_to_seat_mm, o.overall_mm)]
-        what = [plain(o.label), o.quantity, plain(o.family), plain(o.size), f"{o.bore_mm:g}"]
+        lengths = [_mm(x) for x in (o.length_mm(rule), o.tolerance_mm, o.seat_to_seat_mm, o.overall_mm, o.cut_mm)]
+        what = [plain(o.label), o.quantity, plain(_ascii(o.family)), plain(o.size), f"{o.bore_mm:g}"]
         least = "" if o.least_bend_mm is None else f"{o.least_bend_mm:g}"
-        rows.append([*what, f"{rule}: {RULE_WORDS[rule]}", *lengths, *ends, clock, f"{o.clock_tolerance_deg:g}", SENSE, plain(o.sleeve), least, o.guess])
+        made = [o.standard, o.liner, o.braid, o.cover, "" if o.working_kpa is None else f"{o.working_kpa:g}", f"{o.test_kpa:g}", f"{o.test_minutes:g}", *(plain(x) for x in head)]
+        sure = "not before it is measured" if o.guess else "yes"
+        rows.append([*what, f"{rule}: {RULE_WORDS[rule]}", *lengths, *ends, clock, f"{o.clock_tolerance_deg:g}", SENSE, plain(o.sleeve), least, o.guess, sure, *made])
     return csv_text(COLUMNS, rows)
+
+
+def _end_cells(end: OrderEnd) -> list[str]:
+    lengths = (_mm(x) for x in (end.leg_a_mm, end.leg_b_mm, end.inserted_mm))
+    return [_ascii(end.style), _ascii(end.thread), f"{end.angle_deg:g}", *lengths, end.material, end.swivel]
+
+
+def _ascii(text: str) -> str:
+    """Signs of ours as any spreadsheet reads them."""
+    return text.replace("−", "-").replace("°", " deg").replace("µ", "u").replace("×", "x")
 
 
 def _mm(value: float) -> str:

@@ -18,7 +18,7 @@ def buy_rows(bought: BuyList, rate: float = 1.0) -> list[list[str | float | None
         price, pay = (None if x is None else round(x * rate, 2) for x in (i.price, i.price_to_buy))
         each = None if i.price is None or not i.quantity else round(i.price * rate * scale / i.quantity, 4)
         amounts = [round(i.quantity / scale, 3), "piece" if i.unit == "piece" else "m", each, price, None if i.mass_kg is None else round(i.mass_kg, 4), round(i.have / scale, 3), pay]
-        out.append([GROUPS[i.group], i.key, i.title, *amounts, ", ".join(i.needed), i.quote.supplier, float(i.quote.stock), float(i.quote.days), i.note])
+        out.append([GROUPS[i.group], i.key, i.title, *amounts, ", ".join(i.needed), i.quote.supplier or "ask", *(None if x is None else float(x) for x in (i.quote.stock, i.quote.days)), i.note])
     price, mass, pay = (round(sum(float(r[at] or 0) for r in out), digits) for at, digits in ((6, 2), (7, 4), (9, 2)))
     note = f"{bought.unpriced} without a price" if bought.unpriced else ""
     return [*out, ["total", "", "", None, "", None, price, mass, None, pay, "", "", None, None, note]]

@@ -62,12 +62,26 @@ export function shelf(Alpine) {
       this.say("points", "");
       document.getElementById("preview").innerHTML = answer.piece || "";
     },
-    async save() {
-      const answer = await ask("/shelf", this.values());
-      if (!answer.ok) return this.say(answer.field, answer.message);
+    twin: false,
+    saveSecond() {
+      return this.save("yes");
+    },
+    // Kept, said, and emptied for the next of its kind.
+    async save(second) {
+      const answer = await ask("/shelf", { ...this.values(), ...(second === "yes" ? { second } : {}) });
+      const says = document.getElementById("own-says");
+      this.twin = answer.field === "second";
+      if (!answer.ok) {
+        says.textContent = "";
+        return this.say(answer.field, answer.message);
+      }
       this.say("", "");
+      const kind = this.$root.elements.kind.value;
+      this.$root.reset();
+      this.$root.elements.kind.value = kind;
+      document.getElementById("preview").innerHTML = "";
       document.getElementById("own-parts").innerHTML = answer.piece;
-      document.getElementById("announce").textContent = `${answer.title} is on the shelf`;
+      says.textContent = document.getElementById("announce").textContent = `${answer.title} is on the shelf`;
     },
   }));
 }

@@ -43,6 +43,13 @@ export function shopParts() {
       const answer = await send(address(), data);
       this.underway = "";
       if (answer.ok) return;
+      if (answer.overtaken) {
+        const onTop = () => {
+          page().head = answer.head;
+          this.save();
+        };
+        return trouble(answer.message, onTop);
+      }
       const places = [...root.querySelectorAll("[data-wrong]")].map((place) => place.dataset.wrong);
       if (places.includes(answer.field)) this.say(answer.field, answer.message || "");
       else trouble(answer.message || "That was not kept.");

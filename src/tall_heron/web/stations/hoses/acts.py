@@ -101,6 +101,21 @@ def price(build: Build, data: dict[str, Any]) -> Made:
     return edit.set_item_price(build, key, own), f"{title}: {'price as on the shelf' if value is None else 'price typed'}"
 
 
+def order(build: Build, data: dict[str, Any]) -> Made:
+    """Say what stands over the order for made hoses."""
+    return edit.with_shop(build, order={x: _word(data, x, 120) for x in ("number", "by", "reach")}), "Order: its head"
+
+
+def supplier(build: Build, data: dict[str, Any]) -> Made:
+    """Say who has an item, and in how many days."""
+    key, name, days = _word(data, "key"), _word(data, "supplier", 60), _number(data, "days")
+    if not key:
+        raise answers.Refused("key", "Choose an item of the list.")
+    if days is not None and not (0 <= days <= 730 and days == int(days)):
+        raise answers.Refused("days", "Days are a whole number, 0 to 730; empty where nobody has said.")
+    return edit.set_supplier(build, key, name, int(days) if days is not None else None), f"{key}: {f'from {name}' if name else 'supplier as made up'}"
+
+
 def money(build: Build, data: dict[str, Any]) -> Made:
     """Choose the currency and its rate."""
     currency, rate = _word(data, "currency", 3), _number(data, "rate", none=False)
@@ -226,6 +241,8 @@ ACTS: dict[str, Act] = {
     "stock": stock,
     "offcuts": offcuts,
     "later": later,
+    "order": order,
+    "supplier": supplier,
     "plate part": plate_part,
     "plate size": plate_size,
     "plate fold": plate_fold,

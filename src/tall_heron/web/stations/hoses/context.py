@@ -14,7 +14,7 @@ from tall_heron.core.editing.fields import own_ends
 from tall_heron.core.sheets.buy_list import BULK, GROUPS
 from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
 from tall_heron.core.sheets.labels import SHEETS, make_labels
-from tall_heron.core.sheets.order_form import RULE_WORDS, RULES, SENSE
+from tall_heron.core.sheets.order_form import RULE_WORDS, RULES, SENSE, alike, order_head
 from tall_heron.core.sheets.plate import can_carry, make_plate
 from tall_heron.core.sheets.tank_sheet import CAUTIONS, tiles_of
 from tall_heron.core.shelf.shelf import ends_for, swaps_for
@@ -91,7 +91,12 @@ def _hub_titles(hubs: tuple[tuple[str, str], ...]) -> list[tuple[str, str]]:
 
 def _order(desk: Desk, word: Words) -> dict[str, Any]:
     rule = word("rule") if word("rule") in RULES else RULES[0]
-    return {"orders": desk.orders, "rule": rule, "rules": RULE_WORDS, "sense": SENSE, "left": [r for r in desk.rows if r.element.id not in {o.label.split(" ")[0] for o in desk.orders}]}
+    orders = alike(desk.orders)
+    parts = [("", [o for o in orders if not o.guess]), ("Not to be made before it is measured", [o for o in orders if o.guess])]
+    made = {o.label.split(" ")[0] for o in desk.orders}
+    left = [r for r in desk.rows if r.element.id not in made]
+    name = order_head(desk.build.shop, desk.build.name)
+    return {"orders": orders, "order_parts": [x for x in parts if x[1]], "order_name": name, "rule": rule, "rules": RULE_WORDS, "sense": SENSE, "left": left}
 
 
 def _bends(desk: Desk, word: Words) -> dict[str, Any]:
@@ -105,6 +110,7 @@ def _buy(desk: Desk, _: Words) -> dict[str, Any]:
     rolls = draw_rolls(desk.bought.bulk)[1]
     return {
         "bought": desk.bought,
+        "asked": sum(not i.quote.supplier for i in desk.bought.items),
         "groups": GROUPS,
         "stages": desk.stages,
         "swappable": {k: v for k, v in swappable.items() if len(v) > 1},

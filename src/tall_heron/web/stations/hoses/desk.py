@@ -13,7 +13,7 @@ from tall_heron.core.sheets.bend_sheet import BendSheet, make_bend_sheets
 from tall_heron.core.sheets.buy_list import BuyList, make_buy_list
 from tall_heron.core.sheets.cut_sheet import Bench, make_cut_sheet
 from tall_heron.core.sheets.job_order import Step, make_job_order
-from tall_heron.core.sheets.order_form import Order, make_orders
+from tall_heron.core.sheets.order_form import Order, highest_met, make_orders
 from tall_heron.core.sheets.stages import Stages, compare_stages
 from tall_heron.core.sheets.tank_sheet import TankSheet, make_tank_sheets
 
@@ -52,7 +52,7 @@ class Desk:
     @property
     def orders(self) -> list[Order]:
         """Hoses that somebody else can make."""
-        return make_orders(self.rows)
+        return make_orders(self.rows, highest_met(self.made.study))
 
     @property
     def bends(self) -> list[BendSheet]:

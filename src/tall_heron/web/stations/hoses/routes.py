@@ -13,7 +13,7 @@ from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing import fields as edit
 from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.core.sheets.cut_sheet import Bench
-from tall_heron.core.sheets.order_form import RULES, order_csv
+from tall_heron.core.sheets.order_form import RULES, alike, order_csv
 from tall_heron.core.sheets.plate import make_plate, plate_dxf
 from tall_heron.core.sheets.workbook import BUY_HEAD, buy_rows, to_workbook
 from tall_heron.core.shelf.shelf import own_end
@@ -153,7 +153,9 @@ def hose_order(slug: str) -> Response:
     """The order for made hoses as CSV."""
     found, desk = _desk(slug)
     rule = request.args.get("rule", "")
-    return answers.file(order_csv(desk.orders, rule if rule in RULES else RULES[0]), "text/csv", f"{found.row['slug']}-hose-order.csv")
+    said = found.build.shop.order
+    head = (desk.made.study.burn.fuel.name, found.build.name, said.number, f"revision {found.row['head']} of {found.row['at'][:10]}", said.by, said.reach)
+    return answers.file(order_csv(alike(desk.orders), rule if rule in RULES else RULES[0], head), "text/csv", f"{found.row['slug']}-hose-order.csv")
 
 
 @pages.get("/builds/<slug>/plate.dxf")

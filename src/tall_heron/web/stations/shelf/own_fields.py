@@ -260,6 +260,7 @@ COMMON = (
     OwnField("title", "What it is called", note="in your own words"),
     OwnField("provenance", "Its figures are", choices=(("sheet", "from a sheet"), ("measured", "measured"), ("guessed", "guessed"))),
     OwnField("ethanol", "Made for ethanol up to", "fraction", optional=True, note="empty: not said"),
+    OwnField("methanol", "Made for methanol", choices=(("", "not said"), ("yes", "yes"), ("no", "no"))),
     OwnField("price", f"Price, {CURRENCY}", optional=True, note="0 where you have it"),
     OwnField("mass", "Mass, kg", optional=True),
 )
@@ -277,6 +278,7 @@ def read_own(kind: OwnKind, data: dict[str, Any]) -> OwnPart:
         part, about = kind.make(values)
         facts = Properties(
             ethanol_max_percent=values["ethanol"] * 100 if values["ethanol"] is not None else None,
+            methanol={"yes": True, "no": False}.get(values["methanol"]),
             provenance=values["provenance"],
             price=values["price"],
             mass_kg=values["mass"],

@@ -45,6 +45,8 @@ def add() -> Response:
     if kind is None:
         raise answers.Refused("kind", "Choose what it is.")
     own = read_own(kind, data)
+    if not data.get("second") and any(p.title == own.title for p in _own_parts().values()):
+        raise answers.Refused("second", f"There is a {own.title} of yours on the shelf already. Call this one otherwise, or put it there as a second one.")
     name = own_parts.add(g.connection, stem_of(own.title), stored(own))
     return jsonify(name=name, title=own.title, piece=render_template("stations/shelf/own_parts.jinja", **_context()))
 

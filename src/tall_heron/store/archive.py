@@ -1,0 +1,46 @@
+"""A whole store as one ZIP: the database, and the files beside it by their hashes."""
+
+import re
+import zipfile
+from pathlib import Path
+
+from tall_heron.store import db, logs
+
+DATABASE = "tall-heron.sqlite"
+_FILE = re.compile(r"files/([0-9a-f]{2})/(\1[0-9a-f]{62})")
+
+
+def is_archive(file: Path) -> bool:
+    """Whether a backup is a ZIP."""
+    return zipfile.is_zipfile(file)
+
+
+def pack(source: Path, target: Path, room: Path) -> None:
+    """A database and its files into a ZIP that stands only once it is complete; `room` is a folder for what is between. Raises db.Unusable, FileNotFoundError."""
+    db.copy(source, room / DATABASE)
+    half = target.with_name(target.name + ".half")
+    with zipfile.ZipFile(half, "w", zipfile.ZIP_DEFLATED) as box:
+        box.write(room / DATABASE, DATABASE)
+        for file in sorted(logs.folder(source).glob("??/*")):
+            if len(file.name) == 64:
+                box.write(file, f"files/{file.parent.name}/{file.name}")
+    half.replace(target)
+
+
+def unpack(file: Path, room: Path) -> Path:
+    """The database of a ZIP, its files beside it, in a folder `room`; nothing else that is in it is looked at. Raises db.Unusable."""
+    try:
+        with zipfile.ZipFile(file) as box:
+            if DATABASE not in box.namelist():
+                raise db.Unusable(f"{file} is no backup of Tall Heron: there is no {DATABASE} in it")
+            target = room / DATABASE
+            target.write_bytes(box.read(DATABASE))
+            for name in box.namelist():
+                found = _FILE.fullmatch(name)
+                if found:
+                    place = logs.folder(target) / found[1] / found[2]
+                    place.parent.mkdir(parents=True, exist_ok=True)
+                    place.write_bytes(box.read(name))
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as error:
+        raise db.Unusable(f"{file} is damaged: {error}") from error
+    return target
