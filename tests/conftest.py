@@ -18,6 +18,9 @@ LONG = (
     "test_layouts_of_the_demo_brief_are_drawn_and_walked_by_keyboard",
     "test_no_text_of_the_schematic_touches_another[size0]",
     "test_what_reads_high_is_no_worn_part[over]",
+    "test_what_reads_high_is_no_worn_part[gauge]",
+    "test_a_fault_that_is_switched_on_is_named[volts-2.0]",
+    "test_every_demo_build_runs[dunlin]",
     "test_a_fault_that_is_switched_on_is_named[bare-1.0]",
     "test_plate_tube_and_labels_are_printed_at_full_size[Letter]",
     "test_every_demo_build_runs[stonechat]",
@@ -27,9 +30,16 @@ LONG = (
 )
 
 
+THIRDS = "test_every_layout_agrees_with_epanet"  # of its many circuits every third is solved each time
+FEW = {"test_a_landmark_lies_where_it_is_typed_and_all_else_fixed_stays": ("wagon", "rear", "motorcycle", "pusher")}
+
+
 @pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Mark what is long as of the sweep."""
+    thirds = [item for item in items if item.name.startswith(THIRDS)]
+    rest = {item.nodeid for i, item in enumerate(thirds) if i % 3}
     for item in items:
-        if item.name in LONG or item.name.partition("[")[0] in LONG:
+        name, _, which = item.name.rstrip("]").partition("[")
+        if item.name in LONG or name in LONG or item.nodeid in rest or which not in FEW.get(name, (which,)):
             item.add_marker(pytest.mark.sweep)

@@ -117,7 +117,7 @@ def test_nothing_is_wider_than_a_phone(page: Page, looked_at: App) -> None:
     """A phone beside the car, 390 by 844."""
     page.set_viewport_size({"width": 390, "height": 844})
     for name, path in PAGES.items():
-        if name in SAME:
+        if name not in (*COLORED, "to buy", "labels", "sheet"):  # every piece there is
             continue
         page.goto(looked_at.address + path.removeprefix("/"))
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, name

@@ -27,6 +27,7 @@ from tall_heron.web.stations.shelf.own_fields import COMMON, KINDS_OF_OWN
 from tall_heron.web.stations.wiring.acts import ACTS as WIRING_ACTS
 from tall_heron.web.stations.wiring.context import CONTEXTS as WIRING_VIEWS
 
+PLACES = {"unground": "ground", "scale": "ground", "turn_ground": "ground", "zone_drawn": "zone"}  # where acts of clicks are refused
 WORDS = [
     "", " ", "-", "{x}", "{0}", "%s %d %(a)s", "<b>bold</b>", "<script>alert(1)</script>", "{{ 7*7 }}", "{% raw %}", "}{", "'; DROP TABLE build; --", "[END]\n[PUMPS]", "a\r\nSet-Cookie: x=1",
     "\ud800", "\x00", "\u202e", "ﬀ", "١٢٣", "９", "NaN", "-NaN",
@@ -430,7 +431,7 @@ class Visitor:
                 if not data.get("message"):
                     self.wrong.append(f"{what}: refused without a word")
                 elif not data.get("field") or (
-                    data["field"] not in sent and not self.beside(str(data["field"]), sent) and data["field"] not in (sent.get("act"), f"dim-{sent.get('name')}")
+                    data["field"] not in sent and not self.beside(str(data["field"]), sent) and data["field"] not in (sent.get("act"), f"dim-{sent.get('name')}", PLACES.get(str(sent.get("act"))))
                 ):
                     self.wrong.append(f"{what}: refuses the field {data.get('field')!r}, which was not sent: {data['message']}")
 

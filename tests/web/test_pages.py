@@ -310,7 +310,7 @@ def test_a_pump_of_ones_own_is_kept_fitted_and_taken_off(post: Any, client: Flas
     assert "<polyline" in post("/shelf/preview", points=SHEET).json["piece"]
     kept = post("/shelf", **PUMP, points=SHEET)
     assert kept.json["name"] == "own-pump-from-the-tin"
-    assert post("/shelf", **PUMP, points=SHEET).json["name"] == "own-pump-from-the-tin-2"
+    assert post("/shelf", **PUMP, points=SHEET, second="yes").json["name"] == "own-pump-from-the-tin-2"
     assert "Try Pump from the tin" in client.get("/builds/bittern/swaps?part=P1&page=circuit").json["pieces"]["swaps"]
     tried = client.get("/builds/bittern/circuit?part=P1&try=own-pump-from-the-tin", headers={"Accept": "application/json"}).json
     assert "Trying Pump from the tin" in tried["pieces"]["card"]
