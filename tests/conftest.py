@@ -1,10 +1,10 @@
-"""For every test: no deadline on a made-up example, since a slow machine is no fault of the code, and fifty examples where a test asks for no number; thousands more are made by make fuzz. What
+"""For every test: no deadline on a made-up example, since a slow machine is no fault of the code, and thirty examples where a test asks for no number; thousands more are made by make fuzz. What
 takes long and has a shorter brother that is run every time waits for make fuzz too."""
 
 import pytest
 from hypothesis import settings
 
-settings.register_profile("untimed", deadline=None, max_examples=50)
+settings.register_profile("untimed", deadline=None, max_examples=30)
 settings.load_profile("untimed")
 
 LONG = (

@@ -27,17 +27,16 @@ def demo_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
-@pytest.fixture(scope="session")
-def read_pages(tmp_path_factory: pytest.TempPathFactory) -> FileSystemBytecodeCache:
-    """Templates as they were read by the first test that shows them: reading them again costs each test half a second."""
-    return FileSystemBytecodeCache(str(tmp_path_factory.mktemp("pages")))
+@pytest.fixture(scope="session", autouse=True)
+def templates_read_once(tmp_path_factory: pytest.TempPathFactory) -> None:
+    """Templates as they were read by the first application that shows them: reading them again costs each test half a second."""
+    Flask.jinja_options = {"bytecode_cache": FileSystemBytecodeCache(str(tmp_path_factory.mktemp("pages")))}
 
 
 @pytest.fixture
-def app(tmp_path: Path, demo_database: Path, read_pages: FileSystemBytecodeCache) -> Iterator[Flask]:
+def app(tmp_path: Path, demo_database: Path) -> Iterator[Flask]:
     shutil.copyfile(demo_database, tmp_path / "demo.sqlite")
     made = create_app(tmp_path / "demo.sqlite")
-    made.jinja_env.bytecode_cache = read_pages
     yield made
     made.extensions["connections"].close()
 
