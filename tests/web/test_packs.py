@@ -40,3 +40,4 @@ def test_of_a_spoilt_pack_nothing_is_taken(client: FlaskClient, send) -> None:  
     assert answer["faults"][0][:2] == [2, "bore_mm"]
     assert "Nothing is taken" in answer["piece"]
     assert "Own tee" not in client.get("/shelf").text
+    assert send(GOOD.replace(",-8", ",wide-8", 1))["faults"] == [[2, "dash", "“wide-8” is not a dash size. Write for example -8, or 1/2 in for its tube."]]

@@ -9,6 +9,7 @@ from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
+from tall_heron.core.base.units import parse_dash
 from tall_heron.core.document.build import readable
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.record import Name
@@ -243,6 +244,12 @@ def _part(number: int, row: dict[str, Any]) -> tuple[str, OwnPart]:
     data = upgraded_part({"title": title, "kind": kind, "figures": row.get("figures") or {}, "properties": row.get("properties") or {}})
     if kind not in KINDS:
         raise PackFaults([Fault(number, "kind", f"“{kind}” is no kind of part; write {', '.join(sorted(LAW_OF_KIND))}")])
+    facts = data["properties"]
+    if isinstance(facts, dict) and facts.get("dash"):
+        try:
+            parse_dash(str(facts["dash"]))
+        except ValueError as error:
+            raise PackFaults([Fault(number, "dash", str(error))]) from None
     if isinstance(data["figures"], dict):
         data["figures"] = _figures(number, kind, row, dict(data["figures"]))
     try:
