@@ -63,6 +63,7 @@ HP, PSI = 0.74569987, 6.894757
         ("67 fastback 302 400 hp", {"displacement_l": 4.949, "title": "67 fastback 302 ci"}, []),
         ("four barrel carb V8 400 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
         ("1900 drag V8", {"cylinders": 8}, ["1900"]),
+        ("V8 58 psi 450 hp 58 psi", {"base_kpa": 58 * PSI, "cylinders": 8}, []),
         ("three small tanks and a V8 400 hp", {"cylinders": 8}, []),
         ("Sandpiper", {}, []),
         ("", {}, []),
@@ -75,6 +76,10 @@ def test_lines(text: str, fields: dict[str, Any], asked: list[str]) -> None:
     assert [q.text for q in read.questions] == asked
     assert bool(read.fields) == bool(fields)
     assert {k for k in read.typed if k != "title"} >= {k for k in fields if k != "title"}
+
+
+def test_a_pressure_said_twice_is_no_boost() -> None:
+    assert "boost_kpa" not in read_line("V8 450 hp 58 psi 58 psi 58 psi").fields
 
 
 def test_three_pumps_are_no_cylinders() -> None:

@@ -141,7 +141,12 @@ class Figures(Heard):
     def _settle_pressures(self) -> None:
         """Pressures without a word: the base, then the boost; of a boosted engine a single low one is the boost, and the larger of two the base."""
         bowl = self.out.fields.get("feeding") == "carburettor"
-        left = list(self.pressures)
+        left = list[tuple[float, str, list[Token]]]()
+        for kpa, typed, pieces in self.pressures:
+            if not self.boosted and kpa in {x[0] for x in left}:
+                self._piece(pieces, "said already")
+            else:
+                left.append((kpa, typed, pieces))
         if len(left) == 2 and not {"base_kpa", "boost_kpa"} & set(self.out.fields):
             swap = left[0][0] < left[1][0] and not bowl
             for name, (kpa, typed, pieces) in zip(("base_kpa", "boost_kpa"), reversed(left) if swap else left, strict=True):
