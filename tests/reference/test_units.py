@@ -2,6 +2,7 @@
 
 import pytest
 
+from tall_heron.core.base import units
 from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
 
 NIST = "NIST SP 811, appendix B"
@@ -72,3 +73,11 @@ def test_each_word_is_the_published_unit(quantity: str, word: str, unit: str) ->
 def test_a_dash_is_a_sixteenth_of_an_inch_of_tube(text: str, dash: str) -> None:
     """SAE J514: the dash number is the tube's outside diameter in sixteenths of an inch."""
     assert parse_dash(text) == dash
+
+
+def test_pint_is_asked_once_for_a_unit() -> None:
+    """A page shows hundreds of numbers."""
+    asked = units._affine.cache_info().misses
+    for value in range(50):
+        units.show(1000.0 * value, "pressure", "psi")
+    assert units._affine.cache_info().misses <= asked + 1

@@ -254,7 +254,6 @@ def show(value: float, quantity: str, unit_word: str) -> float:
     return value * scale + offset
 
 
-@cache
 def inches(mm: float, part: int = 16) -> str:
     """A length [mm] in inches to the nearest of so many parts of one, as a rule is read.
 
@@ -266,6 +265,7 @@ def inches(mm: float, part: int = 16) -> str:
     return " ".join(x for x in (str(whole) if whole or not rest else "", fraction) if x)
 
 
+@cache
 def _affine(quantity: str, unit: str) -> tuple[float, float]:
     """Every unit here is affine in SI, so pint is asked once per unit and a page of numbers costs nothing."""
     registry, si = _registry(), QUANTITIES[quantity].si
