@@ -25,6 +25,10 @@ def _data_folder(given: str | None) -> Path:
     return Path(given) if given else Path.cwd() / "instance"
 
 
+def _database(folder: str | None, demo_data: bool) -> Path:
+    return _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
+
+
 @click.group()
 @click.version_option(__version__, prog_name="tall-heron")
 def main() -> None:
@@ -139,7 +143,7 @@ def backup(file: Path, folder: str | None, demo_data: bool, force: bool) -> None
     meanwhile."""
     from tall_heron.store import archive, db, logs
 
-    database = _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
+    database = _database(folder, demo_data)
     if file.exists() and not force:
         _complain(FileExistsError(f"{file} is there already; name another, or say --force"))
     if file.suffix == ".zip":
@@ -164,7 +168,7 @@ def restore(file: Path, folder: str | None, demo_data: bool) -> None:
     """Put the builds of a backup FILE in the place of those that are there, which are kept beside it. Refused while the application runs on them."""
     from tall_heron.store import archive, db, lock, logs
 
-    database = _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
+    database = _database(folder, demo_data)
     mine = lock.hold(database)
     if mine is None:
         _complain(RuntimeError(f"Tall Heron runs on {database}: stop it first, and start it again afterwards"))
@@ -230,7 +234,7 @@ def export_build(name: str, folder: str | None, demo_data: bool, target: Path | 
     """Print a stored build as a build file, or write it with its pictures."""
     from tall_heron.store import builds, bundle, db
 
-    database = _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
+    database = _database(folder, demo_data)
     with db.opened(database) as connection:
         row = builds.find(connection, name)
         if row is None:
@@ -252,18 +256,14 @@ def import_build(file: IO[bytes], folder: str | None, demo_data: bool) -> None:
     """Store the build in FILE (- for standard input) as a new build; a ZIP brings its pictures along."""
     from tall_heron.core.base.errors import BuildErrors
     from tall_heron.core.document.build import dump, load
-    from tall_heron.store import builds, bundle, db, logs
+    from tall_heron.store import builds, bundle, db
 
-    database = _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
+    database = _database(folder, demo_data)
     try:
-        data, pictures = file.read(), list[tuple[bytes, str]]()
-        if bundle.is_bundle(data):
-            data, pictures = bundle.unpacked(data)
+        data, pictures = bundle.opened(file.read())
         build = load(data)
     except (BuildErrors, bundle.NotABundle) as error:
         _complain(error)
-        return
     with db.opened(database) as connection:
-        for picture, media in pictures:
-            logs.keep_file(connection, database, picture, media)
+        bundle.keep(connection, database, pictures)
         click.echo(builds.create(connection, build.name, dump(build), "Imported"))

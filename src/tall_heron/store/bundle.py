@@ -13,16 +13,12 @@ from tall_heron.store import logs
 
 BUILD = "build.json"
 ENDINGS = {"image/jpeg": ".jpg", "image/png": ".png"}
+Pictures = list[tuple[bytes, str]]  # each with what it is
 MOST_FILES, MOST_BYTES, MOST_PIXELS = 8, 30_000_000, 8_000_000
 
 
 class NotABundle(ValueError):
     """A ZIP that is no build with its pictures, and why."""
-
-
-def is_bundle(data: bytes) -> bool:
-    """Whether a file is a ZIP at all."""
-    return data[:4] == b"PK\x03\x04"
 
 
 def pictures_of(document: str) -> list[str]:
@@ -43,8 +39,10 @@ def packed(document: str, connection: sqlite3.Connection, database: Path) -> byt
     return out.getvalue()
 
 
-def unpacked(data: bytes) -> tuple[bytes, list[tuple[bytes, str]]]:
-    """The build file of a ZIP, and its pictures with what they are. Raises NotABundle."""
+def opened(data: bytes) -> tuple[bytes, Pictures]:
+    """The build file of a ZIP, and its pictures with what they are; what is no ZIP is a build file itself. Raises NotABundle."""
+    if data[:4] != b"PK\x03\x04":
+        return data, []
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as box:
             files = [i for i in box.infolist() if not i.is_dir()]
@@ -55,6 +53,12 @@ def unpacked(data: bytes) -> tuple[bytes, list[tuple[bytes, str]]]:
             return box.read(BUILD), [_picture(i.filename, box.read(i)) for i in files if i.filename != BUILD]
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError) as error:
         raise NotABundle("the ZIP is broken or locked") from error
+
+
+def keep(connection: sqlite3.Connection, database: Path, pictures: Pictures) -> None:
+    """Keep the pictures of a bundle by their hashes."""
+    for data, media in pictures:
+        logs.keep_file(connection, database, data, media)
 
 
 def _picture(name: str, data: bytes) -> tuple[bytes, str]:

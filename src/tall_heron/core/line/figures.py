@@ -116,10 +116,10 @@ class Figures(Heard):
 
     def _year(self, pieces: list[Token]) -> None:
         """A number before the vehicle it is the year of."""
-        if not self._is_year(pieces[0], SHORT_YEARS):
+        if not self._kept_as_year(pieces[0], SHORT_YEARS):
             self.bare.append(pieces)
 
-    def _is_year(self, t: Token, *more: tuple[int, int]) -> bool:
+    def _kept_as_year(self, t: Token, *more: tuple[int, int]) -> bool:
         plain = t.kind == "number" and t.text.isdigit() and any(low <= int(t.text) <= high for low, high in (YEARS, *more))
         if plain:
             self._piece([t], "a year: kept in your own words", "own")
@@ -168,7 +168,7 @@ class Figures(Heard):
         t = pieces[0]
         value = float(t.value)
         sized, powered = "displacement_l" in self.out.fields, "power_kw" in self.out.fields
-        if powered and self._is_year(t):
+        if powered and self._kept_as_year(t):
             return
         whole = value == int(value) and "." not in t.value
         inches, litres = whole and CI_FROM <= value <= CI_TO, not whole and L_FROM <= value <= L_TO

@@ -115,27 +115,31 @@ def usual_outline(brief: Brief) -> str:
     return {"flight": "high wing", "off-road": "buggy", "circuit": "coupe", "drag": "coupe"}.get(brief.use, "wagon")
 
 
+def family_of(name: str) -> dict[str, Any]:
+    """What an outline shares with others: zones, panels, lanes, spots, dimensions as drawn."""
+    data = document("outlines")
+    found: dict[str, Any] = data["families"][data["outlines"][name]["family"]]
+    return found
+
+
 def _is_aircraft(name: str) -> bool:
-    return "wing_at" in document("outlines")["families"][document("outlines")["outlines"][name]["family"]]
+    return "wing_at" in family_of(name)
 
 
 def leans_along(space: Space, brief: Brief) -> bool:
     """Whether a vehicle leans with its turns, so that fuel stays where it lies: one on a single track."""
     name = space.outline or usual_outline(brief)
-    family = document("outlines")["families"][document("outlines")["outlines"][name]["family"]]
-    return "track" not in family["dimensions"] and not _is_aircraft(name)
+    return "track" not in family_of(name)["dimensions"] and not _is_aircraft(name)
 
 
 def limits_of(name: str, dimension: str, said: dict[str, float]) -> tuple[float, float]:
     """The least and the most that a dimension of an outline may be [mm]; of a landmark, between its neighbors in a vehicle of which so much is `said`."""
-    data = document("outlines")
-    row = data["outlines"][name]
-    mark = data["families"][row["family"]]["landmarks"].get(dimension)
+    row, family = document("outlines")["outlines"][name], family_of(name)
+    mark = family["landmarks"].get(dimension)
     if mark is not None:
         rest = {k: v for k, v in said.items() if k != dimension}
-        knots = _landmarked(data["families"][row["family"]], _knots(data["families"][row["family"]], _dimensions(row, rest)), rest)[mark["axis"]]
-        return _between(knots, mark)
-    usual = float((data["families"][row["family"]]["dimensions"] | row["dimensions"])[dimension])
+        return _between(_landmarked(family, _knots(family, _dimensions(row, rest)), rest)[mark["axis"]], mark)
+    usual = float((family["dimensions"] | row["dimensions"])[dimension])
     return LEAST * usual, MOST * usual
 
 
@@ -163,11 +167,9 @@ def _with(usual: Sequence[Any], own: Sequence[Any], without: Sequence[str]) -> t
 
 @lru_cache(maxsize=64)
 def _stretched(name: str, said: tuple[tuple[str, float], ...]) -> Outline:
-    data = document("outlines")
-    row = data["outlines"][name]
-    family = data["families"][row["family"]]
+    row, family = document("outlines")["outlines"][name], family_of(name)
     dimensions = _dimensions(row, dict(said))
-    x, y, z = (_piecewise(*zip(*axis, strict=True)) for axis in _landmarked(family, _knots(family, dimensions), dict(said)))
+    x, y, z = (_piecewise(axis) for axis in _landmarked(family, _knots(family, dimensions), dict(said)))
 
     def at(v: Sequence[float]) -> Vector:
         return x(v[0]), y(v[1]), z(v[2])
@@ -243,7 +245,7 @@ def _landmarked(family: dict[str, Any], knots: list[Knots], said: dict[str, floa
         if name in said:
             axis = knots[mark["axis"]]
             least, most = _between(axis, mark)
-            begins = _piecewise(*zip(*axis, strict=True))(mark["from"])
+            begins = _piecewise(axis)(mark["from"])
             new = {float(mark["from"]): begins, float(mark["to"]): begins + min(max(said[name], least), most)} | dict(axis)
             knots[mark["axis"]] = sorted(new.items())
     return knots
@@ -251,16 +253,15 @@ def _landmarked(family: dict[str, Any], knots: list[Knots], said: dict[str, floa
 
 def _between(axis: Knots, mark: dict[str, Any]) -> tuple[float, float]:
     """The least and the most that a landmark may be from where it begins: on either side at least a share of the room to what is fixed there stays [mm]."""
-    at = _piecewise(*zip(*axis, strict=True))
+    at = _piecewise(axis)
     begins, now = at(mark["from"]), at(mark["to"])
     before = max(begins, *(new for old, new in axis if old < mark["to"]))
     beyond = min(new for old, new in axis if old > mark["to"])
     return before + STAYS * (now - before) - begins, beyond - STAYS * (beyond - now) - begins
 
 
-def _piecewise(old: Sequence[float], new: Sequence[float]) -> Callable[[float], float]:
-    """A line through (old, new), going on beyond both ends; the same on both sides of nought where it begins there."""
-    steps = list(zip(old, new, strict=True))
+def _piecewise(steps: Knots) -> Callable[[float], float]:
+    """A line through knots, going on beyond both ends; the same on both sides of nought where it begins there."""
 
     def at(v: float) -> float:
         far, sign = abs(v), -1.0 if v < 0 else 1.0

@@ -91,10 +91,8 @@ def end_words(element: Element, side: str) -> str:
     dash = element.properties.dash.replace("-", "−")
     if row is None:
         return f"{dash} as its maker says" if end is None else f"{dash} of your own, {_bent(end.angle_deg)}"
-    if end is None and row["face"] != "nut":
-        return f"{dash} {row['end']}"
     if end is None:
-        return f"{dash} {row['end']}" if element.kind == "line" else f"{dash} bare, clamped"
+        return f"{dash} {row['end'] if element.kind == 'line' or row['face'] != 'nut' else 'bare, clamped'}"
     return f"{dash} {row['end'] if end.shelf else 'end of your own'}, {_bent(end.angle_deg)}"
 
 

@@ -95,13 +95,6 @@ class Order:
         across = math.sin(a)
         return math.cos(a), (0 if abs(across) < ASIDE else 1 if across > 0 else -1)
 
-    @property
-    def clock_letter(self) -> tuple[float, float]:
-        """Where the letter of end B stands on a clock face of 30, beside that of end A where they lie together."""
-        a = math.radians(self.clock_deg or 0.0)
-        near = abs((self.clock_deg or 0.0) % 360 - 180) > 180 - 25
-        return (12.0, -14.0) if near else (round(23 * math.sin(a), 1), round(-23 * math.cos(a) + 6, 1))
-
     def length_mm(self, rule: str) -> float:
         """Its length by one of the rules [mm]."""
         return self.overall_mm if rule == "overall" else self.seat_to_seat_mm
@@ -109,7 +102,7 @@ class Order:
 
 def order_head(shop: Shop, name: str) -> str:
     """What an order is called by whoever speaks of it: its number, and whose it is."""
-    return ", ".join(x for x in (f"order {shop.order.number}" if shop.order.number else "order without a number", f"for {name}") if x)
+    return f"order {shop.order.number or 'without a number'}, for {name}"
 
 
 def highest_met(study: Study) -> dict[str, float]:

@@ -107,6 +107,12 @@ class PlateSheet:
     troubles: tuple[str, ...]
     assumed: bool
 
+    @property
+    def blank(self) -> tuple[float, float]:
+        """How wide and how high it is cut [mm], before it is folded."""
+        xs, ys = zip(*self.outline, strict=True)
+        return max(xs) - min(xs), max(ys) - min(ys)
+
 
 def can_carry(build: Build) -> list[Element]:
     """What may lie on a plate: bodies that screw down, those that hang in a tank apart."""
@@ -234,7 +240,8 @@ def _folded_badly(plate: Plate, bend: Bend, lying: tuple[Lying, ...], holes: tup
         return
     if bend.radius < bend.least - 1e-9:
         yield f"{plate.alloy} of {plate.thick_mm:g} mm cracks on a radius of {bend.radius:g} mm; {bend.least:.1f} mm is the least"
-    high, room = (house_figure(f"plate_{name}_times") * plate.thick_mm + bend.radius for name in ("flange", "hole_to_bend"))
+    high = house_figure("plate_flange_times") * plate.thick_mm + bend.radius
+    clear = bend.setback + house_figure("plate_hole_to_bend_times") * plate.thick_mm
     for fold in plate.folds:
         if fold.mm < high:
             yield f"{fold.side} folded up by {fold.mm:g} mm is too low to be held; {math.ceil(high)} mm is the least"
@@ -243,8 +250,8 @@ def _folded_badly(plate: Plate, bend: Bend, lying: tuple[Lying, ...], holes: tup
             if min(flat(c) for c in x.corners) < bend.setback:
                 yield f"{x.element.id} lies in the bend on the {fold.side}, which begins {bend.setback:.0f} mm from the corner"
         for h in holes:
-            if flat(h.at) - h.diameter / 2 - bend.setback < room - bend.radius:
-                yield f"a hole of {h.part or 'the plate'} is too near the bend on the {fold.side}; its edge keeps {room + plate.thick_mm:.0f} mm from the corner"
+            if flat(h.at) - h.diameter / 2 < clear:
+                yield f"a hole of {h.part or 'the plate'} is too near the bend on the {fold.side}; its edge keeps {clear:.0f} mm from the corner"
 
 
 def _troubles(plate: Plate, bend: Bend, lying: tuple[Lying, ...], holes: tuple[Hole, ...]) -> list[str]:

@@ -11,15 +11,18 @@ function told(element) {
 // Bench and wiring take their acts in the same way, each at its own address.
 const address = () => `${base()}/${page().page}/act`;
 
+// What was refused, said; where it came too late, with a button that does it on top of what came before.
+function refused(answer, again) {
+  const onTop = () => {
+    page().head = answer.head;
+    again();
+  };
+  trouble(answer.message || "That was not done.", answer.overtaken ? onTop : null);
+}
+
 async function tell(data) {
   const answer = await send(address(), data);
-  if (!answer.ok) {
-    const again = () => {
-      page().head = answer.head;
-      tell(data);
-    };
-    trouble(answer.message || "That was not done.", answer.overtaken ? again : null);
-  }
+  if (!answer.ok) refused(answer, () => tell(data));
   return answer;
 }
 
@@ -43,16 +46,9 @@ export function shopParts() {
       const answer = await send(address(), data);
       this.underway = "";
       if (answer.ok) return;
-      if (answer.overtaken) {
-        const onTop = () => {
-          page().head = answer.head;
-          this.save();
-        };
-        return trouble(answer.message, onTop);
-      }
       const places = [...root.querySelectorAll("[data-wrong]")].map((place) => place.dataset.wrong);
-      if (places.includes(answer.field)) this.say(answer.field, answer.message || "");
-      else trouble(answer.message || "That was not kept.");
+      if (!answer.overtaken && places.includes(answer.field)) this.say(answer.field, answer.message || "");
+      else refused(answer, () => this.save());
     },
     // Arrows move a part on its plate: 5 mm, with Shift 50, with Alt 1.
     nudge(event) {

@@ -1,5 +1,6 @@
 """Drawings of the bench: rolls with their cuts, a plate, a tank from above, a bent line; each to its own scale, said beside it."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -9,6 +10,7 @@ from tall_heron.core.sheets.cut_sheet import Bulk
 from tall_heron.core.sheets.plate import PlateSheet
 from tall_heron.core.sheets.tank_sheet import TankSheet
 
+NEAR_DEG = 25.0  # of a clock within which two letters would touch
 ROLL_WIDTH, LEAST_TEXT = 820.0, 46.0  # px of the longest length of a sheet; what a tag needs
 PAPER_MM = {"A4": (277.0, 180.0), "Letter": (259.0, 186.0)}  # what is left of a lying sheet beside its margins and head
 
@@ -78,3 +80,11 @@ def tank_window(sheet: TankSheet) -> Flat:
 def bent_window(sheet: BendSheet, paper: str) -> Flat | None:
     """A line that lies in one plane, as it lies."""
     return window(sheet.flat, sheet.outside_mm + 6.0, PAPER_MM[paper]) if sheet.flat else None
+
+
+def clock_letter(clock_deg: float) -> tuple[float, float]:
+    """Where the letter of end B stands on a clock face of 30, beside that of end A where they lie together."""
+    if abs(clock_deg % 360 - 180) > 180 - NEAR_DEG:
+        return 12.0, -14.0
+    a = math.radians(clock_deg)
+    return round(23 * math.sin(a), 1), round(-23 * math.cos(a) + 6, 1)

@@ -265,11 +265,11 @@ def _mark_at(to: Place, far: float, angle: float, wide: float, placer: Placer, l
     if not placer.free(box):
         return None
     texts = [box_of(lb.text, lb.x, lb.y, lb.anchor, lb.size) for lb in placer.labels]
-    crossed = any(_crosses((x, y), to, t) for t in texts) or any(_crosses(a, b, box) or _cross((x, y), to, a, b) for a, b in leaders)
+    crossed = any(_crosses((x, y), to, t) for t in texts) or any(_crosses(a, b, box) or _straights_cross((x, y), to, a, b) for a, b in leaders)
     return None if crossed else (x, y, box)
 
 
-def _cross(a: Place, b: Place, c: Place, d: Place) -> bool:
+def _straights_cross(a: Place, b: Place, c: Place, d: Place) -> bool:
     """Whether two straights cross one another."""
 
     def side(p: Place, q: Place, r: Place) -> float:

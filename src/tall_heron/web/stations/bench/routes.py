@@ -8,7 +8,7 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.begin.started import start as begin
 from tall_heron.core.document.build import dump, load
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
-from tall_heron.store import builds, bundle, logs, summaries
+from tall_heron.store import builds, bundle, summaries
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused
 from tall_heron.web.show.fields import FIELDS, read_field
@@ -50,16 +50,13 @@ def start() -> tuple[str, int] | BaseResponse:
     file, sized = request.files.get("file"), None
     if file is not None and file.filename:
         try:
-            data, pictures = file.read(), list[tuple[bytes, str]]()
-            if bundle.is_bundle(data):
-                data, pictures = bundle.unpacked(data)
+            data, pictures = bundle.opened(file.read())
             build = load(data)
         except BuildErrors as errors:
             return _bench(f"{file.filename}: " + "; ".join(str(e) for e in errors.errors[:5]), "", 422)
         except bundle.NotABundle as error:
             return _bench(f"{file.filename}: {error}", "", 422)
-        for picture, media in pictures:
-            logs.keep_file(g.connection, database(), picture, media)
+        bundle.keep(g.connection, database(), pictures)
         act = "Opened from a file"
     else:
         line = request.form.get("name", "").strip()

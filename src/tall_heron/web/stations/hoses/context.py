@@ -20,7 +20,7 @@ from tall_heron.core.sheets.tank_sheet import CAUTIONS, tiles_of
 from tall_heron.core.shelf.shelf import ends_for, swaps_for
 from tall_heron.web import answers
 from tall_heron.web.answers import Stored
-from tall_heron.web.drawing.hoses.bench import bent_window, draw_rolls, plate_window, tank_window
+from tall_heron.web.drawing.hoses.bench import bent_window, clock_letter, draw_rolls, plate_window, tank_window
 from tall_heron.web.drawing.hoses.cuts import draw_cuts
 from tall_heron.web.frame import frame
 from tall_heron.web.stations.hoses.desk import Desk, desk_of
@@ -96,7 +96,7 @@ def _order(desk: Desk, word: Words) -> dict[str, Any]:
     made = {o.label.split(" ")[0] for o in desk.orders}
     left = [r for r in desk.rows if r.element.id not in made]
     name = order_head(desk.build.shop, desk.build.name)
-    return {"orders": orders, "order_parts": [x for x in parts if x[1]], "order_name": name, "rule": rule, "rules": RULE_WORDS, "sense": SENSE, "left": left}
+    return {"orders": orders, "order_parts": [x for x in parts if x[1]], "order_name": name, "rule": rule, "rules": RULE_WORDS, "sense": SENSE, "left": left, "clock_letter": clock_letter}
 
 
 def _bends(desk: Desk, word: Words) -> dict[str, Any]:
@@ -136,9 +136,7 @@ def _plate(desk: Desk, word: Words) -> dict[str, Any]:
     sheet = make_plate(desk.build)
     on = {x.element.id for x in sheet.lying} if sheet is not None else set()
     off = [e for e in can_carry(desk.build) if e.id not in on]
-    across = [[p[i] for p in sheet.outline] for i in (0, 1)] if sheet is not None else [[0.0], [0.0]]
-    blank = [max(v) - min(v) for v in across]
-    return {"sheet": sheet, "off": off, "blank": blank, "alloys": ALLOYS, "paper": paper, "papers": list(SHEETS), "win": plate_window(sheet, paper) if sheet is not None else None}
+    return {"sheet": sheet, "off": off, "alloys": ALLOYS, "paper": paper, "papers": list(SHEETS), "win": plate_window(sheet, paper) if sheet is not None else None}
 
 
 def _fits(desk: Desk, _: Words) -> dict[str, Any]:

@@ -70,8 +70,7 @@ def try_it(slug: str) -> Response:
 def send_picture(slug: str) -> Response:
     """Keep a picture of the vehicle, to be put under a view next."""
     answers.stored(slug)
-    page = request.args.get("page", "")
-    return jsonify(sha256=keep_picture(request.get_data(), int(page) if page.isdecimal() and len(page) < 5 else 1))
+    return jsonify(sha256=keep_picture(request.get_data(), answers.whole(request.args.get("page")) or 1))
 
 
 @pages.get("/builds/<slug>/route/picture/<sha256>")
