@@ -47,7 +47,8 @@ export function route(Alpine) {
     },
     async send(act, more) {
       document.querySelectorAll("#main [data-wrong]").forEach((p) => (p.textContent = ""));
-      const answer = await change(`${base()}/route`, { act, line: page().line, ...more });
+      const { line } = page();
+      const answer = await change(`${base()}/route`, () => ({ act, line, ...(typeof more === "function" ? more() : more) }));
       if (!answer.ok && answer.field) {
         const place = document.querySelector(`#main [data-wrong="${CSS.escape(answer.field)}"]`);
         if (place) {
@@ -152,9 +153,12 @@ export function route(Alpine) {
       const by = event.shiftKey ? 50 : event.altKey ? 1 : 5;
       const [du, dw] = [way[0] * by, way[1] * by];
       const focus = `#${view.svg.id} ${on.matches(".handle") ? `.handle[data-at="${on.dataset.at}"]` : `.stands[data-part="${on.dataset.home}"]`}`;
+      const { at, home } = on.dataset;
+      const { line } = page();
+      // Read when its turn comes, so that a second press builds on where the first has brought it.
       const sent = on.matches(".handle")
-        ? this.send("corners", { corners: this.line().corners.map((c, i) => (i === Number(on.dataset.at) ? view.shifted(c, du, dw) : c)), what: `${Number(on.dataset.at) + 1} nudged` })
-        : this.send("part", { part: on.dataset.home, to: view.shifted(this.data.homes[on.dataset.home], du, dw) });
+        ? this.send("corners", () => ({ corners: this.data.lines[line].corners.map((c, i) => (i === Number(at) ? view.shifted(c, du, dw) : c)), what: `${Number(at) + 1} nudged` }))
+        : this.send("part", () => ({ part: home, to: view.shifted(this.data.homes[home], du, dw) }));
       sent.then(() => document.querySelector(focus)?.focus({ preventScroll: true }));
     },
     ...dragging,

@@ -107,11 +107,11 @@ export function put(answer) {
   }
 }
 
-// One change at a time: the next waits for the answer, so that it is made on the revision the answer brings.
+// One change at a time: the next waits for the answer, so that it is made on the revision the answer brings. `data` may be a function, asked when its turn comes.
 let turn = Promise.resolve();
 export function send(path, data) {
   turn = turn.then(async () => {
-    const answer = await ask(path, data);
+    const answer = await ask(path, typeof data === "function" ? data() : data);
     if (answer.ok) {
       put(answer);
       trouble("");
