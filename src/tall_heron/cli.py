@@ -112,12 +112,7 @@ def write_inp(file: IO[bytes], key: str) -> None:
         if key not in study.solved:
             raise click.UsageError(f"there is no case “{key}”; there is {', '.join(study.solved)}")
         solved = study.solved[key]
-        click.echo(
-            make_inp(
-                study.build.circuit, solved.case.demand, solved.solution, f"{study.build.name}, {solved.case.title}"
-            ),
-            nl=False,
-        )
+        click.echo(make_inp(solved.case.demand, solved.solution, f"{study.build.name}, {solved.case.title}"), nl=False)
     except (BuildErrors, ValueError) as error:
         _complain(error)
 

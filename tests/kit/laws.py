@@ -9,7 +9,8 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Element, Injectors
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Injectors
 from tall_heron.core.document.path import upstream
 from tall_heron.core.document.point import Point
 from tall_heron.core.hydraulics.network import compile_network

@@ -8,7 +8,8 @@ from altered import altered
 from made_up import odd
 
 from tall_heron.core.document.build import validate
-from tall_heron.core.document.circuit import Circuit, Regulator
+from tall_heron.core.document.circuit import Circuit
+from tall_heron.core.document.figures import Regulator
 from tall_heron.core.document.path import ways
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution

@@ -263,7 +263,7 @@ def test_the_exported_file_is_opened_by_epanet_and_solved_to_the_same_answer(nam
     study = make_study(build)
     solved = study.peak
     file = tmp_path / "circuit.inp"
-    file.write_text(make_inp(build.circuit, solved.case.demand, solved.solution, name), encoding="utf-8")
+    file.write_text(make_inp(solved.case.demand, solved.solution, name), encoding="utf-8")
     with warnings.catch_warnings(), contextlib.chdir(tmp_path):  # EPANET leaves files of its own where it runs
         warnings.simplefilter("ignore")
         model = wntr.network.WaterNetworkModel(str(file))

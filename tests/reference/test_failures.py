@@ -8,6 +8,7 @@ from epanet import run
 
 from tall_heron.core.document.build import Build, validate
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.shop import fit_every_adapter
 from tall_heron.core.study.failure_walk import outcome
 from tall_heron.core.study.failures import failures
 from tall_heron.core.study.study import Study, make_study
@@ -16,8 +17,8 @@ Document = dict[str, Any]
 
 
 def egret() -> Document:
-    """Egret without regulator slope and cracking of checks, which EPANET lacks, its two selectors turned apart."""
-    data = demo_builds()["egret"].model_dump(mode="json", exclude_none=True)
+    """Egret with every adapter drawn, without regulator slope and cracking of checks, which EPANET lacks, its two selectors turned apart."""
+    data = fit_every_adapter(demo_builds()["egret"]).model_dump(mode="json", exclude_none=True)
     for element in data["circuit"]["elements"]:
         element["figures"] |= {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}}.get(element["figures"]["law"], {})
     part(data, "V2")["title"] = "three-way valve"
@@ -29,9 +30,15 @@ def part(data: Document, name: str) -> Document:
     return found
 
 
+def _alone(data: Document, node: str) -> bool:
+    return sum(node in e["ports"].values() for e in data["circuit"]["elements"]) == 1
+
+
 def without(*names: str) -> Callable[[Document], None]:
     def change(data: Document) -> None:
         data["circuit"]["elements"] = [e for e in data["circuit"]["elements"] if e["id"] not in names]
+        while idle := [e for e in data["circuit"]["elements"] if e["kind"] == "fitting" and e["ports"] and any(_alone(data, n) for n in e["ports"].values())]:
+            data["circuit"]["elements"] = [e for e in data["circuit"]["elements"] if e not in idle]  # its adapters, which then lead nowhere
         used = {n for e in data["circuit"]["elements"] for n in e["ports"].values()}
         data["circuit"]["nodes"] = [n for n in data["circuit"]["nodes"] if n["id"] in used]
 

@@ -10,7 +10,7 @@ from scipy.interpolate import PchipInterpolator
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.contract import solution_data
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.document.circuit import Loss
+from tall_heron.core.document.figures import Loss
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit

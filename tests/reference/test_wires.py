@@ -14,6 +14,7 @@ from tall_heron.core.editing.wiring import set_branch, wire_by_rule
 from tall_heron.core.electrics.feeds import drop_allowed, harness_of, highest_current
 from tall_heron.core.electrics.sender import best_pull_up, divided, make_sender_sheet
 from tall_heron.core.electrics.wire import area_mm2, bundle_share, carries, next_fuse, resistance, sizes, warm
+from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.physics.wired_pump import voltage_on_wire
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.what_if import current_of, make_what_if
@@ -123,7 +124,7 @@ def by_hand(build: Build, case: str) -> dict[str, tuple[float, float]]:
     bare = make_study(build.model_copy(update={"wiring": None}))
     point, demand = bare.cases[case].point, bare.cases[case].demand
     source = build.brief.voltage_v if case != "low voltage" else house_figure("battery_volts")
-    engine, volts = make_what_if(build.circuit), dict.fromkeys(harness.feeds, source)
+    engine, volts = make_what_if(plumbed(build).circuit), dict.fromkeys(harness.feeds, source)
     for _ in range(60):
         solution = engine.at(point.model_copy(update={"voltage_v": dict(volts), "name": "by hand"}), demand)
         drawn = {p: current_of(solution, p) for p in harness.feeds}

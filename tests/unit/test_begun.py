@@ -6,7 +6,7 @@ from first_lines import LINES, ODD
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.begin.started import answered_question, start, with_parts, without_part
 from tall_heron.core.document.build import Build, dump, load
-from tall_heron.core.document.circuit import Injectors, PumpMap
+from tall_heron.core.document.figures import Injectors, PumpMap
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_length
 from tall_heron.core.editing.route import draw_line, measured

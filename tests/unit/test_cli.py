@@ -14,10 +14,11 @@ from laws import static_at_inlet
 from tall_heron.cli import main
 from tall_heron.core.contract import solution_data, solve_build
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.document.circuit import Pipe
+from tall_heron.core.document.figures import Pipe
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.hydraulics.epanet import make_inp
+from tall_heron.core.joining.joints import joints_of
 from tall_heron.core.study.study import make_study
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -194,7 +195,7 @@ def test_the_exported_network_holds_the_circuit_by_value() -> None:
     """Bittern's feed H3 and tank by hand: ten times its length and bore, the head of its level over 32.2 ft/s2 (docs of epanet.py), its K with both ends and its bends."""
     build = demo_builds()["bittern"]
     solved = make_study(build).peak
-    text = make_inp(build.circuit, solved.case.demand, solved.solution, "x")
+    text = make_inp(solved.case.demand, solved.solution, "x")
     hose = build.circuit.element("H3")
     assert hose is not None
     assert hose.length is not None
@@ -202,6 +203,7 @@ def test_the_exported_network_holds_the_circuit_by_value() -> None:
     row = next(line.split() for line in text.splitlines() if line.startswith("H3 "))
     assert hose.length.bends_loss_coefficient > 0.1  # it is led round corners
     k = hose.figures.loss_coefficient + hose.length.bends_loss_coefficient + sum(e.loss_coefficient * (hose.figures.bore_mm / e.throat_bore_mm) ** 4 for e in (hose.end_a, hose.end_b) if e)
+    k += sum(p.loss_coefficient * (hose.figures.bore_mm / p.bore_mm) ** 4 for j in joints_of(build).of("H3") for p in j.pieces)
     assert float(row[3]) == pytest.approx(hose.length.mm / 1000 * 10)
     assert float(row[4]) == pytest.approx(hose.figures.bore_mm * 10)
     assert float(row[6]) == pytest.approx(k, rel=1e-3)

@@ -8,6 +8,7 @@ from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.document.lean import Lean, ahead_of, leaning
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.what_if import make_what_if
 
@@ -45,7 +46,7 @@ def test_a_pump_feels_the_head_to_the_rail() -> None:
     build = DEMO["bittern"]
     study = make_study(build)
     hard = Lean(ahead=1.0 * GRAVITY)
-    after = make_what_if(leaning(build.circuit, hard, flies=False)).at(study.peak.case.point, study.peak.case.demand)
+    after = make_what_if(leaning(plumbed(build).circuit, hard, flies=False)).at(study.peak.case.point, study.peak.case.demand)
     assert after.converged
     ahead = ahead_of(build.circuit, flies=False)
     line = build.circuit.element("H3")
@@ -60,7 +61,7 @@ def test_a_level_steady_build_is_as_it_was() -> None:
     build = DEMO["curlew"]
     assert not Lean()
     study = make_study(build)
-    after = make_what_if(leaning(build.circuit, Lean(), flies=False)).at(study.peak.case.point, study.peak.case.demand)
+    after = make_what_if(leaning(plumbed(build).circuit, Lean(), flies=False)).at(study.peak.case.point, study.peak.case.demand)
     assert after.links["P1"].flow == pytest.approx(study.peak.solution.links["P1"].flow, rel=1e-9)
 
 

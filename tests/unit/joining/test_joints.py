@@ -1,8 +1,10 @@
 """Joints of whole builds: every port meets what the circuit says, adapters follow sizes, and what somebody said stands."""
 
 import pytest
+from first_lines import LINES as FIRST_LINES
 
 from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.begin.started import start
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.editing import shop as edit
@@ -116,9 +118,44 @@ def test_adapters_put_into_the_circuit_count_and_are_no_longer_derived() -> None
     assert link.loss is not None
     assert link.velocity is not None
     assert link.loss == pytest.approx(0.35 * after.density * link.velocity**2 / 2, rel=0.02)
-    assert before.nodes["merge out"] != after.nodes["merge out"]
-    with pytest.raises(BuildErrors, match="nothing between"):
-        edit.fit_adapters(fitted, "H3.a")
+    assert before.links["H3"].loss == pytest.approx(link.loss + after.links["H3"].loss, rel=1e-4), "drawn or not, it is in the sums"
+    assert edit.fit_adapters(fitted, "H3.a") is fitted
+
+
+def test_drawing_the_adapters_of_any_joint_makes_the_parts_named_closes_it_and_opens_none() -> None:
+    """Over every joint of the demos and of begun builds, either side; all at once leaves none, takes no flow away, and is one step."""
+    builds = [*DEMO.values(), *(start(line).sized for line in FIRST_LINES[::13])]
+    many = 0
+    for build in builds:
+        before = joints_of(build)
+        states = {j.key: j.how.state for j in before.joints}
+        todo = [j for j in before.joints if j.pieces and any(edit.drawable(build, s) for s in (j.one, j.other))]
+        for j in todo:
+            after = edit.fit_adapters(build, j.key)
+            joints, new = joints_of(after), [e for e in after.circuit.elements if build.circuit.element(e.id) is None]
+            assert sorted(str(e.shelf) for e in new) == sorted(p.name for p in j.pieces)
+            assert {x.how.state for e in new for x in joints.of(e.id)} == {"direct"}, f"{build.name}: {j.key}"
+            assert all(x.how.state in (states.get(x.key), "direct") and not x.broken for x in joints.joints), f"{build.name}: {j.key}"
+            assert (joints.alone, joints.shut, joints.hubs) == (before.alone, before.shut, before.hubs)
+            assert edit.fit_adapters(after, j.key) is after
+        many += len(todo)
+        drawn = edit.fit_every_adapter(build)
+        assert not [j.key for j in joints_of(drawn).joints if j.pieces and any(edit.drawable(drawn, s) for s in (j.one, j.other))]
+        once, then = make_study(build).peak.solution, make_study(drawn).peak.solution
+        assert {p.id: then.flow(p.id) for p in build.circuit.of_kind("pump")} == pytest.approx({p.id: once.flow(p.id) for p in build.circuit.of_kind("pump")}, rel=5e-4)
+    assert many > 50
+
+
+def test_a_chain_of_three_stands_the_same_way_from_either_side() -> None:
+    """The middle one meets adapters alone: it is turned with its neighbors. Said -16 against a metric port, three pieces."""
+    build = DEMO["curlew"]
+    for key, port in (("F2", "start"), ("F2", "end")):
+        said = edit.set_face(build, key, port, "port -16")
+        j = joints_of(said).at(f"{key}.{port}")
+        assert j is not None
+        assert len(j.pieces) >= 2
+        after = edit.fit_adapters(said, j.key)
+        assert {x.how.state for e in after.circuit.elements if build.circuit.element(e.id) is None for x in joints_of(after).of(e.id)} == {"direct"}
 
 
 def test_an_unlike_adapter_in_the_circuit_is_taken_the_way_round_that_fits() -> None:

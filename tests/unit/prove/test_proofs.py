@@ -14,7 +14,7 @@ from epanet import run as epanet
 from kept import kept_log
 
 from tall_heron.core.base.constants import CELSIUS, LPH, PSI
-from tall_heron.core.document.circuit import Injectors, PumpMap, Regulator
+from tall_heron.core.document.figures import Injectors, PumpMap, Regulator
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.prove.amount import read_caught

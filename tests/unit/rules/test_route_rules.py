@@ -210,7 +210,7 @@ def test_each_vent_is_held_to_its_own_tank(tank: str, vent: str) -> None:
 def test_what_a_route_costs_is_what_a_straight_line_would_save() -> None:
     """Solved anew by itself, with the straight length typed and no bends."""
     study = make_study(BITTERN)
-    line = lay_out(BITTERN).lines["H3"]
+    line = lay_out(study.build).lines["H3"]
     cost = route_cost(study, line)
     assert cost is not None
     straight = math.dist(line.run.one.port.seat, line.run.other.port.seat)

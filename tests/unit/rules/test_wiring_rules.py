@@ -6,7 +6,8 @@ from typing import Any
 import pytest
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Curve, Stage
+from tall_heron.core.document.circuit import Stage
+from tall_heron.core.document.figures import Curve
 from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_stage

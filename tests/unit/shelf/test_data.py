@@ -6,7 +6,7 @@ import math
 import pytest
 
 from tall_heron.core.base.catalogue import table
-from tall_heron.core.document.circuit import Injectors, Loss, PumpMap, Quadratic
+from tall_heron.core.document.figures import Injectors, Loss, PumpMap, Quadratic
 from tall_heron.core.shelf.shelf import ShelfPart, parts
 
 PUMPS = [p for p in parts().values() if p.kind == "pump" and isinstance(p.figures, PumpMap)]

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tall_heron.core.document.circuit import Injectors, Pipe, PumpMap, Quadratic
+from tall_heron.core.document.figures import Injectors, Pipe, PumpMap, Quadratic
 from tall_heron.core.shelf.own_part import OwnPart, stem_of
 from tall_heron.core.shelf.pack import FORMAT, PackFaults, compared, pack_csv, pack_json, read_pack, schema
 from tall_heron.core.shelf.shelf import parts

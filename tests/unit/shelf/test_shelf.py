@@ -4,7 +4,8 @@ import pytest
 
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.document.circuit import Element, Jet, Regulator
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Jet, Regulator
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.shelf.shelf import nearest_end, part_named, suits_place, swaps_for

@@ -10,7 +10,8 @@ from laws import static_at_inlet
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Check, Element, Injectors, Length, Loss, Pipe, Quadratic, Regulator, Tee
+from tall_heron.core.document.circuit import Element, Length
+from tall_heron.core.document.figures import Check, Injectors, Loss, Pipe, Quadratic, Regulator, Tee
 from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief, set_length
@@ -52,8 +53,8 @@ NAMES = [*BUILDS, *(f"odd {seed}" for seed in ODD)]
 
 
 def lossless(e: Element) -> Element:
-    """A part that takes nothing, in the document: wide and without K."""
-    part = e.figures
+    """A part that takes nothing, in the document: wide, without K and without adapters."""
+    part, e = e.figures, e.with_adapters({})
     if isinstance(part, Pipe):
         part = part.model_copy(update={"bore_mm": 60.0, "loss_coefficient": 0.0})
         return e.model_copy(update={"figures": part, "end_a": None, "end_b": None, "length": Length(mm=1)})

@@ -67,7 +67,7 @@ def test_a_hose_that_climbs_or_runs_backward_ends_at_what_it_takes() -> None:
             elements = [e.model_copy(update={"reversed": turned}) if e.id == "H3" else e for e in tall.circuit.elements]
             study = make_study(tall.model_copy(update={"circuit": tall.circuit.model_copy(update={"elements": elements})}))
             link = study.peak.solution.links["H3"]
-            steps = why_part(study, study.peak, next(e for e in elements if e.id == "H3")).steps
+            steps = why_part(study, study.peak, next(e for e in study.build.circuit.elements if e.id == "H3")).steps
             lifted = [s for s in steps if "with the height" in s]
             assert bool(lifted) == (abs(rise) > 1)
             said = value_of((lifted[-1] if lifted else steps[-1]).rpartition(" kPa =")[0].rpartition("= ")[2])

@@ -3,8 +3,10 @@
 import pytest
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Element, TankLevel
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import TankLevel
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.study.failure_walk import Outcome, outcome, pairs, walk
 from tall_heron.core.study.failures import failures
 from tall_heron.core.study.study import make_study
@@ -75,7 +77,7 @@ def test_a_feed_off_at_the_rail_runs_out_there_at_what_the_pumps_give_into_the_o
     """Against the circuit with a tank in the open drawn by hand at the end of the line."""
     o = of("curlew", "H3", "comes off at RL")
     assert (o.stops, o.failure.lands) == (True, "over the engine")
-    build = DEMO["curlew"]
+    build = plumbed(DEMO["curlew"])
     line = build.circuit.element("H3")
     assert line is not None
     kept = ("S1", "E1", "H1", "P1", "K1", "H2", "F2", "H3", "N1")

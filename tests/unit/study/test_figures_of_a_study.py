@@ -4,7 +4,7 @@ import pytest
 
 from tall_heron.core.base.arithmetic import figure
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.document.circuit import Injectors
+from tall_heron.core.document.figures import Injectors
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.hydraulics.network import compile_network

@@ -7,7 +7,8 @@ from pydantic import BaseModel, Field, ValidationError, field_validator, model_v
 
 from tall_heron.core.base.constants import CELSIUS, KPA, KW
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.document.circuit import LAW_NAMES, Circuit, Element
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import LAW_NAMES
 from tall_heron.core.document.kinds import FILTERS, KINDS
 from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.document.point import Point

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.document.circuit import Circuit, Element, PumpMap
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import downstream, upstream
 from tall_heron.core.document.tank_shape import longest_mm
@@ -50,11 +51,16 @@ def _hung(circuit: Circuit, pump: Element) -> Hung:
     tanks = {t.ports["outlet"]: t for t in circuit.of_kind("tank")}
     nodes = [*pump.ports.values(), *(n for e in before for n in e.ports.values())]
     lines = tuple(e for e in before if e.kind in PIPES)
-    outside = tuple(e for e in before if e.kind not in (*PIPES, "strainer", "tank") or e.properties.mount == "gascolator")
+    outside = tuple(e for e in before if not (e.kind in (*PIPES, "strainer", "tank") or _lies_with(e)) or e.properties.mount == "gascolator")
     behind = downstream(circuit, pump)
     hanger = next((e for e in behind if e.properties.mount == HANGER), None)
     above = behind[: behind.index(hanger)] if hanger is not None else []
     return Hung(pump, next((tanks[n] for n in nodes if n in tanks), None), lines, outside, hanger, tuple(e for e in above if e.kind in PIPES))
+
+
+def _lies_with(element: Element) -> bool:
+    """Whether a part lies wherever its lines do: a plain fitting, which goes through no wall."""
+    return element.kind == "fitting" and element.properties.mount in ("", "adapter") and not element.properties.family.startswith("bulkhead")
 
 
 def stands_outside(element: Element) -> bool:

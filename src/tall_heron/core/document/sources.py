@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from typing import Any
 
-from tall_heron.core.document.circuit import Circuit, Element, TankLevel
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import TankLevel
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.record import GUESSES, Source
 

@@ -5,7 +5,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Air, Element, Node, Pipe
+from tall_heron.core.document.circuit import Element, Node
+from tall_heron.core.document.figures import Air, Pipe
 from tall_heron.core.document.kinds import BURNERS, KINDS, PIPES
 from tall_heron.core.document.path import upstream
 from tall_heron.core.editing.fields import part_of, shared_out

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.airspace import ONE_AIR
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Injectors, Regulator
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.mounts import IN_TANK, stands_outside
 from tall_heron.core.document.sources import with_source

@@ -5,7 +5,8 @@ from typing import Any
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Pipe
+from tall_heron.core.document.circuit import Circuit, Element, Length, Node
+from tall_heron.core.document.figures import Pipe
 from tall_heron.core.document.record import Source
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing.wiring import with_reach

@@ -8,7 +8,8 @@ from pydantic import ValidationError
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, checked
-from tall_heron.core.document.circuit import Air, Circuit, Element, End, Injectors, Length, Pipe, PumpMap, Regulator, Stage, TankLevel
+from tall_heron.core.document.circuit import Circuit, Element, End, Length, Stage
+from tall_heron.core.document.figures import Air, Injectors, Pipe, PumpMap, Regulator, TankLevel
 from tall_heron.core.document.kinds import DRY, LINES, PIPES
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.sources import clocked

@@ -11,7 +11,7 @@ from tall_heron.core.document.shop import Fold, OnPlate, Plate, Shop
 from tall_heron.core.editing.fields import part_of
 from tall_heron.core.editing.topology import insert
 from tall_heron.core.joining.chains import named
-from tall_heron.core.joining.joints import joints_of
+from tall_heron.core.joining.joints import Side, joints_of
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 
@@ -46,24 +46,46 @@ def choose_adapters(build: Build, key: str, names: Sequence[str]) -> Build:
 
 
 def fit_adapters(build: Build, key: str) -> Build:
-    """Put the adapters of a joint into the circuit, so that their loss and bore count. Raises BuildErrors."""
-    joint = joints_of(build).by_key.get(key)
-    if joint is None or not joint.pieces:
-        raise wrong("joint", f"there is nothing between the two sides of “{key}”")
-    side = next((s for s in (joint.one, joint.other) if _in_line(build, s.element)), None)
+    """Draw the adapters of a joint in the circuit, as parts of their own; a joint without any is left as it is. Raises BuildErrors."""
+    joint = joints_of(build).at(key)
+    if joint is None:
+        raise wrong("joint", f"there is no joint “{key}”")
+    if not joint.pieces:
+        return build
+    side = next((s for s in (joint.one, joint.other) if drawable(build, s)), None)
     if side is None:
         raise wrong("joint", "neither side carries fuel through this joint in the circuit's sums")
     before = side.port in ("a", "start")
     pieces = joint.pieces if side is joint.one else tuple(reversed(joint.pieces))
+    taps = {j.one.element for j in joints_of(build).joints if j.other.key == f"{side.element}.gauge"}
     at = side.element
     for p in pieces:
         build, at = insert(build, at, p.name, before)
+    build = _taps_stay(build, side.element, "start" if before else "end", taps)
+    return with_shop(build, joints={k: v for k, v in build.shop.joints.items() if k != key})  # what was chosen there is drawn now
+
+
+def _taps_stay(build: Build, element_id: str, port: str, taps: set[str]) -> Build:
+    """The build with gauges that screw into a part still at that part, now that its port stands at a place of its own."""
+    if not taps:
+        return build
+    node = part_of(build, element_id).ports[port]
+    elements = [e.model_copy(update={"ports": {"start": node}}) if e.id in taps else e for e in build.circuit.elements]
+    return build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
+
+
+def drawable(build: Build, side: Side) -> bool:
+    """Whether adapters can be drawn at a side of a joint: at the start or the end of what fuel runs through."""
+    e = build.circuit.element(side.element)
+    return e is not None and {"start", "end"} <= set(e.ports) and side.port in (("a", "b") if side.line else ("start", "end"))
+
+
+def fit_every_adapter(build: Build) -> Build:
+    """Draw the adapters of every joint that fuel runs through. Raises BuildErrors."""
+    for joint in joints_of(build).joints:
+        if joint.pieces and any(drawable(build, s) for s in (joint.one, joint.other)):
+            build = fit_adapters(build, joint.key)
     return build
-
-
-def _in_line(build: Build, element_id: str) -> bool:
-    e = build.circuit.element(element_id)
-    return e is not None and {"start", "end"} <= set(e.ports)
 
 
 def set_made(build: Build, line: str, where: str) -> Build:

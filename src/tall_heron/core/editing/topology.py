@@ -7,7 +7,8 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Build, checked, readable
-from tall_heron.core.document.circuit import Circuit, Element, Length, Node, Regulator
+from tall_heron.core.document.circuit import Circuit, Element, Length, Node
+from tall_heron.core.document.figures import Regulator
 from tall_heron.core.document.kinds import BURNERS, JOINED, KINDS, LINES
 from tall_heron.core.document.space import Place, Route, Space
 from tall_heron.core.document.wiring import Wiring

@@ -4,7 +4,8 @@ from typing import Any
 
 from tall_heron.core.base.errors import wrong
 from tall_heron.core.document.build import Build, checked
-from tall_heron.core.document.circuit import Element, PumpMap
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.wiring import Branch, Conductor, CutOff, Guess, Load, Relay, Wiring
 from tall_heron.core.electrics.feeds import highest_current
 from tall_heron.core.routing.laid import Laid, lay_out

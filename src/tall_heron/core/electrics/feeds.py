@@ -8,7 +8,8 @@ from functools import cached_property
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Circuit, Element, PumpMap
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.wiring import Branch, Conductor, Relay, Wiring
 from tall_heron.core.electrics.wire import area_mm2, carries, next_fuse, resistance, sizes, warm
 

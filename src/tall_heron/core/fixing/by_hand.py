@@ -3,7 +3,8 @@
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Element, PumpMap
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.kinds import FILTERS, PIPES
 from tall_heron.core.document.mounts import IN_TANK, hung_pumps
 from tall_heron.core.document.path import reach, upstream, ways

@@ -3,7 +3,8 @@
 from dataclasses import replace
 from functools import partial
 
-from tall_heron.core.document.circuit import Regulator, Stage, TankLevel
+from tall_heron.core.document.circuit import Stage
+from tall_heron.core.document.figures import Regulator, TankLevel
 from tall_heron.core.editing.fields import set_air, set_brief, set_screw, set_stage
 from tall_heron.core.editing.topology import set_level
 from tall_heron.core.fixing.act import Act, Acts, Candidates, Wrong

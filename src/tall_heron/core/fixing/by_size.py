@@ -4,7 +4,8 @@ from collections.abc import Callable, Sequence
 from functools import partial
 
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Check, Displacement, Element, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Check, Displacement, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
 from tall_heron.core.document.kinds import FILTERS, LINES, PIPES
 from tall_heron.core.document.path import downstream, upstream
 from tall_heron.core.editing.fields import fit

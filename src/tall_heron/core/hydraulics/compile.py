@@ -10,21 +10,8 @@ from functools import lru_cache
 from typing import Any, Literal, NamedTuple
 
 from tall_heron.core.base.constants import GRAVITY, KPA, LPH
-from tall_heron.core.document.circuit import (
-    Check,
-    Circuit,
-    Displacement,
-    Element,
-    Injectors,
-    Jet,
-    Loss,
-    Pipe,
-    PumpMap,
-    Quadratic,
-    Regulator,
-    TankLevel,
-    Tee,
-)
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Check, Displacement, Injectors, Jet, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel, Tee
 from tall_heron.core.document.kinds import FILTERS, JOINED, KINDS
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.jets import FIRST_DRAWN, FIRST_MOTIVE, nozzle_law, suction_law
@@ -35,6 +22,7 @@ from tall_heron.core.physics.pump import Curve, Share, density_times, make_curve
 from tall_heron.core.physics.wired_pump import wired_map
 
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit
+PER_BORE = 10.0  # mm, the bore that adapters beside what has none are reckoned on
 JOINT = "~"  # ends the name of the place within a Y where its legs meet, which no document can name
 Follows = Literal["fluid", "pump", "manifold", "command"]
 
@@ -79,12 +67,18 @@ class LinkTemplate:
 
 
 def pipe_coefficient(element: Element) -> float:
-    """K of a hose with its ends and the bends of its way [-], on the hose's bore; 0.0 for what is no hose."""
+    """K of a hose with its ends, the adapters they need and the bends of its way [-], on the hose's bore; 0.0 for what is no hose."""
     if not isinstance(element.figures, Pipe):
         return 0.0
     total, bore = element.figures.loss_coefficient, element.figures.bore_mm
     total += element.length.bends_loss_coefficient if element.length is not None else 0.0
+    total += sum(adapters_coefficient(element, port, bore) for port in element.adapters)
     return total + sum(moved_to_bore(e.loss_coefficient, e.throat_bore_mm, bore) for e in (element.end_a, element.end_b) if e is not None)
+
+
+def adapters_coefficient(element: Element, port: str, bore_mm: float) -> float:
+    """K of the adapters at a port that the circuit does not draw [-], on a bore [mm]."""
+    return sum(moved_to_bore(k, own, bore_mm) for k, own in element.adapters.get(port, ()))
 
 
 def _area(bore_mm: float) -> float:
@@ -136,6 +130,19 @@ def _make_loss(loss_coefficient: float, bore_mm: float) -> Make:
     k = quadratic_coefficient(loss_coefficient, bore_mm / 1000, 1.0)
     least = 0.0 if k else SLOPE_FLOOR  # two ways side by side that take nothing would share their flow in any way
     return lambda s: Resistance(least, k * s.density)
+
+
+def _with_adapters(element: Element, ports: tuple[str, ...], make: Make) -> Make:
+    """What a link takes with the adapters at its ports; a hose has them in its K already."""
+    if isinstance(element.figures, Pipe) or not any(p in element.adapters for p in ports):
+        return make
+    k = sum(quadratic_coefficient(adapters_coefficient(element, p, PER_BORE), PER_BORE / 1000, 1.0) for p in ports)
+
+    def joined(s: FluidState) -> Law:
+        law = make(s)
+        return replace(law, square=law.square + k * s.density) if isinstance(law, Resistance) else law
+
+    return joined
 
 
 def _clogs(name: str, make: Make) -> Make:
@@ -275,8 +282,10 @@ def _joined(element: Element) -> list[LinkTemplate]:
     """A Y: two legs that take nothing by themselves, and its K where their flows are one."""
     assert isinstance(element.figures, Loss)
     name, whole, joint = element.id, JOINED[element.kind], element.id + JOINT
-    legs = [LinkTemplate(name, f"{name}.{leg}", element.ports[leg], joint, ("",), "fluid", lambda s: Resistance(SLOPE_FLOOR), _area(element.figures.bore_mm)) for leg in ("a", "b")]
-    both = LinkTemplate(name, name, joint, element.ports[whole], ("",), "fluid", _make_loss(element.figures.loss_coefficient, element.figures.bore_mm), _area(element.figures.bore_mm))
+    area, bare = _area(element.figures.bore_mm), lambda s: Resistance(SLOPE_FLOOR)
+    legs = [LinkTemplate(name, f"{name}.{leg}", element.ports[leg], joint, ("",), "fluid", _with_adapters(element, (leg,), bare), area) for leg in ("a", "b")]
+    one = _with_adapters(element, (whole,), _make_loss(element.figures.loss_coefficient, element.figures.bore_mm))
+    both = LinkTemplate(name, name, joint, element.ports[whole], ("",), "fluid", one, area)
     out = [*legs, both]
     if (element.kind == "split") != element.reversed:
         for link in out:
@@ -305,7 +314,7 @@ def link_templates(element: Element, elevation: dict[str, float]) -> list[LinkTe
         key = name if len(every) == 1 else f"{name}.{a if sum(x[0] == a for x in every) == 1 else b}"
         open_in = tuple(position for position, pairs in links.items() if (a, b) in pairs)
         area = _area(made.bore_mm) if made.bore_mm is not None else 0.0
-        out.append(LinkTemplate(name, key, start, end, open_in, made.follows, made.make, area, made.one_way, made.regulates))
+        out.append(LinkTemplate(name, key, start, end, open_in, made.follows, _with_adapters(element, (a, b), made.make), area, made.one_way, made.regulates))
     return out
 
 

@@ -7,7 +7,8 @@ Reynolds numbers and heads stay as they are. What EPANET has no element for is w
 import math
 
 from tall_heron.core.base.constants import GRAVITY
-from tall_heron.core.document.circuit import Check, Circuit, Element, Injectors, Jet, Law, Loss, Pipe, Regulator, TankLevel, Tee
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Check, Injectors, Jet, Law, Loss, Pipe, Regulator, TankLevel, Tee
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import JOINT, pipe_coefficient
 from tall_heron.core.hydraulics.jets import nozzle_law, suction_law
@@ -24,11 +25,11 @@ POINTS = 60
 MOST_LPH = 1500.0
 
 
-def make_inp(circuit: Circuit, demand: float, solution: Solution, title: str) -> str:
-    """The input file of a circuit at the point that it is solved at, wires and all. Raises ValueError where it is not: without flows there is no equivalent to write."""
+def make_inp(demand: float, solution: Solution, title: str) -> str:
+    """The input file of a circuit at the point that it is solved at, wires and adapters and all. Raises ValueError where it is not: without flows there is no equivalent to write."""
     if not solution.converged:
         raise ValueError(f"the circuit does not solve: {solution.part}: {solution.reason}")
-    point = solution.net.state.point
+    circuit, point = solution.net.geometry.circuit, solution.net.state.point
     net = compile_network(circuit, point, demand)
     rho, mu = net.state.density, net.state.viscosity
     to_head = 1 / (rho * G_EPANET)

@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass, field
 
-from tall_heron.core.document.circuit import Jet
+from tall_heron.core.document.figures import Jet
 from tall_heron.core.hydraulics.laws import INFINITE, PumpRise, Resistance, idle_map
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.physics.pump import Curve, Share

@@ -2,21 +2,23 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from functools import cache
+from functools import cached_property
 
 from tall_heron.core.base.catalogue import by_name, table
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Circuit, Element, End, Regulator
-from tall_heron.core.document.faces import Face, face, joins
+from tall_heron.core.document.circuit import Circuit, Element, End
+from tall_heron.core.document.faces import Face, face
+from tall_heron.core.document.figures import Regulator
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.joining.chains import Join, Piece, join, named
+from tall_heron.core.joining.turned import Rows, is_adapter, ports_of_shelf
 
 ENDS = {"start": "a", "end": "b"}  # the ends of a line, and its ports
+TO_ITS_LINE = "flare line"  # a port that is made to order, in the size of the line that meets it
 BORE_ONLY = ("injectors",)  # held by their cups, not by a thread
-ADAPTER = ("", "adapter")  # mounts of fittings that may stand either way round
 
 
 @dataclass(frozen=True)
@@ -72,6 +74,10 @@ class Joints:
         """The joints by their names."""
         return {j.key: j for j in self.joints}
 
+    def at(self, key: str) -> Joint | None:
+        """The joint that a port is at, by the name of either of its sides."""
+        return next((j for j in self.joints if key in (j.one.key, j.other.key)), None)
+
     def of(self, element_id: str) -> tuple[Joint, ...]:
         """The joints that a part is at."""
         return tuple(j for j in self.joints if element_id in (j.one.element, j.other.element))
@@ -80,16 +86,6 @@ class Joints:
 def joints_of(build: Build) -> Joints:
     """Every joint of a build."""
     return _Finder(build).found()
-
-
-@cache
-def _ports() -> dict[str, dict[str, str]]:
-    out: dict[str, dict[str, str]] = {}
-    for r in table("ports"):
-        out.setdefault(str(r["part"]), {})[str(r["port"])] = str(r["face"])
-    for r in table("adapters"):
-        out[str(r["name"])] = {"start": str(r["face_a"]), "end": str(r["face_b"])}
-    return out
 
 
 def end_face(line: Element, end: End | None) -> tuple[Face, bool]:
@@ -168,7 +164,7 @@ class _Finder:
         said = self._said(e, port)
         if said is not None:
             return Side(e.id, port, said)
-        known = _ports().get(e.shelf or "", {})
+        known = ports_of_shelf().get(e.shelf or "", {})
         if known:
             return self._of_shelf(e, port, known, node)
         return Side(e.id, port, self._usual(e, node), True)
@@ -182,24 +178,22 @@ class _Finder:
 
     def _of_shelf(self, e: Element, port: str, known: dict[str, str], node: str) -> Side | None:
         text = known.get(port)
-        if e.kind == "fitting" and e.properties.mount in ADAPTER and known.get("start") != known.get("end"):
-            text = known["end" if port == "start" else "start"] if self._turned(e, known) else text
+        if is_adapter(e) and known.get("start") != known.get("end"):
+            text = known["end" if port == "start" else "start"] if e.id in self._rows.turned else text
         if text is None:
             return Side(e.id, port, self._usual(e, node), True)
+        if text == TO_ITS_LINE:
+            return Side(e.id, port, self._usual(e, node))
         found = face(text)
         return None if found.sort in ("open", "weld") else Side(e.id, port, found)
 
-    def _turned(self, e: Element, known: dict[str, str]) -> bool:
-        """Whether an adapter with two unlike faces stands the other way round: the way in which it meets more of its neighbours."""
-
-        def met(a: str, b: str) -> int:
-            return sum(joins(face(text), other) for text, node in ((a, e.ports["start"]), (b, e.ports["end"])) for other in self._beside(e, node) if face(text).sort != "weld")
-
-        return met(known["end"], known["start"]) > met(known["start"], known["end"])
+    @cached_property
+    def _rows(self) -> Rows:
+        return Rows(self.circuit, self._beside)
 
     def _beside(self, e: Element, node: str) -> Iterator[Face]:
-        for other in self.circuit.elements:
-            if other.id == e.id or other.kind in BORE_ONLY or (other.kind == "fitting" and other.properties.mount in ADAPTER):
+        for other in self._rows.at.get(node, ()):
+            if other.id == e.id or other.kind in BORE_ONLY or is_adapter(other):
                 continue
             for port, at in other.ports.items():
                 if at == node and (side := self._side(other, port, node)) is not None:
@@ -209,10 +203,20 @@ class _Finder:
         """The face of a part that does not say, in the size of the line that meets it."""
         row = by_name("ports_usual", "kind").get(e.kind)
         sort = str(row["sort"]) if row is not None else "flare"
-        near = [x.properties.dash for x in self.circuit.elements if x.kind in LINES and node in x.ports.values() and x.properties.dash]
-        dash = near[0] if near else e.properties.dash or "-8"
+        dash = self._dash_at(e, node) or e.properties.dash or "-8"
         pipe = {"-4": "1/8", "-6": "1/4", "-8": "3/8", "-10": "1/2", "-12": "3/4", "-16": "1"}
         return Face(sort, "1/8" if sort == "taper" else pipe.get(dash, "3/8") if sort == "pipe" else dash)
+
+    def _dash_at(self, e: Element, node: str) -> str:
+        """The size of the line that meets a part at a place, past the adapters between; where no line does, of the part that does."""
+        seen = {e.id}
+        while True:
+            there = [x for x in self._rows.at.get(node, ()) if x.id not in seen and not (e.kind == "tank" and x.ports.get("end") == node)]  # what flows into a tank has its own opening
+            line = next((x.properties.dash for x in sorted(there, key=lambda x: x.kind not in LINES) if x.properties.dash and not is_adapter(x)), "")
+            if line or len(there) != 1 or not is_adapter(there[0]):
+                return line
+            seen.add(there[0].id)
+            node = next(n for n in there[0].ports.values() if n != node)
 
     def _meet(self, node: str, sides: list[Side]) -> None:
         """Join what meets at a place."""
@@ -262,18 +266,18 @@ class _Finder:
         said = self._said(e, port)
         if said is not None:
             return Side(e.id, port, said)
-        text = _ports().get(e.shelf or "", {}).get(port)
-        if text is not None:
+        text = ports_of_shelf().get(e.shelf or "", {}).get(port)
+        if text not in (None, TO_ITS_LINE):
             return Side(e.id, port, face(text))
         mate = {"nut": "flare", "hose": "bead", "tube": "bead"}.get(like.sort, "flare")
-        return Side(e.id, port, Face(mate, like.size), True)
+        return Side(e.id, port, Face(mate, like.size), text is None)
 
     def _tap(self, node: str, tap: Side, rest: list[Side]) -> None:
         """A gauge goes into a gauge port of what stands there, else into a tee of the line's size."""
         for s in rest:
             e = self.circuit.element(s.element)
             taken = {j.other.key for j in self.joints}
-            if e is not None and "gauge" in _ports().get(e.shelf or "", {}) and f"{e.id}.gauge" not in taken:
+            if e is not None and "gauge" in ports_of_shelf().get(e.shelf or "", {}) and f"{e.id}.gauge" not in taken:
                 self._join(tap, self._extra(e, "gauge", tap.face))
                 return
         size = next((s.face.size for s in rest if s.line), next((s.face.size for s in rest if s.face.size.startswith("-")), "-8"))

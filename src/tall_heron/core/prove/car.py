@@ -9,7 +9,8 @@ import numpy as np
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.constants import CELSIUS, KPA
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Element, Injectors, PumpMap, Quadratic, Regulator
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Injectors, PumpMap, Quadratic, Regulator
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.faults import Fault, at_flow, causes

@@ -6,7 +6,8 @@ import re
 from dataclasses import dataclass, replace
 
 from tall_heron.core.base.catalogue import by_name
-from tall_heron.core.document.circuit import Circuit, Displacement, Element, Pipe, PumpMap, Regulator
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Displacement, Pipe, PumpMap, Regulator
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.physics.pump import make_curve

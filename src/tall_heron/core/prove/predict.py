@@ -7,7 +7,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS, KPA
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.build import OWN
-from tall_heron.core.document.circuit import Injectors, Regulator
+from tall_heron.core.document.figures import Injectors, Regulator
 from tall_heron.core.document.lean import Lean, leaning
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import FluidState, injectors_full_flow

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from tall_heron.core.base.catalogue import Row, by_name, house_figure, table
 from tall_heron.core.base.constants import CELSIUS, KPA, PSI
-from tall_heron.core.document.circuit import PumpMap, Regulator
+from tall_heron.core.document.figures import PumpMap, Regulator
 from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.prove.predict import Bench, Setup

@@ -9,7 +9,8 @@ import numpy as np
 from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.base.roots import last_below
 from tall_heron.core.base.table_text import plain_number, separator, words_and_unit
-from tall_heron.core.document.circuit import Curve, Element, PumpMap
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Curve, PumpMap
 from tall_heron.core.hydraulics.compile import FluidState, link_templates
 from tall_heron.core.hydraulics.laws import PumpRise, rise
 from tall_heron.core.prove.faults import Fault, changed

@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 
 from tall_heron.core.base.constants import GRAVITY
-from tall_heron.core.document.circuit import Element, Regulator
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Regulator
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.car import PLAY, asked_burn, dead_share_at, full_flow, peak_rpm, turning
 from tall_heron.core.prove.log_file import Log

@@ -5,7 +5,8 @@ from dataclasses import dataclass, field, replace
 
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Circuit, Displacement, Element, Regulator
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Displacement, Regulator
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.space import Place
 from tall_heron.core.routing.assembly import FLANGE_MM, NUT_MM, Assembly, Body, X, Z, assemblies_of, body_of, outlet_left, spread_out

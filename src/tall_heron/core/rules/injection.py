@@ -4,7 +4,8 @@ from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
-from tall_heron.core.document.circuit import Element, Injectors
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Injectors
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.rules.finding import Figure, Finding, Level

@@ -3,7 +3,8 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.document.circuit import Element, PumpMap, Regulator
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import PumpMap, Regulator
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import downstream, upstream, ways
 from tall_heron.core.rules import words

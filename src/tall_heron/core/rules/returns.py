@@ -5,7 +5,8 @@ from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.airspace import airspaces
-from tall_heron.core.document.circuit import Air, Element, TankLevel
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Air, TankLevel
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.document.tank_shape import FILLED

@@ -3,7 +3,8 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.document.circuit import Element, Pipe
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Pipe
 from tall_heron.core.document.kinds import FILTERS, PIPES
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import downstream, upstream, ways

@@ -4,7 +4,8 @@ from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.airspace import airspaces
-from tall_heron.core.document.circuit import Circuit, Element, TankLevel
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import TankLevel
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import reach, ways
 from tall_heron.core.document.tank_shape import FILLED, depth_mm, out_of_reach_l

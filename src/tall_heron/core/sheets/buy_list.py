@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.base.catalogue import by_name, table
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Injectors
+from tall_heron.core.document.figures import Injectors
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.electrics.feeds import harness_of
 from tall_heron.core.joining.joints import Joints, joints_of

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from tall_heron.core.base.arithmetic import Why
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Element, Loss, Pipe
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.faces import Face, face
+from tall_heron.core.document.figures import Loss, Pipe
 from tall_heron.core.joining.joints import joints_of
 
 

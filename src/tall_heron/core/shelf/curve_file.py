@@ -11,7 +11,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.base.table_text import separator, words_and_unit
 from tall_heron.core.base.units import QUANTITIES, parse, show
-from tall_heron.core.document.circuit import Curve
+from tall_heron.core.document.figures import Curve
 
 MOST_ROWS, MOST_CHARACTERS = 400, 40_000
 COLUMNS = {"volume_flow": "flow", "pressure": "pressure", "current": "current", "voltage": "voltage"}

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
-from tall_heron.core.document.circuit import Law
+from tall_heron.core.document.figures import Law
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.record import Name, Record

@@ -7,12 +7,11 @@ from typing import Any
 
 from tall_heron.core.base.catalogue import Row, by_name, pumps, table
 from tall_heron.core.document.airspace import ONE_AIR
-from tall_heron.core.document.circuit import (
+from tall_heron.core.document.circuit import Element, End
+from tall_heron.core.document.figures import (
     Air,
     Check,
     Displacement,
-    Element,
-    End,
     Fluid,
     Injectors,
     Jet,

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.document.circuit import Circuit, Element, Injectors
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Injectors
 
 
 @dataclass(frozen=True)

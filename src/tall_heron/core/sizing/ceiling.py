@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.base.roots import last_below_near
-from tall_heron.core.document.circuit import Injectors
+from tall_heron.core.document.figures import Injectors
 from tall_heron.core.document.point import reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.results import Solution

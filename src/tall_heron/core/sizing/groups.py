@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA, LPH
-from tall_heron.core.document.circuit import Displacement, Element, Injectors, PumpMap, Quadratic, Regulator
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Displacement, Injectors, PumpMap, Quadratic, Regulator
 from tall_heron.core.document.kinds import BURNERS, FILTERS
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import downstream, upstream

@@ -12,7 +12,8 @@ from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import HORSEPOWER, LPH
 from tall_heron.core.base.roots import last_below_near
-from tall_heron.core.document.circuit import Element, Injectors, PumpMap, Regulator
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Injectors, PumpMap, Regulator
 from tall_heron.core.document.path import upstream
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.laws import INFINITE, Law, PumpRise

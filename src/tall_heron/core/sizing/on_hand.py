@@ -4,7 +4,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.document.circuit import Circuit, Element, Injectors, PumpMap, TankLevel
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Injectors, PumpMap, TankLevel
 from tall_heron.core.document.wish import Wish
 from tall_heron.core.editing.fields import in_place
 from tall_heron.core.editing.layouts import LAYOUTS

@@ -5,7 +5,8 @@ from dataclasses import replace
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import Circuit, PumpMap
+from tall_heron.core.document.circuit import Circuit
+from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.editing.topology import second_pump, take_out_whole
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import make_totals

@@ -4,7 +4,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from tall_heron.core.document.circuit import Element, Injectors
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Injectors
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.shelf.suits import made_for

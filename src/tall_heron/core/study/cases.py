@@ -7,7 +7,8 @@ from typing import Literal
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.document.build import Brief
-from tall_heron.core.document.circuit import Circuit, Injectors
+from tall_heron.core.document.circuit import Circuit
+from tall_heron.core.document.figures import Injectors
 from tall_heron.core.document.point import Point
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.physics.fuel import Fuel, fuel_named

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.graphs import join, reached
-from tall_heron.core.document.circuit import Circuit, Element, Regulator
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Regulator
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import ways
 from tall_heron.core.hydraulics.results import Solution

@@ -4,11 +4,11 @@ import math
 
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.constants import GRAVITY, LPH, PSI
-from tall_heron.core.document.circuit import (
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import (
     Air,
     Check,
     Displacement,
-    Element,
     Injectors,
     Jet,
     Loss,
@@ -121,14 +121,14 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
     if isinstance(part, Pipe):
         return _why_hose(solved, element, part, link)
     if isinstance(part, Quadratic):
-        return _why_filter(solved, part, link)
+        return _why_filter(solved, element, part, link)
     if isinstance(part, Loss | Check):
-        return _why_loss(solved, part, link)
+        return _why_loss(solved, element, part, link)
     if isinstance(part, PumpMap):
         return _why_pump(solved, element, part, link)
     if isinstance(part, Tee):
         return Why(
-            (f"Δp = K ρ v² ÷ 2, K {part.run_loss_coefficient:g} through the run, {part.branch_loss_coefficient:g} round the corner",),
+            (f"Δp = K ρ v² ÷ 2, K {part.run_loss_coefficient:g} through the run, {part.branch_loss_coefficient:g} round the corner", *_at_its_ends(solved, element, link)[0]),
             "K on the tee's bore.",
         )
     if isinstance(part, Displacement):
@@ -191,23 +191,38 @@ def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) ->
         *_lift(solved, link, friction),
     )
     note = " Between Re 2000 and 4000 take it as ±30 %." if link.transition else ""
-    return Why(steps, f"Darcy-Weisbach; f by Hagen-Poiseuille and Swamee-Jain; K of both ends and of the bends as drawn.{note}")
+    return Why(steps, f"Darcy-Weisbach; f by Hagen-Poiseuille and Swamee-Jain; K of both ends, of the adapters they need and of the bends as drawn.{note}")
 
 
-def _why_filter(solved: Solved, part: Quadratic, link: LinkResult) -> Why:
+def _at_its_ends(solved: Solved, element: Element, link: LinkResult, own: float = 0.0) -> tuple[tuple[str, ...], float]:
+    """What the adapters at a part's ports take that its joints need and the circuit does not draw: the steps, and the sum with what the part takes of its `own` [Pa]."""
+    rho, total, words = solved.solution.density, 0.0, []
+    for k, bore in (row for rows in element.adapters.values() for row in rows):
+        v = abs(link.flow) / (math.pi * (bore / 1000) ** 2 / 4)
+        total += math.copysign(k * rho * v * v / 2, link.flow)
+        words.append(f"{figure(k)} × {figure(rho)} × {figure(v)}² ÷ 2")
+    if not words:
+        return (), own
+    both = f"together {figure(own / 1000)} + {figure(total / 1000)} = {_pressure(own + total)}"
+    return (f"adapters at its ends: {' + '.join(words)} = {_pressure(total)}", *([both] if own else [])), own + total
+
+
+def _why_filter(solved: Solved, element: Element, part: Quadratic, link: LinkResult) -> Why:
     q, rho, mu = link.flow / LPH, solved.solution.density, solved.solution.viscosity * 1000
     a, b = part.a_kpa_per_lph, part.b_kpa_per_lph2
     if part.measured_with is None:
         total = (a * q + b * q * abs(q)) * 1000
         step = f"Δp = a Q + b Q² = {figure(a)} × {figure(q)} + {figure(b)} × {figure(q)}² = {_pressure(total)}"
-        return Why((step, *_lift(solved, link, total)), "a and b of the part, for this fuel.")
+        beside, total = _at_its_ends(solved, element, link, total)
+        return Why((step, *beside, *_lift(solved, link, total)), "a and b of the part, for this fuel.")
     m, r = mu / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3
     total = a * q * m + b * q * abs(q) * r
     step = f"Δp = a Q μ ÷ μ₀ + b Q² ρ ÷ ρ₀ = {figure(a)} × {figure(q)} × {figure(m)} + {figure(b)} × {figure(q)}² × {figure(r)} = {_pressure(total * 1000)}"
-    return Why((step, *_lift(solved, link, total * 1000)), "Maker's one point split half and half between laminar and turbulent; clean element.")
+    beside, total = _at_its_ends(solved, element, link, total * 1000)
+    return Why((step, *beside, *_lift(solved, link, total)), "Maker's one point split half and half between laminar and turbulent; clean element.")
 
 
-def _why_loss(solved: Solved, part: Loss | Check, link: LinkResult) -> Why:
+def _why_loss(solved: Solved, element: Element, part: Loss | Check, link: LinkResult) -> Why:
     rho, area = solved.solution.density, math.pi * (part.bore_mm / 1000) ** 2 / 4
     v = abs(link.flow) / area
     cracking = part.cracking_kpa if isinstance(part, Check) else 0.0
@@ -217,7 +232,8 @@ def _why_loss(solved: Solved, part: Loss | Check, link: LinkResult) -> Why:
         f"v = {figure(abs(link.flow) / LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
         f"Δp = K ρ v² ÷ 2{crack} = {figure(part.loss_coefficient)} × {figure(rho)} × {figure(v)}² ÷ 2{crack} = {_pressure(total)}",
     )
-    steps += _lift(solved, link, math.copysign(total, link.flow))
+    beside, total = _at_its_ends(solved, element, link, math.copysign(total, link.flow))
+    steps += (*beside, *_lift(solved, link, total))
     if link.state == "shut":
         steps = ("shut: nothing flows, and it holds the pressure between its ends",)
     return Why(steps, "K on the part's own bore.")

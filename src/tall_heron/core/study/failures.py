@@ -4,7 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from tall_heron.core.base.graphs import reached
-from tall_heron.core.document.circuit import Check, Circuit, Element, Loss, Node, PumpMap, Regulator, TankLevel
+from tall_heron.core.document.circuit import Circuit, Element, Node
+from tall_heron.core.document.figures import Check, Loss, PumpMap, Regulator, TankLevel
 from tall_heron.core.document.kinds import BURNERS, FILTERS, KINDS, PIPES
 from tall_heron.core.document.path import ways
 from tall_heron.core.document.tank_shape import FILLED

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.constants import CC_MIN, LPH
-from tall_heron.core.document.circuit import Element, Injectors
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Injectors
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.study.study import Solved, Study

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import by_name
-from tall_heron.core.document.circuit import Circuit, Element, Pipe
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Pipe
 from tall_heron.core.document.path import upstream, ways
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.fittings import quadratic_coefficient

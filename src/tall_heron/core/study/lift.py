@@ -3,7 +3,8 @@
 import math
 from dataclasses import dataclass
 
-from tall_heron.core.document.circuit import Element, Pipe
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Pipe
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.hydraulics.compile import pipe_coefficient

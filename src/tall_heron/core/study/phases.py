@@ -13,7 +13,8 @@ from typing import Literal
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Brief
-from tall_heron.core.document.circuit import Displacement, Element, PumpMap
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Displacement, PumpMap
 from tall_heron.core.study.demand import allowance
 
 Phase = Literal["load", "moment", "light", "overrun", "worse"]

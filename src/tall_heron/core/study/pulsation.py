@@ -4,7 +4,8 @@ import math
 from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.document.circuit import Element, Pipe
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Pipe
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.physics.waves import Volume, WaveLine, compliance, modes, wave_speed
 from tall_heron.core.study.cases import USUAL_RPM

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why
-from tall_heron.core.document.circuit import Element, Pipe
+from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.figures import Pipe
 from tall_heron.core.hydraulics.compile import pipe_coefficient
 from tall_heron.core.routing.laid import LaidLine
 from tall_heron.core.routing.vectors import less, size
@@ -48,7 +49,7 @@ def route_cost(study: Study, line: LaidLine) -> RouteCost | None:
     power = study.brief.power * more / study.peak.case.demand if study.peak.case.demand > 0 else 0.0
     flow = study.peak.solution.flow(e.id) * 3.6e6
     steps = (
-        f"As it runs: {e.length.mm:,.0f} mm at {flow:,.0f} L/h, K of its ends and bends {pipe_coefficient(e):.2f}, takes {now / 1000:,.2f} kPa at peak.",
+        f"As it runs: {e.length.mm:,.0f} mm at {flow:,.0f} L/h, K of its ends, adapters and bends {pipe_coefficient(e):.2f}, takes {now / 1000:,.2f} kPa at peak.",
         f"Straight from seat to seat: {other.length.mm if other.length else 0:,.0f} mm, no bends, K {pipe_coefficient(other):.2f}, would take {then / 1000:,.2f} kPa.",
     )
     return RouteCost(now - then, power, Why(steps, "Solved twice at peak; the power is what more the pumps could feed at the same pressure."))

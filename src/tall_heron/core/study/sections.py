@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.graphs import join, reached
-from tall_heron.core.document.circuit import Circuit, Element, Pipe
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Pipe
 from tall_heron.core.document.kinds import BURNERS, KINDS, PIPES
 from tall_heron.core.document.path import ways
 from tall_heron.core.study.delivery import turns_back

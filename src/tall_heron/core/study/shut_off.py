@@ -1,7 +1,7 @@
 """The most that any place before the burners can see: every pump against a shut line, one on top of the other where they stand in a row."""
 
 from tall_heron.core.base.graphs import join, reached
-from tall_heron.core.document.circuit import Regulator
+from tall_heron.core.document.figures import Regulator
 from tall_heron.core.document.path import ways
 from tall_heron.core.hydraulics.laws import PumpRise
 from tall_heron.core.study.study import Study

@@ -8,11 +8,13 @@ from typing import Any, TypeVar
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.document.build import Brief, Build
-from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Injectors, Regulator
 from tall_heron.core.document.path import Path, main_path
 from tall_heron.core.electrics.feeds import harness_of
 from tall_heron.core.hydraulics.compile import commanded_flow
 from tall_heron.core.hydraulics.results import Solution
+from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.physics.fuel import Fuel, boils_at
 from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.study.cases import Case, make_cases
@@ -77,7 +79,9 @@ class Study:
         return commanded_flow(part, solved.case.demand, self.what_if.compiled.geometry.injectors)
 
     def fitted(self, build: Build, new: Sequence[Element], only: tuple[str, ...] = ()) -> "Study":
-        """The study of a build that differs in some elements alone, at all its cases or at some: numberings, way and cases are this one's."""
+        """The study of a build that differs in some elements alone, at all its cases or at some: numberings, way and cases are this one's. Other ends need other adapters."""
+        build, given = plumbed(build), {e.id for e in new}
+        new = [e for e in build.circuit.elements if e.id in given or (old := self.build.circuit.element(e.id)) is None or old.adapters != e.adapters]
         elements = {e.id: e for e in new}
         same = all((old := self.build.circuit.element(e.id)) is not None and old.kind == e.kind for e in new)
         path = self.path.with_elements(elements) if same else main_path(build.circuit)
@@ -211,6 +215,8 @@ def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = 
     Raises ValueError for a build without a brief."""
     if build.brief is None:
         raise ValueError("the build has no brief, so nothing says what the engine asks for")
+    build = plumbed(build)
+    assert build.brief is not None
     brief = met_brief(build.brief, build.circuit)
     what = burn(brief)
     if what_if is None:

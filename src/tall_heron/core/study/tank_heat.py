@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import HOUR, LPH
-from tall_heron.core.document.circuit import TankLevel
+from tall_heron.core.document.figures import TankLevel
 from tall_heron.core.study.study import Solved, Study
 
 

@@ -6,7 +6,8 @@ Ladder, swaps, sizing, chooser, other fuels and cases all ask here; nothing else
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from tall_heron.core.document.circuit import Circuit, Element, Injectors, Regulator
+from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import Injectors, Regulator
 from tall_heron.core.document.point import Point
 from tall_heron.core.electrics.coupled import settle
 from tall_heron.core.electrics.feeds import Harness, make_harness

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why, figure
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.document.circuit import Injectors
+from tall_heron.core.document.figures import Injectors
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.study.demand import peak_lambda
 from tall_heron.core.study.injector_duty import dead_time

@@ -1,7 +1,8 @@
 """Layouts of cars, trucks and buggies: each a chain of sections."""
 
 from tall_heron.core.document.build import Brief
-from tall_heron.core.document.circuit import Circuit, Element, Injectors, Node, Regulator, Stage
+from tall_heron.core.document.circuit import Circuit, Element, Node, Stage
+from tall_heron.core.document.figures import Injectors, Regulator
 from tall_heron.core.editing.layouts.picks import Picks
 from tall_heron.core.editing.layouts.plan import Plan
 from tall_heron.core.editing.layouts.sections import around, drawn, feed, fine_filter, home, lift, rails, suction

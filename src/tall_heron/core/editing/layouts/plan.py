@@ -4,7 +4,8 @@ from typing import Any, Literal
 
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.build import Brief
-from tall_heron.core.document.circuit import Air, Circuit, Element, Injectors, Length, Node, Pipe, Regulator, TankLevel
+from tall_heron.core.document.circuit import Circuit, Element, Length, Node
+from tall_heron.core.document.figures import Air, Injectors, Pipe, Regulator, TankLevel
 from tall_heron.core.document.mounts import IN_TANK
 from tall_heron.core.editing.layouts.picks import HosePick, Picks
 from tall_heron.core.shelf import shelf

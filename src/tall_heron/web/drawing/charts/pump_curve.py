@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.base.units import show
-from tall_heron.core.document.circuit import PumpMap
+from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.physics.pump import make_curve
 from tall_heron.web.show.text import number
 from tall_heron.web.show.units import unit

@@ -53,9 +53,7 @@ def inp(slug: str) -> Response:
     found = answers.stored(slug)
     solved = the_case(answers.designed(found), request.args.get("case", ""))
     try:
-        text = make_inp(
-            found.build.circuit, solved.case.demand, solved.solution, f"{found.build.name}, {solved.case.title}"
-        )
+        text = make_inp(solved.case.demand, solved.solution, f"{found.build.name}, {solved.case.title}")
     except ValueError as error:
         abort(409, f"There is no network to write: {error}.")
     return answers.file(text, "text/plain", f"{found.row['slug']}-{solved.case.key.replace(' ', '-')}.inp")

@@ -63,9 +63,12 @@ def adapters(build: Build, data: dict[str, Any]) -> Made:
 
 
 def into_circuit(build: Build, data: dict[str, Any]) -> Made:
-    """Put a joint's adapters into the circuit."""
+    """Draw a joint's adapters in the circuit, or those of every joint."""
     key = _word(data, "joint", 60)
-    return edit.fit_adapters(build, key), f"{key}: adapters put into the circuit"
+    new = edit.fit_adapters(build, key) if key else edit.fit_every_adapter(build)
+    if new is build:
+        raise answers.Refused("joint", f"There is nothing between the two sides of “{key}” that is not drawn." if key else "Every adapter that fuel runs through is drawn already.")
+    return new, f"{key}: adapters drawn in the circuit" if key else "every adapter drawn in the circuit"
 
 
 def made(build: Build, data: dict[str, Any]) -> Made:

@@ -10,7 +10,9 @@ from tall_heron.core.design import Design
 from tall_heron.core.document.faces import every_face
 from tall_heron.core.document.shop import ALLOYS
 from tall_heron.core.document.sources import clocked
+from tall_heron.core.editing import shop as edit
 from tall_heron.core.editing.fields import own_ends
+from tall_heron.core.joining.losses import narrowed, taken
 from tall_heron.core.sheets.buy_list import BULK, GROUPS
 from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
 from tall_heron.core.sheets.labels import SHEETS, make_labels
@@ -80,8 +82,13 @@ def _joints(desk: Desk, _: Words) -> dict[str, Any]:
     price = sum(i.price or 0.0 for i in desk.bought.items if i.group == "adapters")
     here = {name for j in joints.joints for p in j.pieces for name in [p.name]}
     short = {i.key: i for i in desk.bought.short if i.key in here}
-    listed = sorted(joints.joints, key=lambda j: (j not in open_, not any(p.name in short for p in j.pieces)))
-    return {"joints": joints, "listed": listed, "open": open_, "adapters_price": price, "short": short, "faces": [f.text for f in every_face()], "hub_titles": _hub_titles(joints.hubs)}
+    peak = desk.made.study.peak.solution
+    narrow = {j.key: found for j in joints.joints if (found := narrowed(j)) is not None}
+    takes = {j.key: pa for j in joints.joints if (pa := taken(desk.build, j, peak.flow, peak.density)) is not None} if peak.converged else {}
+    drawable = {j.key for j in joints.joints if j.pieces and any(edit.drawable(desk.build, s) for s in (j.one, j.other))}
+    listed = sorted(joints.joints, key=lambda j: (j not in open_, j.key not in narrow, not any(p.name in short for p in j.pieces), -takes.get(j.key, -1.0)))
+    sums = {"narrow": narrow, "takes": takes, "drawable": drawable}
+    return sums | {"joints": joints, "listed": listed, "open": open_, "adapters_price": price, "short": short, "faces": [f.text for f in every_face()], "hub_titles": _hub_titles(joints.hubs)}
 
 
 def _hub_titles(hubs: tuple[tuple[str, str], ...]) -> list[tuple[str, str]]:

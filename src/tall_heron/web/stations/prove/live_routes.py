@@ -10,7 +10,7 @@ from flask import Blueprint, Response, abort, g, jsonify, request
 
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.circuit import PumpMap
+from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.editing.measured import with_element
 from tall_heron.core.prove.car import (
     HEADERS,

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
-from tall_heron.core.document.circuit import Check, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
+from tall_heron.core.document.figures import Check, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
 from tall_heron.core.document.mounts import HANGER
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.shelf.curve_file import CurveTable, read_curves

@@ -4,7 +4,7 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, g, jsonify, render_template, request
 
-from tall_heron.core.document.circuit import PumpMap
+from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.own_part import OwnPart, kept, stem_of, stored

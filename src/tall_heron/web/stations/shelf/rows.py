@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import by_name, table
 from tall_heron.core.base.constants import LPH
-from tall_heron.core.document.circuit import Check, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator
 from tall_heron.core.document.faces import face
+from tall_heron.core.document.figures import Check, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_shape import out_of_reach_l
