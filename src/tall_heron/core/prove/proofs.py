@@ -3,9 +3,11 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
 from tall_heron.core.base.catalogue import Row, by_name, house_figure, table
 from tall_heron.core.base.constants import CELSIUS, KPA, PSI
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import PumpMap, Regulator
 from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.physics.fuel import boils_at
@@ -24,6 +26,7 @@ READABLE = 500.0  # Pa, the least that a gauge shows
 SOAKED = 60 + CELSIUS  # K, fuel in a rail over a hot engine, common practice
 HEARD_S = 1.0  # until somebody hears that a pump has stopped
 BY_HAND, LEAST_BY_HAND = 50e3, 5e3  # Pa on a regulator's nipple, and the least that tells anything
+ALL_ON = "all pumps on"
 BEHIND = 0.85  # of base, at which fuel is caught behind a regulator that holds its outlet
 
 
@@ -207,30 +210,71 @@ def _flows(study: Study) -> list[Proof]:
     return out
 
 
+@dataclass(frozen=True)
+class _On:
+    """Which pumps are on at a test, what the title and the key add of it, and whether the engine idles meanwhile: it turns a pump on it."""
+
+    pumps: tuple[str, ...]
+    words: str = ""
+    idles: bool = False
+
+    def proof(self, study: Study, name: str, part: str = "", *, limit: Limit | None = None, x: float | None = None, optional: bool = False, **setup: Any) -> Proof:
+        """A test with these pumps on."""
+        idle = study.cases["idle"]
+        moment: dict[str, Any] = {"rpm": 0.0, "alone": self.pumps}
+        if self.idles:
+            moment = {"rpm": idle.point.engine_rpm, "burn": idle.demand, "manifold": idle.point.manifold_kpa * KPA}
+        made = _proof(name, part, key=f"{name} {part} {self.words}".strip().replace("  ", " "), setup=Setup(**{**moment, **setup, "kelvin": COLD}), limit=limit, x=x, optional=optional)
+        row = made.row | {"set_up": made.row["set_up_idle"]} if self.idles and made.row["set_up_idle"] else made.row
+        return replace(made, row=row, title=f"{made.title}, {self.words}" if self.words and self.words not in made.title else made.title)
+
+
+def _together(study: Study) -> list[_On]:
+    """With which pumps on pressures are read: all that run with the ignition; where some are staged, then all. Where nothing but the engine turns what feeds it, at idle."""
+    pumps, electric = study.build.circuit.of_kind("pump"), {p.id for p in electric_pumps(study.build)}
+    if study.fed.pumps and not any(p.id in electric for p in study.fed.pumps) and study.turns_back:
+        return [_On((), "", True)]
+    first, every = tuple(p.id for p in pumps if p.stage is None), tuple(p.id for p in pumps)
+    return [_On(first), _On(every, ALL_ON)] if first != every else [_On(every)]
+
+
+def _running(study: Study, pump: Element) -> list[_On]:
+    """With which pumps on a pump is read: as the ignition runs it, a staged one by itself; then with all."""
+    fed, pumps = {p.id for p in study.fed.pumps}, study.build.circuit.of_kind("pump")
+    if pump.id not in fed:
+        return [_On((pump.id,))]
+    if all(p.stage is None for p in pumps):
+        return [_On(tuple(p.id for p in pumps))]
+    alone = tuple(p.id for p in pumps if (p.stage is None if pump.stage is None else p.id == pump.id or p.id not in fed))
+    return [_On(alone), _On(tuple(p.id for p in pumps), ALL_ON)]
+
+
 def _pressures(study: Study) -> list[Proof]:
-    """Pressures, volts and amperes with the pumps on and the engine off."""
+    """Pressures, volts and amperes with the engine off, pumps alone and together as each picture shows; at idle where the engine turns the pump."""
     circuit, electric, volts, out = study.build.circuit, electric_pumps(study.build), _at_the_pumps(study), []
+    together = _together(study)
     fed = {p.id for p in study.fed.pumps}
     regulators = [e for e in circuit.elements if isinstance(e.figures, Regulator) and e.kind in ("regulator", "controller")]
     if regulators and electric:
         felt = any(e.figures.reference in ("manifold", "hat") for e in regulators if isinstance(e.figures, Regulator))
-        out.append(_proof("base", setup=Setup("rail", reference=False, volts=volts, kelvin=COLD)))
-        if felt:
-            out.append(_proof("follow", setup=Setup("rail", manifold=BY_HAND, volts=volts, kelvin=COLD), x=BY_HAND))
+        out += [on.proof(study, "base", reads="rail", reference=False, volts=volts) for on in together]
+        if felt and not together[0].idles:
+            out.append(together[0].proof(study, "follow", x=BY_HAND, reads="rail", manifold=BY_HAND, volts=volts))
         home = [e for e in regulators if isinstance(e.figures, Regulator) and e.figures.holds == "inlet" and e.kind == "regulator"]
         for e in home:
-            out.append(_proof("return", e.id, setup=Setup("node", place=e.ports["end"], volts=volts, kelvin=COLD), limit=Limit(None, house_figure("return_back_pressure"), "common practice")))
+            limit = Limit(None, house_figure("return_back_pressure"), "common practice")
+            out.append(together[-1].proof(study, "return", e.id, limit=limit, reads="node", place=e.ports["end"], volts=volts))
     for p in electric:
-        alone = () if p.id in fed else (p.id,)
+        running = _running(study, p)
         if study.what_if.harness is not None:
-            out.append(_proof("volts", p.id, setup=Setup("volts", place=p.id, alone=alone, volts=study.brief.voltage_v, at_pump=False, kelvin=COLD)))
+            out += [on.proof(study, "volts", p.id, reads="volts", place=p.id, volts=study.brief.voltage_v, at_pump=False) for on in running]
             out += _wires(study, p.id)
         if isinstance(p.figures, PumpMap) and all(len(r) == 3 for c in p.figures.curves for r in c.rows):
-            out.append(_proof("amps", p.id, setup=Setup("amps", place=p.id, alone=alone, volts=volts, kelvin=COLD)))
+            out += [on.proof(study, "amps", p.id, reads="amps", place=p.id, volts=volts) for on in running]
         if p.id in fed:
-            out.append(_proof("suction", p.id, setup=Setup("inlet", place=p.id, volts=volts, kelvin=COLD), optional=p.properties.mount == "in-tank"))
+            out += [on.proof(study, "suction", p.id, optional=p.properties.mount == "in-tank", reads="inlet", place=p.id, volts=volts) for on in running]
     for e in circuit.of_kind("filter") if electric and study.turns_back else ():  # where nothing turns back nothing flows with the engine off
-        out.append(_proof("drop", e.id, setup=Setup("drop", place=e.id, volts=volts, kelvin=COLD)))
+        out.append(together[-1].proof(study, "drop", e.id, reads="drop", place=e.id, volts=volts))
     return out
 
 

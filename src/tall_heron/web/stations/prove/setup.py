@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tall_heron.core.document.circuit import Circuit
+from tall_heron.core.document.figures import Displacement
 from tall_heron.core.prove.proofs import Proof
 from tall_heron.web.show.text import shown
 
@@ -60,6 +61,7 @@ def _pumps(circuit: Circuit, proof: Proof) -> list[Drawn]:
     if not pumps:
         return []
     alone = proof.setup.alone if proof.setup is not None else ()
-    on, off = ([e.id for e in pumps if (not alone or e.id in alone) == runs] for runs in (True, False))
+    stands = {e.id for e in pumps if proof.setup is not None and proof.setup.rpm == 0.0 and isinstance(e.figures, Displacement)}  # the engine turns it
+    on, off = ([e.id for e in pumps if ((not alone or e.id in alone) and e.id not in stands) == runs] for runs in (True, False))
     before = [Drawn("gauge", "vacuum gauge", "read", f"at {proof.part}")] if proof.name == "suction" else []
     return [*before, Drawn("pump", " ".join(on[:3]), "" if proof.name in AT_REST else "on", f"{' '.join(off)} off" if off else "")]
