@@ -92,10 +92,10 @@ def test_a_live_run_with_a_fault_is_diagnosed(page: Page) -> None:
 def test_a_foreign_file_is_asked_about_once_and_replayed_with_a_stop(page: Page, tmp_path: Path) -> None:
     rows = list(lines_of(drive_text(demo_builds(wired=True)["bittern"], Fault("none"), 12, Noise())))
     order = (3, 0, 2, 1, 4, 5)  # columns in another order, semicolons, decimal commas, bare headers
-    foreign = ["Kraftstoffdruck;Zeit;MAP;Drehzahl;Bordspannung;IDC"]
+    foreign = ["Kraftstoffdruck;Zeit;MAP;Drehzahl;Bordspannung;IDC;Widget"]
     for line in rows[1:]:
         cells = line.strip().split(",")
-        foreign.append(";".join(cells[i] for i in order).replace(".", ","))
+        foreign.append((";".join(cells[i] for i in order) + ";17.5").replace(".", ","))
     file = tmp_path / "foreign.csv"
     file.write_text("\n".join(foreign), encoding="utf-8")
     page.goto("/builds/bittern/prove/replay")
@@ -108,6 +108,11 @@ def test_a_foreign_file_is_asked_about_once_and_replayed_with_a_stop(page: Page,
     page.locator("#columns-ok").click()
     expect(page.locator(".worst-says")).to_contain_text("Rail and model agree: nothing found", timeout=60000)
     expect(page.locator("#replay-box")).to_contain_text("What it cannot tell")
+    expect(page.locator("#replay-box")).to_contain_text("Not read: “Widget” (left out, as you said)")
+    page.locator("#say-columns").click()
+    page.get_by_label("Widget holds").select_option("fuel_temperature")
+    page.locator("#columns-ok").click()
+    expect(page.locator("#replay-box")).to_contain_text("“Widget” as fuel temperature", timeout=60000)
     canvas = page.locator(".linked .u-over").first
     box = canvas.bounding_box()
     assert box is not None

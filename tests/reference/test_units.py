@@ -9,6 +9,7 @@ NIST = "NIST SP 811, appendix B"
 DEFINED = "by definition (SI brochure; NIST SP 811)"
 PUBLISHED: dict[str, tuple[float, str]] = {  # one of the unit in SI: pascal, m3/s, W, m, K, V, m3, kg/(W s), 1/s, kg
     "pascal": (1.0, DEFINED),
+    "hectopascal": (1e2, DEFINED),
     "kilopascal": (1e3, DEFINED),
     "megapascal": (1e6, DEFINED),
     "bar": (1e5, DEFINED),

@@ -143,10 +143,10 @@ def text_of(data: dict[str, Any], name: str) -> str:
     return value
 
 
-def figure(field: str, text: str, quantity: str, plain: str = "") -> float:
-    """A figure as it is typed, in SI; a bare number is in the unit `plain`, or else in the reader's. Refused beside its field."""
+def figure(field: str, text: str, quantity: str, plain: str = "", near: float | None = None) -> float:
+    """A figure as it is typed, in SI; a bare number is in the unit `plain`, or else in the reader's; `near` is what is expected. Refused beside its field."""
     try:
-        return parse(text, quantity, plain or unit(quantity).word)
+        return parse(text, quantity, plain or unit(quantity).word, near)
     except ValueError as error:
         raise Refused(field, str(error)) from None
 

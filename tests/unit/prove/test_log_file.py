@@ -50,6 +50,34 @@ def test_what_is_not_said_is_asked_and_shown_as_a_guess() -> None:
     assert log.figures["rail"][0] == 400_000 + 100_000
 
 
+def test_columns_as_loggers_write_them_are_read_and_those_left_are_named() -> None:
+    """Spellings met in loggers' files, common practice; of two that hold one thing the one that asks less is read, and nothing is left out without a word."""
+    head = read_head("log time,Eng RPM,Boost,MAP (kPa abs),Fuel P (psi),Batt V,IAT,Inj DC %,Pump A,Eth %,Longitude,Widget\n" + ",".join(["1"] * 12))
+    assert {c.header: c.key for c in head.columns if c.key} == {
+        "log time": "time",
+        "Eng RPM": "rpm",
+        "MAP (kPa abs)": "manifold",
+        "Fuel P (psi)": "rail",
+        "Batt V": "volts",
+        "Inj DC %": "duty",
+        "Pump A": "amps",
+        "Eth %": "ethanol",
+    }
+    left = {c.header: c.why for c in head.columns if not c.key}
+    assert "MAP (kPa abs)" in left["Boost"]
+    assert "intake air" in left["IAT"]
+    assert left["Widget"] == "not known here"
+    assert not head.questions
+    told = read_head("time,rpm,Fuel P (psi),X\n1,1,1,1", {"X": ("amps", "a", "")})
+    assert told.columns[3].key == "amps"
+    spelled = {"P_Man (mbar)": "manifold", "UB": "volts", "VBatt": "volts", "IDC1": "duty", "Fuel Temp (F)": "fuel_temperature", "Acc_Lon (g)": "ahead"}
+    for spelling, key in spelled.items():
+        assert {c.header: c.key for c in read_head(f"time;rail (bar);rpm;{spelling}\n1;1;1;1").columns}[spelling] == key
+    for spelling, key in {"n_mot": "rpm", "Engine Speed": "rpm", "fuel_rail_press (bar)": "rail"}.items():
+        others = [c for c in ("rail (bar)", "rpm") if c.split(" ")[0] != key]
+        assert {c.header: c.key for c in read_head(f"time;{others[0]};{spelling}\n1;1;1").columns}[spelling] == key
+
+
 def test_clocks_gaps_doubles_and_a_cut_off_end() -> None:
     lines = ["time,rail (kPa),rpm"]
     lines += [f"{t:.1f},400,3000" for t in (0, 0.1, 0.2, 0.2, 0.3, 0.4, 5.0, 5.1, 5.2, 5.3, 1.0, 1.1, 1.2)] + ["1.3,40"]
@@ -90,7 +118,7 @@ def test_units_in_a_line_of_their_own_and_remarks_before() -> None:
         ("time,rpm\n" + "1,2\n" * 20, "rail pressure"),
         ("time,rail (kPa)\n" + "1,2\n" * 20, "nothing says what the engine asks"),
         ("time,rail (bananas),rpm\n" + "1,2,3\n" * 20, "no unit of rail pressure"),
-        ("time,rail (kPa),rail (psi),rpm\n" + "1,2,3,4\n" * 20, "Line 1, column 3"),
+        ("time,rail (kPa),rail (psi),rpm\n" + "1,2,3,4\n" * 20, "All rows hold the same time"),
         ("time,rail (kPa),rpm\n0,400,1\n0.1,abc,1\n" + "".join(f"{i},400,1\n" for i in range(1, 20)), "Line 3, column 2: “abc”"),
         ("time,rail (kPa),rpm\n" + "".join(f"{i},400,1\n" for i in range(12)) + "13,400,1,7,8\n14,400,1\n", "Line 14, column 4"),
         ('time,rail (kPa),rpm\n' + "".join(f"{i},400,1\n" for i in range(12)) + '13,"400,1\n14,400,1\n', "a quoted cell runs on"),

@@ -62,6 +62,9 @@ def test_worked_by_hand() -> None:
     assert caught.flow / LPH == pytest.approx(88.1, abs=0.05)
     assert caught.steps == ("1.090 kg ÷ 0.7420 kg/L ÷ 60.0 s × 3,600 = 88.14 L/h",)
     assert read_caught("5 L in 3 min 2 s", 742, "l/h").flow == read_caught("5 L in 3:02", 742, "l/h").flow == pytest.approx(5e-3 / 182)
+    for typed, flow in (("2,260 L/h", 2260), ("2,260", 2260), ("2,26", 2.26)):
+        assert read_caught(typed, 742, "l/h", near=2281 * LPH).flow == pytest.approx(flow * LPH)
+    assert read_caught("2,260 L/h", 742, "l/h", near=2.3 * LPH).flow == pytest.approx(2.26 * LPH)
     assert read_caught("88", 742, "l/h").flow == read_caught("88 L/h", 742, "gph").flow
     wrongs = (("2 in 60 s", "litres, gallons or kilograms"), ("2 quarts in 3 s", "not a unit known"), ("2 L in 0 s", "the time it took"), ("-1 kg in 3 s", "above zero"))
     for wrong, says in (*wrongs, ("some", "not a number")):

@@ -35,6 +35,7 @@ pound = 0.45359237 * kilogram
 newton = kilogram * meter / second ** 2
 pound_force = 4.4482216152605 * newton
 pascal = newton / meter ** 2
+hectopascal = 100 * pascal
 kilopascal = 1000 * pascal
 megapascal = 1e6 * pascal
 bar = 1e5 * pascal
@@ -86,7 +87,7 @@ def _words(table: str) -> dict[str, str]:
 
 
 _LENGTH = _words("millimeter: mm; centimeter: cm; meter: m; micrometer: um µm micron; inch: in inch inches \"; foot: ft foot feet '")
-_PRESSURE = _words("pascal: pa; kilopascal: kpa; megapascal: mpa; bar: bar; psi: psi psig psid; inch_of_mercury: inhg; atmosphere: atm")
+_PRESSURE = _words("pascal: pa; kilopascal: kpa; megapascal: mpa; bar: bar; psi: psi psig psid; inch_of_mercury: inhg; hectopascal: mbar hpa; atmosphere: atm")
 QUANTITIES: dict[str, Quantity] = {
     q.name: q
     for q in (
@@ -194,8 +195,9 @@ def _read_number(text: str) -> tuple[float, str]:
     return value, g["unit"]
 
 
-def parse(text: str, quantity: str, shown_unit: str) -> float:
-    """Read `text` as a `quantity` in SI; a bare number takes `shown_unit` (a word of the quantity, such as `psi`).
+def parse(text: str, quantity: str, shown_unit: str, near: float | None = None) -> float:
+    """Read `text` as a `quantity` in SI; a bare number takes `shown_unit` (a word of the quantity, such as `psi`). Of `2,260`, which may be thousands or a decimal comma, what lies
+    nearer to a value that is expected `near`; without one it is asked about.
 
     Pressures keep the sense in which they were asked for (gauge or difference). Raises ValueError with what would be right.
 
@@ -211,6 +213,8 @@ def parse(text: str, quantity: str, shown_unit: str) -> float:
     0.4699
     >>> parse("1,5 bar", "pressure", "psi")
     150000.0
+    >>> round(parse("2,260 lph", "volume_flow", "gph", near=2281 / 3.6e6) * 3.6e6)
+    2260
     """
     kind = QUANTITIES[quantity]
     if len(text) > LONGEST:  # before any pattern sees it
@@ -219,6 +223,9 @@ def parse(text: str, quantity: str, shown_unit: str) -> float:
     if kind.name == "length" and (feet := _FEET_AND.fullmatch(text)):  # 5 ft 3 1/2 in
         whole = float(feet["feet"]) * parse("1 ft", "length", "ft") + parse(feet["rest"] + " in", "length", "in")
         return -whole if feet["sign"] in ("-", "−") else whole
+    if near is not None and near > 0 and (group := _THOUSANDS.match(text)) and group[0].count(",") == 1 and "." not in group[0]:
+        both = [parse(text.replace(",", mark, 1), quantity, shown_unit) for mark in ("", ".")]
+        return min(both, key=lambda x: abs(math.log(x / near)) if x > 0 else math.inf)
     try:
         value, word = _read_number(text)
     except ValueError as error:

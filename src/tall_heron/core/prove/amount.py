@@ -24,8 +24,8 @@ class Caught:
     steps: tuple[str, ...]
 
 
-def read_caught(text: str, density: float, plain: str) -> Caught:
-    """A flow as it was caught; a mass is divided by the fuel's density [kg/m3]. Raises ValueError with what would be right.
+def read_caught(text: str, density: float, plain: str, near: float | None = None) -> Caught:
+    """A flow as it was caught; a mass is divided by the fuel's density [kg/m3]; a flow of `2,260` is read as what lies nearer to the one said [m3/s]. Raises ValueError with what would be right.
 
     >>> round(read_caught("1.5 US gal in 47 s", 742, "l/h").flow * 3.6e6, 1), round(read_caught("2.35 kg in 40 s", 742, "l/h").flow * 3.6e6, 1)
     (434.9, 285.0)
@@ -35,7 +35,7 @@ def read_caught(text: str, density: float, plain: str) -> Caught:
     text = GALLONS.sub(lambda m: f"{'us' if m[1].lower() == 'us' else 'imp'}gal", text.strip())
     found = IN.match(text)
     if found is None:
-        flow = parse(text, "volume_flow", plain)
+        flow = parse(text, "volume_flow", plain, near)
         if flow < 0:
             raise ValueError("nothing flows into the can less than zero; write what was caught")
         return Caught(flow, None, None, None, ())

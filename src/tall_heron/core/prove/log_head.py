@@ -3,7 +3,7 @@
 import csv
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import islice
 
 from tall_heron.core.base.catalogue import by_name, table
@@ -26,7 +26,7 @@ class WrongLog(ValueError):
 @dataclass(frozen=True)
 class Column:
     """A column of a file: its place from 0, its header, what it holds (a row of log_columns.csv; empty: nothing that is read), its unit as a word and, of a pressure, what it counts from. `asks`
-    what has to be told before it can be read: `unit`, `from` or nothing; what is taken meanwhile is a guess."""
+    what has to be told before it can be read: `unit`, `from` or nothing; what is taken meanwhile is a guess. `why` says of one that is not read what it is, and why not."""
 
     place: int
     header: str
@@ -34,6 +34,7 @@ class Column:
     unit: str
     counts: str = ""
     asks: tuple[str, ...] = ()
+    why: str = ""
 
 
 @dataclass(frozen=True)
@@ -108,8 +109,24 @@ def read_head(text: str, told: Told | None = None) -> Head:
     columns = []
     for place, header in enumerate(heads):
         columns.append(_column(place, header, units[place] if units else "", told or {}))
+    columns = _best_of_twins(columns, told or {})
     _once(columns, i + 1)
     return Head(mark, i + 1, 1 if units else 0, tuple(columns))
+
+
+def _best_of_twins(columns: list[Column], told: Told) -> list[Column]:
+    """The columns with those left unread that hold what a better one holds: one that asks less, else the first. What somebody told stays."""
+    best: dict[str, Column] = {}
+    for c in columns:
+        if c.key and (c.key not in best or (c.header in told, -len(c.asks)) > (best[c.key].header in told, -len(best[c.key].asks))):
+            best[c.key] = c
+    return [c if not c.key or best[c.key] is c or c.header in told else replace(c, key="", unit="", counts="", asks=(), why=f"the same as “{best[c.key].header}”, which is read") for c in columns]
+
+
+def _why_not(header: str) -> str:
+    """What a column is that is not read, and why not."""
+    row = next((r for r in table("log_others") for words in _spellings(header) if re.match(str(r["pattern"]), words)), None)
+    return f"{row['words']}: {row['why']}" if row is not None else "not known here"
 
 
 def _once(columns: list[Column], line: int) -> None:
@@ -137,8 +154,12 @@ def _cells(line: str, mark: str) -> list[str]:
 def _key(header: str, told: Told | None) -> str:
     if told and header in told:
         return told[header][0]
-    words = _words(header)[0]
-    return next((str(row["name"]) for row in table("log_columns") if re.match(str(row["pattern"]), words)), "")
+    return next((str(row["name"]) for row in table("log_columns") for words in _spellings(header) if re.match(str(row["pattern"]), words)), "")
+
+
+def _spellings(header: str) -> tuple[str, str]:
+    """A header's words, and with what may be its unit: in `Batt V` and `Pump A` the unit is half the name."""
+    return _words(header)[0], re.sub(r"[\s()\[\]]+", " ", header).strip().lower()
 
 
 def _words(header: str) -> tuple[str, str]:
@@ -155,7 +176,7 @@ def _words(header: str) -> tuple[str, str]:
 def _column(place: int, header: str, below: str, told: Told) -> Column:
     key = _key(header, told)
     if not key:
-        return Column(place, header, "", "")
+        return Column(place, header, "", "", why="left out, as you said" if header in told else _why_not(header))
     row = by_name("log_columns")[key]
     if header in told:
         _, unit, counts = told[header]

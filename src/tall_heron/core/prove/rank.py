@@ -23,6 +23,7 @@ ROUNDS, PIECES, CLOSE = 5, 24, 0.004  # how often a strength is made better, in 
 # What all readings of a sort are off by together in a sound build, one standard deviation as a share: an engine that breathes otherwise than the brief says, a sheet's currents. Common practice.
 TOGETHER = {"duty": 0.07, "amps": 0.03}
 SHOTS = 0.015  # by how much all injectors together pass more or less than their sheet, one standard deviation as a share: six or eight at 3 % each and what they were measured with; common practice
+TOLD = 0.01  # of the range of a cause, under which it is none
 UNLIKE = 0.5  # standard deviations that a next reading must part two causes by to be worth taking
 
 
@@ -49,6 +50,12 @@ class Ranked:
     share: float
     explains: bool
     also: tuple[str, ...] = ()
+
+    @property
+    def there(self) -> bool:
+        """Whether as much of it fits best as can be told from none: *0 % of its flow is air* is no cause."""
+        c = self.cause
+        return c.fixed or math.isnan(c.sound) or abs(self.fault.strength - c.sound) > TOLD * (c.most - c.least)
 
 
 @dataclass(frozen=True)
@@ -134,10 +141,10 @@ def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lamb
         sigma = _doubt(bench, setups, fault, slope, own + astray @ astray.T, n_th < CLOSELY) if slope is not None else None
         ranked.append(Ranked(cause, fault, sigma, left, left + price, odds[i] / total, _chance(left, max(n - 1, 1)) > FITS, tuple(also.get(i, ()))))
     is_sound = _chance(nothing, n) > FITS
-    best = ranked[0] if ranked else None
+    best = next((r for r in ranked if r.there), None)
     if best is None or nothing - best.bic < (WORTH if is_sound else 0.0):
         return Verdict(tuple(ranked), nothing, none / total, is_sound, (), False, stopped)
-    found = tuple(r for r in ranked if best.share < ALIKE * r.share and r.explains)  # what does not explain the readings is not quoted
+    found = tuple(r for r in ranked if r.there and best.share < ALIKE * r.share and r.explains)  # what does not explain the readings is not quoted
     several = n == 1 and sum(r.explains for r in ranked) > 1  # one reading tells nothing apart
     sure = len(found) == 1 and best.share >= SURE and best.explains and not stopped and not several
     return Verdict(tuple(ranked), nothing, none / total, is_sound, found, sure, stopped)

@@ -41,6 +41,13 @@ export function replay(Alpine) {
       if (answer.asks) this.askColumns(answer.columns);
       else this.run(answer.sha256, this.name);
     },
+    // What was read how is said anew, and the run replayed.
+    again() {
+      this.sha256 = this.$root.dataset.file;
+      this.name = this.$root.dataset.name;
+      this.askColumns(JSON.parse(this.$root.querySelector("[data-columns]").textContent));
+      this.$root.querySelector("[data-asks]").scrollIntoView({ block: "start" });
+    },
     // A row for each header: what it holds, in which unit, what a pressure counts from. What the file does not say is marked.
     askColumns(columns) {
       const choices = JSON.parse(this.$root.querySelector("[data-choices]").textContent);
@@ -54,6 +61,7 @@ export function replay(Alpine) {
         head.scope = "row";
         head.className = "words";
         head.textContent = column.header;
+        if (column.why) head.append(Object.assign(document.createElement("small"), { textContent: ` ${column.why}` }));
         const holds = document.createElement("select");
         holds.setAttribute("aria-label", `${column.header} holds`);
         holds.append(option("", "nothing that is read", column.key), ...choices.columns.map(([key, words]) => option(key, words, column.key)));
@@ -63,7 +71,7 @@ export function replay(Alpine) {
         counts.setAttribute("aria-label", `${column.header} counts`);
         const fill = () => {
           const quantity = choices.quantities[holds.value];
-          unit.replaceChildren(...(choices.units[quantity] || []).map(([word, label]) => option(word, label, column.unit)));
+          unit.replaceChildren(...(choices.units[quantity] || []).map(([word, label]) => option(word, label, column.unit || "")));
           counts.replaceChildren(...(quantity === "pressure" ? choices.froms.map(([word, label]) => option(word, label, column.counts)) : []));
           unit.hidden = !quantity;
           counts.hidden = quantity !== "pressure";
@@ -79,7 +87,7 @@ export function replay(Alpine) {
         body.append(row);
       }
       this.show("[data-asks]", true);
-      body.querySelector(".asks select")?.focus();
+      body.querySelector(".asks select, select")?.focus();
     },
     async told() {
       const rows = [...this.$root.querySelectorAll(".ask-columns tbody tr")];

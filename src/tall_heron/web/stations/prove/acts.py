@@ -84,21 +84,21 @@ def _proof(p: Proving, data: dict[str, Any]) -> Proof:
     return row.proof
 
 
-def value_of(text: str, proof: Proof, density: float) -> tuple[float, Caught | None]:
-    """What was read, in SI, and how it was caught. Refused beside the field."""
+def value_of(text: str, proof: Proof, density: float, near: float | None = None) -> tuple[float, Caught | None]:
+    """What was read, in SI, and how it was caught; a comma that may be either is read as what lies nearer to what is said. Refused beside the field."""
     if not text:
         raise Refused("value", "Write what was read.")
     quantity = proof.quantity
     try:
         if quantity == "volume_flow":
-            caught = read_caught(text, density, unit("volume_flow").word)
+            caught = read_caught(text, density, unit("volume_flow").word, near)
             return _possible(caught.flow, quantity), caught
         if quantity in ("level", "count"):
             number = plain_number(text.lower().removesuffix("db").removesuffix("drips").strip())
             if number is None:
                 raise ValueError("Write a number, such as 0.")
             return _possible(number, quantity), None
-        value = answers.figure("value", text, READ_AS.get(quantity, quantity), PLAIN.get(quantity, ""))
+        value = answers.figure("value", text, READ_AS.get(quantity, quantity), PLAIN.get(quantity, ""), near)
     except ValueError as error:
         raise Refused("value", sentence(str(error))) from None
     return _possible(value, quantity), None
@@ -139,7 +139,9 @@ def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) ->
     told, typed = told_of(data, p, proof)
     kelvin = told.get("celsius", p.bench.study.brief.fuel_temperature)
     text = _word(data, "value", 80)
-    value, caught = value_of(text, proof, p.bench.study.burn.fuel.density(kelvin))
+    setup = proof.at(told).setup
+    near = p.bench.predict(setup) if setup is not None else proof.said
+    value, caught = value_of(text, proof, p.bench.study.burn.fuel.density(kelvin), near)
     instrument = _word(data, "instrument", 40) or str(proof.row["instrument"])
     if instrument not in by_name("instruments"):
         raise Refused("instrument", "Choose one of the instruments.")

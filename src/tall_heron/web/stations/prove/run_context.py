@@ -81,7 +81,7 @@ def key_of(sha256: str, head: Head, build: str) -> str:
 
 def column_data(c: Column) -> dict[str, Any]:
     """A column for the page."""
-    return {"header": c.header, "key": c.key, "unit": c.unit, "counts": c.counts, "asks": list(c.asks)}
+    return {"header": c.header, "key": c.key, "unit": c.unit, "counts": c.counts, "asks": list(c.asks), "why": c.why}
 
 
 def run_context(found: Stored, made: Design, p: Proving) -> dict[str, Any]:
@@ -103,6 +103,7 @@ def run_context(found: Stored, made: Design, p: Proving) -> dict[str, Any]:
     key = key_of(sha256, head, found.row["sha256"])
     replay = REPLAYS.find(key)
     out |= {"file": sha256, "head": head, "name": request.args.get("name", "")[:80] or "run"}
+    out |= {"columns_now": [column_data(c) for c in head.columns], "column_words": {str(r["name"]): str(r["words"]) for r in rows}}
     if replay is None:
         return out
     kept = any(e.files and e.files[0].sha256 == sha256 for _, e in p.folded.runs)

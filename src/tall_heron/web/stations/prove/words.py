@@ -69,8 +69,9 @@ def headline(verdict: Verdict, rows: list[CauseRow], sound: str = SOUND) -> str:
 
 
 def cause_rows(verdict: Verdict, most: int = 5) -> list[CauseRow]:
-    """The likeliest causes, with their strength in the reader's units."""
-    return [CauseRow(cause_words(r.fault, r.also), amount_words(r), r.share, str(r.fault.row["do"]), str(r.fault.row["source"]), r) for r in verdict.ranked[:most]]
+    """The likeliest causes of which something is there, with their strength in the reader's units."""
+    there = [r for r in verdict.ranked if r.there]
+    return [CauseRow(cause_words(r.fault, r.also), amount_words(r), r.share, str(r.fault.row["do"]), str(r.fault.row["source"]), r) for r in there[:most]]
 
 
 def amount_words(r: Ranked) -> str:
