@@ -57,6 +57,13 @@ def test_from_a_test_to_sign_off_and_paper_by_keyboard(page: Page) -> None:
         page.keyboard.press("Enter")
     expect(page.locator('[data-wrong="although"]')).to_contain_text("stand in the way")
     page.keyboard.type("Off to the dyno, P2 under watch")
+    reasons = page.locator('.sign-off [name^="reason "]').count()
+    assert reasons
+    for _ in range(reasons):  # each Stop and Check of all stations asks for its reason, the first that has none is focused
+        with saved(page, "/prove/act"):
+            page.keyboard.press("Enter")
+        expect(page.locator('.sign-off [name^="reason "]:focus')).to_have_count(1)
+        page.keyboard.type("known, mended after the dyno")
     with saved(page, "/prove/act"):
         page.keyboard.press("Enter")
     expect(page.locator(".signature b")).to_have_text("M. Arden")

@@ -17,6 +17,7 @@ from flask.testing import FlaskClient
 from icalendar import Calendar
 from PIL import Image
 
+from tall_heron.core.design import design
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.prove.car import Noise, drive_text
 from tall_heron.core.prove.faults import Fault
@@ -156,12 +157,22 @@ def test_signing_says_what_stands_in_the_way(post: Any, client: FlaskClient) -> 
     assert "1 tests to look at and 12 not run" in blunt.json["message"]
     assert act(post, act="sign", name="x").json["field"] == "name"
     assert act(post, act="sign", name="M. Arden", although="y", head=999).status_code == 409
-    done = act(post, act="sign", name="M. Arden", although="Goes to the dyno with P2 under watch.")
+    said = {"act": "sign", "name": "M. Arden", "although": "Goes to the dyno with P2 under watch."}
+    against = [f for f in design(demo_builds(wired=True)["bittern"]).every_finding if f.level in ("Stop", "Check")]
+    assert {f.station for f in against} >= {"circuit", "cases", "route"}
+    reasons = {f"reason {f.rule} {f.element_id}".strip(): f"{f.rule} is looked at on the dyno" for f in against}
+    for i, key in enumerate(reasons):  # one after another: the first that has none is named
+        refused = act(post, **said, **dict(list(reasons.items())[:i]))
+        assert (refused.status_code, refused.json["field"]) == (422, key)
+    card = client.get(ON).text
+    assert all(f'name="{key}"' in card for key in reasons)
+    done = act(post, **said, **reasons)
     assert done.status_code == 200
     assert act(post, act="sign", name="m. arden", role="checked by", although="y").json["field"] == "name"  # nobody checks his own work
     record = client.get(f"{ON}/record").text
     assert "Although: Goes to the dyno" in record
     assert "Stood: T6" in record
+    assert all(f"Stood: {f.level} {f.rule}: " in record and f"{f.rule} is looked at on the dyno" in record for f in against)
     whole = client.get(f"{ON}/record.json").json
     last = json.loads(whole["entries"][-1]["text"])
     assert {last["build"], last["solution"]} == set(whole["frozen"])

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 
 from tall_heron.core.document.build import Build
+from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.rules import check, check_cases, check_route, check_wiring
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
@@ -58,11 +59,17 @@ OF_THE_BUILD = ("looked ", "fix of ", "every cause", "moments", "matrix", "rules
 def design(build: Build, like: Design | None = None) -> Design:
     """What a build with a brief comes to, from the solutions of a design that is `like` it; one that differs in no figure of brief, circuit and wiring is not solved again.
     Raises ValueError for a build without a brief."""
-    if like is not None and (like.study.build.brief, like.study.build.circuit, like.study.build.wiring) == (build.brief, build.circuit, build.wiring):
+    build = plumbed(build)
+    if like is not None and _solved_by(like.study.build) == _solved_by(build):
         kept = {name: x for name, x in like.study.answers.items() if not name.startswith(OF_THE_BUILD)}
         study = replace(like.study, build=build, answers=kept)
         return Design(study, *check(study), like.cuts)
     return design_of(make_study(build, like=like.study if like is not None else None))
+
+
+def _solved_by(build: Build) -> tuple[object, ...]:
+    """What a build's solutions hang on: another port needs other adapters."""
+    return build.brief, build.circuit, build.wiring, [e.adapters for e in build.circuit.elements]
 
 
 def design_of(study: Study) -> Design:

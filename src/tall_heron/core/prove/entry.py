@@ -121,7 +121,7 @@ class SignOff(_Entry):
     build: Sha
     solution: Sha
     last: Sha | Literal[""]
-    standing: Annotated[list[Short], Field(max_length=300)] = Field(default_factory=list)
+    standing: Annotated[list[Annotated[str, Field(max_length=800)]], Field(max_length=300)] = Field(default_factory=list)
 
     @model_validator(mode="after")
     def _named(self) -> "SignOff":

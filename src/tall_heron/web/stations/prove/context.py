@@ -26,7 +26,17 @@ from tall_heron.web.show.text import in_unit, number, shown, unit_of
 from tall_heron.web.stations.prove.desk import Proving, counted, day_of, day_words, proving, upkeep_of, verdict_of
 from tall_heron.web.stations.prove.run_context import run_context
 from tall_heron.web.stations.prove.setup import drawn_setup
-from tall_heron.web.stations.prove.words import TOLD, cause_rows, entry_words, headline, shown_value, text_in, title_of
+from tall_heron.web.stations.prove.words import (
+    TOLD,
+    cause_rows,
+    entry_words,
+    findings_against,
+    headline,
+    reason_key,
+    shown_value,
+    text_in,
+    title_of,
+)
 
 VIEWS = {"tests": "Tests", "replay": "A run replayed", "live": "Live", "sender": "Level sender", "rig": "Flow rig", "dyno": "Dyno day", "upkeep": "Upkeep", "log": "Log"}
 SIGNS = {"within": "pass", "doubtful": "Check", "off": "Stop", "noted": "Note", "not run": ""}
@@ -104,6 +114,8 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
         "drawn": drawn_setup(p.bench.study.build.circuit, proof),
         "figures": _figures(p),
         "aircraft_words": made.study.brief.use == "flight",
+        "against": findings_against(made),
+        "reason_key": reason_key,
         "ready": not out["count"]["look"] and out["count"]["next"] is None,
     }
 

@@ -5,6 +5,7 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, g, jsonify, render_template, request
 
+from tall_heron.core.design import Design
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.wiring import Sender
 from tall_heron.core.editing.measured import with_sender, with_spread
@@ -13,13 +14,14 @@ from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.store import logs
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused, Stored
+from tall_heron.web.show.text import finding_text
 from tall_heron.web.stations.answer import answer, page_answer
 from tall_heron.web.stations.prove import attached
 from tall_heron.web.stations.prove.acts import ACTS
 from tall_heron.web.stations.prove.calendar import reminders
 from tall_heron.web.stations.prove.context import CONTEXTS, causes_context, sender_fit_of, tests_context
 from tall_heron.web.stations.prove.desk import counted, database, log_of, proving, solution_text, upkeep_of
-from tall_heron.web.stations.prove.words import entry_words, title_of
+from tall_heron.web.stations.prove.words import entry_words, findings_against, reason_key, title_of
 
 pages = Blueprint("prove", __name__)
 
@@ -70,7 +72,9 @@ def _sign(found: Stored, data: dict[str, Any]) -> None:
         raise Refused("although", f"{len(stands)} tests to look at and {missing} not run stand in the way. Say why you sign all the same, or run them.")
     if role == "checked by" and any(e.name.casefold() == name.casefold() for _, e in p.folded.signatures):
         raise Refused("name", "Whoever built it cannot check it too: another person signs here.")
-    solution = solution_text(answers.designed(found))
+    made = answers.designed(found)
+    stands += _findings_with_reasons(made, data) if not p.folded.signatures else [s for s in p.folded.signatures[0][1].standing if not s.startswith("T")]
+    solution = solution_text(made)
     document = found.row["document"]
     although = str(data.get("although") or "").strip()[:400]
 
@@ -82,6 +86,17 @@ def _sign(found: Stored, data: dict[str, Any]) -> None:
         logs.sign(g.connection, found.row["id"], found.row["head"], make, entry_hash, (document, solution))
     except logs.Moved:
         raise answers.overtaken(found.row, "name") from None
+
+
+def _findings_with_reasons(made: Design, data: dict[str, Any]) -> list[str]:
+    """Every Stop and Check of all stations, each with why it stays. Refused beside the first that has no reason."""
+    out = []
+    for f in findings_against(made):
+        reason = f.accepted or str(data.get(reason_key(f)) or "").strip()[:400]
+        if not reason:
+            raise Refused(reason_key(f), "Say why it stays, or mend it.")
+        out.append(f"{f.level} {f.rule}: {finding_text(f, 'title').striptags()}. {reason}"[:800])
+    return out
 
 
 @pages.get("/builds/<slug>/prove/causes")

@@ -4,10 +4,12 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.constants import CELSIUS
+from tall_heron.core.design import Design
 from tall_heron.core.prove.entry import Correction, Kept, Match, Pours, Reading, RunEntry, SignOff, Upkeep
 from tall_heron.core.prove.proofs import Proof
 from tall_heron.core.prove.rank import Ranked, Verdict
 from tall_heron.core.prove.words import cause_words
+from tall_heron.core.rules.finding import AGAINST, Finding
 from tall_heron.web.show.text import number, shown
 from tall_heron.web.stations.prove.desk import Proving, day_words
 
@@ -130,3 +132,13 @@ def _reading_words(e: Reading, p: Proving) -> str:
     said_with = {"against": lambda x: shown(x, "pressure"), "volts": lambda x: f"{x:.1f} V", "celsius": lambda x: f"{x - CELSIUS:.0f} °C"}
     told = ", ".join(write(e.told[name]) for name, write in said_with.items() if name in e.told)
     return f"{title}: {shown_value(e.value, quantity)}{f' at {told}' if told else ''}{f', said {shown_value(e.said, quantity)}' if e.said is not None else ''}, {e.verdict}"
+
+
+def findings_against(made: Design) -> list[Finding]:
+    """Every Stop and Check of all stations, Stops first, as whoever signs must know them."""
+    return [f for f in made.every_finding if f.level in AGAINST]
+
+
+def reason_key(f: Finding) -> str:
+    """The field of the sign-off that holds why a finding stays."""
+    return f"reason {f.rule} {f.element_id}".strip()
