@@ -141,11 +141,11 @@ def test_the_loom_sheet_is_printed(page: Page) -> None:
     page.goto("/builds/egret/wiring/loom")  # signed, and wired
     text = "".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf(format="A4"))).pages)
     rows = page.locator("[data-wire]").evaluate_all("all => all.map((r) => r.dataset.wire)")
-    assert sorted(rows) == ["P1-1", "P1-2", "P2-1", "P2-2"]
+    assert sorted(rows) == ["B1-1", "B2-1", "P1-0", "P1-1", "P1-2", "P2-0", "P2-1", "P2-2"]
     assert all(r in text for r in rows)
     with page.expect_download() as got:
         page.locator("#loom-csv").click()
-    assert len(got.value.path().read_text(encoding="utf-8").splitlines()) == 5
+    assert len(got.value.path().read_text(encoding="utf-8").splitlines()) == 9
 
 
 TEXTS = """() => [...document.querySelectorAll('.schematic text')].map((t) => { const b = t.getBoundingClientRect(); return [t.textContent, b.left, b.top, b.right, b.bottom]; })"""

@@ -10,7 +10,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.wiring import Branch, Conductor, Relay, Sender, Wiring
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.editing.wiring import set_branch, wire_by_rule
+from tall_heron.core.editing.wiring import set_branch, set_relay, wire_by_rule
 from tall_heron.core.electrics.feeds import drop_allowed, harness_of, highest_current
 from tall_heron.core.electrics.sender import best_pull_up, divided, make_sender_sheet
 from tall_heron.core.electrics.wire import area_mm2, bundle_share, carries, next_fuse, resistance, sizes, warm
@@ -97,7 +97,7 @@ def test_bundles_heat_and_fuses() -> None:
     assert carries("4 mm²", 105, 1, 105) == 0.0
     assert warm("4 mm²", carries("4 mm²", 40, 1, 105), 40, 1, 105) == pytest.approx(105)
     assert warm("4 mm²", 0.5 * carries("4 mm²", 40, 1, 105), 40, 1, 105) == pytest.approx(40 + 65 / 4)
-    assert [next_fuse(x) for x in (4.9, 5.1, 13.6, 16.9, 36, 200)] == [5, 7.5, 15, 20, 40, None]
+    assert [next_fuse(x) for x in (4.9, 5.1, 13.6, 16.9, 36, 200, 400)] == [5, 7.5, 15, 20, 40, 200, None]
     assert (drop_allowed(14), drop_allowed(28)) == (0.5, 1.0)
 
 
@@ -132,7 +132,7 @@ def by_hand(build: Build, case: str) -> dict[str, tuple[float, float]]:
             contact = harness.relays.get(f.branch.relay)
             together = sum(drawn[q] for q in contact.pumps) if contact is not None else 0.0
             wires = sum(w.ohm for w in (f.out, f.back)) + f.branch.crimps * 0.002 * min(1.0, 4 / area_mm2(f.out.size))
-            volts[p] = source - wires * drawn[p] - (contact.supply.ohm + 0.010 * 30 / contact.relay.contact_a if contact is not None else 0.0) * together
+            volts[p] = source - wires * drawn[p] - (contact.supply.ohm + {30: 0.010, 40: 0.0075, 70: 0.0043, 100: 0.001}[contact.rated] if contact is not None else 0.0) * together
     return {p: (volts[p], drawn[p]) for p in harness.feeds}
 
 
@@ -159,7 +159,7 @@ def test_pumps_and_wires_agree_as_iterated_by_hand(name: str, case: str) -> None
 
 
 def on_wire(metres: float) -> Study:
-    return make_study(set_branch(wire_by_rule(DEMO["stonechat"]), "P1", feed={"size": "1.5 mm²", "length_mm": 1000 * metres}, earth={"size": "1.5 mm²"}, fuse_a=20.0))
+    return make_study(set_branch(set_relay(wire_by_rule(DEMO["stonechat"]), "R1", contact_a=30.0), "P1", feed={"size": "1.5 mm²", "length_mm": 1000 * metres}, earth={"size": "1.5 mm²"}, fuse_a=20.0))
 
 
 @settings(max_examples=12, deadline=None)

@@ -82,17 +82,27 @@ def test_the_loom_has_every_wire_with_its_ends() -> None:
     harness = harness_of(wire_by_rule(DEMO["bittern"]))
     assert harness is not None
     loom = make_loom(harness)
-    assert sorted(c.wire.number for c in loom.cuts) == ["P1-1", "P1-2", "P2-1", "P2-2", "R1-30", "R2-30"]
+    power = {"B1-1", "B1-2", "P1-1", "P1-2", "P2-1", "P2-2", "R1-30", "R2-30"}
+    control = {"C1", "C2", "R1-86", "R1-85", "R2-86", "R2-85", "M1", "M2", "K0-85"}  # 27 A are more than an inertia switch breaks: K0
+    assert {c.wire.number for c in loom.cuts} == power | control
+    pins = {c.wire.number: (c.lead.start_pin, c.lead.end_pin, c.lead.colour) for c in loom.cuts}
+    assert pins["R1-30"] == ("30", "30", "red")
+    assert pins["P1-2"] == ("−", "31", "brown")
+    assert pins["R1-86"][1] == "86"
+    held = {c.name: dict(c.pins) for c in loom.connectors}
+    assert held["R1"] == {"30": ("R1-30",), "85": ("R1-85",), "86": ("R1-86", "R2-86"), "87": ("P1-1",)}
     assert loom.long_mm == pytest.approx(sum(c.wire.long_mm + 150 for c in loom.cuts))
     parts = {p.key: p for p in loom.parts}
-    assert parts["wire 6 mm²"].quantity == pytest.approx(loom.long_mm)
+    assert sum(p.quantity for k, p in parts.items() if k.startswith("wire ") and k != "wire label") == pytest.approx(loom.long_mm)
     assert parts["fuse 20"].quantity == 2
-    assert parts["relay 30"].quantity == 2
-    assert sum(p.quantity for k, p in parts.items() if k.startswith(("lug", "blade"))) == 2 * len(loom.cuts)
-    assert copper_kg(loom.cuts[0].wire) == pytest.approx(8890 * 6e-6 * loom.cuts[0].wire.long_mm / 1000)
+    assert parts["relay 40" if "relay 40" in parts else "relay 30"].quantity == 3
+    assert parts["wire label"].quantity == 2 * len(loom.cuts)
+    assert sum(p.quantity for k, p in parts.items() if k.startswith(("lug", "blade", "wide"))) == 2 * len(loom.cuts)
+    thick = next(c for c in loom.cuts if c.wire.size == "6 mm²")
+    assert copper_kg(thick.wire) == pytest.approx(8890 * 6e-6 * thick.wire.long_mm / 1000)
     air = harness_of(wire_by_rule(DEMO["egret"]))
     assert air is not None
-    assert "pump switch" in {p.key for p in make_loom(air).parts}
+    assert "pump switch 25" in {p.key for p in make_loom(air).parts}
 
 
 def test_wires_are_as_long_as_the_parts_lie_apart() -> None:

@@ -51,10 +51,11 @@ class Branch(Record):
 
 
 class Relay(Record):
-    """A relay: its contact's rating at a motor [A], the wire from the source to its terminal 30 with a fuse of its own [A], whether its coil is suppressed, what is on its terminal 87a."""
+    """A relay: its contact's rating at a motor [A], the wire from the source to its terminal 30 with a fuse of its own [A], whether its coil is suppressed, what is on its terminal 87a. What
+    is None follows by rule."""
 
     name: Annotated[str, Field(min_length=1, max_length=12)]
-    contact_a: Ampere = 30.0
+    contact_a: Ampere | None = None
     supply: Conductor = Field(default_factory=lambda: Conductor(reach_mm=300.0))
     fuse_a: Ampere | None = None
     suppressed: bool = True

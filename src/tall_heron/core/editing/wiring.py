@@ -15,7 +15,6 @@ ALONG = 1.1  # of the way along the vehicle's axes, for bends and slack, common 
 EARTH_MM = 1000.0  # from a pump to where it is earthed, common practice
 USUAL_REACH_MM = 4000.0  # where the outline says no battery
 USUAL_LOADS = (("control unit", 3.0, True), ("ignition", 6.0, True), ("injectors", 4.0, True), ("fans", 15.0, False), ("lamps", 8.0, False))
-RELAYS = (30.0, 40.0, 70.0, 100.0, 150.0)  # A at a motor, as relays are sold; common practice
 GUESSED: list[Guess] = ["loads", "supply", "sender"]
 LOADS_IN_FLIGHT = (("control unit", 4.0, True), ("radio and transponder", 6.0, True), ("lamps", 6.0, False))
 
@@ -72,7 +71,7 @@ def wire_by_rule(build: Build) -> Build:
         bus = "2" if flies and i % 2 else "1"
         branches[e.id] = Branch(bus=bus, relay=relay, feed=Conductor(reach_mm=far[e.id]), earth=Conductor(reach_mm=EARTH_MM))
         if relay:
-            relays.append(Relay(name=relay, contact_a=next((a for a in RELAYS if a >= (highest_current(e) or 0.0)), RELAYS[-1])))
+            relays.append(Relay(name=relay))
     injected = not build.brief.carburetted
     cut = CutOff(automatic=not flies, control_unit=injected, oil_switch=not injected, inertia=not flies, breaks="supply" if not flies else "coil")
     loads = [Load(name=n, ampere=a, kept=k) for n, a, k in (LOADS_IN_FLIGHT if flies else USUAL_LOADS) if injected or n not in ("control unit", "injectors")]

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.catalogue import Row, by_name, house_figure, table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.figures import PumpMap
@@ -16,7 +16,8 @@ from tall_heron.core.electrics.wire import area_mm2, carries, next_fuse, resista
 SHARED_DROP = 0.2  # of the drop allowed, what the wire to a shared relay may take
 LEAST_ROOM = 0.2  # of the drop allowed, what the wires may take however much the contacts do
 IN_HAND = 0.9  # of the drop allowed, what is used of it: a pump on full voltage draws a little more than its map of less says
-RELAY_A, CRIMP_MM2 = 30.0, 4.0  # what the house's figures of a relay and of a crimp are for
+RELAY_A, CRIMP_MM2 = 30.0, 4.0  # what the house's figures of a relay that no row knows and of a crimp are for
+BLADES, STUD = ("blade", "wide blade"), "stud"
 OF_28_V = 20.0  # volts from which a system is one of 28 V
 
 
@@ -64,9 +65,10 @@ class Feed:
 
 @dataclass(frozen=True)
 class Contact:
-    """A relay as it is: the pumps it feeds, the wire to it, its fuse, the resistance that all its pumps share [ohm]."""
+    """A relay as it is: its rating, typed or by rule [A], the pumps it feeds, the wire to it, its fuse, the resistance that all its pumps share [ohm]."""
 
     relay: Relay
+    rated: float
     pumps: tuple[str, ...]
     supply: Wire
     fuse: float | None
@@ -94,6 +96,16 @@ class Harness:
         """The other pumps behind the same relay."""
         contact = self.relays.get(self.feeds[pump].branch.relay)
         return tuple(p for p in contact.pumps if p != pump) if contact is not None else ()
+
+    @property
+    def together(self) -> float:
+        """What all its pumps may draw together [A]."""
+        return sum(f.highest for f in self.feeds.values())
+
+    @property
+    def buses(self) -> list[str]:
+        """The buses that something hangs at."""
+        return sorted({f.branch.bus for f in self.feeds.values()})
 
     @property
     def wires(self) -> list[Wire]:
@@ -132,15 +144,35 @@ def drop_allowed(volts: float) -> float:
     return house_figure("drop_28" if volts >= OF_28_V else "drop_14")
 
 
-def _wire(w: Wiring, c: Conductor, number: str, start: str, end: str, ampere: float, size: str) -> Wire:
+def conducting(w: Wiring, c: Conductor, number: str, start: str, end: str, ampere: float, size: str) -> Wire:
+    """A conductor of a size as a wire that carries a current [A]."""
     celsius = warm(size, ampere, w.ambient_c, w.together, w.insulation_c)
     most = carries(size, w.ambient_c, w.together, w.insulation_c)
     return Wire(number, start, end, size, c.size is None, c.long_mm, c.length_mm is not None, ampere, celsius, resistance(size, c.long_mm, celsius), most, c.colour)
 
 
-def relay_ohm(relay: Relay) -> float:
-    """The resistance of its contact [ohm]."""
-    return house_figure("relay_ohm") * RELAY_A / relay.contact_a
+def relay_row(rated: float) -> Row:
+    """The row of relays.csv that a rating is nearest under [A]: its body, what wire it takes, its price."""
+    return next((r for r in table("relays") if float(r["rated_a"]) >= rated), table("relays")[-1])
+
+
+def relay_ohm(rated: float) -> float:
+    """The resistance of the contact of a relay of a rating [ohm]."""
+    row = next((r for r in table("relays") if float(r["rated_a"]) == rated), None)
+    return float(row["ohm"]) if row is not None else house_figure("relay_ohm") * RELAY_A / rated
+
+
+def takes_mm2(rated: float) -> float:
+    """The thickest wire that goes on a relay of a rating [mm2]."""
+    return float(relay_row(rated)["to_mm2"])
+
+
+def _ratings(relay: Relay, ampere: float) -> list[float]:
+    """What a relay may be rated [A]: as typed, else each that carries a current, the largest there is where none does."""
+    if relay.contact_a is not None:
+        return [relay.contact_a]
+    every = [float(r["rated_a"]) for r in table("relays")]
+    return [a for a in every if a >= ampere] or every[-1:]
 
 
 def crimp_ohm(size: str) -> float:
@@ -148,21 +180,36 @@ def crimp_ohm(size: str) -> float:
     return house_figure("crimp_ohm") * min(1.0, CRIMP_MM2 / area_mm2(size))
 
 
-def _sized(w: Wiring, conductors: tuple[Conductor, ...], ampere: float, fuse: float | None, room: float, crimps: int = 0) -> str:
-    """The thinnest size that carries its fuse and takes no more than so much of the voltage [V], its crimps with it; the thickest where none does."""
-    choices = sizes(w.sizes)
+def _sized(w: Wiring, conductors: tuple[Conductor, ...], ampere: float, fuse: float | None, room: float, crimps: int = 0, most_mm2: float = math.inf) -> tuple[str, bool]:
+    """The thinnest size that carries its fuse and takes no more than so much of the voltage [V], its crimps with it, and whether there is one up to so much copper [mm2]; else the thickest."""
+    choices = [s for s in sizes(w.sizes) if area_mm2(s) <= most_mm2] or sizes(w.sizes)[:1]
     for size in choices:
         celsius = warm(size, ampere, w.ambient_c, w.together, w.insulation_c)
         drop = (sum(resistance(size, c.long_mm, celsius) for c in conductors) + crimps * crimp_ohm(size)) * ampere
         if drop <= room and carries(size, w.ambient_c, w.together, w.insulation_c) >= (fuse or ampere):
-            return size
-    return choices[-1]
+            return size, True
+    return choices[-1], False
+
+
+def _with_relay(w: Wiring, relay: Relay, long: tuple[Conductor, ...], feed: tuple[float, float, float | None], allowed: float, crimps: int) -> tuple[float, str]:
+    """The rating of a pump's own relay and the size of its wires, together: of those that hold and lose no more than is allowed the dearest not, since a contact that loses less needs less copper."""
+    running, highest, fuse = feed
+    best: tuple[tuple[bool, float], float, str] | None = None
+    for rated in _ratings(relay, highest):
+        room = max(IN_HAND * allowed - relay_ohm(rated) * running, LEAST_ROOM * allowed)
+        size, holds = _sized(w, long, running, fuse, room, crimps, math.inf if relay.contact_a is not None else takes_mm2(rated))
+        cost = float(relay_row(rated)["price"]) + float(by_name("wires", "size")[size]["price_m"]) * sum(c.long_mm for c in long) / 1000
+        if best is None or (not holds, cost) < best[0]:
+            best = (not holds, cost), rated, size
+    assert best is not None
+    return best[1], best[2]
 
 
 def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> Harness:
     """Every feed as it is typed, and by rule where nothing is said. Args: the circuit, its wiring, the system's voltage [V], the rise that pumps run against at peak [kPa]. Fuses are chosen by the
     highest current, sizes by their fuse and by the drop at what a pump draws at peak."""
     feeds: dict[str, Feed] = {}
+    ratings: dict[str, float] = {}
     allowed = drop_allowed(volts)
     for pump, branch in wiring.branches.items():
         element = circuit.element(pump)
@@ -172,15 +219,15 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
         fuse = branch.fuse_a if branch.fuse_a is not None else next_fuse(house_figure("fuse_least") * ampere)
         running = min(running_current(element, kpa) or ampere, ampere) if element is not None and not element.properties.dead_heads else ampere
         alone = wiring.relay(branch.relay) if sum(b.relay == branch.relay for b in wiring.branches.values()) == 1 else None
-        relay = wiring.relay(branch.relay) if branch.relay else None
-        held = relay_ohm(relay) if relay is not None else 0.0
-        room = max(IN_HAND * (1.0 if alone is not None or not branch.relay else 1 - SHARED_DROP) * allowed - held * running, LEAST_ROOM * allowed)
-        long = (branch.feed, branch.earth) if alone is None else (branch.feed, branch.earth, alone.supply)
-        size = _sized(wiring, long, running, fuse, room, branch.crimps)
+        if alone is not None:
+            ratings[alone.name], size = _with_relay(wiring, alone, (branch.feed, branch.earth, alone.supply), (running, ampere, fuse), allowed, branch.crimps)
+        else:
+            room = max(IN_HAND * (1 - SHARED_DROP if branch.relay else 1.0) * allowed, LEAST_ROOM * allowed)
+            size, _ = _sized(wiring, (branch.feed, branch.earth), running, fuse, room, branch.crimps)
         contacts = branch.crimps * crimp_ohm(branch.feed.size or size)
         source = branch.relay or f"bus {branch.bus}"
-        out = _wire(wiring, branch.feed, f"{pump}-1", source, pump, running, branch.feed.size or size)
-        back = _wire(wiring, branch.earth, f"{pump}-2", pump, "earth", running, branch.earth.size or size)
+        out = conducting(wiring, branch.feed, f"{pump}-1", source, pump, running, branch.feed.size or size)
+        back = conducting(wiring, branch.earth, f"{pump}-2", pump, "earth", running, branch.earth.size or size)
         feeds[pump] = Feed(pump, branch, ampere, fuse, out, back, contacts)
     relays: dict[str, Contact] = {}
     for relay in wiring.relays:
@@ -191,9 +238,11 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
         # What protects the wire to a relay of one pump is that pump's fuse, which stands at the source.
         fuse = relay.fuse_a if relay.fuse_a is not None else feeds[pumps[0]].fuse if len(pumps) == 1 else next_fuse(house_figure("fuse_least") * ampere)
         own = feeds[pumps[0]].out
-        size = relay.supply.size or (own.size if len(pumps) == 1 else _sized(wiring, (relay.supply,), ampere, fuse, SHARED_DROP * allowed))
-        supply = _wire(wiring, relay.supply, f"{relay.name}-30", f"bus {feeds[pumps[0]].branch.bus}", relay.name, ampere, size)
-        relays[relay.name] = Contact(relay, pumps, supply, fuse, ampere, supply.ohm + relay_ohm(relay))
+        rated = ratings.get(relay.name) or _ratings(relay, ampere)[0]
+        most = math.inf if relay.contact_a is not None else takes_mm2(rated)
+        size = relay.supply.size or (own.size if len(pumps) == 1 else _sized(wiring, (relay.supply,), ampere, fuse, SHARED_DROP * allowed, 0, most)[0])
+        supply = conducting(wiring, relay.supply, f"{relay.name}-30", f"bus {feeds[pumps[0]].branch.bus}", relay.name, ampere, size)
+        relays[relay.name] = Contact(relay, rated, pumps, supply, fuse, ampere, supply.ohm + relay_ohm(rated))
     return Harness(wiring, volts, kpa, feeds, relays, tuple(e.id for e in circuit.elements if isinstance(e.figures, PumpMap) and e.id not in feeds))
 
 

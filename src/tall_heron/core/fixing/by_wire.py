@@ -3,10 +3,11 @@
 from functools import partial
 from typing import Any
 
+from tall_heron.core.base.catalogue import table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.editing.fields import set_stage
-from tall_heron.core.editing.wiring import RELAYS, set_branch, set_relay, set_wiring
+from tall_heron.core.editing.wiring import set_branch, set_relay, set_wiring
 from tall_heron.core.electrics.feeds import harness_of
 from tall_heron.core.electrics.sender import best_pull_up
 from tall_heron.core.electrics.wire import area_mm2, sizes
@@ -61,9 +62,9 @@ def relay_rating(w: Wrong) -> Acts:
     if harness is None:
         return
     if name and name in harness.relays:
-        for a in RELAYS:
+        for a in (float(r["rated_a"]) for r in table("relays")):
             if a >= harness.relays[name].ampere:
-                yield Act(f"fit a relay of {a:.0f} A as {name}", lambda build, a=a: set_relay(build, name, contact_a=a), (w.part,))  # type: ignore[misc]
+                yield Act(f"fit a relay of {a:.0f} A as {name}", lambda build: set_relay(build, name, contact_a=None), (w.part,))
                 break
     feed = harness.feeds.get(w.part)
     if feed is not None:

@@ -5,8 +5,9 @@ from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.wiring import Wiring
-from tall_heron.core.electrics.feeds import drop_allowed
+from tall_heron.core.electrics.feeds import drop_allowed, takes_mm2
 from tall_heron.core.electrics.sender import make_sender_sheet
+from tall_heron.core.electrics.wire import area_mm2
 from tall_heron.core.routing.loom_way import nearest_line
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.route import laid_of
@@ -38,10 +39,20 @@ def too_much_lost(study: Study) -> Iterator[Finding]:
                 pump,
                 f"{pump} loses {{lost}} in its wires; {{limit}} is the most",
                 "A pump on less voltage turns slower: what the wire takes is missing in litres, most where most is asked.",
-                "Take thicker wire, make it shorter, or earth the pump nearby.",
+                _less_lost(study, pump),
                 {"lost": Figure(lost, "voltage"), "limit": Figure(limit, "voltage")},
                 case,
             )
+
+
+def _less_lost(study: Study, pump: str) -> str:
+    """What to do about it: where crimps and contacts take most of it, thicker wire does little."""
+    harness = harness_in(study)
+    feed, relay = harness.feeds[pump], harness.relays.get(harness.feeds[pump].branch.relay)
+    contacts = feed.contacts + (relay.shared - relay.supply.ohm if relay is not None else 0.0)
+    if contacts > feed.own + harness.shared(pump) - contacts:
+        return "Crimps and contacts take most of it, so thicker wire does little: fit a contactor, a relay for each pump, or fewer crimps."
+    return "Take thicker wire, make it shorter, or earth the pump nearby."
 
 
 def wire_under_fuse(study: Study) -> Iterator[Finding]:
@@ -106,15 +117,34 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
     """Relays, switches and connectors rated below what flows through them."""
     harness = harness_in(study)
     for c in harness.relays.values():
-        if c.relay.contact_a < c.ampere:
+        thick = max((w for w in (c.supply, *(harness.feeds[p].out for p in c.pumps)) if area_mm2(w.size) > takes_mm2(c.rated)), key=lambda w: area_mm2(w.size), default=None)
+        if thick is not None and c.rated >= c.ampere:
+            yield found(
+                "Check",
+                c.pumps[0],
+                f"Wire {thick.number} of {thick.size} does not go on {c.relay.name}: its terminals take {takes_mm2(c.rated):.0f} mm²",
+                "A lug that is bent or filed to go on a blade touches at a corner, grows hot and comes off.",
+                "Fit a contactor with studs, or two relays with thinner wires.",
+            )
+        if c.rated < c.ampere:
             yield found(
                 "Check",
                 c.pumps[0],
                 f"{c.relay.name} is rated {{rated}} and carries up to {{need}}",
                 "A contact over its rating welds: then nothing stops the pump.",
                 "Fit a larger relay, or one for each pump.",
-                {"rated": Figure(c.relay.contact_a, "current"), "need": Figure(c.ampere, "current")},
+                {"rated": Figure(c.rated, "current"), "need": Figure(c.ampere, "current")},
             )
+    most = house_figure("kill_a")
+    if harness.wiring.cut_off.kill != "none" and harness.together > most:
+        yield found(
+            "Check",
+            first_pump(study),
+            "The pumps draw {need} through the kill switch, which is made for {rated}",
+            "A switch over its rating grows hot, and welds when it is thrown.",
+            "Let the kill switch open a contactor's coil.",
+            {"rated": Figure(most, "current"), "need": Figure(harness.together, "current")},
+        )
     for f in harness.feeds.values():
         for what, rated, share in (("connector", f.branch.connector_a, 1.0), ("switch", f.branch.switch_a if not f.branch.relay else None, house_figure("switch_share"))):
             if rated is not None and rated * share < f.highest:

@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 from typing import Protocol
 
 from tall_heron.core.document.wiring import CutOff
+from tall_heron.core.electrics.control import CHAIN_FUSE_A, MAIN, agreeing, breaks_supply, crash_switches, main_fuse, main_rating, switch_of
 from tall_heron.core.electrics.feeds import Feed, Harness, Wire
 
 BUS_X, FUSE_X, SWITCH_X, PUMP_X, EARTH_X, WIDE = 70.0, 150.0, 262.0, 640.0, 880.0, 920.0
@@ -81,7 +82,7 @@ def draw_schematic(harness: Harness, words: "Words") -> Schematic:
             last, y = y, y + ROW
         if relays and bus == buses[0]:
             last = y
-            y = _coils(out, relays, last, cut) + ROW
+            y = _coils(out, relays, last, cut, main_rating(harness) is not None) + ROW
         _source(out, bus, first, last, words, harness)
         y += BETWEEN
     bottom = y - BETWEEN - ROW + 20
@@ -118,9 +119,9 @@ def _terminals(at_rest: str, y: float) -> list[Text]:
 
 def _row(out: Schematic, f: Feed, y: float, words: Words, relay: bool, at_rest: str = "not there") -> None:
     """One pump: bus, fuse, contact or switch, wire, motor, wire, earth."""
-    out.lines += [Line(((BUS_X, y), (FUSE_X - 20, y))), Line(((FUSE_X + 20, y), (SWITCH_X - 22, y)), f"{f.branch.relay}-30" if relay else "")]
+    out.lines += [Line(((BUS_X, y), (FUSE_X - 20, y))), Line(((FUSE_X + 20, y), (SWITCH_X - 22, y)), f"{f.branch.relay}-30" if relay else f"{f.pump}-0")]
     out.symbols.append(Symbol("fuse", FUSE_X, y, words.fuse(f.fuse), "", f.pump))
-    out.symbols.append(Symbol("contact", SWITCH_X, y, f.branch.relay or f"S{f.pump.lstrip('P')}", "", f.pump))
+    out.symbols.append(Symbol("contact", SWITCH_X, y, f.branch.relay or switch_of(f.pump), "", f.pump))
     if relay:
         out.texts += _terminals(at_rest, y)
     _from_contact(out, f, SWITCH_X + 22, y, words)
@@ -138,7 +139,7 @@ def _from_contact(out: Schematic, f: Feed, x: float, y: float, words: Words) -> 
 def _shared(out: Schematic, feeds: list[Feed], harness: Harness, y: float, words: Words) -> None:
     """Several pumps behind one relay: its fuse and contact once, then a fuse for each."""
     contact = harness.relays[feeds[0].branch.relay]
-    out.lines += [Line(((BUS_X, y), (FUSE_X - 20, y))), Line(((FUSE_X + 20, y), (SWITCH_X - 22, y)), contact.supply.number), Line(((SWITCH_X + 22, y), (SPLIT_X, y)))]
+    out.lines += [Line(((BUS_X, y), (FUSE_X - 20, y))), Line(((FUSE_X + 20, y), (SWITCH_X - 22, y)), contact.supply.number), Line(((SWITCH_X + 22, y), (SPLIT_X, y)), f"{contact.relay.name}-87")]
     out.symbols += [Symbol("fuse", FUSE_X, y, words.fuse(contact.fuse), "", feeds[0].pump), Symbol("contact", SWITCH_X, y, contact.relay.name, "", feeds[0].pump)]
     out.texts += _terminals(contact.relay.terminal_87a, y)
     for k, f in enumerate(feeds):
@@ -153,36 +154,59 @@ def _source(out: Schematic, bus: str, first: float, last: float, words: Words, h
     """Battery and alternator at the head of a bus, with what breaks the supply."""
     cut = harness.wiring.cut_off
     out.symbols.append(Symbol("source", BUS_X, first - 68, f"bus {bus}", words.source()))
-    if cut.automatic and cut.breaks == "supply" and (cut.inertia or cut.roll_over):
-        out.lines += [Line(((BUS_X, first - 58), (BUS_X, first - 46))), Line(((BUS_X, first - 14), (BUS_X, last)))]
-        out.symbols.append(Symbol("break up", BUS_X, first - 30, " or ".join(n for n, there in (("inertia", cut.inertia), ("roll-over", cut.roll_over)) if there)))
+    out.texts.append(Text(BUS_X + 14, first - 46, f"main fuse {words.fuse(main_fuse(harness))}", "start"))
+    if breaks_supply(cut):
+        stops = [MAIN] if main_rating(harness) is not None else crash_switches(cut)
+        out.lines += [Line(((BUS_X, first - 58), (BUS_X, first - 46)), f"B{bus}-1"), Line(((BUS_X, first - 14), (BUS_X, last)), f"B{bus}-{len(stops) + 1}")]
+        if len(stops) > 1:
+            out.lines.append(Line(((BUS_X, first - 30), (BUS_X, first - 30)), f"B{bus}-2"))  # between two switches drawn as one
+        out.symbols.append(Symbol("break up", BUS_X, first - 30, " or ".join(stops)))
     else:
-        out.lines.append(Line(((BUS_X, first - 58), (BUS_X, last))))
+        out.lines.append(Line(((BUS_X, first - 58), (BUS_X, last)), f"B{bus}-1"))
 
 
-def _coils(out: Schematic, relays: list[str], y: float, cut: CutOff) -> float:
-    """What switches the coils, from the bus through all that must agree; then the coils one under another. Gives back how far down it reaches."""
-    agree = ["ignition"]
-    if cut.breaks == "coil":
-        agree += [name for name, there in (("inertia", cut.inertia), ("roll-over", cut.roll_over)) if there]
-    agree += [name for name, there in (("kill", cut.kill != "none"), ("level", cut.level), ("oil pressure", cut.oil_switch), ("control unit", cut.control_unit)) if there]
+def _numbered(out: Schematic, number: str, x: float, other: float, y: float) -> None:
+    """A thin wire with its number under it, the first of the chain with its fuse."""
+    out.lines.append(Line(((x, y), (other, y)), number, soft=True))
+    out.texts.append(Text((x + other) / 2, y + 17, f"{number}, {CHAIN_FUSE_A:g} A" if number == "C1" else number))
+
+
+def _coils(out: Schematic, relays: list[str], y: float, cut: CutOff, main: bool) -> float:
+    """What switches the coils, from the bus through all that must agree; then the coils one under another, the main contactor's last. Gives back how far down it reaches."""
+    agree = agreeing(cut)
     step = (SPLIT_COIL_X - BUS_X) / (len(agree) + 1)
     x = BUS_X
     for i, name in enumerate(agree):
         at = BUS_X + (i + 1) * step
-        out.lines.append(Line(((x, y), (at - 22, y)), soft=True))
+        _numbered(out, f"C{i + 1}", x, at - 22, y)
         out.symbols.append(Symbol("break" if name in OPENS else "contact", at, y, name))
         if name == "oil pressure" and cut.start_bypass:
-            out.lines += [Line(((at - 36, y), (at - 36, y + 40), (at - 22, y + 40)), soft=True), Line(((at + 22, y + 40), (at + 36, y + 40), (at + 36, y)), soft=True)]
+            out.lines += [Line(((at - 36, y), (at - 36, y + 40), (at - 22, y + 40)), soft=True), Line(((at + 22, y + 40), (at + 36, y + 40), (at + 36, y)), "C50", soft=True)]
             out.symbols.append(Symbol("contact", at, y + 40, "starter"))
         x = at + 22
     out.lines.append(Line(((x, y), (SPLIT_COIL_X, y)), soft=True))
     for i, name in enumerate(relays):
         here = y + i * COIL_ROW
         out.symbols.append(Symbol("coil", COIL_X, here, name))
-        out.lines += [Line(((SPLIT_COIL_X, here), (COIL_X - 22, here)), soft=True), Line(((COIL_X + 22, here), (EARTH_X, here)), soft=True)]
+        out.lines += [Line(((SPLIT_COIL_X, here), (COIL_X - 22, here)), f"{name}-86", soft=True), Line(((COIL_X + 22, here), (EARTH_X, here)), f"{name}-85", soft=True)]
+        out.texts += [Text((SPLIT_COIL_X + COIL_X - 22) / 2, here - 6, f"{name}-86"), Text((COIL_X + 22 + EARTH_X) / 2, here - 6, f"{name}-85")]
         out.texts += [Text(COIL_X - 36, here + 18, "86"), Text(COIL_X + 36, here + 18, "85")]
     last = y + (len(relays) - 1) * COIL_ROW
     if len(relays) > 1:
         out.lines.append(Line(((SPLIT_COIL_X, y), (SPLIT_COIL_X, last)), soft=True))
-    return max(last, y + (60 if cut.oil_switch and cut.start_bypass else 20))
+    last = max(last, y + (60 if cut.oil_switch and cut.start_bypass else 20))
+    return _main_coil(out, BUS_X + step + 22, y, last + COIL_ROW, crash_switches(cut)) if main else last
+
+
+def _main_coil(out: Schematic, x: float, y: float, here: float, crash: list[str]) -> float:
+    """The main contactor's coil behind the ignition, through what a crash opens."""
+    out.lines.append(Line(((x, y), (x, here)), soft=True))
+    step = (SPLIT_COIL_X - x) / (len(crash) + 1)
+    for i, name in enumerate(crash):
+        at = x + (i + 1) * step if i else x + step
+        _numbered(out, f"M{i + 1}", x if not i else at - step + 22, at - 22, here)
+        out.symbols.append(Symbol("break", at, here, name))
+    _numbered(out, f"M{len(crash) + 1}", x + len(crash) * step + 22, COIL_X - 22, here)
+    out.symbols.append(Symbol("coil", COIL_X, here, MAIN))
+    _numbered(out, f"{MAIN}-85", COIL_X + 22, EARTH_X, here)
+    return here + 20

@@ -72,7 +72,7 @@ def relay(build: Build, data: dict[str, Any]) -> Made:
     """A relay."""
     name = _text(data, "relay")
     changes = {
-        "contact_a": _figure(data, "contact", "current", "a", none=False),
+        "contact_a": _figure(data, "contact", "current", "a"),
         "supply": {"size": _text(data, "supply_size") or None, "length_mm": _long(data, "supply_length")},
         "terminal_87a": _text(data, "terminal_87a"),
         "suppressed": _yes(data, "suppressed"),

@@ -10,7 +10,7 @@ from tall_heron.web.stations.wiring.acts import make as make_act
 from tall_heron.web.stations.wiring.context import CONTEXTS
 
 pages = Blueprint("wiring", __name__)
-HEAD = ("wire", "from", "to", "size", "colour", "cut_mm", "end_at_start", "end_at_end", "carries_a")
+HEAD = ("wire", "from", "from_pin", "to", "to_pin", "size", "colour", "cut_mm", "end_at_start", "strip_at_start_mm", "end_at_end", "strip_at_end_mm", "carries_a")
 
 
 @pages.get("/builds/<slug>/wiring")
@@ -41,5 +41,8 @@ def loom_csv(slug: str) -> Response:
     if harness is None:
         abort(404)
     cuts = ((c, c.wire) for c in make_loom(harness).cuts)
-    rows = ([w.number, w.start, w.end, w.size, plain(w.colour), f"{c.cut_mm:.0f}", c.start_end, c.end_end, f"{w.carries_a:.1f}"] for c, w in cuts)
+    rows = []
+    for c, w in cuts:
+        ends = [x for r in c.ends for x in (r["title"], f"{r['strip_mm']:g}")]
+        rows.append([w.number, w.start, c.lead.start_pin, w.end, c.lead.end_pin, w.size, plain(c.lead.colour), f"{c.cut_mm:.0f}", *ends, f"{w.carries_a:.1f}"])
     return answers.file(csv_text(HEAD, rows), "text/csv", f"{slug}-loom.csv")
