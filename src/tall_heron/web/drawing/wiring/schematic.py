@@ -153,8 +153,7 @@ def _shared(out: Schematic, feeds: list[Feed], harness: Harness, y: float, words
 def _source(out: Schematic, bus: str, first: float, last: float, words: Words, harness: Harness) -> None:
     """Battery and alternator at the head of a bus, with what breaks the supply."""
     cut = harness.wiring.cut_off
-    out.symbols.append(Symbol("source", BUS_X, first - 68, f"bus {bus}", words.source()))
-    out.texts.append(Text(BUS_X + 14, first - 46, f"main fuse {words.fuse(main_fuse(harness))}", "start"))
+    out.symbols.append(Symbol("source", BUS_X, first - 68, f"bus {bus}", f"{words.source()}, main fuse {words.fuse(main_fuse(harness))}"))
     if breaks_supply(cut):
         stops = [MAIN] if main_rating(harness) is not None else crash_switches(cut)
         out.lines += [Line(((BUS_X, first - 58), (BUS_X, first - 46)), f"B{bus}-1"), Line(((BUS_X, first - 14), (BUS_X, last)), f"B{bus}-{len(stops) + 1}")]
