@@ -10,7 +10,7 @@ import pytest
 from openpyxl import load_workbook
 from pages import figure
 from pages import saved as answered
-from playwright.sync_api import Page, expect
+from playwright.sync_api import BrowserContext, Page, expect
 
 PT_MM = 72 / 25.4
 
@@ -271,3 +271,32 @@ def test_the_plate_is_laid_out_by_keyboard_and_a_gap_is_reckoned(page: Page) -> 
     page.locator("#injectors-save").click()
     expect(page.locator('.fit [data-wrong="gap_mm"]')).not_to_be_empty()
     expect(page.locator("#inj-gap_mm")).to_have_value("a lot")
+
+
+def test_whoever_looks_is_told_and_what_is_typed_meanwhile_is_merged(page: Page, context: BrowserContext) -> None:
+    """Two people at the tape: what one measures is on the other's page without a press; who is typing keeps what he types, and both lengths stand."""
+    page.goto("/builds/bittern/hoses?hose=H3")
+    other = context.new_page()
+    other.goto("/builds/bittern/hoses?hose=H3")
+    page.evaluate("window.kept = 'kept'")
+    other.goto("/builds/bittern/hoses?hose=H4")
+    length = other.locator("#hose-measured")
+    length.fill("1234 mm")
+    length.press("Enter")
+    expect(other.locator("#undo")).to_contain_text("H4")
+    expect(page.locator("#changed-elsewhere")).to_contain_text("Changed elsewhere just now")
+    expect(page.locator("#cuts")).to_contain_text("1,156")
+    assert page.evaluate("window.kept") == "kept"
+    mine = page.locator("#hose-measured")
+    mine.press_sequentially("1")
+    mine.fill("2345 mm")
+    length.fill("1300 mm")
+    length.press("Enter")
+    expect(page.locator("#changed-elsewhere")).to_contain_text("Show it")
+    expect(mine).to_have_value("2345 mm")
+    mine.press("Enter")
+    expect(page.locator("#undo")).to_contain_text("H3")
+    expect(page.locator("#cuts")).to_contain_text("1,222")
+    lengths = {e["id"]: e["length"]["mm"] for e in page.request.get("/builds/bittern/build.json").json()["circuit"]["elements"] if e["id"] in ("H3", "H4")}
+    assert lengths == {"H3": pytest.approx(2345), "H4": pytest.approx(1300)}
+    other.close()

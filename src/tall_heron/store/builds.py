@@ -56,6 +56,12 @@ def find(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
     return row
 
 
+def head(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
+    """The number of a build's head and the act that made it, without its document; None where there is no such build."""
+    row: sqlite3.Row | None = connection.execute("SELECT b.head, r.act FROM build b JOIN revision r ON r.id = b.head WHERE b.slug = ?", (slug.lower(),)).fetchone()
+    return row
+
+
 def create(connection: sqlite3.Connection, name: str, document: str, act: str, forked_from: int | None = None, then: tuple[str, str] | None = None) -> str:
     """Store a first revision under a new slug made from the name, and at once the act `then` with its document on top of it; returns the slug."""
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "build"

@@ -1,5 +1,6 @@
 """What every view needs: a build by its name, saving an act on it, and the pieces of the page that changed."""
 
+import json
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -12,6 +13,7 @@ from tall_heron.core.base.kept import Kept
 from tall_heron.core.base.units import parse
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
+from tall_heron.core.document.merge import meet, touched
 from tall_heron.core.editing.drawn import followed
 from tall_heron.core.shelf.own_part import on_shelf
 from tall_heron.core.shelf.shelf import ShelfPart
@@ -46,6 +48,7 @@ FUELS = Kept[tuple[WhatIf, list[OnFuel]]](4)  # by the engine they were asked of
 
 
 LONGEST = 16  # figures of a whole number
+MOST_TRIES = 5  # to keep a change while others keep theirs
 MOST_NUMBER = 2**53  # in a request: beyond it neither a browser nor the store can tell one number from the next
 
 Made = tuple[Build, str]  # a build that somebody changed, and what the change is called
@@ -195,24 +198,46 @@ def made_by(acts: dict[str, Act], build: Build, data: dict[str, Any], unknown: s
 
 
 def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, str]], field: str) -> Stored:
-    """Make one change and keep it as a revision on the revision the page shows. Refused where the change or its ground is not sound."""
-    found = stored(slug)
-    on = data.get("head")
-    if on != found.row["head"]:
-        raise overtaken(found.row, field)
+    """Make one change and keep it as a revision on the head: on the revision the page shows, or on top of what others did meanwhile where both touched nothing in common. Refused where the
+    change or its ground is not sound."""
+    for _ in range(MOST_TRIES):
+        found = stored(slug)
+        on = data.get("head")
+        if on != found.row["head"] and not _apart(found, on, change, field):
+            raise overtaken(found.row, field)
+        build, name, document = _made(found.build, change, field)
+        if document == dump(found.build):
+            return Stored(found.row, found.build, found.row["sha256"])
+        try:
+            builds.save(g.connection, found.row["id"], found.row["head"], name, document)
+        except builds.ChangedElsewhere:
+            continue  # somebody was quicker: look again whether both can stand
+        BUILDS.put(digest(document), build)
+        now = stored(slug)  # read again with its own build: somebody else may have saved since
+        return Stored(now.row, now.build, found.row["sha256"])
+    raise overtaken(builds.find(g.connection, slug), field)
+
+
+def _made(build: Build, change: Callable[[Build], tuple[Build, str]], field: str) -> tuple[Build, str, str]:
+    """A build changed, what the change is called, and its document. Refused beside the field."""
     try:
-        build, name = change(found.build)
-        if build.brief is not None and build.circuit is not found.build.circuit and (build.space.routes or build.space.places):
-            build = followed(build)  # another hose has other ends and bends: lengths stay those of the drawing
-        document = dump(build)
-        build = load(document)
+        new, name = change(build)
+        if new.brief is not None and new.circuit is not build.circuit and (new.space.routes or new.space.places):
+            new = followed(new)  # another hose has other ends and bends: lengths stay those of the drawing
+        document = dump(new)
+        return load(document), name, document
     except BuildErrors as errors:
         raise Refused(field, "; ".join(e.message for e in errors.errors)) from None
-    if document != dump(found.build):
-        try:
-            builds.save(g.connection, found.row["id"], on, name, document)
-        except builds.ChangedElsewhere:
-            raise overtaken(builds.find(g.connection, slug), field) from None
-    BUILDS.put(digest(document), build)
-    now = stored(slug)  # read again with its own build: somebody else may have saved since
-    return Stored(now.row, now.build, found.row["sha256"])
+
+
+def _apart(found: Stored, on: Any, change: Callable[[Build], tuple[Build, str]], field: str) -> bool:
+    """Whether a change made on an older revision of a build touches nothing that was changed since."""
+    row = builds.revision(g.connection, on) if isinstance(on, int) else None
+    if row is None or row["build"] != found.row["id"]:
+        return False
+    try:
+        before = load(row["document"])
+        mine = touched(json.loads(row["document"]), json.loads(_made(before, change, field)[2]))
+    except (BuildErrors, Refused):
+        return False
+    return not meet(mine, touched(json.loads(row["document"]), json.loads(found.row["document"])))

@@ -93,10 +93,10 @@ def test_the_loom_has_every_wire_with_its_ends() -> None:
     assert held["R1"] == {"30": ("R1-30",), "85": ("R1-85",), "86": ("R1-86", "R2-86"), "87": ("P1-1",)}
     assert loom.long_mm == pytest.approx(sum(c.wire.long_mm + 150 for c in loom.cuts))
     parts = {p.key: p for p in loom.parts}
-    assert sum(p.quantity for k, p in parts.items() if k.startswith("wire ") and k != "wire label") == pytest.approx(loom.long_mm)
+    assert sum(p.quantity for k, p in parts.items() if k.startswith("wire ") and k != "wire labels") == pytest.approx(loom.long_mm)
     assert parts["fuse 20"].quantity == 2
     assert parts["relay 40" if "relay 40" in parts else "relay 30"].quantity == 3
-    assert parts["wire label"].quantity == 2 * len(loom.cuts)
+    assert parts["wire labels"].quantity == 1
     assert sum(p.quantity for k, p in parts.items() if k.startswith(("lug", "blade", "wide"))) == 2 * len(loom.cuts)
     thick = next(c for c in loom.cuts if c.wire.size == "6 mm²")
     assert copper_kg(thick.wire) == pytest.approx(8890 * 6e-6 * thick.wire.long_mm / 1000)

@@ -1,5 +1,6 @@
 """The loom sheet: every wire to cut with its pins and ends, what each connector holds, and what is bought for it."""
 
+import math
 from collections import Counter
 from dataclasses import dataclass
 
@@ -11,7 +12,7 @@ from tall_heron.core.electrics.wire import area_mm2
 SLACK_MM = 150.0  # left on each wire for its ends, common practice
 COILS = ("85", "86")
 TOGGLES = (25.0, 50.0, 100.0)  # A, lamp ratings of guarded toggle switches, common practice
-LABELS = 2  # a label at either end
+LABELS, SHEET = 2, 60  # a label at either end; on a sheet as they are sold, common practice
 
 
 @dataclass(frozen=True)
@@ -115,7 +116,7 @@ def _parts(harness: Harness, cuts: list[Cut]) -> list[Part]:
         out.append(Part(name, str(titles[name]["title"]), count, "piece", titles[name]["price"], ()))
     lugs = sum(count for name, count in ends.items() if titles[name]["sort"] == "lug")
     out.append(Part("heat-shrink", "heat-shrink with glue, for lugs", lugs * house_figure("shrink_mm"), "mm", house_figure("shrink_price"), ()))
-    out.append(Part("wire label", "wire label, one at either end", LABELS * len(cuts), "piece", house_figure("label_price"), ()))
+    out.append(Part("wire labels", f"wire labels, a sheet of {SHEET}", math.ceil(LABELS * len(cuts) / SHEET), "piece", house_figure("label_price"), ()))
     return [*out, *_fuses(harness), *_relays(harness), *_switches(harness)]
 
 

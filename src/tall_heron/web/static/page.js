@@ -2,6 +2,7 @@
 import { WHEEL, pan, zoomed } from "./drawing.js";
 import { ask, base, change, freshSwaps, fuelsOpen, look, page, send, trouble } from "./server.js";
 import { fixIt, watchFixes } from "./fixes.js";
+import { watch } from "./watch.js";
 import { sizeLayouts, sizesWanted } from "./sizing.js";
 
 const asked = new Set(); // layouts that were asked back before they drop what the builder chose
@@ -26,6 +27,7 @@ export function wholePage(Alpine) {
       if (swaps && !swaps.firstElementChild) freshSwaps();
       if (sizesWanted()) sizeLayouts();
       watchFixes();
+      watch();
       foot();
       window.addEventListener("beforeprint", foot);
     },

@@ -109,13 +109,18 @@ export function put(answer) {
 
 // One change at a time: the next waits for the answer, so that it is made on the revision the answer brings. `data` may be a function, asked when its turn comes.
 let turn = Promise.resolve();
+let waiting = 0;
+export const quiet = () => waiting === 0;
 export function send(path, data) {
+  waiting += 1;
   turn = turn.then(async () => {
     const answer = await ask(path, typeof data === "function" ? data() : data);
     if (answer.ok) {
       put(answer);
       trouble("");
+      if (data) window.dispatchEvent(new Event("kept"));
     }
+    waiting -= 1;
     return answer;
   });
   turn.then((answer) => answer.ok && freshSwaps());

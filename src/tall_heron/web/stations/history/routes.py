@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from flask import Blueprint, abort, g, redirect, render_template, request, url_for
+from flask import Blueprint, abort, g, jsonify, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from tall_heron.core.design import design
@@ -32,6 +32,15 @@ def _page(found: answers.Stored, wrong: str = "", typed: str = "") -> str:
     others = [(r["slug"], r["name"]) for r in builds.names(g.connection) if r["slug"] != found.row["slug"]]
     context = frame(found, answers.designed(found), "history")
     return render_template("stations/history/history.html", revisions=rows, others=others, wrong=wrong, typed=typed, **context)
+
+
+@pages.get("/builds/<slug>/head")
+def head(slug: str) -> Response:
+    """Which revision of a build holds, for a page that looks whether somebody has changed it."""
+    row = builds.head(g.connection, slug)
+    if row is None:
+        abort(404)
+    return jsonify(head=row["head"], act=row["act"])
 
 
 @pages.post("/builds/<slug>/back")
