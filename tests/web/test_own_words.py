@@ -1,5 +1,7 @@
 """What a builder types is never a template: braces, percent signs, tags and line breaks stay as they were typed, on every page and in every file."""
 
+import csv
+import io
 from typing import Any
 
 import pytest
@@ -40,3 +42,25 @@ def test_a_second_part_of_a_name_is_asked_about_and_methanol_is_said(post: Any, 
     parts = client.get("/shelf/pack.json").json["parts"]
     assert [p["properties"]["methanol"] for p in parts if p["title"] == "Yard tee"] == [True, True]
     assert post("/shelf", **(part | {"title": "Yard cross", "methanol": "perhaps"})).json["field"] == "methanol"
+
+
+def test_an_own_hose_with_its_ends_goes_onto_the_order_like_any_other(post: Any, client: FlaskClient) -> None:
+    """Its ends are typed once with it: fitted, they take up what was said, the cut follows, and the order names its construction."""
+    hose = {"kind": "hose", "title": "Yard hose", "provenance": "sheet", "bore": "10 mm", "dash": "-10", "working": "20 bar", "ethanol": "100 %", "methanol": "no"}
+    assert post("/shelf", **hose, fitted="crimped").json["field"] == "takes"
+    ends = {"fitted": "crimped", "takes": "30 mm", "takes_bent": "42 mm", "throat": "8 mm", "standard": "SAE J517 100R14", "liner": "PTFE, conductive", "braid": "steel", "cover": "none"}
+    assert post("/shelf", **hose, **ends).status_code == 200
+    name = next(p["name"] for p in client.get("/shelf/pack.json").json["parts"] if p["title"] == "Yard hose")
+    assert post("/builds/bittern/fit", part="H3", name=name, page="circuit").status_code == 200
+    line = next(e for e in client.get("/builds/bittern/build.json").json["circuit"]["elements"] if e["id"] == "H3")
+    bent = [line[f"end_{x}"]["angle_deg"] > 0 for x in "ab"]
+    assert [line[f"end_{x}"]["take_up_mm"] for x in "ab"] == [42 if b else 30 for b in bent]
+    assert {line[f"end_{x}"]["family"] for x in "ab"} == {"own"}
+    order = list(csv.DictReader(io.StringIO(client.get("/builds/bittern/hose-order.csv").text)))
+    row = next(r for r in order if r["label"].startswith("H3"))
+    assert (row["hose"], row["standard"], row["liner"], row["end_a_style"]) == ("Yard hose", "SAE J517 100R14", "PTFE, conductive", "end crimped on with its maker's die")
+    page = client.get("/builds/bittern/hoses/order").text
+    assert "Not on this order" not in page or "H3" not in page.split("Not on this order")[1][:200]
+    assert post("/builds/bittern/hose", page="hoses", hose="H3", field="end_a", text="90").status_code == 200
+    line = next(e for e in client.get("/builds/bittern/build.json").json["circuit"]["elements"] if e["id"] == "H3")
+    assert (line["end_a"]["angle_deg"], line["end_a"]["take_up_mm"]) == (90, 42)

@@ -259,6 +259,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("L-15", lambda: remove(remove(made(asked(use="flight", boost_kpa=0, power_kw=150)), "T11"), "T12"), "Check", "pump"),
     ("E-01", lambda: made(asked(bsfc_petrol_kg_kwh=0.9)), "Check", ""),
     ("E-03", lambda: made(asked(feeding="carburettor")), "Stop", "injectors"),
+    ("M-06", lambda: altered("P1", made(asked(fuel="E85")), shelf="own-pump", properties={"provenance": "sheet", "ethanol_max_percent": None, "methanol": None}), "Check", "pump"),
     ("M-05", lambda: altered("H3", properties={"conductive": False}), "Stop", "hose"),
     ("H-10", lambda: altered("H3", clock_source="assumed"), "Note", "hose"),
     ("J-01", lambda: shopped(faces={"RL": {"start": "tube -10"}}), "Stop", "hose"),

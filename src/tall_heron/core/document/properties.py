@@ -4,11 +4,20 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from tall_heron.core.document.record import Finite, NotNegative, Positive, Record
+from tall_heron.core.document.record import Bore, Finite, NotNegative, Positive, Record
 from tall_heron.core.document.tank_inside import Inside
 
 LONGEST_MM = 20_000.0  # no part of a vehicle is longer; what draws them counts on it
 Side = Annotated[float, Field(gt=0, le=LONGEST_MM)]
+
+
+class OwnEnds(Record):
+    """The ends that a hose of the builder's own takes: how they are `fitted`, what a straight and a bent one takes up [mm], seat to where the hose stops, and the bore at the throat [mm]."""
+
+    fitted: Literal["olive", "screwed", "push-on", "crimped"]
+    take_up_mm: Annotated[float, Field(ge=0, le=500)]
+    bent_take_up_mm: Annotated[float, Field(ge=0, le=500)]
+    throat_bore_mm: Bore
 
 
 class Properties(Record):
@@ -42,6 +51,11 @@ class Properties(Record):
     dead_heads: bool | None = None
     relieves: bool | None = None
     conductive: bool | None = None
+    ends: OwnEnds | None = None
+    standard: Annotated[str, Field(max_length=60)] = ""
+    liner: Annotated[str, Field(max_length=60)] = ""
+    braid: Annotated[str, Field(max_length=60)] = ""
+    cover: Annotated[str, Field(max_length=60)] = ""
     capacity_l: Positive | None = None
     long_mm: Side | None = None
     wide_mm: Side | None = None

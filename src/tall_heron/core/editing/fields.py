@@ -116,7 +116,7 @@ def in_place(element: Element, chosen: ShelfPart, base_kpa: float | None) -> Ele
         for end in ("end_a", "end_b"):
             old = getattr(element, end)
             if old is not None:
-                more[end] = shelf.nearest_end(chosen.properties.family, chosen.properties.dash, old.angle_deg) or old
+                more[end] = own_end(chosen.properties, old.angle_deg) or shelf.nearest_end(chosen.properties.family, chosen.properties.dash, old.angle_deg) or old
         if element.kind == "overflow":
             pass
         elif element.kind in DRY:
@@ -129,6 +129,15 @@ def in_place(element: Element, chosen: ShelfPart, base_kpa: float | None) -> Ele
         part = element.figures  # how full it is stays
     new = element.model_copy(update={"figures": part, "shelf": chosen.name, "title": chosen.title, "properties": chosen.properties, **more})
     return new if base_kpa is None else _at_base(new, base_kpa)
+
+
+def own_end(about: Properties, angle_deg: float) -> End | None:
+    """An end of a hose of the builder's own, bent by an angle [deg]; None where nobody has said what ends it takes."""
+    ends = about.ends
+    if ends is None:
+        return None
+    end = shelf.own_end(angle_deg, ends.bent_take_up_mm if angle_deg else ends.take_up_mm, ends.throat_bore_mm)
+    return end.model_copy(update={"family": about.family, "dash": about.dash, "provenance": about.provenance})
 
 
 def set_air(build: Build, element_id: str, gauge_kpa: float) -> Build:
@@ -182,6 +191,8 @@ def set_length(build: Build, element_id: str, mm: float, typed: str | None = Non
 def set_end(build: Build, element_id: str, side: str, angle: float) -> Build:
     """Fit another end to a hose: side `a` or `b`, at an angle the shelf has. Raises BuildErrors."""
     element = part_of(build, element_id)
+    if side in ("a", "b") and (own := own_end(element.properties, angle)) is not None:
+        return _replace(build, _clock_where_bent(element.model_copy(update={f"end_{side}": own})))
     names = [row["name"] for row in shelf.ends_for(element.properties.family, element.properties.dash)]
     name = shelf.end_name(element.properties.family, element.properties.dash, angle)
     if side not in ("a", "b") or name not in names:

@@ -11,6 +11,7 @@ from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.study.cases import fuels_met
 from tall_heron.core.study.study import Study
 
+SPOKEN_OF = 0.15  # of ethanol, up to which every part for gasoline is made: E15
 HOSES = (*PIPES, "vent", "filler", "drain", "overflow")
 
 
@@ -43,7 +44,7 @@ def hose_not_for_this_fuel(study: Study) -> Iterator[Finding]:
         limit = _limit(study, e)
         if limit:
             title = f"{e.id} {e.title} is not for {_named(study, e)}"
-            suffers = "Bare metal corrodes" if e.kind == "line" else f"The {e.properties.family or 'hose'} swells, softens and sheds"
+            suffers = "Bare metal corrodes" if e.kind == "line" else "The hose swells, softens and sheds"
             why = f"{limit} {suffers} until it leaks."
             level: Level = "Check" if study.burn.fuel.methanol and e.properties.methanol is None else "Stop"
             yield Finding(level, e.id, title, why, "Fit PTFE hose with PTFE ends.", _most(e), station="hoses")
@@ -59,6 +60,25 @@ def part_not_for_this_fuel(study: Study) -> Iterator[Finding]:
             yield Finding("Check", e.id, title, why, "Fit a part whose maker allows this fuel.", _most(e))
 
 
+def nobody_says(study: Study) -> Iterator[Finding]:
+    """A part of the builder's own of which nobody has said whether it is made for the fuel: silence is no maker's word."""
+    worst = max(fuels_met(study.brief), key=lambda f: (f.methanol, f.ethanol))
+    if not worst.methanol and worst.ethanol <= SPOKEN_OF:
+        return
+    for e in study.build.circuit.elements:
+        about = e.properties
+        silent = about.methanol is None and about.ethanol_max_percent is None
+        if (e.shelf or "").startswith("own-") and silent and about.provenance != "guessed" and e.kind != "tank":
+            yield Finding(
+                "Check",
+                e.id,
+                f"Nobody says whether {e.id} {e.title} is made for {worst.name}",
+                "Its seals, its hose or its motor may swell or corrode, and a part that says nothing is not one that is allowed.",
+                "Look on its maker's sheet, and say it with the part on the shelf.",
+                station="hoses" if e.kind in HOSES else "circuit",
+            )
+
+
 def liner_not_conductive(study: Study) -> Iterator[Finding]:
     """Fuel that runs through a liner that leads no charge away makes sparks through its wall."""
     for e in study.build.circuit.of_kind(*HOSES):
@@ -71,5 +91,6 @@ def liner_not_conductive(study: Study) -> Iterator[Finding]:
 RULES = (
     Rule("H-01", "Hoses are made for this fuel.", "maker's statement", hose_not_for_this_fuel, has(*HOSES)),
     Rule("M-01", "Pumps, regulators, valves and filters are made for this fuel.", "maker's statement", part_not_for_this_fuel),
+    Rule("M-06", "Of every part of one's own it is said whether it is made for this fuel.", "common practice", nobody_says),
     Rule("M-05", "No PTFE liner holds a static charge.", "SAE 100R14 type B, from memory", liner_not_conductive, has(*HOSES)),
 )

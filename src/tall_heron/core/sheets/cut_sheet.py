@@ -74,9 +74,14 @@ def tolerance_of(mm: float) -> float:
     return float(row["tolerance_mm"] or row["share"] * mm)
 
 
+FITTED = {"olive": "reusable end with an olive", "screwed": "reusable end, screwed on", "push-on": "push-on end", "crimped": "end crimped on with its maker's die"}
+
+
 def style_of(element: Element) -> tuple[str, str]:
     """How the ends of a hose's family are fitted, and in words; for hose of its own sort as its maker says."""
     row = by_name("end_styles", "family").get(element.properties.family)
+    if row is None and element.properties.ends is not None:
+        return element.properties.ends.fitted, FITTED[element.properties.ends.fitted]
     if row is None:
         return "", "as its maker says"
     if element.end_a is None and element.end_b is None and element.kind != "line" and row["style"] not in ("flared",):
@@ -90,7 +95,8 @@ def end_words(element: Element, side: str) -> str:
     row = by_name("end_styles", "family").get(element.properties.family)
     dash = element.properties.dash.replace("-", "−")
     if row is None:
-        return f"{dash} as its maker says" if end is None else f"{dash} of your own, {_bent(end.angle_deg)}"
+        ends = element.properties.ends
+        return f"{dash} as its maker says" if end is None else f"{dash} {f'female AN swivel, {ends.fitted}' if ends is not None else 'of your own'}, {_bent(end.angle_deg)}"
     if end is None:
         return f"{dash} {row['end'] if element.kind == 'line' or row['face'] != 'nut' else 'bare, clamped'}"
     return f"{dash} {row['end'] if end.shelf else 'end of your own'}, {_bent(end.angle_deg)}"
@@ -118,6 +124,8 @@ def made_where(build: Build, cut: Cut) -> tuple[str, bool, str]:
     both = all(end is not None and end.angle_deg > 0 for end in (e.end_a, e.end_b))
     if both and cut.cut_mm is not None and cut.cut_mm < house_figure("short_hose_mm"):
         return "car", False, "short with both ends bent"
+    if not style_of(e)[0]:
+        return "car", False, "its ends are not known: type them with its hose on the shelf"
     return "bench", False, "its length and ends are known"
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from tall_heron.core.base.catalogue import by_name, house_figure
 from tall_heron.core.document.circuit import End
+from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.record import GUESSES
 from tall_heron.core.document.shop import Shop
 from tall_heron.core.document.sources import clocked
@@ -160,7 +161,7 @@ def make_orders(rows: Sequence[Bench], met: Mapping[str, float] | None = None) -
                 "; ".join(sleeves),
                 e.properties.bend_radius_mm,
                 ", ".join(unsure),
-                *_construction(e.properties.family),
+                *_construction(e.properties),
                 e.properties.working_kpa,
                 proof_pressure((met or {}).get(e.id, 0.0), e.properties.working_kpa),
                 house_figure("hose_test_minutes"),
@@ -169,9 +170,9 @@ def make_orders(rows: Sequence[Bench], met: Mapping[str, float] | None = None) -
     return out
 
 
-def _construction(family: str) -> tuple[str, str, str, str]:
-    row = by_name("hose_builds", "family").get(family, {})
-    return tuple(str(row.get(x) or "ask") for x in ("standard", "liner", "braid", "cover"))  # type: ignore[return-value]
+def _construction(about: Properties) -> tuple[str, str, str, str]:
+    row = by_name("hose_builds", "family").get(about.family, {})
+    return tuple(str(getattr(about, x) or row.get(x) or "ask") for x in ("standard", "liner", "braid", "cover"))  # type: ignore[return-value]
 
 
 def _end(row: Bench, end: End) -> OrderEnd:

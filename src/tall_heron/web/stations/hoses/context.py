@@ -7,6 +7,7 @@ from flask import request
 
 from tall_heron.core.base.catalogue import table
 from tall_heron.core.design import Design
+from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.faces import every_face
 from tall_heron.core.document.shop import ALLOYS
 from tall_heron.core.document.sources import clocked
@@ -40,6 +41,7 @@ VIEWS = {
     "tank": "Tank",
 }
 SHORT_MM = 250.0
+OWN_ANGLES = (0.0, 45.0, 90.0)
 Words = Callable[[str], str]
 
 
@@ -59,7 +61,7 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
         "bulk": desk.bought.bulk,
         "rolls": rolls,
         "roll_scale": scale,
-        "angles": [row["angle_deg"] for row in ends_for(chosen.element.properties.family, chosen.element.properties.dash)] if chosen else [],
+        "angles": _angles(chosen.element) if chosen else [],
         "own_ends": own_ends(made.study.build, chosen.element) if chosen else [],
         "clocked": clocked,
         "total": sum(i.price or 0.0 for i in desk.bought.items if i.group in ("hose", "ends")),
@@ -68,6 +70,11 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
         "swapped": chosen.element if chosen else None,
         "solved": made.study.peak,
     }
+
+
+def _angles(hose: Element) -> list[float]:
+    """The angles that a hose's ends are made in: the shelf's, or of a hose of the builder's own the usual ones."""
+    return list(OWN_ANGLES) if hose.properties.ends is not None else [row["angle_deg"] for row in ends_for(hose.properties.family, hose.properties.dash)]
 
 
 def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
 from tall_heron.core.document.figures import Check, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
 from tall_heron.core.document.mounts import HANGER
-from tall_heron.core.document.properties import Properties
+from tall_heron.core.document.properties import OwnEnds, Properties
 from tall_heron.core.shelf.curve_file import CurveTable, read_curves
 from tall_heron.core.shelf.own_part import OwnPart
 from tall_heron.core.shelf.shelf import SHEET_FUEL
@@ -105,7 +105,18 @@ def _filter(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
 def _line(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     part = Pipe(bore_mm=v["bore"] * 1000, roughness_um=v["roughness"] * 1e6 if v["roughness"] is not None else 10.0)
     working = v["working"] / KPA if v["working"] is not None else None
-    return part, {"family": "own", "dash": v["dash"] or "", "working_kpa": working}
+    about: dict[str, Any] = {"family": "own", "dash": v["dash"] or "", "working_kpa": working}
+    return part, about | ({"ends": _ends(v)} | {x: v[x] or "" for x in BUILT} if "fitted" in v else {})
+
+
+def _ends(v: dict[str, Any]) -> OwnEnds | None:
+    """The ends that a hose takes; None where nobody says how they are fitted."""
+    if not v["fitted"]:
+        return None
+    for name, what in (("takes", "what a straight end takes up, seat to where the hose stops"), ("throat", "the narrowest bore of an end")):
+        if v[name] is None:
+            raise Refused(name, f"Write {what}, such as 25 mm, or leave its ends unsaid.")
+    return OwnEnds(fitted=v["fitted"], take_up_mm=v["takes"] * 1000, bent_take_up_mm=(v["takes_bent"] or v["takes"]) * 1000, throat_bore_mm=v["throat"] * 1000)
 
 
 def _regulator(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
@@ -164,6 +175,19 @@ LINE = (
     OwnField("roughness", "Roughness", "fineness", optional=True, note="empty: 10, rubber"),
     OwnField("working", "Working pressure", "pressure", optional=True),
 )
+BUILT = ("standard", "liner", "braid", "cover")
+HOSE = (
+    *LINE,
+    OwnField(
+        "fitted",
+        "Its ends are",
+        choices=(("", "not said"), ("crimped", "crimped on"), ("olive", "reusable, with an olive"), ("screwed", "reusable, screwed on"), ("push-on", "pushed on")),
+    ),
+    OwnField("takes", "A straight end takes up", "length", optional=True, note="seat to where the hose stops"),
+    OwnField("takes_bent", "A bent end takes up", "length", optional=True, note="empty: as a straight one"),
+    OwnField("throat", "An end's narrowest bore", "length", optional=True),
+    *(OwnField(x, x.capitalize(), optional=True, note="for whoever makes it") for x in BUILT),
+)
 KINDS_OF_OWN: dict[str, OwnKind] = {
     k.kind: k
     for k in (
@@ -186,7 +210,7 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
         ),
         OwnKind("filter", "filter", FILTER, _filter),
         OwnKind("strainer", "strainer", FILTER, _filter),
-        OwnKind("hose", "hose", LINE, _line),
+        OwnKind("hose", "hose", HOSE, _line),
         OwnKind("line", "hard line", LINE, _line),
         OwnKind(
             "regulator",
@@ -313,7 +337,7 @@ def read_one(field: OwnField, data: dict[str, Any]) -> Any:
             return None
         example = QUANTITIES[field.quantity].example if field.quantity else field.note
         raise Refused(field.name, f"{field.label} is empty. Write for example {example}.")
-    if field.name in ("title", "medium", "name"):
+    if field.name in ("title", "medium", "name", *BUILT):
         if len(text) > 100:
             raise Refused(field.name, f"{field.label}: at most 100 letters.")
         return text
