@@ -19,7 +19,7 @@ from tall_heron.core.electrics.feeds import highest_current
 from tall_heron.core.fixing.fixes import fix_of
 from tall_heron.core.line.heard import Reading
 from tall_heron.core.line.reading import read_line
-from tall_heron.core.rules import check_cases
+from tall_heron.core.rules import CASE_RULES, check
 from tall_heron.core.rules.finding import AGAINST
 from tall_heron.core.shelf.own_part import OwnPart
 from tall_heron.core.sizing.auto_size import against, proposed
@@ -29,7 +29,7 @@ from tall_heron.core.sizing.on_hand import answered, with_tank
 from tall_heron.core.study.study import make_study
 
 LONGEST_NAME = 60
-HEAT = "C-09"  # the case of a tank that warms in a queue
+HEAT = tuple(rule for rule in CASE_RULES if rule.id == "C-09")  # a tank that warms in a queue
 
 
 @dataclass(frozen=True)
@@ -79,8 +79,8 @@ def cooled(build: Build) -> Build:
     if build.brief is None or not build.brief.boosted or build.brief.use != "street" or len(electric_pumps(build)) < 2:
         return build
     study = make_study(build)
-    for finding in check_cases(study)[0]:
-        if finding.rule == HEAT and finding.level in AGAINST and (fix := fix_of(study, finding)) is not None:
+    for finding in check(study, HEAT)[0]:
+        if finding.level in AGAINST and (fix := fix_of(study, finding)) is not None:
             return fix.build
     return build
 
