@@ -64,3 +64,27 @@ def test_an_own_hose_with_its_ends_goes_onto_the_order_like_any_other(post: Any,
     assert post("/builds/bittern/hose", page="hoses", hose="H3", field="end_a", text="90").status_code == 200
     line = next(e for e in client.get("/builds/bittern/build.json").json["circuit"]["elements"] if e["id"] == "H3")
     assert (line["end_a"]["angle_deg"], line["end_a"]["take_up_mm"]) == (90, 42)
+
+
+def test_an_own_part_is_opened_edited_copied_and_brought_into_the_builds_that_hold_it(post: Any, client: FlaskClient) -> None:
+    """Edited under its name, builds keep what they hold until they are brought up to date, by an act that can be undone; nothing typed is lost."""
+    part = {"kind": "filter", "title": "Yard filter", "provenance": "sheet", "flow": "400 lph", "drop": "12 kPa", "micron": "10", "medium": "steel mesh", "ethanol": "", "methanol": "", "price": "30"}
+    assert post("/shelf", **part).status_code == 200
+    assert post("/builds/curlew/fit", part="F2", name="own-yard-filter", page="circuit", head=client.get("/builds/curlew/head").json["head"]).status_code == 200
+    page = client.get("/shelf").text
+    assert "Curlew" in page.split("own-own-yard-filter")[1][:4000]
+    assert "400 lph" in page
+    edited = post("/shelf", **(part | {"ethanol": "85 %", "price": "44"}), edits="own-yard-filter")
+    assert edited.json["edited"]
+    assert "as it was" in edited.json["piece"]
+    held = next(e for e in client.get("/builds/curlew/build.json").json["circuit"]["elements"] if e["id"] == "F2")
+    assert held["properties"]["price"] == 30
+    assert "as it was" not in post("/shelf/renew", name="own-yard-filter", slug="curlew").json["piece"]
+    held = next(e for e in client.get("/builds/curlew/build.json").json["circuit"]["elements"] if e["id"] == "F2")
+    assert (held["properties"]["price"], held["properties"]["ethanol_max_percent"]) == (44, 85)
+    assert "Yard filter as it is on the shelf now" in client.get("/builds/curlew/circuit").text
+    assert post("/shelf", **part).json["field"] == "second", "a copy asks for another name"
+    assert post("/shelf", **(part | {"title": "Yard filter, long"})).status_code == 200
+    assert post("/shelf", **part, edits="own-gone").json["field"] == "second"
+    assert post("/shelf/off", name="own-yard-filter").status_code == 200
+    assert post("/shelf/renew", name="own-yard-filter", slug="curlew").json["field"] == "name"

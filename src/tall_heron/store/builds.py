@@ -56,6 +56,15 @@ def find(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
     return row
 
 
+def holding(connection: sqlite3.Connection, text: str) -> list[sqlite3.Row]:
+    """Slug, name, head and document of every build whose document holds a text, and whether it is signed, the oldest first."""
+    return connection.execute(
+        "SELECT b.slug, b.head, json_extract(r.document, '$.name') AS name, r.document, EXISTS(SELECT 1 FROM entry e WHERE e.build = b.id AND e.kind = 'sign-off') AS signed"
+        " FROM build b JOIN revision r ON r.id = b.head WHERE instr(r.document, ?) > 0 ORDER BY b.id",
+        (text,),
+    ).fetchall()
+
+
 def head(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
     """The number of a build's head and the act that made it, without its document; None where there is no such build."""
     row: sqlite3.Row | None = connection.execute("SELECT b.head, r.act FROM build b JOIN revision r ON r.id = b.head WHERE b.slug = ?", (slug.lower(),)).fetchone()

@@ -97,6 +97,14 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
     return with_unions(fitted, element_id) if element.kind in PIPES else fitted
 
 
+def with_part(build: Build, element_id: str, part: ShelfPart) -> Build:
+    """A part of the shelf as it is now in the place of one that was fitted of it before. Raises BuildErrors."""
+    element = part_of(build, element_id)
+    if not shelf.suits_place(part, element):
+        raise BuildErrors([BuildError("/part", f"{part.title} can no longer stand in the place of {element_id}")])
+    return _replace(build, in_place(element, part, build.brief.base_kpa if build.brief is not None else None))
+
+
 def with_unions(build: Build, hose: str) -> Build:
     """A build whose bulkhead unions and tank inlets that join one hose are of its size."""
     circuit, line = build.circuit, build.circuit.element(hose)

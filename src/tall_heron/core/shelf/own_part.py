@@ -14,14 +14,17 @@ from tall_heron.core.document.record import Name, Record
 from tall_heron.core.document.upgrade import upgraded_part
 from tall_heron.core.shelf.shelf import ShelfPart
 
+MOST_TYPED = 40_000  # letters, a pump's table
+
 
 class OwnPart(Record):
-    """What is stored of an own part; `kind` is that of the element it serves as."""
+    """What is stored of an own part; `kind` is that of the element it serves as, `typed` the texts of the form it was typed in, to open it again."""
 
     title: Annotated[str, Field(min_length=1, max_length=120)]
     kind: Annotated[str, Field(max_length=20)]
     figures: Law
     properties: Properties = Field(default_factory=Properties)
+    typed: Annotated[dict[str, Annotated[str, Field(max_length=MOST_TYPED)]], Field(max_length=60)] = Field(default_factory=dict)
 
 
 ADAPTER = TypeAdapter(OwnPart)
@@ -34,7 +37,7 @@ def stem_of(title: str) -> Name:
 
 def stored(part: OwnPart) -> str:
     """A part as it is kept."""
-    return ADAPTER.dump_json(part, exclude_none=True).decode()
+    return ADAPTER.dump_json(part, exclude_none=True, exclude=None if part.typed else {"typed"}).decode()
 
 
 def kept(document: str) -> OwnPart:

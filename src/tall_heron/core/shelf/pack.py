@@ -96,6 +96,7 @@ def schema() -> dict[str, Any]:
     """The JSON Schema of a pack."""
     part = ADAPTER.json_schema()
     defs = part.pop("$defs", {})
+    part["properties"].pop("typed")  # what stood in the form stays with whoever typed it
     part["properties"] = {"name": TypeAdapter(Name).json_schema(), **part["properties"]}
     fields = {"format": {"const": FORMAT}, "parts": {"type": "array", "maxItems": MOST_PARTS, "items": part}}
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": FORMAT, "type": "object", "required": ["format", "parts"], "$defs": defs, "properties": fields}

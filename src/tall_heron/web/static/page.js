@@ -103,6 +103,11 @@ export function wholePage(Alpine) {
       if (answer.ok) document.getElementById("own-parts").innerHTML = answer.piece;
       else trouble(answer.message);
     },
+    async renewPart(event) {
+      const answer = await ask("/shelf/renew", { ...event.currentTarget.dataset });
+      if (answer.ok) document.getElementById("own-parts").innerHTML = answer.piece;
+      else trouble(answer.message);
+    },
     async rework(event) {
       const { at, act } = event.currentTarget.dataset;
       const value = event.currentTarget.dataset.value ?? document.getElementById("insert-what").value;

@@ -63,12 +63,30 @@ export function shelf(Alpine) {
       document.getElementById("preview").innerHTML = answer.piece || "";
     },
     twin: false,
+    edits: "",
+    init() {
+      window.addEventListener("open-own", (event) => this.open(event.detail));
+    },
+    // A part that is on the shelf, as it was typed: to change it, or for one like it.
+    open({ name, typed }) {
+      const texts = JSON.parse(typed);
+      const form = this.$root;
+      form.reset();
+      form.elements.kind.value = texts.kind;
+      this.pick({ target: form.elements.kind });
+      for (const input of form.querySelectorAll("[name]")) if (!input.matches("fieldset[disabled] *") && input.name in texts && input.type !== "file") input.value = texts[input.name];
+      this.edits = name || "";
+      this.say("", "");
+      if (form.querySelector("fieldset:not([disabled]) textarea")) this.preview();
+      document.getElementById("own-says").textContent = name ? `Editing ${texts.title}` : `A copy of ${texts.title}: call it otherwise`;
+      form.elements.title.focus();
+    },
     saveSecond() {
       return this.save("yes");
     },
     // Kept, said, and emptied for the next of its kind.
     async save(second) {
-      const answer = await ask("/shelf", { ...this.values(), ...(second === "yes" ? { second } : {}) });
+      const answer = await ask("/shelf", { ...this.values(), ...(this.edits ? { edits: this.edits } : {}), ...(second === "yes" ? { second } : {}) });
       const says = document.getElementById("own-says");
       this.twin = answer.field === "second";
       if (!answer.ok) {
@@ -76,12 +94,13 @@ export function shelf(Alpine) {
         return this.say(answer.field, answer.message);
       }
       this.say("", "");
+      this.edits = "";
       const kind = this.$root.elements.kind.value;
       this.$root.reset();
       this.$root.elements.kind.value = kind;
       document.getElementById("preview").innerHTML = "";
       document.getElementById("own-parts").innerHTML = answer.piece;
-      says.textContent = document.getElementById("announce").textContent = `${answer.title} is on the shelf`;
+      says.textContent = document.getElementById("announce").textContent = `${answer.title} is ${answer.edited ? "changed" : "on the shelf"}`;
     },
   }));
 }

@@ -1,15 +1,20 @@
 """The shelf: every part there is to fit, and the builder's own."""
 
+import json
 from typing import Any
 
 from flask import Blueprint, Response, abort, g, jsonify, render_template, request
 
+from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.document.build import Build, load
 from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.kinds import KINDS
+from tall_heron.core.editing.fields import with_part
 from tall_heron.core.shelf import shelf
-from tall_heron.core.shelf.own_part import OwnPart, kept, stem_of, stored
+from tall_heron.core.shelf.own_part import MOST_TYPED, OwnPart, kept, stem_of, stored
 from tall_heron.core.shelf.pack import PackFaults, compared, pack_csv, pack_json, read_pack, schema
-from tall_heron.store import own_parts
+from tall_heron.core.shelf.shelf import ShelfPart
+from tall_heron.store import builds, own_parts
 from tall_heron.web import answers
 from tall_heron.web.drawing.charts.pump_curve import draw_pump
 from tall_heron.web.stations.shelf.own_fields import COMMON, KINDS_OF_OWN, curves_of, read_own
@@ -26,7 +31,8 @@ def page() -> str:
 
 def _context() -> dict[str, Any]:
     own = answers.own_shelf()
-    return {"groups": shelf_groups([*own, *shelf.parts().values()]), "own": own, "words": KINDS}
+    typed = {name: json.dumps(part.typed, ensure_ascii=False) for name, part in _own_parts().items() if part.typed}
+    return {"groups": shelf_groups([*own, *shelf.parts().values()]), "own": own, "words": KINDS, "typed": typed, "uses": _uses(own)}
 
 
 @pages.post("/shelf/preview")
@@ -44,11 +50,52 @@ def add() -> Response:
     kind = KINDS_OF_OWN.get(answers.text_of(data, "kind"))
     if kind is None:
         raise answers.Refused("kind", "Choose what it is.")
-    own = read_own(kind, data)
-    if not data.get("second") and any(p.title == own.title for p in _own_parts().values()):
+    known, edits = _own_parts(), str(data.get("edits") or "")
+    if edits and edits not in known:
+        raise answers.Refused("second", "That part is no longer on the shelf: somebody took it off meanwhile. Put this one there anew.")
+    typed = {k: v for k, v in data.items() if isinstance(v, str) and k not in ("edits", "second") and len(v) <= MOST_TYPED}
+    own = read_own(kind, data).model_copy(update={"typed": typed})
+    if not data.get("second") and any(p.title == own.title for name, p in known.items() if name != edits):
         raise answers.Refused("second", f"There is a {own.title} of yours on the shelf already. Call this one otherwise, or put it there as a second one.")
-    name = own_parts.add(g.connection, stem_of(own.title), stored(own))
-    return jsonify(name=name, title=own.title, piece=render_template("stations/shelf/own_parts.jinja", **_context()))
+    name = edits or own_parts.add(g.connection, stem_of(own.title), stored(own))
+    if edits:
+        own_parts.merge(g.connection, [(name, stored(own))])
+    return jsonify(name=name, title=own.title, edited=bool(edits), piece=render_template("stations/shelf/own_parts.jinja", **_context()))
+
+
+@pages.post("/shelf/renew")
+def renew() -> Response:
+    """Bring a part as it is on the shelf now into a build that holds it as it was: one act, which can be undone there."""
+    data = answers.body()
+    name, slug = answers.text_of(data, "name"), answers.text_of(data, "slug")
+    own = {p.name: p for p in answers.own_shelf()}
+    row = builds.head(g.connection, slug)
+    if name not in own or row is None:
+        raise answers.Refused("name", "There is no such part of your own on the shelf, or no such build.")
+
+    def change(build: Build) -> tuple[Build, str]:
+        for e in [e for e in build.circuit.elements if e.shelf == name]:
+            build = with_part(build, e.id, own[name])
+        return build, f"{own[name].title} as it is on the shelf now"
+
+    answers.act(slug, {"head": row["head"]}, change, "name")
+    return jsonify(name=name, piece=render_template("stations/shelf/own_parts.jinja", **_context()))
+
+
+def _uses(own: list[ShelfPart]) -> dict[str, list[dict[str, Any]]]:
+    """By a part's name the builds that hold it: their address, name, whether each is signed, and whether it holds the part as it is on the shelf now."""
+    parts: dict[str, list[dict[str, Any]]] = {p.name: [] for p in own}
+    now = {p.name: (p.title, p.figures, p.properties) for p in own}
+    for row in builds.holding(g.connection, "own-") if own else ():
+        try:
+            build = load(row["document"])
+        except BuildErrors:
+            continue
+        for name in dict.fromkeys(e.shelf for e in build.circuit.elements if e.shelf in parts):
+            held = [e for e in build.circuit.elements if e.shelf == name]
+            same = all((e.title, e.properties) == (now[name][0], now[name][2]) for e in held)
+            parts[name].append({"slug": row["slug"], "name": row["name"], "signed": bool(row["signed"]), "same": same})
+    return parts
 
 
 @pages.get("/shelf/pack.<kind>")
