@@ -7,13 +7,14 @@ import sys
 from pathlib import Path
 
 import pytest
+from flask.testing import FlaskClient
 
-from tall_heron.store import builds, db
+from tall_heron.store import archive, builds, db
 
 WRITER = """
 import sys
 from pathlib import Path
-from tall_heron.store import builds, db
+from tall_heron.store import archive, builds, db
 with db.opened(Path(sys.argv[1])) as c:
     row = builds.find(c, "b")
     on = row["head"]
@@ -120,3 +121,19 @@ def test_a_thread_keeps_its_connection_and_the_log_beside_it(tmp_path: Path) -> 
     assert sizes == sorted(sizes)
     assert sizes[0] > 0
     kept.close()
+
+
+def test_everything_is_backed_up_from_the_bench(client: FlaskClient, tmp_path: Path) -> None:
+    """The archive that the page gives holds every build as it is, and is one that the command line takes."""
+    assert 'id="backup"' in client.get("/").text
+    answer = client.get("/backup.zip")
+    assert answer.status_code == 200
+    file = tmp_path / "kept.zip"
+    file.write_bytes(answer.data)
+    assert archive.is_archive(file)
+    room = tmp_path / "room"
+    room.mkdir()
+    with db.opened(archive.unpack(file, room)) as connection:
+        rows = {row["slug"]: builds.document_of(row) for row in builds.every(connection)}
+    assert set(rows) >= {"bittern", "egret"}
+    assert rows["bittern"] == client.get("/builds/bittern/build.json").text

@@ -1,6 +1,9 @@
 """The bench: every build, what it wants next, and how to start another."""
 
-from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
+import tempfile
+from pathlib import Path
+
+from flask import Blueprint, Response, abort, g, redirect, render_template, request, send_file, url_for
 from werkzeug.wrappers import Response as BaseResponse
 
 from tall_heron.core.base.catalogue import table
@@ -8,7 +11,7 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.begin.started import start as begin
 from tall_heron.core.document.build import dump, load
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
-from tall_heron.store import builds, bundle, summaries
+from tall_heron.store import archive, builds, bundle, summaries
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused
 from tall_heron.web.show.fields import FIELDS, read_field
@@ -89,6 +92,15 @@ def download(slug: str) -> Response:
     if row is None:
         abort(404)
     return answers.file(row["document"], "application/json", f"{row['slug']}.json")
+
+
+@pages.get("/backup.zip")
+def backup() -> Response:
+    """Everything there is as one archive, as the command line's backup makes it; the command line restores it."""
+    with tempfile.TemporaryDirectory() as room:
+        target = Path(room) / "backup.zip"
+        archive.pack(database(), target, Path(room))
+        return send_file(target.open("rb"), "application/zip", as_attachment=True, download_name="tall-heron-backup.zip")  # open, it outlives its folder
 
 
 @pages.get("/builds/<slug>/build.zip")
