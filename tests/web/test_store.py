@@ -130,6 +130,7 @@ def test_everything_is_backed_up_from_the_bench(client: FlaskClient, tmp_path: P
     assert answer.status_code == 200
     file = tmp_path / "kept.zip"
     file.write_bytes(answer.data)
+    answer.close()
     assert archive.is_archive(file)
     room = tmp_path / "room"
     room.mkdir()

@@ -100,7 +100,10 @@ def backup() -> Response:
     with tempfile.TemporaryDirectory() as room:
         target = Path(room) / "backup.zip"
         archive.pack(database(), target, Path(room))
-        return send_file(target.open("rb"), "application/zip", as_attachment=True, download_name="tall-heron-backup.zip")  # open, it outlives its folder
+        file = target.open("rb")  # open, it outlives its folder
+    answer = send_file(file, "application/zip", as_attachment=True, download_name="tall-heron-backup.zip")
+    answer.call_on_close(file.close)
+    return answer
 
 
 @pages.get("/builds/<slug>/build.zip")
