@@ -4,6 +4,7 @@ import csv
 import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from itertools import islice
 
 from tall_heron.core.base.catalogue import by_name, table
@@ -152,8 +153,14 @@ def _cells(line: str, mark: str) -> list[str]:
 
 
 def _key(header: str, told: Told | None) -> str:
-    if told and header in told:
-        return told[header][0]
+    return told[header][0] if told and header in told else _known(header)
+
+
+@lru_cache(maxsize=4096)
+def _known(header: str) -> str:
+    """What a header names; empty for a number, and for what no row knows."""
+    if not header.strip() or _number(header) is not None:
+        return ""
     return next((str(row["name"]) for row in table("log_columns") for words in _spellings(header) if re.match(str(row["pattern"]), words)), "")
 
 
