@@ -88,3 +88,6 @@ def test_an_own_part_is_opened_edited_copied_and_brought_into_the_builds_that_ho
     assert post("/shelf", **part, edits="own-gone").json["field"] == "second"
     assert post("/shelf/off", name="own-yard-filter").status_code == 200
     assert post("/shelf/renew", name="own-yard-filter", slug="curlew").json["field"] == "name"
+    gone = post("/builds/bittern/fit", part="F2", name="own-yard-filter", page="circuit")
+    assert gone.status_code == 422
+    assert "no longer on the shelf" in gone.json["message"]

@@ -18,6 +18,7 @@ from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 
 MOST_HELD = (0.3, 2000.0)  # L
+OWN_STEM = "own-"  # begins the names of the builder's own parts
 
 
 def _with_circuit(build: Build, elements: list[Element]) -> Build:
@@ -91,6 +92,8 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
     """Fit a part of the shelf in an element's place; a hose keeps its length and the angles of its ends. Raises BuildErrors."""
     element = part_of(build, element_id)
     chosen = next((p for p in own if p.name == name), shelf.parts().get(name))
+    if chosen is None and name.startswith(OWN_STEM):
+        raise BuildErrors([BuildError("/part", "that part of your own is no longer on the shelf: somebody took it off meanwhile; choose another")])
     if chosen is None or not shelf.suits_place(chosen, element):
         raise BuildErrors([BuildError("/part", f"“{name}” cannot take the place of {element_id}; choose one from the list")])
     fitted = _replace(build, in_place(element, chosen, build.brief.base_kpa if build.brief is not None else None))

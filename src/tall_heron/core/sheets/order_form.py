@@ -143,7 +143,7 @@ def make_orders(rows: Sequence[Bench], met: Mapping[str, float] | None = None) -
             unsure.append("length guessed")
         if clocked(e) and (e.clock_deg is None or e.clock_source in GUESSES):
             unsure.append("clock guessed" if e.clock_deg is not None else "clock not known")
-        sleeves = [f"{kind} from {start:.0f} to {end:.0f} mm from end A" for kind, start, end in row.guards if kind == "sleeve"]
+        sleeves = [f"{kind} from {start:.0f} to {end:.0f} mm from the seat of end A" for kind, start, end in row.guards if kind == "sleeve"]
         out.append(
             Order(
                 row.label,
