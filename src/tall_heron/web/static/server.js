@@ -46,19 +46,22 @@ export function raw(path, body) {
   return heard(path, { method: "POST", body, headers: { Accept: "application/json", "Content-Type": "application/octet-stream", "X-CSRFToken": csrf() } });
 }
 
+// A button in a line of words.
+export function lineButton(words, press) {
+  const button = document.createElement("button");
+  button.type = "button";
+  button.className = "btn-line";
+  button.textContent = words;
+  button.addEventListener("click", press);
+  return button;
+}
+
 export function trouble(text, again) {
   const box = document.getElementById("trouble");
   if (!box) return;
   box.textContent = text;
   box.hidden = !text;
-  if (again) {
-    const button = document.createElement("button");
-    button.type = "button";
-    button.className = "btn-line";
-    button.textContent = "Apply on top";
-    button.addEventListener("click", again);
-    box.append(button);
-  }
+  if (again) box.append(lineButton("Apply on top", again));
 }
 
 // The table of swaps comes after the rest: until then the one that is there stays, if it is of the same part.

@@ -1,5 +1,5 @@
 // Whoever looks is told when somebody else has changed the build: what is shown follows at once, unless something is being typed or held; then a button brings it.
-import { ask, base, page, quiet, send, trouble } from "./server.js";
+import { ask, base, lineButton, page, quiet, send, trouble } from "./server.js";
 
 const EVERY = 1500; // ms between looks
 let typed = null; // the field that somebody types in
@@ -11,13 +11,7 @@ function say(text, show) {
   const box = told();
   box.hidden = !text;
   box.textContent = text;
-  if (!show) return;
-  const button = document.createElement("button");
-  button.type = "button";
-  button.className = "btn-line";
-  button.textContent = "Show it";
-  button.addEventListener("click", follow);
-  box.append(button);
+  if (show) box.append(lineButton("Show it", follow));
 }
 
 async function follow() {
