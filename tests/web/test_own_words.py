@@ -74,6 +74,8 @@ def test_an_own_part_is_opened_edited_copied_and_brought_into_the_builds_that_ho
     page = client.get("/shelf").text
     assert "Curlew" in page.split("own-own-yard-filter")[1][:4000]
     assert "400 lph" in page
+    assert "as it was" not in page
+    assert "as it was" in post("/shelf", **(part | {"drop": "14 kPa"}), edits="own-yard-filter").json["piece"], "figures count as well"
     edited = post("/shelf", **(part | {"ethanol": "85 %", "price": "44"}), edits="own-yard-filter")
     assert edited.json["edited"]
     assert "as it was" in edited.json["piece"]

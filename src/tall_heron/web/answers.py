@@ -236,8 +236,8 @@ def _apart(found: Stored, on: Any, change: Callable[[Build], tuple[Build, str]],
     if row is None or row["build"] != found.row["id"]:
         return False
     try:
-        before = load(row["document"])
-        mine = touched(json.loads(row["document"]), json.loads(_made(before, change, field)[2]))
+        mine = _made(load(row["document"]), change, field)[2]
     except (BuildErrors, Refused):
         return False
-    return not meet(mine, touched(json.loads(row["document"]), json.loads(found.row["document"])))
+    before, mine, theirs = (json.loads(x) for x in (row["document"], mine, found.row["document"]))
+    return not meet(touched(before, mine), touched(before, theirs))

@@ -21,7 +21,7 @@ from tall_heron.core.line.heard import Reading
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.rules import CASE_RULES, check
 from tall_heron.core.rules.finding import AGAINST
-from tall_heron.core.shelf.own_part import OwnPart
+from tall_heron.core.shelf.own_part import STEM, OwnPart
 from tall_heron.core.sizing.auto_size import against, proposed
 from tall_heron.core.sizing.first_build import first_brief, first_build, left_open
 from tall_heron.core.sizing.groups import make_groups
@@ -167,4 +167,4 @@ def _begun_again(build: Build) -> Build:
 
 def on_hand(build: Build) -> dict[str, OwnPart]:
     """Parts of a build that the builder has, by their names on the shelf."""
-    return {e.shelf: OwnPart(title=e.title, kind=e.kind, figures=e.figures, properties=e.properties) for e in build.circuit.elements if e.shelf is not None and e.shelf.startswith("own-")}
+    return {e.shelf: OwnPart(title=e.title, kind=e.kind, figures=e.figures, properties=e.properties) for e in build.circuit.elements if e.shelf is not None and e.shelf.startswith(STEM)}

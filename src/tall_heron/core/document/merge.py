@@ -3,9 +3,10 @@
 from collections.abc import Iterator
 from typing import Any
 
+from tall_heron.core.document.record import FOLLOWS
+
 Place = tuple[str, ...]
 KEYS = (("id",), ("rule", "element_id"), ("part",), ("side",), ("name",), ("text",))  # by what the entries of a list are told apart
-FOLLOWS = ("assumed", "outline", "route")  # sources of figures that follow from others, so that nobody has touched them
 FOLLOWING = ("reach_mm", "bends_loss_coefficient")  # figures that always do
 
 

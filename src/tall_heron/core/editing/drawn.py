@@ -7,15 +7,12 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element, Length, Node
 from tall_heron.core.document.figures import Pipe
-from tall_heron.core.document.record import Source
+from tall_heron.core.document.record import DRAWN, FOLLOWS, Source
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing.wiring import with_reach
 from tall_heron.core.physics.fittings import bend_coefficient
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_out
 from tall_heron.core.routing.vectors import less
-
-DRAWN = ("route", "outline")  # sources of what was drawn
-FOLLOWS = ("assumed", *DRAWN)  # sources that give way to the drawing
 
 
 def drawn_source(build: Build) -> Source:

@@ -15,10 +15,10 @@ from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing.connectors import family_of, followed, matched
 from tall_heron.core.shelf import shelf
+from tall_heron.core.shelf.own_part import STEM
 from tall_heron.core.shelf.shelf import ShelfPart
 
 MOST_HELD = (0.3, 2000.0)  # L
-OWN_STEM = "own-"  # begins the names of the builder's own parts
 
 
 def _with_circuit(build: Build, elements: list[Element]) -> Build:
@@ -92,7 +92,7 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
     """Fit a part of the shelf in an element's place; a hose keeps its length and the angles of its ends. Raises BuildErrors."""
     element = part_of(build, element_id)
     chosen = next((p for p in own if p.name == name), shelf.parts().get(name))
-    if chosen is None and name.startswith(OWN_STEM):
+    if chosen is None and name.startswith(STEM):
         raise BuildErrors([BuildError("/part", "that part of your own is no longer on the shelf: somebody took it off meanwhile; choose another")])
     if chosen is None or not shelf.suits_place(chosen, element):
         raise BuildErrors([BuildError("/part", f"“{name}” cannot take the place of {element_id}; choose one from the list")])
@@ -101,11 +101,16 @@ def fit(build: Build, element_id: str, name: str, own: Sequence[ShelfPart] = ())
 
 
 def with_part(build: Build, element_id: str, part: ShelfPart) -> Build:
-    """A part of the shelf as it is now in the place of one that was fitted of it before. Raises BuildErrors."""
+    """A part of the shelf as it is now in the place of one that was fitted of it before; a regulator's screw stays where it is. Raises BuildErrors."""
     element = part_of(build, element_id)
     if not shelf.suits_place(part, element):
         raise BuildErrors([BuildError("/part", f"{part.title} can no longer stand in the place of {element_id}")])
-    return _replace(build, in_place(element, part, build.brief.base_kpa if build.brief is not None else None))
+    new = in_place(element, part, None)
+    if isinstance(new.figures, Regulator) and isinstance(element.figures, Regulator):
+        new = new.model_copy(update={"figures": new.figures.model_copy(update={"set_kpa": part.properties.within_setting(element.figures.set_kpa)})})
+    if isinstance(new.figures, Injectors) and isinstance(element.figures, Injectors):
+        new = new.model_copy(update={"figures": new.figures.model_copy(update={"commanded_at_kpa": element.figures.commanded_at_kpa})})
+    return _replace(build, new)
 
 
 def with_unions(build: Build, hose: str) -> Build:

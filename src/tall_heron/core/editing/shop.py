@@ -11,7 +11,7 @@ from tall_heron.core.document.shop import Fold, OnPlate, Plate, Shop
 from tall_heron.core.editing.fields import part_of
 from tall_heron.core.editing.topology import insert
 from tall_heron.core.joining.chains import named
-from tall_heron.core.joining.joints import Side, joints_of
+from tall_heron.core.joining.joints import Joint, Joints, Side, joints_of
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 
@@ -47,7 +47,8 @@ def choose_adapters(build: Build, key: str, names: Sequence[str]) -> Build:
 
 def fit_adapters(build: Build, key: str) -> Build:
     """Draw the adapters of a joint in the circuit, as parts of their own; a joint without any is left as it is. Raises BuildErrors."""
-    joint = joints_of(build).at(key)
+    joints = joints_of(build)
+    joint = joints.at(key)
     if joint is None:
         raise wrong("joint", f"there is no joint “{key}”")
     if not joint.pieces:
@@ -57,7 +58,7 @@ def fit_adapters(build: Build, key: str) -> Build:
         raise wrong("joint", "neither side carries fuel through this joint in the circuit's sums")
     before = side.port in ("a", "start")
     pieces = joint.pieces if side is joint.one else tuple(reversed(joint.pieces))
-    taps = {j.one.element for j in joints_of(build).joints if j.other.key == f"{side.element}.gauge"}
+    taps = {j.one.element for j in joints.joints if j.other.key == f"{side.element}.gauge"}
     at = side.element
     for p in pieces:
         build, at = insert(build, at, p.name, before)
@@ -82,10 +83,14 @@ def drawable(build: Build, side: Side) -> bool:
 
 def fit_every_adapter(build: Build) -> Build:
     """Draw the adapters of every joint that fuel runs through. Raises BuildErrors."""
-    for joint in joints_of(build).joints:
-        if joint.pieces and any(drawable(build, s) for s in (joint.one, joint.other)):
-            build = fit_adapters(build, joint.key)
+    for joint in to_draw(build, joints_of(build)):
+        build = fit_adapters(build, joint.key)
     return build
+
+
+def to_draw(build: Build, joints: Joints) -> list[Joint]:
+    """The joints with adapters that are not drawn and can be."""
+    return [j for j in joints.joints if j.pieces and any(drawable(build, s) for s in (j.one, j.other))]
 
 
 def set_made(build: Build, line: str, where: str) -> Build:

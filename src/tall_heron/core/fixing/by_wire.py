@@ -3,7 +3,6 @@
 from functools import partial
 from typing import Any
 
-from tall_heron.core.base.catalogue import table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.editing.fields import set_stage
@@ -62,10 +61,9 @@ def relay_rating(w: Wrong) -> Acts:
     if harness is None:
         return
     if name and name in harness.relays:
-        for a in (float(r["rated_a"]) for r in table("relays")):
-            if a >= harness.relays[name].ampere:
-                yield Act(f"fit a relay of {a:.0f} A as {name}", lambda build: set_relay(build, name, contact_a=None), (w.part,))
-                break
+        by_rule = harness_of(set_relay(w.build, name, contact_a=None))
+        if by_rule is not None and (rated := by_rule.relays[name].rated) >= harness.relays[name].ampere:
+            yield Act(f"fit a relay of {rated:.0f} A as {name}", lambda build: set_relay(build, name, contact_a=None), (w.part,))
     feed = harness.feeds.get(w.part)
     if feed is not None:
         yield Act(f"fit a connector of {2 * feed.highest:.0f} A at {w.part}", lambda build: set_branch(build, w.part, connector_a=round(2 * feed.highest)), (w.part,))

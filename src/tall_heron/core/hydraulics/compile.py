@@ -22,7 +22,6 @@ from tall_heron.core.physics.pump import Curve, Share, density_times, make_curve
 from tall_heron.core.physics.wired_pump import wired_map
 
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit
-PER_BORE = 10.0  # mm, the bore that adapters beside what has none are reckoned on
 JOINT = "~"  # ends the name of the place within a Y where its legs meet, which no document can name
 Follows = Literal["fluid", "pump", "manifold", "command"]
 
@@ -72,13 +71,8 @@ def pipe_coefficient(element: Element) -> float:
         return 0.0
     total, bore = element.figures.loss_coefficient, element.figures.bore_mm
     total += element.length.bends_loss_coefficient if element.length is not None else 0.0
-    total += sum(adapters_coefficient(element, port, bore) for port in element.adapters)
+    total += sum(moved_to_bore(k, own, bore) for losses in element.adapters.values() for k, own in losses)
     return total + sum(moved_to_bore(e.loss_coefficient, e.throat_bore_mm, bore) for e in (element.end_a, element.end_b) if e is not None)
-
-
-def adapters_coefficient(element: Element, port: str, bore_mm: float) -> float:
-    """K of the adapters at a port that the circuit does not draw [-], on a bore [mm]."""
-    return sum(moved_to_bore(k, own, bore_mm) for k, own in element.adapters.get(port, ()))
 
 
 def _area(bore_mm: float) -> float:
@@ -136,7 +130,7 @@ def _with_adapters(element: Element, ports: tuple[str, ...], make: Make) -> Make
     """What a link takes with the adapters at its ports; a hose has them in its K already."""
     if isinstance(element.figures, Pipe) or not any(p in element.adapters for p in ports):
         return make
-    k = sum(quadratic_coefficient(adapters_coefficient(element, p, PER_BORE), PER_BORE / 1000, 1.0) for p in ports)
+    k = sum(quadratic_coefficient(own, bore / 1000, 1.0) for p in ports for own, bore in element.adapters.get(p, ()))
 
     def joined(s: FluidState) -> Law:
         law = make(s)

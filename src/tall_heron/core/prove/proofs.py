@@ -224,7 +224,7 @@ class _On:
         moment: dict[str, Any] = {"rpm": 0.0, "alone": self.pumps}
         if self.idles:
             moment = {"rpm": idle.point.engine_rpm, "burn": idle.demand, "manifold": idle.point.manifold_kpa * KPA}
-        made = _proof(name, part, key=f"{name} {part} {self.words}".strip().replace("  ", " "), setup=Setup(**{**moment, **setup, "kelvin": COLD}), limit=limit, x=x, optional=optional)
+        made = _proof(name, part, key=" ".join(x for x in (name, part, self.words) if x), setup=Setup(**{**moment, **setup, "kelvin": COLD}), limit=limit, x=x, optional=optional)
         row = made.row | {"set_up": made.row["set_up_idle"]} if self.idles and made.row["set_up_idle"] else made.row
         return replace(made, row=row, title=f"{made.title}, {self.words}" if self.words and self.words not in made.title else made.title)
 

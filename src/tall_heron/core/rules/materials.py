@@ -7,6 +7,7 @@ from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, has
+from tall_heron.core.shelf.own_part import STEM
 from tall_heron.core.shelf.suits import made_for
 from tall_heron.core.study.cases import fuels_met
 from tall_heron.core.study.study import Study
@@ -68,7 +69,7 @@ def nobody_says(study: Study) -> Iterator[Finding]:
     for e in study.build.circuit.elements:
         about = e.properties
         silent = about.methanol is None and about.ethanol_max_percent is None
-        if (e.shelf or "").startswith("own-") and silent and about.provenance != "guessed" and e.kind != "tank":
+        if (e.shelf or "").startswith(STEM) and silent and about.provenance != "guessed" and e.kind != "tank":
             yield Finding(
                 "Check",
                 e.id,

@@ -14,6 +14,7 @@ from tall_heron.core.document.record import Name, Record
 from tall_heron.core.document.upgrade import upgraded_part
 from tall_heron.core.shelf.shelf import ShelfPart
 
+STEM = "own-"  # begins the names of the builder's own parts
 MOST_TYPED = 40_000  # letters, a pump's table
 
 
@@ -32,7 +33,7 @@ ADAPTER = TypeAdapter(OwnPart)
 
 def stem_of(title: str) -> Name:
     """The start of a name on the shelf, made from a title."""
-    return "own-" + (re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:30] or "part")
+    return STEM + (re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:30] or "part")
 
 
 def stored(part: OwnPart) -> str:

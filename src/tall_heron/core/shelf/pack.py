@@ -14,7 +14,7 @@ from tall_heron.core.document.build import readable
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.record import Name
 from tall_heron.core.document.upgrade import upgraded_part
-from tall_heron.core.shelf.own_part import ADAPTER, OwnPart, stem_of, stored
+from tall_heron.core.shelf.own_part import ADAPTER, STEM, OwnPart, stem_of, stored
 from tall_heron.core.shelf.shelf import CC_MIN_TO_LPH, SHEET_FUEL
 
 FORMAT: Literal["tall-heron-pack/1"] = "tall-heron-pack/1"
@@ -259,7 +259,7 @@ def _part(number: int, row: dict[str, Any]) -> tuple[str, OwnPart]:
         raise PackFaults([_fault(number, e, data) for e in error.errors()[:20]]) from None
     name = str(row.get("name", "")).strip() or stem_of(title)
     try:
-        return str(TypeAdapter(Name).validate_python(name if name.startswith("own-") else stem_of(name))), part
+        return str(TypeAdapter(Name).validate_python(name if name.startswith(STEM) else stem_of(name))), part
     except ValidationError:
         raise PackFaults([Fault(number, "name", "a name has 1 to 40 letters, digits, spaces, _ and -")]) from None
 

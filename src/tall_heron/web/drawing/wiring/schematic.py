@@ -202,8 +202,8 @@ def _main_coil(out: Schematic, x: float, y: float, here: float, crash: list[str]
     out.lines.append(Line(((x, y), (x, here)), soft=True))
     step = (SPLIT_COIL_X - x) / (len(crash) + 1)
     for i, name in enumerate(crash):
-        at = x + (i + 1) * step if i else x + step
-        _numbered(out, f"M{i + 1}", x if not i else at - step + 22, at - 22, here)
+        at = x + (i + 1) * step
+        _numbered(out, f"M{i + 1}", at - step + 22 * bool(i), at - 22, here)
         out.symbols.append(Symbol("break", at, here, name))
     _numbered(out, f"M{len(crash) + 1}", x + len(crash) * step + 22, COIL_X - 22, here)
     out.symbols.append(Symbol("coil", COIL_X, here, MAIN))

@@ -92,7 +92,7 @@ def _joints(desk: Desk, _: Words) -> dict[str, Any]:
     peak = desk.made.study.peak.solution
     narrow = {j.key: found for j in joints.joints if (found := narrowed(j)) is not None}
     takes = {j.key: pa for j in joints.joints if (pa := taken(desk.build, j, peak.flow, peak.density)) is not None} if peak.converged else {}
-    drawable = {j.key for j in joints.joints if j.pieces and any(edit.drawable(desk.build, s) for s in (j.one, j.other))}
+    drawable = {j.key for j in edit.to_draw(desk.build, joints)}
     listed = sorted(joints.joints, key=lambda j: (j not in open_, j.key not in narrow, not any(p.name in short for p in j.pieces), -takes.get(j.key, -1.0)))
     sums = {"narrow": narrow, "takes": takes, "drawable": drawable}
     return sums | {"joints": joints, "listed": listed, "open": open_, "adapters_price": price, "short": short, "faces": [f.text for f in every_face()], "hub_titles": _hub_titles(joints.hubs)}

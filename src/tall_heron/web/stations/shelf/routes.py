@@ -11,7 +11,7 @@ from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.editing.fields import with_part
 from tall_heron.core.shelf import shelf
-from tall_heron.core.shelf.own_part import MOST_TYPED, OwnPart, kept, stem_of, stored
+from tall_heron.core.shelf.own_part import MOST_TYPED, STEM, OwnPart, kept, stem_of, stored
 from tall_heron.core.shelf.pack import PackFaults, compared, pack_csv, pack_json, read_pack, schema
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.store import builds, own_parts
@@ -73,28 +73,36 @@ def renew() -> Response:
     if name not in own or row is None:
         raise answers.Refused("name", "There is no such part of your own on the shelf, or no such build.")
 
-    def change(build: Build) -> tuple[Build, str]:
-        for e in [e for e in build.circuit.elements if e.shelf == name]:
-            build = with_part(build, e.id, own[name])
-        return build, f"{own[name].title} as it is on the shelf now"
-
-    answers.act(slug, {"head": row["head"]}, change, "name")
+    answers.act(slug, {"head": row["head"]}, lambda build: (_renewed(build, own[name]), f"{own[name].title} as it is on the shelf now"), "name")
     return jsonify(name=name, piece=render_template("stations/shelf/own_parts.jinja", **_context()))
+
+
+def _renewed(build: Build, part: ShelfPart) -> Build:
+    """A build with a part as it is on the shelf now, wherever it holds it. Raises BuildErrors."""
+    for e in [e for e in build.circuit.elements if e.shelf == part.name]:
+        build = with_part(build, e.id, part)
+    return build
+
+
+def _holds(build: Build, part: ShelfPart) -> bool:
+    """Whether a build holds a part just as it is on the shelf now."""
+    try:
+        return _renewed(build, part).circuit == build.circuit
+    except BuildErrors:
+        return False
 
 
 def _uses(own: list[ShelfPart]) -> dict[str, list[dict[str, Any]]]:
     """By a part's name the builds that hold it: their address, name, whether each is signed, and whether it holds the part as it is on the shelf now."""
     parts: dict[str, list[dict[str, Any]]] = {p.name: [] for p in own}
-    now = {p.name: (p.title, p.figures, p.properties) for p in own}
-    for row in builds.holding(g.connection, "own-") if own else ():
+    now = {p.name: p for p in own}
+    for row in builds.holding(g.connection, STEM) if own else ():
         try:
             build = load(row["document"])
         except BuildErrors:
             continue
         for name in dict.fromkeys(e.shelf for e in build.circuit.elements if e.shelf in parts):
-            held = [e for e in build.circuit.elements if e.shelf == name]
-            same = all((e.title, e.properties) == (now[name][0], now[name][2]) for e in held)
-            parts[name].append({"slug": row["slug"], "name": row["name"], "signed": bool(row["signed"]), "same": same})
+            parts[name].append({"slug": row["slug"], "name": row["name"], "signed": bool(row["signed"]), "same": _holds(build, now[name])})
     return parts
 
 
