@@ -93,3 +93,37 @@ def test_an_own_part_is_opened_edited_copied_and_brought_into_the_builds_that_ho
     gone = post("/builds/bittern/fit", part="F2", name="own-yard-filter", page="circuit")
     assert gone.status_code == 422
     assert "no longer on the shelf" in gone.json["message"]
+
+
+def test_ports_and_body_of_an_own_part_are_asked_and_meet_their_lines(post: Any, client: FlaskClient) -> None:
+    """What is said is what a joint meets; what is not is assumed, and said to be."""
+    part = {"kind": "filter", "title": "Yard can", "provenance": "sheet", "flow": "400 lph", "drop": "12 kPa", "micron": "10", "medium": "steel mesh", "gasoline": "yes", "ethanol": "100 %"}
+    assert post("/shelf", **part, port_start="-7 ORB").json["field"] == "port_start"
+    assert post("/shelf", **part, port_start="M18 x 1.5", long_mm="210 mm", rated_kpa="10 bar").status_code == 200
+    made = client.get("/shelf/pack.json").json["parts"][0]["properties"]
+    assert (made["faces"], made["long_mm"], made["rated_kpa"], made["gasoline"]) == ({"start": "metric M18x1.5"}, 210, 1000, True)
+    assert post("/builds/bittern/fit", part="F2", name="own-yard-can", page="circuit").status_code == 200
+    joints = {j.split("</tr>")[0] for j in client.get("/builds/bittern/hoses/joints").text.split("<tr")}
+    mine = " ".join(j for j in joints if '<b class="tag">F2</b>' in j)
+    assert "M18x1.5 metric port" in mine
+    assert "assumed" in mine, "its outlet was not said"
+
+
+def test_a_part_of_a_named_supplier_waits_as_his_list_says(post: Any, client: FlaskClient) -> None:
+    part = {"kind": "filter", "title": "Yard can", "provenance": "sheet", "flow": "400 lph", "drop": "12 kPa", "micron": "10", "medium": "steel mesh", "supplier": "Marsh Lane"}
+    assert post("/shelf", **part, ethanol="100 %").status_code == 200
+    assert post("/builds/bittern/fit", part="F2", name="own-yard-can", page="circuit").status_code == 200
+    assert post("/shelf/suppliers", name="Marsh Lane", days="many").json["field"] == "days"
+    assert post("/shelf/suppliers", name="Marsh Lane", days="9", currency="usd", account="TH-22").status_code == 200
+    row = client.get("/builds/bittern/hoses/buy").text.split('data-item="own-yard-can"')[1].split("</tr>")[0]
+    assert "Marsh Lane, 9 d" in row
+    token = client.get("/shelf").text.split('name="csrf" content="')[1].split('"')[0]
+    headers = {"X-CSRFToken": token, "Accept": "application/json", "Content-Type": "application/octet-stream"}
+    fed = client.post("/shelf/suppliers/list?name=Marsh Lane", data=b"item,stock,days,price\nYard can,0,30,55\n", headers=headers)
+    assert fed.status_code == 200, fed.text[:200]
+    row = client.get("/builds/bittern/hoses/buy").text.split('data-item="own-yard-can"')[1].split("</tr>")[0]
+    assert "none in stock, 30 d" in row
+    assert "55.00" in row
+    assert client.post("/shelf/suppliers/list?name=Marsh Lane", data=b"nonsense", headers=headers).status_code == 422
+    assert post("/shelf/suppliers/off", name="Marsh Lane").status_code == 200
+    assert "Marsh Lane, days not said" in client.get("/builds/bittern/hoses/buy").text.split('data-item="own-yard-can"')[1].split("</tr>")[0]

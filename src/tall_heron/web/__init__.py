@@ -33,6 +33,7 @@ from tall_heron.web.stations.prove import routes as prove
 from tall_heron.web.stations.prove import run_routes as prove_runs
 from tall_heron.web.stations.route import routes as route
 from tall_heron.web.stations.shelf import routes as shelf
+from tall_heron.web.stations.shelf import suppliers
 from tall_heron.web.stations.size import routes as size
 from tall_heron.web.stations.wiring import routes as wiring
 
@@ -70,6 +71,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
         brief.pages,
         layout.pages,
         shelf.pages,
+        suppliers.pages,
         cases.pages,
         run_routes.pages,
         rework.pages,

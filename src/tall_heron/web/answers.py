@@ -15,11 +15,12 @@ from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.document.merge import meet, touched
 from tall_heron.core.editing.drawn import followed
-from tall_heron.core.shelf.own_part import on_shelf
+from tall_heron.core.shelf.own_part import bought_from, on_shelf
 from tall_heron.core.shelf.shelf import ShelfPart
+from tall_heron.core.shelf.supplier import Market, Supplier, read_stock
 from tall_heron.core.sizing.other_fuels import OnFuel, make_fuel_rows, priced
 from tall_heron.core.study.what_if import WhatIf
-from tall_heron.store import builds, own_parts
+from tall_heron.store import builds, own_parts, suppliers
 from tall_heron.store.db import digest
 from tall_heron.web.show.units import unit
 
@@ -114,6 +115,16 @@ def give_back() -> None:
 def own_shelf() -> list[ShelfPart]:
     """The builder's own parts, the newest first."""
     return [on_shelf(row["name"], row["document"]) for row in own_parts.every(g.connection)]
+
+
+def market() -> Market:
+    """Whom the builder buys from, with the lists they sent and what he buys from each; read once a request."""
+    if "market" not in g:
+        rows = suppliers.every(g.connection)
+        lists = {row["name"]: read_stock(row["listed"]) for row in rows if row["listed"]}
+        parts = {row["name"]: bought_from(row["document"]) for row in own_parts.every(g.connection)}
+        g.market = Market(tuple(Supplier.model_validate_json(row["document"]) for row in rows), lists, {name: s for name, s in parts.items() if s})
+    return g.market
 
 
 def marks() -> dict[str, str]:

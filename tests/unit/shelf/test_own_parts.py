@@ -3,10 +3,12 @@
 import pytest
 from pydantic import ValidationError
 
+from tall_heron.core.document.faces import read_face
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.curve_file import CurveTable, read_curves
 from tall_heron.core.shelf.own_part import ADAPTER, on_shelf, stem_of
+from tall_heron.core.shelf.sheet_text import read_sheet
 from tall_heron.core.sizing.swaps import make_swaps
 from tall_heron.core.study.study import make_study
 
@@ -87,3 +89,43 @@ def test_an_own_part_is_tried_and_fitted_like_any_other() -> None:
     assert (fitted.title, fitted.properties.provenance) == ("Pump from the tin", "guessed")  # type: ignore[union-attr]
     with pytest.raises(ValidationError):
         on_shelf("own-x", '{"title": "x", "kind": "pump", "figures": {"law": "pump", "curves": []}}')
+
+
+SHEET = """Yard 500 inline fuel pump
+Inlet: -10 ORB
+Outlet thread: M18 x 1,5
+Fuels: gasoline, E85, but not methanol
+Weight (kg): 1.2
+Max lift: 12 in
+Works by: gerotor
+Color: black
+Flow (lph); Pressure (psi); Current (A)
+500; 0; 9
+440; 43; 13"""
+
+
+def test_a_pasted_sheet_is_put_under_its_fields_and_what_is_not_understood_is_named() -> None:
+    sheet = read_sheet(SHEET)
+    assert (sheet.kind, sheet.unread) == ("pump", ["Color: black"])
+    wanted = {"title": "Yard 500 inline fuel pump", "port_start": "-10 ORB", "port_end": "M18 x 1,5", "gasoline": "yes", "ethanol": "85 %", "methanol": "no", "mass": "1.2 kg"}
+    assert sheet.texts == wanted | {"height": "12 in", "pump_kind": "gerotor", "points": "\n".join(SHEET.splitlines()[-3:])}
+    assert read_sheet("Flow: 340 lph", "filter").texts == {"flow": "340 lph"}, "where the text says no kind, the form's holds"
+    with pytest.raises(ValueError, match="Nothing was pasted"):
+        read_sheet(" \n")
+
+
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [
+        ("-10 ORB", "port -10"), ("AN-8", "flare -8"), ("3/8 NPT", "pipe 3/8"), ("1/4 npt male", "taper 1/4"), ("m14 x 1,5", "metric M14x1.5"),
+        ("-6 hose barb", "barb -6"), ("3/8 45° flare", "flare45 3/8"), ("nut -12", "nut -12"),
+    ],
+)  # SAE J1926, J514, ASME B1.20.1, ISO 261, J512 as builders write them
+def test_threads_are_read_as_builders_write_them(text: str, wanted: str) -> None:
+    assert read_face(text).text == wanted
+
+
+@pytest.mark.parametrize("text", ["", "-7 ORB", "banana", "1/3 NPT", "M14"])
+def test_a_thread_that_is_none_is_refused(text: str) -> None:
+    with pytest.raises(ValueError, match="no thread"):
+        read_face(text)

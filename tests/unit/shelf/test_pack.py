@@ -113,4 +113,4 @@ def test_no_text_breaks_it(text: str) -> None:
 
 def test_the_schema_names_what_a_pack_holds() -> None:
     assert schema()["properties"]["format"] == {"const": FORMAT}
-    assert set(schema()["properties"]["parts"]["items"]["properties"]) == {"name", "title", "kind", "figures", "properties"}
+    assert set(schema()["properties"]["parts"]["items"]["properties"]) == {"name", "title", "kind", "figures", "properties", "supplier"}

@@ -144,7 +144,7 @@ QUANTITIES: dict[str, Quantity] = {
         ),
         Quantity("current", "ampere", _words("ampere: a amp amps ampere amperes"), {}, "15 A"),
         Quantity("resistance", "ohm", _words("ohm: ohm ohms Ω ω; milliohm: mohm mΩ mω; kiloohm: kohm kΩ kω k"), {}, "240 ohm"),
-        Quantity("duration", "second", _words("second: s sec; minute: min; hour: h hr"), {}, "30 min or 2 s"),
+        Quantity("duration", "second", _words("second: s sec; millisecond: ms; minute: min; hour: h hr"), {}, "30 min or 2 s"),
         Quantity("speed", "hertz", _words("revolution_per_minute: rpm r/min; hertz: hz 1/s"), {}, "6200 rpm"),
         Quantity("pressure_difference", "pascal", _PRESSURE, {"b": "bar or psi?"}, "3 psi, 0.2 bar or 20 kPa"),
         Quantity("pressure_absolute", "pascal", _PRESSURE, {"b": "bar or psi?"}, "14.7 psi, 1 bar or 101 kPa"),

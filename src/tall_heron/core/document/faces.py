@@ -1,5 +1,6 @@
 """A face is one half of a joint: a sort and a size, as `flare -8`, `port -10`, `pipe 1/4`. What screws onto what, and what only looks as if it did."""
 
+import re
 from dataclasses import dataclass
 from functools import cache, cached_property
 from typing import Annotated
@@ -65,6 +66,18 @@ def face(text: str) -> Face:
     if found.row is None:
         raise ValueError(f"“{text}” is no thread that is known here; write one such as {', '.join(f.text for f in every_face()[:40:9])}")
     return found
+
+
+def read_face(text: str) -> Face:
+    """A face as a builder writes it: `-10 ORB`, `AN-8`, `3/8 NPT`, `M14x1.5`, or as data do. Raises ValueError."""
+    low = re.sub(r"\s*([/x×])\s*", r"\1", text.lower().strip()[:60]).replace("×", "x")
+    said = re.search(r"m(\d{1,2}x\d(?:[.,]\d{1,2})?)", low) or re.search(r"(\d{1,2}/\d{1,2})", low) or re.search(r"(?:^|[^\d/])-?\s?(\d{1,2})(?![\d/°])", low.replace("45°", "").replace("37°", ""))
+    words = max((r for r in table("face_words") if re.search(rf"(?<![a-z]){re.escape(str(r['words']))}(?![a-z])", low)), key=lambda r: len(str(r["words"])), default=None)
+    if said is None or (words is None and not low.startswith("m")):
+        return face(text)
+    sort = str(words["sort"]) if words is not None else "metric"
+    size = f"M{said[1]}".replace(",", ".") if "x" in said[1] else said[1]
+    return face(f"{sort} {size if 'x' in said[1] or sort in INCH_SORTS else f'-{size}'}")
 
 
 def known_face(text: str) -> str:

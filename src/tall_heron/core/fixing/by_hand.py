@@ -13,6 +13,7 @@ from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.connectors import dash_number, family_of, sizes_of
 from tall_heron.core.editing.fields import fit, part_of, set_end
 from tall_heron.core.editing.inside import with_level_gauge
+from tall_heron.core.editing.measured import with_element
 from tall_heron.core.editing.topology import (
     add_tap,
     insert,
@@ -24,8 +25,11 @@ from tall_heron.core.editing.topology import (
 )
 from tall_heron.core.fixing.act import Act, Acts, Candidates, Wrong
 from tall_heron.core.fixing.by_size import beside, fed_alike, fits, size_of
+from tall_heron.core.physics.fuel import AVGAS
 from tall_heron.core.rules.finding import Figure
 from tall_heron.core.shelf.shelf import parts
+from tall_heron.core.shelf.suits import SPOKEN_OF, spoken_of
+from tall_heron.core.study.cases import fuels_met
 
 USUAL_DASH = 8  # of a part whose size nobody says
 
@@ -341,3 +345,13 @@ def of_its_size(w: Wrong) -> Acts:
     yield from fits(w, [e.id], 1)
     for p in sizes_of(e.kind, family_of(e)):
         yield Act(f"fit {p.title} as {e.id}", lambda build, p=p: fit(build, e.id, p.name), (e.id,))  # type: ignore[misc]
+
+
+def maker_allows(w: Wrong) -> Acts:
+    """What its maker's sheet says, once somebody has looked."""
+    e = w.element
+    fuel = next((f for f in fuels_met(w.study.brief) if e is not None and not spoken_of(e.properties, f)), None)
+    if e is not None and fuel is not None:
+        said = {"methanol": True} if fuel.methanol else {"avgas": True} if fuel.family == AVGAS else {"ethanol_max_percent": 100 * fuel.ethanol} if fuel.ethanol > SPOKEN_OF else {"gasoline": True}
+        more = e.properties.model_copy(update=said)
+        yield Act(f"say that the sheet of {e.id} allows {fuel.name}, once you have looked", lambda build: with_element(build, e.model_copy(update={"properties": more})), (e.id,))

@@ -55,7 +55,7 @@ CANDIDATES: dict[str, tuple[Candidates, ...]] = {
     "F-07": (by_size.swap(1), by_size.all_sizes),
     "M-01": (by_size.swap(),),
     "M-04": (by_size.swap(0, lambda p: p.properties.medium != "paper"),),
-    "M-06": (by_size.swap(),),
+    "M-06": (by_hand.maker_allows, by_size.swap()),
     "M-05": (by_size.swap(0, lambda p: p.properties.conductive is not False),),
     "H-01": (by_size.swap(),),
     "H-02": (by_size.swap(0), by_hand.way_back, by_size.all_sizes),

@@ -7,7 +7,7 @@ from typing import Literal
 
 from tall_heron.core.base.catalogue import Row, table
 from tall_heron.core.document.faces import LOOSE, Face, face, false_pair, joins
-from tall_heron.core.shelf.supplier import quote
+from tall_heron.core.shelf.supplier import stand_in
 
 MOST_PIECES = 3
 MOST_WAYS = 6
@@ -128,4 +128,4 @@ def _ways(a: Face, b: Face) -> tuple[tuple[Piece, ...], ...]:
 
 def _there(chain: tuple[Piece, ...]) -> bool:
     """Whether the supplier has every piece of a chain."""
-    return all((quote(p.name, "adapters").stock or 0) > 0 for p in chain)
+    return all((stand_in(p.name, "adapters").stock or 0) > 0 for p in chain)

@@ -14,7 +14,7 @@ from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.joining.chains import Join, Piece, join, named
-from tall_heron.core.joining.turned import Rows, is_adapter, ports_of_shelf
+from tall_heron.core.joining.turned import Rows, faces_of, is_adapter
 
 ENDS = {"start": "a", "end": "b"}  # the ends of a line, and its ports
 TO_ITS_LINE = "flare line"  # a port that is made to order, in the size of the line that meets it
@@ -164,7 +164,7 @@ class _Finder:
         said = self._said(e, port)
         if said is not None:
             return Side(e.id, port, said)
-        known = ports_of_shelf().get(e.shelf or "", {})
+        known = faces_of(e)
         if known:
             return self._of_shelf(e, port, known, node)
         return Side(e.id, port, self._usual(e, node), True)
@@ -266,7 +266,7 @@ class _Finder:
         said = self._said(e, port)
         if said is not None:
             return Side(e.id, port, said)
-        text = ports_of_shelf().get(e.shelf or "", {}).get(port)
+        text = faces_of(e).get(port)
         if text not in (None, TO_ITS_LINE):
             return Side(e.id, port, face(text))
         mate = {"nut": "flare", "hose": "bead", "tube": "bead"}.get(like.sort, "flare")
@@ -277,7 +277,7 @@ class _Finder:
         for s in rest:
             e = self.circuit.element(s.element)
             taken = {j.other.key for j in self.joints}
-            if e is not None and "gauge" in ports_of_shelf().get(e.shelf or "", {}) and f"{e.id}.gauge" not in taken:
+            if e is not None and "gauge" in faces_of(e) and f"{e.id}.gauge" not in taken:
                 self._join(tap, self._extra(e, "gauge", tap.face))
                 return
         size = next((s.face.size for s in rest if s.line), next((s.face.size for s in rest if s.face.size.startswith("-")), "-8"))

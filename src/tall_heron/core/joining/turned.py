@@ -22,6 +22,11 @@ def ports_of_shelf() -> dict[str, dict[str, str]]:
     return out
 
 
+def faces_of(e: Element) -> dict[str, str]:
+    """The faces of a part by its port: by the shelf's data, else as they were typed with it."""
+    return ports_of_shelf().get(e.shelf or "") or e.properties.faces or {}
+
+
 def is_adapter(e: Element) -> bool:
     """Whether a part is an adapter of the shelf, which may stand either way round."""
     return e.kind == "fitting" and e.properties.mount in ADAPTER and {"start", "end"} <= set(ports_of_shelf().get(e.shelf or "", ()))

@@ -9,6 +9,8 @@ from functools import lru_cache
 from tall_heron.core.base.catalogue import Row, by_name, table
 from tall_heron.core.base.constants import CELSIUS, PSI
 
+AVGAS = "100LL"  # the family of aviation gasoline
+
 
 @dataclass(frozen=True)
 class Fuel:
@@ -179,7 +181,7 @@ def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
     if fuel.antoine is not None:
         a, b, c = fuel.antoine
         return 1e5 * 10.0 ** (a - b / (temperature - c))
-    slope = AVIATION_SLOPE if fuel.name == "100LL" else MOTOR_SLOPE
+    slope = AVIATION_SLOPE if fuel.name == AVGAS else MOTOR_SLOPE
     return true_vapour_pressure(season_reid_vapour(fuel, season), temperature, slope)
 
 

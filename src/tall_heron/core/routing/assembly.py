@@ -57,7 +57,7 @@ def body_of(element: Element) -> Body:
         along, over, up = p.long_mm or long, p.wide_mm or wide, (p.high_mm or high) + (p.sump_mm or 0.0)
         across = p.inside.turned if p.inside is not None and p.inside.turned is not None else p.family in LIE_ACROSS
         return Body(*((over, along) if across else (along, over)), up, tool, reach)
-    return Body(p.body_mm or long, wide, high, tool, reach)
+    return Body(p.body_mm or p.long_mm or long, p.wide_mm or wide, p.high_mm or high, tool, reach)
 
 
 def assemblies_of(circuit: Circuit) -> list[Assembly]:

@@ -10,7 +10,7 @@ from tall_heron.core.rules.rule import Rule, always, has
 from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
 from tall_heron.core.sheets.plate import make_plate
 from tall_heron.core.shelf.shelf import parts
-from tall_heron.core.shelf.supplier import quote
+from tall_heron.core.shelf.supplier import stand_in
 from tall_heron.core.study.study import Study
 
 
@@ -84,7 +84,7 @@ def not_in_stock(study: Study) -> Iterator[Finding]:
     wanted += Counter(e.shelf for e in study.build.circuit.elements if e.shelf)
     wanted += Counter(x.shelf for e in study.build.circuit.elements for x in (e.end_a, e.end_b) if x is not None and x.shelf)
     for name in by_name("stock", "item"):
-        has_them = quote(name, "")
+        has_them = stand_in(name, "")
         if name not in study.build.shop.suppliers and has_them.stock is not None and wanted.get(name, 0) > has_them.stock:
             at = next((j.lines[0] if j.lines else j.one.element for j in joints if any(p.name == name for p in j.pieces)), "")
             at = at or next((e.id for e in study.build.circuit.elements if name in (e.shelf, *(x.shelf for x in (e.end_a, e.end_b) if x is not None))), "")

@@ -8,12 +8,12 @@ from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.shelf.own_part import STEM
-from tall_heron.core.shelf.suits import made_for
+from tall_heron.core.shelf.suits import made_for, spoken_of
 from tall_heron.core.study.cases import fuels_met
 from tall_heron.core.study.study import Study
 
-SPOKEN_OF = 0.15  # of ethanol, up to which every part for gasoline is made: E15
 HOSES = (*PIPES, "vent", "filler", "drain", "overflow")
+DRY = ("tank", "reference", "vent_valve")  # whose silence is none: a tank's own metal or foam has rules of its own
 
 
 def _limit(study: Study, e: Element) -> str | None:
@@ -22,7 +22,8 @@ def _limit(study: Study, e: Element) -> str | None:
         return None
     if study.burn.fuel.methanol:
         return "Its maker does not speak of methanol." if e.properties.methanol is None else "It is not made for methanol."
-    return "It is made for {most} ethanol at most."
+    about = e.properties
+    return "Its maker says that it is not for this fuel." if about.avgas is False or about.gasoline is False else "It is made for {most} ethanol at most."
 
 
 def _bad_fuel(study: Study, e: Element) -> Fuel | None:
@@ -63,17 +64,16 @@ def part_not_for_this_fuel(study: Study) -> Iterator[Finding]:
 
 def nobody_says(study: Study) -> Iterator[Finding]:
     """A part of the builder's own of which nobody has said whether it is made for the fuel: silence is no maker's word."""
-    worst = max(fuels_met(study.brief), key=lambda f: (f.methanol, f.ethanol))
-    if not worst.methanol and worst.ethanol <= SPOKEN_OF:
-        return
+    fuels = sorted(fuels_met(study.brief), key=lambda f: (f.methanol, f.ethanol), reverse=True)
     for e in study.build.circuit.elements:
-        about = e.properties
-        silent = about.methanol is None and about.ethanol_max_percent is None
-        if (e.shelf or "").startswith(STEM) and silent and about.provenance != "guessed" and e.kind != "tank":
+        if not (e.shelf or "").startswith(STEM) or e.properties.provenance == "guessed" or e.kind in DRY:
+            continue
+        fuel = next((f for f in fuels if not spoken_of(e.properties, f)), None)
+        if fuel is not None and made_for(e.properties, fuel):
             yield Finding(
                 "Check",
                 e.id,
-                f"Nobody says whether {e.id} {e.title} is made for {worst.name}",
+                f"Nobody says whether {e.id} {e.title} is made for {fuel.name}",
                 "Its seals, its hose or its motor may swell or corrode, and a part that says nothing is not one that is allowed.",
                 "Look on its maker's sheet, and say it with the part on the shelf.",
                 station="hoses" if e.kind in HOSES else "circuit",

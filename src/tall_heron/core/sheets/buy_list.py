@@ -15,7 +15,7 @@ from tall_heron.core.sheets.cut_sheet import Bench, Bulk, make_bulk, make_cut_sh
 from tall_heron.core.sheets.loom import make_loom
 from tall_heron.core.sheets.plate import clamped_bodies
 from tall_heron.core.shelf import shelf
-from tall_heron.core.shelf.supplier import Quote, quote
+from tall_heron.core.shelf.supplier import NOBODY, Market, Quote
 
 GROUPS = {
     "parts": "Parts",
@@ -111,8 +111,8 @@ class _Count:
     note: str = ""
 
 
-def make_buy_list(build: Build, laid: Laid, rows: Sequence[Bench] | None = None, joints: Joints | None = None) -> BuyList:
-    """The whole buy list of a build as it is drawn and joined."""
+def make_buy_list(build: Build, laid: Laid, rows: Sequence[Bench] | None = None, joints: Joints | None = None, market: Market = NOBODY) -> BuyList:
+    """The whole buy list of a build as it is drawn and joined, and what the suppliers of a `market` say of each item."""
     rows = make_cut_sheet(build, laid) if rows is None else rows
     joints = joints_of(build) if joints is None else joints
     bulk = make_bulk(build, rows)
@@ -126,22 +126,24 @@ def make_buy_list(build: Build, laid: Laid, rows: Sequence[Bench] | None = None,
     _wiring(found, build)
     _seals(found, build, rows, joints)
     _spares(found)
-    items = [_item(build, key, c) for key, c in found.items() if c.quantity > 0]
+    items = [_item(build, market, key, c) for key, c in found.items() if c.quantity > 0]
     order = list(GROUPS)
     return BuyList(tuple(sorted(items, key=lambda i: order.index(i.group))), tuple(bulk), joints)
 
 
-def _item(build: Build, key: str, c: _Count) -> Item:
-    each = build.shop.prices.get(key, c.price) if not key.startswith(BULK) else c.price
+def _item(build: Build, market: Market, key: str, c: _Count) -> Item:
+    quoted = _quoted(build, market, key, c)
+    known = quoted.price / build.shop.money.rate if quoted.price is not None and quoted.currency == build.shop.money.currency else c.price
+    each = build.shop.prices.get(key, known) if not key.startswith(BULK) else c.price
     price, mass = (None if x is None else x * c.quantity for x in (each, c.mass))
     have = min(build.shop.have.get(key, 0.0), c.quantity)
-    return Item(key, c.title, c.group, c.quantity, c.unit, price, mass, tuple(dict.fromkeys(c.needed)), _quoted(build, key, c.group), have, c.note)
+    return Item(key, c.title, c.group, c.quantity, c.unit, price, mass, tuple(dict.fromkeys(c.needed)), quoted, have, c.note)
 
 
-def _quoted(build: Build, key: str, group: str) -> Quote:
-    """Who has an item, as the builder says; else as the stand-ins do."""
+def _quoted(build: Build, market: Market, key: str, c: _Count) -> Quote:
+    """Who has an item, as the builder says in this build; else as the suppliers do."""
     said = build.shop.suppliers.get(key)
-    return Quote(said.supplier, None, said.days) if said is not None else quote(key.removeprefix(BULK), group)
+    return Quote(said.supplier, None, said.days) if said is not None else market.quote(key.removeprefix(BULK), c.title, c.group)
 
 
 def _add(

@@ -19,12 +19,14 @@ MOST_TYPED = 40_000  # letters, a pump's table
 
 
 class OwnPart(Record):
-    """What is stored of an own part; `kind` is that of the element it serves as, `typed` the texts of the form it was typed in, to open it again."""
+    """What is stored of an own part; `kind` is that of the element it serves as, `supplier` whom it is bought from, in the builder's words, `typed` the texts of the form it was
+    typed in, to open it again."""
 
     title: Annotated[str, Field(min_length=1, max_length=120)]
     kind: Annotated[str, Field(max_length=20)]
     figures: Law
     properties: Properties = Field(default_factory=Properties)
+    supplier: Annotated[str, Field(max_length=60)] = ""
     typed: Annotated[dict[str, Annotated[str, Field(max_length=MOST_TYPED)]], Field(max_length=60)] = Field(default_factory=dict)
 
 
@@ -38,12 +40,18 @@ def stem_of(title: str) -> Name:
 
 def stored(part: OwnPart) -> str:
     """A part as it is kept."""
-    return ADAPTER.dump_json(part, exclude_none=True, exclude=None if part.typed else {"typed"}).decode()
+    return ADAPTER.dump_json(part, exclude_none=True, exclude={name for name in ("typed", "supplier") if not getattr(part, name)}).decode()
 
 
 def kept(document: str) -> OwnPart:
     """A part as it was kept, by this edition or an older one. Raises pydantic's ValidationError where the document is not sound."""
     return ADAPTER.validate_python(upgraded_part(json.loads(document)))
+
+
+@lru_cache(maxsize=8192)
+def bought_from(document: str) -> str:
+    """Whom a stored part is bought from, read once; empty where nobody said."""
+    return kept(document).supplier
 
 
 @lru_cache(maxsize=8192)

@@ -44,6 +44,26 @@ export function shelf(Alpine) {
       return answer;
     },
   }));
+  Alpine.data("suppliers", () => ({
+    ...sheet,
+    async keep(event) {
+      this.shown(await ask("/shelf/suppliers", Object.fromEntries(new FormData(event.target))), (answer) => `${answer.name} is kept`) && event.target.reset();
+    },
+    async feed(event) {
+      const { files, dataset } = event.target;
+      if (files[0]) this.shown(await raw(`/shelf/suppliers/list?name=${encodeURIComponent(dataset.supplier)}`, files[0]), (answer) => `${answer.taken} items read`);
+    },
+    async forget(event) {
+      this.shown(await ask("/shelf/suppliers/off", { name: event.target.dataset.supplier }), () => "Forgotten");
+    },
+    shown(answer, words) {
+      this.say(answer.ok ? "" : answer.field, answer.message || "");
+      if (!answer.ok) return false;
+      document.getElementById("suppliers").innerHTML = answer.piece;
+      document.getElementById("announce").textContent = words(answer);
+      return true;
+    },
+  }));
   Alpine.data("own", () => ({
     ...sheet,
     pick(event) {
@@ -72,14 +92,34 @@ export function shelf(Alpine) {
       const texts = JSON.parse(typed);
       const form = this.$root;
       form.reset();
-      form.elements.kind.value = texts.kind;
-      this.pick({ target: form.elements.kind });
-      for (const input of form.querySelectorAll("[name]")) if (!input.matches("fieldset[disabled] *") && input.name in texts && input.type !== "file") input.value = texts[input.name];
+      this.fill(texts.kind, texts);
       this.edits = name || "";
       this.say("", "");
-      if (form.querySelector("fieldset:not([disabled]) textarea")) this.preview();
       document.getElementById("own-says").textContent = name ? `Editing ${texts.title}` : `A copy of ${texts.title}: call it otherwise`;
       form.elements.title.focus();
+    },
+    fill(kind, texts) {
+      const form = this.$root;
+      form.elements.kind.value = kind;
+      this.pick({ target: form.elements.kind });
+      for (const input of form.querySelectorAll("[name]")) {
+        if (input.matches("fieldset[disabled] *") || !(input.name in texts) || input.type === "file" || input.name === "kind") continue;
+        input.value = texts[input.name];
+        if (input.value) input.closest("details")?.setAttribute("open", "");
+      }
+      if (form.querySelector("fieldset:not([disabled]) textarea")) this.preview();
+    },
+    // What a pasted sheet says goes under the fields; what was typed there already gives way only where the sheet speaks of it.
+    async paste(event) {
+      const says = document.getElementById("own-sheet-read");
+      says.textContent = "";
+      if (!event.target.value.trim()) return;
+      const answer = await ask("/shelf/sheet", { sheet: event.target.value, kind: this.$root.elements.kind.value });
+      if (!answer.ok) return this.say(answer.field, answer.message);
+      this.say("", "");
+      if (answer.kind) this.fill(answer.kind, answer.texts);
+      const count = Object.keys(answer.texts).length;
+      says.textContent = `${count} ${count === 1 ? "figure" : "figures"} read${answer.unread.length ? `; not understood: ${answer.unread.join(" · ")}` : ""}. Look it over and put it on the shelf.`;
     },
     saveSecond() {
       return this.save("yes");
@@ -98,6 +138,7 @@ export function shelf(Alpine) {
       const kind = this.$root.elements.kind.value;
       this.$root.reset();
       this.$root.elements.kind.value = kind;
+      document.getElementById("own-sheet-read").textContent = "";
       document.getElementById("preview").innerHTML = "";
       document.getElementById("own-parts").innerHTML = answer.piece;
       says.textContent = document.getElementById("announce").textContent = `${answer.title} is ${answer.edited ? "changed" : "on the shelf"}`;

@@ -13,7 +13,7 @@ from tall_heron.web.show.fields import FIELDS, field_text, read_field
 from tall_heron.web.show.text import CURRENCY
 from tall_heron.web.stations.answer import answer
 from tall_heron.web.stations.brief.context import ANSWERED, brief_context, is_fresh, keep_on_shelf
-from tall_heron.web.stations.shelf.own_fields import OwnField, read_one
+from tall_heron.web.stations.shelf.own_field import OwnField, read_one
 
 pages = Blueprint("brief", __name__)
 

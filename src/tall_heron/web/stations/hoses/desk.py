@@ -16,6 +16,8 @@ from tall_heron.core.sheets.job_order import Step, make_job_order
 from tall_heron.core.sheets.order_form import Order, highest_met, make_orders
 from tall_heron.core.sheets.stages import Stages, compare_stages
 from tall_heron.core.sheets.tank_sheet import TankSheet, make_tank_sheets
+from tall_heron.core.shelf.supplier import Market
+from tall_heron.web import answers
 
 
 @dataclass
@@ -23,6 +25,7 @@ class Desk:
     """The sheets of a build."""
 
     made: Design
+    market: Market
 
     @property
     def build(self) -> Build:
@@ -47,7 +50,7 @@ class Desk:
     @cached_property
     def bought(self) -> BuyList:
         """The buy list."""
-        return make_buy_list(self.build, self.laid, self.rows, self.joints)
+        return make_buy_list(self.build, self.laid, self.rows, self.joints, self.market)
 
     @property
     def orders(self) -> list[Order]:
@@ -76,5 +79,6 @@ class Desk:
 
 
 def desk_of(made: Design) -> Desk:
-    """The sheets of a design, kept with its answers."""
-    return made.study.answered("desk", lambda _: Desk(made))
+    """The sheets of a design, kept with its answers for as long as the suppliers say the same."""
+    market = answers.market()
+    return made.study.answered(f"desk of {market.key}", lambda _: Desk(made, market))

@@ -13,12 +13,17 @@ from tall_heron.core.editing.fields import with_part
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.own_part import MOST_TYPED, STEM, OwnPart, kept, stem_of, stored
 from tall_heron.core.shelf.pack import PackFaults, compared, pack_csv, pack_json, read_pack, schema
+from tall_heron.core.shelf.sheet_text import read_sheet
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.store import builds, own_parts
 from tall_heron.web import answers
 from tall_heron.web.drawing.charts.pump_curve import draw_pump
-from tall_heron.web.stations.shelf.own_fields import COMMON, KINDS_OF_OWN, curves_of, read_own
+from tall_heron.web.stations.shelf.own_field import curves_of
+from tall_heron.web.stations.shelf.own_form import COMMON, read_own
+from tall_heron.web.stations.shelf.own_kinds import KINDS_OF_OWN
+from tall_heron.web.stations.shelf.own_more import more_of
 from tall_heron.web.stations.shelf.rows import shelf_groups
+from tall_heron.web.stations.shelf.suppliers import suppliers_context
 
 pages = Blueprint("shelf", __name__)
 
@@ -26,7 +31,8 @@ pages = Blueprint("shelf", __name__)
 @pages.get("/shelf")
 def page() -> str:
     """Everything on the shelf by kind, the builder's own first."""
-    return render_template("stations/shelf/shelf.html", **_context(), kinds=KINDS_OF_OWN.values(), common=COMMON, page="shelf")
+    folded = {k: more_of(kind) for k, kind in KINDS_OF_OWN.items()}
+    return render_template("stations/shelf/shelf.html", **_context(), **suppliers_context(), more=folded, kinds=KINDS_OF_OWN.values(), common=COMMON, page="shelf")
 
 
 def _context() -> dict[str, Any]:
@@ -41,6 +47,18 @@ def preview() -> Response:
     table = curves_of(answers.body())
     chart = draw_pump(PumpMap(curves=list(table.curves))) if table.curves else None
     return jsonify(ok=not table.wrong, piece=render_template("stations/shelf/pump_curve.jinja", table=table, chart=chart))
+
+
+@pages.post("/shelf/sheet")
+def sheet() -> Response:
+    """A maker's sheet that was pasted, put under the fields of the form; nothing is kept."""
+    data = answers.body()
+    kind = str(data.get("kind") or "")
+    try:
+        read = read_sheet(str(data.get("sheet") or ""), kind if kind in KINDS_OF_OWN else "")
+    except ValueError as error:
+        raise answers.Refused("sheet", str(error)) from None
+    return jsonify(kind=read.kind, texts=read.texts, unread=read.unread[:12])
 
 
 @pages.post("/shelf")

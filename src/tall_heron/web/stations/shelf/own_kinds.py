@@ -1,61 +1,20 @@
-"""The form for a part of one's own: which figures each kind asks for, read with any unit, and what they make."""
+"""The kinds of parts of one's own: which figures each asks for, and the law and the facts they make."""
 
 import math
-from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
-from pydantic import ValidationError
-
 from tall_heron.core.base.constants import KPA, LPH
-from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
 from tall_heron.core.document.figures import Check, Injectors, Law, Loss, Pipe, PumpMap, Quadratic, Regulator, TankLevel
 from tall_heron.core.document.mounts import HANGER
-from tall_heron.core.document.properties import OwnEnds, Properties
-from tall_heron.core.shelf.curve_file import CurveTable, read_curves
-from tall_heron.core.shelf.own_part import OwnPart
+from tall_heron.core.document.properties import OwnEnds
+from tall_heron.core.shelf.curve_file import CurveTable
 from tall_heron.core.shelf.shelf import SHEET_FUEL
 from tall_heron.web.answers import Refused
-from tall_heron.web.show.text import CURRENCY, litres
-from tall_heron.web.show.units import unit
+from tall_heron.web.show.text import litres
+from tall_heron.web.stations.shelf.own_field import OwnField, OwnKind
 
 MOST_OPENINGS, MOST_NEEDLES = 40, 8
 ROUNDED = 0.03  # litres and sides are rounded
-
-
-@dataclass(frozen=True)
-class OwnField:
-    """One figure: its name, label and quantity, or choices, or plain text. A bare number takes the reader's unit, or that of the sheet where it is always stated in one."""
-
-    name: str
-    label: str
-    quantity: str = ""
-    on_sheet: tuple[str, str] | None = None
-    optional: bool = False
-    note: str = ""
-    choices: tuple[tuple[str, str], ...] = ()
-    long: bool = False
-
-    @property
-    def unit(self) -> str:
-        """The unit a bare number takes."""
-        return self.on_sheet[0] if self.on_sheet is not None else unit(self.quantity).word
-
-    @property
-    def unit_shown(self) -> str:
-        """That unit as it is shown."""
-        return "" if not self.quantity else self.on_sheet[1] if self.on_sheet is not None else unit(self.quantity).label
-
-
-@dataclass(frozen=True)
-class OwnKind:
-    """A kind of own part: its name in the circuit, what it is called, its fields, and how they make the law and the facts about it."""
-
-    kind: str
-    word: str
-    fields: tuple[OwnField, ...]
-    make: Callable[[dict[str, Any]], tuple[Law, dict[str, Any]]]
-    element: str = ""  # the kind of element it serves as, where that is another word
 
 
 def _flow(value: float) -> float:
@@ -257,6 +216,7 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
         ),
         OwnKind("rail", "rail", (BORE, LOSS), _loss),
         OwnKind("fitting", "fitting or bulkhead", (BORE, LOSS, DASH), _loss),
+        OwnKind("valve", "shut-off valve", (BORE, LOSS, DASH), _loss),
         OwnKind("damper", "damper", (BORE, LOSS), _loss),
         OwnKind(
             "tank",
@@ -280,74 +240,3 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
         OwnKind("hanger", "tank hanger for pumps", (BORE, LOSS, DASH), _hanger, element="fitting"),
     )
 }
-COMMON = (
-    OwnField("title", "What it is called", note="in your own words"),
-    OwnField("provenance", "Its figures are", choices=(("sheet", "from a sheet"), ("measured", "measured"), ("guessed", "guessed"))),
-    OwnField("ethanol", "Made for ethanol up to", "fraction", optional=True, note="empty: not said"),
-    OwnField("methanol", "Made for methanol", choices=(("", "not said"), ("yes", "yes"), ("no", "no"))),
-    OwnField("price", f"Price, {CURRENCY}", optional=True, note="0 where you have it"),
-    OwnField("mass", "Mass, kg", optional=True),
-)
-
-
-def read_own(kind: OwnKind, data: dict[str, Any]) -> OwnPart:
-    """The part that a filled form describes. Refused at the first field that is not right, with what would be."""
-    values = {f.name: read_one(f, data) for f in (*kind.fields, *COMMON)}
-    if "points" in values:
-        values["points"] = curves_of(data)
-        if values["points"].wrong:
-            first = values["points"].wrong[0]
-            raise Refused("points", f"Line {first.line}: {first.message}." if first.line else f"{first.message.capitalize()}.")
-    try:
-        part, about = kind.make(values)
-        facts = Properties(
-            ethanol_max_percent=values["ethanol"] * 100 if values["ethanol"] is not None else None,
-            methanol={"yes": True, "no": False}.get(values["methanol"]),
-            provenance=values["provenance"],
-            price=values["price"],
-            mass_kg=values["mass"],
-            **about,
-        )
-        return OwnPart(title=values["title"], kind=kind.element or kind.kind, figures=part, properties=facts)
-    except ValidationError as error:
-        place = ".".join(str(p) for p in error.errors()[0]["loc"])
-        raise Refused("title", f"{place}: {error.errors()[0]['msg']}") from None
-
-
-def curves_of(data: dict[str, Any]) -> CurveTable:
-    """The pump's table in a form, at the voltage that stands in it."""
-    try:
-        voltage = parse(str(data.get("at_voltage") or "13.5"), "voltage", "v")
-    except ValueError:
-        voltage = 13.5
-    return read_curves(str(data.get("points") or ""), voltage if 1 <= voltage <= 100 else 13.5)
-
-
-def read_one(field: OwnField, data: dict[str, Any]) -> Any:
-    """One field's value: SI for a quantity, a number, a choice or a text; None where it is optional and empty."""
-    text = str(data.get(field.name) or "").strip()
-    if field.long:
-        return text
-    if field.choices:
-        if text not in {key for key, _ in field.choices}:
-            raise Refused(field.name, f"{field.label}: choose one of {', '.join(w for _, w in field.choices)}.")
-        return text
-    if not text:
-        if field.optional:
-            return None
-        example = QUANTITIES[field.quantity].example if field.quantity else field.note
-        raise Refused(field.name, f"{field.label} is empty. Write for example {example}.")
-    if field.name in ("title", "medium", "name", *BUILT):
-        if len(text) > 100:
-            raise Refused(field.name, f"{field.label}: at most 100 letters.")
-        return text
-    try:
-        if field.name == "dash":
-            return parse_dash(text)
-        value = parse(text, field.quantity, field.unit) if field.quantity else float(text.replace(",", ".").lstrip(f"{CURRENCY} "))
-    except ValueError as error:
-        words = str(error) if field.quantity or field.name == "dash" else f"{field.label} is a plain number, such as 1.5."
-        raise Refused(field.name, words) from None
-    if not 0 <= value < 1e9 or (value == 0 and field.quantity in ("volume_flow", "volume", "length", "fineness") and field.name not in ("height", "outlet")):
-        raise Refused(field.name, f"{field.label}: “{text}” cannot be; it must be above zero.")
-    return value
