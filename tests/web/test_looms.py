@@ -36,6 +36,16 @@ def test_no_part_is_over_its_rating_and_every_wire_drawn_is_cut(name: str) -> No
     for f in harness.feeds.values():
         assert f.fuse is not None
         assert min(f.out.carries_a, f.back.carries_a) >= f.fuse >= f.highest
+        element = build.circuit.element(f.pump)
+        assert element is not None
+        assert ("brushless" in element.title) == (f.driver is not None), "a brushless pump has a controller, no other has"
+        if f.driver is not None:
+            assert f.driver.rated >= f.highest
+            assert area_mm2(f.out.size) <= f.driver.to_mm2
+            phases = [c for c in loom.cuts if {c.wire.start, c.wire.end} == {f.driver.name, f.pump}]
+            assert len(phases) == 3
+            assert all(c.wire.carries_a >= f.fuse for c in phases)
+            assert any(p.key.startswith("pump controller") and f.pump in p.needed for p in loom.parts)
     main = main_rating(harness)
     assert main is None or main >= harness.together
     assert main is not None or harness.wiring.cut_off.breaks == "coil" or harness.together <= house_figure("inertia_a")

@@ -28,7 +28,8 @@ class Properties(Record):
     `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says that it breathes through a valve of its own, `drained` that water can be let out at its
     lowest place; `drop_tube` that an inlet leads down under the fuel, `level_gauge` that one who drives or flies sees its level. `dead_heads` says that a pump is made to work against a shut
     line. `relieves` says that a valve shut by hand still lets out fuel that warms behind it. `mount` says where a pump or regulator is made to sit, or what a strainer or fitting is
-    (gascolator, hanger). `faces` are its threads by port, where the shelf's data has none of them; `terminals` what its wires end in; `brushless` that its motor needs a controller of its own.
+    (gascolator, hanger). `faces` are its threads by port, where the shelf's data has none of them; `terminals` what its wires end in; `brushless` that its motor needs a
+    controller, `controller_a` what the one that comes with it is rated.
     `gasoline`, `methanol` and `avgas` are what its maker says of each; None where nobody has said.
     """
 
@@ -80,6 +81,7 @@ class Properties(Record):
     faces: Annotated[dict[Annotated[str, Field(max_length=20)], FaceText], Field(max_length=12)] | None = None
     terminals: Literal["blade", "wide blade", "lug"] | None = None
     brushless: bool | None = None
+    controller_a: Positive | None = None
     dead_time_12v_ms: NotNegative | None = None
     dead_time_14v_ms: NotNegative | None = None
     flow_tolerance: Annotated[float, Field(ge=0, lt=1)] | None = None

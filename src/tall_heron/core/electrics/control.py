@@ -6,7 +6,8 @@ from functools import cache
 
 from tall_heron.core.base.catalogue import house_figure, table
 from tall_heron.core.document.wiring import Conductor, CutOff
-from tall_heron.core.electrics.feeds import Harness, Wire, conducting
+from tall_heron.core.electrics.driver import PHASES, phase_mm
+from tall_heron.core.electrics.feeds import Feed, Harness, Wire, conducting
 from tall_heron.core.electrics.wire import carries, next_fuse, sizes
 
 MAIN = "K0"  # the main contactor of a supply that a switch cannot break by itself
@@ -65,8 +66,19 @@ def leads(harness: Harness) -> list[Lead]:
     for f in harness.feeds.values():
         if not f.branch.relay:
             out.append(_lead(_thick(harness, f"{f.pump}-0", f"bus {f.branch.bus}", switch_of(f.pump), f.highest, f.out.size), "30", "30"))
-        out += [_lead(f.out, "87", "+"), _lead(f.back, "−", "31")]
+        out += [_lead(f.out, "87", "+"), _lead(f.back, "−", "31"), *_driven(harness, f)]
     return out + _coils(harness)
+
+
+def _driven(harness: Harness, f: Feed) -> list[Lead]:
+    """From a controller to its brushless pump: three wires that carry its fuse, and what tells it how fast: the control unit where one holds the relays, else its own feed, which is full speed."""
+    if f.driver is None:
+        return []
+    near, thick = Conductor(reach_mm=phase_mm()), _carrying(harness, f.fuse or f.highest)
+    out = [Lead(conducting(harness.wiring, near, f"{f.pump}-{pin}", f.driver.name, f.pump, f.highest, thick), pin, pin, colour) for pin, colour in PHASES]
+    cut = harness.wiring.cut_off
+    told = "control unit" if cut.automatic and cut.control_unit else f.driver.name
+    return [*out, Lead(_thin(harness, f"{f.pump}-s", told, f.driver.name, 0.0 if told != f.driver.name else NEAR_MM), "speed" if told != f.driver.name else "+", "speed", "")]
 
 
 def switch_of(pump: str) -> str:

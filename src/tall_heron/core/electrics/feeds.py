@@ -11,6 +11,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.wiring import Branch, Conductor, Relay, Wiring
+from tall_heron.core.electrics.driver import Driver, driver_of
 from tall_heron.core.electrics.wire import area_mm2, carries, next_fuse, resistance, sizes, warm
 
 SHARED_DROP = 0.2  # of the drop allowed, what the wire to a shared relay may take
@@ -47,7 +48,7 @@ class Wire:
 
 @dataclass(frozen=True)
 class Feed:
-    """One pump on its wires. `highest` is the most it draws on its map up to its relief [A]."""
+    """One pump on its wires. `highest` is the most it draws on its map up to its relief [A]; a brushless one hangs at its `driver`; its own wires go on `terminals`."""
 
     pump: str
     branch: Branch
@@ -56,6 +57,8 @@ class Feed:
     out: Wire
     back: Wire
     contacts: float  # ohm, crimps and the relay that is its own
+    driver: Driver | None = None
+    terminals: str = "blade"
 
     @cached_property
     def own(self) -> float:
@@ -191,13 +194,13 @@ def _sized(w: Wiring, conductors: tuple[Conductor, ...], ampere: float, fuse: fl
     return choices[-1], False
 
 
-def _with_relay(w: Wiring, relay: Relay, long: tuple[Conductor, ...], feed: tuple[float, float, float | None], allowed: float, crimps: int) -> tuple[float, str]:
+def _with_relay(w: Wiring, relay: Relay, long: tuple[Conductor, ...], feed: tuple[float, float, float | None], allowed: float, crimps: int, most_mm2: float) -> tuple[float, str]:
     """The rating of a pump's own relay and the size of its wires, together: of those that hold and lose no more than is allowed the dearest not, since a contact that loses less needs less copper."""
     running, highest, fuse = feed
     best: tuple[tuple[bool, float], float, str] | None = None
     for rated in _ratings(relay, highest):
         room = max(IN_HAND * allowed - relay_ohm(rated) * running, LEAST_ROOM * allowed)
-        size, holds = _sized(w, long, running, fuse, room, crimps, math.inf if relay.contact_a is not None else takes_mm2(rated))
+        size, holds = _sized(w, long, running, fuse, room, crimps, min(most_mm2, math.inf if relay.contact_a is not None else takes_mm2(rated)))
         cost = float(relay_row(rated)["price"]) + float(by_name("wires", "size")[size]["price_m"]) * sum(c.long_mm for c in long) / 1000
         if best is None or (not holds, cost) < best[0]:
             best = (not holds, cost), rated, size
@@ -214,21 +217,24 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
     for pump, branch in wiring.branches.items():
         element = circuit.element(pump)
         ampere = highest_current(element) if element is not None else None
-        if ampere is None:
+        if element is None or ampere is None:
             continue
+        driver = driver_of(element, ampere)
+        most = driver.to_mm2 if driver is not None else math.inf
         fuse = branch.fuse_a if branch.fuse_a is not None else next_fuse(house_figure("fuse_least") * ampere)
-        running = min(running_current(element, kpa) or ampere, ampere) if element is not None and not element.properties.dead_heads else ampere
+        running = min(running_current(element, kpa) or ampere, ampere) if not element.properties.dead_heads else ampere
         alone = wiring.relay(branch.relay) if sum(b.relay == branch.relay for b in wiring.branches.values()) == 1 else None
         if alone is not None:
-            ratings[alone.name], size = _with_relay(wiring, alone, (branch.feed, branch.earth, alone.supply), (running, ampere, fuse), allowed, branch.crimps)
+            ratings[alone.name], size = _with_relay(wiring, alone, (branch.feed, branch.earth, alone.supply), (running, ampere, fuse), allowed, branch.crimps, most)
         else:
             room = max(IN_HAND * (1 - SHARED_DROP if branch.relay else 1.0) * allowed, LEAST_ROOM * allowed)
-            size, _ = _sized(wiring, (branch.feed, branch.earth), running, fuse, room, branch.crimps)
+            size, _ = _sized(wiring, (branch.feed, branch.earth), running, fuse, room, branch.crimps, most)
         contacts = branch.crimps * crimp_ohm(branch.feed.size or size)
         source = branch.relay or f"bus {branch.bus}"
-        out = conducting(wiring, branch.feed, f"{pump}-1", source, pump, running, branch.feed.size or size)
-        back = conducting(wiring, branch.earth, f"{pump}-2", pump, "earth", running, branch.earth.size or size)
-        feeds[pump] = Feed(pump, branch, ampere, fuse, out, back, contacts)
+        load = driver.name if driver is not None else pump
+        out = conducting(wiring, branch.feed, f"{pump}-1", source, load, running, branch.feed.size or size)
+        back = conducting(wiring, branch.earth, f"{pump}-2", load, "earth", running, branch.earth.size or size)
+        feeds[pump] = Feed(pump, branch, ampere, fuse, out, back, contacts, driver, element.properties.terminals or "blade")
     relays: dict[str, Contact] = {}
     for relay in wiring.relays:
         pumps = tuple(p for p, f in feeds.items() if f.branch.relay == relay.name)

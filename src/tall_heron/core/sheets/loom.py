@@ -85,6 +85,11 @@ def _end(harness: Harness, place: str, pin: str, size: str) -> str:
         rated = harness.relays[place].rated if place in harness.relays else main_rating(harness) or 0.0
         ends = "blade" if pin in COILS else str(relay_row(rated)["ends"])
         return terminal_for("lug" if ends == "stud" else ends, size)
+    driven = next((f for f in harness.feeds.values() if f.driver is not None and f.driver.name == place), None)
+    if driven is not None and driven.driver is not None:
+        return terminal_for("blade" if pin == "speed" else driven.driver.ends, size)
+    if place in harness.feeds:
+        return terminal_for(harness.feeds[place].terminals, size)
     return terminal_for("lug" if place.startswith(("bus", "battery", "earth", "fuses")) else "blade", size)
 
 
@@ -117,7 +122,7 @@ def _parts(harness: Harness, cuts: list[Cut]) -> list[Part]:
     lugs = sum(count for name, count in ends.items() if titles[name]["sort"] == "lug")
     out.append(Part("heat-shrink", "heat-shrink with glue, for lugs", lugs * house_figure("shrink_mm"), "mm", house_figure("shrink_price"), ()))
     out.append(Part("wire labels", f"wire labels, a sheet of {SHEET}", math.ceil(LABELS * len(cuts) / SHEET), "piece", house_figure("label_price"), ()))
-    return [*out, *_fuses(harness), *_relays(harness), *_switches(harness)]
+    return [*out, *_fuses(harness), *_relays(harness), *_drivers(harness), *_switches(harness)]
 
 
 def _fuses(harness: Harness) -> list[Part]:
@@ -140,6 +145,10 @@ def _relays(harness: Harness) -> list[Part]:
         if row["ends"] != "stud":
             out.append(Part(f"socket {row['ends']}", f"relay socket for {'9.5' if row['ends'] == 'wide blade' else '6.3'} mm blades, sealed", len(names), "piece", house_figure("socket_price"), names))
     return out
+
+
+def _drivers(harness: Harness) -> list[Part]:
+    return [Part(f"pump controller {d.rated:g}{f' of {f.pump}' if d.with_pump else ''}", d.title, 1, "piece", d.price, (f.pump, d.name)) for f in harness.feeds.values() if (d := f.driver) is not None]
 
 
 def _switches(harness: Harness) -> list[Part]:

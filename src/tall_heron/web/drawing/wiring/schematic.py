@@ -5,9 +5,11 @@ from typing import Protocol
 
 from tall_heron.core.document.wiring import CutOff
 from tall_heron.core.electrics.control import CHAIN_FUSE_A, MAIN, agreeing, breaks_supply, crash_switches, main_fuse, main_rating, switch_of
+from tall_heron.core.electrics.driver import PHASES, Driver
 from tall_heron.core.electrics.feeds import Feed, Harness, Wire
 
 BUS_X, FUSE_X, SWITCH_X, PUMP_X, EARTH_X, WIDE = 70.0, 150.0, 262.0, 640.0, 880.0, 920.0
+DRIVER_X, LOW = 530.0, 60.0  # a brushless pump's controller, and how far under its row its earth runs
 SPLIT_X = 340.0  # where one relay's contact is parted to its pumps
 SPLIT_COIL_X, COIL_X = 680.0, 770.0
 TOP, ROW, COIL_ROW, BETWEEN = 112.0, 124.0, 52.0, 60.0
@@ -128,12 +130,29 @@ def _row(out: Schematic, f: Feed, y: float, words: Words, relay: bool, at_rest: 
 
 
 def _from_contact(out: Schematic, f: Feed, x: float, y: float, words: Words) -> None:
-    out.lines += [Line(((x, y), (PUMP_X - 26, y)), f.out.number), Line(((PUMP_X + 26, y), (EARTH_X, y)), f.back.number)]
-    middle = (max(x, SPLIT_X if x > SWITCH_X + 30 else x) + PUMP_X - 26) / 2
+    ends = DRIVER_X - 24 if f.driver is not None else PUMP_X - 26
+    out.lines.append(Line(((x, y), (ends, y)), f.out.number))
+    if f.driver is None:
+        out.lines.append(Line(((PUMP_X + 26, y), (EARTH_X, y)), f.back.number))
+    else:
+        _driver(out, f, f.driver, y)
+    middle = (max(x, SPLIT_X if x > SWITCH_X + 30 else x) + ends) / 2
     out.texts += [Text(middle, y - 10, words.wire(f.out)), Text(middle, y + 22, words.long(f.out))]
     back = (PUMP_X + 26 + EARTH_X) / 2
-    out.texts += [Text(back, y - 10, words.wire(f.back)), Text(back, y + 22, words.long(f.back))]
+    down = LOW if f.driver is not None else 0.0
+    out.texts += [Text(back, y + down - 10, words.wire(f.back)), Text(back, y + down + 22, words.long(f.back))]
     out.symbols.append(Symbol("motor", PUMP_X, y, f.pump, words.pump(f.pump), f.pump))
+
+
+def _driver(out: Schematic, f: Feed, driver: Driver, y: float) -> None:
+    """A brushless pump's controller: three wires to its motor, one that tells it how fast, its earth under the motor."""
+    for i, (pin, _) in enumerate(PHASES):
+        here = y + (i - 1) * 9
+        out.lines.append(Line(((DRIVER_X + 24, here), (PUMP_X - (26 if i == 1 else 24), here)), f"{f.pump}-{pin}"))
+    out.lines.append(Line(((DRIVER_X, y + 22), (DRIVER_X, y + LOW), (EARTH_X, y + LOW)), f.back.number))
+    out.lines.append(Line(((DRIVER_X - 34, y - 36), (DRIVER_X, y - 36), (DRIVER_X, y - 22)), f"{f.pump}-s", soft=True))
+    out.texts += [Text(DRIVER_X - 38, y - 32, f"{f.pump}-s", "end"), Text(DRIVER_X + 6, y + 38, f"{driver.rated:g} A", "start"), Text((DRIVER_X + PUMP_X) / 2, y - 16, "u v w")]
+    out.symbols.append(Symbol("driver", DRIVER_X, y, driver.name, "", f.pump))
 
 
 def _shared(out: Schematic, feeds: list[Feed], harness: Harness, y: float, words: Words) -> None:
