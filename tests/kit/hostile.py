@@ -23,7 +23,9 @@ from tall_heron.web.stations.hoses.context import CONTEXTS
 from tall_heron.web.stations.prove.acts import ACTS as PROVE_ACTS
 from tall_heron.web.stations.prove.context import CONTEXTS as PROVE_VIEWS
 from tall_heron.web.stations.route.acts import ACTS
-from tall_heron.web.stations.shelf.own_fields import COMMON, KINDS_OF_OWN
+from tall_heron.web.stations.shelf.own_form import COMMON
+from tall_heron.web.stations.shelf.own_kinds import KINDS_OF_OWN
+from tall_heron.web.stations.shelf.own_more import more_of
 from tall_heron.web.stations.wiring.acts import ACTS as WIRING_ACTS
 from tall_heron.web.stations.wiring.context import CONTEXTS as WIRING_VIEWS
 
@@ -201,7 +203,7 @@ class Visitor:
         """A part of one's own as the shelf's form sends it."""
         kind = self.rnd.choice([*KINDS_OF_OWN.values()])
         usual = {"title": "my part", "points": "flow (L/h); pressure (kPa)\n0; 640\n163; 300\n268; 0", "dash": "-8", "needles": "2"}
-        fields = [*kind.fields, *COMMON]
+        fields = [*kind.fields, *COMMON, *more_of(kind)]
         out = {f.name: self.value([key for key, _ in f.choices] or [usual.get(f.name, "12")]) for f in fields}
         return {"kind": self.value([kind.kind])} | out
 

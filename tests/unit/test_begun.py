@@ -110,3 +110,13 @@ def one_length(build: Build) -> None:
     assert all(o.cut_mm == cuts[o.label.split()[0]] and o.seat_to_seat_mm == lengths(build)[o.label.split()[0]] for o in make_orders(sheet))
     for name, line in laid.lines.items():
         assert line.counted == lengths(build)[name]
+
+
+@pytest.mark.parametrize("line", [x for x in LINES if x.startswith(("1000 hp E85 turbo V8", "V8 750 hp, super", "twin-turbo flat six"))])
+def test_a_y_at_the_rails_takes_the_hoses_that_meet_it(line: str) -> None:
+    """A Y is told by its legs and its trunk: legs as wide as their hoses, its trunk a size over them; where no line meets its trunk its legs say its size."""
+    circuit = start(line).sized.circuit
+    merge = next(e for e in circuit.of_kind("merge") if not any(e.ports["end"] in x.ports.values() for x in circuit.of_kind("hose")))
+    legs = {x.properties.dash for x in circuit.of_kind("hose") if set(x.ports.values()) & {merge.ports["a"], merge.ports["b"]}}
+    assert len(legs) == 1
+    assert f"two {legs.pop().replace('-', '−')} in" in merge.title

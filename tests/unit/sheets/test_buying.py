@@ -20,7 +20,7 @@ from tall_heron.core.sheets.job_order import make_job_order
 from tall_heron.core.sheets.stages import compare_stages
 from tall_heron.core.sheets.workbook import BUY_HEAD, buy_rows, to_workbook
 from tall_heron.core.shelf.shelf import parts
-from tall_heron.core.shelf.supplier import quote
+from tall_heron.core.shelf.supplier import stand_in
 from tall_heron.core.shelf.totals import price_of
 
 DEMO = demo_builds()
@@ -96,7 +96,7 @@ def test_what_is_there_is_not_paid_again_and_what_is_missing_is_said() -> None:
     assert bought(DEMO["bittern"]).short == ()  # of the ways to join two ends, one that is in stock
     build = edit.choose_adapters(DEMO["bittern"], "H3.b", ["step-8-10"])
     assert [i.key for i in bought(build).short] == ["step-8-10"]
-    assert quote("step-8-10", "adapters").stock == 0
+    assert stand_in("step-8-10", "adapters").stock == 0
     whole = bought(build)
     have = edit.set_have(build, "step-8-10", 1)
     assert bought(have).short == ()

@@ -202,15 +202,16 @@ def tank(build: Build, n: int = 0) -> TankSheet:
 
 
 def test_a_tank_by_hand() -> None:
-    """Bittern: 212 mm deep, 8 mm under a pump of 110 mm: the hanger is 94 mm; the sender 200. Its holes: 57 mm for the hanger, 19.4 mm for 3/4-16; the roll-over line stands 60 mm from its rear."""
+    """Bittern: 212 mm deep, 8 mm under a pump of 128 mm with its strainer: the hanger is 76 mm; the sender 200.
+    Its holes: 57 mm for the hanger, 19.4 mm for 3/4-16; the roll-over line stands 60 mm from its rear."""
     sheet = tank(DEMO["bittern"])
     assert sheet.depth_mm == 212
-    assert [round(c.mm or 0) for c in sheet.cuts] == [94, 94, 200]
+    assert [round(c.mm or 0) for c in sheet.cuts] == [76, 76, 200]
     assert [(o.sort, o.hole_mm) for o in sheet.openings] == [("hanger", 57.0), ("return", 19.45), ("vent", 19.45)]
     assert sheet.openings[2].place == pytest.approx((60, 50))
     assert any("drain" in t for t in sheet.troubles)
     lower = tank(edit.with_shop(DEMO["bittern"], tank_gap_mm={"S1": 20}))
-    assert [round(c.mm or 0) for c in lower.cuts] == [82, 82, 200]
+    assert [round(c.mm or 0) for c in lower.cuts] == [64, 64, 200]
     level = tank(DEMO["bittern"].model_copy(update={"circuit": with_level_gauge(DEMO["bittern"].circuit, "S1", True)}))
     assert [o.sort for o in level.openings] == ["hanger", "return", "vent", "sender"]
 

@@ -37,8 +37,8 @@ def dash_number(dash: str) -> int:
 
 
 def followed(circuit: Circuit) -> dict[str, tuple[str, int]]:
-    """The hose that each part follows, and how many sizes under it: the nearest line on its own side, a leg of a Y one size under its trunk. A reused part and one of
-    the builder's own follow nothing."""
+    """The hose that each part follows, and how many sizes under it: the nearest line on its own side, a leg of a Y one size under its trunk, a Y whose trunk meets no line one over
+    its legs. A reused part and one of the builder's own follow nothing."""
     return circuit.kept("followed", _followed)
 
 
@@ -60,7 +60,7 @@ def _followed(circuit: Circuit) -> dict[str, tuple[str, int]]:
 
 def _walk(element: Element, at: dict[str, list[Element]], back: bool) -> tuple[str, int] | None:
     """The first line from an element on, along its flow or against it, past parts that are no line; None where there is none before a tank or a pump."""
-    seen, todo = {element.id}, [(node, 0) for node in _ends(element, back)]
+    seen, todo = {element.id}, [(node, _under(element, node)) for node in _ends(element, back)]
     while todo:
         node, under = todo.pop(0)
         for e in at.get(node, ()):
@@ -70,8 +70,13 @@ def _walk(element: Element, at: dict[str, list[Element]], back: bool) -> tuple[s
             if e.id not in seen and e.kind not in ("tank", "pump", "injectors", "carburettor", "regulator", "relief", "gauge") and e.ports:
                 seen.add(e.id)
                 step = int(e.kind in JOINED and node != e.ports[JOINED[e.kind]])
-                todo += [(there, under + step) for there in _ends(e, back) if there != node]
+                todo += [(there, under + step + _under(e, there)) for there in _ends(e, back) if there != node]
     return None
+
+
+def _under(element: Element, node: str) -> int:
+    """How many sizes a part is under a line that is found beyond a port of its own: a Y is one over what comes to its legs."""
+    return -int(element.kind in JOINED and node != element.ports[JOINED[element.kind]])
 
 
 def _ends(element: Element, back: bool) -> list[str]:
@@ -92,7 +97,7 @@ def matched(circuit: Circuit, connector: Element, hose: Element, under: int = 0)
     parts = sizes_of(connector.kind, family, bool(connector.properties.drop_tube))
     if not parts or hose.properties.dash not in SIZES:
         return connector
-    wanted = dash_number(SIZES[max(SIZES.index(hose.properties.dash) - under, 0)])
+    wanted = dash_number(SIZES[min(max(SIZES.index(hose.properties.dash) - under, 0), len(SIZES) - 1)])
     part = next((p for p in parts if dash_number(p.properties.dash) >= wanted), parts[-1])
     return connector if part.name == connector.shelf else as_part(connector, part)
 

@@ -2,9 +2,8 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.base.catalogue import house_figure, table
+from tall_heron.core.base.catalogue import house_figure, pumps, table
 from tall_heron.core.document.circuit import Element
-from tall_heron.core.shelf.shelf import parts
 
 PHASES = (("u", "yellow"), ("v", "green"), ("w", "blue"))  # pins of the three wires to the motor, and their colors; common practice
 
@@ -24,12 +23,13 @@ class Driver:
 
 def driver_of(pump: Element, ampere: float) -> Driver | None:
     """The controller of a pump that draws a current at most [A]: the one that comes with it where it carries that, else the smallest there is; None for a pump with brushes."""
-    known = parts().get(pump.shelf or "")
-    about = known.properties if known is not None and pump.properties.brushless is None else pump.properties
-    if not about.brushless:
+    about = pump.properties.model_dump(include={"brushless", "controller_a"})
+    if about["brushless"] is None:
+        about = pumps().get(pump.shelf or "", about)  # fitted before the shelf said so
+    if not about.get("brushless"):
         return None
-    rows = table("pump_controllers")
-    own = about.controller_a if about.controller_a is not None and about.controller_a >= ampere else None
+    rows, comes = table("pump_controllers"), about.get("controller_a")
+    own = float(comes) if comes is not None and comes >= ampere else None
     rated = own or next((float(r["rated_a"]) for r in rows if float(r["rated_a"]) >= ampere), float(rows[-1]["rated_a"]))
     row = next((r for r in rows if float(r["rated_a"]) >= rated), rows[-1])
     title = f"pump controller, {rated:g} A, comes with {pump.id}" if own is not None else str(row["title"])
