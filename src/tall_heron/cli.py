@@ -160,29 +160,22 @@ def backup(file: Path, folder: str | None, demo_data: bool, force: bool) -> None
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--demo", "demo_data", is_flag=True, help="Of the demo's database.")
 def restore(file: Path, folder: str | None, demo_data: bool) -> None:
-    """Put the builds of a backup FILE in the place of those that are there, which are kept beside it. Refused while the application runs on them."""
-    from tall_heron.store import archive, db, lock, logs
+    """Put the builds of a backup FILE in the place of those that are there, which are kept beside it. Where the application runs on them, it is done from its bench instead."""
+    from tall_heron.store import db, lock, logs, restored
 
     database = _database(folder, demo_data)
     mine = lock.hold(database)
     if mine is None:
-        _complain(RuntimeError(f"Tall Heron runs on {database}: stop it first, and start it again afterwards"))
-    before = database.with_suffix(".before-restore")
-    with closing(mine), tempfile.TemporaryDirectory() as room:
+        _complain(RuntimeError(f"Tall Heron runs on {database}: stop it first, or restore from its page, under Backup"))
+    with closing(mine):
         try:
-            source = archive.unpack(file, Path(room)) if archive.is_archive(file) else file
-        except db.Unusable as error:
+            done = restored.take_up(file, database)
+        except (db.Unusable, FileNotFoundError) as error:
             _complain(error)
-        if database.exists():
-            _copied(database, before)
-        _copied(source, database)
-        for left in ("-wal", "-shm"):
-            database.with_name(database.name + left).unlink(missing_ok=True)
-        with db.opened(database) as connection:
-            gone = logs.missing(connection, database)
-    click.echo(f"Restored from {file}." + (f" What was there is in {before}." if before.exists() else ""))
-    if gone:
-        click.echo(f"{gone} {'file' if gone == 1 else 'files'} of logs or pictures {'is' if gone == 1 else 'are'} missing: {logs.folder(file)} was not there, or not whole.", err=True)
+    click.echo(f"Restored from {file}." + (f" What was there is in {done.before}." if done.before is not None else ""))
+    if done.missing:
+        words = f"{done.missing} {'file' if done.missing == 1 else 'files'} of logs or pictures {'is' if done.missing == 1 else 'are'} missing: {logs.folder(file)} was not there, or not whole."
+        click.echo(words, err=True)
 
 
 def _copied(source: Path, target: Path) -> None:

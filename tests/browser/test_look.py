@@ -30,6 +30,7 @@ PAGES = {
     "dunlin": "/builds/dunlin/circuit?part=C1",
     "bowls": "/builds/dunlin/layout",
     "shelf": "/shelf",
+    "backup": "/backup",
     "units": "/units",
     "egret": "/builds/egret/circuit?part=V1",
     "wings": "/builds/egret/layout",

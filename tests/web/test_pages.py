@@ -34,6 +34,7 @@ PAGES = [
     "/builds/dunlin/circuit?part=C1",
     "/builds/bittern/sheet?case=idle",
     "/shelf",
+    "/backup",
 ]
 
 

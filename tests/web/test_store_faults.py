@@ -1,9 +1,11 @@
 """Faults of file and disk, tried for real: each is told in words with what to do, and nothing is changed."""
 
+import io
 import re
 import shutil
 import sqlite3
 from pathlib import Path
+from typing import Any
 
 import pytest
 from click.testing import CliRunner
@@ -191,3 +193,37 @@ def test_nothing_is_restored_under_a_running_application(tmp_path: Path) -> None
     holds.close()
     assert not lock.held(file)
     assert cli("restore", str(tmp_path / "kept"), "--data", str(tmp_path), "--demo")[0] == 0
+
+
+def test_everything_is_taken_away_and_brought_back_from_the_page_while_it_runs(tmp_path: Path) -> None:
+    """What is here is replaced in one step and kept beside it, each time under a name of its own; a page that another thread shows reads on; with a fault nothing is changed."""
+    file = tmp_path / "demo.sqlite"
+    add_demo(file)
+    app = create_app(file)
+    client = app.test_client()
+    with client.get("/backup.zip") as taken:
+        whole, was = taken.data, names(file)
+    with db.opened(file) as connection:
+        builds.create(connection, "Later", builds.find(connection, "egret")["document"], "Duplicated")  # type: ignore[index]
+    other = db.connect(file)  # as a thread of the server holds it
+    assert builds.find(other, "later") is not None
+    token = re.search(r'name="csrf_token" value="([^"]+)"', client.get("/backup").text)
+    assert token
+
+    def send(data: bytes, **more: str) -> Any:
+        return client.post("/backup", data={"csrf_token": token[1], "file": (io.BytesIO(data), "mine.zip"), **more}, headers={"Referer": "http://localhost/backup"})
+
+    for data, more, says in ((whole, {}, "may be replaced"), (b"PK\x03\x04 nothing", {"sure": "yes"}, "is damaged"), (b"", {"sure": "yes"}, "no backup of Tall Heron")):
+        answer = send(data, **more)
+        assert (answer.status_code, says in answer.text) == (422, True), answer.text
+        assert names(file) == [*was, "later"]
+    done = send(whole, sure="yes")
+    assert f"Restored: {len(was)} builds" in done.text
+    assert names(file) == was
+    assert builds.find(other, "later") is None
+    other.close()
+    assert client.get("/builds/bittern/circuit").status_code == 200
+    assert names(file.with_suffix(".before-restore")) == [*was, "later"]
+    send(whole, sure="yes")
+    assert names(file.with_suffix(".before-restore")) == [*was, "later"], "the first is not written over"
+    assert names(tmp_path / "demo.before-restore-2") == was

@@ -7,6 +7,7 @@ from pathlib import Path
 from tall_heron.store import db, logs
 
 DATABASE = "tall-heron.sqlite"
+MOST_UNPACKED = 4_000_000_000  # bytes
 _FILE = re.compile(r"files/([0-9a-f]{2})/(\1[0-9a-f]{62})")
 
 
@@ -31,6 +32,8 @@ def unpack(file: Path, room: Path) -> Path:
     """The database of a ZIP, its files beside it, in a folder `room`; nothing else that is in it is looked at. Raises db.Unusable."""
     try:
         with zipfile.ZipFile(file) as box:
+            if sum(x.file_size for x in box.infolist()) > MOST_UNPACKED:
+                raise db.Unusable(f"{file} unpacks to more than {MOST_UNPACKED // 1_000_000_000} GB, which no store here holds")
             if DATABASE not in box.namelist():
                 raise db.Unusable(f"{file} is no backup of Tall Heron: there is no {DATABASE} in it")
             target = room / DATABASE

@@ -123,9 +123,9 @@ def _secret(file: Path) -> str:
     return file.read_text(encoding="ascii")
 
 
-MOST_PACK = 8_000_000
+MOST_PACK, MOST_BACKUP = 8_000_000, 1_000_000_000
 # Bytes that some endpoints take, beyond what all others do.
-ROOM = dict.fromkeys(("prove.send_file", "route.send_picture", "bench.start"), attached.MOST_BYTES) | {"shelf.pack_in": MOST_PACK, "prove_runs.bring_log": MOST_LOG}
+ROOM = dict.fromkeys(("prove.send_file", "route.send_picture", "bench.start"), attached.MOST_BYTES) | {"shelf.pack_in": MOST_PACK, "prove_runs.bring_log": MOST_LOG, "bench.restore": MOST_BACKUP}
 
 
 def _room() -> None:

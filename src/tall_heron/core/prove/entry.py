@@ -113,7 +113,7 @@ class Upkeep(_Entry):
 
 
 class SignOff(_Entry):
-    """Somebody's name under it all: the hashes of the build, of its solution and of the last entry before."""
+    """Somebody's name under it all: the hashes of the build, of its solution and of the last entry before; the tests that stand in the way, and the findings that stay with their reasons."""
 
     kind: Literal["sign-off"] = "sign-off"
     name: Annotated[str, Field(min_length=2, max_length=80)]
@@ -122,6 +122,7 @@ class SignOff(_Entry):
     solution: Sha
     last: Sha | Literal[""]
     standing: Annotated[list[Annotated[str, Field(max_length=800)]], Field(max_length=300)] = Field(default_factory=list)
+    findings: Annotated[list[Annotated[str, Field(max_length=800)]], Field(max_length=300)] | None = Field(default=None, description="of older entries they stand among `standing`")
 
     @model_validator(mode="after")
     def _named(self) -> "SignOff":

@@ -13,6 +13,7 @@ DRIVER_X, LOW = 530.0, 60.0  # a brushless pump's controller, and how far under 
 SPLIT_X = 340.0  # where one relay's contact is parted to its pumps
 SPLIT_COIL_X, COIL_X = 680.0, 770.0
 TOP, ROW, COIL_ROW, BETWEEN = 112.0, 124.0, 52.0, 60.0
+LIFT = 48.0  # a second switch in the supply
 OPENS = ("inertia", "roll-over", "kill", "level")  # contacts that are closed at rest
 
 
@@ -67,7 +68,8 @@ def ordered(harness: Harness) -> list[Feed]:
 def draw_schematic(harness: Harness, words: "Words") -> Schematic:
     """The drawing of a harness; `words` says the figures in the reader's units."""
     out = Schematic()
-    cut, y = harness.wiring.cut_off, TOP
+    cut, lift = harness.wiring.cut_off, LIFT * max(len(_stops(harness)) - 1, 0)
+    y = TOP + lift
     relays = list(harness.relays) if cut.automatic else []
     buses = list(dict.fromkeys(f.branch.bus for f in ordered(harness)))
     for bus in buses:
@@ -86,8 +88,8 @@ def draw_schematic(harness: Harness, words: "Words") -> Schematic:
             last = y
             y = _coils(out, relays, last, cut, main_rating(harness) is not None) + ROW
         _source(out, bus, first, last, words, harness)
-        y += BETWEEN
-    bottom = y - BETWEEN - ROW + 20
+        y += BETWEEN + lift
+    bottom = y - BETWEEN - lift - ROW + 20
     out.lines.append(Line(((EARTH_X, TOP - 20), (EARTH_X, bottom + 40))))
     out.symbols.append(Symbol("earth", EARTH_X, bottom + 40))
     out.high = bottom + 84
@@ -171,16 +173,23 @@ def _shared(out: Schematic, feeds: list[Feed], harness: Harness, y: float, words
 
 def _source(out: Schematic, bus: str, first: float, last: float, words: Words, harness: Harness) -> None:
     """Battery and alternator at the head of a bus, with what breaks the supply."""
-    cut = harness.wiring.cut_off
-    out.symbols.append(Symbol("source", BUS_X, first - 68, f"bus {bus}", f"{words.source()}, main fuse {words.fuse(main_fuse(harness))}"))
-    if breaks_supply(cut):
-        stops = [MAIN] if main_rating(harness) is not None else crash_switches(cut)
-        out.lines += [Line(((BUS_X, first - 58), (BUS_X, first - 46)), f"B{bus}-1"), Line(((BUS_X, first - 14), (BUS_X, last)), f"B{bus}-{len(stops) + 1}")]
-        if len(stops) > 1:
-            out.lines.append(Line(((BUS_X, first - 30), (BUS_X, first - 30)), f"B{bus}-2"))  # between two switches drawn as one
-        out.symbols.append(Symbol("break up", BUS_X, first - 30, " or ".join(stops)))
-    else:
-        out.lines.append(Line(((BUS_X, first - 58), (BUS_X, last)), f"B{bus}-1"))
+    stops = _stops(harness)
+    top = first - LIFT * max(len(stops) - 1, 0)
+    out.symbols.append(Symbol("source", BUS_X, top - 68, f"bus {bus}", f"{words.source()}, main fuse {words.fuse(main_fuse(harness))}"))
+    y = top - 58
+    for i, stop in enumerate(stops, 1):
+        at = top - 30 + LIFT * (i - 1)
+        out.lines.append(Line(((BUS_X, y), (BUS_X, at - 16)), f"B{bus}-{i}"))
+        out.symbols.append(Symbol("break up", BUS_X, at, stop))
+        y = at + 16
+    out.lines.append(Line(((BUS_X, y), (BUS_X, last)), f"B{bus}-{len(stops) + 1}"))
+
+
+def _stops(harness: Harness) -> list[str]:
+    """What breaks the supply, from the battery on."""
+    if not breaks_supply(harness.wiring.cut_off):
+        return []
+    return [MAIN] if main_rating(harness) is not None else crash_switches(harness.wiring.cut_off)
 
 
 def _numbered(out: Schematic, number: str, x: float, other: float, y: float) -> None:

@@ -11,7 +11,7 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.begin.started import start as begin
 from tall_heron.core.document.build import dump, load
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
-from tall_heron.store import archive, builds, bundle, summaries
+from tall_heron.store import archive, builds, bundle, db, restored, summaries
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused
 from tall_heron.web.show.fields import FIELDS, read_field
@@ -94,9 +94,37 @@ def download(slug: str) -> Response:
     return answers.file(row["document"], "application/json", f"{row['slug']}.json")
 
 
+@pages.get("/backup")
+def backups() -> str:
+    """Where everything is taken away as one archive, and brought back."""
+    return _backups()
+
+
+def _backups(wrong: str = "", done: restored.Restored | None = None) -> str:
+    count = len(builds.every(g.connection))
+    return render_template("stations/bench/backup.html", page="backup", count=count, wrong=wrong, done=done)
+
+
+@pages.post("/backup")
+def restore() -> Response | str | tuple[str, int]:
+    """A backup in the place of all that is here, which is kept beside it; with a fault nothing is changed."""
+    sent = request.files.get("file")
+    if sent is None or not sent.filename:
+        return _backups("Choose the backup that is to be restored: a ZIP of this page, or of the command line."), 422
+    if not request.form.get("sure"):
+        return _backups("Say that what is here may be replaced; nothing was changed."), 422
+    with tempfile.TemporaryDirectory() as room:
+        file = Path(room) / "sent"
+        sent.save(file)
+        try:
+            return _backups(done=restored.take_up(file, database()))
+        except (db.Unusable, FileNotFoundError) as error:
+            return _backups(str(error).replace(str(file), sent.filename[:80]).rstrip(".") + ". Nothing was changed."), 422
+
+
 @pages.get("/backup.zip")
 def backup() -> Response:
-    """Everything there is as one archive, as the command line's backup makes it; the command line restores it."""
+    """Everything there is as one archive, as the command line's backup makes it."""
     with tempfile.TemporaryDirectory() as room:
         target = Path(room) / "backup.zip"
         archive.pack(database(), target, Path(room))

@@ -73,13 +73,13 @@ def _sign(found: Stored, data: dict[str, Any]) -> None:
     if role == "checked by" and any(e.name.casefold() == name.casefold() for _, e in p.folded.signatures):
         raise Refused("name", "Whoever built it cannot check it too: another person signs here.")
     made = answers.designed(found)
-    stands += _findings_with_reasons(made, data) if not p.folded.signatures else [s for s in p.folded.signatures[0][1].standing if not s.startswith("T")]
+    stay = _findings_with_reasons(made, data) if not p.folded.signatures else p.folded.signatures[0][1].findings or []
     solution = solution_text(made)
     document = found.row["document"]
     although = str(data.get("although") or "").strip()[:400]
 
     def make(last: str) -> str:
-        signed = {"name": name, "role": role, "build": found.row["sha256"], "solution": digest(solution), "last": last, "standing": stands[:300], "note": although}
+        signed = {"name": name, "role": role, "build": found.row["sha256"], "solution": digest(solution), "last": last, "standing": stands[:300], "findings": stay[:300], "note": although}
         return entry_text(SignOff.model_validate(signed))
 
     try:
