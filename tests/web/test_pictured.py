@@ -3,10 +3,14 @@
 import re
 
 import pytest
+from first_lines import LINES
 
 from tall_heron.core.begin.started import start
 from tall_heron.core.document.build import Build
+from tall_heron.core.editing.change_layout import change_layout
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.layouts import LAYOUTS
+from tall_heron.core.editing.wiring import wire_by_rule
 from tall_heron.core.prove.predict import Bench
 from tall_heron.core.prove.proofs import Proof, proofs
 from tall_heron.core.study.inlet import inlet_of
@@ -17,10 +21,19 @@ from tall_heron.web.stations.prove.setup import drawn_setup
 STAGED = ("V8 5.3 L turbo 1200 hp E85 58 psi + 20 staged pumps", "V8 6.2 L turbo 1000 hp E85 4 bar + 1.2 bar, second pump staged", "six 3.0 L turbo 900 hp E50 staged pumps 3 bar + 30 psi")
 OTHERS = ("drag V8 8.2 L 2000 hp methanol 60 psi + 38 engine driven pump", "low wing, 160 hp, flat four, 5.2 L, carburetor", "circuit V8 5.2 L 560 hp E10 4 bar surge pot")
 BUILDS = {**demo_builds(wired=True), **dict.fromkeys((*STAGED, *OTHERS))}
+AS_C8 = " laid out with staged pumps"
+C8 = [*(f"{name}{AS_C8}" for name in ("bittern", "curlew")), *(pytest.param(f"{line}{AS_C8}", marks=pytest.mark.sweep) for line in LINES)]
 
 
 def made(name: str) -> Build:
-    return BUILDS[name] or start(name).sized
+    """A build by its name or line, with staged pumps where the name asks for them and the engine is boosted."""
+    line = name.removesuffix(AS_C8)
+    build = BUILDS.get(line) or start(line).sized
+    if line == name or build.brief is None or build.circuit.template == "C8":
+        return build
+    if not LAYOUTS["C8"].sensible(build.brief) or build.brief.carburetted or build.brief.use == "flight":
+        pytest.skip("it asks for no staged pumps")
+    return wire_by_rule(change_layout(build, "C8").build)
 
 
 def pictured(build: Build, proof: Proof) -> set[str]:
@@ -30,7 +43,7 @@ def pictured(build: Build, proof: Proof) -> set[str]:
     return {e.id for e in build.circuit.of_kind("pump")} - off
 
 
-@pytest.mark.parametrize("name", BUILDS)
+@pytest.mark.parametrize("name", [*BUILDS, *C8])
 def test_what_is_said_is_what_the_picture_runs(name: str) -> None:
     build = made(name)
     bench = Bench(make_study(build))
