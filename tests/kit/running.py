@@ -14,8 +14,8 @@ class App:
         self.address, self.folder = address, folder
 
 
-def start(folder: Path) -> tuple[subprocess.Popen[str], App]:
-    command = [sys.executable, "-m", "tall_heron", "demo", "--port", "0", "--data", str(folder)]
+def start(folder: Path, how: str = "demo") -> tuple[subprocess.Popen[str], App]:
+    command = [sys.executable, "-m", "tall_heron", how, "--port", "0", "--data", str(folder)]
     process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     assert process.stdout
     line = process.stdout.readline()
@@ -31,9 +31,9 @@ def stop(process: subprocess.Popen[str]) -> None:
     process.stdout.close()
 
 
-def run_in(folder: Path) -> Iterator[App]:
+def run_in(folder: Path, how: str = "demo") -> Iterator[App]:
     """It runs while the caller is not done."""
-    process, app = start(folder)
+    process, app = start(folder, how)
     try:
         yield app
     finally:

@@ -49,6 +49,7 @@ metric_horsepower = 735.49875 * watt
 volt = watt / ampere
 ohm = volt / ampere
 milliohm = 0.001 * ohm
+millisecond = 0.001 * second
 kiloohm = 1000 * ohm
 hertz = 1 / second
 revolution_per_minute = 1 / minute

@@ -109,6 +109,7 @@ class _Count:
     quantity: float = 0.0
     needed: list[str] = field(default_factory=list)
     note: str = ""
+    part_of: str = ""  # what it is bought with, by its name on the shelf
 
 
 def make_buy_list(build: Build, laid: Laid, rows: Sequence[Bench] | None = None, joints: Joints | None = None, market: Market = NOBODY) -> BuyList:
@@ -143,7 +144,7 @@ def _item(build: Build, market: Market, key: str, c: _Count) -> Item:
 def _quoted(build: Build, market: Market, key: str, c: _Count) -> Quote:
     """Who has an item, as the builder says in this build; else as the suppliers do."""
     said = build.shop.suppliers.get(key)
-    return Quote(said.supplier, None, said.days) if said is not None else market.quote(key.removeprefix(BULK), c.title, c.group)
+    return Quote(said.supplier, None, said.days) if said is not None else market.quote(key.removeprefix(BULK), c.title, c.group, c.part_of)
 
 
 def _add(
@@ -188,6 +189,7 @@ def _ends(found: dict[str, _Count], rows: Sequence[Bench]) -> None:
             title = str(known["title"]) if known is not None else f"{end.dash} {end.family} end of your own, {end.angle_deg:g}°"
             key = end.shelf or f"own end {end.family}{end.dash} {end.angle_deg:g} {end.take_up_mm:g}"
             _add(found, key, title, "ends", end.price, end.mass_kg, 1, [e.id])
+            found[key].part_of = e.shelf or ""
 
 
 def _joints(found: dict[str, _Count], joints: Joints) -> None:

@@ -83,10 +83,10 @@ class Market:
         """What it is known by: two that say the same have the same."""
         return repr((self.suppliers, sorted(self.lists.items()), sorted(self.buys.items())))
 
-    def quote(self, item: str, title: str, group: str) -> Quote:
+    def quote(self, item: str, title: str, group: str, part_of: str = "") -> Quote:
         """What is said of an item, found by its name or its title: by the supplier it is bought from, by any whose list has it, the soonest, else by the stand-ins. Of a part of the
-        builder's own that nobody lists nothing is made up."""
-        usual = self.buys.get(item, "")
+        builder's own that nobody lists nothing is made up; what is `part_of` another is bought where that is."""
+        usual = self.buys.get(item) or self.buys.get(part_of, "")
         found = [x for name in (item, title) for x in self._stocked.get(name.casefold(), ())]
         mine = [x for x in found if x[0] == usual] or found
         if mine:
