@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from tall_heron.core.base.catalogue import Row, by_name, house_figure, table
+from tall_heron.core.base.catalogue import Row, house_figure, table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.figures import PumpMap
@@ -195,17 +195,17 @@ def _sized(w: Wiring, conductors: tuple[Conductor, ...], ampere: float, fuse: fl
 
 
 def _with_relay(w: Wiring, relay: Relay, long: tuple[Conductor, ...], feed: tuple[float, float, float | None], allowed: float, crimps: int, most_mm2: float) -> tuple[float, str]:
-    """The rating of a pump's own relay and the size of its wires, together: of those that hold and lose no more than is allowed the dearest not, since a contact that loses less needs less copper."""
+    """The rating of a pump's own relay and the size of its wires, together: the smallest relay that carries the pump and whose terminals take a wire thick enough, its contact's loss counted; where
+    none does the one with the thickest."""
     running, highest, fuse = feed
-    best: tuple[tuple[bool, float], float, str] | None = None
+    tried = []
     for rated in _ratings(relay, highest):
         room = max(IN_HAND * allowed - relay_ohm(rated) * running, LEAST_ROOM * allowed)
         size, holds = _sized(w, long, running, fuse, room, crimps, min(most_mm2, math.inf if relay.contact_a is not None else takes_mm2(rated)))
-        cost = float(relay_row(rated)["price"]) + float(by_name("wires", "size")[size]["price_m"]) * sum(c.long_mm for c in long) / 1000
-        if best is None or (not holds, cost) < best[0]:
-            best = (not holds, cost), rated, size
-    assert best is not None
-    return best[1], best[2]
+        tried.append((not holds, -area_mm2(size), rated, size))
+        if holds:
+            break
+    return min(tried)[2:]
 
 
 def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> Harness:
