@@ -51,7 +51,7 @@ def test_the_route_changes_the_cut_until_somebody_measures_and_it_is_printed(pag
     assert f"page 1 of {len(pages)}" in text
     assert "Slide both nuts on" in "".join(p.extract_text() for p in pages)
     page.locator("#made-car").click()
-    expect(page.locator("#hose-card")).to_contain_text("12.7 mm longer off the roll")
+    expect(page.locator("#hose-card")).to_contain_text("12.7 mm longer, cut from the roll")
     expect(page.locator("#rolls")).to_contain_text("H3 3,331 mm")
     expect(page.locator("#made-car")).to_be_focused()
 
@@ -68,7 +68,7 @@ def test_a_missing_adapter_is_found_and_bought(page: Page) -> None:
         row.locator("select").select_option(value="step-8-10")
     expect(row).to_contain_text("(as you chose)")
     expect(row).to_contain_text("none in stock, 21 days")
-    page.get_by_role("link", name="To buy", exact=True).click()
+    page.get_by_role("link", name="Parts list", exact=True).click()
     expect(page.locator(".worst-says")).to_contain_text("has no swivel expander, −8 nut to −10 flare for 21 days; H3, RL wait")
     item = page.locator('tr[data-item="step-8-10"]')
     expect(item).to_contain_text("RL")
@@ -246,14 +246,14 @@ def test_a_tank_template_is_refused_mended_and_printed_at_full_size(page: Page) 
 
 def test_the_plate_is_laid_out_by_keyboard_and_a_gap_is_reckoned(page: Page) -> None:
     page.goto("/builds/curlew/hoses/plate")
-    expect(page.locator(".worst-says")).to_contain_text("laid out by rule")
+    expect(page.locator(".worst-says")).to_contain_text("laid out automatically")
     x = page.locator("#plate-F2-x")
     before = figure(x.input_value())
     x.focus()
     with saved(page):
         page.keyboard.press("Shift+ArrowUp")
     expect(page.locator("#plate-F2-x")).to_have_value(f"{before + 50:.1f}")
-    expect(page.locator(".worst-says")).not_to_contain_text("by rule")
+    expect(page.locator(".worst-says")).not_to_contain_text("automatically")
     expect(page.locator("#plate-F2-x")).to_be_focused()
     x.fill("0")
     with saved(page):

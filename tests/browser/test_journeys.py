@@ -92,7 +92,7 @@ def test_other_units_are_read_and_bad_values_stay_with_what_would_be_right(page:
     base.fill("4 bar")
     expect(page.locator("[data-field=base_kpa] .reads")).to_have_text("= 58.0 psi")
     set_field(page, "base_kpa", "4 bar")
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 80.0")
+    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 80.0")
     expect(base).to_have_value("4 bar")
     set_field(page, "power_kw", "1e9 hp")
     wrong = page.locator("[data-field=power_kw]")
@@ -113,7 +113,7 @@ def test_other_fuels_and_what_an_hour_costs(page: Page) -> None:
     page.goto("/builds/bittern/brief")
     page.get_by_text("The same parts on other fuels").click()
     expect(page.get_by_role("row", name=re.compile("^E85"))).to_contain_text("344")
-    price = page.get_by_label("What a litre of E85 costs, $")
+    price = page.get_by_label("What a liter of E85 costs, $")
     price.fill("1.50")
     price.press("Enter")
     expect(page.get_by_role("row", name=re.compile("^E85"))).to_contain_text("515.")
@@ -138,7 +138,7 @@ def test_power_and_a_part_by_keyboard_alone(page: Page) -> None:
         if page.evaluate("document.activeElement.id") == "part-F2":
             break
         page.keyboard.press("Shift+Tab")
-    assert page.evaluate("document.activeElement.getAttribute('aria-label')") == "F2 Reedmace 10 µm paper, 120 mm, takes 1.7 psi, Stop"
+    assert page.evaluate("document.activeElement.getAttribute('aria-label')") == "F2 Reedmace 10 µm paper, 120 mm, pressure drop 1.7 psi, Stop"
     page.keyboard.press("Enter")
     expect(page.locator("#card h2")).to_have_text(re.compile("^F2 "))
     page.keyboard.press("ArrowRight")
@@ -153,7 +153,7 @@ def test_power_and_a_part_by_keyboard_alone(page: Page) -> None:
     expect(page.locator(".trial")).to_contain_text("Nothing is saved yet")
     assert page.evaluate("document.activeElement.id") == "swap-reedmace-10g"
     page.keyboard.press("Enter")
-    expect(page.locator("#card h2")).to_contain_text("glass fibre")
+    expect(page.locator("#card h2")).to_contain_text("glass fiber")
     expect(page.locator(".trial")).to_have_count(0)
     expect(page.locator(".finding[data-rule='M-04']")).to_have_count(0)
     assert page.evaluate("document.activeElement !== document.body")
@@ -165,7 +165,7 @@ def test_power_and_a_part_by_keyboard_alone(page: Page) -> None:
 def test_a_swap_is_tried_put_back_and_fitted(page: Page, application: App) -> None:
     page.goto("/builds/bittern/circuit?part=F2")
     before = page.locator("#walk").get_attribute("points")
-    page.get_by_role("button", name="Try Reedmace 10 µm glass fibre, 150 mm").click()
+    page.get_by_role("button", name="Try Reedmace 10 µm glass fiber, 150 mm").click()
     expect(page.locator("#tried-walk")).to_have_count(1)
     expect(page.locator(".finding[data-rule='M-04']")).to_have_attribute("data-state", "clears")
     expect(page.locator("[data-figure=deliver]")).to_have_class("changed")
@@ -174,13 +174,13 @@ def test_a_swap_is_tried_put_back_and_fitted(page: Page, application: App) -> No
     assert page.locator("#walk").get_attribute("points") == before
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("ArrowDown")
-    expect(page.locator(".trial")).to_contain_text("glass fibre")
+    expect(page.locator(".trial")).to_contain_text("glass fiber")
     page.keyboard.press("Escape")
     expect(page.locator(".trial")).to_have_count(0)
     page.keyboard.press("ArrowDown")
-    expect(page.locator(".trial")).to_contain_text("glass fibre")
+    expect(page.locator(".trial")).to_contain_text("glass fiber")
     page.reload()
-    expect(page.locator(".trial")).to_contain_text("glass fibre")
+    expect(page.locator(".trial")).to_contain_text("glass fiber")
     stored = solved_by_command_line(application)["links"]["F2"]["loss_kpa"]
     page.keyboard.press("Enter")
     expect(page.locator(".trial")).to_have_count(0)
@@ -191,7 +191,7 @@ def test_a_swap_is_tried_put_back_and_fitted(page: Page, application: App) -> No
 def test_the_ladder_leads_to_its_part(page: Page) -> None:
     page.goto("/builds/bittern/circuit")
     expect(page.locator(".rung").first).to_have_attribute("data-part", "P1")
-    expect(page.locator(".ladder-says")).to_contain_text("the whole circuit ends where at low voltage P1 and P2 give just the burn")
+    expect(page.locator(".ladder-says")).to_contain_text("the whole circuit limited where at low voltage P1 and P2 give just the demand")
     page.locator("#rung-hose-H3").click()
     expect(page.locator("#card h2")).to_have_text(re.compile("^H3 "))
     set_field(page, "power_kw", "1000 hp")
@@ -295,7 +295,7 @@ def test_a_new_build_from_an_empty_name_to_a_cut_sheet(page: Page) -> None:
     page.locator("#said").get_by_role("button", name="Understood").click()
     expect(page.locator("#said .questions")).to_have_count(0)
     expect(page.locator("#power_kw")).to_have_value("620 hp")
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 80.0")
+    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 80.0")
     page.keyboard.press("6")
     expect(page.locator(".cut-row[data-hose]")).to_have_count(5)
 
@@ -308,19 +308,19 @@ def test_two_tabs_the_later_is_told_and_applies_its_change_on_top(context: Brows
     set_field(page, "power_kw", "640 hp")
     expect(page.locator(".sub")).to_contain_text("640 hp")
     set_field(other, "base_kpa", "60 psi")  # another field: merged
-    expect(other.locator("[data-figure=rail] dt")).to_have_text("rail, asked 82.0")
+    expect(other.locator("[data-figure=rail] dt")).to_have_text("rail, target 82.0")
     expect(other.locator("#power_kw")).to_have_value("640 hp")
     set_field(page, "base_kpa", "61 psi")
     said = page.locator("[data-field=base_kpa] .says")
     expect(said).to_contain_text("changed elsewhere meanwhile (Base pressure: 58 psi to 60 psi)")
     expect(page.locator("#base_kpa")).to_have_value("61 psi")
     said.get_by_role("button", name="Apply on top").click()
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 83.0")
-    page.get_by_role("button", name="Try Reedmace 10 µm glass fibre, 150 mm").click()
+    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 83.0")
+    page.get_by_role("button", name="Try Reedmace 10 µm glass fiber, 150 mm").click()
     expect(page.locator("#base_kpa")).to_have_value("61 psi")
     set_field(other, "power_kw", "650 hp")
     expect(other.locator("#power_kw")).to_have_value("650 hp")
-    other.get_by_role("button", name="Try Reedmace 10 µm glass fibre, 230 mm").click()
+    other.get_by_role("button", name="Try Reedmace 10 µm glass fiber, 230 mm").click()
     other.get_by_role("button", name="Fit it").click()
     expect(other.locator("#undo")).to_contain_text("F2")
     page.get_by_role("button", name="Fit it").click()
@@ -358,7 +358,7 @@ def test_from_one_line_to_a_printed_sheet_and_a_parts_list_in_six_acts(page: Pag
     expect(rows).to_have_count(6)
     text = pypdf.PdfReader(io.BytesIO(page.pdf(format="A4", prefer_css_page_size=True))).pages[0].extract_text()  # 4, as the print button does
     assert text.count("measure before cutting") >= 6
-    page.get_by_role("link", name="To buy").first.click()  # 5
+    page.get_by_role("link", name="Parts list").first.click()  # 5
     with page.expect_download() as kept:
         page.get_by_role("link", name=re.compile("CSV")).first.click()  # 6
     bought = list(csv.DictReader(io.StringIO(kept.value.path().read_text(encoding="utf-8"))))
@@ -404,7 +404,7 @@ def test_from_one_line_to_a_cut_sheet_in_five_acts(page: Page) -> None:
     page.goto("/")
     page.get_by_label("New build").fill("Redshank: turbo four 2.0 L, 410 hp, E85, 3 bar + 25 psi")  # 1
     page.get_by_role("button", name="Start").click()  # 2
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 68.5")
+    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 68.5")
     page.wait_for_load_state()  # keys are heard once the page has loaded
     page.keyboard.press("6")  # 3
     length = page.locator("#hose-length")
@@ -476,11 +476,11 @@ def test_a_stop_is_found_understood_and_cleared(page: Page) -> None:
     stop = page.locator(".finding.stop[data-rule=M-04]")
     expect(stop).to_contain_text("F2 paper will not last in E70")
     expect(stop).to_contain_text("Alcohol softens the resin")
-    stop.get_by_role("link", name="House rule M-04").click()
+    stop.get_by_role("link", name="Rule M-04").click()
     expect(page.locator("#M-04")).to_contain_text("No paper element in alcohol")
     page.go_back()
     page.locator(".finding.stop[data-rule=M-04]").get_by_role("link", name="Go to F2").click()
-    page.get_by_role("button", name="Try Reedmace 10 µm glass fibre, 150 mm").click()
+    page.get_by_role("button", name="Try Reedmace 10 µm glass fiber, 150 mm").click()
     expect(page.locator("#findings h2")).to_have_text("If you fit it: 4 findings become 3")
     page.get_by_role("button", name="Fit it").click()
     expect(page.locator("#findings h2")).to_have_text("Findings: 2 Stops, 1 Check")
@@ -493,7 +493,7 @@ def against(page: Page) -> str:
 def test_four_findings_are_fixed_by_four_presses_each_undone_by_name_and_said_on_paper(page: Page) -> None:
     page.goto("/builds/bittern/sheet")
     for rule in ("M-04", "H-01", "P-01", "C-09"):
-        expect(page.locator(".finding", has_text=f"House rule {rule}").first).to_contain_text("Fix: ")
+        expect(page.locator(".finding", has_text=f"Rule {rule}").first).to_contain_text("Fix: ")
     said, words = [], []
     for station, rule in (("circuit", "M-04"), ("circuit", "H-01"), ("circuit", "P-01"), ("cases", "C-09")):
         page.goto(f"/builds/bittern/{station}")
@@ -597,11 +597,11 @@ def test_units_are_chosen_and_bare_numbers_take_them(page: Page) -> None:
     page.get_by_role("link", name="Units").first.click()
     page.locator("#system-metric").click()
     expect(page).to_have_url(re.compile("/builds/bittern/circuit$"))
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 5.52")
+    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 5.52")
     set_field(page, "base_kpa", "4.2")
     expect(page.locator("#base_kpa")).to_have_value("4.2 bar")
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, asked 5.72")
-    expect(page.locator("#ladder h2")).to_have_text("What the circuit feeds, and what each part does to it, kW")
+    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 5.72")
+    expect(page.locator("#ladder h2")).to_have_text("Power the circuit supports, and what each part does to it,  kW")
 
 
 def test_layouts_of_the_demo_brief_are_drawn_and_walked_by_keyboard(page: Page) -> None:
@@ -763,10 +763,10 @@ def test_by_keyboard_from_an_example_to_a_printed_cut_list(page: Page) -> None:
     for name, text in (("angle", "45"), ("take", "1.5 in"), ("bore", "8 mm")):
         page.locator(f"#own-end-{name}").fill(text)
     page.locator("#own-end-a").press("Enter")
-    expect(page.locator("#undo")).to_contain_text("end A my own, 45°, takes up 38.1 mm")
+    expect(page.locator("#undo")).to_contain_text("end A my own, 45°, cut-off allowance 38.1 mm")
     cut = float((page.locator("#hose-H3 .cut-mm").inner_text()).replace(",", ""))
     ends = page.locator(".ends legend").all_inner_texts()
-    end_b = float(re.search(r"takes up ([\d.]+) mm", ends[1])[1])  # type: ignore[index]
+    end_b = float(re.search(r"allowance ([\d.]+) mm", ends[1])[1])  # type: ignore[index]
     assert cut == pytest.approx(110 * 25.4 - 38.1 - end_b, abs=1)
     page.locator("#hose-H2").press("Enter")
     expect(page.locator("#hose-card h2")).to_contain_text("H2")

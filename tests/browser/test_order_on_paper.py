@@ -32,7 +32,7 @@ ON_PAPER = {
     "end B style": r"End B [^.]*, ([^,.]+)\. Seat",
     "end B seat to hose": rf"End B [^.]+\. Seat to (?:corner|where the hose begins) {MM}",
     "end B goes in": rf"End B .*?hose goes in {MM}",
-    "clock": r"Clock of B (any|not known|[\d.]+°)",
+    "clock": r"Clocking of B (any|not known|[\d.]+°)",
     "seat to seat": rf"seat to seat along the line {MM}",
     "overall": rf"overall {MM}",
     "cut": rf"hose itself with these ends {MM}",

@@ -55,7 +55,7 @@ def test_from_a_test_to_sign_off_and_paper_by_keyboard(page: Page) -> None:
     page.keyboard.type("M. Arden")
     with saved(page, "/prove/act"):
         page.keyboard.press("Enter")
-    expect(page.locator('[data-wrong="although"]')).to_contain_text("stand in the way")
+    expect(page.locator('[data-wrong="although"]')).to_contain_text("are still open")
     page.keyboard.type("Off to the dyno, P2 under watch")
     reasons = page.locator('.sign-off [name^="reason "]').count()
     assert reasons

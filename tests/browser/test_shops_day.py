@@ -199,12 +199,12 @@ def _proved(shop: Shop, home: str, tmp_path: Path) -> None:
     done = 0
     while done < 10:
         card = page.locator("#prove-card")
-        said = re.search(r"said ([−\d.,]+) (\S+)", card.locator(".card-head p").inner_text())
+        said = re.search(r"predicted ([−\d.,]+) (\S+)", card.locator(".card-head p").inner_text())
         if said and page.locator("#v-value").count():
             shop.keeps("#v-value", f"{said[1]} {said[2]}".replace("−", "-"), "/prove/act")
             expect(card.locator(".card-head p")).to_contain_text("within")
             done += 1
-        rows = page.locator(".test-row.not-run").filter(has_text="said")
+        rows = page.locator(".test-row.not-run").filter(has_text="predicted")
         if done < 10:
             shop.acts += 1
             rows.first.click()

@@ -68,7 +68,7 @@ def test_switches_are_thrown_by_keyboard(page: Page) -> None:
     expect(state).to_contain_text("prime")
     for _ in range(3):
         page.locator("#tick-on").click()
-    expect(state).to_contain_text("Pumps stand")
+    expect(state).to_contain_text("Pumps off")
     throw("cranking")
     expect(state).to_contain_text("the starter turns")
     throw("turning")
@@ -77,7 +77,7 @@ def test_switches_are_thrown_by_keyboard(page: Page) -> None:
     throw("turning")
     page.locator("#tick-on").click()
     page.locator("#tick-on").click()
-    expect(state).to_contain_text("Pumps stand")
+    expect(state).to_contain_text("Pumps off")
     expect(page.locator("#record")).to_contain_text("pumps stand: not the control unit")
     throw("turning")
     throw("crash")

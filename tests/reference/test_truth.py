@@ -126,7 +126,7 @@ def rows() -> Iterator[tuple[str, Callable[[], float], float, float]]:
     yield "ethanol at 50 C, CoolProp [lib] 29.4 kPa", lambda: boils("E100", 50), 28, 31
     yield "methanol at 60 C, CoolProp [lib] 84.7 kPa", lambda: boils("methanol", 60), 82, 88
     yield "three pumps: all that they give is counted, by mass balance", lambda: share(second_pump(laid("C1"), "P2")[0]), 0.99, 1.01
-    yield "a strainer before one of two: all that they give is counted", lambda: share(insert(laid("C1"), "P2", "sedge-100", True)[0]), 0.99, 1.01
+    yield "a pre-filter before one of two: all that they give is counted", lambda: share(insert(laid("C1"), "P2", "sedge-100", True)[0]), 0.99, 1.01
     yield "figures keep their sign", sign_is_spoken, 1, 1
     yield "Curlew at 500 hp: dead time counts in duty, t n / 120,000", lambda: count(demo("curlew", power_kw=372.85), "P-06"), 1, 9
     yield "Crane TP-410: K of a merge is on the bore of the joined flow", merge_ratio, 0.95, 1.05

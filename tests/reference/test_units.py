@@ -39,6 +39,7 @@ PUBLISHED: dict[str, tuple[float, str]] = {  # one of the unit in SI: pascal, m3
     "milliohm": (1e-3, DEFINED),
     "kiloohm": (1e3, DEFINED),
     "second": (1.0, DEFINED),
+    "millisecond": (1e-3, DEFINED),
     "minute": (60.0, NIST),
     "hour": (3600.0, NIST),
     "liter": (1e-3, DEFINED),

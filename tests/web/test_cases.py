@@ -42,7 +42,7 @@ def test_a_case_of_ones_own_is_kept_hidden_undone(post: Any, client: FlaskClient
     assert post("/builds/bittern/cases", act="add", **typed).status_code == 200
     page = client.get("/builds/bittern/cases").text
     assert "Towing &lt;b&gt;up&lt;/b&gt; {x}" in page
-    assert "60 % of the burn, on E10, 54 °C, 1,219 m up, F2 × 2, P2 off, K2 off, +0.2 g ahead, nose +5°" in page
+    assert "60 % of the demand, on E10, 54 °C, 1,219 m up, F2 × 2, P2 off, K2 off, +0.2 g ahead, nose +5°" in page
     assert "Undo: Case added: Towing" in page
     assert post("/builds/bittern/cases", act="hide", key="peak").status_code == 200
     page = client.get("/builds/bittern/cases").text

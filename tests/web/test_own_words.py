@@ -126,4 +126,4 @@ def test_a_part_of_a_named_supplier_waits_as_his_list_says(post: Any, client: Fl
     assert "55.00" in row
     assert client.post("/shelf/suppliers/list?name=Marsh Lane", data=b"nonsense", headers=headers).status_code == 422
     assert post("/shelf/suppliers/off", name="Marsh Lane").status_code == 200
-    assert "Marsh Lane, days not said" in client.get("/builds/bittern/hoses/buy").text.split('data-item="own-yard-can"')[1].split("</tr>")[0]
+    assert "Marsh Lane, lead time not given" in client.get("/builds/bittern/hoses/buy").text.split('data-item="own-yard-can"')[1].split("</tr>")[0]

@@ -34,7 +34,6 @@ PAGES = [
     "/builds/dunlin/circuit?part=C1",
     "/builds/bittern/sheet?case=idle",
     "/shelf",
-    "/backup",
 ]
 
 
@@ -225,7 +224,7 @@ def test_the_house_rules_are_those_that_run(client: FlaskClient) -> None:
     text = client.get("/rules").text
     for rule in (*RULES, *CASE_RULES, *ROUTE_RULES, *WIRING_RULES):
         assert f'id="{rule.id}"' in text
-    assert "House rules" in client.get("/").text
+    assert "Rules" in client.get("/").text
 
 
 def form(client: FlaskClient, path: str, page: str, **data: Any) -> Any:
@@ -238,7 +237,7 @@ def test_history_names_every_act_and_an_old_revision_is_taken_up_again(post: Any
     post("/builds/bittern/brief", field="power_kw", text="700 hp")
     post("/builds/bittern/fit", part="F2", name="reedmace-10g")
     page = client.get("/builds/bittern/history").text
-    for act in ("Laid on the bench", "Power wanted: 620 hp to 700 hp", "F2: Reedmace 10 µm glass fibre, 150 mm"):
+    for act in ("Laid on the bench", "Power wanted: 620 hp to 700 hp", "F2: Reedmace 10 µm glass fiber, 150 mm"):
         assert act in page
     before = client.get("/builds/bittern/build.json").text
     assert form(client, "/builds/bittern/back", "/builds/bittern/history", revision=1).status_code == 302
@@ -258,7 +257,7 @@ def test_a_variant_is_compared_side_by_side(post: Any, client: FlaskClient) -> N
     post("/builds/bittern/fit", part="F2", name="reedmace-10g")
     post("/builds/bittern/brief", field="power_kw", text="700 hp")
     page = client.get("/compare?a=bittern&b=bittern-on-e85").text
-    for text in ("Power wanted", "700 hp", "620 hp", "Reedmace 10 µm glass fibre", "Reedmace 10 µm paper", "right only", "the whole circuit feeds"):
+    for text in ("Power wanted", "700 hp", "620 hp", "Reedmace 10 µm glass fiber", "Reedmace 10 µm paper", "right only", "the whole circuit supports"):
         assert text in page
     assert "Nothing." in client.get("/compare?a=1&b=bittern-on-e85").text
     assert client.get("/compare?a=bittern&b=nightjar").status_code == 404
@@ -366,7 +365,7 @@ def test_a_part_of_ones_own_that_cannot_be_is_refused_at_its_field(post: Any, da
 @pytest.mark.parametrize(
     "data",
     [
-        {"kind": "filter", "flow": "300 l/h", "drop": "1 psi", "micron": "10", "medium": "glass fibre"},
+        {"kind": "filter", "flow": "300 l/h", "drop": "1 psi", "micron": "10", "medium": "glass fiber"},
         {"kind": "line", "bore": "5/16 in", "dash": "-6", "working": "100 psi"},
         {
             "kind": "regulator",
@@ -401,8 +400,8 @@ def test_other_parts_of_ones_own_take_their_place(post: Any, client: FlaskClient
 def test_units_are_the_readers(client: FlaskClient, post: Any) -> None:
     client.set_cookie("units", "pressure=bar&power=kw&length=in")
     page = client.get("/builds/bittern/circuit?part=H3").text
-    assert "rail, asked 5.52" in page
-    assert "What the circuit feeds, and what each part does to it, kW" in page
+    assert "rail, target 5.52" in page
+    assert "Power the circuit supports, and what each part does to it,  kW" in page
     assert 'data-unit="bar"' in page
     cut = next(c.cut_mm for c in design(demo_builds()["bittern"]).cuts if c.element.id == "H3")
     assert f"{(cut or 0) / 25.4:.2f}" in client.get("/builds/bittern/hoses").text
@@ -414,7 +413,7 @@ def test_units_are_the_readers(client: FlaskClient, post: Any) -> None:
         .startswith("Power wanted lies between 1 and 5,000 kW")
     )
     client.set_cookie("units", "pressure=furlong&nonsense")
-    assert "rail, asked 82.9" in client.get("/builds/bittern/circuit").text
+    assert "rail, target 82.9" in client.get("/builds/bittern/circuit").text
 
 
 def test_a_fuel_of_ones_own_is_described_and_run_on(post: Any) -> None:
@@ -472,7 +471,7 @@ def test_files_that_cannot_be_builds(client: FlaskClient) -> None:
         ("K1", "turn", "", "K1", "K1 turned round"),
         ("RL", "height", "end 14 in", "RL", "RL: its end at 14 in"),
         ("S1", "level", "200", "S1", "S1: filled to 200 over its outlet"),
-        ("H4", "rejoin", "end pot", "H4", "H4: its end led to pot"),
+        ("H4", "rejoin", "end pot", "H4", "H4: its end routed to pot"),
     ],
 )
 def test_what_is_joined_is_changed_in_one_act_and_undone_whole(

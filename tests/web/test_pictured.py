@@ -19,7 +19,7 @@ from tall_heron.core.study.what_if import make_what_if
 from tall_heron.web.stations.prove.setup import drawn_setup
 
 STAGED = ("V8 5.3 L turbo 1200 hp E85 58 psi + 20 staged pumps", "V8 6.2 L turbo 1000 hp E85 4 bar + 1.2 bar, second pump staged", "six 3.0 L turbo 900 hp E50 staged pumps 3 bar + 30 psi")
-OTHERS = ("drag V8 8.2 L 2000 hp methanol 60 psi + 38 engine driven pump", "low wing, 160 hp, flat four, 5.2 L, carburetor", "circuit V8 5.2 L 560 hp E10 4 bar surge pot")
+OTHERS = ("drag V8 8.2 L 2000 hp methanol 60 psi + 38 engine driven pump", "low wing, 160 hp, flat four, 5.2 L, carburetor", "circuit V8 5.2 L 560 hp E10 4 bar surge tank")
 BUILDS = {**demo_builds(wired=True), **dict.fromkeys((*STAGED, *OTHERS))}
 AS_C8 = " laid out with staged pumps"
 C8 = [*(f"{name}{AS_C8}" for name in ("bittern", "curlew")), *(pytest.param(f"{line}{AS_C8}", marks=pytest.mark.sweep) for line in LINES)]

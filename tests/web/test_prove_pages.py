@@ -399,7 +399,7 @@ def test_upkeep_is_kept_and_goes_out_as_a_calendar(post: Any, client: FlaskClien
 
 def test_builds_started_from_a_sentence_have_all_their_pages(client: FlaskClient) -> None:
     started = 0
-    for line in ("single 0.4 L 40 hp carburettor", "V8 1500 hp methanol, 58 psi + 30", "two wing tanks, flat four 150 hp, 43.5 psi", "high wing 100 hp carburettor gravity"):
+    for line in ("single 0.4 L 40 hp carburetor", "V8 1500 hp methanol, 58 psi + 30", "two wing tanks, flat four 150 hp, 43.5 psi", "high wing 100 hp carburetor gravity"):
         token = re.search(r'name="csrf_token" value="([^"]+)"', client.get("/").text)
         assert token
         made = client.post("/builds", data={"csrf_token": token[1], "name": line}, content_type="multipart/form-data")

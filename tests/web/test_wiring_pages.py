@@ -74,7 +74,7 @@ def test_each_act_is_kept_named_and_undone(post: Any, client: FlaskClient) -> No
     before = wiring(client)
     acts = [
         ("unwire", {}, "Wiring taken off"),
-        ("wire", {}, "Wired by rule"),
+        ("wire", {}, "Wired automatically"),
         ("branch", BRANCH | {"feed_size": "4 mm²", "feed_length": "12 ft", "fuse": "25", "lamp": "yes", "feed_colour": "red"}, "P1: its wires"),
         ("relay", RELAY | {"contact": "40", "terminal_87a": "open"}, "R1: relay"),
         ("loom", LOOM | {"ambient": "194 F"}, "The whole loom"),

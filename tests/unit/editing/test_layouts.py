@@ -181,7 +181,7 @@ def test_each_compared_figure_shows_its_arithmetic() -> None:
         assert any(s.startswith("without P1 or P2") and s.endswith(f"{figure(100 * c.left[0])} %") for s in steps)
         assert any(s.endswith(f"= {figure(c.current)} A") for s in steps)
         assert any(s.endswith(f"= {figure(c.heat.rise)} K in 1 h") for s in steps)
-        assert any(s.startswith("clear = ") for s in steps)
+        assert any(s.startswith("vapor margin = ") for s in steps)
 
 
 def test_a_tank_warms_by_what_comes_back() -> None:

@@ -177,11 +177,11 @@ def test_what_is_said_of_a_part_goes_with_it() -> None:
 
 LINES_OF_TEXT = (
     "700 hp E85 saddle tank, two pumps",
-    "180 hp carburettor high wing two wing tanks flight",
-    "350 hp carburettor",
+    "180 hp carburetor high wing two wing tanks flight",
+    "350 hp carburetor",
     "1900 hp methanol drag",
     "60 hp",
-    "450 hp flex with surge pot",
+    "450 hp flex with surge tank",
     "300 hp returnless",
     "180 hp biplane gravity",
 )

@@ -24,7 +24,7 @@ HP, PSI = 0.74569987, 6.894757
             [],
         ),
         ("Curlew: 2.0 L turbo four, 410 hp, E85, 4 bar + 1.5 bar", {"cylinders": 4, "displacement_l": 2.0, "base_kpa": 400, "boost_kpa": 150}, []),
-        ("V8 351 ci petrol 470 hp 7 psi street", {"cylinders": 8, "displacement_l": 5.752, "fuel": "E10", "base_kpa": 7 * PSI, "use": "street"}, []),
+        ("V8 351 ci gasoline 470 hp 7 psi street", {"cylinders": 8, "displacement_l": 5.752, "fuel": "E10", "base_kpa": 7 * PSI, "use": "street"}, []),
         ("flat four 150 hp avgas, 43.5 psi, 14 V, aircraft", {"cylinders": 4, "fuel": "100LL", "base_kpa": 43.5 * PSI, "voltage_v": 14.0, "use": "flight"}, []),
         ("300 kW, 45 C, 1500 m", {"power_kw": 300, "fuel_temperature_c": 45, "altitude_m": 1500}, []),
         ("6 cylinders, 3 bar, 80 kPa", {"cylinders": 6, "base_kpa": 300, "boost_kpa": 80}, []),

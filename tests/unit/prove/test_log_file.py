@@ -116,7 +116,7 @@ def test_units_in_a_line_of_their_own_and_remarks_before() -> None:
         ("", "no line of headers"),
         ("a,b\n1,2\n", "no line of headers"),
         ("time,rpm\n" + "1,2\n" * 20, "rail pressure"),
-        ("time,rail (kPa)\n" + "1,2\n" * 20, "nothing says what the engine asks"),
+        ("time,rail (kPa)\n" + "1,2\n" * 20, "nothing gives the engine.s demand"),
         ("time,rail (bananas),rpm\n" + "1,2,3\n" * 20, "no unit of rail pressure"),
         ("time,rail (kPa),rail (psi),rpm\n" + "1,2,3,4\n" * 20, "All rows hold the same time"),
         ("time,rail (kPa),rpm\n0,400,1\n0.1,abc,1\n" + "".join(f"{i},400,1\n" for i in range(1, 20)), "Line 3, column 2: “abc”"),

@@ -66,7 +66,7 @@ def test_worked_by_hand() -> None:
         assert read_caught(typed, 742, "l/h", near=2281 * LPH).flow == pytest.approx(flow * LPH)
     assert read_caught("2,260 L/h", 742, "l/h", near=2.3 * LPH).flow == pytest.approx(2.26 * LPH)
     assert read_caught("88", 742, "l/h").flow == read_caught("88 L/h", 742, "gph").flow
-    wrongs = (("2 in 60 s", "litres, gallons or kilograms"), ("2 quarts in 3 s", "not a unit known"), ("2 L in 0 s", "the time it took"), ("-1 kg in 3 s", "above zero"))
+    wrongs = (("2 in 60 s", "liters, gallons or kilograms"), ("2 quarts in 3 s", "not a unit known"), ("2 L in 0 s", "the time it took"), ("-1 kg in 3 s", "above zero"))
     for wrong, says in (*wrongs, ("some", "not a number")):
         with pytest.raises(ValueError, match=says):
             read_caught(wrong, 742, "l/h")

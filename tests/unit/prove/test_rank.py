@@ -203,7 +203,7 @@ def test_a_healthy_run_says_nothing_and_what_it_cannot_tell(bittern: Study) -> N
     assert not made.verdict.found
     assert made.verdict.sound
     assert not made.marks
-    assert any("to spare" in b for b in made.blind)
+    assert any("headroom" in b for b in made.blind)
     assert all(f.strength is None for f in made.fits if f.words.startswith("loss"))
 
 

@@ -46,7 +46,7 @@ def test_marks_line_and_what_is_wrong() -> None:
     assert -5 * LITRE < fit.line_off < -3.8 * LITRE
     assert not fit.troubles
     odd = fit_sender([(v * LITRE, o) for v, o in [*poured, (45, 120)]], Sender())
-    assert "turns back" in odd.troubles[0]
+    assert "reverses" in odd.troubles[0]
     assert "the same empty and full" in fit_sender([(v * LITRE, 100.0) for v in (0, 10, 20)], Sender()).troubles[0]
     # Straight from 240 to 40 ohm over 50 L, 10 bits of 5 V: at 140 ohm a count is 5/1024 V over 4 ohm/L x 5 x 100 / 240^2 V/ohm, 0.141 L.
     straight = fit_sender([(v * LITRE, 240 - 4.0 * v) for v in (0, 10, 20, 30, 40, 50)], Sender())

@@ -358,9 +358,9 @@ def test_a_tank_is_said_to_hold_nothing_back_only_where_it_is_known(known: dict[
 def test_what_takes_most_before_a_pump_is_named() -> None:
     """A thin hose behind a strainer, then a strainer that is clogged."""
     thin = made(suction=HosePick(dash="-4", mm=1500))
-    assert "H1 takes the most" in find(thin, "S-06")[0].why
+    assert "H1 has the largest drop" in find(thin, "S-06")[0].why
     dirty = altered("E1", figures={"b_kpa_per_lph2": 2e-4})
-    assert "E1 takes the most" in find(dirty, "S-06")[0].why
+    assert "E1 has the largest drop" in find(dirty, "S-06")[0].why
 
 
 def test_a_pump_that_hangs_in_the_tank_is_not_told_to_hang_there() -> None:

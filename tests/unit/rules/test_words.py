@@ -39,14 +39,14 @@ def test_findings_speak_of_their_parts_as_one_or_several(count: int, times: floa
     for rule, text in said:
         assert not re.search(r"\bP\d (have|fall|feed)\b", re.sub(r"P\d,? (and )?P\d", "PP", text)) or count > 1, (rule, text)
         assert not re.search(r"and P\d (has|falls|feeds)\b", text), (rule, text)
-        assert "to spare over the burn" not in text or "−" not in text.split("to spare")[0][-8:], (rule, text)
+        assert "to spare over the demand" not in text or "−" not in text.split("to spare")[0][-8:], (rule, text)
     margin = [t for r, t in said if r == "P-01"]
     assert bool(margin) == (times > 0.5)
     if times > 1:
         assert any("short" in t or "cannot keep up" in t for t in margin)
 
 
-@pytest.mark.parametrize(("kw", "says"), [(283.0, "fall"), (160.0, "to spare")])
+@pytest.mark.parametrize(("kw", "says"), [(283.0, "fall"), (160.0, "headroom")])
 def test_gravity_says_short_or_to_spare(kw: float, says: str) -> None:
     build = set_brief(demo_builds()["plover"], "power_kw", kw)
     study = make_study(build)
@@ -54,7 +54,7 @@ def test_gravity_says_short_or_to_spare(kw: float, says: str) -> None:
     assert spare is not None
     text = next((t for r, t in texts(build) if r == "P-15"), "")
     assert text
-    assert ("short of the burn" in text) == (spare < 0)
+    assert ("short of the demand" in text) == (spare < 0)
     assert (says in text) or spare >= 0.5
 
 
@@ -67,4 +67,4 @@ def test_suction_says_clear_of_boiling_or_past_it(temperature: float) -> None:
     said = next((t for r, t in texts(build) if r == "S-01"), "")
     assert ("boils:" in said) == (clear[0] < 0)
     assert "−" not in said.split("boils of")[0].split(".")[0]
-    assert ("No line or strainer clears it" in said) == (temperature > 70)  # 75 degC of avgas boils in the tank itself
+    assert ("No line or pre-filter clears it" in said) == (temperature > 70)  # 75 degC of avgas boils in the tank itself

@@ -24,7 +24,7 @@ LINES = [
     ("straight six 330 hp E10 58 psi", "C1", 1, 1),
     ("V8 1,000 hp E85 4 bar + 1.5 bar", "C1", 1, 2),
     ("1,900 hp methanol V8 drag 60 psi + 30", "C1", 3, 2),
-    ("surge pot V8 550 hp circuit", "C7", 2, 2),
+    ("surge tank V8 550 hp circuit", "C7", 2, 2),
     ("flat four 150 hp avgas, 43.5 psi, aircraft", "A3", 2, 1),
     ("biplane carb 100 hp 0.5 psi", "A1", 0, 0),
     ("header tanks 200 hp flat six 3 bar aircraft", "A4", 2, 1),

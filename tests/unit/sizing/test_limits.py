@@ -36,7 +36,7 @@ def laid(name: str, layout: str, **picks: object) -> Build:
 
 BUILDS: dict[str, Callable[[], Build]] = {name: (lambda b=build: b) for name, build in demo_builds().items()} | {  # type: ignore[misc]
     "regulator ahead": lambda: laid("bittern", "C4"),
-    "carburettor bypass": lambda: laid("dunlin", "C6"),
+    "carburetor bypass": lambda: laid("dunlin", "C6"),
     "short return": lambda: laid("bittern", "C2"),
     "staged": lambda: laid("bittern", "C8"),
     "auxiliary tap": lambda: add_tap(laid("bittern", "C1"), "RL", "spurge-tap-120")[0],
@@ -203,7 +203,7 @@ def test_the_order_of_the_ladder_and_its_verdicts() -> None:
 
     build = demo_builds()["bittern"]
     assert verdict(set_brief(build, "power_kw", 400.0)) == ("P1", "enough")
-    assert verdict(build) == ("P1", "toss-up")
+    assert verdict(build) == ("P1", "marginal")
     assert verdict(set_brief(build, "power_kw", 600.0)) == ("P1", "short")
     dear = make_limits(make_study(fit(build, "H3", "ptfe-4")))
     assert next(x for x in dear if x.costs is not None).parts == ("H3",)
@@ -266,7 +266,7 @@ def test_bands_are_the_tolerance_of_the_figures() -> None:
     asked = demo_builds()["bittern"].brief.power_kw * 1000  # type: ignore[union-attr]
     for row in found.values():
         low, high = row.band
-        assert row.verdict == ("enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up")
+        assert row.verdict == ("enough" if low is None or low >= asked else "short" if high is not None and high < asked else "marginal")
 
 
 def test_what_a_regulator_turns_back_and_suction_passes_by_hand() -> None:

@@ -166,7 +166,7 @@ class Build(Record):
     circuit: Circuit
     points: Annotated[list[Point], Field(max_length=1000)] = Field(default_factory=list)
     accepted: Annotated[list[Accepted], Field(max_length=500)] = Field(default_factory=list)
-    prices: dict[Annotated[str, Field(max_length=20)], Annotated[float, Field(ge=0, le=1000, description="per litre")]] = Field(
+    prices: dict[Annotated[str, Field(max_length=20)], Annotated[float, Field(ge=0, le=1000, description="per liter")]] = Field(
         default_factory=dict
     )
     typed: dict[str, Annotated[str, Field(max_length=200)]] = Field(default_factory=dict)
@@ -203,7 +203,7 @@ class Build(Record):
             for name in point.clogging:
                 if name in elements and elements[name].kind not in FILTERS:
                     word = KINDS[elements[name].kind].word
-                    wrong.append(BuildError(f"/points/{i}/clogging/{name}", f"a {word} does not clog; name a filter or a strainer, or give the {word} a larger K"))
+                    wrong.append(BuildError(f"/points/{i}/clogging/{name}", f"a {word} does not clog; name a filter or a pre-filter, or give the {word} a larger K"))
         if wrong:
             raise Misplaced(wrong)
         return self

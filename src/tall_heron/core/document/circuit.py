@@ -65,7 +65,7 @@ class End(Record):
             if None in legs:
                 raise ValueError("give both legs and how far the hose goes in, or none of them")
             if abs(sum(legs[:2]) - legs[2] - self.take_up_mm) > 0.05:  # type: ignore[arg-type, operator]
-                raise ValueError(f"legs of {sum(legs[:2]):g} mm less {legs[2]:g} mm of hose in it are not the {self.take_up_mm:g} mm it takes up")  # type: ignore[arg-type]
+                raise ValueError(f"legs of {sum(legs[:2]):g} mm less {legs[2]:g} mm of hose in it are not the {self.take_up_mm:g} mm cut-off allowance")  # type: ignore[arg-type]
         return self
 
 

@@ -160,7 +160,7 @@ class Regulator(Record):
     wide_open_bore_mm: Bore
     wide_open_loss_coefficient: Positive
     reference: Literal["atmosphere", "manifold", "hat"] = Field(
-        default="atmosphere", description="a carburettor's hat feels boost, never vacuum"
+        default="atmosphere", description="a carburetor's hat feels boost, never vacuum"
     )
 
 
@@ -178,7 +178,7 @@ class Injectors(Record):
     mode: Literal["pulse", "compensated"] = "pulse"
     into: Literal["manifold", "bowl"] = Field(default="manifold", description="a bowl feels boost and never vacuum")
     own_lph: Positive | None = Field(
-        default=None, description="an auxiliary tap's flow at commanded_at_kpa, open at full power and no part of the engine's burn"
+        default=None, description="an auxiliary tap's flow at commanded_at_kpa, open at full power and no part of the engine's demand"
     )
 
     @model_validator(mode="after")

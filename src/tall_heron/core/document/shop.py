@@ -60,7 +60,7 @@ class Plate(Record):
     high_mm: Annotated[float, Field(ge=20, le=2000)]
     thick_mm: Annotated[float, Field(ge=0.5, le=12)] = 2.5
     alloy: Alloy = "5052-H32"
-    radius_mm: Annotated[float, Field(ge=0.2, le=60)] | None = Field(default=None, description="inside radius of its folds; the least of its alloy and gauge where nobody says")
+    radius_mm: Annotated[float, Field(ge=0.2, le=60)] | None = Field(default=None, description="inside radius of its folds; the least of its alloy and gauge where not specified")
     parts: Annotated[list[OnPlate], Field(max_length=MOST_PLATE)] = Field(default_factory=list)
     screw_mm: Annotated[float, Field(ge=3, le=16)] = 6.0
     slot_mm: Annotated[float, Field(ge=0, le=60)] = 8.0

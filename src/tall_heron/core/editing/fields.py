@@ -244,9 +244,9 @@ def set_clock(build: Build, element_id: str, degrees: float | None) -> Build:
     """Say how end B stands to end A of a hose, seen from B, clockwise [deg], or that nobody knows. Raises BuildErrors."""
     element = part_of(build, element_id)
     if not clocked(element):
-        raise BuildErrors([BuildError("/clock", f"{element_id} has no two bent ends, so it has no clock: any way round is the same")])
+        raise BuildErrors([BuildError("/clock", f"{element_id} has no two bent ends, so it has no clocking angle: any way round is the same")])
     if degrees is not None and not 0 <= degrees <= 360:
-        raise BuildErrors([BuildError("/clock", f"a clock lies between 0° and 360°; {degrees:g}° is outside")])
+        raise BuildErrors([BuildError("/clock", f"a clocking angle lies between 0° and 360°; {degrees:g}° is outside")])
     return _replace(build, element.model_copy(update={"clock_deg": None if degrees is None else degrees % 360, "clock_source": "typed"}))
 
 
@@ -262,7 +262,7 @@ def accept(build: Build, rule: str, part: str, reason: str) -> Build:
 def set_price(build: Build, fuel: str, per_litre: float | None) -> Build:
     """Set what a litre of a fuel costs, or forget it. Raises BuildErrors."""
     if per_litre is not None and not 0 <= per_litre <= 1000:
-        raise BuildErrors([BuildError("/prices", f"a litre costs between 0 and 1,000, not {per_litre:g}")])
+        raise BuildErrors([BuildError("/prices", f"a liter costs between 0 and 1,000, not {per_litre:g}")])
     others = {name: price for name, price in build.prices.items() if name != fuel}
     return build.model_copy(update={"prices": others | ({fuel: per_litre} if per_litre is not None else {})})
 

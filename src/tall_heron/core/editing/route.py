@@ -42,7 +42,7 @@ def laid_line(build: Build, line: str, laid: Laid | None = None) -> LaidLine:
     """A line as it lies. Raises BuildErrors for one that is not there, or lies in a tank."""
     found = (laid or lay_out(build)).lines.get(line)
     if found is None or found.inside:
-        raise wrong("line", f"{line} is no line that is led through the vehicle" if found is None else f"{line} lies in {found.inside} and is not led through the vehicle")
+        raise wrong("line", f"{line} is no line that is routed through the vehicle" if found is None else f"{line} lies in {found.inside} and is not routed through the vehicle")
     return found
 
 
@@ -234,7 +234,7 @@ def add_bulkhead(build: Build, line: str, panel: str) -> tuple[Build, str]:
     if sheet is None or not met:
         raise wrong("panel", f"{line} does not go through the {panel}")
     if not found.element.ports:
-        raise wrong("panel", f"{line} carries no fuel of the circuit and is led through in one piece: choose a grommet")
+        raise wrong("panel", f"{line} carries no fuel of the circuit and passes through in one piece: choose a grommet")
     along, at = met[0]
     axis = sheet.axis
     before = found.path.at(max(along - 5.0, 0.0))

@@ -294,7 +294,7 @@ def rejoin(build: Build, element_id: str, port: str, node: str) -> Build:
     """Lead one end of a part to another place. Raises BuildErrors where it cannot be."""
     element = part_of(build, element_id)
     if port not in element.ports or element.kind in KEPT_OUT:
-        raise refused(f"{element_id} has no end {port} that can be led elsewhere")
+        raise refused(f"{element_id} has no end {port} that can be rerouted")
     if node not in {n.id for n in build.circuit.nodes}:
         raise refused(f"there is no place “{node}” in this circuit")
     moved = checked(Element, element.model_dump() | {"ports": element.ports | {port: node}})

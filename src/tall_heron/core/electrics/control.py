@@ -111,14 +111,14 @@ def _coils(harness: Harness) -> list[Lead]:
     last = stops[-1]
     for i, name in enumerate(relays):
         out.append(_lead(_thin(harness, f"{name}-86", last, name, 0.0 if not i else NEAR_MM), "15" if not i else "86", "86"))
-        out.append(_lead(_thin(harness, f"{name}-85", name, "earth", NEAR_MM), "85", "31"))
+        out.append(_lead(_thin(harness, f"{name}-85", name, "ground", NEAR_MM), "85", "31"))
         last = name
     if cut.oil_switch and cut.start_bypass:
         out.append(_lead(_thin(harness, "C50", "starter", "oil pressure"), "50", "50"))
     if main_rating(harness) is not None:
         stops = ["ignition", *crash_switches(cut), MAIN]
         out += [_lead(_thin(harness, f"M{i}", a, b), "15", "86" if b == MAIN else "15") for i, (a, b) in enumerate(itertools.pairwise(stops), 1)]
-        out.append(_lead(_thin(harness, f"{MAIN}-85", MAIN, "earth", NEAR_MM), "85", "31"))
+        out.append(_lead(_thin(harness, f"{MAIN}-85", MAIN, "ground", NEAR_MM), "85", "31"))
     return out
 
 

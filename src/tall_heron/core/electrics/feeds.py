@@ -233,7 +233,7 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
         source = branch.relay or f"bus {branch.bus}"
         load = driver.name if driver is not None else pump
         out = conducting(wiring, branch.feed, f"{pump}-1", source, load, running, branch.feed.size or size)
-        back = conducting(wiring, branch.earth, f"{pump}-2", load, "earth", running, branch.earth.size or size)
+        back = conducting(wiring, branch.earth, f"{pump}-2", load, "ground", running, branch.earth.size or size)
         feeds[pump] = Feed(pump, branch, ampere, fuse, out, back, contacts, driver, element.properties.terminals or "blade")
     relays: dict[str, Contact] = {}
     for relay in wiring.relays:

@@ -74,7 +74,7 @@ def strain(w: Wrong) -> Acts:
     e = w.element
     if e is not None:
         hangs = e.properties.mount in IN_TANK
-        yield from _put(w, e.id, "alder-sock-100" if hangs else "sedge-100", "a strainer", True)
+        yield from _put(w, e.id, "alder-sock-100" if hangs else "sedge-100", "a pre-filter", True)
 
 
 def fine(w: Wrong) -> Acts:
@@ -97,7 +97,7 @@ def damp(w: Wrong) -> Acts:
 
 def hang(w: Wrong) -> Acts:
     """The hanger that it hangs from."""
-    yield from _put(w, w.part, "hanger-", "a hanger")
+    yield from _put(w, w.part, "hanger-", "a pump hanger")
 
 
 def shut_off(w: Wrong) -> Acts:
@@ -354,4 +354,4 @@ def maker_allows(w: Wrong) -> Acts:
     if e is not None and fuel is not None:
         said = {"methanol": True} if fuel.methanol else {"avgas": True} if fuel.family == AVGAS else {"ethanol_max_percent": 100 * fuel.ethanol} if fuel.ethanol > SPOKEN_OF else {"gasoline": True}
         more = e.properties.model_copy(update=said)
-        yield Act(f"say that the sheet of {e.id} allows {fuel.name}, once you have looked", lambda build: with_element(build, e.model_copy(update={"properties": more})), (e.id,))
+        yield Act(f"confirm that the sheet of {e.id} allows {fuel.name}, once you have looked", lambda build: with_element(build, e.model_copy(update={"properties": more})), (e.id,))

@@ -14,7 +14,7 @@ MOST_WAYS = 3
 
 def clamped(w: Wrong) -> Acts:
     """Clamped as often as its size asks."""
-    yield Act(f"clamp {w.part} as often as its size asks", lambda build: suggest_clamps(build, w.part), (w.part,))
+    yield Act(f"clamp {w.part} as often as its size requires", lambda build: suggest_clamps(build, w.part), (w.part,))
 
 
 def ways(w: Wrong) -> Acts:

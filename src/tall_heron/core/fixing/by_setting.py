@@ -76,7 +76,7 @@ def quarter_full(w: Wrong) -> Acts:
     e = w.element
     if e is not None and isinstance(e.figures, TankLevel) and e.properties.high_mm:
         mm = round(0.25 * e.properties.high_mm)
-        yield Act(f"say that fuel stands {{level}} over the outlet of {e.id}", lambda build: set_level(build, e.id, mm), (e.id,), {"level": Figure(mm / 1000, "length")})
+        yield Act(f"enter that fuel is {{level}} over the outlet of {e.id}", lambda build: set_level(build, e.id, mm), (e.id,), {"level": Figure(mm / 1000, "length")})
 
 
 def vent_clear(w: Wrong) -> Acts:
@@ -98,4 +98,4 @@ def brief(field: str, value: object, words: str) -> Candidates:
 def fed_as_drawn(w: Wrong) -> Acts:
     """The brief as the circuit feeds."""
     kind = "carburettor" if w.element is not None and w.element.kind == "carburettor" else "injection"
-    yield Act(f"say in the brief that {'a carburetor' if kind == 'carburettor' else 'injection'} feeds the engine", lambda build: set_brief(build, "feeding", kind))
+    yield Act(f"set in the brief that {'a carburetor' if kind == 'carburettor' else 'injection'} feeds the engine", lambda build: set_brief(build, "feeding", kind))

@@ -44,7 +44,7 @@ class Figures(Heard):
         word = unit[0].lower() if unit is not None else "hp"
         value = parse(f"{self._number_of(pieces):g} {word}", "power", "hp")
         name = "later_power_kw" if self._of(pieces, "later") is not None else "power_kw"
-        self._keep(name, float(f"{value / KW:.9g}"), pieces, "power asked later" if name == "later_power_kw" else "power asked now", f"{self._number_of(pieces):g} {word}")
+        self._keep(name, float(f"{value / KW:.9g}"), pieces, "power wanted later" if name == "later_power_kw" else "power wanted now", f"{self._number_of(pieces):g} {word}")
 
     def _speed(self, pieces: list[Token]) -> None:
         value = self._number_of(pieces)
@@ -174,7 +174,7 @@ class Figures(Heard):
         inches, litres = whole and CI_FROM <= value <= CI_TO, not whole and L_FROM <= value <= L_TO
         if t.kind == "number" and not sized and (litres or (inches and powered)):
             typed = f"{t.value} {'ci' if inches else 'l'}"
-            self._keep("displacement_l", float(f"{parse(typed, 'volume', 'l') * 1000:.9g}"), pieces, "displacement: cubic inches" if inches else "displacement: litres", typed)
+            self._keep("displacement_l", float(f"{parse(typed, 'volume', 'l') * 1000:.9g}"), pieces, "displacement: cubic inches" if inches else "displacement: liters", typed)
             return
         guesses = [f"{t.value} hp"] if whole and 20 <= value <= 4000 and not powered else []
         guesses += [f"{t.value} ci"] if inches and not sized else []

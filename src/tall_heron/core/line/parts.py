@@ -69,7 +69,7 @@ class Parts(Heard):
             return
         litres = value * 1000
         if not 0.5 <= litres <= 1000:
-            self._ask(pieces, "a tank holds between half a litre and 1,000 L", [])
+            self._ask(pieces, "a tank holds between half a liter and 1,000 L", [])
             return
         which = ": US gallons" if unit.text.lower() in ("gal", "gallon", "gallons") else ""
         kind = noun.kind if noun is not None else "tank"

@@ -37,7 +37,7 @@ def read_caught(text: str, density: float, plain: str, near: float | None = None
     if found is None:
         flow = parse(text, "volume_flow", plain, near)
         if flow < 0:
-            raise ValueError("nothing flows into the can less than zero; write what was caught")
+            raise ValueError("nothing flows into the can less than zero; write what was collected")
         return Caught(flow, None, None, None, ())
     split = MINUTES.match(found["time"])
     seconds = 60 * float(split["min"]) + float(split["s"].replace(",", ".")) if split else parse(found["time"], "duration", "s")
@@ -48,18 +48,18 @@ def read_caught(text: str, density: float, plain: str, near: float | None = None
     if unit in ("kg", "g", "lb", "lbs"):
         mass = parse(much, "mass", "kg")
         if mass < 0:
-            raise ValueError("write what was caught, above zero")
+            raise ValueError("write what was collected, above zero")
         flow = mass / density / seconds
         return Caught(flow, None, mass, seconds, (f"{figure(mass, 4)} kg ÷ {figure(density / 1000, 4)} kg/L ÷ {figure(seconds)} s × 3,600 = {figure(flow / LPH, 4)} L/h",))
     if not unit:
-        raise ValueError("litres, gallons or kilograms? Write for example 1.5 US gal in 47 s or 2.35 kg in 40 s")
+        raise ValueError("liters, gallons or kilograms? Write for example 1.5 US gal in 47 s or 2.35 kg in 40 s")
     bare = unit in ("gal", "gals", "gallon", "gallons")
     try:
         volume = parse(re.sub(r"(?i)gal(lon)?s?$", "usgal", much) if bare else much, "volume", "l")
     except ValueError as error:
         raise ValueError(f"{error} Write for example 1.5 US gal in 47 s, 5.7 L in 47 s or 2.35 kg in 40 s.".replace("..", ".")) from None
     if volume < 0:
-        raise ValueError("write what was caught, above zero")
+        raise ValueError("write what was collected, above zero")
     flow = volume / seconds
     read = ("a gallon is read as US, 3.785 L; write impgal for an imperial one",) if bare else ()
     return Caught(flow, volume, None, seconds, (*read, f"{figure(1000 * volume, 4)} L ÷ {figure(seconds)} s × 3,600 = {figure(flow / LPH, 4)} L/h",))

@@ -142,7 +142,7 @@ def _once(columns: list[Column], line: int) -> None:
         if key not in keys:
             raise WrongLog(f"Line {line}, column 1: {why}.")
     if not {"duty", "manifold", "rpm"} & keys:
-        raise WrongLog(f"Line {line}, column 1: nothing says what the engine asks for; log at least engine speed and manifold pressure, or injector duty.")
+        raise WrongLog(f"Line {line}, column 1: nothing gives the engine's demand; log at least engine speed and manifold pressure, or injector duty.")
 
 
 def _cells(line: str, mark: str) -> list[str]:

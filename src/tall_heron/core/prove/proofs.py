@@ -198,14 +198,14 @@ def _flows(study: Study) -> list[Proof]:
     for p in electric:
         if p.id in fed:
             least = (1 + need) * share if flies and p.stage is None else None
-            limit = Limit(least, None, f"{100 * (1 + need):.0f} % of take-off burn by each pump alone: 14 CFR 23.955 before 2017, from memory") if least else None
+            limit = Limit(least, None, f"{100 * (1 + need):.0f} % of take-off demand by each pump alone: 14 CFR 23.955 before 2017, from memory") if least else None
             out.append(_proof("flow", p.id, setup=Setup("caught", alone=(p.id,), against=against, volts=volts, kelvin=COLD, pitch=pitch), limit=limit))
     if len(fed & {p.id for p in electric}) > 1:
         every = tuple(p.id for p in pumps)
         out.append(_proof("flow_all", setup=Setup("caught", alone=every, against=against, volts=volts, kelvin=COLD, pitch=pitch)))
     if not pumps:
         need = house_figure("margin_gravity") if flies else need
-        limit = Limit((1 + need) * share, None, f"{100 * (1 + need):.0f} % of the burn at full power by gravity")
+        limit = Limit((1 + need) * share, None, f"{100 * (1 + need):.0f} % of the full-power demand by gravity")
         out.append(_proof("gravity", setup=Setup("caught", against=0.0, kelvin=COLD, pitch=pitch), limit=limit))
     return out
 
@@ -297,7 +297,7 @@ def _at_rest(study: Study) -> list[Proof]:
     if primed is not None and primed.seconds is not None:
         out.append(_proof("prime", said=primed.seconds, limit=Limit(None, 3 * primed.seconds + 2, "three times what the lines and pumps say, and 2 s")))
     if primed is not None and primed.keeps:
-        out.append(_proof("hold", limit=Limit(by_allow("hold") * study.brief.base, None, f"70 % of base; {primed.keeps} keep it: house rule")))
+        out.append(_proof("hold", limit=Limit(by_allow("hold") * study.brief.base, None, f"70 % of base; {primed.keeps} keep it: house figure")))
     if injected and not study.burn.fuel.methanol:
         out.append(_proof("soak"))
     out += [_proof("noise", p.id, optional=True) for p in electric_pumps(study.build)[:1]]
@@ -310,14 +310,14 @@ def _engine_runs(study: Study) -> list[Proof]:
     injected = bool(circuit.of_kind("injectors"))
     if injected:
         out.append(_proof("match", limit=Limit(None, house_figure("injector_tolerance"), "common practice")))
-    out += [_proof("sender", t.id, limit=Limit(by_allow("sender"), None, "at least four pours: house rule")) for t in circuit.of_kind("tank") if sendable(study, t.id)]
+    out += [_proof("sender", t.id, limit=Limit(by_allow("sender"), None, "at least four pours: house figure")) for t in circuit.of_kind("tank") if sendable(study, t.id)]
     wiring = study.build.wiring
     if wiring is not None and wiring.cut_off.automatic and electric:
         cut = wiring.cut_off
         most = max([cut.control_unit_s] * cut.control_unit + [cut.oil_falls_s] * cut.oil_switch + [cut.prime_s if not cut.control_unit and not cut.oil_switch else 0.0]) + HEARD_S
         out.append(_proof("stop", limit=Limit(None, most, "what the cut-off of the build takes, and 1 s")))
     if injected and electric:
-        out.append(_proof("run", limit=Limit(by_allow("run"), None, "at least one run without a finding: house rule")))
+        out.append(_proof("run", limit=Limit(by_allow("run"), None, "at least one run without a finding: house figure")))
     return out
 
 

@@ -203,7 +203,7 @@ def _why(bench: Bench, m: Moments, i: int, off: float, limit: float, spare: Arra
         if sound is not None and with_it is not None and abs(off - (with_it - sound)) < max(0.5 * abs(off), limit):
             return f"as where {cause_words(best.fault)}"
     nearly = np.isfinite(spare[i]) and spare[i] < 0.1
-    return "the pumps have next to nothing to spare here" if nearly and off < 0 else "no cause that was looked for says so"
+    return "the pumps have next to no headroom here" if nearly and off < 0 else "no cause that was looked for says so"
 
 
 def _fits(verdict: Verdict | None, spare: Array) -> tuple[Fit, ...]:
@@ -230,7 +230,7 @@ def _fits(verdict: Verdict | None, spare: Array) -> tuple[Fit, ...]:
             elif not verdict.sound and not verdict.found:
                 blind, limit = True, "no single cause explains this run"
             elif blind:
-                limit = f"the pumps always had {100 * least:.0f} % or more to spare, so nothing shows it" if least is not None and least > 0.15 else "nothing in this run depends on it enough"
+                limit = f"the pumps always had {100 * least:.0f} % headroom or more, so nothing shows it" if least is not None and least > 0.15 else "nothing in this run depends on it enough"
             out.append(Fit(name, words, None if blind else r.fault.strength, None if blind else r.sigma, limit))
     return tuple(out)
 
@@ -259,15 +259,15 @@ def _blind(bench: Bench, log: Log, m: Moments, spare: Array, sags: bool) -> tupl
     if "rpm" in f and float(np.nanmax(f["rpm"])) < 0.95 * top:
         out.append(f"nothing above {np.nanmax(f['rpm']):,.0f} rpm was logged, so the pumps' end is not tested")
     if float(np.nanpercentile(m.burn, 99.5)) < 0.9 * most:
-        out.append(f"the engine never burnt more than {100 * np.nanpercentile(m.burn, 99.5) / most:.0f} % of what it does at peak")
+        out.append(f"the engine's demand never passed {100 * np.nanpercentile(m.burn, 99.5) / most:.0f} % of what it does at peak")
     if np.isfinite(spare).any() and float(np.nanmin(spare)) > 0.1 and not sags:
-        out.append(f"the pumps always had {100 * np.nanmin(spare):.0f} % or more to spare: a weak pump or a filter half clogged would not show in the rail")
+        out.append(f"the pumps always had {100 * np.nanmin(spare):.0f} % headroom or more: a weak pump or a filter half clogged would not show in the rail")
     if "manifold" not in f:
         out.append("the manifold's pressure was not logged: the full boost is taken throughout, and the regulator's reference cannot be told")
     if "volts" not in f:
         out.append("voltage was not logged: what is lost in wires looks like a weak pump")
     if "duty" not in f:
-        out.append("injector duty was not logged: the burn is reckoned by speed and air, and a wrong fuel cannot be told")
+        out.append("injector duty was not logged: demand is calculated from speed and air, and a wrong fuel cannot be told")
     if "amps" not in f:
         out.append("pump current was not logged: a clogged filter and a worn pump look alike until pumps are at their end")
     if "ahead" not in f:

@@ -94,7 +94,7 @@ def fit_sender(steps: Sequence[tuple[float, float]], sender: Sender, unusable: f
     residual = float(np.abs(read - fitted).max())
     if residual > 0.02 * max(float(np.ptp(fitted)), 1e-9):
         worst = int(np.argmax(np.abs(read - fitted)))
-        troubles.append(f"The reading at {1000 * volumes[worst]:.1f} L turns back by {residual:.1f} Ω: the float sticks, or it was read too soon.")
+        troubles.append(f"The reading at {1000 * volumes[worst]:.1f} L reverses by {residual:.1f} Ω: the float sticks, or it was read too soon.")
     if float(np.ptp(fitted)) <= 0:
         troubles.append("It reads the same empty and full: the float does not move, or the wire is off.")
     count_v = sender.range_v / 2**sender.bits

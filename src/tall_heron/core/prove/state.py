@@ -180,10 +180,10 @@ def _steps(bench: Bench, proof: Proof, reading: Reading, said: float | None, ban
         where = [f"{figure(s.against / KPA)} kPa"] if s.against is not None else []
         where += [f"{figure(s.volts)} V {'at the pump' if s.at_pump else 'at the battery'}"] if s.volts is not None else []
         where += [f"{s.kelvin - CELSIUS:.0f} °C"] if s.kelvin is not None else []
-        out.append(f"said: {f(said)}, the circuit solved at {', '.join(where)}, give or take {f(band)} by tolerances of its parts")
-        out.append(f"read − said = {f(reading.value)} − {f(said)} = {f(reading.value - said)}" + (f", {figure(100 * (reading.value - said) / abs(said))} %" if said else ""))
+        out.append(f"predicted: {f(said)}, the circuit solved at {', '.join(where)}, ± {f(band)} by tolerances of its parts")
+        out.append(f"read − predicted = {f(reading.value)} − {f(said)} = {f(reading.value - said)}" + (f", {figure(100 * (reading.value - said) / abs(said))} %" if said else ""))
     elif said is not None:
-        out.append(f"said: {f(said)}; read: {f(reading.value)}")
+        out.append(f"predicted: {f(said)}; read: {f(reading.value)}")
     out.append(f"the instrument may be off by {f(reading.doubt)}")
     if limit is not None:
         bounds = [f"at least {f(limit.least)}" if limit.least is not None else "", f"at most {f(limit.most)}" if limit.most is not None else ""]

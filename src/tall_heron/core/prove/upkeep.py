@@ -97,5 +97,5 @@ def filter_trends(log: Folded, day_of: Callable[[str], int]) -> list[tuple[str, 
             continue
         ahead = float((LOADED - at) / slope)
         if ahead - (days[-1] - days[0]) < MOST_AHEAD:
-            out.append((part, round(float(days[0]) + max(ahead, 0.0)), f"took {times[0]:.2f} times, now {times[-1]:.2f} times what it takes clean; twice at this rate"))
+            out.append((part, round(float(days[0]) + max(ahead, 0.0)), f"took {times[0]:.2f} times, now {times[-1]:.2f} times its clean pressure drop; twice at this rate"))
     return out

@@ -104,7 +104,7 @@ def legs_of(end: End | None) -> tuple[float, float, float]:
 def lay_out(build: Build) -> Laid:
     """Lay a build out. Raises ValueError for one without a brief."""
     if build.brief is None:
-        raise ValueError("the build has no brief, so nothing says what vehicle it is for")
+        raise ValueError("the build has no brief, so it has no vehicle")
     outline = outline_of(build.space, build.brief)
     stands = stand(build, outline)
     joints_between(build, build.circuit, stands)

@@ -190,7 +190,7 @@ class TubeBend:
 def bend_table(run: Run) -> tuple[list[TubeBend], float]:
     """How a hard line is bent: its bends, and the straight after the last [mm]. Raises ValueError where a corner does not fit."""
     if not all(b.fits for b in run.bends):
-        raise ValueError("a corner does not fit between its neighbours: move it, or bend it tighter")
+        raise ValueError("a corner does not fit between its neighbors: move it, or bend it tighter")
     out, way, done, plane = list[TubeBend](), run.directions, 0.0, None
     for bend, (before, after) in zip(run.bends, [(a, b) for a, b in pairwise(way) if angle_between(a, b) > STRAIGHT], strict=True):
         normal = unit(cross(before, after))

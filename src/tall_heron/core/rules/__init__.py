@@ -129,7 +129,7 @@ def _look(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Ru
         if not rule.applies(study):
             continue
         here = list(rule.look(study))
-        source = f"House rule {rule.id}: {rule.source}"
+        source = f"Rule {rule.id}: {rule.source}"
         found += [replace(f, rule=rule.id, source=f.source or source, accepted=accepted.get((rule.id, f.element_id), "")) for f in here]
         if not here:
             passed.append(rule)

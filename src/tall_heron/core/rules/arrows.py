@@ -17,14 +17,14 @@ def filter_backwards(study: Study) -> Iterator[Finding]:
         flow = study.peak.solution.flow(e.id) if study.peak.solution.converged else 0.0
         if flow < 0 or (flow == 0 and e.reversed):
             why = "The element is made to be loaded from outside; backwards it collapses or lets go what it holds."
-            do = "Fit a new element the right way round: turned round, this one would wash what it has caught into what follows."
+            do = "Fit a new element the right way round: turned round, this one would wash what it has caught downstream."
             yield Finding("Stop", e.id, f"{e.id} is fitted against its arrow", why, do)
 
 
 ARROWED = {
     "check": ("It holds back what it is meant to let through: nothing comes that way, and whatever pumps stand behind it work against a shut line.", "away from the tank"),
     "pump": ("It would draw from the engine and push at the tank; nothing reaches the engine.", "away from the tank"),
-    "regulator": ("Fuel comes to its outlet: it holds nothing, and the rail stands wherever pump and return leave it.", "from what it holds to the tank, or to the bowl"),
+    "regulator": ("Fuel comes to its outlet: it holds nothing, and rail pressure settles wherever pump and return leave it.", "from what it holds to the tank, or to the bowl"),
     "controller": ("Fuel comes to its outlet: it holds nothing.", "to the rail"),
 }
 

@@ -58,10 +58,10 @@ def _findings(study: Study, rows: list[Row], do: dict[str, str], also: str) -> I
 def cell_finding(moment: Moment, column: Requirement, cell: Cell, do: str, word: str = "rail") -> Finding:
     """A requirement that is missed at a moment, as a finding."""
     figures = {"value": Figure(cell.value, column.quantity), "limit": Figure(cell.beside if column.key == "rail" and cell.beside is not None else cell.limit, column.quantity)}
-    what = {"rail": f"the {word} shows {{value}}, {{limit}} asked", "spare": "{value} to spare, {limit} asked", "suction": "the inlet stands {value} clear of boiling, {limit} asked"}
+    what = {"rail": f"the {word} shows {{value}}, {{limit}} required", "spare": "{value} headroom, {limit} required", "suction": "{value} vapor margin at the inlet, {limit} required"}
     what |= {"duty": "open {value} of the time, {limit} allowed", "reach": "{value} of the tank is out of reach, {limit} allowed", "back": "{value} behind the regulator, {limit} allowed"}
     what |= {"amps": f"the pumps draw {cell.value:.0f} A, {cell.limit:g} A is what an alternator spares"}
-    title = f"{moment.case.title}: {what.get(column.key, f'{cell.part} takes {{value}}, {{limit}} is allowed')}"
+    title = f"{moment.case.title}: {what.get(column.key, f'{cell.part}: pressure drop {{value}}, {{limit}} allowed')}"
     level: Level = "Stop" if cell.level == "Stop" else "Check"
     return Finding(level, cell.part, title, f"{moment.says[:1].upper()}{moment.says[1:]}.", do, figures, moment.case.key, "cases")
 
@@ -73,8 +73,8 @@ def _rows(study: Study, keep: Callable[[Row], bool]) -> list[Row]:
 def clogged(study: Study) -> Iterator[Finding]:
     """A filter that is half full of dirt is still in the car; what it takes when new says little."""
     rows = [Row(r.moment, {k: c for k, c in r.cells.items() if not k.startswith("drop")}, r.trouble) for r in _rows(study, lambda r: r.moment.case.key.endswith(" clogged"))]
-    do = {"": "Fit a larger filter, or change it sooner; a gauge before and one behind it tells when.", "suction": "Fit a coarser or larger strainer before the pump, and the fine filter behind it."}
-    yield from _findings(study, rows, do, f"Half of its area clogged takes {house_figure('half_clogged'):g} times as much.")
+    do = {"": "Fit a larger filter, or change it sooner; a gauge before and one behind it tells when.", "suction": "Fit a coarser or larger pre-filter before the pump, and the fine filter behind it."}
+    yield from _findings(study, rows, do, f"Half of its area clogged drops {house_figure('half_clogged'):g} times as much.")
 
 
 def hot_and_high(study: Study) -> Iterator[Finding]:
@@ -88,11 +88,11 @@ def leaning(study: Study) -> Iterator[Finding]:
     """Speeding up lifts the engine over the tank; leaning takes fuel from the outlet."""
     do = {
         "": "Ask for less, or fit a pump that gives more.",
-        "reach": "Move the outlet to where fuel runs, fit baffles with doors, foam or a pot, or start with more fuel: see it on the move.",
+        "reach": "Move the outlet to where fuel runs, fit baffles with doors, foam or a surge tank, or start with more fuel: see it slosh.",
         "suction": "Put the pump where its suction does not run uphill when the vehicle leans.",
     }
     guessed = any(n.ahead_mm is None for n in study.build.circuit.nodes)
-    also = "Places along the vehicle are reckoned from the lengths of the lines until Route places them: this is a guess." if guessed else ""
+    also = "Places along the vehicle are calculated from the lengths of the lines until Route places them: this is a guess." if guessed else ""
     for found in _findings(study, _rows(study, lambda r: bool(r.moment.lean) and not r.moment.own), do, also):
         yield replace(found, level=LEVELS[LEVELS.index(found.level) + 1]) if guessed else found  # type: ignore[arg-type]
 
@@ -110,14 +110,14 @@ def own_cases(study: Study) -> Iterator[Finding]:
 
 
 def overrun(study: Study) -> Iterator[Finding]:
-    """Off the throttle nothing is burnt, and all that the pumps give goes back at the deepest vacuum."""
+    """Off the throttle nothing is burned, and all that the pumps give goes back at the deepest vacuum."""
     for row in _rows(study, lambda r: r.moment.phase == "overrun"):
         cell = row.cells.get("rail")
         if cell is None or cell.beside is None or cell.beside <= 0 or cell.value <= (1 + house_figure("rail_over_stop")) * cell.beside:
             continue
         figures = {"over": Figure(cell.value - cell.beside, "pressure_difference"), "asked": Figure(cell.beside, "pressure")}
-        why = "All that the pumps give goes back then. Nothing is burnt, so it harms nothing; the first tip-in after it is rich."
-        title = f"Off the throttle the {rail_word(study)} stands {{over}} over the {{asked}} asked"
+        why = "All that the pumps give goes back then. Nothing is burned, so it harms nothing; the first tip-in after it is rich."
+        title = f"Off the throttle the {rail_word(study)} reads {{over}} over its target of {{asked}}"
         yield Finding("Note", "", title, why, "Live with it, or fit a larger return.", figures, row.moment.case.key, "cases")
 
 
@@ -155,12 +155,12 @@ def pot_runs_out(study: Study) -> Iterator[Finding]:
     met = [x for x in lasts(study) if x.tank in pots and x.moment == "Peak" and x.seconds < house_figure("pot_lasts_s")]
     for x in met:
         title = f"{x.tank} lasts {x.seconds:.0f} s at full power {x.why}"
-        why = f"{x.litres:.1f} L within reach; {house_figure('pot_lasts_s'):g} s is asked."
-        yield Finding("Check", x.tank, title, why, "Fit a larger pot, or return to the pot instead of the tank.", {}, "peak", "cases")
+        why = f"{x.litres:.1f} L within reach; {house_figure('pot_lasts_s'):g} s is required."
+        yield Finding("Check", x.tank, title, why, "Fit a larger surge tank, or return to the surge tank instead of the tank.", {}, "peak", "cases")
 
 
 def warmed_up(study: Study) -> Iterator[Finding]:
-    """Fuel that comes back warm, and a suction that was clear of boiling when it was cold."""
+    """Fuel that comes back warm, and an inlet that had vapor margin when it was cold."""
     seconds = house_figure("hot_idle_drag_s" if study.brief.use == "drag" else "hot_idle_s")
     idle = next((w for w in warms(study, (seconds,)) if w.moment == "Hot idle"), None)
     rise = idle.rises[0] if idle is not None else None
@@ -174,8 +174,8 @@ def warmed_up(study: Study) -> Iterator[Finding]:
     if then is None or then >= limit or clear[0] < limit:
         return
     figures = {name: Figure(x, "pressure_difference") for name, x in (("then", then), ("now", clear[0]), ("limit", limit))} | {"hot": Figure(celsius + CELSIUS, "temperature")}
-    title = f"After {seconds / 60:.0f} min of hot idle the inlet of {clear[1]} stands {{then}} clear of boiling"
-    why = f"The tank has warmed by {rise:.0f} K to {{hot}}; cold it stood {{now}} clear, and the pump needs {{limit}}."
+    title = f"After {seconds / 60:.0f} min of hot idle the inlet of {clear[1]} has {{then}} of vapor margin"
+    why = f"The tank has warmed by {rise:.0f} K to {{hot}}; cold it had {{now}}, and the pump needs {{limit}}."
     yield Finding("Check", clear[1], title, why, f"Turn a pump down or off at idle, return less, or cool the return. {suction_advice(study, clear[1])}", figures, "peak", "cases")
 
 
@@ -207,14 +207,14 @@ def _staged(study: Study) -> bool:
 
 RULES = (
     Rule("C-01", "With any filter half clogged the engine is fed.", "arithmetic: half of the area doubles the speed", clogged, lambda s: solves(s) and has(*FILTERS)(s)),
-    Rule("C-02", "With the fuel of the brief and thin air the pumps draw fuel, not vapour.", "house rule", hot_and_high, solves),
+    Rule("C-02", "With the fuel of the brief and thin air the pumps draw fuel, not vapor.", "house figure", hot_and_high, solves),
     Rule("C-03", "Speeding up, braking, cornering, climbing and slipping leave fuel and pressure.", "hydrostatics; figures common practice", leaning, solves),
     Rule("C-04", "Just before and after each stage the engine is fed.", "arithmetic", stages, lambda s: solves(s) and _staged(s)),
     Rule("C-11", "Off the throttle the rail comes down.", "common practice; a Note at most", overrun, solves),
     Rule("C-05", "The builder's own cases are within every limit.", "the builder", own_cases, lambda s: solves(s) and bool(s.build.cases)),
     Rule("C-06", "Every single failure that costs power or fuel shows on something.", "handbook of findings: silent failures", silent_failures, solves),
-    Rule("C-07", f"No failure fills a tank over within {house_figure('overflow_soon_s') / 60:g} min.", "house rule", soon_over, solves),
-    Rule("C-08", f"A pot or header lasts {house_figure('pot_lasts_s'):g} s at full power once nothing fills it.", "house rule", pot_runs_out, _has_pot),
-    Rule("C-09", f"After {house_figure('hot_idle_s') / 60:g} min of hot idle the suction is still clear.", "house rule", warmed_up, lambda s: solves(s) and drives(s) and s.turns_back),
+    Rule("C-07", f"No failure fills a tank over within {house_figure('overflow_soon_s') / 60:g} min.", "house figure", soon_over, solves),
+    Rule("C-08", f"A surge tank or header lasts {house_figure('pot_lasts_s'):g} s at full power once nothing fills it.", "house figure", pot_runs_out, _has_pot),
+    Rule("C-09", f"After {house_figure('hot_idle_s') / 60:g} min of hot idle the inlet still has vapor margin.", "house figure", warmed_up, lambda s: solves(s) and drives(s) and s.turns_back),
     Rule("C-10", "The injectors' pulses meet no mode of the feed in the range of power, or a damper takes them.", "organ pipe; hoses common practice", pulses, lambda s: pulsation(s) is not None),
 )

@@ -38,7 +38,7 @@ def too_much_lost(study: Study) -> Iterator[Finding]:
                 "Check",
                 pump,
                 f"{pump} loses {{lost}} in its wires; {{limit}} is the most",
-                "A pump on less voltage turns slower: what the wire takes is missing in litres, most where most is asked.",
+                "A pump on less voltage turns slower: what the wire drops is missing in flow, most where most is needed.",
                 _less_lost(study, pump),
                 {"lost": Figure(lost, "voltage"), "limit": Figure(limit, "voltage")},
                 case,
@@ -51,8 +51,8 @@ def _less_lost(study: Study, pump: str) -> str:
     feed, relay = harness.feeds[pump], harness.relays.get(harness.feeds[pump].branch.relay)
     contacts = feed.contacts + (relay.shared - relay.supply.ohm if relay is not None else 0.0)
     if contacts > feed.own + harness.shared(pump) - contacts:
-        return "Crimps and contacts take most of it, so thicker wire does little: fit a contactor, a relay for each pump, or fewer crimps."
-    return "Take thicker wire, make it shorter, or earth the pump nearby."
+        return "Crimps and contacts drop most of it, so thicker wire does little: fit a contactor, a relay for each pump, or fewer crimps."
+    return "Take thicker wire, make it shorter, or ground the pump nearby."
 
 
 def wire_under_fuse(study: Study) -> Iterator[Finding]:
@@ -91,7 +91,7 @@ def fuse_wrong(study: Study) -> Iterator[Finding]:
                 "Stop",
                 f.pump,
                 f"{f.pump} draws up to {{need}} and its fuse is {{fuse}}",
-                "It blows where most is asked of the pump: at full load, or with its relief open.",
+                "It blows where the pump works hardest: at full load, or with its relief open.",
                 "Fit a fuse of 1.25 to 1.5 times the highest current, and the wire for it.",
                 {"need": Figure(need, "current"), "fuse": Figure(f.fuse, "current")},
                 case,
@@ -222,7 +222,7 @@ def alternator_short(study: Study) -> Iterator[Finding]:
     worst = min(running or short, key=lambda b: b.over, default=None)
     if worst is None:
         return
-    guess = " Loads and alternator are guesses until somebody says them." if "supply" in harness_in(study).wiring.guessed else ""
+    guess = " Loads and alternator are guesses until they are entered." if "supply" in harness_in(study).wiring.guessed else ""
     yield found(
         "Check" if running and not guess else "Note",
         first_pump(study),
@@ -241,7 +241,7 @@ def not_to_landing(study: Study) -> Iterator[Finding]:
         yield found(
             "Check",
             first_pump(study),
-            "Without the alternator the battery lasts {minutes}; {wanted} is asked",
+            "Without the alternator the battery lasts {minutes}; {wanted} is required",
             "Then the pumps stop, and the engine with them.",
             "Fit a larger or a second battery, shed more loads, or land sooner.",
             {"minutes": Figure(60 * alone.minutes, "duration"), "wanted": Figure(60 * wanted, "duration")},
@@ -258,7 +258,7 @@ def not_wired(study: Study) -> Iterator[Finding]:
                 "Check",
                 pump,
                 f"{pump} has no current on its sheet",
-                "Its wires cannot be reckoned; half a volt is assumed.",
+                "Its wires cannot be calculated; half a volt is assumed.",
                 "Type its current beside its flow on the shelf.",
             )
         else:
@@ -310,7 +310,7 @@ def no_relay(study: Study) -> Iterator[Finding]:
 
 
 def battery_in_vapour(study: Study) -> Iterator[Finding]:
-    """A battery beside a tank: it gasses, its terminals spark, and vapour of fuel lies low around a tank."""
+    """A battery beside a tank: it gasses, its terminals spark, and vapor of fuel lies low around a tank."""
     laid, limit = laid_of(study), house_figure("battery_tank_mm")
     battery = next((z for z in laid.outline.zones if z.kind == "battery"), None)
     if battery is None:
@@ -327,7 +327,7 @@ def battery_in_vapour(study: Study) -> Iterator[Finding]:
                 "Check",
                 element.id,
                 f"The battery stands {{apart}} from {element.id}; {{limit}} is the least",
-                "Vapour lies around a tank that is filled or leaks, and a battery's terminals spark when a clamp comes off.",
+                "Vapor lies around a tank that is filled or leaks, and a battery's terminals spark when a clamp comes off.",
                 "Move the battery on the page of the route, or box it and vent the box outside.",
                 {"apart": Figure(apart / 1000, "length"), "limit": Figure(limit / 1000, "length")},
                 station="wiring",
@@ -344,7 +344,7 @@ def near_fuel_lines(study: Study) -> Iterator[Finding]:
             n.pump,
             f"The straight way of {n.pump}'s wire passes {n.line} at {{near}}; {{limit}} is the least",
             "Wire that chafes beside fuel needs only one spark. Where it lies is taken from battery and pump, not drawn.",
-            "Lead it above the line and {limit} off, or clamp both so that neither can reach the other.",
+            "Route it above the line and {limit} off, or clamp both so that neither can reach the other.",
             {"near": Figure(max(n.mm, 0.0) / 1000, "length"), "limit": Figure(limit / 1000, "length")},
             station="wiring",
             spot=n.at,
@@ -353,7 +353,7 @@ def near_fuel_lines(study: Study) -> Iterator[Finding]:
 
 CP = "common practice"
 RULES = (
-    Rule("W-01", "Wires and contacts take no more than is allowed.", "AC 43.13-1B table 11-6, from memory", too_much_lost, electric),
+    Rule("W-01", "Wires and contacts drop no more than is allowed.", "AC 43.13-1B table 11-6, from memory", too_much_lost, electric),
     Rule("W-02", "Every wire carries more than its fuse.", "AC 43.13-1B 11-48 ff., DIN VDE 0298-4, from memory", wire_under_fuse, electric),
     Rule("W-03", "Every pump has a fuse that holds its highest current.", CP, fuse_wrong, electric),
     Rule("W-04", "No fuse is far larger than its pump.", CP, fuse_large, electric),
@@ -363,7 +363,7 @@ RULES = (
     Rule("W-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, electric),
     Rule("W-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: electric(s) and flies(s)),
     Rule("W-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None and s.build.wiring != Wiring()),
-    Rule("W-20", "The battery stands outside the vapour of a tank.", CP, battery_in_vapour, electric),
+    Rule("W-20", "The battery stands outside the vapor of a tank.", CP, battery_in_vapour, electric),
     Rule("W-19", "A pump of some current hangs at a relay.", CP, no_relay, lambda s: electric(s) and not flies(s)),
     Rule("W-18", "Wires keep off fuel lines.", "AC 43.13-1B 11-126, 6 in, from memory", near_fuel_lines, electric),
     Rule("W-17", "A stage goes off lower than it comes on.", CP, stage_chatters, electric),

@@ -12,7 +12,7 @@ E85_LEAST, E85_MOST = 0.51, 0.83  # ASTM D5798, from memory
 
 
 def efficiency(study: Study) -> Iterator[Finding]:
-    """Power over the heat of the fuel burnt."""
+    """Power over the heat of the fuel burned."""
     share = study.brief.power / (study.burn.mass_flow * study.burn.fuel.heating_value)
     if not LEAST <= share <= MOST:
         figures = {"share": Figure(share, "fraction"), "least": Figure(LEAST, "fraction"), "most": Figure(MOST, "fraction")}
@@ -22,7 +22,7 @@ def efficiency(study: Study) -> Iterator[Finding]:
         yield Finding(
             "Check",
             "",
-            "The consumption asked means an efficiency of {share}",
+            "The fuel consumption given means an efficiency of {share}",
             why,
             "Look at the consumption again.",
             figures,
@@ -35,7 +35,7 @@ def pump_e85_varies(study: Study) -> Iterator[Finding]:
     if study.brief.ethanol_range != "as named":
         return
     figures = {"least": Figure(E85_LEAST, "fraction"), "most": Figure(E85_MOST, "fraction")}
-    why = f"From the pump it holds {{least}} to {{most}} ethanol by the season; the class of {study.brief.season} is assumed. Less ethanol burns less but boils sooner."
+    why = f"From the pump it holds {{least}} to {{most}} ethanol by the season; the class of {study.brief.season} is assumed. Less ethanol needs less fuel but boils sooner."
     yield Finding(
         "Note",
         "",
@@ -52,13 +52,13 @@ def fed_otherwise(study: Study) -> Iterator[Finding]:
     wanted = "carburettor" if study.brief.carburetted else "injectors"
     for e in elements(study, *BURNERS):
         if e.kind != wanted:
-            title = f"The brief asks for {'a carburettor' if study.brief.carburetted else 'injection'}, and the circuit feeds {e.id}, {KINDS[e.kind].word}"
+            title = f"The brief has {'a carburetor' if study.brief.carburetted else 'injection'}, and the circuit has {e.id}, {KINDS[e.kind].word}"
             why = "Pressures, margins and limits are then those of another engine."
             yield Finding("Stop", e.id, title, why, "Choose a layout for the engine of the brief, or set the brief right.", {})
 
 
 RULES = (
-    Rule("E-01", "The consumption asked means a possible efficiency.", "20 to 40 %, common practice", efficiency, always),
+    Rule("E-01", "The fuel consumption given means a possible efficiency.", "20 to 40 %, common practice", efficiency, always),
     Rule(
         "E-02",
         "Ethanol fuel from a pump is looked at over its range.",
@@ -66,5 +66,5 @@ RULES = (
         pump_e85_varies,
         lambda s: 0.75 <= s.burn.fuel.ethanol <= 0.9,
     ),
-    Rule("E-03", "The circuit feeds the engine that the brief describes.", "arithmetic", fed_otherwise, has(*BURNERS)),
+    Rule("E-03", "The circuit supports the engine that the brief describes.", "arithmetic", fed_otherwise, has(*BURNERS)),
 )

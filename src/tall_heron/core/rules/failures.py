@@ -28,7 +28,7 @@ def pump_out_in_flight(study: Study) -> Iterator[Finding]:
         yield Finding("Stop", parts[0], title, why, do, figures, "peak")
         return
     title = f"When {parts[0]} stops, {{left}} of the power is left"
-    why = "Solved with it stopped and the others running on. Historical practice asked each pump alone for all of take-off power."
+    why = "Solved with it stopped and the others running on. Historical practice required each pump alone for all of take-off power."
     yield Finding("Check", parts[0], title, why, do, figures, "peak")
 
 
@@ -39,7 +39,7 @@ def silent_pump_out(study: Study) -> Iterator[Finding]:
         level: Level = "Check" if flies(study) else "Note"
         title = f"{does(silent, 'could stop', 'could stop one at a time')}, and nothing fitted would show it"
         why = "At full power no gauge or sensor moves by as much as one reads; the next failure stops the engine." if flies(study) else (
-            "At full power no gauge or sensor moves by as much as one reads; the pump left alone then works without a spare."
+            "At full power no gauge or sensor moves by as much as one reads; the pump left alone then works without a backup."
         )
         do = "Fit a pressure sensor between each pump and its check valve, or a lamp or ammeter in each pump's circuit: the cheapest that shows it."
         yield Finding(level, silent[0], title, why, do, {}, "peak")

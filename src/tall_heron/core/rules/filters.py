@@ -47,7 +47,7 @@ def nothing_before(study: Study) -> Iterator[Finding]:
     if bare:
         names = named([p.id for p in bare])
         why = "A crumb from the tank stops or scores a pump."
-        yield Finding("Check", bare[0].id, f"No strainer before {names}", why, "Fit a strainer of 40 to 100 µm before the pump.")
+        yield Finding("Check", bare[0].id, f"No pre-filter before {names}", why, "Fit a pre-filter of 40 to 100 µm before the pump.")
 
 
 def nothing_after(study: Study) -> Iterator[Finding]:
@@ -82,7 +82,7 @@ def takes_too_much(study: Study) -> Iterator[Finding]:
         takes = abs(study.friction(study.peak, e.id))
         if takes > limit:
             figures = {"takes": Figure(takes, "pressure_difference"), "limit": Figure(limit, "pressure_difference")}
-            title, why = f"{e.id} takes {{takes}} clean; allow {{limit}}", "Due for a change it takes about three times as much."
+            title, why = f"{e.id}: pressure drop {{takes}} clean; {{limit}} allowed", "Due for a change it drops about three times as much."
             yield Finding("Check", e.id, title, why, "Fit a larger filter, or two side by side.", figures, "peak")
 
 
@@ -95,7 +95,7 @@ def element_in_alcohol(study: Study) -> Iterator[Finding]:
             figures = {"most": Figure(most / 100, "fraction")}
             title = f"{e.id} paper will not last in {worst.name}"
             why = "Alcohol softens the resin that binds the paper, good for {most} ethanol at most; the element sheds into the injectors."
-            yield Finding("Stop", e.id, title, why, "Fit glass fibre or steel mesh.", figures)
+            yield Finding("Stop", e.id, title, why, "Fit glass fiber or steel mesh.", figures)
 
 
 def _pumped_injection(study: Study) -> bool:
@@ -111,11 +111,11 @@ def _kpa_psi(name: str) -> str:
 RULES = (
     Rule("F-01", "Coarse before the pump, fine after it.", ORDER, filter_order, has("pump")),
     Rule("F-02", f"No filter before a pump is finer than {house_figure('strainer_finest'):g} µm.", "common practice", too_fine_before, has("pump")),
-    Rule("F-03", "A strainer stands before the pumps.", ORDER, nothing_before, has("pump")),
-    Rule("F-04", "A fine filter stands after the pumps.", ORDER, nothing_after, _pumped_injection),
+    Rule("F-03", "A pre-filter or sock protects the pumps.", ORDER, nothing_before, has("pump")),
+    Rule("F-04", "A fine filter follows the pumps.", ORDER, nothing_after, _pumped_injection),
     Rule(
         "F-07",
-        f"No clean filter takes more than {_kpa_psi('filter_allowance')}, before a carburettor {_kpa_psi('filter_allowance_carburettor')}.",
+        f"No clean filter drops more than {_kpa_psi('filter_allowance')}, before a carburetor {_kpa_psi('filter_allowance_carburettor')}.",
         "house allowance",
         takes_too_much,
         solves_with("filter"),

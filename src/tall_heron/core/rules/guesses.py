@@ -19,10 +19,10 @@ def length_assumed(study: Study) -> Iterator[Finding]:
 
 
 def clock_assumed(study: Study) -> Iterator[Finding]:
-    """A guessed clock is not one to tighten to; one finding for all of them."""
+    """A guessed clocking angle is not one to tighten to; one finding for all of them."""
     names = guesses_of(study.build.circuit).clocks
     if names:
-        title = f"{names[0]} has a guessed clock" if len(names) == 1 else f"{len(names)} guessed clocks: {listed(names)}"
+        title = f"{names[0]} has a guessed clocking angle" if len(names) == 1 else f"{len(names)} guessed clocking angles: {listed(names)}"
         what = "Nobody has seen yet how the two bent ends stand to each other."
         yield Finding("Note", names[0], title, what, "Hold both ends in place, then type the angle.", station="hoses")
 
@@ -39,6 +39,6 @@ def heights_assumed(study: Study) -> Iterator[Finding]:
 
 RULES = (
     Rule("H-08", "Lengths are measured, not guessed.", "common practice", length_assumed, has(*PIPES)),
-    Rule("H-10", "Clocks are measured, not guessed.", "common practice", clock_assumed, has(*LINES)),
+    Rule("H-10", "Clocking angles are measured, not guessed.", "common practice", clock_assumed, has(*LINES)),
     Rule("L-24", "Heights and levels are measured, not guessed.", "common practice", heights_assumed, has("tank")),
 )

@@ -39,10 +39,10 @@ def over_working_pressure(study: Study) -> Iterator[Finding]:
 
 
 def too_short(study: Study) -> Iterator[Finding]:
-    """Ends that take up all of a hose."""
+    """Cut-off allowances that leave no hose."""
     for cut in make_cut_rows(study.build.circuit):
         if cut.cut_mm is None:
-            why = f"Its ends take up {sum(cut.take_up_mm):g} mm of {cut.face_mm:g} mm."
+            why = f"Its cut-off allowances are {sum(cut.take_up_mm):g} mm of {cut.face_mm:g} mm."
             yield Finding(
                 "Stop",
                 cut.element.id,
@@ -67,7 +67,7 @@ def short_and_bent(study: Study) -> Iterator[Finding]:
                 "Note" if e.length is not None and e.length.guessed else "Check",
                 e.id,
                 title,
-                "Under {limit} a few millimetres or degrees off do not fit.",
+                "Under {limit} a few millimeters or degrees off do not fit.",
                 "Measure it in the car before you cut.",
                 figures,
                 station="hoses",
@@ -112,7 +112,7 @@ def clock_not_said(study: Study) -> Iterator[Finding]:
         if len(bent) == 2 and e.clock_deg is None:
             why = "Both ends are bent; whoever assembles it must know how they stand to each other."
             yield Finding(
-                "Check", e.id, f"{e.id} has no clock angle", why, "Measure the angle of B from A, seen from B, clockwise.", station="hoses"
+                "Check", e.id, f"{e.id} has no clocking angle", why, "Measure the angle of B from A, seen from B, clockwise.", station="hoses"
             )
 
 
@@ -124,9 +124,9 @@ RULES = (
         over_working_pressure,
         solves_with(*PIPES, "filter"),
     ),
-    Rule("H-03", "Every hose is longer than its ends take up.", "arithmetic", too_short, has(*LINES)),
+    Rule("H-03", "Every hose is longer than its cut-off allowances.", "arithmetic", too_short, has(*LINES)),
     Rule("H-04", f"No hose under {house_figure('short_hose_mm'):g} mm has both ends bent.", "common practice", short_and_bent, has(*LINES)),
     Rule("H-05", "Hose and ends are of one family.", "maker's statement", families_do_not_match, has(*LINES)),
     Rule("H-06", "Hose and ends are of one size.", "arithmetic", sizes_do_not_match, has(*LINES)),
-    Rule("H-07", "Hoses with two bent ends have a clock angle.", "common practice", clock_not_said, has(*LINES)),
+    Rule("H-07", "Hoses with two bent ends have a clocking angle.", "common practice", clock_not_said, has(*LINES)),
 )

@@ -54,7 +54,7 @@ def _duty(study: Study, solved: Solved, e: Element) -> tuple[float, float, float
 
 
 def auxiliary_starved(study: Study) -> Iterator[Finding]:
-    """A tap meant to fuel what an engine is given beside its burn."""
+    """A tap meant to fuel what an engine is given beside its demand."""
     solved = study.peak
     for e in elements(study, "auxiliary"):
         part, link = e.figures, solved.solution.links.get(e.id)

@@ -52,7 +52,7 @@ def picked_no_more(study: Study) -> Iterator[Finding]:
                 j,
                 "Check",
                 f"The adapter chosen at {j.one.element} and {j.other.element} no longer fits",
-                "An end or a part there was changed since; the list holds what fits by rule.",
+                "An end or a part there was changed since; the list holds the automatic choice.",
                 "Choose again under Joints.",
             )
 
@@ -72,13 +72,13 @@ def left_over(study: Study) -> Iterator[Finding]:
             side.element,
             f"End {side.port.upper()} of {side.element} meets nothing",
             "Fuel runs out of an open end as soon as a pump runs.",
-            "Lead it to a part, or take it out.",
+            "Route it to a part, or take it out.",
             station="hoses",
         )
 
 
 def not_in_stock(study: Study) -> Iterator[Finding]:
-    """What is asked for more often than its supplier has it: the job waits for the last one."""
+    """What is needed more often than its supplier has it: the job waits for the last one."""
     joints = joints_in(study).joints
     wanted = Counter(p.name for j in joints if j.how.state == "adapter" for p in j.pieces)
     wanted += Counter(e.shelf for e in study.build.circuit.elements if e.shelf)
@@ -89,7 +89,7 @@ def not_in_stock(study: Study) -> Iterator[Finding]:
             at = next((j.lines[0] if j.lines else j.one.element for j in joints if any(p.name == name for p in j.pieces)), "")
             at = at or next((e.id for e in study.build.circuit.elements if name in (e.shelf, *(x.shelf for x in (e.end_a, e.end_b) if x is not None))), "")
             part = parts().get(name)
-            title = f"{wanted[name]} of {part.title if part is not None else name} are asked, and {has_them.stock or 'none'} in stock"
+            title = f"{wanted[name]} of {part.title if part is not None else name} are needed, and {has_them.stock or 'none'} in stock"
             yield Finding("Note", at, title, f"The rest takes {has_them.days} days.", "Order it first, or choose another under Joints.", station="hoses")
 
 
@@ -138,7 +138,7 @@ RULES = (
     Rule("J-03", "Adapters that were chosen still fit.", "arithmetic", picked_no_more, always),
     Rule("J-04", "No two ports could be put together by mistake.", "SAE J514, J512, J1926, from memory", looks_alike, always),
     Rule("J-05", "No line ends in the open.", "arithmetic", left_over, always),
-    Rule("J-08", "What is asked is in stock.", "the stand-in suppliers", not_in_stock, always),
+    Rule("J-08", "Everything needed is in stock.", "the built-in suppliers", not_in_stock, always),
     Rule("J-09", "A plate's parts and holes keep apart.", "common practice", plate_does_not_fit, lambda s: s.build.shop.plate is not None),
     Rule("J-06", "Injectors fit between rail and manifold, as measured.", "common practice", injectors_do_not_fit, has("injectors")),
     Rule("J-07", "A rail that is drilled keeps enough metal.", "SAE J1926, from memory; common practice", rail_left_thin, has("rail")),

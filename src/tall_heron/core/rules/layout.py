@@ -35,7 +35,7 @@ def no_roll_over_valve(study: Study) -> Iterator[Finding]:
 
 
 def parallel_pumps_without_checks(study: Study) -> Iterator[Finding]:
-    """A pump that stands lets its neighbour's flow back through it; one in a row with it has no way back."""
+    """A pump that stands lets its neighbor's flow back through it; one in a row with it has no way back."""
     pumps = study.fed.pumps
     before = {p.id: {e.id for e in upstream(study.build.circuit, p)} for p in pumps} if len(pumps) > 1 else {}
     for pump in pumps if before else ():
@@ -107,7 +107,7 @@ def trapped_liquid(study: Study) -> Iterator[Finding]:
 def no_regulator(study: Study) -> Iterator[Finding]:
     """Nothing holds the rail."""
     if not elements(study, "regulator", "controller"):
-        why = "The rail stands at whatever the pump makes against the closed line."
+        why = "Rail pressure is whatever the pump makes against the closed line."
         yield Finding(
             "Stop",
             elements(study, "injectors")[0].id,
@@ -145,7 +145,7 @@ def no_shut_off_in_flight(study: Study) -> Iterator[Finding]:
 
 
 def lift_too_small(study: Study) -> Iterator[Finding]:
-    """A pot that loses more than all that lift into it bring runs dry."""
+    """A surge tank that loses more than all that lift into it bring runs dry."""
     spare, solved = house_figure("lift_margin"), study.peak
     for lift in lifts(study):
         brings, loses = lift.lifted(solved), lost(study, lift, solved)
@@ -153,8 +153,8 @@ def lift_too_small(study: Study) -> Iterator[Finding]:
             figures = {"lifts": Figure(brings, "volume_flow"), "loses": Figure(loses, "volume_flow"), "spare": Figure(spare, "fraction")}
             title = f"{does([p.id for p in lift.pumps], 'lifts', 'lift')} {{lifts}} into {lift.pot.id}, which loses {{loses}} at peak"
             level: Level = "Stop" if brings < (1 - EVEN) * loses else "Check"
-            why = "Less than {spare} to spare, and the pot empties on a long pull; the main pumps then draw air."
-            yield Finding(level, lift.pumps[0].id, title, why, "Fit a larger lift pump or a second one, or bring the return back to the pot.", figures, "peak")
+            why = "Less than {spare} headroom, and the surge tank empties on a long pull; the main pumps then draw air."
+            yield Finding(level, lift.pumps[0].id, title, why, "Fit a larger lift pump or a second one, or bring the return back to the surge tank.", figures, "peak")
 
 
 def overflow_too_small(study: Study) -> Iterator[Finding]:
@@ -165,7 +165,7 @@ def overflow_too_small(study: Study) -> Iterator[Finding]:
         if not solved.solution.converged:
             continue
         if not lines:
-            why = "What is lifted beyond the burn pressurises the pot until it leaks or bursts."
+            why = "What is lifted beyond the demand pressurizes the surge tank until it leaks or bursts."
             yield Finding("Stop", lift.pot.id, f"{lift.pot.id} has no overflow", why, "Run an overflow from its top back to the tank.")
             continue
         surplus = max(lift.lifted(solved) - solved.case.demand, 0.0)
@@ -173,7 +173,7 @@ def overflow_too_small(study: Study) -> Iterator[Finding]:
         if takes > most:
             figures = {"takes": Figure(takes, "pressure_difference"), "flow": Figure(surplus, "volume_flow"), "limit": Figure(most, "pressure_difference")}
             title = f"{lines[0].id} takes {{takes}} of the {{flow}} that {lift.pot.id} must shed"
-            why = "More than {limit} stands in a pot that is made for none."
+            why = "More than {limit} stands in a surge tank that is made for none."
             yield Finding("Check", lines[0].id, title, why, "Fit a larger or shorter overflow, or a smaller lift pump.", figures, "idle", station="hoses")
 
 
@@ -186,14 +186,14 @@ def teed_tanks(study: Study) -> Iterator[Finding]:
         if len(tanks) > 1 and fed:
             level: Level = "Stop" if flies(study) else "Check"
             title = f"{fed[0]} draws from {' and '.join(tanks)} at once"
-            why = "The one that runs dry first lets air in while the other is still full. Historical part 23 asked for no pump on two tanks at once, or for means against air."
+            why = "The one that runs dry first lets air in while the other is still full. Historical part 23 required no pump on two tanks at once, or for means against air."
             yield Finding(
                 level,
                 e.id,
                 title,
                 why,
                 "Fit a selector, or a header with its own check valve for each tank.",
-                source=f"House rule L-12: {HISTORICAL}, 23.951(b)",
+                source=f"Rule L-12: {HISTORICAL}, 23.951(b)",
             )
 
 
@@ -261,8 +261,8 @@ RULES = (
     Rule(
         "L-09", "An aircraft's fuel can be shut off.", HISTORICAL, no_shut_off_in_flight, lambda s: flies(s) and bool(elements(s, "tank"))
     ),
-    Rule("L-10", "A pot's lift pumps together give a fifth more than the pot loses.", "common practice", lift_too_small, _lifts),
-    Rule("L-11", "A pot's overflow passes what the lift pumps give.", "5 kPa, house rule", overflow_too_small, _lifts),
+    Rule("L-10", "A surge tank's lift pumps together give a fifth more than the surge tank loses.", "common practice", lift_too_small, _lifts),
+    Rule("L-11", "A surge tank's overflow passes what the lift pumps give.", "5 kPa, house figure", overflow_too_small, _lifts),
     Rule(
         "L-12",
         "No pump draws from two tanks at once.",

@@ -21,9 +21,9 @@ def _limit(study: Study, e: Element) -> str | None:
     if _bad_fuel(study, e) is None:
         return None
     if study.burn.fuel.methanol:
-        return "Its maker does not speak of methanol." if e.properties.methanol is None else "It is not made for methanol."
+        return "Its maker makes no statement on methanol." if e.properties.methanol is None else "It is not made for methanol."
     about = e.properties
-    return "Its maker says that it is not for this fuel." if about.avgas is False or about.gasoline is False else "It is made for {most} ethanol at most."
+    return "Its maker states that it is not for this fuel." if about.avgas is False or about.gasoline is False else "It is made for {most} ethanol at most."
 
 
 def _bad_fuel(study: Study, e: Element) -> Fuel | None:
@@ -73,9 +73,9 @@ def nobody_says(study: Study) -> Iterator[Finding]:
             yield Finding(
                 "Check",
                 e.id,
-                f"Nobody says whether {e.id} {e.title} is made for {fuel.name}",
-                "Its seals, its hose or its motor may swell or corrode, and a part that says nothing is not one that is allowed.",
-                "Look on its maker's sheet, and say it with the part on the shelf.",
+                f"It is not stated whether {e.id} {e.title} is made for {fuel.name}",
+                "Its seals, its hose or its motor may swell or corrode, and a part without a statement is not approved.",
+                "Look it up on the maker's sheet and enter it with the part on the shelf.",
                 station="hoses" if e.kind in HOSES else "circuit",
             )
 
@@ -92,6 +92,6 @@ def liner_not_conductive(study: Study) -> Iterator[Finding]:
 RULES = (
     Rule("H-01", "Hoses are made for this fuel.", "maker's statement", hose_not_for_this_fuel, has(*HOSES)),
     Rule("M-01", "Pumps, regulators, valves and filters are made for this fuel.", "maker's statement", part_not_for_this_fuel),
-    Rule("M-06", "Of every part of one's own it is said whether it is made for this fuel.", "common practice", nobody_says),
+    Rule("M-06", "Every part of your own states whether it is made for this fuel.", "common practice", nobody_says),
     Rule("M-05", "No PTFE liner holds a static charge.", "SAE 100R14 type B, from memory", liner_not_conductive, has(*HOSES)),
 )

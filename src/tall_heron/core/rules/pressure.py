@@ -33,11 +33,11 @@ def return_too_small(study: Study) -> Iterator[Finding]:
         losses = {e.id: solved.solution.links[e.id].loss or 0.0 for e in back} | {regulator.id: link.loss or 0.0}
         worst = max(losses, key=lambda x: losses[x])
         figures = {"high": Figure(off, "pressure"), "flow": Figure(link.flow, "volume_flow"), "takes": Figure(losses[worst], "pressure")}
-        title = f"{regulator.id} cannot hold base at idle: the {rail_word(study)} stands {{high}} high"
-        why = f"The return carries {{flow}} at idle with the regulator wide open, and {worst} takes {{takes}} of it."
+        title = f"{regulator.id} cannot hold base at idle: the {rail_word(study)} reads {{high}} over target"
+        why = f"The return carries {{flow}} at idle with the regulator wide open, and {worst} drops {{takes}} of it."
         do = f"Fit a larger return, a larger regulator seat, or straighter ends; start with {worst}."
         if off > house_figure("rail_over_stop") * asked:
-            level, why = "Stop", f"{why} Nothing holds the rail: it stands where pump and return leave it, and the engine floods."
+            level, why = "Stop", f"{why} Nothing holds the rail pressure: it settles where pump and return leave it, and the engine floods."
         yield Finding(level, worst, title, why, do, figures, solved.case.key)
 
 
@@ -55,8 +55,8 @@ def rail_off(study: Study) -> Iterator[Finding]:
             if link is None or link.state != "holding" or not level or (key == "peak" and _unreferenced(study, regulator)):
                 continue  # one that does not feel the boost is P-05's: no screw mends it
             figures = {"asked": Figure(asked, "pressure"), "flow": Figure(link.flow, "volume_flow")}
-            title = f"The {rail_word(study)} stands {words.off(off, figures)} at {solved.case.title.lower()}"
-            why = f"{regulator.id} holds with {{flow}} through it, and {{asked}} is asked. " + (
+            title = f"The {rail_word(study)} reads {words.off(off, figures)} at {solved.case.title.lower()}"
+            why = f"{regulator.id} holds with {{flow}} through it; the target is {{asked}}. " + (
                 "Low pressure leans the engine." if off < 0 else "High pressure at idle is the regulator's slope or its return."
             )
             yield Finding(level, regulator.id, title, why, "Set the screw at this flow, or fit a regulator of less slope.", figures, key)
@@ -73,14 +73,14 @@ def regulator_at_its_end(study: Study) -> Iterator[Finding]:
             link = solved.solution.links.get(regulator.id)
             if link is None or link.state not in ("shut", "wide open") or solved.case.demand <= 0:
                 continue
-            title = f"{regulator.id} stands {link.state} at {solved.case.title.lower()}"
+            title = f"{regulator.id} is {link.state} at {solved.case.title.lower()}"
             why = "Then pressure follows flow, filter and voltage instead of the setting."
             starved = link.state == "shut" if turns_back(regulator) else link.state == "wide open"
             do = "Give the pumps more in hand." if starved else "Fit a larger seat or return, or smaller pumps."
             if starved and not turns_back(regulator):
                 do = "Give the pumps more in hand, or fit a larger regulator seat."
             if not turns_back(regulator) and not starved:
-                do = "Look at its setting: what comes out of it stands over it already."
+                do = "Look at its setting: its outlet pressure is over it already."
             yield Finding("Check", regulator.id, title, why, do, {}, solved.case.key)
 
 
@@ -123,8 +123,8 @@ def feed_loss(study: Study) -> Iterator[Finding]:
         if loss > share * base:
             figures = {"takes": Figure(loss, "pressure_difference"), "limit": Figure(share * base, "pressure_difference")}
             title, why = (
-                f"{e} takes {{takes}} of the feed",
-                "More than {limit} is more than a feed should take of base; the pumps pay for it in flow.",
+                f"{e}: pressure drop {{takes}} of the feed",
+                "More than {limit} of base pressure is more than a feed line should drop; the pumps pay for it in flow.",
             )
             yield Finding("Check", e, title, why, "Fit the next size or fewer bends.", figures, "peak")
 
@@ -144,8 +144,8 @@ def narrow_part(study: Study) -> Iterator[Finding]:
         takes = max((abs(study.friction(study.peak, k)) for k in keys), default=0.0)
         if takes > limit:
             figures = {"takes": Figure(takes, "pressure_difference"), "limit": Figure(limit, "pressure_difference")}
-            why = "More than {limit} is more than a part that only stands in the way should take; the pumps pay for it in flow."
-            yield Finding("Check", e.id, f"{e.id} takes {{takes}} of the feed", why, "Fit one of the feed's size.", figures, "peak")
+            why = "More than {limit} is more than a pass-through part should drop; the pumps pay for it in flow."
+            yield Finding("Check", e.id, f"{e.id}: pressure drop {{takes}} of the feed", why, "Fit one of the feed's size.", figures, "peak")
 
 
 def return_back_pressure(study: Study) -> Iterator[Finding]:
@@ -159,7 +159,7 @@ def return_back_pressure(study: Study) -> Iterator[Finding]:
         if outlet > limit:
             figures = {"back": Figure(outlet, "pressure"), "limit": Figure(limit, "pressure")}
             title, why = (
-                f"{{back}} stand behind {regulator.id} at {solved.case.title.lower()}",
+                f"{{back}} of return back-pressure behind {regulator.id} at {solved.case.title.lower()}",
                 "Over {limit} the regulator loses authority, and pumps and fuel run hotter.",
             )
             yield Finding("Check", regulator.id, title, why, "Fit a larger return or straighter ends.", figures, solved.case.key)
@@ -177,10 +177,10 @@ def pump_over_pressure(study: Study) -> Iterator[Finding]:
         if pump.properties.dead_heads:
             continue  # made to work against a shut line, at its own relief
         if state == "relief open":
-            why = "The relief valve inside the pump turns the rest around; nothing more reaches the rail."
+            why = "The relief valve inside the pump bypasses the rest; nothing more reaches the rail."
             level: Level = "Stop" if solved.case.kind != "idle" else "Check"
             do = "Lower the pressure or fit another pump."
-            yield Finding(level, pump.id, f"{pump.id} stands at its relief valve at {at}", why, do, {}, solved.case.key)
+            yield Finding(level, pump.id, f"{pump.id} runs at its relief valve at {at}", why, do, {}, solved.case.key)
         elif rated is not None and works > rated * 1000:
             figures = {"works": Figure(works, "pressure"), "rated": Figure(rated * 1000, "pressure")}
             title = f"{pump.id} works against {{works}} at {at}; it is rated for {{rated}}"
@@ -195,8 +195,8 @@ def base_out_of_range(study: Study) -> Iterator[Finding]:
         low, high = e.properties.set_min_kpa, e.properties.set_max_kpa
         if (low is not None and base < low - 0.5) or (high is not None and base > high + 0.5):
             figures = {"low": Figure((low or 0.0) * 1000, "pressure"), "high": Figure((high or 0.0) * 1000, "pressure")}
-            title, why = f"{e.id} cannot be set to the base asked", "It can be set from {low} to {high}."
-            yield Finding("Stop", e.id, title, why, "Fit a regulator whose range holds the base, or ask for another base.", figures)
+            title, why = f"{e.id} cannot be set to the base pressure", "It can be set from {low} to {high}."
+            yield Finding("Stop", e.id, title, why, "Fit a regulator whose range covers the base pressure, or choose another base pressure.", figures)
 
 
 def pump_beyond_its_map(study: Study) -> Iterator[Finding]:
@@ -239,7 +239,7 @@ def needles_forced(study: Study) -> Iterator[Finding]:
             continue
         figures = {"stands": Figure(rail, "pressure"), "asked": Figure(asked, "pressure"), "most": Figure(most, "pressure")}
         burner = study.fed.burners[0].id
-        title = f"{burner} stands under {{stands}} at {solved.case.title.lower()}; {{asked}} is asked"
+        title = f"{burner} sees {{stands}} at {solved.case.title.lower()}; the target is {{asked}}"
         why = "Above {most} a float needle is forced from its seat: the bowl overflows, onto the engine. Pumps in a row add their pressures."
         yield Finding("Stop", burner, title, why, "Fit a regulator before it, or pumps of less pressure.", figures, solved.case.key)
         return
@@ -271,12 +271,12 @@ def gravity_margin(study: Study) -> Iterator[Finding]:
         yield Finding(
             "Stop" if spare < 0 else "Check",
             part,
-            f"{words.spare(['Gravity'], spare, 'the burn', figures)}; {{limit}} to spare is asked",
+            f"{words.spare(['Gravity'], spare, 'the demand', figures)}; {{limit}} headroom is required",
             why,
             do,
             figures,
             "peak",
-            source=f"House rule P-15; margin: {source}",
+            source=f"Rule P-15; margin: {source}",
         )
 
 
@@ -291,7 +291,7 @@ def _boosted(study: Study) -> bool:
 COMMON = "common practice"
 FORCED = 1.5  # times what is asked: a needle that is asked to hold much is made for it
 RULES = (
-    Rule("P-19", "No bowl stands under more than its needle holds.", "9 psi, common practice", needles_forced, lambda s: s.brief.carburetted and solves(s) and bool(s.fed.pumps)),
+    Rule("P-19", "No bowl sees more pressure than its needle holds.", "9 psi, common practice", needles_forced, lambda s: s.brief.carburetted and solves(s) and bool(s.fed.pumps)),
     Rule(
         "P-02",
         "The return is large enough for the regulator to hold base at idle.",
@@ -306,7 +306,7 @@ RULES = (
         rail_off,
         solves_with("regulator"),
     ),
-    Rule("P-04", "No regulator stands shut or wide open in any case.", COMMON, regulator_at_its_end, solves_with("regulator")),
+    Rule("P-04", "No regulator is shut or wide open in any case.", COMMON, regulator_at_its_end, solves_with("regulator")),
     Rule("P-05", "With boost, the regulator feels the manifold.", "injectors see rail less manifold", boost_not_referenced, _boosted),
     Rule(
         "P-07",
@@ -317,17 +317,17 @@ RULES = (
     ),
     Rule(
         "P-08",
-        "No feed hose takes more than 5 % of base.",
+        "No feed hose drops more than 5 % of base pressure.",
         COMMON,
         feed_loss,
         lambda s: solves_with(*PIPES)(s) and bool(s.fed.pumps),
     ),
     Rule("P-21", "No check valve, sensor or fitting is a narrow place of the feed.", f"{house_figure('check_allowance') / 1000:g} kPa, house allowance", narrow_part, solves_with("pump")),
-    Rule("P-09", f"Behind the regulator stand no more than {house_figure('return_back_pressure') / 1000:g} kPa, level.", COMMON, return_back_pressure, solves_with("regulator")),
+    Rule("P-09", f"Return back-pressure is no more than {house_figure('return_back_pressure') / 1000:g} kPa, level.", COMMON, return_back_pressure, solves_with("regulator")),
     Rule("P-10", "No pump works beyond its rated pressure or at its relief.", "maker's rating", pump_over_pressure, solves_with("pump")),
-    Rule("P-11", "The base asked lies within the regulator's range.", "maker's range", base_out_of_range, has("regulator")),
+    Rule("P-11", "The base pressure lies within the regulator's range.", "maker's range", base_out_of_range, has("regulator")),
     Rule("P-12", "No pump works beyond its map.", "maker's sheet", pump_beyond_its_map, solves_with("pump")),
     Rule("P-13", "Pumps have a way back when the engine draws little.", COMMON, pumps_without_a_way_back, has("pump")),
-    Rule("P-15", "Fuel that falls has half again the burn to give.", "margin of the brief", gravity_margin, _falls),
+    Rule("P-15", "Gravity flow is at least one and a half times the demand.", "margin of the brief", gravity_margin, _falls),
     Rule("P-14", "Something reads the fuel pressure.", COMMON, no_gauge, has("pump")),
 )

@@ -28,7 +28,7 @@ def into_the_suction(study: Study) -> Iterator[Finding]:
         if pump is not None:
             last = next((e for e in back if any(end == ways(pump)[0][0] for _, end in ways(e))), regulator)
             why = "Warm, frothed fuel goes round and round, a little hotter each time, until it boils in the pump; and no air leaves it in a tank."
-            yield Finding("Check", last.id, f"{last.id} leads the return into the suction of {pump.id}", why, "Lead the return to the tank.")
+            yield Finding("Check", last.id, f"{last.id} routes the return into the suction of {pump.id}", why, "Route the return to the tank.")
 
 
 def from_above(study: Study) -> Iterator[Finding]:
@@ -60,7 +60,7 @@ def shut_in_by_hand(study: Study) -> Iterator[Finding]:
             figures = {"top": Figure(top, "pressure"), "asked": Figure(asked, "pressure")}
             level: Level = "Stop" if top > (1 + house_figure("rail_over_stop")) * asked else "Check"
             why = "With the return shut nothing holds the rail: the pumps press all they can into rail, hoses and injectors."
-            yield Finding(level, e.id, f"{e.id} can shut the return: the rail then stands at {{top}} instead of {{asked}}", why, "Take it out. A return is never shut while a pump runs.", figures)
+            yield Finding(level, e.id, f"{e.id} can shut the return: the rail then goes to {{top}} instead of {{asked}}", why, "Take it out. A return is never shut while a pump runs.", figures)
 
 
 def cannot_breathe(study: Study) -> Iterator[Finding]:
@@ -89,7 +89,7 @@ def vent_takes(vent: Element, flow: float) -> float:
 def _stifled(study: Study, part: str, tank: str, under: float, holds: float) -> Finding:
     level: Level = "Stop" if under > holds else "Check"
     why = "The pump draws the tank empty of air: its inlet comes nearer to boiling, and at last the pump starves or the tank folds."
-    title = f"{tank} stands {{under}} under the air" + ("" if part == tank else f" for what {part} takes of what it breathes")
+    title = f"{tank} is {{under}} under atmosphere" + ("" if part == tank else f" for what {part} takes of what it breathes")
     return Finding(level, part, title, why, "Clear its vent, or run a wider one from its top to a safe place outside.", {"under": Figure(under, "pressure_difference")})
 
 
@@ -100,6 +100,6 @@ def _turns_back(study: Study) -> bool:
 RULES = (
     Rule("L-25", "The return goes to a tank, not to a pump's inlet.", "handbook of layouts; common practice", into_the_suction, _turns_back),
     Rule("L-26", "The return ends under the fuel.", "handbook of findings; common practice", from_above, _turns_back),
-    Rule("L-27", "Every tank breathes what leaves it.", "Darcy; 1 kPa, house rule", cannot_breathe, has("tank")),
+    Rule("L-27", "Every tank breathes what leaves it.", "Darcy; 1 kPa, house figure", cannot_breathe, has("tank")),
     Rule("L-29", "Nothing can shut the return.", "common practice", shut_in_by_hand, _turns_back),
 )

@@ -42,7 +42,7 @@ def found(line: LaidLine, level: Level, title: str, why: str, do: str, figures: 
 
 
 def mm(value: float) -> Figure:
-    """A length of so many millimetres."""
+    """A length of so many millimeters."""
     return Figure(value / 1000, "length")
 
 
@@ -65,7 +65,7 @@ def tight_bends(study: Study) -> Iterator[Finding]:
 
 
 def no_room(study: Study) -> Iterator[Finding]:
-    """A corner whose bend does not fit between its neighbours."""
+    """A corner whose bend does not fit between its neighbors."""
     for x in drawn_lines(study):
         bad = [b for b in x.run.bends if not b.fits]
         if bad:
@@ -73,8 +73,8 @@ def no_room(study: Study) -> Iterator[Finding]:
                 x,
                 "Check",
                 f"{x.element.id} has no room for {'a bend' if len(bad) == 1 else f'{len(bad)} bends'} of {{radius}}",
-                "The straights beside it are too short for its arc, so it cannot be laid as drawn.",
-                "Move the corner away from its neighbour, take one out, or fit an end with an angle.",
+                "The straights beside it are too short for its arc, so it cannot be bent as drawn.",
+                "Move the corner away from its neighbor, take one out, or fit an end with an angle.",
                 {"radius": mm(x.radius)},
                 bad[0].at,
             )
@@ -104,7 +104,7 @@ def kinked_ends(study: Study) -> Iterator[Finding]:
 
 
 def twisted(study: Study) -> Iterator[Finding]:
-    """A clock that is not the drawn one twists the hose over its length."""
+    """A clocking angle that is not the drawn one twists the hose over its length."""
     limit = house_figure("route_twist_deg_m")
     for x in drawn_lines(study):
         e, clock = x.element, x.run.clock
@@ -116,8 +116,8 @@ def twisted(study: Study) -> Iterator[Finding]:
             yield found(
                 x,
                 "Check",
-                f"{e.id} is twisted by {turn:.0f}° a metre",
-                f"Its clock is {e.clock_deg:g}° as {e.clock_source}; as drawn it would lie untwisted at {math.degrees(clock):.0f}°. A twisted hose works its ends loose.",
+                f"{e.id} is twisted by {turn:.0f}° a meter",
+                f"Its clocking angle is {e.clock_deg:g}° as {e.clock_source}; as drawn it would lie untwisted at {math.degrees(clock):.0f}°. A twisted hose works its ends loose.",
                 "Clock it as drawn, or draw it as it lies.",
                 {},
                 x.path.at(float(x.path.along[-1]) / 2),
@@ -125,13 +125,13 @@ def twisted(study: Study) -> Iterator[Finding]:
 
 
 WORDS = {
-    "hot": ("Heat boils the fuel in it and ages the hose.", "Lead it further away, or sleeve it there or put a heat shield between."),
-    "moving": ("What moves there cuts it through in time.", "Lead it clear of all of its travel."),
-    "battery": ("A leak beside it meets sparks.", "Lead it lower or further away."),
-    "wiring": ("A chafed wire beside it sparks; wires lie over fuel lines, never under.", "Lead it under and away from the wires, or clamp both."),
-    "brake": ("Two lines that rub wear through, and one of them stops the car.", "Lead it further away, or put separators between."),
-    "hands": ("Hands and feet catch it there.", "Lead it out of reach, or cover it."),
-    "obstacle": ("It chafes where it touches.", "Lead it clear, or sleeve it where it may touch."),
+    "hot": ("Heat boils the fuel in it and ages the hose.", "Route it further away, or sleeve it there or put a heat shield between."),
+    "moving": ("What moves there cuts it through in time.", "Route it clear of all of its travel."),
+    "battery": ("A leak beside it meets sparks.", "Route it lower or further away."),
+    "wiring": ("A chafed wire beside it sparks; wires lie over fuel lines, never under.", "Route it under and away from the wires, or clamp both."),
+    "brake": ("Two lines that rub wear through, and one of them stops the car.", "Route it further away, or put separators between."),
+    "hands": ("Hands and feet catch it there.", "Route it out of reach, or cover it."),
+    "obstacle": ("It chafes where it touches.", "Route it clear, or sleeve it where it may touch."),
 }
 
 
@@ -152,7 +152,7 @@ def near_to(study: Study, kind: str) -> Iterator[Finding]:
                 x,
                 level,
                 title,
-                f"{{limit}} is asked. {why}",
+                f"{{limit}} is required. {why}",
                 do,
                 {"clear": mm(max(near.clear, 0.0)), "limit": mm(near.limit.mm)},
                 near.at,
@@ -194,7 +194,7 @@ def unguarded(study: Study, kind: str, what: str, do: str) -> Iterator[Finding]:
             worst[1],
             "Check",
             f"{named(names)} {'runs' if len(names) == 1 else 'run'} {{total}} {what}",
-            "Stones, kerbs and ramps reach it there.",
+            "Stones, curbs and ramps reach it there.",
             do,
             {"total": Figure(total / 1000, "run")},
             worst[2],
@@ -254,8 +254,8 @@ def liquid_trap(study: Study) -> Iterator[Finding]:
             yield found(
                 x,
                 "Check",
-                f"{x.element.id} dips by {{dip}} on its way",
-                "Fuel and water stand in the dip and close the vent.",
+                f"{x.element.id} dips by {{dip}} along its route",
+                "Fuel and water collect in the dip and close the vent.",
                 "Let it rise or fall all the way.",
                 {"dip": mm(float(dips[i]))},
                 vector(x.path.points[i]),
@@ -271,7 +271,7 @@ def through_panels(study: Study) -> Iterator[Finding]:
                 continue
             met = [(s, at) for s, at in crossings(panel, x.path) if 2 < s < float(x.path.along[-1]) - 2]
             if met:
-                do = "Join it there with a bulkhead fitting, or lead it through a grommet: both are chosen here." if x.element.ports else "Lead it through a grommet: that is chosen here."
+                do = "Join it there with a bulkhead fitting, or route it through a grommet: both are chosen here." if x.element.ports else "Route it through a grommet: that is chosen here."
                 title, why = f"{x.element.id} goes through the {panel.title or panel.name} bare", "The edge of the hole saws it through, and fire and fumes pass."
                 yield found(x, "Check", title, why, do, {}, met[0][1])
 
@@ -308,12 +308,12 @@ def hangs_under(study: Study) -> Iterator[Finding]:
         if x.element.role in FUEL and low < clearance - UNDER_MM:
             figures = {"low": Figure(low / 1000, "length"), "by": Figure((clearance - low) / 1000, "length"), "limit": Figure(clearance / 1000, "length")}
             why = "The lowest part of the car stands {limit} over the ground. What hangs lower is torn off by a curb or a ramp, and then fuel runs out."
-            yield found(x, "Check", f"{x.element.id} hangs {{by}} under the lowest part of the car", why, "Lead it higher, or turn its ends so that they do not look down.", figures, spot)
+            yield found(x, "Check", f"{x.element.id} hangs {{by}} under the lowest part of the car", why, "Route it higher, or turn its ends so that they do not look down.", figures, spot)
 
 
 def outside_rails(study: Study) -> Iterator[Finding]:
     """What runs outside the frame rails is hit first."""
-    yield from unguarded(study, "crush", "outside the frame rails without a guard", "Lead it within the rails, or guard it there.")
+    yield from unguarded(study, "crush", "outside the frame rails without a guard", "Route it within the rails, or guard it there.")
 
 
 def _near(rule: str, asks: str, source: str, kind: str) -> Rule:
@@ -327,9 +327,9 @@ def _near(rule: str, asks: str, source: str, kind: str) -> Rule:
 RULES = (
     Rule("R-28", "Lines are drawn where they will lie.", "common practice", not_drawn, lambda s: bool(lines_of(s))),
     Rule("R-01", "No line is bent tighter than its sheet allows.", "SAE J517 and AC 43.13-1B, from memory; the maker's sheet", tight_bends, _any_line),
-    Rule("R-02", "Every bend has room between its neighbours.", "arithmetic", no_room, _any_line),
+    Rule("R-02", "Every bend has room between its neighbors.", "arithmetic", no_room, _any_line),
     Rule("R-03", "Hoses leave their ends straight.", "common practice", kinked_ends, _any_line),
-    Rule("R-04", "No hose is twisted by its clock.", "common practice", twisted, _any_line),
+    Rule("R-04", "No hose is twisted by its clocking.", "common practice", twisted, _any_line),
     _near("R-05", "Lines keep clear of what is hot.", "handbook of findings: 75 mm shielded, 150 mm bare", "hot"),
     _near("R-06", "Lines keep clear of what moves.", "common practice; AC 43.13-1B for controls, from memory", "moving"),
     _near("R-07", "Lines keep clear of the battery.", "AC 43.13-1B, from memory", "battery"),
@@ -340,7 +340,7 @@ RULES = (
     Rule("R-12", "Lines under the floor have a guard.", "common practice", under_floor, lambda s: not flies(s) and _lines_of_role(s)),
     Rule("R-29", "No line is the lowest part of a car.", "common practice", hangs_under, lambda s: not laid_of(s).outline.flies and bool(drawn_lines(s))),
     Rule("R-13", "Lines run within the frame rails, or have a guard.", "common practice", outside_rails, lambda s: not flies(s) and _lines_of_role(s)),
-    Rule("R-14", "Lines are clamped as often as their size asks.", "AC 43.13-1B, from memory", unsupported, _any_line),
+    Rule("R-14", "Lines are clamped as often as their size requires.", "AC 43.13-1B, from memory", unsupported, _any_line),
     Rule("R-15", "Suction lines have no crest.", "common practice", air_trap, lambda s: any(x.element.role == "suction" for x in lines_of(s))),
     Rule("R-16", "Vent lines have no dip.", "common practice", liquid_trap, lambda s: any(x.element.kind == "vent" for x in lines_of(s))),
     Rule("R-17", "Panels are crossed by a bulkhead fitting or a grommet.", "common practice", through_panels, _any_line),

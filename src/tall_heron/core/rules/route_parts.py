@@ -73,12 +73,12 @@ def vent_ends(study: Study) -> Iterator[Finding]:
         end = x.run.other.port.seat
         above = _tank_above(study, tank)
         if above is not None and crest < (over := laid.stands.standing[laid.stands.home[above.id]].place.at[2] + body_of(above).high):
-            why = f"{tank.id} stands full under {above.id}: fuel rises in its vent as high as it stands there, and pours out where the vent ends lower."
+            why = f"{tank.id} is full under {above.id}: fuel rises in its vent as high as its level there, and pours out where the vent ends lower."
             title = f"{x.element.id} ends its rise {{under}} under the top of {above.id}"
-            yield found(x, "Stop", title, why, f"Lead it up over the top of {above.id}, or join it to the air there.", {"under": mm(over - crest)}, end)
+            yield found(x, "Stop", title, why, f"Route it up over the top of {above.id}, or join it to the air there.", {"under": mm(over - crest)}, end)
         elif crest < top + VENT_RISE_MM:
             yield found(
-                x, "Check", f"{x.element.id} nowhere rises over {tank.id}", "A full tank on a slope runs out through it.", "Lead it up over the tank's top before it goes down.", {}, end
+                x, "Check", f"{x.element.id} nowhere rises over {tank.id}", "A full tank on a slope runs out through it.", "Route it up over the tank's top before it goes down.", {}, end
             )
         for zone in laid.outline.zones:
             if zone.kind == "hot" and float(distance(zone, np.array([end]))[0]) < VENT_HEAT_MM:
@@ -116,7 +116,7 @@ def fillers(study: Study) -> Iterator[Finding]:
                 x,
                 "Check",
                 f"{x.element.id} does not fall all the way to the tank: it holds {{rise}} of fuel",
-                "What stands in the dip spits back when the tank is filled.",
+                "Fuel in the dip spits back when the tank is filled.",
                 "Let it fall all the way.",
                 {"rise": mm(rise)},
                 vector(x.path.points[i]),
@@ -228,7 +228,7 @@ def slack(study: Study) -> Iterator[Finding]:
                 x,
                 "Check",
                 f"{x.element.id} has {100 * extra:.1f} % of slack to an engine that moves",
-                f"{100 * least:g} % is asked: the engine rocks on its mounts and pulls at the ends.",
+                f"{100 * least:g} % is required: the engine rocks on its mounts and pulls at the ends.",
                 "Give it a bend.",
                 {},
                 spot,
@@ -307,7 +307,7 @@ def measured_otherwise(study: Study) -> Iterator[Finding]:
 RULES = (
     Rule("R-18", "No joint is in the cabin.", "handbook of findings; common practice", joints_in_cabin, lambda s: any(z.kind == "cabin" for z in laid_of(s).outline.zones)),
     Rule("R-19", "Vents rise over their tank and end away from heat.", "handbook of findings; common practice", vent_ends, lambda s: any(x.element.kind == "vent" for x in drawn_lines(s))),
-    Rule("R-20", f"No pump draws more than {OVER_OUTLET_MM:g} mm uphill as the vehicle stands, climbs or descends.", "hydrostatics; the figure is a house rule", pump_over_outlet, has("pump")),
+    Rule("R-20", f"No pump draws more than {OVER_OUTLET_MM:g} mm uphill as the vehicle stands, climbs or descends.", "hydrostatics; the figure is ours", pump_over_outlet, has("pump")),
     Rule("R-21", "Filters, regulators and valves can be reached, with room for a tool.", "common practice", out_of_reach, has("filter", "regulator", "selector")),
     Rule("R-22", "Lines to the engine have slack.", "AC 43.13-1B, from memory", slack, lambda s: bool(drawn_lines(s))),
     Rule("R-23", "No two ends foul each other.", "arithmetic", fouled_ends, lambda s: bool(drawn_lines(s))),

@@ -47,16 +47,16 @@ def pump_margin(study: Study) -> Iterator[Finding]:
         if short and error is not None and (sags or error[0] < 0):
             figures["sag"] = Figure(max(-error[0], 0.0), "pressure")
             title = f"{named(names)} cannot keep up at {solved.case.title.lower()}: {'the pressure at the bowl' if study.brief.carburetted else 'the rail'} sags {{sag}}"
-            why = "At {voltage} the engine can have {deliver} of them and asks {burn}. Low rail pressure leans the engine under full load."
+            why = "At {voltage} the pumps can feed {deliver} and the demand is {burn}. Low rail pressure leans the engine under full load."
         else:
-            asks = "{limit} to spare is asked" if limit >= doubt else "a pump's sheet is good to {limit}"
-            title = f"{words.spare(names, spare, 'the burn', figures)} at {solved.case.title.lower()}; {asks}"
-            why = "At {voltage} the engine can have {deliver} of them and burns {burn}. Worn pumps, a loaded filter and hot fuel eat the rest."
+            asks = "{limit} headroom is required" if limit >= doubt else "a pump's sheet is good to {limit}"
+            title = f"{words.spare(names, spare, 'the demand', figures)} at {solved.case.title.lower()}; {asks}"
+            why = "At {voltage} the pumps can feed {deliver} and the demand is {burn}. Worn pumps, a loaded filter and hot fuel eat the rest."
         if tapped(study.build.circuit, solved.solution):
             why = why.replace("have {deliver}", "have {deliver} beside what the auxiliary tap takes")
-        do = "Fit a larger pump or a second one, raise the voltage at the pump as far as its maker allows, or ask for less power or pressure."
+        do = "Fit a larger pump or a second one, raise the voltage at the pump as far as its maker allows, or lower the power or pressure."
         level: Level = "Stop" if short else "Check"
-        met.append(Finding(level, pumps[0].id, title, why, do, figures, solved.case.key, source=f"House rule P-01; margin: {source}"))
+        met.append(Finding(level, pumps[0].id, title, why, do, figures, solved.case.key, source=f"Rule P-01; margin: {source}"))
     if met:  # one pump that is short is short in more than one case: the worst says it
         worst = min(met, key=lambda f: (f.level != "Stop", _left(f)))
         others = [study.solved[f.case].case.title.lower() for f in met if f is not worst]
@@ -64,7 +64,7 @@ def pump_margin(study: Study) -> Iterator[Finding]:
 
 
 def _left(found: Finding) -> float:
-    """What is left over the burn, or below 0 what is short of it [-]."""
+    """What is left over the demand, or below 0 what is short of it [-]."""
     deliver, burn = found.figures["deliver"].value, found.figures["burn"].value
     return deliver / burn if burn > 0 else 0.0
 
@@ -79,7 +79,7 @@ def gross_excess(study: Study) -> Iterator[Finding]:
     pumps = [p.id for p in study.fed.pumps]
     heat = tank_heat(study)
     figures = {"over": Figure(over, "fraction"), "most": Figure(most, "fraction")}
-    title = f"{does(pumps, 'gives', 'give')} {{over}} more than {'even later power' if later else 'the engine'} burns at peak"
+    title = f"{does(pumps, 'gives', 'give')} {{over}} more than {'even later power' if later else 'the engine'} demands at peak"
     why = f"Beyond {{most}} the rest only goes round: {pump_current(study.peak):.0f} A, a larger return, and a tank that warms by {heat.rise:.0f} K in an hour of idling."
     yield Finding("Note", pumps[0], title, why, "Fit a smaller pump, stage one, or leave it where more power is to come.", figures, "peak")
 
@@ -92,18 +92,18 @@ def never_on(study: Study) -> Iterator[Finding]:
         figures = {"at": Figure(pump.stage.at * (KPA if pump.stage.by == "boost" else 1.0), "pressure" if pump.stage.by == "boost" else "fraction")}
         at = {"boost": "{at} of boost", "speed": f"{pump.stage.at:g} rpm", "duty": "{at} of duty"}[pump.stage.by]
         unboosted = pump.stage.by == "boost" and not study.brief.boosted
-        why = "The brief asks for no boost: it never runs." if unboosted else "No case of the brief gets there: it never runs."
+        why = "The brief has no boost: it never runs." if unboosted else "No case of the brief gets there: it never runs."
         yield Finding("Check", pump.id, f"{pump.id} waits for {at}", why, "Let it run always, by a speed, by duty or by a switch, or leave it out.", figures)
 
 
 RULES = (
     Rule(
         "P-01",
-        "Pumps deliver the burn and the margin at peak, and the burn at low voltage.",
+        "Pump flow meets the demand with its headroom at peak, and the demand at low voltage.",
         "margin of the brief",
         pump_margin,
         solves_with("pump"),
     ),
     Rule("P-18", "Every staged pump comes on in some case.", "common practice", never_on, lambda s: any(e.stage is not None for e in elements(s, "pump"))),
-    Rule("P-17", f"Pumps give no more than {100 * house_figure('spare_gross'):g} % over the burn.", "house rule", gross_excess, lambda s: solves(s) and bool(s.fed.pumps) and drives(s)),
+    Rule("P-17", f"Pumps give no more than {100 * house_figure('spare_gross'):g} % over the demand.", "house figure", gross_excess, lambda s: solves(s) and bool(s.fed.pumps) and drives(s)),
 )

@@ -25,7 +25,7 @@ def _by_inlet(study: Study) -> list[tuple[Element, str]]:
 
 
 def suction_vapour(study: Study) -> Iterator[Finding]:
-    """The inlet of every pump must stay clear of boiling by what the pump needs, and should by a little more."""
+    """The inlet of every pump must keep the vapor margin that the pump needs, and should keep a little more."""
     for pump, names in _by_inlet(study):
         met = [(clear, s) for s in study.solved.values() if (clear := study.inlet_clear(s, pump)) is not None]
         if not met:
@@ -41,34 +41,34 @@ def suction_vapour(study: Study) -> Iterator[Finding]:
             "clear": Figure(clear, "pressure_difference"),
             "check": Figure(check, "pressure_difference"),
             "stop": Figure(stop, "pressure_difference"),
-            "vapour": Figure(study.boils_at(solved.case.fuel), "pressure_absolute"),
+            "vapor": Figure(study.boils_at(solved.case.fuel), "pressure_absolute"),
             "takes": Figure(losses.get(most, 0.0), "pressure_difference"),
             "temperature": Figure(study.brief.fuel_temperature, "temperature"),
         }
-        title = f"The inlet of {names} is only {{clear}} clear of boiling; {{stop}} is needed"
+        title = f"The inlet of {names} has only {{clear}} of vapor margin; {{stop}} is required"
         if clear < 0:
             figures["past"] = Figure(-clear, "pressure_difference")
-            title = f"The inlet of {names} boils: {{past}} past the vapour pressure"
+            title = f"The inlet of {names} boils: {{past}} past the vapor pressure"
         elif clear >= stop:
-            title = f"The inlet of {names} is only {{clear}} clear of boiling"
+            title = f"The inlet of {names} has only {{clear}} of vapor margin"
         why = (
-            f"{solved.case.fuel.name} {'' if solved.case.fuel.antoine else f'of the {study.brief.season} class '}boils at {{vapour}} absolute at {{temperature}}. "
-            + (f"On the suction side {most} takes the most, {{takes}}. " if most != pump.id else "")
-            + "Vapour starves the pump, and a dry pump dies."
+            f"{solved.case.fuel.name} {'' if solved.case.fuel.antoine else f'of the {study.brief.season} class '}boils at {{vapor}} absolute at {{temperature}}. "
+            + (f"On the suction side {most} has the largest drop, {{takes}}. " if most != pump.id else "")
+            + "Vapor starves the pump, and a dry pump dies."
         )
         do = suction_advice(study, pump.id)
         if clear + sum(losses.values()) < stop:
             figures["all"] = Figure(sum(losses.values()), "pressure_difference")
-            do = "No line or strainer clears it: the whole suction side takes only {all}. Cooler fuel, a fuel that boils later or less height does; is {temperature} what the fuel has there?"
-        yield Finding(level, pump.id, title, why, do, figures, solved.case.key, source=f"House rule S-01, Check under {{check}}, Stop under {{stop}}; {study.boiling_law(solved.case.fuel)}")
+            do = "No line or pre-filter clears it: the whole suction side drops only {all}. Cooler fuel, a fuel that boils later or less height does; is {temperature} what the fuel has there?"
+        yield Finding(level, pump.id, title, why, do, figures, solved.case.key, source=f"Rule S-01, Check under {{check}}, Stop under {{stop}}; {study.boiling_law(solved.case.fuel)}")
 
 
 def suction_advice(study: Study, pump: str) -> str:
     """What helps a pump's inlet, where it stands: one that hangs in its tank is not told to hang there."""
     hung = any(h.pump.id == pump and h.within for h in hung_pumps(study.build.circuit))
     if hung:
-        return "Keep the tank cooler, with less flow back to it or shade from the exhaust, fit a coarser strainer, or a pump that needs less at its inlet."
-    return "Keep the fuel cooler, put the pump lower or in the tank, fit a shorter or larger suction hose and a coarser strainer."
+        return "Keep the tank cooler, with less flow back to it or shade from the exhaust, fit a coarser pre-filter, or a pump that needs less at its inlet."
+    return "Keep the fuel cooler, put the pump lower or in the tank, fit a shorter or larger suction hose and a coarser pre-filter."
 
 
 def pump_above_its_tank(study: Study) -> Iterator[Finding]:
@@ -116,7 +116,7 @@ def suction_smaller_than_feed(study: Study) -> Iterator[Finding]:
         if isinstance(hose.figures, Pipe) and hose.figures.bore_mm < wide * 0.98:
             figures = {"bore": Figure(hose.figures.bore_mm / 1000, "length"), "feed": Figure(wide / 1000, "length")}
             title = f"{hose.id} is narrower than the feed: {{bore}} against {{feed}}"
-            why = "Pressure lost before a pump brings the fuel toward boiling; after it, it costs only work."
+            why = "Pressure lost before a pump brings the fuel toward boiling; after it, it only costs pump work."
             yield Finding("Check", hose.id, title, why, "Make the suction hose at least as large as the feed.", figures)
 
 
@@ -125,7 +125,7 @@ def bends_at_the_inlet(study: Study) -> Iterator[Finding]:
     for e in _suction_side(study).values():
         bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg >= 90]
         if len(bent) == 2:
-            why = "Each right angle costs as much as half a metre of hose, just where pressure is scarce."
+            why = "Each right angle drops as much as half a meter of hose, just where pressure is scarce."
             yield Finding("Check", e.id, f"{e.id} has two 90° ends on the suction side", why, "Use straight or 45° ends there.")
 
 
@@ -159,13 +159,13 @@ def suction_side_under_vacuum(study: Study) -> Iterator[Finding]:
             most = max(before, key=lambda e: getattr(study.peak.solution.links.get(e.id), "loss", 0.0) or 0.0)
             figures = {"pull": Figure(-inlet, "pressure"), "limit": Figure(limit, "pressure")}
             title = f"{pump.id} pulls {{pull}} below the air at its inlet"
-            why = f"Over {{limit}} every joint before it draws air. {most.id} takes the most."
+            why = f"Over {{limit}} every joint before it draws air. {most.id} has the largest drop."
             yield Finding("Check", pump.id, title, why, "Bring the pump nearer and lower, or fit a larger suction hose.", figures, "peak")
             break
 
 
 RULES = (
-    Rule("S-01", "The pump's inlet stays clear of boiling in every case.", "", suction_vapour, solves_with("pump")),
+    Rule("S-01", "The pump's inlet keeps its vapor margin in every case.", "", suction_vapour, solves_with("pump")),
     Rule(
         "S-02",
         "Pumps sit no higher over the tank's outlet than their maker allows.",

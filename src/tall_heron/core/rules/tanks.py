@@ -22,7 +22,7 @@ HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical go
 
 
 def out_of_reach(study: Study) -> Iterator[Finding]:
-    """Fuel under the outlet is carried and never burnt."""
+    """Fuel under the outlet is carried and never burned."""
     most = house_figure("tank_out_of_reach")
     for tank in elements(study, "tank"):
         left, holds = out_of_reach_l(tank.properties), tank.properties.capacity_l
@@ -38,7 +38,7 @@ def level_over_its_top(study: Study) -> Iterator[Finding]:
         deep, part = depth_mm(tank.properties), tank.figures
         if deep is not None and isinstance(part, TankLevel) and not part.floats and part.level_mm + (tank.properties.outlet_mm or 0.0) > deep:
             figures = {"level": Figure(part.level_mm / 1000, "length"), "deep": Figure(deep / 1000, "length")}
-            why = "Fuel does not stand over the top, so every pressure on the suction side reads too well."
+            why = "There is no fuel over the top, so every pressure on the suction side reads too well."
             yield Finding("Check", tank.id, f"The level of {tank.id} is typed as {{level}} over its outlet; it is {{deep}} deep", why, "Type the level it has when it is a quarter full.", figures)
 
 
@@ -56,8 +56,8 @@ def nothing_holds_fuel(study: Study) -> Iterator[Finding]:
         facts = tank.properties
         known = facts.capacity_l is not None and (facts.baffles is not None or facts.foam is not None or facts.long_mm is not None)
         if known and not (facts.foam or facts.baffles or facts.sump_l or facts.pot_l):
-            why = "The pump draws air for a moment, and the rail falls just when power is asked."
-            do = "Choose a tank with baffles, foam, a sump or a pot inside, or put a surge pot between."
+            why = "The pump draws air for a moment, and the rail falls just when power is needed."
+            do = "Choose a tank with baffles, foam, a sump or a surge tank inside, or put a surge tank between."
             yield Finding("Check", tank.id, f"Nothing keeps fuel at the outlet of {tank.id} in a bend", why, do)
             return
 
@@ -88,11 +88,11 @@ def _inside(circuit: Circuit, element: Element, outlet: str, hanging: set[str]) 
 
 
 def fuel_does_not_last(study: Study) -> Iterator[Finding]:
-    """A pot is no tank."""
+    """A surge tank is no tank."""
     alone = [t for t in elements(study, "tank") if t.properties.family in FILLED]
     if alone and len(alone) == len(elements(study, "tank")):
-        title = f"{does([t.id for t in alone], 'is a pot', 'are pots')}, and nothing fills {'it' if len(alone) == 1 else 'them'}"
-        yield Finding("Check", alone[0].id, title, "A pot holds what a corner takes; behind it stands a tank.", "Choose a tank, or add the lift pump and the tank behind the pot.")
+        title = f"{does([t.id for t in alone], 'is a surge tank', 'are pots')}, and nothing fills {'it' if len(alone) == 1 else 'them'}"
+        yield Finding("Check", alone[0].id, title, "A surge tank holds what a corner takes; behind it stands a tank.", "Choose a tank, or add the lift pump and the tank behind the surge tank.")
         return
     sizes = [(t.id, t.properties.capacity_l and t.properties.capacity_l - (out_of_reach_l(t.properties) or 0.0)) for t in elements(study, "tank")]
     known = [x for _, x in sizes if x is not None]
@@ -102,8 +102,8 @@ def fuel_does_not_last(study: Study) -> Iterator[Finding]:
     if seconds < least:
         names = [name for name, _ in sizes]
         title = f"{does(names, 'holds', 'hold')} {{holds}}: {seconds:.0f} s at full power"
-        why = "That is what a pot gives, the fuel under its outlet apart; something must fill it, and nothing on this drawing does."
-        yield Finding("Check", names[0], title, why, "Choose a tank, or add the lift pump and the tank behind the pot.", {"holds": Figure(sum(known) / 1000, "volume")})
+        why = "That is what a surge tank gives, the fuel under its outlet apart; something must fill it, and nothing on this drawing does."
+        yield Finding("Check", names[0], title, why, "Choose a tank, or add the lift pump and the tank behind the surge tank.", {"holds": Figure(sum(known) / 1000, "volume")})
 
 
 def _tank_before(study: Study, node: str) -> Element | None:
@@ -131,7 +131,7 @@ def half_left_behind(study: Study) -> Iterator[Finding]:
             moves = max(needs + lacks, 0.0)
             figures = {"moves": Figure(moves, "volume_flow"), "needs": Figure(needs, "volume_flow")}
             level: Level = "Stop" if moves < 0.5 * needs else "Check"
-            title = f"{jet.id} moves {{moves}} out of {far.id} at {solved.case.title.lower()}; that half gives {{needs}} of the burn"
+            title = f"{jet.id} moves {{moves}} out of {far.id} at {solved.case.title.lower()}; that half gives {{needs}} of the demand"
             why = f"{far.id} falls behind, and what is left in it does not reach the engine when the other half is empty."
             do = "Fit a larger jet or nozzle, give it more return flow, or raise less height with it."
             yield Finding(level, jet.id, title, why, do, figures, solved.case.key)
@@ -182,17 +182,17 @@ def too_much_current(study: Study) -> Iterator[Finding]:
 
 
 RULES = (
-    Rule("L-20", f"No more than {100 * house_figure('tank_out_of_reach'):g} % of a tank lies under its outlet.", "house rule", out_of_reach, has("tank")),
+    Rule("L-20", f"No more than {100 * house_figure('tank_out_of_reach'):g} % of a tank lies under its outlet.", "house figure", out_of_reach, has("tank")),
     Rule("L-21", "The level of a tank lies within it.", "arithmetic", level_over_its_top, has("tank")),
     Rule("L-22", "Something keeps fuel at the outlet of a tank that pumps draw from.", "common practice", nothing_holds_fuel, _corners),
     Rule("L-23", "A tank has an opening for each line.", "arithmetic", too_few_openings, lambda s: any(t.properties.openings is not None for t in elements(s, "tank"))),
-    Rule("L-16", f"All tanks together last {house_figure('fuel_lasts_s'):g} s at full power.", "house rule", fuel_does_not_last, has("tank")),
+    Rule("L-16", f"All tanks together last {house_figure('fuel_lasts_s'):g} s at full power.", "house figure", fuel_does_not_last, has("tank")),
     Rule("L-17", "A jet pump moves what its half of the tank gives.", "balance of both halves", half_left_behind, solves_with("jet")),
     Rule("L-19", "A header stays full.", "height against the loss of its fill line", header_runs_low, lambda s: solves(s) and any(getattr(t.figures, "floats", False) for t in elements(s, "tank"))),
     Rule("L-18", "An aircraft has a gascolator with a drain.", HISTORICAL + ", 23.971, 23.997", no_gascolator, lambda s: flies(s) and bool(elements(s, "tank"))),
     Rule(
         "E-04",
-        f"Pumps draw no more than {house_figure('alternator_usual'):g} A together where nobody has said what the alternator gives.",
+        f"Pumps draw no more than {house_figure('alternator_usual'):g} A together where the alternator's output is not given.",
         "a usual 70 A alternator, common practice",
         too_much_current,
         lambda s: solves(s) and bool(elements(s, "pump")) and (s.build.wiring is None or s.build.wiring.alternator_said is None),

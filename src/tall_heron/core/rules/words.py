@@ -40,13 +40,13 @@ def spare(parts: Sequence[str], share: float, over: str, figures: dict[str, Figu
     """What parts give over what is asked of them, or by how much they fall short; puts the figure, never below zero, into `figures`.
 
     >>> spare(["P1", "P2"], -0.15, "the burn", {}), spare(["P1"], 0.15, "the burn", {})
-    ('P1 and P2 fall {short} short of the burn', 'P1 has {spare} to spare over the burn')
+    ('P1 and P2 fall {short} short of the burn', 'P1 has {spare} to spare over the demand')
     """
     if share < 0:
         figures["short"] = Figure(-share, "fraction")
         return f"{does(parts, 'falls', 'fall')} {{short}} short of {over}"
     figures["spare"] = Figure(share, "fraction")
-    return f"{does(parts, 'has', 'have')} {{spare}} to spare over {over}"
+    return f"{does(parts, 'has', 'have')} {{spare}} headroom over {over}"
 
 
 def off(pascal: float, figures: dict[str, Figure]) -> str:

@@ -30,7 +30,7 @@ def make_cut_rows(circuit: Circuit) -> list[Cut]:
         step = f"{_mm(e.length.mm)} face to face − {_mm(a)} end A − {_mm(b)} end B = {_mm(cut)}"
         wrong = ""
         if cut <= 0:
-            wrong = f"{e.id} is too short: its ends take up {_mm(a + b)} of {_mm(e.length.mm)}. Choose shorter ends or move the parts apart."
+            wrong = f"{e.id} is too short: its cut-off allowances are {_mm(a + b)} of {_mm(e.length.mm)}. Choose shorter ends or move the parts apart."
         rows.append(Cut(e, e.length.mm, (a, b), cut if cut > 0 else None, wrong, Why((step,), "Take-up of each end: maker's sheet (invented).")))
     return rows
 

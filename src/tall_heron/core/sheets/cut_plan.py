@@ -87,7 +87,7 @@ def plan_cuts(pieces: Sequence[tuple[str, float]], stocks: Sequence[Stock], kerf
     solved, sure = _solve(fit, bins, foot, kerf, house_figure("solver_seconds") if seconds is None else seconds)
     if solved is None or _cost(solved) > _cost(greedy) + 1e-6:
         solved = greedy
-    return CutPlan(tuple(solved), without, "" if sure else "the search was stopped by its clock: a cheaper way may exist")
+    return CutPlan(tuple(solved), without, "" if sure else "the search was stopped at its time limit: a cheaper way may exist")
 
 
 def _cost(lengths: Sequence[Length]) -> float:

@@ -83,7 +83,7 @@ def style_of(element: Element) -> tuple[str, str]:
     if row is None and element.properties.ends is not None:
         return element.properties.ends.fitted, FITTED[element.properties.ends.fitted]
     if row is None:
-        return "", "as its maker says"
+        return "", "per its maker"
     if element.end_a is None and element.end_b is None and element.kind != "line" and row["style"] not in ("flared",):
         return "clamped", "bare hose, clamped"
     return str(row["style"]), str(row["word"])
@@ -96,7 +96,7 @@ def end_words(element: Element, side: str) -> str:
     dash = element.properties.dash.replace("-", "−")
     if row is None:
         ends = element.properties.ends
-        return f"{dash} as its maker says" if end is None else f"{dash} {f'female AN swivel, {ends.fitted}' if ends is not None else 'of your own'}, {_bent(end.angle_deg)}"
+        return f"{dash} per its maker" if end is None else f"{dash} {f'female AN swivel, {ends.fitted}' if ends is not None else 'of your own'}, {_bent(end.angle_deg)}"
     if end is None:
         return f"{dash} {row['end'] if element.kind == 'line' or row['face'] != 'nut' else 'bare, clamped'}"
     return f"{dash} {row['end'] if end.shelf else 'end of your own'}, {_bent(end.angle_deg)}"
@@ -120,7 +120,7 @@ def made_where(build: Build, cut: Cut) -> tuple[str, bool, str]:
     if e.length is not None and e.length.guessed:
         return "car", False, SOURCE_WORDS[e.length.source]
     if clocked(e) and (e.clock_deg is None or e.clock_source in GUESSES):
-        return "car", False, "nobody knows its clock yet"
+        return "car", False, "clocking angle unknown"
     both = all(end is not None and end.angle_deg > 0 for end in (e.end_a, e.end_b))
     if both and cut.cut_mm is not None and cut.cut_mm < house_figure("short_hose_mm"):
         return "car", False, "short with both ends bent"

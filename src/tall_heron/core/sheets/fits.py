@@ -117,7 +117,7 @@ def _rail(e: Element, port: Face, across: float | None, bore: float | None, room
             wrong.append(f"it may be drilled {room:g} mm deep and needs {deep:.1f} mm")
     engaged = min(thread, room) / major if thread and room is not None and major else thread / major if thread and major else None
     if engaged is not None and port.sort == "port" and room is not None and engaged < 0.6 * house_figure("engagement_diameters"):
-        wrong.append(f"{engaged:.1f} diameters of thread hold too little in aluminium; {house_figure('engagement_diameters'):g} is wanted")
+        wrong.append(f"{engaged:.1f} diameters of thread hold too little in aluminum; {house_figure('engagement_diameters'):g} is wanted")
     unsaid = tuple(w for w, v in (("how wide the rail is across the port", across), ("its bore", bore), ("how deep it may be drilled", room)) if v is None)
     source = "Drill, thread and depth: SAE J1926 or ASME B1.20.1, from memory; metal left beside it: common practice."
     return RailSheet(e, port, drill, thread, deep, wall, engaged, tuple(wrong), unsaid, Why(tuple(steps), source))

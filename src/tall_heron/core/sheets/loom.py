@@ -90,7 +90,7 @@ def _end(harness: Harness, place: str, pin: str, size: str) -> str:
         return terminal_for("blade" if pin == "speed" else driven.driver.ends, size)
     if place in harness.feeds:
         return terminal_for(harness.feeds[place].terminals, size)
-    return terminal_for("lug" if place.startswith(("bus", "battery", "earth", "fuses")) else "blade", size)
+    return terminal_for("lug" if place.startswith(("bus", "battery", "ground", "fuses")) else "blade", size)
 
 
 def make_loom(harness: Harness) -> Loom:

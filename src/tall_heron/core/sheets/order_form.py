@@ -20,7 +20,7 @@ from tall_heron.core.study.study import Study
 ASIDE = 0.2  # of a bend that must lie across the picture to be said
 RULES = ("seat to seat", "overall")
 RULE_WORDS = {
-    "seat to seat": "along the centre line of hose and ends, from the middle of the seat of A to the middle of the seat of B, round the corners of bent ends",
+    "seat to seat": "along the center line of hose and ends, from the middle of the seat of A to the middle of the seat of B, round the corners of bent ends",
     "overall": "hose laid straight, from the middle of the seat of A to the middle of the seat of B, measured along the hose only; of a 90 degree end to the middle line of its nut",
 }
 SENSE = "Hold the hose straight with end B toward you and end A pointing up: end B points up at 0, to the right at 90, down at 180, to the left at 270 degrees."
@@ -142,7 +142,7 @@ def make_orders(rows: Sequence[Bench], met: Mapping[str, float] | None = None) -
         if e.length is not None and e.length.guessed:
             unsure.append("length guessed")
         if clocked(e) and (e.clock_deg is None or e.clock_source in GUESSES):
-            unsure.append("clock guessed" if e.clock_deg is not None else "clock not known")
+            unsure.append("clocking angle guessed" if e.clock_deg is not None else "clocking angle not known")
         sleeves = [f"{kind} from {start:.0f} to {end:.0f} mm from the seat of end A" for kind, start, end in row.guards if kind == "sleeve"]
         out.append(
             Order(

@@ -179,8 +179,8 @@ def _cuts(build: Build, tank: Element, depth: float | None) -> list[CutToDepth]:
     for h in hung:
         long = body_of(h.pump).long
         mm = depth - gap - long if depth is not None else None
-        steps = (f"{depth:g} mm deep − {gap:g} mm under it − {long:g} mm pump and strainer = {mm:.0f} mm".replace("-", "−"),) if mm is not None and depth is not None else ()
-        out.append(CutToDepth(f"{h.pump.id}: hanger from the flange down to the pump", mm, Why(steps, source)))
+        steps = (f"{depth:g} mm deep − {gap:g} mm under it − {long:g} mm pump and sock = {mm:.0f} mm".replace("-", "−"),) if mm is not None and depth is not None else ()
+        out.append(CutToDepth(f"{h.pump.id}: pump hanger from the flange down to the pump", mm, Why(steps, source)))
     if not hung and any(e.properties.mount == HANGER and tank.ports["outlet"] in e.ports.values() for e in build.circuit.elements):
         mm = depth - gap if depth is not None else None
         out.append(CutToDepth("pickup tube from the flange down", mm, Why((f"{depth:g} mm deep − {gap:g} mm under it = {mm:.0f} mm",) if mm is not None else (), source)))

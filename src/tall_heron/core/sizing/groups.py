@@ -155,7 +155,7 @@ class _Groups:
             turns = self.study.turns_back and any(e.kind == "regulator" and any(r.id == e.id for r in downstream(self.circuit, first)) for e in self.study.fed.turned_back)
             self.peak_flow = max(self.peak_flow, alone * chosen.size if turns else self.burn)
             self.idle_flow += sum(flow_at(chosen.elements[p.id], idle, max(self.study.asked(idle) / KPA, 1.0)) for p in pumps)
-        by = "the cheapest that gives what is asked and not far too much, at low voltage too"
+        by = "the cheapest that meets the target without far too much, at low voltage too"
         return Group(tuple(p.id for p in pumps), kind, tuple(options), len(options) - 1 if usual is None else usual, by, does=usual is not None)
 
     def _suits(self, part: ShelfPart, first: Element, kind: str, kpa: float) -> bool:
@@ -283,7 +283,7 @@ class _Groups:
         options.sort(key=lambda o: (o.size, o.price, o.name))
         allowed = CLEAN_SHARE * allowance(self.brief, "filter_allowance") / KPA if fine else SOCK_TAKES
         usual = next((i for i, o in enumerate(options) if takes(o, flow) <= allowed), len(options) - 1)
-        return Group(tuple(e.id for e in alike), first.kind, tuple(options), usual, "the first that takes little when it is clean")
+        return Group(tuple(e.id for e in alike), first.kind, tuple(options), usual, "the first with a small pressure drop when clean")
 
     def _through(self, filter_: Element) -> float:
         """What passes a filter at most [L/h]: all that pumps give where it stands before what turns fuel back, or else the burn."""
@@ -321,7 +321,7 @@ class _Groups:
         ids = tuple(e.id for e in elements)
         usual, least, most = at(line.usual), at(line.least), at(line.most)
         wide = next((i for i, o in enumerate(options) if i >= usual and self._bears(line.kind, o, ids)), most)
-        by = line.by if wide == usual else f"{options[usual].title} is usual, {line.by}, and takes too much of what goes through"
+        by = line.by if wide == usual else f"{options[usual].title} is usual, {line.by}, and drops too much"
         return Group(ids, line.kind, tuple(options), min(wide, most), by, least, most)
 
     def _bears(self, kind: str, option: Option, ids: tuple[str, ...]) -> bool:

@@ -27,7 +27,7 @@ from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Lossless, WhatIf
 
-Verdict = Literal["enough", "toss-up", "short"]
+Verdict = Literal["enough", "marginal", "short"]
 TAKES = ("pipe", "quadratic", "loss", "check", "tee")  # laws of parts that take pressure
 MOST_LOOKED_AT = 30  # parts whose cost is looked for, those that take most
 PLAYS = 1e-3  # of the pumps' own ceiling: a part that lowers it by less is not what ends it
@@ -102,14 +102,14 @@ def _made_whole(study: Study) -> tuple[Limit, float, Need]:
     spare = spare_asked(study, need.case.case.key)
     gives = does(need.parts, "gives", "give")
     words = {
-        "margin": f"at {at} {gives} the burn and {100 * spare:g} % more, and nothing beyond" if spare else f"at {at} {gives} just the burn",
-        "rail": f"at {at} the {rail_word(study)} is low by what is a Check, {bears:g} %" + (f", with the burn times {1 + spare:g}" if need.times > 1 else ""),
+        "margin": f"at {at} {gives} the demand and {100 * spare:g} % more, and nothing beyond" if spare else f"at {at} {gives} just the demand",
+        "rail": f"at {at} the {rail_word(study)} is low by what is a Check, {bears:g} %" + (f", with the demand times {1 + spare:g}" if need.times > 1 else ""),
         "duty": f"{_wide(study, need.parts)} at peak",
         "suction": f"at {at} the inlet of {named(need.parts)} is no further above boiling than it needs",
     }[need.what]
     if times == 0.0:
         words = {
-            "margin": f"at {at} {gives} nothing at the pressure asked",
+            "margin": f"at {at} {gives} nothing at the target pressure",
             "rail": f"at {at} the {rail_word(study)} is low by more than a Check, {bears:g} %, at any power",
             "duty": f"{named(need.parts)} cannot dose any power",
             "suction": f"at {at} the inlet of {named(need.parts)} is nearer boiling than it bears, at any power",
@@ -118,13 +118,13 @@ def _made_whole(study: Study) -> tuple[Limit, float, Need]:
         if others:
             words += f"; all else holds up to {_power(min(others, MOST) * study.brief.power)}"
     tolerance = house_figure({"duty": "injector_tolerance", "margin": "pump_tolerance", "rail": "pump_tolerance", "suction": "hose_loss_tolerance"}[need.what])
-    row = _row(study, need.parts, "whole", "whole circuit", times, tolerance, [f"ends where {words}" if times and math.isfinite(times) else words], "Every requirement of the brief, solved.")
+    row = _row(study, need.parts, "whole", "whole circuit", times, tolerance, [f"limited where {words}" if times and math.isfinite(times) else words], "Every requirement of the brief, solved.")
     return row, times, need
 
 
 def _wide(study: Study, parts: tuple[str, ...]) -> str:
     """That what burns can pass no more: injectors are timed, a needle stands open."""
-    return does(parts, "has its needle wide open", "have their needles wide open") if study.brief.carburetted else does(parts, "stands at its duty limit", "stand at their duty limit")
+    return does(parts, "has its needle wide open", "have their needles wide open") if study.brief.carburetted else does(parts, "is at its duty limit", "are at their duty limit")
 
 
 def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: float, tolerance: float, steps: list[str], source: str, costs: float | None = None) -> Limit:
@@ -136,7 +136,7 @@ def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: flo
     if ceiling == 0.0:
         end = "holds at no power"
     else:
-        end = "no limit up to ten times the power asked" if ceiling is None else f"holds up to {_power(ceiling)}"
+        end = "no limit up to ten times the power wanted" if ceiling is None else f"holds up to {_power(ceiling)}"
     told = [*steps, end]
     if ceiling and low is not None and high is not None:
         told.append(f"figures good to ±{100 * tolerance:g} %: {_power(low)} to {_power(high)}")
@@ -145,7 +145,7 @@ def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: flo
 
 def _verdict(band: tuple[float | None, float | None], asked: float) -> Verdict:
     low, high = band
-    return "enough" if low is None or low >= asked else "short" if high is not None and high < asked else "toss-up"
+    return "enough" if low is None or low >= asked else "short" if high is not None and high < asked else "marginal"
 
 
 def _power(power: float) -> str:
@@ -177,10 +177,10 @@ def _in_every_case(study: Study, whole: float) -> list[Limit]:
         return []
     need = ceiling.binding(as_it_is, times)
     words = {
-        "margin": f"{does(need.parts, 'gives', 'give')} just the burn",
+        "margin": f"{does(need.parts, 'gives', 'give')} just the demand",
         "rail": f"the {rail_word(study)} is low by what is a Stop there",
         "duty": _wide(study, need.parts),
-        "suction": f"the inlet of {named(need.parts)} boils, or stands nearer to it than the pump bears",
+        "suction": f"the inlet of {named(need.parts)} boils, or comes nearer to it than the pump bears",
     }[need.what]
     steps = [f"at {need.case.case.title[:1].lower()}{need.case.case.title[1:]} {words}{'' if times else ', at any power'}"]
     return [_row(study, need.parts, "cases", "in every case", times, house_figure("pump_tolerance"), steps, "Every case of the circuit as it is that is not hidden, solved.")]
@@ -218,7 +218,7 @@ def _pumps(study: Study, times: float) -> list[Limit]:
         return [_row(study, tanks, "gravity", "gravity feed", times, 0.0, steps, "Height of the fuel over the bowl.")]
     steps = ["with nothing in their way" if len(pumps) > 1 else "with nothing in its way"]
     if times == 0.0:
-        steps = ["the pressure asked is more than they make, at any power" if len(pumps) > 1 else "the pressure asked is more than it makes, at any power"]
+        steps = ["the target pressure is more than they make, at any power" if len(pumps) > 1 else "the target pressure is more than it makes, at any power"]
     return [_row(study, tuple(p.id for p in pumps), "pumps", "pumps" if len(pumps) > 1 else "pump", times, _tolerance(pumps[0], "pump_tolerance"), steps, "Pump maps; margin of the brief.")]
 
 
@@ -238,7 +238,7 @@ def _taker(study: Study, element: Element, bare: WhatIf, times: float, pumps: fl
     alone = ceiling.of(bare.with_loss(element.id), min(max(pumps, LEAST), MOST), delivery)
     ends = alone < pumps * (1 - PLAYS) and pumps != 0.0
     tolerance = house_figure(TOLERANCE.get(element.kind, "hose_loss_tolerance"))
-    step = [f"without what it takes the whole circuit feeds {_power(min(without, MOST) * study.brief.power)}"] if costs is not None else []
+    step = [f"without its pressure drop the whole circuit supports {_power(min(without, MOST) * study.brief.power)}"] if costs is not None else []
     row = _row(study, (element.id,), element.kind, element.title or element.kind, alone if ends else math.inf, 0.0, step, "Solved with this part alone in the pumps' way.", costs)
     if not ends:
         return row
@@ -273,7 +273,7 @@ def _suction(study: Study) -> list[Limit]:
         steps = [f"its suction side passes {figure(min(found, MOST) * peak.solution.flow(pump.id) / LPH)} L/h before {pump.id}'s inlet is no further above boiling than it needs"]
         if back:
             steps.append("an engine whose pumps move so much, with the margin")
-        rows.append(_row(study, (most[0] if most else pump.id, pump.id), "suction", f"suction of {pump.id}", times if found else 0.0, house_figure("hose_loss_tolerance"), steps, "House rule S-01."))
+        rows.append(_row(study, (most[0] if most else pump.id, pump.id), "suction", f"suction of {pump.id}", times if found else 0.0, house_figure("hose_loss_tolerance"), steps, "Rule S-01."))
     return rows
 
 
@@ -313,12 +313,12 @@ def _regulators(study: Study) -> list[Limit]:
         if back:
             flow = min(held, math.sqrt(asked * (1 + check) / wide))
             times = flow / peak.case.demand / (1 + spare_asked(study, "peak"))
-            steps = [f"turns back {figure(flow / LPH)} L/h at idle before the rail stands {100 * check:g} % high: what pumps with the margin give such an engine"]
+            steps = [f"bypasses {figure(flow / LPH)} L/h at idle before the rail reads {100 * check:g} % high: what pumps with the margin give such an engine"]
         else:
             flow = held
             times = flow / max(peak.solution.flow(e.id), 1e-12)
             steps = [f"passes {figure(flow / LPH)} L/h before its slope lets the pressure down by {100 * check:g} %"] if math.isfinite(flow) else ["holds without slope"]
-        title, times = "turns back" if back else "regulator", times if times <= MOST else math.inf
+        title, times = "bypasses" if back else "regulator", times if times <= MOST else math.inf
         rows.append(_row(study, (e.id,), "regulator", title, times, house_figure("filter_tolerance"), steps, "Slope and seat of the part."))
     return rows
 
@@ -341,7 +341,7 @@ def _ratings(study: Study) -> list[Limit]:
         found = last_below_near(strain, 1.0, LEAST, MOST, 1e-3)
         if 0 < found <= MOST:
             times = found * study.capacity(study.peak) / study.peak.case.demand / (1 + spare_asked(study, "peak"))
-            steps = [f"at {figure(found * link.flow / LPH)} L/h the lines behind it ask the {figure(rated)} kPa it is rated for"]
+            steps = [f"at {figure(found * link.flow / LPH)} L/h the lines behind it need the {figure(rated)} kPa it is rated for"]
             rows.append(_row(study, (e.id,), "rating", "rated pressure", times, house_figure("hose_loss_tolerance"), steps, "Maker's rating."))
     return rows
 

@@ -183,7 +183,7 @@ def _with_margin(study: Study, solved: Solved, moment: Moment) -> Iterator[Lack]
         by = MOST_MISSED if rail is None else (least - rail) / max(asked, 1.0) * 10
         figures = {"limit": Figure(wanted, "fraction")}
         pumps = study.fed.pumps or study.fed.tanks
-        yield Lack(Finding("Check", pumps[0].id if pumps else "", f"{moment.case.title}: less than {{limit}} to spare", "", "", figures, moment.case.key, rule="spare"), by)
+        yield Lack(Finding("Check", pumps[0].id if pumps else "", f"{moment.case.title}: less than {{limit}} headroom", "", "", figures, moment.case.key, rule="spare"), by)
 
 
 def _of_rules(study: Study) -> Iterator[Lack]:

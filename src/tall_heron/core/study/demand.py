@@ -67,7 +67,7 @@ def burn(brief: Brief) -> Burn:
     )
     rows = _over_speed(brief, fuel, by_power)
     schools = Schools(by_power, by_air, used, rows, _gap(by_power, by_air, used))
-    why = Why(tuple(steps), f"Brake-specific consumption on petrol: {source}.")
+    why = Why(tuple(steps), f"Brake-specific consumption on gasoline: {source}.")
     return Burn(fuel, mass, mass / density, mass / power, density, schools, why)
 
 
@@ -113,7 +113,7 @@ def _gap(by_power: float, by_air: float | None, used: str) -> str:
     why = (
         "the engine breathes better, runs richer or boosts more than this power needs, or the consumption is too hopeful"
         if share > 0
-        else "the power asked needs more air than this: more boost, speed or volumetric efficiency, or the consumption is on the safe side"
+        else "the power wanted needs more air than this: more boost, speed or volumetric efficiency, or the consumption is on the safe side"
     )
     taken = {
         "measured": "The consumption typed is used.",

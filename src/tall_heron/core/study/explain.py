@@ -39,14 +39,14 @@ def why_rail(study: Study, solved: Solved) -> Why:
     brief = study.brief
     what = "bowl" if brief.carburetted else "manifold"
     felt = study.asked(solved) / 1000 - brief.base_kpa
-    step = f"asked = {figure(brief.base_kpa)} kPa base + {figure(felt)} kPa {what} = {_pressure(study.asked(solved))} gauge"
+    step = f"target = {figure(brief.base_kpa)} kPa base + {figure(felt)} kPa {what} = {_pressure(study.asked(solved))} gauge"
     error = study.rail_error(solved)
     steps = [step]
     if error is not None:
         off, asked = error
-        steps.append(f"got = {_pressure(asked + off)} gauge, {figure(off / 1000)} kPa off, {figure(100 * off / asked, 2)} % of asked")
+        steps.append(f"got = {_pressure(asked + off)} gauge, {figure(off / 1000)} kPa off, {figure(100 * off / asked, 2)} % of target")
     if brief.carburetted:
-        return Why(tuple(steps), "What the needles see is fuel pressure less what stands on the bowl: air, or boost.")
+        return Why(tuple(steps), "What the needles see is fuel pressure less the pressure on the bowl: air, or boost.")
     return Why(tuple(steps), "The injectors see rail less manifold: base, if the regulator follows the manifold 1 : 1.")
 
 
@@ -64,23 +64,23 @@ def why_spare(study: Study, solved: Solved) -> Why:
     """Spare pump flow over the burn."""
     deliver, burnt = study.capacity(solved) / LPH, solved.case.demand / LPH
     if burnt <= 0:
-        return Why(("nothing is burnt in this case",), "")
+        return Why(("no demand in this case",), "")
     if not study.tells_surplus:
         off = f"{figure(100 * allowance(study.brief, 'rail_error_check'), 2)} % low"
         steps = (
             f"the pumps can feed {figure(deliver)} L/h before the pressure is {off}",
-            f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
+            f"headroom = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
         )
-        return Why(steps, "The circuit was solved for the largest burn it can feed at pressure.")
+        return Why(steps, "The circuit was solved for the largest demand it can supply at pressure.")
     taken, back = study.fed.burnt(solved.solution) / LPH, study.fed.surplus(solved.solution) / LPH
     beside = tapped(study.build.circuit, solved.solution) / LPH
     taps = f"; auxiliary taps take {figure(beside)} L/h besides" if beside else ""
     return Why(
         (
-            f"for the engine {figure(taken)} L/h that it takes + {figure(back)} L/h that turn back = {figure(deliver)} L/h{taps}",
-            f"spare = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
+            f"for the engine {figure(taken)} L/h demand + {figure(back)} L/h bypassed = {figure(deliver)} L/h{taps}",
+            f"headroom = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
         ),
-        "Percent of what the engine burns.",
+        "Percent of the fuel demand.",
     )
 
 
@@ -95,7 +95,7 @@ def why_suction(study: Study, solved: Solved) -> Why:
     entry, speed, stands = (x / 1000 for x in (inlet.entry(solved.solution), inlet.speed(solved.solution), inlet.pressure(solved.solution) or 0.0))
     steps = (
         f"at {clear[1]} {figure(stands + entry + speed)} kPa gauge − {figure(entry)} kPa entry at the tank − {figure(speed)} kPa of speed (ρ v² ÷ 2) = {figure(stands)} kPa",
-        f"clear = {figure(stands)} kPa + {figure(atmosphere)} kPa air − {figure(vapour)} kPa vapour = {_pressure(clear[0])}",
+        f"vapor margin = {figure(stands)} kPa + {figure(atmosphere)} kPa air − {figure(vapour)} kPa vapor = {_pressure(clear[0])}",
     )
     law = study.boiling_law(solved.case.fuel)
     return Why(steps, f"{law[:1].upper()}{law[1:]}; {study.brief.fuel_temperature_c:g} °C. Entry: K 0.5 of a sharp edge where a line starts at a tank.")
@@ -158,7 +158,7 @@ def _why_tank(solved: Solved, element: Element, part: TankLevel) -> Why:
     pressure = solved.solution.nodes.get(element.ports["outlet"])
     if part.floats:
         stands = f"stands at {_pressure(pressure)} gauge" if pressure is not None else "nothing fills it"
-        return Why((stands,), "A header that falls full: the tank's height over it, less what its fill line takes of what is drawn.")
+        return Why((stands,), "A header that falls full: the tank's height over it, less the fill line's drop at what is drawn.")
     level, rho = solved.case.point.level_mm.get(element.id, part.level_mm), solved.solution.density
     fuel = rho * GRAVITY * level / 1000
     gas = (f"with {figure(part.gauge_kpa)} kPa of gas over it: {_pressure(fuel + part.gauge_kpa * 1000)}",) if part.gauge_kpa else ()
@@ -273,7 +273,7 @@ def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
     )
     state = {
         "holding": "it holds",
-        "wide open": "it stands wide open and no longer holds: the seat and the return set the pressure",
+        "wide open": "it is wide open and no longer regulates: the seat and the return set the pressure",
         "shut": "it is shut: the pressure is below its setting",
     }.get(link.state, link.state)
     return Why((step, f"{part.holds}: {state}"), f"Set and slope of the part; reference: {part.reference}.")
@@ -282,7 +282,7 @@ def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
 def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResult) -> Why:
     dp, want = (link.loss or 0.0) / 1000, study.wanted(solved, part) / LPH
     if part.into == "bowl":
-        steps = [f"the float lets in what is burnt, {figure(want)} L/h, while {figure(dp)} kPa stand across the needle"]
+        steps = [f"the float lets in the demand, {figure(want)} L/h, while {figure(dp)} kPa across the needle"]
         source = "Needle and seat as an orifice."
     else:
         said, across = ("commanded", "them") if part.own_lph is None else ("open at full power,", "it")
@@ -292,7 +292,7 @@ def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResu
         ]
         source = "Open time set for the commanded flow; flow follows the root of the pressure across."
         if part.own_lph is not None:
-            source = "A jet: flow follows the root of the pressure across. What it takes is asked of the pumps beside the engine's burn."
+            source = "A jet: flow follows the root of the pressure across. Its flow comes from the pumps on top of the engine's demand."
     if part.rated_lph is not None:
         full = injectors_full_flow(part, dp * 1000, solved.solution.density) / LPH
         steps.append(

@@ -107,13 +107,13 @@ def _of_build(study: Study) -> Iterator[Moment]:
     share = house_figure("cruise_share_air" if flies else "cruise_share_road")
     resting = [e.id for e in circuit.elements if e.stage is not None]
     easy = {"manifold_kpa": min(peak.point.manifold_kpa, 0.0), "engine_rpm": (peak.point.engine_rpm or 0.0) * CRUISE_SPEED, "off": [*peak.point.off, *resting]}
-    yield _changed(study, "cruise", "Cruise", f"{100 * share:.0f} % of the burn, no boost", easy, share)
+    yield _changed(study, "cruise", "Cruise", f"{100 * share:.0f} % of the demand, no boost", easy, share)
     for e in circuit.of_kind(*FILTERS):
         times = house_figure("half_clogged")
-        yield _changed(study, f"{e.id} clogged", f"{e.id} half clogged", f"at peak, {e.id} takes {times:g} times what it takes clean", {"clogging": {e.id: times}})
+        yield _changed(study, f"{e.id} clogged", f"{e.id} half clogged", f"at peak, {e.id} takes {times:g} times its clean pressure drop", {"clogging": {e.id: times}})
     metres = min(max(brief.altitude_m, house_figure("high_air_m" if flies else "high_road_m")), 10000.0)
     words = f"at peak, {brief.fuel_temperature_c:.0f} °C in the tank at {metres:,.0f} m"
-    yield _changed(study, "hot and high", "Hottest fuel, high up", words, {"atmosphere_kpa": standard_atmosphere(metres) / 1000})
+    yield _changed(study, "hot and high", "Hot fuel at altitude", words, {"atmosphere_kpa": standard_atmosphere(metres) / 1000})
     off = tuple(change for e in circuit.elements if (change := without_reference(e)) is not None)
     if brief.boosted and off:
         yield _changed(study, "reference off", "Reference hose off", f"at peak, {off[0].element.id} feels air instead of boost", changes=off)
@@ -133,11 +133,11 @@ def _of_build(study: Study) -> Iterator[Moment]:
     up, down = house_figure("climb_deg"), house_figure("descent_deg")
     yield _changed(study, "climb", "Climb", f"at peak, nose {up:g}° up", lean=Lean(pitch=math.radians(up)))
     on_cruise = {"off": easy["off"]}
-    yield _changed(study, "descent", "Descent", f"cruise burn, nose {down:g}° down", on_cruise, share, lean=Lean(pitch=math.radians(-down)))
+    yield _changed(study, "descent", "Descent", f"cruise demand, nose {down:g}° down", on_cruise, share, lean=Lean(pitch=math.radians(-down)))
     slip = house_figure("slip_deg")
     for side, sign in (("right", 1), ("left", -1)):
         lean = Lean(pitch=math.radians(-down), bank=sign * math.radians(slip))
-        yield _changed(study, f"slip {side}", f"Slip, {side} wing down", f"cruise burn, nose {down:g}° down, banked {slip:g}°", on_cruise, share, lean=lean)
+        yield _changed(study, f"slip {side}", f"Slip, {side} wing down", f"cruise demand, nose {down:g}° down, banked {slip:g}°", on_cruise, share, lean=lean)
     pumps = [p.id for p in study.fed.pumps]
     for pump in pumps if len(pumps) > 1 else ():
         others = tuple(Off(p) for p in pumps if p != pump)
@@ -169,7 +169,7 @@ def _stages(study: Study) -> Iterator[Moment]:
             if not 0 < share <= 1:
                 continue
             off = [x for x in peak.point.off if x != e.id] + ([e.id] if side == "before" else [])
-            yield _changed(study, f"{e.id} {side}", f"Just {side} {e.id}", f"{e.id} {'still off' if side == 'before' else 'just on'}, {100 * share:.0f} % of the burn", point | {"off": off}, share)
+            yield _changed(study, f"{e.id} {side}", f"Just {side} {e.id}", f"{e.id} {'still off' if side == 'before' else 'just on'}, {100 * share:.0f} % of the demand", point | {"off": off}, share)
 
 
 def _own(study: Study, own: OwnCase) -> Moment:
@@ -208,7 +208,7 @@ def _lean(own: OwnCase) -> Lean:
 
 def _words(own: OwnCase) -> str:
     """What an own case changes, in a line."""
-    parts = [f"{100 * own.power_share:.0f} % of the burn"]
+    parts = [f"{100 * own.power_share:.0f} % of the demand"]
     parts += [f"on {own.fuel}"] if own.fuel else []
     for value, words in ((own.fuel_temperature_c, "{:.0f} °C"), (own.altitude_m, "{:,.0f} m up"), (own.voltage_v, "{:g} V"), (own.manifold_kpa, "{:g} kPa manifold"), (own.engine_rpm, "{:,.0f} rpm")):
         parts += [words.format(value)] if value is not None else []

@@ -49,7 +49,7 @@ def route_cost(study: Study, line: LaidLine) -> RouteCost | None:
     power = study.brief.power * more / study.peak.case.demand if study.peak.case.demand > 0 else 0.0
     flow = study.peak.solution.flow(e.id) * 3.6e6
     steps = (
-        f"As it runs: {e.length.mm:,.0f} mm at {flow:,.0f} L/h, K of its ends, adapters and bends {pipe_coefficient(e):.2f}, takes {now / 1000:,.2f} kPa at peak.",
-        f"Straight from seat to seat: {other.length.mm if other.length else 0:,.0f} mm, no bends, K {pipe_coefficient(other):.2f}, would take {then / 1000:,.2f} kPa.",
+        f"As it runs: {e.length.mm:,.0f} mm at {flow:,.0f} L/h, K of its ends, adapters and bends {pipe_coefficient(e):.2f}, pressure drop {now / 1000:,.2f} kPa at peak.",
+        f"Straight from seat to seat: {other.length.mm if other.length else 0:,.0f} mm, no bends, K {pipe_coefficient(other):.2f}, would drop {then / 1000:,.2f} kPa.",
     )
     return RouteCost(now - then, power, Why(steps, "Solved twice at peak; the power is what more the pumps could feed at the same pressure."))

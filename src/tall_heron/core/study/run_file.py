@@ -30,7 +30,7 @@ WORDS = {
     "left": "the acceleration to the left",
     "right": "the acceleration to the right",
     "up": "the acceleration upward",
-    "load": "the share of the burn",
+    "load": "the share of the demand",
 }
 UNITS = {
     "time": {"s": 1.0, "sec": 1.0, "ms": 1e-3, "min": 60.0},

@@ -116,7 +116,7 @@ class Study:
         that takes what it wants, the largest burn at which the pressure is not yet low by what the house marks as a Check."""
         if self.tells_surplus:
             return self.fed.burnt(solved.solution) + self.fed.surplus(solved.solution)
-        return self.answered(f"largest burn at {solved.case.key}", lambda s: s._largest_burn(solved))
+        return self.answered(f"largest demand at {solved.case.key}", lambda s: s._largest_burn(solved))
 
     def _largest_burn(self, solved: Solved) -> float:
         # Needles are no limit of what feeds them.
@@ -175,11 +175,11 @@ class Study:
     def boiling_law(self, fuel: Fuel) -> str:
         """Where the vapour pressure of a fuel comes from, in words."""
         if fuel.antoine is not None:
-            return "vapour pressure by Antoine's law of the neat alcohol"
+            return "vapor pressure by Antoine's law of the neat alcohol"
         if fuel.name == "100LL":
-            return "vapour pressure by EPA AP-42 7.1 with the limit of ASTM D910, the same all year"
-        law = f"vapour pressure by EPA AP-42 7.1 with the class limit of the season ({self.brief.season})"
-        return law + ("; made for petrol without alcohol, a stand-in here" if fuel.ethanol > 0 or fuel.methanol else "")
+            return "vapor pressure by EPA AP-42 7.1 with the limit of ASTM D910, the same all year"
+        law = f"vapor pressure by EPA AP-42 7.1 with the class limit of the season ({self.brief.season})"
+        return law + ("; made for gasoline without alcohol, a stand-in here" if fuel.ethanol > 0 or fuel.methanol else "")
 
     def inlet_clear(self, solved: Solved, pump: Element) -> float | None:
         """How far a pump's inlet stays above boiling at a case [Pa]; None where it is off or its inlet has no pressure."""
@@ -214,7 +214,7 @@ def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = 
     """Solve a build at its cases, or at some of them, from the solutions of a study that is `like` it; with the engine of its circuit where there is one already.
     Raises ValueError for a build without a brief."""
     if build.brief is None:
-        raise ValueError("the build has no brief, so nothing says what the engine asks for")
+        raise ValueError("the build has no brief, so nothing gives the engine's demand")
     build = plumbed(build)
     assert build.brief is not None
     brief = met_brief(build.brief, build.circuit)

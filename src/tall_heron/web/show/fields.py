@@ -66,10 +66,10 @@ FIELDS: dict[str, BriefField] = {
         BriefField("use", "Use", choices=("street", "drag", "circuit", "off-road", "flight")),
         BriefField("voltage_v", "Running voltage", "voltage"),
         BriefField("altitude_m", "Altitude", "length", measure="height"),
-        BriefField("fuel_temperature_c", "Fuel at its hottest", "temperature", 1.0, -CELSIUS),
+        BriefField("fuel_temperature_c", "Hottest fuel", "temperature", 1.0, -CELSIUS),
         BriefField(
             "bsfc_petrol_kg_kwh",
-            "Consumption on petrol",
+            "Consumption on gasoline",
             "specific_consumption",
             3.6e6,
             note="empty: 0.50, or 0.62 with boost",

@@ -170,9 +170,19 @@ def inside(tank: Properties) -> str:
     return ", ".join(words)
 
 
+# Words of the document, which are kept as they are, as the trade says them in the US.
+SPELLED = {"carburettor": "carburetor", "aluminium": "aluminum", "merge": "Y-block", "split": "Y-block", "strainer": "pre-filter", "pot": "surge tank"}
+_SPELLED = re.compile(rf"\b(?:{'|'.join(SPELLED)})\b")
+
+
+def spelled(word: str) -> str:
+    """A word of the document, or the name of a place made of such words, as a page says it."""
+    return _SPELLED.sub(lambda found: SPELLED[found[0]], word)
+
+
 def register(app: Flask) -> None:
     """Make these known to the templates."""
-    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash, ruled=ruled)
+    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash, ruled=ruled, spelled=spelled)
     app.jinja_env.filters.update(litres=litres, lasting=lasting, inside=inside, stage=stage, out_of_reach=out_of_reach_l)
     app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, fix_text=fix_text, fix_key=key_of, arranged=arranged, finding_counts=counts)
     app.jinja_env.globals.update(reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

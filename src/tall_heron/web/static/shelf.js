@@ -72,7 +72,7 @@ export function shelf(Alpine) {
     async load(event) {
       const file = event.target.files[0];
       if (!file) return;
-      const area = this.$root.querySelector("textarea");
+      const area = this.$root.querySelector("fieldset:not([disabled]) textarea");
       area.value = file.size > 40000 ? "" : await file.text();
       if (file.size > 40000) this.say("points", `${file.name} is ${Math.round(file.size / 1000)} kB; a pump's sheet has a few dozen points.`);
       else this.preview();

@@ -61,7 +61,7 @@ class Layout:
 
 
 POTS = ("C7", "C9")  # layouts whose pumps draw from a pot
-POT = {"tank": "pot-3", "tank_title": "surge pot"}
+POT = {"tank": "pot-3", "tank_title": "surge tank"}
 CARBURETTOR = {
     "tank": "tank-70",
     "tank_title": "tank",
@@ -86,7 +86,7 @@ WINGS: dict[str, Any] = {
     "second_inlet": {"family": "aluminium", "dash": "-8", "mm": 1900, "ends": (0, 90), "runs": "right tank inward"},
     "delivery": {"family": "braided", "dash": "-6", "mm": 700, "ends": (0, 45), "runs": "pumps to filter"},
     "feed": {"family": "braided", "dash": "-6", "mm": 1100, "ends": (45, 90), "clock_deg": 90, "runs": "filter to engine"},
-    "to_bowl": {"family": "braided", "dash": "-6", "mm": 650, "ends": (0, 90), "runs": "to the carburettor"},
+    "to_bowl": {"family": "braided", "dash": "-6", "mm": 650, "ends": (0, 90), "runs": "to the carburetor"},
     "back": {"family": "braided", "dash": "-6", "mm": 1300, "ends": (90, 0), "runs": "regulator to selector"},
     "second_back": {"family": "aluminium", "dash": "-6", "mm": 2100, "ends": (0, 90), "runs": "to right tank"},
     "selector": "selector-6",
@@ -118,7 +118,7 @@ LAYOUTS: dict[str, Layout] = {
         Layout(
             "C4",
             "Regulator ahead of the rail",
-            "The surplus turns back before the engine, so the return is short and the rail ends dead; what the rail takes is not regulated away.",
+            "The surplus bypasses before the engine, so the return is short and the rail is dead-ended; the rail's own drop is not regulated away.",
             "injection",
             "where no line can go back from the engine",
             cars.regulator_ahead,
@@ -137,7 +137,7 @@ LAYOUTS: dict[str, Layout] = {
         Layout(
             "C3",
             "No return, pump speed controlled",
-            "One line and no return: the pump turns only as fast as asked, so it draws and heats little. It needs a damper and a pump made for it.",
+            "One line and no return: the pump turns only as fast as needed, so it draws and heats little. It needs a damper and a pump made for it.",
             "injection",
             "where one line and little heat matter most",
             cars.speed_controlled,
@@ -146,7 +146,7 @@ LAYOUTS: dict[str, Layout] = {
         ),
         Layout(
             "C5",
-            "Carburettor, dead-head",
+            "Carburetor, dead-head",
             "One line: pump, regulator, bowl. The pump works against a shut line whenever the bowl is full.",
             "carburettor",
             "where one line must do and the pump is made to dead-head",
@@ -155,17 +155,17 @@ LAYOUTS: dict[str, Layout] = {
         ),
         Layout(
             "C6",
-            "Carburettor, bypass",
+            "Carburetor, bypass",
             "The regulator sends the surplus home, so the pump runs cool and the bowl sees fresh fuel; it needs a second line.",
             "carburettor",
-            "where heat soak and vapour lock are the trouble",
+            "where heat soak and vapor lock are the trouble",
             cars.carburettor_bypass,
             usual=CARBURETTOR | {"regulator": "grebe-low-bypass", "check": "rill-12"},
         ),
         Layout(
             "C7",
-            "Surge pot",
-            "A lift pump keeps a pot full, so the main pumps never see air; the return comes back to the pot and warms it.",
+            "Surge tank",
+            "A lift pump keeps a surge tank full, so the main pumps never see air; the return comes back to the surge tank and warms it.",
             "injection",
             "where the tank uncovers its pickup in corners",
             cars.surge_pot,
@@ -175,7 +175,7 @@ LAYOUTS: dict[str, Layout] = {
         Layout(
             "C8",
             "Staged pumps",
-            "One pump runs always, the second from a boost on: less heat, current and return flow where little is asked.",
+            "One pump runs always, the second from a boost on: less heat, current and return flow where little is needed.",
             "injection",
             "where two pumps would swamp the return at idle",
             cars.staged,
@@ -183,22 +183,22 @@ LAYOUTS: dict[str, Layout] = {
         ),
         Layout(
             "C9",
-            "Pump on the engine, with lift and pot",
-            "A pump that the engine turns gives more as it asks more, without current; an electric one fills its pot.",
+            "Pump on the engine, with lift pump and surge tank",
+            "A pump that the engine turns gives more as it needs more, without current; an electric one fills its surge tank.",
             "injection",
             "where electric pumps no longer reach",
             cars.engine_driven,
             ("single", "parallel"),
             usual=POT
             | {
-                "suction": {"dash": "-12", "mm": 3600, "ends": (0, 45), "runs": "pot to engine pump"},
+                "suction": {"dash": "-12", "mm": 3600, "ends": (0, 45), "runs": "surge tank to engine pump"},
                 "regulator": "heronsbill-bypass-12",
             },
         ),
         Layout(
             "C10",
             "Saddle tank with a jet pump",
-            "The return drives a jet that moves fuel over the hump to the half with the pumps; it costs back-pressure.",
+            "The return drives a jet that moves fuel over the hump to the half with the pumps; it adds back-pressure.",
             "injection",
             "in a tank of two halves",
             cars.saddle,
@@ -234,9 +234,9 @@ LAYOUTS: dict[str, Layout] = {
         Layout(
             "A1",
             "Gravity from the wings",
-            "Nothing turns: fuel falls from both tanks through a shut-off to the carburettor. The height must make the flow.",
+            "Nothing turns: fuel falls from both tanks through a shut-off to the carburetor. The height must make the flow.",
             "carburettor",
-            "on a high wing with a carburettor",
+            "on a high wing with a carburetor",
             aircraft.gravity,
             craft="air",
             usual=WINGS | {"carburettor": "lapwing-flight", "gauge": None, "rail_height_mm": 0},
@@ -246,7 +246,7 @@ LAYOUTS: dict[str, Layout] = {
             "Selector, boost pump, pump on the engine",
             "The pilot chooses the tank; the pump on the engine feeds, the electric one stands by, and a check valve lets fuel past it.",
             "carburettor",
-            "on a low wing with a carburettor",
+            "on a low wing with a carburetor",
             aircraft.boost_and_engine_pump,
             craft="air",
             usual=WINGS

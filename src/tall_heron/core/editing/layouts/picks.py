@@ -62,19 +62,19 @@ class Picks(Record):
     header: str = "header-6"
     second_inlet: HosePick = HosePick(dash="-8", mm=900, ends=(0, 0), runs="right tank to join")
     lift_suction: HosePick = HosePick(dash="-8", mm=420, ends=(0, 90), runs="tank to lift pump")
-    lift_feed: HosePick = HosePick(dash="-8", mm=1200, ends=(45, 0), runs="lift pump to pot")
-    overflow: HosePick = HosePick(dash="-8", mm=900, ends=(0, 45), runs="pot overflow to tank")
+    lift_feed: HosePick = HosePick(dash="-8", mm=1200, ends=(45, 0), runs="lift pump to surge tank")
+    overflow: HosePick = HosePick(dash="-8", mm=900, ends=(0, 45), runs="surge tank overflow to tank")
     tank_height_mm: float = 0.0
-    suction: HosePick = HosePick(dash="-10", mm=410, ends=(0, 90), runs="strainer to pumps")
-    delivery: HosePick = HosePick(dash="-10", mm=700, ends=(45, 0), runs="merge to filter")
+    suction: HosePick = HosePick(dash="-10", mm=410, ends=(0, 90), runs="pre-filter to pumps")
+    delivery: HosePick = HosePick(dash="-10", mm=700, ends=(45, 0), runs="Y-block to filter")
     feed: HosePick = HosePick(dash="-10", mm=3900, ends=(90, 45), clock_deg=135, runs="filter to rail")
     back: HosePick = HosePick(dash="-8", mm=4300, ends=(90, 90), clock_deg=210, runs="regulator to tank")
     vent: HosePick = HosePick(dash="-8", mm=880, ends=(0, 0), runs="tank to roll-over valve")
     reference: HosePick = HosePick(dash="-4", mm=500, ends=(0, 90), runs="plenum to regulator")
     cross: HosePick = HosePick(dash="-8", mm=520, ends=(90, 90), clock_deg=0, runs="rail to rail")
     to_rails: tuple[HosePick, HosePick] = (
-        HosePick(dash="-8", mm=450, ends=(45, 90), clock_deg=0, runs="split to rail 1"),
-        HosePick(dash="-8", mm=450, ends=(45, 90), clock_deg=0, runs="split to rail 2"),
+        HosePick(dash="-8", mm=450, ends=(45, 90), clock_deg=0, runs="Y-block to rail 1"),
+        HosePick(dash="-8", mm=450, ends=(45, 90), clock_deg=0, runs="Y-block to rail 2"),
     )
     from_rails: tuple[HosePick, HosePick] = (
         HosePick(dash="-8", mm=450, ends=(90, 45), clock_deg=0, runs="rail 1 to join"),

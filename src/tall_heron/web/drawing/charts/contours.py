@@ -50,7 +50,7 @@ def draw_contours(study: Study, found: SuctionMap) -> Contours:
         return BOTTOM - (celsius - TEMPERATURES[0]) / (TEMPERATURES[-1] - TEMPERATURES[0]) * (BOTTOM - TOP)
 
     lines, last = [], 0.0
-    limits = {found.check: ("check", "asked"), found.stop: ("stop", "needed")}  # one where both are the pump's own
+    limits = {found.check: ("check", "wanted"), found.stop: ("stop", "needed")}  # one where both are the pump's own
     clear = [(level, style, f"{shown(level, 'pressure_difference')} clear, {words}") for level, (style, words) in sorted(limits.items())]
     for level, style, words in ((0.0, "boils", "boils"), *clear):
         places = contour(found, level)

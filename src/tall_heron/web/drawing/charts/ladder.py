@@ -75,7 +75,7 @@ def draw_ladder(limits: list[Limit], asked: float, later: float | None) -> Ladde
         width = None if only_costs else ceiling * scale
         bars.append(Bar(limit, short_name(limit), HEAD + i * ROW, width, LEFT + low * scale, LEFT + high * scale, broken, value, _costs(limit)))
     bottom = HEAD + len(bars) * ROW
-    lines = [(LEFT + asked * scale, f"{shown(asked, 'power')} asked")]
+    lines = [(LEFT + asked * scale, f"{shown(asked, 'power')} wanted")]
     if later:
         lines.append((LEFT + later * scale, f"{bare(later, 'power')} later"))
     lines.sort()

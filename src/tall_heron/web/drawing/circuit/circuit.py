@@ -21,8 +21,8 @@ FIRST_LANE = 58.0  # px that the first lane beside the path adds; each further o
 WORDS = {
     "pump": "pump",
     "check": "check",
-    "merge": "merge",
-    "split": "split",
+    "merge": "Y-block",
+    "split": "Y-block",
     "rail": "rail",
     "regulator": "regulator",
     "valve": "shut-off",
@@ -135,7 +135,7 @@ def takes_words(study: Study, solved: Solved, element: Element) -> str:
     value = taken(study, solved, element)
     if value is None or not element.ports:
         return ""
-    return f"gives {shown(-value, 'pressure')}" if element.kind == "pump" and value < 0 else f"takes {shown(value, 'pressure')}"
+    return f"gives {shown(-value, 'pressure')}" if element.kind == "pump" and value < 0 else f"pressure drop {shown(value, 'pressure')}"
 
 
 def word_for(column: Column) -> str:
@@ -148,9 +148,9 @@ def word_for(column: Column) -> str:
     if element.kind in ("strainer", "filter") and element.properties.micron:
         return f"{element.properties.micron:g} µm"
     if element.kind == "tank":
-        return "pot" if "pot" in element.title else "tank"
+        return {"pot": "surge", "header": "header"}.get(element.properties.family, "tank")
     if element.kind == "fitting":
-        return "hanger" if element.properties.mount == HANGER else "inlet" if "inlet" in element.title else "fitting"
+        return "hanger" if element.properties.mount == HANGER else "inlet" if element.properties.mount == "inlet" else "fitting"
     return WORDS.get(element.kind, element.kind)[:9]
 
 

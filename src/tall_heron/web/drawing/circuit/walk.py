@@ -126,7 +126,7 @@ def _asked_label(out: Drawing, placer: Placer, axis: Axis, rail: Step, asked: fl
     out.asked = (rail[1] - out.pitch, end, y)
     spots = [(end + 6 + dx, y + dy, "start") for dx in (0, 20, 40) for dy in (5, 20, -9)]
     spots += [(out.asked[0] - 6 - dx, y + 5, "end") for dx in (0, 20, 40)]
-    placer.place(f"{_p(asked)} asked", spots, "asked", 17)
+    placer.place(f"{_p(asked)} target", spots, "asked", 17)
     placer.keep_clear((out.asked[0], y - 2, end, y + 2))
 
 
@@ -172,7 +172,7 @@ def _place_labels(
             (xs[len(xs) // 2], axis.tear_y + 22, "middle"),
         ]
         placer.place(
-            f"cut out: {_whole(axis.cut_out)} {out.unit}",
+            f"axis broken at  {_whole(axis.cut_out)} {out.unit}",
             spots,
             "small",
             16,

@@ -77,11 +77,11 @@ def have(slug: str) -> Response:
 OWN_FUEL = (
     OwnField("name", "What it is called", note="up to 20 letters"),
     OwnField("density", "Density at 15 °C, kg/L", note="such as 0.745"),
-    OwnField("ratio", "Air to fuel, exact burn", note="kg/kg, such as 14.1"),
+    OwnField("ratio", "Air to fuel, stoichiometric", note="kg/kg, such as 14.1"),
     OwnField("heat", "Heating value, MJ/kg", note="such as 42"),
     OwnField("viscosity_20", "Viscosity at 20 °C, mPa s", note="such as 0.55"),
     OwnField("viscosity_40", "Viscosity at 40 °C, mPa s", note="such as 0.43"),
-    OwnField("reid", "Reid vapour pressure", "pressure", ("kpa", "kPa"), note="absolute, such as 62"),
+    OwnField("reid", "Reid vapor pressure", "pressure", ("kpa", "kPa"), note="absolute, such as 62"),
     OwnField("ethanol", "Ethanol in it", "fraction"),
     OwnField("methanol", "Methanol in it", choices=(("no", "none"), ("yes", "some"))),
 )
@@ -140,7 +140,7 @@ def price(slug: str) -> Response:
     try:
         value = float(text.replace(",", ".")) if text else None
     except ValueError:
-        raise answers.Refused("text", "Write what a litre costs, such as 1.85.") from None
+        raise answers.Refused("text", "Write what a liter costs, such as 1.85.") from None
 
     def make(build: Build) -> tuple[Build, str]:
         return set_price(build, fuel, value), f"{fuel} costs {'nothing known' if value is None else f'{value:g} {CURRENCY}/L'}"

@@ -44,7 +44,7 @@ def limit_text(column: Requirement, matrix: Matrix) -> str:
     limits = {c.limit for r in matrix.rows if (c := r.cells.get(column.key)) is not None}
     unit = _unit(column)
     if column.key == "rail":
-        return f"{unit}, asked"
+        return f"{unit}, target"
     if len(limits) != 1:
         return unit
     return f"{unit} {'≥' if column.key in AT_LEAST else '≤'} {figure(column, limits.pop())}"
@@ -69,7 +69,7 @@ def worst_sentence(matrix: Matrix) -> str:
     what = f"{column.title.lower() if not column.title[-1].isdigit() else column.title} {figure(column, cell.value)} {unit}"
     if not cell.level:
         return f"Every case is within every limit; {title.lower()} comes closest, {what}."
-    limit = f"{figure(column, cell.beside or 0.0)} {unit} asked" if column.key == "rail" else f"{figure(column, cell.limit)} {unit} is the limit"
+    limit = f"{figure(column, cell.beside or 0.0)} {unit} target" if column.key == "rail" else f"{figure(column, cell.limit)} {unit} is the limit"
     return f"{title} fails{' worst' if len(matrix.rows) - matrix.passed > 1 else ''}: {what}, {limit}."
 
 
@@ -98,7 +98,7 @@ def cases_context(found: Stored, made: Design, part: str = "", wanted: str = "")
 def heads(matrix: Matrix) -> list[tuple[str, str, bool]]:
     """The tightest figure of the requirements that matter most: words, figure, whether it is outside its limit."""
     out = []
-    for key, words in (("spare", "least spare"), ("suction", "least suction clear"), ("amps", "most current"), ("reach", "most of a tank out of reach")):
+    for key, words in (("spare", "least headroom"), ("suction", "least vapor margin"), ("amps", "most current"), ("reach", "most of a tank out of reach")):
         column = next((c for c in matrix.columns if c.key == key), None)
         cells = [c for r in matrix.rows if (c := r.cells.get(key)) is not None]
         if column is not None and cells:

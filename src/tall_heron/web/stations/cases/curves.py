@@ -37,9 +37,9 @@ def _pumps(study: Study) -> CurveChart | None:
         Line(f"{volts[1]:.1f} V{where}" if volts[1] else "low voltage", up(chart.low), dashed=True),
     ]
     lines += [Line(f"{pumps[0]} alone", up(chart.alone), "own")] if chart.alone is not None else []
-    lines.append(Line("circuit asks at peak", up(chart.asks), "amber"))
+    lines.append(Line("circuit at peak", up(chart.asks), "amber"))
     dots = [Dot(in_unit(m.flow, "volume_flow"), in_unit(m.rise, "pressure_difference"), m.title, "rust" if m.low else "ink") for m in chart.marks]
-    title = f"Pumps and what the circuit asks; burn at peak {shown(chart.burn, 'volume_flow')}"
+    title = f"Pumps against the circuit; demand at peak {shown(chart.burn, 'volume_flow')}"
     return make_curve_chart("pumps", title, f"flow, {unit_of('volume_flow')}", f"rise, {unit_of('pressure_difference')}", flow, lines, dots)
 
 
@@ -54,12 +54,12 @@ def _sweep(study: Study) -> list[CurveChart | None]:
         return [in_unit(v, quantity) if v is not None else None for v in values]
 
     what = "Bowl" if study.brief.carburetted else "Rail"
-    pressures = [Line("asked", of([r.asked for r in rows], "pressure"), "thin", dashed=True), Line(what.lower(), of([r.rail for r in rows], "pressure"))]
+    pressures = [Line("target", of([r.asked for r in rows], "pressure"), "thin", dashed=True), Line(what.lower(), of([r.rail for r in rows], "pressure"))]
     rail = make_curve_chart("rail", f"{what} over power", along, unit_of("pressure"), power, pressures)
     share_lines = [Line("open", of([r.duty for r in rows], "fraction")), Line("limit", of([r.duty_limit for r in rows], "fraction"), "thin", dashed=True)]
     if any(r.spare is not None for r in rows):
         share_lines.append(Line("spare", of([min(r.spare, SPARE_SHOWN) if r.spare is not None else None for r in rows], "fraction"), "amber"))
-    title = f"{'Needles' if study.brief.carburetted else 'Injectors'} open{', pumps spare' if len(share_lines) > TWO else ''}, over power"
+    title = f"{'Needles' if study.brief.carburetted else 'Injectors'} open{', pump headroom' if len(share_lines) > TWO else ''}, over power"
     shares = make_curve_chart("shares", title, along, "%", power, share_lines)
     amps = make_curve_chart("amps", "Pumps' current over power", along, "A", power, [Line("pumps", [r.amps for r in rows])]) if any(r.amps for r in rows) else None
     return [rail, shares, amps]
@@ -75,11 +75,11 @@ def _over_speed(study: Study) -> list[CurveChart]:
     def of(values: list[float | None], quantity: str) -> list[float | None]:
         return [in_unit(v, quantity) if v is not None else None for v in values]
 
-    pressures = [Line("asked", of([p.asked for p in pulls], "pressure"), "thin", dashed=True), Line(what, of([p.shows for p in pulls], "pressure"))]
-    flows = [Line("burns", of([p.burn for p in pulls], "volume_flow"), "amber"), Line("returns", of([p.returns for p in pulls], "volume_flow"), "own")]
+    pressures = [Line("target", of([p.asked for p in pulls], "pressure"), "thin", dashed=True), Line(what, of([p.shows for p in pulls], "pressure"))]
+    flows = [Line("demand", of([p.burn for p in pulls], "volume_flow"), "amber"), Line("returns", of([p.returns for p in pulls], "volume_flow"), "own")]
     return [
         make_curve_chart("pull", f"{what.capitalize()} over engine speed at full load", "rpm", unit_of("pressure"), rpm, pressures),
-        make_curve_chart("returns", "Burnt and turned back over engine speed", "rpm", unit_of("volume_flow"), rpm, flows),
+        make_curve_chart("returns", "Demand and bypass over engine speed", "rpm", unit_of("volume_flow"), rpm, flows),
     ]
 
 

@@ -80,7 +80,7 @@ def change(slug: str) -> Response:
 # The form for a case of one's own: name, label, quantity, what stands under it.
 OWN_FIELDS = (
     ("name", "What it is called", "", "such as Towing uphill"),
-    ("power", "Burn, of that at peak", "fraction", "empty: 100 %"),
+    ("power", "Demand, of that at peak", "fraction", "empty: 100 %"),
     ("fuel", "Fuel", "", "empty: the brief's"),
     ("temperature", "Fuel in the tank", "temperature", "empty: the brief's"),
     ("altitude", "Altitude", "height", "empty: the brief's"),
@@ -123,7 +123,7 @@ def _read(data: dict[str, Any]) -> dict[str, Any]:
             raise answers.Refused("clogging", "Write the filter and how many times its clean loss, such as F2 3.")
         out["clogging"] = {a: _plain("clogging", b) for a, b in zip(words[::2], words[1::2], strict=True)}
         if any(not 1 <= x <= MOST_TIMES for x in out["clogging"].values()):
-            raise answers.Refused("clogging", f"A filter takes 1 to {MOST_TIMES} times what it takes clean.")
+            raise answers.Refused("clogging", f"A filter takes 1 to {MOST_TIMES} times its clean pressure drop.")
     return out
 
 

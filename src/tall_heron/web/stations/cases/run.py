@@ -129,7 +129,7 @@ def _shown(study: Study, shape: Tank, flows: Flows, run: Run, s: Slosh, fill: fl
         s.times,
         (read[0], read[1]),
         [(d.start, d.end) for d in stretches],
-        ("pot holds" if s.pot is not None else "tank holds", 1000 * holds, 1000 * most, "L"),
+        (" surge tank holds" if s.pot is not None else "tank holds", 1000 * holds, 1000 * most, "L"),
         (rail_shown, s.fed, float(rail_shown.max()) * 1.1 if rail_shown is not None else 1.0, unit("pressure").label),
     )
     rows = _table(s, read, 1000 * holds, rail_shown)

@@ -82,7 +82,7 @@ def _placed(way: str, words: str) -> Act:
     def place(build: Build, part: str, value: str) -> tuple[Build, str, str]:
         port, _, text = value.partition(" ")
         mm = _mm(text) if text.strip() else None
-        return rework.set_place(build, part, port, way, mm), f"{part}: its {port} {text.strip() or 'not said how far'} {words}", part
+        return rework.set_place(build, part, port, way, mm), f"{part}: its {port} {text.strip() or 'distance not given'} {words}", part
 
     return place
 
@@ -128,13 +128,13 @@ def _stage(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     except ValueError as error:
         raise answers.Refused("value", str(error).rstrip(".") + "." + STAGES) from None
     if off is not None and off[0] != by:
-        raise answers.Refused("value", f"It comes on by {by} and must go off by {by}: write, say, 8 psi off 6 psi.")
+        raise answers.Refused("value", f"It comes on by {by} and must go off by {by}: write for example 8 psi off 6 psi.")
     return set_stage(build, part, stage), f"{part}: runs from {text} on{f', off at {back}' if back else ''}", part
 
 
 def _rejoin(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     port, _, node = value.partition(" ")
-    return rework.rejoin(build, part, port, node), f"{part}: its {port} led to {node}", part
+    return rework.rejoin(build, part, port, node), f"{part}: its {port} routed to {node}", part
 
 
 ACTS: dict[str, Act] = {

@@ -16,7 +16,7 @@ from tall_heron.web.drawing.circuit.sketch import draw_sketch
 from tall_heron.web.frame import frame
 from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.show.figures import head_figures
-from tall_heron.web.show.text import money, shown
+from tall_heron.web.show.text import money, shown, spelled
 
 pages = Blueprint("history", __name__)
 
@@ -95,7 +95,7 @@ def compare() -> str:
         rows.append((a.words if a.key != "rail" else "rail at peak", f"{a.value} {a.unit}", f"{b.value} {b.unit}"))
     rows += [(name, words(sides[0]), words(sides[1])) for name, words in SUMMARY.items()]
     fields = [
-        (FIELDS[n].label, field_text(one, FIELDS[n]) or "as usual", field_text(other, FIELDS[n]) or "as usual")
+        (FIELDS[n].label, spelled(field_text(one, FIELDS[n])) or "as usual", spelled(field_text(other, FIELDS[n])) or "as usual")
         for n in brief_differences(one, other)
         if n in FIELDS
     ]
@@ -118,7 +118,7 @@ def _first_limit(d: Any) -> str:
 
 
 SUMMARY = {
-    "the whole circuit feeds": _first_limit,
+    "the whole circuit supports": _first_limit,
     "Stops": lambda d: str(sum(f.level == "Stop" for f in d.every_finding)),
     "Checks": lambda d: str(sum(f.level == "Check" for f in d.every_finding)),
     "parts": lambda d: str(len(d.study.build.circuit.elements)),

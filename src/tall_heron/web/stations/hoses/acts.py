@@ -53,13 +53,13 @@ def _degrees(data: dict[str, Any], name: str) -> float | None:
 def face(build: Build, data: dict[str, Any]) -> Made:
     """Say what a port is."""
     part, port, text = _word(data, "part", 40), _word(data, "port", 20), _word(data, "face", 30)
-    return edit.set_face(build, part, port, text), f"{part} {port}: {text or 'as by rule'}"
+    return edit.set_face(build, part, port, text), f"{part} {port}: {text or 'automatic'}"
 
 
 def adapters(build: Build, data: dict[str, Any]) -> Made:
     """Choose what stands in a joint."""
     key, names = _word(data, "joint", 60), [n for n in _word(data, "names", 300).split() if n]
-    return edit.choose_adapters(build, key, names), f"{key}: {' and '.join(names) or 'adapters by rule'}"
+    return edit.choose_adapters(build, key, names), f"{key}: {' and '.join(names) or 'adapters automatic'}"
 
 
 def into_circuit(build: Build, data: dict[str, Any]) -> Made:
@@ -115,7 +115,7 @@ def supplier(build: Build, data: dict[str, Any]) -> Made:
     if not key:
         raise answers.Refused("key", "Choose an item of the list.")
     if days is not None and not (0 <= days <= 730 and days == int(days)):
-        raise answers.Refused("days", "Days are a whole number, 0 to 730; empty where nobody has said.")
+        raise answers.Refused("days", "Days are a whole number, 0 to 730; empty if unknown.")
     return edit.set_supplier(build, key, name, int(days) if days is not None else None), f"{key}: {f'from {name}' if name else 'supplier as made up'}"
 
 
@@ -203,7 +203,7 @@ def plate_fold(build: Build, data: dict[str, Any]) -> Made:
 
 def plate_anew(build: Build, data: dict[str, Any]) -> Made:
     """Lay the plate out by rule again."""
-    return edit.set_plate(build, None), "Plate: laid out by rule"
+    return edit.set_plate(build, None), "Plate: laid out automatically"
 
 
 def injectors(build: Build, data: dict[str, Any]) -> Made:

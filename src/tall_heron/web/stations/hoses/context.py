@@ -31,13 +31,13 @@ from tall_heron.web.stations.hoses.desk import Desk, desk_of
 VIEWS = {
     "cut": "Cut sheet",
     "joints": "Joints",
-    "order": "Made to order",
+    "order": "Hose order form",
     "bends": "Hard lines",
-    "buy": "To buy",
-    "job": "Job order",
+    "buy": "Parts list",
+    "job": "Build sequence",
     "labels": "Labels",
     "plate": "Plate",
-    "fits": "Injectors, rail",
+    "fits": "Injector fit",
     "tank": "Tank",
 }
 SHORT_MM = 250.0

@@ -65,14 +65,14 @@ def change(slug: str) -> Response:
         own = _own_end(data)
 
         def make(build: Build) -> tuple[Build, str]:
-            return edit.set_own_end(build, hose, field[-1], own), f"{hose}: end {field[-1].upper()} my own, {own.angle_deg:g}°, takes up {own.take_up_mm:g} mm"
+            return edit.set_own_end(build, hose, field[-1], own), f"{hose}: end {field[-1].upper()} my own, {own.angle_deg:g}°, cut-off allowance {own.take_up_mm:g} mm"
     elif field in ("end_a", "end_b") and text.isdecimal() and len(text) <= 3:
 
         def make(build: Build) -> tuple[Build, str]:
             side = field[-1]
             return edit.set_end(build, hose, side, float(text)), f"{hose}: end {side.upper()} {'straight' if text == '0' else text + '°'}"
     else:
-        raise answers.Refused(field or "field", "A hose has a length, a size, a clock and two ends, straight or at an angle the shelf has.")
+        raise answers.Refused(field or "field", "A hose has a length, a size, a clocking angle and two ends, straight or at an angle the shelf has.")
     return answer(answers.act(slug, data, make, field), data)
 
 
@@ -166,7 +166,7 @@ def plate(slug: str) -> Response:
     if sheet is None:
         abort(404)
     if sheet.troubles:
-        abort(409, f"This plate is not drawn for cutting: {sheet.troubles[0]}. Move the parts on its page until nothing is said there.")
+        abort(409, f"This plate is not drawn for cutting: {sheet.troubles[0]}. Move the parts on its page until nothing is flagged there.")
     return answers.file(plate_dxf(sheet, found.build.name), "image/vnd.dxf", f"{found.row['slug']}-plate.dxf")
 
 

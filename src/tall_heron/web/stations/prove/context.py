@@ -141,7 +141,7 @@ def _figures(p: Proving) -> list[tuple[str, str, str]]:
             value, unit = shown_value(least, quantity).rsplit(" ", 1)
             out.append((value, unit, words))
             if name == "flow_all" and burn > 0:
-                out.append((number(100 * least / burn), "%", "of full-power burn"))
+                out.append((number(100 * least / burn), "%", "of full-power demand"))
     return out[:4]
 
 
@@ -165,7 +165,7 @@ def _flow_chart(p: Proving, chosen: Tested) -> CurveChart:
         at, caught = in_unit(j.reading.told.get("against", setup.against or 0.0), "pressure"), in_unit(j.reading.value, "volume_flow")
         dots.append(Dot(at, caught, number(caught), {"within": "own", "doubtful": "amber"}.get(j.verdict, "rust")))
     lines = [Line("said", flow), Line("band from", low, "thin", dashed=True), Line("to", high, "thin", dashed=True)]
-    return make_curve_chart("proof", f"T{proof.number} {proof.part or 'All pumps'}: said with its band, and caught", unit_of("pressure"), unit_of("volume_flow"), kpa, lines, dots, 0, "caught")
+    return make_curve_chart("proof", f"T{proof.number} {proof.part or 'All pumps'}: predicted with its band, and collected", unit_of("pressure"), unit_of("volume_flow"), kpa, lines, dots, 0, "caught")
 
 
 def _against(setup: Setup, pressure: float) -> Setup:

@@ -155,7 +155,7 @@ def _looked(study: Study, kept: list[str]) -> dict[str, Any]:
         return {"sure": False, "found": [], "words": str(wrong)}
     made = replay(Bench(study), log) if log is not None else None
     if made is None or made.verdict is None:
-        return {"sure": False, "found": [], "words": "nothing can be said yet"}
+        return {"sure": False, "found": [], "words": "too early to tell"}
     rows = [{"words": r.words, "amount": r.amount, "share": round(100 * r.share)} for r in cause_rows(made.verdict) if r.ranked in made.verdict.found]
     words = "nothing speaks against the build" if not rows else "likely" if made.verdict.sure else "not sure yet"
     return {"sure": made.verdict.sure, "found": rows, "words": words, "blind": list(made.blind[:4])}

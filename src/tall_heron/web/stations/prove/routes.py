@@ -69,7 +69,7 @@ def _sign(found: Stored, data: dict[str, Any]) -> None:
     stands = [f"T{t.proof.number} {title_of(t.proof)}: {t.verdict}"[:120] for t in count["look"]]
     if (stands or count["next"] is not None) and str(data.get("although") or "").strip() == "":
         missing = count["asked"] - count["run"]
-        raise Refused("although", f"{len(stands)} tests to look at and {missing} not run stand in the way. Say why you sign all the same, or run them.")
+        raise Refused("although", f"{len(stands)} tests to look at and {missing} not run are still open. Say why you sign all the same, or run them.")
     if role == "checked by" and any(e.name.casefold() == name.casefold() for _, e in p.folded.signatures):
         raise Refused("name", "Whoever built it cannot check it too: another person signs here.")
     made = answers.designed(found)

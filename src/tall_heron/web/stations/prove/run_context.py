@@ -112,10 +112,10 @@ def run_context(found: Stored, made: Design, p: Proving) -> dict[str, Any]:
 
 SERIES = (
     ("rail", "rail, read", "pressure"),
-    ("said", "rail, said", "pressure"),
+    ("said", "rail, predicted", "pressure"),
     ("over", "over the manifold, read", "pressure"),
     ("over_said", "said", "pressure"),
-    ("spare", "spare flow", "fraction"),
+    ("spare", "pump headroom", "fraction"),
     ("volts", "volts", "voltage"),
     ("duty", "duty, read", "fraction"),
     ("duty_said", "said", "fraction"),

@@ -101,7 +101,7 @@ def amount_words(r: Ranked) -> str:
     if r.sigma is None or r.sigma > abs(r.cause.most - r.cause.least):
         return text
     close = f(2 * r.sigma)
-    return f"{text}, give or take {'next to nothing' if close == f(0.0) else close}"
+    return f"{text}, ± {'next to nothing' if close == f(0.0) else close}"
 
 
 def entry_words(k: Kept, p: Proving) -> str:
@@ -131,7 +131,7 @@ def _reading_words(e: Reading, p: Proving) -> str:
     title = f"T{row.proof.number} {title_of(row.proof)}" if row is not None else e.proof
     said_with = {"against": lambda x: shown(x, "pressure"), "volts": lambda x: f"{x:.1f} V", "celsius": lambda x: f"{x - CELSIUS:.0f} °C"}
     told = ", ".join(write(e.told[name]) for name, write in said_with.items() if name in e.told)
-    return f"{title}: {shown_value(e.value, quantity)}{f' at {told}' if told else ''}{f', said {shown_value(e.said, quantity)}' if e.said is not None else ''}, {e.verdict}"
+    return f"{title}: {shown_value(e.value, quantity)}{f' at {told}' if told else ''}{f', predicted {shown_value(e.said, quantity)}' if e.said is not None else ''}, {e.verdict}"
 
 
 def findings_against(made: Design) -> list[Finding]:

@@ -126,7 +126,7 @@ def clamped(build: Build, data: dict[str, Any]) -> Made:
     """Clamps typed as places along the line; none for clamps by rule."""
     line, text = _line(data), answers.text_of(data, "text").replace(";", ",").strip()
     at = [read_mm({"text": part}, "text", "clamped") for part in text.split(",") if part.strip()] if text else None
-    return edit.set_clamps(build, line, at), f"{line}: clamps {'typed' if at is not None else 'by rule'}"
+    return edit.set_clamps(build, line, at), f"{line}: clamps {'typed' if at is not None else 'automatically'}"
 
 
 def guard(build: Build, data: dict[str, Any]) -> Made:
@@ -166,7 +166,7 @@ def way(build: Build, data: dict[str, Any]) -> Made:
     laid = lay_out(build)
     found = suggestions(laid, edit.laid_line(build, line, laid))
     if not 0 <= number < len(found):
-        raise answers.Refused("way", "That way is no longer there; ask again.")
+        raise answers.Refused("way", "That route is no longer there; try again.")
     return edit.draw_line(build, line, found[number].corners), f"{line}: {found[number].name}"
 
 
@@ -178,12 +178,12 @@ def lead(build: Build, _: dict[str, Any]) -> Made:
     """Every line that nobody has drawn, along its suggested way."""
     made, led, asked = edit.lead_all(build, MOST_LED)
     if not led:
-        raise answers.Refused("act", "Every line is drawn already." if not asked else "No way was found; try single lines.")
+        raise answers.Refused("act", "Every line is drawn already." if not asked else "No route was found; try single lines.")
     made, left = without_stops(build, made)
     if led == left:
-        raise answers.Refused("act", "Each way that was found brings a Stop; draw the lines one by one.")
-    more = f"; {left} left for you, since each way brings a Stop" if left else ""
-    return made, f"{led - left} of {asked} lines led" + (more or ("" if led == asked else "; press again for the rest"))
+        raise answers.Refused("act", "Each route found brings a Stop; draw the lines one by one.")
+    more = f"; {left} left for you, since each route brings a Stop" if left else ""
+    return made, f"{led - left} of {asked} lines routed" + (more or ("" if led == asked else "; press again for the rest"))
 
 
 def without_stops(before: Build, led: Build) -> tuple[Build, int]:
@@ -228,7 +228,7 @@ def ground(build: Build, data: dict[str, Any]) -> Made:
 
 def turn_ground(build: Build, data: dict[str, Any]) -> Made:
     """A picture under a view mirrored, or turned a quarter; what was scaled by clicks is scaled anew."""
-    view, how = answers.text_of(data, "view"), answers.text_of(data, "how")
+    view, how = str(data.get("view") or ""), str(data.get("how") or "")
     old = next((g for name, g in build.space.grounds.items() if name == view), None)
     if old is None or how not in TURNS:
         raise answers.Refused("ground", f"A picture under a view is turned by {' or '.join(TURNS)}.")
@@ -238,17 +238,17 @@ def turn_ground(build: Build, data: dict[str, Any]) -> Made:
 
 def scale(build: Build, data: dict[str, Any]) -> Made:
     """A picture scaled by two clicks and a dimension, and set on the ground by a third."""
-    view = answers.text_of(data, "view")
+    view = str(data.get("view") or "")
     points = [flat_of(p) for p in data.get("points") or []]
     if len(points) not in (2, 3):
         raise answers.Refused("ground", "Click two places a known way apart, and then a place on the ground.")
     mm = read_mm(data, "text", "ground")
-    return scale_ground(build, view, points[0], points[1], mm, points[2] if len(points) > 2 else None), f"{view} picture: {answers.text_of(data, 'text')} between two places"
+    return scale_ground(build, view, points[0], points[1], mm, points[2] if len(points) > 2 else None), f"{view} picture: {str(data.get('text') or '')[:40]} between two places"
 
 
 def unground(build: Build, data: dict[str, Any]) -> Made:
     """A picture taken off."""
-    view = answers.text_of(data, "view")
+    view = str(data.get("view") or "")
     return off_ground(build, view), f"No picture under the {view} view"
 
 
@@ -285,7 +285,9 @@ def zone(build: Build, data: dict[str, Any]) -> Made:
 
 def zone_drawn(build: Build, data: dict[str, Any]) -> Made:
     """A zone drawn as a rectangle on a view."""
-    view, usual, name = (answers.text_of(data, x)[:40] for x in ("view", "usual", "name"))
+    view, usual, name = (str(data.get(x) or "")[:40] for x in ("view", "usual", "name"))
+    if not view or not usual:
+        raise answers.Refused("zone", "Choose what it is, and draw it on a view.")
     points = [flat_of(p) for p in data.get("points") or []]
     if len(points) != 2:
         raise answers.Refused("zone", "Click two opposite corners of it.")

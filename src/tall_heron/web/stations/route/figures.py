@@ -60,5 +60,5 @@ def _clamps(lines: list[LaidLine], findings: list[Finding], guess: str) -> HeadF
 def _joints(study: Study, findings: list[Finding]) -> HeadFigure:
     inside = [name for name, _, said in parts_in_cabin(study) if said]
     worst = next((f.level for f in findings if f.rule == "R-18"), "")
-    why = Why((f"In the cabin: {', '.join(inside)}." if inside else "Every part with a joint stands outside the cabin.",), "House rule R-18.")
+    why = Why((f"In the cabin: {', '.join(inside)}." if inside else "Every part with a connection is outside the cabin.",), "Rule R-18.")
     return HeadFigure("joints", str(len(inside)), "", "parts with joints in the cabin", worst == "Stop", why)

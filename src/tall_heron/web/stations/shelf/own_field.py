@@ -13,7 +13,7 @@ from tall_heron.web.show.text import CURRENCY
 from tall_heron.web.show.units import unit
 
 TEXTS = ("title", "medium", "name", "standard", "liner", "braid", "cover", "supplier")  # fields that hold words
-FLAG = (("", "not said"), ("yes", "yes"), ("no", "no"))
+FLAG = (("", "not stated"), ("yes", "yes"), ("no", "no"))
 
 
 @dataclass(frozen=True)

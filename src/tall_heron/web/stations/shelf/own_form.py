@@ -15,7 +15,7 @@ COMMON = (
     OwnField("title", "What it is called", note="in your own words"),
     OwnField("provenance", "Its figures are", choices=(("sheet", "from a sheet"), ("measured", "measured"), ("guessed", "guessed"))),
     OwnField("gasoline", "Made for gasoline", choices=FLAG),
-    OwnField("ethanol", "Made for ethanol up to", "fraction", optional=True, note="empty: not said"),
+    OwnField("ethanol", "Made for ethanol up to", "fraction", optional=True, note="empty: not stated"),
     OwnField("methanol", "Made for methanol", choices=FLAG),
     OwnField("avgas", "Made for avgas", choices=FLAG),
     OwnField("price", f"Price, {CURRENCY}", optional=True, note="0 where you have it"),

@@ -72,7 +72,7 @@ def _ends(v: dict[str, Any]) -> OwnEnds | None:
     """The ends that a hose takes; None where nobody says how they are fitted."""
     if not v["fitted"]:
         return None
-    for name, what in (("takes", "what a straight end takes up, seat to where the hose stops"), ("throat", "the narrowest bore of an end")):
+    for name, what in (("takes", "what a straight end allowance, seat to where the hose stops"), ("throat", "the narrowest bore of an end")):
         if v[name] is None:
             raise Refused(name, f"Write {what}, such as 25 mm, or leave its ends unsaid.")
     return OwnEnds(fitted=v["fitted"], take_up_mm=v["takes"] * 1000, bent_take_up_mm=(v["takes_bent"] or v["takes"]) * 1000, throat_bore_mm=v["throat"] * 1000)
@@ -124,9 +124,9 @@ LOSS = OwnField("loss", "Loss coefficient K", note="on that bore: 0.5 sharp entr
 DASH = OwnField("dash", "Size", optional=True, note="such as -8, where it has one")
 FILTER = (
     OwnField("flow", "Flow of its one known point", "volume_flow"),
-    OwnField("drop", "What it takes there, clean", "pressure_difference"),
+    OwnField("drop", "Pressure drop there, clean", "pressure_difference"),
     OwnField("micron", "Fineness", "fineness"),
-    OwnField("medium", "Element", note="paper, glass fibre, steel mesh"),
+    OwnField("medium", "Element", note="paper, glass fiber, steel mesh"),
 )
 LINE = (
     BORE,
@@ -140,10 +140,10 @@ HOSE = (
     OwnField(
         "fitted",
         "Its ends are",
-        choices=(("", "not said"), ("crimped", "crimped on"), ("olive", "reusable, with an olive"), ("screwed", "reusable, screwed on"), ("push-on", "pushed on")),
+        choices=(("", "not stated"), ("crimped", "crimped on"), ("olive", "reusable, with an olive"), ("screwed", "reusable, screwed on"), ("push-on", "pushed on")),
     ),
-    OwnField("takes", "A straight end takes up", "length", optional=True, note="seat to where the hose stops"),
-    OwnField("takes_bent", "A bent end takes up", "length", optional=True, note="empty: as a straight one"),
+    OwnField("takes", "A straight end allowance", "length", optional=True, note="seat to where the hose stops"),
+    OwnField("takes_bent", "A bent end allowance", "length", optional=True, note="empty: as a straight one"),
     OwnField("throat", "An end's narrowest bore", "length", optional=True),
     *(OwnField(x, x.capitalize(), optional=True, note="for whoever makes it") for x in BUILT),
 )
@@ -162,13 +162,13 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
                 OwnField("mount", "Sits", choices=(("in-tank", "in the tank"), ("external", "outside"))),
                 OwnField("relief", "Relief opens at", "pressure", optional=True, note="empty: none known"),
                 OwnField("height", "Inlet over the tank's outlet by", "length", optional=True, note="what its maker allows; empty: level"),
-                OwnField("long", "Long, with its strainer", "length", optional=True, note="one that hangs in a tank"),
-                OwnField("need", "Inlet above boiling", "pressure_difference", optional=True, note="what its maker asks"),
+                OwnField("long", "Long, with its sock", "length", optional=True, note="one that hangs in a tank"),
+                OwnField("need", "NPSH required", "pressure_difference", optional=True, note="as its maker requires"),
             ),
             _pump,
         ),
         OwnKind("filter", "filter", FILTER, _filter),
-        OwnKind("strainer", "strainer", FILTER, _filter),
+        OwnKind("strainer", "pre-filter or sock", FILTER, _filter),
         OwnKind("hose", "hose", HOSE, _line),
         OwnKind("line", "hard line", LINE, _line),
         OwnKind(
@@ -182,7 +182,7 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
                 OwnField("over", "over a flow of", "volume_flow"),
                 OwnField("seat", "Seat bore", "length"),
                 OwnField(
-                    "reference", "Its port feels", choices=(("manifold", "manifold"), ("atmosphere", "air"), ("hat", "carburettor hat"))
+                    "reference", "Its port feels", choices=(("manifold", "manifold"), ("atmosphere", "air"), ("hat", "carburetor hat"))
                 ),
             ),
             _regulator,
@@ -200,10 +200,10 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
         ),
         OwnKind(
             "carburettor",
-            "carburettor",
+            "carburetor",
             (
                 OwnField("needles", "Needles and seats", note="a whole number, such as 2"),
-                OwnField("rated", "Passes, all needles open", "volume_flow", note="petrol"),
+                OwnField("rated", "Passes, all needles open", "volume_flow", note="gasoline"),
                 OwnField("rated_at", "at a fuel pressure of", "pressure", note="such as 6 psi"),
             ),
             _carburettor,
@@ -211,7 +211,7 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
         OwnKind(
             "auxiliary",
             "auxiliary fuel tap",
-            (OwnField("rated", "Flow, full on", "volume_flow", note="petrol"), OwnField("rated_at", "at", "pressure_difference", note="what its sheet states it at")),
+            (OwnField("rated", "Flow, full on", "volume_flow", note="gasoline"), OwnField("rated_at", "at", "pressure_difference", note="what its sheet states it at")),
             _auxiliary,
         ),
         OwnKind("rail", "rail", (BORE, LOSS), _loss),
@@ -220,7 +220,7 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
         OwnKind("damper", "damper", (BORE, LOSS), _loss),
         OwnKind(
             "tank",
-            "tank, cell or pot",
+            "tank, cell or surge tank",
             (
                 OwnField("sort", "Sort", choices=tuple((x, x) for x in ("tank", "cell", "pot", "header", "wing tank", "side tank", "saddle tank"))),
                 OwnField("holds", "Holds", "volume", ("l", "L"), note="up to where it is full, the sump with it"),
@@ -230,13 +230,13 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
                 OwnField("outlet", "Outlet over its lowest point", "length", optional=True, note="or the pickup's mouth"),
                 OwnField("sump", "A sump under it holds", "volume", ("l", "L"), optional=True),
                 OwnField("deep", "and is deep", "length", optional=True),
-                OwnField("pot", "A pot inside holds", "volume", ("l", "L"), optional=True),
+                OwnField("pot", "A surge tank inside holds", "volume", ("l", "L"), optional=True),
                 OwnField("inside", "Inside", choices=(("", "nothing"), ("baffles", "baffles"), ("foam", "foam"), ("baffles and foam", "baffles and foam"))),
                 OwnField("breathes", "Breathes", choices=(("line", "through a vent line"), ("itself", "through a valve of its own"))),
-                OwnField("openings", "Threaded openings", optional=True, note="all of them, the hanger's own apart"),
+                OwnField("openings", "Threaded openings", optional=True, note="all of them, the pump hanger's own apart"),
             ),
             _tank,
         ),
-        OwnKind("hanger", "tank hanger for pumps", (BORE, LOSS, DASH), _hanger, element="fitting"),
+        OwnKind("hanger", "pump hanger", (BORE, LOSS, DASH), _hanger, element="fitting"),
     )
 }

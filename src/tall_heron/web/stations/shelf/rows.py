@@ -95,7 +95,7 @@ def _closes(part: ShelfPart) -> str:
 
 def _ethanol(part: ShelfPart) -> str:
     most = part.properties.ethanol_max_percent
-    return "not said" if most is None else f"E{most:g}"
+    return "not stated" if most is None else f"E{most:g}"
 
 
 def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
@@ -160,16 +160,16 @@ GROUPS = (
     ("pump", ("pump",), "Pumps"),
     ("filter", ("strainer", "filter"), "Strainers and filters"),
     ("regulator", ("regulator",), "Regulators"),
-    ("injectors", ("injectors", "carburettor"), "Injectors and carburettors"),
+    ("injectors", ("injectors", "carburettor"), "Injectors and carburetors"),
     ("auxiliary", ("auxiliary",), "Auxiliary fuel taps"),
     ("hose", PIPES, "Hoses and hard lines"),
     ("end", ("end",), "Hose ends"),
     ("check", ("check",), "Check valves"),
-    ("rail", ("rail", "merge", "split"), "Rails, splits and merges"),
+    ("rail", ("rail", "merge", "split"), "Rails and Y-blocks"),
     ("damper", ("damper", "sensor", "gauge", "valve"), "Dampers, sensors, gauges, shut-offs"),
     ("fitting", ("fitting", "vent_valve"), "Adapters, bulkheads, vents"),
     ("closure", ("closure",), "Caps, plugs, gauge tees"),
-    ("tank", ("tank",), "Tanks, cells and pots"),
+    ("tank", ("tank",), "Tanks, cells and surge tanks"),
 )
 
 

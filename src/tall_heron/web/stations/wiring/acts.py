@@ -45,7 +45,7 @@ def _yes(data: dict[str, Any], name: str) -> bool:
 
 def wire(build: Build, _: dict[str, Any]) -> Made:
     """Wire all pumps by rule."""
-    return edit.wire_by_rule(build), "Wired by rule"
+    return edit.wire_by_rule(build), "Wired automatically"
 
 
 def unwire(build: Build, _: dict[str, Any]) -> Made:

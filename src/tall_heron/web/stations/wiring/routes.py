@@ -10,7 +10,7 @@ from tall_heron.web.stations.wiring.acts import make as make_act
 from tall_heron.web.stations.wiring.context import CONTEXTS
 
 pages = Blueprint("wiring", __name__)
-HEAD = ("wire", "from", "from_pin", "to", "to_pin", "size", "colour", "cut_mm", "end_at_start", "strip_at_start_mm", "end_at_end", "strip_at_end_mm", "carries_a")
+HEAD = ("wire", "from", "from_pin", "to", "to_pin", "size", "color", "cut_mm", "end_at_start", "strip_at_start_mm", "end_at_end", "strip_at_end_mm", "carries_a")
 
 
 @pages.get("/builds/<slug>/wiring")
