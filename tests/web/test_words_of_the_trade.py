@@ -8,6 +8,7 @@ from first_lines import LINES
 from flask.testing import FlaskClient
 from pages_text import walked
 
+from tall_heron.core.base.terms import terms
 from tall_heron.core.begin.started import start
 from tall_heron.core.document.build import dump
 from tall_heron.core.editing.demo import demo_builds
@@ -106,3 +107,18 @@ def test_no_page_beside_the_builds_speaks_otherwise(client: FlaskClient, path: s
 def test_no_rule_speaks_otherwise() -> None:
     every = (*RULES, *CASE_RULES, *ROUTE_RULES, *WIRING_RULES)
     assert not [x for r in every for x in faults(r.id, [r.asks, r.look.__doc__ or ""])]
+
+
+def test_every_term_stands_once_in_the_list_of_symbols_with_its_sentence() -> None:
+    listed = [line for line in (Path(__file__).parents[2] / "docs" / "symbols.md").read_text(encoding="utf-8").splitlines() if line.startswith("| ")]
+    for t in terms().values():
+        mine = [line for line in listed if line.startswith(f"| {t.term} |")]
+        assert len(mine) == 1, t.term
+        assert mine[0] == f"| {t.term} | {t.symbol} | {t.unit} | {t.sentence} |"
+    assert not faults("terms", [x for t in terms().values() for x in (t.term, t.sentence)])
+
+
+def test_a_term_shows_its_sentence_where_it_is_a_figure(client: FlaskClient) -> None:
+    page = client.get("/builds/bittern/circuit").text
+    for key in ("demand", "pump_flow", "headroom", "vapor_margin", "drop", "supports"):
+        assert terms()[key].sentence.replace("'", "&#39;") in page, key

@@ -282,14 +282,17 @@ def _describe(net: Network, k: Link, q: float, apart: bool, pressure: list[float
         result.state = "shut" if apart else "open" if law.one_way else "flowing"
 
 
+BEYOND_TABLE, BEYOND_VOLTS = "beyond its table", "running, beyond its voltages"  # states of a pump whose figures are scaled from the nearest of its sheet
+
+
 def _pump_state(law: PumpRise, q: float, apart: bool, loss: float | None) -> str:
     if apart:
         return "at shut-off"
     if q > law.last_flow * (1 + 1e-9):
-        return "beyond its table"
+        return BEYOND_TABLE
     if loss is not None and -loss >= law.relief * (1 - FLATTEST * q) * (1 - 1e-6):
         return "relief open"
-    return "running, beyond its voltages" if law.outside or _beyond(law, q) else "running"
+    return BEYOND_VOLTS if law.outside or _beyond(law, q) else "running"
 
 
 def _beyond(law: PumpRise, q: float) -> bool:

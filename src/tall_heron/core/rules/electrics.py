@@ -92,7 +92,7 @@ def fuse_wrong(study: Study) -> Iterator[Finding]:
                 f.pump,
                 f"{f.pump} draws up to {{need}} and its fuse is {{fuse}}",
                 "It blows where the pump works hardest: at full load, or with its relief open.",
-                "Fit a fuse of 1.25 to 1.5 times the highest current, and the wire for it.",
+                f"Fit a fuse of {house_figure('fuse_least'):g} to {house_figure('fuse_most'):g} times the highest current, and the wire for it.",
                 {"need": Figure(need, "current"), "fuse": Figure(f.fuse, "current")},
                 case,
             )
@@ -102,13 +102,13 @@ def fuse_large(study: Study) -> Iterator[Finding]:
     """A fuse far over what the pump draws."""
     for f in harness_in(study).feeds.values():
         most = house_figure("fuse_most") * f.highest
-        if f.branch.fuse_a is not None and f.branch.fuse_a > max(most, 2.0):
+        if f.branch.fuse_a is not None and f.branch.fuse_a > max(most, house_figure("fuse_small_a")):
             yield found(
                 "Check",
                 f.pump,
                 f"The fuse of {f.pump}, {{fuse}}, is more than {{most}}",
                 "A pump that seizes draws a little more than it should and heats for minutes before such a fuse goes.",
-                "Fit the next one over 1.25 times what it draws.",
+                f"Fit the next one over {house_figure('fuse_least'):g} times what it draws.",
                 {"fuse": Figure(f.branch.fuse_a, "current"), "most": Figure(most, "current")},
             )
 

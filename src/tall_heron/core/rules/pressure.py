@@ -7,6 +7,7 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import PumpMap, Regulator
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import downstream, upstream, ways
+from tall_heron.core.hydraulics.results import BEYOND_TABLE, BEYOND_VOLTS
 from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, rail_word, solves, solves_with
@@ -204,8 +205,8 @@ def pump_beyond_its_map(study: Study) -> Iterator[Finding]:
     for pump in elements(study, "pump"):
         for solved in study.solved.values():
             link = solved.solution.links.get(pump.id)
-            if link is not None and ("beyond" in link.state):
-                title = f"{pump.id} works {link.state.replace('running, ', '')} at {solved.case.title.lower()}"
+            if link is not None and link.state in (BEYOND_TABLE, BEYOND_VOLTS):
+                title = f"{pump.id} works beyond its {'table' if link.state == BEYOND_TABLE else 'voltages'} at {solved.case.title.lower()}"
                 why = "What it gives there is scaled from the nearest figures of its sheet."
                 yield Finding("Note", pump.id, title, why, "Ask the maker for the missing figures, or measure.", {}, solved.case.key)
                 break
@@ -317,7 +318,7 @@ RULES = (
     ),
     Rule(
         "P-08",
-        "No feed hose drops more than 5 % of base pressure.",
+        f"No feed hose drops more than {100 * house_figure('feed_loss_share'):g} % of base pressure.",
         COMMON,
         feed_loss,
         lambda s: solves_with(*PIPES)(s) and bool(s.fed.pumps),

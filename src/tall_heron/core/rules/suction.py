@@ -113,7 +113,7 @@ def suction_smaller_than_feed(study: Study) -> Iterator[Finding]:
     after = [e for e in beyond if e.kind in PIPES and e.role == "feed" and e.id not in before]
     for hose in (e for e in before.values() if e.kind in PIPES):
         wide = max((e.figures.bore_mm for e in after if isinstance(e.figures, Pipe)), default=0.0)
-        if isinstance(hose.figures, Pipe) and hose.figures.bore_mm < wide * 0.98:
+        if isinstance(hose.figures, Pipe) and hose.figures.bore_mm < wide * house_figure("suction_width"):
             figures = {"bore": Figure(hose.figures.bore_mm / 1000, "length"), "feed": Figure(wide / 1000, "length")}
             title = f"{hose.id} is narrower than the feed: {{bore}} against {{feed}}"
             why = "Pressure lost before a pump brings the fuel toward boiling; after it, it only costs pump work."
@@ -142,7 +142,7 @@ def air_trap(study: Study) -> Iterator[Finding]:
         if not tanks or not inlets:
             continue
         over = own - max(*tanks, *inlets)
-        if over > 0.02:
+        if over > house_figure("air_trap_m"):
             why = "Air collects there and comes through in a gulp."
             do = "Put it below the line that follows it, or where it can be bled."
             title = f"{e.id} is the highest point of the suction line, by {{over}}"

@@ -21,7 +21,8 @@ NEXT_TO_NONE = 1.0  # K of an open end: what flows out has its velocity head
 @dataclass(frozen=True)
 class Failure:
     """One thing that fails: the part (empty: none of the circuit), what happens to it, and that as changes of the circuit, or of another circuit where a line comes off. `air` names the pumps
-    that then draw air, `lands` where fuel goes that runs out. `voltage` is what is left at the pumps [V], `vented` is False where a tank cannot breathe."""
+    that then draw air, `lands` where fuel goes that runs out. `voltage` is what is left at the pumps [V], `vented` is False where a tank cannot breathe; `opens` says that a line
+    ends open at a part."""
 
     part: str
     what: str
@@ -31,6 +32,7 @@ class Failure:
     lands: str = ""
     voltage: float | None = None
     vented: bool = True
+    opens: bool = False
 
     @property
     def key(self) -> str:
@@ -136,7 +138,7 @@ def _comes_off(study: Study, e: Element) -> Iterator[Failure]:
             continue  # off at the tank it still runs into it
         beside = _beside(study.build.circuit, e.id, at)
         circuit = _with_open_ends(study.build.circuit, e, (from_node, to_node), at, bore)
-        yield Failure(e.id, f"comes off at {beside.id}" if beside else "bursts", (), circuit, air, _lands(beside, e))
+        yield Failure(e.id, f"comes off at {beside.id}" if beside else "bursts", (), circuit, air, _lands(beside, e), opens=beside is not None)
 
 
 def _pumps_after(study: Study, node: str) -> tuple[str, ...]:

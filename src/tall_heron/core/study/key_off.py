@@ -38,7 +38,7 @@ def prime(study: Study) -> Prime | None:
     last = next((e for e in reversed(lines) if e.kind in PIPES), None)
     flow = None
     if last is not None and study.peak.solution.converged:
-        open_end = next((f for f in reversed(failures(study)) if f.part == last.id and f.what.startswith("comes off") and f.circuit is not None), None)
+        open_end = next((f for f in reversed(failures(study)) if f.part == last.id and f.opens and f.circuit is not None), None)
         if open_end is not None and (solved := failing(study, open_end)).solution.converged:
             flow = abs(solved.solution.flow(last.id))
     checks = [e.id for c in columns[first : first + 2] for e in c.elements if e.kind == "check"]

@@ -5,6 +5,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.base.units import QUANTITIES, parse, show
 from tall_heron.core.document.build import Brief, Build
@@ -72,15 +73,15 @@ FIELDS: dict[str, BriefField] = {
             "Consumption on gasoline",
             "specific_consumption",
             3.6e6,
-            note="empty: 0.50, or 0.62 with boost",
+            note=f"empty: {house_figure('bsfc_natural'):.2f}, or {house_figure('bsfc_boosted'):.2f} lb/(hp h) with boost",
             optional=True,
         ),
         BriefField("peak_rpm", "Speed at peak power", "speed", 60.0, note="empty: no look at the air", optional=True),
         BriefField("volumetric_efficiency", "Volumetric efficiency", "fraction", note="filling at peak power"),
-        BriefField("lambda_peak", "Lambda at peak power", note="empty: 0.88, or 0.82 with boost", optional=True),
+        BriefField("lambda_peak", "Lambda at peak power", note=f"empty: {house_figure('lambda_natural'):g}, or {house_figure('lambda_boosted'):g} with boost", optional=True),
         BriefField("dead_time", "Injector dead time", choices=("corrected", "not corrected"), note="for voltage, by the control unit"),
         BriefField("charge_temperature_c", "Charge after the cooler", "temperature", 1.0, -CELSIUS),
-        BriefField("margin", "Spare pump flow", "fraction", note="empty: 20 %, in flight 25 %", optional=True),
+        BriefField("margin", "Pump headroom", "fraction", note=f"empty: {house_figure('margin_car'):.0%}, in flight {house_figure('margin_aircraft'):.0%}".replace("%", " %"), optional=True),
     )
 }
 

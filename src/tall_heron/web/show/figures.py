@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 
 from tall_heron.core.base.arithmetic import Why
+from tall_heron.core.base.terms import term
 from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.study.demand import allowance, margin
@@ -23,6 +24,7 @@ class HeadFigure:
     why: Why
     guess: str = ""
     changed: bool = False
+    term: str = ""
 
 
 def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[HeadFigure]:
@@ -39,30 +41,33 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             "rail",
             bare(asked + error[0] if error else None, "pressure"),
             unit_of("pressure"),
-            f"{'bowl' if study.brief.carburetted else 'rail'}, target {bare(asked, 'pressure')}",
+            f"{'bowl' if study.brief.carburetted else 'rail'}, {term('target')} {bare(asked, 'pressure')}",
             error is None or abs(error[0]) > allowance(study.brief, "rail_error_check") * error[1],
             why_rail(study, solved),
             guess,
+            term="bowl" if study.brief.carburetted else "rail",
         ),
-        HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), "fuel demand", False, study.burn.why),
+        HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), term("demand"), False, study.burn.why, term="demand"),
         HeadFigure(
             "deliver",
             bare(deliver, "volume_flow"),
             unit_of("volume_flow"),
-            "pump flow" if study.fed.pumps else "falls from the tank",
+            term("pump_flow") if study.fed.pumps else "falls from the tank",
             not deliver,
             why_deliver(study, solved),
             guess,
+            term="pump_flow",
         ),
-        HeadFigure("spare", bare(spare, "fraction"), "%", "pump headroom", spare is None or spare < least, why_spare(study, solved), guess),
+        HeadFigure("spare", bare(spare, "fraction"), "%", term("headroom"), spare is None or spare < least, why_spare(study, solved), guess, term="headroom"),
         HeadFigure(
             "suction",
             bare(clear[0] if clear else None, "pressure_difference"),
             unit_of("pressure_difference"),
-            "vapor margin at the pump",
+            term("vapor_margin"),
             any(f.rule == "S-01" for f in findings) or (clear is None and bool(study.fed.pumps)),
             why_suction(study, solved),
             guess,
+            term="vapor_margin",
         ),
     ]
 

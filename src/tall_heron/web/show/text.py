@@ -7,6 +7,7 @@ from flask import Flask
 from markupsafe import Markup, escape
 
 from tall_heron.core.base.constants import KPA
+from tall_heron.core.base.terms import terms
 from tall_heron.core.base.units import inches, show
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.properties import Properties
@@ -184,5 +185,5 @@ def register(app: Flask) -> None:
     """Make these known to the templates."""
     app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash, ruled=ruled, spelled=spelled)
     app.jinja_env.filters.update(litres=litres, lasting=lasting, inside=inside, stage=stage, out_of_reach=out_of_reach_l)
-    app.jinja_env.globals.update(unit_of=unit_of, finding_text=finding_text, fix_text=fix_text, fix_key=key_of, arranged=arranged, finding_counts=counts)
+    app.jinja_env.globals.update(unit_of=unit_of, TERMS=terms(), finding_text=finding_text, fix_text=fix_text, fix_key=key_of, arranged=arranged, finding_counts=counts)
     app.jinja_env.globals.update(reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

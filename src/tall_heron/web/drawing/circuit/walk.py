@@ -204,7 +204,7 @@ def _suction_labels(
         if abs(y - inlet) > 8:
             out.arrow = (x, inlet, y)
             placer.keep_clear((x - 4, min(inlet, y), x + 4, max(inlet, y)))
-        clear = f"{_p(pump[2] - boiling)} {out.unit} clear"
+        clear = f"{_p(pump[2] - boiling)} {out.unit} margin"
         middle = (inlet + y) / 2
         placer.place(
             clear,

@@ -4,6 +4,7 @@ from typing import Any
 
 from tall_heron.core.design import Design
 from tall_heron.core.study.curves import power_sweep, pump_chart
+from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.dyno import dyno_card
 from tall_heron.core.study.pulsation import pulsation
 from tall_heron.core.study.study import Study
@@ -17,7 +18,7 @@ def curves_context(found: Stored, made: Design) -> dict[str, Any]:
     """Everything the page shows."""
     study = made.study
     charts = [c for c in (_pumps(study), *_sweep(study), *_over_speed(study)) if c is not None]
-    return frame(found, made, "cases") | {"view": "curves", "charts": charts, "pulls": dyno_card(study), "pulses": pulsation(study)}
+    return frame(found, made, "cases") | {"view": "curves", "charts": charts, "pulls": dyno_card(study), "pulses": pulsation(study), "lift_share": allowance(study.brief, "rail_error_stop")}
 
 
 def _pumps(study: Study) -> CurveChart | None:

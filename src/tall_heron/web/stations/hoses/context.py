@@ -131,6 +131,7 @@ def _buy(desk: Desk, _: Words) -> dict[str, Any]:
         "elements": {e.id: e for e in circuit.elements},
         "rolls": rolls,
         "bulk_key": BULK,
+        "spares": table("spares"),
     }
 
 

@@ -183,7 +183,7 @@ def _loop_charts(loop: Loop) -> list[CurveChart]:
     demand = [in_unit(float(q), "volume_flow") for q in loop.demand[shown]]
     return [
         make_curve_chart("loop", "Rail pressure through steps of demand", "s", unit_of("pressure"), time, [Line("rail", pressure), *edges]),
-        make_curve_chart("demand", "What the fuel demand", "s", unit_of("volume_flow"), time, [Line("burn", demand, "amber")]),
+        make_curve_chart("demand", "Fuel demand", "s", unit_of("volume_flow"), time, [Line("burn", demand, "amber")]),
     ]
 
 
