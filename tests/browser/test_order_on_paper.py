@@ -107,7 +107,7 @@ def test_hoses_are_remade_from_the_paper_and_nothing_a_maker_asks_for_is_missing
             for name, column in (("seat to seat", "seat_to_seat_mm"), ("overall", "overall_mm"), ("cut", "cut_mm"), ("tolerance", "tolerance_mm"), ("bore", "bore_mm")):
                 assert number(re.search(ON_PAPER[name], hose)[1]) == pytest.approx(float(row[column]), abs=0.0501), name  # type: ignore[index]
             clock = re.search(ON_PAPER["clock"], hose)[1].rstrip("°")  # type: ignore[index]
-            assert clock == {"ask": "not known"}.get(row["clock_deg"], row["clock_deg"])
+            assert clock == {"ask": "not known"}.get(row["clocking_deg"], row["clocking_deg"])
             assert [row[x] for x in ("order", "ordered_by", "reach")] == [said.get(x, "") for x in SAID]
             assert row["build"]
             assert row["issue"].startswith("revision ")
@@ -135,7 +135,7 @@ def test_the_picture_is_turned_to_its_clock_and_the_face_points_there(page: Page
         faces = 0
         for n, row in enumerate(rows):
             angle = math.radians(float(row["end_b_angle_deg"]))
-            clock = math.radians(float(row["clock_deg"])) if row["clock_deg"] not in ("any", "ask") else 0.0
+            clock = math.radians(float(row["clocking_deg"])) if row["clocking_deg"] not in ("any", "ask") else 0.0
             dark = pixels(page, "article.order > svg", n, 760, 136)
             nut = [(x * math.cos(angle) + y * math.sin(angle), 62 - (x * math.sin(angle) - y * math.cos(angle)) * math.cos(clock)) for x in (26, 42) for y in (-9, 9)]
             free = dark[(dark[:, 1] > 640) & ((dark[:, 1] > 687) | (np.abs(dark[:, 0] - 62) > 11))]  # beside the hose with its sleeve
@@ -144,7 +144,7 @@ def test_the_picture_is_turned_to_its_clock_and_the_face_points_there(page: Page
                 assert free[:, 1].max() == pytest.approx(max(684 + max(x for x, _ in nut), 687), abs=4), (slug, row["label"])
             if abs(up) > 0.3:
                 measured, drawn = (free[:, 0].min(), min(y for _, y in nut)) if up > 0 else (free[:, 0].max(), max(y for _, y in nut))
-                assert measured == pytest.approx(drawn, abs=3), (slug, row["label"], row["clock_deg"])
+                assert measured == pytest.approx(drawn, abs=3), (slug, row["label"], row["clocking_deg"])
                 seen.add("up" if up > 0 else "down")
             if clock and float(row["end_a_angle_deg"]):
                 face = pixels(page, ".clock-face", faces, 72, 72) - 36.0

@@ -58,7 +58,7 @@ def made_and_laid(row: dict[str, str], line: LaidLine) -> tuple[float, float, fl
             corners += line.run.radius * (turn - 2 * math.tan(turn / 2)) if 0 < i < len(way) - 2 else 0.0
     bare = sum(float(np.linalg.norm(q - p)) for p, q in itertools.pairwise(points)) + corners
     away = np.array(line.run.other.port.away)
-    clock = 0.0 if row["clock_deg"] in ("any", "ask") else float(row["clock_deg"])
+    clock = 0.0 if row["clocking_deg"] in ("any", "ask") else float(row["clocking_deg"])
     if a["angle_deg"] < 1e-6 or b["angle_deg"] < 1e-6:
         return hose - bare, 0.0, 0.0
     up = up / np.linalg.norm(up)
@@ -96,7 +96,7 @@ def test_hoses_are_made_again_from_the_order_alone(name: str) -> None:
         assert abs(long) < 0.1, row["label"]
         assert off < 0.1, (row["label"], off)
         assert miss < 0.15
-        bent += row["clock_deg"] != "any"
+        bent += row["clocking_deg"] != "any"
     assert bent >= 1
 
 

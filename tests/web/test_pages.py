@@ -601,7 +601,7 @@ def test_the_cut_list_says_each_hose_by_value(client: FlaskClient) -> None:
         hose = hoses[row["hose"]]
         ups = [end.take_up_mm if end else 0.0 for end in (hose.end_a, hose.end_b)]
         assert hose.length is not None
-        assert (float(row["face_mm"]), float(row["take_up_a_mm"]), float(row["take_up_b_mm"])) == (round(hose.length.mm, 1), *ups)
+        assert (float(row["seat_to_seat_mm"]), float(row["cut_off_allowance_a_mm"]), float(row["cut_off_allowance_b_mm"])) == (round(hose.length.mm, 1), *ups)
         assert float(row["cut_mm"]) == pytest.approx(hose.length.mm - sum(ups), abs=0.05)
         assert [row["end_a_deg"], row["end_b_deg"]] == [str(end.angle_deg) if end else "" for end in (hose.end_a, hose.end_b)]
 

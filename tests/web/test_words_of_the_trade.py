@@ -96,7 +96,9 @@ def test_no_page_of_builds_begun_from_lines_speaks_otherwise(client: FlaskClient
 def test_no_head_of_a_file_speaks_otherwise(client: FlaskClient, file: str) -> None:
     answer = client.get(f"/builds/bittern/{file}")
     assert answer.status_code == 200
-    assert not faults(file, answer.text.splitlines())
+    head = answer.text.splitlines()[0].replace("_", " ")
+    assert not re.search(r"\bclock\b|\btake up\b|off the roll|\bburn\b|\basked\b|\bsaid\b", head), head
+    assert not faults(file, [head, *answer.text.splitlines()])
 
 
 @pytest.mark.parametrize("path", ["/", "/rules", "/shelf", "/units", "/backup"])

@@ -38,7 +38,7 @@ def to_workbook(name: str, bought: BuyList, rows: Sequence[Bench], currency: str
     for row in buy_rows(bought, rate):
         sheet.append([_cell(v) for v in row])
     cuts = book.create_sheet("cut")
-    cuts.append(["hose", "runs", "size", "what", "cut mm", "piece cut from the roll mm", "tolerance mm", "made", "end A deg", "end B deg", "clock deg", "label"])
+    cuts.append(["hose", "runs", "size", "what", "cut mm", "piece cut from the roll mm", "tolerance mm", "made", "end A deg", "end B deg", "clocking deg", "label"])
     for b in rows:
         e = b.element
         ends = [end.angle_deg if end is not None else None for end in (e.end_a, e.end_b)]
