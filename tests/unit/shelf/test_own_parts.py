@@ -129,3 +129,9 @@ def test_threads_are_read_as_builders_write_them(text: str, wanted: str) -> None
 def test_a_thread_that_is_none_is_refused(text: str) -> None:
     with pytest.raises(ValueError, match="no thread"):
         read_face(text)
+
+
+@pytest.mark.parametrize("text", ["1," * 5000 + "x", "(" * 9000 + ":" + "1" * 9000, "x " * 9000 + "=1", "Fuels: " + "not " * 4000 + "methanol", "- " * 9000 + ": 3"])
+def test_a_sheet_made_to_hang_its_reader_is_read_like_any_other(text: str) -> None:
+    """Not timed: a pattern that explodes would not come back from these."""
+    assert read_sheet(f"{text[:19000]}\nFlow: 3 lph", "filter").texts["flow"] == "3 lph"

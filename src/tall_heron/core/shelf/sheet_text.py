@@ -47,6 +47,8 @@ CHOICES = {
     "sort": tuple((x, x) for x in ("wing tank", "side tank", "saddle tank", "cell", "pot", "header", "tank")),
 }
 FLAGS = ("gasoline", "methanol", "avgas", "brushless", "speed_control")
+SEPARATORS = (";", "\t", "|", ",")  # of a table's cells, the surest first
+MOST_LINE = 300
 NO = re.compile(r"\b(?:no|not|never|incompatible|without)\b")
 
 
@@ -63,7 +65,7 @@ def read_sheet(text: str, kind: str = "") -> Sheet:
     """A pasted sheet; `kind` is what the form asks for already, taken where the text does not say. Raises ValueError for a text that is no sheet."""
     if len(text) > MOST_TEXT:
         raise ValueError(f"A sheet of {len(text):,} letters is too long; paste the part with the figures, {MOST_TEXT:,} at most.")
-    lines = [line.strip() for line in text.replace("\ufeff", "").splitlines() if line.strip()][:MOST_LINES]
+    lines = [line.strip()[:MOST_LINE] for line in text.replace("\ufeff", "").splitlines() if line.strip()][:MOST_LINES]
     if not lines:
         raise ValueError("Nothing was pasted. Paste lines such as “Inlet: -10 ORB” or “Rated flow: 340 lph”.")
     rest, points = _points(lines)
@@ -86,13 +88,20 @@ def read_sheet(text: str, kind: str = "") -> Sheet:
 
 def _points(lines: list[str]) -> tuple[list[str], str]:
     """The lines that are no table, and the table with its line of headers."""
-    rows = [i for i, line in enumerate(lines) if re.fullmatch(r"[-+]?[\d.,]+(?:\s*[;,\t|]\s*[-+]?[\d.,]+)+", line)]
+    rows = [i for i, line in enumerate(lines) if _numbers(line)]
     if len(rows) < 2:
         return lines, ""
     first, last = rows[0], rows[-1]
-    head = first - 1 if first and not re.search(r"\d\s*[;,\t|]", lines[first - 1]) and re.search(r"flow|pressure", lines[first - 1].lower()) else first
+    head = first - 1 if first and re.search(r"flow|pressure", lines[first - 1].lower()) and any(x in lines[first - 1] for x in SEPARATORS) else first
     table_lines = [line.replace("|", ";") for line in lines[head : last + 1]]
     return [*lines[:head], *lines[last + 1 :]], "\n".join(table_lines)
+
+
+def _numbers(line: str) -> bool:
+    """Whether a line is a row of two numbers or more, apart by one of the separators."""
+    by = next((x for x in SEPARATORS if x in line), None)
+    cells = [c.strip() for c in line.split(by)] if by is not None else []
+    return len(cells) > 1 and all(c and c.lstrip("+-−").replace(".", "").replace(",", "").isdigit() for c in cells)
 
 
 def _pair(line: str) -> tuple[str, str, str]:

@@ -147,8 +147,8 @@ def read_stock(text: str) -> tuple[Stocked, ...]:
 
 
 def _stocked(number: int, cells: dict[str, str]) -> Stocked:
-    if not cells["item"] or len(cells["item"]) > 120:
-        raise ValueError(f"Line {number}: an item has a name of 1 to 120 letters.")
+    if not cells["item"].isprintable() or not 1 <= len(cells["item"]) <= 120:
+        raise ValueError(f"Line {number}: an item has a name of 1 to 120 letters, on one line.")
     stock = _number(number, "stock", cells["stock"] or "0", MOST_STOCK)
     days = _number(number, "days", cells["days"], MOST_DAYS) if cells.get("days") else None
     price = _number(number, "price", cells["price"], 1e6) if cells.get("price") else None

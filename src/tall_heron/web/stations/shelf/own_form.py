@@ -44,5 +44,9 @@ def read_own(kind: OwnKind, data: dict[str, Any]) -> OwnPart:
         )
         return OwnPart(title=values["title"], kind=kind.element or kind.kind, figures=part, properties=facts, supplier=values["supplier"] or "")
     except ValidationError as error:
-        place = ".".join(str(p) for p in error.errors()[0]["loc"])
-        raise Refused("title", f"{place}: {error.errors()[0]['msg']}") from None
+        first = error.errors()[0]
+        name = str(first["loc"][-1]) if first["loc"] else ""
+        mine = next((f for f in (*kind.fields, *COMMON, *more_of(kind)) if f.name == name), None)
+        if mine is not None:
+            raise Refused(mine.name, f"{mine.label}: “{data.get(mine.name)}” cannot be; look at its unit.") from None
+        raise Refused("title", f"{'.'.join(str(p) for p in first['loc'])}: {first['msg']}") from None

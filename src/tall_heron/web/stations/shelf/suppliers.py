@@ -29,8 +29,8 @@ def keep() -> Response:
     """Keep what is known of a supplier."""
     data = answers.body()
     name, days = answers.text_of(data, "name").strip(), str(data.get("days") or "").strip()
-    if not name:
-        raise answers.Refused("name", "Write whom you buy from.")
+    if not name or not name.isprintable():
+        raise answers.Refused("name", "Write whom you buy from, on one line.")
     if days and not (days.isascii() and days.isdigit() and int(days) <= MOST_DAYS):
         raise answers.Refused("days", f"Days are a whole number up to {MOST_DAYS}, or nothing.")
     currency = str(data.get("currency") or "").strip().upper()
