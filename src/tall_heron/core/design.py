@@ -3,13 +3,15 @@
 from dataclasses import dataclass, replace
 
 from tall_heron.core.document.build import Build
+from tall_heron.core.document.path import main_path
 from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.rules import check, check_cases, check_route, check_wiring
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
 from tall_heron.core.sizing.limits import Limit, make_limits, whole_limit
-from tall_heron.core.study.study import Study, make_study
+from tall_heron.core.study.derived import SOLVED_BY, differing, surviving
+from tall_heron.core.study.study import Study, make_study, met_brief
 
 
 @dataclass(slots=True)
@@ -52,24 +54,18 @@ class Design:
         return make_limits(self.study)
 
 
-# Answers that read more of a build than its brief and circuit: its own cases, what is hidden or accepted, its space, its shop.
-OF_THE_BUILD = ("looked ", "fix of ", "every cause", "moments", "matrix", "rules of cases", "laid", "rules of route", "rules of wiring", "balances", "battery alone", "joints", "desk")
-
-
 def design(build: Build, like: Design | None = None) -> Design:
-    """What a build with a brief comes to, from the solutions of a design that is `like` it; one that differs in no figure of brief, circuit and wiring is not solved again.
-    Raises ValueError for a build without a brief."""
+    """What a build with a brief comes to, from the solutions of a design that is `like` it; one that differs in nothing that solves it is not solved again, and what was derived lives on
+    where it reads nothing that differs. Raises ValueError for a build without a brief."""
     build = plumbed(build)
-    if like is not None and _solved_by(like.study.build) == _solved_by(build):
-        kept = {name: x for name, x in like.study.answers.items() if not name.startswith(OF_THE_BUILD)}
-        study = replace(like.study, build=build, answers=kept)
-        return Design(study, *check(study), like.cuts)
-    return design_of(make_study(build, like=like.study if like is not None else None))
-
-
-def _solved_by(build: Build) -> tuple[object, ...]:
-    """What a build's solutions hang on: another port needs other adapters."""
-    return build.brief, build.circuit, build.wiring, [e.adapters for e in build.circuit.elements]
+    if like is None:
+        return design_of(make_study(build))
+    differ = differing(like.study.build, build)
+    if differ & SOLVED_BY:
+        return design_of(make_study(build, like=like.study))
+    assert build.brief is not None
+    study = replace(like.study, build=build, brief=met_brief(build.brief, build.circuit), path=main_path(build.circuit), answers=surviving(like.study.answers, differ))
+    return design_of(study)
 
 
 def design_of(study: Study) -> Design:

@@ -7,6 +7,7 @@ from flask import request
 from tall_heron.core.design import Design
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.sources import guesses_of
+from tall_heron.core.rules import check_cases, check_route, check_wiring
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.web.answers import Stored
 from tall_heron.web.show.findings import counts
@@ -21,6 +22,7 @@ STATIONS = (
     ("wiring", "Wiring"),
     ("prove", "Prove"),
 )
+LOOKS = {"cases": check_cases, "route": check_route, "wiring": check_wiring}
 SOLVES_MORE = ("cases", "route", "wiring", "prove")  # what takes many solutions: it is looked at with a whole page, not with each change, and until then nothing is said of it
 
 
@@ -56,7 +58,7 @@ def stations(findings: list[Finding], looked: tuple[str, ...] = (), undone: froz
 def frame(found: Stored, made: Design, page: str) -> dict[str, Any]:
     """What every page of a build shows. Rules that read the cases are looked at with a whole page, not for the pieces that follow a change."""
     whole = request.accept_mimetypes.best != "application/json"
-    looked = tuple(key for key in SOLVES_MORE if key != "prove" and (whole or f"rules of {key}" in made.study.answers))
+    looked = tuple(key for key in SOLVES_MORE if key != "prove" and (whole or LOOKS[key].known(made.study)))
     more = {"cases": lambda: made.of_cases[0], "route": lambda: made.of_route[0], "wiring": lambda: made.of_wiring[0]}
     findings = [*made.findings, *(f for key in looked for f in more[key]())]
     return {

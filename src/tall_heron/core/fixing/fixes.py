@@ -11,6 +11,7 @@ from tall_heron.core.fixing.act import Act, Candidates, Wrong
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES, every_cause, every_finding
 from tall_heron.core.rules.finding import AGAINST, Figure, Finding
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study, make_study
 
 EVERY = {r.id: r for r in (*RULES, *CASE_RULES, *ROUTE_RULES, *WIRING_RULES)}
@@ -159,7 +160,12 @@ class Fix:
 
 def fix_of(study: Study, finding: Finding, own: Sequence[ShelfPart] = ()) -> Fix | None:
     """The first act that clears a finding and brings no new Stop, and where it is a Check no new Check either; None where none does."""
-    return study.answered(f"fix of {key_of(finding)} from {[p.name for p in own]}", lambda s: _fix(s, finding, own))
+    return _fix.under(study, (key_of(finding), *own), lambda: _fix.make(study, finding, own))
+
+
+@derived()
+def _causes(study: Study) -> list[Finding]:
+    return every_cause(study)
 
 
 def key_of(finding: Finding) -> str:
@@ -167,8 +173,9 @@ def key_of(finding: Finding) -> str:
     return f"{finding.rule} {finding.element_id} {finding.case}"
 
 
+@derived()
 def _fix(study: Study, finding: Finding, own: Sequence[ShelfPart]) -> Fix | None:
-    before = study.answered("every cause", every_cause)
+    before = _causes(study)
     wrong, tried = Wrong(study, finding, own), 0
     for candidates in CANDIDATES.get(finding.rule, ()):
         try:

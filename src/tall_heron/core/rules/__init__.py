@@ -28,6 +28,7 @@ from tall_heron.core.rules import (
 )
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study
 
 FILES = (arrows, solving, spare, pressure, injection, suction, filters, materials, hoses, joints, layout, returns, failures, tanks, mounts, engine, guesses)
@@ -42,19 +43,22 @@ def check(study: Study, rules: tuple[Rule, ...] = RULES) -> tuple[list[Finding],
     return _check(study, rules)
 
 
+@derived()
 def check_cases(study: Study) -> tuple[list[Finding], list[Rule]]:
     """The same of the rules that read the cases, worked out once."""
-    return study.answered("rules of cases", lambda s: _check(s, CASE_RULES))
+    return _check(study, CASE_RULES)
 
 
+@derived()
 def check_route(study: Study) -> tuple[list[Finding], list[Rule]]:
     """The same of the rules that look at a build laid out in its vehicle, worked out once."""
-    return study.answered("rules of route", lambda s: _check(s, ROUTE_RULES))
+    return _check(study, ROUTE_RULES)
 
 
+@derived()
 def check_wiring(study: Study) -> tuple[list[Finding], list[Rule]]:
     """The same of the rules that look at how a build is wired, worked out once."""
-    return study.answered("rules of wiring", lambda s: _check(s, WIRING_RULES))
+    return _check(study, WIRING_RULES)
 
 
 # What only follows from something as bad or worse: where a rule on the right finds, the one on the left says nothing new.
@@ -118,10 +122,11 @@ def _badness(finding: Finding) -> int:
 
 def _looked(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
     """What some rules find by themselves, looked at once for a study."""
-    found, passed = study.answered(f"looked {' '.join(r.id for r in rules) if rules is not RULES else ''}", lambda s: _look(s, rules))
+    found, passed = _look.under(study, tuple(r.id for r in rules), lambda: _look.make(study, rules))
     return list(found), list(passed)
 
 
+@derived()
 def _look(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
     found, passed = [], []
     accepted = {(a.rule, a.element_id): a.reason for a in study.build.accepted}

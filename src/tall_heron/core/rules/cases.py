@@ -13,6 +13,7 @@ from tall_heron.core.rules.finding import LEVELS, Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, rail_word, solves
 from tall_heron.core.rules.suction import suction_advice
 from tall_heron.core.rules.words import MOST_NAMED, named
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.failure_walk import LITTLE, sensor_for, walk
 from tall_heron.core.study.moments import Moment
 from tall_heron.core.study.phases import suction_need
@@ -26,9 +27,10 @@ AT_LEAST = ("spare", "suction")  # columns whose figure must not fall under its 
 POWER_BAND = 0.5  # of the speed at peak power, from where a lean hole hurts
 
 
+@derived("brief", "hydraulics", "wiring", "titles", "cases", "space")
 def matrix_of(study: Study) -> Matrix:
     """The matrix of a build, made once."""
-    return study.answered("matrix", make_matrix)
+    return make_matrix(study)
 
 
 def _worse(study: Study, rows: list[Row]) -> Iterator[tuple[Row, Requirement, Cell]]:

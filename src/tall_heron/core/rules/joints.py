@@ -11,12 +11,14 @@ from tall_heron.core.sheets.fits import make_injector_sheets, make_rail_sheets
 from tall_heron.core.sheets.plate import make_plate
 from tall_heron.core.shelf.shelf import parts
 from tall_heron.core.shelf.supplier import stand_in
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study
 
 
+@derived("hydraulics", "titles", "shop")
 def joints_in(study: Study) -> Joints:
     """A study's joints, found once."""
-    return study.answered("joints", lambda s: joints_of(s.build))
+    return joints_of(study.build)
 
 
 def _found(j: Joint, level: Level, title: str, why: str, do: str) -> Finding:

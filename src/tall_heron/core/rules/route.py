@@ -13,6 +13,7 @@ from tall_heron.core.routing.vectors import Vector
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, flies
 from tall_heron.core.rules.words import listed, named
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study
 
 STOP_BEND = 0.8  # of a hose's least bend: it kinks
@@ -21,9 +22,10 @@ TRAP_MM = 12.0  # a rise or a dip that holds air or liquid
 COVERED_GAP = 60.0  # mm bare of a stretch that counts as protected
 
 
+@derived("brief", "hydraulics", "titles", "clocks", "wiring", "space", "shop", "texts")
 def laid_of(study: Study) -> Laid:
     """A study's build in its vehicle, laid out once."""
-    return study.answered("laid", lambda s: lay_out(s.build))
+    return lay_out(study.build)
 
 
 def lines_of(study: Study) -> list[LaidLine]:

@@ -44,6 +44,10 @@ class ShelfPart:
     properties: Properties
     source: str
 
+    def __hash__(self) -> int:
+        """Of its name and title: parts that are the same are known by the same."""
+        return hash((self.name, self.title))
+
     def gives_lph(self, kpa: float) -> float:
         """What a pump gives against a rise [kPa], by its map of most volts; 0.0 beyond it, and for what has no map."""
         return (self.figures.curves[-1].flow_at(kpa) or 0.0) if isinstance(self.figures, PumpMap) else 0.0

@@ -23,6 +23,7 @@ from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.groups import make_groups
 from tall_heron.core.sizing.needs import Lack, in_cases, lacks, of_matrix, worst_of
 from tall_heron.core.sizing.options import Group
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.moments import moments
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.tank_heat import pump_current
@@ -75,7 +76,7 @@ class Proposal:
     @property
     def findings(self) -> tuple[Finding, ...]:
         """What is still found against it, the Stops first."""
-        return self.study.answered("against", against)
+        return against(self.study)
 
     @property
     def holds(self) -> bool:
@@ -85,7 +86,7 @@ class Proposal:
     def clears(self, before: Study) -> tuple[Finding, ...]:
         """What was found against the build as it was, and is not any more, or is a Check where it was a Stop."""
         left = {(f.rule, f.element_id): f.level for f in sorted(self.findings, key=lambda f: f.level == "Stop")}
-        return tuple(f for f in before.answered("against", against) if left.get((f.rule, f.element_id), "") not in (f.level, "Stop"))
+        return tuple(f for f in against(before) if left.get((f.rule, f.element_id), "") not in (f.level, "Stop"))
 
 
 @dataclass
@@ -137,6 +138,7 @@ def proposed(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Seque
     return next(x for x in size(build, by, keep, own, fresh) if isinstance(x, Proposal))
 
 
+@derived()
 def reasons(study: Study) -> Proposal:
     """The sizes as they stand, and what stands against the next smaller of each part; parts that are not among what the shelf has for their place are left out. Raises BuildErrors
     where none is."""
@@ -360,6 +362,7 @@ class _Search:
             yield Sized(group.ids, group.kind, now.title if now is not None else "", option.elements[group.ids[0]].title, *self.decided(pick, i))
 
 
+@derived()
 def against(study: Study) -> tuple[Finding, ...]:
     """Stops and Checks of a study, those of the cases that sizes decide with them, the Stops first."""
     found = [f for f in check(study)[0] if f.level in AGAINST and f.station != "brief"] + in_cases(study)

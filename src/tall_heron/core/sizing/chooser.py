@@ -166,7 +166,7 @@ def picked(build: Build, own: Sequence[ShelfPart] = ()) -> Picked:
     except BuildErrors:
         usual = {}
     mine = frozenset(chosen | {e.id for e in build.circuit.elements if usual.get(e.id, e.shelf) != e.shelf})
-    stopped = {f.element_id for f in make_study(build).answered("against", against) if f.level == "Stop"}
+    stopped = {f.element_id for f in against(make_study(build)) if f.level == "Stop"}
     return Picked(mine, mine - stopped)
 
 
@@ -195,7 +195,7 @@ def candidate(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPar
         given_up = tuple(f"{e.id} {e.title or e.kind}" for e in build.circuit.elements if _own_doing(e, chosen.mine) and now.get(e.id, "") != e.shelf)
     else:
         study = make_study(build)
-    return Candidate(layout, rails, changed, study, study.answered("against", against), present, given_up)
+    return Candidate(layout, rails, changed, study, against(study), present, given_up)
 
 
 def _own_doing(element: Element, mine: frozenset[str]) -> bool:

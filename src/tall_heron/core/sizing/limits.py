@@ -23,6 +23,7 @@ from tall_heron.core.rules.rule import rail_word
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.sizing.ceiling import CLOSE, LEAST, MOST, Ceiling, Need, make_ceiling, make_ceiling_in_cases, spare_asked
 from tall_heron.core.study.demand import allowance
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Lossless, WhatIf
@@ -53,12 +54,17 @@ class Limit:
 def make_limits(study: Study) -> list[Limit]:
     """The ladder of a study: the whole circuit, then what has a limit of its own, the lowest first, then what only takes pressure, the dearest first, of the MOST_LOOKED_AT
     that take most; empty where the peak does not solve or nothing is burnt."""
-    return study.answered("ladder", _ladder)
+    return _ladder(study)
+
+
+def ladder_known(study: Study) -> bool:
+    """Whether the ladder of a study has been made."""
+    return _ladder.known(study)
 
 
 def whole_limit(study: Study) -> Limit | None:
     """The top row alone; None where the peak does not solve or nothing is burnt."""
-    return study.answered("whole", lambda s: _whole(s)[0] if _can(s) else None)
+    return _whole(study)[0] if _can(study) else None
 
 
 def whole_times(study: Study) -> float:
@@ -74,7 +80,7 @@ def what_ends(study: Study) -> str:
 def gained(study: Study, other: Study) -> float | None:
     """How much more power the circuit of another study like one's own feeds [W]; None where either knows no end."""
     a = whole_times(study)
-    other.answers.setdefault("near", min(a, MOST))
+    other.near = min(a, MOST) if other.near is None else other.near
     b = whole_times(other)
     return None if math.isinf(a) or math.isinf(b) else b * other.brief.power - a * study.brief.power
 
@@ -84,16 +90,22 @@ def _can(study: Study) -> bool:
 
 
 def _ceiling(study: Study) -> Ceiling:
-    return study.answered("ceiling", make_ceiling)
+    return _made_ceiling(study)
+
+
+@derived("brief", "hydraulics", "wiring", "titles")
+def _made_ceiling(study: Study) -> Ceiling:
+    return make_ceiling(study)
 
 
 def _whole(study: Study) -> tuple[Limit, float, Need]:
-    return study.answered("whole row", _made_whole)
+    return _made_whole(study)
 
 
+@derived("brief", "hydraulics", "wiring", "titles")
 def _made_whole(study: Study) -> tuple[Limit, float, Need]:
     ceiling, as_it_is = _ceiling(study), study.what_if.unlimited
-    near = study.answers.get("near")  # the ceiling of a circuit like this one
+    near = study.near  # the ceiling of a circuit like this one
     if near is None:
         near = study.capacity(study.peak) / study.peak.case.demand / (1 + spare_asked(study, "peak")) if study.tells_surplus else 1.0
     times = ceiling.of(as_it_is, min(max(near, 0.05), MOST))
@@ -152,6 +164,7 @@ def _power(power: float) -> str:
     return f"{figure(power / HORSEPOWER)} hp = {figure(power / 1000)} kW"
 
 
+@derived("brief", "hydraulics", "wiring", "titles", "prices", "cases")
 def _ladder(study: Study) -> list[Limit]:
     if not _can(study):
         return []

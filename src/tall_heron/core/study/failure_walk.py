@@ -9,6 +9,7 @@ from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.point import Point
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.hydraulics.results import Solution
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.failures import OPEN, Failure, failures
 from tall_heron.core.study.pump_out import CLOSE, unmoved
 from tall_heron.core.study.study import Solved, Study
@@ -115,14 +116,20 @@ def sensor_for(circuit: Circuit, part: str) -> str:
 
 def walk(study: Study) -> list[Outcome]:
     """Every single failure at peak; empty where the peak itself does not solve."""
-    return study.answered("failures", lambda s: [outcome(s, f) for f in failures(s)] if s.peak.solution.converged else [])
+    return _walked(study)
+
+
+@derived("brief", "hydraulics", "wiring", "titles", "space")
+def _walked(study: Study) -> list[Outcome]:
+    return [outcome(study, f) for f in failures(study)] if study.peak.solution.converged else []
 
 
 def pairs(study: Study) -> list[tuple[Outcome, tuple[Failure, Failure]]]:
     """Pairs of failures of different parts of which neither stops the engine and both do; lines that come off are left out."""
-    return study.answered("pairs of failures", _pairs)
+    return _pairs(study)
 
 
+@derived("brief", "hydraulics", "wiring", "titles", "space")
 def _pairs(study: Study) -> list[tuple[Outcome, tuple[Failure, Failure]]]:
     harmless = [o.failure for o in walk(study) if not o.stops and o.failure.circuit is None and o.failure.vented]
     out = []

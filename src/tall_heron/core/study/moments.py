@@ -15,6 +15,7 @@ from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.routing.outline import leans_along
 from tall_heron.core.study.cases import Case
 from tall_heron.core.study.demand import burn
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.phases import Phase, phase_of
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import Change, Off, make_what_if, without_reference
@@ -62,15 +63,20 @@ def moments(study: Study) -> list[Moment]:
 
 def seen(study: Study, hidden: bool = False) -> list[Seen]:
     """Every moment solved, those that the builder has hidden only where asked."""
-    known: dict[str, Seen] = study.answered("moments", lambda s: {m.case.key: look(s, m) for m in moments(s)})
-    return [x for key, x in known.items() if hidden or key not in study.build.hidden_cases]
+    return [x for key, x in _moments(study).items() if hidden or key not in study.build.hidden_cases]
 
 
 def look(study: Study, moment: Moment) -> Seen:
     """One moment, solved once for a study."""
-    return study.answered(f"seen at {moment.case.key}", lambda s: _look(s, moment))
+    return _look.under(study, (moment.case.key,), lambda: _look.make(study, moment))
 
 
+@derived("brief", "hydraulics", "wiring", "titles", "cases", "space")
+def _moments(study: Study) -> dict[str, Seen]:
+    return {m.case.key: look(study, m) for m in moments(study)}
+
+
+@derived("brief", "hydraulics", "wiring", "titles", "cases", "space")
 def _look(study: Study, moment: Moment) -> Seen:
     case, what_if = moment.case, study.what_if
     if case.key in study.solved and not moment.changes and not moment.lean:

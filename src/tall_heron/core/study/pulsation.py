@@ -9,6 +9,7 @@ from tall_heron.core.document.figures import Pipe
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.physics.waves import Volume, WaveLine, compliance, modes, wave_speed
 from tall_heron.core.study.cases import USUAL_RPM
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study
 
 MODES = 3  # of a row that are told: higher ones die out
@@ -41,9 +42,10 @@ class Pulsation:
 
 def pulsation(study: Study) -> Pulsation | None:
     """The bands of a build with injectors; None without a feed line, or without pulses."""
-    return study.answered("pulsation", _pulsation)
+    return _pulsation(study)
 
 
+@derived("brief", "hydraulics", "wiring", "titles")
 def _pulsation(study: Study) -> Pulsation | None:
     brief = study.brief
     row = feed_row(study)

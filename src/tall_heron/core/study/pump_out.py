@@ -2,6 +2,7 @@
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.shelf import shelf
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Change, Fitted, Off
 
@@ -15,9 +16,10 @@ def left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
     """The share of the burn at peak [-], 1 at most, that still reaches the engine with the rail not low by more than the house's Check when the pump that
     matters most stops, and the pumps that leave no more than it; None where no pump runs or the peak does not solve. A stopped pump lets nothing through, unless
     its sheet says so (a diaphragm pump's own two valves: common practice); a pot or header is taken as still holding fuel."""
-    return study.answered("left", _left_without)
+    return _left_without(study)
 
 
+@derived("brief", "hydraulics", "wiring")
 def _left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
     peak = study.peak
     running = [e.id for e in study.build.circuit.of_kind("pump") if e.id not in peak.case.point.off]
@@ -31,9 +33,10 @@ def _left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
 def silent_without(study: Study) -> tuple[str, ...]:
     """Pumps that feed the burners of which one may stop at peak without any gauge or sensor in the circuit moving by what one reads (READ of what it shows), power
     being held, nor a lamp or an ammeter of the wiring."""
-    return study.answered("silent", _silent_without)
+    return _silent_without(study)
 
 
+@derived("brief", "hydraulics", "wiring")
 def _silent_without(study: Study) -> tuple[str, ...]:
     peak, circuit = study.peak, study.build.circuit
     running = [e for e in circuit.of_kind("pump") if e.id not in peak.case.point.off and peak.solution.flow(e.id) > 0]

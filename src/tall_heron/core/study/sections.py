@@ -10,6 +10,7 @@ from tall_heron.core.document.figures import Pipe
 from tall_heron.core.document.kinds import BURNERS, KINDS, PIPES
 from tall_heron.core.document.path import ways
 from tall_heron.core.study.delivery import turns_back
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study
 
 CLOSES = ("check", "pump", "regulator", "relief", "auxiliary", *BURNERS)  # what lets nothing back, or nothing on, when the engine stands
@@ -44,9 +45,10 @@ def held(e: Element) -> float:
 
 def sections(study: Study) -> list[Section]:
     """The sections of a circuit with lines in them, with every valve as it stands, and those that come with each valve shut by hand; none twice."""
-    return study.answered("sections", _every)
+    return _every(study)
 
 
+@derived("brief", "hydraulics", "wiring", "titles")
 def _every(study: Study) -> list[Section]:
     circuit = study.build.circuit
     out = _sections(circuit, "", study.peak.case.point.position)

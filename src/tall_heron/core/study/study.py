@@ -1,7 +1,7 @@
 """A build solved at each of its cases: what the rules read."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
@@ -20,6 +20,7 @@ from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.study.cases import Case, make_cases
 from tall_heron.core.study.delivery import Fed, fed_by
 from tall_heron.core.study.demand import Burn, allowance, asked_rail_pressure, burn
+from tall_heron.core.study.derived import Key, derived
 from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.what_if import Fitted, WhatIf, make_what_if
 
@@ -37,7 +38,8 @@ class Solved:
 
 @dataclass(slots=True)
 class Study:
-    """A build, what its engine burns, the way of its fuel, and its cases solved; `answers` keeps what others worked out from it, by their names."""
+    """A build, what its engine burns, the way of its fuel, and its cases solved; `answers` keeps what was derived from it; `near` is the ceiling of a
+    circuit like this one, from where its own is looked for."""
 
     build: Build
     brief: Brief
@@ -46,19 +48,13 @@ class Study:
     cases: dict[str, Case]
     solved: dict[str, Solved]
     what_if: WhatIf
-    answers: dict[str, Any] = field(default_factory=dict)
+    answers: dict[Key, Any] = field(default_factory=dict)
+    near: float | None = None
 
     @property
     def peak(self) -> Solved:
         """The case at full power."""
         return self.solved["peak"]
-
-    def answered(self, name: str, make: Callable[["Study"], Made]) -> Made:
-        """What is worked out from the study once, under a name."""
-        if name not in self.answers:
-            self.answers[name] = make(self)
-        made: Made = self.answers[name]
-        return made
 
     @property
     def fed(self) -> Fed:
@@ -116,7 +112,7 @@ class Study:
         that takes what it wants, the largest burn at which the pressure is not yet low by what the house marks as a Check."""
         if self.tells_surplus:
             return self.fed.burnt(solved.solution) + self.fed.surplus(solved.solution)
-        return self.answered(f"largest demand at {solved.case.key}", lambda s: s._largest_burn(solved))
+        return _largest.under(self, (solved.case.key,), lambda: self._largest_burn(solved))
 
     def _largest_burn(self, solved: Solved) -> float:
         # Needles are no limit of what feeds them.
@@ -202,6 +198,11 @@ class Study:
 def tapped(circuit: Circuit, solution: Solution) -> float:
     """What auxiliary taps take [m3/s], beside the engine's burn."""
     return sum(solution.flow(e.id) for e in circuit.of_kind("auxiliary"))
+
+
+@derived("brief", "hydraulics", "wiring")
+def _largest(study: Study, solved: Solved) -> float:
+    return study._largest_burn(solved)
 
 
 def met_brief(brief: Brief, circuit: Circuit) -> Brief:

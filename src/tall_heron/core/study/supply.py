@@ -6,6 +6,7 @@ from tall_heron.core.base.roots import last_below_near
 from tall_heron.core.electrics.budget import FLAT_V, FULL_V, alternator_gives, battery_minutes
 from tall_heron.core.study.cases import cells_of
 from tall_heron.core.study.demand import allowance
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.moments import seen
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.tank_heat import pump_current
@@ -49,9 +50,10 @@ def electric(study: Study) -> bool:
 
 def balances(study: Study) -> list[Balance]:
     """Idle, cruise and peak."""
-    return study.answered("balances", _balances)
+    return _balances(study)
 
 
+@derived("brief", "hydraulics", "wiring", "cases", "titles", "space")
 def _balances(study: Study) -> list[Balance]:
     harness = study.what_if.harness
     if harness is None or not harness.feeds:
@@ -66,9 +68,10 @@ def _balances(study: Study) -> list[Balance]:
 
 def battery_alone(study: Study) -> Alone | None:
     """How long the battery alone carries pumps and kept loads at the burn of cruise; None where it is not wired or cruise does not solve."""
-    return study.answered("battery alone", _alone)
+    return _alone(study)
 
 
+@derived("brief", "hydraulics", "wiring", "cases", "titles", "space")
 def _alone(study: Study) -> Alone | None:
     harness = study.what_if.harness
     x = next((x for x in seen(study, hidden=True) if x.moment.case.key == HELD), None)

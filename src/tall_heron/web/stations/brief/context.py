@@ -68,5 +68,5 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "pieces": said_pieces(found.build.line),
         "wishes": found.build.wishes,
         "questions": found.build.questions,
-        "chosen": made.study.answered("reasons", reasons) if is_fresh(found) else None,
+        "chosen": reasons(made.study) if is_fresh(found) else None,
     }

@@ -14,6 +14,7 @@ from tall_heron.core.fixing.fixes import fix_of, key_of
 from tall_heron.core.rules.finding import AGAINST, Finding
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.sizing.swaps import Swap, make_swaps
+from tall_heron.core.study.derived import derived
 from tall_heron.core.study.explain import why_part
 from tall_heron.core.study.failure_walk import seen_failing
 from tall_heron.core.study.failures import FAILS
@@ -171,7 +172,12 @@ def swaps_context(made: Design, part: str, case: str, wanted: str = "") -> dict[
 
 def swaps_of(made: Design, case: str, element: Element, own: list[ShelfPart]) -> list[Swap]:
     """The swaps of a part at a case, solved once for a design and the builder's own shelf."""
-    return made.study.answered(f"swaps of {element.id} at {case} from {[p.name for p in own]}", lambda study: make_swaps(study, case, element, own))
+    return _swaps.under(made.study, (element.id, case, *own), lambda: _swaps.make(made.study, case, element, own))
+
+
+@derived("brief", "hydraulics", "titles", "prices", "wiring", "shop")
+def _swaps(study: Study, case: str, element: Element, own: list[ShelfPart]) -> list[Swap]:
+    return make_swaps(study, case, element, own)
 
 
 def ladder_context(made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:

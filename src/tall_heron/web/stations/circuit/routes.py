@@ -5,6 +5,7 @@ from flask import Blueprint, Response, abort, g, render_template, request
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing import fields as edit
 from tall_heron.core.hydraulics.epanet import make_inp
+from tall_heron.core.sizing.limits import ladder_known
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web.stations.answer import answer, pieces_answer
@@ -21,7 +22,7 @@ def page(slug: str) -> str | Response:
     if request.accept_mimetypes.best == "application/json":
         return answer(found, {"page": "circuit", "part": part, "case": case, "try": wanted, "walk": walk, "have": answers.marks()})
     made = answers.designed(found)
-    at_once = "ladder" in made.study.answers  # else the page asks for its ladder and its swaps once it stands
+    at_once = ladder_known(made.study)  # else the page asks for its ladder and its swaps once it stands
     context = circuit_context(found, made, part, case, wanted, walk, with_swaps=at_once)
     return render_template("stations/circuit/circuit.html", **context)
 

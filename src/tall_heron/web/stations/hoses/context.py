@@ -89,7 +89,7 @@ def _joints(desk: Desk, _: Words) -> dict[str, Any]:
     price = sum(i.price or 0.0 for i in desk.bought.items if i.group == "adapters")
     here = {name for j in joints.joints for p in j.pieces for name in [p.name]}
     short = {i.key: i for i in desk.bought.short if i.key in here}
-    peak = desk.made.study.peak.solution
+    peak = desk.study.peak.solution
     narrow = {j.key: found for j in joints.joints if (found := narrowed(j)) is not None}
     takes = {j.key: pa for j in joints.joints if (pa := taken(desk.build, j, peak.flow, peak.density)) is not None} if peak.converged else {}
     drawable = {j.key for j in edit.to_draw(desk.build, joints)}

@@ -17,6 +17,8 @@ from tall_heron.core.sheets.order_form import Order, highest_met, make_orders
 from tall_heron.core.sheets.stages import Stages, compare_stages
 from tall_heron.core.sheets.tank_sheet import TankSheet, make_tank_sheets
 from tall_heron.core.shelf.supplier import Market
+from tall_heron.core.study.derived import derived
+from tall_heron.core.study.study import Study
 from tall_heron.web import answers
 
 
@@ -24,23 +26,23 @@ from tall_heron.web import answers
 class Desk:
     """The sheets of a build."""
 
-    made: Design
+    study: Study
     market: Market
 
     @property
     def build(self) -> Build:
         """The build."""
-        return self.made.study.build
+        return self.study.build
 
     @property
     def laid(self) -> Laid:
         """The build in its vehicle."""
-        return laid_of(self.made.study)
+        return laid_of(self.study)
 
     @property
     def joints(self) -> Joints:
         """What joins what."""
-        return joints_in(self.made.study)
+        return joints_in(self.study)
 
     @cached_property
     def rows(self) -> list[Bench]:
@@ -55,7 +57,7 @@ class Desk:
     @property
     def orders(self) -> list[Order]:
         """Hoses that somebody else can make."""
-        return make_orders(self.rows, highest_met(self.made.study))
+        return make_orders(self.rows, highest_met(self.study))
 
     @property
     def bends(self) -> list[BendSheet]:
@@ -81,4 +83,9 @@ class Desk:
 def desk_of(made: Design) -> Desk:
     """The sheets of a design, kept with its answers for as long as the suppliers say the same."""
     market = answers.market()
-    return made.study.answered(f"desk of {market.key}", lambda _: Desk(made, market))
+    return _desk.under(made.study, (market.key,), lambda: _desk.make(made.study, market))
+
+
+@derived()
+def _desk(study: Study, market: Market) -> Desk:
+    return Desk(study, market)
