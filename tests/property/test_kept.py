@@ -9,6 +9,7 @@ import pytest
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Accepted, Build
 from tall_heron.core.document.own_case import OwnCase
+from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_brief, set_clock, set_length
 from tall_heron.core.editing.shop import set_face
@@ -149,3 +150,12 @@ def test_every_part_of_a_build_is_told_apart() -> None:
     assert {"brief", "hydraulics", "titles", "clocks", "prices", "wiring", "cases", "accepted", "space", "shop"} <= told | {"texts"}
     assert not differing(DEMOS["bittern"], DEMOS["bittern"].model_copy())
     assert told <= PARTS
+
+
+def test_what_a_circuit_keeps_goes_with_its_places_as_well() -> None:
+    """Heights that nobody has measured are guessed in a copy whose places say so, though its parts are the very same."""
+    circuit = DEMOS["bittern"].circuit
+    assert not guesses_of(circuit).heights
+    unknown = circuit.model_copy(update={"nodes": [n.model_copy(update={"source": "assumed"}) for n in circuit.nodes]})
+    assert len(guesses_of(unknown).heights) > 5
+    assert not guesses_of(circuit).heights

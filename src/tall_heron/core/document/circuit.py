@@ -1,7 +1,7 @@
 """Nodes and elements of a fuel circuit, as they stand in a build's document; no equations here. A kind says which ports and links an element has; the law of its figures how a link resists."""
 
-from collections.abc import Callable
-from typing import Annotated, Any, Literal, TypeVar
+from collections.abc import Callable, Hashable
+from typing import Annotated, Any, Concatenate, Literal, ParamSpec, TypeVar
 
 from pydantic import Field, model_validator
 
@@ -12,6 +12,7 @@ from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.record import GUESSES, Bore, Name, NotNegative, Record, Source
 
 Made = TypeVar("Made")
+Asks = ParamSpec("Asks")
 
 
 class Node(Record):
@@ -140,7 +141,7 @@ class Element(Record):
 
 
 MEMORY = "what is made of it once"  # where a circuit keeps that; no field, so no document holds it
-Memory = dict[str, tuple[list[Element], Any]]
+Memory = dict[tuple[Hashable, ...], tuple[list[Element], list[Node], Any]]
 
 
 class Circuit(Record):
@@ -150,15 +151,16 @@ class Circuit(Record):
     nodes: Annotated[list[Node], Field(max_length=2000)]
     elements: Annotated[list[Element], Field(max_length=2000)]
 
-    def kept(self, name: str, make: Callable[["Circuit"], Made]) -> Made:
-        """What is made of the circuit once, under a name; a circuit never changes in place, and a copy with other elements makes it anew."""
+    def kept(self, make: Callable[Concatenate["Circuit", Asks], Made], *args: Asks.args, **named: Asks.kwargs) -> Made:
+        """What a function makes of the circuit, and of what may be a key, once; a circuit never changes in place, and a copy with other elements or nodes makes it anew."""
         own = self.__dict__  # a private attribute of pydantic's is ten times slower to read, and this is read thousands of times an edit
         memory: Memory = own.get(MEMORY, {})
-        known = memory.get(name)
-        if known is None or known[0] is not own["elements"]:
-            known = own["elements"], make(self)
-            own[MEMORY] = {**own.get(MEMORY, {}), name: known}
-        made: Made = known[1]
+        key = (make, *args, *named.items())
+        known = memory.get(key)
+        if known is None or known[0] is not own["elements"] or known[1] is not own["nodes"]:
+            known = own["elements"], own["nodes"], make(self, *args, **named)
+            own[MEMORY] = {**own.get(MEMORY, {}), key: known}
+        made: Made = known[2]
         return made
 
     def __eq__(self, other: object) -> bool:

@@ -78,4 +78,4 @@ def leaning(circuit: Circuit, lean: Lean, flies: bool) -> Circuit:
         return max(-1e5, min(1e5, 1000 * lean.height(ahead[n.id], (n.right_mm or 0.0) / 1000, n.elevation_mm / 1000)))
 
     nodes = [n.model_copy(update={"elevation_mm": height(n)}) for n in circuit.nodes]
-    return circuit.model_copy(update={"nodes": nodes, "elements": list(circuit.elements)})
+    return circuit.model_copy(update={"nodes": nodes})

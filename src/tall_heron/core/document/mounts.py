@@ -43,7 +43,11 @@ class Hung:
 
 def hung_pumps(circuit: Circuit) -> list[Hung]:
     """Every pump that is made to hang in a tank."""
-    return circuit.kept("hung", lambda c: [_hung(c, e) for e in c.of_kind("pump") if e.properties.mount in IN_TANK])
+    return circuit.kept(_every_hung)
+
+
+def _every_hung(circuit: Circuit) -> list[Hung]:
+    return [_hung(circuit, e) for e in circuit.of_kind("pump") if e.properties.mount in IN_TANK]
 
 
 def _hung(circuit: Circuit, pump: Element) -> Hung:

@@ -64,7 +64,7 @@ Edges = dict[str, list[tuple[str, Element]]]
 
 
 def _edges(circuit: Circuit, backward: bool = False) -> Edges:
-    return circuit.kept("backward" if backward else "forward", lambda c: _make_edges(c, backward))
+    return circuit.kept(_make_edges, backward)
 
 
 def _make_edges(circuit: Circuit, backward: bool) -> Edges:
@@ -77,16 +77,25 @@ def _make_edges(circuit: Circuit, backward: bool) -> Edges:
 
 
 def _neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
-    return circuit.kept("before" if backward else "after", lambda c: {node: [there for there, _ in rows] for node, rows in _edges(c, backward).items()})
+    return circuit.kept(_make_neighbours, backward)
+
+
+def _make_neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
+    return {node: [there for there, _ in rows] for node, rows in _edges(circuit, backward).items()}
 
 
 def reach(circuit: Circuit, start: str, backward: bool = False, but: str = "") -> list[Element]:
     """Every element met from a node on along (or against) the direction of the parts, nearest first, but one that is left out; the way ends at tanks."""
-    known: dict[tuple[str, bool, str], list[Element]] = circuit.kept("reached", lambda _: {})
+    known = circuit.kept(_reached)
     key = start, backward, but
     if key not in known:
         known[key] = _reach(circuit, start, backward, but)
     return list(known[key])
+
+
+def _reached(_: Circuit) -> dict[tuple[str, bool, str], list[Element]]:
+    """What has been reached so far: filled as it is asked."""
+    return {}
 
 
 def _reach(circuit: Circuit, start: str, backward: bool, but: str) -> list[Element]:

@@ -39,7 +39,7 @@ def dash_number(dash: str) -> int:
 def followed(circuit: Circuit) -> dict[str, tuple[str, int]]:
     """The hose that each part follows, and how many sizes under it: the nearest line on its own side, a leg of a Y one size under its trunk, a Y whose trunk meets no line one over
     its legs. A reused part and one of the builder's own follow nothing."""
-    return circuit.kept("followed", _followed)
+    return circuit.kept(_followed)
 
 
 def _followed(circuit: Circuit) -> dict[str, tuple[str, int]]:

@@ -62,7 +62,7 @@ def body_of(element: Element) -> Body:
 
 def assemblies_of(circuit: Circuit) -> list[Assembly]:
     """Every assembly of a circuit, in document order of their first parts; worked out once for a circuit."""
-    return circuit.kept("assemblies", _assemblies_of)
+    return circuit.kept(_assemblies_of)
 
 
 def _assemblies_of(circuit: Circuit) -> list[Assembly]:

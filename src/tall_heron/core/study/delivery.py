@@ -64,7 +64,7 @@ def turns_back(element: Element) -> bool:
 
 def fed_by(circuit: Circuit) -> Fed:
     """What feeds the burners of a circuit."""
-    return circuit.kept("fed", _fed)
+    return circuit.kept(_fed)
 
 
 def _fed(circuit: Circuit) -> Fed:
