@@ -92,7 +92,7 @@ def test_other_units_are_read_and_bad_values_stay_with_what_would_be_right(page:
     base.fill("4 bar")
     expect(page.locator("[data-field=base_kpa] .reads")).to_have_text("= 58.0 psi")
     set_field(page, "base_kpa", "4 bar")
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 80.0")
+    expect(page.locator("[data-figure=rail] dt")).to_contain_text("rail, target 80.0")
     expect(base).to_have_value("4 bar")
     set_field(page, "power_kw", "1e9 hp")
     wrong = page.locator("[data-field=power_kw]")
@@ -295,7 +295,7 @@ def test_a_new_build_from_an_empty_name_to_a_cut_sheet(page: Page) -> None:
     page.locator("#said").get_by_role("button", name="Understood").click()
     expect(page.locator("#said .questions")).to_have_count(0)
     expect(page.locator("#power_kw")).to_have_value("620 hp")
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 80.0")
+    expect(page.locator("[data-figure=rail] dt")).to_contain_text("rail, target 80.0")
     page.keyboard.press("6")
     expect(page.locator(".cut-row[data-hose]")).to_have_count(5)
 
@@ -308,14 +308,14 @@ def test_two_tabs_the_later_is_told_and_applies_its_change_on_top(context: Brows
     set_field(page, "power_kw", "640 hp")
     expect(page.locator(".sub")).to_contain_text("640 hp")
     set_field(other, "base_kpa", "60 psi")  # another field: merged
-    expect(other.locator("[data-figure=rail] dt")).to_have_text("rail, target 82.0")
+    expect(other.locator("[data-figure=rail] dt")).to_contain_text("rail, target 82.0")
     expect(other.locator("#power_kw")).to_have_value("640 hp")
     set_field(page, "base_kpa", "61 psi")
     said = page.locator("[data-field=base_kpa] .says")
     expect(said).to_contain_text("changed elsewhere meanwhile (Base pressure: 58 psi to 60 psi)")
     expect(page.locator("#base_kpa")).to_have_value("61 psi")
     said.get_by_role("button", name="Apply on top").click()
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 83.0")
+    expect(page.locator("[data-figure=rail] dt")).to_contain_text("rail, target 83.0")
     page.get_by_role("button", name="Try Reedmace 10 µm glass fiber, 150 mm").click()
     expect(page.locator("#base_kpa")).to_have_value("61 psi")
     set_field(other, "power_kw", "650 hp")
@@ -404,7 +404,7 @@ def test_from_one_line_to_a_cut_sheet_in_five_acts(page: Page) -> None:
     page.goto("/")
     page.get_by_label("New build").fill("Redshank: turbo four 2.0 L, 410 hp, E85, 3 bar + 25 psi")  # 1
     page.get_by_role("button", name="Start").click()  # 2
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 68.5")
+    expect(page.locator("[data-figure=rail] dt")).to_contain_text("rail, target 68.5")
     page.wait_for_load_state()  # keys are heard once the page has loaded
     page.keyboard.press("6")  # 3
     length = page.locator("#hose-length")
@@ -597,10 +597,10 @@ def test_units_are_chosen_and_bare_numbers_take_them(page: Page) -> None:
     page.get_by_role("link", name="Units").first.click()
     page.locator("#system-metric").click()
     expect(page).to_have_url(re.compile("/builds/bittern/circuit$"))
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 5.52")
+    expect(page.locator("[data-figure=rail] dt")).to_contain_text("rail, target 5.52")
     set_field(page, "base_kpa", "4.2")
     expect(page.locator("#base_kpa")).to_have_value("4.2 bar")
-    expect(page.locator("[data-figure=rail] dt")).to_have_text("rail, target 5.72")
+    expect(page.locator("[data-figure=rail] dt")).to_contain_text("rail, target 5.72")
     expect(page.locator("#ladder h2")).to_have_text("Power the circuit supports, and what each part does to it,  kW")
 
 

@@ -156,7 +156,7 @@ def test_the_loom_as_a_table_and_with_hostile_colours(post: Any, client: FlaskCl
     rows = list(csv.DictReader(io.StringIO(client.get("/builds/bittern/loom.csv").text)))
     assert {r["wire"] for r in rows} >= {"P1-1", "P1-2", "P2-1", "P2-2", "R1-30", "R2-30", "R1-85", "R1-86", "B1-1"}
     first = next(r for r in rows if r["wire"] == "P1-1")
-    assert first["colour"] == "'=1+1"
+    assert first["color"] == "'=1+1"
     assert int(first["cut_mm"]) > 1000
     page = client.get("/builds/bittern/wiring/loom").text
     assert "&lt;b&gt;x" in page

@@ -39,8 +39,8 @@ def does(parts: Sequence[str], one: str, several: str) -> str:
 def spare(parts: Sequence[str], share: float, over: str, figures: dict[str, Figure]) -> str:
     """What parts give over what is asked of them, or by how much they fall short; puts the figure, never below zero, into `figures`.
 
-    >>> spare(["P1", "P2"], -0.15, "the burn", {}), spare(["P1"], 0.15, "the burn", {})
-    ('P1 and P2 fall {short} short of the burn', 'P1 has {spare} to spare over the demand')
+    >>> spare(["P1", "P2"], -0.15, "the demand", {}), spare(["P1"], 0.15, "the demand", {})
+    ('P1 and P2 fall {short} short of the demand', 'P1 has {spare} headroom over the demand')
     """
     if share < 0:
         figures["short"] = Figure(-share, "fraction")
