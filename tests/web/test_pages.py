@@ -331,7 +331,7 @@ def test_a_pump_of_ones_own_is_kept_fitted_and_taken_off(post: Any, client: Flas
         (PUMP | {"points": SHEET, "mount": "roof"}, "mount", "choose one of"),
         ({"kind": "hose", "title": "stock line", "provenance": "guessed", "bore": "0"}, "bore", "above zero"),
         ({"kind": "hose", "title": "stock line", "provenance": "guessed", "bore": "8 mm", "dash": "-7"}, "dash", "not a usual size"),
-        ({"kind": "check", "title": "k", "provenance": "guessed", "bore": "8", "cracking": "2", "loss": "few"}, "loss", "plain number"),
+        ({"kind": "check", "title": "k", "provenance": "guessed", "bore": "8", "cracking": "2", "loss": "few"}, "loss", "not a number"),
         (TANK | {"holds": "0"}, "holds", "above zero"),
         (TANK | {"holds": "12 gal"}, "holds", "US or imperial"),
         (TANK | {"sump": "2 L"}, "deep", "both"),

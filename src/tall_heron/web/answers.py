@@ -1,7 +1,6 @@
 """What every view needs: a build by its name, saving an act on it, and the pieces of the page that changed."""
 
 import json
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -10,7 +9,7 @@ from flask import Response, abort, g, request
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.kept import Kept
-from tall_heron.core.base.units import parse
+from tall_heron.core.base.units import ANGLE, money_amount, parse, plain_number
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.document.merge import meet, touched
@@ -172,13 +171,31 @@ def millimetres(field: str, text: str) -> float:
 
 def degrees(field: str, text: str, most: float, like: str) -> float:
     """An angle as it is typed [deg], 0 for an empty one; `like` is how one may be written. Refused beside its field."""
-    try:
-        value = float(text.strip().removesuffix("°").replace(",", ".").replace("−", "-") or 0)
-    except ValueError:
-        value = math.inf
+    value = angle(field, text, like) if text.strip() else 0.0
     if not abs(value) <= most:
         raise Refused(field, f"Write an angle in degrees, such as {like}.")
     return value
+
+
+def angle(field: str, text: str, like: str) -> float:
+    """An angle as it is typed [deg], with or without its word. Refused beside its field."""
+    return plain(field, text, like, ANGLE)
+
+
+def plain(field: str, text: str, like: str, words: tuple[str, ...] = ()) -> float:
+    """A number without a unit as it is typed, one of some words behind it. Refused beside its field."""
+    try:
+        return plain_number(text, like, words)
+    except ValueError as error:
+        raise Refused(field, f"{str(error)[0].upper()}{str(error)[1:]}") from None
+
+
+def money(field: str, text: str, like: str = "1.85") -> float:
+    """An amount of money as it is typed. Refused beside its field."""
+    try:
+        return money_amount(text, like)
+    except ValueError as error:
+        raise Refused(field, f"{str(error)[0].upper()}{str(error)[1:]}") from None
 
 
 def file(content: str | bytes, kind: str, name: str) -> Response:

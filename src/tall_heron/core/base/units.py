@@ -196,6 +196,38 @@ def _read_number(text: str) -> tuple[float, str]:
     return value, g["unit"]
 
 
+ANGLE, GRAVITIES, AMPERE_HOURS = ("°", "deg", "degree", "degrees"), ("g",), ("ah",)  # words that may stand behind a number of no quantity
+CURRENCY_SIGNS = "$€£¥"
+
+
+def plain_number(text: str, like: str = "1.5", words: tuple[str, ...] = ()) -> float:
+    """A number without a unit, as it is typed anywhere: a decimal comma or point, any minus, a fraction; one of some `words` may stand behind it. Raises ValueError with what would be right, also
+    where a comma may part thousands.
+
+    >>> plain_number("−45 deg", words=ANGLE), plain_number("1,5"), plain_number("3/4")
+    (-45.0, 1.5, 0.75)
+    """
+    if len(text) > LONGEST:
+        raise ValueError(f"that is longer than a number can be. Write for example {like}.")
+    try:
+        value, word = _read_number(" ".join(text.split()))
+    except ValueError as error:
+        raise ValueError(f"{error}. Write for example {like}.".replace("a number with a unit", "a number")) from None
+    if word and word.lower() not in words:
+        raise ValueError(f"“{word}” does not belong here. Write for example {like}.")
+    return value
+
+
+def money_amount(text: str, like: str = "1.85") -> float:
+    """An amount of money: a number with or without the sign or the three letters of a currency before it or behind it, or a liter's. Raises ValueError.
+
+    >>> money_amount("$ 12.50"), money_amount("1,85 EUR"), money_amount("2 $/L")
+    (12.5, 1.85, 2.0)
+    """
+    bare = re.sub(r"(?i)/ ?l(?:iter)?$", "", text.strip()[: LONGEST + 1]).strip(f"{CURRENCY_SIGNS} ")
+    return plain_number(re.sub(r"^[A-Za-z]{3} ?(?=\d)|(?<=\d) ?[A-Za-z]{3}$", "", bare), like)
+
+
 def parse(text: str, quantity: str, shown_unit: str, near: float | None = None) -> float:
     """Read `text` as a `quantity` in SI; a bare number takes `shown_unit` (a word of the quantity, such as `psi`). Of `2,260`, which may be thousands or a decimal comma, what lies
     nearer to a value that is expected `near`; without one it is asked about.

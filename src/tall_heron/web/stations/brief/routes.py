@@ -130,17 +130,11 @@ MADE_FROM = {
 def price(slug: str) -> Response:
     """Set what a litre of a fuel costs; empty forgets it."""
     data = answers.body()
-    fuel, text = (
-        answers.text_of(data, "fuel"),
-        answers.text_of(data, "text").strip().removeprefix(CURRENCY).removesuffix(f"{CURRENCY}/L").removesuffix(CURRENCY).strip(),
-    )
+    fuel, text = answers.text_of(data, "fuel"), answers.text_of(data, "text").strip()
     build = answers.stored(slug).build
     if build.brief is None or fuel not in {build.brief.fuel_of(name).name for name in fuel_names(build)}:
         raise answers.Refused("fuel", "There is no such fuel here.")
-    try:
-        value = float(text.replace(",", ".")) if text else None
-    except ValueError:
-        raise answers.Refused("text", "Write what a liter costs, such as 1.85.") from None
+    value = answers.money("text", text) if text else None
 
     def make(build: Build) -> tuple[Build, str]:
         return set_price(build, fuel, value), f"{fuel} costs {'nothing known' if value is None else f'{value:g} {CURRENCY}/L'}"

@@ -6,6 +6,7 @@ from flask import Blueprint, Response, jsonify, render_template, request
 
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.base.units import ANGLE, GRAVITIES
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.editing.own_cases import add_case, hide_case, remove_case
@@ -112,7 +113,7 @@ def _read(data: dict[str, Any]) -> dict[str, Any]:
             out[field] = _within(name, field, _quantity(name, text[name], quantity) * scale + offset)
     for name, field in (("ahead", "ahead_g"), ("left", "left_g"), ("pitch", "pitch_deg"), ("bank", "bank_deg")):
         if text[name]:
-            out[field] = _within(name, field, _plain(name, text[name].removesuffix("°").removesuffix("g").strip()))
+            out[field] = _within(name, field, answers.plain(name, text[name], "1.5", GRAVITIES if field.endswith("_g") else ANGLE))
     if text["fuel"]:
         out["fuel"] = text["fuel"]
     if text["off"]:
@@ -121,7 +122,7 @@ def _read(data: dict[str, Any]) -> dict[str, Any]:
         words = text["clogging"].replace("×", " ").replace(",", " ").split()
         if len(words) % 2:
             raise answers.Refused("clogging", "Write the filter and how many times its clean loss, such as F2 3.")
-        out["clogging"] = {a: _plain("clogging", b) for a, b in zip(words[::2], words[1::2], strict=True)}
+        out["clogging"] = {a: answers.plain("clogging", b, "3") for a, b in zip(words[::2], words[1::2], strict=True)}
         if any(not 1 <= x <= MOST_TIMES for x in out["clogging"].values()):
             raise answers.Refused("clogging", f"A filter takes 1 to {MOST_TIMES} times its clean pressure drop.")
     return out
@@ -141,10 +142,3 @@ def _within(name: str, field: str, value: float) -> float:
 
 def _quantity(name: str, text: str, quantity: str) -> float:
     return answers.figure(name, text, quantity, unit("height" if name == "altitude" else quantity).word)
-
-
-def _plain(name: str, text: str) -> float:
-    try:
-        return float(text.replace(",", ".").replace("−", "-"))
-    except ValueError:
-        raise answers.Refused(name, "Write a plain number, such as 1.5.") from None

@@ -1,6 +1,5 @@
 """What may be done on the pages of the bench: each act is read from the request, made on the build and named."""
 
-import re
 from typing import Any
 
 from pydantic import ValidationError
@@ -17,7 +16,7 @@ from tall_heron.web import answers
 from tall_heron.web.answers import Act, Made
 from tall_heron.web.show.money import CURRENCIES
 
-NUMBER = re.compile(r"^[0-9]{1,9}(?:[.,][0-9]{1,6})?$")
+MONEY, MOST = ("price", "rate"), 1e9
 
 
 def _word(data: dict[str, Any], name: str, most: int = 80) -> str:
@@ -36,18 +35,15 @@ def _number(data: dict[str, Any], name: str, none: bool = True) -> float | None:
     text = answers.text_of(data, name).strip()
     if not text and none:
         return None
-    if not NUMBER.match(text):
-        raise answers.Refused(name, "Write a number, such as 2 or 12.5.")
-    return float(text.replace(",", "."))
+    value = answers.money(name, text, "12.50") if name in MONEY else answers.plain(name, text, "2 or 12.5")
+    if not 0 <= value < MOST:
+        raise answers.Refused(name, "It cannot be below zero, nor a billion and more.")
+    return value
 
 
 def _degrees(data: dict[str, Any], name: str) -> float | None:
-    text = answers.text_of(data, name).strip().removesuffix("°").strip()
-    if not text:
-        return None
-    if not NUMBER.match(text.lstrip("-−")):
-        raise answers.Refused(name, "Write an angle in degrees, such as 90.")
-    return float(text.replace("−", "-").replace(",", "."))
+    text = answers.text_of(data, name).strip()
+    return answers.angle(name, text, "90") if text else None
 
 
 def face(build: Build, data: dict[str, Any]) -> Made:

@@ -1,6 +1,5 @@
 """Station 6, Hoses: the cut sheet to scale, and all else that bench and buying need."""
 
-import math
 from collections.abc import Callable
 from typing import Any
 
@@ -78,13 +77,7 @@ def change(slug: str) -> Response:
 
 def _degrees(field: str, text: str) -> float:
     """An angle as it is typed, `135` or `135°`. Refused beside its field."""
-    try:
-        value = float(text.strip().removesuffix("°").removesuffix("deg").strip().replace(",", "."))
-    except ValueError:
-        value = math.nan
-    if not math.isfinite(value):
-        raise answers.Refused(field, "Write an angle in degrees, such as 45 or 135°.")
-    return value
+    return answers.angle(field, text, "45 or 135°")
 
 
 def _own_end(data: dict[str, Any]) -> End:

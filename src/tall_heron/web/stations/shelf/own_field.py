@@ -4,12 +4,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
+from tall_heron.core.base.units import QUANTITIES, money_amount, parse, parse_dash, plain_number
 from tall_heron.core.document.faces import read_face
 from tall_heron.core.document.figures import Law
 from tall_heron.core.shelf.curve_file import CurveTable, read_curves
 from tall_heron.web.answers import Refused
-from tall_heron.web.show.text import CURRENCY
 from tall_heron.web.show.units import unit
 
 TEXTS = ("title", "medium", "name", "standard", "liner", "braid", "cover", "supplier")  # fields that hold words
@@ -84,10 +83,9 @@ def read_one(field: OwnField, data: dict[str, Any]) -> Any:
             return read_face(text).text
         if field.name == "dash":
             return parse_dash(text)
-        value = parse(text, field.quantity, field.unit) if field.quantity else float(text.replace(",", ".").lstrip(f"{CURRENCY} "))
+        value = parse(text, field.quantity, field.unit) if field.quantity else money_amount(text) if field.name == "price" else plain_number(text)
     except ValueError as error:
-        words = str(error) if field.quantity or field.face or field.name == "dash" else f"{field.label} is a plain number, such as 1.5."
-        raise Refused(field.name, words) from None
+        raise Refused(field.name, str(error) if field.quantity or field.face or field.name == "dash" else f"{field.label}: {error}") from None
     if not 0 <= value < 1e9 or (value == 0 and field.quantity in ("volume_flow", "volume", "length", "fineness") and field.name not in ("height", "outlet")):
         raise Refused(field.name, f"{field.label}: “{text}” cannot be; it must be above zero.")
     return value

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from tall_heron.core.base.units import AMPERE_HOURS
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing import wiring as edit
 from tall_heron.web import answers
@@ -106,11 +107,7 @@ def supply(build: Build, data: dict[str, Any]) -> Made:
 
 
 def _plain(data: dict[str, Any], name: str) -> float:
-    text = _text(data, name).lower().removesuffix("ah").strip().replace(",", ".")
-    try:
-        value = float(text)
-    except ValueError:
-        raise answers.Refused(name, "Write a number, such as 60.") from None
+    value = answers.plain(name, _text(data, name), "60", AMPERE_HOURS)
     if not 0 <= value < 1e6:
         raise answers.Refused(name, "Write a number from 0 to a million.")
     return value
