@@ -159,3 +159,9 @@ def test_what_a_circuit_keeps_goes_with_its_places_as_well() -> None:
     unknown = circuit.model_copy(update={"nodes": [n.model_copy(update={"source": "assumed"}) for n in circuit.nodes]})
     assert len(guesses_of(unknown).heights) > 5
     assert not guesses_of(circuit).heights
+
+
+def test_no_field_of_a_build_is_in_no_part() -> None:
+    """A field that is new belongs to a part, or nothing that reads it is made anew: put it into `differing` and here."""
+    of_parts = {"brief", "circuit", "wiring", "cases", "hidden_cases", "accepted", "space", "shop", "prices", "name", "points", "typed", "line", "wishes", "questions", "assumed"}
+    assert set(Build.model_fields) - {"format"} == of_parts
