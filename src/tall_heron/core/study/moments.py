@@ -116,7 +116,7 @@ def _of_build(study: Study) -> Iterator[Moment]:
     yield _changed(study, "cruise", "Cruise", f"{100 * share:.0f} % of the demand, no boost", easy, share)
     for e in circuit.of_kind(*FILTERS):
         times = house_figure("half_clogged")
-        yield _changed(study, f"{e.id} clogged", f"{e.id} half clogged", f"at peak, {e.id} takes {times:g} times its clean pressure drop", {"clogging": {e.id: times}})
+        yield _changed(study, f"{e.id} clogged", f"{e.id} half clogged", f"at peak, {e.id} drops {times:g} times its clean pressure drop", {"clogging": {e.id: times}})
     metres = min(max(brief.altitude_m, house_figure("high_air_m" if flies else "high_road_m")), 10000.0)
     words = f"at peak, {brief.fuel_temperature_c:.0f} °C in the tank at {metres:,.0f} m"
     yield _changed(study, "hot and high", "Hot fuel at altitude", words, {"atmosphere_kpa": standard_atmosphere(metres) / 1000})

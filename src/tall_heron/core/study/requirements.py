@@ -202,9 +202,9 @@ def requirements(study: Study) -> list[tuple[Requirement, Read]]:
     """The columns of a build, each with how its cells are read."""
     out: list[tuple[Requirement, Read]] = [(Requirement("rail", "Bowl" if study.brief.carburetted else "Rail", "asked", "pressure"), _rail)]
     if study.fed.pumps:
-        out.append((Requirement("spare", "Spare", "over the demand", "fraction"), _spare))
-        out.append((Requirement("suction", "Suction", "vapor margin", "pressure_difference"), _suction))
-    out += [(Requirement(f"drop {e.id}", e.id, "takes", "pressure_difference"), _filter(e.id)) for e in study.build.circuit.of_kind(*FILTERS) if e.kind == "filter"]
+        out.append((Requirement("spare", "Headroom", "over the demand", "fraction"), _spare))
+        out.append((Requirement("suction", "Vapor margin", "at the pump inlet", "pressure_difference"), _suction))
+    out += [(Requirement(f"drop {e.id}", e.id, "drops", "pressure_difference"), _filter(e.id)) for e in study.build.circuit.of_kind(*FILTERS) if e.kind == "filter"]
     if any(turns_back(e) for e in study.build.circuit.of_kind("regulator")):
         out.append((Requirement("back", "Return", "behind the regulator", "pressure"), _back))
     out.append((Requirement("duty", "Needles" if study.brief.carburetted else "Injectors", "open", "fraction"), _duty))

@@ -59,7 +59,7 @@ def _sweep(study: Study) -> list[CurveChart | None]:
     rail = make_curve_chart("rail", f"{what} over power", along, unit_of("pressure"), power, pressures)
     share_lines = [Line("open", of([r.duty for r in rows], "fraction")), Line("limit", of([r.duty_limit for r in rows], "fraction"), "thin", dashed=True)]
     if any(r.spare is not None for r in rows):
-        share_lines.append(Line("spare", of([min(r.spare, SPARE_SHOWN) if r.spare is not None else None for r in rows], "fraction"), "amber"))
+        share_lines.append(Line("headroom", of([min(r.spare, SPARE_SHOWN) if r.spare is not None else None for r in rows], "fraction"), "amber"))
     title = f"{'Needles' if study.brief.carburetted else 'Injectors'} open{', pump headroom' if len(share_lines) > TWO else ''}, over power"
     shares = make_curve_chart("shares", title, along, "%", power, share_lines)
     amps = make_curve_chart("amps", "Pumps' current over power", along, "A", power, [Line("pumps", [r.amps for r in rows])]) if any(r.amps for r in rows) else None
@@ -86,4 +86,4 @@ def _over_speed(study: Study) -> list[CurveChart]:
 
 PULL = tuple(round(0.2 + 0.05 * i, 2) for i in range(20))  # of the speed at peak power
 TWO = 2
-SPARE_SHOWN = 2.0  # more spare than that is drawn as that
+SPARE_SHOWN = 2.0  # more headroom than that is drawn as that

@@ -88,7 +88,7 @@ OWN_FIELDS = (
     ("manifold", "Manifold", "pressure", "gauge; empty: as at peak"),
     ("voltage", "At the pumps", "voltage", "empty: as at peak"),
     ("off", "Stopped or shut", "", "such as P2 K2"),
-    ("clogging", "Clogged", "", "such as F2 3: three times its clean loss"),
+    ("clogging", "Clogged", "", "such as F2 3: three times its clean pressure drop"),
     ("ahead", "Speeds up by, g", "", "below 0: brakes"),
     ("left", "Turns left by, g", "", "below 0: right"),
     ("pitch", "Nose up, degrees", "", "below 0: down"),
@@ -121,10 +121,10 @@ def _read(data: dict[str, Any]) -> dict[str, Any]:
     if text["clogging"]:
         words = text["clogging"].replace("×", " ").replace(",", " ").split()
         if len(words) % 2:
-            raise answers.Refused("clogging", "Write the filter and how many times its clean loss, such as F2 3.")
+            raise answers.Refused("clogging", "Write the filter and how many times its clean pressure drop, such as F2 3.")
         out["clogging"] = {a: answers.plain("clogging", b, "3") for a, b in zip(words[::2], words[1::2], strict=True)}
         if any(not 1 <= x <= MOST_TIMES for x in out["clogging"].values()):
-            raise answers.Refused("clogging", f"A filter takes 1 to {MOST_TIMES} times its clean pressure drop.")
+            raise answers.Refused("clogging", f"A filter drops 1 to {MOST_TIMES} times its clean pressure drop.")
     return out
 
 

@@ -124,7 +124,7 @@ SERIES = (
 CHARTS = (
     ("Rail", "pressure", ("rail", "said")),
     ("Rail over manifold", "pressure", ("over", "over_said")),
-    ("Spare flow of the pumps, 300 or more as 300", "fraction", ("spare",)),
+    ("Headroom of the pumps, 300 or more as 300", "fraction", ("spare",)),
     ("Volts", "voltage", ("volts",)),
     ("Injector duty", "fraction", ("duty", "duty_said")),
     ("Staged pumps", "", ("stage",)),
