@@ -178,6 +178,7 @@ def _bench(shop: Shop, home: str) -> None:
         shop.fill(f"#order-{field}", words)
     with saved(page, "/act"):
         shop.click("#order-save")
+    expect(page.locator(".order-head").first).to_contain_text("TH-881")
     text = shop.sheet()
     for wanted in ("TH-881", "A. Reed", "Yard hose -16 conductive PTFE", "SAE J517 100R14", "Fuel: methanol"):
         assert wanted in text, wanted

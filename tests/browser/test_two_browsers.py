@@ -46,7 +46,7 @@ def cut(page: Page, hose: str, *known: str) -> str:
     return row.inner_text()
 
 
-@pytest.mark.parametrize("acts", [16, pytest.param(400, marks=pytest.mark.sweep)])
+@pytest.mark.parametrize("acts", [8, pytest.param(400, marks=pytest.mark.sweep)])
 def test_two_browsers_at_random(two: list[Page], application: App, acts: int) -> None:
     """Alternately and at once. A length that was taken shows in both; one refused is offered to be applied on top, and then stands."""
     rnd = random.Random(acts)
