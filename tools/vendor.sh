@@ -23,5 +23,6 @@ cp node_modules/@fontsource/familjen-grotesk/LICENSE "$out/fonts/LICENSE-familje
 cp node_modules/@fontsource/sofia-sans-condensed/LICENSE "$out/fonts/LICENSE-sofia-sans-condensed"
 cp node_modules/bootstrap/LICENSE "$out/LICENSE-bootstrap"
 node -p '["@alpinejs/csp","bootstrap","uplot","@fontsource/familjen-grotesk","@fontsource/sofia-sans-condensed"].map(n => n + " " + require("./node_modules/" + n + "/package.json").version).join("\n")' > "$out/VERSIONS"
+(cd "$out" && find . -type f ! -name SHA256SUMS | LC_ALL=C sort | xargs sha256sum > SHA256SUMS)  # nobody changes them here
 mkdir -p ../../tests/browser/vendor && cp node_modules/axe-core/axe.min.js node_modules/axe-core/LICENSE ../../tests/browser/vendor/
 rm -rf node_modules

@@ -2,6 +2,7 @@
 
 import ast
 import csv
+import hashlib
 import re
 import tomllib
 from pathlib import Path
@@ -45,6 +46,14 @@ def test_core_imports_run_downhill(path: Path) -> None:
             other = name.split(".")[2]
             assert not {other, room(path)} <= SIDE_BY_SIDE or other == room(path), f"{room(path)} and {other} stand side by side"
             assert other == room(path) or RANK[other] < RANK[room(path)], f"{room(path)} may not import {other}, which stands above it"
+
+
+def test_what_others_wrote_is_shipped_as_they_wrote_it() -> None:
+    """Scripts, styles and fonts of other packages stand as tools/vendor.sh put them there."""
+    folder = ROOT / "src/tall_heron/web/static/vendor"
+    sums = {name.removeprefix("./"): made for made, name in (line.split() for line in (folder / "SHA256SUMS").read_text(encoding="utf-8").splitlines())}
+    found = {str(p.relative_to(folder)): hashlib.sha256(p.read_bytes()).hexdigest() for p in folder.rglob("*") if p.is_file() and p.name != "SHA256SUMS"}
+    assert found == sums
 
 
 def test_store_imports_nothing_of_ours_and_web_has_no_sql() -> None:

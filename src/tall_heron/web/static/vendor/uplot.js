@@ -1631,7 +1631,7 @@ function ptDia(width, mult) {
 	return roundDec(dia * mult, 3);
 }
 
-function seriesPointShow(self, si) {
+function seriesPointsShow(self, si) {
 	let { scale, idxs } = self.series[0];
 	let xData = self._data[0];
 	let p0 = self.valToPos(xData[idxs[0]], scale, true);
@@ -1677,7 +1677,7 @@ const ySeriesOpts = {
 	gaps,
 	alpha: 1,
 	points: {
-		show: seriesPointShow,
+		show: seriesPointsShow,
 		filter: null,
 	//  paths:
 	//	stroke: "#000",
