@@ -2,10 +2,13 @@
 
 import csv
 import io
+from pathlib import Path
 from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
+
+from tall_heron.store import db
 
 BAD = ["{x}", "{0}", "%s %d", "<b>bold</b>", "{{ config }}", "a {spare", "}{", "[END]"]
 FUEL = {"density": "0.745", "ratio": "14.1", "heat": "42", "viscosity_20": "0.55", "viscosity_40": "0.43", "reid": "62 kPa", "ethanol": "60 %", "methanol": "no"}
@@ -109,7 +112,7 @@ def test_ports_and_body_of_an_own_part_are_asked_and_meet_their_lines(post: Any,
     assert "assumed" in mine, "its outlet was not said"
 
 
-def test_a_part_of_a_named_supplier_waits_as_his_list_says(post: Any, client: FlaskClient) -> None:
+def test_a_part_of_a_named_supplier_waits_as_his_list_says(post: Any, client: FlaskClient, tmp_path: Path) -> None:
     part = {"kind": "filter", "title": "Yard can", "provenance": "sheet", "flow": "400 lph", "drop": "12 kPa", "micron": "10", "medium": "steel mesh", "supplier": "Marsh Lane"}
     assert post("/shelf", **part, ethanol="100 %").status_code == 200
     assert post("/builds/bittern/fit", part="F2", name="own-yard-can", page="circuit").status_code == 200
@@ -125,5 +128,10 @@ def test_a_part_of_a_named_supplier_waits_as_his_list_says(post: Any, client: Fl
     assert "none in stock, 30 d" in row
     assert "55.00" in row
     assert client.post("/shelf/suppliers/list?name=Marsh Lane", data=b"nonsense", headers=headers).status_code == 422
+    with db.opened(tmp_path / "demo.sqlite") as connection:
+        connection.execute("UPDATE supplier SET at = '2026-01-02T03:04:05Z'")
+    kept = post("/shelf/suppliers", name="Marsh Lane", days="7").json["piece"]
+    assert "7 days" in kept
+    assert "1 item on his list of 2026-01-02" in kept, "his days were typed today, his list is as old as it was"
     assert post("/shelf/suppliers/off", name="Marsh Lane").status_code == 200
     assert "Marsh Lane, lead time not given" in client.get("/builds/bittern/hoses/buy").text.split('data-item="own-yard-can"')[1].split("</tr>")[0]

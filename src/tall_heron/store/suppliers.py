@@ -11,9 +11,9 @@ def every(connection: sqlite3.Connection) -> list[sqlite3.Row]:
 
 
 def keep(connection: sqlite3.Connection, name: str, document: str) -> None:
-    """Store what is known of a supplier; his list stays."""
+    """Store what is known of a supplier; his list stays, and when it was read in."""
     with transaction(connection):
-        connection.execute("INSERT INTO supplier (name, document, at) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET document = excluded.document, at = excluded.at", (name, document, now()))
+        connection.execute("INSERT INTO supplier (name, document, at) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET document = excluded.document", (name, document, now()))
 
 
 def keep_list(connection: sqlite3.Connection, name: str, listed: str) -> bool:

@@ -16,7 +16,7 @@ from tall_heron.core.document.merge import meet, touched
 from tall_heron.core.editing.drawn import followed
 from tall_heron.core.shelf.own_part import bought_from, on_shelf
 from tall_heron.core.shelf.shelf import ShelfPart
-from tall_heron.core.shelf.supplier import Market, Supplier, read_stock
+from tall_heron.core.shelf.supplier import Market, Stocked, Supplier, read_stock
 from tall_heron.core.sizing.other_fuels import OnFuel, make_fuel_rows, priced
 from tall_heron.core.study.what_if import WhatIf
 from tall_heron.store import builds, own_parts, suppliers
@@ -120,10 +120,18 @@ def market() -> Market:
     """Whom the builder buys from, with the lists they sent and what he buys from each; read once a request."""
     if "market" not in g:
         rows = suppliers.every(g.connection)
-        lists = {row["name"]: read_stock(row["listed"]) for row in rows if row["listed"]}
+        lists = {row["name"]: listed for row in rows if row["listed"] and (listed := _listed(row["listed"]))}
         parts = {row["name"]: bought_from(row["document"]) for row in own_parts.every(g.connection)}
         g.market = Market(tuple(Supplier.model_validate_json(row["document"]) for row in rows), lists, {name: s for name, s in parts.items() if s})
     return g.market
+
+
+def _listed(text: str) -> tuple[Stocked, ...]:
+    """A stored list; nothing of one that is read more strictly now than when it came."""
+    try:
+        return read_stock(text)
+    except ValueError:
+        return ()
 
 
 def marks() -> dict[str, str]:
@@ -184,16 +192,17 @@ def angle(field: str, text: str, like: str) -> float:
 
 def plain(field: str, text: str, like: str, words: tuple[str, ...] = ()) -> float:
     """A number without a unit as it is typed, one of some words behind it. Refused beside its field."""
-    try:
-        return plain_number(text, like, words)
-    except ValueError as error:
-        raise Refused(field, f"{str(error)[0].upper()}{str(error)[1:]}") from None
+    return _beside(field, lambda: plain_number(text, like, words))
 
 
 def money(field: str, text: str, like: str = "1.85") -> float:
     """An amount of money as it is typed. Refused beside its field."""
+    return _beside(field, lambda: money_amount(text, like))
+
+
+def _beside(field: str, read: Callable[[], float]) -> float:
     try:
-        return money_amount(text, like)
+        return read()
     except ValueError as error:
         raise Refused(field, f"{str(error)[0].upper()}{str(error)[1:]}") from None
 

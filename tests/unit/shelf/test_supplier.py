@@ -9,7 +9,14 @@ LIST = "Part Number;Qty;Lead time (days);Price each\nYard 500;0;21;$240,50\nYard
 
 def test_a_list_is_read_by_its_heads_and_a_fault_names_its_line() -> None:
     assert read_stock(LIST) == (Stocked("Yard 500", 0, 21, 240.5), Stocked("Yard tee", 4))
-    for text, says in (("a,b\n1,2", "No column says the item"), ("item,stock\nx,many", "Line 2: stock is a number"), ("item,stock\n,3", "Line 2: an item has a name"), ("item,stock\nx,-1", "Line 2")):
+    wrong = (
+        ("a,b\n1,2", "No column says the item"),
+        ("item,stock\nx,many", "Line 2: stock is a number"),
+        ("item,stock\n,3", "Line 2: an item has a name"),
+        ("item,stock\nx,-1", "Line 2"),
+        ('item,stock\nx,"1,200"', "Line 2: stock is a number"),  # thousands, or a decimal comma
+    )
+    for text, says in wrong:
         with pytest.raises(ValueError, match=says):
             read_stock(text)
 

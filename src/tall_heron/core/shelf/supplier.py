@@ -4,12 +4,13 @@ import csv
 import io
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 from typing import Annotated
 
 from pydantic import Field
 
 from tall_heron.core.base.catalogue import by_name, table
+from tall_heron.core.base.units import money_amount, plain_number
 from tall_heron.core.document.record import Record
 
 USUAL_STOCK = 24
@@ -126,6 +127,7 @@ def _own_list() -> tuple[Stocked, ...]:
     return read_stock("item,stock,days\n" + "\n".join(f"{r['item']},{r['stock']:g},{r['days']:g}" for r in rows))
 
 
+@lru_cache(maxsize=64)
 def read_stock(text: str) -> tuple[Stocked, ...]:
     """A stock list as CSV: item and stock, days and price where it has them, by any of the heads of COLUMNS, parted by comma, semicolon or tab. Raises ValueError with the line that is wrong."""
     text = text.removeprefix("\ufeff")
@@ -157,7 +159,7 @@ def _stocked(number: int, cells: dict[str, str]) -> Stocked:
 
 def _number(line: int, what: str, text: str, most: float) -> float:
     try:
-        value = float(text.lstrip("$€£ ").replace(",", "."))
+        value = money_amount(text) if what == "price" else plain_number(text)
     except ValueError:
         value = -1.0
     if not 0 <= value <= most:
