@@ -57,9 +57,9 @@ def find(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
 
 
 def holding(connection: sqlite3.Connection, text: str) -> list[sqlite3.Row]:
-    """Slug, name, head and document of every build whose document holds a text, and whether it is signed, the oldest first."""
+    """Slug, name, head, document and hash of every build whose document holds a text, and whether it is signed, the oldest first."""
     return connection.execute(
-        "SELECT b.slug, b.head, json_extract(r.document, '$.name') AS name, r.document, EXISTS(SELECT 1 FROM entry e WHERE e.build = b.id AND e.kind = 'sign-off') AS signed"
+        "SELECT b.slug, b.head, json_extract(r.document, '$.name') AS name, r.document, r.sha256, EXISTS(SELECT 1 FROM entry e WHERE e.build = b.id AND e.kind = 'sign-off') AS signed"
         " FROM build b JOIN revision r ON r.id = b.head WHERE instr(r.document, ?) > 0 ORDER BY b.id",
         (text,),
     ).fetchall()

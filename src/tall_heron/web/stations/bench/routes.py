@@ -101,7 +101,7 @@ def backups() -> str:
 
 
 def _backups(wrong: str = "", done: restored.Restored | None = None) -> str:
-    count = len(builds.every(g.connection))
+    count = len(builds.names(g.connection))
     return render_template("stations/bench/backup.html", page="backup", count=count, wrong=wrong, done=done)
 
 

@@ -6,7 +6,7 @@ from typing import Any
 from flask import Blueprint, Response, abort, g, jsonify, render_template, request
 
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.document.build import Build, load
+from tall_heron.core.document.build import Build
 from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.editing.fields import with_part
@@ -116,8 +116,8 @@ def _uses(own: list[ShelfPart]) -> dict[str, list[dict[str, Any]]]:
     now = {p.name: p for p in own}
     for row in builds.holding(g.connection, STEM) if own else ():
         try:
-            build = load(row["document"])
-        except BuildErrors:
+            build = answers.build_of(row)
+        except (BuildErrors, builds.Altered):
             continue
         for name in dict.fromkeys(e.shelf for e in build.circuit.elements if e.shelf in parts):
             parts[name].append({"slug": row["slug"], "name": row["name"], "signed": bool(row["signed"]), "same": _holds(build, now[name])})
