@@ -141,16 +141,16 @@ def backup(file: Path, folder: str | None, demo_data: bool, force: bool) -> None
     database = _database(folder, demo_data)
     if file.exists() and not force:
         _complain(FileExistsError(f"{file} is there already; name another, or say --force"))
-    if file.suffix == ".zip":
-        with tempfile.TemporaryDirectory() as room:
-            try:
-                file.parent.mkdir(parents=True, exist_ok=True)
+    try:
+        if file.suffix == ".zip":
+            file.parent.mkdir(parents=True, exist_ok=True)
+            with tempfile.TemporaryDirectory() as room:
                 archive.pack(database, file, Path(room))
-            except (db.Unusable, FileNotFoundError) as error:
-                _complain(error)
-        click.echo(f"Kept in {file}.")
-        return
-    _copied(database, file)
+            click.echo(f"Kept in {file}.")
+            return
+        logs.copy_whole(database, file)
+    except (db.Unusable, FileNotFoundError) as error:
+        _complain(error)
     beside = logs.folder(file)
     click.echo(f"Kept in {file}" + (f", and {sum(1 for _ in beside.glob('??/*'))} files of logs and pictures in {beside}." if beside.exists() else "."))
 
@@ -176,16 +176,6 @@ def restore(file: Path, folder: str | None, demo_data: bool) -> None:
     if done.missing:
         words = f"{done.missing} {'file' if done.missing == 1 else 'files'} of logs or pictures {'is' if done.missing == 1 else 'are'} missing: {logs.folder(file)} was not there, or not whole."
         click.echo(words, err=True)
-
-
-def _copied(source: Path, target: Path) -> None:
-    from tall_heron.store import db, logs
-
-    try:
-        db.copy(source, target)
-        logs.copy_files(source, target)
-    except (db.Unusable, FileNotFoundError) as error:
-        _complain(error)
 
 
 @main.command("pass-phrase")

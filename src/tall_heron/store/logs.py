@@ -7,7 +7,7 @@ import sqlite3
 from collections.abc import Callable
 from pathlib import Path
 
-from tall_heron.store.db import digest, now, transaction
+from tall_heron.store.db import copy, digest, now, transaction
 
 
 class Moved(Exception):
@@ -112,6 +112,12 @@ def copy_files(source: Path, target: Path) -> None:
             half = place.with_suffix(".half")
             shutil.copyfile(file, half)
             half.replace(place)
+
+
+def copy_whole(source: Path, target: Path) -> None:
+    """A database copied with the files beside it, also of one in use. Raises db.Unusable, FileNotFoundError."""
+    copy(source, target)
+    copy_files(source, target)
 
 
 def _place(database: Path, sha256: str) -> Path:

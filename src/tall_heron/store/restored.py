@@ -44,6 +44,5 @@ def _kept(database: Path) -> Path:
     """A copy of what is there, beside it, under a name that nothing has."""
     stem = database.with_suffix(".before-restore")
     place = next(p for i in range(1, 10_000) if not (p := stem if i == 1 else stem.with_name(f"{stem.name}-{i}")).exists())
-    db.copy(database, place)
-    logs.copy_files(database, place)
+    logs.copy_whole(database, place)
     return place
