@@ -1,4 +1,4 @@
-"""First lines, as people write them: eighty of road and air, 60 to 2,500 hp, and fifty that are ill spelled, mixed, in two languages of units, or say what is there already."""
+"""First lines, as people write them: eighty-two of road and air, 60 to 2,500 hp, and fifty that are ill spelled, mixed, in two languages of units, or say what is there already."""
 
 ROAD = (
     "V8 450 hp, 58 psi",
@@ -62,6 +62,8 @@ ROAD = (
 )
 AIR = (
     "high wing, 100 hp flat four, gravity, avgas",
+    "pusher homebuilt, 180 hp flat four, 100LL, header tank in the fuselage, gravity from wings",
+    "28 volt light twin, 310 hp flat six, 100LL injected",
     "high-wing flat four 3.3 L, 85 hp, carburetor, 0.5 psi",
     "high wing 180 hp flat four 5.9 L carburetor",
     "low wing flat four 5.2 L 150 hp carburetor 5 psi 100LL",

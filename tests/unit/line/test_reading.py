@@ -61,6 +61,7 @@ HP, PSI = 0.74569987, 6.894757
         ("turbo six 500 hp", {"cylinders": 6}, ["boosted"]),
         ("1932 roadster V8 400 hp", {"cylinders": 8, "power_kw": 400 * HP, "title": "1932 roadster V8"}, []),
         ("67 fastback 302 400 hp", {"displacement_l": 4.949, "title": "67 fastback 302 ci"}, []),
+        ("V8, two two-barrel carbs, 140 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
         ("four barrel carb V8 400 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
         ("1900 drag V8", {"cylinders": 8}, ["1900"]),
         ("V8 58 psi 450 hp 58 psi", {"base_kpa": 58 * PSI, "cylinders": 8}, []),

@@ -108,6 +108,8 @@ CASES = [
     At("P-03", lambda: own("PR", "figures", "set_kpa")(Patch(), made(), 380), "off", low_rail, 1e-6, times=lambda f: 1 / f["asked"]),
     At("P-06", made, "duty", own("J1", "figures", "duty_limit"), 0.01),
     At("P-07", made, "differ", house("rail_difference_share", BASE), 1e-6),
+    At("P-23", lambda: made(brief=ROAD.model_copy(update={"voltage_v": 19.0})), "system", house("pump_volts_most", 13.5), 1e-6),
+    At("P-23", lambda: made(brief=ROAD.model_copy(update={"voltage_v": 21.0})), "system", house("pump_volts_burn", 13.5), 1e-6, level="Stop"),
     At("P-08", lambda: made(feed=HosePick(dash="-6", mm=3900)), "takes", house("feed_loss_share", BASE), 1.0),
     At("P-21", lambda: own("N11", "figures", "bore_mm")(Patch(), made(), 5.0), "takes", house("check_allowance"), 1.0),
     At("P-02", lambda: own("N1", "figures", "bore_mm")(Patch(), made(), 2.0), "high", house("rail_over_stop"), 1e-3, times=lambda f: 1 / 350e3, level="Stop"),

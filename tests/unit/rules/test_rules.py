@@ -181,6 +181,8 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("P-10", lambda: altered("P2", altered("P1", figures={"relief_kpa": 500}), figures={"relief_kpa": 500}), "Stop", "pump"),
     ("P-11", lambda: set_brief(made(), "base_kpa", 650.0), "Stop", "regulator"),
     ("P-12", lambda: made(asked(voltage_v=15.5)), "Note", "pump"),
+    ("P-23", lambda: made(asked(voltage_v=24.0)), "Stop", "pump"),
+    ("P-23", lambda: made(asked(voltage_v=6.0)), "Check", "pump"),
     ("P-13", dead_head, "Note", "pump"),
     ("P-15", lambda: in_layout("A1", FLYING.model_copy(update={"base_kpa": 6.8})), "Check", "strainer"),
     ("P-16", lambda: tap(behind="PR"), "Stop", "auxiliary"),

@@ -132,7 +132,7 @@ def shuffled(seed: int) -> Iterator[None]:
 FEW = LINES[::27]
 
 
-@pytest.mark.parametrize("lines", [pytest.param(FEW, id="five"), pytest.param(LINES, id="eighty", marks=pytest.mark.sweep)])
+@pytest.mark.parametrize("lines", [pytest.param(FEW, id="five"), pytest.param(LINES, id="all", marks=pytest.mark.sweep)])
 def test_the_same_line_gives_the_same_document_on_a_busy_machine_and_off_a_shuffled_shelf(lines: tuple[str, ...]) -> None:
     quiet = {line: dump(started(line)) for line in lines}
     with beside(3):

@@ -12,7 +12,7 @@ from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.topology import second_pump
 from tall_heron.core.fixing.act import Act, Acts, Candidates, Wrong
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
-from tall_heron.core.shelf.suits import made_for
+from tall_heron.core.shelf.suits import made_for, runs_on
 from tall_heron.core.sizing.auto_size import proposed
 from tall_heron.core.study.cases import fuels_met
 from tall_heron.core.study.lift import lifts
@@ -54,7 +54,7 @@ def fits(w: Wrong, ids: Sequence[str], way: int = 0, keep: Callable[[ShelfPart],
     if first is None:
         return
     now, fuels = size_of(first), fuels_met(w.study.brief)
-    found = [p for p in swaps_for(first, w.own) if _another(p, first) and keep(p) and all(made_for(p.properties, f) for f in fuels)]
+    found = [p for p in swaps_for(first, w.own) if _another(p, first) and keep(p) and all(made_for(p.properties, f) for f in fuels) and runs_on(p.figures, w.study.brief.voltage_v)]
     sized = [p for p in found if not way or (size_of(p) - now) * way > 1e-9]
     if first.kind in FILTERS:
         sized = [p for p in sized if p.kind == first.kind]

@@ -37,6 +37,7 @@ CANDIDATES: dict[str, tuple[Candidates, ...]] = {
     "P-19": (by_setting.screw, by_hand.low_pressure, by_size.all_sizes),
     "P-20": (by_size.twins(-1),),
     "P-21": (by_hand.of_its_size, by_size.all_sizes),
+    "P-23": (by_size.pumps, by_size.all_sizes),
     "S-01": (by_size.suction, by_hand.lower, by_size.lower_need, by_size.all_sizes),
     "S-02": (by_hand.lower, by_size.swap(0, lambda p: p.properties.inlet_height_max_mm is not None)),
     "S-03": (by_size.swap(1), by_size.all_sizes),

@@ -108,9 +108,11 @@ def grammar() -> pp.ParserElement:
     dose = num + _one("vd")
     injectors = (pp.Opt(count) + z + kept + dose + z + _one("j")) | (pp.Opt(few + z) + kept + _one("j") + z + dose) | (num + _one("d")) | (pp.Opt(few + z) + kept + _one("j"))
     role = _one("1234")
+    barrels = _one("NC") + z + pp.Opt(_one(",")) + _one("V") + pp.Opt(z + _one("b"))
     lines = (_one("D") + z + pp.Opt(_one("h")) + z + role + pp.Opt(z + role) + pp.Opt(_one("h"))) | (role + pp.Opt(_one("h")) + z + _one("D")) | (_one("D") + z + pp.Opt(_one("h")))
     cylinders = _one("S") | (_one("k") + z + (_one("C") | (_one("N") + _not(AFTER_A_NUMBER.replace("y", "")))) + pp.Opt(_one("y"))) | (_one("NC") + _one("y"))
     turbo_four = _one("q") + _one("N") + _not(AFTER_A_NUMBER)
+    barrels = _one("NC") + z + pp.Opt(_one(",")) + _one("V") + pp.Opt(z + _one("b"))
     rules = {
         "total": total,
         "pair": pair,
@@ -132,7 +134,7 @@ def grammar() -> pp.ParserElement:
         "fineness": num + _one("m") + pp.Opt(z + _one("F")),
         "cylinders": cylinders,
         "turbo and cylinders": turbo_four,
-        "barrels": _one("NC") + _one("V") + pp.Opt(z + _one("b")),
+        "barrels": (few + z + barrels) | barrels,
         "year": num + pp.FollowedBy(_one("A")),
         "count": _one("C"),
         "number": num,

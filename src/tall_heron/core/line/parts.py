@@ -112,14 +112,19 @@ class Parts(Heard):
     def _bowls(self, pieces: list[Token]) -> None:
         self._keep("feeding", "carburettor", [self._of(pieces, "bowl") or pieces[0]], "fed by a carburetor")
         self._titled_as(pieces[-1])
-        count = self._count_of(pieces)
-        if count is not None and count > 1:
-            self._piece(pieces[:1], f"{count} carburetors: their flow is taken together")
+        self._several_bowls(pieces)
 
     def _barrels(self, pieces: list[Token]) -> None:
         self._keep("feeding", "carburettor", pieces, "fed by a carburetor")
         for t in pieces:
             self._titled_as(t)
+        if len([t for t in pieces if t.kind in ("count", "number")]) > 1:
+            self._several_bowls(pieces)
+
+    def _several_bowls(self, pieces: list[Token]) -> None:
+        count = self._count_of(pieces)
+        if count is not None and count > 1:
+            self._piece(pieces[:1], f"{count} carburetors: their flow is taken together")
 
     def _tanks(self, pieces: list[Token]) -> None:
         self._piece(pieces, f"{self._count_of(pieces) or 1} tanks", "own")

@@ -5,6 +5,7 @@ from tall_heron.core.line.heard import FLYING, Heard
 from tall_heron.core.line.tokens import Token
 
 TITLED = {"own", "use", "boosted", "plain", "banks", "radial", "rotary", "shape", "v twin", "bowl", "injection", "cylinders", "craft"}  # what tells what the thing is
+HEADERS = {"A4", "A5"}  # layouts whose wings fall to a header
 
 
 class Sayings(Heard):
@@ -58,6 +59,10 @@ class Sayings(Heard):
     def _say_layout(self, pieces: list[Token], t: Token) -> None:
         if self.out.layout in ("", "A2", "C1", "C11"):
             self.out.layout = t.value
+        elif {self.out.layout, t.value} & HEADERS and "A1" in (self.out.layout, t.value):  # the wings fall to the header, and pumps draw from it
+            self.out.layout = next(iter({self.out.layout, t.value} & HEADERS))
+            self._piece(pieces, "the wings feed the header by gravity")
+            return
         elif self.out.layout != t.value:
             self._ask(pieces, f"{t.means} beside {LAYOUTS[self.out.layout].title.lower()}: one layout is laid out first", [t.text])
             return

@@ -11,6 +11,7 @@ from tall_heron.core.hydraulics.results import BEYOND_TABLE, BEYOND_VOLTS
 from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Figure, Finding, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, rail_word, solves, solves_with
+from tall_heron.core.shelf.suits import runs_on, wound_for
 from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.phases import phase_of, rail_level
@@ -212,6 +213,21 @@ def pump_beyond_its_map(study: Study) -> Iterator[Finding]:
                 break
 
 
+def pump_on_the_wrong_voltage(study: Study) -> Iterator[Finding]:
+    """A motor wound for 12 V hardly turns on a 6 V system and burns out on a 24 V one."""
+    volts = study.brief.voltage_v
+    for pump in elements(study, "pump"):
+        if not isinstance(pump.figures, PumpMap) or runs_on(pump.figures, volts):
+            continue
+        low, high = wound_for(pump.figures)
+        burns = volts > house_figure("pump_volts_burn") * high
+        title = f"{pump.id}: on {{system}}, its sheet ends at {{{'most' if volts > high else 'least'}}}"
+        hot = "Its motor draws far more than it is wound for and burns out." if burns else "Its motor runs hot and wears fast."
+        why = hot if volts > high else "Its motor hardly turns: flow and pressure are a guess."
+        figures = {"system": Figure(volts, "voltage"), "least": Figure(low, "voltage"), "most": Figure(high, "voltage")}
+        yield Finding("Stop" if burns else "Check", pump.id, title, why, "Fit a pump wound for this voltage, or feed this one through a converter.", figures)
+
+
 def pumps_without_a_way_back(study: Study) -> Iterator[Finding]:
     """A pump that works against a shut line warms the same fuel."""
     for pump in elements(study, "pump"):
@@ -328,6 +344,7 @@ RULES = (
     Rule("P-10", "No pump works beyond its rated pressure or at its relief.", "maker's rating", pump_over_pressure, solves_with("pump")),
     Rule("P-11", "The base pressure lies within the regulator's range.", "maker's range", base_out_of_range, has("regulator")),
     Rule("P-12", "No pump works beyond its map.", "maker's sheet", pump_beyond_its_map, solves_with("pump")),
+    Rule("P-23", "A pump's motor is wound for the system's voltage.", "maker's sheet", pump_on_the_wrong_voltage, has("pump")),
     Rule("P-13", "Pumps have a way back when the engine draws little.", COMMON, pumps_without_a_way_back, has("pump")),
     Rule("P-15", "Gravity flow is at least one and a half times the demand.", "margin of the brief", gravity_margin, _falls),
     Rule("P-14", "Something reads the fuel pressure.", COMMON, no_gauge, has("pump")),

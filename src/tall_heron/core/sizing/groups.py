@@ -15,6 +15,7 @@ from tall_heron.core.editing.connectors import SIZES
 from tall_heron.core.editing.fields import in_place
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
+from tall_heron.core.shelf.suits import runs_on
 from tall_heron.core.sizing.lines import Line, line_options, lines_of
 from tall_heron.core.sizing.on_hand import LOW_CLASS_KPA, dashes_wanted, part_on_hand
 from tall_heron.core.sizing.options import NOISES, Group, Option, flow_at, loss_at, parts_for, undominated
@@ -164,7 +165,7 @@ class _Groups:
         if isinstance(part.figures, Displacement):
             most = part.figures.efficiency[-1][0]
             return most > kpa and (most < LOW_CLASS_KPA) == self.brief.carburetted
-        if about.mount != first.properties.mount:
+        if about.mount != first.properties.mount or not runs_on(part.figures, self.brief.voltage_v):
             return False
         if kind == "lift pump":
             return True

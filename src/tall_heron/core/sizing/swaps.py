@@ -8,7 +8,7 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Injectors
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
-from tall_heron.core.shelf.suits import made_for
+from tall_heron.core.shelf.suits import made_for, runs_on
 from tall_heron.core.shelf.totals import mass_of, price_of
 from tall_heron.core.sizing.groups import pumps_ranked
 from tall_heron.core.sizing.limits import gained, what_ends, whole_times
@@ -65,7 +65,7 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
                 gains if gains is not None and math.isfinite(gains) else None,
                 _more(price_of(new), price_of(element)),
                 _more(mass_of(new), mass_of(element)),
-                made_for(part.properties, study.burn.fuel),
+                made_for(part.properties, study.burn.fuel) and runs_on(part.figures, study.brief.voltage_v),
                 part.name == element.shelf,
                 "" if hopeless else ENDS.get(what_ends(tried), ""),
             )
