@@ -30,6 +30,7 @@ LONG = (
 )
 
 
+FIRST = ("test_a_drag_shops_day", "test_every_page_fits_and_has_no_accessibility_faults", "test_no_page_of_a_demo_speaks_otherwise", "test_a_live_run_with_a_fault_is_diagnosed")  # the longest, begun first, so that none is waited for at the end
 THIRDS = "test_every_layout_agrees_with_epanet"  # of its many circuits every third is solved each time
 FEW = {"test_a_landmark_lies_where_it_is_typed_and_all_else_fixed_stays": ("wagon", "rear", "motorcycle", "pusher")}
 
@@ -43,3 +44,4 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         name, _, which = item.name.rstrip("]").partition("[")
         if item.name in LONG or name in LONG or item.nodeid in rest or which not in FEW.get(name, (which,)):
             item.add_marker(pytest.mark.sweep)
+    items.sort(key=lambda item: not item.name.startswith(FIRST))

@@ -79,17 +79,17 @@ def check_circuit(data: dict[str, Any]) -> str:
 
 
 def test_circuits_balance_and_keep_every_law_or_name_what_blocks() -> None:
-    """2,000 made-up circuits; at least 99.9 % of those that fuel can reach converge."""
+    """800 made-up circuits; at least 99.9 % of those that fuel can reach converge."""
     outcomes: Counter[str] = Counter()
 
-    @settings(max_examples=2000, derandomize=True, database=None, suppress_health_check=[HealthCheck.too_slow])
+    @settings(max_examples=800, derandomize=True, database=None, suppress_health_check=[HealthCheck.too_slow])
     @given(circuits)
     def check(data: dict[str, Any]) -> None:
         outcomes[check_circuit(data)] += 1
 
     check()
-    assert outcomes["solved"] > 1500
-    assert outcomes["blocked"] > 20
+    assert outcomes["solved"] > 600
+    assert outcomes["blocked"] > 8
     assert outcomes["failed"] <= 0.001 * (outcomes["failed"] + outcomes["solved"]), outcomes
 
 
