@@ -52,7 +52,7 @@ from tall_heron.core.sizing.first_build import first_brief, first_build  # noqa:
 from tall_heron.core.sizing.limits import make_limits  # noqa: E402
 from tall_heron.core.sizing.pump_count import size_any  # noqa: E402
 from tall_heron.core.study.cases import make_cases  # noqa: E402
-from tall_heron.core.study.demand import burn  # noqa: E402
+from tall_heron.core.study.demand import fuel_demand  # noqa: E402
 from tall_heron.core.study.failure_walk import walk  # noqa: E402
 from tall_heron.core.study.requirements import make_matrix  # noqa: E402
 from tall_heron.core.study.run_file import shipped  # noqa: E402
@@ -78,7 +78,7 @@ def bittern(rnd: Random) -> Build:
     build = demo_builds()["bittern"]
     assert build.brief is not None
     brief = build.brief.model_copy(update={"power_kw": build.brief.power_kw * rnd.uniform(0.8, 1.1)})
-    case = make_cases(brief, burn(brief))[0]
+    case = make_cases(brief, fuel_demand(brief))[0]
     data = as_epanet_can(build)
     point = case.point.model_dump(mode="json", exclude_none=True)
     data["points"] = [point | {"demand_lph": case.demand * 3.6e6, "manifold_kpa": brief.boost_kpa * rnd.uniform(0.9, 1.1)}]
@@ -157,7 +157,7 @@ def twin(rnd: Random) -> Build:
     while len(build.circuit.elements) < 54:
         build, _ = insert(build, "H3", "elbow-90-8")
     data = as_epanet_can(build)
-    case = make_cases(brief, burn(brief))[0]
+    case = make_cases(brief, fuel_demand(brief))[0]
     point = case.point.model_dump(mode="json", exclude_none=True)
     data["points"] = [point | {"demand_lph": case.demand * 3.6e6, "voltage_v": 13.5}]
     return validate(data)

@@ -73,7 +73,7 @@ def test_what_pumps_deliver_in_altered_builds(part: int) -> None:
         build = altered(seed)
         study = make_study(build)
         for solved in study.solved.values():
-            if not solved.solution.converged or not study.fed.pumps or any(t.ports["outlet"] for t in study.fed.tanks):
+            if not solved.solution.converged or not study.feed_path.pumps or any(t.ports["outlet"] for t in study.feed_path.tanks):
                 continue
             assert study.pumps_deliver(solved) == pytest.approx(last_pumps(build.circuit, solved.solution), rel=1e-5), (seed, solved.case.key)
             met += 1

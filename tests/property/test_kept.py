@@ -21,7 +21,7 @@ from tall_heron.core.sizing.auto_size import against
 from tall_heron.core.sizing.limits import make_limits, whole_limit
 from tall_heron.core.study.derived import PARTS, differing
 from tall_heron.core.study.failure_walk import walk
-from tall_heron.core.study.moments import seen
+from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.pulsation import pulsation
 from tall_heron.core.study.pump_out import left_without, silent_without
 from tall_heron.core.study.sections import sections
@@ -99,7 +99,7 @@ DERIVATIONS: dict[str, Callable[[Study], Any]] = {
     "pulsation": lambda s: rounded([(b.mode, b.hertz, b.rpm) for b in x.bands]) if (x := pulsation(s)) is not None else None,
     "sections": lambda s: [x.parts for x in sections(s)],
     "failures": lambda s: [(o.failure.part, o.failure.what, o.stops) for o in walk(s)],
-    "moments": lambda s: [(x.moment.case.key, x.moment.case.title, rounded(dict(list(x.solved.solution.nodes.items())[:4]))) for x in seen(s)],
+    "moments": lambda s: [(x.moment.case.key, x.moment.case.title, rounded(dict(list(x.solved.solution.nodes.items())[:4]))) for x in solved_moments(s)],
     "matrix": lambda s: [(r.moment.case.key, len(r.cells)) for r in matrix_of(s).rows],
     "balances": lambda s: rounded([(b.name, b.case, b.pumps, b.loads, b.gives) for b in balances(s)]),
     "battery": lambda s: rounded(x.minutes) if (x := battery_alone(s)) is not None else None,

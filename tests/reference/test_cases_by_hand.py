@@ -7,7 +7,7 @@ import pytest
 from tall_heron.core.document.build import Brief
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.study.demand import margin
-from tall_heron.core.study.moments import seen
+from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()
@@ -30,7 +30,7 @@ def test_suction_head_by_hand(key: str) -> None:
     """NPSH (any pumps textbook): air + rho g (surface - inlet) - what strainer and hose take - entry and velocity head - vapour pressure; entry 0.5 on the line's bore (Crane TP-410) only where
     no strainer stands before it. Losses are the solved ones of this moment; AP-42 and ISO 2533 have rows of their own."""
     build = DEMO["curlew"]
-    x = next(s for s in seen(make_study(build)) if s.moment.case.key == key)
+    x = next(s for s in solved_moments(make_study(build)) if s.moment.case.key == key)
     solution, point = x.solved.solution, x.solved.case.point
     tank, hose, pump = (build.circuit.element(i) for i in ("S1", "H1", "P1"))
     assert tank is not None
@@ -48,7 +48,7 @@ def test_suction_head_by_hand(key: str) -> None:
 
 
 def test_a_higher_place_costs_its_air_and_a_clogged_strainer_three_times_its_loss() -> None:
-    found = {s.moment.case.key: s for s in seen(make_study(DEMO["curlew"]))}
+    found = {s.moment.case.key: s for s in solved_moments(make_study(DEMO["curlew"]))}
     clear = {k: found[k].study.clear_of_boiling(found[k].solved)[0] for k in ("peak", "hot and high", "E1 clogged")}  # type: ignore[index]
     thinner = 101325 * (1 - (1 - 2.25577e-5 * 1500) ** 5.25588)  # ISO 2533
     assert clear["peak"] - clear["hot and high"] == pytest.approx(thinner, rel=0.01)

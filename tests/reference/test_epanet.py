@@ -23,7 +23,7 @@ from tall_heron.core.hydraulics.laws import rise
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.study.cases import make_cases
-from tall_heron.core.study.demand import burn
+from tall_heron.core.study.demand import fuel_demand
 from tall_heron.core.study.study import make_study
 
 WITHIN = 0.005
@@ -113,7 +113,7 @@ def as_epanet_can(build: Build, case: str) -> dict[str, Any]:
     for element in data["circuit"]["elements"]:
         lacks = {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}, "pump": {"relief_kpa": None}}
         element["figures"] |= lacks.get(element["figures"]["law"], {})
-    chosen = next(c for c in make_cases(build.brief, burn(build.brief)) if c.key == case)
+    chosen = next(c for c in make_cases(build.brief, fuel_demand(build.brief)) if c.key == case)
     point = chosen.point.model_dump(mode="json", exclude_none=True)
     return data | {"points": [point | {"demand_lph": chosen.demand * 3.6e6, "voltage_v": 12.0 if case == "low voltage" else 13.5}]}
 
@@ -203,7 +203,7 @@ def test_gravity_by_the_energy_of_the_fall() -> None:
     (Bernoulli with losses), each loss by hand from Darcy-Weisbach with Swamee-Jain or 64/Re, the flow halved in the wings."""
     build = laid("A1")
     assert build.brief is not None
-    case = make_cases(build.brief, burn(build.brief))[0]
+    case = make_cases(build.brief, fuel_demand(build.brief))[0]
     solution = solve_network(compile_network(build.circuit, case.point, case.demand))
     rho, mu, q = solution.density, solution.viscosity, case.demand
     height = 0.900 + 0.060 - 0.0

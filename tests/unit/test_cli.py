@@ -174,13 +174,13 @@ def test_leading_figures_of_altered_builds_are_those_of_solve(part: int) -> None
                 continue
             nodes = data["nodes"]
             links = {name: x["flow_lph"] / 3.6e6 for name, x in data["links"].items()}
-            rail = min(nodes[e.ports["start"]] for e in study.fed.burners if nodes[e.ports["start"]] is not None)
+            rail = min(nodes[e.ports["start"]] for e in study.feed_path.burners if nodes[e.ports["start"]] is not None)
             error = study.rail_error(solved)
             assert error is not None
             assert sum(error) / 1000 == pytest.approx(rail, rel=1e-5, abs=1e-5), (seed, key)
-            back = sum(max(links[e.id], 0.0) for e in study.fed.turned_back)
-            burnt = sum(links[e.id] for e in study.fed.burners)
-            if study.fed.pumps and study.turns_back and not study.brief.carburetted:
+            back = sum(max(links[e.id], 0.0) for e in study.feed_path.turned_back)
+            burnt = sum(links[e.id] for e in study.feed_path.burners)
+            if study.feed_path.pumps and study.turns_back and not study.brief.carburetted:
                 assert study.capacity(solved) == pytest.approx(burnt + back, rel=1e-5), (seed, key)
             inlets = {p.id: static_at_inlet(build.circuit, answers[key], p) for p in build.circuit.of_kind("pump") if p.id not in solved.case.point.off}
             clear = study.clear_of_boiling(solved)

@@ -17,7 +17,7 @@ from altered import altered  # noqa: E402
 from test_explain import CIRCUIT_ROWS, made, whys  # noqa: E402
 from test_rules import FAULTS  # noqa: E402
 
-from tall_heron.core.base.arithmetic import figure  # noqa: E402
+from tall_heron.core.base.arithmetic import format_number  # noqa: E402
 from tall_heron.core.design import design  # noqa: E402
 from tall_heron.core.document.compare import brief_differences, part_differences  # noqa: E402
 from tall_heron.core.editing.change_layout import change_layout  # noqa: E402
@@ -45,8 +45,8 @@ def ladders() -> Iterator[str]:
     for name in demo_builds():
         looked = design(demo_builds()[name])
         for x in looked.limits:
-            at = "no limit" if x.ceiling is None else f"{figure(x.ceiling / 745.7)} hp"
-            costs = "" if x.costs is None else f" costs {figure(x.costs / 745.7)} hp"
+            at = "no limit" if x.ceiling is None else f"{format_number(x.ceiling / 745.7)} hp"
+            costs = "" if x.costs is None else f" costs {format_number(x.costs / 745.7)} hp"
             yield f"{name} {'+'.join(x.parts)} {x.kind} {x.title} {x.verdict} {at}{costs} | {masked(' | '.join(x.why.steps))} | {x.why.source}"
 
 

@@ -8,7 +8,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.point import Point
 from tall_heron.core.hydraulics.results import LinkResult, Solution
 from tall_heron.core.joining.losses import plumbed
-from tall_heron.core.study.demand import burn
+from tall_heron.core.study.demand import fuel_demand
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.what_if import make_what_if
 
@@ -22,7 +22,7 @@ def solve_build(build: Build) -> list[tuple[Point, Solution]]:
         raise BuildErrors([BuildError("/points", "give at least one operating point, or a brief to make them from")])
     if not build.points:
         return [(solved.case.point, solved.solution) for solved in make_study(build).solved.values()]
-    full = burn(build.brief).volume_flow if build.brief is not None else None
+    full = fuel_demand(build.brief).volume_flow if build.brief is not None else None
     what_if = make_what_if(plumbed(build).circuit)
     return [(point, what_if.at(point, full)) for point in build.points]
 

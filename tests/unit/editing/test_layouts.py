@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import pytest
 
-from tall_heron.core.base.arithmetic import figure
+from tall_heron.core.base.arithmetic import format_number
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Brief, Build, dump, load
 from tall_heron.core.document.path import ways
@@ -178,9 +178,9 @@ def test_each_compared_figure_shows_its_arithmetic() -> None:
     for c in choose(demo_builds()["bittern"]).candidates[:4]:
         steps = [step for why in why_layout(c) for step in why.steps]
         assert c.left is not None
-        assert any(s.startswith("without P1 or P2") and s.endswith(f"{figure(100 * c.left[0])} %") for s in steps)
-        assert any(s.endswith(f"= {figure(c.current)} A") for s in steps)
-        assert any(s.endswith(f"= {figure(c.heat.rise)} K in 1 h") for s in steps)
+        assert any(s.startswith("without P1 or P2") and s.endswith(f"{format_number(100 * c.left[0])} %") for s in steps)
+        assert any(s.endswith(f"= {format_number(c.current)} A") for s in steps)
+        assert any(s.endswith(f"= {format_number(c.heat.rise)} K in 1 h") for s in steps)
         assert any(s.startswith("vapor margin = ") for s in steps)
 
 
@@ -190,7 +190,7 @@ def test_a_tank_warms_by_what_comes_back() -> None:
     idle = study.solved["idle"]
     watts = idle.solution.links["P1"].current * 13.3  # type: ignore[operator]
     share = 1 - idle.solution.delivered / idle.solution.links["P1"].flow
-    mass = 0.010 * study.burn.density
+    mass = 0.010 * study.fuel_demand.density
     ethanol = 0.85 * 794 / (0.85 * 794 + 0.15 * 745)
     kelvin = 0.0
     for _ in range(360_000):
@@ -268,7 +268,7 @@ def test_an_auxiliary_tap_draws_by_the_root_of_its_pressure_at_full_power_only_a
     assert link.flow * 3.6e6 == pytest.approx(60 * math.sqrt(across / 300e3), rel=1e-6)
     assert tap not in after.solved["idle"].solution.links or after.solved["idle"].solution.links[tap].flow == 0.0
     demand = before.peak.case.demand
-    assert after.spare(after.peak) == pytest.approx(before.spare(before.peak) - link.flow / demand, abs=0.02)  # type: ignore[operator]
+    assert after.headroom(after.peak) == pytest.approx(before.headroom(before.peak) - link.flow / demand, abs=0.02)  # type: ignore[operator]
     fed = after.peak.solution.links["J1"].flow
     assert fed == pytest.approx(before.peak.solution.links["J1"].flow, rel=0.01)
 

@@ -118,7 +118,7 @@ def test_a_pump_is_taken_out_with_what_stands_for_it_alone() -> None:
     assert {e.id for e in BITTERN.circuit.elements} - {e.id for e in one.circuit.elements} == {"P2", "K2", "Y1"}
     study = make_study(one)
     assert study.peak.solution.converged
-    assert [p.id for p in study.fed.pumps] == ["P1"]
+    assert [p.id for p in study.feed_path.pumps] == ["P1"]
     flows = study.peak.solution.links
     assert flows["P1"].flow == pytest.approx(flows["N11"].flow)
     three, new = second_pump(BITTERN, "P2")
@@ -129,7 +129,7 @@ def test_a_pump_is_taken_out_with_what_stands_for_it_alone() -> None:
 
 def test_the_first_of_two_goes_as_well_as_the_second() -> None:
     study = make_study(take_out_whole(BITTERN, "P1"))
-    assert [p.id for p in study.fed.pumps] == ["P2"]
+    assert [p.id for p in study.feed_path.pumps] == ["P2"]
     assert study.peak.solution.converged
     assert study.build.circuit.element("E1") is not None  # what leads to both stays for the other
 

@@ -17,7 +17,7 @@ from tall_heron.core.routing.loom_way import nearest_line, way_of
 from tall_heron.core.sheets.loom import make_loom
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.failure_walk import walk
-from tall_heron.core.study.moments import seen
+from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.speed_loop import Controller, feed_compliance, speed_loop
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.supply import balances, battery_alone
@@ -63,7 +63,7 @@ def test_a_battery_alone_ends_where_the_rail_does() -> None:
     assert hard is not None
     assert not hard.flat
     assert 10.6 < hard.end_v < 12.2
-    cruise = next(x for x in seen(study, hidden=True) if x.moment.case.key == "cruise")
+    cruise = next(x for x in solved_moments(study, hidden=True) if x.moment.case.key == "cruise")
     case = cruise.solved.case
     least = (1 - allowance(study.brief, "rail_error_check")) * study.asked(cruise.solved)
 

@@ -122,7 +122,7 @@ def test_every_demo_build_has_tests_that_its_circuit_asks_for() -> None:
                 assert math.isfinite(said), (slug, p.key)
                 assert 0 <= model_doubt(b, p.setup) < max(abs(said), 3e3), (slug, p.key)
             assert p.setup is not None or p.limit is not None or p.name in ("noise", "soak"), (slug, p.key)
-        pumps = {e.id for e in b.study.fed.pumps if isinstance(e.figures, PumpMap)}
+        pumps = {e.id for e in b.study.feed_path.pumps if isinstance(e.figures, PumpMap)}
         assert {p.part for p in made if p.name == "flow"} == pumps
         assert any(p.name == "gravity" for p in made) == (not build.circuit.of_kind("pump"))
 
@@ -174,7 +174,7 @@ def test_aircraft_flow_is_held_to_125_or_150_per_cent() -> None:
         b = Bench(make_study(demo_builds()[slug]))
         limit = proof(b, key).limit
         assert limit is not None
-        assert limit.least == pytest.approx(times * b.study.burn.volume_flow)
+        assert limit.least == pytest.approx(times * b.study.fuel_demand.volume_flow)
 
 
 def test_verdicts_by_model_and_instrument(bench: Bench) -> None:

@@ -29,9 +29,9 @@ def bench(bittern: Study) -> Bench:
     return Bench(bittern)
 
 
-def rail(bench: Bench, fault: Fault, burn: float, manifold: float, **more: float) -> float:
+def rail(bench: Bench, fault: Fault, fuel_demand: float, manifold: float, **more: float) -> float:
     """What a fault adds to the rail at a share of the burn [Pa]."""
-    setup = Setup("rail", burn=burn * bench.study.burn.volume_flow, manifold=manifold, volts=13.5, **more)  # type: ignore[arg-type]
+    setup = Setup("rail", fuel_demand=fuel_demand * bench.study.fuel_demand.volume_flow, manifold=manifold, volts=13.5, **more)  # type: ignore[arg-type]
     here, there = bench.predict(setup), bench.predict(setup, fault)
     assert here is not None
     assert there is not None
@@ -61,7 +61,7 @@ def test_each_cause_has_its_signature(bench: Bench) -> None:
     assert rail(bench, Fault("bare", "S1", 0.5), 0.9, boost, ahead=0.45) == 0.0
     assert rail(bench, Fault("bare", "S1", 0.5), 0.9, boost, ahead=0.9) < -2e4
     # Another fuel: pressure right, duty off. E100 against E0 takes 14.7 x 745 / (9.0 x 794) as much by volume (EN 228 and ethanol's own figures, at 15 degC).
-    duty = Setup("duty", burn=bench.study.burn.volume_flow, manifold=boost, volts=13.5)
+    duty = Setup("duty", fuel_demand=bench.study.fuel_demand.volume_flow, manifold=boost, volts=13.5)
     assert at(duty, Fault("fuel", "", 1.0)) / at(duty, Fault("fuel", "", 0.0)) == pytest.approx(14.7 * 745 / (9.0 * 794), rel=0.06)  # type: ignore[operator]
     # One of two pumps dead: half the current.
     amps = Setup("amps", volts=13.5)
@@ -120,7 +120,7 @@ def above(bench: Bench, kind: str, seed: int) -> list[Point]:
     fault = Fault(kind, "P1 P2" if kind in ("strong", "over") else "", float(strength))
     base, boost = bench.study.brief.base, bench.study.brief.boost
     setups = [Setup("caught", alone=(p,), against=x, volts=13.0) for p in ("P1", "P2") for x in (base, base + boost)]
-    setups += [Setup("rail", burn=share * bench.study.burn.volume_flow, manifold=m, volts=13.0) for share, m in ((0.03, -50e3), (0.6, boost))]
+    setups += [Setup("rail", fuel_demand=share * bench.study.fuel_demand.volume_flow, manifold=m, volts=13.0) for share, m in ((0.03, -50e3), (0.6, boost))]
     setups += [Setup("amps", volts=13.0), Setup("node", place="regulator out", volts=13.0)]
     out = []
     for s in setups:
@@ -229,7 +229,7 @@ def test_causes_follow_from_the_build_and_not_from_the_demo() -> None:
         study = make_study(build)
         kinds = {c.fault.kind for c in causes(study)}
         assert ("worn" in kinds) == bool(build.circuit.of_kind("pump")), slug
-        assert ("fuel" in kinds) == (study.burn.fuel.name.startswith("E")), slug
+        assert ("fuel" in kinds) == (study.fuel_demand.fuel.name.startswith("E")), slug
         for cause in causes(study):
             assert cause.least <= cause.most
             for part in cause.fault.part.split():

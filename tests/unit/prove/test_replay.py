@@ -40,8 +40,8 @@ def test_the_grid_says_what_the_circuit_does(slug: str, wired: bool, volts: floa
     found = Table(bench, None, "").at(m, lambda: False, lambda _: None)
     assert found is not None
     off, ended = [], 0
-    for i in np.random.default_rng(0).choice(len(m.burn), 100, replace=False).tolist():
-        setup = Setup("rail", alone=running(bench, int(m.stage[i])), manifold=float(m.manifold[i]), burn=float(m.burn[i]), volts=float(m.volts[i]), at_pump=False)
+    for i in np.random.default_rng(0).choice(len(m.fuel_demand), 100, replace=False).tolist():
+        setup = Setup("rail", alone=running(bench, int(m.stage[i])), manifold=float(m.manifold[i]), fuel_demand=float(m.fuel_demand[i]), volts=float(m.volts[i]), at_pump=False)
         exact = bench.predict(setup)
         assert exact is not None
         off.append(abs(float(found[0][i]) - exact))

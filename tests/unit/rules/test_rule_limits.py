@@ -176,7 +176,7 @@ def test_what_an_overflow_takes_by_hand() -> None:
         finding = next(f for f in design(house("overflow_pressure")(patch, build, 1e-6)).findings if f.rule == "L-11")
     line = build.circuit.of_kind("overflow")[0]
     idle = design_.study.solved["idle"]
-    lift = next(e for e in build.circuit.of_kind("pump") if idle.solution.links[e.id].end and e.id not in {p.id for p in design_.study.fed.pumps})
+    lift = next(e for e in build.circuit.of_kind("pump") if idle.solution.links[e.id].end and e.id not in {p.id for p in design_.study.feed_path.pumps})
     flow = idle.solution.links[lift.id].flow - idle.case.demand
     bore, rho, mu = line.figures.bore_mm / 1000, idle.solution.density, idle.solution.viscosity  # type: ignore[union-attr]
     v = flow / (math.pi * bore**2 / 4)

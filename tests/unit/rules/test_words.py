@@ -50,12 +50,12 @@ def test_findings_speak_of_their_parts_as_one_or_several(count: int, times: floa
 def test_gravity_says_short_or_to_spare(kw: float, says: str) -> None:
     build = set_brief(demo_builds()["plover"], "power_kw", kw)
     study = make_study(build)
-    spare = study.spare(study.peak)
-    assert spare is not None
+    headroom = study.headroom(study.peak)
+    assert headroom is not None
     text = next((t for r, t in texts(build) if r == "P-15"), "")
     assert text
-    assert ("short of the demand" in text) == (spare < 0)
-    assert (says in text) or spare >= 0.5
+    assert ("short of the demand" in text) == (headroom < 0)
+    assert (says in text) or headroom >= 0.5
 
 
 @pytest.mark.parametrize("temperature", [40.0, 75.0])

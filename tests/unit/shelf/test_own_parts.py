@@ -84,7 +84,7 @@ def test_an_own_part_is_tried_and_fitted_like_any_other() -> None:
     rows = make_swaps(study, "peak", build.circuit.element("P1"), own)  # type: ignore[arg-type]
     mine = next(s for s in rows if s.part.name == "own-pump-from-the-tin")
     assert mine.part.source == "guessed"
-    assert mine.spare > study.spare(study.peak)  # type: ignore[operator]
+    assert mine.headroom > study.headroom(study.peak)  # type: ignore[operator]
     fitted = fit(build, "P1", "own-pump-from-the-tin", own).circuit.element("P1")
     assert (fitted.title, fitted.properties.provenance) == ("Pump from the tin", "guessed")  # type: ignore[union-attr]
     with pytest.raises(ValidationError):

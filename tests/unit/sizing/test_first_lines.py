@@ -62,21 +62,21 @@ def test_its_sizes_are_the_trades(line: str) -> None:
     assert build.brief is not None
     found = design(build)
     study, flies = found.study, build.brief.use == "flight"
-    burn = max(s.case.demand for s in study.solved.values() if s.case.kind == "peak") / LPH
-    usual = DASHES.index(next(dash for most, dash in TABLE if burn / GALLON_L <= most))
+    fuel_demand = max(s.case.demand for s in study.solved.values() if s.case.kind == "peak") / LPH
+    usual = DASHES.index(next(dash for most, dash in TABLE if fuel_demand / GALLON_L <= most))
     feed, back = sizes(build, "feed"), sizes(build, "return")
-    if study.fed.pumps:
+    if study.feed_path.pumps:
         assert all(abs(x - usual) <= 1 for x in feed), (feed, usual)
         assert not back or max(back) <= max(feed) + 1
-    spare = study.spare(study.peak)
-    assert spare is not None
-    assert spare >= 0.2 - 1e-9
-    if study.tells_surplus and not flies and study.fed.pumps:
-        smaller = smaller_pump(build, burn)
-        assert spare <= 1.2 or not smaller, smaller
+    headroom = study.headroom(study.peak)
+    assert headroom is not None
+    assert headroom >= 0.2 - 1e-9
+    if study.tells_surplus and not flies and study.feed_path.pumps:
+        smaller = smaller_pump(build, fuel_demand)
+        assert headroom <= 1.2 or not smaller, smaller
 
 
-def smaller_pump(build: Build, burn: float) -> list[str]:
+def smaller_pump(build: Build, fuel_demand: float) -> list[str]:
     """Pumps of the shelf that could stand where the build's do, are rated for its pressure, give half as much again as is burnt there and less than those that stand there."""
     brief, pump = build.brief, build.circuit.of_kind("pump")[0]
     assert brief is not None
@@ -89,7 +89,7 @@ def smaller_pump(build: Build, burn: float) -> list[str]:
             continue
         rows = [r for r in p.figures.curves[-1].rows if r[1] >= 1.1 * target]
         gives = max((r[0] for r in rows), default=0.0)
-        if 1.5 * burn <= gives and p.name != pump.shelf and (p.properties.price or 1e9) < (pump.properties.price or 0) and gives < pump.figures.curves[-1].rows[-1][0] / 2:  # type: ignore[union-attr]
+        if 1.5 * fuel_demand <= gives and p.name != pump.shelf and (p.properties.price or 1e9) < (pump.properties.price or 0) and gives < pump.figures.curves[-1].rows[-1][0] / 2:  # type: ignore[union-attr]
             out.append(p.name)
     return out
 

@@ -22,7 +22,7 @@ from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.shelf.totals import mass_of, price_of
 from tall_heron.core.sizing.limits import MOST, Limit, gained, make_limits, whole_limit
-from tall_heron.core.study.moments import seen
+from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.throat import narrowest
 
@@ -87,21 +87,21 @@ def asks(study: Study, times: float, free: Callable[[Element], bool], all_of_it:
     low = "_carburettor" if brief.carburetted else ""
     burners = [e for e in study.build.circuit.elements if e.kind in ("injectors", "carburettor")]
     pumps = [e for e in study.build.circuit.elements if e.kind == "pump"]
-    back = [e for e in study.build.circuit.elements if isinstance(e.figures, Regulator) and e.figures.holds == "inlet" and e.id in {x.id for x in study.fed.turned_back}]
-    returns = any(e.kind == "regulator" for e in back) and not brief.carburetted and bool(study.fed.pumps)
+    back = [e for e in study.build.circuit.elements if isinstance(e.figures, Regulator) and e.figures.holds == "inlet" and e.id in {x.id for x in study.feed_path.turned_back}]
+    returns = any(e.kind == "regulator" for e in back) and not brief.carburetted and bool(study.feed_path.pumps)
     asked = brief.margin if brief.margin is not None else 0.5 if not pumps and brief.use == "flight" else 0.25 if brief.use == "flight" else 0.2
-    if not study.fed.pumps and brief.margin is None:
+    if not study.feed_path.pumps and brief.margin is None:
         asked = house_figure("margin_gravity")
     for case in ("peak", "low voltage"):
-        spare = asked if case == "peak" else 0.0
-        here = solved_at(study, times if returns else times * (1 + spare), case, free)
+        headroom = asked if case == "peak" else 0.0
+        here = solved_at(study, times if returns else times * (1 + headroom), case, free)
         rail = min(here.nodes[e.ports["start"]] or 0.0 for e in burners)
         want = study.asked(study.solved[case])
         worst = max(worst, (1 - rail / want) / house_figure("rail_error_check" + low) - 1)
-        burn = study.cases[case].demand * times
+        fuel_demand = study.cases[case].demand * times
         if returns:
             can = sum(here.links[e.id].flow for e in (*burners, *back))
-            worst = max(worst, burn * (1 + spare) / can - 1)
+            worst = max(worst, fuel_demand * (1 + headroom) / can - 1)
         if not all_of_it:
             continue
         now = here if returns else solved_at(study, times, case, free)
@@ -123,7 +123,7 @@ def asks(study: Study, times: float, free: Callable[[Element], bool], all_of_it:
                 rpm, dead = study.cases[case].point.engine_rpm or 0.0, 0.0
                 if e.kind == "injectors" and e.properties.dead_time_12v_ms is not None and e.properties.dead_time_14v_ms is not None:
                     dead = e.properties.dead_time_12v_ms + (brief.voltage_v - 12) / 2 * (e.properties.dead_time_14v_ms - e.properties.dead_time_12v_ms)
-                worst = max(worst, (burn * part.count / sets / full + dead * rpm / 120_000) / part.duty_limit - 1)
+                worst = max(worst, (fuel_demand * part.count / sets / full + dead * rpm / 120_000) / part.duty_limit - 1)
     return worst
 
 
@@ -274,11 +274,11 @@ def test_what_a_regulator_turns_back_and_suction_passes_by_hand() -> None:
     study = study_of("bittern")
     found = {x.kind: x for x in make_limits(study)}
     asked = study.asked(study.solved["idle"]) / 1000
-    burn = study.peak.case.demand * 3.6e6
-    assert found["regulator"].ceiling == pytest.approx(0.02 * asked / 0.010 / 1.2 / burn * study.brief.power, rel=1e-6)
+    fuel_demand = study.peak.case.demand * 3.6e6
+    assert found["regulator"].ceiling == pytest.approx(0.02 * asked / 0.010 / 1.2 / fuel_demand * study.brief.power, rel=1e-6)
     suction = found["suction"]
     assert suction.ceiling
-    flow = suction.ceiling / study.brief.power * 1.2 * burn / (study.capacity(study.peak) * 3.6e6)  # times what the pumps move now
+    flow = suction.ceiling / study.brief.power * 1.2 * fuel_demand / (study.capacity(study.peak) * 3.6e6)  # times what the pumps move now
     before = ("E1", "H1")
     takes = sum((study.peak.solution.links[x].loss or 0.0) for x in before)
     inlet = study.inlet_clear(study.peak, study.build.circuit.element("P1"))  # type: ignore[arg-type]
@@ -316,12 +316,12 @@ def test_in_every_case_that_is_not_hidden_the_circuit_may_feed_less() -> None:
     assert 0 < found.ceiling < whole.ceiling
     times = found.ceiling / make_study(dirty).brief.power
     study = make_study(dirty)
-    case = next(x for x in seen(study) if x.moment.own).solved.case
+    case = next(x for x in solved_moments(study) if x.moment.own).solved.case
     for share, holds in ((0.99, True), (1.01, False)):  # the case itself, solved at a burn just below and just above
         solution = study.what_if.unlimited.at(case.point, case.demand * times * share)
-        spare = study.fed.burnt(solution) + study.fed.surplus(solution) - case.demand * times * share
+        headroom = study.feed_path.burnt(solution) + study.feed_path.surplus(solution) - case.demand * times * share
         low = (study.rail_pressure(solution) or 0.0) < 0.98 * study.asked(study.peak)
-        assert (spare >= -1e-9 and not low) == holds
+        assert (headroom >= -1e-9 and not low) == holds
 
 
 def test_a_flex_build_feeds_no_more_than_its_thirstier_end() -> None:

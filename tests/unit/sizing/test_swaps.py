@@ -66,8 +66,8 @@ def test_the_first_pump_is_one_for_the_place_that_does_and_not_the_largest(name:
     assert first.part.properties.mount == pump.properties.mount
     assert (first.part.properties.rated_kpa or 0) >= 0.95 * target
     assert (first.part.properties.rated_kpa or 0) < 200 or not brief.carburetted
-    assert first.spare is not None
-    assert first.spare >= 0.1
+    assert first.headroom is not None
+    assert first.headroom >= 0.1
     assert first.part.figures.curves[-1].rows[-1][0] <= most_lph  # type: ignore[union-attr]
     others = [s.part for s in found if s.suits and s.part.properties.mount == pump.properties.mount]
     assert first.part.name != max(others, key=lambda p: p.figures.curves[-1].rows[-1][0]).name  # type: ignore[union-attr]

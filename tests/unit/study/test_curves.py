@@ -16,7 +16,7 @@ DEMO = demo_builds()
 def test_every_demo_build_has_its_curves(name: str) -> None:
     study = make_study(DEMO[name])
     chart = pump_chart(study)
-    assert (chart is None) == (not study.fed.pumps)
+    assert (chart is None) == (not study.feed_path.pumps)
     assert power_sweep(study)[0].share == 0.1
 
 
@@ -33,7 +33,7 @@ def test_a_case_stands_on_the_pumps_map_at_its_voltage_and_where_the_circuit_ask
     assert rail is not None
     assert np.interp(peak.flow, chart.flow, chart.asks) == pytest.approx(peak.rise + asked - rail, rel=0.01)
     assert (np.diff(chart.together[np.isfinite(chart.together)]) <= 1e-6).all()
-    if len(study.fed.pumps) > 1:
+    if len(study.feed_path.pumps) > 1:
         assert chart.alone is not None
         half = np.interp(peak.flow / 2, chart.flow, chart.alone)
         assert half == pytest.approx(peak.rise, rel=0.02)  # two alike
@@ -44,7 +44,7 @@ def test_over_power_the_rail_holds_until_the_pumps_do_not() -> None:
     rows = {r.share: r for r in power_sweep(study)}
     at = rows[1.0]
     assert at.rail == pytest.approx(study.rail_pressure(study.peak.solution), rel=1e-6)
-    assert at.spare == pytest.approx(study.spare(study.peak), rel=1e-3)
+    assert at.headroom == pytest.approx(study.headroom(study.peak), rel=1e-3)
     rails = [r.rail for r in rows.values()]
     assert all(r is not None for r in rails)
     assert rails == sorted(rails, reverse=True)  # type: ignore[type-var]
@@ -63,6 +63,6 @@ def test_heat_over_a_run_three_ways() -> None:
         assert c is not None
         assert a > b > c
     idle = study.solved["idle"].solution
-    back = 1 - study.fed.burnt(idle) / study.pumps_deliver(study.solved["idle"])
-    mass, flow = plain.litres / 1000 * idle.density, study.fed.burnt(idle) * idle.density
-    assert warm.returns[30] == pytest.approx(tank_rise(plain.power * back + 300, 8, mass, study.burn.fuel.heat_capacity, flow, 1800))
+    back = 1 - study.feed_path.burnt(idle) / study.pumps_deliver(study.solved["idle"])
+    mass, flow = plain.litres / 1000 * idle.density, study.feed_path.burnt(idle) * idle.density
+    assert warm.returns[30] == pytest.approx(tank_rise(plain.power * back + 300, 8, mass, study.fuel_demand.fuel.heat_capacity, flow, 1800))

@@ -13,7 +13,7 @@ from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.physics.demand import GAS_CONSTANT_AIR, air_flow_demand
 from tall_heron.core.physics.fuel import true_vapour_pressure
 from tall_heron.core.sizing.other_fuels import make_fuel_rows
-from tall_heron.core.study.demand import alcohol_over_petrol, burn, margin
+from tall_heron.core.study.demand import alcohol_over_petrol, fuel_demand, margin
 from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.worst_cylinder import worst_cylinder
@@ -41,7 +41,7 @@ def test_air_density_against_coolprop() -> None:
 
 def test_by_power_by_hand() -> None:
     """620 hp at 0.62 lb/(hp h) is 384.4 lb/h = 174.4 kg/h; at 745 kg/m3 that is 234.0 L/h (hand calculation)."""
-    found = burn(brief())
+    found = fuel_demand(brief())
     assert found.mass_flow * 3600 == pytest.approx(620 * 0.62 * 0.45359237, rel=1e-9)
     assert found.volume_flow * 3.6e6 == pytest.approx(234.0, abs=0.1)
     assert "Give the speed" in found.schools.gap
@@ -49,7 +49,7 @@ def test_by_power_by_hand() -> None:
 
 def test_by_air_by_hand() -> None:
     """0.95 x 4.2 L x 6500/2 per min at 253.0 kPa and 323.15 K is 0.5895 kg/s of air; at lambda 0.82 and 14.7 that is 176.1 kg/h of petrol."""
-    found = burn(brief(peak_rpm=6500))
+    found = fuel_demand(brief(peak_rpm=6500))
     air = 0.95 * 0.0042 * 6500 / 60 / 2 * (101325 + 151700) / (287.05 * 323.15)
     assert air == pytest.approx(0.5895, rel=1e-3)
     assert found.schools.by_air == pytest.approx(air / (0.82 * 14.7), rel=1e-6)
@@ -57,11 +57,11 @@ def test_by_air_by_hand() -> None:
 
 
 def test_the_larger_is_used_and_measured_data_before_either() -> None:
-    slow, fast = burn(brief(peak_rpm=5000)), burn(brief(peak_rpm=7500))
+    slow, fast = fuel_demand(brief(peak_rpm=5000)), fuel_demand(brief(peak_rpm=7500))
     assert (slow.schools.used, fast.schools.used) == ("power", "air")
     assert fast.mass_flow == fast.schools.by_air
     assert fast.mass_flow > slow.mass_flow == slow.schools.by_power
-    measured = burn(brief(peak_rpm=7500, bsfc_petrol_kg_kwh=0.30))
+    measured = fuel_demand(brief(peak_rpm=7500, bsfc_petrol_kg_kwh=0.30))
     assert measured.schools.used == "measured"
     assert measured.mass_flow * 3600 == pytest.approx(0.30 * 620 * HP / 1000)
     assert [row[0] for row in fast.schools.rows] == pytest.approx([7500 * i / 10 for i in range(3, 12)])
@@ -91,9 +91,9 @@ def test_the_same_parts_on_other_fuels() -> None:
     assert list(rows) == ["E0", "E10", "E30", "E50", "E70", "E85", "E100", "methanol", "100LL"]
     ceilings = [rows[f].first.ceiling for f in ("E0", "E30", "E70", "E85", "methanol")]  # type: ignore[union-attr]
     assert ceilings == sorted(ceilings, reverse=True)
-    assert rows["E85"].cost_per_hour == pytest.approx(1.5 * rows["E85"].burn * 3.6e6)
+    assert rows["E85"].cost_per_hour == pytest.approx(1.5 * rows["E85"].fuel_demand * 3.6e6)
     assert rows["E70"].cost_per_hour is None
-    assert rows["E70"].burn == burn(build.brief).volume_flow  # type: ignore[arg-type]
+    assert rows["E70"].fuel_demand == fuel_demand(build.brief).volume_flow  # type: ignore[arg-type]
     assert set(rows["E70"].unsuited) == {"H1", "F2"}
     assert rows["E0"].unsuited == ()
     assert "H1" in rows["methanol"].unsuited
@@ -170,10 +170,10 @@ def test_a_fuel_of_ones_own_is_burnt_by_its_own_figures() -> None:
     )
     build = set_own_fuel(demo_builds()["bittern"], own)
     study = make_study(build)
-    assert study.burn.fuel.name == "R 102"
-    assert study.burn.mass_flow * 3600 == pytest.approx(620 * 0.62 * 0.45359237 * 14.7 / 13.2, rel=1e-6)
-    assert study.burn.density == pytest.approx(720 * (1 - 0.001 * 30))
-    assert study.peak.solution.density == pytest.approx(study.burn.density)
+    assert study.fuel_demand.fuel.name == "R 102"
+    assert study.fuel_demand.mass_flow * 3600 == pytest.approx(620 * 0.62 * 0.45359237 * 14.7 / 13.2, rel=1e-6)
+    assert study.fuel_demand.density == pytest.approx(720 * (1 - 0.001 * 30))
+    assert study.peak.solution.density == pytest.approx(study.fuel_demand.density)
     assert study.vapour_pressure == pytest.approx(true_vapour_pressure(48_000, 318.15))
     assert [r.fuel for r in make_fuel_rows(build)][-1] == "R 102"
     with pytest.raises(BuildErrors, match="describe your own fuel first"):
@@ -189,5 +189,5 @@ def test_the_dose_at_the_pressure_that_is_there() -> None:
     rho = study.peak.solution.density
     assert dose.full_each * 6e7 == pytest.approx(1500 * math.sqrt(dose.across / 300_000) * math.sqrt(684 / rho), rel=1e-9)
     opening = (1.32 - 0.31 * 1.8 / 2) * 7200 / 120_000  # 1.32 ms at 12 V, 1.01 ms at 14 V; 13.8 V here
-    assert dose.duty == pytest.approx(study.burn.volume_flow / 4 / dose.full_each + opening)
-    assert dose.shot == pytest.approx(study.burn.mass_flow / 4 * 120 / 7200)
+    assert dose.duty == pytest.approx(study.fuel_demand.volume_flow / 4 / dose.full_each + opening)
+    assert dose.shot == pytest.approx(study.fuel_demand.mass_flow / 4 * 120 / 7200)

@@ -12,7 +12,7 @@ from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.topology import set_height
-from tall_heron.core.study.explain import why_deliver, why_part, why_rail, why_spare, why_suction
+from tall_heron.core.study.explain import why_deliver, why_headroom, why_part, why_rail, why_suction
 from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.tank_heat import tank_heat
@@ -36,8 +36,8 @@ def made(name: str) -> Design:
 def whys(d: Design) -> list[Why]:
     s = d.study
     out = [why_part(s, solved, e) for solved in s.solved.values() for e in s.build.circuit.elements if e.ports]
-    out += [w(s, solved) for w in (why_rail, why_deliver, why_spare, why_suction) for solved in s.solved.values()]
-    out += [s.burn.why, tank_heat(s).why, *(x.why for solved in s.solved.values() for x in doses(s, solved)), *(x.why for x in d.limits)]
+    out += [w(s, solved) for w in (why_rail, why_deliver, why_headroom, why_suction) for solved in s.solved.values()]
+    out += [s.fuel_demand.why, tank_heat(s).why, *(x.why for solved in s.solved.values() for x in doses(s, solved)), *(x.why for x in d.limits)]
     worst = worst_cylinder(s)
     return out + ([worst.why] if worst else [])
 

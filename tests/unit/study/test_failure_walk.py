@@ -53,9 +53,9 @@ def test_what_shows_and_what_does_not() -> None:
     blocked = of("bittern", "F2", "is blocked")
     assert blocked.stops
     assert not blocked.silent
-    lean = of("bittern", "PR", "loses its reference hose")
-    assert not lean.stops
-    assert lean.starves
+    acceleration = of("bittern", "PR", "loses its reference hose")
+    assert not acceleration.stops
+    assert acceleration.starves
 
 
 def test_two_that_stop_an_aircraft_together() -> None:
@@ -106,7 +106,7 @@ def test_a_blocked_vent_starves_when_the_air_has_thinned_out_by_the_margin() -> 
     clear = study.clear_of_boiling(study.peak)
     assert clear is not None
     air, volume, seconds = study.peak.case.point.atmosphere, 0.035, 0.0
-    flow = study.fed.burnt(study.peak.solution)
+    flow = study.feed_path.burnt(study.peak.solution)
     while air > study.peak.case.point.atmosphere - clear[0]:
         air -= air / volume * flow * 0.1
         volume += flow * 0.1

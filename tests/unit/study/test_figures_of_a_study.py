@@ -2,7 +2,7 @@
 
 import pytest
 
-from tall_heron.core.base.arithmetic import figure
+from tall_heron.core.base.arithmetic import format_number
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.figures import Injectors
 from tall_heron.core.editing.demo import demo_builds
@@ -48,7 +48,7 @@ def test_the_chooser_compares_what_each_study_holds() -> None:
         rail = min(peak.solution.nodes[e.ports["start"]] or 0.0 for e in c.study.build.circuit.of_kind("injectors"))
         asked = c.study.asked(peak)
         assert c.error_peak == pytest.approx(rail / asked - 1, abs=1e-12)
-        assert c.spare == pytest.approx(c.study.capacity(peak) / peak.case.demand - 1)
+        assert c.headroom == pytest.approx(c.study.capacity(peak) / peak.case.demand - 1)
         assert c.current == pytest.approx(sum(x.current or 0.0 for x in peak.solution.links.values()))
         assert c.totals.parts == len(c.study.build.circuit.elements)
         ends = [peak.solution.nodes[n] for e in c.study.build.circuit.of_kind("rail") for n in e.ports.values()]  # as rule P-07 does
@@ -60,5 +60,5 @@ def test_the_chooser_compares_what_each_study_holds() -> None:
 
 def test_the_arithmetic_of_a_tanks_heat_shows_its_kilograms() -> None:
     heat = tank_heat(make_study(demo_builds()["bittern"]))
-    assert f"({figure(heat.litres * heat.density / 1000)} kg × " in heat.why.steps[0]
-    assert f"{figure(heat.burnt * 3.6e6)} L/h × {figure(heat.density / 1000)} kg/L" in heat.why.steps[1]
+    assert f"({format_number(heat.litres * heat.density / 1000)} kg × " in heat.why.steps[0]
+    assert f"{format_number(heat.burnt * 3.6e6)} L/h × {format_number(heat.density / 1000)} kg/L" in heat.why.steps[1]

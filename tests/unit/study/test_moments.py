@@ -9,7 +9,7 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief, set_stage
 from tall_heron.core.editing.own_cases import add_case, hide_case, remove_case
 from tall_heron.core.sizing.first_build import first_brief, first_build
-from tall_heron.core.study.moments import moments, seen
+from tall_heron.core.study.moments import moments, solved_moments
 from tall_heron.core.study.requirements import make_matrix
 from tall_heron.core.study.study import make_study
 
@@ -32,7 +32,7 @@ def test_the_cases_follow_from_the_build() -> None:
 
 
 def test_each_moment_is_what_it_says() -> None:
-    found = {x.moment.case.key: x for x in seen(make_study(DEMO["bittern"]))}
+    found = {x.moment.case.key: x for x in solved_moments(make_study(DEMO["bittern"]))}
     peak = found["peak"]
     clogged = found["F2 clogged"]
     flow = clogged.solved.solution.links["F2"].flow / peak.solved.solution.links["F2"].flow
@@ -50,12 +50,12 @@ def test_each_moment_is_what_it_says() -> None:
     assert clear[0][0] - clear[1][0] == pytest.approx(fallen, rel=0.01)
     for own, driven in ((0.0, 1500.0), (800.0, 1500.0), (2100.0, 2100.0)):
         up = make_study(DEMO["bittern"].model_copy(update={"brief": DEMO["bittern"].brief.model_copy(update={"altitude_m": own})}))
-        there = next(x for x in seen(up) if x.moment.case.key == "hot and high")
+        there = next(x for x in solved_moments(up) if x.moment.case.key == "hot and high")
         assert there.solved.case.point.atmosphere_kpa == pytest.approx(101.325 * (1 - 2.25577e-5 * driven) ** 5.25588, rel=1e-3)  # ISO 2533, a pass is as high for everybody
 
 
 def test_before_and_after_a_stage_differ_by_the_pump() -> None:
-    found = {x.moment.case.key: x for x in seen(make_study(set_stage(DEMO["bittern"], "P2", Stage(by="boost", at=55))))}
+    found = {x.moment.case.key: x for x in solved_moments(make_study(set_stage(DEMO["bittern"], "P2", Stage(by="boost", at=55))))}
     before, after = found["P2 before"], found["P2 after"]
     assert before.solved.solution.links["P2"].state == "off"
     assert after.solved.solution.links["P2"].state == "running"
@@ -64,7 +64,7 @@ def test_before_and_after_a_stage_differ_by_the_pump() -> None:
 
 def test_a_case_of_ones_own_is_solved_hidden_and_taken_away() -> None:
     build = add_case(DEMO["bittern"], {"name": "Towing", "power_share": 0.6, "fuel": "e10", "fuel_temperature_c": 55.0, "altitude_m": 1000.0, "clogging": {"F2": 2.0}, "off": ["P2"], "ahead_g": 0.3})
-    found = {x.moment.case.key: x for x in seen(make_study(build))}
+    found = {x.moment.case.key: x for x in solved_moments(make_study(build))}
     own = found["own Towing"]
     assert own.moment.own
     assert own.solved.solution.links["P2"].state == "off"
@@ -72,7 +72,7 @@ def test_a_case_of_ones_own_is_solved_hidden_and_taken_away() -> None:
     assert own.study.brief.fuel_temperature_c == 55.0
     again = add_case(build, {"name": "Towing", "power_share": 0.5})
     assert [c.power_share for c in again.cases] == [0.5]
-    assert "own Towing" not in {x.moment.case.key for x in seen(make_study(hide_case(build, "own Towing", True)))}
+    assert "own Towing" not in {x.moment.case.key for x in solved_moments(make_study(hide_case(build, "own Towing", True)))}
     assert hide_case(hide_case(build, "peak", True), "peak", False) == build
     assert remove_case(build, "Towing") == DEMO["bittern"]
     for fields, words in (({"name": "x", "off": ["Q9"]}, "no part Q9"), ({"name": ""}, "at least 1"), ({"name": "x", "fuel": "milk"}, "milk"), ({"name": "x", "power_share": 9}, "less than")):
@@ -81,7 +81,7 @@ def test_a_case_of_ones_own_is_solved_hidden_and_taken_away() -> None:
     with pytest.raises(BuildErrors, match="no case"):
         remove_case(DEMO["bittern"], "Towing")
     left_over = fit(build, "F2", "reedmace-10g")
-    assert all(x.solved.solution.converged for x in seen(make_study(left_over)))
+    assert all(x.solved.solution.converged for x in solved_moments(make_study(left_over)))
 
 
 def test_the_matrix_names_what_fails_worst() -> None:

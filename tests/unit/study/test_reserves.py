@@ -6,7 +6,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.physics.heat import tank_rise
-from tall_heron.core.study.reserves import lasts, leaning_tanks, warms
+from tall_heron.core.study.reserves import lasts, tilted_tanks, warms
 from tall_heron.core.study.study import Study, make_study
 
 DEMO = demo_builds()
@@ -49,7 +49,7 @@ def test_a_pot_lasts_as_long_as_it_holds_what_leaves_it() -> None:
     assert pytest.approx(48.65, abs=0.01) == 5.5e-3 / (407 * LPH)
     study = with_pot()
     pot = next(x for x in lasts(study) if x.tank == "S1" and x.moment == "Peak")
-    burnt = study.fed.burnt(study.peak.solution)
+    burnt = study.feed_path.burnt(study.peak.solution)
     assert pot.flow == pytest.approx(burnt, rel=0.02)  # its regulator returns to it
     assert pot.seconds == pytest.approx(pot.litres / 1000 / pot.flow)
     assert pot.why == "once P9 stops"
@@ -63,11 +63,11 @@ def test_a_selector_draws_from_one_tank_at_a_time() -> None:
 
 
 def test_an_outlet_at_the_end_that_fuel_leaves_strands_most() -> None:
-    for x in (y for y in leaning_tanks(make_study(DEMO["stonechat"])) if "corner" not in y.moment):
+    for x in (y for y in tilted_tanks(make_study(DEMO["stonechat"])) if "corner" not in y.moment):
         first, last = ("rear", "front") if x.moment == "Launch" else ("front", "rear")
         assert x.litres[first] <= x.litres["middle"] <= x.litres[last] <= x.holds
         assert x.level > 0
-    placed = {x.moment: x.litres["where it is"] for x in leaning_tanks(make_study(DEMO["bittern"]))}
+    placed = {x.moment: x.litres["where it is"] for x in tilted_tanks(make_study(DEMO["bittern"]))}
     assert placed["Launch"] > 3 * placed["Braking"]  # its outlet is in front: fuel that runs back stands beyond it
 
 
@@ -76,7 +76,7 @@ def test_heat_over_a_run_is_what_the_pumps_draw_and_the_tank_keeps() -> None:
     idle = next(w for w in warms(study) if w.moment == "Hot idle")
     assert all(a is not None and b is not None and a < b for a, b in zip(idle.rises, idle.rises[1:], strict=False))
     density = study.solved["idle"].solution.density
-    still = tank_rise(idle.power, 8, idle.litres / 1000 * density, study.burn.fuel.heat_capacity, 0, 3600)
+    still = tank_rise(idle.power, 8, idle.litres / 1000 * density, study.fuel_demand.fuel.heat_capacity, 0, 3600)
     assert idle.rises[-1] == pytest.approx(still, rel=0.1)
     assert idle.rises[-1] > still  # less is left to warm
     assert [w.rises[-1] for w in warms(make_study(DEMO["bittern"])) if w.moment == "Cruise"] == [None]

@@ -95,8 +95,8 @@ def test_a_part_that_takes_nothing() -> None:
 def test_needles_that_are_never_the_limit() -> None:
     """Thrice the burn through injectors made for less: as they are they fall short; without limit they give what stands across them."""
     peak = make_study(BITTERN).peak
-    engine, burn = make_what_if(BITTERN.circuit), 3 * peak.case.demand
-    short, free = engine.at(peak.case.point, burn), engine.changed(Unlimited()).at(peak.case.point, burn)
+    engine, fuel_demand = make_what_if(BITTERN.circuit), 3 * peak.case.demand
+    short, free = engine.at(peak.case.point, fuel_demand), engine.changed(Unlimited()).at(peak.case.point, fuel_demand)
     assert free.delivered > short.delivered
     assert engine.unlimited is engine.unlimited
 
@@ -105,8 +105,8 @@ def test_the_nearest_answer_is_the_start_and_few_are_kept() -> None:
     peak = make_study(BITTERN).peak
     engine = make_what_if(BITTERN.circuit)
     burns = [peak.case.demand * (0.5 + i / 20) for i in range(20)]
-    for burn in burns:
-        alike(engine.at(peak.case.point, burn), solve_network(compile_network(BITTERN.circuit, peak.case.point, burn)))
+    for fuel_demand in burns:
+        alike(engine.at(peak.case.point, fuel_demand), solve_network(compile_network(BITTERN.circuit, peak.case.point, fuel_demand)))
     assert len(engine.known["peak"]) <= 8
     near = engine.nearest(peak.case.point, burns[-1])
     assert near is not None

@@ -14,7 +14,7 @@ class Why:
 _SUPERSCRIPT = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 
 
-def figure(value: float, digits: int = 3) -> str:
+def format_number(value: float, digits: int = 3) -> str:
     """A number for a formula line: `digits` significant figures, thousands kept whole, a true minus sign.
 
     >>> figure(0.028534), figure(13551.0), figure(-3.2)

@@ -41,8 +41,8 @@ def branch_of(circuit: Circuit, pump: Element) -> Joined | None:
         return None
     parts |= {t.id for t in _at(circuit, node, parts)[1]}
     before = set(parts)
-    _, fed = _in_a_row(circuit, start, before)
-    if any(e.kind != "tank" for e in fed):  # where the stub leaves something that serves others
+    _, feeding = _in_a_row(circuit, start, before)
+    if any(e.kind != "tank" for e in feeding):  # where the stub leaves something that serves others
         parts = before
     other = y.ports["b" if node == y.ports["a"] else "a"]
     return Joined(frozenset(parts | {y.id}), other, y.ports[JOINED["merge"]])

@@ -101,8 +101,8 @@ def insert(build: Build, element_id: str, name: str, before: bool = False) -> tu
     into, out = (here, between) if before else (between, here)
     if element.kind == "tank":
         # A tank keeps its outlet; what hung on it hangs behind the new part.
-        fed = [e for e in build.circuit.elements if e.id != element_id and here == e.ports.get("start")]
-        moved = {e.id: e.model_copy(update={"ports": e.ports | {"start": between}}) for e in fed}
+        feeding = [e for e in build.circuit.elements if e.id != element_id and here == e.ports.get("start")]
+        moved = {e.id: e.model_copy(update={"ports": e.ports | {"start": between}}) for e in feeding}
         into, out = here, between
     else:
         moved = {element_id: element.model_copy(update={"ports": element.ports | {port: between}})}

@@ -24,9 +24,9 @@ from tall_heron.core.editing.topology import (
     turn_round,
 )
 from tall_heron.core.fixing.act import Act, Acts, Candidates, Wrong
-from tall_heron.core.fixing.by_size import beside, fed_alike, fits, size_of
+from tall_heron.core.fixing.by_size import beside, fits, pumps_alike, size_of
 from tall_heron.core.physics.fuel import AVGAS
-from tall_heron.core.rules.finding import Figure
+from tall_heron.core.rules.finding import Quantity
 from tall_heron.core.shelf.shelf import parts
 from tall_heron.core.shelf.suits import SPOKEN_OF, spoken_of
 from tall_heron.core.study.cases import fuels_met
@@ -80,7 +80,7 @@ def strain(w: Wrong) -> Acts:
 def fine(w: Wrong) -> Acts:
     """A fine filter behind the pumps, before they part."""
     alcohol = w.study.brief.fuel_of(w.study.brief.fuel).ethanol > 0.15
-    hose = next((e.id for e in w.build.circuit.of_kind(*PIPES) if e.role == "feed" and e.ports and e.ports["start"] in w.study.fed.nodes), w.part)
+    hose = next((e.id for e in w.build.circuit.of_kind(*PIPES) if e.role == "feed" and e.ports and e.ports["start"] in w.study.feed_path.nodes), w.part)
     for at in dict.fromkeys((hose, w.part)):
         yield from _put(w, at, "reedmace-10g" if alcohol else "reedmace-10", "a fine filter")
 
@@ -110,8 +110,8 @@ def shut_off(w: Wrong) -> Acts:
 
 def gascolator(w: Wrong) -> Acts:
     """A gascolator before the pumps, or before the carburetor that gravity feeds."""
-    pump = next(iter(w.study.fed.pumps), None)
-    at = pump.id if pump is not None else next((e.id for e in w.study.fed.burners), "")
+    pump = next(iter(w.study.feed_path.pumps), None)
+    at = pump.id if pump is not None else next((e.id for e in w.study.feed_path.burners), "")
     if at:
         yield Act(f"put a gascolator before {at}", lambda build: insert(build, at, "withy-85", True)[0], (at,))
 
@@ -154,7 +154,7 @@ def relieve(w: Wrong) -> Acts:
 
 def way_back(w: Wrong) -> Acts:
     """A bypass regulator with its return, at the end of the rail."""
-    burner = next(iter(w.study.fed.burners), None)
+    burner = next(iter(w.study.feed_path.burners), None)
     at = next((e.id for e in w.build.circuit.of_kind("rail") if burner is not None and burner.ports["start"] in e.ports.values()), burner.id if burner is not None else "")
     for e in dict.fromkeys((at, w.part)):
         yield Act(f"put a bypass regulator with its return behind {e}", lambda build, e=e: ADDITIONS["return"].add(build, e)[0], (e,))  # type: ignore[misc]
@@ -162,7 +162,7 @@ def way_back(w: Wrong) -> Acts:
 
 def second(w: Wrong) -> Acts:
     """Another pump beside."""
-    pump = next(iter(w.study.fed.pumps), None)
+    pump = next(iter(w.study.feed_path.pumps), None)
     if pump is not None:
         yield beside(pump.id)
 
@@ -194,7 +194,7 @@ def under_the_line(w: Wrong) -> Acts:
             build = set_height(build, e.id, port, low)
         return build
 
-    yield Act(f"mount {e.id} below the line, {{low}} over the datum", make, (e.id,), {"low": Figure(low / 1000, "length")})
+    yield Act(f"mount {e.id} below the line, {{low}} over the datum", make, (e.id,), {"low": Quantity(low / 1000, "length")})
 
 
 def straight(w: Wrong) -> Acts:
@@ -218,9 +218,9 @@ def to_the_tank(w: Wrong) -> Acts:
     if e is None:
         return
     outlets = {t.ports["outlet"]: t for t in w.build.circuit.of_kind("tank")}
-    fed = [n for p in w.study.fed.pumps for x in (p, *upstream(w.build.circuit, p)) for n in x.ports.values() if n in outlets]
+    feeding = [n for p in w.study.feed_path.pumps for x in (p, *upstream(w.build.circuit, p)) for n in x.ports.values() if n in outlets]
     back = [x for x in reach(w.build.circuit, ways(e)[0][1]) if any(end in outlets for _, end in ways(x))] if e.kind == "regulator" else [e]
-    for node in dict.fromkeys(fed or list(outlets)):
+    for node in dict.fromkeys(feeding or list(outlets)):
         for x in back[:1] or [e]:
             port = next(p for p, n in x.ports.items() if n == ways(x)[0][1])
             yield Act(f"lead {x.id} to {outlets[node].id}", lambda build, x=x, port=port, node=node: rejoin(build, x.id, port, node), (x.id,))  # type: ignore[misc]
@@ -247,7 +247,7 @@ def senses(w: Wrong) -> Acts:
     """A pressure sensor behind a pump, a level gauge in each tank: what shows a failure that nothing shows."""
     e = w.element
     tanks = [t.id for t in w.build.circuit.of_kind("tank") if not t.properties.level_gauge]
-    pumps = [p.id for p in w.study.fed.pumps]
+    pumps = [p.id for p in w.study.feed_path.pumps]
 
     def gauged(build: Build) -> Build:
         circuit = build.circuit
@@ -271,9 +271,9 @@ def senses(w: Wrong) -> Acts:
 def low_pressure(w: Wrong) -> Acts:
     """Pumps that press no needle from its seat, or a regulator that holds them off."""
     most = house_figure("needle_most") / 1000
-    same = fed_alike(w)
+    same = pumps_alike(w)
     yield from fits(w, same, 0, lambda p: isinstance(p.figures, PumpMap) and p.figures.curves[-1].rows[0][1] <= most)
-    burner = next(iter(w.study.fed.burners), None)
+    burner = next(iter(w.study.feed_path.burners), None)
     if burner is not None:
         for name in ("grebe-low-deadhead", "heronsbill-deadhead-8"):
             if name in parts():

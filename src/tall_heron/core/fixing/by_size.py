@@ -91,10 +91,10 @@ def twins(way: int = 0, keep: Callable[[ShelfPart], bool] = lambda _: True) -> C
     return lambda w: fits(w, alike(w), way, keep)
 
 
-def fed_alike(w: Wrong) -> list[str]:
+def pumps_alike(w: Wrong) -> list[str]:
     """The pumps that feed the engine and are the same part as the first of them."""
-    fed = w.study.fed.pumps
-    return [p.id for p in fed if p.shelf == fed[0].shelf]
+    feeding = w.study.feed_path.pumps
+    return [p.id for p in feeding if p.shelf == feeding[0].shelf]
 
 
 def beside(pump: str) -> Act:
@@ -104,10 +104,10 @@ def beside(pump: str) -> Act:
 
 def pumps(w: Wrong) -> Acts:
     """Larger pumps for those that feed the engine, then one more of them."""
-    fed = w.study.fed.pumps
-    yield from fits(w, fed_alike(w), 1, lambda p: p.properties.mount == fed[0].properties.mount)
-    if len(fed) in (1, 2):
-        yield beside(fed[-1].id)
+    feeding = w.study.feed_path.pumps
+    yield from fits(w, pumps_alike(w), 1, lambda p: p.properties.mount == feeding[0].properties.mount)
+    if len(feeding) in (1, 2):
+        yield beside(feeding[-1].id)
 
 
 def lift_pumps(w: Wrong) -> Acts:
@@ -119,12 +119,12 @@ def lift_pumps(w: Wrong) -> Acts:
 
 def smaller_pumps(w: Wrong) -> Acts:
     """Smaller pumps for those that feed the engine."""
-    yield from fits(w, fed_alike(w), -1, lambda p: p.properties.mount == w.study.fed.pumps[0].properties.mount)
+    yield from fits(w, pumps_alike(w), -1, lambda p: p.properties.mount == w.study.feed_path.pumps[0].properties.mount)
 
 
 def feed(w: Wrong) -> Acts:
     """Wider lines from the pumps to the engine: the one that takes most first."""
-    pumped = {e.id for p in w.study.fed.pumps for e in downstream(w.build.circuit, p)}
+    pumped = {e.id for p in w.study.feed_path.pumps for e in downstream(w.build.circuit, p)}
     lines = [e for e in w.build.circuit.of_kind(*PIPES) if e.id in pumped and e.role == "feed"]
     for e in sorted(lines, key=lambda e: -abs(w.study.friction(w.study.peak, e.id)))[:2]:
         yield from fits(w, [e.id], 1)
@@ -133,7 +133,7 @@ def feed(w: Wrong) -> Acts:
 def returns(w: Wrong) -> Acts:
     """What goes back: the part that takes most, then the lines, then the regulator's seat."""
     idle = w.study.solved["idle"].solution
-    back = [e for r in w.study.fed.turned_back for e in (r, *downstream(w.build.circuit, r))]
+    back = [e for r in w.study.feed_path.turned_back for e in (r, *downstream(w.build.circuit, r))]
     taking = sorted((e for e in back if e.kind != "tank"), key=lambda e: -abs(getattr(idle.links.get(e.id), "loss", 0.0) or 0.0) if idle.converged else 0.0)
     lines = [e.id for e in taking if e.kind in PIPES]
     for e in sorted(taking, key=lambda e: e.kind == "regulator")[:3]:

@@ -85,11 +85,11 @@ def _curve(rows: tuple[tuple[float, ...], ...], column: int, interpolation: str)
     return make_curve([r[0] * LPH for r in rows], [r[column] * scale for r in rows], interpolation)
 
 
-def commanded_flow(part: Injectors, burn: float, injectors: dict[str, Injectors]) -> float:
+def commanded_flow(part: Injectors, fuel_demand: float, injectors: dict[str, Injectors]) -> float:
     """What a set of injectors, a bowl or a tap is asked for [m3/s] of a burn [m3/s]: its share by count, or a tap's own flow beside it."""
     if part.own_lph is not None:
         return part.own_lph * LPH
-    return burn * part.count / sum(p.count for p in injectors.values() if p.own_lph is None)
+    return fuel_demand * part.count / sum(p.count for p in injectors.values() if p.own_lph is None)
 
 
 def injectors_full_flow(part: Injectors, difference: float, density: float) -> float:

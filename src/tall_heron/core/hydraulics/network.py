@@ -120,9 +120,9 @@ class CompiledCircuit:
         """What it was compiled from."""
         return self.geometry.circuit
 
-    def commanded(self, name: str, burn: float) -> float:
+    def commanded(self, name: str, fuel_demand: float) -> float:
         """What a set of injectors, a bowl or a tap is asked for [m3/s] of a burn [m3/s]."""
-        return commanded_flow(self.geometry.injectors[name], burn, self.geometry.injectors)
+        return commanded_flow(self.geometry.injectors[name], fuel_demand, self.geometry.injectors)
 
     def with_elements(self, new: Sequence[Element]) -> "CompiledCircuit":
         """The compiled circuit with other elements in the places of those of their names, between the same nodes. Numberings are kept where its links turn no

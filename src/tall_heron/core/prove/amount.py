@@ -3,7 +3,7 @@
 import re
 from dataclasses import dataclass
 
-from tall_heron.core.base.arithmetic import figure
+from tall_heron.core.base.arithmetic import format_number
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.base.units import parse
 
@@ -50,7 +50,7 @@ def read_caught(text: str, density: float, plain: str, near: float | None = None
         if mass < 0:
             raise ValueError("write what was collected, above zero")
         flow = mass / density / seconds
-        return Caught(flow, None, mass, seconds, (f"{figure(mass, 4)} kg ÷ {figure(density / 1000, 4)} kg/L ÷ {figure(seconds)} s × 3,600 = {figure(flow / LPH, 4)} L/h",))
+        return Caught(flow, None, mass, seconds, (f"{format_number(mass, 4)} kg ÷ {format_number(density / 1000, 4)} kg/L ÷ {format_number(seconds)} s × 3,600 = {format_number(flow / LPH, 4)} L/h",))
     if not unit:
         raise ValueError("liters, gallons or kilograms? Write for example 1.5 US gal in 47 s or 2.35 kg in 40 s")
     bare = unit in ("gal", "gals", "gallon", "gallons")
@@ -62,4 +62,4 @@ def read_caught(text: str, density: float, plain: str, near: float | None = None
         raise ValueError("write what was collected, above zero")
     flow = volume / seconds
     read = ("a gallon is read as US, 3.785 L; write impgal for an imperial one",) if bare else ()
-    return Caught(flow, volume, None, seconds, (*read, f"{figure(1000 * volume, 4)} L ÷ {figure(seconds)} s × 3,600 = {figure(flow / LPH, 4)} L/h",))
+    return Caught(flow, volume, None, seconds, (*read, f"{format_number(1000 * volume, 4)} L ÷ {format_number(seconds)} s × 3,600 = {format_number(flow / LPH, 4)} L/h",))

@@ -67,17 +67,17 @@ def peak_rpm(study: Study) -> float:
     return study.brief.peak_rpm or USUAL_RPM["flight" if study.brief.use == "flight" else "road"]
 
 
-def asked_burn(study: Study, rpm: Array | float, manifold: Array | float) -> Array:
+def wanted_demand(study: Study, rpm: Array | float, manifold: Array | float) -> Array:
     """What the engine asks at speeds and pressures of the manifold [rpm, Pa gauge], by the air it takes in and a mixture that is lean at part load [m3/s]."""
     air = study.peak.case.point.atmosphere
     rich = np.where((np.asarray(manifold) < -LEAN_FROM * KPA) & (not study.brief.carburetted), LEAN, 1.0)
-    return np.asarray(study.burn.volume_flow * rpm / peak_rpm(study) * np.maximum(air + manifold, 0.0) / (air + study.brief.boost) * rich)
+    return np.asarray(study.fuel_demand.volume_flow * rpm / peak_rpm(study) * np.maximum(air + manifold, 0.0) / (air + study.brief.boost) * rich)
 
 
 def full_flow(study: Study) -> float:
     """What all injectors pass fully open at the pressure they are commanded for [m3/s]; 0 where they are none or their sheet does not say."""
     sets = [e.figures for e in study.build.circuit.of_kind("injectors") if isinstance(e.figures, Injectors) and e.figures.rated_lph]
-    return float(sum(injectors_full_flow(p, p.commanded_at_kpa * KPA, study.burn.density) for p in sets))
+    return float(sum(injectors_full_flow(p, p.commanded_at_kpa * KPA, study.fuel_demand.density) for p in sets))
 
 
 def dead_share_at(study: Study, rpm: Array | float, volts: Array | float) -> Array:
@@ -87,10 +87,10 @@ def dead_share_at(study: Study, rpm: Array | float, volts: Array | float) -> Arr
     return np.asarray(np.maximum(at_12 + (np.asarray(volts) - 12.0) / 2.0 * (at_14 - at_12), 0.0) * rpm / 120)
 
 
-def turning(burn: Array, play: float) -> Array:
+def turning(fuel_demand: Array, play: float) -> Array:
     """Which way the burn last went, with some play: -1 falling, 1 rising, 0 until it first moved."""
-    out, edge, way = np.zeros(len(burn), int), float(burn[0]) if len(burn) else 0.0, 0
-    for i, q in enumerate(burn.tolist()):
+    out, edge, way = np.zeros(len(fuel_demand), int), float(fuel_demand[0]) if len(fuel_demand) else 0.0, 0
+    for i, q in enumerate(fuel_demand.tolist()):
         edge, way = turned(q, edge, way, play)
         out[i] = way
     return out
@@ -140,7 +140,7 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
     study = like or make_study(varied(build, seed))
     bench, rng, loud = Bench(study), np.random.default_rng(seed + 1), noise or Noise()
     brief, top, full = study.brief, peak_rpm(study), full_flow(study)
-    sniffs = study.burn.fuel.ethanol > 0.2  # such a car has a sensor of ethanol
+    sniffs = study.fuel_demand.fuel.ethanol > 0.2  # such a car has a sensor of ethanol
     flown = brief.use == "flight"
     # How long each piece of the drive takes [s]; at its end the share of the speed at peak, how far the manifold is from idle to full load, and the acceleration ahead [g].
     pieces = [(float(r["seconds"]), float(r["speed"]), float(r["load"]), float(r["ahead"])) for r in table("drives") if (r["name"] == "air") == flown]
@@ -161,10 +161,10 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
             manifold = manifold0 + (aim - manifold0) * min(2.5 * w, 1.0)  # boost comes before speed
             ahead += (push - ahead) * min(4 / hertz, 1.0)
             volts = brief.voltage_v - (0.5 if rpm < 0.2 * top else 0.0) - 0.3 * load
-            asks = float(asked_burn(study, rpm, manifold)) * bench.fuel_times(fault) * breathes
-            edge, way = turned(asks, edge, way, PLAY * study.burn.volume_flow)
+            asks = float(wanted_demand(study, rpm, manifold)) * bench.fuel_times(fault) * breathes
+            edge, way = turned(asks, edge, way, PLAY * study.fuel_demand.volume_flow)
             commanded = asks * math.sqrt(at / across) if across > 0.2 * at and full else asks
-            setup = Setup("rail", manifold=manifold, burn=commanded, volts=volts, at_pump=False, rpm=rpm, ahead=abs(ahead), trend=way)
+            setup = Setup("rail", manifold=manifold, fuel_demand=commanded, volts=volts, at_pump=False, rpm=rpm, ahead=abs(ahead), trend=way)
             solution = bench.solution(setup, fault)
             rail = study.rail_pressure(solution) if solution.converged else None
             amps = sum(current_of(solution, p.id) for p in study.build.circuit.of_kind("pump")) if solution.converged else 0.0
@@ -181,7 +181,7 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
                 rail,
                 volts + loud.volts * n[3],
                 max(commanded / (full * passes) + float(dead_share_at(study, rpm, volts)) + loud.duty * n[4], 0.0) if full else None,
-                max((fault.strength if fault.kind == "fuel" else study.burn.fuel.ethanol) + loud.ethanol * n[5], 0.0) if sniffs else None,
+                max((fault.strength if fault.kind == "fuel" else study.fuel_demand.fuel.ethanol) + loud.ethanol * n[5], 0.0) if sniffs else None,
                 warm,
                 amps * draws + loud.amps * n[6] if amps else None,
                 ahead + loud.ahead * n[7],

@@ -66,8 +66,8 @@ def causes(study: Study) -> list[Cause]:
         out += [replace(_cause("worn", every), sigma=0.0), _cause("strong", every)]  # the tolerance of each is there already
     electric = electric_pumps(study.build)
     if electric:
-        fed = " ".join(e.id for e in electric)
-        out += [_cause("volts", fed), _cause("over", fed)]
+        feeding = " ".join(e.id for e in electric)
+        out += [_cause("volts", feeding), _cause("over", feeding)]
         out.append(_cause("bare", " ".join(t.id for t in circuit.of_kind("tank"))))
     if (home := return_line(study)) is not None:
         out.append(_cause("pinched", home.id, times=max(study.friction(study.solved["idle"], home.id), PINCHED_LEAST) if surplus_at_idle(study) > 0 else PINCHED_LEAST))
@@ -81,8 +81,8 @@ def causes(study: Study) -> list[Cause]:
             out.append(_cause("slope", e.id))
         if figures.reference in ("manifold", "hat"):
             out.append(_cause("reference", e.id))
-    if re.fullmatch(r"E\d+", study.burn.fuel.name):
-        out.append(replace(_cause("fuel", ""), sound=study.burn.fuel.ethanol))
+    if re.fullmatch(r"E\d+", study.fuel_demand.fuel.name):
+        out.append(replace(_cause("fuel", ""), sound=study.fuel_demand.fuel.ethanol))
     out += [_cause("gauge", "", times=gauge_span(study)), _cause("can", "")]
     return out
 
@@ -107,7 +107,7 @@ def return_line(study: Study) -> Element | None:
 def surplus_at_idle(study: Study) -> float:
     """What turns back at idle [m3/s]; 0 where idle does not solve."""
     idle = study.solved.get("idle")
-    return study.fed.surplus(idle.solution) if idle is not None and idle.solution.converged else 0.0
+    return study.feed_path.surplus(idle.solution) if idle is not None and idle.solution.converged else 0.0
 
 
 def changed(study: Study, fault: Fault) -> list[Element]:

@@ -6,9 +6,9 @@ from dataclasses import dataclass, field, replace
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS, KPA
 from tall_heron.core.base.roots import last_below_near
+from tall_heron.core.document.acceleration import BodyAcceleration, accelerated
 from tall_heron.core.document.build import OWN
 from tall_heron.core.document.figures import Injectors, Regulator
-from tall_heron.core.document.lean import Lean, leaning
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import FluidState, injectors_full_flow
 from tall_heron.core.hydraulics.laws import Law, RegulatorLaw
@@ -44,7 +44,7 @@ class Setup:
     against: float | None = None
     manifold: float = 0.0
     reference: bool = True
-    burn: float = 0.0
+    fuel_demand: float = 0.0
     asks: float | None = None
     volts: float | None = None
     at_pump: bool = True
@@ -90,7 +90,7 @@ class Bench:
         if self._last is not None and self._last[0] == key:  # rail, then current, of one moment
             return self._last[1]
         engine, point = self._engine(setup, fault), self.point(setup, fault)
-        found = engine.at(point, setup.burn, self._laws(engine, point, setup, fault))
+        found = engine.at(point, setup.fuel_demand, self._laws(engine, point, setup, fault))
         self._last = key, found
         return found
 
@@ -113,7 +113,7 @@ class Bench:
         if setup.against is not None:
             changes["manifold_kpa"] = CAUGHT_WITH if not any(self._follows) else kpa
         if brief.fuel == OWN or base.fuel is None:
-            own = self.study.burn.fuel
+            own = self.study.fuel_demand.fuel
             changes |= {"fuel": None, "density_kg_m3": own.density(kelvin), "viscosity_mpa_s": own.viscosity(kelvin) * 1000}
         if volts is not None:
             changes["voltage_v"] = volts
@@ -130,10 +130,10 @@ class Bench:
 
     def _resting(self, setup: Setup, kpa: float, rpm: float) -> list[str]:
         study = self.study
-        taps = [e.id for e in study.build.circuit.of_kind("auxiliary")] if setup.burn < 0.5 * study.burn.volume_flow else []
+        taps = [e.id for e in study.build.circuit.of_kind("auxiliary")] if setup.fuel_demand < 0.5 * study.fuel_demand.volume_flow else []
         if setup.alone:
             return [e.id for e in study.build.circuit.of_kind("pump") if e.id not in setup.alone] + taps
-        return resting_at(study.build.circuit, study.brief, study.burn.fuel, setup.burn, kpa, rpm, idle=setup.burn < 0.1 * study.burn.volume_flow) + taps
+        return resting_at(study.build.circuit, study.brief, study.fuel_demand.fuel, setup.fuel_demand, kpa, rpm, idle=setup.fuel_demand < 0.1 * study.fuel_demand.volume_flow) + taps
 
     def _at_pumps(self, setup: Setup, off: list[str]) -> dict[str, float]:
         """Volts at each pump's terminals from those at the battery: through its wires, or less what the house assumes. As in the sound build: what a fault does to the current hardly tells."""
@@ -143,7 +143,7 @@ class Bench:
             out = {p.id: max(setup.volts - house_figure("voltage_wiring_loss"), 0.5) for p in pumps}
             if self.study.what_if.harness is not None:
                 point = self.point(replace(setup, at_pump=True)).model_copy(update={"off": off})
-                solution = self.study.what_if.at(point, setup.burn)
+                solution = self.study.what_if.at(point, setup.fuel_demand)
                 if solution.converged:
                     out |= {p.id: v for p in pumps if (v := solution.voltage(p.id)) is not None}
             self._volts[key] = out
@@ -162,7 +162,7 @@ class Bench:
             if len(self._engines) > 300:
                 self._engines.clear()
             circuit = self.study.build.circuit
-            plain = make_what_if(leaning(circuit, Lean(pitch=pitch), self.study.brief.use == "flight") if pitch else circuit)
+            plain = make_what_if(accelerated(circuit, BodyAcceleration(pitch=pitch), self.study.brief.use == "flight") if pitch else circuit)
             new = [airy(circuit, p.id, fault.strength) for p in circuit.of_kind("pump")] if fault.kind == "airs" else changed(self.study, fault)
             changes: list[Change] = [Fitted(e) for e in new]
             made = plain.changed(*changes) if changes else plain
@@ -197,7 +197,7 @@ class Bench:
         if setup.reads == "duty":
             return self._duty(setup, fault)
         if setup.reads == "ethanol":
-            return fault.strength if fault.kind == "fuel" else self.study.burn.fuel.ethanol
+            return fault.strength if fault.kind == "fuel" else self.study.fuel_demand.fuel.ethanol
         solution = self.solution(setup, fault)
         if not solution.converged:
             return None
@@ -231,13 +231,13 @@ class Bench:
             solution = engine.at(point, flow, laws)
             return against - (self.study.rail_pressure(solution) or 0.0) if solution.converged else math.inf
 
-        commanded = last_below_near(lacks, 0.7 * self.study.burn.volume_flow, 1e-8, 20 * self.study.burn.volume_flow, CLOSE)
+        commanded = last_below_near(lacks, 0.7 * self.study.fuel_demand.volume_flow, 1e-8, 20 * self.study.fuel_demand.volume_flow, CLOSE)
         if commanded == 0.0:
             return 0.0
         if not math.isfinite(commanded):
             return None
         solution = engine.at(point, commanded, laws)
-        return self.study.fed.burnt(solution) if solution.converged else None
+        return self.study.feed_path.burnt(solution) if solution.converged else None
 
     def _duty(self, setup: Setup, fault: Fault) -> float | None:
         """How far open the injectors are [-], dead time apart: what the engine asks over what they pass fully open at the pressure across."""
@@ -246,7 +246,7 @@ class Bench:
         sets = [e.figures for e in self.study.build.circuit.of_kind("injectors") if isinstance(e.figures, Injectors)]
         if rail is None or not sets or rail <= setup.manifold:
             return None
-        asks = (setup.asks if setup.asks is not None else setup.burn) * self.fuel_times(fault)
+        asks = (setup.asks if setup.asks is not None else setup.fuel_demand) * self.fuel_times(fault)
         full = sum(injectors_full_flow(part, rail - setup.manifold, solution.density) for part in sets)
         return asks / full if full > 0 else None
 
@@ -254,6 +254,6 @@ class Bench:
         """How much more of a fuel the engine asks than of the one that was named, by volume [-]."""
         if fault.kind != "fuel":
             return 1.0
-        named, other = self.study.burn.fuel, self.study.brief.fuel_of(f"E{round(100 * fault.strength)}")
+        named, other = self.study.fuel_demand.fuel, self.study.brief.fuel_of(f"E{round(100 * fault.strength)}")
         kelvin = self.study.brief.fuel_temperature
         return named.stoichiometric_ratio * named.density(kelvin) / (other.stoichiometric_ratio * other.density(kelvin))

@@ -127,8 +127,8 @@ def over_rating(bench: Bench, setup: Setup) -> OverRating | None:
         return None
     met = []
     rail = bench.study.rail_pressure(solution)
-    if bench.study.brief.carburetted and rail is not None and bench.study.fed.burners:
-        met.append(OverRating(bench.study.fed.burners[0].id, rail, house_figure("needle_most")))
+    if bench.study.brief.carburetted and rail is not None and bench.study.feed_path.burners:
+        met.append(OverRating(bench.study.feed_path.burners[0].id, rail, house_figure("needle_most")))
     for e in bench.study.build.circuit.elements:
         pressures = [p for n in e.ports.values() if (p := solution.nodes.get(n)) is not None]
         if e.properties.working_kpa is not None and pressures:
@@ -191,16 +191,16 @@ def _flows(study: Study) -> list[Proof]:
     pumps, flies, volts = circuit.of_kind("pump"), brief.use == "flight", _at_the_pumps(study)
     holds_outlet = any(isinstance(e.figures, Regulator) and e.figures.holds == "outlet" and e.kind == "regulator" for e in circuit.elements)
     against = (BEHIND if holds_outlet else 1.0) * brief.base
-    need, share = margin(brief)[0], study.burn.volume_flow
+    need, share = margin(brief)[0], study.fuel_demand.volume_flow
     pitch = math.radians(house_figure("climb_deg")) if flies else None
     electric = electric_pumps(study.build)
-    fed = {p.id for p in study.fed.pumps}
+    feeding = {p.id for p in study.feed_path.pumps}
     for p in electric:
-        if p.id in fed:
+        if p.id in feeding:
             least = (1 + need) * share if flies and p.stage is None else None
             limit = Limit(least, None, f"{100 * (1 + need):.0f} % of take-off demand by each pump alone: 14 CFR 23.955 before 2017, from memory") if least else None
             out.append(_proof("flow", p.id, setup=Setup("caught", alone=(p.id,), against=against, volts=volts, kelvin=COLD, pitch=pitch), limit=limit))
-    if len(fed & {p.id for p in electric}) > 1:
+    if len(feeding & {p.id for p in electric}) > 1:
         every = tuple(p.id for p in pumps)
         out.append(_proof("flow_all", setup=Setup("caught", alone=every, against=against, volts=volts, kelvin=COLD, pitch=pitch)))
     if not pumps:
@@ -232,7 +232,7 @@ class _On:
 def _together(study: Study) -> list[_On]:
     """With which pumps on pressures are read: all that run with the ignition; where some are staged, then all. Where nothing but the engine turns what feeds it, at idle."""
     pumps, electric = study.build.circuit.of_kind("pump"), {p.id for p in electric_pumps(study.build)}
-    if study.fed.pumps and not any(p.id in electric for p in study.fed.pumps) and study.turns_back:
+    if study.feed_path.pumps and not any(p.id in electric for p in study.feed_path.pumps) and study.turns_back:
         return [_On((), "", True)]
     first, every = tuple(p.id for p in pumps if p.stage is None), tuple(p.id for p in pumps)
     return [_On(first), _On(every, ALL_ON)] if first != every else [_On(every)]
@@ -240,12 +240,12 @@ def _together(study: Study) -> list[_On]:
 
 def _running(study: Study, pump: Element) -> list[_On]:
     """With which pumps on a pump is read: as the ignition runs it, a staged one by itself; then with all."""
-    fed, pumps = {p.id for p in study.fed.pumps}, study.build.circuit.of_kind("pump")
-    if pump.id not in fed:
+    feeding, pumps = {p.id for p in study.feed_path.pumps}, study.build.circuit.of_kind("pump")
+    if pump.id not in feeding:
         return [_On((pump.id,))]
     if all(p.stage is None for p in pumps):
         return [_On(tuple(p.id for p in pumps))]
-    alone = tuple(p.id for p in pumps if (p.stage is None if pump.stage is None else p.id == pump.id or p.id not in fed))
+    alone = tuple(p.id for p in pumps if (p.stage is None if pump.stage is None else p.id == pump.id or p.id not in feeding))
     return [_On(alone), _On(tuple(p.id for p in pumps), ALL_ON)]
 
 
@@ -253,7 +253,7 @@ def _pressures(study: Study) -> list[Proof]:
     """Pressures, volts and amperes with the engine off, pumps alone and together as each picture shows; at idle where the engine turns the pump."""
     circuit, electric, volts, out = study.build.circuit, electric_pumps(study.build), _at_the_pumps(study), []
     together = _together(study)
-    fed = {p.id for p in study.fed.pumps}
+    feeding = {p.id for p in study.feed_path.pumps}
     regulators = [e for e in circuit.elements if isinstance(e.figures, Regulator) and e.kind in ("regulator", "controller")]
     if regulators and electric:
         felt = any(e.figures.reference in ("manifold", "hat") for e in regulators if isinstance(e.figures, Regulator))
@@ -271,7 +271,7 @@ def _pressures(study: Study) -> list[Proof]:
             out += _wires(study, p.id)
         if isinstance(p.figures, PumpMap) and all(len(r) == 3 for c in p.figures.curves for r in c.rows):
             out += [on.proof(study, "amps", p.id, reads="amps", place=p.id, volts=volts) for on in running]
-        if p.id in fed:
+        if p.id in feeding:
             out += [on.proof(study, "suction", p.id, optional=p.properties.mount == "in-tank", reads="inlet", place=p.id, volts=volts) for on in running]
     for e in circuit.of_kind("filter") if electric and study.turns_back else ():  # where nothing turns back nothing flows with the engine off
         out.append(together[-1].proof(study, "drop", e.id, reads="drop", place=e.id, volts=volts))
@@ -298,7 +298,7 @@ def _at_rest(study: Study) -> list[Proof]:
         out.append(_proof("prime", said=primed.seconds, limit=Limit(None, 3 * primed.seconds + 2, "three times what the lines and pumps say, and 2 s")))
     if primed is not None and primed.keeps:
         out.append(_proof("hold", limit=Limit(by_allow("hold") * study.brief.base, None, f"70 % of base; {primed.keeps} keep it: house figure")))
-    if injected and not study.burn.fuel.methanol:
+    if injected and not study.fuel_demand.fuel.methanol:
         out.append(_proof("soak"))
     out += [_proof("noise", p.id, optional=True) for p in electric_pumps(study.build)[:1]]
     return out
@@ -352,7 +352,7 @@ def test_pressure(study: Study) -> tuple[float, str]:
 
 def boiling(study: Study, kelvin: float) -> float:
     """The least pressure that keeps the season's fuel from boiling [Pa gauge]."""
-    return boils_at(study.burn.fuel, study.brief.season, kelvin) - study.peak.case.point.atmosphere
+    return boils_at(study.fuel_demand.fuel, study.brief.season, kelvin) - study.peak.case.point.atmosphere
 
 
 def limit_at(study: Study, proof: Proof, told: Mapping[str, float]) -> Limit | None:

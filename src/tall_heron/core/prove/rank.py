@@ -85,8 +85,8 @@ def spread(bench: Bench, setups: Sequence[Setup], without: Sequence[str] = ()) -
             here, there = bench.predict(s), bench.predict(s, cause.fault.of(cause.sound + step * cause.sigma))
             column.append(there - here if here is not None and there is not None else 0.0)
         columns.append(column)
-    if any(s.burn > 0 and s.reads != "duty" for s in setups):
-        more = [bench.predict(replace(s, burn=s.burn * (1 + SHOTS))) if s.burn > 0 and s.reads not in ("duty", "ethanol") else None for s in setups]
+    if any(s.fuel_demand > 0 and s.reads != "duty" for s in setups):
+        more = [bench.predict(replace(s, fuel_demand=s.fuel_demand * (1 + SHOTS))) if s.fuel_demand > 0 and s.reads not in ("duty", "ethanol") else None for s in setups]
         columns.append([there - here if there is not None and (here := bench.predict(s)) is not None else 0.0 for s, there in zip(setups, more, strict=True)])
     for reads, share in TOGETHER.items():
         if any(s.reads == reads for s in setups):
@@ -198,7 +198,7 @@ def _doubt(bench: Bench, setups: Sequence[Setup], fault: Fault, slope: Array, co
         pumps = max(len(bench.study.build.circuit.of_kind("pump")), 1)
         share = math.hypot(SHOTS, next((c.sigma for c in bench.causes if c.fault.kind == "worn"), 0.0) / math.sqrt(pumps))
         volts = next((c.sigma for c in bench.causes if c.fault.kind == "volts"), 0.0)
-        others = [replace(s, burn=s.burn * (1 + share)) for s in setups], [replace(s, volts=s.volts - volts) if s.volts is not None else s for s in setups]
+        others = [replace(s, fuel_demand=s.fuel_demand * (1 + share)) for s in setups], [replace(s, volts=s.volts - volts) if s.volts is not None else s for s in setups]
         for there in others:
             column = np.array([b - a if (a := bench.predict(s, fault)) is not None and (b := bench.predict(t, fault)) is not None else 0.0 for s, t in zip(setups, there, strict=True)])
             covariance = covariance + np.outer(column, column)

@@ -53,8 +53,8 @@ class Replay:
 
     log: Log
     said: Array
-    spare: Array
-    burn: Array
+    headroom: Array
+    fuel_demand: Array
     duty_said: Array
     running: Array
     marks: tuple[Mark, ...]
@@ -80,20 +80,20 @@ def replay(bench: Bench, log: Log, stop: Callable[[], bool] = lambda: False, don
     found = table.at(m, stop, lambda x: done(0.5 * x, "solving the samples"))
     if found is None:
         return None
-    said, spare = found
+    said, headroom = found
     duty_said = _duty_said(bench, m, said)
     points = _points(bench, log, m, said, warm)
     done(0.55, "looking for causes")
     verdict = judge(bench, points, stop, lambda x: done(0.55 + 0.4 * x, "looking for causes"))
     if stop():
         return None
-    marks = _marks(bench, log, m, said, spare, verdict, points, warm)
-    fits = _fits(verdict, spare)
+    marks = _marks(bench, log, m, said, headroom, verdict, points, warm)
+    fits = _fits(verdict, headroom)
     sags = verdict is not None and bool({r.fault.kind for r in verdict.found} & SHORT)
     band = _band(log, m)
-    blind = _blind(bench, log, m, spare, sags)
+    blind = _blind(bench, log, m, headroom, sags)
     done(1.0, "done")
-    return Replay(log, said, spare, m.burn, duty_said, m.stage, marks, verdict, fits, band, blind, tuple(points), table.solved)
+    return Replay(log, said, headroom, m.fuel_demand, duty_said, m.stage, marks, verdict, fits, band, blind, tuple(points), table.solved)
 
 
 def _duty_said(bench: Bench, m: Moments, rail: Array) -> Array:
@@ -108,18 +108,18 @@ def _duty_said(bench: Bench, m: Moments, rail: Array) -> Array:
 
 def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | None) -> list[Point]:
     """The log as readings: samples that stand alike in one bin, its middle taken by medians, so that a bad sample moves nothing."""
-    study, most = bench.study, bench.study.burn.volume_flow
+    study, most = bench.study, bench.study.fuel_demand.volume_flow
     read = log.figures["rail"]
     quick = max(int(log.rate * 0.25), 1)
     moving = np.zeros(len(read), bool)
-    for values, limit in ((m.manifold, 12e3), (m.burn, 0.06 * most)):
+    for values, limit in ((m.manifold, 12e3), (m.fuel_demand, 0.06 * most)):
         change = np.abs(np.diff(smooth(values, 2 * quick + 1), prepend=values[:1])) * log.rate * 0.1
         moving |= change > limit
     for b in log.breaks:
         moving[b : b + quick] = True
     good = np.isfinite(said) & np.isfinite(read) & ~moving
     # Bins: burn, manifold, volts, acceleration, which way the burn went, stage.
-    parts = [np.rint(m.burn / (0.08 * most)), np.rint((m.manifold + 110e3) / 30e3), np.rint(m.volts / 0.6), np.rint(np.minimum(m.ahead, 2.0) / 0.2), m.trend + 1, m.stage]
+    parts = [np.rint(m.fuel_demand / (0.08 * most)), np.rint((m.manifold + 110e3) / 30e3), np.rint(m.volts / 0.6), np.rint(np.minimum(m.ahead, 2.0) / 0.2), m.trend + 1, m.stage]
     key = np.zeros(len(read), np.int64)
     for p in parts:
         key = key * 512 + p.astype(np.int64) % 512
@@ -138,8 +138,8 @@ def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | Non
     for k in kept:
         mine = at[back == k]
         bits = int(m.stage[mine[0]])
-        mid = [float(np.median(x[mine])) for x in (m.burn, m.manifold, m.volts, m.ahead, m.rpm)]
-        setup = Setup("rail", alone=running(bench, bits), manifold=mid[1], burn=mid[0], volts=mid[2], at_pump=False, kelvin=kelvin, rpm=mid[4], ahead=round(mid[3], 2), trend=int(m.trend[mine[0]]))
+        mid = [float(np.median(x[mine])) for x in (m.fuel_demand, m.manifold, m.volts, m.ahead, m.rpm)]
+        setup = Setup("rail", alone=running(bench, bits), manifold=mid[1], fuel_demand=mid[0], volts=mid[2], at_pump=False, kelvin=kelvin, rpm=mid[4], ahead=round(mid[3], 2), trend=int(m.trend[mine[0]]))
         exact = bench.predict(setup)
         if exact is None:
             continue
@@ -153,14 +153,14 @@ def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | Non
         if duty is not None and m.asks is not None and m.measured and mid[1] > study.brief.idle_manifold_kpa * 1000 + LOADED * span:
             asks = float(np.median(m.asks[mine]))
             there = replace(setup, reads="duty", asks=asks)
-            value = float(np.median(m.burn[mine])) / full_flow(study)
+            value = float(np.median(m.fuel_demand[mine])) / full_flow(study)
             out.append(Point(there, value, 0.03 * value + 0.003, "duty"))
     if share is not None and np.isfinite(share).sum() >= LEAST_IN_BIN:
         out.append(Point(Setup("ethanol"), float(np.nanmedian(share)), 0.015, "ethanol"))
     return out
 
 
-def _marks(bench: Bench, log: Log, m: Moments, said: Array, spare: Array, verdict: Verdict | None, points: list[Point], kelvin: float | None) -> tuple[Mark, ...]:
+def _marks(bench: Bench, log: Log, m: Moments, said: Array, headroom: Array, verdict: Verdict | None, points: list[Point], kelvin: float | None) -> tuple[Mark, ...]:
     """Stretches where the rail, smoothed, parts from the model by more than may stray, and those where the model itself has it low."""
     read = smooth(log.figures["rail"], max(int(log.rate * 0.2) | 1, 3))
     rails = [p.setup for p in points if p.name == "rail"][:12]
@@ -175,7 +175,7 @@ def _marks(bench: Bench, log: Log, m: Moments, said: Array, spare: Array, verdic
     for flags, by in ((np.abs(off) > limit, off), (sag & ~(np.abs(off) > limit), said - m.manifold - wanted)):
         for a, b in _stretches(flags, log, least):
             i = a + int(np.nanargmax(np.abs(by[a:b])))
-            out.append(Mark(float(log.time[a]), float(log.time[b - 1]), float(by[i]), _why(bench, m, i, float(off[i]), limit, spare, best, kelvin)))
+            out.append(Mark(float(log.time[a]), float(log.time[b - 1]), float(by[i]), _why(bench, m, i, float(off[i]), limit, headroom, best, kelvin)))
     out.sort(key=lambda x: -abs(x.by) * (x.end - x.start + 0.5))
     return tuple(sorted(out[:MOST_MARKS], key=lambda x: x.start))
 
@@ -193,24 +193,24 @@ def _stretches(flags: Whole, log: Log, least: int) -> list[tuple[int, int]]:
     return [(a, b) for a, b in joined if b - a >= least]
 
 
-def _why(bench: Bench, m: Moments, i: int, off: float, limit: float, spare: Array, best: Ranked | None, kelvin: float | None) -> str:
+def _why(bench: Bench, m: Moments, i: int, off: float, limit: float, headroom: Array, best: Ranked | None, kelvin: float | None) -> str:
     if abs(off) <= limit:
         return "the model has it low too: the pumps are at their end here"
     if best is not None:
-        burn, manifold, volts, ahead = (float(x[i]) for x in (m.burn, m.manifold, m.volts, m.ahead))
-        setup = Setup("rail", alone=running(bench, int(m.stage[i])), manifold=manifold, burn=burn, volts=volts, at_pump=False, kelvin=kelvin, ahead=ahead, trend=int(m.trend[i]))
+        fuel_demand, manifold, volts, ahead = (float(x[i]) for x in (m.fuel_demand, m.manifold, m.volts, m.ahead))
+        setup = Setup("rail", alone=running(bench, int(m.stage[i])), manifold=manifold, fuel_demand=fuel_demand, volts=volts, at_pump=False, kelvin=kelvin, ahead=ahead, trend=int(m.trend[i]))
         sound, with_it = bench.predict(setup), bench.predict(setup, best.fault)
         if sound is not None and with_it is not None and abs(off - (with_it - sound)) < max(0.5 * abs(off), limit):
             return f"as where {cause_words(best.fault)}"
-    nearly = np.isfinite(spare[i]) and spare[i] < 0.1
+    nearly = np.isfinite(headroom[i]) and headroom[i] < 0.1
     return "the pumps have next to no headroom here" if nearly and off < 0 else "no cause that was looked for says so"
 
 
-def _fits(verdict: Verdict | None, spare: Array) -> tuple[Fit, ...]:
+def _fits(verdict: Verdict | None, headroom: Array) -> tuple[Fit, ...]:
     """Pump health and filter clogging, each taken alone, with how sure that is; widened to nothing where the run never asked."""
     if verdict is None:
         return ()
-    least = float(np.nanmin(spare)) if np.isfinite(spare).any() else None
+    least = float(np.nanmin(headroom)) if np.isfinite(headroom).any() else None
     out = []
     for kind, words in (("worn", "flow at rail pressure"), ("clogged", "loss against clean")):
         mine = [r for r in verdict.ranked if r.fault.kind == kind]
@@ -252,16 +252,16 @@ def _band(log: Log, m: Moments) -> tuple[float, float] | None:
     return best
 
 
-def _blind(bench: Bench, log: Log, m: Moments, spare: Array, sags: bool) -> tuple[str, ...]:
+def _blind(bench: Bench, log: Log, m: Moments, headroom: Array, sags: bool) -> tuple[str, ...]:
     """What a run cannot tell, in words: what was never asked of the build, and what was not logged."""
     study, f, out = bench.study, log.figures, []
-    top, most = peak_rpm(study), study.burn.volume_flow
+    top, most = peak_rpm(study), study.fuel_demand.volume_flow
     if "rpm" in f and float(np.nanmax(f["rpm"])) < 0.95 * top:
         out.append(f"nothing above {np.nanmax(f['rpm']):,.0f} rpm was logged, so the pumps' end is not tested")
-    if float(np.nanpercentile(m.burn, 99.5)) < 0.9 * most:
-        out.append(f"the engine's demand never passed {100 * np.nanpercentile(m.burn, 99.5) / most:.0f} % of what it does at peak")
-    if np.isfinite(spare).any() and float(np.nanmin(spare)) > 0.1 and not sags:
-        out.append(f"the pumps always had {100 * np.nanmin(spare):.0f} % headroom or more: a weak pump or a filter half clogged would not show in the rail")
+    if float(np.nanpercentile(m.fuel_demand, 99.5)) < 0.9 * most:
+        out.append(f"the engine's demand never passed {100 * np.nanpercentile(m.fuel_demand, 99.5) / most:.0f} % of what it does at peak")
+    if np.isfinite(headroom).any() and float(np.nanmin(headroom)) > 0.1 and not sags:
+        out.append(f"the pumps always had {100 * np.nanmin(headroom):.0f} % headroom or more: a weak pump or a filter half clogged would not show in the rail")
     if "manifold" not in f:
         out.append("the manifold's pressure was not logged: the full boost is taken throughout, and the regulator's reference cannot be told")
     if "volts" not in f:

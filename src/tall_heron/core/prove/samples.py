@@ -11,7 +11,7 @@ from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Regulator
 from tall_heron.core.physics.slosh import Array
-from tall_heron.core.prove.car import PLAY, asked_burn, dead_share_at, full_flow, peak_rpm, turning
+from tall_heron.core.prove.car import PLAY, dead_share_at, full_flow, peak_rpm, turning, wanted_demand
 from tall_heron.core.prove.log_file import Log
 from tall_heron.core.prove.predict import Bench, Setup
 
@@ -27,7 +27,7 @@ Whole = np.ndarray[Any, Any]  # of whole numbers, or of yes and no
 class Moments:
     """What the model needs of each sample."""
 
-    burn: Array
+    fuel_demand: Array
     manifold: Array
     volts: Array
     ahead: Array
@@ -48,19 +48,19 @@ def moments_of(bench: Bench, log: Log) -> Moments:
     ahead = np.abs(_filled(f.get("ahead", np.zeros(n)), 0.0)) / GRAVITY
     asks = None
     if "rpm" in f and "manifold" in f:
-        asks = asked_burn(study, rpm, manifold)
+        asks = wanted_demand(study, rpm, manifold)
     full, duty, opening = full_flow(study), f.get("duty"), np.zeros(n)
     if full > 0:
         opening = dead_share_at(study, np.nan_to_num(rpm), volts)
     if duty is not None and full > 0:
-        burn, measured = np.maximum(_filled(duty, 0.0) - opening, 0.0) * full, True
+        fuel_demand, measured = np.maximum(_filled(duty, 0.0) - opening, 0.0) * full, True
     elif asks is not None:
-        burn, measured = _filled(asks, 0.0), False
+        fuel_demand, measured = _filled(asks, 0.0), False
     else:
-        burn, measured = np.full(n, study.peak.case.demand), False
-    calm = smooth(burn, max(int(log.rate * 0.8) | 1, 5))
-    stage = _stages(bench, manifold, rpm, burn)
-    return Moments(burn, manifold, volts, ahead, np.nan_to_num(rpm, nan=peak_rpm(study)), turning(calm, 2 * PLAY * study.burn.volume_flow), stage, asks, opening, measured)
+        fuel_demand, measured = np.full(n, study.peak.case.demand), False
+    calm = smooth(fuel_demand, max(int(log.rate * 0.8) | 1, 5))
+    stage = _stages(bench, manifold, rpm, fuel_demand)
+    return Moments(fuel_demand, manifold, volts, ahead, np.nan_to_num(rpm, nan=peak_rpm(study)), turning(calm, 2 * PLAY * study.fuel_demand.volume_flow), stage, asks, opening, measured)
 
 
 def _filled(values: Array, usual: float) -> Array:
@@ -81,17 +81,17 @@ def smooth(values: Array, n: int) -> Array:
     return np.asarray(median_filter(values, size=min(n | 1, WIDEST), mode="nearest")) if n >= 3 else values
 
 
-def _stages(bench: Bench, manifold: Array, rpm: Array, burn: Array) -> Array:
+def _stages(bench: Bench, manifold: Array, rpm: Array, fuel_demand: Array) -> Array:
     """Which staged pumps run at each sample, as bits in the order of the circuit, with their hysteresis."""
     study, full = bench.study, full_flow(bench.study)
-    out = np.zeros(len(burn), int)
+    out = np.zeros(len(fuel_demand), int)
     for bit, e in enumerate(x for x in study.build.circuit.elements if x.stage is not None):
         stage = e.stage
         assert stage is not None
         if stage.by == "switch":
-            on = burn > 0.1 * study.burn.volume_flow
+            on = fuel_demand > 0.1 * study.fuel_demand.volume_flow
         else:
-            now = {"boost": manifold / 1000, "speed": np.nan_to_num(rpm), "duty": burn / full if full else np.zeros(len(burn))}[stage.by]
+            now = {"boost": manifold / 1000, "speed": np.nan_to_num(rpm), "duty": fuel_demand / full if full else np.zeros(len(fuel_demand))}[stage.by]
             off_at = stage.off_at if stage.off_at is not None else stage.at
             state = np.where(now >= stage.at, 1.0, np.where(now < off_at, 0.0, np.nan))
             on = _filled(state, 0.0) > 0.5
@@ -123,23 +123,23 @@ class Table:
 
     def at(self, m: Moments, stop: Callable[[], bool], done: Callable[[float], None]) -> tuple[Array, Array] | None:
         """Rail [Pa gauge] and spare flow [-] at each sample; None where it was stopped. Without the acceleration: a sound build does not feel it."""
-        rail, spare = np.full(len(m.burn), np.nan), np.full(len(m.burn), np.nan)
+        rail, headroom = np.full(len(m.fuel_demand), np.nan), np.full(len(m.fuel_demand), np.nan)
         for bits in np.unique(m.stage).tolist():
             here = np.flatnonzero(m.stage == bits)
             found = self._of_stage(m, here, running(self.bench, bits), stop, done)
             if found is None:
                 return None
-            rail[here], spare[here] = found
-        return rail, spare
+            rail[here], headroom[here] = found
+        return rail, headroom
 
     def _of_stage(self, m: Moments, here: Whole, alone: tuple[str, ...], stop: Callable[[], bool], done: Callable[[float], None]) -> tuple[Array, Array] | None:
-        most = max(self.bench.study.burn.volume_flow, 1e-9)
-        burn, manifold, volts = np.clip(m.burn[here], 0, 3 * most), np.clip(m.manifold[here], -101e3, 1e6), np.clip(m.volts[here], 0.5, 1000)
+        most = max(self.bench.study.fuel_demand.volume_flow, 1e-9)
+        fuel_demand, manifold, volts = np.clip(m.fuel_demand[here], 0, 3 * most), np.clip(m.manifold[here], -101e3, 1e6), np.clip(m.volts[here], 0.5, 1000)
         air = self.bench.study.peak.case.point.atmosphere
         finest = (most / 36, 12e3, 0.35 * max(self.bench.study.brief.voltage_v / 13.5, 0.3))
         for times in (1.0, 1.5, 2.2, 3.3, 5.0, 8.0, 14.0, 30.0):
             steps = [s * times for s in finest]
-            place = [burn / steps[0], (manifold + air) / steps[1], volts / steps[2]]
+            place = [fuel_demand / steps[0], (manifold + air) / steps[1], volts / steps[2]]
             low = [np.floor(x).astype(np.int64) for x in place]
             key = (low[0] << 40) | (low[1] << 20) | low[2]
             cells, back = np.unique(key, return_inverse=True)
@@ -154,7 +154,7 @@ class Table:
                 done(i / len(corners))
             table[i] = self._solve((k >> 40) * steps[0], (k >> 20 & 0xFFFFF) * steps[1] - air, (k & 0xFFFFF) * steps[2], alone)
         self.solved += len(corners)
-        held, open_end, spare = np.zeros(len(here)), np.zeros(len(here)), np.zeros(len(here))
+        held, open_end, headroom = np.zeros(len(here)), np.zeros(len(here)), np.zeros(len(here))
         w = [x - y for x, y in zip(place, low, strict=True)]
         for a in (0, 1):
             for b in (0, 1):
@@ -163,8 +163,8 @@ class Table:
                     weight = (w[0] if a else 1 - w[0]) * (w[1] if b else 1 - w[1]) * (w[2] if c else 1 - w[2])
                     held += weight * table[at, 0]
                     open_end += weight * table[at, 1]
-                    spare += weight * table[at, 2]
-        surplus = np.divide(spare, burn, out=np.full(len(here), np.nan), where=burn > 0.02 * most)
+                    headroom += weight * table[at, 2]
+        surplus = np.divide(headroom, fuel_demand, out=np.full(len(here), np.nan), where=fuel_demand > 0.02 * most)
         # A regulator holds the rail, or the pumps are at their end: each is smooth, and what the rail shows is the lower of them.
         return np.minimum(held + self._felt(manifold), open_end), surplus
 
@@ -173,12 +173,12 @@ class Table:
         felt = {e.figures.reference for e in self.bench.study.build.circuit.elements if isinstance(e.figures, Regulator) and e.kind != "relief"}
         return manifold if "manifold" in felt else np.maximum(manifold, 0.0) if "hat" in felt else np.zeros_like(manifold)
 
-    def _solve(self, burn: float, manifold: float, volts: float, alone: tuple[str, ...]) -> tuple[float, float, float]:
+    def _solve(self, fuel_demand: float, manifold: float, volts: float, alone: tuple[str, ...]) -> tuple[float, float, float]:
         """At a place of the grid what the regulators hold the rail at, over what they feel [Pa], what the pumps reach with the way back shut [Pa gauge], and what
         turns back [m3/s]. Where the pumps are at their end the first is what would be held at a burn that they feed; where they have much to spare the second is
         out of reach and not solved."""
         study = self.bench.study
-        setup = Setup("rail", alone=alone, manifold=max(manifold, -101e3), burn=burn, volts=max(volts, 0.5), at_pump=False, kelvin=self.kelvin, fuel=self.fuel)
+        setup = Setup("rail", alone=alone, manifold=max(manifold, -101e3), fuel_demand=fuel_demand, volts=max(volts, 0.5), at_pump=False, kelvin=self.kelvin, fuel=self.fuel)
         felt = float(self._felt(np.array([setup.manifold]))[0])
         rail, surplus = self._held(setup)
         if math.isnan(rail):
@@ -186,18 +186,18 @@ class Table:
         if not study.tells_surplus:
             reach, _ = self._held(replace(setup, closed=True))
             return (rail - felt if reach > rail + CLEAR else self._less(setup, rail) - felt), reach, math.nan
-        reach = OUT_OF_REACH if surplus > MUCH * max(burn, 1e-9) else self._held(replace(setup, closed=True))[0]
+        reach = OUT_OF_REACH if surplus > MUCH * max(fuel_demand, 1e-9) else self._held(replace(setup, closed=True))[0]
         return (rail if surplus > 0 else self._less(setup, rail)) - felt, reach if not math.isnan(reach) else OUT_OF_REACH, surplus
 
     def _held(self, setup: Setup) -> tuple[float, float]:
         solution = self.bench.solution(setup)
         rail = self.bench.study.rail_pressure(solution) if solution.converged else None
-        return (math.nan, math.nan) if rail is None else (rail, self.bench.study.fed.surplus(solution))
+        return (math.nan, math.nan) if rail is None else (rail, self.bench.study.feed_path.surplus(solution))
 
     def _less(self, setup: Setup, rail: float) -> float:
         """What is held at a burn that the pumps feed [Pa]; the rail as it is where they feed none."""
         for times in (0.7, 0.45, 0.25, 0.1):
-            less = replace(setup, burn=setup.burn * times)
+            less = replace(setup, fuel_demand=setup.fuel_demand * times)
             held, surplus = self._held(less)
             if surplus > 0 or (not self.bench.study.tells_surplus and self._held(replace(less, closed=True))[0] > held + CLEAR):
                 return held

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from tall_heron.core.base.arithmetic import figure
+from tall_heron.core.base.arithmetic import format_number
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.constants import CELSIUS, KPA, LPH
 from tall_heron.core.prove.amount import Caught
@@ -120,7 +120,7 @@ def instrument_doubt(bench: Bench, name: str, proof: Proof, value: float, caught
         seconds = caught.seconds if caught is not None and caught.seconds else 60.0
         share = 0.3 / seconds
         if row["name"] == "scale":
-            mass = caught.mass if caught is not None and caught.mass else max(value * seconds * bench.study.burn.density, 1e-6)
+            mass = caught.mass if caught is not None and caught.mass else max(value * seconds * bench.study.fuel_demand.density, 1e-6)
             return abs(value) * math.hypot(share, float(row["absolute"]) / mass)
         return abs(value) * math.hypot(share, float(row["share"]))
     return abs(value) * float(row["share"]) + span * float(row["of_full"]) + float(row["absolute"])
@@ -172,16 +172,16 @@ def _steps(bench: Bench, proof: Proof, reading: Reading, said: float | None, ban
     scale, unit = SCALES[proof.quantity]
 
     def f(x: float) -> str:
-        return f"{figure(x / scale, 4)} {unit}".strip()
+        return f"{format_number(x / scale, 4)} {unit}".strip()
 
     out = [reading.typed["steps"]] if "steps" in reading.typed else []
     s = proof.setup
     if said is not None and s is not None:
-        where = [f"{figure(s.against / KPA)} kPa"] if s.against is not None else []
-        where += [f"{figure(s.volts)} V {'at the pump' if s.at_pump else 'at the battery'}"] if s.volts is not None else []
+        where = [f"{format_number(s.against / KPA)} kPa"] if s.against is not None else []
+        where += [f"{format_number(s.volts)} V {'at the pump' if s.at_pump else 'at the battery'}"] if s.volts is not None else []
         where += [f"{s.kelvin - CELSIUS:.0f} °C"] if s.kelvin is not None else []
         out.append(f"predicted: {f(said)}, the circuit solved at {', '.join(where)}, ± {f(band)} by tolerances of its parts")
-        out.append(f"read − predicted = {f(reading.value)} − {f(said)} = {f(reading.value - said)}" + (f", {figure(100 * (reading.value - said) / abs(said))} %" if said else ""))
+        out.append(f"read − predicted = {f(reading.value)} − {f(said)} = {f(reading.value - said)}" + (f", {format_number(100 * (reading.value - said) / abs(said))} %" if said else ""))
     elif said is not None:
         out.append(f"predicted: {f(said)}; read: {f(reading.value)}")
     out.append(f"the instrument may be off by {f(reading.doubt)}")

@@ -11,6 +11,7 @@ from tall_heron.core.rules import (
     failures,
     filters,
     guesses,
+    headroom,
     hoses,
     injection,
     joints,
@@ -22,7 +23,6 @@ from tall_heron.core.rules import (
     route,
     route_parts,
     solving,
-    spare,
     suction,
     tanks,
 )
@@ -31,7 +31,7 @@ from tall_heron.core.rules.rule import Rule
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study
 
-FILES = (arrows, solving, spare, pressure, injection, suction, filters, materials, hoses, joints, layout, returns, failures, tanks, mounts, engine, guesses)
+FILES = (arrows, solving, headroom, pressure, injection, suction, filters, materials, hoses, joints, layout, returns, failures, tanks, mounts, engine, guesses)
 RULES: tuple[Rule, ...] = tuple(rule for file in FILES for rule in file.RULES)
 CASE_RULES: tuple[Rule, ...] = cases.RULES  # they solve many moments more: looked at where Cases is looked at
 WIRING_RULES: tuple[Rule, ...] = (*electrics.RULES, *cut_off.RULES)  # they solve the cruise and walk faults: looked at where Wiring is, and with whole pages

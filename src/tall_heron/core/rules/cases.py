@@ -9,7 +9,7 @@ from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.document.airspace import ONE_AIR
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.tank_shape import FILLED
-from tall_heron.core.rules.finding import LEVELS, Figure, Finding, Level
+from tall_heron.core.rules.finding import LEVELS, Finding, Level, Quantity
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, rail_word, solves
 from tall_heron.core.rules.suction import suction_advice
 from tall_heron.core.rules.words import MOST_NAMED, named
@@ -59,7 +59,7 @@ def _findings(study: Study, rows: list[Row], do: dict[str, str], also: str) -> I
 
 def cell_finding(moment: Moment, column: Requirement, cell: Cell, do: str, word: str = "rail") -> Finding:
     """A requirement that is missed at a moment, as a finding."""
-    figures = {"value": Figure(cell.value, column.quantity), "limit": Figure(cell.beside if column.key == "rail" and cell.beside is not None else cell.limit, column.quantity)}
+    figures = {"value": Quantity(cell.value, column.quantity), "limit": Quantity(cell.beside if column.key == "rail" and cell.beside is not None else cell.limit, column.quantity)}
     what = {"rail": f"the {word} shows {{value}}, {{limit}} required", "spare": "{value} headroom, {limit} required", "suction": "{value} vapor margin at the inlet, {limit} required"}
     what |= {"duty": "open {value} of the time, {limit} allowed", "reach": "{value} of the tank is out of reach, {limit} allowed", "back": "{value} behind the regulator, {limit} allowed"}
     what |= {"amps": f"the pumps draw {cell.value:.0f} A, {cell.limit:g} A is what an alternator spares"}
@@ -86,7 +86,7 @@ def hot_and_high(study: Study) -> Iterator[Finding]:
     yield from _findings(study, rows, {"": "Ask for less power there, or fit what gives more.", "suction": suction_advice(study, pump)}, "")
 
 
-def leaning(study: Study) -> Iterator[Finding]:
+def accelerated(study: Study) -> Iterator[Finding]:
     """Speeding up lifts the engine over the tank; leaning takes fuel from the outlet."""
     do = {
         "": "Ask for less, or fit a pump that gives more.",
@@ -95,7 +95,7 @@ def leaning(study: Study) -> Iterator[Finding]:
     }
     guessed = any(n.ahead_mm is None for n in study.build.circuit.nodes)
     also = "Places along the vehicle are calculated from the lengths of the lines until Route places them: this is a guess." if guessed else ""
-    for found in _findings(study, _rows(study, lambda r: bool(r.moment.lean) and not r.moment.own), do, also):
+    for found in _findings(study, _rows(study, lambda r: bool(r.moment.acceleration) and not r.moment.own), do, also):
         yield replace(found, level=LEVELS[LEVELS.index(found.level) + 1]) if guessed else found  # type: ignore[arg-type]
 
 
@@ -117,7 +117,7 @@ def overrun(study: Study) -> Iterator[Finding]:
         cell = row.cells.get("rail")
         if cell is None or cell.beside is None or cell.beside <= 0 or cell.value <= (1 + house_figure("rail_over_stop")) * cell.beside:
             continue
-        figures = {"over": Figure(cell.value - cell.beside, "pressure_difference"), "asked": Figure(cell.beside, "pressure")}
+        figures = {"over": Quantity(cell.value - cell.beside, "pressure_difference"), "asked": Quantity(cell.beside, "pressure")}
         why = "All that the pumps give goes back then. Nothing is burned, so it harms nothing; the first tip-in after it is rich."
         title = f"Off the throttle the {rail_word(study)} reads {{over}} over its target of {{asked}}"
         yield Finding("Note", "", title, why, "Live with it, or fit a larger return.", figures, row.moment.case.key, "cases")
@@ -148,7 +148,7 @@ def soon_over(study: Study) -> Iterator[Finding]:
         title = f"When {o.failure.part} {o.failure.what}, {fills.tank} runs over in {(seconds or 0.0) / 60:.0f} min"
         why = "It gains {gains} more than is drawn from it, from half full on; then fuel leaves by its vent."
         do = "Turn feed and return with one lever, return to the tank that is drawn from, and let its vent discharge where fuel does no harm."
-        yield Finding("Check" if flies(study) else "Note", o.failure.part, title, why, do, {"gains": Figure(fills.flow, "volume_flow")}, o.failure.key, "cases")
+        yield Finding("Check" if flies(study) else "Note", o.failure.part, title, why, do, {"gains": Quantity(fills.flow, "volume_flow")}, o.failure.key, "cases")
 
 
 def pot_runs_out(study: Study) -> Iterator[Finding]:
@@ -175,7 +175,7 @@ def warmed_up(study: Study) -> Iterator[Finding]:
     limit = suction_need(pump) if pump is not None else 0.0
     if then is None or then >= limit or clear[0] < limit:
         return
-    figures = {name: Figure(x, "pressure_difference") for name, x in (("then", then), ("now", clear[0]), ("limit", limit))} | {"hot": Figure(celsius + CELSIUS, "temperature")}
+    figures = {name: Quantity(x, "pressure_difference") for name, x in (("then", then), ("now", clear[0]), ("limit", limit))} | {"hot": Quantity(celsius + CELSIUS, "temperature")}
     title = f"After {seconds / 60:.0f} min of hot idle the inlet of {clear[1]} has {{then}} of vapor margin"
     why = f"The tank has warmed by {rise:.0f} K to {{hot}}; cold it had {{now}}, and the pump needs {{limit}}."
     yield Finding("Check", clear[1], title, why, f"Turn a pump down or off at idle, return less, or cool the return. {suction_advice(study, clear[1])}", figures, "peak", "cases")
@@ -210,7 +210,7 @@ def _staged(study: Study) -> bool:
 RULES = (
     Rule("C-01", "With any filter half clogged the engine is fed.", "arithmetic: half of the area doubles the speed", clogged, lambda s: solves(s) and has(*FILTERS)(s)),
     Rule("C-02", "With the fuel of the brief and thin air the pumps draw fuel, not vapor.", "house figure", hot_and_high, solves),
-    Rule("C-03", "Speeding up, braking, cornering, climbing and slipping leave fuel and pressure.", "hydrostatics; figures common practice", leaning, solves),
+    Rule("C-03", "Speeding up, braking, cornering, climbing and slipping leave fuel and pressure.", "hydrostatics; figures common practice", accelerated, solves),
     Rule("C-04", "Just before and after each stage the engine is fed.", "arithmetic", stages, lambda s: solves(s) and _staged(s)),
     Rule("C-11", "Off the throttle the rail comes down.", "common practice; a Note at most", overrun, solves),
     Rule("C-05", "The builder's own cases are within every limit.", "the builder", own_cases, lambda s: solves(s) and bool(s.build.cases)),

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from tall_heron.core.document.kinds import BURNERS, KINDS
-from tall_heron.core.rules.finding import Figure, Finding
+from tall_heron.core.rules.finding import Finding, Quantity
 from tall_heron.core.rules.rule import Rule, always, elements, has
 from tall_heron.core.study.study import Study
 
@@ -13,9 +13,9 @@ E85_LEAST, E85_MOST = 0.51, 0.83  # ASTM D5798, from memory
 
 def efficiency(study: Study) -> Iterator[Finding]:
     """Power over the heat of the fuel burned."""
-    share = study.brief.power / (study.burn.mass_flow * study.burn.fuel.heating_value)
+    share = study.brief.power / (study.fuel_demand.mass_flow * study.fuel_demand.fuel.heating_value)
     if not LEAST <= share <= MOST:
-        figures = {"share": Figure(share, "fraction"), "least": Figure(LEAST, "fraction"), "most": Figure(MOST, "fraction")}
+        figures = {"share": Quantity(share, "fraction"), "least": Quantity(LEAST, "fraction"), "most": Quantity(MOST, "fraction")}
         why = (
             "Engines turn {least} to {most} of the fuel's heat into power; a consumption outside that is a slip of the pen or of the unit."
         )
@@ -34,12 +34,12 @@ def pump_e85_varies(study: Study) -> Iterator[Finding]:
     """What is sold as E85 is not one fuel."""
     if study.brief.ethanol_range != "as named":
         return
-    figures = {"least": Figure(E85_LEAST, "fraction"), "most": Figure(E85_MOST, "fraction")}
+    figures = {"least": Quantity(E85_LEAST, "fraction"), "most": Quantity(E85_MOST, "fraction")}
     why = f"From the pump it holds {{least}} to {{most}} ethanol by the season; the class of {study.brief.season} is assumed. Less ethanol needs less fuel but boils sooner."
     yield Finding(
         "Note",
         "",
-        f"Pump fuel sold as E85 varies; this build looks at {study.burn.fuel.name} only",
+        f"Pump fuel sold as E85 varies; this build looks at {study.fuel_demand.fuel.name} only",
         why,
         "Set the ethanol range in the brief to look at both ends, or meter the ethanol.",
         figures,
@@ -64,7 +64,7 @@ RULES = (
         "Ethanol fuel from a pump is looked at over its range.",
         "ASTM D5798, from memory",
         pump_e85_varies,
-        lambda s: 0.75 <= s.burn.fuel.ethanol <= 0.9,
+        lambda s: 0.75 <= s.fuel_demand.fuel.ethanol <= 0.9,
     ),
     Rule("E-03", "The circuit supports the engine that the brief describes.", "arithmetic", fed_otherwise, has(*BURNERS)),
 )

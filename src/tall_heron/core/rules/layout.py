@@ -6,7 +6,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.path import reach, upstream, ways
-from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.finding import Finding, Level, Quantity
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, flies, has
 from tall_heron.core.rules.words import MOST_NAMED, does, named
 from tall_heron.core.study.lift import lifts, lost, overflow_pressure
@@ -36,7 +36,7 @@ def no_roll_over_valve(study: Study) -> Iterator[Finding]:
 
 def parallel_pumps_without_checks(study: Study) -> Iterator[Finding]:
     """A pump that stands lets its neighbor's flow back through it; one in a row with it has no way back."""
-    pumps = study.fed.pumps
+    pumps = study.feed_path.pumps
     before = {p.id: {e.id for e in upstream(study.build.circuit, p)} for p in pumps} if len(pumps) > 1 else {}
     for pump in pumps if before else ():
         beside = [p for p in pumps if p is not pump and p.id not in before[pump.id] and pump.id not in before[p.id]]
@@ -69,13 +69,13 @@ def return_to_another_tank(study: Study) -> Iterator[Finding]:
     """Fuel that goes back elsewhere fills one tank and empties the other."""
     for regulator in bypasses(study):
         back = {e.id for e in elements(study, "tank") if e.ports["outlet"] in _ends(study, ways(regulator)[0][1])}
-        fed = {e.id for pump in elements(study, "pump") for e in elements(study, "tank") if e.ports["outlet"] in _starts(study, pump.id)}
-        if back and fed and not back & fed:
+        feeding = {e.id for pump in elements(study, "pump") for e in elements(study, "tank") if e.ports["outlet"] in _starts(study, pump.id)}
+        if back and feeding and not back & feeding:
             why = "The tank in use runs dry while the other overflows through its vent."
             yield Finding(
                 "Check",
                 regulator.id,
-                f"{regulator.id} returns to {', '.join(sorted(back))}, the pumps draw from {', '.join(sorted(fed))}",
+                f"{regulator.id} returns to {', '.join(sorted(back))}, the pumps draw from {', '.join(sorted(feeding))}",
                 why,
                 "Return to the tank in use.",
             )
@@ -96,7 +96,7 @@ def trapped_liquid(study: Study) -> Iterator[Finding]:
     for s in sections(study):
         if not s.trapped:
             continue
-        figures = {"low": Figure(s.rise[0], "pressure_difference"), "high": Figure(s.rise[1], "pressure_difference"), "holds": Figure(s.volume, "volume")}
+        figures = {"low": Quantity(s.rise[0], "pressure_difference"), "high": Quantity(s.rise[1], "pressure_difference"), "holds": Quantity(s.volume, "volume")}
         why = f"{named(s.parts[:MOST_NAMED])} {'hold' if len(s.parts) > 1 else 'holds'} {{holds}} then, which rises by {{low}} to {{high}} for each kelvin it warms."
         when = f"when {s.shut} is shut" if s.shut else "when the engine stops"
         level: Level = "Check" if s.shut else "Stop"
@@ -146,11 +146,11 @@ def no_shut_off_in_flight(study: Study) -> Iterator[Finding]:
 
 def lift_too_small(study: Study) -> Iterator[Finding]:
     """A surge tank that loses more than all that lift into it bring runs dry."""
-    spare, solved = house_figure("lift_margin"), study.peak
+    headroom, solved = house_figure("lift_margin"), study.peak
     for lift in lifts(study):
         brings, loses = lift.lifted(solved), lost(study, lift, solved)
-        if brings < (1 + spare) * loses:
-            figures = {"lifts": Figure(brings, "volume_flow"), "loses": Figure(loses, "volume_flow"), "spare": Figure(spare, "fraction")}
+        if brings < (1 + headroom) * loses:
+            figures = {"lifts": Quantity(brings, "volume_flow"), "loses": Quantity(loses, "volume_flow"), "spare": Quantity(headroom, "fraction")}
             title = f"{does([p.id for p in lift.pumps], 'lifts', 'lift')} {{lifts}} into {lift.pot.id}, which loses {{loses}} at peak"
             level: Level = "Stop" if brings < (1 - EVEN) * loses else "Check"
             why = "Less than {spare} headroom, and the surge tank empties on a long pull; the main pumps then draw air."
@@ -171,7 +171,7 @@ def overflow_too_small(study: Study) -> Iterator[Finding]:
         surplus = max(lift.lifted(solved) - solved.case.demand, 0.0)
         takes = overflow_pressure(solved, lines[0], surplus)
         if takes > most:
-            figures = {"takes": Figure(takes, "pressure_difference"), "flow": Figure(surplus, "volume_flow"), "limit": Figure(most, "pressure_difference")}
+            figures = {"takes": Quantity(takes, "pressure_difference"), "flow": Quantity(surplus, "volume_flow"), "limit": Quantity(most, "pressure_difference")}
             title = f"{lines[0].id} takes {{takes}} of the {{flow}} that {lift.pot.id} must shed"
             why = "More than {limit} stands in a surge tank that is made for none."
             yield Finding("Check", lines[0].id, title, why, "Fit a larger or shorter overflow, or a smaller lift pump.", figures, "idle", station="hoses")
@@ -182,10 +182,10 @@ def teed_tanks(study: Study) -> Iterator[Finding]:
     for e in elements(study, "junction"):
         behind = {n for a, _ in ways(e) for x in reach(study.build.circuit, a, backward=True) for n, _ in ways(x)} | {a for a, _ in ways(e)}
         tanks = [t.id for t in elements(study, "tank") if t.ports["outlet"] in behind]
-        fed = [p.id for p in elements(study, "pump") if e in upstream(study.build.circuit, p)]
-        if len(tanks) > 1 and fed:
+        feeding = [p.id for p in elements(study, "pump") if e in upstream(study.build.circuit, p)]
+        if len(tanks) > 1 and feeding:
             level: Level = "Stop" if flies(study) else "Check"
-            title = f"{fed[0]} draws from {' and '.join(tanks)} at once"
+            title = f"{feeding[0]} draws from {' and '.join(tanks)} at once"
             why = "The one that runs dry first lets air in while the other is still full. Historical part 23 required no pump on two tanks at once, or for means against air."
             yield Finding(
                 level,

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.physics.fuel import Fuel
-from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.finding import Finding, Level, Quantity
 from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.shelf.own_part import STEM
 from tall_heron.core.shelf.suits import made_for, spoken_of
@@ -20,7 +20,7 @@ def _limit(study: Study, e: Element) -> str | None:
     """What a part is made for, where this fuel is more than that."""
     if _bad_fuel(study, e) is None:
         return None
-    if study.burn.fuel.methanol:
+    if study.fuel_demand.fuel.methanol:
         return "Its maker makes no statement on methanol." if e.properties.methanol is None else "It is not made for methanol."
     about = e.properties
     return "Its maker states that it is not for this fuel." if about.avgas is False or about.gasoline is False else "It is made for {most} ethanol at most."
@@ -36,8 +36,8 @@ def _named(study: Study, e: Element) -> str:
     return fuel.name if fuel is not None else ""
 
 
-def _most(e: Element) -> dict[str, Figure]:
-    return {"most": Figure((e.properties.ethanol_max_percent or 0.0) / 100, "fraction")}
+def _most(e: Element) -> dict[str, Quantity]:
+    return {"most": Quantity((e.properties.ethanol_max_percent or 0.0) / 100, "fraction")}
 
 
 def hose_not_for_this_fuel(study: Study) -> Iterator[Finding]:
@@ -48,7 +48,7 @@ def hose_not_for_this_fuel(study: Study) -> Iterator[Finding]:
             title = f"{e.id} {e.title} is not for {_named(study, e)}"
             suffers = "Bare metal corrodes" if e.kind == "line" else "The hose swells, softens and sheds"
             why = f"{limit} {suffers} until it leaks."
-            level: Level = "Check" if study.burn.fuel.methanol and e.properties.methanol is None else "Stop"
+            level: Level = "Check" if study.fuel_demand.fuel.methanol and e.properties.methanol is None else "Stop"
             yield Finding(level, e.id, title, why, "Fit PTFE hose with PTFE ends.", _most(e), station="hoses")
 
 

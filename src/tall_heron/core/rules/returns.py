@@ -10,7 +10,7 @@ from tall_heron.core.document.figures import Air, TankLevel
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.document.tank_shape import FILLED
-from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.finding import Finding, Level, Quantity
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, height
 from tall_heron.core.study.shut_off import shut_off_pressures
 from tall_heron.core.study.study import Study
@@ -42,7 +42,7 @@ def from_above(study: Study) -> Iterator[Finding]:
                 continue
             over = height(study, start) - height(study, end) - tank.figures.level_mm / 1000
             if over > ABOVE_MM / 1000:
-                figures = {"over": Figure(over, "length")}
+                figures = {"over": Quantity(over, "length")}
                 why = "What falls through air takes air along, and the pickup draws the froth; it also charges the fuel."
                 title = f"{e.id} lets the return into {tank.id} {{over}} over the fuel"
                 yield Finding("Check", e.id, title, why, "Fit an inlet with a drop tube that ends under the fuel, or lead it in lower.", figures)
@@ -56,8 +56,8 @@ def shut_in_by_hand(study: Study) -> Iterator[Finding]:
             if e.kind not in ("valve", "crossover"):
                 continue
             asked = study.asked(study.peak)
-            top = max((tops.get(n, 0.0) for n in study.fed.nodes), default=0.0)
-            figures = {"top": Figure(top, "pressure"), "asked": Figure(asked, "pressure")}
+            top = max((tops.get(n, 0.0) for n in study.feed_path.nodes), default=0.0)
+            figures = {"top": Quantity(top, "pressure"), "asked": Quantity(asked, "pressure")}
             level: Level = "Stop" if top > (1 + house_figure("rail_over_stop")) * asked else "Check"
             why = "With the return shut nothing holds the rail: the pumps press all they can into rail, hoses and injectors."
             yield Finding(level, e.id, f"{e.id} can shut the return: the rail then goes to {{top}} instead of {{asked}}", why, "Take it out. A return is never shut while a pump runs.", figures)
@@ -71,7 +71,7 @@ def cannot_breathe(study: Study) -> Iterator[Finding]:
         if under > takes_most:
             yield _stifled(study, tank.id, tank.id, under, holds)
     for tank, vent in zip(airspaces(study.build.circuit.elements), elements(study, "vent"), strict=False):
-        takes = vent_takes(vent, study.burn.volume_flow)
+        takes = vent_takes(vent, study.fuel_demand.volume_flow)
         if takes > takes_most:
             yield _stifled(study, vent.id, tank.id, takes, holds)
 
@@ -90,7 +90,7 @@ def _stifled(study: Study, part: str, tank: str, under: float, holds: float) -> 
     level: Level = "Stop" if under > holds else "Check"
     why = "The pump draws the tank empty of air: its inlet comes nearer to boiling, and at last the pump starves or the tank folds."
     title = f"{tank} is {{under}} under atmosphere" + ("" if part == tank else f" for what {part} takes of what it breathes")
-    return Finding(level, part, title, why, "Clear its vent, or run a wider one from its top to a safe place outside.", {"under": Figure(under, "pressure_difference")})
+    return Finding(level, part, title, why, "Clear its vent, or run a wider one from its top to a safe place outside.", {"under": Quantity(under, "pressure_difference")})
 
 
 def _turns_back(study: Study) -> bool:

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 import numpy as np
 
 from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.document.acceleration import BodyAcceleration
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
-from tall_heron.core.document.lean import Lean
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import reach, upstream
 from tall_heron.core.document.space import Zone
@@ -18,7 +18,7 @@ from tall_heron.core.routing.assembly import body_of
 from tall_heron.core.routing.clearance import distance, vector
 from tall_heron.core.routing.limits import HARD
 from tall_heron.core.routing.vectors import Vector, less, size
-from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.finding import Finding, Level, Quantity
 from tall_heron.core.rules.route import drawn_lines, found, laid_of, lines_of, mm
 from tall_heron.core.rules.rule import Rule, elements, flies, has
 from tall_heron.core.rules.words import named
@@ -145,7 +145,7 @@ def pump_over_outlet(study: Study) -> Iterator[Finding]:
             continue  # what another pump feeds draws nothing up
         outlet = min((nodes[t.ports["outlet"]] for t in tanks), key=lambda p: size(less(p, here)))
         far = less(here, outlet)
-        worst = max(((lean.height(far[0], -far[1], far[2]), words) for words, lean in _leans(study)), key=lambda x: x[0])
+        worst = max(((acceleration.height(far[0], -far[1], far[2]), words) for words, acceleration in _accelerations(study)), key=lambda x: x[0])
         if worst[0] > OVER_OUTLET_MM:
             title = f"{pump.id} draws {{lift}} uphill {worst[1]}"
             why = "A pump pushes; what it must lift it loses from its suction, and fuel boils there first."
@@ -161,11 +161,11 @@ def pump_over_outlet(study: Study) -> Iterator[Finding]:
             )
 
 
-def _leans(study: Study) -> list[tuple[str, Lean]]:
+def _accelerations(study: Study) -> list[tuple[str, BodyAcceleration]]:
     """How it stands for longer than a moment: what a corner or a launch asks of a suction is looked at with the cases."""
-    rest = [("at rest", Lean())]
+    rest = [("at rest", BodyAcceleration())]
     if flies(study):
-        return [*rest, ("in a climb", Lean(pitch=math.radians(house_figure("climb_deg")))), ("in a descent", Lean(pitch=-math.radians(house_figure("descent_deg"))))]
+        return [*rest, ("in a climb", BodyAcceleration(pitch=math.radians(house_figure("climb_deg")))), ("in a descent", BodyAcceleration(pitch=-math.radians(house_figure("descent_deg"))))]
     return rest
 
 
@@ -191,7 +191,7 @@ def _gap(a: Vector, one: object, b: Vector, other: object) -> float:
     return max(abs(a[i] - b[i]) - halves[i] for i in range(3))
 
 
-def _part(name: str, at: Vector, title: str, why: str, do: str, figures: dict[str, Figure] | None = None) -> Finding:
+def _part(name: str, at: Vector, title: str, why: str, do: str, figures: dict[str, Quantity] | None = None) -> Finding:
     return Finding("Check", name, title, why, do, figures or {}, station="route", spot=at)
 
 
@@ -272,7 +272,7 @@ def unequal(study: Study) -> Iterator[Finding]:
         takes = [study.friction(study.peak, x.element.id) for x in (ordered[0], ordered[-1])] if solution.converged else [0.0, 0.0]
         rail = study.rail_pressure(solution) if solution.converged else None
         base = study.brief.base
-        lean = (
+        acceleration = (
             "" if rail is None or base <= 0 else f", {0.5 * abs(takes[1] - takes[0]) / base:.3f} of lambda at the worst cylinder"
         )  # flow goes with the root of the pressure across an injector
         if off > 1.0:
@@ -280,9 +280,9 @@ def unequal(study: Study) -> Iterator[Finding]:
                 ordered[-1],
                 "Note",
                 f"{name}: {ordered[-1].element.id} is {{off}} longer than {ordered[0].element.id}",
-                f"At peak that is {{psi}} between them{lean}.",
+                f"At peak that is {{psi}} between them{acceleration}.",
                 "Make them equal, or live with it.",
-                {"off": mm(off), "psi": Figure(abs(takes[1] - takes[0]), "pressure_difference")},
+                {"off": mm(off), "psi": Quantity(abs(takes[1] - takes[0]), "pressure_difference")},
                 ordered[-1].path.at(ordered[-1].length / 2),
             )
 

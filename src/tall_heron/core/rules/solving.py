@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from tall_heron.core.rules.finding import Figure, Finding
+from tall_heron.core.rules.finding import Finding, Quantity
 from tall_heron.core.rules.rule import Rule, always
 from tall_heron.core.study.study import Study
 
@@ -21,10 +21,10 @@ def does_not_solve(study: Study) -> Iterator[Finding]:
         do = "Look at how that part is joined, which way it points, and what it has to do."
         yield Finding("Stop", part if study.build.circuit.element(part) is not None else "", title, why, do, {}, first.case.key)
         return
-    burnt, asked = study.fed.burnt(study.peak.solution), study.peak.case.demand
-    if study.fed.burners and asked > 0 and burnt < ARRIVES * asked:
-        figures = {"burned": Figure(burnt, "volume_flow"), "asked": Figure(asked, "volume_flow")}
-        burner = study.fed.burners[0].id
+    burnt, asked = study.feed_path.burnt(study.peak.solution), study.peak.case.demand
+    if study.feed_path.burners and asked > 0 and burnt < ARRIVES * asked:
+        figures = {"burned": Quantity(burnt, "volume_flow"), "asked": Quantity(asked, "volume_flow")}
+        burner = study.feed_path.burners[0].id
         do = "Look at what stands between it and the tank: heights, arrows, valves."
         yield Finding("Stop", burner, f"{burner} gets {{burned}} of {{asked}} demanded at peak", "The engine does not run.", do, figures, "peak")
 

@@ -10,7 +10,7 @@ from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import reach, ways
 from tall_heron.core.document.tank_shape import FILLED, depth_mm, out_of_reach_l
 from tall_heron.core.routing.outline import leans_along
-from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.finding import Finding, Level, Quantity
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves, solves_with
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.study.moments import look, moments
@@ -27,7 +27,7 @@ def out_of_reach(study: Study) -> Iterator[Finding]:
     for tank in elements(study, "tank"):
         left, holds = out_of_reach_l(tank.properties), tank.properties.capacity_l
         if left is not None and holds and left > most * holds:
-            figures = {"left": Figure(left / 1000, "volume"), "share": Figure(left / holds, "fraction"), "most": Figure(most, "fraction")}
+            figures = {"left": Quantity(left / 1000, "volume"), "share": Quantity(left / holds, "fraction"), "most": Quantity(most, "fraction")}
             why = "More than {most} of what it holds stays under its outlet even when it stands level."
             yield Finding("Check", tank.id, f"{{left}} of {tank.id}, {{share}}, lie under its outlet", why, "Lower the outlet or pickup, or add a sump.", figures)
 
@@ -37,19 +37,19 @@ def level_over_its_top(study: Study) -> Iterator[Finding]:
     for tank in elements(study, "tank"):
         deep, part = depth_mm(tank.properties), tank.figures
         if deep is not None and isinstance(part, TankLevel) and not part.floats and part.level_mm + (tank.properties.outlet_mm or 0.0) > deep:
-            figures = {"level": Figure(part.level_mm / 1000, "length"), "deep": Figure(deep / 1000, "length")}
+            figures = {"level": Quantity(part.level_mm / 1000, "length"), "deep": Quantity(deep / 1000, "length")}
             why = "There is no fuel over the top, so every pressure on the suction side reads too well."
             yield Finding("Check", tank.id, f"The level of {tank.id} is typed as {{level}} over its outlet; it is {{deep}} deep", why, "Type the level it has when it is a quarter full.", figures)
 
 
 def _corners(study: Study) -> bool:
-    return drives(study) and bool(study.fed.pumps) and not leans_along(study.build.space, study.brief)
+    return drives(study) and bool(study.feed_path.pumps) and not leans_along(study.build.space, study.brief)
 
 
 def nothing_holds_fuel(study: Study) -> Iterator[Finding]:
     """In a bend, a launch or a jump fuel runs from the outlet."""
     pots = {t.ports["outlet"] for t in elements(study, "tank") if t.properties.family in FILLED}
-    for pump in study.fed.pumps:
+    for pump in study.feed_path.pumps:
         tank = _tank_before(study, ways(pump)[0][0])
         if tank is None or tank.ports["outlet"] in pots:
             continue
@@ -96,14 +96,14 @@ def fuel_does_not_last(study: Study) -> Iterator[Finding]:
         return
     sizes = [(t.id, t.properties.capacity_l and t.properties.capacity_l - (out_of_reach_l(t.properties) or 0.0)) for t in elements(study, "tank")]
     known = [x for _, x in sizes if x is not None]
-    if len(known) < len(sizes) or not known or study.burn.volume_flow <= 0:
+    if len(known) < len(sizes) or not known or study.fuel_demand.volume_flow <= 0:
         return
-    seconds, least = sum(known) / 1000 / study.burn.volume_flow, house_figure("fuel_lasts_s")
+    seconds, least = sum(known) / 1000 / study.fuel_demand.volume_flow, house_figure("fuel_lasts_s")
     if seconds < least:
         names = [name for name, _ in sizes]
         title = f"{does(names, 'holds', 'hold')} {{holds}}: {seconds:.0f} s at full power"
         why = "That is what a surge tank gives, the fuel under its outlet apart; something must fill it, and nothing on this drawing does."
-        yield Finding("Check", names[0], title, why, "Choose a tank, or add the lift pump and the tank behind the surge tank.", {"holds": Figure(sum(known) / 1000, "volume")})
+        yield Finding("Check", names[0], title, why, "Choose a tank, or add the lift pump and the tank behind the surge tank.", {"holds": Quantity(sum(known) / 1000, "volume")})
 
 
 def _tank_before(study: Study, node: str) -> Element | None:
@@ -129,7 +129,7 @@ def half_left_behind(study: Study) -> Iterator[Finding]:
         if lacks < 0:
             needs = share * solved.case.demand
             moves = max(needs + lacks, 0.0)
-            figures = {"moves": Figure(moves, "volume_flow"), "needs": Figure(needs, "volume_flow")}
+            figures = {"moves": Quantity(moves, "volume_flow"), "needs": Quantity(needs, "volume_flow")}
             level: Level = "Stop" if moves < 0.5 * needs else "Check"
             title = f"{jet.id} moves {{moves}} out of {far.id} at {solved.case.title.lower()}; that half gives {{needs}} of the demand"
             why = f"{far.id} falls behind, and what is left in it does not reach the engine when the other half is empty."
@@ -153,7 +153,7 @@ def header_runs_low(study: Study) -> Iterator[Finding]:
         met = [(p, s) for s in study.solved.values() if (p := s.solution.nodes.get(tank.ports["outlet"])) is not None]
         low, solved = min(met, key=lambda x: x[0], default=(0.0, study.peak))
         if low < 0:
-            figures = {"low": Figure(-low, "pressure_difference")}
+            figures = {"low": Quantity(-low, "pressure_difference")}
             title = f"{tank.id} empties at {solved.case.title.lower()}: its fill line lacks {{low}}"
             why = "It is open to the air: what its line does not bring is taken from what it holds, and then the pump draws air."
             yield Finding("Stop", tank.id, title, why, "Widen or shorten the fill line, raise the tank, or fit a lift pump.", figures, solved.case.key)

@@ -123,8 +123,8 @@ def hangs_on(build: Build) -> list[Element]:
     """What a plate carries unless somebody says otherwise: electric pumps that are screwed down, filters, the strainer that feeds such a pump by one line, and the selectors between two of them."""
     parts = can_carry(build)
     pumps = [e for e in parts if e.kind == "pump" and highest_current(e) is not None]
-    fed = {e.ports["start"] for e in pumps}
-    before = fed | {e.ports["start"] for e in build.circuit.elements if e.kind in LINES and e.ports.get("end") in fed}
+    feeding = {e.ports["start"] for e in pumps}
+    before = feeding | {e.ports["start"] for e in build.circuit.elements if e.kind in LINES and e.ports.get("end") in feeding}
 
     def hangs(e: Element) -> bool:
         if e.kind == "strainer":

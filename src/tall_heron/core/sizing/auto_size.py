@@ -163,7 +163,7 @@ class _Search:
         self.follows = {i: after for i, after in followed(self.build.circuit).items() if i not in keep}
         self.elements = {e.id: e for e in self.build.circuit.elements}
         self.every = {m.case.key: m for m in moments(start) if m.case.key not in self.build.hidden_cases and not m.changes}  # failures are no case that sizes hold
-        self.active = [m for key, m in self.every.items() if key in start.cases and not m.lean]
+        self.active = [m for key, m in self.every.items() if key in start.cases and not m.acceleration]
         self.studies: dict[Pick, Study] = {}
         self.known: dict[Pick, Look] = {}
         self.hopeless: set[tuple[str, str, str]] = set()
@@ -235,9 +235,9 @@ class _Search:
 
     def _too_much(self, study: Study) -> bool:
         """Whether pumps give far more than is asked; in an aircraft one of two does, or of one in a row with another."""
-        spare = study.spare(study.peak) if study.tells_surplus and study.peak.solution.converged else None
-        pumps = len(study.fed.pumps) if study.brief.use == "flight" else 1
-        return spare is not None and (1 + spare) / pumps > 1 + house_figure("spare_plenty")
+        headroom = study.headroom(study.peak) if study.tells_surplus and study.peak.solution.converged else None
+        pumps = len(study.feed_path.pumps) if study.brief.use == "flight" else 1
+        return headroom is not None and (1 + headroom) / pumps > 1 + house_figure("spare_plenty")
 
     # -- the search
 

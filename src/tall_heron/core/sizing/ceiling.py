@@ -17,7 +17,7 @@ from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.study.demand import allowance, margin
 from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.inlet import inlet_of
-from tall_heron.core.study.moments import seen
+from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.phases import Phase, rail_stop, suction_limits, suction_need
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import WhatIf
@@ -57,15 +57,15 @@ class Ceiling:
 
     def _strain(self, what_if: WhatIf, times: float, need: Need) -> Strain:
         case = need.case.case
-        burn = case.demand * times * need.times
-        solution = self._solution(what_if, case.key, burn)
-        return need.strain(solution, burn) if solution.converged else math.inf
+        fuel_demand = case.demand * times * need.times
+        solution = self._solution(what_if, case.key, fuel_demand)
+        return need.strain(solution, fuel_demand) if solution.converged else math.inf
 
-    def _solution(self, what_if: WhatIf, key: str, burn: float) -> Solution:
-        place = id(what_if), key, burn
+    def _solution(self, what_if: WhatIf, key: str, fuel_demand: float) -> Solution:
+        place = id(what_if), key, fuel_demand
         if place not in self.known:
             self.asked[id(what_if)] = what_if  # held, so that its id stays its own
-            self.known[place] = what_if.at(self.study.cases[key].point, burn)
+            self.known[place] = what_if.at(self.study.cases[key].point, fuel_demand)
         return self.known[place]
 
     def of(self, what_if: WhatIf, guess: float = 1.0, needs: tuple[Need, ...] | None = None) -> float:
@@ -136,9 +136,9 @@ def make_ceiling_in_cases(study: Study) -> Ceiling:
         if key not in ("peak", "low voltage") and case.case.kind != "idle" and case.solution.converged:
             needs += [*_delivery(study, case, "load"), *_suction(study, case, "load"), *(_duty(study, case) if case.case.kind == "peak" else ())]
     cases, solved = dict(study.cases), dict(study.solved)
-    for x in seen(study):
+    for x in solved_moments(study):
         key = x.moment.case.key
-        if key in study.cases or x.moment.changes or x.moment.lean or x.solved.case.demand < FULL * study.peak.case.demand or not x.solved.solution.converged:
+        if key in study.cases or x.moment.changes or x.moment.acceleration or x.solved.case.demand < FULL * study.peak.case.demand or not x.solved.solution.converged:
             continue
         cases[key], solved[key] = x.solved.case, x.solved
         needs += [*_delivery(x.study, x.solved, x.moment.phase), *_suction(x.study, x.solved, x.moment.phase)]
@@ -148,26 +148,26 @@ def make_ceiling_in_cases(study: Study) -> Ceiling:
 FULL = 0.3  # of the burn at peak: a case with less says little of what power there may be
 
 
-def spare_asked(study: Study, key: str) -> float:
+def headroom_required(study: Study, key: str) -> float:
     """The spare flow asked over the burn at a case [-]."""
-    return margin(study.brief, gravity=not study.fed.pumps)[0] if key == "peak" else 0.0
+    return margin(study.brief, gravity=not study.feed_path.pumps)[0] if key == "peak" else 0.0
 
 
 def _delivery(study: Study, solved: Solved, ends: Phase | None = None) -> list[Need]:
     """What pumps give and what the rail holds: to its Check, or to what is a Stop in a phase."""
-    key, pumps = solved.case.key, tuple(p.id for p in study.fed.pumps)
+    key, pumps = solved.case.key, tuple(p.id for p in study.feed_path.pumps)
     bears = rail_stop(study.brief, ends) if ends else allowance(study.brief, "rail_error_check")
-    asked, spare = study.asked(solved), spare_asked(study, solved.case.key)
+    asked, headroom = study.asked(solved), headroom_required(study, solved.case.key)
 
-    def low(solution: Solution, burn: float) -> Strain:
+    def low(solution: Solution, fuel_demand: float) -> Strain:
         return (asked - (study.rail_pressure(solution) or 0.0)) / (bears * asked) - 1
 
     if not study.tells_surplus:
-        return [Need("rail", solved, 1 + spare, pumps, low)]
+        return [Need("rail", solved, 1 + headroom, pumps, low)]
 
-    def short(solution: Solution, burn: float) -> Strain:
-        can = study.fed.burnt(solution) + study.fed.surplus(solution)
-        return burn * (1 + spare) / can - 1 if can > 0 else math.inf
+    def short(solution: Solution, fuel_demand: float) -> Strain:
+        can = study.feed_path.burnt(solution) + study.feed_path.surplus(solution)
+        return fuel_demand * (1 + headroom) / can - 1 if can > 0 else math.inf
 
     return [Need("rail", solved, 1.0, (), low), Need("margin", study.solved[key], 1.0, pumps, short)]
 
@@ -180,7 +180,7 @@ def _suction(study: Study, solved: Solved, ends: Phase | None = None) -> list[Ne
             continue
         need = suction_limits(pump, ends)[1] if ends else suction_need(pump)
 
-        def dry(solution: Solution, burn: float, pump: str = pump.id, need: float = need) -> Strain:
+        def dry(solution: Solution, fuel_demand: float, pump: str = pump.id, need: float = need) -> Strain:
             pressure = inlet_of(solution.net.geometry.circuit, pump).pressure(solution)
             return -math.inf if pressure is None else (need - suction_margin(pressure, air, vapour)) / scale
 
@@ -190,7 +190,7 @@ def _suction(study: Study, solved: Solved, ends: Phase | None = None) -> list[Ne
 
 def _duty(study: Study, solved: Solved) -> list[Need]:
     out = []
-    for e in study.fed.burners:
+    for e in study.feed_path.burners:
         part = e.figures
         if not isinstance(part, Injectors) or part.rated_lph is None:
             continue
@@ -199,11 +199,11 @@ def _duty(study: Study, solved: Solved) -> list[Need]:
 
         node, behind = e.ports["start"], reference_pressure_kpa(part.into, solved.case.point.manifold_kpa) * KPA
 
-        def wide(solution: Solution, burn: float, part: Injectors = part, node: str = node, behind: float = behind, opening: float = opening, share: float = share) -> Strain:
+        def wide(solution: Solution, fuel_demand: float, part: Injectors = part, node: str = node, behind: float = behind, opening: float = opening, share: float = share) -> Strain:
             across = (solution.pressure(node) or 0.0) - behind
             if across <= 0:
                 return math.inf
-            return (burn * share / injectors_full_flow(part, across, solution.density) + opening) / part.duty_limit - 1
+            return (fuel_demand * share / injectors_full_flow(part, across, solution.density) + opening) / part.duty_limit - 1
 
         out.append(Need("duty", solved, 1.0, (e.id,), wide))
     return out

@@ -12,7 +12,7 @@ from tall_heron.core.editing.change_layout import ChangedLayout, change_layout
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.layouts import POTS, Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
-from tall_heron.core.rules.finding import AGAINST, Figure, Finding, worst_level
+from tall_heron.core.rules.finding import AGAINST, Finding, Quantity, worst_level
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import Totals, make_totals
 from tall_heron.core.sizing.auto_size import Proposal, against, proposed
@@ -57,9 +57,9 @@ class Candidate:
         return self.study.rails_differ(self.study.peak)
 
     @cached_property
-    def spare(self) -> float | None:
+    def headroom(self) -> float | None:
         """What the pumps have to spare at peak [-]."""
-        return self.study.spare(self.study.peak) if self.study.peak.solution.converged else None
+        return self.study.headroom(self.study.peak) if self.study.peak.solution.converged else None
 
     @cached_property
     def first(self) -> Limit | None:
@@ -128,7 +128,7 @@ class Reason:
     """Why one is recommended, or when another would be; `{name}` stands for a figure."""
 
     text: str
-    figures: dict[str, Figure]
+    figures: dict[str, Quantity]
 
 
 @dataclass(frozen=True)
@@ -314,10 +314,10 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
         saved = min(c.totals.price for c in alike) - first.totals.price
         if saved >= 1:
             words = f"It costs {{saved}} less than the next that is as sound, with {first.totals.joints} joints."
-            out.append(Reason(words, {"saved": Figure(saved, "money")}))
+            out.append(Reason(words, {"saved": Quantity(saved, "money")}))
     if len(first.study.build.circuit.of_kind("rail")) > 1:
         allowed = house_figure("rail_difference_share") * first.study.brief.base
-        figures = {"differ": Figure(first.differ, "pressure_difference"), "allowed": Figure(allowed, "pressure_difference")}
+        figures = {"differ": Quantity(first.differ, "pressure_difference"), "allowed": Quantity(allowed, "pressure_difference")}
         out.append(Reason("Its rails differ by {differ}; {allowed} is allowed.", figures))
     return out[:3]
 

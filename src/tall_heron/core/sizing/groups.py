@@ -77,11 +77,11 @@ class _Groups:
         self.fuels = fuels_met(study.brief)
         self.loaded = [s for s in study.solved.values() if s.case.kind != "idle"]
         self.hungriest = max((s for s in self.loaded if s.case.kind == "peak"), key=lambda s: s.case.demand)
-        self.burn = self.hungriest.case.demand / LPH
+        self.fuel_demand = self.hungriest.case.demand / LPH
         self.target = max(study.asked(s) for s in self.loaded) / KPA
         self.lifts = lifts(study)
         self.idle_flow = 0.0  # L/h, what the usual pumps give at idle
-        self.peak_flow = self.burn  # L/h, what passes the feed at peak: all that they give where it turns back behind the rail
+        self.peak_flow = self.fuel_demand  # L/h, what passes the feed at peak: all that they give where it turns back behind the rail
 
     def made(self) -> Iterator[Group]:
         """Every group."""
@@ -113,9 +113,9 @@ class _Groups:
     def places(self) -> Iterator[tuple[list[Element], str, float, float]]:
         """Pumps that are of one part, what they are, what they must give together [L/h], or in flight each, and against what [kPa]."""
         lifting = {p.id for x in self.lifts for p in x.pumps}
-        main = [p for p in self.study.fed.pumps if p.id not in lifting]
-        helping = [p for p in self.circuit.of_kind("pump") if p.id not in lifting and p not in self.study.fed.pumps]
-        needed = (1 + margin(self.brief)[0]) * self.burn
+        main = [p for p in self.study.feed_path.pumps if p.id not in lifting]
+        helping = [p for p in self.circuit.of_kind("pump") if p.id not in lifting and p not in self.study.feed_path.pumps]
+        needed = (1 + margin(self.brief)[0]) * self.fuel_demand
         against = self.target * (1 - BOWL_BEARS if self.brief.carburetted else 1 + LINE_LOSSES)
         for pumps, kind in ((main, "pump"), (helping, "boost pump")):
             for law in (PumpMap, Displacement):
@@ -124,7 +124,7 @@ class _Groups:
         for x in self.lifts:
             loses = lost(self.study, x, self.study.peak) / LPH if self.study.peak.solution.converged else 0.0
             if alike := self._free(x.pumps):
-                yield alike, "lift pump", (1 + house_figure("lift_margin")) * max(loses, self.burn), LIFTS_AGAINST
+                yield alike, "lift pump", (1 + house_figure("lift_margin")) * max(loses, self.fuel_demand), LIFTS_AGAINST
 
     def gives(self, pumps: list[Element], kind: str, kpa: float, needed: float) -> list[tuple[Option, bool, int]]:
         """Every pump of the shelf that suits a place, whether it gives what is asked there, at low voltage too, and how many count together."""
@@ -153,8 +153,8 @@ class _Groups:
         if kind == "pump" and options:
             idle = self.study.solved["idle"]
             chosen = options[-1 if usual is None else usual]
-            turns = self.study.turns_back and any(e.kind == "regulator" and any(r.id == e.id for r in downstream(self.circuit, first)) for e in self.study.fed.turned_back)
-            self.peak_flow = max(self.peak_flow, alone * chosen.size if turns else self.burn)
+            turns = self.study.turns_back and any(e.kind == "regulator" and any(r.id == e.id for r in downstream(self.circuit, first)) for e in self.study.feed_path.turned_back)
+            self.peak_flow = max(self.peak_flow, alone * chosen.size if turns else self.fuel_demand)
             self.idle_flow += sum(flow_at(chosen.elements[p.id], idle, max(self.study.asked(idle) / KPA, 1.0)) for p in pumps)
         by = "the cheapest that meets the target without far too much, at low voltage too"
         return Group(tuple(p.id for p in pumps), kind, tuple(options), len(options) - 1 if usual is None else usual, by, does=usual is not None)
@@ -233,7 +233,7 @@ class _Groups:
         options = self._options(alike, [p for p in swaps_for(first, self.own) if suits(p)], "wide_open_bore_mm")
         options = undominated(options, lambda o: (o.size, -o.elements[first.id].figures.slope_kpa_per_lph))  # type: ignore[union-attr]
         room = SLOPE_SHARE * allowance(self.brief, "rail_over_check" if back else "rail_error_check") * base
-        flow = self._turned_back() / len(alike) if back else self.burn
+        flow = self._turned_back() / len(alike) if back else self.fuel_demand
 
         def does(o: Option) -> bool:
             return float(o.elements[first.id].figures.slope_kpa_per_lph) * flow <= room  # type: ignore[union-attr]
@@ -243,7 +243,7 @@ class _Groups:
 
     def _turned_back(self) -> float:
         """What the usual pumps give at idle, where nearly all of it goes home [L/h]; until a pump is chosen half as much again as the burn."""
-        return self.idle_flow or 1.5 * self.burn
+        return self.idle_flow or 1.5 * self.fuel_demand
 
     def _filters(self) -> Iterator[Group]:
         done: set[str] = set()
@@ -289,8 +289,8 @@ class _Groups:
     def _through(self, filter_: Element) -> float:
         """What passes a filter at most [L/h]: all that pumps give where it stands before what turns fuel back, or else the burn."""
         onward = {e.id for e in downstream(self.circuit, filter_)}
-        whole = self.study.turns_back and any(e.id in onward for e in self.study.fed.turned_back)
-        return max(self.idle_flow, self.burn) if whole else 1.2 * self.burn
+        whole = self.study.turns_back and any(e.id in onward for e in self.study.feed_path.turned_back)
+        return max(self.idle_flow, self.fuel_demand) if whole else 1.2 * self.fuel_demand
 
     def _jets(self) -> Iterator[Group]:
         jets = self._free(self.circuit.of_kind("jet"))
@@ -305,7 +305,7 @@ class _Groups:
 
     def _lines(self) -> Iterator[Group]:
         immersed = {e.id for hung in hung_pumps(self.circuit) for e in hung.immersed}
-        for line in lines_of(self.study, self.burn):
+        for line in lines_of(self.study, self.fuel_demand):
             elements = self._free(line.elements)
             if elements:
                 yield self._line(line, elements, immersed)
@@ -329,10 +329,10 @@ class _Groups:
         """Whether a line in a size takes no more by itself than its rule allows, at the flow that is known before anything is solved."""
         solved = self.study.solved["idle"] if kind == "return" else self.hungriest
         lines = [option.elements[i] for i in ids if option.elements[i].ports]
-        if kind == "return" and self.study.fed.turned_back and not self.circuit.of_kind("jet"):
-            every = sum(loss_at(e, solved, self.idle_flow) for e in lines) / max(len(self.study.fed.turned_back), 1)
+        if kind == "return" and self.study.feed_path.turned_back and not self.circuit.of_kind("jet"):
+            every = sum(loss_at(e, solved, self.idle_flow) for e in lines) / max(len(self.study.feed_path.turned_back), 1)
             return every <= BACK_SHARE * house_figure("return_back_pressure") or len(self.circuit.of_kind("tank")) > 1
-        if kind in ("feed", "legs") and not self.brief.carburetted and self.study.fed.pumps:
+        if kind in ("feed", "legs") and not self.brief.carburetted and self.study.feed_path.pumps:
             lph = self.peak_flow * (0.5 if kind == "legs" else 1.0)
             return max(loss_at(e, solved, lph) for e in lines) <= allowance(self.brief, "feed_loss_share") * self.brief.base_kpa * KPA
         return True

@@ -8,7 +8,7 @@ import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from tall_heron.core.base.arithmetic import Why, figure
+from tall_heron.core.base.arithmetic import Why, format_number
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import HORSEPOWER, LPH
 from tall_heron.core.base.roots import last_below_near
@@ -21,7 +21,7 @@ from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.fittings import quadratic_coefficient
 from tall_heron.core.rules.rule import rail_word
 from tall_heron.core.rules.words import does, named
-from tall_heron.core.sizing.ceiling import CLOSE, LEAST, MOST, Ceiling, Need, make_ceiling, make_ceiling_in_cases, spare_asked
+from tall_heron.core.sizing.ceiling import CLOSE, LEAST, MOST, Ceiling, Need, headroom_required, make_ceiling, make_ceiling_in_cases
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.injector_duty import dead_share
@@ -107,15 +107,15 @@ def _made_whole(study: Study) -> tuple[Limit, float, Need]:
     ceiling, as_it_is = _ceiling(study), study.what_if.unlimited
     near = study.near  # the ceiling of a circuit like this one
     if near is None:
-        near = study.capacity(study.peak) / study.peak.case.demand / (1 + spare_asked(study, "peak")) if study.tells_surplus else 1.0
+        near = study.capacity(study.peak) / study.peak.case.demand / (1 + headroom_required(study, "peak")) if study.tells_surplus else 1.0
     times = ceiling.of(as_it_is, min(max(near, 0.05), MOST))
     need, bears = ceiling.binding(as_it_is, times), 100 * allowance(study.brief, "rail_error_check")
     at = need.case.case.title.lower()
-    spare = spare_asked(study, need.case.case.key)
+    headroom = headroom_required(study, need.case.case.key)
     gives = does(need.parts, "gives", "give")
     words = {
-        "margin": f"at {at} {gives} the demand and {100 * spare:g} % more, and nothing beyond" if spare else f"at {at} {gives} just the demand",
-        "rail": f"at {at} the {rail_word(study)} is low by what is a Check, {bears:g} %" + (f", with the demand times {1 + spare:g}" if need.times > 1 else ""),
+        "margin": f"at {at} {gives} the demand and {100 * headroom:g} % more, and nothing beyond" if headroom else f"at {at} {gives} just the demand",
+        "rail": f"at {at} the {rail_word(study)} is low by what is a Check, {bears:g} %" + (f", with the demand times {1 + headroom:g}" if need.times > 1 else ""),
         "duty": f"{_wide(study, need.parts)} at peak",
         "suction": f"at {at} the inlet of {named(need.parts)} is no further above boiling than it needs",
     }[need.what]
@@ -161,7 +161,7 @@ def _verdict(band: tuple[float | None, float | None], asked: float) -> Verdict:
 
 
 def _power(power: float) -> str:
-    return f"{figure(power / HORSEPOWER)} hp = {figure(power / 1000)} kW"
+    return f"{format_number(power / HORSEPOWER)} hp = {format_number(power / 1000)} kW"
 
 
 @derived("brief", "hydraulics", "wiring", "titles", "prices", "cases")
@@ -224,9 +224,9 @@ def _with_twins(rows: list[Limit], study: Study) -> list[Limit]:
 
 def _pumps(study: Study, times: float) -> list[Limit]:
     """Pumps with nothing in their way; where none is, the height that fuel falls from."""
-    pumps = study.fed.pumps
+    pumps = study.feed_path.pumps
     if not pumps:
-        tanks = tuple(t.id for t in study.fed.tanks)
+        tanks = tuple(t.id for t in study.feed_path.tanks)
         steps = ["with nothing in its way, the fuel falls so much, less the margin"]
         return [_row(study, tanks, "gravity", "gravity feed", times, 0.0, steps, "Height of the fuel over the bowl.")]
     steps = ["with nothing in their way" if len(pumps) > 1 else "with nothing in its way"]
@@ -280,10 +280,10 @@ def _suction(study: Study) -> list[Limit]:
 
         found = last_below_near(strain, 1.0, LEAST, MOST, 1e-4)
         flow = study.capacity(peak) if back else peak.case.demand
-        times = found * flow / peak.case.demand / (1 + spare_asked(study, "peak") if back else 1.0)
+        times = found * flow / peak.case.demand / (1 + headroom_required(study, "peak") if back else 1.0)
         before = [e.id for e in upstream(study.build.circuit, pump) if e.kind != "tank"]
         most = sorted(before, key=lambda x: -abs(getattr(peak.solution.link(x), "loss", 0.0) or 0.0))
-        steps = [f"its suction side passes {figure(min(found, MOST) * peak.solution.flow(pump.id) / LPH)} L/h before {pump.id}'s inlet is no further above boiling than it needs"]
+        steps = [f"its suction side passes {format_number(min(found, MOST) * peak.solution.flow(pump.id) / LPH)} L/h before {pump.id}'s inlet is no further above boiling than it needs"]
         if back:
             steps.append("an engine whose pumps move so much, with the margin")
         rows.append(_row(study, (most[0] if most else pump.id, pump.id), "suction", f"suction of {pump.id}", times if found else 0.0, house_figure("hose_loss_tolerance"), steps, "Rule S-01."))
@@ -317,7 +317,7 @@ def _regulators(study: Study) -> list[Limit]:
         back = part.holds == "inlet"
         solved = idle if back else peak
         asked = max(study.asked(solved), 0.0)  # a vacuum may ask for less than the air, which drives nothing home
-        if not solved.solution.flow(e.id) or (not any(e.id == x.id for x in study.fed.turned_back) and back):
+        if not solved.solution.flow(e.id) or (not any(e.id == x.id for x in study.feed_path.turned_back) and back):
             continue
         wide = quadratic_coefficient(part.wide_open_loss_coefficient, part.wide_open_bore_mm / 1000, solved.solution.density)
         room = check * asked
@@ -325,12 +325,12 @@ def _regulators(study: Study) -> list[Limit]:
         held = room / slope if slope else math.inf
         if back:
             flow = min(held, math.sqrt(asked * (1 + check) / wide))
-            times = flow / peak.case.demand / (1 + spare_asked(study, "peak"))
-            steps = [f"bypasses {figure(flow / LPH)} L/h at idle before the rail reads {100 * check:g} % high: what pumps with the margin give such an engine"]
+            times = flow / peak.case.demand / (1 + headroom_required(study, "peak"))
+            steps = [f"bypasses {format_number(flow / LPH)} L/h at idle before the rail reads {100 * check:g} % high: what pumps with the margin give such an engine"]
         else:
             flow = held
             times = flow / max(peak.solution.flow(e.id), 1e-12)
-            steps = [f"passes {figure(flow / LPH)} L/h before its slope lets the pressure down by {100 * check:g} %"] if math.isfinite(flow) else ["holds without slope"]
+            steps = [f"passes {format_number(flow / LPH)} L/h before its slope lets the pressure down by {100 * check:g} %"] if math.isfinite(flow) else ["holds without slope"]
         title, times = "bypasses" if back else "regulator", times if times <= MOST else math.inf
         rows.append(_row(study, (e.id,), "regulator", title, times, house_figure("filter_tolerance"), steps, "Slope and seat of the part."))
     return rows
@@ -353,8 +353,8 @@ def _ratings(study: Study) -> list[Limit]:
             continue  # far from it, or over it whatever is burnt: that is rule P-10's
         found = last_below_near(strain, 1.0, LEAST, MOST, 1e-3)
         if 0 < found <= MOST:
-            times = found * study.capacity(study.peak) / study.peak.case.demand / (1 + spare_asked(study, "peak"))
-            steps = [f"at {figure(found * link.flow / LPH)} L/h the lines behind it need the {figure(rated)} kPa it is rated for"]
+            times = found * study.capacity(study.peak) / study.peak.case.demand / (1 + headroom_required(study, "peak"))
+            steps = [f"at {format_number(found * link.flow / LPH)} L/h the lines behind it need the {format_number(rated)} kPa it is rated for"]
             rows.append(_row(study, (e.id,), "rating", "rated pressure", times, house_figure("hose_loss_tolerance"), steps, "Maker's rating."))
     return rows
 
@@ -362,7 +362,7 @@ def _ratings(study: Study) -> list[Limit]:
 def _injectors(study: Study) -> list[Limit]:
     """Injectors and needles at the pressure asked, up to their duty limit."""
     rows, peak = [], study.peak
-    for element in study.fed.burners:
+    for element in study.feed_path.burners:
         part = element.figures
         if not isinstance(part, Injectors) or part.rated_lph is None:
             continue
@@ -371,8 +371,8 @@ def _injectors(study: Study) -> list[Limit]:
         flowing, opening = study.wanted(peak, part) / full, dead_share(study, peak, element)
         times = max(part.duty_limit - opening, 0.0) / flowing
         title = "needles" if element.kind == "carburettor" else "injectors"
-        opens = f" and opening {figure(100 * opening)} %" if opening else ""
-        steps = [f"flowing {figure(100 * flowing)} % of the time{opens}, {100 * part.duty_limit:g} % allowed, at {figure(across)} kPa across them"]
+        opens = f" and opening {format_number(100 * opening)} %" if opening else ""
+        steps = [f"flowing {format_number(100 * flowing)} % of the time{opens}, {100 * part.duty_limit:g} % allowed, at {format_number(across)} kPa across them"]
         times = times if times <= MOST else math.inf
         rows.append(_row(study, (element.id,), title, title, times, _tolerance(element, "injector_tolerance"), steps, "Duty limit: common practice."))
     return rows

@@ -32,7 +32,7 @@ class Line:
     by: str
 
 
-def lines_of(study: Study, burn_lph: float) -> list[Line]:
+def lines_of(study: Study, fuel_demand_lph: float) -> list[Line]:
     """The lines of a circuit that are sized, for a burn through them [L/h]."""
     circuit = study.build.circuit
     found: dict[str, list[Element]] = {}
@@ -40,17 +40,17 @@ def lines_of(study: Study, burn_lph: float) -> list[Line]:
         kind = _kind_of(study, circuit, e)
         if kind:
             found.setdefault(kind, []).append(e)
-    feed = usual_dash(burn_lph)
-    legs, lift = usual_dash(burn_lph / 2), usual_dash(LIFT_SHARE * burn_lph)
+    feed = usual_dash(fuel_demand_lph)
+    legs, lift = usual_dash(fuel_demand_lph / 2), usual_dash(LIFT_SHARE * fuel_demand_lph)
     top, table = len(SIZES) - 1, "common practice for {:.0f} L/h of fuel demand"
-    falls = not study.fed.pumps
+    falls = not study.feed_path.pumps
     rows = {
-        "feed": (feed, feed - 1, top if falls else feed + 1, table.format(burn_lph)),
-        "legs": (legs, legs - 1, feed + 1, table.format(burn_lph / 2)),
+        "feed": (feed, feed - 1, top if falls else feed + 1, table.format(fuel_demand_lph)),
+        "legs": (legs, legs - 1, feed + 1, table.format(fuel_demand_lph / 2)),
         "return": (feed - 1, 0, feed + 1, "one size under the feed" if feed else "as small as such hose comes"),
         "suction": (feed if falls else feed + 1, feed, top if falls else feed + 2, "one size over the feed"),
         "header fill": (feed + 1, feed, top, "one size over the feed: it is filled by height"),
-        "lift": (lift, lift - 1, lift + 1, table.format(LIFT_SHARE * burn_lph)),
+        "lift": (lift, lift - 1, lift + 1, table.format(LIFT_SHARE * fuel_demand_lph)),
         "lift suction": (lift + 1, lift, lift + 2, "one size over the lift line"),
         "jet suction": (feed, feed - 1, feed + 2, "as the feed"),
         "overflow": (lift + 1, lift, top, "one size over the lift line"),
@@ -70,11 +70,11 @@ def _kind_of(study: Study, circuit: Circuit, e: Element) -> str:
     if e.role == "return":
         if any(x.kind == "relief" and start in x.ports.values() for x in circuit.elements):
             return ""
-        return "legs" if start in study.fed.nodes and end in study.fed.nodes else "return"
+        return "legs" if start in study.feed_path.nodes and end in study.feed_path.nodes else "return"
     if e.role == "suction":
         return _suction_kind(study, circuit, e)
     filled = [x for x in lifts(study) if any(e.id in {y.id for y in downstream(circuit, p)} for p in x.pumps)]
-    if filled and e.id not in {y.id for p in study.fed.pumps for y in downstream(circuit, p)}:
+    if filled and e.id not in {y.id for p in study.feed_path.pumps for y in downstream(circuit, p)}:
         return "lift"
     return "legs" if any(x.kind == "split" and start in (x.ports["a"], x.ports["b"]) for x in circuit.elements) else "feed"
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.rules import CASE_RULES, RULES
 from tall_heron.core.rules.cases import cell_finding, matrix_of
-from tall_heron.core.rules.finding import AGAINST, Figure, Finding
+from tall_heron.core.rules.finding import AGAINST, Finding, Quantity
 from tall_heron.core.study.delivery import pump_doubt
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.moments import Moment, look
@@ -175,14 +175,14 @@ def _with_margin(study: Study, solved: Solved, moment: Moment) -> Iterator[Lack]
     asked, margin = study.asked(solved), solved.case.margin
     if margin is None or solved.case.demand <= 0 or bowl_carries(study.brief, moment.phase):
         return
-    wanted = max(margin, pump_doubt(study.fed.pumps))
+    wanted = max(margin, pump_doubt(study.feed_path.pumps))
     solution = study.what_if.unlimited.at(solved.case.point, solved.case.demand * (1 + wanted))
     least = (1 - rail_under(study.brief, moment.phase)) * asked
     rail = study.rail_pressure(solution) if solution.converged else None
     if rail is None or rail < least:
         by = MOST_MISSED if rail is None else (least - rail) / max(asked, 1.0) * 10
-        figures = {"limit": Figure(wanted, "fraction")}
-        pumps = study.fed.pumps or study.fed.tanks
+        figures = {"limit": Quantity(wanted, "fraction")}
+        pumps = study.feed_path.pumps or study.feed_path.tanks
         yield Lack(Finding("Check", pumps[0].id if pumps else "", f"{moment.case.title}: less than {{limit}} headroom", "", "", figures, moment.case.key, rule="spare"), by)
 
 
@@ -205,7 +205,7 @@ def _by(rule: str, f: Finding) -> float:
 
 def _one_pump_out(study: Study) -> Iterator[Lack]:
     """An aircraft's engine on all pumps but one, in one solution for each."""
-    if study.brief.use != "flight" or not study.fed.pumps:
+    if study.brief.use != "flight" or not study.feed_path.pumps:
         return
     peak = study.peak
     least = (1 - allowance(study.brief, "rail_error_check")) * study.asked(peak)

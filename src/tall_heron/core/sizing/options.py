@@ -49,14 +49,14 @@ class Group:
         return min(self.most, len(self.options) - 1)
 
 
-def usual_dash(burn_lph: float) -> int:
+def usual_dash(fuel_demand_lph: float) -> int:
     """Which of SIZES is usual for a line by the burn through it [L/h]. Source: common practice, data/line_sizes.csv.
 
     >>> from tall_heron.core.editing.connectors import SIZES
     >>> [SIZES[usual_dash(x)] for x in (150, 320, 900, 2500)]
     ['-6', '-8', '-12', '-16']
     """
-    return next(i for i, row in enumerate(table("line_sizes")) if burn_lph <= row["burn_to_lph"])
+    return next(i for i, row in enumerate(table("line_sizes")) if fuel_demand_lph <= row["burn_to_lph"])
 
 
 def pump_law(element: Element, solved: Solved) -> PumpRise | None:

@@ -18,7 +18,7 @@ class OnFuel:
     for it, and the cost of an hour at full power where its price is known."""
 
     fuel: str
-    burn: float
+    fuel_demand: float
     first: Limit | None
     unsuited: tuple[str, ...]
     price_per_litre: float | None
@@ -40,14 +40,14 @@ def make_fuel_rows(build: Build, what_if: WhatIf | None = None) -> list[OnFuel]:
     for name in fuel_names(build):
         there = build.model_copy(update={"brief": build.brief.model_copy(update={"fuel": name})})
         study = make_study(there, ("peak", "low voltage", "idle"), what_if=what_if)
-        rows.append(OnFuel(study.burn.fuel.name, study.burn.volume_flow, whole_limit(study), _unsuited(study), None, None))
+        rows.append(OnFuel(study.fuel_demand.fuel.name, study.fuel_demand.volume_flow, whole_limit(study), _unsuited(study), None, None))
     return priced(rows, build)
 
 
 def priced(rows: list[OnFuel], build: Build) -> list[OnFuel]:
     """The rows at the prices of a build that differs in those alone."""
     prices = [(row, build.prices.get(row.fuel)) for row in rows]
-    return [replace(r, price_per_litre=p, cost_per_hour=p * r.burn / LPH if p is not None else None) for r, p in prices]
+    return [replace(r, price_per_litre=p, cost_per_hour=p * r.fuel_demand / LPH if p is not None else None) for r, p in prices]
 
 
 def _order(name: str) -> tuple[bool, float]:
@@ -55,5 +55,5 @@ def _order(name: str) -> tuple[bool, float]:
 
 
 def _unsuited(study: Study) -> tuple[str, ...]:
-    fuel = study.burn.fuel
+    fuel = study.fuel_demand.fuel
     return tuple(e.id for e in study.build.circuit.elements if e.kind != "reference" and not made_for(e.properties, fuel))

@@ -22,7 +22,7 @@ PUMPS_MEND = {"spare", "solve", "P-10", "L-08"}  # what another pump can clear
 AND_RAIL = PUMPS_MEND | {"rail"}  # where no regulator turns back what they give too much
 
 
-def fed_pumps(circuit: Circuit) -> list[str]:
+def feeding_pumps(circuit: Circuit) -> list[str]:
     """The electric pumps side by side that feed the engine, none of them staged; empty where what feeds it is something else, or each pump has a line of its own."""
     pumps = fed_by(circuit).pumps
     plain = all(isinstance(p.figures, PumpMap) and p.stage is None for p in pumps)
@@ -33,7 +33,7 @@ def fed_pumps(circuit: Circuit) -> list[str]:
 def with_pumps(build: Build, count: int) -> Build | None:
     """The build with so many pumps side by side, checks and Ys with them; None where that cannot be done by adding one beside the last, or taking that out."""
     for _ in range(MOST_PUMPS + 1):
-        pumps = fed_pumps(build.circuit)
+        pumps = feeding_pumps(build.circuit)
         if len(pumps) == count:
             return build
         if not pumps:
@@ -42,14 +42,14 @@ def with_pumps(build: Build, count: int) -> Build | None:
             build = second_pump(build, pumps[-1])[0] if len(pumps) < count else take_out_whole(build, pumps[-1])
         except BuildErrors:
             return None
-        if len(fed_pumps(build.circuit)) == len(pumps):
+        if len(feeding_pumps(build.circuit)) == len(pumps):
             return None
     return None
 
 
 def counts_for(build: Build, keep: Sequence[str] = ()) -> list[int]:
     """Numbers of pumps to look at, the fewest first; an injected aircraft has no fewer than two. Only the present one where pumps are kept, or where they are no row side by side."""
-    pumps, flies = fed_pumps(build.circuit), build.brief is not None and build.brief.use == "flight"
+    pumps, flies = feeding_pumps(build.circuit), build.brief is not None and build.brief.use == "flight"
     if not pumps or set(pumps) & set(keep):
         return [len(pumps)]
     if (wanted := pumps_wanted(build.wishes)) is not None:
@@ -82,7 +82,7 @@ def size_any(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Seque
     """As auto_size.size, over numbers of pumps from the fewest up until one leaves nothing that pumps can mend, and at least the present one: yields progress, and last the
     proposal that lacks least, then has fewest pumps. Raises BuildErrors where nothing is to be sized."""
     best: Proposal | None = None
-    looked, kept, now = 0, set(keep) & {e.id for e in build.circuit.elements}, len(fed_pumps(build.circuit))
+    looked, kept, now = 0, set(keep) & {e.id for e in build.circuit.elements}, len(feeding_pumps(build.circuit))
     for count in counts_for(build, keep):
         start = with_pumps(build, count)
         if start is None or not kept <= {e.id for e in start.circuit.elements} or (count < MOST_PUMPS and count != now and not reaches(start, own=own)):

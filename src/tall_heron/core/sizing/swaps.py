@@ -27,7 +27,7 @@ class Swap:
 
     part: ShelfPart
     takes: float | None
-    spare: float | None
+    headroom: float | None
     rail: float | None
     feeds: float | None
     gains: float | None
@@ -59,13 +59,13 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
             Swap(
                 part,
                 tried.friction(solved, element.id) if link is not None and link.loss is not None else None,
-                tried.spare(solved) if solved.solution.converged else None,
+                tried.headroom(solved) if solved.solution.converged else None,
                 after[0] - before[0] if after and before else None,
                 times * power if math.isfinite(times) and tried.peak.solution.converged else None,
                 gains if gains is not None and math.isfinite(gains) else None,
                 _more(price_of(new), price_of(element)),
                 _more(mass_of(new), mass_of(element)),
-                made_for(part.properties, study.burn.fuel) and runs_on(part.figures, study.brief.voltage_v),
+                made_for(part.properties, study.fuel_demand.fuel) and runs_on(part.figures, study.brief.voltage_v),
                 part.name == element.shelf,
                 "" if hopeless else ENDS.get(what_ends(tried), ""),
             )

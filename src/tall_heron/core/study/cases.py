@@ -13,7 +13,7 @@ from tall_heron.core.document.point import Point
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.physics.fuel import Fuel, fuel_named
 from tall_heron.core.physics.suction import standard_atmosphere
-from tall_heron.core.study.demand import Burn, burn, margin
+from tall_heron.core.study.demand import FuelDemand, fuel_demand, margin
 
 # ASTM D5798, from memory: what is sold as E85 holds 51 to 83 % by the season; a flex engine meets anything up to E85.
 RANGES = {"as sold": ("E51", "E83"), "flex": ("E0", "E85")}
@@ -108,7 +108,7 @@ def low_voltage(brief: Brief, wired: bool) -> float:
     return cells_of(brief) * house_figure("battery_volts" if wired else "voltage_low")
 
 
-def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None, wired: bool = False) -> tuple[Case, ...]:
+def make_cases(brief: Brief, what: FuelDemand, circuit: Circuit | None = None, wired: bool = False) -> tuple[Case, ...]:
     """Peak, peak at low voltage, and hot idle; peak from the right tank, where there is a selector; peak and idle at both ends of
     the range of an alcohol fuel, where the brief asks for it. Where the build is `wired`, their voltage is that of the source."""
     case = _Moments(brief, circuit, wired).of
@@ -117,12 +117,12 @@ def make_cases(brief: Brief, what: Burn, circuit: Circuit | None = None, wired: 
     if circuit is not None and circuit.of_kind("selector"):
         out.append(case("peak", what.volume_flow, what.fuel, "peak right", "Peak, right tank", "right"))
     for name in ends_of_range(brief, what.fuel):
-        there = burn(brief.model_copy(update={"fuel": name}))
+        there = fuel_demand(brief.model_copy(update={"fuel": name}))
         for kind in kinds:
             title = {"peak": "Peak", "low voltage": "Low voltage", "idle": "Idle"}[kind]
             out.append(case(kind, there.volume_flow, there.fuel, f"{kind} {name}", f"{title} {name}"))
     for name in between(brief, what.fuel):
-        there = burn(brief.model_copy(update={"fuel": name}))
+        there = fuel_demand(brief.model_copy(update={"fuel": name}))
         out.append(case("peak", there.volume_flow, there.fuel, f"peak {name}", f"Peak {name}"))
     return tuple(out)
 

@@ -10,7 +10,7 @@ from tall_heron.core.hydraulics.network import Network
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.injector_duty import doses
-from tall_heron.core.study.moments import seen
+from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.tank_heat import pump_current
 
@@ -40,14 +40,14 @@ class PumpChart:
     low: Array
     alone: Array | None
     asks: Array
-    burn: float
+    fuel_demand: float
     marks: tuple[PumpMarks, ...]
 
 
 def laws_of(study: Study, net: Network) -> list[PumpRise]:
     """The maps of the pumps that run and feed the engine, in a network: at its voltage, speed and fuel."""
-    fed = {p.id for p in study.fed.pumps}
-    return [link.law for link in net.links if link.element in fed and isinstance(link.law, PumpRise)]
+    feeding = {p.id for p in study.feed_path.pumps}
+    return [link.law for link in net.links if link.element in feeding and isinstance(link.law, PumpRise)]
 
 
 def one_pump(law: PumpRise, pressures: Array) -> Array:
@@ -72,7 +72,7 @@ def _together(laws: list[PumpRise], flow: Array, pressures: Array) -> Array:
 def pump_chart(study: Study) -> PumpChart | None:
     """The chart of a build; None where no pump feeds it or its peak does not solve."""
     peak = study.peak
-    if not study.fed.pumps or not peak.solution.converged or not (laws := laws_of(study, peak.solution.net)):
+    if not study.feed_path.pumps or not peak.solution.converged or not (laws := laws_of(study, peak.solution.net)):
         return None
     most = max(rise(law, 0.0)[0] for law in laws)
     pressures = np.linspace(most, 0.0, 4 * POINTS)
@@ -80,14 +80,14 @@ def pump_chart(study: Study) -> PumpChart | None:
     flow = np.linspace(0.0, widest * 1.02, POINTS)
     weak = study.solved["low voltage"]
     low_laws = laws_of(study, weak.solution.net) if weak.solution.converged else laws
-    marks = tuple(m for x in seen(study) if x.solved.solution.converged and (m := _mark(x.study, x.solved)) is not None)
+    marks = tuple(m for x in solved_moments(study) if x.solved.solution.converged and (m := _mark(x.study, x.solved)) is not None)
     first = _together(laws[:1], flow, pressures) if len(laws) > 1 else None
     return PumpChart(flow, _together(laws, flow, pressures), _together(low_laws, flow, pressures), first, _asks(study, flow), peak.case.demand, marks)
 
 
 def _mark(study: Study, solved: Solved) -> PumpMarks | None:
-    fed = {p.id for p in study.fed.pumps}
-    links = [x for x in solved.solution.links.values() if x.element in fed and x.flow > 0 and x.loss is not None]
+    feeding = {p.id for p in study.feed_path.pumps}
+    links = [x for x in solved.solution.links.values() if x.element in feeding and x.flow > 0 and x.loss is not None]
     if not links:
         return None
     error = study.rail_error(solved)
@@ -102,7 +102,7 @@ def _asks(study: Study, flow: Array) -> Array:
     rail, asked = study.rail_pressure(peak.solution), study.asked(peak)
     if mark is None or rail is None:
         return np.full_like(flow, np.nan)
-    burner = study.fed.burners[0].ports["start"]
+    burner = study.feed_path.burners[0].ports["start"]
     tanks = [t.ports["outlet"] for t in study.build.circuit.of_kind("tank")]
     climbs = peak.solution.density * GRAVITY * (study.height(burner) - max((study.height(t) for t in tanks), default=0.0))
     takes = max(mark.rise - rail - climbs, 0.0)
@@ -116,10 +116,10 @@ class Swept:
     and the pumps' current [A]; None where it does not solve."""
 
     share: float
-    burn: float
+    fuel_demand: float
     rail: float | None
     asked: float
-    spare: float | None
+    headroom: float | None
     duty: float | None
     duty_limit: float | None
     amps: float | None
@@ -129,14 +129,14 @@ def power_sweep(study: Study) -> list[Swept]:
     """Peak with more and less power: boost, voltage and stages stay as at peak, the burn goes with power."""
     peak, out = study.peak.case, []
     for share in SHARES:
-        burn = share * peak.demand
-        case = replace(peak, key=f"power {share:g}", point=peak.point.model_copy(update={"name": f"power {share:g}"}), demand=burn)
-        solved = Solved(case, study.what_if.at(case.point, burn))
+        fuel_demand = share * peak.demand
+        case = replace(peak, key=f"power {share:g}", point=peak.point.model_copy(update={"name": f"power {share:g}"}), demand=fuel_demand)
+        solved = Solved(case, study.what_if.at(case.point, fuel_demand))
         asked = study.asked(solved)
-        if not solved.solution.converged or burn <= 0:
-            out.append(Swept(share, burn, None, asked, None, None, None, None))
+        if not solved.solution.converged or fuel_demand <= 0:
+            out.append(Swept(share, fuel_demand, None, asked, None, None, None, None))
             continue
         duty, limit = max(((d.duty, d.element.figures.duty_limit) for d in doses(study, solved)), default=(None, None))  # type: ignore[union-attr]
-        spare = study.capacity(solved) / burn - 1 if study.tells_surplus else None
-        out.append(Swept(share, burn, study.rail_pressure(solved.solution), asked, spare, duty, limit, pump_current(solved) or None))
+        headroom = study.capacity(solved) / fuel_demand - 1 if study.tells_surplus else None
+        out.append(Swept(share, fuel_demand, study.rail_pressure(solved.solution), asked, headroom, duty, limit, pump_current(solved) or None))
     return out

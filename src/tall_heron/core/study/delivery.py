@@ -13,7 +13,7 @@ from tall_heron.core.hydraulics.results import Solution
 
 
 @dataclass(frozen=True)
-class Fed:
+class FeedPath:
     """What feeds the burners: the places that hang together with them (`nodes`) up to pumps, tanks, jet pumps and what turns fuel back; the `pumps` that pump into it,
     or that stand in it between a tank and the burners; `turned_back`, the regulators and reliefs through which fuel leaves it; `tanks`, those that lead into it without a
     pump; and the `burners`."""
@@ -62,12 +62,12 @@ def turns_back(element: Element) -> bool:
     return isinstance(element.figures, Regulator) and element.figures.holds == "inlet"
 
 
-def fed_by(circuit: Circuit) -> Fed:
+def fed_by(circuit: Circuit) -> FeedPath:
     """What feeds the burners of a circuit."""
-    return circuit.kept(_fed)
+    return circuit.kept(_feed_path)
 
 
-def _fed(circuit: Circuit) -> Fed:
+def _feed_path(circuit: Circuit) -> FeedPath:
     burners = circuit.of_kind(*BURNERS)
     tanks = {t.ports["outlet"]: t for t in circuit.of_kind("tank")}
     near: dict[str, list[str]] = {}
@@ -81,4 +81,4 @@ def _fed(circuit: Circuit) -> Fed:
     crossing = tuple(e for e, a, b in every if b in nodes and a not in nodes)
     within = tuple(e for e, a, b in every if b in nodes and a in nodes)
     out = tuple(e for e in circuit.elements if turns_back(e) and any(a in nodes for a, _ in ways(e)))
-    return Fed(nodes, crossing or within, out, tuple(t for n, t in tanks.items() if n in met), tuple(burners))
+    return FeedPath(nodes, crossing or within, out, tuple(t for n, t in tanks.items() if n in met), tuple(burners))

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.base.arithmetic import Why, figure
+from tall_heron.core.base.arithmetic import Why, format_number
 from tall_heron.core.base.catalogue import by_name, house_figure
 from tall_heron.core.base.constants import CELSIUS, HORSEPOWER, LPH
 from tall_heron.core.document.build import Brief
@@ -26,7 +26,7 @@ class Schools:
 
 
 @dataclass(frozen=True)
-class Burn:
+class FuelDemand:
     """What the engine burns at full power: `mass_flow` [kg/s], `volume_flow` [m3/s] at the fuel's temperature, `consumption` [kg/(W s)]."""
 
     fuel: Fuel
@@ -38,7 +38,7 @@ class Burn:
     why: Why
 
 
-def burn(brief: Brief) -> Burn:
+def fuel_demand(brief: Brief) -> FuelDemand:
     """The burn of a brief: the larger of both schools, or the consumption that was typed."""
     fuel, petrol = brief.fuel_of(brief.fuel), fuel_named("E0")
     measured = brief.bsfc_petrol_kg_kwh is not None
@@ -56,19 +56,19 @@ def burn(brief: Brief) -> Burn:
     density = fuel.density(brief.fuel_temperature)
     hp, lb = power / HORSEPOWER, by_consumption / LB_PER_HP_H
     steps = [
-        f"b = {figure(on_petrol / LB_PER_HP_H)} lb/(hp·h) × {petrol.stoichiometric_ratio:g} ÷ {figure(fuel.stoichiometric_ratio, 4)}"
-        f" = {figure(lb)} lb/(hp·h) on {fuel.name}",
-        f"ṁ = {figure(hp)} hp × {figure(lb)} = {figure(hp * lb)} lb/h = {figure(by_power * 3600)} kg/h",
+        f"b = {format_number(on_petrol / LB_PER_HP_H)} lb/(hp·h) × {petrol.stoichiometric_ratio:g} ÷ {format_number(fuel.stoichiometric_ratio, 4)}"
+        f" = {format_number(lb)} lb/(hp·h) on {fuel.name}",
+        f"ṁ = {format_number(hp)} hp × {format_number(lb)} = {format_number(hp * lb)} lb/h = {format_number(by_power * 3600)} kg/h",
     ]
     if by_air is not None and brief.peak_rpm is not None:
         steps.append(_air_step(brief, fuel, by_air))
     steps.append(
-        f"Q = {figure(mass * 3600)} kg/h ÷ {figure(density / 1000)} kg/L at {brief.fuel_temperature_c:g} °C = {figure(mass / density / LPH)} L/h"
+        f"Q = {format_number(mass * 3600)} kg/h ÷ {format_number(density / 1000)} kg/L at {brief.fuel_temperature_c:g} °C = {format_number(mass / density / LPH)} L/h"
     )
     rows = _over_speed(brief, fuel, by_power)
     schools = Schools(by_power, by_air, used, rows, _gap(by_power, by_air, used))
     why = Why(tuple(steps), f"Brake-specific consumption on gasoline: {source}.")
-    return Burn(fuel, mass, mass / density, mass / power, density, schools, why)
+    return FuelDemand(fuel, mass, mass / density, mass / power, density, schools, why)
 
 
 def peak_lambda(brief: Brief) -> float:
@@ -92,9 +92,9 @@ def _by_air(brief: Brief, fuel: Fuel, rpm: float) -> float:
 
 def _air_step(brief: Brief, fuel: Fuel, by_air: float) -> str:
     return (
-        f"by air: {brief.volumetric_efficiency:g} × {figure(brief.displacement_l)} L × {figure(brief.peak_rpm or 0.0, 4)} ÷ 2 per min × "
-        f"{figure(_manifold(brief) / 1000)} kPa ÷ (287 × {figure(brief.charge_temperature_c + CELSIUS)} K) ÷ ({figure(peak_lambda(brief))} × "
-        f"{figure(fuel.stoichiometric_ratio, 4)}) = {figure(by_air * 3600)} kg/h"
+        f"by air: {brief.volumetric_efficiency:g} × {format_number(brief.displacement_l)} L × {format_number(brief.peak_rpm or 0.0, 4)} ÷ 2 per min × "
+        f"{format_number(_manifold(brief) / 1000)} kPa ÷ (287 × {format_number(brief.charge_temperature_c + CELSIUS)} K) ÷ ({format_number(peak_lambda(brief))} × "
+        f"{format_number(fuel.stoichiometric_ratio, 4)}) = {format_number(by_air * 3600)} kg/h"
     )
 
 

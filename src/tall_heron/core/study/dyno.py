@@ -17,7 +17,7 @@ class Pull:
     and what turns back [m3/s]. What does not solve shows nothing."""
 
     rpm: float
-    burn: float
+    fuel_demand: float
     asked: float
     shows: float | None
     lift: float
@@ -38,15 +38,15 @@ def dyno_card(study: Study, shares: tuple[float, ...] = SHARES) -> list[Pull]:
     top = brief.peak_rpm or USUAL_RPM["flight" if brief.use == "flight" else "road"]
     out = []
     for share in shares:
-        rpm, burn = share * top, peak.demand * min(share, 1.0)
-        point = peak.point.model_copy(update={"name": f"pull {rpm:.0f}", "engine_rpm": rpm, "off": resting_at(study.build.circuit, brief, peak.fuel, burn, peak.point.manifold_kpa, rpm)})
-        case = replace(peak, key=point.name, title=point.name, point=point, demand=burn)
-        solved = Solved(case, study.what_if.at(point, burn))
+        rpm, fuel_demand = share * top, peak.demand * min(share, 1.0)
+        point = peak.point.model_copy(update={"name": f"pull {rpm:.0f}", "engine_rpm": rpm, "off": resting_at(study.build.circuit, brief, peak.fuel, fuel_demand, peak.point.manifold_kpa, rpm)})
+        case = replace(peak, key=point.name, title=point.name, point=point, demand=fuel_demand)
+        solved = Solved(case, study.what_if.at(point, fuel_demand))
         asked = study.asked(solved)
         lift = asked * (1 - allowance(brief, "rail_error_stop"))
         if not solved.solution.converged:
-            out.append(Pull(rpm, burn, asked, None, lift, None, None, None, None))
+            out.append(Pull(rpm, fuel_demand, asked, None, lift, None, None, None, None))
             continue
         open_for = max(((d.duty, d.element.figures.duty_limit) for d in doses(study, solved)), default=(None, None))  # type: ignore[union-attr]
-        out.append(Pull(rpm, burn, asked, study.rail_pressure(solved.solution), lift, open_for[0], open_for[1], pump_current(solved) or None, study.fed.surplus(solved.solution)))
+        out.append(Pull(rpm, fuel_demand, asked, study.rail_pressure(solved.solution), lift, open_for[0], open_for[1], pump_current(solved) or None, study.feed_path.surplus(solved.solution)))
     return out

@@ -2,7 +2,7 @@
 
 import math
 
-from tall_heron.core.base.arithmetic import Why, figure
+from tall_heron.core.base.arithmetic import Why, format_number
 from tall_heron.core.base.constants import GRAVITY, LPH, PSI
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import (
@@ -31,7 +31,7 @@ from tall_heron.core.study.study import Solved, Study, tapped
 
 
 def _pressure(pa: float) -> str:
-    return f"{figure(pa / 1000)} kPa = {figure(pa / PSI)} psi"
+    return f"{format_number(pa / 1000)} kPa = {format_number(pa / PSI)} psi"
 
 
 def why_rail(study: Study, solved: Solved) -> Why:
@@ -39,12 +39,12 @@ def why_rail(study: Study, solved: Solved) -> Why:
     brief = study.brief
     what = "bowl" if brief.carburetted else "manifold"
     felt = study.asked(solved) / 1000 - brief.base_kpa
-    step = f"target = {figure(brief.base_kpa)} kPa base + {figure(felt)} kPa {what} = {_pressure(study.asked(solved))} gauge"
+    step = f"target = {format_number(brief.base_kpa)} kPa base + {format_number(felt)} kPa {what} = {_pressure(study.asked(solved))} gauge"
     error = study.rail_error(solved)
     steps = [step]
     if error is not None:
         off, asked = error
-        steps.append(f"got = {_pressure(asked + off)} gauge, {figure(off / 1000)} kPa off, {figure(100 * off / asked, 2)} % of target")
+        steps.append(f"got = {_pressure(asked + off)} gauge, {format_number(off / 1000)} kPa off, {format_number(100 * off / asked, 2)} % of target")
     if brief.carburetted:
         return Why(tuple(steps), "What the needles see is fuel pressure less the pressure on the bowl: air, or boost.")
     return Why(tuple(steps), "The injectors see rail less manifold: base, if the regulator follows the manifold 1 : 1.")
@@ -52,33 +52,33 @@ def why_rail(study: Study, solved: Solved) -> Why:
 
 def why_deliver(study: Study, solved: Solved) -> Why:
     """Pump flow: the sum of the pumps at the pressure they work against."""
-    sources = study.fed.sources(solved.solution)
+    sources = study.feed_path.sources(solved.solution)
     links = [x for name in sources if (x := solved.solution.links.get(name)) is not None]
-    parts = " + ".join(f"{name} {figure(flow / LPH)} L/h" for name, flow in sources.items()) or "nothing"
+    parts = " + ".join(f"{name} {format_number(flow / LPH)} L/h" for name, flow in sources.items()) or "nothing"
     against = ", ".join(f"{p.element} against {_pressure(-p.loss)}" for p in links if p.loss is not None)
-    steps = (f"Q = {parts} = {figure(sum(sources.values()) / LPH)} L/h", against or "no pump to work against a pressure")
+    steps = (f"Q = {parts} = {format_number(sum(sources.values()) / LPH)} L/h", against or "no pump to work against a pressure")
     return Why(steps, "What flows into the lines that feed the burners, summed where it comes in: pumps by their maps, where they meet the circuit; tanks by their height.")
 
 
-def why_spare(study: Study, solved: Solved) -> Why:
+def why_headroom(study: Study, solved: Solved) -> Why:
     """Spare pump flow over the burn."""
     deliver, burnt = study.capacity(solved) / LPH, solved.case.demand / LPH
     if burnt <= 0:
         return Why(("no demand in this case",), "")
     if not study.tells_surplus:
-        off = f"{figure(100 * allowance(study.brief, 'rail_error_check'), 2)} % low"
+        off = f"{format_number(100 * allowance(study.brief, 'rail_error_check'), 2)} % low"
         steps = (
-            f"the pumps can feed {figure(deliver)} L/h before the pressure is {off}",
-            f"headroom = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
+            f"the pumps can feed {format_number(deliver)} L/h before the pressure is {off}",
+            f"headroom = {format_number(deliver)} ÷ {format_number(burnt)} − 1 = {format_number(100 * (deliver / burnt - 1), 2)} %",
         )
         return Why(steps, "The circuit was solved for the largest demand it can supply at pressure.")
-    taken, back = study.fed.burnt(solved.solution) / LPH, study.fed.surplus(solved.solution) / LPH
+    taken, back = study.feed_path.burnt(solved.solution) / LPH, study.feed_path.surplus(solved.solution) / LPH
     beside = tapped(study.build.circuit, solved.solution) / LPH
-    taps = f"; auxiliary taps take {figure(beside)} L/h besides" if beside else ""
+    taps = f"; auxiliary taps take {format_number(beside)} L/h besides" if beside else ""
     return Why(
         (
-            f"for the engine {figure(taken)} L/h demand + {figure(back)} L/h bypassed = {figure(deliver)} L/h{taps}",
-            f"headroom = {figure(deliver)} ÷ {figure(burnt)} − 1 = {figure(100 * (deliver / burnt - 1), 2)} %",
+            f"for the engine {format_number(taken)} L/h demand + {format_number(back)} L/h bypassed = {format_number(deliver)} L/h{taps}",
+            f"headroom = {format_number(deliver)} ÷ {format_number(burnt)} − 1 = {format_number(100 * (deliver / burnt - 1), 2)} %",
         ),
         "Percent of the fuel demand.",
     )
@@ -94,8 +94,8 @@ def why_suction(study: Study, solved: Solved) -> Why:
     inlet = inlet_of(solved.solution.net.geometry.circuit, clear[1])
     entry, speed, stands = (x / 1000 for x in (inlet.entry(solved.solution), inlet.speed(solved.solution), inlet.pressure(solved.solution) or 0.0))
     steps = (
-        f"at {clear[1]} {figure(stands + entry + speed)} kPa gauge − {figure(entry)} kPa entry at the tank − {figure(speed)} kPa of speed (ρ v² ÷ 2) = {figure(stands)} kPa",
-        f"vapor margin = {figure(stands)} kPa + {figure(atmosphere)} kPa air − {figure(vapour)} kPa vapor = {_pressure(clear[0])}",
+        f"at {clear[1]} {format_number(stands + entry + speed)} kPa gauge − {format_number(entry)} kPa entry at the tank − {format_number(speed)} kPa of speed (ρ v² ÷ 2) = {format_number(stands)} kPa",
+        f"vapor margin = {format_number(stands)} kPa + {format_number(atmosphere)} kPa air − {format_number(vapour)} kPa vapor = {_pressure(clear[0])}",
     )
     law = study.boiling_law(solved.case.fuel)
     return Why(steps, f"{law[:1].upper()}{law[1:]}; {study.brief.fuel_temperature_c:g} °C. Entry: K 0.5 of a sharp edge where a line starts at a tank.")
@@ -134,10 +134,10 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
     if isinstance(part, Displacement):
         rpm = solved.case.point.engine_rpm or 0.0
         swept = part.cc_per_turn * part.ratio * rpm * 60 / 1000
-        steps = [f"swept = {figure(part.cc_per_turn)} cc × {part.ratio:g} × {figure(rpm, 4)} rpm × 60 = {figure(swept)} L/h"]
+        steps = [f"swept = {format_number(part.cc_per_turn)} cc × {part.ratio:g} × {format_number(rpm, 4)} rpm × 60 = {format_number(swept)} L/h"]
         if link.loss is not None:
             steps.append(
-                f"gives {figure(link.flow / LPH)} L/h against {_pressure(-link.loss)}: {figure(100 * link.flow / LPH / swept) if swept else '—'} % of it"
+                f"gives {format_number(link.flow / LPH)} L/h against {_pressure(-link.loss)}: {format_number(100 * link.flow / LPH / swept) if swept else '—'} % of it"
             )
         return Why(tuple(steps), "Volumetric efficiency over pressure: the pump's sheet (invented).")
     if isinstance(part, Jet):
@@ -145,7 +145,7 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
         if nozzle is None or drawn is None:
             return Why(("the jet stands still",), "")
         times = drawn.flow / nozzle.flow if nozzle.flow else 0.0
-        step = f"{figure(nozzle.flow / LPH)} L/h through a nozzle of {part.nozzle_mm:g} mm draws {figure(drawn.flow / LPH)} L/h along, {figure(times)} times as much"
+        step = f"{format_number(nozzle.flow / LPH)} L/h through a nozzle of {part.nozzle_mm:g} mm draws {format_number(drawn.flow / LPH)} L/h along, {format_number(times)} times as much"
         return Why((step,), "Momentum of the jet shared in the throat (Cunningham 1957, from memory).")
     if isinstance(part, Regulator):
         return _why_regulator(solved, part, link)
@@ -161,15 +161,15 @@ def _why_tank(solved: Solved, element: Element, part: TankLevel) -> Why:
         return Why((stands,), "A header that falls full: the tank's height over it, less the fill line's drop at what is drawn.")
     level, rho = solved.case.point.level_mm.get(element.id, part.level_mm), solved.solution.density
     fuel = rho * GRAVITY * level / 1000
-    gas = (f"with {figure(part.gauge_kpa)} kPa of gas over it: {_pressure(fuel + part.gauge_kpa * 1000)}",) if part.gauge_kpa else ()
-    return Why((f"p = ρ g h = {figure(rho)} × {GRAVITY:.2f} × {figure(level / 1000)} m = {_pressure(fuel)}", *gas), "Level above the outlet.")
+    gas = (f"with {format_number(part.gauge_kpa)} kPa of gas over it: {_pressure(fuel + part.gauge_kpa * 1000)}",) if part.gauge_kpa else ()
+    return Why((f"p = ρ g h = {format_number(rho)} × {GRAVITY:.2f} × {format_number(level / 1000)} m = {_pressure(fuel)}", *gas), "Level above the outlet.")
 
 
 def _lift(solved: Solved, link: LinkResult, friction: float) -> tuple[str, ...]:
     rise = (link.loss or 0.0) - friction
     if abs(rise) < 1.0:
         return ()
-    return (f"with the height between its ends: {figure(friction / 1000)} + {figure(rise / 1000)} = {_pressure(link.loss or 0.0)}",)
+    return (f"with the height between its ends: {format_number(friction / 1000)} + {format_number(rise / 1000)} = {_pressure(link.loss or 0.0)}",)
 
 
 def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) -> Why:
@@ -184,9 +184,9 @@ def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) ->
     k = pipe_coefficient(element)
     friction, against = math.copysign((f * length / bore + k) * rho * v * v / 2, link.flow), "−" if link.flow < 0 else ""
     steps = (
-        f"v = Q ÷ A = {figure(abs(link.flow) / LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
-        f"Re = ρ v D ÷ μ = {figure(rho)} × {figure(v)} × {figure(bore)} ÷ {figure(mu)} = {figure(re)}, {link.state}",
-        f"Δp = {against}(f L ÷ D + K) ρ v² ÷ 2 = {against}({figure(f)} × {figure(length)} ÷ {figure(bore)} + {figure(k)}) × {figure(rho)} × {figure(v)}² ÷ 2"
+        f"v = Q ÷ A = {format_number(abs(link.flow) / LPH)} L/h ÷ {format_number(area * 1e6)} mm² = {format_number(v)} m/s",
+        f"Re = ρ v D ÷ μ = {format_number(rho)} × {format_number(v)} × {format_number(bore)} ÷ {format_number(mu)} = {format_number(re)}, {link.state}",
+        f"Δp = {against}(f L ÷ D + K) ρ v² ÷ 2 = {against}({format_number(f)} × {format_number(length)} ÷ {format_number(bore)} + {format_number(k)}) × {format_number(rho)} × {format_number(v)}² ÷ 2"
         f" = {_pressure(friction)}",
         *_lift(solved, link, friction),
     )
@@ -200,10 +200,10 @@ def _at_its_ends(solved: Solved, element: Element, link: LinkResult, own: float 
     for k, bore in (row for rows in element.adapters.values() for row in rows):
         v = abs(link.flow) / (math.pi * (bore / 1000) ** 2 / 4)
         total += math.copysign(k * rho * v * v / 2, link.flow)
-        words.append(f"{figure(k)} × {figure(rho)} × {figure(v)}² ÷ 2")
+        words.append(f"{format_number(k)} × {format_number(rho)} × {format_number(v)}² ÷ 2")
     if not words:
         return (), own
-    both = f"together {figure(own / 1000)} + {figure(total / 1000)} = {_pressure(own + total)}"
+    both = f"together {format_number(own / 1000)} + {format_number(total / 1000)} = {_pressure(own + total)}"
     return (f"adapters at its ends: {' + '.join(words)} = {_pressure(total)}", *([both] if own else [])), own + total
 
 
@@ -212,12 +212,12 @@ def _why_filter(solved: Solved, element: Element, part: Quadratic, link: LinkRes
     a, b = part.a_kpa_per_lph, part.b_kpa_per_lph2
     if part.measured_with is None:
         total = (a * q + b * q * abs(q)) * 1000
-        step = f"Δp = a Q + b Q² = {figure(a)} × {figure(q)} + {figure(b)} × {figure(q)}² = {_pressure(total)}"
+        step = f"Δp = a Q + b Q² = {format_number(a)} × {format_number(q)} + {format_number(b)} × {format_number(q)}² = {_pressure(total)}"
         beside, total = _at_its_ends(solved, element, link, total)
         return Why((step, *beside, *_lift(solved, link, total)), "a and b of the part, for this fuel.")
     m, r = mu / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3
     total = a * q * m + b * q * abs(q) * r
-    step = f"Δp = a Q μ ÷ μ₀ + b Q² ρ ÷ ρ₀ = {figure(a)} × {figure(q)} × {figure(m)} + {figure(b)} × {figure(q)}² × {figure(r)} = {_pressure(total * 1000)}"
+    step = f"Δp = a Q μ ÷ μ₀ + b Q² ρ ÷ ρ₀ = {format_number(a)} × {format_number(q)} × {format_number(m)} + {format_number(b)} × {format_number(q)}² × {format_number(r)} = {_pressure(total * 1000)}"
     beside, total = _at_its_ends(solved, element, link, total * 1000)
     return Why((step, *beside, *_lift(solved, link, total)), "Maker's one point split half and half between laminar and turbulent; clean element.")
 
@@ -227,10 +227,10 @@ def _why_loss(solved: Solved, element: Element, part: Loss | Check, link: LinkRe
     v = abs(link.flow) / area
     cracking = part.cracking_kpa if isinstance(part, Check) else 0.0
     total = part.loss_coefficient * rho * v * v / 2 + cracking * 1000
-    crack = f" + {figure(cracking)} kPa to open" if cracking else ""
+    crack = f" + {format_number(cracking)} kPa to open" if cracking else ""
     steps: tuple[str, ...] = (
-        f"v = {figure(abs(link.flow) / LPH)} L/h ÷ {figure(area * 1e6)} mm² = {figure(v)} m/s",
-        f"Δp = K ρ v² ÷ 2{crack} = {figure(part.loss_coefficient)} × {figure(rho)} × {figure(v)}² ÷ 2{crack} = {_pressure(total)}",
+        f"v = {format_number(abs(link.flow) / LPH)} L/h ÷ {format_number(area * 1e6)} mm² = {format_number(v)} m/s",
+        f"Δp = K ρ v² ÷ 2{crack} = {format_number(part.loss_coefficient)} × {format_number(rho)} × {format_number(v)}² ÷ 2{crack} = {_pressure(total)}",
     )
     beside, total = _at_its_ends(solved, element, link, math.copysign(total, link.flow))
     steps += (*beside, *_lift(solved, link, total))
@@ -245,20 +245,20 @@ def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult)
     ohm, source = point.wire_ohm.get(element.id, 0.0), point.voltage_at(element.id)
     voltage = volts[-1] if voltage is None else voltage
     shares, outside = voltage_shares(volts, [c.rows[-1][0] for c in part.curves], voltage, part.kind)
-    mixed = " + ".join(f"{figure(100 * s.weight)} % of the {volts[s.curve]:g} V map" for s in shares)
+    mixed = " + ".join(f"{format_number(100 * s.weight)} % of the {volts[s.curve]:g} V map" for s in shares)
     if outside:
         mixed = f"beyond its maps: scaled from {volts[shares[0].curve]:g} V by the affinity laws"
-    steps = [f"at {figure(voltage)} V: {mixed}"]
+    steps = [f"at {format_number(voltage)} V: {mixed}"]
     if ohm and source is not None and link.current is not None:
-        steps.insert(0, f"V = V source − R I = {figure(source)} V − {figure(ohm)} Ω × {figure(link.current)} A = {figure(voltage)} V, solved together with the fuel")
+        steps.insert(0, f"V = V source − R I = {format_number(source)} V − {format_number(ohm)} Ω × {format_number(link.current)} A = {format_number(voltage)} V, solved together with the fuel")
     measured, rho = part.measured_with.density_kg_m3 if part.measured_with else None, solved.solution.density
     if (times := density_times(part.kind, rho, measured)) != 1.0 and measured is not None:
-        steps.append(f"a turbine's rise and current go with density: × {figure(rho)} ÷ {figure(measured)} kg/m³ of its sheet's fuel = {figure(times)}")
+        steps.append(f"a turbine's rise and current go with density: × {format_number(rho)} ÷ {format_number(measured)} kg/m³ of its sheet's fuel = {format_number(times)}")
     if link.loss is not None:
         overrun = link.loss > 0
-        steps.append(f"{'is overrun by' if overrun else 'gives'} {figure(link.flow / LPH)} L/h {'and takes' if overrun else 'against'} {_pressure(abs(link.loss))}")
+        steps.append(f"{'is overrun by' if overrun else 'gives'} {format_number(link.flow / LPH)} L/h {'and takes' if overrun else 'against'} {_pressure(abs(link.loss))}")
     if link.current is not None:
-        steps.append(f"draws {figure(link.current)} A × {figure(voltage)} V = {figure(link.current * voltage)} W, which ends in the fuel")
+        steps.append(f"draws {format_number(link.current)} A × {format_number(voltage)} V = {format_number(link.current * voltage)} W, which ends in the fuel")
     return Why(tuple(steps), "Maker's maps (invented); the voltage is the pump's own.")
 
 
@@ -268,7 +268,7 @@ def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
     sign = "+" if part.holds == "inlet" else "−"
     held = part.set_kpa + manifold + (slope if part.holds == "inlet" else -slope)
     step = (
-        f"p = set + manifold {sign} slope × Q = {figure(part.set_kpa)} + {figure(manifold)} {sign} {figure(part.slope_kpa_per_lph)} × {figure(link.flow / LPH)}"
+        f"p = set + manifold {sign} slope × Q = {format_number(part.set_kpa)} + {format_number(manifold)} {sign} {format_number(part.slope_kpa_per_lph)} × {format_number(link.flow / LPH)}"
         f" = {_pressure(held * 1000)} gauge"
     )
     state = {
@@ -282,13 +282,13 @@ def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
 def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResult) -> Why:
     dp, want = (link.loss or 0.0) / 1000, study.wanted(solved, part) / LPH
     if part.into == "bowl":
-        steps = [f"the float lets in the demand, {figure(want)} L/h, while {figure(dp)} kPa across the needle"]
+        steps = [f"the float lets in the demand, {format_number(want)} L/h, while {format_number(dp)} kPa across the needle"]
         source = "Needle and seat as an orifice."
     else:
         said, across = ("commanded", "them") if part.own_lph is None else ("open at full power,", "it")
         steps = [
-            f"{said} {figure(want)} L/h at {figure(part.commanded_at_kpa)} kPa across {across}",
-            f"Q = {figure(want)} × √({figure(dp)} ÷ {figure(part.commanded_at_kpa)}) = {figure(link.flow / LPH)} L/h",
+            f"{said} {format_number(want)} L/h at {format_number(part.commanded_at_kpa)} kPa across {across}",
+            f"Q = {format_number(want)} × √({format_number(dp)} ÷ {format_number(part.commanded_at_kpa)}) = {format_number(link.flow / LPH)} L/h",
         ]
         source = "Open time set for the commanded flow; flow follows the root of the pressure across."
         if part.own_lph is not None:
@@ -296,6 +296,6 @@ def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResu
     if part.rated_lph is not None:
         full = injectors_full_flow(part, dp * 1000, solved.solution.density) / LPH
         steps.append(
-            f"duty = {figure(link.flow / LPH)} ÷ {figure(full)} L/h fully open = {figure(100 * link.flow / LPH / full, 2) if full else '—'} %"
+            f"duty = {format_number(link.flow / LPH)} ÷ {format_number(full)} L/h fully open = {format_number(100 * link.flow / LPH / full, 2) if full else '—'} %"
         )
     return Why(tuple(steps), source)

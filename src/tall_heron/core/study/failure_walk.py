@@ -189,18 +189,18 @@ def outcome(study: Study, failure: Failure) -> Outcome:
     after = f.solution
     if not after.converged:
         return Outcome(failure, 0.0, 0.0, None, after=seconds, trouble=f.trouble)
-    arrives = study.fed.burnt(after) / peak.case.demand
+    arrives = study.feed_path.burnt(after) / peak.case.demand
     gauges = [(e.id, e.ports["start"]) for e in study.build.circuit.of_kind("gauge", "sensor")]
     told = [Told(i, peak.solution.nodes.get(n), after.nodes.get(n)) for i, n in gauges]
     moves = tuple(t for t in told if not unmoved(t.before, t.after))
     before, then = ({t.id: gross(s, t) for t in study.build.circuit.of_kind("tank")} for s in (peak.solution, after))
-    more = max(FILLS * study.fed.burnt(peak.solution), LITTLE)
+    more = max(FILLS * study.feed_path.burnt(peak.solution), LITTLE)
     fills = tuple(Fills(t, q, _over(study, t, q)) for t, (out, back) in then.items() if (q := back - out) > LITTLE and q > before[t][1] - before[t][0] + more)
     cut_off = tuple(_out_of_reach(study, t) for t, (out, _) in before.items() if out > LITTLE and then[t][0] < LITTLE and failure.what != "runs dry")
     leaks = sum(link.flow if link.end == OPEN else -link.flow for link in after.links.values() if OPEN in (link.start, link.end))
     left = _left(study, f) if arrives >= STOPS else 0.0
     gauged = [t.id for t in study.build.circuit.of_kind("tank") if t.properties.level_gauge]
-    levels = tuple(t for t in gauged if abs((then[t][1] - then[t][0]) - (before[t][1] - before[t][0])) > max(LEVEL_SEEN * study.fed.burnt(peak.solution), LITTLE))
+    levels = tuple(t for t in gauged if abs((then[t][1] - then[t][0]) - (before[t][1] - before[t][0])) > max(LEVEL_SEEN * study.feed_path.burnt(peak.solution), LITTLE))
     return Outcome(failure, arrives, left, study.rail_pressure(after), moves, levels, _lamps(study, failure, after), fills, cut_off, max(leaks, 0.0), seconds, f.trouble)
 
 
@@ -237,13 +237,13 @@ def _until_starved(study: Study, tank: str) -> float | None:
 
 def _until_pots_are_empty(study: Study, failure: Failure) -> float | None:
     """How long pots last once what fills them stands [s]; None where it still runs, or there is none."""
-    fed = {p.id for p in study.fed.pumps}
+    feeding = {p.id for p in study.feed_path.pumps}
     gone = {c.element_id for c in failure.changes if hasattr(c, "element_id")} | {failure.part} | set(failure.air)
-    fillers = [p.id for p in study.build.circuit.of_kind("pump") if p.id not in fed]
+    fillers = [p.id for p in study.build.circuit.of_kind("pump") if p.id not in feeding]
     pots = [t for t in study.build.circuit.of_kind("tank") if t.properties.family in FILLED and t.properties.capacity_l]
     if not fillers or not set(fillers) <= gone or not pots:
         return None
-    flow = study.fed.burnt(study.peak.solution)
+    flow = study.feed_path.burnt(study.peak.solution)
     return sum((t.properties.capacity_l or 0.0) / 1000 for t in pots) / flow if flow > 0 else None
 
 
@@ -270,5 +270,5 @@ def _over(study: Study, tank: str, flow: float) -> float | None:
 def _out_of_reach(study: Study, tank: str) -> OutOfReach:
     element = study.build.circuit.element(tank)
     litres = element.properties.capacity_l if element is not None else None
-    burnt = study.fed.burnt(study.peak.solution)
+    burnt = study.feed_path.burnt(study.peak.solution)
     return OutOfReach(tank, HALF * litres / 1000, HALF * litres / 1000 / burnt) if litres is not None and burnt > 0 else OutOfReach(tank, None, None)

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.base.arithmetic import Why, figure
+from tall_heron.core.base.arithmetic import Why, format_number
 from tall_heron.core.base.constants import CC_MIN, LPH
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Injectors
@@ -55,18 +55,18 @@ def doses(study: Study, solved: Solved) -> list[Dose]:
         shot = wanted / part.count * density * 120 / rpm if rpm else None
         rated = part.rated_lph * LPH
         steps = [
-            f"each gives {figure(rated / CC_MIN)} × √({figure(link.loss / 1000)} ÷ {figure(part.rated_kpa)} kPa) × √({figure(part.rated_density_kg_m3)} ÷ {figure(density)})"
-            f" = {figure(full / part.count / CC_MIN)} cc/min fully open",
-            f"flowing {figure(wanted / part.count / CC_MIN)} ÷ {figure(full / part.count / CC_MIN)} cc/min = {figure(100 * wanted / full)} % of the time",
+            f"each gives {format_number(rated / CC_MIN)} × √({format_number(link.loss / 1000)} ÷ {format_number(part.rated_kpa)} kPa) × √({format_number(part.rated_density_kg_m3)} ÷ {format_number(density)})"
+            f" = {format_number(full / part.count / CC_MIN)} cc/min fully open",
+            f"flowing {format_number(wanted / part.count / CC_MIN)} ÷ {format_number(full / part.count / CC_MIN)} cc/min = {format_number(100 * wanted / full)} % of the time",
         ]
         opening = dead_share(study, solved, element)
         if opening:
             speed = solved.case.point.engine_rpm or 0.0
-            steps.append(f"opening {figure(opening * 120_000 / speed)} ms × {figure(speed, 4)} ÷ 120,000 = {figure(100 * opening)} % of the time")
-        steps.append(f"duty = {figure(100 * (wanted / full + opening))} %")
+            steps.append(f"opening {format_number(opening * 120_000 / speed)} ms × {format_number(speed, 4)} ÷ 120,000 = {format_number(100 * opening)} % of the time")
+        steps.append(f"duty = {format_number(100 * (wanted / full + opening))} %")
         if shot is not None and rpm:
             steps.append(
-                f"shot = {figure(wanted / part.count * density * 3600)} kg/h ÷ ({figure(rpm, 4)} ÷ 2 per min) = {figure(shot * 1e6)} mg, one each two turns"
+                f"shot = {format_number(wanted / part.count * density * 3600)} kg/h ÷ ({format_number(rpm, 4)} ÷ 2 per min) = {format_number(shot * 1e6)} mg, one each two turns"
             )
         out.append(
             Dose(

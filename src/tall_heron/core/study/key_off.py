@@ -61,7 +61,7 @@ def restarts(study: Study) -> list[Restart]:
     air = study.peak.case.point.atmosphere
     out = []
     for celsius in SOAKS:
-        gauge = boils_at(study.burn.fuel, study.brief.season, celsius + CELSIUS) - air
+        gauge = boils_at(study.fuel_demand.fuel, study.brief.season, celsius + CELSIUS) - air
         out.append(Restart(celsius, gauge, study.brief.base > gauge))
     return out
 

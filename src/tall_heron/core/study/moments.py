@@ -7,14 +7,14 @@ from typing import Any
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.document.acceleration import BodyAcceleration, accelerated
 from tall_heron.core.document.kinds import FILTERS
-from tall_heron.core.document.lean import Lean, leaning
 from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.document.point import Point
 from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.routing.outline import leans_along
 from tall_heron.core.study.cases import Case
-from tall_heron.core.study.demand import burn
+from tall_heron.core.study.demand import fuel_demand
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.phases import Phase, phase_of
 from tall_heron.core.study.study import Solved, Study
@@ -22,7 +22,7 @@ from tall_heron.core.study.what_if import Change, Off, make_what_if, without_ref
 
 CRUISE_SPEED = 0.6  # of the speed at peak, common practice
 JUST = 1e-3  # of a trigger, how close to it a stage is looked at on either side
-LEVEL = Lean()
+LEVEL = BodyAcceleration()
 OWN = "own "  # how the keys of the builder's own begin
 
 
@@ -33,17 +33,17 @@ class Moment:
     case: Case
     says: str
     changes: tuple[Change, ...] = ()
-    lean: Lean = LEVEL
+    acceleration: BodyAcceleration = LEVEL
     own: bool = False
 
     @property
     def phase(self) -> Phase:
         """What the engine does, which says which limits count."""
-        return phase_of(self.case.key, self.case.kind, bool(self.lean))
+        return phase_of(self.case.key, self.case.kind, bool(self.acceleration))
 
 
 @dataclass(frozen=True)
-class Seen:
+class SolvedMoment:
     """A moment with the study of it: `study.solved` holds it under its key, and the engine is that of its circuit."""
 
     moment: Moment
@@ -61,35 +61,35 @@ def moments(study: Study) -> list[Moment]:
     return list({m.case.key: m for m in made}.values())
 
 
-def seen(study: Study, hidden: bool = False) -> list[Seen]:
+def solved_moments(study: Study, hidden: bool = False) -> list[SolvedMoment]:
     """Every moment solved, those that the builder has hidden only where asked."""
     return [x for key, x in _moments(study).items() if hidden or key not in study.build.hidden_cases]
 
 
-def look(study: Study, moment: Moment) -> Seen:
+def look(study: Study, moment: Moment) -> SolvedMoment:
     """One moment, solved once for a study."""
     return _look.under(study, (moment.case.key,), lambda: _look.make(study, moment))
 
 
 @derived("brief", "hydraulics", "wiring", "titles", "cases", "space")
-def _moments(study: Study) -> dict[str, Seen]:
+def _moments(study: Study) -> dict[str, SolvedMoment]:
     return {m.case.key: look(study, m) for m in moments(study)}
 
 
 @derived("brief", "hydraulics", "wiring", "titles", "cases", "space")
-def _look(study: Study, moment: Moment) -> Seen:
+def _look(study: Study, moment: Moment) -> SolvedMoment:
     case, what_if = moment.case, study.what_if
-    if case.key in study.solved and not moment.changes and not moment.lean:
-        return Seen(moment, study)
-    if moment.lean:
-        felt = leaning(study.build.circuit, moment.lean, study.brief.use == "flight")
+    if case.key in study.solved and not moment.changes and not moment.acceleration:
+        return SolvedMoment(moment, study)
+    if moment.acceleration:
+        felt = accelerated(study.build.circuit, moment.acceleration, study.brief.use == "flight")
         what_if = make_what_if(felt, what_if.harness) if felt.nodes != study.build.circuit.nodes else what_if  # a corner, where nobody says what lies to the right
     if moment.changes:
         what_if = what_if.changed(*moment.changes)
     celsius, metres = case.point.temperature_c, study.brief.altitude_m
     solved = study.solved | {case.key: Solved(case, what_if.at(case.point, case.demand))}
     brief = study.brief.model_copy(update={"fuel_temperature_c": celsius, "altitude_m": metres})
-    return Seen(moment, replace(study, brief=brief, what_if=what_if, cases=study.cases | {case.key: case}, solved=solved, answers={}))
+    return SolvedMoment(moment, replace(study, brief=brief, what_if=what_if, cases=study.cases | {case.key: case}, solved=solved, answers={}))
 
 
 def _of_brief(study: Study) -> Iterator[Moment]:
@@ -99,12 +99,12 @@ def _of_brief(study: Study) -> Iterator[Moment]:
 
 
 def _changed(
-    study: Study, key: str, title: str, says: str, point: dict[str, Any] | None = None, share: float = 1.0, changes: tuple[Change, ...] = (), lean: Lean = LEVEL, margin: float | None = 0.0
+    study: Study, key: str, title: str, says: str, point: dict[str, Any] | None = None, share: float = 1.0, changes: tuple[Change, ...] = (), acceleration: BodyAcceleration = LEVEL, margin: float | None = 0.0
 ) -> Moment:
     """A moment that is other than the peak in its point, its burn, its circuit or its lean."""
     peak = study.cases["peak"]
     case = replace(peak, key=key, title=title, point=peak.point.model_copy(update={"name": key[:80]} | (point or {})), demand=peak.demand * share, margin=margin)
-    return Moment(case, says, changes, lean)
+    return Moment(case, says, changes, acceleration)
 
 
 def _of_build(study: Study) -> Iterator[Moment]:
@@ -126,25 +126,25 @@ def _of_build(study: Study) -> Iterator[Moment]:
     yield from _stages(study)
     if not flies:
         hard = house_figure("launch_drag_g" if brief.use == "drag" else "launch_street_g")
-        yield _changed(study, "launch", "Launch", f"at peak, {hard:g} g ahead", lean=Lean(hard * GRAVITY))
+        yield _changed(study, "launch", "Launch", f"at peak, {hard:g} g ahead", acceleration=BodyAcceleration(hard * GRAVITY))
         brake = house_figure("braking_g")
         shut = {"manifold_kpa": study.cases["idle"].point.manifold_kpa, "off": [*peak.point.off, *resting]}
-        yield _changed(study, "braking", "Braking", f"off the throttle, {brake:g} g", shut, house_figure("idle_burn_share"), lean=Lean(-brake * GRAVITY), margin=None)
+        yield _changed(study, "braking", "Braking", f"off the throttle, {brake:g} g", shut, house_figure("idle_burn_share"), acceleration=BodyAcceleration(-brake * GRAVITY), margin=None)
         if leans_along(study.build.space, brief):
             return
         turn = house_figure("corner_g")
         for side, sign in (("corner left", 1), ("corner right", -1)) if _has_sides(study) else (("corner", 1),):
-            yield _changed(study, side, f"Hard {side}", f"at peak, {turn:g} g sideways", lean=Lean(left=sign * turn * GRAVITY))
+            yield _changed(study, side, f"Hard {side}", f"at peak, {turn:g} g sideways", acceleration=BodyAcceleration(left=sign * turn * GRAVITY))
         return
     up, down = house_figure("climb_deg"), house_figure("descent_deg")
-    yield _changed(study, "climb", "Climb", f"at peak, nose {up:g}° up", lean=Lean(pitch=math.radians(up)))
+    yield _changed(study, "climb", "Climb", f"at peak, nose {up:g}° up", acceleration=BodyAcceleration(pitch=math.radians(up)))
     on_cruise = {"off": easy["off"]}
-    yield _changed(study, "descent", "Descent", f"cruise demand, nose {down:g}° down", on_cruise, share, lean=Lean(pitch=math.radians(-down)))
+    yield _changed(study, "descent", "Descent", f"cruise demand, nose {down:g}° down", on_cruise, share, acceleration=BodyAcceleration(pitch=math.radians(-down)))
     slip = house_figure("slip_deg")
     for side, sign in (("right", 1), ("left", -1)):
-        lean = Lean(pitch=math.radians(-down), bank=sign * math.radians(slip))
-        yield _changed(study, f"slip {side}", f"Slip, {side} wing down", f"cruise demand, nose {down:g}° down, banked {slip:g}°", on_cruise, share, lean=lean)
-    pumps = [p.id for p in study.fed.pumps]
+        acceleration = BodyAcceleration(pitch=math.radians(-down), bank=sign * math.radians(slip))
+        yield _changed(study, f"slip {side}", f"Slip, {side} wing down", f"cruise demand, nose {down:g}° down, banked {slip:g}°", on_cruise, share, acceleration=acceleration)
+    pumps = [p.id for p in study.feed_path.pumps]
     for pump in pumps if len(pumps) > 1 else ():
         others = tuple(Off(p) for p in pumps if p != pump)
         yield _changed(study, f"{pump} alone", f"{pump} alone", f"at peak, {' and '.join(p for p in pumps if p != pump)} stopped", changes=others)
@@ -184,7 +184,7 @@ def _own(study: Study, own: OwnCase) -> Moment:
     there = {e.id for e in study.build.circuit.elements}
     fuel, demand = peak.fuel, peak.demand
     if own.fuel is not None:
-        what = burn(brief.model_copy(update={"fuel": own.fuel}))
+        what = fuel_demand(brief.model_copy(update={"fuel": own.fuel}))
         fuel, demand = what.fuel, what.volume_flow
     celsius = own.fuel_temperature_c if own.fuel_temperature_c is not None else brief.fuel_temperature_c
     changes: dict[str, Any] = {
@@ -205,11 +205,11 @@ def _own(study: Study, own: OwnCase) -> Moment:
     point = Point.model_validate(peak.point.model_dump() | changes | {"name": (OWN + own.name)[:80]})
     key = OWN + own.name
     case = replace(peak, key=key, title=own.name, point=point, demand=demand * own.power_share, fuel=fuel, margin=0.0 if own.power_share > 0 else None)
-    return Moment(case, _words(own), (), _lean(own), own=True)
+    return Moment(case, _words(own), (), _acceleration(own), own=True)
 
 
-def _lean(own: OwnCase) -> Lean:
-    return Lean(own.ahead_g * GRAVITY, math.radians(own.pitch_deg), own.left_g * GRAVITY, math.radians(own.bank_deg))
+def _acceleration(own: OwnCase) -> BodyAcceleration:
+    return BodyAcceleration(own.ahead_g * GRAVITY, math.radians(own.pitch_deg), own.left_g * GRAVITY, math.radians(own.bank_deg))
 
 
 def _words(own: OwnCase) -> str:

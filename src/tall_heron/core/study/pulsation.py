@@ -68,13 +68,13 @@ def feed_row(study: Study) -> list[Element]:
 
 def _bands(study: Study, row: list[Element], cylinders: int, damper: bool) -> tuple[Band, ...]:
     soft, stiff = (house_figure(f"heat_hose_{x}_kpa_k") / house_figure("heat_line_kpa_k") for x in ("low", "high"))
-    low, high = (modes(made_row(study, row, s, damper), study.burn.density, MOST_HZ)[:MODES] for s in (soft, stiff))
+    low, high = (modes(made_row(study, row, s, damper), study.fuel_demand.density, MOST_HZ)[:MODES] for s in (soft, stiff))
     return tuple(Band(i + 1, (a, b), (120 * a / cylinders, 120 * b / cylinders)) for i, (a, b) in enumerate(zip(low, high, strict=False)))
 
 
 def sound(study: Study) -> float:
     """The speed of sound in the fuel [m/s], by the share of alcohol."""
-    fuel, petrol = study.burn.fuel, house_figure("sound_petrol_m_s")
+    fuel, petrol = study.fuel_demand.fuel, house_figure("sound_petrol_m_s")
     if fuel.methanol:
         return house_figure("sound_methanol_m_s")
     return petrol + fuel.ethanol * (house_figure("sound_ethanol_m_s") - petrol)
@@ -82,7 +82,7 @@ def sound(study: Study) -> float:
 
 def made_row(study: Study, row: list[Element], stiffness: float, damper: bool) -> list[WaveLine | Volume]:
     """The feed as lines and volumes, with hoses so stiff [-], and a damper where one is asked for."""
-    c, density = sound(study), study.burn.density
+    c, density = sound(study), study.fuel_demand.density
     out: list[WaveLine | Volume] = []
     for e in row:
         if e.kind in PIPES and isinstance(e.figures, Pipe) and e.length is not None:

@@ -13,7 +13,7 @@ from tall_heron.core.study.delivery import pump_doubt, turns_back
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.failure_walk import net_flow
 from tall_heron.core.study.injector_duty import doses
-from tall_heron.core.study.moments import Moment, Seen, look, moments, seen
+from tall_heron.core.study.moments import Moment, SolvedMoment, look, moments, solved_moments
 from tall_heron.core.study.phases import bowl_carries, rail_level, rail_room, rail_under, suction_limits
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.tank_heat import pump_current
@@ -115,7 +115,7 @@ def _rail(study: Study, solved: Solved, moment: Moment) -> Cell | None:
     off, asked = error
     off -= min(max(off, 0.0), sprung(study, solved))
     phase = moment.phase
-    held = study.fed.pumps and not (study.brief.carburetted and not study.build.circuit.of_kind("regulator"))
+    held = study.feed_path.pumps and not (study.brief.carburetted and not study.build.circuit.of_kind("regulator"))
     share = (off if held else min(off, 0.0)) / asked  # what falls by height may stand higher, and so may what a pump's own spring sets
     check = allowance(study.brief, "rail_over_check") if share > 0 else rail_under(study.brief, phase)
     return Cell(asked + off, check * asked, min(max(1 - rail_room(study.brief, share, phase), 0.0), 1.0), rail_level(study.brief, share, phase), beside=asked)
@@ -132,12 +132,12 @@ def sprung(study: Study, solved: Solved) -> float:
     return out
 
 
-def _spare(study: Study, solved: Solved, moment: Moment) -> Cell | None:
-    spare = study.spare(solved) if solved.case.margin is not None and not (study.brief.carburetted and moment.phase == "moment") else None  # what comes to the bowl then says enough
-    if spare is None:
+def _headroom(study: Study, solved: Solved, moment: Moment) -> Cell | None:
+    headroom = study.headroom(solved) if solved.case.margin is not None and not (study.brief.carburetted and moment.phase == "moment") else None  # what comes to the bowl then says enough
+    if headroom is None:
         return None
     limit = solved.case.margin or 0.0
-    return _least(spare, max(limit, pump_doubt(study.fed.pumps)), 0.0, full=1.0)
+    return _least(headroom, max(limit, pump_doubt(study.feed_path.pumps)), 0.0, full=1.0)
 
 
 def _suction(study: Study, solved: Solved, moment: Moment) -> Cell | None:
@@ -161,7 +161,7 @@ def _filter(element_id: str) -> Read:
 
 
 def _back(study: Study, solved: Solved, moment: Moment) -> Cell | None:
-    if moment.lean:
+    if moment.acceleration:
         return None  # its effect on the rail is what counts then
     behind = [(p, e.id) for e in study.build.circuit.of_kind("regulator") if turns_back(e) and (p := solved.solution.nodes.get(e.ports["end"])) is not None]
     return _most(max(behind)[0], house_figure("return_back_pressure"), part=max(behind)[1]) if behind else None
@@ -189,20 +189,20 @@ def _reach(study: Study, solved: Solved, moment: Moment) -> Cell | None:
     has none of them is a finding of its own; with the throttle shut nothing is burnt."""
     if moment.phase in ("moment", "overrun") or moment.case.key.startswith("slip"):
         return None
-    along, across = slopes(*moment.lean.readings)
+    along, across = slopes(*moment.acceleration.readings)
     drawn = [t for t in study.build.circuit.of_kind("tank") if net_flow(study.build.circuit, t.id, solved.solution) < 0 and t.properties.family not in FILLED]
     met = [(made.out_of_reach(along, across) / made.holds, t.id) for t in drawn if (made := make_tank(t.properties)) is not None]
     if not met:
         return None
     share, tank = max(met)
-    return _most(share, house_figure("tank_out_of_reach_leaning" if moment.lean else "tank_out_of_reach"), part=tank)
+    return _most(share, house_figure("tank_out_of_reach_leaning" if moment.acceleration else "tank_out_of_reach"), part=tank)
 
 
 def requirements(study: Study) -> list[tuple[Requirement, Read]]:
     """The columns of a build, each with how its cells are read."""
     out: list[tuple[Requirement, Read]] = [(Requirement("rail", "Bowl" if study.brief.carburetted else "Rail", "asked", "pressure"), _rail)]
-    if study.fed.pumps:
-        out.append((Requirement("spare", "Headroom", "over the demand", "fraction"), _spare))
+    if study.feed_path.pumps:
+        out.append((Requirement("spare", "Headroom", "over the demand", "fraction"), _headroom))
         out.append((Requirement("suction", "Vapor margin", "at the pump inlet", "pressure_difference"), _suction))
     out += [(Requirement(f"drop {e.id}", e.id, "drops", "pressure_difference"), _filter(e.id)) for e in study.build.circuit.of_kind(*FILTERS) if e.kind == "filter"]
     if any(turns_back(e) for e in study.build.circuit.of_kind("regulator")):
@@ -216,13 +216,13 @@ def requirements(study: Study) -> list[tuple[Requirement, Read]]:
 def make_matrix(study: Study, only: Callable[[Moment], bool] | None = None) -> Matrix:
     """Every moment of a build, or `only` some that are then solved alone, against every requirement, those left out that apply nowhere."""
     columns = requirements(study)
-    looked = seen(study) if only is None else [look(study, m) for m in moments(study) if only(m) and m.case.key not in study.build.hidden_cases]
+    looked = solved_moments(study) if only is None else [look(study, m) for m in moments(study) if only(m) and m.case.key not in study.build.hidden_cases]
     rows = [_row(x, columns) for x in looked]
     used = [c for c, _ in columns if any(r.cells.get(c.key) is not None for r in rows)]
     return Matrix(tuple(used), tuple(rows))
 
 
-def _row(x: Seen, columns: list[tuple[Requirement, Read]]) -> Row:
+def _row(x: SolvedMoment, columns: list[tuple[Requirement, Read]]) -> Row:
     solved = x.solved
     if not solved.solution.converged:
         return Row(x.moment, {c.key: None for c, _ in columns}, f"{solved.solution.part}: {solved.solution.reason}")

@@ -11,7 +11,7 @@ from tall_heron.core.hydraulics.vessel import make_tank
 from tall_heron.core.physics.heat import tank_rise
 from tall_heron.core.physics.slosh import slopes
 from tall_heron.core.study.failure_walk import net_flow
-from tall_heron.core.study.moments import Seen, seen
+from tall_heron.core.study.moments import SolvedMoment, solved_moments
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.tank_heat import pump_power, tank_heat
 from tall_heron.core.study.what_if import Off
@@ -37,9 +37,9 @@ def lasts(study: Study) -> list[Lasts]:
     """Every tank at peak and at cruise while it is drawn from; a pot or header too, from when what fills it stops."""
     out = []
     overflows = bool(study.build.circuit.of_kind("overflow"))
-    fillers = [p.id for p in study.build.circuit.of_kind("pump") if p.id not in {x.id for x in study.fed.pumps}]
+    fillers = [p.id for p in study.build.circuit.of_kind("pump") if p.id not in {x.id for x in study.feed_path.pumps}]
     stopped = f"once {' and '.join(fillers)} {'stops' if len(fillers) == 1 else 'stop'}"
-    for x in (y for y in seen(study, hidden=True) if y.moment.case.key in ("peak", "peak right", "cruise")):
+    for x in (y for y in solved_moments(study, hidden=True) if y.moment.case.key in ("peak", "peak right", "cruise")):
         if not x.solved.solution.converged:
             continue
         for tank in study.build.circuit.of_kind("tank"):
@@ -50,7 +50,7 @@ def lasts(study: Study) -> list[Lasts]:
             litres = _within_reach(tank)
             flow = -net_flow(study.build.circuit, tank.id, solution) if solution.converged else 0.0
             if overflows and not filled:  # what a pot's lift pump brings beyond the burn comes back by the overflow, which is not solved
-                flow = min(flow, study.fed.burnt(solution))
+                flow = min(flow, study.feed_path.burnt(solution))
             if litres is not None and flow > LEAST:
                 out.append(Lasts(tank.id, x.moment.case.title, flow, litres, litres / 1000 / flow, stopped if filled else "from full"))
     return out
@@ -62,7 +62,7 @@ def _within_reach(tank: Element) -> float | None:
 
 
 @dataclass(frozen=True)
-class Leaning:
+class TiltedTank:
     """What of a tank is out of reach in a moment that leans [L], by where along it its outlet lies, or `where it is` where that is known; `level` is what is out of reach when it stands level."""
 
     tank: str
@@ -72,18 +72,18 @@ class Leaning:
     litres: dict[str, float]
 
 
-def leaning_tanks(study: Study) -> list[Leaning]:
+def tilted_tanks(study: Study) -> list[TiltedTank]:
     """Every tank that says its sides, in every moment that leans. Baffles, doors and foam hold fuel back for a while: these are the figures when it has run all the way."""
     out = []
     tanks = [(t, made) for t in study.build.circuit.of_kind("tank") if (made := make_tank(t.properties)) is not None]
-    for x in seen(study):
-        if not x.moment.lean:
+    for x in solved_moments(study):
+        if not x.moment.acceleration:
             continue
-        along, across = slopes(*x.moment.lean.readings)
+        along, across = slopes(*x.moment.acceleration.readings)
         for tank, made in tanks:
             here = {"where it is": made.out_of_reach(along, across)}
             litres = here if made.placed else {name: made.out_of_reach(along, across, at * made.long) for name, at in PLACES}
-            out.append(Leaning(tank.id, x.moment.case.title, 1000 * made.holds, 1000 * made.out_of_reach(), {k: 1000 * v for k, v in litres.items()}))
+            out.append(TiltedTank(tank.id, x.moment.case.title, 1000 * made.holds, 1000 * made.out_of_reach(), {k: 1000 * v for k, v in litres.items()}))
     return out
 
 
@@ -101,15 +101,15 @@ def warms(study: Study, times: tuple[float, ...] = TIMES) -> list[Warms]:
     """Hot idle and cruise after some times [s], from tanks half full whose level falls as it burns."""
     heat = tank_heat(study)
     out = []
-    for x in (y for y in seen(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
+    for x in (y for y in solved_moments(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
         if x.solved.solution.converged and heat.litres > 0:
             out.append(_warms(study, x, heat.litres, heat.heat_capacity, times))
     return out
 
 
-def _warms(study: Study, x: Seen, litres: float, heat_capacity: float, times: tuple[float, ...]) -> Warms:
+def _warms(study: Study, x: SolvedMoment, litres: float, heat_capacity: float, times: tuple[float, ...]) -> Warms:
     solution, density = x.solved.solution, x.solved.solution.density
-    burnt, given = study.fed.burnt(solution), x.study.pumps_deliver(x.solved)
+    burnt, given = study.feed_path.burnt(solution), x.study.pumps_deliver(x.solved)
     back = min(max(1 - burnt / given, 0.0), 1.0) if given > 0 and study.turns_back else 0.0
     power, loss, mass = pump_power(x.solved) * back, house_figure("tank_loss_w_k"), litres / 1000 * density
 
@@ -148,11 +148,11 @@ def heating(study: Study, pick_up: float = 0.0) -> list[Heating]:
     heat = tank_heat(study)
     times = tuple(EVERY * i for i in range(round(LONGEST / EVERY) + 1))
     out = []
-    for x in (y for y in seen(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
+    for x in (y for y in solved_moments(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
         given = x.study.pumps_deliver(x.solved) if x.solved.solution.converged else 0.0
-        if given <= 0 or heat.litres <= 0 or not study.fed.pumps:
+        if given <= 0 or heat.litres <= 0 or not study.feed_path.pumps:
             continue
-        burnt, density = study.fed.burnt(x.solved.solution), x.solved.solution.density
+        burnt, density = study.feed_path.burnt(x.solved.solution), x.solved.solution.density
         back, power = min(max(1 - burnt / given, 0.0), 1.0), pump_power(x.solved)
 
         def rises(watts: float, burnt: float = burnt, density: float = density) -> tuple[float | None, ...]:

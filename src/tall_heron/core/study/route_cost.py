@@ -42,10 +42,10 @@ def route_cost(study: Study, line: LaidLine) -> RouteCost | None:
     if not peak.solution.converged:
         return None
     now, then = study.friction(study.peak, e.id), study.friction(peak, e.id)
-    fed = study.fed
+    feeding = study.feed_path
     more = 0.0
     if study.tells_surplus:
-        more = (fed.burnt(peak.solution) + fed.surplus(peak.solution)) - (fed.burnt(study.peak.solution) + fed.surplus(study.peak.solution))
+        more = (feeding.burnt(peak.solution) + feeding.surplus(peak.solution)) - (feeding.burnt(study.peak.solution) + feeding.surplus(study.peak.solution))
     power = study.brief.power * more / study.peak.case.demand if study.peak.case.demand > 0 else 0.0
     flow = study.peak.solution.flow(e.id) * 3.6e6
     steps = (

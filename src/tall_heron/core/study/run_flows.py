@@ -3,8 +3,8 @@
 import numpy as np
 
 from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.document.acceleration import BodyAcceleration
 from tall_heron.core.document.circuit import Element
-from tall_heron.core.document.lean import Lean
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.study.failure_walk import gross
@@ -32,8 +32,8 @@ def run_flows(study: Study, tank: Element) -> Flows | None:
         drawn, back = gross(solved.solution, tank)
         if drawn <= 0:
             continue
-        burnt = study.fed.burnt(solved.solution)
-        fillers = {p.id for p in study.build.circuit.of_kind("pump")} - {p.id for p in study.fed.pumps}
+        burnt = study.feed_path.burnt(solved.solution)
+        fillers = {p.id for p in study.build.circuit.of_kind("pump")} - {p.id for p in study.feed_path.pumps}
         pots = [t for t in study.build.circuit.of_kind("tank") if t.properties.family in FILLED and t is not tank]
         if fillers and pots:
             from_pots = [gross(solved.solution, p) for p in pots]
@@ -53,7 +53,7 @@ def rail_along(study: Study, run: Run, at: Array) -> Array | None:
     peak = study.peak.case
     known: list[tuple[float, float]] = []
     for g in np.linspace(float(ahead.min()), float(ahead.max()), LOOKS) if np.ptp(ahead) > 0 else ahead[:1]:
-        seen = look(study, Moment(peak, "", (), Lean(ahead=float(g) * GRAVITY)))
+        seen = look(study, Moment(peak, "", (), BodyAcceleration(ahead=float(g) * GRAVITY)))
         pressure = study.rail_pressure(seen.solved.solution) if seen.solved.solution.converged else None
         if pressure is None:
             return None

@@ -28,7 +28,7 @@ class Flows:
 
     drawn: float
     back: float
-    burn: float
+    fuel_demand: float
     turns_back: bool
     pot: float | None = None
     pot_drawn: float = 0.0
@@ -36,7 +36,7 @@ class Flows:
 
     def at(self, load: float) -> tuple[float, float, float, float]:
         """Drawn from and back to the tank, drawn from and back to the pot, at a share of the burn."""
-        less = (1 - load) * self.burn
+        less = (1 - load) * self.fuel_demand
         if self.pot is None:
             return (self.drawn, self.back + less, 0.0, 0.0) if self.turns_back else (max(self.drawn - less, 0.0), self.back, 0.0, 0.0)
         if not self.turns_back:
@@ -57,7 +57,7 @@ class Slosh:
     volumes: Array
     covered: Array
     pot: Array | None
-    fed: Array
+    delivered: Array
     burnt: float
     lost: float | None
     missing: float
@@ -76,7 +76,7 @@ class Slosh:
     @property
     def starved(self) -> float:
         """How long the engine's pump gets air [s]."""
-        return float((self.fed < 0.5).sum()) * STEP
+        return float((self.delivered < 0.5).sum()) * STEP
 
 
 def slosh(tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array, fill: float) -> Slosh:
@@ -93,7 +93,7 @@ def slosh(tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array,
     volume = _settled(tank, np.outer(fills, vessel.full))
     count = len(vessel.full)
     heights, volumes = np.zeros((steps + 1, count)), np.zeros((steps + 1, count))
-    tilts, covered, fed = np.zeros((steps + 1, 2)), np.zeros(steps + 1), np.zeros(steps + 1)
+    tilts, covered, delivered = np.zeros((steps + 1, 2)), np.zeros(steps + 1), np.zeros(steps + 1)
     pots = np.zeros(steps + 1) if flows.pot is not None else None
     pot = np.full(len(fills), flows.pot or 0.0)
     behind, deepest = np.zeros(len(fills)), np.zeros(len(fills))  # what a pot without end would be short of now, and at its worst
@@ -108,7 +108,7 @@ def slosh(tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array,
         if flows.pot is None:
             engine = wet
             net = np.where(wet, drawn - back, 0.0) * STEP
-            behind = np.where(wet, np.maximum(behind - REFILL * (flows.burn) * STEP, 0.0), behind + load[i] * flows.burn * STEP)
+            behind = np.where(wet, np.maximum(behind - REFILL * (flows.fuel_demand) * STEP, 0.0), behind + load[i] * flows.fuel_demand * STEP)
         else:
             lifted = np.where(wet, drawn, 0.0)
             engine = (pot > AIR) | (lifted + pot_back >= pot_drawn)
@@ -121,11 +121,11 @@ def slosh(tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array,
         deepest = np.maximum(deepest, behind)
         starved, dry = starved + ~engine * STEP, dry + ~wet * STEP
         if engine[0]:
-            burnt += load[i] * flows.burn * STEP if i < steps else 0.0
+            burnt += load[i] * flows.fuel_demand * STEP if i < steps else 0.0
         elif lost is None and starved[0] > GULP:
             lost = float(at[i] - times[0])
         tilts[i], heights[i], volumes[i] = (along, across), height[0], volume[0]
-        covered[i], fed[i] = wet[0], engine[0]
+        covered[i], delivered[i] = wet[0], engine[0]
         if pots is not None:
             pots[i] = pot[0]
         if count > 1:
@@ -135,7 +135,7 @@ def slosh(tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array,
         volume = volume.copy()
         volume[:, room] = np.minimum(volume[:, room] - taken, vessel.full[room])
     others = tuple((float(f), float(d), float(s)) for f, d, s in zip(fills[1:], dry[1:], starved[1:], strict=True))
-    return Slosh(at - times[0], tilts, heights, volumes, covered, pots, fed, burnt, lost, float(deepest[0]), others)
+    return Slosh(at - times[0], tilts, heights, volumes, covered, pots, delivered, burnt, lost, float(deepest[0]), others)
 
 
 REFILL = 1.0  # of the burn: how fast a pot that is not there would fill again

@@ -50,23 +50,23 @@ def feed_compliance(study: Study) -> float:
     soft = house_figure("heat_hose_low_kpa_k") / house_figure("heat_line_kpa_k")
     total = 0.0
     for x in made_row(study, feed_row(study), soft, False):
-        total += compliance(x.length * x.area, study.burn.density, x.speed) if isinstance(x, WaveLine) else x.compliance
-    return total or compliance(house_figure("rail_volume_l") / 1000, study.burn.density, sound(study))
+        total += compliance(x.length * x.area, study.fuel_demand.density, x.speed) if isinstance(x, WaveLine) else x.compliance
+    return total or compliance(house_figure("rail_volume_l") / 1000, study.fuel_demand.density, sound(study))
 
 
 def speed_loop(study: Study, controller: Controller | None = None, low: float = 0.15) -> Loop | None:
     """Demand from a share `low` of the peak's to all of it and back. None for a build without a speed control, or whose peak does not solve."""
     c, solved = controller or Controller(), study.peak
-    if not study.build.circuit.of_kind("controller") or not solved.solution.converged or not study.fed.pumps:
+    if not study.build.circuit.of_kind("controller") or not solved.solution.converged or not study.feed_path.pumps:
         return None
     set_to, source = study.asked(solved), solved.case.point.voltage_at("") or 12.0
     harness = study.what_if.harness
-    pumps = [p.id for p in study.fed.pumps if p.id in solved.solution.links]
+    pumps = [p.id for p in study.feed_path.pumps if p.id in solved.solution.links]
     ohm = sum(harness.feeds[p].own + harness.shared(p) for p in pumps if p in harness.feeds) / max(len(pumps), 1) if harness is not None else 0.0
     volts = np.linspace(source * LEAST_DUTY / 2, source, GRID_V)
     rises = np.linspace(0.0, 2.5 * set_to, GRID_P)
     table = np.array([_flows(study, float(v), rises) for v in volts])
-    burnt, full = solved.case.demand, max(study.fed.burnt(solved.solution), 1e-9)
+    burnt, full = solved.case.demand, max(study.feed_path.burnt(solved.solution), 1e-9)
     top = max((-(solved.solution.links[p].loss or 0.0) for p in pumps), default=set_to)
     rail = study.rail_pressure(solved.solution) or set_to
     k = max(top - rail, 0.0) / full**2  # what lies between pump and rail goes as the square of the flow

@@ -18,8 +18,8 @@ from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.physics.fuel import Fuel, boils_at
 from tall_heron.core.physics.suction import suction_margin
 from tall_heron.core.study.cases import Case, make_cases
-from tall_heron.core.study.delivery import Fed, fed_by
-from tall_heron.core.study.demand import Burn, allowance, asked_rail_pressure, burn
+from tall_heron.core.study.delivery import FeedPath, fed_by
+from tall_heron.core.study.demand import FuelDemand, allowance, asked_rail_pressure, fuel_demand
 from tall_heron.core.study.derived import Key, derived
 from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.what_if import Fitted, WhatIf, make_what_if
@@ -43,7 +43,7 @@ class Study:
 
     build: Build
     brief: Brief
-    burn: Burn
+    fuel_demand: FuelDemand
     path: Path
     cases: dict[str, Case]
     solved: dict[str, Solved]
@@ -57,13 +57,13 @@ class Study:
         return self.solved["peak"]
 
     @property
-    def fed(self) -> Fed:
+    def feed_path(self) -> FeedPath:
         """What feeds the burners."""
         return fed_by(self.build.circuit)
 
     def pumps_deliver(self, solved: Solved) -> float:
         """What the pumps that feed the burners deliver together [m3/s]; what runs from tanks without a pump counts with it."""
-        return self.fed.delivered(solved.solution)
+        return self.feed_path.delivered(solved.solution)
 
     def rails_differ(self, solved: Solved) -> float:
         """The largest difference of pressure between the ends of all rails at a case [Pa]; 0 where there is no rail or no answer."""
@@ -84,7 +84,7 @@ class Study:
         what_if = self.what_if.changed(*(Fitted(e) for e in new))
         keys = only or tuple(self.cases)
         solved = {key: Solved(self.cases[key], what_if.at(self.cases[key].point, self.cases[key].demand)) for key in keys}
-        return Study(build, self.brief, self.burn, path, self.cases, solved, what_if)
+        return Study(build, self.brief, self.fuel_demand, path, self.cases, solved, what_if)
 
     def height(self, node: str) -> float:
         """Elevation of a node [m]."""
@@ -100,23 +100,23 @@ class Study:
     @property
     def turns_back(self) -> bool:
         """Whether a bypass regulator sends home what the engine leaves; otherwise the pumps give just what is burnt."""
-        return any(e.kind == "regulator" for e in self.fed.turned_back)
+        return any(e.kind == "regulator" for e in self.feed_path.turned_back)
 
     @property
     def tells_surplus(self) -> bool:
         """Whether what the pumps have to spare is read from what turns back; otherwise the circuit is solved for the largest burn it feeds."""
-        return bool(self.fed.pumps) and self.turns_back and not self.brief.carburetted
+        return bool(self.feed_path.pumps) and self.turns_back and not self.brief.carburetted
 
     def capacity(self, solved: Solved) -> float:
         """What the pumps can give the burners at a case while pressure holds [m3/s]: what is burnt and what turns back; where nothing does, and before a float
         that takes what it wants, the largest burn at which the pressure is not yet low by what the house marks as a Check."""
         if self.tells_surplus:
-            return self.fed.burnt(solved.solution) + self.fed.surplus(solved.solution)
-        return _largest.under(self, (solved.case.key,), lambda: self._largest_burn(solved))
+            return self.feed_path.burnt(solved.solution) + self.feed_path.surplus(solved.solution)
+        return _largest.under(self, (solved.case.key,), lambda: self._largest_demand(solved))
 
-    def _largest_burn(self, solved: Solved) -> float:
+    def _largest_demand(self, solved: Solved) -> float:
         # Needles are no limit of what feeds them.
-        return self.feeds(solved, self.what_if.unlimited, 12 * self.burn.volume_flow, 1e-4)
+        return self.feeds(solved, self.what_if.unlimited, 12 * self.fuel_demand.volume_flow, 1e-4)
 
     def feeds(self, solved: Solved, what_if: WhatIf, most: float, close: float) -> float:
         """The largest burn [m3/s], up to `most` and to a share `close` of it, that a circuit feeds at a case while the rail is not yet low by what the
@@ -130,7 +130,7 @@ class Study:
 
         return min(last_below_near(lacks, solved.case.demand, 1e-9, most, close), most)
 
-    def spare(self, solved: Solved) -> float | None:
+    def headroom(self, solved: Solved) -> float | None:
         """What the pumps can give over the burn, less one [-]; None where nothing is burnt or no pump is there."""
         if solved.case.demand <= 0 or self.pumps_deliver(solved) <= 0:
             return None
@@ -145,7 +145,7 @@ class Study:
 
     def rail_pressure(self, solution: Solution) -> float | None:
         """The lowest pressure at any burner [Pa gauge]; None where none is defined."""
-        return min((p for e in self.fed.burners if (p := solution.pressure(e.ports["start"])) is not None), default=None)
+        return min((p for e in self.feed_path.burners if (p := solution.pressure(e.ports["start"])) is not None), default=None)
 
     def rail_error(self, solved: Solved) -> tuple[float, float] | None:
         """Rail pressure less asked, and asked [Pa]; None where the rail's pressure is undefined."""
@@ -158,7 +158,7 @@ class Study:
     @property
     def vapour_pressure(self) -> float:
         """Vapour pressure of the season's fuel at the fuel's temperature [Pa absolute]."""
-        return self.boils_at(self.burn.fuel)
+        return self.boils_at(self.fuel_demand.fuel)
 
     def height_at(self, solved: Solved, node: str) -> float:
         """Elevation of a node as a case feels it [m]: leaning or speeding up, another than its own."""
@@ -202,7 +202,7 @@ def tapped(circuit: Circuit, solution: Solution) -> float:
 
 @derived("brief", "hydraulics", "wiring")
 def _largest(study: Study, solved: Solved) -> float:
-    return study._largest_burn(solved)
+    return study._largest_demand(solved)
 
 
 def met_brief(brief: Brief, circuit: Circuit) -> Brief:
@@ -219,7 +219,7 @@ def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = 
     build = plumbed(build)
     assert build.brief is not None
     brief = met_brief(build.brief, build.circuit)
-    what = burn(brief)
+    what = fuel_demand(brief)
     if what_if is None:
         what_if = make_what_if(build.circuit, harness_of(build))
         for near in like.solved.values() if like is not None else ():

@@ -7,7 +7,7 @@ from tall_heron.core.electrics.budget import FLAT_V, FULL_V, alternator_gives, b
 from tall_heron.core.study.cases import cells_of
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.derived import derived
-from tall_heron.core.study.moments import seen
+from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.tank_heat import pump_current
 
@@ -59,7 +59,7 @@ def _balances(study: Study) -> list[Balance]:
     if harness is None or not harness.feeds:
         return []
     loads, out = sum(x.ampere for x in harness.wiring.loads), []
-    for x in seen(study, hidden=True):
+    for x in solved_moments(study, hidden=True):
         if x.moment.case.key in SHOWN and x.solved.solution.converged:
             idle = x.moment.case.kind == "idle"
             out.append(Balance(x.moment.case.title, x.moment.case.key, pump_current(x.solved), loads, alternator_gives(harness.wiring, idle)))
@@ -74,7 +74,7 @@ def battery_alone(study: Study) -> Alone | None:
 @derived("brief", "hydraulics", "wiring", "cases", "titles", "space")
 def _alone(study: Study) -> Alone | None:
     harness = study.what_if.harness
-    x = next((x for x in seen(study, hidden=True) if x.moment.case.key == HELD), None)
+    x = next((x for x in solved_moments(study, hidden=True) if x.moment.case.key == HELD), None)
     if harness is None or not harness.feeds or x is None or not x.solved.solution.converged:
         return None
     cells = cells_of(study.brief)

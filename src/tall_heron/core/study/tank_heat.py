@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from tall_heron.core.base.arithmetic import Why, figure
+from tall_heron.core.base.arithmetic import Why, format_number
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import HOUR, LPH
 from tall_heron.core.document.figures import TankLevel
@@ -46,10 +46,10 @@ class TankHeat:
         """The arithmetic of it."""
         kilograms = self.litres / 1000 * self.density
         steps = (
-            f"tank warms {figure(self.power)} W × {figure(self.back)} back ÷ {figure(self.loss)} W/K × (1 − exp(−{figure(self.loss)} W/K × 3,600 s ÷"
-            f" ({figure(kilograms)} kg × {figure(self.heat_capacity)} J/(kg·K)))) = {figure(self.rise)} K in 1 h",
-            f"at the rail {figure(self.power)} W × {figure(1 - self.back)} ÷ ({figure(self.burnt / LPH)} L/h × {figure(self.density / 1000)} kg/L × {figure(self.heat_capacity)} J/(kg·K) ÷ 3,600 s/h)"
-            f" = {figure(self.at_rail)} K over the tank",
+            f"tank warms {format_number(self.power)} W × {format_number(self.back)} back ÷ {format_number(self.loss)} W/K × (1 − exp(−{format_number(self.loss)} W/K × 3,600 s ÷"
+            f" ({format_number(kilograms)} kg × {format_number(self.heat_capacity)} J/(kg·K)))) = {format_number(self.rise)} K in 1 h",
+            f"at the rail {format_number(self.power)} W × {format_number(1 - self.back)} ÷ ({format_number(self.burnt / LPH)} L/h × {format_number(self.density / 1000)} kg/L × {format_number(self.heat_capacity)} J/(kg·K) ÷ 3,600 s/h)"
+            f" = {format_number(self.at_rail)} K over the tank",
         )
         known = "no tank says its size" if self.assumed else "half of what the tanks hold"
         return Why(steps, f"Hot idle, {self.litres:g} L of fuel ({known}), air as warm as the fuel at the start, U A {self.loss:g} W/K assumed; no heat from engine or exhaust.")
@@ -63,13 +63,13 @@ def tank_heat(study: Study) -> TankHeat:
     known = sum(x for x in tanks if x is not None)
     alone = known < house_figure("tank_least_l")  # a pot is filled from a tank that is not drawn
     litres = house_figure("tank_fill_share") * (known + (house_figure("tank_usual_l") if alone else 0.0))
-    burnt = study.fed.burnt(solved.solution) if solved.solution.converged else 0.0
+    burnt = study.feed_path.burnt(solved.solution) if solved.solution.converged else 0.0
     return TankHeat(
         pump_power(solved) if deliver > 0 else 0.0,
         min(max(1 - burnt / deliver, 0.0), 1.0) if deliver > 0 and study.turns_back else 0.0,
         litres,
-        study.burn.density,
-        study.burn.fuel.heat_capacity,
+        study.fuel_demand.density,
+        study.fuel_demand.fuel.heat_capacity,
         house_figure("tank_loss_w_k"),
         burnt,
         alone,

@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from tall_heron.core.base.arithmetic import Why, figure
+from tall_heron.core.base.arithmetic import Why, format_number
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.figures import Injectors
 from tall_heron.core.hydraulics.compile import injectors_full_flow
@@ -48,10 +48,10 @@ def worst_cylinder(study: Study) -> WorstCylinder | None:
         leaner = sag * difference * late / (1 - spread) - 1
         by = "injector spread as measured" if measured else "injector spread"
         steps = (
-            f"sag: √({figure(base / 1000)} ÷ {figure(at_injectors / 1000)} kPa across) = {figure(sag, 4)}",
-            f"rail ends: √({figure(at_injectors / 1000)} ÷ {figure(least / 1000)}) = {figure(difference, 4)}; {by}: 1 ÷ (1 − {spread:g}) = {figure(1 / (1 - spread), 4)}",
+            f"sag: √({format_number(base / 1000)} ÷ {format_number(at_injectors / 1000)} kPa across) = {format_number(sag, 4)}",
+            f"rail ends: √({format_number(at_injectors / 1000)} ÷ {format_number(least / 1000)}) = {format_number(difference, 4)}; {by}: 1 ÷ (1 − {spread:g}) = {format_number(1 / (1 - spread), 4)}",
             late_step,
-            f"λ = {figure(asked)} × {figure(sag, 4)} × {figure(difference, 4)} × {figure(late, 4)} × {figure(1 / (1 - spread), 4)} = {figure(asked * (1 + leaner))} at {key}",
+            f"λ = {format_number(asked)} × {format_number(sag, 4)} × {format_number(difference, 4)} × {format_number(late, 4)} × {format_number(1 / (1 - spread), 4)} = {format_number(asked * (1 + leaner))} at {key}",
         )
         source = (
             "Flow goes as the root of the pressure across; spread: common practice. Dead time by voltage: the injector's sheet (invented)."
@@ -83,6 +83,6 @@ def _dead_time(study: Study, solved: Solved) -> tuple[float, str]:
     flowing = study.wanted(solved, element.figures) / full * 120_000 / study.brief.peak_rpm
     shift = 1000 * ((dead_time(element, here) or 0.0) - (dead_time(element, running) or 0.0))
     if flowing <= shift:
-        return 10.0, f"dead time: {figure(shift)} ms later at {here:g} V than the {figure(flowing)} ms it flows"
-    step = f"dead time: {figure(flowing)} ms of flow ÷ ({figure(flowing)} − {figure(shift)} ms later at {here:g} V) = {figure(flowing / (flowing - shift), 4)}"
+        return 10.0, f"dead time: {format_number(shift)} ms later at {here:g} V than the {format_number(flowing)} ms it flows"
+    step = f"dead time: {format_number(flowing)} ms of flow ÷ ({format_number(flowing)} − {format_number(shift)} ms later at {here:g} V) = {format_number(flowing / (flowing - shift), 4)}"
     return flowing / (flowing - shift), step

@@ -7,7 +7,7 @@ from tall_heron.core.base.terms import term
 from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.study.demand import allowance, margin
-from tall_heron.core.study.explain import why_deliver, why_rail, why_spare, why_suction
+from tall_heron.core.study.explain import why_deliver, why_headroom, why_rail, why_suction
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.show.text import bare, unit_of
 
@@ -32,10 +32,10 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
     guess = guesses_of(study.build.circuit).of_results
     error = study.rail_error(solved) if solved.solution.converged else None
     clear = study.clear_of_boiling(solved) if solved.solution.converged else None
-    spare = study.spare(solved) if solved.solution.converged else None
+    headroom = study.headroom(solved) if solved.solution.converged else None
     deliver = study.pumps_deliver(solved) if solved.solution.converged else None
     asked = study.asked(solved)
-    least = solved.case.margin or 0.0 if study.fed.pumps else margin(study.brief, gravity=True)[0] if solved.case.kind == "peak" else 0.0
+    least = solved.case.margin or 0.0 if study.feed_path.pumps else margin(study.brief, gravity=True)[0] if solved.case.kind == "peak" else 0.0
     return [
         HeadFigure(
             "rail",
@@ -47,24 +47,24 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             guess,
             term="bowl" if study.brief.carburetted else "rail",
         ),
-        HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), term("demand"), False, study.burn.why, term="demand"),
+        HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), term("demand"), False, study.fuel_demand.why, term="demand"),
         HeadFigure(
             "deliver",
             bare(deliver, "volume_flow"),
             unit_of("volume_flow"),
-            term("pump_flow") if study.fed.pumps else "falls from the tank",
+            term("pump_flow") if study.feed_path.pumps else "falls from the tank",
             not deliver,
             why_deliver(study, solved),
             guess,
             term="pump_flow",
         ),
-        HeadFigure("spare", bare(spare, "fraction"), "%", term("headroom"), spare is None or spare < least, why_spare(study, solved), guess, term="headroom"),
+        HeadFigure("spare", bare(headroom, "fraction"), "%", term("headroom"), headroom is None or headroom < least, why_headroom(study, solved), guess, term="headroom"),
         HeadFigure(
             "suction",
             bare(clear[0] if clear else None, "pressure_difference"),
             unit_of("pressure_difference"),
             term("vapor_margin"),
-            any(f.rule == "S-01" for f in findings) or (clear is None and bool(study.fed.pumps)),
+            any(f.rule == "S-01" for f in findings) or (clear is None and bool(study.feed_path.pumps)),
             why_suction(study, solved),
             guess,
             term="vapor_margin",

@@ -5,7 +5,7 @@ from tall_heron.core.document.circuit import Circuit, Stage
 from tall_heron.core.editing.layouts.cars import hang_bowl
 from tall_heron.core.editing.layouts.picks import Picks
 from tall_heron.core.editing.layouts.plan import Plan
-from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, home, pumps, rails, seen
+from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, home, pump_gauge, pumps, rails
 
 STANDS_BY = Stage(by="switch", at=0.0)  # an electric boost pump is switched on for take-off and landing
 LEFT, RIGHT = "pot", "right tank"
@@ -96,7 +96,7 @@ def boosted_injection(brief: Brief, picks: Picks) -> Circuit:
     started = plan.hose(picks.delivery, "H2", between, plan.place("engine pump in", high))
     made = plan.through(picks.engine_pump, "P7", "pump", started, plan.place("engine pump out", high))
     plan.through(picks.check or "rill-6", "K8", "check", started, made)
-    seen(plan, 1, between)
+    pump_gauge(plan, 1, between)
     plan.through(picks.filter, "F2", "filter", made, plan.place("filter out", high))
     last = rails(plan, feed(plan, "filter out", "rail in"))
     _home_by_selector(plan, plan.regulator(last, plan.place("regulator out", high)))
@@ -135,7 +135,7 @@ def header_each(brief: Brief, picks: Picks) -> Circuit:
         plan.tank(f"S{i + 2}", picks.header, header, height, "left header" if i == 1 else "right header", floats=True)
         plan.through(picks.strainer, f"E{i + 2}", "strainer", header, plan.place(f"strainer {i + 2} out", height), role="suction", runs="in the header")
         made = plan.through(picks.pumps[0], f"P{i}", "pump", f"strainer {i + 2} out", plan.place(f"P{i} out", height))
-        seen(plan, i)
+        pump_gauge(plan, i)
         plan.regulator(made, plan.place(f"regulator {i} out", height), f"PR{i}", picks.regulator)
         plan.through(picks.tank_inlet, f"N{i + 3}", "fitting", f"regulator {i} out", header, role="return")
         checked = plan.through(picks.check or "rill-6", f"K{i}", "check", made, plan.place(f"K{i} out", height))

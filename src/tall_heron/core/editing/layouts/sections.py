@@ -50,7 +50,7 @@ def pumps(plan: Plan, inlet: str, height: float) -> str:
             plan.through(pump, f"P{i}", "pump", inlet, plan.place(f"P{i} out", height))
             plan.through(picks.check, f"K{i}", "check", f"P{i} out", end)
             if plan.brief.use == "flight" and count > 1:
-                seen(plan, i)
+                pump_gauge(plan, i)
     out = plan.place("merge out", height)
     if count == 2:
         plan.fit(picks.merge, "Y1", "merge", {"a": "merge a", "b": "merge b", "end": out})
@@ -61,7 +61,7 @@ def pumps(plan: Plan, inlet: str, height: float) -> str:
     return out
 
 
-def seen(plan: Plan, i: int, at: str = "") -> None:
+def pump_gauge(plan: Plan, i: int, at: str = "") -> None:
     """A sensor between a pump and its check valve, or at another place: in flight a dead one of two must be seen."""
     plan.fit("sender-10bar", f"T{10 + i}", "gauge", {"start": at or f"P{i} out"}, runs=f"pump {i}")
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.physics.suction import altitude_of
-from tall_heron.core.study.moments import seen
+from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, SuctionMap, contour
 from tall_heron.web.show.text import shown
@@ -76,7 +76,7 @@ def draw_contours(study: Study, found: SuctionMap) -> Contours:
 def _cases(study: Study, x: Callable[[float], float], y: Callable[[float], float]) -> tuple[tuple[float, float, str], ...]:
     """The places of the cases, those at one place named together."""
     at: dict[tuple[float, float], list[str]] = {}
-    for s in seen(study):
+    for s in solved_moments(study):
         metres = altitude_of(s.solved.case.point.atmosphere)
         celsius = s.study.brief.fuel_temperature_c
         if ALTITUDES[0] - 1 <= metres <= ALTITUDES[-1] and TEMPERATURES[0] <= celsius <= TEMPERATURES[-1]:

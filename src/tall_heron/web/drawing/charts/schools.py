@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.units import show
-from tall_heron.core.study.demand import Burn
+from tall_heron.core.study.demand import FuelDemand
 from tall_heron.web.show.text import number
 from tall_heron.web.show.units import unit
 
@@ -28,9 +28,9 @@ class Chart:
     peak_x: float
 
 
-def draw_schools(burn: Burn) -> Chart | None:
+def draw_schools(fuel_demand: FuelDemand) -> Chart | None:
     """The chart of a burn, or None where no speed is given."""
-    rows = burn.schools.rows
+    rows = fuel_demand.schools.rows
     if not rows:
         return None
     first, last = rows[0][0], rows[-1][0]
@@ -45,7 +45,7 @@ def draw_schools(burn: Burn) -> Chart | None:
     lines = [" ".join(f"{x(row[0]):.1f},{y(row[i]):.1f}" for row in rows) for i in (1, 2)]
     across = tuple((x(rows[i][0]), number(rows[i][0])) for i in (0, 3, 7))
     word = unit("volume_flow").word
-    top = show(most / burn.density, "volume_flow", word)
+    top = show(most / fuel_demand.density, "volume_flow", word)
     step = next((s for s in STEPS if top / s <= 5), STEPS[-1])
     up = tuple((y(most * i * step / top), number(i * step, 0 if step >= 1 else 1)) for i in range(int(top / step) + 1))
     return Chart(WIDTH, HEIGHT, LEFT, BOTTOM, lines[0], lines[1], across, up, x(rows[7][0]))

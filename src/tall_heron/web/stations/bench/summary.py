@@ -82,7 +82,7 @@ def _made(build: Build, made: Design) -> Summary:
         power=brief.power,
         rail=brief.base + brief.boost,
         carburetted=brief.carburetted,
-        fuel=made.study.burn.fuel.name,
+        fuel=made.study.fuel_demand.fuel.name,
         guesses=guesses_of(build.circuit).of_results,
         stations=tuple(stations(findings, SOLVES_MORE, not_done(made))),
         next=next((f for f in findings if f.level in AGAINST and not f.accepted), None),

@@ -5,7 +5,7 @@ from typing import Any
 
 from tall_heron.core.design import Design
 from tall_heron.core.rules.cases import AT_LEAST, matrix_of
-from tall_heron.core.study.moments import seen
+from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.requirements import Cell, Matrix, Requirement, Row
 from tall_heron.web.answers import Stored
 from tall_heron.web.frame import frame
@@ -91,7 +91,7 @@ def cases_context(found: Stored, made: Design, part: str = "", wanted: str = "")
         "limits": [limit_text(c, matrix) for c in matrix.columns],
         "worst": worst_sentence(matrix),
         "trial": {"part": part, "title": trial.title, "name": trial.name} if trial else None,
-        "hidden": [x.moment for x in seen(made.study, hidden=True) if x.moment.case.key in made.study.build.hidden_cases],
+        "hidden": [x.moment for x in solved_moments(made.study, hidden=True) if x.moment.case.key in made.study.build.hidden_cases],
     }
 
 

@@ -32,7 +32,7 @@ def _pumps(study: Study) -> CurveChart | None:
 
     volts = [study.solved[k].case.point.voltage_at("") for k in ("peak", "low voltage")]
     where = " at the source" if study.what_if.harness is not None else ""
-    pumps = [p.id for p in study.fed.pumps]
+    pumps = [p.id for p in study.feed_path.pumps]
     lines = [
         Line(f"{' + '.join(pumps)}, {volts[0]:.1f} V{where}" if volts[0] else " + ".join(pumps), up(chart.together)),
         Line(f"{volts[1]:.1f} V{where}" if volts[1] else "low voltage", up(chart.low), dashed=True),
@@ -40,7 +40,7 @@ def _pumps(study: Study) -> CurveChart | None:
     lines += [Line(f"{pumps[0]} alone", up(chart.alone), "own")] if chart.alone is not None else []
     lines.append(Line("circuit at peak", up(chart.asks), "amber"))
     dots = [Dot(in_unit(m.flow, "volume_flow"), in_unit(m.rise, "pressure_difference"), m.title, "rust" if m.low else "ink") for m in chart.marks]
-    title = f"Pumps against the circuit; demand at peak {shown(chart.burn, 'volume_flow')}"
+    title = f"Pumps against the circuit; demand at peak {shown(chart.fuel_demand, 'volume_flow')}"
     return make_curve_chart("pumps", title, f"flow, {unit_of('volume_flow')}", f"rise, {unit_of('pressure_difference')}", flow, lines, dots)
 
 
@@ -58,8 +58,8 @@ def _sweep(study: Study) -> list[CurveChart | None]:
     pressures = [Line("target", of([r.asked for r in rows], "pressure"), "thin", dashed=True), Line(what.lower(), of([r.rail for r in rows], "pressure"))]
     rail = make_curve_chart("rail", f"{what} over power", along, unit_of("pressure"), power, pressures)
     share_lines = [Line("open", of([r.duty for r in rows], "fraction")), Line("limit", of([r.duty_limit for r in rows], "fraction"), "thin", dashed=True)]
-    if any(r.spare is not None for r in rows):
-        share_lines.append(Line("headroom", of([min(r.spare, SPARE_SHOWN) if r.spare is not None else None for r in rows], "fraction"), "amber"))
+    if any(r.headroom is not None for r in rows):
+        share_lines.append(Line("headroom", of([min(r.headroom, SPARE_SHOWN) if r.headroom is not None else None for r in rows], "fraction"), "amber"))
     title = f"{'Needles' if study.brief.carburetted else 'Injectors'} open{', pump headroom' if len(share_lines) > TWO else ''}, over power"
     shares = make_curve_chart("shares", title, along, "%", power, share_lines)
     amps = make_curve_chart("amps", "Pumps' current over power", along, "A", power, [Line("pumps", [r.amps for r in rows])]) if any(r.amps for r in rows) else None
@@ -77,7 +77,7 @@ def _over_speed(study: Study) -> list[CurveChart]:
         return [in_unit(v, quantity) if v is not None else None for v in values]
 
     pressures = [Line("target", of([p.asked for p in pulls], "pressure"), "thin", dashed=True), Line(what, of([p.shows for p in pulls], "pressure"))]
-    flows = [Line("demand", of([p.burn for p in pulls], "volume_flow"), "amber"), Line("returns", of([p.returns for p in pulls], "volume_flow"), "own")]
+    flows = [Line("demand", of([p.fuel_demand for p in pulls], "volume_flow"), "amber"), Line("returns", of([p.returns for p in pulls], "volume_flow"), "own")]
     return [
         make_curve_chart("pull", f"{what.capitalize()} over engine speed at full load", "rpm", unit_of("pressure"), rpm, pressures),
         make_curve_chart("returns", "Demand and bypass over engine speed", "rpm", unit_of("volume_flow"), rpm, flows),

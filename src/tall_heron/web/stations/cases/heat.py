@@ -9,7 +9,7 @@ from tall_heron.core.routing.limits import MOST_KEPT_MM
 from tall_heron.core.rules.route import beside_heat
 from tall_heron.core.study.key_off import lags, left_of, prime, restarts
 from tall_heron.core.study.phases import suction_need
-from tall_heron.core.study.reserves import Heating, heating, lasts, leaning_tanks
+from tall_heron.core.study.reserves import Heating, heating, lasts, tilted_tanks
 from tall_heron.core.study.sections import sections
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, suction_map
@@ -33,7 +33,7 @@ def heat_context(found: Stored, made: Design, pick: str) -> dict[str, Any]:
     return frame(found, made, "cases") | {
         "view": "heat",
         "lasts": lasts(study),
-        "leans": leaning_tanks(study),
+        "leans": tilted_tanks(study),
         "heats": [(h, _chart(h, i)) for i, h in enumerate(runs)],
         "pick": pick,
         "beside": beside_heat(study),
@@ -45,7 +45,7 @@ def heat_context(found: Stored, made: Design, pick: str) -> dict[str, Any]:
         "altitudes": ALTITUDES,
         "prime": prime(study),
         "restarts": restarts(study) if not study.brief.carburetted else [],
-        "lags": lags(study) if study.burn.fuel.ethanol > 0 or study.brief.ethanol_range else [],
+        "lags": lags(study) if study.fuel_demand.fuel.ethanol > 0 or study.brief.ethanol_range else [],
         "fillings": _fillings(study),
         "sections": sections(study),
         "soak": house_figure("heat_soak_k"),
@@ -71,7 +71,7 @@ def _chart(h: Heating, i: int) -> CurveChart:
 
 def _fillings(study: Study) -> list[tuple[str, list[tuple[str, float]]]]:
     """Ethanol after filling up on what is left of the brief's fuel."""
-    now = study.burn.fuel.ethanol
-    if study.burn.fuel.methanol or study.burn.fuel.name == "100LL" or study.burn.fuel.family == "own":
+    now = study.fuel_demand.fuel.ethanol
+    if study.fuel_demand.fuel.methanol or study.fuel_demand.fuel.name == "100LL" or study.fuel_demand.fuel.family == "own":
         return []
     return [(f"{100 * share:.0f} % left", [(name, left_of(share, now, 1 - share, new)) for name, new in BLENDS]) for share in LEFT]

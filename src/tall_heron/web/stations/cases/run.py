@@ -130,7 +130,7 @@ def _shown(study: Study, shape: Tank, flows: Flows, run: Run, s: Slosh, fill: fl
         (read[0], read[1]),
         [(d.start, d.end) for d in stretches],
         (" surge tank holds" if s.pot is not None else "tank holds", 1000 * holds, 1000 * most, "L"),
-        (rail_shown, s.fed, float(rail_shown.max()) * 1.1 if rail_shown is not None else 1.0, unit("pressure").label),
+        (rail_shown, s.delivered, float(rail_shown.max()) * 1.1 if rail_shown is not None else 1.0, unit("pressure").label),
     )
     rows = _table(s, read, 1000 * holds, rail_shown)
     return {
@@ -150,7 +150,7 @@ def _table(s: Slosh, read: list[Any], litres: Any, rail: Any) -> list[tuple[floa
     """A row a second, or as many as a page bears: time, ahead, left, whether the outlet is covered, litres, rail."""
     every = max(round(1 / STEP), len(s.times) // 240)
     return [
-        (float(s.times[i]), float(read[0][i]), float(read[1][i]), bool(s.covered[i] > HALF), float(litres[i]), (float(rail[i]) if s.fed[i] > HALF else 0.0) if rail is not None else None)
+        (float(s.times[i]), float(read[0][i]), float(read[1][i]), bool(s.covered[i] > HALF), float(litres[i]), (float(rail[i]) if s.delivered[i] > HALF else 0.0) if rail is not None else None)
         for i in range(0, len(s.times), every)
     ]
 
@@ -171,7 +171,7 @@ def _data(shape: Tank, s: Slosh, litres: Any, rail: Any, pot: bool) -> dict[str,
         "slopes": s.slopes.round(3).tolist(),
         "heights": (1000 * s.heights).round(1).tolist(),
         "covered": s.covered.astype(int).tolist(),
-        "fed": s.fed.astype(int).tolist(),
+        "fed": s.delivered.astype(int).tolist(),
         "litres": np.round(litres, 2).tolist(),
         "rail": np.round(rail, 1).tolist() if rail is not None else None,
         "pot": pot,

@@ -4,9 +4,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from tall_heron.core.design import Design, design_of
+from tall_heron.core.document.acceleration import ahead_of
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
-from tall_heron.core.document.lean import ahead_of
 from tall_heron.core.document.path import main_path
 from tall_heron.core.editing.additions import ADDITIONS, FIRST
 from tall_heron.core.editing.fields import fit
@@ -19,7 +19,7 @@ from tall_heron.core.study.explain import why_part
 from tall_heron.core.study.failure_walk import seen_failing
 from tall_heron.core.study.failures import FAILS
 from tall_heron.core.study.injector_duty import doses
-from tall_heron.core.study.moments import seen
+from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.throat import narrowest
 from tall_heron.core.study.worst_cylinder import worst_cylinder
@@ -43,7 +43,7 @@ def at_moment(made: Design, key: str) -> Design:
     if key.startswith(FAILS):
         study = seen_failing(made.study, key)
     else:
-        study = next((x.study for x in seen(made.study, hidden=True) if x.moment.case.key == key), None)
+        study = next((x.study for x in solved_moments(made.study, hidden=True) if x.moment.case.key == key), None)
     return made if study is None else Design(study, made.findings, made.passed, made.cuts)
 
 

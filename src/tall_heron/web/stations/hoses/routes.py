@@ -147,7 +147,7 @@ def hose_order(slug: str) -> Response:
     found, desk = _desk(slug)
     rule = request.args.get("rule", "")
     said = found.build.shop.order
-    head = (desk.study.burn.fuel.name, found.build.name, said.number, f"revision {found.row['head']} of {found.row['at'][:10]}", said.by, said.reach)
+    head = (desk.study.fuel_demand.fuel.name, found.build.name, said.number, f"revision {found.row['head']} of {found.row['at'][:10]}", said.by, said.reach)
     return answers.file(order_csv(alike(desk.orders), rule if rule in RULES else RULES[0], head), "text/csv", f"{found.row['slug']}-hose-order.csv")
 
 

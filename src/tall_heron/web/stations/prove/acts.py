@@ -141,7 +141,7 @@ def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) ->
     text = _word(data, "value", 80)
     setup = proof.at(told).setup
     near = p.bench.predict(setup) if setup is not None else proof.said
-    value, caught = value_of(text, proof, p.bench.study.burn.fuel.density(kelvin), near)
+    value, caught = value_of(text, proof, p.bench.study.fuel_demand.fuel.density(kelvin), near)
     instrument = _word(data, "instrument", 40) or str(proof.row["instrument"])
     if instrument not in by_name("instruments"):
         raise Refused("instrument", "Choose one of the instruments.")

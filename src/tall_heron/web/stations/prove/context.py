@@ -131,7 +131,7 @@ def _ask(p: Proving, proof: Proof, name: str) -> dict[str, str]:
 def _figures(p: Proving) -> list[tuple[str, str, str]]:
     """What came of it so far, as figures with their words: of the tests that were run."""
     out, base = [], p.bench.study.brief.base
-    burn = p.bench.study.burn.volume_flow
+    fuel_demand = p.bench.study.fuel_demand.volume_flow
     for name, words in (("flow_all", "all pumps"), ("flow", "each pump alone, the least"), ("base", "base pressure"), ("hold", "rail 10 min after stop")):
         # Of what was caught at several pressures what comes nearest to the rail's.
         rows = [t for t in p.rows if t.proof.name == name and t.readings]
@@ -140,8 +140,8 @@ def _figures(p: Proving) -> list[tuple[str, str, str]]:
             quantity, least = min(near, key=lambda x: x[1])
             value, unit = shown_value(least, quantity).rsplit(" ", 1)
             out.append((value, unit, words))
-            if name == "flow_all" and burn > 0:
-                out.append((number(100 * least / burn), "%", "of full-power demand"))
+            if name == "flow_all" and fuel_demand > 0:
+                out.append((number(100 * least / fuel_demand), "%", "of full-power demand"))
     return out[:4]
 
 

@@ -16,7 +16,6 @@ from tall_heron.core.prove.car import (
     HEADERS,
     Noise,
     Row,
-    asked_burn,
     dead_share_at,
     drive,
     drive_text,
@@ -24,6 +23,7 @@ from tall_heron.core.prove.car import (
     row_text,
     switchable,
     varied,
+    wanted_demand,
 )
 from tall_heron.core.prove.entry import File, Note
 from tall_heron.core.prove.faults import Fault
@@ -113,7 +113,7 @@ def _car_events(study: Study, rows: Iterator[Row], speed: float) -> Iterator[tup
     group: list[list[float | None]] = []
     for row in rows:
         kept.append(row_text(row, air))
-        setup = Setup("rail", manifold=row.manifold, burn=max(_burn(study, row), 0.0), volts=row.volts, at_pump=False, rpm=row.rpm)
+        setup = Setup("rail", manifold=row.manifold, fuel_demand=max(_burn(study, row), 0.0), volts=row.volts, at_pump=False, rpm=row.rpm)
         said = bench.predict(setup)
         pressures = [in_unit(x, "pressure") if x is not None else None for x in (row.rail, said, row.manifold)]
         duty = None if row.duty is None else round(100 * row.duty, 1)
@@ -142,7 +142,7 @@ def _pace(began: float, seconds: float) -> None:
 def _burn(study: Study, row: Row) -> float:
     full = full_flow(study)
     if row.duty is None or not full:
-        return float(asked_burn(study, row.rpm, row.manifold))
+        return float(wanted_demand(study, row.rpm, row.manifold))
     return (row.duty - float(dead_share_at(study, row.rpm, row.volts))) * full
 
 

@@ -137,7 +137,7 @@ def chart_data(r: Replay, start: float, end: float) -> dict[str, Any]:
     a, b = int(np.searchsorted(t, start)), int(np.searchsorted(t, end, side="right"))
     at = _thinned(r.off, a, b)
     manifold = f.get("manifold")
-    rows: dict[str, Array] = {"rail": f["rail"], "said": r.said, "spare": np.minimum(r.spare, MOST_SPARE), "duty_said": r.duty_said}
+    rows: dict[str, Array] = {"rail": f["rail"], "said": r.said, "spare": np.minimum(r.headroom, MOST_SPARE), "duty_said": r.duty_said}
     if manifold is not None:
         rows |= {"over": f["rail"] - manifold, "over_said": r.said - manifold}
     for name in ("volts", "duty"):

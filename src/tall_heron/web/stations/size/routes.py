@@ -12,7 +12,7 @@ from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.auto_size import By, Progress, Proposal
 from tall_heron.core.sizing.chooser import fitted_with
 from tall_heron.core.sizing.groups import make_groups
-from tall_heron.core.sizing.pump_count import MOST_PUMPS, fed_pumps, size_any, with_pumps
+from tall_heron.core.sizing.pump_count import MOST_PUMPS, feeding_pumps, size_any, with_pumps
 from tall_heron.web import answers
 from tall_heron.web.frame import frame
 from tall_heron.web.stations.answer import answer
@@ -40,7 +40,7 @@ def _powers(build: Build) -> list[tuple[str, float]]:
 def _chosen(before: Build, after: Build) -> dict[str, Any]:
     """What a proposal changes, as the page sends it back to be fitted: how many pumps, and the part for each tag."""
     fitted = {e.id: e.shelf for e in before.circuit.elements}
-    return {"pumps": len(fed_pumps(after.circuit)), "parts": {e.id: e.shelf for e in after.circuit.elements if e.shelf and e.shelf != fitted.get(e.id)}}
+    return {"pumps": len(feeding_pumps(after.circuit)), "parts": {e.id: e.shelf for e in after.circuit.elements if e.shelf and e.shelf != fitted.get(e.id)}}
 
 
 @pages.post("/builds/<slug>/size")
@@ -103,7 +103,7 @@ def fit_all(slug: str) -> Response:
     own = answers.own_shelf()
 
     def make(build: Build) -> tuple[Build, str]:
-        before = len(fed_pumps(build.circuit))
+        before = len(feeding_pumps(build.circuit))
         new = with_pumps(build, pumps) if pumps != before else build
         if new is None:
             raise answers.Refused("chosen", f"The pumps of this circuit cannot be made {pumps}.")

@@ -6,7 +6,7 @@ from dataclasses import replace
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.rules import words
-from tall_heron.core.rules.finding import Figure, Finding, Level
+from tall_heron.core.rules.finding import Finding, Level, Quantity
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, solves, solves_with
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.study.delivery import pump_doubt
@@ -19,7 +19,7 @@ from tall_heron.core.study.tank_heat import pump_current, tank_heat
 def pump_margin(study: Study) -> Iterator[Finding]:
     """Pumps wear, filters load and voltage drops: what is spare today is needed later."""
     source = margin(study.brief)[1]
-    pumps = study.fed.pumps
+    pumps = study.feed_path.pumps
     if not pumps:
         return
     names = [p.id for p in pumps]
@@ -28,29 +28,29 @@ def pump_margin(study: Study) -> Iterator[Finding]:
         limit = solved.case.margin
         if limit is None:
             continue
-        spare = study.spare(solved) if solved.solution.converged else None
-        if spare is None:
+        headroom = study.headroom(solved) if solved.solution.converged else None
+        if headroom is None:
             continue
         error = study.rail_error(solved)
         states = [solved.solution.links[r.id].state for r in bypasses(study) if r.id in solved.solution.links]
         sags = bool(states) and error is not None and rail_level(study.brief, error[0] / error[1], "load") == "Stop" and all(s == "shut" for s in states)
         doubt = pump_doubt(pumps)
-        if spare >= max(limit, doubt) and not sags:
+        if headroom >= max(limit, doubt) and not sags:
             continue
-        short = spare < 0 or sags
+        short = headroom < 0 or sags
         figures = {
-            "limit": Figure(max(limit, doubt), "fraction"),
-            "deliver": Figure(study.capacity(solved), "volume_flow"),
-            "burn": Figure(solved.case.demand, "volume_flow"),
-            "voltage": Figure(solved.solution.voltage(pumps[0].id) or 0.0, "voltage"),
+            "limit": Quantity(max(limit, doubt), "fraction"),
+            "deliver": Quantity(study.capacity(solved), "volume_flow"),
+            "burn": Quantity(solved.case.demand, "volume_flow"),
+            "voltage": Quantity(solved.solution.voltage(pumps[0].id) or 0.0, "voltage"),
         }
         if short and error is not None and (sags or error[0] < 0):
-            figures["sag"] = Figure(max(-error[0], 0.0), "pressure")
+            figures["sag"] = Quantity(max(-error[0], 0.0), "pressure")
             title = f"{named(names)} cannot keep up at {solved.case.title.lower()}: {'the pressure at the bowl' if study.brief.carburetted else 'the rail'} sags {{sag}}"
             why = "At {voltage} the pumps can feed {deliver} and the demand is {burn}. Low rail pressure leans the engine under full load."
         else:
             asks = "{limit} headroom is required" if limit >= doubt else "a pump's sheet is good to {limit}"
-            title = f"{words.spare(names, spare, 'the demand', figures)} at {solved.case.title.lower()}; {asks}"
+            title = f"{words.headroom(names, headroom, 'the demand', figures)} at {solved.case.title.lower()}; {asks}"
             why = "At {voltage} the pumps can feed {deliver} and the demand is {burn}. Worn pumps, a loaded filter and hot fuel eat the rest."
         if tapped(study.build.circuit, solved.solution):
             why = why.replace("have {deliver}", "have {deliver} beside what the auxiliary tap takes")
@@ -65,20 +65,20 @@ def pump_margin(study: Study) -> Iterator[Finding]:
 
 def _left(found: Finding) -> float:
     """What is left over the demand, or below 0 what is short of it [-]."""
-    deliver, burn = found.figures["deliver"].value, found.figures["burn"].value
-    return deliver / burn if burn > 0 else 0.0
+    deliver, fuel_demand = found.figures["deliver"].value, found.figures["burn"].value
+    return deliver / fuel_demand if fuel_demand > 0 else 0.0
 
 
 def gross_excess(study: Study) -> Iterator[Finding]:
     """What pumps give beyond any need goes round and warms the fuel."""
-    most, spare = house_figure("spare_gross"), study.spare(study.peak)
+    most, headroom = house_figure("spare_gross"), study.headroom(study.peak)
     later = study.brief.later_power
-    over = None if spare is None else (1 + spare) * study.brief.power / study.brief.most_power - 1
+    over = None if headroom is None else (1 + headroom) * study.brief.power / study.brief.most_power - 1
     if over is None or over <= most or not study.tells_surplus:
         return
-    pumps = [p.id for p in study.fed.pumps]
+    pumps = [p.id for p in study.feed_path.pumps]
     heat = tank_heat(study)
-    figures = {"over": Figure(over, "fraction"), "most": Figure(most, "fraction")}
+    figures = {"over": Quantity(over, "fraction"), "most": Quantity(most, "fraction")}
     title = f"{does(pumps, 'gives', 'give')} {{over}} more than {'even later power' if later else 'the engine'} demands at peak"
     why = f"Beyond {{most}} the rest only goes round: {pump_current(study.peak):.0f} A, a larger return, and a tank that warms by {heat.rise:.0f} K in an hour of idling."
     yield Finding("Note", pumps[0], title, why, "Fit a smaller pump, stage one, or leave it where more power is to come.", figures, "peak")
@@ -89,7 +89,7 @@ def never_on(study: Study) -> Iterator[Finding]:
     for pump in elements(study, "pump"):
         if pump.stage is None or not all(pump.id in solved.case.point.off for solved in study.solved.values()):
             continue
-        figures = {"at": Figure(pump.stage.at * (KPA if pump.stage.by == "boost" else 1.0), "pressure" if pump.stage.by == "boost" else "fraction")}
+        figures = {"at": Quantity(pump.stage.at * (KPA if pump.stage.by == "boost" else 1.0), "pressure" if pump.stage.by == "boost" else "fraction")}
         at = {"boost": "{at} of boost", "speed": f"{pump.stage.at:g} rpm", "duty": "{at} of duty"}[pump.stage.by]
         unboosted = pump.stage.by == "boost" and not study.brief.boosted
         why = "The brief has no boost: it never runs." if unboosted else "No case of the brief gets there: it never runs."
@@ -105,5 +105,5 @@ RULES = (
         solves_with("pump"),
     ),
     Rule("P-18", "Every staged pump comes on in some case.", "common practice", never_on, lambda s: any(e.stage is not None for e in elements(s, "pump"))),
-    Rule("P-17", f"Pumps give no more than {100 * house_figure('spare_gross'):g} % over the demand.", "house figure", gross_excess, lambda s: solves(s) and bool(s.fed.pumps) and drives(s)),
+    Rule("P-17", f"Pumps give no more than {100 * house_figure('spare_gross'):g} % over the demand.", "house figure", gross_excess, lambda s: solves(s) and bool(s.feed_path.pumps) and drives(s)),
 )

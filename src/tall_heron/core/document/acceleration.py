@@ -12,7 +12,7 @@ STRAIGHT = 0.9  # of a line's length, how much further ahead it ends: common pra
 
 
 @dataclass(frozen=True)
-class Lean:
+class BodyAcceleration:
     """How hard it speeds up, `ahead` [m/s2, below 0: it brakes], and turns to the left, `left` [m/s2, below 0: to the right], how far its nose is up, `pitch`, and its right side down,
     `bank` [rad]."""
 
@@ -70,12 +70,12 @@ def ahead_of(circuit: Circuit, flies: bool) -> dict[str, float]:
     return {n.id: said.get(n.id, out.get(n.id, 0.0)) for n in circuit.nodes}
 
 
-def leaning(circuit: Circuit, lean: Lean, flies: bool) -> Circuit:
+def accelerated(circuit: Circuit, acceleration: BodyAcceleration, flies: bool) -> Circuit:
     """The circuit with the heights that its places feel. A tank's level stays above its outlet as it is: its surface is looked at elsewhere."""
     ahead = ahead_of(circuit, flies)
 
     def height(n: Node) -> float:
-        return max(-1e5, min(1e5, 1000 * lean.height(ahead[n.id], (n.right_mm or 0.0) / 1000, n.elevation_mm / 1000)))
+        return max(-1e5, min(1e5, 1000 * acceleration.height(ahead[n.id], (n.right_mm or 0.0) / 1000, n.elevation_mm / 1000)))
 
     nodes = [n.model_copy(update={"elevation_mm": height(n)}) for n in circuit.nodes]
     return circuit.model_copy(update={"nodes": nodes})
