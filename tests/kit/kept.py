@@ -1,9 +1,9 @@
 """A log of some entries, one a day."""
 
-from tall_heron.core.prove.entry import AnyEntry, Kept, entry_hash, entry_text, read_entry
+from tall_heron.core.prove.entry import AnyEntry, LruCache, entry_hash, entry_text, read_entry
 
 
-def kept_log(*entries: AnyEntry) -> list[Kept]:
+def kept_log(*entries: AnyEntry) -> list[LruCache]:
     """Entries as a store would keep them."""
     kept, before = [], ""
     for i, e in enumerate(entries, start=1):

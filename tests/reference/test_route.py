@@ -8,7 +8,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from tall_heron.core.routing.run import STRAIGHT, Port, Run, RunEnd, bend_table, bent_tube
+from tall_heron.core.routing.run import STRAIGHT, HoseRun, Port, RunEnd, bend_table, bent_tube
 from tall_heron.core.routing.vectors import Vector, angle_between, carried, less, plus, scaled, unit
 
 RIGHT = math.pi / 2
@@ -22,9 +22,9 @@ def end(seat: Vector, away: Vector, toward: Vector, degrees: float = 90.0) -> Ru
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 A = end((0.0, 0.0, 0.0), Z, X)
 WORKED = {
-    "W1": (Run(A, end((1000.0, -25.0, 25.0), Y, scaled(X, -1)), (), 150.0), 920.0, 944.0, 90.0),
-    "W2": (Run(A, end((760.0, 640.0, 0.0), Z, scaled(Y, -1)), ((760.0, 0.0, 25.0),), 150.0), 1255.62, 1279.62, 0.0),
-    "W3": (Run(A, end((825.0, 0.0, 700.0), scaled(X, -1), scaled(Z, -1)), ((800.0, 0.0, 25.0),), 150.0), 1330.62, 1354.62, 0.0),
+    "W1": (HoseRun(A, end((1000.0, -25.0, 25.0), Y, scaled(X, -1)), (), 150.0), 920.0, 944.0, 90.0),
+    "W2": (HoseRun(A, end((760.0, 640.0, 0.0), Z, scaled(Y, -1)), ((760.0, 0.0, 25.0),), 150.0), 1255.62, 1279.62, 0.0),
+    "W3": (HoseRun(A, end((825.0, 0.0, 700.0), scaled(X, -1), scaled(Z, -1)), ((800.0, 0.0, 25.0),), 150.0), 1330.62, 1354.62, 0.0),
 }
 
 
@@ -40,7 +40,7 @@ def test_worked_lines(name: str) -> None:
 
 
 def test_a_straight_end_has_no_clock_and_reaches_straight_out() -> None:
-    run = Run(end((0.0, 0.0, 0.0), X, Z, 0.0), end((500.0, 0.0, 0.0), scaled(X, -1), Z, 0.0), (), 100.0)
+    run = HoseRun(end((0.0, 0.0, 0.0), X, Z, 0.0), end((500.0, 0.0, 0.0), scaled(X, -1), Z, 0.0), (), 100.0)
     assert run.clock is None
     assert run.centre_line == pytest.approx(500 - 2 * 65)
 
@@ -56,7 +56,7 @@ def direction(v: Vector) -> Vector:
 
 
 @st.composite
-def runs(draw: st.DrawFn) -> Run:
+def runs(draw: st.DrawFn) -> HoseRun:
     """Two bent ends anywhere, pointing anywhere, with up to three corners between them."""
     ends = []
     for shift in (0.0, 2500.0):
@@ -66,7 +66,7 @@ def runs(draw: st.DrawFn) -> Run:
         legs = draw(st.tuples(st.floats(5, 60), st.floats(5, 60), st.floats(0, 30)))
         ends.append(RunEnd(Port(plus(seat, (shift, 0.0, 0.0)), away), math.radians(draw(DEGREES)), *legs, roll))
     corners = tuple(plus(draw(PLACE), (625.0 * (i + 1), 0.0, 0.0)) for i in range(draw(st.integers(0, 3))))
-    run = Run(ends[0], ends[1], corners, draw(st.floats(40, 200)))
+    run = HoseRun(ends[0], ends[1], corners, draw(st.floats(40, 200)))
     legs = run.legs
     assume(min(legs) > 60)
     way = run.directions
@@ -84,7 +84,7 @@ def matrix(axis: np.ndarray, angle: float) -> np.ndarray:
 
 @given(run=runs())
 @settings(max_examples=200, deadline=None)
-def test_cut_and_clock_agree_with_matrices_and_a_finely_cut_curve(run: Run) -> None:
+def test_cut_and_clock_agree_with_matrices_and_a_finely_cut_curve(run: HoseRun) -> None:
     """The socket by a rotation matrix about the port's cross direction; the length by a curve cut into thousands of chords; the side carried from chord to chord by reflection in the plane
     half-way between their directions, which is the least rotation that takes one to the other (Wang et al., ACM Trans. Graphics 27, 2008)."""
     for e in (run.one, run.other):
@@ -118,7 +118,7 @@ def test_cut_and_clock_agree_with_matrices_and_a_finely_cut_curve(run: Run) -> N
 
 @given(run=runs())
 @settings(max_examples=100, deadline=None)
-def test_a_bend_table_bent_again_gives_the_corners(run: Run) -> None:
+def test_a_bend_table_bent_again_gives_the_corners(run: HoseRun) -> None:
     assume(run.bends and all(b.fits for b in run.bends))
     table, last = bend_table(run)
     assert sum(r.straight + r.angle * r.radius for r in table) + last == pytest.approx(run.centre_line, abs=1e-6)
@@ -131,7 +131,7 @@ def test_a_bend_table_bent_again_gives_the_corners(run: Run) -> None:
 
 
 def test_a_corner_that_does_not_fit_says_so_and_is_not_bent() -> None:
-    tight = Run(A, end((760.0, 640.0, 0.0), Z, scaled(Y, -1)), ((60.0, 0.0, 25.0), (60.0, 300.0, 25.0), (760.0, 300.0, 25.0)), 150.0)
+    tight = HoseRun(A, end((760.0, 640.0, 0.0), Z, scaled(Y, -1)), ((60.0, 0.0, 25.0), (60.0, 300.0, 25.0), (760.0, 300.0, 25.0)), 150.0)
     assert not tight.bends[0].fits
     with pytest.raises(ValueError, match="does not fit"):
         bend_table(tight)
@@ -139,7 +139,7 @@ def test_a_corner_that_does_not_fit_says_so_and_is_not_bent() -> None:
 
 def test_a_corner_that_turns_next_to_nothing_turns_no_side() -> None:
     """Between no turn and one that arithmetic can tell; a direction was asked of nothing there."""
-    run = Run(end((0.0, 0.0, 0.0), Z, Y, 30.0), end((2500.0, 0.0, 0.0), Z, Y, 30.0), ((625.0, 0.0, 0.0), (1250.0, 0.0, 0.0), (1875.0, 0.0, 1.2e-7)), 40.0)
+    run = HoseRun(end((0.0, 0.0, 0.0), Z, Y, 30.0), end((2500.0, 0.0, 0.0), Z, Y, 30.0), ((625.0, 0.0, 0.0), (1250.0, 0.0, 0.0), (1875.0, 0.0, 1.2e-7)), 40.0)
     assert run.clock is not None
     assert carried(Z, X, (1.0, 0.0, 1e-10)) == Z
 

@@ -26,8 +26,7 @@ from tall_heron.web.stations.circuit import routes as circuit
 from tall_heron.web.stations.history import routes as history
 from tall_heron.web.stations.hoses import routes as hoses
 from tall_heron.web.stations.layout import routes as layout
-from tall_heron.web.stations.prove import attached
-from tall_heron.web.stations.prove import desk as prove_desk
+from tall_heron.web.stations.prove import attached, proving
 from tall_heron.web.stations.prove import live_routes as prove_live
 from tall_heron.web.stations.prove import routes as prove
 from tall_heron.web.stations.prove import run_routes as prove_runs
@@ -94,7 +93,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
     app.extensions["connections"] = db.Connections(database)
     app.before_request(_open)
     app.teardown_request(_close)
-    app.teardown_request(prove_desk.give_back)
+    app.teardown_request(proving.give_back)
     app.after_request(_secure)
     app.register_error_handler(Refused, _refused)
     app.register_error_handler(builds.Signed, _signed)

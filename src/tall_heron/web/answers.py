@@ -8,7 +8,7 @@ from typing import Any
 from flask import Response, abort, g, request
 
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.base.kept import Kept
+from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.base.units import ANGLE, money_amount, parse, plain_number
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
@@ -43,8 +43,8 @@ def overtaken(row: Any, field: str) -> Refused:
     return Refused(field, words, 409, row["head"])
 
 
-BUILDS, DESIGNS = Kept[Build](96), Kept[Design](64)  # by the hash of their document: a page that asks again finds them made
-FUELS = Kept[tuple[WhatIf, list[OnFuel]]](4)  # by the engine they were asked of, which is kept beside them
+BUILDS, DESIGNS = LruCache[Build](96), LruCache[Design](64)  # by the hash of their document: a page that asks again finds them made
+FUELS = LruCache[tuple[WhatIf, list[OnFuel]]](4)  # by the engine they were asked of, which is kept beside them
 
 
 LONGEST = 16  # figures of a whole number

@@ -3,9 +3,9 @@
 import math
 
 import pytest
-from tall_heron.core.document.acceleration import BodyAcceleration, accelerated, ahead_of
 
 from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.document.acceleration import BodyAcceleration, accelerated, ahead_of
 from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.joining.losses import plumbed

@@ -31,7 +31,7 @@ from tall_heron.core.prove.entry import (
     record_file,
 )
 from tall_heron.core.prove.faults import Fault
-from tall_heron.core.prove.predict import SOUND, Bench, Setup
+from tall_heron.core.prove.predict import SOUND, Predictor, Setup
 from tall_heron.core.prove.proofs import Proof, boiling, over_rating, proofs, usual
 from tall_heron.core.prove.proofs import test_pressure as pressure_of_leak_test
 from tall_heron.core.prove.rig import WrongRig, measured_map, read_rig, rig_rows, rig_text
@@ -46,12 +46,12 @@ ROOT = Path(__file__).parents[3]
 
 
 @pytest.fixture(scope="module")
-def bench() -> Bench:
-    return Bench(make_study(demo_builds()["bittern"]))
+def predictor() -> Predictor:
+    return Predictor(make_study(demo_builds()["bittern"]))
 
 
-def proof(bench: Bench, key: str) -> Proof:
-    return next(p for p in proofs(bench) if p.key == key)
+def proof(predictor: Predictor, key: str) -> Proof:
+    return next(p for p in proofs(predictor) if p.key == key)
 
 
 def test_worked_by_hand() -> None:
@@ -72,9 +72,9 @@ def test_worked_by_hand() -> None:
             read_caught(wrong, 742, "l/h")
 
 
-def test_a_joint_at_80_psi_is_tested_at_120(bench: Bench) -> None:
+def test_a_joint_at_80_psi_is_tested_at_120(predictor: Predictor) -> None:
     """1.5 times working pressure (handbook 5); a weaker part lowers it, but never under what it works at."""
-    study = bench.study
+    study = predictor.study
     assert max(study.asked(s) for s in study.solved.values()) == pytest.approx(80 * PSI)
     assert pressure_of_leak_test(study)[0] == pytest.approx(120 * PSI)
     weak = [e.model_copy(update={"properties": e.properties.model_copy(update={"working_kpa": 600.0})}) if e.id == "F2" else e for e in study.build.circuit.elements]
@@ -82,45 +82,45 @@ def test_a_joint_at_80_psi_is_tested_at_120(bench: Bench) -> None:
     assert pressure_of_leak_test(make_study(build)) == (600e3, "2 % of it; F2 is made for no more")
 
 
-def test_what_is_caught_is_what_epanet_says(bench: Bench) -> None:
+def test_what_is_caught_is_what_epanet_says(predictor: Predictor) -> None:
     """The way back shut, the injectors as a valve: at the flow that is said EPANET's rail stands at the pressure it is caught at (EPANET 2.2 through wntr, whose check valves crack at nothing)."""
-    build = bench.study.build
+    build = predictor.study.build
     free = [e.model_copy(update={"figures": e.figures.model_copy(update={"cracking_kpa": 0.0})}) if e.kind == "check" else e for e in build.circuit.elements]
-    bench = Bench(make_study(build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": free})})))
+    predictor = Predictor(make_study(build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": free})})))
     for alone, kpa in ((("P1", "P2"), 400.0), (("P1",), 500.0), (("P2",), 250.0)):
         setup = Setup("caught", alone=alone, against=kpa * 1000, volts=13.5, kelvin=20 + CELSIUS)
-        said = bench.predict(setup)
-        assert said is not None
+        predicted = predictor.predict(setup)
+        assert predicted is not None
         elements = []
-        for e in bench.study.build.circuit.elements:
+        for e in predictor.study.build.circuit.elements:
             part = e.figures
             if isinstance(part, Regulator):
                 part = part.model_copy(update={"set_kpa": 19_000.0, "slope_kpa_per_lph": 0.0})
             if isinstance(part, Injectors):
                 part = part.model_copy(update={"rated_lph": None})
             elements.append(e.model_copy(update={"figures": part}))
-        circuit = bench.study.build.circuit.model_copy(update={"elements": elements})
-        point = bench.point(setup)
+        circuit = predictor.study.build.circuit.model_copy(update={"elements": elements})
+        point = predictor.point(setup)
         injectors = next(e.figures for e in elements if isinstance(e.figures, Injectors))
-        commanded = said / LPH * math.sqrt(injectors.commanded_at_kpa / (kpa - point.manifold_kpa))
-        pressures, flows = epanet(bench.study.build.model_copy(update={"circuit": circuit}), point.model_copy(update={"demand_lph": commanded}))
+        commanded = predicted / LPH * math.sqrt(injectors.commanded_at_kpa / (kpa - point.manifold_kpa))
+        pressures, flows = epanet(predictor.study.build.model_copy(update={"circuit": circuit}), point.model_copy(update={"demand_lph": commanded}))
         node = next(e.ports["start"] for e in elements if e.kind == "injectors")
         assert pressures[node] == pytest.approx(kpa * 1000, rel=2e-3), (alone, kpa)
-        assert flows["J1"] == pytest.approx(said, rel=2e-3)
+        assert flows["J1"] == pytest.approx(predicted, rel=2e-3)
 
 
 def test_every_demo_build_has_tests_that_its_circuit_asks_for() -> None:
     for slug, build in demo_builds(wired=True).items():
-        b = Bench(make_study(build))
+        b = Predictor(make_study(build))
         made = proofs(b)
         assert [p.number for p in made] == list(range(1, len(made) + 1))
         assert len({p.key for p in made}) == len(made)
         for p in made:
             if p.setup is not None:
-                said = b.predict(p.setup)
-                assert said is not None, (slug, p.key)
-                assert math.isfinite(said), (slug, p.key)
-                assert 0 <= model_doubt(b, p.setup) < max(abs(said), 3e3), (slug, p.key)
+                predicted = b.predict(p.setup)
+                assert predicted is not None, (slug, p.key)
+                assert math.isfinite(predicted), (slug, p.key)
+                assert 0 <= model_doubt(b, p.setup) < max(abs(predicted), 3e3), (slug, p.key)
             assert p.setup is not None or p.limit is not None or p.name in ("noise", "soak"), (slug, p.key)
         pumps = {e.id for e in b.study.feed_path.pumps if isinstance(e.figures, PumpMap)}
         assert {p.part for p in made if p.name == "flow"} == pumps
@@ -132,10 +132,10 @@ def test_no_set_up_presses_a_part_beyond_its_rating() -> None:
     line = read_line("blown V8 7.0 L carburetor 650 hp, 7 psi + 8")
     blown = first_build("blown", first_brief(line.fields, line.layout), {}, line.layout, line.banks).sized
     for build in (blown, *demo_builds(wired=True).values()):
-        b = Bench(make_study(build))
+        b = Predictor(make_study(build))
         for p in proofs(b):
             assert p.setup is None or over_rating(b, p.setup) is None, (build.name, p.key)
-    b = Bench(make_study(blown))
+    b = Predictor(make_study(blown))
     leak = next(p for p in proofs(b) if p.name == "leak")
     assert leak.x == pytest.approx(max(9 * PSI, max(b.study.asked(s) for s in b.study.solved.values())), rel=2e-3)
     follow = next((p for p in proofs(b) if p.name == "follow"), None)
@@ -151,65 +151,65 @@ def test_pumps_must_stop_within_what_the_cut_off_takes() -> None:
     """Bittern's control unit lets go after 1.0 s (its wiring); a second more is allowed for ears."""
     build = demo_builds(wired=True)["bittern"]
     assert build.wiring is not None
-    limit = proof(Bench(make_study(build)), "stop").limit
+    limit = proof(Predictor(make_study(build)), "stop").limit
     assert limit is not None
     assert limit.most == pytest.approx(build.wiring.cut_off.control_unit_s + 1.0)
-    assert not [p for p in proofs(Bench(make_study(demo_builds(wired=True)["egret"]))) if p.name == "stop"]  # in flight nothing stops them by itself
+    assert not [p for p in proofs(Predictor(make_study(demo_builds(wired=True)["egret"]))) if p.name == "stop"]  # in flight nothing stops them by itself
 
 
 def test_what_wires_lose_by_hand() -> None:
     """Ohm's law over the wires of Bittern at peak: earth R I of its own pump, relay R I of all behind it."""
     study = make_study(demo_builds(wired=True)["bittern"])
-    harness, rows = study.what_if.harness, {p.key: p for p in proofs(Bench(study))}
+    harness, rows = study.what_if.harness, {p.key: p for p in proofs(Predictor(study))}
     assert harness is not None
     amps = {p: study.peak.solution.links[p].current or 0.0 for p in ("P1", "P2")}
-    assert rows["earth P1"].said == pytest.approx(harness.feeds["P1"].back.ohm * amps["P1"])
+    assert rows["earth P1"].predicted == pytest.approx(harness.feeds["P1"].back.ohm * amps["P1"])
     contact = harness.relays[harness.feeds["P1"].branch.relay]
-    assert rows["relay P1"].said == pytest.approx(contact.shared * sum(amps[p] for p in contact.pumps))
+    assert rows["relay P1"].predicted == pytest.approx(contact.shared * sum(amps[p] for p in contact.pumps))
 
 
 def test_aircraft_flow_is_held_to_125_or_150_per_cent() -> None:
     """14 CFR 23.955 before 2017, from memory: 125 % by each pump, 150 % by gravity, of the take-off burn."""
     for slug, key, times in (("egret", "flow P1", 1.25), ("plover", "gravity", 1.5)):
-        b = Bench(make_study(demo_builds()[slug]))
+        b = Predictor(make_study(demo_builds()[slug]))
         limit = proof(b, key).limit
         assert limit is not None
         assert limit.least == pytest.approx(times * b.study.fuel_demand.volume_flow)
 
 
-def test_verdicts_by_model_and_instrument(bench: Bench) -> None:
-    p = proof(bench, "flow P1")
-    told = usual(bench.study, p)
-    said = bench.predict(p.at(told).setup)  # type: ignore[arg-type]
-    assert said is not None
-    band, doubt = model_doubt(bench, p.at(told).setup), 0.01 * said  # type: ignore[arg-type]
-    for value, verdict in ((said, WITHIN), (said - 0.9 * band, WITHIN), (said - band - 0.5 * doubt, DOUBTFUL), (said - band - 1.5 * doubt, OFF), (said + band + 1.5 * doubt, OFF)):
-        assert judged(bench, p, Reading(proof=p.key, value=value, told=told, doubt=doubt)).verdict == verdict
-    low = {**told, "volts": told["volts"] - 2}
-    assert judged(bench, p, Reading(proof=p.key, value=said, told=low, doubt=doubt)).verdict == OFF  # at another voltage it should give less
-    leak = proof(bench, "leak")
+def test_verdicts_by_model_and_instrument(predictor: Predictor) -> None:
+    p = proof(predictor, "flow P1")
+    conditions = usual(predictor.study, p)
+    predicted = predictor.predict(p.at(conditions).setup)  # type: ignore[arg-type]
+    assert predicted is not None
+    band, doubt = model_doubt(predictor, p.at(conditions).setup), 0.01 * predicted  # type: ignore[arg-type]
+    for value, verdict in ((predicted, WITHIN), (predicted - 0.9 * band, WITHIN), (predicted - band - 0.5 * doubt, DOUBTFUL), (predicted - band - 1.5 * doubt, OFF), (predicted + band + 1.5 * doubt, OFF)):
+        assert judged(predictor, p, Reading(proof=p.key, value=value, conditions=conditions, doubt=doubt)).verdict == verdict
+    low = {**conditions, "volts": conditions["volts"] - 2}
+    assert judged(predictor, p, Reading(proof=p.key, value=predicted, conditions=low, doubt=doubt)).verdict == OFF  # at another voltage it should give less
+    leak = proof(predictor, "leak")
     most = leak.limit.most  # type: ignore[union-attr]
     assert most is not None
     for value, verdict in ((0.0, WITHIN), (1.01 * most, DOUBTFUL), (2 * most, OFF)):
-        assert judged(bench, leak, Reading(proof="leak", value=value, doubt=0.1 * most)).verdict == verdict
-    soak = proof(bench, "soak")
-    hot = boiling(bench.study, 80 + CELSIUS)
+        assert judged(predictor, leak, Reading(proof="leak", value=value, doubt=0.1 * most)).verdict == verdict
+    soak = proof(predictor, "soak")
+    hot = boiling(predictor.study, 80 + CELSIUS)
     assert hot > 0
-    assert judged(bench, soak, Reading(proof="soak", value=hot + 1e4, told={"celsius": 80 + CELSIUS})).verdict == WITHIN
-    assert judged(bench, soak, Reading(proof="soak", value=hot - 1e4, told={"celsius": 80 + CELSIUS})).verdict == OFF
+    assert judged(predictor, soak, Reading(proof="soak", value=hot + 1e4, conditions={"celsius": 80 + CELSIUS})).verdict == WITHIN
+    assert judged(predictor, soak, Reading(proof="soak", value=hot - 1e4, conditions={"celsius": 80 + CELSIUS})).verdict == OFF
     # Fuel shut into the rail rises with heat until the regulator lets it on: more than a tenth over base says that it does not.
-    assert judged(bench, soak, Reading(proof="soak", value=1.3 * bench.study.brief.base, told={"celsius": 80 + CELSIUS})).verdict == OFF
+    assert judged(predictor, soak, Reading(proof="soak", value=1.3 * predictor.study.brief.base, conditions={"celsius": 80 + CELSIUS})).verdict == OFF
 
 
-def test_instruments_by_their_rows(bench: Bench) -> None:
+def test_instruments_by_their_rows(predictor: Predictor) -> None:
     """Design: can 1 %, stopwatch 0.3 s, gauge 1.6 % of full scale (EN 837-1), scale 5 g, multimeter 0.5 % and a digit."""
-    flow, base, volts = proof(bench, "flow P1"), proof(bench, "base"), Setup("volts")
+    flow, base, volts = proof(predictor, "flow P1"), proof(predictor, "base"), Setup("volts")
     can = read_caught("4 L in 60 s", 750, "l/h")
-    assert instrument_doubt(bench, "can", flow, can.flow, can) / can.flow == pytest.approx(math.hypot(0.01, 0.3 / 60))
+    assert instrument_doubt(predictor, "can", flow, can.flow, can) / can.flow == pytest.approx(math.hypot(0.01, 0.3 / 60))
     weighed = read_caught("1 kg in 30 s", 750, "l/h")
-    assert instrument_doubt(bench, "scale", flow, weighed.flow, weighed) / weighed.flow == pytest.approx(math.hypot(0.005, 0.01))
-    assert instrument_doubt(bench, "gauge", base, 4e5) == pytest.approx(0.016 * 7e5)  # 80 psi asked: a gauge to 7 bar
-    assert instrument_doubt(bench, "multimeter", dataclasses.replace(base, row={**base.row, "quantity": "voltage"}), 13.5) == pytest.approx(0.0775)
+    assert instrument_doubt(predictor, "scale", flow, weighed.flow, weighed) / weighed.flow == pytest.approx(math.hypot(0.005, 0.01))
+    assert instrument_doubt(predictor, "gauge", base, 4e5) == pytest.approx(0.016 * 7e5)  # 80 psi asked: a gauge to 7 bar
+    assert instrument_doubt(predictor, "multimeter", dataclasses.replace(base, row={**base.row, "quantity": "voltage"}), 13.5) == pytest.approx(0.0775)
     assert volts.at_pump
 
 
@@ -227,14 +227,14 @@ def test_a_log_shows_every_change() -> None:
         check_chain([kept[0], forged, kept[2]])
 
 
-def test_corrections_take_the_place_of_what_they_name(bench: Bench) -> None:
+def test_corrections_take_the_place_of_what_they_name(predictor: Predictor) -> None:
     first = Reading(proof="base", value=3.0e5, verdict="off")
-    right = Reading(proof="base", value=bench.predict(Setup("rail", reference=False, volts=13.5)) or 0.0)
+    right = Reading(proof="base", value=predictor.predict(Setup("rail", reference=False, volts=13.5)) or 0.0)
     kept = kept_log(first, Correction(corrects=1, because="Wrong gauge.", instead=right), Note(note="x"), Correction(corrects=3, because="not this build"))
     state = folded(kept)
     assert [(k.number, r.value) for k, r in state.readings] == [(2, right.value)]
     assert state.notes == ()
-    row = next(t for t in every_test(bench, proofs(bench), state) if t.proof.key == "base")
+    row = next(t for t in every_test(predictor, proofs(predictor), state) if t.proof.key == "base")
     assert row.verdict == WITHIN
     assert len(row.readings) == 1
 
@@ -281,14 +281,14 @@ def test_upkeep_falls_due_by_what_the_build_holds_and_the_log_says() -> None:
     assert set(rows["ptfe"].parts) == {e.id for e in build.circuit.elements if e.id.startswith("H")} - {"H1"}
     assert "prefilter" not in {d.name for d in due(demo_builds()["stonechat"].model_copy(update={"brief": demo_builds()["stonechat"].brief.model_copy(update={"fuel": "E5"})}), state, 1400, day)}  # type: ignore[union-attr]
     # 1.0 times clean on day 1001, 1.2 times on day 1011: twice after 50 days (a straight line).
-    trend = folded(kept_log(Reading(proof="drop F2", value=1e4, said=1e4), *[Note(note="x")] * 9, Reading(proof="drop F2", value=1.2e4, said=1e4)))
+    trend = folded(kept_log(Reading(proof="drop F2", value=1e4, predicted=1e4), *[Note(note="x")] * 9, Reading(proof="drop F2", value=1.2e4, predicted=1e4)))
     found = {d.name: d for d in due(build, trend, 1010, day)}["filter"]
     assert found.day == pytest.approx(1051, abs=1)
     assert "1.20 times" in found.why
 
 
-def test_the_rig_is_read_back_and_its_points_make_the_pump(bench: Bench) -> None:
-    study = bench.study
+def test_the_rig_is_read_back_and_its_points_make_the_pump(predictor: Predictor) -> None:
+    study = predictor.study
     text = rig_text(rig_rows(study, "P1", SOUND, 5))
     points = read_rig(text)
     assert len(points) == 8
@@ -310,11 +310,11 @@ def test_the_rig_is_read_back_and_its_points_make_the_pump(bench: Bench) -> None
             read_rig(wrong)
 
 
-def test_matched_injectors_feed_the_worst_cylinder(bench: Bench) -> None:
+def test_matched_injectors_feed_the_worst_cylinder(predictor: Predictor) -> None:
     from tall_heron.core.editing.measured import with_spread
 
-    before = worst_cylinder(bench.study)
-    after = worst_cylinder(make_study(with_spread(bench.study.build, 0.01)))
+    before = worst_cylinder(predictor.study)
+    after = worst_cylinder(make_study(with_spread(predictor.study.build, 0.01)))
     assert before is not None
     assert after is not None
     # 3 % by the house against 1 % as measured: the leaner share goes with 1 / (1 - spread).

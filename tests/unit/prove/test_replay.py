@@ -14,7 +14,7 @@ from tall_heron.core.prove.entry import Match, Pours
 from tall_heron.core.prove.faults import Fault, return_line
 from tall_heron.core.prove.log_file import Log, read_log
 from tall_heron.core.prove.log_head import read_head
-from tall_heron.core.prove.predict import SOUND, Bench, Setup
+from tall_heron.core.prove.predict import SOUND, Predictor, Setup
 from tall_heron.core.prove.proofs import proofs
 from tall_heron.core.prove.replay import replay
 from tall_heron.core.prove.rig import read_rig, rig_rows, rig_text
@@ -34,15 +34,15 @@ def log_of(study: Study, text: str) -> Log:
 def test_the_grid_says_what_the_circuit_does(slug: str, wired: bool, volts: float) -> None:
     """Where pumps are strong, at their end, and before a carburettor whose regulator feels boost alone: each of a hundred samples within 0.3 kPa, and at the pumps' end within 1.5."""
     study = make_study(demo_builds(wired=wired)[slug])
-    bench = Bench(study)
-    m = moments_of(bench, log_of(study, drive_text(study.build, SOUND, 3)))
+    predictor = Predictor(study)
+    m = moments_of(predictor, log_of(study, drive_text(study.build, SOUND, 3)))
     m.volts = m.volts + volts
-    found = Table(bench, None, "").at(m, lambda: False, lambda _: None)
+    found = Table(predictor, None, "").at(m, lambda: False, lambda _: None)
     assert found is not None
     off, ended = [], 0
     for i in np.random.default_rng(0).choice(len(m.fuel_demand), 100, replace=False).tolist():
-        setup = Setup("rail", alone=running(bench, int(m.stage[i])), manifold=float(m.manifold[i]), fuel_demand=float(m.fuel_demand[i]), volts=float(m.volts[i]), at_pump=False)
-        exact = bench.predict(setup)
+        setup = Setup("rail", alone=running(predictor, int(m.stage[i])), manifold=float(m.manifold[i]), fuel_demand=float(m.fuel_demand[i]), volts=float(m.volts[i]), at_pump=False)
+        exact = predictor.predict(setup)
         assert exact is not None
         off.append(abs(float(found[0][i]) - exact))
         ended += exact - float(m.manifold[i]) < 0.98 * study.brief.base and study.turns_back
@@ -56,15 +56,15 @@ def test_a_gap_breaks_and_bad_samples_move_nothing() -> None:
     lines = drive_text(study.build, Fault("reference", "PR", 0.5), 5).split("\r\n")
     gap = [lines[0], *lines[1:150], *lines[200:]]
     spoilt = [",".join([*c[:3], "9999" if i % 37 == 5 else c[3], *c[4:]]) if len(c := line.split(",")) > 4 and i else line for i, line in enumerate(gap)]
-    made = replay(Bench(study), log_of(study, "\n".join(x for x in spoilt if x)))
+    made = replay(Predictor(study), log_of(study, "\n".join(x for x in spoilt if x)))
     assert made is not None
     assert len(made.log.breaks) == 1
     at = made.log.breaks[0]
     assert made.log.time[at] - made.log.time[at - 1] > 5
     assert not any(m.start < made.log.time[at - 1] and m.end > made.log.time[at] for m in made.marks)
     assert made.verdict is not None
-    assert made.verdict.found[0].fault.kind == "reference"
-    assert made.verdict.found[0].fault.strength == pytest.approx(0.5, abs=0.04)
+    assert made.verdict.named[0].fault.kind == "reference"
+    assert made.verdict.named[0].fault.strength == pytest.approx(0.5, abs=0.04)
     assert any("as where the reference of PR is off or leaks" in m.why for m in made.marks)
 
 
@@ -72,16 +72,16 @@ def test_what_was_not_logged_is_said_to_be_unknown() -> None:
     study = make_study(demo_builds()["bittern"])
     rows = [line.split(",") for line in drive_text(study.build, SOUND, 6).split("\r\n") if line]
     text = "\n".join(",".join([r[0], r[1], r[3]]) for r in rows)  # time, speed and rail alone
-    made = replay(Bench(study), log_of(study, text))
+    made = replay(Predictor(study), log_of(study, text))
     assert made is not None
     for part in ("the manifold's pressure was not logged", "voltage was not logged", "duty was not logged", "current was not logged", "acceleration was not logged"):
         assert any(part in b for b in made.blind)
     slow = [rows[0], *(r for r in rows[1:] if float(r[1]) < 3000)]
-    less = replay(Bench(study), log_of(study, "\n".join(",".join(r) for r in slow)))
+    less = replay(Predictor(study), log_of(study, "\n".join(",".join(r) for r in slow)))
     assert less is not None
     assert any("nothing above 3,0" in b or "nothing above 2,9" in b for b in less.blind)
     assert less.band is None  # ten rows a second are too slow for that
-    stopped = replay(Bench(study), log_of(study, text), stop=lambda: True)
+    stopped = replay(Predictor(study), log_of(study, text), stop=lambda: True)
     assert stopped is None
 
 
@@ -92,7 +92,7 @@ def test_a_cause_is_marked_up_to_a_gap_and_fits_are_told_only_where_they_show(se
     pulls = []
     for seed in seeds:
         lines = [x for x in drive_text(study.build, Fault("worn", "P1 P2", 0.65), seed).split("\r\n") if x]
-        made = replay(Bench(study), log_of(study, "\n".join(lines)))
+        made = replay(Predictor(study), log_of(study, "\n".join(lines)))
         assert made is not None
         fit = next(f for f in made.fits if f.words.startswith("flow") and f.name == "P1, P2")
         assert fit.strength == pytest.approx(0.65, abs=0.06)
@@ -105,7 +105,7 @@ def test_a_cause_is_marked_up_to_a_gap_and_fits_are_told_only_where_they_show(se
     for i, line in enumerate(lines[1:]):
         cells = line.split(",")
         shifted.append(",".join([f"{float(cells[0]) + (30 if i >= inside[len(inside) // 2] else 0):.3f}", *cells[1:]]))
-    parted = replay(Bench(study), log_of(study, "\n".join(shifted)))
+    parted = replay(Predictor(study), log_of(study, "\n".join(shifted)))
     assert parted is not None
     at = parted.log.breaks[0]
     assert not any(m.start <= parted.log.time[at - 1] and m.end >= parted.log.time[at] for m in parted.marks)
@@ -131,10 +131,10 @@ def test_stand_ins_are_made_from_the_maps() -> None:
 
 
 def test_the_newest_match_and_pours_count() -> None:
-    bench = Bench(make_study(demo_builds()["bittern"]))
+    predictor = Predictor(make_study(demo_builds()["bittern"]))
     few, many = [(0.0, 240.0), (0.01, 200.0), (0.02, 150.0)], [(i / 100, 240.0 - i) for i in range(6)]
     state = folded(kept_log(Match(flows=[100, 80]), Pours(proof="sender S1", steps=few), Match(flows=[100, 99.5]), Pours(proof="sender S1", steps=many)))
-    rows = {t.proof.key: t for t in every_test(bench, proofs(bench), state)}
+    rows = {t.proof.key: t for t in every_test(predictor, proofs(predictor), state)}
     assert rows["match"].last is not None
     assert rows["match"].last.number == 3
     assert rows["match"].verdict == "within"
@@ -150,8 +150,8 @@ def test_a_fuel_of_ones_own_is_solved_at_its_own_temperature() -> None:
     flows = []
     for density in (700.0, 1000.0):
         brief = build.brief.model_copy(update={"fuel": "own", "own_fuel": OwnFuel.model_validate({**own, "density_kg_m3": density})})
-        bench = Bench(make_study(build.model_copy(update={"brief": brief})))
+        predictor = Predictor(make_study(build.model_copy(update={"brief": brief})))
         at = Setup("caught", alone=("P1",), against=300e3 * density / 700, volts=13.5, kelvin=288.15)
-        assert bench.point(at).density_kg_m3 == pytest.approx(density)
-        flows.append(bench.predict(at))
+        assert predictor.point(at).density_kg_m3 == pytest.approx(density)
+        flows.append(predictor.predict(at))
     assert flows[0] == pytest.approx(flows[1], rel=0.02)

@@ -37,7 +37,7 @@ def steps(build: Build) -> list[Step]:
 
 def test_where_a_hose_is_made_follows_from_what_is_known_until_somebody_says() -> None:
     build = DEMO["bittern"]
-    assert {r.made for r in make_cut_sheet(build)} == {"bench"}
+    assert {r.made_at for r in make_cut_sheet(build)} == {"bench"}
     guessed = build.circuit.element("H3")
     assert guessed is not None
     assert guessed.length is not None
@@ -46,12 +46,12 @@ def test_where_a_hose_is_made_follows_from_what_is_known_until_somebody_says() -
     build = build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
     row = next(r for r in make_cut_sheet(build) if r.element.id == "H3")
     assert row.cut.cut_mm is not None
-    assert (row.made, row.leave_mm) == ("car", pytest.approx(0.1 * row.cut.cut_mm))  # a tenth while it is a guess: common practice
+    assert (row.made_at, row.leave_mm) == ("car", pytest.approx(0.1 * row.cut.cut_mm))  # a tenth while it is a guess: common practice
     assert row.piece_mm == pytest.approx(1.1 * row.cut.cut_mm)
     said = next(r for r in make_cut_sheet(edit.set_made(build, "H3", "bench")) if r.element.id == "H3")
-    assert (said.made, said.said, said.leave_mm) == ("bench", True, 0)
+    assert (said.made_at, said.chosen, said.leave_mm) == ("bench", True, 0)
     short = set_length(DEMO["bittern"], "H4", 300.0)
-    assert next(r for r in make_cut_sheet(short) if r.element.id == "H4").made == "car"
+    assert next(r for r in make_cut_sheet(short) if r.element.id == "H4").made_at == "car"
 
 
 def test_those_of_the_car_are_cut_last_from_their_roll() -> None:

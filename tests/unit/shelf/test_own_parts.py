@@ -41,7 +41,7 @@ def test_currents_and_several_voltages() -> None:
     table = read_curves("U (V); q (L/h); p (kPa); I (A)\n13,5; 300; 0; 5\n12; 0; 500; 9\n12; 250; 0; 4,4\n13,5; 0; 600; 11", 10)
     assert [c.voltage_v for c in table.curves] == [12, 13.5]
     assert points(table)[1] == [[0, 600, 11], [300, 0, 5]]
-    assert "“I (A)” is current in A" in table.said
+    assert "“I (A)” is current in A" in table.notes
 
 
 @pytest.mark.parametrize(

@@ -68,7 +68,7 @@ def compared(seed: int) -> tuple[tuple[int, int], float, tuple[int, int], float]
     for pick in itertools.product(*(range(len(g.options)) for g in groups)):
         if feed is not None and suction is not None and groups[suction].options[pick[suction]].size < groups[feed].options[pick[feed]].size:
             continue
-        made = search.made(pick)
+        made = search.build_of(pick)
         here = (*told(make_study(made)), price(made))
         best = here if best is None else min(best, here)
     assert best is not None

@@ -11,7 +11,7 @@ def test_semicolons_decimal_commas_any_order_of_columns_and_rows() -> None:
     assert run.times.tolist() == [0.0, 1.0]
     assert run.readings == pytest.approx(np.array([[-1.0, -1.0, 1.0], [0.25, 0.5, 1.0]]))
     assert run.loads.tolist() == [1.0, 1.0]
-    assert not any("rpm" in x for x in run.said)
+    assert not any("rpm" in x for x in run.notes)
 
 
 def test_commas_points_milliseconds_and_a_share_of_load() -> None:
@@ -19,7 +19,7 @@ def test_commas_points_milliseconds_and_a_share_of_load() -> None:
     assert run.times.tolist() == [0.0, 0.5]
     assert run.readings[1].tolist() == [0.2, 0.1, 1.1]
     assert run.loads.tolist() == [0.0, 0.5]
-    assert "1 rows of a time that was there already are left out" in run.said
+    assert "1 rows of a time that was there already are left out" in run.notes
 
 
 def test_an_upward_column_that_reads_nothing_at_rest_gets_its_g() -> None:

@@ -69,9 +69,9 @@ def begun_route(build: Build) -> Build:
             elif searched < MOST_WAYS:
                 tried.add(f.element_id)
                 searched += 1
-                found = way_round(laid, line)
-                if found is not None:
-                    changed[f.element_id] = Route(corners=[_rounded(c) for c in found.corners])
+                detour = way_round(laid, line)
+                if detour is not None:
+                    changed[f.element_id] = Route(corners=[_rounded(c) for c in detour.corners])
         for e in fitted.values():
             build = with_element(build, e)
         if not changed:

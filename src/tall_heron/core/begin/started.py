@@ -51,13 +51,13 @@ def start(line: str, refusal: Callable[[str, str], str] = lambda field, text: ""
     brief = _brief(read)
     name = read.name or (line if not read.says else f"{brief.power / HORSEPOWER:.0f} hp on {brief.fuel}")
     first = first_build(name[:LONGEST_NAME], brief, {}, read.layout, read.banks, left_open(brief, read.fields), read.wishes, read.rails, read.outline)
-    said: dict[str, Any] = {
+    line_document: dict[str, Any] = {
         "line": line if read.says else "",
         "questions": read.questions,
         "typed": _typed(read),
     }
-    sized = cooled(drawn(first.sized)).model_copy(update=said)
-    return Started(first.laid.model_copy(update=said), sized, read.says, on_hand(sized))
+    sized = cooled(drawn(first.sized)).model_copy(update=line_document)
+    return Started(first.laid.model_copy(update=line_document), sized, read.says, on_hand(sized))
 
 
 def drawn(sized: Build) -> Build:
@@ -160,8 +160,8 @@ def _begun_again(build: Build) -> Build:
     layout = next((w.value for w in build.wishes if w.kind == "layout" and w.value in LAYOUTS), line.layout)
     rails = next((w.value for w in build.wishes if w.kind == "rails"), line.rails)
     first = first_build(build.name, build.brief, {}, layout, line.banks, build.assumed, build.wishes, rails, line.outline)
-    made = cooled(drawn(first.sized))
-    build = build.model_copy(update={"circuit": made.circuit, "space": made.space, "wiring": made.wiring})
+    cooled_build = cooled(drawn(first.sized))
+    build = build.model_copy(update={"circuit": cooled_build.circuit, "space": cooled_build.space, "wiring": cooled_build.wiring})
     return build.model_copy(update={"wishes": answered(build.wishes, build)})
 
 

@@ -49,7 +49,7 @@ class BodyAcceleration:
 def ahead_of(circuit: Circuit, flies: bool) -> dict[str, float]:
     """How far each place lies ahead of the first tank [m]: as it is said, or reckoned along the lines from there. What returns runs back. In an aircraft lines on the suction side come inward
     from the wings, not forward. A place that nothing leads to lies at the tank."""
-    said = {n.id: n.ahead_mm / 1000 for n in circuit.nodes if n.ahead_mm is not None}
+    typed = {n.id: n.ahead_mm / 1000 for n in circuit.nodes if n.ahead_mm is not None}
     tanks = [e.ports["outlet"] for e in circuit.of_kind("tank")]
     onward: dict[str, list[tuple[str, float]]] = {}
     for e in circuit.elements:
@@ -67,7 +67,7 @@ def ahead_of(circuit: Circuit, flies: bool) -> dict[str, float]:
             if there not in out:
                 out[there] = out[here] + step
                 todo.insert(0, there) if not step else todo.append(there)
-    return {n.id: said.get(n.id, out.get(n.id, 0.0)) for n in circuit.nodes}
+    return {n.id: typed.get(n.id, out.get(n.id, 0.0)) for n in circuit.nodes}
 
 
 def accelerated(circuit: Circuit, acceleration: BodyAcceleration, flies: bool) -> Circuit:

@@ -20,9 +20,9 @@ def airspaces(elements: Sequence[Element]) -> list[Element]:
             for a, b in ways(e):
                 onward.setdefault(a, []).append(b)
         for pump in (e for e in elements if e.kind == "pump"):
-            here, seen = ways(pump)[0][1], set[str]()
-            while here not in seen and here not in outlets and len(onward.get(here, ())) == 1:
-                seen.add(here)
+            here, met = ways(pump)[0][1], set[str]()
+            while here not in met and here not in outlets and len(onward.get(here, ())) == 1:
+                met.add(here)
                 here = onward[here][0]
             lifted |= {outlets[here].id} if here in outlets else set()
     out: list[Element] = []

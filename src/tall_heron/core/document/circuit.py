@@ -11,7 +11,7 @@ from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.record import GUESSES, Bore, Name, NotNegative, Record, Source
 
-Made = TypeVar("Made")
+Value = TypeVar("Value")
 Asks = ParamSpec("Asks")
 
 
@@ -151,7 +151,7 @@ class Circuit(Record):
     nodes: Annotated[list[Node], Field(max_length=2000)]
     elements: Annotated[list[Element], Field(max_length=2000)]
 
-    def kept(self, make: Callable[Concatenate["Circuit", Asks], Made], *args: Asks.args, **named: Asks.kwargs) -> Made:
+    def memo(self, make: Callable[Concatenate["Circuit", Asks], Value], *args: Asks.args, **named: Asks.kwargs) -> Value:
         """What a function makes of the circuit, and of what may be a key, once; a circuit never changes in place, and a copy with other elements or nodes makes it anew."""
         own = self.__dict__  # a private attribute of pydantic's is ten times slower to read, and this is read thousands of times an edit
         memory: Memory = own.get(MEMORY, {})
@@ -160,8 +160,8 @@ class Circuit(Record):
         if known is None or known[0] is not own["elements"] or known[1] is not own["nodes"]:
             known = own["elements"], own["nodes"], make(self, *args, **named)
             own[MEMORY] = {**own.get(MEMORY, {}), key: known}
-        made: Made = known[2]
-        return made
+        value: Value = known[2]
+        return value
 
     def __eq__(self, other: object) -> bool:
         """Whether the documents are the same."""
@@ -171,18 +171,18 @@ class Circuit(Record):
 
     @model_validator(mode="after")
     def _hangs_together(self) -> "Circuit":
-        seen: set[str] = set()
+        met: set[str] = set()
         for node in self.nodes:
-            if node.id in seen:
+            if node.id in met:
                 raise ValueError(f"the node {node.id} stands twice")
-            seen.add(node.id)
+            met.add(node.id)
         names: set[str] = set()
         for element in self.elements:
             if element.id in names:
                 raise ValueError(f"the part {element.id} stands twice")
             names.add(element.id)
             for port, node_id in element.ports.items():
-                if node_id not in seen:
+                if node_id not in met:
                     raise ValueError(f"the part {element.id} has its {port} at the node {node_id}, which is not in nodes")
         tanks: dict[str, str] = {}
         for element in self.elements:

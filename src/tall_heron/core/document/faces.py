@@ -62,22 +62,22 @@ def face(text: str) -> Face:
     sort, _, size = text.strip().partition(" ")
     if sort in LOOSE and not size:
         return Face(sort)
-    found = Face(sort, size.strip())
-    if found.row is None:
+    parsed = Face(sort, size.strip())
+    if parsed.row is None:
         raise ValueError(f"“{text}” is no thread that is known here; write one such as {', '.join(f.text for f in every_face()[:40:9])}")
-    return found
+    return parsed
 
 
 def read_face(text: str) -> Face:
     """A face as a builder writes it: `-10 ORB`, `AN-8`, `3/8 NPT`, `M14x1.5`, or as data do. Raises ValueError."""
     low = re.sub(r"\s*([/x×])\s*", r"\1", text.lower().strip()[:60]).replace("×", "x")
-    said = re.search(r"m(\d{1,2}x\d(?:[.,]\d{1,2})?)", low) or re.search(r"(\d{1,2}/\d{1,2})", low) or re.search(r"(?:^|[^\d/])-?\s?(\d{1,2})(?![\d/°])", low.replace("45°", "").replace("37°", ""))
+    match = re.search(r"m(\d{1,2}x\d(?:[.,]\d{1,2})?)", low) or re.search(r"(\d{1,2}/\d{1,2})", low) or re.search(r"(?:^|[^\d/])-?\s?(\d{1,2})(?![\d/°])", low.replace("45°", "").replace("37°", ""))
     words = max((r for r in table("face_words") if re.search(rf"(?<![a-z]){re.escape(str(r['words']))}(?![a-z])", low)), key=lambda r: len(str(r["words"])), default=None)
-    if said is None or (words is None and not low.startswith("m")):
+    if match is None or (words is None and not low.startswith("m")):
         return face(text)
     sort = str(words["sort"]) if words is not None else "metric"
-    size = f"M{said[1]}".replace(",", ".") if "x" in said[1] else said[1]
-    return face(f"{sort} {size if 'x' in said[1] or sort in INCH_SORTS else f'-{size}'}")
+    size = f"M{match[1]}".replace(",", ".") if "x" in match[1] else match[1]
+    return face(f"{sort} {size if 'x' in match[1] or sort in INCH_SORTS else f'-{size}'}")
 
 
 def known_face(text: str) -> str:

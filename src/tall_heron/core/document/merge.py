@@ -27,7 +27,7 @@ def _differ(before: Any, after: Any, at: Place) -> Iterator[Place]:
         if _follows(before) and _follows(after):
             return
         for key in before.keys() | after.keys():
-            if not _clock(key, before, after):
+            if not _is_clocking(key, before, after):
                 yield from _differ(before.get(key), after.get(key), (*at, key))
     elif isinstance(before, list) and isinstance(after, list) and (keyed := _keyed(before, after)) is not None:
         for key in keyed[0].keys() | keyed[1].keys():
@@ -41,7 +41,7 @@ def _follows(record: dict[str, Any]) -> bool:
     return record.get("source") in FOLLOWS and record.get("place_source", record["source"]) in FOLLOWS
 
 
-def _clock(key: str, before: dict[str, Any], after: dict[str, Any]) -> bool:
+def _is_clocking(key: str, before: dict[str, Any], after: dict[str, Any]) -> bool:
     return key in ("clock_deg", "clock_source") and all(x.get("clock_source") in FOLLOWS for x in (before, after))
 
 
@@ -52,7 +52,7 @@ def _keyed(before: list[Any], after: list[Any]) -> tuple[dict[str, Any], dict[st
         return None
     for names in KEYS:
         if all(n in x for x in rows for n in names):
-            made = tuple({" ".join(str(x[n]) for n in names): x for x in side} for side in (before, after))
-            if len(made[0]) == len(before) and len(made[1]) == len(after):
-                return made[0], made[1]
+            by_key = tuple({" ".join(str(x[n]) for n in names): x for x in side} for side in (before, after))
+            if len(by_key[0]) == len(before) and len(by_key[1]) == len(after):
+                return by_key[0], by_key[1]
     return None

@@ -43,7 +43,7 @@ class Hung:
 
 def hung_pumps(circuit: Circuit) -> list[Hung]:
     """Every pump that is made to hang in a tank."""
-    return circuit.kept(_every_hung)
+    return circuit.memo(_every_hung)
 
 
 def _every_hung(circuit: Circuit) -> list[Hung]:

@@ -64,7 +64,7 @@ Edges = dict[str, list[tuple[str, Element]]]
 
 
 def _edges(circuit: Circuit, backward: bool = False) -> Edges:
-    return circuit.kept(_make_edges, backward)
+    return circuit.memo(_make_edges, backward)
 
 
 def _make_edges(circuit: Circuit, backward: bool) -> Edges:
@@ -77,7 +77,7 @@ def _make_edges(circuit: Circuit, backward: bool) -> Edges:
 
 
 def _neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
-    return circuit.kept(_make_neighbours, backward)
+    return circuit.memo(_make_neighbours, backward)
 
 
 def _make_neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
@@ -86,7 +86,7 @@ def _make_neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
 
 def reach(circuit: Circuit, start: str, backward: bool = False, but: str = "") -> list[Element]:
     """Every element met from a node on along (or against) the direction of the parts, nearest first, but one that is left out; the way ends at tanks."""
-    known = circuit.kept(_reached)
+    known = circuit.memo(_reached)
     key = start, backward, but
     if key not in known:
         known[key] = _reach(circuit, start, backward, but)
@@ -137,7 +137,7 @@ def main_path(circuit: Circuit, start: str | None = None, end: str | None = None
     pumps = next((i + 1 for i, c in enumerate(columns) if c.elements[0].kind == "pump"), 0)
     at_burners = [i for i, c in enumerate(columns) if i and any(to in wanted for e in c.elements for _, to in ways(e))]
     turn = at_burners[-1] + 1 if at_burners else len(columns)
-    return Path(tuple(columns), pumps, rail_node, gap, turn, _Branches(circuit, columns, wanted).found())
+    return Path(tuple(columns), pumps, rail_node, gap, turn, _Branches(circuit, columns, wanted).all_branches())
 
 
 Line = list[tuple[Element, str, str]]
@@ -197,7 +197,7 @@ class _Branches:
         shown = {e.id for e in on_path}
         self.left = [e for e in circuit.elements if e.id not in shown and ways(e)]
 
-    def found(self) -> tuple[Branch, ...]:
+    def all_branches(self) -> tuple[Branch, ...]:
         """The branches."""
         out = []
         for forward in (True, False):

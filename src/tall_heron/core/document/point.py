@@ -12,8 +12,8 @@ from tall_heron.core.physics.fuel import fuel_named
 
 @lru_cache(maxsize=256)
 def _fluid(fuel: str, temperature_c: float) -> tuple[float, float]:
-    found, kelvin = fuel_named(fuel), temperature_c + CELSIUS
-    return found.density(kelvin), found.viscosity(kelvin)
+    named, kelvin = fuel_named(fuel), temperature_c + CELSIUS
+    return named.density(kelvin), named.viscosity(kelvin)
 
 
 _Positions = dict[Name, str]

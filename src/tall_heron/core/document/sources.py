@@ -43,7 +43,7 @@ class Guesses:
 
 def guesses_of(circuit: Circuit) -> Guesses:
     """What of a circuit is guessed."""
-    return circuit.kept(_guesses_of)
+    return circuit.memo(_guesses_of)
 
 
 def _guesses_of(circuit: Circuit) -> Guesses:

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from tall_heron.core.document.record import Record
 
-Said = Annotated[str, Field(max_length=300)]
+TypedText = Annotated[str, Field(max_length=300)]
 WishKind = Literal["pumps", "injectors", "feed", "return", "suction", "vent", "tank", "rails", "layout", "mat", "lines"]
 
 
@@ -14,19 +14,19 @@ class Wish(Record):
     """A part or an arrangement that a builder has or wants, in his own words: how many, its figure (a pump's flow [L/h], an injector's [cc/min], a tank's volume [L], a dash size, a layout or an
     arrangement by its name), whether it is there already; and how the build honours it, or why it does not."""
 
-    text: Said
+    text: TypedText
     kind: WishKind
     count: Annotated[int, Field(ge=1, le=48)] | None = None
     figure: Annotated[float, Field(gt=0, le=100_000)] | None = None
     value: Annotated[str, Field(max_length=40)] = ""
     have: bool = False
     honored: bool = True
-    says: Said = ""
+    says: TypedText = ""
 
 
 class Question(Record):
     """Words of the line that say nothing certain: what is asked about them, and what they may mean, each said as it would be in a line."""
 
-    text: Said
-    asks: Said
+    text: TypedText
+    asks: TypedText
     guesses: Annotated[list[Annotated[str, Field(max_length=60)]], Field(max_length=6)] = Field(default_factory=list)

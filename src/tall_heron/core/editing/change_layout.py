@@ -90,6 +90,6 @@ def _carried(new: Element, old: Element | None, same_feeding: bool) -> Element:
         part = part.model_copy(update={"reference": "atmosphere"})
     if isinstance(part, Injectors) and isinstance(new.figures, Injectors) and new.kind == "injectors":
         part = part.model_copy(update={"count": new.figures.count})
-    kept = {f: getattr(old, f) for f in ("kind", "title", "shelf", "properties", "length", "end_a", "end_b", "clock_deg", "clock_source", "reversed")}
+    carried = {f: getattr(old, f) for f in ("kind", "title", "shelf", "properties", "length", "end_a", "end_b", "clock_deg", "clock_source", "reversed")}
     runs = new.runs if new.length is not None and new.runs else old.runs
-    return new.model_copy(update=kept | {"figures": part, "runs": runs})
+    return new.model_copy(update=carried | {"figures": part, "runs": runs})

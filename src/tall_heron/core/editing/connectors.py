@@ -23,9 +23,9 @@ def family_of(element: Element) -> str:
 @cache
 def sizes_of(kind: str, family: str, drop_tube: bool | None = None) -> tuple[ShelfPart, ...]:
     """The parts of one sort, the narrow ones first, of each size the one that costs least."""
-    made = [p for p in shelf.parts().values() if p.kind == kind and p.properties.family == family and p.properties.dash and drop_tube in (None, bool(p.properties.drop_tube))]
+    options = [p for p in shelf.parts().values() if p.kind == kind and p.properties.family == family and p.properties.dash and drop_tube in (None, bool(p.properties.drop_tube))]
     best: dict[int, ShelfPart] = {}
-    for part in sorted(made, key=lambda p: (p.properties.price or 0.0, p.name)):
+    for part in sorted(options, key=lambda p: (p.properties.price or 0.0, p.name)):
         best.setdefault(dash_number(part.properties.dash), part)
     return tuple(best[size] for size in sorted(best))
 
@@ -39,7 +39,7 @@ def dash_number(dash: str) -> int:
 def followed(circuit: Circuit) -> dict[str, tuple[str, int]]:
     """The hose that each part follows, and how many sizes under it: the nearest line on its own side, a leg of a Y one size under its trunk, a Y whose trunk meets no line one over
     its legs. A reused part and one of the builder's own follow nothing."""
-    return circuit.kept(_followed)
+    return circuit.memo(_followed)
 
 
 def _followed(circuit: Circuit) -> dict[str, tuple[str, int]]:
@@ -52,23 +52,23 @@ def _followed(circuit: Circuit) -> dict[str, tuple[str, int]]:
         if not family_of(e):
             continue
         first = e.kind in BEFORE_WHAT
-        found = _walk(e, at, back=first) or _walk(e, at, back=not first)
-        if found is not None:
-            out[e.id] = found
+        walked = _walk(e, at, back=first) or _walk(e, at, back=not first)
+        if walked is not None:
+            out[e.id] = walked
     return out
 
 
 def _walk(element: Element, at: dict[str, list[Element]], back: bool) -> tuple[str, int] | None:
     """The first line from an element on, along its flow or against it, past parts that are no line; None where there is none before a tank or a pump."""
-    seen, todo = {element.id}, [(node, _under(element, node)) for node in _ends(element, back)]
+    met, todo = {element.id}, [(node, _under(element, node)) for node in _ends(element, back)]
     while todo:
         node, under = todo.pop(0)
         for e in at.get(node, ()):
             if e.kind in PIPES:
                 return e.id, under
         for e in at.get(node, ()):
-            if e.id not in seen and e.kind not in ("tank", "pump", "injectors", "carburettor", "regulator", "relief", "gauge") and e.ports:
-                seen.add(e.id)
+            if e.id not in met and e.kind not in ("tank", "pump", "injectors", "carburettor", "regulator", "relief", "gauge") and e.ports:
+                met.add(e.id)
                 step = int(e.kind in JOINED and node != e.ports[JOINED[e.kind]])
                 todo += [(there, under + step + _under(e, there)) for there in _ends(e, back) if there != node]
     return None

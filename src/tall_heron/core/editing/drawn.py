@@ -50,16 +50,16 @@ def _nodes(build: Build, laid: Laid) -> dict[str, Node]:
         return {}
     first = tanks[0].ports["outlet"]
     origin, datum = at[first], next(n.elevation_mm for n in build.circuit.nodes if n.id == first)
-    said = {n for s in laid.stands.standing.values() if s.said for n in s.assembly.nodes}
-    out, led = {}, led_nodes(build, laid)
+    typed_nodes = {n for s in laid.stands.standing.values() if s.typed for n in s.assembly.nodes}
+    out, led_there = {}, led_nodes(build, laid)
     up = _tank_shifts(build, laid, {n: datum + less(at[n], origin)[2] for n in at})
     for n in build.circuit.nodes:
-        if n.id in up and n.id not in led and n.source in FOLLOWS:
+        if n.id in up and n.id not in led_there and n.source in FOLLOWS:
             out[n.id] = n.model_copy(update={"elevation_mm": round(n.elevation_mm + up[n.id], 1)})  # what hangs in a tank goes with it
-        if n.id not in at or n.id not in led:
+        if n.id not in at or n.id not in led_there:
             continue
         far = less(at[n.id], origin)
-        source, more = drawn_source(build) if n.id in said else "assumed", dict[str, Any]()
+        source, more = drawn_source(build) if n.id in typed_nodes else "assumed", dict[str, Any]()
         if n.place_source in FOLLOWS:
             more |= {"ahead_mm": round(far[0], 1), "right_mm": round(0.0 - at[n.id][1], 1), "place_source": source}
         if n.source in FOLLOWS:

@@ -71,8 +71,8 @@ def _at_base(element: Element, base_kpa: float) -> Element:
         return element.model_copy(update={"figures": part.model_copy(update={"commanded_at_kpa": base_kpa})})
     if isinstance(part, Regulator):
         # The screw reaches only so far; rail pressure then misses what is asked, and the findings say so.
-        held = properties.within_setting(base_kpa)
-        return element.model_copy(update={"figures": part.model_copy(update={"set_kpa": held})})
+        in_range = properties.within_setting(base_kpa)
+        return element.model_copy(update={"figures": part.model_copy(update={"set_kpa": in_range})})
     return element
 
 

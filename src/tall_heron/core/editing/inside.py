@@ -21,9 +21,9 @@ def with_inside(circuit: Circuit, tank: str, inside: Inside | None) -> Circuit:
     return circuit.model_copy(update={"elements": elements})
 
 
-def with_level_gauge(circuit: Circuit, tank: str, seen: bool | None) -> Circuit:
+def with_level_gauge(circuit: Circuit, tank: str, gauged: bool | None) -> Circuit:
     """The circuit with a level gauge for a tank, or without."""
-    elements = [e.model_copy(update={"properties": e.properties.model_copy(update={"level_gauge": seen})}) if e.id == tank else e for e in circuit.elements]
+    elements = [e.model_copy(update={"properties": e.properties.model_copy(update={"level_gauge": gauged})}) if e.id == tank else e for e in circuit.elements]
     return circuit.model_copy(update={"elements": elements})
 
 

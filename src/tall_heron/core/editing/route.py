@@ -40,17 +40,17 @@ def with_routes(build: Build, routes: Mapping[str, Route | None]) -> Build:
 
 def laid_line(build: Build, line: str, laid: Laid | None = None) -> LaidLine:
     """A line as it lies. Raises BuildErrors for one that is not there, or lies in a tank."""
-    found = (laid or lay_out(build)).lines.get(line)
-    if found is None or found.inside:
-        raise wrong("line", f"{line} is no line that is routed through the vehicle" if found is None else f"{line} lies in {found.inside} and is not routed through the vehicle")
-    return found
+    match = (laid or lay_out(build)).lines.get(line)
+    if match is None or match.inside:
+        raise wrong("line", f"{line} is no line that is routed through the vehicle" if match is None else f"{line} lies in {match.inside} and is not routed through the vehicle")
+    return match
 
 
 def _route(build: Build, line: str) -> tuple[Route, LaidLine]:
     """A line's own route, or the usual one made its own."""
-    found = laid_line(build, line)
-    said = build.space.routes.get(line)
-    return said or Route(corners=list(found.run.corners)), found
+    match = laid_line(build, line)
+    typed_route = build.space.routes.get(line)
+    return typed_route or Route(corners=list(match.run.corners)), match
 
 
 def _rebuilt(model: Route, **changes: Any) -> Route:
@@ -59,8 +59,8 @@ def _rebuilt(model: Route, **changes: Any) -> Route:
 
 def draw_line(build: Build, line: str, corners: Iterable[Vector], radius: float | None = None) -> Build:
     """Lead a line round corners [mm], with bends of a radius [mm] where one is said. Raises BuildErrors."""
-    said = build.space.routes.get(line)
-    route = said if said is not None and build.circuit.element(line) is not None else _route(build, line)[0]
+    typed_route = build.space.routes.get(line)
+    route = typed_route if typed_route is not None and build.circuit.element(line) is not None else _route(build, line)[0]
     places = [[round(x, 1) for x in c] for c in corners]
     drawn = _with_route(build, line, _rebuilt(route, corners=places, radius_mm=radius if radius is not None else route.radius_mm))
     for name, other in build.space.routes.items():  # what runs beside it goes along
@@ -73,13 +73,13 @@ def lead_all(build: Build, most: int) -> tuple[Build, int, int]:
     """Draw each line that nobody has drawn along the first way that is suggested for it, so many at most; how many were, and how many there were."""
     laid = lay_out(build)
     undrawn = [x.element.id for x in laid.lines.values() if not x.drawn and not x.inside]
-    led = 0
+    led_there = 0
     for line in undrawn[:most]:
         ways = suggestions(laid, laid.lines[line])
         if ways:
             build = _with_route(build, line, Route(corners=[list(c) for c in ways[0].corners]))
-            led += 1
-    return followed(build), led, len(undrawn)
+            led_there += 1
+    return followed(build), led_there, len(undrawn)
 
 
 def set_radius(build: Build, line: str, mm: float | None) -> Build:
@@ -90,8 +90,8 @@ def set_radius(build: Build, line: str, mm: float | None) -> Build:
 
 def turn_end(build: Build, line: str, side: str, degrees: float) -> Build:
     """Turn a bent end of a line on its port, clockwise as seen from the part [deg], from where it looks at the next corner. Raises BuildErrors."""
-    route, found = _route(build, line)
-    end = found.element.end_a if side == "a" else found.element.end_b
+    route, match = _route(build, line)
+    end = match.element.end_a if side == "a" else match.element.end_b
     if side not in ("a", "b") or end is None or end.angle_deg == 0:
         raise wrong(f"turned_{side}", f"end {side.upper()} of {line} is straight: any way round is the same")
     return followed(_with_route(build, line, _rebuilt(route, **{f"turned_{side}_deg": degrees})))
@@ -148,15 +148,15 @@ def shift(build: Build, name: str, by: Vector) -> Build:
     """Move a zone or a panel [mm]. Raises BuildErrors."""
     outline = lay_out(build).outline
     things: list[Zone | Panel] = [*outline.zones, *outline.panels]
-    found = next((x for x in things if x.name == name), None)
-    if found is None:
+    match = next((x for x in things if x.name == name), None)
+    if match is None:
         raise wrong("name", f"there is no zone or panel “{name}”")
-    changes: dict[str, Any] = {end: tuple(round(v, 1) for v in plus(getattr(found, end), by)) for end in ("low", "high")}
-    if isinstance(found, Zone):
-        changes["plan"] = [(x + by[0], y + by[1]) for x, y in found.plan]
-    if isinstance(found, Zone):
-        return set_zone(build, checked(Zone, found.model_dump() | changes))
-    return set_panel(build, checked(Panel, found.model_dump() | changes))
+    changes: dict[str, Any] = {end: tuple(round(v, 1) for v in plus(getattr(match, end), by)) for end in ("low", "high")}
+    if isinstance(match, Zone):
+        changes["plan"] = [(x + by[0], y + by[1]) for x, y in match.plan]
+    if isinstance(match, Zone):
+        return set_zone(build, checked(Zone, match.model_dump() | changes))
+    return set_panel(build, checked(Panel, match.model_dump() | changes))
 
 
 def take_off(build: Build, name: str) -> Build:
@@ -167,8 +167,8 @@ def take_off(build: Build, name: str) -> Build:
 
 def set_clamps(build: Build, line: str, at: list[float] | None) -> Build:
     """Clamp a line at places along it [mm], or by rule. Raises BuildErrors."""
-    route, found = _route(build, line)
-    total = float(found.path.along[-1])
+    route, match = _route(build, line)
+    total = float(match.path.along[-1])
     if at is not None and any(not 0 <= x <= total for x in at):
         raise wrong("clamps", f"{line} is {total:,.0f} mm long from socket to socket; a clamp lies within that")
     return _with_route(build, line, _rebuilt(route, clamps=sorted(round(x, 1) for x in at) if at is not None else None))
@@ -176,14 +176,14 @@ def set_clamps(build: Build, line: str, at: list[float] | None) -> Build:
 
 def suggest_clamps(build: Build, line: str) -> Build:
     """Clamp a line evenly, no further apart than its supports may stand. Raises BuildErrors."""
-    route, found = _route(build, line)
-    return _with_route(build, line, _rebuilt(route, clamps=list(by_rule(found.element, found.run))))
+    route, match = _route(build, line)
+    return _with_route(build, line, _rebuilt(route, clamps=list(by_rule(match.element, match.run))))
 
 
 def add_guard(build: Build, line: str, kind: str, start: float, end: float) -> Build:
     """Protect a stretch of a line [mm along it]. Raises BuildErrors."""
-    route, found = _route(build, line)
-    total = float(found.path.along[-1])
+    route, match = _route(build, line)
+    total = float(match.path.along[-1])
     guard = checked(Guard, {"kind": kind, "from_mm": max(start, 0.0), "to_mm": min(end, total)})
     return _with_route(build, line, _rebuilt(route, guards=[*(g.model_dump() for g in route.guards), guard.model_dump()]))
 
@@ -228,28 +228,28 @@ def run_beside(build: Build, line: str, partner: str) -> Build:
 def add_bulkhead(build: Build, line: str, panel: str) -> tuple[Build, str]:
     """Cut a line at a panel and join it there with a bulkhead union; its loss and its joints come into the circuit. Returns the build and the union's tag. Raises BuildErrors."""
     laid = lay_out(build)
-    found = laid_line(build, line, laid)
+    match = laid_line(build, line, laid)
     sheet = next((p for p in laid.outline.panels if p.name == panel), None)
-    met = crossings(sheet, found.path) if sheet is not None else []
+    met = crossings(sheet, match.path) if sheet is not None else []
     if sheet is None or not met:
         raise wrong("panel", f"{line} does not go through the {panel}")
-    if not found.element.ports:
+    if not match.element.ports:
         raise wrong("panel", f"{line} carries no fuel of the circuit and passes through in one piece: choose a grommet")
     along, at = met[0]
     axis = sheet.axis
-    before = found.path.at(max(along - 5.0, 0.0))
+    before = match.path.at(max(along - 5.0, 0.0))
     sign = 1.0 if at[axis] > before[axis] else -1.0
     way: Vector = tuple(sign if i == axis else 0.0 for i in range(3))  # type: ignore[assignment]
     cut, second = split(build, line)
-    name = f"bulkhead-{found.element.properties.dash.removeprefix('-')}"
+    name = f"bulkhead-{match.element.properties.dash.removeprefix('-')}"
     joined, union = insert(cut, line, name)
     yaw = {0: 0.0 if sign > 0 else 180.0, 1: 90.0 * sign, 2: 0.0}[axis]
     place = Place(at=plus(at, way, -BULKHEAD_HALF), yaw_deg=yaw, pitch_deg=90.0 * sign if axis == 2 else 0.0)
-    bends = [(sum(a <= along for a in _corner_along(found)))]
-    corners = list(found.run.corners)
+    bends = [(sum(a <= along for a in _corner_along(match)))]
+    corners = list(match.run.corners)
     old = build.space.routes.get(line) or Route()
-    first = [c for c in corners[: bends[0]] if size(less(c, at)) > found.run.radius / 2]
-    last = [c for c in corners[bends[0] :] if size(less(c, at)) > found.run.radius / 2]
+    first = [c for c in corners[: bends[0]] if size(less(c, at)) > match.run.radius / 2]
+    last = [c for c in corners[bends[0] :] if size(less(c, at)) > match.run.radius / 2]
     routes = {k: v.model_dump() for k, v in joined.space.routes.items()}
     routes[line] = Route(corners=first, radius_mm=old.radius_mm, guards=[g for g in old.guards if g.to_mm <= along], grommets=[g for g in old.grommets if g != panel]).model_dump()
     routes[second] = Route(corners=last, radius_mm=old.radius_mm, grommets=[g for g in old.grommets if g != panel]).model_dump()
@@ -306,7 +306,7 @@ def take_drawn(build: Build) -> Build:
         typed = e.length.source == "typed"
         length = e.length.model_copy(update={"source": drawn_source(build), "typed": None}) if typed else e.length
         elements.append(e.model_copy(update={"length": length, "clock_source": drawn_source(build) if e.clock_source == "typed" else e.clock_source}))
-    led = led_nodes(build, laid)
+    led_there = led_nodes(build, laid)
     drawn = dict.fromkeys(("source", "place_source"), drawn_source(build))
-    nodes = {n.id: n.model_copy(update={k: v for k, v in drawn.items() if getattr(n, k) == "typed"}) for n in build.circuit.nodes if n.id in led}
+    nodes = {n.id: n.model_copy(update={k: v for k, v in drawn.items() if getattr(n, k) == "typed"}) for n in build.circuit.nodes if n.id in led_there}
     return followed(with_elements(build, elements, nodes))

@@ -28,10 +28,10 @@ def set_face(build: Build, element_id: str, port: str, text: str) -> Build:
     if port not in known:
         raise wrong("port", f"{element_id} has no port “{port}”")
     try:
-        found = face(text).text if text.strip() else ""
+        face_text = face(text).text if text.strip() else ""
     except ValueError as error:
         raise wrong("face", str(error)) from None
-    own = {k: v for k, v in build.shop.faces.get(element_id, {}).items() if k != port} | ({port: found} if found else {})
+    own = {k: v for k, v in build.shop.faces.get(element_id, {}).items() if k != port} | ({port: face_text} if face_text else {})
     return with_shop(build, faces={k: v for k, v in build.shop.faces.items() if k != element_id} | ({element_id: own} if own else {}))
 
 

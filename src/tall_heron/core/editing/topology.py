@@ -176,14 +176,14 @@ def split(build: Build, element_id: str) -> tuple[Build, str]:
         update={"id": new_id, "ports": element.ports | {"start": between}, "length": half, "end_a": straight, "clock_deg": None}
     )
     elements = [x for e in build.circuit.elements for x in ((first, second) if e.id == element_id else (e,))]
-    made = made_of(build, [*build.circuit.nodes, Node(id=between, elevation_mm=middle)], elements)
+    changed = made_of(build, [*build.circuit.nodes, Node(id=between, elevation_mm=middle)], elements)
     route = build.space.routes.get(element_id)
     if route is not None and route.corners:  # each half keeps its corners, and the joint stands at the one between
         k = len(route.corners) // 2
         halves = {element_id: Route(corners=route.corners[:k], radius_mm=route.radius_mm), new_id: Route(corners=route.corners[k + 1 :], radius_mm=route.radius_mm)}
-        space = made.space.model_copy(update={"routes": made.space.routes | halves, "places": made.space.places | {between: Place(at=route.corners[k])}})
-        made = made.model_copy(update={"space": space})
-    return made, new_id
+        space = changed.space.model_copy(update={"routes": changed.space.routes | halves, "places": changed.space.places | {between: Place(at=route.corners[k])}})
+        changed = changed.model_copy(update={"space": space})
+    return changed, new_id
 
 
 def second_pump(build: Build, element_id: str) -> tuple[Build, str]:
@@ -206,17 +206,17 @@ def second_pump(build: Build, element_id: str) -> tuple[Build, str]:
     out = pump.ports["end"]
     check = next((e for e in elements if e.kind == "check" and e.ports["start"] == out), None)
     if check is None:
-        made = place("pump out", out)
+        changed = place("pump out", out)
         part = shelf.part_named(CHECK)
-        elements[elements.index(pump)] = pump.model_copy(update={"ports": pump.ports | {"end": made}})
-        check = fitted(build, part, free("check"), {"start": made, "end": out}, pump.role)
+        elements[elements.index(pump)] = pump.model_copy(update={"ports": pump.ports | {"end": changed}})
+        check = fitted(build, part, free("check"), {"start": changed, "end": out}, pump.role)
         elements.append(check)
     after = check.ports["end"]
-    a, b, made = place("merge", after), place("merge", after), place("pump out", pump.ports["end"])
+    a, b, changed = place("merge", after), place("merge", after), place("pump out", pump.ports["end"])
     elements[elements.index(check)] = check.model_copy(update={"ports": check.ports | {"end": a}})
     new_id = free("pump")
-    elements.append(pump.model_copy(update={"id": new_id, "ports": {"start": pump.ports["start"], "end": made}}))
-    elements.append(check.model_copy(update={"id": free("check"), "ports": {"start": made, "end": b}}))
+    elements.append(pump.model_copy(update={"id": new_id, "ports": {"start": pump.ports["start"], "end": changed}}))
+    elements.append(check.model_copy(update={"id": free("check"), "ports": {"start": changed, "end": b}}))
     elements.append(fitted(build, shelf.part_named("merge-10"), free("merge"), {"a": a, "b": b, "end": after}, "feed"))
     return made_of(build, nodes, elements).model_copy(update={"wiring": _wired_alike(build.wiring, element_id, new_id)}), new_id
 
@@ -276,8 +276,8 @@ def set_place(build: Build, element_id: str, port: str, way: str, mm: float | No
         raise refused(f"{element_id} has no {port}")
     if mm is not None and not -100_000 <= mm <= 100_000:
         raise refused("a place lies within 100 m")
-    said = {PLACES[way]: mm, "place_source": "typed" if mm is not None else "assumed"}
-    nodes = [n.model_copy(update=said) if n.id == element.ports[port] else n for n in build.circuit.nodes]
+    placing = {PLACES[way]: mm, "place_source": "typed" if mm is not None else "assumed"}
+    nodes = [n.model_copy(update=placing) if n.id == element.ports[port] else n for n in build.circuit.nodes]
     return made_of(build, nodes, list(build.circuit.elements))
 
 

@@ -117,8 +117,8 @@ def set_relay(build: Build, name: str, **changes: Any) -> Build:
 def set_wiring(build: Build, part: str, **changes: Any) -> Build:
     """Change fields of the wiring itself (an empty `part`), or of its `cut_off`, `supply` or `sender`. Raises BuildErrors."""
     data = of(build).model_dump()
-    said = [x for x in data["guessed"] if x != part]
-    return _checked(build, data | {"guessed": said} | (changes if not part else {part: data[part] | changes}))
+    guessed_left = [x for x in data["guessed"] if x != part]
+    return _checked(build, data | {"guessed": guessed_left} | (changes if not part else {part: data[part] | changes}))
 
 
 def set_load(build: Build, name: str, ampere: float | None, kept: bool = True) -> Build:

@@ -77,8 +77,8 @@ def _driven(harness: Harness, f: Feed) -> list[Lead]:
     near, thick = Conductor(reach_mm=phase_mm()), _carrying(harness, f.fuse or f.highest)
     out = [Lead(conducting(harness.wiring, near, f"{f.pump}-{pin}", f.driver.name, f.pump, f.highest, thick), pin, pin, colour) for pin, colour in PHASES]
     cut = harness.wiring.cut_off
-    told = "control unit" if cut.automatic and cut.control_unit else f.driver.name
-    return [*out, Lead(_thin(harness, f"{f.pump}-s", told, f.driver.name, 0.0 if told != f.driver.name else NEAR_MM), "speed" if told != f.driver.name else "+", "speed", "")]
+    driven_by = "control unit" if cut.automatic and cut.control_unit else f.driver.name
+    return [*out, Lead(_thin(harness, f"{f.pump}-s", driven_by, f.driver.name, 0.0 if driven_by != f.driver.name else NEAR_MM), "speed" if driven_by != f.driver.name else "+", "speed", "")]
 
 
 def switch_of(pump: str) -> str:

@@ -36,12 +36,12 @@ def settle(point: Point, harness: Harness, solve: Callable[[Point], S], current:
         return round(sum(drawn.get(q, 0.0) for q in harness.beside(pump)) / max(drawn[pump], LEAST), 5)
 
     taken = {p: beside(p) for p in together}
-    found = solve(wired(point, harness, taken))
+    solution = solve(wired(point, harness, taken))
     for _ in range(MOST if together else 0):
-        drawn = {p: current(found, p) for p in together}
+        drawn = {p: current(solution, p) for p in together}
         wrong = max(harness.shared(p) * drawn[p] * abs(beside(p) - taken[p]) for p in together)
         if wrong < CLOSE:
             break
         taken = {p: beside(p) for p in together}
-        found = solve(wired(point, harness, taken))
-    return found
+        solution = solve(wired(point, harness, taken))
+    return solution

@@ -66,7 +66,7 @@ def step(cut: CutOff, s: State, x: Inputs, fault: Fault = "") -> State:
     turned = ignition and (s.turned or x.turning)
     latched = _latched(cut, s, x, fault)
     base = replace(s, on=on, still=still, turned=turned, latched=latched)
-    mode, coil, why = _asked(cut, base, x, ignition, fault)
+    mode, coil, why = _wanted(cut, base, x, ignition, fault)
     dead = x.killed and (cut.kill == "battery and alternator" or (cut.kill == "battery" and not x.turning))
     cut_supply = bool(latched) and cut.breaks == "supply"
     closed = coil
@@ -93,7 +93,7 @@ def _latched(cut: CutOff, s: State, x: Inputs, fault: Fault) -> str:
     return "roll-over switch" if x.rolled and cut.roll_over and fault != "roll-over switch stuck" else ""
 
 
-def _asked(cut: CutOff, s: State, x: Inputs, ignition: bool, fault: Fault) -> tuple[Mode, bool, str]:
+def _wanted(cut: CutOff, s: State, x: Inputs, ignition: bool, fault: Fault) -> tuple[Mode, bool, str]:
     """The mode, whether the relay's coil is fed, and why."""
     if not cut.automatic:
         return ("run", True, "its own switch is on; nothing automatic stops it") if ignition else ("off", False, "its own switch is off")
@@ -226,7 +226,7 @@ Claim = tuple[str, Callable[[Inputs, State], bool]]
 
 
 @dataclass(frozen=True)
-class Held:
+class Holds:
     """A property of a machine: whether it holds, and where it does not the fewest acts that show it. `stopped` where the search ended before it had seen every state."""
 
     says: str
@@ -249,7 +249,7 @@ def _claims(cut: CutOff) -> list[Claim]:
     return claims
 
 
-def properties(cut: CutOff) -> list[Held]:
+def properties(cut: CutOff) -> list[Holds]:
     """Each claim walked over every state that throwing switches, and waiting, can reach, the nearest first; where one fails, the fewest acts that show it. None for a machine that is not automatic."""
     if not cut.automatic:
         return []
@@ -261,9 +261,9 @@ def properties(cut: CutOff) -> list[Held]:
     open_claims = dict(_claims(cut))
     broken: dict[str, tuple[str, ...]] = {}
     first = Inputs(), State()
-    seen = {_short(*first, wait)}
+    met = {_short(*first, wait)}
     row: deque[tuple[Inputs, State, tuple[str, ...]]] = deque([(*first, ())])
-    while row and open_claims and len(seen) < MOST_STATES:
+    while row and open_claims and len(met) < MOST_STATES:
         x, state, acts = row.popleft()
         for name in names:
             y = _thrown(x, name)
@@ -276,10 +276,10 @@ def properties(cut: CutOff) -> list[Held]:
             for says in [c for c, holds in open_claims.items() if not holds(y, there)]:
                 broken[says] = done
                 del open_claims[says]
-            if (key := _short(y, there, wait)) not in seen:
-                seen.add(key)
+            if (key := _short(y, there, wait)) not in met:
+                met.add(key)
                 row.append((y, there, done))
-    return [Held(says, says not in broken, broken.get(says, ()), bool(row) and says not in broken) for says, _ in _claims(cut)]
+    return [Holds(says, says not in broken, broken.get(says, ()), bool(row) and says not in broken) for says, _ in _claims(cut)]
 
 
 def _thrown(x: Inputs, name: str) -> Inputs | None:

@@ -53,8 +53,8 @@ def _size_like(build: Build, e: Element, stem: str) -> str | None:
     line = next((x for x in build.circuit.of_kind(*PIPES) if set(x.ports.values()) & nodes), None) or max(
         (x for x in build.circuit.of_kind(*PIPES) if x.role == e.role and x.ports), key=lambda x: _dash(x.properties.dash), default=e
     )
-    found = [p for p in parts().values() if p.name.startswith(stem)]
-    return min(found, key=lambda p: abs(_dash(p.properties.dash) - _dash(line.properties.dash)), default=None).name if found else None  # type: ignore[union-attr]
+    options = [p for p in parts().values() if p.name.startswith(stem)]
+    return min(options, key=lambda p: abs(_dash(p.properties.dash) - _dash(line.properties.dash)), default=None).name if options else None  # type: ignore[union-attr]
 
 
 def _dash(text: str) -> int:
@@ -333,8 +333,8 @@ def change_over(w: Wrong) -> Acts:
 
 def _nearest(e: Element, micron: float) -> str:
     """The filter of a fineness that is nearest in size to one."""
-    found = [p for p in parts().values() if p.kind in FILTERS and p.properties.micron == micron and p.properties.mount != "gascolator" and "sock" not in p.name]
-    return min(found, key=lambda p: (p.properties.dash != e.properties.dash, abs(size_of(p) - size_of(e)))).name
+    options = [p for p in parts().values() if p.kind in FILTERS and p.properties.micron == micron and p.properties.mount != "gascolator" and "sock" not in p.name]
+    return min(options, key=lambda p: (p.properties.dash != e.properties.dash, abs(size_of(p) - size_of(e)))).name
 
 
 def of_its_size(w: Wrong) -> Acts:
@@ -352,6 +352,6 @@ def maker_allows(w: Wrong) -> Acts:
     e = w.element
     fuel = next((f for f in fuels_met(w.study.brief) if e is not None and not spoken_of(e.properties, f)), None)
     if e is not None and fuel is not None:
-        said = {"methanol": True} if fuel.methanol else {"avgas": True} if fuel.family == AVGAS else {"ethanol_max_percent": 100 * fuel.ethanol} if fuel.ethanol > SPOKEN_OF else {"gasoline": True}
-        more = e.properties.model_copy(update=said)
+        allowed = {"methanol": True} if fuel.methanol else {"avgas": True} if fuel.family == AVGAS else {"ethanol_max_percent": 100 * fuel.ethanol} if fuel.ethanol > SPOKEN_OF else {"gasoline": True}
+        more = e.properties.model_copy(update=allowed)
         yield Act(f"confirm that the sheet of {e.id} allows {fuel.name}, once you have looked", lambda build: with_element(build, e.model_copy(update={"properties": more})), (e.id,))

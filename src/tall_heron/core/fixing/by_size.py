@@ -54,8 +54,8 @@ def fits(w: Wrong, ids: Sequence[str], way: int = 0, keep: Callable[[ShelfPart],
     if first is None:
         return
     now, fuels = size_of(first), fuels_met(w.study.brief)
-    found = [p for p in swaps_for(first, w.own) if _another(p, first) and keep(p) and all(made_for(p.properties, f) for f in fuels) and runs_on(p.figures, w.study.brief.voltage_v)]
-    sized = [p for p in found if not way or (size_of(p) - now) * way > 1e-9]
+    options = [p for p in swaps_for(first, w.own) if _another(p, first) and keep(p) and all(made_for(p.properties, f) for f in fuels) and runs_on(p.figures, w.study.brief.voltage_v)]
+    sized = [p for p in options if not way or (size_of(p) - now) * way > 1e-9]
     if first.kind in FILTERS:
         sized = [p for p in sized if p.kind == first.kind]
 
@@ -159,12 +159,12 @@ def lower_need(w: Wrong) -> Acts:
 
 def all_sizes(w: Wrong) -> Acts:
     """Every size anew, as Size would propose them."""
-    found = proposed(w.build, own=w.own)
+    options = proposed(w.build, own=w.own)
     before = {e.id: e for e in w.build.circuit.elements}
-    new = [e for e in found.build.circuit.elements if e.id in before and before[e.id].shelf != e.shelf]
+    new = [e for e in options.build.circuit.elements if e.id in before and before[e.id].shelf != e.shelf]
     if new:
-        said = [f"{e.title} as {e.id}" for e in new]
-        more = f" and {len(said) - 4} more parts" if len(said) > 5 else ""
-        shown = said[:4] if more else said
+        fitted_words = [f"{e.title} as {e.id}" for e in new]
+        more = f" and {len(fitted_words) - 4} more parts" if len(fitted_words) > 5 else ""
+        shown = fitted_words[:4] if more else fitted_words
         words = f"fit {', '.join(shown)}{more}" if more or len(shown) < 2 else f"fit {', '.join(shown[:-1])} and {shown[-1]}"
-        yield Act(words, lambda _: found.build, tuple(e.id for e in new))
+        yield Act(words, lambda _: options.build, tuple(e.id for e in new))

@@ -91,11 +91,11 @@ def apart(w: Wrong) -> Acts:
         return
 
     def own_relays(build: Build) -> Build:
-        seen: set[str] = set()
+        met: set[str] = set()
         for pump, branch in wiring.branches.items():
-            if branch.relay and branch.relay in seen:
+            if branch.relay and branch.relay in met:
                 build = set_branch(build, pump, relay=_free(build))
-            seen.add(branch.relay)
+            met.add(branch.relay)
         return build
 
     pumps = list(wiring.branches)
@@ -137,8 +137,8 @@ def pull_up(w: Wrong) -> Acts:
 
 
 def _relay(build: Build, pump: str) -> str:
-    found = build.wiring.branches.get(pump) if build.wiring is not None else None
-    return found.relay if found is not None else ""
+    wired_branch = build.wiring.branches.get(pump) if build.wiring is not None else None
+    return wired_branch.relay if wired_branch is not None else ""
 
 
 def _free(build: Build) -> str:

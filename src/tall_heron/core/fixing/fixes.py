@@ -184,9 +184,9 @@ def _fix(study: Study, finding: Finding, own: Sequence[ShelfPart]) -> Fix | None
                 tried += 1
                 if tried > MOST_TRIED:
                     return None
-                found = _tried(study, finding, act, before)
-                if found is not None:
-                    return found
+                cleared = _tried(study, finding, act, before)
+                if cleared is not None:
+                    return cleared
         except BuildErrors:
             continue
     return None
@@ -208,8 +208,8 @@ def _tried(study: Study, finding: Finding, act: Act, before: Sequence[Finding]) 
     if any(f.level == "Stop" and (f.rule, f.element_id) not in bad for f in left):
         return None
     against = [f for f in left if f.level in AGAINST]
-    seen = {(f.rule, f.element_id) for f in before if f.level in AGAINST}
-    if finding.level != "Stop" and any((f.rule, f.element_id) not in seen for f in against):
+    known_before = {(f.rule, f.element_id) for f in before if f.level in AGAINST}
+    if finding.level != "Stop" and any((f.rule, f.element_id) not in known_before for f in against):
         return None
     return Fix(act.words, act.figures, act.parts, build, sum(f.level in AGAINST for f in every_finding(after)))
 

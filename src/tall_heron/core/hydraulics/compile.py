@@ -203,13 +203,13 @@ def _wired(tables: tuple[tuple[tuple[float, ...], ...], ...], volts: tuple[float
     """A pump behind its wire, at the source's voltage [V], with a resistance [ohm], in a fuel so many times as dense [-], with its relief [Pa]."""
     source, ohm, times, relief = here
     rises, currents = ([_curve(t, column, interpolation) for t in tables] for column in (1, 2))
-    made = wired_map(list(volts), rises, currents, kind, source, ohm, times)
-    if made.stalled:
+    link_law = wired_map(list(volts), rises, currents, kind, source, ohm, times)
+    if link_law.stalled:
         law = idle_map()
         law.stalled = True
         return law
-    flows = list(made.flows)
-    curve, drawn = make_curve(flows, list(made.rises), interpolation), make_curve(flows, list(made.currents), interpolation)
+    flows = list(link_law.flows)
+    curve, drawn = make_curve(flows, list(link_law.rises), interpolation), make_curve(flows, list(link_law.currents), interpolation)
     return PumpRise((curve,), [Share(1.0, 1.0, 0.0, 0)], relief, flows[-1], False, (drawn,), wire=(source, ohm, volts[0], volts[-1]))
 
 
@@ -236,7 +236,7 @@ def _make_injectors(name: str, part: Injectors) -> Make:
 
 
 @dataclass(slots=True)
-class _Made:
+class _Link:
     """How one link of an element is made."""
 
     make: Make
@@ -246,29 +246,29 @@ class _Made:
     regulates: bool = False
 
 
-def _made(element: Element, ports: tuple[str, str], held: Callable[[bool], float]) -> _Made | None:
+def _link(element: Element, ports: tuple[str, str], elevation_of: Callable[[bool], float]) -> _Link | None:
     """One link of an element; `held` gives the elevation [m] of its start or its end. None for what carries no fuel."""
     part = element.figures
     if isinstance(part, Tee):
-        return _Made(_make_loss(part.branch_loss_coefficient if "branch" in ports else part.run_loss_coefficient, part.bore_mm), bore_mm=part.bore_mm)
+        return _Link(_make_loss(part.branch_loss_coefficient if "branch" in ports else part.run_loss_coefficient, part.bore_mm), bore_mm=part.bore_mm)
     if isinstance(part, Jet):
         nozzle = ports[0] == "motive"
-        return _Made(_make_jet(part, nozzle), "pump", one_way=True)
+        return _Link(_make_jet(part, nozzle), "pump", one_way=True)
     if isinstance(part, Displacement):
-        return _Made(_make_displacement(part), "pump", one_way=True)
+        return _Link(_make_displacement(part), "pump", one_way=True)
     if isinstance(part, Pipe):
-        return _Made(_make_pipe(element, part), bore_mm=part.bore_mm)
+        return _Link(_make_pipe(element, part), bore_mm=part.bore_mm)
     if isinstance(part, Quadratic):
-        return _Made(_make_quadratic(element.id, part))
+        return _Link(_make_quadratic(element.id, part))
     if isinstance(part, PumpMap):
-        return _Made(_make_pump(element.id, part), "pump", one_way=True)
+        return _Link(_make_pump(element.id, part), "pump", one_way=True)
     if isinstance(part, Regulator):
-        return _Made(_make_regulator(part, held(part.holds == "inlet")), "manifold", part.wide_open_bore_mm, one_way=True, regulates=True)
+        return _Link(_make_regulator(part, elevation_of(part.holds == "inlet")), "manifold", part.wide_open_bore_mm, one_way=True, regulates=True)
     if isinstance(part, Check):
-        return _Made(_make_check(part), bore_mm=part.bore_mm, one_way=True)
+        return _Link(_make_check(part), bore_mm=part.bore_mm, one_way=True)
     if isinstance(part, Loss):
         make = _make_loss(part.loss_coefficient, part.bore_mm)
-        return _Made(_clogs(element.id, make) if element.kind in FILTERS else make, bore_mm=part.bore_mm)
+        return _Link(_clogs(element.id, make) if element.kind in FILTERS else make, bore_mm=part.bore_mm)
     return None
 
 
@@ -302,13 +302,13 @@ def link_templates(element: Element, elevation: dict[str, float]) -> list[LinkTe
     out = []
     for a, b in every:
         start, end = (ports[b], ports[a]) if element.reversed else (ports[a], ports[b])
-        made = _made(element, (a, b), lambda inlet, s=start, e=end: elevation[s if inlet else e])  # type: ignore[misc]
-        if made is None:
+        link_law = _link(element, (a, b), lambda inlet, s=start, e=end: elevation[s if inlet else e])  # type: ignore[misc]
+        if link_law is None:
             continue
         key = name if len(every) == 1 else f"{name}.{a if sum(x[0] == a for x in every) == 1 else b}"
         open_in = tuple(position for position, pairs in links.items() if (a, b) in pairs)
-        area = _area(made.bore_mm) if made.bore_mm is not None else 0.0
-        out.append(LinkTemplate(name, key, start, end, open_in, made.follows, _with_adapters(element, (a, b), made.make), area, made.one_way, made.regulates))
+        area = _area(link_law.bore_mm) if link_law.bore_mm is not None else 0.0
+        out.append(LinkTemplate(name, key, start, end, open_in, link_law.follows, _with_adapters(element, (a, b), link_law.make), area, link_law.one_way, link_law.regulates))
     return out
 
 

@@ -60,8 +60,8 @@ def make_inp(demand: float, solution: Solution, title: str) -> str:
             _burner(out, element, element.figures, link, point, key, start, solution, circuit, to_head, scale_z)
         else:
             _through(out, element, link, key, start, name[link.end], point, solution)
-    said = "".join(f"; {line}" + chr(10) for line in out.said)
-    head = f"[TITLE]\n{title}\nFuel circuit; bores and lengths 10 times, flows 100 times the true ones\n{said}"
+    comments = "".join(f"; {line}" + chr(10) for line in out.comments)
+    head = f"[TITLE]\n{title}\nFuel circuit; bores and lengths 10 times, flows 100 times the true ones\n{comments}"
     options = [
         ("UNITS", "LPS"),
         ("HEADLOSS", "D-W"),
@@ -82,7 +82,7 @@ class _Sections:
     def __init__(self, density: float, to_head: float) -> None:
         self.density, self.to_head = density, to_head
         self.rows: dict[str, list[str]] = {s: [] for s in ("JUNCTIONS", "RESERVOIRS", "PIPES", "PUMPS", "VALVES", "CURVES")}
-        self.said: list[str] = []
+        self.comments: list[str] = []
 
     def add(self, section: str, *cells: str | float, note: str = "") -> None:
         text = " ".join(c if isinstance(c, str) else f"{c:.10g}" for c in cells)
@@ -120,7 +120,7 @@ def _burner(
     if law.most < math.inf and flow > 0:
         loss = solution.links[link.key].loss or 0.0
         square = loss / flow**2
-        out.said.append(f"{element.id} takes what is commanded: written as the K that passes it at this point")
+        out.comments.append(f"{element.id} takes what is commanded: written as the K that passes it at this point")
     bore = 0.005
     out.pipe(key, start, f"{key}m", SHORT, bore, 0.0, square * 2 * (math.pi * bore**2 / 4) ** 2 / out.density)
 
@@ -131,7 +131,7 @@ def _through(out: _Sections, element: Element, link: Link, key: str, start: str,
         assert element.length is not None
         out.pipe(key, start, end, element.length.mm / 1000, part.bore_mm / 1000, part.roughness_um / 1e6, pipe_coefficient(element))
         if part.friction_factor_times != 1:
-            out.said.append(f"{element.id}: the friction of its convoluted bore is not in the file")
+            out.comments.append(f"{element.id}: the friction of its convoluted bore is not in the file")
     elif isinstance(part, Regulator):
         _valve(out, element, part, key, start, end, point, solution)
     elif isinstance(law, PumpRise):
@@ -153,7 +153,7 @@ def _resisting(out: _Sections, part: Law, law: Resistance, link: Link, at: tuple
         out.add("JUNCTIONS", f"{key}s", float(row.split()[1]), 0)
         out.pipe(f"{key}p", start, f"{key}s", SHORT, part.bore_mm / 1000, 0.0, 0.01 * part.loss_coefficient, "CV")  # a curve alone would let fuel back
         out.add("VALVES", key, f"{key}s", end, 50.0, "GPV", f"c{key}", 0)
-        out.said.append(f"{link.element}: an open check valve with its cracking pressure, as a curve of loss over flow")
+        out.comments.append(f"{link.element}: an open check valve with its cracking pressure, as a curve of loss over flow")
     elif isinstance(part, Loss | Tee | Check):
         bore = part.bore_mm / 1000
         k = law.square * 2 * (math.pi * bore**2 / 4) ** 2 / out.density
@@ -164,7 +164,7 @@ def _resisting(out: _Sections, part: Law, law: Resistance, link: Link, at: tuple
         if isinstance(part, Jet):
             drawn = solution.links.get(f"{link.element}.suction")
             law = nozzle_law(part, out.density, flow, drawn.flow if drawn else 0.0)
-            out.said.append(f"{link.element}: its nozzle and what it draws are written as they stand at this point")
+            out.comments.append(f"{link.element}: its nozzle and what it draws are written as they stand at this point")
         out.curve(f"c{key}", [(q, resistance(law, q)[0]) for q in (MOST_LPH / 3.6e6 * i / 400 for i in range(401))])
         out.add("VALVES", key, start, end, 50.0, "GPV", f"c{key}", 0)
 
@@ -185,7 +185,7 @@ def _valve(out: _Sections, element: Element, part: Regulator, key: str, start: s
     link = solution.links[element.id]
     if part.slope_kpa_per_lph:
         target += (1 if part.holds == "inlet" else -1) * part.slope_kpa_per_lph * 1000 * link.flow * 3.6e6
-        out.said.append(f"{element.id}: set to what its slope makes of it at this point")
+        out.comments.append(f"{element.id}: set to what its slope makes of it at this point")
     for side, node in (("s", start), ("t", end)):
         row = next(r for s in ("JUNCTIONS", "RESERVOIRS") for r in out.rows[s] if r.split()[0] == node)
         reservoir = row in out.rows["RESERVOIRS"]

@@ -77,11 +77,11 @@ class _Path:
         law, q, low, high, mu = self.laws[i], self.flow[i], self.low[i], self.high[i], self.mu
         if isinstance(law, RegulatorLaw):
             blur = self.p0 * math.sqrt(mu / (self.p0 * self.q0)) * 0.1
-            held = (pu - law.target if law.side == 0 else law.target - pv) - law.hold * q
+            holding = (pu - law.target if law.side == 0 else law.target - pv) - law.hold * q
             wide = pu - pv - law.wide_open * q * q
-            half = math.hypot((held - wide) / 2, blur)
-            least = (held + wide) / 2 - half
-            w = 0.5 - (held - wide) / 4 / half  # d least / d held
+            half = math.hypot((holding - wide) / 2, blur)
+            least = (holding + wide) / 2 - half
+            w = 0.5 - (holding - wide) / 4 / half  # d least / d held
             slope = w * law.hold + (1 - w) * 2 * law.wide_open * q + low / q
             gu, gv = (1.0, w - 1) if law.side == 0 else (1 - w, -1.0)
             return (least + mu / q) / slope, gu / slope, gv / slope

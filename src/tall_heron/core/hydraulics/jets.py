@@ -24,15 +24,15 @@ class Guess:
     value: float
     before: tuple[float, float] | None = None
 
-    def settles(self, found: float) -> bool:
+    def settles(self, solved_flow: float) -> bool:
         """Whether what was found is what was guessed, to a hundred-millionth; steps toward it."""
         step = FIRST_STEP
         if self.before is not None and self.value != self.before[0]:
-            slope = (found - self.before[1]) / (self.value - self.before[0])
+            slope = (solved_flow - self.before[1]) / (self.value - self.before[0])
             step = 1 / (1 - min(max(slope, STEEPEST), SHALLOWEST))
-        done = math.isclose(found, self.value, rel_tol=SETTLED, abs_tol=SETTLED * LEAST) or max(found, self.value) <= LEAST
-        self.before = self.value, found
-        stepped = self.value + step * (found - self.value)
+        done = math.isclose(solved_flow, self.value, rel_tol=SETTLED, abs_tol=SETTLED * LEAST) or max(solved_flow, self.value) <= LEAST
+        self.before = self.value, solved_flow
+        stepped = self.value + step * (solved_flow - self.value)
         self.value = max(stepped, self.value / FASTEST_FALL)  # a jet that stops does so by and by: laws for no flow at all are far from those for some
         return done
 

@@ -13,7 +13,7 @@ from tall_heron.core.hydraulics.laws import ChainLaw, Law, PumpRise, RegulatorLa
 from tall_heron.core.hydraulics.topology import Frame, frame_of
 
 Laws = Mapping[str, Law]  # laws by the key of their link, in place of those the circuit makes
-KEPT = 24  # fluids whose chains are kept
+MOST_FLUIDS = 24  # fluids whose chains are kept
 REPLACED = 400  # chains with other laws in them that are kept
 
 
@@ -103,7 +103,7 @@ class _Shared:
     steady: list[ChainLaw]
     pumps: dict[tuple[int, ...], ChainLaw] = field(default_factory=dict)  # by the chain and the identity of its pumps' laws
     replaced: dict[tuple[int, ...], ChainLaw] = field(default_factory=dict)  # by the chain and the identity of laws put in the place of its own
-    held: list[Laws] = field(default_factory=list)  # those laws, so that an identity stays theirs
+    owners: list[Laws] = field(default_factory=list)  # those laws, so that an identity stays theirs
 
 
 @dataclass(slots=True)
@@ -146,7 +146,7 @@ class CompiledCircuit:
         fluid = id(frame), density, viscosity, tuple(point.clogging.items())  # frames are kept, so an id is no other's
         shared = self.shared.get(fluid)
         if shared is None:
-            if len(self.shared) > KEPT:
+            if len(self.shared) > MOST_FLUIDS:
                 self.shared.clear()
             shared = self.shared[fluid] = _Shared(_steady(geometry, frame, state))
         chains, regulators = _fill(geometry, frame, state, shared, laws or {})
@@ -190,8 +190,8 @@ def _steady(geometry: Geometry, frame: Frame, state: FluidState) -> list[ChainLa
     varying = {i for i, _, _ in frame.varying}
     out = []
     for i, chain in enumerate(frame.chains[: frame.regulators]):
-        made = [] if i in varying else [geometry.links[frame.links[k].place].make(state) for k, _ in chain.members]
-        out.append(make_chain(made))  # type: ignore[arg-type]
+        laws_made = [] if i in varying else [geometry.links[frame.links[k].place].make(state) for k, _ in chain.members]
+        out.append(make_chain(laws_made))  # type: ignore[arg-type]
     return out
 
 
@@ -200,12 +200,12 @@ def _fill(geometry: Geometry, frame: Frame, state: FluidState, shared: _Shared, 
     links = geometry.links
     chains = list(shared.steady)
     for i, places, by_pump in frame.varying:
-        made = [links[place].make(state) for place in places]
-        key = (i, *[id(x) for x in made if isinstance(x, PumpRise)]) if by_pump else ()
+        laws_made = [links[place].make(state) for place in places]
+        key = (i, *[id(x) for x in laws_made if isinstance(x, PumpRise)]) if by_pump else ()
         known = shared.pumps.get(key) if by_pump else None
         if known is None:
-            known = make_chain(made)  # type: ignore[arg-type]
-            if by_pump and len(shared.pumps) < KEPT:
+            known = make_chain(laws_made)  # type: ignore[arg-type]
+            if by_pump and len(shared.pumps) < MOST_FLUIDS:
                 shared.pumps[key] = known
         chains[i] = known
     regulators = [links[frame.links[c.members[0][0]].place].make(state) for c in frame.chains[frame.regulators :]]
@@ -222,7 +222,7 @@ def _fill(geometry: Geometry, frame: Frame, state: FluidState, shared: _Shared, 
             known = make_chain(own)  # type: ignore[arg-type]
             if len(shared.replaced) < REPLACED:
                 shared.replaced[key] = known
-                shared.held.append(laws)
+                shared.owners.append(laws)
         chains[i] = known
     return chains, regulators  # type: ignore[return-value]
 

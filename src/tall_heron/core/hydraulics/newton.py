@@ -84,12 +84,12 @@ def newton(net: Network, state: State, most_steps: int = FAST_STEPS, stagnant: l
                     gap, state.worst = off, i
                 continue
             if i < first:
-                q, off, held, r, g = chain_row(chains[i], flow[i], pu - pv)
+                q, off, holding, r, g = chain_row(chains[i], flow[i], pu - pv)
                 gu, gv = g, -g
             else:
-                q, off, held, r, gu, gv = regulator_row(regulators[i - first], flow[i], pu, pv)
+                q, off, holding, r, gu, gv = regulator_row(regulators[i - first], flow[i], pu, pv)
             flow[i], rs[i], gus[i], gvs[i] = q, r, gu, gv
-            if not held:  # shut, or at its most: what still leaks
+            if not holding:  # shut, or at its most: what still leaks
                 if off > spill:
                     spill = off
             elif off > gap:
@@ -167,10 +167,10 @@ def regulator_row(law: RegulatorLaw, q: float, pu: float, pv: float) -> tuple[fl
             gu, gv = (LEAK, -LEAK) if beyond > dp else (LEAK, 0.0) if law.side == 0 else (0.0, -LEAK)
             return q, r, False, r, gu, gv
         q = min(TYPICAL_FLOW, math.sqrt(dp / law.wide_open))
-    held, wide = beyond - hold * q, dp - law.wide_open * q * q
-    if held <= wide:
+    holding, wide = beyond - hold * q, dp - law.wide_open * q * q
+    if holding <= wide:
         gu, gv = (1 / hold, 0.0) if law.side == 0 else (0.0, -1 / hold)
-        return q, abs(held), True, held / hold, gu, gv
+        return q, abs(holding), True, holding / hold, gu, gv
     g = 0.5 / (law.wide_open * max(q, FLOW_FLOOR))
     return q, abs(wide), True, wide * g, g, -g
 

@@ -227,8 +227,8 @@ def anchored(net: Network, parted: list[bool]) -> list[bool]:
     for k, apart in zip(net.links, parted, strict=True):
         if not apart:
             join(near, k.u, k.v)
-    seen = reached(near, range(net.n, len(net.ids)))
-    return [i in seen for i in range(len(net.ids))]
+    connected = reached(near, range(net.n, len(net.ids)))
+    return [i in connected for i in range(len(net.ids))]
 
 
 def _dead_headed(net: Network, parted: list[bool], pressure: list[float], defined: list[bool]) -> None:
@@ -314,6 +314,6 @@ def _pump_current(law: PumpRise, q: float) -> float | None:
 
 
 def _regulator_state(law: RegulatorLaw, q: float, pu: float, pv: float) -> str:
-    held = pu - law.target if law.side == 0 else law.target - pv
-    held -= max(law.slope, 0.0) * q
-    return "wide open" if held > 1e-6 * max(abs(pu), abs(pv), 1.0) else "holding"
+    beyond_target = pu - law.target if law.side == 0 else law.target - pv
+    beyond_target -= max(law.slope, 0.0) * q
+    return "wide open" if beyond_target > 1e-6 * max(abs(pu), abs(pv), 1.0) else "holding"

@@ -32,8 +32,8 @@ def solve_network(net: Network, near: Solution | None = None) -> Solution:
     for _ in range(JET_STEPS):
         if not solution.converged:
             return solution
-        found = [(solution.links[p.nozzle].flow, solution.links[p.suction].flow) for p in jets]
-        settled = [pair.settles(*flows) for pair, flows in zip(jets, found, strict=True)]  # each of them steps
+        jet_flows = [(solution.links[p.nozzle].flow, solution.links[p.suction].flow) for p in jets]
+        settled = [pair.settles(*flows) for pair, flows in zip(jets, jet_flows, strict=True)]  # each of them steps
         if all(settled):
             return solution
         solution = _solve_once(net.again(own | _jet_laws(net, jets)), solution)

@@ -5,7 +5,7 @@ elimination with every index resolved, some four times as fast. Where it does no
 from collections.abc import Callable
 from typing import Any
 
-from tall_heron.core.base.kept import Kept
+from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.hydraulics import newton
 from tall_heron.core.hydraulics.elimination import LEAST
 from tall_heron.core.hydraulics.laws import (
@@ -28,7 +28,7 @@ AFTER = 20  # solves of a shape before it is written out: writing takes as long 
 MOST_CHAINS = 40
 Program = Callable[..., tuple[list[float], list[float], int, float]]
 Shape = tuple[tuple[bool, bool, int, int], ...]  # of each chain: one way, with a most, how many frictions and pumps
-_programs = Kept[tuple[Frame, Program]](64)
+_programs = LruCache[tuple[Frame, Program]](64)
 
 
 def program_for(net: Network) -> Program | None:

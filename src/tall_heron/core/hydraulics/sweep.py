@@ -188,11 +188,11 @@ class _Regulators:
         least = np.minimum(beyond, dp)
         closed = (q <= 0) & (least <= 0)
         q = np.where((q <= 0) & ~closed, np.minimum(TYPICAL_FLOW, np.sqrt(np.abs(dp) / self.wide_open)), q)
-        held, wide = beyond - self.hold * q, dp - self.wide_open * q * q
-        holds = np.where(closed, beyond <= dp, held <= wide)
+        holding, wide = beyond - self.hold * q, dp - self.wide_open * q * q
+        holds = np.where(closed, beyond <= dp, holding <= wide)
         g_hold = np.where(closed, LEAK, 1 / self.hold)
         g_wide = np.where(closed, LEAK, 0.5 / (self.wide_open * np.maximum(q, FLOW_FLOOR)))
-        miss = np.where(closed, least, np.where(holds, held, wide))
+        miss = np.where(closed, least, np.where(holds, holding, wide))
         r = miss * np.where(holds, g_hold, g_wide) - np.where(closed, q, 0.0)
         gu = np.where(holds, np.where(self.inlet, g_hold, 0.0), g_wide)
         gv = -np.where(holds, np.where(self.inlet, 0.0, g_hold), g_wide)
@@ -222,22 +222,22 @@ class _Batch:
             pressure[:unknown], flow[:] = np.array(last[0][:unknown])[:, None], np.array(last[1])[:, None]
         flow[:first] = np.minimum(flow[:first], self.chains.most)
         r, gu, gv, off = (np.zeros((self.count, self.size)) for _ in range(4))
-        held = np.zeros((self.count, self.size), bool)
+        holding = np.zeros((self.count, self.size), bool)
         done = near = np.zeros(self.size, bool)
         us, vs = self.us, self.vs
         with np.errstate(all="ignore"):
             for step in range(MOST_STEPS):
                 pu, pv = pressure[us], pressure[vs]
-                flow[:first], held[:first], off[:first], r[:first], gu[:first] = self.chains.rows(flow[:first], pu[:first] - pv[:first])
+                flow[:first], holding[:first], off[:first], r[:first], gu[:first] = self.chains.rows(flow[:first], pu[:first] - pv[:first])
                 gv[:first] = -gu[:first]
                 if self.count > first:
                     rows = self.regulators.rows(flow[first:], pu[first:], pv[first:])
-                    flow[first:], held[first:], off[first:], r[first:], gu[first:], gv[first:] = rows
+                    flow[first:], holding[first:], off[first:], r[first:], gu[first:], gv[first:] = rows
                 sums = self.incidence @ flow
                 scale = np.maximum(np.minimum(np.abs(pressure).max(axis=0, initial=0.0), greatest), PRESSURE_FLOOR)
                 largest = np.maximum(np.abs(flow).max(axis=0, initial=0.0), FLOW_LEAST)
-                gap = np.where(held, off, 0.0).max(axis=0, initial=0.0)
-                spill = np.where(held, 0.0, np.abs(r)).max(axis=0, initial=0.0)
+                gap = np.where(holding, off, 0.0).max(axis=0, initial=0.0)
+                spill = np.where(holding, 0.0, np.abs(r)).max(axis=0, initial=0.0)
                 out_of_balance = np.abs(sums[:unknown]).max(axis=0, initial=0.0)
                 near = np.maximum(TIGHTER * gap / scale, np.maximum(out_of_balance, spill) / largest) <= RESIDUAL
                 change = self.frame.plan.steps_of_many(sums + self.incidence @ r, gu, gv)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 
 from tall_heron.core.base.graphs import join, reached
-from tall_heron.core.base.kept import Kept
+from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.hydraulics.compile import Geometry, LinkTemplate
 from tall_heron.core.hydraulics.elimination import Plan, make_plan
 
@@ -71,14 +71,14 @@ def _met(ids: list[str], chains: list[Chain]) -> dict[str, list[tuple[int, int]]
     return out
 
 
-_kept = Kept[Frame](256)
+_frames = LruCache[Frame](256)
 
 
 def frame_of(geometry: Geometry, position: dict[str, str], off: frozenset[str], drawing: frozenset[str], chained: bool = True) -> Frame:
     """The frame with valves in `position`, parts that are `off`, and the injectors that are `drawing`; each link a chain of its own where they are not to be
     `chained`. Circuits of one topology share their frames, and with them what is known of solving them."""
     key = geometry.signature, tuple(position.items()), off, drawing, chained
-    return _kept.get(key, lambda: make_frame(geometry, position, off, drawing, chained))
+    return _frames.get(key, lambda: make_frame(geometry, position, off, drawing, chained))
 
 
 def make_frame(geometry: Geometry, position: dict[str, str], off: frozenset[str], drawing: frozenset[str], chained: bool = True) -> Frame:
@@ -214,8 +214,8 @@ def _blocked(live: list[LinkTemplate], shut: list[Shut], tanks: list[str], wante
         forward.setdefault(link.start, []).append(link.end)
         if not link.one_way:
             forward.setdefault(link.end, []).append(link.start)
-    fed = reached(forward, tanks)
-    starved = [node for node in wanted if node not in fed]
+    supplied = reached(forward, tanks)
+    starved = [node for node in wanted if node not in supplied]
     if not starved:
         return None
     injectors = wanted[starved[0]]
@@ -227,10 +227,10 @@ def _blocked(live: list[LinkTemplate], shut: list[Shut], tanks: list[str], wante
     for element, start, end, _ in walls:
         touching.setdefault(start, []).append(element)
         touching.setdefault(end, []).append(element)
-        if start not in fed and end not in fed:
+        if start not in supplied and end not in supplied:
             join(beyond, start, end)
     near = reached(beyond, [starved[0]])
-    across = [(e, state) for e, start, end, state in walls if (start in fed and end in near) or (end in fed and start in near)]
+    across = [(e, state) for e, start, end, state in walls if (start in supplied and end in near) or (end in supplied and start in near)]
     turned = {x.element for x in live if not x.regulates}
     return _wall(injectors, across, turned) or _open_end(injectors, near, touching, wanted) or _last_words(injectors, across)
 

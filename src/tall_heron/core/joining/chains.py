@@ -100,13 +100,13 @@ def join(a: Face, b: Face) -> Join:
 def _ways(a: Face, b: Face) -> tuple[tuple[Piece, ...], ...]:
     """Chains from a face to a face, the best first. A chain visits no face twice."""
     ready: list[tuple[tuple[float, ...], int, Face, tuple[Piece, ...]]] = [((0, 0, 0, 0), 0, a, ())]
-    found: list[tuple[Piece, ...]] = []
-    count, seen = 0, dict[tuple[Face, int], int]()
+    chains_met: list[tuple[Piece, ...]] = []
+    count, met = 0, dict[tuple[Face, int], int]()
     least = MOST_PIECES
-    while ready and len(found) < MOST_WAYS:
+    while ready and len(chains_met) < MOST_WAYS:
         _, _, here, chain = heapq.heappop(ready)
         if chain and joins(here, b):
-            found.append(chain)
+            chains_met.append(chain)
             least = min(least, len(chain)) if _there(chain) else least
             continue
         if len(chain) >= least:
@@ -116,14 +116,14 @@ def _ways(a: Face, b: Face) -> tuple[tuple[Piece, ...], ...]:
             if any(q.second == p.second for q in chain) or (bent and chain):
                 continue
             key = (p.second, len(chain) + 1)
-            seen[key] = seen.get(key, 0) + 1
-            if seen[key] > MOST_WAYS:
+            met[key] = met.get(key, 0) + 1
+            if met[key] > MOST_WAYS:
                 continue
             count += 1
             more = (*chain, p)
             cost = (float(len(more)), float(sum(q.angle_deg > 0 for q in more)), -min(q.bore_mm for q in more), sum(q.price for q in more))
             heapq.heappush(ready, (cost, count, p.second, more))
-    return tuple(sorted(found, key=lambda way: not _there(way)))
+    return tuple(sorted(chains_met, key=lambda way: not _there(way)))
 
 
 def _there(chain: tuple[Piece, ...]) -> bool:

@@ -85,7 +85,7 @@ class Joints:
 
 def joints_of(build: Build) -> Joints:
     """Every joint of a build."""
-    return _Finder(build).found()
+    return _Finder(build).result()
 
 
 def end_face(line: Element, end: End | None) -> tuple[Face, bool]:
@@ -111,7 +111,7 @@ class _Finder:
     def circuit(self) -> Circuit:
         return self.build.circuit
 
-    def found(self) -> Joints:
+    def result(self) -> Joints:
         within = self._within()
         at: dict[str, list[Side]] = {}
         for e in self.circuit.elements:
@@ -159,17 +159,17 @@ class _Finder:
             return None
         if e.kind in LINES:
             end = e.end_a if port == "start" else e.end_b
-            found, guessed = end_face(e, end)
-            return Side(e.id, ENDS[port], self._said(e, ENDS[port]) or found, guessed and self._said(e, ENDS[port]) is None, True)
-        said = self._said(e, port)
-        if said is not None:
-            return Side(e.id, port, said)
+            result, guessed = end_face(e, end)
+            return Side(e.id, ENDS[port], self._face_typed(e, ENDS[port]) or result, guessed and self._face_typed(e, ENDS[port]) is None, True)
+        typed = self._face_typed(e, port)
+        if typed is not None:
+            return Side(e.id, port, typed)
         known = faces_of(e)
         if known:
             return self._of_shelf(e, port, known, node)
         return Side(e.id, port, self._usual(e, node), True)
 
-    def _said(self, e: Element, port: str) -> Face | None:
+    def _face_typed(self, e: Element, port: str) -> Face | None:
         text = self.build.shop.faces.get(e.id, {}).get(port)
         try:
             return face(text) if text else None
@@ -184,8 +184,8 @@ class _Finder:
             return Side(e.id, port, self._usual(e, node), True)
         if text == TO_ITS_LINE:
             return Side(e.id, port, self._usual(e, node))
-        found = face(text)
-        return None if found.sort in ("open", "weld") else Side(e.id, port, found)
+        result = face(text)
+        return None if result.sort in ("open", "weld") else Side(e.id, port, result)
 
     @cached_property
     def _rows(self) -> Rows:
@@ -209,13 +209,13 @@ class _Finder:
 
     def _dash_at(self, e: Element, node: str) -> str:
         """The size of the line that meets a part at a place, past the adapters between; where no line does, of the part that does."""
-        seen = {e.id}
+        met = {e.id}
         while True:
-            there = [x for x in self._rows.at.get(node, ()) if x.id not in seen and not (e.kind == "tank" and x.ports.get("end") == node)]  # what flows into a tank has its own opening
+            there = [x for x in self._rows.at.get(node, ()) if x.id not in met and not (e.kind == "tank" and x.ports.get("end") == node)]  # what flows into a tank has its own opening
             line = next((x.properties.dash for x in sorted(there, key=lambda x: x.kind not in LINES) if x.properties.dash and not is_adapter(x)), "")
             if line or len(there) != 1 or not is_adapter(there[0]):
                 return line
-            seen.add(there[0].id)
+            met.add(there[0].id)
             node = next(n for n in there[0].ports.values() if n != node)
 
     def _meet(self, node: str, sides: list[Side]) -> None:
@@ -263,9 +263,9 @@ class _Finder:
 
     def _extra(self, e: Element, port: str, like: Face) -> Side:
         """A port of a part beside those that its kind has: a tank's vent, a regulator's reference. Assumed where its data does not say: of the size of what meets it."""
-        said = self._said(e, port)
-        if said is not None:
-            return Side(e.id, port, said)
+        typed = self._face_typed(e, port)
+        if typed is not None:
+            return Side(e.id, port, typed)
         text = faces_of(e).get(port)
         if text not in (None, TO_ITS_LINE):
             return Side(e.id, port, face(text))
@@ -333,6 +333,6 @@ class _Finder:
                 yield b, self._extra(felt[min(i, len(felt) - 1)], "reference", b.face)
 
     def _line_end(self, line: Element, end: str) -> Side:
-        found, guessed = end_face(line, line.end_a if end == "a" else line.end_b)
-        said = self._said(line, end)
-        return Side(line.id, end, said or found, guessed and said is None, True)
+        result, guessed = end_face(line, line.end_a if end == "a" else line.end_b)
+        typed = self._face_typed(line, end)
+        return Side(line.id, end, typed or result, guessed and typed is None, True)

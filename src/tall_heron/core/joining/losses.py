@@ -20,9 +20,9 @@ def plumbed(build: Build) -> Build:
     """The build whose parts carry what their undrawn adapters take; itself where nothing there changes. Adapters between two parts that resist nothing, a pump on a tee, are left out."""
     losses: dict[str, Losses] = {}
     for joint in joints_of(build).joints:
-        found = bearer(build, joint) if joint.pieces else None
-        if found is not None:
-            element, port = found
+        borne_by = bearer(build, joint) if joint.pieces else None
+        if borne_by is not None:
+            element, port = borne_by
             more = tuple((p.loss_coefficient, p.bore_mm) for p in joint.pieces)
             at = losses.setdefault(element.id, {})
             at[port] = (*at.get(port, ()), *more)
@@ -62,8 +62,8 @@ def narrowed(joint: Joint) -> tuple[float, float] | None:
 
 def taken(build: Build, joint: Joint, flow_of: Callable[[str], float], density: float) -> float | None:
     """What a joint's adapters take [Pa] at the flow [m3/s] of the part that bears them; None where the sums do not have it."""
-    found = bearer(build, joint) if joint.pieces else None
-    if found is None:
+    borne_by = bearer(build, joint) if joint.pieces else None
+    if borne_by is None:
         return None
     k = sum(quadratic_coefficient(p.loss_coefficient, p.bore_mm / 1000, density) for p in joint.pieces)
-    return k * flow_of(found[0].id) ** 2
+    return k * flow_of(borne_by[0].id) ** 2

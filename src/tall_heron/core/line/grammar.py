@@ -98,15 +98,15 @@ def grammar() -> pp.ParserElement:
     after = pressure + z + label + _not("NR")
     ahead = label + z + num + (_one("p") | _not(AFTER_A_NUMBER))
     tank = (num + _one("v") + z + pp.Opt(_one("H")) + _one("T")) | (pp.Opt(_one("H")) + _one("T") + z + num + _one("v")) | (_one("H") + _one("T"))
-    kept = pp.Opt(_one("H"))
+    keep_word = pp.Opt(_one("H"))
     flow = num + _one("f")
-    pumps = (pp.Opt(count) + z + pp.Opt(place) + kept + flow + pp.Opt(z + place) + z + _one("u")) | (
-        pp.Opt(few + z) + pp.Opt(place) + kept + _one("u") + z + flow
+    pumps = (pp.Opt(count) + z + pp.Opt(place) + keep_word + flow + pp.Opt(z + place) + z + _one("u")) | (
+        pp.Opt(few + z) + pp.Opt(place) + keep_word + _one("u") + z + flow
     )
-    plain_pumps = pp.Opt(few + z) + pp.Opt(place) + kept + _one("u") + pp.Opt(z + place)
+    plain_pumps = pp.Opt(few + z) + pp.Opt(place) + keep_word + _one("u") + pp.Opt(z + place)
     some = pp.Opt(count + z) + pp.Opt(place) + flow + pp.Opt(z + place)
     dose = num + _one("vd")
-    injectors = (pp.Opt(count) + z + kept + dose + z + _one("j")) | (pp.Opt(few + z) + kept + _one("j") + z + dose) | (num + _one("d")) | (pp.Opt(few + z) + kept + _one("j"))
+    injectors = (pp.Opt(count) + z + keep_word + dose + z + _one("j")) | (pp.Opt(few + z) + keep_word + _one("j") + z + dose) | (num + _one("d")) | (pp.Opt(few + z) + keep_word + _one("j"))
     role = _one("1234")
     barrels = _one("NC") + z + pp.Opt(_one(",")) + _one("V") + pp.Opt(z + _one("b"))
     lines = (_one("D") + z + pp.Opt(_one("h")) + z + role + pp.Opt(z + role) + pp.Opt(_one("h"))) | (role + pp.Opt(_one("h")) + z + _one("D")) | (_one("D") + z + pp.Opt(_one("h")))
@@ -139,16 +139,16 @@ def grammar() -> pp.ParserElement:
         "count": _one("C"),
         "number": num,
     }
-    found = pp.MatchFirst([pp.Located(pp.Group(expression)).add_parse_action(_named(name)) for name, expression in rules.items()])
+    match = pp.MatchFirst([pp.Located(pp.Group(expression)).add_parse_action(_named(name)) for name, expression in rules.items()])
     anything = pp.Located(pp.Group(_one("".join(sorted({*LETTERS.values(), OTHER, OWN}))))).add_parse_action(_named("word"))
-    return pp.ZeroOrMore(found | anything).leave_whitespace()
+    return pp.ZeroOrMore(match | anything).leave_whitespace()
 
 
 def _named(name: str) -> "pp.ParseAction":
-    def said(text: str, at: int, found: pp.ParseResults) -> list[tuple[str, int, int]]:
-        return [(name, found[0], found[-1])]
+    def pieces_of(text: str, at: int, match: pp.ParseResults) -> list[tuple[str, int, int]]:
+        return [(name, match[0], match[-1])]
 
-    return said
+    return pieces_of
 
 
 def _between(rest: Sequence[Token]) -> bool:
@@ -161,5 +161,5 @@ def parsed(pieces: Sequence[Token]) -> list[tuple[str, list[Token]]]:
     """The pieces of a line, each with those it belongs to, under the name of the rule that says so."""
     letters = "".join(LETTERS.get(t.kind, OWN if _between(pieces[i:]) else OTHER) for i, t in enumerate(pieces))
     with ONE_AT_A_TIME:
-        found = grammar().parse_string(letters, parse_all=True)
-    return [(name, list(pieces[start:end])) for name, start, end in found]
+        match = grammar().parse_string(letters, parse_all=True)
+    return [(name, list(pieces[start:end])) for name, start, end in match]

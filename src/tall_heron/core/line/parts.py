@@ -84,8 +84,8 @@ class Parts(Heard):
         if value is None:
             return
         if "," in number.text and value * 1000 > MOST_L:
-            said = number.text.replace(",", ".")
-            self._ask(pieces, "a comma as in thousands, or as in 4,2?", [f"{float(said):g} {unit.text}"])
+            written = number.text.replace(",", ".")
+            self._ask(pieces, "a comma as in thousands, or as in 4,2?", [f"{float(written):g} {unit.text}"])
         elif unit.value in ("usgal", "impgal"):
             self._wish(pieces, "tank", f"a tank of {value * 1000:.0f} L", figure=value * 1000, value="tank", have=True)
         elif not 0.02 <= value * 1000 <= MOST_L:

@@ -39,39 +39,39 @@ def tokens(text: str) -> list[Token]:
         if text[at].isspace():
             at += 1
             continue
-        made = list(_next(text, at, out))
-        out += made
-        at = made[-1].end
+        next_tokens = list(_next(text, at, out))
+        out += next_tokens
+        at = next_tokens[-1].end
     return out
 
 
 def _next(text: str, at: int, before: list[Token]) -> Iterator[Token]:
     fresh = at == 0 or not (text[at - 1].isalnum() or text[at - 1] in ".'")
-    if fresh and (found := _DASH.match(text, at)) and int(found[1] or found[2] or found[3]) in DASHES:
-        yield Token("dash", found[0], at, found.end(), found[1] or found[2] or found[3])
+    if fresh and (hit := _DASH.match(text, at)) and int(hit[1] or hit[2] or hit[3]) in DASHES:
+        yield Token("dash", hit[0], at, hit.end(), hit[1] or hit[2] or hit[3])
         return
-    if fresh and (found := _RANGE.match(text, at)) and int(found[1]) < int(found[2]):
-        yield Token("range", found[0], at, found.end(), found[2])
+    if fresh and (hit := _RANGE.match(text, at)) and int(hit[1]) < int(hit[2]):
+        yield Token("range", hit[0], at, hit.end(), hit[2])
         return
     after_number = bool(before) and before[-1].kind == "number"
-    if fresh and (found := _SHAPE.match(text, at)) and 2 <= int(found[2]) <= 16 and not (after_number and " " in found[0]):
-        yield Token("shape", found[0], at, found.end(), found[2], found[1].lower())
+    if fresh and (hit := _SHAPE.match(text, at)) and 2 <= int(hit[2]) <= 16 and not (after_number and " " in hit[0]):
+        yield Token("shape", hit[0], at, hit.end(), hit[2], hit[1].lower())
         return
-    if fresh and (found := _BLEND.match(text, at)):
-        known = int(found[1]) <= 100
-        yield Token("fuel" if known else "unknown", found[0], at, found.end(), f"E{int(found[1])}", "fuel")
+    if fresh and (hit := _BLEND.match(text, at)):
+        known = int(hit[1]) <= 100
+        yield Token("fuel" if known else "unknown", hit[0], at, hit.end(), f"E{int(hit[1])}", "fuel")
         return
     if fresh and (named := look_up(_words(text, at)[0][:1])) and named[0].kind == "fuel" and text[at].isdigit():
         end = _words(text, at)[1][0]
         yield Token("fuel", text[at:end], at, end, named[0].value, named[0].means)
         return
-    if found := _NUMBER.match(text, at):
-        said = next((t.kind for t in reversed(before) if t.kind != "filler"), "")
-        alone = re.compile(r"\d+").match(text, at) if " " in found[0] and said in ("banks", "radial", "boosted") else None
-        yield from _number(text, at, alone or found)
+    if hit := _NUMBER.match(text, at):
+        before_kind = next((t.kind for t in reversed(before) if t.kind != "filler"), "")
+        alone = re.compile(r"\d+").match(text, at) if " " in hit[0] and before_kind in ("banks", "radial", "boosted") else None
+        yield from _number(text, at, alone or hit)
         return
-    if (found := _CODE.match(text, at)) and look_up([found[0]]) is None:
-        yield Token("own", found[0], at, found.end())
+    if (hit := _CODE.match(text, at)) and look_up([hit[0]]) is None:
+        yield Token("own", hit[0], at, hit.end())
         return
     words, ends = _words(text, at)
     if words and words[0] in ("x", "X") and after_number:
@@ -93,9 +93,9 @@ def _next(text: str, at: int, before: list[Token]) -> Iterator[Token]:
     yield Token(kind, text[at], at, at + 1)
 
 
-def _number(text: str, at: int, found: re.Match[str]) -> Iterator[Token]:
+def _number(text: str, at: int, hit: re.Match[str]) -> Iterator[Token]:
     """A number and the unit after it, or a code that begins with digits."""
-    digits, end = found[0], found.end()
+    digits, end = hit[0], hit.end()
     grouped = re.sub(r"[ ,](?=\d{3}(?!\d))", "", digits) if re.fullmatch(r"\d{1,3}(?:[ ,]\d{3})+(?:\.\d+)?", digits) else digits
     rest = end + 1 if end < len(text) and text[end] == "-" and text[end + 1 : end + 2].isalpha() else end
     attached = rest < len(text) and (text[rest].isalpha() or rest > end)
@@ -128,10 +128,10 @@ def _number(text: str, at: int, found: re.Match[str]) -> Iterator[Token]:
 def _words(text: str, at: int) -> tuple[list[str], list[int]]:
     """The words from a place on, at most five, with hyphens or single spaces between, and where each ends."""
     words, ends = list[str](), list[int]()
-    while len(words) < 5 and (found := _WORD.match(text, at) or (re.compile(r"\d+[^\W\d_]+").match(text, at) if not words else None)):
-        words.append(found[0])
-        ends.append(found.end())
-        at = found.end()
+    while len(words) < 5 and (hit := _WORD.match(text, at) or (re.compile(r"\d+[^\W\d_]+").match(text, at) if not words else None)):
+        words.append(hit[0])
+        ends.append(hit.end())
+        at = hit.end()
         if text[at : at + 1] in ("-", " ") and at + 1 < len(text):
             at += 1
             while text[at : at + 1] == " ":
@@ -143,5 +143,5 @@ def _words(text: str, at: int) -> tuple[list[str], list[int]]:
 
 def _hyphened(text: str, start: int, end: int) -> int:
     """Where a word ends that goes on after hyphens or with digits."""
-    found = re.compile(r"(?:[-'’/&]?\w+)*").match(text, end)
-    return max(end, found.end()) if found else end
+    hit = re.compile(r"(?:[-'’/&]?\w+)*").match(text, end)
+    return max(end, hit.end()) if hit else end

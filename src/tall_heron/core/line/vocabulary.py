@@ -54,9 +54,9 @@ def look_up(words: list[str], kinds: frozenset[str] | None = None) -> tuple[Entr
     known = vocabulary()
     longest = max(len(p) for p in known)
     for many in range(min(longest, len(words)), 0, -1):
-        told = tuple(w.lower() for w in words[:many])
-        for phrase in (told, tuple(spelled(w) for w in told)):
+        lowered = tuple(w.lower() for w in words[:many])
+        for phrase in (lowered, tuple(spelled(w) for w in lowered)):
             entry = known.get(phrase)
             if entry is not None and (kinds is None or entry.kind in kinds):
-                return (entry if phrase == told else Entry(entry.kind, entry.value, entry.means, slipped=True)), many
+                return (entry if phrase == lowered else Entry(entry.kind, entry.value, entry.means, slipped=True)), many
     return None

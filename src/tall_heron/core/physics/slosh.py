@@ -112,8 +112,8 @@ class Vessel:
         at = np.minimum(np.maximum(near, low), high) if near is not None else (low + high) / 2
         close = CLOSE * self.full
         for _ in range(MOST_STEPS):
-            held, area = tilt.under(at)
-            miss = held - volume
+            liquid, area = tilt.under(at)
+            miss = liquid - volume
             off = np.abs(miss) > close
             if not off.any():
                 break

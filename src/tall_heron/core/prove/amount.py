@@ -33,17 +33,17 @@ def read_caught(text: str, density: float, plain: str, near: float | None = None
     for words, word in TIME:
         text = words.sub(word, text)
     text = GALLONS.sub(lambda m: f"{'us' if m[1].lower() == 'us' else 'imp'}gal", text.strip())
-    found = IN.match(text)
-    if found is None:
+    inches = IN.match(text)
+    if inches is None:
         flow = parse(text, "volume_flow", plain, near)
         if flow < 0:
             raise ValueError("nothing flows into the can less than zero; write what was collected")
         return Caught(flow, None, None, None, ())
-    split = MINUTES.match(found["time"])
-    seconds = 60 * float(split["min"]) + float(split["s"].replace(",", ".")) if split else parse(found["time"], "duration", "s")
+    split = MINUTES.match(inches["time"])
+    seconds = 60 * float(split["min"]) + float(split["s"].replace(",", ".")) if split else parse(inches["time"], "duration", "s")
     if seconds <= 0:
         raise ValueError("write the time it took, such as 47 s")
-    much = found["much"]
+    much = inches["much"]
     unit = (re.search(r"[^\W\d_]+$", much.rstrip(".")) or [""])[0].lower()
     if unit in ("kg", "g", "lb", "lbs"):
         mass = parse(much, "mass", "kg")

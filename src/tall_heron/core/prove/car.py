@@ -14,7 +14,7 @@ from tall_heron.core.document.figures import Injectors, PumpMap, Quadratic, Regu
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.faults import Fault, at_flow, causes
-from tall_heron.core.prove.predict import Bench, Setup
+from tall_heron.core.prove.predict import Predictor, Setup
 from tall_heron.core.study.cases import USUAL_RPM
 from tall_heron.core.study.injector_duty import dead_time
 from tall_heron.core.study.study import Study, make_study
@@ -22,7 +22,7 @@ from tall_heron.core.study.what_if import current_of
 
 USUAL_BASE = 300e3  # Pa, that strengths of causes.csv are for
 PLAY = 0.03  # of the burn at peak, by which it must turn before a regulator that sticks feels it
-LEAN_FROM, LEAN = 20.0, 0.85  # kPa under the air at which the mixture is lean, and how much is burnt then of what it would be
+LEAN_FROM, LEAN_SHARE = 20.0, 0.85  # kPa under the air at which the mixture is lean, and how much is burnt then of what it would be
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,7 @@ def peak_rpm(study: Study) -> float:
 def wanted_demand(study: Study, rpm: Array | float, manifold: Array | float) -> Array:
     """What the engine asks at speeds and pressures of the manifold [rpm, Pa gauge], by the air it takes in and a mixture that is lean at part load [m3/s]."""
     air = study.peak.case.point.atmosphere
-    rich = np.where((np.asarray(manifold) < -LEAN_FROM * KPA) & (not study.brief.carburetted), LEAN, 1.0)
+    rich = np.where((np.asarray(manifold) < -LEAN_FROM * KPA) & (not study.brief.carburetted), LEAN_SHARE, 1.0)
     return np.asarray(study.fuel_demand.volume_flow * rpm / peak_rpm(study) * np.maximum(air + manifold, 0.0) / (air + study.brief.boost) * rich)
 
 
@@ -138,7 +138,7 @@ def varied(build: Build, seed: int) -> Build:
 def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, hertz: float = 10.0, laps: int = 1, like: Study | None = None) -> Iterator[Row]:
     """The rows of a run, one after another, with a fault switched on. The car is the build with its parts within their tolerances."""
     study = like or make_study(varied(build, seed))
-    bench, rng, loud = Bench(study), np.random.default_rng(seed + 1), noise or Noise()
+    predictor, rng, loud = Predictor(study), np.random.default_rng(seed + 1), noise or Noise()
     brief, top, full = study.brief, peak_rpm(study), full_flow(study)
     sniffs = study.fuel_demand.fuel.ethanol > 0.2  # such a car has a sensor of ethanol
     flown = brief.use == "flight"
@@ -161,11 +161,11 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
             manifold = manifold0 + (aim - manifold0) * min(2.5 * w, 1.0)  # boost comes before speed
             ahead += (push - ahead) * min(4 / hertz, 1.0)
             volts = brief.voltage_v - (0.5 if rpm < 0.2 * top else 0.0) - 0.3 * load
-            asks = float(wanted_demand(study, rpm, manifold)) * bench.fuel_times(fault) * breathes
+            asks = float(wanted_demand(study, rpm, manifold)) * predictor.fuel_times(fault) * breathes
             edge, way = turned(asks, edge, way, PLAY * study.fuel_demand.volume_flow)
             commanded = asks * math.sqrt(at / across) if across > 0.2 * at and full else asks
             setup = Setup("rail", manifold=manifold, fuel_demand=commanded, volts=volts, at_pump=False, rpm=rpm, ahead=abs(ahead), trend=way)
-            solution = bench.solution(setup, fault)
+            solution = predictor.solution(setup, fault)
             rail = study.rail_pressure(solution) if solution.converged else None
             amps = sum(current_of(solution, p.id) for p in study.build.circuit.of_kind("pump")) if solution.converged else 0.0
             rail = 0.0 if rail is None else rail

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, TypeAdapter, model_validator
+from pydantic import ConfigDict, Field, TypeAdapter, model_validator
 
 from tall_heron.core.document.record import Record
 
@@ -27,6 +27,10 @@ class File(Record):
 
 
 class _Entry(Record):
+    """What every entry has. Some fields stand in older records under other names, which their hashes hold for ever: these are their aliases."""
+
+    model_config = ConfigDict(populate_by_name=True)
+
     by: Short = ""
     note: Text = ""
     files: Annotated[list[File], Field(max_length=MOST_FILES)] = Field(default_factory=list)
@@ -39,11 +43,11 @@ class Reading(_Entry):
     kind: Literal["reading"] = "reading"
     proof: Short
     value: Si
-    told: dict[Short, Si] = Field(default_factory=dict)
+    conditions: dict[Short, Si] = Field(default_factory=dict, alias="told")
     typed: dict[Short, Short] = Field(default_factory=dict)
     instrument: Short = ""
     doubt: Annotated[float, Field(ge=0, le=1e12)] = 0.0
-    said: Si | None = None
+    predicted: Si | None = Field(default=None, alias="said")
     band: Si | None = None
     verdict: Short = ""
     build: Sha | Literal[""] = ""
@@ -82,7 +86,7 @@ class RunEntry(_Entry):
     proof: Short = "run"
     name: Short
     columns: dict[Annotated[str, Field(max_length=200)], tuple[Short, Short, Short]] = Field(default_factory=dict)
-    found: Annotated[list[Short], Field(max_length=10)] = Field(default_factory=list)
+    named: Annotated[list[Short], Field(max_length=10)] = Field(default_factory=list, alias="found")
     sure: bool = False
     seconds: Annotated[float, Field(ge=0, le=1e8)] = 0.0
 
@@ -136,7 +140,7 @@ ADAPTER: TypeAdapter[AnyEntry] = TypeAdapter(Annotated[AnyEntry, Field(discrimin
 
 
 @dataclass(frozen=True)
-class Kept:
+class StoredEntry:
     """An entry in its log: its number from 1, when it was kept (UTC), what it holds, its text, the hash of the one before (empty for the first) and its own."""
 
     number: int
@@ -153,7 +157,7 @@ class BrokenLog(ValueError):
 
 def entry_text(entry: AnyEntry) -> str:
     """An entry as it is kept: JSON with its names in order and nothing between."""
-    return json.dumps(entry.model_dump(mode="json"), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return json.dumps(entry.model_dump(mode="json", by_alias=True), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
 
 
 def entry_hash(before: str, number: int, at: str, text: str) -> str:
@@ -165,20 +169,20 @@ def entry_hash(before: str, number: int, at: str, text: str) -> str:
     return hashlib.sha256("\n".join((before, str(number), at, text)).encode("utf-8", "surrogatepass")).hexdigest()
 
 
-def read_entry(number: int, at: str, text: str, before: str, sha256: str) -> Kept:
+def read_entry(number: int, at: str, text: str, before: str, sha256: str) -> StoredEntry:
     """An entry from what is kept. Raises BrokenLog."""
     if entry_hash(before, number, at, text) != sha256:
         raise BrokenLog(f"entry {number} is not what was kept: its hash has another value")
     try:
-        return Kept(number, at, ADAPTER.validate_json(text), text, before, sha256)
+        return StoredEntry(number, at, ADAPTER.validate_json(text), text, before, sha256)
     except ValueError:
         raise BrokenLog(f"entry {number} holds something that is no entry") from None
 
 
-def check_chain(kept: Sequence[Kept]) -> None:
+def check_chain(entries: Sequence[StoredEntry]) -> None:
     """That entries follow on one another from the first. Raises BrokenLog."""
     before = ""
-    for i, k in enumerate(kept, start=1):
+    for i, k in enumerate(entries, start=1):
         if k.number != i:
             raise BrokenLog(f"entry {i} is missing")
         if k.before != before:
@@ -191,12 +195,12 @@ def digest(text: str) -> str:
     return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
 
 
-def record_file(title: str, kept: Sequence[Kept], frozen: Sequence[str]) -> dict[str, Any]:
+def record_file(title: str, entries: Sequence[StoredEntry], frozen: Sequence[str]) -> dict[str, Any]:
     """A record that anybody can verify alone: the log with its hashes, and what was `frozen` under it: builds and solutions that were signed, by their hash (docs/prove.md has the twenty
     lines that do)."""
     return {
         "format": "tall-heron-record/1",
         "title": title,
         "frozen": {digest(text): text for text in frozen},
-        "entries": [{"number": k.number, "at": k.at, "text": k.text, "before": k.before, "sha256": k.sha256} for k in kept],
+        "entries": [{"number": k.number, "at": k.at, "text": k.text, "before": k.before, "sha256": k.sha256} for k in entries],
     }

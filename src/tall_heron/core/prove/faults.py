@@ -167,13 +167,13 @@ def leaking(rows: list[list[float]], kpa: float, share: float) -> list[list[floa
     by_pressure = make_curve([-r[1] for r in rows], [r[0] for r in rows], "linear")
     leak = share * by_pressure.at(-kpa)[0] / kpa  # L/h per kPa
     moved = [[r[0] - leak * r[1], *r[1:]] for r in rows]
-    kept = [moved[0], *(b for a, b in itertools.pairwise(moved) if b[0] > a[0])]
-    if kept[0][0] < 0:
-        i = next((i for i, r in enumerate(kept) if r[0] > 0), len(kept) - 1)
-        a, b = kept[i - 1], kept[i]
+    points = [moved[0], *(b for a, b in itertools.pairwise(moved) if b[0] > a[0])]
+    if points[0][0] < 0:
+        i = next((i for i, r in enumerate(points) if r[0] > 0), len(points) - 1)
+        a, b = points[i - 1], points[i]
         w = -a[0] / (b[0] - a[0]) if b[0] > a[0] else 0.0
-        kept = [[0.0, *(x + w * (y - x) for x, y in zip(a[1:], b[1:], strict=True))], *kept[i:]]
-    return kept
+        points = [[0.0, *(x + w * (y - x) for x, y in zip(a[1:], b[1:], strict=True))], *points[i:]]
+    return points
 
 
 def _pinched(study: Study, circuit: Circuit, fault: Fault) -> Element:
@@ -189,7 +189,7 @@ def _pinched(study: Study, circuit: Circuit, fault: Fault) -> Element:
 
 
 def _element(circuit: Circuit, part: str) -> Element:
-    found = circuit.element(part)
-    assert found is not None, part
-    return found
+    faulty = circuit.element(part)
+    assert faulty is not None, part
+    return faulty
 

@@ -27,7 +27,7 @@ class Log:
     figures: dict[str, Array]
     breaks: tuple[int, ...]
     columns: tuple[Column, ...]
-    said: tuple[str, ...]
+    notes: tuple[str, ...]
 
     @property
     def rate(self) -> float:
@@ -55,8 +55,8 @@ def read_log(text: str, head: Head, atmosphere: float, stop: Callable[[], bool] 
         next(lines, "")
     used = [c for c in head.columns if c.key]
     pieces: dict[str, list[Array]] = {c.key: [] for c in used}
-    said: list[str] = []
-    rows, clock, letters = 0, False, 0
+    notes: list[str] = []
+    rows, has_clock, letters = 0, False, 0
     short: tuple[int, int] | None = None
     while piece := list(islice(lines, PIECE)):
         if stop():
@@ -70,22 +70,22 @@ def read_log(text: str, head: Head, atmosphere: float, stop: Callable[[], bool] 
             for c, values in zip(used, quick, strict=True):
                 pieces[c.key].append(values)
         else:
-            kept, short = _taken_apart(piece, before, head)
-            rows += len(kept)
-            for c in used if kept else ():
-                cells = [r[c.place] for _, r in kept]
-                clock = clock or (c.key == "time" and CLOCK.match(cells[0].strip()) is not None)
-                pieces[c.key].append(_clock(cells, kept, c) if clock and c.key == "time" else _figures(cells, kept, c, head.mark != ","))
+            rows_left, short = _taken_apart(piece, before, head)
+            rows += len(rows_left)
+            for c in used if rows_left else ():
+                cells = [r[c.place] for _, r in rows_left]
+                has_clock = has_clock or (c.key == "time" and CLOCK.match(cells[0].strip()) is not None)
+                pieces[c.key].append(_clock(cells, rows_left, c) if has_clock and c.key == "time" else _figures(cells, rows_left, c, head.mark != ","))
         before += len(piece)
         if rows > MOST_ROWS:
             raise WrongLog(f"Line {before}, column 1: more than {MOST_ROWS:,} rows. Keep every second one, or part the file.")
         done(0.9 * letters / max(len(text), 1))
     if short is not None:
-        said.append(f"line {short[0]}, the last, ends after {short[1]} of {len(head.columns)} cells and is left out")
+        notes.append(f"line {short[0]}, the last, ends after {short[1]} of {len(head.columns)} cells and is left out")
     if rows < LEAST_ROWS:
         raise WrongLog(f"Line {before}, column 1: {rows} rows of figures are too few; give at least {LEAST_ROWS}.")
     figures = {key: np.concatenate(parts) for key, parts in pieces.items()}
-    return _ordered(figures, used, atmosphere, said, clock)
+    return _ordered(figures, used, atmosphere, notes, has_clock)
 
 
 def _quickly(piece: list[str], head: Head, used: list[Column]) -> list[Array] | None:
@@ -112,14 +112,14 @@ def _taken_apart(piece: list[str], before: int, head: Head) -> tuple[list[tuple[
     if len(rows) != len(piece):
         at = next((i for i, (line, row) in enumerate(zip(piece, rows, strict=False)) if any("\n" in c or "\r" in c for c in row) or line.count('"') % 2), 0)
         raise WrongLog(f"Line {before + at + 1}, column 1: a quoted cell runs on over several lines; a quotation mark is missing near there.")
-    kept = [(n, r) for n, r in enumerate(rows, start=before + 1) if r and any(map(str.strip, r)) and not r[0].startswith("#")]
-    for i, (n, r) in enumerate(kept):
+    rows_left = [(n, r) for n, r in enumerate(rows, start=before + 1) if r and any(map(str.strip, r)) and not r[0].startswith("#")]
+    for i, (n, r) in enumerate(rows_left):
         if len(r) == len(head.columns) or (len(r) == len(head.columns) + 1 and not r[-1].strip()):
             continue
-        if i == len(kept) - 1 and len(r) < len(head.columns):
-            return kept[:-1], (n, len(r))
+        if i == len(rows_left) - 1 and len(r) < len(head.columns):
+            return rows_left[:-1], (n, len(r))
         raise WrongLog(_few((n, len(r)), head))
-    return kept, None
+    return rows_left, None
 
 
 def _few(short: tuple[int, int], head: Head) -> str:
@@ -128,7 +128,7 @@ def _few(short: tuple[int, int], head: Head) -> str:
     return f"Line {n}, column {min(cells, len(head.columns)) + 1}: {cells} cells under {len(head.columns)} headers.{hint}"
 
 
-def _figures(cells: list[str], kept: list[tuple[int, list[str]]], c: Column, comma: bool) -> Array:
+def _figures(cells: list[str], rows_left: list[tuple[int, list[str]]], c: Column, comma: bool) -> Array:
     try:
         return np.array(cells, dtype=float)
     except ValueError:
@@ -142,26 +142,26 @@ def _figures(cells: list[str], kept: list[tuple[int, list[str]]], c: Column, com
         try:
             out[i] = float(word.replace(",", ".") if comma or word.count(",") == 1 else word)
         except ValueError:
-            raise WrongLog(f"Line {kept[i][0]}, column {c.place + 1}: “{word[:20]}” under “{c.header[:40]}” is not a number.") from None
+            raise WrongLog(f"Line {rows_left[i][0]}, column {c.place + 1}: “{word[:20]}” under “{c.header[:40]}” is not a number.") from None
     return out
 
 
-def _clock(cells: list[str], kept: list[tuple[int, list[str]]], c: Column) -> Array:
+def _clock(cells: list[str], rows_left: list[tuple[int, list[str]]], c: Column) -> Array:
     out = np.empty(len(cells))
     for i, cell in enumerate(cells):
         match = CLOCK.match(cell.strip())
         if match is None:
-            raise WrongLog(f"Line {kept[i][0]}, column {c.place + 1}: “{cell.strip()[:20]}” is no time of day, as those above are.")
+            raise WrongLog(f"Line {rows_left[i][0]}, column {c.place + 1}: “{cell.strip()[:20]}” is no time of day, as those above are.")
         hours, minutes, seconds = match.groups()
         out[i] = 3600 * float(hours or 0) + 60 * float(minutes) + float(seconds.replace(",", "."))
     return out
 
 
-def _ordered(figures: dict[str, Array], used: list[Column], atmosphere: float, said: list[str], clock: bool) -> Log:
+def _ordered(figures: dict[str, Array], used: list[Column], atmosphere: float, notes: list[str], has_clock: bool) -> Log:
     """In SI, doubles out, breaks found. Rows keep their order: a clock that goes back begins another run."""
     for c in sorted(used, key=lambda c: c.key != "manifold"):  # what counts over the manifold needs it
         row = by_name("log_columns")[c.key]
-        scale = (1.0, 0.0) if c.key == "time" and clock else scale_of(c.key, c.unit)
+        scale = (1.0, 0.0) if c.key == "time" and has_clock else scale_of(c.key, c.unit)
         assert scale is not None
         values = figures[c.key] * scale[0] + scale[1]
         values[~np.isfinite(values)] = np.nan
@@ -177,20 +177,20 @@ def _ordered(figures: dict[str, Array], used: list[Column], atmosphere: float, s
             if wrong.sum() > 0.5 * np.isfinite(values).sum() > 0:
                 raise WrongLog(f"Column {c.place + 1}: most figures under “{c.header[:40]}” cannot be {row['words']} in {c.unit}. Is it another unit?")
             if wrong.any():
-                said.append(f"{int(wrong.sum())} figures of {row['words']} that cannot be are left out")
+                notes.append(f"{int(wrong.sum())} figures of {row['words']} that cannot be are left out")
                 values[wrong] = np.nan
         figures[c.key] = values
     time = figures.pop("time")
     sound = np.isfinite(time) & np.isfinite(figures["rail"])
     if not sound.all():
-        said.append(f"{int((~sound).sum())} rows without a time or a rail pressure are left out")
+        notes.append(f"{int((~sound).sum())} rows without a time or a rail pressure are left out")
     if sound.sum() < LEAST_ROWS:
         raise WrongLog("Fewer than ten rows hold both a time and a rail pressure.")
     time, figures = time[sound], {k: v[sound] for k, v in figures.items()}
     step = np.diff(time)
     double = np.concatenate([[False], step == 0])
     if double.any():
-        said.append(f"{int(double.sum())} rows of a time that was there already are left out")
+        notes.append(f"{int(double.sum())} rows of a time that was there already are left out")
         time, figures = time[~double], {k: v[~double] for k, v in figures.items()}
         step = np.diff(time)
     if len(time) < LEAST_ROWS:
@@ -200,16 +200,16 @@ def _ordered(figures: dict[str, Array], used: list[Column], atmosphere: float, s
         raise WrongLog("The time never goes forward.")
     usual = float(np.median(forward))
     if usual > 5:
-        said.append(f"{usual:.0f} s lie between rows: is the time in milliseconds?")
+        notes.append(f"{usual:.0f} s lie between rows: is the time in milliseconds?")
     back, gap = step < 0, step > max(LONG_GAP_S, GAP_TIMES * usual)
     breaks = (np.flatnonzero(back | gap) + 1).tolist()
     if back.any():
-        said.append(f"the clock goes back {int(back.sum())} times: another run begins at each")
+        notes.append(f"the clock goes back {int(back.sum())} times: another run begins at each")
     if gap.any():
-        said.append(f"{int(gap.sum())} gaps, the longest {float(step[gap].max()):.1f} s; no line is drawn over them")
+        notes.append(f"{int(gap.sum())} gaps, the longest {float(step[gap].max()):.1f} s; no line is drawn over them")
     whole = time.copy()
     if back.any():  # runs one after another, a second apart
         shift = np.zeros(len(time))
         shift[1:][back] = -step[back] + LONG_GAP_S
         whole = time + np.cumsum(shift)
-    return Log(whole - whole[0], figures, tuple(breaks), tuple(used), tuple(said))
+    return Log(whole - whole[0], figures, tuple(breaks), tuple(used), tuple(notes))

@@ -58,7 +58,7 @@ class Head:
         return " | ".join(c.header for c in self.columns)
 
 
-Told = Mapping[str, tuple[str, str, str]]  # by header: what the column holds, its unit, what it counts from
+ColumnMap = Mapping[str, tuple[str, str, str]]  # by header: what the column holds, its unit, what it counts from
 
 
 def text_of(data: bytes) -> str:
@@ -88,15 +88,15 @@ def lines_of(text: str) -> Iterator[str]:
         at = end
 
 
-def read_head(text: str, told: Told | None = None) -> Head:
+def read_head(text: str, column_map: ColumnMap | None = None) -> Head:
     """What a file holds, by its headers, units and what was told. Raises WrongLog."""
     lines = list(islice(lines_of(text), HEAD_WITHIN))
     best: tuple[int, int, str, list[str]] | None = None
     for i, line in enumerate(lines):
         mark = separator(line)
         cells = _cells(line, mark)
-        known = sum(1 for c in cells if _key(c, told))
-        if len(cells) > 1 and known > (best[1] if best else 1 if not told else 0):
+        known = sum(1 for c in cells if _key(c, column_map))
+        if len(cells) > 1 and known > (best[1] if best else 1 if not column_map else 0):
             best = i, known, mark, cells
     if best is None:
         first = next((x.strip()[:50] for x in lines if x.strip()), "")
@@ -109,19 +109,19 @@ def read_head(text: str, told: Told | None = None) -> Head:
     units = below if below and len(below) == len(heads) and any(c.strip() for c in below) and not any(_number(c) is not None or CLOCK.match(c.strip()) for c in below) else []
     columns = []
     for place, header in enumerate(heads):
-        columns.append(_column(place, header, units[place] if units else "", told or {}))
-    columns = _best_of_twins(columns, told or {})
+        columns.append(_column(place, header, units[place] if units else "", column_map or {}))
+    columns = _best_of_twins(columns, column_map or {})
     _once(columns, i + 1)
     return Head(mark, i + 1, 1 if units else 0, tuple(columns))
 
 
-def _best_of_twins(columns: list[Column], told: Told) -> list[Column]:
+def _best_of_twins(columns: list[Column], column_map: ColumnMap) -> list[Column]:
     """The columns with those left unread that hold what a better one holds: one that asks less, else the first. What somebody told stays."""
     best: dict[str, Column] = {}
     for c in columns:
-        if c.key and (c.key not in best or (c.header in told, -len(c.asks)) > (best[c.key].header in told, -len(best[c.key].asks))):
+        if c.key and (c.key not in best or (c.header in column_map, -len(c.asks)) > (best[c.key].header in column_map, -len(best[c.key].asks))):
             best[c.key] = c
-    return [c if not c.key or best[c.key] is c or c.header in told else replace(c, key="", unit="", counts="", asks=(), why=f"the same as “{best[c.key].header}”, which is read") for c in columns]
+    return [c if not c.key or best[c.key] is c or c.header in column_map else replace(c, key="", unit="", counts="", asks=(), why=f"the same as “{best[c.key].header}”, which is read") for c in columns]
 
 
 def _why_not(header: str) -> str:
@@ -152,8 +152,8 @@ def _cells(line: str, mark: str) -> list[str]:
         return []
 
 
-def _key(header: str, told: Told | None) -> str:
-    return told[header][0] if told and header in told else _known(header)
+def _key(header: str, column_map: ColumnMap | None) -> str:
+    return column_map[header][0] if column_map and header in column_map else _known(header)
 
 
 @lru_cache(maxsize=4096)
@@ -180,13 +180,13 @@ def _words(header: str) -> tuple[str, str]:
     return re.sub(r"\s+", " ", words).strip().lower(), unit.strip()
 
 
-def _column(place: int, header: str, below: str, told: Told) -> Column:
-    key = _key(header, told)
+def _column(place: int, header: str, below: str, column_map: ColumnMap) -> Column:
+    key = _key(header, column_map)
     if not key:
-        return Column(place, header, "", "", why="left out, as you said" if header in told else _why_not(header))
+        return Column(place, header, "", "", why="left out, as you said" if header in column_map else _why_not(header))
     row = by_name("log_columns")[key]
-    if header in told:
-        _, unit, counts = told[header]
+    if header in column_map:
+        _, unit, counts = column_map[header]
         if key and scale_of(key, unit) is None:
             raise WrongLog(f"“{unit[:20]}” is no unit of {row['words']}.")
         return Column(place, header, key, unit, counts or (GAUGE if row["quantity"] == "pressure" else ""))

@@ -58,7 +58,7 @@ class Setup:
 
 
 @dataclass
-class Bench:
+class Predictor:
     """A build to be read: what has been compiled and solved for it so far."""
 
     study: Study
@@ -90,9 +90,9 @@ class Bench:
         if self._last is not None and self._last[0] == key:  # rail, then current, of one moment
             return self._last[1]
         engine, point = self._engine(setup, fault), self.point(setup, fault)
-        found = engine.at(point, setup.fuel_demand, self._laws(engine, point, setup, fault))
-        self._last = key, found
-        return found
+        solved = engine.at(point, setup.fuel_demand, self._laws(engine, point, setup, fault))
+        self._last = key, solved
+        return solved
 
     def point(self, setup: Setup, fault: Fault = SOUND) -> Point:
         """The moment of a reading."""
@@ -165,8 +165,8 @@ class Bench:
             plain = make_what_if(accelerated(circuit, BodyAcceleration(pitch=pitch), self.study.brief.use == "flight") if pitch else circuit)
             new = [airy(circuit, p.id, fault.strength) for p in circuit.of_kind("pump")] if fault.kind == "airs" else changed(self.study, fault)
             changes: list[Change] = [Fitted(e) for e in new]
-            made = plain.changed(*changes) if changes else plain
-            self._engines[key] = made.unlimited if wide else made
+            changed_circuit = plain.changed(*changes) if changes else plain
+            self._engines[key] = changed_circuit.unlimited if wide else changed_circuit
         return self._engines[key]
 
     def _laws(self, engine: WhatIf, point: Point, setup: Setup, fault: Fault) -> dict[str, Law]:

@@ -11,10 +11,10 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import PumpMap, Regulator
 from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.physics.fuel import boils_at
-from tall_heron.core.prove.predict import Bench, Setup
+from tall_heron.core.prove.predict import Predictor, Setup
 from tall_heron.core.study.demand import margin
 from tall_heron.core.study.key_off import prime
-from tall_heron.core.study.sections import Section, held, sections
+from tall_heron.core.study.sections import Section, sections, stored_l
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import current_of
 
@@ -50,7 +50,7 @@ class Proof:
     part: str
     title: str
     setup: Setup | None = None
-    said: float | None = None
+    predicted: float | None = None
     limit: Limit | None = None
     x: float | None = None
     optional: bool = False
@@ -71,23 +71,23 @@ class Proof:
         asks = str(self.row["asks"] or "").split()
         return tuple(asks if self.setup is None or self.setup.pitch is None else [*asks, "pitch"])
 
-    def at(self, told: Mapping[str, float]) -> "Proof":
+    def at(self, conditions: Mapping[str, float]) -> "Proof":
         """The same at what was told with a reading, in SI."""
         if self.setup is None:
             return self
         s = self.setup
-        if "against" in told:
-            s = replace(s, against=told["against"])
-        if "volts" in told:
-            s = replace(s, volts=told["volts"], at_pump=True)
-        if "source" in told:
-            s = replace(s, volts=told["source"], at_pump=False)
-        if "celsius" in told:
-            s = replace(s, kelvin=told["celsius"])
-        if "pitch" in told:
-            s = replace(s, pitch=told["pitch"])
-        if "applied" in told:
-            s = replace(s, manifold=told["applied"])
+        if "against" in conditions:
+            s = replace(s, against=conditions["against"])
+        if "volts" in conditions:
+            s = replace(s, volts=conditions["volts"], at_pump=True)
+        if "source" in conditions:
+            s = replace(s, volts=conditions["source"], at_pump=False)
+        if "celsius" in conditions:
+            s = replace(s, kelvin=conditions["celsius"])
+        if "pitch" in conditions:
+            s = replace(s, pitch=conditions["pitch"])
+        if "applied" in conditions:
+            s = replace(s, manifold=conditions["applied"])
         return replace(self, setup=s)
 
 
@@ -100,12 +100,12 @@ def usual(study: Study, proof: Proof) -> dict[str, float]:
     return {a: float(v) for a in proof.asks if (v := known.get(a)) is not None}
 
 
-def proofs(bench: Bench) -> list[Proof]:
+def proofs(predictor: Predictor) -> list[Proof]:
     """All tests of a build, numbered in the order of the work."""
-    made: dict[str, list[Proof]] = {str(row["name"]): [] for row in table("proofs")}
-    for p in _made(bench.study):
-        made[p.name].append(p)
-    flat = [safe for ps in made.values() for p in ps if (safe := within_ratings(bench, p)) is not None]
+    proofs_by_name: dict[str, list[Proof]] = {str(row["name"]): [] for row in table("proofs")}
+    for p in _proofs_of(predictor.study):
+        proofs_by_name[p.name].append(p)
+    flat = [safe for ps in proofs_by_name.values() for p in ps if (safe := within_ratings(predictor, p)) is not None]
     return [replace(p, number=i) for i, p in enumerate(flat, start=1)]
 
 
@@ -118,45 +118,45 @@ class OverRating:
     most: float
 
 
-def over_rating(bench: Bench, setup: Setup) -> OverRating | None:
+def over_rating(predictor: Predictor, setup: Setup) -> OverRating | None:
     """What a set-up, solved, would press beyond its rating: a float needle, a hose, a filter; None where it is safe, or where fuel is caught and nothing shut in."""
     if setup.reads in ("caught", "duty", "ethanol"):
         return None
-    solution = bench.solution(setup)
+    solution = predictor.solution(setup)
     if not solution.converged:
         return None
     met = []
-    rail = bench.study.rail_pressure(solution)
-    if bench.study.brief.carburetted and rail is not None and bench.study.feed_path.burners:
-        met.append(OverRating(bench.study.feed_path.burners[0].id, rail, house_figure("needle_most")))
-    for e in bench.study.build.circuit.elements:
+    rail = predictor.study.rail_pressure(solution)
+    if predictor.study.brief.carburetted and rail is not None and predictor.study.feed_path.burners:
+        met.append(OverRating(predictor.study.feed_path.burners[0].id, rail, house_figure("needle_most")))
+    for e in predictor.study.build.circuit.elements:
         pressures = [p for n in e.ports.values() if (p := solution.nodes.get(n)) is not None]
         if e.properties.working_kpa is not None and pressures:
             met.append(OverRating(e.id, max(pressures), e.properties.working_kpa * KPA))
     return max((x for x in met if x.stands > x.most), key=lambda x: x.stands / x.most, default=None)
 
 
-def within_ratings(bench: Bench, proof: Proof) -> Proof | None:
+def within_ratings(predictor: Predictor, proof: Proof) -> Proof | None:
     """A test whose set-up is solved first: as it is where no part is over its rating, with less put on where that makes it safe, None where it cannot be done safely."""
     setup = proof.setup
-    over = over_rating(bench, setup) if setup is not None else None
+    over = over_rating(predictor, setup) if setup is not None else None
     if setup is None or over is None:
         return proof
     if proof.name != "follow":
         return None
     for share in range(9, 0, -1):
         less = replace(setup, manifold=round(setup.manifold * share / 10, -2))
-        if less.manifold >= LEAST_BY_HAND and over_rating(bench, less) is None:
+        if less.manifold >= LEAST_BY_HAND and over_rating(predictor, less) is None:
             return replace(proof, setup=less, x=less.manifold)
     return None
 
 
-def _proof(name: str, part: str = "", *, key: str = "", setup: Setup | None = None, said: float | None = None, limit: Limit | None = None, x: float | None = None, optional: bool = False) -> Proof:
+def _proof(name: str, part: str = "", *, key: str = "", setup: Setup | None = None, predicted: float | None = None, limit: Limit | None = None, x: float | None = None, optional: bool = False) -> Proof:
     row = by_name("proofs")[name]
-    return Proof(key or f"{name} {part}".strip(), 0, row, part, str(row["title"]).replace("{part}", part), setup, said, limit, x, optional)
+    return Proof(key or f"{name} {part}".strip(), 0, row, part, str(row["title"]).replace("{part}", part), setup, predicted, limit, x, optional)
 
 
-def _made(study: Study) -> list[Proof]:
+def _proofs_of(study: Study) -> list[Proof]:
     return [*_before_fuel(study), *_flows(study), *_pressures(study), *_at_rest(study), *_engine_runs(study)]
 
 
@@ -171,7 +171,7 @@ def _before_fuel(study: Study) -> list[Proof]:
     """Flush and leaks."""
     brief, circuit, out = study.brief, study.build.circuit, []
     pumps, flies = circuit.of_kind("pump"), brief.use == "flight"
-    lines = sum(held(e) for e in circuit.elements if e.kind in ("hose", "line"))
+    lines = sum(stored_l(e) for e in circuit.elements if e.kind in ("hose", "line"))
     if lines > 0 and (pumps or flies):
         name = "flush" if circuit.of_kind("injectors") and pumps else "flush_open"
         out.append(_proof(name, limit=Limit(by_allow(name) * lines, None, f"three times the {1000 * lines:.2f} L in the lines")))
@@ -224,9 +224,9 @@ class _On:
         moment: dict[str, Any] = {"rpm": 0.0, "alone": self.pumps}
         if self.idles:
             moment = {"rpm": idle.point.engine_rpm, "burn": idle.demand, "manifold": idle.point.manifold_kpa * KPA}
-        made = _proof(name, part, key=" ".join(x for x in (name, part, self.words) if x), setup=Setup(**{**moment, **setup, "kelvin": COLD}), limit=limit, x=x, optional=optional)
-        row = made.row | {"set_up": made.row["set_up_idle"]} if self.idles and made.row["set_up_idle"] else made.row
-        return replace(made, row=row, title=f"{made.title}, {self.words}" if self.words and self.words not in made.title else made.title)
+        proofs_by_name = _proof(name, part, key=" ".join(x for x in (name, part, self.words) if x), setup=Setup(**{**moment, **setup, "kelvin": COLD}), limit=limit, x=x, optional=optional)
+        row = proofs_by_name.row | {"set_up": proofs_by_name.row["set_up_idle"]} if self.idles and proofs_by_name.row["set_up_idle"] else proofs_by_name.row
+        return replace(proofs_by_name, row=row, title=f"{proofs_by_name.title}, {self.words}" if self.words and self.words not in proofs_by_name.title else proofs_by_name.title)
 
 
 def _together(study: Study) -> list[_On]:
@@ -287,7 +287,7 @@ def _wires(study: Study, pump: str) -> list[Proof]:
     contact, own = harness.relays.get(feed.branch.relay), current_of(solution, pump)
     together = sum(current_of(solution, p) for p in contact.pumps) if contact is not None else own
     rows = [("earth", feed.back.ohm * own), *([("relay", contact.shared * together)] if contact is not None else [])]
-    return [_proof(name, pump, said=volts, limit=Limit(None, max(2 * volts, GOOD_JOINT), "twice that, and no less than 0.1 V"), optional=True) for name, volts in rows]
+    return [_proof(name, pump, predicted=volts, limit=Limit(None, max(2 * volts, GOOD_JOINT), "twice that, and no less than 0.1 V"), optional=True) for name, volts in rows]
 
 
 def _at_rest(study: Study) -> list[Proof]:
@@ -295,7 +295,7 @@ def _at_rest(study: Study) -> list[Proof]:
     out, injected = [], bool(study.build.circuit.of_kind("injectors"))
     primed = prime(study)
     if primed is not None and primed.seconds is not None:
-        out.append(_proof("prime", said=primed.seconds, limit=Limit(None, 3 * primed.seconds + 2, "three times what the lines and pumps say, and 2 s")))
+        out.append(_proof("prime", predicted=primed.seconds, limit=Limit(None, 3 * primed.seconds + 2, "three times what the lines and pumps say, and 2 s")))
     if primed is not None and primed.keeps:
         out.append(_proof("hold", limit=Limit(by_allow("hold") * study.brief.base, None, f"70 % of base; {primed.keeps} keep it: house figure")))
     if injected and not study.fuel_demand.fuel.methanol:
@@ -355,10 +355,10 @@ def boiling(study: Study, kelvin: float) -> float:
     return boils_at(study.fuel_demand.fuel, study.brief.season, kelvin) - study.peak.case.point.atmosphere
 
 
-def limit_at(study: Study, proof: Proof, told: Mapping[str, float]) -> Limit | None:
+def limit_at(study: Study, proof: Proof, conditions: Mapping[str, float]) -> Limit | None:
     """What is allowed at what was told with a reading."""
     if proof.name == "soak":
-        kelvin = told.get("celsius", SOAKED)
+        kelvin = conditions.get("celsius", SOAKED)
         return Limit(max(boiling(study, kelvin), 0.0), _most_soaked(study), f"the season's fuel boils under it at {kelvin - CELSIUS:.0f} °C; {soaked(study)}")
     return proof.limit
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.faults import Cause, Fault
-from tall_heron.core.prove.predict import Bench, Setup
+from tall_heron.core.prove.predict import Predictor, Setup
 
 ALIKE = 3.0  # odds under which two causes are not told apart
 SURE = 0.95  # share of all odds from which a cause is called the likely one
@@ -23,7 +23,7 @@ ROUNDS, PIECES, CLOSE = 5, 24, 0.004  # how often a strength is made better, in 
 # What all readings of a sort are off by together in a sound build, one standard deviation as a share: an engine that breathes otherwise than the brief says, a sheet's currents. Common practice.
 TOGETHER = {"duty": 0.07, "amps": 0.03}
 SHOTS = 0.015  # by how much all injectors together pass more or less than their sheet, one standard deviation as a share: six or eight at 3 % each and what they were measured with; common practice
-TOLD = 0.01  # of the range of a cause, under which it is none
+INSENSITIVE = 0.01  # of the range of a cause, under which it is none
 UNLIKE = 0.5  # standard deviations that a next reading must part two causes by to be worth taking
 
 
@@ -55,7 +55,7 @@ class Ranked:
     def there(self) -> bool:
         """Whether as much of it fits best as can be told from none: *0 % of its flow is air* is no cause."""
         c = self.cause
-        return c.fixed or math.isnan(c.sound) or abs(self.fault.strength - c.sound) > TOLD * (c.most - c.least)
+        return c.fixed or math.isnan(c.sound) or abs(self.fault.strength - c.sound) > INSENSITIVE * (c.most - c.least)
 
 
 @dataclass(frozen=True)
@@ -67,41 +67,41 @@ class Verdict:
     sound_chi2: float
     sound_share: float
     sound: bool
-    found: tuple[Ranked, ...]
+    named: tuple[Ranked, ...]
     sure: bool
     stopped: bool = False
 
 
-def spread(bench: Bench, setups: Sequence[Setup], without: Sequence[str] = ()) -> Array:
+def spread(predictor: Predictor, setups: Sequence[Setup], without: Sequence[str] = ()) -> Array:
     """How each reading strays with the tolerances of a sound build: a column for each of them, one standard deviation long [SI]; `without` some kinds."""
     columns = []
     caught = all(s.reads == "caught" for s in setups)
-    for cause in bench.causes:
+    for cause in predictor.causes:
         if cause.sigma <= 0 or cause.fault.kind in without or (caught and cause.fault.kind in NOT_CAUGHT):
             continue
         step = -1.0 if cause.fault.kind == "worn" else 1.0
         column = []
         for s in setups:
-            here, there = bench.predict(s), bench.predict(s, cause.fault.of(cause.sound + step * cause.sigma))
+            here, there = predictor.predict(s), predictor.predict(s, cause.fault.of(cause.sound + step * cause.sigma))
             column.append(there - here if here is not None and there is not None else 0.0)
         columns.append(column)
     if any(s.fuel_demand > 0 and s.reads != "duty" for s in setups):
-        more = [bench.predict(replace(s, fuel_demand=s.fuel_demand * (1 + SHOTS))) if s.fuel_demand > 0 and s.reads not in ("duty", "ethanol") else None for s in setups]
-        columns.append([there - here if there is not None and (here := bench.predict(s)) is not None else 0.0 for s, there in zip(setups, more, strict=True)])
+        more = [predictor.predict(replace(s, fuel_demand=s.fuel_demand * (1 + SHOTS))) if s.fuel_demand > 0 and s.reads not in ("duty", "ethanol") else None for s in setups]
+        columns.append([there - here if there is not None and (here := predictor.predict(s)) is not None else 0.0 for s, there in zip(setups, more, strict=True)])
     for reads, share in TOGETHER.items():
         if any(s.reads == reads for s in setups):
-            columns.append([share * (bench.predict(s) or 0.0) if s.reads == reads else 0.0 for s in setups])
+            columns.append([share * (predictor.predict(s) or 0.0) if s.reads == reads else 0.0 for s in setups])
     return np.array(columns).T if columns else np.zeros((len(setups), 0))
 
 
-def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lambda: False, told: Callable[[float], None] = lambda _: None) -> Verdict | None:
+def judge(predictor: Predictor, points: Sequence[Point], time_is_up: Callable[[], bool] = lambda: False, report: Callable[[float], None] = lambda _: None) -> Verdict | None:
     """Rank all causes by some readings; None where none of them can be predicted. `late` is the caller's clock, `told` is given the share that is done."""
-    points = [p for p in points if bench.predict(p.setup) is not None]
+    points = [p for p in points if predictor.predict(p.setup) is not None]
     if not points:
         return None
     setups, read = [p.setup for p in points], np.array([p.value for p in points])
-    sound = np.array([bench.predict(s) for s in setups], float)
-    astray = spread(bench, setups)
+    sound = np.array([predictor.predict(s) for s in setups], float)
+    astray = spread(predictor, setups)
     own = np.diag(np.array([p.sigma for p in points]) ** 2)
     whiten = np.linalg.cholesky(own + astray @ astray.T)
 
@@ -114,13 +114,13 @@ def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lamb
 
     nothing, n, stopped = float(leaves(sound)), len(points), False
     rows: list[tuple[Cause, Fault, float, Array | None, Array]] = []
-    for i, cause in enumerate(bench.causes):
-        if late():
+    for i, cause in enumerate(predictor.causes):
+        if time_is_up():
             stopped = True
             break
-        fault, left, slope, predicted = _fitted(cause, setups, sound, bench, leaves, np.array([p.sigma for p in points]))
+        fault, left, slope, predicted = _fitted(cause, setups, sound, predictor, leaves, np.array([p.sigma for p in points]))
         rows.append((cause, fault, left, slope, weigh @ (predicted - sound)))
-        told((i + 1) / len(bench.causes))
+        report((i + 1) / len(predictor.causes))
     # One strength each costs ln n; one that is there or not costs the same, since the part it sits in was chosen.
     price = math.log(max(n, 2)) + 1.0
     least = min([nothing, *(left + price for _, _, left, _, _ in rows)])
@@ -138,16 +138,16 @@ def judge(bench: Bench, points: Sequence[Point], late: Callable[[], bool] = lamb
     ranked = []
     for n_th, i in enumerate(alone):
         cause, fault, left, slope, _ = rows[i]
-        sigma = _doubt(bench, setups, fault, slope, own + astray @ astray.T, n_th < CLOSELY) if slope is not None else None
+        sigma = _doubt(predictor, setups, fault, slope, own + astray @ astray.T, n_th < CLOSELY) if slope is not None else None
         ranked.append(Ranked(cause, fault, sigma, left, left + price, odds[i] / total, _chance(left, max(n - 1, 1)) > FITS, tuple(also.get(i, ()))))
     is_sound = _chance(nothing, n) > FITS
     best = next((r for r in ranked if r.there), None)
     if best is None or nothing - best.bic < (WORTH if is_sound else 0.0):
         return Verdict(tuple(ranked), nothing, none / total, is_sound, (), False, stopped)
-    found = tuple(r for r in ranked if r.there and best.share < ALIKE * r.share and r.explains)  # what does not explain the readings is not quoted
+    named = tuple(r for r in ranked if r.there and best.share < ALIKE * r.share and r.explains)  # what does not explain the readings is not quoted
     several = n == 1 and sum(r.explains for r in ranked) > 1  # one reading tells nothing apart
-    sure = len(found) == 1 and best.share >= SURE and best.explains and not stopped and not several
-    return Verdict(tuple(ranked), nothing, none / total, is_sound, found, sure, stopped)
+    sure = len(named) == 1 and best.share >= SURE and best.explains and not stopped and not several
+    return Verdict(tuple(ranked), nothing, none / total, is_sound, named, sure, stopped)
 
 
 def _chance(left: float, freedom: int) -> float:
@@ -157,7 +157,7 @@ def _chance(left: float, freedom: int) -> float:
     return float(chdtrc(freedom, left))
 
 
-def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, leaves: Callable[[Array], Array], sigma: Array) -> tuple[Fault, float, Array | None, Array]:
+def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, predictor: Predictor, leaves: Callable[[Array], Array], sigma: Array) -> tuple[Fault, float, Array | None, Array]:
     """The strength that leaves least, how each reading goes with it there (None at an end of its range), and what it says of each. The circuit is solved at a few strengths; where between them
     least is left, on straight lines from one to the next, it is solved again, until that is where it was. Readings that no strength moves are not solved again."""
     fault, feels = cause.fault, np.ones(len(setups), bool)
@@ -165,7 +165,7 @@ def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, l
     def of(strength: float) -> Array:
         out, there = sound.copy(), fault.of(strength)
         for i in np.flatnonzero(feels).tolist():
-            x = bench.predict(setups[i], there)
+            x = predictor.predict(setups[i], there)
             out[i] = sound[i] if x is None else x
         return out
 
@@ -191,16 +191,16 @@ def _fitted(cause: Cause, setups: Sequence[Setup], sound: Array, bench: Bench, l
     return fault.of(best), left, (of(best + h) - of(best - h)) / (2 * h), row
 
 
-def _doubt(bench: Bench, setups: Sequence[Setup], fault: Fault, slope: Array, covariance: Array, closely: bool) -> float | None:
+def _doubt(predictor: Predictor, setups: Sequence[Setup], fault: Fault, slope: Array, covariance: Array, closely: bool) -> float | None:
     """The standard deviation of a strength. Looked at `closely`, what pumps, injectors and volts stray by counts as it does with the fault there: pumps at their end feel what sound ones do not. A
     pump that gives less is felt as a burn that is more."""
     if closely:
-        pumps = max(len(bench.study.build.circuit.of_kind("pump")), 1)
-        share = math.hypot(SHOTS, next((c.sigma for c in bench.causes if c.fault.kind == "worn"), 0.0) / math.sqrt(pumps))
-        volts = next((c.sigma for c in bench.causes if c.fault.kind == "volts"), 0.0)
+        pumps = max(len(predictor.study.build.circuit.of_kind("pump")), 1)
+        share = math.hypot(SHOTS, next((c.sigma for c in predictor.causes if c.fault.kind == "worn"), 0.0) / math.sqrt(pumps))
+        volts = next((c.sigma for c in predictor.causes if c.fault.kind == "volts"), 0.0)
         others = [replace(s, fuel_demand=s.fuel_demand * (1 + share)) for s in setups], [replace(s, volts=s.volts - volts) if s.volts is not None else s for s in setups]
         for there in others:
-            column = np.array([b - a if (a := bench.predict(s, fault)) is not None and (b := bench.predict(t, fault)) is not None else 0.0 for s, t in zip(setups, there, strict=True)])
+            column = np.array([b - a if (a := predictor.predict(s, fault)) is not None and (b := predictor.predict(t, fault)) is not None else 0.0 for s, t in zip(setups, there, strict=True)])
             covariance = covariance + np.outer(column, column)
     known = float(slope @ np.linalg.solve(covariance, slope))
     return math.sqrt(1 / known) if known > 0 else None
@@ -215,16 +215,16 @@ def _between(known: dict[float, Array], leaves: Callable[[Array], Array]) -> flo
     return float(strengths[int(np.argmin(leaves(rows)))])
 
 
-def next_reading(bench: Bench, verdict: Verdict, possible: Sequence[Point]) -> tuple[Point, float] | None:
+def next_reading(predictor: Predictor, verdict: Verdict, possible: Sequence[Point]) -> tuple[Point, float] | None:
     """Of the readings that one can take the one that parts the two likeliest causes most, and by how many standard deviations; None where none would. Where only one cause is there, or none, the
     second is a sound build."""
     faults = [r.fault for r in verdict.ranked[:2]]
-    faults = [*faults, Fault("none")][:2] if len(verdict.found) > 1 else [*(r.fault for r in verdict.found[:1]), Fault("none")]
+    faults = [*faults, Fault("none")][:2] if len(verdict.named) > 1 else [*(r.fault for r in verdict.named[:1]), Fault("none")]
     if len(faults) < 2:
         return None
     best: tuple[Point, float] | None = None
     for p in possible:
-        one, other = (bench.predict(p.setup, f) for f in faults)
+        one, other = (predictor.predict(p.setup, f) for f in faults)
         if one is None or other is None:
             continue
         far = abs(one - other) / p.sigma

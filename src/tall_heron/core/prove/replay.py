@@ -10,7 +10,7 @@ import numpy as np
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.car import full_flow, peak_rpm
 from tall_heron.core.prove.log_file import Log
-from tall_heron.core.prove.predict import Bench, Setup
+from tall_heron.core.prove.predict import Predictor, Setup
 from tall_heron.core.prove.rank import Point, Ranked, Verdict, judge, spread
 from tall_heron.core.prove.samples import Moments, Table, Whole, moments_of, running, smooth
 from tall_heron.core.prove.words import cause_words, parts_of
@@ -52,7 +52,7 @@ class Replay:
     number of each; marks, what was fitted, the `band` of pulsation [Pa] at a speed [rpm], causes ranked and what the run cannot tell."""
 
     log: Log
-    said: Array
+    predicted: Array
     headroom: Array
     fuel_demand: Array
     duty_said: Array
@@ -68,47 +68,47 @@ class Replay:
     @property
     def off(self) -> Array:
         """Rail less what is said [Pa]."""
-        return self.log.figures["rail"] - self.said
+        return self.log.figures["rail"] - self.predicted
 
 
-def replay(bench: Bench, log: Log, stop: Callable[[], bool] = lambda: False, done: Callable[[float, str], None] = lambda *_: None) -> Replay | None:
+def replay(predictor: Predictor, log: Log, stop: Callable[[], bool] = lambda: False, done: Callable[[float, str], None] = lambda *_: None) -> Replay | None:
     """Replay a log on its build; None where `stop` ended it. `done` is told the share that is done and what is being done."""
-    m = moments_of(bench, log)
+    m = moments_of(predictor, log)
     kelvin = log.figures.get("fuel_temperature")
     warm = round(float(np.nanmedian(kelvin)), 1) if kelvin is not None and np.isfinite(kelvin).any() else None
-    table = Table(bench, warm, "")
-    found = table.at(m, stop, lambda x: done(0.5 * x, "solving the samples"))
-    if found is None:
+    table = Table(predictor, warm, "")
+    solved_samples = table.at(m, stop, lambda x: done(0.5 * x, "solving the samples"))
+    if solved_samples is None:
         return None
-    said, headroom = found
-    duty_said = _duty_said(bench, m, said)
-    points = _points(bench, log, m, said, warm)
+    predicted, headroom = solved_samples
+    duty_said = _duty_said(predictor, m, predicted)
+    points = _points(predictor, log, m, predicted, warm)
     done(0.55, "looking for causes")
-    verdict = judge(bench, points, stop, lambda x: done(0.55 + 0.4 * x, "looking for causes"))
+    verdict = judge(predictor, points, stop, lambda x: done(0.55 + 0.4 * x, "looking for causes"))
     if stop():
         return None
-    marks = _marks(bench, log, m, said, headroom, verdict, points, warm)
+    marks = _marks(predictor, log, m, predicted, headroom, verdict, points, warm)
     fits = _fits(verdict, headroom)
-    sags = verdict is not None and bool({r.fault.kind for r in verdict.found} & SHORT)
+    sags = verdict is not None and bool({r.fault.kind for r in verdict.named} & SHORT)
     band = _band(log, m)
-    blind = _blind(bench, log, m, headroom, sags)
+    blind = _blind(predictor, log, m, headroom, sags)
     done(1.0, "done")
-    return Replay(log, said, headroom, m.fuel_demand, duty_said, m.stage, marks, verdict, fits, band, blind, tuple(points), table.solved)
+    return Replay(log, predicted, headroom, m.fuel_demand, duty_said, m.stage, marks, verdict, fits, band, blind, tuple(points), table.solved)
 
 
-def _duty_said(bench: Bench, m: Moments, rail: Array) -> Array:
-    full = full_flow(bench.study)
+def _duty_said(predictor: Predictor, m: Moments, rail: Array) -> Array:
+    full = full_flow(predictor.study)
     if m.asks is None or full <= 0:
         return np.full(len(rail), np.nan)
-    part = bench.study.build.circuit.of_kind("injectors")[0].figures
+    part = predictor.study.build.circuit.of_kind("injectors")[0].figures
     at = part.commanded_at_kpa * 1000  # type: ignore[union-attr]
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.asarray(m.asks / full * np.sqrt(at / np.maximum(rail - m.manifold, 1.0)) + m.opening)
 
 
-def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | None) -> list[Point]:
+def _points(predictor: Predictor, log: Log, m: Moments, predicted: Array, kelvin: float | None) -> list[Point]:
     """The log as readings: samples that stand alike in one bin, its middle taken by medians, so that a bad sample moves nothing."""
-    study, most = bench.study, bench.study.fuel_demand.volume_flow
+    study, most = predictor.study, predictor.study.fuel_demand.volume_flow
     read = log.figures["rail"]
     quick = max(int(log.rate * 0.25), 1)
     moving = np.zeros(len(read), bool)
@@ -117,7 +117,7 @@ def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | Non
         moving |= change > limit
     for b in log.breaks:
         moving[b : b + quick] = True
-    good = np.isfinite(said) & np.isfinite(read) & ~moving
+    good = np.isfinite(predicted) & np.isfinite(read) & ~moving
     # Bins: burn, manifold, volts, acceleration, which way the burn went, stage.
     parts = [np.rint(m.fuel_demand / (0.08 * most)), np.rint((m.manifold + 110e3) / 30e3), np.rint(m.volts / 0.6), np.rint(np.minimum(m.ahead, 2.0) / 0.2), m.trend + 1, m.stage]
     key = np.zeros(len(read), np.int64)
@@ -131,23 +131,23 @@ def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | Non
         if count[k] >= LEAST_IN_BIN:
             levels.setdefault(int(parts[0][at[first[k]]]), []).append(k)
     turns = zip_longest(*(levels[lv] for lv in sorted(levels, reverse=True)))
-    kept = [k for turn in turns for k in turn if k is not None][:MOST_BINS]
+    bins = [k for turn in turns for k in turn if k is not None][:MOST_BINS]
     out: list[Point] = []
     amps, duty, share = (log.figures.get(x) for x in ("amps", "duty", "ethanol"))
     span = study.brief.boost - study.brief.idle_manifold_kpa * 1000
-    for k in kept:
+    for k in bins:
         mine = at[back == k]
         bits = int(m.stage[mine[0]])
         mid = [float(np.median(x[mine])) for x in (m.fuel_demand, m.manifold, m.volts, m.ahead, m.rpm)]
-        setup = Setup("rail", alone=running(bench, bits), manifold=mid[1], fuel_demand=mid[0], volts=mid[2], at_pump=False, kelvin=kelvin, rpm=mid[4], ahead=round(mid[3], 2), trend=int(m.trend[mine[0]]))
-        exact = bench.predict(setup)
+        setup = Setup("rail", alone=running(predictor, bits), manifold=mid[1], fuel_demand=mid[0], volts=mid[2], at_pump=False, kelvin=kelvin, rpm=mid[4], ahead=round(mid[3], 2), trend=int(m.trend[mine[0]]))
+        exact = predictor.predict(setup)
         if exact is None:
             continue
-        off = read[mine] - said[mine]
+        off = read[mine] - predicted[mine]
         centre = float(np.median(off))
         wide = 1.4826 * float(np.median(np.abs(off - centre)))
         out.append(Point(setup, exact + centre, math.hypot(1.25 * wide / math.sqrt(len(mine)), FLOOR), "rail"))
-        if amps is not None and np.isfinite(amps[mine]).sum() >= LEAST_IN_BIN and bench.predict(replace(setup, reads="amps")):
+        if amps is not None and np.isfinite(amps[mine]).sum() >= LEAST_IN_BIN and predictor.predict(replace(setup, reads="amps")):
             i = float(np.nanmedian(amps[mine]))
             out.append(Point(replace(setup, reads="amps"), i, 0.01 * abs(i) + 0.05, "amps"))
         if duty is not None and m.asks is not None and m.measured and mid[1] > study.brief.idle_manifold_kpa * 1000 + LOADED * span:
@@ -160,22 +160,22 @@ def _points(bench: Bench, log: Log, m: Moments, said: Array, kelvin: float | Non
     return out
 
 
-def _marks(bench: Bench, log: Log, m: Moments, said: Array, headroom: Array, verdict: Verdict | None, points: list[Point], kelvin: float | None) -> tuple[Mark, ...]:
+def _marks(predictor: Predictor, log: Log, m: Moments, predicted: Array, headroom: Array, verdict: Verdict | None, points: list[Point], kelvin: float | None) -> tuple[Mark, ...]:
     """Stretches where the rail, smoothed, parts from the model by more than may stray, and those where the model itself has it low."""
     read = smooth(log.figures["rail"], max(int(log.rate * 0.2) | 1, 3))
     rails = [p.setup for p in points if p.name == "rail"][:12]
-    strays = float(np.median(np.linalg.norm(spread(bench, rails), axis=1))) if rails else 2000.0
+    strays = float(np.median(np.linalg.norm(spread(predictor, rails), axis=1))) if rails else 2000.0
     limit = 2.5 * math.hypot(strays, FLOOR)
-    off = read - said
-    wanted = bench.study.brief.base
-    sag = said - m.manifold < 0.95 * wanted if not bench.study.brief.carburetted else np.zeros(len(off), bool)
+    off = read - predicted
+    wanted = predictor.study.brief.base
+    sag = predicted - m.manifold < 0.95 * wanted if not predictor.study.brief.carburetted else np.zeros(len(off), bool)
     least = max(int(APART_S * log.rate), 2)
     out: list[Mark] = []
-    best = verdict.found[0] if verdict is not None and verdict.found else None
-    for flags, by in ((np.abs(off) > limit, off), (sag & ~(np.abs(off) > limit), said - m.manifold - wanted)):
+    best = verdict.named[0] if verdict is not None and verdict.named else None
+    for flags, by in ((np.abs(off) > limit, off), (sag & ~(np.abs(off) > limit), predicted - m.manifold - wanted)):
         for a, b in _stretches(flags, log, least):
             i = a + int(np.nanargmax(np.abs(by[a:b])))
-            out.append(Mark(float(log.time[a]), float(log.time[b - 1]), float(by[i]), _why(bench, m, i, float(off[i]), limit, headroom, best, kelvin)))
+            out.append(Mark(float(log.time[a]), float(log.time[b - 1]), float(by[i]), _why(predictor, m, i, float(off[i]), limit, headroom, best, kelvin)))
     out.sort(key=lambda x: -abs(x.by) * (x.end - x.start + 0.5))
     return tuple(sorted(out[:MOST_MARKS], key=lambda x: x.start))
 
@@ -193,13 +193,13 @@ def _stretches(flags: Whole, log: Log, least: int) -> list[tuple[int, int]]:
     return [(a, b) for a, b in joined if b - a >= least]
 
 
-def _why(bench: Bench, m: Moments, i: int, off: float, limit: float, headroom: Array, best: Ranked | None, kelvin: float | None) -> str:
+def _why(predictor: Predictor, m: Moments, i: int, off: float, limit: float, headroom: Array, best: Ranked | None, kelvin: float | None) -> str:
     if abs(off) <= limit:
         return "the model has it low too: the pumps are at their end here"
     if best is not None:
         fuel_demand, manifold, volts, ahead = (float(x[i]) for x in (m.fuel_demand, m.manifold, m.volts, m.ahead))
-        setup = Setup("rail", alone=running(bench, int(m.stage[i])), manifold=manifold, fuel_demand=fuel_demand, volts=volts, at_pump=False, kelvin=kelvin, ahead=ahead, trend=int(m.trend[i]))
-        sound, with_it = bench.predict(setup), bench.predict(setup, best.fault)
+        setup = Setup("rail", alone=running(predictor, int(m.stage[i])), manifold=manifold, fuel_demand=fuel_demand, volts=volts, at_pump=False, kelvin=kelvin, ahead=ahead, trend=int(m.trend[i]))
+        sound, with_it = predictor.predict(setup), predictor.predict(setup, best.fault)
         if sound is not None and with_it is not None and abs(off - (with_it - sound)) < max(0.5 * abs(off), limit):
             return f"as where {cause_words(best.fault)}"
     nearly = np.isfinite(headroom[i]) and headroom[i] < 0.1
@@ -219,15 +219,15 @@ def _fits(verdict: Verdict | None, headroom: Array) -> tuple[Fit, ...]:
         for r in mine[:3]:
             name = parts_of(r.fault, r.also)
             span = r.cause.most - r.cause.least
-            other = bool(verdict.found) and r not in verdict.found
-            alike = [x for x in verdict.found if x is not r] if r in verdict.found else []
+            other = bool(verdict.named) and r not in verdict.named
+            alike = [x for x in verdict.named if x is not r] if r in verdict.named else []
             blind = other or bool(alike) or r.sigma is None or r.sigma > 0.3 * span
             limit = ""
             if other:
-                limit = f"hidden while {cause_words(verdict.found[0].fault, verdict.found[0].also)}: mend that and run again"
+                limit = f"hidden while {cause_words(verdict.named[0].fault, verdict.named[0].also)}: mend that and run again"
             elif alike:
                 limit = f"the run says the same where {' or '.join(cause_words(x.fault, x.also) for x in alike)}: one of them, not all"
-            elif not verdict.sound and not verdict.found:
+            elif not verdict.sound and not verdict.named:
                 blind, limit = True, "no single cause explains this run"
             elif blind:
                 limit = f"the pumps always had {100 * least:.0f} % headroom or more, so nothing shows it" if least is not None and least > 0.15 else "nothing in this run depends on it enough"
@@ -252,9 +252,9 @@ def _band(log: Log, m: Moments) -> tuple[float, float] | None:
     return best
 
 
-def _blind(bench: Bench, log: Log, m: Moments, headroom: Array, sags: bool) -> tuple[str, ...]:
+def _blind(predictor: Predictor, log: Log, m: Moments, headroom: Array, sags: bool) -> tuple[str, ...]:
     """What a run cannot tell, in words: what was never asked of the build, and what was not logged."""
-    study, f, out = bench.study, log.figures, []
+    study, f, out = predictor.study, log.figures, []
     top, most = peak_rpm(study), study.fuel_demand.volume_flow
     if "rpm" in f and float(np.nanmax(f["rpm"])) < 0.95 * top:
         out.append(f"nothing above {np.nanmax(f['rpm']):,.0f} rpm was logged, so the pumps' end is not tested")

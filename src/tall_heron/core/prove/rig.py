@@ -123,10 +123,10 @@ def _steps(rows: list[dict[str, float]]) -> list[RigPoint]:
     for i in range(1, len(rows) + 1):
         if i < len(rows) and abs(pressure[i] - np.median(pressure[max(i - 4, start) : i])) < 0.04 * span:
             continue
-        held = [r for r in rows[start:i] if r["time"] >= rows[start]["time"] + SETTLE_S]
-        if len(held) >= 5:
-            middle = {k: float(np.median([r[k] for r in held])) for k in held[0]}
-            stray = float(np.std([r["flow"] for r in held])) / math.sqrt(len(held))
+        settled = [r for r in rows[start:i] if r["time"] >= rows[start]["time"] + SETTLE_S]
+        if len(settled) >= 5:
+            middle = {k: float(np.median([r[k] for r in settled])) for k in settled[0]}
+            stray = float(np.std([r["flow"] for r in settled])) / math.sqrt(len(settled))
             out.append(RigPoint(middle["pressure"] * KPA, middle["flow"] * LPH, middle.get("voltage", 13.5), middle.get("current", 0.0), stray * LPH))
         start = i
     if len(out) < 3:

@@ -13,7 +13,7 @@ from tall_heron.core.document.figures import Regulator
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.car import PLAY, dead_share_at, full_flow, peak_rpm, turning, wanted_demand
 from tall_heron.core.prove.log_file import Log
-from tall_heron.core.prove.predict import Bench, Setup
+from tall_heron.core.prove.predict import Predictor, Setup
 
 CLEAR = 500.0  # Pa by which pumps reach beyond what is held before they count as strong enough
 MUCH = 0.6  # of the burn that turns back, from where the pumps' end is far
@@ -39,9 +39,9 @@ class Moments:
     measured: bool  # whether the burn follows from duty
 
 
-def moments_of(bench: Bench, log: Log) -> Moments:
-    study, f = bench.study, log.figures
-    n, brief = len(log.time), bench.study.brief
+def moments_of(predictor: Predictor, log: Log) -> Moments:
+    study, f = predictor.study, log.figures
+    n, brief = len(log.time), predictor.study.brief
     rpm = f.get("rpm", np.full(n, math.nan))
     manifold = _filled(f.get("manifold", np.full(n, brief.boost)), brief.boost)
     volts = _filled(f.get("volts", np.full(n, brief.voltage_v)), brief.voltage_v)
@@ -59,7 +59,7 @@ def moments_of(bench: Bench, log: Log) -> Moments:
     else:
         fuel_demand, measured = np.full(n, study.peak.case.demand), False
     calm = smooth(fuel_demand, max(int(log.rate * 0.8) | 1, 5))
-    stage = _stages(bench, manifold, rpm, fuel_demand)
+    stage = _stages(predictor, manifold, rpm, fuel_demand)
     return Moments(fuel_demand, manifold, volts, ahead, np.nan_to_num(rpm, nan=peak_rpm(study)), turning(calm, 2 * PLAY * study.fuel_demand.volume_flow), stage, asks, opening, measured)
 
 
@@ -81,9 +81,9 @@ def smooth(values: Array, n: int) -> Array:
     return np.asarray(median_filter(values, size=min(n | 1, WIDEST), mode="nearest")) if n >= 3 else values
 
 
-def _stages(bench: Bench, manifold: Array, rpm: Array, fuel_demand: Array) -> Array:
+def _stages(predictor: Predictor, manifold: Array, rpm: Array, fuel_demand: Array) -> Array:
     """Which staged pumps run at each sample, as bits in the order of the circuit, with their hysteresis."""
-    study, full = bench.study, full_flow(bench.study)
+    study, full = predictor.study, full_flow(predictor.study)
     out = np.zeros(len(fuel_demand), int)
     for bit, e in enumerate(x for x in study.build.circuit.elements if x.stage is not None):
         stage = e.stage
@@ -99,24 +99,24 @@ def _stages(bench: Bench, manifold: Array, rpm: Array, fuel_demand: Array) -> Ar
     return out
 
 
-def _staged(bench: Bench) -> list[Element]:
-    return [e for e in bench.study.build.circuit.elements if e.stage is not None]
+def _staged(predictor: Predictor) -> list[Element]:
+    return [e for e in predictor.study.build.circuit.elements if e.stage is not None]
 
 
-def running(bench: Bench, bits: int) -> tuple[str, ...]:
+def running(predictor: Predictor, bits: int) -> tuple[str, ...]:
     """The pumps that run with some stages on; none named where all do."""
-    staged = _staged(bench)
+    staged = _staged(predictor)
     if not staged:
         return ()
     rests = {e.id for i, e in enumerate(staged) if not bits >> i & 1}
-    return tuple(e.id for e in bench.study.build.circuit.of_kind("pump") if e.id not in rests)
+    return tuple(e.id for e in predictor.study.build.circuit.of_kind("pump") if e.id not in rests)
 
 
 @dataclass
 class Table:
     """The model on a grid of burn, manifold and volts, solved only where samples are; straight between."""
 
-    bench: Bench
+    predictor: Predictor
     kelvin: float | None
     fuel: str
     solved: int = 0
@@ -126,17 +126,17 @@ class Table:
         rail, headroom = np.full(len(m.fuel_demand), np.nan), np.full(len(m.fuel_demand), np.nan)
         for bits in np.unique(m.stage).tolist():
             here = np.flatnonzero(m.stage == bits)
-            found = self._of_stage(m, here, running(self.bench, bits), stop, done)
-            if found is None:
+            of_stage = self._of_stage(m, here, running(self.predictor, bits), stop, done)
+            if of_stage is None:
                 return None
-            rail[here], headroom[here] = found
+            rail[here], headroom[here] = of_stage
         return rail, headroom
 
     def _of_stage(self, m: Moments, here: Whole, alone: tuple[str, ...], stop: Callable[[], bool], done: Callable[[float], None]) -> tuple[Array, Array] | None:
-        most = max(self.bench.study.fuel_demand.volume_flow, 1e-9)
+        most = max(self.predictor.study.fuel_demand.volume_flow, 1e-9)
         fuel_demand, manifold, volts = np.clip(m.fuel_demand[here], 0, 3 * most), np.clip(m.manifold[here], -101e3, 1e6), np.clip(m.volts[here], 0.5, 1000)
-        air = self.bench.study.peak.case.point.atmosphere
-        finest = (most / 36, 12e3, 0.35 * max(self.bench.study.brief.voltage_v / 13.5, 0.3))
+        air = self.predictor.study.peak.case.point.atmosphere
+        finest = (most / 36, 12e3, 0.35 * max(self.predictor.study.brief.voltage_v / 13.5, 0.3))
         for times in (1.0, 1.5, 2.2, 3.3, 5.0, 8.0, 14.0, 30.0):
             steps = [s * times for s in finest]
             place = [fuel_demand / steps[0], (manifold + air) / steps[1], volts / steps[2]]
@@ -154,51 +154,51 @@ class Table:
                 done(i / len(corners))
             table[i] = self._solve((k >> 40) * steps[0], (k >> 20 & 0xFFFFF) * steps[1] - air, (k & 0xFFFFF) * steps[2], alone)
         self.solved += len(corners)
-        held, open_end, headroom = np.zeros(len(here)), np.zeros(len(here)), np.zeros(len(here))
+        required, open_end, headroom = np.zeros(len(here)), np.zeros(len(here)), np.zeros(len(here))
         w = [x - y for x, y in zip(place, low, strict=True)]
         for a in (0, 1):
             for b in (0, 1):
                 for c in (0, 1):
                     at = np.searchsorted(corners, cells + (a << 40) + (b << 20) + c)[back]
                     weight = (w[0] if a else 1 - w[0]) * (w[1] if b else 1 - w[1]) * (w[2] if c else 1 - w[2])
-                    held += weight * table[at, 0]
+                    required += weight * table[at, 0]
                     open_end += weight * table[at, 1]
                     headroom += weight * table[at, 2]
         surplus = np.divide(headroom, fuel_demand, out=np.full(len(here), np.nan), where=fuel_demand > 0.02 * most)
         # A regulator holds the rail, or the pumps are at their end: each is smooth, and what the rail shows is the lower of them.
-        return np.minimum(held + self._felt(manifold), open_end), surplus
+        return np.minimum(required + self._felt(manifold), open_end), surplus
 
     def _felt(self, manifold: Array) -> Array:
         """What the regulators feel of the manifold [Pa]: between places of the grid the rail over it is nearly straight, the rail itself is not."""
-        felt = {e.figures.reference for e in self.bench.study.build.circuit.elements if isinstance(e.figures, Regulator) and e.kind != "relief"}
+        felt = {e.figures.reference for e in self.predictor.study.build.circuit.elements if isinstance(e.figures, Regulator) and e.kind != "relief"}
         return manifold if "manifold" in felt else np.maximum(manifold, 0.0) if "hat" in felt else np.zeros_like(manifold)
 
     def _solve(self, fuel_demand: float, manifold: float, volts: float, alone: tuple[str, ...]) -> tuple[float, float, float]:
         """At a place of the grid what the regulators hold the rail at, over what they feel [Pa], what the pumps reach with the way back shut [Pa gauge], and what
         turns back [m3/s]. Where the pumps are at their end the first is what would be held at a burn that they feed; where they have much to spare the second is
         out of reach and not solved."""
-        study = self.bench.study
+        study = self.predictor.study
         setup = Setup("rail", alone=alone, manifold=max(manifold, -101e3), fuel_demand=fuel_demand, volts=max(volts, 0.5), at_pump=False, kelvin=self.kelvin, fuel=self.fuel)
         felt = float(self._felt(np.array([setup.manifold]))[0])
-        rail, surplus = self._held(setup)
+        rail, surplus = self._pressures_at(setup)
         if math.isnan(rail):
             return math.nan, math.nan, math.nan
         if not study.tells_surplus:
-            reach, _ = self._held(replace(setup, closed=True))
+            reach, _ = self._pressures_at(replace(setup, closed=True))
             return (rail - felt if reach > rail + CLEAR else self._less(setup, rail) - felt), reach, math.nan
-        reach = OUT_OF_REACH if surplus > MUCH * max(fuel_demand, 1e-9) else self._held(replace(setup, closed=True))[0]
+        reach = OUT_OF_REACH if surplus > MUCH * max(fuel_demand, 1e-9) else self._pressures_at(replace(setup, closed=True))[0]
         return (rail if surplus > 0 else self._less(setup, rail)) - felt, reach if not math.isnan(reach) else OUT_OF_REACH, surplus
 
-    def _held(self, setup: Setup) -> tuple[float, float]:
-        solution = self.bench.solution(setup)
-        rail = self.bench.study.rail_pressure(solution) if solution.converged else None
-        return (math.nan, math.nan) if rail is None else (rail, self.bench.study.feed_path.surplus(solution))
+    def _pressures_at(self, setup: Setup) -> tuple[float, float]:
+        solution = self.predictor.solution(setup)
+        rail = self.predictor.study.rail_pressure(solution) if solution.converged else None
+        return (math.nan, math.nan) if rail is None else (rail, self.predictor.study.feed_path.surplus(solution))
 
     def _less(self, setup: Setup, rail: float) -> float:
         """What is held at a burn that the pumps feed [Pa]; the rail as it is where they feed none."""
         for times in (0.7, 0.45, 0.25, 0.1):
             less = replace(setup, fuel_demand=setup.fuel_demand * times)
-            held, surplus = self._held(less)
-            if surplus > 0 or (not self.bench.study.tells_surplus and self._held(replace(less, closed=True))[0] > held + CLEAR):
-                return held
+            required, surplus = self._pressures_at(less)
+            if surplus > 0 or (not self.predictor.study.tells_surplus and self._pressures_at(replace(less, closed=True))[0] > required + CLEAR):
+                return required
         return rail

@@ -10,9 +10,9 @@ from tall_heron.core.base.arithmetic import format_number
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.constants import CELSIUS, KPA, LPH
 from tall_heron.core.prove.amount import Caught
-from tall_heron.core.prove.entry import AnyEntry, Correction, Kept, Match, Note, Pours, Reading, RunEntry, SignOff, Upkeep
+from tall_heron.core.prove.entry import AnyEntry, Correction, Match, Note, Pours, Reading, RunEntry, SignOff, StoredEntry, Upkeep
 from tall_heron.core.prove.faults import gauge_span
-from tall_heron.core.prove.predict import Bench, Setup
+from tall_heron.core.prove.predict import Predictor, Setup
 from tall_heron.core.prove.proofs import Limit, Proof, limit_at
 from tall_heron.core.prove.rank import Point, spread
 
@@ -30,7 +30,7 @@ class Judged:
     number: int
     at: str
     reading: Reading
-    said: float | None
+    predicted: float | None
     band: float
     doubt: float
     verdict: str
@@ -40,12 +40,12 @@ class Judged:
     @property
     def miss(self) -> float | None:
         """Read less said [SI]."""
-        return None if self.said is None else self.reading.value - self.said
+        return None if self.predicted is None else self.reading.value - self.predicted
 
     @property
     def share(self) -> float | None:
         """The same of what was said [-]."""
-        return self.miss / abs(self.said) if self.miss is not None and self.said else None
+        return self.miss / abs(self.predicted) if self.miss is not None and self.predicted else None
 
 
 @dataclass(frozen=True)
@@ -72,30 +72,30 @@ class Tested:
 class Folded:
     """A log with its corrections applied: readings, pours, matches and runs that stand, by number; notes, upkeep and signatures; and what each correction took the place of."""
 
-    readings: tuple[tuple[Kept, Reading], ...]
-    pours: tuple[tuple[Kept, Pours], ...]
-    matches: tuple[tuple[Kept, Match], ...]
-    runs: tuple[tuple[Kept, RunEntry], ...]
-    notes: tuple[tuple[Kept, Note], ...]
-    upkeep: tuple[tuple[Kept, Upkeep], ...]
-    signatures: tuple[tuple[Kept, SignOff], ...]
+    readings: tuple[tuple[StoredEntry, Reading], ...]
+    pours: tuple[tuple[StoredEntry, Pours], ...]
+    matches: tuple[tuple[StoredEntry, Match], ...]
+    runs: tuple[tuple[StoredEntry, RunEntry], ...]
+    notes: tuple[tuple[StoredEntry, Note], ...]
+    upkeep: tuple[tuple[StoredEntry, Upkeep], ...]
+    signatures: tuple[tuple[StoredEntry, SignOff], ...]
     corrected: dict[int, int]
 
-    def poured(self, tank: str) -> tuple[Kept, Pours] | None:
+    def poured(self, tank: str) -> tuple[StoredEntry, Pours] | None:
         """How a tank's sender was poured last."""
         return next((row for row in reversed(self.pours) if row[1].proof == f"sender {tank}"), None)
 
-    def matched(self, proof: str) -> tuple[Kept, Match] | None:
+    def matched(self, proof: str) -> tuple[StoredEntry, Match] | None:
         """What the injectors gave last in a test."""
         return next((row for row in reversed(self.matches) if row[1].proof == proof), None)
 
     @property
-    def signed(self) -> tuple[Kept, SignOff] | None:
+    def signed(self) -> tuple[StoredEntry, SignOff] | None:
         """The first signature of whoever built it; it freezes the build."""
         return self.signatures[0] if self.signatures else None
 
 
-def folded(log: Sequence[Kept]) -> Folded:
+def folded(log: Sequence[StoredEntry]) -> Folded:
     """A log as it stands."""
     corrected: dict[int, int] = {}
     instead: dict[int, AnyEntry] = {}
@@ -106,46 +106,46 @@ def folded(log: Sequence[Kept]) -> Folded:
                 instead[k.number] = k.entry.instead
     stands = [(k, instead.get(k.number, k.entry)) for k in log if k.number not in corrected]
 
-    def of(kind: type) -> tuple[tuple[Kept, AnyEntry], ...]:
+    def of(kind: type) -> tuple[tuple[StoredEntry, AnyEntry], ...]:
         return tuple((k, e) for k, e in stands if isinstance(e, kind))
 
     return Folded(of(Reading), of(Pours), of(Match), of(RunEntry), of(Note), of(Upkeep), of(SignOff), corrected)  # type: ignore[arg-type]
 
 
-def instrument_doubt(bench: Bench, name: str, proof: Proof, value: float, caught: Caught | None = None) -> float:
+def instrument_doubt(predictor: Predictor, name: str, proof: Proof, value: float, caught: Caught | None = None) -> float:
     """How far an instrument may be off at a reading [SI]: by its row of instruments.csv."""
     row = by_name("instruments").get(name) or by_name("instruments")[str(proof.row["instrument"])]
-    span = VACUUM_SPAN if row["name"] == "vacuum" else gauge_span(bench.study)
+    span = VACUUM_SPAN if row["name"] == "vacuum" else gauge_span(predictor.study)
     if row["quantity"] == "volume_flow":
         seconds = caught.seconds if caught is not None and caught.seconds else 60.0
         share = 0.3 / seconds
         if row["name"] == "scale":
-            mass = caught.mass if caught is not None and caught.mass else max(value * seconds * bench.study.fuel_demand.density, 1e-6)
+            mass = caught.mass if caught is not None and caught.mass else max(value * seconds * predictor.study.fuel_demand.density, 1e-6)
             return abs(value) * math.hypot(share, float(row["absolute"]) / mass)
         return abs(value) * math.hypot(share, float(row["share"]))
     return abs(value) * float(row["share"]) + span * float(row["of_full"]) + float(row["absolute"])
 
 
-def model_doubt(bench: Bench, setup: Setup) -> float:
+def model_doubt(predictor: Predictor, setup: Setup) -> float:
     """How far a prediction may be off [SI], two standard deviations: parts within the tolerances of their sheets, each solved at its end; the gauge that reads it apart."""
-    return TWO * float(np.linalg.norm(spread(bench, [setup], without=("gauge",))))
+    return TWO * float(np.linalg.norm(spread(predictor, [setup], without=("gauge",))))
 
 
-def judged(bench: Bench, proof: Proof, reading: Reading, number: int = 0, at: str = "", corrected: bool = False) -> Judged:
+def judged(predictor: Predictor, proof: Proof, reading: Reading, number: int = 0, at: str = "", corrected: bool = False) -> Judged:
     """A reading judged at what was told with it."""
-    there = proof.at(reading.told)
-    said = bench.predict(there.setup) if there.setup is not None else proof.said
-    band = model_doubt(bench, there.setup) if there.setup is not None and said is not None else 0.0
-    limit = limit_at(bench.study, proof, reading.told)
+    there = proof.at(reading.conditions)
+    predicted = predictor.predict(there.setup) if there.setup is not None else proof.predicted
+    band = model_doubt(predictor, there.setup) if there.setup is not None and predicted is not None else 0.0
+    limit = limit_at(predictor.study, proof, reading.conditions)
     verdict, steps = NOTED, []
-    if there.setup is not None and said is not None:
-        miss = abs(reading.value - said)
+    if there.setup is not None and predicted is not None:
+        miss = abs(reading.value - predicted)
         verdict = WITHIN if miss <= band else DOUBTFUL if miss <= band + reading.doubt else OFF
     if limit is not None:
         by_limit = _against(limit, reading.value, reading.doubt)
         verdict = by_limit if verdict == NOTED else min(verdict, by_limit, key=WORST.index)
-    steps += _steps(bench, there, reading, said, band, limit)
-    return Judged(number, at, reading, said, band, reading.doubt, verdict, tuple(steps), corrected)
+    steps += _steps(predictor, there, reading, predicted, band, limit)
+    return Judged(number, at, reading, predicted, band, reading.doubt, verdict, tuple(steps), corrected)
 
 
 def _against(limit: Limit, value: float, doubt: float) -> str:
@@ -168,7 +168,7 @@ SCALES = {  # what arithmetic is shown in
 }
 
 
-def _steps(bench: Bench, proof: Proof, reading: Reading, said: float | None, band: float, limit: Limit | None) -> list[str]:
+def _steps(predictor: Predictor, proof: Proof, reading: Reading, predicted: float | None, band: float, limit: Limit | None) -> list[str]:
     scale, unit = SCALES[proof.quantity]
 
     def f(x: float) -> str:
@@ -176,14 +176,14 @@ def _steps(bench: Bench, proof: Proof, reading: Reading, said: float | None, ban
 
     out = [reading.typed["steps"]] if "steps" in reading.typed else []
     s = proof.setup
-    if said is not None and s is not None:
+    if predicted is not None and s is not None:
         where = [f"{format_number(s.against / KPA)} kPa"] if s.against is not None else []
         where += [f"{format_number(s.volts)} V {'at the pump' if s.at_pump else 'at the battery'}"] if s.volts is not None else []
         where += [f"{s.kelvin - CELSIUS:.0f} °C"] if s.kelvin is not None else []
-        out.append(f"predicted: {f(said)}, the circuit solved at {', '.join(where)}, ± {f(band)} by tolerances of its parts")
-        out.append(f"read − predicted = {f(reading.value)} − {f(said)} = {f(reading.value - said)}" + (f", {format_number(100 * (reading.value - said) / abs(said))} %" if said else ""))
-    elif said is not None:
-        out.append(f"predicted: {f(said)}; read: {f(reading.value)}")
+        out.append(f"predicted: {f(predicted)}, the circuit solved at {', '.join(where)}, ± {f(band)} by tolerances of its parts")
+        out.append(f"read − predicted = {f(reading.value)} − {f(predicted)} = {f(reading.value - predicted)}" + (f", {format_number(100 * (reading.value - predicted) / abs(predicted))} %" if predicted else ""))
+    elif predicted is not None:
+        out.append(f"predicted: {f(predicted)}; read: {f(reading.value)}")
     out.append(f"the instrument may be off by {f(reading.doubt)}")
     if limit is not None:
         bounds = [f"at least {f(limit.least)}" if limit.least is not None else "", f"at most {f(limit.most)}" if limit.most is not None else ""]
@@ -191,22 +191,22 @@ def _steps(bench: Bench, proof: Proof, reading: Reading, said: float | None, ban
     return out
 
 
-def tested(bench: Bench, proofs: Sequence[Proof], log: Folded) -> list[Tested]:
+def tested(predictor: Predictor, proofs: Sequence[Proof], log: Folded) -> list[Tested]:
     """Each test with what was read."""
     out = []
     for p in proofs:
-        mine = [judged(bench, p, r, k.number, k.at, k.number in log.corrected.values()) for k, r in log.readings if r.proof == p.key]
-        if (told := _told(p, log)) is not None:
-            k, reading = told
-            mine = [judged(bench, p, reading, k.number, k.at)]
+        mine = [judged(predictor, p, r, k.number, k.at, k.number in log.corrected.values()) for k, r in log.readings if r.proof == p.key]
+        if (conditions := _last_reading(p, log)) is not None:
+            k, reading = conditions
+            mine = [judged(predictor, p, reading, k.number, k.at)]
         if p.name == "run" and log.runs:
             run = log.runs[-1][1]
-            mine = [replace(mine[0], verdict=OFF if run.sure else DOUBTFUL if run.found else WITHIN)]
+            mine = [replace(mine[0], verdict=OFF if run.sure else DOUBTFUL if run.named else WITHIN)]
         out.append(Tested(p, tuple(mine), _verdict(mine), tuple((k.number, n.note) for k, n in log.notes if n.proof == p.key)))
     return out
 
 
-def _told(p: Proof, log: Folded) -> tuple[Kept, Reading] | None:
+def _last_reading(p: Proof, log: Folded) -> tuple[StoredEntry, Reading] | None:
     """What the newest match, pours or run says as a reading of its test; None where there is none."""
 
     def reading(e: Match | Pours | RunEntry, value: float, doubt: float = 0.0) -> Reading:
@@ -226,30 +226,30 @@ def _verdict(readings: Sequence[Judged]) -> str:
     """The worst of the newest reading at each place: a later one at the same conditions takes the place of an earlier."""
     newest: dict[tuple[tuple[str, float], ...], Judged] = {}
     for j in readings:
-        newest[tuple(sorted((k, round(v, 4 if abs(v) < 10 else 1)) for k, v in j.reading.told.items() if k in ("against", "applied")))] = j
+        newest[tuple(sorted((k, round(v, 4 if abs(v) < 10 else 1)) for k, v in j.reading.conditions.items() if k in ("against", "applied")))] = j
     return min((j.verdict for j in newest.values()), key=WORST.index, default=NOT_RUN)
 
 
-def points(bench: Bench, rows: Sequence[Tested]) -> list[Point]:
+def points(predictor: Predictor, rows: Sequence[Tested]) -> list[Point]:
     """All readings that a circuit predicts, for the causes to explain."""
     out = []
     for t in rows:
         for j in t.readings:
-            setup = t.proof.at(j.reading.told).setup
-            if setup is not None and j.said is not None:
-                out.append(Point(setup, j.reading.value, max(j.doubt / TWO, 1e-9, 1e-3 * abs(j.said)), f"T{t.proof.number}"))
+            setup = t.proof.at(j.reading.conditions).setup
+            if setup is not None and j.predicted is not None:
+                out.append(Point(setup, j.reading.value, max(j.doubt / TWO, 1e-9, 1e-3 * abs(j.predicted)), f"T{t.proof.number}"))
     return out
 
 
-def possible(bench: Bench, rows: Sequence[Tested]) -> list[Point]:
+def possible(predictor: Predictor, rows: Sequence[Tested]) -> list[Point]:
     """Readings that one could take next: every test that a circuit predicts and nobody has run, as it is usually read."""
     out = []
     for t in rows:
         if t.verdict != NOT_RUN:
             continue
         setup = t.proof.setup
-        said = bench.predict(setup) if setup is not None else None
-        if setup is not None and said is not None:
-            doubt = instrument_doubt(bench, str(t.proof.row["instrument"]), t.proof, said)
-            out.append(Point(setup, said, max(doubt / TWO, 1e-9), f"T{t.proof.number}"))
+        predicted = predictor.predict(setup) if setup is not None else None
+        if setup is not None and predicted is not None:
+            doubt = instrument_doubt(predictor, str(t.proof.row["instrument"]), t.proof, predicted)
+            out.append(Point(setup, predicted, max(doubt / TWO, 1e-9), f"T{t.proof.number}"))
     return out

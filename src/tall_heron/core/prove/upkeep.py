@@ -74,8 +74,8 @@ def _parts(circuit: Circuit, ethanol: float, of: str) -> tuple[str, ...] | None:
     if kind == "ethanol":
         return tuple(e.id for e in circuit.of_kind("strainer", "filter")) if ethanol > ALCOHOL else None
     if kind == "hose":
-        found = tuple(e.id for e in circuit.elements if e.kind in LINES and family in f"{e.properties.family} {e.title}".lower())
-        return found or None
+        lines = tuple(e.id for e in circuit.elements if e.kind in LINES and family in f"{e.properties.family} {e.title}".lower())
+        return lines or None
     return tuple(e.id for e in circuit.of_kind(kind)) or None
 
 
@@ -85,8 +85,8 @@ def filter_trends(log: Folded, day_of: Callable[[str], int]) -> list[tuple[str, 
     rows: dict[str, list[tuple[int, float]]] = {}
     for k, r in log.readings:
         name, _, part = r.proof.partition(" ")
-        if name == "drop" and r.said is not None and r.said > 0:
-            rows.setdefault(part, []).append((day_of(k.at), r.value / r.said))
+        if name == "drop" and r.predicted is not None and r.predicted > 0:
+            rows.setdefault(part, []).append((day_of(k.at), r.value / r.predicted))
     out = []
     for part, read in rows.items():
         if len({d for d, _ in read}) < 2:

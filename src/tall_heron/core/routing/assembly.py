@@ -62,7 +62,7 @@ def body_of(element: Element) -> Body:
 
 def assemblies_of(circuit: Circuit) -> list[Assembly]:
     """Every assembly of a circuit, in document order of their first parts; worked out once for a circuit."""
-    return circuit.kept(_assemblies_of)
+    return circuit.memo(_assemblies_of)
 
 
 def _assemblies_of(circuit: Circuit) -> list[Assembly]:
@@ -94,10 +94,10 @@ def _groups(circuit: Circuit, inside: dict[str, str]) -> list[list[Element]]:
     for e in (*own, *(x for x in circuit.elements if x.id in inside)):
         for node in e.ports.values():
             leader[top(f"n {node}")] = top(f"e {e.id}")
-    found: dict[str, list[Element]] = {}
+    by_mount: dict[str, list[Element]] = {}
     for e in own:
-        found.setdefault(top(f"e {e.id}"), []).append(e)
-    return list(found.values())
+        by_mount.setdefault(top(f"e {e.id}"), []).append(e)
+    return list(by_mount.values())
 
 
 def _free(taken: set[Vector], *wanted: Vector) -> tuple[Vector, ...]:
@@ -186,19 +186,19 @@ def tops_of(main: Element, parts: Iterable[Element], box: Body, ahead: float) ->
 def spread_out(box: Body, wanted: Sequence[tuple[str, float, float, float]], taken: Sequence[tuple[float, float, float]]) -> dict[str, tuple[float, float]]:
     """Places on a tank's top, each as near as may be to where it is wanted: (name, x, y, how wide it is) [mm], with its whole width on the surface and clear of the others; where none is it stays."""
     out: dict[str, tuple[float, float]] = {}
-    held = list(taken)
+    placed = list(taken)
     for name, x, y, wide in wanted:
-        place = min(_places(box, wide, held, x, y), key=lambda p: (p[0] - x) ** 2 + (p[1] - y) ** 2, default=(x, y))
+        place = min(_places(box, wide, placed, x, y), key=lambda p: (p[0] - x) ** 2 + (p[1] - y) ** 2, default=(x, y))
         out[name] = place
-        held.append((*place, wide))
+        placed.append((*place, wide))
     return out
 
 
-def _places(box: Body, wide: float, held: Sequence[tuple[float, float, float]], x: float, y: float) -> Iterator[tuple[float, float]]:
+def _places(box: Body, wide: float, placed: Sequence[tuple[float, float, float]], x: float, y: float) -> Iterator[tuple[float, float]]:
     far, aside = box.long / 2 - wide / 2, box.wide / 2 - wide / 2
     grid = [(i * STEP_MM, k * STEP_MM) for i in range(-int(max(far, 0) // STEP_MM), int(max(far, 0) // STEP_MM) + 1) for k in range(-int(max(aside, 0) // STEP_MM), int(max(aside, 0) // STEP_MM) + 1)]
     for p in [(x, y), *grid]:
-        if abs(p[0]) <= far and abs(p[1]) <= aside and all(math.dist(p, h[:2]) >= (wide + h[2]) / 2 for h in held):
+        if abs(p[0]) <= far and abs(p[1]) <= aside and all(math.dist(p, h[:2]) >= (wide + h[2]) / 2 for h in placed):
             yield p
             if p == (x, y):
                 return

@@ -13,7 +13,7 @@ from tall_heron.core.routing.assembly import assemblies_of
 from tall_heron.core.routing.clearance import Polyline, polyline
 from tall_heron.core.routing.outline import Outline, outline_of
 from tall_heron.core.routing.placing import Ends, Stands, facing, joints_between, stand
-from tall_heron.core.routing.run import STRAIGHT, Port, Run, RunEnd
+from tall_heron.core.routing.run import STRAIGHT, HoseRun, Port, RunEnd
 from tall_heron.core.routing.vectors import Vector, across, less, plus, size, turned, unit
 from tall_heron.core.routing.way import best_turned
 
@@ -29,7 +29,7 @@ class LaidLine:
     in; such a line is not led through the vehicle. `trouble` says why a line is drawn straight instead."""
 
     element: Element
-    run: Run
+    run: HoseRun
     route: Route
     drawn: bool
     clamps: tuple[float, ...]
@@ -149,28 +149,28 @@ def _end(port: Port, end: End | None, toward: Vector, turned_deg: float = 0.0) -
 
 def lay_line(build: Build, outline: Outline, e: Element, a: Port, b: Port, lane: int, inside: str) -> LaidLine:
     """One line between its ports: as somebody drew it, or the usual way."""
-    said = build.space.routes.get(e.id)
-    route = said or Route()
+    typed = build.space.routes.get(e.id)
+    route = typed or Route()
     radius = route.radius_mm or ROUND * least_radius(e)
-    corners = tuple(route.corners) if said is not None and said.corners else ()
+    corners = tuple(route.corners) if typed is not None and typed.corners else ()
     one = _end(a, e.end_a, corners[0] if corners else b.seat, route.turned_a_deg)
     other = _end(b, e.end_b, corners[-1] if corners else a.seat, route.turned_b_deg)
     trouble = ""
     try:
         if inside:
-            run = Run(_plain(a), _plain(b), (), radius)
+            run = HoseRun(_plain(a), _plain(b), (), radius)
         else:
-            if said is None:
+            if typed is None:
                 one, other, corners = best_turned(outline.lanes, one, other, radius, lane, VENT_RISE if e.kind == "vent" else 0.0)
-            run = Run(one, other, corners, radius)
+            run = HoseRun(one, other, corners, radius)
         path = polyline(run.drawn())
     except ValueError as error:
         trouble = str(error)
-        run = Run(_plain(a), _plain(Port(plus(b.seat, (0.0, 0.0, LEAST_LEG)) if size(less(a.seat, b.seat)) < 1.0 else b.seat, b.away)), (), radius)
+        run = HoseRun(_plain(a), _plain(Port(plus(b.seat, (0.0, 0.0, LEAST_LEG)) if size(less(a.seat, b.seat)) < 1.0 else b.seat, b.away)), (), radius)
         path = polyline(run.drawn())
     total = float(path.along[-1])
     clamps = tuple(c for c in route.clamps if c <= total) if route.clamps is not None else by_rule(e, run) if not inside else ()
-    return LaidLine(e, run, route, said is not None and not trouble, clamps, route.clamps is not None, path, inside, trouble)
+    return LaidLine(e, run, route, typed is not None and not trouble, clamps, route.clamps is not None, path, inside, trouble)
 
 
 def _plain(port: Port) -> RunEnd:
@@ -183,7 +183,7 @@ def spacing(element: Element) -> float:
     return float(row[{"aluminium": "aluminium_mm", "steel": "steel_mm"}.get(element.properties.family, "hose_mm")])
 
 
-def by_rule(element: Element, run: Run) -> tuple[float, ...]:
+def by_rule(element: Element, run: HoseRun) -> tuple[float, ...]:
     """Clamps evenly along it [mm], no two and no end further apart than they may be."""
     total, most = run.centre_line, spacing(element)
     count = max(math.ceil(total / (0.95 * most)) - 1, 0)

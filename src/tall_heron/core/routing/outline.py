@@ -118,8 +118,8 @@ def usual_outline(brief: Brief) -> str:
 def family_of(name: str) -> dict[str, Any]:
     """What an outline shares with others: zones, panels, lanes, spots, dimensions as drawn."""
     data = document("outlines")
-    found: dict[str, Any] = data["families"][data["outlines"][name]["family"]]
-    return found
+    family_row: dict[str, Any] = data["families"][data["outlines"][name]["family"]]
+    return family_row
 
 
 def _is_aircraft(name: str) -> bool:
@@ -132,12 +132,12 @@ def leans_along(space: Space, brief: Brief) -> bool:
     return "track" not in family_of(name)["dimensions"] and not _is_aircraft(name)
 
 
-def limits_of(name: str, dimension: str, said: dict[str, float]) -> tuple[float, float]:
+def limits_of(name: str, dimension: str, typed: dict[str, float]) -> tuple[float, float]:
     """The least and the most that a dimension of an outline may be [mm]; of a landmark, between its neighbors in a vehicle of which so much is `said`."""
     row, family = document("outlines")["outlines"][name], family_of(name)
     mark = family["landmarks"].get(dimension)
     if mark is not None:
-        rest = {k: v for k, v in said.items() if k != dimension}
+        rest = {k: v for k, v in typed.items() if k != dimension}
         return _between(_landmarked(family, _knots(family, _dimensions(row, rest)), rest)[mark["axis"]], mark)
     usual = float((family["dimensions"] | row["dimensions"])[dimension])
     return LEAST * usual, MOST * usual
@@ -151,25 +151,25 @@ def titles(flies: bool) -> dict[str, str]:
 def outline_of(space: Space, brief: Brief) -> Outline:
     """The outline of a build: as said, or the usual one, stretched to what is said of its dimensions, with the zones and panels that somebody changed."""
     name = space.outline or usual_outline(brief)
-    made = _stretched(name, tuple(sorted(space.dimensions.items())))
-    usual = made.zones if brief.boosted else tuple(z.model_copy(update={"title": WITHOUT_BOOST[z.title]}) if z.title in WITHOUT_BOOST else z for z in made.zones)
+    stretched = _stretched(name, tuple(sorted(space.dimensions.items())))
+    usual = stretched.zones if brief.boosted else tuple(z.model_copy(update={"title": WITHOUT_BOOST[z.title]}) if z.title in WITHOUT_BOOST else z for z in stretched.zones)
     zones = _with(usual, space.zones, space.without)
-    panels = _with(made.panels, space.panels, space.without)
-    return made if zones == made.zones and panels == made.panels else Outline(**(made.__dict__ | {"zones": zones, "panels": panels}))
+    panels = _with(stretched.panels, space.panels, space.without)
+    return stretched if zones == stretched.zones and panels == stretched.panels else Outline(**(stretched.__dict__ | {"zones": zones, "panels": panels}))
 
 
 def _with(usual: Sequence[Any], own: Sequence[Any], without: Sequence[str]) -> tuple[Any, ...]:
-    said = {x.name: x for x in own}
+    typed = {x.name: x for x in own}
     names = [x.name for x in usual]
-    out = [said.get(x.name, x) for x in usual if x.name not in without]
+    out = [typed.get(x.name, x) for x in usual if x.name not in without]
     return (*out, *(x for x in own if x.name not in names and x.name not in without))
 
 
 @lru_cache(maxsize=64)
-def _stretched(name: str, said: tuple[tuple[str, float], ...]) -> Outline:
+def _stretched(name: str, typed: tuple[tuple[str, float], ...]) -> Outline:
     row, family = document("outlines")["outlines"][name], family_of(name)
-    dimensions = _dimensions(row, dict(said))
-    x, y, z = (_piecewise(axis) for axis in _landmarked(family, _knots(family, dimensions), dict(said)))
+    dimensions = _dimensions(row, dict(typed))
+    x, y, z = (_piecewise(axis) for axis in _landmarked(family, _knots(family, dimensions), dict(typed)))
 
     def at(v: Sequence[float]) -> Vector:
         return x(v[0]), y(v[1]), z(v[2])
@@ -215,10 +215,10 @@ def _wheels(row: dict[str, Any], d: dict[str, float], x: Callable[[float], float
 Knots = list[tuple[float, float]]  # from a place of the drawing to the one in the vehicle [mm]
 
 
-def _dimensions(row: dict[str, Any], said: dict[str, float]) -> dict[str, float]:
+def _dimensions(row: dict[str, Any], typed: dict[str, float]) -> dict[str, float]:
     """The main dimensions of a vehicle of which something is said, each within reason."""
     usual = {key: float(value) for key, value in (document("outlines")["families"][row["family"]]["dimensions"] | row["dimensions"]).items()}
-    out = usual | {k: min(max(v, LEAST * usual[k]), MOST * usual[k]) for k, v in said.items() if k in usual}
+    out = usual | {k: min(max(v, LEAST * usual[k]), MOST * usual[k]) for k, v in typed.items() if k in usual}
     for part, whole, share in WITHIN:
         if part in out:
             out[part] = min(out[part], share * out[whole])
@@ -239,14 +239,14 @@ def _knots(family: dict[str, Any], d: dict[str, float]) -> list[Knots]:
     return [x, [(0.0, 0.0), (drawn["width"] / 2, d["width"] / 2)], z]
 
 
-def _landmarked(family: dict[str, Any], knots: list[Knots], said: dict[str, float]) -> list[Knots]:
+def _landmarked(family: dict[str, Any], knots: list[Knots], typed: dict[str, float]) -> list[Knots]:
     """The same with the landmarks that are said, each between its neighbors."""
     for name, mark in family["landmarks"].items():
-        if name in said:
+        if name in typed:
             axis = knots[mark["axis"]]
             least, most = _between(axis, mark)
             begins = _piecewise(axis)(mark["from"])
-            new = {float(mark["from"]): begins, float(mark["to"]): begins + min(max(said[name], least), most)} | dict(axis)
+            new = {float(mark["from"]): begins, float(mark["to"]): begins + min(max(typed[name], least), most)} | dict(axis)
             knots[mark["axis"]] = sorted(new.items())
     return knots
 

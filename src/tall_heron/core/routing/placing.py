@@ -31,7 +31,7 @@ class Standing:
 
     assembly: Assembly
     place: Place
-    said: bool
+    typed: bool
     mirrored: bool
 
     def way(self, local: Vector) -> Vector:
@@ -80,21 +80,21 @@ class Stands:
 
 def stand(build: Build, outline: Outline) -> Stands:
     """Where the assemblies of a build stand."""
-    said = build.space.places
+    typed = build.space.places
     standing, home, used = dict[str, Standing](), dict[str, str](), dict[str, int]()
     for a in assemblies_of(build.circuit):
         home |= {e.id: a.main.id for e in a.parts}
         name = _spot_name(a)
         count = used[name] = used.get(name, -1) + 1
         spot = _spot(outline, name, count)
-        own = said.get(a.main.id)
+        own = typed.get(a.main.id)
         place = own or Place(at=spot.at, yaw_deg=spot.yaw, pitch_deg=spot.pitch)
         if name == "tank" and outline.outlet_left:
             a = outlet_left(a)
         standing[a.main.id] = Standing(a, place, own is not None, a.main.kind == "tank" and place.at[1] < 0)
     valves = {}
     for i, e in enumerate(build.circuit.of_kind("vent_valve")):
-        valves[e.id] = said[e.id].at if e.id in said else plus(_spot(outline, "vent", i).at, (0.0, 0.0, 0.0))
+        valves[e.id] = typed[e.id].at if e.id in typed else plus(_spot(outline, "vent", i).at, (0.0, 0.0, 0.0))
         home[e.id] = e.id
     vents = tuple(_spot(outline, "vent", i).at for i in range(8))
     return Stands(standing, home, valves, outline, {}, outline.spots["plenum"].at, vents)
@@ -160,9 +160,9 @@ class Ends:
         box = body_of(tank)
         # Vents stand at the far side, clear of what hangs in the tank and of one another.
         over = {"hanger": FLANGE_MM, "inlet": NUT_MM}
-        held = [(*s.assembly.at[e.id][:2], over[e.properties.mount]) for e in s.assembly.parts if e.properties.mount in over]
+        mounted = [(*s.assembly.at[e.id][:2], over[e.properties.mount]) for e in s.assembly.parts if e.properties.mount in over]
         wanted = [(str(i), -box.long / 2 + 60.0 + APART * i, box.wide / 2 - 50.0, NUT_MM) for i in range(shift + 1)]
-        at = spread_out(box, wanted, held)[str(shift)]
+        at = spread_out(box, wanted, mounted)[str(shift)]
         return Port(s.point((*at, box.high)), unit(s.way(Z)))
 
     def _vent(self, line: Element) -> tuple[Port | None, Port | None]:

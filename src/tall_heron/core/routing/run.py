@@ -61,7 +61,7 @@ class Bend:
 
 
 @dataclass(frozen=True)
-class Run:
+class HoseRun:
     """A line through `corners` [mm] between two ends, its arcs of one `radius` [mm]."""
 
     one: RunEnd
@@ -187,7 +187,7 @@ class TubeBend:
     starts: float
 
 
-def bend_table(run: Run) -> tuple[list[TubeBend], float]:
+def bend_table(run: HoseRun) -> tuple[list[TubeBend], float]:
     """How a hard line is bent: its bends, and the straight after the last [mm]. Raises ValueError where a corner does not fit."""
     if not all(b.fits for b in run.bends):
         raise ValueError("a corner does not fit between its neighbors: move it, or bend it tighter")

@@ -10,7 +10,7 @@ from tall_heron.core.document.space import Zone
 from tall_heron.core.routing.clearance import Points, crossings, distance, polyline, vector
 from tall_heron.core.routing.laid import VENT_RISE, Laid, LaidLine
 from tall_heron.core.routing.limits import keep_out
-from tall_heron.core.routing.run import Run
+from tall_heron.core.routing.run import HoseRun
 from tall_heron.core.routing.vectors import Vector, less, plus, size
 from tall_heron.core.routing.way import eased
 
@@ -30,7 +30,7 @@ class Suggestion:
 
     name: str
     corners: tuple[Vector, ...]
-    run: Run
+    run: HoseRun
     passes: tuple[str, ...]
 
 
@@ -43,43 +43,43 @@ def suggestions(laid: Laid, line: LaidLine) -> list[Suggestion]:
         met = [(len(passes), i, run, passes) for i, (run, passes) in enumerate(_tries(laid, line, inside))]
         if not met:
             continue
-        _, _, found, passes = min(met, key=lambda x: x[:2])
-        if not any(_alike(found, s.run) for s in out):
-            goes_in = not laid.outline.flies and any(bool((distance(z, polyline(found.drawn()).points) < 0).any()) for z in cabin)
+        _, _, best, passes = min(met, key=lambda x: x[:2])
+        if not any(_alike(best, s.run) for s in out):
+            goes_in = not laid.outline.flies and any(bool((distance(z, polyline(best.drawn()).points) < 0).any()) for z in cabin)
             name = inner if goes_in or (laid.outline.flies and inside) else outer
-            out.append(Suggestion(name, found.corners, found, passes))
+            out.append(Suggestion(name, best.corners, best, passes))
     return out if len({s.name for s in out}) == len(out) else out[:1]
 
 
-def way_round(laid: Laid, line: LaidLine) -> Run | None:
+def way_round(laid: Laid, line: LaidLine) -> HoseRun | None:
     """The way outside the cabin that passes least too near; None where there is none."""
     met = [(len(passes), i, run) for i, (run, passes) in enumerate(_tries(laid, line, False, FEW_CELLS))]
     return min(met, key=lambda x: x[:2])[2] if met else None
 
 
-def _tries(laid: Laid, line: LaidLine, inside: bool, cells: int = MOST_CELLS) -> Iterator[tuple[Run, tuple[str, ...]]]:
+def _tries(laid: Laid, line: LaidLine, inside: bool, cells: int = MOST_CELLS) -> Iterator[tuple[HoseRun, tuple[str, ...]]]:
     """The way found with what is asked, and what it still passes too near, for bends cut corners; then with more room asked, until one keeps clear."""
     for margin in MARGINS:
-        found = _way(laid, line, inside, margin, cells)
-        if found is not None:
-            passes = tuple(sorted({z.title or z.name for z in laid.outline.zones if z.kind != "cabin" and _too_near(laid, line.element, found, z)}))
-            yield found, passes
+        best = _way(laid, line, inside, margin, cells)
+        if best is not None:
+            passes = tuple(sorted({z.title or z.name for z in laid.outline.zones if z.kind != "cabin" and _too_near(laid, line.element, best, z)}))
+            yield best, passes
             if not passes:
                 return
 
 
-def _too_near(laid: Laid, element: Element, run: Run, zone: Zone) -> bool:
+def _too_near(laid: Laid, element: Element, run: HoseRun, zone: Zone) -> bool:
     keep = keep_out(element, zone, laid.outline.flies)
     return keep > 0 and bool((distance(zone, polyline(run.drawn()).looked_at()[0]) < keep - 0.5).any())
 
 
-def _alike(a: Run, b: Run) -> bool:
+def _alike(a: HoseRun, b: HoseRun) -> bool:
     one, other = (polyline(r.drawn()) for r in (a, b))
     s = np.linspace(0, 1, 24)
     return max(size(less(one.at(t * one.along[-1]), other.at(t * other.along[-1]))) for t in s) < 120.0
 
 
-def _way(laid: Laid, line: LaidLine, inside: bool, margin: float, cells: int) -> Run | None:
+def _way(laid: Laid, line: LaidLine, inside: bool, margin: float, cells: int) -> HoseRun | None:
     run = line.run
     stub = 0.6 * run.radius + 10.0
     a, b = plus(run.one.socket, run.one.leaves, max(stub, _rise(line))), plus(run.other.socket, run.other.leaves, stub)
@@ -177,7 +177,7 @@ def _shortest(grid: Points, shape: Points, weight: Points, cell: float, ends: Po
 
 
 
-def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector], margin: float) -> Run | None:
+def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector], margin: float) -> HoseRun | None:
     """The way with as few corners as keep their distance, eased into bends."""
     zones = [(z, keep_out(line.element, z, laid.outline.flies)) for z in laid.outline.zones]
     guarded = [(z, keep + margin) for z, keep in zones if keep > 0]
@@ -190,7 +190,7 @@ def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector], margin: floa
     def holes(points: list[Vector]) -> int:
         return sum(len(crossings(p, polyline(points))) for p in laid.outline.panels)
 
-    kept, i = [path[0]], 0
+    corners_left, i = [path[0]], 0
     while i < len(path) - 1:
         j = len(path) - 1
         while j > i + 1:
@@ -198,11 +198,11 @@ def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector], margin: floa
             if cost([path[i], path[j]]) <= cost(whole) + 1.0 and holes([path[i], path[j]]) <= holes(whole) and _cabin(laid, [path[i], path[j]]) <= _cabin(laid, whole) + 60:
                 break
             j -= max((j - i) // 8, 1) if j - i > 9 else 1
-        kept.append(path[j])
+        corners_left.append(path[j])
         i = j
-    corners = eased(line.run.one, line.run.other, kept[1:-1], line.run.radius, _rise(line))
+    corners = eased(line.run.one, line.run.other, corners_left[1:-1], line.run.radius, _rise(line))
     try:
-        run = Run(line.run.one, line.run.other, corners, line.run.radius)
+        run = HoseRun(line.run.one, line.run.other, corners, line.run.radius)
         run.drawn()
     except ValueError:
         return None

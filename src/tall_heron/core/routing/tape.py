@@ -51,12 +51,12 @@ def _cells(row: str) -> list[str]:
 def _head(cells: list[str], unit: str) -> tuple[list[int], list[str]]:
     order, units = [], []
     for cell in [c for c in cells if c]:
-        found = re.match(r"([a-z ]+?)\s*(?:[(\[]\s*(mm|cm|m|in|inch|ft)\s*[)\]])?$", cell.lower().strip())
-        name = found[1].strip() if found else ""
+        title_match = re.match(r"([a-z ]+?)\s*(?:[(\[]\s*(mm|cm|m|in|inch|ft)\s*[)\]])?$", cell.lower().strip())
+        name = title_match[1].strip() if title_match else ""
         if name not in NAMES:
             raise ValueError(f"the column “{cell[:30]}” is not known; name them x, y, z or ahead, left, up or station, bl, wl")
         order.append(NAMES[name])
-        units.append({"inch": "in"}.get(found[2], found[2]) if found and found[2] else unit)
+        units.append({"inch": "in"}.get(title_match[2], title_match[2]) if title_match and title_match[2] else unit)
     if sorted(order) != [0, 1, 2]:
         raise ValueError("the first row must name each of x, y and z once")
     return order, units

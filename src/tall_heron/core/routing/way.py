@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 
 from tall_heron.core.base.graphs import cheapest
-from tall_heron.core.routing.run import Run, RunEnd
+from tall_heron.core.routing.run import HoseRun, RunEnd
 from tall_heron.core.routing.vectors import Vector, angle_between, dot, less, plus, size, unit
 
 OFF_LANE = 2.2  # times as long as it is, a way off the lanes counts
@@ -30,7 +30,7 @@ Lanes = tuple[tuple[Vector, ...], ...]
 def usual_way(lanes: Lanes, one: RunEnd, other: RunEnd, radius: float, lane: int, rise: float = 0.0) -> tuple[Vector, ...]:
     """The corners of a line between two ends [mm], `lane` lines further to the left than the first that follows its way, going at least `rise` [mm] straight out of its first
     end; none where it can lie straight."""
-    plain = Run(one, other, (), radius)
+    plain = HoseRun(one, other, (), radius)
     if size(less(other.socket, one.socket)) > 1.0 and max(plain.kinks) < math.radians(KINK) and not rise:
         return ()
     a, b = _out(one, 0.6 * radius + 10.0), _out(other, 0.6 * radius + 10.0)
@@ -68,7 +68,7 @@ def _worth(one: RunEnd, other: RunEnd, corners: tuple[Vector, ...], radius: floa
     if any(size(less(q, p)) < 1.0 for p, q in pairwise(points)):
         return math.inf
     lacks, _, turns = _lacks(points, radius)
-    run = Run(one, other, corners, radius)
+    run = HoseRun(one, other, corners, radius)
     low = min(p[2] for p in points)
     missed = sum(min((size(less(c, w)) for c in corners), default=math.inf) > MISSED for w in wanted)
     return OFF * missed + sum(run.legs) + TURN * sum(turns) + UNFIT * (max(lacks) > 0.5) + UNFIT * max(0.0, 60.0 - low) / 60.0 + UNFIT * (max(run.kinks) > math.radians(KINK))
@@ -108,20 +108,20 @@ def _cut(lane: tuple[Vector, ...]) -> tuple[Vector, ...]:
 
 def eased(one: RunEnd, other: RunEnd, middle: list[Vector], radius: float, rise: float = 0.0) -> tuple[Vector, ...]:
     """Corners that lead straight out of both ends and through some places, as far as bends of a radius find room: places too near for them are drawn together, or left out."""
-    kept = [c for i, c in enumerate(middle) if not i or size(less(c, middle[i - 1])) > SAME]
+    corners_left = [c for i, c in enumerate(middle) if not i or size(less(c, middle[i - 1])) > SAME]
     far = [max(0.6 * radius + 10.0, rise), 0.6 * radius + 10.0]
-    for _ in range(3 * len(kept) + 12):
-        corners = [_out(one, far[0]), *kept, _out(other, far[1])]
+    for _ in range(3 * len(corners_left) + 12):
+        corners = [_out(one, far[0]), *corners_left, _out(other, far[1])]
         points = [one.socket, *corners, other.socket]
         if any(size(less(q, p)) < 1.0 for p, q in pairwise(points)):
-            if not kept:
+            if not corners_left:
                 break
-            kept.pop(0 if size(less(kept[0], corners[0])) < 1.0 else -1)
+            corners_left.pop(0 if size(less(corners_left[0], corners[0])) < 1.0 else -1)
             continue
         lacks, need, turns = _lacks(points, radius)
         flat = [i for i in range(1, len(turns) - 1) if turns[i] < math.radians(2)]
         if flat:
-            kept.pop(flat[0] - 1)
+            corners_left.pop(flat[0] - 1)
             continue
         worst = max(range(len(lacks)), key=lambda i: lacks[i])
         if lacks[worst] <= 0:
@@ -129,17 +129,17 @@ def eased(one: RunEnd, other: RunEnd, middle: list[Vector], radius: float, rise:
         if worst in (0, len(lacks) - 1) and far[bool(worst)] < 1.6 * radius:
             far[bool(worst)] = max(min(need[0 if not worst else -1] + 2.0, 1.6 * radius), 0.0 if worst else rise)
             continue
-        if not kept:
+        if not corners_left:
             return _two_stubs(one, other, radius)
         i = worst - 2  # of the two corners at the leg's ends that of `kept`
-        if i >= 0 and i + 1 < len(kept):
-            kept[i : i + 2] = [_between(kept[i], kept[i + 1])]
+        if i >= 0 and i + 1 < len(corners_left):
+            corners_left[i : i + 2] = [_between(corners_left[i], corners_left[i + 1])]
         else:
-            kept.pop(0 if worst <= 1 else -1)
+            corners_left.pop(0 if worst <= 1 else -1)
     return _rounded(
         [
             c
-            for c, t in zip([_out(one, far[0]), *kept, _out(other, far[1])], _turns([one.socket, _out(one, far[0]), *kept, _out(other, far[1]), other.socket]), strict=True)
+            for c, t in zip([_out(one, far[0]), *corners_left, _out(other, far[1])], _turns([one.socket, _out(one, far[0]), *corners_left, _out(other, far[1]), other.socket]), strict=True)
             if t > math.radians(1)
         ]
     )

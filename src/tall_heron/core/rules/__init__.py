@@ -106,14 +106,14 @@ def route_causes(study: Study) -> list[Finding]:
 
 
 def _check(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
-    found, passed = _looked(study, rules)
-    every = [*found, *(_looked(study, RULES)[0] if rules in (CASE_RULES, ROUTE_RULES, WIRING_RULES) else [])]
+    findings, passed = _looked(study, rules)
+    every = [*findings, *(_looked(study, RULES)[0] if rules in (CASE_RULES, ROUTE_RULES, WIRING_RULES) else [])]
     causes = {f.rule: f.level for f in sorted(every, key=_badness, reverse=True)}
 
-    def told(f: Finding) -> bool:
+    def shown_alone(f: Finding) -> bool:
         return not any(cause in causes and _badness(f) >= LEVELS.index(causes[cause]) for cause in FOLLOWS.get(f.rule, ()))
 
-    return sorted([f for f in found if told(f)], key=_badness), passed
+    return sorted([f for f in findings if shown_alone(f)], key=_badness), passed
 
 
 def _badness(finding: Finding) -> int:
@@ -122,20 +122,20 @@ def _badness(finding: Finding) -> int:
 
 def _looked(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
     """What some rules find by themselves, looked at once for a study."""
-    found, passed = _look.under(study, tuple(r.id for r in rules), lambda: _look.make(study, rules))
-    return list(found), list(passed)
+    findings, passed = _look.under(study, tuple(r.id for r in rules), lambda: _look.make(study, rules))
+    return list(findings), list(passed)
 
 
 @derived()
 def _look(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
-    found, passed = [], []
+    findings, passed = [], []
     accepted = {(a.rule, a.element_id): a.reason for a in study.build.accepted}
     for rule in rules:
         if not rule.applies(study):
             continue
         here = list(rule.look(study))
         source = f"Rule {rule.id}: {rule.source}"
-        found += [replace(f, rule=rule.id, source=f.source or source, accepted=accepted.get((rule.id, f.element_id), "")) for f in here]
+        findings += [replace(f, rule=rule.id, source=f.source or source, accepted=accepted.get((rule.id, f.element_id), "")) for f in here]
         if not here:
             passed.append(rule)
-    return found, passed
+    return findings, passed

@@ -50,8 +50,8 @@ def _worse(study: Study, rows: list[Row]) -> Iterator[tuple[Row, Requirement, Ce
 def _findings(study: Study, rows: list[Row], do: dict[str, str], also: str) -> Iterator[Finding]:
     """A finding for each requirement that fails in some rows, and one for those that do not solve."""
     for row, column, cell in _worse(study, rows):
-        found = cell_finding(row.moment, column, cell, do.get(column.key, do[""]), rail_word(study))
-        yield replace(found, why=f"{found.why} {also}".strip())
+        findings = cell_finding(row.moment, column, cell, do.get(column.key, do[""]), rail_word(study))
+        yield replace(findings, why=f"{findings.why} {also}".strip())
     for row in rows:
         if row.trouble:
             yield Finding("Stop", "", f"{row.moment.case.title} does not solve", f"{row.trouble}.", do[""], {}, row.moment.case.key, "cases")
@@ -95,8 +95,8 @@ def accelerated(study: Study) -> Iterator[Finding]:
     }
     guessed = any(n.ahead_mm is None for n in study.build.circuit.nodes)
     also = "Places along the vehicle are calculated from the lengths of the lines until Route places them: this is a guess." if guessed else ""
-    for found in _findings(study, _rows(study, lambda r: bool(r.moment.acceleration) and not r.moment.own), do, also):
-        yield replace(found, level=LEVELS[LEVELS.index(found.level) + 1]) if guessed else found  # type: ignore[arg-type]
+    for findings in _findings(study, _rows(study, lambda r: bool(r.moment.acceleration) and not r.moment.own), do, also):
+        yield replace(findings, level=LEVELS[LEVELS.index(findings.level) + 1]) if guessed else findings  # type: ignore[arg-type]
 
 
 def stages(study: Study) -> Iterator[Finding]:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from tall_heron.core.electrics.cut_off import faults_of, walk
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.rule import Rule, drives, flies
-from tall_heron.core.rules.wired import first_pump, found, harness_in
+from tall_heron.core.rules.wired import first_pump, harness_in, wire_finding
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.supply import electric
 
@@ -15,7 +15,7 @@ def nothing_stops_it(study: Study) -> Iterator[Finding]:
     cut = harness_in(study).wiring.cut_off
     first = first_pump(study)
     if not cut.automatic or not (cut.oil_switch or cut.control_unit):
-        yield found(
+        yield wire_finding(
             "Stop",
             first,
             "Nothing stops the pumps when the engine stops",
@@ -23,7 +23,7 @@ def nothing_stops_it(study: Study) -> Iterator[Finding]:
             "Let an oil-pressure switch or the control unit hold the relay.",
         )
     elif not (cut.inertia or cut.roll_over):
-        yield found(
+        yield wire_finding(
             "Check",
             first,
             "No inertia or roll-over switch stops the pumps",
@@ -40,7 +40,7 @@ def runs_after_a_crash(study: Study) -> Iterator[Finding]:
     for fault in faults_of(cut):
         met = walk(cut, fault)
         if met.crash_s is None:
-            yield found(
+            yield wire_finding(
                 "Stop",
                 first_pump(study),
                 f"With one fault the pumps run on after a crash: {fault or 'none at all'}" if fault else "The pumps run on after a crash",
@@ -54,7 +54,7 @@ def cannot_start(study: Study) -> Iterator[Finding]:
     """An oil-pressure switch without a bypass for starting."""
     cut = harness_in(study).wiring.cut_off
     if cut.automatic and not walk(cut, "").runs:
-        yield found(
+        yield wire_finding(
             "Stop",
             first_pump(study),
             "The engine cannot be started as it is wired",
@@ -62,7 +62,7 @@ def cannot_start(study: Study) -> Iterator[Finding]:
             "Bypass the oil-pressure switch while the starter turns.",
         )
     elif cut.automatic and cut.oil_switch and not cut.start_bypass and cut.prime_s <= 0:
-        yield found(
+        yield wire_finding(
             "Check",
             first_pump(study),
             "No pump runs while the starter turns",
@@ -74,7 +74,7 @@ def cannot_start(study: Study) -> Iterator[Finding]:
 def automatic_in_flight(study: Study) -> Iterator[Finding]:
     """Something automatic that could stop an aircraft's pump."""
     if harness_in(study).wiring.cut_off.automatic:
-        yield found(
+        yield wire_finding(
             "Stop",
             first_pump(study),
             "Something automatic can stop the pumps in flight",
@@ -86,7 +86,7 @@ def automatic_in_flight(study: Study) -> Iterator[Finding]:
 def kill_leaves_it(study: Study) -> Iterator[Finding]:
     """A kill switch that takes only the battery away."""
     if harness_in(study).wiring.cut_off.kill == "battery":
-        yield found(
+        yield wire_finding(
             "Stop",
             first_pump(study),
             "The kill switch takes the battery away and leaves the alternator",

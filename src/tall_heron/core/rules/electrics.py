@@ -12,7 +12,7 @@ from tall_heron.core.routing.loom_way import nearest_line
 from tall_heron.core.rules.finding import Finding, Level, Quantity
 from tall_heron.core.rules.route import laid_of
 from tall_heron.core.rules.rule import Rule, flies
-from tall_heron.core.rules.wired import first_pump, found, harness_in
+from tall_heron.core.rules.wired import first_pump, harness_in, wire_finding
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.supply import balances, battery_alone, electric
 from tall_heron.core.study.what_if import current_of
@@ -34,7 +34,7 @@ def too_much_lost(study: Study) -> Iterator[Finding]:
         ]
         lost, case = max(met, default=(0.0, "peak"))
         if lost > limit:
-            yield found(
+            yield wire_finding(
                 "Check",
                 pump,
                 f"{pump} loses {{lost}} in its wires; {{limit}} is the most",
@@ -61,7 +61,7 @@ def wire_under_fuse(study: Study) -> Iterator[Finding]:
     rows = [(f.pump, w, f.fuse) for f in harness.feeds.values() for w in (f.out, f.back)] + [(c.pumps[0], c.supply, c.fuse) for c in harness.relays.values()]
     for pump, wire, fuse in rows:
         if fuse is not None and wire.carries_a < fuse:
-            yield found(
+            yield wire_finding(
                 "Stop",
                 pump,
                 f"Wire {wire.number} of {wire.size} carries {{carries}}, and its fuse is {{fuse}}",
@@ -77,7 +77,7 @@ def fuse_wrong(study: Study) -> Iterator[Finding]:
         most, case = highest_in_cases(study, f.pump)
         need = max(most, f.highest)
         if f.fuse is None:
-            yield found(
+            yield wire_finding(
                 "Stop",
                 f.pump,
                 f"No fuse is large enough for {f.pump}, which draws {{need}}",
@@ -87,7 +87,7 @@ def fuse_wrong(study: Study) -> Iterator[Finding]:
                 case,
             )
         elif f.fuse < need:
-            yield found(
+            yield wire_finding(
                 "Stop",
                 f.pump,
                 f"{f.pump} draws up to {{need}} and its fuse is {{fuse}}",
@@ -103,7 +103,7 @@ def fuse_large(study: Study) -> Iterator[Finding]:
     for f in harness_in(study).feeds.values():
         most = house_figure("fuse_most") * f.highest
         if f.branch.fuse_a is not None and f.branch.fuse_a > max(most, house_figure("fuse_small_a")):
-            yield found(
+            yield wire_finding(
                 "Check",
                 f.pump,
                 f"The fuse of {f.pump}, {{fuse}}, is more than {{most}}",
@@ -119,7 +119,7 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
     for c in harness.relays.values():
         thick = max((w for w in (c.supply, *(harness.feeds[p].out for p in c.pumps)) if area_mm2(w.size) > takes_mm2(c.rated)), key=lambda w: area_mm2(w.size), default=None)
         if thick is not None and c.rated >= c.ampere:
-            yield found(
+            yield wire_finding(
                 "Check",
                 c.pumps[0],
                 f"Wire {thick.number} of {thick.size} does not go on {c.relay.name}: its terminals take {takes_mm2(c.rated):.0f} mm²",
@@ -127,7 +127,7 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
                 "Fit a contactor with studs, or two relays with thinner wires.",
             )
         if c.rated < c.ampere:
-            yield found(
+            yield wire_finding(
                 "Check",
                 c.pumps[0],
                 f"{c.relay.name} is rated {{rated}} and carries up to {{need}}",
@@ -137,7 +137,7 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
             )
     most = house_figure("kill_a")
     if harness.wiring.cut_off.kill != "none" and harness.together > most:
-        yield found(
+        yield wire_finding(
             "Check",
             first_pump(study),
             "The pumps draw {need} through the kill switch, which is made for {rated}",
@@ -149,7 +149,7 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
         for what, rated, share in (("connector", f.branch.connector_a, 1.0), ("switch", f.branch.switch_a if not f.branch.relay else None, house_figure("switch_share"))):
             if rated is not None and rated * share < f.highest:
                 more = " at a motor" if share < 1 else ""
-                yield found(
+                yield wire_finding(
                     "Check",
                     f.pump,
                     f"The {what} of {f.pump} carries {{rated}}{more} and the pump draws up to {{need}}",
@@ -163,7 +163,7 @@ def relay_at_rest(study: Study) -> Iterator[Finding]:
     """What is on 87a, which is live at rest; a coil without suppression."""
     for c in harness_in(study).relays.values():
         if c.relay.terminal_87a == "used":
-            yield found(
+            yield wire_finding(
                 "Stop",
                 c.pumps[0],
                 f"{c.relay.name} feeds its pump from 87a",
@@ -171,7 +171,7 @@ def relay_at_rest(study: Study) -> Iterator[Finding]:
                 "Move the wire to 87 and cap 87a.",
             )
         elif c.relay.terminal_87a == "open":
-            yield found(
+            yield wire_finding(
                 "Check",
                 c.pumps[0],
                 f"87a of {c.relay.name} is live at rest and open",
@@ -179,7 +179,7 @@ def relay_at_rest(study: Study) -> Iterator[Finding]:
                 "Cap it, or fit a relay without one.",
             )
         if not c.relay.suppressed:
-            yield found(
+            yield wire_finding(
                 "Note",
                 c.pumps[0],
                 f"The coil of {c.relay.name} is not suppressed",
@@ -198,7 +198,7 @@ def all_at_once(study: Study) -> Iterator[Finding]:
     for c in shared:
         every = len(c.pumps) == len(harness.feeds)
         level: Level = "Stop" if air and every else "Check"
-        yield found(
+        yield wire_finding(
             level,
             c.pumps[0],
             f"{c.relay.name} is one relay for {', '.join(c.pumps)}",
@@ -206,7 +206,7 @@ def all_at_once(study: Study) -> Iterator[Finding]:
             "Give each pump a relay and a fuse of its own.",
         )
     if air and not shared and len({f.branch.bus for f in harness.feeds.values()}) < 2:
-        yield found(
+        yield wire_finding(
             "Check",
             first_pump(study),
             "All pumps hang at one bus",
@@ -223,7 +223,7 @@ def alternator_short(study: Study) -> Iterator[Finding]:
     if worst is None:
         return
     guess = " Loads and alternator are guesses until they are entered." if "supply" in harness_in(study).wiring.guessed else ""
-    yield found(
+    yield wire_finding(
         "Check" if running and not guess else "Note",
         first_pump(study),
         f"At {worst.name.lower()} the alternator gives {{gives}} and {{takes}} is taken",
@@ -238,7 +238,7 @@ def not_to_landing(study: Study) -> Iterator[Finding]:
     """A battery that does not last to what the builder calls landing."""
     alone, wanted = battery_alone(study), harness_in(study).wiring.supply.landing_min
     if alone is not None and alone.minutes < wanted:
-        yield found(
+        yield wire_finding(
             "Check",
             first_pump(study),
             "Without the alternator the battery lasts {minutes}; {wanted} is required",
@@ -254,7 +254,7 @@ def not_wired(study: Study) -> Iterator[Finding]:
     harness = harness_in(study)
     for pump in harness.unwired:
         if pump in harness.wiring.branches:
-            yield found(
+            yield wire_finding(
                 "Check",
                 pump,
                 f"{pump} has no current on its sheet",
@@ -262,13 +262,13 @@ def not_wired(study: Study) -> Iterator[Finding]:
                 "Type its current beside its flow on the shelf.",
             )
         else:
-            yield found("Check", pump, f"{pump} is not wired", "Half a volt is assumed as lost on its way.", "Give it a branch.")
+            yield wire_finding("Check", pump, f"{pump} is not wired", "Half a volt is assumed as lost on its way.", "Give it a branch.")
 
 
 def sender_blind(study: Study) -> Iterator[Finding]:
     """A divider that cannot tell full from empty."""
     for trouble in make_sender_sheet(harness_in(study).wiring.sender).troubles:
-        yield found(
+        yield wire_finding(
             "Check",
             first_pump(study),
             f"The level sender cannot be read well: {trouble[:1].lower()}{trouble[1:].rstrip('.')}",
@@ -285,7 +285,7 @@ def stage_chatters(study: Study) -> Iterator[Finding]:
         if stage is None or stage.by == "switch" or stage.at <= 0:
             continue
         if stage.off_at is None or stage.off_at > (1 - house_figure("hysteresis_share")) * stage.at:
-            yield found(
+            yield wire_finding(
                 "Note",
                 pump,
                 f"{pump} comes on and goes off at the same {stage.by}",
@@ -299,7 +299,7 @@ def no_relay(study: Study) -> Iterator[Finding]:
     most = house_figure("without_relay_a")
     for f in harness_in(study).feeds.values():
         if not f.branch.relay and f.highest > most:
-            yield found(
+            yield wire_finding(
                 "Check",
                 f.pump,
                 f"{f.pump} draws up to {{need}} and hangs at no relay",
@@ -316,7 +316,7 @@ def battery_in_vapour(study: Study) -> Iterator[Finding]:
     if battery is None:
         return
     for element, middle, body, yaw in laid.stands.boxes():
-        if element.kind != "tank" or not laid.stands.standing[laid.stands.home[element.id]].said:
+        if element.kind != "tank" or not laid.stands.standing[laid.stands.home[element.id]].typed:
             continue
         long, wide = (body.wide, body.long) if round(yaw / 90) % 2 else (body.long, body.wide)
         half = (long / 2, wide / 2, body.high / 2)

@@ -63,9 +63,9 @@ def pump_margin(study: Study) -> Iterator[Finding]:
         yield replace(worst, why=f"{worst.why} So it is at {named(others)}." if others else worst.why)
 
 
-def _left(found: Finding) -> float:
+def _left(short_finding: Finding) -> float:
     """What is left over the demand, or below 0 what is short of it [-]."""
-    deliver, fuel_demand = found.figures["deliver"].value, found.figures["burn"].value
+    deliver, fuel_demand = short_finding.figures["deliver"].value, short_finding.figures["burn"].value
     return deliver / fuel_demand if fuel_demand > 0 else 0.0
 
 

@@ -19,7 +19,7 @@ def injector_duty(study: Study) -> Iterator[Finding]:
     """Injectors need time to close, on every fuel that the brief asks about."""
     for e in elements(study, *BURNERS):
         part = e.figures
-        met = [(*found, s) for s in study.solved.values() if s.case.kind == "peak" and (found := _duty(study, s, e)) is not None]
+        met = [(*open_share, s) for s in study.solved.values() if s.case.kind == "peak" and (open_share := _duty(study, s, e)) is not None]
         if not isinstance(part, Injectors) or not met:
             continue
         duty, opening, across, solved = max(met, key=lambda x: x[0])

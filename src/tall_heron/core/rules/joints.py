@@ -21,7 +21,7 @@ def joints_in(study: Study) -> Joints:
     return joints_of(study.build)
 
 
-def _found(j: Joint, level: Level, title: str, why: str, do: str) -> Finding:
+def _finding(j: Joint, level: Level, title: str, why: str, do: str) -> Finding:
     """A finding at a joint, on its line where it has one. What rests on a port that nobody looked at is never more than a Check."""
     if level == "Stop" and (j.one.assumed or j.other.assumed):
         level, why = "Check", f"{why} One of the two ports is assumed: look at it."
@@ -36,21 +36,21 @@ def must_not_join(study: Study) -> Iterator[Finding]:
     """Two ports that go together and do not hold or seal, and nothing on the shelf stands between."""
     for j in joints_in(study).joints:
         if j.how.state == "refused":
-            yield _found(j, "Stop", f"{_pair(j)} must not be joined", j.how.why, j.how.do)
+            yield _finding(j, "Stop", f"{_pair(j)} must not be joined", j.how.why, j.how.do)
 
 
 def nothing_between(study: Study) -> Iterator[Finding]:
     """No adapter joins them."""
     for j in joints_in(study).joints:
         if j.how.state == "none":
-            yield _found(j, "Check", f"Nothing joins {_pair(j)}", j.how.why, j.how.do)
+            yield _finding(j, "Check", f"Nothing joins {_pair(j)}", j.how.why, j.how.do)
 
 
 def picked_no_more(study: Study) -> Iterator[Finding]:
     """An adapter that was chosen for other ends."""
     for j in joints_in(study).joints:
         if j.broken:
-            yield _found(
+            yield _finding(
                 j,
                 "Check",
                 f"The adapter chosen at {j.one.element} and {j.other.element} no longer fits",
@@ -63,7 +63,7 @@ def looks_alike(study: Study) -> Iterator[Finding]:
     """An adapter stands between a 37 and a 45 degree flare of one thread, which would also go together without it."""
     for j in joints_in(study).joints:
         if j.how.state == "adapter" and j.how.why and j.one.face.thread == j.other.face.thread and "45" in f"{j.one.face.sort} {j.other.face.sort}":
-            yield _found(j, "Note", f"{_pair(j)} go together without their adapter, and must not", j.how.why, f"{j.how.do} The buy list holds it.")
+            yield _finding(j, "Note", f"{_pair(j)} go together without their adapter, and must not", j.how.why, f"{j.how.do} The buy list holds it.")
 
 
 def left_over(study: Study) -> Iterator[Finding]:

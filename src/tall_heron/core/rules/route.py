@@ -38,7 +38,7 @@ def drawn_lines(study: Study) -> list[LaidLine]:
     return [x for x in lines_of(study) if x.drawn]
 
 
-def found(line: LaidLine, level: Level, title: str, why: str, do: str, figures: dict[str, Quantity], spot: Vector | None, source: str = "") -> Finding:
+def line_finding(line: LaidLine, level: Level, title: str, why: str, do: str, figures: dict[str, Quantity], spot: Vector | None, source: str = "") -> Finding:
     """A finding on a line."""
     return Finding(level, line.element.id, title, why, do, figures, station="route", spot=spot, source=source)
 
@@ -55,7 +55,7 @@ def tight_bends(study: Study) -> Iterator[Finding]:
         if x.run.bends and x.radius < least - 0.05:
             worst = max(x.run.bends, key=lambda b: b.angle)
             level: Level = "Stop" if x.radius < STOP_BEND * least else "Check"
-            yield found(
+            yield line_finding(
                 x,
                 level,
                 f"{x.element.id} is bent by {{radius}}; {{least}} is the least",
@@ -71,7 +71,7 @@ def no_room(study: Study) -> Iterator[Finding]:
     for x in drawn_lines(study):
         bad = [b for b in x.run.bends if not b.fits]
         if bad:
-            yield found(
+            yield line_finding(
                 x,
                 "Check",
                 f"{x.element.id} has no room for {'a bend' if len(bad) == 1 else f'{len(bad)} bends'} of {{radius}}",
@@ -81,7 +81,7 @@ def no_room(study: Study) -> Iterator[Finding]:
                 bad[0].at,
             )
         if x.trouble:
-            yield found(x, "Check", f"{x.element.id} cannot be drawn", f"{x.trouble[:1].upper()}{x.trouble[1:]}.", "Move one of its ends or take out a corner.", {}, x.run.points[0])
+            yield line_finding(x, "Check", f"{x.element.id} cannot be drawn", f"{x.trouble[:1].upper()}{x.trouble[1:]}.", "Move one of its ends or take out a corner.", {}, x.run.points[0])
 
 
 def kinked_ends(study: Study) -> Iterator[Finding]:
@@ -94,7 +94,7 @@ def kinked_ends(study: Study) -> Iterator[Finding]:
         degrees = math.degrees(x.run.kinks[worst])
         if degrees > limit:
             spot = x.run.points[0] if worst == 0 else x.run.points[-1]
-            yield found(
+            yield line_finding(
                 x,
                 "Check",
                 f"{x.element.id} bends by {degrees:.0f}° right where it leaves end {'AB'[worst]}",
@@ -115,7 +115,7 @@ def twisted(study: Study) -> Iterator[Finding]:
         off = (e.clock_deg - math.degrees(clock) + 180) % 360 - 180
         turn = abs(off) / max(x.length / 1000, 1e-3)
         if turn > limit:
-            yield found(
+            yield line_finding(
                 x,
                 "Check",
                 f"{e.id} is twisted by {turn:.0f}° a meter",
@@ -150,7 +150,7 @@ def near_to(study: Study, kind: str) -> Iterator[Finding]:
             title = f"{x.element.id} passes {{clear}} from the {zone.title or zone.name}" if near.clear > 0 else f"{x.element.id} goes through the {zone.title or zone.name}"
             why, do = WORDS[kind]
             level: Level = "Stop" if near.limit.level == "Stop" else "Check"
-            yield found(
+            yield line_finding(
                 x,
                 level,
                 title,
@@ -192,7 +192,7 @@ def unguarded(study: Study, kind: str, what: str, do: str) -> Iterator[Finding]:
         worst = max(met, key=lambda m: m[0])
         names = list(dict.fromkeys(x.element.id for _, x, _ in met))
         total = sum(m[0] for m in met)
-        yield found(
+        yield line_finding(
             worst[1],
             "Check",
             f"{named(names)} {'runs' if len(names) == 1 else 'run'} {{total}} {what}",
@@ -212,7 +212,7 @@ def unsupported(study: Study) -> Iterator[Finding]:
         i = int(gaps.argmax())
         if gaps[i] > most + 0.5:
             middle = (at[i] + at[i + 1]) / 2
-            yield found(
+            yield line_finding(
                 x,
                 "Check",
                 f"{x.element.id} hangs {{gap}} without a clamp; {{most}} is the most",
@@ -233,7 +233,7 @@ def air_trap(study: Study) -> Iterator[Finding]:
         i = int(z.argmax())
         rise = float(z[i] - max(z[0], z[-1]))
         if rise > TRAP_MM:
-            yield found(
+            yield line_finding(
                 x,
                 "Check",
                 f"{x.element.id} rises {{rise}} over both its ends before the pump",
@@ -253,7 +253,7 @@ def liquid_trap(study: Study) -> Iterator[Finding]:
         dips = np.minimum(np.maximum.accumulate(z), np.maximum.accumulate(z[::-1])[::-1]) - z
         i = int(dips.argmax())
         if dips[i] > TRAP_MM:
-            yield found(
+            yield line_finding(
                 x,
                 "Check",
                 f"{x.element.id} dips by {{dip}} along its route",
@@ -275,7 +275,7 @@ def through_panels(study: Study) -> Iterator[Finding]:
             if met:
                 do = "Join it there with a bulkhead fitting, or route it through a grommet: both are chosen here." if x.element.ports else "Route it through a grommet: that is chosen here."
                 title, why = f"{x.element.id} goes through the {panel.title or panel.name} bare", "The edge of the hole saws it through, and fire and fumes pass."
-                yield found(x, "Check", title, why, do, {}, met[0][1])
+                yield line_finding(x, "Check", title, why, do, {}, met[0][1])
 
 
 def not_drawn(study: Study) -> Iterator[Finding]:
@@ -310,7 +310,7 @@ def hangs_under(study: Study) -> Iterator[Finding]:
         if x.element.role in FUEL and low < clearance - UNDER_MM:
             figures = {"low": Quantity(low / 1000, "length"), "by": Quantity((clearance - low) / 1000, "length"), "limit": Quantity(clearance / 1000, "length")}
             why = "The lowest part of the car stands {limit} over the ground. What hangs lower is torn off by a curb or a ramp, and then fuel runs out."
-            yield found(x, "Check", f"{x.element.id} hangs {{by}} under the lowest part of the car", why, "Route it higher, or turn its ends so that they do not look down.", figures, spot)
+            yield line_finding(x, "Check", f"{x.element.id} hangs {{by}} under the lowest part of the car", why, "Route it higher, or turn its ends so that they do not look down.", figures, spot)
 
 
 def outside_rails(study: Study) -> Iterator[Finding]:

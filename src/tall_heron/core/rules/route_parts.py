@@ -19,7 +19,7 @@ from tall_heron.core.routing.clearance import distance, vector
 from tall_heron.core.routing.limits import HARD
 from tall_heron.core.routing.vectors import Vector, less, size
 from tall_heron.core.rules.finding import Finding, Level, Quantity
-from tall_heron.core.rules.route import drawn_lines, found, laid_of, lines_of, mm
+from tall_heron.core.rules.route import drawn_lines, laid_of, line_finding, lines_of, mm
 from tall_heron.core.rules.rule import Rule, elements, flies, has
 from tall_heron.core.rules.words import named
 from tall_heron.core.study.study import Study
@@ -44,7 +44,7 @@ def parts_in_cabin(study: Study) -> list[tuple[str, Vector, bool]]:
     met = []
     for e, at, _, _ in laid.stands.boxes():
         if e.kind != "tank" and not (flies(study) and e.kind in SETTLED) and any(_inside(z, at) for z in cabins):
-            met.append((e.id, at, laid.stands.standing[laid.stands.home[e.id]].said))
+            met.append((e.id, at, laid.stands.standing[laid.stands.home[e.id]].typed))
     return met
 
 
@@ -75,14 +75,14 @@ def vent_ends(study: Study) -> Iterator[Finding]:
         if above is not None and crest < (over := laid.stands.standing[laid.stands.home[above.id]].place.at[2] + body_of(above).high):
             why = f"{tank.id} is full under {above.id}: fuel rises in its vent as high as its level there, and pours out where the vent ends lower."
             title = f"{x.element.id} ends its rise {{under}} under the top of {above.id}"
-            yield found(x, "Stop", title, why, f"Route it up over the top of {above.id}, or join it to the air there.", {"under": mm(over - crest)}, end)
+            yield line_finding(x, "Stop", title, why, f"Route it up over the top of {above.id}, or join it to the air there.", {"under": mm(over - crest)}, end)
         elif crest < top + VENT_RISE_MM:
-            yield found(
+            yield line_finding(
                 x, "Check", f"{x.element.id} nowhere rises over {tank.id}", "A full tank on a slope runs out through it.", "Route it up over the tank's top before it goes down.", {}, end
             )
         for zone in laid.outline.zones:
             if zone.kind == "hot" and float(distance(zone, np.array([end]))[0]) < VENT_HEAT_MM:
-                yield found(
+                yield line_finding(
                     x,
                     "Stop",
                     f"{x.element.id} ends {{far}} from the {zone.title or zone.name}",
@@ -112,7 +112,7 @@ def fillers(study: Study) -> Iterator[Finding]:
         rise = float((np.maximum.accumulate(z) - z).max())
         if rise > FILLER_RISE_MM:
             i = int((np.maximum.accumulate(z) - z).argmax())
-            yield found(
+            yield line_finding(
                 x,
                 "Check",
                 f"{x.element.id} does not fall all the way to the tank: it holds {{rise}} of fuel",
@@ -122,7 +122,7 @@ def fillers(study: Study) -> Iterator[Finding]:
                 vector(x.path.points[i]),
             )
         if not vents:
-            yield found(
+            yield line_finding(
                 x,
                 "Check",
                 f"{x.element.id} fills a tank that has no vent",
@@ -198,7 +198,7 @@ def _part(name: str, at: Vector, title: str, why: str, do: str, figures: dict[st
 def _placed(study: Study, name: str) -> bool:
     """Whether somebody said where a part stands."""
     laid = laid_of(study)
-    return name in laid.stands.home and laid.stands.standing[laid.stands.home[name]].said
+    return name in laid.stands.home and laid.stands.standing[laid.stands.home[name]].typed
 
 
 def slack(study: Study) -> Iterator[Finding]:
@@ -214,7 +214,7 @@ def slack(study: Study) -> Iterator[Finding]:
         extra = x.run.centre_line / max(straight, 1.0) - 1
         spot = x.run.points[0] if ends[0] in rocks else x.run.points[-1]
         if x.element.properties.family in HARD:
-            yield found(
+            yield line_finding(
                 x,
                 "Check",
                 f"{x.element.id} is a hard line to an engine that moves",
@@ -224,7 +224,7 @@ def slack(study: Study) -> Iterator[Finding]:
                 spot,
             )
         elif extra < least:
-            yield found(
+            yield line_finding(
                 x,
                 "Check",
                 f"{x.element.id} has {100 * extra:.1f} % of slack to an engine that moves",
@@ -248,7 +248,7 @@ def fouled_ends(study: Study) -> Iterator[Finding]:
         for y, _, _, other in ends[k + 1 :]:
             gap = size(less(socket, other)) - x.outside - y.outside
             if x is not y and gap < FOUL_GAP:
-                yield found(
+                yield line_finding(
                     x,
                     "Check",
                     f"The ends of {x.element.id} and {y.element.id} foul each other",
@@ -276,7 +276,7 @@ def unequal(study: Study) -> Iterator[Finding]:
             "" if rail is None or base <= 0 else f", {0.5 * abs(takes[1] - takes[0]) / base:.3f} of lambda at the worst cylinder"
         )  # flow goes with the root of the pressure across an injector
         if off > 1.0:
-            yield found(
+            yield line_finding(
                 ordered[-1],
                 "Note",
                 f"{name}: {ordered[-1].element.id} is {{off}} longer than {ordered[0].element.id}",
@@ -293,7 +293,7 @@ def measured_otherwise(study: Study) -> Iterator[Finding]:
         length = x.element.length
         if length is not None and length.source in ("typed", "measured") and abs(length.mm - x.length) > max(MEASURED_OFF, 0.03 * x.length):
             figures = {"said": mm(length.mm), "drawn": mm(x.length)}
-            yield found(
+            yield line_finding(
                 x,
                 "Note",
                 f"{x.element.id} is {{said}} as {length.source}; drawn it would be {{drawn}}",

@@ -11,7 +11,7 @@ from tall_heron.core.document.kinds import LINES
 from tall_heron.core.electrics.feeds import harness_of
 from tall_heron.core.joining.joints import Joints, joints_of
 from tall_heron.core.routing.laid import Laid, outside_of
-from tall_heron.core.sheets.cut_sheet import Bench, Bulk, make_bulk, make_cut_sheet
+from tall_heron.core.sheets.cut_sheet import Bulk, HoseJob, make_bulk, make_cut_sheet
 from tall_heron.core.sheets.loom import make_loom
 from tall_heron.core.sheets.plate import clamped_bodies
 from tall_heron.core.shelf import shelf
@@ -112,22 +112,22 @@ class _Count:
     part_of: str = ""  # what it is bought with, by its name on the shelf
 
 
-def make_buy_list(build: Build, laid: Laid, rows: Sequence[Bench] | None = None, joints: Joints | None = None, market: Market = NOBODY) -> BuyList:
+def make_buy_list(build: Build, laid: Laid, rows: Sequence[HoseJob] | None = None, joints: Joints | None = None, market: Market = NOBODY) -> BuyList:
     """The whole buy list of a build as it is drawn and joined, and what the suppliers of a `market` say of each item."""
     rows = make_cut_sheet(build, laid) if rows is None else rows
     joints = joints_of(build) if joints is None else joints
     bulk = make_bulk(build, rows)
-    found: dict[str, _Count] = {}
-    _parts(found, build)
-    _hose(found, bulk)
-    _ends(found, rows)
-    _joints(found, joints)
-    _clips(found, rows, laid)
-    _body_clamps(found, build)
-    _wiring(found, build)
-    _seals(found, build, rows, joints)
-    _spares(found)
-    items = [_item(build, market, key, c) for key, c in found.items() if c.quantity > 0]
+    counts: dict[str, _Count] = {}
+    _parts(counts, build)
+    _hose(counts, bulk)
+    _ends(counts, rows)
+    _joints(counts, joints)
+    _clips(counts, rows, laid)
+    _body_clamps(counts, build)
+    _wiring(counts, build)
+    _seals(counts, build, rows, joints)
+    _spares(counts)
+    items = [_item(build, market, key, c) for key, c in counts.items() if c.quantity > 0]
     order = list(GROUPS)
     return BuyList(tuple(sorted(items, key=lambda i: order.index(i.group))), tuple(bulk), joints)
 
@@ -143,28 +143,28 @@ def _item(build: Build, market: Market, key: str, c: _Count) -> Item:
 
 def _quoted(build: Build, market: Market, key: str, c: _Count) -> Quote:
     """Who has an item, as the builder says in this build; else as the suppliers do."""
-    said = build.shop.suppliers.get(key)
-    return Quote(said.supplier, None, said.days) if said is not None else market.quote(key.removeprefix(BULK), c.title, c.group, c.part_of)
+    chosen_supplier = build.shop.suppliers.get(key)
+    return Quote(chosen_supplier.supplier, None, chosen_supplier.days) if chosen_supplier is not None else market.quote(key.removeprefix(BULK), c.title, c.group, c.part_of)
 
 
 def _add(
-    found: dict[str, _Count], key: str, title: str, group: str, price: float | None, mass: float | None, times: float = 1.0, needed: Iterable[str] = (), unit: str = "piece", note: str = ""
+    counts: dict[str, _Count], key: str, title: str, group: str, price: float | None, mass: float | None, times: float = 1.0, needed: Iterable[str] = (), unit: str = "piece", note: str = ""
 ) -> None:
-    here = found.setdefault(key, _Count(title, group, unit, price, mass, note=note))
+    here = counts.setdefault(key, _Count(title, group, unit, price, mass, note=note))
     here.quantity += times
     here.needed += needed
 
 
-def _parts(found: dict[str, _Count], build: Build) -> None:
+def _parts(counts: dict[str, _Count], build: Build) -> None:
     for e in build.circuit.elements:
         if e.kind in LINES:
             continue
         times = e.figures.count if isinstance(e.figures, Injectors) and e.kind == "injectors" else 1
         name = e.shelf or f"own {e.id}"
-        _add(found, name, e.title or e.kind, "parts", e.properties.price, e.properties.mass_kg, times, [e.id], note="" if e.shelf else "your own: nothing on the shelf")
+        _add(counts, name, e.title or e.kind, "parts", e.properties.price, e.properties.mass_kg, times, [e.id], note="" if e.shelf else "your own: nothing on the shelf")
 
 
-def _hose(found: dict[str, _Count], bulk: Sequence[Bulk]) -> None:
+def _hose(counts: dict[str, _Count], bulk: Sequence[Bulk]) -> None:
     for b in bulk:
         cut = sum(r.piece_mm or 0.0 for r in b.pieces)
         bought = b.plan.bought or sum(r.piece_mm or 0.0 for r in b.pieces if r.element.id in b.plan.without)
@@ -176,10 +176,10 @@ def _hose(found: dict[str, _Count], bulk: Sequence[Bulk]) -> None:
         note += [f"longer than any stock: {', '.join(b.plan.without)}"] if b.plan.without else []
         note += [b.plan.stopped] if b.plan.stopped else []
         mass = b.mass_kg_m * cut / 1000 / bought if b.mass_kg_m is not None else None
-        found[BULK + b.name] = _Count(b.title, "hose", "mm", price, mass, bought, [r.element.id for r in b.pieces], "; ".join(note))
+        counts[BULK + b.name] = _Count(b.title, "hose", "mm", price, mass, bought, [r.element.id for r in b.pieces], "; ".join(note))
 
 
-def _ends(found: dict[str, _Count], rows: Sequence[Bench]) -> None:
+def _ends(counts: dict[str, _Count], rows: Sequence[HoseJob]) -> None:
     for row in rows:
         e = row.element
         for end in (e.end_a, e.end_b):
@@ -188,25 +188,25 @@ def _ends(found: dict[str, _Count], rows: Sequence[Bench]) -> None:
             known = by_name("ends").get(end.shelf or "")
             title = str(known["title"]) if known is not None else f"{end.dash} {end.family} end of your own, {end.angle_deg:g}°"
             key = end.shelf or f"own end {end.family}{end.dash} {end.angle_deg:g} {end.take_up_mm:g}"
-            _add(found, key, title, "ends", end.price, end.mass_kg, 1, [e.id])
-            found[key].part_of = e.shelf or ""
+            _add(counts, key, title, "ends", end.price, end.mass_kg, 1, [e.id])
+            counts[key].part_of = e.shelf or ""
 
 
-def _joints(found: dict[str, _Count], joints: Joints) -> None:
+def _joints(counts: dict[str, _Count], joints: Joints) -> None:
     for j in joints.joints:
         for p in j.pieces:
-            _add(found, p.name, p.title, "adapters", p.price, p.mass_kg, 1, [s.element for s in (j.one, j.other)])
+            _add(counts, p.name, p.title, "adapters", p.price, p.mass_kg, 1, [s.element for s in (j.one, j.other)])
     for place, name in joints.hubs:
         if name in by_name("closures"):
             row = by_name("closures")[name]
-            _add(found, name, str(row["title"]), "adapters", row["price"], row["mass_kg"], 1, [place])
+            _add(counts, name, str(row["title"]), "adapters", row["price"], row["mass_kg"], 1, [place])
         else:
             part = shelf.part_named(name)
-            _add(found, name, part.title, "adapters", part.properties.price, part.properties.mass_kg, 1, [place])
+            _add(counts, name, part.title, "adapters", part.properties.price, part.properties.mass_kg, 1, [place])
     for side, _ in joints.shut:
         closing = next((r for r in table("closures") if str(r["fits"]) == side.face.text and r["sort"] in ("plug", "cap")), None)
         if closing is not None:
-            _add(found, str(closing["name"]), str(closing["title"]), "adapters", closing["price"], closing["mass_kg"], 1, [side.element])
+            _add(counts, str(closing["name"]), str(closing["title"]), "adapters", closing["price"], closing["mass_kg"], 1, [side.element])
 
 
 def _small(sort: str, width: float) -> tuple[str, str, float, float] | None:
@@ -215,43 +215,43 @@ def _small(sort: str, width: float) -> tuple[str, str, float, float] | None:
     return None if row is None else (str(row["name"]), str(row["title"]), row["price"], row["mass_kg"])
 
 
-def _clips(found: dict[str, _Count], rows: Sequence[Bench], laid: Laid) -> None:
+def _clips(counts: dict[str, _Count], rows: Sequence[HoseJob], laid: Laid) -> None:
     for row in rows:
         e, line = row.element, laid.lines.get(row.element.id)
         if row.style == "clamped":
             clamp = _small("hose clamp", outside_of(e))
             if clamp is not None:
-                _add(found, clamp[0], clamp[1], "small", clamp[2], clamp[3], 2, [e.id])
+                _add(counts, clamp[0], clamp[1], "small", clamp[2], clamp[3], 2, [e.id])
         if line is None or line.inside:
             continue
         clip = _small("clip", 2 * line.outside)
         if line.clamps and clip is not None:
-            _add(found, clip[0], clip[1], "small", clip[2], clip[3], len(line.clamps), [e.id], note="" if line.drawn else "as the lines are assumed to run")
+            _add(counts, clip[0], clip[1], "small", clip[2], clip[3], len(line.clamps), [e.id], note="" if line.drawn else "as the lines are assumed to run")
         grommet = _small("grommet", 2 * line.outside)
         if line.route.grommets and grommet is not None:
-            _add(found, grommet[0], grommet[1], "small", grommet[2], grommet[3], len(line.route.grommets), [e.id])
+            _add(counts, grommet[0], grommet[1], "small", grommet[2], grommet[3], len(line.route.grommets), [e.id])
         for guard in line.route.guards:
             metre = by_name("small_parts")[guard.kind]
-            _add(found, guard.kind, str(metre["title"]), "small", metre["price"] / 1000, metre["mass_kg"] / 1000, guard.to_mm - guard.from_mm, [e.id], "mm")
+            _add(counts, guard.kind, str(metre["title"]), "small", metre["price"] / 1000, metre["mass_kg"] / 1000, guard.to_mm - guard.from_mm, [e.id], "mm")
 
 
-def _body_clamps(found: dict[str, _Count], build: Build) -> None:
+def _body_clamps(counts: dict[str, _Count], build: Build) -> None:
     """Clamps of what is screwed down: those of the plate, and of each part beside it as on one."""
     for x in clamped_bodies(build):
         clamp = _small("body clamp", x.wide)
         if clamp is not None and x.clamps:
-            _add(found, clamp[0], clamp[1], "small", clamp[2], clamp[3], x.clamps, [x.element.id], note="" if x.on.across_mm is not None else "for a body as usual of its kind")
+            _add(counts, clamp[0], clamp[1], "small", clamp[2], clamp[3], x.clamps, [x.element.id], note="" if x.on.across_mm is not None else "for a body as usual of its kind")
 
 
-def _wiring(found: dict[str, _Count], build: Build) -> None:
+def _wiring(counts: dict[str, _Count], build: Build) -> None:
     """What the loom sheet asks for."""
     harness = harness_of(build)
     for p in make_loom(harness).parts if harness is not None else ():
         per = 1000 if p.unit == "mm" else 1
-        _add(found, p.key, p.title, "wiring", None if p.price is None else p.price / per, p.mass_kg / p.quantity if p.mass_kg and p.quantity else None, p.quantity, p.needed, p.unit)
+        _add(counts, p.key, p.title, "wiring", None if p.price is None else p.price / per, p.mass_kg / p.quantity if p.mass_kg and p.quantity else None, p.quantity, p.needed, p.unit)
 
 
-def _seals(found: dict[str, _Count], build: Build, rows: Sequence[Bench], joints: Joints) -> None:
+def _seals(counts: dict[str, _Count], build: Build, rows: Sequence[HoseJob], joints: Joints) -> None:
     """Seals that go with what is joined: adapters bring none. An O-ring for every boss, a washer for every metric screw, a pair for every injector, sealant where there is a taper thread."""
     taper = False
     for j in joints.joints:
@@ -259,31 +259,31 @@ def _seals(found: dict[str, _Count], build: Build, rows: Sequence[Bench], joints
         ids = [j.one.element, j.other.element]
         for f in faces:
             if f.sort == "boss":
-                _seal(found, f"oring-{f.size.lstrip('-')}", 1, ids)
+                _seal(counts, f"oring-{f.size.lstrip('-')}", 1, ids)
             elif f.sort == "screw":
-                _seal(found, f"washer-{f.size.split('x')[0].lower()}", 2 if any("banjo" in p.name for p in j.pieces) else 1, ids)
+                _seal(counts, f"washer-{f.size.split('x')[0].lower()}", 2 if any("banjo" in p.name for p in j.pieces) else 1, ids)
             taper = taper or f.sort == "taper"
     for side, _ in joints.shut:
         if side.face.sort == "port":
-            _seal(found, f"oring-{side.face.size.lstrip('-')}", 1, [side.element])
+            _seal(counts, f"oring-{side.face.size.lstrip('-')}", 1, [side.element])
     for e in build.circuit.of_kind("injectors"):
         if isinstance(e.figures, Injectors):
-            _seal(found, "injector-o-ring", e.figures.count, [e.id])
+            _seal(counts, "injector-o-ring", e.figures.count, [e.id])
     if taper:
-        _seal(found, "sealant", 1, ())
+        _seal(counts, "sealant", 1, ())
     if any(r.style in ("olive", "screwed", "push-on") for r in rows):
-        _seal(found, "assembly oil", 1, ())
+        _seal(counts, "assembly oil", 1, ())
 
 
-def _seal(found: dict[str, _Count], name: str, times: float, needed: Iterable[str]) -> None:
+def _seal(counts: dict[str, _Count], name: str, times: float, needed: Iterable[str]) -> None:
     row = by_name("small_parts").get(name)
     if row is not None:
-        _add(found, name, str(row["title"]), "spares", row["price"], row["mass_kg"], times, needed)
+        _add(counts, name, str(row["title"]), "spares", row["price"], row["mass_kg"], times, needed)
 
 
-def _spares(found: dict[str, _Count]) -> None:
+def _spares(counts: dict[str, _Count]) -> None:
     """Spares by rule: of what is used once, or lost under the car; olives beside those that come with the ends."""
-    for name, here in list(found.items()):
+    for name, here in list(counts.items()):
         row = by_name("small_parts").get(name)
         rule = by_name("spares", "sort").get(str(row["sort"])) if row is not None else None
         if rule is not None:
@@ -291,7 +291,7 @@ def _spares(found: dict[str, _Count]) -> None:
             here.note = "; ".join(x for x in (here.note, f"{more:g} of them spare") if x)
             here.quantity += more
     ends: dict[str, int] = {}
-    for name, here in found.items():
+    for name, here in counts.items():
         known = by_name("ends").get(name)
         style = by_name("end_styles", "family").get(str(known["family"])) if known is not None else None
         if known is not None and style is not None and style["olives"]:
@@ -301,4 +301,4 @@ def _spares(found: dict[str, _Count]) -> None:
         row, rule = by_name("small_parts").get(name), by_name("spares", "sort")["olive"]
         if row is not None:
             more = max(math.ceil(count / rule["each"]), int(rule["least"]))
-            _add(found, name, str(row["title"]), "spares", row["price"], row["mass_kg"], more, (), note="spare: an olive is used once")
+            _add(counts, name, str(row["title"]), "spares", row["price"], row["mass_kg"], more, (), note="spare: an olive is used once")

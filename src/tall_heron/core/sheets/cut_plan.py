@@ -137,9 +137,9 @@ def _greedy(fit: list[tuple[str, float]], coils: Sequence[Stock], foot: Stock | 
             stock = min((s for s in coils if s.length >= mm and not s.offcut), key=lambda s: s.length, default=max(coils, key=lambda s: s.length))
             open_.append((stock, [], stock.length))
             at = len(open_) - 1
-        stock, held, left = open_[at]
-        open_[at] = (stock, [*held, (name, mm)], left - mm - kerf)
-    return [_laid(stock, held, kerf) for stock, held, _ in open_]
+        stock, laid_pieces, left = open_[at]
+        open_[at] = (stock, [*laid_pieces, (name, mm)], left - mm - kerf)
+    return [_laid(stock, laid_pieces, kerf) for stock, laid_pieces, _ in open_]
 
 
 @dataclass
@@ -185,10 +185,10 @@ def _solve(fit: list[tuple[str, float]], bins: list[Stock], foot: Stock | None, 
     for r, row in enumerate(rows.matrix):
         for c, v in row.items():
             matrix[r, c] = v
-    found = milp(cost, integrality=np.ones(rows.columns), bounds=Bounds(0, high), constraints=LinearConstraint(matrix.tocsr(), rows.low, rows.high), options={"time_limit": seconds})
-    if found.x is None:
+    optimum = milp(cost, integrality=np.ones(rows.columns), bounds=Bounds(0, high), constraints=LinearConstraint(matrix.tocsr(), rows.low, rows.high), options={"time_limit": seconds})
+    if optimum.x is None:
         return None, False
-    held: dict[int, list[tuple[str, float]]] = {}
+    laid_pieces: dict[int, list[tuple[str, float]]] = {}
     for i in range(n):
-        held.setdefault(max(range(whole), key=lambda k: found.x[x(i, k)]), []).append(fit[i])
-    return [_laid(foot, p, kerf, _feet(p, foot, kerf)) if foot is not None and k == b else _laid(bins[k], p, kerf) for k, p in sorted(held.items())], found.status == 0
+        laid_pieces.setdefault(max(range(whole), key=lambda k: optimum.x[x(i, k)]), []).append(fit[i])
+    return [_laid(foot, p, kerf, _feet(p, foot, kerf)) if foot is not None and k == b else _laid(bins[k], p, kerf) for k, p in sorted(laid_pieces.items())], optimum.status == 0

@@ -20,13 +20,13 @@ LABEL_WORDS = {"feed": "FUEL FEED", "return": "FUEL RETURN", "suction": "FUEL SU
 
 
 @dataclass(frozen=True)
-class Bench:
+class HoseJob:
     """A hose or line at the bench: `cut`; whether it is `made` on the bench or in the car and why; how much longer the piece is cut for that [mm]; how far length [mm] and clock [deg] may be off;
     its label; sleeves along it; how its ends are fitted, with the steps; the group of equal lines it belongs to."""
 
     cut: Cut
-    made: str
-    said: bool
+    made_at: str
+    chosen: bool
     why_made: str
     leave_mm: float
     tolerance_mm: float
@@ -65,7 +65,7 @@ class Bulk:
     plan: CutPlan
     price_m: float | None
     mass_kg_m: float | None
-    pieces: tuple[Bench, ...]
+    pieces: tuple[HoseJob, ...]
 
 
 def tolerance_of(mm: float) -> float:
@@ -114,9 +114,9 @@ def steps_of(style: str) -> tuple[tuple[str, str], ...]:
 def made_where(build: Build, cut: Cut) -> tuple[str, bool, str]:
     """Whether a hose is made on the bench or in the car, whether somebody said so, and why."""
     e = cut.element
-    said = build.shop.made.get(e.id)
-    if said is not None:
-        return said, True, "as you said"
+    chosen = build.shop.made.get(e.id)
+    if chosen is not None:
+        return chosen, True, "as you said"
     if e.length is not None and e.length.guessed:
         return "car", False, SOURCE_WORDS[e.length.source]
     if clocked(e) and (e.clock_deg is None or e.clock_source in GUESSES):
@@ -129,10 +129,10 @@ def made_where(build: Build, cut: Cut) -> tuple[str, bool, str]:
     return "bench", False, "its length and ends are known"
 
 
-def _left_on(e: Element, made: str, said: bool, mm: float) -> float:
+def _left_on(e: Element, made_at: str, chosen: bool, mm: float) -> float:
     """How much longer than its cut a piece is taken off the roll [mm]: to be cut again in the car, and a tenth where its length is guessed and nobody says that it is made on the bench."""
-    again = house_figure("recut_mm") if made == "car" else 0.0
-    return max(again, house_figure("guess_slack") * mm) if e.length is not None and e.length.guessed and not (said and made == "bench") else again
+    again = house_figure("recut_mm") if made_at == "car" else 0.0
+    return max(again, house_figure("guess_slack") * mm) if e.length is not None and e.length.guessed and not (chosen and made_at == "bench") else again
 
 
 def label_of(element: Element) -> str:
@@ -141,25 +141,25 @@ def label_of(element: Element) -> str:
     return f"{element.id} {word}"
 
 
-def make_cut_sheet(build: Build, laid: Laid | None = None) -> list[Bench]:
+def make_cut_sheet(build: Build, laid: Laid | None = None) -> list[HoseJob]:
     """Every hose and line of a build, in document order."""
     out = []
     groups = {line: name for name, lines in build.space.groups.items() for line in lines}
     for cut in make_cut_rows(build.circuit):
         e = cut.element
-        made, said, why = made_where(build, cut)
+        made_at, chosen, why = made_where(build, cut)
         style, word = style_of(e)
         mm = cut.cut_mm or 0.0
         route = build.space.routes.get(e.id)
         clock = house_figure("clock_tolerance_short_deg" if mm <= house_figure("clock_tolerance_to_mm") else "clock_tolerance_long_deg")
         line = laid.lines.get(e.id) if laid is not None else None
         out.append(
-            Bench(
+            HoseJob(
                 cut,
-                made,
-                said,
+                made_at,
+                chosen,
                 why,
-                _left_on(e, made, said, mm),
+                _left_on(e, made_at, chosen, mm),
                 tolerance_of(cut.face_mm),
                 clock,
                 label_of(e),
@@ -175,14 +175,14 @@ def make_cut_sheet(build: Build, laid: Laid | None = None) -> list[Bench]:
     return out
 
 
-def make_bulk(build: Build, rows: Sequence[Bench]) -> list[Bulk]:
+def make_bulk(build: Build, rows: Sequence[HoseJob]) -> list[Bulk]:
     """What is bought of every hose and tube, and where it is cut; dearest first. Those made on the bench are cut first from each length, those made in the car last with what is left."""
-    found: dict[str, list[Bench]] = {}
+    bundles: dict[str, list[HoseJob]] = {}
     for row in rows:
         if row.piece_mm is not None:
-            found.setdefault(_bulk_name(row.element), []).append(row)
+            bundles.setdefault(_bulk_name(row.element), []).append(row)
     out = []
-    for name, of in found.items():
+    for name, of in bundles.items():
         e = of[0].element
         known = shelf.parts().get(name)
         price = build.shop.prices.get(f"bulk {name}", e.properties.price if known is None else known.properties.price)
@@ -200,8 +200,8 @@ def _bulk_name(element: Element) -> str:
     return name if element.kind in DRY or name in shelf.parts() else element.shelf or element.title or element.id
 
 
-def _bench_first(plan: CutPlan, of: list[Bench]) -> CutPlan:
-    order = {r.element.id: (r.made == "car", -(r.piece_mm or 0.0)) for r in of}
+def _bench_first(plan: CutPlan, of: list[HoseJob]) -> CutPlan:
+    order = {r.element.id: (r.made_at == "car", -(r.piece_mm or 0.0)) for r in of}
     kerf = house_figure("cut_loss_mm")
     lengths = []
     for x in plan.lengths:

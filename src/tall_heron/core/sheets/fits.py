@@ -88,12 +88,12 @@ def rail_bore(e: Element) -> float | None:
 
 def make_rail_sheets(build: Build) -> list[RailSheet]:
     """Every rail, for the port that somebody wants in it, else for the one that meets its line."""
-    said, joints = build.shop.rail, joints_of(build)
+    own_rail, joints = build.shop.rail, joints_of(build)
     out = []
     for e in build.circuit.of_kind("rail"):
         met = [s.face for j in joints.of(e.id) for s in (j.one, j.other) if s.element == e.id and s.face.sort in ("port", "pipe")]
-        port = face(said.port) if said.port else next((f for f in met if f.sort == "port"), Face("port", "-8"))
-        out.append(_rail(e, port, said.across_mm, said.bore_mm or rail_bore(e), said.deep_mm))
+        port = face(own_rail.port) if own_rail.port else next((f for f in met if f.sort == "port"), Face("port", "-8"))
+        out.append(_rail(e, port, own_rail.across_mm, own_rail.bore_mm or rail_bore(e), own_rail.deep_mm))
     return out
 
 

@@ -8,7 +8,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.routing.laid import Laid
 from tall_heron.core.sheets.bend_sheet import HARD
 from tall_heron.core.sheets.buy_list import BuyList, Item
-from tall_heron.core.sheets.cut_sheet import Bench
+from tall_heron.core.sheets.cut_sheet import HoseJob
 
 STANDS = ("pump", "filter", "strainer", "regulator", "rail", "selector", "valve")
 ALWAYS = ("mock", "see", "order", "fix", "joints", "leak")
@@ -31,12 +31,12 @@ class Step:
         return max((i.quote.days or 0 for i in self.waits), default=0)
 
     @property
-    def asked(self) -> int:
+    def unknown(self) -> int:
         """Of how many things it waits for nobody says how long they take."""
         return sum(i.quote.days is None for i in self.waits)
 
 
-def make_job_order(build: Build, laid: Laid, rows: list[Bench], bought: BuyList) -> list[Step]:
+def make_job_order(build: Build, laid: Laid, rows: list[HoseJob], bought: BuyList) -> list[Step]:
     """The work in order, without steps that have nothing to do. Joints before clamps: a line is done up at both ends before a clip holds it, so that no clip strains a joint."""
     things = _things(build, laid, rows)
     steps = {str(r["key"]): r for r in table("job_steps") if r["key"] in ALWAYS or things.get(str(r["key"]))}
@@ -63,22 +63,22 @@ def in_order(after: dict[str, list[str]]) -> list[str]:
     return out
 
 
-def _things(build: Build, laid: Laid, rows: list[Bench]) -> dict[str, tuple[str, ...]]:
+def _things(build: Build, laid: Laid, rows: list[HoseJob]) -> dict[str, tuple[str, ...]]:
     """The parts and lines of each step."""
     parts = tuple(e.id for e in build.circuit.of_kind(*STANDS))
     hard = [r for r in rows if r.element.properties.family in HARD]
     soft = [r for r in rows if r.element.properties.family not in HARD]
     unions = [e.id for e in build.circuit.of_kind("fitting") if (e.shelf or "").startswith("bulkhead")]
-    found = {
+    by_step = {
         "mock": parts,
         "measure": [r.element.id for r in rows if r.element.length is not None and r.element.length.guessed],
         "tank": [e.id for e in build.circuit.of_kind("tank")],
         "fix": parts,
         "panels": [*(x.element.id for x in laid.lines.values() if x.route.grommets), *unions],
         "hard": [r.element.id for r in hard],
-        "bench": [r.element.id for r in soft if r.made == "bench"],
-        "car": [r.element.id for r in soft if r.made == "car"],
+        "bench": [r.element.id for r in soft if r.made_at == "bench"],
+        "car": [r.element.id for r in soft if r.made_at == "car"],
         "joints": [r.element.id for r in rows],
         "clips": [x.element.id for x in laid.lines.values() if x.clamps and not x.inside],
     }
-    return {key: tuple(dict.fromkeys(names)) for key, names in found.items()}
+    return {key: tuple(dict.fromkeys(names)) for key, names in by_step.items()}

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from tall_heron.core.sheets.cut_sheet import Bench
+from tall_heron.core.sheets.cut_sheet import HoseJob
 
 SHEETS = {"A4": (210.0, 297.0, 3, 8), "Letter": (215.9, 279.4, 3, 7)}  # mm, and how many labels across and down
 
@@ -20,7 +20,7 @@ class Label:
     breather: bool
 
 
-def make_labels(rows: Sequence[Bench]) -> list[Label]:
+def make_labels(rows: Sequence[HoseJob]) -> list[Label]:
     """Two labels a line, in document order."""
     out = []
     for row in rows:

@@ -103,11 +103,11 @@ def make_loom(harness: Harness) -> Loom:
 
 
 def _connectors(cuts: list[Cut]) -> list[Connector]:
-    held: dict[str, dict[str, list[str]]] = {}
+    wires: dict[str, dict[str, list[str]]] = {}
     for c in cuts:
         for place, pin in ((c.wire.start, c.lead.start_pin), (c.wire.end, c.lead.end_pin)):
-            held.setdefault(place, {}).setdefault(pin, []).append(c.wire.number)
-    return [Connector(name, tuple((pin, tuple(numbers)) for pin, numbers in sorted(pins.items()))) for name, pins in sorted(held.items())]
+            wires.setdefault(place, {}).setdefault(pin, []).append(c.wire.number)
+    return [Connector(name, tuple((pin, tuple(numbers)) for pin, numbers in sorted(pins.items()))) for name, pins in sorted(wires.items())]
 
 
 def _parts(harness: Harness, cuts: list[Cut]) -> list[Part]:

@@ -13,7 +13,7 @@ from tall_heron.core.document.sources import clocked
 from tall_heron.core.joining.joints import end_face
 from tall_heron.core.routing.laid import legs_of
 from tall_heron.core.sheets.csv_text import csv_text, plain
-from tall_heron.core.sheets.cut_sheet import Bench
+from tall_heron.core.sheets.cut_sheet import HoseJob
 from tall_heron.core.study.shut_off import shut_off_pressures
 from tall_heron.core.study.study import Study
 
@@ -131,7 +131,7 @@ def alike(orders: Sequence[Order]) -> list[Order]:
     return [replace(o, label=", ".join(x.label for x in same), quantity=len(same)) for o, same in out.items()]
 
 
-def make_orders(rows: Sequence[Bench], met: Mapping[str, float] | None = None) -> list[Order]:
+def make_orders(rows: Sequence[HoseJob], met: Mapping[str, float] | None = None) -> list[Order]:
     """Every hose that a hose maker can make: those with ends that are fitted to hose; `met` is the highest pressure of each [kPa]. Bare hose and hard lines are made by the builder."""
     out = []
     for row in rows:
@@ -175,12 +175,12 @@ def _construction(about: Properties) -> tuple[str, str, str, str]:
     return tuple(str(getattr(about, x) or row.get(x) or "ask") for x in ("standard", "liner", "braid", "cover"))  # type: ignore[return-value]
 
 
-def _end(row: Bench, end: End) -> OrderEnd:
+def _end(row: HoseJob, end: End) -> OrderEnd:
     a, b, inserted = legs_of(end)
-    found, _ = end_face(row.element, end)
+    end_of, _ = end_face(row.element, end)
     style = by_name("end_styles", "family").get(row.element.properties.family, {})
-    made = [str(style.get(x) or "ask") if end.shelf else "your own" for x in ("material", "swivel")]
-    return OrderEnd(row.style_word, end.angle_deg, f"{found.words}, {found.thread} UN".removesuffix(",  UN") if found.thread else found.words, a, b, inserted, *made)
+    columns = [str(style.get(x) or "ask") if end.shelf else "your own" for x in ("material", "swivel")]
+    return OrderEnd(row.style_word, end.angle_deg, f"{end_of.words}, {end_of.thread} UN".removesuffix(",  UN") if end_of.thread else end_of.words, a, b, inserted, *columns)
 
 
 COLUMNS = (
@@ -229,9 +229,9 @@ def order_csv(orders: Sequence[Order], rule: str, head: Sequence[str] = ("", "",
         lengths = [_mm(x) for x in (o.length_mm(rule), o.tolerance_mm, o.seat_to_seat_mm, o.overall_mm, o.cut_mm)]
         what = [plain(o.label), o.quantity, plain(_ascii(o.family)), plain(o.size), f"{o.bore_mm:g}"]
         least = "" if o.least_bend_mm is None else f"{o.least_bend_mm:g}"
-        made = [o.standard, o.liner, o.braid, o.cover, "" if o.working_kpa is None else f"{o.working_kpa:g}", f"{o.test_kpa:g}", f"{o.test_minutes:g}", *(plain(x) for x in head)]
+        columns = [o.standard, o.liner, o.braid, o.cover, "" if o.working_kpa is None else f"{o.working_kpa:g}", f"{o.test_kpa:g}", f"{o.test_minutes:g}", *(plain(x) for x in head)]
         sure = "not before it is measured" if o.guess else "yes"
-        rows.append([*what, f"{rule}: {RULE_WORDS[rule]}", *lengths, *ends, clock, f"{o.clock_tolerance_deg:g}", SENSE, plain(o.sleeve), least, o.guess, sure, *made])
+        rows.append([*what, f"{rule}: {RULE_WORDS[rule]}", *lengths, *ends, clock, f"{o.clock_tolerance_deg:g}", SENSE, plain(o.sleeve), least, o.guess, sure, *columns])
     return csv_text(COLUMNS, rows)
 
 

@@ -142,9 +142,9 @@ def usual_plate(build: Build) -> Plate | None:
         return None
     x, parts, high = edge + gap, list[OnPlate](), 0.0
     for e in carried:
-        body, held = body_of(e), mounting_of(e, body_of(e).long)
+        body, mounting = body_of(e), mounting_of(e, body_of(e).long)
         parts.append(OnPlate(part=e.id, x_mm=round(x + body.wide / 2, 1), y_mm=0.0, turned_deg=90.0))
-        x += body.wide + max(gap, body.tool / 2, held["beside_mm"] + 2 * held["screw_mm"] if held is not None else 0.0)  # beside its screws' heads
+        x += body.wide + max(gap, body.tool / 2, mounting["beside_mm"] + 2 * mounting["screw_mm"] if mounting is not None else 0.0)  # beside its screws' heads
         high = max(high, body.long)
     tall = high + 2 * (edge + gap)
     return Plate(wide_mm=math.ceil(x - gap + edge + gap), high_mm=math.ceil(tall), parts=[p.model_copy(update={"y_mm": round(tall / 2, 1)}) for p in parts])
@@ -166,8 +166,8 @@ def make_plate(build: Build) -> PlateSheet | None:
 
 def clamped_bodies(build: Build) -> list[Lying]:
     """What is held by clamps round its body, on the plate or beside it."""
-    said = {p.part: p for p in build.shop.plate.parts} if build.shop.plate is not None else {}
-    return [_lie(e, said.get(e.id, OnPlate(part=e.id, x_mm=0.0, y_mm=0.0))) for e in hangs_on(build)]
+    placed = {p.part: p for p in build.shop.plate.parts} if build.shop.plate is not None else {}
+    return [_lie(e, placed.get(e.id, OnPlate(part=e.id, x_mm=0.0, y_mm=0.0))) for e in hangs_on(build)]
 
 
 def _turned(p: Point, deg: float, by: Point) -> Point:

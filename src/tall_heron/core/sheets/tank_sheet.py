@@ -82,9 +82,9 @@ def _sheet(build: Build, laid: Laid, joints: Joints, tank: Element) -> TankSheet
     p = tank.properties
     depth = p.high_mm + (p.sump_mm or 0.0) if p.high_mm is not None else None
     body = body_of(tank)
-    found = _openings(build, laid, joints, tank)
+    holes = _openings(build, laid, joints, tank)
     order = {str(r["sort"]): int(r["order"]) for r in table("tank_openings")}
-    openings = tuple(sorted(found, key=lambda o: order[o.sort]))
+    openings = tuple(sorted(holes, key=lambda o: order[o.sort]))
     sorts = {o.sort for o in openings}
     troubles = []
     if "vent" not in sorts and not p.vented and p.family != "pot":

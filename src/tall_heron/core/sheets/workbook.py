@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from tall_heron.core.sheets.buy_list import GROUPS, BuyList
 from tall_heron.core.sheets.csv_text import plain
-from tall_heron.core.sheets.cut_sheet import Bench
+from tall_heron.core.sheets.cut_sheet import HoseJob
 
 BUY_HEAD = ("part of the list", "item", "what", "quantity", "unit", "price each", "price", "mass kg", "have", "to pay", "for", "supplier", "in stock", "days", "note")
 
@@ -24,7 +24,7 @@ def buy_rows(bought: BuyList, rate: float = 1.0) -> list[list[str | float | None
     return [*out, ["total", "", "", None, "", None, price, mass, None, pay, "", "", None, None, note]]
 
 
-def to_workbook(name: str, bought: BuyList, rows: Sequence[Bench], currency: str, rate: float) -> bytes:
+def to_workbook(name: str, bought: BuyList, rows: Sequence[HoseJob], currency: str, rate: float) -> bytes:
     """The buy list and the cut list as sheets of one file."""
     from openpyxl import Workbook  # only who asks for a spreadsheet pays for it
     from openpyxl.styles import Font
@@ -43,11 +43,11 @@ def to_workbook(name: str, bought: BuyList, rows: Sequence[Bench], currency: str
         e = b.element
         ends = [end.angle_deg if end is not None else None for end in (e.end_a, e.end_b)]
         lengths = [None if mm is None else round(mm, 1) for mm in (b.cut.cut_mm, b.piece_mm, b.tolerance_mm)]
-        cuts.append([_cell(v) for v in (e.id, e.runs, e.properties.dash, e.title, *lengths, b.made, *ends, e.clock_deg, b.label)])
-    for made, head in ((sheet, 2), (cuts, 1)):
-        for cell in made[head]:
+        cuts.append([_cell(v) for v in (e.id, e.runs, e.properties.dash, e.title, *lengths, b.made_at, *ends, e.clock_deg, b.label)])
+    for page, head in ((sheet, 2), (cuts, 1)):
+        for cell in page[head]:
             cell.font = Font(bold=True)
-        made.freeze_panes = f"A{head + 1}"
+        page.freeze_panes = f"A{head + 1}"
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()

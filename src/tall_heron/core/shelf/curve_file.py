@@ -32,7 +32,7 @@ class CurveTable:
     """The curves read, by voltage; how each column was read; and what is wrong. With anything wrong there are no curves."""
 
     curves: tuple[Curve, ...]
-    said: tuple[str, ...]
+    notes: tuple[str, ...]
     wrong: tuple[Problem, ...]
 
 
@@ -67,21 +67,21 @@ def read_curves(text: str, voltage: float) -> CurveTable:
         columns.append(column)
         if message:
             wrong.append(Problem(lines[0][0], message))
-    found = [c.quantity for c in columns if c]
+    quantities = [c.quantity for c in columns if c]
     for quantity in ("volume_flow", "pressure"):
-        if found.count(quantity) != 1 and not wrong:
+        if quantities.count(quantity) != 1 and not wrong:
             word = COLUMNS[quantity]
-            many = f"{found.count(quantity)} columns hold {word}" if quantity in found else f"no column holds {word}"
+            many = f"{quantities.count(quantity)} columns hold {word}" if quantity in quantities else f"no column holds {word}"
             wrong.append(Problem(lines[0][0], f"{many}; give one, with its unit, such as {word} ({'L/h' if word == 'flow' else 'kPa'})"))
     if wrong:
         return CurveTable((), (), tuple(wrong))
     rows, wrong = _read_rows(lines[1:], mark, columns, voltage)
-    said = tuple(f"“{c.title}” is {COLUMNS[c.quantity]} in {c.unit}" for c in columns if c)
+    notes = tuple(f"“{c.title}” is {COLUMNS[c.quantity]} in {c.unit}" for c in columns if c)
     if not wrong:
         wrong = _implausible(rows, columns)
     if wrong:
-        return CurveTable((), said, tuple(wrong))
-    return _curves(rows, said)
+        return CurveTable((), notes, tuple(wrong))
+    return _curves(rows, notes)
 
 
 def _refused(line: int, message: str) -> CurveTable:
@@ -158,7 +158,7 @@ def _implausible(rows: list[Row], columns: list[_Column | None]) -> list[Problem
     return wrong
 
 
-def _curves(rows: list[Row], said: tuple[str, ...]) -> CurveTable:
+def _curves(rows: list[Row], notes: tuple[str, ...]) -> CurveTable:
     curves, wrong = [], []
     for volts, group in itertools.groupby(
         sorted(rows, key=lambda r: (r[1]["voltage"], r[1]["volume_flow"])), key=lambda r: r[1]["voltage"]
@@ -182,4 +182,4 @@ def _curves(rows: list[Row], said: tuple[str, ...]) -> CurveTable:
         except ValidationError as error:
             message = error.errors()[0]["msg"].removeprefix("Value error, ")
             wrong.append(Problem(points[0][0], f"at {volts:g} V: {message}"))
-    return CurveTable(() if wrong else tuple(curves), said, tuple(wrong[:5]))
+    return CurveTable(() if wrong else tuple(curves), notes, tuple(wrong[:5]))

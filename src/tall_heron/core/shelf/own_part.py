@@ -43,7 +43,7 @@ def stored(part: OwnPart) -> str:
     return ADAPTER.dump_json(part, exclude_none=True, exclude={name for name in ("typed", "supplier") if not getattr(part, name)}).decode()
 
 
-def kept(document: str) -> OwnPart:
+def read_own_part(document: str) -> OwnPart:
     """A part as it was kept, by this edition or an older one. Raises pydantic's ValidationError where the document is not sound."""
     return ADAPTER.validate_python(upgraded_part(json.loads(document)))
 
@@ -51,13 +51,13 @@ def kept(document: str) -> OwnPart:
 @lru_cache(maxsize=8192)
 def bought_from(document: str) -> str:
     """Whom a stored part is bought from, read once; empty where nobody said."""
-    return kept(document).supplier
+    return read_own_part(document).supplier
 
 
 @lru_cache(maxsize=8192)
 def on_shelf(name: str, document: str) -> ShelfPart:
     """A stored part as one of the shelf, read once. Raises pydantic's ValidationError where the document is not sound."""
-    own = kept(document)
+    own = read_own_part(document)
     assert own.kind in KINDS
     source = {"sheet": "maker's sheet, typed in", "measured": "measured", "guessed": "guessed"}[own.properties.provenance]
     return ShelfPart(name, own.title, own.kind, own.figures, own.properties, source)

@@ -106,13 +106,13 @@ def _numbers(line: str) -> bool:
 
 def _pair(line: str) -> tuple[str, str, str]:
     """Label, the unit that stands in brackets behind it, and value of a line; no label where it has none."""
-    found = re.fullmatch(r"([^:=\t]{1,60}?)\s*(?::|=|\t)\s*(\S.*)", line)
-    if found is None:
+    match = re.fullmatch(r"([^:=\t]{1,60}?)\s*(?::|=|\t)\s*(\S.*)", line)
+    if match is None:
         return "", "", line
-    label = found[1].strip().lower()
+    label = match[1].strip().lower()
     unit = re.search(r"[(\[]([^)\]]{1,12})[)\]]\s*$", label)
     clean = re.sub(r"[(\[][^)\]]*[)\]]\s*$", "", label).strip(" ,.-•*")
-    return clean.replace("’", "'").replace(",", ""), unit[1] if unit else "", found[2].strip()[:MOST_VALUE]
+    return clean.replace("’", "'").replace(",", ""), unit[1] if unit else "", match[2].strip()[:MOST_VALUE]
 
 
 def _kind_in(text: str) -> str:
@@ -122,9 +122,9 @@ def _kind_in(text: str) -> str:
 
 def _kind(pairs: list[tuple[str, str, str]]) -> str:
     """The kind that a line says it is, else that the title holds."""
-    said = next((k for label, _, value in pairs if label in KIND_LABELS and (k := _kind_in(value))), "")
+    kind_typed = next((k for label, _, value in pairs if label in KIND_LABELS and (k := _kind_in(value))), "")
     title = next((value for label, _, value in pairs if not label or label in _words().get(("title", ""), ())), "")
-    return said or _kind_in(title)
+    return kind_typed or _kind_in(title)
 
 
 @cache

@@ -162,7 +162,7 @@ def _plain(row: Row) -> ShelfPart:
 @cache
 def parts() -> dict[str, ShelfPart]:
     """Every part of the shelf by its name, in the order of the data files."""
-    made = [_pump(row) for row in pumps().values()]
+    every = [_pump(row) for row in pumps().values()]
     for name, make in (
         ("filters", _filter),
         ("regulators", _regulator),
@@ -177,16 +177,16 @@ def parts() -> dict[str, ShelfPart]:
         ("tanks", _plain),
         ("plain_parts", _plain),
     ):
-        made += [make(row) for row in table(name)]
-    return {part.name: part for part in made}
+        every += [make(row) for row in table(name)]
+    return {part.name: part for part in every}
 
 
 def part_named(name: str) -> ShelfPart:
     """One part. Raises ValueError where the shelf has none of that name."""
-    found = parts().get(name)
-    if found is None:
+    shelf_part = parts().get(name)
+    if shelf_part is None:
         raise ValueError(f"“{name}” is not on the shelf")
-    return found
+    return shelf_part
 
 
 def _mount(element: Element) -> str:
@@ -215,8 +215,8 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
     if part.figures.law != element.figures.law and element.kind == "pump":
         return False  # one driven by the engine is no electric one
     if isinstance(part.figures, Regulator) and isinstance(element.figures, Regulator) and element.kind == "regulator":
-        low, high, held = part.properties.set_min_kpa or 0.0, part.properties.set_max_kpa or 1e9, element.figures.set_kpa
-        return part.figures.holds == element.figures.holds and part.properties.mount == element.properties.mount and low / OTHER_CLASS <= held <= high * OTHER_CLASS
+        low, high, setting = part.properties.set_min_kpa or 0.0, part.properties.set_max_kpa or 1e9, element.figures.set_kpa
+        return part.figures.holds == element.figures.holds and part.properties.mount == element.properties.mount and low / OTHER_CLASS <= setting <= high * OTHER_CLASS
     if element.kind == "fitting" and part.properties.mount != (mount := _mount(element)):
         return False  # a hanger is no elbow
     if element.kind == "fitting" and mount in ANY_SIZE:

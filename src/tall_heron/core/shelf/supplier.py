@@ -88,19 +88,19 @@ class Market:
         """What is said of an item, found by its name or its title: by the supplier it is bought from, by any whose list has it, the soonest, else by the stand-ins. Of a part of the
         builder's own that nobody lists nothing is made up; what is `part_of` another is bought where that is."""
         usual = self.buys.get(item) or self.buys.get(part_of, "")
-        found = [x for name in (item, title) for x in self._stocked.get(name.casefold(), ())]
-        mine = [x for x in found if x[0] == usual] or found
+        stocked = [x for name in (item, title) for x in self._stocked.get(name.casefold(), ())]
+        mine = [x for x in stocked if x[0] == usual] or stocked
         if mine:
             name, row = min(mine, key=lambda x: (not x[1].stock, self._days(x[0], x[1]) if self._days(x[0], x[1]) is not None else MOST_DAYS))
-            return self._said(name, row.stock, self._days(name, row), row.price)
+            return self._quote(name, row.stock, self._days(name, row), row.price)
         if usual:
-            return self._said(usual, None, self._named[usual].days if usual in self._named else None, None)
+            return self._quote(usual, None, self._named[usual].days if usual in self._named else None, None)
         return stand_in(item, group)
 
     def _days(self, name: str, row: Stocked) -> int | None:
         return row.days if row.days is not None else self._named[name].days if name in self._named else None
 
-    def _said(self, name: str, stock: int | None, days: int | None, price: float | None) -> Quote:
+    def _quote(self, name: str, stock: int | None, days: int | None, price: float | None) -> Quote:
         of = self._named.get(name)
         return Quote(name, stock, days, price, of.currency if of is not None else "", of.account if of is not None else "")
 

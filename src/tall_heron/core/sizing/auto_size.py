@@ -201,7 +201,7 @@ class _Search:
         sized = {i for g in self.groups for i in g.ids}
         return chosen | {i: matched(circuit, self.elements[i], chosen[hose], under) for i, (hose, under) in self.follows.items() if hose in chosen and i not in sized}
 
-    def made(self, pick: Pick) -> Build:
+    def build_of(self, pick: Pick) -> Build:
         """The build with a choice fitted."""
         chosen = self.chosen(pick)
         circuit = self.build.circuit.model_copy(update={"elements": [chosen.get(e.id, e) for e in self.build.circuit.elements]})
@@ -213,7 +213,7 @@ class _Search:
             if pick not in self.studies:
                 self.looked += 1
                 new = [e for i, e in self.chosen(pick).items() if e != self.elements[i]]
-                self.studies[pick] = self.start.fitted(self.made(pick), new)
+                self.studies[pick] = self.start.fitted(self.build_of(pick), new)
             study = self.studies[pick]
             self.known[pick] = Look(study, tuple(lacks(study, self.active)))
         return self.known[pick]
@@ -221,7 +221,7 @@ class _Search:
     def order(self, pick: Pick) -> tuple[float, ...]:
         """What is preferred of choices that lack alike: joints that can be made, adapters, then what is asked for."""
         if pick not in self.ordered:
-            build = self.made(pick)
+            build = self.build_of(pick)
             joints, totals = joints_of(build).joints, make_totals(build.circuit)
             adapters, none = sum(len(j.pieces) for j in joints), sum(j.how.state == "none" for j in joints)
             weight = totals.mass if self.by == "mass" else pump_current(self.look(pick).study.peak) if self.by == "current" else totals.price
@@ -334,8 +334,8 @@ class _Search:
     def against(self, pick: Pick, than: Pick) -> Finding | None:
         """What a choice lacks that another does not; None where nothing."""
         known = {x.key for x in self.look(than).lacks}
-        found = [x for x in self.look(pick).lacks if x.key not in known]
-        return max(found, key=lambda x: x.weight).finding if found else None
+        lacking_now = [x for x in self.look(pick).lacks if x.key not in known]
+        return max(lacking_now, key=lambda x: x.weight).finding if lacking_now else None
 
     def decided(self, pick: Pick, i: int) -> tuple[str, Finding | None]:
         """Why a group came to its size, and what the next smaller would lack."""
@@ -352,9 +352,9 @@ class _Search:
     def proposal(self, pick: Pick) -> Proposal:
         """The proposal of a choice."""
         study = self.look(pick).study
-        return Proposal(study.build, study, self.in_all(pick), self.looked, lambda: tuple(self.told(pick)))
+        return Proposal(study.build, study, self.in_all(pick), self.looked, lambda: tuple(self.explained(pick)))
 
-    def told(self, pick: Pick) -> Iterator[Sized]:
+    def explained(self, pick: Pick) -> Iterator[Sized]:
         """Each group of a choice, with what decided it."""
         for i, group in enumerate(self.groups):
             now = self.build.circuit.element(group.ids[0])
@@ -365,5 +365,5 @@ class _Search:
 @derived()
 def against(study: Study) -> tuple[Finding, ...]:
     """Stops and Checks of a study, those of the cases that sizes decide with them, the Stops first."""
-    found = [f for f in check(study)[0] if f.level in AGAINST and f.station != "brief"] + in_cases(study)
-    return tuple(sorted(found, key=lambda f: f.level != "Stop"))
+    lacking_now = [f for f in check(study)[0] if f.level in AGAINST and f.station != "brief"] + in_cases(study)
+    return tuple(sorted(lacking_now, key=lambda f: f.level != "Stop"))

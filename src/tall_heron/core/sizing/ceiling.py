@@ -74,10 +74,10 @@ class Ceiling:
         if not every:
             return math.inf
         near = [n for n, s in zip(every, self.strains(what_if, min(max(guess, LEAST), MOST), every), strict=True) if s > -FAR] or list(every)
-        found = self._root(what_if, guess, tuple(near))
-        if len(near) < len(every) and (math.isinf(found) or max(self.strains(what_if, min(max(found, LEAST), MOST), every)) > CLOSE):
-            found = self._root(what_if, min(found, MOST), every)
-        return found
+        root = self._root(what_if, guess, tuple(near))
+        if len(near) < len(every) and (math.isinf(root) or max(self.strains(what_if, min(max(root, LEAST), MOST), every)) > CLOSE):
+            root = self._root(what_if, min(root, MOST), every)
+        return root
 
     def _root(self, what_if: WhatIf, guess: float, needs: tuple[Need, ...]) -> float:
         near = self._by_secant(what_if, guess, needs)

@@ -211,9 +211,9 @@ def _sized(build: Build, keep: Sequence[str], own: Sequence[ShelfPart]) -> Propo
         return None
 
 
-def _stops(found: Proposal | None) -> int:
+def _stops(by_level: Proposal | None) -> int:
     """How many Stops are left of what sizes decide."""
-    return sum(x.finding.level == "Stop" for x in found.lacks) if found is not None else 0
+    return sum(x.finding.level == "Stop" for x in by_level.lacks) if by_level is not None else 0
 
 
 def _between(old: Build, new: Build) -> ChangedLayout:
@@ -228,18 +228,18 @@ def choose(build: Build, own: Sequence[ShelfPart] = ()) -> Choice:
     return choice_of(list(candidates(build, own)))
 
 
-def choice_of(made: Sequence[Candidate]) -> Choice:
+def choice_of(compared: Sequence[Candidate]) -> Choice:
     """Which of some candidates is best: the fewest Stops, then Checks, loud pumps on the street as one, then the least price. What has fewer rails than the engine now comes last, and after
     it what one would not think of unasked."""
-    brief = made[0].study.brief
-    now = next((c.rails for c in made if c.present), "single")
+    brief = compared[0].study.brief
+    now = next((c.rails for c in compared if c.present), "single")
 
     def order(c: Candidate) -> tuple[bool, bool, int, int, float]:
         strange, fewer = not (c.present or c.layout.sensible(brief)), c.rails == "single" and now != "single"
         return strange, fewer, c.count("Stop"), c.count("Check") + (brief.use == "street" and c.noise == "loud"), c.totals.price
 
-    ranked = sorted(made, key=order)
-    return Choice(tuple(made), ranked[0], tuple(_reasons(ranked)), tuple(_wins(ranked[0], c) for c in made))
+    ranked = sorted(compared, key=order)
+    return Choice(tuple(compared), ranked[0], tuple(_reasons(ranked)), tuple(_wins(ranked[0], c) for c in compared))
 
 
 def _like(now: Rails, layout: Layout) -> Rails:
@@ -298,12 +298,12 @@ def _noise(build: Build) -> str:
 def _reasons(ranked: list[Candidate]) -> list[Reason]:
     first, others = ranked[0], ranked[1:]
     out = []
-    found = {level: [c.count(level) for c in ranked] for level in AGAINST}
+    by_level = {level: [c.count(level) for c in ranked] for level in AGAINST}
     for level in AGAINST:
-        if others and found[level][0] < max(found[level]):
+        if others and by_level[level][0] < max(by_level[level]):
             out.append(
                 Reason(
-                    f"It has {found[level][0]} {level}{'' if found[level][0] == 1 else 's'}; the worst of the others has {max(found[level])}.",
+                    f"It has {by_level[level][0]} {level}{'' if by_level[level][0] == 1 else 's'}; the worst of the others has {max(by_level[level])}.",
                     {},
                 )
             )

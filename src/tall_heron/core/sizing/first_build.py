@@ -68,9 +68,9 @@ def first_layout(brief: Brief, wanted: str = "") -> Layout:
 
 def first_rails(brief: Brief, layout: Layout, banks: int | None, wanted: str = "") -> Rails:
     """Rails as they are asked for, or by bank: two where the engine has two, side by side above what the house marks, else one after the other."""
-    said = next((r for r in layout.rails if r == wanted), None)
-    if said is not None and brief.cylinders > 1:
-        return said
+    wanted_parts = next((r for r in layout.rails if r == wanted), None)
+    if wanted_parts is not None and brief.cylinders > 1:
+        return wanted_parts
     two = banks == 2 or (banks is None and brief.cylinders >= TWO_BANKS_FROM)
     if not two or brief.carburetted or brief.cylinders < 2:
         return "single"
@@ -97,17 +97,17 @@ def first_build(
     """A build from its brief: the usual layout, rails by bank, and of one, two or three pumps the fewest that meet what is asked, for later power where that is asked,
     with all else sized to them; what somebody has or asks for is held to. Lengths are those of the usual ways in an outline."""
     layout = first_layout(brief, wanted)
-    said, space = list(wishes), Space.model_validate({"outline": outline or usual_outline(brief)})
+    wanted_parts, space = list(wishes), Space.model_validate({"outline": outline or usual_outline(brief)})
 
     def laid_out(plan: Layout, asked: Brief, more: dict[str, Any]) -> Build:
         picks = plan.picks(**plan.more(brief, space.outline or ""), rails=first_rails(brief, plan, banks, rails), **more)
-        circuit = with_tank(plan.build(brief, picks), said)
-        return _guessed(Build(name=name, brief=asked, circuit=circuit, typed=typed, wishes=said, space=space))
+        circuit = with_tank(plan.build(brief, picks), wanted_parts)
+        return _guessed(Build(name=name, brief=asked, circuit=circuit, typed=typed, wishes=wanted_parts, space=space))
 
     laid = laid_out(layout, brief, {}).model_copy(update={"assumed": list(assumed)})
     asked = brief.model_copy(update={"power_kw": max(brief.power_kw, brief.later_power_kw or 0.0)})
     best: Proposal | None = None
-    plans = list(_plans(layout, brief, wanted, pumps_wanted(said)))
+    plans = list(_plans(layout, brief, wanted, pumps_wanted(wanted_parts)))
     for i, (plan, count) in enumerate(plans):
         more: dict[str, Any] = {"pumps": (plan.picks().pumps[0],) * count} if count else {}
         build = laid_out(plan, asked, more)
@@ -117,14 +117,14 @@ def first_build(
         while lifting < MOST_PUMPS and not reaches(build, "lift pump"):  # as many that lift as it takes
             lifting += 1
             build = laid_out(plan, asked, more | {"lift_pumps": lifting})
-        found = proposed(build, fresh=True)
-        if best is None or lacks(best)[:2] > lacks(found)[:2]:  # what more pumps could mend
-            best = found
-        if not any(lacks(found)[:2]):
+        proposal = proposed(build, fresh=True)
+        if best is None or lacks(best)[:2] > lacks(proposal)[:2]:  # what more pumps could mend
+            best = proposal
+        if not any(lacks(proposal)[:2]):
             break
     assert best is not None
     sized = laid.model_copy(update={"circuit": best.build.circuit})
-    return First(laid, sized.model_copy(update={"wishes": answered(said, sized)}))
+    return First(laid, sized.model_copy(update={"wishes": answered(wanted_parts, sized)}))
 
 
 def _plans(layout: Layout, brief: Brief, wanted: str, pumps: int | None = None) -> Iterator[tuple[Layout, int]]:

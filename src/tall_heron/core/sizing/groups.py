@@ -39,10 +39,10 @@ SOCK_TAKES = 2.0  # kPa, what a clean strainer is chosen to take
 
 def make_groups(study: Study, keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> list[Group]:
     """What is to be sized of a solved build, those that decide most first; what is kept is left out."""
-    return [_held(study, g) for g in _Groups(study, keep, own).made() if g.options]
+    return [_as_fitted(study, g) for g in _Groups(study, keep, own).every_group() if g.options]
 
 
-def _held(study: Study, group: Group) -> Group:
+def _as_fitted(study: Study, group: Group) -> Group:
     """A group with the one size that the builder has or asks for, where he has or asks for one."""
     first = group.options[0].elements[group.ids[0]]
     dash = dashes_wanted(study.build.wishes).get(group.kind)
@@ -83,7 +83,7 @@ class _Groups:
         self.idle_flow = 0.0  # L/h, what the usual pumps give at idle
         self.peak_flow = self.fuel_demand  # L/h, what passes the feed at peak: all that they give where it turns back behind the rail
 
-    def made(self) -> Iterator[Group]:
+    def every_group(self) -> Iterator[Group]:
         """Every group."""
         yield from self.pumps()
         yield from self._burners()

@@ -149,10 +149,10 @@ def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: flo
         end = "holds at no power"
     else:
         end = "no limit up to ten times the power wanted" if ceiling is None else f"holds up to {_power(ceiling)}"
-    told = [*steps, end]
+    ladder_rows = [*steps, end]
     if ceiling and low is not None and high is not None:
-        told.append(f"figures good to ±{100 * tolerance:g} %: {_power(low)} to {_power(high)}")
-    return Limit(parts, kind, title, ceiling, band, _verdict(band, asked), Why(tuple(told), source), costs)
+        ladder_rows.append(f"figures good to ±{100 * tolerance:g} %: {_power(low)} to {_power(high)}")
+    return Limit(parts, kind, title, ceiling, band, _verdict(band, asked), Why(tuple(ladder_rows), source), costs)
 
 
 def _verdict(band: tuple[float | None, float | None], asked: float) -> Verdict:
@@ -263,30 +263,30 @@ def _taker(study: Study, element: Element, bare: WhatIf, times: float, pumps: fl
 def _suction(study: Study) -> list[Limit]:
     """What the suction side of each pump passes before its inlet is no further above boiling than it needs, as the power of an engine whose pumps move so much."""
     rows = []
-    seen: set[str] = set()
+    met: set[str] = set()
     needs = [n for n in _ceiling(study).needs if n.what == "suction" and n.case.case.key == "peak"]
     peak = study.peak
     back = study.tells_surplus
     for need in needs:
         pump = study.build.circuit.element(need.parts[0])
         assert pump is not None
-        if pump.ports["start"] in seen or not peak.solution.flow(pump.id):
+        if pump.ports["start"] in met or not peak.solution.flow(pump.id):
             continue
-        seen.add(pump.ports["start"])
+        met.add(pump.ports["start"])
 
         def strain(times: float, need: Need = need) -> float:
             solution = _at_flow(study, times)
             return need.strain(solution, 0.0) if solution.converged else math.inf
 
-        found = last_below_near(strain, 1.0, LEAST, MOST, 1e-4)
+        root = last_below_near(strain, 1.0, LEAST, MOST, 1e-4)
         flow = study.capacity(peak) if back else peak.case.demand
-        times = found * flow / peak.case.demand / (1 + headroom_required(study, "peak") if back else 1.0)
+        times = root * flow / peak.case.demand / (1 + headroom_required(study, "peak") if back else 1.0)
         before = [e.id for e in upstream(study.build.circuit, pump) if e.kind != "tank"]
         most = sorted(before, key=lambda x: -abs(getattr(peak.solution.link(x), "loss", 0.0) or 0.0))
-        steps = [f"its suction side passes {format_number(min(found, MOST) * peak.solution.flow(pump.id) / LPH)} L/h before {pump.id}'s inlet is no further above boiling than it needs"]
+        steps = [f"its suction side passes {format_number(min(root, MOST) * peak.solution.flow(pump.id) / LPH)} L/h before {pump.id}'s inlet is no further above boiling than it needs"]
         if back:
             steps.append("an engine whose pumps move so much, with the margin")
-        rows.append(_row(study, (most[0] if most else pump.id, pump.id), "suction", f"suction of {pump.id}", times if found else 0.0, house_figure("hose_loss_tolerance"), steps, "Rule S-01."))
+        rows.append(_row(study, (most[0] if most else pump.id, pump.id), "suction", f"suction of {pump.id}", times if root else 0.0, house_figure("hose_loss_tolerance"), steps, "Rule S-01."))
     return rows
 
 
@@ -322,13 +322,13 @@ def _regulators(study: Study) -> list[Limit]:
         wide = quadratic_coefficient(part.wide_open_loss_coefficient, part.wide_open_bore_mm / 1000, solved.solution.density)
         room = check * asked
         slope = part.slope_kpa_per_lph * 1000 / LPH
-        held = room / slope if slope else math.inf
+        reach = room / slope if slope else math.inf
         if back:
-            flow = min(held, math.sqrt(asked * (1 + check) / wide))
+            flow = min(reach, math.sqrt(asked * (1 + check) / wide))
             times = flow / peak.case.demand / (1 + headroom_required(study, "peak"))
             steps = [f"bypasses {format_number(flow / LPH)} L/h at idle before the rail reads {100 * check:g} % high: what pumps with the margin give such an engine"]
         else:
-            flow = held
+            flow = reach
             times = flow / max(peak.solution.flow(e.id), 1e-12)
             steps = [f"passes {format_number(flow / LPH)} L/h before its slope lets the pressure down by {100 * check:g} %"] if math.isfinite(flow) else ["holds without slope"]
         title, times = "bypasses" if back else "regulator", times if times <= MOST else math.inf
@@ -346,15 +346,15 @@ def _ratings(study: Study) -> list[Limit]:
 
         def strain(times: float, name: str = e.id, rated: float = rated) -> float:
             solution = _at_flow(study, times)
-            found = solution.links.get(name) if solution.converged else None
-            return math.inf if found is None or found.loss is None else -found.loss / (rated * 1000) - 1
+            root = solution.links.get(name) if solution.converged else None
+            return math.inf if root is None or root.loss is None else -root.loss / (rated * 1000) - 1
 
         if strain(1.0) <= -0.25 or strain(LEAST) > 0:
             continue  # far from it, or over it whatever is burnt: that is rule P-10's
-        found = last_below_near(strain, 1.0, LEAST, MOST, 1e-3)
-        if 0 < found <= MOST:
-            times = found * study.capacity(study.peak) / study.peak.case.demand / (1 + headroom_required(study, "peak"))
-            steps = [f"at {format_number(found * link.flow / LPH)} L/h the lines behind it need the {format_number(rated)} kPa it is rated for"]
+        root = last_below_near(strain, 1.0, LEAST, MOST, 1e-3)
+        if 0 < root <= MOST:
+            times = root * study.capacity(study.peak) / study.peak.case.demand / (1 + headroom_required(study, "peak"))
+            steps = [f"at {format_number(root * link.flow / LPH)} L/h the lines behind it need the {format_number(rated)} kPa it is rated for"]
             rows.append(_row(study, (e.id,), "rating", "rated pressure", times, house_figure("hose_loss_tolerance"), steps, "Maker's rating."))
     return rows
 

@@ -35,11 +35,11 @@ class Line:
 def lines_of(study: Study, fuel_demand_lph: float) -> list[Line]:
     """The lines of a circuit that are sized, for a burn through them [L/h]."""
     circuit = study.build.circuit
-    found: dict[str, list[Element]] = {}
+    by_role: dict[str, list[Element]] = {}
     for e in circuit.of_kind(*PIPES, "overflow"):
         kind = _kind_of(study, circuit, e)
         if kind:
-            found.setdefault(kind, []).append(e)
+            by_role.setdefault(kind, []).append(e)
     feed = usual_dash(fuel_demand_lph)
     legs, lift = usual_dash(fuel_demand_lph / 2), usual_dash(LIFT_SHARE * fuel_demand_lph)
     top, table = len(SIZES) - 1, "common practice for {:.0f} L/h of fuel demand"
@@ -56,7 +56,7 @@ def lines_of(study: Study, fuel_demand_lph: float) -> list[Line]:
         "overflow": (lift + 1, lift, top, "one size over the lift line"),
     }
     out = []
-    for kind, elements in found.items():
+    for kind, elements in by_role.items():
         usual, least, most, by = rows[kind]
         out.append(Line(kind, tuple(elements), min(max(usual, 0), top), min(max(least, 0), top), min(max(most, 0), top), by))
     return out
@@ -97,9 +97,9 @@ def line_options(elements: Sequence[Element], fuels: Sequence[Fuel], immersed: s
     """One option for each size that all of a line can be had in: each hose or line in its own family, or in the usual one that bears the fuel round it and in it."""
     out = []
     for i, dash in enumerate(SIZES):
-        made = {e.id: _of_dash(e, dash, fuels, e.id in immersed, own) for e in elements}
-        fitted = {key: e for key, e in made.items() if e is not None}
-        if len(fitted) == len(made):
+        in_dash = {e.id: _of_dash(e, dash, fuels, e.id in immersed, own) for e in elements}
+        fitted = {key: e for key, e in in_dash.items() if e is not None}
+        if len(fitted) == len(in_dash):
             out.append(Option(dash, f"{dash.replace('-', '−')} {_stuff(fitted)}", float(i), fitted, sum(price_of(e) or 0.0 for e in fitted.values())))
     return out
 

@@ -96,10 +96,10 @@ def lacks(study: Study, moments: Sequence[Moment]) -> list[Lack]:
     return worst_of([*of_moments(study, moments), *_of_rules(study), *_one_pump_out(study)])
 
 
-def worst_of(found: Sequence[Lack]) -> list[Lack]:
+def worst_of(lacking: Sequence[Lack]) -> list[Lack]:
     """Of what a part lacks in several cases the worst: one lack is no worse for being looked at often."""
     worst: dict[tuple[str, str], Lack] = {}
-    for x in found:
+    for x in lacking:
         key = x.finding.rule, x.finding.element_id
         if key not in worst or x.weight > worst[key].weight:
             worst[key] = x
@@ -224,5 +224,5 @@ CASE_LOOKS = [r for r in CASE_RULES if r.id in ("C-01", "C-02", "C-03", "C-04", 
 
 def in_cases(study: Study) -> list[Finding]:
     """The Stops and Checks of the rules that read the cases and that sizes decide, the reach of tanks apart."""
-    found = [replace(f, rule=rule.id) for rule in CASE_LOOKS if rule.applies(study) for f in rule.look(study)]
-    return [f for f in found if f.level in AGAINST]
+    lacking = [replace(f, rule=rule.id) for rule in CASE_LOOKS if rule.applies(study) for f in rule.look(study)]
+    return [f for f in lacking if f.level in AGAINST]

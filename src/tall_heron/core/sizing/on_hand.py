@@ -71,8 +71,8 @@ def pump_of(wish: Wish, mount: str, brief: Brief) -> ShelfPart | None:
 def injectors_of(wish: Wish) -> ShelfPart | None:
     """Injectors of a size [cc/min at 3 bar] as their maker names them."""
     rated = (wish.figure or 0.0) * CC_MIN_TO_LPH
-    made = [p for p in parts().values() if p.kind == "injectors" and isinstance(p.figures, Injectors)]
-    like = min(made, key=lambda p: (abs((p.figures.rated_lph or 0.0) - rated), p.name), default=None)  # type: ignore[union-attr]
+    options = [p for p in parts().values() if p.kind == "injectors" and isinstance(p.figures, Injectors)]
+    like = min(options, key=lambda p: (abs((p.figures.rated_lph or 0.0) - rated), p.name), default=None)  # type: ignore[union-attr]
     return _own(like, f"Injectors, {wish.figure:.0f} cc/min, on hand", rated_lph=rated) if like is not None else None
 
 
@@ -83,8 +83,8 @@ def with_tank(circuit: Circuit, wishes: Iterable[Wish]) -> Circuit:
     if wish is None or wish.figure is None or place is None:
         return circuit
     family = "cell" if wish.value == "cell" else place.properties.family
-    made = [p for p in parts().values() if p.kind == "tank" and p.properties.family in (family, place.properties.family) and p.properties.capacity_l]
-    like = min(made, key=lambda p: (p.properties.family != family, abs((p.properties.capacity_l or 0.0) - wish.figure), p.name), default=None)  # type: ignore[operator]
+    options = [p for p in parts().values() if p.kind == "tank" and p.properties.family in (family, place.properties.family) and p.properties.capacity_l]
+    like = min(options, key=lambda p: (p.properties.family != family, abs((p.properties.capacity_l or 0.0) - wish.figure), p.name), default=None)  # type: ignore[operator]
     if like is None or not like.properties.capacity_l:
         return circuit
     k = (wish.figure / like.properties.capacity_l) ** (1 / 3)
@@ -116,21 +116,21 @@ def _answer(wish: Wish, build: Build) -> tuple[bool, str]:
     if wish.kind == "pumps":
         return _pumps_answer(wish, circuit)
     if wish.kind == "injectors":
-        found = circuit.of_kind("injectors")
+        injectors = circuit.of_kind("injectors")
         if brief.carburetted:
             return False, "a carburetor feeds this engine: it has no injectors"
         if wish.figure is None:
-            return sum(e.figures.count for e in found if isinstance(e.figures, Injectors)) == wish.count, f"{brief.cylinders} cylinders have one each"
+            return sum(e.figures.count for e in injectors if isinstance(e.figures, Injectors)) == wish.count, f"{brief.cylinders} cylinders have one each"
         if wish.count is not None and wish.count != brief.cylinders:
             return False, f"{wish.count} of them for {brief.cylinders} cylinders: laid out with one each"
-        return any(e.title.startswith(f"Injectors, {wish.figure:.0f} cc/min") for e in found), "fitted, at no cost"
+        return any(e.title.startswith(f"Injectors, {wish.figure:.0f} cc/min") for e in injectors), "fitted, at no cost"
     if wish.kind in LINES:
         lines = [e for e in circuit.of_kind("hose", "line") if e.role == wish.kind]
         if not lines:
             return False, f"{layout.title.lower()} has no {wish.kind} line"
-        kept = [e.id for e in lines if e.properties.dash == f"-{wish.figure:g}"]
+        kept_lines = [e.id for e in lines if e.properties.dash == f"-{wish.figure:g}"]
         other = ", ".join(dict.fromkeys(e.properties.dash.replace("-", "−") for e in lines))
-        return bool(kept), f"{', '.join(kept)} in that size" if kept else f"no −{wish.figure:g} of its kind of hose is on the shelf; laid out in {other}"
+        return bool(kept_lines), f"{', '.join(kept_lines)} in that size" if kept_lines else f"no −{wish.figure:g} of its kind of hose is on the shelf; laid out in {other}"
     if wish.kind == "vent":
         return any(e.properties.dash == f"-{wish.figure:g}" for e in circuit.of_kind("vent")), "vents are sized to the air they pass"
     if wish.kind == "tank":

@@ -62,8 +62,8 @@ def usual_dash(fuel_demand_lph: float) -> int:
 def pump_law(element: Element, solved: Solved) -> PumpRise | None:
     """The law of a pump at a case; None for what is no electric or driven pump."""
     point = solved.case.point
-    made = link_templates(element, dict.fromkeys(element.ports.values(), 0.0))[0].make(FluidState(solved.solution.density, solved.solution.viscosity, point, {}))
-    return made if isinstance(made, PumpRise) else None
+    in_place_of = link_templates(element, dict.fromkeys(element.ports.values(), 0.0))[0].make(FluidState(solved.solution.density, solved.solution.viscosity, point, {}))
+    return in_place_of if isinstance(in_place_of, PumpRise) else None
 
 
 def flow_at(element: Element, solved: Solved, kpa: float) -> float:
@@ -80,8 +80,8 @@ def flow_at(element: Element, solved: Solved, kpa: float) -> float:
 
 def loss_at(element: Element, solved: Solved, lph: float) -> float:
     """What a hose or line takes of a flow [L/h] at a case, level [Pa]."""
-    made = link_templates(element, dict.fromkeys(element.ports.values(), 0.0))[0].make(FluidState(solved.solution.density, solved.solution.viscosity, solved.case.point, {}))
-    return resistance(made, lph * LPH)[0] if isinstance(made, Resistance) else 0.0
+    in_place_of = link_templates(element, dict.fromkeys(element.ports.values(), 0.0))[0].make(FluidState(solved.solution.density, solved.solution.viscosity, solved.case.point, {}))
+    return resistance(in_place_of, lph * LPH)[0] if isinstance(in_place_of, Resistance) else 0.0
 
 
 def parts_for(elements: Sequence[Element], parts: Sequence[ShelfPart], fuels: Sequence[Fuel], base_kpa: float, size: Callable[[ShelfPart], float]) -> list[Option]:
@@ -90,8 +90,8 @@ def parts_for(elements: Sequence[Element], parts: Sequence[ShelfPart], fuels: Se
     for part in parts:
         if part.properties.price is None or not all(made_for(part.properties, f) for f in fuels):
             continue
-        made = {e.id: in_place(e, part, base_kpa) for e in elements}
-        out.append(Option(part.name, part.title, size(part), made, sum(price_of(e) or 0.0 for e in made.values())))
+        in_place_of = {e.id: in_place(e, part, base_kpa) for e in elements}
+        out.append(Option(part.name, part.title, size(part), in_place_of, sum(price_of(e) or 0.0 for e in in_place_of.values())))
     return sorted(out, key=lambda o: (o.size, o.price, o.name))
 
 

@@ -58,18 +58,18 @@ def counts_for(build: Build, keep: Sequence[str] = ()) -> list[int]:
     return list(range(least, MOST_PUMPS + 1))
 
 
-def lacks(found: Proposal) -> tuple[int, int, int]:
+def lacks(proposal: Proposal) -> tuple[int, int, int]:
     """What stands against a proposal: Stops that pumps can mend, all they can mend, then all Stops."""
-    mends = PUMPS_MEND if found.study.tells_surplus else AND_RAIL
-    levels = [x.finding.level for x in found.lacks if x.finding.rule in mends]
-    return levels.count("Stop"), len(levels), sum(x.finding.level == "Stop" for x in found.lacks)
+    mends = PUMPS_MEND if proposal.study.tells_surplus else AND_RAIL
+    levels = [x.finding.level for x in proposal.lacks if x.finding.rule in mends]
+    return levels.count("Stop"), len(levels), sum(x.finding.level == "Stop" for x in proposal.lacks)
 
 
-def weight(found: Proposal, by: By) -> float:
+def weight(proposal: Proposal, by: By) -> float:
     """What a proposal is chosen by: price, mass, or the current of its pumps at peak [A]."""
     if by == "current":
-        return pump_current(make_study(found.build, ("peak",)).peak)
-    totals = make_totals(found.build.circuit)
+        return pump_current(make_study(proposal.build, ("peak",)).peak)
+    totals = make_totals(proposal.build.circuit)
     return totals.mass if by == "mass" else totals.price
 
 
@@ -82,10 +82,10 @@ def size_any(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Seque
     """As auto_size.size, over numbers of pumps from the fewest up until one leaves nothing that pumps can mend, and at least the present one: yields progress, and last the
     proposal that lacks least, then has fewest pumps. Raises BuildErrors where nothing is to be sized."""
     best: Proposal | None = None
-    looked, kept, now = 0, set(keep) & {e.id for e in build.circuit.elements}, len(feeding_pumps(build.circuit))
+    looked, keeping, now = 0, set(keep) & {e.id for e in build.circuit.elements}, len(feeding_pumps(build.circuit))
     for count in counts_for(build, keep):
         start = with_pumps(build, count)
-        if start is None or not kept <= {e.id for e in start.circuit.elements} or (count < MOST_PUMPS and count != now and not reaches(start, own=own)):
+        if start is None or not keeping <= {e.id for e in start.circuit.elements} or (count < MOST_PUMPS and count != now and not reaches(start, own=own)):
             continue
         for report in size(start, by, keep, own, fresh):
             if isinstance(report, Progress):

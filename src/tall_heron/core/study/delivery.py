@@ -64,7 +64,7 @@ def turns_back(element: Element) -> bool:
 
 def fed_by(circuit: Circuit) -> FeedPath:
     """What feeds the burners of a circuit."""
-    return circuit.kept(_feed_path)
+    return circuit.memo(_feed_path)
 
 
 def _feed_path(circuit: Circuit) -> FeedPath:

@@ -11,7 +11,7 @@ Part = Literal["brief", "hydraulics", "titles", "clocks", "prices", "wiring", "c
 PARTS: frozenset[Part] = frozenset(get_args(Part))
 SOLVED_BY: frozenset[Part] = frozenset(("brief", "hydraulics", "wiring"))  # what a build's solutions hang on
 
-Made = TypeVar("Made")
+Value = TypeVar("Value")
 Asks = ParamSpec("Asks")
 Key = tuple["Derivation[Any, Any, Any]", tuple[Hashable, ...]]
 
@@ -22,41 +22,41 @@ class Keeps(Protocol):
     answers: dict[Key, Any]
 
 
-Kept = TypeVar("Kept", bound=Keeps)
+Owner = TypeVar("Owner", bound=Keeps)
 
 
-class Derivation(Generic[Kept, Asks, Made]):
+class Derivation(Generic[Owner, Asks, Value]):
     """A function of a study and of what can be a key, worked out once for a study; `reads` are the parts of the build that it looks at."""
 
-    def __init__(self, make: Callable[Concatenate[Kept, Asks], Made], reads: frozenset[Part]) -> None:
+    def __init__(self, make: Callable[Concatenate[Owner, Asks], Value], reads: frozenset[Part]) -> None:
         self.make, self.reads = make, reads
         self.__doc__, self.__name__ = make.__doc__, make.__name__
 
-    def __call__(self, study: Kept, *args: Asks.args, **named: Asks.kwargs) -> Made:
+    def __call__(self, study: Owner, *args: Asks.args, **named: Asks.kwargs) -> Value:
         """What it comes to for a study."""
         return self.under(study, (*args, *sorted(named.items())), lambda: self.make(study, *args, **named))
 
-    def known(self, study: Kept) -> bool:
+    def known(self, study: Owner) -> bool:
         """Whether it has been worked out for a study, of one that takes nothing beside it."""
         return (self, ()) in study.answers
 
-    def under(self, study: Kept, key: tuple[Hashable, ...], make: Callable[[], Made]) -> Made:
+    def under(self, study: Owner, key: tuple[Hashable, ...], make: Callable[[], Value]) -> Value:
         """The same where what it is made of can be no key itself: made by `make`, known by `key`."""
         known = study.answers
         if (self, key) not in known:
             known[self, key] = make()
-        made: Made = known[self, key]
-        return made
+        value: Value = known[self, key]
+        return value
 
 
-def derived(*reads: Part) -> Callable[[Callable[Concatenate[Kept, Asks], Made]], Derivation[Kept, Asks, Made]]:
+def derived(*reads: Part) -> Callable[[Callable[Concatenate[Owner, Asks], Value]], Derivation[Owner, Asks, Value]]:
     """Declare a function of a study as one that is worked out once and reads these parts of its build; without any it reads them all."""
     return lambda make: Derivation(make, frozenset(reads) or PARTS)
 
 
 def surviving(answers: dict[Key, Any], differ: frozenset[Part]) -> dict[Key, Any]:
     """What still holds of what was derived from a build, in one that differs in some parts."""
-    return {key: made for key, made in answers.items() if not key[0].reads & differ}
+    return {key: value for key, value in answers.items() if not key[0].reads & differ}
 
 
 def differing(one: Build, other: Build) -> frozenset[Part]:

@@ -266,10 +266,10 @@ def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
     manifold = reference_pressure_kpa(part.reference, solved.case.point.manifold_kpa)
     slope = part.slope_kpa_per_lph * link.flow / LPH
     sign = "+" if part.holds == "inlet" else "−"
-    held = part.set_kpa + manifold + (slope if part.holds == "inlet" else -slope)
+    inlet_pressure = part.set_kpa + manifold + (slope if part.holds == "inlet" else -slope)
     step = (
         f"p = set + manifold {sign} slope × Q = {format_number(part.set_kpa)} + {format_number(manifold)} {sign} {format_number(part.slope_kpa_per_lph)} × {format_number(link.flow / LPH)}"
-        f" = {_pressure(held * 1000)} gauge"
+        f" = {_pressure(inlet_pressure * 1000)} gauge"
     )
     state = {
         "holding": "it holds",
@@ -285,9 +285,9 @@ def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResu
         steps = [f"the float lets in the demand, {format_number(want)} L/h, while {format_number(dp)} kPa across the needle"]
         source = "Needle and seat as an orifice."
     else:
-        said, across = ("commanded", "them") if part.own_lph is None else ("open at full power,", "it")
+        opening_words, across = ("commanded", "them") if part.own_lph is None else ("open at full power,", "it")
         steps = [
-            f"{said} {format_number(want)} L/h at {format_number(part.commanded_at_kpa)} kPa across {across}",
+            f"{opening_words} {format_number(want)} L/h at {format_number(part.commanded_at_kpa)} kPa across {across}",
             f"Q = {format_number(want)} × √({format_number(dp)} ÷ {format_number(part.commanded_at_kpa)}) = {format_number(link.flow / LPH)} L/h",
         ]
         source = "Open time set for the commanded flow; flow follows the root of the pressure across."

@@ -42,7 +42,7 @@ LITTLE = 1.0 * LPH  # m3/s: what moves a tank's level less is not told
 
 
 @dataclass(frozen=True)
-class Told:
+class GaugeMove:
     """What a gauge or sensor shows before and after [Pa gauge]; None where its pressure is undefined then."""
 
     gauge: str
@@ -78,7 +78,7 @@ class Outcome:
     arrives: float
     left: float
     rail: float | None
-    moves: tuple[Told, ...] = ()
+    moves: tuple[GaugeMove, ...] = ()
     levels: tuple[str, ...] = ()
     lamps: tuple[str, ...] = ()
     fills: tuple[Fills, ...] = ()
@@ -191,8 +191,8 @@ def outcome(study: Study, failure: Failure) -> Outcome:
         return Outcome(failure, 0.0, 0.0, None, after=seconds, trouble=f.trouble)
     arrives = study.feed_path.burnt(after) / peak.case.demand
     gauges = [(e.id, e.ports["start"]) for e in study.build.circuit.of_kind("gauge", "sensor")]
-    told = [Told(i, peak.solution.nodes.get(n), after.nodes.get(n)) for i, n in gauges]
-    moves = tuple(t for t in told if not unmoved(t.before, t.after))
+    gauge_moves = [GaugeMove(i, peak.solution.nodes.get(n), after.nodes.get(n)) for i, n in gauges]
+    moves = tuple(t for t in gauge_moves if not unmoved(t.before, t.after))
     before, then = ({t.id: gross(s, t) for t in study.build.circuit.of_kind("tank")} for s in (peak.solution, after))
     more = max(FILLS * study.feed_path.burnt(peak.solution), LITTLE)
     fills = tuple(Fills(t, q, _over(study, t, q)) for t, (out, back) in then.items() if (q := back - out) > LITTLE and q > before[t][1] - before[t][0] + more)

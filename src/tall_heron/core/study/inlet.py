@@ -40,7 +40,7 @@ def _most(solution: Solution, terms: tuple[tuple[str, float], ...]) -> float:
 def inlet_of(circuit: Circuit, pump: str) -> Inlet:
     """The inlet of a pump. Entry by the K of a sharp edge on the bore of a line that starts at a tank (a strainer's sheet has its own in it), velocity head
     in the line that ends at the inlet. Raises KeyError where the circuit has no such pump. Source: crane-tp410."""
-    return circuit.kept(_inlets)[pump]
+    return circuit.memo(_inlets)[pump]
 
 
 def _inlets(circuit: Circuit) -> dict[str, Inlet]:

@@ -9,7 +9,7 @@ from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.study.failure_walk import failing
 from tall_heron.core.study.failures import failures
-from tall_heron.core.study.sections import held
+from tall_heron.core.study.sections import stored_l
 from tall_heron.core.study.study import Study
 
 SOAKS = (60.0, 80.0, 100.0)  # degC of fuel in a rail over a hot engine, common practice
@@ -34,7 +34,7 @@ def prime(study: Study) -> Prime | None:
     if first < 0 or study.brief.carburetted:
         return None
     rails = len(study.build.circuit.of_kind("rail")) * house_figure("rail_volume_l") / 1000
-    volume = sum(held(e) for e in lines) + rails
+    volume = sum(stored_l(e) for e in lines) + rails
     last = next((e for e in reversed(lines) if e.kind in PIPES), None)
     flow = None
     if last is not None and study.peak.solution.converged:
@@ -88,7 +88,7 @@ def lags(study: Study) -> list[Lag]:
             continue
         seconds = volume = 0.0
         for column in columns[at + 1 :]:
-            share = [(held(e), abs(solved.solution.flow(e.id))) for e in column.elements if e.kind in PIPES]
+            share = [(stored_l(e), abs(solved.solution.flow(e.id))) for e in column.elements if e.kind in PIPES]
             volume += sum(v for v, _ in share)
             seconds += _through(share)
         rails = [e for c in columns for e in c.elements if e.kind == "rail"]

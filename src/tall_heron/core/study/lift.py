@@ -31,13 +31,13 @@ def lifts(study: Study) -> list[Lift]:
     circuit = study.build.circuit
     pots = {e.ports["outlet"]: e for e in circuit.of_kind("tank")}
     burners = {e.ports["start"] for e in circuit.of_kind(*BURNERS)}
-    found: dict[str, list[Element]] = {}
+    by_tank: dict[str, list[Element]] = {}
     for pump in circuit.of_kind("pump"):
         ends = [end for e in (pump, *downstream(circuit, pump)) for _, end in ways(e)]
         filled = next((end for end in ends if end in pots), None)
         if filled is not None and not burners.intersection(ends):
-            found.setdefault(filled, []).append(pump)
-    return [Lift(pots[node], tuple(pumps)) for node, pumps in found.items()]
+            by_tank.setdefault(filled, []).append(pump)
+    return [Lift(pots[node], tuple(pumps)) for node, pumps in by_tank.items()]
 
 
 def lost(study: Study, lift: Lift, solved: Solved) -> float:

@@ -57,8 +57,8 @@ class SolvedMoment:
 
 def moments(study: Study) -> list[Moment]:
     """The application's own cases of a build, then the builder's; none twice."""
-    made = [*_of_brief(study), *_of_build(study), *(_own(study, c) for c in study.build.cases)]
-    return list({m.case.key: m for m in made}.values())
+    every = [*_of_brief(study), *_of_build(study), *(_own(study, c) for c in study.build.cases)]
+    return list({m.case.key: m for m in every}.values())
 
 
 def solved_moments(study: Study, hidden: bool = False) -> list[SolvedMoment]:

@@ -40,13 +40,13 @@ def silent_without(study: Study) -> tuple[str, ...]:
 def _silent_without(study: Study) -> tuple[str, ...]:
     peak, circuit = study.peak, study.build.circuit
     running = [e for e in circuit.of_kind("pump") if e.id not in peak.case.point.off and peak.solution.flow(e.id) > 0]
-    seen = [e.ports["start"] for e in circuit.of_kind("gauge", "sensor")]
+    gauges = [e.ports["start"] for e in circuit.of_kind("gauge", "sensor")]
     out = []
     for pump in running if len(running) > 1 and peak.solution.converged else ():
         after = study.what_if.changed(stopped(pump)).at(peak.case.point, peak.case.demand)
         if _lamp(study, pump.id):
             continue
-        if after.converged and all(unmoved(peak.solution.nodes.get(n), after.nodes.get(n)) for n in seen):
+        if after.converged and all(unmoved(peak.solution.nodes.get(n), after.nodes.get(n)) for n in gauges):
             out.append(pump.id)
     return tuple(out)
 

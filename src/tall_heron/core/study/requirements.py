@@ -83,8 +83,8 @@ class Matrix:
             return None
         order = {"Stop": 0, "Check": 1, "": 2}
 
-        def rank(found: tuple[Row, Requirement | None]) -> tuple[int, float]:
-            row, column = found
+        def rank(ranked: tuple[Row, Requirement | None]) -> tuple[int, float]:
+            row, column = ranked
             cell = row.cells[column.key] if column is not None else None
             return (0, -1.0) if cell is None else (order[cell.level], cell.left - cell.beyond)
 
@@ -115,8 +115,8 @@ def _rail(study: Study, solved: Solved, moment: Moment) -> Cell | None:
     off, asked = error
     off -= min(max(off, 0.0), sprung(study, solved))
     phase = moment.phase
-    held = study.feed_path.pumps and not (study.brief.carburetted and not study.build.circuit.of_kind("regulator"))
-    share = (off if held else min(off, 0.0)) / asked  # what falls by height may stand higher, and so may what a pump's own spring sets
+    has_rail = study.feed_path.pumps and not (study.brief.carburetted and not study.build.circuit.of_kind("regulator"))
+    share = (off if has_rail else min(off, 0.0)) / asked  # what falls by height may stand higher, and so may what a pump's own spring sets
     check = allowance(study.brief, "rail_over_check") if share > 0 else rail_under(study.brief, phase)
     return Cell(asked + off, check * asked, min(max(1 - rail_room(study.brief, share, phase), 0.0), 1.0), rail_level(study.brief, share, phase), beside=asked)
 
@@ -179,8 +179,8 @@ def _duty(study: Study, solved: Solved, moment: Moment) -> Cell | None:
 
 def _current(study: Study, solved: Solved, _: Moment) -> Cell | None:
     amps = pump_current(solved)
-    said = study.build.wiring.alternator_said if study.build.wiring is not None else None
-    most = house_figure("alternator_usual") if said is None else said
+    alternator = study.build.wiring.alternator_said if study.build.wiring is not None else None
+    most = house_figure("alternator_usual") if alternator is None else alternator
     return _most(amps, most if study.brief.use != "drag" else max(most, amps)) if amps else None  # a car on a strip is charged between its runs
 
 
@@ -191,7 +191,7 @@ def _reach(study: Study, solved: Solved, moment: Moment) -> Cell | None:
         return None
     along, across = slopes(*moment.acceleration.readings)
     drawn = [t for t in study.build.circuit.of_kind("tank") if net_flow(study.build.circuit, t.id, solved.solution) < 0 and t.properties.family not in FILLED]
-    met = [(made.out_of_reach(along, across) / made.holds, t.id) for t in drawn if (made := make_tank(t.properties)) is not None]
+    met = [(shape.out_of_reach(along, across) / shape.holds, t.id) for t in drawn if (shape := make_tank(t.properties)) is not None]
     if not met:
         return None
     share, tank = max(met)

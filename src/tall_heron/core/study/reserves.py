@@ -75,15 +75,15 @@ class TiltedTank:
 def tilted_tanks(study: Study) -> list[TiltedTank]:
     """Every tank that says its sides, in every moment that leans. Baffles, doors and foam hold fuel back for a while: these are the figures when it has run all the way."""
     out = []
-    tanks = [(t, made) for t in study.build.circuit.of_kind("tank") if (made := make_tank(t.properties)) is not None]
+    tanks = [(t, shape) for t in study.build.circuit.of_kind("tank") if (shape := make_tank(t.properties)) is not None]
     for x in solved_moments(study):
         if not x.moment.acceleration:
             continue
         along, across = slopes(*x.moment.acceleration.readings)
-        for tank, made in tanks:
-            here = {"where it is": made.out_of_reach(along, across)}
-            litres = here if made.placed else {name: made.out_of_reach(along, across, at * made.long) for name, at in PLACES}
-            out.append(TiltedTank(tank.id, x.moment.case.title, 1000 * made.holds, 1000 * made.out_of_reach(), {k: 1000 * v for k, v in litres.items()}))
+        for tank, shape in tanks:
+            here = {"where it is": shape.out_of_reach(along, across)}
+            litres = here if shape.placed else {name: shape.out_of_reach(along, across, at * shape.long) for name, at in PLACES}
+            out.append(TiltedTank(tank.id, x.moment.case.title, 1000 * shape.holds, 1000 * shape.out_of_reach(), {k: 1000 * v for k, v in litres.items()}))
     return out
 
 

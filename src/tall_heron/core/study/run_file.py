@@ -40,7 +40,7 @@ ACCELERATION = {"g": 1.0, "m/s2": 1 / GRAVITY, "m/s²": 1 / GRAVITY, "m/s^2": 1 
 
 
 @dataclass(frozen=True)
-class Run:
+class Drive:
     """A run: `times` [s, from 0, rising], `readings` of an accelerometer (n x 3: ahead, left, up [g]; level and at rest 0, 0, 1), `loads` as shares of the burn at peak, and what was `said` of
     how it was read."""
 
@@ -48,7 +48,7 @@ class Run:
     times: Array
     readings: Array
     loads: Array
-    said: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
 
     @property
     def seconds(self) -> float:
@@ -59,7 +59,7 @@ class Run:
 SHIPPED = {"lap": "Lap of a circuit", "launch": "Standing start", "descent": "Descent with a side-slip"}  # data/runs; each invented
 
 
-def shipped(name: str) -> Run:
+def shipped(name: str) -> Drive:
     """A run that comes with the application."""
     return read_run(SHIPPED[name], text(f"runs/{name}.csv"))
 
@@ -68,7 +68,7 @@ class WrongRun(ValueError):
     """A file that is no run, with what would be right."""
 
 
-def read_run(name: str, table: str) -> Run:
+def read_run(name: str, table: str) -> Drive:
     """Read a run. Raises WrongRun with what is wrong, its line and what would be right.
 
     >>> run = read_run("lap", "ay (m/s2);time (s);ax (g)\\n4,903325;0,0;0,0\\n0;0,5;-0,6")
@@ -85,7 +85,7 @@ def read_run(name: str, table: str) -> Run:
     mark = separator(lines[0][1])
     columns = _columns([cell.strip().strip('"') for cell in next(csv.reader([lines[0][1]], delimiter=mark))])
     rows = _rows(lines[1:], mark, columns)
-    return _made(name, rows, columns)
+    return _make_drive(name, rows, columns)
 
 
 Column = tuple[str, float, str] | None  # what it holds, the scale of its unit, its header
@@ -106,12 +106,12 @@ def _columns(heads: list[str]) -> list[Column]:
         if any(c is not None and c[0] == key for c in out):
             raise WrongRun(f"Two columns hold {key}; keep one.")
         out.append((key, scale, head))
-    found = {c[0] for c in out if c is not None}
-    if "time" not in found:
+    quantities = {c[0] for c in out if c is not None}
+    if "time" not in quantities:
         raise WrongRun("No column holds the time; name it time (s).")
-    if not found & {"ahead", "left", "right"}:
+    if not quantities & {"ahead", "left", "right"}:
         raise WrongRun("No column holds an acceleration; name it ax (g) for ahead, ay (g) for to the left, az (g) for upward, or right (g).")
-    if {"left", "right"} <= found:
+    if {"left", "right"} <= quantities:
         raise WrongRun("One column says left and one right; keep one.")
     return out
 
@@ -134,25 +134,25 @@ def _rows(lines: list[tuple[int, str]], mark: str, columns: list[Column]) -> lis
     return out
 
 
-def _made(name: str, rows: list[dict[str, float]], columns: list[Column]) -> Run:
-    said = [f"“{c[2]}” is {WORDS[c[0]]}" for c in columns if c is not None]
+def _make_drive(name: str, rows: list[dict[str, float]], columns: list[Column]) -> Drive:
+    notes = [f"“{c[2]}” is {WORDS[c[0]]}" for c in columns if c is not None]
     ordered = sorted(rows, key=lambda r: r["time"])
-    kept = [r for i, r in enumerate(ordered) if i == 0 or r["time"] > ordered[i - 1]["time"]]
-    if len(kept) < 2:
+    rising = [r for i, r in enumerate(ordered) if i == 0 or r["time"] > ordered[i - 1]["time"]]
+    if len(rising) < 2:
         raise WrongRun("All rows hold one time; a run needs at least two.")
-    said += [f"{len(ordered) - len(kept)} rows of a time that was there already are left out"] if len(kept) < len(ordered) else []
-    times = np.array([r["time"] - kept[0]["time"] for r in kept])
+    notes += [f"{len(ordered) - len(rising)} rows of a time that was there already are left out"] if len(rising) < len(ordered) else []
+    times = np.array([r["time"] - rising[0]["time"] for r in rising])
     gap = float(np.diff(times).max())
-    said += [f"the longest gap is {gap:.1f} s, bridged by a straight line"] if gap > LONG_GAP else []
-    ahead = np.array([r.get("ahead", 0.0) for r in kept])
-    left = np.array([r["left"] if "left" in r else -r.get("right", 0.0) for r in kept])
-    up = np.array([r.get("up", 1.0) for r in kept])
-    if "up" in kept[0] and float(np.median(up)) < AT_REST:
+    notes += [f"the longest gap is {gap:.1f} s, bridged by a straight line"] if gap > LONG_GAP else []
+    ahead = np.array([r.get("ahead", 0.0) for r in rising])
+    left = np.array([r["left"] if "left" in r else -r.get("right", 0.0) for r in rising])
+    up = np.array([r.get("up", 1.0) for r in rising])
+    if "up" in rising[0] and float(np.median(up)) < AT_REST:
         up = up + 1.0
-        said.append("the upward column reads 0 at rest: 1 g is added")
+        notes.append("the upward column reads 0 at rest: 1 g is added")
     readings = np.stack([ahead, left, up], 1)
     worst = float(np.abs(readings).max())
     if worst > MOST_G:
         raise WrongRun(f"{worst:.0f} g is more than any of these vehicles sees; is the column in m/s2? Change its header.")
-    loads = np.clip(np.array([r.get("load", 1.0) for r in kept]), 0.0, 1.5)
-    return Run(name, times, readings, loads, tuple(said))
+    loads = np.clip(np.array([r.get("load", 1.0) for r in rising]), 0.0, 1.5)
+    return Drive(name, times, readings, loads, tuple(notes))

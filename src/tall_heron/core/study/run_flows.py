@@ -9,7 +9,7 @@ from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.study.failure_walk import gross
 from tall_heron.core.study.moments import Moment, look
-from tall_heron.core.study.run_file import Run
+from tall_heron.core.study.run_file import Drive
 from tall_heron.core.study.slosh_run import Flows
 from tall_heron.core.study.study import Study
 
@@ -46,15 +46,15 @@ def run_flows(study: Study, tank: Element) -> Flows | None:
     return None
 
 
-def rail_along(study: Study, run: Run, at: Array) -> Array | None:
+def rail_along(study: Study, run: Drive, at: Array) -> Array | None:
     """The rail's pressure at peak at some times of a run [Pa gauge] while fuel arrives; None where it does not solve. The height of the lines ahead of the tank is reckoned as in every moment
     that leans."""
     ahead = run.readings[:, 0]
     peak = study.peak.case
     known: list[tuple[float, float]] = []
     for g in np.linspace(float(ahead.min()), float(ahead.max()), LOOKS) if np.ptp(ahead) > 0 else ahead[:1]:
-        seen = look(study, Moment(peak, "", (), BodyAcceleration(ahead=float(g) * GRAVITY)))
-        pressure = study.rail_pressure(seen.solved.solution) if seen.solved.solution.converged else None
+        state = look(study, Moment(peak, "", (), BodyAcceleration(ahead=float(g) * GRAVITY)))
+        pressure = study.rail_pressure(state.solved.solution) if state.solved.solution.converged else None
         if pressure is None:
             return None
         known.append((float(g), pressure))

@@ -36,7 +36,7 @@ class Section:
         return not self.relieved_by
 
 
-def held(e: Element) -> float:
+def stored_l(e: Element) -> float:
     """What a line holds [m3]; 0 for anything else."""
     if e.kind not in PIPES or not isinstance(e.figures, Pipe) or e.length is None:
         return 0.0
@@ -99,15 +99,15 @@ def _sections(circuit: Circuit, shut: str, position: dict[str, str]) -> list[Sec
 
 def _section(circuit: Circuit, nodes: set[str], relieved_by: str, shut: str) -> Section | None:
     inside = [e for e in circuit.elements if e.ports and e.kind not in CLOSES and e.id != shut and set(e.ports.values()) <= nodes and e.kind != "tank"]
-    lines = [e for e in inside if held(e)]
+    lines = [e for e in inside if stored_l(e)]
     if not lines or any(t.ports["outlet"] in nodes for t in circuit.of_kind("tank")):
         return None
     between = tuple(e.id for e in circuit.elements if set(e.ports.values()) & nodes and (e.kind in CLOSES or e.id == shut))
-    volume = sum(map(held, lines))
+    volume = sum(map(stored_l, lines))
 
     def rise(hose: str) -> float:
         """Volumes side by side give way together: V/k adds up."""
         stiff = {"line": house_figure("heat_line_kpa_k"), "hose": house_figure(hose)}
-        return 1000 * volume / sum(held(e) / stiff[e.kind] for e in lines)
+        return 1000 * volume / sum(stored_l(e) / stiff[e.kind] for e in lines)
 
     return Section(tuple(e.id for e in inside), volume, between, relieved_by, (rise("heat_hose_low_kpa_k"), rise("heat_hose_high_kpa_k")), shut)

@@ -151,10 +151,10 @@ def _settled(tank: Tank, volume: Array) -> Array:
     low, high = np.full(len(total), float(vessel.low.min()) - 0.01), np.full(len(total), float(vessel.high.max()) + 0.01)
     for _ in range(60):
         middle = (low + high) / 2
-        held = tilt.under(np.repeat(middle[:, None], len(vessel.full), 1))[0].sum(1)
-        low, high = np.where(held < total, middle, low), np.where(held < total, high, middle)
-    held = tilt.under(np.repeat(high[:, None], len(vessel.full), 1))[0]
-    out: Array = held * (total / np.maximum(held.sum(1), 1e-12))[:, None]
+        liquid = tilt.under(np.repeat(middle[:, None], len(vessel.full), 1))[0].sum(1)
+        low, high = np.where(liquid < total, middle, low), np.where(liquid < total, high, middle)
+    liquid = tilt.under(np.repeat(high[:, None], len(vessel.full), 1))[0]
+    out: Array = liquid * (total / np.maximum(liquid.sum(1), 1e-12))[:, None]
     return out
 
 

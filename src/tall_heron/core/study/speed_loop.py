@@ -70,7 +70,7 @@ def speed_loop(study: Study, controller: Controller | None = None, low: float = 
     top = max((-(solved.solution.links[p].loss or 0.0) for p in pumps), default=set_to)
     rail = study.rail_pressure(solved.solution) or set_to
     k = max(top - rail, 0.0) / full**2  # what lies between pump and rail goes as the square of the flow
-    held, current = feed_compliance(study), max((solved.solution.links[p].current or 0.0 for p in pumps), default=0.0)
+    stored, current = feed_compliance(study), max((solved.solution.links[p].current or 0.0 for p in pumps), default=0.0)
 
     n = int(LONG_S / STEP_S)
     time = np.arange(n) * STEP_S
@@ -88,13 +88,13 @@ def speed_loop(study: Study, controller: Controller | None = None, low: float = 
         q0 = float(np.interp(p + k * demand[i] ** 2, rises, row))
         q1 = float(np.interp(p + k * demand[i] ** 2 + 1000.0, rises, row))
         slope = max((q0 - q1) / 1000.0, 0.0)
-        p = max(p + STEP_S * (q0 - demand[i]) / (held + STEP_S * slope), 0.0)
+        p = max(p + STEP_S * (q0 - demand[i]) / (stored + STEP_S * slope), 0.0)
         pressure[i], duty[i], motor[i] = p, u, v
-    seen = time > UP_S - 0.05
-    off = pressure[seen] / set_to - 1
+    settled = time > UP_S - 0.05
+    off = pressure[settled] / set_to - 1
     lost = float(duty[int((DOWN_S - 0.1) / STEP_S)] * (ohm * current**2 + SWITCH_V * current) * len(pumps))
-    late = (time > DOWN_S - 0.3) & (time < DOWN_S)
-    holds = bool(np.abs(pressure[late] / set_to - 1).max() < BAND)
+    before_end = (time > DOWN_S - 0.3) & (time < DOWN_S)
+    holds = bool(np.abs(pressure[before_end] / set_to - 1).max() < BAND)
     return Loop(time, pressure, demand, duty, motor, set_to, float(max(off.max(), 0.0)), float(max(-off.min(), 0.0)), float((np.abs(off) > BAND).sum() * STEP_S), lost, holds)
 
 

@@ -24,7 +24,7 @@ from tall_heron.core.study.derived import Key, derived
 from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.what_if import Fitted, WhatIf, make_what_if
 
-Made = TypeVar("Made")
+Value = TypeVar("Value")
 ETHANOL_SENSOR = "ethanol sensor"  # a family of the shelf
 
 
@@ -191,7 +191,7 @@ class Study:
 
     def tightest_suction(self) -> tuple[float, str, Solved] | None:
         """The least margin above boiling over all cases [Pa], its pump and the case; None where no pump has an inlet pressure."""
-        met = [(*found, s) for s in self.solved.values() if s.solution.converged and (found := self.clear_of_boiling(s))]
+        met = [(*margin_pa, s) for s in self.solved.values() if s.solution.converged and (margin_pa := self.clear_of_boiling(s))]
         return min(met, key=lambda x: x[0], default=None)
 
 

@@ -40,11 +40,11 @@ def margin_at(study: Study, celsius: float, metres: float) -> float | None:
     return clear[0] if clear is not None else None
 
 
-def contour(found: SuctionMap, level: float) -> list[tuple[float, float]]:
+def contour(chart: SuctionMap, level: float) -> list[tuple[float, float]]:
     """Where the margin is a level [Pa]: places as (altitude [m], temperature [degC]), by straight lines between the temperatures that were solved; left out where it lies beyond them."""
     out = []
     for k, metres in enumerate(ALTITUDES):
-        column = [row[k] for row in found.margins]
+        column = [row[k] for row in chart.margins]
         for (low, a), (high, b) in pairwise(zip(TEMPERATURES, column, strict=True)):
             if a is not None and b is not None and a >= level > b:
                 out.append((metres, low + (high - low) * (a - level) / (a - b)))

@@ -12,7 +12,7 @@ from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.tank_heat import pump_current
 
 SHOWN = ("idle", "cruise", "peak")
-HELD = "cruise"  # what must still be fed on a battery alone
+ON_BATTERY = "cruise"  # what must still be fed on a battery alone
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ def battery_alone(study: Study) -> Alone | None:
 @derived("brief", "hydraulics", "wiring", "cases", "titles", "space")
 def _alone(study: Study) -> Alone | None:
     harness = study.what_if.harness
-    x = next((x for x in solved_moments(study, hidden=True) if x.moment.case.key == HELD), None)
+    x = next((x for x in solved_moments(study, hidden=True) if x.moment.case.key == ON_BATTERY), None)
     if harness is None or not harness.feeds or x is None or not x.solved.solution.converged:
         return None
     cells = cells_of(study.brief)

@@ -17,14 +17,14 @@ class Throat:
 
 def throats(element: Element) -> list[Throat]:
     """Every known bore of a part."""
-    found = []
+    rows = []
     bore = getattr(element.figures, "bore_mm", None)
     if bore is not None:
-        found.append(Throat(element.id, "bore", bore / 1000))
+        rows.append(Throat(element.id, "bore", bore / 1000))
     for name, end in (("end A", element.end_a), ("end B", element.end_b)):
         if end is not None:
-            found.append(Throat(element.id, name, end.throat_bore_mm / 1000))
-    return found
+            rows.append(Throat(element.id, name, end.throat_bore_mm / 1000))
+    return rows
 
 
 def narrowest(study: Study) -> Throat | None:

@@ -135,8 +135,8 @@ class WhatIf:
             return [self.at(p, d) for p, d in zip(points, demands, strict=True)]
         from tall_heron.core.hydraulics.sweep import solve_many  # numpy is loaded only where it pays
 
-        found = solve_many(self.compiled, [self._moment(p) for p in points], [d or 0.0 for d in demands])
-        return [turned_down(self.circuit, s) for s in found.solutions]
+        batch = solve_many(self.compiled, [self._moment(p) for p in points], [d or 0.0 for d in demands])
+        return [turned_down(self.circuit, s) for s in batch.solutions]
 
     def nearest(self, point: Point, demand: float | None) -> Solution | None:
         """What is known of the point at the burn nearest to one [m3/s], here or where this was changed from."""

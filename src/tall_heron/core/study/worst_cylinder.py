@@ -30,7 +30,7 @@ def worst_cylinder(study: Study) -> WorstCylinder | None:
     asked = peak_lambda(study.brief)
     spread, measured = injector_spread(study)
     base = study.brief.base
-    found = []
+    rows = []
     for key in ("peak", "low voltage"):
         solved = study.solved.get(key)
         if solved is None or not solved.solution.converged:
@@ -44,26 +44,26 @@ def worst_cylinder(study: Study) -> WorstCylinder | None:
             continue
         at_injectors, least = rail - manifold, min(across)
         sag, difference = math.sqrt(base / at_injectors), math.sqrt(at_injectors / least)
-        late, late_step = _dead_time(study, solved)
-        leaner = sag * difference * late / (1 - spread) - 1
+        opening, opening_step = _dead_time(study, solved)
+        leaner = sag * difference * opening / (1 - spread) - 1
         by = "injector spread as measured" if measured else "injector spread"
         steps = (
             f"sag: √({format_number(base / 1000)} ÷ {format_number(at_injectors / 1000)} kPa across) = {format_number(sag, 4)}",
             f"rail ends: √({format_number(at_injectors / 1000)} ÷ {format_number(least / 1000)}) = {format_number(difference, 4)}; {by}: 1 ÷ (1 − {spread:g}) = {format_number(1 / (1 - spread), 4)}",
-            late_step,
-            f"λ = {format_number(asked)} × {format_number(sag, 4)} × {format_number(difference, 4)} × {format_number(late, 4)} × {format_number(1 / (1 - spread), 4)} = {format_number(asked * (1 + leaner))} at {key}",
+            opening_step,
+            f"λ = {format_number(asked)} × {format_number(sag, 4)} × {format_number(difference, 4)} × {format_number(opening, 4)} × {format_number(1 / (1 - spread), 4)} = {format_number(asked * (1 + leaner))} at {key}",
         )
         source = (
             "Flow goes as the root of the pressure across; spread: common practice. Dead time by voltage: the injector's sheet (invented)."
         )
-        found.append(WorstCylinder(key, asked, asked * (1 + leaner), leaner, Why(steps, source)))
-    return max(found, key=lambda w: w.leaner, default=None)
+        rows.append(WorstCylinder(key, asked, asked * (1 + leaner), leaner, Why(steps, source)))
+    return max(rows, key=lambda w: w.leaner, default=None)
 
 
 def injector_spread(study: Study) -> tuple[float, bool]:
     """How much the injector that gives least gives under their mean [-], and whether somebody has measured it; else the house's figure."""
-    found = [e.properties for e in study.build.circuit.of_kind("injectors") if e.properties.flow_tolerance is not None and e.properties.provenance == "measured"]
-    return (max(p.flow_tolerance or 0.0 for p in found), True) if found else (house_figure("injector_tolerance"), False)
+    rows = [e.properties for e in study.build.circuit.of_kind("injectors") if e.properties.flow_tolerance is not None and e.properties.provenance == "measured"]
+    return (max(p.flow_tolerance or 0.0 for p in rows), True) if rows else (house_figure("injector_tolerance"), False)
 
 
 def _dead_time(study: Study, solved: Solved) -> tuple[float, str]:

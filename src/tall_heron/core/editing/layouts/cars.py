@@ -72,8 +72,8 @@ def staged(brief: Brief, picks: Picks) -> Circuit:
     """C8: one pump always on, the others from a boost on."""
     circuit = return_rail(brief, picks)
     at = Stage(by="boost", at=picks.stage_boost_kpa)
-    late = [f"P{i}" for i in range(2, len(picks.pumps) + 1)]
-    elements = [e.model_copy(update={"stage": at}) if e.id in late else e for e in circuit.elements]
+    staged_ids = [f"P{i}" for i in range(2, len(picks.pumps) + 1)]
+    elements = [e.model_copy(update={"stage": at}) if e.id in staged_ids else e for e in circuit.elements]
     return Circuit(template="C8", nodes=circuit.nodes, elements=elements)
 
 
@@ -130,8 +130,8 @@ def sump(brief: Brief, picks: Picks) -> Circuit:
 def carburettor_dead_head(brief: Brief, picks: Picks) -> Circuit:
     """C5: pump, filter, a regulator that holds its outlet, and the bowl; nothing comes back."""
     plan = Plan(brief, picks)
-    held = feed(plan, fine_filter(plan, drawn(plan)), "regulator in")
-    low = plan.regulator(held, plan.place("regulator out", picks.rail_height_mm))
+    regulator_in = feed(plan, fine_filter(plan, drawn(plan)), "regulator in")
+    low = plan.regulator(regulator_in, plan.place("regulator out", picks.rail_height_mm))
     place = plan.hose(picks.to_bowl, "H7", low, plan.place("bowl", picks.rail_height_mm))
     hang_bowl(plan, place)
     around(plan, low, reference=brief.boosted)

@@ -47,7 +47,7 @@ class DrawnPart:
     box: Box
     home: str
     chosen: bool
-    said: bool
+    typed: bool
 
 
 @dataclass(frozen=True)
@@ -135,7 +135,7 @@ def _draw(laid: Laid, name: str, scale: float, region: Region, findings: list[Fi
         scene.lines.append(_line(view, x, line, placer, letters))
     for element, at, body, yaw in laid.stands.boxes():
         home = laid.stands.home[element.id]
-        scene.parts.append(DrawnPart(element, view.body(at, body, yaw), home, part in (element.id, home), laid.stands.standing[home].said))
+        scene.parts.append(DrawnPart(element, view.body(at, body, yaw), home, part in (element.id, home), laid.stands.standing[home].typed))
     scene.valves = [(n, *view.at(at)) for n, at in laid.stands.valves.items()]
     scene.joints = [(n, *view.at(at)) for n, at in laid.stands.joints.items()]
     chosen = laid.lines.get(line)

@@ -17,7 +17,7 @@ from tall_heron.web.answers import Refused
 from tall_heron.web.show.fields import FIELDS, read_field
 from tall_heron.web.stations.bench.summary import edition, summaries_of
 from tall_heron.web.stations.brief.context import FIRST_SIZES, keep_on_shelf
-from tall_heron.web.stations.prove.desk import database, on_bench
+from tall_heron.web.stations.prove.proving import database, on_bench
 
 pages = Blueprint("bench", __name__)
 

@@ -7,14 +7,14 @@ from typing import Any
 import numpy as np
 from flask import g
 
-from tall_heron.core.base.kept import Kept
+from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.base.units import parse, show
 from tall_heron.core.design import Design
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.tank_inside import Inside
 from tall_heron.core.editing.inside import side_text, walls_text
 from tall_heron.core.hydraulics.vessel import Tank, make_tank
-from tall_heron.core.study.run_file import SHIPPED, Run, WrongRun, read_run, shipped
+from tall_heron.core.study.run_file import SHIPPED, Drive, WrongRun, read_run, shipped
 from tall_heron.core.study.run_flows import rail_along, run_flows, run_tanks
 from tall_heron.core.study.slosh_run import STEP, Flows, Slosh, slosh
 from tall_heron.core.study.study import Study
@@ -26,7 +26,7 @@ from tall_heron.web.show.units import unit
 
 USUAL = {"flight": "descent", "drag": "launch"}
 HALF = 0.5
-KNOWN = Kept[Slosh](16)  # by the document's hash, the tank, the run and the fill
+KNOWN = LruCache[Slosh](16)  # by the document's hash, the tank, the run and the fill
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,7 @@ def every_run() -> list[tuple[str, str, bool]]:
     return [*((f"own-{r['id']}", r["name"], True) for r in runs.every(g.connection)), *((k, v, False) for k, v in SHIPPED.items())]
 
 
-def run_of(key: str, use: str) -> Run:
+def run_of(key: str, use: str) -> Drive:
     """A run by its key; the usual one of a use where there is none of that name."""
     row = runs.find(g.connection, whole(key.removeprefix("own-"))) if key.startswith("own-") else None
     if row is not None:
@@ -52,7 +52,7 @@ def run_of(key: str, use: str) -> Run:
     return shipped(key if key in SHIPPED else USUAL.get(use, "lap"))
 
 
-def dry_stretches(s: Slosh, run: Run) -> list[Dry]:
+def dry_stretches(s: Slosh, run: Drive) -> list[Dry]:
     """Where the outlet is dry along a run."""
     out = []
     off = np.flatnonzero(np.diff(np.concatenate([[0], (s.covered < HALF).astype(int), [0]])))
@@ -117,7 +117,7 @@ def _fill(text: str, shape: Tank) -> tuple[float, str]:
     return share, ""
 
 
-def _shown(study: Study, shape: Tank, flows: Flows, run: Run, s: Slosh, fill: float) -> dict[str, Any]:
+def _shown(study: Study, shape: Tank, flows: Flows, run: Drive, s: Slosh, fill: float) -> dict[str, Any]:
     rail = rail_along(study, run, s.times + run.times[0])
     pressure = unit("pressure").word
     rail_shown = np.array([show(float(p), "pressure", pressure) for p in rail]) if rail is not None else None

@@ -11,7 +11,7 @@ from tall_heron.core.document.circuit import End
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing import fields as edit
 from tall_heron.core.sheets.csv_text import csv_text, plain
-from tall_heron.core.sheets.cut_sheet import Bench
+from tall_heron.core.sheets.cut_sheet import HoseJob
 from tall_heron.core.sheets.order_form import RULES, alike, order_csv
 from tall_heron.core.sheets.plate import make_plate, plate_dxf
 from tall_heron.core.sheets.workbook import BUY_HEAD, buy_rows, to_workbook
@@ -22,7 +22,7 @@ from tall_heron.web.show.units import unit
 from tall_heron.web.stations.answer import answer, page_answer
 from tall_heron.web.stations.hoses.acts import make as make_act
 from tall_heron.web.stations.hoses.context import CONTEXTS
-from tall_heron.web.stations.hoses.desk import Desk, desk_of
+from tall_heron.web.stations.hoses.hose_sheets import HoseSheets, sheets_of
 
 pages = Blueprint("hoses", __name__)
 OFF_MM = 0.5  # that typed legs and take-up may differ by
@@ -111,23 +111,23 @@ def act(slug: str) -> Response:
     return answer(answers.act(slug, data, lambda build: make_act(build, data), str(data.get("field") or "act")), data)
 
 
-def _desk(slug: str) -> tuple[answers.Stored, Desk]:
+def _sheets(slug: str) -> tuple[answers.Stored, HoseSheets]:
     found = answers.stored(slug)
-    return found, desk_of(answers.designed(found))
+    return found, sheets_of(answers.designed(found))
 
 
 @pages.get("/builds/<slug>/cut-list.csv")
 def cut_list(slug: str) -> Response:
     """The cut list as CSV (RFC 4180)."""
-    found, desk = _desk(slug)
-    return answers.file(csv_text(COLUMNS, ([of(row) for of in COLUMNS.values()] for row in desk.rows)), "text/csv", f"{found.row['slug']}-cut-list.csv")
+    found, hose_sheets = _sheets(slug)
+    return answers.file(csv_text(COLUMNS, ([of(row) for of in COLUMNS.values()] for row in hose_sheets.rows)), "text/csv", f"{found.row['slug']}-cut-list.csv")
 
 
 @pages.get("/builds/<slug>/buy-list.csv")
 def buy_list(slug: str) -> Response:
     """The buy list as CSV, prices in the build's currency."""
-    found, desk = _desk(slug)
-    rows = buy_rows(desk.bought, found.build.shop.money.rate)
+    found, hose_sheets = _sheets(slug)
+    rows = buy_rows(hose_sheets.bought, found.build.shop.money.rate)
     cells = ([plain(v) if isinstance(v, str) else v for v in (*r, found.build.shop.money.currency)] for r in rows)
     return answers.file(csv_text((*BUY_HEAD, "currency"), cells), "text/csv", f"{found.row['slug']}-buy-list.csv")
 
@@ -135,20 +135,20 @@ def buy_list(slug: str) -> Response:
 @pages.get("/builds/<slug>/buy-list.xlsx")
 def workbook(slug: str) -> Response:
     """Buy list and cut list as a spreadsheet."""
-    found, desk = _desk(slug)
+    found, hose_sheets = _sheets(slug)
     money = found.build.shop.money
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return answers.file(to_workbook(found.build.name, desk.bought, desk.rows, money.currency, money.rate), kind, f"{found.row['slug']}-buy-list.xlsx")
+    return answers.file(to_workbook(found.build.name, hose_sheets.bought, hose_sheets.rows, money.currency, money.rate), kind, f"{found.row['slug']}-buy-list.xlsx")
 
 
 @pages.get("/builds/<slug>/hose-order.csv")
 def hose_order(slug: str) -> Response:
     """The order for made hoses as CSV."""
-    found, desk = _desk(slug)
+    found, hose_sheets = _sheets(slug)
     rule = request.args.get("rule", "")
     said = found.build.shop.order
-    head = (desk.study.fuel_demand.fuel.name, found.build.name, said.number, f"revision {found.row['head']} of {found.row['at'][:10]}", said.by, said.reach)
-    return answers.file(order_csv(alike(desk.orders), rule if rule in RULES else RULES[0], head), "text/csv", f"{found.row['slug']}-hose-order.csv")
+    head = (hose_sheets.study.fuel_demand.fuel.name, found.build.name, said.number, f"revision {found.row['head']} of {found.row['at'][:10]}", said.by, said.reach)
+    return answers.file(order_csv(alike(hose_sheets.orders), rule if rule in RULES else RULES[0], head), "text/csv", f"{found.row['slug']}-hose-order.csv")
 
 
 @pages.get("/builds/<slug>/plate.dxf")
@@ -168,7 +168,7 @@ def _angle(end: End | None) -> float | str:
 
 
 # A column of the CSV: its name, and what it holds of a hose at the bench.
-COLUMNS: dict[str, Callable[[Bench], Any]] = {
+COLUMNS: dict[str, Callable[[HoseJob], Any]] = {
     "hose": lambda b: b.element.id,
     "runs": lambda b: plain(b.element.runs),
     "role": lambda b: ROLES[b.element.role],
@@ -180,7 +180,7 @@ COLUMNS: dict[str, Callable[[Bench], Any]] = {
     "cut_mm": lambda b: round(b.cut.cut_mm, 1) if b.cut.cut_mm is not None else "",
     "tolerance_mm": lambda b: round(b.tolerance_mm, 1),
     "cut_from_roll_mm": lambda b: round(b.piece_mm, 1) if b.piece_mm is not None else "",
-    "made": lambda b: b.made,
+    "made": lambda b: b.made_at,
     "length_is": lambda b: b.element.length.source if b.element.length is not None else "",
     "drawn_mm": lambda b: round(b.drawn_mm, 1) if b.drawn_mm is not None else "",
     "end_a_deg": lambda b: _angle(b.element.end_a),

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import Any
 
-from tall_heron.core.base.kept import Kept
+from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.design import Design
 from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.sizing.chooser import Candidate, candidate, candidates, choice_of, layout_name, wanted
@@ -14,7 +14,7 @@ from tall_heron.web.frame import frame
 from tall_heron.web.stations.circuit.context import told
 
 Made = dict[tuple[str, Rails], Candidate]
-MADE = Kept[Made](6)  # the layouts of a document as they would be, by its hash and the builder's own shelf
+MADE = LruCache[Made](6)  # the layouts of a document as they would be, by its hash and the builder's own shelf
 
 
 def made_of(found: Stored) -> Made:

@@ -25,7 +25,7 @@ from tall_heron.web import answers
 from tall_heron.web.answers import Refused, Stored, sentence
 from tall_heron.web.show.text import shown
 from tall_heron.web.show.units import unit
-from tall_heron.web.stations.prove.desk import Proving, keep, today
+from tall_heron.web.stations.prove.proving import Proving, keep, today
 from tall_heron.web.stations.prove.words import READ_AS, TOLD
 
 PLAIN = {"duration": "s", "volume": "l"}
@@ -113,41 +113,41 @@ def _possible(value: float, quantity: str) -> float:
     return value
 
 
-def told_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[str, float], dict[str, str]]:
+def conditions_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[str, float], dict[str, str]]:
     """What was told with a reading in SI, and as it was typed; what was left empty is taken as usual."""
-    told, typed, common = {}, {}, usual(p.bench.study, proof)
+    conditions, typed, common = {}, {}, usual(p.predictor.study, proof)
     for name in proof.asks:
         text = _word(data, name, 40)
         if text and name == "pitch":
-            told[name], typed[name] = math.radians(answers.degrees("pitch", text, 45, "12")), text
+            conditions[name], typed[name] = math.radians(answers.degrees("pitch", text, 45, "12")), text
         elif text:
-            told[name], typed[name] = answers.figure(name, text, TOLD[name]), text
+            conditions[name], typed[name] = answers.figure(name, text, TOLD[name]), text
             limits = {"volts": (0.5, 100.0), "source": (0.5, 100.0), "celsius": (CELSIUS - 50, CELSIUS + 120), "against": (-1e5, 3e6), "applied": (-1e5, 1e6)}[name]
-            if not limits[0] <= told[name] <= limits[1]:
+            if not limits[0] <= conditions[name] <= limits[1]:
                 raise Refused(name, "That cannot be here; look at its unit.")
         elif name in common:
-            told[name] = common[name]
-    setup = proof.at(told).setup
-    over = over_rating(p.bench, setup) if setup is not None and "applied" in told else None
+            conditions[name] = common[name]
+    setup = proof.at(conditions).setup
+    over = over_rating(p.predictor, setup) if setup is not None and "applied" in conditions else None
     if over is not None:
         raise Refused("applied", f"With that on the nipple {over.part} would stand at {shown(over.stands, 'pressure')}, and is made for {shown(over.most, 'pressure')}. Put on less.")
-    return told, typed
+    return conditions, typed
 
 
 def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) -> Reading:
     """A reading as it is typed, judged as the build stands."""
-    told, typed = told_of(data, p, proof)
-    kelvin = told.get("celsius", p.bench.study.brief.fuel_temperature)
+    conditions, typed = conditions_of(data, p, proof)
+    kelvin = conditions.get("celsius", p.predictor.study.brief.fuel_temperature)
     text = _word(data, "value", 80)
-    setup = proof.at(told).setup
-    near = p.bench.predict(setup) if setup is not None else proof.said
-    value, caught = value_of(text, proof, p.bench.study.fuel_demand.fuel.density(kelvin), near)
+    setup = proof.at(conditions).setup
+    near = p.predictor.predict(setup) if setup is not None else proof.predicted
+    value, caught = value_of(text, proof, p.predictor.study.fuel_demand.fuel.density(kelvin), near)
     instrument = _word(data, "instrument", 40) or str(proof.row["instrument"])
     if instrument not in by_name("instruments"):
         raise Refused("instrument", "Choose one of the instruments.")
     if caught is not None and caught.mass is not None:
         instrument = "scale"
-    doubt = instrument_doubt(p.bench, instrument, proof, value, caught)
+    doubt = instrument_doubt(p.predictor, instrument, proof, value, caught)
     own = _word(data, "doubt", 40)
     if own:
         quantity = "pressure_difference" if proof.quantity in ("pressure", "vacuum") else READ_AS.get(proof.quantity, proof.quantity)
@@ -161,9 +161,9 @@ def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) ->
     typed["value"] = text
     if caught is not None and caught.steps:
         typed["steps"] = "; ".join(caught.steps)[:120]
-    reading = Reading(proof=proof.key, value=value, told=told, typed=typed, instrument=instrument, doubt=doubt, build=found.row["sha256"], **_common(data))
-    j = judged(p.bench, proof, reading)
-    return reading.model_copy(update={"said": j.said, "band": j.band, "verdict": j.verdict})
+    reading = Reading(proof=proof.key, value=value, conditions=conditions, typed=typed, instrument=instrument, doubt=doubt, build=found.row["sha256"], **_common(data))
+    j = judged(p.predictor, proof, reading)
+    return reading.model_copy(update={"predicted": j.predicted, "band": j.band, "verdict": j.verdict})
 
 
 def read(data: dict[str, Any], found: Stored, p: Proving) -> None:

@@ -12,7 +12,7 @@ from tall_heron.core.design import Design
 from tall_heron.core.document.wiring import Sender
 from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.electrics.sender import best_pull_up
-from tall_heron.core.prove.entry import Kept, Note, Pours
+from tall_heron.core.prove.entry import Note, Pours, StoredEntry
 from tall_heron.core.prove.predict import Setup
 from tall_heron.core.prove.proofs import Proof, limit_at, usual
 from tall_heron.core.prove.rank import next_reading
@@ -23,7 +23,7 @@ from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.curve import CurveChart, Dot, Line, make_curve_chart
 from tall_heron.web.frame import frame
 from tall_heron.web.show.text import in_unit, number, shown, unit_of
-from tall_heron.web.stations.prove.desk import Proving, counted, day_of, day_words, proving, upkeep_of, verdict_of
+from tall_heron.web.stations.prove.proving import Proving, counted, day_of, day_words, proving, upkeep_of, verdict_of
 from tall_heron.web.stations.prove.run_context import run_context
 from tall_heron.web.stations.prove.setup import drawn_setup
 from tall_heron.web.stations.prove.words import (
@@ -49,10 +49,10 @@ def allowed(p: Proving, proof: Proof) -> str:
     """What a test allows, or what it should read, in a few letters."""
     if proof.name in ("sender", "run"):
         return f"at least {number(proof.limit.least)}" if proof.limit is not None and proof.limit.least is not None else ""
-    limit = limit_at(p.bench.study, proof, usual(p.bench.study, proof))
+    limit = limit_at(p.predictor.study, proof, usual(p.predictor.study, proof))
     if proof.setup is not None:
-        said = p.bench.predict(proof.setup)
-        return shown_value(said, proof.quantity)
+        predicted = p.predictor.predict(proof.setup)
+        return shown_value(predicted, proof.quantity)
     if limit is None:
         return ""
     return f"≥ {shown_value(limit.least, proof.quantity)}" if limit.least is not None else f"≤ {shown_value(limit.most, proof.quantity)}"
@@ -69,12 +69,12 @@ class Strip:
 def strip_of(t: Tested) -> Strip | None:
     """The strip of a test's newest reading; None where nothing was said."""
     j = t.telling
-    if j is None or j.said is None or t.proof.setup is None:
+    if j is None or j.predicted is None or t.proof.setup is None:
         return None
     whole = j.band + j.doubt
     if whole <= 0:
         return None
-    return Strip(max(min((j.reading.value - j.said) / whole, FARTHEST), -FARTHEST), j.band / whole)
+    return Strip(max(min((j.reading.value - j.predicted) / whole, FARTHEST), -FARTHEST), j.band / whole)
 
 
 def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
@@ -109,9 +109,9 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
         "allowed": {t.proof.key: allowed(p, t.proof) for t in p.rows},
         "strips": {t.proof.key: strip_of(t) for t in p.rows},
         "chart": _flow_chart(p, chosen) if proof.setup is not None and proof.setup.reads == "caught" and proof.name != "gravity" else None,
-        "said": p.bench.predict(proof.setup) if proof.setup is not None else proof.said,
-        "limit": limit_at(p.bench.study, proof, usual(p.bench.study, proof)),
-        "drawn": drawn_setup(p.bench.study.build.circuit, proof),
+        "said": p.predictor.predict(proof.setup) if proof.setup is not None else proof.predicted,
+        "limit": limit_at(p.predictor.study, proof, usual(p.predictor.study, proof)),
+        "drawn": drawn_setup(p.predictor.study.build.circuit, proof),
         "figures": _figures(p),
         "aircraft_words": made.study.brief.use == "flight",
         "against": findings_against(made),
@@ -122,7 +122,7 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
 
 def _ask(p: Proving, proof: Proof, name: str) -> dict[str, str]:
     labels = {"against": "At", "volts": "Volts at the pump", "source": "Volts at the battery", "celsius": "Fuel at", "applied": "Put on the nipple", "pitch": "Nose up, degrees"}
-    value = usual(p.bench.study, proof).get(name)
+    value = usual(p.predictor.study, proof).get(name)
     if name == "pitch":
         return {"name": name, "label": labels[name], "value": f"{math.degrees(value or 0.0):g}"}
     return {"name": name, "label": labels[name], "value": shown(value, TOLD[name]) if value is not None else ""}
@@ -130,12 +130,12 @@ def _ask(p: Proving, proof: Proof, name: str) -> dict[str, str]:
 
 def _figures(p: Proving) -> list[tuple[str, str, str]]:
     """What came of it so far, as figures with their words: of the tests that were run."""
-    out, base = [], p.bench.study.brief.base
-    fuel_demand = p.bench.study.fuel_demand.volume_flow
+    out, base = [], p.predictor.study.brief.base
+    fuel_demand = p.predictor.study.fuel_demand.volume_flow
     for name, words in (("flow_all", "all pumps"), ("flow", "each pump alone, the least"), ("base", "base pressure"), ("hold", "rail 10 min after stop")):
         # Of what was caught at several pressures what comes nearest to the rail's.
         rows = [t for t in p.rows if t.proof.name == name and t.readings]
-        near = [(t.proof.quantity, min(t.readings, key=lambda j: abs(j.reading.told.get("against", base) - base)).reading.value) for t in rows]
+        near = [(t.proof.quantity, min(t.readings, key=lambda j: abs(j.reading.conditions.get("against", base) - base)).reading.value) for t in rows]
         if near:
             quantity, least = min(near, key=lambda x: x[1])
             value, unit = shown_value(least, quantity).rsplit(" ", 1)
@@ -147,22 +147,22 @@ def _figures(p: Proving) -> list[tuple[str, str, str]]:
 
 def _flow_chart(p: Proving, chosen: Tested) -> CurveChart:
     """What is said to be caught over pressure with its band, and what was."""
-    proof, study = chosen.proof, p.bench.study
+    proof, study = chosen.proof, p.predictor.study
     assert proof.setup is not None
     setup = proof.setup
     if chosen.last is not None:
-        setup = proof.at({k: v for k, v in chosen.last.reading.told.items() if k != "against"}).setup or setup
-    top = max(BEYOND_BASE * study.brief.base, *(1.06 * j.reading.told.get("against", 0.0) for j in chosen.readings), 1.0)
+        setup = proof.at({k: v for k, v in chosen.last.reading.conditions.items() if k != "against"}).setup or setup
+    top = max(BEYOND_BASE * study.brief.base, *(1.06 * j.reading.conditions.get("against", 0.0) for j in chosen.readings), 1.0)
     pressures = [x * top for x in CURVE_AT]
-    said = [p.bench.predict(_against(setup, x)) for x in pressures]
-    bands = [model_doubt(p.bench, _against(setup, pressures[i])) for i in (0, 4, 7)]
-    share = [b / s if s else 0.0 for b, s in zip(bands, (said[0], said[4], said[7]), strict=True)]
+    predicted = [p.predictor.predict(_against(setup, x)) for x in pressures]
+    bands = [model_doubt(p.predictor, _against(setup, pressures[i])) for i in (0, 4, 7)]
+    share = [b / s if s else 0.0 for b, s in zip(bands, (predicted[0], predicted[4], predicted[7]), strict=True)]
     wide = [share[0] + (share[1] - share[0]) * i / 4 if i < 4 else share[1] + (share[2] - share[1]) * (i - 4) / 3 for i in range(8)]
-    flow, kpa = [in_unit(x, "volume_flow") if x is not None else None for x in said], [in_unit(x, "pressure") for x in pressures]
+    flow, kpa = [in_unit(x, "volume_flow") if x is not None else None for x in predicted], [in_unit(x, "pressure") for x in pressures]
     low, high = ([x * (1 + sign * w) if x is not None else None for x, w in zip(flow, wide, strict=True)] for sign in (-1, 1))
     dots = []
     for j in chosen.readings:
-        at, caught = in_unit(j.reading.told.get("against", setup.against or 0.0), "pressure"), in_unit(j.reading.value, "volume_flow")
+        at, caught = in_unit(j.reading.conditions.get("against", setup.against or 0.0), "pressure"), in_unit(j.reading.value, "volume_flow")
         dots.append(Dot(at, caught, number(caught), {"within": "own", "doubtful": "amber"}.get(j.verdict, "rust")))
     lines = [Line("said", flow), Line("band from", low, "thin", dashed=True), Line("to", high, "thin", dashed=True)]
     return make_curve_chart("proof", f"T{proof.number} {proof.part or 'All pumps'}: predicted with its band, and collected", unit_of("pressure"), unit_of("volume_flow"), kpa, lines, dots, 0, "caught")
@@ -178,7 +178,7 @@ def causes_context(found: Stored, made: Design) -> dict[str, Any]:
     verdict = verdict_of(found, p)
     if verdict is None:
         return {"verdict": None}
-    nxt = next_reading(p.bench, verdict, possible(p.bench, p.rows)) if verdict.found else None
+    nxt = next_reading(p.predictor, verdict, possible(p.predictor, p.rows)) if verdict.named else None
     proof = next((t.proof for t in p.rows if nxt is not None and f"T{t.proof.number}" == nxt[0].name), None)
     return {"verdict": verdict, "rows": cause_rows(verdict), "next": proof, "apart": nxt[1] if nxt else None, "title_of": title_of, "headline": headline, "slug": found.row["slug"]}
 
@@ -215,7 +215,7 @@ def _sender_chart(proof: Proof, fit: SenderFit) -> CurveChart:
 def _dyno(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
     p: Proving = out["p"]
     pulls = dyno_card(made.study)
-    typed: dict[str, tuple[Kept, Note]] = {}
+    typed: dict[str, tuple[StoredEntry, Note]] = {}
     for k, n in p.folded.notes:
         if n.proof.startswith("dyno "):
             typed[n.proof] = (k, n)

@@ -11,13 +11,13 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.prove.car import drive_text
 from tall_heron.core.prove.entry import AnyEntry, Correction, File, Match, Pours, Reading, RunEntry, SignOff, digest, entry_hash, entry_text
 from tall_heron.core.prove.faults import Fault
-from tall_heron.core.prove.predict import Bench
+from tall_heron.core.prove.predict import Predictor
 from tall_heron.core.prove.proofs import proofs
 from tall_heron.core.prove.state import folded
 from tall_heron.store import builds, logs
 from tall_heron.web.answers import Stored
 from tall_heron.web.stations.prove.acts import reading_of
-from tall_heron.web.stations.prove.desk import Proving, solution_text
+from tall_heron.web.stations.prove.proving import Proving, solution_text
 
 
 def lay_logs(connection: Connection, database: Path, slugs: dict[str, Build]) -> None:
@@ -26,8 +26,8 @@ def lay_logs(connection: Connection, database: Path, slugs: dict[str, Build]) ->
         build, row = slugs[slug], builds.find(connection, slug)
         assert row is not None
         made = design(build)
-        bench = Bench(made.study)
-        found, p = Stored(row, build), Proving(bench, (), folded(()), tuple(proofs(bench)), ())
+        predictor = Predictor(made.study)
+        found, p = Stored(row, build), Proving(predictor, (), folded(()), tuple(proofs(predictor)), ())
         asked: list[Reading] = []
         for told in rows:
             if "sign" in told:
@@ -48,7 +48,7 @@ def _entry(connection: Connection, database: Path, found: Stored, p: Proving, to
     by_key = {x.key: x for x in p.proofs}
     if "corrects" in told:
         old = asked[-1]
-        again = {**{k: v for k, v in old.typed.items() if k in old.told}, "value": told["value"]}
+        again = {**{k: v for k, v in old.typed.items() if k in old.conditions}, "value": told["value"]}
         return Correction(corrects=told["corrects"], because=told["because"], instead=reading_of(again, found, p, by_key[old.proof]), **common)
     if "flows" in told:
         return Match(flows=told["flows"], unit=told["unit"], **common)

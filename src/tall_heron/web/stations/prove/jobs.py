@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from tall_heron.core.base.kept import Kept
+from tall_heron.core.base.lru_cache import LruCache
 
 MOST_RUNNING = 3
 
@@ -24,12 +24,12 @@ class Job:
     over: bool = False
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def told(self, share: float, words: str) -> None:
+    def report(self, share: float, words: str) -> None:
         """How far it is."""
         self.share, self.words = share, words
 
 
-JOBS = Kept[Job](24)
+JOBS = LruCache[Job](24)
 _running = threading.Semaphore(MOST_RUNNING)
 
 

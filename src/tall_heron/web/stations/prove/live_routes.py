@@ -29,7 +29,7 @@ from tall_heron.core.prove.entry import File, Note
 from tall_heron.core.prove.faults import Fault
 from tall_heron.core.prove.log_file import Log, read_log
 from tall_heron.core.prove.log_head import WrongLog, read_head
-from tall_heron.core.prove.predict import Bench, Setup
+from tall_heron.core.prove.predict import Predictor, Setup
 from tall_heron.core.prove.replay import replay
 from tall_heron.core.prove.rig import RigRow, WrongRig, measured_map, read_rig, rig_rows, rig_text
 from tall_heron.core.study.study import Study, make_study
@@ -38,7 +38,7 @@ from tall_heron.web import answers
 from tall_heron.web.answers import Refused, sentence
 from tall_heron.web.show.text import in_unit, unit_of
 from tall_heron.web.stations.answer import answer
-from tall_heron.web.stations.prove.desk import database, keep
+from tall_heron.web.stations.prove.proving import database, keep
 from tall_heron.web.stations.prove.words import cause_rows
 
 pages = Blueprint("prove_live", __name__)
@@ -106,7 +106,7 @@ def _events(rows: Iterator[tuple[str, Any]]) -> Response:
 
 
 def _car_events(study: Study, rows: Iterator[Row], speed: float) -> Iterator[tuple[str, Any]]:
-    bench, air, began, kept, looked = Bench(study), study.peak.case.point.atmosphere, time.monotonic(), [], 0.0
+    predictor, air, began, kept, looked = Predictor(study), study.peak.case.point.atmosphere, time.monotonic(), [], 0.0
     every = LOOK_EVERY_S * max(speed / 10, 1.0)  # a look takes seconds, and whoever plays it fast waits for the end
     psi, volume = (unit_of(q) for q in ("pressure", "volume_flow"))
     yield "begins", {"pressure": psi, "flow": volume}
@@ -114,8 +114,8 @@ def _car_events(study: Study, rows: Iterator[Row], speed: float) -> Iterator[tup
     for row in rows:
         kept.append(row_text(row, air))
         setup = Setup("rail", manifold=row.manifold, fuel_demand=max(_burn(study, row), 0.0), volts=row.volts, at_pump=False, rpm=row.rpm)
-        said = bench.predict(setup)
-        pressures = [in_unit(x, "pressure") if x is not None else None for x in (row.rail, said, row.manifold)]
+        predicted = predictor.predict(setup)
+        pressures = [in_unit(x, "pressure") if x is not None else None for x in (row.rail, predicted, row.manifold)]
         duty = None if row.duty is None else round(100 * row.duty, 1)
         group.append([row.time, row.rpm, *(round(x, 2) if x is not None else None for x in pressures), round(row.volts, 2), duty, row.amps and round(row.amps, 2)])
         if len(group) >= max(round(LIVE_HZ * speed / 4), 1):
@@ -153,10 +153,10 @@ def _looked(study: Study, kept: list[str]) -> dict[str, Any]:
         log: Log | None = read_log(text, read_head(text), study.peak.case.point.atmosphere)
     except WrongLog as wrong:
         return {"sure": False, "found": [], "words": str(wrong)}
-    made = replay(Bench(study), log) if log is not None else None
+    made = replay(Predictor(study), log) if log is not None else None
     if made is None or made.verdict is None:
         return {"sure": False, "found": [], "words": "too early to tell"}
-    rows = [{"words": r.words, "amount": r.amount, "share": round(100 * r.share)} for r in cause_rows(made.verdict) if r.ranked in made.verdict.found]
+    rows = [{"words": r.words, "amount": r.amount, "share": round(100 * r.share)} for r in cause_rows(made.verdict) if r.ranked in made.verdict.named]
     words = "nothing speaks against the build" if not rows else "likely" if made.verdict.sure else "not sure yet"
     return {"sure": made.verdict.sure, "found": rows, "words": words, "blind": list(made.blind[:4])}
 

@@ -20,7 +20,7 @@ from tall_heron.web.stations.prove import attached
 from tall_heron.web.stations.prove.acts import ACTS
 from tall_heron.web.stations.prove.calendar import reminders
 from tall_heron.web.stations.prove.context import CONTEXTS, causes_context, sender_fit_of, tests_context
-from tall_heron.web.stations.prove.desk import counted, database, log_of, proving, solution_text, upkeep_of
+from tall_heron.web.stations.prove.proving import counted, database, log_of, proving, solution_text, upkeep_of
 from tall_heron.web.stations.prove.words import entry_words, findings_against, reason_key, title_of
 
 pages = Blueprint("prove", __name__)

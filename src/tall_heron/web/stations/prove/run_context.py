@@ -8,21 +8,21 @@ import numpy as np
 from flask import g, request
 
 from tall_heron.core.base.catalogue import table
-from tall_heron.core.base.kept import Kept as Memory
+from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.design import Design
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.car import switchable
-from tall_heron.core.prove.log_head import ABSOLUTE, GAUGE, OVER, Column, Head, Told, WrongLog, read_head, text_of
+from tall_heron.core.prove.log_head import ABSOLUTE, GAUGE, OVER, Column, ColumnMap, Head, WrongLog, read_head, text_of
 from tall_heron.core.prove.replay import Replay
 from tall_heron.core.prove.samples import Whole
 from tall_heron.core.prove.words import cause_words
 from tall_heron.store import logs
 from tall_heron.web.answers import Stored
 from tall_heron.web.show.text import in_unit, unit_of
-from tall_heron.web.stations.prove.desk import Proving, database
+from tall_heron.web.stations.prove.proving import Proving, database
 from tall_heron.web.stations.prove.words import cause_rows, headline
 
-REPLAYS = Memory[Replay](4)  # by the file's hash, how it is read and the build's hash
+REPLAYS = LruCache[Replay](4)  # by the file's hash, how it is read and the build's hash
 MOST_SPARE = 3.0  # beyond it nobody asks how much it is
 MOST_POINTS = 1400  # of a line on a chart
 UNITS = {
@@ -38,33 +38,33 @@ UNITS = {
 FROM = ((GAUGE, "over the air"), (ABSOLUTE, "absolute"), (OVER, "over the manifold"))
 
 
-def remembered(head_signature: str) -> Told:
+def remembered(head_signature: str) -> ColumnMap:
     """How files with these headers were read before."""
     text = logs.setting(g.connection, _name(head_signature))
     return {k: tuple(v) for k, v in json.loads(text).items()} if text else {}
 
 
-def remember(signature: str, told: Told) -> None:
+def remember(signature: str, column_map: ColumnMap) -> None:
     """Keep how files with these headers are read."""
-    logs.remember(g.connection, _name(signature), json.dumps({k: list(v) for k, v in told.items()}))
+    logs.remember(g.connection, _name(signature), json.dumps({k: list(v) for k, v in column_map.items()}))
 
 
 def _name(signature: str) -> str:
     return f"columns {hashlib.sha256(signature.encode('utf-8', 'surrogatepass')).hexdigest()[:24]}"
 
 
-def head_of(text: str) -> tuple[Head, Told]:
+def head_of(text: str) -> tuple[Head, ColumnMap]:
     """A file's headers, as they were told before where they were. Raises WrongLog."""
     try:
         head = read_head(text)
     except WrongLog:
         first = next((x for x in text.splitlines() if x.strip()), "")
-        told = remembered(" | ".join(c.strip().strip('"') for c in first.replace(";", ",").replace("\t", ",").split(",")))
-        if not told:
+        column_map = remembered(" | ".join(c.strip().strip('"') for c in first.replace(";", ",").replace("\t", ",").split(",")))
+        if not column_map:
             raise
-        return read_head(text, told), told
-    told = remembered(head.signature)
-    return (read_head(text, told), told) if told else (head, told)
+        return read_head(text, column_map), column_map
+    column_map = remembered(head.signature)
+    return (read_head(text, column_map), column_map) if column_map else (head, column_map)
 
 
 def file_text(sha256: str) -> str | None:
@@ -137,9 +137,9 @@ def chart_data(r: Replay, start: float, end: float) -> dict[str, Any]:
     a, b = int(np.searchsorted(t, start)), int(np.searchsorted(t, end, side="right"))
     at = _thinned(r.off, a, b)
     manifold = f.get("manifold")
-    rows: dict[str, Array] = {"rail": f["rail"], "said": r.said, "spare": np.minimum(r.headroom, MOST_SPARE), "duty_said": r.duty_said}
+    rows: dict[str, Array] = {"rail": f["rail"], "said": r.predicted, "spare": np.minimum(r.headroom, MOST_SPARE), "duty_said": r.duty_said}
     if manifold is not None:
-        rows |= {"over": f["rail"] - manifold, "over_said": r.said - manifold}
+        rows |= {"over": f["rail"] - manifold, "over_said": r.predicted - manifold}
     for name in ("volts", "duty"):
         if name in f:
             rows[name] = f[name]

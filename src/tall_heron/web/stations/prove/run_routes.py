@@ -16,8 +16,8 @@ from tall_heron.core.prove.words import cause_words
 from tall_heron.store import logs
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused
-from tall_heron.web.stations.prove.desk import database, fresh_bench, keep
 from tall_heron.web.stations.prove.jobs import JOBS, Busy, Job, start
+from tall_heron.web.stations.prove.proving import database, fresh_predictor, keep
 from tall_heron.web.stations.prove.run_context import FROM, REPLAYS, chart_data, column_data, file_text, head_of, key_of, remember
 
 pages = Blueprint("prove_runs", __name__)
@@ -38,9 +38,9 @@ def bring_log(slug: str) -> Response:
     answers.stored(slug)
     data = request.get_data()
     with _refusing():
-        head, told = head_of(text_of(data))
+        head, column_map = head_of(text_of(data))
     sha256 = logs.keep_file(g.connection, database(), data, "text/plain")
-    return jsonify(sha256=sha256, columns=[column_data(c) for c in head.columns], asks=bool(head.questions) and not told)
+    return jsonify(sha256=sha256, columns=[column_data(c) for c in head.columns], asks=bool(head.questions) and not column_map)
 
 
 @pages.post("/builds/<slug>/prove/columns")
@@ -52,20 +52,20 @@ def columns(slug: str) -> Response:
     rows = data.get("columns")
     if not isinstance(rows, list) or len(rows) > 200:
         raise Refused("log", "The request names no columns.")
-    told: dict[str, tuple[str, str, str]] = {}
+    column_map: dict[str, tuple[str, str, str]] = {}
     for row in rows:
         if not isinstance(row, dict):
             raise Refused("log", "The request names no columns.")
         header, key, unit, counts = (str(row.get(x) or "")[:200] for x in ("header", "key", "unit", "counts"))
         if not key:
-            told[header] = ("", "", "")
+            column_map[header] = ("", "", "")
             continue
         if key not in by_name("log_columns") or scale_of(key, unit) is None or counts not in ("", *(f for f, _ in FROM)):
             raise Refused("log", f"“{header[:40]}”: say what it holds and in which unit.")
-        told[header] = (key, unit, counts)
+        column_map[header] = (key, unit, counts)
     with _refusing():
-        head = read_head(text, told)
-    remember(head.signature, told)
+        head = read_head(text, column_map)
+    remember(head.signature, column_map)
     return jsonify(ok=True)
 
 
@@ -90,9 +90,9 @@ def begin(slug: str) -> Response:
     build, key = found.build, key_of(sha256, head, found.row["sha256"])
 
     def work(job: Job) -> bool:
-        bench = fresh_bench(build)
-        log = read_log(text, head, bench.study.peak.case.point.atmosphere, lambda: job.stopped, lambda x: job.told(0.25 * x, "reading the file"))
-        made = replay(bench, log, lambda: job.stopped, lambda x, words: job.told(0.25 + 0.75 * x, words)) if log is not None else None
+        predictor = fresh_predictor(build)
+        log = read_log(text, head, predictor.study.peak.case.point.atmosphere, lambda: job.stopped, lambda x: job.report(0.25 * x, "reading the file"))
+        made = replay(predictor, log, lambda: job.stopped, lambda x, words: job.report(0.25 + 0.75 * x, words)) if log is not None else None
         if made is not None:
             REPLAYS.put(key, made)
         return made is not None
@@ -158,8 +158,8 @@ def keep_run(slug: str) -> Response:
     row = logs.file_row(g.connection, sha256)
     assert row is not None  # it was read just now
     verdict = made.verdict
-    says = [cause_words(r.fault, r.also)[:120] for r in verdict.found[:5]] if verdict is not None else []
-    told = {c.header[:200]: (c.key, c.unit, c.counts) for c in head.columns}
+    says = [cause_words(r.fault, r.also)[:120] for r in verdict.named[:5]] if verdict is not None else []
+    column_map = {c.header[:200]: (c.key, c.unit, c.counts) for c in head.columns}
     files = [File(name=f"{name}.csv"[:120], sha256=sha256, media=row["media"], size=row["size"])]
-    keep(found.row["id"], RunEntry(name=name, columns=told, found=says, sure=verdict is not None and verdict.sure, seconds=made.log.seconds, files=files))
+    keep(found.row["id"], RunEntry(name=name, columns=column_map, named=says, sure=verdict is not None and verdict.sure, seconds=made.log.seconds, files=files))
     return jsonify(kept=True)

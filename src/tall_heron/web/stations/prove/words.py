@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.design import Design
-from tall_heron.core.prove.entry import Correction, Kept, Match, Pours, Reading, RunEntry, SignOff, Upkeep
+from tall_heron.core.prove.entry import Correction, Match, Pours, Reading, RunEntry, SignOff, StoredEntry, Upkeep
 from tall_heron.core.prove.proofs import Proof
 from tall_heron.core.prove.rank import Ranked, Verdict
 from tall_heron.core.prove.words import cause_words
 from tall_heron.core.rules.finding import AGAINST, Finding
 from tall_heron.web.show.text import number, shown
-from tall_heron.web.stations.prove.desk import Proving, day_words
+from tall_heron.web.stations.prove.proving import Proving, day_words
 
 READ_AS = {"vacuum": "pressure", "share": "fraction"}  # quantities that are typed and shown as another
 TOLD = {"against": "pressure", "volts": "voltage", "source": "voltage", "celsius": "temperature", "applied": "pressure"}  # what is told with a reading, as what it is typed
@@ -61,12 +61,12 @@ SOUND = "Nothing speaks against the build: all of it is within what parts and in
 
 def headline(verdict: Verdict, rows: list[CauseRow], sound: str = SOUND) -> str:
     """What a verdict comes to, in a line: likely only where one cause is, and never told apart of one thing."""
-    if not verdict.found:
+    if not verdict.named:
         return sound if verdict.sound else "No single cause explains the readings: read the odd one again"
     if verdict.sure:
         return f"Likely: {rows[0].words}"
-    if len(verdict.found) > 1:
-        return f"Not told apart yet: {len(verdict.found)} causes explain it alike"
+    if len(verdict.named) > 1:
+        return f"Not told apart yet: {len(verdict.named)} causes explain it alike"
     return f"Best, not surely: {rows[0].words}"
 
 
@@ -104,12 +104,12 @@ def amount_words(r: Ranked) -> str:
     return f"{text}, ± {'next to nothing' if close == f(0.0) else close}"
 
 
-def entry_words(k: Kept, p: Proving) -> str:
+def entry_words(k: StoredEntry, p: Proving) -> str:
     """An entry in a line."""
     e = k.entry
     if isinstance(e, Correction):
-        told = f"; instead {_reading_words(e.instead, p)}" if e.instead is not None else "; taken back"
-        return f"corrects entry {e.corrects}: {e.because.rstrip(chr(46))}{told}"
+        conditions = f"; instead {_reading_words(e.instead, p)}" if e.instead is not None else "; taken back"
+        return f"corrects entry {e.corrects}: {e.because.rstrip(chr(46))}{conditions}"
     if isinstance(e, Reading):
         return _reading_words(e, p)
     if isinstance(e, Pours):
@@ -117,7 +117,7 @@ def entry_words(k: Kept, p: Proving) -> str:
     if isinstance(e, Match):
         return f"injectors {', '.join(f'{x:g}' for x in e.flows)} {e.unit}: spread {number(100 * e.spread, 1)} %"
     if isinstance(e, RunEntry):
-        return f"run “{e.name}”, {number(e.seconds)} s: {'likely ' if e.sure else ''}{' or '.join(e.found) or 'nothing found'}"
+        return f"run “{e.name}”, {number(e.seconds)} s: {'likely ' if e.sure else ''}{' or '.join(e.named) or 'nothing found'}"
     if isinstance(e, Upkeep):
         return f"{by_name('upkeep').get(e.item, {'title': e.item})['title']} done on {day_words(e.day)}{f' at {e.hours:g} h' if e.hours is not None else ''}"
     if isinstance(e, SignOff):
@@ -129,9 +129,9 @@ def _reading_words(e: Reading, p: Proving) -> str:
     row = p.row(e.proof)
     quantity = row.proof.quantity if row is not None else "count"
     title = f"T{row.proof.number} {title_of(row.proof)}" if row is not None else e.proof
-    said_with = {"against": lambda x: shown(x, "pressure"), "volts": lambda x: f"{x:.1f} V", "celsius": lambda x: f"{x - CELSIUS:.0f} °C"}
-    told = ", ".join(write(e.told[name]) for name, write in said_with.items() if name in e.told)
-    return f"{title}: {shown_value(e.value, quantity)}{f' at {told}' if told else ''}{f', predicted {shown_value(e.said, quantity)}' if e.said is not None else ''}, {e.verdict}"
+    conditions_with = {"against": lambda x: shown(x, "pressure"), "volts": lambda x: f"{x:.1f} V", "celsius": lambda x: f"{x - CELSIUS:.0f} °C"}
+    conditions = ", ".join(write(e.conditions[name]) for name, write in conditions_with.items() if name in e.conditions)
+    return f"{title}: {shown_value(e.value, quantity)}{f' at {conditions}' if conditions else ''}{f', predicted {shown_value(e.predicted, quantity)}' if e.predicted is not None else ''}, {e.verdict}"
 
 
 def findings_against(made: Design) -> list[Finding]:

@@ -48,7 +48,7 @@ class Way:
     """A suggested way with what fitting it would change."""
 
     number: int
-    said: Suggestion
+    typed: Suggestion
     length: float
     cost: float | None
     clamps: int
@@ -68,7 +68,7 @@ def route_context(found: Stored, made: Design, line: str, part: str, view: str, 
         chosen = None
     ways = ways_of(found, made, chosen) if tried and chosen is not None else []
     trial = next((w for w in ways if str(w.number) == tried), ways[0] if ways else None)
-    paths = {s.view.name: s.view.path(trial.said.run.drawn()) for s in draw_views(laid, VIEWS[view], [], "", "", times)} if trial else {}
+    paths = {s.view.name: s.view.path(trial.typed.run.drawn()) for s in draw_views(laid, VIEWS[view], [], "", "", times)} if trial else {}
     drawn = draw_views(laid, VIEWS[view], findings, line if chosen else "", part, times, said_short(findings))
     return (
         frame(found, made, "route")

@@ -8,7 +8,7 @@ from PIL import Image, ImageOps
 from tall_heron.store import logs
 from tall_heron.web.answers import Refused
 from tall_heron.web.stations.prove import attached
-from tall_heron.web.stations.prove.desk import database
+from tall_heron.web.stations.prove.proving import database
 from tall_heron.web.stations.route.drawn_files import MOST_PX, Unread, pixels
 
 KEPT = ("image/jpeg", "image/png")

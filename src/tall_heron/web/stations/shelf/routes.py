@@ -11,7 +11,7 @@ from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.kinds import KINDS
 from tall_heron.core.editing.fields import with_part
 from tall_heron.core.shelf import shelf
-from tall_heron.core.shelf.own_part import MOST_TYPED, STEM, OwnPart, kept, stem_of, stored
+from tall_heron.core.shelf.own_part import MOST_TYPED, STEM, OwnPart, read_own_part, stem_of, stored
 from tall_heron.core.shelf.pack import PackFaults, compared, pack_csv, pack_json, read_pack, schema
 from tall_heron.core.shelf.sheet_text import read_sheet
 from tall_heron.core.shelf.shelf import ShelfPart
@@ -157,7 +157,7 @@ def pack_in() -> Response:
 def _own_parts() -> dict[str, OwnPart]:
     """The parts of one's own by their names, the oldest first."""
     rows = reversed(own_parts.every(g.connection))
-    return {row["name"]: kept(row["document"]) for row in rows}
+    return {row["name"]: read_own_part(row["document"]) for row in rows}
 
 
 @pages.post("/shelf/off")

@@ -8,7 +8,7 @@ from typing import Generic, TypeVar
 Thing = TypeVar("Thing")
 
 
-class Kept(Generic[Thing]):
+class LruCache(Generic[Thing]):
     """At most so many things by their keys; the one that was asked for longest ago goes first. Threads may share it.
 
     >>> kept = Kept[int](2)
@@ -32,9 +32,9 @@ class Kept(Generic[Thing]):
                 self._things.move_to_end(key)
         if known is not None:
             return known
-        made = make()
-        self.put(key, made)
-        return made
+        value = make()
+        self.put(key, value)
+        return value
 
     def find(self, key: Hashable) -> Thing | None:
         """The thing of a key, which stays; None where it is not kept."""

@@ -11,7 +11,7 @@ from tall_heron.core.rules.joints import joints_in
 from tall_heron.core.rules.route import laid_of
 from tall_heron.core.sheets.bend_sheet import BendSheet, make_bend_sheets
 from tall_heron.core.sheets.buy_list import BuyList, make_buy_list
-from tall_heron.core.sheets.cut_sheet import Bench, make_cut_sheet
+from tall_heron.core.sheets.cut_sheet import HoseJob, make_cut_sheet
 from tall_heron.core.sheets.job_order import Step, make_job_order
 from tall_heron.core.sheets.order_form import Order, highest_met, make_orders
 from tall_heron.core.sheets.stages import Stages, compare_stages
@@ -23,7 +23,7 @@ from tall_heron.web import answers
 
 
 @dataclass
-class Desk:
+class HoseSheets:
     """The sheets of a build."""
 
     study: Study
@@ -45,7 +45,7 @@ class Desk:
         return joints_in(self.study)
 
     @cached_property
-    def rows(self) -> list[Bench]:
+    def rows(self) -> list[HoseJob]:
         """The cut sheet."""
         return make_cut_sheet(self.build, self.laid)
 
@@ -80,12 +80,12 @@ class Desk:
         return make_tank_sheets(self.build, self.laid, self.joints)
 
 
-def desk_of(made: Design) -> Desk:
+def sheets_of(made: Design) -> HoseSheets:
     """The sheets of a design, kept with its answers for as long as the suppliers say the same."""
     market = answers.market()
-    return _desk.under(made.study, (market.key,), lambda: _desk.make(made.study, market))
+    return _sheets.under(made.study, (market.key,), lambda: _sheets.make(made.study, market))
 
 
 @derived()
-def _desk(study: Study, market: Market) -> Desk:
-    return Desk(study, market)
+def _sheets(study: Study, market: Market) -> HoseSheets:
+    return HoseSheets(study, market)

@@ -9,13 +9,13 @@ from typing import Any
 from flask import abort, current_app, g
 
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.base.kept import Kept as Memory
+from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.contract import solution_data
 from tall_heron.core.design import Design
 from tall_heron.core.document.build import Build
 from tall_heron.core.prove import upkeep
-from tall_heron.core.prove.entry import AnyEntry, BrokenLog, Kept, check_chain, entry_hash, entry_text, read_entry
-from tall_heron.core.prove.predict import Bench
+from tall_heron.core.prove.entry import AnyEntry, BrokenLog, StoredEntry, check_chain, entry_hash, entry_text, read_entry
+from tall_heron.core.prove.predict import Predictor
 from tall_heron.core.prove.proofs import Proof, proofs
 from tall_heron.core.prove.rank import Verdict, judge
 from tall_heron.core.prove.state import Folded, Tested, folded, points, tested
@@ -24,8 +24,8 @@ from tall_heron.store import builds, logs
 from tall_heron.web import answers
 from tall_heron.web.answers import Stored
 
-BENCHES = Memory[Bench](8)  # by the hash of the build's document: what was predicted once is not solved again; a request has one for itself until it ends
-VERDICTS = Memory[Verdict](32)  # by that hash and the last entry's
+BENCHES = LruCache[Predictor](8)  # by the hash of the build's document: what was predicted once is not solved again; a request has one for itself until it ends
+VERDICTS = LruCache[Verdict](32)  # by that hash and the last entry's
 
 
 def database() -> Path:
@@ -37,8 +37,8 @@ def database() -> Path:
 class Proving:
     """A build with its log, its tests and what they came to."""
 
-    bench: Bench
-    log: tuple[Kept, ...]
+    predictor: Predictor
+    log: tuple[StoredEntry, ...]
     folded: Folded
     proofs: tuple[Proof, ...]
     rows: tuple[Tested, ...]
@@ -53,14 +53,14 @@ class Proving:
         return next((t for t in self.rows if t.proof.key == key), None)
 
 
-def read_log(build: int) -> tuple[Kept, ...]:
+def read_log(build: int) -> tuple[StoredEntry, ...]:
     """A build's log from the store, its chain checked. Raises BrokenLog."""
     kept = tuple(read_entry(r["number"], r["at"], r["text"], r["before"], r["sha256"]) for r in logs.entries(g.connection, build))
     check_chain(kept)
     return kept
 
 
-def log_of(build: int) -> tuple[Kept, ...]:
+def log_of(build: int) -> tuple[StoredEntry, ...]:
     """A build's log. 409 in words where something in it was changed."""
     try:
         return read_log(build)
@@ -68,43 +68,43 @@ def log_of(build: int) -> tuple[Kept, ...]:
         abort(409, f"This log cannot be trusted: {broken}. It was changed outside Tall Heron, or the disk has lost a bit of it. Take it from a backup.")
 
 
-def fresh_bench(build: Build) -> Bench:
+def fresh_predictor(build: Build) -> Predictor:
     """A bench with a study of its own, for a thread of its own."""
-    return Bench(make_study(build))
+    return Predictor(make_study(build))
 
 
-def _lent(found: Stored) -> Bench:
-    lent: dict[str, Bench] = g.setdefault("benches", {})
+def _lent(found: Stored) -> Predictor:
+    lent: dict[str, Predictor] = g.setdefault("benches", {})
     key = found.row["sha256"]
     if key not in lent:
-        lent[key] = BENCHES.take(key) or fresh_bench(found.build)
+        lent[key] = BENCHES.take(key) or fresh_predictor(found.build)
     return lent[key]
 
 
 def give_back(_: BaseException | None) -> None:
     """Keep the benches that this request has used, for the next."""
-    for key, bench in g.pop("benches", {}).items():
-        BENCHES.put(key, bench)
+    for key, predictor in g.pop("benches", {}).items():
+        BENCHES.put(key, predictor)
 
 
 def proving(found: Stored) -> Proving:
     """All that station 8 shows of a build."""
-    bench = _lent(found)
+    predictor = _lent(found)
     log = log_of(found.row["id"])
     state = folded(log)
     if any(e.build != found.row["sha256"] for _, e in state.signatures):
         abort(409, "This build is not the one that was signed: its document was changed outside Tall Heron. Take it from a backup.")
-    all_proofs = tuple(proofs(bench))
-    return Proving(bench, log, state, all_proofs, tuple(tested(bench, all_proofs, state)))
+    all_proofs = tuple(proofs(predictor))
+    return Proving(predictor, log, state, all_proofs, tuple(tested(predictor, all_proofs, state)))
 
 
 def verdict_of(found: Stored, p: Proving) -> Verdict | None:
     """The causes of what was read, every one of them weighed: no clock decides what is likely."""
-    read = points(p.bench, p.rows)
+    read = points(p.predictor, p.rows)
     if not read:
         return None
     key = f"{found.row['sha256']} {p.last}"
-    verdict = VERDICTS.find(key) or judge(p.bench, read)
+    verdict = VERDICTS.find(key) or judge(p.predictor, read)
     if verdict is not None and not verdict.stopped:
         VERDICTS.put(key, verdict)
     return verdict
