@@ -12,7 +12,7 @@ from pages import saved as answered
 from playwright.sync_api import Page, expect
 
 from tall_heron.core.document.wiring import CutOff
-from tall_heron.core.electrics.cut_off import Inputs, State, step
+from tall_heron.core.electrics.cut_off import CutOffState, Inputs, step
 
 
 def saved(page: Page) -> Any:
@@ -131,7 +131,7 @@ def test_the_page_and_the_core_give_the_same_trace(page: Page, seed: int) -> Non
         [[json.loads(c.model_dump_json()), f, t] for c, f, t in scripts],
     )
     for (cut, fault, ticks), rows in zip(scripts, theirs, strict=True):
-        state = State()
+        state = CutOffState()
         for x, row in zip(ticks, rows, strict=True):
             state = step(cut, state, Inputs(**x), fault)  # type: ignore[arg-type]
             assert [state.mode, state.pumps, state.why, state.latched] == row

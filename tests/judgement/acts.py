@@ -12,7 +12,7 @@ from tall_heron.core.editing import drawn, fields, route, topology, wiring
 from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.change_layout import change_layout
 from tall_heron.core.routing.laid import lay_out
-from tall_heron.core.routing.vectors import plus
+from tall_heron.core.routing.vectors import add_vectors
 
 
 def _set(build: Build, element_id: str, path: str, value: Any) -> Build:
@@ -42,7 +42,7 @@ def _brief(build: Build, field: str, value: Any) -> Build:
 def _shift(build: Build, line: str, by: list[float], *which: int) -> Build:
     """Some corners of a line moved [mm]."""
     corners = lay_out(build).lines[line].run.corners
-    return route.draw_line(build, line, [plus(c, tuple(by)) if i in which else c for i, c in enumerate(corners)])
+    return route.draw_line(build, line, [add_vectors(c, tuple(by)) if i in which else c for i, c in enumerate(corners)])
 
 
 def _zone(build: Build, kind: str, low: list[float], high: list[float], changes: dict[str, Any] | None = None) -> Build:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from tall_heron.core.document.build import Build
 from tall_heron.core.hydraulics import straight_line
 from tall_heron.core.hydraulics.network import compile_circuit
-from tall_heron.core.hydraulics.newton import FAST_STEPS, MOST_STEPS, RESIDUAL, State, first_state, newton
+from tall_heron.core.hydraulics.newton import FAST_STEPS, MOST_STEPS, RESIDUAL, NewtonState, first_state, newton
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.hydraulics.sweep import solve_many
@@ -31,9 +31,9 @@ def ways(build: Build) -> Iterator[tuple[str, Solution]]:
     program = straight_line.compiled(straight_line.source(net.frame, shape, tuple(r.side for r in net.regulators)))
     first = first_state(net)
     try:
-        state = State(*program(net.chains, net.regulators, net.greatest, first.pressure, first.flow, FAST_STEPS, RESIDUAL))
+        state = NewtonState(*program(net.chains, net.regulators, net.greatest, first.pressure, first.flow, FAST_STEPS, RESIDUAL))
     except (OverflowError, ZeroDivisionError):
-        state = State([], [])
+        state = NewtonState([], [])
     if state.converged:
         yield "straight line", Solution(net, state)
     yield "batch", solve_many(compiled, [point, point]).solutions[1]
@@ -42,7 +42,7 @@ def ways(build: Build) -> Iterator[tuple[str, Solution]]:
 def driven_on(build: Build, solution: Solution) -> Solution | None:
     """The solution with its residual driven to 1e-12 of the largest, or None where arithmetic does not reach that far."""
     net = solution.net
-    state = newton(net, State(list(solution.state.pressure), list(solution.state.flow)), MOST_STEPS, residual=1e-12)
+    state = newton(net, NewtonState(list(solution.state.pressure), list(solution.state.flow)), MOST_STEPS, residual=1e-12)
     return Solution(net, state) if state.converged else None
 
 

@@ -9,7 +9,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from tall_heron.core.routing.run import STRAIGHT, HoseRun, Port, RunEnd, bend_table, bent_tube
-from tall_heron.core.routing.vectors import Vector, angle_between, carried, less, plus, scaled, unit
+from tall_heron.core.routing.vectors import Vector, add_vectors, angle_between, parallel_transport, scaled, subtract_vectors, unit
 
 RIGHT = math.pi / 2
 
@@ -64,15 +64,15 @@ def runs(draw: st.DrawFn) -> HoseRun:
         away, roll = direction(draw(PLACE)), direction(draw(PLACE))
         assume(abs(np.dot(away, roll)) < 0.97)
         legs = draw(st.tuples(st.floats(5, 60), st.floats(5, 60), st.floats(0, 30)))
-        ends.append(RunEnd(Port(plus(seat, (shift, 0.0, 0.0)), away), math.radians(draw(DEGREES)), *legs, roll))
-    corners = tuple(plus(draw(PLACE), (625.0 * (i + 1), 0.0, 0.0)) for i in range(draw(st.integers(0, 3))))
+        ends.append(RunEnd(Port(add_vectors(seat, (shift, 0.0, 0.0)), away), math.radians(draw(DEGREES)), *legs, roll))
+    corners = tuple(add_vectors(draw(PLACE), (625.0 * (i + 1), 0.0, 0.0)) for i in range(draw(st.integers(0, 3))))
     run = HoseRun(ends[0], ends[1], corners, draw(st.floats(40, 200)))
     legs = run.legs
     assume(min(legs) > 60)
     way = run.directions
     assume(all(np.dot(a, b) > -0.98 for a, b in pairwise(way)))
     for e, first in ((run.one, way[0]), (run.other, scaled(way[-1], -1))):  # the side of an end must lie across the hose
-        assume(np.linalg.norm(np.cross(less(e.port.seat, e.socket), first)) > 2.0)
+        assume(np.linalg.norm(np.cross(subtract_vectors(e.port.seat, e.socket), first)) > 2.0)
     return run
 
 
@@ -141,12 +141,12 @@ def test_a_corner_that_turns_next_to_nothing_turns_no_side() -> None:
     """Between no turn and one that arithmetic can tell; a direction was asked of nothing there."""
     run = HoseRun(end((0.0, 0.0, 0.0), Z, Y, 30.0), end((2500.0, 0.0, 0.0), Z, Y, 30.0), ((625.0, 0.0, 0.0), (1250.0, 0.0, 0.0), (1875.0, 0.0, 1.2e-7)), 40.0)
     assert run.clock is not None
-    assert carried(Z, X, (1.0, 0.0, 1e-10)) == Z
+    assert parallel_transport(Z, X, (1.0, 0.0, 1e-10)) == Z
 
 
 def test_what_is_carried_round_a_closed_turn_comes_back_turned_by_the_solid_angle() -> None:
     """x to y to z to x: an eighth of the sphere, so a right angle (Gauss-Bonnet)."""
     side = Z
     for before, after in ((X, Y), (Y, Z), (Z, X)):
-        side = carried(side, before, after)
+        side = parallel_transport(side, before, after)
     assert side == pytest.approx((0.0, -1.0, 0.0), abs=1e-12) or side == pytest.approx((0.0, 1.0, 0.0), abs=1e-12)

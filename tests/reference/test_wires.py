@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.build import Build
-from tall_heron.core.document.wiring import Branch, Conductor, Relay, Sender, Wiring
+from tall_heron.core.document.wiring import Conductor, Relay, Sender, Wiring, WiringBranch
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.wiring import set_branch, set_relay, wire_by_rule
 from tall_heron.core.electrics.feeds import drop_allowed, harness_of, highest_current
@@ -223,7 +223,7 @@ def test_a_28_volt_system_is_low_at_two_batteries() -> None:
 def test_a_pump_that_nobody_wired_loses_what_the_house_assumes() -> None:
     build = wire_by_rule(DEMO["bittern"])
     assert build.wiring is not None
-    only = build.model_copy(update={"wiring": Wiring(branches={"P1": Branch()})})
+    only = build.model_copy(update={"wiring": Wiring(branches={"P1": WiringBranch()})})
     solution = make_study(only).peak.solution
     assert solution.voltage("P2") == pytest.approx(13.5)
     assert 13.0 < (solution.voltage("P1") or 0.0) < 14.0

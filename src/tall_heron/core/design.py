@@ -8,8 +8,8 @@ from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.rules import check, check_cases, check_route, check_wiring
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
-from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
-from tall_heron.core.sizing.limits import Limit, make_limits, whole_limit
+from tall_heron.core.sheets.cut_list import HoseCut, make_cut_rows
+from tall_heron.core.sizing.limits import LadderRow, make_limits, whole_limit
 from tall_heron.core.study.derived import SOLVED_BY, differing, surviving
 from tall_heron.core.study.study import Study, make_study, met_brief
 
@@ -21,10 +21,10 @@ class Design:
     study: Study
     findings: list[Finding]
     passed: list[Rule]
-    cuts: list[Cut]
+    cuts: list[HoseCut]
 
     @property
-    def whole(self) -> Limit | None:
+    def whole(self) -> LadderRow | None:
         """The whole circuit's ceiling; None where the peak does not solve."""
         return whole_limit(self.study)
 
@@ -49,7 +49,7 @@ class Design:
         return sorted([*self.findings, *self.of_cases[0], *self.of_route[0], *self.of_wiring[0]], key=lambda f: LEVELS.index(f.level))
 
     @property
-    def limits(self) -> list[Limit]:
+    def limits(self) -> list[LadderRow]:
         """The ladder, made when it is first asked for: it solves the circuit anew for each of its parts."""
         return make_limits(self.study)
 

@@ -164,7 +164,7 @@ def text_of(data: dict[str, Any], name: str) -> str:
     return value
 
 
-def figure(field: str, text: str, quantity: str, plain: str = "", near: float | None = None) -> float:
+def parse_quantity(field: str, text: str, quantity: str, plain: str = "", near: float | None = None) -> float:
     """A figure as it is typed, in SI; a bare number is in the unit `plain`, or else in the reader's; `near` is what is expected. Refused beside its field."""
     try:
         return parse(text, quantity, plain or unit(quantity).word, near)
@@ -174,7 +174,7 @@ def figure(field: str, text: str, quantity: str, plain: str = "", near: float | 
 
 def millimetres(field: str, text: str) -> float:
     """A length as it is typed [mm]. Refused beside its field."""
-    return figure(field, text, "length") * 1000
+    return parse_quantity(field, text, "length") * 1000
 
 
 def degrees(field: str, text: str, most: float, like: str) -> float:

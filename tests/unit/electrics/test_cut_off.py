@@ -12,9 +12,9 @@ from tall_heron.core.document.wiring import CutOff
 from tall_heron.core.electrics.cut_off import (
     START,
     TICK,
+    CutOffState,
     Event,
     Inputs,
-    State,
     faults_of,
     properties,
     step,
@@ -48,7 +48,7 @@ class Thrown(RuleBasedStateMachine):
 
     @initialize(cut=cut_offs)
     def begin(self, cut: CutOff) -> None:
-        self.cut, self.state, self.x = cut, State(), Inputs()
+        self.cut, self.state, self.x = cut, CutOffState(), Inputs()
         self.since_turning, self.since_on, self.ever, self.open = 10**6, 0, False, False
         self.alone = 0
 
@@ -199,7 +199,7 @@ def test_what_a_counter_example_says_can_be_played(cut: CutOff) -> None:
     for h in properties(cut):
         if h.holds:
             continue
-        x, state = Inputs(), State()
+        x, state = Inputs(), CutOffState()
         for act in h.acts:
             name, _, on = act.rpartition(" ")
             changes: dict[str, Any] = {name.replace(" ", "_"): on == "on"}

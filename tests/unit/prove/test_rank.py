@@ -12,7 +12,7 @@ from tall_heron.core.prove.faults import Fault, causes, leaking
 from tall_heron.core.prove.log_file import read_log
 from tall_heron.core.prove.log_head import read_head
 from tall_heron.core.prove.predict import SOUND, Predictor, Setup
-from tall_heron.core.prove.rank import Point, judge, next_reading, spread
+from tall_heron.core.prove.rank import Sample, judge, next_reading, sensitivity
 from tall_heron.core.prove.replay import Replay, replay
 from tall_heron.core.study.study import Study, make_study
 
@@ -82,7 +82,7 @@ def test_spread_is_what_tolerances_do(predictor: Predictor) -> None:
     rail_pressure = predictor.study.brief.base + predictor.study.brief.boost  # where a pump's tolerance is counted
     all_on = Setup("caught", alone=("P1", "P2"), against=rail_pressure, volts=13.5)
     one = Setup("caught", alone=("P1",), against=rail_pressure, volts=13.5)
-    share = {s: float((spread(predictor, [s])[0] ** 2).sum() ** 0.5) / predictor.predict(s) for s in (all_on, one)}  # type: ignore[operator]
+    share = {s: float((sensitivity(predictor, [s])[0] ** 2).sum() ** 0.5) / predictor.predict(s) for s in (all_on, one)}  # type: ignore[operator]
     assert 0.95 * 0.025 / math.sqrt(2) < share[all_on] < share[one]  # feed losses turn a little of it into pressure
     assert 0.95 * 0.025 < share[one] < 0.045
 
@@ -90,7 +90,7 @@ def test_spread_is_what_tolerances_do(predictor: Predictor) -> None:
 def test_readings_name_the_cause_and_the_next_reading(predictor: Predictor) -> None:
     fault = Fault("worn", "P2", 0.8)
     taken = [Setup("caught", alone=(p,), against=x, volts=13.4) for p in ("P1", "P2") for x in (400e3, 550e3)]
-    points = [Point(s, predictor.predict(s, fault), 0.012 * predictor.predict(s, fault), "") for s in taken]  # type: ignore[operator, arg-type]
+    points = [Sample(s, predictor.predict(s, fault), 0.012 * predictor.predict(s, fault), "") for s in taken]  # type: ignore[operator, arg-type]
     verdict = judge(predictor, points)
     assert verdict is not None
     first = verdict.ranked[0]
@@ -102,7 +102,7 @@ def test_readings_name_the_cause_and_the_next_reading(predictor: Predictor) -> N
     assert alike is not None
     assert not alike.sure
     assert {r.fault.kind for r in alike.named} >= {"worn", "air"}
-    far = [Point(Setup("caught", alone=("P2",), against=x, volts=13.4), 1.0, 1e-6, f"{x}") for x in (420e3, 700e3)]
+    far = [Sample(Setup("caught", alone=("P2",), against=x, volts=13.4), 1.0, 1e-6, f"{x}") for x in (420e3, 700e3)]
     told = next_reading(predictor, alike, far)
     assert told is not None
     assert told[0].name == "700000.0"
@@ -111,7 +111,7 @@ def test_readings_name_the_cause_and_the_next_reading(predictor: Predictor) -> N
 HIGH = ("strong", "can", "over", "gauge")
 
 
-def above(predictor: Predictor, kind: str, seed: int) -> list[Point]:
+def above(predictor: Predictor, kind: str, seed: int) -> list[Sample]:
     """Two pumps caught alone and together at two pressures, and the rail at idle and full load, of a build that gives or reads more than is said; noise as instruments have it."""
     import numpy as np
 
@@ -127,7 +127,7 @@ def above(predictor: Predictor, kind: str, seed: int) -> list[Point]:
         value = predictor.predict(s, fault)
         assert value is not None
         sigma = {"caught": 0.008 * value, "amps": 0.1, "rail": 1500.0, "node": 800.0}[s.reads]
-        out.append(Point(s, value + sigma * float(rng.standard_normal()), sigma))
+        out.append(Sample(s, value + sigma * float(rng.standard_normal()), sigma))
     return out
 
 
@@ -149,7 +149,7 @@ def test_one_reading_is_never_likely_where_several_explain_it(predictor: Predict
         setup = Setup("caught", alone=("P1",), against=400e3, volts=13.4)
         predicted = predictor.predict(setup)
         assert predicted is not None
-        verdict = judge(predictor, [Point(setup, share * predicted, 0.01 * predicted)])
+        verdict = judge(predictor, [Sample(setup, share * predicted, 0.01 * predicted)])
         assert verdict is not None
         assert not verdict.sure
         assert len(verdict.named) > 1
@@ -159,7 +159,7 @@ def test_one_reading_is_never_likely_where_several_explain_it(predictor: Predict
 
 def test_a_search_that_runs_out_of_time_says_so(predictor: Predictor) -> None:
     setup = Setup("caught", alone=("P1",), against=400e3, volts=13.0)
-    verdict = judge(predictor, [Point(setup, 0.7 * predictor.predict(setup), 1e-6)], late=lambda: True)  # type: ignore[operator]
+    verdict = judge(predictor, [Sample(setup, 0.7 * predictor.predict(setup), 1e-6)], late=lambda: True)  # type: ignore[operator]
     assert verdict is not None
     assert verdict.stopped
     assert not verdict.sure

@@ -22,7 +22,7 @@ from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.outline import titles
 from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.tape import read_points
-from tall_heron.core.routing.vectors import across, angle_between, cross, dot, less, size
+from tall_heron.core.routing.vectors import across, angle_between, cross, dot, size, subtract_vectors
 from tall_heron.core.sheets.buy_list import make_buy_list
 from tall_heron.core.study.requirements import make_matrix
 from tall_heron.core.study.study import make_study
@@ -169,7 +169,7 @@ def test_a_line_runs_beside_its_partner() -> None:
     laid = lay_out(build)
     one, other = laid.lines["H4"], laid.lines["H3"]
     middle = one.path.at(float(one.path.along[-1]) / 2)
-    gap = min(size(less(middle, other.path.at(float(s)))) for s in range(0, int(other.path.along[-1]), 2)) - one.outside - other.outside
+    gap = min(size(subtract_vectors(middle, other.path.at(float(s)))) for s in range(0, int(other.path.along[-1]), 2)) - one.outside - other.outside
     assert gap == pytest.approx(edit.PAIR_GAP, abs=6)
 
 
@@ -242,7 +242,7 @@ def test_two_ways_differ() -> None:
     ways = suggestions(laid, laid.lines["H3"])
     assert [(w.name, w.passes) for w in ways] == [("under and round", ()), ("through the cabin", ())]
     one, other = (polyline(w.run.drawn()) for w in ways)
-    assert size(less(one.at(float(one.along[-1]) / 2), other.at(float(other.along[-1]) / 2))) > 100
+    assert size(subtract_vectors(one.at(float(one.along[-1]) / 2), other.at(float(other.along[-1]) / 2))) > 100
 
 
 @pytest.mark.parametrize(

@@ -17,7 +17,7 @@ from tall_heron.core.editing.fields import fit, remove, set_clock, set_length
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.limits import near_zone
-from tall_heron.core.routing.vectors import Vector, less, plus
+from tall_heron.core.routing.vectors import Vector, add_vectors, subtract_vectors
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES, check_route
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.route import beside_heat
@@ -40,11 +40,11 @@ def corners(build: Build, line: str) -> list[Vector]:
 
 def shifted(build: Build, line: str, by: Vector, *which: int) -> Build:
     """A line with some of its corners moved [mm]."""
-    return edit.draw_line(build, line, [plus(c, by) if i in which else c for i, c in enumerate(corners(build, line))])
+    return edit.draw_line(build, line, [add_vectors(c, by) if i in which else c for i, c in enumerate(corners(build, line))])
 
 
 def zoned(kind: str, where: Vector, half: float = 40.0, build: Build = BITTERN, **more: object) -> Build:
-    low, high = plus(where, (-half, -half, -half)), plus(where, (half, half, half))
+    low, high = add_vectors(where, (-half, -half, -half)), add_vectors(where, (half, half, half))
     return edit.set_zone(build, Zone.model_validate({"name": "extra", "kind": kind, "low": low, "high": high} | more))
 
 
@@ -61,7 +61,7 @@ def ends_together() -> Build:
     """The filter moved so that its outlet's end stands where the pump's inlet end is."""
     lines = lay_out(STONECHAT).lines
     place = lay_out(STONECHAT).stands.standing["F2"].place.at
-    return edit.move_part(STONECHAT, "F2", plus(place, less(lines["H1"].run.other.socket, lines["H3"].run.one.socket)))
+    return edit.move_part(STONECHAT, "F2", add_vectors(place, subtract_vectors(lines["H1"].run.other.socket, lines["H3"].run.one.socket)))
 
 
 def cooler_stacks() -> Build:
@@ -93,7 +93,7 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("R-08", lambda: zoned("wiring", BESIDE_H3), "Check", lambda: zoned("wiring", FAR)),
     ("R-09", lambda: zoned("brake", BESIDE_H3, 4.0, shape="cylinder", low=(1500, 400, 240), high=(3000, 400, 240), radius_mm=4), "Check", lambda: BITTERN),
     ("R-10", lambda: zoned("hands", ABOVE_H2), "Check", lambda: BITTERN),
-    ("R-11", lambda: zoned("obstacle", ABOVE_H2), "Check", lambda: zoned("obstacle", plus(ABOVE_H2, (0.0, 0.0, 120.0)))),
+    ("R-11", lambda: zoned("obstacle", ABOVE_H2), "Check", lambda: zoned("obstacle", add_vectors(ABOVE_H2, (0.0, 0.0, 120.0)))),
     ("R-12", lambda: edit.remove_guard(BITTERN, "H3", 0), "Check", lambda: BITTERN),
     ("R-13", lambda: edit.remove_guard(shifted(BITTERN, "H4", (0.0, 150.0, 0.0), 4, 5), "H4", 0), "Check", lambda: BITTERN),
     ("R-14", lambda: STONECHAT, "Check", lambda: edit.suggest_clamps(STONECHAT, "H3")),
@@ -203,7 +203,7 @@ def test_a_pump_over_its_outlet_draws_uphill_and_a_corner_does_not_count() -> No
 @pytest.mark.parametrize(("tank", "vent"), [("S1", "H5"), ("S2", "H51")])
 def test_each_vent_is_held_to_its_own_tank(tank: str, vent: str) -> None:
     laid = lay_out(EGRET)
-    up = edit.move_part(EGRET, tank, plus(laid.stands.standing[laid.stands.home[tank]].place.at, (0, 0, 400)))
+    up = edit.move_part(EGRET, tank, add_vectors(laid.stands.standing[laid.stands.home[tank]].place.at, (0, 0, 400)))
     assert [(f.element_id, f.title) for f in found(up, "R-19")] == [(vent, f"{vent} nowhere rises over {tank}")]
 
 

@@ -13,7 +13,7 @@ from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing import auto_size
 from tall_heron.core.sizing.auto_size import Proposal, against
 from tall_heron.core.sizing.groups import make_groups
-from tall_heron.core.sizing.options import Group
+from tall_heron.core.sizing.options import SizingGroup
 from tall_heron.core.study.study import Study, make_study
 
 FREE, EACH = 4, 3  # groups left to choose, and options of each
@@ -31,7 +31,7 @@ def brief(chance: random.Random) -> tuple[str, Brief]:
     return layout, Brief(power_kw=hp * 0.7457, base_kpa=base, boost_kpa=boost, fuel=fuel, cylinders=chance.choice((4, 6, 8)), feeding=LAYOUTS[layout].feeding)
 
 
-def cut_down(groups: list[Group], chance: random.Random) -> list[Group]:
+def cut_down(groups: list[SizingGroup], chance: random.Random) -> list[SizingGroup]:
     """A few groups with a few options, the usual among them; all others have the usual alone."""
     free = set(chance.sample(range(len(groups)), min(FREE, len(groups))))
     out = []

@@ -21,7 +21,7 @@ from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.shelf.totals import mass_of, price_of
-from tall_heron.core.sizing.limits import MOST, Limit, gained, make_limits, whole_limit
+from tall_heron.core.sizing.limits import MOST, LadderRow, gained, make_limits, whole_limit
 from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.throat import narrowest
@@ -151,7 +151,7 @@ def test_the_whole_circuit_holds_up_to_its_ceiling(name: str) -> None:
         holds_up_to(lambda times: asks(study, times, none, True), whole.ceiling / study.brief.power)
 
 
-def rows(study: Study) -> list[Limit]:
+def rows(study: Study) -> list[LadderRow]:
     """Some parts that take pressure: the dearest, the cheapest and one between."""
     takers = [x for x in make_limits(study) if x.costs is not None]
     return [takers[0], takers[len(takers) // 2], takers[-1]]

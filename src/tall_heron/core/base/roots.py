@@ -7,7 +7,7 @@ STEPS = 80
 WIDER = (1.1, 1.3, 2.0, 4.0)  # times, how a bracket grows from its guess; then to its end
 
 
-def last_below(measure: Callable[[float], float], low: float, high: float, close: float = 1e-7, ends: tuple[float, float] | None = None) -> float:
+def bracketed_root(measure: Callable[[float], float], low: float, high: float, close: float = 1e-7, ends: tuple[float, float] | None = None) -> float:
     """The largest x known to have measure(x) <= 0 between `low`, where it is not above zero, and `high`, where it is; the bracket is closed to a share
     `close` of x. False position, each end's weight halved when it stays (Illinois; Dowell and Jarratt, BIT 11, 1971), and halving where that closes in
     too slowly or an end is infinite. `ends` are the measures at both ends, where they are known.
@@ -41,7 +41,7 @@ def last_below(measure: Callable[[float], float], low: float, high: float, close
     return low
 
 
-def last_below_near(measure: Callable[[float], float], guess: float, least: float, most: float, close: float) -> float:
+def expanding_root(measure: Callable[[float], float], guess: float, least: float, most: float, close: float) -> float:
     """last_below from a guess, for measures that cost much: the bracket grows from the guess until it holds the crossing, toward `least` and `most`, both above
     zero. 0.0 where the measure is above zero at `least`; infinite where it is not at `most`.
 
@@ -67,4 +67,4 @@ def last_below_near(measure: Callable[[float], float], guess: float, least: floa
             break
     if at_low > 0 or at_high <= 0:
         return 0.0 if at_low > 0 else math.inf
-    return last_below(measure, low, high, close, (at_low, at_high))
+    return bracketed_root(measure, low, high, close, (at_low, at_high))

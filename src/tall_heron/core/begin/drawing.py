@@ -18,7 +18,7 @@ from tall_heron.core.routing.clearance import crossings, polyline, stretches
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_line, lay_out
 from tall_heron.core.routing.limits import SHIELDS, limit_for, near_zone, own_end
 from tall_heron.core.routing.suggest import way_round
-from tall_heron.core.routing.vectors import plus
+from tall_heron.core.routing.vectors import add_vectors
 from tall_heron.core.rules import route_causes
 from tall_heron.core.rules.finding import AGAINST, Finding
 from tall_heron.core.study.study import make_study
@@ -120,7 +120,7 @@ def _slacker(laid: Laid, line: LaidLine) -> Route | None:
     for by in SLACK_MM:
         for i, c in enumerate(corners):
             for way in ((0.0, 0.0, by), (0.0, by, 0.0), (0.0, -by, 0.0), (-by, 0.0, 0.0)):
-                moved = [*corners[:i], plus(c, way), *corners[i + 1 :]]
+                moved = [*corners[:i], add_vectors(c, way), *corners[i + 1 :]]
                 run = replace(line.run, corners=tuple(moved))
                 new = replace(line, run=run, path=polyline(run.drawn()))
                 if run.centre_line > (1 + SLACK_SHARE) * line.run.centre_line and _clear(laid, new):

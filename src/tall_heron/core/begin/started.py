@@ -17,7 +17,7 @@ from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.wiring import electric_pumps, wire_by_rule
 from tall_heron.core.electrics.feeds import highest_current
 from tall_heron.core.fixing.fixes import fix_of
-from tall_heron.core.line.heard import Reading
+from tall_heron.core.line.heard import LineReading
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.rules import CASE_RULES, check
 from tall_heron.core.rules.finding import AGAINST
@@ -85,7 +85,7 @@ def cooled(build: Build) -> Build:
     return build
 
 
-def _brief(read: Reading) -> Brief:
+def _brief(read: LineReading) -> Brief:
     """The brief of what was read; figures that no engine has are taken out and asked about."""
     for _ in range(len(read.fields) + 1):
         try:
@@ -96,14 +96,14 @@ def _brief(read: Reading) -> Brief:
     return first_brief({})
 
 
-def _let_go(read: Reading, name: str, why: str) -> None:
+def _let_go(read: LineReading, name: str, why: str) -> None:
     """A figure that no engine has is taken out, and asked about."""
     text = read.typed.pop(name, name)
     if read.fields.pop(name, None) is not None:
         read.questions.append(Question(text=text[:300], asks=f"{why.rstrip('.')}; until it is said otherwise, the usual is taken"[:300]))
 
 
-def _typed(read: Reading) -> dict[str, str]:
+def _typed(read: LineReading) -> dict[str, str]:
     """The texts of figures, as they were typed."""
     return {f"/brief/{key}": text for key, text in read.typed.items() if isinstance(read.fields.get(key), float)}
 

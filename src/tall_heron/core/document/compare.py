@@ -7,7 +7,7 @@ from tall_heron.core.document.circuit import Element
 
 
 @dataclass(frozen=True)
-class Difference:
+class BuildDifference:
     """A field of the brief (`part` empty) or a part, with what it is on either side; empty where it is not there."""
 
     part: str
@@ -38,7 +38,7 @@ def brief_differences(before: Build, after: Build) -> list[str]:
     return [name for name in Brief.model_fields if getattr(before.brief, name) != getattr(after.brief, name)]
 
 
-def part_differences(before: Build, after: Build) -> list[Difference]:
+def part_differences(before: Build, after: Build) -> list[BuildDifference]:
     """The parts that differ, in the order of the later build, then those it lacks."""
     one, other = ({e.id: e for e in build.circuit.elements} for build in (before, after))
     rows = []
@@ -48,5 +48,5 @@ def part_differences(before: Build, after: Build) -> list[Difference]:
             before_text, after_text = describe(a), describe(b)
             if before_text == after_text:
                 before_text, after_text = f"{before_text} (other figures)", f"{after_text} (other figures)"
-            rows.append(Difference(name, "", before_text, after_text))
+            rows.append(BuildDifference(name, "", before_text, after_text))
     return rows

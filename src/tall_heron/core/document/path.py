@@ -10,7 +10,7 @@ from tall_heron.core.document.kinds import BURNERS, KINDS
 
 
 @dataclass(frozen=True)
-class Column:
+class PathColumn:
     """Parts that stand side by side; the one on the path itself leads from node `start` to node `end`. A tank at the path's start has no `start`."""
 
     elements: tuple[Element, ...]
@@ -19,7 +19,7 @@ class Column:
 
 
 @dataclass(frozen=True)
-class Branch:
+class PathBranch:
     """Parts in a line beside the path, in flow order, from node `start` to node `end`, the tank at its start among them; `burns` says whether it leads to
     injectors or a bowl."""
 
@@ -34,12 +34,12 @@ class Path:
     """Columns in flow order, how many of them come before and with the pumps (`suction`), the node of the first injectors or bowl, whether a gap was
     bridged, how many columns come before and with the last injectors or bowl (`turn`), and what lies beside the path."""
 
-    columns: tuple[Column, ...]
+    columns: tuple[PathColumn, ...]
     suction: int
     rail_node: str | None
     gap: int | None = None
     turn: int = 0
-    branches: tuple[Branch, ...] = ()
+    branches: tuple[PathBranch, ...] = ()
 
     def with_elements(self, new: Mapping[str, Element]) -> "Path":
         """The same way with other elements of the same kind in their places."""
@@ -159,14 +159,14 @@ def _way(circuit: Circuit, outlets: list[str], wanted: set[str]) -> tuple[Line, 
     return line, rail_node, gap
 
 
-def _first_column(first: Element, tanks: list[Element], columns: list[Column]) -> Column:
+def _first_column(first: Element, tanks: list[Element], columns: list[PathColumn]) -> PathColumn:
     """The tank the path begins at, with those that feed the same parts."""
     begun = {start for e in columns[0].elements for start, _ in ways(e)} if columns else set()
     side = [t for t in tanks if t is not first and t.ports["outlet"] in begun]
-    return Column((first, *side), "", first.ports["outlet"])
+    return PathColumn((first, *side), "", first.ports["outlet"])
 
 
-def _columns(circuit: Circuit, line: Line, first: Element, tanks: list[Element], wanted: set[str]) -> list[Column]:
+def _columns(circuit: Circuit, line: Line, first: Element, tanks: list[Element], wanted: set[str]) -> list[PathColumn]:
     """The parts of a line, each with those that stand beside it: of its kind, as far from the tanks and from the injectors."""
     from_tank = reached(_neighbours(circuit, False), [t.ports["outlet"] for t in tanks])
     to_rail = reached(_neighbours(circuit, True), sorted(wanted))
@@ -182,14 +182,14 @@ def _columns(circuit: Circuit, line: Line, first: Element, tanks: list[Element],
         beside = [e for e in circuit.elements if e.id not in shown and place(e) == place(element)]
         shown |= {e.id for e in beside}
         met |= {element.id, *(e.id for e in beside)}
-        out.append(Column(tuple(sorted((element, *beside), key=lambda e: (len(e.id), e.id))), start, end))
+        out.append(PathColumn(tuple(sorted((element, *beside), key=lambda e: (len(e.id), e.id))), start, end))
     return out
 
 
 class _Branches:
     """Everything that leads fuel and is not in a column, in lines: first what leaves a place already met, then what joins one."""
 
-    def __init__(self, circuit: Circuit, columns: list[Column], wanted: set[str]) -> None:
+    def __init__(self, circuit: Circuit, columns: list[PathColumn], wanted: set[str]) -> None:
         on_path = [e for c in columns for e in c.elements]
         self.placed = {node for e in on_path for node in e.ports.values()}
         self.on_path, self.wanted = frozenset(self.placed), wanted
@@ -197,7 +197,7 @@ class _Branches:
         shown = {e.id for e in on_path}
         self.left = [e for e in circuit.elements if e.id not in shown and ways(e)]
 
-    def all_branches(self) -> tuple[Branch, ...]:
+    def all_branches(self) -> tuple[PathBranch, ...]:
         """The branches."""
         out = []
         for forward in (True, False):
@@ -209,7 +209,7 @@ class _Branches:
                 if not forward and here in self.outlets and here not in self.on_path:
                     line.append(self.outlets.pop(here))
                 nodes = {node for e in line for node in e.ports.values()} - {start}
-                out.append(Branch(tuple(line if forward else reversed(line)), start, end, bool(nodes & self.wanted)))
+                out.append(PathBranch(tuple(line if forward else reversed(line)), start, end, bool(nodes & self.wanted)))
         return tuple(out)
 
     def _line(self, element: Element, at: tuple[str, str], side: int) -> tuple[list[Element], str]:

@@ -35,7 +35,7 @@ class Conductor(Record):
         return self.length_mm if self.length_mm is not None else self.reach_mm
 
 
-class Branch(Record):
+class WiringBranch(Record):
     """What feeds one pump: its bus, the relay it hangs at (empty: none), its fuse [A], wires out and back, how many crimps they have, what its connector and its switch are rated for
     [A], and whether a lamp shows that it has no current."""
 
@@ -118,7 +118,7 @@ class Sender(Record):
 class Wiring(Record):
     """The wiring of a build. `ambient_c` is the air round its wires, `together` how many lie in one bundle, `insulation_c` what their insulation stands."""
 
-    branches: Annotated[dict[Name, Branch], Field(max_length=24)] = Field(default_factory=dict)
+    branches: Annotated[dict[Name, WiringBranch], Field(max_length=24)] = Field(default_factory=dict)
     relays: Annotated[list[Relay], Field(max_length=24)] = Field(default_factory=list)
     cut_off: CutOff = Field(default_factory=CutOff)
     supply: Supply = Field(default_factory=Supply)

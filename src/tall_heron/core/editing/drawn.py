@@ -12,7 +12,7 @@ from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing.wiring import with_reach
 from tall_heron.core.physics.fittings import bend_coefficient
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_out
-from tall_heron.core.routing.vectors import less
+from tall_heron.core.routing.vectors import subtract_vectors
 
 
 def drawn_source(build: Build) -> Source:
@@ -52,13 +52,13 @@ def _nodes(build: Build, laid: Laid) -> dict[str, Node]:
     origin, datum = at[first], next(n.elevation_mm for n in build.circuit.nodes if n.id == first)
     typed_nodes = {n for s in laid.stands.standing.values() if s.typed for n in s.assembly.nodes}
     out, led_there = {}, led_nodes(build, laid)
-    up = _tank_shifts(build, laid, {n: datum + less(at[n], origin)[2] for n in at})
+    up = _tank_shifts(build, laid, {n: datum + subtract_vectors(at[n], origin)[2] for n in at})
     for n in build.circuit.nodes:
         if n.id in up and n.id not in led_there and n.source in FOLLOWS:
             out[n.id] = n.model_copy(update={"elevation_mm": round(n.elevation_mm + up[n.id], 1)})  # what hangs in a tank goes with it
         if n.id not in at or n.id not in led_there:
             continue
-        far = less(at[n.id], origin)
+        far = subtract_vectors(at[n.id], origin)
         source, more = drawn_source(build) if n.id in typed_nodes else "assumed", dict[str, Any]()
         if n.place_source in FOLLOWS:
             more |= {"ahead_mm": round(far[0], 1), "right_mm": round(0.0 - at[n.id][1], 1), "place_source": source}

@@ -15,7 +15,7 @@ from tall_heron.core.routing.clearance import crossings
 from tall_heron.core.routing.laid import Laid, LaidLine, by_rule, lay_out
 from tall_heron.core.routing.outline import limits_of
 from tall_heron.core.routing.suggest import suggestions
-from tall_heron.core.routing.vectors import Vector, cross, less, plus, size, unit
+from tall_heron.core.routing.vectors import Vector, add_vectors, cross, size, subtract_vectors, unit
 from tall_heron.core.routing.way import eased
 
 PAIR_GAP = 25.0  # mm clear between lines that run side by side
@@ -151,7 +151,7 @@ def shift(build: Build, name: str, by: Vector) -> Build:
     match = next((x for x in things if x.name == name), None)
     if match is None:
         raise wrong("name", f"there is no zone or panel “{name}”")
-    changes: dict[str, Any] = {end: tuple(round(v, 1) for v in plus(getattr(match, end), by)) for end in ("low", "high")}
+    changes: dict[str, Any] = {end: tuple(round(v, 1) for v in add_vectors(getattr(match, end), by)) for end in ("low", "high")}
     if isinstance(match, Zone):
         changes["plan"] = [(x + by[0], y + by[1]) for x, y in match.plan]
     if isinstance(match, Zone):
@@ -211,15 +211,15 @@ def run_beside(build: Build, line: str, partner: str) -> Build:
     if line == partner or not other.run.corners:
         raise wrong("beside", f"{partner} has no corners to run beside" if line != partner else "a line does not run beside itself")
     places = list(other.run.corners)
-    if size(less(own.run.one.socket, places[0])) > size(less(own.run.one.socket, places[-1])):
+    if size(subtract_vectors(own.run.one.socket, places[0])) > size(subtract_vectors(own.run.one.socket, places[-1])):
         places.reverse()
     apart = own.outside + other.outside + PAIR_GAP
     ways = [other.run.one.socket, *other.run.corners, other.run.other.socket]
-    whole = less(ways[-1], ways[0])
+    whole = subtract_vectors(ways[-1], ways[0])
     side = cross(whole, (0.0, 0.0, 1.0))
     side = unit(side) if size(side) > 1.0 else (0.0, 1.0, 0.0)
     sign = 1.0 if (places[0][1] >= 0) == (side[1] >= 0) else -1.0  # to the outside of the vehicle
-    beside = [plus(p, side, sign * apart) for p in places]
+    beside = [add_vectors(p, side, sign * apart) for p in places]
     corners = eased(own.run.one, own.run.other, beside, own.run.radius)
     route, _ = _route(build, line)
     return followed(_with_route(build, line, _rebuilt(route, corners=[list(c) for c in corners], beside=partner)))
@@ -244,12 +244,12 @@ def add_bulkhead(build: Build, line: str, panel: str) -> tuple[Build, str]:
     name = f"bulkhead-{match.element.properties.dash.removeprefix('-')}"
     joined, union = insert(cut, line, name)
     yaw = {0: 0.0 if sign > 0 else 180.0, 1: 90.0 * sign, 2: 0.0}[axis]
-    place = Place(at=plus(at, way, -BULKHEAD_HALF), yaw_deg=yaw, pitch_deg=90.0 * sign if axis == 2 else 0.0)
+    place = Place(at=add_vectors(at, way, -BULKHEAD_HALF), yaw_deg=yaw, pitch_deg=90.0 * sign if axis == 2 else 0.0)
     bends = [(sum(a <= along for a in _corner_along(match)))]
     corners = list(match.run.corners)
     old = build.space.routes.get(line) or Route()
-    first = [c for c in corners[: bends[0]] if size(less(c, at)) > match.run.radius / 2]
-    last = [c for c in corners[bends[0] :] if size(less(c, at)) > match.run.radius / 2]
+    first = [c for c in corners[: bends[0]] if size(subtract_vectors(c, at)) > match.run.radius / 2]
+    last = [c for c in corners[bends[0] :] if size(subtract_vectors(c, at)) > match.run.radius / 2]
     routes = {k: v.model_dump() for k, v in joined.space.routes.items()}
     routes[line] = Route(corners=first, radius_mm=old.radius_mm, guards=[g for g in old.guards if g.to_mm <= along], grommets=[g for g in old.grommets if g != panel]).model_dump()
     routes[second] = Route(corners=last, radius_mm=old.radius_mm, grommets=[g for g in old.grommets if g != panel]).model_dump()

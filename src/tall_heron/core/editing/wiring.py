@@ -6,7 +6,7 @@ from tall_heron.core.base.errors import wrong
 from tall_heron.core.document.build import Build, checked
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import PumpMap
-from tall_heron.core.document.wiring import Branch, Conductor, CutOff, Guess, Load, Relay, Wiring
+from tall_heron.core.document.wiring import Conductor, CutOff, Guess, Load, Relay, Wiring, WiringBranch
 from tall_heron.core.electrics.feeds import highest_current
 from tall_heron.core.routing.laid import Laid, lay_out
 from tall_heron.core.routing.loom_way import way_of
@@ -69,7 +69,7 @@ def wire_by_rule(build: Build) -> Build:
     for i, e in enumerate(pumps):
         relay = "" if flies else f"R{i + 1}"
         bus = "2" if flies and i % 2 else "1"
-        branches[e.id] = Branch(bus=bus, relay=relay, feed=Conductor(reach_mm=far[e.id]), earth=Conductor(reach_mm=EARTH_MM))
+        branches[e.id] = WiringBranch(bus=bus, relay=relay, feed=Conductor(reach_mm=far[e.id]), earth=Conductor(reach_mm=EARTH_MM))
         if relay:
             relays.append(Relay(name=relay))
     injected = not build.brief.carburetted
@@ -90,7 +90,7 @@ def set_branch(build: Build, pump: str, **changes: Any) -> Build:
     wiring = of(build)
     if pump not in {e.id for e in electric_pumps(build)}:
         raise wrong("pump", f"there is no pump {pump} with a motor of its own")
-    old = wiring.branches.get(pump) or Branch(feed=Conductor(reach_mm=reaches(build)[pump]), earth=Conductor(reach_mm=EARTH_MM))
+    old = wiring.branches.get(pump) or WiringBranch(feed=Conductor(reach_mm=reaches(build)[pump]), earth=Conductor(reach_mm=EARTH_MM))
     data = old.model_dump()
     for key, value in changes.items():
         data[key] = data[key] | value if isinstance(value, dict) else value

@@ -35,7 +35,7 @@ class Inputs:
 
 
 @dataclass(frozen=True)
-class State:
+class CutOffState:
     """Where the machine is: its mode, whether the pumps have current, why, ticks since the ignition came on and since the engine last turned, whether it has turned
     since then, and what has latched."""
 
@@ -58,7 +58,7 @@ def settled(cut: CutOff) -> int:
     return ticks(max(cut.prime_s, cut.oil_falls_s, cut.control_unit_s)) + 2
 
 
-def step(cut: CutOff, s: State, x: Inputs, fault: Fault = "") -> State:
+def step(cut: CutOff, s: CutOffState, x: Inputs, fault: Fault = "") -> CutOffState:
     """One tick later. With `automatic` off, the ignition stands for the pump's own switch and nothing else is looked at."""
     ignition = x.ignition or fault == "ignition stuck on"
     on = s.on + 1 if ignition else 0
@@ -83,7 +83,7 @@ def step(cut: CutOff, s: State, x: Inputs, fault: Fault = "") -> State:
     return replace(base, mode=mode, pumps=closed, why=why)
 
 
-def _latched(cut: CutOff, s: State, x: Inputs, fault: Fault) -> str:
+def _latched(cut: CutOff, s: CutOffState, x: Inputs, fault: Fault) -> str:
     if s.latched:
         return "" if x.reset and not x.crash and not x.rolled else s.latched
     if not cut.automatic:
@@ -93,7 +93,7 @@ def _latched(cut: CutOff, s: State, x: Inputs, fault: Fault) -> str:
     return "roll-over switch" if x.rolled and cut.roll_over and fault != "roll-over switch stuck" else ""
 
 
-def _wanted(cut: CutOff, s: State, x: Inputs, ignition: bool, fault: Fault) -> tuple[Mode, bool, str]:
+def _wanted(cut: CutOff, s: CutOffState, x: Inputs, ignition: bool, fault: Fault) -> tuple[Mode, bool, str]:
     """The mode, whether the relay's coil is fed, and why."""
     if not cut.automatic:
         return ("run", True, "its own switch is on; nothing automatic stops it") if ignition else ("off", False, "its own switch is off")
@@ -134,10 +134,10 @@ class Event:
     changes: tuple[tuple[str, bool], ...]
 
 
-def trace(cut: CutOff, events: Iterable[Event], seconds: float, fault: Fault = "") -> Iterator[tuple[float, Inputs, State]]:
+def trace(cut: CutOff, events: Iterable[Event], seconds: float, fault: Fault = "") -> Iterator[tuple[float, Inputs, CutOffState]]:
     """Time [s], inputs and state at every tick of a script; `reset` holds for its tick alone."""
     waiting = sorted(events, key=lambda e: e.at)
-    inputs, state = Inputs(), State()
+    inputs, state = Inputs(), CutOffState()
     for tick in range(ticks(seconds) + 1):
         if inputs.reset:
             inputs = replace(inputs, reset=False)
@@ -148,7 +148,7 @@ def trace(cut: CutOff, events: Iterable[Event], seconds: float, fault: Fault = "
 
 
 @dataclass(frozen=True)
-class Row:
+class TraceRow:
     """A row of the truth table: what is so, whether pumps run once it has been so for a while, and why."""
 
     inputs: Inputs
@@ -157,7 +157,7 @@ class Row:
     why: str
 
 
-def truth_table(cut: CutOff) -> list[Row]:
+def truth_table(cut: CutOff) -> list[TraceRow]:
     """Every steady state that can be: each input that is fitted, on and off, after the engine has turned. No engine turns without ignition, and none turns while it is cranked."""
     names = ["ignition", "turning", "cranking"]
     names += ["oil_lost"] if cut.automatic and cut.oil_switch else []
@@ -170,12 +170,12 @@ def truth_table(cut: CutOff) -> list[Row]:
         x = Inputs(**dict(zip(names, values, strict=True)))
         if (not x.ignition and (x.turning or x.cranking)) or (x.turning and x.cranking) or (x.oil_lost and not x.turning):
             continue
-        state = State()
+        state = CutOffState()
         if x.ignition:
             state = step(cut, state, Inputs(ignition=True, turning=True))
         for _ in range(settled(cut)):
             state = step(cut, state, x)
-        rows.append(Row(x, state.pumps, state.mode, state.why))
+        rows.append(TraceRow(x, state.pumps, state.mode, state.why))
     return rows
 
 
@@ -222,7 +222,7 @@ def walk(cut: CutOff, fault: Fault) -> Walked:
 
 
 MOST_STATES = 3000
-Claim = tuple[str, Callable[[Inputs, State], bool]]
+Claim = tuple[str, Callable[[Inputs, CutOffState], bool]]
 
 
 @dataclass(frozen=True)
@@ -260,9 +260,9 @@ def properties(cut: CutOff) -> list[Holds]:
     names += [n for n, there in (("oil_lost", cut.oil_switch), ("crash", cut.inertia), ("rolled", cut.roll_over), ("killed", cut.kill != "none"), ("empty", cut.level)) if there]
     open_claims = dict(_claims(cut))
     broken: dict[str, tuple[str, ...]] = {}
-    first = Inputs(), State()
+    first = Inputs(), CutOffState()
     met = {_short(*first, wait)}
-    row: deque[tuple[Inputs, State, tuple[str, ...]]] = deque([(*first, ())])
+    row: deque[tuple[Inputs, CutOffState, tuple[str, ...]]] = deque([(*first, ())])
     while row and open_claims and len(met) < MOST_STATES:
         x, state, acts = row.popleft()
         for name in names:
@@ -292,6 +292,6 @@ def _thrown(x: Inputs, name: str) -> Inputs | None:
     return replace(y, oil_lost=False) if y.oil_lost and not y.turning else y
 
 
-def _short(x: Inputs, s: State, wait: int) -> tuple[Inputs, State]:
+def _short(x: Inputs, s: CutOffState, wait: int) -> tuple[Inputs, CutOffState]:
     """Inputs and state with counters that no longer tell cut short, so that states that behave alike are one."""
     return x, replace(s, on=min(s.on, wait), still=min(s.still, wait), why="")

@@ -10,7 +10,7 @@ from tall_heron.core.base.catalogue import Row, house_figure, table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.figures import PumpMap
-from tall_heron.core.document.wiring import Branch, Conductor, Relay, Wiring
+from tall_heron.core.document.wiring import Conductor, Relay, Wiring, WiringBranch
 from tall_heron.core.electrics.driver import Driver, driver_of
 from tall_heron.core.electrics.wire import area_mm2, carries, next_fuse, resistance, sizes, warm
 
@@ -51,7 +51,7 @@ class Feed:
     """One pump on its wires. `highest` is the most it draws on its map up to its relief [A]; a brushless one hangs at its `driver`; its own wires go on `terminals`."""
 
     pump: str
-    branch: Branch
+    branch: WiringBranch
     highest: float
     fuse: float | None
     out: Wire

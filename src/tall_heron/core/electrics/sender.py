@@ -15,7 +15,7 @@ def divided(ohm: float, pull_up: float, supply: float) -> float:
 
 
 @dataclass(frozen=True)
-class Reading:
+class SenderReading:
     """At a level [-]: the sender's ohms, the voltage, what the converter counts, and how much level one count is there [-]."""
 
     level: float
@@ -29,8 +29,8 @@ class Reading:
 class SenderSheet:
     """Readings from empty to full, the one at the reserve mark, the coarsest step [-], and what is wrong with the divider, in words."""
 
-    readings: tuple[Reading, ...]
-    reserve: Reading
+    readings: tuple[SenderReading, ...]
+    reserve: SenderReading
     coarsest: float
     heat_w: float
     troubles: tuple[str, ...]
@@ -40,11 +40,11 @@ def make_sender_sheet(s: Sender) -> SenderSheet:
     """The sender's sheet, straight between its two ends, as long as nobody has measured it (station 8)."""
     count_v = s.range_v / 2**s.bits
 
-    def at(level: float) -> Reading:
+    def at(level: float) -> SenderReading:
         ohm = s.empty_ohm + (s.full_ohm - s.empty_ohm) * level
         volts = divided(ohm, s.pull_up_ohm, s.supply_v)
         slope = abs(s.full_ohm - s.empty_ohm) * s.supply_v * s.pull_up_ohm / (ohm + s.pull_up_ohm) ** 2  # dV/dlevel
-        return Reading(level, ohm, volts, min(int(volts / count_v), 2**s.bits - 1), count_v / slope if slope > 0 else float("inf"))
+        return SenderReading(level, ohm, volts, min(int(volts / count_v), 2**s.bits - 1), count_v / slope if slope > 0 else float("inf"))
 
     readings = tuple(at(i / 10) for i in range(11))
     most = max(r.volts for r in readings)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
-from tall_heron.core.rules.finding import Finding, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.study.study import Study
 
@@ -17,7 +17,7 @@ class Act:
     words: str
     make: Callable[[Build], Build]
     parts: tuple[str, ...] = ()
-    figures: dict[str, Quantity] = field(default_factory=dict)
+    figures: dict[str, FindingFigure] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

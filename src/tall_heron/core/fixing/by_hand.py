@@ -26,7 +26,7 @@ from tall_heron.core.editing.topology import (
 from tall_heron.core.fixing.act import Act, Acts, Candidates, Wrong
 from tall_heron.core.fixing.by_size import beside, fits, pumps_alike, size_of
 from tall_heron.core.physics.fuel import AVGAS
-from tall_heron.core.rules.finding import Quantity
+from tall_heron.core.rules.finding import FindingFigure
 from tall_heron.core.shelf.shelf import parts
 from tall_heron.core.shelf.suits import SPOKEN_OF, spoken_of
 from tall_heron.core.study.cases import fuels_met
@@ -194,7 +194,7 @@ def under_the_line(w: Wrong) -> Acts:
             build = set_height(build, e.id, port, low)
         return build
 
-    yield Act(f"mount {e.id} below the line, {{low}} over the datum", make, (e.id,), {"low": Quantity(low / 1000, "length")})
+    yield Act(f"mount {e.id} below the line, {{low}} over the datum", make, (e.id,), {"low": FindingFigure(low / 1000, "length")})
 
 
 def straight(w: Wrong) -> Acts:

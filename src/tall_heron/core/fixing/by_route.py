@@ -6,7 +6,7 @@ from tall_heron.core.editing.route import add_bulkhead, add_guard, draw_line, se
 from tall_heron.core.fixing.act import Act, Acts, Candidates, Wrong
 from tall_heron.core.routing.laid import least_radius
 from tall_heron.core.routing.suggest import suggestions
-from tall_heron.core.rules.finding import Quantity
+from tall_heron.core.rules.finding import FindingFigure
 from tall_heron.core.rules.route import laid_of
 
 MOST_WAYS = 3
@@ -64,5 +64,5 @@ def wider(w: Wrong) -> Acts:
     yield from ways(w)
 
 
-def _mm(value: float) -> Quantity:
-    return Quantity(value / 1000, "length")
+def _mm(value: float) -> FindingFigure:
+    return FindingFigure(value / 1000, "length")

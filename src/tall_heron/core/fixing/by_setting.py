@@ -8,7 +8,7 @@ from tall_heron.core.document.figures import Regulator, TankLevel
 from tall_heron.core.editing.fields import set_air, set_brief, set_screw, set_stage
 from tall_heron.core.editing.topology import set_level
 from tall_heron.core.fixing.act import Act, Acts, Candidates, Wrong
-from tall_heron.core.rules.finding import Quantity
+from tall_heron.core.rules.finding import FindingFigure
 
 
 def screw(w: Wrong) -> Acts:
@@ -24,7 +24,7 @@ def screw(w: Wrong) -> Acts:
         for share in (1.0, 0.6):
             kpa = round(e.figures.set_kpa - share * error[0] / 1000, 1)
             if kpa > 0 and e.properties.within_setting(kpa) == kpa:
-                yield Act(f"turn the screw of {e.id} to {{at}}", partial(set_screw, element_id=e.id, kpa=kpa), (e.id,), {"at": Quantity(1000 * kpa, "pressure")})
+                yield Act(f"turn the screw of {e.id} to {{at}}", partial(set_screw, element_id=e.id, kpa=kpa), (e.id,), {"at": FindingFigure(1000 * kpa, "pressure")})
 
 
 def runs_always(w: Wrong) -> Acts:
@@ -32,7 +32,7 @@ def runs_always(w: Wrong) -> Acts:
     boost = w.study.brief.boost_kpa
     if boost > 0:
         half = Stage(by="boost", at=round(0.5 * boost), off_at=round(0.35 * boost))
-        yield Act(f"let {w.part} come on from {{at}} of boost", lambda build: set_stage(build, w.part, half), (w.part,), {"at": Quantity(1000 * half.at, "pressure")})
+        yield Act(f"let {w.part} come on from {{at}} of boost", lambda build: set_stage(build, w.part, half), (w.part,), {"at": FindingFigure(1000 * half.at, "pressure")})
     yield Act(f"let {w.part} run always", lambda build: set_stage(build, w.part, None), (w.part,))
 
 
@@ -52,7 +52,7 @@ def sooner(w: Wrong) -> Acts:
         for share in (0.75, 0.5, 0.25):
             new = Stage(by=stage.by, at=round(share * stage.at, 2), off_at=round(0.7 * share * stage.at, 2))
             at = {"boost": "{at} of boost", "speed": f"{new.at:,.0f} rpm", "duty": f"{100 * new.at:.0f} % of duty"}[stage.by]
-            figures = {"at": Quantity(1000 * new.at, "pressure")} if stage.by == "boost" else {}
+            figures = {"at": FindingFigure(1000 * new.at, "pressure")} if stage.by == "boost" else {}
             yield Act(f"let {e.id} come on from {at}", lambda build, e=e, new=new: set_stage(build, e.id, new), (e.id,), figures)  # type: ignore[misc]
 
 
@@ -65,7 +65,7 @@ def staged(w: Wrong) -> Acts:
     if boost > 0:
         for share in (0.4, 0.25):
             at = Stage(by="boost", at=round(share * boost), off_at=round(0.6 * share * boost))
-            yield Act(f"let {last} come on from {{at}} of boost", lambda build, at=at: set_stage(build, last, at), (last,), {"at": Quantity(1000 * at.at, "pressure")})  # type: ignore[misc]
+            yield Act(f"let {last} come on from {{at}} of boost", lambda build, at=at: set_stage(build, last, at), (last,), {"at": FindingFigure(1000 * at.at, "pressure")})  # type: ignore[misc]
     for duty in (0.4, 0.25):
         by = Stage(by="duty", at=duty, off_at=0.7 * duty)
         yield Act(f"let {last} come on from {100 * duty:.0f} % of duty", lambda build, by=by: set_stage(build, last, by), (last,))  # type: ignore[misc]
@@ -76,7 +76,7 @@ def quarter_full(w: Wrong) -> Acts:
     e = w.element
     if e is not None and isinstance(e.figures, TankLevel) and e.properties.high_mm:
         mm = round(0.25 * e.properties.high_mm)
-        yield Act(f"enter that fuel is {{level}} over the outlet of {e.id}", lambda build: set_level(build, e.id, mm), (e.id,), {"level": Quantity(mm / 1000, "length")})
+        yield Act(f"enter that fuel is {{level}} over the outlet of {e.id}", lambda build: set_level(build, e.id, mm), (e.id,), {"level": FindingFigure(mm / 1000, "length")})
 
 
 def vent_clear(w: Wrong) -> Acts:

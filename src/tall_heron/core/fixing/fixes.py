@@ -9,7 +9,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.fixing import by_hand, by_route, by_setting, by_size, by_wire
 from tall_heron.core.fixing.act import Act, Candidates, Wrong
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES, every_cause, every_finding
-from tall_heron.core.rules.finding import AGAINST, Finding, Quantity
+from tall_heron.core.rules.finding import AGAINST, Finding, FindingFigure
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study, make_study
@@ -153,7 +153,7 @@ class Fix:
     """An act that was tried and clears a finding: its `words` with their figures, the tags it is about, the build it makes and what is left against that."""
 
     words: str
-    figures: dict[str, Quantity]
+    figures: dict[str, FindingFigure]
     parts: tuple[str, ...]
     build: Build
     left: int
@@ -219,22 +219,22 @@ def _as_bad(f: Finding, than: Finding) -> bool:
     return f.level in AGAINST if than.level in AGAINST else True
 
 
-def lacking(study: Study, finding: Finding, own: Sequence[ShelfPart] = ()) -> tuple[str, dict[str, Quantity]]:
+def lacking(study: Study, finding: Finding, own: Sequence[ShelfPart] = ()) -> tuple[str, dict[str, FindingFigure]]:
     """What would have to exist, where nothing clears a finding; empty where that cannot be said."""
     element = study.build.circuit.element(finding.element_id)
     if element is None:
         return "", {}
     if element.kind == "pump" and "deliver" in finding.figures and "burn" in finding.figures:
-        limit = finding.figures.get("limit", Quantity(0.0, "fraction")).value
+        limit = finding.figures.get("limit", FindingFigure(0.0, "fraction")).value
         needs = (1 + limit) * finding.figures["burn"].value
         asked = study.asked(study.peak)
         best = max((p.gives_lph(asked / KPA) for p in swaps_for(element, own)), default=0.0) * LPH
-        figures = {"needs": Quantity(needs, "volume_flow"), "asked": Quantity(asked, "pressure"), "best": Quantity(best, "volume_flow")}
+        figures = {"needs": FindingFigure(needs, "volume_flow"), "asked": FindingFigure(asked, "pressure"), "best": FindingFigure(best, "volume_flow")}
         return "Nothing on the shelf clears it: {needs} at {asked} are needed, and the largest pump that fits gives {best}.", figures
     if element.kind == "injectors" and "duty" in finding.figures:
         rated = getattr(element.figures, "rated_lph", None) or 0.0
         needs = rated * LPH * finding.figures["duty"].value / finding.figures["limit"].value
         best = max((getattr(p.figures, "rated_lph", 0.0) or 0.0 for p in swaps_for(element, own)), default=0.0) * LPH
-        figures = {"needs": Quantity(needs, "volume_flow"), "best": Quantity(best, "volume_flow")}
+        figures = {"needs": FindingFigure(needs, "volume_flow"), "best": FindingFigure(best, "volume_flow")}
         return "Nothing on the shelf clears it: each would have to pass {needs}, and the largest passes {best}. Two for each cylinder would do.", figures
     return "", {}

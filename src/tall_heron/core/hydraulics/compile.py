@@ -18,7 +18,7 @@ from tall_heron.core.hydraulics.jets import FIRST_DRAWN, FIRST_MOTIVE, nozzle_la
 from tall_heron.core.hydraulics.laws import INFINITE, SLOPE_FLOOR, Law, PumpRise, RegulatorLaw, Resistance, idle_map, one_map
 from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
-from tall_heron.core.physics.pump import Curve, Share, density_times, make_curve, voltage_shares
+from tall_heron.core.physics.pump import PumpCurve, Share, density_times, make_curve, voltage_shares
 from tall_heron.core.physics.wired_pump import wired_map
 
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit
@@ -80,7 +80,7 @@ def _area(bore_mm: float) -> float:
 
 
 @lru_cache(maxsize=512)
-def _curve(rows: tuple[tuple[float, ...], ...], column: int, interpolation: str) -> Curve:
+def _curve(rows: tuple[tuple[float, ...], ...], column: int, interpolation: str) -> PumpCurve:
     scale = KPA if column == 1 else 1.0
     return make_curve([r[0] * LPH for r in rows], [r[column] * scale for r in rows], interpolation)
 

@@ -12,7 +12,7 @@ LEAST = 1e-22  # in the place of a pivot of nothing: a node between shut links
 
 
 @dataclass(slots=True, frozen=True)
-class Plan:
+class EliminationPlan:
     """`slots` numbers in the flat matrix (the last one is a bin for fixed nodes); `where` gives uu, uv, vu, vv for each link; `steps` holds, for each
     pivot, (pivot slot, pivot node, rows); each row is (slot of row-pivot entry, row node, ((target, source), ...)). `back` reads bottom up."""
 
@@ -78,7 +78,7 @@ class Plan:
 
 
 @lru_cache(maxsize=256)
-def make_plan(n: int, ends: tuple[tuple[int, int], ...]) -> Plan:
+def make_plan(n: int, ends: tuple[tuple[int, int], ...]) -> EliminationPlan:
     """The plan for n unknown nodes and links between the node numbers `ends` (n and above are fixed)."""
     near: list[set[int]] = [set() for _ in range(n)]
     for u, v in ends:
@@ -117,4 +117,4 @@ def make_plan(n: int, ends: tuple[tuple[int, int], ...]) -> Plan:
         )
         for u, v in ends
     )
-    return Plan(bin_slot + 1, where, diagonal, tuple(steps), tuple(reversed(back)))
+    return EliminationPlan(bin_slot + 1, where, diagonal, tuple(steps), tuple(reversed(back)))

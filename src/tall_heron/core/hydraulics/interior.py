@@ -4,7 +4,7 @@ import math
 
 from tall_heron.core.hydraulics.laws import LEAK, TYPICAL_FLOW, ChainLaw, RegulatorLaw, chain_loss
 from tall_heron.core.hydraulics.network import Network
-from tall_heron.core.hydraulics.newton import Row, State
+from tall_heron.core.hydraulics.newton import NewtonState, Row
 
 STEPS = 120
 PRESSURE_LEAST = 1e4  # Pa, the least pressure that the path starts from
@@ -99,7 +99,7 @@ class _Path:
         return miss / slope, 1 / slope, -1 / slope
 
 
-def interior(net: Network, centring: float) -> tuple[State, list[bool]]:
+def interior(net: Network, centring: float) -> tuple[NewtonState, list[bool]]:
     """A state near the solution, and which chains are shut there."""
     path = _Path(net, [0.0] * net.frame.unknown + net.fixed, centring)
     path.walk()
@@ -108,4 +108,4 @@ def interior(net: Network, centring: float) -> tuple[State, list[bool]]:
     shut = [w and q / q0 < s / p0 for w, q, s in zip(path.one_way, path.flow, path.low, strict=True)]
     limited = [bool(h) and (m - q) / q0 < h / p0 for h, m, q in zip(path.high, path.most, path.flow, strict=True)]
     flow = [0.0 if s else m if x else q for s, x, m, q in zip(shut, limited, path.most, path.flow, strict=True)]
-    return State(path.pressure, flow), shut
+    return NewtonState(path.pressure, flow), shut

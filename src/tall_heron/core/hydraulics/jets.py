@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from tall_heron.core.document.figures import Jet
 from tall_heron.core.hydraulics.laws import INFINITE, PumpRise, Resistance, idle_map
 from tall_heron.core.physics.jet import jet_rise, motive_loss
-from tall_heron.core.physics.pump import Curve, Share
+from tall_heron.core.physics.pump import PumpCurve, Share
 
 FIRST_MOTIVE, FIRST_DRAWN = 5e-5, 2.5e-5  # m3/s, where a jet's flows start
 LEAST = 1e-8  # m3/s, motive flow below which nothing is drawn along
@@ -75,7 +75,7 @@ def suction_law(part: Jet, density: float, motive: float) -> PumpRise:
     bend = (twice - 2 * once + still) / 2
     piece = (still, (once - still - bend) / motive, bend / motive**2, 0.0)
     free = motive * MOST_RATIO
-    return PumpRise((Curve((0.0, free), (piece, piece, _onward(piece, free))),), [Share(1.0, 1.0, 0.0, 0)], INFINITE, free, False)
+    return PumpRise((PumpCurve((0.0, free), (piece, piece, _onward(piece, free))),), [Share(1.0, 1.0, 0.0, 0)], INFINITE, free, False)
 
 
 def _onward(piece: tuple[float, float, float, float], flow: float) -> tuple[float, float, float, float]:

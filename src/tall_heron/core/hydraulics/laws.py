@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from tall_heron.core.physics.friction import friction_loss
-from tall_heron.core.physics.pump import Curve, Share, make_curve
+from tall_heron.core.physics.pump import PumpCurve, Share, make_curve
 
 INFINITE = math.inf
 FLOW_FLOOR = 1e-10  # m3/s, keeps the slope of Q|Q| above zero at standstill; the loss itself stays exact
@@ -43,12 +43,12 @@ class PumpRise:
     """rise(Q) = sum of weight * curve(flow_scale Q + flow_shift), capped at `relief`; never backward. With `given` it gives that flow [m3/s] against
     any pressure. Its currents go `with_density`, 1 in the fluid of its sheet."""
 
-    curves: tuple[Curve, ...]
+    curves: tuple[PumpCurve, ...]
     shares: list[Share]
     relief: float
     last_flow: float
     outside: bool
-    currents: tuple[Curve, ...] | None = None
+    currents: tuple[PumpCurve, ...] | None = None
     given: float | None = None
     with_density: float = 1.0
     stalled: bool = False  # its wire leaves it no voltage to turn at

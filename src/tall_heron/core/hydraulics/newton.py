@@ -36,7 +36,7 @@ Row = tuple[float, float, float]  # r [m3/s], gu, gv [m3/(s Pa)]
 
 
 @dataclass(slots=True)
-class State:
+class NewtonState:
     """Where the solver stands: `pressure` of the junctions [Pa, piezometric], `flow` of the chains [m3/s], the steps taken, the error in units of what is
     accepted, and the chain that is furthest off."""
 
@@ -52,10 +52,10 @@ class State:
         return self.error <= 1.0 and math.isfinite(sum(self.flow) + sum(self.pressure))
 
 
-def first_state(net: Network) -> State:
+def first_state(net: Network) -> NewtonState:
     """Where a network without a near solution starts."""
     flow = [starting_flow(c) for c in net.chains] + [TYPICAL_FLOW] * len(net.regulators)
-    return State([0.0] * net.frame.unknown + net.fixed, flow)
+    return NewtonState([0.0] * net.frame.unknown + net.fixed, flow)
 
 
 def pressure_scale(net: Network, pressure: list[float]) -> float:
@@ -63,7 +63,7 @@ def pressure_scale(net: Network, pressure: list[float]) -> float:
     return max(min(max(map(abs, pressure), default=0.0), net.greatest), PRESSURE_FLOOR)
 
 
-def newton(net: Network, state: State, most_steps: int = FAST_STEPS, stagnant: list[bool] | None = None, residual: float = RESIDUAL) -> State:
+def newton(net: Network, state: NewtonState, most_steps: int = FAST_STEPS, stagnant: list[bool] | None = None, residual: float = RESIDUAL) -> NewtonState:
     """Newton steps in place until the laws hold, every junction is in balance, and the next step would move no flow. Chains marked `stagnant` lie on islands
     between shut parts: nothing flows there, and only what keeps them shut is looked at."""
     frame, chains, regulators = net.frame, net.chains, net.regulators

@@ -9,7 +9,7 @@ from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.hydraulics.compile import JOINT
 from tall_heron.core.hydraulics.laws import FLATTEST, FLOW_LEAST, INFINITE, LEAK, PumpRise, RegulatorLaw, Resistance, resistance, rise
 from tall_heron.core.hydraulics.network import Link, Network
-from tall_heron.core.hydraulics.newton import State, pressure_scale
+from tall_heron.core.hydraulics.newton import NewtonState, pressure_scale
 from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
 
 STAGNANT = 1e-9  # of the largest flow
@@ -37,7 +37,7 @@ class LinkResult:
 class Solution:
     """One point's answer. Not converged: the `part` and the `reason`, and no pressures."""
 
-    def __init__(self, net: Network, state: State, part: str | None = None, reason: str = "", residual: float = 0.0) -> None:
+    def __init__(self, net: Network, state: NewtonState, part: str | None = None, reason: str = "", residual: float = 0.0) -> None:
         self.net, self.state, self.part, self.reason, self.residual = net, state, part, reason, residual
         self.converged = part is None
         self._read: tuple[dict[str, float | None], dict[str, LinkResult]] | None = None if self.converged else ({}, {})
@@ -139,7 +139,7 @@ class Solution:
         return self._read
 
 
-def _spread(net: Network, state: State) -> tuple[list[float], list[float]]:
+def _spread(net: Network, state: NewtonState) -> tuple[list[float], list[float]]:
     """Pressures of all nodes [Pa, piezometric] and flows of all links [m3/s], from junctions and chains."""
     frame, links = net.frame, net.links
     pressure, flow = [0.0] * len(frame.ids), [0.0] * len(links)
@@ -177,7 +177,7 @@ def can_shut(link: Link) -> bool:
     return not isinstance(link.law, Resistance) or link.law.one_way
 
 
-def _read(net: Network, state: State) -> tuple[dict[str, float | None], dict[str, LinkResult]]:
+def _read(net: Network, state: NewtonState) -> tuple[dict[str, float | None], dict[str, LinkResult]]:
     pressure, flow = _spread(net, state)
     largest = max(max(map(abs, flow), default=0.0), FLOW_LEAST)
     scale = pressure_scale(net, pressure)

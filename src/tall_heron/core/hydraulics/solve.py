@@ -9,7 +9,7 @@ from tall_heron.core.hydraulics.interior import interior
 from tall_heron.core.hydraulics.jets import JetPair, nozzle_law, suction_law
 from tall_heron.core.hydraulics.laws import Law, PumpRise
 from tall_heron.core.hydraulics.network import Network
-from tall_heron.core.hydraulics.newton import FAST_STEPS, RESIDUAL, State, first_state, newton
+from tall_heron.core.hydraulics.newton import FAST_STEPS, RESIDUAL, NewtonState, first_state, newton
 from tall_heron.core.hydraulics.results import Solution, anchored
 from tall_heron.core.hydraulics.straight_line import program_for
 
@@ -48,7 +48,7 @@ def _jet_laws(net: Network, jets: list[JetPair]) -> dict[str, Law]:
     return out
 
 
-def near_state(net: Network, near: Solution | None) -> State | None:
+def near_state(net: Network, near: Solution | None) -> NewtonState | None:
     """A solution as a start for a network, which may differ from the one it was found for; without one, where the numbering was solved last. None where neither is
     there."""
     frame = net.frame
@@ -69,18 +69,18 @@ def near_state(net: Network, near: Solution | None) -> State | None:
         return None
     for i, law in enumerate(net.chains):
         flow[i] = min(flow[i], law.most)
-    return State(pressure, flow)
+    return NewtonState(pressure, flow)
 
 
 def _solve_once(net: Network, near: Solution | None) -> Solution:
     if net.frame.impossible:
         part, reason = net.frame.impossible
-        return Solution(net, State([], []), part, reason)
+        return Solution(net, NewtonState([], []), part, reason)
     if net.state.point.wire_ohm and (part := _stalled(net)):
         ohm, volts = net.state.point.wire_ohm[part], net.state.point.voltage_at(part) or 0.0
-        return Solution(net, State([], []), part, f"its wires have {ohm * 1000:.3g} mohm and cannot carry what it draws: of {volts:.3g} V it has nothing left to turn at; make them thicker or shorter")
+        return Solution(net, NewtonState([], []), part, f"its wires have {ohm * 1000:.3g} mohm and cannot carry what it draws: of {volts:.3g} V it has nothing left to turn at; make them thicker or shorter")
     start = near_state(net, near)
-    state = _newton(net, start) if start is not None else State([], [])
+    state = _newton(net, start) if start is not None else NewtonState([], [])
     if not state.converged:
         state = _newton(net, first_state(net))
     if not state.converged:
@@ -104,18 +104,18 @@ def _stalled(net: Network) -> str:
     return ""
 
 
-def _newton(net: Network, state: State) -> State:
+def _newton(net: Network, state: NewtonState) -> NewtonState:
     """Newton's steps, by the shape's own program where it has one."""
     program = program_for(net)
     if program is None:
         return newton(net, state)
     try:
-        return State(*program(net.chains, net.regulators, net.greatest, state.pressure, state.flow, FAST_STEPS, RESIDUAL))
+        return NewtonState(*program(net.chains, net.regulators, net.greatest, state.pressure, state.flow, FAST_STEPS, RESIDUAL))
     except (OverflowError, ZeroDivisionError):  # it ran away
-        return State([], [])
+        return NewtonState([], [])
 
 
-def _step_by_step(net: Network, tried: State) -> tuple[Network, State]:
+def _step_by_step(net: Network, tried: NewtonState) -> tuple[Network, NewtonState]:
     """Each link by itself: Newton alone, then along the interior path."""
     net = net.again(chained=False)
     best = newton(net, first_state(net))

@@ -35,7 +35,7 @@ from tall_heron.core.hydraulics.newton import (
     STEP,
     STEP_LEAST,
     TIGHTER,
-    State,
+    NewtonState,
 )
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
@@ -74,7 +74,7 @@ def solve_many(compiled: CompiledCircuit, points: list[Point], brief_demands: li
         pressure, flow, done = _Batch([nets[i] for i in members]).solve()
         for column, i in enumerate(members):
             if done[column]:
-                known[i] = Solution(nets[i], State(pressure[:, column].tolist(), flow[:, column].tolist(), FAST_STEPS, 1.0), residual=RESIDUAL)
+                known[i] = Solution(nets[i], NewtonState(pressure[:, column].tolist(), flow[:, column].tolist(), FAST_STEPS, 1.0), residual=RESIDUAL)
     return Sweep([known[i] if i in known else solve_network(net) for i, net in enumerate(nets)], len(nets) - len(known))
 
 

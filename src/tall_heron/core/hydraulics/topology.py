@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.hydraulics.compile import Geometry, LinkTemplate
-from tall_heron.core.hydraulics.elimination import Plan, make_plan
+from tall_heron.core.hydraulics.elimination import EliminationPlan, make_plan
 
 Shut = tuple[str, str, str, str, str]  # element, key, start, end, state
 
@@ -48,7 +48,7 @@ class Frame:
     unconnected: list[str]
     tank_at: dict[str, str]
     injector_node: dict[str, str]
-    plan: Plan
+    plan: EliminationPlan
     impossible: tuple[str, str] | None
     varying: list[tuple[int, tuple[int, ...], bool]] = field(default_factory=list)
     chain_of: dict[str, tuple[int, int]] = field(default_factory=dict)  # links by their key: their chain, and 1 or -1 for their sense in it

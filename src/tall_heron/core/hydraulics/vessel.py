@@ -10,7 +10,7 @@ from tall_heron.core.physics.slosh import Prism, Vessel
 
 
 @dataclass(frozen=True)
-class Opening:
+class VesselOpening:
     """A way between two compartments at a place [m], open from `low` to `high` over `area` [m2], from `one` to `other` and, where `both`, back."""
 
     one: int
@@ -30,7 +30,7 @@ class Tank:
     `placed` where the outlet's place along it is said."""
 
     vessel: Vessel
-    openings: tuple[Opening, ...]
+    openings: tuple[VesselOpening, ...]
     outlet: tuple[int, float, float, float]
     long: float
     wide: float
@@ -146,7 +146,7 @@ def _sump(volume: float, deep: float, x: float, y: float, edges_x: list[float], 
     return Prism(x - half_x, x + half_x, y - half_y, y + half_y, (0.0, 0.0), (deep, deep))
 
 
-def _openings(walls: list[Baffle], others: list[float], names: dict[tuple[int, int], int], cells: Cells, axis: int, deep: float) -> list[Opening]:
+def _openings(walls: list[Baffle], others: list[float], names: dict[tuple[int, int], int], cells: Cells, axis: int, deep: float) -> list[VesselOpening]:
     """The openings of walls, shared out along each wall by the widths of the compartments it parts. What a wall lets through stands on the floor beside it."""
     out = []
     for k, wall in enumerate(sorted(walls, key=lambda w: w.at_mm)):
@@ -160,5 +160,5 @@ def _openings(walls: list[Baffle], others: list[float], names: dict[tuple[int, i
             floor = max(min(min(q.floor) for q in cells[c] if q.floor[0] > 0 or not deep or q.top[0] > deep) for c in (one, other))
             share = (others[j + 1] - others[j]) / (others[-1] - others[0])
             back, forth = wall.door in ("", "back", "left"), wall.door in ("", "forward", "right")
-            out.append(Opening(names[one], names[other], x, y, floor, floor + wall.open_high_mm / 1000, wall.open_mm2 * 1e-6 * share, forth, back))
+            out.append(VesselOpening(names[one], names[other], x, y, floor, floor + wall.open_high_mm / 1000, wall.open_mm2 * 1e-6 * share, forth, back))
     return out

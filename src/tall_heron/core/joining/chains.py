@@ -16,7 +16,7 @@ State = Literal["direct", "adapter", "refused", "none"]
 
 
 @dataclass(frozen=True)
-class Piece:
+class Adapter:
     """An adapter in a joint, the way round it stands: the face it turns to the first part, and to the second."""
 
     name: str
@@ -36,14 +36,14 @@ class Join:
     """How a pair of faces is joined: directly, by one of the `ways` (the best first), refused, or not to be had. `why` and `do` say what stands against it, or what must not be done."""
 
     state: State
-    ways: tuple[tuple[Piece, ...], ...] = ()
+    ways: tuple[tuple[Adapter, ...], ...] = ()
     why: str = ""
     do: str = ""
     source: str = ""
 
 
 @cache
-def pieces() -> tuple[Piece, ...]:
+def pieces() -> tuple[Adapter, ...]:
     """Every adapter that may stand between two parts, each both ways round."""
     rows = [r for r in table("adapters") if r["mount"] not in NOT_BETWEEN and not str(r["name"]).startswith("bulkhead")]
     out = []
@@ -55,25 +55,25 @@ def pieces() -> tuple[Piece, ...]:
     return tuple(out)
 
 
-def _piece(r: Row, a: Face, b: Face) -> Piece:
-    return Piece(str(r["name"]), str(r["title"]), a, b, r["angle_deg"], r["stands_mm"], r["bore_mm"], r["loss_coefficient"], r["price"], r["mass_kg"])
+def _piece(r: Row, a: Face, b: Face) -> Adapter:
+    return Adapter(str(r["name"]), str(r["title"]), a, b, r["angle_deg"], r["stands_mm"], r["bore_mm"], r["loss_coefficient"], r["price"], r["mass_kg"])
 
 
 @cache
-def _from(first: Face) -> tuple[Piece, ...]:
+def _from(first: Face) -> tuple[Adapter, ...]:
     """The adapters that go onto a face."""
     return tuple(p for p in pieces() if joins(first, p.first))
 
 
-def fits(a: Face, chain: tuple[Piece, ...], b: Face) -> bool:
+def fits(a: Face, chain: tuple[Adapter, ...], b: Face) -> bool:
     """Whether a chain of adapters joins two faces, joint by joint."""
     sides = [a, *(f for p in chain for f in (p.first, p.second)), b]
     return all(joins(sides[i], sides[i + 1]) for i in range(0, len(sides), 2))
 
 
-def named(a: Face, names: tuple[str, ...], b: Face) -> tuple[Piece, ...] | None:
+def named(a: Face, names: tuple[str, ...], b: Face) -> tuple[Adapter, ...] | None:
     """The chain of adapters of some names, turned so that it joins two faces; None where it does not."""
-    chains: list[tuple[Face, tuple[Piece, ...]]] = [(a, ())]
+    chains: list[tuple[Face, tuple[Adapter, ...]]] = [(a, ())]
     for name in names:
         chains = [(p.second, (*done, p)) for here, done in chains for p in _from(here) if p.name == name]
     return next((done for here, done in chains if joins(here, b)), None)
@@ -97,10 +97,10 @@ def join(a: Face, b: Face) -> Join:
     return Join("none", (), f"The shelf has nothing between a {a.words} and a {b.words}.", "Choose another end, another size or another part, or have an adapter made.", "the shelf")
 
 
-def _ways(a: Face, b: Face) -> tuple[tuple[Piece, ...], ...]:
+def _ways(a: Face, b: Face) -> tuple[tuple[Adapter, ...], ...]:
     """Chains from a face to a face, the best first. A chain visits no face twice."""
-    ready: list[tuple[tuple[float, ...], int, Face, tuple[Piece, ...]]] = [((0, 0, 0, 0), 0, a, ())]
-    chains_met: list[tuple[Piece, ...]] = []
+    ready: list[tuple[tuple[float, ...], int, Face, tuple[Adapter, ...]]] = [((0, 0, 0, 0), 0, a, ())]
+    chains_met: list[tuple[Adapter, ...]] = []
     count, met = 0, dict[tuple[Face, int], int]()
     least = MOST_PIECES
     while ready and len(chains_met) < MOST_WAYS:
@@ -126,6 +126,6 @@ def _ways(a: Face, b: Face) -> tuple[tuple[Piece, ...], ...]:
     return tuple(sorted(chains_met, key=lambda way: not _there(way)))
 
 
-def _there(chain: tuple[Piece, ...]) -> bool:
+def _there(chain: tuple[Adapter, ...]) -> bool:
     """Whether the supplier has every piece of a chain."""
     return all((stand_in(p.name, "adapters").stock or 0) > 0 for p in chain)

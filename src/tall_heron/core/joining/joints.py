@@ -13,7 +13,7 @@ from tall_heron.core.document.figures import Regulator
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import downstream, ways
-from tall_heron.core.joining.chains import Join, Piece, join, named
+from tall_heron.core.joining.chains import Adapter, Join, join, named
 from tall_heron.core.joining.turned import Rows, faces_of, is_adapter
 
 ENDS = {"start": "a", "end": "b"}  # the ends of a line, and its ports
@@ -44,7 +44,7 @@ class Joint:
     one: Side
     other: Side
     how: Join
-    pieces: tuple[Piece, ...] = ()
+    pieces: tuple[Adapter, ...] = ()
     picked: bool = False
     broken: bool = False
 

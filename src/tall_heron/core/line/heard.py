@@ -12,7 +12,7 @@ FLYING = tuple(titles(flies=True))  # outlines of aircraft
 
 
 @dataclass(frozen=True)
-class Piece:
+class LinePiece:
     """A piece of the line as it was read: its text, where it stands, what it was taken to be, and whether it was `read`, kept as the builder's `own` words, or is `asked` about."""
 
     text: str
@@ -23,7 +23,7 @@ class Piece:
 
 
 @dataclass
-class Reading:
+class LineReading:
     """`fields` of the brief in document units with the text they came from in `typed`; `wishes` the parts and arrangements that are there or wanted; `questions` about what
     says nothing certain; `pieces` the whole line in its order. `layout` is the one the words ask for, `outline` the vehicle they name, `banks` how many banks the engine has,
     where they say so."""
@@ -31,7 +31,7 @@ class Reading:
     name: str = ""
     fields: dict[str, Any] = field(default_factory=dict)
     typed: dict[str, str] = field(default_factory=dict)
-    pieces: list[Piece] = field(default_factory=list)
+    pieces: list[LinePiece] = field(default_factory=list)
     wishes: list[Wish] = field(default_factory=list)
     questions: list[Question] = field(default_factory=list)
     layout: str = ""
@@ -49,7 +49,7 @@ class Heard:
     """One line in the making: `out` is what it comes to."""
 
     def __init__(self, text: str) -> None:
-        self.out, self.text = Reading(), text
+        self.out, self.text = LineReading(), text
         self.boosted = False
         self.pressures: list[tuple[float, str, list[Token]]] = []
         self.bare: list[list[Token]] = []
@@ -59,7 +59,7 @@ class Heard:
         return self.text[pieces[0].start : pieces[-1].end]
 
     def _piece(self, pieces: list[Token], means: str, state: str = "read") -> None:
-        self.out.pieces.append(Piece(self._span(pieces), pieces[0].start, pieces[-1].end, means, state))
+        self.out.pieces.append(LinePiece(self._span(pieces), pieces[0].start, pieces[-1].end, means, state))
 
     def _keep(self, field_name: str, value: Any, pieces: list[Token], means: str, typed: str = "") -> None:
         """A field of the brief; of two that say it otherwise the first stands, and the other is asked about."""

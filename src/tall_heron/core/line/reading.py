@@ -4,7 +4,7 @@ import re
 
 from tall_heron.core.line.figures import Figures
 from tall_heron.core.line.grammar import parsed
-from tall_heron.core.line.heard import Reading
+from tall_heron.core.line.heard import LineReading
 from tall_heron.core.line.parts import Parts
 from tall_heron.core.line.sayings import Sayings
 from tall_heron.core.line.tokens import Token, tokens
@@ -13,7 +13,7 @@ LONGEST = 300  # letters of a line
 NAMING = 4  # words of a name at most, before a comma
 
 
-def read_line(text: str) -> Reading:
+def read_line(text: str) -> LineReading:
     """Read one line. Nothing is dropped: what is not understood is asked about, and words without a meaning here are kept as the builder's own.
 
     >>> r = read_line("Sandpiper: turbo six 4.2 L, 620 hp, E70, 58 psi + 22")
@@ -39,7 +39,7 @@ def name_of(text: str) -> tuple[str, int]:
 class _Reader(Figures, Parts, Sayings):
     """One line, piece by piece."""
 
-    def read(self) -> Reading:
+    def read(self) -> LineReading:
         """The whole line."""
         self.out.name, begins = name_of(self.text)
         for name, pieces in parsed([_moved(t, begins) for t in tokens(self.text[begins:])]):

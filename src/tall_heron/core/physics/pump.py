@@ -38,7 +38,7 @@ def monotone_slopes(x: list[float], y: list[float]) -> list[float]:
 
 
 @dataclass(frozen=True)
-class Curve:
+class PumpCurve:
     """One column of figures over flow, as cubic pieces: on piece i, value = c0 + c1 t + c2 t^2 + c3 t^3 with t = Q - flow[i].
 
     Beyond both ends the curve goes on straight with its end slope (never below a tenth of the last piece's own)."""
@@ -61,7 +61,7 @@ class Curve:
         return c0 + t * (c1 + t * (c2 + t * c3)), c1 + t * (2 * c2 + t * 3 * c3)
 
 
-def make_curve(flow: list[float], value: list[float], interpolation: str = "pchip") -> Curve:
+def make_curve(flow: list[float], value: list[float], interpolation: str = "pchip") -> PumpCurve:
     """A curve through points, by shape-preserving cubics or straight pieces, with a straight piece before and after.
 
     Args: flow [m3/s] increasing, value [Pa or A], interpolation [pchip or linear]. Returns: Curve. Source: fritsch-carlson-1980.
@@ -88,7 +88,7 @@ def make_curve(flow: list[float], value: list[float], interpolation: str = "pchi
     last = min(last, 0.1 * secant[-1]) if secant[-1] < 0 else last
     before = (value[0], first, 0.0, 0.0)
     after = (value[-1], last, 0.0, 0.0)
-    return Curve(tuple(flow), (before, *pieces, after))
+    return PumpCurve(tuple(flow), (before, *pieces, after))
 
 
 @dataclass(frozen=True)

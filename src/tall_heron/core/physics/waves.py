@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from tall_heron.core.base.roots import last_below
+from tall_heron.core.base.roots import bracketed_root
 
 SCAN = 0.5  # Hz: two modes nearer to each other than that are found as one or none
 
@@ -75,6 +75,6 @@ def modes(row: Sequence[WaveLine | Volume], density: float, most: float, open_en
         after = end(high)
         if before == 0.0 or before * after < 0:
             sign = -1.0 if before > 0 else 1.0
-            out.append(last_below(lambda f, s=sign: s * end(f), low, high) if before else low)  # type: ignore[misc]
+            out.append(bracketed_root(lambda f, s=sign: s * end(f), low, high) if before else low)  # type: ignore[misc]
         low, before = high, after
     return out

@@ -4,7 +4,7 @@ import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from tall_heron.core.physics.pump import Curve, Share, voltage_shares
+from tall_heron.core.physics.pump import PumpCurve, Share, voltage_shares
 
 STEPS = 60
 CLOSE = 1e-7  # V
@@ -47,12 +47,12 @@ def voltage_on_wire(source: float, ohm: float, current: Callable[[float], float]
     return (low + high) / 2
 
 
-def _current(shares: list[Share], currents: list[Curve], q: float) -> float:
+def _current(shares: list[Share], currents: list[PumpCurve], q: float) -> float:
     total = sum(s.weight for s in shares)
     return sum(s.weight / total * currents[s.curve].at(q * s.flow_scale + s.flow_shift)[0] for s in shares)
 
 
-def wired_map(volts: list[float], rises: list[Curve], currents: list[Curve], kind: str, source: float, ohm: float, times: float = 1.0) -> WiredMap:
+def wired_map(volts: list[float], rises: list[PumpCurve], currents: list[PumpCurve], kind: str, source: float, ohm: float, times: float = 1.0) -> WiredMap:
     """The map of a pump behind a resistance, at the source's voltage. Each point keeps its share of the free flow, as between two maps.
 
     Args: volts [V] of the maps, rises [Pa], currents [A] over flow [m3/s], kind [turbine, roller, gerotor], source [V], ohm [ohm], times [-] of rise and current by the fuel's density.

@@ -44,7 +44,7 @@ class Noise:
 
 
 @dataclass(frozen=True)
-class Row:
+class LogRow:
     """One row of a log, in SI, pressures [Pa gauge], speed [rpm], acceleration [g]; what nothing measures is None."""
 
     time: float
@@ -135,7 +135,7 @@ def varied(build: Build, seed: int) -> Build:
     return build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": out})})
 
 
-def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, hertz: float = 10.0, laps: int = 1, like: Study | None = None) -> Iterator[Row]:
+def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, hertz: float = 10.0, laps: int = 1, like: Study | None = None) -> Iterator[LogRow]:
     """The rows of a run, one after another, with a fault switched on. The car is the build with its parts within their tolerances."""
     study = like or make_study(varied(build, seed))
     predictor, rng, loud = Predictor(study), np.random.default_rng(seed + 1), noise or Noise()
@@ -174,7 +174,7 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
             n = rng.standard_normal(8)
             spoilt = 250_000.0 * float(rng.standard_normal()) if rng.random() < 0.004 else 0.0  # a loose plug now and then
             rail += (fault.strength if fault.kind == "gauge" else 0.0) + pulse + loud.rail * n[2] + spoilt
-            yield Row(
+            yield LogRow(
                 round(time, 4),
                 max(rpm + loud.rpm * n[0], 0.0),
                 manifold + loud.manifold * n[1],
@@ -189,7 +189,7 @@ def drive(build: Build, fault: Fault, seed: int, noise: Noise | None = None, her
             time += 1 / hertz
 
 
-def row_text(row: Row, air: float, mark: str = ",") -> str:
+def row_text(row: LogRow, air: float, mark: str = ",") -> str:
     """A row of the logger's file."""
     def cell(value: float | None, decimals: int) -> str:
         return "" if value is None else f"{value:.{decimals}f}"

@@ -9,7 +9,7 @@ import numpy as np
 
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.physics.slosh import Array
-from tall_heron.core.prove.log_head import ABSOLUTE, CLOCK, OVER, Column, Head, WrongLog, lines_of, scale_of
+from tall_heron.core.prove.log_head import ABSOLUTE, CLOCK, OVER, Head, LogColumn, WrongLog, lines_of, scale_of
 
 MOST_ROWS = 400_000
 PIECE = 20_000  # rows read at once
@@ -26,7 +26,7 @@ class Log:
     time: Array
     figures: dict[str, Array]
     breaks: tuple[int, ...]
-    columns: tuple[Column, ...]
+    columns: tuple[LogColumn, ...]
     notes: tuple[str, ...]
 
     @property
@@ -88,7 +88,7 @@ def read_log(text: str, head: Head, atmosphere: float, stop: Callable[[], bool] 
     return _ordered(figures, used, atmosphere, notes, has_clock)
 
 
-def _quickly(piece: list[str], head: Head, used: list[Column]) -> list[Array] | None:
+def _quickly(piece: list[str], head: Head, used: list[LogColumn]) -> list[Array] | None:
     """The figures of lines that hold nothing but numbers with a decimal point; None where one does not."""
     if not piece[0].strip():
         return None
@@ -128,7 +128,7 @@ def _few(short: tuple[int, int], head: Head) -> str:
     return f"Line {n}, column {min(cells, len(head.columns)) + 1}: {cells} cells under {len(head.columns)} headers.{hint}"
 
 
-def _figures(cells: list[str], rows_left: list[tuple[int, list[str]]], c: Column, comma: bool) -> Array:
+def _figures(cells: list[str], rows_left: list[tuple[int, list[str]]], c: LogColumn, comma: bool) -> Array:
     try:
         return np.array(cells, dtype=float)
     except ValueError:
@@ -146,7 +146,7 @@ def _figures(cells: list[str], rows_left: list[tuple[int, list[str]]], c: Column
     return out
 
 
-def _clock(cells: list[str], rows_left: list[tuple[int, list[str]]], c: Column) -> Array:
+def _clock(cells: list[str], rows_left: list[tuple[int, list[str]]], c: LogColumn) -> Array:
     out = np.empty(len(cells))
     for i, cell in enumerate(cells):
         match = CLOCK.match(cell.strip())
@@ -157,7 +157,7 @@ def _clock(cells: list[str], rows_left: list[tuple[int, list[str]]], c: Column) 
     return out
 
 
-def _ordered(figures: dict[str, Array], used: list[Column], atmosphere: float, notes: list[str], has_clock: bool) -> Log:
+def _ordered(figures: dict[str, Array], used: list[LogColumn], atmosphere: float, notes: list[str], has_clock: bool) -> Log:
     """In SI, doubles out, breaks found. Rows keep their order: a clock that goes back begins another run."""
     for c in sorted(used, key=lambda c: c.key != "manifold"):  # what counts over the manifold needs it
         row = by_name("log_columns")[c.key]

@@ -25,7 +25,7 @@ class WrongLog(ValueError):
 
 
 @dataclass(frozen=True)
-class Column:
+class LogColumn:
     """A column of a file: its place from 0, its header, what it holds (a row of log_columns.csv; empty: nothing that is read), its unit as a word and, of a pressure, what it counts from. `asks`
     what has to be told before it can be read: `unit`, `from` or nothing; what is taken meanwhile is a guess. `why` says of one that is not read what it is, and why not."""
 
@@ -45,10 +45,10 @@ class Head:
     mark: str
     line: int
     passed: int
-    columns: tuple[Column, ...]
+    columns: tuple[LogColumn, ...]
 
     @property
-    def questions(self) -> tuple[Column, ...]:
+    def questions(self) -> tuple[LogColumn, ...]:
         """Columns that ask something."""
         return tuple(c for c in self.columns if c.asks)
 
@@ -115,9 +115,9 @@ def read_head(text: str, column_map: ColumnMap | None = None) -> Head:
     return Head(mark, i + 1, 1 if units else 0, tuple(columns))
 
 
-def _best_of_twins(columns: list[Column], column_map: ColumnMap) -> list[Column]:
+def _best_of_twins(columns: list[LogColumn], column_map: ColumnMap) -> list[LogColumn]:
     """The columns with those left unread that hold what a better one holds: one that asks less, else the first. What somebody told stays."""
-    best: dict[str, Column] = {}
+    best: dict[str, LogColumn] = {}
     for c in columns:
         if c.key and (c.key not in best or (c.header in column_map, -len(c.asks)) > (best[c.key].header in column_map, -len(best[c.key].asks))):
             best[c.key] = c
@@ -130,7 +130,7 @@ def _why_not(header: str) -> str:
     return f"{row['words']}: {row['why']}" if row is not None else "not known here"
 
 
-def _once(columns: list[Column], line: int) -> None:
+def _once(columns: list[LogColumn], line: int) -> None:
     """What is read must be there, and once."""
     for key in {c.key for c in columns if c.key}:
         twins = [c for c in columns if c.key == key]
@@ -180,16 +180,16 @@ def _words(header: str) -> tuple[str, str]:
     return re.sub(r"\s+", " ", words).strip().lower(), unit.strip()
 
 
-def _column(place: int, header: str, below: str, column_map: ColumnMap) -> Column:
+def _column(place: int, header: str, below: str, column_map: ColumnMap) -> LogColumn:
     key = _key(header, column_map)
     if not key:
-        return Column(place, header, "", "", why="left out, as you said" if header in column_map else _why_not(header))
+        return LogColumn(place, header, "", "", why="left out, as you said" if header in column_map else _why_not(header))
     row = by_name("log_columns")[key]
     if header in column_map:
         _, unit, counts = column_map[header]
         if key and scale_of(key, unit) is None:
             raise WrongLog(f"“{unit[:20]}” is no unit of {row['words']}.")
-        return Column(place, header, key, unit, counts or (GAUGE if row["quantity"] == "pressure" else ""))
+        return LogColumn(place, header, key, unit, counts or (GAUGE if row["quantity"] == "pressure" else ""))
     words, unit = _words(header)
     unit = (unit or below.strip()).lower()
     counts = ""
@@ -215,7 +215,7 @@ def _column(place: int, header: str, below: str, column_map: ColumnMap) -> Colum
         counts = ABSOLUTE if key == "manifold" else GAUGE
         if key == "manifold":
             asks.append("from")
-    return Column(place, header, key, unit, counts, tuple(asks))
+    return LogColumn(place, header, key, unit, counts, tuple(asks))
 
 
 def scale_of(key: str, unit: str) -> tuple[float, float] | None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS, KPA
-from tall_heron.core.base.roots import last_below_near
+from tall_heron.core.base.roots import expanding_root
 from tall_heron.core.document.acceleration import BodyAcceleration, accelerated
 from tall_heron.core.document.build import OWN
 from tall_heron.core.document.figures import Injectors, Regulator
@@ -231,7 +231,7 @@ class Predictor:
             solution = engine.at(point, flow, laws)
             return against - (self.study.rail_pressure(solution) or 0.0) if solution.converged else math.inf
 
-        commanded = last_below_near(lacks, 0.7 * self.study.fuel_demand.volume_flow, 1e-8, 20 * self.study.fuel_demand.volume_flow, CLOSE)
+        commanded = expanding_root(lacks, 0.7 * self.study.fuel_demand.volume_flow, 1e-8, 20 * self.study.fuel_demand.volume_flow, CLOSE)
         if commanded == 0.0:
             return 0.0
         if not math.isfinite(commanded):

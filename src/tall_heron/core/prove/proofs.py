@@ -31,7 +31,7 @@ BEHIND = 0.85  # of base, at which fuel is caught behind a regulator that holds 
 
 
 @dataclass(frozen=True)
-class Limit:
+class ProofLimit:
     """What is allowed, in SI: at least, at most, in words why."""
 
     least: float | None
@@ -51,7 +51,7 @@ class Proof:
     title: str
     setup: Setup | None = None
     predicted: float | None = None
-    limit: Limit | None = None
+    limit: ProofLimit | None = None
     x: float | None = None
     optional: bool = False
 
@@ -151,7 +151,7 @@ def within_ratings(predictor: Predictor, proof: Proof) -> Proof | None:
     return None
 
 
-def _proof(name: str, part: str = "", *, key: str = "", setup: Setup | None = None, predicted: float | None = None, limit: Limit | None = None, x: float | None = None, optional: bool = False) -> Proof:
+def _proof(name: str, part: str = "", *, key: str = "", setup: Setup | None = None, predicted: float | None = None, limit: ProofLimit | None = None, x: float | None = None, optional: bool = False) -> Proof:
     row = by_name("proofs")[name]
     return Proof(key or f"{name} {part}".strip(), 0, row, part, str(row["title"]).replace("{part}", part), setup, predicted, limit, x, optional)
 
@@ -174,14 +174,14 @@ def _before_fuel(study: Study) -> list[Proof]:
     lines = sum(stored_l(e) for e in circuit.elements if e.kind in ("hose", "line"))
     if lines > 0 and (pumps or flies):
         name = "flush" if circuit.of_kind("injectors") and pumps else "flush_open"
-        out.append(_proof(name, limit=Limit(by_allow(name) * lines, None, f"three times the {1000 * lines:.2f} L in the lines")))
+        out.append(_proof(name, limit=ProofLimit(by_allow(name) * lines, None, f"three times the {1000 * lines:.2f} L in the lines")))
     at, why = test_pressure(study)
-    out.append(_proof("leak", limit=Limit(None, max(by_allow("leak") * at, READABLE), why), x=at))
+    out.append(_proof("leak", limit=ProofLimit(None, max(by_allow("leak") * at, READABLE), why), x=at))
     if circuit.of_kind("injectors"):
-        out.append(_proof("drips", limit=Limit(None, 0.0, "none may")))
+        out.append(_proof("drips", limit=ProofLimit(None, 0.0, "none may")))
     for t in circuit.of_kind("tank"):
         x = AIRCRAFT_TANK if flies else CAR_TANK
-        out.append(_proof("tank", t.id, limit=Limit(None, max(by_allow("tank") * x, READABLE), "2 % of it, and no less than a gauge shows"), x=x, optional=not flies))
+        out.append(_proof("tank", t.id, limit=ProofLimit(None, max(by_allow("tank") * x, READABLE), "2 % of it, and no less than a gauge shows"), x=x, optional=not flies))
     return out
 
 
@@ -198,14 +198,14 @@ def _flows(study: Study) -> list[Proof]:
     for p in electric:
         if p.id in feeding:
             least = (1 + need) * share if flies and p.stage is None else None
-            limit = Limit(least, None, f"{100 * (1 + need):.0f} % of take-off demand by each pump alone: 14 CFR 23.955 before 2017, from memory") if least else None
+            limit = ProofLimit(least, None, f"{100 * (1 + need):.0f} % of take-off demand by each pump alone: 14 CFR 23.955 before 2017, from memory") if least else None
             out.append(_proof("flow", p.id, setup=Setup("caught", alone=(p.id,), against=against, volts=volts, kelvin=COLD, pitch=pitch), limit=limit))
     if len(feeding & {p.id for p in electric}) > 1:
         every = tuple(p.id for p in pumps)
         out.append(_proof("flow_all", setup=Setup("caught", alone=every, against=against, volts=volts, kelvin=COLD, pitch=pitch)))
     if not pumps:
         need = house_figure("margin_gravity") if flies else need
-        limit = Limit((1 + need) * share, None, f"{100 * (1 + need):.0f} % of the full-power demand by gravity")
+        limit = ProofLimit((1 + need) * share, None, f"{100 * (1 + need):.0f} % of the full-power demand by gravity")
         out.append(_proof("gravity", setup=Setup("caught", against=0.0, kelvin=COLD, pitch=pitch), limit=limit))
     return out
 
@@ -218,7 +218,7 @@ class _On:
     words: str = ""
     idles: bool = False
 
-    def proof(self, study: Study, name: str, part: str = "", *, limit: Limit | None = None, x: float | None = None, optional: bool = False, **setup: Any) -> Proof:
+    def proof(self, study: Study, name: str, part: str = "", *, limit: ProofLimit | None = None, x: float | None = None, optional: bool = False, **setup: Any) -> Proof:
         """A test with these pumps on."""
         idle = study.cases["idle"]
         moment: dict[str, Any] = {"rpm": 0.0, "alone": self.pumps}
@@ -262,7 +262,7 @@ def _pressures(study: Study) -> list[Proof]:
             out.append(together[0].proof(study, "follow", x=BY_HAND, reads="rail", manifold=BY_HAND, volts=volts))
         home = [e for e in regulators if isinstance(e.figures, Regulator) and e.figures.holds == "inlet" and e.kind == "regulator"]
         for e in home:
-            limit = Limit(None, house_figure("return_back_pressure"), "common practice")
+            limit = ProofLimit(None, house_figure("return_back_pressure"), "common practice")
             out.append(together[-1].proof(study, "return", e.id, limit=limit, reads="node", place=e.ports["end"], volts=volts))
     for p in electric:
         running = _running(study, p)
@@ -287,7 +287,7 @@ def _wires(study: Study, pump: str) -> list[Proof]:
     contact, own = harness.relays.get(feed.branch.relay), current_of(solution, pump)
     together = sum(current_of(solution, p) for p in contact.pumps) if contact is not None else own
     rows = [("earth", feed.back.ohm * own), *([("relay", contact.shared * together)] if contact is not None else [])]
-    return [_proof(name, pump, predicted=volts, limit=Limit(None, max(2 * volts, GOOD_JOINT), "twice that, and no less than 0.1 V"), optional=True) for name, volts in rows]
+    return [_proof(name, pump, predicted=volts, limit=ProofLimit(None, max(2 * volts, GOOD_JOINT), "twice that, and no less than 0.1 V"), optional=True) for name, volts in rows]
 
 
 def _at_rest(study: Study) -> list[Proof]:
@@ -295,9 +295,9 @@ def _at_rest(study: Study) -> list[Proof]:
     out, injected = [], bool(study.build.circuit.of_kind("injectors"))
     primed = prime(study)
     if primed is not None and primed.seconds is not None:
-        out.append(_proof("prime", predicted=primed.seconds, limit=Limit(None, 3 * primed.seconds + 2, "three times what the lines and pumps say, and 2 s")))
+        out.append(_proof("prime", predicted=primed.seconds, limit=ProofLimit(None, 3 * primed.seconds + 2, "three times what the lines and pumps say, and 2 s")))
     if primed is not None and primed.keeps:
-        out.append(_proof("hold", limit=Limit(by_allow("hold") * study.brief.base, None, f"70 % of base; {primed.keeps} keep it: house figure")))
+        out.append(_proof("hold", limit=ProofLimit(by_allow("hold") * study.brief.base, None, f"70 % of base; {primed.keeps} keep it: house figure")))
     if injected and not study.fuel_demand.fuel.methanol:
         out.append(_proof("soak"))
     out += [_proof("noise", p.id, optional=True) for p in electric_pumps(study.build)[:1]]
@@ -309,15 +309,15 @@ def _engine_runs(study: Study) -> list[Proof]:
     circuit, electric, out = study.build.circuit, electric_pumps(study.build), []
     injected = bool(circuit.of_kind("injectors"))
     if injected:
-        out.append(_proof("match", limit=Limit(None, house_figure("injector_tolerance"), "common practice")))
-    out += [_proof("sender", t.id, limit=Limit(by_allow("sender"), None, "at least four pours: house figure")) for t in circuit.of_kind("tank") if sendable(study, t.id)]
+        out.append(_proof("match", limit=ProofLimit(None, house_figure("injector_tolerance"), "common practice")))
+    out += [_proof("sender", t.id, limit=ProofLimit(by_allow("sender"), None, "at least four pours: house figure")) for t in circuit.of_kind("tank") if sendable(study, t.id)]
     wiring = study.build.wiring
     if wiring is not None and wiring.cut_off.automatic and electric:
         cut = wiring.cut_off
         most = max([cut.control_unit_s] * cut.control_unit + [cut.oil_falls_s] * cut.oil_switch + [cut.prime_s if not cut.control_unit and not cut.oil_switch else 0.0]) + HEARD_S
-        out.append(_proof("stop", limit=Limit(None, most, "what the cut-off of the build takes, and 1 s")))
+        out.append(_proof("stop", limit=ProofLimit(None, most, "what the cut-off of the build takes, and 1 s")))
     if injected and electric:
-        out.append(_proof("run", limit=Limit(by_allow("run"), None, "at least one run without a finding: house figure")))
+        out.append(_proof("run", limit=ProofLimit(by_allow("run"), None, "at least one run without a finding: house figure")))
     return out
 
 
@@ -355,11 +355,11 @@ def boiling(study: Study, kelvin: float) -> float:
     return boils_at(study.fuel_demand.fuel, study.brief.season, kelvin) - study.peak.case.point.atmosphere
 
 
-def limit_at(study: Study, proof: Proof, conditions: Mapping[str, float]) -> Limit | None:
+def limit_at(study: Study, proof: Proof, conditions: Mapping[str, float]) -> ProofLimit | None:
     """What is allowed at what was told with a reading."""
     if proof.name == "soak":
         kelvin = conditions.get("celsius", SOAKED)
-        return Limit(max(boiling(study, kelvin), 0.0), _most_soaked(study), f"the season's fuel boils under it at {kelvin - CELSIUS:.0f} °C; {soaked(study)}")
+        return ProofLimit(max(boiling(study, kelvin), 0.0), _most_soaked(study), f"the season's fuel boils under it at {kelvin - CELSIUS:.0f} °C; {soaked(study)}")
     return proof.limit
 
 

@@ -28,7 +28,7 @@ UNLIKE = 0.5  # standard deviations that a next reading must part two causes by 
 
 
 @dataclass(frozen=True)
-class Point:
+class Sample:
     """A reading: how the build stood, what was read and its own standard deviation, both in SI; `name` says which one it is."""
 
     setup: Setup
@@ -72,7 +72,7 @@ class Verdict:
     stopped: bool = False
 
 
-def spread(predictor: Predictor, setups: Sequence[Setup], without: Sequence[str] = ()) -> Array:
+def sensitivity(predictor: Predictor, setups: Sequence[Setup], without: Sequence[str] = ()) -> Array:
     """How each reading strays with the tolerances of a sound build: a column for each of them, one standard deviation long [SI]; `without` some kinds."""
     columns = []
     caught = all(s.reads == "caught" for s in setups)
@@ -94,14 +94,14 @@ def spread(predictor: Predictor, setups: Sequence[Setup], without: Sequence[str]
     return np.array(columns).T if columns else np.zeros((len(setups), 0))
 
 
-def judge(predictor: Predictor, points: Sequence[Point], time_is_up: Callable[[], bool] = lambda: False, report: Callable[[float], None] = lambda _: None) -> Verdict | None:
+def judge(predictor: Predictor, points: Sequence[Sample], time_is_up: Callable[[], bool] = lambda: False, report: Callable[[float], None] = lambda _: None) -> Verdict | None:
     """Rank all causes by some readings; None where none of them can be predicted. `late` is the caller's clock, `told` is given the share that is done."""
     points = [p for p in points if predictor.predict(p.setup) is not None]
     if not points:
         return None
     setups, read = [p.setup for p in points], np.array([p.value for p in points])
     sound = np.array([predictor.predict(s) for s in setups], float)
-    astray = spread(predictor, setups)
+    astray = sensitivity(predictor, setups)
     own = np.diag(np.array([p.sigma for p in points]) ** 2)
     whiten = np.linalg.cholesky(own + astray @ astray.T)
 
@@ -215,14 +215,14 @@ def _between(known: dict[float, Array], leaves: Callable[[Array], Array]) -> flo
     return float(strengths[int(np.argmin(leaves(rows)))])
 
 
-def next_reading(predictor: Predictor, verdict: Verdict, possible: Sequence[Point]) -> tuple[Point, float] | None:
+def next_reading(predictor: Predictor, verdict: Verdict, possible: Sequence[Sample]) -> tuple[Sample, float] | None:
     """Of the readings that one can take the one that parts the two likeliest causes most, and by how many standard deviations; None where none would. Where only one cause is there, or none, the
     second is a sound build."""
     faults = [r.fault for r in verdict.ranked[:2]]
     faults = [*faults, Fault("none")][:2] if len(verdict.named) > 1 else [*(r.fault for r in verdict.named[:1]), Fault("none")]
     if len(faults) < 2:
         return None
-    best: tuple[Point, float] | None = None
+    best: tuple[Sample, float] | None = None
     for p in possible:
         one, other = (predictor.predict(p.setup, f) for f in faults)
         if one is None or other is None:

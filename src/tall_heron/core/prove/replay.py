@@ -11,7 +11,7 @@ from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.car import full_flow, peak_rpm
 from tall_heron.core.prove.log_file import Log
 from tall_heron.core.prove.predict import Predictor, Setup
-from tall_heron.core.prove.rank import Point, Ranked, Verdict, judge, spread
+from tall_heron.core.prove.rank import Ranked, Sample, Verdict, judge, sensitivity
 from tall_heron.core.prove.samples import Moments, Table, Whole, moments_of, running, smooth
 from tall_heron.core.prove.words import cause_words, parts_of
 
@@ -26,7 +26,7 @@ LOADED = 0.6  # of the way from idle to full load, from where duty is compared
 
 
 @dataclass(frozen=True)
-class Mark:
+class LogMark:
     """A stretch where rail and model part: from and to [s], by how much at its worst [Pa], and why, in words."""
 
     start: float
@@ -57,12 +57,12 @@ class Replay:
     fuel_demand: Array
     duty_said: Array
     running: Array
-    marks: tuple[Mark, ...]
+    marks: tuple[LogMark, ...]
     verdict: Verdict | None
     fits: tuple[Fit, ...]
     band: tuple[float, float] | None
     blind: tuple[str, ...]
-    points: tuple[Point, ...]
+    points: tuple[Sample, ...]
     solved: int
 
     @property
@@ -106,7 +106,7 @@ def _duty_said(predictor: Predictor, m: Moments, rail: Array) -> Array:
         return np.asarray(m.asks / full * np.sqrt(at / np.maximum(rail - m.manifold, 1.0)) + m.opening)
 
 
-def _points(predictor: Predictor, log: Log, m: Moments, predicted: Array, kelvin: float | None) -> list[Point]:
+def _points(predictor: Predictor, log: Log, m: Moments, predicted: Array, kelvin: float | None) -> list[Sample]:
     """The log as readings: samples that stand alike in one bin, its middle taken by medians, so that a bad sample moves nothing."""
     study, most = predictor.study, predictor.study.fuel_demand.volume_flow
     read = log.figures["rail"]
@@ -132,7 +132,7 @@ def _points(predictor: Predictor, log: Log, m: Moments, predicted: Array, kelvin
             levels.setdefault(int(parts[0][at[first[k]]]), []).append(k)
     turns = zip_longest(*(levels[lv] for lv in sorted(levels, reverse=True)))
     bins = [k for turn in turns for k in turn if k is not None][:MOST_BINS]
-    out: list[Point] = []
+    out: list[Sample] = []
     amps, duty, share = (log.figures.get(x) for x in ("amps", "duty", "ethanol"))
     span = study.brief.boost - study.brief.idle_manifold_kpa * 1000
     for k in bins:
@@ -146,36 +146,36 @@ def _points(predictor: Predictor, log: Log, m: Moments, predicted: Array, kelvin
         off = read[mine] - predicted[mine]
         centre = float(np.median(off))
         wide = 1.4826 * float(np.median(np.abs(off - centre)))
-        out.append(Point(setup, exact + centre, math.hypot(1.25 * wide / math.sqrt(len(mine)), FLOOR), "rail"))
+        out.append(Sample(setup, exact + centre, math.hypot(1.25 * wide / math.sqrt(len(mine)), FLOOR), "rail"))
         if amps is not None and np.isfinite(amps[mine]).sum() >= LEAST_IN_BIN and predictor.predict(replace(setup, reads="amps")):
             i = float(np.nanmedian(amps[mine]))
-            out.append(Point(replace(setup, reads="amps"), i, 0.01 * abs(i) + 0.05, "amps"))
+            out.append(Sample(replace(setup, reads="amps"), i, 0.01 * abs(i) + 0.05, "amps"))
         if duty is not None and m.asks is not None and m.measured and mid[1] > study.brief.idle_manifold_kpa * 1000 + LOADED * span:
             asks = float(np.median(m.asks[mine]))
             there = replace(setup, reads="duty", asks=asks)
             value = float(np.median(m.fuel_demand[mine])) / full_flow(study)
-            out.append(Point(there, value, 0.03 * value + 0.003, "duty"))
+            out.append(Sample(there, value, 0.03 * value + 0.003, "duty"))
     if share is not None and np.isfinite(share).sum() >= LEAST_IN_BIN:
-        out.append(Point(Setup("ethanol"), float(np.nanmedian(share)), 0.015, "ethanol"))
+        out.append(Sample(Setup("ethanol"), float(np.nanmedian(share)), 0.015, "ethanol"))
     return out
 
 
-def _marks(predictor: Predictor, log: Log, m: Moments, predicted: Array, headroom: Array, verdict: Verdict | None, points: list[Point], kelvin: float | None) -> tuple[Mark, ...]:
+def _marks(predictor: Predictor, log: Log, m: Moments, predicted: Array, headroom: Array, verdict: Verdict | None, points: list[Sample], kelvin: float | None) -> tuple[LogMark, ...]:
     """Stretches where the rail, smoothed, parts from the model by more than may stray, and those where the model itself has it low."""
     read = smooth(log.figures["rail"], max(int(log.rate * 0.2) | 1, 3))
     rails = [p.setup for p in points if p.name == "rail"][:12]
-    strays = float(np.median(np.linalg.norm(spread(predictor, rails), axis=1))) if rails else 2000.0
+    strays = float(np.median(np.linalg.norm(sensitivity(predictor, rails), axis=1))) if rails else 2000.0
     limit = 2.5 * math.hypot(strays, FLOOR)
     off = read - predicted
     wanted = predictor.study.brief.base
     sag = predicted - m.manifold < 0.95 * wanted if not predictor.study.brief.carburetted else np.zeros(len(off), bool)
     least = max(int(APART_S * log.rate), 2)
-    out: list[Mark] = []
+    out: list[LogMark] = []
     best = verdict.named[0] if verdict is not None and verdict.named else None
     for flags, by in ((np.abs(off) > limit, off), (sag & ~(np.abs(off) > limit), predicted - m.manifold - wanted)):
         for a, b in _stretches(flags, log, least):
             i = a + int(np.nanargmax(np.abs(by[a:b])))
-            out.append(Mark(float(log.time[a]), float(log.time[b - 1]), float(by[i]), _why(predictor, m, i, float(off[i]), limit, headroom, best, kelvin)))
+            out.append(LogMark(float(log.time[a]), float(log.time[b - 1]), float(by[i]), _why(predictor, m, i, float(off[i]), limit, headroom, best, kelvin)))
     out.sort(key=lambda x: -abs(x.by) * (x.end - x.start + 0.5))
     return tuple(sorted(out[:MOST_MARKS], key=lambda x: x.start))
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tall_heron.core.base.constants import KPA, LPH
-from tall_heron.core.base.roots import last_below
+from tall_heron.core.base.roots import bracketed_root
 from tall_heron.core.base.table_text import plain_number, separator, words_and_unit
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Curve, PumpMap
@@ -64,7 +64,7 @@ def _law(study: Study, element: Element, volts: float) -> tuple[PumpRise, Callab
 
 
 def _flow_at(law: PumpRise, pressure: float) -> float:
-    return last_below(lambda q: pressure - rise(law, q)[0], 0.0, law.last_flow * 1.2)
+    return bracketed_root(lambda q: pressure - rise(law, q)[0], 0.0, law.last_flow * 1.2)
 
 
 def rig_text(rows: Iterator[RigRow]) -> str:

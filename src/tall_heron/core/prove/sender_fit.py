@@ -14,7 +14,7 @@ LEAST = 3  # pours that make a curve
 
 
 @dataclass(frozen=True)
-class Mark:
+class SenderMark:
     """A level: volume in the tank [m3], as a share of what was poured in all [-], what the sender has [ohm], what the input reads [V] and counts, and how much one count is there [m3]."""
 
     volume: float
@@ -33,9 +33,9 @@ class SenderFit:
     volumes: tuple[float, ...]
     read: tuple[float, ...]
     fitted: tuple[float, ...]
-    table: tuple[Mark, ...]
-    unusable: Mark
-    reserve: Mark
+    table: tuple[SenderMark, ...]
+    unusable: SenderMark
+    reserve: SenderMark
     line_off: float
     line_at: float
     residual: float
@@ -101,7 +101,7 @@ def fit_sender(steps: Sequence[tuple[float, float]], sender: Sender, unusable: f
     volts = np.array([divided(float(o), sender.pull_up_ohm, sender.supply_v) for o in curve])
     counts = np.minimum((volts / count_v).astype(int), 2**sender.bits - 1)
 
-    def mark(volume: float) -> Mark:
+    def mark(volume: float) -> SenderMark:
         ohm = float(np.interp(volume, fine, curve))
         v = divided(ohm, sender.pull_up_ohm, sender.supply_v)
         count = min(int(v / count_v), 2**sender.bits - 1)
@@ -110,7 +110,7 @@ def fit_sender(steps: Sequence[tuple[float, float]], sender: Sender, unusable: f
         low, high = max(i - 2, 0), min(i + 2, len(fine) - 1)
         slope = abs(volts[high] - volts[low]) / (fine[high] - fine[low])
         wide = float(fine[same[-1]] - fine[same[0]]) if len(same) else 0.0
-        return Mark(volume, volume / float(volumes[-1]) if volumes[-1] > 0 else 0.0, ohm, v, count, float(max(count_v / slope if slope > 0 else fine[-1] - fine[0], wide)))
+        return SenderMark(volume, volume / float(volumes[-1]) if volumes[-1] > 0 else 0.0, ohm, v, count, float(max(count_v / slope if slope > 0 else fine[-1] - fine[0], wide)))
 
     top = float(volumes[-1])
     table = tuple(mark(float(volumes[0]) + (top - float(volumes[0])) * i / 10) for i in range(11))

@@ -13,8 +13,8 @@ from tall_heron.core.prove.amount import Caught
 from tall_heron.core.prove.entry import AnyEntry, Correction, Match, Note, Pours, Reading, RunEntry, SignOff, StoredEntry, Upkeep
 from tall_heron.core.prove.faults import gauge_span
 from tall_heron.core.prove.predict import Predictor, Setup
-from tall_heron.core.prove.proofs import Limit, Proof, limit_at
-from tall_heron.core.prove.rank import Point, spread
+from tall_heron.core.prove.proofs import Proof, ProofLimit, limit_at
+from tall_heron.core.prove.rank import Sample, sensitivity
 
 VACUUM_SPAN = 100e3  # Pa
 NOT_RUN, WITHIN, DOUBTFUL, OFF, NOTED = "not run", "within", "doubtful", "off", "noted"
@@ -128,7 +128,7 @@ def instrument_doubt(predictor: Predictor, name: str, proof: Proof, value: float
 
 def model_doubt(predictor: Predictor, setup: Setup) -> float:
     """How far a prediction may be off [SI], two standard deviations: parts within the tolerances of their sheets, each solved at its end; the gauge that reads it apart."""
-    return TWO * float(np.linalg.norm(spread(predictor, [setup], without=("gauge",))))
+    return TWO * float(np.linalg.norm(sensitivity(predictor, [setup], without=("gauge",))))
 
 
 def judged(predictor: Predictor, proof: Proof, reading: Reading, number: int = 0, at: str = "", corrected: bool = False) -> Judged:
@@ -148,7 +148,7 @@ def judged(predictor: Predictor, proof: Proof, reading: Reading, number: int = 0
     return Judged(number, at, reading, predicted, band, reading.doubt, verdict, tuple(steps), corrected)
 
 
-def _against(limit: Limit, value: float, doubt: float) -> str:
+def _against(limit: ProofLimit, value: float, doubt: float) -> str:
     short = max((limit.least - value) if limit.least is not None else -math.inf, (value - limit.most) if limit.most is not None else -math.inf)
     return WITHIN if short <= 0 else DOUBTFUL if short <= doubt else OFF
 
@@ -168,7 +168,7 @@ SCALES = {  # what arithmetic is shown in
 }
 
 
-def _steps(predictor: Predictor, proof: Proof, reading: Reading, predicted: float | None, band: float, limit: Limit | None) -> list[str]:
+def _steps(predictor: Predictor, proof: Proof, reading: Reading, predicted: float | None, band: float, limit: ProofLimit | None) -> list[str]:
     scale, unit = SCALES[proof.quantity]
 
     def f(x: float) -> str:
@@ -230,18 +230,18 @@ def _verdict(readings: Sequence[Judged]) -> str:
     return min((j.verdict for j in newest.values()), key=WORST.index, default=NOT_RUN)
 
 
-def points(predictor: Predictor, rows: Sequence[Tested]) -> list[Point]:
+def points(predictor: Predictor, rows: Sequence[Tested]) -> list[Sample]:
     """All readings that a circuit predicts, for the causes to explain."""
     out = []
     for t in rows:
         for j in t.readings:
             setup = t.proof.at(j.reading.conditions).setup
             if setup is not None and j.predicted is not None:
-                out.append(Point(setup, j.reading.value, max(j.doubt / TWO, 1e-9, 1e-3 * abs(j.predicted)), f"T{t.proof.number}"))
+                out.append(Sample(setup, j.reading.value, max(j.doubt / TWO, 1e-9, 1e-3 * abs(j.predicted)), f"T{t.proof.number}"))
     return out
 
 
-def possible(predictor: Predictor, rows: Sequence[Tested]) -> list[Point]:
+def possible(predictor: Predictor, rows: Sequence[Tested]) -> list[Sample]:
     """Readings that one could take next: every test that a circuit predicts and nobody has run, as it is usually read."""
     out = []
     for t in rows:
@@ -251,5 +251,5 @@ def possible(predictor: Predictor, rows: Sequence[Tested]) -> list[Point]:
         predicted = predictor.predict(setup) if setup is not None else None
         if setup is not None and predicted is not None:
             doubt = instrument_doubt(predictor, str(t.proof.row["instrument"]), t.proof, predicted)
-            out.append(Point(setup, predicted, max(doubt / TWO, 1e-9), f"T{t.proof.number}"))
+            out.append(Sample(setup, predicted, max(doubt / TWO, 1e-9), f"T{t.proof.number}"))
     return out

@@ -10,7 +10,7 @@ from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import ways
 from tall_heron.core.document.tank_inside import LIE_ACROSS
-from tall_heron.core.routing.vectors import Vector, plus
+from tall_heron.core.routing.vectors import Vector, add_vectors
 
 DRAWN_WITH = ("injectors",)  # kinds that have no body of their own
 USUAL_OUTLET_MM = 20.0
@@ -122,7 +122,7 @@ def _in_line(main: Element, parts: list[Element], within: frozenset[str]) -> Ass
     for e in parts:
         if e.id not in at and e.kind not in DRAWN_WITH:
             node = next(iter(e.ports.values()), "")
-            at[e.id] = plus(nodes.setdefault(node, (0.0, 0.0, 0.0)), Z, 45.0) if len(e.ports) == 1 else nodes.setdefault(node, (0.0, 0.0, 0.0))
+            at[e.id] = add_vectors(nodes.setdefault(node, (0.0, 0.0, 0.0)), Z, 45.0) if len(e.ports) == 1 else nodes.setdefault(node, (0.0, 0.0, 0.0))
         for node in e.ports.values():
             nodes.setdefault(node, (0.0, 0.0, 0.0))
     return Assembly(main, tuple(parts), at, bodies, nodes, {n: _outward(n, parts, nodes, at) for n in nodes}, within)
@@ -137,16 +137,16 @@ def _lay(e: Element, body: Body | None, a: str, b: str, nodes: dict[str, Vector]
     joins = [n for a, b in ways(e) if b == ways(e)[0][1] and (n := a) in nodes]
     if len(joins) > 1:  # several ways in: it stands in their middle
         here = (max(nodes[n][0] for n in joins), sum(nodes[n][1] for n in joins) / len(joins), here[2])
-    at[e.id] = plus(plus(here, X, long / 2), Y, shift)
+    at[e.id] = add_vectors(add_vectors(here, X, long / 2), Y, shift)
     for i, (_, out) in enumerate(ways(e)):
         if len({o for _, o in ways(e)}) > 1 and i:
-            nodes.setdefault(out, plus(at[e.id], Y, 45.0))
+            nodes.setdefault(out, add_vectors(at[e.id], Y, 45.0))
         else:
-            nodes.setdefault(out, plus(at[e.id], X, long / 2))
+            nodes.setdefault(out, add_vectors(at[e.id], X, long / 2))
     if e.kind in ("merge", "junction", "jet"):  # what leads into its other leg begins beside it
         for name, node in e.ports.items():
             if name != "end":
-                nodes.setdefault(node, plus(plus(at[e.id], X, -long / 2), Y, 45.0))
+                nodes.setdefault(node, add_vectors(add_vectors(at[e.id], X, -long / 2), Y, 45.0))
 
 
 def _outward(node: str, parts: list[Element], nodes: dict[str, Vector], at: dict[str, Vector]) -> tuple[Vector, ...]:
@@ -223,18 +223,18 @@ def _in_tank(main: Element, parts: list[Element], within: frozenset[str], circui
     for e in parts:
         if e.id in tops:
             top = (*tops[e.id], box.high)
-            at[e.id] = plus(top, Z, bodies[e.id].high / 2)
+            at[e.id] = add_vectors(top, Z, bodies[e.id].high / 2)
             for node in (ways(e)[0][1] if e.properties.mount == "hanger" else ways(e)[0][0],):
-                nodes[node], out[node] = plus(top, Z, bodies[e.id].high), (Z, X, BACK)
+                nodes[node], out[node] = add_vectors(top, Z, bodies[e.id].high), (Z, X, BACK)
     hung = inner is not None
     for e in parts:
         if e is main:
             nodes.setdefault(e.ports["outlet"], pickup if hung else wall[0])
             out.setdefault(e.ports["outlet"], (wall[1], Z))
             continue
-        spot = plus(pickup, BACK, 15.0 * len(nodes)) if hung else plus(wall[0], wall[1], -20.0)
-        at.setdefault(e.id, plus(spot, Z, 30.0) if hung else spot)
+        spot = add_vectors(pickup, BACK, 15.0 * len(nodes)) if hung else add_vectors(wall[0], wall[1], -20.0)
+        at.setdefault(e.id, add_vectors(spot, Z, 30.0) if hung else spot)
         for node in e.ports.values():
             if node not in nodes:
-                nodes[node], out[node] = (plus(pickup, BACK, 15.0 * len(nodes)), (Z, X)) if hung else (wall[0], (wall[1], Z))
+                nodes[node], out[node] = (add_vectors(pickup, BACK, 15.0 * len(nodes)), (Z, X)) if hung else (wall[0], (wall[1], Z))
     return Assembly(main, tuple(parts), at, bodies, nodes, out, within)

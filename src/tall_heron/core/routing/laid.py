@@ -14,7 +14,7 @@ from tall_heron.core.routing.clearance import Polyline, polyline
 from tall_heron.core.routing.outline import Outline, outline_of
 from tall_heron.core.routing.placing import Ends, Stands, facing, joints_between, stand
 from tall_heron.core.routing.run import STRAIGHT, HoseRun, Port, RunEnd
-from tall_heron.core.routing.vectors import Vector, across, less, plus, size, turned, unit
+from tall_heron.core.routing.vectors import Vector, across, add_vectors, size, subtract_vectors, turned, unit
 from tall_heron.core.routing.way import best_turned
 
 ROUND = 1.1  # of a hose's least bend, where nobody says a radius
@@ -132,14 +132,14 @@ def _at_joint(port: Port | None, here: Vector | None, other: Port | None, there:
     if port is not None or here is None:
         return port
     goal = other.seat if other is not None else there
-    return Port(here, facing(here, goal if goal is not None else plus(here, (1.0, 0.0, 0.0))))
+    return Port(here, facing(here, goal if goal is not None else add_vectors(here, (1.0, 0.0, 0.0))))
 
 
 def _end(port: Port, end: End | None, toward: Vector, turned_deg: float = 0.0) -> RunEnd:
     """An end on its port; a bent one turned toward a place, and on from there clockwise as seen from the part [deg]."""
     a, b, inserted = legs_of(end)
     angle = math.radians(end.angle_deg) if end is not None else 0.0
-    roll = across(less(toward, port.seat), port.away)
+    roll = across(subtract_vectors(toward, port.seat), port.away)
     if angle > STRAIGHT and size(roll) < 1.0:
         roll = across((0.0, 0.0, 1.0), port.away)
         roll = roll if size(roll) > 0.1 else across((1.0, 0.0, 0.0), port.away)
@@ -166,7 +166,7 @@ def lay_line(build: Build, outline: Outline, e: Element, a: Port, b: Port, lane:
         path = polyline(run.drawn())
     except ValueError as error:
         trouble = str(error)
-        run = HoseRun(_plain(a), _plain(Port(plus(b.seat, (0.0, 0.0, LEAST_LEG)) if size(less(a.seat, b.seat)) < 1.0 else b.seat, b.away)), (), radius)
+        run = HoseRun(_plain(a), _plain(Port(add_vectors(b.seat, (0.0, 0.0, LEAST_LEG)) if size(subtract_vectors(a.seat, b.seat)) < 1.0 else b.seat, b.away)), (), radius)
         path = polyline(run.drawn())
     total = float(path.along[-1])
     clamps = tuple(c for c in route.clamps if c <= total) if route.clamps is not None else by_rule(e, run) if not inside else ()

@@ -28,7 +28,7 @@ FUEL = ("feed", "return", "suction")  # roles that carry fuel under way
 
 
 @dataclass(frozen=True)
-class Limit:
+class ClearanceLimit:
     """How far a line must keep from a zone [mm], how bad it is not to, and where that comes from."""
 
     mm: float
@@ -44,7 +44,7 @@ class Near:
     clear: float
     along: float
     at: Vector
-    limit: Limit
+    limit: ClearanceLimit
 
     @property
     def short(self) -> bool:
@@ -52,7 +52,7 @@ class Near:
         return self.clear < self.limit.mm - 0.05
 
 
-def limit_for(element: Element, zone: Zone, flies: bool, guards: tuple[str, ...] = ()) -> Limit | None:
+def limit_for(element: Element, zone: Zone, flies: bool, guards: tuple[str, ...] = ()) -> ClearanceLimit | None:
     """How far a line, protected as said, must keep from a zone; None where it need not."""
     if zone.kind == "cabin" or (zone.kind in ("crush", "ground") and element.role not in FUEL):
         return None
@@ -64,7 +64,7 @@ def limit_for(element: Element, zone: Zone, flies: bool, guards: tuple[str, ...]
     state = "protected" if shielded else {"hot": "line" if element.properties.family in HARD else "bare", "moving": "flight" if flies else ""}.get(zone.kind, "")
     rows: list[dict[str, Any]] = [r for r in table("clearances") if r["zone"] == zone.kind]
     row = next((r for r in rows if (r["state"] or "") == state), rows[0] if rows else None)
-    return Limit(float(row["limit_mm"]), str(row["level"]), str(row["source"])) if row else None
+    return ClearanceLimit(float(row["limit_mm"]), str(row["level"]), str(row["source"])) if row else None
 
 
 def near_zone(line: LaidLine, zone: Zone, flies: bool) -> Near | None:

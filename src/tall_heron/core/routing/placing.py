@@ -12,7 +12,7 @@ from tall_heron.core.document.space import Place
 from tall_heron.core.routing.assembly import FLANGE_MM, NUT_MM, Assembly, Body, X, Z, assemblies_of, body_of, outlet_left, spread_out
 from tall_heron.core.routing.outline import Outline, Spot
 from tall_heron.core.routing.run import Port
-from tall_heron.core.routing.vectors import Vector, less, plus, scaled, size, unit
+from tall_heron.core.routing.vectors import Vector, add_vectors, scaled, size, subtract_vectors, unit
 
 DRAIN_MM = 120.0  # a drain under its tank
 APART = 55.0  # mm between two lines that end on one node
@@ -43,7 +43,7 @@ class Standing:
 
     def point(self, local: Vector) -> Vector:
         """A place of its own frame in the vehicle's [mm]."""
-        return plus(self.place.at, self.way(local))
+        return add_vectors(self.place.at, self.way(local))
 
 
 @dataclass
@@ -94,7 +94,7 @@ def stand(build: Build, outline: Outline) -> Stands:
         standing[a.main.id] = Standing(a, place, own is not None, a.main.kind == "tank" and place.at[1] < 0)
     valves = {}
     for i, e in enumerate(build.circuit.of_kind("vent_valve")):
-        valves[e.id] = typed[e.id].at if e.id in typed else plus(_spot(outline, "vent", i).at, (0.0, 0.0, 0.0))
+        valves[e.id] = typed[e.id].at if e.id in typed else add_vectors(_spot(outline, "vent", i).at, (0.0, 0.0, 0.0))
         home[e.id] = e.id
     vents = tuple(_spot(outline, "vent", i).at for i in range(8))
     return Stands(standing, home, valves, outline, {}, outline.spots["plenum"].at, vents)
@@ -122,7 +122,7 @@ def _spot(outline: Outline, name: str, count: int) -> Spot:
         return outline.spots[numbered]
     first = outline.spots.get(name) or outline.spots.get("selector" if name == "return selector" else "other") or Spot((0.0, 0.0, 0.0), 0.0)
     step = STEPS.get(name, (-140.0, 0.0, 0.0))
-    return Spot(plus(first.at, step, float(count)), first.yaw, first.pitch)
+    return Spot(add_vectors(first.at, step, float(count)), first.yaw, first.pitch)
 
 
 @dataclass
@@ -149,7 +149,7 @@ class Ends:
                 side = (0.0, 0.0, 1.0) if abs(away[2]) < 0.5 else (1.0, 0.0, 0.0)
                 if s.assembly.main.kind != "tank" and count and len(ways) > 1:
                     return Port(s.point(s.assembly.nodes[node]), unit(s.way(ways[min(count, len(ways) - 1)])))
-                return Port(plus(s.point(s.assembly.nodes[node]), side, APART * count), away)
+                return Port(add_vectors(s.point(s.assembly.nodes[node]), side, APART * count), away)
         return None
 
     def _nth(self, line: Element) -> int:
@@ -200,7 +200,7 @@ class Ends:
             return None, None
         s = self.stands.standing[self.stands.home[tank.id]]
         low = s.point((0.0, 0.0, 0.0))
-        return Port(low, (0.0, 0.0, -1.0)), Port(plus(low, (0.0, 0.0, -DRAIN_MM)), (0.0, 0.0, 1.0))
+        return Port(low, (0.0, 0.0, -1.0)), Port(add_vectors(low, (0.0, 0.0, -DRAIN_MM)), (0.0, 0.0, 1.0))
 
     def _spot(self, name: str, line: Element) -> Vector:
         return _spot(self.stands.outline, name, self._nth(line)).at
@@ -212,8 +212,8 @@ class Ends:
             return None, None
         s = self.stands.standing[self.stands.home[felt[i].id]]
         body = body_of(felt[i])
-        other = Port(s.point(plus(s.assembly.at[felt[i].id], Z, body.high / 2)), unit(s.way(Z)))
-        toward = less(other.seat, self.stands.plenum)
+        other = Port(s.point(add_vectors(s.assembly.at[felt[i].id], Z, body.high / 2)), unit(s.way(Z)))
+        toward = subtract_vectors(other.seat, self.stands.plenum)
         away = (-1.0 if toward[0] < 0 else 1.0, 0.0, 0.0) if abs(toward[0]) > abs(toward[1]) else (0.0, -1.0 if toward[1] < 0 else 1.0, 0.0)
         return Port(self.stands.plenum, away), other
 
@@ -242,11 +242,11 @@ def joints_between(build: Build, circuit: Circuit, stands: Stands) -> None:
 def _sum(vectors: list[Vector]) -> Vector:
     out = (0.0, 0.0, 0.0)
     for v in vectors:
-        out = plus(out, v)
+        out = add_vectors(out, v)
     return out
 
 
 def facing(port_at: Vector, to: Vector) -> Vector:
     """The direction from a place to another, or forward where they are one."""
-    d = less(to, port_at)
+    d = subtract_vectors(to, port_at)
     return unit(d) if size(d) > 1.0 else X

@@ -5,7 +5,20 @@ from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
 
-from tall_heron.core.routing.vectors import Vector, across, angle_between, carried, cross, dot, less, plus, scaled, size, turned, unit
+from tall_heron.core.routing.vectors import (
+    Vector,
+    across,
+    add_vectors,
+    angle_between,
+    cross,
+    dot,
+    parallel_transport,
+    scaled,
+    size,
+    subtract_vectors,
+    turned,
+    unit,
+)
 
 MOST_TURN = 3.1  # rad: a line that turns by more runs back on itself
 STRAIGHT = 1e-6  # rad: less is no bend, and no end that is bent
@@ -35,12 +48,12 @@ class RunEnd:
     def leaves(self) -> Vector:
         """The direction in which the hose leaves it: cos(angle) d + sin(angle) u. Raises ValueError for a bent end that is turned along its own port."""
         d = self.port.away
-        return d if self.angle < STRAIGHT else plus(scaled(d, math.cos(self.angle)), unit(across(self.roll, d)), math.sin(self.angle))
+        return d if self.angle < STRAIGHT else add_vectors(scaled(d, math.cos(self.angle)), unit(across(self.roll, d)), math.sin(self.angle))
 
     @cached_property
     def socket(self) -> Vector:
         """Where the hose begins [mm]: P + a d + b t."""
-        return plus(plus(self.port.seat, self.port.away, self.leg_a), self.leaves, self.leg_b)
+        return add_vectors(add_vectors(self.port.seat, self.port.away, self.leg_a), self.leaves, self.leg_b)
 
     @property
     def bent(self) -> bool:
@@ -77,12 +90,12 @@ class HoseRun:
     @cached_property
     def directions(self) -> list[Vector]:
         """The direction of each leg. Raises ValueError where two points lie on one another."""
-        return [unit(less(b, a)) for a, b in pairwise(self.points)]
+        return [unit(subtract_vectors(b, a)) for a, b in pairwise(self.points)]
 
     @cached_property
     def legs(self) -> list[float]:
         """How long each leg is from point to point [mm]."""
-        return [size(less(b, a)) for a, b in pairwise(self.points)]
+        return [size(subtract_vectors(b, a)) for a, b in pairwise(self.points)]
 
     @cached_property
     def turns(self) -> list[float]:
@@ -152,10 +165,10 @@ class HoseRun:
         if not (self.one.bent and self.other.bent):
             return None
         way = self.directions
-        side = across(less(self.one.port.seat, self.one.socket), way[0])
+        side = across(subtract_vectors(self.one.port.seat, self.one.socket), way[0])
         for before, after in pairwise(way):
-            side = carried(side, before, after)
-        goal = across(less(self.other.port.seat, self.other.socket), way[-1])
+            side = parallel_transport(side, before, after)
+        goal = across(subtract_vectors(self.other.port.seat, self.other.socket), way[-1])
         axis = scaled(way[-1], -1.0)
         return math.atan2(dot(cross(side, goal), axis), dot(side, goal)) % (2 * math.pi)
 
@@ -168,10 +181,10 @@ class HoseRun:
                 out.append(at)
                 continue
             axis = unit(cross(before, after))
-            start = plus(at, before, -radius * math.tan(turn / 2))
-            middle = plus(start, cross(axis, before), radius)
+            start = add_vectors(at, before, -radius * math.tan(turn / 2))
+            middle = add_vectors(start, cross(axis, before), radius)
             count = max(math.ceil(turn / step), 1)
-            out += [plus(middle, turned(less(start, middle), axis, turn * i / count)) for i in range(count + 1)]
+            out += [add_vectors(middle, turned(subtract_vectors(start, middle), axis, turn * i / count)) for i in range(count + 1)]
         return [*out, self.points[-1]]
 
 
@@ -206,8 +219,8 @@ def bent_tube(table: list[TubeBend], last: float, start: Vector, way: Vector, no
     for row in table:
         normal = turned(normal, way, row.rotation)
         tangent = row.radius * math.tan(row.angle / 2)
-        corner = plus(here, way, row.straight + tangent)
+        corner = add_vectors(here, way, row.straight + tangent)
         way = turned(way, normal, row.angle)
         out.append(corner)
-        here = plus(corner, way, tangent)
-    return [*out, plus(here, way, last)]
+        here = add_vectors(corner, way, tangent)
+    return [*out, add_vectors(here, way, last)]

@@ -11,7 +11,7 @@ from tall_heron.core.routing.clearance import Points, crossings, distance, polyl
 from tall_heron.core.routing.laid import VENT_RISE, Laid, LaidLine
 from tall_heron.core.routing.limits import keep_out
 from tall_heron.core.routing.run import HoseRun
-from tall_heron.core.routing.vectors import Vector, less, plus, size
+from tall_heron.core.routing.vectors import Vector, add_vectors, size, subtract_vectors
 from tall_heron.core.routing.way import eased
 
 MOST_CELLS, FEW_CELLS = 26_000, 8_000  # of the grid that is searched; where many lines are at once
@@ -76,13 +76,13 @@ def _too_near(laid: Laid, element: Element, run: HoseRun, zone: Zone) -> bool:
 def _alike(a: HoseRun, b: HoseRun) -> bool:
     one, other = (polyline(r.drawn()) for r in (a, b))
     s = np.linspace(0, 1, 24)
-    return max(size(less(one.at(t * one.along[-1]), other.at(t * other.along[-1]))) for t in s) < 120.0
+    return max(size(subtract_vectors(one.at(t * one.along[-1]), other.at(t * other.along[-1]))) for t in s) < 120.0
 
 
 def _way(laid: Laid, line: LaidLine, inside: bool, margin: float, cells: int) -> HoseRun | None:
     run = line.run
     stub = 0.6 * run.radius + 10.0
-    a, b = plus(run.one.socket, run.one.leaves, max(stub, _rise(line))), plus(run.other.socket, run.other.leaves, stub)
+    a, b = add_vectors(run.one.socket, run.one.leaves, max(stub, _rise(line))), add_vectors(run.other.socket, run.other.leaves, stub)
     lanes = laid.outline.inside if inside and laid.outline.inside else laid.outline.lanes
     ends = np.array([a, b])
     low = np.minimum(ends.min(axis=0), _near_lanes(lanes, ends)[0]) - ROOM
@@ -184,7 +184,7 @@ def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector], margin: floa
 
     def cost(points: list[Vector]) -> float:
         """How much of it, in mm, is nearer to something than it may be."""
-        looked = polyline(points).looked_at()[0] if size(less(points[0], points[-1])) > 1 else np.array(points)
+        looked = polyline(points).looked_at()[0] if size(subtract_vectors(points[0], points[-1])) > 1 else np.array(points)
         return sum(float((np.maximum(keep + 5.0 - distance(z, looked), 0.0)).sum()) for z, keep in guarded)
 
     def holes(points: list[Vector]) -> int:

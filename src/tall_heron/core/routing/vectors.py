@@ -6,12 +6,12 @@ Vector = tuple[float, float, float]
 NOWHERE = 1e-9  # shorter than that, a direction is none
 
 
-def plus(a: Vector, b: Vector, times: float = 1.0) -> Vector:
+def add_vectors(a: Vector, b: Vector, times: float = 1.0) -> Vector:
     """a + times b."""
     return a[0] + times * b[0], a[1] + times * b[1], a[2] + times * b[2]
 
 
-def less(a: Vector, b: Vector) -> Vector:
+def subtract_vectors(a: Vector, b: Vector) -> Vector:
     """a - b."""
     return a[0] - b[0], a[1] - b[1], a[2] - b[2]
 
@@ -46,7 +46,7 @@ def unit(a: Vector) -> Vector:
 
 def across(a: Vector, direction: Vector) -> Vector:
     """The part of it that lies across a direction."""
-    return plus(a, direction, -dot(a, direction))
+    return add_vectors(a, direction, -dot(a, direction))
 
 
 def angle_between(a: Vector, b: Vector) -> float:
@@ -61,10 +61,10 @@ def turned(a: Vector, axis: Vector, angle: float) -> Vector:
     [0.0, 1.0, 0.0]
     """
     c, s = math.cos(angle), math.sin(angle)
-    return plus(plus(scaled(a, c), cross(axis, a), s), axis, dot(axis, a) * (1 - c))
+    return add_vectors(add_vectors(scaled(a, c), cross(axis, a), s), axis, dot(axis, a) * (1 - c))
 
 
-def carried(a: Vector, before: Vector, after: Vector) -> Vector:
+def parallel_transport(a: Vector, before: Vector, after: Vector) -> Vector:
     """It taken round a bend from one direction to another without twist: turned by the bend's own rotation, and by nothing else."""
     axis = cross(before, after)
     return a if size(axis) < NOWHERE else turned(a, unit(axis), angle_between(before, after))

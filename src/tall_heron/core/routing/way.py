@@ -9,7 +9,7 @@ import numpy as np
 
 from tall_heron.core.base.graphs import cheapest
 from tall_heron.core.routing.run import HoseRun, RunEnd
-from tall_heron.core.routing.vectors import Vector, angle_between, dot, less, plus, size, unit
+from tall_heron.core.routing.vectors import Vector, add_vectors, angle_between, dot, size, subtract_vectors, unit
 
 OFF_LANE = 2.2  # times as long as it is, a way off the lanes counts
 DIRECT = 450.0  # mm that may be led straight over
@@ -31,7 +31,7 @@ def usual_way(lanes: Lanes, one: RunEnd, other: RunEnd, radius: float, lane: int
     """The corners of a line between two ends [mm], `lane` lines further to the left than the first that follows its way, going at least `rise` [mm] straight out of its first
     end; none where it can lie straight."""
     plain = HoseRun(one, other, (), radius)
-    if size(less(other.socket, one.socket)) > 1.0 and max(plain.kinks) < math.radians(KINK) and not rise:
+    if size(subtract_vectors(other.socket, one.socket)) > 1.0 and max(plain.kinks) < math.radians(KINK) and not rise:
         return ()
     a, b = _out(one, 0.6 * radius + 10.0), _out(other, 0.6 * radius + 10.0)
     return eased(one, other, _middle(lanes, a, b, lane), radius, rise)
@@ -39,7 +39,7 @@ def usual_way(lanes: Lanes, one: RunEnd, other: RunEnd, radius: float, lane: int
 
 def _middle(lanes: Lanes, a: Vector, b: Vector, lane: int) -> list[Vector]:
     """The corners on the lanes between two places, so many lines to the outside."""
-    return [plus(p, (0.0, BESIDE * lane * (-1 if p[1] < -20 else 1), 0.0)) for p in along_lanes(lanes, a, b)]
+    return [add_vectors(p, (0.0, BESIDE * lane * (-1 if p[1] < -20 else 1), 0.0)) for p in along_lanes(lanes, a, b)]
 
 
 def best_turned(lanes: Lanes, one: RunEnd, other: RunEnd, radius: float, lane: int, rise: float = 0.0) -> tuple[RunEnd, RunEnd, tuple[Vector, ...]]:
@@ -65,17 +65,17 @@ def _rolls(away: Vector) -> list[Vector]:
 def _worth(one: RunEnd, other: RunEnd, corners: tuple[Vector, ...], radius: float, wanted: list[Vector]) -> float:
     """How long a way is [mm], and what speaks against it."""
     points = [one.socket, *corners, other.socket]
-    if any(size(less(q, p)) < 1.0 for p, q in pairwise(points)):
+    if any(size(subtract_vectors(q, p)) < 1.0 for p, q in pairwise(points)):
         return math.inf
     lacks, _, turns = _lacks(points, radius)
     run = HoseRun(one, other, corners, radius)
     low = min(p[2] for p in points)
-    missed = sum(min((size(less(c, w)) for c in corners), default=math.inf) > MISSED for w in wanted)
+    missed = sum(min((size(subtract_vectors(c, w)) for c in corners), default=math.inf) > MISSED for w in wanted)
     return OFF * missed + sum(run.legs) + TURN * sum(turns) + UNFIT * (max(lacks) > 0.5) + UNFIT * max(0.0, 60.0 - low) / 60.0 + UNFIT * (max(run.kinks) > math.radians(KINK))
 
 
 def _out(end: RunEnd, far: float) -> Vector:
-    return plus(end.socket, end.leaves, far)
+    return add_vectors(end.socket, end.leaves, far)
 
 
 def along_lanes(lanes: Lanes, a: Vector, b: Vector) -> list[Vector]:
@@ -84,16 +84,16 @@ def along_lanes(lanes: Lanes, a: Vector, b: Vector) -> list[Vector]:
     places = [a, b, *(p for lane in fine for p in lane)]
     xyz = np.array(places)
     cost = OFF_LANE * np.linalg.norm(xyz[:, None] - xyz[None], axis=2) + JOIN
-    straight = size(less(b, a))
+    straight = size(subtract_vectors(b, a))
     cost[0, 1] = cost[1, 0] = straight if straight < DIRECT else OFF_LANE * straight + 2 * JOIN
     at = 2
     for lane in fine:
         for i in range(at, at + len(lane) - 1):
-            cost[i, i + 1] = cost[i + 1, i] = size(less(places[i + 1], places[i]))
+            cost[i, i + 1] = cost[i + 1, i] = size(subtract_vectors(places[i + 1], places[i]))
         at += len(lane)
     out = [places[i] for i in cheapest(cost.tolist(), 0, 1)]
     whole = [a, *out, b]
-    return [p for before, p, after in zip(whole, whole[1:], whole[2:], strict=False) if angle_between(less(p, before), less(after, p)) > math.radians(1)]
+    return [p for before, p, after in zip(whole, whole[1:], whole[2:], strict=False) if angle_between(subtract_vectors(p, before), subtract_vectors(after, p)) > math.radians(1)]
 
 
 @lru_cache(maxsize=64)
@@ -101,22 +101,22 @@ def _cut(lane: tuple[Vector, ...]) -> tuple[Vector, ...]:
     """A lane with places on its straights."""
     out: list[Vector] = []
     for p, q in pairwise(lane):
-        n = max(math.ceil(size(less(q, p)) / PIECE), 1)
-        out += [plus(p, less(q, p), k / n) for k in range(n)]
+        n = max(math.ceil(size(subtract_vectors(q, p)) / PIECE), 1)
+        out += [add_vectors(p, subtract_vectors(q, p), k / n) for k in range(n)]
     return (*out, lane[-1])
 
 
 def eased(one: RunEnd, other: RunEnd, middle: list[Vector], radius: float, rise: float = 0.0) -> tuple[Vector, ...]:
     """Corners that lead straight out of both ends and through some places, as far as bends of a radius find room: places too near for them are drawn together, or left out."""
-    corners_left = [c for i, c in enumerate(middle) if not i or size(less(c, middle[i - 1])) > SAME]
+    corners_left = [c for i, c in enumerate(middle) if not i or size(subtract_vectors(c, middle[i - 1])) > SAME]
     far = [max(0.6 * radius + 10.0, rise), 0.6 * radius + 10.0]
     for _ in range(3 * len(corners_left) + 12):
         corners = [_out(one, far[0]), *corners_left, _out(other, far[1])]
         points = [one.socket, *corners, other.socket]
-        if any(size(less(q, p)) < 1.0 for p, q in pairwise(points)):
+        if any(size(subtract_vectors(q, p)) < 1.0 for p, q in pairwise(points)):
             if not corners_left:
                 break
-            corners_left.pop(0 if size(less(corners_left[0], corners[0])) < 1.0 else -1)
+            corners_left.pop(0 if size(subtract_vectors(corners_left[0], corners[0])) < 1.0 else -1)
             continue
         lacks, need, turns = _lacks(points, radius)
         flat = [i for i in range(1, len(turns) - 1) if turns[i] < math.radians(2)]
@@ -152,17 +152,17 @@ def _two_stubs(one: RunEnd, other: RunEnd, radius: float) -> tuple[Vector, ...]:
         for b in STUBS:
             corners = [_out(one, a * radius), _out(other, b * radius)]
             points = [one.socket, *corners, other.socket]
-            if any(size(less(q, p)) < 1.0 for p, q in pairwise(points)):
+            if any(size(subtract_vectors(q, p)) < 1.0 for p, q in pairwise(points)):
                 continue
             lack = max(0.0, *_lacks(points, radius)[0])
-            long = sum(size(less(q, p)) for p, q in pairwise(points))
+            long = sum(size(subtract_vectors(q, p)) for p, q in pairwise(points))
             if best is None or (lack, long) < best[:2]:
                 best = lack, long, corners
     return _rounded(best[2]) if best is not None else ()
 
 
 def _turns(points: list[Vector]) -> list[float]:
-    ways = [unit(less(q, p)) if size(less(q, p)) > 1e-6 else (1.0, 0.0, 0.0) for p, q in pairwise(points)]
+    ways = [unit(subtract_vectors(q, p)) if size(subtract_vectors(q, p)) > 1e-6 else (1.0, 0.0, 0.0) for p, q in pairwise(points)]
     return [angle_between(p, q) for p, q in pairwise(ways)]
 
 
@@ -170,7 +170,7 @@ def _lacks(points: list[Vector], radius: float) -> tuple[list[float], list[float
     """By how much each leg is too short for the bends at its ends [mm], what each corner needs of it [mm], and by how much it turns [rad]."""
     turns = _turns(points)
     need = [radius * math.tan(min(t, 3.0) / 2) for t in turns]
-    legs = [size(less(q, p)) for p, q in pairwise(points)]
+    legs = [size(subtract_vectors(q, p)) for p, q in pairwise(points)]
     return [(need[i - 1] if i else 0.0) + (need[i] if i < len(need) else 0.0) - leg for i, leg in enumerate(legs)], need, turns
 
 

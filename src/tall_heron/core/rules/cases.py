@@ -9,7 +9,7 @@ from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.document.airspace import ONE_AIR
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.tank_shape import FILLED
-from tall_heron.core.rules.finding import LEVELS, Finding, Level, Quantity
+from tall_heron.core.rules.finding import LEVELS, Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, rail_word, solves
 from tall_heron.core.rules.suction import suction_advice
 from tall_heron.core.rules.words import MOST_NAMED, named
@@ -18,7 +18,7 @@ from tall_heron.core.study.failure_walk import LITTLE, sensor_for, walk
 from tall_heron.core.study.moments import Moment
 from tall_heron.core.study.phases import suction_need
 from tall_heron.core.study.pulsation import pulsation
-from tall_heron.core.study.requirements import Cell, Matrix, Requirement, Row, make_matrix
+from tall_heron.core.study.requirements import Cell, Matrix, MatrixRow, Requirement, make_matrix
 from tall_heron.core.study.reserves import lasts, warms
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.suction_map import margin_at
@@ -33,7 +33,7 @@ def matrix_of(study: Study) -> Matrix:
     return make_matrix(study)
 
 
-def _worse(study: Study, rows: list[Row]) -> Iterator[tuple[Row, Requirement, Cell]]:
+def _worse(study: Study, rows: list[MatrixRow]) -> Iterator[tuple[MatrixRow, Requirement, Cell]]:
     """Of each requirement the worst of some rows, where it is worse than at peak."""
     matrix = matrix_of(study)
     peak = next((r for r in matrix.rows if r.moment.case.key == "peak"), None)
@@ -47,7 +47,7 @@ def _worse(study: Study, rows: list[Row]) -> Iterator[tuple[Row, Requirement, Ce
                 yield row, column, cell
 
 
-def _findings(study: Study, rows: list[Row], do: dict[str, str], also: str) -> Iterator[Finding]:
+def _findings(study: Study, rows: list[MatrixRow], do: dict[str, str], also: str) -> Iterator[Finding]:
     """A finding for each requirement that fails in some rows, and one for those that do not solve."""
     for row, column, cell in _worse(study, rows):
         findings = cell_finding(row.moment, column, cell, do.get(column.key, do[""]), rail_word(study))
@@ -59,7 +59,7 @@ def _findings(study: Study, rows: list[Row], do: dict[str, str], also: str) -> I
 
 def cell_finding(moment: Moment, column: Requirement, cell: Cell, do: str, word: str = "rail") -> Finding:
     """A requirement that is missed at a moment, as a finding."""
-    figures = {"value": Quantity(cell.value, column.quantity), "limit": Quantity(cell.beside if column.key == "rail" and cell.beside is not None else cell.limit, column.quantity)}
+    figures = {"value": FindingFigure(cell.value, column.quantity), "limit": FindingFigure(cell.beside if column.key == "rail" and cell.beside is not None else cell.limit, column.quantity)}
     what = {"rail": f"the {word} shows {{value}}, {{limit}} required", "spare": "{value} headroom, {limit} required", "suction": "{value} vapor margin at the inlet, {limit} required"}
     what |= {"duty": "open {value} of the time, {limit} allowed", "reach": "{value} of the tank is out of reach, {limit} allowed", "back": "{value} behind the regulator, {limit} allowed"}
     what |= {"amps": f"the pumps draw {cell.value:.0f} A, {cell.limit:g} A is what an alternator spares"}
@@ -68,13 +68,13 @@ def cell_finding(moment: Moment, column: Requirement, cell: Cell, do: str, word:
     return Finding(level, cell.part, title, f"{moment.says[:1].upper()}{moment.says[1:]}.", do, figures, moment.case.key, "cases")
 
 
-def _rows(study: Study, keep: Callable[[Row], bool]) -> list[Row]:
+def _rows(study: Study, keep: Callable[[MatrixRow], bool]) -> list[MatrixRow]:
     return [r for r in matrix_of(study).rows if keep(r)]
 
 
 def clogged(study: Study) -> Iterator[Finding]:
     """A filter that is half full of dirt is still in the car; what it takes when new says little."""
-    rows = [Row(r.moment, {k: c for k, c in r.cells.items() if not k.startswith("drop")}, r.trouble) for r in _rows(study, lambda r: r.moment.case.key.endswith(" clogged"))]
+    rows = [MatrixRow(r.moment, {k: c for k, c in r.cells.items() if not k.startswith("drop")}, r.trouble) for r in _rows(study, lambda r: r.moment.case.key.endswith(" clogged"))]
     do = {"": "Fit a larger filter, or change it sooner; a gauge before and one behind it tells when.", "suction": "Fit a coarser or larger pre-filter before the pump, and the fine filter behind it."}
     yield from _findings(study, rows, do, f"Half of its area clogged drops {house_figure('half_clogged'):g} times as much.")
 
@@ -117,7 +117,7 @@ def overrun(study: Study) -> Iterator[Finding]:
         cell = row.cells.get("rail")
         if cell is None or cell.beside is None or cell.beside <= 0 or cell.value <= (1 + house_figure("rail_over_stop")) * cell.beside:
             continue
-        figures = {"over": Quantity(cell.value - cell.beside, "pressure_difference"), "asked": Quantity(cell.beside, "pressure")}
+        figures = {"over": FindingFigure(cell.value - cell.beside, "pressure_difference"), "asked": FindingFigure(cell.beside, "pressure")}
         why = "All that the pumps give goes back then. Nothing is burned, so it harms nothing; the first tip-in after it is rich."
         title = f"Off the throttle the {rail_word(study)} reads {{over}} over its target of {{asked}}"
         yield Finding("Note", "", title, why, "Live with it, or fit a larger return.", figures, row.moment.case.key, "cases")
@@ -148,7 +148,7 @@ def soon_over(study: Study) -> Iterator[Finding]:
         title = f"When {o.failure.part} {o.failure.what}, {fills.tank} runs over in {(seconds or 0.0) / 60:.0f} min"
         why = "It gains {gains} more than is drawn from it, from half full on; then fuel leaves by its vent."
         do = "Turn feed and return with one lever, return to the tank that is drawn from, and let its vent discharge where fuel does no harm."
-        yield Finding("Check" if flies(study) else "Note", o.failure.part, title, why, do, {"gains": Quantity(fills.flow, "volume_flow")}, o.failure.key, "cases")
+        yield Finding("Check" if flies(study) else "Note", o.failure.part, title, why, do, {"gains": FindingFigure(fills.flow, "volume_flow")}, o.failure.key, "cases")
 
 
 def pot_runs_out(study: Study) -> Iterator[Finding]:
@@ -175,7 +175,7 @@ def warmed_up(study: Study) -> Iterator[Finding]:
     limit = suction_need(pump) if pump is not None else 0.0
     if then is None or then >= limit or clear[0] < limit:
         return
-    figures = {name: Quantity(x, "pressure_difference") for name, x in (("then", then), ("now", clear[0]), ("limit", limit))} | {"hot": Quantity(celsius + CELSIUS, "temperature")}
+    figures = {name: FindingFigure(x, "pressure_difference") for name, x in (("then", then), ("now", clear[0]), ("limit", limit))} | {"hot": FindingFigure(celsius + CELSIUS, "temperature")}
     title = f"After {seconds / 60:.0f} min of hot idle the inlet of {clear[1]} has {{then}} of vapor margin"
     why = f"The tank has warmed by {rise:.0f} K to {{hot}}; cold it had {{now}}, and the pump needs {{limit}}."
     yield Finding("Check", clear[1], title, why, f"Turn a pump down or off at idle, return less, or cool the return. {suction_advice(study, clear[1])}", figures, "peak", "cases")

@@ -9,7 +9,7 @@ from tall_heron.core.electrics.feeds import drop_allowed, takes_mm2
 from tall_heron.core.electrics.sender import make_sender_sheet
 from tall_heron.core.electrics.wire import area_mm2
 from tall_heron.core.routing.loom_way import nearest_line
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.route import laid_of
 from tall_heron.core.rules.rule import Rule, flies
 from tall_heron.core.rules.wired import first_pump, harness_in, wire_finding
@@ -40,7 +40,7 @@ def too_much_lost(study: Study) -> Iterator[Finding]:
                 f"{pump} loses {{lost}} in its wires; {{limit}} is the most",
                 "A pump on less voltage turns slower: what the wire drops is missing in flow, most where most is needed.",
                 _less_lost(study, pump),
-                {"lost": Quantity(lost, "voltage"), "limit": Quantity(limit, "voltage")},
+                {"lost": FindingFigure(lost, "voltage"), "limit": FindingFigure(limit, "voltage")},
                 case,
             )
 
@@ -67,7 +67,7 @@ def wire_under_fuse(study: Study) -> Iterator[Finding]:
                 f"Wire {wire.number} of {wire.size} carries {{carries}}, and its fuse is {{fuse}}",
                 "A fuse protects the wire. Behind one that is larger the wire glows first, beside fuel.",
                 "Take thicker wire, wire for more heat, a cooler way, or a smaller fuse where the pump allows it.",
-                {"carries": Quantity(wire.carries_a, "current"), "fuse": Quantity(fuse, "current")},
+                {"carries": FindingFigure(wire.carries_a, "current"), "fuse": FindingFigure(fuse, "current")},
             )
 
 
@@ -83,7 +83,7 @@ def fuse_wrong(study: Study) -> Iterator[Finding]:
                 f"No fuse is large enough for {f.pump}, which draws {{need}}",
                 "Without a fuse a worn wire is a fire.",
                 "Share the flow between pumps.",
-                {"need": Quantity(need, "current")},
+                {"need": FindingFigure(need, "current")},
                 case,
             )
         elif f.fuse < need:
@@ -93,7 +93,7 @@ def fuse_wrong(study: Study) -> Iterator[Finding]:
                 f"{f.pump} draws up to {{need}} and its fuse is {{fuse}}",
                 "It blows where the pump works hardest: at full load, or with its relief open.",
                 f"Fit a fuse of {house_figure('fuse_least'):g} to {house_figure('fuse_most'):g} times the highest current, and the wire for it.",
-                {"need": Quantity(need, "current"), "fuse": Quantity(f.fuse, "current")},
+                {"need": FindingFigure(need, "current"), "fuse": FindingFigure(f.fuse, "current")},
                 case,
             )
 
@@ -109,7 +109,7 @@ def fuse_large(study: Study) -> Iterator[Finding]:
                 f"The fuse of {f.pump}, {{fuse}}, is more than {{most}}",
                 "A pump that seizes draws a little more than it should and heats for minutes before such a fuse goes.",
                 f"Fit the next one over {house_figure('fuse_least'):g} times what it draws.",
-                {"fuse": Quantity(f.branch.fuse_a, "current"), "most": Quantity(most, "current")},
+                {"fuse": FindingFigure(f.branch.fuse_a, "current"), "most": FindingFigure(most, "current")},
             )
 
 
@@ -133,7 +133,7 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
                 f"{c.relay.name} is rated {{rated}} and carries up to {{need}}",
                 "A contact over its rating welds: then nothing stops the pump.",
                 "Fit a larger relay, or one for each pump.",
-                {"rated": Quantity(c.rated, "current"), "need": Quantity(c.ampere, "current")},
+                {"rated": FindingFigure(c.rated, "current"), "need": FindingFigure(c.ampere, "current")},
             )
     most = house_figure("kill_a")
     if harness.wiring.cut_off.kill != "none" and harness.together > most:
@@ -143,7 +143,7 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
             "The pumps draw {need} through the kill switch, which is made for {rated}",
             "A switch over its rating grows hot, and welds when it is thrown.",
             "Let the kill switch open a contactor's coil.",
-            {"rated": Quantity(most, "current"), "need": Quantity(harness.together, "current")},
+            {"rated": FindingFigure(most, "current"), "need": FindingFigure(harness.together, "current")},
         )
     for f in harness.feeds.values():
         for what, rated, share in (("connector", f.branch.connector_a, 1.0), ("switch", f.branch.switch_a if not f.branch.relay else None, house_figure("switch_share"))):
@@ -155,7 +155,7 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
                     f"The {what} of {f.pump} carries {{rated}}{more} and the pump draws up to {{need}}",
                     "It grows hot, loses voltage, and at last opens or melts.",
                     f"Fit a larger {what}{', or a relay' if what == 'switch' else ''}.",
-                    {"rated": Quantity(rated * share, "current"), "need": Quantity(f.highest, "current")},
+                    {"rated": FindingFigure(rated * share, "current"), "need": FindingFigure(f.highest, "current")},
                 )
 
 
@@ -229,7 +229,7 @@ def alternator_short(study: Study) -> Iterator[Finding]:
         f"At {worst.name.lower()} the alternator gives {{gives}} and {{takes}} is taken",
         f"The battery gives the rest, the voltage falls, and the pumps with it.{guess}",
         "Fit a larger alternator or a smaller pulley, stage a pump, or shed loads.",
-        {"gives": Quantity(worst.gives, "current"), "takes": Quantity(worst.pumps + worst.loads, "current")},
+        {"gives": FindingFigure(worst.gives, "current"), "takes": FindingFigure(worst.pumps + worst.loads, "current")},
         worst.case,
     )
 
@@ -244,7 +244,7 @@ def not_to_landing(study: Study) -> Iterator[Finding]:
             "Without the alternator the battery lasts {minutes}; {wanted} is required",
             "Then the pumps stop, and the engine with them.",
             "Fit a larger or a second battery, shed more loads, or land sooner.",
-            {"minutes": Quantity(60 * alone.minutes, "duration"), "wanted": Quantity(60 * wanted, "duration")},
+            {"minutes": FindingFigure(60 * alone.minutes, "duration"), "wanted": FindingFigure(60 * wanted, "duration")},
             "low voltage",
         )
 
@@ -305,7 +305,7 @@ def no_relay(study: Study) -> Iterator[Finding]:
                 f"{f.pump} draws up to {{need}} and hangs at no relay",
                 "Its current runs through cabin, ignition lock and switch: long wires, hot contacts, and nothing that could stop it by itself.",
                 "Let a relay near the battery feed it, and the switch the relay's coil.",
-                {"need": Quantity(f.highest, "current")},
+                {"need": FindingFigure(f.highest, "current")},
             )
 
 
@@ -329,7 +329,7 @@ def battery_in_vapour(study: Study) -> Iterator[Finding]:
                 f"The battery stands {{apart}} from {element.id}; {{limit}} is the least",
                 "Vapor lies around a tank that is filled or leaks, and a battery's terminals spark when a clamp comes off.",
                 "Move the battery on the page of the route, or box it and vent the box outside.",
-                {"apart": Quantity(apart / 1000, "length"), "limit": Quantity(limit / 1000, "length")},
+                {"apart": FindingFigure(apart / 1000, "length"), "limit": FindingFigure(limit / 1000, "length")},
                 station="wiring",
             )
 
@@ -345,7 +345,7 @@ def near_fuel_lines(study: Study) -> Iterator[Finding]:
             f"The straight way of {n.pump}'s wire passes {n.line} at {{near}}; {{limit}} is the least",
             "Wire that chafes beside fuel needs only one spark. Where it lies is taken from battery and pump, not drawn.",
             "Route it above the line and {limit} off, or clamp both so that neither can reach the other.",
-            {"near": Quantity(max(n.mm, 0.0) / 1000, "length"), "limit": Quantity(limit / 1000, "length")},
+            {"near": FindingFigure(max(n.mm, 0.0) / 1000, "length"), "limit": FindingFigure(limit / 1000, "length")},
             station="wiring",
             spot=n.at,
         )

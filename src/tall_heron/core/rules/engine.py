@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from tall_heron.core.document.kinds import BURNERS, KINDS
-from tall_heron.core.rules.finding import Finding, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.rules.rule import Rule, always, elements, has
 from tall_heron.core.study.study import Study
 
@@ -15,7 +15,7 @@ def efficiency(study: Study) -> Iterator[Finding]:
     """Power over the heat of the fuel burned."""
     share = study.brief.power / (study.fuel_demand.mass_flow * study.fuel_demand.fuel.heating_value)
     if not LEAST <= share <= MOST:
-        figures = {"share": Quantity(share, "fraction"), "least": Quantity(LEAST, "fraction"), "most": Quantity(MOST, "fraction")}
+        figures = {"share": FindingFigure(share, "fraction"), "least": FindingFigure(LEAST, "fraction"), "most": FindingFigure(MOST, "fraction")}
         why = (
             "Engines turn {least} to {most} of the fuel's heat into power; a consumption outside that is a slip of the pen or of the unit."
         )
@@ -34,7 +34,7 @@ def pump_e85_varies(study: Study) -> Iterator[Finding]:
     """What is sold as E85 is not one fuel."""
     if study.brief.ethanol_range != "as named":
         return
-    figures = {"least": Quantity(E85_LEAST, "fraction"), "most": Quantity(E85_MOST, "fraction")}
+    figures = {"least": FindingFigure(E85_LEAST, "fraction"), "most": FindingFigure(E85_MOST, "fraction")}
     why = f"From the pump it holds {{least}} to {{most}} ethanol by the season; the class of {study.brief.season} is assumed. Less ethanol needs less fuel but boils sooner."
     yield Finding(
         "Note",

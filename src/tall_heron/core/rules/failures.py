@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, elements, flies, solves
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.study.pump_out import ALL_LEFT, left_without, silent_without
@@ -17,7 +17,7 @@ def pump_out_in_flight(study: Study) -> Iterator[Finding]:
     if left is None or left[0] > ALL_LEFT:
         return
     share, parts = left
-    figures = {"left": Quantity(share, "fraction")}
+    figures = {"left": FindingFigure(share, "fraction")}
     do = "Fit a second pump in parallel with its own check valve, wiring and switch, or a larger one, so that each alone feeds take-off power."
     if share < NONE_LEFT:
         pumps = len(elements(study, "pump"))

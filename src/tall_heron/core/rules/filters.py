@@ -8,7 +8,7 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.path import downstream, upstream
 from tall_heron.core.rules.arrows import points_against
-from tall_heron.core.rules.finding import Finding, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.rules.words import named
 from tall_heron.core.study.cases import fuels_met
@@ -35,7 +35,7 @@ def filter_order(study: Study) -> Iterator[Finding]:
         coarser = [f for f in after.values() if f.properties.micron and e.properties.micron and e.properties.micron < f.properties.micron]
         if coarser and e.properties.micron and coarser[0].properties.micron:
             f = coarser[0]
-            figures = {"micron": Quantity(e.properties.micron / 1e6, "fineness"), "after": Quantity(coarser[0].properties.micron / 1e6, "fineness")}
+            figures = {"micron": FindingFigure(e.properties.micron / 1e6, "fineness"), "after": FindingFigure(coarser[0].properties.micron / 1e6, "fineness")}
             title = f"{e.id} is finer than {f.id}: {{micron}} before the pump, {{after}} after it"
             why = "The suction side catches what the pressure side was fitted for; it clogs first, and a starved pump boils its fuel."
             yield Finding("Stop", e.id, title, why, f"Change {e.id} and {f.id} over, or fit 100 µm before and 10 µm after.", figures)
@@ -67,7 +67,7 @@ def too_fine_before(study: Study) -> Iterator[Finding]:
     for e in before.values():
         finer = any(f.properties.micron and e.properties.micron and e.properties.micron < f.properties.micron for f in after.values())
         if e.properties.micron and e.properties.micron < least and not finer:
-            figures = {"micron": Quantity(e.properties.micron / 1e6, "fineness"), "limit": Quantity(least / 1e6, "fineness")}
+            figures = {"micron": FindingFigure(e.properties.micron / 1e6, "fineness"), "limit": FindingFigure(least / 1e6, "fineness")}
             title = f"{e.id} is {{micron}}; before a pump {{limit}} is the finest"
             why = "A fine element loads up and pulls the pump's inlet toward boiling."
             yield Finding(
@@ -81,7 +81,7 @@ def takes_too_much(study: Study) -> Iterator[Finding]:
     for e in elements(study, "filter"):
         takes = abs(study.friction(study.peak, e.id))
         if takes > limit:
-            figures = {"takes": Quantity(takes, "pressure_difference"), "limit": Quantity(limit, "pressure_difference")}
+            figures = {"takes": FindingFigure(takes, "pressure_difference"), "limit": FindingFigure(limit, "pressure_difference")}
             title, why = f"{e.id}: pressure drop {{takes}} clean; {{limit}} allowed", "Due for a change it drops about three times as much."
             yield Finding("Check", e.id, title, why, "Fit a larger filter, or two side by side.", figures, "peak")
 
@@ -92,7 +92,7 @@ def element_in_alcohol(study: Study) -> Iterator[Finding]:
     for e in elements(study, *FILTERS):
         most = e.properties.ethanol_max_percent
         if e.properties.medium == "paper" and most is not None and (worst.ethanol * 100 > most or worst.methanol):
-            figures = {"most": Quantity(most / 100, "fraction")}
+            figures = {"most": FindingFigure(most / 100, "fraction")}
             title = f"{e.id} paper will not last in {worst.name}"
             why = "Alcohol softens the resin that binds the paper, good for {most} ethanol at most; the element sheds into the injectors."
             yield Finding("Stop", e.id, title, why, "Fit glass fiber or steel mesh.", figures)

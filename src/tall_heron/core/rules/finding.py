@@ -16,7 +16,7 @@ def worst_level(levels: Iterable[str]) -> str:
 
 
 @dataclass(frozen=True)
-class Quantity:
+class FindingFigure:
     """A number of a finding in SI with its `quantity` (a name in units.QUANTITIES), for the page to show in the reader's unit."""
 
     value: float
@@ -33,7 +33,7 @@ class Finding:
     title: str
     why: str
     do: str
-    figures: dict[str, Quantity] = field(default_factory=dict)
+    figures: dict[str, FindingFigure] = field(default_factory=dict)
     case: str = ""
     station: Station = "circuit"
     rule: str = ""

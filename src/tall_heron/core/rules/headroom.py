@@ -6,7 +6,7 @@ from dataclasses import replace
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.rules import words
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, solves, solves_with
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.study.delivery import pump_doubt
@@ -39,13 +39,13 @@ def pump_margin(study: Study) -> Iterator[Finding]:
             continue
         short = headroom < 0 or sags
         figures = {
-            "limit": Quantity(max(limit, doubt), "fraction"),
-            "deliver": Quantity(study.capacity(solved), "volume_flow"),
-            "burn": Quantity(solved.case.demand, "volume_flow"),
-            "voltage": Quantity(solved.solution.voltage(pumps[0].id) or 0.0, "voltage"),
+            "limit": FindingFigure(max(limit, doubt), "fraction"),
+            "deliver": FindingFigure(study.capacity(solved), "volume_flow"),
+            "burn": FindingFigure(solved.case.demand, "volume_flow"),
+            "voltage": FindingFigure(solved.solution.voltage(pumps[0].id) or 0.0, "voltage"),
         }
         if short and error is not None and (sags or error[0] < 0):
-            figures["sag"] = Quantity(max(-error[0], 0.0), "pressure")
+            figures["sag"] = FindingFigure(max(-error[0], 0.0), "pressure")
             title = f"{named(names)} cannot keep up at {solved.case.title.lower()}: {'the pressure at the bowl' if study.brief.carburetted else 'the rail'} sags {{sag}}"
             why = "At {voltage} the pumps can feed {deliver} and the demand is {burn}. Low rail pressure leans the engine under full load."
         else:
@@ -78,7 +78,7 @@ def gross_excess(study: Study) -> Iterator[Finding]:
         return
     pumps = [p.id for p in study.feed_path.pumps]
     heat = tank_heat(study)
-    figures = {"over": Quantity(over, "fraction"), "most": Quantity(most, "fraction")}
+    figures = {"over": FindingFigure(over, "fraction"), "most": FindingFigure(most, "fraction")}
     title = f"{does(pumps, 'gives', 'give')} {{over}} more than {'even later power' if later else 'the engine'} demands at peak"
     why = f"Beyond {{most}} the rest only goes round: {pump_current(study.peak):.0f} A, a larger return, and a tank that warms by {heat.rise:.0f} K in an hour of idling."
     yield Finding("Note", pumps[0], title, why, "Fit a smaller pump, stage one, or leave it where more power is to come.", figures, "peak")
@@ -89,7 +89,7 @@ def never_on(study: Study) -> Iterator[Finding]:
     for pump in elements(study, "pump"):
         if pump.stage is None or not all(pump.id in solved.case.point.off for solved in study.solved.values()):
             continue
-        figures = {"at": Quantity(pump.stage.at * (KPA if pump.stage.by == "boost" else 1.0), "pressure" if pump.stage.by == "boost" else "fraction")}
+        figures = {"at": FindingFigure(pump.stage.at * (KPA if pump.stage.by == "boost" else 1.0), "pressure" if pump.stage.by == "boost" else "fraction")}
         at = {"boost": "{at} of boost", "speed": f"{pump.stage.at:g} rpm", "duty": "{at} of duty"}[pump.stage.by]
         unboosted = pump.stage.by == "boost" and not study.brief.boosted
         why = "The brief has no boost: it never runs." if unboosted else "No case of the brief gets there: it never runs."

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.kinds import KINDS, LINES, PIPES
-from tall_heron.core.rules.finding import Finding, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.sheets.cut_list import make_cut_rows
 from tall_heron.core.study.shut_off import shut_off_pressures
@@ -19,13 +19,13 @@ def over_working_pressure(study: Study) -> Iterator[Finding]:
         met = [p for s in study.solved.values() for n in e.ports.values() if (p := s.solution.nodes.get(n)) is not None]
         blocked = max((shut_off.get(n, 0.0) for n in e.ports.values()), default=0.0)
         if most is not None and (not met or max(met) <= most * 1000) and blocked > most * 1000:
-            figures = {"meets": Quantity(blocked, "pressure"), "bears": Quantity(most * 1000, "pressure")}
+            figures = {"meets": FindingFigure(blocked, "pressure"), "bears": FindingFigure(most * 1000, "pressure")}
             title = f"{e.id} would meet {{meets}} with the return blocked; it is made for {{bears}}"
             why = "A pinched return or a regulator that sticks shut brings the pumps to their relief or the end of their map."
             do = f"Fit a {KINDS[e.kind].word} made for it, or a relief that opens below."
             yield Finding("Check", e.id, title, why, do, figures, station="circuit" if e.kind == "filter" else "hoses")
         if most is not None and met and max(met) > most * 1000:
-            figures = {"meets": Quantity(max(met), "pressure"), "bears": Quantity(most * 1000, "pressure")}
+            figures = {"meets": FindingFigure(max(met), "pressure"), "bears": FindingFigure(most * 1000, "pressure")}
             title, why = f"{e.id} meets {{meets}} and is made for {{bears}}", "A quarter of its burst pressure is what it may carry."
             yield Finding(
                 "Stop",
@@ -61,7 +61,7 @@ def short_and_bent(study: Study) -> Iterator[Finding]:
         bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg > 0]
         known = e.length is not None and e.length.source == "measured" and e.clock_source in ("measured", "route")
         if cut.cut_mm is not None and len(bent) == 2 and cut.cut_mm / 1000 < limit and not known:
-            figures = {"cut": Quantity(cut.cut_mm / 1000, "length"), "limit": Quantity(limit, "length")}
+            figures = {"cut": FindingFigure(cut.cut_mm / 1000, "length"), "limit": FindingFigure(limit, "length")}
             title = f"{e.id} is short, {{cut}}, with both ends bent"
             yield Finding(
                 "Note" if e.length is not None and e.length.guessed else "Check",

@@ -8,7 +8,7 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Injectors
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.hydraulics.compile import injectors_full_flow
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, elements, solves, solves_with
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.injector_duty import dead_share
@@ -25,10 +25,10 @@ def injector_duty(study: Study) -> Iterator[Finding]:
         duty, opening, across, solved = max(met, key=lambda x: x[0])
         if duty > part.duty_limit:
             figures = {
-                "duty": Quantity(duty, "fraction"),
-                "limit": Quantity(part.duty_limit, "fraction"),
-                "across": Quantity(across, "pressure"),
-                "opening": Quantity(opening, "fraction"),
+                "duty": FindingFigure(duty, "fraction"),
+                "limit": FindingFigure(part.duty_limit, "fraction"),
+                "across": FindingFigure(across, "pressure"),
+                "opening": FindingFigure(opening, "fraction"),
             }
             level: Level = "Stop" if duty > 1 else "Check"
             on = f" on {solved.case.fuel.name}" if solved is not study.peak else ""
@@ -62,7 +62,7 @@ def auxiliary_starved(study: Study) -> Iterator[Finding]:
             continue
         wanted, got = study.wanted(solved, part), link.flow if link is not None else 0.0
         if got < (1 - allowance(study.brief, "rail_error_check")) * wanted:
-            figures = {"got": Quantity(got, "volume_flow"), "wanted": Quantity(wanted, "volume_flow")}
+            figures = {"got": FindingFigure(got, "volume_flow"), "wanted": FindingFigure(wanted, "volume_flow")}
             why = "It was sized for {wanted}; what it feeds runs lean by the difference, and nothing measures it."
             do = "Size its jet for the pressure that stands there, or move the tap to where the pressure holds."
             yield Finding("Stop", e.id, f"{e.id} gets {{got}} of {{wanted}}", why, do, figures, "peak")

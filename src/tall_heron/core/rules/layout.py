@@ -6,7 +6,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.airspace import airspaces
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.path import reach, upstream, ways
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, flies, has
 from tall_heron.core.rules.words import MOST_NAMED, does, named
 from tall_heron.core.study.lift import lifts, lost, overflow_pressure
@@ -96,7 +96,7 @@ def trapped_liquid(study: Study) -> Iterator[Finding]:
     for s in sections(study):
         if not s.trapped:
             continue
-        figures = {"low": Quantity(s.rise[0], "pressure_difference"), "high": Quantity(s.rise[1], "pressure_difference"), "holds": Quantity(s.volume, "volume")}
+        figures = {"low": FindingFigure(s.rise[0], "pressure_difference"), "high": FindingFigure(s.rise[1], "pressure_difference"), "holds": FindingFigure(s.volume, "volume")}
         why = f"{named(s.parts[:MOST_NAMED])} {'hold' if len(s.parts) > 1 else 'holds'} {{holds}} then, which rises by {{low}} to {{high}} for each kelvin it warms."
         when = f"when {s.shut} is shut" if s.shut else "when the engine stops"
         level: Level = "Check" if s.shut else "Stop"
@@ -150,7 +150,7 @@ def lift_too_small(study: Study) -> Iterator[Finding]:
     for lift in lifts(study):
         brings, loses = lift.lifted(solved), lost(study, lift, solved)
         if brings < (1 + headroom) * loses:
-            figures = {"lifts": Quantity(brings, "volume_flow"), "loses": Quantity(loses, "volume_flow"), "spare": Quantity(headroom, "fraction")}
+            figures = {"lifts": FindingFigure(brings, "volume_flow"), "loses": FindingFigure(loses, "volume_flow"), "spare": FindingFigure(headroom, "fraction")}
             title = f"{does([p.id for p in lift.pumps], 'lifts', 'lift')} {{lifts}} into {lift.pot.id}, which loses {{loses}} at peak"
             level: Level = "Stop" if brings < (1 - EVEN) * loses else "Check"
             why = "Less than {spare} headroom, and the surge tank empties on a long pull; the main pumps then draw air."
@@ -171,7 +171,7 @@ def overflow_too_small(study: Study) -> Iterator[Finding]:
         surplus = max(lift.lifted(solved) - solved.case.demand, 0.0)
         takes = overflow_pressure(solved, lines[0], surplus)
         if takes > most:
-            figures = {"takes": Quantity(takes, "pressure_difference"), "flow": Quantity(surplus, "volume_flow"), "limit": Quantity(most, "pressure_difference")}
+            figures = {"takes": FindingFigure(takes, "pressure_difference"), "flow": FindingFigure(surplus, "volume_flow"), "limit": FindingFigure(most, "pressure_difference")}
             title = f"{lines[0].id} takes {{takes}} of the {{flow}} that {lift.pot.id} must shed"
             why = "More than {limit} stands in a surge tank that is made for none."
             yield Finding("Check", lines[0].id, title, why, "Fit a larger or shorter overflow, or a smaller lift pump.", figures, "idle", station="hoses")

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.physics.fuel import Fuel
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.shelf.own_part import STEM
 from tall_heron.core.shelf.suits import made_for, spoken_of
@@ -36,8 +36,8 @@ def _named(study: Study, e: Element) -> str:
     return fuel.name if fuel is not None else ""
 
 
-def _most(e: Element) -> dict[str, Quantity]:
-    return {"most": Quantity((e.properties.ethanol_max_percent or 0.0) / 100, "fraction")}
+def _most(e: Element) -> dict[str, FindingFigure]:
+    return {"most": FindingFigure((e.properties.ethanol_max_percent or 0.0) / 100, "fraction")}
 
 
 def hose_not_for_this_fuel(study: Study) -> Iterator[Finding]:

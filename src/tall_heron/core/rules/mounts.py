@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from tall_heron.core.document.mounts import IN_TANK, Hung, hung_pumps, stands_outside
 from tall_heron.core.document.path import upstream, ways
 from tall_heron.core.document.tank_shape import depth_mm
-from tall_heron.core.rules.finding import Finding, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.rules.rule import Rule, elements
 from tall_heron.core.study.study import Study
 
@@ -24,7 +24,7 @@ def hangs_outside(study: Study) -> Iterator[Finding]:
             continue
         between = [*hung.outside, *hung.lines]
         led = sum(e.length.mm for e in hung.lines if e.length is not None) / 1000
-        figures = {"led": Quantity(led, "length"), "holds": Quantity(hung.reaches_mm / 1000, "length")}
+        figures = {"led": FindingFigure(led, "length"), "holds": FindingFigure(hung.reaches_mm / 1000, "length")}
         tank = hung.tank.id if hung.tank is not None else "its tank"
         title = f"{hung.pump.id} is an in-tank pump mounted outside, behind {between[0].id}"
         if not hung.outside:
@@ -43,7 +43,7 @@ def _under_its_tank(study: Study, hung: Hung) -> Iterator[Finding]:
     deep = depth_mm(facts)
     if floor <= over and (deep is None or over <= deep / 1000):
         return
-    figures = {"off": Quantity(abs(over), "length")}
+    figures = {"off": FindingFigure(abs(over), "length")}
     title = f"{hung.pump.id} is an in-tank pump mounted {{off}} {'under' if over < 0 else 'over'} the outlet of {hung.tank.id}: outside it"
     why = "The fuel round it is what cools and quiets it, and its seals and terminals are not made for air and spray."
     yield Finding("Check", hung.pump.id, title, why, f"Hang it in {hung.tank.id}, or fit an external pump.", figures)
@@ -64,7 +64,7 @@ def too_long_for_its_tank(study: Study) -> Iterator[Finding]:
     for hung in hung_pumps(study.build.circuit):
         long, deep = hung.pump.properties.long_mm, depth_mm(hung.tank.properties) if hung.tank is not None else None
         if hung.within and hung.tank is not None and long is not None and deep is not None and long > deep:
-            figures = {"long": Quantity(long / 1000, "length"), "deep": Quantity(deep / 1000, "length")}
+            figures = {"long": FindingFigure(long / 1000, "length"), "deep": FindingFigure(deep / 1000, "length")}
             title = f"{hung.pump.id} is {{long}} long; {hung.tank.id} is {{deep}} deep"
             yield Finding("Check", hung.pump.id, title, "Upright on its pump hanger it does not go in.", "Fit a shorter pump, a deeper tank or a sump, or lay it along the floor.", figures)
 

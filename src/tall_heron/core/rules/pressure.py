@@ -9,7 +9,7 @@ from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import downstream, upstream, ways
 from tall_heron.core.hydraulics.results import BEYOND_TABLE, BEYOND_VOLTS
 from tall_heron.core.rules import words
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, rail_word, solves, solves_with
 from tall_heron.core.shelf.suits import runs_on, wound_for
 from tall_heron.core.study.delivery import turns_back
@@ -34,7 +34,7 @@ def return_too_small(study: Study) -> Iterator[Finding]:
         back = [e for e in downstream(study.build.circuit, regulator) if e.id in solved.solution.links]
         losses = {e.id: solved.solution.links[e.id].loss or 0.0 for e in back} | {regulator.id: link.loss or 0.0}
         worst = max(losses, key=lambda x: losses[x])
-        figures = {"high": Quantity(off, "pressure"), "flow": Quantity(link.flow, "volume_flow"), "takes": Quantity(losses[worst], "pressure")}
+        figures = {"high": FindingFigure(off, "pressure"), "flow": FindingFigure(link.flow, "volume_flow"), "takes": FindingFigure(losses[worst], "pressure")}
         title = f"{regulator.id} cannot hold base at idle: the {rail_word(study)} reads {{high}} over target"
         why = f"The return carries {{flow}} at idle with the regulator wide open, and {worst} drops {{takes}} of it."
         do = f"Fit a larger return, a larger regulator seat, or straighter ends; start with {worst}."
@@ -56,7 +56,7 @@ def rail_off(study: Study) -> Iterator[Finding]:
             link = solved.solution.links.get(regulator.id)
             if link is None or link.state != "holding" or not level or (key == "peak" and _unreferenced(study, regulator)):
                 continue  # one that does not feel the boost is P-05's: no screw mends it
-            figures = {"asked": Quantity(asked, "pressure"), "flow": Quantity(link.flow, "volume_flow")}
+            figures = {"asked": FindingFigure(asked, "pressure"), "flow": FindingFigure(link.flow, "volume_flow")}
             title = f"The {rail_word(study)} reads {words.off(off, figures)} at {solved.case.title.lower()}"
             why = f"{regulator.id} holds with {{flow}} through it; the target is {{asked}}. " + (
                 "Low pressure leans the engine." if off < 0 else "High pressure at idle is the regulator's slope or its return."
@@ -90,7 +90,7 @@ def boost_not_referenced(study: Study) -> Iterator[Finding]:
     """With boost, a regulator that does not feel the manifold lets injector pressure fall as boost rises."""
     for regulator in elements(study, "regulator"):
         if _unreferenced(study, regulator):
-            figures = {"boost": Quantity(study.brief.boost, "pressure")}
+            figures = {"boost": FindingFigure(study.brief.boost, "pressure")}
             title = f"{regulator.id} is not referenced to the manifold"
             why = "At {boost} of boost the injectors see that much less, and the engine leans out under boost."
             yield Finding("Stop", regulator.id, title, why, "Join its port to the plenum, or fit a regulator that has one.", figures)
@@ -101,7 +101,7 @@ def rails_differ(study: Study) -> Iterator[Finding]:
     share, stop, base = house_figure("rail_difference_share"), house_figure("rail_difference_stop"), study.brief.base
     differ = study.rails_differ(study.peak)
     if differ > share * base:
-        figures = {"differ": Quantity(differ, "pressure_difference"), "limit": Quantity(share * base, "pressure_difference")}
+        figures = {"differ": FindingFigure(differ, "pressure_difference"), "limit": FindingFigure(share * base, "pressure_difference")}
         part = elements(study, "rail")[-1].id
         why = f"More than {{limit}} between the ends of the rails is more than {100 * share:g} % of base: the cylinders at the low end get {50 * share:g} % less."
         yield Finding(
@@ -123,7 +123,7 @@ def feed_loss(study: Study) -> Iterator[Finding]:
     for e in (name for name in hoses if name in study.peak.solution.links):
         loss = abs(study.friction(study.peak, e))
         if loss > share * base:
-            figures = {"takes": Quantity(loss, "pressure_difference"), "limit": Quantity(share * base, "pressure_difference")}
+            figures = {"takes": FindingFigure(loss, "pressure_difference"), "limit": FindingFigure(share * base, "pressure_difference")}
             title, why = (
                 f"{e}: pressure drop {{takes}} of the feed",
                 "More than {limit} of base pressure is more than a feed line should drop; the pumps pay for it in flow.",
@@ -145,7 +145,7 @@ def narrow_part(study: Study) -> Iterator[Finding]:
         keys = [k for k, x in study.peak.solution.links.items() if x.element == e.id and abs(x.flow) > 0]
         takes = max((abs(study.friction(study.peak, k)) for k in keys), default=0.0)
         if takes > limit:
-            figures = {"takes": Quantity(takes, "pressure_difference"), "limit": Quantity(limit, "pressure_difference")}
+            figures = {"takes": FindingFigure(takes, "pressure_difference"), "limit": FindingFigure(limit, "pressure_difference")}
             why = "More than {limit} is more than a pass-through part should drop; the pumps pay for it in flow."
             yield Finding("Check", e.id, f"{e.id}: pressure drop {{takes}} of the feed", why, "Fit one of the feed's size.", figures, "peak")
 
@@ -159,7 +159,7 @@ def return_back_pressure(study: Study) -> Iterator[Finding]:
         met = [(p, s) for s in study.solved.values() if (p := s.solution.nodes.get(ways(regulator)[0][1])) is not None]
         outlet, solved = max(met, key=lambda x: x[0], default=(0.0, study.peak))
         if outlet > limit:
-            figures = {"back": Quantity(outlet, "pressure"), "limit": Quantity(limit, "pressure")}
+            figures = {"back": FindingFigure(outlet, "pressure"), "limit": FindingFigure(limit, "pressure")}
             title, why = (
                 f"{{back}} of return back-pressure behind {regulator.id} at {solved.case.title.lower()}",
                 "Over {limit} the regulator loses authority, and pumps and fuel run hotter.",
@@ -184,7 +184,7 @@ def pump_over_pressure(study: Study) -> Iterator[Finding]:
             do = "Lower the pressure or fit another pump."
             yield Finding(level, pump.id, f"{pump.id} runs at its relief valve at {at}", why, do, {}, solved.case.key)
         elif rated is not None and works > rated * 1000:
-            figures = {"works": Quantity(works, "pressure"), "rated": Quantity(rated * 1000, "pressure")}
+            figures = {"works": FindingFigure(works, "pressure"), "rated": FindingFigure(rated * 1000, "pressure")}
             title = f"{pump.id} works against {{works}} at {at}; it is rated for {{rated}}"
             why = "Beyond its rating it draws more, runs hot and does not last."
             yield Finding("Check", pump.id, title, why, "Fit a pump rated for the pressure.", figures, solved.case.key)
@@ -196,7 +196,7 @@ def base_out_of_range(study: Study) -> Iterator[Finding]:
     for e in elements(study, "regulator"):
         low, high = e.properties.set_min_kpa, e.properties.set_max_kpa
         if (low is not None and base < low - 0.5) or (high is not None and base > high + 0.5):
-            figures = {"low": Quantity((low or 0.0) * 1000, "pressure"), "high": Quantity((high or 0.0) * 1000, "pressure")}
+            figures = {"low": FindingFigure((low or 0.0) * 1000, "pressure"), "high": FindingFigure((high or 0.0) * 1000, "pressure")}
             title, why = f"{e.id} cannot be set to the base pressure", "It can be set from {low} to {high}."
             yield Finding("Stop", e.id, title, why, "Fit a regulator whose range covers the base pressure, or choose another base pressure.", figures)
 
@@ -224,7 +224,7 @@ def pump_on_the_wrong_voltage(study: Study) -> Iterator[Finding]:
         title = f"{pump.id}: on {{system}}, its sheet ends at {{{'most' if volts > high else 'least'}}}"
         hot = "Its motor draws far more than it is wound for and burns out." if burns else "Its motor runs hot and wears fast."
         why = hot if volts > high else "Its motor hardly turns: flow and pressure are a guess."
-        figures = {"system": Quantity(volts, "voltage"), "least": Quantity(low, "voltage"), "most": Quantity(high, "voltage")}
+        figures = {"system": FindingFigure(volts, "voltage"), "least": FindingFigure(low, "voltage"), "most": FindingFigure(high, "voltage")}
         yield Finding("Stop" if burns else "Check", pump.id, title, why, "Fit a pump wound for this voltage, or feed this one through a converter.", figures)
 
 
@@ -254,7 +254,7 @@ def needles_forced(study: Study) -> Iterator[Finding]:
             rail -= sprung(study, solved)
         if rail is None or rail <= most or rail <= FORCED * asked:
             continue
-        figures = {"stands": Quantity(rail, "pressure"), "asked": Quantity(asked, "pressure"), "most": Quantity(most, "pressure")}
+        figures = {"stands": FindingFigure(rail, "pressure"), "asked": FindingFigure(asked, "pressure"), "most": FindingFigure(most, "pressure")}
         burner = study.feed_path.burners[0].id
         title = f"{burner} sees {{stands}} at {solved.case.title.lower()}; the target is {{asked}}"
         why = "Above {most} a float needle is forced from its seat: the bowl overflows, onto the engine. Pumps in a row add their pressures."
@@ -278,9 +278,9 @@ def gravity_margin(study: Study) -> Iterator[Finding]:
     headroom = study.headroom(study.peak)
     if headroom is not None and headroom < wanted:
         figures = {
-            "limit": Quantity(wanted, "fraction"),
-            "falls": Quantity(study.capacity(study.peak), "volume_flow"),
-            "needed": Quantity((1 + wanted) * study.peak.case.demand, "volume_flow"),
+            "limit": FindingFigure(wanted, "fraction"),
+            "falls": FindingFigure(study.capacity(study.peak), "volume_flow"),
+            "needed": FindingFigure((1 + wanted) * study.peak.case.demand, "volume_flow"),
         }
         part = next(e.id for c in study.path.columns[1:] for e in c.elements)
         why = "{falls} fall before the bowl lacks pressure, level and with the fuel of this case; a climb or a loaded screen takes from it."

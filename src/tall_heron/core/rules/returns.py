@@ -10,7 +10,7 @@ from tall_heron.core.document.figures import Air, TankLevel
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.document.tank_shape import FILLED
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, height
 from tall_heron.core.study.shut_off import shut_off_pressures
 from tall_heron.core.study.study import Study
@@ -42,7 +42,7 @@ def from_above(study: Study) -> Iterator[Finding]:
                 continue
             over = height(study, start) - height(study, end) - tank.figures.level_mm / 1000
             if over > ABOVE_MM / 1000:
-                figures = {"over": Quantity(over, "length")}
+                figures = {"over": FindingFigure(over, "length")}
                 why = "What falls through air takes air along, and the pickup draws the froth; it also charges the fuel."
                 title = f"{e.id} lets the return into {tank.id} {{over}} over the fuel"
                 yield Finding("Check", e.id, title, why, "Fit an inlet with a drop tube that ends under the fuel, or lead it in lower.", figures)
@@ -57,7 +57,7 @@ def shut_in_by_hand(study: Study) -> Iterator[Finding]:
                 continue
             asked = study.asked(study.peak)
             top = max((tops.get(n, 0.0) for n in study.feed_path.nodes), default=0.0)
-            figures = {"top": Quantity(top, "pressure"), "asked": Quantity(asked, "pressure")}
+            figures = {"top": FindingFigure(top, "pressure"), "asked": FindingFigure(asked, "pressure")}
             level: Level = "Stop" if top > (1 + house_figure("rail_over_stop")) * asked else "Check"
             why = "With the return shut nothing holds the rail: the pumps press all they can into rail, hoses and injectors."
             yield Finding(level, e.id, f"{e.id} can shut the return: the rail then goes to {{top}} instead of {{asked}}", why, "Take it out. A return is never shut while a pump runs.", figures)
@@ -90,7 +90,7 @@ def _stifled(study: Study, part: str, tank: str, under: float, holds: float) -> 
     level: Level = "Stop" if under > holds else "Check"
     why = "The pump draws the tank empty of air: its inlet comes nearer to boiling, and at last the pump starves or the tank folds."
     title = f"{tank} is {{under}} under atmosphere" + ("" if part == tank else f" for what {part} takes of what it breathes")
-    return Finding(level, part, title, why, "Clear its vent, or run a wider one from its top to a safe place outside.", {"under": Quantity(under, "pressure_difference")})
+    return Finding(level, part, title, why, "Clear its vent, or run a wider one from its top to a safe place outside.", {"under": FindingFigure(under, "pressure_difference")})
 
 
 def _turns_back(study: Study) -> bool:

@@ -10,7 +10,7 @@ from tall_heron.core.routing.clearance import crossings, stretches, surely_beyon
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_out, least_radius, spacing
 from tall_heron.core.routing.limits import FUEL, MOST_KEPT_MM, limit_for, near_zone, own_end
 from tall_heron.core.routing.vectors import Vector
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, flies
 from tall_heron.core.rules.words import listed, named
 from tall_heron.core.study.derived import derived
@@ -38,14 +38,14 @@ def drawn_lines(study: Study) -> list[LaidLine]:
     return [x for x in lines_of(study) if x.drawn]
 
 
-def line_finding(line: LaidLine, level: Level, title: str, why: str, do: str, figures: dict[str, Quantity], spot: Vector | None, source: str = "") -> Finding:
+def line_finding(line: LaidLine, level: Level, title: str, why: str, do: str, figures: dict[str, FindingFigure], spot: Vector | None, source: str = "") -> Finding:
     """A finding on a line."""
     return Finding(level, line.element.id, title, why, do, figures, station="route", spot=spot, source=source)
 
 
-def mm(value: float) -> Quantity:
+def mm(value: float) -> FindingFigure:
     """A length of so many millimeters."""
-    return Quantity(value / 1000, "length")
+    return FindingFigure(value / 1000, "length")
 
 
 def tight_bends(study: Study) -> Iterator[Finding]:
@@ -198,7 +198,7 @@ def unguarded(study: Study, kind: str, what: str, do: str) -> Iterator[Finding]:
             f"{named(names)} {'runs' if len(names) == 1 else 'run'} {{total}} {what}",
             "Stones, curbs and ramps reach it there.",
             do,
-            {"total": Quantity(total / 1000, "run")},
+            {"total": FindingFigure(total / 1000, "run")},
             worst[2],
         )
 
@@ -308,7 +308,7 @@ def hangs_under(study: Study) -> Iterator[Finding]:
         spot = min((vector(p) for p in x.path.points), key=lambda p: p[2])
         low = spot[2] - x.outside
         if x.element.role in FUEL and low < clearance - UNDER_MM:
-            figures = {"low": Quantity(low / 1000, "length"), "by": Quantity((clearance - low) / 1000, "length"), "limit": Quantity(clearance / 1000, "length")}
+            figures = {"low": FindingFigure(low / 1000, "length"), "by": FindingFigure((clearance - low) / 1000, "length"), "limit": FindingFigure(clearance / 1000, "length")}
             why = "The lowest part of the car stands {limit} over the ground. What hangs lower is torn off by a curb or a ramp, and then fuel runs out."
             yield line_finding(x, "Check", f"{x.element.id} hangs {{by}} under the lowest part of the car", why, "Route it higher, or turn its ends so that they do not look down.", figures, spot)
 

@@ -17,8 +17,8 @@ from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.routing.assembly import body_of
 from tall_heron.core.routing.clearance import distance, vector
 from tall_heron.core.routing.limits import HARD
-from tall_heron.core.routing.vectors import Vector, less, size
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.routing.vectors import Vector, size, subtract_vectors
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.route import drawn_lines, laid_of, line_finding, lines_of, mm
 from tall_heron.core.rules.rule import Rule, elements, flies, has
 from tall_heron.core.rules.words import named
@@ -143,8 +143,8 @@ def pump_over_outlet(study: Study) -> Iterator[Finding]:
         here = nodes.get(pump.ports["start"])
         if not _placed(study, pump.id) or pump.id in hung or here is None or not tanks or any(e.kind == "pump" for e in upstream(study.build.circuit, pump)):
             continue  # what another pump feeds draws nothing up
-        outlet = min((nodes[t.ports["outlet"]] for t in tanks), key=lambda p: size(less(p, here)))
-        far = less(here, outlet)
+        outlet = min((nodes[t.ports["outlet"]] for t in tanks), key=lambda p: size(subtract_vectors(p, here)))
+        far = subtract_vectors(here, outlet)
         worst = max(((acceleration.height(far[0], -far[1], far[2]), words) for words, acceleration in _accelerations(study)), key=lambda x: x[0])
         if worst[0] > OVER_OUTLET_MM:
             title = f"{pump.id} draws {{lift}} uphill {worst[1]}"
@@ -191,7 +191,7 @@ def _gap(a: Vector, one: object, b: Vector, other: object) -> float:
     return max(abs(a[i] - b[i]) - halves[i] for i in range(3))
 
 
-def _part(name: str, at: Vector, title: str, why: str, do: str, figures: dict[str, Quantity] | None = None) -> Finding:
+def _part(name: str, at: Vector, title: str, why: str, do: str, figures: dict[str, FindingFigure] | None = None) -> Finding:
     return Finding("Check", name, title, why, do, figures or {}, station="route", spot=at)
 
 
@@ -210,7 +210,7 @@ def slack(study: Study) -> Iterator[Finding]:
         ends = [laid.stands.home.get(_part_at(study, n), "") for n in x.element.ports.values()]
         if sum(h in rocks for h in ends) != 1 or x.trouble:
             continue
-        straight = size(less(x.run.points[-1], x.run.points[0]))
+        straight = size(subtract_vectors(x.run.points[-1], x.run.points[0]))
         extra = x.run.centre_line / max(straight, 1.0) - 1
         spot = x.run.points[0] if ends[0] in rocks else x.run.points[-1]
         if x.element.properties.family in HARD:
@@ -246,7 +246,7 @@ def fouled_ends(study: Study) -> Iterator[Finding]:
     ends = [(x, i, end.port.seat, end.socket) for x in drawn_lines(study) if not x.trouble for i, end in enumerate((x.run.one, x.run.other))]
     for k, (x, _, _, socket) in enumerate(ends):
         for y, _, _, other in ends[k + 1 :]:
-            gap = size(less(socket, other)) - x.outside - y.outside
+            gap = size(subtract_vectors(socket, other)) - x.outside - y.outside
             if x is not y and gap < FOUL_GAP:
                 yield line_finding(
                     x,
@@ -282,7 +282,7 @@ def unequal(study: Study) -> Iterator[Finding]:
                 f"{name}: {ordered[-1].element.id} is {{off}} longer than {ordered[0].element.id}",
                 f"At peak that is {{psi}} between them{acceleration}.",
                 "Make them equal, or live with it.",
-                {"off": mm(off), "psi": Quantity(abs(takes[1] - takes[0]), "pressure_difference")},
+                {"off": mm(off), "psi": FindingFigure(abs(takes[1] - takes[0]), "pressure_difference")},
                 ordered[-1].path.at(ordered[-1].length / 2),
             )
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from tall_heron.core.rules.finding import Finding, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.rules.rule import Rule, always
 from tall_heron.core.study.study import Study
 
@@ -23,7 +23,7 @@ def does_not_solve(study: Study) -> Iterator[Finding]:
         return
     burnt, asked = study.feed_path.burnt(study.peak.solution), study.peak.case.demand
     if study.feed_path.burners and asked > 0 and burnt < ARRIVES * asked:
-        figures = {"burned": Quantity(burnt, "volume_flow"), "asked": Quantity(asked, "volume_flow")}
+        figures = {"burned": FindingFigure(burnt, "volume_flow"), "asked": FindingFigure(asked, "volume_flow")}
         burner = study.feed_path.burners[0].id
         do = "Look at what stands between it and the tank: heights, arrows, valves."
         yield Finding("Stop", burner, f"{burner} gets {{burned}} of {{asked}} demanded at peak", "The engine does not run.", do, figures, "peak")

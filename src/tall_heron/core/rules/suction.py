@@ -8,7 +8,7 @@ from tall_heron.core.document.figures import Pipe
 from tall_heron.core.document.kinds import FILTERS, PIPES
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import downstream, upstream, ways
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
 from tall_heron.core.rules.words import named
 from tall_heron.core.study.inlet import inlet_of
@@ -38,16 +38,16 @@ def suction_vapour(study: Study) -> Iterator[Finding]:
         losses = {e.id: solved.solution.links[e.id].loss or 0.0 for e in upstream(study.build.circuit, pump) if e.id in solved.solution.links}
         most = max(losses, key=lambda x: losses[x], default=pump.id)
         figures = {
-            "clear": Quantity(clear, "pressure_difference"),
-            "check": Quantity(check, "pressure_difference"),
-            "stop": Quantity(stop, "pressure_difference"),
-            "vapor": Quantity(study.boils_at(solved.case.fuel), "pressure_absolute"),
-            "takes": Quantity(losses.get(most, 0.0), "pressure_difference"),
-            "temperature": Quantity(study.brief.fuel_temperature, "temperature"),
+            "clear": FindingFigure(clear, "pressure_difference"),
+            "check": FindingFigure(check, "pressure_difference"),
+            "stop": FindingFigure(stop, "pressure_difference"),
+            "vapor": FindingFigure(study.boils_at(solved.case.fuel), "pressure_absolute"),
+            "takes": FindingFigure(losses.get(most, 0.0), "pressure_difference"),
+            "temperature": FindingFigure(study.brief.fuel_temperature, "temperature"),
         }
         title = f"The inlet of {names} has only {{clear}} of vapor margin; {{stop}} is required"
         if clear < 0:
-            figures["past"] = Quantity(-clear, "pressure_difference")
+            figures["past"] = FindingFigure(-clear, "pressure_difference")
             title = f"The inlet of {names} boils: {{past}} past the vapor pressure"
         elif clear >= stop:
             title = f"The inlet of {names} has only {{clear}} of vapor margin"
@@ -58,7 +58,7 @@ def suction_vapour(study: Study) -> Iterator[Finding]:
         )
         do = suction_advice(study, pump.id)
         if clear + sum(losses.values()) < stop:
-            figures["all"] = Quantity(sum(losses.values()), "pressure_difference")
+            figures["all"] = FindingFigure(sum(losses.values()), "pressure_difference")
             do = "No line or pre-filter clears it: the whole suction side drops only {all}. Cooler fuel, a fuel that boils later or less height does; is {temperature} what the fuel has there?"
         yield Finding(level, pump.id, title, why, do, figures, solved.case.key, source=f"Rule S-01, Check under {{check}}, Stop under {{stop}}; {study.boiling_law(solved.case.fuel)}")
 
@@ -89,7 +89,7 @@ def pump_above_its_tank(study: Study) -> Iterator[Finding]:
         most = pump.properties.inlet_height_max_mm
         limit = most / 1000 if most is not None else house_figure("pump_height")
         if above > limit + 1e-6:
-            figures = {"above": Quantity(above, "length"), "limit": Quantity(limit, "length")}
+            figures = {"above": FindingFigure(above, "length"), "limit": FindingFigure(limit, "length")}
             title = f"{pump.id} sits {{above}} above the tank's outlet"
             why = f"{'Its maker allows' if most is not None else 'A pump without a stated limit is allowed'} {{limit}}. It draws air when the level falls."
             yield Finding("Check", pump.id, title, why, "Mount it at or below the tank's bottom, or in the tank.", figures)
@@ -114,7 +114,7 @@ def suction_smaller_than_feed(study: Study) -> Iterator[Finding]:
     for hose in (e for e in before.values() if e.kind in PIPES):
         wide = max((e.figures.bore_mm for e in after if isinstance(e.figures, Pipe)), default=0.0)
         if isinstance(hose.figures, Pipe) and hose.figures.bore_mm < wide * house_figure("suction_width"):
-            figures = {"bore": Quantity(hose.figures.bore_mm / 1000, "length"), "feed": Quantity(wide / 1000, "length")}
+            figures = {"bore": FindingFigure(hose.figures.bore_mm / 1000, "length"), "feed": FindingFigure(wide / 1000, "length")}
             title = f"{hose.id} is narrower than the feed: {{bore}} against {{feed}}"
             why = "Pressure lost before a pump brings the fuel toward boiling; after it, it only costs pump work."
             yield Finding("Check", hose.id, title, why, "Make the suction hose at least as large as the feed.", figures)
@@ -146,7 +146,7 @@ def air_trap(study: Study) -> Iterator[Finding]:
             why = "Air collects there and comes through in a gulp."
             do = "Put it below the line that follows it, or where it can be bled."
             title = f"{e.id} is the highest point of the suction line, by {{over}}"
-            yield Finding("Check", e.id, title, why, do, {"over": Quantity(over, "length")})
+            yield Finding("Check", e.id, title, why, do, {"over": FindingFigure(over, "length")})
 
 
 def suction_side_under_vacuum(study: Study) -> Iterator[Finding]:
@@ -157,7 +157,7 @@ def suction_side_under_vacuum(study: Study) -> Iterator[Finding]:
         if inlet is not None and inlet < -limit:
             before = upstream(study.build.circuit, pump) or [pump]
             most = max(before, key=lambda e: getattr(study.peak.solution.links.get(e.id), "loss", 0.0) or 0.0)
-            figures = {"pull": Quantity(-inlet, "pressure"), "limit": Quantity(limit, "pressure")}
+            figures = {"pull": FindingFigure(-inlet, "pressure"), "limit": FindingFigure(limit, "pressure")}
             title = f"{pump.id} pulls {{pull}} below the air at its inlet"
             why = f"Over {{limit}} every joint before it draws air. {most.id} has the largest drop."
             yield Finding("Check", pump.id, title, why, "Bring the pump nearer and lower, or fit a larger suction hose.", figures, "peak")

@@ -10,7 +10,7 @@ from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import reach, ways
 from tall_heron.core.document.tank_shape import FILLED, depth_mm, out_of_reach_l
 from tall_heron.core.routing.outline import leans_along
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves, solves_with
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.study.moments import look, moments
@@ -27,7 +27,7 @@ def out_of_reach(study: Study) -> Iterator[Finding]:
     for tank in elements(study, "tank"):
         left, holds = out_of_reach_l(tank.properties), tank.properties.capacity_l
         if left is not None and holds and left > most * holds:
-            figures = {"left": Quantity(left / 1000, "volume"), "share": Quantity(left / holds, "fraction"), "most": Quantity(most, "fraction")}
+            figures = {"left": FindingFigure(left / 1000, "volume"), "share": FindingFigure(left / holds, "fraction"), "most": FindingFigure(most, "fraction")}
             why = "More than {most} of what it holds stays under its outlet even when it stands level."
             yield Finding("Check", tank.id, f"{{left}} of {tank.id}, {{share}}, lie under its outlet", why, "Lower the outlet or pickup, or add a sump.", figures)
 
@@ -37,7 +37,7 @@ def level_over_its_top(study: Study) -> Iterator[Finding]:
     for tank in elements(study, "tank"):
         deep, part = depth_mm(tank.properties), tank.figures
         if deep is not None and isinstance(part, TankLevel) and not part.floats and part.level_mm + (tank.properties.outlet_mm or 0.0) > deep:
-            figures = {"level": Quantity(part.level_mm / 1000, "length"), "deep": Quantity(deep / 1000, "length")}
+            figures = {"level": FindingFigure(part.level_mm / 1000, "length"), "deep": FindingFigure(deep / 1000, "length")}
             why = "There is no fuel over the top, so every pressure on the suction side reads too well."
             yield Finding("Check", tank.id, f"The level of {tank.id} is typed as {{level}} over its outlet; it is {{deep}} deep", why, "Type the level it has when it is a quarter full.", figures)
 
@@ -103,7 +103,7 @@ def fuel_does_not_last(study: Study) -> Iterator[Finding]:
         names = [name for name, _ in sizes]
         title = f"{does(names, 'holds', 'hold')} {{holds}}: {seconds:.0f} s at full power"
         why = "That is what a surge tank gives, the fuel under its outlet apart; something must fill it, and nothing on this drawing does."
-        yield Finding("Check", names[0], title, why, "Choose a tank, or add the lift pump and the tank behind the surge tank.", {"holds": Quantity(sum(known) / 1000, "volume")})
+        yield Finding("Check", names[0], title, why, "Choose a tank, or add the lift pump and the tank behind the surge tank.", {"holds": FindingFigure(sum(known) / 1000, "volume")})
 
 
 def _tank_before(study: Study, node: str) -> Element | None:
@@ -129,7 +129,7 @@ def half_left_behind(study: Study) -> Iterator[Finding]:
         if lacks < 0:
             needs = share * solved.case.demand
             moves = max(needs + lacks, 0.0)
-            figures = {"moves": Quantity(moves, "volume_flow"), "needs": Quantity(needs, "volume_flow")}
+            figures = {"moves": FindingFigure(moves, "volume_flow"), "needs": FindingFigure(needs, "volume_flow")}
             level: Level = "Stop" if moves < 0.5 * needs else "Check"
             title = f"{jet.id} moves {{moves}} out of {far.id} at {solved.case.title.lower()}; that half gives {{needs}} of the demand"
             why = f"{far.id} falls behind, and what is left in it does not reach the engine when the other half is empty."
@@ -153,7 +153,7 @@ def header_runs_low(study: Study) -> Iterator[Finding]:
         met = [(p, s) for s in study.solved.values() if (p := s.solution.nodes.get(tank.ports["outlet"])) is not None]
         low, solved = min(met, key=lambda x: x[0], default=(0.0, study.peak))
         if low < 0:
-            figures = {"low": Quantity(-low, "pressure_difference")}
+            figures = {"low": FindingFigure(-low, "pressure_difference")}
             title = f"{tank.id} empties at {solved.case.title.lower()}: its fill line lacks {{low}}"
             why = "It is open to the air: what its line does not bring is taken from what it holds, and then the pump draws air."
             yield Finding("Stop", tank.id, title, why, "Widen or shorten the fill line, raise the tank, or fit a lift pump.", figures, solved.case.key)

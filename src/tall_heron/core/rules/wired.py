@@ -1,7 +1,7 @@
 """What the rules of wiring ask again and again of a study."""
 
 from tall_heron.core.electrics.feeds import Harness
-from tall_heron.core.rules.finding import Finding, Level, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.study.study import Study
 
 
@@ -16,6 +16,6 @@ def harness_in(study: Study) -> Harness:
     return study.what_if.harness
 
 
-def wire_finding(level: Level, part: str, title: str, why: str, do: str, figures: dict[str, Quantity] | None = None, case: str = "") -> Finding:
+def wire_finding(level: Level, part: str, title: str, why: str, do: str, figures: dict[str, FindingFigure] | None = None, case: str = "") -> Finding:
     """A finding of station 7."""
     return Finding(level, part, title, why, do, figures or {}, case, station="wiring")

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from tall_heron.core.rules.finding import Quantity
+from tall_heron.core.rules.finding import FindingFigure
 
 
 def named(parts: Sequence[str]) -> str:
@@ -36,24 +36,24 @@ def does(parts: Sequence[str], one: str, several: str) -> str:
     return f"{named(parts)} {one if len(parts) == 1 else several}"
 
 
-def headroom(parts: Sequence[str], share: float, over: str, figures: dict[str, Quantity]) -> str:
+def headroom(parts: Sequence[str], share: float, over: str, figures: dict[str, FindingFigure]) -> str:
     """What parts give over what is asked of them, or by how much they fall short; puts the figure, never below zero, into `figures`.
 
     >>> spare(["P1", "P2"], -0.15, "the demand", {}), spare(["P1"], 0.15, "the demand", {})
     ('P1 and P2 fall {short} short of the demand', 'P1 has {spare} headroom over the demand')
     """
     if share < 0:
-        figures["short"] = Quantity(-share, "fraction")
+        figures["short"] = FindingFigure(-share, "fraction")
         return f"{does(parts, 'falls', 'fall')} {{short}} short of {over}"
-    figures["spare"] = Quantity(share, "fraction")
+    figures["spare"] = FindingFigure(share, "fraction")
     return f"{does(parts, 'has', 'have')} {{spare}} headroom over {over}"
 
 
-def off(pascal: float, figures: dict[str, Quantity]) -> str:
+def off(pascal: float, figures: dict[str, FindingFigure]) -> str:
     """How far a pressure is off and which way; puts the figure, never below zero, into `figures`.
 
     >>> off(-2.0, {}), off(2.0, {})
     ('{off} low', '{off} high')
     """
-    figures["off"] = Quantity(abs(pascal), "pressure_difference")
+    figures["off"] = FindingFigure(abs(pascal), "pressure_difference")
     return f"{{off}} {'high' if pascal > 0 else 'low'}"

@@ -7,7 +7,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.routing.laid import Laid, LaidLine
 from tall_heron.core.routing.run import bend_table
-from tall_heron.core.routing.vectors import Vector, cross, dot, less, unit
+from tall_heron.core.routing.vectors import Vector, cross, dot, subtract_vectors, unit
 
 HARD = ("aluminium", "steel")
 FLAT = 0.5  # mm off its plane at most, of a line that is drawn as it lies
@@ -80,11 +80,11 @@ def _reminders(rows: tuple[BendRow, ...], last: float) -> tuple[str, ...]:
 
 def _flat(points: list[Vector]) -> tuple[tuple[float, float], ...]:
     """The points in the plane that they lie in, the first leg to the right; nothing for a line that lies in none."""
-    first = unit(less(points[1], points[0]))
-    normal = next((unit(n) for p in points[2:] if dot(n := cross(first, less(p, points[0])), n) > 1.0), None)
+    first = unit(subtract_vectors(points[1], points[0]))
+    normal = next((unit(n) for p in points[2:] if dot(n := cross(first, subtract_vectors(p, points[0])), n) > 1.0), None)
     if normal is None:
-        return tuple((dot(less(p, points[0]), first), 0.0) for p in points)
+        return tuple((dot(subtract_vectors(p, points[0]), first), 0.0) for p in points)
     up = cross(normal, first)
-    if any(abs(dot(less(p, points[0]), normal)) > FLAT for p in points):
+    if any(abs(dot(subtract_vectors(p, points[0]), normal)) > FLAT for p in points):
         return ()
-    return tuple((dot(less(p, points[0]), first), dot(less(p, points[0]), up)) for p in points)
+    return tuple((dot(subtract_vectors(p, points[0]), first), dot(subtract_vectors(p, points[0]), up)) for p in points)

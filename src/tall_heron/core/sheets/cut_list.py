@@ -8,7 +8,7 @@ from tall_heron.core.document.kinds import LINES
 
 
 @dataclass(frozen=True)
-class Cut:
+class HoseCut:
     """One hose: face to face [mm], both take-ups [mm], the length to cut [mm] or None with what is wrong."""
 
     element: Element
@@ -19,7 +19,7 @@ class Cut:
     why: Why
 
 
-def make_cut_rows(circuit: Circuit) -> list[Cut]:
+def make_cut_rows(circuit: Circuit) -> list[HoseCut]:
     """Cut length = face to face less what both ends take up, hose by hose in document order."""
     rows = []
     for e in circuit.elements:
@@ -31,7 +31,7 @@ def make_cut_rows(circuit: Circuit) -> list[Cut]:
         wrong = ""
         if cut <= 0:
             wrong = f"{e.id} is too short: its cut-off allowances are {_mm(a + b)} of {_mm(e.length.mm)}. Choose shorter ends or move the parts apart."
-        rows.append(Cut(e, e.length.mm, (a, b), cut if cut > 0 else None, wrong, Why((step,), "Take-up of each end: maker's sheet (invented).")))
+        rows.append(HoseCut(e, e.length.mm, (a, b), cut if cut > 0 else None, wrong, Why((step,), "Take-up of each end: maker's sheet (invented).")))
     return rows
 
 

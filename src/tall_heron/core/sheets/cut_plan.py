@@ -21,7 +21,7 @@ class Stock:
 
 
 @dataclass(frozen=True)
-class Length:
+class StockLength:
     """A length of hose with what is cut from it, in order: the piece, and from where to where [mm]; what is left [mm]."""
 
     stock: Stock
@@ -39,7 +39,7 @@ class Length:
 class CutPlan:
     """What is bought of one hose and cut from it; `without` are pieces that no length is long enough for; `stopped` says where the search ended before it was sure."""
 
-    lengths: tuple[Length, ...]
+    lengths: tuple[StockLength, ...]
     without: tuple[str, ...] = ()
     stopped: str = ""
 
@@ -90,7 +90,7 @@ def plan_cuts(pieces: Sequence[tuple[str, float]], stocks: Sequence[Stock], kerf
     return CutPlan(tuple(solved), without, "" if sure else "the search was stopped at its time limit: a cheaper way may exist")
 
 
-def _cost(lengths: Sequence[Length]) -> float:
+def _cost(lengths: Sequence[StockLength]) -> float:
     return sum(x.price + (0.0 if x.stock.offcut else CENT * x.bought) for x in lengths)
 
 
@@ -114,19 +114,19 @@ def _bins(fit: list[tuple[str, float]], coils: Sequence[Stock], kerf: float) -> 
     return out
 
 
-def _laid(stock: Stock, pieces: Sequence[tuple[str, float]], kerf: float, feet: int = 0) -> Length:
+def _laid(stock: Stock, pieces: Sequence[tuple[str, float]], kerf: float, feet: int = 0) -> StockLength:
     at, out = 0.0, []
     for name, mm in pieces:
         out.append((name, at, at + mm))
         at += mm + kerf
-    return Length(stock, stock.length * feet if stock.by_foot else stock.length, stock.price * feet if stock.by_foot else stock.price, tuple(out))
+    return StockLength(stock, stock.length * feet if stock.by_foot else stock.length, stock.price * feet if stock.by_foot else stock.price, tuple(out))
 
 
 def _feet(pieces: Sequence[tuple[str, float]], foot: Stock, kerf: float) -> int:
     return math.ceil((sum(mm + kerf for _, mm in pieces) - kerf) / foot.length - 1e-9)
 
 
-def _greedy(fit: list[tuple[str, float]], coils: Sequence[Stock], foot: Stock | None, kerf: float) -> list[Length]:
+def _greedy(fit: list[tuple[str, float]], coils: Sequence[Stock], foot: Stock | None, kerf: float) -> list[StockLength]:
     """By the foot where it is sold so; else longest first into the shortest length that holds it."""
     if foot is not None:
         return [_laid(foot, fit, kerf, _feet(fit, foot, kerf))]
@@ -157,7 +157,7 @@ class _Rows:
         self.high.append(high)
 
 
-def _solve(fit: list[tuple[str, float]], bins: list[Stock], foot: Stock | None, kerf: float, seconds: float) -> tuple[list[Length] | None, bool]:
+def _solve(fit: list[tuple[str, float]], bins: list[Stock], foot: Stock | None, kerf: float, seconds: float) -> tuple[list[StockLength] | None, bool]:
     import numpy as np
     from scipy.optimize import Bounds, LinearConstraint, milp  # only who asks for a cut plan pays for it
     from scipy.sparse import lil_matrix

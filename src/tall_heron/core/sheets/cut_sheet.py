@@ -10,7 +10,7 @@ from tall_heron.core.document.kinds import DRY
 from tall_heron.core.document.record import GUESSES
 from tall_heron.core.document.sources import SOURCE_WORDS, clocked
 from tall_heron.core.routing.laid import Laid
-from tall_heron.core.sheets.cut_list import Cut, make_cut_rows
+from tall_heron.core.sheets.cut_list import HoseCut, make_cut_rows
 from tall_heron.core.sheets.cut_plan import CutPlan, plan_cuts, stocks_of
 from tall_heron.core.shelf import shelf
 
@@ -24,7 +24,7 @@ class HoseJob:
     """A hose or line at the bench: `cut`; whether it is `made` on the bench or in the car and why; how much longer the piece is cut for that [mm]; how far length [mm] and clock [deg] may be off;
     its label; sleeves along it; how its ends are fitted, with the steps; the group of equal lines it belongs to."""
 
-    cut: Cut
+    cut: HoseCut
     made_at: str
     chosen: bool
     why_made: str
@@ -111,7 +111,7 @@ def steps_of(style: str) -> tuple[tuple[str, str], ...]:
     return tuple((str(r["step"]), str(r["what"])) for r in table("steps") if r["style"] == style)
 
 
-def made_where(build: Build, cut: Cut) -> tuple[str, bool, str]:
+def made_where(build: Build, cut: HoseCut) -> tuple[str, bool, str]:
     """Whether a hose is made on the bench or in the car, whether somebody said so, and why."""
     e = cut.element
     chosen = build.shop.made.get(e.id)

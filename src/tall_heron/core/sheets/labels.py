@@ -9,7 +9,7 @@ SHEETS = {"A4": (210.0, 297.0, 3, 8), "Letter": (215.9, 279.4, 3, 7)}  # mm, and
 
 
 @dataclass(frozen=True)
-class Label:
+class HoseLabel:
     """A label: its tag, what flows, which way, which end it is for and where that goes; whether it is a breather's."""
 
     tag: str
@@ -20,11 +20,11 @@ class Label:
     breather: bool
 
 
-def make_labels(rows: Sequence[HoseJob]) -> list[Label]:
+def make_labels(rows: Sequence[HoseJob]) -> list[HoseLabel]:
     """Two labels a line, in document order."""
     out = []
     for row in rows:
         e = row.element
         word = row.label.removeprefix(f"{e.id} ")
-        out += [Label(e.id, word, end, e.runs, e.properties.dash, row.breather) for end in "AB"]
+        out += [HoseLabel(e.id, word, end, e.runs, e.properties.dash, row.breather) for end in "AB"]
     return out

@@ -16,7 +16,7 @@ LABELS, SHEET = 2, 60  # a label at either end; on a sheet as they are sold, com
 
 
 @dataclass(frozen=True)
-class Cut:
+class WireCut:
     """A wire to cut: what it is, its pins and colour, how long with slack [mm], and what goes on either end, by its row of terminals.csv."""
 
     lead: Lead
@@ -61,7 +61,7 @@ class Connector:
 class Loom:
     """Wires in the order of cutting, thick ones first; what each connector holds; what is bought."""
 
-    cuts: tuple[Cut, ...]
+    cuts: tuple[WireCut, ...]
     connectors: tuple[Connector, ...]
     parts: tuple[Part, ...]
 
@@ -98,11 +98,11 @@ def make_loom(harness: Harness) -> Loom:
     cuts = []
     for lead in sorted(leads(harness), key=lambda x: (-area_mm2(x.wire.size), x.wire.number)):
         w = lead.wire
-        cuts.append(Cut(lead, w.long_mm + SLACK_MM, _end(harness, w.start, lead.start_pin, w.size), _end(harness, w.end, lead.end_pin, w.size)))
+        cuts.append(WireCut(lead, w.long_mm + SLACK_MM, _end(harness, w.start, lead.start_pin, w.size), _end(harness, w.end, lead.end_pin, w.size)))
     return Loom(tuple(cuts), tuple(_connectors(cuts)), tuple(_parts(harness, cuts)))
 
 
-def _connectors(cuts: list[Cut]) -> list[Connector]:
+def _connectors(cuts: list[WireCut]) -> list[Connector]:
     wires: dict[str, dict[str, list[str]]] = {}
     for c in cuts:
         for place, pin in ((c.wire.start, c.lead.start_pin), (c.wire.end, c.lead.end_pin)):
@@ -110,7 +110,7 @@ def _connectors(cuts: list[Cut]) -> list[Connector]:
     return [Connector(name, tuple((pin, tuple(numbers)) for pin, numbers in sorted(pins.items()))) for name, pins in sorted(wires.items())]
 
 
-def _parts(harness: Harness, cuts: list[Cut]) -> list[Part]:
+def _parts(harness: Harness, cuts: list[WireCut]) -> list[Part]:
     out, titles = [], by_name("terminals")
     for size in dict.fromkeys(c.wire.size for c in cuts):
         mine = [c for c in cuts if c.wire.size == size]

@@ -60,7 +60,7 @@ class Span:
 
 
 @dataclass(frozen=True)
-class Bend:
+class PlateBend:
     """A side folded up square [mm]: its inside radius and the least its alloy and gauge bear, how far the bend begins from the outer corner, what the bend itself takes of the flat, and how much
     shorter the blank is than both sides together."""
 
@@ -84,12 +84,12 @@ def bend_allowance(radius: float, thick: float, degrees: float = RIGHT) -> float
     return (0.01743 * radius + 0.0078 * thick) * degrees
 
 
-def bend_of(plate: Plate) -> Bend:
+def bend_of(plate: Plate) -> PlateBend:
     """How a plate's sides are folded."""
     row = next(r for r in table("sheet_bends") if r["alloy"] == plate.alloy and plate.thick_mm <= r["to_mm"])
     least = float(row["least_times"]) * plate.thick_mm
     radius = plate.radius_mm if plate.radius_mm is not None else least
-    return Bend(radius, least, radius + plate.thick_mm, bend_allowance(radius, plate.thick_mm))
+    return PlateBend(radius, least, radius + plate.thick_mm, bend_allowance(radius, plate.thick_mm))
 
 
 @dataclass(frozen=True)
@@ -103,7 +103,7 @@ class PlateSheet:
     spans: tuple[Span, ...]
     outline: tuple[Point, ...]
     folds: tuple[tuple[Point, Point], ...]
-    bend: Bend
+    bend: PlateBend
     troubles: tuple[str, ...]
     assumed: bool
 
@@ -219,7 +219,7 @@ def _span(line: str, a: tuple[Lying, str], b: tuple[Lying, str]) -> Span:
     return Span(line, (a[0].element.id, a[1]), (b[0].element.id, b[1]), math.dist(a[0].ports[a[1]], b[0].ports[b[1]]))
 
 
-def _flat(plate: Plate, bend: Bend) -> tuple[tuple[Point, ...], tuple[tuple[Point, Point], ...]]:
+def _flat(plate: Plate, bend: PlateBend) -> tuple[tuple[Point, ...], tuple[tuple[Point, Point], ...]]:
     """The blank before it is folded, and the middles of its bends. Sides are measured over the outside, so each is shorter by the deduction; where two folded sides meet, the corner is cut out to
     where the bends begin."""
     by = {f.side: f.mm - bend.deduction for f in plate.folds}
@@ -234,7 +234,7 @@ def _flat(plate: Plate, bend: Bend) -> tuple[tuple[Point, ...], tuple[tuple[Poin
     return tuple(outline), tuple(lines[s] for s in by)
 
 
-def _folded_badly(plate: Plate, bend: Bend, lying: tuple[Lying, ...], holes: tuple[Hole, ...]) -> Iterator[str]:
+def _folded_badly(plate: Plate, bend: PlateBend, lying: tuple[Lying, ...], holes: tuple[Hole, ...]) -> Iterator[str]:
     """What cracks, what the brake cannot hold, what lies in a bend or too near one."""
     if not plate.folds:
         return
@@ -254,7 +254,7 @@ def _folded_badly(plate: Plate, bend: Bend, lying: tuple[Lying, ...], holes: tup
                 yield f"a hole of {h.part or 'the plate'} is too near the bend on the {fold.side}; its edge keeps {clear:.0f} mm from the corner"
 
 
-def _troubles(plate: Plate, bend: Bend, lying: tuple[Lying, ...], holes: tuple[Hole, ...]) -> list[str]:
+def _troubles(plate: Plate, bend: PlateBend, lying: tuple[Lying, ...], holes: tuple[Hole, ...]) -> list[str]:
     edge, gap = house_figure("plate_edge_mm"), house_figure("plate_gap_mm")
     out = list(_folded_badly(plate, bend, lying, holes))
     for x in lying:

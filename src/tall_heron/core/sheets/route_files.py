@@ -4,7 +4,7 @@ import io
 
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.routing.laid import Laid, LaidLine
-from tall_heron.core.routing.vectors import Vector, plus
+from tall_heron.core.routing.vectors import Vector, add_vectors
 from tall_heron.core.sheets.csv_text import csv_text
 
 LAYERS = {"feed": ("FEED", 5), "return": ("RETURN", 30), "suction": ("SUCTION", 4), "vent": ("VENT", 3), "reference": ("REFERENCE", 8)}
@@ -17,7 +17,7 @@ def _points(line: LaidLine) -> list[Vector]:
     """A line's points with its arcs cut finely, from seat to seat through the corners of its ends."""
     inner = line.run.drawn(FINE)
     one, other = line.run.one, line.run.other
-    return [one.port.seat, plus(one.port.seat, one.port.away, one.leg_a), *inner, plus(other.port.seat, other.port.away, other.leg_a), other.port.seat]
+    return [one.port.seat, add_vectors(one.port.seat, one.port.away, one.leg_a), *inner, add_vectors(other.port.seat, other.port.away, other.leg_a), other.port.seat]
 
 
 def to_dxf(laid: Laid, name: str) -> str:

@@ -26,7 +26,7 @@ IN_WALL_MM = 15.0  # under the top, from where an opening is one of a wall
 
 
 @dataclass(frozen=True)
-class Opening:
+class TankOpening:
     """An opening of a tank: what for, the line or part at it, its thread, the hole [mm], its place from the rear and from the left of the tank's top [mm] where the drawing knows it."""
 
     sort: str
@@ -61,7 +61,7 @@ class TankSheet:
     element: Element
     depth_mm: float | None
     sides: tuple[float, float]
-    openings: tuple[Opening, ...]
+    openings: tuple[TankOpening, ...]
     cuts: tuple[CutToDepth, ...]
     comes_with: int | None
     troubles: tuple[str, ...]
@@ -101,7 +101,7 @@ def _sheet(build: Build, laid: Laid, joints: Joints, tank: Element) -> TankSheet
     return TankSheet(tank, depth, sides, openings, cuts, p.openings, tuple(troubles), tuple(_undrillable(sides, openings, cuts)))
 
 
-def _undrillable(sides: tuple[float, float], openings: tuple[Opening, ...], cuts: tuple[CutToDepth, ...]) -> Iterator[str]:
+def _undrillable(sides: tuple[float, float], openings: tuple[TankOpening, ...], cuts: tuple[CutToDepth, ...]) -> Iterator[str]:
     """Holes outside the surface or nearer its edge than what covers them, holes whose flanges or nuts lie on one another, and what is deeper than the tank."""
     known = [(f"hole {i} ({o.title})", o.place, need) for i, o in enumerate(openings, start=1) if o.place is not None and (need := o.needs_mm) is not None]
     for i, (name, (x, y), need) in enumerate(known):
@@ -116,7 +116,7 @@ def _undrillable(sides: tuple[float, float], openings: tuple[Opening, ...], cuts
             yield f"{c.title}: the tank is {-c.mm:.0f} mm too shallow for it"
 
 
-def _openings(build: Build, laid: Laid, joints: Joints, tank: Element) -> list[Opening]:
+def _openings(build: Build, laid: Laid, joints: Joints, tank: Element) -> list[TankOpening]:
     out = []
     node = tank.ports["outlet"]
     hung = [h for h in hung_pumps(build.circuit) if h.tank is not None and h.tank.id == tank.id and h.within]
@@ -142,12 +142,12 @@ def _seat_of(one: Side, other: Side, tank: Element) -> str:
     return next((s.key for s in (one, other) if s.element != tank.id), "")
 
 
-def _opening(laid: Laid, tank: Element, sort: str, what: str, thread: str, at: str, assumed: bool, face: Face | None = None) -> Opening:
+def _opening(laid: Laid, tank: Element, sort: str, what: str, thread: str, at: str, assumed: bool, face: Face | None = None) -> TankOpening:
     row = by_name("tank_openings", "sort")[sort]
     hole = row["hole"] if isinstance(row["hole"], float) else None
     if hole is None and face is not None and face.row is not None:
         hole = face.row["panel_hole_mm"] or face.row["drill_mm"] or face.major_mm or None
-    return Opening(sort, str(row["title"]), what, thread, hole, _place(laid, tank, at), assumed, row["flange_mm"])
+    return TankOpening(sort, str(row["title"]), what, thread, hole, _place(laid, tank, at), assumed, row["flange_mm"])
 
 
 def _place(laid: Laid, tank: Element, at: str) -> tuple[float, float] | None:

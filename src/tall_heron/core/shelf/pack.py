@@ -49,7 +49,7 @@ TEXTS = ("title", "name", "kind", "dash", "family", "mount", "medium", "provenan
 
 
 @dataclass(frozen=True)
-class Fault:
+class PackFault:
     """What is wrong in a pack: its row as a spreadsheet counts them (of JSON, the number of the part), its column, and in words."""
 
     row: int
@@ -60,13 +60,13 @@ class Fault:
 class PackFaults(ValueError):
     """A pack that is not taken, for all its faults."""
 
-    def __init__(self, faults: list[Fault]) -> None:
+    def __init__(self, faults: list[PackFault]) -> None:
         super().__init__(f"{len(faults)} faults")
         self.faults = faults
 
 
 @dataclass(frozen=True)
-class Difference:
+class PackDifference:
     """A part of a pack beside what is on the shelf under its name: `new`, `same`, or the fields in which it `differs`."""
 
     name: str
@@ -107,7 +107,7 @@ def read_pack(text: str) -> dict[str, OwnPart]:
     text = text.removeprefix("\ufeff")
     rows = _json_rows(text) if text.lstrip()[:1] in ("{", "[") else _csv_rows(text)
     out: dict[str, OwnPart] = {}
-    faults: list[Fault] = []
+    faults: list[PackFault] = []
     for number, row in rows:
         try:
             name, part = _part(number, row)
@@ -115,7 +115,7 @@ def read_pack(text: str) -> dict[str, OwnPart]:
             faults += wrong.faults
         else:
             if name in out:
-                faults.append(Fault(number, "name", f"{name} stands in the pack already"))
+                faults.append(PackFault(number, "name", f"{name} stands in the pack already"))
             out[name] = part
         if len(faults) >= MOST_FAULTS:
             break
@@ -124,7 +124,7 @@ def read_pack(text: str) -> dict[str, OwnPart]:
     return out
 
 
-def compared(pack: Mapping[str, OwnPart], shelf: Mapping[str, OwnPart]) -> list[Difference]:
+def compared(pack: Mapping[str, OwnPart], shelf: Mapping[str, OwnPart]) -> list[PackDifference]:
     """A pack beside the shelf, part by part."""
     out = []
     for name, part in pack.items():
@@ -133,7 +133,7 @@ def compared(pack: Mapping[str, OwnPart], shelf: Mapping[str, OwnPart]) -> list[
         fields = tuple(sorted(k for k in {*now, *before} if now.get(k) != before.get(k)))
         if old is not None and old.title != part.title:
             fields = ("title", *fields)
-        out.append(Difference(name, part, "new" if old is None else "differs" if fields else "same", fields if old is not None else ()))
+        out.append(PackDifference(name, part, "new" if old is None else "differs" if fields else "same", fields if old is not None else ()))
     return out
 
 
@@ -166,9 +166,9 @@ def _json_rows(text: str) -> list[tuple[int, dict[str, Any]]]:
     try:
         data = json.loads(text)
     except (ValueError, RecursionError) as error:
-        raise PackFaults([Fault(getattr(error, "lineno", 1), "", f"this is no JSON: {error}")]) from None
+        raise PackFaults([PackFault(getattr(error, "lineno", 1), "", f"this is no JSON: {error}")]) from None
     if not isinstance(data, dict) or data.get("format") != FORMAT or not isinstance(data.get("parts"), list):
-        raise PackFaults([Fault(1, "format", f"a pack says “format”: “{FORMAT}” and lists its “parts”")])
+        raise PackFaults([PackFault(1, "format", f"a pack says “format”: “{FORMAT}” and lists its “parts”")])
     _few(len(data["parts"]))
     return [(i, row if isinstance(row, dict) else {}) for i, row in enumerate(data["parts"], 1)]
 
@@ -179,11 +179,11 @@ def _csv_rows(text: str) -> list[tuple[int, dict[str, Any]]]:
     try:
         lines = list(reader)
     except csv.Error as error:
-        raise PackFaults([Fault(reader.line_num, "", f"this is no CSV: {error}")]) from None
+        raise PackFaults([PackFault(reader.line_num, "", f"this is no CSV: {error}")]) from None
     columns = [c.strip() for c in lines[0]] if lines else []
-    faults = [Fault(1, c or f"column {i}", "no such column; see the pack's own head for those there are") for i, c in enumerate(columns, 1) if not _known(c)]
-    faults += [Fault(1, c, "this column is missing") for c in ("kind", "title") if c not in columns]
-    faults += [Fault(1, c, "this column stands twice") for c in dict.fromkeys(columns) if columns.count(c) > 1]
+    faults = [PackFault(1, c or f"column {i}", "no such column; see the pack's own head for those there are") for i, c in enumerate(columns, 1) if not _known(c)]
+    faults += [PackFault(1, c, "this column is missing") for c in ("kind", "title") if c not in columns]
+    faults += [PackFault(1, c, "this column stands twice") for c in dict.fromkeys(columns) if columns.count(c) > 1]
     if faults:
         raise PackFaults(faults[:MOST_FAULTS])
     _few(len(lines) - 1)
@@ -192,7 +192,7 @@ def _csv_rows(text: str) -> list[tuple[int, dict[str, Any]]]:
 
 def _few(count: int) -> None:
     if count > MOST_PARTS:
-        raise PackFaults([Fault(1, "", f"{count:,} parts are more than the {MOST_PARTS:,} that one pack may hold; make two of it")])
+        raise PackFaults([PackFault(1, "", f"{count:,} parts are more than the {MOST_PARTS:,} that one pack may hold; make two of it")])
 
 
 def _known(column: str) -> bool:
@@ -214,7 +214,7 @@ def _unflat(cells: dict[str, str]) -> dict[str, Any]:
         for step in way:
             here = here.setdefault(step, {})
             if not isinstance(here, dict):
-                raise PackFaults([Fault(1, column, "this column lies within another")])
+                raise PackFaults([PackFault(1, column, "this column lies within another")])
         here[last] = _value(text, column, times)
     return out
 
@@ -244,13 +244,13 @@ def _part(number: int, row: dict[str, Any]) -> tuple[str, OwnPart]:
     title = str(row.get("title", "")).strip()
     data = upgraded_part({"title": title, "kind": kind, "figures": row.get("figures") or {}, "properties": row.get("properties") or {}})
     if kind not in KINDS:
-        raise PackFaults([Fault(number, "kind", f"“{kind}” is no kind of part; write {', '.join(sorted(LAW_OF_KIND))}")])
+        raise PackFaults([PackFault(number, "kind", f"“{kind}” is no kind of part; write {', '.join(sorted(LAW_OF_KIND))}")])
     facts = data["properties"]
     if isinstance(facts, dict) and facts.get("dash"):
         try:
             parse_dash(str(facts["dash"]))
         except ValueError as error:
-            raise PackFaults([Fault(number, "dash", str(error))]) from None
+            raise PackFaults([PackFault(number, "dash", str(error))]) from None
     if isinstance(data["figures"], dict):
         data["figures"] = _figures(number, kind, row, dict(data["figures"]))
     try:
@@ -261,7 +261,7 @@ def _part(number: int, row: dict[str, Any]) -> tuple[str, OwnPart]:
     try:
         return str(TypeAdapter(Name).validate_python(name if name.startswith(STEM) else stem_of(name))), part
     except ValidationError:
-        raise PackFaults([Fault(number, "name", "a name has 1 to 40 letters, digits, spaces, _ and -")]) from None
+        raise PackFaults([PackFault(number, "name", "a name has 1 to 40 letters, digits, spaces, _ and -")]) from None
 
 
 def _figures(number: int, kind: str, row: dict[str, Any], figures: dict[str, Any]) -> dict[str, Any]:
@@ -273,7 +273,7 @@ def _figures(number: int, kind: str, row: dict[str, Any], figures: dict[str, Any
     if law == "quadratic" and FLOW in row and DROP in row:
         flow, drop = row[FLOW], row[DROP]
         if not all(isinstance(x, float) and x > 0 for x in (flow, drop)):
-            raise PackFaults([Fault(number, FLOW, "a flow and its drop are numbers above zero")])
+            raise PackFaults([PackFault(number, FLOW, "a flow and its drop are numbers above zero")])
         figures |= {"a_kpa_per_lph": drop / 2 / flow, "b_kpa_per_lph2": drop / 2 / flow**2, "measured_with": sheet}  # half laminar, half turbulent, as the shelf's own
     if law == "injectors":
         figures.setdefault("commanded_at_kpa", figures.get("rated_kpa", 300.0))
@@ -289,14 +289,14 @@ def _points(number: int, text: str) -> list[list[float]]:
     except ValueError:
         rows = []
     if len(rows) < 2 or any(len(r) not in (2, 3) for r in rows):
-        raise PackFaults([Fault(number, POINTS, "write flow@pressure or flow@pressure@current, apart by ;, such as 0@600@12; 200@400@9 (L/h, kPa, A)")])
+        raise PackFaults([PackFault(number, POINTS, "write flow@pressure or flow@pressure@current, apart by ;, such as 0@600@12; 200@400@9 (L/h, kPa, A)")])
     return rows
 
 
-def _fault(number: int, error: Any, data: dict[str, Any]) -> Fault:
+def _fault(number: int, error: Any, data: dict[str, Any]) -> PackFault:
     """What pydantic finds wrong, by its column."""
     law = data["figures"].get("law") if isinstance(data.get("figures"), dict) else None
     where = [str(x) for x in error["loc"] if str(x) != law]
     path = ".".join(where)
     short = next((c for c, (p, _) in SHORT.items() if p == path), path)
-    return Fault(number, short, readable(error).message)
+    return PackFault(number, short, readable(error).message)

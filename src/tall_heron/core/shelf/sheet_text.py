@@ -53,7 +53,7 @@ NO = re.compile(r"\b(?:no|not|never|incompatible|without)\b")
 
 
 @dataclass
-class Sheet:
+class MakerSheet:
     """What a pasted text says: the kind of part, empty where it does not say; texts for the fields of the form; and the lines that were not understood."""
 
     kind: str = ""
@@ -61,7 +61,7 @@ class Sheet:
     unread: list[str] = field(default_factory=list)
 
 
-def read_sheet(text: str, kind: str = "") -> Sheet:
+def read_sheet(text: str, kind: str = "") -> MakerSheet:
     """A pasted sheet; `kind` is what the form asks for already, taken where the text does not say. Raises ValueError for a text that is no sheet."""
     if len(text) > MOST_TEXT:
         raise ValueError(f"A sheet of {len(text):,} letters is too long; paste the part with the figures, {MOST_TEXT:,} at most.")
@@ -69,7 +69,7 @@ def read_sheet(text: str, kind: str = "") -> Sheet:
     if not lines:
         raise ValueError("Nothing was pasted. Paste lines such as “Inlet: -10 ORB” or “Rated flow: 340 lph”.")
     rest, points = _points(lines)
-    sheet = Sheet()
+    sheet = MakerSheet()
     pairs = [_pair(line) for line in rest]
     sheet.kind = _kind(pairs) or kind
     if points:
@@ -137,7 +137,7 @@ def _words() -> dict[tuple[str, str], tuple[str, ...]]:
     return out
 
 
-def _take(sheet: Sheet, line: str, label: str, unit: str, value: str) -> None:
+def _take(sheet: MakerSheet, line: str, label: str, unit: str, value: str) -> None:
     """Put a line under its field; a field that has its text already keeps it."""
     mine = [(name, kind) for (name, kind), words in _words().items() if label in words and kind in ("", sheet.kind)]
     name = next((n for n, kind in sorted(mine, key=lambda x: x[1] == "")), "")

@@ -22,7 +22,7 @@ from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.groups import make_groups
 from tall_heron.core.sizing.needs import Lack, in_cases, lacks, of_matrix, worst_of
-from tall_heron.core.sizing.options import Group
+from tall_heron.core.sizing.options import SizingGroup
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.moments import moments
 from tall_heron.core.study.study import Study, make_study
@@ -149,7 +149,7 @@ def reasons(study: Study) -> Proposal:
     return search.proposal(search.present())
 
 
-def _now(build: Build, group: Group) -> int | None:
+def _now(build: Build, group: SizingGroup) -> int | None:
     """Which option of a group is fitted; None where none is."""
     fitted = {i: build.circuit.element(i) for i in group.ids}
     return next((k for k, o in enumerate(group.options) if all(e is not None and e.shelf == o.elements[i].shelf for i, e in fitted.items())), None)
@@ -158,7 +158,7 @@ def _now(build: Build, group: Group) -> int | None:
 class _Search:
     """Choices of a build, each looked at once."""
 
-    def __init__(self, start: Study, groups: list[Group], by: By, keep: Sequence[str] = ()) -> None:
+    def __init__(self, start: Study, groups: list[SizingGroup], by: By, keep: Sequence[str] = ()) -> None:
         self.start, self.build, self.groups, self.by = start, start.build, groups, by
         self.follows = {i: after for i, after in followed(self.build.circuit).items() if i not in keep}
         self.elements = {e.id: e for e in self.build.circuit.elements}

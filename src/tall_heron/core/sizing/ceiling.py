@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 from tall_heron.core.base.constants import KPA
-from tall_heron.core.base.roots import last_below_near
+from tall_heron.core.base.roots import expanding_root
 from tall_heron.core.document.figures import Injectors
 from tall_heron.core.document.point import reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import injectors_full_flow
@@ -109,7 +109,7 @@ class Ceiling:
         return None
 
     def _by_bracket(self, what_if: WhatIf, guess: float, needs: tuple[Need, ...]) -> float:
-        return last_below_near(lambda times: max(self.strains(what_if, times, needs)), guess, LEAST, MOST, CLOSE)
+        return expanding_root(lambda times: max(self.strains(what_if, times, needs)), guess, LEAST, MOST, CLOSE)
 
     def binding(self, what_if: WhatIf, times: float) -> Need:
         """The need that ends it at a ceiling."""

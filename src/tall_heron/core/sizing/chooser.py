@@ -12,11 +12,11 @@ from tall_heron.core.editing.change_layout import ChangedLayout, change_layout
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.layouts import POTS, Layout, layouts_for
 from tall_heron.core.editing.layouts.picks import Rails
-from tall_heron.core.rules.finding import AGAINST, Finding, Quantity, worst_level
+from tall_heron.core.rules.finding import AGAINST, Finding, FindingFigure, worst_level
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import Totals, make_totals
 from tall_heron.core.sizing.auto_size import Proposal, against, proposed
-from tall_heron.core.sizing.limits import Limit, whole_limit
+from tall_heron.core.sizing.limits import LadderRow, whole_limit
 from tall_heron.core.sizing.pump_count import MOST_PUMPS, reaches, size_any
 from tall_heron.core.study.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study
@@ -62,7 +62,7 @@ class Candidate:
         return self.study.headroom(self.study.peak) if self.study.peak.solution.converged else None
 
     @cached_property
-    def first(self) -> Limit | None:
+    def first(self) -> LadderRow | None:
         """The whole circuit's ceiling, and what ends it."""
         return whole_limit(self.study)
 
@@ -128,7 +128,7 @@ class Reason:
     """Why one is recommended, or when another would be; `{name}` stands for a figure."""
 
     text: str
-    figures: dict[str, Quantity]
+    figures: dict[str, FindingFigure]
 
 
 @dataclass(frozen=True)
@@ -314,10 +314,10 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
         saved = min(c.totals.price for c in alike) - first.totals.price
         if saved >= 1:
             words = f"It costs {{saved}} less than the next that is as sound, with {first.totals.joints} joints."
-            out.append(Reason(words, {"saved": Quantity(saved, "money")}))
+            out.append(Reason(words, {"saved": FindingFigure(saved, "money")}))
     if len(first.study.build.circuit.of_kind("rail")) > 1:
         allowed = house_figure("rail_difference_share") * first.study.brief.base
-        figures = {"differ": Quantity(first.differ, "pressure_difference"), "allowed": Quantity(allowed, "pressure_difference")}
+        figures = {"differ": FindingFigure(first.differ, "pressure_difference"), "allowed": FindingFigure(allowed, "pressure_difference")}
         out.append(Reason("Its rails differ by {differ}; {allowed} is allowed.", figures))
     return out[:3]
 

@@ -16,9 +16,9 @@ from tall_heron.core.editing.fields import in_place
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.shelf.suits import runs_on
-from tall_heron.core.sizing.lines import Line, line_options, lines_of
+from tall_heron.core.sizing.lines import SizedLine, line_options, lines_of
 from tall_heron.core.sizing.on_hand import LOW_CLASS_KPA, dashes_wanted, part_on_hand
-from tall_heron.core.sizing.options import NOISES, Group, Option, flow_at, loss_at, parts_for, undominated
+from tall_heron.core.sizing.options import NOISES, Option, SizingGroup, flow_at, loss_at, parts_for, undominated
 from tall_heron.core.study.cases import fuels_met
 from tall_heron.core.study.delivery import pump_doubt, turns_back
 from tall_heron.core.study.demand import allowance, margin
@@ -37,12 +37,12 @@ JET_SHARE = 0.8  # of what may stand behind a regulator, what a jet is chosen to
 SOCK_TAKES = 2.0  # kPa, what a clean strainer is chosen to take
 
 
-def make_groups(study: Study, keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> list[Group]:
+def make_groups(study: Study, keep: Sequence[str] = (), own: Sequence[ShelfPart] = ()) -> list[SizingGroup]:
     """What is to be sized of a solved build, those that decide most first; what is kept is left out."""
     return [_as_fitted(study, g) for g in _Groups(study, keep, own).every_group() if g.options]
 
 
-def _as_fitted(study: Study, group: Group) -> Group:
+def _as_fitted(study: Study, group: SizingGroup) -> SizingGroup:
     """A group with the one size that the builder has or asks for, where he has or asks for one."""
     first = group.options[0].elements[group.ids[0]]
     dash = dashes_wanted(study.build.wishes).get(group.kind)
@@ -55,7 +55,7 @@ def _as_fitted(study: Study, group: Group) -> Group:
     return replace(group, options=(Option(part.name, part.title, 1.0, elements, 0.0),), usual=0, by="on hand")
 
 
-def pump_groups(study: Study, own: Sequence[ShelfPart] = ()) -> list[Group]:
+def pump_groups(study: Study, own: Sequence[ShelfPart] = ()) -> list[SizingGroup]:
     """The groups of pumps alone."""
     return list(_Groups(study, (), own).pumps())
 
@@ -83,7 +83,7 @@ class _Groups:
         self.idle_flow = 0.0  # L/h, what the usual pumps give at idle
         self.peak_flow = self.fuel_demand  # L/h, what passes the feed at peak: all that they give where it turns back behind the rail
 
-    def every_group(self) -> Iterator[Group]:
+    def every_group(self) -> Iterator[SizingGroup]:
         """Every group."""
         yield from self.pumps()
         yield from self._burners()
@@ -105,7 +105,7 @@ class _Groups:
 
     # -- pumps
 
-    def pumps(self) -> Iterator[Group]:
+    def pumps(self) -> Iterator[SizingGroup]:
         """Pumps that feed the engine, that help them, and that lift."""
         for place in self.places():
             yield self._pump(*place)
@@ -141,7 +141,7 @@ class _Groups:
 
         return [(o, does(o), alone) for o in options if o.size > 0]
 
-    def _pump(self, pumps: list[Element], kind: str, needed: float, kpa: float) -> Group:
+    def _pump(self, pumps: list[Element], kind: str, needed: float, kpa: float) -> SizingGroup:
         first, strong = pumps[0], self.hungriest
         given = self.gives(pumps, kind, kpa, needed)
         does, alone = {o.name: d for o, d, _ in given}, given[0][2] if given else 1
@@ -157,7 +157,7 @@ class _Groups:
             self.peak_flow = max(self.peak_flow, alone * chosen.size if turns else self.fuel_demand)
             self.idle_flow += sum(flow_at(chosen.elements[p.id], idle, max(self.study.asked(idle) / KPA, 1.0)) for p in pumps)
         by = "the cheapest that meets the target without far too much, at low voltage too"
-        return Group(tuple(p.id for p in pumps), kind, tuple(options), len(options) - 1 if usual is None else usual, by, does=usual is not None)
+        return SizingGroup(tuple(p.id for p in pumps), kind, tuple(options), len(options) - 1 if usual is None else usual, by, does=usual is not None)
 
     def _suits(self, part: ShelfPart, first: Element, kind: str, kpa: float) -> bool:
         """A pump of the same mount and pressure class: none for 4 psi on a 60 psi rail, and none for injection before a bowl."""
@@ -180,7 +180,7 @@ class _Groups:
 
     # -- what doses, holds, strains, moves
 
-    def _burners(self) -> Iterator[Group]:
+    def _burners(self) -> Iterator[SizingGroup]:
         burners = self._free(self.circuit.of_kind(*BURNERS))
         if not burners:
             return
@@ -212,15 +212,15 @@ class _Groups:
 
         usual = next((i for i, o in enumerate(options) if does(o)), len(options) - 1)
         by = "the first whose needles keep up at full power" if needles else "the first open no more than its duty limit at full power"
-        yield Group(tuple(e.id for e in burners), first.kind, tuple(options), usual, by)
+        yield SizingGroup(tuple(e.id for e in burners), first.kind, tuple(options), usual, by)
 
-    def _regulators(self) -> Iterator[Group]:
+    def _regulators(self) -> Iterator[SizingGroup]:
         for holds in ("inlet", "outlet"):
             alike = self._free([e for e in self.circuit.of_kind("regulator") if isinstance(e.figures, Regulator) and e.figures.holds == holds])
             if alike:
                 yield self._regulator(alike, holds == "inlet")
 
-    def _regulator(self, alike: list[Element], back: bool) -> Group:
+    def _regulator(self, alike: list[Element], back: bool) -> SizingGroup:
         first = alike[0]
         base, boosted = self.brief.base_kpa, self.brief.boosted
         asked = getattr(first.figures, "reference", "atmosphere") != "atmosphere"
@@ -239,13 +239,13 @@ class _Groups:
             return float(o.elements[first.id].figures.slope_kpa_per_lph) * flow <= room  # type: ignore[union-attr]
 
         usual = next((i for i, o in enumerate(options) if does(o)), len(options) - 1)
-        return Group(tuple(e.id for e in alike), "regulator", tuple(options), usual, "the first that holds what the pumps give at idle" if back else "the first that holds at full flow")
+        return SizingGroup(tuple(e.id for e in alike), "regulator", tuple(options), usual, "the first that holds what the pumps give at idle" if back else "the first that holds at full flow")
 
     def _turned_back(self) -> float:
         """What the usual pumps give at idle, where nearly all of it goes home [L/h]; until a pump is chosen half as much again as the burn."""
         return self.idle_flow or 1.5 * self.fuel_demand
 
-    def _filters(self) -> Iterator[Group]:
+    def _filters(self) -> Iterator[SizingGroup]:
         done: set[str] = set()
         for e in self._free(self.circuit.of_kind(*FILTERS)):
             if e.id in done or not isinstance(e.figures, Quadratic) or e.properties.micron is None:
@@ -257,7 +257,7 @@ class _Groups:
     def _stands_like(self, a: Element, b: Element) -> bool:
         return {p.id for p in upstream(self.circuit, a) if p.kind == "pump"} == {p.id for p in upstream(self.circuit, b) if p.kind == "pump"} and a.role == b.role
 
-    def _filter(self, alike: list[Element]) -> Group:
+    def _filter(self, alike: list[Element]) -> SizingGroup:
         first = alike[0]
         own, flow = first.properties.micron or 1.0, self._through(first)
         fine = first.kind == "filter"
@@ -284,7 +284,7 @@ class _Groups:
         options.sort(key=lambda o: (o.size, o.price, o.name))
         allowed = CLEAN_SHARE * allowance(self.brief, "filter_allowance") / KPA if fine else SOCK_TAKES
         usual = next((i for i, o in enumerate(options) if takes(o, flow) <= allowed), len(options) - 1)
-        return Group(tuple(e.id for e in alike), first.kind, tuple(options), usual, "the first with a small pressure drop when clean")
+        return SizingGroup(tuple(e.id for e in alike), first.kind, tuple(options), usual, "the first with a small pressure drop when clean")
 
     def _through(self, filter_: Element) -> float:
         """What passes a filter at most [L/h]: all that pumps give where it stands before what turns fuel back, or else the burn."""
@@ -292,25 +292,25 @@ class _Groups:
         whole = self.study.turns_back and any(e.id in onward for e in self.study.feed_path.turned_back)
         return max(self.idle_flow, self.fuel_demand) if whole else 1.2 * self.fuel_demand
 
-    def _jets(self) -> Iterator[Group]:
+    def _jets(self) -> Iterator[SizingGroup]:
         jets = self._free(self.circuit.of_kind("jet"))
         if jets:
             options = self._options(jets, swaps_for(jets[0], self.own), "nozzle_mm")
             speed = math.sqrt(2 * JET_SHARE * house_figure("return_back_pressure") / self.hungriest.solution.density)
             wide = 1000 * math.sqrt(4 / math.pi * self._turned_back() * LPH / speed)  # mm
             usual = next((i for i, o in enumerate(options) if o.size >= wide), len(options) - 1)
-            yield Group(tuple(e.id for e in jets), "jet", tuple(options), usual, "the narrowest nozzle that the return at idle does not stand behind too high")
+            yield SizingGroup(tuple(e.id for e in jets), "jet", tuple(options), usual, "the narrowest nozzle that the return at idle does not stand behind too high")
 
     # -- lines
 
-    def _lines(self) -> Iterator[Group]:
+    def _lines(self) -> Iterator[SizingGroup]:
         immersed = {e.id for hung in hung_pumps(self.circuit) for e in hung.immersed}
         for line in lines_of(self.study, self.fuel_demand):
             elements = self._free(line.elements)
             if elements:
                 yield self._line(line, elements, immersed)
 
-    def _line(self, line: Line, elements: list[Element], immersed: set[str]) -> Group:
+    def _line(self, line: SizedLine, elements: list[Element], immersed: set[str]) -> SizingGroup:
 
         options = line_options(elements, self.fuels, immersed, self.own)
         dashes = [o.name for o in options]
@@ -323,7 +323,7 @@ class _Groups:
         usual, least, most = at(line.usual), at(line.least), at(line.most)
         wide = next((i for i, o in enumerate(options) if i >= usual and self._bears(line.kind, o, ids)), most)
         by = line.by if wide == usual else f"{options[usual].title} is usual, {line.by}, and drops too much"
-        return Group(ids, line.kind, tuple(options), min(wide, most), by, least, most)
+        return SizingGroup(ids, line.kind, tuple(options), min(wide, most), by, least, most)
 
     def _bears(self, kind: str, option: Option, ids: tuple[str, ...]) -> bool:
         """Whether a line in a size takes no more by itself than its rule allows, at the flow that is known before anything is solved."""

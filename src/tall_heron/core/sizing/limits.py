@@ -11,7 +11,7 @@ from typing import Literal
 from tall_heron.core.base.arithmetic import Why, format_number
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import HORSEPOWER, LPH
-from tall_heron.core.base.roots import last_below_near
+from tall_heron.core.base.roots import expanding_root
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Injectors, PumpMap, Regulator
 from tall_heron.core.document.path import upstream
@@ -36,7 +36,7 @@ TOLERANCE = {"filter": "filter_tolerance", "strainer": "filter_tolerance", "hose
 
 
 @dataclass(frozen=True)
-class Limit:
+class LadderRow:
     """One row: its own `ceiling` [W] with the `band` that the tolerance of its figures leaves (None is no limit up to ten times the power asked, 0.0 is no power at all),
     and what it `costs` the whole circuit [W] (None for what takes no pressure). `kind` is whole, cases, pumps, gravity, suction, regulator, rating, injectors or needles, or the
     kind of an element that takes pressure."""
@@ -51,7 +51,7 @@ class Limit:
     costs: float | None = None
 
 
-def make_limits(study: Study) -> list[Limit]:
+def make_limits(study: Study) -> list[LadderRow]:
     """The ladder of a study: the whole circuit, then what has a limit of its own, the lowest first, then what only takes pressure, the dearest first, of the MOST_LOOKED_AT
     that take most; empty where the peak does not solve or nothing is burnt."""
     return _ladder(study)
@@ -62,7 +62,7 @@ def ladder_known(study: Study) -> bool:
     return _ladder.known(study)
 
 
-def whole_limit(study: Study) -> Limit | None:
+def whole_limit(study: Study) -> LadderRow | None:
     """The top row alone; None where the peak does not solve or nothing is burnt."""
     return _whole(study)[0] if _can(study) else None
 
@@ -98,12 +98,12 @@ def _made_ceiling(study: Study) -> Ceiling:
     return make_ceiling(study)
 
 
-def _whole(study: Study) -> tuple[Limit, float, Need]:
+def _whole(study: Study) -> tuple[LadderRow, float, Need]:
     return _made_whole(study)
 
 
 @derived("brief", "hydraulics", "wiring", "titles")
-def _made_whole(study: Study) -> tuple[Limit, float, Need]:
+def _made_whole(study: Study) -> tuple[LadderRow, float, Need]:
     ceiling, as_it_is = _ceiling(study), study.what_if.unlimited
     near = study.near  # the ceiling of a circuit like this one
     if near is None:
@@ -139,7 +139,7 @@ def _wide(study: Study, parts: tuple[str, ...]) -> str:
     return does(parts, "has its needle wide open", "have their needles wide open") if study.brief.carburetted else does(parts, "is at its duty limit", "are at their duty limit")
 
 
-def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: float, tolerance: float, steps: list[str], source: str, costs: float | None = None) -> Limit:
+def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: float, tolerance: float, steps: list[str], source: str, costs: float | None = None) -> LadderRow:
     """A row whose ceiling is a multiple of the power asked, and whose band goes with the tolerance of its figures."""
     asked = study.brief.power
     ceiling = None if math.isinf(times) else times * asked
@@ -152,7 +152,7 @@ def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: flo
     ladder_rows = [*steps, end]
     if ceiling and low is not None and high is not None:
         ladder_rows.append(f"figures good to ±{100 * tolerance:g} %: {_power(low)} to {_power(high)}")
-    return Limit(parts, kind, title, ceiling, band, _verdict(band, asked), Why(tuple(ladder_rows), source), costs)
+    return LadderRow(parts, kind, title, ceiling, band, _verdict(band, asked), Why(tuple(ladder_rows), source), costs)
 
 
 def _verdict(band: tuple[float | None, float | None], asked: float) -> Verdict:
@@ -165,7 +165,7 @@ def _power(power: float) -> str:
 
 
 @derived("brief", "hydraulics", "wiring", "titles", "prices", "cases")
-def _ladder(study: Study) -> list[Limit]:
+def _ladder(study: Study) -> list[LadderRow]:
     if not _can(study):
         return []
     whole, times, _ = _whole(study)
@@ -180,7 +180,7 @@ def _ladder(study: Study) -> list[Limit]:
     return [whole, *_in_every_case(study, times), *_with_twins(own, study), *_with_twins(costs, study)]
 
 
-def _in_every_case(study: Study, whole: float) -> list[Limit]:
+def _in_every_case(study: Study, whole: float) -> list[LadderRow]:
     """The whole circuit's ceiling in the other cases that are not hidden, where one of them ends it sooner."""
     ceiling, as_it_is = make_ceiling_in_cases(study), study.what_if.unlimited
     if not ceiling.needs or max(ceiling.strains(as_it_is, min(max(whole, LEAST), MOST), ceiling.needs)) <= 0:
@@ -204,11 +204,11 @@ def _looked_at(study: Study, takers: list[Element]) -> list[Element]:
     return sorted(takers, key=lambda e: abs(study.friction(study.peak, e.id)), reverse=True)[:MOST_LOOKED_AT]
 
 
-def _with_twins(rows: list[Limit], study: Study) -> list[Limit]:
+def _with_twins(rows: list[LadderRow], study: Study) -> list[LadderRow]:
     """Rows of like parts with like figures as one: what is said holds for each of them."""
-    close, out = 2 * CLOSE * study.brief.power, list[Limit]()
+    close, out = 2 * CLOSE * study.brief.power, list[LadderRow]()
 
-    def like(a: Limit, b: Limit) -> bool:
+    def like(a: LadderRow, b: LadderRow) -> bool:
         pairs = ((a.ceiling, b.ceiling), (a.costs, b.costs))
         same = all((x is None) == (y is None) and abs((x or 0.0) - (y or 0.0)) <= close for x, y in pairs)
         return same and (a.kind, a.title, len(a.parts)) == (b.kind, b.title, 1) and a.kind not in ("suction", "rating")
@@ -222,7 +222,7 @@ def _with_twins(rows: list[Limit], study: Study) -> list[Limit]:
     return out
 
 
-def _pumps(study: Study, times: float) -> list[Limit]:
+def _pumps(study: Study, times: float) -> list[LadderRow]:
     """Pumps with nothing in their way; where none is, the height that fuel falls from."""
     pumps = study.feed_path.pumps
     if not pumps:
@@ -241,7 +241,7 @@ def _tolerance(element: Element, usual: str) -> float:
     return own if own is not None else house_figure(usual)
 
 
-def _taker(study: Study, element: Element, bare: WhatIf, times: float, pumps: float, delivery: tuple[Need, ...]) -> Limit | None:
+def _taker(study: Study, element: Element, bare: WhatIf, times: float, pumps: float, delivery: tuple[Need, ...]) -> LadderRow | None:
     """A part that takes pressure: what the whole circuit gains without that, and what it alone leaves of the pumps' own ceiling. None where nothing flows through it."""
     if not any(abs(s.solution.flow(x.key)) > 0 for s in study.solved.values() for x in s.solution.net.geometry.links_of.get(element.id, ())):
         return None
@@ -260,7 +260,7 @@ def _taker(study: Study, element: Element, bare: WhatIf, times: float, pumps: fl
     return replace(row, band=(low, high), verdict=_verdict((low, high), study.brief.power))
 
 
-def _suction(study: Study) -> list[Limit]:
+def _suction(study: Study) -> list[LadderRow]:
     """What the suction side of each pump passes before its inlet is no further above boiling than it needs, as the power of an engine whose pumps move so much."""
     rows = []
     met: set[str] = set()
@@ -278,7 +278,7 @@ def _suction(study: Study) -> list[Limit]:
             solution = _at_flow(study, times)
             return need.strain(solution, 0.0) if solution.converged else math.inf
 
-        root = last_below_near(strain, 1.0, LEAST, MOST, 1e-4)
+        root = expanding_root(strain, 1.0, LEAST, MOST, 1e-4)
         flow = study.capacity(peak) if back else peak.case.demand
         times = root * flow / peak.case.demand / (1 + headroom_required(study, "peak") if back else 1.0)
         before = [e.id for e in upstream(study.build.circuit, pump) if e.kind != "tank"]
@@ -306,7 +306,7 @@ def _at_flow(study: Study, times: float) -> Solution:
     return what_if.at(peak.case.point, peak.case.demand * (min(times, 1.0) if study.turns_back else times), laws)
 
 
-def _regulators(study: Study) -> list[Limit]:
+def _regulators(study: Study) -> list[LadderRow]:
     """What a regulator can pass while it holds: one that turns fuel back at idle, one that lets it on at peak; as the power of an engine whose pumps give so much."""
     rows = []
     check, idle, peak = allowance(study.brief, "rail_error_check"), study.solved["idle"], study.peak
@@ -336,7 +336,7 @@ def _regulators(study: Study) -> list[Limit]:
     return rows
 
 
-def _ratings(study: Study) -> list[Limit]:
+def _ratings(study: Study) -> list[LadderRow]:
     """The pressure a pump is rated for against what it works against, at the flow of its own ceiling: a row only where that is where it ends."""
     rows = []
     for e in study.build.circuit.of_kind("pump"):
@@ -351,7 +351,7 @@ def _ratings(study: Study) -> list[Limit]:
 
         if strain(1.0) <= -0.25 or strain(LEAST) > 0:
             continue  # far from it, or over it whatever is burnt: that is rule P-10's
-        root = last_below_near(strain, 1.0, LEAST, MOST, 1e-3)
+        root = expanding_root(strain, 1.0, LEAST, MOST, 1e-3)
         if 0 < root <= MOST:
             times = root * study.capacity(study.peak) / study.peak.case.demand / (1 + headroom_required(study, "peak"))
             steps = [f"at {format_number(root * link.flow / LPH)} L/h the lines behind it need the {format_number(rated)} kPa it is rated for"]
@@ -359,7 +359,7 @@ def _ratings(study: Study) -> list[Limit]:
     return rows
 
 
-def _injectors(study: Study) -> list[Limit]:
+def _injectors(study: Study) -> list[LadderRow]:
     """Injectors and needles at the pressure asked, up to their duty limit."""
     rows, peak = [], study.peak
     for element in study.feed_path.burners:

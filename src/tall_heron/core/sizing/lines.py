@@ -21,7 +21,7 @@ LIFT_SHARE = 1.2  # of the burn, what goes through a lift line
 
 
 @dataclass(frozen=True)
-class Line:
+class SizedLine:
     """Hoses and hard lines of one size: what they are, which of SIZES is usual for them and by what convention, and from which to which they may be chosen."""
 
     kind: str
@@ -32,7 +32,7 @@ class Line:
     by: str
 
 
-def lines_of(study: Study, fuel_demand_lph: float) -> list[Line]:
+def lines_of(study: Study, fuel_demand_lph: float) -> list[SizedLine]:
     """The lines of a circuit that are sized, for a burn through them [L/h]."""
     circuit = study.build.circuit
     by_role: dict[str, list[Element]] = {}
@@ -58,7 +58,7 @@ def lines_of(study: Study, fuel_demand_lph: float) -> list[Line]:
     out = []
     for kind, elements in by_role.items():
         usual, least, most, by = rows[kind]
-        out.append(Line(kind, tuple(elements), min(max(usual, 0), top), min(max(least, 0), top), min(max(most, 0), top), by))
+        out.append(SizedLine(kind, tuple(elements), min(max(usual, 0), top), min(max(least, 0), top), min(max(most, 0), top), by))
     return out
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.rules import CASE_RULES, RULES
 from tall_heron.core.rules.cases import cell_finding, matrix_of
-from tall_heron.core.rules.finding import AGAINST, Finding, Quantity
+from tall_heron.core.rules.finding import AGAINST, Finding, FindingFigure
 from tall_heron.core.study.delivery import pump_doubt
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.moments import Moment, look
@@ -181,7 +181,7 @@ def _with_margin(study: Study, solved: Solved, moment: Moment) -> Iterator[Lack]
     rail = study.rail_pressure(solution) if solution.converged else None
     if rail is None or rail < least:
         by = MOST_MISSED if rail is None else (least - rail) / max(asked, 1.0) * 10
-        figures = {"limit": Quantity(wanted, "fraction")}
+        figures = {"limit": FindingFigure(wanted, "fraction")}
         pumps = study.feed_path.pumps or study.feed_path.tanks
         yield Lack(Finding("Check", pumps[0].id if pumps else "", f"{moment.case.title}: less than {{limit}} headroom", "", "", figures, moment.case.key, rule="spare"), by)
 

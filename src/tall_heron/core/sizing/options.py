@@ -30,7 +30,7 @@ class Option:
 
 
 @dataclass(frozen=True)
-class Group:
+class SizingGroup:
     """Parts that are sized together: their tags, what they are (`feed`, `return`, `pump`, ...), options with the small ones first, which of them is usual and by what
     convention, and the largest and smallest that mending and polishing may come to."""
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.document.build import OWN, Build
 from tall_heron.core.shelf.suits import made_for
-from tall_heron.core.sizing.limits import Limit, whole_limit
+from tall_heron.core.sizing.limits import LadderRow, whole_limit
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.what_if import WhatIf
 
@@ -19,7 +19,7 @@ class OnFuel:
 
     fuel: str
     fuel_demand: float
-    first: Limit | None
+    first: LadderRow | None
     unsuited: tuple[str, ...]
     price_per_litre: float | None
     cost_per_hour: float | None

@@ -19,7 +19,7 @@ FASTEST = 1.15
 
 
 @dataclass(frozen=True)
-class Band:
+class ResonanceBand:
     """A mode of the feed: its number, its frequencies and the engine speeds [rpm] that meet it, between the softest and the stiffest hoses of their kind."""
 
     mode: int
@@ -33,8 +33,8 @@ class Pulsation:
     engine, and the speeds the engine runs at [rpm]."""
 
     parts: tuple[str, ...]
-    bands: tuple[Band, ...]
-    damped: tuple[Band, ...]
+    bands: tuple[ResonanceBand, ...]
+    damped: tuple[ResonanceBand, ...]
     has_damper: bool
     events: float
     speeds: tuple[float, float]
@@ -66,10 +66,10 @@ def feed_row(study: Study) -> list[Element]:
     return [c.elements[0] for c in columns[start + 1 :] if c.elements[0].kind not in ("regulator", "relief")]
 
 
-def _bands(study: Study, row: list[Element], cylinders: int, damper: bool) -> tuple[Band, ...]:
+def _bands(study: Study, row: list[Element], cylinders: int, damper: bool) -> tuple[ResonanceBand, ...]:
     soft, stiff = (house_figure(f"heat_hose_{x}_kpa_k") / house_figure("heat_line_kpa_k") for x in ("low", "high"))
     low, high = (modes(made_row(study, row, s, damper), study.fuel_demand.density, MOST_HZ)[:MODES] for s in (soft, stiff))
-    return tuple(Band(i + 1, (a, b), (120 * a / cylinders, 120 * b / cylinders)) for i, (a, b) in enumerate(zip(low, high, strict=False)))
+    return tuple(ResonanceBand(i + 1, (a, b), (120 * a / cylinders, 120 * b / cylinders)) for i, (a, b) in enumerate(zip(low, high, strict=False)))
 
 
 def sound(study: Study) -> float:

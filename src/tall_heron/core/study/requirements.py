@@ -50,7 +50,7 @@ class Requirement:
 
 
 @dataclass(frozen=True)
-class Row:
+class MatrixRow:
     """A moment with its cells by requirement, None where a requirement does not apply; `trouble` says why a moment does not solve."""
 
     moment: Moment
@@ -69,7 +69,7 @@ class Matrix:
     """Moments down, requirements across."""
 
     columns: tuple[Requirement, ...]
-    rows: tuple[Row, ...]
+    rows: tuple[MatrixRow, ...]
 
     @property
     def passed(self) -> int:
@@ -77,18 +77,18 @@ class Matrix:
         return sum(not r.worst for r in self.rows)
 
     @property
-    def worst(self) -> tuple[Row, Requirement | None] | None:
+    def worst(self) -> tuple[MatrixRow, Requirement | None] | None:
         """The moment that fails worst, and in what; the one with the least left where none fails; None without moments."""
         if not self.rows:
             return None
         order = {"Stop": 0, "Check": 1, "": 2}
 
-        def rank(ranked: tuple[Row, Requirement | None]) -> tuple[int, float]:
+        def rank(ranked: tuple[MatrixRow, Requirement | None]) -> tuple[int, float]:
             row, column = ranked
             cell = row.cells[column.key] if column is not None else None
             return (0, -1.0) if cell is None else (order[cell.level], cell.left - cell.beyond)
 
-        every: list[tuple[Row, Requirement | None]] = [(r, c) for r in self.rows for c in self.columns if r.cells.get(c.key) is not None]
+        every: list[tuple[MatrixRow, Requirement | None]] = [(r, c) for r in self.rows for c in self.columns if r.cells.get(c.key) is not None]
         every += [(r, None) for r in self.rows if r.trouble]
         return min(every, key=rank, default=None)
 
@@ -222,10 +222,10 @@ def make_matrix(study: Study, only: Callable[[Moment], bool] | None = None) -> M
     return Matrix(tuple(used), tuple(rows))
 
 
-def _row(x: SolvedMoment, columns: list[tuple[Requirement, Read]]) -> Row:
+def _row(x: SolvedMoment, columns: list[tuple[Requirement, Read]]) -> MatrixRow:
     solved = x.solved
     if not solved.solution.converged:
-        return Row(x.moment, {c.key: None for c, _ in columns}, f"{solved.solution.part}: {solved.solution.reason}")
-    return Row(x.moment, {c.key: read(x.study, solved, x.moment) for c, read in columns})
+        return MatrixRow(x.moment, {c.key: None for c, _ in columns}, f"{solved.solution.part}: {solved.solution.reason}")
+    return MatrixRow(x.moment, {c.key: read(x.study, solved, x.moment) for c, read in columns})
 
 

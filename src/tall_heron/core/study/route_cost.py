@@ -7,7 +7,7 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Pipe
 from tall_heron.core.hydraulics.compile import pipe_coefficient
 from tall_heron.core.routing.laid import LaidLine
-from tall_heron.core.routing.vectors import less, size
+from tall_heron.core.routing.vectors import size, subtract_vectors
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import Fitted
 
@@ -27,7 +27,7 @@ def straightened(line: LaidLine) -> Element:
     """The line as if it lay straight between its seats."""
     e = line.element
     assert e.length is not None
-    straight = max(size(less(line.run.other.port.seat, line.run.one.port.seat)), LEAST_MM)
+    straight = max(size(subtract_vectors(line.run.other.port.seat, line.run.one.port.seat)), LEAST_MM)
     return e.model_copy(update={"length": e.length.model_copy(update={"mm": min(straight, e.length.mm), "bends_loss_coefficient": 0.0})})
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tall_heron.core.base.constants import GRAVITY
-from tall_heron.core.hydraulics.vessel import Opening, Tank
+from tall_heron.core.hydraulics.vessel import Tank, VesselOpening
 from tall_heron.core.physics.slosh import Array, slopes
 
 STEP = 0.1  # s
@@ -167,7 +167,7 @@ def _exchanged(tank: Tank, volume: Array, height: Array, area: Array, along: flo
     return volume
 
 
-def _through(tank: Tank, o: Opening, volume: Array, height: Array, area: Array, rise: float, up: float) -> Array:
+def _through(tank: Tank, o: VesselOpening, volume: Array, height: Array, area: Array, rise: float, up: float) -> Array:
     one, other = height[:, o.one] + rise, height[:, o.other] + rise
     from_one = one > other
     upper, lower = np.maximum(one, other), np.maximum(np.minimum(one, other), o.low)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from tall_heron.core.base.constants import GRAVITY
-from tall_heron.core.base.roots import last_below_near
+from tall_heron.core.base.roots import expanding_root
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.figures import Injectors, Regulator
@@ -128,7 +128,7 @@ class Study:
             solution = what_if.at(solved.case.point, demand)
             return least - (self.rail_pressure(solution) or 0.0) if solution.converged else math.inf
 
-        return min(last_below_near(lacks, solved.case.demand, 1e-9, most, close), most)
+        return min(expanding_root(lacks, solved.case.demand, 1e-9, most, close), most)
 
     def headroom(self, solved: Solved) -> float | None:
         """What the pumps can give over the burn, less one [-]; None where nothing is burnt or no pump is there."""

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.base.roots import last_below_near
+from tall_heron.core.base.roots import expanding_root
 from tall_heron.core.electrics.budget import FLAT_V, FULL_V, alternator_gives, battery_minutes
 from tall_heron.core.study.cases import cells_of
 from tall_heron.core.study.demand import allowance
@@ -95,6 +95,6 @@ def _alone(study: Study) -> Alone | None:
     top, bottom = FULL_V * cells, FLAT_V * cells
     flat = lacks(bottom) <= 0
     # From full downward: how far the voltage may fall before the rail does.
-    end = bottom if flat else top if lacks(top) > 0 else top - last_below_near(lambda fall: lacks(top - fall), (top - bottom) / 2, 1e-6, top - bottom, 1e-3)
+    end = bottom if flat else top if lacks(top) > 0 else top - expanding_root(lambda fall: lacks(top - fall), (top - bottom) / 2, 1e-6, top - bottom, 1e-3)
     taken = pump_current(at(max((top + end) / 2, end)))
     return Alone(taken, sum(y.ampere for y in harness.wiring.loads if y.kept), end, flat, battery_minutes(harness.wiring, taken, end, cells))

@@ -6,7 +6,7 @@ WIDTH_OF_EM = 0.5  # a condensed figure or letter at most, measured in the brows
 
 
 @dataclass(frozen=True)
-class Label:
+class PlacedLabel:
     """A text at (x, y) of its baseline; `anchor` start, middle or end; `style` a class of the style sheet."""
 
     text: str
@@ -36,7 +36,7 @@ class Placer:
     """Keeps the boxes that are taken, within an area; they are found by the squares they lie in."""
 
     area: Box
-    labels: list[Label] = field(default_factory=list)
+    labels: list[PlacedLabel] = field(default_factory=list)
     taken: dict[tuple[int, int], list[Box]] = field(default_factory=dict)
 
     def keep_clear(self, box: Box) -> None:
@@ -55,7 +55,7 @@ class Placer:
             box = box_of(text, x, y, anchor, size)
             if self.free(box):
                 self.keep_clear(box)
-                self.labels.append(Label(text, x, y, anchor, style, size))
+                self.labels.append(PlacedLabel(text, x, y, anchor, style, size))
                 return True
         return False
 

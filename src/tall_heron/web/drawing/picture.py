@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.web.drawing.charts.axis import Axis
-from tall_heron.web.drawing.labels import Label
+from tall_heron.web.drawing.labels import PlacedLabel
 
 TOP, BOTTOM = 112.0, 318.0  # px, the walk without lanes above it
 
@@ -71,7 +71,7 @@ class Drawing:
     points: list[tuple[float, float, float]] = field(default_factory=list)
     areas: list[tuple[str, int, bool]] = field(default_factory=list)
     low_area: str = ""
-    labels: list[Label] = field(default_factory=list)
+    labels: list[PlacedLabel] = field(default_factory=list)
     takes: list[Take] = field(default_factory=list)
     asked: tuple[float, float, float] | None = None
     boiling: tuple[float, float, float] | None = None

@@ -10,7 +10,7 @@ TITLES = {"brief": "Brief", "circuit": "Circuit", "cases": "Cases", "route": "Ro
 
 
 @dataclass
-class Line:
+class FindingLine:
     """A line of a list of findings: the first, whether it `stays`, `clears` or `comes`, its number in the list, and others of its rule and level."""
 
     finding: Finding
@@ -20,12 +20,12 @@ class Line:
 
 
 @dataclass
-class Folded:
+class FoldedFindings:
     """The lines of a station that do not stand open."""
 
     title: str
     counts: str
-    lines: list[Line]
+    lines: list[FindingLine]
 
 
 @dataclass
@@ -33,8 +33,8 @@ class Arranged:
     """What stands open and what is folded; `counts` of all, the Stops first."""
 
     counts: str
-    open: list[Line]
-    folded: list[Folded]
+    open: list[FindingLine]
+    folded: list[FoldedFindings]
 
 
 def counts(findings: Sequence[Finding]) -> str:
@@ -49,13 +49,13 @@ def counts(findings: Sequence[Finding]) -> str:
 
 def arranged(rows: Sequence[tuple[Finding, str]]) -> Arranged:
     """Findings, each with its state, in lines."""
-    lines: dict[tuple[str, str, str, str], Line] = {}
+    lines: dict[tuple[str, str, str, str], FindingLine] = {}
     for i, (f, state) in enumerate(rows, start=1):
         key = f.rule, f.level, state, f.accepted
         if key in lines:
             lines[key].alike.append(f)
         else:
-            lines[key] = Line(f, state, i)
+            lines[key] = FindingLine(f, state, i)
     every = list(lines.values())
     first = [x for x in every if (x.finding.level in AGAINST and not x.finding.accepted) or x.state != "stays"]
     shown = first[:OPEN] if all(x.state == "stays" for x in every) else first
@@ -63,5 +63,5 @@ def arranged(rows: Sequence[tuple[Finding, str]]) -> Arranged:
     folded = []
     for station in dict.fromkeys(x.finding.station for x in left):
         here = [x for x in left if x.finding.station == station]
-        folded.append(Folded(TITLES.get(station, station), counts([f for x in here for f in (x.finding, *x.alike)]), here))
+        folded.append(FoldedFindings(TITLES.get(station, station), counts([f for x in here for f in (x.finding, *x.alike)]), here))
     return Arranged(counts([f for f, state in rows if state != "clears"]), shown, folded)

@@ -13,7 +13,7 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_shape import out_of_reach_l
 from tall_heron.core.fixing.fixes import Fix, key_of
-from tall_heron.core.rules.finding import Finding, Quantity
+from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.sizing.chooser import Reason
 from tall_heron.web.show.findings import arranged, counts
 from tall_heron.web.show.units import unit
@@ -76,7 +76,7 @@ def shown(value: float | None, quantity: str, decimals: int | None = None) -> st
     return f"{bare(value, quantity, decimals)} {unit_of(quantity)}"
 
 
-def _filled(text: str, figures: dict[str, Quantity]) -> Markup:
+def _filled(text: str, figures: dict[str, FindingFigure]) -> Markup:
     """A finding's text with its figures in the shown units. Text and figures are escaped; the figures are marked as such. Only names of its own figures are places
     for them: what else stands in braces is a builder's own text, and stays as it was typed."""
     out, at = Markup(""), 0
@@ -100,7 +100,7 @@ def fix_text(fix: Fix) -> Markup:
     return _filled(fix.words, fix.figures)
 
 
-def lacking_text(found: tuple[str, dict[str, Quantity]]) -> Markup:
+def lacking_text(found: tuple[str, dict[str, FindingFigure]]) -> Markup:
     """What would have to exist."""
     return _filled(*found)
 

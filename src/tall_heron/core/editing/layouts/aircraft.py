@@ -4,14 +4,14 @@ from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit, Stage
 from tall_heron.core.editing.layouts.cars import hang_bowl
 from tall_heron.core.editing.layouts.picks import Picks
-from tall_heron.core.editing.layouts.plan import Plan
+from tall_heron.core.editing.layouts.plan import LayoutPlan
 from tall_heron.core.editing.layouts.sections import around, feed, fine_filter, home, pump_gauge, pumps, rails
 
 STANDS_BY = Stage(by="switch", at=0.0)  # an electric boost pump is switched on for take-off and landing
 LEFT, RIGHT = "pot", "right tank"
 
 
-def _wings(plan: Plan, to: tuple[str, str]) -> None:
+def _wings(plan: LayoutPlan, to: tuple[str, str]) -> None:
     """Two tanks, each with a strainer at its outlet and a line inward."""
     picks = plan.picks
     for i, (outlet, place) in enumerate(zip((LEFT, RIGHT), to, strict=True), start=1):
@@ -25,7 +25,7 @@ def _wings(plan: Plan, to: tuple[str, str]) -> None:
     plan.hose(picks.second_inlet, "H15", "strainer 2 out", to[1], "suction")
 
 
-def _teed(plan: Plan) -> str:
+def _teed(plan: LayoutPlan) -> str:
     """Both tanks into one tee."""
     height = plan.picks.pump_height_mm
     _wings(plan, ("tee left", "tee right"))
@@ -39,7 +39,7 @@ def _teed(plan: Plan) -> str:
     return "tanks joined"
 
 
-def _selected(plan: Plan) -> str:
+def _selected(plan: LayoutPlan) -> str:
     """Both tanks to a selector."""
     _wings(plan, ("selector left", "selector right"))
     ports = {"left": "selector left", "right": "selector right", "engine": plan.place("selected", plan.picks.pump_height_mm)}
@@ -47,7 +47,7 @@ def _selected(plan: Plan) -> str:
     return "selected"
 
 
-def _strained(plan: Plan, start: str) -> str:
+def _strained(plan: LayoutPlan, start: str) -> str:
     """The gascolator."""
     return plan.through(
         plan.picks.gascolator,
@@ -62,7 +62,7 @@ def _strained(plan: Plan, start: str) -> str:
 
 def gravity(brief: Brief, picks: Picks) -> Circuit:
     """A1: both wing tanks fall through a shut-off and a gascolator to the carburettor."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     joined = _teed(plan)
     shut = plan.through(picks.shut_off, "V3", "valve", joined, plan.place("shut-off out", picks.pump_height_mm), role="suction")
     strained = _strained(plan, shut)
@@ -73,7 +73,7 @@ def gravity(brief: Brief, picks: Picks) -> Circuit:
 
 def boost_and_engine_pump(brief: Brief, picks: Picks) -> Circuit:
     """A2: selector, gascolator, an electric boost pump that a check valve passes by, and a pump on the engine in series."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     inlet = _strained(plan, _selected(plan))
     between = plan.place("boosted", picks.pump_height_mm)
     plan.through(picks.pumps[0], "P1", "pump", inlet, between, stage=STANDS_BY)
@@ -88,7 +88,7 @@ def boost_and_engine_pump(brief: Brief, picks: Picks) -> Circuit:
 def boosted_injection(brief: Brief, picks: Picks) -> Circuit:
     """A8: selector, gascolator, an electric boost pump and then a pump on the engine in series, each with a check valve past it, and a regulator whose return goes through the
     selector to the tank in use."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     inlet, low, high = _strained(plan, _selected(plan)), picks.pump_height_mm, picks.rail_height_mm
     between = plan.place("boosted", low)
     plan.through(picks.pumps[0], "P1", "pump", inlet, between, stage=STANDS_BY)
@@ -104,7 +104,7 @@ def boosted_injection(brief: Brief, picks: Picks) -> Circuit:
     return plan.circuit("A8")
 
 
-def _home_by_selector(plan: Plan, start: str) -> None:
+def _home_by_selector(plan: LayoutPlan, start: str) -> None:
     """Back through the other half of a duplex selector to the tank in use."""
     picks = plan.picks
     plan.hose(picks.back, "H4", start, plan.place("return in", picks.pump_height_mm), "return")
@@ -118,7 +118,7 @@ def _home_by_selector(plan: Plan, start: str) -> None:
 
 def injected_duplex(brief: Brief, picks: Picks) -> Circuit:
     """A3: two pumps side by side, a regulator after the rail, and a duplex selector that returns to the tank in use."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     inlet = _strained(plan, _selected(plan))
     last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, inlet, picks.pump_height_mm)), "rail in"))
     _home_by_selector(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))
@@ -128,7 +128,7 @@ def injected_duplex(brief: Brief, picks: Picks) -> Circuit:
 
 def header_each(brief: Brief, picks: Picks) -> Circuit:
     """A4: under each wing tank a header with a pump and its own regulator in it; both through check valves to one tee. No selector."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     _wings(plan, ("header left", "header right"))
     height = picks.pump_height_mm
     for i, header in enumerate(("header left", "header right"), start=1):
@@ -151,7 +151,7 @@ def header_each(brief: Brief, picks: Picks) -> Circuit:
 
 def one_header(brief: Brief, picks: Picks) -> Circuit:
     """A5: both wings feed one header in the fuselage; the pumps draw from it, and the return comes back to it."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     _wings(plan, ("header", "header in right"))
     plan.tank("S3", picks.header, "header", picks.pump_height_mm, "header", floats=True)
     plan.through("shutoff-6", "V5", "valve", "header in right", "header", role="suction")
@@ -164,7 +164,7 @@ def one_header(brief: Brief, picks: Picks) -> Circuit:
 
 def pusher(brief: Brief, picks: Picks) -> Circuit:
     """A6: side tanks teed, a shut-off by cable, primary filter, two pumps, and a return to both tanks."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     shut = plan.through(picks.shut_off, "V3", "valve", _teed(plan), plan.place("shut-off out", picks.pump_height_mm), role="suction")
     last = rails(plan, feed(plan, fine_filter(plan, pumps(plan, _strained(plan, shut), picks.pump_height_mm)), "rail in"))
     out = plan.regulator(last, plan.place("regulator out", picks.rail_height_mm))
@@ -180,7 +180,7 @@ def pusher(brief: Brief, picks: Picks) -> Circuit:
 
 def teed_to_pump(brief: Brief, picks: Picks) -> Circuit:
     """A7: wing tanks teed straight to the pump and the carburettor: may be drawn, and is always a finding."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     shut = plan.through(picks.shut_off, "V3", "valve", _teed(plan), plan.place("shut-off out", picks.pump_height_mm), role="suction")
     inlet = _strained(plan, shut)
     plan.through(picks.pumps[0], "P1", "pump", inlet, plan.place("merge out", picks.pump_height_mm))

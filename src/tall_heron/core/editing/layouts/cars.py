@@ -4,14 +4,14 @@ from tall_heron.core.document.build import Brief
 from tall_heron.core.document.circuit import Circuit, Element, Node, Stage
 from tall_heron.core.document.figures import Injectors, Regulator
 from tall_heron.core.editing.layouts.picks import Picks
-from tall_heron.core.editing.layouts.plan import Plan
+from tall_heron.core.editing.layouts.plan import LayoutPlan
 from tall_heron.core.editing.layouts.sections import around, drawn, feed, fine_filter, home, lift, rails, suction
 from tall_heron.core.shelf import shelf
 
 
 def return_rail(brief: Brief, picks: Picks) -> Circuit:
     """C1: pumps, filter, feed, rails, bypass regulator after them, return to the tank."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     rail_in = feed(plan, fine_filter(plan, drawn(plan)), "rail in")
     last = rails(plan, rail_in)
     home(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))
@@ -21,7 +21,7 @@ def return_rail(brief: Brief, picks: Picks) -> Circuit:
 
 def regulator_ahead(brief: Brief, picks: Picks) -> Circuit:
     """C4: the bypass regulator turns the surplus back before the rails, which end dead."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     ahead = feed(plan, fine_filter(plan, drawn(plan)), "regulator in")
     plan.hose(picks.cross.model_copy(update={"runs": "regulator to rail"}), "H11", ahead, plan.place("rail in", picks.rail_height_mm))
     rails(plan, "rail in")
@@ -32,7 +32,7 @@ def regulator_ahead(brief: Brief, picks: Picks) -> Circuit:
 
 def short_return(brief: Brief, picks: Picks) -> Circuit:
     """C2: filter and regulator at the tank, one line forward, rails that end dead. The regulator does not feel the manifold."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     out = drawn(plan)
     plan.hose(picks.delivery, "H2", out, plan.place("filter in"))
     plan.through(picks.filter, "F2", "filter", "filter in", plan.place("regulator in"))
@@ -45,7 +45,7 @@ def short_return(brief: Brief, picks: Picks) -> Circuit:
 
 def speed_controlled(brief: Brief, picks: Picks) -> Circuit:
     """C3: no return; the pump turns as fast as the pressure at its sensor asks, and a damper takes the pulses."""
-    plan = Plan(brief, picks if picks.damper else picks.model_copy(update={"damper": "reedbed-damper-10"}))
+    plan = LayoutPlan(brief, picks if picks.damper else picks.model_copy(update={"damper": "reedbed-damper-10"}))
     chosen = shelf.part_named(picks.controller)
     assert isinstance(chosen.figures, Regulator)
     part = chosen.figures.model_copy(update={"set_kpa": brief.base_kpa, "reference": "manifold" if brief.boosted else "atmosphere"})
@@ -59,7 +59,7 @@ def speed_controlled(brief: Brief, picks: Picks) -> Circuit:
 
 def surge_pot(brief: Brief, picks: Picks) -> Circuit:
     """C7: a lift pump keeps a pot full, the main pumps stand in it, the return comes back to it, the surplus overflows to the tank."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     rail_in = feed(plan, fine_filter(plan, drawn(plan)), "rail in")
     last = rails(plan, rail_in)
     home(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))
@@ -79,7 +79,7 @@ def staged(brief: Brief, picks: Picks) -> Circuit:
 
 def engine_driven(brief: Brief, picks: Picks) -> Circuit:
     """C9: a pump on the engine draws from a pot that an electric one fills; what the engine leaves at speed comes back to the pot."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     plan.through(picks.engine_pump, "P1", "pump", suction(plan, "in the pot"), plan.place("merge out", picks.pump_height_mm))
     rail_in = feed(plan, fine_filter(plan, "merge out"), "rail in")
     last = rails(plan, rail_in)
@@ -91,7 +91,7 @@ def engine_driven(brief: Brief, picks: Picks) -> Circuit:
 
 def saddle(brief: Brief, picks: Picks) -> Circuit:
     """C10: the return drives a jet pump that moves fuel from the far half of a saddle tank to the half with the pumps."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     rail_in = feed(plan, fine_filter(plan, drawn(plan)), "rail in")
     last = rails(plan, rail_in)
     out = plan.regulator(last, plan.place("regulator out", picks.rail_height_mm))
@@ -129,7 +129,7 @@ def sump(brief: Brief, picks: Picks) -> Circuit:
 
 def carburettor_dead_head(brief: Brief, picks: Picks) -> Circuit:
     """C5: pump, filter, a regulator that holds its outlet, and the bowl; nothing comes back."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     regulator_in = feed(plan, fine_filter(plan, drawn(plan)), "regulator in")
     low = plan.regulator(regulator_in, plan.place("regulator out", picks.rail_height_mm))
     place = plan.hose(picks.to_bowl, "H7", low, plan.place("bowl", picks.rail_height_mm))
@@ -140,7 +140,7 @@ def carburettor_dead_head(brief: Brief, picks: Picks) -> Circuit:
 
 def carburettor_bypass(brief: Brief, picks: Picks) -> Circuit:
     """C6: the bowl hangs on the feed, and a bypass regulator after it sends the rest home."""
-    plan = Plan(brief, picks)
+    plan = LayoutPlan(brief, picks)
     place = feed(plan, fine_filter(plan, drawn(plan)), "bowl")
     hang_bowl(plan, place)
     home(plan, plan.regulator(place, plan.place("regulator out", picks.rail_height_mm)))
@@ -148,7 +148,7 @@ def carburettor_bypass(brief: Brief, picks: Picks) -> Circuit:
     return plan.circuit("C6")
 
 
-def hang_bowl(plan: Plan, at: str) -> None:
+def hang_bowl(plan: LayoutPlan, at: str) -> None:
     chosen = shelf.part_named(plan.picks.carburettor)
     assert isinstance(chosen.figures, Injectors)
     plan.fit(chosen.name, "C1", "carburettor", {"start": at}, figures=chosen.figures.model_copy(update={"commanded_at_kpa": plan.brief.base_kpa}))

@@ -13,7 +13,7 @@ from tall_heron.core.shelf import shelf
 Role = Literal["feed", "return", "suction", "vent", "reference"]
 
 
-class Plan:
+class LayoutPlan:
     """Places with their heights [mm], and parts, in flow order. The same part has the same id in every layout, so that a change of layout keeps it."""
 
     def __init__(self, brief: Brief, picks: Picks) -> None:

@@ -1,12 +1,12 @@
 """The sections that layouts are made of, each from one place to the next."""
 
 from tall_heron.core.editing.layouts.picks import Picks
-from tall_heron.core.editing.layouts.plan import Plan
+from tall_heron.core.editing.layouts.plan import LayoutPlan
 
 RAILS = ((3, "rail-three-14"), (4, "rail-four-14"), (99, "rail-six-14"))  # cylinders at most, rail
 
 
-def suction(plan: Plan, strainer_runs: str = "at the tank") -> str:
+def suction(plan: LayoutPlan, strainer_runs: str = "at the tank") -> str:
     """Tank, strainer and suction hose, up to the inlet of a pump outside."""
     picks = plan.picks
     outlet = plan.tank()
@@ -15,7 +15,7 @@ def suction(plan: Plan, strainer_runs: str = "at the tank") -> str:
     return plan.hose(picks.suction, "H1", strained, plan.place("pump inlet", picks.pump_height_mm), "suction")
 
 
-def drawn(plan: Plan) -> str:
+def drawn(plan: LayoutPlan) -> str:
     """From the tank through the pumps: those made for it hang in the tank on a hanger, their strainers at their inlets; others stand outside, behind a suction hose."""
     picks = plan.picks
     if not plan.hang(*picks.pumps):
@@ -32,13 +32,13 @@ def sock(picks: Picks, count: int) -> str:
     return picks.strainer if "strainer" in picks.model_fields_set else picks.sock + ("" if count == 1 else f"-{count}")
 
 
-def hanger(plan: Plan, start: str, element_id: str, count: int = 1) -> str:
+def hanger(plan: LayoutPlan, start: str, element_id: str, count: int = 1) -> str:
     """What so many pumps hang from: the way out through the tank's top."""
     picked = plan.picks.hanger + ("" if count == 1 or "hanger" in plan.picks.model_fields_set else f"-{count}")
     return plan.through(picked, element_id, "fitting", start, plan.place(f"{element_id} out", plan.heights[start]), runs="tank top")
 
 
-def pumps(plan: Plan, inlet: str, height: float) -> str:
+def pumps(plan: LayoutPlan, inlet: str, height: float) -> str:
     """One to three pumps side by side at a height [mm], each with its check valve where one is picked, up to where they are one line."""
     picks = plan.picks
     count = len(picks.pumps)
@@ -61,12 +61,12 @@ def pumps(plan: Plan, inlet: str, height: float) -> str:
     return out
 
 
-def pump_gauge(plan: Plan, i: int, at: str = "") -> None:
+def pump_gauge(plan: LayoutPlan, i: int, at: str = "") -> None:
     """A sensor between a pump and its check valve, or at another place: in flight a dead one of two must be seen."""
     plan.fit("sender-10bar", f"T{10 + i}", "gauge", {"start": at or f"P{i} out"}, runs=f"pump {i}")
 
 
-def lift(plan: Plan) -> None:
+def lift(plan: LayoutPlan) -> None:
     """The tank behind a pot: strainer, lift pump, line to the pot, and the overflow back."""
     picks = plan.picks
     plan.tank("S2", picks.lift_tank, "tank outlet", -1.0, "main tank")
@@ -85,13 +85,13 @@ def lift(plan: Plan) -> None:
     plan.overflow(picks.overflow, "H14")
 
 
-def fine_filter(plan: Plan, start: str) -> str:
+def fine_filter(plan: LayoutPlan, start: str) -> str:
     """The hose to the fine filter, and the filter."""
     plan.hose(plan.picks.delivery, "H2", start, plan.place("filter in"))
     return plan.through(plan.picks.filter, "F2", "filter", "filter in", plan.place("filter out"))
 
 
-def feed(plan: Plan, start: str, end: str) -> str:
+def feed(plan: LayoutPlan, start: str, end: str) -> str:
     """The feed hose, and the damper where one is picked."""
     picks, height = plan.picks, plan.picks.rail_height_mm
     if picks.damper is None:
@@ -100,7 +100,7 @@ def feed(plan: Plan, start: str, end: str) -> str:
     return plan.through(picks.damper, "D1", "damper", "damper in", plan.place(end, height))
 
 
-def rails(plan: Plan, start: str) -> str:
+def rails(plan: LayoutPlan, start: str) -> str:
     """The rails with their injectors, up to where what is left over goes on."""
     picks, height = plan.picks, plan.picks.rail_height_mm
     count = plan.brief.cylinders
@@ -133,7 +133,7 @@ def rails(plan: Plan, start: str) -> str:
     return end if picks.rails == "dead-end" else last
 
 
-def home(plan: Plan, start: str, tank: str = "pot") -> None:
+def home(plan: LayoutPlan, start: str, tank: str = "pot") -> None:
     """Back to the tank from behind the regulator, past the ethanol sensor where one is picked."""
     picks = plan.picks
     if picks.ethanol_sensor is not None:
@@ -143,7 +143,7 @@ def home(plan: Plan, start: str, tank: str = "pot") -> None:
     plan.through(picks.tank_inlet, "N1", "fitting", "tank inlet", tank, role="return")
 
 
-def around(plan: Plan, gauge_at: str, reference: bool) -> None:
+def around(plan: LayoutPlan, gauge_at: str, reference: bool) -> None:
     """Gauge, a vent for each airspace with its roll-over valve on the road, and the reference line of a regulator that has a port for one."""
     picks = plan.picks
     if picks.gauge is not None:

@@ -10,7 +10,7 @@ TICK_GAP = 25.0  # px, least distance of two ticks
 
 
 @dataclass(frozen=True)
-class Band:
+class AxisBand:
     """A stretch of the axis from pressure `low` at `y_low` up to `high` at `y_high`."""
 
     low: float
@@ -23,7 +23,7 @@ class Band:
 class Axis:
     """One or two bands of equal scale, the tear between them, and ticks as (pressure, y)."""
 
-    bands: tuple[Band, ...]
+    bands: tuple[AxisBand, ...]
     ticks: tuple[tuple[float, float], ...]
     step: float
     tear_y: float | None
@@ -59,11 +59,11 @@ def make_axis(values: list[float], top: float, bottom: float) -> Axis:
         room = bottom - top - TEAR
         scale = room / sum(b - a for a, b in spans)
         middle = top + scale * (spans[0][1] - spans[0][0])
-        bands: tuple[Band, ...] = (Band(*spans[0], middle, top), Band(*spans[1], bottom, middle + TEAR))
+        bands: tuple[AxisBand, ...] = (AxisBand(*spans[0], middle, top), AxisBand(*spans[1], bottom, middle + TEAR))
         tear: float | None = middle + TEAR / 2
     else:
         pad = 0.06 * (high - low) or 1.0
-        bands = (Band(low - pad, high + pad, bottom, top),)
+        bands = (AxisBand(low - pad, high + pad, bottom, top),)
         scale = (bottom - top) / (high - low + 2 * pad)
         tear = None
     step = next((s for s in STEPS if s * scale >= TICK_GAP), STEPS[-1])

@@ -11,7 +11,7 @@ MOST_ROWS = 24
 
 
 @dataclass(frozen=True)
-class Line:
+class CurveLine:
     """A line of a chart: what it is, its figures, None or NaN where it ends, and how it is drawn: ink, amber, rust, own, or thin."""
 
     label: str
@@ -42,7 +42,7 @@ class CurveChart:
     dots: tuple[Dot, ...]
 
 
-def make_curve_chart(name: str, title: str, along: str, up: str, x: Sequence[float], lines: Sequence[Line], dots: Sequence[Dot] = (), decimals: int = 1, of_dots: str = "at a case") -> CurveChart:
+def make_curve_chart(name: str, title: str, along: str, up: str, x: Sequence[float], lines: Sequence[CurveLine], dots: Sequence[Dot] = (), decimals: int = 1, of_dots: str = "at a case") -> CurveChart:
     """The chart of some lines over one axis; `of_dots` is what its dots are called where they are read out."""
 
     def plain(value: float | None) -> float | None:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tall_heron.core.sizing.limits import Limit
+from tall_heron.core.sizing.limits import LadderRow
 from tall_heron.web.show.text import bare, shown
 
 WIDTH, LEFT, RIGHT, ROW, HEAD = 440.0, 150.0, 104.0, 27.0, 22.0
@@ -13,7 +13,7 @@ SHOWN, BEYOND = 12, 1.9  # rows; bars longer than so many times the target are b
 class Bar:
     """One row: its bar and the whisker of its band, where it has a ceiling of its own or none at all; its value; what it costs."""
 
-    limit: Limit
+    limit: LadderRow
     name: str
     y: float
     width: float | None
@@ -49,7 +49,7 @@ LONGEST = 11  # letters of a title that fit
 SHORT = {"line": "hose"}
 
 
-def short_name(limit: Limit) -> str:
+def short_name(limit: LadderRow) -> str:
     """The tags and a word that fit beside a bar."""
     if limit.kind == "whole":
         return "whole circuit"
@@ -61,7 +61,7 @@ def short_name(limit: Limit) -> str:
     return f"{tags} {limit.title if len(limit.title) <= LONGEST else SHORT.get(limit.kind, limit.kind)}"
 
 
-def draw_ladder(limits: list[Limit], asked: float, later: float | None) -> Ladder:
+def draw_ladder(limits: list[LadderRow], asked: float, later: float | None) -> Ladder:
     """The ladder of a build's limits for the power asked and the power wanted later [W]."""
     most = BEYOND * max(asked, later or 0.0)
     scale = (WIDTH - LEFT - RIGHT) / most
@@ -87,7 +87,7 @@ def draw_ladder(limits: list[Limit], asked: float, later: float | None) -> Ladde
     return Ladder(WIDTH, bottom + 30, LEFT, tuple(bars), tuple(targets))
 
 
-def _costs(limit: Limit) -> str:
+def _costs(limit: LadderRow) -> str:
     """What a part costs; nothing for what takes no pressure."""
     if limit.costs is None:
         return ""

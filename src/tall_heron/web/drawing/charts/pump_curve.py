@@ -14,7 +14,7 @@ STEPS = (0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
 
 
 @dataclass(frozen=True)
-class PumpChart:
+class PumpCurveDrawing:
     """Curves as (points, label, x, y of the label), marks at the points, ticks of both axes as (place, text), and the units."""
 
     width: float
@@ -28,7 +28,7 @@ class PumpChart:
     units: tuple[str, str]
 
 
-def draw_pump(part: PumpMap) -> PumpChart:
+def draw_pump(part: PumpMap) -> PumpCurveDrawing:
     """The chart of a pump."""
     flow_unit, pressure_unit = unit("volume_flow"), unit("pressure")
 
@@ -60,7 +60,7 @@ def draw_pump(part: PumpMap) -> PumpChart:
         step = next((s for s in STEPS if most / s <= 6), STEPS[-1])
         return [i * step for i in range(int(most / step) + 1)]
 
-    return PumpChart(
+    return PumpCurveDrawing(
         WIDTH,
         HEIGHT,
         LEFT,

@@ -14,7 +14,7 @@ STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300)
 
 
 @dataclass(frozen=True)
-class Row:
+class StripRow:
     """A row: where it lies, its lines as (class, points), its ticks as (y, text), and what it is."""
 
     title: str
@@ -25,19 +25,19 @@ class Row:
 
 
 @dataclass(frozen=True)
-class Strip:
+class DriveStrip:
     """Rows over one time axis, and the stretches where the outlet is dry as (x, width)."""
 
     width: float
     height: float
     left: float
     right: float
-    rows: tuple[Row, ...]
+    rows: tuple[StripRow, ...]
     dry: tuple[tuple[float, float], ...]
     times: tuple[tuple[float, str], ...]
 
 
-def draw_strip(times: Array, accelerations: tuple[Array, Array], dry: list[tuple[float, float]], holds: tuple[str, Array, float, str], rail: tuple[Array | None, Array, float, str]) -> Strip:
+def draw_strip(times: Array, accelerations: tuple[Array, Array], dry: list[tuple[float, float]], holds: tuple[str, Array, float, str], rail: tuple[Array | None, Array, float, str]) -> DriveStrip:
     """The strip of a run. `holds` is its title, the figures in the reader's unit, the most there can be and the unit; `rail` the figures, whether the pump is fed, the most and the unit."""
     end = float(times[-1]) or 1.0
 
@@ -72,8 +72,8 @@ def draw_strip(times: Array, accelerations: tuple[Array, Array], dry: list[tuple
                 ticks = [(top, f"{most:.3g} {unit}"), (bottom, "0: air")]
         else:
             title = "outlet dry where filled"
-        rows.append(Row(title, top, bottom, tuple(lines), tuple(ticks)))
+        rows.append(StripRow(title, top, bottom, tuple(lines), tuple(ticks)))
     step = next((s for s in STEPS if end / s <= 12), STEPS[-1])
     marks = tuple((x(t), f"{t} s") for t in range(0, int(end) + 1, step))
     stretches = tuple((x(a), max(x(b) - x(a), 1.0)) for a, b in dry)
-    return Strip(WIDTH, y + 8, LEFT, WIDTH - RIGHT, tuple(rows), stretches, marks)
+    return DriveStrip(WIDTH, y + 8, LEFT, WIDTH - RIGHT, tuple(rows), stretches, marks)

@@ -5,11 +5,11 @@ from tall_heron.core.base.units import show
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.mounts import HANGER
-from tall_heron.core.document.path import Column
+from tall_heron.core.document.path import PathColumn
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.core.study.failures import FAILS
 from tall_heron.core.study.study import Solved, Study
-from tall_heron.web.drawing.circuit.strip import LANE_GAP, Strip, make_strip
+from tall_heron.web.drawing.circuit.strip import LANE_GAP, CircuitStrip, make_strip
 from tall_heron.web.drawing.circuit.walk import draw_walk
 from tall_heron.web.drawing.picture import BOTTOM, TOP, Drawing, Mark, Symbol, Take
 from tall_heron.web.show.text import MINUS, ROLES, bare, shown, signed
@@ -56,7 +56,7 @@ def worst(findings: list[Finding], ids: list[str]) -> str:
 LEAST_FLOW = 0.5 * LPH  # m3/s: a part with less is drawn as one that nothing flows through
 
 
-def _strip(out: Drawing, strip: Strip, study: Study, solved: Solved, findings: list[Finding], chosen: str) -> None:
+def _strip(out: Drawing, strip: CircuitStrip, study: Study, solved: Solved, findings: list[Finding], chosen: str) -> None:
     if solved.case.key.startswith(FAILS):
         out.dead = {e.id for e in study.build.circuit.elements if _still(solved, e)}
     for column, x in zip(study.path.columns, strip.xs, strict=True):
@@ -102,7 +102,7 @@ def _still(solved: Solved, element: Element) -> bool:
     return solved.solution.converged and bool(flows) and max(abs(q) for q in flows) < LEAST_FLOW
 
 
-def _alive(strip: Strip, dead: set[str]) -> list[tuple[float, float, float, float, str]]:
+def _alive(strip: CircuitStrip, dead: set[str]) -> list[tuple[float, float, float, float, str]]:
     """The lines, those next to a part that nothing flows through marked as dead."""
     if not dead:
         return strip.lines
@@ -138,7 +138,7 @@ def takes_words(study: Study, solved: Solved, element: Element) -> str:
     return f"gives {shown(-value, 'pressure')}" if element.kind == "pump" and value < 0 else f"pressure drop {shown(value, 'pressure')}"
 
 
-def word_for(column: Column) -> str:
+def word_for(column: PathColumn) -> str:
     """The short word under a column."""
     element, several = column.elements[0], len(column.elements) > 1
     if several and element.kind in PLURAL:
@@ -154,7 +154,7 @@ def word_for(column: Column) -> str:
     return WORDS.get(element.kind, element.kind)[:9]
 
 
-def column_taken(study: Study, solved: Solved | None, column: Column) -> tuple[float | None, float]:
+def column_taken(study: Study, solved: Solved | None, column: PathColumn) -> tuple[float | None, float]:
     """Pressure over a column from its first node to its last [Pa], in two: by flow, and by the height between them."""
     if solved is None or not solved.solution.converged:
         return None, 0.0

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS, PIPES
-from tall_heron.core.document.path import Branch, Column, Path, ways
+from tall_heron.core.document.path import Path, PathBranch, PathColumn, ways
 from tall_heron.core.study.study import Study
 from tall_heron.web.drawing.circuit.columns import joined, offsets
 
@@ -62,11 +62,11 @@ def draw_sketch(study: Study) -> Sketch:
     return out
 
 
-def _index(path: Path, column: Column) -> int:
+def _index(path: Path, column: PathColumn) -> int:
     return path.columns.index(column)
 
 
-def _column(out: Sketch, column: Column, x: float, where: dict[str, tuple[float, float]]) -> None:
+def _column(out: Sketch, column: PathColumn, x: float, where: dict[str, tuple[float, float]]) -> None:
     many = len(column.elements) > 1
     for e, dy in zip(column.elements, offsets(len(column.elements), BRANCH), strict=True):
         out.spots.append((e, x, TOP + dy, 0.8 if many else 1.0))
@@ -90,7 +90,7 @@ def _on_the_way_home(out: Sketch, parts: list[Element], right: float) -> None:
         out.spots.append((e, right - i * PITCH, BACK, 0.9))
 
 
-def _branch(out: Sketch, branch: Branch, where: dict[str, tuple[float, float]]) -> float:
+def _branch(out: Sketch, branch: PathBranch, where: dict[str, tuple[float, float]]) -> float:
     """A line beside the path; returns how far right it reaches."""
     parts = [e for e in branch.elements if e.kind not in PIPES]
     if branch.burns and branch.start in where:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import BURNERS
-from tall_heron.core.document.path import Branch, Path, ways
+from tall_heron.core.document.path import Path, PathBranch, ways
 from tall_heron.web.drawing.circuit.columns import joined, offsets
 
 FIRST, LAST = 74.0, 866.0  # px, the first and the last column where they fit
@@ -22,7 +22,7 @@ TAP_STEP = 46.0  # px between taps that stand side by side on one place
 
 
 @dataclass(frozen=True)
-class Spot:
+class StripSpot:
     """A part's place: its centre, how large it is drawn, its column on the path (None beside it), whether it is a tap on a stub, whether a tap's
     name stands to its left, and whether it stands there at all."""
 
@@ -38,13 +38,13 @@ class Spot:
 
 
 @dataclass
-class Strip:
+class CircuitStrip:
     """All places, the lines between them as (x0, y0, x1, y1, role), the x of each column, and how far the lanes reach down."""
 
     pitch: float
     width: float
     xs: list[float]
-    spots: list[Spot] = field(default_factory=list)
+    spots: list[StripSpot] = field(default_factory=list)
     lines: list[tuple[float, float, float, float, str]] = field(default_factory=list)
     ends: list[tuple[float, float, str]] = field(default_factory=list)
     joints: list[tuple[float, float]] = field(default_factory=list)
@@ -58,7 +58,7 @@ def role_of(path: Path, index: int) -> str:
     return "return" if index >= path.turn else "feed"
 
 
-def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip:
+def make_strip(path: Path, elements: list[Element], least_width: float) -> CircuitStrip:
     """The strip of a path with everything beside it and the taps among `elements`."""
     columns = path.columns
     count = len(columns)
@@ -71,7 +71,7 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
     at_node = {node: i for i, column in enumerate(columns) for e in column.elements for node in (*sides[e.id], *_outs(e))}
     at_node |= {columns[0].end: 0} if columns else {}
     xs, placed = _columns(path, at_node, pitch, room)
-    strip = Strip(
+    strip = CircuitStrip(
         pitch,
         max([least_width, xs[-1] + least_width - LAST + pitch / 2 * hangs, *(xr[-1] + (40 if b.burns else 92) for b, _, _, xr in placed)]),
         xs,
@@ -80,7 +80,7 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Strip
     for i, (column, x) in enumerate(zip(columns, xs, strict=True)):
         ids = len(column.elements)
         for element, dy in zip(column.elements, offsets(ids, BRANCH), strict=True):
-            strip.spots.append(Spot(element, x, SYMBOL_Y + dy, 0.8 if ids > 1 else 1.0, i, role=role_of(path, i)))
+            strip.spots.append(StripSpot(element, x, SYMBOL_Y + dy, 0.8 if ids > 1 else 1.0, i, role=role_of(path, i)))
             for node in sides[element.id]:
                 where[node] = (x + BESIDE[0], SYMBOL_Y + dy + BESIDE[1], dy)
             for node in _outs(element):
@@ -120,7 +120,7 @@ def _room_for_taps(elements: list[Element]) -> dict[tuple[str, int], float]:
     return {at: TAP_STEP * (n - 1) for at, n in count.items()}
 
 
-Placed = tuple[Branch, int, float | None, list[float]]
+Placed = tuple[PathBranch, int, float | None, list[float]]
 
 
 def _columns(path: Path, at_node: dict[str, int], pitch: float, room: list[float]) -> tuple[list[float], list[Placed]]:
@@ -166,8 +166,8 @@ def _columns(path: Path, at_node: dict[str, int], pitch: float, room: list[float
 
 
 def _lane(
-    strip: Strip,
-    branch: Branch,
+    strip: CircuitStrip,
+    branch: PathBranch,
     lane: int,
     start_x: float | None,
     places: list[float],
@@ -184,7 +184,7 @@ def _lane(
         strip.joints.append((x, from_y))
         strip.lines += [(x, from_y, x, y, role), (min(x, places[0] - 20), y, max(x, places[0] - 20), y, role)]
     for i, (element, x) in enumerate(zip(branch.elements, places, strict=True)):
-        strip.spots.append(Spot(element, x, y, 0.8, None, role=role))
+        strip.spots.append(StripSpot(element, x, y, 0.8, None, role=role))
         if element.kind == "tank":
             where.setdefault(element.ports["outlet"], (x + strip.pitch / 2, y, 1.0))
         for node in _outs(element):
@@ -202,7 +202,7 @@ def _lane(
         strip.ends.append((last + 28, y + 5, f"to {_joined_to(elements, branch)}"))
 
 
-def _joined_to(elements: list[Element], branch: Branch) -> str:
+def _joined_to(elements: list[Element], branch: PathBranch) -> str:
     """What a line beside the path leads to: the tank it ends in, or the part whose inlet it joins."""
     tank = next((e.id for e in elements if e.kind == "tank" and e.ports["outlet"] == branch.end), None)
     own = {e.id for e in branch.elements}
@@ -210,7 +210,7 @@ def _joined_to(elements: list[Element], branch: Branch) -> str:
 
 
 def _taps(
-    strip: Strip,
+    strip: CircuitStrip,
     path: Path,
     elements: list[Element],
     where: dict[str, tuple[float, float, float]],
@@ -238,4 +238,4 @@ def _taps(
             strip.lines.append((before.x + 20 * before.scale, y, x, y, before.role))
         height = AMONG if among else HANG if side > 0 else STUB
         strip.lines.append((x, y, x, y + side * (height - 9), "feed"))
-        strip.spots.append(Spot(element, x, y + side * height, 0.4 if among else 0.6, before.column if before else None, tap=True, left=left, named=not among))
+        strip.spots.append(StripSpot(element, x, y + side * height, 0.4 if among else 0.6, before.column if before else None, tap=True, left=left, named=not among))

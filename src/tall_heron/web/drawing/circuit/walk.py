@@ -5,10 +5,10 @@ from itertools import pairwise
 from tall_heron.core.base.constants import PSI
 from tall_heron.core.base.units import show
 from tall_heron.core.document.kinds import PIPES
-from tall_heron.core.document.path import Column, ways
+from tall_heron.core.document.path import PathColumn, ways
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.drawing.charts.axis import Axis, make_axis
-from tall_heron.web.drawing.circuit.strip import Strip
+from tall_heron.web.drawing.circuit.strip import CircuitStrip
 from tall_heron.web.drawing.labels import Placer
 from tall_heron.web.drawing.picture import Drawing
 from tall_heron.web.show.text import MINUS, number, shown
@@ -16,7 +16,7 @@ from tall_heron.web.show.units import unit as unit_for
 
 SIDE, HOSE_SIDE = 0.20, 0.45  # half width of a part's step, of its pitch
 
-Step = tuple[Column, float, float, float, float]  # column, then x and pressure at its two sides
+Step = tuple[PathColumn, float, float, float, float]  # column, then x and pressure at its two sides
 
 
 def _steps(out: Drawing, study: Study, solved: Solved, xs: list[float]) -> list[Step]:
@@ -33,7 +33,7 @@ def _steps(out: Drawing, study: Study, solved: Solved, xs: list[float]) -> list[
     return steps
 
 
-def _side_steps(out: Drawing, strip: Strip, study: Study, solved: Solved) -> list[list[tuple[float, float]]]:
+def _side_steps(out: Drawing, strip: CircuitStrip, study: Study, solved: Solved) -> list[list[tuple[float, float]]]:
     """The walk of each line beside the path, as places with pressures."""
     spots = {s.element.id: s for s in strip.spots}
     walks = []
@@ -49,7 +49,7 @@ def _side_steps(out: Drawing, strip: Strip, study: Study, solved: Solved) -> lis
     return walks
 
 
-def draw_walk(out: Drawing, strip: Strip, study: Study, solved: Solved, chosen: str, tried: Solved | None) -> None:
+def draw_walk(out: Drawing, strip: CircuitStrip, study: Study, solved: Solved, chosen: str, tried: Solved | None) -> None:
     unit, xs = unit_for("pressure").word, strip.xs
     steps = _steps(out, study, solved, xs)
     others = _steps(out, study, tried, xs) if tried is not None else []

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from tall_heron.core.sheets.bend_sheet import BendSheet
-from tall_heron.core.sheets.cut_plan import Length
+from tall_heron.core.sheets.cut_plan import StockLength
 from tall_heron.core.sheets.cut_sheet import Bulk
 from tall_heron.core.sheets.plate import PlateSheet
 from tall_heron.core.sheets.tank_sheet import TankSheet
@@ -16,7 +16,7 @@ PAPER_MM = {"A4": (277.0, 180.0), "Letter": (259.0, 186.0)}  # what is left of a
 
 
 @dataclass(frozen=True)
-class Piece:
+class DrawnPiece:
     """A piece on a roll: its tag, where it begins, its width [px], whether its tag has room, its length [mm]."""
 
     tag: str
@@ -30,9 +30,9 @@ class Piece:
 class Roll:
     """A length of hose drawn: all its width and what is left [px]."""
 
-    length: Length
+    length: StockLength
     width: float
-    pieces: tuple[Piece, ...]
+    pieces: tuple[DrawnPiece, ...]
 
 
 def draw_rolls(bulk: Sequence[Bulk]) -> tuple[float, dict[str, list[Roll]]]:
@@ -42,7 +42,7 @@ def draw_rolls(bulk: Sequence[Bulk]) -> tuple[float, dict[str, list[Roll]]]:
     out = {}
     for b in bulk:
         out[b.name] = [
-            Roll(x, x.bought * scale, tuple(Piece(tag, a * scale, (z - a) * scale, (z - a) * scale >= LEAST_TEXT, z - a) for tag, a, z in x.pieces)) for x in b.plan.lengths
+            Roll(x, x.bought * scale, tuple(DrawnPiece(tag, a * scale, (z - a) * scale, (z - a) * scale >= LEAST_TEXT, z - a) for tag, a, z in x.pieces)) for x in b.plan.lengths
         ]
     return scale, out
 

@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from tall_heron.core.sheets.cut_list import Cut
+from tall_heron.core.sheets.cut_list import HoseCut
 from tall_heron.web.show.units import unit
 
 WIDTH, LEFT, RIGHT = 440.0, 40.0, 52.0  # px of the drawing; room for bent ends on either side
@@ -15,10 +15,10 @@ TICKS = {
 
 
 @dataclass(frozen=True)
-class Strip:
+class CutStrip:
     """One hose: its cut length from `x` over `width`, its thickness, its ends' angles, its role."""
 
-    cut: Cut
+    cut: HoseCut
     x: float
     width: float
     y: float
@@ -34,14 +34,14 @@ class CutDrawing:
     width: float
     height: float
     pixels_per_mm: float
-    strips: tuple[Strip, ...]
+    strips: tuple[CutStrip, ...]
     ticks: tuple[tuple[float, str], ...]
 
 
 USUAL_SIZE = 6.0  # sixteenths of an inch, of a hose that does not say its own
 
 
-def draw_cuts(cuts: list[Cut]) -> CutDrawing:
+def draw_cuts(cuts: list[HoseCut]) -> CutDrawing:
     """The strips of a cut list."""
     longest = max((c.cut_mm or 0.0 for c in cuts), default=0.0) or 1000.0
     word = unit("length").word
@@ -54,7 +54,7 @@ def draw_cuts(cuts: list[Cut]) -> CutDrawing:
         digits = e.properties.dash.lstrip("-")
         size = float(digits) if digits.isdecimal() and len(digits) < len("999") else USUAL_SIZE
         angles = [end.angle_deg if end else 0.0 for end in (e.end_a, e.end_b)]
-        strips.append(Strip(cut, LEFT, (cut.cut_mm or 0.0) * scale, i * ROW + ROW / 2, 6 + 0.8 * size, *angles))
+        strips.append(CutStrip(cut, LEFT, (cut.cut_mm or 0.0) * scale, i * ROW + ROW / 2, 6 + 0.8 * size, *angles))
     ticks = []
     for i in range(int(top / step + 0.5) + 1):
         at = i * step

@@ -10,7 +10,7 @@ from tall_heron.core.routing.clearance import Polyline
 from tall_heron.core.routing.laid import Laid, LaidLine
 from tall_heron.core.routing.vectors import Vector
 from tall_heron.core.rules.finding import Finding
-from tall_heron.web.drawing.labels import Label, Placer, box_of
+from tall_heron.web.drawing.labels import PlacedLabel, Placer, box_of
 from tall_heron.web.drawing.route.view import Box, View
 from tall_heron.web.show.text import ROLES
 
@@ -51,7 +51,7 @@ class DrawnPart:
 
 
 @dataclass(frozen=True)
-class Spot:
+class FindingSpot:
     """A finding's mark with its number, its leader to the place it is about, and what stands beside it."""
 
     number: int
@@ -80,8 +80,8 @@ class Scene:
     valves: list[tuple[str, float, float]] = field(default_factory=list)
     joints: list[tuple[str, float, float]] = field(default_factory=list)
     handles: list[tuple[int, float, float]] = field(default_factory=list)
-    labels: list[Label] = field(default_factory=list)
-    spots: list[Spot] = field(default_factory=list)
+    labels: list[PlacedLabel] = field(default_factory=list)
+    spots: list[FindingSpot] = field(default_factory=list)
     ticks: list[tuple[float, str, str]] = field(default_factory=list)
     ground: float | None = None
 
@@ -251,8 +251,8 @@ def _marks(scene: Scene, placer: Placer, findings: list[Finding], words: dict[in
             if place is not None:
                 x, y, box = place
                 placer.keep_clear(box)
-                scene.spots.append(Spot(number, f.level, round(x, 1), round(y, 1), (round(to[0], 1), round(to[1], 1)), says))
-                placer.labels.append(Label(f"{number}{' · ' + says if says else ''}", round(x + MARK / 2 + 4, 1), round(y + 5.5, 1), "start", f"spot-says {f.level.lower()}", FONT))
+                scene.spots.append(FindingSpot(number, f.level, round(x, 1), round(y, 1), (round(to[0], 1), round(to[1], 1)), says))
+                placer.labels.append(PlacedLabel(f"{number}{' · ' + says if says else ''}", round(x + MARK / 2 + 4, 1), round(y + 5.5, 1), "start", f"spot-says {f.level.lower()}", FONT))
                 break
 
 

@@ -18,7 +18,7 @@ OPENS = ("inertia", "roll-over", "kill", "level")  # contacts that are closed at
 
 
 @dataclass(frozen=True)
-class Line:
+class WireLine:
     """A wire on the drawing, along its corners; `number` of the wire that it shows, `soft` for what only carries a coil's current."""
 
     points: tuple[tuple[float, float], ...]
@@ -27,7 +27,7 @@ class Line:
 
 
 @dataclass(frozen=True)
-class Symbol:
+class WiringSymbol:
     """A symbol by its name in the template, where its middle is, its label and a second line of text; `part` is the pump it stands for, `earthed` its other side."""
 
     kind: str
@@ -54,8 +54,8 @@ class Schematic:
     """Everything drawn, and how high it is."""
 
     high: float = 0.0
-    lines: list[Line] = field(default_factory=list)
-    symbols: list[Symbol] = field(default_factory=list)
+    lines: list[WireLine] = field(default_factory=list)
+    symbols: list[WiringSymbol] = field(default_factory=list)
     texts: list[Text] = field(default_factory=list)
 
 
@@ -90,8 +90,8 @@ def draw_schematic(harness: Harness, words: "Words") -> Schematic:
         _source(out, bus, first, last, words, harness)
         y += BETWEEN + lift
     bottom = y - BETWEEN - lift - ROW + 20
-    out.lines.append(Line(((EARTH_X, TOP - 20), (EARTH_X, bottom + 40))))
-    out.symbols.append(Symbol("earth", EARTH_X, bottom + 40))
+    out.lines.append(WireLine(((EARTH_X, TOP - 20), (EARTH_X, bottom + 40))))
+    out.symbols.append(WiringSymbol("earth", EARTH_X, bottom + 40))
     out.high = bottom + 84
     return out
 
@@ -123,9 +123,9 @@ def _terminals(at_rest: str, y: float) -> list[Text]:
 
 def _row(out: Schematic, f: Feed, y: float, words: Words, relay: bool, at_rest: str = "not there") -> None:
     """One pump: bus, fuse, contact or switch, wire, motor, wire, earth."""
-    out.lines += [Line(((BUS_X, y), (FUSE_X - 20, y))), Line(((FUSE_X + 20, y), (SWITCH_X - 22, y)), f"{f.branch.relay}-30" if relay else f"{f.pump}-0")]
-    out.symbols.append(Symbol("fuse", FUSE_X, y, words.fuse(f.fuse), "", f.pump))
-    out.symbols.append(Symbol("contact", SWITCH_X, y, f.branch.relay or switch_of(f.pump), "", f.pump))
+    out.lines += [WireLine(((BUS_X, y), (FUSE_X - 20, y))), WireLine(((FUSE_X + 20, y), (SWITCH_X - 22, y)), f"{f.branch.relay}-30" if relay else f"{f.pump}-0")]
+    out.symbols.append(WiringSymbol("fuse", FUSE_X, y, words.fuse(f.fuse), "", f.pump))
+    out.symbols.append(WiringSymbol("contact", SWITCH_X, y, f.branch.relay or switch_of(f.pump), "", f.pump))
     if relay:
         out.texts += _terminals(at_rest, y)
     _from_contact(out, f, SWITCH_X + 22, y, words)
@@ -133,9 +133,9 @@ def _row(out: Schematic, f: Feed, y: float, words: Words, relay: bool, at_rest: 
 
 def _from_contact(out: Schematic, f: Feed, x: float, y: float, words: Words) -> None:
     ends = DRIVER_X - 24 if f.driver is not None else PUMP_X - 26
-    out.lines.append(Line(((x, y), (ends, y)), f.out.number))
+    out.lines.append(WireLine(((x, y), (ends, y)), f.out.number))
     if f.driver is None:
-        out.lines.append(Line(((PUMP_X + 26, y), (EARTH_X, y)), f.back.number))
+        out.lines.append(WireLine(((PUMP_X + 26, y), (EARTH_X, y)), f.back.number))
     else:
         _driver(out, f, f.driver, y)
     middle = (max(x, SPLIT_X if x > SWITCH_X + 30 else x) + ends) / 2
@@ -143,46 +143,46 @@ def _from_contact(out: Schematic, f: Feed, x: float, y: float, words: Words) -> 
     back = (PUMP_X + 26 + EARTH_X) / 2
     down = LOW if f.driver is not None else 0.0
     out.texts += [Text(back, y + down - 10, words.wire(f.back)), Text(back, y + down + 22, words.long(f.back))]
-    out.symbols.append(Symbol("motor", PUMP_X, y, f.pump, words.pump(f.pump), f.pump))
+    out.symbols.append(WiringSymbol("motor", PUMP_X, y, f.pump, words.pump(f.pump), f.pump))
 
 
 def _driver(out: Schematic, f: Feed, driver: Driver, y: float) -> None:
     """A brushless pump's controller: three wires to its motor, one that tells it how fast, its earth under the motor."""
     for i, (pin, _) in enumerate(PHASES):
         here = y + (i - 1) * 9
-        out.lines.append(Line(((DRIVER_X + 24, here), (PUMP_X - (26 if i == 1 else 24), here)), f"{f.pump}-{pin}"))
-    out.lines.append(Line(((DRIVER_X, y + 22), (DRIVER_X, y + LOW), (EARTH_X, y + LOW)), f.back.number))
-    out.lines.append(Line(((DRIVER_X - 34, y - 36), (DRIVER_X, y - 36), (DRIVER_X, y - 22)), f"{f.pump}-s", soft=True))
+        out.lines.append(WireLine(((DRIVER_X + 24, here), (PUMP_X - (26 if i == 1 else 24), here)), f"{f.pump}-{pin}"))
+    out.lines.append(WireLine(((DRIVER_X, y + 22), (DRIVER_X, y + LOW), (EARTH_X, y + LOW)), f.back.number))
+    out.lines.append(WireLine(((DRIVER_X - 34, y - 36), (DRIVER_X, y - 36), (DRIVER_X, y - 22)), f"{f.pump}-s", soft=True))
     out.texts += [Text(DRIVER_X - 38, y - 32, f"{f.pump}-s", "end"), Text(DRIVER_X + 6, y + 38, f"{driver.rated:g} A", "start"), Text((DRIVER_X + PUMP_X) / 2, y - 16, "u v w")]
-    out.symbols.append(Symbol("driver", DRIVER_X, y, driver.name, "", f.pump))
+    out.symbols.append(WiringSymbol("driver", DRIVER_X, y, driver.name, "", f.pump))
 
 
 def _shared(out: Schematic, feeds: list[Feed], harness: Harness, y: float, words: Words) -> None:
     """Several pumps behind one relay: its fuse and contact once, then a fuse for each."""
     contact = harness.relays[feeds[0].branch.relay]
-    out.lines += [Line(((BUS_X, y), (FUSE_X - 20, y))), Line(((FUSE_X + 20, y), (SWITCH_X - 22, y)), contact.supply.number), Line(((SWITCH_X + 22, y), (SPLIT_X, y)), f"{contact.relay.name}-87")]
-    out.symbols += [Symbol("fuse", FUSE_X, y, words.fuse(contact.fuse), "", feeds[0].pump), Symbol("contact", SWITCH_X, y, contact.relay.name, "", feeds[0].pump)]
+    out.lines += [WireLine(((BUS_X, y), (FUSE_X - 20, y))), WireLine(((FUSE_X + 20, y), (SWITCH_X - 22, y)), contact.supply.number), WireLine(((SWITCH_X + 22, y), (SPLIT_X, y)), f"{contact.relay.name}-87")]
+    out.symbols += [WiringSymbol("fuse", FUSE_X, y, words.fuse(contact.fuse), "", feeds[0].pump), WiringSymbol("contact", SWITCH_X, y, contact.relay.name, "", feeds[0].pump)]
     out.texts += _terminals(contact.relay.terminal_87a, y)
     for k, f in enumerate(feeds):
         here = y + k * ROW
-        out.lines.append(Line(((SPLIT_X, here), (SPLIT_X + 16, here))))
-        out.symbols.append(Symbol("fuse", SPLIT_X + 36, here, words.fuse(f.fuse), "", f.pump))
+        out.lines.append(WireLine(((SPLIT_X, here), (SPLIT_X + 16, here))))
+        out.symbols.append(WiringSymbol("fuse", SPLIT_X + 36, here, words.fuse(f.fuse), "", f.pump))
         _from_contact(out, f, SPLIT_X + 56, here, words)
-    out.lines.append(Line(((SPLIT_X, y), (SPLIT_X, y + (len(feeds) - 1) * ROW))))
+    out.lines.append(WireLine(((SPLIT_X, y), (SPLIT_X, y + (len(feeds) - 1) * ROW))))
 
 
 def _source(out: Schematic, bus: str, first: float, last: float, words: Words, harness: Harness) -> None:
     """Battery and alternator at the head of a bus, with what breaks the supply."""
     stops = _stops(harness)
     top = first - LIFT * max(len(stops) - 1, 0)
-    out.symbols.append(Symbol("source", BUS_X, top - 68, f"bus {bus}", f"{words.source()}, main fuse {words.fuse(main_fuse(harness))}"))
+    out.symbols.append(WiringSymbol("source", BUS_X, top - 68, f"bus {bus}", f"{words.source()}, main fuse {words.fuse(main_fuse(harness))}"))
     y = top - 58
     for i, stop in enumerate(stops, 1):
         at = top - 30 + LIFT * (i - 1)
-        out.lines.append(Line(((BUS_X, y), (BUS_X, at - 16)), f"B{bus}-{i}"))
-        out.symbols.append(Symbol("break up", BUS_X, at, stop))
+        out.lines.append(WireLine(((BUS_X, y), (BUS_X, at - 16)), f"B{bus}-{i}"))
+        out.symbols.append(WiringSymbol("break up", BUS_X, at, stop))
         y = at + 16
-    out.lines.append(Line(((BUS_X, y), (BUS_X, last)), f"B{bus}-{len(stops) + 1}"))
+    out.lines.append(WireLine(((BUS_X, y), (BUS_X, last)), f"B{bus}-{len(stops) + 1}"))
 
 
 def _stops(harness: Harness) -> list[str]:
@@ -194,7 +194,7 @@ def _stops(harness: Harness) -> list[str]:
 
 def _numbered(out: Schematic, number: str, x: float, other: float, y: float) -> None:
     """A thin wire with its number under it, the first of the chain with its fuse."""
-    out.lines.append(Line(((x, y), (other, y)), number, soft=True))
+    out.lines.append(WireLine(((x, y), (other, y)), number, soft=True))
     out.texts.append(Text((x + other) / 2, y + 17, f"{number}, {CHAIN_FUSE_A:g} A" if number == "C1" else number))
 
 
@@ -206,34 +206,34 @@ def _coils(out: Schematic, relays: list[str], y: float, cut: CutOff, main: bool)
     for i, name in enumerate(agree):
         at = BUS_X + (i + 1) * step
         _numbered(out, f"C{i + 1}", x, at - 22, y)
-        out.symbols.append(Symbol("break" if name in OPENS else "contact", at, y, name))
+        out.symbols.append(WiringSymbol("break" if name in OPENS else "contact", at, y, name))
         if name == "oil pressure" and cut.start_bypass:
-            out.lines += [Line(((at - 36, y), (at - 36, y + 40), (at - 22, y + 40)), soft=True), Line(((at + 22, y + 40), (at + 36, y + 40), (at + 36, y)), "C50", soft=True)]
-            out.symbols.append(Symbol("contact", at, y + 40, "starter"))
+            out.lines += [WireLine(((at - 36, y), (at - 36, y + 40), (at - 22, y + 40)), soft=True), WireLine(((at + 22, y + 40), (at + 36, y + 40), (at + 36, y)), "C50", soft=True)]
+            out.symbols.append(WiringSymbol("contact", at, y + 40, "starter"))
         x = at + 22
-    out.lines.append(Line(((x, y), (SPLIT_COIL_X, y)), soft=True))
+    out.lines.append(WireLine(((x, y), (SPLIT_COIL_X, y)), soft=True))
     for i, name in enumerate(relays):
         here = y + i * COIL_ROW
-        out.symbols.append(Symbol("coil", COIL_X, here, name))
-        out.lines += [Line(((SPLIT_COIL_X, here), (COIL_X - 22, here)), f"{name}-86", soft=True), Line(((COIL_X + 22, here), (EARTH_X, here)), f"{name}-85", soft=True)]
+        out.symbols.append(WiringSymbol("coil", COIL_X, here, name))
+        out.lines += [WireLine(((SPLIT_COIL_X, here), (COIL_X - 22, here)), f"{name}-86", soft=True), WireLine(((COIL_X + 22, here), (EARTH_X, here)), f"{name}-85", soft=True)]
         out.texts += [Text((SPLIT_COIL_X + COIL_X - 22) / 2, here - 6, f"{name}-86"), Text((COIL_X + 22 + EARTH_X) / 2, here - 6, f"{name}-85")]
         out.texts += [Text(COIL_X - 36, here + 18, "86"), Text(COIL_X + 36, here + 18, "85")]
     last = y + (len(relays) - 1) * COIL_ROW
     if len(relays) > 1:
-        out.lines.append(Line(((SPLIT_COIL_X, y), (SPLIT_COIL_X, last)), soft=True))
+        out.lines.append(WireLine(((SPLIT_COIL_X, y), (SPLIT_COIL_X, last)), soft=True))
     last = max(last, y + (60 if cut.oil_switch and cut.start_bypass else 20))
     return _main_coil(out, BUS_X + step + 22, y, last + COIL_ROW, crash_switches(cut)) if main else last
 
 
 def _main_coil(out: Schematic, x: float, y: float, here: float, crash: list[str]) -> float:
     """The main contactor's coil behind the ignition, through what a crash opens."""
-    out.lines.append(Line(((x, y), (x, here)), soft=True))
+    out.lines.append(WireLine(((x, y), (x, here)), soft=True))
     step = (SPLIT_COIL_X - x) / (len(crash) + 1)
     for i, name in enumerate(crash):
         at = x + (i + 1) * step
         _numbered(out, f"M{i + 1}", at - step + 22 * bool(i), at - 22, here)
-        out.symbols.append(Symbol("break", at, here, name))
+        out.symbols.append(WiringSymbol("break", at, here, name))
     _numbered(out, f"M{len(crash) + 1}", x + len(crash) * step + 22, COIL_X - 22, here)
-    out.symbols.append(Symbol("coil", COIL_X, here, MAIN))
+    out.symbols.append(WiringSymbol("coil", COIL_X, here, MAIN))
     _numbered(out, f"{MAIN}-85", COIL_X + 22, EARTH_X, here)
     return here + 20

@@ -7,7 +7,7 @@ from flask import g
 
 from tall_heron.core.design import Design
 from tall_heron.core.editing.layouts import LAYOUTS
-from tall_heron.core.line.heard import Piece
+from tall_heron.core.line.heard import LinePiece
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.shelf.own_part import OwnPart, stored
 from tall_heron.core.sizing.auto_size import reasons
@@ -20,7 +20,7 @@ from tall_heron.web.drawing.circuit.circuit import draw_circuit
 from tall_heron.web.frame import frame
 from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.show.figures import head_figures
-from tall_heron.web.stations.circuit.context import told
+from tall_heron.web.stations.circuit.context import findings_told
 
 FIRST_SIZES = "Sized to the brief"  # the act by which a new build gets its sizes
 
@@ -39,9 +39,9 @@ def keep_on_shelf(parts: dict[str, OwnPart]) -> None:
 
 
 @lru_cache(maxsize=64)
-def said_pieces(line: str) -> tuple[tuple[str, Piece | None], ...]:
+def said_pieces(line: str) -> tuple[tuple[str, LinePiece | None], ...]:
     """The line a build was started from, whole: each stretch of it, and the piece it was read as, where it was."""
-    out, at = list[tuple[str, Piece | None]](), 0
+    out, at = list[tuple[str, LinePiece | None]](), 0
     for piece in read_line(line).pieces if line else ():
         if piece.start < at:
             continue
@@ -57,7 +57,7 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "solved": solved,
         "figures": head_figures(made.study, solved, made.findings),
         "d": draw_circuit(made.study, solved, made.findings, ""),
-        "findings": told(made, None),
+        "findings": findings_told(made, None),
         "fuels": on_fuels(found) if fuels else [],
         "chart": draw_schools(made.study.fuel_demand),
         "doses": doses(made.study, solved),

@@ -6,7 +6,7 @@ from typing import Any
 from tall_heron.core.design import Design
 from tall_heron.core.rules.cases import AT_LEAST, matrix_of
 from tall_heron.core.study.moments import solved_moments
-from tall_heron.core.study.requirements import Cell, Matrix, Requirement, Row
+from tall_heron.core.study.requirements import Cell, Matrix, MatrixRow, Requirement
 from tall_heron.web.answers import Stored
 from tall_heron.web.frame import frame
 from tall_heron.web.show.text import bare, number, unit_of
@@ -26,7 +26,7 @@ class Shown:
     changed: bool
 
 
-def figure(column: Requirement, value: float) -> str:
+def cell_text(column: Requirement, value: float) -> str:
     """A figure of a column in the reader's unit, without it."""
     return number(value, 1) if column.quantity == "current" else ("> 400" if column.key == "spare" and value > MOST_SPARE else bare(value, column.quantity))
 
@@ -34,9 +34,9 @@ def figure(column: Requirement, value: float) -> str:
 def _shown(column: Requirement, cell: Cell | None, was: Cell | None) -> Shown | None:
     if cell is None:
         return None
-    text = figure(column, cell.value)
-    changed = was is not None and (figure(column, was.value) != text or was.level != cell.level)
-    return Shown(text, figure(column, cell.beside) if cell.beside is not None else "", cell.left, cell.level, changed)
+    text = cell_text(column, cell.value)
+    changed = was is not None and (cell_text(column, was.value) != text or was.level != cell.level)
+    return Shown(text, cell_text(column, cell.beside) if cell.beside is not None else "", cell.left, cell.level, changed)
 
 
 def limit_text(column: Requirement, matrix: Matrix) -> str:
@@ -47,7 +47,7 @@ def limit_text(column: Requirement, matrix: Matrix) -> str:
         return f"{unit}, target"
     if len(limits) != 1:
         return unit
-    return f"{unit} {'≥' if column.key in AT_LEAST else '≤'} {figure(column, limits.pop())}"
+    return f"{unit} {'≥' if column.key in AT_LEAST else '≤'} {cell_text(column, limits.pop())}"
 
 
 def _unit(column: Requirement) -> str:
@@ -66,10 +66,10 @@ def worst_sentence(matrix: Matrix) -> str:
     cell = row.cells[column.key]
     assert cell is not None
     unit = _unit(column)
-    what = f"{column.title.lower() if not column.title[-1].isdigit() else column.title} {figure(column, cell.value)} {unit}"
+    what = f"{column.title.lower() if not column.title[-1].isdigit() else column.title} {cell_text(column, cell.value)} {unit}"
     if not cell.level:
         return f"Every case is within every limit; {title.lower()} comes closest, {what}."
-    limit = f"{figure(column, cell.beside or 0.0)} {unit} target" if column.key == "rail" else f"{figure(column, cell.limit)} {unit} is the limit"
+    limit = f"{cell_text(column, cell.beside or 0.0)} {unit} target" if column.key == "rail" else f"{cell_text(column, cell.limit)} {unit} is the limit"
     return f"{title} fails{' worst' if len(matrix.rows) - matrix.passed > 1 else ''}: {what}, {limit}."
 
 
@@ -103,9 +103,9 @@ def heads(matrix: Matrix) -> list[tuple[str, str, bool]]:
         cells = [c for r in matrix.rows if (c := r.cells.get(key)) is not None]
         if column is not None and cells:
             cell = (min if key in AT_LEAST else max)(cells, key=lambda c: c.value)
-            out.append((f"{words}, {_unit(column)}", figure(column, cell.value), bool(cell.level)))
+            out.append((f"{words}, {_unit(column)}", cell_text(column, cell.value), bool(cell.level)))
     return out
 
 
-def _cell(row: Row | None, column: Requirement) -> Cell | None:
+def _cell(row: MatrixRow | None, column: Requirement) -> Cell | None:
     return row.cells.get(column.key) if row is not None else None

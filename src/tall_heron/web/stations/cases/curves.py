@@ -9,7 +9,7 @@ from tall_heron.core.study.dyno import dyno_card
 from tall_heron.core.study.pulsation import pulsation
 from tall_heron.core.study.study import Study
 from tall_heron.web.answers import Stored
-from tall_heron.web.drawing.charts.curve import CurveChart, Dot, Line, make_curve_chart
+from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart
 from tall_heron.web.frame import frame
 from tall_heron.web.show.text import in_unit, shown, unit_of
 
@@ -34,11 +34,11 @@ def _pumps(study: Study) -> CurveChart | None:
     where = " at the source" if study.what_if.harness is not None else ""
     pumps = [p.id for p in study.feed_path.pumps]
     lines = [
-        Line(f"{' + '.join(pumps)}, {volts[0]:.1f} V{where}" if volts[0] else " + ".join(pumps), up(chart.together)),
-        Line(f"{volts[1]:.1f} V{where}" if volts[1] else "low voltage", up(chart.low), dashed=True),
+        CurveLine(f"{' + '.join(pumps)}, {volts[0]:.1f} V{where}" if volts[0] else " + ".join(pumps), up(chart.together)),
+        CurveLine(f"{volts[1]:.1f} V{where}" if volts[1] else "low voltage", up(chart.low), dashed=True),
     ]
-    lines += [Line(f"{pumps[0]} alone", up(chart.alone), "own")] if chart.alone is not None else []
-    lines.append(Line("circuit at peak", up(chart.asks), "amber"))
+    lines += [CurveLine(f"{pumps[0]} alone", up(chart.alone), "own")] if chart.alone is not None else []
+    lines.append(CurveLine("circuit at peak", up(chart.asks), "amber"))
     dots = [Dot(in_unit(m.flow, "volume_flow"), in_unit(m.rise, "pressure_difference"), m.title, "rust" if m.low else "ink") for m in chart.marks]
     title = f"Pumps against the circuit; demand at peak {shown(chart.fuel_demand, 'volume_flow')}"
     return make_curve_chart("pumps", title, f"flow, {unit_of('volume_flow')}", f"rise, {unit_of('pressure_difference')}", flow, lines, dots)
@@ -55,14 +55,14 @@ def _sweep(study: Study) -> list[CurveChart | None]:
         return [in_unit(v, quantity) if v is not None else None for v in values]
 
     what = "Bowl" if study.brief.carburetted else "Rail"
-    pressures = [Line("target", of([r.asked for r in rows], "pressure"), "thin", dashed=True), Line(what.lower(), of([r.rail for r in rows], "pressure"))]
+    pressures = [CurveLine("target", of([r.asked for r in rows], "pressure"), "thin", dashed=True), CurveLine(what.lower(), of([r.rail for r in rows], "pressure"))]
     rail = make_curve_chart("rail", f"{what} over power", along, unit_of("pressure"), power, pressures)
-    share_lines = [Line("open", of([r.duty for r in rows], "fraction")), Line("limit", of([r.duty_limit for r in rows], "fraction"), "thin", dashed=True)]
+    share_lines = [CurveLine("open", of([r.duty for r in rows], "fraction")), CurveLine("limit", of([r.duty_limit for r in rows], "fraction"), "thin", dashed=True)]
     if any(r.headroom is not None for r in rows):
-        share_lines.append(Line("headroom", of([min(r.headroom, SPARE_SHOWN) if r.headroom is not None else None for r in rows], "fraction"), "amber"))
+        share_lines.append(CurveLine("headroom", of([min(r.headroom, SPARE_SHOWN) if r.headroom is not None else None for r in rows], "fraction"), "amber"))
     title = f"{'Needles' if study.brief.carburetted else 'Injectors'} open{', pump headroom' if len(share_lines) > TWO else ''}, over power"
     shares = make_curve_chart("shares", title, along, "%", power, share_lines)
-    amps = make_curve_chart("amps", "Pumps' current over power", along, "A", power, [Line("pumps", [r.amps for r in rows])]) if any(r.amps for r in rows) else None
+    amps = make_curve_chart("amps", "Pumps' current over power", along, "A", power, [CurveLine("pumps", [r.amps for r in rows])]) if any(r.amps for r in rows) else None
     return [rail, shares, amps]
 
 
@@ -76,8 +76,8 @@ def _over_speed(study: Study) -> list[CurveChart]:
     def of(values: list[float | None], quantity: str) -> list[float | None]:
         return [in_unit(v, quantity) if v is not None else None for v in values]
 
-    pressures = [Line("target", of([p.asked for p in pulls], "pressure"), "thin", dashed=True), Line(what, of([p.shows for p in pulls], "pressure"))]
-    flows = [Line("demand", of([p.fuel_demand for p in pulls], "volume_flow"), "amber"), Line("returns", of([p.returns for p in pulls], "volume_flow"), "own")]
+    pressures = [CurveLine("target", of([p.asked for p in pulls], "pressure"), "thin", dashed=True), CurveLine(what, of([p.shows for p in pulls], "pressure"))]
+    flows = [CurveLine("demand", of([p.fuel_demand for p in pulls], "volume_flow"), "amber"), CurveLine("returns", of([p.returns for p in pulls], "volume_flow"), "own")]
     return [
         make_curve_chart("pull", f"{what.capitalize()} over engine speed at full load", "rpm", unit_of("pressure"), rpm, pressures),
         make_curve_chart("returns", "Demand and bypass over engine speed", "rpm", unit_of("volume_flow"), rpm, flows),

@@ -15,7 +15,7 @@ from tall_heron.core.study.study import Study
 from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, suction_map
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.contours import draw_contours
-from tall_heron.web.drawing.charts.curve import CurveChart, Line, make_curve_chart
+from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, make_curve_chart
 from tall_heron.web.frame import frame
 
 MOST_WATTS = 20_000.0
@@ -64,7 +64,7 @@ def _watts(text: str) -> tuple[float, str]:
 
 
 def _chart(h: Heating, i: int) -> CurveChart:
-    lines = [Line("as it returns now", h.returns), Line("short return at the tank", h.short, "own"), Line("speed control", h.controlled, "amber")]
+    lines = [CurveLine("as it returns now", h.returns), CurveLine("short return at the tank", h.short, "own"), CurveLine("speed control", h.controlled, "amber")]
     title = f"{h.moment}: how much the tank warms, from {h.litres:.0f} L"
     return make_curve_chart(f"heat-{i}", title, "min", "K over the start", [t / 60 for t in h.times], lines)
 

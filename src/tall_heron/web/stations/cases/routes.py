@@ -141,4 +141,4 @@ def _within(name: str, field: str, value: float) -> float:
 
 
 def _quantity(name: str, text: str, quantity: str) -> float:
-    return answers.figure(name, text, quantity, unit("height" if name == "altitude" else quantity).word)
+    return answers.parse_quantity(name, text, quantity, unit("height" if name == "altitude" else quantity).word)

@@ -87,7 +87,7 @@ def the_try(made: Design, element: Element | None, name: str, case: str) -> Try 
     return Try(name, part.title, tried, the_case(tried, case))
 
 
-def told(made: Design, trial: Try | None) -> list[tuple[Finding, str]]:
+def findings_told(made: Design, trial: Try | None) -> list[tuple[Finding, str]]:
     """The findings, each `stays`, `clears` or `comes` with a swap that is being tried."""
     return sided(made.findings, trial.made.findings if trial is not None else None)
 
@@ -141,7 +141,7 @@ def circuit_context(
         "now_solved": now_solved,
         "figures": compared(figures, head_figures(made.study, solved, made.findings)),
         "d": draw_circuit(_along(made.study, walk), solved, now.findings, chosen, trial.solved if trial else None),
-        "findings": told(made, trial),
+        "findings": findings_told(made, trial),
         "why": why_part(now.study, now_solved, shown) if shown else None,
         "throat": narrowest(now.study),
         "dose": next((x for x in doses(now.study, now_solved) if x.element.id == chosen), None),

@@ -11,7 +11,7 @@ from tall_heron.core.sizing.why_layout import why_layout
 from tall_heron.web.answers import Stored, own_shelf
 from tall_heron.web.drawing.circuit.sketch import draw_sketch
 from tall_heron.web.frame import frame
-from tall_heron.web.stations.circuit.context import told
+from tall_heron.web.stations.circuit.context import findings_told
 
 Made = dict[tuple[str, Rails], Candidate]
 MADE = LruCache[Made](6)  # the layouts of a document as they would be, by its hash and the builder's own shelf
@@ -24,7 +24,7 @@ def made_of(found: Stored) -> Made:
 
 def layout_context(found: Stored, made: Design) -> dict[str, Any]:
     """Everything the Layout page shows, with the layouts that are made already."""
-    return frame(found, made, "layout") | choices_context(found) | {"findings": told(made, None)}
+    return frame(found, made, "layout") | choices_context(found) | {"findings": findings_told(made, None)}
 
 
 def makes(found: Stored) -> Iterator[Candidate]:

@@ -98,7 +98,7 @@ def value_of(text: str, proof: Proof, density: float, near: float | None = None)
             if number is None:
                 raise ValueError("Write a number, such as 0.")
             return _possible(number, quantity), None
-        value = answers.figure("value", text, READ_AS.get(quantity, quantity), PLAIN.get(quantity, ""), near)
+        value = answers.parse_quantity("value", text, READ_AS.get(quantity, quantity), PLAIN.get(quantity, ""), near)
     except ValueError as error:
         raise Refused("value", sentence(str(error))) from None
     return _possible(value, quantity), None
@@ -121,7 +121,7 @@ def conditions_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[
         if text and name == "pitch":
             conditions[name], typed[name] = math.radians(answers.degrees("pitch", text, 45, "12")), text
         elif text:
-            conditions[name], typed[name] = answers.figure(name, text, TOLD[name]), text
+            conditions[name], typed[name] = answers.parse_quantity(name, text, TOLD[name]), text
             limits = {"volts": (0.5, 100.0), "source": (0.5, 100.0), "celsius": (CELSIUS - 50, CELSIUS + 120), "against": (-1e5, 3e6), "applied": (-1e5, 1e6)}[name]
             if not limits[0] <= conditions[name] <= limits[1]:
                 raise Refused(name, "That cannot be here; look at its unit.")
@@ -152,9 +152,9 @@ def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) ->
     if own:
         quantity = "pressure_difference" if proof.quantity in ("pressure", "vacuum") else READ_AS.get(proof.quantity, proof.quantity)
         if own.endswith("%"):
-            doubt = abs(value * answers.figure("doubt", own, "fraction", "%"))
+            doubt = abs(value * answers.parse_quantity("doubt", own, "fraction", "%"))
         elif quantity not in ("level", "count"):
-            doubt = abs(answers.figure("doubt", own, quantity, PLAIN.get(quantity, "")))
+            doubt = abs(answers.parse_quantity("doubt", own, quantity, PLAIN.get(quantity, "")))
         if not doubt <= CAN_BE[proof.quantity][1]:
             raise Refused("doubt", "Nothing is as unsure as that; look at its unit.")
         typed["doubt"] = own
@@ -213,11 +213,11 @@ def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
         number = plain_number(match["reads"].lower().removesuffix("ohm").removesuffix("ω").removesuffix("v").strip()) if match else None
         if match is None or number is None:
             raise Refused("steps", f"Line {i}: write what is in the tank and what it reads, such as 10 L; 222")
-        volume = answers.figure("steps", match["volume"], "volume", "l")
+        volume = answers.parse_quantity("steps", match["volume"], "volume", "l")
         if not (0 <= volume <= MOST_VOLUME and 0 <= number <= MOST_OHM):
             raise Refused("steps", f"Line {i}: that cannot be in a tank, or be read there; look at its unit.")
         steps.append((volume, number))
-    unusable = answers.figure("unusable", _word(data, "unusable", 40), "volume", "l") if _word(data, "unusable", 40) else 0.0
+    unusable = answers.parse_quantity("unusable", _word(data, "unusable", 40), "volume", "l") if _word(data, "unusable", 40) else 0.0
     if not 0 <= unusable <= MOST_VOLUME:
         raise Refused("unusable", "That cannot be in a tank; look at its unit.")
     sender = found.build.wiring.sender if found.build.wiring is not None else None

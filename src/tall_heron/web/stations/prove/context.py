@@ -20,7 +20,7 @@ from tall_heron.core.prove.sender_fit import SenderFit, fit_sender, ohms
 from tall_heron.core.prove.state import Tested, model_doubt, possible
 from tall_heron.core.study.dyno import dyno_card
 from tall_heron.web.answers import Stored
-from tall_heron.web.drawing.charts.curve import CurveChart, Dot, Line, make_curve_chart
+from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart
 from tall_heron.web.frame import frame
 from tall_heron.web.show.text import in_unit, number, shown, unit_of
 from tall_heron.web.stations.prove.proving import Proving, counted, day_of, day_words, proving, upkeep_of, verdict_of
@@ -59,14 +59,14 @@ def allowed(p: Proving, proof: Proof) -> str:
 
 
 @dataclass(frozen=True)
-class Strip:
+class AllowedBand:
     """Where a reading lies within what may stray: from -1.35 to 1.35 of its whole band, and how much of the band is the model's."""
 
     at: float
     model: float
 
 
-def strip_of(t: Tested) -> Strip | None:
+def strip_of(t: Tested) -> AllowedBand | None:
     """The strip of a test's newest reading; None where nothing was said."""
     j = t.telling
     if j is None or j.predicted is None or t.proof.setup is None:
@@ -74,7 +74,7 @@ def strip_of(t: Tested) -> Strip | None:
     whole = j.band + j.doubt
     if whole <= 0:
         return None
-    return Strip(max(min((j.reading.value - j.predicted) / whole, FARTHEST), -FARTHEST), j.band / whole)
+    return AllowedBand(max(min((j.reading.value - j.predicted) / whole, FARTHEST), -FARTHEST), j.band / whole)
 
 
 def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
@@ -164,7 +164,7 @@ def _flow_chart(p: Proving, chosen: Tested) -> CurveChart:
     for j in chosen.readings:
         at, caught = in_unit(j.reading.conditions.get("against", setup.against or 0.0), "pressure"), in_unit(j.reading.value, "volume_flow")
         dots.append(Dot(at, caught, number(caught), {"within": "own", "doubtful": "amber"}.get(j.verdict, "rust")))
-    lines = [Line("said", flow), Line("band from", low, "thin", dashed=True), Line("to", high, "thin", dashed=True)]
+    lines = [CurveLine("said", flow), CurveLine("band from", low, "thin", dashed=True), CurveLine("to", high, "thin", dashed=True)]
     return make_curve_chart("proof", f"T{proof.number} {proof.part or 'All pumps'}: predicted with its band, and collected", unit_of("pressure"), unit_of("volume_flow"), kpa, lines, dots, 0, "caught")
 
 
@@ -204,9 +204,9 @@ def sender_fit_of(pours: Pours, sender: Sender) -> SenderFit:
 def _sender_chart(proof: Proof, fit: SenderFit) -> CurveChart:
     places = sorted({*range(0, len(fit.curve[0]), 8), len(fit.curve[0]) - 1})
     volumes = [in_unit(float(fit.curve[0][i]), "volume") for i in places]
-    lines = [Line("fitted", [float(fit.curve[1][i]) for i in places])]
+    lines = [CurveLine("fitted", [float(fit.curve[1][i]) for i in places])]
     straight = [fit.fitted[0] + (fit.fitted[-1] - fit.fitted[0]) * (fit.curve[0][i] - fit.volumes[0]) / (fit.volumes[-1] - fit.volumes[0]) for i in places]
-    lines.append(Line("a line would read", [float(x) for x in straight], "thin", dashed=True))
+    lines.append(CurveLine("a line would read", [float(x) for x in straight], "thin", dashed=True))
     dots = [Dot(in_unit(v, "volume"), o, "", "own") for v, o in zip(fit.volumes, fit.read, strict=True)]
     dots += [Dot(in_unit(m.volume, "volume"), m.ohm, words, style) for m, words, style in ((fit.unusable, "unusable", "rust"), (fit.reserve, "reserve", "amber"))]
     return make_curve_chart(f"sender-{proof.part}", f"What the sender of {proof.part} reads", unit_of("volume"), "Ω", volumes, lines, dots, 1, "poured")

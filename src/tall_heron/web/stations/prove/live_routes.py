@@ -14,8 +14,8 @@ from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.editing.measured import with_element
 from tall_heron.core.prove.car import (
     HEADERS,
+    LogRow,
     Noise,
-    Row,
     dead_share_at,
     drive,
     drive_text,
@@ -105,7 +105,7 @@ def _events(rows: Iterator[tuple[str, Any]]) -> Response:
     return Response(written(), mimetype="text/event-stream", headers={"X-Accel-Buffering": "no"})
 
 
-def _car_events(study: Study, rows: Iterator[Row], speed: float) -> Iterator[tuple[str, Any]]:
+def _car_events(study: Study, rows: Iterator[LogRow], speed: float) -> Iterator[tuple[str, Any]]:
     predictor, air, began, kept, looked = Predictor(study), study.peak.case.point.atmosphere, time.monotonic(), [], 0.0
     every = LOOK_EVERY_S * max(speed / 10, 1.0)  # a look takes seconds, and whoever plays it fast waits for the end
     psi, volume = (unit_of(q) for q in ("pressure", "volume_flow"))
@@ -139,7 +139,7 @@ def _pace(began: float, seconds: float) -> None:
     time.sleep(min(max(began + seconds - time.monotonic(), 0.0), 0.5))
 
 
-def _burn(study: Study, row: Row) -> float:
+def _burn(study: Study, row: LogRow) -> float:
     full = full_flow(study)
     if row.duty is None or not full:
         return float(wanted_demand(study, row.rpm, row.manifold))

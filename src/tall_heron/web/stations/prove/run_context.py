@@ -12,7 +12,7 @@ from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.design import Design
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.car import switchable
-from tall_heron.core.prove.log_head import ABSOLUTE, GAUGE, OVER, Column, ColumnMap, Head, WrongLog, read_head, text_of
+from tall_heron.core.prove.log_head import ABSOLUTE, GAUGE, OVER, ColumnMap, Head, LogColumn, WrongLog, read_head, text_of
 from tall_heron.core.prove.replay import Replay
 from tall_heron.core.prove.samples import Whole
 from tall_heron.core.prove.words import cause_words
@@ -79,7 +79,7 @@ def key_of(sha256: str, head: Head, build: str) -> str:
     return hashlib.sha256(f"{sha256} {columns} {build}".encode("utf-8", "surrogatepass")).hexdigest()
 
 
-def column_data(c: Column) -> dict[str, Any]:
+def column_data(c: LogColumn) -> dict[str, Any]:
     """A column for the page."""
     return {"header": c.header, "key": c.key, "unit": c.unit, "counts": c.counts, "asks": list(c.asks), "why": c.why}
 

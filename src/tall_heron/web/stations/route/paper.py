@@ -13,7 +13,7 @@ PX_MM = 96 / 25.4  # CSS pixels a millimetre of paper
 
 
 @dataclass(frozen=True)
-class Sheet:
+class PaperSheet:
     """A view on paper: its scene, one to how much, and its size on paper [mm]."""
 
     scene: Scene
@@ -24,7 +24,7 @@ class Sheet:
     bar: float
 
 
-def paper_sheets(made: Design, size: str) -> list[Sheet]:
+def paper_sheets(made: Design, size: str) -> list[PaperSheet]:
     """Side, plan and rear, each at the largest usual scale that fits the paper."""
     laid, findings = laid_of(made.study), made.of_route[0]
     wide, high = PAPERS[size][0] - 2 * EDGE, PAPERS[size][1] - 2 * EDGE - HEAD
@@ -35,5 +35,5 @@ def paper_sheets(made: Design, size: str) -> list[Sheet]:
         times = next((s for s in SCALES if mm_wide / s <= wide and mm_high / s <= high), SCALES[-1])
         scene = draw_views(laid, (name,), findings, "", "", PX_MM / times / usual.view.scale)[0]
         bar = 1000.0 if times >= 15 else 500.0
-        out.append(Sheet(scene, times, scene.width / PX_MM, scene.height / PX_MM, bar, bar / times))
+        out.append(PaperSheet(scene, times, scene.width / PX_MM, scene.height / PX_MM, bar, bar / times))
     return out

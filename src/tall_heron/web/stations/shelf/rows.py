@@ -18,7 +18,7 @@ AT_KPA = 300.0
 
 
 @dataclass(frozen=True)
-class Group:
+class ShelfGroup:
     """The parts of one kind as a table: headers, and rows of the part and its cells."""
 
     kind: str
@@ -194,12 +194,12 @@ def _closures() -> list[ShelfPart]:
     ]
 
 
-def shelf_groups(parts: list[ShelfPart]) -> list[Group]:
+def shelf_groups(parts: list[ShelfPart]) -> list[ShelfGroup]:
     """The tables of the shelf."""
     out = []
     parts = [*parts, *_ends(), *_closures()]
     for kind, kinds, title in GROUPS:
         columns = _columns(kind)
         rows = [(s, (*tuple(cell(s) for _, cell in columns), _ethanol(s))) for s in parts if s.kind in kinds]
-        out.append(Group(kind, title, (*tuple(head for head, _ in columns), "ethanol to"), tuple(rows)))
+        out.append(ShelfGroup(kind, title, (*tuple(head for head, _ in columns), "ethanol to"), tuple(rows)))
     return out

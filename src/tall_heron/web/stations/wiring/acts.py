@@ -21,7 +21,7 @@ def _figure(data: dict[str, Any], name: str, quantity: str, plain: str, none: bo
         if none:
             return None
         raise answers.Refused(name, "Write a figure here.")
-    return answers.figure(name, text, quantity, plain)
+    return answers.parse_quantity(name, text, quantity, plain)
 
 
 def _long(data: dict[str, Any], name: str) -> float | None:

@@ -18,7 +18,7 @@ from tall_heron.core.study.speed_loop import BAND, STEP_S, Loop, speed_loop
 from tall_heron.core.study.supply import balances, battery_alone
 from tall_heron.core.study.what_if import current_of
 from tall_heron.web.answers import Stored
-from tall_heron.web.drawing.charts.curve import CurveChart, Dot, Line, make_curve_chart
+from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart
 from tall_heron.web.drawing.wiring.schematic import WIDE, draw_schematic
 from tall_heron.web.frame import frame
 from tall_heron.web.show.figures import head_figures
@@ -165,7 +165,7 @@ def _sender(found: Stored, made: Design) -> dict[str, Any]:
 
 def _sender_chart(sheet: SenderSheet) -> CurveChart:
     level, mark = [100 * r.level for r in sheet.readings], sheet.reserve
-    lines = [Line("reads", [r.volts for r in sheet.readings])]
+    lines = [CurveLine("reads", [r.volts for r in sheet.readings])]
     return make_curve_chart("sender", "What the input reads", "level, %", "V", level, lines, [Dot(100 * mark.level, mark.volts, "reserve", "amber")], 3, "reserve mark")
 
 
@@ -179,11 +179,11 @@ def _loop_charts(loop: Loop) -> list[CurveChart]:
     shown = slice(int(FROM_S / STEP_S), None, EVERY)
     time = [float(t) for t in loop.time[shown]]
     pressure = [in_unit(float(p), "pressure") for p in loop.pressure[shown]]
-    edges = [Line(name, [in_unit(loop.set_to * times, "pressure")] * len(time), "thin", dashed=True) for name, times in (("band from", 1 - BAND), ("to", 1 + BAND))]
+    edges = [CurveLine(name, [in_unit(loop.set_to * times, "pressure")] * len(time), "thin", dashed=True) for name, times in (("band from", 1 - BAND), ("to", 1 + BAND))]
     demand = [in_unit(float(q), "volume_flow") for q in loop.demand[shown]]
     return [
-        make_curve_chart("loop", "Rail pressure through steps of demand", "s", unit_of("pressure"), time, [Line("rail", pressure), *edges]),
-        make_curve_chart("demand", "Fuel demand", "s", unit_of("volume_flow"), time, [Line("burn", demand, "amber")]),
+        make_curve_chart("loop", "Rail pressure through steps of demand", "s", unit_of("pressure"), time, [CurveLine("rail", pressure), *edges]),
+        make_curve_chart("demand", "Fuel demand", "s", unit_of("volume_flow"), time, [CurveLine("burn", demand, "amber")]),
     ]
 
 
