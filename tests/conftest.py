@@ -30,7 +30,13 @@ LONG = (
 )
 
 
-FIRST = ("test_a_drag_shops_day", "test_every_page_fits_and_has_no_accessibility_faults", "test_no_page_of_a_demo_speaks_otherwise", "test_a_live_run_with_a_fault_is_diagnosed")  # the longest, begun first, so that none is waited for at the end
+# The longest, begun first, so that none is waited for at the end.
+FIRST = (
+    "test_a_drag_shops_day",
+    "test_every_page_fits_and_has_no_accessibility_faults",
+    "test_no_page_of_a_demo_speaks_otherwise",
+    "test_a_live_run_with_a_fault_is_diagnosed",
+)
 THIRDS = "test_every_layout_agrees_with_epanet"  # of its many circuits every third is solved each time
 FEW = {"test_a_landmark_lies_where_it_is_typed_and_all_else_fixed_stays": ("wagon", "rear", "motorcycle", "pusher")}
 

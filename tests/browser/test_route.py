@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 FINDINGS = "#findings h3"
 
 
-def centre(page: Page, selector: str) -> tuple[float, float]:
+def center(page: Page, selector: str) -> tuple[float, float]:
     page.locator(selector).first.scroll_into_view_if_needed()
     box = page.locator(selector).first.bounding_box()
     assert box is not None
@@ -23,7 +23,7 @@ def test_a_feed_is_dragged_away_from_the_exhaust_and_the_finding_clears_before_l
     page.evaluate("window.kept = 'kept'")
     expect(page.locator(FINDINGS)).to_contain_text(["from the downpipe"])
     before = page.locator('#view-plan .route-line[data-line="H3"] .pipe').get_attribute("d")
-    x, y = centre(page, '#view-plan .handle[data-at="2"] .grab')
+    x, y = center(page, '#view-plan .handle[data-at="2"] .grab')
     page.mouse.move(x, y)
     page.mouse.down()
     for step in range(1, 11):
@@ -107,14 +107,14 @@ def test_two_ways_are_suggested_compared_fitted_and_undone(page: Page) -> None:
 
 def test_a_part_a_clamp_and_a_leg_are_dragged(page: Page) -> None:
     page.goto("/builds/stonechat/route?line=H3")
-    x, y = centre(page, '#view-side .stands[data-part="F2"] rect')
+    x, y = center(page, '#view-side .stands[data-part="F2"] rect')
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x + 14, y, steps=4)
     with page.expect_response(lambda r: r.request.method == "POST" and r.url.endswith("/route")):
         page.mouse.up()
     expect(page.locator("#undo")).to_contain_text("F2 moved")
-    x, y = centre(page, '#view-side .chosen-line .clamp[data-clamp="0"]')
+    x, y = center(page, '#view-side .chosen-line .clamp[data-clamp="0"]')
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x, y - 20, steps=4)
@@ -123,7 +123,7 @@ def test_a_part_a_clamp_and_a_leg_are_dragged(page: Page) -> None:
     expect(page.locator("#undo")).to_contain_text("H3: clamps")
     rows = page.locator(".points-list li")
     many = rows.count()
-    one, other = (centre(page, f'#view-side .handle[data-at="{i}"] .grab') for i in (0, 1))
+    one, other = (center(page, f'#view-side .handle[data-at="{i}"] .grab') for i in (0, 1))
     x, y = (one[0] + other[0]) / 2, (one[1] + other[1]) / 2
     page.mouse.move(x, y)
     page.mouse.down()
@@ -165,7 +165,7 @@ def test_another_outline_its_dimensions_and_a_zone(page: Page) -> None:
     page.locator("#zone-name").fill("toolbox")
     page.locator("#put-zone").click()
     expect(page.locator("#undo")).to_contain_text("Zone: toolbox")
-    x, y = centre(page, '#view-plan [data-zone="battery"]')
+    x, y = center(page, '#view-plan [data-zone="battery"]')
     page.keyboard.down("Alt")
     page.mouse.move(x, y)
     page.mouse.down()
@@ -178,7 +178,7 @@ def test_another_outline_its_dimensions_and_a_zone(page: Page) -> None:
 def test_frames_keep_coming_while_a_point_is_dragged(page: Page) -> None:
     """By the browser's own timing, over sixty moves of the hand."""
     page.goto("/builds/bittern/route?line=H3")
-    x, y = centre(page, '#view-plan .handle[data-at="1"] .grab')
+    x, y = center(page, '#view-plan .handle[data-at="1"] .grab')
     page.evaluate("window.frames_ = []; const tick = (t) => { window.frames_.push(t); window.counting && requestAnimationFrame(tick); }; window.counting = true; requestAnimationFrame(tick);")
     page.mouse.move(x, y)
     page.mouse.down()

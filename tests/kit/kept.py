@@ -1,9 +1,9 @@
 """A log of some entries, one a day."""
 
-from tall_heron.core.prove.entry import AnyEntry, LruCache, entry_hash, entry_text, read_entry
+from tall_heron.core.prove.entry import AnyEntry, StoredEntry, entry_hash, entry_text, read_entry
 
 
-def kept_log(*entries: AnyEntry) -> list[LruCache]:
+def kept_log(*entries: AnyEntry) -> list[StoredEntry]:
     """Entries as a store would keep them."""
     kept, before = [], ""
     for i, e in enumerate(entries, start=1):

@@ -33,10 +33,10 @@ def tanks(draw: st.DrawFn) -> Properties:
         knee, rear, front = draw(st.integers(10, long - 10)), draw(st.integers(0, high // 2)), draw(st.integers(0, high // 2))
         inside["side"] = [(0, rear), (knee, 0), (long, front), (long, high), (knee, high - draw(st.integers(0, high // 3))), (0, high)]
     share = draw(st.floats(0.5, 1.0))
-    litres = share * 1e-6 * wide * (sum((b - a) * (sum(t) - sum(f)) / 2 for a, b, f, t in side_strips(inside["side"])) if shape == "side" else long * high)
+    liters = share * 1e-6 * wide * (sum((b - a) * (sum(t) - sum(f)) / 2 for a, b, f, t in side_strips(inside["side"])) if shape == "side" else long * high)
     if shape == "hump":
-        litres -= share * 1e-6 * long * inside["hump_high_mm"] * inside["hump_wide_mm"]
-    return Properties(long_mm=long, wide_mm=wide, high_mm=high, capacity_l=litres, outlet_mm=draw(st.integers(1, max(high // 2, 2))), inside=Inside.model_validate(inside))
+        liters -= share * 1e-6 * long * inside["hump_high_mm"] * inside["hump_wide_mm"]
+    return Properties(long_mm=long, wide_mm=wide, high_mm=high, capacity_l=liters, outlet_mm=draw(st.integers(1, max(high // 2, 2))), inside=Inside.model_validate(inside))
 
 
 def columns(p: Properties) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:

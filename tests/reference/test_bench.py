@@ -244,7 +244,7 @@ def test_tubes_are_bent_again_from_the_printed_table(name: str) -> None:
         assert max((float(np.linalg.norm(p - q)) for p, q in zip(corners, drawn, strict=True)), default=0.0) < 0.5
         if sheet.flat:
             far = [math.dist(p, q) for p, q in itertools.pairwise(sheet.flat)]
-            assert sum(far) == pytest.approx(run.centre_line, rel=2e-3)
+            assert sum(far) == pytest.approx(run.center_line, rel=2e-3)
     assert seen >= 1
 
 

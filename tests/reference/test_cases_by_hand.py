@@ -43,7 +43,7 @@ def test_suction_head_by_hand(key: str) -> None:
     speed = flow / (math.pi / 4 * (hose.figures.bore_mm / 1000) ** 2)  # type: ignore[union-attr]
     air = 101325 * (1 - 2.25577e-5 * {"hot and high": 1500.0}.get(key, 0.0)) ** 5.25588
     assert point.atmosphere == pytest.approx(air, rel=1e-5)
-    hand = air + rho * G * (surface - height[pump.ports["start"]]) - taken - rho * speed**2 / 2 - x.study.vapour_pressure
+    hand = air + rho * G * (surface - height[pump.ports["start"]]) - taken - rho * speed**2 / 2 - x.study.vapor_pressure
     assert x.study.inlet_clear(x.solved, pump) == pytest.approx(hand, rel=0.005)
 
 

@@ -14,7 +14,7 @@ from tall_heron.core.base.constants import CELSIUS, PSI
 from tall_heron.core.physics import fittings, friction, suction
 from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, injector_flow
 from tall_heron.core.physics.fittings import quadratic_coefficient
-from tall_heron.core.physics.fuel import blend, fuel_named, true_vapour_pressure
+from tall_heron.core.physics.fuel import blend, fuel_named, true_vapor_pressure
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.physics.pump import make_curve, voltage_shares
 
@@ -37,8 +37,8 @@ HP = 745.69987158227
         (brake_specific_demand(450 * HP, 0.50 * LB_PER_HP_H) * 3600, 102.06, 1e-4, "by hand"),
         (LB_PER_HP_H * 3.6e6, 0.60828, 1e-5, "exact: lb and hp by definition"),
         (1.9 / 95 * 3600, 72.0, 1e-9, "by hand"),
-        (true_vapour_pressure(10 * PSI, (60 + 459.67) / 1.8) / PSI, 5.2, 0.01, "EPA AP-42 table 7.1-2, RVP 10 at 60 F"),
-        (true_vapour_pressure(10 * PSI, (80 + 459.67) / 1.8) / PSI, 7.4, 0.02, "EPA AP-42 table 7.1-2, RVP 10 at 80 F, rounded"),
+        (true_vapor_pressure(10 * PSI, (60 + 459.67) / 1.8) / PSI, 5.2, 0.01, "EPA AP-42 table 7.1-2, RVP 10 at 60 F"),
+        (true_vapor_pressure(10 * PSI, (80 + 459.67) / 1.8) / PSI, 7.4, 0.02, "EPA AP-42 table 7.1-2, RVP 10 at 80 F, rounded"),
         (suction.standard_atmosphere(0), 101325, 1e-9, "ISA"),
         (suction.standard_atmosphere(1500), 84556, 1e-4, "ISO 2533 table, 1500 m"),
         (suction.standard_atmosphere(5000), 54020, 1e-4, "ISO 2533 table, 5000 m"),
@@ -50,13 +50,13 @@ def test_published_values(got: float, expected: float, relative: float, source: 
 
 @pytest.mark.parametrize(("rvp_psi", "altitude", "left_kpa"), [(9, 0, 31), (9, 1500, 14), (9, 2440, 5)])
 def test_suction_margins_of_the_handbook(rvp_psi: float, altitude: float, left_kpa: float) -> None:
-    vapour = true_vapour_pressure(rvp_psi * PSI, 40 + CELSIUS)
-    assert (suction.standard_atmosphere(altitude) - vapour) / 1000 == pytest.approx(left_kpa, abs=1.0), "handbook table, 40 degC"
+    vapor = true_vapor_pressure(rvp_psi * PSI, 40 + CELSIUS)
+    assert (suction.standard_atmosphere(altitude) - vapor) / 1000 == pytest.approx(left_kpa, abs=1.0), "handbook table, 40 degC"
 
 
 def test_winter_petrol_boils_at_40_degrees_and_2440_m() -> None:
     """RVP 13 boils (handbook): no margin is left at 2440 m."""
-    assert true_vapour_pressure(13 * PSI, 40 + CELSIUS) > suction.standard_atmosphere(2440)
+    assert true_vapor_pressure(13 * PSI, 40 + CELSIUS) > suction.standard_atmosphere(2440)
 
 
 @pytest.mark.parametrize("re", [4000, 13551, 1e5, 1e7])
@@ -99,7 +99,7 @@ def test_alcohols_against_coolprop(name: str, fluid: str) -> None:
     for celsius in (20, 40):
         kelvin = celsius + CELSIUS
         assert fuel.viscosity(kelvin) == pytest.approx(PropsSI("V", "T", kelvin, "P", 101325, fluid), rel=0.01)
-    assert fuel.reid_vapour == pytest.approx(PropsSI("P", "T", 37.8 + CELSIUS, "Q", 0, fluid), rel=0.02)
+    assert fuel.reid_vapor == pytest.approx(PropsSI("P", "T", 37.8 + CELSIUS, "Q", 0, fluid), rel=0.02)
 
 
 def test_volume_of_alcohol_blends_over_petrol() -> None:

@@ -30,8 +30,8 @@ WORKED = {
 
 @pytest.mark.parametrize("name", WORKED)
 def test_worked_lines(name: str) -> None:
-    run, centre, cut, clock = WORKED[name]
-    assert run.centre_line == pytest.approx(centre, abs=0.005)
+    run, center, cut, clock = WORKED[name]
+    assert run.center_line == pytest.approx(center, abs=0.005)
     assert run.cut == pytest.approx(cut, abs=0.005)
     assert run.clock is not None
     assert math.degrees(run.clock) % 360 == pytest.approx(clock, abs=1e-6)
@@ -42,7 +42,7 @@ def test_worked_lines(name: str) -> None:
 def test_a_straight_end_has_no_clock_and_reaches_straight_out() -> None:
     run = HoseRun(end((0.0, 0.0, 0.0), X, Z, 0.0), end((500.0, 0.0, 0.0), scaled(X, -1), Z, 0.0), (), 100.0)
     assert run.clock is None
-    assert run.centre_line == pytest.approx(500 - 2 * 65)
+    assert run.center_line == pytest.approx(500 - 2 * 65)
 
 
 COORDINATE = st.floats(-900, 900)
@@ -121,7 +121,7 @@ def test_cut_and_clock_agree_with_matrices_and_a_finely_cut_curve(run: HoseRun) 
 def test_a_bend_table_bent_again_gives_the_corners(run: HoseRun) -> None:
     assume(run.bends and all(b.fits for b in run.bends))
     table, last = bend_table(run)
-    assert sum(r.straight + r.angle * r.radius for r in table) + last == pytest.approx(run.centre_line, abs=1e-6)
+    assert sum(r.straight + r.angle * r.radius for r in table) + last == pytest.approx(run.center_line, abs=1e-6)
     way = run.directions
     first = next(i for i, (a, b) in enumerate(pairwise(way)) if angle_between(a, b) > STRAIGHT)
     normal = np.cross(way[first], way[first + 1])

@@ -16,7 +16,7 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.topology import insert, second_pump, take_out, turn_round
-from tall_heron.core.physics.fuel import fuel_named, season_reid_vapour
+from tall_heron.core.physics.fuel import fuel_named, season_reid_vapor
 from tall_heron.core.rules import check
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.shelf.shelf import part_named
@@ -54,7 +54,7 @@ def count(build: Build, rule: str) -> int:
 
 
 def boils(fuel: str, celsius: float) -> float:
-    return make_study(demo("curlew", fuel=fuel, fuel_temperature_c=celsius)).vapour_pressure / 1e3
+    return make_study(demo("curlew", fuel=fuel, fuel_temperature_c=celsius)).vapor_pressure / 1e3
 
 
 def share(build: Build) -> float:
@@ -121,8 +121,8 @@ def lost_before_a_pump() -> float:
 
 
 def rows() -> Iterator[tuple[str, Callable[[], float], float, float]]:
-    yield "ASTM D910: 100LL has one Reid limit all year, kPa", lambda: season_reid_vapour(fuel_named("100LL"), "winter") / 1e3, 38, 49
-    yield "40 CFR 1090.215 [mem]: E10 may stand 1 psi over the class in summer, kPa", lambda: season_reid_vapour(fuel_named("E10"), "summer") / 1e3, 68, 70
+    yield "ASTM D910: 100LL has one Reid limit all year, kPa", lambda: season_reid_vapor(fuel_named("100LL"), "winter") / 1e3, 38, 49
+    yield "40 CFR 1090.215 [mem]: E10 may stand 1 psi over the class in summer, kPa", lambda: season_reid_vapor(fuel_named("E10"), "summer") / 1e3, 68, 70
     yield "ethanol at 50 C, CoolProp [lib] 29.4 kPa", lambda: boils("E100", 50), 28, 31
     yield "methanol at 60 C, CoolProp [lib] 84.7 kPa", lambda: boils("methanol", 60), 82, 88
     yield "three pumps: all that they give is counted, by mass balance", lambda: share(second_pump(laid("C1"), "P2")[0]), 0.99, 1.01

@@ -158,19 +158,19 @@ def test_pumps_and_wires_agree_as_iterated_by_hand(name: str, case: str) -> None
     assert study.solved[case].case.point.voltage_v == (12.0 if case == "low voltage" else build.brief.voltage_v)  # type: ignore[union-attr]
 
 
-def on_wire(metres: float) -> Study:
-    return make_study(set_branch(set_relay(wire_by_rule(DEMO["stonechat"]), "R1", contact_a=30.0), "P1", feed={"size": "1.5 mm²", "length_mm": 1000 * metres}, earth={"size": "1.5 mm²"}, fuse_a=20.0))
+def on_wire(meters: float) -> Study:
+    return make_study(set_branch(set_relay(wire_by_rule(DEMO["stonechat"]), "R1", contact_a=30.0), "P1", feed={"size": "1.5 mm²", "length_mm": 1000 * meters}, earth={"size": "1.5 mm²"}, fuse_a=20.0))
 
 
 @settings(max_examples=12, deadline=None)
 @given(st.floats(0.2, 20.0))
-def test_a_longer_wire_takes_more_and_by_and_by(metres: float) -> None:
+def test_a_longer_wire_takes_more_and_by_and_by(meters: float) -> None:
     """Volts and what the pump delivers fall with length, and half as much again for half the step: no jump."""
     def read(x: float) -> tuple[float, float]:
         study = on_wire(x)
         return study.peak.solution.voltage("P1") or 0.0, study.pumps_deliver(study.peak)
 
-    here, near, far = (read(metres + x) for x in (0.0, 0.1, 0.2))
+    here, near, far = (read(meters + x) for x in (0.0, 0.1, 0.2))
     for a, b, c in zip(here, near, far, strict=True):
         assert a > b > c
         assert (a - b) == pytest.approx(b - c, rel=0.08)

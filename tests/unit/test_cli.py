@@ -180,7 +180,7 @@ def test_leading_figures_of_altered_builds_are_those_of_solve(part: int) -> None
             assert sum(error) / 1000 == pytest.approx(rail, rel=1e-5, abs=1e-5), (seed, key)
             back = sum(max(links[e.id], 0.0) for e in study.feed_path.turned_back)
             burnt = sum(links[e.id] for e in study.feed_path.burners)
-            if study.feed_path.pumps and study.turns_back and not study.brief.carburetted:
+            if study.feed_path.pumps and study.turns_back and not study.brief.carbureted:
                 assert study.capacity(solved) == pytest.approx(burnt + back, rel=1e-5), (seed, key)
             inlets = {p.id: static_at_inlet(build.circuit, answers[key], p) for p in build.circuit.of_kind("pump") if p.id not in solved.case.point.off}
             clear = study.clear_of_boiling(solved)

@@ -5,6 +5,7 @@ import csv
 import hashlib
 import re
 import tomllib
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -119,6 +120,47 @@ def test_functions_fit_a_screen() -> None:
         for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
             if isinstance(node, ast.FunctionDef) and node.end_lineno is not None:
                 assert node.end_lineno - node.lineno < 60, f"{path.name}: {node.name}"
+
+
+def test_every_class_has_a_name_of_its_own() -> None:
+    """A name that two things share is read as the wrong one."""
+    met: dict[str, Path] = {}
+    for path in (ROOT / "src").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.ClassDef):
+                assert node.name not in met, f"{node.name} is in {met[node.name]} and in {path}"
+                met[node.name] = path
+
+
+# Words that say nothing of what they name, or another thing than the trade means by them; what stands in a stored document keeps its name.
+NO_NAMES = {"told", "said", "made", "found", "seen", "held", "borne", "late", "desk", "lean", "leaning", "fed", "burn", "spare", "bench", "kept", "figure", "vapour", "litres", "metres", "colour"}
+STORED = {"made": {"Shop"}, "kept": {"Load"}, "figure": {"Wish"}, "colour": {"Conductor"}}
+
+
+def defined(tree: ast.Module) -> Iterator[tuple[str, str]]:
+    """Every name that a module gives: functions, classes, arguments, variables and fields, with the class around it."""
+
+    def walk(node: ast.AST, owner: str) -> Iterator[tuple[str, str]]:
+        for child in ast.iter_child_nodes(node):
+            if isinstance(child, ast.ClassDef | ast.FunctionDef):
+                yield child.name, owner
+            elif isinstance(child, ast.arg):
+                yield child.arg, owner
+            elif isinstance(child, ast.Name) and isinstance(child.ctx, ast.Store):
+                yield child.id, owner
+            yield from walk(child, child.name if isinstance(child, ast.ClassDef) else owner)
+
+    return walk(tree, "")
+
+
+def test_names_in_the_core_are_terms() -> None:
+    wrong = set()
+    for path in core_files():
+        for name, owner in defined(ast.parse(path.read_text(encoding="utf-8"))):
+            plain = name.strip("_").lower()
+            if plain in NO_NAMES and owner not in STORED.get(plain, ()):
+                wrong.add(f"{path.relative_to(CORE)}: {name}")
+    assert not wrong, sorted(wrong)
 
 
 def test_no_circle_of_modules() -> None:

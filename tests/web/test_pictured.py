@@ -31,7 +31,7 @@ def made(name: str) -> Build:
     build = BUILDS.get(line) or start(line).sized
     if line == name or build.brief is None or build.circuit.template == "C8":
         return build
-    if not LAYOUTS["C8"].sensible(build.brief) or build.brief.carburetted or build.brief.use == "flight":
+    if not LAYOUTS["C8"].sensible(build.brief) or build.brief.carbureted or build.brief.use == "flight":
         pytest.skip("it asks for no staged pumps")
     return wire_by_rule(change_layout(build, "C8").build)
 

@@ -172,7 +172,7 @@ def parse_quantity(field: str, text: str, quantity: str, plain: str = "", near: 
         raise Refused(field, str(error)) from None
 
 
-def millimetres(field: str, text: str) -> float:
+def millimeters(field: str, text: str) -> float:
     """A length as it is typed [mm]. Refused beside its field."""
     return parse_quantity(field, text, "length") * 1000
 

@@ -23,9 +23,9 @@ def laid(key: str = "C1", **brief: object) -> Build:
 
 
 @pytest.mark.parametrize(("use", "litres"), [("street", 70), ("drag", 20), ("circuit", 76), ("off-road", 76)])
-def test_a_road_car_starts_on_a_tank_for_its_use(use: str, litres: float) -> None:
+def test_a_road_car_starts_on_a_tank_for_its_use(use: str, liters: float) -> None:
     tanks = laid(use=use).circuit.of_kind("tank")
-    assert [t.properties.capacity_l for t in tanks] == [litres]
+    assert [t.properties.capacity_l for t in tanks] == [liters]
 
 
 def test_a_tank_is_swapped_and_keeps_its_level() -> None:
@@ -91,8 +91,8 @@ def test_each_airspace_has_its_vent(key: str, count: int) -> None:
 )
 def test_what_lies_under_an_outlet_is_the_sump_then_the_box(outlet: float | None, sump: tuple[float, float] | None, left: float | None) -> None:
     """60 L, 220 mm high, by hand."""
-    litres, deep = sump or (None, None)
-    got = out_of_reach_l(Properties(capacity_l=60, high_mm=220, outlet_mm=outlet, sump_l=litres, sump_mm=deep))
+    liters, deep = sump or (None, None)
+    got = out_of_reach_l(Properties(capacity_l=60, high_mm=220, outlet_mm=outlet, sump_l=liters, sump_mm=deep))
     assert got == (pytest.approx(left) if left is not None else None)
 
 

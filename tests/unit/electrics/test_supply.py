@@ -35,7 +35,7 @@ def test_alternator_and_battery_by_hand() -> None:
     assert battery_minutes(w, 20.0, 11.4) == pytest.approx(72)
     assert battery_minutes(w, 20.0, 22.8, 2) == pytest.approx(72)
     assert battery_minutes(w, 20.0, 12.5) == 0.0
-    both = Wiring(loads=[Load(name="a", ampere=10), Load(name="b", ampere=30, kept=False)])
+    both = Wiring(loads=[Load(name="a", ampere=10), Load(name="b", ampere=30, kept_parts=False)])
     assert battery_minutes(both, 20.0, 10.5) == pytest.approx(96)
     assert surge(8) == pytest.approx(24)
 
@@ -85,7 +85,7 @@ def test_the_loom_has_every_wire_with_its_ends() -> None:
     power = {"B1-1", "B1-2", "P1-1", "P1-2", "P2-1", "P2-2", "R1-30", "R2-30"}
     control = {"C1", "C2", "R1-86", "R1-85", "R2-86", "R2-85", "M1", "M2", "K0-85"}  # 27 A are more than an inertia switch breaks: K0
     assert {c.wire.number for c in loom.cuts} == power | control
-    pins = {c.wire.number: (c.lead.start_pin, c.lead.end_pin, c.lead.colour) for c in loom.cuts}
+    pins = {c.wire.number: (c.lead.start_pin, c.lead.end_pin, c.lead.color) for c in loom.cuts}
     assert pins["R1-30"] == ("30", "30", "red")
     assert pins["P1-2"] == ("−", "31", "brown")
     assert pins["R1-86"][1] == "86"

@@ -289,8 +289,8 @@ def test_what_is_said_of_a_part_goes_with_it_and_a_split_line_keeps_its_way() ->
     halves, tag = split(build, "H3")
     laid = lay_out(halves)
     assert laid.lines["H3"].run.corners + laid.lines[tag].run.corners == tuple(c for i, c in enumerate(lay_out(build).lines["H3"].run.corners) if i != 2)
-    whole = sum(laid.lines[x].run.centre_line for x in ("H3", tag))
-    assert whole == pytest.approx(lay_out(build).lines["H3"].run.centre_line, rel=0.15)
+    whole = sum(laid.lines[x].run.center_line for x in ("H3", tag))
+    assert whole == pytest.approx(lay_out(build).lines["H3"].run.center_line, rel=0.15)
 
 
 @pytest.mark.parametrize("outline", OUTLINES)

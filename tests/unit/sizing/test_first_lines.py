@@ -85,7 +85,7 @@ def smaller_pump(build: Build, fuel_demand: float) -> list[str]:
     for p in parts().values():
         if p.kind != "pump" or p.figures.law != "pump" or p.properties.mount != pump.properties.mount:
             continue
-        if (p.properties.rated_kpa or 0) < 1.1 * target or (p.properties.ethanol_max_percent or 0) < 15 or (brief.carburetted and (p.properties.rated_kpa or 0) > 200):
+        if (p.properties.rated_kpa or 0) < 1.1 * target or (p.properties.ethanol_max_percent or 0) < 15 or (brief.carbureted and (p.properties.rated_kpa or 0) > 200):
             continue
         rows = [r for r in p.figures.curves[-1].rows if r[1] >= 1.1 * target]
         gives = max((r[0] for r in rows), default=0.0)

@@ -84,11 +84,11 @@ def solved_at(study: Study, times: float, case: str, free: Callable[[Element], b
 def asks(study: Study, times: float, free: Callable[[Element], bool], all_of_it: bool) -> float:
     """By how much the worst requirement is over, written again from docs/model.md; `all_of_it` with suction and duty."""
     brief, worst = study.brief, -math.inf
-    low = "_carburettor" if brief.carburetted else ""
+    low = "_carburettor" if brief.carbureted else ""
     burners = [e for e in study.build.circuit.elements if e.kind in ("injectors", "carburettor")]
     pumps = [e for e in study.build.circuit.elements if e.kind == "pump"]
     back = [e for e in study.build.circuit.elements if isinstance(e.figures, Regulator) and e.figures.holds == "inlet" and e.id in {x.id for x in study.feed_path.turned_back}]
-    returns = any(e.kind == "regulator" for e in back) and not brief.carburetted and bool(study.feed_path.pumps)
+    returns = any(e.kind == "regulator" for e in back) and not brief.carbureted and bool(study.feed_path.pumps)
     asked = brief.margin if brief.margin is not None else 0.5 if not pumps and brief.use == "flight" else 0.25 if brief.use == "flight" else 0.2
     if not study.feed_path.pumps and brief.margin is None:
         asked = house_figure("margin_gravity")

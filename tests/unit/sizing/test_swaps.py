@@ -65,7 +65,7 @@ def test_the_first_pump_is_one_for_the_place_that_does_and_not_the_largest(name:
     assert first.suits
     assert first.part.properties.mount == pump.properties.mount
     assert (first.part.properties.rated_kpa or 0) >= 0.95 * target
-    assert (first.part.properties.rated_kpa or 0) < 200 or not brief.carburetted
+    assert (first.part.properties.rated_kpa or 0) < 200 or not brief.carbureted
     assert first.headroom is not None
     assert first.headroom >= 0.1
     assert first.part.figures.curves[-1].rows[-1][0] <= most_lph  # type: ignore[union-attr]

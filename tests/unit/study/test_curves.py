@@ -64,5 +64,5 @@ def test_heat_over_a_run_three_ways() -> None:
         assert a > b > c
     idle = study.solved["idle"].solution
     back = 1 - study.feed_path.burnt(idle) / study.pumps_deliver(study.solved["idle"])
-    mass, flow = plain.litres / 1000 * idle.density, study.feed_path.burnt(idle) * idle.density
+    mass, flow = plain.liters / 1000 * idle.density, study.feed_path.burnt(idle) * idle.density
     assert warm.returns[30] == pytest.approx(tank_rise(plain.power * back + 300, 8, mass, study.fuel_demand.fuel.heat_capacity, flow, 1800))

@@ -11,9 +11,9 @@ from tall_heron.core.document.build import Brief, OwnFuel
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.physics.demand import GAS_CONSTANT_AIR, air_flow_demand
-from tall_heron.core.physics.fuel import true_vapour_pressure
+from tall_heron.core.physics.fuel import true_vapor_pressure
 from tall_heron.core.sizing.other_fuels import make_fuel_rows
-from tall_heron.core.study.demand import alcohol_over_petrol, fuel_demand, margin
+from tall_heron.core.study.demand import alcohol_over_gasoline, fuel_demand, margin
 from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.worst_cylinder import worst_cylinder
@@ -74,8 +74,8 @@ def test_the_margin_is_the_trade_of_the_use() -> None:
 
 def test_the_trades_thirty_percent_is_set_beside_the_figure() -> None:
     """Handbook: E85 is 41 % over E0 and 36 % over E10 by heat; by stoichiometry, used here, 42 and 37 %."""
-    assert "E85 is 37 % over E10 and 42 % over E0" in alcohol_over_petrol(brief(fuel="E85"))
-    assert alcohol_over_petrol(brief(fuel="E10")) == ""
+    assert "E85 is 37 % over E10 and 42 % over E0" in alcohol_over_gasoline(brief(fuel="E85"))
+    assert alcohol_over_gasoline(brief(fuel="E10")) == ""
 
 
 def test_air_flow_refuses_a_temperature_below_absolute_zero() -> None:
@@ -141,8 +141,8 @@ def test_both_ends_of_the_range_are_looked_at() -> None:
     assert study.peak.case.demand / study.solved["peak E0"].case.demand == pytest.approx(1.42, abs=0.01)
     named = make_study(set_brief(demo_builds()["bittern"], "ethanol_range", "as sold"))
     assert list(named.solved)[3:] == ["peak E51", "low voltage E51", "idle E51", "peak E83", "low voltage E83", "idle E83"]
-    petrol = make_study(set_brief(set_brief(demo_builds()["bittern"], "fuel", "E10"), "ethanol_range", "flex"))
-    assert list(petrol.solved)[3:] == ["peak E0", "low voltage E0", "idle E0", "peak E85", "low voltage E85", "idle E85", "peak E51"]  # whatever is named, both ends come, and what lies between
+    gasoline = make_study(set_brief(set_brief(demo_builds()["bittern"], "fuel", "E10"), "ethanol_range", "flex"))
+    assert list(gasoline.solved)[3:] == ["peak E0", "low voltage E0", "idle E0", "peak E85", "low voltage E85", "idle E85", "peak E51"]  # whatever is named, both ends come, and what lies between
 
 
 def test_winters_fuel_is_not_met_on_a_summers_day() -> None:
@@ -174,7 +174,7 @@ def test_a_fuel_of_ones_own_is_burnt_by_its_own_figures() -> None:
     assert study.fuel_demand.mass_flow * 3600 == pytest.approx(620 * 0.62 * 0.45359237 * 14.7 / 13.2, rel=1e-6)
     assert study.fuel_demand.density == pytest.approx(720 * (1 - 0.001 * 30))
     assert study.peak.solution.density == pytest.approx(study.fuel_demand.density)
-    assert study.vapour_pressure == pytest.approx(true_vapour_pressure(48_000, 318.15))
+    assert study.vapor_pressure == pytest.approx(true_vapor_pressure(48_000, 318.15))
     assert [r.fuel for r in make_fuel_rows(build)][-1] == "R 102"
     with pytest.raises(BuildErrors, match="describe your own fuel first"):
         set_brief(demo_builds()["bittern"], "fuel", "own")

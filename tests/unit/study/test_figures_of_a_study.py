@@ -17,7 +17,7 @@ from tall_heron.core.study.tank_heat import tank_heat
 BITTERN = demo_builds()["bittern"]
 
 
-def carburetted() -> Build:
+def carbureted() -> Build:
     brief = Brief(power_kw=250, base_kpa=42.0, feeding="carburettor")
     return Build(name="x", brief=brief, circuit=LAYOUTS["C5"].build(brief))
 
@@ -60,5 +60,5 @@ def test_the_chooser_compares_what_each_study_holds() -> None:
 
 def test_the_arithmetic_of_a_tanks_heat_shows_its_kilograms() -> None:
     heat = tank_heat(make_study(demo_builds()["bittern"]))
-    assert f"({format_number(heat.litres * heat.density / 1000)} kg × " in heat.why.steps[0]
+    assert f"({format_number(heat.liters * heat.density / 1000)} kg × " in heat.why.steps[0]
     assert f"{format_number(heat.burnt * 3.6e6)} L/h × {format_number(heat.density / 1000)} kg/L" in heat.why.steps[1]

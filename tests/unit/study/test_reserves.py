@@ -51,7 +51,7 @@ def test_a_pot_lasts_as_long_as_it_holds_what_leaves_it() -> None:
     pot = next(x for x in lasts(study) if x.tank == "S1" and x.moment == "Peak")
     burnt = study.feed_path.burnt(study.peak.solution)
     assert pot.flow == pytest.approx(burnt, rel=0.02)  # its regulator returns to it
-    assert pot.seconds == pytest.approx(pot.litres / 1000 / pot.flow)
+    assert pot.seconds == pytest.approx(pot.liters / 1000 / pot.flow)
     assert pot.why == "once P9 stops"
     main = next(x for x in lasts(study) if x.tank == "S2" and x.moment == "Peak")
     assert main.flow == pytest.approx(burnt, rel=1e-6)  # the rest comes back by the overflow
@@ -65,9 +65,9 @@ def test_a_selector_draws_from_one_tank_at_a_time() -> None:
 def test_an_outlet_at_the_end_that_fuel_leaves_strands_most() -> None:
     for x in (y for y in tilted_tanks(make_study(DEMO["stonechat"])) if "corner" not in y.moment):
         first, last = ("rear", "front") if x.moment == "Launch" else ("front", "rear")
-        assert x.litres[first] <= x.litres["middle"] <= x.litres[last] <= x.holds
+        assert x.liters[first] <= x.liters["middle"] <= x.liters[last] <= x.holds
         assert x.level > 0
-    placed = {x.moment: x.litres["where it is"] for x in tilted_tanks(make_study(DEMO["bittern"]))}
+    placed = {x.moment: x.liters["where it is"] for x in tilted_tanks(make_study(DEMO["bittern"]))}
     assert placed["Launch"] > 3 * placed["Braking"]  # its outlet is in front: fuel that runs back stands beyond it
 
 
@@ -76,7 +76,7 @@ def test_heat_over_a_run_is_what_the_pumps_draw_and_the_tank_keeps() -> None:
     idle = next(w for w in warms(study) if w.moment == "Hot idle")
     assert all(a is not None and b is not None and a < b for a, b in zip(idle.rises, idle.rises[1:], strict=False))
     density = study.solved["idle"].solution.density
-    still = tank_rise(idle.power, 8, idle.litres / 1000 * density, study.fuel_demand.fuel.heat_capacity, 0, 3600)
+    still = tank_rise(idle.power, 8, idle.liters / 1000 * density, study.fuel_demand.fuel.heat_capacity, 0, 3600)
     assert idle.rises[-1] == pytest.approx(still, rel=0.1)
     assert idle.rises[-1] > still  # less is left to warm
     assert [w.rises[-1] for w in warms(make_study(DEMO["bittern"])) if w.moment == "Cruise"] == [None]

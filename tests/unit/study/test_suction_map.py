@@ -44,5 +44,5 @@ def test_a_contour_is_where_the_solved_margin_is_its_level() -> None:
         places = contour(found, level)
         assert len(places) >= 3
         assert [c for _, c in places] == sorted((c for _, c in places), reverse=True)
-        for metres, celsius in places:
-            assert margin_at(study, celsius, metres) == pytest.approx(level, abs=1200.0)
+        for meters, celsius in places:
+            assert margin_at(study, celsius, meters) == pytest.approx(level, abs=1200.0)

@@ -123,7 +123,7 @@ def _slacker(laid: Laid, line: LaidLine) -> Route | None:
                 moved = [*corners[:i], add_vectors(c, way), *corners[i + 1 :]]
                 run = replace(line.run, corners=tuple(moved))
                 new = replace(line, run=run, path=polyline(run.drawn()))
-                if run.centre_line > (1 + SLACK_SHARE) * line.run.centre_line and _clear(laid, new):
+                if run.center_line > (1 + SLACK_SHARE) * line.run.center_line and _clear(laid, new):
                     return line.route.model_copy(update={"corners": [_rounded(x) for x in moved]})
     return None
 

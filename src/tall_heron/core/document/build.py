@@ -94,7 +94,7 @@ class Brief(Record):
     margin: Annotated[float, Field(ge=0, le=3)] | None = None
 
     @property
-    def carburetted(self) -> bool:
+    def carbureted(self) -> bool:
         """Whether a carburettor takes the fuel; its bowl feels boost, never vacuum."""
         return self.feeding == "carburettor"
 

@@ -76,11 +76,11 @@ def _make_edges(circuit: Circuit, backward: bool) -> Edges:
     return out
 
 
-def _neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
-    return circuit.memo(_make_neighbours, backward)
+def _neighbors(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
+    return circuit.memo(_make_neighbors, backward)
 
 
-def _make_neighbours(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
+def _make_neighbors(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
     return {node: [there for there, _ in rows] for node, rows in _edges(circuit, backward).items()}
 
 
@@ -100,7 +100,7 @@ def _reached(_: Circuit) -> dict[tuple[str, bool, str], list[Element]]:
 
 def _reach(circuit: Circuit, start: str, backward: bool, but: str) -> list[Element]:
     edges = _edges(circuit, backward)
-    near: Mapping[str, list[str]] = _neighbours(circuit, backward)
+    near: Mapping[str, list[str]] = _neighbors(circuit, backward)
     if but:
         edges = {node: [row for row in rows if row[1].id != but] for node, rows in edges.items()}
         near = {node: [there for there, _ in rows] for node, rows in edges.items()}
@@ -168,8 +168,8 @@ def _first_column(first: Element, tanks: list[Element], columns: list[PathColumn
 
 def _columns(circuit: Circuit, line: Line, first: Element, tanks: list[Element], wanted: set[str]) -> list[PathColumn]:
     """The parts of a line, each with those that stand beside it: of its kind, as far from the tanks and from the injectors."""
-    from_tank = reached(_neighbours(circuit, False), [t.ports["outlet"] for t in tanks])
-    to_rail = reached(_neighbours(circuit, True), sorted(wanted))
+    from_tank = reached(_neighbors(circuit, False), [t.ports["outlet"] for t in tanks])
+    to_rail = reached(_neighbors(circuit, True), sorted(wanted))
 
     def place(element: Element) -> tuple[str, int | None, int | None]:
         start, end = ways(element)[0] if ways(element) else ("", "")

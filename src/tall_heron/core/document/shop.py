@@ -8,7 +8,7 @@ from tall_heron.core.document.faces import FaceText
 from tall_heron.core.document.record import Name, Record
 
 ItemKey = Annotated[str, Field(min_length=1, max_length=80)]
-Millimetres = Annotated[float, Field(ge=0, le=5000)]
+Millimeters = Annotated[float, Field(ge=0, le=5000)]
 MOST_PLATE = 24
 Alloy = Literal["5052-H32", "6061-T6", "3003-H14", "2024-T3", "mild steel"]
 ALLOYS: tuple[str, ...] = get_args(Alloy)
@@ -40,8 +40,8 @@ class OnPlate(Record):
     """Where a part lies on a plate: the middle of its body from the lower left corner [mm], turned by quarter turns or any angle [deg]."""
 
     part: Name
-    x_mm: Millimetres
-    y_mm: Millimetres
+    x_mm: Millimeters
+    y_mm: Millimeters
     turned_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
     across_mm: Annotated[float, Field(ge=8, le=200)] | None = Field(default=None, description="its body across, measured; what its clamps go by")
 

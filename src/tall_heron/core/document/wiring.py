@@ -8,7 +8,7 @@ from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.document.record import Name, Record
 
 Ampere = Annotated[float, Field(gt=0, le=1000)]
-Metres = Annotated[float, Field(ge=0, le=50000, description="mm")]
+Meters = Annotated[float, Field(ge=0, le=50000, description="mm")]
 Seconds = Annotated[float, Field(ge=0, le=60)]
 Ohm = Annotated[float, Field(ge=0, le=1e6)]
 MOST_LOADS = 30
@@ -19,8 +19,8 @@ class Conductor(Record):
     """One wire: its size by name (None: by rule), its length as measured [mm] (None: `reach_mm`, as far as its ends lay apart when somebody last looked), its colour as the builder calls it."""
 
     size: Annotated[str, Field(max_length=12)] | None = None
-    length_mm: Metres | None = None
-    reach_mm: Metres = 2000.0
+    length_mm: Meters | None = None
+    reach_mm: Meters = 2000.0
     colour: Annotated[str, Field(max_length=24)] = ""
 
     @model_validator(mode="after")

@@ -130,7 +130,7 @@ def add_return(build: Build, element_id: str) -> Added:
     hose = _hose_at(build, element)
     side = _behind(site, element, ("start", "end"), "tee-8", element.role)
     after, inlet = site.place("regulated", side), site.place("tank inlet", tank.ports["outlet"])
-    low = build.brief is not None and build.brief.carburetted
+    low = build.brief is not None and build.brief.carbureted
     regulator = site.fit("grebe-low-bypass" if low else "heronsbill-bypass-9", {"start": side, "end": after}, "return")
     site.fit(hose, {"start": after, "end": inlet}, "return", runs=f"{regulator} to {tank.id}")
     site.fit("tank-inlet-8", {"start": inlet, "end": tank.ports["outlet"]}, "return")

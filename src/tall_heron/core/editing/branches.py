@@ -12,7 +12,7 @@ class Joined:
 
     parts: frozenset[str]
     gone: str
-    kept: str
+    stays: str
 
 
 def _at(circuit: Circuit, node: str, but: set[str]) -> tuple[list[Element], list[Element]]:

@@ -172,15 +172,15 @@ def set_screw(build: Build, element_id: str, kpa: float) -> Build:
     return _replace(build, element.model_copy(update={"figures": element.figures.model_copy(update={"set_kpa": kpa})}))
 
 
-def set_capacity(build: Build, element_id: str, litres: float) -> Build:
+def set_capacity(build: Build, element_id: str, liters: float) -> Build:
     """Say what a tank of one's own holds [L]; its box and what is in it are no longer known. Raises BuildErrors."""
     element = part_of(build, element_id)
     if element.kind != "tank":
         raise BuildErrors([BuildError("/value", f"{element_id} is no tank")])
-    if not MOST_HELD[0] <= litres <= MOST_HELD[1]:
-        raise BuildErrors([BuildError("/value", f"a tank here holds {MOST_HELD[0]:g} L to {MOST_HELD[1]:g} L; {litres:g} L is outside that")])
-    own = Properties(family=element.properties.family, capacity_l=litres, provenance="measured")
-    titled = element.model_copy(update={"properties": own, "shelf": None, "title": f"own {own.family or 'tank'}, {litres:g} L"})
+    if not MOST_HELD[0] <= liters <= MOST_HELD[1]:
+        raise BuildErrors([BuildError("/value", f"a tank here holds {MOST_HELD[0]:g} L to {MOST_HELD[1]:g} L; {liters:g} L is outside that")])
+    own = Properties(family=element.properties.family, capacity_l=liters, provenance="measured")
+    titled = element.model_copy(update={"properties": own, "shelf": None, "title": f"own {own.family or 'tank'}, {liters:g} L"})
     return _replace(build, titled)
 
 

@@ -158,7 +158,7 @@ def take_out_whole(build: Build, element_id: str) -> Build:
     if branch is None:
         return take_out(build, element_id)
     left = [e for e in build.circuit.elements if e.id not in branch.parts]
-    return made_of(build, list(build.circuit.nodes), [e.model_copy(update={"ports": {p: branch.kept if n == branch.gone else n for p, n in e.ports.items()}}) for e in left])
+    return made_of(build, list(build.circuit.nodes), [e.model_copy(update={"ports": {p: branch.stays if n == branch.gone else n for p, n in e.ports.items()}}) for e in left])
 
 
 def split(build: Build, element_id: str) -> tuple[Build, str]:

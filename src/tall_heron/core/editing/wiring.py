@@ -72,7 +72,7 @@ def wire_by_rule(build: Build) -> Build:
         branches[e.id] = WiringBranch(bus=bus, relay=relay, feed=Conductor(reach_mm=far[e.id]), earth=Conductor(reach_mm=EARTH_MM))
         if relay:
             relays.append(Relay(name=relay))
-    injected = not build.brief.carburetted
+    injected = not build.brief.carbureted
     cut = CutOff(automatic=not flies, control_unit=injected, oil_switch=not injected, inertia=not flies, breaks="supply" if not flies else "coil")
     loads = [Load(name=n, ampere=a, kept=k) for n, a, k in (LOADS_IN_FLIGHT if flies else USUAL_LOADS) if injected or n not in ("control unit", "injectors")]
     family = "AWG" if flies else "metric"
@@ -121,13 +121,13 @@ def set_wiring(build: Build, part: str, **changes: Any) -> Build:
     return _checked(build, data | {"guessed": guessed_left} | (changes if not part else {part: data[part] | changes}))
 
 
-def set_load(build: Build, name: str, ampere: float | None, kept: bool = True) -> Build:
+def set_load(build: Build, name: str, ampere: float | None, running: bool = True) -> Build:
     """Add a load, change it, or take it off with no current. Raises BuildErrors."""
     wiring = of(build)
     if not name:
         raise wrong("name", "give the load a name")
     others = [x.model_dump() for x in wiring.loads if x.name != name]
-    loads = others if ampere is None else [x.model_dump() if x.name != name else {"name": name, "ampere": ampere, "kept": kept} for x in wiring.loads]
+    loads = others if ampere is None else [x.model_dump() if x.name != name else {"name": name, "ampere": ampere, "kept": running} for x in wiring.loads]
     if ampere is not None and name not in {x.name for x in wiring.loads}:
-        loads = [*others, {"name": name, "ampere": ampere, "kept": kept}]
+        loads = [*others, {"name": name, "ampere": ampere, "kept": running}]
     return _checked(build, wiring.model_dump() | {"loads": loads, "guessed": [x for x in wiring.guessed if x != "loads"]})

@@ -23,7 +23,7 @@ class Lead:
     wire: Wire
     start_pin: str
     end_pin: str
-    colour: str
+    color: str
 
 
 def main_rating(harness: Harness) -> float | None:
@@ -75,7 +75,7 @@ def _driven(harness: Harness, f: Feed) -> list[Lead]:
     if f.driver is None:
         return []
     near, thick = Conductor(reach_mm=phase_mm()), _carrying(harness, f.fuse or f.highest)
-    out = [Lead(conducting(harness.wiring, near, f"{f.pump}-{pin}", f.driver.name, f.pump, f.highest, thick), pin, pin, colour) for pin, colour in PHASES]
+    out = [Lead(conducting(harness.wiring, near, f"{f.pump}-{pin}", f.driver.name, f.pump, f.highest, thick), pin, pin, color) for pin, color in PHASES]
     cut = harness.wiring.cut_off
     driven_by = "control unit" if cut.automatic and cut.control_unit else f.driver.name
     return [*out, Lead(_thin(harness, f"{f.pump}-s", driven_by, f.driver.name, 0.0 if driven_by != f.driver.name else NEAR_MM), "speed" if driven_by != f.driver.name else "+", "speed", "")]
@@ -124,11 +124,11 @@ def _coils(harness: Harness) -> list[Lead]:
 
 def _lead(wire: Wire, start_pin: str, end_pin: str) -> Lead:
     by = "31" if end_pin == "31" and start_pin != "85" else end_pin if end_pin in ("86", "50") else start_pin
-    return Lead(wire, start_pin, end_pin, wire.colour or _colours().get(by, ""))
+    return Lead(wire, start_pin, end_pin, wire.colour or _colors().get(by, ""))
 
 
 @cache
-def _colours() -> dict[str, str]:
+def _colors() -> dict[str, str]:
     return {f"{r['pin']:g}": str(r["colour"]) for r in table("wire_colours")}
 
 

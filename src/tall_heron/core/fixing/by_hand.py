@@ -238,7 +238,7 @@ def drop_tube(w: Wrong) -> Acts:
 
 def gauge(w: Wrong) -> Acts:
     """A gauge at the rail, of the range that is read there."""
-    name = "gauge-1bar" if w.study.brief.carburetted else "gauge-10bar"
+    name = "gauge-1bar" if w.study.brief.carbureted else "gauge-10bar"
     at = w.part
     yield Act(f"tap {at} for a {parts()[name].title}", lambda build: add_tap(build, at, name)[0], (at,))
 

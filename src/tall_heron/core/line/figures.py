@@ -85,7 +85,7 @@ class Figures(Heard):
         self.boosted |= name == "boost_kpa"
         self._keep(name, kpa, pieces, "boost at peak, gauge" if name == "boost_kpa" else "base pressure over the manifold", typed)
 
-    def _figure(self, pieces: list[Token]) -> None:
+    def _quantity(self, pieces: list[Token]) -> None:
         unit = pieces[-1]
         quantity, bare, scale, offset, name, means = {
             "voltage": ("voltage", "v", 1.0, 0.0, "voltage_v", "voltage at the pump"),
@@ -98,8 +98,8 @@ class Figures(Heard):
         if name == "altitude_m" and value < ALTITUDE_FROM:
             self._ask(pieces, "a length of what? Lengths of lines are typed at station 6", [])
             return
-        figure = float(f"{value * scale + offset:.9g}")
-        self._keep(name, figure, pieces, means, f"{pieces[0].value} {unit.value}")
+        number = float(f"{value * scale + offset:.9g}")
+        self._keep(name, number, pieces, means, f"{pieces[0].value} {unit.value}")
 
     def _octane(self, pieces: list[Token]) -> None:
         number = self._of(pieces, "number", "range")
@@ -171,8 +171,8 @@ class Figures(Heard):
         if powered and self._kept_as_year(t):
             return
         whole = value == int(value) and "." not in t.value
-        inches, litres = whole and CI_FROM <= value <= CI_TO, not whole and L_FROM <= value <= L_TO
-        if t.kind == "number" and not sized and (litres or (inches and powered)):
+        inches, liters = whole and CI_FROM <= value <= CI_TO, not whole and L_FROM <= value <= L_TO
+        if t.kind == "number" and not sized and (liters or (inches and powered)):
             typed = f"{t.value} {'ci' if inches else 'l'}"
             self._keep("displacement_l", float(f"{parse(typed, 'volume', 'l') * 1000:.9g}"), pieces, "displacement: cubic inches" if inches else "displacement: liters", typed)
             return

@@ -108,7 +108,6 @@ def grammar() -> pp.ParserElement:
     dose = num + _one("vd")
     injectors = (pp.Opt(count) + z + keep_word + dose + z + _one("j")) | (pp.Opt(few + z) + keep_word + _one("j") + z + dose) | (num + _one("d")) | (pp.Opt(few + z) + keep_word + _one("j"))
     role = _one("1234")
-    barrels = _one("NC") + z + pp.Opt(_one(",")) + _one("V") + pp.Opt(z + _one("b"))
     lines = (_one("D") + z + pp.Opt(_one("h")) + z + role + pp.Opt(z + role) + pp.Opt(_one("h"))) | (role + pp.Opt(_one("h")) + z + _one("D")) | (_one("D") + z + pp.Opt(_one("h")))
     cylinders = _one("S") | (_one("k") + z + (_one("C") | (_one("N") + _not(AFTER_A_NUMBER.replace("y", "")))) + pp.Opt(_one("y"))) | (_one("NC") + _one("y"))
     turbo_four = _one("q") + _one("N") + _not(AFTER_A_NUMBER)
@@ -125,7 +124,7 @@ def grammar() -> pp.ParserElement:
         "injectors": injectors,
         "tank": tank,
         "volume": num + _one("v"),
-        "figure": num + _one("etl"),
+        "quantity": num + _one("etl"),
         "octane": (num + _one("o")) | (_one("o") + num),
         "lines": lines,
         "rails": few + z + _one("r"),

@@ -67,13 +67,13 @@ class Parts(Heard):
         value = self._si(pieces, "volume", unit, "l")
         if value is None:
             return
-        litres = value * 1000
-        if not 0.5 <= litres <= 1000:
+        liters = value * 1000
+        if not 0.5 <= liters <= 1000:
             self._ask(pieces, "a tank holds between half a liter and 1,000 L", [])
             return
         which = ": US gallons" if unit.text.lower() in ("gal", "gallon", "gallons") else ""
         kind = noun.kind if noun is not None else "tank"
-        self._wish(pieces, "tank", f"a {'fuel cell' if kind == 'cell' else 'tank'} of {litres:.0f} L that you have{which}", figure=litres, value=kind, have=True)
+        self._wish(pieces, "tank", f"a {'fuel cell' if kind == 'cell' else 'tank'} of {liters:.0f} L that you have{which}", figure=liters, value=kind, have=True)
 
     def _volume(self, pieces: list[Token]) -> None:
         unit = self._of(pieces, "volume")

@@ -8,16 +8,16 @@ GAS_CONSTANT_AIR = 287.05  # J/(kg K)
 LB_PER_HP_H = POUND / HORSEPOWER / HOUR  # kg/(W s): 1 lb/(hp h)
 
 
-def scaled_consumption(petrol_consumption: float, petrol_ratio: float, fuel_ratio: float) -> float:
+def scaled_consumption(gasoline_consumption: float, gasoline_ratio: float, fuel_ratio: float) -> float:
     """Brake-specific consumption on another fuel at equal lambda and efficiency, bsfc = bsfc_petrol AFR_petrol / AFR_fuel.
 
-    Args: petrol_consumption [kg/(W s)], petrol_ratio [-], fuel_ratio [-]. Returns: [kg/(W s)]. Source: handbook-physics.
+    Args: gasoline_consumption [kg/(W s)], gasoline_ratio [-], fuel_ratio [-]. Returns: [kg/(W s)]. Source: handbook-physics.
     Valid: any ratios above zero; equal efficiency is an assumption, and alcohols burn a little better than it says.
 
     >>> round(scaled_consumption(0.5, 14.7, 9.0), 3)
     0.817
     """
-    return petrol_consumption * petrol_ratio / fuel_ratio
+    return gasoline_consumption * gasoline_ratio / fuel_ratio
 
 
 def brake_specific_demand(power: float, consumption: float) -> float:

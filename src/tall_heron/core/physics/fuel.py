@@ -15,7 +15,7 @@ AVGAS = "100LL"  # the family of aviation gasoline
 @dataclass(frozen=True)
 class Fuel:
     """A fuel: `density_15` [kg/m3] at 15 degC, `expansion` [1/K], `viscosity_20` and `viscosity_40` [Pa s], `stoichiometric_ratio` [-] kg air
-    per kg fuel, `heating_value` [J/kg], `reid_vapour` [Pa] absolute at 37.8 degC, `ethanol` [-] volume fraction, `family` for seasons,
+    per kg fuel, `heating_value` [J/kg], `reid_vapor` [Pa] absolute at 37.8 degC, `ethanol` [-] volume fraction, `family` for seasons,
     `heat_capacity` [J/(kg K)] at 15 degC, whether it holds `methanol`, and the constants of its own boiling law, `antoine` [bar, K], where it is no petrol."""
 
     name: str
@@ -26,7 +26,7 @@ class Fuel:
     viscosity_40: float
     stoichiometric_ratio: float
     heating_value: float
-    reid_vapour: float
+    reid_vapor: float
     family: str
     heat_capacity: float = 2200.0
     methanol: bool = False
@@ -67,7 +67,7 @@ def _pure(row: Row) -> Fuel:
         viscosity_40=row["viscosity_40_mpa_s"] / 1000,
         stoichiometric_ratio=row["stoichiometric_ratio"],
         heating_value=row["heating_value_mj_kg"] * 1e6,
-        reid_vapour=row["reid_vapour_kpa"] * 1000,
+        reid_vapor=row["reid_vapour_kpa"] * 1000,
         family="petrol" if row["name"] == "E0" else row["name"],
         heat_capacity=row["heat_capacity_j_kgk"],
         methanol=row["name"] == "methanol",
@@ -91,9 +91,9 @@ def blend(ethanol: float) -> Fuel:
     rows = by_name("fuels")
     if ethanol == 1:
         return _pure(rows["E100"])
-    petrol, alcohol = _pure(rows["E0"]), _pure(rows["E100"])
+    gasoline, alcohol = _pure(rows["E0"]), _pure(rows["E100"])
     x = ethanol
-    rho = (1 - x) * petrol.density_15 + x * alcohol.density_15
+    rho = (1 - x) * gasoline.density_15 + x * alcohol.density_15
     w = x * alcohol.density_15 / rho
 
     def by_volume(a: float, b: float) -> float:
@@ -109,18 +109,18 @@ def blend(ethanol: float) -> Fuel:
         name=f"E{100 * x:g}",
         ethanol=x,
         density_15=rho,
-        expansion=by_volume(petrol.expansion, alcohol.expansion),
-        viscosity_20=by_log(petrol.viscosity_20, alcohol.viscosity_20),
-        viscosity_40=by_log(petrol.viscosity_40, alcohol.viscosity_40),
-        stoichiometric_ratio=by_mass(petrol.stoichiometric_ratio, alcohol.stoichiometric_ratio),
-        heating_value=by_mass(petrol.heating_value, alcohol.heating_value),
-        reid_vapour=_blend_reid_vapour(100 * x),
+        expansion=by_volume(gasoline.expansion, alcohol.expansion),
+        viscosity_20=by_log(gasoline.viscosity_20, alcohol.viscosity_20),
+        viscosity_40=by_log(gasoline.viscosity_40, alcohol.viscosity_40),
+        stoichiometric_ratio=by_mass(gasoline.stoichiometric_ratio, alcohol.stoichiometric_ratio),
+        heating_value=by_mass(gasoline.heating_value, alcohol.heating_value),
+        reid_vapor=_blend_reid_vapor(100 * x),
         family="high ethanol" if x > 0.5 else "petrol",
-        heat_capacity=by_mass(petrol.heat_capacity, alcohol.heat_capacity),
+        heat_capacity=by_mass(gasoline.heat_capacity, alcohol.heat_capacity),
     )
 
 
-def _blend_reid_vapour(percent: float) -> float:
+def _blend_reid_vapor(percent: float) -> float:
     rows = table("blend_vapour")
     for low, high in itertools.pairwise(rows):
         if percent <= high["ethanol_percent"]:
@@ -148,7 +148,7 @@ def fuel_named(name: str) -> Fuel:
     return _pure(row)
 
 
-def season_reid_vapour(fuel: Fuel, season: str) -> float:
+def season_reid_vapor(fuel: Fuel, season: str) -> float:
     """The highest Reid vapour pressure sold in a season for the fuel's family; a fuel without seasons keeps its own.
 
     Petrol with up to half ethanol stands over the class of the petrol it was made from by what the table of blends adds (E9 to E10 may be sold 1 psi over it in
@@ -156,13 +156,13 @@ def season_reid_vapour(fuel: Fuel, season: str) -> float:
     Args: fuel [Fuel], season [text]. Returns: [Pa] absolute. Source: astm-d4814, astm-d5798.
     Valid: seasons of data/seasons.csv; an unknown season leaves the fuel its own.
 
-    >>> season_reid_vapour(fuel_named("E0"), "summer") > 5e4
+    >>> season_reid_vapor(fuel_named("E0"), "summer") > 5e4
     True
     """
     for row in table("seasons"):
         if row["season"] == season and row["fuel_family"] == fuel.family:
-            return float(row["reid_vapour_kpa"]) * 1000 + (max(fuel.reid_vapour - blend(0.0).reid_vapour, 0.0) if fuel.family == "petrol" and season == "summer" else 0.0)
-    return fuel.reid_vapour
+            return float(row["reid_vapour_kpa"]) * 1000 + (max(fuel.reid_vapor - blend(0.0).reid_vapor, 0.0) if fuel.family == "petrol" and season == "summer" else 0.0)
+    return fuel.reid_vapor
 
 
 AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
@@ -182,20 +182,20 @@ def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
         a, b, c = fuel.antoine
         return 1e5 * 10.0 ** (a - b / (temperature - c))
     slope = AVIATION_SLOPE if fuel.name == AVGAS else MOTOR_SLOPE
-    return true_vapour_pressure(season_reid_vapour(fuel, season), temperature, slope)
+    return true_vapor_pressure(season_reid_vapor(fuel, season), temperature, slope)
 
 
-def true_vapour_pressure(reid_vapour: float, temperature: float, distillation_slope: float = 3.0) -> float:
+def true_vapor_pressure(reid_vapor: float, temperature: float, distillation_slope: float = 3.0) -> float:
     """True vapour pressure of petrol from its Reid vapour pressure, P = exp(A - B/T) in psia and degR, with A and B from ln RVP and slope S.
 
     Made for petrol without alcohol; for ethanol blends it is used with the season's class as a stand-in, and the finding says so.
-    Args: reid_vapour [Pa], temperature [K], distillation_slope [-] (3 motor, 2 aviation petrol). Returns: [Pa] absolute. Source: epa-ap42-7.1.
+    Args: reid_vapor [Pa], temperature [K], distillation_slope [-] (3 motor, 2 aviation petrol). Returns: [Pa] absolute. Source: epa-ap42-7.1.
     Valid: RVP 14 to 100 kPa and 0 to 60 degC, petrol without alcohol; alcohols alone boil by other laws.
 
-    >>> round(true_vapour_pressure(10 * 6894.757, (60 + 459.67) / 1.8) / 6894.757, 1)
+    >>> round(true_vapor_pressure(10 * 6894.757, (60 + 459.67) / 1.8) / 6894.757, 1)
     5.2
     """
-    log_rvp = math.log(reid_vapour / PSI)
+    log_rvp = math.log(reid_vapor / PSI)
     root = math.sqrt(distillation_slope)
     a = 15.64 - 1.854 * root - (0.8742 - 0.3280 * root) * log_rvp
     b = 8742 - 1042 * root - (1049 - 179.4 * root) * log_rvp

@@ -28,13 +28,13 @@ def altitude_of(pressure: float) -> float:
     return float((1 - (pressure / SEA_LEVEL) ** (1 / POWER)) / LAPSE)
 
 
-def suction_margin(inlet_gauge: float, atmosphere: float, vapour_pressure: float) -> float:
+def suction_margin(inlet_gauge: float, atmosphere: float, vapor_pressure: float) -> float:
     """How far a pump's inlet stays above boiling, margin = p_inlet + p_atm - p_vapour.
 
-    Args: inlet_gauge [Pa], atmosphere [Pa] absolute, vapour_pressure [Pa] absolute. Returns: [Pa] difference. Source: handbook-physics.
+    Args: inlet_gauge [Pa], atmosphere [Pa] absolute, vapor_pressure [Pa] absolute. Returns: [Pa] difference. Source: handbook-physics.
     Valid: any; it says nothing of how long a pump bears it.
 
     >>> suction_margin(-2000.0, 101325.0, 60000.0)
     39325.0
     """
-    return inlet_gauge + atmosphere - vapour_pressure
+    return inlet_gauge + atmosphere - vapor_pressure

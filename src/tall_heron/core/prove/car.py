@@ -70,7 +70,7 @@ def peak_rpm(study: Study) -> float:
 def wanted_demand(study: Study, rpm: Array | float, manifold: Array | float) -> Array:
     """What the engine asks at speeds and pressures of the manifold [rpm, Pa gauge], by the air it takes in and a mixture that is lean at part load [m3/s]."""
     air = study.peak.case.point.atmosphere
-    rich = np.where((np.asarray(manifold) < -LEAN_FROM * KPA) & (not study.brief.carburetted), LEAN_SHARE, 1.0)
+    rich = np.where((np.asarray(manifold) < -LEAN_FROM * KPA) & (not study.brief.carbureted), LEAN_SHARE, 1.0)
     return np.asarray(study.fuel_demand.volume_flow * rpm / peak_rpm(study) * np.maximum(air + manifold, 0.0) / (air + study.brief.boost) * rich)
 
 

@@ -127,7 +127,7 @@ def over_rating(predictor: Predictor, setup: Setup) -> OverRating | None:
         return None
     met = []
     rail = predictor.study.rail_pressure(solution)
-    if predictor.study.brief.carburetted and rail is not None and predictor.study.feed_path.burners:
+    if predictor.study.brief.carbureted and rail is not None and predictor.study.feed_path.burners:
         met.append(OverRating(predictor.study.feed_path.burners[0].id, rail, house_figure("needle_most")))
     for e in predictor.study.build.circuit.elements:
         pressures = [p for n in e.ports.values() if (p := solution.nodes.get(n)) is not None]
@@ -340,7 +340,7 @@ def working_pressure(study: Study) -> float:
 def test_pressure(study: Study) -> tuple[float, str]:
     """What joints are tested at [Pa gauge]: 1.5 times what they work at, or what their weakest part is made for, but never less than they work at; and why, in words."""
     working = working_pressure(study)
-    if study.brief.carburetted:
+    if study.brief.carbureted:
         needle = house_figure("needle_most")
         return max(min(OVER_WORKING * working, needle), working), "2 % of it; a float needle holds no more" if OVER_WORKING * working > needle else "2 % of it"
     rated = [(e.properties.working_kpa * KPA, e.id) for e in study.build.circuit.elements if e.properties.working_kpa and e.role == "feed" and e.kind in ("hose", "line", "filter", "fitting", "rail")]

@@ -144,9 +144,9 @@ def _points(predictor: Predictor, log: Log, m: Moments, predicted: Array, kelvin
         if exact is None:
             continue
         off = read[mine] - predicted[mine]
-        centre = float(np.median(off))
-        wide = 1.4826 * float(np.median(np.abs(off - centre)))
-        out.append(Sample(setup, exact + centre, math.hypot(1.25 * wide / math.sqrt(len(mine)), FLOOR), "rail"))
+        center = float(np.median(off))
+        wide = 1.4826 * float(np.median(np.abs(off - center)))
+        out.append(Sample(setup, exact + center, math.hypot(1.25 * wide / math.sqrt(len(mine)), FLOOR), "rail"))
         if amps is not None and np.isfinite(amps[mine]).sum() >= LEAST_IN_BIN and predictor.predict(replace(setup, reads="amps")):
             i = float(np.nanmedian(amps[mine]))
             out.append(Sample(replace(setup, reads="amps"), i, 0.01 * abs(i) + 0.05, "amps"))
@@ -168,7 +168,7 @@ def _marks(predictor: Predictor, log: Log, m: Moments, predicted: Array, headroo
     limit = 2.5 * math.hypot(strays, FLOOR)
     off = read - predicted
     wanted = predictor.study.brief.base
-    sag = predicted - m.manifold < 0.95 * wanted if not predictor.study.brief.carburetted else np.zeros(len(off), bool)
+    sag = predicted - m.manifold < 0.95 * wanted if not predictor.study.brief.carbureted else np.zeros(len(off), bool)
     least = max(int(APART_S * log.rate), 2)
     out: list[LogMark] = []
     best = verdict.named[0] if verdict is not None and verdict.named else None

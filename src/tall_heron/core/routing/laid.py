@@ -41,7 +41,7 @@ class LaidLine:
     @cached_property
     def length(self) -> float:
         """From seat to seat along it [mm]: its centre line and the legs of its ends."""
-        return self.run.centre_line + sum(e.leg_a + e.leg_b for e in (self.run.one, self.run.other))
+        return self.run.center_line + sum(e.leg_a + e.leg_b for e in (self.run.one, self.run.other))
 
     @property
     def counted(self) -> float:
@@ -185,6 +185,6 @@ def spacing(element: Element) -> float:
 
 def by_rule(element: Element, run: HoseRun) -> tuple[float, ...]:
     """Clamps evenly along it [mm], no two and no end further apart than they may be."""
-    total, most = run.centre_line, spacing(element)
+    total, most = run.center_line, spacing(element)
     count = max(math.ceil(total / (0.95 * most)) - 1, 0)
     return tuple(round(total * (i + 1) / (count + 1), 1) for i in range(count))

@@ -143,14 +143,14 @@ class HoseRun:
         return out
 
     @cached_property
-    def centre_line(self) -> float:
+    def center_line(self) -> float:
         """Its length from socket to socket [mm]: legs, and for each corner R t - 2 R tan(t/2)."""
         return sum(self.legs) + sum(r * (t - 2 * math.tan(min(t, MOST_TURN) / 2)) for r, t in zip(self.radii, self.turns, strict=True))
 
     @property
     def cut(self) -> float:
         """What is cut [mm]: the centre line and how far the hose goes into each end."""
-        return self.centre_line + self.one.inserted + self.other.inserted
+        return self.center_line + self.one.inserted + self.other.inserted
 
     @cached_property
     def kinks(self) -> tuple[float, float]:
@@ -210,7 +210,7 @@ def bend_table(run: HoseRun) -> tuple[list[TubeBend], float]:
         rotation = 0.0 if plane is None else math.atan2(dot(cross(plane, normal), before), dot(plane, normal))
         out.append(TubeBend(bend.start - done, rotation, bend.angle, bend.radius, bend.start))
         done, plane = bend.end, normal
-    return out, run.centre_line - done
+    return out, run.center_line - done
 
 
 def bent_tube(table: list[TubeBend], last: float, start: Vector, way: Vector, normal: Vector) -> list[Vector]:

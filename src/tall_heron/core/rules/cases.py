@@ -157,7 +157,7 @@ def pot_runs_out(study: Study) -> Iterator[Finding]:
     met = [x for x in lasts(study) if x.tank in pots and x.moment == "Peak" and x.seconds < house_figure("pot_lasts_s")]
     for x in met:
         title = f"{x.tank} lasts {x.seconds:.0f} s at full power {x.why}"
-        why = f"{x.litres:.1f} L within reach; {house_figure('pot_lasts_s'):g} s is required."
+        why = f"{x.liters:.1f} L within reach; {house_figure('pot_lasts_s'):g} s is required."
         yield Finding("Check", x.tank, title, why, "Fit a larger surge tank, or return to the surge tank instead of the tank.", {}, "peak", "cases")
 
 

@@ -309,7 +309,7 @@ def no_relay(study: Study) -> Iterator[Finding]:
             )
 
 
-def battery_in_vapour(study: Study) -> Iterator[Finding]:
+def battery_in_vapor(study: Study) -> Iterator[Finding]:
     """A battery beside a tank: it gasses, its terminals spark, and vapor of fuel lies low around a tank."""
     laid, limit = laid_of(study), house_figure("battery_tank_mm")
     battery = next((z for z in laid.outline.zones if z.kind == "battery"), None)
@@ -363,7 +363,7 @@ RULES = (
     Rule("W-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, electric),
     Rule("W-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: electric(s) and flies(s)),
     Rule("W-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None and s.build.wiring != Wiring()),
-    Rule("W-20", "The battery stands outside the vapor of a tank.", CP, battery_in_vapour, electric),
+    Rule("W-20", "The battery stands outside the vapor of a tank.", CP, battery_in_vapor, electric),
     Rule("W-19", "A pump of some current hangs at a relay.", CP, no_relay, lambda s: electric(s) and not flies(s)),
     Rule("W-18", "Wires keep off fuel lines.", "AC 43.13-1B 11-126, 6 in, from memory", near_fuel_lines, electric),
     Rule("W-17", "A stage goes off lower than it comes on.", CP, stage_chatters, electric),

@@ -49,10 +49,10 @@ def pump_e85_varies(study: Study) -> Iterator[Finding]:
 
 def fed_otherwise(study: Study) -> Iterator[Finding]:
     """The brief and the circuit speak of different engines."""
-    wanted = "carburettor" if study.brief.carburetted else "injectors"
+    wanted = "carburettor" if study.brief.carbureted else "injectors"
     for e in elements(study, *BURNERS):
         if e.kind != wanted:
-            title = f"The brief has {'a carburetor' if study.brief.carburetted else 'injection'}, and the circuit has {e.id}, {KINDS[e.kind].word}"
+            title = f"The brief has {'a carburetor' if study.brief.carbureted else 'injection'}, and the circuit has {e.id}, {KINDS[e.kind].word}"
             why = "Pressures, margins and limits are then those of another engine."
             yield Finding("Stop", e.id, title, why, "Choose a layout for the engine of the brief, or set the brief right.", {})
 

@@ -100,7 +100,7 @@ def element_in_alcohol(study: Study) -> Iterator[Finding]:
 
 def _pumped_injection(study: Study) -> bool:
     """A bowl has a screen of its own."""
-    return has("pump")(study) and not study.brief.carburetted
+    return has("pump")(study) and not study.brief.carbureted
 
 
 def _kpa_psi(name: str) -> str:

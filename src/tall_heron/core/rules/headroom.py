@@ -46,7 +46,7 @@ def pump_margin(study: Study) -> Iterator[Finding]:
         }
         if short and error is not None and (sags or error[0] < 0):
             figures["sag"] = FindingFigure(max(-error[0], 0.0), "pressure")
-            title = f"{named(names)} cannot keep up at {solved.case.title.lower()}: {'the pressure at the bowl' if study.brief.carburetted else 'the rail'} sags {{sag}}"
+            title = f"{named(names)} cannot keep up at {solved.case.title.lower()}: {'the pressure at the bowl' if study.brief.carbureted else 'the rail'} sags {{sag}}"
             why = "At {voltage} the pumps can feed {deliver} and the demand is {burn}. Low rail pressure leans the engine under full load."
         else:
             asks = "{limit} headroom is required" if limit >= doubt else "a pump's sheet is good to {limit}"

@@ -308,7 +308,7 @@ def _boosted(study: Study) -> bool:
 COMMON = "common practice"
 FORCED = 1.5  # times what is asked: a needle that is asked to hold much is made for it
 RULES = (
-    Rule("P-19", "No bowl sees more pressure than its needle holds.", "9 psi, common practice", needles_forced, lambda s: s.brief.carburetted and solves(s) and bool(s.feed_path.pumps)),
+    Rule("P-19", "No bowl sees more pressure than its needle holds.", "9 psi, common practice", needles_forced, lambda s: s.brief.carbureted and solves(s) and bool(s.feed_path.pumps)),
     Rule(
         "P-02",
         "The return is large enough for the regulator to hold base at idle.",

@@ -211,7 +211,7 @@ def slack(study: Study) -> Iterator[Finding]:
         if sum(h in rocks for h in ends) != 1 or x.trouble:
             continue
         straight = size(subtract_vectors(x.run.points[-1], x.run.points[0]))
-        extra = x.run.centre_line / max(straight, 1.0) - 1
+        extra = x.run.center_line / max(straight, 1.0) - 1
         spot = x.run.points[0] if ends[0] in rocks else x.run.points[-1]
         if x.element.properties.family in HARD:
             yield line_finding(

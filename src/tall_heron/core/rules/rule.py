@@ -57,7 +57,7 @@ def drives(study: Study) -> bool:
 
 def rail_word(study: Study) -> str:
     """What stands under fuel pressure at the engine: a rail, or a carburetor's bowl."""
-    return "bowl" if study.brief.carburetted else "rail"
+    return "bowl" if study.brief.carbureted else "rail"
 
 
 def bypasses(study: Study) -> list[Element]:

@@ -24,7 +24,7 @@ def _by_inlet(study: Study) -> list[tuple[Element, str]]:
     return [(max(pumps, key=suction_need), named([p.id for p in pumps])) for pumps in places.values()]
 
 
-def suction_vapour(study: Study) -> Iterator[Finding]:
+def suction_vapor(study: Study) -> Iterator[Finding]:
     """The inlet of every pump must keep the vapor margin that the pump needs, and should keep a little more."""
     for pump, names in _by_inlet(study):
         met = [(clear, s) for s in study.solved.values() if (clear := study.inlet_clear(s, pump)) is not None]
@@ -165,7 +165,7 @@ def suction_side_under_vacuum(study: Study) -> Iterator[Finding]:
 
 
 RULES = (
-    Rule("S-01", "The pump's inlet keeps its vapor margin in every case.", "", suction_vapour, solves_with("pump")),
+    Rule("S-01", "The pump's inlet keeps its vapor margin in every case.", "", suction_vapor, solves_with("pump")),
     Rule(
         "S-02",
         "Pumps sit no higher over the tank's outlet than their maker allows.",

@@ -302,8 +302,8 @@ def plate_dxf(sheet: PlateSheet, name: str) -> str:
 
     drawing = new("R2010", units=units.MM)
     drawing.header["$PROJECTNAME"] = name[:60]
-    for layer, colour in (("CUT", 7), ("HOLES", 5), ("FOLD", 1), ("PARTS", 8)):
-        drawing.layers.add(layer, color=colour)
+    for layer, color in (("CUT", 7), ("HOLES", 5), ("FOLD", 1), ("PARTS", 8)):
+        drawing.layers.add(layer, color=color)
     space = drawing.modelspace()
     space.add_lwpolyline(sheet.outline, close=True, dxfattribs={"layer": "CUT"})
     for a, b in sheet.folds:

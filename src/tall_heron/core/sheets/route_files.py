@@ -27,8 +27,8 @@ def to_dxf(laid: Laid, name: str) -> str:
 
     drawing = new("R2010", units=units.MM)
     drawing.header["$PROJECTNAME"] = name[:60]
-    for layer, colour in (*LAYERS.values(), (PARTS, 7), (CLAMPS, 8), (ZONES, 1)):
-        drawing.layers.add(layer, color=colour)
+    for layer, color in (*LAYERS.values(), (PARTS, 7), (CLAMPS, 8), (ZONES, 1)):
+        drawing.layers.add(layer, color=color)
     space = drawing.modelspace()
     for line in laid.lines.values():
         layer = LAYERS[line.element.role][0]

@@ -109,7 +109,7 @@ def _auxiliary(row: Row) -> ShelfPart:
     return ShelfPart(row["name"], row["title"], "auxiliary", part, _properties(row), row["source"])
 
 
-def _carburettor(row: Row) -> ShelfPart:
+def _carburetor(row: Row) -> ShelfPart:
     part = Injectors(
         count=int(row["needles"]),
         commanded_at_kpa=row["rated_kpa"],
@@ -169,7 +169,7 @@ def parts() -> dict[str, ShelfPart]:
         ("checks", _check),
         ("hose_families", _hose),
         ("injectors", _injectors),
-        ("carburettors", _carburettor),
+        ("carburettors", _carburetor),
         ("auxiliary_taps", _auxiliary),
         ("adapters", _adapter),
         ("engine_pumps", _engine_pump),

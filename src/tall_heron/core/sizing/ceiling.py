@@ -173,7 +173,7 @@ def _delivery(study: Study, solved: Solved, ends: Phase | None = None) -> list[N
 
 
 def _suction(study: Study, solved: Solved, ends: Phase | None = None) -> list[Need]:
-    vapour, air, scale = study.boils_at(solved.case.fuel), solved.case.point.atmosphere, SUCTION_SCALE
+    vapor, air, scale = study.boils_at(solved.case.fuel), solved.case.point.atmosphere, SUCTION_SCALE
     out = []
     for pump in study.build.circuit.of_kind("pump"):
         if pump.id in solved.case.point.off:
@@ -182,7 +182,7 @@ def _suction(study: Study, solved: Solved, ends: Phase | None = None) -> list[Ne
 
         def dry(solution: Solution, fuel_demand: float, pump: str = pump.id, need: float = need) -> Strain:
             pressure = inlet_of(solution.net.geometry.circuit, pump).pressure(solution)
-            return -math.inf if pressure is None else (need - suction_margin(pressure, air, vapour)) / scale
+            return -math.inf if pressure is None else (need - suction_margin(pressure, air, vapor)) / scale
 
         out.append(Need("suction", solved, 1.0, (pump.id,), dry))
     return out

@@ -154,7 +154,7 @@ class Picked:
     """The parts that the builder chose, and those of them that he would take along: none that is a Stop where it is."""
 
     mine: frozenset[str]
-    kept: frozenset[str]
+    kept_parts: frozenset[str]
 
 
 def picked(build: Build, own: Sequence[ShelfPart] = ()) -> Picked:
@@ -184,7 +184,7 @@ def candidate(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPar
     given_up: tuple[str, ...] = ()
     if not present:
         before = {e.id: e.shelf for e in build.circuit.elements}
-        keep = [e.id for e in changed.build.circuit.elements if e.id in chosen.kept and e.shelf == before.get(e.id)]
+        keep = [e.id for e in changed.build.circuit.elements if e.id in chosen.kept_parts and e.shelf == before.get(e.id)]
         sized = _sized(changed.build, keep, own)
         if keep and _stops(sized):
             free = _sized(changed.build, [], own)

@@ -34,9 +34,9 @@ def first_brief(fields: dict[str, Any], wanted: str = "") -> Brief:
     layout = LAYOUTS.get(wanted)
     asked = ({"feeding": layout.feeding, "use": "flight" if layout.craft == "air" else "street"} if layout is not None else {}) | fields
     feeding, craft = asked.get("feeding", "injection"), "air" if asked.get("use") == "flight" else "road"
-    litres = house_figure("cylinder_air_l" if craft == "air" else "cylinder_road_l") * asked.get("cylinders", Brief.model_fields["cylinders"].default)
+    liters = house_figure("cylinder_air_l" if craft == "air" else "cylinder_road_l") * asked.get("cylinders", Brief.model_fields["cylinders"].default)
     base = PUMPED_BOWL_KPA if wanted in PUMPED and feeding == "carburettor" else USUAL_BASE_KPA.get((feeding, craft), USUAL_BASE_KPA["injection", craft])
-    usual = {"displacement_l": litres, "power_kw": USUAL_POWER_KW, "fuel": "100LL" if craft == "air" else "E10", "base_kpa": base}
+    usual = {"displacement_l": liters, "power_kw": USUAL_POWER_KW, "fuel": "100LL" if craft == "air" else "E10", "base_kpa": base}
     if "altitude_m" in asked:
         usual["fuel_temperature_c"] = _high_up(asked["altitude_m"])
     return Brief.model_validate(usual | asked)
@@ -59,7 +59,7 @@ class First:
 def first_layout(brief: Brief, wanted: str = "") -> Layout:
     """The layout a line asks for, where it suits engine and use, or its like in the air; else the usual one."""
     if brief.use == "flight" and wanted == "C9":  # a pump on the engine
-        wanted = "A2" if brief.carburetted else "A8"
+        wanted = "A2" if brief.carbureted else "A8"
     suits = {layout.key: layout for layout, _ in layouts_for(brief)}
     falls = brief.base_kpa <= house_figure("gravity_most") / KPA  # what height can give
     usual = next(key for key in suits if key != "A1" or falls)
@@ -72,7 +72,7 @@ def first_rails(brief: Brief, layout: Layout, banks: int | None, wanted: str = "
     if wanted_parts is not None and brief.cylinders > 1:
         return wanted_parts
     two = banks == 2 or (banks is None and brief.cylinders >= TWO_BANKS_FROM)
-    if not two or brief.carburetted or brief.cylinders < 2:
+    if not two or brief.carbureted or brief.cylinders < 2:
         return "single"
     asked: Rails = "parallel" if brief.most_power > house_figure("rails_parallel") else "series"
     return asked if asked in layout.rails else next((r for r in layout.rails if r != "single"), "single")
@@ -134,7 +134,7 @@ def _plans(layout: Layout, brief: Brief, wanted: str, pumps: int | None = None) 
         yield layout, min(pumps, MOST_PUMPS)
         return
     for plan in (layout, *(LAYOUTS[key] for key in LARGER if layout.key == LARGER_AFTER and not wanted)):
-        least = 2 if (brief.use == "flight" and not brief.carburetted) or plan.key == "C8" else 1
+        least = 2 if (brief.use == "flight" and not brief.carbureted) or plan.key == "C8" else 1
         yield from ((plan, count) for count in ((0,) if plan.pumps_given else range(least, MOST_PUMPS + 1)))
 
 

@@ -116,7 +116,7 @@ class _Groups:
         main = [p for p in self.study.feed_path.pumps if p.id not in lifting]
         helping = [p for p in self.circuit.of_kind("pump") if p.id not in lifting and p not in self.study.feed_path.pumps]
         needed = (1 + margin(self.brief)[0]) * self.fuel_demand
-        against = self.target * (1 - BOWL_BEARS if self.brief.carburetted else 1 + LINE_LOSSES)
+        against = self.target * (1 - BOWL_BEARS if self.brief.carbureted else 1 + LINE_LOSSES)
         for pumps, kind in ((main, "pump"), (helping, "boost pump")):
             for law in (PumpMap, Displacement):
                 if alike := self._free([p for p in pumps if isinstance(p.figures, law)]):
@@ -164,19 +164,19 @@ class _Groups:
         about = part.properties
         if isinstance(part.figures, Displacement):
             most = part.figures.efficiency[-1][0]
-            return most > kpa and (most < LOW_CLASS_KPA) == self.brief.carburetted
+            return most > kpa and (most < LOW_CLASS_KPA) == self.brief.carbureted
         if about.mount != first.properties.mount or not runs_on(part.figures, self.brief.voltage_v):
             return False
         if kind == "lift pump":
             return True
-        if about.rated_kpa is not None and (about.rated_kpa < 0.95 * self.target or (self.brief.carburetted and about.rated_kpa > LOW_CLASS_KPA)):
+        if about.rated_kpa is not None and (about.rated_kpa < 0.95 * self.target or (self.brief.carbureted and about.rated_kpa > LOW_CLASS_KPA)):
             return False
-        if kind == "boost pump" and self.brief.carburetted and about.rated_kpa is not None and about.rated_kpa > (1 + allowance(self.brief, "rail_over_check")) * self.target:
+        if kind == "boost pump" and self.brief.carbureted and about.rated_kpa is not None and about.rated_kpa > (1 + allowance(self.brief, "rail_over_check")) * self.target:
             return False  # in a row with the other it would force the needle
         onward = downstream(self.circuit, first)
         if any(e.kind == "controller" for e in onward):
             return about.speed_control is True
-        return not self.brief.carburetted or any(turns_back(e) for e in onward) or about.dead_heads is True
+        return not self.brief.carbureted or any(turns_back(e) for e in onward) or about.dead_heads is True
 
     # -- what doses, holds, strains, moves
 
@@ -332,7 +332,7 @@ class _Groups:
         if kind == "return" and self.study.feed_path.turned_back and not self.circuit.of_kind("jet"):
             every = sum(loss_at(e, solved, self.idle_flow) for e in lines) / max(len(self.study.feed_path.turned_back), 1)
             return every <= BACK_SHARE * house_figure("return_back_pressure") or len(self.circuit.of_kind("tank")) > 1
-        if kind in ("feed", "legs") and not self.brief.carburetted and self.study.feed_path.pumps:
+        if kind in ("feed", "legs") and not self.brief.carbureted and self.study.feed_path.pumps:
             lph = self.peak_flow * (0.5 if kind == "legs" else 1.0)
             return max(loss_at(e, solved, lph) for e in lines) <= allowance(self.brief, "feed_loss_share") * self.brief.base_kpa * KPA
         return True

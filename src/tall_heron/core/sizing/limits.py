@@ -136,7 +136,7 @@ def _made_whole(study: Study) -> tuple[LadderRow, float, Need]:
 
 def _wide(study: Study, parts: tuple[str, ...]) -> str:
     """That what burns can pass no more: injectors are timed, a needle stands open."""
-    return does(parts, "has its needle wide open", "have their needles wide open") if study.brief.carburetted else does(parts, "is at its duty limit", "are at their duty limit")
+    return does(parts, "has its needle wide open", "have their needles wide open") if study.brief.carbureted else does(parts, "is at its duty limit", "are at their duty limit")
 
 
 def _row(study: Study, parts: tuple[str, ...], kind: str, title: str, times: float, tolerance: float, steps: list[str], source: str, costs: float | None = None) -> LadderRow:

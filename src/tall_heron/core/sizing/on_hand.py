@@ -54,11 +54,11 @@ def _own(like: ShelfPart, title: str, **figures: object) -> ShelfPart:
 def pump_of(wish: Wish, mount: str, brief: Brief) -> ShelfPart | None:
     """A pump of a flow [L/h] as its box says it: the curve of the shelf's pump of its kind that comes nearest, stretched to that flow."""
     asked = wish.figure or 0.0
-    at = brief.base_kpa if brief.carburetted else BOX_KPA
+    at = brief.base_kpa if brief.carbureted else BOX_KPA
 
     def suits(p: ShelfPart) -> bool:
         low = (p.properties.rated_kpa or 0.0) <= LOW_CLASS_KPA
-        return p.kind == "pump" and isinstance(p.figures, PumpMap) and p.properties.mount == mount and low == brief.carburetted and p.gives_lph(at) > 0
+        return p.kind == "pump" and isinstance(p.figures, PumpMap) and p.properties.mount == mount and low == brief.carbureted and p.gives_lph(at) > 0
 
     like = min((p for p in parts().values() if suits(p)), key=lambda p: (abs(p.gives_lph(at) - asked), p.name), default=None)
     if like is None or not isinstance(like.figures, PumpMap):
@@ -117,7 +117,7 @@ def _answer(wish: Wish, build: Build) -> tuple[bool, str]:
         return _pumps_answer(wish, circuit)
     if wish.kind == "injectors":
         injectors = circuit.of_kind("injectors")
-        if brief.carburetted:
+        if brief.carbureted:
             return False, "a carburetor feeds this engine: it has no injectors"
         if wish.figure is None:
             return sum(e.figures.count for e in injectors if isinstance(e.figures, Injectors)) == wish.count, f"{brief.cylinders} cylinders have one each"

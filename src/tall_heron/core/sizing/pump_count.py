@@ -54,7 +54,7 @@ def counts_for(build: Build, keep: Sequence[str] = ()) -> list[int]:
         return [len(pumps)]
     if (wanted := pumps_wanted(build.wishes)) is not None:
         return [wanted]
-    least = 2 if flies and build.brief is not None and not build.brief.carburetted else 1
+    least = 2 if flies and build.brief is not None and not build.brief.carbureted else 1
     return list(range(least, MOST_PUMPS + 1))
 
 

@@ -40,14 +40,14 @@ class FuelDemand:
 
 def fuel_demand(brief: Brief) -> FuelDemand:
     """The burn of a brief: the larger of both schools, or the consumption that was typed."""
-    fuel, petrol = brief.fuel_of(brief.fuel), fuel_named("E0")
+    fuel, gasoline = brief.fuel_of(brief.fuel), fuel_named("E0")
     measured = brief.bsfc_petrol_kg_kwh is not None
     if brief.bsfc_petrol_kg_kwh is not None:
-        on_petrol, source = brief.bsfc_petrol_kg_kwh * KG_PER_KWH, "typed in the brief"
+        on_gasoline, source = brief.bsfc_petrol_kg_kwh * KG_PER_KWH, "typed in the brief"
     else:
         name = "bsfc_boosted" if brief.boosted else "bsfc_natural"
-        on_petrol, source = house_figure(name) * LB_PER_HP_H, str(by_name("house_figures")[name]["source"])
-    by_consumption = scaled_consumption(on_petrol, petrol.stoichiometric_ratio, fuel.stoichiometric_ratio)
+        on_gasoline, source = house_figure(name) * LB_PER_HP_H, str(by_name("house_figures")[name]["source"])
+    by_consumption = scaled_consumption(on_gasoline, gasoline.stoichiometric_ratio, fuel.stoichiometric_ratio)
     power = brief.power
     by_power = brake_specific_demand(power, by_consumption)
     by_air = _by_air(brief, fuel, brief.peak_rpm) if brief.peak_rpm is not None else None
@@ -56,7 +56,7 @@ def fuel_demand(brief: Brief) -> FuelDemand:
     density = fuel.density(brief.fuel_temperature)
     hp, lb = power / HORSEPOWER, by_consumption / LB_PER_HP_H
     steps = [
-        f"b = {format_number(on_petrol / LB_PER_HP_H)} lb/(hp·h) × {petrol.stoichiometric_ratio:g} ÷ {format_number(fuel.stoichiometric_ratio, 4)}"
+        f"b = {format_number(on_gasoline / LB_PER_HP_H)} lb/(hp·h) × {gasoline.stoichiometric_ratio:g} ÷ {format_number(fuel.stoichiometric_ratio, 4)}"
         f" = {format_number(lb)} lb/(hp·h) on {fuel.name}",
         f"ṁ = {format_number(hp)} hp × {format_number(lb)} = {format_number(hp * lb)} lb/h = {format_number(by_power * 3600)} kg/h",
     ]
@@ -123,7 +123,7 @@ def _gap(by_power: float, by_air: float | None, used: str) -> str:
     return f"By air {abs(share) * 100:.0f} % {more} than by power: {why}. {taken}"
 
 
-def alcohol_over_petrol(brief: Brief) -> str:
+def alcohol_over_gasoline(brief: Brief) -> str:
     """The trade's thirty percent beside the computed figure, both bases named; empty for petrol."""
     fuel = brief.fuel_of(brief.fuel)
     if fuel.ethanol <= 0.5:
@@ -148,9 +148,9 @@ def margin(brief: Brief, gravity: bool = False) -> tuple[float, str]:
 def allowance(brief: Brief, name: str) -> float:
     """A house figure, as it stands for the way the engine is fed: a carburettor's few psi bear other shares than injection."""
     low = f"{name}_carburettor"
-    return house_figure(low if brief.carburetted and low in by_name("house_figures") else name)
+    return house_figure(low if brief.carbureted and low in by_name("house_figures") else name)
 
 
 def asked_rail_pressure(brief: Brief, manifold_kpa: float) -> float:
     """The rail pressure asked for [Pa gauge]: base over the manifold, so that the injectors see base; over the boost alone at a carburettor's bowl."""
-    return (brief.base_kpa + (max(manifold_kpa, 0.0) if brief.carburetted else manifold_kpa)) * 1000
+    return (brief.base_kpa + (max(manifold_kpa, 0.0) if brief.carbureted else manifold_kpa)) * 1000

@@ -37,7 +37,7 @@ def _pressure(pa: float) -> str:
 def why_rail(study: Study, solved: Solved) -> Why:
     """Rail pressure asked: base and manifold."""
     brief = study.brief
-    what = "bowl" if brief.carburetted else "manifold"
+    what = "bowl" if brief.carbureted else "manifold"
     felt = study.asked(solved) / 1000 - brief.base_kpa
     step = f"target = {format_number(brief.base_kpa)} kPa base + {format_number(felt)} kPa {what} = {_pressure(study.asked(solved))} gauge"
     error = study.rail_error(solved)
@@ -45,7 +45,7 @@ def why_rail(study: Study, solved: Solved) -> Why:
     if error is not None:
         off, asked = error
         steps.append(f"got = {_pressure(asked + off)} gauge, {format_number(off / 1000)} kPa off, {format_number(100 * off / asked, 2)} % of target")
-    if brief.carburetted:
+    if brief.carbureted:
         return Why(tuple(steps), "What the needles see is fuel pressure less the pressure on the bowl: air, or boost.")
     return Why(tuple(steps), "The injectors see rail less manifold: base, if the regulator follows the manifold 1 : 1.")
 
@@ -90,12 +90,12 @@ def why_suction(study: Study, solved: Solved) -> Why:
     if clear is None:
         return Why(("no pump has an inlet pressure",), "")
     atmosphere = solved.case.point.atmosphere_kpa
-    vapour = study.boils_at(solved.case.fuel) / 1000
+    vapor = study.boils_at(solved.case.fuel) / 1000
     inlet = inlet_of(solved.solution.net.geometry.circuit, clear[1])
     entry, speed, stands = (x / 1000 for x in (inlet.entry(solved.solution), inlet.speed(solved.solution), inlet.pressure(solved.solution) or 0.0))
     steps = (
         f"at {clear[1]} {format_number(stands + entry + speed)} kPa gauge − {format_number(entry)} kPa entry at the tank − {format_number(speed)} kPa of speed (ρ v² ÷ 2) = {format_number(stands)} kPa",
-        f"vapor margin = {format_number(stands)} kPa + {format_number(atmosphere)} kPa air − {format_number(vapour)} kPa vapor = {_pressure(clear[0])}",
+        f"vapor margin = {format_number(stands)} kPa + {format_number(atmosphere)} kPa air − {format_number(vapor)} kPa vapor = {_pressure(clear[0])}",
     )
     law = study.boiling_law(solved.case.fuel)
     return Why(steps, f"{law[:1].upper()}{law[1:]}; {study.brief.fuel_temperature_c:g} °C. Entry: K 0.5 of a sharp edge where a line starts at a tank.")

@@ -230,9 +230,9 @@ def _until_starved(study: Study, tank: str) -> float | None:
     peak, element = study.peak, study.build.circuit.element(tank)
     clear = study.clear_of_boiling(peak)
     lost = clear[0] if clear is not None else study.rail_pressure(peak.solution) or 0.0
-    litres = element.properties.capacity_l if element is not None else None
+    liters = element.properties.capacity_l if element is not None else None
     flow, air = -net_flow(study.build.circuit, tank, peak.solution), peak.case.point.atmosphere
-    return HALF * litres / 1000 * lost / ((air - lost) * flow) if litres is not None and flow > LITTLE and 0 < lost < air else None
+    return HALF * liters / 1000 * lost / ((air - lost) * flow) if liters is not None and flow > LITTLE and 0 < lost < air else None
 
 
 def _until_pots_are_empty(study: Study, failure: Failure) -> float | None:
@@ -263,12 +263,12 @@ def net_flow(circuit: Circuit, tank: str, solution: Solution) -> float:
 
 def _over(study: Study, tank: str, flow: float) -> float | None:
     element = study.build.circuit.element(tank)
-    litres = element.properties.capacity_l if element is not None else None
-    return litres / 1000 * (1 - HALF) / flow if litres is not None else None
+    liters = element.properties.capacity_l if element is not None else None
+    return liters / 1000 * (1 - HALF) / flow if liters is not None else None
 
 
 def _out_of_reach(study: Study, tank: str) -> OutOfReach:
     element = study.build.circuit.element(tank)
-    litres = element.properties.capacity_l if element is not None else None
+    liters = element.properties.capacity_l if element is not None else None
     burnt = study.feed_path.burnt(study.peak.solution)
-    return OutOfReach(tank, HALF * litres / 1000, HALF * litres / 1000 / burnt) if litres is not None and burnt > 0 else OutOfReach(tank, None, None)
+    return OutOfReach(tank, HALF * liters / 1000, HALF * liters / 1000 / burnt) if liters is not None and burnt > 0 else OutOfReach(tank, None, None)

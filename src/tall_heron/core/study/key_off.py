@@ -31,7 +31,7 @@ def prime(study: Study) -> Prime | None:
     columns = study.path.columns
     first = max((i for i, c in enumerate(columns) if any(e.kind == "pump" for e in c.elements)), default=-1)
     lines = [e for c in columns[first + 1 : max(study.path.turn, 1)] for e in c.elements[:1]]
-    if first < 0 or study.brief.carburetted:
+    if first < 0 or study.brief.carbureted:
         return None
     rails = len(study.build.circuit.of_kind("rail")) * house_figure("rail_volume_l") / 1000
     volume = sum(stored_l(e) for e in lines) + rails

@@ -86,9 +86,9 @@ def _look(study: Study, moment: Moment) -> SolvedMoment:
         what_if = make_what_if(felt, what_if.harness) if felt.nodes != study.build.circuit.nodes else what_if  # a corner, where nobody says what lies to the right
     if moment.changes:
         what_if = what_if.changed(*moment.changes)
-    celsius, metres = case.point.temperature_c, study.brief.altitude_m
+    celsius, meters = case.point.temperature_c, study.brief.altitude_m
     solved = study.solved | {case.key: Solved(case, what_if.at(case.point, case.demand))}
-    brief = study.brief.model_copy(update={"fuel_temperature_c": celsius, "altitude_m": metres})
+    brief = study.brief.model_copy(update={"fuel_temperature_c": celsius, "altitude_m": meters})
     return SolvedMoment(moment, replace(study, brief=brief, what_if=what_if, cases=study.cases | {case.key: case}, solved=solved, answers={}))
 
 
@@ -117,9 +117,9 @@ def _of_build(study: Study) -> Iterator[Moment]:
     for e in circuit.of_kind(*FILTERS):
         times = house_figure("half_clogged")
         yield _changed(study, f"{e.id} clogged", f"{e.id} half clogged", f"at peak, {e.id} drops {times:g} times its clean pressure drop", {"clogging": {e.id: times}})
-    metres = min(max(brief.altitude_m, house_figure("high_air_m" if flies else "high_road_m")), 10000.0)
-    words = f"at peak, {brief.fuel_temperature_c:.0f} °C in the tank at {metres:,.0f} m"
-    yield _changed(study, "hot and high", "Hot fuel at altitude", words, {"atmosphere_kpa": standard_atmosphere(metres) / 1000})
+    meters = min(max(brief.altitude_m, house_figure("high_air_m" if flies else "high_road_m")), 10000.0)
+    words = f"at peak, {brief.fuel_temperature_c:.0f} °C in the tank at {meters:,.0f} m"
+    yield _changed(study, "hot and high", "Hot fuel at altitude", words, {"atmosphere_kpa": standard_atmosphere(meters) / 1000})
     off = tuple(change for e in circuit.elements if (change := without_reference(e)) is not None)
     if brief.boosted and off:
         yield _changed(study, "reference off", "Reference hose off", f"at peak, {off[0].element.id} feels air instead of boost", changes=off)

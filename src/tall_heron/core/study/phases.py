@@ -39,12 +39,12 @@ def phase_of(key: str, kind: str = "peak", leans: bool = False) -> Phase:
 
 def bowl_carries(brief: Brief, phase: Phase) -> bool:
     """Whether a carburetor's bowl carries the engine over a moment, whatever comes to its needle: a corner or a start from a light, not a drag strip."""
-    return brief.carburetted and phase in ("moment", "overrun") and brief.use != "drag"
+    return brief.carbureted and phase in ("moment", "overrun") and brief.use != "drag"
 
 
 def rail_under(brief: Brief, phase: Phase) -> float:
     """By what share of its target a rail may stand under it before that is a Check [-]; a bowl bears for a moment what it would not for long, and a filter that is due for a change may be felt."""
-    return allowance(brief, "rail_error_stop" if phase == "worse" or (brief.carburetted and phase == "moment") else "rail_error_check")
+    return allowance(brief, "rail_error_stop" if phase == "worse" or (brief.carbureted and phase == "moment") else "rail_error_check")
 
 
 def rail_stop(brief: Brief, phase: Phase) -> float:

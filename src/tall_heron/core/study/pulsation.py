@@ -49,7 +49,7 @@ def pulsation(study: Study) -> Pulsation | None:
 def _pulsation(study: Study) -> Pulsation | None:
     brief = study.brief
     row = feed_row(study)
-    if brief.carburetted or not brief.cylinders or not any(e.kind in PIPES for e in row):
+    if brief.carbureted or not brief.cylinders or not any(e.kind in PIPES for e in row):
         return None
     has = any(e.kind == "damper" for e in row)
     speeds = tuple(x * (brief.peak_rpm or USUAL_RPM["flight" if brief.use == "flight" else "road"]) for x in (SLOWEST, FASTEST))
@@ -74,10 +74,10 @@ def _bands(study: Study, row: list[Element], cylinders: int, damper: bool) -> tu
 
 def sound(study: Study) -> float:
     """The speed of sound in the fuel [m/s], by the share of alcohol."""
-    fuel, petrol = study.fuel_demand.fuel, house_figure("sound_petrol_m_s")
+    fuel, gasoline = study.fuel_demand.fuel, house_figure("sound_petrol_m_s")
     if fuel.methanol:
         return house_figure("sound_methanol_m_s")
-    return petrol + fuel.ethanol * (house_figure("sound_ethanol_m_s") - petrol)
+    return gasoline + fuel.ethanol * (house_figure("sound_ethanol_m_s") - gasoline)
 
 
 def made_row(study: Study, row: list[Element], stiffness: float, damper: bool) -> list[WaveLine | Volume]:
@@ -89,8 +89,8 @@ def made_row(study: Study, row: list[Element], stiffness: float, damper: bool) -
             area = math.pi / 4 * (e.figures.bore_mm / 1000) ** 2
             out.append(WaveLine(e.length.mm / 1000, area, wave_speed(c, 1.0 if e.kind == "line" else stiffness)))
         elif e.kind in ("rail", "filter"):
-            litres = house_figure("rail_volume_l" if e.kind == "rail" else "filter_volume_l")
-            out.append(Volume(compliance(litres / 1000, density, c)))
+            liters = house_figure("rail_volume_l" if e.kind == "rail" else "filter_volume_l")
+            out.append(Volume(compliance(liters / 1000, density, c)))
         elif e.kind == "damper":
             out.append(Volume(house_figure("damper_ml_bar") * 1e-11))
     if damper and not any(e.kind == "damper" for e in row):

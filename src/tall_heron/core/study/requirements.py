@@ -115,7 +115,7 @@ def _rail(study: Study, solved: Solved, moment: Moment) -> Cell | None:
     off, asked = error
     off -= min(max(off, 0.0), sprung(study, solved))
     phase = moment.phase
-    has_rail = study.feed_path.pumps and not (study.brief.carburetted and not study.build.circuit.of_kind("regulator"))
+    has_rail = study.feed_path.pumps and not (study.brief.carbureted and not study.build.circuit.of_kind("regulator"))
     share = (off if has_rail else min(off, 0.0)) / asked  # what falls by height may stand higher, and so may what a pump's own spring sets
     check = allowance(study.brief, "rail_over_check") if share > 0 else rail_under(study.brief, phase)
     return Cell(asked + off, check * asked, min(max(1 - rail_room(study.brief, share, phase), 0.0), 1.0), rail_level(study.brief, share, phase), beside=asked)
@@ -133,7 +133,7 @@ def sprung(study: Study, solved: Solved) -> float:
 
 
 def _headroom(study: Study, solved: Solved, moment: Moment) -> Cell | None:
-    headroom = study.headroom(solved) if solved.case.margin is not None and not (study.brief.carburetted and moment.phase == "moment") else None  # what comes to the bowl then says enough
+    headroom = study.headroom(solved) if solved.case.margin is not None and not (study.brief.carbureted and moment.phase == "moment") else None  # what comes to the bowl then says enough
     if headroom is None:
         return None
     limit = solved.case.margin or 0.0
@@ -200,14 +200,14 @@ def _reach(study: Study, solved: Solved, moment: Moment) -> Cell | None:
 
 def requirements(study: Study) -> list[tuple[Requirement, Read]]:
     """The columns of a build, each with how its cells are read."""
-    out: list[tuple[Requirement, Read]] = [(Requirement("rail", "Bowl" if study.brief.carburetted else "Rail", "asked", "pressure"), _rail)]
+    out: list[tuple[Requirement, Read]] = [(Requirement("rail", "Bowl" if study.brief.carbureted else "Rail", "asked", "pressure"), _rail)]
     if study.feed_path.pumps:
         out.append((Requirement("spare", "Headroom", "over the demand", "fraction"), _headroom))
         out.append((Requirement("suction", "Vapor margin", "at the pump inlet", "pressure_difference"), _suction))
     out += [(Requirement(f"drop {e.id}", e.id, "drops", "pressure_difference"), _filter(e.id)) for e in study.build.circuit.of_kind(*FILTERS) if e.kind == "filter"]
     if any(turns_back(e) for e in study.build.circuit.of_kind("regulator")):
         out.append((Requirement("back", "Return", "behind the regulator", "pressure"), _back))
-    out.append((Requirement("duty", "Needles" if study.brief.carburetted else "Injectors", "open", "fraction"), _duty))
+    out.append((Requirement("duty", "Needles" if study.brief.carbureted else "Injectors", "open", "fraction"), _duty))
     out.append((Requirement("amps", "Pumps", "current", "current"), _current))
     out.append((Requirement("reach", "Tank", "out of reach", "fraction"), _reach))
     return out

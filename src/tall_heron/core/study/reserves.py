@@ -28,7 +28,7 @@ class Lasts:
     tank: str
     moment: str
     flow: float
-    litres: float
+    liters: float
     seconds: float
     why: str = ""
 
@@ -47,12 +47,12 @@ def lasts(study: Study) -> list[Lasts]:
             if filled and not fillers:
                 continue
             solution = x.solved.solution if not filled else x.study.what_if.changed(*(Off(p) for p in fillers)).at(x.solved.case.point, x.solved.case.demand)
-            litres = _within_reach(tank)
+            liters = _within_reach(tank)
             flow = -net_flow(study.build.circuit, tank.id, solution) if solution.converged else 0.0
             if overflows and not filled:  # what a pot's lift pump brings beyond the burn comes back by the overflow, which is not solved
                 flow = min(flow, study.feed_path.burnt(solution))
-            if litres is not None and flow > LEAST:
-                out.append(Lasts(tank.id, x.moment.case.title, flow, litres, litres / 1000 / flow, stopped if filled else "from full"))
+            if liters is not None and flow > LEAST:
+                out.append(Lasts(tank.id, x.moment.case.title, flow, liters, liters / 1000 / flow, stopped if filled else "from full"))
     return out
 
 
@@ -69,7 +69,7 @@ class TiltedTank:
     moment: str
     holds: float
     level: float
-    litres: dict[str, float]
+    liters: dict[str, float]
 
 
 def tilted_tanks(study: Study) -> list[TiltedTank]:
@@ -82,8 +82,8 @@ def tilted_tanks(study: Study) -> list[TiltedTank]:
         along, across = slopes(*x.moment.acceleration.readings)
         for tank, shape in tanks:
             here = {"where it is": shape.out_of_reach(along, across)}
-            litres = here if shape.placed else {name: shape.out_of_reach(along, across, at * shape.long) for name, at in PLACES}
-            out.append(TiltedTank(tank.id, x.moment.case.title, 1000 * shape.holds, 1000 * shape.out_of_reach(), {k: 1000 * v for k, v in litres.items()}))
+            liters = here if shape.placed else {name: shape.out_of_reach(along, across, at * shape.long) for name, at in PLACES}
+            out.append(TiltedTank(tank.id, x.moment.case.title, 1000 * shape.holds, 1000 * shape.out_of_reach(), {k: 1000 * v for k, v in liters.items()}))
     return out
 
 
@@ -93,7 +93,7 @@ class Warms:
 
     moment: str
     power: float
-    litres: float
+    liters: float
     rises: tuple[float | None, ...]
 
 
@@ -102,22 +102,22 @@ def warms(study: Study, times: tuple[float, ...] = TIMES) -> list[Warms]:
     heat = tank_heat(study)
     out = []
     for x in (y for y in solved_moments(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
-        if x.solved.solution.converged and heat.litres > 0:
-            out.append(_warms(study, x, heat.litres, heat.heat_capacity, times))
+        if x.solved.solution.converged and heat.liters > 0:
+            out.append(_warms(study, x, heat.liters, heat.heat_capacity, times))
     return out
 
 
-def _warms(study: Study, x: SolvedMoment, litres: float, heat_capacity: float, times: tuple[float, ...]) -> Warms:
+def _warms(study: Study, x: SolvedMoment, liters: float, heat_capacity: float, times: tuple[float, ...]) -> Warms:
     solution, density = x.solved.solution, x.solved.solution.density
     burnt, given = study.feed_path.burnt(solution), x.study.pumps_deliver(x.solved)
     back = min(max(1 - burnt / given, 0.0), 1.0) if given > 0 and study.turns_back else 0.0
-    power, loss, mass = pump_power(x.solved) * back, house_figure("tank_loss_w_k"), litres / 1000 * density
+    power, loss, mass = pump_power(x.solved) * back, house_figure("tank_loss_w_k"), liters / 1000 * density
 
     def rise(seconds: float) -> float | None:
         gone = burnt * density * seconds
         return tank_rise(power, loss, mass, heat_capacity, burnt * density, seconds) if gone < mass * (1 - EMPTY) else None
 
-    return Warms(x.moment.case.title, power, litres, tuple(rise(t) for t in times))
+    return Warms(x.moment.case.title, power, liters, tuple(rise(t) for t in times))
 
 
 EMPTY = 0.05  # of what was there: a tank with less is empty
@@ -133,7 +133,7 @@ class Heating:
     returns: tuple[float | None, ...]
     short: tuple[float | None, ...]
     controlled: tuple[float | None, ...]
-    litres: float
+    liters: float
     power: float
     pick_up: float
 
@@ -150,18 +150,18 @@ def heating(study: Study, pick_up: float = 0.0) -> list[Heating]:
     out = []
     for x in (y for y in solved_moments(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
         given = x.study.pumps_deliver(x.solved) if x.solved.solution.converged else 0.0
-        if given <= 0 or heat.litres <= 0 or not study.feed_path.pumps:
+        if given <= 0 or heat.liters <= 0 or not study.feed_path.pumps:
             continue
         burnt, density = study.feed_path.burnt(x.solved.solution), x.solved.solution.density
         back, power = min(max(1 - burnt / given, 0.0), 1.0), pump_power(x.solved)
 
         def rises(watts: float, burnt: float = burnt, density: float = density) -> tuple[float | None, ...]:
-            mass, flow = heat.litres / 1000 * density, burnt * density
+            mass, flow = heat.liters / 1000 * density, burnt * density
             lasts = mass * (1 - EMPTY) / flow if flow > 0 else LONGEST + 1
             return tuple(tank_rise(watts, house_figure("tank_loss_w_k"), mass, heat.heat_capacity, flow, t) if t < lasts else None for t in times)
 
         wasted = power * burnt / given * (1 - EFFICIENCY) if hung_pumps(study.build.circuit) else 0.0
-        out.append(Heating(x.moment.case.title, times, rises(power * back + pick_up), rises(power * back), rises(wasted), heat.litres, power, pick_up))
+        out.append(Heating(x.moment.case.title, times, rises(power * back + pick_up), rises(power * back), rises(wasted), heat.liters, power, pick_up))
     return out
 
 

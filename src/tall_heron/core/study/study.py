@@ -105,7 +105,7 @@ class Study:
     @property
     def tells_surplus(self) -> bool:
         """Whether what the pumps have to spare is read from what turns back; otherwise the circuit is solved for the largest burn it feeds."""
-        return bool(self.feed_path.pumps) and self.turns_back and not self.brief.carburetted
+        return bool(self.feed_path.pumps) and self.turns_back and not self.brief.carbureted
 
     def capacity(self, solved: Solved) -> float:
         """What the pumps can give the burners at a case while pressure holds [m3/s]: what is burnt and what turns back; where nothing does, and before a float
@@ -156,7 +156,7 @@ class Study:
         return rail - asked, asked
 
     @property
-    def vapour_pressure(self) -> float:
+    def vapor_pressure(self) -> float:
         """Vapour pressure of the season's fuel at the fuel's temperature [Pa absolute]."""
         return self.boils_at(self.fuel_demand.fuel)
 
@@ -208,7 +208,7 @@ def _largest(study: Study, solved: Solved) -> float:
 def met_brief(brief: Brief, circuit: Circuit) -> Brief:
     """The brief as its parts take it: whoever fits an ethanol sensor fills up with any blend, so the engine is a flex one."""
     sensed = any(e.properties.family == ETHANOL_SENSOR for e in circuit.of_kind("sensor"))
-    return brief.model_copy(update={"ethanol_range": "flex"}) if sensed and brief.ethanol_range == "as named" and not brief.carburetted else brief
+    return brief.model_copy(update={"ethanol_range": "flex"}) if sensed and brief.ethanol_range == "as named" and not brief.carbureted else brief
 
 
 def make_study(build: Build, only: tuple[str, ...] = (), like: "Study | None" = None, what_if: WhatIf | None = None) -> Study:

@@ -24,18 +24,18 @@ def suction_map(study: Study, check: float, stop: float) -> SuctionMap | None:
     """The map of a build; None where its peak has no pump that draws."""
     if study.clear_of_boiling(study.peak) is None:
         return None
-    return SuctionMap(tuple(tuple(margin_at(study, celsius, metres) for metres in ALTITUDES) for celsius in TEMPERATURES), check, stop)
+    return SuctionMap(tuple(tuple(margin_at(study, celsius, meters) for meters in ALTITUDES) for celsius in TEMPERATURES), check, stop)
 
 
-def margin_at(study: Study, celsius: float, metres: float) -> float | None:
+def margin_at(study: Study, celsius: float, meters: float) -> float | None:
     """The least margin at one temperature and altitude: the peak solved with that fuel and that air."""
     case = study.peak.case
     own = case.fuel.family == "own"
     kelvin = celsius + CELSIUS
     fluid = {"density_kg_m3": case.fuel.density(kelvin), "viscosity_mpa_s": case.fuel.viscosity(kelvin) * 1000} if own else {}
-    point = case.point.model_copy(update={"name": f"{celsius:g} C {metres:g} m", "temperature_c": celsius, "atmosphere_kpa": standard_atmosphere(metres) / 1000} | fluid)
+    point = case.point.model_copy(update={"name": f"{celsius:g} C {meters:g} m", "temperature_c": celsius, "atmosphere_kpa": standard_atmosphere(meters) / 1000} | fluid)
     solved = Solved(replace(case, point=point), study.what_if.at(point, case.demand))
-    there = replace(study, brief=study.brief.model_copy(update={"fuel_temperature_c": celsius, "altitude_m": metres}), answers={})
+    there = replace(study, brief=study.brief.model_copy(update={"fuel_temperature_c": celsius, "altitude_m": meters}), answers={})
     clear = there.clear_of_boiling(solved) if solved.solution.converged else None
     return clear[0] if clear is not None else None
 
@@ -43,10 +43,10 @@ def margin_at(study: Study, celsius: float, metres: float) -> float | None:
 def contour(chart: SuctionMap, level: float) -> list[tuple[float, float]]:
     """Where the margin is a level [Pa]: places as (altitude [m], temperature [degC]), by straight lines between the temperatures that were solved; left out where it lies beyond them."""
     out = []
-    for k, metres in enumerate(ALTITUDES):
+    for k, meters in enumerate(ALTITUDES):
         column = [row[k] for row in chart.margins]
         for (low, a), (high, b) in pairwise(zip(TEMPERATURES, column, strict=True)):
             if a is not None and b is not None and a >= level > b:
-                out.append((metres, low + (high - low) * (a - level) / (a - b)))
+                out.append((meters, low + (high - low) * (a - level) / (a - b)))
                 break
     return out

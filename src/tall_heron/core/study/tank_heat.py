@@ -18,7 +18,7 @@ class TankHeat:
 
     power: float
     back: float
-    litres: float
+    liters: float
     density: float
     heat_capacity: float
     loss: float
@@ -27,7 +27,7 @@ class TankHeat:
 
     def rise_after(self, seconds: float) -> float:
         """How much the tank has warmed [K], P/(U A) (1 - exp(-U A t/(m c)))."""
-        capacity = self.litres / 1000 * self.density * self.heat_capacity
+        capacity = self.liters / 1000 * self.density * self.heat_capacity
         return self.power * self.back / self.loss * -math.expm1(-self.loss * seconds / capacity)
 
     @property
@@ -44,7 +44,7 @@ class TankHeat:
     @property
     def why(self) -> Why:
         """The arithmetic of it."""
-        kilograms = self.litres / 1000 * self.density
+        kilograms = self.liters / 1000 * self.density
         steps = (
             f"tank warms {format_number(self.power)} W × {format_number(self.back)} back ÷ {format_number(self.loss)} W/K × (1 − exp(−{format_number(self.loss)} W/K × 3,600 s ÷"
             f" ({format_number(kilograms)} kg × {format_number(self.heat_capacity)} J/(kg·K)))) = {format_number(self.rise)} K in 1 h",
@@ -52,7 +52,7 @@ class TankHeat:
             f" = {format_number(self.at_rail)} K over the tank",
         )
         known = "no tank says its size" if self.assumed else "half of what the tanks hold"
-        return Why(steps, f"Hot idle, {self.litres:g} L of fuel ({known}), air as warm as the fuel at the start, U A {self.loss:g} W/K assumed; no heat from engine or exhaust.")
+        return Why(steps, f"Hot idle, {self.liters:g} L of fuel ({known}), air as warm as the fuel at the start, U A {self.loss:g} W/K assumed; no heat from engine or exhaust.")
 
 
 def tank_heat(study: Study) -> TankHeat:
@@ -62,12 +62,12 @@ def tank_heat(study: Study) -> TankHeat:
     tanks = [e.properties.capacity_l for e in study.build.circuit.of_kind("tank") if isinstance(e.figures, TankLevel)]
     known = sum(x for x in tanks if x is not None)
     alone = known < house_figure("tank_least_l")  # a pot is filled from a tank that is not drawn
-    litres = house_figure("tank_fill_share") * (known + (house_figure("tank_usual_l") if alone else 0.0))
+    liters = house_figure("tank_fill_share") * (known + (house_figure("tank_usual_l") if alone else 0.0))
     burnt = study.feed_path.burnt(solved.solution) if solved.solution.converged else 0.0
     return TankHeat(
         pump_power(solved) if deliver > 0 else 0.0,
         min(max(1 - burnt / deliver, 0.0), 1.0) if deliver > 0 and study.turns_back else 0.0,
-        litres,
+        liters,
         study.fuel_demand.density,
         study.fuel_demand.fuel.heat_capacity,
         house_figure("tank_loss_w_k"),

@@ -20,7 +20,7 @@ from tall_heron.core.hydraulics.speed_control import turned_down
 NEXT_TO_NOTHING = 3e4  # Pa s/m3, what a lossless part takes: 3 Pa at 400 L/h; with nothing at all tanks of unlike height would pour into each other without end
 WIDER = 20  # times: needles that are never the limit
 MANY = 60  # points from which one numpy batch beats solving one by one
-KEPT = 8  # solutions remembered of each point
+MOST_SOLUTIONS = 8  # solutions remembered of each point
 
 
 @dataclass(frozen=True)
@@ -124,7 +124,7 @@ class WhatIf:
         solution = settle(moment, self.harness, solved, current_of) if self.harness is not None else solved(moment)
         if solution.converged:
             rows = self.known.setdefault(point.name, [])
-            if len(rows) >= KEPT:
+            if len(rows) >= MOST_SOLUTIONS:
                 del rows[1]  # the first stays: what the point was asked as it stands
             rows.append((demand or 0.0, solution))
         return solution

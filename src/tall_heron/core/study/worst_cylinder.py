@@ -25,7 +25,7 @@ class WorstCylinder:
 
 def worst_cylinder(study: Study) -> WorstCylinder | None:
     """The worst of peak and low voltage; None where the rail's pressure is not known or nothing reaches the injectors."""
-    if study.brief.carburetted:
+    if study.brief.carbureted:
         return None  # a bowl's level, not its pressure, meters the fuel
     asked = peak_lambda(study.brief)
     spread, measured = injector_spread(study)

@@ -41,11 +41,11 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             "rail",
             bare(asked + error[0] if error else None, "pressure"),
             unit_of("pressure"),
-            f"{'bowl' if study.brief.carburetted else 'rail'}, {term('target')} {bare(asked, 'pressure')}",
+            f"{'bowl' if study.brief.carbureted else 'rail'}, {term('target')} {bare(asked, 'pressure')}",
             error is None or abs(error[0]) > allowance(study.brief, "rail_error_check") * error[1],
             why_rail(study, solved),
             guess,
-            term="bowl" if study.brief.carburetted else "rail",
+            term="bowl" if study.brief.carbureted else "rail",
         ),
         HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), term("demand"), False, study.fuel_demand.why, term="demand"),
         HeadFigure(

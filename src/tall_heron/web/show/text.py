@@ -129,9 +129,9 @@ def more_money(value: float) -> str:
     return f"{CURRENCY}\u00a0{plus(value)}"
 
 
-def ruled(metres: float | None) -> str:
+def ruled(meters: float | None) -> str:
     """A length in inches and sixteenths, as a rule is read."""
-    return f"{inches(metres * 1000)} in" if metres is not None else "—"
+    return f"{inches(meters * 1000)} in" if meters is not None else "—"
 
 
 def dash(text: str) -> str:
@@ -139,7 +139,7 @@ def dash(text: str) -> str:
     return text.replace("-", MINUS)
 
 
-def litres(value: float | None) -> str:
+def liters(value: float | None) -> str:
     """What a tank holds, in litres; empty where that is not known."""
     return f"{number(value, 0 if value >= 10 else 1)} L" if value is not None else ""
 
@@ -167,7 +167,7 @@ def stage(element: Element) -> str:
 def inside(tank: Properties) -> str:
     """What a tank has inside and under it, in words; empty for nothing known."""
     words = [word for word, there in (("baffles", tank.baffles), ("foam", tank.foam), ("valve of its own", tank.vented)) if there]
-    words += [f"{what} of {litres(holds)}" for what, holds in (("sump", tank.sump_l), ("pot", tank.pot_l)) if holds]
+    words += [f"{what} of {liters(holds)}" for what, holds in (("sump", tank.sump_l), ("pot", tank.pot_l)) if holds]
     return ", ".join(words)
 
 
@@ -184,6 +184,6 @@ def spelled(word: str) -> str:
 def register(app: Flask) -> None:
     """Make these known to the templates."""
     app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash, ruled=ruled, spelled=spelled)
-    app.jinja_env.filters.update(litres=litres, lasting=lasting, inside=inside, stage=stage, out_of_reach=out_of_reach_l)
+    app.jinja_env.filters.update(liters=liters, lasting=lasting, inside=inside, stage=stage, out_of_reach=out_of_reach_l)
     app.jinja_env.globals.update(unit_of=unit_of, TERMS=terms(), finding_text=finding_text, fix_text=fix_text, fix_key=key_of, arranged=arranged, finding_counts=counts)
     app.jinja_env.globals.update(reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

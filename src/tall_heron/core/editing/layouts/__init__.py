@@ -62,7 +62,7 @@ class Layout:
 
 POTS = ("C7", "C9")  # layouts whose pumps draw from a pot
 POT = {"tank": "pot-3", "tank_title": "surge tank"}
-CARBURETTOR = {
+CARBURETOR = {
     "tank": "tank-70",
     "tank_title": "tank",
     "pumps": ("coot-380",),
@@ -150,8 +150,8 @@ LAYOUTS: dict[str, Layout] = {
             "One line: pump, regulator, bowl. The pump works against a shut line whenever the bowl is full.",
             "carburettor",
             "where one line must do and the pump is made to dead-head",
-            cars.carburettor_dead_head,
-            usual=CARBURETTOR | {"regulator": "grebe-low-deadhead-9", "check": None},
+            cars.carburetor_dead_head,
+            usual=CARBURETOR | {"regulator": "grebe-low-deadhead-9", "check": None},
         ),
         Layout(
             "C6",
@@ -159,8 +159,8 @@ LAYOUTS: dict[str, Layout] = {
             "The regulator sends the surplus home, so the pump runs cool and the bowl sees fresh fuel; it needs a second line.",
             "carburettor",
             "where heat soak and vapor lock are the trouble",
-            cars.carburettor_bypass,
-            usual=CARBURETTOR | {"regulator": "grebe-low-bypass", "check": "rill-12"},
+            cars.carburetor_bypass,
+            usual=CARBURETOR | {"regulator": "grebe-low-bypass", "check": "rill-12"},
         ),
         Layout(
             "C7",

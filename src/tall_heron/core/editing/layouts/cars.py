@@ -127,7 +127,7 @@ def sump(brief: Brief, picks: Picks) -> Circuit:
     return Circuit(template="C12", nodes=[*circuit.nodes, Node(id="drain", elevation_mm=-30)], elements=[*circuit.elements, plug])
 
 
-def carburettor_dead_head(brief: Brief, picks: Picks) -> Circuit:
+def carburetor_dead_head(brief: Brief, picks: Picks) -> Circuit:
     """C5: pump, filter, a regulator that holds its outlet, and the bowl; nothing comes back."""
     plan = LayoutPlan(brief, picks)
     regulator_in = feed(plan, fine_filter(plan, drawn(plan)), "regulator in")
@@ -138,7 +138,7 @@ def carburettor_dead_head(brief: Brief, picks: Picks) -> Circuit:
     return plan.circuit("C5")
 
 
-def carburettor_bypass(brief: Brief, picks: Picks) -> Circuit:
+def carburetor_bypass(brief: Brief, picks: Picks) -> Circuit:
     """C6: the bowl hangs on the feed, and a bypass regulator after it sends the rest home."""
     plan = LayoutPlan(brief, picks)
     place = feed(plan, fine_filter(plan, drawn(plan)), "bowl")

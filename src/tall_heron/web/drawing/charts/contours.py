@@ -43,8 +43,8 @@ class Contours:
 def draw_contours(study: Study, found: SuctionMap) -> Contours:
     """The contours of a map, with the cases of its build."""
 
-    def x(metres: float) -> float:
-        return LEFT + metres / ALTITUDES[-1] * (WIDTH - LEFT - RIGHT)
+    def x(meters: float) -> float:
+        return LEFT + meters / ALTITUDES[-1] * (WIDTH - LEFT - RIGHT)
 
     def y(celsius: float) -> float:
         return BOTTOM - (celsius - TEMPERATURES[0]) / (TEMPERATURES[-1] - TEMPERATURES[0]) * (BOTTOM - TOP)
@@ -77,8 +77,8 @@ def _cases(study: Study, x: Callable[[float], float], y: Callable[[float], float
     """The places of the cases, those at one place named together."""
     at: dict[tuple[float, float], list[str]] = {}
     for s in solved_moments(study):
-        metres = altitude_of(s.solved.case.point.atmosphere)
+        meters = altitude_of(s.solved.case.point.atmosphere)
         celsius = s.study.brief.fuel_temperature_c
-        if ALTITUDES[0] - 1 <= metres <= ALTITUDES[-1] and TEMPERATURES[0] <= celsius <= TEMPERATURES[-1]:
-            at.setdefault((round(metres), round(celsius, 1)), []).append(s.moment.case.title)
+        if ALTITUDES[0] - 1 <= meters <= ALTITUDES[-1] and TEMPERATURES[0] <= celsius <= TEMPERATURES[-1]:
+            at.setdefault((round(meters), round(celsius, 1)), []).append(s.moment.case.title)
     return tuple((x(m), y(c), names[0] if len(names) == 1 else f"{names[0]} and {len(names) - 1} more") for (m, c), names in at.items())

@@ -34,7 +34,7 @@ class Summary:
     parts: int = 0
     power: float = 0.0
     rail: float = 0.0
-    carburetted: bool = False
+    carbureted: bool = False
     fuel: str = ""
     guesses: str = ""  # what nobody has measured
     stations: tuple[dict[str, Any], ...] = ()
@@ -81,7 +81,7 @@ def _made(build: Build, made: Design) -> Summary:
         parts=len(build.circuit.elements),
         power=brief.power,
         rail=brief.base + brief.boost,
-        carburetted=brief.carburetted,
+        carbureted=brief.carbureted,
         fuel=made.study.fuel_demand.fuel.name,
         guesses=guesses_of(build.circuit).of_results,
         stations=tuple(stations(findings, SOLVES_MORE, not_done(made))),

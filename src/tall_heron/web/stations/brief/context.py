@@ -11,7 +11,7 @@ from tall_heron.core.line.heard import LinePiece
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.shelf.own_part import OwnPart, stored
 from tall_heron.core.sizing.auto_size import reasons
-from tall_heron.core.study.demand import alcohol_over_petrol
+from tall_heron.core.study.demand import alcohol_over_gasoline
 from tall_heron.core.study.injector_duty import doses
 from tall_heron.store import own_parts
 from tall_heron.web.answers import Stored, on_fuels
@@ -61,7 +61,7 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "fuels": on_fuels(found) if fuels else [],
         "chart": draw_schools(made.study.fuel_demand),
         "doses": doses(made.study, solved),
-        "trade": alcohol_over_petrol(made.study.brief),
+        "trade": alcohol_over_gasoline(made.study.brief),
         "fields": list(FIELDS.values()),
         "field_text": field_text,
         "layout": LAYOUTS.get(made.study.build.circuit.template or ""),

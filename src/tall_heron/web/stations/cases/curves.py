@@ -54,13 +54,13 @@ def _sweep(study: Study) -> list[CurveChart | None]:
     def of(values: list[float | None], quantity: str) -> list[float | None]:
         return [in_unit(v, quantity) if v is not None else None for v in values]
 
-    what = "Bowl" if study.brief.carburetted else "Rail"
+    what = "Bowl" if study.brief.carbureted else "Rail"
     pressures = [CurveLine("target", of([r.asked for r in rows], "pressure"), "thin", dashed=True), CurveLine(what.lower(), of([r.rail for r in rows], "pressure"))]
     rail = make_curve_chart("rail", f"{what} over power", along, unit_of("pressure"), power, pressures)
     share_lines = [CurveLine("open", of([r.duty for r in rows], "fraction")), CurveLine("limit", of([r.duty_limit for r in rows], "fraction"), "thin", dashed=True)]
     if any(r.headroom is not None for r in rows):
         share_lines.append(CurveLine("headroom", of([min(r.headroom, SPARE_SHOWN) if r.headroom is not None else None for r in rows], "fraction"), "amber"))
-    title = f"{'Needles' if study.brief.carburetted else 'Injectors'} open{', pump headroom' if len(share_lines) > TWO else ''}, over power"
+    title = f"{'Needles' if study.brief.carbureted else 'Injectors'} open{', pump headroom' if len(share_lines) > TWO else ''}, over power"
     shares = make_curve_chart("shares", title, along, "%", power, share_lines)
     amps = make_curve_chart("amps", "Pumps' current over power", along, "A", power, [CurveLine("pumps", [r.amps for r in rows])]) if any(r.amps for r in rows) else None
     return [rail, shares, amps]
@@ -71,7 +71,7 @@ def _over_speed(study: Study) -> list[CurveChart]:
     pulls = dyno_card(study, PULL)
     if all(p.shows is None for p in pulls):
         return []
-    rpm, what = [p.rpm for p in pulls], "bowl" if study.brief.carburetted else "rail"
+    rpm, what = [p.rpm for p in pulls], "bowl" if study.brief.carbureted else "rail"
 
     def of(values: list[float | None], quantity: str) -> list[float | None]:
         return [in_unit(v, quantity) if v is not None else None for v in values]

@@ -44,7 +44,7 @@ def heat_context(found: Stored, made: Design, pick: str) -> dict[str, Any]:
         "temperatures": TEMPERATURES,
         "altitudes": ALTITUDES,
         "prime": prime(study),
-        "restarts": restarts(study) if not study.brief.carburetted else [],
+        "restarts": restarts(study) if not study.brief.carbureted else [],
         "lags": lags(study) if study.fuel_demand.fuel.ethanol > 0 or study.brief.ethanol_range else [],
         "fillings": _fillings(study),
         "sections": sections(study),
@@ -65,7 +65,7 @@ def _watts(text: str) -> tuple[float, str]:
 
 def _chart(h: Heating, i: int) -> CurveChart:
     lines = [CurveLine("as it returns now", h.returns), CurveLine("short return at the tank", h.short, "own"), CurveLine("speed control", h.controlled, "amber")]
-    title = f"{h.moment}: how much the tank warms, from {h.litres:.0f} L"
+    title = f"{h.moment}: how much the tank warms, from {h.liters:.0f} L"
     return make_curve_chart(f"heat-{i}", title, "min", "K over the start", [t / 60 for t in h.times], lines)
 
 

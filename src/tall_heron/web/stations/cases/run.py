@@ -146,16 +146,16 @@ def _shown(study: Study, shape: Tank, flows: Flows, run: Drive, s: Slosh, fill: 
     }
 
 
-def _table(s: Slosh, read: list[Any], litres: Any, rail: Any) -> list[tuple[float, float, float, bool, float, float | None]]:
+def _table(s: Slosh, read: list[Any], liters: Any, rail: Any) -> list[tuple[float, float, float, bool, float, float | None]]:
     """A row a second, or as many as a page bears: time, ahead, left, whether the outlet is covered, litres, rail."""
     every = max(round(1 / STEP), len(s.times) // 240)
     return [
-        (float(s.times[i]), float(read[0][i]), float(read[1][i]), bool(s.covered[i] > HALF), float(litres[i]), (float(rail[i]) if s.delivered[i] > HALF else 0.0) if rail is not None else None)
+        (float(s.times[i]), float(read[0][i]), float(read[1][i]), bool(s.covered[i] > HALF), float(liters[i]), (float(rail[i]) if s.delivered[i] > HALF else 0.0) if rail is not None else None)
         for i in range(0, len(s.times), every)
     ]
 
 
-def _data(shape: Tank, s: Slosh, litres: Any, rail: Any, pot: bool) -> dict[str, Any]:
+def _data(shape: Tank, s: Slosh, liters: Any, rail: Any, pot: bool) -> dict[str, Any]:
     """What the page's script moves: lengths in mm."""
     prisms = [
         [i, *(round(1000 * v, 1) for v in (q.x0, q.x1, q.y0, q.y1, *q.floor, *q.top))] for i, row in enumerate(shape.vessel.compartments) for q in row
@@ -172,7 +172,7 @@ def _data(shape: Tank, s: Slosh, litres: Any, rail: Any, pot: bool) -> dict[str,
         "heights": (1000 * s.heights).round(1).tolist(),
         "covered": s.covered.astype(int).tolist(),
         "fed": s.delivered.astype(int).tolist(),
-        "litres": np.round(litres, 2).tolist(),
+        "litres": np.round(liters, 2).tolist(),
         "rail": np.round(rail, 1).tolist() if rail is not None else None,
         "pot": pot,
     }

@@ -70,7 +70,7 @@ def _turn(build: Build, part: str, value: str) -> tuple[Build, str, str]:
 
 
 def _mm(text: str) -> float:
-    return answers.millimetres("value", text)
+    return answers.millimeters("value", text)
 
 
 def _height(build: Build, part: str, value: str) -> tuple[Build, str, str]:
@@ -93,10 +93,10 @@ def _level(build: Build, part: str, value: str) -> tuple[Build, str, str]:
 
 def _holds(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     try:
-        litres = parse(value, "volume", "l") * 1000
+        liters = parse(value, "volume", "l") * 1000
     except ValueError as error:
         raise answers.Refused("value", str(error)) from None
-    return set_capacity(build, part, litres), f"{part}: holds {value.strip()}", part
+    return set_capacity(build, part, liters), f"{part}: holds {value.strip()}", part
 
 
 def _trigger(text: str) -> tuple[str, float]:

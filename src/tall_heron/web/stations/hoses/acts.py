@@ -28,7 +28,7 @@ def _mm(data: dict[str, Any], name: str, none: bool = True) -> float | None:
     text = answers.text_of(data, name).strip()
     if not text and none:
         return None
-    return answers.millimetres(name, text)
+    return answers.millimeters(name, text)
 
 
 def _number(data: dict[str, Any], name: str, none: bool = True) -> float | None:

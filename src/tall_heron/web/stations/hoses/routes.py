@@ -40,7 +40,7 @@ def change(slug: str) -> Response:
     data = answers.body()
     hose, field, text = (answers.text_of(data, x) for x in ("hose", "field", "text"))
     if field == "length":
-        mm = answers.millimetres("length", text)
+        mm = answers.millimeters("length", text)
 
         def make(build: Build) -> tuple[Build, str]:
             typed = text.strip() if any(c.isalpha() or c in "\"'" for c in text) else f"{text.strip()} {unit('length').label}"
@@ -83,8 +83,8 @@ def _degrees(field: str, text: str) -> float:
 def _own_end(data: dict[str, Any]) -> End:
     """The end that the form for one's own describes. Refused at the first field that is not right."""
     angle = _degrees("own-angle", answers.text_of(data, "angle"))
-    take, bore = (answers.millimetres(f"own-{x}", answers.text_of(data, x)) for x in ("take", "bore"))
-    legs = {name: answers.millimetres(f"own-{name}", text) for name in ("leg_a", "leg_b", "inserted") if (text := str(data.get(name) or "").strip())}
+    take, bore = (answers.millimeters(f"own-{x}", answers.text_of(data, x)) for x in ("take", "bore"))
+    legs = {name: answers.millimeters(f"own-{name}", text) for name in ("leg_a", "leg_b", "inserted") if (text := str(data.get(name) or "").strip())}
     for name, value, most, word in (("angle", angle, 180, "°"), ("take", take, 500, " mm"), ("bore", bore, 100, " mm")):
         if not (0.5 if name == "bore" else 0) <= value <= most:
             raise answers.Refused(f"own-{name}", f"It is at most {most}{word}, and {'0.5 mm or more' if name == 'bore' else 'not below 0'}.")

@@ -219,7 +219,7 @@ def _dyno(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
     for k, n in p.folded.notes:
         if n.proof.startswith("dyno "):
             typed[n.proof] = (k, n)
-    return {"pulls": pulls, "typed": typed, "stop_share": house_figure("rail_error_stop_carburettor" if made.study.brief.carburetted else "rail_error_stop")}
+    return {"pulls": pulls, "typed": typed, "stop_share": house_figure("rail_error_stop_carburettor" if made.study.brief.carbureted else "rail_error_stop")}
 
 
 def _upkeep(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:

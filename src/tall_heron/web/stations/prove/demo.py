@@ -53,8 +53,8 @@ def _entry(connection: Connection, database: Path, found: Stored, p: Proving, to
     if "flows" in told:
         return Match(flows=told["flows"], unit=told["unit"], **common)
     if "steps" in told:
-        steps = [(litres / 1000, ohm) for litres, ohm in told["steps"]]
-        typed = "\n".join(f"{litres:g} L; {ohm:g}" for litres, ohm in told["steps"])
+        steps = [(liters / 1000, ohm) for liters, ohm in told["steps"]]
+        typed = "\n".join(f"{liters:g} L; {ohm:g}" for liters, ohm in told["steps"])
         return Pours(proof=told["proof"], steps=steps, unusable=told["unusable"] / 1000, typed=typed, **common)
     if "run" in told:
         text = drive_text(found.build, Fault("none"), told["seed"])

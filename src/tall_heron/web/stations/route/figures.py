@@ -25,7 +25,7 @@ def _length(lines: list[LaidLine], guess: str) -> HeadFigure:
     def step(x: LaidLine) -> str:
         if abs(x.counted - x.length) > 0.6:
             return f"{x.element.id}: {shown(x.counted / 1000, 'length')}, {SOURCE_WORDS[x.element.length.source] if x.element.length is not None else 'drawn'}"
-        return f"{x.element.id}: {shown(x.run.centre_line / 1000, 'length')} between its sockets and {shown((x.length - x.run.centre_line) / 1000, 'length')} in the legs of its ends"
+        return f"{x.element.id}: {shown(x.run.center_line / 1000, 'length')} between its sockets and {shown((x.length - x.run.center_line) / 1000, 'length')} in the legs of its ends"
 
     total = sum(x.counted for x in lines) / 1000
     return HeadFigure("hose", bare(total, "run"), unit_of("run"), f"of line, {len(lines)} lengths", False, Why(tuple(map(step, lines)), "Straights, and for each bend R θ less 2 R tan(θ/2)."), guess)

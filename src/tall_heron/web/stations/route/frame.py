@@ -28,7 +28,7 @@ def meant(outline: Outline, v: Vector) -> Vector:
 
 def read_mm(data: dict[str, Any], name: str, field: str) -> float:
     """A length of a request [mm]. Refused beside its field."""
-    value = answers.millimetres(field, answers.text_of(data, name).strip().replace("−", "-"))
+    value = answers.millimeters(field, answers.text_of(data, name).strip().replace("−", "-"))
     if not -50_000 <= value <= 50_000:
         raise answers.Refused(field, "Nothing lies further away than 50 m.")
     return value

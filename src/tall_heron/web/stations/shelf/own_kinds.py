@@ -10,7 +10,7 @@ from tall_heron.core.document.properties import OwnEnds
 from tall_heron.core.shelf.curve_file import CurveTable
 from tall_heron.core.shelf.shelf import SHEET_FUEL
 from tall_heron.web.answers import Refused
-from tall_heron.web.show.text import litres
+from tall_heron.web.show.text import liters
 from tall_heron.web.stations.shelf.own_field import OwnField, OwnKind
 
 MOST_OPENINGS, MOST_NEEDLES = 40, 8
@@ -29,8 +29,8 @@ def _pump(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     return part, facts | {"long_mm": _mm(v["long"]), "inlet_height_max_mm": _mm(v["height"])}
 
 
-def _mm(metres: float | None) -> float | None:
-    return metres * 1000 if metres is not None else None
+def _mm(meters: float | None) -> float | None:
+    return meters * 1000 if meters is not None else None
 
 
 def _hanger(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
@@ -42,13 +42,13 @@ def _tank(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     if (v["sump"] is None) != (v["deep"] is None):
         raise Refused("sump" if v["sump"] is None else "deep", "A sump has both: what it holds and how deep it is. Write for example 1.5 L and 70 mm, or leave both empty.")
     if v["sump"] is not None and v["sump"] >= v["holds"]:
-        raise Refused("sump", f"The sump is part of the tank, which holds {litres(v['holds'] * 1000)}; write less than that.")
+        raise Refused("sump", f"The sump is part of the tank, which holds {liters(v['holds'] * 1000)}; write less than that.")
     if v["openings"] is not None and (v["openings"] != int(v["openings"]) or v["openings"] > MOST_OPENINGS):
         raise Refused("openings", f"Openings are counted: a whole number, at most {MOST_OPENINGS}.")
     sides = [v[x] for x in ("long", "wide", "high") if v[x] is not None]
     room = math.prod(sides) + (v["sump"] or 0.0)
     if len(sides) == len(("long", "wide", "high")) and v["holds"] > room * (1 + ROUNDED):
-        raise Refused("holds", f"A box of these sides holds {litres(room * 1000)} at most, sump and all; write that or less, or mend a side.")
+        raise Refused("holds", f"A box of these sides holds {liters(room * 1000)} at most, sump and all; write that or less, or mend a side.")
     facts: dict[str, Any] = {"family": v["sort"], "capacity_l": v["holds"] * 1000, "baffles": "baffles" in v["inside"], "foam": "foam" in v["inside"], "vented": v["breathes"] == "itself"}
     facts |= {"long_mm": _mm(v["long"]), "wide_mm": _mm(v["wide"]), "high_mm": _mm(v["high"]), "outlet_mm": _mm(v["outlet"]), "sump_mm": _mm(v["deep"])}
     facts |= {"sump_l": _mm(v["sump"]), "pot_l": _mm(v["pot"]), "openings": int(v["openings"]) if v["openings"] is not None else None}  # litres of m3, as mm of m
@@ -103,7 +103,7 @@ def _injectors(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     return part, {"body_mm": v["body"] * 1000 if v["body"] is not None else None}
 
 
-def _carburettor(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+def _carburetor(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     if v["needles"] != int(v["needles"]) or not 1 <= v["needles"] <= MOST_NEEDLES:
         raise Refused("needles", f"Needles are counted: a whole number, 1 to {MOST_NEEDLES}.")
     rated, density = v["rated_at"] / KPA, SHEET_FUEL.density_kg_m3
@@ -206,7 +206,7 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
                 OwnField("rated", "Passes, all needles open", "volume_flow", note="gasoline"),
                 OwnField("rated_at", "at a fuel pressure of", "pressure", note="such as 6 psi"),
             ),
-            _carburettor,
+            _carburetor,
         ),
         OwnKind(
             "auxiliary",

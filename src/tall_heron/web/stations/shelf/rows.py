@@ -11,7 +11,7 @@ from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_shape import out_of_reach_l
 from tall_heron.core.shelf.shelf import ShelfPart
-from tall_heron.web.show.text import bare, dash, inside, litres, shown, unit_of
+from tall_heron.web.show.text import bare, dash, inside, liters, shown, unit_of
 
 Cell = Callable[[ShelfPart], str]
 AT_KPA = 300.0
@@ -66,8 +66,8 @@ def _mm(value: float | None) -> str:
 SITS = {"in-tank": "in\u00a0tank", "external": "outside", "": "—"}
 
 
-def _litres(value: float | None) -> str:
-    return litres(value).replace(" ", "\u00a0") or "—"
+def _liters(value: float | None) -> str:
+    return liters(value).replace(" ", "\u00a0") or "—"
 
 
 def _box(part: ShelfPart) -> str:
@@ -140,9 +140,9 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
         ),
         "tank": (
             ("sort", lambda s: s.properties.family),
-            ("holds", lambda s: _litres(s.properties.capacity_l)),
+            ("holds", lambda s: _liters(s.properties.capacity_l)),
             (f"long × wide × high, {mm}", _box),
-            ("under its outlet", lambda s: _litres(out_of_reach_l(s.properties))),
+            ("under its outlet", lambda s: _liters(out_of_reach_l(s.properties))),
             ("inside", lambda s: inside(s.properties) or "—"),
             ("openings", lambda s: "—" if s.properties.openings is None else f"{s.properties.openings:g}"),
         ),

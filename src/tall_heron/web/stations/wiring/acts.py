@@ -25,8 +25,8 @@ def _figure(data: dict[str, Any], name: str, quantity: str, plain: str, none: bo
 
 
 def _long(data: dict[str, Any], name: str) -> float | None:
-    metres = _figure(data, name, "length", unit("run").word)
-    return None if metres is None else 1000 * metres
+    meters = _figure(data, name, "length", unit("run").word)
+    return None if meters is None else 1000 * meters
 
 
 def _share(data: dict[str, Any], name: str) -> float | None:

@@ -44,5 +44,5 @@ def loom_csv(slug: str) -> Response:
     rows = []
     for c, w in cuts:
         ends = [x for r in c.ends for x in (r["title"], f"{r['strip_mm']:g}")]
-        rows.append([w.number, w.start, c.lead.start_pin, w.end, c.lead.end_pin, w.size, plain(c.lead.colour), f"{c.cut_mm:.0f}", *ends, f"{w.carries_a:.1f}"])
+        rows.append([w.number, w.start, c.lead.start_pin, w.end, c.lead.end_pin, w.size, plain(c.lead.color), f"{c.cut_mm:.0f}", *ends, f"{w.carries_a:.1f}"])
     return answers.file(csv_text(HEAD, rows), "text/csv", f"{slug}-loom.csv")
