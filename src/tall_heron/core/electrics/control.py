@@ -124,7 +124,7 @@ def _coils(harness: Harness) -> list[Lead]:
 
 def _lead(wire: Wire, start_pin: str, end_pin: str) -> Lead:
     by = "31" if end_pin == "31" and start_pin != "85" else end_pin if end_pin in ("86", "50") else start_pin
-    return Lead(wire, start_pin, end_pin, wire.colour or _colors().get(by, ""))
+    return Lead(wire, start_pin, end_pin, wire.color or _colors().get(by, ""))
 
 
 @cache

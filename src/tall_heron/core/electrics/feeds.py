@@ -38,7 +38,7 @@ class Wire:
     celsius: float
     ohm: float
     carries_a: float
-    colour: str = ""
+    color: str = ""
 
     @property
     def drop(self) -> float:

@@ -51,7 +51,7 @@ class Said:
 
     def long(self, wire: Wire) -> str:
         """Length, and the builder's colour."""
-        return f"{shown(wire.long_mm / 1000, 'run', 2)}{', ' + wire.colour[:10] if wire.colour else ''}"
+        return f"{shown(wire.long_mm / 1000, 'run', 2)}{', ' + wire.color[:10] if wire.color else ''}"
 
     def pump(self, pump: str) -> str:
         """Volts and amperes."""
