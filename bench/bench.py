@@ -51,13 +51,13 @@ from tall_heron.core.sizing.chooser import candidates, wanted  # noqa: E402
 from tall_heron.core.sizing.first_build import first_brief, first_build  # noqa: E402
 from tall_heron.core.sizing.limits import make_limits  # noqa: E402
 from tall_heron.core.sizing.pump_count import size_any  # noqa: E402
-from tall_heron.core.study.cases import make_cases  # noqa: E402
+from tall_heron.core.study.cases.cases import make_cases  # noqa: E402
+from tall_heron.core.study.cases.requirements import make_matrix  # noqa: E402
 from tall_heron.core.study.demand import fuel_demand  # noqa: E402
-from tall_heron.core.study.failure_walk import walk  # noqa: E402
-from tall_heron.core.study.requirements import make_matrix  # noqa: E402
-from tall_heron.core.study.run_file import shipped  # noqa: E402
-from tall_heron.core.study.run_flows import run_flows, run_tanks  # noqa: E402
-from tall_heron.core.study.slosh_run import FILLS, slosh  # noqa: E402
+from tall_heron.core.study.failures.failure_walk import walk  # noqa: E402
+from tall_heron.core.study.slosh.drive_file import shipped  # noqa: E402
+from tall_heron.core.study.slosh.drive_flows import run_flows, run_tanks  # noqa: E402
+from tall_heron.core.study.slosh.slosh_run import FILLS, slosh  # noqa: E402
 from tall_heron.core.study.study import make_study  # noqa: E402
 from tall_heron.store import builds, db  # noqa: E402
 from tall_heron.web.drawing.route.scene import draw_views  # noqa: E402

@@ -19,14 +19,14 @@ from tall_heron.core.rules.joints import joints_in
 from tall_heron.core.rules.route import laid_of
 from tall_heron.core.sizing.auto_size import against
 from tall_heron.core.sizing.limits import make_limits, whole_limit
+from tall_heron.core.study.cases.moments import solved_moments
+from tall_heron.core.study.cases.pulsation import pulsation
+from tall_heron.core.study.cases.supply import balances, battery_alone
 from tall_heron.core.study.derived import PARTS, differing
-from tall_heron.core.study.failure_walk import walk
-from tall_heron.core.study.moments import solved_moments
-from tall_heron.core.study.pulsation import pulsation
-from tall_heron.core.study.pump_out import left_without, silent_without
+from tall_heron.core.study.failures.failure_walk import walk
+from tall_heron.core.study.failures.pump_out import left_without, silent_without
 from tall_heron.core.study.sections import sections
 from tall_heron.core.study.study import Study
-from tall_heron.core.study.supply import balances, battery_alone
 
 DEMOS = demo_builds(wired=True)
 

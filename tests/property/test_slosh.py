@@ -13,7 +13,7 @@ from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_inside import Baffle, Inside, side_strips
 from tall_heron.core.hydraulics.vessel import Tank, make_tank
 from tall_heron.core.physics.slosh import Prism, Vessel, slopes
-from tall_heron.core.study.slosh_run import DISCHARGE, FILLS, MOST_WORK, STEP, Flows, Slosh, slosh
+from tall_heron.core.study.slosh.slosh_run import DISCHARGE, FILLS, MOST_WORK, STEP, Flows, Slosh, slosh
 
 SLOPE = st.floats(-2.0, 2.0)
 MM = st.integers(60, 320)
@@ -158,7 +158,7 @@ def test_an_opening_passes_what_an_orifice_does(area: float, first: float, secon
     floor, high = 0.3 * 0.4, 0.22
     share = full / (floor * high)
     a, b = first * full, second * full
-    from tall_heron.core.study import slosh_run
+    from tall_heron.core.study.slosh import slosh_run
 
     volume = np.array([[a, b]])
     for _ in range(20):

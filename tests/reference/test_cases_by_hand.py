@@ -6,8 +6,8 @@ import pytest
 
 from tall_heron.core.document.build import Brief
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.study.cases.moments import solved_moments
 from tall_heron.core.study.demand import margin
-from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()

@@ -22,7 +22,7 @@ from tall_heron.core.hydraulics.jets import nozzle_law, suction_law
 from tall_heron.core.hydraulics.laws import rise
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.study.cases import make_cases
+from tall_heron.core.study.cases.cases import make_cases
 from tall_heron.core.study.demand import fuel_demand
 from tall_heron.core.study.study import make_study
 

@@ -9,8 +9,8 @@ from epanet import run
 from tall_heron.core.document.build import Build, validate
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.shop import fit_every_adapter
-from tall_heron.core.study.failure_walk import outcome
-from tall_heron.core.study.failures import failures
+from tall_heron.core.study.failures.failure_walk import outcome
+from tall_heron.core.study.failures.failures import failures
 from tall_heron.core.study.study import Study, make_study
 
 Document = dict[str, Any]

@@ -19,11 +19,11 @@ from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.chooser import choose, rails_of
 from tall_heron.core.sizing.why_layout import why_layout
+from tall_heron.core.study.cases.tank_heat import TankHeat, tank_heat
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.explain import why_part
-from tall_heron.core.study.pump_out import left_without
+from tall_heron.core.study.failures.pump_out import left_without
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.tank_heat import TankHeat, tank_heat
 
 EVERY = [(x.key, r) for x in LAYOUTS.values() for r in x.rails]
 

@@ -15,13 +15,13 @@ from tall_heron.core.electrics.feeds import copper_kg, harness_of
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.loom_way import nearest_line, way_of
 from tall_heron.core.sheets.loom import make_loom
+from tall_heron.core.study.cases.moments import solved_moments
+from tall_heron.core.study.cases.speed_loop import Controller, feed_compliance, speed_loop
+from tall_heron.core.study.cases.supply import balances, battery_alone
+from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.demand import allowance
-from tall_heron.core.study.failure_walk import walk
-from tall_heron.core.study.moments import solved_moments
-from tall_heron.core.study.speed_loop import Controller, feed_compliance, speed_loop
+from tall_heron.core.study.failures.failure_walk import walk
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.supply import balances, battery_alone
-from tall_heron.core.study.tank_heat import pump_current
 
 DEMO = demo_builds()
 

@@ -39,8 +39,8 @@ from tall_heron.core.prove.state import DOUBTFUL, OFF, WITHIN, folded, instrumen
 from tall_heron.core.prove.state import tested as every_test
 from tall_heron.core.prove.upkeep import due
 from tall_heron.core.sizing.first_build import first_brief, first_build
+from tall_heron.core.study.cases.worst_cylinder import worst_cylinder
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.worst_cylinder import worst_cylinder
 
 ROOT = Path(__file__).parents[3]
 

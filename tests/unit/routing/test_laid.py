@@ -24,7 +24,7 @@ from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.tape import read_points
 from tall_heron.core.routing.vectors import across, angle_between, cross, dot, size, subtract_vectors
 from tall_heron.core.sheets.buy_list import make_buy_list
-from tall_heron.core.study.requirements import make_matrix
+from tall_heron.core.study.cases.requirements import make_matrix
 from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()

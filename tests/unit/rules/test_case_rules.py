@@ -14,7 +14,7 @@ from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import HosePick
 from tall_heron.core.rules import CASE_RULES, cases, check_cases
 from tall_heron.core.rules.finding import Finding
-from tall_heron.core.study.failure_walk import LITTLE, walk
+from tall_heron.core.study.failures.failure_walk import LITTLE, walk
 from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()

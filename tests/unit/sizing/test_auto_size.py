@@ -12,8 +12,8 @@ from tall_heron.core.shelf.shelf import swaps_for
 from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.auto_size import Proposal, against, proposed
 from tall_heron.core.sizing.needs import in_cases
+from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.tank_heat import pump_current
 
 DEMO = demo_builds()
 BITTERN = DEMO["bittern"]

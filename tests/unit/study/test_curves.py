@@ -5,8 +5,8 @@ import pytest
 
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.physics.heat import tank_rise
-from tall_heron.core.study.curves import power_sweep, pump_chart
-from tall_heron.core.study.reserves import heating
+from tall_heron.core.study.cases.curves import power_sweep, pump_chart
+from tall_heron.core.study.cases.reserves import heating
 from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()

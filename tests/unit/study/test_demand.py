@@ -13,10 +13,10 @@ from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.physics.demand import GAS_CONSTANT_AIR, air_flow_demand
 from tall_heron.core.physics.fuel import true_vapor_pressure
 from tall_heron.core.sizing.other_fuels import make_fuel_rows
+from tall_heron.core.study.cases.injector_duty import doses
+from tall_heron.core.study.cases.worst_cylinder import worst_cylinder
 from tall_heron.core.study.demand import alcohol_over_gasoline, fuel_demand, margin
-from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.worst_cylinder import worst_cylinder
 
 HP = 745.69987158227
 BASE = {

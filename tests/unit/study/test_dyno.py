@@ -6,7 +6,7 @@ from tall_heron.core.document.circuit import Stage
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_brief, set_stage
 from tall_heron.core.editing.layouts import LAYOUTS
-from tall_heron.core.study.dyno import dyno_card
+from tall_heron.core.study.cases.dyno import dyno_card
 from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()

@@ -12,11 +12,11 @@ from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.topology import set_height
+from tall_heron.core.study.cases.injector_duty import doses
+from tall_heron.core.study.cases.tank_heat import tank_heat
+from tall_heron.core.study.cases.worst_cylinder import worst_cylinder
 from tall_heron.core.study.explain import why_deliver, why_headroom, why_part, why_rail, why_suction
-from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.tank_heat import tank_heat
-from tall_heron.core.study.worst_cylinder import worst_cylinder
 
 # What may stand between two sides of one line: Pa and kPa, kPa and psi, kW and hp, kg and lb, a share and percent, L/h over mm2 and m/s, kg/h over turns and mg.
 FACTORS = [1.0, 1000.0, 6.894757, 0.7456999, 0.45359237, 0.01, 3.6, 6e-5, 60.0]

@@ -7,8 +7,8 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import TankLevel
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.joining.losses import plumbed
-from tall_heron.core.study.failure_walk import Outcome, outcome, pairs, walk
-from tall_heron.core.study.failures import failures
+from tall_heron.core.study.failures.failure_walk import Outcome, outcome, pairs, walk
+from tall_heron.core.study.failures.failures import failures
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.what_if import make_what_if
 

@@ -10,9 +10,9 @@ from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.sizing.chooser import choose
-from tall_heron.core.study.pump_out import left_without
+from tall_heron.core.study.cases.tank_heat import tank_heat
+from tall_heron.core.study.failures.pump_out import left_without
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.tank_heat import tank_heat
 
 BITTERN = demo_builds()["bittern"]
 

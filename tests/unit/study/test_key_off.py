@@ -7,8 +7,8 @@ import pytest
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
-from tall_heron.core.study.key_off import lags, left_of, prime, restarts
-from tall_heron.core.study.pulsation import pulsation
+from tall_heron.core.study.cases.pulsation import pulsation
+from tall_heron.core.study.failures.key_off import lags, left_of, prime, restarts
 from tall_heron.core.study.sections import sections
 from tall_heron.core.study.study import Study, make_study
 

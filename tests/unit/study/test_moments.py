@@ -9,8 +9,8 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief, set_stage
 from tall_heron.core.editing.own_cases import add_case, hide_case, remove_case
 from tall_heron.core.sizing.first_build import first_brief, first_build
-from tall_heron.core.study.moments import moments, solved_moments
-from tall_heron.core.study.requirements import make_matrix
+from tall_heron.core.study.cases.moments import moments, solved_moments
+from tall_heron.core.study.cases.requirements import make_matrix
 from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()

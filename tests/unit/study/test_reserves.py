@@ -6,7 +6,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.physics.heat import tank_rise
-from tall_heron.core.study.reserves import lasts, tilted_tanks, warms
+from tall_heron.core.study.cases.reserves import lasts, tilted_tanks, warms
 from tall_heron.core.study.study import Study, make_study
 
 DEMO = demo_builds()

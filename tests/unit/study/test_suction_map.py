@@ -5,8 +5,8 @@ import pytest
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_brief
 from tall_heron.core.physics.suction import standard_atmosphere
+from tall_heron.core.study.cases.suction_map import ALTITUDES, TEMPERATURES, contour, margin_at, suction_map
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, contour, margin_at, suction_map
 
 DEMO = demo_builds()
 

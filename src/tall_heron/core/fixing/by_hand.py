@@ -29,7 +29,7 @@ from tall_heron.core.physics.fuel import AVGAS
 from tall_heron.core.rules.finding import FindingFigure
 from tall_heron.core.shelf.shelf import parts
 from tall_heron.core.shelf.suits import SPOKEN_OF, spoken_of
-from tall_heron.core.study.cases import fuels_met
+from tall_heron.core.study.cases.cases import fuels_met
 
 USUAL_DASH = 8  # of a part whose size nobody says
 

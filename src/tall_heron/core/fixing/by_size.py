@@ -14,7 +14,7 @@ from tall_heron.core.fixing.act import Act, Acts, Candidates, Wrong
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.shelf.suits import made_for, runs_on
 from tall_heron.core.sizing.auto_size import proposed
-from tall_heron.core.study.cases import fuels_met
+from tall_heron.core.study.cases.cases import fuels_met
 from tall_heron.core.study.lift import lifts
 
 MOST = 10  # parts of the shelf that are tried

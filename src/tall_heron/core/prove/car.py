@@ -15,8 +15,8 @@ from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.faults import Fault, at_flow, causes
 from tall_heron.core.prove.predict import Predictor, Setup
-from tall_heron.core.study.cases import USUAL_RPM
-from tall_heron.core.study.injector_duty import dead_time
+from tall_heron.core.study.cases.cases import USUAL_RPM
+from tall_heron.core.study.cases.injector_duty import dead_time
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.what_if import current_of
 

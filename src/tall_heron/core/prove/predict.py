@@ -14,7 +14,7 @@ from tall_heron.core.hydraulics.compile import FluidState, injectors_full_flow
 from tall_heron.core.hydraulics.laws import Law, RegulatorLaw
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.prove.faults import BARE_AIR, BARE_WITHIN, Cause, Fault, airy, causes, changed
-from tall_heron.core.study.cases import resting_at
+from tall_heron.core.study.cases.cases import resting_at
 from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Change, Fitted, WhatIf, current_of, make_what_if

@@ -13,7 +13,7 @@ from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.prove.predict import Predictor, Setup
 from tall_heron.core.study.demand import margin
-from tall_heron.core.study.key_off import prime
+from tall_heron.core.study.failures.key_off import prime
 from tall_heron.core.study.sections import Section, sections, stored_l
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import current_of

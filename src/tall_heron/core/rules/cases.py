@@ -13,15 +13,15 @@ from tall_heron.core.rules.finding import LEVELS, Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, rail_word, solves
 from tall_heron.core.rules.suction import suction_advice
 from tall_heron.core.rules.words import MOST_NAMED, named
+from tall_heron.core.study.cases.moments import Moment
+from tall_heron.core.study.cases.phases import suction_need
+from tall_heron.core.study.cases.pulsation import pulsation
+from tall_heron.core.study.cases.requirements import Cell, Matrix, MatrixRow, Requirement, make_matrix
+from tall_heron.core.study.cases.reserves import lasts, warms
+from tall_heron.core.study.cases.suction_map import margin_at
 from tall_heron.core.study.derived import derived
-from tall_heron.core.study.failure_walk import LITTLE, sensor_for, walk
-from tall_heron.core.study.moments import Moment
-from tall_heron.core.study.phases import suction_need
-from tall_heron.core.study.pulsation import pulsation
-from tall_heron.core.study.requirements import Cell, Matrix, MatrixRow, Requirement, make_matrix
-from tall_heron.core.study.reserves import lasts, warms
+from tall_heron.core.study.failures.failure_walk import LITTLE, sensor_for, walk
 from tall_heron.core.study.study import Study
-from tall_heron.core.study.suction_map import margin_at
 
 AT_LEAST = ("spare", "suction")  # columns whose figure must not fall under its limit
 POWER_BAND = 0.5  # of the speed at peak power, from where a lean hole hurts

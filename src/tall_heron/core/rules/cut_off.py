@@ -6,8 +6,8 @@ from tall_heron.core.electrics.cut_off import faults_of, walk
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.rule import Rule, drives, flies
 from tall_heron.core.rules.wired import first_pump, harness_in, wire_finding
+from tall_heron.core.study.cases.supply import electric
 from tall_heron.core.study.study import Study
-from tall_heron.core.study.supply import electric
 
 
 def nothing_stops_it(study: Study) -> Iterator[Finding]:

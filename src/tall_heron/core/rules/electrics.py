@@ -13,8 +13,8 @@ from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.route import laid_of
 from tall_heron.core.rules.rule import Rule, flies
 from tall_heron.core.rules.wired import first_pump, harness_in, wire_finding
+from tall_heron.core.study.cases.supply import balances, battery_alone, electric
 from tall_heron.core.study.study import Study
-from tall_heron.core.study.supply import balances, battery_alone, electric
 from tall_heron.core.study.what_if import current_of
 
 

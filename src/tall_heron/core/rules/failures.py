@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, elements, flies, solves
 from tall_heron.core.rules.words import does, named
-from tall_heron.core.study.pump_out import ALL_LEFT, left_without, silent_without
+from tall_heron.core.study.failures.pump_out import ALL_LEFT, left_without, silent_without
 from tall_heron.core.study.study import Study
 
 NONE_LEFT = 0.02  # of the power: with less nothing useful is left

@@ -11,7 +11,7 @@ from tall_heron.core.rules.arrows import points_against
 from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.rules.words import named
-from tall_heron.core.study.cases import fuels_met
+from tall_heron.core.study.cases.cases import fuels_met
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.study import Study
 

@@ -9,11 +9,11 @@ from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, bypasses, drives, elements, solves, solves_with
 from tall_heron.core.rules.words import does, named
+from tall_heron.core.study.cases.phases import rail_level
+from tall_heron.core.study.cases.tank_heat import pump_current, tank_heat
 from tall_heron.core.study.delivery import pump_doubt
 from tall_heron.core.study.demand import margin
-from tall_heron.core.study.phases import rail_level
 from tall_heron.core.study.study import Study, tapped
-from tall_heron.core.study.tank_heat import pump_current, tank_heat
 
 
 def pump_margin(study: Study) -> Iterator[Finding]:

@@ -7,7 +7,7 @@ from tall_heron.core.document.kinds import KINDS, LINES, PIPES
 from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
 from tall_heron.core.sheets.cut_list import make_cut_rows
-from tall_heron.core.study.shut_off import shut_off_pressures
+from tall_heron.core.study.failures.shut_off import shut_off_pressures
 from tall_heron.core.study.study import Study
 
 

@@ -10,8 +10,8 @@ from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, elements, solves, solves_with
+from tall_heron.core.study.cases.injector_duty import dead_share
 from tall_heron.core.study.demand import allowance
-from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.study import Solved, Study
 
 

@@ -9,7 +9,7 @@ from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, has
 from tall_heron.core.shelf.own_part import STEM
 from tall_heron.core.shelf.suits import made_for, spoken_of
-from tall_heron.core.study.cases import fuels_met
+from tall_heron.core.study.cases.cases import fuels_met
 from tall_heron.core.study.study import Study
 
 HOSES = (*PIPES, "vent", "filler", "drain", "overflow")

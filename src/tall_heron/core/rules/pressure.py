@@ -12,10 +12,10 @@ from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, rail_word, solves, solves_with
 from tall_heron.core.shelf.suits import runs_on, wound_for
+from tall_heron.core.study.cases.phases import phase_of, rail_level
+from tall_heron.core.study.cases.requirements import sprung
 from tall_heron.core.study.delivery import turns_back
 from tall_heron.core.study.demand import allowance, margin
-from tall_heron.core.study.phases import phase_of, rail_level
-from tall_heron.core.study.requirements import sprung
 from tall_heron.core.study.study import Study
 
 

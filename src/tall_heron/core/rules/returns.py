@@ -12,7 +12,7 @@ from tall_heron.core.document.path import downstream, ways
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, height
-from tall_heron.core.study.shut_off import shut_off_pressures
+from tall_heron.core.study.failures.shut_off import shut_off_pressures
 from tall_heron.core.study.study import Study
 
 AIR_DENSITY = 1.2  # kg/m3 at sea level

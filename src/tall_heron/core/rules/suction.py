@@ -11,8 +11,8 @@ from tall_heron.core.document.path import downstream, upstream, ways
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
 from tall_heron.core.rules.words import named
+from tall_heron.core.study.cases.phases import suction_limits, suction_need
 from tall_heron.core.study.inlet import inlet_of
-from tall_heron.core.study.phases import suction_limits, suction_need
 from tall_heron.core.study.study import Study
 
 

@@ -13,9 +13,9 @@ from tall_heron.core.routing.outline import leans_along
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, solves, solves_with
 from tall_heron.core.rules.words import does, named
-from tall_heron.core.study.moments import look, moments
+from tall_heron.core.study.cases.moments import look, moments
+from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.study import Solved, Study
-from tall_heron.core.study.tank_heat import pump_current
 
 QUARTER = 0.25  # of a tank, as low as one drives it
 HISTORICAL = "14 CFR part 23 as it stood before 2017, from memory; historical good practice that never bound experimental home-builts"

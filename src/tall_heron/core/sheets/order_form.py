@@ -14,7 +14,7 @@ from tall_heron.core.joining.joints import end_face
 from tall_heron.core.routing.laid import legs_of
 from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.core.sheets.cut_sheet import HoseJob
-from tall_heron.core.study.shut_off import shut_off_pressures
+from tall_heron.core.study.failures.shut_off import shut_off_pressures
 from tall_heron.core.study.study import Study
 
 ASIDE = 0.2  # of a bend that must lie across the picture to be said

@@ -23,10 +23,10 @@ from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.groups import make_groups
 from tall_heron.core.sizing.needs import Lack, in_cases, lacks, of_matrix, worst_of
 from tall_heron.core.sizing.options import SizingGroup
+from tall_heron.core.study.cases.moments import moments
+from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.derived import derived
-from tall_heron.core.study.moments import moments
 from tall_heron.core.study.study import Study, make_study
-from tall_heron.core.study.tank_heat import pump_current
 
 By = Literal["cost", "mass", "current"]
 MOST_LOOKS = 600

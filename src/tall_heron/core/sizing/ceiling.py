@@ -14,11 +14,11 @@ from tall_heron.core.document.point import reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.physics.suction import suction_margin
+from tall_heron.core.study.cases.injector_duty import dead_share
+from tall_heron.core.study.cases.moments import solved_moments
+from tall_heron.core.study.cases.phases import Phase, rail_stop, suction_limits, suction_need
 from tall_heron.core.study.demand import allowance, margin
-from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.inlet import inlet_of
-from tall_heron.core.study.moments import solved_moments
-from tall_heron.core.study.phases import Phase, rail_stop, suction_limits, suction_need
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import WhatIf
 

@@ -18,9 +18,9 @@ from tall_heron.core.shelf.totals import Totals, make_totals
 from tall_heron.core.sizing.auto_size import Proposal, against, proposed
 from tall_heron.core.sizing.limits import LadderRow, whole_limit
 from tall_heron.core.sizing.pump_count import MOST_PUMPS, reaches, size_any
-from tall_heron.core.study.pump_out import left_without
+from tall_heron.core.study.cases.tank_heat import TankHeat, pump_current, tank_heat
+from tall_heron.core.study.failures.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study
-from tall_heron.core.study.tank_heat import TankHeat, pump_current, tank_heat
 
 
 @dataclass(frozen=True)

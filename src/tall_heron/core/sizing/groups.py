@@ -19,10 +19,10 @@ from tall_heron.core.shelf.suits import runs_on
 from tall_heron.core.sizing.lines import SizedLine, line_options, lines_of
 from tall_heron.core.sizing.on_hand import LOW_CLASS_KPA, dashes_wanted, part_on_hand
 from tall_heron.core.sizing.options import NOISES, Option, SizingGroup, flow_at, loss_at, parts_for, undominated
-from tall_heron.core.study.cases import fuels_met
+from tall_heron.core.study.cases.cases import fuels_met
+from tall_heron.core.study.cases.injector_duty import dead_share
 from tall_heron.core.study.delivery import pump_doubt, turns_back
 from tall_heron.core.study.demand import allowance, margin
-from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.lift import lifts, lost
 from tall_heron.core.study.study import Study
 

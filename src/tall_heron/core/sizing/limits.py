@@ -22,9 +22,9 @@ from tall_heron.core.physics.fittings import quadratic_coefficient
 from tall_heron.core.rules.rule import rail_word
 from tall_heron.core.rules.words import does, named
 from tall_heron.core.sizing.ceiling import CLOSE, LEAST, MOST, Ceiling, Need, headroom_required, make_ceiling, make_ceiling_in_cases
+from tall_heron.core.study.cases.injector_duty import dead_share
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.derived import derived
-from tall_heron.core.study.injector_duty import dead_share
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Lossless, WhatIf
 

@@ -7,12 +7,12 @@ from tall_heron.core.physics.fuel import boils_at
 from tall_heron.core.rules import CASE_RULES, RULES
 from tall_heron.core.rules.cases import cell_finding, matrix_of
 from tall_heron.core.rules.finding import AGAINST, Finding, FindingFigure
+from tall_heron.core.study.cases.moments import Moment, look
+from tall_heron.core.study.cases.phases import CLOGGED, bowl_carries, rail_under
+from tall_heron.core.study.cases.requirements import Cell, Requirement, requirements
 from tall_heron.core.study.delivery import pump_doubt
 from tall_heron.core.study.demand import allowance
-from tall_heron.core.study.moments import Moment, look
-from tall_heron.core.study.phases import CLOGGED, bowl_carries, rail_under
-from tall_heron.core.study.pump_out import ALL_LEFT, stopped
-from tall_heron.core.study.requirements import Cell, Requirement, requirements
+from tall_heron.core.study.failures.pump_out import ALL_LEFT, stopped
 from tall_heron.core.study.study import Solved, Study
 
 # Rules that sizes decide beside the requirements of the cases, and the figures of their findings that say by how much: what is met, and its limit.

@@ -13,9 +13,9 @@ from tall_heron.core.shelf.totals import make_totals
 from tall_heron.core.sizing.auto_size import By, Progress, Proposal, size
 from tall_heron.core.sizing.groups import pump_groups
 from tall_heron.core.sizing.on_hand import pumps_wanted
+from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.delivery import fed_by
 from tall_heron.core.study.study import make_study
-from tall_heron.core.study.tank_heat import pump_current
 
 MOST_PUMPS = 3
 PUMPS_MEND = {"spare", "solve", "P-10", "L-08"}  # what another pump can clear

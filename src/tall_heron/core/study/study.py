@@ -17,7 +17,7 @@ from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.physics.fuel import Fuel, boils_at
 from tall_heron.core.physics.suction import suction_margin
-from tall_heron.core.study.cases import Case, make_cases
+from tall_heron.core.study.cases.cases import Case, make_cases
 from tall_heron.core.study.delivery import FeedPath, fed_by
 from tall_heron.core.study.demand import FuelDemand, allowance, asked_rail_pressure, fuel_demand
 from tall_heron.core.study.derived import Key, derived

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.physics.suction import altitude_of
-from tall_heron.core.study.moments import solved_moments
+from tall_heron.core.study.cases.moments import solved_moments
+from tall_heron.core.study.cases.suction_map import ALTITUDES, TEMPERATURES, SuctionMap, contour
 from tall_heron.core.study.study import Study
-from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, SuctionMap, contour
 from tall_heron.web.show.text import shown
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 640.0, 330.0, 64.0, 150.0, 16.0, 286.0

@@ -7,7 +7,7 @@ from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.mounts import HANGER
 from tall_heron.core.document.path import PathColumn
 from tall_heron.core.rules.finding import Finding, worst_level
-from tall_heron.core.study.failures import FAILS
+from tall_heron.core.study.failures.failures import FAILS
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.web.drawing.circuit.strip import LANE_GAP, CircuitStrip, make_strip
 from tall_heron.web.drawing.circuit.walk import draw_walk

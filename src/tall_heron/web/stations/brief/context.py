@@ -11,8 +11,8 @@ from tall_heron.core.line.heard import LinePiece
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.shelf.own_part import OwnPart, stored
 from tall_heron.core.sizing.auto_size import reasons
+from tall_heron.core.study.cases.injector_duty import doses
 from tall_heron.core.study.demand import alcohol_over_gasoline
-from tall_heron.core.study.injector_duty import doses
 from tall_heron.store import own_parts
 from tall_heron.web.answers import Stored, on_fuels
 from tall_heron.web.drawing.charts.schools import draw_schools

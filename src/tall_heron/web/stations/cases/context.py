@@ -5,8 +5,8 @@ from typing import Any
 
 from tall_heron.core.design import Design
 from tall_heron.core.rules.cases import AT_LEAST, matrix_of
-from tall_heron.core.study.moments import solved_moments
-from tall_heron.core.study.requirements import Cell, Matrix, MatrixRow, Requirement
+from tall_heron.core.study.cases.moments import solved_moments
+from tall_heron.core.study.cases.requirements import Cell, Matrix, MatrixRow, Requirement
 from tall_heron.web.answers import Stored
 from tall_heron.web.frame import frame
 from tall_heron.web.show.text import bare, number, unit_of

@@ -3,10 +3,10 @@
 from typing import Any
 
 from tall_heron.core.design import Design
-from tall_heron.core.study.curves import power_sweep, pump_chart
+from tall_heron.core.study.cases.curves import power_sweep, pump_chart
+from tall_heron.core.study.cases.dyno import dyno_card
+from tall_heron.core.study.cases.pulsation import pulsation
 from tall_heron.core.study.demand import allowance
-from tall_heron.core.study.dyno import dyno_card
-from tall_heron.core.study.pulsation import pulsation
 from tall_heron.core.study.study import Study
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart

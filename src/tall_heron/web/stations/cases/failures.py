@@ -3,7 +3,7 @@
 from typing import Any
 
 from tall_heron.core.design import Design
-from tall_heron.core.study.failure_walk import Outcome, pairs, seen_failing, sensor_for, walk
+from tall_heron.core.study.failures.failure_walk import Outcome, pairs, seen_failing, sensor_for, walk
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.circuit.circuit import draw_circuit
 from tall_heron.web.frame import frame

@@ -7,12 +7,12 @@ from tall_heron.core.base.units import parse
 from tall_heron.core.design import Design
 from tall_heron.core.routing.limits import MOST_KEPT_MM
 from tall_heron.core.rules.route import beside_heat
-from tall_heron.core.study.key_off import lags, left_of, prime, restarts
-from tall_heron.core.study.phases import suction_need
-from tall_heron.core.study.reserves import Heating, heating, lasts, tilted_tanks
+from tall_heron.core.study.cases.phases import suction_need
+from tall_heron.core.study.cases.reserves import Heating, heating, lasts, tilted_tanks
+from tall_heron.core.study.cases.suction_map import ALTITUDES, TEMPERATURES, suction_map
+from tall_heron.core.study.failures.key_off import lags, left_of, prime, restarts
 from tall_heron.core.study.sections import sections
 from tall_heron.core.study.study import Study
-from tall_heron.core.study.suction_map import ALTITUDES, TEMPERATURES, suction_map
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.contours import draw_contours
 from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, make_curve_chart

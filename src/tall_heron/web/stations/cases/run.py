@@ -14,9 +14,9 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.tank_inside import Inside
 from tall_heron.core.editing.inside import side_text, walls_text
 from tall_heron.core.hydraulics.vessel import Tank, make_tank
-from tall_heron.core.study.run_file import SHIPPED, Drive, WrongRun, read_run, shipped
-from tall_heron.core.study.run_flows import rail_along, run_flows, run_tanks
-from tall_heron.core.study.slosh_run import STEP, Flows, Slosh, slosh
+from tall_heron.core.study.slosh.drive_file import SHIPPED, Drive, WrongRun, read_run, shipped
+from tall_heron.core.study.slosh.drive_flows import rail_along, run_flows, run_tanks
+from tall_heron.core.study.slosh.slosh_run import STEP, Flows, Slosh, slosh
 from tall_heron.core.study.study import Study
 from tall_heron.store import runs
 from tall_heron.web.answers import Stored, whole

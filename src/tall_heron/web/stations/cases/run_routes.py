@@ -5,7 +5,7 @@ from flask import Blueprint, Response, g, jsonify, render_template, request
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.inside import set_inside
-from tall_heron.core.study.run_file import WrongRun, read_run
+from tall_heron.core.study.slosh.drive_file import WrongRun, read_run
 from tall_heron.store import runs
 from tall_heron.web import answers
 from tall_heron.web.show.units import unit

@@ -14,15 +14,15 @@ from tall_heron.core.fixing.fixes import fix_of, key_of
 from tall_heron.core.rules.finding import AGAINST, Finding
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.sizing.swaps import Swap, make_swaps
+from tall_heron.core.study.cases.injector_duty import doses
+from tall_heron.core.study.cases.moments import solved_moments
+from tall_heron.core.study.cases.worst_cylinder import worst_cylinder
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.explain import why_part
-from tall_heron.core.study.failure_walk import seen_failing
-from tall_heron.core.study.failures import FAILS
-from tall_heron.core.study.injector_duty import doses
-from tall_heron.core.study.moments import solved_moments
+from tall_heron.core.study.failures.failure_walk import seen_failing
+from tall_heron.core.study.failures.failures import FAILS
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.throat import narrowest
-from tall_heron.core.study.worst_cylinder import worst_cylinder
 from tall_heron.web.answers import Stored, own_shelf
 from tall_heron.web.drawing.charts.ladder import draw_ladder
 from tall_heron.web.drawing.circuit.circuit import draw_circuit

@@ -18,7 +18,7 @@ from tall_heron.core.prove.proofs import Proof, limit_at, usual
 from tall_heron.core.prove.rank import next_reading
 from tall_heron.core.prove.sender_fit import SenderFit, fit_sender, ohms
 from tall_heron.core.prove.state import Tested, model_doubt, possible
-from tall_heron.core.study.dyno import dyno_card
+from tall_heron.core.study.cases.dyno import dyno_card
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart
 from tall_heron.web.frame import frame

@@ -14,8 +14,8 @@ from tall_heron.core.electrics.feeds import Feed, Harness, Wire, drop_allowed
 from tall_heron.core.electrics.sender import SenderSheet, best_pull_up, make_sender_sheet
 from tall_heron.core.electrics.wire import area_mm2, sizes
 from tall_heron.core.sheets.loom import make_loom
-from tall_heron.core.study.speed_loop import BAND, STEP_S, Loop, speed_loop
-from tall_heron.core.study.supply import balances, battery_alone
+from tall_heron.core.study.cases.speed_loop import BAND, STEP_S, Loop, speed_loop
+from tall_heron.core.study.cases.supply import balances, battery_alone
 from tall_heron.core.study.what_if import current_of
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tall_heron.core.study.run_file import SHIPPED, WrongRun, read_run, shipped
+from tall_heron.core.study.slosh.drive_file import SHIPPED, WrongRun, read_run, shipped
 
 
 def test_semicolons_decimal_commas_any_order_of_columns_and_rows() -> None:

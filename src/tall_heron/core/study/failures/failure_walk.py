@@ -9,11 +9,11 @@ from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.point import Point
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.hydraulics.results import Solution
+from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.derived import derived
-from tall_heron.core.study.failures import OPEN, Failure, failures
-from tall_heron.core.study.pump_out import CLOSE, unmoved
+from tall_heron.core.study.failures.failures import OPEN, Failure, failures
+from tall_heron.core.study.failures.pump_out import CLOSE, unmoved
 from tall_heron.core.study.study import Solved, Study
-from tall_heron.core.study.tank_heat import pump_current
 from tall_heron.core.study.what_if import Fitted, Off, WhatIf
 
 STOPS, LOSES = 0.1, 0.999  # of the burn that still arrives: with less no engine runs; of the power: with more nothing is lost

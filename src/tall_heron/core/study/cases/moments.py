@@ -13,10 +13,10 @@ from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.document.point import Point
 from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.routing.outline import leans_along
-from tall_heron.core.study.cases import Case
+from tall_heron.core.study.cases.cases import Case
+from tall_heron.core.study.cases.phases import Phase, phase_of
 from tall_heron.core.study.demand import fuel_demand
 from tall_heron.core.study.derived import derived
-from tall_heron.core.study.phases import Phase, phase_of
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import Change, Off, make_what_if, without_reference
 

@@ -6,8 +6,8 @@ import numpy as np
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.physics.waves import WaveLine, compliance
-from tall_heron.core.study.curves import laws_of, one_pump
-from tall_heron.core.study.pulsation import feed_row, made_row, sound
+from tall_heron.core.study.cases.curves import laws_of, one_pump
+from tall_heron.core.study.cases.pulsation import feed_row, made_row, sound
 from tall_heron.core.study.study import Study
 
 BAND = 0.02  # of the set pressure

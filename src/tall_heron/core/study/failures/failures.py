@@ -9,8 +9,8 @@ from tall_heron.core.document.figures import Check, Loss, PumpMap, Regulator, Ta
 from tall_heron.core.document.kinds import BURNERS, FILTERS, KINDS, PIPES
 from tall_heron.core.document.path import ways
 from tall_heron.core.document.tank_shape import FILLED
-from tall_heron.core.study.cases import low_voltage
-from tall_heron.core.study.pump_out import stopped
+from tall_heron.core.study.cases.cases import low_voltage
+from tall_heron.core.study.failures.pump_out import stopped
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Change, Fitted, Off, Stuck, WhatIf, make_what_if, without_reference
 

@@ -8,11 +8,11 @@ from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.hydraulics.laws import PumpRise, rise
 from tall_heron.core.hydraulics.network import Network
 from tall_heron.core.physics.slosh import Array
+from tall_heron.core.study.cases.injector_duty import doses
+from tall_heron.core.study.cases.moments import solved_moments
+from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.demand import allowance
-from tall_heron.core.study.injector_duty import doses
-from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.study import Solved, Study
-from tall_heron.core.study.tank_heat import pump_current
 
 POINTS = 61
 BEYOND = 1.3  # of a map's last flow, how far its curve is followed

@@ -7,10 +7,10 @@ from tall_heron.core.document.acceleration import BodyAcceleration
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.physics.slosh import Array
-from tall_heron.core.study.failure_walk import gross
-from tall_heron.core.study.moments import Moment, look
-from tall_heron.core.study.run_file import Drive
-from tall_heron.core.study.slosh_run import Flows
+from tall_heron.core.study.cases.moments import Moment, look
+from tall_heron.core.study.failures.failure_walk import gross
+from tall_heron.core.study.slosh.drive_file import Drive
+from tall_heron.core.study.slosh.slosh_run import Flows
 from tall_heron.core.study.study import Study
 
 FLOOR_VALVE = 10  # times what is drawn: how fast a pot inside a tank fills through its floor while that is covered

@@ -4,12 +4,12 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.roots import expanding_root
 from tall_heron.core.electrics.budget import FLAT_V, FULL_V, alternator_gives, battery_minutes
-from tall_heron.core.study.cases import cells_of
+from tall_heron.core.study.cases.cases import cells_of
+from tall_heron.core.study.cases.moments import solved_moments
+from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.derived import derived
-from tall_heron.core.study.moments import solved_moments
 from tall_heron.core.study.study import Solved, Study
-from tall_heron.core.study.tank_heat import pump_current
 
 SHOWN = ("idle", "cruise", "peak")
 ON_BATTERY = "cruise"  # what must still be fed on a battery alone

@@ -10,10 +10,10 @@ from tall_heron.core.document.tank_shape import FILLED, out_of_reach_l
 from tall_heron.core.hydraulics.vessel import make_tank
 from tall_heron.core.physics.heat import tank_rise
 from tall_heron.core.physics.slosh import slopes
-from tall_heron.core.study.failure_walk import net_flow
-from tall_heron.core.study.moments import SolvedMoment, solved_moments
+from tall_heron.core.study.cases.moments import SolvedMoment, solved_moments
+from tall_heron.core.study.cases.tank_heat import pump_power, tank_heat
+from tall_heron.core.study.failures.failure_walk import net_flow
 from tall_heron.core.study.study import Study
-from tall_heron.core.study.tank_heat import pump_power, tank_heat
 from tall_heron.core.study.what_if import Off
 
 LEAST = 0.1 * LPH  # m3/s: a tank that gives less is not drawn from

@@ -8,7 +8,7 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Pipe
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.physics.waves import Volume, WaveLine, compliance, modes, wave_speed
-from tall_heron.core.study.cases import USUAL_RPM
+from tall_heron.core.study.cases.cases import USUAL_RPM
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study
 

@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass, replace
 
-from tall_heron.core.study.cases import USUAL_RPM, resting_at
+from tall_heron.core.study.cases.cases import USUAL_RPM, resting_at
+from tall_heron.core.study.cases.injector_duty import doses
+from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.demand import allowance
-from tall_heron.core.study.injector_duty import doses
 from tall_heron.core.study.study import Solved, Study
-from tall_heron.core.study.tank_heat import pump_current
 
 SHARES = (0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)  # of the speed at peak power
 

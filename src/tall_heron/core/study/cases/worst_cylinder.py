@@ -7,8 +7,8 @@ from tall_heron.core.base.arithmetic import Why, format_number
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.figures import Injectors
 from tall_heron.core.hydraulics.compile import injectors_full_flow
+from tall_heron.core.study.cases.injector_duty import dead_time
 from tall_heron.core.study.demand import peak_lambda
-from tall_heron.core.study.injector_duty import dead_time
 from tall_heron.core.study.study import Solved, Study
 
 

@@ -7,8 +7,8 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.physics.fuel import boils_at
-from tall_heron.core.study.failure_walk import failing
-from tall_heron.core.study.failures import failures
+from tall_heron.core.study.failures.failure_walk import failing
+from tall_heron.core.study.failures.failures import failures
 from tall_heron.core.study.sections import stored_l
 from tall_heron.core.study.study import Study
 

@@ -9,14 +9,14 @@ from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.hydraulics.vessel import make_tank
 from tall_heron.core.physics.slosh import slopes
+from tall_heron.core.study.cases.injector_duty import doses
+from tall_heron.core.study.cases.moments import Moment, SolvedMoment, look, moments, solved_moments
+from tall_heron.core.study.cases.phases import bowl_carries, rail_level, rail_room, rail_under, suction_limits
+from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.delivery import pump_doubt, turns_back
 from tall_heron.core.study.demand import allowance
-from tall_heron.core.study.failure_walk import net_flow
-from tall_heron.core.study.injector_duty import doses
-from tall_heron.core.study.moments import Moment, SolvedMoment, look, moments, solved_moments
-from tall_heron.core.study.phases import bowl_carries, rail_level, rail_room, rail_under, suction_limits
+from tall_heron.core.study.failures.failure_walk import net_flow
 from tall_heron.core.study.study import Solved, Study
-from tall_heron.core.study.tank_heat import pump_current
 
 Level = Literal["", "Check", "Stop"]
 

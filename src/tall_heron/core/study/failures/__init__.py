@@ -1,0 +1,1 @@
+"""What each single failure leaves, and what would show it."""

@@ -1,0 +1,1 @@
+"""Fuel moving in its tank along a drive."""
