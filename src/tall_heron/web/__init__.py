@@ -10,31 +10,13 @@ from werkzeug.exceptions import BadHost, HTTPException, SecurityError
 
 from tall_heron import __version__
 from tall_heron.core.document.sources import SOURCE_WORDS
-from tall_heron.core.prove.log_head import MOST_BYTES as MOST_LOG
 from tall_heron.store import builds, db
 from tall_heron.web import answers, door
 from tall_heron.web.answers import Refused
 from tall_heron.web.door import HOURS
 from tall_heron.web.show import money, text, units
+from tall_heron.web.station import all_stations, run_of_stations
 from tall_heron.web.stations import convert, fixes
-from tall_heron.web.stations.bench import routes as bench
-from tall_heron.web.stations.brief import routes as brief
-from tall_heron.web.stations.cases import routes as cases
-from tall_heron.web.stations.cases import run_routes
-from tall_heron.web.stations.circuit import rework
-from tall_heron.web.stations.circuit import routes as circuit
-from tall_heron.web.stations.history import routes as history
-from tall_heron.web.stations.hoses import routes as hoses
-from tall_heron.web.stations.layout import routes as layout
-from tall_heron.web.stations.prove import attached, proving
-from tall_heron.web.stations.prove import live_routes as prove_live
-from tall_heron.web.stations.prove import routes as prove
-from tall_heron.web.stations.prove import run_routes as prove_runs
-from tall_heron.web.stations.route import routes as route
-from tall_heron.web.stations.shelf import routes as shelf
-from tall_heron.web.stations.shelf import suppliers
-from tall_heron.web.stations.size import routes as size
-from tall_heron.web.stations.wiring import routes as wiring
 
 MOST_BYTES = 1_000_000
 YEAR = 31_536_000  # s
@@ -65,35 +47,17 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
     door.guard(app, pass_phrase)
     app.before_request(_room)  # before CSRFProtect, which looks for its token in a form and so asks how long the body is
     CSRFProtect(app)
-    for blueprint in (
-        bench.pages,
-        brief.pages,
-        layout.pages,
-        shelf.pages,
-        suppliers.pages,
-        cases.pages,
-        run_routes.pages,
-        rework.pages,
-        size.pages,
-        units.pages,
-        circuit.pages,
-        route.pages,
-        hoses.pages,
-        wiring.pages,
-        prove.pages,
-        prove_runs.pages,
-        prove_live.pages,
-        convert.pages,
-        fixes.pages,
-        history.pages,
-    ):
+    for blueprint in (units.pages, convert.pages, fixes.pages, *(b for s in all_stations() for b in s.blueprints)):
         app.register_blueprint(blueprint)
+    app.jinja_env.globals.update(run_of_stations=run_of_stations, keys_of_stations=[line for s in all_stations() for line in s.keys], scripts=_scripts())
     with db.opened(database):
         pass  # brings the schema up to date before the first request
     app.extensions["connections"] = db.Connections(database)
     app.before_request(_open)
     app.teardown_request(_close)
-    app.teardown_request(proving.give_back)
+    for station in all_stations():
+        if station.after is not None:
+            app.teardown_request(station.after)
     app.after_request(_secure)
     app.register_error_handler(Refused, _refused)
     app.register_error_handler(builds.Signed, _signed)
@@ -122,13 +86,17 @@ def _secret(file: Path) -> str:
     return file.read_text(encoding="ascii")
 
 
-MOST_PACK, MOST_BACKUP = 8_000_000, 1_000_000_000
-# Bytes that some endpoints take, beyond what all others do.
-ROOM = dict.fromkeys(("prove.send_file", "route.send_picture", "bench.start"), attached.MOST_BYTES) | {"shelf.pack_in": MOST_PACK, "prove_runs.bring_log": MOST_LOG, "bench.restore": MOST_BACKUP}
+def _scripts() -> dict[str, list[str]]:
+    """Scripts by their names: those that `begin` something on a page, of every page and of the stations; `others` that they import."""
+    folder = Path(__file__).parent / "static"
+    begin = ["tall-heron", "page", *dict.fromkeys(name for s in all_stations() for name in s.scripts)]
+    return {"begin": begin, "others": sorted(p.stem for p in folder.glob("*.js") if p.stem not in begin)}
 
 
 def _room() -> None:
-    request.max_content_length = ROOM.get(request.endpoint or "", MOST_BYTES - 1) + 1
+    """How many bytes this address takes."""
+    room = next((s.room[here] for s in all_stations() if (here := request.endpoint or "") in s.room), MOST_BYTES - 1)
+    request.max_content_length = room + 1
 
 
 def _open() -> None:

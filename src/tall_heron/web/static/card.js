@@ -1,5 +1,7 @@
 // The bar on the card where it is a sheet at the bottom.
-export function card(Alpine) {
+import { part } from "./parts.js";
+
+function card(Alpine) {
   // The bar on the card where it is a sheet at the bottom: dragged to a height, or turned to the next of three.
   Alpine.data("grip", () => ({
     from: null,
@@ -33,3 +35,5 @@ export function card(Alpine) {
     },
   }));
 }
+
+part(card);

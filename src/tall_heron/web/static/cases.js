@@ -1,4 +1,5 @@
 // Station 4: cases of one's own, a run played back, curves.
+import { part } from "./parts.js";
 import { ask, base, change, page, trouble } from "./server.js";
 import { sheet } from "./sheet.js";
 
@@ -35,7 +36,7 @@ function fromBehind([, x0, x1, y0, y1, f0, f1, t0, t1], x) {
   return [[y0, at(f0, f1)], [y1, at(f0, f1)], [y1, at(t0, t1)], [y0, at(t0, t1)]];
 }
 
-export function cases(Alpine) {
+function cases(Alpine) {
   Alpine.data("ownCase", () => ({
     ...sheet,
     async tell(data) {
@@ -178,3 +179,5 @@ export function cases(Alpine) {
     },
   }));
 }
+
+part(cases);

@@ -1,4 +1,6 @@
 // Charts with zoom and read-out, drawn by uPlot from the data that stands beside them.
+import { part } from "./parts.js";
+
 const INKS = { ink: "--ink", amber: "--amber-ink", rust: "--rust", own: "--own", thin: "--ink-3" };
 const DASH = [6, 4];
 
@@ -48,7 +50,7 @@ function names(data) {
   };
 }
 
-export function curves(Alpine) {
+function curves(Alpine) {
   Alpine.data("curve", () => ({
     async init() {
       const { default: UPlot } = await import("./vendor/uplot.js");
@@ -71,3 +73,5 @@ export function curves(Alpine) {
     },
   }));
 }
+
+part(curves);

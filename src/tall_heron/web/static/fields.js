@@ -1,4 +1,5 @@
 // A field: what was typed is read, kept or refused beside it, and never lost.
+import { part } from "./parts.js";
 import { ask, base, page, send } from "./server.js";
 
 function fieldParts(save, always) {
@@ -67,7 +68,7 @@ function fieldParts(save, always) {
   };
 }
 
-export function fields(Alpine) {
+function fields(Alpine) {
   Alpine.data("field", () =>
     fieldParts(async (field, text) => {
       const answer = await send(`${base()}/brief`, { field: field.$root.dataset.field, text });
@@ -114,3 +115,5 @@ export function fields(Alpine) {
     },
   }));
 }
+
+part(fields);

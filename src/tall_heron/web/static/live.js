@@ -1,4 +1,5 @@
 // Live pages: the stand-in car and rig as events from the server, drawn as they come.
+import { part } from "./parts.js";
 import { linked } from "./linked.js";
 import { ask, base, trouble } from "./server.js";
 
@@ -23,7 +24,7 @@ function drawn(rows, charts) {
   return { x: kept.map((r) => r[0]), charts: charts.map((c) => ({ ...c, series: c.series.map((s) => ({ ...s, values: kept.map((r) => (s.of ? s.of(r) : r[s.at])) })) })).filter((c) => c.series.some((s) => s.values.some((v) => v !== null))) };
 }
 
-export function live(Alpine) {
+function live(Alpine) {
   Alpine.data("live", () => ({
     source: null,
     words(text) {
@@ -147,3 +148,5 @@ export function live(Alpine) {
     },
   }));
 }
+
+part(live);

@@ -1,4 +1,5 @@
 // What the whole page does: links and buttons, keys, panning, trying a swap.
+import { part } from "./parts.js";
 import { WHEEL, pan, zoomed } from "./drawing.js";
 import { ask, base, change, freshSwaps, fuelsOpen, look, page, send, trouble } from "./server.js";
 import { fixIt, watchFixes } from "./fixes.js";
@@ -13,7 +14,7 @@ function foot() {
   if (says) document.documentElement.style.setProperty("--foot", JSON.stringify(says.textContent));
 }
 
-export function wholePage(Alpine) {
+function wholePage(Alpine) {
   Alpine.data("page", () => ({
     turned: 0,
     init() {
@@ -247,3 +248,5 @@ export function wholePage(Alpine) {
     },
   }));
 }
+
+part(wholePage);

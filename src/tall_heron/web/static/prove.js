@@ -1,8 +1,9 @@
 // Station 8: readings with their files, causes that are looked for once the page stands, what was measured put into the build.
+import { part } from "./parts.js";
 import { shopParts } from "./shop.js";
 import { ask, base, raw, send, trouble } from "./server.js";
 
-export function prove(Alpine) {
+function prove(Alpine) {
   Alpine.data("proof", () => ({
     ...shopParts(),
     files: [],
@@ -56,3 +57,5 @@ export function prove(Alpine) {
     },
   }));
 }
+
+part(prove);

@@ -1,4 +1,5 @@
 // A logger's file: brought in, asked about where its headers leave something open, replayed with its progress shown, and looked at.
+import { part } from "./parts.js";
 import { linked } from "./linked.js";
 import { ask, base, raw, trouble } from "./server.js";
 
@@ -12,7 +13,7 @@ const option = (value, text, chosen) => {
   return made;
 };
 
-export function replay(Alpine) {
+function replay(Alpine) {
   Alpine.data("replay", () => ({
     job: "",
     async init() {
@@ -149,3 +150,5 @@ export function replay(Alpine) {
     },
   }));
 }
+
+part(replay);

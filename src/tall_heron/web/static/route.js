@@ -1,4 +1,5 @@
 // The page of the route: lines, parts and clamps that are dragged, nudged and typed. The line follows the hand at once; figures and findings follow from the server while it moves.
+import { part } from "./parts.js";
 import { curve, lengths } from "./bend.js";
 import { dragging } from "./drag.js";
 import { grounds } from "./ground.js";
@@ -6,7 +7,7 @@ import { ask, base, change, look, page, trouble } from "./server.js";
 import { turning } from "./turn.js";
 import { View } from "./view.js";
 
-export function route(Alpine) {
+function route(Alpine) {
   Alpine.data("route", () => ({
     data: null,
     held: null,
@@ -164,3 +165,5 @@ export function route(Alpine) {
     ...dragging,
   }));
 }
+
+part(route);

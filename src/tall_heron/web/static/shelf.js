@@ -1,8 +1,9 @@
 // Sheets that are typed in: a part, or a fuel, of one's own.
+import { part } from "./parts.js";
 import { ask, base, change, raw, trouble } from "./server.js";
 import { sheet } from "./sheet.js";
 
-export function shelf(Alpine) {
+function shelf(Alpine) {
   Alpine.data("ownFuel", () => ({
     ...sheet,
     async save() {
@@ -145,3 +146,5 @@ export function shelf(Alpine) {
     },
   }));
 }
+
+part(shelf);

@@ -1,4 +1,5 @@
 // Stations 6 and 7: forms, choices and buttons of bench and wiring. Each tells one act; the pieces that changed come back.
+import { part } from "./parts.js";
 import { base, page, send, trouble } from "./server.js";
 import { sheet } from "./sheet.js";
 
@@ -62,7 +63,7 @@ export function shopParts() {
   };
 }
 
-export function shop(Alpine) {
+function shop(Alpine) {
   const parts = shopParts;
   Alpine.data("shop", parts);
   // Which parts could take the chosen one's place: the others are not shown.
@@ -83,3 +84,5 @@ export function shop(Alpine) {
     },
   }));
 }
+
+part(shop);

@@ -1,9 +1,10 @@
 // The simulator of station 7: switches one can throw, the machine behind them, and a record of what happened.
+import { part } from "./parts.js";
 import { TICK, begun, nothing, step } from "./cut-off.js";
 
 const MOST = 40; // lines of the record
 
-export function cutOff(Alpine) {
+function cutOff(Alpine) {
   Alpine.data("cutOff", () => ({
     mode: "off",
     pumps: false,
@@ -79,3 +80,5 @@ export function cutOff(Alpine) {
     },
   }));
 }
+
+part(cutOff);

@@ -1,4 +1,5 @@
 // Sizes looked for while one watches, and fitted as one act.
+import { part } from "./parts.js";
 import { base, change, follow, page, put } from "./server.js";
 
 let asked = 0;
@@ -25,7 +26,7 @@ export function sizesWanted() {
   return Boolean(says && says.dataset.unsized);
 }
 
-export function sizing(Alpine) {
+function sizing(Alpine) {
   Alpine.data("sizing", () => ({
     said: "",
     ready: false,
@@ -67,3 +68,5 @@ export function sizing(Alpine) {
     },
   }));
 }
+
+part(sizing);

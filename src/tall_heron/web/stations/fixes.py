@@ -9,8 +9,8 @@ from tall_heron.core.rules import every_finding
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.study.study import Study
 from tall_heron.web import answers
+from tall_heron.web.page_answer import answer
 from tall_heron.web.show.text import fix_text, lacking_text
-from tall_heron.web.stations.answer import answer
 
 pages = Blueprint("fixes", __name__)
 MOST = 12  # findings that one request asks after

@@ -18,7 +18,7 @@ from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import AGAINST, Finding, worst_level
 from tall_heron.store import builds, summaries
 from tall_heron.web.answers import Stored, designed
-from tall_heron.web.frame import SOLVES_MORE, not_done, stations
+from tall_heron.web.frame import not_done, slow_stations, stations
 from tall_heron.web.show.findings import counts
 
 
@@ -84,7 +84,7 @@ def _made(build: Build, made: Design) -> Summary:
         carbureted=brief.carbureted,
         fuel=made.study.fuel_demand.fuel.name,
         guesses=guesses_of(build.circuit).of_results,
-        stations=tuple(stations(findings, SOLVES_MORE, not_done(made))),
+        stations=tuple(stations(findings, slow_stations(), not_done(made))),
         next=next((f for f in findings if f.level in AGAINST and not f.accepted), None),
         undone=tuple(sorted(not_done(made) - {"prove"})),
         counts=counts(findings),

@@ -9,9 +9,9 @@ from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.line.reading import LONGEST
 from tall_heron.core.sizing.other_fuels import fuel_names
 from tall_heron.web import answers
+from tall_heron.web.page_answer import answer
 from tall_heron.web.show.fields import FIELDS, field_text, read_field
 from tall_heron.web.show.text import CURRENCY
-from tall_heron.web.stations.answer import answer
 from tall_heron.web.stations.brief.context import ANSWERED, brief_context, is_fresh, keep_on_shelf
 from tall_heron.web.stations.shelf.own_field import OwnField, read_one
 

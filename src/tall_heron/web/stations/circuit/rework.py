@@ -14,8 +14,8 @@ from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.fields import set_capacity, set_stage
 from tall_heron.core.rules.words import named
 from tall_heron.web import answers
+from tall_heron.web.page_answer import answer
 from tall_heron.web.show.units import unit
-from tall_heron.web.stations.answer import answer
 
 pages = Blueprint("rework", __name__)
 

@@ -8,7 +8,7 @@ from tall_heron.core.hydraulics.epanet import make_inp
 from tall_heron.core.sizing.limits import ladder_known
 from tall_heron.store import builds
 from tall_heron.web import answers
-from tall_heron.web.stations.answer import answer, pieces_answer
+from tall_heron.web.page_answer import answer, pieces_answer
 from tall_heron.web.stations.circuit.context import circuit_context, ladder_context, sheet_context, swaps_context, the_case
 
 pages = Blueprint("circuit", __name__)

@@ -180,6 +180,6 @@ CONTEXTS: dict[str, Callable[[HoseSheets, Words], dict[str, Any]]] = {
 }
 
 
-def bench_context(found: Stored, made: Design, view: str, word: Words) -> dict[str, Any]:
+def view_context(found: Stored, made: Design, view: str, word: Words) -> dict[str, Any]:
     """Everything one of the other pages of the bench shows."""
     return _page(found, made, view) | CONTEXTS[view](sheets_of(made), word)

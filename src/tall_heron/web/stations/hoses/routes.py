@@ -17,9 +17,9 @@ from tall_heron.core.sheets.plate import make_plate, plate_dxf
 from tall_heron.core.sheets.workbook import BUY_HEAD, buy_rows, to_workbook
 from tall_heron.core.shelf.shelf import own_end
 from tall_heron.web import answers
+from tall_heron.web.page_answer import answer, page_answer
 from tall_heron.web.show.text import ROLES
 from tall_heron.web.show.units import unit
-from tall_heron.web.stations.answer import answer, page_answer
 from tall_heron.web.stations.hoses.acts import make as make_act
 from tall_heron.web.stations.hoses.context import CONTEXTS
 from tall_heron.web.stations.hoses.hose_sheets import HoseSheets, sheets_of

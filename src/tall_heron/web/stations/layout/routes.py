@@ -9,7 +9,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.sizing.chooser import layout_name
 from tall_heron.web import answers
-from tall_heron.web.stations.answer import answer
+from tall_heron.web.page_answer import answer
 from tall_heron.web.stations.layout.context import choices_context, layout_context, makes, one, row_context
 
 pages = Blueprint("layout", __name__)

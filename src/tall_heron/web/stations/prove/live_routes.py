@@ -36,8 +36,8 @@ from tall_heron.core.study.study import Study, make_study
 from tall_heron.store import logs
 from tall_heron.web import answers
 from tall_heron.web.answers import Refused, sentence
+from tall_heron.web.page_answer import answer
 from tall_heron.web.show.text import in_unit, unit_of
-from tall_heron.web.stations.answer import answer
 from tall_heron.web.stations.prove.proving import database, keep
 from tall_heron.web.stations.prove.words import cause_rows
 

@@ -10,9 +10,9 @@ from tall_heron.core.rules.route import laid_of
 from tall_heron.core.sheets.route_files import points_csv, to_dxf, to_svg
 from tall_heron.web import answers
 from tall_heron.web.drawing.route.scene import draw_views
+from tall_heron.web.page_answer import answer, page_answer
 from tall_heron.web.show.figures import HeadFigure
 from tall_heron.web.show.text import shown
-from tall_heron.web.stations.answer import answer, page_answer
 from tall_heron.web.stations.prove.attached import given_back
 from tall_heron.web.stations.route.acts import make
 from tall_heron.web.stations.route.context import VIEWS, ZOOMS, geometry, said_short

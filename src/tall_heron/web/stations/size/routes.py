@@ -15,7 +15,7 @@ from tall_heron.core.sizing.groups import make_groups
 from tall_heron.core.sizing.pump_count import MOST_PUMPS, feeding_pumps, size_any, with_pumps
 from tall_heron.web import answers
 from tall_heron.web.frame import frame
-from tall_heron.web.stations.answer import answer
+from tall_heron.web.page_answer import answer
 
 pages = Blueprint("size", __name__)
 WORDS = {"cost": "least cost", "mass": "least mass", "current": "least current"}

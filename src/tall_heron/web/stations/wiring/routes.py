@@ -5,7 +5,7 @@ from flask import Blueprint, Response, abort, request
 from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.core.sheets.loom import make_loom
 from tall_heron.web import answers
-from tall_heron.web.stations.answer import answer, page_answer
+from tall_heron.web.page_answer import answer, page_answer
 from tall_heron.web.stations.wiring.acts import make as make_act
 from tall_heron.web.stations.wiring.context import CONTEXTS
 
