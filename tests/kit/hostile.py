@@ -17,7 +17,7 @@ from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.shelf.shelf import parts
-from tall_heron.web.show.fields import FIELDS
+from tall_heron.web.forms.brief import FIELDS
 from tall_heron.web.stations.hoses.acts import ACTS as BENCH_ACTS
 from tall_heron.web.stations.hoses.context import CONTEXTS
 from tall_heron.web.stations.prove.acts import ACTS as PROVE_ACTS

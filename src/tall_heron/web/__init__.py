@@ -12,8 +12,8 @@ from tall_heron import __version__
 from tall_heron.core.document.sources import SOURCE_WORDS
 from tall_heron.store import builds, db
 from tall_heron.web import answers, door
-from tall_heron.web.answers import Refused
 from tall_heron.web.door import HOURS
+from tall_heron.web.forms.reading import Refused
 from tall_heron.web.show import money, text, units
 from tall_heron.web.station import all_stations, run_of_stations
 from tall_heron.web.stations import convert, fixes

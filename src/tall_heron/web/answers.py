@@ -9,7 +9,6 @@ from flask import Response, abort, g, request
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.lru_cache import LruCache
-from tall_heron.core.base.units import ANGLE, money_amount, parse, plain_number
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.document.merge import meet, touched
@@ -21,20 +20,7 @@ from tall_heron.core.sizing.other_fuels import OnFuel, make_fuel_rows, priced
 from tall_heron.core.study.what_if import WhatIf
 from tall_heron.store import builds, own_parts, suppliers
 from tall_heron.store.db import digest
-from tall_heron.web.show.units import unit
-
-
-class Refused(Exception):
-    """A change that was not made: the field, and what would be right."""
-
-    def __init__(self, field: str, message: str, status: int = 422, head: int | None = None) -> None:
-        super().__init__(message)
-        self.field, self.message, self.status, self.head = field, message, status, head
-
-
-def sentence(words: str) -> str:
-    """Words as a sentence: a capital before them, a full stop behind."""
-    return f"{words[:1].upper()}{words[1:]}".rstrip(".") + "."
+from tall_heron.web.forms.reading import Refused, sentence
 
 
 def overtaken(row: Any, field: str) -> Refused:
@@ -47,7 +33,6 @@ BUILDS, DESIGNS = LruCache[Build](96), LruCache[Design](64)  # by the hash of th
 FUELS = LruCache[tuple[WhatIf, list[OnFuel]]](4)  # by the engine they were asked of, which is kept beside them
 
 
-LONGEST = 16  # figures of a whole number
 MOST_TRIES = 5  # to keep a change while others keep theirs
 MOST_NUMBER = 2**53  # in a request: beyond it neither a browser nor the store can tell one number from the next
 
@@ -156,65 +141,9 @@ def body() -> dict[str, Any]:
     return data
 
 
-def text_of(data: dict[str, Any], name: str) -> str:
-    """A text of the request."""
-    value = data.get(name)
-    if not isinstance(value, str):
-        raise Refused(name, "This field is missing.")
-    return value
-
-
-def parse_quantity(field: str, text: str, quantity: str, plain: str = "", near: float | None = None) -> float:
-    """A figure as it is typed, in SI; a bare number is in the unit `plain`, or else in the reader's; `near` is what is expected. Refused beside its field."""
-    try:
-        return parse(text, quantity, plain or unit(quantity).word, near)
-    except ValueError as error:
-        raise Refused(field, str(error)) from None
-
-
-def millimeters(field: str, text: str) -> float:
-    """A length as it is typed [mm]. Refused beside its field."""
-    return parse_quantity(field, text, "length") * 1000
-
-
-def degrees(field: str, text: str, most: float, like: str) -> float:
-    """An angle as it is typed [deg], 0 for an empty one; `like` is how one may be written. Refused beside its field."""
-    value = angle(field, text, like) if text.strip() else 0.0
-    if not abs(value) <= most:
-        raise Refused(field, f"Write an angle in degrees, such as {like}.")
-    return value
-
-
-def angle(field: str, text: str, like: str) -> float:
-    """An angle as it is typed [deg], with or without its word. Refused beside its field."""
-    return plain(field, text, like, ANGLE)
-
-
-def plain(field: str, text: str, like: str, words: tuple[str, ...] = ()) -> float:
-    """A number without a unit as it is typed, one of some words behind it. Refused beside its field."""
-    return _beside(field, lambda: plain_number(text, like, words))
-
-
-def money(field: str, text: str, like: str = "1.85") -> float:
-    """An amount of money as it is typed. Refused beside its field."""
-    return _beside(field, lambda: money_amount(text, like))
-
-
-def _beside(field: str, read: Callable[[], float]) -> float:
-    try:
-        return read()
-    except ValueError as error:
-        raise Refused(field, f"{str(error)[0].upper()}{str(error)[1:]}") from None
-
-
 def file(content: str | bytes, kind: str, name: str) -> Response:
     """A file to keep, of a media type, by its name."""
     return Response(content, mimetype=kind, headers={"Content-Disposition": f"attachment; filename={name}"})
-
-
-def whole(text: str | None) -> int:
-    """A whole number of an address or a form, 0 where there is none or one that nothing is numbered with."""
-    return int(text) if text and text.isascii() and text.isdecimal() and len(text) < LONGEST else 0
 
 
 def named_by(path: str) -> str:

@@ -6,7 +6,7 @@ from typing import Any
 from flask import Response, jsonify, render_template, request
 
 from tall_heron.web.answers import Stored, designed, marks
-from tall_heron.web.show.fields import FIELDS, field_text
+from tall_heron.web.forms.brief import FIELDS, field_text
 from tall_heron.web.station import Page, all_pages
 
 

@@ -9,6 +9,7 @@ from tall_heron.core.rules import every_finding
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.study.study import Study
 from tall_heron.web import answers
+from tall_heron.web.forms import reading
 from tall_heron.web.page_answer import answer
 from tall_heron.web.show.text import fix_text, lacking_text
 
@@ -40,14 +41,14 @@ def fixes(slug: str) -> Response:
 def press(slug: str) -> Response:
     """Do what clears a finding."""
     data = answers.body()
-    key, own = answers.text_of(data, "key"), answers.own_shelf()
+    key, own = reading.text_of(data, "key"), answers.own_shelf()
 
     def make(_: Build) -> tuple[Build, str]:
         study = answers.designed(answers.stored(slug)).study
         finding = found_of(study, key)
         fix = fix_of(study, finding, own) if finding is not None else None
         if fix is None or finding is None:
-            raise answers.Refused("key", "That is not found any more, or nothing clears it. Load the page again.")
+            raise reading.Refused("key", "That is not found any more, or nothing clears it. Load the page again.")
         return fix.build, f"fix {finding.rule}: {fix_text(fix).striptags()}"
 
     return answer(answers.act(slug, data, make, "key"), data)

@@ -13,8 +13,9 @@ from tall_heron.core.document.build import dump, load
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
 from tall_heron.store import archive, builds, bundle, db, restored, summaries
 from tall_heron.web import answers
-from tall_heron.web.answers import Refused
-from tall_heron.web.show.fields import FIELDS, read_field
+from tall_heron.web.forms import reading
+from tall_heron.web.forms.brief import FIELDS, read_field
+from tall_heron.web.forms.reading import Refused
 from tall_heron.web.stations.bench.summary import edition, summaries_of
 from tall_heron.web.stations.brief.context import FIRST_SIZES, keep_on_shelf
 from tall_heron.web.stations.prove.proving import database, on_bench
@@ -32,7 +33,7 @@ def bench() -> str:
 
 
 def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
-    at = max(answers.whole(request.args.get("page")), 1)
+    at = max(reading.whole(request.args.get("page")), 1)
     rows = builds.page(g.connection, (at - 1) * PAGE, PAGE)
     places = list(zip(rows, summaries_of(g.connection, rows), strict=True))
     levels = summaries.levels(g.connection, edition())

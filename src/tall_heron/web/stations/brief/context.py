@@ -17,8 +17,8 @@ from tall_heron.store import own_parts
 from tall_heron.web.answers import Stored, on_fuels
 from tall_heron.web.drawing.charts.schools import draw_schools
 from tall_heron.web.drawing.circuit.circuit import draw_circuit
+from tall_heron.web.forms.brief import FIELDS, field_text
 from tall_heron.web.frame import frame
-from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.show.figures import head_figures
 from tall_heron.web.stations.circuit.context import findings_told
 

@@ -9,11 +9,13 @@ from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.line.reading import LONGEST
 from tall_heron.core.sizing.other_fuels import fuel_names
 from tall_heron.web import answers
+from tall_heron.web.forms import reading
+from tall_heron.web.forms.brief import FIELDS, field_text, read_field
+from tall_heron.web.forms.field import Field
 from tall_heron.web.page_answer import answer
-from tall_heron.web.show.fields import FIELDS, field_text, read_field
 from tall_heron.web.show.text import CURRENCY
 from tall_heron.web.stations.brief.context import ANSWERED, brief_context, is_fresh, keep_on_shelf
-from tall_heron.web.stations.shelf.own_field import OwnField, read_one
+from tall_heron.web.stations.shelf.own_field import read_one
 
 pages = Blueprint("brief", __name__)
 
@@ -31,10 +33,10 @@ def page(slug: str) -> str | Response:
 def change(slug: str) -> Response:
     """Set one field of the brief."""
     data = answers.body()
-    field = FIELDS.get(answers.text_of(data, "field"))
+    field = FIELDS.get(reading.text_of(data, "field"))
     if field is None:
-        raise answers.Refused("field", "There is no such field in a brief.")
-    value, typed = read_field(field, answers.text_of(data, "text"))
+        raise reading.Refused("field", "There is no such field in a brief.")
+    value, typed = read_field(field, reading.text_of(data, "text"))
 
     def make(build: Build) -> tuple[Build, str]:
         before = field_text(build, field) or "as usual"
@@ -48,7 +50,7 @@ def change(slug: str) -> Response:
 def said(slug: str) -> Response:
     """Answer a question about the line that a build was started from, by one of its guesses, or let it be."""
     data = answers.body()
-    text, guess = answers.text_of(data, "question"), answers.text_of(data, "guess")
+    text, guess = reading.text_of(data, "question"), reading.text_of(data, "guess")
     fresh = is_fresh(answers.stored(slug))
 
     def make(build: Build) -> tuple[Build, str]:
@@ -61,7 +63,7 @@ def said(slug: str) -> Response:
 def have(slug: str) -> Response:
     """Keep parts that the builder has, said as in a line; or forget one of them."""
     data = answers.body()
-    text, off = answers.text_of(data, "text").strip()[:LONGEST], data.get("off") is True
+    text, off = reading.text_of(data, "text").strip()[:LONGEST], data.get("off") is True
     fresh = is_fresh(answers.stored(slug))
 
     def make(build: Build) -> tuple[Build, str]:
@@ -75,15 +77,15 @@ def have(slug: str) -> Response:
 
 
 OWN_FUEL = (
-    OwnField("name", "What it is called", note="up to 20 letters"),
-    OwnField("density", "Density at 15 °C, kg/L", note="such as 0.745"),
-    OwnField("ratio", "Air to fuel, stoichiometric", note="kg/kg, such as 14.1"),
-    OwnField("heat", "Heating value, MJ/kg", note="such as 42"),
-    OwnField("viscosity_20", "Viscosity at 20 °C, mPa s", note="such as 0.55"),
-    OwnField("viscosity_40", "Viscosity at 40 °C, mPa s", note="such as 0.43"),
-    OwnField("reid", "Reid vapor pressure", "pressure", ("kpa", "kPa"), note="absolute, such as 62"),
-    OwnField("ethanol", "Ethanol in it", "fraction"),
-    OwnField("methanol", "Methanol in it", choices=(("no", "none"), ("yes", "some"))),
+    Field("name", "What it is called", note="up to 20 letters"),
+    Field("density", "Density at 15 °C, kg/L", sort="number", note="such as 0.745"),
+    Field("ratio", "Air to fuel, stoichiometric", sort="number", note="kg/kg, such as 14.1"),
+    Field("heat", "Heating value, MJ/kg", sort="number", note="such as 42"),
+    Field("viscosity_20", "Viscosity at 20 °C, mPa s", sort="number", note="such as 0.55"),
+    Field("viscosity_40", "Viscosity at 40 °C, mPa s", sort="number", note="such as 0.43"),
+    Field("reid", "Reid vapor pressure", "pressure", on_sheet=("kpa", "kPa"), note="absolute, such as 62"),
+    Field("ethanol", "Ethanol in it", "fraction"),
+    Field("methanol", "Methanol in it", choices=(("no", "none"), ("yes", "some"))),
 )
 
 
@@ -107,7 +109,7 @@ def own_fuel(slug: str) -> Response:
     except ValidationError as error:
         first = error.errors()[0]
         field = MADE_FROM.get(str(first["loc"][0]) if first["loc"] else "viscosity_40_mpa_s", "name")
-        raise answers.Refused(field, readable(first).message.capitalize() + ".") from None
+        raise reading.Refused(field, readable(first).message.capitalize() + ".") from None
 
     def make(build: Build) -> tuple[Build, str]:
         return set_own_fuel(build, fuel), f"Fuel: {fuel.name}, by its own figures"
@@ -130,11 +132,11 @@ MADE_FROM = {
 def price(slug: str) -> Response:
     """Set what a litre of a fuel costs; empty forgets it."""
     data = answers.body()
-    fuel, text = answers.text_of(data, "fuel"), answers.text_of(data, "text").strip()
+    fuel, text = reading.text_of(data, "fuel"), reading.text_of(data, "text").strip()
     build = answers.stored(slug).build
     if build.brief is None or fuel not in {build.brief.fuel_of(name).name for name in fuel_names(build)}:
-        raise answers.Refused("fuel", "There is no such fuel here.")
-    value = answers.money("text", text) if text else None
+        raise reading.Refused("fuel", "There is no such fuel here.")
+    value = reading.money("text", text) if text else None
 
     def make(build: Build) -> tuple[Build, str]:
         return set_price(build, fuel, value), f"{fuel} costs {'nothing known' if value is None else f'{value:g} {CURRENCY}/L'}"

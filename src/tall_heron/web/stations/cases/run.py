@@ -19,8 +19,9 @@ from tall_heron.core.study.slosh.drive_flows import rail_along, run_flows, run_t
 from tall_heron.core.study.slosh.slosh_run import STEP, Flows, Slosh, slosh
 from tall_heron.core.study.study import Study
 from tall_heron.store import runs
-from tall_heron.web.answers import Stored, whole
+from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.run_strip import draw_strip
+from tall_heron.web.forms.reading import whole
 from tall_heron.web.frame import frame
 from tall_heron.web.show.units import unit
 

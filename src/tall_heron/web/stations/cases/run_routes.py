@@ -8,6 +8,7 @@ from tall_heron.core.editing.inside import set_inside
 from tall_heron.core.study.slosh.drive_file import WrongRun, read_run
 from tall_heron.store import runs
 from tall_heron.web import answers
+from tall_heron.web.forms import reading
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.cases.run import run_context
 
@@ -30,15 +31,15 @@ INSIDE = ("lies", "ahead", "right", "walls", "side", "hump_high", "hump_wide", "
 def inside(slug: str) -> Response:
     """What stands inside a tank, as it is typed."""
     data = answers.body()
-    tank = answers.text_of(data, "tank")[:40]
-    typed = {name: answers.text_of(data, name) if name in data else "" for name in INSIDE}
+    tank = reading.text_of(data, "tank")[:40]
+    typed = {name: reading.text_of(data, name) if name in data else "" for name in INSIDE}
 
     def make(build: Build) -> tuple[Build, str]:
         try:
             return set_inside(build, tank, typed, unit("length").word), f"Inside {tank} changed"
         except BuildErrors as errors:
             first = errors.errors[0]
-            raise answers.Refused(first.field.strip("/").partition("/")[0], answers.sentence(first.message)) from None
+            raise reading.Refused(first.field.strip("/").partition("/")[0], reading.sentence(first.message)) from None
 
     stored = answers.act(slug, data, make, "ahead")
     return jsonify(head=stored.row["head"])
@@ -48,22 +49,22 @@ def inside(slug: str) -> Response:
 def bring_in() -> Response:
     """Bring in a run; it is read first, and kept as it is."""
     data = answers.body()
-    name, text = answers.text_of(data, "name").strip(), answers.text_of(data, "text")
+    name, text = reading.text_of(data, "name").strip(), reading.text_of(data, "text")
     if not 1 <= len(name) <= 60 or not name.isprintable():
-        raise answers.Refused("name", "Give the run a name of 1 to 60 letters.")
+        raise reading.Refused("name", "Give the run a name of 1 to 60 letters.")
     try:
         read_run(name, text)
     except WrongRun as wrong:
-        raise answers.Refused("text", str(wrong)) from None
+        raise reading.Refused("text", str(wrong)) from None
     if len(runs.every(g.connection)) >= MOST_RUNS:
-        raise answers.Refused("name", f"There are {MOST_RUNS} runs already; take one away first.")
+        raise reading.Refused("name", f"There are {MOST_RUNS} runs already; take one away first.")
     return jsonify(key=f"own-{runs.add(g.connection, name, text)}")
 
 
 @pages.post("/runs/off")
 def take_off() -> Response:
     """Take a run away."""
-    key = answers.text_of(answers.body(), "key")
-    if not runs.take_off(g.connection, answers.whole(key.removeprefix("own-"))):
-        raise answers.Refused("key", "There is no run of that name.")
+    key = reading.text_of(answers.body(), "key")
+    if not runs.take_off(g.connection, reading.whole(key.removeprefix("own-"))):
+        raise reading.Refused("key", "There is no run of that name.")
     return jsonify()

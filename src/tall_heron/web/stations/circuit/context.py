@@ -26,8 +26,8 @@ from tall_heron.core.study.throat import narrowest
 from tall_heron.web.answers import Stored, own_shelf
 from tall_heron.web.drawing.charts.ladder import draw_ladder
 from tall_heron.web.drawing.circuit.circuit import draw_circuit
+from tall_heron.web.forms.brief import FIELDS, field_text
 from tall_heron.web.frame import frame
-from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.show.figures import compared, head_figures
 
 

@@ -14,6 +14,7 @@ from tall_heron.core.editing.additions import ADDITIONS
 from tall_heron.core.editing.fields import set_capacity, set_stage
 from tall_heron.core.rules.words import named
 from tall_heron.web import answers
+from tall_heron.web.forms import reading
 from tall_heron.web.page_answer import answer
 from tall_heron.web.show.units import unit
 
@@ -25,7 +26,7 @@ Act = Callable[[Build, str, str], tuple[Build, str, str]]  # build, part, value 
 def _before(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     wanted = ADDITIONS.get(value)
     if wanted is not None and not wanted.through:
-        raise answers.Refused("value", f"“{wanted.words}” goes behind a part: it has more than two ends.")
+        raise reading.Refused("value", f"“{wanted.words}” goes behind a part: it has more than two ends.")
     new, made = rework.insert(build, part, wanted.through if wanted is not None else value, True)
     return new, f"{made} {_title(new, made)} put in before {part}", made
 
@@ -70,7 +71,7 @@ def _turn(build: Build, part: str, value: str) -> tuple[Build, str, str]:
 
 
 def _mm(text: str) -> float:
-    return answers.millimeters("value", text)
+    return reading.millimeters("value", text)
 
 
 def _height(build: Build, part: str, value: str) -> tuple[Build, str, str]:
@@ -95,7 +96,7 @@ def _holds(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     try:
         liters = parse(value, "volume", "l") * 1000
     except ValueError as error:
-        raise answers.Refused("value", str(error)) from None
+        raise reading.Refused("value", str(error)) from None
     return set_capacity(build, part, liters), f"{part}: holds {value.strip()}", part
 
 
@@ -124,11 +125,11 @@ def _stage(build: Build, part: str, value: str) -> tuple[Build, str, str]:
         stage = Stage.model_validate({"by": by, "at": at, "off_at": off[1] if off is not None else None})
     except ValidationError as error:
         why = "It goes off below where it comes on." if "goes off" in str(error) else "A boost or a speed is zero or more, a duty at most 100 %."
-        raise answers.Refused("value", why + STAGES) from None
+        raise reading.Refused("value", why + STAGES) from None
     except ValueError as error:
-        raise answers.Refused("value", str(error).rstrip(".") + "." + STAGES) from None
+        raise reading.Refused("value", str(error).rstrip(".") + "." + STAGES) from None
     if off is not None and off[0] != by:
-        raise answers.Refused("value", f"It comes on by {by} and must go off by {by}: write for example 8 psi off 6 psi.")
+        raise reading.Refused("value", f"It comes on by {by} and must go off by {by}: write for example 8 psi off 6 psi.")
     return set_stage(build, part, stage), f"{part}: runs from {text} on{f', off at {back}' if back else ''}", part
 
 
@@ -159,9 +160,9 @@ ACTS: dict[str, Act] = {
 def change(slug: str) -> Response:
     """One change to what is joined to what; the page then shows the part that is new, or the one that was changed."""
     data = answers.body()
-    part, act, value = (answers.text_of(data, x) for x in ("at", "act", "value"))
+    part, act, value = (reading.text_of(data, x) for x in ("at", "act", "value"))
     if act not in ACTS or len(value) > 200:
-        raise answers.Refused("value", "There is no such change.")
+        raise reading.Refused("value", "There is no such change.")
     shown = part
 
     def make(build: Build) -> tuple[Build, str]:

@@ -8,6 +8,7 @@ from tall_heron.core.hydraulics.epanet import make_inp
 from tall_heron.core.sizing.limits import ladder_known
 from tall_heron.store import builds
 from tall_heron.web import answers
+from tall_heron.web.forms import reading
 from tall_heron.web.page_answer import answer, pieces_answer
 from tall_heron.web.stations.circuit.context import circuit_context, ladder_context, sheet_context, swaps_context, the_case
 
@@ -64,7 +65,7 @@ def inp(slug: str) -> Response:
 def fit(slug: str) -> Response:
     """Fit a part of the shelf in place of one."""
     data = answers.body()
-    part, name = answers.text_of(data, "part"), answers.text_of(data, "name")
+    part, name = reading.text_of(data, "part"), reading.text_of(data, "name")
     own = answers.own_shelf()
 
     def make(build: Build) -> tuple[Build, str]:
@@ -79,9 +80,9 @@ def fit(slug: str) -> Response:
 def accept(slug: str) -> Response:
     """Accept a finding with a written reason; an empty one takes that back."""
     data = answers.body()
-    rule, part, reason = (answers.text_of(data, x) for x in ("rule", "part_found", "text"))
+    rule, part, reason = (reading.text_of(data, x) for x in ("rule", "part_found", "text"))
     if data.get("way") != "back" and len(reason.strip()) < 3:
-        raise answers.Refused("text", "Write the reason: whoever reads the sheet will ask for it.")
+        raise reading.Refused("text", "Write the reason: whoever reads the sheet will ask for it.")
 
     def make(build: Build) -> tuple[Build, str]:
         new = edit.accept(build, rule, part, reason)
@@ -97,12 +98,12 @@ def undo(slug: str) -> Response:
     found = answers.stored(slug)
     head = data.get("head")
     if not isinstance(head, int):
-        raise answers.Refused("head", "The request names no revision.", 400)
+        raise reading.Refused("head", "The request names no revision.", 400)
     step = builds.redo if data.get("way") == "redo" else builds.undo
     try:
         step(g.connection, found.row["id"], head)
     except builds.ChangedElsewhere:
         raise answers.overtaken(builds.find(g.connection, slug), "") from None
     except LookupError as error:
-        raise answers.Refused("", f"{str(error).capitalize()}.", 409) from None
+        raise reading.Refused("", f"{str(error).capitalize()}.", 409) from None
     return answer(answers.stored(slug), data)

@@ -13,8 +13,9 @@ from tall_heron.core.shelf.totals import make_totals
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web.drawing.circuit.sketch import draw_sketch
+from tall_heron.web.forms import reading
+from tall_heron.web.forms.brief import FIELDS, field_text
 from tall_heron.web.frame import frame
-from tall_heron.web.show.fields import FIELDS, field_text
 from tall_heron.web.show.figures import head_figures
 from tall_heron.web.show.text import money, shown, spelled
 
@@ -47,7 +48,7 @@ def head(slug: str) -> Response:
 def back(slug: str) -> Response:
     """Take an older revision up again, as a new one: nothing that came after is lost."""
     found = answers.stored(slug)
-    old = builds.revision(g.connection, answers.whole(request.form.get("revision")))
+    old = builds.revision(g.connection, reading.whole(request.form.get("revision")))
     if old is None or old["build"] != found.row["id"]:
         abort(404)
     if old["document"] != found.row["document"]:
@@ -72,7 +73,7 @@ def variant(slug: str) -> Response | tuple[str, int]:
 
 def _side(given: str) -> tuple[str, Build]:
     """A build by its slug, or one revision by its number: its heading and its document."""
-    if number := answers.whole(given):
+    if number := reading.whole(given):
         old = builds.revision(g.connection, number)
         if old is None:
             abort(404)

@@ -14,36 +14,37 @@ from tall_heron.core.sheets.plate import usual_plate
 from tall_heron.core.shelf import shelf
 from tall_heron.web import answers
 from tall_heron.web.answers import Act, Made
+from tall_heron.web.forms import reading
 from tall_heron.web.show.money import CURRENCIES
 
 MONEY, MOST = ("price", "rate"), 1e9
 
 
 def _word(data: dict[str, Any], name: str, most: int = 80) -> str:
-    return answers.text_of(data, name).strip()[:most]
+    return reading.text_of(data, name).strip()[:most]
 
 
 def _mm(data: dict[str, Any], name: str, none: bool = True) -> float | None:
     """A length as it is typed [mm]; None for an empty field. Refused beside its field."""
-    text = answers.text_of(data, name).strip()
+    text = reading.text_of(data, name).strip()
     if not text and none:
         return None
-    return answers.millimeters(name, text)
+    return reading.millimeters(name, text)
 
 
 def _number(data: dict[str, Any], name: str, none: bool = True) -> float | None:
-    text = answers.text_of(data, name).strip()
+    text = reading.text_of(data, name).strip()
     if not text and none:
         return None
-    value = answers.money(name, text, "12.50") if name in MONEY else answers.plain(name, text, "2 or 12.5")
+    value = reading.money(name, text, "12.50") if name in MONEY else reading.plain(name, text, "2 or 12.5")
     if not 0 <= value < MOST:
-        raise answers.Refused(name, "It cannot be below zero, nor a billion and more.")
+        raise reading.Refused(name, "It cannot be below zero, nor a billion and more.")
     return value
 
 
 def _degrees(data: dict[str, Any], name: str) -> float | None:
-    text = answers.text_of(data, name).strip()
-    return answers.angle(name, text, "90") if text else None
+    text = reading.text_of(data, name).strip()
+    return reading.angle(name, text, "90") if text else None
 
 
 def face(build: Build, data: dict[str, Any]) -> Made:
@@ -63,7 +64,7 @@ def into_circuit(build: Build, data: dict[str, Any]) -> Made:
     key = _word(data, "joint", 60)
     new = edit.fit_adapters(build, key) if key else edit.fit_every_adapter(build)
     if new is build:
-        raise answers.Refused("joint", f"There is nothing between the two sides of “{key}” that is not drawn." if key else "Every adapter that fuel runs through is drawn already.")
+        raise reading.Refused("joint", f"There is nothing between the two sides of “{key}” that is not drawn." if key else "Every adapter that fuel runs through is drawn already.")
     return new, f"{key}: adapters drawn in the circuit" if key else "every adapter drawn in the circuit"
 
 
@@ -72,7 +73,7 @@ def made(build: Build, data: dict[str, Any]) -> Made:
     line, where = _word(data, "line", 40), _word(data, "where", 10)
     words = {"bench": "made on the bench", "car": "made in the car", "": "made where the rule says"}
     if where not in words:
-        raise answers.Refused("where", "A hose is made on the bench or in the car.")
+        raise reading.Refused("where", "A hose is made on the bench or in the car.")
     return edit.set_made(build, line, where), f"{line}: {words[where]}"
 
 
@@ -109,9 +110,9 @@ def supplier(build: Build, data: dict[str, Any]) -> Made:
     """Say who has an item, and in how many days."""
     key, name, days = _word(data, "key"), _word(data, "supplier", 60), _number(data, "days")
     if not key:
-        raise answers.Refused("key", "Choose an item of the list.")
+        raise reading.Refused("key", "Choose an item of the list.")
     if days is not None and not (0 <= days <= 730 and days == int(days)):
-        raise answers.Refused("days", "Days are a whole number, 0 to 730; empty if unknown.")
+        raise reading.Refused("days", "Days are a whole number, 0 to 730; empty if unknown.")
     return edit.set_supplier(build, key, name, int(days) if days is not None else None), f"{key}: {f'from {name}' if name else 'supplier as made up'}"
 
 
@@ -119,9 +120,9 @@ def money(build: Build, data: dict[str, Any]) -> Made:
     """Choose the currency and its rate."""
     currency, rate = _word(data, "currency", 3), _number(data, "rate", none=False)
     if currency not in CURRENCIES:
-        raise answers.Refused("currency", "Choose a currency from the list.")
+        raise reading.Refused("currency", "Choose a currency from the list.")
     if not rate or rate > 100_000:
-        raise answers.Refused("rate", "Write how much of it one dollar is, such as 0.92.")
+        raise reading.Refused("rate", "Write how much of it one dollar is, such as 0.92.")
     return edit.with_shop(build, money={"currency": currency, "rate": rate}), f"Prices in {currency}"
 
 
@@ -129,7 +130,7 @@ def stock(build: Build, data: dict[str, Any]) -> Made:
     """Say how hose is bought."""
     sold = _word(data, "stock", 20)
     if sold not in ("both", "coils", "by the foot"):
-        raise answers.Refused("stock", "Hose is bought in coils, by the foot, or as is cheaper.")
+        raise reading.Refused("stock", "Hose is bought in coils, by the foot, or as is cheaper.")
     return edit.with_shop(build, stock=sold), f"Hose bought {'as is cheaper' if sold == 'both' else sold if sold != 'coils' else 'in coils'}"
 
 
@@ -137,13 +138,13 @@ def offcuts(build: Build, data: dict[str, Any]) -> Made:
     """Say which lengths of a hose lie there, apart by semicolons."""
     name = _word(data, "name", 60)
     if name not in shelf.parts():
-        raise answers.Refused("name", "Choose a hose of this build.")
+        raise reading.Refused("name", "Choose a hose of this build.")
     lengths = []
-    for text in answers.text_of(data, "lengths").replace("\n", ";").split(";"):
+    for text in reading.text_of(data, "lengths").replace("\n", ";").split(";"):
         if text.strip():
             lengths.append(_mm({"lengths": text}, "lengths") or 0.0)
     if len(lengths) > 20 or any(not 10 <= x <= 100_000 for x in lengths):
-        raise answers.Refused("lengths", "Up to 20 lengths between 10 mm and 100 m, apart by semicolons, such as 1.2 m; 800 mm.")
+        raise reading.Refused("lengths", "Up to 20 lengths between 10 mm and 100 m, apart by semicolons, such as 1.2 m; 800 mm.")
     return edit.set_offcuts(build, name, lengths), f"{name}: {len(lengths)} lengths of yours"
 
 
@@ -156,7 +157,7 @@ def later(build: Build, data: dict[str, Any]) -> Made:
 def _plate(build: Build) -> Plate:
     plate = build.shop.plate or usual_plate(build)
     if plate is None:
-        raise answers.Refused("part", "Nothing in this circuit can lie on a plate.")
+        raise reading.Refused("part", "Nothing in this circuit can lie on a plate.")
     return plate
 
 
@@ -185,14 +186,14 @@ def _checked(fields: dict[str, Any]) -> Plate:
         return Plate.model_validate(fields)
     except ValidationError as error:
         first = readable(error.errors()[0])
-        raise answers.Refused(first.field.strip("/").removesuffix("_mm") or "wide", answers.sentence(first.message)) from None
+        raise reading.Refused(first.field.strip("/").removesuffix("_mm") or "wide", reading.sentence(first.message)) from None
 
 
 def plate_fold(build: Build, data: dict[str, Any]) -> Made:
     """Fold a side of the plate."""
     side = _word(data, "side", 10)
     if side not in ("left", "right", "top", "bottom"):
-        raise answers.Refused("side", "Choose a side.")
+        raise reading.Refused("side", "Choose a side.")
     mm = _mm(data, "fold") or 0.0
     return edit.fold_plate(build, _plate(build), side, mm), f"Plate: {side} {'folded' if mm else 'flat'}"
 
@@ -216,7 +217,7 @@ def rail(build: Build, data: dict[str, Any]) -> Made:
         try:
             fields["port"] = known_face(port).text
         except ValueError as error:
-            raise answers.Refused("port", answers.sentence(str(error))) from None
+            raise reading.Refused("port", reading.sentence(str(error))) from None
     return edit.with_shop(build, rail={k: v for k, v in fields.items() if v is not None}), "Rail: as measured"
 
 

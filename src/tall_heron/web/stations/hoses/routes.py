@@ -17,6 +17,7 @@ from tall_heron.core.sheets.plate import make_plate, plate_dxf
 from tall_heron.core.sheets.workbook import BUY_HEAD, buy_rows, to_workbook
 from tall_heron.core.shelf.shelf import own_end
 from tall_heron.web import answers
+from tall_heron.web.forms import reading
 from tall_heron.web.page_answer import answer, page_answer
 from tall_heron.web.show.text import ROLES
 from tall_heron.web.show.units import unit
@@ -38,9 +39,9 @@ def page(slug: str) -> str | Response:
 def change(slug: str) -> Response:
     """Set a hose's length, its size, its clock, or an end: one of the shelf, or the builder's own."""
     data = answers.body()
-    hose, field, text = (answers.text_of(data, x) for x in ("hose", "field", "text"))
+    hose, field, text = (reading.text_of(data, x) for x in ("hose", "field", "text"))
     if field == "length":
-        mm = answers.millimeters("length", text)
+        mm = reading.millimeters("length", text)
 
         def make(build: Build) -> tuple[Build, str]:
             typed = text.strip() if any(c.isalpha() or c in "\"'" for c in text) else f"{text.strip()} {unit('length').label}"
@@ -49,7 +50,7 @@ def change(slug: str) -> Response:
         try:
             dash = parse_dash(text)
         except ValueError as error:
-            raise answers.Refused("size", str(error)) from None
+            raise reading.Refused("size", str(error)) from None
 
         def make(build: Build) -> tuple[Build, str]:
             element = build.circuit.element(hose)
@@ -71,28 +72,28 @@ def change(slug: str) -> Response:
             side = field[-1]
             return edit.set_end(build, hose, side, float(text)), f"{hose}: end {side.upper()} {'straight' if text == '0' else text + '°'}"
     else:
-        raise answers.Refused(field or "field", "A hose has a length, a size, a clocking angle and two ends, straight or at an angle the shelf has.")
+        raise reading.Refused(field or "field", "A hose has a length, a size, a clocking angle and two ends, straight or at an angle the shelf has.")
     return answer(answers.act(slug, data, make, field), data)
 
 
 def _degrees(field: str, text: str) -> float:
     """An angle as it is typed, `135` or `135°`. Refused beside its field."""
-    return answers.angle(field, text, "45 or 135°")
+    return reading.angle(field, text, "45 or 135°")
 
 
 def _own_end(data: dict[str, Any]) -> End:
     """The end that the form for one's own describes. Refused at the first field that is not right."""
-    angle = _degrees("own-angle", answers.text_of(data, "angle"))
-    take, bore = (answers.millimeters(f"own-{x}", answers.text_of(data, x)) for x in ("take", "bore"))
-    legs = {name: answers.millimeters(f"own-{name}", text) for name in ("leg_a", "leg_b", "inserted") if (text := str(data.get(name) or "").strip())}
+    angle = _degrees("own-angle", reading.text_of(data, "angle"))
+    take, bore = (reading.millimeters(f"own-{x}", reading.text_of(data, x)) for x in ("take", "bore"))
+    legs = {name: reading.millimeters(f"own-{name}", text) for name in ("leg_a", "leg_b", "inserted") if (text := str(data.get(name) or "").strip())}
     for name, value, most, word in (("angle", angle, 180, "°"), ("take", take, 500, " mm"), ("bore", bore, 100, " mm")):
         if not (0.5 if name == "bore" else 0) <= value <= most:
-            raise answers.Refused(f"own-{name}", f"It is at most {most}{word}, and {'0.5 mm or more' if name == 'bore' else 'not below 0'}.")
+            raise reading.Refused(f"own-{name}", f"It is at most {most}{word}, and {'0.5 mm or more' if name == 'bore' else 'not below 0'}.")
     if 0 < len(legs) < len(("leg_a", "leg_b", "inserted")):
-        raise answers.Refused("own-leg_a", "Give both legs and how far the hose goes in, or leave all three empty.")
+        raise reading.Refused("own-leg_a", "Give both legs and how far the hose goes in, or leave all three empty.")
     if legs and abs(legs["leg_a"] + legs["leg_b"] - legs["inserted"] - take) > OFF_MM:
         right = legs["leg_a"] + legs["leg_b"] - legs["inserted"]
-        raise answers.Refused("own-take", f"Legs less the hose in it make {right:g} mm; write that, or look at the legs again.")
+        raise reading.Refused("own-take", f"Legs less the hose in it make {right:g} mm; write that, or look at the legs again.")
     return own_end(angle, take, bore).model_copy(update={f"{k}_mm": v for k, v in legs.items()} | ({"take_up_mm": legs["leg_a"] + legs["leg_b"] - legs["inserted"]} if legs else {}))
 
 

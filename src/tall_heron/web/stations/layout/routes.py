@@ -9,6 +9,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.sizing.chooser import layout_name
 from tall_heron.web import answers
+from tall_heron.web.forms import reading
 from tall_heron.web.page_answer import answer
 from tall_heron.web.stations.layout.context import choices_context, layout_context, makes, one, row_context
 
@@ -44,18 +45,18 @@ def sized(slug: str) -> Response:
 def change(slug: str) -> Response:
     """Lay a build out another way, as the chooser shows it; asked back first where that gives up what the builder chose or measured, until it is `sure`."""
     data = answers.body()
-    key, rails = answers.text_of(data, "layout"), answers.text_of(data, "rails")
+    key, rails = reading.text_of(data, "layout"), reading.text_of(data, "rails")
     layout = LAYOUTS.get(key)
     asked = next((r for r in layout.rails if r == rails), None) if layout is not None else None
     if layout is None or asked is None:
-        raise answers.Refused("layout", "There is no such layout here. Choose one from the list.")
+        raise reading.Refused("layout", "There is no such layout here. Choose one from the list.")
 
     def make(build: Build) -> tuple[Build, str]:
         found = one(answers.stored(slug), key, asked)
         if found is None:
-            raise answers.Refused("layout", "That layout does not suit this engine. Choose one from the list.")
+            raise reading.Refused("layout", "That layout does not suit this engine. Choose one from the list.")
         if found.given_up and data.get("sure") is not True:
-            raise answers.Refused("sure", f"This gives up {', '.join(found.given_up)}, which you chose or measured. Press again to lay it out all the same.")
+            raise reading.Refused("sure", f"This gives up {', '.join(found.given_up)}, which you chose or measured. Press again to lay it out all the same.")
         gone = f"; without {', '.join(x.split()[0] for x in found.changed.dropped)}" if found.changed.dropped else ""
         return found.changed.build, f"Layout: {layout_name(layout, asked)[:1].lower()}{layout_name(layout, asked)[1:]}{gone}"
 

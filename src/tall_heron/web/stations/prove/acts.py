@@ -21,8 +21,9 @@ from tall_heron.core.prove.proofs import Proof, over_rating, usual
 from tall_heron.core.prove.sender_fit import fit_sender, ohms
 from tall_heron.core.prove.state import instrument_doubt, judged
 from tall_heron.store import logs
-from tall_heron.web import answers
-from tall_heron.web.answers import Refused, Stored, sentence
+from tall_heron.web.answers import Stored
+from tall_heron.web.forms import reading
+from tall_heron.web.forms.reading import Refused, sentence
 from tall_heron.web.show.text import shown
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.prove.proving import Proving, keep, today
@@ -98,7 +99,7 @@ def value_of(text: str, proof: Proof, density: float, near: float | None = None)
             if number is None:
                 raise ValueError("Write a number, such as 0.")
             return _possible(number, quantity), None
-        value = answers.parse_quantity("value", text, READ_AS.get(quantity, quantity), PLAIN.get(quantity, ""), near)
+        value = reading.parse_quantity("value", text, READ_AS.get(quantity, quantity), PLAIN.get(quantity, ""), near)
     except ValueError as error:
         raise Refused("value", sentence(str(error))) from None
     return _possible(value, quantity), None
@@ -119,9 +120,9 @@ def conditions_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[
     for name in proof.asks:
         text = _word(data, name, 40)
         if text and name == "pitch":
-            conditions[name], typed[name] = math.radians(answers.degrees("pitch", text, 45, "12")), text
+            conditions[name], typed[name] = math.radians(reading.degrees("pitch", text, 45, "12")), text
         elif text:
-            conditions[name], typed[name] = answers.parse_quantity(name, text, TOLD[name]), text
+            conditions[name], typed[name] = reading.parse_quantity(name, text, TOLD[name]), text
             limits = {"volts": (0.5, 100.0), "source": (0.5, 100.0), "celsius": (CELSIUS - 50, CELSIUS + 120), "against": (-1e5, 3e6), "applied": (-1e5, 1e6)}[name]
             if not limits[0] <= conditions[name] <= limits[1]:
                 raise Refused(name, "That cannot be here; look at its unit.")
@@ -152,18 +153,18 @@ def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) ->
     if own:
         quantity = "pressure_difference" if proof.quantity in ("pressure", "vacuum") else READ_AS.get(proof.quantity, proof.quantity)
         if own.endswith("%"):
-            doubt = abs(value * answers.parse_quantity("doubt", own, "fraction", "%"))
+            doubt = abs(value * reading.parse_quantity("doubt", own, "fraction", "%"))
         elif quantity not in ("level", "count"):
-            doubt = abs(answers.parse_quantity("doubt", own, quantity, PLAIN.get(quantity, "")))
+            doubt = abs(reading.parse_quantity("doubt", own, quantity, PLAIN.get(quantity, "")))
         if not doubt <= CAN_BE[proof.quantity][1]:
             raise Refused("doubt", "Nothing is as unsure as that; look at its unit.")
         typed["doubt"] = own
     typed["value"] = text
     if caught is not None and caught.steps:
         typed["steps"] = "; ".join(caught.steps)[:120]
-    reading = Reading(proof=proof.key, value=value, conditions=conditions, typed=typed, instrument=instrument, doubt=doubt, build=found.row["sha256"], **_common(data))
-    j = judged(p.predictor, proof, reading)
-    return reading.model_copy(update={"predicted": j.predicted, "band": j.band, "verdict": j.verdict})
+    entry = Reading(proof=proof.key, value=value, conditions=conditions, typed=typed, instrument=instrument, doubt=doubt, build=found.row["sha256"], **_common(data))
+    j = judged(p.predictor, proof, entry)
+    return entry.model_copy(update={"predicted": j.predicted, "band": j.band, "verdict": j.verdict})
 
 
 def read(data: dict[str, Any], found: Stored, p: Proving) -> None:
@@ -181,7 +182,7 @@ def note(data: dict[str, Any], found: Stored, p: Proving) -> None:
 
 def correct(data: dict[str, Any], found: Stored, p: Proving) -> None:
     """Correct an entry: with another reading in its place, or with none."""
-    number = answers.whole(str(data.get("corrects") or ""))
+    number = reading.whole(str(data.get("corrects") or ""))
     old = next((k for k in p.log if k.number == number), None)
     if old is None or old.entry.kind == "sign-off":
         raise Refused("act", "There is no such entry to correct." if old is None else "A signature is not corrected; sign again.")
@@ -213,11 +214,11 @@ def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
         number = plain_number(match["reads"].lower().removesuffix("ohm").removesuffix("ω").removesuffix("v").strip()) if match else None
         if match is None or number is None:
             raise Refused("steps", f"Line {i}: write what is in the tank and what it reads, such as 10 L; 222")
-        volume = answers.parse_quantity("steps", match["volume"], "volume", "l")
+        volume = reading.parse_quantity("steps", match["volume"], "volume", "l")
         if not (0 <= volume <= MOST_VOLUME and 0 <= number <= MOST_OHM):
             raise Refused("steps", f"Line {i}: that cannot be in a tank, or be read there; look at its unit.")
         steps.append((volume, number))
-    unusable = answers.parse_quantity("unusable", _word(data, "unusable", 40), "volume", "l") if _word(data, "unusable", 40) else 0.0
+    unusable = reading.parse_quantity("unusable", _word(data, "unusable", 40), "volume", "l") if _word(data, "unusable", 40) else 0.0
     if not 0 <= unusable <= MOST_VOLUME:
         raise Refused("unusable", "That cannot be in a tank; look at its unit.")
     sender = found.build.wiring.sender if found.build.wiring is not None else None

@@ -35,7 +35,8 @@ from tall_heron.core.prove.rig import RigRow, WrongRig, measured_map, read_rig, 
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.store import logs
 from tall_heron.web import answers
-from tall_heron.web.answers import Refused, sentence
+from tall_heron.web.forms import reading
+from tall_heron.web.forms.reading import Refused, sentence
 from tall_heron.web.page_answer import answer
 from tall_heron.web.show.text import in_unit, unit_of
 from tall_heron.web.stations.prove.proving import database, keep
@@ -75,7 +76,7 @@ def keep_live(slug: str) -> Response:
     """The file of a live run, to be replayed and kept."""
     found = answers.stored(slug)
     data = answers.body()
-    name, seed = str(data.get("fault") or ""), answers.whole(str(data.get("seed") or "")) % 100_000
+    name, seed = str(data.get("fault") or ""), reading.whole(str(data.get("seed") or "")) % 100_000
     text = drive_text(found.build, _fault(answers.designed(found).study, name), seed, Noise().times(NOISES.get(str(data.get("noise")), 1.0)))
     return jsonify(sha256=logs.keep_file(g.connection, database(), text.encode(), "text/plain"))
 

@@ -13,7 +13,8 @@ from tall_heron.core.prove.entry import SignOff, digest, entry_hash, entry_text,
 from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.store import logs
 from tall_heron.web import answers
-from tall_heron.web.answers import Refused, Stored
+from tall_heron.web.answers import Stored
+from tall_heron.web.forms.reading import Refused
 from tall_heron.web.page_answer import answer, page_answer
 from tall_heron.web.show.text import finding_text
 from tall_heron.web.stations.prove import attached

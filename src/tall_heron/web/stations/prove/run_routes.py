@@ -15,7 +15,7 @@ from tall_heron.core.prove.replay import Replay, replay
 from tall_heron.core.prove.words import cause_words
 from tall_heron.store import logs
 from tall_heron.web import answers
-from tall_heron.web.answers import Refused
+from tall_heron.web.forms.reading import Refused
 from tall_heron.web.stations.prove.jobs import JOBS, Busy, Job, start
 from tall_heron.web.stations.prove.proving import database, fresh_predictor, keep
 from tall_heron.web.stations.prove.run_context import FROM, REPLAYS, chart_data, column_data, file_text, head_of, key_of, remember

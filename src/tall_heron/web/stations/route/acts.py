@@ -17,13 +17,14 @@ from tall_heron.core.rules import check_route
 from tall_heron.core.study.study import make_study
 from tall_heron.web import answers
 from tall_heron.web.answers import Act, Made
+from tall_heron.web.forms import reading
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.route.frame import meant, number_of, places_of, read_degrees, read_mm, read_place
 from tall_heron.web.stations.route.pictures import TURNS, kept_picture, turned_picture
 
 
 def _line(data: dict[str, Any]) -> str:
-    return answers.text_of(data, "line")[:40]
+    return reading.text_of(data, "line")[:40]
 
 
 def _outline(build: Build) -> Outline:
@@ -43,7 +44,7 @@ def corner(build: Build, data: dict[str, Any]) -> Made:
     found = edit.laid_line(build, line)
     points = list(found.run.corners)
     if not 0 <= at < len(points):
-        raise answers.Refused("at", f"{line} has no corner {at + 1}.")
+        raise reading.Refused("at", f"{line} has no corner {at + 1}.")
     points[at] = read_place(_outline(build), data)
     return edit.draw_line(build, line, points), f"{line}: corner {at + 1} typed"
 
@@ -52,40 +53,40 @@ def paste(build: Build, data: dict[str, Any]) -> Made:
     """Points measured with a tape in place of a line's corners."""
     line, outline = _line(data), _outline(build)
     try:
-        points = [meant(outline, p) for p in read_points(answers.text_of(data, "text"), unit("length").word)]
+        points = [meant(outline, p) for p in read_points(reading.text_of(data, "text"), unit("length").word)]
     except ValueError as error:
-        raise answers.Refused("text", answers.sentence(str(error))) from None
+        raise reading.Refused("text", reading.sentence(str(error))) from None
     if len(points) > 60:
-        raise answers.Refused("text", f"{len(points)} points are too many for one line; 60 at most. Leave out those on the straights.")
+        raise reading.Refused("text", f"{len(points)} points are too many for one line; 60 at most. Leave out those on the straights.")
     return edit.draw_line(build, line, points), f"{line}: {len(points)} measured points"
 
 
 def part(build: Build, data: dict[str, Any]) -> Made:
     """A part dragged somewhere."""
-    name = answers.text_of(data, "part")[:40]
+    name = reading.text_of(data, "part")[:40]
     at = places_of({"to": [data.get("to")]}, "to")[0]
     return edit.move_part(build, name, at), f"{name} moved"
 
 
 def place(build: Build, data: dict[str, Any]) -> Made:
     """A part's place and turn typed."""
-    name = answers.text_of(data, "part")[:40]
+    name = reading.text_of(data, "part")[:40]
     turns = [read_degrees(data, field, field, most, "90 or −45") for field, most in (("yaw", 360), ("pitch", 180))]
     return edit.move_part(build, name, read_place(_outline(build), data), *turns), f"{name} placed"
 
 
 def forget(build: Build, data: dict[str, Any]) -> Made:
     """A line or part as usual again."""
-    name = answers.text_of(data, "name")[:40]
+    name = reading.text_of(data, "name")[:40]
     return edit.usual_again(build, name), f"{name}: as usual again"
 
 
 def radius(build: Build, data: dict[str, Any]) -> Made:
     """The radius of a line's bends."""
-    line, text = _line(data), answers.text_of(data, "text")
+    line, text = _line(data), reading.text_of(data, "text")
     mm = read_mm(data, "text", "radius") if text.strip() else None
     if mm is not None and not 1 <= mm <= 5000:
-        raise answers.Refused("radius", "A radius lies between 1 mm and 5 m; empty takes the least of its sheet and a tenth.")
+        raise reading.Refused("radius", "A radius lies between 1 mm and 5 m; empty takes the least of its sheet and a tenth.")
     return edit.set_radius(build, line, mm), f"{line}: bends {f'R {mm:.0f} mm' if mm is not None else 'as usual'}"
 
 
@@ -107,7 +108,7 @@ def turned_b(build: Build, data: dict[str, Any]) -> Made:
 
 def measured(build: Build, data: dict[str, Any]) -> Made:
     """What a line measures on the vehicle."""
-    line, text = _line(data), answers.text_of(data, "text").strip()
+    line, text = _line(data), reading.text_of(data, "text").strip()
     mm = read_mm(data, "text", "measured") if text else None
     return edit.measured(build, line, mm, text or None), f"{line}: {'measured ' + text if text else 'length as drawn'}"
 
@@ -118,20 +119,20 @@ def clamps(build: Build, data: dict[str, Any]) -> Made:
     if value is None:
         return edit.suggest_clamps(build, line), f"{line}: clamps suggested"
     if not isinstance(value, list) or len(value) > 200:
-        raise answers.Refused("clamps", "Those are no clamps that a page would send.")
+        raise reading.Refused("clamps", "Those are no clamps that a page would send.")
     return edit.set_clamps(build, line, [number_of({"clamps": c}, "clamps") for c in value]), f"{line}: clamps"
 
 
 def clamped(build: Build, data: dict[str, Any]) -> Made:
     """Clamps typed as places along the line; none for clamps by rule."""
-    line, text = _line(data), answers.text_of(data, "text").replace(";", ",").strip()
+    line, text = _line(data), reading.text_of(data, "text").replace(";", ",").strip()
     at = [read_mm({"text": part}, "text", "clamped") for part in text.split(",") if part.strip()] if text else None
     return edit.set_clamps(build, line, at), f"{line}: clamps {'typed' if at is not None else 'automatically'}"
 
 
 def guard(build: Build, data: dict[str, Any]) -> Made:
     """Something that protects a stretch."""
-    line, kind = _line(data), answers.text_of(data, "kind")[:30]
+    line, kind = _line(data), reading.text_of(data, "kind")[:30]
     return edit.add_guard(build, line, kind, read_mm(data, "from", "from"), read_mm(data, "to", "to")), f"{line}: {kind}"
 
 
@@ -143,20 +144,20 @@ def unguard(build: Build, data: dict[str, Any]) -> Made:
 
 def grommet(build: Build, data: dict[str, Any]) -> Made:
     """A grommet at a panel, or none."""
-    line, panel, on = _line(data), answers.text_of(data, "panel")[:40], data.get("on") is not False
+    line, panel, on = _line(data), reading.text_of(data, "panel")[:40], data.get("on") is not False
     return edit.set_grommet(build, line, panel, on), f"{line}: {'grommet' if on else 'no grommet'} at the {panel}"
 
 
 def bulkhead(build: Build, data: dict[str, Any]) -> Made:
     """A bulkhead union at a panel."""
-    line, panel = _line(data), answers.text_of(data, "panel")[:40]
+    line, panel = _line(data), reading.text_of(data, "panel")[:40]
     made, tag = edit.add_bulkhead(build, line, panel)
     return made, f"{tag}: bulkhead of {line} at the {panel}"
 
 
 def beside(build: Build, data: dict[str, Any]) -> Made:
     """A line beside another."""
-    line, other = _line(data), answers.text_of(data, "other")[:40]
+    line, other = _line(data), reading.text_of(data, "other")[:40]
     return edit.run_beside(build, line, other), f"{line} beside {other}"
 
 
@@ -166,7 +167,7 @@ def way(build: Build, data: dict[str, Any]) -> Made:
     laid = lay_out(build)
     found = suggestions(laid, edit.laid_line(build, line, laid))
     if not 0 <= number < len(found):
-        raise answers.Refused("way", "That route is no longer there; try again.")
+        raise reading.Refused("way", "That route is no longer there; try again.")
     return edit.draw_line(build, line, found[number].corners), f"{line}: {found[number].name}"
 
 
@@ -178,10 +179,10 @@ def lead(build: Build, _: dict[str, Any]) -> Made:
     """Every line that nobody has drawn, along its suggested way."""
     made, led, asked = edit.lead_all(build, MOST_LED)
     if not led:
-        raise answers.Refused("act", "Every line is drawn already." if not asked else "No route was found; try single lines.")
+        raise reading.Refused("act", "Every line is drawn already." if not asked else "No route was found; try single lines.")
     made, left = without_stops(build, made)
     if led == left:
-        raise answers.Refused("act", "Each route found brings a Stop; draw the lines one by one.")
+        raise reading.Refused("act", "Each route found brings a Stop; draw the lines one by one.")
     more = f"; {left} left for you, since each route brings a Stop" if left else ""
     return made, f"{led - left} of {asked} lines routed" + (more or ("" if led == asked else "; press again for the rest"))
 
@@ -203,26 +204,26 @@ def without_stops(before: Build, led: Build) -> tuple[Build, int]:
 
 def outline(build: Build, data: dict[str, Any]) -> Made:
     """Another outline."""
-    name = answers.text_of(data, "text")
+    name = reading.text_of(data, "text")
     if name not in OUTLINES:
-        raise answers.Refused("outline", f"Choose one of {', '.join(OUTLINES)}.")
+        raise reading.Refused("outline", f"Choose one of {', '.join(OUTLINES)}.")
     return edit.set_outline(build, name), f"Outline: {name}"
 
 
 def dimension(build: Build, data: dict[str, Any]) -> Made:
     """A main dimension of the vehicle."""
-    name, text = answers.text_of(data, "name")[:30], answers.text_of(data, "text").strip()
+    name, text = reading.text_of(data, "name")[:30], reading.text_of(data, "text").strip()
     if name not in WORDS:
-        raise answers.Refused("name", f"A vehicle has no such dimension; it has {', '.join(WORDS)}.")
+        raise reading.Refused("name", f"A vehicle has no such dimension; it has {', '.join(WORDS)}.")
     mm = read_mm(data, "text", f"dim-{name}") if text else None
     if mm is not None and not 20 <= mm <= 40_000:
-        raise answers.Refused(f"dim-{name}", "A dimension lies between 20 mm and 40 m; empty takes the outline's own.")
+        raise reading.Refused(f"dim-{name}", "A dimension lies between 20 mm and 40 m; empty takes the outline's own.")
     return edit.set_dimension(build, name, mm), f"{name.replace('_', ' ')}: {text or 'as drawn'}"
 
 
 def ground(build: Build, data: dict[str, Any]) -> Made:
     """A picture that was sent, under a view."""
-    view, sha = answers.text_of(data, "view"), answers.text_of(data, "sha256")
+    view, sha = reading.text_of(data, "view"), reading.text_of(data, "sha256")
     return put_ground(build, view, sha, *kept_picture(sha)), f"Picture under the {view} view"
 
 
@@ -231,7 +232,7 @@ def turn_ground(build: Build, data: dict[str, Any]) -> Made:
     view, how = str(data.get("view") or ""), str(data.get("how") or "")
     old = next((g for name, g in build.space.grounds.items() if name == view), None)
     if old is None or how not in TURNS:
-        raise answers.Refused("ground", f"A picture under a view is turned by {' or '.join(TURNS)}.")
+        raise reading.Refused("ground", f"A picture under a view is turned by {' or '.join(TURNS)}.")
     sha = turned_picture(old.sha256, how)
     return put_ground(build, view, sha, *kept_picture(sha)), f"{view} picture: {'seen from the other side' if how == 'mirror' else 'a quarter turn'}"
 
@@ -241,7 +242,7 @@ def scale(build: Build, data: dict[str, Any]) -> Made:
     view = str(data.get("view") or "")
     points = [flat_of(p) for p in data.get("points") or []]
     if len(points) not in (2, 3):
-        raise answers.Refused("ground", "Click two places a known way apart, and then a place on the ground.")
+        raise reading.Refused("ground", "Click two places a known way apart, and then a place on the ground.")
     mm = read_mm(data, "text", "ground")
     return scale_ground(build, view, points[0], points[1], mm, points[2] if len(points) > 2 else None), f"{view} picture: {str(data.get('text') or '')[:40]} between two places"
 
@@ -255,7 +256,7 @@ def unground(build: Build, data: dict[str, Any]) -> Made:
 def flat_of(value: Any) -> tuple[float, float]:
     """A place along a view's axes [mm]. Refused where it is none."""
     if not isinstance(value, list) or len(value) != 2 or not all(isinstance(x, int | float) and abs(x) < 1e6 for x in value):
-        raise answers.Refused("ground", "Those are no places that a page would send.")
+        raise reading.Refused("ground", "Those are no places that a page would send.")
     return float(value[0]), float(value[1])
 
 
@@ -264,21 +265,21 @@ def zone(build: Build, data: dict[str, Any]) -> Made:
     shape = _outline(build)
     low, high = (meant(shape, tuple(read_mm(data, f"{end}_{k}", f"{end}_{k}") for k in "xyz")) for end in ("low", "high"))  # type: ignore[arg-type]
     fields: dict[str, Any] = {
-        "name": answers.text_of(data, "name").strip(),
-        "title": answers.text_of(data, "name").strip(),
-        "kind": answers.text_of(data, "kind"),
-        "shape": answers.text_of(data, "shape"),
+        "name": reading.text_of(data, "name").strip(),
+        "title": reading.text_of(data, "name").strip(),
+        "kind": reading.text_of(data, "kind"),
+        "shape": reading.text_of(data, "shape"),
     }
     if fields["shape"] == "cylinder":
         fields |= {"low": low, "high": high, "radius_mm": read_mm(data, "radius", "radius_mm")}
     else:
         fields |= {"low": tuple(map(min, low, high)), "high": tuple(map(max, low, high))}
-    heat = answers.text_of(data, "temperature").strip()
+    heat = reading.text_of(data, "temperature").strip()
     if heat:
         try:
             fields["temperature_c"] = float(heat.replace("°C", "").replace("C", "").strip())
         except ValueError:
-            raise answers.Refused("temperature", "Write the temperature of its surface in °C, such as 300.") from None
+            raise reading.Refused("temperature", "Write the temperature of its surface in °C, such as 300.") from None
     fields["shielded"] = data.get("shielded") is True
     return edit.set_zone(build, _made(Zone, fields)), f"Zone: {fields['name']}"
 
@@ -287,16 +288,16 @@ def zone_drawn(build: Build, data: dict[str, Any]) -> Made:
     """A zone drawn as a rectangle on a view."""
     view, usual, name = (str(data.get(x) or "")[:40] for x in ("view", "usual", "name"))
     if not view or not usual:
-        raise answers.Refused("zone", "Choose what it is, and draw it on a view.")
+        raise reading.Refused("zone", "Choose what it is, and draw it on a view.")
     points = [flat_of(p) for p in data.get("points") or []]
     if len(points) != 2:
-        raise answers.Refused("zone", "Click two opposite corners of it.")
+        raise reading.Refused("zone", "Click two opposite corners of it.")
     return draw_zone(build, name, usual, view, points[0], points[1]), f"Zone: {name.strip() or usual}, drawn from {'above' if view == 'plan' else 'the side' if view == 'side' else 'behind'}"
 
 
 def shifted(build: Build, data: dict[str, Any]) -> Made:
     """A zone or panel dragged."""
-    name, by = answers.text_of(data, "name")[:40], places_of({"by": [data.get("by")]}, "by")[0]
+    name, by = reading.text_of(data, "name")[:40], places_of({"by": [data.get("by")]}, "by")[0]
     return edit.shift(build, name, by), f"{name} moved"
 
 
@@ -304,7 +305,7 @@ def panel(build: Build, data: dict[str, Any]) -> Made:
     """A panel put or changed."""
     shape = _outline(build)
     low, high = (meant(shape, tuple(read_mm(data, f"{end}_{k}", f"{end}_{k}") for k in "xyz")) for end in ("low", "high"))  # type: ignore[arg-type]
-    name = answers.text_of(data, "name").strip()
+    name = reading.text_of(data, "name").strip()
     return edit.set_panel(build, _made(Panel, {"name": name, "title": name, "low": tuple(map(min, low, high)), "high": tuple(map(max, low, high))})), f"Panel: {name}"
 
 
@@ -313,19 +314,19 @@ def _made(model: type[Any], fields: dict[str, Any]) -> Any:
         return model.model_validate(fields)
     except ValidationError as error:
         first = readable(error.errors()[0])
-        raise answers.Refused(first.field.strip("/").partition("/")[0] or "name", answers.sentence(first.message)) from None
+        raise reading.Refused(first.field.strip("/").partition("/")[0] or "name", reading.sentence(first.message)) from None
 
 
 def without(build: Build, data: dict[str, Any]) -> Made:
     """A zone or panel that the vehicle does not have."""
-    name = answers.text_of(data, "name")[:40]
+    name = reading.text_of(data, "name")[:40]
     return edit.take_off(build, name), f"Without {name}"
 
 
 def group(build: Build, data: dict[str, Any]) -> Made:
     """Lines that should be equally long."""
-    name = answers.text_of(data, "name").strip()[:40] or "equal lines"
-    return edit.set_group(build, name, answers.text_of(data, "lines").replace(",", " ").split()[:24]), f"Equal: {name}"
+    name = reading.text_of(data, "name").strip()[:40] or "equal lines"
+    return edit.set_group(build, name, reading.text_of(data, "lines").replace(",", " ").split()[:24]), f"Equal: {name}"
 
 
 def drawn(build: Build, data: dict[str, Any]) -> Made:
@@ -341,5 +342,5 @@ ACTS: dict[str, Act] = {f.__name__: f for f in (*DRAWN, *FITTED, *OF_SPACE)}
 
 def make(build: Build, data: dict[str, Any]) -> Made:
     """The act that a request asks for. Refused where there is none of that name, or it cannot be done, beside the field that is wrong."""
-    answers.text_of(data, "act")  # a request without one is told so
+    reading.text_of(data, "act")  # a request without one is told so
     return answers.made_by(ACTS, build, data, "That is not something that is done on this page.")

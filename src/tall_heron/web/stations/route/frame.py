@@ -4,7 +4,7 @@ from typing import Any
 
 from tall_heron.core.routing.outline import Outline
 from tall_heron.core.routing.vectors import Vector
-from tall_heron.web import answers
+from tall_heron.web.forms import reading
 
 CAR = (("x", "Ahead of the rear end"), ("y", "Left of the middle"), ("z", "Over the ground"))
 AIRCRAFT = (("x", "Station, aft of the nose"), ("y", "Butt line, left"), ("z", "Waterline, over the ground"))
@@ -28,15 +28,15 @@ def meant(outline: Outline, v: Vector) -> Vector:
 
 def read_mm(data: dict[str, Any], name: str, field: str) -> float:
     """A length of a request [mm]. Refused beside its field."""
-    value = answers.millimeters(field, answers.text_of(data, name).strip().replace("−", "-"))
+    value = reading.millimeters(field, reading.text_of(data, name).strip().replace("−", "-"))
     if not -50_000 <= value <= 50_000:
-        raise answers.Refused(field, "Nothing lies further away than 50 m.")
+        raise reading.Refused(field, "Nothing lies further away than 50 m.")
     return value
 
 
 def read_degrees(data: dict[str, Any], name: str, field: str, most: float, like: str) -> float:
     """An angle of a request [deg], none for an empty one; `like` is how one may be written. Refused beside its field."""
-    return answers.degrees(field, answers.text_of(data, name), most, like)
+    return reading.degrees(field, reading.text_of(data, name), most, like)
 
 
 def read_place(outline: Outline, data: dict[str, Any]) -> Vector:
@@ -48,7 +48,7 @@ def number_of(data: dict[str, Any], name: str, most: float = 1e6) -> float:
     """A plain number that the page itself sends. Refused where it is none."""
     value = data.get(name)
     if isinstance(value, bool) or not isinstance(value, int | float) or not abs(value) <= most:
-        raise answers.Refused(name, "That is no number that a page would send.")
+        raise reading.Refused(name, "That is no number that a page would send.")
     return float(value)
 
 
@@ -56,5 +56,5 @@ def places_of(data: dict[str, Any], name: str) -> list[Vector]:
     """Corners that the page sends, in the vehicle's own frame [mm]."""
     value = data.get(name)
     if not isinstance(value, list) or len(value) > 60 or not all(isinstance(p, list) and len(p) == 3 for p in value):
-        raise answers.Refused(name, "Those are no corners that a page would send.")
+        raise reading.Refused(name, "Those are no corners that a page would send.")
     return [tuple(number_of({name: c}, name, 50_000) for c in p) for p in value]  # type: ignore[misc]

@@ -6,7 +6,7 @@ from flask import g
 from PIL import Image, ImageOps
 
 from tall_heron.store import logs
-from tall_heron.web.answers import Refused
+from tall_heron.web.forms.reading import Refused
 from tall_heron.web.stations.prove import attached
 from tall_heron.web.stations.prove.proving import database
 from tall_heron.web.stations.route.drawn_files import MOST_PX, Unread, pixels

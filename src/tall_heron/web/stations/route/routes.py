@@ -10,6 +10,7 @@ from tall_heron.core.rules.route import laid_of
 from tall_heron.core.sheets.route_files import points_csv, to_dxf, to_svg
 from tall_heron.web import answers
 from tall_heron.web.drawing.route.scene import draw_views
+from tall_heron.web.forms import reading
 from tall_heron.web.page_answer import answer, page_answer
 from tall_heron.web.show.figures import HeadFigure
 from tall_heron.web.show.text import shown
@@ -70,7 +71,7 @@ def try_it(slug: str) -> Response:
 def send_picture(slug: str) -> Response:
     """Keep a picture of the vehicle, to be put under a view next."""
     answers.stored(slug)
-    return jsonify(sha256=keep_picture(request.get_data(), answers.whole(request.args.get("page")) or 1))
+    return jsonify(sha256=keep_picture(request.get_data(), reading.whole(request.args.get("page")) or 1))
 
 
 @pages.get("/builds/<slug>/route/picture/<sha256>")
@@ -91,7 +92,7 @@ def measure(slug: str) -> Response:
     things = measurable(laid)
     a, b = _asked("a"), _asked("b")
     if a not in things or b not in things:
-        raise answers.Refused("a", "Choose two things that are in the vehicle.", 404)
+        raise reading.Refused("a", "Choose two things that are in the vehicle.", 404)
     far = between(things[a], things[b])
     parts = ", ".join(f"{shown(abs(v) / 1000, 'length')} {word}" for v, word in zip(far.by, ("along", "across", "up"), strict=True))
     words = "touch or overlap" if far.clear <= 0 else f"are {shown(far.clear / 1000, 'length')} apart"

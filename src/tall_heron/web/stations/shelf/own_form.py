@@ -6,21 +6,22 @@ from pydantic import ValidationError
 
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.shelf.own_part import OwnPart
-from tall_heron.web.answers import Refused
+from tall_heron.web.forms.field import FLAG, Field
+from tall_heron.web.forms.reading import Refused
 from tall_heron.web.show.text import CURRENCY
-from tall_heron.web.stations.shelf.own_field import FLAG, OwnField, OwnKind, curves_of, read_one
+from tall_heron.web.stations.shelf.own_field import OwnKind, curves_of, read_one
 from tall_heron.web.stations.shelf.own_more import more_of, said_more
 
 COMMON = (
-    OwnField("title", "What it is called", note="in your own words"),
-    OwnField("provenance", "Its figures are", choices=(("sheet", "from a sheet"), ("measured", "measured"), ("guessed", "guessed"))),
-    OwnField("gasoline", "Made for gasoline", choices=FLAG),
-    OwnField("ethanol", "Made for ethanol up to", "fraction", optional=True, note="empty: not stated"),
-    OwnField("methanol", "Made for methanol", choices=FLAG),
-    OwnField("avgas", "Made for avgas", choices=FLAG),
-    OwnField("price", f"Price, {CURRENCY}", optional=True, note="0 where you have it"),
-    OwnField("mass", "Mass", "mass", ("kg", "kg"), optional=True),
-    OwnField("supplier", "Bought from", optional=True, note="empty: to be asked for"),
+    Field("title", "What it is called", note="in your own words"),
+    Field("provenance", "Its figures are", choices=(("sheet", "from a sheet"), ("measured", "measured"), ("guessed", "guessed"))),
+    Field("gasoline", "Made for gasoline", choices=FLAG, sort="flag"),
+    Field("ethanol", "Made for ethanol up to", "fraction", optional=True, note="empty: not stated"),
+    Field("methanol", "Made for methanol", choices=FLAG, sort="flag"),
+    Field("avgas", "Made for avgas", choices=FLAG, sort="flag"),
+    Field("price", f"Price, {CURRENCY}", optional=True, sort="money", note="0 where you have it"),
+    Field("mass", "Mass", "mass", on_sheet=("kg", "kg"), optional=True),
+    Field("supplier", "Bought from", optional=True, note="empty: to be asked for"),
 )
 
 
@@ -36,7 +37,7 @@ def read_own(kind: OwnKind, data: dict[str, Any]) -> OwnPart:
         part, about = kind.make(values)
         facts = Properties(
             ethanol_max_percent=values["ethanol"] * 100 if values["ethanol"] is not None else None,
-            **{x: {"yes": True, "no": False}.get(values[x]) for x in ("gasoline", "methanol", "avgas")},
+            **{x: values[x] for x in ("gasoline", "methanol", "avgas")},
             provenance=values["provenance"],
             price=values["price"],
             mass_kg=values["mass"],

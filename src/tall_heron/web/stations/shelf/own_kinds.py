@@ -9,9 +9,10 @@ from tall_heron.core.document.mounts import HANGER
 from tall_heron.core.document.properties import OwnEnds
 from tall_heron.core.shelf.curve_file import CurveTable
 from tall_heron.core.shelf.shelf import SHEET_FUEL
-from tall_heron.web.answers import Refused
+from tall_heron.web.forms.field import Field
+from tall_heron.web.forms.reading import Refused
 from tall_heron.web.show.text import liters
-from tall_heron.web.stations.shelf.own_field import OwnField, OwnKind
+from tall_heron.web.stations.shelf.own_field import OwnKind
 
 MOST_OPENINGS, MOST_NEEDLES = 40, 8
 ROUNDED = 0.03  # litres and sides are rounded
@@ -119,33 +120,33 @@ def _loss(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     return Loss(bore_mm=v["bore"] * 1000, loss_coefficient=v["loss"]), {"dash": v.get("dash") or ""}
 
 
-BORE = OwnField("bore", "Bore at its narrowest", "length")
-LOSS = OwnField("loss", "Loss coefficient K", note="on that bore: 0.5 sharp entry, 1 an elbow")
-DASH = OwnField("dash", "Size", optional=True, note="such as -8, where it has one")
+BORE = Field("bore", "Bore at its narrowest", "length")
+LOSS = Field("loss", "Loss coefficient K", sort="number", note="on that bore: 0.5 sharp entry, 1 an elbow")
+DASH = Field("dash", "Size", optional=True, sort="dash", note="such as -8, where it has one")
 FILTER = (
-    OwnField("flow", "Flow of its one known point", "volume_flow"),
-    OwnField("drop", "Pressure drop there, clean", "pressure_difference"),
-    OwnField("micron", "Fineness", "fineness"),
-    OwnField("medium", "Element", note="paper, glass fiber, steel mesh"),
+    Field("flow", "Flow of its one known point", "volume_flow"),
+    Field("drop", "Pressure drop there, clean", "pressure_difference"),
+    Field("micron", "Fineness", "fineness"),
+    Field("medium", "Element", note="paper, glass fiber, steel mesh"),
 )
 LINE = (
     BORE,
     DASH,
-    OwnField("roughness", "Roughness", "fineness", optional=True, note="empty: 10, rubber"),
-    OwnField("working", "Working pressure", "pressure", optional=True),
+    Field("roughness", "Roughness", "fineness", optional=True, note="empty: 10, rubber"),
+    Field("working", "Working pressure", "pressure", optional=True),
 )
 BUILT = ("standard", "liner", "braid", "cover")
 HOSE = (
     *LINE,
-    OwnField(
+    Field(
         "fitted",
         "Its ends are",
         choices=(("", "not stated"), ("crimped", "crimped on"), ("olive", "reusable, with an olive"), ("screwed", "reusable, screwed on"), ("push-on", "pushed on")),
     ),
-    OwnField("takes", "A straight end allowance", "length", optional=True, note="seat to where the hose stops"),
-    OwnField("takes_bent", "A bent end allowance", "length", optional=True, note="empty: as a straight one"),
-    OwnField("throat", "An end's narrowest bore", "length", optional=True),
-    *(OwnField(x, x.capitalize(), optional=True, note="for whoever makes it") for x in BUILT),
+    Field("takes", "A straight end allowance", "length", optional=True, note="seat to where the hose stops"),
+    Field("takes_bent", "A bent end allowance", "length", optional=True, note="empty: as a straight one"),
+    Field("throat", "An end's narrowest bore", "length", optional=True),
+    *(Field(x, x.capitalize(), optional=True, note="for whoever makes it") for x in BUILT),
 )
 KINDS_OF_OWN: dict[str, OwnKind] = {
     k.kind: k
@@ -154,16 +155,16 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
             "pump",
             "pump",
             (
-                OwnField("points", "Points of its sheet, or a CSV file", long=True),
-                OwnField(
+                Field("points", "Points of its sheet, or a CSV file", sort="table"),
+                Field(
                     "at_voltage", "Voltage of the points", "voltage", optional=True, note="empty: 13.5, or as a column says"
                 ),
-                OwnField("pump_kind", "Works by", choices=(("turbine", "turbine"), ("roller", "roller"), ("gerotor", "gerotor"))),
-                OwnField("mount", "Sits", choices=(("in-tank", "in the tank"), ("external", "outside"))),
-                OwnField("relief", "Relief opens at", "pressure", optional=True, note="empty: none known"),
-                OwnField("height", "Inlet over the tank's outlet by", "length", optional=True, note="what its maker allows; empty: level"),
-                OwnField("long", "Long, with its sock", "length", optional=True, note="one that hangs in a tank"),
-                OwnField("need", "NPSH required", "pressure_difference", optional=True, note="as its maker requires"),
+                Field("pump_kind", "Works by", choices=(("turbine", "turbine"), ("roller", "roller"), ("gerotor", "gerotor"))),
+                Field("mount", "Sits", choices=(("in-tank", "in the tank"), ("external", "outside"))),
+                Field("relief", "Relief opens at", "pressure", optional=True, note="empty: none known"),
+                Field("height", "Inlet over the tank's outlet by", "length", optional=True, note="what its maker allows; empty: level"),
+                Field("long", "Long, with its sock", "length", optional=True, note="one that hangs in a tank"),
+                Field("need", "NPSH required", "pressure_difference", optional=True, note="as its maker requires"),
             ),
             _pump,
         ),
@@ -175,26 +176,26 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
             "regulator",
             "regulator",
             (
-                OwnField("holds", "Holds its", choices=(("inlet", "inlet (bypass)"), ("outlet", "outlet (dead-head)"))),
-                OwnField("low", "Lowest setting", "pressure"),
-                OwnField("high", "Highest setting", "pressure"),
-                OwnField("rise", "Pressure moves by", "pressure_difference", note="from little flow to much"),
-                OwnField("over", "over a flow of", "volume_flow"),
-                OwnField("seat", "Seat bore", "length"),
-                OwnField(
+                Field("holds", "Holds its", choices=(("inlet", "inlet (bypass)"), ("outlet", "outlet (dead-head)"))),
+                Field("low", "Lowest setting", "pressure"),
+                Field("high", "Highest setting", "pressure"),
+                Field("rise", "Pressure moves by", "pressure_difference", note="from little flow to much"),
+                Field("over", "over a flow of", "volume_flow"),
+                Field("seat", "Seat bore", "length"),
+                Field(
                     "reference", "Its port feels", choices=(("manifold", "manifold"), ("atmosphere", "air"), ("hat", "carburetor hat"))
                 ),
             ),
             _regulator,
         ),
-        OwnKind("check", "check valve", (OwnField("cracking", "Opens at", "pressure_difference"), BORE, LOSS), _check),
+        OwnKind("check", "check valve", (Field("cracking", "Opens at", "pressure_difference"), BORE, LOSS), _check),
         OwnKind(
             "injectors",
             "injector",
             (
-                OwnField("rated", "Rated flow of one", "volume_flow", ("cc/min", "cc/min")),
-                OwnField("rated_at", "at", "pressure_difference", note="usually 300 kPa, on n-heptane"),
-                OwnField("body", "Body height", "length", optional=True),
+                Field("rated", "Rated flow of one", "volume_flow", on_sheet=("cc/min", "cc/min")),
+                Field("rated_at", "at", "pressure_difference", note="usually 300 kPa, on n-heptane"),
+                Field("body", "Body height", "length", optional=True),
             ),
             _injectors,
         ),
@@ -202,16 +203,16 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
             "carburettor",
             "carburetor",
             (
-                OwnField("needles", "Needles and seats", note="a whole number, such as 2"),
-                OwnField("rated", "Passes, all needles open", "volume_flow", note="gasoline"),
-                OwnField("rated_at", "at a fuel pressure of", "pressure", note="such as 6 psi"),
+                Field("needles", "Needles and seats", sort="count", note="a whole number, such as 2"),
+                Field("rated", "Passes, all needles open", "volume_flow", note="gasoline"),
+                Field("rated_at", "at a fuel pressure of", "pressure", note="such as 6 psi"),
             ),
             _carburetor,
         ),
         OwnKind(
             "auxiliary",
             "auxiliary fuel tap",
-            (OwnField("rated", "Flow, full on", "volume_flow", note="gasoline"), OwnField("rated_at", "at", "pressure_difference", note="what its sheet states it at")),
+            (Field("rated", "Flow, full on", "volume_flow", note="gasoline"), Field("rated_at", "at", "pressure_difference", note="what its sheet states it at")),
             _auxiliary,
         ),
         OwnKind("rail", "rail", (BORE, LOSS), _loss),
@@ -222,18 +223,18 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
             "tank",
             "tank, cell or surge tank",
             (
-                OwnField("sort", "Sort", choices=tuple((x, x) for x in ("tank", "cell", "pot", "header", "wing tank", "side tank", "saddle tank"))),
-                OwnField("holds", "Holds", "volume", ("l", "L"), note="up to where it is full, the sump with it"),
-                OwnField("long", "Long inside", "length", optional=True),
-                OwnField("wide", "Wide inside", "length", optional=True),
-                OwnField("high", "High inside", "length", optional=True, note="without the sump"),
-                OwnField("outlet", "Outlet over its lowest point", "length", optional=True, note="or the pickup's mouth"),
-                OwnField("sump", "A sump under it holds", "volume", ("l", "L"), optional=True),
-                OwnField("deep", "and is deep", "length", optional=True),
-                OwnField("pot", "A surge tank inside holds", "volume", ("l", "L"), optional=True),
-                OwnField("inside", "Inside", choices=(("", "nothing"), ("baffles", "baffles"), ("foam", "foam"), ("baffles and foam", "baffles and foam"))),
-                OwnField("breathes", "Breathes", choices=(("line", "through a vent line"), ("itself", "through a valve of its own"))),
-                OwnField("openings", "Threaded openings", optional=True, note="all of them, the pump hanger's own apart"),
+                Field("sort", "Sort", choices=tuple((x, x) for x in ("tank", "cell", "pot", "header", "wing tank", "side tank", "saddle tank"))),
+                Field("holds", "Holds", "volume", on_sheet=("l", "L"), note="up to where it is full, the sump with it"),
+                Field("long", "Long inside", "length", optional=True),
+                Field("wide", "Wide inside", "length", optional=True),
+                Field("high", "High inside", "length", optional=True, note="without the sump"),
+                Field("outlet", "Outlet over its lowest point", "length", optional=True, note="or the pickup's mouth"),
+                Field("sump", "A sump under it holds", "volume", on_sheet=("l", "L"), optional=True),
+                Field("deep", "and is deep", "length", optional=True),
+                Field("pot", "A surge tank inside holds", "volume", on_sheet=("l", "L"), optional=True),
+                Field("inside", "Inside", choices=(("", "nothing"), ("baffles", "baffles"), ("foam", "foam"), ("baffles and foam", "baffles and foam"))),
+                Field("breathes", "Breathes", choices=(("line", "through a vent line"), ("itself", "through a valve of its own"))),
+                Field("openings", "Threaded openings", optional=True, sort="count", note="all of them, the pump hanger's own apart"),
             ),
             _tank,
         ),

@@ -18,6 +18,7 @@ from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.store import builds, own_parts
 from tall_heron.web import answers
 from tall_heron.web.drawing.charts.pump_curve import draw_pump
+from tall_heron.web.forms import reading
 from tall_heron.web.stations.shelf.own_field import curves_of
 from tall_heron.web.stations.shelf.own_form import COMMON, read_own
 from tall_heron.web.stations.shelf.own_kinds import KINDS_OF_OWN
@@ -57,7 +58,7 @@ def sheet() -> Response:
     try:
         read = read_sheet(str(data.get("sheet") or ""), kind if kind in KINDS_OF_OWN else "")
     except ValueError as error:
-        raise answers.Refused("sheet", str(error)) from None
+        raise reading.Refused("sheet", str(error)) from None
     return jsonify(kind=read.kind, texts=read.texts, unread=read.unread[:12])
 
 
@@ -65,16 +66,16 @@ def sheet() -> Response:
 def add() -> Response:
     """Put a part of one's own on the shelf."""
     data = answers.body()
-    kind = KINDS_OF_OWN.get(answers.text_of(data, "kind"))
+    kind = KINDS_OF_OWN.get(reading.text_of(data, "kind"))
     if kind is None:
-        raise answers.Refused("kind", "Choose what it is.")
+        raise reading.Refused("kind", "Choose what it is.")
     known, edits = _own_parts(), str(data.get("edits") or "")
     if edits and edits not in known:
-        raise answers.Refused("second", "That part is no longer on the shelf: somebody took it off meanwhile. Put this one there anew.")
+        raise reading.Refused("second", "That part is no longer on the shelf: somebody took it off meanwhile. Put this one there anew.")
     typed = {k: v for k, v in data.items() if isinstance(v, str) and k not in ("edits", "second") and len(v) <= MOST_TYPED}
     own = read_own(kind, data).model_copy(update={"typed": typed})
     if not data.get("second") and any(p.title == own.title for name, p in known.items() if name != edits):
-        raise answers.Refused("second", f"There is a {own.title} of yours on the shelf already. Call this one otherwise, or put it there as a second one.")
+        raise reading.Refused("second", f"There is a {own.title} of yours on the shelf already. Call this one otherwise, or put it there as a second one.")
     name = edits or own_parts.add(g.connection, stem_of(own.title), stored(own))
     if edits:
         own_parts.merge(g.connection, [(name, stored(own))])
@@ -85,11 +86,11 @@ def add() -> Response:
 def renew() -> Response:
     """Bring a part as it is on the shelf now into a build that holds it as it was: one act, which can be undone there."""
     data = answers.body()
-    name, slug = answers.text_of(data, "name"), answers.text_of(data, "slug")
+    name, slug = reading.text_of(data, "name"), reading.text_of(data, "slug")
     own = {p.name: p for p in answers.own_shelf()}
     row = builds.head(g.connection, slug)
     if name not in own or row is None:
-        raise answers.Refused("name", "There is no such part of your own on the shelf, or no such build.")
+        raise reading.Refused("name", "There is no such part of your own on the shelf, or no such build.")
 
     answers.act(slug, {"head": row["head"]}, lambda build: (_renewed(build, own[name]), f"{own[name].title} as it is on the shelf now"), "name")
     return jsonify(name=name, piece=render_template("stations/shelf/own_parts.jinja", **_context()))
@@ -143,7 +144,7 @@ def pack_in() -> Response:
     try:
         pack = read_pack(request.get_data().decode("utf-8"))
     except UnicodeDecodeError:
-        raise answers.Refused("pack", "This is no text in UTF-8.") from None
+        raise reading.Refused("pack", "This is no text in UTF-8.") from None
     except PackFaults as wrong:
         piece = render_template("stations/shelf/pack.jinja", faults=wrong.faults, found=[])
         return jsonify(ok=False, piece=piece, faults=[[f.row, f.column, f.says] for f in wrong.faults])
@@ -163,7 +164,7 @@ def _own_parts() -> dict[str, OwnPart]:
 @pages.post("/shelf/off")
 def take_off() -> Response:
     """Take a part of one's own off the shelf; builds that hold it keep it."""
-    name = answers.text_of(answers.body(), "name")
+    name = reading.text_of(answers.body(), "name")
     if not own_parts.take_off(g.connection, name):
-        raise answers.Refused("name", "There is no such part of your own on the shelf.")
+        raise reading.Refused("name", "There is no such part of your own on the shelf.")
     return jsonify(name=name, piece=render_template("stations/shelf/own_parts.jinja", **_context()))

@@ -14,6 +14,7 @@ from tall_heron.core.sizing.chooser import fitted_with
 from tall_heron.core.sizing.groups import make_groups
 from tall_heron.core.sizing.pump_count import MOST_PUMPS, feeding_pumps, size_any, with_pumps
 from tall_heron.web import answers
+from tall_heron.web.forms import reading
 from tall_heron.web.frame import frame
 from tall_heron.web.page_answer import answer
 
@@ -47,9 +48,9 @@ def _chosen(before: Build, after: Build) -> dict[str, Any]:
 def look(slug: str) -> Response:
     """The search, a line of JSON for each report; the last holds the proposals, for now and for later side by side."""
     data, found = answers.body(), answers.stored(slug)
-    by, keep = answers.text_of(data, "by"), data.get("keep")
+    by, keep = reading.text_of(data, "by"), data.get("keep")
     if by not in get_args(By) or not isinstance(keep, list) or not all(isinstance(k, str) for k in keep):
-        raise answers.Refused("by", "Choose by what to size: cost, mass or current.")
+        raise reading.Refused("by", "Choose by what to size: cost, mass or current.")
     own, build = answers.own_shelf(), found.build
 
     def proposals() -> Iterator[Progress | tuple[str, float, Proposal]]:
@@ -99,14 +100,14 @@ def fit_all(slug: str) -> Response:
     chosen = data.get("chosen")
     parts, pumps = (chosen.get("parts"), chosen.get("pumps")) if isinstance(chosen, dict) else (None, None)
     if not isinstance(parts, dict) or not all(isinstance(v, str) for v in parts.values()) or not isinstance(pumps, int) or not 0 <= pumps <= MOST_PUMPS:
-        raise answers.Refused("chosen", "There is nothing to fit.")
+        raise reading.Refused("chosen", "There is nothing to fit.")
     own = answers.own_shelf()
 
     def make(build: Build) -> tuple[Build, str]:
         before = len(feeding_pumps(build.circuit))
         new = with_pumps(build, pumps) if pumps != before else build
         if new is None:
-            raise answers.Refused("chosen", f"The pumps of this circuit cannot be made {pumps}.")
+            raise reading.Refused("chosen", f"The pumps of this circuit cannot be made {pumps}.")
         new = fitted_with(new, parts, own)
         number = f"{pumps} pumps for {before}, " if pumps != before else ""
         return new, f"Sized: {number}{', '.join(parts)}"

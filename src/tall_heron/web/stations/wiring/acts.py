@@ -2,42 +2,57 @@
 
 from typing import Any
 
-from tall_heron.core.base.units import AMPERE_HOURS
+from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing import wiring as edit
 from tall_heron.web import answers
 from tall_heron.web.answers import Act, Made
-from tall_heron.web.show.units import unit
+from tall_heron.web.forms import reading
+from tall_heron.web.forms.field import Field
 
 
 def _text(data: dict[str, Any], name: str, most: int = 40) -> str:
-    return answers.text_of(data, name).strip()[:most]
+    return reading.text_of(data, name).strip()[:most]
 
 
-def _figure(data: dict[str, Any], name: str, quantity: str, plain: str, none: bool = True) -> float | None:
-    """A figure in SI, a bare one in the unit that is `plain`; None for an empty field. Refused beside it."""
-    text = _text(data, name)
-    if not text:
-        if none:
-            return None
-        raise answers.Refused(name, "Write a figure here.")
-    return answers.parse_quantity(name, text, quantity, plain)
+def _current(name: str, label: str, optional: bool = True) -> Field:
+    return Field(name, label, "current", on_sheet=("a", "A"), optional=optional)
 
 
-def _long(data: dict[str, Any], name: str) -> float | None:
-    meters = _figure(data, name, "length", unit("run").word)
-    return None if meters is None else 1000 * meters
+def _seconds(name: str, label: str) -> Field:
+    return Field(name, label, "duration", on_sheet=("s", "s"))
 
 
-def _share(data: dict[str, Any], name: str) -> float | None:
-    return _figure(data, name, "fraction", "%")
+def _share(name: str, label: str) -> Field:
+    return Field(name, label, "fraction", on_sheet=("%", "%"))
 
 
-def _whole(data: dict[str, Any], name: str) -> int:
-    text = _text(data, name)
-    if not text.isdecimal() or len(text) > 4:
-        raise answers.Refused(name, "Write a whole number, such as 4.")
-    return int(text)
+def _length(name: str, label: str) -> Field:
+    """A wire's length [mm], a bare number in the reader's unit of runs."""
+    return Field(name, label, "length", 1000.0, measure="run", optional=True)
+
+
+# What the forms of this station take, by the names that the document has for it.
+LENGTHS = {side: _length(f"{side}_length", "Length") for side in ("feed", "earth", "supply")}
+FUSE, CONNECTOR, SWITCH, CONTACT = (_current(*x) for x in (("fuse", "Fuse"), ("connector", "Connector"), ("switch", "Switch"), ("contact", "Contact")))
+CRIMPS = Field("crimps", "Crimps", sort="count")
+TOGETHER = Field("together", "Wires together", sort="count")
+AIR = {name: Field(key, label, "temperature", 1.0, -CELSIUS) for name, key, label in (("ambient_c", "ambient", "Air"), ("insulation_c", "insulation", "Insulation"))}
+TIMES = {"prime_s": _seconds("prime_s", "Prime"), "oil_falls_s": _seconds("oil_falls_s", "Oil pressure falls"), "control_unit_s": _seconds("control_unit_s", "Control unit waits")}
+SUPPLY = {
+    "hot_share": _share("hot_share", "Alternator, hot"),
+    "idle_share": _share("idle_share", "Alternator, at idle"),
+    "alternator_a": _current("alternator_a", "Alternator", optional=False),
+    "landing_min": Field("landing_min", "To a landing", "duration", 1 / 60, on_sheet=("min", "min")),
+    "battery_ah": Field("battery_ah", "Battery", sort="ampere hours", bounds=(0.0, 999_999.0)),
+}
+LOAD = _current("ampere", "Current")
+SENDER = {
+    **{x: Field(x, label, "resistance", on_sheet=("ohm", "ohm")) for x, label in (("empty_ohm", "Empty"), ("full_ohm", "Full"), ("pull_up_ohm", "Pull-up"))},
+    **{x: Field(x, label, "voltage", on_sheet=("v", "V")) for x, label in (("supply_v", "Supply"), ("range_v", "Range"))},
+    "bits": Field("bits", "Bits", sort="count"),
+    "reserve": _share("reserve", "Reserve"),
+}
 
 
 def _yes(data: dict[str, Any], name: str) -> bool:
@@ -60,12 +75,12 @@ def branch(build: Build, data: dict[str, Any]) -> Made:
     changes: dict[str, Any] = {}
     if "feed_size" in data:
         for side in ("feed", "earth"):
-            changes[side] = {"size": _text(data, f"{side}_size") or None, "length_mm": _long(data, f"{side}_length"), "colour": _text(data, f"{side}_colour", 24)}
-        changes |= {"fuse_a": _figure(data, "fuse", "current", "a"), "relay": _text(data, "relay", 12), "crimps": _whole(data, "crimps"), "bus": _text(data, "bus", 1)}
-        changes |= {"connector_a": _figure(data, "connector", "current", "a"), "switch_a": _figure(data, "switch", "current", "a")}
+            changes[side] = {"size": _text(data, f"{side}_size") or None, "length_mm": LENGTHS[side].of(data), "colour": _text(data, f"{side}_colour", 24)}
+        changes |= {"fuse_a": FUSE.of(data), "relay": _text(data, "relay", 12), "crimps": CRIMPS.of(data), "bus": _text(data, "bus", 1)}
+        changes |= {"connector_a": CONNECTOR.of(data), "switch_a": SWITCH.of(data)}
         changes["lamp"] = _yes(data, "lamp")
         if changes["bus"] not in ("1", "2"):
-            raise answers.Refused("bus", "There are two buses: write 1 or 2.")
+            raise reading.Refused("bus", "There are two buses: write 1 or 2.")
     return edit.set_branch(build, pump, **changes), f"{pump}: its wires"
 
 
@@ -73,8 +88,8 @@ def relay(build: Build, data: dict[str, Any]) -> Made:
     """A relay."""
     name = _text(data, "relay")
     changes = {
-        "contact_a": _figure(data, "contact", "current", "a"),
-        "supply": {"size": _text(data, "supply_size") or None, "length_mm": _long(data, "supply_length")},
+        "contact_a": CONTACT.of(data),
+        "supply": {"size": _text(data, "supply_size") or None, "length_mm": LENGTHS["supply"].of(data)},
         "terminal_87a": _text(data, "terminal_87a"),
         "suppressed": _yes(data, "suppressed"),
     }
@@ -83,47 +98,33 @@ def relay(build: Build, data: dict[str, Any]) -> Made:
 
 def loom(build: Build, data: dict[str, Any]) -> Made:
     """Air, insulation, bundle and family of all wires."""
-    celsius = {name: _figure(data, key, "temperature", unit("temperature").word, none=False) for name, key in (("ambient_c", "ambient"), ("insulation_c", "insulation"))}
-    changes = {k: v - 273.15 for k, v in celsius.items() if v is not None}
-    return edit.set_wiring(build, "", together=_whole(data, "together"), sizes=_text(data, "sizes"), **changes), "The whole loom"
+    changes = {name: field.of(data) for name, field in AIR.items()}
+    return edit.set_wiring(build, "", together=TOGETHER.of(data), sizes=_text(data, "sizes"), **changes), "The whole loom"
 
 
 def cut_off(build: Build, data: dict[str, Any]) -> Made:
     """What lets pumps run and what stops them."""
     changes: dict[str, Any] = {x: _yes(data, x) for x in ("automatic", "control_unit", "oil_switch", "start_bypass", "crank", "inertia", "roll_over", "level")}
-    changes |= {x: _figure(data, x, "duration", "s", none=False) for x in ("prime_s", "oil_falls_s", "control_unit_s")}
+    changes |= {x: field.of(data) for x, field in TIMES.items()}
     return edit.set_wiring(build, "cut_off", breaks=_text(data, "breaks"), kill=_text(data, "kill"), **changes), "Cut-off"
 
 
 def supply(build: Build, data: dict[str, Any]) -> Made:
     """Battery and alternator."""
     changes: dict[str, Any] = {x: _yes(data, x) for x in ("aged", "voltmeter", "ammeter")}
-    changes |= {"hot_share": _share(data, "hot_share"), "idle_share": _share(data, "idle_share")}
-    changes["alternator_a"] = _figure(data, "alternator_a", "current", "a", none=False)
-    minutes = _figure(data, "landing_min", "duration", "min", none=False)
-    changes["landing_min"] = (minutes or 0.0) / 60
-    changes["battery_ah"] = _plain(data, "battery_ah")
+    changes |= {x: field.of(data) for x, field in SUPPLY.items()}
     return edit.set_wiring(build, "supply", **changes), "Battery and alternator"
-
-
-def _plain(data: dict[str, Any], name: str) -> float:
-    value = answers.plain(name, _text(data, name), "60", AMPERE_HOURS)
-    if not 0 <= value < 1e6:
-        raise answers.Refused(name, "Write a number from 0 to a million.")
-    return value
 
 
 def load(build: Build, data: dict[str, Any]) -> Made:
     """Something else that takes current."""
-    name, ampere = _text(data, "name"), _figure(data, "ampere", "current", "a")
+    name, ampere = _text(data, "name"), LOAD.of(data)
     return edit.set_load(build, name, ampere, _yes(data, "kept")), f"{name}: {'off' if ampere is None else f'{ampere:g} A'}"
 
 
 def sender(build: Build, data: dict[str, Any]) -> Made:
     """The level sender's divider."""
-    changes: dict[str, Any] = {x: _figure(data, x, "resistance", "ohm", none=False) for x in ("empty_ohm", "full_ohm", "pull_up_ohm")}
-    changes |= {x: _figure(data, x, "voltage", "v", none=False) for x in ("supply_v", "range_v")}
-    changes |= {"bits": _whole(data, "bits"), "reserve": _figure(data, "reserve", "fraction", "%", none=False)}
+    changes = {x: field.of(data) for x, field in SENDER.items()}
     return edit.set_wiring(build, "sender", **changes), "Level sender"
 
 
