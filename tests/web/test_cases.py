@@ -62,7 +62,7 @@ def test_a_case_of_ones_own_is_kept_hidden_undone(post: Any, client: FlaskClient
         ({"name": "x", "voltage": "3 psi"}, "voltage", "unit of pressure"),
         ({"name": "x", "off": "Q7"}, "off", "no part Q7"),
         ({"name": "x", "clogging": "F2"}, "clogging", "such as F2 3"),
-        ({"name": "x", "clogging": "F2 0.5"}, "clogging", "1 to 1000"),
+        ({"name": "x", "clogging": "F2 0.5"}, "clogging", "between 1 and 1,000"),
         ({"name": "x", "ahead": "fast"}, "ahead", "not a number"),
         ({"name": "x", "fuel": "milk"}, "fuel", "milk"),
     ],

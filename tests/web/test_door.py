@@ -16,7 +16,7 @@ PHRASE = "four herons by a weir"
 @pytest.fixture
 def locked(tmp_path: Path) -> FlaskClient:
     door.keep(tmp_path, PHRASE)
-    return create_app(tmp_path / "x.sqlite", ["*"], door.kept_parts(tmp_path)).test_client()
+    return create_app(tmp_path / "x.sqlite", ["*"], door.kept(tmp_path)).test_client()
 
 
 def given(client: FlaskClient, phrase: str, back: str = "/") -> tuple[int, str, str]:
@@ -38,7 +38,7 @@ def test_no_start_beyond_this_machine_without_a_pass_phrase(tmp_path: Path) -> N
     assert not (tmp_path / "tall-heron.sqlite").exists()
     assert "at least 10 letters" in CliRunner().invoke(main, ["pass-phrase", "--data", str(tmp_path), "--phrase", "short"]).output
     assert CliRunner().invoke(main, ["pass-phrase", "--data", str(tmp_path), "--phrase", PHRASE]).exit_code == 0
-    assert PHRASE not in door.kept_parts(tmp_path)
+    assert PHRASE not in door.kept(tmp_path)
     assert (tmp_path / door.FILE).stat().st_mode & 0o077 == 0
 
 
@@ -66,12 +66,12 @@ def test_the_door_waits_after_five_wrong_ones(locked: FlaskClient) -> None:
 
 def test_another_pass_phrase_puts_everyone_outside(tmp_path: Path) -> None:
     door.keep(tmp_path, PHRASE)
-    one = create_app(tmp_path / "x.sqlite", ["*"], door.kept_parts(tmp_path)).test_client()
+    one = create_app(tmp_path / "x.sqlite", ["*"], door.kept(tmp_path)).test_client()
     assert given(one, PHRASE)[0] == 303
     cookie = one.get_cookie("session")
     assert cookie is not None
     door.keep(tmp_path, PHRASE + " again")
-    other = create_app(tmp_path / "x.sqlite", ["*"], door.kept_parts(tmp_path)).test_client()
+    other = create_app(tmp_path / "x.sqlite", ["*"], door.kept(tmp_path)).test_client()
     other.set_cookie("session", cookie.value)
     assert other.get("/shelf").status_code == 302
 

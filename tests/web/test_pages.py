@@ -74,7 +74,7 @@ def test_a_change_of_power_brings_a_finding_and_a_revision(post: Any, client: Fl
         ("fuel", "diesel", "E0 to E100"),
         ("base_kpa", "4000 bar", "lies between"),
         ("cylinders", "six", "whole number"),
-        ("cylinders", "0", "greater"),
+        ("cylinders", "0", "lies between 1 and 48"),
         ("cylinders", "", "Write a whole number"),
         ("title", "x" * 121, "at most 120 characters"),
         ("voltage_v", "1,400 V", "1400 or 1.400"),

@@ -11,7 +11,7 @@ from tall_heron.core.editing.change_layout import change_layout
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.wiring import wire_by_rule
-from tall_heron.core.prove.predict import HoseJob
+from tall_heron.core.prove.predict import Predictor
 from tall_heron.core.prove.proofs import Proof, proofs
 from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.study import make_study
@@ -46,7 +46,7 @@ def pictured(build: Build, proof: Proof) -> set[str]:
 @pytest.mark.parametrize("name", [*BUILDS, *C8])
 def test_what_is_said_is_what_the_picture_runs(name: str) -> None:
     build = made(name)
-    bench = HoseJob(make_study(build))
+    bench = Predictor(make_study(build))
     study, checked = bench.study, 0
     brief, idle = study.brief, study.cases["idle"]
     pumps = study.build.circuit.of_kind("pump")
@@ -85,7 +85,7 @@ def test_what_is_said_is_what_the_picture_runs(name: str) -> None:
 
 @pytest.mark.parametrize("name", STAGED)
 def test_staged_pumps_are_read_alone_and_together(name: str) -> None:
-    bench = HoseJob(make_study(made(name)))
+    bench = Predictor(make_study(made(name)))
     pumps = bench.study.build.circuit.of_kind("pump")
     assert any(p.stage for p in pumps)
     said = {p.key: bench.predict(p.setup) for p in proofs(bench) if p.setup is not None}

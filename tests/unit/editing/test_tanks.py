@@ -22,7 +22,7 @@ def laid(key: str = "C1", **brief: object) -> Build:
     return Build(name=key, brief=asked, circuit=LAYOUTS[key].build(asked))
 
 
-@pytest.mark.parametrize(("use", "litres"), [("street", 70), ("drag", 20), ("circuit", 76), ("off-road", 76)])
+@pytest.mark.parametrize(("use", "liters"), [("street", 70), ("drag", 20), ("circuit", 76), ("off-road", 76)])
 def test_a_road_car_starts_on_a_tank_for_its_use(use: str, liters: float) -> None:
     tanks = laid(use=use).circuit.of_kind("tank")
     assert [t.properties.capacity_l for t in tanks] == [liters]

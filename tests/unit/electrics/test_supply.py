@@ -35,7 +35,7 @@ def test_alternator_and_battery_by_hand() -> None:
     assert battery_minutes(w, 20.0, 11.4) == pytest.approx(72)
     assert battery_minutes(w, 20.0, 22.8, 2) == pytest.approx(72)
     assert battery_minutes(w, 20.0, 12.5) == 0.0
-    both = Wiring(loads=[Load(name="a", ampere=10), Load(name="b", ampere=30, kept_parts=False)])
+    both = Wiring(loads=[Load(name="a", ampere=10), Load(name="b", ampere=30, kept=False)])
     assert battery_minutes(both, 20.0, 10.5) == pytest.approx(96)
     assert surge(8) == pytest.approx(24)
 

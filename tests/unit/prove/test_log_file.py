@@ -85,7 +85,7 @@ def test_clocks_gaps_doubles_and_a_cut_off_end() -> None:
     assert log is not None
     assert log.breaks == (5, 9)  # the gap, and the clock that goes back; the double is out
     assert np.all(np.diff(log.time) > 0)
-    words = " ".join(log.predicted)
+    words = " ".join(log.notes)
     for part in ("1 rows of a time that was there already", "the clock goes back 1 times", "the longest 4.6 s", "ends after 2 of 3 cells"):
         assert part in words
     trailing = ["time,rail (kPa),rpm", *(f"{i / 10},400,3000," for i in range(12))]

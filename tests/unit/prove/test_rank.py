@@ -159,7 +159,7 @@ def test_one_reading_is_never_likely_where_several_explain_it(predictor: Predict
 
 def test_a_search_that_runs_out_of_time_says_so(predictor: Predictor) -> None:
     setup = Setup("caught", alone=("P1",), against=400e3, volts=13.0)
-    verdict = judge(predictor, [Sample(setup, 0.7 * predictor.predict(setup), 1e-6)], late=lambda: True)  # type: ignore[operator]
+    verdict = judge(predictor, [Sample(setup, 0.7 * predictor.predict(setup), 1e-6)], time_is_up=lambda: True)  # type: ignore[operator]
     assert verdict is not None
     assert verdict.stopped
     assert not verdict.sure

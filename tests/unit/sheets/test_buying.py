@@ -180,7 +180,7 @@ def test_of_a_part_of_ones_own_no_supplier_and_no_days_are_made_up() -> None:
     steps = make_job_order(own, lay_out(own), make_cut_sheet(own, lay_out(own)), bought(own))
     waits = [s for s in steps if any(i.key == "own-osprey" for i in s.waits)]
     assert waits
-    assert all(s.asked == 1 for s in waits)
+    assert all(s.unknown == 1 for s in waits)
     row = next(r for r in buy_rows(bought(own), 1.0) if r[1] == "own-osprey")
     assert row[11:14] == ["ask", None, None]
     typed = edit.set_supplier(own, "own-osprey", "The yard", 12)

@@ -17,7 +17,7 @@ _SUPERSCRIPT = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 def format_number(value: float, digits: int = 3) -> str:
     """A number for a formula line: `digits` significant figures, thousands kept whole, a true minus sign.
 
-    >>> figure(0.028534), figure(13551.0), figure(-3.2)
+    >>> format_number(0.028534), format_number(13551.0), format_number(-3.2)
     ('0.0285', '13,551', '−3.20')
     """
     if value == 0:

@@ -11,8 +11,8 @@ Thing = TypeVar("Thing")
 class LruCache(Generic[Thing]):
     """At most so many things by their keys; the one that was asked for longest ago goes first. Threads may share it.
 
-    >>> kept = Kept[int](2)
-    >>> [kept.get(x, lambda x=x: x * 10) for x in (1, 2, 1, 3)], 2 in kept, 1 in kept
+    >>> cache = LruCache[int](2)
+    >>> [cache.get(x, lambda x=x: x * 10) for x in (1, 2, 1, 3)], 2 in cache, 1 in cache
     ([10, 20, 10, 30], False, True)
     """
 

@@ -12,7 +12,7 @@ def bracketed_root(measure: Callable[[float], float], low: float, high: float, c
     `close` of x. False position, each end's weight halved when it stays (Illinois; Dowell and Jarratt, BIT 11, 1971), and halving where that closes in
     too slowly or an end is infinite. `ends` are the measures at both ends, where they are known.
 
-    >>> round(last_below(lambda x: x * x - 2, 0.0, 2.0), 6)
+    >>> round(bracketed_root(lambda x: x * x - 2, 0.0, 2.0), 6)
     1.414214
     """
     at_low, at_high = ends or (measure(low), measure(high))
@@ -45,7 +45,7 @@ def expanding_root(measure: Callable[[float], float], guess: float, least: float
     """last_below from a guess, for measures that cost much: the bracket grows from the guess until it holds the crossing, toward `least` and `most`, both above
     zero. 0.0 where the measure is above zero at `least`; infinite where it is not at `most`.
 
-    >>> round(last_below_near(lambda x: x - 3, 2.9, 0.1, 10, 1e-9), 6), last_below_near(lambda x: 1, 1, 0.1, 10, 1e-3), last_below_near(lambda x: -1, 1, 0.1, 10, 1e-3)
+    >>> round(expanding_root(lambda x: x - 3, 2.9, 0.1, 10, 1e-9), 6), expanding_root(lambda x: 1, 1, 0.1, 10, 1e-3), expanding_root(lambda x: -1, 1, 0.1, 10, 1e-3)
     (3.0, 0.0, inf)
     """
     low = high = min(max(guess, least), most)

@@ -28,7 +28,7 @@ class BodyAcceleration:
     def readings(self) -> tuple[float, float, float]:
         """What an accelerometer fixed to the vehicle would read ahead, to the left and up [g] (ISO 8855 axes, from memory).
 
-        >>> [round(x, 3) for x in Lean(ahead=0.5 * 9.80665, pitch=math.radians(10)).readings]
+        >>> [round(x, 3) for x in BodyAcceleration(ahead=0.5 * 9.80665, pitch=math.radians(10)).readings]
         [0.674, 0.0, 0.985]
         """
         level = math.cos(self.pitch)
@@ -39,7 +39,7 @@ class BodyAcceleration:
 
         A liquid that moves with an acceleration a stands under g - a: p falls by rho a x over a distance x ahead. Source: hydrostatics of a liquid in uniform acceleration.
 
-        >>> round(745 * 9.80665 * Lean(ahead=1.5 * 9.80665).height(4.0, 0.0, 0.0) / 1000, 1)
+        >>> round(745 * 9.80665 * BodyAcceleration(ahead=1.5 * 9.80665).height(4.0, 0.0, 0.0) / 1000, 1)
         43.8
         """
         x, y, z = self.readings

@@ -223,10 +223,10 @@ class _On:
         idle = study.cases["idle"]
         moment: dict[str, Any] = {"rpm": 0.0, "alone": self.pumps}
         if self.idles:
-            moment = {"rpm": idle.point.engine_rpm, "burn": idle.demand, "manifold": idle.point.manifold_kpa * KPA}
-        proofs_by_name = _proof(name, part, key=" ".join(x for x in (name, part, self.words) if x), setup=Setup(**{**moment, **setup, "kelvin": COLD}), limit=limit, x=x, optional=optional)
-        row = proofs_by_name.row | {"set_up": proofs_by_name.row["set_up_idle"]} if self.idles and proofs_by_name.row["set_up_idle"] else proofs_by_name.row
-        return replace(proofs_by_name, row=row, title=f"{proofs_by_name.title}, {self.words}" if self.words and self.words not in proofs_by_name.title else proofs_by_name.title)
+            moment = {"rpm": idle.point.engine_rpm, "fuel_demand": idle.demand, "manifold": idle.point.manifold_kpa * KPA}
+        test = _proof(name, part, key=" ".join(x for x in (name, part, self.words) if x), setup=Setup(**{**moment, **setup, "kelvin": COLD}), limit=limit, x=x, optional=optional)
+        row = test.row | {"set_up": test.row["set_up_idle"]} if self.idles and test.row["set_up_idle"] else test.row
+        return replace(test, row=row, title=f"{test.title}, {self.words}" if self.words and self.words not in test.title else test.title)
 
 
 def _together(study: Study) -> list[_On]:

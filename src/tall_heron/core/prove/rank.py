@@ -95,7 +95,7 @@ def sensitivity(predictor: Predictor, setups: Sequence[Setup], without: Sequence
 
 
 def judge(predictor: Predictor, points: Sequence[Sample], time_is_up: Callable[[], bool] = lambda: False, report: Callable[[float], None] = lambda _: None) -> Verdict | None:
-    """Rank all causes by some readings; None where none of them can be predicted. `late` is the caller's clock, `told` is given the share that is done."""
+    """Rank all causes by some readings; None where none of them can be predicted. `time_is_up` is the caller's clock, `report` is given the share that is done."""
     points = [p for p in points if predictor.predict(p.setup) is not None]
     if not points:
         return None

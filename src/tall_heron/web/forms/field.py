@@ -103,6 +103,13 @@ class Field:
         """The document's figure for what a request says of it. Refused beside it."""
         return self.read(str(data.get(self.name) or ""))
 
+    def near(self, text: str, expected: float | None) -> float:
+        """The figure in SI of a text with a quantity, a comma read so that it comes near to what is expected. Refused beside the field."""
+        try:
+            return parse(text, self.quantity, self.unit, expected)
+        except ValueError as error:
+            raise Refused(self.name, str(error)) from None
+
     def read(self, text: str) -> Any:
         """The document's figure for a text: a number, a choice or words; None where it is optional and empty. Refused beside it with what would be right."""
         text = text.strip()

@@ -128,6 +128,9 @@ MADE_FROM = {
 }
 
 
+PRICE = Field("text", "Price", sort="money", note="1.85", optional=True)
+
+
 @pages.post("/builds/<slug>/price")
 def price(slug: str) -> Response:
     """Set what a litre of a fuel costs; empty forgets it."""
@@ -136,7 +139,7 @@ def price(slug: str) -> Response:
     build = answers.stored(slug).build
     if build.brief is None or fuel not in {build.brief.fuel_of(name).name for name in fuel_names(build)}:
         raise reading.Refused("fuel", "There is no such fuel here.")
-    value = reading.money("text", text) if text else None
+    value = PRICE.read(text)
 
     def make(build: Build) -> tuple[Build, str]:
         return set_price(build, fuel, value), f"{fuel} costs {'nothing known' if value is None else f'{value:g} {CURRENCY}/L'}"

@@ -15,6 +15,7 @@ from tall_heron.core.editing.fields import set_capacity, set_stage
 from tall_heron.core.rules.words import named
 from tall_heron.web import answers
 from tall_heron.web.forms import reading
+from tall_heron.web.forms.field import Field
 from tall_heron.web.page_answer import answer
 from tall_heron.web.show.units import unit
 
@@ -70,8 +71,11 @@ def _turn(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     return rework.turn_round(build, part), f"{part} turned round", part
 
 
+LENGTH = Field("value", "Length", "length", 1000.0)
+
+
 def _mm(text: str) -> float:
-    return reading.millimeters("value", text)
+    return LENGTH.read(text)
 
 
 def _height(build: Build, part: str, value: str) -> tuple[Build, str, str]:

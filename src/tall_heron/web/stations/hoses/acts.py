@@ -15,36 +15,31 @@ from tall_heron.core.shelf import shelf
 from tall_heron.web import answers
 from tall_heron.web.answers import Act, Made
 from tall_heron.web.forms import reading
+from tall_heron.web.forms.field import Field
 from tall_heron.web.show.money import CURRENCIES
 
 MONEY, MOST = ("price", "rate"), 1e9
+LABELS = {"price": "Price", "rate": "Rate", "days": "Days", "there": "Quantity"}
 
 
 def _word(data: dict[str, Any], name: str, most: int = 80) -> str:
     return reading.text_of(data, name).strip()[:most]
 
 
-def _mm(data: dict[str, Any], name: str, none: bool = True) -> float | None:
+def _mm(data: dict[str, Any], name: str) -> float | None:
     """A length as it is typed [mm]; None for an empty field. Refused beside its field."""
-    text = reading.text_of(data, name).strip()
-    if not text and none:
-        return None
-    return reading.millimeters(name, text)
+    return Field(name, "Length", "length", 1000.0, optional=True).of(data)
 
 
 def _number(data: dict[str, Any], name: str, none: bool = True) -> float | None:
-    text = reading.text_of(data, name).strip()
-    if not text and none:
-        return None
-    value = reading.money(name, text, "12.50") if name in MONEY else reading.plain(name, text, "2 or 12.5")
-    if not 0 <= value < MOST:
-        raise reading.Refused(name, "It cannot be below zero, nor a billion and more.")
-    return value
+    """An amount of money or a number as it is typed, not below zero; None for an empty field where there may be `none`. Refused beside its field."""
+    sort, like = ("money", "12.50") if name in MONEY else ("number", "2 or 12.5")
+    return Field(name, LABELS.get(name, "It"), sort=sort, note=like, bounds=(0.0, MOST), optional=none).of(data)
 
 
 def _degrees(data: dict[str, Any], name: str) -> float | None:
-    text = reading.text_of(data, name).strip()
-    return reading.angle(name, text, "90") if text else None
+    """An angle as it is typed [deg]; None for an empty field. Refused beside its field."""
+    return Field(name, "Angle", sort="angle", optional=True).of(data)
 
 
 def face(build: Build, data: dict[str, Any]) -> Made:

@@ -18,6 +18,7 @@ from tall_heron.core.sheets.workbook import BUY_HEAD, buy_rows, to_workbook
 from tall_heron.core.shelf.shelf import own_end
 from tall_heron.web import answers
 from tall_heron.web.forms import reading
+from tall_heron.web.forms.field import Field
 from tall_heron.web.page_answer import answer, page_answer
 from tall_heron.web.show.text import ROLES
 from tall_heron.web.show.units import unit
@@ -41,7 +42,7 @@ def change(slug: str) -> Response:
     data = answers.body()
     hose, field, text = (reading.text_of(data, x) for x in ("hose", "field", "text"))
     if field == "length":
-        mm = reading.millimeters("length", text)
+        mm = LENGTH.read(text)
 
         def make(build: Build) -> tuple[Build, str]:
             typed = text.strip() if any(c.isalpha() or c in "\"'" for c in text) else f"{text.strip()} {unit('length').label}"
@@ -57,7 +58,7 @@ def change(slug: str) -> Response:
             family = element.properties.family if element else ""
             return edit.fit(build, hose, family + dash), f"{hose}: {dash}"
     elif field == "clock":
-        degrees = None if text.strip().lower() in ("", "not known") else _degrees("clock", text)
+        degrees = None if text.strip().lower() in ("", "not known") else CLOCKING.read(text)
 
         def make(build: Build) -> tuple[Build, str]:
             return edit.set_clock(build, hose, degrees), f"{hose}: clock {'not known' if degrees is None else f'{degrees:g}°'}"
@@ -76,19 +77,17 @@ def change(slug: str) -> Response:
     return answer(answers.act(slug, data, make, field), data)
 
 
-def _degrees(field: str, text: str) -> float:
-    """An angle as it is typed, `135` or `135°`. Refused beside its field."""
-    return reading.angle(field, text, "45 or 135°")
+LENGTH = Field("length", "Length", "length", 1000.0)
+CLOCKING = Field("clock", "Clocking angle", sort="angle")
+OWN_ANGLE = Field("own-angle", "Angle", sort="angle", bounds=(0.0, 180.0))
+OWN_TAKE, OWN_BORE = (Field(f"own-{x}", label, "length", 1000.0, bounds=b) for x, label, b in (("take", "Cut-off allowance", (0.0, 500.0)), ("bore", "Bore", (0.5, 100.0))))
+OWN_LEGS = {x: Field(f"own-{x}", label, "length", 1000.0, optional=True) for x, label in (("leg_a", "Leg A"), ("leg_b", "Leg B"), ("inserted", "Hose goes in"))}
 
 
 def _own_end(data: dict[str, Any]) -> End:
     """The end that the form for one's own describes. Refused at the first field that is not right."""
-    angle = _degrees("own-angle", reading.text_of(data, "angle"))
-    take, bore = (reading.millimeters(f"own-{x}", reading.text_of(data, x)) for x in ("take", "bore"))
-    legs = {name: reading.millimeters(f"own-{name}", text) for name in ("leg_a", "leg_b", "inserted") if (text := str(data.get(name) or "").strip())}
-    for name, value, most, word in (("angle", angle, 180, "°"), ("take", take, 500, " mm"), ("bore", bore, 100, " mm")):
-        if not (0.5 if name == "bore" else 0) <= value <= most:
-            raise reading.Refused(f"own-{name}", f"It is at most {most}{word}, and {'0.5 mm or more' if name == 'bore' else 'not below 0'}.")
+    angle, take, bore = (f.read(reading.text_of(data, f.name.removeprefix("own-"))) for f in (OWN_ANGLE, OWN_TAKE, OWN_BORE))
+    legs = {name: mm for name, f in OWN_LEGS.items() if (mm := f.read(str(data.get(name) or ""))) is not None}
     if 0 < len(legs) < len(("leg_a", "leg_b", "inserted")):
         raise reading.Refused("own-leg_a", "Give both legs and how far the hose goes in, or leave all three empty.")
     if legs and abs(legs["leg_a"] + legs["leg_b"] - legs["inserted"] - take) > OFF_MM:

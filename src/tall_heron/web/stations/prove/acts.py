@@ -23,6 +23,7 @@ from tall_heron.core.prove.state import instrument_doubt, judged
 from tall_heron.store import logs
 from tall_heron.web.answers import Stored
 from tall_heron.web.forms import reading
+from tall_heron.web.forms.field import Field
 from tall_heron.web.forms.reading import Refused, sentence
 from tall_heron.web.show.text import shown
 from tall_heron.web.show.units import unit
@@ -99,7 +100,7 @@ def value_of(text: str, proof: Proof, density: float, near: float | None = None)
             if number is None:
                 raise ValueError("Write a number, such as 0.")
             return _possible(number, quantity), None
-        value = reading.parse_quantity("value", text, READ_AS.get(quantity, quantity), PLAIN.get(quantity, ""), near)
+        value = _of("value", READ_AS.get(quantity, quantity), PLAIN.get(quantity, "")).near(text, near)
     except ValueError as error:
         raise Refused("value", sentence(str(error))) from None
     return _possible(value, quantity), None
@@ -114,15 +115,23 @@ def _possible(value: float, quantity: str) -> float:
     return value
 
 
+PITCH = Field("pitch", "Nose up", sort="angle", bounds=(-45.0, 45.0))
+
+
+def _of(name: str, quantity: str, plain: str = "") -> Field:
+    """A figure of a test, a bare number in the unit `plain`, or else in the reader's."""
+    return Field(name, "The figure", quantity, on_sheet=(plain, plain) if plain else None)
+
+
 def conditions_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[str, float], dict[str, str]]:
     """What was told with a reading in SI, and as it was typed; what was left empty is taken as usual."""
     conditions, typed, common = {}, {}, usual(p.predictor.study, proof)
     for name in proof.asks:
         text = _word(data, name, 40)
         if text and name == "pitch":
-            conditions[name], typed[name] = math.radians(reading.degrees("pitch", text, 45, "12")), text
+            conditions[name], typed[name] = math.radians(PITCH.read(text)), text
         elif text:
-            conditions[name], typed[name] = reading.parse_quantity(name, text, TOLD[name]), text
+            conditions[name], typed[name] = _of(name, TOLD[name]).read(text), text
             limits = {"volts": (0.5, 100.0), "source": (0.5, 100.0), "celsius": (CELSIUS - 50, CELSIUS + 120), "against": (-1e5, 3e6), "applied": (-1e5, 1e6)}[name]
             if not limits[0] <= conditions[name] <= limits[1]:
                 raise Refused(name, "That cannot be here; look at its unit.")
@@ -153,9 +162,9 @@ def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) ->
     if own:
         quantity = "pressure_difference" if proof.quantity in ("pressure", "vacuum") else READ_AS.get(proof.quantity, proof.quantity)
         if own.endswith("%"):
-            doubt = abs(value * reading.parse_quantity("doubt", own, "fraction", "%"))
+            doubt = abs(value * _of("doubt", "fraction", "%").read(own))
         elif quantity not in ("level", "count"):
-            doubt = abs(reading.parse_quantity("doubt", own, quantity, PLAIN.get(quantity, "")))
+            doubt = abs(_of("doubt", quantity, PLAIN.get(quantity, "")).read(own))
         if not doubt <= CAN_BE[proof.quantity][1]:
             raise Refused("doubt", "Nothing is as unsure as that; look at its unit.")
         typed["doubt"] = own
@@ -214,11 +223,11 @@ def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
         number = plain_number(match["reads"].lower().removesuffix("ohm").removesuffix("ω").removesuffix("v").strip()) if match else None
         if match is None or number is None:
             raise Refused("steps", f"Line {i}: write what is in the tank and what it reads, such as 10 L; 222")
-        volume = reading.parse_quantity("steps", match["volume"], "volume", "l")
+        volume = _of("steps", "volume", "l").read(match["volume"])
         if not (0 <= volume <= MOST_VOLUME and 0 <= number <= MOST_OHM):
             raise Refused("steps", f"Line {i}: that cannot be in a tank, or be read there; look at its unit.")
         steps.append((volume, number))
-    unusable = reading.parse_quantity("unusable", _word(data, "unusable", 40), "volume", "l") if _word(data, "unusable", 40) else 0.0
+    unusable = _of("unusable", "volume", "l").read(_word(data, "unusable", 40) or "0")
     if not 0 <= unusable <= MOST_VOLUME:
         raise Refused("unusable", "That cannot be in a tank; look at its unit.")
     sender = found.build.wiring.sender if found.build.wiring is not None else None

@@ -71,7 +71,7 @@ def part(build: Build, data: dict[str, Any]) -> Made:
 def place(build: Build, data: dict[str, Any]) -> Made:
     """A part's place and turn typed."""
     name = reading.text_of(data, "part")[:40]
-    turns = [read_degrees(data, field, field, most, "90 or −45") for field, most in (("yaw", 360), ("pitch", 180))]
+    turns = [read_degrees(data, field, field, most) for field, most in (("yaw", 360), ("pitch", 180))]
     return edit.move_part(build, name, read_place(_outline(build), data), *turns), f"{name} placed"
 
 
@@ -92,7 +92,7 @@ def radius(build: Build, data: dict[str, Any]) -> Made:
 
 def _turned(build: Build, data: dict[str, Any], side: str) -> Made:
     line = _line(data)
-    degrees = read_degrees(data, "text", f"turned_{side}", 360, "30 or −90")
+    degrees = read_degrees(data, "text", f"turned_{side}", 360)
     return edit.turn_end(build, line, side, degrees), f"{line}: end {side.upper()} turned {degrees:g}°"
 
 

@@ -5,9 +5,12 @@ from typing import Any
 from tall_heron.core.routing.outline import Outline
 from tall_heron.core.routing.vectors import Vector
 from tall_heron.web.forms import reading
+from tall_heron.web.forms.field import Field
 
 CAR = (("x", "Ahead of the rear end"), ("y", "Left of the middle"), ("z", "Over the ground"))
 AIRCRAFT = (("x", "Station, aft of the nose"), ("y", "Butt line, left"), ("z", "Waterline, over the ground"))
+
+FURTHEST_MM = 50_000.0  # nothing lies further away
 
 
 def axes(outline: Outline) -> tuple[tuple[str, str], ...]:
@@ -28,15 +31,13 @@ def meant(outline: Outline, v: Vector) -> Vector:
 
 def read_mm(data: dict[str, Any], name: str, field: str) -> float:
     """A length of a request [mm]. Refused beside its field."""
-    value = reading.millimeters(field, reading.text_of(data, name).strip().replace("−", "-"))
-    if not -50_000 <= value <= 50_000:
-        raise reading.Refused(field, "Nothing lies further away than 50 m.")
-    return value
+    return Field(field, "Length", "length", 1000.0, bounds=(-FURTHEST_MM, FURTHEST_MM)).read(reading.text_of(data, name))
 
 
-def read_degrees(data: dict[str, Any], name: str, field: str, most: float, like: str) -> float:
-    """An angle of a request [deg], none for an empty one; `like` is how one may be written. Refused beside its field."""
-    return reading.degrees(field, reading.text_of(data, name), most, like)
+def read_degrees(data: dict[str, Any], name: str, field: str, most: float) -> float:
+    """An angle of a request [deg], none for an empty one. Refused beside its field."""
+    value = Field(field, "Angle", sort="angle", optional=True, bounds=(-most, most)).read(reading.text_of(data, name))
+    return value or 0.0
 
 
 def read_place(outline: Outline, data: dict[str, Any]) -> Vector:

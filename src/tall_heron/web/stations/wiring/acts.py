@@ -23,8 +23,8 @@ def _seconds(name: str, label: str) -> Field:
     return Field(name, label, "duration", on_sheet=("s", "s"))
 
 
-def _share(name: str, label: str) -> Field:
-    return Field(name, label, "fraction", on_sheet=("%", "%"))
+def _share(name: str, label: str, optional: bool = True) -> Field:
+    return Field(name, label, "fraction", on_sheet=("%", "%"), optional=optional)
 
 
 def _length(name: str, label: str) -> Field:
@@ -51,7 +51,7 @@ SENDER = {
     **{x: Field(x, label, "resistance", on_sheet=("ohm", "ohm")) for x, label in (("empty_ohm", "Empty"), ("full_ohm", "Full"), ("pull_up_ohm", "Pull-up"))},
     **{x: Field(x, label, "voltage", on_sheet=("v", "V")) for x, label in (("supply_v", "Supply"), ("range_v", "Range"))},
     "bits": Field("bits", "Bits", sort="count"),
-    "reserve": _share("reserve", "Reserve"),
+    "reserve": _share("reserve", "Reserve", optional=False),
 }
 
 
