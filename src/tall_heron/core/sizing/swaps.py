@@ -21,7 +21,7 @@ HOPELESS = 0.3  # of the rail pressure missing: such a pump feeds no power at al
 
 @dataclass(frozen=True)
 class Swap:
-    """A part of the shelf in the place of the one fitted, at one case: what it `takes` [Pa], the pump flow to `spare` [-], the rail's change [Pa], the power the whole
+    """A part of the shelf in the place of the one fitted, at one case: what it `takes` [Pa], the `headroom` of the pumps [-], the rail's change [Pa], the power the whole
     circuit feeds with it [W] (None: no end, or it does not solve) and `gains` by it [W], what it costs and weighs more, whether it suits the fuel, and what
     `ends` the power that the circuit feeds with it."""
 
@@ -47,6 +47,8 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
     before, power = study.rail_error(study.solved[case_key]), study.brief.power
     keys = tuple(k for k in study.cases if k in (case_key, "peak", "low voltage"))
     for part in swaps_for(element, own):
+        if part.name != element.shelf and not runs_on(part.figures, study.brief.voltage_v):
+            continue  # wound for another system
         build = fit(study.build, element.id, part.name, own)
         new = build.circuit.element(element.id) or element
         tried = study.fitted(build, [new], keys)
@@ -65,7 +67,7 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
                 gains if gains is not None and math.isfinite(gains) else None,
                 _more(price_of(new), price_of(element)),
                 _more(mass_of(new), mass_of(element)),
-                made_for(part.properties, study.fuel_demand.fuel) and runs_on(part.figures, study.brief.voltage_v),
+                made_for(part.properties, study.fuel_demand.fuel),
                 part.name == element.shelf,
                 "" if hopeless else ENDS.get(what_ends(tried), ""),
             )
