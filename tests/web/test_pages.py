@@ -140,8 +140,8 @@ def test_a_change_that_lands_while_another_is_answered_is_never_taken_for_it(pos
     """The build of one document was kept under the hash of the next where that was saved before the first was answered."""
     save = builds.save
 
-    def overtaken(connection: sqlite3.Connection, build: int, on: int, act: str, document: str) -> int:
-        first = save(connection, build, on, act, document)
+    def overtaken(connection: sqlite3.Connection, build: int, on: int, act: str, document: str, fresh: bool = False) -> int:
+        first = save(connection, build, on, act, document, fresh)
         save(connection, build, first, "by another", document.replace('"fuel": "E85"', '"fuel": "E50"'))
         return first
 

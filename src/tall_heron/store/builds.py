@@ -5,7 +5,7 @@ import sqlite3
 
 from tall_heron.store.db import digest, now, transaction
 
-_HEAD = """SELECT b.id, b.slug, b.head, b.forked_from, r.parent, r.act, r.at, r.document, r.sha256,
+_HEAD = """SELECT b.id, b.slug, b.head, b.forked_from, r.parent, r.act, r.fresh, r.at, r.document, r.sha256,
   (SELECT c.id FROM revision c WHERE c.parent = b.head ORDER BY c.id DESC LIMIT 1) AS next,
   (SELECT c.act FROM revision c WHERE c.parent = b.head ORDER BY c.id DESC LIMIT 1) AS next_act
   FROM build b JOIN revision r ON r.id = b.head"""
@@ -72,7 +72,7 @@ def head(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
 
 
 def create(connection: sqlite3.Connection, name: str, document: str, act: str, forked_from: int | None = None, then: tuple[str, str] | None = None) -> str:
-    """Store a first revision under a new slug made from the name, and at once the act `then` with its document on top of it; returns the slug."""
+    """Store a first revision under a new slug made from the name, and at once the act `then` with its document on top of it, which leaves it fresh: all it has came from its line; returns the slug."""
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "build"
     with transaction(connection):
         taken = {row["slug"] for row in connection.execute("SELECT slug FROM build WHERE slug LIKE ?", (base + "%",))}
@@ -80,7 +80,7 @@ def create(connection: sqlite3.Connection, name: str, document: str, act: str, f
         build = connection.execute("INSERT INTO build (slug, made_at, forked_from) VALUES (?, ?, ?)", (slug, now(), forked_from)).lastrowid
         revision = _insert(connection, build, None, act, document)
         if then is not None:
-            revision = _insert(connection, build, revision, *then)
+            revision = _insert(connection, build, revision, *then, fresh=True)
         connection.execute("UPDATE build SET head = ? WHERE id = ?", (revision, build))
     return slug
 
@@ -98,11 +98,11 @@ def revision(connection: sqlite3.Connection, number: int) -> sqlite3.Row | None:
     return row
 
 
-def save(connection: sqlite3.Connection, build: int, on: int, act: str, document: str) -> int:
-    """Store a revision made on revision `on` and move the head to it. Raises ChangedElsewhere where the head has moved, Signed where the build is; then nothing is stored."""
+def save(connection: sqlite3.Connection, build: int, on: int, act: str, document: str, fresh: bool = False) -> int:
+    """Store a revision made on revision `on` and move the head to it; `fresh` where all that the build has still came from its line. Raises ChangedElsewhere where the head has moved, Signed where the build is; then nothing is stored."""
     with transaction(connection):
         _unsigned(connection, build)
-        revision = _insert(connection, build, on, act, document)
+        revision = _insert(connection, build, on, act, document, fresh)
         _move(connection, build, on, revision)
     return revision
 
@@ -132,10 +132,10 @@ def _unsigned(connection: sqlite3.Connection, build: int | None) -> None:
         raise Signed(f"This build was signed on {row['at'][:10]} and stays as it is. Make a variant of it in its History, and change that.")
 
 
-def _insert(connection: sqlite3.Connection, build: int | None, parent: int | None, act: str, document: str) -> int:
+def _insert(connection: sqlite3.Connection, build: int | None, parent: int | None, act: str, document: str, fresh: bool = False) -> int:
     row = connection.execute(
-        "INSERT INTO revision (build, parent, act, at, document, sha256) VALUES (?, ?, ?, ?, ?, ?)",
-        (build, parent, act, now(), document, digest(document)),
+        "INSERT INTO revision (build, parent, act, at, document, sha256, fresh) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (build, parent, act, now(), document, digest(document), fresh),
     ).lastrowid
     assert row is not None
     return row

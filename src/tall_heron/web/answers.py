@@ -163,8 +163,8 @@ def made_by(acts: dict[str, Act], build: Build, data: dict[str, Any], unknown: s
         raise Refused(field(first.field), sentence(first.message)) from None
 
 
-def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, str]], field: str) -> Stored:
-    """Make one change and keep it as a revision on the head: on the revision the page shows, or on top of what others did meanwhile where both touched nothing in common. Refused where the
+def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, str]], field: str, fresh: bool = False) -> Stored:
+    """Make one change and keep it as a revision on the head: on the revision the page shows, or on top of what others did meanwhile where both touched nothing in common; `fresh` where all that it has still came from its line. Refused where the
     change or its ground is not sound."""
     for _ in range(MOST_TRIES):
         found = stored(slug)
@@ -175,7 +175,7 @@ def act(slug: str, data: dict[str, Any], change: Callable[[Build], tuple[Build, 
         if document == dump(found.build):
             return Stored(found.row, found.build, found.row["sha256"])
         try:
-            builds.save(g.connection, found.row["id"], found.row["head"], name, document)
+            builds.save(g.connection, found.row["id"], found.row["head"], name, document, fresh)
         except builds.ChangedElsewhere:
             continue  # somebody was quicker: look again whether both can stand
         BUILDS.put(digest(document), build)

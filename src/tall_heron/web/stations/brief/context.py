@@ -24,13 +24,6 @@ from tall_heron.web.stations.circuit.context import findings_told
 
 FIRST_SIZES = "Sized to the brief"  # the act by which a new build gets its sizes
 
-ANSWERED = "Answered: "  # and by which a question of its line is answered
-
-
-def is_fresh(found: Stored) -> bool:
-    """Whether what a build has came from its line alone."""
-    return found.row["act"] == FIRST_SIZES or found.row["act"].startswith(ANSWERED)
-
 
 def keep_on_shelf(parts: dict[str, OwnPart]) -> None:
     """Parts that a builder has, put on his shelf for the next build, those apart that stand there already."""
@@ -68,5 +61,5 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "pieces": said_pieces(found.build.line),
         "wishes": found.build.wishes,
         "questions": found.build.questions,
-        "chosen": reasons(made.study) if is_fresh(found) else None,
+        "chosen": reasons(made.study) if found.row["fresh"] else None,
     }

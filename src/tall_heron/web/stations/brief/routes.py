@@ -14,7 +14,7 @@ from tall_heron.web.forms.brief import FIELDS, field_text, read_field
 from tall_heron.web.forms.field import Field
 from tall_heron.web.page_answer import answer
 from tall_heron.web.show.text import CURRENCY
-from tall_heron.web.stations.brief.context import ANSWERED, brief_context, is_fresh, keep_on_shelf
+from tall_heron.web.stations.brief.context import brief_context, keep_on_shelf
 from tall_heron.web.stations.shelf.own_field import read_one
 
 pages = Blueprint("brief", __name__)
@@ -51,12 +51,12 @@ def said(slug: str) -> Response:
     """Answer a question about the line that a build was started from, by one of its guesses, or let it be."""
     data = answers.body()
     text, guess = reading.text_of(data, "question"), reading.text_of(data, "guess")
-    fresh = is_fresh(answers.stored(slug))
+    fresh = bool(answers.stored(slug).row["fresh"])
 
     def make(build: Build) -> tuple[Build, str]:
-        return answered_question(build, text, guess, fresh), f"{ANSWERED if fresh else ''}{text[:40]}{f' is {guess}' if guess else ' let be'}"
+        return answered_question(build, text, guess, fresh), f"{'Answered: ' if fresh else ''}{text[:40]}{f' is {guess}' if guess else ' let be'}"
 
-    return answer(answers.act(slug, data, make, "question"), data)
+    return answer(answers.act(slug, data, make, "question", fresh), data)
 
 
 @pages.post("/builds/<slug>/have")
@@ -64,14 +64,14 @@ def have(slug: str) -> Response:
     """Keep parts that the builder has, said as in a line; or forget one of them."""
     data = answers.body()
     text, off = reading.text_of(data, "text").strip()[:LONGEST], data.get("off") is True
-    fresh = is_fresh(answers.stored(slug))
+    fresh = bool(answers.stored(slug).row["fresh"])
 
     def make(build: Build) -> tuple[Build, str]:
         if off:
             return without_part(build, text), f"{text[:40]}: no longer kept"
-        return with_parts(build, text, fresh), f"{ANSWERED if fresh else ''}kept: {text[:40]}"
+        return with_parts(build, text, fresh), f"{'Answered: ' if fresh else ''}kept: {text[:40]}"
 
-    found = answers.act(slug, data, make, "have")
+    found = answers.act(slug, data, make, "have", fresh and not off)
     keep_on_shelf(on_hand(found.build))
     return answer(found, data)
 
