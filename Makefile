@@ -12,6 +12,7 @@ test:
 	@tools/setup.sh dev
 	@tools/chromium.sh
 	.venv/bin/ruff check .
+	.venv/bin/ruff format --check -q .
 	.venv/bin/mypy
 	$(PY) -m pytest -n 3 --dist worksteal
 	tools/wheel.sh

@@ -1,4 +1,6 @@
-"""Speed as ratios in one run; absolute times are printed and never asserted. Inputs vary from run to run, so nothing is answered from a cache."""
+"""Speed as ratios in one run; absolute times are printed and never asserted. Inputs vary from run
+to run, so nothing is answered from a cache.
+"""
 
 import contextlib
 import ctypes
@@ -69,19 +71,32 @@ def as_epanet_can(build: Build) -> dict[str, Any]:
     """A build's document without regulator slope and check cracking, which EPANET lacks."""
     data = build.model_dump(mode="json", exclude_none=True)
     for element in data["circuit"]["elements"]:
-        element["figures"] |= {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}}.get(element["figures"]["law"], {})
+        element["figures"] |= {
+            "check": {"cracking_kpa": 0.0},
+            "regulator": {"slope_kpa_per_lph": 0.0},
+        }.get(element["figures"]["law"], {})
     return data
 
 
 def bittern(rnd: Random) -> Build:
-    """Bittern at a varied peak, without regulator slope and check cracking, which EPANET lacks; its brief's demand written out."""
+    """Bittern at a varied peak, without regulator slope and check cracking, which EPANET lacks; its
+    brief's demand written out.
+    """
     build = demo_builds()["bittern"]
     assert build.brief is not None
-    brief = build.brief.model_copy(update={"power_kw": build.brief.power_kw * rnd.uniform(0.8, 1.1)})
+    brief = build.brief.model_copy(
+        update={"power_kw": build.brief.power_kw * rnd.uniform(0.8, 1.1)}
+    )
     case = make_cases(brief, fuel_demand(brief))[0]
     data = as_epanet_can(build)
     point = case.point.model_dump(mode="json", exclude_none=True)
-    data["points"] = [point | {"demand_lph": case.demand * 3.6e6, "manifold_kpa": brief.boost_kpa * rnd.uniform(0.9, 1.1)}]
+    data["points"] = [
+        point
+        | {
+            "demand_lph": case.demand * 3.6e6,
+            "manifold_kpa": brief.boost_kpa * rnd.uniform(0.9, 1.1),
+        }
+    ]
     return validate(data)
 
 
@@ -102,20 +117,36 @@ def solver() -> None:
         text, point = dump(build), build.points[0]
         system = compile_circuit(build.circuit)
         reference.append(timed(lambda b=build, p=point: epanet.run(b, p)))  # type: ignore[misc]
-        whole.append(timed(lambda t=text: [solve_network(compile_network(b.circuit, b.points[0])) for b in [load(t)]]))  # type: ignore[misc]
+        whole.append(
+            timed(
+                lambda t=text: [  # type: ignore[misc]
+                    solve_network(compile_network(b.circuit, b.points[0])) for b in [load(t)]
+                ]
+            )
+        )
         filled.append(timed(lambda s=system, p=point: solve_network(s.at(p))))  # type: ignore[misc]
         net = compile_circuit(build.circuit).at(point)
         alone.append(timed(lambda n=net: solve_network(n)))  # type: ignore[misc]
     one = statistics.median(reference)
     print(f"EPANET through wntr, one point of Bittern   {one:8.2f} ms (median of {RUNS})")
-    for name, times in (("JSON in to solution", whole), ("another point of a compiled circuit", filled), ("solve alone", alone)):
-        print(f"  {name:<40}  {statistics.median(times):8.3f} ms   {one / statistics.median(times):7.0f} times faster")
+    for name, times in (
+        ("JSON in to solution", whole),
+        ("another point of a compiled circuit", filled),
+        ("solve alone", alone),
+    ):
+        print(
+            f"  {name:<40}  {statistics.median(times):8.3f} ms   {one / statistics.median(times):7.0f} times faster"
+        )
     build = bittern(rnd)
     batches = []
     for _ in range(7):
         points = [
             build.points[0].model_copy(
-                update={"demand_lph": rnd.uniform(50, 330), "voltage_v": rnd.uniform(12, 13.5), "manifold_kpa": rnd.uniform(-50, 150)}
+                update={
+                    "demand_lph": rnd.uniform(50, 330),
+                    "voltage_v": rnd.uniform(12, 13.5),
+                    "manifold_kpa": rnd.uniform(-50, 150),
+                }
             )
             for _ in range(POINTS)
         ]
@@ -126,23 +157,49 @@ def solver() -> None:
         f"{POINTS} points of Bittern in one batch            {batch:8.2f} ms   {POINTS * one / batch:7.0f} times faster than {POINTS} such runs"
     )
     print(f"  of which solved singly                      {solved_alone}")
-    whole_design = statistics.median([timed(lambda: design(demo_builds()["bittern"])) for _ in range(20)])
+    whole_design = statistics.median(
+        [timed(lambda: design(demo_builds()["bittern"])) for _ in range(20)]
+    )
     print(f"whole design of Bittern, three cases        {whole_design:8.2f} ms")
     for name, build in demo_builds().items():
         study = make_study(build)
-        ladder = statistics.median([timed(lambda s=study: make_limits(replace(s, answers={}))) for _ in range(20)])  # type: ignore[misc]
-        hose = next(e for e in build.circuit.elements if e.kind in ("hose", "line") and e.role == "feed")
+        ladder = statistics.median(
+            [timed(lambda s=study: make_limits(replace(s, answers={}))) for _ in range(20)]  # type: ignore[misc]
+        )
+        hose = next(
+            e for e in build.circuit.elements if e.kind in ("hose", "line") and e.role == "feed"
+        )
         other = swaps_for(hose)[0].name
-        trial = statistics.median([timed(lambda b=build, h=hose.id, o=other: design(fit(b, h, o))) for _ in range(20)])  # type: ignore[misc]
-        print(f"ladder of {name:<12}{ladder:8.2f} ms; a swap tried, findings with it {trial:8.2f} ms")
+        trial = statistics.median(
+            [timed(lambda b=build, h=hose.id, o=other: design(fit(b, h, o))) for _ in range(20)]  # type: ignore[misc]
+        )
+        print(
+            f"ladder of {name:<12}{ladder:8.2f} ms; a swap tried, findings with it {trial:8.2f} ms"
+        )
 
 
 def twin(rnd: Random) -> Build:
-    """A seaplane of more than fifty elements: the layout with a header and a pump for each wing, on two engines' worth of rails, lines split and filters
-    doubled, without regulator slope, check cracking and relief, which EPANET lacks."""
+    """A seaplane of more than fifty elements: the layout with a header and a pump for each wing, on
+    two engines' worth of rails, lines split and filters
+    doubled, without regulator slope, check cracking and relief, which EPANET lacks.
+    """
     layout = LAYOUTS["A3"]
-    brief = Brief(power_kw=rnd.uniform(200, 260), fuel="100LL", base_kpa=300, use="flight", voltage_v=14, peak_rpm=2700, cylinders=6)
-    build = Build(name="twin", brief=brief, circuit=layout.build(brief, layout.picks(rails="single", pumps=("sallow-255", "sallow-255"))))
+    brief = Brief(
+        power_kw=rnd.uniform(200, 260),
+        fuel="100LL",
+        base_kpa=300,
+        use="flight",
+        voltage_v=14,
+        peak_rpm=2700,
+        cylinders=6,
+    )
+    build = Build(
+        name="twin",
+        brief=brief,
+        circuit=layout.build(
+            brief, layout.picks(rails="single", pumps=("sallow-255", "sallow-255"))
+        ),
+    )
     for name in ("H1", "H15", "H2", "H3", "H4", "H16", "H17"):
         build, half = split(build, name)
         build, _ = split(build, half)
@@ -172,10 +229,19 @@ def aircraft() -> None:
         point, system = build.points[0], compile_circuit(build.circuit)
         through.append(timed(lambda b=build, p=point: epanet.run(b, p)))  # type: ignore[misc]
         ours.append(timed(lambda s=system, p=point: solve_network(s.at(p))))  # type: ignore[misc]
-        points = [point.model_copy(update={"demand_lph": rnd.uniform(10, 90), "manifold_kpa": rnd.uniform(-50, 0)}) for _ in range(POINTS)]
+        points = [
+            point.model_copy(
+                update={"demand_lph": rnd.uniform(10, 90), "manifold_kpa": rnd.uniform(-50, 0)}
+            )
+            for _ in range(POINTS)
+        ]
         batches.append(timed(lambda c=build.circuit, p=points: sweep(c, p)))  # type: ignore[misc]
-    median = {k: statistics.median(v) for k, v in (("wntr", through), ("ours", ours), ("batch", batches))}
-    print(f"aircraft of {len(build.circuit.elements)} elements: EPANET through wntr {median['wntr']:8.2f} ms a point")
+    median = {
+        k: statistics.median(v) for k, v in (("wntr", through), ("ours", ours), ("batch", batches))
+    }
+    print(
+        f"aircraft of {len(build.circuit.elements)} elements: EPANET through wntr {median['wntr']:8.2f} ms a point"
+    )
     print(
         f"  another point of the compiled circuit         {median['ours']:8.3f} ms   {median['wntr'] / median['ours']:7.0f} times faster than wntr"
     )
@@ -186,8 +252,10 @@ def aircraft() -> None:
 
 
 class InProcess:
-    """EPANET's own library on one network, called without a Python layer between. `cold`: open hydraulics, initialise, solve, read every head and flow; `warm`:
-    one demand changed, solve, read."""
+    """EPANET's own library on one network, called without a Python layer between. `cold`: open
+    hydraulics, initialise, solve, read every head and flow; `warm`:
+    one demand changed, solve, read.
+    """
 
     def __init__(self, build: Build) -> None:
         import wntr.epanet.toolkit as toolkit
@@ -218,7 +286,9 @@ class InProcess:
 
     def warm(self) -> None:
         self.turn += 1
-        self.lib.EN_setnodevalue(self.project, 1, 1, ctypes.c_double(0.1 + 0.001 * (self.turn % 50)))
+        self.lib.EN_setnodevalue(
+            self.project, 1, 1, ctypes.c_double(0.1 + 0.001 * (self.turn % 50))
+        )
         self.lib.EN_initH(self.project, 0)
         self.lib.EN_runH(self.project, ctypes.byref(self.time))
         self._read()
@@ -241,13 +311,20 @@ def against_the_library() -> None:
 def beside(name: str, build: Build, bar: float, many_bar: float, rnd: Random) -> None:
     """One circuit, ours and EPANET's in turn."""
     reference, compiled, point = InProcess(build), compile_circuit(build.circuit), build.points[0]
-    changed = [point.model_copy(update={"demand_lph": rnd.uniform(20, 90), "manifold_kpa": rnd.uniform(-50, 100)}) for _ in range(POINTS)]
+    changed = [
+        point.model_copy(
+            update={"demand_lph": rnd.uniform(20, 90), "manifold_kpa": rnd.uniform(-50, 100)}
+        )
+        for _ in range(POINTS)
+    ]
     moved = [p.model_copy(update={"voltage_v": rnd.uniform(12, 13.5)}) for p in changed]
     for p in changed[:30]:
         solve_network(compiled.at(p))  # a shape that is asked for often is written out
     gc.collect()
     gc.freeze()  # the reference library's objects are not ours to collect
-    rows: dict[str, list[float]] = {k: [] for k in ("cold", "point", "read", "warm", "many", "voltages")}
+    rows: dict[str, list[float]] = {
+        k: [] for k in ("cold", "point", "read", "warm", "many", "voltages")
+    }
     for p in changed[30:90]:
         rows["cold"].append(timed(reference.cold))
         rows["point"].append(timed(lambda p=p: solve_network(compiled.at(p))))  # type: ignore[misc]
@@ -258,14 +335,22 @@ def beside(name: str, build: Build, bar: float, many_bar: float, rnd: Random) ->
         rows["voltages"].append(timed(lambda: solve_many(compiled, moved)))
     m = {k: statistics.median(v) for k, v in rows.items()}
     cold, warm = m["cold"], m["warm"]
-    print(f"{name}: EPANET's library cold {1000 * cold:.0f} us; a point of ours {1000 * m['point']:.0f} us, {m['point'] / cold:.2f} of it (bar {bar});")
-    print(f"  with every pressure, flow, state and current read {1000 * m['read']:.0f} us, {m['read'] / cold:.2f}")
-    print(f"  {POINTS} warm runs {warm:.1f} ms; {POINTS} points in a batch {m['many']:.1f} ms, {m['many'] / warm:.2f} of it (bar {many_bar});")
+    print(
+        f"{name}: EPANET's library cold {1000 * cold:.0f} us; a point of ours {1000 * m['point']:.0f} us, {m['point'] / cold:.2f} of it (bar {bar});"
+    )
+    print(
+        f"  with every pressure, flow, state and current read {1000 * m['read']:.0f} us, {m['read'] / cold:.2f}"
+    )
+    print(
+        f"  {POINTS} warm runs {warm:.1f} ms; {POINTS} points in a batch {m['many']:.1f} ms, {m['many'] / warm:.2f} of it (bar {many_bar});"
+    )
     print(f"  each of them at a voltage of its own {m['voltages'] / warm:.2f}")
 
 
 def cpu(action: Callable[[], Any], times: int = 3) -> float:
-    """The least CPU an action takes of some tries [s]: what else the machine does adds to it and never takes from it."""
+    """The least CPU an action takes of some tries [s]: what else the machine does adds to it and
+    never takes from it.
+    """
     taken = []
     for _ in range(times):
         began = time.process_time()
@@ -282,7 +367,9 @@ def told(name: str, seconds: float, bar: float) -> None:
 def first_of(line: str) -> Build:
     """The build that a line becomes."""
     read = read_line(line)
-    return first_build("x", first_brief(read.fields, read.layout), {}, read.layout, read.banks).sized
+    return first_build(
+        "x", first_brief(read.fields, read.layout), {}, read.layout, read.banks
+    ).sized
 
 
 def sizing() -> None:
@@ -294,9 +381,17 @@ def sizing() -> None:
     told("first build, half of eighty lines", statistics.median(first.values()), 0.3)
     told(f"first build, the slowest: {worst[:18]}", first[worst], 1.0)
     for name, build in demo_builds().items():
-        told(f"{name}: chooser, {len(wanted(build))} layouts", cpu(lambda b=build: list(candidates(b))), 1.5)  # type: ignore[misc]
+        told(
+            f"{name}: chooser, {len(wanted(build))} layouts",
+            cpu(lambda b=build: list(candidates(b))),  # type: ignore[misc]
+            1.5,
+        )
     for name, build in demo_builds().items():
-        told(f"{name}: sizes proposed, with their reasons", cpu(lambda b=build: next(x for x in size_any(b) if isinstance(x, Proposal)).rows), 1.0)  # type: ignore[misc]
+        told(
+            f"{name}: sizes proposed, with their reasons",
+            cpu(lambda b=build: next(x for x in size_any(b) if isinstance(x, Proposal)).rows),  # type: ignore[misc]
+            1.0,
+        )
 
 
 def resident_mb(pid: int) -> float:
@@ -315,13 +410,19 @@ def resident_mb(pid: int) -> float:
 
 
 class Browser:
-    """What a page does: its cookie, its token, the revision it shows, of a variant of a build: one that is signed does not change."""
+    """What a page does: its cookie, its token, the revision it shows, of a variant of a build: one
+    that is signed does not change.
+    """
 
     def __init__(self, address: str, slug: str) -> None:
         self.address, self.marks = address, ""
         self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
-        self.token = re.findall(r'name="csrf" content="([^"]+)"', self.get(f"builds/{slug}/circuit"))[0]
-        form = urllib.parse.urlencode({"csrf_token": self.token, "name": f"{slug} to change"}).encode()
+        self.token = re.findall(
+            r'name="csrf" content="([^"]+)"', self.get(f"builds/{slug}/circuit")
+        )[0]
+        form = urllib.parse.urlencode(
+            {"csrf_token": self.token, "name": f"{slug} to change"}
+        ).encode()
         with self.opener.open(f"{address}builds/{slug}/variant", form) as answer:
             self.slug = answer.geturl().split("/builds/")[1].split("/")[0]
         page = self.get(f"builds/{self.slug}/circuit")
@@ -329,18 +430,37 @@ class Browser:
         self.part = re.findall(r'data-part="([^"]*)"', page)[0]
 
     def get(self, path: str, **headers: str) -> str:
-        with self.opener.open(urllib.request.Request(self.address + path, headers=headers)) as answer:
+        with self.opener.open(
+            urllib.request.Request(self.address + path, headers=headers)
+        ) as answer:
             return str(answer.read().decode())
 
     def post(self, route: str, body: dict[str, Any]) -> dict[str, Any]:
-        headers = {"Content-Type": "application/json", "X-CSRFToken": self.token, "Accept": "application/json"}
-        request = urllib.request.Request(f"{self.address}builds/{self.slug}/{route}", json.dumps({"head": self.head} | body).encode(), headers)
+        headers = {
+            "Content-Type": "application/json",
+            "X-CSRFToken": self.token,
+            "Accept": "application/json",
+        }
+        request = urllib.request.Request(
+            f"{self.address}builds/{self.slug}/{route}",
+            json.dumps({"head": self.head} | body).encode(),
+            headers,
+        )
         with self.opener.open(request) as answer:
             got: dict[str, Any] = json.loads(answer.read())
         return got
 
     def edit(self, power: str) -> dict[str, Any]:
-        got = self.post("brief", {"field": "power_kw", "text": power, "page": "circuit", "part": self.part, "case": "peak"})
+        got = self.post(
+            "brief",
+            {
+                "field": "power_kw",
+                "text": power,
+                "page": "circuit",
+                "part": self.part,
+                "case": "peak",
+            },
+        )
         self.head = got["head"]
         return got
 
@@ -352,15 +472,34 @@ def server() -> None:
         try:
             with urllib.request.urlopen(app.address) as answer:
                 assert answer.status == 200
-            print(f"process start to first 200 answer           {(time.perf_counter() - begin) * 1000:8.0f} ms (bar 1500)")
+            print(
+                f"process start to first 200 answer           {(time.perf_counter() - begin) * 1000:8.0f} ms (bar 1500)"
+            )
             for name, build in demo_builds().items():
                 assert build.brief is not None
                 browser, edits, swaps = Browser(app.address, name), [], []
                 for i in range(30):
-                    edits.append(timed(lambda i=i, b=browser, hp=build.brief.power_kw / 0.7457: b.edit(f"{hp * (1 + i / 500):.1f} hp")))  # type: ignore[misc]
-                    swaps.append(timed(lambda b=browser: b.get(f"builds/{b.slug}/swaps?part={b.part}&case=peak", Accept="application/json")))  # type: ignore[misc]
-                print(f"an edit of {name:<12} {statistics.median(edits):6.1f} ms (bar 25), its swaps {statistics.median(swaps):6.1f} ms after it (bar 40)")
-            print(f"resident after 180 edits, all processes     {resident_mb(process.pid):8.0f} MB (bar 120)")
+                    edits.append(
+                        timed(
+                            lambda i=i, b=browser, hp=build.brief.power_kw / 0.7457: b.edit(  # type: ignore[misc]
+                                f"{hp * (1 + i / 500):.1f} hp"
+                            )
+                        )
+                    )
+                    swaps.append(
+                        timed(
+                            lambda b=browser: b.get(  # type: ignore[misc]
+                                f"builds/{b.slug}/swaps?part={b.part}&case=peak",
+                                Accept="application/json",
+                            )
+                        )
+                    )
+                print(
+                    f"an edit of {name:<12} {statistics.median(edits):6.1f} ms (bar 25), its swaps {statistics.median(swaps):6.1f} ms after it (bar 40)"
+                )
+            print(
+                f"resident after 180 edits, all processes     {resident_mb(process.pid):8.0f} MB (bar 120)"
+            )
             routes(app.address)
             desk(app.address)
             keypress(app.address)
@@ -369,61 +508,129 @@ def server() -> None:
 
 
 def routes(address: str) -> None:
-    """A point that is dragged: laid out, checked, solved and drawn again by the server; ways suggested; a picture of sixty lines."""
+    """A point that is dragged: laid out, checked, solved and drawn again by the server; ways
+    suggested; a picture of sixty lines.
+    """
     rnd = Random(7)
     for name, line in (("bittern", "H3"), ("egret", "H6")):
         build = demo_builds()[name]
-        browser, corners = Browser(address, name), [list(c) for c in lay_out(build).lines[line].run.corners]
+        browser, corners = (
+            Browser(address, name),
+            [list(c) for c in lay_out(build).lines[line].run.corners],
+        )
 
-        def drag(browser: Browser = browser, corners: list[list[float]] = corners, line: str = line) -> None:
+        def drag(
+            browser: Browser = browser, corners: list[list[float]] = corners, line: str = line
+        ) -> None:
             k = rnd.randrange(len(corners))
-            moved = [[v + rnd.uniform(-40, 40) for v in c] if i == k else c for i, c in enumerate(corners)]
-            browser.post("route/try", {"act": "corners", "line": line, "corners": moved, "view": "both", "zoom": "1"})
+            moved = [
+                [v + rnd.uniform(-40, 40) for v in c] if i == k else c
+                for i, c in enumerate(corners)
+            ]
+            browser.post(
+                "route/try",
+                {"act": "corners", "line": line, "corners": moved, "view": "both", "zoom": "1"},
+            )
 
         whole = timed(lambda b=browser: b.get(f"builds/{b.slug}/route"))  # type: ignore[misc]
         drags = [timed(drag) for _ in range(60)]
-        edits = statistics.median([timed(lambda i=i, b=browser: b.edit(f"{300 + i} hp")) for i in range(15)])  # type: ignore[misc]
+        edits = statistics.median(
+            [timed(lambda i=i, b=browser: b.edit(f"{300 + i} hp")) for i in range(15)]  # type: ignore[misc]
+        )
         took_, of_edit = statistics.median(drags), statistics.median(drags) / edits
-        print(f"a dragged point of {name:<9} {took_:6.1f} ms (bar 60; slowest {max(drags):.0f}), {of_edit:.1f} of an edit of the brief; its page {whole:.0f} ms")
+        print(
+            f"a dragged point of {name:<9} {took_:6.1f} ms (bar 60; slowest {max(drags):.0f}), {of_edit:.1f} of an edit of the brief; its page {whole:.0f} ms"
+        )
         laid = lay_out(build)
-        took = {x.element.id: timed(lambda x=x, laid=laid: suggestions(laid, x)) for x in laid.lines.values() if not x.inside}  # type: ignore[misc]
+        took = {
+            x.element.id: timed(lambda x=x, laid=laid: suggestions(laid, x))  # type: ignore[misc]
+            for x in laid.lines.values()
+            if not x.inside
+        }
         worst = max(took, key=lambda n: took[n])
-        print(f"ways suggested for {name:<9} {statistics.median(took.values()):6.0f} ms, the longest {worst} {took[worst]:.0f} ms (bar 1000)")
+        print(
+            f"ways suggested for {name:<9} {statistics.median(took.values()):6.0f} ms, the longest {worst} {took[worst]:.0f} ms (bar 1000)"
+        )
     many = demo_builds()["bittern"]
     hose = many.circuit.element("H5")
     assert hose is not None
     copies = [hose.model_copy(update={"id": f"H{i}"}) for i in range(100, 156)]
-    many = many.model_copy(update={"circuit": many.circuit.model_copy(update={"elements": [*many.circuit.elements, *copies]})})
+    many = many.model_copy(
+        update={
+            "circuit": many.circuit.model_copy(
+                update={"elements": [*many.circuit.elements, *copies]}
+            )
+        }
+    )
     laid = lay_out(many)
     assert len(laid.lines) > 60
     pictures = [timed(lambda: draw_views(laid, ("side", "plan"), [], "H3", "")) for _ in range(9)]
-    print(f"a picture of {len(laid.lines)} lines, two views       {statistics.median(pictures):6.1f} ms (bar 50)")
+    print(
+        f"a picture of {len(laid.lines)} lines, two views       {statistics.median(pictures):6.1f} ms (bar 50)"
+    )
 
 
 def desk(address: str) -> None:
-    """The whole list to buy after an act on it, with every joint found anew and every roll cut anew; and each page of the bench after a change of the build."""
+    """The whole list to buy after an act on it, with every joint found anew and every roll cut
+    anew; and each page of the bench after a change of the build.
+    """
     for name in ("bittern", "egret"):
         browser = Browser(address, name)
 
         def buy(i: int, browser: Browser = browser) -> None:
-            browser.head = browser.post("hoses/act", {"act": "have", "key": "clip-10", "title": "clip", "unit": "piece", "there": str(i + 1), "page": "hoses", "view": "buy"})["head"]
+            browser.head = browser.post(
+                "hoses/act",
+                {
+                    "act": "have",
+                    "key": "clip-10",
+                    "title": "clip",
+                    "unit": "piece",
+                    "there": str(i + 1),
+                    "page": "hoses",
+                    "view": "buy",
+                },
+            )["head"]
 
         acts = [timed(lambda i=i: buy(i)) for i in range(15)]  # type: ignore[misc]
-        edits = statistics.median([timed(lambda i=i, b=browser: b.edit(f"{310 + i} hp")) for i in range(15)])  # type: ignore[misc]
+        edits = statistics.median(
+            [timed(lambda i=i, b=browser: b.edit(f"{310 + i} hp")) for i in range(15)]  # type: ignore[misc]
+        )
         pages: dict[str, float] = {}
-        for view in ("cut", "joints", "order", "bends", "buy", "job", "labels", "plate", "fits", "tank"):
+        for view in (
+            "cut",
+            "joints",
+            "order",
+            "bends",
+            "buy",
+            "job",
+            "labels",
+            "plate",
+            "fits",
+            "tank",
+        ):
             browser.edit(f"{330 + len(pages)} hp")
-            pages[view] = timed(lambda b=browser, v=view: b.get(f"builds/{b.slug}/hoses{'' if v == 'cut' else '/' + v}"))  # type: ignore[misc]
+            pages[view] = timed(
+                lambda b=browser, v=view: b.get(  # type: ignore[misc]
+                    f"builds/{b.slug}/hoses{'' if v == 'cut' else '/' + v}"
+                )
+            )
         worst = max(pages, key=lambda v: pages[v])
-        print(f"an act on the buy list of {name:<9} {statistics.median(acts):6.1f} ms, {statistics.median(acts) / edits:.1f} of an edit; slowest page {worst} {pages[worst]:.0f} ms")
+        print(
+            f"an act on the buy list of {name:<9} {statistics.median(acts):6.1f} ms, {statistics.median(acts) / edits:.1f} of an edit; slowest page {worst} {pages[worst]:.0f} ms"
+        )
 
 
 def keypress(address: str) -> None:
-    """From Enter in a field of the Circuit page to the frame in which the drawing is new, in Chromium."""
+    """From Enter in a field of the Circuit page to the frame in which the drawing is new, in
+    Chromium.
+    """
     from playwright.sync_api import sync_playwright
 
     with sync_playwright() as playwright:
-        chromium = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"])
+        chromium = playwright.chromium.launch(
+            executable_path=shutil.which("chromium"),
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+        )
         page = chromium.new_page(viewport={"width": 1280, "height": 800})
         page.goto(address + "builds/bittern/circuit")
         page.evaluate(
@@ -439,28 +646,48 @@ def keypress(address: str) -> None:
             page.wait_for_timeout(400)  # an edit that has not come by then is left out
         took = page.evaluate("window.took")
         chromium.close()
-    said = f"{statistics.median(took):8.1f} ms (bar 110; slowest {max(took):.0f}, {len(took)} of 30)" if took else "nothing was redrawn"
+    said = (
+        f"{statistics.median(took):8.1f} ms (bar 110; slowest {max(took):.0f}, {len(took)} of 30)"
+        if took
+        else "nothing was redrawn"
+    )
     print(f"Enter to redrawn SVG in the browser         {said}")
 
 
 def cases() -> None:
-    """The whole matrix and the walk of single failures of each demo build, each beside as many single solves of its peak."""
+    """The whole matrix and the walk of single failures of each demo build, each beside as many
+    single solves of its peak.
+    """
     for name, build in demo_builds().items():
         study = make_study(build)
 
         def anew(study: Any = study) -> Any:
             return replace(study, answers={})
 
-        solve = statistics.median([timed(lambda study=study: study.what_if.at(study.peak.case.point, study.peak.case.demand)) for _ in range(30)])  # type: ignore[misc]
+        solve = statistics.median(
+            [
+                timed(
+                    lambda study=study: study.what_if.at(  # type: ignore[misc]
+                        study.peak.case.point, study.peak.case.demand
+                    )
+                )
+                for _ in range(30)
+            ]
+        )
         matrix = statistics.median([timed(lambda: make_matrix(anew())) for _ in range(9)])
         failed = statistics.median([timed(lambda: walk(anew())) for _ in range(5)])
         rows, failures = len(make_matrix(study).rows), len(walk(study))
-        print(f"{name:<10} {rows} cases {matrix:6.1f} ms (bar 120), {matrix / (rows * solve):4.1f} of as many solves;", end=" ")
+        print(
+            f"{name:<10} {rows} cases {matrix:6.1f} ms (bar 120), {matrix / (rows * solve):4.1f} of as many solves;",
+            end=" ",
+        )
         print(f"{failures} failures {failed:6.1f} ms (bar 500), {failed / (failures * solve):4.1f}")
 
 
 def wires() -> None:
-    """The whole matrix of each wired demo, solved from nothing, beside the same without wires: with a relay for each pump, and with one that all of them share."""
+    """The whole matrix of each wired demo, solved from nothing, beside the same without wires: with
+    a relay for each pump, and with one that all of them share.
+    """
     for name, build in demo_builds(wired=True).items():
         if build.wiring is None or build.brief is None:
             continue
@@ -469,11 +696,25 @@ def wires() -> None:
             shared = set_branch(shared, pump, relay="R1", bus="1")
         took: dict[str, list[float]] = {"bare": [], "wired": [], "shared": []}
         for i in range(15):
-            brief = build.brief.model_copy(update={"power_kw": build.brief.power_kw * (1 + i / 400)})
-            for key, one in (("bare", build.model_copy(update={"wiring": None})), ("wired", build), ("shared", shared)):
-                took[key].append(timed(lambda one=one, brief=brief: make_matrix(make_study(one.model_copy(update={"brief": brief})))))  # type: ignore[misc]
+            brief = build.brief.model_copy(
+                update={"power_kw": build.brief.power_kw * (1 + i / 400)}
+            )
+            for key, one in (
+                ("bare", build.model_copy(update={"wiring": None})),
+                ("wired", build),
+                ("shared", shared),
+            ):
+                took[key].append(
+                    timed(
+                        lambda one=one, brief=brief: make_matrix(  # type: ignore[misc]
+                            make_study(one.model_copy(update={"brief": brief}))
+                        )
+                    )
+                )
         bare, wired, together = (statistics.median(took[k]) for k in ("bare", "wired", "shared"))
-        print(f"{name:<10} cases with their wires {wired:6.1f} ms, {wired / bare:4.2f} of those without (bar 1.5); pumps behind one relay {together / bare:4.2f}")
+        print(
+            f"{name:<10} cases with their wires {wired:6.1f} ms, {wired / bare:4.2f} of those without (bar 1.5); pumps behind one relay {together / bare:4.2f}"
+        )
 
 
 REPLAY = """
@@ -496,7 +737,9 @@ print(len(log.time), 1000 * (read - began), 1000 * (end - read), made.solved, mo
 
 
 def replayed() -> None:
-    """An hour at 50 Hz read and replayed, in a process of its own; beside it as many single solutions as stand behind it."""
+    """An hour at 50 Hz read and replayed, in a process of its own; beside it as many single
+    solutions as stand behind it.
+    """
     build = demo_builds(wired=True)["bittern"]
     head, *rows = drive_text(build, Fault("clogged", "F2", 6), 3).split("\r\n")
     cells, rng = [r.split(",") for r in rows if r], np.random.default_rng(1)
@@ -504,35 +747,80 @@ def replayed() -> None:
         file, lines = Path(folder) / "hour.csv", [head]
         for n in range(180_000):
             row = cells[(n // 5) % len(cells)]
-            lines.append(",".join([f"{n / 50:.2f}", row[1], row[2], f"{float(row[3]) + rng.normal(0, 1):.1f}", *row[4:]]))
+            lines.append(
+                ",".join(
+                    [
+                        f"{n / 50:.2f}",
+                        row[1],
+                        row[2],
+                        f"{float(row[3]) + rng.normal(0, 1):.1f}",
+                        *row[4:],
+                    ]
+                )
+            )
         file.write_text("\r\n".join(lines), encoding="utf-8")
-        done = subprocess.run([sys.executable, "-c", REPLAY, str(file)], capture_output=True, text=True, check=True)
+        done = subprocess.run(
+            [sys.executable, "-c", REPLAY, str(file)], capture_output=True, text=True, check=True
+        )
     samples, read, made, solved, memory = (float(x) for x in done.stdout.split())
     study = make_study(build)
-    one = statistics.median([timed(lambda i=i: study.what_if.at(study.peak.case.point, study.peak.case.demand * (0.5 + i / 400))) for i in range(100)])  # type: ignore[misc]
-    print(f"{samples:,.0f} samples read {read:.0f} ms, replayed {made:.0f} ms (bar 4000 together), {made / (solved * one):.1f} of {solved:.0f} single solutions; memory {memory:.0f} MB (bar 250)")
+    one = statistics.median(
+        [
+            timed(
+                lambda i=i: study.what_if.at(  # type: ignore[misc]
+                    study.peak.case.point, study.peak.case.demand * (0.5 + i / 400)
+                )
+            )
+            for i in range(100)
+        ]
+    )
+    print(
+        f"{samples:,.0f} samples read {read:.0f} ms, replayed {made:.0f} ms (bar 4000 together), {made / (solved * one):.1f} of {solved:.0f} single solutions; memory {memory:.0f} MB (bar 250)"
+    )
 
 
 def fuel_that_runs_about() -> None:
-    """A lap of 120 s in each demo build's first tank, and in one of four compartments, from sixteen fills at once; beside as many surfaces found one by one from nothing."""
+    """A lap of 120 s in each demo build's first tank, and in one of four compartments, from sixteen
+    fills at once; beside as many surfaces found one by one from nothing.
+    """
     lap = shipped("lap")
     times = np.linspace(0.0, 120.0, 1201)
-    readings = np.stack([np.interp(times % lap.seconds, lap.times, lap.readings[:, i]) for i in range(3)], 1)
+    readings = np.stack(
+        [np.interp(times % lap.seconds, lap.times, lap.readings[:, i]) for i in range(3)], 1
+    )
     walled = Inside(baffles=[Baffle(at_mm=at, open_mm2=900) for at in (180, 360, 540)])
     for name, build in demo_builds().items():
         study = make_study(build)
         tank = run_tanks(study)[0]
         flows = run_flows(study, tank)
-        for inside in (tank.properties.inside, walled) if name == "bittern" else (tank.properties.inside,):
+        for inside in (
+            (tank.properties.inside, walled) if name == "bittern" else (tank.properties.inside,)
+        ):
             made = make_tank(tank.properties.model_copy(update={"inside": inside}))
             assert made is not None
             assert flows is not None
-            took = min(timed(lambda made=made, flows=flows: slosh(made, flows, times, readings, np.ones_like(times), 0.5)) for _ in range(3))  # type: ignore[misc]
+            took = min(
+                timed(
+                    lambda made=made, flows=flows: slosh(  # type: ignore[misc]
+                        made, flows, times, readings, np.ones_like(times), 0.5
+                    )
+                )
+                for _ in range(3)
+            )
             one = statistics.median(
-                [timed(lambda made=made, g=g: made.vessel.surface(made.vessel.full * 0.5, made.vessel.tilt(-float(g[0]), float(g[1])))) for g in readings[:200]]  # type: ignore[misc]
+                [
+                    timed(
+                        lambda made=made, g=g: made.vessel.surface(  # type: ignore[misc]
+                            made.vessel.full * 0.5, made.vessel.tilt(-float(g[0]), float(g[1]))
+                        )
+                    )
+                    for g in readings[:200]
+                ]
             )
             share = took / (1201 * (len(FILLS) + 1) * one)
-            print(f"{name:<10} lap of 120 s, {len(made.vessel.full)} compartments, {len(FILLS) + 1} fills {took:7.0f} ms (bar 1000), {share:5.3f} of as many single surfaces")
+            print(
+                f"{name:<10} lap of 120 s, {len(made.vessel.full)} compartments, {len(FILLS) + 1} fills {took:7.0f} ms (bar 1000), {share:5.3f} of as many single surfaces"
+            )
 
 
 def many_builds() -> None:
@@ -544,7 +832,14 @@ def many_builds() -> None:
             for i in range(1000):
                 build = builds_of[i % len(builds_of)]
                 assert build.brief is not None
-                made = build.model_copy(update={"name": f"{build.name} {i}", "brief": build.brief.model_copy(update={"power_kw": build.brief.power_kw * (1 + i / 5000)})})
+                made = build.model_copy(
+                    update={
+                        "name": f"{build.name} {i}",
+                        "brief": build.brief.model_copy(
+                            update={"power_kw": build.brief.power_kw * (1 + i / 5000)}
+                        ),
+                    }
+                )
                 builds.create(connection, made.name, dump(made), "laid")
             long = builds_of[0]
             while len(long.circuit.elements) < 200:
@@ -560,16 +855,22 @@ def many_builds() -> None:
 
             first = timed(lambda: page(""))
             again = statistics.median([timed(lambda: page("")) for _ in range(15)])
-            print(f"bench of 1,001 builds, sixty on a page      {again:8.1f} ms (bar 350), {first:.0f} ms at the first look, which solves those sixty")
+            print(
+                f"bench of 1,001 builds, sixty on a page      {again:8.1f} ms (bar 350), {first:.0f} ms at the first look, which solves those sixty"
+            )
             page(f"builds/{slug}/circuit")
-            print(f"Circuit page of {len(long.circuit.elements)} parts                   {statistics.median([timed(lambda: page(f'builds/{slug}/circuit')) for _ in range(9)]):8.1f} ms (bar 400)")
+            print(
+                f"Circuit page of {len(long.circuit.elements)} parts                   {statistics.median([timed(lambda: page(f'builds/{slug}/circuit')) for _ in range(9)]):8.1f} ms (bar 400)"
+            )
         finally:
             stop(process)
 
 
 if __name__ == "__main__":
     pace = timed(lambda: sum(range(5_000_000)))
-    print(f"{os.cpu_count()} cores, Python {sys.version.split()[0]}, five million additions in {pace:.0f} ms")
+    print(
+        f"{os.cpu_count()} cores, Python {sys.version.split()[0]}, five million additions in {pace:.0f} ms"
+    )
     against_the_library()
     solver()
     aircraft()

@@ -1,6 +1,8 @@
-"""Fifty builders at once, each thinking ten seconds before each page and each edit, on builds of their own and on a shared one: no edit lost, and how long pages and edits take.
+"""Fifty builders at once, each thinking ten seconds before each page and each edit, on builds of
+their own and on a shared one: no edit lost, and how long pages and edits take.
 
-`users.py [users [seconds]]`; the application runs in a process of its own, as `tall-heron demo` starts it.
+`users.py [users [seconds]]`; the application runs in a process of its own, as `tall-heron demo`
+starts it.
 """
 
 import json
@@ -25,11 +27,15 @@ THINK, SHARED = 10.0, "curlew"
 
 
 class Builder:
-    """One browser: it looks at pages and types lengths, on a build of its own and now and then on the shared one."""
+    """One browser: it looks at pages and types lengths, on a build of its own and now and then on
+    the shared one.
+    """
 
     def __init__(self, address: str, number: int) -> None:
         self.address, self.rnd, self.number = address.rstrip("/"), Random(number), number
-        self.open = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar())).open
+        self.open = urllib.request.build_opener(
+            urllib.request.HTTPCookieProcessor(CookieJar())
+        ).open
         self.pages: list[float] = []
         self.edits: list[float] = []
         self.tables: list[float] = []
@@ -45,7 +51,10 @@ class Builder:
         (self.pages if times is None else times).append(time.perf_counter() - begin)
         wants = re.search(r'id="swaps" data-part="([^"]+)"></div>', text)
         if wants and times is None:
-            self.get(f"{path.split('?')[0].rpartition('/')[0]}/swaps?part={wants[1]}&case=peak&page={'hoses' if '/hoses' in path else 'circuit'}", self.tables)
+            self.get(
+                f"{path.split('?')[0].rpartition('/')[0]}/swaps?part={wants[1]}&case=peak&page={'hoses' if '/hoses' in path else 'circuit'}",
+                self.tables,
+            )
         return text
 
     def think(self) -> None:
@@ -57,7 +66,9 @@ class Builder:
         token = re.search(r'name="csrf"[^>]*content="([^"]+)"', self.get("/"))
         assert token
         data = f"csrf_token={token[1]}&name=Knot+{self.number}:+V8+{300 + self.number}+hp".encode()
-        with self.open(urllib.request.Request(self.address + "/builds", data=data), timeout=60) as answer:
+        with self.open(
+            urllib.request.Request(self.address + "/builds", data=data), timeout=60
+        ) as answer:
             self.own = answer.geturl().split("/")[4]
 
     def act(self) -> None:
@@ -66,15 +77,35 @@ class Builder:
         hose, mm = self.rnd.choice(["H2", "H3", "H4"]), round(self.rnd.uniform(300, 4000), 3)
         for _ in range(8):
             page = self.get(f"/builds/{slug}/hoses?hose={hose}")
-            token, head = re.search(r'name="csrf" content="([^"]+)"', page), re.search(r'data-head="(\d+)"', page)
+            token, head = (
+                re.search(r'name="csrf" content="([^"]+)"', page),
+                re.search(r'data-head="(\d+)"', page),
+            )
             assert token
             assert head
             self.think()
-            body = json.dumps({"head": int(head[1]), "page": "hoses", "hose": hose, "field": "length", "text": f"{mm} mm"}).encode()
-            headers = {"X-CSRFToken": token[1], "Content-Type": "application/json", "Accept": "application/json"}
+            body = json.dumps(
+                {
+                    "head": int(head[1]),
+                    "page": "hoses",
+                    "hose": hose,
+                    "field": "length",
+                    "text": f"{mm} mm",
+                }
+            ).encode()
+            headers = {
+                "X-CSRFToken": token[1],
+                "Content-Type": "application/json",
+                "Accept": "application/json",
+            }
             begin = time.perf_counter()
             try:
-                with self.open(urllib.request.Request(f"{self.address}/builds/{slug}/hose", data=body, headers=headers), timeout=60) as answer:
+                with self.open(
+                    urllib.request.Request(
+                        f"{self.address}/builds/{slug}/hose", data=body, headers=headers
+                    ),
+                    timeout=60,
+                ) as answer:
                     answer.read()
             except urllib.error.HTTPError as error:
                 if error.code != 409:
@@ -91,7 +122,9 @@ class Builder:
             try:
                 self.act()
                 self.think()
-                self.get(f"/builds/{self.own}/{self.rnd.choice(['circuit', 'brief', 'hoses', 'history'])}")
+                self.get(
+                    f"/builds/{self.own}/{self.rnd.choice(['circuit', 'brief', 'hoses', 'history'])}"
+                )
             except (urllib.error.URLError, AssertionError, OSError) as error:
                 self.failed.append(repr(error))
             self.think()
@@ -115,11 +148,18 @@ def main() -> None:
             lost = sum(not _stored(Path(folder), kept) for b in builders for kept in b.kept)
         finally:
             stop(process)
-    timed = {name: sorted(x for b in builders for x in getattr(b, name)) for name in ("pages", "edits", "tables")}
+    timed = {
+        name: sorted(x for b in builders for x in getattr(b, name))
+        for name in ("pages", "edits", "tables")
+    }
     failed = [x for b in builders for x in b.failed]
     for name, times in timed.items():
-        print(f"{users} builders, {name}: {len(times)}, median {1000 * statistics.median(times):.0f} ms, 95 % under {1000 * times[int(0.95 * len(times))]:.0f} ms, longest {1000 * times[-1]:.0f} ms")
-    print(f"{sum(len(b.kept) for b in builders)} edits acknowledged, {lost} lost; {len(failed)} requests failed {failed[:3] if failed else ''}")
+        print(
+            f"{users} builders, {name}: {len(times)}, median {1000 * statistics.median(times):.0f} ms, 95 % under {1000 * times[int(0.95 * len(times))]:.0f} ms, longest {1000 * times[-1]:.0f} ms"
+        )
+    print(
+        f"{sum(len(b.kept) for b in builders)} edits acknowledged, {lost} lost; {len(failed)} requests failed {failed[:3] if failed else ''}"
+    )
     sys.exit(bool(lost or failed))
 
 
@@ -130,7 +170,8 @@ def _stored(folder: Path, kept: tuple[str, str, float]) -> bool:
     slug, hose, mm = kept
     with sqlite3.connect(f"file:{folder / 'demo.sqlite'}?mode=ro", uri=True) as connection:
         rows = connection.execute(
-            "SELECT 1 FROM revision r JOIN build b ON b.id = r.build WHERE b.slug = ? AND r.act LIKE ? LIMIT 1", (slug, f"{hose}: {mm} mm face%")
+            "SELECT 1 FROM revision r JOIN build b ON b.id = r.build WHERE b.slug = ? AND r.act LIKE ? LIMIT 1",
+            (slug, f"{hose}: {mm} mm face%"),
         ).fetchall()
     return bool(rows)
 

@@ -1,5 +1,7 @@
-"""For every test: no deadline on a made-up example, since a slow machine is no fault of the code, and thirty examples where a test asks for no number; thousands more are made by make fuzz. What
-takes long and has a shorter brother that is run every time waits for make fuzz too."""
+"""For every test: no deadline on a made-up example, since a slow machine is no fault of the code,
+and thirty examples where a test asks for no number; thousands more are made by make fuzz. What
+takes long and has a shorter brother that is run every time waits for make fuzz too.
+"""
 
 import pytest
 from hypothesis import settings
@@ -37,8 +39,17 @@ FIRST = (
     "test_no_page_of_a_demo_speaks_otherwise",
     "test_a_live_run_with_a_fault_is_diagnosed",
 )
-THIRDS = "test_every_layout_agrees_with_epanet"  # of its many circuits every third is solved each time
-FEW = {"test_a_landmark_lies_where_it_is_typed_and_all_else_fixed_stays": ("wagon", "rear", "motorcycle", "pusher")}
+THIRDS = (
+    "test_every_layout_agrees_with_epanet"  # of its many circuits every third is solved each time
+)
+FEW = {
+    "test_a_landmark_lies_where_it_is_typed_and_all_else_fixed_stays": (
+        "wagon",
+        "rear",
+        "motorcycle",
+        "pusher",
+    )
+}
 
 
 @pytest.hookimpl(tryfirst=True)
@@ -48,6 +59,11 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     rest = {item.nodeid for i, item in enumerate(thirds) if i % 3}
     for item in items:
         name, _, which = item.name.rstrip("]").partition("[")
-        if item.name in LONG or name in LONG or item.nodeid in rest or which not in FEW.get(name, (which,)):
+        if (
+            item.name in LONG
+            or name in LONG
+            or item.nodeid in rest
+            or which not in FEW.get(name, (which,))
+        ):
             item.add_marker(pytest.mark.sweep)
     items.sort(key=lambda item: not item.name.startswith(FIRST))

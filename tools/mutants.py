@@ -1,7 +1,10 @@
-"""How sharp the tests are: a seeded run of one-line changes of core, each against the fast tests, and what survives.
+"""How sharp the tests are: a seeded run of one-line changes of core, each against the fast tests,
+and what survives.
 
-Each change is made in a copy of the sources in memory, in a process of its own; `-x` ends at the first test that sees it. Left alone are text for people,
-declarations of the document's bounds, imports, and what only steers the solver's way (METHOD, STEERING): a change there makes another way to the same
+Each change is made in a copy of the sources in memory, in a process of its own; `-x` ends at the
+first test that sees it. Left alone are text for people,
+declarations of the document's bounds, imports, and what only steers the solver's way (METHOD,
+STEERING): a change there makes another way to the same
 answer. Before all else the tests must pass without a change.
 """
 
@@ -25,7 +28,11 @@ TESTS = [
     "tests/reference/test_physics.py", "tests/reference/test_units.py", "tests/reference/test_truth.py", "tests/property/test_agreement.py", "tests/web/test_stored_builds.py", "tests/unit",
     "tests/property/test_solver.py",
 ]  # fmt: skip
-ALSO = {"epanet.py": "tests/reference/test_epanet.py", "jets.py": "tests/reference/test_epanet.py", "topology.py": "tests/property/test_rework.py"}
+ALSO = {
+    "epanet.py": "tests/reference/test_epanet.py",
+    "jets.py": "tests/reference/test_epanet.py",
+    "topology.py": "tests/property/test_rework.py",
+}
 NEAR = {
     "hydraulics": "tests/property/test_agreement.py", "physics": "tests/reference/test_physics.py", "document": "tests/unit/test_cli.py",
     "base": "tests/reference/test_units.py", "contract.py": "tests/unit/test_cli.py",
@@ -44,7 +51,16 @@ SWAPS: dict[type, type] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Lt: ast.GtE, ast.GtE: ast.Lt, ast.Gt: ast.LtE, ast.LtE: ast.Gt,
     ast.Eq: ast.NotEq, ast.NotEq: ast.Eq, ast.And: ast.Or, ast.Or: ast.And,
 }  # fmt: skip
-NAMES = {"min": "max", "max": "min", "start": "end", "end": "start", "nozzle": "throat", "throat": "nozzle", "upstream": "downstream", "downstream": "upstream"}
+NAMES = {
+    "min": "max",
+    "max": "min",
+    "start": "end",
+    "end": "start",
+    "nozzle": "throat",
+    "throat": "nozzle",
+    "upstream": "downstream",
+    "downstream": "upstream",
+}
 Change = tuple[Path, int, int, int, str, str]  # file, line, first and last column, before, after
 
 
@@ -65,26 +81,64 @@ def changes(path: Path) -> Iterator[Change]:
 
     def walk(node: ast.AST, quiet: bool) -> Iterator[Change]:
         """`quiet` is inside text for people or a declaration."""
-        quiet = quiet or isinstance(node, ast.JoinedStr | ast.AnnAssign | ast.Import | ast.ImportFrom)
-        quiet = quiet or (isinstance(node, ast.Assign) and path.name in METHOD and isinstance(node.targets[0], ast.Name) and node.targets[0].id.isupper())
-        quiet = quiet or (isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ("Finding", "Rule", "Reason", "Why", "figure", "Field"))
-        if not quiet and isinstance(node, ast.expr) and not STEERING & {n.id for n in ast.walk(node) if isinstance(n, ast.Name)}:
+        quiet = quiet or isinstance(
+            node, ast.JoinedStr | ast.AnnAssign | ast.Import | ast.ImportFrom
+        )
+        quiet = quiet or (
+            isinstance(node, ast.Assign)
+            and path.name in METHOD
+            and isinstance(node.targets[0], ast.Name)
+            and node.targets[0].id.isupper()
+        )
+        quiet = quiet or (
+            isinstance(node, ast.Call)
+            and isinstance(node.func, ast.Name)
+            and node.func.id in ("Finding", "Rule", "Reason", "Why", "figure", "Field")
+        )
+        if (
+            not quiet
+            and isinstance(node, ast.expr)
+            and not STEERING & {n.id for n in ast.walk(node) if isinstance(n, ast.Name)}
+        ):
             yield from one(node)
         for child in ast.iter_child_nodes(node):
             if not (isinstance(node, ast.FunctionDef) and child in node.decorator_list):
-                yield from walk(child, quiet or child is getattr(node, "annotation", None) or child is getattr(node, "returns", None))
+                yield from walk(
+                    child,
+                    quiet
+                    or child is getattr(node, "annotation", None)
+                    or child is getattr(node, "returns", None),
+                )
 
     def one(node: ast.expr) -> Iterator[Change]:
-        if isinstance(node, ast.BinOp) and type(node.op) in SWAPS and not isinstance(node.left, ast.Constant | ast.JoinedStr | ast.List | ast.Tuple):
+        if (
+            isinstance(node, ast.BinOp)
+            and type(node.op) in SWAPS
+            and not isinstance(node.left, ast.Constant | ast.JoinedStr | ast.List | ast.Tuple)
+        ):
             yield from of(node, ast.BinOp(node.left, SWAPS[type(node.op)](), node.right))
         elif isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in SWAPS:
-            yield from of(node, ast.Compare(node.left, [SWAPS[type(node.ops[0])]()], node.comparators))
+            yield from of(
+                node, ast.Compare(node.left, [SWAPS[type(node.ops[0])]()], node.comparators)
+            )
         elif isinstance(node, ast.BoolOp):
             yield from of(node, ast.BoolOp(SWAPS[type(node.op)](), node.values))
         elif isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.Not):
             yield from of(node, node.operand)
-        elif isinstance(node, ast.Constant) and not isinstance(node.value, bool) and isinstance(node.value, int | float) and abs(node.value) > GUARD:
-            yield from of(node, ast.Constant(node.value + max(1, abs(node.value) // SHARE) if isinstance(node.value, int) else node.value * (1 + 1 / SHARE)))
+        elif (
+            isinstance(node, ast.Constant)
+            and not isinstance(node.value, bool)
+            and isinstance(node.value, int | float)
+            and abs(node.value) > GUARD
+        ):
+            yield from of(
+                node,
+                ast.Constant(
+                    node.value + max(1, abs(node.value) // SHARE)
+                    if isinstance(node.value, int)
+                    else node.value * (1 + 1 / SHARE)
+                ),
+            )
         elif isinstance(node, ast.Name) and node.id in NAMES:
             yield from of(node, ast.Name(NAMES[node.id]))
 
@@ -99,15 +153,21 @@ class Changed(importlib.abc.SourceLoader):
         rows = self.path.read_bytes().split(b"\n")
         rows[line - 1] = rows[line - 1][:first] + after.encode() + rows[line - 1][last:]
         self.source = b"\n".join(rows)
-        self.name = ".".join(self.path.relative_to(ROOT / "src").with_suffix("").parts).removesuffix(".__init__")
+        self.name = ".".join(
+            self.path.relative_to(ROOT / "src").with_suffix("").parts
+        ).removesuffix(".__init__")
 
     def find_spec(self, name: str, path: object = None, target: object = None) -> ModuleSpec | None:
         """The changed module's own spec, before any other finder is asked."""
         if name != self.name:
             return None
-        spec = importlib.util.spec_from_loader(name, self, origin=str(self.path), is_package=self.path.name == "__init__.py")
+        spec = importlib.util.spec_from_loader(
+            name, self, origin=str(self.path), is_package=self.path.name == "__init__.py"
+        )
         if spec is not None and spec.submodule_search_locations is not None:
-            spec.submodule_search_locations[:] = [str(self.path.parent)]  # else a changed package finds none of its files, and any change of it is seen
+            spec.submodule_search_locations[:] = [
+                str(self.path.parent)
+            ]  # else a changed package finds none of its files, and any change of it is seen
         return spec
 
     def get_filename(self, fullname: str) -> str:
@@ -128,13 +188,33 @@ def run_one(spec: str) -> int:
     import pytest
 
     room = Path(path).relative_to(CORE).parts[0]
-    near = NEAR.get(room, f"tests/unit/{room}")  # what is nearest to the change goes first, by itself
+    near = NEAR.get(
+        room, f"tests/unit/{room}"
+    )  # what is nearest to the change goes first, by itself
     judged_by = [near, *JUDGED_BY.get(room, [])]
-    rest = TESTS + [ALSO[n] for n in [Path(path).name] if n in ALSO] + ([] if room == "sizing" else [f"--ignore={ROOT / SLOW}"])
-    quiet = ["-x", "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "--no-header", "--tb=no"]
-    if os.environ.get("MUTANTS_NEAR"):  # a room by itself: what is nearest to it alone, which is stricter
+    rest = (
+        TESTS
+        + [ALSO[n] for n in [Path(path).name] if n in ALSO]
+        + ([] if room == "sizing" else [f"--ignore={ROOT / SLOW}"])
+    )
+    quiet = [
+        "-x",
+        "-q",
+        "-p",
+        "no:cacheprovider",
+        "-o",
+        "addopts=--import-mode=importlib",
+        "--no-header",
+        "--tb=no",
+    ]
+    if os.environ.get(
+        "MUTANTS_NEAR"
+    ):  # a room by itself: what is nearest to it alone, which is stricter
         return int(pytest.main([*quiet, *judged_by]))
-    return int((pytest.main([*quiet, near]) if (ROOT / near).exists() else 0) or pytest.main([*quiet, *rest]))
+    return int(
+        (pytest.main([*quiet, near]) if (ROOT / near).exists() else 0)
+        or pytest.main([*quiet, *rest])
+    )
 
 
 def judged(change: Change) -> tuple[Change, str, float]:
@@ -142,7 +222,15 @@ def judged(change: Change) -> tuple[Change, str, float]:
     begin = time.monotonic()
     spec = "\0".join(map(str, change))
     try:
-        done = subprocess.run([sys.executable, __file__, "--one"], input=spec, capture_output=True, timeout=SECONDS, text=True, cwd=ROOT, env={**os.environ, "OMP_NUM_THREADS": "1"})
+        done = subprocess.run(
+            [sys.executable, __file__, "--one"],
+            input=spec,
+            capture_output=True,
+            timeout=SECONDS,
+            text=True,
+            cwd=ROOT,
+            env={**os.environ, "OMP_NUM_THREADS": "1"},
+        )
         fate = "survived" if done.returncode == 0 else "seen"
     except subprocess.TimeoutExpired:
         fate = "seen"
@@ -154,7 +242,11 @@ def main() -> None:
     reader = argparse.ArgumentParser(description=__doc__)
     reader.add_argument("--seed", type=int, default=8)
     reader.add_argument("--number", type=int, default=200)
-    reader.add_argument("--room", default="", help="changes of one room of core alone, against the tests nearest to it")
+    reader.add_argument(
+        "--room",
+        default="",
+        help="changes of one room of core alone, against the tests nearest to it",
+    )
     reader.add_argument("--one", action="store_true", help=argparse.SUPPRESS)
     given = reader.parse_args()
     if given.one:
@@ -163,8 +255,18 @@ def main() -> None:
         os.environ["MUTANTS_NEAR"] = "yes"
     every = [c for path in sorted((CORE / given.room).rglob("*.py")) for c in changes(path)]
     sample = random.Random(given.seed).sample(every, min(given.number, len(every)))
-    print(f"{len(every)} changes can be made in core; {len(sample)} of them, seed {given.seed}", flush=True)
-    nothing = (CORE / given.room / "__init__.py" if given.room else CORE / "design.py", 1, 0, 0, "", "")
+    print(
+        f"{len(every)} changes can be made in core; {len(sample)} of them, seed {given.seed}",
+        flush=True,
+    )
+    nothing = (
+        CORE / given.room / "__init__.py" if given.room else CORE / "design.py",
+        1,
+        0,
+        0,
+        "",
+        "",
+    )
     if judged(nothing)[1] != "survived":
         sys.exit("the fast tests do not pass as the code stands")
     survived = 0
@@ -174,7 +276,10 @@ def main() -> None:
             if fate == "survived":
                 survived += 1
                 path, line, _, _, before, after = change
-                print(f"{n:4} survived  {path.relative_to(ROOT)}:{line}  {before}  ->  {after}  ({took:.0f} s)", flush=True)
+                print(
+                    f"{n:4} survived  {path.relative_to(ROOT)}:{line}  {before}  ->  {after}  ({took:.0f} s)",
+                    flush=True,
+                )
     print(f"{survived} of {len(sample)} survived: {100 * survived / len(sample):.1f} %")
 
 

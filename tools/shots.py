@@ -54,9 +54,13 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         process, app = start(Path(folder))
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"])
+        browser = playwright.chromium.launch(
+            executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"]
+        )
         for name, path, (width, height), mode, fields in VIEWS:
-            context = browser.new_context(viewport={"width": width, "height": height}, base_url=app.address)
+            context = browser.new_context(
+                viewport={"width": width, "height": height}, base_url=app.address
+            )
             if mode == "night":
                 context.add_cookies([{"name": "theme", "value": "night", "url": app.address}])
             page = context.new_page()

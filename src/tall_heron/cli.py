@@ -99,7 +99,9 @@ def example(name: str) -> None:
 
 @main.command("inp")
 @click.argument("file", type=click.File("rb"))
-@click.option("--case", "key", default="peak", show_default=True, help="The case of the brief to write.")
+@click.option(
+    "--case", "key", default="peak", show_default=True, help="The case of the brief to write."
+)
 def write_inp(file: IO[bytes], key: str) -> None:
     """Print the network of the build in FILE (- for standard input) as an EPANET input file."""
     from tall_heron.core.base.errors import BuildErrors
@@ -112,7 +114,12 @@ def write_inp(file: IO[bytes], key: str) -> None:
         if key not in study.solved:
             raise click.UsageError(f"there is no case “{key}”; there is {', '.join(study.solved)}")
         solved = study.solved[key]
-        click.echo(make_inp(solved.case.demand, solved.solution, f"{study.build.name}, {solved.case.title}"), nl=False)
+        click.echo(
+            make_inp(
+                solved.case.demand, solved.solution, f"{study.build.name}, {solved.case.title}"
+            ),
+            nl=False,
+        )
     except (BuildErrors, ValueError) as error:
         _complain(error)
 
@@ -134,8 +141,10 @@ def serve(host: str, port: int, folder: str | None) -> None:
 @click.option("--demo", "demo_data", is_flag=True, help="Of the demo's database.")
 @click.option("--force", is_flag=True, help="Write over a backup that is there.")
 def backup(file: Path, folder: str | None, demo_data: bool, force: bool) -> None:
-    """Copy all builds with their history and logs into FILE, the files of logs and pictures into FILE.files beside it, or all into one archive where FILE ends with .zip; the application may run
-    meanwhile."""
+    """Copy all builds with their history and logs into FILE, the files of logs and pictures into
+    FILE.files beside it, or all into one archive where FILE ends with .zip; the application may run
+    meanwhile.
+    """
     from tall_heron.store import archive, db, logs
 
     database = _database(folder, demo_data)
@@ -152,7 +161,14 @@ def backup(file: Path, folder: str | None, demo_data: bool, force: bool) -> None
     except (db.Unusable, FileNotFoundError) as error:
         _complain(error)
     beside = logs.folder(file)
-    click.echo(f"Kept in {file}" + (f", and {sum(1 for _ in beside.glob('??/*'))} files of logs and pictures in {beside}." if beside.exists() else "."))
+    click.echo(
+        f"Kept in {file}"
+        + (
+            f", and {sum(1 for _ in beside.glob('??/*'))} files of logs and pictures in {beside}."
+            if beside.exists()
+            else "."
+        )
+    )
 
 
 @main.command()
@@ -160,19 +176,28 @@ def backup(file: Path, folder: str | None, demo_data: bool, force: bool) -> None
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--demo", "demo_data", is_flag=True, help="Of the demo's database.")
 def restore(file: Path, folder: str | None, demo_data: bool) -> None:
-    """Put the builds of a backup FILE in the place of those that are there, which are kept beside it. Where the application runs on them, it is done from its bench instead."""
+    """Put the builds of a backup FILE in the place of those that are there, which are kept beside
+    it. Where the application runs on them, it is done from its bench instead.
+    """
     from tall_heron.store import db, lock, logs, restored
 
     database = _database(folder, demo_data)
     mine = lock.hold(database)
     if mine is None:
-        _complain(RuntimeError(f"Tall Heron runs on {database}: stop it first, or restore from its page, under Backup"))
+        _complain(
+            RuntimeError(
+                f"Tall Heron runs on {database}: stop it first, or restore from its page, under Backup"
+            )
+        )
     with closing(mine):
         try:
             done = restored.take_up(file, database)
         except (db.Unusable, FileNotFoundError) as error:
             _complain(error)
-    click.echo(f"Restored from {file}." + (f" What was there is in {done.before}." if done.before is not None else ""))
+    click.echo(
+        f"Restored from {file}."
+        + (f" What was there is in {done.before}." if done.before is not None else "")
+    )
     if done.missing:
         words = f"{done.missing} {'file' if done.missing == 1 else 'files'} of logs or pictures {'is' if done.missing == 1 else 'are'} missing: {logs.folder(file)} was not there, or not whole."
         click.echo(words, err=True)
@@ -182,14 +207,18 @@ def restore(file: Path, folder: str | None, demo_data: bool) -> None:
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--phrase", prompt="Pass-phrase", hide_input=True, confirmation_prompt=True)
 def pass_phrase(folder: str | None, phrase: str) -> None:
-    """Set what is asked of whoever comes from another machine (serve --host). Its hash is kept beside the database."""
+    """Set what is asked of whoever comes from another machine (serve --host). Its hash is kept
+    beside the database.
+    """
     from tall_heron.web import door
 
     try:
         door.keep(_data_folder(folder), phrase)
     except ValueError as error:
         _complain(error)
-    click.echo("Kept. Over plain HTTP it can be read on the way: put a server with a certificate before it.")
+    click.echo(
+        "Kept. Over plain HTTP it can be read on the way: put a server with a certificate before it."
+    )
 
 
 @main.command()
@@ -207,7 +236,12 @@ def demo(host: str, port: int, folder: str | None) -> None:
 @click.argument("name")
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--demo", "demo_data", is_flag=True, help="From the demo's database.")
-@click.option("--zip", "target", type=click.Path(dir_okay=False, path_type=Path), help="Write it with the pictures under its views, as a ZIP, to this file.")
+@click.option(
+    "--zip",
+    "target",
+    type=click.Path(dir_okay=False, path_type=Path),
+    help="Write it with the pictures under its views, as a ZIP, to this file.",
+)
 def export_build(name: str, folder: str | None, demo_data: bool, target: Path | None) -> None:
     """Print a stored build as a build file, or write it with its pictures."""
     from tall_heron.store import builds, bundle, db
@@ -231,7 +265,9 @@ def export_build(name: str, folder: str | None, demo_data: bool, target: Path | 
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--demo", "demo_data", is_flag=True, help="Into the demo's database.")
 def import_build(file: IO[bytes], folder: str | None, demo_data: bool) -> None:
-    """Store the build in FILE (- for standard input) as a new build; a ZIP brings its pictures along."""
+    """Store the build in FILE (- for standard input) as a new build; a ZIP brings its pictures
+    along.
+    """
     from tall_heron.core.base.errors import BuildErrors
     from tall_heron.core.document.build import dump, load
     from tall_heron.store import builds, bundle, db

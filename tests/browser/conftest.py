@@ -32,7 +32,10 @@ def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[App]:
 @pytest.fixture
 def application(served: App) -> App:
     """The application with its demo builds as new, put back through SQLite's own backup."""
-    with closing(sqlite3.connect(served.folder / "as-new.sqlite")) as new, closing(sqlite3.connect(served.folder / "demo.sqlite", timeout=20)) as live:
+    with (
+        closing(sqlite3.connect(served.folder / "as-new.sqlite")) as new,
+        closing(sqlite3.connect(served.folder / "demo.sqlite", timeout=20)) as live,
+    ):
         new.backup(live)
         heads = "SELECT slug, head FROM build ORDER BY slug"
         assert live.execute(heads).fetchall() == new.execute(heads).fetchall()
@@ -42,25 +45,33 @@ def application(served: App) -> App:
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        opened = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
+        opened = playwright.chromium.launch(
+            executable_path=shutil.which("chromium"), args=ARGUMENTS
+        )
         yield opened
         opened.close()
 
 
 @pytest.fixture
 def context(browser: Browser, application: App) -> Iterator[BrowserContext]:
-    made = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=application.address)
+    made = browser.new_context(
+        viewport={"width": 1280, "height": 800}, base_url=application.address
+    )
     made.set_default_timeout(30000)
     yield made
     made.close()
 
 
 def steady(page: Page) -> None:
-    """Keys are pressed on a page whose scripts listen: on a busy machine it is seen before that, and a key is lost as a person's would be who does not look."""
+    """Keys are pressed on a page whose scripts listen: on a busy machine it is seen before that,
+    and a key is lost as a person's would be who does not look.
+    """
     press, reload = page.keyboard.press, page.reload
 
     def listens() -> None:
-        page.wait_for_function("!document.body || !document.body.hasAttribute('x-data') || document.body.dataset.alive === 'yes'")
+        page.wait_for_function(
+            "!document.body || !document.body.hasAttribute('x-data') || document.body.dataset.alive === 'yes'"
+        )
 
     def pressed(key: str, **more: float) -> None:
         listens()
@@ -81,9 +92,17 @@ def page(context: BrowserContext) -> Iterator[Page]:
     steady(opened)
     wrong: list[str] = []
     opened.on(
-        "console", lambda m: wrong.append(m.text) if m.type == "error" and not any(code in m.text for code in ("422", "409")) else None
+        "console",
+        lambda m: (
+            wrong.append(m.text)
+            if m.type == "error" and not any(code in m.text for code in ("422", "409"))
+            else None
+        ),
     )
     opened.on("pageerror", lambda e: wrong.append(str(e)))
-    opened.on("requestfailed", lambda r: wrong.append(f"{r.url} {r.failure}") if r.failure != "net::ERR_ABORTED" else None)
+    opened.on(
+        "requestfailed",
+        lambda r: wrong.append(f"{r.url} {r.failure}") if r.failure != "net::ERR_ABORTED" else None,
+    )
     yield opened
     assert wrong == []

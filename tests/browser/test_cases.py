@@ -1,4 +1,6 @@
-"""Station 4 by hand: from a figure to its circuit, a swap in all cases, a case of one's own, a run played back, a failure printed, a curve zoomed."""
+"""Station 4 by hand: from a figure to its circuit, a swap in all cases, a case of one's own, a run
+played back, a failure printed, a curve zoomed.
+"""
 
 import io
 import re
@@ -36,9 +38,15 @@ def test_from_a_case_to_its_circuit_and_a_swap_tried_in_all(page: Page) -> None:
 
 def test_a_logged_lap_is_brought_in_and_scrubbed_by_keyboard(page: Page, tmp_path: Path) -> None:
     """Semicolons and decimal commas, m/s2, rows out of order; brakes in the middle of it."""
-    rows = [f"{i / 10:.1f};{0.2 * 9.80665 if i >= 40 or i < 20 else -0.95 * 9.80665:.3f};{0.0:.2f}" for i in range(120)]
+    rows = [
+        f"{i / 10:.1f};{0.2 * 9.80665 if i >= 40 or i < 20 else -0.95 * 9.80665:.3f};{0.0:.2f}"
+        for i in range(120)
+    ]
     file = tmp_path / "my lap.csv"
-    file.write_text("time (s);ax (m/s2);ay (m/s2)\n" + "\n".join([*rows[60:], *rows[:60]]).replace(".", ","), encoding="utf-8")
+    file.write_text(
+        "time (s);ax (m/s2);ay (m/s2)\n" + "\n".join([*rows[60:], *rows[:60]]).replace(".", ","),
+        encoding="utf-8",
+    )
     page.goto("/builds/bittern/cases/run")
     page.locator("#run-save").press("Enter")
     expect(page.locator("[data-wrong=name]")).to_contain_text("1 to 60 letters")
@@ -76,10 +84,14 @@ def test_a_logged_lap_is_brought_in_and_scrubbed_by_keyboard(page: Page, tmp_pat
 
 
 def test_the_tank_is_drawn_to_scale_and_holds_what_it_says(page: Page) -> None:
-    """760 x 440 x 212 mm: side and rear views share one scale with the bar under them, and the drawn fuel's area goes with its volume."""
+    """760 x 440 x 212 mm: side and rear views share one scale with the bar under them, and the
+    drawn fuel's area goes with its volume.
+    """
     page.goto("/builds/bittern/cases/run?fill=35 L")
     page.locator("#slosh-at").press("Home")
-    boxes = page.locator(".vessel .room").evaluate_all("all => all.map(p => p.getBBox()).map(b => [b.width, b.height])")
+    boxes = page.locator(".vessel .room").evaluate_all(
+        "all => all.map(p => p.getBBox()).map(b => [b.width, b.height])"
+    )
     side, rear = sum(w for w, _ in boxes[:-1]), boxes[-1][0]
     bar = page.locator(".scale-bar path").evaluate("p => p.getBBox().width")
     label = float((page.locator(".scale-bar text").text_content() or "").split()[0])
@@ -98,7 +110,9 @@ def test_a_failure_is_drawn_and_printed(page: Page) -> None:
     page.goto("/builds/egret/cases")
     page.get_by_role("link", name="Failures").press("Enter")
     page.get_by_role("link", name="V1 stands at right").press("Enter")
-    expect(page.locator(".says-what")).to_contain_text("is out of reach. It shows on the level in S1")
+    expect(page.locator(".says-what")).to_contain_text(
+        "is out of reach. It shows on the level in S1"
+    )
     expect(page.locator(".part.dead")).not_to_have_count(0)
     text = "".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf())).pages)
     assert "V1 stands at right" in text

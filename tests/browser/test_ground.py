@@ -1,4 +1,6 @@
-"""A photograph of one's own car under the drawing: scaled by two clicks and a dimension, set on the ground by a third; what is drawn on it is as long as on the car."""
+"""A photograph of one's own car under the drawing: scaled by two clicks and a dimension, set on the
+ground by a third; what is drawn on it is as long as on the car.
+"""
 
 import re
 from pathlib import Path
@@ -28,7 +30,9 @@ def spot(page: Page, px: tuple[int, int]) -> tuple[float, float]:
     return box["x"] + px[0] * box["width"] / WIDE, box["y"] + px[1] * box["height"] / HIGH
 
 
-def test_a_photograph_is_scaled_by_two_clicks_and_a_line_drawn_on_it(page: Page, tmp_path: Path) -> None:
+def test_a_photograph_is_scaled_by_two_clicks_and_a_line_drawn_on_it(
+    page: Page, tmp_path: Path
+) -> None:
     page.emulate_media(reduced_motion="reduce")  # a page that is still moving cannot be measured
     page.set_viewport_size({"width": 1280, "height": 1600})
     page.goto("/builds/curlew/route?line=H3")
@@ -52,12 +56,16 @@ def test_a_photograph_is_scaled_by_two_clicks_and_a_line_drawn_on_it(page: Page,
         page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
         page.mouse.down()
         page.mouse.move(*spot(page, px), steps=6)
-        with page.expect_response(lambda r: r.request.method == "POST" and r.url.endswith("/route")):
+        with page.expect_response(
+            lambda r: r.request.method == "POST" and r.url.endswith("/route")
+        ):
             page.mouse.up()
     build = page.request.get("/builds/curlew/build.json").json()
     corners = build["space"]["routes"]["H3"]["corners"]
     assert corners[1][0] - corners[0][0] == pytest.approx(WHEELBASE, rel=0.005)
-    assert [c[2] for c in corners[:2]] == pytest.approx([(GROUND[1] - MARKS[0][1]) * 5.0] * 2, abs=12.0)  # over the ground
+    assert [c[2] for c in corners[:2]] == pytest.approx(
+        [(GROUND[1] - MARKS[0][1]) * 5.0] * 2, abs=12.0
+    )  # over the ground
     hose = next(e for e in build["circuit"]["elements"] if e["id"] == "H3")
     assert hose["length"]["source"] in ("route", "typed", "measured")
     page.get_by_role("button", name="Take it off").click()
@@ -94,6 +102,12 @@ def test_a_zone_is_drawn_on_an_outline_by_two_clicks(page: Page, tmp_path: Path)
     expect(page.locator("#zone-says")).to_contain_text("second battery: seen from one side only")
     build = page.request.get("/builds/curlew/build.json").json()
     zone = next(z for z in build["space"]["zones"] if z["name"] == "second battery")
-    k = build["space"]["grounds"]["side"]["mm_per_px"] * build["space"]["grounds"]["side"]["wide_px"] / WIDE
-    assert [zone["high"][i] - zone["low"][i] for i in (0, 2)] == pytest.approx([100 * k, 50 * k], rel=0.05)
+    k = (
+        build["space"]["grounds"]["side"]["mm_per_px"]
+        * build["space"]["grounds"]["side"]["wide_px"]
+        / WIDE
+    )
+    assert [zone["high"][i] - zone["low"][i] for i in (0, 2)] == pytest.approx(
+        [100 * k, 50 * k], rel=0.05
+    )
     assert zone["kind"] == "battery"

@@ -1,4 +1,6 @@
-"""A builder at the bench: from a change of the route to a cut on paper, a missing adapter found and bought, hoses ordered, now and spring compared, a plate and labels printed at full size."""
+"""A builder at the bench: from a change of the route to a cut on paper, a missing adapter found and
+bought, hoses ordered, now and spring compared, a plate and labels printed at full size.
+"""
 
 import csv
 import io
@@ -57,7 +59,9 @@ def test_the_route_changes_the_cut_until_somebody_measures_and_it_is_printed(pag
 
 
 def test_a_missing_adapter_is_found_and_bought(page: Page) -> None:
-    """What joins two ends is in stock; the other way is not, which is said and named where it is bought; then it is marked as bought, by keyboard."""
+    """What joins two ends is in stock; the other way is not, which is said and named where it is
+    bought; then it is marked as bought, by keyboard.
+    """
     page.goto("/builds/bittern/hoses/buy")
     expect(page.locator(".worst-says")).to_contain_text("Everything is in stock")
     before = figure(page.locator("#to-pay").text_content())
@@ -69,7 +73,9 @@ def test_a_missing_adapter_is_found_and_bought(page: Page) -> None:
     expect(row).to_contain_text("(as you chose)")
     expect(row).to_contain_text("none in stock, 21 days")
     page.get_by_role("link", name="Parts list", exact=True).click()
-    expect(page.locator(".worst-says")).to_contain_text("has no swivel expander, −8 nut to −10 flare for 21 days; H3, RL wait")
+    expect(page.locator(".worst-says")).to_contain_text(
+        "has no swivel expander, −8 nut to −10 flare for 21 days; H3, RL wait"
+    )
     item = page.locator('tr[data-item="step-8-10"]')
     expect(item).to_contain_text("RL")
     assert figure(page.locator("#to-pay").text_content()) < before
@@ -90,7 +96,9 @@ def test_a_missing_adapter_is_found_and_bought(page: Page) -> None:
         page.locator("#face-save").click()
     expect(page.locator("#open-joints")).to_have_text("1")
     expect(page.locator(".joints tbody tr").first).to_contain_text("nothing to be had")
-    expect(page.locator("[data-station='6'] .count")).to_have_attribute("title", re.compile("2 Checks"))  # the joint, and the adapter chosen for it that fits no more
+    expect(page.locator("[data-station='6'] .count")).to_have_attribute(
+        "title", re.compile("2 Checks")
+    )  # the joint, and the adapter chosen for it that fits no more
     page.locator("#face-part").fill("RL")
     page.locator("#face-port").fill("start")
     page.locator("#face-face").fill("port -9")
@@ -107,14 +115,23 @@ def test_hoses_are_ordered_and_the_list_is_downloaded(page: Page) -> None:
     rows = list(csv.DictReader(io.StringIO(got.value.path().read_text(encoding="utf-8"))))
     assert [r["label"].split()[0] for r in rows] == ["H1", "H2", "H3", "H4", "H5", "H6"]
     for row in rows:
-        expect(page.locator(f".order:has-text('{row['label']}')").first).to_contain_text(f"{float(row['length_mm']):,.1f} mm ± ")
-    text = "".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf(format="Letter"))).pages)
+        expect(page.locator(f".order:has-text('{row['label']}')").first).to_contain_text(
+            f"{float(row['length_mm']):,.1f} mm ± "
+        )
+    text = "".join(
+        p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf(format="Letter"))).pages
+    )
     assert "end B points up at 0, to the right at 90" in " ".join(text.split())
     assert all(r["label"] in text for r in rows)
     page.goto("/builds/bittern/hoses/buy")
     with page.expect_download() as sheet:
         page.locator("#buy-xlsx").click()
-    cells = [list(r) for r in load_workbook(io.BytesIO(sheet.value.path().read_bytes()))["buy"].iter_rows(values_only=True)]
+    cells = [
+        list(r)
+        for r in load_workbook(io.BytesIO(sheet.value.path().read_bytes()))["buy"].iter_rows(
+            values_only=True
+        )
+    ]
     shown = page.locator("tfoot b").first.text_content()
     assert cells[-1][6] == pytest.approx(figure(shown), abs=0.3)
 
@@ -162,7 +179,10 @@ def strokes(page: pypdf.PageObject) -> list[tuple[float, float, float, float]]:
         elif operator == b"c":
             path.append((float(operands[4]), float(operands[5])))
         elif operator in (b"S", b"s", b"B", b"f", b"f*", b"b"):
-            at = [((a * cm[0] + b * cm[2] + cm[4]) / PT_MM, (a * cm[1] + b * cm[3] + cm[5]) / PT_MM) for a, b in path]
+            at = [
+                ((a * cm[0] + b * cm[2] + cm[4]) / PT_MM, (a * cm[1] + b * cm[3] + cm[5]) / PT_MM)
+                for a, b in path
+            ]
             if at:
                 xs, ys = [p[0] for p in at], [p[1] for p in at]
                 out.append((min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)))
@@ -176,7 +196,9 @@ def strokes(page: pypdf.PageObject) -> list[tuple[float, float, float, float]]:
 
 @pytest.mark.parametrize("paper", ["A4", "Letter"])
 def test_plate_tube_and_labels_are_printed_at_full_size(page: Page, paper: str) -> None:
-    """By the coordinates of the PDF itself, within 0.2 mm: the plate of a filter, the tube of Egret's shortest line, the check bars, and every label on its place of the sheet."""
+    """By the coordinates of the PDF itself, within 0.2 mm: the plate of a filter, the tube of
+    Egret's shortest line, the check bars, and every label on its place of the sheet.
+    """
     page.goto(f"/builds/bittern/hoses/plate?paper={paper}")
     page.locator("#plate-wide").fill("200 mm")
     page.locator("#plate-high").fill("140 mm")
@@ -189,27 +211,46 @@ def test_plate_tube_and_labels_are_printed_at_full_size(page: Page, paper: str) 
         page.keyboard.press("Enter")
     expect(page.locator(".worst-says")).to_contain_text("1 part on a plate of 200 mm by 140 mm")
     expect(page.locator("#bench-view")).to_contain_text("at full size")
-    drawn = [b for p in pypdf.PdfReader(io.BytesIO(page.pdf(prefer_css_page_size=True))).pages for b in strokes(p)]
+    drawn = [
+        b
+        for p in pypdf.PdfReader(io.BytesIO(page.pdf(prefer_css_page_size=True))).pages
+        for b in strokes(p)
+    ]
     assert any(abs(w - 200) < 0.2 and abs(h - 140) < 0.2 for _, _, w, h in drawn)
     assert any(abs(w - 50) < 0.2 and h < 6 for _, _, w, h in drawn)
-    holes = {(round(b[0], 2), round(b[1], 2)) for b in drawn if abs(b[2] - 14) < 0.2 and abs(b[3] - 6) < 0.2}  # slots of 6 mm, 8 beyond round
+    holes = {
+        (round(b[0], 2), round(b[1], 2))
+        for b in drawn
+        if abs(b[2] - 14) < 0.2 and abs(b[3] - 6) < 0.2
+    }  # slots of 6 mm, 8 beyond round
     assert len(holes) == 4
     assert max(b[0] for b in holes) - min(b[0] for b in holes) == pytest.approx(200 - 30, abs=0.2)
 
     page.goto(f"/builds/egret/hoses/bends?paper={paper}")
     long = page.locator("[data-full]").evaluate_all("all => all.map((r) => Number(r.dataset.full))")
     assert len(long) == 1
-    drawn = [b for p in pypdf.PdfReader(io.BytesIO(page.pdf(prefer_css_page_size=True))).pages for b in strokes(p)]
+    drawn = [
+        b
+        for p in pypdf.PdfReader(io.BytesIO(page.pdf(prefer_css_page_size=True))).pages
+        for b in strokes(p)
+    ]
     assert any(abs(w - long[0]) < 0.2 and abs(h - 12.7) < 0.2 for _, _, w, h in drawn)
 
     page.goto(f"/builds/bittern/hoses/labels?paper={paper}")
     reader = pypdf.PdfReader(io.BytesIO(page.pdf(prefer_css_page_size=True)))
     wide, high = {"A4": (210, 297), "Letter": (215.9, 279.4)}[paper]
     box = reader.pages[0].mediabox
-    assert (float(box.width) / PT_MM, float(box.height) / PT_MM) == (pytest.approx(wide, abs=0.5), pytest.approx(high, abs=0.5))
+    assert (float(box.width) / PT_MM, float(box.height) / PT_MM) == (
+        pytest.approx(wide, abs=0.5),
+        pytest.approx(high, abs=0.5),
+    )
     assert len(reader.pages) == 1
     across, down = wide / 3, high / (8 if paper == "A4" else 7)
-    filled = {(round(x / across), round((high - y - h) / down)) for x, y, w, h in strokes(reader.pages[0]) if abs(w - across) < 3.5 and abs(h - down) < 3.5}
+    filled = {
+        (round(x / across), round((high - y - h) / down))
+        for x, y, w, h in strokes(reader.pages[0])
+        if abs(w - across) < 3.5 and abs(h - down) < 3.5
+    }
     assert len(filled) >= 10
     assert {c for c, _ in filled} == {0, 1, 2}
     text = reader.pages[0].extract_text()
@@ -218,7 +259,9 @@ def test_plate_tube_and_labels_are_printed_at_full_size(page: Page, paper: str) 
 
 
 def test_a_tank_template_is_refused_mended_and_printed_at_full_size(page: Page) -> None:
-    """A pickup that is too deep for its tank is refused and not printed; mended, the hanger's hole of 57 mm stands on the sheets as wide as it is drilled, beside a square of 50 mm."""
+    """A pickup that is too deep for its tank is refused and not printed; mended, the hanger's hole
+    of 57 mm stands on the sheets as wide as it is drilled, beside a square of 50 mm.
+    """
     page.goto("/")
     page.get_by_label("New build").fill("Ruff: V8 5.7 L, 450 hp, 58 psi")
     page.get_by_role("button", name="Start").click()
@@ -273,8 +316,12 @@ def test_the_plate_is_laid_out_by_keyboard_and_a_gap_is_reckoned(page: Page) -> 
     expect(page.locator("#inj-gap_mm")).to_have_value("a lot")
 
 
-def test_whoever_looks_is_told_and_what_is_typed_meanwhile_is_merged(page: Page, context: BrowserContext) -> None:
-    """Two people at the tape: what one measures is on the other's page without a press; who is typing keeps what he types, and both lengths stand."""
+def test_whoever_looks_is_told_and_what_is_typed_meanwhile_is_merged(
+    page: Page, context: BrowserContext
+) -> None:
+    """Two people at the tape: what one measures is on the other's page without a press; who is
+    typing keeps what he types, and both lengths stand.
+    """
     page.goto("/builds/bittern/hoses?hose=H3")
     other = context.new_page()
     other.goto("/builds/bittern/hoses?hose=H3")
@@ -297,6 +344,10 @@ def test_whoever_looks_is_told_and_what_is_typed_meanwhile_is_merged(page: Page,
     mine.press("Enter")
     expect(page.locator("#undo")).to_contain_text("H3")
     expect(page.locator("#cuts")).to_contain_text("1,222")
-    lengths = {e["id"]: e["length"]["mm"] for e in page.request.get("/builds/bittern/build.json").json()["circuit"]["elements"] if e["id"] in ("H3", "H4")}
+    lengths = {
+        e["id"]: e["length"]["mm"]
+        for e in page.request.get("/builds/bittern/build.json").json()["circuit"]["elements"]
+        if e["id"] in ("H3", "H4")
+    }
     assert lengths == {"H3": pytest.approx(2345), "H4": pytest.approx(1300)}
     other.close()

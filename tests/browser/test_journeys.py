@@ -24,9 +24,18 @@ PSI = 6.894757293168
 def solved_by_command_line(app: App) -> dict[str, Any]:
     """The peak of the stored build, by the command line."""
     command = [sys.executable, "-m", "tall_heron"]
-    build = subprocess.run([*command, "export", "bittern", "--demo", "--data", str(app.folder)], capture_output=True, text=True, check=True)
+    build = subprocess.run(
+        [*command, "export", "bittern", "--demo", "--data", str(app.folder)],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     result = subprocess.run(
-        [*command, "solve", "-", "--json", "--point", "peak"], input=build.stdout, capture_output=True, text=True, check=True
+        [*command, "solve", "-", "--json", "--point", "peak"],
+        input=build.stdout,
+        capture_output=True,
+        text=True,
+        check=True,
     )
     point: dict[str, Any] = json.loads(result.stdout)["points"][0]
     return point
@@ -63,7 +72,9 @@ def path_nodes() -> list[str]:
     return [n for i in range(1, len(ends)) for n in (ends[i - 1], ends[i])]
 
 
-def test_asking_for_more_power_moves_the_walk_and_brings_a_finding(page: Page, application: App) -> None:
+def test_asking_for_more_power_moves_the_walk_and_brings_a_finding(
+    page: Page, application: App
+) -> None:
     page.goto("/builds/bittern/circuit")
     page.evaluate("window.marker = 'still here'")
     before = page.locator("#walk").get_attribute("points")
@@ -138,7 +149,10 @@ def test_power_and_a_part_by_keyboard_alone(page: Page) -> None:
         if page.evaluate("document.activeElement.id") == "part-F2":
             break
         page.keyboard.press("Shift+Tab")
-    assert page.evaluate("document.activeElement.getAttribute('aria-label')") == "F2 Reedmace 10 µm paper, 120 mm, pressure drop 1.7 psi, Stop"
+    assert (
+        page.evaluate("document.activeElement.getAttribute('aria-label')")
+        == "F2 Reedmace 10 µm paper, 120 mm, pressure drop 1.7 psi, Stop"
+    )
     page.keyboard.press("Enter")
     expect(page.locator("#card h2")).to_have_text(re.compile("^F2 "))
     page.keyboard.press("ArrowRight")
@@ -191,7 +205,9 @@ def test_a_swap_is_tried_put_back_and_fitted(page: Page, application: App) -> No
 def test_the_ladder_leads_to_its_part(page: Page) -> None:
     page.goto("/builds/bittern/circuit")
     expect(page.locator(".rung").first).to_have_attribute("data-part", "P1")
-    expect(page.locator(".ladder-says")).to_contain_text("the whole circuit limited where at low voltage P1 and P2 give just the demand")
+    expect(page.locator(".ladder-says")).to_contain_text(
+        "the whole circuit limited where at low voltage P1 and P2 give just the demand"
+    )
     page.locator("#rung-hose-H3").click()
     expect(page.locator("#card h2")).to_have_text(re.compile("^H3 "))
     set_field(page, "power_kw", "1000 hp")
@@ -209,7 +225,9 @@ def test_cases_change_by_key_and_by_button(page: Page) -> None:
 
 
 def scales(page: Page) -> list[float]:
-    strips = page.locator(".cut-row .hose-strip").evaluate_all("all => all.map(r => [r.getBoundingClientRect().width, Number(r.dataset.mm)])")
+    strips = page.locator(".cut-row .hose-strip").evaluate_all(
+        "all => all.map(r => [r.getBoundingClientRect().width, Number(r.dataset.mm)])"
+    )
     return [width / mm for width, mm in strips]
 
 
@@ -227,20 +245,36 @@ def test_the_cut_list_is_to_one_scale_on_screen_and_on_paper(page: Page) -> None
     data = page.pdf(format="A4", prefer_css_page_size=True)
     reader = pypdf.PdfReader(io.BytesIO(data))
     box = reader.pages[0].mediabox
-    assert (float(box.width), float(box.height)) == (pytest.approx(595, abs=2), pytest.approx(842, abs=2))
+    assert (float(box.width), float(box.height)) == (
+        pytest.approx(595, abs=2),
+        pytest.approx(842, abs=2),
+    )
     text = reader.pages[0].extract_text()
-    taken = {e.id: (e.length.mm if e.id != "H3" else 13 * 304.8) - sum(end.take_up_mm for end in (e.end_a, e.end_b) if end) for e in demo_builds()["bittern"].circuit.elements if e.length}
+    taken = {
+        e.id: (e.length.mm if e.id != "H3" else 13 * 304.8)
+        - sum(end.take_up_mm for end in (e.end_a, e.end_b) if end)
+        for e in demo_builds()["bittern"].circuit.elements
+        if e.length
+    }
     assert len(taken) == 6
     for cut in taken.values():
         assert f"{cut:,.0f}" in text
     widths = printed_strips(reader.pages[0])
-    lengths = sorted(page.locator(".cut-row .hose-strip").evaluate_all("all => all.map(r => Number(r.dataset.mm))"))
+    lengths = sorted(
+        page.locator(".cut-row .hose-strip").evaluate_all(
+            "all => all.map(r => Number(r.dataset.mm))"
+        )
+    )
     assert len(widths) == len(lengths)
-    assert [w / mm for w, mm in zip(widths, lengths, strict=True)] == pytest.approx([widths[-1] / lengths[-1]] * 6, rel=0.01)
+    assert [w / mm for w, mm in zip(widths, lengths, strict=True)] == pytest.approx(
+        [widths[-1] / lengths[-1]] * 6, rel=0.01
+    )
 
 
 def printed_strips(page: pypdf.PageObject) -> list[float]:
-    """The widths on paper [pt] of the stroked rectangles that begin on one line, as the hoses do; shortest first."""
+    """The widths on paper [pt] of the stroked rectangles that begin on one line, as the hoses do;
+    shortest first.
+    """
     found: dict[float, set[float]] = {}
     path: list[tuple[float, float]] = []
 
@@ -251,7 +285,10 @@ def printed_strips(page: pypdf.PageObject) -> list[float]:
         elif operator in (b"m", b"l"):
             path.append((float(operands[0]), float(operands[1])))
         elif operator in (b"S", b"s"):
-            corners = {(round(a * cm[0] + b * cm[2] + cm[4], 2), round(a * cm[1] + b * cm[3] + cm[5], 2)) for a, b in path}
+            corners = {
+                (round(a * cm[0] + b * cm[2] + cm[4], 2), round(a * cm[1] + b * cm[3] + cm[5], 2))
+                for a, b in path
+            }
             xs, ys = {a for a, _ in corners}, {b for _, b in corners}
             if len(corners) == 4 and len(xs) == 2 and len(ys) == 2 and 4 < max(ys) - min(ys) < 13:
                 found.setdefault(round(min(xs)), set()).add(round(max(xs) - min(xs), 3))
@@ -265,9 +302,15 @@ def printed_strips(page: pypdf.PageObject) -> list[float]:
 
 def test_a_build_without_pumps_is_explained(page: Page, application: App) -> None:
     command = [sys.executable, "-m", "tall_heron"]
-    example = json.loads(subprocess.run([*command, "example", "bittern"], capture_output=True, text=True, check=True).stdout)
+    example = json.loads(
+        subprocess.run(
+            [*command, "example", "bittern"], capture_output=True, text=True, check=True
+        ).stdout
+    )
     example["name"] = "No pumps"
-    example["circuit"]["elements"] = [e for e in example["circuit"]["elements"] if e["kind"] != "pump"]
+    example["circuit"]["elements"] = [
+        e for e in example["circuit"]["elements"] if e["kind"] != "pump"
+    ]
     arguments = [*command, "import", "-", "--demo", "--data", str(application.folder)]
     subprocess.run(arguments, input=json.dumps(example), capture_output=True, text=True, check=True)
     page.goto("/builds/no-pumps/circuit")
@@ -300,8 +343,12 @@ def test_a_new_build_from_an_empty_name_to_a_cut_sheet(page: Page) -> None:
     expect(page.locator(".cut-row[data-hose]")).to_have_count(5)
 
 
-def test_two_tabs_the_later_is_told_and_applies_its_change_on_top(context: BrowserContext, page: Page) -> None:
-    context.route("**/builds/*/head", lambda route: route.fulfill(json={}))  # nobody is told before he changes something himself
+def test_two_tabs_the_later_is_told_and_applies_its_change_on_top(
+    context: BrowserContext, page: Page
+) -> None:
+    context.route(
+        "**/builds/*/head", lambda route: route.fulfill(json={})
+    )  # nobody is told before he changes something himself
     page.goto("/builds/bittern/circuit?part=F2")
     other = context.new_page()
     other.goto("/builds/bittern/circuit?part=F2&case=peak")
@@ -342,7 +389,9 @@ def test_undo_survives_a_reload_and_history_names_the_acts(page: Page) -> None:
     page.get_by_role("button", name="Redo").click()
     expect(page.locator(".sub")).to_contain_text("E85")
     page.get_by_role("link", name="History").click()
-    expect(page.get_by_role("row", name=re.compile("Fuel: E70 to E85"))).to_contain_text("stands now")
+    expect(page.get_by_role("row", name=re.compile("Fuel: E70 to E85"))).to_contain_text(
+        "stands now"
+    )
     page.get_by_role("link", name="Compare “Laid on the bench” with now").click()
     expect(page.get_by_role("row", name=re.compile("^Fuel"))).to_contain_text("E85")
 
@@ -356,7 +405,11 @@ def test_from_one_line_to_a_printed_sheet_and_a_parts_list_in_six_acts(page: Pag
     page.keyboard.press("6")  # 3
     rows = page.locator("#cuts .cut-row[data-hose]")
     expect(rows).to_have_count(6)
-    text = pypdf.PdfReader(io.BytesIO(page.pdf(format="A4", prefer_css_page_size=True))).pages[0].extract_text()  # 4, as the print button does
+    text = (
+        pypdf.PdfReader(io.BytesIO(page.pdf(format="A4", prefer_css_page_size=True)))
+        .pages[0]
+        .extract_text()
+    )  # 4, as the print button does
     assert text.count("measure before cutting") >= 6
     page.get_by_role("link", name="Parts list").first.click()  # 5
     with page.expect_download() as kept:
@@ -366,7 +419,9 @@ def test_from_one_line_to_a_printed_sheet_and_a_parts_list_in_six_acts(page: Pag
 
 
 def test_from_one_line_to_a_sheet_one_may_cut_from_in_thirty_acts(page: Page) -> None:
-    """Every hose of the drawing measured with a tape, every clock set: nothing is left that says measure before cutting, and all is made on the bench."""
+    """Every hose of the drawing measured with a tape, every clock set: nothing is left that says
+    measure before cutting, and all is made on the bench.
+    """
     acts = 0
 
     def typed(field: str, text: str) -> None:
@@ -383,7 +438,9 @@ def test_from_one_line_to_a_sheet_one_may_cut_from_in_thirty_acts(page: Page) ->
     page.keyboard.press("6")
     acts += 3
     expect(page.locator("#hose-card")).to_be_visible()
-    for name in page.locator("#cuts .cut-row[data-hose]").evaluate_all("all => all.map(r => r.dataset.hose)"):
+    for name in page.locator("#cuts .cut-row[data-hose]").evaluate_all(
+        "all => all.map(r => r.dataset.hose)"
+    ):
         page.locator(f"#hose-{name}").click()
         acts += 1
         expect(page.locator("#hose-card h2")).to_contain_text(name)
@@ -392,17 +449,24 @@ def test_from_one_line_to_a_sheet_one_may_cut_from_in_thirty_acts(page: Page) ->
         if page.locator("#hose-clock").count():
             typed("#hose-clock", "45")
         expect(page.locator("#made-bench")).to_have_attribute("aria-pressed", "true")
-    text = "".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf(format="A4", prefer_css_page_size=True))).pages)
+    text = "".join(
+        p.extract_text()
+        for p in pypdf.PdfReader(io.BytesIO(page.pdf(format="A4", prefer_css_page_size=True))).pages
+    )
     acts += 1
     text = " ".join(text.split())
     assert "measure before cutting" not in text
-    assert text.count("Measured on the vehicle") == len(page.locator("#cuts .cut-row[data-hose]").all())
+    assert text.count("Measured on the vehicle") == len(
+        page.locator("#cuts .cut-row[data-hose]").all()
+    )
     assert acts <= 30
 
 
 def test_from_one_line_to_a_cut_sheet_in_five_acts(page: Page) -> None:
     page.goto("/")
-    page.get_by_label("New build").fill("Redshank: turbo four 2.0 L, 410 hp, E85, 3 bar + 25 psi")  # 1
+    page.get_by_label("New build").fill(
+        "Redshank: turbo four 2.0 L, 410 hp, E85, 3 bar + 25 psi"
+    )  # 1
     page.get_by_role("button", name="Start").click()  # 2
     expect(page.locator("[data-figure=rail] dt")).to_contain_text("rail, target 68.5")
     page.wait_for_load_state()  # keys are heard once the page has loaded
@@ -410,7 +474,9 @@ def test_from_one_line_to_a_cut_sheet_in_five_acts(page: Page) -> None:
     length = page.locator("#hose-length")
     length.fill("16 1/2 in")  # 4
     length.press("Enter")
-    expect(page.locator("#cuts .cut-row[data-hose=H2] .cut-mm")).to_have_text("364")  # 419.1 mm less 31 and 24
+    expect(page.locator("#cuts .cut-row[data-hose=H2] .cut-mm")).to_have_text(
+        "364"
+    )  # 419.1 mm less 31 and 24
     data = page.pdf(format="Letter", prefer_css_page_size=True)  # 5, as the print button does
     text = pypdf.PdfReader(io.BytesIO(data)).pages[0].extract_text()
     assert "364" in text
@@ -428,11 +494,15 @@ def start(page: Page, line: str) -> None:
 
 
 def reading(page: Page, figure: str) -> float:
-    return float((page.locator(f"[data-figure={figure}] .big").text_content() or "nan").replace(",", ""))
+    return float(
+        (page.locator(f"[data-figure={figure}] .big").text_content() or "nan").replace(",", "")
+    )
 
 
 def test_a_third_pump_and_a_strainer_before_it_stay_true(page: Page) -> None:
-    """V8 with two pumps: the third adds its flow, a strainer before it takes nothing away from the sum; the drawing says where each line joins."""
+    """V8 with two pumps: the third adds its flow, a strainer before it takes nothing away from the
+    sum; the drawing says where each line joins.
+    """
     start(page, "Kittiwake: V8 5.7 L, 800 hp, E10, 58 psi, twin turbo 10 psi")
     page.get_by_role("button", name="Undo: Sized to the brief").click()  # the usual two pumps
     expect(page.locator("#part-P2")).to_be_visible()
@@ -490,12 +560,19 @@ def against(page: Page) -> str:
     return page.locator("#findings h2").inner_text()
 
 
-def test_four_findings_are_fixed_by_four_presses_each_undone_by_name_and_said_on_paper(page: Page) -> None:
+def test_four_findings_are_fixed_by_four_presses_each_undone_by_name_and_said_on_paper(
+    page: Page,
+) -> None:
     page.goto("/builds/bittern/sheet")
     for rule in ("M-04", "H-01", "P-01", "C-09"):
         expect(page.locator(".finding", has_text=f"Rule {rule}").first).to_contain_text("Fix: ")
     said, words = [], []
-    for station, rule in (("circuit", "M-04"), ("circuit", "H-01"), ("circuit", "P-01"), ("cases", "C-09")):
+    for station, rule in (
+        ("circuit", "M-04"),
+        ("circuit", "H-01"),
+        ("circuit", "P-01"),
+        ("cases", "C-09"),
+    ):
         page.goto(f"/builds/bittern/{station}")
         finding = page.locator(f".finding[data-rule='{rule}']")
         if finding.count() and not finding.first.is_visible():
@@ -504,7 +581,9 @@ def test_four_findings_are_fixed_by_four_presses_each_undone_by_name_and_said_on
         button = finding.locator(".fix-it")
         words.append(button.inner_text().removeprefix("Fix: "))
         button.click()
-        expect(page.get_by_role("button", name=f"Undo: fix {rule}: {words[-1][:30]}")).to_have_count(1)
+        expect(
+            page.get_by_role("button", name=f"Undo: fix {rule}: {words[-1][:30]}")
+        ).to_have_count(1)
         expect(finding).to_have_count(0)
     page.goto("/builds/bittern/circuit")
     expect(page.locator(".finding.stop")).to_have_count(0)
@@ -521,16 +600,25 @@ def test_what_nothing_clears_says_what_would_have_to_exist(page: Page) -> None:
     page.press("#new-name", "Enter")
     page.wait_for_url("**/brief")
     page.goto("/builds/whimbrel/circuit")
-    expect(page.locator(".finding[data-rule='P-06'] .fix").first).to_contain_text("each would have to pass")
+    expect(page.locator(".finding[data-rule='P-06'] .fix").first).to_contain_text(
+        "each would have to pass"
+    )
 
 
-def test_a_pump_sheet_with_wrong_units_is_imported_mended_and_tried(page: Page, tmp_path: Path) -> None:
+def test_a_pump_sheet_with_wrong_units_is_imported_mended_and_tried(
+    page: Page, tmp_path: Path
+) -> None:
     sheet = tmp_path / "pump.csv"
-    sheet.write_text("pressure (bar); flow (L/h); current (A)\n900; 0; 18,5\n600; 310; 13\n0; 560; 5,2\n", encoding="utf-8")
+    sheet.write_text(
+        "pressure (bar); flow (L/h); current (A)\n900; 0; 18,5\n600; 310; 13\n0; 560; 5,2\n",
+        encoding="utf-8",
+    )
     page.goto("/shelf")
     page.get_by_label("What it is called").first.fill("Osprey 560, from the maker")
     page.get_by_label("From a file").set_input_files(sheet)
-    expect(page.locator("#preview")).to_contain_text("900 bar is more than any fuel pump gives. Is the column in kpa? Change the header.")
+    expect(page.locator("#preview")).to_contain_text(
+        "900 bar is more than any fuel pump gives. Is the column in kpa? Change the header."
+    )
     expect(page.locator(".pump-chart")).to_have_count(0)
     page.get_by_role("button", name="Put it on the shelf").click()
     expect(page.locator("[data-wrong=points]")).to_contain_text("Line 2: 900 bar")
@@ -551,10 +639,14 @@ def test_a_layout_is_chosen_by_keyboard_and_drawn(page: Page) -> None:
     page.goto("/builds/bittern/circuit")
     page.keyboard.press("2")
     expect(page.locator(".choice tbody")).to_have_count(13)
-    expect(page.locator("#sizing-says")).to_have_text("Each as it would be laid out, with parts sized for it.", timeout=60_000)
+    expect(page.locator("#sizing-says")).to_have_text(
+        "Each as it would be laid out, with parts sized for it.", timeout=60_000
+    )
     page.locator("#choose-C1-dead-end").focus()
     page.keyboard.press("Enter")
-    expect(page.get_by_text("This gives up H1 −10 fuel rubber R9, F2 Reedmace 10 µm paper, 120 mm")).to_be_visible()  # asked back: he chose them
+    expect(
+        page.get_by_text("This gives up H1 −10 fuel rubber R9, F2 Reedmace 10 µm paper, 120 mm")
+    ).to_be_visible()  # asked back: he chose them
     page.locator("#choose-C1-dead-end").focus()
     page.keyboard.press("Enter")
     expect(page.locator("#choice-C1-dead-end")).to_have_class("fitted")
@@ -568,7 +660,9 @@ def test_a_layout_is_chosen_by_keyboard_and_drawn(page: Page) -> None:
 
 
 def test_a_measured_hose_is_kept_in_another_layout(page: Page) -> None:
-    """A line typed becomes a whole build with reasons; the chooser is filled in one press; what was measured is there in the layout that is chosen."""
+    """A line typed becomes a whole build with reasons; the chooser is filled in one press; what was
+    measured is there in the layout that is chosen.
+    """
     page.goto("/")
     page.locator("#new-name").fill("Godwit: V8 450 hp, 58 psi")
     page.locator("#new-name").press("Enter")
@@ -583,7 +677,9 @@ def test_a_measured_hose_is_kept_in_another_layout(page: Page) -> None:
     page.keyboard.press("Escape")
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("2")
-    expect(page.locator("#sizing-says")).to_have_text("Each as it would be laid out, with parts sized for it.", timeout=60_000)
+    expect(page.locator("#sizing-says")).to_have_text(
+        "Each as it would be laid out, with parts sized for it.", timeout=60_000
+    )
     expect(page.locator(".choice tbody.to-come")).to_have_count(0)
     expect(page.locator(".choice")).not_to_contain_text("Stop")
     page.locator("#choose-C11-series").click()
@@ -601,7 +697,9 @@ def test_units_are_chosen_and_bare_numbers_take_them(page: Page) -> None:
     set_field(page, "base_kpa", "4.2")
     expect(page.locator("#base_kpa")).to_have_value("4.2 bar")
     expect(page.locator("[data-figure=rail] dt")).to_contain_text("rail, target 5.72")
-    expect(page.locator("#ladder h2")).to_have_text("Power the circuit supports, and what each part does to it,  kW")
+    expect(page.locator("#ladder h2")).to_have_text(
+        "Power the circuit supports, and what each part does to it,  kW"
+    )
 
 
 def test_layouts_of_the_demo_brief_are_drawn_and_walked_by_keyboard(page: Page) -> None:
@@ -651,7 +749,9 @@ def test_sizes_are_proposed_and_fitted(page: Page) -> None:
     page.goto("/builds/curlew/circuit")
     page.get_by_role("link", name="Propose sizes").click()
     page.get_by_label("H3").check()
-    expect(page.locator(".proposal tbody tr")).to_have_count(7)  # H2 goes with H3, the hoses of the feed in one line; a check valve follows its hose
+    expect(page.locator(".proposal tbody tr")).to_have_count(
+        7
+    )  # H2 goes with H3, the hoses of the feed in one line; a check valve follows its hose
     page.locator("#size-fit").click()
     expect(page).to_have_url(re.compile("/builds/curlew/circuit$"))
     expect(page.locator("#undo")).to_contain_text("Undo: Sized:")
@@ -723,7 +823,9 @@ def test_a_drawing_is_made_larger_and_panned(page: Page) -> None:
 
 
 def test_by_keyboard_from_an_example_to_a_printed_cut_list(page: Page) -> None:
-    """Pressed, started, a tank chosen, a pump set beside and taken out, a length, a clock and an end of another make typed, that end used again, printed: no mouse."""
+    """Pressed, started, a tank chosen, a pump set beside and taken out, a length, a clock and an
+    end of another make typed, that end used again, printed: no mouse.
+    """
     page.goto("/")
     page.get_by_role("button", name="V8 450 hp street").press("Enter")
     page.locator("#new-name").press("Enter")

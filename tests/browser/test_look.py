@@ -1,4 +1,6 @@
-"""What a person sees: no accessibility faults, text that neither overlaps nor clips, enough contrast in drawings, all under the strict policy."""
+"""What a person sees: no accessibility faults, text that neither overlaps nor clips, enough
+contrast in drawings, all under the strict policy.
+"""
 
 from collections.abc import Iterator
 from pathlib import Path
@@ -71,10 +73,52 @@ PAGES = {
     "history": "/builds/bittern/history",
     "compare": "/compare?a=1&b=bittern",
 }
-SAME = ("idle", "curlew", "bowls", "wings", "dunlin", "plover", "route trying")  # templates that others of the list show too
-WIDE = ("rules", "trying", "failures", "run", "heat", "curves", "cases tried", "units", "size", "labels", "fits", "supply", "sender", "compare")  # looked at on the desk alone
+SAME = (
+    "idle",
+    "curlew",
+    "bowls",
+    "wings",
+    "dunlin",
+    "plover",
+    "route trying",
+)  # templates that others of the list show too
+WIDE = (
+    "rules",
+    "trying",
+    "failures",
+    "run",
+    "heat",
+    "curves",
+    "cases tried",
+    "units",
+    "size",
+    "labels",
+    "fits",
+    "supply",
+    "sender",
+    "compare",
+)  # looked at on the desk alone
 WIDE += ("prove sender", "prove rig", "prove log")
-COLORED = ("bench", "brief", "circuit", "cases", "layout", "shelf", "route", "hoses", "plate", "wiring", "cut-off", "prove", "prove live", "tank", "made to order", "joints", "history", "loom")
+COLORED = (
+    "bench",
+    "brief",
+    "circuit",
+    "cases",
+    "layout",
+    "shelf",
+    "route",
+    "hoses",
+    "plate",
+    "wiring",
+    "cut-off",
+    "prove",
+    "prove live",
+    "tank",
+    "made to order",
+    "joints",
+    "history",
+    "loom",
+)
 SIZES = {"desk": (1280, 800), "tablet": (820, 1180)}
 MEASURE = (Path(__file__).parent / "measure.js").read_text(encoding="utf-8")
 
@@ -96,9 +140,15 @@ def at(page: Page, size: str) -> Page:
     return page
 
 
-@pytest.mark.parametrize("axed", [COLORED, pytest.param(tuple(PAGES), marks=pytest.mark.sweep)], ids=["some", "all"])
-def test_every_page_fits_and_has_no_accessibility_faults(page: Page, looked_at: App, size: str, axed: tuple[str, ...]) -> None:
-    """By day on the desk all that axe looks for, on those pages that hold every piece there is, in the sweep on all; by night on the tablet what hangs on colors and on the room there is."""
+@pytest.mark.parametrize(
+    "axed", [COLORED, pytest.param(tuple(PAGES), marks=pytest.mark.sweep)], ids=["some", "all"]
+)
+def test_every_page_fits_and_has_no_accessibility_faults(
+    page: Page, looked_at: App, size: str, axed: tuple[str, ...]
+) -> None:
+    """By day on the desk all that axe looks for, on those pages that hold every piece there is, in
+    the sweep on all; by night on the tablet what hangs on colors and on the room there is.
+    """
     theme = "day" if size == "desk" else "night"
     page.context.add_cookies([{"name": "theme", "value": theme, "url": looked_at.address}])
     for name, path in PAGES.items():
@@ -109,7 +159,9 @@ def test_every_page_fits_and_has_no_accessibility_faults(page: Page, looked_at: 
         assert page.evaluate("document.documentElement.scrollWidth") <= SIZES[size][0], name
         assert measure(page, "clipped") == [], name
         if size == "desk":
-            assert measure(page, "low") == [], f"{name}: buttons, fields and links of the tools are at least 44 px high, cases 36"
+            assert measure(page, "low") == [], (
+                f"{name}: buttons, fields and links of the tools are at least 44 px high, cases 36"
+            )
         if name not in SAME and name in (axed if size == "desk" else COLORED):
             assert axe(page, EVERY if size == "desk" else COLOURS) == [], f"{name} by {theme}"
 
@@ -129,7 +181,10 @@ def measure(page: Page, what: str) -> Any:
     return page.evaluate(f"({MEASURE}).{what}()")
 
 
-EVERY, COLOURS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"], ["color-contrast", "target-size"]  # tags; rules that hang on colours and on the room there is
+EVERY, COLOURS = (
+    ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"],
+    ["color-contrast", "target-size"],
+)  # tags; rules that hang on colours and on the room there is
 RUN_AXE = """(only) => axe.run(document, {runOnly: only, resultTypes: ['violations']}).then(
     (found) => [found.passes.length, found.violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 120)} ${JSON.stringify(v.nodes[0].any[0])}`)])"""
 
@@ -159,8 +214,20 @@ STATES = {
 
 
 def test_text_in_drawings_is_legible(page: Page, looked_at: App, size: str) -> None:
-    """Inside its drawing, at least 14 px, touching no other text, and at 4.5 : 1 or more on what lies under it, by day and by night."""
-    for name in ("circuit", "idle", "trying", "curlew", "dunlin", "egret", "plover", "hoses", "wiring"):
+    """Inside its drawing, at least 14 px, touching no other text, and at 4.5 : 1 or more on what
+    lies under it, by day and by night.
+    """
+    for name in (
+        "circuit",
+        "idle",
+        "trying",
+        "curlew",
+        "dunlin",
+        "egret",
+        "plover",
+        "hoses",
+        "wiring",
+    ):
         at(page, size).goto(looked_at.address + PAGES[name].removeprefix("/"))
         legible(page)
 
@@ -204,14 +271,18 @@ ZOOMS = (("both", "1"), ("both", "2"), ("both", "4"), ("rear", "1"), ("rear", "3
 
 
 def test_text_in_the_vehicle_is_legible_at_every_zoom(page: Page, looked_at: App) -> None:
-    """Labels, letters, numbers and leaders of all three demo routes, from the whole vehicle to the largest the page offers, in every view."""
+    """Labels, letters, numbers and leaders of all three demo routes, from the whole vehicle to the
+    largest the page offers, in every view.
+    """
     for slug in ("bittern", "egret", "stonechat"):
         for view, zoom in ZOOMS if slug != "stonechat" else ZOOMS[::4]:
             at(page, "desk").goto(f"{looked_at.address}builds/{slug}/route?view={view}&zoom={zoom}")
             legible(page)
     at(page, "tablet").goto(f"{looked_at.address}builds/bittern/route?line=H3")
     legible(page)
-    handles = page.evaluate("[...document.querySelectorAll('.handle .hit')].map((h) => h.getBoundingClientRect().width)")
+    handles = page.evaluate(
+        "[...document.querySelectorAll('.handle .hit')].map((h) => h.getBoundingClientRect().width)"
+    )
     assert handles
     assert min(handles) >= 43.5
 
@@ -224,8 +295,15 @@ def legible(page: Page) -> None:
         for t in texts:
             assert t["inside"], f"{t['text']} leaves its drawing"
             assert t["size"] >= 14, f"{t['text']} is {t['size']:.1f} px"
-            assert contrast(t["fill"], t["ground"]) >= 4.5, f"{t['text']} on {t['ground']} by {theme}"
+            assert contrast(t["fill"], t["ground"]) >= 4.5, (
+                f"{t['text']} on {t['ground']} by {theme}"
+            )
     for i, a in enumerate(texts):
         for b in texts[:i]:
-            apart = a["right"] <= b["left"] or b["right"] <= a["left"] or a["bottom"] <= b["top"] or b["bottom"] <= a["top"]
+            apart = (
+                a["right"] <= b["left"]
+                or b["right"] <= a["left"]
+                or a["bottom"] <= b["top"]
+                or b["bottom"] <= a["top"]
+            )
             assert apart, f"{a['text']} touches {b['text']}"

@@ -1,4 +1,6 @@
-"""A builder at the proving: from a test to sign-off and paper by keyboard, a live run with a fault switched on, a foreign logger's file whose units are asked once."""
+"""A builder at the proving: from a test to sign-off and paper by keyboard, a live run with a fault
+switched on, a foreign logger's file whose units are asked once.
+"""
 
 import io
 from pathlib import Path
@@ -27,12 +29,16 @@ def test_from_a_test_to_sign_off_and_paper_by_keyboard(page: Page) -> None:
     page.keyboard.press("8")
     expect(page.locator("h1")).to_have_text("Bittern")
     expect(page.locator("#tests-in")).to_have_text("9 of 21")
-    expect(page.locator("#prove-card h2")).to_contain_text("T7 All pumps together")  # the next that has to be run
+    expect(page.locator("#prove-card h2")).to_contain_text(
+        "T7 All pumps together"
+    )  # the next that has to be run
     tab_to(page, "v-value")
     page.keyboard.type("8.6 furlongs")
     with saved(page, "/prove/act"):
         page.keyboard.press("Enter")
-    expect(page.locator('#prove-card [data-wrong="value"]')).to_contain_text("is not a unit known here")
+    expect(page.locator('#prove-card [data-wrong="value"]')).to_contain_text(
+        "is not a unit known here"
+    )
     expect(page.locator("#v-value")).to_have_value("8.6 furlongs")
     expect(page.locator("#v-value")).to_be_focused()
     page.keyboard.press("Control+a")
@@ -59,7 +65,9 @@ def test_from_a_test_to_sign_off_and_paper_by_keyboard(page: Page) -> None:
     page.keyboard.type("Off to the dyno, P2 under watch")
     reasons = page.locator('.sign-off [name^="reason "]').count()
     assert reasons
-    for _ in range(reasons):  # each Stop and Check of all stations asks for its reason, the first that has none is focused
+    for _ in range(
+        reasons
+    ):  # each Stop and Check of all stations asks for its reason, the first that has none is focused
         with saved(page, "/prove/act"):
             page.keyboard.press("Enter")
         expect(page.locator('.sign-off [name^="reason "]:focus')).to_have_count(1)
@@ -70,7 +78,9 @@ def test_from_a_test_to_sign_off_and_paper_by_keyboard(page: Page) -> None:
     page.locator("#main").evaluate("x => { x.tabIndex = -1; x.focus(); }")
     page.keyboard.press("p")
     expect(page.locator("h1")).to_have_text("Bittern: record of its tests")
-    text = " ".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf(format="A4"))).pages)
+    text = " ".join(
+        p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf(format="A4"))).pages
+    )
     for part in ("M. Arden", "Although: Off to the dyno", "505 L/h", "T7"):
         assert part in text
     page.goto("/builds/bittern/brief")
@@ -84,20 +94,30 @@ def test_a_live_run_with_a_fault_is_diagnosed(page: Page) -> None:
     page.locator("#l-fault").select_option(label="the reference of PR is off or leaks")
     page.locator("#l-speed").select_option("40")
     page.locator("#live-start").click()
-    expect(page.locator("[data-live-words]")).to_contain_text("Likely: the reference of PR is off or leaks", timeout=60000)
+    expect(page.locator("[data-live-words]")).to_contain_text(
+        "Likely: the reference of PR is off or leaks", timeout=60000
+    )
     expect(page.locator(".linked canvas").first).to_be_visible()
     expect(page.locator("#live-keep")).to_be_visible(timeout=60000)
     page.locator("#live-keep").click()
-    expect(page.locator(".worst-says")).to_contain_text("Likely: the reference of PR is off or leaks", timeout=60000)
+    expect(page.locator(".worst-says")).to_contain_text(
+        "Likely: the reference of PR is off or leaks", timeout=60000
+    )
     expect(page.locator(".linked h3").first).to_have_text("Rail, psi")
     page.locator("#keep-run").click()
     expect(page.locator("#replay-box")).to_contain_text("kept in the log")
     page.goto("/builds/bittern/prove/replay")
-    expect(page.locator(".plain-list")).to_contain_text("likely the reference of PR is off or leaks")
+    expect(page.locator(".plain-list")).to_contain_text(
+        "likely the reference of PR is off or leaks"
+    )
 
 
-def test_a_foreign_file_is_asked_about_once_and_replayed_with_a_stop(page: Page, tmp_path: Path) -> None:
-    rows = list(lines_of(drive_text(demo_builds(wired=True)["bittern"], Fault("none"), 12, Noise())))
+def test_a_foreign_file_is_asked_about_once_and_replayed_with_a_stop(
+    page: Page, tmp_path: Path
+) -> None:
+    rows = list(
+        lines_of(drive_text(demo_builds(wired=True)["bittern"], Fault("none"), 12, Noise()))
+    )
     order = (3, 0, 2, 1, 4, 5)  # columns in another order, semicolons, decimal commas, bare headers
     foreign = ["Kraftstoffdruck;Zeit;MAP;Drehzahl;Bordspannung;IDC;Widget"]
     for line in rows[1:]:
@@ -113,13 +133,19 @@ def test_a_foreign_file_is_asked_about_once_and_replayed_with_a_stop(page: Page,
     page.get_by_label("Kraftstoffdruck in").select_option("kpa")
     page.get_by_label("MAP counts").select_option("absolute")
     page.locator("#columns-ok").click()
-    expect(page.locator(".worst-says")).to_contain_text("Rail and model agree: nothing found", timeout=60000)
+    expect(page.locator(".worst-says")).to_contain_text(
+        "Rail and model agree: nothing found", timeout=60000
+    )
     expect(page.locator("#replay-box")).to_contain_text("What it cannot tell")
-    expect(page.locator("#replay-box")).to_contain_text("Not read: “Widget” (left out, as you said)")
+    expect(page.locator("#replay-box")).to_contain_text(
+        "Not read: “Widget” (left out, as you said)"
+    )
     page.locator("#say-columns").click()
     page.get_by_label("Widget holds").select_option("fuel_temperature")
     page.locator("#columns-ok").click()
-    expect(page.locator("#replay-box")).to_contain_text("“Widget” as fuel temperature", timeout=60000)
+    expect(page.locator("#replay-box")).to_contain_text(
+        "“Widget” as fuel temperature", timeout=60000
+    )
     canvas = page.locator(".linked .u-over").first
     box = canvas.bounding_box()
     assert box is not None
@@ -133,7 +159,11 @@ def test_a_foreign_file_is_asked_about_once_and_replayed_with_a_stop(page: Page,
     expect(page.locator(".worst-says")).to_contain_text("nothing found", timeout=60000)
     page.goto("/builds/bittern/prove/replay")
     wrong = tmp_path / "wrong.csv"
-    wrong.write_text("time;Kraftstoffdruck;Drehzahl\n0;4;1\n1;x;2\n" + "\n".join(f"{i};4;900" for i in range(2, 30)), encoding="utf-8")
+    wrong.write_text(
+        "time;Kraftstoffdruck;Drehzahl\n0;4;1\n1;x;2\n"
+        + "\n".join(f"{i};4;900" for i in range(2, 30)),
+        encoding="utf-8",
+    )
     page.locator("#log-file").set_input_files(wrong)
     page.get_by_label("Kraftstoffdruck in").select_option("bar")
     page.locator("#columns-ok").click()

@@ -1,4 +1,6 @@
-"""A builder at the page of the route: dragging and nudging until a finding clears, a bulkhead at the firewall, two suggested ways, points from a tape, parts and clamps, the view that turns, paper."""
+"""A builder at the page of the route: dragging and nudging until a finding clears, a bulkhead at
+the firewall, two suggested ways, points from a tape, parts and clamps, the view that turns, paper.
+"""
 
 import re
 from itertools import pairwise
@@ -17,8 +19,12 @@ def center(page: Page, selector: str) -> tuple[float, float]:
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
-def test_a_feed_is_dragged_away_from_the_exhaust_and_the_finding_clears_before_letting_go(page: Page) -> None:
-    """By mouse, without a reload: a mark made on the page is still there; the line, the marks and the figures follow while the hand still holds."""
+def test_a_feed_is_dragged_away_from_the_exhaust_and_the_finding_clears_before_letting_go(
+    page: Page,
+) -> None:
+    """By mouse, without a reload: a mark made on the page is still there; the line, the marks and
+    the figures follow while the hand still holds.
+    """
     page.goto("/builds/bittern/route?line=H3")
     page.evaluate("window.kept = 'kept'")
     expect(page.locator(FINDINGS)).to_contain_text(["from the downpipe"])
@@ -179,7 +185,9 @@ def test_frames_keep_coming_while_a_point_is_dragged(page: Page) -> None:
     """By the browser's own timing, over sixty moves of the hand."""
     page.goto("/builds/bittern/route?line=H3")
     x, y = center(page, '#view-plan .handle[data-at="1"] .grab')
-    page.evaluate("window.frames_ = []; const tick = (t) => { window.frames_.push(t); window.counting && requestAnimationFrame(tick); }; window.counting = true; requestAnimationFrame(tick);")
+    page.evaluate(
+        "window.frames_ = []; const tick = (t) => { window.frames_.push(t); window.counting && requestAnimationFrame(tick); }; window.counting = true; requestAnimationFrame(tick);"
+    )
     page.mouse.move(x, y)
     page.mouse.down()
     for step in range(60):
@@ -229,5 +237,9 @@ def test_it_turns_and_prints_to_scale(page: Page) -> None:
         bar = float(sheet.locator(".scale-line svg").get_attribute("width").removesuffix("mm"))  # type: ignore[union-attr]
         mm = 1000.0 if "1,000 mm" in sheet.locator(".scale-line").inner_text() else 500.0
         assert bar * float(said[1]) == pytest.approx(mm, rel=1e-3)
-        box = svg.evaluate("(s) => [s.viewBox.baseVal.width, Number(s.dataset.scale), s.getBoundingClientRect().width]")
-        assert box[0] / box[1] / float(said[1]) == pytest.approx(box[2] / 96 * 25.4, rel=2e-3)  # what it shows, in the vehicle, against what it fills on paper
+        box = svg.evaluate(
+            "(s) => [s.viewBox.baseVal.width, Number(s.dataset.scale), s.getBoundingClientRect().width]"
+        )
+        assert box[0] / box[1] / float(said[1]) == pytest.approx(
+            box[2] / 96 * 25.4, rel=2e-3
+        )  # what it shows, in the vehicle, against what it fills on paper

@@ -1,4 +1,6 @@
-"""A drag shop's day, from an empty store to a signed, forked and restored build: each act is counted, each sheet is read back from its PDF."""
+"""A drag shop's day, from an empty store to a signed, forked and restored build: each act is
+counted, each sheet is read back from its PDF.
+"""
 
 import io
 import re
@@ -18,11 +20,21 @@ from tall_heron.core.prove.faults import Fault
 LINE = "Heronry: drag V8 8.2 L, 1900 hp, methanol, blown, 60 psi + 35"
 MOST_ACTS = 200
 SAYS = "methanol,ethanol_max_percent,provenance,price"
-PACK = [f"kind,title,points,flow_lph,drop_kpa,micron,medium,figures.bore_mm,figures.loss_coefficient,dash,rated_cc_min,{SAYS}"]
+PACK = [
+    f"kind,title,points,flow_lph,drop_kpa,micron,medium,figures.bore_mm,figures.loss_coefficient,dash,rated_cc_min,{SAYS}"
+]
 PACK += ["pump,Yard 1300,0@900@38; 1000@500@32; 1300@0@20,,,,,,,,,yes,100,sheet,900"]
-PACK += [f"filter,Yard filter {i},,1500,{8 + i},{10 + i},steel mesh,,,,,yes,100,sheet,{60 + i}" for i in range(12)]
-PACK += [f"fitting,Yard adapter {i},,,,,,{15 + i},0.5,-16,,yes,100,sheet,{20 + i}" for i in range(12)]
-PACK += [f"injector,Yard {4000 + 100 * i} cc,,,,,,,,,{4000 + 100 * i},yes,100,sheet,{200 + i}" for i in range(7)]
+PACK += [
+    f"filter,Yard filter {i},,1500,{8 + i},{10 + i},steel mesh,,,,,yes,100,sheet,{60 + i}"
+    for i in range(12)
+]
+PACK += [
+    f"fitting,Yard adapter {i},,,,,,{15 + i},0.5,-16,,yes,100,sheet,{20 + i}" for i in range(12)
+]
+PACK += [
+    f"injector,Yard {4000 + 100 * i} cc,,,,,,,,,{4000 + 100 * i},yes,100,sheet,{200 + i}"
+    for i in range(7)
+]
 HOSE = """Yard hose {dash} conductive PTFE
 ID: {bore} mm
 Size: {dash}
@@ -39,8 +51,15 @@ Braid: 304 steel
 Cover: none
 Price: 42
 Supplier: Marsh Lane"""
-SIZES = (("-16", 22.2, 7.5, 34, 52, 19), ("-12", 15.9, 6.5, 32, 48, 13.5), ("-8", 10.3, 5, 28, 40, 9), ("-4", 5.5, 3, 22, 30, 4.5))
-SHEETS = [HOSE.format(dash=d, bore=b, bend=r, straight=t, bent=u, throat=x) for d, b, r, t, u, x in SIZES]
+SIZES = (
+    ("-16", 22.2, 7.5, 34, 52, 19),
+    ("-12", 15.9, 6.5, 32, 48, 13.5),
+    ("-8", 10.3, 5, 28, 40, 9),
+    ("-4", 5.5, 3, 22, 30, 4.5),
+)
+SHEETS = [
+    HOSE.format(dash=d, bore=b, bend=r, straight=t, bent=u, throat=x) for d, b, r, t, u, x in SIZES
+]
 SHEETS += [
     "Yard 1400 external fuel pump\nWorks by: gerotor\nMounting: external\nFuels: gasoline, methanol\nInlet: -12 ORB\nOutlet: -12 ORB\nMotor: brushless\n"
     "Flow (lph); Pressure (psi); Current (A)\n1400; 0; 22\n1150; 60; 30\n900; 110; 40",
@@ -53,7 +72,9 @@ SHEETS += [
 
 
 class Shop:
-    """Hands at a page that count what they do: a field filled, a press, a choice, a page opened, a sheet pasted."""
+    """Hands at a page that count what they do: a field filled, a press, a choice, a page opened, a
+    sheet pasted.
+    """
 
     def __init__(self, page: Page) -> None:
         self.page, self.acts = page, 0
@@ -91,7 +112,9 @@ def empty(tmp_path: Path) -> Iterator[App]:
 
 
 def test_a_drag_shops_day(empty: App, browser: Browser, tmp_path: Path) -> None:
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=empty.address, accept_downloads=True)
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, base_url=empty.address, accept_downloads=True
+    )
     page = context.new_page()
     shop = Shop(page)
     _parts(shop)
@@ -107,7 +130,10 @@ def _parts(shop: Shop) -> None:
     """32 parts by a pack, ten by a pasted sheet each, and whom they come from."""
     page = shop.page
     shop.open("/shelf")
-    page.set_input_files("#pack-file", {"name": "yard.csv", "mimeType": "text/csv", "buffer": "\n".join(PACK).encode()})
+    page.set_input_files(
+        "#pack-file",
+        {"name": "yard.csv", "mimeType": "text/csv", "buffer": "\n".join(PACK).encode()},
+    )
     shop.click("#pack-take")
     expect(page.locator("#pack-says")).to_contain_text("32 parts taken")
     for text in SHEETS:
@@ -126,7 +152,9 @@ def _parts(shop: Shop) -> None:
 
 
 def _build(shop: Shop) -> str:
-    """From one line to a build with the shop's own hoses, injectors and staged pump; no Stop and no Check but what the shop itself brings."""
+    """From one line to a build with the shop's own hoses, injectors and staged pump; no Stop and no
+    Check but what the shop itself brings.
+    """
     page = shop.page
     shop.open("/")
     shop.fill("#new-name", LINE)
@@ -134,7 +162,9 @@ def _build(shop: Shop) -> str:
     expect(page.locator("h1")).to_have_text("Heronry")
     home = f"/builds/{page.url.split('/builds/')[1].split('/')[0]}"
     shop.open(f"{home}/layout")
-    expect(page.locator("#sizing-says")).to_have_text("Each as it would be laid out, with parts sized for it.", timeout=90_000)
+    expect(page.locator("#sizing-says")).to_have_text(
+        "Each as it would be laid out, with parts sized for it.", timeout=90_000
+    )
     assert page.locator(".choice tbody.fitted").count() == 1
     elements = page.request.get(f"{home}/build.json").json()["circuit"]["elements"]
     hoses = [e for e in elements if e["kind"] in ("hose", "vent", "reference")]
@@ -165,7 +195,9 @@ def _bench(shop: Shop, home: str) -> None:
     """Ten tapes, the order, the loom, what is to buy, each on paper."""
     page = shop.page
     shop.open(f"{home}/hoses")
-    names = page.locator("#cuts .cut-row[data-hose]").evaluate_all("all => all.map(r => r.dataset.hose)")
+    names = page.locator("#cuts .cut-row[data-hose]").evaluate_all(
+        "all => all.map(r => r.dataset.hose)"
+    )
     for i, name in enumerate(names[:10]):
         shop.click(f"#hose-{name}")
         expect(page.locator("#hose-card h2")).to_contain_text(name)
@@ -180,7 +212,13 @@ def _bench(shop: Shop, home: str) -> None:
         shop.click("#order-save")
     expect(page.locator(".order-head").first).to_contain_text("TH-881")
     text = shop.sheet()
-    for wanted in ("TH-881", "A. Reed", "Yard hose -16 conductive PTFE", "SAE J517 100R14", "Fuel: methanol"):
+    for wanted in (
+        "TH-881",
+        "A. Reed",
+        "Yard hose -16 conductive PTFE",
+        "SAE J517 100R14",
+        "Fuel: methanol",
+    ):
         assert wanted in text, wanted
     assert "Not on this order" not in text
     shop.open(f"{home}/wiring/loom")
@@ -194,7 +232,9 @@ def _bench(shop: Shop, home: str) -> None:
 
 
 def _proved(shop: Shop, home: str, tmp_path: Path) -> None:
-    """Ten tests read as they were said, a run from a logger, and a signature that says why what stays stays."""
+    """Ten tests read as they were said, a run from a logger, and a signature that says why what
+    stays stays.
+    """
     page = shop.page
     shop.open(f"{home}/prove")
     done = 0
@@ -211,7 +251,11 @@ def _proved(shop: Shop, home: str, tmp_path: Path) -> None:
             rows.first.click()
             expect(card.locator(".card-head p")).to_contain_text("not run")
     run = tmp_path / "pass.csv"
-    run.write_text(drive_text(load(page.request.get(f"{home}/build.json").text()), Fault("none"), 4, Noise()), encoding="utf-8", newline="")
+    run.write_text(
+        drive_text(load(page.request.get(f"{home}/build.json").text()), Fault("none"), 4, Noise()),
+        encoding="utf-8",
+        newline="",
+    )
     shop.open(f"{home}/prove/replay")
     shop.acts += 1
     page.locator("#log-file").set_input_files(run)

@@ -1,4 +1,6 @@
-"""Two people at their own browsers on one build: what they do on different hoses is merged, the same field is told, each sees the other's change, and nothing that was kept is lost."""
+"""Two people at their own browsers on one build: what they do on different hoses is merged, the
+same field is told, each sees the other's change, and nothing that was kept is lost.
+"""
 
 import random
 import re
@@ -16,7 +18,10 @@ SEEN_WITHIN_S = 2.0  # on a machine that does nothing else; asked for in the swe
 
 @pytest.fixture
 def two(browser: Browser, application: App) -> Iterator[list[Page]]:
-    contexts = [browser.new_context(viewport={"width": 1280, "height": 800}, base_url=application.address) for _ in range(2)]
+    contexts = [
+        browser.new_context(viewport={"width": 1280, "height": 800}, base_url=application.address)
+        for _ in range(2)
+    ]
     pages = [c.new_page() for c in contexts]
     for p in pages:
         p.goto("/builds/bittern/hoses?hose=H1")
@@ -48,7 +53,9 @@ def cut(page: Page, hose: str, *known: str) -> str:
 
 @pytest.mark.parametrize("acts", [8, pytest.param(400, marks=pytest.mark.sweep)])
 def test_two_browsers_at_random(two: list[Page], application: App, acts: int) -> None:
-    """Alternately and at once. A length that was taken shows in both; one refused is offered to be applied on top, and then stands."""
+    """Alternately and at once. A length that was taken shows in both; one refused is offered to be
+    applied on top, and then stands.
+    """
     rnd = random.Random(acts)
     stands: dict[str, str] = {}
     slowest, on_top = 0.0, 0
@@ -58,7 +65,9 @@ def test_two_browsers_at_random(two: list[Page], application: App, acts: int) ->
         choose(mine, one)
         choose(others, other)
         was = cut(others, other)
-        others.locator("#hose-measured").fill(f"{rnd.randrange(400, 2400)} mm")  # in the middle of typing when the other keeps
+        others.locator("#hose-measured").fill(
+            f"{rnd.randrange(400, 2400)} mm"
+        )  # in the middle of typing when the other keeps
         before = cut(mine, one)
         assert tape(mine, rnd.randrange(400, 2400)) == 200
         stands[one] = cut(mine, one, before)

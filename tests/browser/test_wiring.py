@@ -1,4 +1,6 @@
-"""A builder at the wiring: pumps wired in a few acts, the rail falling with a thinner wire, switches thrown by keyboard, the page's machine against the core's, the loom sheet on paper."""
+"""A builder at the wiring: pumps wired in a few acts, the rail falling with a thinner wire,
+switches thrown by keyboard, the page's machine against the core's, the loom sheet on paper.
+"""
 
 import io
 import json
@@ -88,17 +90,40 @@ def test_switches_are_thrown_by_keyboard(page: Page) -> None:
     expect(state).to_contain_text("Pumps run")
 
 
-@pytest.mark.parametrize("seed", [1, *(pytest.param(n, marks=pytest.mark.sweep) for n in range(2, 8))])
+@pytest.mark.parametrize(
+    "seed", [1, *(pytest.param(n, marks=pytest.mark.sweep) for n in range(2, 8))]
+)
 def test_the_page_and_the_core_give_the_same_trace(page: Page, seed: int) -> None:
-    """Random machines, random switches and faults, 400 ticks each: mode, pumps and reason of both, tick for tick."""
+    """Random machines, random switches and faults, 400 ticks each: mode, pumps and reason of both,
+    tick for tick.
+    """
     rnd = random.Random(seed)
     scripts = []
     names = [x for x in vars(Inputs()) if x != "reset"]
     for _ in range(16):
         cut = CutOff.model_validate(
-            {x: rnd.random() < 0.6 for x in ("automatic", "crank", "oil_switch", "start_bypass", "control_unit", "inertia", "roll_over", "level")}
-            | {"prime_s": rnd.choice([0, 0.3, 2]), "oil_falls_s": rnd.choice([0.5, 3]), "control_unit_s": rnd.choice([0.4, 1])}
-            | {"breaks": rnd.choice(["coil", "supply"]), "kill": rnd.choice(["none", "battery", "battery and alternator"])}
+            {
+                x: rnd.random() < 0.6
+                for x in (
+                    "automatic",
+                    "crank",
+                    "oil_switch",
+                    "start_bypass",
+                    "control_unit",
+                    "inertia",
+                    "roll_over",
+                    "level",
+                )
+            }
+            | {
+                "prime_s": rnd.choice([0, 0.3, 2]),
+                "oil_falls_s": rnd.choice([0.5, 3]),
+                "control_unit_s": rnd.choice([0.4, 1]),
+            }
+            | {
+                "breaks": rnd.choice(["coil", "supply"]),
+                "kill": rnd.choice(["none", "battery", "battery and alternator"]),
+            }
         )
         fault = rnd.choice(
             [
@@ -139,7 +164,9 @@ def test_the_page_and_the_core_give_the_same_trace(page: Page, seed: int) -> Non
 
 def test_the_loom_sheet_is_printed(page: Page) -> None:
     page.goto("/builds/egret/wiring/loom")  # signed, and wired
-    text = "".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf(format="A4"))).pages)
+    text = "".join(
+        p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf(format="A4"))).pages
+    )
     rows = page.locator("[data-wire]").evaluate_all("all => all.map((r) => r.dataset.wire)")
     assert sorted(rows) == ["B1-1", "B2-1", "P1-0", "P1-1", "P1-2", "P2-0", "P2-1", "P2-2"]
     assert all(r in text for r in rows)
@@ -153,9 +180,15 @@ TEXTS = """() => [...document.querySelectorAll('.schematic text')].map((t) => { 
 
 @pytest.mark.parametrize("size", [(1280, 800), (820, 1180)])
 def test_no_text_of_the_schematic_touches_another(page: Page, size: tuple[int, int]) -> None:
-    """On every demo that has pumps, with each pump's own relay and with one for all, by any length of colour."""
+    """On every demo that has pumps, with each pump's own relay and with one for all, by any length
+    of colour.
+    """
     page.set_viewport_size({"width": size[0], "height": size[1]})
-    for slug in ("bittern", "curlew", "dunlin", "egret", "stonechat") if size[0] > 1000 else ("bittern", "egret"):
+    for slug in (
+        ("bittern", "curlew", "dunlin", "egret", "stonechat")
+        if size[0] > 1000
+        else ("bittern", "egret")
+    ):
         page.goto(f"/builds/{variant(page, slug) if slug == 'egret' else slug}/wiring")
         with saved(page):
             page.locator("#wire").click()
@@ -171,4 +204,9 @@ def test_no_text_of_the_schematic_touches_another(page: Page, size: tuple[int, i
             assert len(texts) > 8
             for i, (a, *one) in enumerate(texts):
                 for b, *other in texts[:i]:
-                    assert one[2] <= other[0] + 0.5 or other[2] <= one[0] + 0.5 or one[3] <= other[1] + 2 or other[3] <= one[1] + 2, f"{slug} {change}: {a} touches {b}"
+                    assert (
+                        one[2] <= other[0] + 0.5
+                        or other[2] <= one[0] + 0.5
+                        or one[3] <= other[1] + 2
+                        or other[3] <= one[1] + 2
+                    ), f"{slug} {change}: {a} touches {b}"

@@ -1,4 +1,6 @@
-"""Thousands of made-up circuits: every way of solving agrees, every law holds, every failure names a part. `fuzz.py [first [last]]`."""
+"""Thousands of made-up circuits: every way of solving agrees, every law holds, every failure names
+a part. `fuzz.py [first [last]]`.
+"""
 
 import sys
 import time

@@ -1,4 +1,6 @@
-"""Twenty thousand requests that no page would send. `hostile_fuzz.py [first seed [last]]`, a thousand requests a seed, each on a database of its own."""
+"""Twenty thousand requests that no page would send. `hostile_fuzz.py [first seed [last]]`, a
+thousand requests a seed, each on a database of its own.
+"""
 
 import sys
 import tempfile
@@ -35,7 +37,9 @@ def main() -> None:
         for wrong in visitor.wrong[:40]:
             print(f"seed {seed}: {wrong}", flush=True)
     answered = ", ".join(f"{n} × {code}" for code, n in sorted(counts.items()))
-    print(f"{EACH * (last - first)} hostile requests, seeds {first} to {last - 1}: {failed} wrong; {answered}; {time.monotonic() - begin:.0f} s")
+    print(
+        f"{EACH * (last - first)} hostile requests, seeds {first} to {last - 1}: {failed} wrong; {answered}; {time.monotonic() - begin:.0f} s"
+    )
     sys.exit(failed > 0)
 
 

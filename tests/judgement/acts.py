@@ -1,4 +1,6 @@
-"""The mistakes that builders make, as acts on a build: each takes a build and the figures of one row of mistakes.json."""
+"""The mistakes that builders make, as acts on a build: each takes a build and the figures of one
+row of mistakes.json.
+"""
 
 from collections.abc import Callable
 from typing import Any
@@ -42,11 +44,24 @@ def _brief(build: Build, field: str, value: Any) -> Build:
 def _shift(build: Build, line: str, by: list[float], *which: int) -> Build:
     """Some corners of a line moved [mm]."""
     corners = lay_out(build).lines[line].run.corners
-    return route.draw_line(build, line, [add_vectors(c, tuple(by)) if i in which else c for i, c in enumerate(corners)])
+    return route.draw_line(
+        build, line, [add_vectors(c, tuple(by)) if i in which else c for i, c in enumerate(corners)]
+    )
 
 
-def _zone(build: Build, kind: str, low: list[float], high: list[float], changes: dict[str, Any] | None = None) -> Build:
-    return route.set_zone(build, Zone.model_validate({"name": "extra", "kind": kind, "low": low, "high": high} | (changes or {})))
+def _zone(
+    build: Build,
+    kind: str,
+    low: list[float],
+    high: list[float],
+    changes: dict[str, Any] | None = None,
+) -> Build:
+    return route.set_zone(
+        build,
+        Zone.model_validate(
+            {"name": "extra", "kind": kind, "low": low, "high": high} | (changes or {})
+        ),
+    )
 
 
 def _without_branch(build: Build, pump: str) -> Build:
@@ -73,7 +88,9 @@ ACTS: dict[str, Callable[..., Build]] = {
     "level": topology.set_level,
     "length": fields.set_length,
     "end": fields.set_end,
-    "stage": lambda build, at, by, figure, off=None: fields.set_stage(build, at, Stage(by=by, at=figure, off_at=off)),
+    "stage": lambda build, at, by, figure, off=None: fields.set_stage(
+        build, at, Stage(by=by, at=figure, off_at=off)
+    ),
     "brief": _brief,
     "layout": lambda build, key: change_layout(build, key).build,
     "wire": lambda build: wiring.wire_by_rule(build),
@@ -91,7 +108,9 @@ ACTS: dict[str, Callable[..., Build]] = {
     "zone": _zone,
     "clock": fields.set_clock,
     "follow": drawn.followed,
-    "shop": lambda build, changes: build.model_copy(update={"shop": Shop.model_validate(build.shop.model_dump() | changes)}),
+    "shop": lambda build, changes: build.model_copy(
+        update={"shop": Shop.model_validate(build.shop.model_dump() | changes)}
+    ),
     "case": lambda build, case: build.model_copy(update={"cases": [OwnCase.model_validate(case)]}),
     "no branch": _without_branch,
 }

@@ -1,5 +1,7 @@
-"""Law 2, advice works: each fix, done on a build opened anew, clears its finding and brings no new Stop, and no fix brings back what another cleared. `python tests/judgement/test_fixes.py` counts
-them over all builds here and 200 at random."""
+"""Law 2, advice works: each fix, done on a build opened anew, clears its finding and brings no new
+Stop, and no fix brings back what another cleared. `python tests/judgement/test_fixes.py` counts
+them over all builds here and 200 at random.
+"""
 
 import sys
 from collections import Counter
@@ -49,8 +51,13 @@ def held(build: Build) -> tuple[Counter[str], Counter[str]]:
         met[finding.rule] += 1
         after = opened(fix.build)
         left = every_cause(after)
-        assert (finding.rule, finding.element_id) not in {(f.rule, f.element_id) for f in left if f.level in AGAINST}, (finding.rule, fix.words)
-        assert {(f.rule, f.element_id) for f in left if f.level == "Stop"} <= before, (finding.rule, fix.words)
+        assert (finding.rule, finding.element_id) not in {
+            (f.rule, f.element_id) for f in left if f.level in AGAINST
+        }, (finding.rule, fix.words)
+        assert {(f.rule, f.element_id) for f in left if f.level == "Stop"} <= before, (
+            finding.rule,
+            fix.words,
+        )
         assert fix.words
         _not_undone(finding, fix, after, study)
     return met, without
@@ -62,9 +69,21 @@ def _not_undone(finding: Finding, fix: Fix, after: Study, before: Study) -> None
     for new in [f for f in against(after) if (f.rule, f.element_id) not in known][:3]:
         other = fix_of(after, new)
         if other is not None:
-            assert other.build.circuit != before.build.circuit or other.build.wiring != before.build.wiring, (finding.rule, fix.words, new.rule, other.words)
-            back = {(f.rule, f.element_id) for f in every_cause(opened(other.build)) if f.level in AGAINST}
-            assert (finding.rule, finding.element_id) not in back, (finding.rule, fix.words, new.rule, other.words)
+            assert (
+                other.build.circuit != before.build.circuit
+                or other.build.wiring != before.build.wiring
+            ), (finding.rule, fix.words, new.rule, other.words)
+            back = {
+                (f.rule, f.element_id)
+                for f in every_cause(opened(other.build))
+                if f.level in AGAINST
+            }
+            assert (finding.rule, finding.element_id) not in back, (
+                finding.rule,
+                fix.words,
+                new.rule,
+                other.words,
+            )
 
 
 def test_every_rule_that_has_acts_is_a_rule() -> None:
@@ -98,7 +117,11 @@ def test_every_fix_of_every_build_works() -> None:
 
 def _count() -> tuple[Counter[str], Counter[str]]:
     met, without = Counter[str](), Counter[str]()
-    for build in [*(sound(r["name"]) for r in SOUND), *(mistaken(r) for r in MISTAKES), *(altered(s) for s in SEEDS)]:
+    for build in [
+        *(sound(r["name"]) for r in SOUND),
+        *(mistaken(r) for r in MISTAKES),
+        *(altered(s) for s in SEEDS),
+    ]:
         some, none = held(build)
         met += some
         without += none

@@ -1,6 +1,9 @@
-"""Laws 1 and 2 of what the application advises: builds that a good builder signs pass in silence; the same builds with one mistake each are found, at their level, by part and figure.
-What each build says, with its figures, stands in said.json as a person last read it over. `python tests/judgement/test_judgement.py` prints the matrix, with `--write` it writes
-said.json anew: read the difference before it is committed."""
+"""Laws 1 and 2 of what the application advises: builds that a good builder signs pass in silence;
+the same builds with one mistake each are found, at their level, by part and figure.
+What each build says, with its figures, stands in said.json as a person last read it over. `python
+tests/judgement/test_judgement.py` prints the matrix, with `--write` it writes
+said.json anew: read the difference before it is committed.
+"""
 
 import json
 import sys
@@ -49,8 +52,22 @@ def said(found: list[Finding]) -> dict[str, list[float]]:
     """Who says what of which part in which case, with its figures and its place in the vehicle."""
     rows: dict[str, list[float]] = {}
     for f in found:
-        key = " ".join((f.level, f.rule, f.element_id or "-", f.case or "-", *f.figures, "|", f.title, "|", f.why))
-        rows.setdefault(key, []).extend(float(f"{v:.4g}") for v in (*(x.value for x in f.figures.values()), *(f.spot or ())))
+        key = " ".join(
+            (
+                f.level,
+                f.rule,
+                f.element_id or "-",
+                f.case or "-",
+                *f.figures,
+                "|",
+                f.title,
+                "|",
+                f.why,
+            )
+        )
+        rows.setdefault(key, []).extend(
+            float(f"{v:.4g}") for v in (*(x.value for x in f.figures.values()), *(f.spot or ()))
+        )
     return rows
 
 
@@ -72,11 +89,16 @@ def as_read_over(name: str, now: dict[str, list[float]]) -> None:
 
 
 def hits(row: Row, found: list[Finding]) -> list[int]:
-    """At which places the mistake is found: by one of its rules, at its level, at its part, with its figure."""
+    """At which places the mistake is found: by one of its rules, at its level, at its part, with
+    its figure.
+    """
     return [
         i
         for i, f in enumerate(found)
-        if f.rule in row["rules"] and f.level == row["level"] and (not row["parts"] or f.element_id in row["parts"]) and (not row["figure"] or row["figure"] in f.figures)
+        if f.rule in row["rules"]
+        and f.level == row["level"]
+        and (not row["parts"] or f.element_id in row["parts"])
+        and (not row["figure"] or row["figure"] in f.figures)
     ]
 
 
@@ -91,7 +113,9 @@ def test_a_sound_build_passes_in_silence(row: Row) -> None:
     found = against(found_in(row["name"]))
     assert [f for f in found if f.level == "Stop"] == []
     assert [(f.rule, f.element_id, f.title) for f in found if f.rule not in row["allows"]] == []
-    assert all(any(f.rule == rule for f in found) for rule in row["allows"])  # what is allowed is still there
+    assert all(
+        any(f.rule == rule for f in found) for rule in row["allows"]
+    )  # what is allowed is still there
     as_read_over(row["name"], said(found_in(row["name"])))
 
 
@@ -109,7 +133,11 @@ def _matrix(write: bool) -> None:
         now[row["name"]] = said(found_in(row["name"]))
         left = [f for f in against(found_in(row["name"])) if f.rule not in row["allows"]]
         silent += not left
-        print("silent " if not left else "ALARMED", row["name"], [(f.level, f.rule, f.element_id) for f in left])
+        print(
+            "silent " if not left else "ALARMED",
+            row["name"],
+            [(f.level, f.rule, f.element_id) for f in left],
+        )
     met, places = 0, []
     for row in MISTAKES:
         every = list(design(mistaken(row)).every_finding)
@@ -117,10 +145,25 @@ def _matrix(write: bool) -> None:
         at = hits(row, found)
         met += bool(at)
         places += at[:1]
-        print(f"found {at[0] + 1} of {len(found)}" if at else "MISSED", row["name"], row["level"], row["rules"], [] if at else [(f.level, f.rule, f.element_id) for f in found])
+        print(
+            f"found {at[0] + 1} of {len(found)}" if at else "MISSED",
+            row["name"],
+            row["level"],
+            row["rules"],
+            [] if at else [(f.level, f.rule, f.element_id) for f in found],
+        )
     if write:
-        STORED.write_text("{\n" + ",\n".join(f"{json.dumps(name)}: {json.dumps(rows, indent=1)}" for name, rows in now.items()) + "\n}\n", encoding="utf-8")
-    print(f"sound: {silent} of {len(SOUND)} silent; mistakes: {met} of {len(MISTAKES)} found, on average at place {1 + sum(places) / max(len(places), 1):.1f}")
+        STORED.write_text(
+            "{\n"
+            + ",\n".join(
+                f"{json.dumps(name)}: {json.dumps(rows, indent=1)}" for name, rows in now.items()
+            )
+            + "\n}\n",
+            encoding="utf-8",
+        )
+    print(
+        f"sound: {silent} of {len(SOUND)} silent; mistakes: {met} of {len(MISTAKES)} found, on average at place {1 + sum(places) / max(len(places), 1):.1f}"
+    )
 
 
 if __name__ == "__main__":

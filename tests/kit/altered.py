@@ -1,4 +1,6 @@
-"""Builds that nobody lays out: a layout with parts put in, doubled, swapped and moved at random, as a builder would one step after another."""
+"""Builds that nobody lays out: a layout with parts put in, doubled, swapped and moved at random, as
+a builder would one step after another.
+"""
 
 from collections.abc import Callable
 from random import Random
@@ -24,15 +26,28 @@ def _another_pump(build: Build, rnd: Random) -> Build:
 
 
 def _put_in(build: Build, rnd: Random) -> Build:
-    return insert(build, _part(build, rnd, "pump", "hose", "line", "filter", "check"), rnd.choice(PUT_IN[:-1]), rnd.random() < 0.5)[0]
+    return insert(
+        build,
+        _part(build, rnd, "pump", "hose", "line", "filter", "check"),
+        rnd.choice(PUT_IN[:-1]),
+        rnd.random() < 0.5,
+    )[0]
 
 
 def _lift(build: Build, rnd: Random) -> Build:
-    return insert(build, _part(build, rnd, "filter", "strainer"), rnd.choice(("bulrush-150", "marrow-210")))[0]
+    return insert(
+        build, _part(build, rnd, "filter", "strainer"), rnd.choice(("bulrush-150", "marrow-210"))
+    )[0]
 
 
 def _swap(build: Build, rnd: Random) -> Build:
-    element = rnd.choice([e for e in build.circuit.elements if e.kind in ("pump", "hose", "line", "filter", "strainer", "check", "regulator")])
+    element = rnd.choice(
+        [
+            e
+            for e in build.circuit.elements
+            if e.kind in ("pump", "hose", "line", "filter", "strainer", "check", "regulator")
+        ]
+    )
     return fit(build, element.id, rnd.choice(swaps_for(element)).name)
 
 
@@ -50,13 +65,26 @@ TRIES: tuple[Step, ...] = (_another_pump, _put_in, _put_in, _lift, _swap, _swap,
 def altered(seed: int) -> Build:
     """One build of a seed."""
     rnd = Random(seed)
-    key = rnd.choice([k for k in LAYOUTS if LAYOUTS[k].feeding == "injection" or rnd.random() < 0.5])
+    key = rnd.choice(
+        [k for k in LAYOUTS if LAYOUTS[k].feeding == "injection" or rnd.random() < 0.5]
+    )
     layout = LAYOUTS[key]
-    asked: dict[str, object] = {"power_kw": rnd.uniform(90, 420), "base_kpa": 300.0, "feeding": layout.feeding, "cylinders": 6, "fuel": rnd.choice(("E0", "E10", "E70"))}
+    asked: dict[str, object] = {
+        "power_kw": rnd.uniform(90, 420),
+        "base_kpa": 300.0,
+        "feeding": layout.feeding,
+        "cylinders": 6,
+        "fuel": rnd.choice(("E0", "E10", "E70")),
+    }
     if layout.feeding == "carburettor":
         asked["base_kpa"] = 42.0
     if layout.craft == "air":
-        asked |= {"use": "flight", "fuel": "100LL", "power_kw": rnd.uniform(80, 200), "base_kpa": 300.0 if layout.feeding == "injection" else 25.0}
+        asked |= {
+            "use": "flight",
+            "fuel": "100LL",
+            "power_kw": rnd.uniform(80, 200),
+            "base_kpa": 300.0 if layout.feeding == "injection" else 25.0,
+        }
     elif rnd.random() < 0.4:
         asked["boost_kpa"] = 90.0
     brief = Brief.model_validate(asked)

@@ -1,8 +1,13 @@
-"""The same circuit in EPANET, through wntr, on an exactly similar network: EPANET's flow tolerances are absolute (1e-4 cfs is 10 L/h), so bores, lengths,
-roughness and viscosity are ten times ours and flows a hundred times; velocities, Reynolds numbers and heads stay as they are.
+"""The same circuit in EPANET, through wntr, on an exactly similar network: EPANET's flow tolerances
+are absolute (1e-4 cfs is 10 L/h), so bores, lengths,
+roughness and viscosity are ten times ours and flows a hundred times; velocities, Reynolds numbers
+and heads stay as they are.
 
-Pump = HEAD curve, bypass regulator = PSV, dead-head regulator = PRV, check valve = CV pipe, filter = GPV, injectors = a pipe with a minor loss to a
-reservoir at manifold pressure. EPANET's g is 32.2 ft/s2 and its reference viscosity 1.1e-5 ft2/s (EPANET 2.2 source, types.h)."""
+Pump = HEAD curve, bypass regulator = PSV, dead-head regulator = PRV, check valve = CV pipe, filter
+= GPV, injectors = a pipe with a minor loss to a
+reservoir at manifold pressure. EPANET's g is 32.2 ft/s2 and its reference viscosity 1.1e-5 ft2/s
+(EPANET 2.2 source, types.h).
+"""
 
 import contextlib
 import math
@@ -27,7 +32,9 @@ LENGTH, FLOW = 10.0, 100.0
 SHORT = 1e-6  # m, of a pipe that stands for a pure K
 CURVE_POINTS = 200
 FILTER_POINTS = 600
-K_ROUNDED = 8 / (32.2 * math.pi**2) / 0.02517  # EPANET's source rounds 8/(g pi^2) to 0.02517 in minor losses
+K_ROUNDED = (
+    8 / (32.2 * math.pi**2) / 0.02517
+)  # EPANET's source rounds 8/(g pi^2) to 0.02517 in minor losses
 
 
 def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str, ...]]]:
@@ -37,7 +44,9 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
     net = wntr.network.WaterNetworkModel()
     hydraulic = net.options.hydraulic
     with warnings.catch_warnings():
-        warnings.filterwarnings("ignore", message="Changing the headloss formula")  # roughness is given in D-W's own terms below
+        warnings.filterwarnings(
+            "ignore", message="Changing the headloss formula"
+        )  # roughness is given in D-W's own terms below
         hydraulic.headloss = "D-W"
     hydraulic.inpfile_units = "LPS"
     hydraulic.viscosity = mu / rho * LENGTH / REFERENCE_VISCOSITY
@@ -45,13 +54,20 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
     hydraulic.trials = 500
     net.options.time.duration = 0
     z = {n.id: n.elevation_mm / 1000 * G / G_EPANET for n in build.circuit.nodes}
-    tanks = {e.ports["outlet"]: e for e in build.circuit.elements if e.kind == "tank" and not e.figures.floats}
+    tanks = {
+        e.ports["outlet"]: e
+        for e in build.circuit.elements
+        if e.kind == "tank" and not e.figures.floats
+    }
     name = {n.id: f"n{i}" for i, n in enumerate(build.circuit.nodes)}
     for node in build.circuit.nodes:
         if node.id in tanks:
             tank = tanks[node.id]
             level = point.level_mm.get(tank.id, tank.figures.level_mm) / 1000 * G / G_EPANET
-            net.add_reservoir(name[node.id], base_head=z[node.id] + level + tank.figures.gauge_kpa * 1000 * to_head)
+            net.add_reservoir(
+                name[node.id],
+                base_head=z[node.id] + level + tank.figures.gauge_kpa * 1000 * to_head,
+            )
         else:
             net.add_junction(name[node.id], base_demand=0.0, elevation=z[node.id])
     count = sum(e.figures.count for e in build.circuit.elements if e.figures.law == "injectors")
@@ -71,7 +87,16 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
                     if "branch" in (a, b)
                     else part.run_loss_coefficient
                 )
-                _pipe(net, _leg(key, kind, a, b), name[start], name[end], SHORT, part.bore_mm / 1000, 0.0, k)
+                _pipe(
+                    net,
+                    _leg(key, kind, a, b),
+                    name[start],
+                    name[end],
+                    SHORT,
+                    part.bore_mm / 1000,
+                    0.0,
+                    k,
+                )
             continue
         if part.law == "injectors":
             want = (
@@ -82,7 +107,9 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             if want <= 0:
                 continue
             start = element.ports["start"]
-            if part.mode == "compensated":  # a float, or a pulse that is lengthened, takes what is commanded: a demand
+            if (
+                part.mode == "compensated"
+            ):  # a float, or a pulse that is lengthened, takes what is commanded: a demand
                 net.get_node(name[start]).demand_timeseries_list[0].base_value = want * LPH * FLOW
                 continue
             net.add_reservoir(key + "m", base_head=point.manifold_kpa * 1000 * to_head + z[start])
@@ -92,57 +119,133 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             _pipe(net, key, name[start], key + "m", SHORT, bore, 0.0, k)
             continue
         if element.kind in ("merge", "split"):
-            # K is on the bore where both flows are one; the legs by themselves take nothing (a hundredth here: EPANET does not balance pipes without resistance).
-            port, merges = ("end", element.kind == "merge") if element.kind == "merge" else ("start", False)
+            # K is on the bore where both flows are one; the legs by themselves take nothing (a
+            # hundredth here: EPANET does not balance pipes without resistance).
+            port, merges = (
+                ("end", element.kind == "merge") if element.kind == "merge" else ("start", False)
+            )
             whole, joint = name[element.ports[port]], f"{key}j"
             net.add_junction(joint, base_demand=0.0, elevation=z[element.ports[port]])
             along = merges != element.reversed
-            _pipe(net, f"{key}w", *((joint, whole) if along else (whole, joint)), SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient)
+            _pipe(
+                net,
+                f"{key}w",
+                *((joint, whole) if along else (whole, joint)),
+                SHORT,
+                part.bore_mm / 1000,
+                0.0,
+                part.loss_coefficient,
+            )
             for leg in ("a", "b"):
-                _pipe(net, f"{key}{leg}", *((name[element.ports[leg]], joint) if along else (joint, name[element.ports[leg]])), SHORT, part.bore_mm / 1000, 0.0, 0.01 * part.loss_coefficient)
+                _pipe(
+                    net,
+                    f"{key}{leg}",
+                    *(
+                        (name[element.ports[leg]], joint)
+                        if along
+                        else (joint, name[element.ports[leg]])
+                    ),
+                    SHORT,
+                    part.bore_mm / 1000,
+                    0.0,
+                    0.01 * part.loss_coefficient,
+                )
             continue
         ends = [name[element.ports["start"]], name[element.ports["end"]]]
         start, end = ends[::-1] if element.reversed else ends
         if part.law == "pipe":
             k = part.loss_coefficient + element.length.bends_loss_coefficient
             for fitted in (element.end_a, element.end_b):
-                k += fitted.loss_coefficient * (part.bore_mm / fitted.throat_bore_mm) ** 4 if fitted else 0.0
-            _pipe(net, key, start, end, element.length.mm / 1000, part.bore_mm / 1000, part.roughness_um / 1e6, k)
+                k += (
+                    fitted.loss_coefficient * (part.bore_mm / fitted.throat_bore_mm) ** 4
+                    if fitted
+                    else 0.0
+                )
+            _pipe(
+                net,
+                key,
+                start,
+                end,
+                element.length.mm / 1000,
+                part.bore_mm / 1000,
+                part.roughness_um / 1e6,
+                k,
+            )
         elif part.law == "loss":
             _pipe(net, key, start, end, SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient)
         elif part.law == "check":
             assert part.cracking_kpa == 0
-            _pipe(net, key, start, end, SHORT, part.bore_mm / 1000, 0.0, part.loss_coefficient, check=True)
+            _pipe(
+                net,
+                key,
+                start,
+                end,
+                SHORT,
+                part.bore_mm / 1000,
+                0.0,
+                part.loss_coefficient,
+                check=True,
+            )
         elif part.law == "quadratic":
             q = np.linspace(0, 1500, FILTER_POINTS)
             m, r = 1.0, 1.0
             if part.measured_with:
-                m, r = mu * 1000 / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3
-            dp = (part.a_kpa_per_lph * q * m + part.b_kpa_per_lph2 * q**2 * r) * point.clogging.get(element.id, 1.0) * 1000
-            net.add_curve(key + "c", "HEADLOSS", [(x * LPH * FLOW, y * to_head) for x, y in zip(q, dp, strict=True)])
-            net.add_valve(key, start, end, diameter=0.05, valve_type="GPV", initial_setting=key + "c")
+                m, r = (
+                    mu * 1000 / part.measured_with.viscosity_mpa_s,
+                    rho / part.measured_with.density_kg_m3,
+                )
+            dp = (
+                (part.a_kpa_per_lph * q * m + part.b_kpa_per_lph2 * q**2 * r)
+                * point.clogging.get(element.id, 1.0)
+                * 1000
+            )
+            net.add_curve(
+                key + "c",
+                "HEADLOSS",
+                [(x * LPH * FLOW, y * to_head) for x, y in zip(q, dp, strict=True)],
+            )
+            net.add_valve(
+                key, start, end, diameter=0.05, valve_type="GPV", initial_setting=key + "c"
+            )
         elif part.law == "displacement":  # at one speed of the engine it is a pump like another
             swept = part.cc_per_turn * part.ratio * (point.engine_rpm or 0.0) * 60 / 1000
             rows = np.array([[swept * share, kpa] for kpa, share in part.efficiency[::-1]])
             q = np.linspace(rows[0, 0], rows[-1, 0], CURVE_POINTS)
             rows = np.column_stack([q, PchipInterpolator(rows[:, 0], rows[:, 1])(q)])
-            net.add_curve(key + "c", "HEAD", [(x * LPH * FLOW, y * 1000 * to_head) for x, y in rows])
+            net.add_curve(
+                key + "c", "HEAD", [(x * LPH * FLOW, y * 1000 * to_head) for x, y in rows]
+            )
             net.add_pump(key, start, end, "HEAD", key + "c")
         elif part.law == "pump":
             if element.id in point.off:
                 continue
-            curve = next(c for c in part.curves if c.voltage_v == (point.voltage_at(element.id) or part.curves[-1].voltage_v))
+            curve = next(
+                c
+                for c in part.curves
+                if c.voltage_v == (point.voltage_at(element.id) or part.curves[-1].voltage_v)
+            )
             rows = np.array(curve.rows)
             if part.interpolation == "pchip":
                 q = np.linspace(rows[0, 0], rows[-1, 0], CURVE_POINTS)
                 rows = np.column_stack([q, PchipInterpolator(rows[:, 0], rows[:, 1])(q)])
-            weight = rho / part.measured_with.density_kg_m3 if part.kind == "turbine" and part.measured_with else 1.0  # one head, whatever is lifted
+            weight = (
+                rho / part.measured_with.density_kg_m3
+                if part.kind == "turbine" and part.measured_with
+                else 1.0
+            )  # one head, whatever is lifted
             points = [(x * LPH * FLOW, y * weight * 1000 * to_head) for x, y in rows[:, :2]]
             net.add_curve(key + "c", "HEAD", points)
             net.add_pump(key, start, end, "HEAD", key + "c")
         elif part.law == "regulator":
             assert part.slope_kpa_per_lph == 0
-            target = part.set_kpa + {"manifold": point.manifold_kpa, "hat": max(point.manifold_kpa, 0.0), "atmosphere": 0.0}[part.reference]
+            target = (
+                part.set_kpa
+                + {
+                    "manifold": point.manifold_kpa,
+                    "hat": max(point.manifold_kpa, 0.0),
+                    "atmosphere": 0.0,
+                }[part.reference]
+            )
             setting = "PSV" if part.holds == "inlet" else "PRV"
             # EPANET wants a pipe between a valve and a reservoir, and between two valves.
             if end in net.reservoir_name_list:
@@ -154,7 +257,15 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
                 _pipe(net, key + "q", start, key + "s", SHORT, 0.05, 0.0, 0.0)
                 start = key + "s"
             bore = part.wide_open_bore_mm / 1000 * LENGTH
-            net.add_valve(key, start, end, bore, setting, part.wide_open_loss_coefficient * K_ROUNDED, target * 1000 * to_head)
+            net.add_valve(
+                key,
+                start,
+                end,
+                bore,
+                setting,
+                part.wide_open_loss_coefficient * K_ROUNDED,
+                target * 1000 * to_head,
+            )
     return net, name
 
 
@@ -164,15 +275,39 @@ def _leg(key: str, kind: Any, a: str, b: str) -> str:
     return key if len(every) == 1 else f"{key}.{a if sum(x[0] == a for x in every) == 1 else b}"
 
 
-def _pipe(net: Any, key: str, start: str, end: str, length: float, bore: float, roughness: float, k: float, check: bool = False) -> None:
-    net.add_pipe(key, start, end, length * LENGTH, bore * LENGTH, max(roughness * LENGTH, 1e-9), k * K_ROUNDED, check_valve=check)
+def _pipe(
+    net: Any,
+    key: str,
+    start: str,
+    end: str,
+    length: float,
+    bore: float,
+    roughness: float,
+    k: float,
+    check: bool = False,
+) -> None:
+    net.add_pipe(
+        key,
+        start,
+        end,
+        length * LENGTH,
+        bore * LENGTH,
+        max(roughness * LENGTH, 1e-9),
+        k * K_ROUNDED,
+        check_valve=check,
+    )
 
 
 def run(build: Build, point: Point) -> tuple[dict[str, float], dict[str, float]]:
-    """EPANET's gauge pressures [Pa] by our node and flows [m3/s] by our element (a merge's legs as ID.port), its mass balance checked."""
+    """EPANET's gauge pressures [Pa] by our node and flows [m3/s] by our element (a merge's legs as
+    ID.port), its mass balance checked.
+    """
     net, name = build_network(build, point)
     rho, _ = point.fluid()
-    with tempfile.TemporaryDirectory() as folder, contextlib.chdir(folder):  # EPANET leaves files of its own where it runs
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        contextlib.chdir(folder),
+    ):  # EPANET leaves files of its own where it runs
         result = wntr.sim.EpanetSimulator(net).run_sim(file_prefix=str(Path(folder) / "run"))
     head, flow = result.node["head"].iloc[0], result.link["flowrate"].iloc[0]
     z = {n.id: n.elevation_mm / 1000 * G / G_EPANET for n in build.circuit.nodes}
@@ -183,7 +318,9 @@ def run(build: Build, point: Point) -> tuple[dict[str, float], dict[str, float]]
         if legs:
             flows |= {f"{element.id}.{k.partition('.')[2]}": float(flow[k]) / FLOW for k in legs}
         elif element.kind in ("merge", "split"):
-            flows |= {f"{element.id}.{port}": float(flow[f"e{i}{port}"]) / FLOW for port in ("a", "b")}
+            flows |= {
+                f"{element.id}.{port}": float(flow[f"e{i}{port}"]) / FLOW for port in ("a", "b")
+            }
         elif f"e{i}" in flow.index:
             flows[element.id] = float(flow[f"e{i}"]) / FLOW
     sums = dict.fromkeys(net.node_name_list, 0.0)

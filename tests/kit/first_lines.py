@@ -1,4 +1,6 @@
-"""First lines, as people write them: eighty-two of road and air, 60 to 2,500 hp, and fifty that are ill spelled, mixed, in two languages of units, or say what is there already."""
+"""First lines, as people write them: eighty-two of road and air, 60 to 2,500 hp, and fifty that are
+ill spelled, mixed, in two languages of units, or say what is there already.
+"""
 
 ROAD = (
     "V8 450 hp, 58 psi",

@@ -1,4 +1,6 @@
-"""A visitor who sends what no page would: seeded requests over every route and every field, some of them sound, and what may never come back."""
+"""A visitor who sends what no page would: seeded requests over every route and every field, some of
+them sound, and what may never come back.
+"""
 
 import html
 import io
@@ -29,7 +31,12 @@ from tall_heron.web.stations.shelf.own_more import more_of
 from tall_heron.web.stations.wiring.acts import ACTS as WIRING_ACTS
 from tall_heron.web.stations.wiring.context import CONTEXTS as WIRING_VIEWS
 
-PLACES = {"unground": "ground", "scale": "ground", "turn_ground": "ground", "zone_drawn": "zone"}  # where acts of clicks are refused
+PLACES = {
+    "unground": "ground",
+    "scale": "ground",
+    "turn_ground": "ground",
+    "zone_drawn": "zone",
+}  # where acts of clicks are refused
 WORDS = [
     "", " ", "-", "{x}", "{0}", "%s %d %(a)s", "<b>bold</b>", "<script>alert(1)</script>", "{{ 7*7 }}", "{% raw %}", "}{", "'; DROP TABLE build; --", "[END]\n[PUMPS]", "a\r\nSet-Cookie: x=1",
     "\ud800", "\x00", "\u202e", "ﬀ", "١٢٣", "９", "NaN", "-NaN",
@@ -38,13 +45,68 @@ WORDS = [
     "58 psi", "255 lph", "4.2 L", "1 ft 6 in", "5'", "5' 3\"", "-8", "1/2 in", "100 F",
     "-500 C", "12 V", "40 %", "1000 %", "6200 rpm", "gal", "20 gal", "b", "µ", "°", "..", "/", "\\", "//evil",
 ]  # fmt: skip
-ODD: list[Any] = [None, True, False, 0, 1, -1, 1.5, 2**31, 2**53, -(2**63), [], [1], ["x"], {}, {"a": {}}, {"__class__": 1}, [[[[]]]]]
-OFTEN = {"brief": 8, "fit": 5, "rework": 9, "hose": 8, "layout": 2, "accept": 3, "price": 2, "own-fuel": 2, "undo": 4, "size/fit": 2}
-OFTEN |= {"prove/act": 10, "prove/use": 2, "prove/rig": 2, "prove/columns": 1, "prove/replay": 1, "prove/keep-run": 1}
-OFTEN |= {"cases": 4, "cases/inside": 4, "route": 9, "hoses/act": 11, "wiring/act": 8, "route/try": 4, "size": 0.15, "layout/sized": 0.1}
-NEVER = re.compile(r"\bnan\b|\bNone\b|\bTrue\b|\bFalse\b|Traceback|object at 0x|\binf\b|went wrong on our side")
+ODD: list[Any] = [
+    None,
+    True,
+    False,
+    0,
+    1,
+    -1,
+    1.5,
+    2**31,
+    2**53,
+    -(2**63),
+    [],
+    [1],
+    ["x"],
+    {},
+    {"a": {}},
+    {"__class__": 1},
+    [[[[]]]],
+]
+OFTEN = {
+    "brief": 8,
+    "fit": 5,
+    "rework": 9,
+    "hose": 8,
+    "layout": 2,
+    "accept": 3,
+    "price": 2,
+    "own-fuel": 2,
+    "undo": 4,
+    "size/fit": 2,
+}
+OFTEN |= {
+    "prove/act": 10,
+    "prove/use": 2,
+    "prove/rig": 2,
+    "prove/columns": 1,
+    "prove/replay": 1,
+    "prove/keep-run": 1,
+}
+OFTEN |= {
+    "cases": 4,
+    "cases/inside": 4,
+    "route": 9,
+    "hoses/act": 11,
+    "wiring/act": 8,
+    "route/try": 4,
+    "size": 0.15,
+    "layout/sized": 0.1,
+}
+NEVER = re.compile(
+    r"\bnan\b|\bNone\b|\bTrue\b|\bFalse\b|Traceback|object at 0x|\binf\b|went wrong on our side"
+)
 TAGS = re.compile(r"<(script|style)\b.*?</\1>|<[^>]*>", re.DOTALL)
-PLAIN = {"kind", "by", "keep", "chosen", "head", "parts", "tank"}  # fields whose name is not beside an entry of a page
+PLAIN = {
+    "kind",
+    "by",
+    "keep",
+    "chosen",
+    "head",
+    "parts",
+    "tank",
+}  # fields whose name is not beside an entry of a page
 
 
 @dataclass
@@ -59,14 +121,35 @@ class Visitor:
     def __post_init__(self) -> None:
         self.client = self.app.test_client()
         self.slugs = [*demo_builds()]
-        self.tags = ["P1", "P2", "H1", "H2", "H3", "F2", "S1", "PR", "RL", "J1", "K1", "Y1", "V1", "X9", "N1", "E1"]
-        found = re.search(r'name="csrf_?t?o?k?e?n?"[^>]*content="([^"]+)"', self.client.get("/").text)
+        self.tags = [
+            "P1",
+            "P2",
+            "H1",
+            "H2",
+            "H3",
+            "F2",
+            "S1",
+            "PR",
+            "RL",
+            "J1",
+            "K1",
+            "Y1",
+            "V1",
+            "X9",
+            "N1",
+            "E1",
+        ]
+        found = re.search(
+            r'name="csrf_?t?o?k?e?n?"[^>]*content="([^"]+)"', self.client.get("/").text
+        )
         assert found
         self.token = found[1]
 
     def text(self, usual: list[str]) -> str:
         """A text that a page would send, or one that none would."""
-        return self.rnd.choice(usual) if usual and self.rnd.random() < 0.6 else self.rnd.choice(WORDS)
+        return (
+            self.rnd.choice(usual) if usual and self.rnd.random() < 0.6 else self.rnd.choice(WORDS)
+        )
 
     def value(self, usual: list[str]) -> Any:
         """A text, rarely something else."""
@@ -74,21 +157,80 @@ class Visitor:
 
     def head(self, slug: str) -> Any:
         """The revision that a page of a build shows, mostly."""
-        found = re.search(r'data-head="(\d+)"', self.client.get(f"/builds/{slug}/history", headers={"Accept": "application/json"}).text)
-        return int(found[1]) if found and self.rnd.random() < 0.93 else self.rnd.choice([0, -1, 10**9, 2**53, "1", None, 1.5])
+        found = re.search(
+            r'data-head="(\d+)"',
+            self.client.get(f"/builds/{slug}/history", headers={"Accept": "application/json"}).text,
+        )
+        return (
+            int(found[1])
+            if found and self.rnd.random() < 0.93
+            else self.rnd.choice([0, -1, 10**9, 2**53, "1", None, 1.5])
+        )
 
     def body(self, route: str, slug: str) -> dict[str, Any]:
         """What is sent to a route that changes something."""
         rnd, v, tags = self.rnd, self.value, self.tags
-        figures = ["450 hp", "3 bar", "58", "13.5 V", "E85", "E10", "8", "2.0 L", "100 F", "street", "flight", "injection", "flex", "20 %", ""]
+        figures = [
+            "450 hp",
+            "3 bar",
+            "58",
+            "13.5 V",
+            "E85",
+            "E10",
+            "8",
+            "2.0 L",
+            "100 F",
+            "street",
+            "flight",
+            "injection",
+            "flex",
+            "20 %",
+            "",
+        ]
         names = rnd.sample([*parts()], 12)
         bodies: dict[str, Any] = {
-            "brief": lambda: {"field": v([*FIELDS]), "text": v(figures), "page": v(["brief", "circuit"]), "fuels": v(["yes"])},
+            "brief": lambda: {
+                "field": v([*FIELDS]),
+                "text": v(figures),
+                "page": v(["brief", "circuit"]),
+                "fuels": v(["yes"]),
+            },
             "fit": lambda: {"part": v(tags), "name": v(names)},
             "rework": lambda: {
                 "at": v(tags),
-                "act": v(["behind", "before", "tap", "out", "split", "second", "turn", "height", "ahead", "right", "level", "holds", "stage", "rejoin"]),
-                "value": v([*ADDITIONS, *names[:4], "start 300 mm", "end 1 ft", "200", "20 l", "8 psi", "always", "50 % duty", "start pot", "gauge-10bar"]),
+                "act": v(
+                    [
+                        "behind",
+                        "before",
+                        "tap",
+                        "out",
+                        "split",
+                        "second",
+                        "turn",
+                        "height",
+                        "ahead",
+                        "right",
+                        "level",
+                        "holds",
+                        "stage",
+                        "rejoin",
+                    ]
+                ),
+                "value": v(
+                    [
+                        *ADDITIONS,
+                        *names[:4],
+                        "start 300 mm",
+                        "end 1 ft",
+                        "200",
+                        "20 l",
+                        "8 psi",
+                        "always",
+                        "50 % duty",
+                        "start pot",
+                        "gauge-10bar",
+                    ]
+                ),
             },
             "hose": lambda: {
                 "hose": v(tags),
@@ -99,11 +241,35 @@ class Visitor:
                 "bore": v(["9 mm", "3/8 in"]),
                 "page": "hoses",
             },
-            "layout": lambda: {"layout": v([*LAYOUTS]), "rails": v(["single", "series", "parallel", "dead-end"]), "parts": rnd.choice([{}, {}, {"P1": names[0]}, [], "x"])},
+            "layout": lambda: {
+                "layout": v([*LAYOUTS]),
+                "rails": v(["single", "series", "parallel", "dead-end"]),
+                "parts": rnd.choice([{}, {}, {"P1": names[0]}, [], "x"]),
+            },
             "layout/sized": dict,
-            "size": lambda: {"by": v(["cost", "mass", "current"]), "keep": rnd.choice([[], tags[:2], "x", [1], None])},
-            "size/fit": lambda: {"chosen": rnd.choice([{"parts": {rnd.choice(tags): names[0]}, "pumps": rnd.choice([1, 2, 3, 99, "2"])}, {}, [], {"parts": [], "pumps": 1}])},
-            "accept": lambda: {"rule": v(["P-01", "S-01", "H-08"]), "part_found": v(tags), "text": v(["raced in winter only", "no"]), "way": v(["", "back"])},
+            "size": lambda: {
+                "by": v(["cost", "mass", "current"]),
+                "keep": rnd.choice([[], tags[:2], "x", [1], None]),
+            },
+            "size/fit": lambda: {
+                "chosen": rnd.choice(
+                    [
+                        {
+                            "parts": {rnd.choice(tags): names[0]},
+                            "pumps": rnd.choice([1, 2, 3, 99, "2"]),
+                        },
+                        {},
+                        [],
+                        {"parts": [], "pumps": 1},
+                    ]
+                )
+            },
+            "accept": lambda: {
+                "rule": v(["P-01", "S-01", "H-08"]),
+                "part_found": v(tags),
+                "text": v(["raced in winter only", "no"]),
+                "way": v(["", "back"]),
+            },
             "price": lambda: {"fuel": v(["E10", "E85"]), "text": v(["1.85", "$ 2.10", ""])},
             "own-fuel": lambda: {
                 f"fuel_{k}": v([x])
@@ -141,7 +307,13 @@ class Visitor:
                 "ahead": v(["100 mm", "1 in", ""]),
                 "right": v(["200 mm", ""]),
                 "lies": v(["", "along", "across"]),
-                "walls": v(["across 200 mm, 9 cm2, back", "along 100 mm, 4 cm2\nacross 150 mm, 300 mm2", ""]),
+                "walls": v(
+                    [
+                        "across 200 mm, 9 cm2, back",
+                        "along 100 mm, 4 cm2\nacross 150 mm, 300 mm2",
+                        "",
+                    ]
+                ),
                 "side": v(["0 0; 600 40; 600 220; 0 220", "0 0; 1 1", ""]),
                 "hump_high": v(["90 mm", ""]),
                 "hump_wide": v(["120 mm", ""]),
@@ -150,9 +322,24 @@ class Visitor:
             "hoses/act": lambda: self._bench_act(),
             "wiring/act": lambda: self._wiring_act(),
             "prove/act": self._prove_act,
-            "prove/use": lambda: {"act": "use", "what": v(["spread", "sender"]), "tank": v(["S1", "S2"]), "page": "prove"},
-            "prove/rig": lambda: {"pump": v(tags), "text": v(["time,pressure,flow\n1,2,3", "", "x" * 50]), "way": v(["", "use"])},
-            "prove/columns": lambda: {"log": "", "sha256": v(["0" * 64]), "columns": rnd.choice([[], None, [1], [{"header": "a", "key": "rail", "unit": "psi"}]])},
+            "prove/use": lambda: {
+                "act": "use",
+                "what": v(["spread", "sender"]),
+                "tank": v(["S1", "S2"]),
+                "page": "prove",
+            },
+            "prove/rig": lambda: {
+                "pump": v(tags),
+                "text": v(["time,pressure,flow\n1,2,3", "", "x" * 50]),
+                "way": v(["", "use"]),
+            },
+            "prove/columns": lambda: {
+                "log": "",
+                "sha256": v(["0" * 64]),
+                "columns": rnd.choice(
+                    [[], None, [1], [{"header": "a", "key": "rail", "unit": "psi"}]]
+                ),
+            },
             "prove/replay": lambda: {"log": "", "sha256": v(["0" * 64])},
             "prove/keep-run": lambda: {"log": "", "sha256": v(["0" * 64]), "name": v(["lap"])},
             "undo": lambda: {"way": v(["", "redo"])},
@@ -167,7 +354,12 @@ class Visitor:
         lengths = ["900 mm", "-2 m", "0", "35 in", "5 m", ""]
 
         def place() -> Any:
-            return [rnd.choice([0, 430, -600.5, 3200, 60000, 1e9, "x", None]) if rnd.random() < 0.1 else rnd.uniform(-500, 5000) for _ in range(3)]
+            return [
+                rnd.choice([0, 430, -600.5, 3200, 60000, 1e9, "x", None])
+                if rnd.random() < 0.1
+                else rnd.uniform(-500, 5000)
+                for _ in range(3)
+            ]
 
         corners = [place() for _ in range(rnd.choice([0, 1, 3, 5, 5, 70]))]
         return {
@@ -193,18 +385,42 @@ class Visitor:
             "shielded": rnd.choice([True, False, "yes"]),
             "yaw": v(["90", "-45°", ""]),
             "pitch": v(["0", "400"]),
-            "text": v(["wagon", "biplane", "2.9 m", "0, 0, 300\n1000, 50, 300", "x;y;z\n1;2;3", ""]),
+            "text": v(
+                ["wagon", "biplane", "2.9 m", "0, 0, 300\n1000, 50, 300", "x;y;z\n1;2;3", ""]
+            ),
             "view": v(["both", "rear", "turn"]),
             "zoom": v(["1", "3"]),
-            **{k: v(lengths) for k in ("x", "y", "z", "from", "low_x", "low_y", "low_z", "high_x", "high_y", "high_z")},
+            **{
+                k: v(lengths)
+                for k in (
+                    "x",
+                    "y",
+                    "z",
+                    "from",
+                    "low_x",
+                    "low_y",
+                    "low_z",
+                    "high_x",
+                    "high_y",
+                    "high_z",
+                )
+            },
         }
 
     def own_part(self) -> dict[str, Any]:
         """A part of one's own as the shelf's form sends it."""
         kind = self.rnd.choice([*KINDS_OF_OWN.values()])
-        usual = {"title": "my part", "points": "flow (L/h); pressure (kPa)\n0; 640\n163; 300\n268; 0", "dash": "-8", "needles": "2"}
+        usual = {
+            "title": "my part",
+            "points": "flow (L/h); pressure (kPa)\n0; 640\n163; 300\n268; 0",
+            "dash": "-8",
+            "needles": "2",
+        }
         fields = [*kind.fields, *COMMON, *more_of(kind)]
-        out = {f.name: self.value([key for key, _ in f.choices] or [usual.get(f.name, "12")]) for f in fields}
+        out = {
+            f.name: self.value([key for key, _ in f.choices] or [usual.get(f.name, "12")])
+            for f in fields
+        }
         return {"kind": self.value([kind.kind])} | out
 
     def once(self) -> None:
@@ -218,20 +434,67 @@ class Visitor:
             self.post(f"/builds/{slug}/{route}", self.body(route, slug))
         elif turn < 0.92:
             path = rnd.choice(["/shelf", "/shelf", "/shelf/preview", "/shelf/off"])
-            self.post(path, {"name": self.value(["own-my-part"])} if path.endswith("off") else self.own_part())
+            self.post(
+                path,
+                {"name": self.value(["own-my-part"])} if path.endswith("off") else self.own_part(),
+            )
         elif turn < 0.94:
             path = rnd.choice(["/runs", "/runs", "/runs/off"])
-            tables = ["time (s);ax (g)\n0;0,5\n4;-1,2", "t (ms),ay (m/s2),az (g)\n0,5,0\n900,-5,0", "time (s);ax\n0;1"]
-            self.post(path, {"key": self.value(["own-1", "own-2"])} if path.endswith("off") else {"name": self.value(["lap"]), "text": self.value(tables)})
+            tables = [
+                "time (s);ax (g)\n0;0,5\n4;-1,2",
+                "t (ms),ay (m/s2),az (g)\n0,5,0\n900,-5,0",
+                "time (s);ax\n0;1",
+            ]
+            self.post(
+                path,
+                {"key": self.value(["own-1", "own-2"])}
+                if path.endswith("off")
+                else {"name": self.value(["lap"]), "text": self.value(tables)},
+            )
         else:
             self.form()
 
     def _prove_act(self) -> dict[str, Any]:
         """Something for the log, with all the fields that any entry reads."""
         v = self.value
-        keys = ["flow P1", "flow_all", "gravity", "base", "follow", "return PR", "volts P1", "amps P1", "suction P1", "drop F2"]
-        keys += ["leak", "drips", "flush", "prime", "hold", "soak", "noise P1", "match", "sender S1", "run"]
-        values = ["2 gal in 72 s", "1.09 kg in 60 s", "58 psi", "13.5 V", "10 A", "0", "3 s", "1 L", "-2 kPa", "70 dB", "1e300", ""]
+        keys = [
+            "flow P1",
+            "flow_all",
+            "gravity",
+            "base",
+            "follow",
+            "return PR",
+            "volts P1",
+            "amps P1",
+            "suction P1",
+            "drop F2",
+        ]
+        keys += [
+            "leak",
+            "drips",
+            "flush",
+            "prime",
+            "hold",
+            "soak",
+            "noise P1",
+            "match",
+            "sender S1",
+            "run",
+        ]
+        values = [
+            "2 gal in 72 s",
+            "1.09 kg in 60 s",
+            "58 psi",
+            "13.5 V",
+            "10 A",
+            "0",
+            "3 s",
+            "1 L",
+            "-2 kPa",
+            "70 dB",
+            "1e300",
+            "",
+        ]
         return {
             "page": "prove",
             "view": v(["", "", *PROVE_VIEWS]),
@@ -265,7 +528,25 @@ class Visitor:
 
     def _wiring_act(self) -> dict[str, Any]:
         """An act of the wiring, with all the fields that any of them reads."""
-        v, yes = self.value, ("lamp", "suppressed", "automatic", "control_unit", "oil_switch", "start_bypass", "crank", "inertia", "roll_over", "level", "aged", "voltmeter", "ammeter", "kept")
+        v, yes = (
+            self.value,
+            (
+                "lamp",
+                "suppressed",
+                "automatic",
+                "control_unit",
+                "oil_switch",
+                "start_bypass",
+                "crank",
+                "inertia",
+                "roll_over",
+                "level",
+                "aged",
+                "voltmeter",
+                "ammeter",
+                "kept",
+            ),
+        )
         figures = ("fuse", "connector", "switch", "contact", "alternator_a", "ampere")
         return {
             "page": "wiring",
@@ -282,14 +563,26 @@ class Visitor:
             "name": v(["fans", "heater"]),
             **{name: v(["yes", "no"]) for name in yes},
             **{name: v(["15", "7,5 A", "0.1", ""]) for name in figures},
-            **{name: v(["2.5 mm²", "AWG 14", ""]) for name in ("feed_size", "earth_size", "supply_size")},
-            **{name: v(["3 m", "12 ft", ""]) for name in ("feed_length", "earth_length", "supply_length")},
+            **{
+                name: v(["2.5 mm²", "AWG 14", ""])
+                for name in ("feed_size", "earth_size", "supply_size")
+            },
+            **{
+                name: v(["3 m", "12 ft", ""])
+                for name in ("feed_length", "earth_length", "supply_length")
+            },
             **{name: v(["red", ""]) for name in ("feed_colour", "earth_colour")},
             **{name: v(["4", "12"]) for name in ("crimps", "together", "bits")},
             **{name: v(["50", "90 °C"]) for name in ("ambient", "insulation")},
             **{name: v(["2 s", "0"]) for name in ("prime_s", "oil_falls_s", "control_unit_s")},
-            **{name: v(["60", "5 %", ""]) for name in ("battery_ah", "hot_share", "idle_share", "reserve", "landing_min")},
-            **{name: v(["240", "33 ohm", "0"]) for name in ("empty_ohm", "full_ohm", "pull_up_ohm", "supply_v", "range_v")},
+            **{
+                name: v(["60", "5 %", ""])
+                for name in ("battery_ah", "hot_share", "idle_share", "reserve", "landing_min")
+            },
+            **{
+                name: v(["240", "33 ohm", "0"])
+                for name in ("empty_ohm", "full_ohm", "pull_up_ohm", "supply_v", "range_v")
+            },
         }
 
     def _bench_act(self) -> dict[str, Any]:
@@ -364,28 +657,58 @@ class Visitor:
             "circuit": {"part": t(self.tags), "case": t(["peak", "idle", "launch", "cruise", "F2 clogged", "own uphill", "fails P1 stops"]), "try": t([*parts()]), "walk": t(["S1.J1"])},
             "circuit.inp": {"case": t(["peak", "idle"])}, "swaps": {"part": t(self.tags), "case": t(["peak"]), "page": t(["circuit", "hoses"]), "try": t([])},
         }  # fmt: skip
-        bare = {"/": {"page": t(["1", "2"])}, "/shelf": {}, "/rules": {}, "/units": {"back": t(["/"])}, "/compare": {"a": t(["1", "2"]), "b": t(["1", "3"])}}
+        bare = {
+            "/": {"page": t(["1", "2"])},
+            "/shelf": {},
+            "/rules": {},
+            "/units": {"back": t(["/"])},
+            "/compare": {"a": t(["1", "2"]), "b": t(["1", "3"])},
+        }
         bare |= {
-            "/convert": {k: t(u) for k, u in {"text": ["3 bar"], "quantity": ["pressure"], "unit": ["psi"], "shown": ["psi"]}.items()},
+            "/convert": {
+                k: t(u)
+                for k, u in {
+                    "text": ["3 bar"],
+                    "quantity": ["pressure"],
+                    "unit": ["psi"],
+                    "shown": ["psi"],
+                }.items()
+            },
             "/read-line": {"text": t(["V8 450 hp"])},
             "/enter": {},
         }
         name = rnd.choice([*pages, *bare])
-        path, query = (name, bare[name]) if name in bare else (f"/builds/{slug}/{name}", pages[name])
+        path, query = (
+            (name, bare[name]) if name in bare else (f"/builds/{slug}/{name}", pages[name])
+        )
         accept = rnd.choice(["text/html", "application/json"])
         try:
             self.judge(
-                f"GET {path} {query}", self.client.get(path, query_string={k: x.encode("utf-8", "replace").decode() for k, x in query.items()}, headers={"Accept": accept}), {}
+                f"GET {path} {query}",
+                self.client.get(
+                    path,
+                    query_string={
+                        k: x.encode("utf-8", "replace").decode() for k, x in query.items()
+                    },
+                    headers={"Accept": accept},
+                ),
+                {},
             )
         except Exception as error:
             self.wrong.append(f"GET {path} {query}: {error!r}")
 
     def post(self, path: str, data: dict[str, Any]) -> None:
         """A change as JSON."""
-        headers = {"X-CSRFToken": self.token, "Accept": "application/json"} if self.rnd.random() < 0.98 else {}
+        headers = (
+            {"X-CSRFToken": self.token, "Accept": "application/json"}
+            if self.rnd.random() < 0.98
+            else {}
+        )
         body = json.dumps(data)
         try:
-            answer = self.client.post(path, data=body, headers=headers | {"Content-Type": "application/json"})
+            answer = self.client.post(
+                path, data=body, headers=headers | {"Content-Type": "application/json"}
+            )
             self.judge(f"POST {path} {body[:300]}", answer, data)
         except Exception as error:
             self.wrong.append(f"POST {path} {body[:300]}: {error!r}")
@@ -396,19 +719,53 @@ class Visitor:
         slug = rnd.choice(self.slugs)
         document = dump(rnd.choice([*demo_builds().values()]))
         at = rnd.randrange(len(document))
-        damaged = rnd.choice([document, document[:at], document[:at] + rnd.choice(WORDS).encode("utf-8", "replace").decode() + document[at + 5 :], "[" * 3000, "null", "{}"])
-        lines = ["V8 450 hp", "carb V8 350 hp 6 psi", "aircraft flat four 150 hp", "Knot: turbo six 620 hp E70 58 psi + 22"]
+        damaged = rnd.choice(
+            [
+                document,
+                document[:at],
+                document[:at]
+                + rnd.choice(WORDS).encode("utf-8", "replace").decode()
+                + document[at + 5 :],
+                "[" * 3000,
+                "null",
+                "{}",
+            ]
+        )
+        lines = [
+            "V8 450 hp",
+            "carb V8 350 hp 6 psi",
+            "aircraft flat four 150 hp",
+            "Knot: turbo six 620 hp E70 58 psi + 22",
+        ]
         forms: list[tuple[str, dict[str, Any]]] = [
             ("/builds", {"name": self.text(lines) if rnd.random() < 0.3 else rnd.choice(WORDS)}),
             ("/builds", {"file": (io.BytesIO(damaged.encode("utf-8", "replace")), "x.json")}),
             (f"/builds/{slug}/variant", {"name": self.text(["twin"])}),
-            (f"/builds/{slug}/back", {"to": self.text(["1", "2"]), "revision": self.text(["1", "2"]), "head": self.text(["1"])}),
-            ("/units", {"system": self.text(["us", "metric"]), "back": self.text(["/", "/\t/evil", "//evil"])}),
+            (
+                f"/builds/{slug}/back",
+                {
+                    "to": self.text(["1", "2"]),
+                    "revision": self.text(["1", "2"]),
+                    "head": self.text(["1"]),
+                },
+            ),
+            (
+                "/units",
+                {
+                    "system": self.text(["us", "metric"]),
+                    "back": self.text(["/", "/\t/evil", "//evil"]),
+                },
+            ),
         ]
         path, data = rnd.choice(forms)
-        clean = {k: x.encode("utf-8", "replace").decode() if isinstance(x, str) else x for k, x in data.items()}
+        clean = {
+            k: x.encode("utf-8", "replace").decode() if isinstance(x, str) else x
+            for k, x in data.items()
+        }
         try:
-            answer = self.client.post(path, data={"csrf_token": self.token} | clean, content_type="multipart/form-data")
+            answer = self.client.post(
+                path, data={"csrf_token": self.token} | clean, content_type="multipart/form-data"
+            )
             self.judge(f"POST {path} {clean}", answer, {})
         except Exception as error:
             self.wrong.append(f"POST {path} {clean}: {error!r}")
@@ -425,7 +782,12 @@ class Visitor:
         kind = answer.content_type or ""
         if "html" in kind and not 300 <= answer.status_code < 400:
             self.read(what, answer.text, sent)
-        elif "json" in kind and "ndjson" not in kind and "/build.json" not in what and "/record.json" not in what:
+        elif (
+            "json" in kind
+            and "ndjson" not in kind
+            and "/build.json" not in what
+            and "/record.json" not in what
+        ):
             data = answer.json
             for piece in (data.get("pieces") or {}).values() if isinstance(data, dict) else ():
                 self.read(what, piece, sent)
@@ -433,13 +795,24 @@ class Visitor:
                 if not data.get("message"):
                     self.wrong.append(f"{what}: refused without a word")
                 elif not data.get("field") or (
-                    data["field"] not in sent and not self.beside(str(data["field"]), sent) and data["field"] not in (sent.get("act"), f"dim-{sent.get('name')}", PLACES.get(str(sent.get("act"))))
+                    data["field"] not in sent
+                    and not self.beside(str(data["field"]), sent)
+                    and data["field"]
+                    not in (
+                        sent.get("act"),
+                        f"dim-{sent.get('name')}",
+                        PLACES.get(str(sent.get("act"))),
+                    )
                 ):
-                    self.wrong.append(f"{what}: refuses the field {data.get('field')!r}, which was not sent: {data['message']}")
+                    self.wrong.append(
+                        f"{what}: refuses the field {data.get('field')!r}, which was not sent: {data['message']}"
+                    )
 
     @staticmethod
     def beside(name: str, sent: dict[str, Any]) -> bool:
-        """Whether a field of a form stands for what was sent: a field named by its value, or one of the form's own names."""
+        """Whether a field of a form stands for what was sent: a field named by its value, or one of
+        the form's own names.
+        """
         return name in (
             sent.get("field"),
             name if f"fuel_{name}" in sent else None,

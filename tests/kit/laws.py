@@ -1,6 +1,8 @@
-"""Each element's own law, written again from docs/model.md and apart from the solver, to hold against a solution.
+"""Each element's own law, written again from docs/model.md and apart from the solver, to hold
+against a solution.
 
-Friction is SciPy's and the textbook's, pump tables are SciPy's PCHIP, so an error in the core cannot hide in its own twin here.
+Friction is SciPy's and the textbook's, pump tables are SciPy's PCHIP, so an error in the core
+cannot hide in its own twin here.
 """
 
 import math
@@ -37,7 +39,9 @@ def friction_factor(re: float, rough: float) -> float:
 
 
 def pump_rise(part, voltage: float, flow: float, rho: float) -> float:
-    """Rise of a pump on one of its own maps [Pa]; a turbine gives one head whatever it lifts (affinity laws), so its rise goes with density."""
+    """Rise of a pump on one of its own maps [Pa]; a turbine gives one head whatever it lifts
+    (affinity laws), so its rise goes with density.
+    """
     rows = np.array(next(c for c in part.curves if c.voltage_v == voltage).rows)
     q = flow / LPH
     if part.interpolation == "linear":
@@ -51,8 +55,10 @@ def pump_rise(part, voltage: float, flow: float, rho: float) -> float:
 
 
 def static_at_inlet(circuit, solution, pump) -> float | None:
-    """Static pressure where fuel enters a pump [Pa gauge]: Bernoulli from the node's total, less the entry of a line that starts at a tank (K 0.5, Crane TP-410
-    A-29)."""
+    """Static pressure where fuel enters a pump [Pa gauge]: Bernoulli from the node's total, less
+    the entry of a line that starts at a tank (K 0.5, Crane TP-410
+    A-29).
+    """
     here = pump.ports["end" if pump.reversed else "start"]
     total = solution.pressure(here)
     if total is None:
@@ -63,13 +69,17 @@ def static_at_inlet(circuit, solution, pump) -> float | None:
         if e.figures.law == "pipe":
             start, end = ("end", "start") if e.reversed else ("start", "end")
             v = solution.flow(e.id) / (math.pi * (e.figures.bore_mm / 1000) ** 2 / 4)
-            entry = max(entry, 0.5 * solution.density * v**2 / 2 if e.ports[start] in tanks else 0.0)
+            entry = max(
+                entry, 0.5 * solution.density * v**2 / 2 if e.ports[start] in tanks else 0.0
+            )
             speed = max(speed, solution.density * v**2 / 2 if e.ports[end] == here else 0.0)
     return total - entry - speed
 
 
 def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, float]:
-    """How far each link is from its law [Pa]; links whose law cannot be said (undefined pressure, beyond a table) are left out."""
+    """How far each link is from its law [Pa]; links whose law cannot be said (undefined pressure,
+    beyond a table) are left out.
+    """
     rho, mu = point.fluid()
     z = {n.id: n.elevation_mm / 1000 for n in build.circuit.nodes}
     errors: dict[str, float] = {}
@@ -88,7 +98,12 @@ def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, floa
             commanded = solution_command(point, build, element.id)
             c = commanded / math.sqrt(part.commanded_at_kpa * 1000)
             if part.rated_lph is not None:
-                full = part.count * part.rated_lph * LPH * math.sqrt(part.rated_density_kg_m3 / rho / (part.rated_kpa * 1000))
+                full = (
+                    part.count
+                    * part.rated_lph
+                    * LPH
+                    * math.sqrt(part.rated_density_kg_m3 / rho / (part.rated_kpa * 1000))
+                )
                 c = full if part.mode == "compensated" else min(c, full)
             at_limit = part.mode == "compensated" and q >= commanded * (1 - 1e-9)
             if q == 0:
@@ -105,35 +120,68 @@ def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, floa
         if part.law == "pipe":
             bore, area = part.bore_mm / 1000, math.pi * (part.bore_mm / 1000) ** 2 / 4
             v = q / area
-            k = part.loss_coefficient + (element.length.bends_loss_coefficient if element.length else 0.0)
+            k = part.loss_coefficient + (
+                element.length.bends_loss_coefficient if element.length else 0.0
+            )
             for end in (element.end_a, element.end_b):
                 if end:
                     k += end.loss_coefficient * (part.bore_mm / end.throat_bore_mm) ** 4
             want = k * rho * v * abs(v) / 2
             if v:
-                f = friction_factor(rho * abs(v) * bore / mu, part.roughness_um / 1000 / part.bore_mm)
-                want += part.friction_factor_times * f * element.length.mm / part.bore_mm * rho * v * abs(v) / 2
+                f = friction_factor(
+                    rho * abs(v) * bore / mu, part.roughness_um / 1000 / part.bore_mm
+                )
+                want += (
+                    part.friction_factor_times
+                    * f
+                    * element.length.mm
+                    / part.bore_mm
+                    * rho
+                    * v
+                    * abs(v)
+                    / 2
+                )
             errors[link.key] = abs(dp - want)
         elif part.law == "quadratic":
             times = point.clogging.get(element.id, 1.0)
             scale = (1.0, 1.0)
             if part.measured_with:
-                scale = mu * 1000 / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3
+                scale = (
+                    mu * 1000 / part.measured_with.viscosity_mpa_s,
+                    rho / part.measured_with.density_kg_m3,
+                )
             x = q / LPH
-            errors[link.key] = abs(dp - 1000 * times * (part.a_kpa_per_lph * x * scale[0] + part.b_kpa_per_lph2 * x * abs(x) * scale[1]))
+            errors[link.key] = abs(
+                dp
+                - 1000
+                * times
+                * (part.a_kpa_per_lph * x * scale[0] + part.b_kpa_per_lph2 * x * abs(x) * scale[1])
+            )
         elif part.law == "tee":
-            k = part.branch_loss_coefficient if link.key.endswith(".branch") else part.run_loss_coefficient
-            errors[link.key] = abs(dp - k * rho * q * abs(q) / (2 * (math.pi * (part.bore_mm / 1000) ** 2 / 4) ** 2))
+            k = (
+                part.branch_loss_coefficient
+                if link.key.endswith(".branch")
+                else part.run_loss_coefficient
+            )
+            errors[link.key] = abs(
+                dp - k * rho * q * abs(q) / (2 * (math.pi * (part.bore_mm / 1000) ** 2 / 4) ** 2)
+            )
         elif part.law == "jet":
             errors |= jet_errors(solution, element, rho, z)
         elif part.law in ("loss", "check"):
             area = math.pi * (part.bore_mm / 1000) ** 2 / 4
             # A Y's K is on the bore where both legs' flow is one.
-            whole = sum(x.flow for x in solution.links.values() if x.element == element.id) if element.kind in ("merge", "split") else q
+            whole = (
+                sum(x.flow for x in solution.links.values() if x.element == element.id)
+                if element.kind in ("merge", "split")
+                else q
+            )
             times = point.clogging.get(element.id, 1.0)
             want = times * part.loss_coefficient * rho * whole * abs(whole) / (2 * area**2)
             if not part.loss_coefficient and part.law == "loss":
-                want += times * 30.0 * q  # docs/model.md: a K of 0 takes 30 Pa s/m3, that flows side by side be determined
+                want += (
+                    times * 30.0 * q
+                )  # docs/model.md: a K of 0 takes 30 Pa s/m3, that flows side by side be determined
             if part.law == "loss":
                 errors[link.key] = abs(dp - want)
             elif q == 0:
@@ -142,7 +190,9 @@ def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, floa
                 errors[link.key] = abs(dp - want - part.cracking_kpa * 1000) if q > 0 else math.inf
         elif part.law == "pump":
             voltage = point.voltage_at(element.id) or part.curves[-1].voltage_v
-            if link.state == "beyond its table" or voltage not in [c.voltage_v for c in part.curves]:
+            if link.state == "beyond its table" or voltage not in [
+                c.voltage_v for c in part.curves
+            ]:
                 continue
             top = pump_rise(part, voltage, max(q, 0.0), rho)
             if q == 0:
@@ -154,7 +204,9 @@ def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, floa
         elif part.law == "regulator":
             area = math.pi * (part.wide_open_bore_mm / 1000) ** 2 / 4
             wide = dp - part.wide_open_loss_coefficient * rho * q * abs(q) / (2 * area**2)
-            target = part.set_kpa * 1000 + (point.manifold_kpa * 1000 if part.reference == "manifold" else 0.0)
+            target = part.set_kpa * 1000 + (
+                point.manifold_kpa * 1000 if part.reference == "manifold" else 0.0
+            )
             slope = part.slope_kpa_per_lph * 1000 / LPH * q
             held = a - target - slope if part.holds == "inlet" else target - slope - b
             least = min(held, wide)
@@ -162,14 +214,22 @@ def law_errors(build: Build, point: Point, solution: Solution) -> dict[str, floa
     return errors
 
 
-def jet_errors(solution: Solution, element: Element, rho: float, z: dict[str, float]) -> dict[str, float]:
-    """A jet pump by momentum: the nozzle ends in the throat's entry, whose pressure lies (1 + K_s)(bM/(1-b))^2 q under the suction port, q = rho v_n^2/2,
-    b = (nozzle/throat)^2, M = drawn/motive; from there to the discharge 2b + 2 b^2 M^2/(1-b) - b^2 (1+M)^2 (1+K_t) of q is won."""
+def jet_errors(
+    solution: Solution, element: Element, rho: float, z: dict[str, float]
+) -> dict[str, float]:
+    """A jet pump by momentum: the nozzle ends in the throat's entry, whose pressure lies (1 +
+    K_s)(bM/(1-b))^2 q under the suction port, q = rho v_n^2/2,
+    b = (nozzle/throat)^2, M = drawn/motive; from there to the discharge 2b + 2 b^2 M^2/(1-b) - b^2
+    (1+M)^2 (1+K_t) of q is won.
+    """
     motive, drawn = solution.links[f"{element.id}.motive"], solution.links[f"{element.id}.suction"]
     pressures = [solution.nodes.get(n) for n in (motive.start, drawn.start, motive.end)]
     if any(p is None for p in pressures) or motive.flow <= 1e-7:
         return {}
-    into, port, out = (p + rho * G * z[n] for p, n in zip(pressures, (motive.start, drawn.start, motive.end), strict=True))  # type: ignore[operator]
+    into, port, out = (
+        p + rho * G * z[n]
+        for p, n in zip(pressures, (motive.start, drawn.start, motive.end), strict=True)
+    )  # type: ignore[operator]
     part = element.figures
     b, m = (part.nozzle_mm / part.throat_mm) ** 2, max(drawn.flow, 0.0) / motive.flow
     q = rho * (motive.flow / (math.pi * (part.nozzle_mm / 1000) ** 2 / 4)) ** 2 / 2
@@ -188,13 +248,19 @@ def solution_command(point: Point, build: Build, element_id: str) -> float:
     if isinstance(point.demand_lph, dict):
         return point.demand_lph.get(element_id, 0.0) * LPH
     assert not isinstance(point.demand_lph, str)
-    counts = {e.id: e.figures.count for e in build.circuit.elements if isinstance(e.figures, Injectors)}
+    counts = {
+        e.id: e.figures.count for e in build.circuit.elements if isinstance(e.figures, Injectors)
+    }
     return point.demand_lph * LPH * counts[element_id] / sum(counts.values())
 
 
 def imbalance(build: Build, solution: Solution) -> float:
     """The largest flow that goes in and does not come out of a node without a tank [m3/s]."""
-    fixed = {e.ports["outlet"] for e in build.circuit.elements if e.kind == "tank" and not e.figures.floats}
+    fixed = {
+        e.ports["outlet"]
+        for e in build.circuit.elements
+        if e.kind == "tank" and not e.figures.floats
+    }
     sums = dict.fromkeys(solution.nodes, 0.0)
     for link in solution.links.values():
         if solution.nodes.get(link.start) is None:
@@ -209,14 +275,22 @@ HOLDS, BALANCED = 2e-6, 1e-7  # of the largest pressure and flow
 
 
 def broken(build: Build) -> tuple[list[str], bool]:
-    """Which laws a build's first point breaks, in words, and whether it is solved; one that is not must name a part and say why."""
+    """Which laws a build's first point breaks, in words, and whether it is solved; one that is not
+    must name a part and say why.
+    """
     point = build.points[0]
     solution = solve_network(compile_network(build.circuit, point))
     if not solution.converged:
-        return ([] if solution.part and solution.reason else ["fails without a part or a reason"]), False
+        return (
+            [] if solution.part and solution.reason else ["fails without a part or a reason"]
+        ), False
     greatest = max((abs(p) for p in solution.nodes.values() if p is not None), default=1.0)
     largest = max((abs(x.flow) for x in solution.links.values()), default=0.0)
-    out = [f"{key} is {off:.3g} Pa off its law" for key, off in law_errors(build, point, solution).items() if off > HOLDS * max(greatest, 1.0)]
+    out = [
+        f"{key} is {off:.3g} Pa off its law"
+        for key, off in law_errors(build, point, solution).items()
+        if off > HOLDS * max(greatest, 1.0)
+    ]
     if imbalance(build, solution) > BALANCED * max(largest, 1e-8):
         out.append("a node is not in balance")
     return out, True

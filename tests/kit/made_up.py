@@ -41,9 +41,16 @@ def pump(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
     steep = rnd.uniform(0.6, 2.5)
     points = rnd.randint(2, 8)
     for k, volts in enumerate((12.0, 13.5)[: rnd.randint(1, 2)]):
-        rows = [[free * (1 + 0.1 * k) * i / points, top * (1 + 0.2 * k) * (1 - (i / points) ** steep)] for i in range(points + 1)]
+        rows = [
+            [free * (1 + 0.1 * k) * i / points, top * (1 + 0.2 * k) * (1 - (i / points) ** steep)]
+            for i in range(points + 1)
+        ]
         curves.append({"voltage_v": volts, "rows": rows})
-    part: dict[str, Any] = {"law": "pump", "kind": rnd.choice(["turbine", "roller", "gerotor"]), "curves": curves}
+    part: dict[str, Any] = {
+        "law": "pump",
+        "kind": rnd.choice(["turbine", "roller", "gerotor"]),
+        "curves": curves,
+    }
     part["interpolation"] = rnd.choice(["pchip", "linear"])
     if rnd.random() < 0.2:
         part["relief_kpa"] = top * rnd.uniform(0.5, 1.2)
@@ -79,22 +86,41 @@ def regulator(rnd: Random, name: str, a: str, b: str, holds: str) -> dict[str, A
 
 
 def injectors(rnd: Random, name: str, a: str) -> dict[str, Any]:
-    part: dict[str, Any] = {"law": "injectors", "count": rnd.choice([4, 6, 8]), "commanded_at_kpa": _logarithmic(rnd, 30, 500)}
+    part: dict[str, Any] = {
+        "law": "injectors",
+        "count": rnd.choice([4, 6, 8]),
+        "commanded_at_kpa": _logarithmic(rnd, 30, 500),
+    }
     if rnd.random() < 0.5:
-        part |= {"rated_lph": _logarithmic(rnd, 5, 90), "mode": rnd.choice(["pulse", "compensated"])}
+        part |= {
+            "rated_lph": _logarithmic(rnd, 5, 90),
+            "mode": rnd.choice(["pulse", "compensated"]),
+        }
     return {"id": name, "kind": "injectors", "ports": {"start": a}, "figures": part}
 
 
 def tank(rnd: Random, name: str, node: str) -> dict[str, Any]:
-    return {"id": name, "kind": "tank", "ports": {"outlet": node}, "figures": {"law": "tank", "level_mm": rnd.choice([0, 120, 400])}}
+    return {
+        "id": name,
+        "kind": "tank",
+        "ports": {"outlet": node},
+        "figures": {"law": "tank", "level_mm": rnd.choice([0, 120, 400])},
+    }
 
 
 def knee(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
-    """A pump whose map turns sharply, as an in-tank module's: a relief, or a straight map with a knee."""
+    """A pump whose map turns sharply, as an in-tank module's: a relief, or a straight map with a
+    knee.
+    """
     top, free = _logarithmic(rnd, 200, 900), _logarithmic(rnd, 60, 500)
     at = rnd.uniform(0.3, 0.9)
     rows = [[0, top], [at * free, top * rnd.uniform(0.9, 0.995)], [free, 0]]
-    part = {"law": "pump", "kind": "turbine", "interpolation": rnd.choice(["linear", "pchip"]), "curves": [{"voltage_v": 13.5, "rows": rows}]}
+    part = {
+        "law": "pump",
+        "kind": "turbine",
+        "interpolation": rnd.choice(["linear", "pchip"]),
+        "curves": [{"voltage_v": 13.5, "rows": rows}],
+    }
     if rnd.random() < 0.5:
         part["relief_kpa"] = top * rnd.uniform(0.4, 0.95)
     return {"id": name, "kind": "pump", "ports": {"start": a, "end": b}, "figures": part}
@@ -103,13 +129,19 @@ def knee(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
 def fitting(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
     """A fitting, perhaps without any loss; a filter whose loss is a K."""
     kind = rnd.choice(["fitting", "fitting", "filter", "valve"])
-    part = {"law": "loss", "bore_mm": rnd.uniform(3, 16), "loss_coefficient": rnd.choice([0, 0, rnd.uniform(0.2, 12)])}
+    part = {
+        "law": "loss",
+        "bore_mm": rnd.uniform(3, 16),
+        "loss_coefficient": rnd.choice([0, 0, rnd.uniform(0.2, 12)]),
+    }
     return {"id": name, "kind": kind, "ports": {"start": a, "end": b}, "figures": part}
 
 
 def odd(rnd: Random) -> dict[str, Any]:
-    """A build file of what few lay out: pumps with knees in nested Ys, each branch unlike the others, K = 0, clogged filters, a regulator right behind a pump, a jet pump in the
-    return or beside it."""
+    """A build file of what few lay out: pumps with knees in nested Ys, each branch unlike the
+    others, K = 0, clogged filters, a regulator right behind a pump, a jet pump in the
+    return or beside it.
+    """
     parts: list[dict[str, Any]] = []
     count = [0]
 
@@ -125,7 +157,9 @@ def odd(rnd: Random) -> dict[str, Any]:
         here = a
         for _ in range(rnd.choice([0, 0, 1, 2])):
             there = node()
-            parts.append(rnd.choice([hose, fitting, fitting, strainer])(rnd, name("A"), here, there))
+            parts.append(
+                rnd.choice([hose, fitting, fitting, strainer])(rnd, name("A"), here, there)
+            )
             here = there
         parts.append(rnd.choice([hose, fitting])(rnd, name("A"), here, b))
 
@@ -136,8 +170,19 @@ def odd(rnd: Random) -> dict[str, Any]:
             left, right = node(), node()
             pumped(a, left, deep - 1)
             pumped(a, right, deep - 1)
-            part = {"law": "loss", "bore_mm": rnd.uniform(6, 16), "loss_coefficient": rnd.choice([0, 0.9])}
-            parts.append({"id": name("Y"), "kind": "merge", "ports": {"a": left, "b": right, "end": b}, "figures": part})
+            part = {
+                "law": "loss",
+                "bore_mm": rnd.uniform(6, 16),
+                "loss_coefficient": rnd.choice([0, 0.9]),
+            }
+            parts.append(
+                {
+                    "id": name("Y"),
+                    "kind": "merge",
+                    "ports": {"a": left, "b": right, "end": b},
+                    "figures": part,
+                }
+            )
             return
         start = node()
         way(a, start)
@@ -167,17 +212,33 @@ def odd(rnd: Random) -> dict[str, Any]:
         far, drawn, out = node(), node(), node()
         throat = rnd.uniform(4, 14)
         figures = {"law": "jet", "nozzle_mm": throat * rnd.uniform(0.25, 0.6), "throat_mm": throat}
-        parts.append({"id": "P99", "kind": "jet", "ports": {"motive": back, "suction": drawn, "end": out}, "figures": figures})
+        parts.append(
+            {
+                "id": "P99",
+                "kind": "jet",
+                "ports": {"motive": back, "suction": drawn, "end": out},
+                "figures": figures,
+            }
+        )
         parts += [tank(rnd, "S2", far), hose(rnd, "A98", far, drawn), hose(rnd, "A99", out, sump)]
     else:
         way(back, sump)
-    point: dict[str, Any] = {"fuel": rnd.choice(["E0", "E85"]), "demand_lph": rnd.choice([0, _logarithmic(rnd, 1, 300)]), "voltage_v": 13.5}
+    point: dict[str, Any] = {
+        "fuel": rnd.choice(["E0", "E85"]),
+        "demand_lph": rnd.choice([0, _logarithmic(rnd, 1, 300)]),
+        "voltage_v": 13.5,
+    }
     if rnd.random() < 0.5:
-        point["clogging"] = {p["id"]: rnd.choice([1.0, 5.0, 50.0]) for p in parts if p["kind"] == "filter"}
+        point["clogging"] = {
+            p["id"]: rnd.choice([1.0, 5.0, 50.0]) for p in parts if p["kind"] == "filter"
+        }
     off = [p["id"] for p in parts if p["kind"] == "pump" and rnd.random() < 0.1]
     point |= {"off": off} if off else {}
     rnd.shuffle(parts)
-    nodes = [{"id": f"n{i}", "elevation_mm": rnd.choice([0, 0, rnd.uniform(-300, 600)])} for i in range(count[0])]
+    nodes = [
+        {"id": f"n{i}", "elevation_mm": rnd.choice([0, 0, rnd.uniform(-300, 600)])}
+        for i in range(count[0])
+    ]
     return {"name": "odd", "circuit": {"nodes": nodes, "elements": parts}, "points": [point]}
 
 
@@ -192,7 +253,9 @@ def plain(rnd: Random, name: str, a: str, b: str) -> dict[str, Any]:
 
 
 def circuit(rnd: Random) -> dict[str, Any]:
-    """One build file: a backbone from tank to rail with a return, then loops, second tanks, opposed checks and closed valves over it."""
+    """One build file: a backbone from tank to rail with a return, then loops, second tanks, opposed
+    checks and closed valves over it.
+    """
     parts: list[dict[str, Any]] = []
     names: list[str] = []
 
@@ -246,7 +309,9 @@ def circuit(rnd: Random) -> dict[str, Any]:
     if rnd.random() < 0.15:
         a, b = rnd.sample(names, 2)
         part = {"law": "loss", "bore_mm": 8, "loss_coefficient": 1}
-        parts.append({"id": "V1", "kind": "valve", "ports": {"start": a, "end": b}, "figures": part})
+        parts.append(
+            {"id": "V1", "kind": "valve", "ports": {"start": a, "end": b}, "figures": part}
+        )
     if rnd.random() < 0.1:
         there = node()
         parts += [hose(rnd, "X7", rnd.choice(names[:-1]), there), injectors(rnd, "J2", there)]

@@ -23,6 +23,8 @@ def variant(page: Page, slug: str) -> str:
     text = page.request.get(f"/builds/{slug}/history").text()
     token = re.search(r'name="csrf_token" value="([^"]+)"', text)
     assert token
-    made = page.request.post(f"/builds/{slug}/variant", form={"csrf_token": token[1], "name": f"{slug} to change"})
+    made = page.request.post(
+        f"/builds/{slug}/variant", form={"csrf_token": token[1], "name": f"{slug} to change"}
+    )
     assert made.ok, made.status
     return made.url.split("/builds/")[1].split("/")[0]

@@ -1,4 +1,6 @@
-"""All pages of a running application as its visitors read them: every page that links lead to, once for each sort of question it is asked, as pieces of visible text."""
+"""All pages of a running application as its visitors read them: every page that links lead to, once
+for each sort of question it is asked, as pieces of visible text.
+"""
 
 import html
 import re
@@ -9,18 +11,25 @@ from flask.testing import FlaskClient
 HIDDEN = re.compile(r"<script.*?</script>|<style.*?</style>", re.DOTALL)
 SPOKEN = re.compile(r'(?:placeholder|aria-label|title|content)="([^"]*)"[^>]*>')
 WITHIN = re.compile(r"</?(?:b|small|span|a|kbd|sub|sup|em|strong|tspan)\b[^>]*>")
-ASKED = re.compile(r"(part|case|hose|line|pump|walk|pick|fill|try|paper|rule|view|from|to|at|q)=[^&]*")
+ASKED = re.compile(
+    r"(part|case|hose|line|pump|walk|pick|fill|try|paper|rule|view|from|to|at|q)=[^&]*"
+)
 APART = ("/static", "/enter", "/backup.zip")
 
 
 def visible(page: str) -> list[str]:
     """The texts of a page, those of its labels and tips too, each element's words in one piece."""
     page = SPOKEN.sub(r">\n\1\n", HIDDEN.sub(" ", page))
-    found = (re.sub(r"\s+", " ", html.unescape(t)).strip() for t in re.split(r"<[^>]*>|\n", WITHIN.sub(" ", page)))
+    found = (
+        re.sub(r"\s+", " ", html.unescape(t)).strip()
+        for t in re.split(r"<[^>]*>|\n", WITHIN.sub(" ", page))
+    )
     return [t for t in found if t]
 
 
-def walked(client: FlaskClient, starts: list[str], within: str, most: int = 400) -> Iterator[tuple[str, list[str]]]:
+def walked(
+    client: FlaskClient, starts: list[str], within: str, most: int = 400
+) -> Iterator[tuple[str, list[str]]]:
     """Pages that can be reached under an address, each with its texts."""
     seen, todo = set(), list(starts)
     while todo and len(seen) < most:
@@ -33,4 +42,8 @@ def walked(client: FlaskClient, starts: list[str], within: str, most: int = 400)
         if answer.status_code != 200 or "text/html" not in answer.content_type:
             continue
         yield here, visible(answer.text)
-        todo += [html.unescape(h) for h in re.findall(r'href="(/[^"#]*)"', answer.text) if h.startswith(within) and not h.startswith(APART)]
+        todo += [
+            html.unescape(h)
+            for h in re.findall(r'href="(/[^"#]*)"', answer.text)
+            if h.startswith(within) and not h.startswith(APART)
+        ]

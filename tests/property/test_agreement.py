@@ -21,7 +21,9 @@ SEEDS = range(90_000, 90_250)
 
 @pytest.mark.parametrize("part", range(5))
 def test_every_way_of_solving_agrees(part: int) -> None:
-    """Flows within 1e-7 of the largest between single links, chains, the shape's own program and a batch; within 1e-6 of each flow above 1 L/h when driven on."""
+    """Flows within 1e-7 of the largest between single links, chains, the shape's own program and a
+    batch; within 1e-6 of each flow above 1 L/h when driven on.
+    """
     driven = left = 0
     for seed in SEEDS[part::5]:
         wrong, closer = disagreements(validate(circuit(Random(seed))))
@@ -34,7 +36,9 @@ def test_every_way_of_solving_agrees(part: int) -> None:
 
 @pytest.mark.parametrize("part", range(3))
 def test_odd_circuits_keep_every_law(part: int) -> None:
-    """Pumps with knees in nested Ys, K = 0, clogged filters, jets: laws written again in tests/kit/laws.py hold, ways agree, and what cannot be solved names a part."""
+    """Pumps with knees in nested Ys, K = 0, clogged filters, jets: laws written again in
+    tests/kit/laws.py hold, ways agree, and what cannot be solved names a part.
+    """
     met = 0
     for seed in range(70_000 + part, 70_210, 3):
         build = validate(odd(Random(seed)))
@@ -62,7 +66,9 @@ def test_the_interior_path_alone_leads_to_the_answer() -> None:
             settled += 1
             found = Solution(net, state)
             largest = max(abs(x.flow) for x in known.links.values()) or 1.0
-            assert all(abs(found.links[k].flow - x.flow) < 1e-6 * largest for k, x in known.links.items()), seed
+            assert all(
+                abs(found.links[k].flow - x.flow) < 1e-6 * largest for k, x in known.links.items()
+            ), seed
     assert settled > 0.8 * met > 60
 
 
@@ -73,4 +79,6 @@ def test_friction_of_arrays_is_friction() -> None:
     for q, h, d in zip(flows, loss, slope, strict=True):
         assert (h, d) == pytest.approx(friction_loss(float(q), scale, per, rough), rel=1e-12)
         near = friction_loss(float(q) * (1 + 1e-6), scale, per, rough)[0]
-        assert (near - h) / (q * 1e-6) == pytest.approx(d, rel=2e-3)  # the slope is that of the loss
+        assert (near - h) / (q * 1e-6) == pytest.approx(
+            d, rel=2e-3
+        )  # the slope is that of the loss

@@ -20,7 +20,9 @@ EVERY_UNIT = [(q.name, word) for q in QUANTITIES.values() for word in q.words]
 def test_a_value_typed_in_any_unit_comes_back(unit: tuple[str, str], value: float) -> None:
     quantity, word = unit
     text = f"{value:.9g} {word}"
-    assert show(parse(text, quantity, word), quantity, word) == pytest.approx(float(f"{value:.9g}"), rel=1e-6, abs=1e-9)
+    assert show(parse(text, quantity, word), quantity, word) == pytest.approx(
+        float(f"{value:.9g}"), rel=1e-6, abs=1e-9
+    )
 
 
 @given(st.text(max_size=80))
@@ -77,17 +79,32 @@ def test_what_cannot_be_read_says_what_would_be_right(text: str, quantity: str, 
 
 
 def test_dash_sizes() -> None:
-    assert [parse_dash(x) for x in ("-8", "8", "-8AN", "1/2 in", "3/8 in")] == ["-8", "-8", "-8", "-8", "-6"]
+    assert [parse_dash(x) for x in ("-8", "8", "-8AN", "1/2 in", "3/8 in")] == [
+        "-8",
+        "-8",
+        "-8",
+        "-8",
+        "-6",
+    ]
     with pytest.raises(ValueError, match="not a usual size"):
         parse_dash("-7")
 
 
-@given(st.floats(1, 5000), st.floats(50, 2000), st.sampled_from(["E0", "E85", "methanol", "100LL", "E12.5"]), st.floats(1, 20000))
+@given(
+    st.floats(1, 5000),
+    st.floats(50, 2000),
+    st.sampled_from(["E0", "E85", "methanol", "100LL", "E12.5"]),
+    st.floats(1, 20000),
+)
 @settings(max_examples=12)
-def test_documents_go_round_and_edits_leave_the_old_one_alone(power: float, base: float, fuel: str, mm: float) -> None:
+def test_documents_go_round_and_edits_leave_the_old_one_alone(
+    power: float, base: float, fuel: str, mm: float
+) -> None:
     build = demo_builds()["bittern"]
     before = dump(build)
-    edited = set_brief(set_brief(set_brief(build, "power_kw", power), "base_kpa", base), "fuel", fuel)
+    edited = set_brief(
+        set_brief(set_brief(build, "power_kw", power), "base_kpa", base), "fuel", fuel
+    )
     edited = set_length(edited, "H3", mm)
     assert dump(build) == before
     assert load(dump(edited)) == edited

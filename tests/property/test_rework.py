@@ -1,4 +1,6 @@
-"""Random changes to circuits: none crashes, each result solves or says what stands in the way, and undo gives back what was, byte for byte."""
+"""Random changes to circuits: none crashes, each result solves or says what stands in the way, and
+undo gives back what was, byte for byte.
+"""
 
 import hashlib
 from pathlib import Path
@@ -23,7 +25,14 @@ from tall_heron.store import builds, db
 from tall_heron.web.drawing.circuit.circuit import draw_circuit
 from tall_heron.web.drawing.circuit.sketch import draw_sketch
 
-FLIGHT = {"power_kw": 112, "fuel": "100LL", "use": "flight", "voltage_v": 14, "peak_rpm": 2700, "cylinders": 4}
+FLIGHT = {
+    "power_kw": 112,
+    "fuel": "100LL",
+    "use": "flight",
+    "voltage_v": 14,
+    "peak_rpm": 2700,
+    "cylinders": 4,
+}
 
 
 def starts() -> list[Build]:
@@ -32,7 +41,11 @@ def starts() -> list[Build]:
         layout = LAYOUTS[key]
         brief = demo_builds()["bittern"].brief
         if layout.craft == "air":
-            fed = {"base_kpa": 300} if layout.feeding == "injection" else {"base_kpa": 20, "feeding": "carburettor"}
+            fed = (
+                {"base_kpa": 300}
+                if layout.feeding == "injection"
+                else {"base_kpa": 20, "feeding": "carburettor"}
+            )
             brief = Brief.model_validate(FLIGHT | fed)
         assert brief is not None
         out.append(Build(name=key, brief=brief, circuit=layout.build(brief)))
@@ -59,13 +72,21 @@ def changed(rnd: Random, build: Build) -> Build:
         "out": lambda: rework.take_out(build, element.id),
         "split": lambda: rework.split(build, element.id)[0],
         "second": lambda: rework.second_pump(build, element.id)[0],
-        "tap": lambda: rework.add_tap(build, element.id, rnd.choice(["gauge-10bar", "spurge-tap-60"]))[0],
+        "tap": lambda: rework.add_tap(
+            build, element.id, rnd.choice(["gauge-10bar", "spurge-tap-60"])
+        )[0],
         "turn": lambda: rework.turn_round(build, element.id),
         "height": lambda: rework.set_height(build, element.id, port, rnd.uniform(-500, 1500)),
         "level": lambda: rework.set_level(build, element.id, rnd.uniform(0, 400)),
-        "rejoin": lambda: rework.rejoin(build, element.id, port, rnd.choice(build.circuit.nodes).id),
+        "rejoin": lambda: rework.rejoin(
+            build, element.id, port, rnd.choice(build.circuit.nodes).id
+        ),
         "length": lambda: set_length(build, element.id, rnd.uniform(50, 6000)),
-        "swap": lambda: fit(build, element.id, rnd.choice(swaps_for(element)).name) if swaps_for(element) else build,
+        "swap": lambda: (
+            fit(build, element.id, rnd.choice(swaps_for(element)).name)
+            if swaps_for(element)
+            else build
+        ),
         "layout": lambda: change_layout(build, build.circuit.template or "C1").build,
     }
     act = rnd.choices([*acts], weights=[5, 4, 3, 2, 2, 1, 3, 1, 2, 2, 3, 0.2])[0]
@@ -127,5 +148,9 @@ def test_undo_gives_back_every_document(tmp_path: Path, seed: int) -> None:
             builds.undo(connection, row["id"], row["head"])
             found = builds.find(connection, slug)
             assert found is not None
-            assert hashlib.sha256(found["document"].encode()).hexdigest() == expected == found["sha256"]
+            assert (
+                hashlib.sha256(found["document"].encode()).hexdigest()
+                == expected
+                == found["sha256"]
+            )
             assert dump(load(found["document"])) == found["document"]

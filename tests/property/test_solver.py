@@ -1,4 +1,6 @@
-"""Laws that hold for every circuit: what goes in comes out, every element keeps its own law, a failure names what blocks."""
+"""Laws that hold for every circuit: what goes in comes out, every element keeps its own law, a
+failure names what blocks.
+"""
 
 from collections import Counter
 from itertools import pairwise
@@ -22,7 +24,9 @@ from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.hydraulics.sweep import sweep
 
 LPH = 3.6e6
-WITHOUT_PRESSURE = 1000.0  # Pa, where a circuit holds no more than this; 1e-6 of it is a thousandth of a pascal
+WITHOUT_PRESSURE = (
+    1000.0  # Pa, where a circuit holds no more than this; 1e-6 of it is a thousandth of a pascal
+)
 WITHOUT_FLOW = 1e-10  # m3/s
 circuits = st.integers(0, 2**32).map(lambda seed: circuit(Random(seed)))
 few = settings(max_examples=40, derandomize=True, database=None)
@@ -34,13 +38,17 @@ def solved(data: dict[str, Any]) -> tuple[Build, Point, Solution]:
 
 
 def fed_nodes(build: Build, point: Point) -> set[str]:
-    """Nodes that fuel from a tank can reach, written apart from the solver: through open parts, and through one-way parts only forward."""
+    """Nodes that fuel from a tank can reach, written apart from the solver: through open parts, and
+    through one-way parts only forward.
+    """
     fed = {e.ports["outlet"] for e in build.circuit.elements if e.kind == "tank"}
     grown = True
     while grown:
         grown = False
         for e in build.circuit.elements:
-            shut = e.id in point.off or (KINDS[e.kind].links.keys() > {"open"} and point.position.get(e.id, "open") == "shut")
+            shut = e.id in point.off or (
+                KINDS[e.kind].links.keys() > {"open"} and point.position.get(e.id, "open") == "shut"
+            )
             for a, b in [] if shut or e.kind == "tank" else ways(e):
                 both = e.figures.law not in ("check", "pump", "regulator")
                 new = {b} if a in fed else {a} if both and b in fed else set()
@@ -74,7 +82,9 @@ def check_circuit(data: dict[str, Any]) -> str:
     largest = max([*(abs(x.flow) for x in solution.links.values()), WITHOUT_FLOW])
     assert imbalance(build, solution) <= 1e-6 * largest
     for key, error in law_errors(build, point, solution).items():
-        assert error <= 1e-6 * greatest, f"{key} ({solution.links[key].state}) is off its law by {error} Pa"
+        assert error <= 1e-6 * greatest, (
+            f"{key} ({solution.links[key].state}) is off its law by {error} Pa"
+        )
     return "solved"
 
 
@@ -82,7 +92,12 @@ def test_circuits_balance_and_keep_every_law_or_name_what_blocks() -> None:
     """800 made-up circuits; at least 99.9 % of those that fuel can reach converge."""
     outcomes: Counter[str] = Counter()
 
-    @settings(max_examples=800, derandomize=True, database=None, suppress_health_check=[HealthCheck.too_slow])
+    @settings(
+        max_examples=800,
+        derandomize=True,
+        database=None,
+        suppress_health_check=[HealthCheck.too_slow],
+    )
     @given(circuits)
     def check(data: dict[str, Any]) -> None:
         outcomes[check_circuit(data)] += 1
@@ -113,7 +128,9 @@ def test_a_batch_gives_what_single_points_give(data: dict[str, Any], rnd: Random
     for i, point in enumerate(points):
         single, together = solve_network(compile_network(build.circuit, point)), batch.solution(i)
         assert single.converged == together.converged
-        greatest = max([abs(p) for p in single.nodes.values() if p is not None] + [WITHOUT_PRESSURE])
+        greatest = max(
+            [abs(p) for p in single.nodes.values() if p is not None] + [WITHOUT_PRESSURE]
+        )
         for node, pressure in single.nodes.items():
             if pressure is not None and together.nodes[node] is not None:
                 assert together.nodes[node] == pytest.approx(pressure, abs=1e-6 * greatest)
@@ -137,7 +154,9 @@ def feed(data: dict[str, Any], **changes: float) -> dict[str, Any]:
 
 @few
 @given(st.floats(500, 9000), st.floats(1.05, 2.0), st.floats(5, 14))
-def test_a_longer_or_rougher_or_narrower_feed_never_raises_a_sagging_rail(mm: float, times: float, bore: float) -> None:
+def test_a_longer_or_rougher_or_narrower_feed_never_raises_a_sagging_rail(
+    mm: float, times: float, bore: float
+) -> None:
     def sagging() -> dict[str, Any]:
         return return_system(demand_lph=420, manifold_kpa=150, voltage_v=10.5)
 
@@ -150,7 +169,10 @@ def test_a_longer_or_rougher_or_narrower_feed_never_raises_a_sagging_rail(mm: fl
 @few
 @given(st.floats(10, 320))
 def test_reversing_a_hose_turns_its_flow_about_and_changes_nothing_else(demand: float) -> None:
-    straight, turned = return_system(demand_lph=demand, manifold_kpa=100), return_system(demand_lph=demand, manifold_kpa=100)
+    straight, turned = (
+        return_system(demand_lph=demand, manifold_kpa=100),
+        return_system(demand_lph=demand, manifold_kpa=100),
+    )
     next(e for e in turned["circuit"]["elements"] if e["id"] == "H3")["reversed"] = True
     a, b = solved(straight)[2], solved(turned)[2]
     assert a.links["H3"].flow == pytest.approx(-b.links["H3"].flow, rel=1e-6)
@@ -179,7 +201,9 @@ def test_halving_the_pump_sags_the_rail_and_never_below_the_manifold() -> None:
 
 def test_the_rail_rises_smoothly_as_the_return_shrinks() -> None:
     bores = [9.0 - 0.1 * i for i in range(46)]
-    rails = [rail(return_system(back_bore=b, seat=6.0, demand_lph=12, manifold_kpa=-50)) for b in bores]
+    rails = [
+        rail(return_system(back_bore=b, seat=6.0, demand_lph=12, manifold_kpa=-50)) for b in bores
+    ]
     errors = [r - 350e3 for r in rails]
     assert errors[0] == pytest.approx(0.0, abs=50)
     assert errors[-1] > 50e3
@@ -192,13 +216,25 @@ def test_the_rail_rises_smoothly_as_the_return_shrinks() -> None:
 @few
 @given(st.floats(0.1, 1.0))
 def test_hagen_poiseuille(litres_per_hour: float) -> None:
-    """Two tanks joined by a long narrow hose: laminar flow by pi d^4 dp / (128 mu L), within 0.1 % (published law)."""
+    """Two tanks joined by a long narrow hose: laminar flow by pi d^4 dp / (128 mu L), within 0.1 %
+    (published law).
+    """
     length, bore, mu, rho = 4.0, 0.004, 2e-3, 800.0
     flow = litres_per_hour / LPH
     level = 128 * mu * length * flow / (3.141592653589793 * bore**4) / (rho * 9.80665) * 1000
     elements = [
-        {"id": "S1", "kind": "tank", "ports": {"outlet": "a"}, "figures": {"law": "tank", "level_mm": level}},
-        {"id": "S2", "kind": "tank", "ports": {"outlet": "b"}, "figures": {"law": "tank", "level_mm": 0}},
+        {
+            "id": "S1",
+            "kind": "tank",
+            "ports": {"outlet": "a"},
+            "figures": {"law": "tank", "level_mm": level},
+        },
+        {
+            "id": "S2",
+            "kind": "tank",
+            "ports": {"outlet": "b"},
+            "figures": {"law": "tank", "level_mm": 0},
+        },
         {
             "id": "H1",
             "kind": "hose",
@@ -208,5 +244,8 @@ def test_hagen_poiseuille(litres_per_hour: float) -> None:
         },
     ]
     point = {"density_kg_m3": rho, "viscosity_mpa_s": mu * 1000}
-    data = {"circuit": {"nodes": [{"id": "a"}, {"id": "b"}], "elements": elements}, "points": [point]}
+    data = {
+        "circuit": {"nodes": [{"id": "a"}, {"id": "b"}], "elements": elements},
+        "points": [point],
+    }
     assert solved(data)[2].links["H1"].flow == pytest.approx(flow, rel=1e-3)

@@ -1,4 +1,6 @@
-"""Six failures of Egret against EPANET (Rossman, EPANET 2.2, through wntr), the network changed by hand in the document."""
+"""Six failures of Egret against EPANET (Rossman, EPANET 2.2, through wntr), the network changed by
+hand in the document.
+"""
 
 from collections.abc import Callable
 from typing import Any
@@ -17,10 +19,15 @@ Document = dict[str, Any]
 
 
 def egret() -> Document:
-    """Egret with every adapter drawn, without regulator slope and cracking of checks, which EPANET lacks, its two selectors turned apart."""
+    """Egret with every adapter drawn, without regulator slope and cracking of checks, which EPANET
+    lacks, its two selectors turned apart.
+    """
     data = fit_every_adapter(demo_builds()["egret"]).model_dump(mode="json", exclude_none=True)
     for element in data["circuit"]["elements"]:
-        element["figures"] |= {"check": {"cracking_kpa": 0.0}, "regulator": {"slope_kpa_per_lph": 0.0}}.get(element["figures"]["law"], {})
+        element["figures"] |= {
+            "check": {"cracking_kpa": 0.0},
+            "regulator": {"slope_kpa_per_lph": 0.0},
+        }.get(element["figures"]["law"], {})
     part(data, "V2")["title"] = "three-way valve"
     return data
 
@@ -36,9 +43,19 @@ def _alone(data: Document, node: str) -> bool:
 
 def without(*names: str) -> Callable[[Document], None]:
     def change(data: Document) -> None:
-        data["circuit"]["elements"] = [e for e in data["circuit"]["elements"] if e["id"] not in names]
-        while idle := [e for e in data["circuit"]["elements"] if e["kind"] == "fitting" and e["ports"] and any(_alone(data, n) for n in e["ports"].values())]:
-            data["circuit"]["elements"] = [e for e in data["circuit"]["elements"] if e not in idle]  # its adapters, which then lead nowhere
+        data["circuit"]["elements"] = [
+            e for e in data["circuit"]["elements"] if e["id"] not in names
+        ]
+        while idle := [
+            e
+            for e in data["circuit"]["elements"]
+            if e["kind"] == "fitting"
+            and e["ports"]
+            and any(_alone(data, n) for n in e["ports"].values())
+        ]:
+            data["circuit"]["elements"] = [
+                e for e in data["circuit"]["elements"] if e not in idle
+            ]  # its adapters, which then lead nowhere
         used = {n for e in data["circuit"]["elements"] for n in e["ports"].values()}
         data["circuit"]["nodes"] = [n for n in data["circuit"]["nodes"] if n["id"] in used]
 
@@ -61,7 +78,10 @@ def plain(name: str, bore: str, loss: str) -> Callable[[Document], None]:
     def change(data: Document) -> None:
         element = part(data, name)
         figures = element["figures"]
-        element |= {"kind": "fitting", "figures": {"law": "loss", "bore_mm": figures[bore], "loss_coefficient": figures[loss]}}
+        element |= {
+            "kind": "fitting",
+            "figures": {"law": "loss", "bore_mm": figures[bore], "loss_coefficient": figures[loss]},
+        }
 
     return change
 
@@ -77,7 +97,9 @@ SIX = [
 
 
 @pytest.mark.parametrize(("name", "what", "by_hand"), SIX, ids=[f"{a} {b}" for a, b, _ in SIX])
-def test_a_failure_is_the_network_without_it(name: str, what: str, by_hand: Callable[[Document], None]) -> None:
+def test_a_failure_is_the_network_without_it(
+    name: str, what: str, by_hand: Callable[[Document], None]
+) -> None:
     """The rail within 0.1 % of the largest pressure, and each flow within 0.1 % of the largest."""
     study: Study = make_study(validate(egret()))
     found = outcome(study, next(f for f in failures(study) if (f.part, f.what) == (name, what)))
@@ -86,10 +108,17 @@ def test_a_failure_is_the_network_without_it(name: str, what: str, by_hand: Call
     build: Build = validate(changed)
     point = study.peak.case.point.model_copy(update={"demand_lph": study.peak.case.demand * 3.6e6})
     pressures, flows = run(build, point)
-    ours = study.what_if.changed(*found.failure.changes).at(study.peak.case.point, study.peak.case.demand)
-    assert found.rail == pytest.approx(pressures["rail out"], abs=1e-3 * max(map(abs, pressures.values())))
+    ours = study.what_if.changed(*found.failure.changes).at(
+        study.peak.case.point, study.peak.case.demand
+    )
+    assert found.rail == pytest.approx(
+        pressures["rail out"], abs=1e-3 * max(map(abs, pressures.values()))
+    )
     largest = max(map(abs, flows.values()))
     assert {k for k in flows if k in ours.links} >= {"F2", "J1", "H4"}
     for key, flow in flows.items():
-        if key in ours.links and build.circuit.element(key.partition(".")[0]).kind not in ("selector", "merge"):  # type: ignore[union-attr]
+        if key in ours.links and build.circuit.element(key.partition(".")[0]).kind not in (
+            "selector",
+            "merge",
+        ):  # type: ignore[union-attr]
             assert ours.links[key].flow == pytest.approx(flow, abs=1e-3 * largest), key

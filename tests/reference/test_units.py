@@ -7,7 +7,9 @@ from tall_heron.core.base.units import QUANTITIES, parse, parse_dash
 
 NIST = "NIST SP 811, appendix B"
 DEFINED = "by definition (SI brochure; NIST SP 811)"
-PUBLISHED: dict[str, tuple[float, str]] = {  # one of the unit in SI: pascal, m3/s, W, m, K, V, m3, kg/(W s), 1/s, kg
+PUBLISHED: dict[
+    str, tuple[float, str]
+] = {  # one of the unit in SI: pascal, m3/s, W, m, K, V, m3, kg/(W s), 1/s, kg
     "pascal": (1.0, DEFINED),
     "hectopascal": (1e2, DEFINED),
     "kilopascal": (1e3, DEFINED),
@@ -57,7 +59,11 @@ PUBLISHED: dict[str, tuple[float, str]] = {  # one of the unit in SI: pascal, m3
     "pound": (4.535924e-1, NIST),
     "%": (1e-2, DEFINED),
 }
-OFFSET = {"degree_celsius": [("0", 273.15), ("100", 373.15)], "degree_fahrenheit": [("32", 273.15), ("212", 373.15)], "kelvin": [("1", 1.0)]}
+OFFSET = {
+    "degree_celsius": [("0", 273.15), ("100", 373.15)],
+    "degree_fahrenheit": [("32", 273.15), ("212", 373.15)],
+    "kelvin": [("1", 1.0)],
+}
 WORDS = [(q.name, word, unit) for q in QUANTITIES.values() for word, unit in q.words.items()]
 
 
@@ -65,13 +71,26 @@ WORDS = [(q.name, word, unit) for q in QUANTITIES.values() for word, unit in q.w
 def test_each_word_is_the_published_unit(quantity: str, word: str, unit: str) -> None:
     if unit in OFFSET:
         for text, kelvin in OFFSET[unit]:
-            assert parse(f"{text} {word}", quantity, word) == pytest.approx(kelvin, abs=1e-9), "ITS-90 and NIST SP 811"
+            assert parse(f"{text} {word}", quantity, word) == pytest.approx(kelvin, abs=1e-9), (
+                "ITS-90 and NIST SP 811"
+            )
         return
     value, source = PUBLISHED[unit]
     assert parse(f"2 {word}", quantity, word) == pytest.approx(2 * value, rel=2e-7), source
 
 
-@pytest.mark.parametrize(("text", "dash"), [("1/2 in", "-8"), ("3/8 in", "-6"), ("5/8 in", "-10"), ("12.7 mm", "-8"), ("1 in", "-16"), ("-8AN", "-8"), ("6", "-6")])
+@pytest.mark.parametrize(
+    ("text", "dash"),
+    [
+        ("1/2 in", "-8"),
+        ("3/8 in", "-6"),
+        ("5/8 in", "-10"),
+        ("12.7 mm", "-8"),
+        ("1 in", "-16"),
+        ("-8AN", "-8"),
+        ("6", "-6"),
+    ],
+)
 def test_a_dash_is_a_sixteenth_of_an_inch_of_tube(text: str, dash: str) -> None:
     """SAE J514: the dash number is the tube's outside diameter in sixteenths of an inch."""
     assert parse_dash(text) == dash

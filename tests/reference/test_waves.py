@@ -1,4 +1,6 @@
-"""Waves against the organ pipe (any text on acoustics) and against a row of short lumps integrated as an eigenvalue problem by numpy, written independently."""
+"""Waves against the organ pipe (any text on acoustics) and against a row of short lumps integrated
+as an eigenvalue problem by numpy, written independently.
+"""
 
 import math
 
@@ -17,21 +19,29 @@ def test_the_organ_pipe(length: float, speed: float) -> None:
     """Closed at both ends n a/2L; at constant pressure at one end, odd n a/4L."""
     line = [WaveLine(length, 1e-4, speed)]
     closed, opened = modes(line, RHO, 550.0), modes(line, RHO, 550.0, open_end=True)
-    assert closed == pytest.approx([n * speed / (2 * length) for n in range(1, len(closed) + 1)], rel=1e-5)
-    assert opened == pytest.approx([(2 * n - 1) * speed / (4 * length) for n in range(1, len(opened) + 1)], rel=1e-5)
+    assert closed == pytest.approx(
+        [n * speed / (2 * length) for n in range(1, len(closed) + 1)], rel=1e-5
+    )
+    assert opened == pytest.approx(
+        [(2 * n - 1) * speed / (4 * length) for n in range(1, len(opened) + 1)], rel=1e-5
+    )
     assert len(closed) >= 1
     assert len(opened) >= 1
 
 
 def test_a_case_worked_by_hand() -> None:
-    """2 m of hard line, a = 1150 m/s: 287.5 Hz; on a six its third-order pulses, n/40 a second, meet it at 5750 rpm by n = 120 f/6."""
+    """2 m of hard line, a = 1150 m/s: 287.5 Hz; on a six its third-order pulses, n/40 a second,
+    meet it at 5750 rpm by n = 120 f/6.
+    """
     found = modes([WaveLine(2.0, 1e-4, 1150.0)], RHO, 400.0)
     assert found == pytest.approx([287.5], rel=1e-5)
     assert 120 * found[0] / 6 == pytest.approx(5750, rel=1e-5)
 
 
 def test_a_volume_and_a_stiff_slug_ring_as_helmholtz_says() -> None:
-    """Two volumes joined by a line that is short against the wave: f = 1/(2 pi) sqrt(A/(rho L) (1/C1 + 1/C2)); Helmholtz, any text on acoustics."""
+    """Two volumes joined by a line that is short against the wave: f = 1/(2 pi) sqrt(A/(rho L)
+    (1/C1 + 1/C2)); Helmholtz, any text on acoustics.
+    """
     area, length, one, two = 5e-5, 0.3, 4e-12, 9e-12
     f = math.sqrt(area / (RHO * length) * (1 / one + 1 / two)) / (2 * math.pi)
     found = modes([Volume(one), WaveLine(length, area, 1200.0), Volume(two)], RHO, 3 * f)
@@ -45,7 +55,9 @@ def test_a_volume_and_a_stiff_slug_ring_as_helmholtz_says() -> None:
 )
 @settings(max_examples=40, deadline=None)
 def test_a_row_of_lumps_rings_the_same(lengths: list[float], speed: float, volume: float) -> None:
-    """Each line cut into 60 lumps of inertia and compliance: the eigenvalues of M^-1 K, the end's volume with the last lump."""
+    """Each line cut into 60 lumps of inertia and compliance: the eigenvalues of M^-1 K, the end's
+    volume with the last lump.
+    """
     areas = [1e-4 / (1 + i) for i in range(len(lengths))]
     flow, cap = [], [0.0]
     for length, area in zip(lengths, areas, strict=True):

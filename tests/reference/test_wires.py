@@ -13,7 +13,15 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.wiring import set_branch, set_relay, wire_by_rule
 from tall_heron.core.electrics.feeds import drop_allowed, harness_of, highest_current
 from tall_heron.core.electrics.sender import best_pull_up, divided, make_sender_sheet
-from tall_heron.core.electrics.wire import area_mm2, bundle_share, carries, next_fuse, resistance, sizes, warm
+from tall_heron.core.electrics.wire import (
+    area_mm2,
+    bundle_share,
+    carries,
+    next_fuse,
+    resistance,
+    sizes,
+    warm,
+)
 from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.physics.wired_pump import voltage_on_wire
 from tall_heron.core.study.study import Study, make_study
@@ -21,7 +29,19 @@ from tall_heron.core.study.what_if import current_of, make_what_if
 
 DEMO = demo_builds()
 
-AWG = [(22, 0.3255), (20, 0.5176), (18, 0.8231), (16, 1.309), (14, 2.081), (12, 3.309), (10, 5.261), (8, 8.367), (6, 13.30), (4, 21.15), (2, 33.63)]
+AWG = [
+    (22, 0.3255),
+    (20, 0.5176),
+    (18, 0.8231),
+    (16, 1.309),
+    (14, 2.081),
+    (12, 3.309),
+    (10, 5.261),
+    (8, 8.367),
+    (6, 13.30),
+    (4, 21.15),
+    (2, 33.63),
+]
 
 
 @pytest.mark.parametrize(("number", "mm2"), AWG)
@@ -30,8 +50,17 @@ def test_areas_of_american_gauges(number: int, mm2: float) -> None:
     assert area_mm2(f"AWG {number}") == pytest.approx(mm2, rel=1e-3)
 
 
-# Ohm per kilometre at 20 degC, IEC 60228 class 1 maximum, from memory: the real one lies a little under its maximum.
-CLASS_1 = [("1 mm²", 18.1), ("1.5 mm²", 12.1), ("2.5 mm²", 7.41), ("4 mm²", 4.61), ("6 mm²", 3.08), ("10 mm²", 1.83), ("16 mm²", 1.15)]
+# Ohm per kilometre at 20 degC, IEC 60228 class 1 maximum, from memory: the real one lies a little
+# under its maximum.
+CLASS_1 = [
+    ("1 mm²", 18.1),
+    ("1.5 mm²", 12.1),
+    ("2.5 mm²", 7.41),
+    ("4 mm²", 4.61),
+    ("6 mm²", 3.08),
+    ("10 mm²", 1.83),
+    ("16 mm²", 1.15),
+]
 
 
 @pytest.mark.parametrize(("size", "most"), CLASS_1)
@@ -40,14 +69,23 @@ def test_resistance_lies_just_under_the_standards_maximum(size: str, most: float
 
 
 def test_worked_drops_and_temperature() -> None:
-    """4 mm2, 5 m out and 5 m back, 15 A at 20 degC: 0.647 V. Copper at 90 degC has 1.275 of that (IEC 60028)."""
+    """4 mm2, 5 m out and 5 m back, 15 A at 20 degC: 0.647 V. Copper at 90 degC has 1.275 of that
+    (IEC 60028).
+    """
     assert 15 * resistance("4 mm²", 10_000, 20) == pytest.approx(0.647, abs=0.0005)
-    assert resistance("4 mm²", 1000, 90) / resistance("4 mm²", 1000, 20) == pytest.approx(1.275, abs=0.001)
+    assert resistance("4 mm²", 1000, 90) / resistance("4 mm²", 1000, 20) == pytest.approx(
+        1.275, abs=0.001
+    )
 
 
-@pytest.mark.parametrize(("size", "ohm", "volts", "ampere"), [("2.5 mm²", 0.0559, 13.167, 11.32), ("1 mm²", 0.1128, 12.559, 11.00)])
+@pytest.mark.parametrize(
+    ("size", "ohm", "volts", "ampere"),
+    [("2.5 mm²", 0.0559, 13.167, 11.32), ("1 mm²", 0.1128, 12.559, 11.00)],
+)
 def test_a_pump_on_a_wire_by_hand(size: str, ohm: float, volts: float, ampere: float) -> None:
-    """13.8 V, 4.5 m out and 1.0 m of earth, 18 mohm of contacts; 10.7 A at 12 V and 11.5 A at 13.5 V: V = (V0 - R (I0 - s 12)) / (1 + R s), worked on paper."""
+    """13.8 V, 4.5 m out and 1.0 m of earth, 18 mohm of contacts; 10.7 A at 12 V and 11.5 A at 13.5
+    V: V = (V0 - R (I0 - s 12)) / (1 + R s), worked on paper.
+    """
     r = resistance(size, 5500, 20) + 0.018
     assert r == pytest.approx(ohm, abs=5e-5)
     slope = (11.5 - 10.7) / 1.5
@@ -57,9 +95,31 @@ def test_a_pump_on_a_wire_by_hand(size: str, ohm: float, volts: float, ampere: f
     assert 10.7 + slope * (volts - 12) == pytest.approx(ampere, abs=0.01)
 
 
-# One wire in free air at 30 degC, 70 degC insulation: DIN VDE 0298-4, from memory. In a harness at 70 degC, 105 degC insulation: AC 43.13-1B table 11-9, from memory.
-FREE = [("0.75 mm²", 15), ("1 mm²", 19), ("1.5 mm²", 24), ("2.5 mm²", 32), ("4 mm²", 42), ("6 mm²", 54), ("10 mm²", 73), ("16 mm²", 98), ("25 mm²", 129), ("35 mm²", 158)]
-HARNESS = [("AWG 22", 3), ("AWG 20", 4), ("AWG 18", 6), ("AWG 16", 7), ("AWG 14", 10), ("AWG 12", 13), ("AWG 10", 17), ("AWG 8", 38), ("AWG 6", 50)]
+# One wire in free air at 30 degC, 70 degC insulation: DIN VDE 0298-4, from memory. In a harness at
+# 70 degC, 105 degC insulation: AC 43.13-1B table 11-9, from memory.
+FREE = [
+    ("0.75 mm²", 15),
+    ("1 mm²", 19),
+    ("1.5 mm²", 24),
+    ("2.5 mm²", 32),
+    ("4 mm²", 42),
+    ("6 mm²", 54),
+    ("10 mm²", 73),
+    ("16 mm²", 98),
+    ("25 mm²", 129),
+    ("35 mm²", 158),
+]
+HARNESS = [
+    ("AWG 22", 3),
+    ("AWG 20", 4),
+    ("AWG 18", 6),
+    ("AWG 16", 7),
+    ("AWG 14", 10),
+    ("AWG 12", 13),
+    ("AWG 10", 17),
+    ("AWG 8", 38),
+    ("AWG 6", 50),
+]
 
 
 @pytest.mark.parametrize(("size", "ampere"), FREE)
@@ -68,7 +128,9 @@ def test_what_a_wire_carries_in_free_air(size: str, ampere: float) -> None:
 
 
 @pytest.mark.parametrize(("size", "ampere"), HARNESS)
-def test_no_wire_in_a_harness_is_said_to_carry_more_than_its_table(size: str, ampere: float) -> None:
+def test_no_wire_in_a_harness_is_said_to_carry_more_than_its_table(
+    size: str, ampere: float
+) -> None:
     """The table is for bundles of 33, from memory."""
     assert 0.45 * ampere < carries(size, 70, 33, 105) <= 1.01 * ampere
 
@@ -78,34 +140,69 @@ def test_no_thicker_wire_carries_less_whatever_its_system() -> None:
     for together in (1, 2, 7, 33):
         most = [carries(size, 50, together, 105) for size in every]
         assert most == sorted(most)
-    assert carries("AWG 10", 50, 2, 105) > carries("4 mm²", 50, 2, 105) > carries("AWG 12", 50, 2, 105)
+    assert (
+        carries("AWG 10", 50, 2, 105) > carries("4 mm²", 50, 2, 105) > carries("AWG 12", 50, 2, 105)
+    )
 
 
-# Factors for 70 degC insulation at other air temperatures, DIN VDE 0298-4 table 17: 0.94 at 35, 0.87 at 40, 0.71 at 50, 0.50 at 60 degC; from memory, rounded to two places there.
+# Factors for 70 degC insulation at other air temperatures, DIN VDE 0298-4 table 17: 0.94 at 35,
+# 0.87 at 40, 0.71 at 50, 0.50 at 60 degC; from memory, rounded to two places there.
 @pytest.mark.parametrize(("celsius", "factor"), [(35, 0.94), (40, 0.87), (50, 0.71), (60, 0.50)])
 def test_warm_air_takes_from_it_as_the_standard_says(celsius: float, factor: float) -> None:
-    assert carries("4 mm²", celsius, 1, 70) / carries("4 mm²", 30, 1, 70) == pytest.approx(factor, abs=0.006)
+    assert carries("4 mm²", celsius, 1, 70) / carries("4 mm²", 30, 1, 70) == pytest.approx(
+        factor, abs=0.006
+    )
 
 
 def test_bundles_heat_and_fuses() -> None:
     """Bundles: DIN VDE 0298-4, from memory. Fuses: ISO 8820-3, from memory."""
-    named = {1: 1.0, 2: 0.8, 3: 0.7, 4: 0.65, 5: 0.60, 6: 0.57, 7: 0.54, 9: 0.5, 12: 0.45, 16: 0.41, 20: 0.38}  # DIN VDE 0298-4 table 21, from memory
+    named = {
+        1: 1.0,
+        2: 0.8,
+        3: 0.7,
+        4: 0.65,
+        5: 0.60,
+        6: 0.57,
+        7: 0.54,
+        9: 0.5,
+        12: 0.45,
+        16: 0.41,
+        20: 0.38,
+    }  # DIN VDE 0298-4 table 21, from memory
     assert {n: bundle_share(n) for n in named} == named
-    assert [bundle_share(n) for n in (8, 10, 17)] == [0.5, 0.45, 0.38], "between two rows the one of more wires"
+    assert [bundle_share(n) for n in (8, 10, 17)] == [0.5, 0.45, 0.38], (
+        "between two rows the one of more wires"
+    )
     assert bundle_share(33) < 0.31
     assert all(bundle_share(n + 1) <= bundle_share(n) for n in range(1, 60))
     assert carries("4 mm²", 105, 1, 105) == 0.0
     assert warm("4 mm²", carries("4 mm²", 40, 1, 105), 40, 1, 105) == pytest.approx(105)
-    assert warm("4 mm²", 0.5 * carries("4 mm²", 40, 1, 105), 40, 1, 105) == pytest.approx(40 + 65 / 4)
-    assert [next_fuse(x) for x in (4.9, 5.1, 13.6, 16.9, 36, 200, 400)] == [5, 7.5, 15, 20, 40, 200, None]
+    assert warm("4 mm²", 0.5 * carries("4 mm²", 40, 1, 105), 40, 1, 105) == pytest.approx(
+        40 + 65 / 4
+    )
+    assert [next_fuse(x) for x in (4.9, 5.1, 13.6, 16.9, 36, 200, 400)] == [
+        5,
+        7.5,
+        15,
+        20,
+        40,
+        200,
+        None,
+    ]
     assert (drop_allowed(14), drop_allowed(28)) == (0.5, 1.0)
 
 
 def test_the_divider_by_hand() -> None:
     """240 to 33 ohm with 100 ohm on 5 V: 3.529 V and 1.241 V."""
-    assert (divided(240, 100, 5), divided(33, 100, 5)) == (pytest.approx(3.529, abs=5e-4), pytest.approx(1.241, abs=5e-4))
+    assert (divided(240, 100, 5), divided(33, 100, 5)) == (
+        pytest.approx(3.529, abs=5e-4),
+        pytest.approx(1.241, abs=5e-4),
+    )
     sheet = make_sender_sheet(Sender())
-    assert (sheet.readings[0].volts, sheet.readings[-1].volts) == (pytest.approx(3.529, abs=5e-4), pytest.approx(1.241, abs=5e-4))
+    assert (sheet.readings[0].volts, sheet.readings[-1].volts) == (
+        pytest.approx(3.529, abs=5e-4),
+        pytest.approx(1.241, abs=5e-4),
+    )
     assert sheet.reserve.ohm == pytest.approx(240 - 0.15 * 207)
     half = sheet.readings[5]
     there = divided(240 - 207 * (0.5 + half.step), 100, 5)
@@ -117,7 +214,9 @@ def test_the_divider_by_hand() -> None:
 
 
 def by_hand(build: Build, case: str) -> dict[str, tuple[float, float]]:
-    """Volts and amperes of each pump by Ohm's law alone: solve the fuel at a guess of each pump's voltage, take R I from the source, and again until nothing moves."""
+    """Volts and amperes of each pump by Ohm's law alone: solve the fuel at a guess of each pump's
+    voltage, take R I from the source, and again until nothing moves.
+    """
     assert build.brief is not None
     harness = harness_of(build)
     assert harness is not None
@@ -126,13 +225,27 @@ def by_hand(build: Build, case: str) -> dict[str, tuple[float, float]]:
     source = build.brief.voltage_v if case != "low voltage" else house_figure("battery_volts")
     engine, volts = make_what_if(plumbed(build).circuit), dict.fromkeys(harness.feeds, source)
     for _ in range(60):
-        solution = engine.at(point.model_copy(update={"voltage_v": dict(volts), "name": "by hand"}), demand)
+        solution = engine.at(
+            point.model_copy(update={"voltage_v": dict(volts), "name": "by hand"}), demand
+        )
         drawn = {p: current_of(solution, p) for p in harness.feeds}
         for p, f in harness.feeds.items():
             contact = harness.relays.get(f.branch.relay)
             together = sum(drawn[q] for q in contact.pumps) if contact is not None else 0.0
-            wires = sum(w.ohm for w in (f.out, f.back)) + f.branch.crimps * 0.002 * min(1.0, 4 / area_mm2(f.out.size))
-            volts[p] = source - wires * drawn[p] - (contact.supply.ohm + {30: 0.010, 40: 0.0075, 70: 0.0043, 100: 0.001}[contact.rated] if contact is not None else 0.0) * together
+            wires = sum(w.ohm for w in (f.out, f.back)) + f.branch.crimps * 0.002 * min(
+                1.0, 4 / area_mm2(f.out.size)
+            )
+            volts[p] = (
+                source
+                - wires * drawn[p]
+                - (
+                    contact.supply.ohm
+                    + {30: 0.010, 40: 0.0075, 70: 0.0043, 100: 0.001}[contact.rated]
+                    if contact is not None
+                    else 0.0
+                )
+                * together
+            )
     return {p: (volts[p], drawn[p]) for p in harness.feeds}
 
 
@@ -155,17 +268,30 @@ def test_pumps_and_wires_agree_as_iterated_by_hand(name: str, case: str) -> None
     for pump, (volts, ampere) in by_hand(build, case).items():
         assert solution.voltage(pump) == pytest.approx(volts, abs=2e-4), pump
         assert current_of(solution, pump) == pytest.approx(ampere, abs=2e-3), pump
-    assert study.solved[case].case.point.voltage_v == (12.0 if case == "low voltage" else build.brief.voltage_v)  # type: ignore[union-attr]
+    assert study.solved[case].case.point.voltage_v == (
+        12.0 if case == "low voltage" else build.brief.voltage_v
+    )  # type: ignore[union-attr]
 
 
 def on_wire(meters: float) -> Study:
-    return make_study(set_branch(set_relay(wire_by_rule(DEMO["stonechat"]), "R1", contact_a=30.0), "P1", feed={"size": "1.5 mm²", "length_mm": 1000 * meters}, earth={"size": "1.5 mm²"}, fuse_a=20.0))
+    return make_study(
+        set_branch(
+            set_relay(wire_by_rule(DEMO["stonechat"]), "R1", contact_a=30.0),
+            "P1",
+            feed={"size": "1.5 mm²", "length_mm": 1000 * meters},
+            earth={"size": "1.5 mm²"},
+            fuse_a=20.0,
+        )
+    )
 
 
 @settings(max_examples=12, deadline=None)
 @given(st.floats(0.2, 20.0))
 def test_a_longer_wire_takes_more_and_by_and_by(meters: float) -> None:
-    """Volts and what the pump delivers fall with length, and half as much again for half the step: no jump."""
+    """Volts and what the pump delivers fall with length, and half as much again for half the step:
+    no jump.
+    """
+
     def read(x: float) -> tuple[float, float]:
         study = on_wire(x)
         return study.peak.solution.voltage("P1") or 0.0, study.pumps_deliver(study.peak)
@@ -178,7 +304,12 @@ def test_a_longer_wire_takes_more_and_by_and_by(meters: float) -> None:
 
 def test_a_wire_that_cannot_carry_the_pump_says_so() -> None:
     study = on_wire(45.0)
-    build = set_branch(wire_by_rule(DEMO["stonechat"]), "P1", feed={"size": "0.75 mm²", "length_mm": 50_000}, earth={"size": "0.75 mm²", "length_mm": 50_000})
+    build = set_branch(
+        wire_by_rule(DEMO["stonechat"]),
+        "P1",
+        feed={"size": "0.75 mm²", "length_mm": 50_000},
+        earth={"size": "0.75 mm²", "length_mm": 50_000},
+    )
     met = make_study(build).peak.solution
     assert study.peak.solution.converged
     assert not met.converged
@@ -187,7 +318,9 @@ def test_a_wire_that_cannot_carry_the_pump_says_so() -> None:
 
 
 def test_sizes_and_fuses_by_rule_are_what_they_are_for() -> None:
-    """For every demo: the fuse is the next over 1.25 times the most the pump draws, the wire carries it, and no thinner wire would do."""
+    """For every demo: the fuse is the next over 1.25 times the most the pump draws, the wire
+    carries it, and no thinner wire would do.
+    """
     for name in ("bittern", "curlew", "dunlin", "egret", "stonechat"):
         build = wire_by_rule(DEMO[name])
         harness, study = harness_of(build), make_study(build)
@@ -198,26 +331,52 @@ def test_sizes_and_fuses_by_rule_are_what_they_are_for() -> None:
             highest = highest_current(element)
             assert feed.fuse == next_fuse(1.25 * (highest or 0.0))
             assert feed.out.carries_a >= (feed.fuse or 0.0)
-            lost = (build.brief.voltage_v if build.brief else 0.0) - (study.peak.solution.voltage(pump) or 0.0)
+            lost = (build.brief.voltage_v if build.brief else 0.0) - (
+                study.peak.solution.voltage(pump) or 0.0
+            )
             assert 0 < lost < 0.55
 
 
 def test_the_most_a_pump_draws_is_read_up_to_its_relief() -> None:
-    """A map with its relief between two rows: the current there, straight between them; rows beyond the relief do not count."""
+    """A map with its relief between two rows: the current there, straight between them; rows beyond
+    the relief do not count.
+    """
     element = DEMO["stonechat"].circuit.element("P1")
     assert element is not None
-    figures = element.figures.model_copy(update={"curves": [type(element.figures.curves[0])(voltage_v=13.5, rows=[(0, 800, 20.0), (100, 400, 10.0), (200, 100, 6.0)])], "relief_kpa": 600.0})  # type: ignore[union-attr]
+    figures = element.figures.model_copy(
+        update={
+            "curves": [
+                type(element.figures.curves[0])(
+                    voltage_v=13.5, rows=[(0, 800, 20.0), (100, 400, 10.0), (200, 100, 6.0)]
+                )
+            ],
+            "relief_kpa": 600.0,
+        }
+    )  # type: ignore[union-attr]
     assert highest_current(element.model_copy(update={"figures": figures})) == pytest.approx(15.0)
-    bare = figures.model_copy(update={"curves": [type(figures.curves[0])(voltage_v=13.5, rows=[(0, 800), (200, 100)])]})  # type: ignore[union-attr]
+    bare = figures.model_copy(
+        update={"curves": [type(figures.curves[0])(voltage_v=13.5, rows=[(0, 800), (200, 100)])]}
+    )  # type: ignore[union-attr]
     assert highest_current(element.model_copy(update={"figures": bare})) is None
 
 
 def test_a_28_volt_system_is_low_at_two_batteries() -> None:
     brief = DEMO["egret"].brief
     assert brief is not None
-    study = make_study(wire_by_rule(DEMO["egret"].model_copy(update={"brief": brief.model_copy(update={"voltage_v": 28.0})})))
+    study = make_study(
+        wire_by_rule(
+            DEMO["egret"].model_copy(update={"brief": brief.model_copy(update={"voltage_v": 28.0})})
+        )
+    )
     assert study.cases["low voltage"].point.voltage_v == 24.0
-    assert math.isclose(make_study(DEMO["egret"].model_copy(update={"brief": brief.model_copy(update={"voltage_v": 28.0})})).cases["low voltage"].point.voltage_v, 23.0)  # type: ignore[arg-type]
+    assert math.isclose(
+        make_study(
+            DEMO["egret"].model_copy(update={"brief": brief.model_copy(update={"voltage_v": 28.0})})
+        )
+        .cases["low voltage"]
+        .point.voltage_v,
+        23.0,
+    )  # type: ignore[arg-type]
 
 
 def test_a_pump_that_nobody_wired_loses_what_the_house_assumes() -> None:

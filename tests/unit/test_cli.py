@@ -34,7 +34,9 @@ def test_solve_gives_every_node_and_element() -> None:
     assert result.exit_code == 0
     point = json.loads(result.stdout)["points"][0]
     assert set(point["nodes"]) == {n["id"] for n in data["circuit"]["nodes"]}
-    assert set(point["links"]) == {e["id"] for e in data["circuit"]["elements"] if e["kind"] != "tank"}
+    assert set(point["links"]) == {
+        e["id"] for e in data["circuit"]["elements"] if e["kind"] != "tank"
+    }
     feed = point["links"]["H3"]
     assert feed["loss_kpa"] == pytest.approx(point["nodes"]["g"] - point["nodes"]["r"])
     assert point["links"]["P0"]["loss_kpa"] < 0
@@ -78,9 +80,21 @@ def broken(**changes: Any) -> str:
         ('{"a": 1, "a": 2}', "/", "twice"),
         ('{"circuit": NaN}', "/", "NaN"),
         ("{}", "/circuit", "missing"),
-        (broken(**{"circuit/elements/2/length": {"mm": 0}}), "/circuit/elements/2/length/mm", "greater"),
-        (broken(**{"circuit/elements/2/figures/bore_mm": -1}), "/circuit/elements/2/figures/bore_mm", "greater"),
-        (broken(**{"circuit/elements/2/figures/bore_mm": "wide"}), "/circuit/elements/2/figures/bore_mm", "number"),
+        (
+            broken(**{"circuit/elements/2/length": {"mm": 0}}),
+            "/circuit/elements/2/length/mm",
+            "greater",
+        ),
+        (
+            broken(**{"circuit/elements/2/figures/bore_mm": -1}),
+            "/circuit/elements/2/figures/bore_mm",
+            "greater",
+        ),
+        (
+            broken(**{"circuit/elements/2/figures/bore_mm": "wide"}),
+            "/circuit/elements/2/figures/bore_mm",
+            "number",
+        ),
         (broken(**{"circuit/elements/0/ports": {"outlet": "nowhere"}}), "/circuit", "nowhere"),
         (broken(**{"points/0/fuel": "E200"}), "/points/0", "fuel"),
         (broken(**{"points/0/off": ["P9"]}), "/", "P9"),
@@ -120,17 +134,29 @@ def test_a_build_goes_out_and_in_unchanged(tmp_path: Path) -> None:
 
 
 def test_velocity_and_reynolds_of_the_answer_belong_together() -> None:
-    """Re = rho v D / mu with the answer's own density, viscosity and velocity, on each hose's bore; v is the flow over the bore's area."""
+    """Re = rho v D / mu with the answer's own density, viscosity and velocity, on each hose's bore;
+    v is the flow over the bore's area.
+    """
     build = demo_builds()["bittern"]
     for point, solution in solve_build(build):
         data = solution_data(point.name, solution)
-        bores = {e.id: e.figures.bore_mm / 1000 for e in build.circuit.elements if isinstance(e.figures, Pipe)}
+        bores = {
+            e.id: e.figures.bore_mm / 1000
+            for e in build.circuit.elements
+            if isinstance(e.figures, Pipe)
+        }
         hoses = [x for x in data["links"].values() if x["element"] in bores]
         assert len(hoses) == 4
         for link in hoses:
             bore, v = bores[link["element"]], link["velocity_m_s"]
-            assert v == pytest.approx(link["flow_lph"] / 3.6e6 / (math.pi * bore**2 / 4), rel=1e-12, abs=1e-15)
-            assert link["reynolds"] == pytest.approx(data["density_kg_m3"] * abs(v) * bore / (data["viscosity_mpa_s"] / 1000), rel=1e-9, abs=1e-12)
+            assert v == pytest.approx(
+                link["flow_lph"] / 3.6e6 / (math.pi * bore**2 / 4), rel=1e-12, abs=1e-15
+            )
+            assert link["reynolds"] == pytest.approx(
+                data["density_kg_m3"] * abs(v) * bore / (data["viscosity_mpa_s"] / 1000),
+                rel=1e-9,
+                abs=1e-12,
+            )
 
 
 def said(values: dict[str, float | None]) -> dict[str, float]:
@@ -140,32 +166,53 @@ def said(values: dict[str, float | None]) -> dict[str, float]:
 
 @pytest.mark.parametrize("name", [*demo_builds(), *LAYOUTS])
 def test_solve_and_the_pages_give_one_answer(name: str) -> None:
-    """Every case of the pages is a point of `solve`, with the same figures, on every demo and layout."""
+    """Every case of the pages is a point of `solve`, with the same figures, on every demo and
+    layout.
+    """
     if name in LAYOUTS:
         layout = LAYOUTS[name]
-        use = {"road": {"base_kpa": 300}, "air": {"use": "flight", "fuel": "100LL", "base_kpa": 300}}[layout.craft]
-        brief = Brief.model_validate({"power_kw": 200, "feeding": layout.feeding} | use | ({"base_kpa": 42} if layout.feeding == "carburettor" else {}))
+        use = {
+            "road": {"base_kpa": 300},
+            "air": {"use": "flight", "fuel": "100LL", "base_kpa": 300},
+        }[layout.craft]
+        brief = Brief.model_validate(
+            {"power_kw": 200, "feeding": layout.feeding}
+            | use
+            | ({"base_kpa": 42} if layout.feeding == "carburettor" else {})
+        )
         build = Build(name=name, brief=brief, circuit=layout.build(brief))
     else:
         build = demo_builds()[name]
-    study, answers = make_study(build), {point.name: solution for point, solution in solve_build(build)}
+    study, answers = (
+        make_study(build),
+        {point.name: solution for point, solution in solve_build(build)},
+    )
     assert set(answers) == set(study.solved)
     for key, solved in study.solved.items():
         one, other = solution_data(key, answers[key]), solution_data(key, solved.solution)
         assert said(one["nodes"]) == pytest.approx(said(other["nodes"]), rel=1e-6, abs=1e-6)
         for field in ("flow_lph", "current_a", "loss_kpa"):
-            mine, theirs = ({k: x[field] for k, x in data["links"].items()} for data in (one, other))
+            mine, theirs = (
+                {k: x[field] for k, x in data["links"].items()} for data in (one, other)
+            )
             assert said(mine) == pytest.approx(said(theirs), rel=1e-6, abs=1e-5)
-        assert {k: x["state"] for k, x in one["links"].items()} == {k: x["state"] for k, x in other["links"].items()}
+        assert {k: x["state"] for k, x in one["links"].items()} == {
+            k: x["state"] for k, x in other["links"].items()
+        }
 
 
 @pytest.mark.parametrize("part", range(3))
 def test_leading_figures_of_altered_builds_are_those_of_solve(part: int) -> None:
-    """Thirty builds altered at random: rail, pump flow, spare and suction of the pages, read again from what `solve` answers."""
+    """Thirty builds altered at random: rail, pump flow, spare and suction of the pages, read again
+    from what `solve` answers.
+    """
     met = 0
     for seed in range(100 + part, 130, 3):
         build = altered(seed)
-        study, answers = make_study(build), {point.name: solution for point, solution in solve_build(build)}
+        study, answers = (
+            make_study(build),
+            {point.name: solution for point, solution in solve_build(build)},
+        )
         assert set(answers) == set(study.solved)
         for key, solved in study.solved.items():
             data = solution_data(key, answers[key])
@@ -174,7 +221,11 @@ def test_leading_figures_of_altered_builds_are_those_of_solve(part: int) -> None
                 continue
             nodes = data["nodes"]
             links = {name: x["flow_lph"] / 3.6e6 for name, x in data["links"].items()}
-            rail = min(nodes[e.ports["start"]] for e in study.feed_path.burners if nodes[e.ports["start"]] is not None)
+            rail = min(
+                nodes[e.ports["start"]]
+                for e in study.feed_path.burners
+                if nodes[e.ports["start"]] is not None
+            )
             error = study.rail_error(solved)
             assert error is not None
             assert sum(error) / 1000 == pytest.approx(rail, rel=1e-5, abs=1e-5), (seed, key)
@@ -182,17 +233,27 @@ def test_leading_figures_of_altered_builds_are_those_of_solve(part: int) -> None
             burnt = sum(links[e.id] for e in study.feed_path.burners)
             if study.feed_path.pumps and study.turns_back and not study.brief.carbureted:
                 assert study.capacity(solved) == pytest.approx(burnt + back, rel=1e-5), (seed, key)
-            inlets = {p.id: static_at_inlet(build.circuit, answers[key], p) for p in build.circuit.of_kind("pump") if p.id not in solved.case.point.off}
+            inlets = {
+                p.id: static_at_inlet(build.circuit, answers[key], p)
+                for p in build.circuit.of_kind("pump")
+                if p.id not in solved.case.point.off
+            }
             clear = study.clear_of_boiling(solved)
             if clear is not None:
                 lowest = min(p for p in inlets.values() if p is not None)
-                assert clear[0] == pytest.approx(lowest + solved.case.point.atmosphere - study.boils_at(solved.case.fuel), rel=1e-4, abs=2), (seed, key)
+                assert clear[0] == pytest.approx(
+                    lowest + solved.case.point.atmosphere - study.boils_at(solved.case.fuel),
+                    rel=1e-4,
+                    abs=2,
+                ), (seed, key)
             met += 1
     assert met > 20
 
 
 def test_the_exported_network_holds_the_circuit_by_value() -> None:
-    """Bittern's feed H3 and tank by hand: ten times its length and bore, the head of its level over 32.2 ft/s2 (docs of epanet.py), its K with both ends and its bends."""
+    """Bittern's feed H3 and tank by hand: ten times its length and bore, the head of its level over
+    32.2 ft/s2 (docs of epanet.py), its K with both ends and its bends.
+    """
     build = demo_builds()["bittern"]
     solved = make_study(build).peak
     text = make_inp(solved.case.demand, solved.solution, "x")
@@ -202,12 +263,29 @@ def test_the_exported_network_holds_the_circuit_by_value() -> None:
     assert isinstance(hose.figures, Pipe)
     row = next(line.split() for line in text.splitlines() if line.startswith("H3 "))
     assert hose.length.bends_loss_coefficient > 0.1  # it is led round corners
-    k = hose.figures.loss_coefficient + hose.length.bends_loss_coefficient + sum(e.loss_coefficient * (hose.figures.bore_mm / e.throat_bore_mm) ** 4 for e in (hose.end_a, hose.end_b) if e)
-    k += sum(p.loss_coefficient * (hose.figures.bore_mm / p.bore_mm) ** 4 for j in joints_of(build).of("H3") for p in j.pieces)
+    k = (
+        hose.figures.loss_coefficient
+        + hose.length.bends_loss_coefficient
+        + sum(
+            e.loss_coefficient * (hose.figures.bore_mm / e.throat_bore_mm) ** 4
+            for e in (hose.end_a, hose.end_b)
+            if e
+        )
+    )
+    k += sum(
+        p.loss_coefficient * (hose.figures.bore_mm / p.bore_mm) ** 4
+        for j in joints_of(build).of("H3")
+        for p in j.pieces
+    )
     assert float(row[3]) == pytest.approx(hose.length.mm / 1000 * 10)
     assert float(row[4]) == pytest.approx(hose.figures.bore_mm * 10)
     assert float(row[6]) == pytest.approx(k, rel=1e-3)
     tank = build.circuit.of_kind("tank")[0]
     nodes = {n.id: n.elevation_mm for n in build.circuit.nodes}
-    head = next(line.split() for line in text.splitlines() if line.endswith(f";{tank.ports['outlet']}"))
-    assert float(head[1]) == pytest.approx((nodes[tank.ports["outlet"]] + tank.figures.level_mm) / 1000 * 9.80665 / (32.2 * 0.3048), rel=1e-9)  # type: ignore[union-attr]
+    head = next(
+        line.split() for line in text.splitlines() if line.endswith(f";{tank.ports['outlet']}")
+    )
+    assert float(head[1]) == pytest.approx(
+        (nodes[tank.ports["outlet"]] + tank.figures.level_mm) / 1000 * 9.80665 / (32.2 * 0.3048),
+        rel=1e-9,
+    )  # type: ignore[union-attr]

@@ -1,7 +1,10 @@
-"""What the application says: findings of every fault, ladders, sizes, choices and arithmetic of the demos, as they were last read over by a person.
+"""What the application says: findings of every fault, ladders, sizes, choices and arithmetic of the
+demos, as they were last read over by a person.
 
-A change of words or of the way to them shows as a difference. Numbers are masked where other tests hold them; ceilings and sizes stand here as they are shown.
-Run `python tests/unit/test_said.py` to write the file anew, and read the difference before it is committed.
+A change of words or of the way to them shows as a difference. Numbers are masked where other tests
+hold them; ceilings and sizes stand here as they are shown.
+Run `python tests/unit/test_said.py` to write the file anew, and read the difference before it is
+committed.
 """
 
 import re
@@ -10,7 +13,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 KIT = Path(__file__).parents[1] / "kit"
-sys.path[:0] = [str(KIT), str(Path(__file__).parent / "rules"), str(Path(__file__).parent / "study")]
+sys.path[:0] = [
+    str(KIT),
+    str(Path(__file__).parent / "rules"),
+    str(Path(__file__).parent / "study"),
+]
 
 import pytest  # noqa: E402
 from altered import altered  # noqa: E402
@@ -38,7 +45,9 @@ def findings() -> Iterator[str]:
     for rule, fault, level, _ in FAULTS:
         for f in design(fault()).findings:
             if f.rule == rule:
-                yield masked(f"{rule} {level} {f.level} {f.element_id} {f.case} {f.station} | {f.title} | {f.why} | {f.do} | {f.source}")
+                yield masked(
+                    f"{rule} {level} {f.level} {f.element_id} {f.case} {f.station} | {f.title} | {f.why} | {f.do} | {f.source}"
+                )
 
 
 def ladders() -> Iterator[str]:
@@ -68,27 +77,55 @@ def choices() -> Iterator[str]:
 
 def arithmetic() -> Iterator[str]:
     for name in CIRCUIT_ROWS:
-        for said in dict.fromkeys(masked(" | ".join((*why.steps, why.source))) for why in whys(made(name))):
+        for said in dict.fromkeys(
+            masked(" | ".join((*why.steps, why.source))) for why in whys(made(name))
+        ):
             yield f"{name} {said}"
 
 
 def changes() -> Iterator[str]:
-    for name, key in (("bittern", "C7"), ("bittern", "C10"), ("stonechat", "C1"), ("curlew", "C3"), ("dunlin", "C6"), ("egret", "A4"), ("plover", "A2")):
+    for name, key in (
+        ("bittern", "C7"),
+        ("bittern", "C10"),
+        ("stonechat", "C1"),
+        ("curlew", "C3"),
+        ("dunlin", "C6"),
+        ("egret", "A4"),
+        ("plover", "A2"),
+    ):
         build = demo_builds()[name]
         changed = change_layout(build, key)
         yield f"{name} {key} {changed.dropped} {changed.added}"
-        yield from (f"{name} {key} {e.id} {e.shelf} {e.length.mm if e.length else ''} {e.runs}" for e in changed.build.circuit.elements)
+        yield from (
+            f"{name} {key} {e.id} {e.shelf} {e.length.mm if e.length else ''} {e.runs}"
+            for e in changed.build.circuit.elements
+        )
     for seed in range(6):
         one, other = altered(seed), altered(seed + 6)
         yield f"altered {seed} {brief_differences(one, other)}"
-        yield from (f"altered {seed} {d.part}: {d.before} -> {d.after}" for d in part_differences(one, other))
+        yield from (
+            f"altered {seed} {d.part}: {d.before} -> {d.after}"
+            for d in part_differences(one, other)
+        )
 
 
-SECTIONS = {"findings": findings, "ladders": ladders, "sizes": sizes, "choices": choices, "arithmetic": arithmetic, "changes": changes}
+SECTIONS = {
+    "findings": findings,
+    "ladders": ladders,
+    "sizes": sizes,
+    "choices": choices,
+    "arithmetic": arithmetic,
+    "changes": changes,
+}
 
 
 def stored(section: str) -> list[str]:
-    return STORED.read_text(encoding="utf-8").split(f"## {section}\n")[1].split("\n## ")[0].splitlines()
+    return (
+        STORED.read_text(encoding="utf-8")
+        .split(f"## {section}\n")[1]
+        .split("\n## ")[0]
+        .splitlines()
+    )
 
 
 @pytest.mark.parametrize("section", list(SECTIONS))
@@ -98,4 +135,7 @@ def test_what_is_said_is_what_was_read_over(section: str) -> None:
 
 
 if __name__ == "__main__":
-    STORED.write_text("".join(f"## {name}\n{chr(10).join(make())}\n" for name, make in SECTIONS.items()), encoding="utf-8")
+    STORED.write_text(
+        "".join(f"## {name}\n{chr(10).join(make())}\n" for name, make in SECTIONS.items()),
+        encoding="utf-8",
+    )

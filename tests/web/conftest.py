@@ -29,8 +29,12 @@ def demo_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture(scope="session", autouse=True)
 def templates_read_once(tmp_path_factory: pytest.TempPathFactory) -> None:
-    """Templates as they were read by the first application that shows them: reading them again costs each test half a second."""
-    Flask.jinja_options = {"bytecode_cache": FileSystemBytecodeCache(str(tmp_path_factory.mktemp("pages")))}
+    """Templates as they were read by the first application that shows them: reading them again
+    costs each test half a second.
+    """
+    Flask.jinja_options = {
+        "bytecode_cache": FileSystemBytecodeCache(str(tmp_path_factory.mktemp("pages")))
+    }
 
 
 @pytest.fixture
@@ -61,6 +65,8 @@ def post(client: FlaskClient, tmp_path: Path) -> Post:
             row = builds.find(connection, "bittern")
         assert row is not None
         body = {"head": row["head"], "page": "circuit", "part": "F2", "case": "peak"} | data
-        return client.post(path, json=body, headers={"X-CSRFToken": tokens[0], "Accept": "application/json"})
+        return client.post(
+            path, json=body, headers={"X-CSRFToken": tokens[0], "Accept": "application/json"}
+        )
 
     return send

@@ -20,7 +20,9 @@ def test_every_page_of_every_demo(client: FlaskClient, slug: str) -> None:
         assert page.status_code == 200, view
         text = re.sub(r"<[^>]*>", " ", page.text)
         assert not re.search(r"\b(None|nan|True|False)\b", text), view
-        pieces = client.get(f"/builds/{slug}/hoses/{view}", headers={"Accept": "application/json"}).json["pieces"]
+        pieces = client.get(
+            f"/builds/{slug}/hoses/{view}", headers={"Accept": "application/json"}
+        ).json["pieces"]
         assert pieces["bench-view"]
     assert client.get(f"/builds/{slug}/hoses/nothing").status_code == 404
     assert client.get(f"/builds/{slug}/plate.dxf").status_code == (404 if slug == "plover" else 200)
@@ -37,21 +39,80 @@ def document(client: FlaskClient) -> Any:
 def test_each_act_is_kept_named_and_undone(post: Any, client: FlaskClient) -> None:
     before = document(client)
     acts = [
-        ({"act": "face", "part": "F2", "port": "end", "face": "metric M18x1.5"}, "joints", "F2 end: metric M18x1.5"),
+        (
+            {"act": "face", "part": "F2", "port": "end", "face": "metric M18x1.5"},
+            "joints",
+            "F2 end: metric M18x1.5",
+        ),
         ({"act": "adapters", "joint": "H3.b", "names": "step-8-10"}, "joints", "H3.b: step-8-10"),
         ({"act": "made", "line": "H3", "where": "car"}, "cut", "H3: made in the car"),
         ({"act": "tape", "line": "H4", "measured": "15 ft 3 in"}, "cut", "H4: measured 15 ft 3 in"),
-        ({"act": "have", "key": "nipple-8", "title": "nipple", "unit": "piece", "there": "1"}, "buy", "nipple: there"),
-        ({"act": "price", "key": "marrow-340", "title": "Marrow", "unit": "piece", "price": "150,5"}, "buy", "Marrow: price typed"),
+        (
+            {"act": "have", "key": "nipple-8", "title": "nipple", "unit": "piece", "there": "1"},
+            "buy",
+            "nipple: there",
+        ),
+        (
+            {
+                "act": "price",
+                "key": "marrow-340",
+                "title": "Marrow",
+                "unit": "piece",
+                "price": "150,5",
+            },
+            "buy",
+            "Marrow: price typed",
+        ),
         ({"act": "money", "currency": "EUR", "rate": "0.92"}, "buy", "Prices in EUR"),
         ({"act": "stock", "stock": "coils"}, "buy", "Hose bought in coils"),
-        ({"act": "offcuts", "name": "ptfe-10", "lengths": "1.2 m; 30 in"}, "buy", "ptfe-10: 2 lengths of yours"),
+        (
+            {"act": "offcuts", "name": "ptfe-10", "lengths": "1.2 m; 30 in"},
+            "buy",
+            "ptfe-10: 2 lengths of yours",
+        ),
         ({"act": "later", "part": "H3", "later": "ptfe-12"}, "buy", "H3: ptfe-12 in spring"),
-        ({"act": "plate part", "part": "F2", "x": "80 mm", "y": "4 in", "turned": "45°", "off": "no"}, "plate", "Plate: F2 moved"),
-        ({"act": "plate size", "wide": "300", "high": "", "thick": "3 mm", "screw": "", "slot": "", "inset": ""}, "plate", "Plate: its measures"),
+        (
+            {
+                "act": "plate part",
+                "part": "F2",
+                "x": "80 mm",
+                "y": "4 in",
+                "turned": "45°",
+                "off": "no",
+            },
+            "plate",
+            "Plate: F2 moved",
+        ),
+        (
+            {
+                "act": "plate size",
+                "wide": "300",
+                "high": "",
+                "thick": "3 mm",
+                "screw": "",
+                "slot": "",
+                "inset": "",
+            },
+            "plate",
+            "Plate: its measures",
+        ),
         ({"act": "plate fold", "side": "top", "fold": "20"}, "plate", "Plate: top folded"),
-        ({"act": "injectors", "gap_mm": "34", "rail_bore_mm": "13.5", "manifold_bore_mm": "", "plug_room_mm": "50"}, "fits", "Injectors: as measured"),
-        ({"act": "rail", "across_mm": "32", "bore_mm": "", "deep_mm": "1 in", "port": "port -8"}, "fits", "Rail: as measured"),
+        (
+            {
+                "act": "injectors",
+                "gap_mm": "34",
+                "rail_bore_mm": "13.5",
+                "manifold_bore_mm": "",
+                "plug_room_mm": "50",
+            },
+            "fits",
+            "Injectors: as measured",
+        ),
+        (
+            {"act": "rail", "across_mm": "32", "bore_mm": "", "deep_mm": "1 in", "port": "port -8"},
+            "fits",
+            "Rail: as measured",
+        ),
         ({"act": "tank gap", "tank": "S1", "gap": "1/2 in"}, "tank", "S1: gap under its pickup"),
     ]
     for data, view, name in acts:
@@ -61,7 +122,12 @@ def test_each_act_is_kept_named_and_undone(post: Any, client: FlaskClient) -> No
     shop = document(client)["shop"]
     assert shop["offcuts"]["ptfe-10"] == pytest.approx([1200, 762])
     assert shop["prices"]["marrow-340"] == pytest.approx(150.5)  # typed before the currency changed
-    assert shop["plate"]["parts"][0] == {"part": "F2", "x_mm": pytest.approx(80), "y_mm": pytest.approx(101.6), "turned_deg": 45}
+    assert shop["plate"]["parts"][0] == {
+        "part": "F2",
+        "x_mm": pytest.approx(80),
+        "y_mm": pytest.approx(101.6),
+        "turned_deg": 45,
+    }
     assert shop["tank_gap_mm"]["S1"] == pytest.approx(12.7)
     page = client.get("/builds/bittern/hoses/buy").text
     assert "€" in page
@@ -79,7 +145,10 @@ REFUSED = [
     ({"act": "made", "line": "H3", "where": "pub"}, "bench or in the car"),
     ({"act": "tape", "line": "H3", "measured": "5 bar"}, "length"),
     ({"act": "have", "key": "x", "title": "x", "unit": "piece", "there": "many"}, "not a number"),
-    ({"act": "price", "key": "x", "title": "x", "unit": "piece", "price": "-3"}, "lies between 0 and"),
+    (
+        {"act": "price", "key": "x", "title": "x", "unit": "piece", "price": "-3"},
+        "lies between 0 and",
+    ),
     ({"act": "price", "key": "x", "title": "x", "unit": "piece", "price": "99999999"}, "1000000"),
     ({"act": "money", "currency": "XXX", "rate": "1"}, "Choose a currency"),
     ({"act": "money", "currency": "EUR", "rate": "0"}, "how much of it"),
@@ -87,19 +156,52 @@ REFUSED = [
     ({"act": "offcuts", "name": "ptfe-10", "lengths": "1 mm"}, "between 10 mm and 100 m"),
     ({"act": "offcuts", "name": "ptfe-99", "lengths": "1 m"}, "Choose a hose"),
     ({"act": "later", "part": "H3", "later": "marrow-450"}, "cannot take the place"),
-    ({"act": "plate part", "part": "P9", "x": "", "y": "", "turned": "", "off": "no"}, "no part P9"),
-    ({"act": "plate part", "part": "F2", "x": "9 km", "y": "", "turned": "", "off": "no"}, "not a unit"),
-    ({"act": "plate size", "wide": "1 mm", "high": "", "thick": "", "screw": "", "slot": "", "inset": ""}, "20"),
+    (
+        {"act": "plate part", "part": "P9", "x": "", "y": "", "turned": "", "off": "no"},
+        "no part P9",
+    ),
+    (
+        {"act": "plate part", "part": "F2", "x": "9 km", "y": "", "turned": "", "off": "no"},
+        "not a unit",
+    ),
+    (
+        {
+            "act": "plate size",
+            "wide": "1 mm",
+            "high": "",
+            "thick": "",
+            "screw": "",
+            "slot": "",
+            "inset": "",
+        },
+        "20",
+    ),
     ({"act": "plate fold", "side": "middle", "fold": "10"}, "Choose a side"),
-    ({"act": "injectors", "gap_mm": "1 m", "rail_bore_mm": "", "manifold_bore_mm": "", "plug_room_mm": ""}, "300"),
-    ({"act": "rail", "across_mm": "", "bore_mm": "", "deep_mm": "", "port": "hole"}, "no thread that is known"),
+    (
+        {
+            "act": "injectors",
+            "gap_mm": "1 m",
+            "rail_bore_mm": "",
+            "manifold_bore_mm": "",
+            "plug_room_mm": "",
+        },
+        "300",
+    ),
+    (
+        {"act": "rail", "across_mm": "", "bore_mm": "", "deep_mm": "", "port": "hole"},
+        "no thread that is known",
+    ),
     ({"act": "tank gap", "tank": "S1", "gap": "3 m"}, "200"),
     ({"act": "dance"}, "not done here"),
 ]
 
 
-@pytest.mark.parametrize(("data", "says"), REFUSED, ids=[f"{d['act']}-{i}" for i, (d, _) in enumerate(REFUSED)])
-def test_what_cannot_be_is_refused_in_words_and_nothing_is_kept(post: Any, client: FlaskClient, data: dict[str, str], says: str) -> None:
+@pytest.mark.parametrize(
+    ("data", "says"), REFUSED, ids=[f"{d['act']}-{i}" for i, (d, _) in enumerate(REFUSED)]
+)
+def test_what_cannot_be_is_refused_in_words_and_nothing_is_kept(
+    post: Any, client: FlaskClient, data: dict[str, str], says: str
+) -> None:
     before = document(client)
     answer = act(post, "joints", **data)
     assert answer.status_code == 422, answer.json
@@ -122,7 +224,9 @@ def test_the_buy_list_as_csv_gives_the_totals_of_the_page(client: FlaskClient, p
 def test_the_order_says_all_a_maker_needs_on_its_page_too(client: FlaskClient) -> None:
     for rule in ("seat to seat", "overall"):
         page = client.get(f"/builds/bittern/hoses/order?rule={rule}").text
-        for row in csv.DictReader(io.StringIO(client.get(f"/builds/bittern/hose-order.csv?rule={rule}").text)):
+        for row in csv.DictReader(
+            io.StringIO(client.get(f"/builds/bittern/hose-order.csv?rule={rule}").text)
+        ):
             shown = f"{float(row['length_mm']):,.1f} mm"
             assert shown in page, (rule, row["label"])
             assert row["label"] in page
@@ -130,7 +234,9 @@ def test_the_order_says_all_a_maker_needs_on_its_page_too(client: FlaskClient) -
     assert "end B points up at 0, to the right at 90" in page
 
 
-def test_texts_of_ones_own_stand_as_they_are_and_start_no_formula(client: FlaskClient, post: Any) -> None:
+def test_texts_of_ones_own_stand_as_they_are_and_start_no_formula(
+    client: FlaskClient, post: Any
+) -> None:
     """A name and runs that look like a formula, a template or a tag."""
     post("/builds/bittern/rename", name="=1+1 {{x}} <b>")
     data = document(client)
@@ -138,7 +244,13 @@ def test_texts_of_ones_own_stand_as_they_are_and_start_no_formula(client: FlaskC
         if e["id"] == "H3":
             e["runs"] = "=HYPERLINK(1) {brace} <i>"
             e["title"] = "@title"
-    answer = client.post("/builds", data={"file": (io.BytesIO(json.dumps(data).encode()), "x.json"), "csrf_token": re.search(r'name="csrf" content="([^"]+)"', client.get("/").text)[1]})  # type: ignore[index]
+    answer = client.post(
+        "/builds",
+        data={
+            "file": (io.BytesIO(json.dumps(data).encode()), "x.json"),
+            "csrf_token": re.search(r'name="csrf" content="([^"]+)"', client.get("/").text)[1],
+        },
+    )  # type: ignore[index]
     slug = answer.headers["Location"].split("/")[2]
     for view in ("order", "buy", "labels"):
         text = client.get(f"/builds/{slug}/hoses/{view}").text
@@ -148,13 +260,44 @@ def test_texts_of_ones_own_stand_as_they_are_and_start_no_formula(client: FlaskC
 
 
 def test_own_ends_with_legs_are_drawn_with_them(client: FlaskClient, post: Any) -> None:
-    fields = {"hose": "H3", "field": "own_b", "text": "", "angle": "45", "take": "38 mm", "bore": "10 mm", "leg_a": "20 mm", "leg_b": "30 mm", "inserted": "12 mm", "page": "hoses"}
+    fields = {
+        "hose": "H3",
+        "field": "own_b",
+        "text": "",
+        "angle": "45",
+        "take": "38 mm",
+        "bore": "10 mm",
+        "leg_a": "20 mm",
+        "leg_b": "30 mm",
+        "inserted": "12 mm",
+        "page": "hoses",
+    }
     assert post("/builds/bittern/hose", **fields).status_code == 200
     end = next(e for e in document(client)["circuit"]["elements"] if e["id"] == "H3")["end_b"]
-    assert (end["leg_a_mm"], end["leg_b_mm"], end["inserted_mm"], end["take_up_mm"]) == (20, 30, 12, 38)
-    for more, says in (({"take": "50 mm"}, "make 38 mm"), ({"leg_a": ""}, "both legs"), ({"leg_a": "x"}, "x")):
+    assert (end["leg_a_mm"], end["leg_b_mm"], end["inserted_mm"], end["take_up_mm"]) == (
+        20,
+        30,
+        12,
+        38,
+    )
+    for more, says in (
+        ({"take": "50 mm"}, "make 38 mm"),
+        ({"leg_a": ""}, "both legs"),
+        ({"leg_a": "x"}, "x"),
+    ):
         answer = post("/builds/bittern/hose", **(fields | more))
         assert answer.status_code == 422
         assert says in answer.json["message"]
-    row = next(csv.DictReader(io.StringIO("\n".join([(t := client.get("/builds/bittern/hose-order.csv").text).splitlines()[0], *[x for x in t.splitlines() if x.startswith("H3")]]))))
+    row = next(
+        csv.DictReader(
+            io.StringIO(
+                "\n".join(
+                    [
+                        (t := client.get("/builds/bittern/hose-order.csv").text).splitlines()[0],
+                        *[x for x in t.splitlines() if x.startswith("H3")],
+                    ]
+                )
+            )
+        )
+    )
     assert (row["end_b_seat_to_corner_mm"], row["end_b_corner_to_hose_mm"]) == ("20", "30")

@@ -21,7 +21,10 @@ def test_every_demo_build_has_its_cases(client: FlaskClient, slug: str) -> None:
 
 def test_a_figure_leads_to_the_circuit_solved_at_its_case(client: FlaskClient) -> None:
     page = client.get("/builds/bittern/cases").text
-    link = re.search(r'href="(/builds/bittern/circuit\?case=reference[^"]*)" aria-label="Reference hose off, Rail: ([0-9.]+) [0-9.]+, Stop"', page)
+    link = re.search(
+        r'href="(/builds/bittern/circuit\?case=reference[^"]*)" aria-label="Reference hose off, Rail: ([0-9.]+) [0-9.]+, Stop"',
+        page,
+    )
     assert link
     circuit = client.get(link[1].replace("&amp;", "&")).text
     assert "Shown for <b>Reference hose off</b>" in circuit
@@ -38,18 +41,33 @@ def test_a_swap_is_tried_in_all_cases_and_nothing_is_kept(client: FlaskClient) -
 
 
 def test_a_case_of_ones_own_is_kept_hidden_undone(post: Any, client: FlaskClient) -> None:
-    typed = {"name": "Towing <b>up</b> {x}", "power": "60 %", "fuel": "E10", "temperature": "130 F", "altitude": "4000 ft", "off": "P2, K2", "clogging": "F2 × 2", "ahead": "0.2 g", "pitch": "5°"}
+    typed = {
+        "name": "Towing <b>up</b> {x}",
+        "power": "60 %",
+        "fuel": "E10",
+        "temperature": "130 F",
+        "altitude": "4000 ft",
+        "off": "P2, K2",
+        "clogging": "F2 × 2",
+        "ahead": "0.2 g",
+        "pitch": "5°",
+    }
     assert post("/builds/bittern/cases", act="add", **typed).status_code == 200
     page = client.get("/builds/bittern/cases").text
     assert "Towing &lt;b&gt;up&lt;/b&gt; {x}" in page
-    assert "60 % of the demand, on E10, 54 °C, 1,219 m up, F2 × 2, P2 off, K2 off, +0.2 g ahead, nose +5°" in page
+    assert (
+        "60 % of the demand, on E10, 54 °C, 1,219 m up, F2 × 2, P2 off, K2 off, +0.2 g ahead, nose +5°"
+        in page
+    )
     assert "Undo: Case added: Towing" in page
     assert post("/builds/bittern/cases", act="hide", key="peak").status_code == 200
     page = client.get("/builds/bittern/cases").text
     assert "Full power" not in page
     assert 'data-act="show" data-key="peak"' in page
     assert post("/builds/bittern/undo").status_code == 200
-    assert post("/builds/bittern/cases", act="remove", key="Towing <b>up</b> {x}").status_code == 200
+    assert (
+        post("/builds/bittern/cases", act="remove", key="Towing <b>up</b> {x}").status_code == 200
+    )
     assert "Towing" not in client.get("/builds/bittern/build.json").text
 
 
@@ -67,7 +85,9 @@ def test_a_case_of_ones_own_is_kept_hidden_undone(post: Any, client: FlaskClient
         ({"name": "x", "fuel": "milk"}, "fuel", "milk"),
     ],
 )
-def test_a_case_that_cannot_be_is_refused_beside_its_field(post: Any, typed: dict[str, str], field: str, says: str) -> None:
+def test_a_case_that_cannot_be_is_refused_beside_its_field(
+    post: Any, typed: dict[str, str], field: str, says: str
+) -> None:
     answer = post("/builds/bittern/cases", act="add", **typed)
     assert (answer.status_code, answer.json["field"]) == (422, field)
     assert says in answer.json["message"]
@@ -76,7 +96,11 @@ def test_a_case_that_cannot_be_is_refused_beside_its_field(post: Any, typed: dic
 def test_an_aircraft_names_what_stops_it_and_what_nobody_sees(client: FlaskClient) -> None:
     page = client.get("/builds/egret/cases/failures?f=fails V1 stands at right").text
     says = r"V1 stands at right:</b> the engine runs on with all its power\. "  # one lever turns the return too
-    assert re.search(says + r"30.0 L in S1, 37 min of it, is out of reach\. It shows on the level in S1, the level in S2\.", page)
+    assert re.search(
+        says
+        + r"30.0 L in S1, 37 min of it, is out of reach\. It shows on the level in S1, the level in S2\.",
+        page,
+    )
     assert re.search(r"Two at once.*P1</b> stops with <b>P2</b> stops", page, re.DOTALL)
     assert "no gauge: stop each pump in turn at service" in page
 
@@ -110,13 +134,25 @@ def test_heat_and_curves_of_every_demo_build(client: FlaskClient, slug: str) -> 
     assert "How long it lasts" in heat.text
     curves = client.get(f"/builds/{slug}/cases/curves")
     assert curves.status_code == 200
-    for found in re.findall(r'<script type="application/json">(.*?)</script>', heat.text + curves.text, re.DOTALL):
+    for found in re.findall(
+        r'<script type="application/json">(.*?)</script>', heat.text + curves.text, re.DOTALL
+    ):
         data = json.loads(found)
         assert all(len(line["values"]) == len(data["x"]) for line in data["lines"])
     assert "rail" in curves.text or "bowl" in curves.text
 
 
-@pytest.mark.parametrize(("pick", "wrong"), [("", ""), ("0.3 kW", ""), ("3 psi", "unit of pressure"), ("−5 W", "0 and 20 kW"), ("9 MW", "unit known"), ("<b>", "number")])
+@pytest.mark.parametrize(
+    ("pick", "wrong"),
+    [
+        ("", ""),
+        ("0.3 kW", ""),
+        ("3 psi", "unit of pressure"),
+        ("−5 W", "0 and 20 kW"),
+        ("9 MW", "unit known"),
+        ("<b>", "number"),
+    ],
+)
 def test_heat_that_cannot_be_is_said(client: FlaskClient, pick: str, wrong: str) -> None:
     page = client.get("/builds/bittern/cases/heat", query_string={"pick": pick})
     assert page.status_code == 200
@@ -124,13 +160,26 @@ def test_heat_that_cannot_be_is_said(client: FlaskClient, pick: str, wrong: str)
     assert wrong in page.text
 
 
-def test_findings_of_the_cases_are_counted_accepted_and_taken_back(post: Any, client: FlaskClient) -> None:
+def test_findings_of_the_cases_are_counted_accepted_and_taken_back(
+    post: Any, client: FlaskClient
+) -> None:
     page = client.get("/builds/bittern/cases").text
     before = len(re.findall(r'<article class="finding check', page))
     assert before >= 2
     assert "Findings: 2 Checks, 2 Notes" in page  # the worst first
-    assert re.search(rf'Cases <span class="count" title="[^"]*">{before}</span>', client.get("/builds/bittern/circuit").text)
-    assert post("/builds/bittern/accept", rule="C-02", part_found="P1", text="It is never driven over the pass in August.").status_code == 200
+    assert re.search(
+        rf'Cases <span class="count" title="[^"]*">{before}</span>',
+        client.get("/builds/bittern/circuit").text,
+    )
+    assert (
+        post(
+            "/builds/bittern/accept",
+            rule="C-02",
+            part_found="P1",
+            text="It is never driven over the pass in August.",
+        ).status_code
+        == 200
+    )
     assert "never driven over the pass" in client.get("/builds/bittern/cases").text
     assert "never driven over the pass" in client.get("/builds/bittern/sheet").text
     changed = post("/builds/bittern/brief", field="power_kw", text="600 hp", page="circuit")
@@ -144,12 +193,26 @@ def test_where_an_end_lies_is_typed_and_felt_in_a_corner(post: Any, client: Flas
         return float(re.search(r'aria-label="Hard corner left, Rail: ([0-9.]+) ', page)[1])  # type: ignore[index]
 
     before = corner()
-    assert post("/builds/bittern/rework", at="RL", act="right", value="start 1.5 m").status_code == 200
-    assert post("/builds/bittern/rework", at="RL", act="right", value="end 1.5 m").status_code == 200
+    assert (
+        post("/builds/bittern/rework", at="RL", act="right", value="start 1.5 m").status_code == 200
+    )
+    assert (
+        post("/builds/bittern/rework", at="RL", act="right", value="end 1.5 m").status_code == 200
+    )
     assert "RL: its end 1.5 m to the right" in client.get("/builds/bittern/history").text
-    assert corner() == pytest.approx(before, abs=0.3)  # the regulator beside it holds what it feels there
-    assert post("/builds/bittern/rework", at="RL", act="ahead", value="end 3 psi").status_code == 422
-    assert post("/builds/bittern/rework", at="RL", act="ahead", value="end 300 m").status_code == 422
+    assert corner() == pytest.approx(
+        before, abs=0.3
+    )  # the regulator beside it holds what it feels there
+    assert (
+        post("/builds/bittern/rework", at="RL", act="ahead", value="end 3 psi").status_code == 422
+    )
+    assert (
+        post("/builds/bittern/rework", at="RL", act="ahead", value="end 300 m").status_code == 422
+    )
     assert post("/builds/bittern/rework", at="RL", act="right", value="end ").status_code == 200
-    node = next(n for n in client.get("/builds/bittern/build.json").json["circuit"]["nodes"] if n["id"] == "rail out")
+    node = next(
+        n
+        for n in client.get("/builds/bittern/build.json").json["circuit"]["nodes"]
+        if n["id"] == "rail out"
+    )
     assert node["right_mm"] == -330  # nobody says otherwise any more: where the drawing has it

@@ -1,7 +1,10 @@
-"""A power cut in the middle of a write: what was acknowledged is there afterwards, what was not is there whole or not at all.
+"""A power cut in the middle of a write: what was acknowledged is there afterwards, what was not is
+there whole or not at all.
 
-SQLite in WAL with synchronous = FULL syncs the log before a commit is acknowledged, and the database before the log is begun anew (sqlite.org/wal.html, *Checkpointing*;
-sqlite.org/atomiccommit.html). Between two syncs a disk may keep any of the sectors written, in any order: each crash point here keeps some and drops the rest.
+SQLite in WAL with synchronous = FULL syncs the log before a commit is acknowledged, and the
+database before the log is begun anew (sqlite.org/wal.html, *Checkpointing*;
+sqlite.org/atomiccommit.html). Between two syncs a disk may keep any of the sectors written, in any
+order: each crash point here keeps some and drops the rest.
 """
 
 import shutil
@@ -21,13 +24,24 @@ Files = dict[str, bytes]
 
 
 def files(path: Path) -> Files:
-    """The database and its log as they stand on the disk; the index of the log is made anew from it."""
-    return {end: f.read_bytes() if (f := Path(str(path) + end)).exists() else b"" for end in ("", "-wal")}
+    """The database and its log as they stand on the disk; the index of the log is made anew from
+    it.
+    """
+    return {
+        end: f.read_bytes() if (f := Path(str(path) + end)).exists() else b""
+        for end in ("", "-wal")
+    }
 
 
 def torn(rnd: Random, before: bytes, after: bytes) -> bytes:
     """A file of which some sectors are as they were and some as they were to be."""
-    size = rnd.choice([len(before), len(after), rnd.randint(min(len(before), len(after)), max(len(before), len(after)))])
+    size = rnd.choice(
+        [
+            len(before),
+            len(after),
+            rnd.randint(min(len(before), len(after)), max(len(before), len(after))),
+        ]
+    )
     keeps = rnd.choice([0.0, 0.1, 0.5, 0.9, 1.0])
     out = bytearray(size)
     for at in range(0, size, SECTOR):
@@ -41,11 +55,15 @@ def torn(rnd: Random, before: bytes, after: bytes) -> bytes:
 
 
 def crashed(rnd: Random, before: Files, after: Files) -> Files:
-    """What a disk holds after a power cut between two acknowledged acts: the log partly written, or, once that is synced, the database."""
+    """What a disk holds after a power cut between two acknowledged acts: the log partly written,
+    or, once that is synced, the database.
+    """
     if before[""] != after[""] and rnd.random() < 0.5:
         return {"": torn(rnd, before[""], after[""]), "-wal": after["-wal"]}
     log, new = torn(rnd, before["-wal"], after["-wal"]), after["-wal"][:HEADER]
-    if before["-wal"][:HEADER] != new:  # begun anew: its header is synced by itself before any of its frames is written (wal.c, walFrames)
+    if (
+        before["-wal"][:HEADER] != new
+    ):  # begun anew: its header is synced by itself before any of its frames is written (wal.c, walFrames)
         log = new + rnd.choice([log, before["-wal"]])[HEADER:]
     return {"": before[""], "-wal": log}
 
@@ -64,7 +82,9 @@ def acts(rnd: Random, build: Build) -> Build:
     return set_length(build, hose, rnd.uniform(100, 5000))
 
 
-@pytest.mark.parametrize("seed", [0, *(pytest.param(n, marks=pytest.mark.sweep) for n in (1, 2, 3))])
+@pytest.mark.parametrize(
+    "seed", [0, *(pytest.param(n, marks=pytest.mark.sweep) for n in (1, 2, 3))]
+)
 def test_nothing_acknowledged_is_lost_at_any_point(tmp_path: Path, seed: int) -> None:
     """Saves, undos and new builds in turn, with the log begun anew every few acts."""
     rnd, path = Random(seed), tmp_path / "kept.sqlite"
@@ -82,8 +102,16 @@ def test_nothing_acknowledged_is_lost_at_any_point(tmp_path: Path, seed: int) ->
             elif i % 11 == 10:
                 builds.create(connection, f"more {i}", row["document"], "Begun")
             else:
-                builds.save(connection, row["id"], row["head"], "Changed", dump(acts(rnd, load(row["document"]))))
-            states.append((files(path), {r["slug"]: r["document"] for r in builds.every(connection)}))
+                builds.save(
+                    connection,
+                    row["id"],
+                    row["head"],
+                    "Changed",
+                    dump(acts(rnd, load(row["document"]))),
+                )
+            states.append(
+                (files(path), {r["slug"]: r["document"] for r in builds.every(connection)})
+            )
     assert len({files[""] for files, _ in states}) > 3  # checkpoints fell among them
     left = tmp_path / "left"
     kept = 0

@@ -1,4 +1,6 @@
-"""Beyond this machine: no start without a pass-phrase, nobody inside without it, no write from another site, no way out of the site by `back`."""
+"""Beyond this machine: no start without a pass-phrase, nobody inside without it, no write from
+another site, no way out of the site by `back`.
+"""
 
 import re
 from pathlib import Path
@@ -26,7 +28,18 @@ def given(client: FlaskClient, phrase: str, back: str = "/") -> tuple[int, str, 
     return answer.status_code, answer.headers.get("Location", ""), answer.text
 
 
-@pytest.mark.parametrize(("host", "ours"), [("127.0.0.1", True), ("::1", True), ("localhost", True), ("0.0.0.0", False), ("192.168.1.4", False), ("bench.example", False), ("::", False)])
+@pytest.mark.parametrize(
+    ("host", "ours"),
+    [
+        ("127.0.0.1", True),
+        ("::1", True),
+        ("localhost", True),
+        ("0.0.0.0", False),
+        ("192.168.1.4", False),
+        ("bench.example", False),
+        ("::", False),
+    ],
+)
 def test_what_is_reached_from_this_machine_alone(host: str, ours: bool) -> None:
     assert door.loopback(host) == ours
 
@@ -36,8 +49,18 @@ def test_no_start_beyond_this_machine_without_a_pass_phrase(tmp_path: Path) -> N
     assert refused.exit_code != 0
     assert "tall-heron pass-phrase --data" in refused.output
     assert not (tmp_path / "tall-heron.sqlite").exists()
-    assert "at least 10 letters" in CliRunner().invoke(main, ["pass-phrase", "--data", str(tmp_path), "--phrase", "short"]).output
-    assert CliRunner().invoke(main, ["pass-phrase", "--data", str(tmp_path), "--phrase", PHRASE]).exit_code == 0
+    assert (
+        "at least 10 letters"
+        in CliRunner()
+        .invoke(main, ["pass-phrase", "--data", str(tmp_path), "--phrase", "short"])
+        .output
+    )
+    assert (
+        CliRunner()
+        .invoke(main, ["pass-phrase", "--data", str(tmp_path), "--phrase", PHRASE])
+        .exit_code
+        == 0
+    )
     assert PHRASE not in door.kept(tmp_path)
     assert (tmp_path / door.FILE).stat().st_mode & 0o077 == 0
 
@@ -46,7 +69,9 @@ def test_nobody_is_inside_without_it(locked: FlaskClient) -> None:
     assert locked.get("/shelf").headers["Location"] == "/enter?back=/shelf"
     for path in ("/builds", "/shelf", "/builds/x/undo"):
         assert locked.post(path, json={}).status_code == 401
-    assert locked.get("/read-line?text=x", headers={"Accept": "application/json"}).status_code == 401
+    assert (
+        locked.get("/read-line?text=x", headers={"Accept": "application/json"}).status_code == 401
+    )
     assert given(locked, "five herons by a weir")[0] == 403
     assert locked.get("/shelf").status_code == 302
     status, where, _ = given(locked, PHRASE, "/shelf")
@@ -82,8 +107,21 @@ def test_a_write_from_another_site_is_refused(client: FlaskClient) -> None:
     assert "another site" in answer.text
 
 
-@pytest.mark.parametrize("back", ["/%09/evil", "/\t/evil.example", "//evil.example", "/\\evil.example", "http://evil.example", "", "/\n/x"])
+@pytest.mark.parametrize(
+    "back",
+    [
+        "/%09/evil",
+        "/\t/evil.example",
+        "//evil.example",
+        "/\\evil.example",
+        "http://evil.example",
+        "",
+        "/\n/x",
+    ],
+)
 def test_back_does_not_leave_the_site(locked: FlaskClient, back: str) -> None:
     where = given(locked, PHRASE, back)[1]
-    assert where == "/" or where == "/%09/evil"  # that one is a path of ours, with its percent sign in it
+    assert (
+        where == "/" or where == "/%09/evil"
+    )  # that one is a path of ours, with its percent sign in it
     assert not where.startswith("//")

@@ -29,8 +29,12 @@ def test_every_part_of_every_layout_is_drawn_once(key: str) -> None:
 
 
 @pytest.mark.parametrize("line", ["", "H3", "H4"])
-def test_a_view_of_the_route_has_three_marks_at_most_and_no_leader_crosses_another(line: str) -> None:
-    """Seven findings in a vehicle the lines were not drawn for; those of the chosen line come first."""
+def test_a_view_of_the_route_has_three_marks_at_most_and_no_leader_crosses_another(
+    line: str,
+) -> None:
+    """Seven findings in a vehicle the lines were not drawn for; those of the chosen line come
+    first.
+    """
     study = make_study(set_outline(demo_builds()["bittern"], "buggy"))
     found = check_route(study)[0]
     about = [f.element_id for f in found if f.spot is not None and f.level != "Note"]
@@ -41,5 +45,8 @@ def test_a_view_of_the_route_has_three_marks_at_most_and_no_leader_crosses_anoth
         ends = [((s.x, s.y), s.to) for s in scene.spots]
         for i, (a, b) in enumerate(ends):
             for c, d in ends[i + 1 :]:
-                turns = [(q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]) for p, q, r in ((a, b, c), (a, b, d), (c, d, a), (c, d, b))]
+                turns = [
+                    (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
+                    for p, q, r in ((a, b, c), (a, b, d), (c, d, a), (c, d, b))
+                ]
                 assert not (turns[0] * turns[1] < 0 and turns[2] * turns[3] < 0)

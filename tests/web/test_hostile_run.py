@@ -1,4 +1,6 @@
-"""110 requests that no page would send (`make fuzz`: thousands), and some that one would: nothing falls over, nothing of the language shows, every refusal names its field."""
+"""110 requests that no page would send (`make fuzz`: thousands), and some that one would: nothing
+falls over, nothing of the language shows, every refusal names its field.
+"""
 
 from random import Random
 

@@ -1,4 +1,6 @@
-"""Looms of many builds: nothing over its rating, every wire that is drawn is cut and every wire that is cut is drawn, terminals that take their wire."""
+"""Looms of many builds: nothing over its rating, every wire that is drawn is cut and every wire
+that is cut is drawn, terminals that take their wire.
+"""
 
 import pytest
 from first_lines import LINES
@@ -32,34 +34,50 @@ def test_no_part_is_over_its_rating_and_every_wire_drawn_is_cut(name: str) -> No
     assert len(cut) == len(loom.cuts)
     for c in harness.relays.values():
         assert c.rated >= c.ampere
-        assert all(area_mm2(w.size) <= takes_mm2(c.rated) for w in (c.supply, *(harness.feeds[p].out for p in c.pumps)))
+        assert all(
+            area_mm2(w.size) <= takes_mm2(c.rated)
+            for w in (c.supply, *(harness.feeds[p].out for p in c.pumps))
+        )
     for f in harness.feeds.values():
         assert f.fuse is not None
         assert min(f.out.carries_a, f.back.carries_a) >= f.fuse >= f.highest
         element = build.circuit.element(f.pump)
         assert element is not None
-        assert ("brushless" in element.title) == (f.driver is not None), "a brushless pump has a controller, no other has"
+        assert ("brushless" in element.title) == (f.driver is not None), (
+            "a brushless pump has a controller, no other has"
+        )
         if f.driver is not None:
             assert f.driver.rated >= f.highest
             assert area_mm2(f.out.size) <= f.driver.to_mm2
             phases = [c for c in loom.cuts if {c.wire.start, c.wire.end} == {f.driver.name, f.pump}]
             assert len(phases) == 3
             assert all(c.wire.carries_a >= f.fuse for c in phases)
-            assert any(p.key.startswith("pump controller") and f.pump in p.needed for p in loom.parts)
+            assert any(
+                p.key.startswith("pump controller") and f.pump in p.needed for p in loom.parts
+            )
     main = main_rating(harness)
     assert main is None or main >= harness.together
-    assert main is not None or harness.wiring.cut_off.breaks == "coil" or harness.together <= house_figure("inertia_a")
+    assert (
+        main is not None
+        or harness.wiring.cut_off.breaks == "coil"
+        or harness.together <= house_figure("inertia_a")
+    )
     assert (main_fuse(harness) or 0) >= harness.together
     for lead in leads(harness):
         if lead.wire.number.startswith("B"):
             assert lead.wire.carries_a >= min(lead.wire.ampere, main_fuse(harness) or 0)
     for c in loom.cuts:
-        for place, pin, row in ((c.wire.start, c.lead.start_pin, c.ends[0]), (c.wire.end, c.lead.end_pin, c.ends[1])):
+        for place, pin, row in (
+            (c.wire.start, c.lead.start_pin, c.ends[0]),
+            (c.wire.end, c.lead.end_pin, c.ends[1]),
+        ):
             assert area_mm2(c.wire.size) <= row["to_mm2"] + 1e-9
             if place in harness.relays and pin in ("30", "87"):
                 ends = relay_row(harness.relays[place].rated)["ends"]
                 assert row["sort"] == ("lug" if ends == "stud" else ends), "no lug on a blade"
-    drawn = {x.number for x in draw_schematic(harness, Said(design_of(study), harness)).lines if x.number}
+    drawn = {
+        x.number for x in draw_schematic(harness, Said(design_of(study), harness)).lines if x.number
+    }
     assert drawn == cut
     held = {number for x in loom.connectors for _, numbers in x.pins for number in numbers}
     assert held == cut
@@ -70,4 +88,6 @@ def test_no_part_is_over_its_rating_and_every_wire_drawn_is_cut(name: str) -> No
         solution = study.peak.solution
         ampere, volts = solution.current(pump), solution.voltage(pump)
         if ampere and volts is not None and not harness.beside(pump):
-            assert volts == pytest.approx(harness.volts - ampere * (f.own + harness.shared(pump)), abs=0.02)
+            assert volts == pytest.approx(
+                harness.volts - ampere * (f.own + harness.shared(pump)), abs=0.02
+            )

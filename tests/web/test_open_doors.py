@@ -1,4 +1,6 @@
-"""Doors that stood open: documents, addresses and texts that brought a page down, and what must not be drilled."""
+"""Doors that stood open: documents, addresses and texts that brought a page down, and what must not
+be drilled.
+"""
 
 import io
 import json
@@ -37,14 +39,24 @@ def test_a_face_that_nobody_knows_is_refused_where_it_comes_in(client: FlaskClie
     with pytest.raises(BuildErrors, match="no thread that is known"):
         load(json.dumps(with_face("x")))
     file = io.BytesIO(json.dumps(with_face("x")).encode())
-    answer = client.post("/builds", data={"csrf_token": token(client), "file": (file, "odd.json")}, content_type="multipart/form-data")
+    answer = client.post(
+        "/builds",
+        data={"csrf_token": token(client), "file": (file, "odd.json")},
+        content_type="multipart/form-data",
+    )
     assert answer.status_code == 422
     assert "end_a/face" in answer.text
 
 
-@pytest.mark.parametrize("document", [json.dumps(with_face("x")), "{", json.dumps({"format": "tall-heron-build/2"})])
-def test_one_bad_document_hurts_no_other_page(client: FlaskClient, tmp_path: Path, document: str) -> None:
-    """Whatever a stored document holds, the Bench says so in its line, and its own page says what is wrong."""
+@pytest.mark.parametrize(
+    "document", [json.dumps(with_face("x")), "{", json.dumps({"format": "tall-heron-build/2"})]
+)
+def test_one_bad_document_hurts_no_other_page(
+    client: FlaskClient, tmp_path: Path, document: str
+) -> None:
+    """Whatever a stored document holds, the Bench says so in its line, and its own page says what
+    is wrong.
+    """
     with db.opened(tmp_path / "demo.sqlite") as connection:
         slug = builds.create(connection, "odd", document, "Started")
     assert "odd" in client.get("/").text
@@ -54,7 +66,9 @@ def test_one_bad_document_hurts_no_other_page(client: FlaskClient, tmp_path: Pat
     assert client.get("/builds/bittern/circuit").status_code == 200
 
 
-def test_a_document_that_cannot_be_worked_out_is_a_line_on_the_bench(client: FlaskClient, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_document_that_cannot_be_worked_out_is_a_line_on_the_bench(
+    client: FlaskClient, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     def fails(_: Any) -> None:
         raise ZeroDivisionError("a rule fell over")
 
@@ -66,15 +80,32 @@ def test_a_document_that_cannot_be_worked_out_is_a_line_on_the_bench(client: Fla
     assert "it cannot be worked out (ZeroDivisionError: a rule fell over)" in page.text
 
 
-NASTY = ["1' 1" + " " * 470, "1'1" + "1 " * 235, "1 ft " + "1/" * 200, "-" * 480, "1 " * 240 + "in", "9" * 500, "0." + "0" * 470 + "1 psi"]
+NASTY = [
+    "1' 1" + " " * 470,
+    "1'1" + "1 " * 235,
+    "1 ft " + "1/" * 200,
+    "-" * 480,
+    "1 " * 240 + "in",
+    "9" * 500,
+    "0." + "0" * 470 + "1 psi",
+]
 
 
 @pytest.mark.parametrize("text", NASTY)
 @pytest.mark.parametrize("quantity", ["length", "pressure"])
 def test_no_text_holds_the_interpreter(client: FlaskClient, text: str, quantity: str) -> None:
-    """Lengths are looked at before any pattern sees a text. The bound is a hundred times what it takes; one of these took 8.7 s."""
+    """Lengths are looked at before any pattern sees a text. The bound is a hundred times what it
+    takes; one of these took 8.7 s.
+    """
     start = time.process_time()
-    answer = client.get("/convert", query_string={"text": text, "quantity": quantity, "unit": {"length": "mm", "pressure": "psi"}[quantity]})
+    answer = client.get(
+        "/convert",
+        query_string={
+            "text": text,
+            "quantity": quantity,
+            "unit": {"length": "mm", "pressure": "psi"}[quantity],
+        },
+    )
     assert answer.status_code == 200
     assert answer.json["message"]
     assert time.process_time() - start < 0.5
@@ -84,7 +115,9 @@ def test_a_million_psi_is_read_and_asked_about_in_words(client: FlaskClient) -> 
     line = "V8 450 hp 1,000,000 psi"
     read = client.get("/read-line", query_string={"text": line})
     assert "1,000,000 psi: base pressure" in read.json["said"]
-    started = client.post("/builds", data={"csrf_token": token(client), "name": line}, follow_redirects=True)
+    started = client.post(
+        "/builds", data={"csrf_token": token(client), "name": line}, follow_redirects=True
+    )
     assert started.status_code == 200
     assert "1,000,000 psi" in started.text
     assert "Base pressure lies between" in started.text
@@ -92,20 +125,39 @@ def test_a_million_psi_is_read_and_asked_about_in_words(client: FlaskClient) -> 
 
 @pytest.mark.parametrize("host", ["a..b", "[", "[zz]", "a" * 300, "a.b:c", " "])
 @pytest.mark.parametrize("hosts", [None, ["*"], ["shop.local"]])
-def test_no_address_is_our_fault(app: Flask, tmp_path: Path, host: str, hosts: list[str] | None) -> None:
+def test_no_address_is_our_fault(
+    app: Flask, tmp_path: Path, host: str, hosts: list[str] | None
+) -> None:
     other = create_app(tmp_path / "demo.sqlite", hosts)
     other.testing = False
     client = other.test_client()
     assert client.get("/", headers={"Host": host}).status_code < 500
-    assert 400 <= client.post("/builds", headers={"Host": host, "Origin": f"http://{host}"}).status_code < 500
+    assert (
+        400
+        <= client.post("/builds", headers={"Host": host, "Origin": f"http://{host}"}).status_code
+        < 500
+    )
     assert client.post("/builds", headers={"Origin": "http://[zz]"}).status_code in (400, 403)
     other.extensions["connections"].close()
 
 
-def test_no_template_is_printed_whose_holes_lie_on_one_another(client: FlaskClient, post: Any) -> None:
-    """Parts moved onto one another on the plate: the page says so, offers no print, and no drawing is given for cutting."""
+def test_no_template_is_printed_whose_holes_lie_on_one_another(
+    client: FlaskClient, post: Any
+) -> None:
+    """Parts moved onto one another on the plate: the page says so, offers no print, and no drawing
+    is given for cutting.
+    """
     assert client.get("/builds/bittern/plate.dxf").status_code == 200
-    moved = post("/builds/bittern/hoses/act", act="plate part", part="F2", x="2 mm", y="2 mm", turned="0", off="no", view="plate")
+    moved = post(
+        "/builds/bittern/hoses/act",
+        act="plate part",
+        part="F2",
+        x="2 mm",
+        y="2 mm",
+        turned="0",
+        off="no",
+        view="plate",
+    )
     assert moved.status_code == 200
     page = client.get("/builds/bittern/hoses/plate").text
     assert "Not to be drilled, and not printed: F2 hangs" in page
@@ -116,19 +168,42 @@ def test_no_template_is_printed_whose_holes_lie_on_one_another(client: FlaskClie
 
 
 def test_holes_in_a_tank_that_would_meet_are_not_given(client: FlaskClient, post: Any) -> None:
-    """Holes and what covers them: rings of 86 mm and nuts of 1.6 of their hole stand clear of one another and of the edge, or their places are not given."""
+    """Holes and what covers them: rings of 86 mm and nuts of 1.6 of their hole stand clear of one
+    another and of the edge, or their places are not given.
+    """
     builds = demo_builds()
-    deep_gap = builds["bittern"].shop.model_copy(update={"tank_gap_mm": {"S1": 150.0}})  # a pump that no longer fits its tank
+    deep_gap = builds["bittern"].shop.model_copy(
+        update={"tank_gap_mm": {"S1": 150.0}}
+    )  # a pump that no longer fits its tank
     builds["too deep"] = builds["bittern"].model_copy(update={"shop": deep_gap})
-    sheets = {(slug, t.element.id): t for slug, b in builds.items() for t in make_tank_sheets(b, lay_out(b), joints_of(b))}
+    sheets = {
+        (slug, t.element.id): t
+        for slug, b in builds.items()
+        for t in make_tank_sheets(b, lay_out(b), joints_of(b))
+    }
     refused = [key for key, t in sheets.items() if t.undrillable]
     for key, t in sheets.items():
-        known = [(o.place, o.needs_mm) for o in t.openings if o.place is not None and o.needs_mm is not None]
-        clear = all(min(p[0], t.sides[0] - p[0], p[1], t.sides[1] - p[1]) >= need / 2 for p, need in known)
-        apart = all(((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5 >= (m + n) / 2 for i, (a, m) in enumerate(known) for b, n in known[i + 1 :])
+        known = [
+            (o.place, o.needs_mm)
+            for o in t.openings
+            if o.place is not None and o.needs_mm is not None
+        ]
+        clear = all(
+            min(p[0], t.sides[0] - p[0], p[1], t.sides[1] - p[1]) >= need / 2 for p, need in known
+        )
+        apart = all(
+            ((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5 >= (m + n) / 2
+            for i, (a, m) in enumerate(known)
+            for b, n in known[i + 1 :]
+        )
         deep = all(c.mm is None or c.mm > 0 for c in t.cuts)
         assert (clear and apart and deep) == (key not in refused), key
     assert refused == [("too deep", "S1")]
-    assert post("/builds/bittern/hoses/act", act="tank gap", tank="S1", gap="150 mm", view="tank").status_code == 200
+    assert (
+        post(
+            "/builds/bittern/hoses/act", act="tank gap", tank="S1", gap="150 mm", view="tank"
+        ).status_code
+        == 200
+    )
     page = client.get("/builds/bittern/hoses/tank").text
     assert "Not to be drilled, and not printed" in page

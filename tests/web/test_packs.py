@@ -14,7 +14,11 @@ def send(client: FlaskClient):  # type: ignore[no-untyped-def]
     assert token
 
     def sent(text: str, take: bool = False):  # type: ignore[no-untyped-def]
-        return client.post(f"/shelf/pack{'?take=1' if take else ''}", data=text.encode(), headers={"X-CSRFToken": token[1], "Accept": "application/json"}).json
+        return client.post(
+            f"/shelf/pack{'?take=1' if take else ''}",
+            data=text.encode(),
+            headers={"X-CSRFToken": token[1], "Accept": "application/json"},
+        ).json
 
     return sent
 
@@ -40,4 +44,6 @@ def test_of_a_spoilt_pack_nothing_is_taken(client: FlaskClient, send) -> None:  
     assert answer["faults"][0][:2] == [2, "bore_mm"]
     assert "Nothing is taken" in answer["piece"]
     assert "Own tee" not in client.get("/shelf").text
-    assert send(GOOD.replace(",-8", ",wide-8", 1))["faults"] == [[2, "dash", "“wide-8” is not a dash size. Write for example -8, or 1/2 in for its tube."]]
+    assert send(GOOD.replace(",-8", ",wide-8", 1))["faults"] == [
+        [2, "dash", "“wide-8” is not a dash size. Write for example -8, or 1/2 in for its tube."]
+    ]

@@ -106,7 +106,9 @@ def test_a_bad_value_is_refused_beside_its_field_and_nothing_is_kept(
         ("hose", {"hose": "H3", "field": "size", "text": "-20"}, "cannot take the place"),
     ],
 )
-def test_a_part_or_hose_that_cannot_be_is_refused(post: Any, path: str, data: dict[str, str], says: str) -> None:
+def test_a_part_or_hose_that_cannot_be_is_refused(
+    post: Any, path: str, data: dict[str, str], says: str
+) -> None:
     answer = post(f"/builds/bittern/{path}", **data)
     assert answer.status_code == 422
     assert says in answer.json["message"]
@@ -120,9 +122,15 @@ def test_fitting_a_part_and_changing_a_hose(post: Any, client: FlaskClient) -> N
     answer = post("/builds/bittern/hose", page="hoses", hose="H3", field="end_a", text="0")
     assert "3,937" in answer.json["pieces"]["cuts"]
     assert (
-        "−8 braided PTFE" in post("/builds/bittern/hose", page="hoses", hose="H3", field="size", text="1/2 in").json["pieces"]["hose-card"]
+        "−8 braided PTFE"
+        in post("/builds/bittern/hose", page="hoses", hose="H3", field="size", text="1/2 in").json[
+            "pieces"
+        ]["hose-card"]
     )
-    assert post("/builds/bittern/hose", page="hoses", hose="H3", field="size", text="-10").status_code == 200
+    assert (
+        post("/builds/bittern/hose", page="hoses", hose="H3", field="size", text="-10").status_code
+        == 200
+    )
     table = client.get("/builds/bittern/cut-list.csv").text
     assert "H3,filter to rail,F,-10" in table
     assert ",3937.0," in table
@@ -133,16 +141,36 @@ def test_a_change_on_an_old_revision_is_told_and_nothing_is_kept(post: Any) -> N
     late = post("/builds/bittern/brief", field="power_kw", text="660 hp", head=1)
     assert late.status_code == 409
     assert "changed elsewhere" in late.json["message"]
-    assert post("/builds/bittern/brief", field="fuel", text="E70").json["fields"]["power_kw"] == "640 hp"
+    assert (
+        post("/builds/bittern/brief", field="fuel", text="E70").json["fields"]["power_kw"]
+        == "640 hp"
+    )
 
 
-def test_a_change_that_lands_while_another_is_answered_is_never_taken_for_it(post: Any, client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
-    """The build of one document was kept under the hash of the next where that was saved before the first was answered."""
+def test_a_change_that_lands_while_another_is_answered_is_never_taken_for_it(
+    post: Any, client: FlaskClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The build of one document was kept under the hash of the next where that was saved before the
+    first was answered.
+    """
     save = builds.save
 
-    def overtaken(connection: sqlite3.Connection, build: int, on: int, act: str, document: str, fresh: bool = False) -> int:
+    def overtaken(
+        connection: sqlite3.Connection,
+        build: int,
+        on: int,
+        act: str,
+        document: str,
+        fresh: bool = False,
+    ) -> int:
         first = save(connection, build, on, act, document, fresh)
-        save(connection, build, first, "by another", document.replace('"fuel": "E85"', '"fuel": "E50"'))
+        save(
+            connection,
+            build,
+            first,
+            "by another",
+            document.replace('"fuel": "E85"', '"fuel": "E50"'),
+        )
         return first
 
     monkeypatch.setattr(builds, "save", overtaken)
@@ -151,7 +179,10 @@ def test_a_change_that_lands_while_another_is_answered_is_never_taken_for_it(pos
 
 
 def test_requests_from_outside_are_refused(client: FlaskClient) -> None:
-    assert client.post("/builds/bittern/brief", json={"field": "fuel", "text": "E0"}).status_code == 400
+    assert (
+        client.post("/builds/bittern/brief", json={"field": "fuel", "text": "E0"}).status_code
+        == 400
+    )
     assert client.post("/builds", data={"name": "x"}).status_code == 400
     assert client.get("/", headers={"Host": "evil.example"}).status_code == 400
     assert client.get("/builds/nightjar/circuit").status_code == 404
@@ -160,7 +191,9 @@ def test_requests_from_outside_are_refused(client: FlaskClient) -> None:
 def start(client: FlaskClient, **data: Any) -> Any:
     token = re.search(r'name="csrf_token" value="([^"]+)"', client.get("/").text)
     assert token
-    return client.post("/builds", data={"csrf_token": token.group(1)} | data, content_type="multipart/form-data")
+    return client.post(
+        "/builds", data={"csrf_token": token.group(1)} | data, content_type="multipart/form-data"
+    )
 
 
 def test_new_builds_by_name_and_by_file(client: FlaskClient) -> None:
@@ -173,20 +206,29 @@ def test_new_builds_by_name_and_by_file(client: FlaskClient) -> None:
     assert "&lt;script&gt;alert" in page.text
     assert start(client, name="").status_code == 422
     text = dump(demo_builds()["bittern"])
-    assert start(client, file=(io.BytesIO(text.encode()), "b.json")).headers["Location"] == "/builds/bittern-2/brief"
+    assert (
+        start(client, file=(io.BytesIO(text.encode()), "b.json")).headers["Location"]
+        == "/builds/bittern-2/brief"
+    )
     wrong = start(client, file=(io.BytesIO(b"{}"), "b.json"))
     assert wrong.status_code == 422
     assert "/circuit: is missing" in wrong.text
-    big = client.post("/builds", data=b"x" * 2_000_000, content_type="multipart/form-data; boundary=x")
+    big = client.post(
+        "/builds", data=b"x" * 2_000_000, content_type="multipart/form-data; boundary=x"
+    )
     assert big.status_code == 413
     assert "too large" in big.text
 
 
-def test_a_build_without_pumps_or_brief_explains_and_does_not_fail(app: Flask, client: FlaskClient) -> None:
+def test_a_build_without_pumps_or_brief_explains_and_does_not_fail(
+    app: Flask, client: FlaskClient
+) -> None:
     build = demo_builds()["bittern"]
     with db.opened(app.config["DATABASE"]) as connection:
         builds.create(connection, "No pumps", dump(remove(remove(build, "P1"), "P2")), "made")
-        builds.create(connection, "No brief", dump(build.model_copy(update={"brief": None})), "made")
+        builds.create(
+            connection, "No brief", dump(build.model_copy(update={"brief": None})), "made"
+        )
     for page in ("brief", "circuit", "hoses", "circuit?part=K1&case=idle"):
         answer = client.get(f"/builds/no-pumps/{page}")
         assert answer.status_code == 200, page
@@ -205,15 +247,22 @@ def test_an_empty_bench_says_how_to_begin(tmp_path: Path) -> None:
 def test_the_shown_conversion(client: FlaskClient) -> None:
     answer = client.get("/convert?text=4+bar&quantity=pressure&unit=psi&shown=psi").json
     assert answer == {"shown": "58.0 psi", "message": ""}
-    assert "US or imperial" in client.get("/convert?text=20+gal&quantity=volume&unit=l").json["message"]
+    assert (
+        "US or imperial"
+        in client.get("/convert?text=20+gal&quantity=volume&unit=l").json["message"]
+    )
     assert json.loads(client.get("/convert?text=x&quantity=horn&unit=l").text)["shown"] == ""
 
 
-def test_a_finding_is_accepted_only_with_a_reason_and_shows_it(post: Any, client: FlaskClient) -> None:
+def test_a_finding_is_accepted_only_with_a_reason_and_shows_it(
+    post: Any, client: FlaskClient
+) -> None:
     bare = post("/builds/bittern/accept", rule="P-01", part_found="P1", text=" ")
     assert bare.status_code == 422
     assert "Write the reason" in bare.json["message"]
-    kept = post("/builds/bittern/accept", rule="P-01", part_found="P1", text="raced in <winter> only")
+    kept = post(
+        "/builds/bittern/accept", rule="P-01", part_found="P1", text="raced in <winter> only"
+    )
     assert "raced in &lt;winter&gt; only" in kept.json["pieces"]["findings"]
     assert "P-01 P1 accepted" in kept.json["pieces"]["head"]
     back = post("/builds/bittern/accept", rule="P-01", part_found="P1", text="", way="back")
@@ -233,31 +282,56 @@ def form(client: FlaskClient, path: str, page: str, **data: Any) -> Any:
     return client.post(path, data={"csrf_token": token.group(1)} | data)
 
 
-def test_history_names_every_act_and_an_old_revision_is_taken_up_again(post: Any, client: FlaskClient) -> None:
+def test_history_names_every_act_and_an_old_revision_is_taken_up_again(
+    post: Any, client: FlaskClient
+) -> None:
     post("/builds/bittern/brief", field="power_kw", text="700 hp")
     post("/builds/bittern/fit", part="F2", name="reedmace-10g")
     page = client.get("/builds/bittern/history").text
-    for act in ("Laid on the bench", "Power wanted: 620 hp to 700 hp", "F2: Reedmace 10 µm glass fiber, 150 mm"):
+    for act in (
+        "Laid on the bench",
+        "Power wanted: 620 hp to 700 hp",
+        "F2: Reedmace 10 µm glass fiber, 150 mm",
+    ):
         assert act in page
     before = client.get("/builds/bittern/build.json").text
-    assert form(client, "/builds/bittern/back", "/builds/bittern/history", revision=1).status_code == 302
+    assert (
+        form(client, "/builds/bittern/back", "/builds/bittern/history", revision=1).status_code
+        == 302
+    )
     assert "620 hp" in client.get("/builds/bittern/circuit").text
     assert "Back to “Laid on the bench”" in client.get("/builds/bittern/history").text
     post("/builds/bittern/undo")
     assert client.get("/builds/bittern/build.json").text == before
-    assert form(client, "/builds/bittern/back", "/builds/bittern/history", revision=999).status_code == 404
+    assert (
+        form(client, "/builds/bittern/back", "/builds/bittern/history", revision=999).status_code
+        == 404
+    )
 
 
 def test_a_variant_is_compared_side_by_side(post: Any, client: FlaskClient) -> None:
-    assert form(client, "/builds/bittern/variant", "/builds/bittern/history", name="").status_code == 422
     assert (
-        form(client, "/builds/bittern/variant", "/builds/bittern/history", name="Bittern on E85").headers["Location"]
+        form(client, "/builds/bittern/variant", "/builds/bittern/history", name="").status_code
+        == 422
+    )
+    assert (
+        form(
+            client, "/builds/bittern/variant", "/builds/bittern/history", name="Bittern on E85"
+        ).headers["Location"]
         == "/builds/bittern-on-e85/circuit"
     )
     post("/builds/bittern/fit", part="F2", name="reedmace-10g")
     post("/builds/bittern/brief", field="power_kw", text="700 hp")
     page = client.get("/compare?a=bittern&b=bittern-on-e85").text
-    for text in ("Power wanted", "700 hp", "620 hp", "Reedmace 10 µm glass fiber", "Reedmace 10 µm paper", "right only", "the whole circuit supports"):
+    for text in (
+        "Power wanted",
+        "700 hp",
+        "620 hp",
+        "Reedmace 10 µm glass fiber",
+        "Reedmace 10 µm paper",
+        "right only",
+        "the whole circuit supports",
+    ):
         assert text in page
     assert "Nothing." in client.get("/compare?a=1&b=bittern-on-e85").text
     assert client.get("/compare?a=bittern&b=nightjar").status_code == 404
@@ -270,7 +344,12 @@ def test_a_price_makes_an_hour_cost(post: Any) -> None:
     for text in ("dear", "-1", "5000"):
         assert post("/builds/bittern/price", page="brief", fuel="E70", text=text).status_code == 422
     assert post("/builds/bittern/price", page="brief", fuel="diesel", text="1").status_code == 422
-    assert "480." not in post("/builds/bittern/price", page="brief", fuels=True, fuel="E70", text="").json["pieces"]["fuels"]
+    assert (
+        "480."
+        not in post("/builds/bittern/price", page="brief", fuels=True, fuel="E70", text="").json[
+            "pieces"
+        ]["fuels"]
+    )
 
 
 def test_a_taken_port_gives_way_to_the_next() -> None:
@@ -285,10 +364,15 @@ def test_a_taken_port_gives_way_to_the_next() -> None:
 def test_a_layout_is_chosen_and_undone(post: Any, client: FlaskClient) -> None:
     asked = post("/builds/bittern/layout", layout="C1", rails="dead-end")
     assert (asked.status_code, asked.json["field"]) == (422, "sure")
-    assert "gives up H1 −10 fuel rubber R9, F2 Reedmace 10 µm paper" in asked.json["message"]  # both are a Stop where they are
+    assert (
+        "gives up H1 −10 fuel rubber R9, F2 Reedmace 10 µm paper" in asked.json["message"]
+    )  # both are a Stop where they are
     answer = post("/builds/bittern/layout", layout="C1", rails="dead-end", sure=True)
     assert answer.status_code == 200
-    assert "Undo: Layout: return, regulator after the rail, second rail at a dead end" in answer.json["pieces"]["head"]
+    assert (
+        "Undo: Layout: return, regulator after the rail, second rail at a dead end"
+        in answer.json["pieces"]["head"]
+    )
     assert 'id="choice-C1-dead-end"' in answer.json["pieces"]["choices"]
     assert "RL2" in client.get("/builds/bittern/circuit").text
     back = post("/builds/bittern/layout", layout="C1", rails="single", sure=True)
@@ -297,22 +381,50 @@ def test_a_layout_is_chosen_and_undone(post: Any, client: FlaskClient) -> None:
         assert post("/builds/bittern/layout", layout=layout, rails=rails).status_code == 422
 
 
-PUMP = {"kind": "pump", "title": "Pump from the tin", "provenance": "sheet", "pump_kind": "turbine", "mount": "in-tank"}
-TANK = {"kind": "tank", "title": "alloy tank", "provenance": "measured", "sort": "tank", "holds": "40 L", "inside": "", "breathes": "line"}
+PUMP = {
+    "kind": "pump",
+    "title": "Pump from the tin",
+    "provenance": "sheet",
+    "pump_kind": "turbine",
+    "mount": "in-tank",
+}
+TANK = {
+    "kind": "tank",
+    "title": "alloy tank",
+    "provenance": "measured",
+    "sort": "tank",
+    "holds": "40 L",
+    "inside": "",
+    "breathes": "line",
+}
 SHEET = "flow (L/h); pressure (kPa); current (A)\n0; 900; 17\n300; 600; 13\n500; 0; 5"
 
 
 def test_a_pump_of_ones_own_is_kept_fitted_and_taken_off(post: Any, client: FlaskClient) -> None:
     wrong = post("/shelf", **PUMP, points=SHEET.replace("kPa", "bar"))
     assert (wrong.status_code, wrong.json["field"]) == (422, "points")
-    assert "Line 2: 900 bar is more than any fuel pump gives. Is the column in kpa?" in wrong.json["message"]
-    assert "Is the column in kpa?" in post("/shelf/preview", points=SHEET.replace("kPa", "bar")).json["piece"]
+    assert (
+        "Line 2: 900 bar is more than any fuel pump gives. Is the column in kpa?"
+        in wrong.json["message"]
+    )
+    assert (
+        "Is the column in kpa?"
+        in post("/shelf/preview", points=SHEET.replace("kPa", "bar")).json["piece"]
+    )
     assert "<polyline" in post("/shelf/preview", points=SHEET).json["piece"]
     kept = post("/shelf", **PUMP, points=SHEET)
     assert kept.json["name"] == "own-pump-from-the-tin"
-    assert post("/shelf", **PUMP, points=SHEET, second="yes").json["name"] == "own-pump-from-the-tin-2"
-    assert "Try Pump from the tin" in client.get("/builds/bittern/swaps?part=P1&page=circuit").json["pieces"]["swaps"]
-    tried = client.get("/builds/bittern/circuit?part=P1&try=own-pump-from-the-tin", headers={"Accept": "application/json"}).json
+    assert (
+        post("/shelf", **PUMP, points=SHEET, second="yes").json["name"] == "own-pump-from-the-tin-2"
+    )
+    assert (
+        "Try Pump from the tin"
+        in client.get("/builds/bittern/swaps?part=P1&page=circuit").json["pieces"]["swaps"]
+    )
+    tried = client.get(
+        "/builds/bittern/circuit?part=P1&try=own-pump-from-the-tin",
+        headers={"Accept": "application/json"},
+    ).json
     assert "Trying Pump from the tin" in tried["pieces"]["card"]
     assert post("/builds/bittern/fit", part="P1", name=kept.json["name"]).status_code == 200
     assert post("/shelf/off", name=kept.json["name"]).status_code == 200
@@ -329,9 +441,34 @@ def test_a_pump_of_ones_own_is_kept_fitted_and_taken_off(post: Any, client: Flas
         (PUMP | {"points": SHEET, "ethanol": "900 %"}, "title", "less than or equal to 100"),
         (PUMP | {"points": ""}, "points", "Give a line of headers"),
         (PUMP | {"points": SHEET, "mount": "roof"}, "mount", "choose one of"),
-        ({"kind": "hose", "title": "stock line", "provenance": "guessed", "bore": "0"}, "bore", "above zero"),
-        ({"kind": "hose", "title": "stock line", "provenance": "guessed", "bore": "8 mm", "dash": "-7"}, "dash", "not a usual size"),
-        ({"kind": "check", "title": "k", "provenance": "guessed", "bore": "8", "cracking": "2", "loss": "few"}, "loss", "not a number"),
+        (
+            {"kind": "hose", "title": "stock line", "provenance": "guessed", "bore": "0"},
+            "bore",
+            "above zero",
+        ),
+        (
+            {
+                "kind": "hose",
+                "title": "stock line",
+                "provenance": "guessed",
+                "bore": "8 mm",
+                "dash": "-7",
+            },
+            "dash",
+            "not a usual size",
+        ),
+        (
+            {
+                "kind": "check",
+                "title": "k",
+                "provenance": "guessed",
+                "bore": "8",
+                "cracking": "2",
+                "loss": "few",
+            },
+            "loss",
+            "not a number",
+        ),
         (TANK | {"holds": "0"}, "holds", "above zero"),
         (TANK | {"holds": "12 gal"}, "holds", "US or imperial"),
         (TANK | {"sump": "2 L"}, "deep", "both"),
@@ -356,7 +493,9 @@ def test_a_pump_of_ones_own_is_kept_fitted_and_taken_off(post: Any, client: Flas
         ),
     ],
 )
-def test_a_part_of_ones_own_that_cannot_be_is_refused_at_its_field(post: Any, data: dict[str, str], field: str, says: str) -> None:
+def test_a_part_of_ones_own_that_cannot_be_is_refused_at_its_field(
+    post: Any, data: dict[str, str], field: str, says: str
+) -> None:
     answer = post("/shelf", **data)
     assert (answer.status_code, answer.json["field"]) == (422, field)
     assert says in answer.json["message"]
@@ -365,7 +504,13 @@ def test_a_part_of_ones_own_that_cannot_be_is_refused_at_its_field(post: Any, da
 @pytest.mark.parametrize(
     "data",
     [
-        {"kind": "filter", "flow": "300 l/h", "drop": "1 psi", "micron": "10", "medium": "glass fiber"},
+        {
+            "kind": "filter",
+            "flow": "300 l/h",
+            "drop": "1 psi",
+            "micron": "10",
+            "medium": "glass fiber",
+        },
         {"kind": "line", "bore": "5/16 in", "dash": "-6", "working": "100 psi"},
         {
             "kind": "regulator",
@@ -380,18 +525,46 @@ def test_a_part_of_ones_own_that_cannot_be_is_refused_at_its_field(post: Any, da
         {"kind": "injectors", "rated": "1000", "rated_at": "3 bar", "body": "48"},
         {"kind": "fitting", "bore": "7 mm", "loss": "1,5", "dash": "-10"},
         {"kind": "hanger", "bore": "7 mm", "loss": "2"},
-        {"kind": "tank", "sort": "cell", "holds": "12 usgal", "long": "20 in", "wide": "16 in", "high": "9 in", "inside": "foam", "breathes": "line", "openings": "5"},
+        {
+            "kind": "tank",
+            "sort": "cell",
+            "holds": "12 usgal",
+            "long": "20 in",
+            "wide": "16 in",
+            "high": "9 in",
+            "inside": "foam",
+            "breathes": "line",
+            "openings": "5",
+        },
     ],
     ids=lambda d: d["kind"],
 )
-def test_other_parts_of_ones_own_take_their_place(post: Any, client: FlaskClient, data: dict[str, str]) -> None:
+def test_other_parts_of_ones_own_take_their_place(
+    post: Any, client: FlaskClient, data: dict[str, str]
+) -> None:
     name = post("/shelf", title=f"my {data['kind']}", provenance="guessed", **data).json["name"]
-    part = {"filter": "F2", "line": "H3", "regulator": "PR", "injectors": "J1", "fitting": "N1", "hanger": "N11", "tank": "S1"}[data["kind"]]
+    part = {
+        "filter": "F2",
+        "line": "H3",
+        "regulator": "PR",
+        "injectors": "J1",
+        "fitting": "N1",
+        "hanger": "N11",
+        "tank": "S1",
+    }[data["kind"]]
     if data["kind"] == "fitting":
-        assert post("/builds/bittern/rework", at="H2", act="behind", value="elbow-90-10").status_code == 200
+        assert (
+            post("/builds/bittern/rework", at="H2", act="behind", value="elbow-90-10").status_code
+            == 200
+        )
         part = "N3"
     if data["kind"] == "line":
-        assert post("/builds/bittern/hose", page="hoses", hose="H3", field="size", text="-6").status_code == 200
+        assert (
+            post(
+                "/builds/bittern/hose", page="hoses", hose="H3", field="size", text="-6"
+            ).status_code
+            == 200
+        )
     answer = post("/builds/bittern/fit", part=part, name=name)
     assert answer.status_code == 200, answer.json
     assert f"my {data['kind']}" in client.get(f"/builds/bittern/circuit?part={part}").text
@@ -429,17 +602,33 @@ def test_a_fuel_of_ones_own_is_described_and_run_on(post: Any) -> None:
         "methanol": "no",
     }
     data = {f"fuel_{k}": v for k, v in sheet.items()}
-    assert post("/builds/bittern/own-fuel", page="brief", **(data | {"fuel_density": "720"})).json["field"] == "density"
-    assert post("/builds/bittern/own-fuel", page="brief", **(data | {"fuel_viscosity_40": "0.9"})).json["field"] == "viscosity_40"
+    assert (
+        post("/builds/bittern/own-fuel", page="brief", **(data | {"fuel_density": "720"})).json[
+            "field"
+        ]
+        == "density"
+    )
+    assert (
+        post(
+            "/builds/bittern/own-fuel", page="brief", **(data | {"fuel_viscosity_40": "0.9"})
+        ).json["field"]
+        == "viscosity_40"
+    )
     answer = post("/builds/bittern/own-fuel", page="brief", **data)
     assert answer.status_code == 200
     assert "L/h of R 102" in answer.json["pieces"]["burn"]
     assert post("/builds/bittern/brief", field="fuel", text="E70").status_code == 200
-    assert post("/builds/curlew/brief", field="fuel", text="own", head=2).json["message"].startswith("describe your own fuel")
+    assert (
+        post("/builds/curlew/brief", field="fuel", text="own", head=2)
+        .json["message"]
+        .startswith("describe your own fuel")
+    )
 
 
 def test_files_that_cannot_be_builds(client: FlaskClient) -> None:
-    """Too large, nested too deep, not JSON, no way through, a length of nothing: refused in words, and nothing is stored."""
+    """Too large, nested too deep, not JSON, no way through, a length of nothing: refused in words,
+    and nothing is stored.
+    """
     token = re.search(r'name="csrf_token" value="([^"]+)"', client.get("/").text)
     assert token
     good = client.get("/builds/bittern/build.json").text
@@ -451,10 +640,15 @@ def test_files_that_cannot_be_builds(client: FlaskClient) -> None:
         (zero.encode(), 422, "must be greater"),
         (b"\xff\xfe\x00", 422, "not text in UTF-8"),
     ):
-        answer = client.post("/builds", data={"csrf_token": token.group(1), "file": (io.BytesIO(content), "build.json")})
+        answer = client.post(
+            "/builds",
+            data={"csrf_token": token.group(1), "file": (io.BytesIO(content), "build.json")},
+        )
         assert answer.status_code == status, says
         assert says in answer.text
-    huge = client.post("/builds", data=b"x" * 50_000_000, content_type="multipart/form-data; boundary=y")
+    huge = client.post(
+        "/builds", data=b"x" * 50_000_000, content_type="multipart/form-data; boundary=y"
+    )
     assert (huge.status_code, "too large" in huge.text) == (413, True)
     assert client.get("/").text.count('class="place') == len(demo_builds())
 
@@ -462,7 +656,13 @@ def test_files_that_cannot_be_builds(client: FlaskClient) -> None:
 @pytest.mark.parametrize(
     ("at", "act", "value", "shown", "name"),
     [
-        ("H3", "behind", "reedbed-damper-10", "D1", "D1 Reedbed pulse damper, in line, −10 put in behind H3"),
+        (
+            "H3",
+            "behind",
+            "reedbed-damper-10",
+            "D1",
+            "D1 Reedbed pulse damper, in line, −10 put in behind H3",
+        ),
         ("F2", "before", "shutoff-8", "V1", "V1 shut-off valve, quarter turn, −8 put in before F2"),
         ("H3", "tap", "gauge-10bar", "T2", "T2 put on H3"),
         ("F2", "out", "", "", "F2 taken out"),
@@ -504,16 +704,23 @@ def test_what_is_joined_is_changed_in_one_act_and_undone_whole(
         ("F2", "weld", "", "no such change"),
     ],
 )
-def test_a_change_that_cannot_be_is_refused_in_words(post: Any, client: FlaskClient, at: str, act: str, value: str, says: str) -> None:
+def test_a_change_that_cannot_be_is_refused_in_words(
+    post: Any, client: FlaskClient, at: str, act: str, value: str, says: str
+) -> None:
     before = client.get("/builds/bittern/build.json").data
     answer = post("/builds/bittern/rework", at=at, act=act, value=value)
     assert (answer.status_code, says in answer.json["message"]) == (422, True), answer.json
     assert client.get("/builds/bittern/build.json").data == before
 
 
-def test_sizes_are_proposed_with_progress_and_fitted_as_one_act(post: Any, client: FlaskClient) -> None:
+def test_sizes_are_proposed_with_progress_and_fitted_as_one_act(
+    post: Any, client: FlaskClient
+) -> None:
     assert "Stays as it is" in client.get("/builds/curlew/size").text
-    reports = [json.loads(line) for line in post("/builds/curlew/size", by="cost", keep=["H3"]).text.splitlines()]
+    reports = [
+        json.loads(line)
+        for line in post("/builds/curlew/size", by="cost", keep=["H3"]).text.splitlines()
+    ]
     assert [r["looked"] for r in reports[:-1]] == sorted(r["looked"] for r in reports[:-1])
     assert len(reports) > 2
     chosen = reports[-1]["chosen"]["now"]
@@ -523,15 +730,28 @@ def test_sizes_are_proposed_with_progress_and_fitted_as_one_act(post: Any, clien
     answer = post("/builds/curlew/size/fit", chosen=chosen, head=head)
     assert "Undo: Sized: " in answer.json["pieces"]["head"]
     assert post("/builds/curlew/size", by="beauty", keep=[]).status_code == 422
-    for wrong in ({}, {"parts": {}, "pumps": -1}, {"parts": {"P1": 3}, "pumps": 1}, {"parts": [], "pumps": 1}, "all"):
+    for wrong in (
+        {},
+        {"parts": {}, "pumps": -1},
+        {"parts": {"P1": 3}, "pumps": 1},
+        {"parts": [], "pumps": 1},
+        "all",
+    ):
         assert post("/builds/curlew/size/fit", chosen=wrong).status_code == 422
 
 
 def test_sizes_for_now_and_for_later_stand_side_by_side(post: Any, client: FlaskClient) -> None:
-    """Later power takes another number of pumps; it is fitted as one act, pumps with their checks and Ys, and undone as one."""
+    """Later power takes another number of pumps; it is fitted as one act, pumps with their checks
+    and Ys, and undone as one.
+    """
     head = int(re.search(r'data-head="(\d+)"', client.get("/builds/curlew/circuit").text)[1])  # type: ignore[index]
-    assert post("/builds/curlew/brief", field="later_power_kw", text="2400 hp", head=head).status_code == 200
-    report = json.loads(post("/builds/curlew/size", by="cost", keep=[], longer=True).text.splitlines()[-1])
+    assert (
+        post("/builds/curlew/brief", field="later_power_kw", text="2400 hp", head=head).status_code
+        == 200
+    )
+    report = json.loads(
+        post("/builds/curlew/size", by="cost", keep=[], longer=True).text.splitlines()[-1]
+    )
     assert {key: of["pumps"] for key, of in report["chosen"].items()} == {"now": 1, "later": 2}
     assert re.search(r"for 410 hp now.*for 2,400 hp later", report["piece"], re.DOTALL)
     assert re.search(r"<b>Comes:</b> K2, P2, Y1", report["piece"])
@@ -539,20 +759,32 @@ def test_sizes_for_now_and_for_later_stand_side_by_side(post: Any, client: Flask
     head = int(re.search(r'data-head="(\d+)"', client.get("/builds/curlew/circuit").text)[1])  # type: ignore[index]
     answer = post("/builds/curlew/size/fit", chosen=report["chosen"]["later"], head=head)
     assert "Undo: Sized: 2 pumps for 1, " in answer.json["pieces"]["head"]
-    assert sum(e["kind"] == "pump" for e in client.get("/builds/curlew/build.json").json["circuit"]["elements"]) == 2
+    assert (
+        sum(
+            e["kind"] == "pump"
+            for e in client.get("/builds/curlew/build.json").json["circuit"]["elements"]
+        )
+        == 2
+    )
     assert post("/builds/curlew/undo", head=answer.json["head"]).status_code == 200
     assert client.get("/builds/curlew/build.json").json == before
 
 
-def test_layouts_come_in_turn_and_what_is_laid_out_is_what_its_row_showed(post: Any, client: FlaskClient) -> None:
-    """Each report counts on and holds one row; the last holds the table with what is recommended; the row that is laid out costs what it said, as one act."""
+def test_layouts_come_in_turn_and_what_is_laid_out_is_what_its_row_showed(
+    post: Any, client: FlaskClient
+) -> None:
+    """Each report counts on and holds one row; the last holds the table with what is recommended;
+    the row that is laid out costs what it said, as one act.
+    """
     page = client.get("/builds/dunlin/layout").text
     assert "Layouts that suit this engine" in page
     reports = [json.loads(line) for line in post("/builds/dunlin/layout/sized").text.splitlines()]
     assert [r["sized"] for r in reports[:-1]] == list(range(1, len(reports)))
     ids = re.findall(r'<tbody class="to-come" id="(choice-[^"]+)"', page)
     assert [r["id"] for r in reports[:-1]] == ids
-    assert [re.findall(r'id="(choice-[^"]+)"', r["row"]) for r in reports[:-1]] == [[i] for i in ids]
+    assert [re.findall(r'id="(choice-[^"]+)"', r["row"]) for r in reports[:-1]] == [
+        [i] for i in ids
+    ]
     assert [*re.findall(r'id="(choice-[^"]+)"', reports[-1]["piece"])] == ids  # no row jumps
     other = next(r for r in reports[:-1] if "Lay it out" in r["row"])
     layout = other["id"].split("-")[1]
@@ -562,17 +794,27 @@ def test_layouts_come_in_turn_and_what_is_laid_out_is_what_its_row_showed(post: 
     answer = post("/builds/dunlin/layout", layout=layout, rails="single", sure=True, head=head)
     assert answer.status_code == 200
     assert "Undo: Layout: " in answer.json["pieces"]["head"]
-    laid = re.search(rf'id="choice-{layout}-single".*?data-name="cost, \$">([\d,]+)<', answer.json["pieces"]["choices"], re.DOTALL)
+    laid = re.search(
+        rf'id="choice-{layout}-single".*?data-name="cost, \$">([\d,]+)<',
+        answer.json["pieces"]["choices"],
+        re.DOTALL,
+    )
     if laid is None:  # the table is made anew for the build as it is now
         again = [json.loads(line) for line in post("/builds/dunlin/layout/sized").text.splitlines()]
-        laid = re.search(rf'id="choice-{layout}-single".*?data-name="cost, \$">([\d,]+)<', again[-1]["piece"], re.DOTALL)
+        laid = re.search(
+            rf'id="choice-{layout}-single".*?data-name="cost, \$">([\d,]+)<',
+            again[-1]["piece"],
+            re.DOTALL,
+        )
     assert laid
     assert laid[1] == cost[1]
 
 
 def test_the_network_is_written_for_epanet(post: Any, client: FlaskClient) -> None:
     text = client.get("/builds/egret/circuit.inp?case=idle").text
-    assert all(section in text for section in ("[TITLE]", "[PIPES]", "[PUMPS]", "[VALVES]", "HEADLOSS D-W"))
+    assert all(
+        section in text for section in ("[TITLE]", "[PIPES]", "[PUMPS]", "[VALVES]", "HEADLOSS D-W")
+    )
     post("/builds/bittern/rework", at="P1", act="turn", value="")
     post("/builds/bittern/rework", at="P2", act="turn", value="")
     broken = client.get("/builds/bittern/circuit.inp")
@@ -586,11 +828,18 @@ def test_the_walk_leads_from_any_tank_to_any_end(client: FlaskClient) -> None:
     assert "Fuel circuit in flow order: S1" in left["drawing"]
     assert "Fuel circuit in flow order: S2" in right["drawing"]
     assert '<option value="S2.J1" selected' in right["case"]
-    assert "Fuel circuit in flow order" in client.get("/builds/egret/circuit?walk=X.Y", headers=client_json).json["pieces"]["drawing"]
+    assert (
+        "Fuel circuit in flow order"
+        in client.get("/builds/egret/circuit?walk=X.Y", headers=client_json).json["pieces"][
+            "drawing"
+        ]
+    )
 
 
 def test_the_cut_list_says_each_hose_by_value(client: FlaskClient) -> None:
-    """Each row of the CSV against the document: face to face, both take-ups, and what is left to cut; angles and clock as fitted. Nothing is solved for it once its page has been open."""
+    """Each row of the CSV against the document: face to face, both take-ups, and what is left to
+    cut; angles and clock as fitted. Nothing is solved for it once its page has been open.
+    """
     build = demo_builds()["bittern"]
     client.get("/builds/bittern/hoses")
     with pytest.MonkeyPatch.context() as patch:
@@ -602,21 +851,36 @@ def test_the_cut_list_says_each_hose_by_value(client: FlaskClient) -> None:
         hose = hoses[row["hose"]]
         ups = [end.take_up_mm if end else 0.0 for end in (hose.end_a, hose.end_b)]
         assert hose.length is not None
-        assert (float(row["seat_to_seat_mm"]), float(row["cut_off_allowance_a_mm"]), float(row["cut_off_allowance_b_mm"])) == (round(hose.length.mm, 1), *ups)
+        assert (
+            float(row["seat_to_seat_mm"]),
+            float(row["cut_off_allowance_a_mm"]),
+            float(row["cut_off_allowance_b_mm"]),
+        ) == (round(hose.length.mm, 1), *ups)
         assert float(row["cut_mm"]) == pytest.approx(hose.length.mm - sum(ups), abs=0.05)
-        assert [row["end_a_deg"], row["end_b_deg"]] == [str(end.angle_deg) if end else "" for end in (hose.end_a, hose.end_b)]
+        assert [row["end_a_deg"], row["end_b_deg"]] == [
+            str(end.angle_deg) if end else "" for end in (hose.end_a, hose.end_b)
+        ]
 
 
 def test_a_price_solves_nothing(client: FlaskClient) -> None:
-    """A litre's price is kept without asking the engine anything: the answer's figures come from the study at hand."""
+    """A litre's price is kept without asking the engine anything: the answer's figures come from
+    the study at hand.
+    """
     page = client.get("/builds/bittern/brief").text
-    token, head = re.search(r'name="csrf" content="([^"]+)"', page), re.search(r'data-head="(\d+)"', page)
+    token, head = (
+        re.search(r'name="csrf" content="([^"]+)"', page),
+        re.search(r'data-head="(\d+)"', page),
+    )
     assert token
     assert head
     body = {"head": int(head.group(1)), "page": "brief", "fuel": "E70", "text": "2.10"}
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("tall_heron.core.study.what_if.solve_network", None)
-        answer = client.post("/builds/bittern/price", json=body, headers={"X-CSRFToken": token.group(1), "Accept": "application/json"})
+        answer = client.post(
+            "/builds/bittern/price",
+            json=body,
+            headers={"X-CSRFToken": token.group(1), "Accept": "application/json"},
+        )
     assert answer.status_code == 200
     assert answer.json["head"] > int(head.group(1))
 
@@ -634,7 +898,9 @@ def test_a_price_solves_nothing(client: FlaskClient) -> None:
         ("switch", "off", "switch"),
     ],
 )
-def test_a_pump_is_staged_where_it_stands(post: Any, client: FlaskClient, text: str, idle: str, shown: str) -> None:
+def test_a_pump_is_staged_where_it_stands(
+    post: Any, client: FlaskClient, text: str, idle: str, shown: str
+) -> None:
     """Beside any layout: a pot with staged pumps is one with a field typed."""
     assert post("/builds/bittern/layout", layout="C7", rails="single", sure=True).status_code == 200
     assert post("/builds/bittern/rework", at="P2", act="stage", value=text).status_code == 200
@@ -645,7 +911,12 @@ def test_a_pump_is_staged_where_it_stands(post: Any, client: FlaskClient, text: 
 
 @pytest.mark.parametrize(
     ("part", "text", "says"),
-    [("P2", "sometimes", "Write always, a boost such as 8 psi"), ("P2", "-4 psi", "zero or more"), ("P2", "140 % duty", "at most 100 %"), ("F2", "8 psi", "no electric pump")],
+    [
+        ("P2", "sometimes", "Write always, a boost such as 8 psi"),
+        ("P2", "-4 psi", "zero or more"),
+        ("P2", "140 % duty", "at most 100 %"),
+        ("F2", "8 psi", "no electric pump"),
+    ],
 )
 def test_what_no_stage_can_be_is_refused(post: Any, part: str, text: str, says: str) -> None:
     answer = post("/builds/bittern/rework", at=part, act="stage", value=text)
@@ -665,10 +936,14 @@ def test_what_no_stage_can_be_is_refused(post: Any, part: str, text: str, says: 
         ("diesel 300 hp", "which is not done here"),
     ],
 )
-def test_a_line_that_cannot_be_is_begun_and_asked_about_in_the_words_of_the_brief(client: FlaskClient, line: str, says: str) -> None:
+def test_a_line_that_cannot_be_is_begun_and_asked_about_in_the_words_of_the_brief(
+    client: FlaskClient, line: str, says: str
+) -> None:
     token = re.search(r'name="csrf"[^>]*content="([^"]+)"', client.get("/").text)
     assert token
-    answer = client.post("/builds", data={"name": line, "csrf_token": token[1]}, follow_redirects=True)
+    answer = client.post(
+        "/builds", data={"name": line, "csrf_token": token[1]}, follow_redirects=True
+    )
     assert answer.status_code == 200
     said = html.unescape(answer.text.partition('id="said"')[2].partition("</section>")[0])
     words = re.sub(r"<[^>]*>", "", said)
@@ -677,7 +952,9 @@ def test_a_line_that_cannot_be_is_begun_and_asked_about_in_the_words_of_the_brie
     assert line in words
 
 
-def test_a_new_build_says_what_was_chosen_and_one_undo_gives_back_the_usual_parts(client: FlaskClient) -> None:
+def test_a_new_build_says_what_was_chosen_and_one_undo_gives_back_the_usual_parts(
+    client: FlaskClient,
+) -> None:
     token = re.search(r'name="csrf"[^>]*content="([^"]+)"', client.get("/").text)
     assert token
     answer = client.post("/builds", data={"name": "Godwit: V8 450 hp", "csrf_token": token[1]})
@@ -692,7 +969,11 @@ def test_a_new_build_says_what_was_chosen_and_one_undo_gives_back_the_usual_part
     assert head
     csrf = re.search(r'name="csrf" content="([^"]+)"', page)
     assert csrf
-    client.post("/builds/godwit/undo", json={"head": int(head[1]), "page": "brief"}, headers={"X-CSRFToken": csrf[1], "Accept": "application/json"})
+    client.post(
+        "/builds/godwit/undo",
+        json={"head": int(head[1]), "page": "brief"},
+        headers={"X-CSRFToken": csrf[1], "Accept": "application/json"},
+    )
     assert "Chosen for this engine" not in client.get("/builds/godwit/brief").text
 
 
@@ -702,14 +983,34 @@ def test_a_guessed_length_is_shown_as_one_until_it_is_typed(client: FlaskClient)
     client.post("/builds", data={"name": "Godwit: V8 450 hp", "csrf_token": token[1]})
     lines = list(csv.DictReader(io.StringIO(client.get("/builds/godwit/cut-list.csv").text)))
     assert {row["length_is"] for row in lines} == {"outline"}
-    assert re.search(rf"guessed: {len(lines)} lengths, \d+ heights and 1 level", client.get("/").text)
+    assert re.search(
+        rf"guessed: {len(lines)} lengths, \d+ heights and 1 level", client.get("/").text
+    )
     page = client.get("/builds/godwit/hoses").text
-    assert page.count('<b class="guess">drawn in a stock outline: measure before cutting') == len(lines)
-    head, csrf = re.search(r'data-head="(\d+)"', page), re.search(r'name="csrf" content="([^"]+)"', page)
+    assert page.count('<b class="guess">drawn in a stock outline: measure before cutting') == len(
+        lines
+    )
+    head, csrf = (
+        re.search(r'data-head="(\d+)"', page),
+        re.search(r'name="csrf" content="([^"]+)"', page),
+    )
     assert head
     assert csrf
     body = {"head": int(head[1]), "page": "hoses", "hose": "H2", "field": "length", "text": "28 in"}
-    answer = client.post("/builds/godwit/hose", json=body, headers={"X-CSRFToken": csrf[1], "Accept": "application/json"})
+    answer = client.post(
+        "/builds/godwit/hose",
+        json=body,
+        headers={"X-CSRFToken": csrf[1], "Accept": "application/json"},
+    )
     assert answer.status_code == 200
-    assert client.get("/builds/godwit/hoses").text.count("<b class=\"guess\">drawn in a stock outline: measure before cutting") == len(lines) - 1
-    assert [r["length_is"] for r in csv.DictReader(io.StringIO(client.get("/builds/godwit/cut-list.csv").text)) if r["hose"] == "H2"] == ["typed"]
+    assert (
+        client.get("/builds/godwit/hoses").text.count(
+            '<b class="guess">drawn in a stock outline: measure before cutting'
+        )
+        == len(lines) - 1
+    )
+    assert [
+        r["length_is"]
+        for r in csv.DictReader(io.StringIO(client.get("/builds/godwit/cut-list.csv").text))
+        if r["hose"] == "H2"
+    ] == ["typed"]

@@ -1,4 +1,6 @@
-"""A run over HTTP: the fuel of a tank along it, the tank's inside as it is typed, and runs that are brought in."""
+"""A run over HTTP: the fuel of a tank along it, the tank's inside as it is typed, and runs that are
+brought in.
+"""
 
 import json
 import re
@@ -9,7 +11,9 @@ from flask.testing import FlaskClient
 
 from tall_heron.core.editing.demo import demo_builds
 
-SEMICOLONS = "time (s);ax (g);ay (g)\n" + "".join(f"{i / 2:.1f};{0.6 if i < 20 else -0.9};0,1\n".replace(".", ",") for i in range(60))
+SEMICOLONS = "time (s);ax (g);ay (g)\n" + "".join(
+    f"{i / 2:.1f};{0.6 if i < 20 else -0.9};0,1\n".replace(".", ",") for i in range(60)
+)
 
 
 def data_of(page: str) -> dict[str, Any]:
@@ -23,10 +27,14 @@ def data_of(page: str) -> dict[str, Any]:
 def test_every_demo_build_runs(client: FlaskClient, slug: str) -> None:
     for run in ("lap", "launch", "descent"):
         data = data_of(client.get(f"/builds/{slug}/cases/run?run={run}&fill=30 %25").text)
-        assert len(data["slopes"]) == len(data["heights"]) == len(data["covered"]) == len(data["rail"])
+        assert (
+            len(data["slopes"]) == len(data["heights"]) == len(data["covered"]) == len(data["rail"])
+        )
 
 
-def test_bitterns_outlet_in_front_is_dry_in_braking_and_holds_from_more(client: FlaskClient) -> None:
+def test_bitterns_outlet_in_front_is_dry_in_braking_and_holds_from_more(
+    client: FlaskClient,
+) -> None:
     page = client.get("/builds/bittern/cases/run?run=lap&fill=35 L").text
     assert "the pump first draws air 6.2 s into the run" in page
     assert page.count("fuel runs forward, away from the outlet") >= 4
@@ -34,7 +42,9 @@ def test_bitterns_outlet_in_front_is_dry_in_braking_and_holds_from_more(client: 
     assert "the outlet stays covered all the way" in full
 
 
-def test_a_run_with_semicolons_and_decimal_commas_is_brought_in_kept_and_taken_away(post: Any, client: FlaskClient) -> None:
+def test_a_run_with_semicolons_and_decimal_commas_is_brought_in_kept_and_taken_away(
+    post: Any, client: FlaskClient
+) -> None:
     answer = post("/runs", name="My <b>lap</b>", text=SEMICOLONS)
     assert answer.status_code == 200
     key = answer.json["key"]
@@ -51,9 +61,15 @@ def test_a_run_with_semicolons_and_decimal_commas_is_brought_in_kept_and_taken_a
 
 @pytest.mark.parametrize(
     ("sent", "field"),
-    [({"name": "", "text": SEMICOLONS}, "name"), ({"name": "x", "text": "no table"}, "text"), ({"name": "x", "text": SEMICOLONS.replace("ax (g)", "ax")}, "text")],
+    [
+        ({"name": "", "text": SEMICOLONS}, "name"),
+        ({"name": "x", "text": "no table"}, "text"),
+        ({"name": "x", "text": SEMICOLONS.replace("ax (g)", "ax")}, "text"),
+    ],
 )
-def test_a_run_that_cannot_be_read_is_refused_beside_its_field(post: Any, client: FlaskClient, sent: dict[str, str], field: str) -> None:
+def test_a_run_that_cannot_be_read_is_refused_beside_its_field(
+    post: Any, client: FlaskClient, sent: dict[str, str], field: str
+) -> None:
     answer = post("/runs", **sent)
     assert answer.status_code == 422
     assert answer.json["field"] == field
@@ -62,7 +78,16 @@ def test_a_run_that_cannot_be_read_is_refused_beside_its_field(post: Any, client
 
 def test_the_inside_of_a_tank_is_typed_drawn_and_undone(post: Any, client: FlaskClient) -> None:
     before = client.get("/builds/stonechat/build.json").json
-    typed = {"tank": "S1", "ahead": "4 in", "right": "", "lies": "across", "walls": "across 150 mm, 6 cm2, back\nalong 300 mm, 400 mm2", "side": "", "hump_high": "", "hump_wide": ""}
+    typed = {
+        "tank": "S1",
+        "ahead": "4 in",
+        "right": "",
+        "lies": "across",
+        "walls": "across 150 mm, 6 cm2, back\nalong 300 mm, 400 mm2",
+        "side": "",
+        "hump_high": "",
+        "hump_wide": "",
+    }
     head = int(re.search(r'data-head="(\d+)"', client.get("/builds/stonechat/circuit").text)[1])  # type: ignore[index]
     assert post("/builds/stonechat/cases/inside", head=head, **typed).status_code == 200
     page = client.get("/builds/stonechat/cases/run").text
@@ -89,7 +114,9 @@ def test_the_inside_of_a_tank_is_typed_drawn_and_undone(post: Any, client: Flask
         ({"hump_high": "100 mm"}, "hump_high", "height and its width"),
     ],
 )
-def test_an_inside_that_cannot_be_is_refused_beside_its_field(post: Any, typed: dict[str, str], field: str, says: str) -> None:
+def test_an_inside_that_cannot_be_is_refused_beside_its_field(
+    post: Any, typed: dict[str, str], field: str, says: str
+) -> None:
     answer = post("/builds/bittern/cases/inside", tank="S1", **typed)
     assert answer.status_code == 422
     assert answer.json["field"] == field

@@ -63,9 +63,15 @@ def test_saving_on_an_old_head_stores_nothing(connection: sqlite3.Connection) ->
     assert builds.find(connection, "b")["document"] == '{"a": 1}'  # type: ignore[index]
 
 
-def test_killed_in_a_storm_of_edits_every_acknowledged_revision_is_there(connection: sqlite3.Connection, tmp_path: Path) -> None:
+def test_killed_in_a_storm_of_edits_every_acknowledged_revision_is_there(
+    connection: sqlite3.Connection, tmp_path: Path
+) -> None:
     for _ in range(10):
-        with subprocess.Popen([sys.executable, "-c", WRITER, str(tmp_path / "b.sqlite")], stdout=subprocess.PIPE, text=True) as writer:
+        with subprocess.Popen(
+            [sys.executable, "-c", WRITER, str(tmp_path / "b.sqlite")],
+            stdout=subprocess.PIPE,
+            text=True,
+        ) as writer:
             assert writer.stdout
             lines = [writer.stdout.readline() for _ in range(50)]
             writer.kill()
@@ -90,7 +96,11 @@ def test_redo_takes_the_newest_of_two_children(connection: sqlite3.Connection) -
     builds.redo(connection, row["id"], row["head"])
     now = builds.find(connection, "b")
     assert (now["head"], now["document"]) == (second, '{"a": 2}')  # type: ignore[index]
-    assert {r["id"] for r in builds.revisions(connection, row["id"])} == {row["head"], first, second}  # nothing is lost
+    assert {r["id"] for r in builds.revisions(connection, row["id"])} == {
+        row["head"],
+        first,
+        second,
+    }  # nothing is lost
 
 
 @pytest.mark.parametrize(
@@ -107,7 +117,9 @@ def test_what_points_nowhere_is_refused(connection: sqlite3.Connection, statemen
 
 
 def test_a_thread_keeps_its_connection_and_the_log_beside_it(tmp_path: Path) -> None:
-    """Five edits open the database once, and the write-ahead log is not written back and deleted between them, which costs four more waits for the disk each."""
+    """Five edits open the database once, and the write-ahead log is not written back and deleted
+    between them, which costs four more waits for the disk each.
+    """
     with db.opened(tmp_path / "k.sqlite") as made:
         builds.create(made, "K", "{}", "made")
     kept = db.Connections(tmp_path / "k.sqlite")
@@ -124,7 +136,9 @@ def test_a_thread_keeps_its_connection_and_the_log_beside_it(tmp_path: Path) -> 
 
 
 def test_everything_is_backed_up_from_the_bench(client: FlaskClient, tmp_path: Path) -> None:
-    """The archive that the page gives holds every build as it is, and is one that the command line takes."""
+    """The archive that the page gives holds every build as it is, and is one that the command line
+    takes.
+    """
     assert 'id="backup"' in client.get("/").text
     answer = client.get("/backup.zip")
     assert answer.status_code == 200

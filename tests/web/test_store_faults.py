@@ -1,4 +1,6 @@
-"""Faults of file and disk, tried for real: each is told in words with what to do, and nothing is changed."""
+"""Faults of file and disk, tried for real: each is told in words with what to do, and nothing is
+changed.
+"""
 
 import io
 import re
@@ -46,9 +48,15 @@ def test_a_folder_that_is_a_file_says_what_to_do(tmp_path: Path) -> None:
 
 
 def test_a_full_disk_says_so(tmp_path: Path) -> None:
-    assert "no room left on the disk" in db.what_to_do(tmp_path / "x", sqlite3.OperationalError("database or disk is full"))
-    assert "held by another program" in db.what_to_do(tmp_path / "x", sqlite3.OperationalError("database is locked"))
-    assert "cannot be written" in db.what_to_do(tmp_path / "x", sqlite3.OperationalError("attempt to write a readonly database"))
+    assert "no room left on the disk" in db.what_to_do(
+        tmp_path / "x", sqlite3.OperationalError("database or disk is full")
+    )
+    assert "held by another program" in db.what_to_do(
+        tmp_path / "x", sqlite3.OperationalError("database is locked")
+    )
+    assert "cannot be written" in db.what_to_do(
+        tmp_path / "x", sqlite3.OperationalError("attempt to write a readonly database")
+    )
 
 
 def test_a_changed_letter_in_a_document_is_seen_and_hurts_no_other_build(tmp_path: Path) -> None:
@@ -91,12 +99,16 @@ def test_a_backup_is_taken_while_it_runs_and_restored(tmp_path: Path) -> None:
     file, kept = tmp_path / "demo.sqlite", tmp_path / "kept" / "all.backup"
     add_demo(file)
     running = db.connect(file)  # as the application holds it, its log not written back
-    slug = builds.create(running, "Godwit", builds.find(running, "bittern")["document"], "Duplicated")  # type: ignore[index]
+    slug = builds.create(
+        running, "Godwit", builds.find(running, "bittern")["document"], "Duplicated"
+    )  # type: ignore[index]
     assert cli("backup", str(kept), "--data", str(tmp_path), "--demo")[0] == 0
     running.close()
     assert names(kept)[-1] == slug
     with db.opened(file) as connection:
-        builds.create(connection, "Lost", builds.find(connection, "egret")["document"], "Duplicated")  # type: ignore[index]
+        builds.create(
+            connection, "Lost", builds.find(connection, "egret")["document"], "Duplicated"
+        )  # type: ignore[index]
     code, said = cli("restore", str(kept), "--data", str(tmp_path), "--demo")
     assert code == 0, said
     assert names(file) == names(kept)
@@ -121,13 +133,20 @@ def test_a_backup_that_is_damaged_or_newer_changes_nothing(tmp_path: Path) -> No
     assert not (tmp_path / "x").exists()
 
 
-def test_a_disk_that_fills_while_it_runs_is_told_in_words_and_keeps_what_was_typed(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Tried by hand on a full tmpfs as well: SQLite then says no more than that input or output failed."""
+def test_a_disk_that_fills_while_it_runs_is_told_in_words_and_keeps_what_was_typed(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Tried by hand on a full tmpfs as well: SQLite then says no more than that input or output
+    failed.
+    """
     file = tmp_path / "demo.sqlite"
     add_demo(file)
     client = create_app(file).test_client()
     page = client.get("/builds/bittern/hoses?hose=H3").text
-    token, head = re.search(r'name="csrf" content="([^"]+)"', page), re.search(r'data-head="(\d+)"', page)
+    token, head = (
+        re.search(r'name="csrf" content="([^"]+)"', page),
+        re.search(r'data-head="(\d+)"', page),
+    )
     assert token
     assert head
 
@@ -137,20 +156,35 @@ def test_a_disk_that_fills_while_it_runs_is_told_in_words_and_keeps_what_was_typ
     body = {"head": int(head[1]), "page": "hoses", "hose": "H3", "field": "length", "text": "2 m"}
     with monkeypatch.context() as patch:
         patch.setattr(builds, "save", full)
-        answer = client.post("/builds/bittern/hose", json=body, headers={"X-CSRFToken": token[1], "Accept": "application/json"})
+        answer = client.post(
+            "/builds/bittern/hose",
+            json=body,
+            headers={"X-CSRFToken": token[1], "Accept": "application/json"},
+        )
     assert answer.status_code == 503
     assert "Nothing was changed. There is no room left on the disk" in answer.json["message"]
-    assert client.post("/builds/bittern/hose", json=body, headers={"X-CSRFToken": token[1], "Accept": "application/json"}).status_code == 200
+    assert (
+        client.post(
+            "/builds/bittern/hose",
+            json=body,
+            headers={"X-CSRFToken": token[1], "Accept": "application/json"},
+        ).status_code
+        == 200
+    )
 
 
-def test_a_disk_without_room_to_begin_is_told_from_a_broken_one(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_disk_without_room_to_begin_is_told_from_a_broken_one(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     fault = sqlite3.OperationalError("disk I/O error")
     assert "no room left" not in db.what_to_do(tmp_path / "x", fault)
     monkeypatch.setattr(db, "LEAST_ROOM", 2**80)
     assert "no room left" in db.what_to_do(tmp_path / "x", fault)
 
 
-def test_a_backup_is_one_archive_never_written_over_and_says_what_is_missing(tmp_path: Path) -> None:
+def test_a_backup_is_one_archive_never_written_over_and_says_what_is_missing(
+    tmp_path: Path,
+) -> None:
     file = tmp_path / "demo.sqlite"
     add_demo(file)
     there = ("--data", str(tmp_path), "--demo")
@@ -170,7 +204,9 @@ def test_a_backup_is_one_archive_never_written_over_and_says_what_is_missing(tmp
     code, said = cli("restore", str(whole), *there)
     assert (code, "missing" in said) == (0, False)
     assert names(file) == before
-    assert sorted(f.name for f in file.with_suffix(".files").glob("??/*")) == sorted(f.name for f in files)
+    assert sorted(f.name for f in file.with_suffix(".files").glob("??/*")) == sorted(
+        f.name for f in files
+    )
     shutil.rmtree(file.with_suffix(".files"))
     files[0].unlink()
     code, said = cli("restore", str(kept), *there)
@@ -195,8 +231,12 @@ def test_nothing_is_restored_under_a_running_application(tmp_path: Path) -> None
     assert cli("restore", str(tmp_path / "kept"), "--data", str(tmp_path), "--demo")[0] == 0
 
 
-def test_everything_is_taken_away_and_brought_back_from_the_page_while_it_runs(tmp_path: Path) -> None:
-    """What is here is replaced in one step and kept beside it, each time under a name of its own; a page that another thread shows reads on; with a fault nothing is changed."""
+def test_everything_is_taken_away_and_brought_back_from_the_page_while_it_runs(
+    tmp_path: Path,
+) -> None:
+    """What is here is replaced in one step and kept beside it, each time under a name of its own; a
+    page that another thread shows reads on; with a fault nothing is changed.
+    """
     file = tmp_path / "demo.sqlite"
     add_demo(file)
     app = create_app(file)
@@ -204,16 +244,26 @@ def test_everything_is_taken_away_and_brought_back_from_the_page_while_it_runs(t
     with client.get("/backup.zip") as taken:
         whole, was = taken.data, names(file)
     with db.opened(file) as connection:
-        builds.create(connection, "Later", builds.find(connection, "egret")["document"], "Duplicated")  # type: ignore[index]
+        builds.create(
+            connection, "Later", builds.find(connection, "egret")["document"], "Duplicated"
+        )  # type: ignore[index]
     other = db.connect(file)  # as a thread of the server holds it
     assert builds.find(other, "later") is not None
     token = re.search(r'name="csrf_token" value="([^"]+)"', client.get("/backup").text)
     assert token
 
     def send(data: bytes, **more: str) -> Any:
-        return client.post("/backup", data={"csrf_token": token[1], "file": (io.BytesIO(data), "mine.zip"), **more}, headers={"Referer": "http://localhost/backup"})
+        return client.post(
+            "/backup",
+            data={"csrf_token": token[1], "file": (io.BytesIO(data), "mine.zip"), **more},
+            headers={"Referer": "http://localhost/backup"},
+        )
 
-    for data, more, says in ((whole, {}, "may be replaced"), (b"PK\x03\x04 nothing", {"sure": "yes"}, "is damaged"), (b"", {"sure": "yes"}, "no backup of Tall Heron")):
+    for data, more, says in (
+        (whole, {}, "may be replaced"),
+        (b"PK\x03\x04 nothing", {"sure": "yes"}, "is damaged"),
+        (b"", {"sure": "yes"}, "no backup of Tall Heron"),
+    ):
         answer = send(data, **more)
         assert (answer.status_code, says in answer.text) == (422, True), answer.text
         assert names(file) == [*was, "later"]
@@ -225,5 +275,7 @@ def test_everything_is_taken_away_and_brought_back_from_the_page_while_it_runs(t
     assert client.get("/builds/bittern/circuit").status_code == 200
     assert names(file.with_suffix(".before-restore")) == [*was, "later"]
     send(whole, sure="yes")
-    assert names(file.with_suffix(".before-restore")) == [*was, "later"], "the first is not written over"
+    assert names(file.with_suffix(".before-restore")) == [*was, "later"], (
+        "the first is not written over"
+    )
     assert names(tmp_path / "demo.before-restore-2") == was

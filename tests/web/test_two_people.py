@@ -1,4 +1,6 @@
-"""Two people on one build: acts on different things are merged, the same field is refused to whoever is late, and nothing that was kept is lost."""
+"""Two people on one build: acts on different things are merged, the same field is refused to
+whoever is late, and nothing that was kept is lost.
+"""
 
 import random
 from typing import Any
@@ -24,17 +26,44 @@ def acts(rnd: random.Random) -> tuple[str, dict[str, Any], str]:
     if n == 0:
         return "hoses/act", {"act": "tape", "line": line, "measured": f"{mm} mm"}, f"length {line}"
     if n == 1:
-        return "hoses/act", {"act": "price", "key": f"item {part}", "title": part, "unit": "piece", "price": str(mm)}, f"price {part}"
+        return (
+            "hoses/act",
+            {
+                "act": "price",
+                "key": f"item {part}",
+                "title": part,
+                "unit": "piece",
+                "price": str(mm),
+            },
+            f"price {part}",
+        )
     if n == 2:
-        return "hoses/act", {"act": "supplier", "key": f"item {part}", "title": part, "unit": "piece", "supplier": f"shop {mm}", "days": "3"}, f"supplier {part}"
-    return "hoses/act", {"act": "made", "line": line, "where": rnd.choice(("bench", "car"))}, f"made {line}"
+        return (
+            "hoses/act",
+            {
+                "act": "supplier",
+                "key": f"item {part}",
+                "title": part,
+                "unit": "piece",
+                "supplier": f"shop {mm}",
+                "days": "3",
+            },
+            f"supplier {part}",
+        )
+    return (
+        "hoses/act",
+        {"act": "made", "line": line, "where": rnd.choice(("bench", "car"))},
+        f"made {line}",
+    )
 
 
 def stands(build: Any, data: dict[str, Any]) -> Any:
     """What a build holds at the place of an act."""
     shop = build["shop"]
     if data["act"] == "tape":
-        return next(e for e in build["circuit"]["elements"] if e["id"] == data["line"])["length"]["mm"]
+        return next(e for e in build["circuit"]["elements"] if e["id"] == data["line"])["length"][
+            "mm"
+        ]
     if data["act"] == "price":
         return shop["prices"].get(data["key"])
     if data["act"] == "supplier":
@@ -45,27 +74,63 @@ def stands(build: Any, data: dict[str, Any]) -> Any:
 def wanted(data: dict[str, Any]) -> Any:
     if data["act"] == "tape":
         return pytest.approx(float(data["measured"].split()[0]))
-    return {"price": lambda: pytest.approx(float(data["price"])), "supplier": lambda: data["supplier"], "made": lambda: data["where"]}[data["act"]]()
+    return {
+        "price": lambda: pytest.approx(float(data["price"])),
+        "supplier": lambda: data["supplier"],
+        "made": lambda: data["where"],
+    }[data["act"]]()
 
 
-def test_different_hoses_never_refuse_one_another_and_the_same_field_does(post: Any, client: FlaskClient) -> None:
+def test_different_hoses_never_refuse_one_another_and_the_same_field_does(
+    post: Any, client: FlaskClient
+) -> None:
     head = client.get("/builds/bittern/head").json["head"]
-    one = post("/builds/bittern/hoses/act", page="hoses", act="tape", line="H3", measured="1111 mm", head=head)
-    other = post("/builds/bittern/hoses/act", page="hoses", act="tape", line="H4", measured="2222 mm", head=head)
+    one = post(
+        "/builds/bittern/hoses/act",
+        page="hoses",
+        act="tape",
+        line="H3",
+        measured="1111 mm",
+        head=head,
+    )
+    other = post(
+        "/builds/bittern/hoses/act",
+        page="hoses",
+        act="tape",
+        line="H4",
+        measured="2222 mm",
+        head=head,
+    )
     assert (one.status_code, other.status_code) == (200, 200)
-    late = post("/builds/bittern/hoses/act", page="hoses", act="tape", line="H3", measured="1212 mm", head=head)
+    late = post(
+        "/builds/bittern/hoses/act",
+        page="hoses",
+        act="tape",
+        line="H3",
+        measured="1212 mm",
+        head=head,
+    )
     assert late.status_code == 409
     assert "H3" in late.json["message"] or "H4" in late.json["message"]
-    lengths = {e["id"]: e["length"]["mm"] for e in document(client)["circuit"]["elements"] if e["id"] in ("H3", "H4")}
+    lengths = {
+        e["id"]: e["length"]["mm"]
+        for e in document(client)["circuit"]["elements"]
+        if e["id"] in ("H3", "H4")
+    }
     assert lengths == {"H3": pytest.approx(1111), "H4": pytest.approx(2222)}
     assert client.get("/builds/bittern/head").json["head"] == other.json["head"]
 
 
 def test_two_people_work_at_random_and_nothing_is_lost(post: Any, client: FlaskClient) -> None:
-    """Each knows only what his own answers told him. What is taken stands until somebody else changes that very place; what is refused was changed meanwhile."""
+    """Each knows only what his own answers told him. What is taken stands until somebody else
+    changes that very place; what is refused was changed meanwhile.
+    """
     rnd = random.Random(25)
     knows = [client.get("/builds/bittern/head").json["head"]] * 2
-    since: list[set[str]] = [set(), set()]  # what the other has changed since each last saw the build
+    since: list[set[str]] = [
+        set(),
+        set(),
+    ]  # what the other has changed since each last saw the build
     last: dict[str, dict[str, Any]] = {}
     refused = merged = 0
     for _ in range(40):
@@ -83,18 +148,30 @@ def test_two_people_work_at_random_and_nothing_is_lost(post: Any, client: FlaskC
         since[1 - me].add(place)
         last[place] = data
     now = document(client)
-    assert {place: stands(now, data) for place, data in last.items()} == {place: wanted(data) for place, data in last.items()}
+    assert {place: stands(now, data) for place, data in last.items()} == {
+        place: wanted(data) for place, data in last.items()
+    }
     assert merged > 8
     assert refused < 12
 
 
 def test_what_two_changes_touch_is_told_apart_by_name() -> None:
-    before = {"a": [{"id": "H1", "length": {"mm": 1, "source": "assumed"}}, {"id": "H2", "length": {"mm": 1, "source": "typed"}}], "b": {"x": 1, "y": 2}, "c": [1, 2]}
+    before = {
+        "a": [
+            {"id": "H1", "length": {"mm": 1, "source": "assumed"}},
+            {"id": "H2", "length": {"mm": 1, "source": "typed"}},
+        ],
+        "b": {"x": 1, "y": 2},
+        "c": [1, 2],
+    }
     mine = {**before, "a": [{"id": "H1", "length": {"mm": 9, "source": "typed"}}, before["a"][1]]}
     theirs = {**before, "b": {"x": 5, "y": 2}, "c": [1, 2, 3]}
     assert touched(before, mine) == {("a", "H1", "length", "mm"), ("a", "H1", "length", "source")}
     assert touched(before, theirs) == {("b", "x"), ("c",)}
     assert not meet(touched(before, mine), touched(before, theirs))
     assert meet(touched(before, mine), touched(before, {**before, "a": [before["a"][1]]}))
-    follows = {**before, "a": [{"id": "H1", "length": {"mm": 7, "source": "outline"}}, before["a"][1]]}
+    follows = {
+        **before,
+        "a": [{"id": "H1", "length": {"mm": 7, "source": "outline"}}, before["a"][1]],
+    }
     assert not touched(before, follows), "a length that follows the drawing was touched by nobody"

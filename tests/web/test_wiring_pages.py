@@ -30,14 +30,44 @@ BRANCH = {
     "earth_colour": "",
 }
 LOOM = {"ambient": "50 °C", "insulation": "105 °C", "together": "4", "sizes": "metric"}
-RELAY = {"relay": "R1", "contact": "30 A", "supply_size": "", "supply_length": "", "terminal_87a": "capped", "suppressed": "yes"}
+RELAY = {
+    "relay": "R1",
+    "contact": "30 A",
+    "supply_size": "",
+    "supply_length": "",
+    "terminal_87a": "capped",
+    "suppressed": "yes",
+}
 CUT = (
     dict.fromkeys(("automatic", "control_unit", "start_bypass", "crank", "inertia"), "yes")
     | dict.fromkeys(("oil_switch", "roll_over", "level"), "no")
-    | {"breaks": "supply", "kill": "none", "prime_s": "2 s", "oil_falls_s": "3", "control_unit_s": "1 s"}
+    | {
+        "breaks": "supply",
+        "kill": "none",
+        "prime_s": "2 s",
+        "oil_falls_s": "3",
+        "control_unit_s": "1 s",
+    }
 )
-SUPPLY = {"aged": "no", "voltmeter": "no", "ammeter": "no", "battery_ah": "60", "alternator_a": "120", "hot_share": "", "idle_share": "", "landing_min": "30"}
-SENDER = {"empty_ohm": "240", "full_ohm": "33 Ω", "pull_up_ohm": "0.1 kΩ", "supply_v": "5", "range_v": "5 V", "bits": "10", "reserve": "15 %"}
+SUPPLY = {
+    "aged": "no",
+    "voltmeter": "no",
+    "ammeter": "no",
+    "battery_ah": "60",
+    "alternator_a": "120",
+    "hot_share": "",
+    "idle_share": "",
+    "landing_min": "30",
+}
+SENDER = {
+    "empty_ohm": "240",
+    "full_ohm": "33 Ω",
+    "pull_up_ohm": "0.1 kΩ",
+    "supply_v": "5",
+    "range_v": "5 V",
+    "bits": "10",
+    "reserve": "15 %",
+}
 
 
 def act(post: Any, what: str, view: str = "circuit", **data: Any) -> Any:
@@ -48,8 +78,16 @@ def wiring(client: FlaskClient) -> Any:
     return json.loads(client.get("/builds/bittern/build.json").data).get("wiring")
 
 
-@pytest.mark.parametrize("slug", [pytest.param(x, marks=[pytest.mark.sweep] if x in ("curlew", "stonechat") else []) for x in demo_builds()])
-def test_every_page_of_every_demo_before_and_after_it_is_wired(client: FlaskClient, slug: str) -> None:
+@pytest.mark.parametrize(
+    "slug",
+    [
+        pytest.param(x, marks=[pytest.mark.sweep] if x in ("curlew", "stonechat") else [])
+        for x in demo_builds()
+    ],
+)
+def test_every_page_of_every_demo_before_and_after_it_is_wired(
+    client: FlaskClient, slug: str
+) -> None:
     token = re.search(r'name="csrf" content="([^"]+)"', client.get("/").text)
     assert token
     for wired in (False, True):
@@ -58,16 +96,24 @@ def test_every_page_of_every_demo_before_and_after_it_is_wired(client: FlaskClie
             assert page.status_code == 200, path
             text = re.sub(r"<[^>]*>", " ", re.sub(r"(?s)<(script|select).*?</\1>", "", page.text))
             assert not re.search(r"\b(None|nan|inf|True|False|Undefined)\b", text), path
-            pieces = client.get(f"/builds/{slug}/{path}", headers={"Accept": "application/json"}).json["pieces"]
+            pieces = client.get(
+                f"/builds/{slug}/{path}", headers={"Accept": "application/json"}
+            ).json["pieces"]
             assert pieces.get("wiring-view") or pieces["drawing"]
         if wired:
             break
         head = re.search(r'data-head="(\d+)"', client.get(f"/builds/{slug}/wiring").text)
         assert head
-        answer = client.post(f"/builds/{slug}/wiring/act", json={"head": int(head[1]), "page": "wiring", "act": "wire"}, headers={"X-CSRFToken": token[1]})
+        answer = client.post(
+            f"/builds/{slug}/wiring/act",
+            json={"head": int(head[1]), "page": "wiring", "act": "wire"},
+            headers={"X-CSRFToken": token[1]},
+        )
         assert answer.status_code == (200 if electric_pumps(demo_builds()[slug]) else 422)
     assert client.get(f"/builds/{slug}/wiring/nothing").status_code == 404
-    assert client.get(f"/builds/{slug}/loom.csv").status_code == (200 if electric_pumps(demo_builds()[slug]) else 404)
+    assert client.get(f"/builds/{slug}/loom.csv").status_code == (
+        200 if electric_pumps(demo_builds()[slug]) else 404
+    )
 
 
 def test_each_act_is_kept_named_and_undone(post: Any, client: FlaskClient) -> None:
@@ -75,7 +121,18 @@ def test_each_act_is_kept_named_and_undone(post: Any, client: FlaskClient) -> No
     acts = [
         ("unwire", {}, "Wiring taken off"),
         ("wire", {}, "Wired automatically"),
-        ("branch", BRANCH | {"feed_size": "4 mm²", "feed_length": "12 ft", "fuse": "25", "lamp": "yes", "feed_colour": "red"}, "P1: its wires"),
+        (
+            "branch",
+            BRANCH
+            | {
+                "feed_size": "4 mm²",
+                "feed_length": "12 ft",
+                "fuse": "25",
+                "lamp": "yes",
+                "feed_colour": "red",
+            },
+            "P1: its wires",
+        ),
         ("relay", RELAY | {"contact": "40", "terminal_87a": "open"}, "R1: relay"),
         ("loom", LOOM | {"ambient": "194 F"}, "The whole loom"),
         ("cut off", CUT | {"prime_s": "3"}, "Cut-off"),
@@ -86,10 +143,16 @@ def test_each_act_is_kept_named_and_undone(post: Any, client: FlaskClient) -> No
     for name, data, said in acts:
         answer = act(post, name, **data)
         assert answer.status_code == 200, (name, answer.json)
-        assert said in re.sub(r"\s+", " ", re.sub(r"<[^>]*>", " ", answer.json["pieces"]["head"])), name
+        assert said in re.sub(
+            r"\s+", " ", re.sub(r"<[^>]*>", " ", answer.json["pieces"]["head"])
+        ), name
     kept = wiring(client)
     feed = kept["branches"]["P1"]["feed"]
-    assert (feed["size"], feed["length_mm"], feed["colour"]) == ("4 mm²", pytest.approx(3657.6), "red")
+    assert (feed["size"], feed["length_mm"], feed["colour"]) == (
+        "4 mm²",
+        pytest.approx(3657.6),
+        "red",
+    )
     assert kept["branches"]["P1"]["fuse_a"] == 25
     assert kept["relays"][0]["terminal_87a"] == "open"
     assert kept["ambient_c"] == pytest.approx(90)
@@ -123,7 +186,9 @@ REFUSED = [
 
 
 @pytest.mark.parametrize(("name", "data", "field"), REFUSED)
-def test_what_is_wrong_is_said_beside_it_and_nothing_is_kept(post: Any, client: FlaskClient, name: str, data: dict[str, str], field: str) -> None:
+def test_what_is_wrong_is_said_beside_it_and_nothing_is_kept(
+    post: Any, client: FlaskClient, name: str, data: dict[str, str], field: str
+) -> None:
     act(post, "wire")
     before = wiring(client)
     answer = act(post, name, **data)
@@ -134,11 +199,15 @@ def test_what_is_wrong_is_said_beside_it_and_nothing_is_kept(post: Any, client: 
 
 
 def test_a_thinner_wire_lowers_the_rail_on_every_page(post: Any, client: FlaskClient) -> None:
-    """What the head says of the rail falls with the wire, and so do the cases, the buy list and what a failure leaves."""
+    """What the head says of the rail falls with the wire, and so do the cases, the buy list and
+    what a failure leaves.
+    """
     act(post, "wire")
     rails = []
     for size in ("10 mm²", "2.5 mm²", "0.75 mm²"):
-        figures = act(post, "branch", **BRANCH | {"feed_size": size, "feed_length": "12 m"}).json["pieces"]
+        figures = act(post, "branch", **BRANCH | {"feed_size": size, "feed_length": "12 m"}).json[
+            "pieces"
+        ]
         given = re.search(r'id="volts">([\d.]+)<', figures["wiring-card"])
         assert given
         rails.append(float(given[1]))
@@ -154,7 +223,17 @@ def test_the_loom_as_a_table_and_with_hostile_colours(post: Any, client: FlaskCl
     act(post, "wire")
     act(post, "branch", **BRANCH | {"feed_colour": "=1+1", "earth_colour": "<b>x</b>"})
     rows = list(csv.DictReader(io.StringIO(client.get("/builds/bittern/loom.csv").text)))
-    assert {r["wire"] for r in rows} >= {"P1-1", "P1-2", "P2-1", "P2-2", "R1-30", "R2-30", "R1-85", "R1-86", "B1-1"}
+    assert {r["wire"] for r in rows} >= {
+        "P1-1",
+        "P1-2",
+        "P2-1",
+        "P2-2",
+        "R1-30",
+        "R2-30",
+        "R1-85",
+        "R1-86",
+        "B1-1",
+    }
     first = next(r for r in rows if r["wire"] == "P1-1")
     assert first["color"] == "'=1+1"
     assert int(first["cut_mm"]) > 1000
@@ -171,13 +250,21 @@ def test_wires_go_with_their_pump(post: Any, client: FlaskClient) -> None:
     assert [r["name"] for r in kept["relays"]] == ["R1"]
 
 
-def test_the_network_that_is_downloaded_has_the_wires_in_its_pumps(post: Any, client: FlaskClient) -> None:
-    """EPANET's file of a build on hair-thin wire gives its pumps less than that of one on thick wire: the same point, other maps."""
+def test_the_network_that_is_downloaded_has_the_wires_in_its_pumps(
+    post: Any, client: FlaskClient
+) -> None:
+    """EPANET's file of a build on hair-thin wire gives its pumps less than that of one on thick
+    wire: the same point, other maps.
+    """
     act(post, "wire")
     free = []
     for size in ("10 mm²", "0.75 mm²"):
         act(post, "branch", **BRANCH | {"feed_size": size, "feed_length": "12 m", "fuse": "20"})
         text = client.get("/builds/bittern/circuit.inp?case=peak").text
-        curve = re.findall(r"^\s*\S*P1\S*\s+([\d.eE+-]+)\s+([\d.eE+-]+)", text.split("[CURVES]")[1].split("[")[0], re.MULTILINE)
+        curve = re.findall(
+            r"^\s*\S*P1\S*\s+([\d.eE+-]+)\s+([\d.eE+-]+)",
+            text.split("[CURVES]")[1].split("[")[0],
+            re.MULTILINE,
+        )
         free.append(max(float(q) for q, _ in curve))
     assert free[0] > 1.01 * free[1]

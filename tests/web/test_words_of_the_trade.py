@@ -1,4 +1,6 @@
-"""Words are those of the trade, in US spelling: no page, sheet, head of a file or message says what a parts counter, a dyno operator or a mechanic would not."""
+"""Words are those of the trade, in US spelling: no page, sheet, head of a file or message says what
+a parts counter, a dyno operator or a mechanic would not.
+"""
 
 import re
 from pathlib import Path
@@ -17,7 +19,8 @@ from tall_heron.store import builds, db
 
 DEMOS = tuple(demo_builds())
 IN_SUITE = ("bittern",)  # the others in the sweep
-# What is not said, and what is said instead; common practice, SAE J514, J517 and J1926 for ends and ports.
+# What is not said, and what is said instead; common practice, SAE J514, J517 and J1926 for ends and
+# ports.
 INSTEAD = {
     r"engine burns|\bthe burn\b|\bburnt\b|over burn": "fuel demand",
     r"pumps deliver": "pump flow",
@@ -68,37 +71,79 @@ TYPED = re.compile(r"Lines flushed into the grey can|the can said")
 
 
 def faults(here: str, texts: list[str]) -> list[str]:
-    return [f"{here}: “{t[:120]}”: say {instead}" for t in texts if not TYPED.search(t) for pattern, instead in WRONG if pattern.search(t)]
+    return [
+        f"{here}: “{t[:120]}”: say {instead}"
+        for t in texts
+        if not TYPED.search(t)
+        for pattern, instead in WRONG
+        if pattern.search(t)
+    ]
 
 
-@pytest.mark.parametrize("slug", [d if d in IN_SUITE else pytest.param(d, marks=pytest.mark.sweep) for d in DEMOS])
+@pytest.mark.parametrize(
+    "slug", [d if d in IN_SUITE else pytest.param(d, marks=pytest.mark.sweep) for d in DEMOS]
+)
 def test_no_page_of_a_demo_speaks_otherwise(client: FlaskClient, slug: str) -> None:
     found, count = [], 0
-    for here, texts in walked(client, [f"/builds/{slug}/circuit", f"/compare?a={slug}&b={DEMOS[0]}"], f"/builds/{slug}/"):
+    for here, texts in walked(
+        client, [f"/builds/{slug}/circuit", f"/compare?a={slug}&b={DEMOS[0]}"], f"/builds/{slug}/"
+    ):
         found += faults(here, texts)
         count += 1
     assert count > 40
     assert not found, "\n".join(found[:20])
 
 
-def test_no_page_of_builds_begun_from_lines_speaks_otherwise(client: FlaskClient, tmp_path: Path) -> None:
+def test_no_page_of_builds_begun_from_lines_speaks_otherwise(
+    client: FlaskClient, tmp_path: Path
+) -> None:
     """One line in thirty-three."""
     found, lines = [], [*LINES][::33]
     with db.opened(tmp_path / "demo.sqlite") as connection:
-        slugs = [builds.create(connection, f"Line {i}", dump(start(line).sized), "Started") for i, line in enumerate(lines)]
+        slugs = [
+            builds.create(connection, f"Line {i}", dump(start(line).sized), "Started")
+            for i, line in enumerate(lines)
+        ]
     for slug in slugs:
-        for station in ("brief", "layout", "circuit", "cases", "cases/failures", "route", "hoses", "hoses/order", "hoses/joints", "hoses/buy", "hoses/job", "wiring", "wiring/loom", "prove"):
+        for station in (
+            "brief",
+            "layout",
+            "circuit",
+            "cases",
+            "cases/failures",
+            "route",
+            "hoses",
+            "hoses/order",
+            "hoses/joints",
+            "hoses/buy",
+            "hoses/job",
+            "wiring",
+            "wiring/loom",
+            "prove",
+        ):
             here = f"/builds/{slug}/{station}"
             found += next((faults(h, texts) for h, texts in walked(client, [here], here, 1)), [])
     assert not found, "\n".join(found[:20])
 
 
-@pytest.mark.parametrize("file", ["cut-list.csv", "buy-list.csv", "hose-order.csv", "loom.csv", "route-points.csv", "prove/car.csv"])
+@pytest.mark.parametrize(
+    "file",
+    [
+        "cut-list.csv",
+        "buy-list.csv",
+        "hose-order.csv",
+        "loom.csv",
+        "route-points.csv",
+        "prove/car.csv",
+    ],
+)
 def test_no_head_of_a_file_speaks_otherwise(client: FlaskClient, file: str) -> None:
     answer = client.get(f"/builds/bittern/{file}")
     assert answer.status_code == 200
     head = answer.text.splitlines()[0].replace("_", " ")
-    assert not re.search(r"\bclock\b|\btake up\b|off the roll|\bburn\b|\basked\b|\bsaid\b", head), head
+    assert not re.search(r"\bclock\b|\btake up\b|off the roll|\bburn\b|\basked\b|\bsaid\b", head), (
+        head
+    )
     assert not faults(file, [head, *answer.text.splitlines()])
 
 
@@ -113,7 +158,13 @@ def test_no_rule_speaks_otherwise() -> None:
 
 
 def test_every_term_stands_once_in_the_list_of_symbols_with_its_sentence() -> None:
-    listed = [line for line in (Path(__file__).parents[2] / "docs" / "symbols.md").read_text(encoding="utf-8").splitlines() if line.startswith("| ")]
+    listed = [
+        line
+        for line in (Path(__file__).parents[2] / "docs" / "symbols.md")
+        .read_text(encoding="utf-8")
+        .splitlines()
+        if line.startswith("| ")
+    ]
     for t in terms().values():
         mine = [line for line in listed if line.startswith(f"| {t.term} |")]
         assert len(mine) == 1, t.term
@@ -122,6 +173,9 @@ def test_every_term_stands_once_in_the_list_of_symbols_with_its_sentence() -> No
 
 
 def test_a_term_shows_its_sentence_where_it_is_a_figure(client: FlaskClient) -> None:
-    page = client.get("/builds/bittern/circuit").text + client.get("/builds/bittern/swaps?part=F2").get_json()["pieces"]["swaps"]
+    page = (
+        client.get("/builds/bittern/circuit").text
+        + client.get("/builds/bittern/swaps?part=F2").get_json()["pieces"]["swaps"]
+    )
     for key in ("demand", "pump_flow", "headroom", "vapor_margin", "drop", "supports"):
         assert terms()[key].sentence.replace("'", "&#39;") in page, key

@@ -16,12 +16,22 @@ FORMAT = "tall-heron-solution/1"
 
 
 def solve_build(build: Build) -> list[tuple[Point, Solution]]:
-    """Each point of a build with its solution: the file's own points, or else the cases of its brief, as the pages show them. Raises BuildErrors where there is no
-    point."""
+    """Each point of a build with its solution: the file's own points, or else the cases of its
+    brief, as the pages show them. Raises BuildErrors where there is no
+    point.
+    """
     if not build.points and build.brief is None:
-        raise BuildErrors([BuildError("/points", "give at least one operating point, or a brief to make them from")])
+        raise BuildErrors(
+            [
+                BuildError(
+                    "/points", "give at least one operating point, or a brief to make them from"
+                )
+            ]
+        )
     if not build.points:
-        return [(solved.case.point, solved.solution) for solved in make_study(build).solved.values()]
+        return [
+            (solved.case.point, solved.solution) for solved in make_study(build).solved.values()
+        ]
     full = fuel_demand(build.brief).volume_flow if build.brief is not None else None
     what_if = make_what_if(plumbed(build).circuit)
     return [(point, what_if.at(point, full)) for point in build.points]
@@ -38,7 +48,9 @@ def solution_data(name: str, solution: Solution) -> dict[str, Any]:
         "delivered_lph": solution.delivered / LPH,
         "density_kg_m3": solution.density,
         "viscosity_mpa_s": solution.viscosity * 1000,
-        "nodes": {node: None if p is None else p / 1000 for node, p in sorted(solution.nodes.items())},
+        "nodes": {
+            node: None if p is None else p / 1000 for node, p in sorted(solution.nodes.items())
+        },
         "links": {key: _link(link) for key, link in sorted(solution.links.items())},
     }
 

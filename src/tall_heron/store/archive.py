@@ -17,7 +17,9 @@ def is_archive(file: Path) -> bool:
 
 
 def pack(source: Path, target: Path, room: Path) -> None:
-    """A database and its files into a ZIP that stands only once it is complete; `room` is a folder for what is between. Raises db.Unusable, FileNotFoundError."""
+    """A database and its files into a ZIP that stands only once it is complete; `room` is a folder
+    for what is between. Raises db.Unusable, FileNotFoundError.
+    """
     db.copy(source, room / DATABASE)
     half = target.with_name(target.name + ".half")
     with zipfile.ZipFile(half, "w", zipfile.ZIP_DEFLATED) as box:
@@ -29,13 +31,19 @@ def pack(source: Path, target: Path, room: Path) -> None:
 
 
 def unpack(file: Path, room: Path) -> Path:
-    """The database of a ZIP, its files beside it, in a folder `room`; nothing else that is in it is looked at. Raises db.Unusable."""
+    """The database of a ZIP, its files beside it, in a folder `room`; nothing else that is in it is
+    looked at. Raises db.Unusable.
+    """
     try:
         with zipfile.ZipFile(file) as box:
             if sum(x.file_size for x in box.infolist()) > MOST_UNPACKED:
-                raise db.Unusable(f"{file} unpacks to more than {MOST_UNPACKED // 1_000_000_000} GB, which no store here holds")
+                raise db.Unusable(
+                    f"{file} unpacks to more than {MOST_UNPACKED // 1_000_000_000} GB, which no store here holds"
+                )
             if DATABASE not in box.namelist():
-                raise db.Unusable(f"{file} is no backup of Tall Heron: there is no {DATABASE} in it")
+                raise db.Unusable(
+                    f"{file} is no backup of Tall Heron: there is no {DATABASE} in it"
+                )
             target = room / DATABASE
             target.write_bytes(box.read(DATABASE))
             for name in box.namelist():

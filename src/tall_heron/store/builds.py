@@ -27,7 +27,9 @@ def document_of(row: sqlite3.Row) -> str:
     """The document of a row as it was stored. Raises Altered."""
     document: str = row["document"]
     if digest(document) != row["sha256"]:
-        raise Altered("its document was changed outside Tall Heron, or the disk has lost a bit of it: step back in its History, or take it from a backup")
+        raise Altered(
+            "its document was changed outside Tall Heron, or the disk has lost a bit of it: step back in its History, or take it from a backup"
+        )
     return document
 
 
@@ -39,7 +41,8 @@ def every(connection: sqlite3.Connection) -> list[sqlite3.Row]:
 def page(connection: sqlite3.Connection, first: int, most: int) -> list[sqlite3.Row]:
     """Builds at their heads without their documents, the oldest first, from `first` on."""
     return connection.execute(
-        "SELECT b.id, b.slug, b.head, r.at, r.sha256 FROM build b JOIN revision r ON r.id = b.head ORDER BY b.id LIMIT ? OFFSET ?", (most, first)
+        "SELECT b.id, b.slug, b.head, r.at, r.sha256 FROM build b JOIN revision r ON r.id = b.head ORDER BY b.id LIMIT ? OFFSET ?",
+        (most, first),
     ).fetchall()
 
 
@@ -52,12 +55,16 @@ def names(connection: sqlite3.Connection) -> list[sqlite3.Row]:
 
 def find(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
     """A build at its head, or None."""
-    row: sqlite3.Row | None = connection.execute(f"{_HEAD} WHERE b.slug = ?", (slug.lower(),)).fetchone()
+    row: sqlite3.Row | None = connection.execute(
+        f"{_HEAD} WHERE b.slug = ?", (slug.lower(),)
+    ).fetchone()
     return row
 
 
 def holding(connection: sqlite3.Connection, text: str) -> list[sqlite3.Row]:
-    """Slug, name, head, document and hash of every build whose document holds a text, and whether it is signed, the oldest first."""
+    """Slug, name, head, document and hash of every build whose document holds a text, and whether
+    it is signed, the oldest first.
+    """
     return connection.execute(
         "SELECT b.slug, b.head, json_extract(r.document, '$.name') AS name, r.document, r.sha256, EXISTS(SELECT 1 FROM entry e WHERE e.build = b.id AND e.kind = 'sign-off') AS signed"
         " FROM build b JOIN revision r ON r.id = b.head WHERE instr(r.document, ?) > 0 ORDER BY b.id",
@@ -66,18 +73,41 @@ def holding(connection: sqlite3.Connection, text: str) -> list[sqlite3.Row]:
 
 
 def head(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
-    """The number of a build's head and the act that made it, without its document; None where there is no such build."""
-    row: sqlite3.Row | None = connection.execute("SELECT b.head, r.act FROM build b JOIN revision r ON r.id = b.head WHERE b.slug = ?", (slug.lower(),)).fetchone()
+    """The number of a build's head and the act that made it, without its document; None where there
+    is no such build.
+    """
+    row: sqlite3.Row | None = connection.execute(
+        "SELECT b.head, r.act FROM build b JOIN revision r ON r.id = b.head WHERE b.slug = ?",
+        (slug.lower(),),
+    ).fetchone()
     return row
 
 
-def create(connection: sqlite3.Connection, name: str, document: str, act: str, forked_from: int | None = None, then: tuple[str, str] | None = None) -> str:
-    """Store a first revision under a new slug made from the name, and at once the act `then` with its document on top of it, which leaves it fresh: all it has came from its line; returns the slug."""
+def create(
+    connection: sqlite3.Connection,
+    name: str,
+    document: str,
+    act: str,
+    forked_from: int | None = None,
+    then: tuple[str, str] | None = None,
+) -> str:
+    """Store a first revision under a new slug made from the name, and at once the act `then` with
+    its document on top of it, which leaves it fresh: all it has came from its line; returns the
+    slug.
+    """
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "build"
     with transaction(connection):
-        taken = {row["slug"] for row in connection.execute("SELECT slug FROM build WHERE slug LIKE ?", (base + "%",))}
-        slug = next(s for s in (base, *(f"{base}-{i}" for i in range(2, len(taken) + 3))) if s not in taken)
-        build = connection.execute("INSERT INTO build (slug, made_at, forked_from) VALUES (?, ?, ?)", (slug, now(), forked_from)).lastrowid
+        taken = {
+            row["slug"]
+            for row in connection.execute("SELECT slug FROM build WHERE slug LIKE ?", (base + "%",))
+        }
+        slug = next(
+            s for s in (base, *(f"{base}-{i}" for i in range(2, len(taken) + 3))) if s not in taken
+        )
+        build = connection.execute(
+            "INSERT INTO build (slug, made_at, forked_from) VALUES (?, ?, ?)",
+            (slug, now(), forked_from),
+        ).lastrowid
         revision = _insert(connection, build, None, act, document)
         if then is not None:
             revision = _insert(connection, build, revision, *then, fresh=True)
@@ -87,19 +117,32 @@ def create(connection: sqlite3.Connection, name: str, document: str, act: str, f
 
 def revisions(connection: sqlite3.Connection, build: int) -> list[sqlite3.Row]:
     """Every revision of a build, the newest first, without its document."""
-    return connection.execute("SELECT id, parent, act, at FROM revision WHERE build = ? ORDER BY id DESC", (build,)).fetchall()
+    return connection.execute(
+        "SELECT id, parent, act, at FROM revision WHERE build = ? ORDER BY id DESC", (build,)
+    ).fetchall()
 
 
 def revision(connection: sqlite3.Connection, number: int) -> sqlite3.Row | None:
     """One revision with its document and its build's slug, or None."""
     row: sqlite3.Row | None = connection.execute(
-        "SELECT r.id, r.build, r.act, r.at, r.document, b.slug FROM revision r JOIN build b ON b.id = r.build WHERE r.id = ?", (number,)
+        "SELECT r.id, r.build, r.act, r.at, r.document, b.slug FROM revision r JOIN build b ON b.id = r.build WHERE r.id = ?",
+        (number,),
     ).fetchone()
     return row
 
 
-def save(connection: sqlite3.Connection, build: int, on: int, act: str, document: str, fresh: bool = False) -> int:
-    """Store a revision made on revision `on` and move the head to it; `fresh` where all that the build has still came from its line. Raises ChangedElsewhere where the head has moved, Signed where the build is; then nothing is stored."""
+def save(
+    connection: sqlite3.Connection,
+    build: int,
+    on: int,
+    act: str,
+    document: str,
+    fresh: bool = False,
+) -> int:
+    """Store a revision made on revision `on` and move the head to it; `fresh` where all that the
+    build has still came from its line. Raises ChangedElsewhere where the head has moved, Signed
+    where the build is; then nothing is stored.
+    """
     with transaction(connection):
         _unsigned(connection, build)
         revision = _insert(connection, build, on, act, document, fresh)
@@ -108,12 +151,16 @@ def save(connection: sqlite3.Connection, build: int, on: int, act: str, document
 
 
 def undo(connection: sqlite3.Connection, build: int, on: int) -> None:
-    """Move the head to its parent. Raises ChangedElsewhere, Signed; LookupError where there is none."""
+    """Move the head to its parent. Raises ChangedElsewhere, Signed; LookupError where there is
+    none.
+    """
     _step(connection, build, on, "SELECT parent AS there FROM revision WHERE id = ?")
 
 
 def redo(connection: sqlite3.Connection, build: int, on: int) -> None:
-    """Move the head to its newest child. Raises ChangedElsewhere, Signed; LookupError where there is none."""
+    """Move the head to its newest child. Raises ChangedElsewhere, Signed; LookupError where there
+    is none.
+    """
     _step(connection, build, on, "SELECT max(id) AS there FROM revision WHERE parent = ?")
 
 
@@ -127,12 +174,24 @@ def _step(connection: sqlite3.Connection, build: int, on: int, question: str) ->
 
 
 def _unsigned(connection: sqlite3.Connection, build: int | None) -> None:
-    row = connection.execute("SELECT at FROM entry WHERE build = ? AND kind = 'sign-off' ORDER BY number LIMIT 1", (build,)).fetchone()
+    row = connection.execute(
+        "SELECT at FROM entry WHERE build = ? AND kind = 'sign-off' ORDER BY number LIMIT 1",
+        (build,),
+    ).fetchone()
     if row is not None:
-        raise Signed(f"This build was signed on {row['at'][:10]} and stays as it is. Make a variant of it in its History, and change that.")
+        raise Signed(
+            f"This build was signed on {row['at'][:10]} and stays as it is. Make a variant of it in its History, and change that."
+        )
 
 
-def _insert(connection: sqlite3.Connection, build: int | None, parent: int | None, act: str, document: str, fresh: bool = False) -> int:
+def _insert(
+    connection: sqlite3.Connection,
+    build: int | None,
+    parent: int | None,
+    act: str,
+    document: str,
+    fresh: bool = False,
+) -> int:
     row = connection.execute(
         "INSERT INTO revision (build, parent, act, at, document, sha256, fresh) VALUES (?, ?, ?, ?, ?, ?, ?)",
         (build, parent, act, now(), document, digest(document), fresh),
@@ -142,6 +201,8 @@ def _insert(connection: sqlite3.Connection, build: int | None, parent: int | Non
 
 
 def _move(connection: sqlite3.Connection, build: int, on: int, to: int) -> None:
-    moved = connection.execute("UPDATE build SET head = ? WHERE id = ? AND head = ?", (to, build, on))
+    moved = connection.execute(
+        "UPDATE build SET head = ? WHERE id = ? AND head = ?", (to, build, on)
+    )
     if moved.rowcount != 1:
         raise ChangedElsewhere

@@ -1,4 +1,6 @@
-"""A build with the pictures that lie under its views, as one ZIP: the build file, and each picture by its hash. What is read is looked at before anything is kept."""
+"""A build with the pictures that lie under its views, as one ZIP: the build file, and each picture
+by its hash. What is read is looked at before anything is kept.
+"""
 
 import hashlib
 import io
@@ -28,7 +30,9 @@ def pictures_of(document: str) -> list[str]:
 
 
 def packed(document: str, connection: sqlite3.Connection, database: Path) -> bytes:
-    """A build's document and its pictures as a ZIP, the same bytes for the same build; a picture that is gone is left out."""
+    """A build's document and its pictures as a ZIP, the same bytes for the same build; a picture
+    that is gone is left out.
+    """
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as box:
         box.writestr(zipfile.ZipInfo(BUILD), document)
@@ -40,7 +44,9 @@ def packed(document: str, connection: sqlite3.Connection, database: Path) -> byt
 
 
 def opened(data: bytes) -> tuple[bytes, Pictures]:
-    """The build file of a ZIP, and its pictures with what they are; what is no ZIP is a build file itself. Raises NotABundle."""
+    """The build file of a ZIP, and its pictures with what they are; what is no ZIP is a build file
+    itself. Raises NotABundle.
+    """
     if data[:4] != b"PK\x03\x04":
         return data, []
     try:
@@ -50,7 +56,9 @@ def opened(data: bytes) -> tuple[bytes, Pictures]:
                 raise NotABundle("a build with its pictures has few files and at most 30 MB")
             if BUILD not in box.namelist():
                 raise NotABundle(f"there is no {BUILD} in it")
-            return box.read(BUILD), [_picture(i.filename, box.read(i)) for i in files if i.filename != BUILD]
+            return box.read(BUILD), [
+                _picture(i.filename, box.read(i)) for i in files if i.filename != BUILD
+            ]
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError) as error:
         raise NotABundle("the ZIP is broken or locked") from error
 

@@ -42,7 +42,9 @@ def connect(path: Path) -> sqlite3.Connection:
 
 
 class Connections:
-    """One connection a thread, kept open: the last one to close would write the log back and delete it, which takes as long as all else of an edit."""
+    """One connection a thread, kept open: the last one to close would write the log back and delete
+    it, which takes as long as all else of an edit.
+    """
 
     def __init__(self, path: Path) -> None:
         self.path, self.opened = path, 0
@@ -80,7 +82,9 @@ def opened(path: Path) -> Iterator[sqlite3.Connection]:
 
 
 def copy(source: Path, target: Path) -> None:
-    """A whole and sound copy of a database, also of one in use; `target` stands only once it is complete. Raises Unusable, FileNotFoundError."""
+    """A whole and sound copy of a database, also of one in use; `target` stands only once it is
+    complete. Raises Unusable, FileNotFoundError.
+    """
     if not source.exists():
         raise FileNotFoundError(f"there is no {source}")
     target.parent.mkdir(parents=True, exist_ok=True)
@@ -106,7 +110,9 @@ def copy(source: Path, target: Path) -> None:
 
 @contextmanager
 def transaction(connection: sqlite3.Connection) -> Iterator[None]:
-    """All of it or nothing: a write lock from the start, so that a check and the change it allows stay together."""
+    """All of it or nothing: a write lock from the start, so that a check and the change it allows
+    stay together.
+    """
     connection.execute("BEGIN IMMEDIATE")
     try:
         yield
@@ -129,11 +135,15 @@ def migrate(connection: sqlite3.Connection) -> None:
 
 
 def _known_form(connection: sqlite3.Connection) -> list[Path]:
-    """The migrations there are, where they reach as far as the database. Raises Unusable for one of a newer version."""
+    """The migrations there are, where they reach as far as the database. Raises Unusable for one of
+    a newer version.
+    """
     files = sorted(MIGRATIONS.glob("[0-9]*.sql"))
     has, knows = connection.execute("PRAGMA user_version").fetchone()[0], int(files[-1].name[:4])
     if has > knows:
-        raise Unusable(f"The database was written by a newer Tall Heron: it has form {has}, and this one knows {knows}. Start the newer one, or name another folder with --data.")
+        raise Unusable(
+            f"The database was written by a newer Tall Heron: it has form {has}, and this one knows {knows}. Start the newer one, or name another folder with --data."
+        )
     return files
 
 
@@ -142,7 +152,12 @@ def what_to_do(path: Path, error: Exception) -> str:
     said = str(error).lower()
     if "not a database" in said or "malformed" in said:
         return f"{path} is damaged, or is no database of Tall Heron's. Put a backup in its place, or name another folder with --data."
-    if "readonly" in said or "permission" in said or "unable to open" in said or "read-only" in said:
+    if (
+        "readonly" in said
+        or "permission" in said
+        or "unable to open" in said
+        or "read-only" in said
+    ):
         return f"{path} cannot be written. Give yourself the right to write in {path.parent}, or name another folder with --data."
     if "full" in said or "no space" in said or ("i/o" in said and _no_room(path.parent)):
         return f"There is no room left on the disk for {path}. Make some, and start again."
@@ -152,7 +167,9 @@ def what_to_do(path: Path, error: Exception) -> str:
 
 
 def _no_room(folder: Path) -> bool:
-    """Whether a disk has not even the room that SQLite needs to begin; it says no more then than that input or output failed."""
+    """Whether a disk has not even the room that SQLite needs to begin; it says no more then than
+    that input or output failed.
+    """
     try:
         return shutil.disk_usage(folder).free < LEAST_ROOM
     except OSError:

@@ -1,4 +1,6 @@
-"""The logs of builds: entries that are only ever added, each with the hash of the one before; what was signed; and files by their hash, kept beside the database."""
+"""The logs of builds: entries that are only ever added, each with the hash of the one before; what
+was signed; and files by their hash, kept beside the database.
+"""
 
 import hashlib
 import os
@@ -16,32 +18,70 @@ class Moved(Exception):
 
 def entries(connection: sqlite3.Connection, build: int) -> list[sqlite3.Row]:
     """Every entry of a build, the first first."""
-    return connection.execute("SELECT number, at, kind, text, before, sha256 FROM entry WHERE build = ? ORDER BY number", (build,)).fetchall()
+    return connection.execute(
+        "SELECT number, at, kind, text, before, sha256 FROM entry WHERE build = ? ORDER BY number",
+        (build,),
+    ).fetchall()
 
 
-def add(connection: sqlite3.Connection, build: int, kind: str, text: str, hashed: Callable[[str, int, str, str], str], at: str = "") -> int:
-    """Add an entry; `hashed` makes its hash from that of the one before, its number, its time and its text. Returns its number."""
+def add(
+    connection: sqlite3.Connection,
+    build: int,
+    kind: str,
+    text: str,
+    hashed: Callable[[str, int, str, str], str],
+    at: str = "",
+) -> int:
+    """Add an entry; `hashed` makes its hash from that of the one before, its number, its time and
+    its text. Returns its number.
+    """
     with transaction(connection):
         return _add(connection, build, kind, text, hashed, at or now())
 
 
-def sign(connection: sqlite3.Connection, build: int, head: int, make: Callable[[str], str], hashed: Callable[[str, int, str, str], str], frozen: tuple[str, ...], at: str = "") -> int:
-    """Add a signature to a build at a head and keep what it freezes; `make` writes it from the hash of the last entry. Raises Moved where the head is another."""
+def sign(
+    connection: sqlite3.Connection,
+    build: int,
+    head: int,
+    make: Callable[[str], str],
+    hashed: Callable[[str, int, str, str], str],
+    frozen: tuple[str, ...],
+    at: str = "",
+) -> int:
+    """Add a signature to a build at a head and keep what it freezes; `make` writes it from the hash
+    of the last entry. Raises Moved where the head is another.
+    """
     with transaction(connection):
         row = connection.execute("SELECT head FROM build WHERE id = ?", (build,)).fetchone()
         if row is None or row["head"] != head:
             raise Moved
         for text in frozen:
-            connection.execute("INSERT OR IGNORE INTO frozen (sha256, text) VALUES (?, ?)", (digest(text), text))
-        last = connection.execute("SELECT sha256 FROM entry WHERE build = ? ORDER BY number DESC LIMIT 1", (build,)).fetchone()
-        return _add(connection, build, "sign-off", make(last["sha256"] if last else ""), hashed, at or now())
+            connection.execute(
+                "INSERT OR IGNORE INTO frozen (sha256, text) VALUES (?, ?)", (digest(text), text)
+            )
+        last = connection.execute(
+            "SELECT sha256 FROM entry WHERE build = ? ORDER BY number DESC LIMIT 1", (build,)
+        ).fetchone()
+        return _add(
+            connection, build, "sign-off", make(last["sha256"] if last else ""), hashed, at or now()
+        )
 
 
-def _add(connection: sqlite3.Connection, build: int, kind: str, text: str, hashed: Callable[[str, int, str, str], str], at: str) -> int:
-    row = connection.execute("SELECT number, sha256 FROM entry WHERE build = ? ORDER BY number DESC LIMIT 1", (build,)).fetchone()
+def _add(
+    connection: sqlite3.Connection,
+    build: int,
+    kind: str,
+    text: str,
+    hashed: Callable[[str, int, str, str], str],
+    at: str,
+) -> int:
+    row = connection.execute(
+        "SELECT number, sha256 FROM entry WHERE build = ? ORDER BY number DESC LIMIT 1", (build,)
+    ).fetchone()
     number, before = (row["number"] + 1, row["sha256"]) if row else (1, "")
     connection.execute(
-        "INSERT INTO entry (build, number, at, kind, text, before, sha256) VALUES (?, ?, ?, ?, ?, ?, ?)", (build, number, at, kind, text, before, hashed(before, number, at, text))
+        "INSERT INTO entry (build, number, at, kind, text, before, sha256) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (build, number, at, kind, text, before, hashed(before, number, at, text)),
     )
     return int(number)
 
@@ -54,7 +94,9 @@ def frozen(connection: sqlite3.Connection, sha256: str) -> str | None:
 
 def counts(connection: sqlite3.Connection) -> dict[int, tuple[int, str | None]]:
     """Of each build with a log: how many entries, and when it was signed."""
-    rows = connection.execute("SELECT build, count(*) AS n, min(CASE WHEN kind = 'sign-off' THEN at END) AS signed FROM entry GROUP BY build")
+    rows = connection.execute(
+        "SELECT build, count(*) AS n, min(CASE WHEN kind = 'sign-off' THEN at END) AS signed FROM entry GROUP BY build"
+    )
     return {r["build"]: (r["n"], r["signed"]) for r in rows}
 
 
@@ -79,13 +121,18 @@ def keep_file(connection: sqlite3.Connection, database: Path, data: bytes, media
         finally:
             half.unlink(missing_ok=True)
     with transaction(connection):
-        connection.execute("INSERT OR IGNORE INTO attachment (sha256, media, size, at) VALUES (?, ?, ?, ?)", (sha256, media, len(data), now()))
+        connection.execute(
+            "INSERT OR IGNORE INTO attachment (sha256, media, size, at) VALUES (?, ?, ?, ?)",
+            (sha256, media, len(data), now()),
+        )
     return sha256
 
 
 def file_row(connection: sqlite3.Connection, sha256: str) -> sqlite3.Row | None:
     """What is known of a file: its media type and its size."""
-    row: sqlite3.Row | None = connection.execute("SELECT sha256, media, size FROM attachment WHERE sha256 = ?", (sha256,)).fetchone()
+    row: sqlite3.Row | None = connection.execute(
+        "SELECT sha256, media, size FROM attachment WHERE sha256 = ?", (sha256,)
+    ).fetchone()
     return row
 
 
@@ -100,7 +147,10 @@ def file_data(database: Path, sha256: str) -> bytes | None:
 
 def missing(connection: sqlite3.Connection, database: Path) -> int:
     """How many files are named that are not there."""
-    return sum(not _place(database, str(row["sha256"])).exists() for row in connection.execute("SELECT sha256 FROM attachment").fetchall())
+    return sum(
+        not _place(database, str(row["sha256"])).exists()
+        for row in connection.execute("SELECT sha256 FROM attachment").fetchall()
+    )
 
 
 def copy_files(source: Path, target: Path) -> None:
@@ -115,7 +165,9 @@ def copy_files(source: Path, target: Path) -> None:
 
 
 def copy_whole(source: Path, target: Path) -> None:
-    """A database copied with the files beside it, also of one in use. Raises db.Unusable, FileNotFoundError."""
+    """A database copied with the files beside it, also of one in use. Raises db.Unusable,
+    FileNotFoundError.
+    """
     copy(source, target)
     copy_files(source, target)
 
@@ -135,4 +187,7 @@ def setting(connection: sqlite3.Connection, name: str) -> str | None:
 def remember(connection: sqlite3.Connection, name: str, value: str) -> None:
     """Remember something under a name."""
     with transaction(connection):
-        connection.execute("INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value", (name, value))
+        connection.execute(
+            "INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value",
+            (name, value),
+        )

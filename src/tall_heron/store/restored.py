@@ -1,4 +1,6 @@
-"""A backup put in the place of what is there: looked at first, what is there kept beside it, then changed in one step, also under an application that runs."""
+"""A backup put in the place of what is there: looked at first, what is there kept beside it, then
+changed in one step, also under an application that runs.
+"""
 
 import sqlite3
 import tempfile
@@ -11,7 +13,9 @@ from tall_heron.store import archive, db, logs
 
 @dataclass(frozen=True)
 class Restored:
-    """What was restored: how many builds, how many files of logs and pictures are named and missing, and where what was there is kept; None where nothing was."""
+    """What was restored: how many builds, how many files of logs and pictures are named and
+    missing, and where what was there is kept; None where nothing was.
+    """
 
     builds: int
     missing: int
@@ -19,7 +23,9 @@ class Restored:
 
 
 def take_up(file: Path, database: Path) -> Restored:
-    """Put a backup, an archive or a database with its files beside it, in the place of a database. With a fault nothing is changed. Raises db.Unusable, FileNotFoundError."""
+    """Put a backup, an archive or a database with its files beside it, in the place of a database.
+    With a fault nothing is changed. Raises db.Unusable, FileNotFoundError.
+    """
     with tempfile.TemporaryDirectory() as room:
         source = archive.unpack(file, Path(room)) if archive.is_archive(file) else file
         sound = Path(room) / "sound.sqlite"
@@ -33,7 +39,9 @@ def take_up(file: Path, database: Path) -> Restored:
         logs.copy_files(source, database)
         with closing(sqlite3.connect(sound)) as one, db.opened(database) as other:
             try:
-                one.backup(other)  # in one transaction: whoever reads meanwhile reads what was there
+                one.backup(
+                    other
+                )  # in one transaction: whoever reads meanwhile reads what was there
             except sqlite3.Error as error:
                 raise db.Unusable(db.what_to_do(database, error)) from error
             count = other.execute("SELECT count(*) FROM build").fetchone()[0]
@@ -43,6 +51,10 @@ def take_up(file: Path, database: Path) -> Restored:
 def _kept(database: Path) -> Path:
     """A copy of what is there, beside it, under a name that nothing has."""
     stem = database.with_suffix(".before-restore")
-    place = next(p for i in range(1, 10_000) if not (p := stem if i == 1 else stem.with_name(f"{stem.name}-{i}")).exists())
+    place = next(
+        p
+        for i in range(1, 10_000)
+        if not (p := stem if i == 1 else stem.with_name(f"{stem.name}-{i}")).exists()
+    )
     logs.copy_whole(database, place)
     return place

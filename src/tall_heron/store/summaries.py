@@ -1,5 +1,7 @@
-"""What a document comes to in a few lines, kept by its hash, so that a page which lists builds solves none of them twice. `edition` names the rules and figures it
-was made with: of another edition it counts as not there."""
+"""What a document comes to in a few lines, kept by its hash, so that a page which lists builds
+solves none of them twice. `edition` names the rules and figures it
+was made with: of another edition it counts as not there.
+"""
 
 import sqlite3
 from collections.abc import Iterable
@@ -11,18 +13,26 @@ def find(connection: sqlite3.Connection, edition: str, hashes: Iterable[str]) ->
     """The summaries that are there, by hash."""
     wanted = list(hashes)
     marks = ", ".join("?" * len(wanted))
-    rows = connection.execute(f"SELECT sha256, data FROM summary WHERE edition = ? AND sha256 IN ({marks})", (edition, *wanted))
+    rows = connection.execute(
+        f"SELECT sha256, data FROM summary WHERE edition = ? AND sha256 IN ({marks})",
+        (edition, *wanted),
+    )
     return {row["sha256"]: row["data"] for row in rows}
 
 
 def put(connection: sqlite3.Connection, edition: str, rows: Iterable[tuple[str, str, str]]) -> None:
     """Keep summaries: hash, worst level, data."""
     with transaction(connection):
-        connection.executemany("INSERT OR REPLACE INTO summary (sha256, edition, worst, data) VALUES (?, ?, ?, ?)", [(s, edition, w, d) for s, w, d in rows])
+        connection.executemany(
+            "INSERT OR REPLACE INTO summary (sha256, edition, worst, data) VALUES (?, ?, ?, ?)",
+            [(s, edition, w, d) for s, w, d in rows],
+        )
 
 
 def levels(connection: sqlite3.Connection, edition: str) -> dict[str, int]:
-    """How many builds stand at each worst level at their head; under `None` those not looked at yet."""
+    """How many builds stand at each worst level at their head; under `None` those not looked at
+    yet.
+    """
     rows = connection.execute(
         """SELECT s.worst AS worst, count(*) AS n FROM build b JOIN revision r ON r.id = b.head
         LEFT JOIN summary s ON s.sha256 = r.sha256 AND s.edition = ? GROUP BY s.worst""",

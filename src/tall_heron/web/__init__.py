@@ -27,7 +27,9 @@ POLICY = (
 
 
 def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str = "") -> Flask:
-    """The application on a database; `hosts` are the names it answers to, `*` any; with the hash of a `pass_phrase` only those come in who give it."""
+    """The application on a database; `hosts` are the names it answers to, `*` any; with the hash of
+    a `pass_phrase` only those come in who give it.
+    """
     app = Flask(__name__, template_folder=".", static_url_path=f"/static/{_edition()}")
     app.config.update(
         DATABASE=database,
@@ -45,11 +47,22 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
     text.register(app)
     money.register(app)
     door.guard(app, pass_phrase)
-    app.before_request(_room)  # before CSRFProtect, which looks for its token in a form and so asks how long the body is
+    app.before_request(
+        _room
+    )  # before CSRFProtect, which looks for its token in a form and so asks how long the body is
     CSRFProtect(app)
-    for blueprint in (units.pages, convert.pages, fixes.pages, *(b for s in all_stations() for b in s.blueprints)):
+    for blueprint in (
+        units.pages,
+        convert.pages,
+        fixes.pages,
+        *(b for s in all_stations() for b in s.blueprints),
+    ):
         app.register_blueprint(blueprint)
-    app.jinja_env.globals.update(run_of_stations=run_of_stations, keys_of_stations=[line for s in all_stations() for line in s.keys], scripts=_scripts())
+    app.jinja_env.globals.update(
+        run_of_stations=run_of_stations,
+        keys_of_stations=[line for s in all_stations() for line in s.keys],
+        scripts=_scripts(),
+    )
     with db.opened(database):
         pass  # brings the schema up to date before the first request
     app.extensions["connections"] = db.Connections(database)
@@ -67,7 +80,9 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
 
 
 def _edition() -> str:
-    """The name of the folder that scripts, styles and fonts are served under: another one when any of them changes, so that a browser may keep what it has."""
+    """The name of the folder that scripts, styles and fonts are served under: another one when any
+    of them changes, so that a browser may keep what it has.
+    """
     digest = hashlib.blake2s(digest_size=6)
     for file in sorted((Path(__file__).parent / "static").rglob("*")):
         if file.is_file():
@@ -77,7 +92,9 @@ def _edition() -> str:
 
 def _secret(file: Path) -> str:
     """The key that signs sessions, made once and kept beside the database for its owner only."""
-    if not file.exists() or not file.read_text(encoding="ascii"):  # one that a full disk left empty is no key
+    if not file.exists() or not file.read_text(
+        encoding="ascii"
+    ):  # one that a full disk left empty is no key
         file.parent.mkdir(parents=True, exist_ok=True)
         made = file.with_suffix(".key-new")
         made.touch(mode=0o600)
@@ -87,15 +104,27 @@ def _secret(file: Path) -> str:
 
 
 def _scripts() -> dict[str, list[str]]:
-    """Scripts by their names: those that `begin` something on a page, of every page and of the stations; `others` that they import."""
+    """Scripts by their names: those that `begin` something on a page, of every page and of the
+    stations; `others` that they import.
+    """
     folder = Path(__file__).parent / "static"
-    begin = ["tall-heron", "page", *dict.fromkeys(name for s in all_stations() for name in s.scripts)]
-    return {"begin": begin, "others": sorted(p.stem for p in folder.glob("*.js") if p.stem not in begin)}
+    begin = [
+        "tall-heron",
+        "page",
+        *dict.fromkeys(name for s in all_stations() for name in s.scripts),
+    ]
+    return {
+        "begin": begin,
+        "others": sorted(p.stem for p in folder.glob("*.js") if p.stem not in begin),
+    }
 
 
 def _room() -> None:
     """How many bytes this address takes."""
-    room = next((s.room[here] for s in all_stations() if (here := request.endpoint or "") in s.room), MOST_BYTES - 1)
+    room = next(
+        (s.room[here] for s in all_stations() if (here := request.endpoint or "") in s.room),
+        MOST_BYTES - 1,
+    )
     request.max_content_length = room + 1
 
 
@@ -111,7 +140,9 @@ def _close(_: BaseException | None) -> None:
 
 
 def _secure(response: Response) -> Response:
-    response.headers.setdefault("Content-Security-Policy", POLICY)  # a file that somebody attached has a narrower one
+    response.headers.setdefault(
+        "Content-Security-Policy", POLICY
+    )  # a file that somebody attached has a narrower one
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"
     if request.endpoint != "static":
@@ -127,12 +158,17 @@ def _signed(error: builds.Signed) -> tuple[Response | str, int]:
     """A change of a build that is signed."""
     if request.accept_mimetypes.best == "application/json" or request.is_json:
         sent = request.get_json(silent=True)
-        return jsonify(field=str(sent.get("field") or "head") if isinstance(sent, dict) else "head", message=str(error)), 422
+        return jsonify(
+            field=str(sent.get("field") or "head") if isinstance(sent, dict) else "head",
+            message=str(error),
+        ), 422
     return render_template("pieces/wrong.html", code=409, words=str(error)), 409
 
 
 def _unusable(error: db.Fault) -> tuple[Response | str, int]:
-    """A disk that is full or a database that cannot be written while the application runs: in words, and the page keeps what was typed."""
+    """A disk that is full or a database that cannot be written while the application runs: in
+    words, and the page keeps what was typed.
+    """
     words = f"Nothing was changed. {db.what_to_do(Path(current_app.config['DATABASE']), error)}"
     current_app.logger.error("%s", words)
     if request.accept_mimetypes.best == "application/json":
@@ -142,8 +178,12 @@ def _unusable(error: db.Fault) -> tuple[Response | str, int]:
 
 def _wrong(error: HTTPException) -> tuple[Response | str, int]:
     code = error.code or 500
-    if isinstance(error, SecurityError | BadHost):  # nothing of the site can be named under such an address, so no page can be made
-        return Response("This address is not one that Tall Heron answers to.\n", mimetype="text/plain"), code
+    if isinstance(
+        error, SecurityError | BadHost
+    ):  # nothing of the site can be named under such an address, so no page can be made
+        return Response(
+            "This address is not one that Tall Heron answers to.\n", mimetype="text/plain"
+        ), code
     words = {
         400: "The request could not be read."
         if not isinstance(error, CSRFError)

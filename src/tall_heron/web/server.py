@@ -25,7 +25,11 @@ def run(database: Path, host: str, port: int, with_demo: bool) -> None:
     try:
         if with_demo:
             add_demo(database)
-        app = create_app(database, hosts=["*"] if phrase else sorted({host, "127.0.0.1", "localhost"}), pass_phrase=phrase)
+        app = create_app(
+            database,
+            hosts=["*"] if phrase else sorted({host, "127.0.0.1", "localhost"}),
+            pass_phrase=phrase,
+        )
     except db.Unusable as unusable:
         raise click.ClickException(str(unusable)) from None
     held = lock.hold(database)  # so that nothing is restored under it
@@ -40,7 +44,9 @@ def run(database: Path, host: str, port: int, with_demo: bool) -> None:
 
 
 def bind(host: str, port: int) -> socket.socket:
-    """A socket on a port, or on the next free one of ten where that is taken; port 0 is any. Raises ClickException where none is free."""
+    """A socket on a port, or on the next free one of ten where that is taken; port 0 is any. Raises
+    ClickException where none is free.
+    """
     words = ""
     for candidate in range(port, port + 10) if port else (0,):
         bound = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET)
@@ -53,7 +59,9 @@ def bind(host: str, port: int) -> socket.socket:
             words = error.strerror or str(error)
         else:
             return bound
-    raise click.ClickException(f"cannot listen on {host}, ports {port} to {port + 9}: {words}. Name another with --port.")
+    raise click.ClickException(
+        f"cannot listen on {host}, ports {port} to {port + 9}: {words}. Name another with --port."
+    )
 
 
 def add_demo(database: Path) -> None:

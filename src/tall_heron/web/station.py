@@ -1,4 +1,6 @@
-"""What a station declares of itself: its pages, what of them may change, its addresses, keys and scripts. The run of stations, the application and the help are made from that."""
+"""What a station declares of itself: its pages, what of them may change, its addresses, keys and
+scripts. The run of stations, the application and the help are made from that.
+"""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -16,12 +18,16 @@ from tall_heron.web import stations as package
 from tall_heron.web.answers import Stored
 
 Words = Callable[[str], str]  # a text that the page sent with its change, by its name
-HEAD, FIGURES, DRAWING, FINDINGS = ({x: f"pieces/{x}.jinja"} for x in ("head", "figures", "drawing", "findings"))
+HEAD, FIGURES, DRAWING, FINDINGS = (
+    {x: f"pieces/{x}.jinja"} for x in ("head", "figures", "drawing", "findings")
+)
 
 
 @dataclass(frozen=True)
 class Page:
-    """One page: what it shows, and the pieces that may change, by the element they fill; those `on_demand` only where the page asks for them."""
+    """One page: what it shows, and the pieces that may change, by the element they fill; those
+    `on_demand` only where the page asks for them.
+    """
 
     context: Callable[[Stored, Design, Words], dict[str, Any]]
     pieces: dict[str, str]
@@ -30,7 +36,9 @@ class Page:
 
 @dataclass(frozen=True)
 class SlowRules:
-    """Rules of a station that take many solutions: what they find, and whether a study has looked already."""
+    """Rules of a station that take many solutions: what they find, and whether a study has looked
+    already.
+    """
 
     found_in: Callable[[Design], list[Finding]]
     is_known: Callable[[Study], bool]
@@ -43,8 +51,12 @@ def nothing(_: Design) -> bool:
 
 @dataclass(frozen=True)
 class Station:
-    """A folder of pages. With a `name` it stands in the run of stations, at its `place` from 1. `undone` says whether nothing found there is no pass yet; `look` what takes many solutions; `slow`
-    that nothing is said of it until it is looked at; `room` how many bytes an address takes, where that is more than usual; `keys` lines of the help, `scripts` its files in static/."""
+    """A folder of pages. With a `name` it stands in the run of stations, at its `place` from 1.
+    `undone` says whether nothing found there is no pass yet; `look` what takes many solutions;
+    `slow`
+    that nothing is said of it until it is looked at; `room` how many bytes an address takes, where
+    that is more than usual; `keys` lines of the help, `scripts` its files in static/.
+    """
 
     key: str
     blueprints: tuple[Blueprint, ...]
@@ -62,7 +74,9 @@ class Station:
 
 @cache
 def all_stations() -> tuple[Station, ...]:
-    """Every station: those of the run in their order, then those beside it by name. A folder in web/stations/ with a module `station` is one."""
+    """Every station: those of the run in their order, then those beside it by name. A folder in
+    web/stations/ with a module `station` is one.
+    """
     folders = [m.name for m in iter_modules(package.__path__) if m.ispkg]
     out = [import_module(f"{package.__name__}.{folder}.station").STATION for folder in folders]
     return tuple(sorted(out, key=lambda s: (not s.name, s.place, s.key)))

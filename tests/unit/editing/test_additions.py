@@ -1,4 +1,6 @@
-"""What a builder adds is there, joined, and works as its words say; on demo builds and on builds started from a line."""
+"""What a builder adds is there, joined, and works as its words say; on demo builds and on builds
+started from a line.
+"""
 
 import pytest
 
@@ -23,8 +25,12 @@ def flow(build: Build, key: str) -> float:
 
 
 @pytest.mark.parametrize("key", ADDITIONS)
-@pytest.mark.parametrize(("name", "at"), [("bittern", "H2"), ("egret", "F2"), ("dunlin", "H2"), ("plover", "S1")])
-def test_whatever_is_added_has_its_kind_and_the_circuit_solves_or_says_why(key: str, name: str, at: str) -> None:
+@pytest.mark.parametrize(
+    ("name", "at"), [("bittern", "H2"), ("egret", "F2"), ("dunlin", "H2"), ("plover", "S1")]
+)
+def test_whatever_is_added_has_its_kind_and_the_circuit_solves_or_says_why(
+    key: str, name: str, at: str
+) -> None:
     build = DEMO[name]
     try:
         new, tag = added(build, key, at)
@@ -41,7 +47,9 @@ def test_the_usual_stand_first() -> None:
 
 
 def test_another_tank_feeds_beside_the_first() -> None:
-    """Two like tanks at one height share what is drawn at a Y, the more to where the strainer is not; a selector in flight takes from the first until it is turned."""
+    """Two like tanks at one height share what is drawn at a Y, the more to where the strainer is
+    not; a selector in flight takes from the first until it is turned.
+    """
     new, tank = added(DEMO["dunlin"], "tank", "E1")
     merge, links = new.circuit.of_kind("merge")[0].id, make_study(new).peak.solution.links
     assert links[f"{merge}.a"].flow + links[f"{merge}.b"].flow == pytest.approx(links["P1"].flow)
@@ -52,7 +60,9 @@ def test_another_tank_feeds_beside_the_first() -> None:
 
 
 def test_a_return_carries_back_what_the_engine_leaves() -> None:
-    """A system without return, and a regulator with its return behind its filter: what the pumps give over the burn turns back there."""
+    """A system without return, and a regulator with its return behind its filter: what the pumps
+    give over the burn turns back there.
+    """
     layout = LAYOUTS["C3"]
     brief = DEMO["bittern"].brief
     assert brief is not None
@@ -72,7 +82,9 @@ def test_a_rail_beside_shares_out_the_injectors() -> None:
     assert both[0] == pytest.approx(both[1], rel=1e-3)
     error = study.rail_error(study.peak)
     assert error is not None
-    across = 1 + error[0] / study.brief.base  # pulsed injectors give by the root of what stands across them
+    across = (
+        1 + error[0] / study.brief.base
+    )  # pulsed injectors give by the root of what stands across them
     assert sum(both) == pytest.approx(study.peak.case.demand * across**0.5, rel=1e-3)
 
 
@@ -81,4 +93,6 @@ def test_a_pump_beside_a_pump_has_check_and_y_and_elsewhere_its_check() -> None:
     assert len(beside.circuit.of_kind("merge")) == 1 + len(DEMO["dunlin"].circuit.of_kind("merge"))
     behind, tag = added(DEMO["bittern"], "pump", "H2")
     pump = behind.circuit.element(tag)
-    assert [e.kind for e in behind.circuit.elements if e.ports.get("start") == pump.ports["end"]] == ["check"]  # type: ignore[union-attr]
+    assert [
+        e.kind for e in behind.circuit.elements if e.ports.get("start") == pump.ports["end"]
+    ] == ["check"]  # type: ignore[union-attr]

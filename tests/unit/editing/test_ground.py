@@ -19,13 +19,24 @@ PLACES = st.tuples(st.floats(-3000, 6000), st.floats(-1000, 3000))
 
 
 def where(g: Ground, px: tuple[float, float]) -> tuple[float, float]:
-    """A pixel of the picture along the view's axes [mm]: turned to the left about its upper left corner."""
+    """A pixel of the picture along the view's axes [mm]: turned to the left about its upper left
+    corner.
+    """
     a, b, t = px[0] * g.mm_per_px, -px[1] * g.mm_per_px, math.radians(g.turned_deg)
-    return g.left_mm + a * math.cos(t) - b * math.sin(t), g.top_mm + a * math.sin(t) + b * math.cos(t)
+    return g.left_mm + a * math.cos(t) - b * math.sin(t), g.top_mm + a * math.sin(t) + b * math.cos(
+        t
+    )
 
 
-@given(one=st.tuples(st.floats(0, 1000), st.floats(0, 600)), other=st.tuples(st.floats(0, 1000), st.floats(0, 600)), low=st.tuples(st.floats(0, 1000), st.floats(0, 600)), mm=st.floats(100, 9000))
-def test_two_pixels_lie_as_far_apart_as_said_level_and_a_third_on_the_ground(one: tuple[float, float], other: tuple[float, float], low: tuple[float, float], mm: float) -> None:
+@given(
+    one=st.tuples(st.floats(0, 1000), st.floats(0, 600)),
+    other=st.tuples(st.floats(0, 1000), st.floats(0, 600)),
+    low=st.tuples(st.floats(0, 1000), st.floats(0, 600)),
+    mm=st.floats(100, 9000),
+)
+def test_two_pixels_lie_as_far_apart_as_said_level_and_a_third_on_the_ground(
+    one: tuple[float, float], other: tuple[float, float], low: tuple[float, float], mm: float
+) -> None:
     build = put_ground(BUILD, "side", SHA, 1000, 600)
     before = build.space.grounds["side"]
     px = math.dist(one, other)

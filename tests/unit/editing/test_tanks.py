@@ -22,7 +22,9 @@ def laid(key: str = "C1", **brief: object) -> Build:
     return Build(name=key, brief=asked, circuit=LAYOUTS[key].build(asked))
 
 
-@pytest.mark.parametrize(("use", "liters"), [("street", 70), ("drag", 20), ("circuit", 76), ("off-road", 76)])
+@pytest.mark.parametrize(
+    ("use", "liters"), [("street", 70), ("drag", 20), ("circuit", 76), ("off-road", 76)]
+)
 def test_a_road_car_starts_on_a_tank_for_its_use(use: str, liters: float) -> None:
     tanks = laid(use=use).circuit.of_kind("tank")
     assert [t.properties.capacity_l for t in tanks] == [liters]
@@ -64,20 +66,29 @@ def test_boxes_hold_what_is_said() -> None:
         assert x.wide_mm
         assert x.high_mm
         assert x.capacity_l
-        assert x.long_mm * x.wide_mm * x.high_mm / 1e6 == pytest.approx(x.capacity_l, rel=0.03), p.name
+        assert x.long_mm * x.wide_mm * x.high_mm / 1e6 == pytest.approx(x.capacity_l, rel=0.03), (
+            p.name
+        )
 
 
 def test_a_pot_is_no_tank_when_the_layout_changes() -> None:
     build = fit(laid(), "S1", "cell-76")
     pot = change_layout(build, "C7").build
-    assert {t.id: t.properties.capacity_l for t in pot.circuit.of_kind("tank")} == {"S1": 3, "S2": 70}
+    assert {t.id: t.properties.capacity_l for t in pot.circuit.of_kind("tank")} == {
+        "S1": 3,
+        "S2": 70,
+    }
     assert change_layout(pot, "C1").build.circuit.element("S1").properties.capacity_l == 70  # type: ignore[union-attr]
     assert change_layout(build, "C4").build.circuit.element("S1").properties.capacity_l == 76  # type: ignore[union-attr]
 
 
-@pytest.mark.parametrize(("key", "count"), [("C1", 1), ("C7", 1), ("C10", 1), ("A1", 2), ("A4", 4), ("A5", 3)])
+@pytest.mark.parametrize(
+    ("key", "count"), [("C1", 1), ("C7", 1), ("C10", 1), ("A1", 2), ("A4", 4), ("A5", 3)]
+)
 def test_each_airspace_has_its_vent(key: str, count: int) -> None:
-    """Both halves of a saddle tank share their air; a pot's overflow lets its air out; wings and headers each breathe."""
+    """Both halves of a saddle tank share their air; a pot's overflow lets its air out; wings and
+    headers each breathe.
+    """
     layout = LAYOUTS[key]
     air = {"use": "flight", "fuel": "100LL", "power_kw": 112.0} if layout.craft == "air" else {}
     build = laid(key, feeding=layout.feeding, **air)
@@ -87,12 +98,23 @@ def test_each_airspace_has_its_vent(key: str, count: int) -> None:
 
 @pytest.mark.parametrize(
     ("outlet", "sump", "left"),
-    [(22.0, None, 6.0), (0.0, None, 0.0), (6.0, (1.4, 70.0), 0.12), (81.0, (1.4, 70.0), 1.4 + 58.6 * 11 / 220), (900.0, None, 60.0), (None, None, None)],
+    [
+        (22.0, None, 6.0),
+        (0.0, None, 0.0),
+        (6.0, (1.4, 70.0), 0.12),
+        (81.0, (1.4, 70.0), 1.4 + 58.6 * 11 / 220),
+        (900.0, None, 60.0),
+        (None, None, None),
+    ],
 )
-def test_what_lies_under_an_outlet_is_the_sump_then_the_box(outlet: float | None, sump: tuple[float, float] | None, left: float | None) -> None:
+def test_what_lies_under_an_outlet_is_the_sump_then_the_box(
+    outlet: float | None, sump: tuple[float, float] | None, left: float | None
+) -> None:
     """60 L, 220 mm high, by hand."""
     liters, deep = sump or (None, None)
-    got = out_of_reach_l(Properties(capacity_l=60, high_mm=220, outlet_mm=outlet, sump_l=liters, sump_mm=deep))
+    got = out_of_reach_l(
+        Properties(capacity_l=60, high_mm=220, outlet_mm=outlet, sump_l=liters, sump_mm=deep)
+    )
     assert got == (pytest.approx(left) if left is not None else None)
 
 
@@ -108,7 +130,11 @@ def test_pumps_made_for_it_hang_in_the_tank_and_others_stand_behind_a_hose() -> 
     assert there.element("H1") is not None
     assert there.element("N11") is None
     back = change_layout(hung, "C7").build.circuit
-    assert {x.pump.id: x.tank.id for x in hung_pumps(back) if x.tank} == {"P1": "S1", "P2": "S1", "P9": "S2"}
+    assert {x.pump.id: x.tank.id for x in hung_pumps(back) if x.tank} == {
+        "P1": "S1",
+        "P2": "S1",
+        "P9": "S2",
+    }
 
 
 def test_a_tank_with_a_valve_of_its_own_needs_no_vent_line() -> None:

@@ -1,4 +1,6 @@
-"""The cut-off machine: whatever is thrown in whatever order, a pump runs only for a reason, and stops when it should; faults are walked, the truth table is complete."""
+"""The cut-off machine: whatever is thrown in whatever order, a pump runs only for a reason, and
+stops when it should; faults are walked, the truth table is complete.
+"""
 
 from dataclasses import replace
 from typing import Any
@@ -44,7 +46,9 @@ cut_offs = st.builds(
 
 
 class Thrown(RuleBasedStateMachine):
-    """Any switch at any tick; what must hold is reckoned beside it from the inputs alone, not from the machine's own state."""
+    """Any switch at any tick; what must hold is reckoned beside it from the inputs alone, not from
+    the machine's own state.
+    """
 
     @initialize(cut=cut_offs)
     def begin(self, cut: CutOff) -> None:
@@ -52,7 +56,13 @@ class Thrown(RuleBasedStateMachine):
         self.since_turning, self.since_on, self.ever, self.open = 10**6, 0, False, False
         self.alone = 0
 
-    @rule(name=st.sampled_from(["ignition", "cranking", "turning", "oil_lost", "crash", "rolled", "killed", "empty"]), on=st.booleans(), wait=st.integers(1, 12))
+    @rule(
+        name=st.sampled_from(
+            ["ignition", "cranking", "turning", "oil_lost", "crash", "rolled", "killed", "empty"]
+        ),
+        on=st.booleans(),
+        wait=st.integers(1, 12),
+    )
     def throw(self, name: str, on: bool, wait: int) -> None:
         changes: dict[str, Any] = {name: on}
         if name == "turning" and on:
@@ -74,7 +84,9 @@ class Thrown(RuleBasedStateMachine):
         if self.open:
             self.open = not (x.reset and not x.crash and not x.rolled)
         else:
-            self.open = cut.automatic and ((x.crash and cut.inertia) or (x.rolled and cut.roll_over))
+            self.open = cut.automatic and (
+                (x.crash and cut.inertia) or (x.rolled and cut.roll_over)
+            )
         self.since_turning = 0 if x.turning else self.since_turning + 1
         self.since_on = self.since_on + 1 if x.ignition else 0
         self.ever = x.ignition and (self.ever or x.turning)
@@ -91,30 +103,51 @@ class Thrown(RuleBasedStateMachine):
 
     @invariant()
     def no_pump_without_a_reason(self) -> None:
-        """Some signal is fitted, the engine stands and has stood for longer than any of them holds, nobody cranks, and prime is over: then none runs."""
+        """Some signal is fitted, the engine stands and has stood for longer than any of them holds,
+        nobody cranks, and prime is over: then none runs.
+        """
         cut, x = self.cut, self.x
         if not cut.automatic or not (cut.oil_switch or cut.control_unit) or x.cranking or x.turning:
             return
-        longest = max(cut.oil_falls_s if cut.oil_switch else 0, cut.control_unit_s if cut.control_unit else 0)
-        if self.since_turning > ticks(longest) + 1 and (self.ever or self.since_on > ticks(cut.prime_s) + 1):
+        longest = max(
+            cut.oil_falls_s if cut.oil_switch else 0, cut.control_unit_s if cut.control_unit else 0
+        )
+        if self.since_turning > ticks(longest) + 1 and (
+            self.ever or self.since_on > ticks(cut.prime_s) + 1
+        ):
             assert not self.state.pumps, self.state.why
 
     @invariant()
     def killed_is_dead(self) -> None:
-        if self.x.killed and (self.cut.kill == "battery and alternator" or (self.cut.kill == "battery" and not self.x.turning)):
+        if self.x.killed and (
+            self.cut.kill == "battery and alternator"
+            or (self.cut.kill == "battery" and not self.x.turning)
+        ):
             assert not self.state.pumps
 
     @invariant()
     def cranking_feeds_without_oil_pressure(self) -> None:
         cut, x = self.cut, self.x
         free = not self.open and not x.killed and not x.empty
-        if cut.automatic and x.cranking and x.ignition and free and cut.crank and (cut.start_bypass or not cut.oil_switch):
+        if (
+            cut.automatic
+            and x.cranking
+            and x.ignition
+            and free
+            and cut.crank
+            and (cut.start_bypass or not cut.oil_switch)
+        ):
             assert self.state.pumps
 
     @invariant()
     def a_sound_engine_is_fed(self) -> None:
         x = self.x
-        if x.turning and x.ignition and not (x.oil_lost or x.killed or x.empty or x.cranking) and not self.open:
+        if (
+            x.turning
+            and x.ignition
+            and not (x.oil_lost or x.killed or x.empty or x.cranking)
+            and not self.open
+        ):
             assert self.state.pumps, self.state.why
 
     @invariant()
@@ -128,17 +161,33 @@ TestThrown.settings = settings(max_examples=25, stateful_step_count=200, deadlin
 
 
 def test_prime_runs_its_time_and_no_longer() -> None:
-    runs = [round(t, 1) for t, _, s in trace(SOUND, [Event(1.0, (("ignition", True),))], 10.0) if s.pumps]
+    runs = [
+        round(t, 1)
+        for t, _, s in trace(SOUND, [Event(1.0, (("ignition", True),))], 10.0)
+        if s.pumps
+    ]
     assert (runs[0], runs[-1]) == (1.0, 2.9)
 
 
-@pytest.mark.parametrize(("cut", "stall"), [(SOUND, 1.0), (CutOff(control_unit_s=2.0), 2.0), (CutOff(control_unit=False, oil_switch=True), 3.0), (CutOff(control_unit=False), None)])
-def test_after_a_stall_the_pumps_stop_in_the_time_that_is_set(cut: CutOff, stall: float | None) -> None:
+@pytest.mark.parametrize(
+    ("cut", "stall"),
+    [
+        (SOUND, 1.0),
+        (CutOff(control_unit_s=2.0), 2.0),
+        (CutOff(control_unit=False, oil_switch=True), 3.0),
+        (CutOff(control_unit=False), None),
+    ],
+)
+def test_after_a_stall_the_pumps_stop_in_the_time_that_is_set(
+    cut: CutOff, stall: float | None
+) -> None:
     assert walk(cut, "").stalled_s == stall
 
 
 def test_faults_by_hand() -> None:
-    """Relay welded: only a break of the supply itself stops the pumps. Inertia switch stuck: the control unit does, a second later. 87a used: they run at rest."""
+    """Relay welded: only a break of the supply itself stops the pumps. Inertia switch stuck: the
+    control unit does, a second later. 87a used: they run at rest.
+    """
     coil, supply = CutOff(breaks="coil"), SOUND
     assert walk(coil, "relay welded").crash_s is None
     assert walk(supply, "relay welded").crash_s == 0.0
@@ -146,7 +195,9 @@ def test_faults_by_hand() -> None:
     assert walk(supply, "inertia switch stuck").crash_s == pytest.approx(1.0)
     assert not walk(supply, "coil wire off").runs
     assert walk(supply, "87a used").off_s is None
-    assert walk(CutOff(oil_switch=True), "control unit stuck").stalled_s == pytest.approx(3.0)  # the other of the two stops it
+    assert walk(CutOff(oil_switch=True), "control unit stuck").stalled_s == pytest.approx(
+        3.0
+    )  # the other of the two stops it
     assert walk(CutOff(automatic=False), "").crash_s is None
     assert walk(supply, "ignition stuck on").off_s == pytest.approx(1.0)
     assert "oil switch stuck" in faults_of(CutOff(oil_switch=True))
@@ -161,13 +212,26 @@ def test_a_battery_kill_switch_leaves_the_alternator() -> None:
 
 
 def test_the_truth_table_has_every_state_that_can_be() -> None:
-    """Ignition, turning, cranking: off; on; on and turning; on and cranking: four. A crash doubles them, oil lost adds to the two that turn."""
+    """Ignition, turning, cranking: off; on; on and turning; on and cranking: four. A crash doubles
+    them, oil lost adds to the two that turn.
+    """
     assert len(truth_table(CutOff(inertia=False))) == 4
     assert len(truth_table(CutOff())) == 8
     assert len(truth_table(CutOff(oil_switch=True))) == 10
-    rows = {(r.inputs.ignition, r.inputs.turning, r.inputs.cranking): r.pumps for r in truth_table(CutOff(inertia=False))}
-    assert rows == {(False, False, False): False, (True, False, False): False, (True, True, False): True, (True, False, True): True}
-    assert all(r.why for r in truth_table(CutOff(oil_switch=True, roll_over=True, level=True, kill="battery")))
+    rows = {
+        (r.inputs.ignition, r.inputs.turning, r.inputs.cranking): r.pumps
+        for r in truth_table(CutOff(inertia=False))
+    }
+    assert rows == {
+        (False, False, False): False,
+        (True, False, False): False,
+        (True, True, False): True,
+        (True, False, True): True,
+    }
+    assert all(
+        r.why
+        for r in truth_table(CutOff(oil_switch=True, roll_over=True, level=True, kill="battery"))
+    )
 
 
 def test_an_oil_switch_without_bypass_still_primes_and_then_does_not_crank() -> None:
@@ -178,7 +242,10 @@ def test_an_oil_switch_without_bypass_still_primes_and_then_does_not_crank() -> 
 
 
 def test_properties_hold_or_are_shown_in_the_fewest_acts() -> None:
-    """By hand: with nothing but the ignition, switching it on leaves the pumps running, one act; without inertia switch nothing is claimed of it; a battery kill switch needs an engine that turns."""
+    """By hand: with nothing but the ignition, switching it on leaves the pumps running, one act;
+    without inertia switch nothing is claimed of it; a battery kill switch needs an engine that
+    turns.
+    """
     assert all(h.holds and not h.stopped for h in properties(SOUND))
     bare = {h.says.split()[0]: h for h in properties(CutOff(control_unit=False, inertia=False))}
     assert bare["Prime"].acts == ("ignition on",)
@@ -186,8 +253,14 @@ def test_properties_hold_or_are_shown_in_the_fewest_acts() -> None:
     assert "A" not in bare
     kill = {h.says.split()[1]: h for h in properties(CutOff(kill="battery"))}
     assert not kill["kill"].holds
-    assert kill["kill"].acts in (("ignition on", "turning on", "killed on"), ("ignition on", "killed on", "turning on"))
-    oil = {h.says.split()[1]: h for h in properties(CutOff(control_unit=False, oil_switch=True, start_bypass=False))}
+    assert kill["kill"].acts in (
+        ("ignition on", "turning on", "killed on"),
+        ("ignition on", "killed on", "turning on"),
+    )
+    oil = {
+        h.says.split()[1]: h
+        for h in properties(CutOff(control_unit=False, oil_switch=True, start_bypass=False))
+    }
     assert oil["starter"].acts == ("ignition on", "cranking on")
     assert properties(CutOff(automatic=False)) == []
 
@@ -195,7 +268,9 @@ def test_properties_hold_or_are_shown_in_the_fewest_acts() -> None:
 @settings(max_examples=25, deadline=None)
 @given(cut_offs)
 def test_what_a_counter_example_says_can_be_played(cut: CutOff) -> None:
-    """The acts of every counter-example, played on the machine with a pause after each, end with a pump in the wrong state."""
+    """The acts of every counter-example, played on the machine with a pause after each, end with a
+    pump in the wrong state.
+    """
     for h in properties(cut):
         if h.holds:
             continue

@@ -9,7 +9,15 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.wiring import Load, Supply, Wiring
 from tall_heron.core.editing.change_layout import change_layout
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.editing.wiring import reaches, set_branch, set_load, set_relay, set_wiring, wire_by_rule, with_reach
+from tall_heron.core.editing.wiring import (
+    reaches,
+    set_branch,
+    set_load,
+    set_relay,
+    set_wiring,
+    wire_by_rule,
+    with_reach,
+)
 from tall_heron.core.electrics.budget import alternator_gives, battery_minutes, surge, usable_ah
 from tall_heron.core.electrics.feeds import copper_kg, harness_of
 from tall_heron.core.routing.laid import lay_out
@@ -27,10 +35,18 @@ DEMO = demo_builds()
 
 
 def test_alternator_and_battery_by_hand() -> None:
-    """70 A label: 56 A hot, 28 A at idle. 60 Ah: 48 usable new, 36 aged; 20 A for 144 min down to flat, half of that where the pumps give up half way (11.4 V of 12.3 to 10.5)."""
+    """70 A label: 56 A hot, 28 A at idle. 60 Ah: 48 usable new, 36 aged; 20 A for 144 min down to
+    flat, half of that where the pumps give up half way (11.4 V of 12.3 to 10.5).
+    """
     w = Wiring()
-    assert (alternator_gives(w, False), alternator_gives(w, True)) == (pytest.approx(56), pytest.approx(28))
-    assert (usable_ah(w), usable_ah(Wiring(supply=Supply(aged=True)))) == (pytest.approx(48), pytest.approx(36))
+    assert (alternator_gives(w, False), alternator_gives(w, True)) == (
+        pytest.approx(56),
+        pytest.approx(28),
+    )
+    assert (usable_ah(w), usable_ah(Wiring(supply=Supply(aged=True)))) == (
+        pytest.approx(48),
+        pytest.approx(36),
+    )
     assert battery_minutes(w, 20.0, 10.5) == pytest.approx(144)
     assert battery_minutes(w, 20.0, 11.4) == pytest.approx(72)
     assert battery_minutes(w, 20.0, 22.8, 2) == pytest.approx(72)
@@ -50,14 +66,22 @@ def test_the_balance_is_of_the_solved_cases() -> None:
 
 
 def test_a_battery_alone_ends_where_the_rail_does() -> None:
-    """Egret's small pumps hold cruise down to a flat battery. Bittern's, on 14 m of thin wire, give up before: just there the rail is as low as a Check, a tenth of a volt more and it is not."""
+    """Egret's small pumps hold cruise down to a flat battery. Bittern's, on 14 m of thin wire, give
+    up before: just there the rail is as low as a Check, a tenth of a volt more and it is not.
+    """
     easy = battery_alone(make_study(wire_by_rule(DEMO["egret"])))
     assert easy is not None
     assert easy.flat
     assert easy.end_v == pytest.approx(10.5)
     thin = wire_by_rule(DEMO["bittern"])
     for pump in ("P1", "P2"):
-        thin = set_branch(thin, pump, feed={"size": "1.5 mm²", "length_mm": 14_000}, earth={"size": "1.5 mm²"}, fuse_a=20.0)
+        thin = set_branch(
+            thin,
+            pump,
+            feed={"size": "1.5 mm²", "length_mm": 14_000},
+            earth={"size": "1.5 mm²"},
+            fuse_a=20.0,
+        )
     study = make_study(thin)
     hard = battery_alone(study)
     assert hard is not None
@@ -68,7 +92,9 @@ def test_a_battery_alone_ends_where_the_rail_does() -> None:
     least = (1 - allowance(study.brief, "rail_error_check")) * study.asked(cruise.solved)
 
     def rail(volts: float) -> float:
-        solution = cruise.study.what_if.at(case.point.model_copy(update={"voltage_v": volts, "name": "again"}), case.demand)
+        solution = cruise.study.what_if.at(
+            case.point.model_copy(update={"voltage_v": volts, "name": "again"}), case.demand
+        )
         return (study.rail_pressure(solution) or 0.0) - least
 
     assert rail(hard.end_v - 0.1) < 0 < rail(hard.end_v + 0.1)
@@ -83,21 +109,40 @@ def test_the_loom_has_every_wire_with_its_ends() -> None:
     assert harness is not None
     loom = make_loom(harness)
     power = {"B1-1", "B1-2", "P1-1", "P1-2", "P2-1", "P2-2", "R1-30", "R2-30"}
-    control = {"C1", "C2", "R1-86", "R1-85", "R2-86", "R2-85", "M1", "M2", "K0-85"}  # 27 A are more than an inertia switch breaks: K0
+    control = {
+        "C1",
+        "C2",
+        "R1-86",
+        "R1-85",
+        "R2-86",
+        "R2-85",
+        "M1",
+        "M2",
+        "K0-85",
+    }  # 27 A are more than an inertia switch breaks: K0
     assert {c.wire.number for c in loom.cuts} == power | control
     pins = {c.wire.number: (c.lead.start_pin, c.lead.end_pin, c.lead.color) for c in loom.cuts}
     assert pins["R1-30"] == ("30", "30", "red")
     assert pins["P1-2"] == ("−", "31", "brown")
     assert pins["R1-86"][1] == "86"
     held = {c.name: dict(c.pins) for c in loom.connectors}
-    assert held["R1"] == {"30": ("R1-30",), "85": ("R1-85",), "86": ("R1-86", "R2-86"), "87": ("P1-1",)}
+    assert held["R1"] == {
+        "30": ("R1-30",),
+        "85": ("R1-85",),
+        "86": ("R1-86", "R2-86"),
+        "87": ("P1-1",),
+    }
     assert loom.long_mm == pytest.approx(sum(c.wire.long_mm + 150 for c in loom.cuts))
     parts = {p.key: p for p in loom.parts}
-    assert sum(p.quantity for k, p in parts.items() if k.startswith("wire ") and k != "wire labels") == pytest.approx(loom.long_mm)
+    assert sum(
+        p.quantity for k, p in parts.items() if k.startswith("wire ") and k != "wire labels"
+    ) == pytest.approx(loom.long_mm)
     assert parts["fuse 20"].quantity == 2
     assert parts["relay 40" if "relay 40" in parts else "relay 30"].quantity == 3
     assert parts["wire labels"].quantity == 1
-    assert sum(p.quantity for k, p in parts.items() if k.startswith(("lug", "blade", "wide"))) == 2 * len(loom.cuts)
+    assert sum(
+        p.quantity for k, p in parts.items() if k.startswith(("lug", "blade", "wide"))
+    ) == 2 * len(loom.cuts)
     thick = next(c for c in loom.cuts if c.wire.size == "6 mm²")
     assert copper_kg(thick.wire) == pytest.approx(8890 * 6e-6 * thick.wire.long_mm / 1000)
     air = harness_of(wire_by_rule(DEMO["egret"]))
@@ -110,7 +155,10 @@ def test_wires_are_as_long_as_the_parts_lie_apart() -> None:
     laid = lay_out(build)
     battery = next(z for z in laid.outline.zones if z.kind == "battery")
     at = laid.stands.standing[laid.stands.home["P1"]]
-    far = sum(abs(a - (lo + hi) / 2) for a, lo, hi in zip(at.point(at.assembly.at["P1"]), battery.low, battery.high, strict=True))
+    far = sum(
+        abs(a - (lo + hi) / 2)
+        for a, lo, hi in zip(at.point(at.assembly.at["P1"]), battery.low, battery.high, strict=True)
+    )
     assert reaches(build)["P1"] == pytest.approx(1.1 * far, abs=5)
     measured = set_branch(build, "P1", feed={"length_mm": 2500.0})
     follows = with_reach(measured, laid)
@@ -127,7 +175,10 @@ def test_a_relay_that_two_pumps_share_stops_both() -> None:
     outcomes = {o.failure.key: o for o in walk(make_study(build))}
     both = outcomes["fails R1 stays open"]
     assert both.stops
-    assert not any("stays open" in k for k in {o.failure.key for o in walk(make_study(wire_by_rule(DEMO["bittern"])))})
+    assert not any(
+        "stays open" in k
+        for k in {o.failure.key for o in walk(make_study(wire_by_rule(DEMO["bittern"])))}
+    )
     air = {o.failure.key: o for o in walk(make_study(wire_by_rule(DEMO["egret"])))}
     assert {"fails bus 1 fails", "fails bus 2 fails"} <= set(air)
 
@@ -138,7 +189,10 @@ def test_lamps_and_meters_show_what_stands() -> None:
     of = {o.failure.key: o for o in walk(make_study(lamps))}
     assert of["fails P1 stops"].lamps == ("lamp of P1",)
     assert of["fails P2 stops"].lamps == ()
-    meters = {o.failure.key: o for o in walk(make_study(set_wiring(plain, "supply", ammeter=True, voltmeter=True)))}
+    meters = {
+        o.failure.key: o
+        for o in walk(make_study(set_wiring(plain, "supply", ammeter=True, voltmeter=True)))
+    }
     assert "ammeter" in meters["fails P2 stops"].lamps
     assert "voltmeter" in meters["fails  the alternator stops charging"].lamps
 
@@ -148,7 +202,9 @@ def controlled() -> Build:
 
 
 def test_speed_control_settles_and_what_gives_way_steadies_it() -> None:
-    """The rail comes back to what was set; a slower motor strays further; a feed that gives way more, less. Without a control there is no loop."""
+    """The rail comes back to what was set; a slower motor strays further; a feed that gives way
+    more, less. Without a control there is no loop.
+    """
     study = make_study(controlled())
     loop = speed_loop(study)
     assert loop is not None
@@ -162,7 +218,9 @@ def test_speed_control_settles_and_what_gives_way_steadies_it() -> None:
     assert feed_compliance(study) > 0
     assert speed_loop(make_study(DEMO["bittern"])) is None
     weak = DEMO["bittern"].brief.model_copy(update={"power_kw": 700.0})  # type: ignore[union-attr]
-    short = speed_loop(make_study(change_layout(DEMO["bittern"].model_copy(update={"brief": weak}), "C3").build))
+    short = speed_loop(
+        make_study(change_layout(DEMO["bittern"].model_copy(update={"brief": weak}), "C3").build)
+    )
     assert short is not None
     assert not short.holds
     assert short.duty.max() == 1.0
@@ -184,16 +242,27 @@ def test_what_is_said_of_the_wiring_is_no_guess_any_more() -> None:
 
 
 def test_the_way_of_a_wire_against_dense_sampling() -> None:
-    """Egret: along from the battery, across, and up; its nearest place to any fuel line, sampled anew every 5 mm, beyond 400 mm from the pump."""
+    """Egret: along from the battery, across, and up; its nearest place to any fuel line, sampled
+    anew every 5 mm, beyond 400 mm from the pump.
+    """
     laid = lay_out(DEMO["egret"])
     corners = [np.array(c) for c in way_of(laid, "P1")]
-    wire = np.concatenate([a + (b - a) * np.linspace(0, 1, max(int(np.linalg.norm(b - a) / 5), 2))[:, None] for a, b in itertools.pairwise(corners)])
+    wire = np.concatenate(
+        [
+            a + (b - a) * np.linspace(0, 1, max(int(np.linalg.norm(b - a) / 5), 2))[:, None]
+            for a, b in itertools.pairwise(corners)
+        ]
+    )
     wire = wire[np.linalg.norm(wire - corners[-1], axis=1) > 400]
     least = {}
     for name, line in laid.lines.items():
         if not line.inside:
-            dense = np.array([line.path.at(s) for s in np.linspace(0, float(line.path.along[-1]), 800)])
-            least[name] = min(float(np.linalg.norm(dense - w, axis=1).min()) for w in wire) - line.outside
+            dense = np.array(
+                [line.path.at(s) for s in np.linspace(0, float(line.path.along[-1]), 800)]
+            )
+            least[name] = (
+                min(float(np.linalg.norm(dense - w, axis=1).min()) for w in wire) - line.outside
+            )
     met = nearest_line(laid, "P1")
     assert met is not None
     assert met.line == min(least, key=lambda n: least[n])

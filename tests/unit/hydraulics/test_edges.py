@@ -1,4 +1,6 @@
-"""The solver's edges: K of nothing, shut sections, gas over the fuel, clogging, points that name what is not there."""
+"""The solver's edges: K of nothing, shut sections, gas over the fuel, clogging, points that name
+what is not there.
+"""
 
 import json
 from types import SimpleNamespace
@@ -44,7 +46,9 @@ def test_two_ways_without_loss_share_their_flow_evenly() -> None:
     hose = next(e for e in data["circuit"]["elements"] if e["kind"] == "hose")
     part = {"law": "loss", "bore_mm": 10, "loss_coefficient": 0}
     data["circuit"]["elements"] = [e for e in data["circuit"]["elements"] if e is not hose]
-    data["circuit"]["elements"] += [{"id": x, "kind": "fitting", "ports": hose["ports"], "figures": part} for x in ("N8", "N9")]
+    data["circuit"]["elements"] += [
+        {"id": x, "kind": "fitting", "ports": hose["ports"], "figures": part} for x in ("N8", "N9")
+    ]
     solution = solved(data)
     assert solution.converged
     assert solution.flow("N8") == pytest.approx(solution.flow("N9"), rel=1e-6)
@@ -52,37 +56,107 @@ def test_two_ways_without_loss_share_their_flow_evenly() -> None:
 
 
 def test_between_a_dead_headed_pump_and_its_check_stands_the_shut_off() -> None:
-    """A pump of 700 kPa at no flow, relief at 650: 650 over its inlet; what nothing presses on stays without a pressure."""
+    """A pump of 700 kPa at no flow, relief at 650: 650 over its inlet; what nothing presses on
+    stays without a pressure.
+    """
     rows = [[0, 700], [200, 300], [400, 0]]
     pump = {"law": "pump", "relief_kpa": 650, "curves": [{"voltage_v": 13.5, "rows": rows}]}
     elements = [
-        {"id": "S1", "kind": "tank", "ports": {"outlet": "a"}, "figures": {"law": "tank", "level_mm": 0}},
+        {
+            "id": "S1",
+            "kind": "tank",
+            "ports": {"outlet": "a"},
+            "figures": {"law": "tank", "level_mm": 0},
+        },
         {"id": "P1", "kind": "pump", "ports": {"start": "a", "end": "b"}, "figures": pump},
-        {"id": "K1", "kind": "check", "ports": {"start": "b", "end": "c"}, "figures": {"law": "check", "cracking_kpa": 2, "bore_mm": 8, "loss_coefficient": 4}},
-        {"id": "V1", "kind": "valve", "ports": {"start": "c", "end": "d"}, "figures": {"law": "loss", "bore_mm": 8, "loss_coefficient": 1}},
-        {"id": "J1", "kind": "injectors", "ports": {"start": "d"}, "figures": {"law": "injectors", "count": 4, "commanded_at_kpa": 300}},
+        {
+            "id": "K1",
+            "kind": "check",
+            "ports": {"start": "b", "end": "c"},
+            "figures": {"law": "check", "cracking_kpa": 2, "bore_mm": 8, "loss_coefficient": 4},
+        },
+        {
+            "id": "V1",
+            "kind": "valve",
+            "ports": {"start": "c", "end": "d"},
+            "figures": {"law": "loss", "bore_mm": 8, "loss_coefficient": 1},
+        },
+        {
+            "id": "J1",
+            "kind": "injectors",
+            "ports": {"start": "d"},
+            "figures": {"law": "injectors", "count": 4, "commanded_at_kpa": 300},
+        },
     ]
-    data = {"circuit": {"nodes": [{"id": x} for x in "abcd"], "elements": elements}, "points": [{"fuel": "E0", "demand_lph": 0, "voltage_v": 13.5, "position": {"V1": "shut"}}]}
+    data = {
+        "circuit": {"nodes": [{"id": x} for x in "abcd"], "elements": elements},
+        "points": [{"fuel": "E0", "demand_lph": 0, "voltage_v": 13.5, "position": {"V1": "shut"}}],
+    }
     solution = solved(data)
     assert solution.converged
     assert solution.nodes["b"] == pytest.approx(650e3)
-    assert solution.nodes["c"] == pytest.approx(648e3)  # through the check valve, less what it takes to open
+    assert solution.nodes["c"] == pytest.approx(
+        648e3
+    )  # through the check valve, less what it takes to open
     assert solution.nodes["d"] is None
 
 
-@pytest.mark.parametrize(("holds", "set_kpa", "behind"), [("outlet", 300.0, 300e3), ("outlet", 900.0, 650e3), ("inlet", 300.0, 650e3), ("inlet", 900.0, None)])
-def test_a_regulator_lets_on_what_it_lets_on(holds: str, set_kpa: float, behind: float | None) -> None:
-    """Behind a pump of 650 kPa and before a shut valve: a dead-head regulator lets on up to its setting, a bypass everything once its inlet is over it."""
-    part = {"law": "regulator", "holds": holds, "set_kpa": set_kpa, "wide_open_bore_mm": 6, "wide_open_loss_coefficient": 2}
+@pytest.mark.parametrize(
+    ("holds", "set_kpa", "behind"),
+    [
+        ("outlet", 300.0, 300e3),
+        ("outlet", 900.0, 650e3),
+        ("inlet", 300.0, 650e3),
+        ("inlet", 900.0, None),
+    ],
+)
+def test_a_regulator_lets_on_what_it_lets_on(
+    holds: str, set_kpa: float, behind: float | None
+) -> None:
+    """Behind a pump of 650 kPa and before a shut valve: a dead-head regulator lets on up to its
+    setting, a bypass everything once its inlet is over it.
+    """
+    part = {
+        "law": "regulator",
+        "holds": holds,
+        "set_kpa": set_kpa,
+        "wide_open_bore_mm": 6,
+        "wide_open_loss_coefficient": 2,
+    }
     elements = [
-        {"id": "S1", "kind": "tank", "ports": {"outlet": "a"}, "figures": {"law": "tank", "level_mm": 0}},
-        {"id": "P1", "kind": "pump", "ports": {"start": "a", "end": "b"}, "figures": {"law": "pump", "curves": [{"voltage_v": 13.5, "rows": [[0, 650], [300, 0]]}]}},
+        {
+            "id": "S1",
+            "kind": "tank",
+            "ports": {"outlet": "a"},
+            "figures": {"law": "tank", "level_mm": 0},
+        },
+        {
+            "id": "P1",
+            "kind": "pump",
+            "ports": {"start": "a", "end": "b"},
+            "figures": {
+                "law": "pump",
+                "curves": [{"voltage_v": 13.5, "rows": [[0, 650], [300, 0]]}],
+            },
+        },
         {"id": "PR", "kind": "regulator", "ports": {"start": "b", "end": "c"}, "figures": part},
-        {"id": "V1", "kind": "valve", "ports": {"start": "c", "end": "d"}, "figures": {"law": "loss", "bore_mm": 8, "loss_coefficient": 1}},
-        {"id": "J1", "kind": "injectors", "ports": {"start": "d"}, "figures": {"law": "injectors", "count": 4, "commanded_at_kpa": 300}},
+        {
+            "id": "V1",
+            "kind": "valve",
+            "ports": {"start": "c", "end": "d"},
+            "figures": {"law": "loss", "bore_mm": 8, "loss_coefficient": 1},
+        },
+        {
+            "id": "J1",
+            "kind": "injectors",
+            "ports": {"start": "d"},
+            "figures": {"law": "injectors", "count": 4, "commanded_at_kpa": 300},
+        },
     ]
     point = {"fuel": "E0", "demand_lph": 0, "voltage_v": 13.5, "position": {"V1": "shut"}}
-    solution = solved({"circuit": {"nodes": [{"id": x} for x in "abcd"], "elements": elements}, "points": [point]})
+    solution = solved(
+        {"circuit": {"nodes": [{"id": x} for x in "abcd"], "elements": elements}, "points": [point]}
+    )
     assert solution.nodes["b"] == pytest.approx(650e3)
     assert solution.nodes["c"] == (None if behind is None else pytest.approx(behind))
 
@@ -101,7 +175,10 @@ def test_gas_over_the_fuel_presses_it_out() -> None:
 @pytest.mark.parametrize("law", ["loss", "quadratic"])
 def test_a_clogged_filter_takes_so_many_times_as_much(law: str) -> None:
     data = return_system()
-    figures = {"loss": {"law": "loss", "bore_mm": 6, "loss_coefficient": 3}, "quadratic": {"law": "quadratic", "a_kpa_per_lph": 0.01, "b_kpa_per_lph2": 1e-5}}[law]
+    figures = {
+        "loss": {"law": "loss", "bore_mm": 6, "loss_coefficient": 3},
+        "quadratic": {"law": "quadratic", "a_kpa_per_lph": 0.01, "b_kpa_per_lph2": 1e-5},
+    }[law]
     hose = next(e for e in data["circuit"]["elements"] if e["kind"] == "hose")
     hose |= {"id": "F9", "kind": "filter", "figures": figures}
     hose.pop("length", None)
@@ -127,10 +204,14 @@ def test_a_clogged_filter_takes_so_many_times_as_much(law: str) -> None:
         ({"demand_lph": "brief"}, "/points/0/demand_lph", "there is no brief"),
     ],
 )
-def test_a_fault_of_a_point_is_told_at_its_place(point: dict[str, Any], field: str, says: str) -> None:
+def test_a_fault_of_a_point_is_told_at_its_place(
+    point: dict[str, Any], field: str, says: str
+) -> None:
     data = return_system()
     hose = next(e["id"] for e in data["circuit"]["elements"] if e["kind"] == "hose")
-    text = json.dumps(data | {"points": [data["points"][0] | point]}).replace('"H"', json.dumps(hose))
+    text = json.dumps(data | {"points": [data["points"][0] | point]}).replace(
+        '"H"', json.dumps(hose)
+    )
     with pytest.raises(BuildErrors) as caught:
         load(text)
     assert caught.value.errors[0].field == field.replace("/H", f"/{hose}")
@@ -140,7 +221,12 @@ def test_a_fault_of_a_point_is_told_at_its_place(point: dict[str, Any], field: s
 def test_every_kind_that_has_positions_names_them() -> None:
     data = return_system()
     hose = next(e for e in data["circuit"]["elements"] if e["kind"] == "hose")
-    valve = {"id": "V9", "kind": "valve", "ports": hose["ports"], "figures": {"law": "loss", "bore_mm": 8, "loss_coefficient": 1}}
+    valve = {
+        "id": "V9",
+        "kind": "valve",
+        "ports": hose["ports"],
+        "figures": {"law": "loss", "bore_mm": 8, "loss_coefficient": 1},
+    }
     data["circuit"]["elements"].append(valve)
     with pytest.raises(BuildErrors) as caught:
         validate(data | {"points": [data["points"][0] | {"position": {"V9": "ajar"}}]})
@@ -148,16 +234,26 @@ def test_every_kind_that_has_positions_names_them() -> None:
 
 
 def test_fuel_runs_forward_through_ys_and_turned_round_backward() -> None:
-    """Merges from their legs to the end, splits from the start to their legs, in every layout of parallel rails."""
+    """Merges from their legs to the end, splits from the start to their legs, in every layout of
+    parallel rails.
+    """
     brief = Brief(power_kw=300, base_kpa=300, cylinders=8)
     layout = LAYOUTS["C1"]
     circuit = layout.build(brief, layout.picks(rails="parallel"))
     links = make_study(Build(name="y", brief=brief, circuit=circuit)).peak.solution.links
     for e in circuit.of_kind("merge", "split"):
         assert min(links[f"{e.id}.{leg}"].flow for leg in "ab") > 0
-    turned = [e.model_copy(update={"reversed": True}) if e.kind in ("merge", "split") else e for e in circuit.elements]
-    links = make_study(Build(name="y", brief=brief, circuit=circuit.model_copy(update={"elements": turned}))).peak.solution.links
-    assert max(links[f"{e.id}.{leg}"].flow for e in circuit.of_kind("merge", "split") for leg in "ab") < 0
+    turned = [
+        e.model_copy(update={"reversed": True}) if e.kind in ("merge", "split") else e
+        for e in circuit.elements
+    ]
+    links = make_study(
+        Build(name="y", brief=brief, circuit=circuit.model_copy(update={"elements": turned}))
+    ).peak.solution.links
+    assert (
+        max(links[f"{e.id}.{leg}"].flow for e in circuit.of_kind("merge", "split") for leg in "ab")
+        < 0
+    )
 
 
 def test_a_controlled_pump_that_finds_no_answer_says_so() -> None:
@@ -168,9 +264,14 @@ def test_a_controlled_pump_that_finds_no_answer_says_so() -> None:
     assert solution.reason
 
 
-@pytest.mark.parametrize(("kind", "volts", "share"), [("turbine", 18.0, 1.1), ("turbine", 9.0, 1.1), ("roller", 18.0, 1.0)])
+@pytest.mark.parametrize(
+    ("kind", "volts", "share"),
+    [("turbine", 18.0, 1.1), ("turbine", 9.0, 1.1), ("roller", 18.0, 1.0)],
+)
 def test_current_beyond_the_maps_is_the_nearest_ones(kind: str, volts: float, share: float) -> None:
-    """A map of constant current: it stays beyond its voltages, and goes with density against the sheet's for a turbine alone."""
+    """A map of constant current: it stays beyond its voltages, and goes with density against the
+    sheet's for a turbine alone.
+    """
     data = return_system(pumps=1, demand_lph=30)
     pump = next(e for e in data["circuit"]["elements"] if e["kind"] == "pump")
     pump["figures"] = {
@@ -184,7 +285,12 @@ def test_current_beyond_the_maps_is_the_nearest_ones(kind: str, volts: float, sh
 @pytest.mark.parametrize(
     ("row", "pu", "pv", "miss"),
     [
-        (0, 900.0, 400.0, 300.0),  # a check that opens at 200 Pa holds back 500: 300 too much for it to stay shut
+        (
+            0,
+            900.0,
+            400.0,
+            300.0,
+        ),  # a check that opens at 200 Pa holds back 500: 300 too much for it to stay shut
         (0, 400.0, 900.0, 0.0),
         (1, 400.0, 900.0, 500.0),  # nothing holds a plain way: its ends are one pressure
         (2, 450.0, 100.0, 50.0),  # a bypass regulator set to 400 Pa stays shut only below it
@@ -194,10 +300,15 @@ def test_current_beyond_the_maps_is_the_nearest_ones(kind: str, volts: float, sh
         (3, 900.0, 450.0, 0.0),
     ],
 )
-def test_how_far_what_stands_still_is_from_its_law(row: int, pu: float, pv: float, miss: float) -> None:
+def test_how_far_what_stands_still_is_from_its_law(
+    row: int, pu: float, pv: float, miss: float
+) -> None:
     """By hand, for a check valve, a plain way, a bypass and a dead-head regulator."""
     plain = ChainLaw(0.0, 1e9, (), (), 0.0, False, float("inf"), None)
-    net = SimpleNamespace(chains=[plain._replace(one_way=True, cracking=200.0), plain], regulators=[RegulatorLaw(side, 400.0, 0.0, 1.0) for side in (0, 1)])
+    net = SimpleNamespace(
+        chains=[plain._replace(one_way=True, cracking=200.0), plain],
+        regulators=[RegulatorLaw(side, 400.0, 0.0, 1.0) for side in (0, 1)],
+    )
     assert _stagnant_miss(net, row, pu, pv) == pytest.approx(miss)  # type: ignore[arg-type]
 
 
@@ -205,6 +316,9 @@ def test_what_is_asked_of_each_set_of_injectors_by_name_is_what_it_gets() -> Non
     """90 L/h by name is 90 L/h by number, where one set takes all."""
     data = return_system()
     name = next(e["id"] for e in data["circuit"]["elements"] if e["kind"] == "injectors")
-    by_name, by_number = solved(data, demand_lph={name: 90.0}), solved(return_system(), demand_lph=90.0)
+    by_name, by_number = (
+        solved(data, demand_lph={name: 90.0}),
+        solved(return_system(), demand_lph=90.0),
+    )
     assert by_name.links[name].flow == pytest.approx(by_number.links[name].flow)
     assert by_name.links[name].flow * 3.6e6 == pytest.approx(90.0, rel=0.05)

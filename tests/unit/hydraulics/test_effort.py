@@ -1,4 +1,6 @@
-"""How much the solver works, counted, not timed: a change that only leads it astray shows here, since its answers stay right while its ways fail one after another."""
+"""How much the solver works, counted, not timed: a change that only leads it astray shows here,
+since its answers stay right while its ways fail one after another.
+"""
 
 from collections.abc import Callable
 from random import Random
@@ -19,9 +21,20 @@ from tall_heron.core.sizing.limits import make_limits
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.what_if import WhatIf
 
-# Of each demo: Newton's steps from its usual start at all cases together, solves of its ladder, and choices looked at for its sizes.
-DEMOS = {"bittern": (21, 274, 10), "curlew": (22, 251, 8), "dunlin": (12, 236, 9), "egret": (33, 391, 9), "plover": (19, 345, 15), "stonechat": (26, 195, 6)}
-MADE_UP: list[tuple[Callable[[Random], dict[str, Any]], int, int, int, int, int]] = [(circuit, 113, 911, 103, 160, 18), (odd, 49, 338, 45, 49, 3)]
+# Of each demo: Newton's steps from its usual start at all cases together, solves of its ladder, and
+# choices looked at for its sizes.
+DEMOS = {
+    "bittern": (21, 274, 10),
+    "curlew": (22, 251, 8),
+    "dunlin": (12, 236, 9),
+    "egret": (33, 391, 9),
+    "plover": (19, 345, 15),
+    "stonechat": (26, 195, 6),
+}
+MADE_UP: list[tuple[Callable[[Random], dict[str, Any]], int, int, int, int, int]] = [
+    (circuit, 113, 911, 103, 160, 18),
+    (odd, 49, 338, 45, 49, 3),
+]
 SEEDS = range(90_000, 90_120)
 
 
@@ -39,8 +52,18 @@ def test_a_demo_takes_no_more_steps_and_solves(name: str, monkeypatch: pytest.Mo
     assert taken[True] <= steps
     assert taken[False] <= steps
     peak = study.peak.case
-    points = [peak.point.model_copy(update={"voltage_v": (peak.point.voltage_v or 14) - 0.01 * i, "manifold_kpa": peak.point.manifold_kpa - 5 + 0.25 * i}) for i in range(40)]
-    assert solve_many(compiled, points, [peak.demand * (0.3 + 0.02 * i) for i in range(40)]).alone == 0
+    points = [
+        peak.point.model_copy(
+            update={
+                "voltage_v": (peak.point.voltage_v or 14) - 0.01 * i,
+                "manifold_kpa": peak.point.manifold_kpa - 5 + 0.25 * i,
+            }
+        )
+        for i in range(40)
+    ]
+    assert (
+        solve_many(compiled, points, [peak.demand * (0.3 + 0.02 * i) for i in range(40)]).alone == 0
+    )
     calls, at = [], WhatIf.at
     monkeypatch.setattr(WhatIf, "at", lambda *a, **k: (calls.append(1), at(*a, **k))[1])
     make_limits(study)
@@ -48,8 +71,17 @@ def test_a_demo_takes_no_more_steps_and_solves(name: str, monkeypatch: pytest.Mo
     assert proposed(demo_builds()[name]).looked <= looks
 
 
-@pytest.mark.parametrize(("make", "settle", "steps", "inward", "polish", "alone"), MADE_UP, ids=["usual", "odd"])
-def test_made_up_circuits_settle_as_often_and_as_soon(make: Callable[[Random], dict[str, Any]], settle: int, steps: int, inward: int, polish: int, alone: int) -> None:
+@pytest.mark.parametrize(
+    ("make", "settle", "steps", "inward", "polish", "alone"), MADE_UP, ids=["usual", "odd"]
+)
+def test_made_up_circuits_settle_as_often_and_as_soon(
+    make: Callable[[Random], dict[str, Any]],
+    settle: int,
+    steps: int,
+    inward: int,
+    polish: int,
+    alone: int,
+) -> None:
     """By Newton's steps alone, along the interior path with a polish, and in a batch."""
     found = {"newton": [], "interior": [], "alone": 0}  # type: ignore[var-annotated]
     for seed in SEEDS:

@@ -1,4 +1,6 @@
-"""One line of a builder into fields of the brief, wishes and questions; figures by definition of their units."""
+"""One line of a builder into fields of the brief, wishes and questions; figures by definition of
+their units.
+"""
 
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -20,16 +22,59 @@ HP, PSI = 0.74569987, 6.894757
     [
         (
             "turbo six 4.2 L, 620 hp, E70, 58 psi + 22",
-            {"cylinders": 6, "displacement_l": 4.2, "power_kw": 620 * HP, "fuel": "E70", "base_kpa": 58 * PSI, "boost_kpa": 22 * PSI},
+            {
+                "cylinders": 6,
+                "displacement_l": 4.2,
+                "power_kw": 620 * HP,
+                "fuel": "E70",
+                "base_kpa": 58 * PSI,
+                "boost_kpa": 22 * PSI,
+            },
             [],
         ),
-        ("Curlew: 2.0 L turbo four, 410 hp, E85, 4 bar + 1.5 bar", {"cylinders": 4, "displacement_l": 2.0, "base_kpa": 400, "boost_kpa": 150}, []),
-        ("V8 351 ci gasoline 470 hp 7 psi street", {"cylinders": 8, "displacement_l": 5.752, "fuel": "E10", "base_kpa": 7 * PSI, "use": "street"}, []),
-        ("flat four 150 hp avgas, 43.5 psi, 14 V, aircraft", {"cylinders": 4, "fuel": "100LL", "base_kpa": 43.5 * PSI, "voltage_v": 14.0, "use": "flight"}, []),
-        ("300 kW, 45 C, 1500 m", {"power_kw": 300, "fuel_temperature_c": 45, "altitude_m": 1500}, []),
+        (
+            "Curlew: 2.0 L turbo four, 410 hp, E85, 4 bar + 1.5 bar",
+            {"cylinders": 4, "displacement_l": 2.0, "base_kpa": 400, "boost_kpa": 150},
+            [],
+        ),
+        (
+            "V8 351 ci gasoline 470 hp 7 psi street",
+            {
+                "cylinders": 8,
+                "displacement_l": 5.752,
+                "fuel": "E10",
+                "base_kpa": 7 * PSI,
+                "use": "street",
+            },
+            [],
+        ),
+        (
+            "flat four 150 hp avgas, 43.5 psi, 14 V, aircraft",
+            {
+                "cylinders": 4,
+                "fuel": "100LL",
+                "base_kpa": 43.5 * PSI,
+                "voltage_v": 14.0,
+                "use": "flight",
+            },
+            [],
+        ),
+        (
+            "300 kW, 45 C, 1500 m",
+            {"power_kw": 300, "fuel_temperature_c": 45, "altitude_m": 1500},
+            [],
+        ),
         ("6 cylinders, 3 bar, 80 kPa", {"cylinders": 6, "base_kpa": 300, "boost_kpa": 80}, []),
-        ("old 2-door coupe, carb, V8 5.8 L", {"feeding": "carburettor", "title": "old 2-door coupe carb V8 5.8 L"}, []),
-        ("twin turbo v8 5 L on E85, 4 bar + 1.6", {"title": "twin turbo v8 5 L", "boost_kpa": 160}, []),
+        (
+            "old 2-door coupe, carb, V8 5.8 L",
+            {"feeding": "carburettor", "title": "old 2-door coupe carb V8 5.8 L"},
+            [],
+        ),
+        (
+            "twin turbo v8 5 L on E85, 4 bar + 1.6",
+            {"title": "twin turbo v8 5 L", "boost_kpa": 160},
+            [],
+        ),
         ("500 hp of purple E200 12q", {"power_kw": 500 * HP, "title": "purple"}, ["E200", "12q"]),
         ("drag V8, 1,900 hp", {"power_kw": 1900 * HP}, []),
         ("1 100 hp V8", {"power_kw": 1100 * HP}, []),
@@ -50,8 +95,16 @@ HP, PSI = 0.74569987, 6.894757
         ("two carburetors V8 240 hp", {"feeding": "carburettor", "cylinders": 8}, []),
         ("three pumps, two rails, 600 hp", {"power_kw": 600 * HP}, []),
         ("V-twin 100 hp", {"cylinders": 2}, []),
-        ("turob four supercharhed metanol 300 horsepowr 8 psi boost", {"cylinders": 4, "fuel": "methanol", "power_kw": 300 * HP}, []),
-        ("blow-through carburetor V8 6 psi + 8", {"feeding": "carburettor", "boost_kpa": 8 * PSI}, []),
+        (
+            "turob four supercharhed metanol 300 horsepowr 8 psi boost",
+            {"cylinders": 4, "fuel": "methanol", "power_kw": 300 * HP},
+            [],
+        ),
+        (
+            "blow-through carburetor V8 6 psi + 8",
+            {"feeding": "carburettor", "boost_kpa": 8 * PSI},
+            [],
+        ),
         ("98 RON, 300 hp", {"power_kw": 300 * HP}, ["98 RON"]),
         ("diesel 300 hp", {"power_kw": 300 * HP}, ["diesel"]),
         ("450 hp V8 500 hp", {"power_kw": 450 * HP}, ["500 hp"]),
@@ -59,7 +112,11 @@ HP, PSI = 0.74569987, 6.894757
         ("V8 350 carburetor", {"cylinders": 8}, ["350"]),
         ("20 psi 43 psi turbo", {"base_kpa": 43 * PSI, "boost_kpa": 20 * PSI}, ["20 psi"]),
         ("turbo six 500 hp", {"cylinders": 6}, ["boosted"]),
-        ("1932 roadster V8 400 hp", {"cylinders": 8, "power_kw": 400 * HP, "title": "1932 roadster V8"}, []),
+        (
+            "1932 roadster V8 400 hp",
+            {"cylinders": 8, "power_kw": 400 * HP, "title": "1932 roadster V8"},
+            [],
+        ),
         ("67 fastback 302 400 hp", {"displacement_l": 4.949, "title": "67 fastback 302 ci"}, []),
         ("V8, two two-barrel carbs, 140 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
         ("four barrel carb V8 400 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
@@ -73,7 +130,9 @@ HP, PSI = 0.74569987, 6.894757
 def test_lines(text: str, fields: dict[str, Any], asked: list[str]) -> None:
     read = read_line(text)
     for name, value in fields.items():
-        assert read.fields[name] == (pytest.approx(value, rel=1e-3) if isinstance(value, int | float) else value), name
+        assert read.fields[name] == (
+            pytest.approx(value, rel=1e-3) if isinstance(value, int | float) else value
+        ), name
     assert [q.text for q in read.questions] == asked
     assert bool(read.fields) == bool(fields)
     assert {k for k in read.typed if k != "title"} >= {k for k in fields if k != "title"}
@@ -84,7 +143,10 @@ def test_a_pressure_said_twice_is_no_boost() -> None:
 
 
 def test_three_pumps_are_no_cylinders() -> None:
-    assert "cylinders" not in read_line("three pumps, two rails, twin carburetors, two strake tanks").fields
+    assert (
+        "cylinders"
+        not in read_line("three pumps, two rails, twin carburetors, two strake tanks").fields
+    )
 
 
 @pytest.mark.parametrize(
@@ -104,9 +166,13 @@ def test_three_pumps_are_no_cylinders() -> None:
         ("turbo four 340 lph pump", [("pumps", None, 340.0, True)]),
     ],
 )
-def test_what_is_there_or_wanted(text: str, wishes: list[tuple[str, int | None, float | None, bool]]) -> None:
+def test_what_is_there_or_wanted(
+    text: str, wishes: list[tuple[str, int | None, float | None, bool]]
+) -> None:
     found = [(w.kind, w.count, w.figure, w.have) for w in read_line(text).wishes]
-    assert found == [(k, c, pytest.approx(f, rel=1e-3) if f is not None else None, h) for k, c, f, h in wishes]
+    assert found == [
+        (k, c, pytest.approx(f, rel=1e-3) if f is not None else None, h) for k, c, f, h in wishes
+    ]
 
 
 def test_power_at_the_wheels_is_taken_to_the_crank_and_asked_about() -> None:
@@ -152,7 +218,9 @@ def test_a_name_before_a_comma(text: str, name: str) -> None:
         ("kitplane single seater 100 hp", None, "", ""),
     ],
 )
-def test_banks_layouts_and_craft_are_read(text: str, banks: int | None, layout: str, outline: str) -> None:
+def test_banks_layouts_and_craft_are_read(
+    text: str, banks: int | None, layout: str, outline: str
+) -> None:
     read = read_line(text)
     assert (read.banks, read.layout, read.outline) == (banks, layout, outline)
 
@@ -163,7 +231,11 @@ def test_every_example_of_the_vocabulary_is_read_and_no_phrase_stands_twice() ->
     for row in table("line_words"):
         if row["example"]:
             read = read_line(f"{row['example']} 300 hp")
-            assert read.pieces[0].state != "asked" or row["kind"] in ("octane", "diesel", "hydrogen"), row["example"]
+            assert read.pieces[0].state != "asked" or row["kind"] in (
+                "octane",
+                "diesel",
+                "hydrogen",
+            ), row["example"]
     phrases = [p for row in table("line_words") for p in str(row["word"]).split("|")]
     assert sorted({p for p in phrases if phrases.count(p) > 1}) == []
     assert len(vocabulary()) == len(phrases)
@@ -179,7 +251,12 @@ def test_nothing_is_lost_and_nothing_breaks(text: str) -> None:
 
 
 def test_one_slip_is_forgiven_and_two_are_not() -> None:
-    assert [spelled(w) for w in ("injecton", "carburretor", "mehtanol", "metnaoll")] == ["injection", "carburetor", "methanol", "metnaoll"]
+    assert [spelled(w) for w in ("injecton", "carburretor", "mehtanol", "metnaoll")] == [
+        "injection",
+        "carburetor",
+        "methanol",
+        "metnaoll",
+    ]
 
 
 def test_several_threads_read_at_once() -> None:

@@ -1,4 +1,6 @@
-"""Each rule with a limit, at one percent to either side of what it looks at: on one side it fires, on the other it is silent."""
+"""Each rule with a limit, at one percent to either side of what it looks at: on one side it fires,
+on the other it is silent.
+"""
 
 import math
 from collections.abc import Callable
@@ -17,8 +19,12 @@ from tall_heron.core.rules import RULES, check, engine
 from tall_heron.core.rules.returns import vent_takes
 from tall_heron.core.study.study import make_study
 
-ROAD = Brief(power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)
-AIR = Brief(power_kw=112, fuel="100LL", base_kpa=20, use="flight", feeding="carburettor", cylinders=4)
+ROAD = Brief(
+    power_kw=300, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25
+)
+AIR = Brief(
+    power_kw=112, fuel="100LL", base_kpa=20, use="flight", feeding="carburettor", cylinders=4
+)
 Patch = pytest.MonkeyPatch
 Set = Callable[[Patch, Build, float], Build]
 
@@ -62,7 +68,9 @@ def own(element_id: str, group: str, name: str, per: float = 1.0) -> Set:
 
 def each_need(patch: Patch, build: Build, value: float) -> Build:
     """The limit is what both pumps need at their one inlet."""
-    return own("P2", "properties", "suction_need_kpa", 1e3)(patch, own("P1", "properties", "suction_need_kpa", 1e3)(patch, build, value), value)
+    return own("P2", "properties", "suction_need_kpa", 1e3)(
+        patch, own("P1", "properties", "suction_need_kpa", 1e3)(patch, build, value), value
+    )
 
 
 def asked(name: str, per: float = 1.0) -> Set:
@@ -70,7 +78,9 @@ def asked(name: str, per: float = 1.0) -> Set:
 
     def to(_: Patch, build: Build, value: float) -> Build:
         assert build.brief is not None
-        return build.model_copy(update={"brief": Brief.model_validate(build.brief.model_dump() | {name: value / per})})
+        return build.model_copy(
+            update={"brief": Brief.model_validate(build.brief.model_dump() | {name: value / per})}
+        )
 
     return to
 
@@ -87,8 +97,11 @@ def module(name: str) -> Set:
 
 @dataclass(frozen=True)
 class At:
-    """A rule: a build, the figure of its finding that is held against the limit, how the limit is set, a limit at which it surely fires, whether it fires where the
-    figure is `above` the limit, what the figure is multiplied by before it is compared, and which level is looked for."""
+    """A rule: a build, the figure of its finding that is held against the limit, how the limit is
+    set, a limit at which it surely fires, whether it fires where the
+    figure is `above` the limit, what the figure is multiplied by before it is compared, and which
+    level is looked for.
+    """
 
     rule: str
     build: Callable[[], Build]
@@ -139,23 +152,38 @@ CASES = [
 
 
 def raised(build: Build, node: str, mm: float) -> Build:
-    nodes = [n.model_copy(update={"elevation_mm": mm}) if n.id == node else n for n in build.circuit.nodes]
+    nodes = [
+        n.model_copy(update={"elevation_mm": mm}) if n.id == node else n
+        for n in build.circuit.nodes
+    ]
     return build.model_copy(update={"circuit": build.circuit.model_copy(update={"nodes": nodes})})
 
 
 def found(case: At, build: Build) -> list[Any]:
-    return [f for f in check(make_study(build), tuple(r for r in RULES if r.id == case.rule))[0] if (not case.level or f.level == case.level) and case.figure in f.figures]
+    return [
+        f
+        for f in check(make_study(build), tuple(r for r in RULES if r.id == case.rule))[0]
+        if (not case.level or f.level == case.level) and case.figure in f.figures
+    ]
 
 
-@pytest.mark.parametrize("case", CASES, ids=[f"{c.rule}-{c.figure}-{c.limit.__name__}-{c.level}" for c in CASES])
+@pytest.mark.parametrize(
+    "case", CASES, ids=[f"{c.rule}-{c.figure}-{c.limit.__name__}-{c.level}" for c in CASES]
+)
 def test_a_rule_turns_at_its_limit(case: At) -> None:
     build = case.build()
     with Patch.context() as patch:
         first = found(case, case.limit(patch, build, case.surely))[0]
     figures = {name: figure.value for name, figure in first.figures.items()}
     value = figures[case.figure] * case.times(figures)
-    told = {"S-01": {"Check": "check", "Stop": "stop"}.get(case.level, ""), "P-10": "rated", "H-02": "bears"}.get(case.rule, "limit")
-    if case.times(dict.fromkeys(figures, 7.0)) == 1.0 and told in figures:  # the limit that is told is the one that was set
+    told = {
+        "S-01": {"Check": "check", "Stop": "stop"}.get(case.level, ""),
+        "P-10": "rated",
+        "H-02": "bears",
+    }.get(case.rule, "limit")
+    if (
+        case.times(dict.fromkeys(figures, 7.0)) == 1.0 and told in figures
+    ):  # the limit that is told is the one that was set
         assert figures[told] == pytest.approx(case.surely), told
     if case.rule == "P-16":
         value = 1 - value  # the share that may be missing
@@ -164,26 +192,48 @@ def test_a_rule_turns_at_its_limit(case: At) -> None:
     above = not case.above if case.rule == "P-16" else case.above
     for share in (0.99, 1.01):
         with Patch.context() as patch:
-            fires = any((f.element_id, f.case) == (first.element_id, first.case) for f in found(case, case.limit(patch, build, value * share)))
+            fires = any(
+                (f.element_id, f.case) == (first.element_id, first.case)
+                for f in found(case, case.limit(patch, build, value * share))
+            )
         assert fires == ((share < 1) == above), f"limit {share} times {value}"
 
 
 def test_what_an_overflow_takes_by_hand() -> None:
-    """A pot's overflow carries what the lift pump gives less the idle burn: Hagen-Poiseuille or Swamee-Jain on its bore, both ends, entry and exit (0.5 + 1.0)."""
+    """A pot's overflow carries what the lift pump gives less the idle burn: Hagen-Poiseuille or
+    Swamee-Jain on its bore, both ends, entry and exit (0.5 + 1.0).
+    """
     build = made("C7")
     design_ = design(build)
     with Patch.context() as patch:
-        finding = next(f for f in design(house("overflow_pressure")(patch, build, 1e-6)).findings if f.rule == "L-11")
+        finding = next(
+            f
+            for f in design(house("overflow_pressure")(patch, build, 1e-6)).findings
+            if f.rule == "L-11"
+        )
     line = build.circuit.of_kind("overflow")[0]
     idle = design_.study.solved["idle"]
-    lift = next(e for e in build.circuit.of_kind("pump") if idle.solution.links[e.id].end and e.id not in {p.id for p in design_.study.feed_path.pumps})
+    lift = next(
+        e
+        for e in build.circuit.of_kind("pump")
+        if idle.solution.links[e.id].end
+        and e.id not in {p.id for p in design_.study.feed_path.pumps}
+    )
     flow = idle.solution.links[lift.id].flow - idle.case.demand
     bore, rho, mu = line.figures.bore_mm / 1000, idle.solution.density, idle.solution.viscosity  # type: ignore[union-attr]
     v = flow / (math.pi * bore**2 / 4)
     re = rho * v * bore / mu
-    f = 64 / re if re < 2000 else 0.25 / math.log10(line.figures.roughness_um / 1e6 / bore / 3.7 + 5.74 / re**0.9) ** 2  # type: ignore[union-attr]
+    f = (
+        64 / re
+        if re < 2000
+        else 0.25 / math.log10(line.figures.roughness_um / 1e6 / bore / 3.7 + 5.74 / re**0.9) ** 2
+    )  # type: ignore[union-attr]
     assert re < 2000 or re > 4000
-    ends = sum(e.loss_coefficient * (line.figures.bore_mm / e.throat_bore_mm) ** 4 for e in (line.end_a, line.end_b) if e)  # type: ignore[union-attr]
+    ends = sum(
+        e.loss_coefficient * (line.figures.bore_mm / e.throat_bore_mm) ** 4
+        for e in (line.end_a, line.end_b)
+        if e
+    )  # type: ignore[union-attr]
     assert line.length is not None
     takes = (f * line.length.mm / 1000 / bore + ends + 1.5) * rho * v * v / 2
     assert finding.figures["takes"].value == pytest.approx(takes, rel=1e-6)
@@ -191,7 +241,9 @@ def test_what_an_overflow_takes_by_hand() -> None:
 
 
 def test_what_a_vent_takes_by_hand() -> None:
-    """300 L/h of air through 2 mm and 880 mm: 26.5 m/s, (1.5 + 0.03 x 440) x 1.2 x 26.5^2 / 2 = 6.2 kPa (Darcy), worked on paper."""
+    """300 L/h of air through 2 mm and 880 mm: 26.5 m/s, (1.5 + 0.03 x 440) x 1.2 x 26.5^2 / 2 = 6.2
+    kPa (Darcy), worked on paper.
+    """
     vent = next(e for e in made().circuit.of_kind("vent"))
     narrow = vent.model_copy(update={"figures": vent.figures.model_copy(update={"bore_mm": 2.0})})
     assert narrow.length is not None

@@ -13,22 +13,37 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import accept, fit, remove, set_brief, set_length
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.layouts.picks import HosePick
-from tall_heron.core.editing.topology import add_tap, insert, rejoin, set_height, take_out, turn_round
+from tall_heron.core.editing.topology import (
+    add_tap,
+    insert,
+    rejoin,
+    set_height,
+    take_out,
+    turn_round,
+)
 from tall_heron.core.rules import RULES, check
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.suction import suction_advice
 from tall_heron.core.study.study import make_study
 
-SOUND = Brief(power_kw=470, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25)
+SOUND = Brief(
+    power_kw=470, base_kpa=400, boost_kpa=100, fuel="E10", cylinders=6, fuel_temperature_c=25
+)
 Fault = Callable[[], Build]
 
 
 def made(brief: Brief = SOUND, **picks: object) -> Build:
     layout = LAYOUTS["C1"]
-    return Build(name="made", brief=brief, circuit=with_source(layout.build(brief, layout.picks(**picks)), "measured"))
+    return Build(
+        name="made",
+        brief=brief,
+        circuit=with_source(layout.build(brief, layout.picks(**picks)), "measured"),
+    )
 
 
-FLYING = Brief(power_kw=112, fuel="100LL", base_kpa=20, use="flight", feeding="carburettor", cylinders=4)
+FLYING = Brief(
+    power_kw=112, fuel="100LL", base_kpa=20, use="flight", feeding="carburettor", cylinders=4
+)
 
 
 AIR = Brief(power_kw=120, fuel="100LL", base_kpa=300, use="flight", cylinders=4)
@@ -93,7 +108,14 @@ def dead_head() -> Build:
         "wide_open_loss_coefficient": 2.4,
         "reference": "manifold",
     }
-    elements.append({"id": "PR", "kind": "regulator", "ports": {"start": "held", "end": "rail in"}, "figures": part})
+    elements.append(
+        {
+            "id": "PR",
+            "kind": "regulator",
+            "ports": {"start": "held", "end": "rail in"},
+            "figures": part,
+        }
+    )
     return validate(data)
 
 
@@ -101,7 +123,9 @@ def returns_elsewhere() -> Build:
     """The return goes to a second tank."""
     data = made().model_dump(mode="json", exclude_none=True)
     data["circuit"]["nodes"].append({"id": "other"})
-    data["circuit"]["elements"].append({"id": "S2", "kind": "tank", "ports": {"outlet": "other"}, "figures": {"law": "tank"}})
+    data["circuit"]["elements"].append(
+        {"id": "S2", "kind": "tank", "ports": {"outlet": "other"}, "figures": {"law": "tank"}}
+    )
     next(e for e in data["circuit"]["elements"] if e["id"] == "N1")["ports"]["end"] = "other"
     return validate(data)
 
@@ -114,7 +138,9 @@ def renamed(build: Build) -> Build:
     shop["faces"] = {names[k]: v for k, v in shop["faces"].items()}
     if "plate" in shop:
         shop["plate"]["parts"] = [x | {"part": names[x["part"]]} for x in shop["plate"]["parts"]]
-    shop["joints"] = {f"{names[k.partition('.')[0]]}.{k.partition('.')[2]}": v for k, v in shop["joints"].items()}
+    shop["joints"] = {
+        f"{names[k.partition('.')[0]]}.{k.partition('.')[2]}": v for k, v in shop["joints"].items()
+    }
     for i, element in enumerate(data["circuit"]["elements"]):
         element["id"] = f"Q{i}"
         element["ports"] = {port: f"node {node[::-1]}" for port, node in element["ports"].items()}
@@ -153,7 +179,9 @@ def open_end() -> Build:
     data = made().model_dump(mode="json", exclude_none=True)
     data["circuit"]["nodes"].append({"id": "nowhere"})
     hose = next(e for e in data["circuit"]["elements"] if e["id"] == "H3")
-    data["circuit"]["elements"].append(hose | {"id": "H9", "ports": {"start": "filter out", "end": "nowhere"}})
+    data["circuit"]["elements"].append(
+        hose | {"id": "H9", "ports": {"start": "filter out", "end": "nowhere"}}
+    )
     return validate(data)
 
 
@@ -172,19 +200,36 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("P-03", lambda: altered("PR", figures={"slope_kpa_per_lph": 0.05}), "Check", "regulator"),
     ("P-04", lambda: made(asked(power_kw=900)), "Check", "regulator"),
     ("P-05", lambda: altered("PR", figures={"reference": "atmosphere"}), "Stop", "regulator"),
-    ("P-06", lambda: made(asked(power_kw=560, fuel="E70"), injectors="kingcup-1050"), "Check", "injectors"),
+    (
+        "P-06",
+        lambda: made(asked(power_kw=560, fuel="E70"), injectors="kingcup-1050"),
+        "Check",
+        "injectors",
+    ),
     ("P-06", lambda: altered("J1", figures={"rated_lph": 20}), "Stop", "injectors"),
     ("P-07", lambda: altered("RL", figures={"bore_mm": 6}), "Check", "rail"),
     ("P-08", lambda: made(feed=HosePick(dash="-6", mm=3900)), "Check", "hose"),
     ("P-09", lambda: made(back=THIN), "Check", "regulator"),
     ("P-10", lambda: made(asked(boost_kpa=260)), "Check", "pump"),
-    ("P-10", lambda: altered("P2", altered("P1", figures={"relief_kpa": 500}), figures={"relief_kpa": 500}), "Stop", "pump"),
+    (
+        "P-10",
+        lambda: altered(
+            "P2", altered("P1", figures={"relief_kpa": 500}), figures={"relief_kpa": 500}
+        ),
+        "Stop",
+        "pump",
+    ),
     ("P-11", lambda: set_brief(made(), "base_kpa", 650.0), "Stop", "regulator"),
     ("P-12", lambda: made(asked(voltage_v=15.5)), "Note", "pump"),
     ("P-23", lambda: made(asked(voltage_v=24.0)), "Stop", "pump"),
     ("P-23", lambda: made(asked(voltage_v=6.0)), "Check", "pump"),
     ("P-13", dead_head, "Note", "pump"),
-    ("P-15", lambda: in_layout("A1", FLYING.model_copy(update={"base_kpa": 6.8})), "Check", "strainer"),
+    (
+        "P-15",
+        lambda: in_layout("A1", FLYING.model_copy(update={"base_kpa": 6.8})),
+        "Check",
+        "strainer",
+    ),
     ("P-16", lambda: tap(behind="PR"), "Stop", "auxiliary"),
     ("P-17", lambda: made(asked(power_kw=150)), "Note", "pump"),
     ("P-14", lambda: without("T1"), "Check", "rail"),
@@ -192,7 +237,12 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("S-01", lambda: made(asked(fuel_temperature_c=45, season="winter")), "Stop", "pump"),
     ("S-02", lambda: lifted(pump_inlet=300), "Check", "pump"),
     ("S-03", lambda: made(suction=HosePick(dash="-6", mm=400)), "Check", "hose"),
-    ("S-04", lambda: made(suction=HosePick(dash="-10", mm=410, ends=(90, 90), clock_deg=0)), "Check", "hose"),
+    (
+        "S-04",
+        lambda: made(suction=HosePick(dash="-10", mm=410, ends=(90, 90), clock_deg=0)),
+        "Check",
+        "hose",
+    ),
     ("S-05", high_filter, "Check", "strainer"),
     ("S-06", lambda: made(suction=HosePick(dash="-4", mm=1500)), "Check", "pump"),
     ("S-07", lambda: made(suction=HosePick(dash="-10", mm=1500)), "Check", "pump"),
@@ -206,19 +256,38 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("F-05", lambda: altered("F2", reversed=True), "Stop", "filter"),
     ("F-06", lambda: turn_round(made(), "K1"), "Stop", "check"),
     ("F-07", lambda: altered("F2", figures={"a_kpa_per_lph": 0.06}), "Check", "filter"),
-    ("M-01", lambda: made(asked(fuel="E100"), pumps=("marrow-210", "marrow-210")), "Check", "strainer"),
+    (
+        "M-01",
+        lambda: made(asked(fuel="E100"), pumps=("marrow-210", "marrow-210")),
+        "Check",
+        "strainer",
+    ),
     ("M-04", lambda: made(asked(fuel="E70"), filter="reedmace-10p"), "Stop", "filter"),
     ("H-01", lambda: made(asked(fuel="E85"), feed=RUBBER), "Stop", "hose"),
     ("H-01", lambda: made(asked(fuel="methanol"), feed=RUBBER), "Stop", "hose"),
     ("H-02", lambda: altered("H3", properties={"working_kpa": 300}), "Stop", "hose"),
     ("H-03", lambda: made(delivery=HosePick(dash="-10", mm=45)), "Stop", "hose"),
-    ("H-04", lambda: set_length(made(delivery=HosePick(dash="-10", mm=300, ends=(45, 90), clock_deg=0)), "H2", 300.0), "Check", "hose"),
+    (
+        "H-04",
+        lambda: set_length(
+            made(delivery=HosePick(dash="-10", mm=300, ends=(45, 90), clock_deg=0)), "H2", 300.0
+        ),
+        "Check",
+        "hose",
+    ),
     ("H-05", lambda: altered("H3", end_a={"family": "rubber"}), "Stop", "hose"),
     ("H-06", lambda: altered("H3", end_a={"dash": "-8"}), "Stop", "hose"),
     ("H-07", lambda: made(feed=HosePick(dash="-10", mm=3900, ends=(90, 45))), "Check", "hose"),
     ("H-08", lambda: altered("H3", length={"source": "assumed"}), "Note", "hose"),
     ("H-09", lambda: made(suction=HosePick(family="rubber", dash="-10", mm=300)), "Stop", "hose"),
-    ("H-09", lambda: altered("H1", made(suction=HosePick(dash="-10", mm=300)), properties={"immersion": None}), "Check", "hose"),
+    (
+        "H-09",
+        lambda: altered(
+            "H1", made(suction=HosePick(dash="-10", mm=300)), properties={"immersion": None}
+        ),
+        "Check",
+        "hose",
+    ),
     ("L-20", lambda: altered("S1", properties={"outlet_mm": 60}), "Check", "tank"),
     ("L-21", lambda: altered("S1", figures={"level_mm": 400}), "Check", "tank"),
     ("L-22", lambda: altered("S1", properties={"baffles": False}), "Check", "tank"),
@@ -233,7 +302,12 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("L-08", lambda: made(asked(use="flight", boost_kpa=0), pumps=("marrow-340",)), "Stop", "pump"),
     ("L-09", lambda: made(asked(use="flight", boost_kpa=0)), "Stop", "tank"),
     ("L-10", lambda: in_layout("C7", lift_pump="bulrush-90"), "Stop", "pump"),
-    ("L-11", lambda: in_layout("C7", overflow=HosePick(dash="-4", mm=2500, ends=(90, 90), clock_deg=0)), "Check", "overflow"),
+    (
+        "L-11",
+        lambda: in_layout("C7", overflow=HosePick(dash="-4", mm=2500, ends=(90, 90), clock_deg=0)),
+        "Check",
+        "overflow",
+    ),
     ("L-12", lambda: in_layout("A7", FLYING), "Stop", "junction"),
     ("L-13", lambda: remove(in_layout("C3"), "D1"), "Check", "controller"),
     ("L-14", lambda: in_layout("C3", pumps=("marrow-450",)), "Check", "pump"),
@@ -252,16 +326,36 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("P-21", lambda: altered("N11", figures={"bore_mm": 5.0}), "Check", "fitting"),
     ("P-22", lambda: without("P1", "P2"), "Stop", "check"),
     ("L-25", lambda: rejoin(made(), "N1", "end", "pump inlet"), "Check", "fitting"),
-    ("L-26", lambda: set_height(made(tank_inlet="pot-inlet-8"), "N1", "start", 400.0), "Check", "fitting"),
+    (
+        "L-26",
+        lambda: set_height(made(tank_inlet="pot-inlet-8"), "N1", "start", 400.0),
+        "Check",
+        "fitting",
+    ),
     ("L-27", lambda: altered("H5", figures={"bore_mm": 1.5}), "Stop", "vent"),
     ("L-27", lambda: altered("S1", figures={"gauge_kpa": -4}), "Check", "tank"),
     ("L-29", lambda: insert(made(), "PR", "shutoff-8")[0], "Stop", "valve"),
     ("S-07", lambda: set_height(made(), "P1", "start", -200.0), "Check", "pump"),
     ("L-15", lambda: made(asked(power_kw=250)), "Note", "pump"),
-    ("L-15", lambda: remove(remove(made(asked(use="flight", boost_kpa=0, power_kw=150)), "T11"), "T12"), "Check", "pump"),
+    (
+        "L-15",
+        lambda: remove(remove(made(asked(use="flight", boost_kpa=0, power_kw=150)), "T11"), "T12"),
+        "Check",
+        "pump",
+    ),
     ("E-01", lambda: made(asked(bsfc_petrol_kg_kwh=0.9)), "Check", ""),
     ("E-03", lambda: made(asked(feeding="carburettor")), "Stop", "injectors"),
-    ("M-06", lambda: altered("P1", made(asked(fuel="E85")), shelf="own-pump", properties={"provenance": "sheet", "ethanol_max_percent": None, "methanol": None}), "Check", "pump"),
+    (
+        "M-06",
+        lambda: altered(
+            "P1",
+            made(asked(fuel="E85")),
+            shelf="own-pump",
+            properties={"provenance": "sheet", "ethanol_max_percent": None, "methanol": None},
+        ),
+        "Check",
+        "pump",
+    ),
     ("M-05", lambda: altered("H3", properties={"conductive": False}), "Stop", "hose"),
     ("H-10", lambda: altered("H3", clock_source="assumed"), "Note", "hose"),
     ("J-01", lambda: shopped(faces={"RL": {"start": "tube -10"}}), "Stop", "hose"),
@@ -273,9 +367,28 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("J-06", lambda: shopped(injectors={"plug_room_mm": 20}), "Check", "injectors"),
     ("J-06", lambda: shopped(injectors={"rail_bore_mm": 14.2}), "Check", "injectors"),
     ("J-08", lambda: made(rails="parallel", rail="rail-six-18"), "Note", "rail"),
-    ("J-09", lambda: shopped(plate={"wide_mm": 400, "high_mm": 300, "parts": [{"part": "F2", "x_mm": 200, "y_mm": 150}, {"part": "PR", "x_mm": 210, "y_mm": 150}]}), "Check", "filter"),
+    (
+        "J-09",
+        lambda: shopped(
+            plate={
+                "wide_mm": 400,
+                "high_mm": 300,
+                "parts": [
+                    {"part": "F2", "x_mm": 200, "y_mm": 150},
+                    {"part": "PR", "x_mm": 210, "y_mm": 150},
+                ],
+            }
+        ),
+        "Check",
+        "filter",
+    ),
     ("J-07", lambda: shopped(rail={"across_mm": 24, "port": "port -8"}), "Stop", "rail"),
-    ("J-07", lambda: shopped(rail={"across_mm": 40, "port": "port -6", "bore_mm": 14}), "Stop", "rail"),
+    (
+        "J-07",
+        lambda: shopped(rail={"across_mm": 40, "port": "port -6", "bore_mm": 14}),
+        "Stop",
+        "rail",
+    ),
     ("J-07", lambda: shopped(rail={"deep_mm": 12, "port": "port -8"}), "Stop", "rail"),
     ("L-24", lambda: in_layout("C1"), "Note", "tank"),
     ("E-02", lambda: made(asked(fuel="E85")), "Note", ""),
@@ -293,7 +406,9 @@ def test_there_are_many_rules_and_each_has_a_fault_here() -> None:
     assert {r.id for r in RULES} == {f[0] for f in FAULTS}
 
 
-@pytest.mark.parametrize(("rule", "fault", "level", "kind"), FAULTS, ids=[f"{f[0]}-{f[2]}" for f in FAULTS])
+@pytest.mark.parametrize(
+    ("rule", "fault", "level", "kind"), FAULTS, ids=[f"{f[0]}-{f[2]}" for f in FAULTS]
+)
 def test_a_fault_is_found_under_any_names(rule: str, fault: Fault, level: str, kind: str) -> None:
     for build in (fault(), renamed(fault())):
         found = [f for f in find(build, rule) if f.level == level]
@@ -308,8 +423,20 @@ def test_a_fault_is_found_under_any_names(rule: str, fault: Fault, level: str, k
 
 @pytest.mark.parametrize("rule", [r.id for r in RULES])
 def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
-    fuel = {"E-02": asked(fuel="E50"), "L-08": asked(use="flight", boost_kpa=0, power_kw=150), "L-09": asked(use="flight", boost_kpa=0)}.get(rule, SOUND)
-    other = {"L-10": "C7", "L-11": "C7", "L-12": "C7", "L-13": "C3", "L-14": "C3", "L-17": "C10", "S-08": "C11"}.get(rule)
+    fuel = {
+        "E-02": asked(fuel="E50"),
+        "L-08": asked(use="flight", boost_kpa=0, power_kw=150),
+        "L-09": asked(use="flight", boost_kpa=0),
+    }.get(rule, SOUND)
+    other = {
+        "L-10": "C7",
+        "L-11": "C7",
+        "L-12": "C7",
+        "L-13": "C3",
+        "L-14": "C3",
+        "L-17": "C10",
+        "S-08": "C11",
+    }.get(rule)
     sound = tap(behind="RL") if rule == "P-16" else in_layout(other) if other else made(fuel)
     if rule == "L-19":
         sound = in_layout("A5", AIR)
@@ -320,9 +447,20 @@ def test_a_sound_build_is_silent_and_says_which_rules_looked(rule: str) -> None:
     if rule == "P-18":
         sound = in_layout("C8")
     if rule == "L-18":
-        sound = in_layout("A3", asked(use="flight", boost_kpa=0, power_kw=120, fuel="100LL", cylinders=4))
+        sound = in_layout(
+            "A3", asked(use="flight", boost_kpa=0, power_kw=120, fuel="100LL", cylinders=4)
+        )
     if rule == "J-09":
-        sound = shopped(plate={"wide_mm": 900, "high_mm": 400, "parts": [{"part": "F2", "x_mm": 200, "y_mm": 200}, {"part": "PR", "x_mm": 600, "y_mm": 200}]})
+        sound = shopped(
+            plate={
+                "wide_mm": 900,
+                "high_mm": 400,
+                "parts": [
+                    {"part": "F2", "x_mm": 200, "y_mm": 200},
+                    {"part": "PR", "x_mm": 600, "y_mm": 200},
+                ],
+            }
+        )
     if rule == "P-15":
         sound = in_layout("A1", FLYING.model_copy(update={"base_kpa": 3.5}))
     for build in (sound, renamed(sound)):
@@ -349,11 +487,23 @@ def test_a_check_valve_behind_a_hose_is_a_pump_s_own_and_one_behind_the_merge_is
     assert {f.element_id for f in find(shared, "L-03")} == {"P1", "P2"}
 
 
-@pytest.mark.parametrize(("known", "fires"), [({"capacity_l": 60.0}, False), ({"capacity_l": 60.0, "long_mm": 700.0}, True), ({"capacity_l": 60.0, "baffles": False}, True), ({"foam": False}, False)])
-def test_a_tank_is_said_to_hold_nothing_back_only_where_it_is_known(known: dict[str, Any], fires: bool) -> None:
+@pytest.mark.parametrize(
+    ("known", "fires"),
+    [
+        ({"capacity_l": 60.0}, False),
+        ({"capacity_l": 60.0, "long_mm": 700.0}, True),
+        ({"capacity_l": 60.0, "baffles": False}, True),
+        ({"foam": False}, False),
+    ],
+)
+def test_a_tank_is_said_to_hold_nothing_back_only_where_it_is_known(
+    known: dict[str, Any], fires: bool
+) -> None:
     data = made().model_dump(mode="json", exclude_none=True)
     tank = next(e for e in data["circuit"]["elements"] if e["kind"] == "tank")
-    tank["properties"] = {k: v for k, v in tank["properties"].items() if k in ("materials", "fuels")} | known
+    tank["properties"] = {
+        k: v for k, v in tank["properties"].items() if k in ("materials", "fuels")
+    } | known
     assert bool(find(validate(data), "L-22")) == fires
 
 
@@ -379,16 +529,29 @@ def test_a_sound_build_has_no_findings() -> None:
 
 def test_the_demo_has_honest_faults_and_each_can_be_cleared() -> None:
     build = demo_builds()["bittern"]
-    assert {(f.rule, f.level) for f in design(build).findings} == {("M-04", "Stop"), ("H-01", "Stop"), ("H-09", "Stop"), ("P-01", "Check")}
-    mended = set_brief(fit(fit(build, "F2", "reedmace-10g"), "H1", "ptfe-10"), "fuel_temperature_c", 35.0)
-    mended = set_brief(mended, "power_kw", 410.0)  # at 11.5 V the pumps have 1 % to spare for 462 kW, and their sheets are good to 5
+    assert {(f.rule, f.level) for f in design(build).findings} == {
+        ("M-04", "Stop"),
+        ("H-01", "Stop"),
+        ("H-09", "Stop"),
+        ("P-01", "Check"),
+    }
+    mended = set_brief(
+        fit(fit(build, "F2", "reedmace-10g"), "H1", "ptfe-10"), "fuel_temperature_c", 35.0
+    )
+    mended = set_brief(
+        mended, "power_kw", 410.0
+    )  # at 11.5 V the pumps have 1 % to spare for 462 kW, and their sheets are good to 5
     assert design(mended).findings == []
 
 
 def test_an_accepted_finding_stays_with_its_reason() -> None:
     build = accept(demo_builds()["bittern"], "P-01", "P1", "raced in winter only")
-    assert {f.rule: f.accepted for f in design(build).findings if f.accepted} == {"P-01": "raced in winter only"}
-    assert [f.accepted for f in design(accept(build, "P-01", "P1", "")).findings if f.accepted] == []
+    assert {f.rule: f.accepted for f in design(build).findings if f.accepted} == {
+        "P-01": "raced in winter only"
+    }
+    assert [
+        f.accepted for f in design(accept(build, "P-01", "P1", "")).findings if f.accepted
+    ] == []
 
 
 def test_more_power_finds_the_pumps_short() -> None:
@@ -421,8 +584,13 @@ def test_base_pressure_turns_the_regulator_within_its_reach() -> None:
 
 
 def test_cut_lengths_and_what_is_too_short() -> None:
-    """Face to face less both take-ups: 3,900 - 46 - 36 = 3,818 mm (hand calculation from data/ends.csv)."""
-    cuts = {c.element.id: c for c in design(made(feed=HosePick(dash="-10", mm=3900, ends=(90, 45), clock_deg=135))).cuts}
+    """Face to face less both take-ups: 3,900 - 46 - 36 = 3,818 mm (hand calculation from
+    data/ends.csv).
+    """
+    cuts = {
+        c.element.id: c
+        for c in design(made(feed=HosePick(dash="-10", mm=3900, ends=(90, 45), clock_deg=135))).cuts
+    }
     assert cuts["H3"].cut_mm == 3818
     assert "3,900 mm face to face − 46 mm end A − 36 mm end B = 3,818 mm" in cuts["H3"].why.steps
     short = made(delivery=HosePick(dash="-10", mm=60, ends=(90, 90)))

@@ -52,7 +52,11 @@ def staged(off: float | None) -> Build:
 
 def gauged(**sender: float) -> Build:
     build = car()
-    build = build.model_copy(update={"circuit": with_level_gauge(build.circuit, build.circuit.of_kind("tank")[0].id, True)})
+    build = build.model_copy(
+        update={
+            "circuit": with_level_gauge(build.circuit, build.circuit.of_kind("tank")[0].id, True)
+        }
+    )
     return set_wiring(build, "sender", **sender)
 
 
@@ -61,16 +65,34 @@ def without_current() -> Build:
     elements = []
     for e in build.circuit.elements:
         if e.id == "P2":
-            figures = e.figures.model_copy(update={"curves": [Curve(voltage_v=c.voltage_v, rows=[tuple(r[:2]) for r in c.rows]) for c in e.figures.curves]})  # type: ignore[union-attr]
+            figures = e.figures.model_copy(
+                update={
+                    "curves": [
+                        Curve(voltage_v=c.voltage_v, rows=[tuple(r[:2]) for r in c.rows])
+                        for c in e.figures.curves
+                    ]
+                }
+            )  # type: ignore[union-attr]
             e = e.model_copy(update={"figures": figures})
         elements.append(e)
-    return build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
+    return build.model_copy(
+        update={"circuit": build.circuit.model_copy(update={"elements": elements})}
+    )
 
 
 def left_out() -> Build:
     build = car()
     assert build.wiring is not None
-    return build.model_copy(update={"wiring": build.wiring.model_copy(update={"branches": {"P1": build.wiring.branches["P1"]}, "relays": build.wiring.relays[:1]})})
+    return build.model_copy(
+        update={
+            "wiring": build.wiring.model_copy(
+                update={
+                    "branches": {"P1": build.wiring.branches["P1"]},
+                    "relays": build.wiring.relays[:1],
+                }
+            )
+        }
+    )
 
 
 def battery_beside_the_tank() -> Build:
@@ -81,24 +103,47 @@ def battery_beside_the_tank() -> Build:
     assert tank.id
     zone = next(z for z in laid.outline.zones if z.kind == "battery")
     low = (middle[0] + body.long / 2 + 100, middle[1] - 90, middle[2] - 90)
-    return set_zone(build, zone.model_copy(update={"low": low, "high": (low[0] + 200, low[1] + 180, low[2] + 180)}))
+    return set_zone(
+        build,
+        zone.model_copy(update={"low": low, "high": (low[0] + 200, low[1] + 180, low[2] + 180)}),
+    )
 
 
 FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("W-01", lambda: branch(feed={"size": "2.5 mm²", "length_mm": 6000.0}), "Check", car),
     ("W-02", lambda: branch(feed={"size": "1 mm²"}), "Stop", car),
     ("W-02", lambda: relay(supply={"size": "0.75 mm²"}), "Stop", car),
-    ("W-02", lambda: set_wiring(car(), "", ambient_c=104.0), "Stop", lambda: set_wiring(car(), "", ambient_c=90.0)),
+    (
+        "W-02",
+        lambda: set_wiring(car(), "", ambient_c=104.0),
+        "Stop",
+        lambda: set_wiring(car(), "", ambient_c=90.0),
+    ),
     ("W-03", lambda: branch(fuse_a=10.0), "Stop", lambda: branch(fuse_a=15.0)),
     ("W-04", lambda: branch(fuse_a=30.0), "Check", lambda: branch(fuse_a=20.0)),
     ("W-05", lambda: relay(contact_a=10.0), "Check", car),
     ("W-05", lambda: branch(connector_a=10.0), "Check", lambda: branch(connector_a=20.0)),
-    ("W-05", lambda: set_branch(plane(), "P1", switch_a=6.0), "Check", lambda: set_branch(plane(), "P1", switch_a=15.0)),
-    ("W-06", lambda: car(control_unit=False), "Stop", lambda: car(control_unit=False, oil_switch=True)),
+    (
+        "W-05",
+        lambda: set_branch(plane(), "P1", switch_a=6.0),
+        "Check",
+        lambda: set_branch(plane(), "P1", switch_a=15.0),
+    ),
+    (
+        "W-06",
+        lambda: car(control_unit=False),
+        "Stop",
+        lambda: car(control_unit=False, oil_switch=True),
+    ),
     ("W-06", lambda: car(inertia=False), "Check", lambda: car(inertia=False, roll_over=True)),
     ("W-06", lambda: car(automatic=False), "Stop", car),
     ("W-07", lambda: car(breaks="coil"), "Stop", car),
-    ("W-08", lambda: car(oil_switch=True, control_unit=False, start_bypass=False, prime_s=0.0), "Check", lambda: car(oil_switch=True, control_unit=False, start_bypass=True, prime_s=0.0)),
+    (
+        "W-08",
+        lambda: car(oil_switch=True, control_unit=False, start_bypass=False, prime_s=0.0),
+        "Check",
+        lambda: car(oil_switch=True, control_unit=False, start_bypass=True, prime_s=0.0),
+    ),
     ("W-09", lambda: relay(terminal_87a="open"), "Check", car),
     ("W-09", lambda: relay(terminal_87a="used"), "Stop", lambda: relay(terminal_87a="not there")),
     ("W-09", lambda: relay(suppressed=False), "Note", car),
@@ -107,8 +152,18 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("W-10", lambda: set_branch(plane(), "P2", bus="1"), "Check", plane),
     ("W-11", lambda: plane(automatic=True), "Stop", plane),
     ("W-12", lambda: car(kill="battery"), "Stop", lambda: car(kill="battery and alternator")),
-    ("W-13", lambda: set_wiring(car(), "supply", alternator_a=60.0), "Check", lambda: set_wiring(car(), "supply", alternator_a=160.0)),
-    ("W-13", lambda: set_wiring(car(), "supply", alternator_a=100.0), "Note", lambda: set_wiring(car(), "supply", alternator_a=160.0)),
+    (
+        "W-13",
+        lambda: set_wiring(car(), "supply", alternator_a=60.0),
+        "Check",
+        lambda: set_wiring(car(), "supply", alternator_a=160.0),
+    ),
+    (
+        "W-13",
+        lambda: set_wiring(car(), "supply", alternator_a=100.0),
+        "Note",
+        lambda: set_wiring(car(), "supply", alternator_a=160.0),
+    ),
     ("W-14", lambda: set_wiring(plane(), "supply", battery_ah=4.0), "Check", plane),
     ("W-14", lambda: set_load(plane(), "heater", 200.0), "Check", plane),
     ("W-15", left_out, "Check", lambda: DEMO["bittern"].model_copy(update={"wiring": Wiring()})),
@@ -126,8 +181,14 @@ def found(build: Build, rule: str) -> list[Finding]:
     return [f for f in check_wiring(make_study(build))[0] if f.rule == rule]
 
 
-@pytest.mark.parametrize(("rule", "fault", "level", "sound"), FAULTS, ids=[f"{r}-{i}" for i, (r, *_) in enumerate(FAULTS)])
-def test_a_rule_fires_and_is_silent(rule: str, fault: Callable[[], Build], level: str, sound: Callable[[], Build]) -> None:
+@pytest.mark.parametrize(
+    ("rule", "fault", "level", "sound"),
+    FAULTS,
+    ids=[f"{r}-{i}" for i, (r, *_) in enumerate(FAULTS)],
+)
+def test_a_rule_fires_and_is_silent(
+    rule: str, fault: Callable[[], Build], level: str, sound: Callable[[], Build]
+) -> None:
     met = found(fault(), rule)
     assert level in {f.level for f in met}
     for f in met:

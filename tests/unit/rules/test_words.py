@@ -1,4 +1,6 @@
-"""Every finding of both signs, and of one, two and three parts: no figure without its sign, no verb that does not go with its parts."""
+"""Every finding of both signs, and of one, two and three parts: no figure without its sign, no verb
+that does not go with its parts.
+"""
 
 import re
 
@@ -20,13 +22,27 @@ ROAD = {"base_kpa": 400.0, "fuel": "E10", "cylinders": 6}
 def pumps(count: int, kw: float) -> Build:
     brief = Brief.model_validate(ROAD | {"power_kw": kw})
     layout = LAYOUTS["C1"]
-    build = Build(name="x", brief=brief, circuit=layout.build(brief, layout.picks(pumps=("marrow-340",) * min(count, 2))))
+    build = Build(
+        name="x",
+        brief=brief,
+        circuit=layout.build(brief, layout.picks(pumps=("marrow-340",) * min(count, 2))),
+    )
     return second_pump(build, "P2")[0] if count > 2 else build
 
 
 def texts(build: Build) -> list[tuple[str, str]]:
     found = check(make_study(build))[0]
-    return [(f.rule, re.sub(r"<[^>]+>", "", str(Markup(" ").join(finding_text(f, x) for x in ("title", "why", "do"))))) for f in found]
+    return [
+        (
+            f.rule,
+            re.sub(
+                r"<[^>]+>",
+                "",
+                str(Markup(" ").join(finding_text(f, x) for x in ("title", "why", "do"))),
+            ),
+        )
+        for f in found
+    ]
 
 
 @pytest.mark.parametrize("count", [1, 2, 3])
@@ -37,9 +53,14 @@ def test_findings_speak_of_their_parts_as_one_or_several(count: int, times: floa
     kw = 100.0 * study.capacity(study.peak) / study.peak.case.demand * times
     said = texts(pumps(count, kw))
     for rule, text in said:
-        assert not re.search(r"\bP\d (have|fall|feed)\b", re.sub(r"P\d,? (and )?P\d", "PP", text)) or count > 1, (rule, text)
+        assert (
+            not re.search(r"\bP\d (have|fall|feed)\b", re.sub(r"P\d,? (and )?P\d", "PP", text))
+            or count > 1
+        ), (rule, text)
         assert not re.search(r"and P\d (has|falls|feeds)\b", text), (rule, text)
-        assert "to spare over the demand" not in text or "−" not in text.split("to spare")[0][-8:], (rule, text)
+        assert (
+            "to spare over the demand" not in text or "−" not in text.split("to spare")[0][-8:]
+        ), (rule, text)
     margin = [t for r, t in said if r == "P-01"]
     assert bool(margin) == (times > 0.5)
     if times > 1:
@@ -67,4 +88,6 @@ def test_suction_says_clear_of_boiling_or_past_it(temperature: float) -> None:
     said = next((t for r, t in texts(build) if r == "S-01"), "")
     assert ("boils:" in said) == (clear[0] < 0)
     assert "−" not in said.split("boils of")[0].split(".")[0]
-    assert ("No line or pre-filter clears it" in said) == (temperature > 70)  # 75 degC of avgas boils in the tank itself
+    assert ("No line or pre-filter clears it" in said) == (
+        temperature > 70
+    )  # 75 degC of avgas boils in the tank itself

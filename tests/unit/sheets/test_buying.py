@@ -1,4 +1,6 @@
-"""What is bought: counted by hand from the circuit, priced as it is sold, compared with spring, and read back from the files."""
+"""What is bought: counted by hand from the circuit, priced as it is sold, compared with spring, and
+read back from the files.
+"""
 
 import io
 from collections import Counter
@@ -36,24 +38,37 @@ def item(build: Build, key: str) -> Item:
 
 @pytest.mark.parametrize("name", ["bittern", "egret", "dunlin", "stonechat"])
 def test_parts_ends_and_hose_are_those_of_the_circuit(name: str) -> None:
-    """Counted anew: every part by its price, every end, hose as the plan buys it and never less than is cut."""
+    """Counted anew: every part by its price, every end, hose as the plan buys it and never less
+    than is cut.
+    """
     build = DEMO[name]
     whole = bought(build)
     rows = make_cut_sheet(build, lay_out(build))
     priced = [e for e in build.circuit.elements if e.length is None]
-    assert sum(i.price or 0.0 for i in whole.items if i.group == "parts") == pytest.approx(sum(price_of(e) or 0.0 for e in priced))
-    ends = Counter(end.shelf for r in rows for end in (r.element.end_a, r.element.end_b) if end is not None and r.style != "clamped")
+    assert sum(i.price or 0.0 for i in whole.items if i.group == "parts") == pytest.approx(
+        sum(price_of(e) or 0.0 for e in priced)
+    )
+    ends = Counter(
+        end.shelf
+        for r in rows
+        for end in (r.element.end_a, r.element.end_b)
+        if end is not None and r.style != "clamped"
+    )
     assert {i.key: i.quantity for i in whole.items if i.group == "ends"} == dict(ends)
     for b in whole.bulk:
         cut = sum(r.piece_mm or 0.0 for r in b.pieces)
         assert b.plan.bought >= cut - 1e-6
         assert sum(x.bought - x.left for x in b.plan.lengths) >= cut - 1e-6
-        assert next(i.price for i in whole.items if i.key == f"bulk {b.name}") == pytest.approx(b.plan.price)
+        assert next(i.price for i in whole.items if i.key == f"bulk {b.name}") == pytest.approx(
+            b.plan.price
+        )
     assert sum(i.price or 0.0 for i in whole.items) == pytest.approx(whole.price)
 
 
 def test_hose_by_the_foot_is_the_whole_feet_over_what_is_cut() -> None:
-    """Bittern's -10 PTFE by hand: 3,160.9 and 704.8 mm with 3 mm between are 3,868.7 mm: 13 ft at 40.90 a metre."""
+    """Bittern's -10 PTFE by hand: 3,160.9 and 704.8 mm with 3 mm between are 3,868.7 mm: 13 ft at
+    40.90 a metre.
+    """
     build = edit.with_shop(DEMO["bittern"], stock="by the foot")
     mine = item(build, "bulk ptfe-10")
     assert mine.quantity == pytest.approx(13 * 304.8)
@@ -69,7 +84,12 @@ def test_hose_by_the_foot_is_the_whole_feet_over_what_is_cut() -> None:
 def test_a_seal_for_every_joint_that_has_one_and_spares_by_rule() -> None:
     build = DEMO["bittern"]
     joints = joints_of(build)
-    bosses = Counter(f.size for j in joints.joints for f in (j.one.face, *(x for p in j.pieces for x in (p.first, p.second)), j.other.face) if f.sort == "boss")
+    bosses = Counter(
+        f.size
+        for j in joints.joints
+        for f in (j.one.face, *(x for p in j.pieces for x in (p.first, p.second)), j.other.face)
+        if f.sort == "boss"
+    )
     for size, count in bosses.items():
         mine = item(build, f"oring{size}")
         assert mine.quantity == count + max(-(-count // 4), 1)
@@ -85,11 +105,18 @@ def test_a_seal_for_every_joint_that_has_one_and_spares_by_rule() -> None:
 
 def test_hose_over_barbs_is_clamped_twice() -> None:
     build = DEMO["dunlin"]
-    elements = [e.model_copy(update={"end_a": None, "end_b": None}) if e.id in ("H1", "H2") else e for e in build.circuit.elements]
-    bare = build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": elements})})
+    elements = [
+        e.model_copy(update={"end_a": None, "end_b": None}) if e.id in ("H1", "H2") else e
+        for e in build.circuit.elements
+    ]
+    bare = build.model_copy(
+        update={"circuit": build.circuit.model_copy(update={"elements": elements})}
+    )
     clamps = [i for i in bought(bare).items if i.key.startswith("clamp-")]
     assert sum(i.quantity for i in clamps) == 4 + 1
-    assert not any(i.key.startswith("rubber-end-8") and "H1" in i.needed for i in bought(bare).items)
+    assert not any(
+        i.key.startswith("rubber-end-8") and "H1" in i.needed for i in bought(bare).items
+    )
 
 
 def test_what_is_there_is_not_paid_again_and_what_is_missing_is_said() -> None:
@@ -110,8 +137,12 @@ def test_what_is_there_is_not_paid_again_and_what_is_missing_is_said() -> None:
 
 
 def test_spring_by_hand() -> None:
-    """Two pumps of 168 now, of 214 in spring: 428 more then, and 336 thrown away; done at once only 92 more."""
-    build = edit.plan_later(edit.plan_later(DEMO["bittern"], "P1", "marrow-450"), "P2", "marrow-450")
+    """Two pumps of 168 now, of 214 in spring: 428 more then, and 336 thrown away; done at once only
+    92 more.
+    """
+    build = edit.plan_later(
+        edit.plan_later(DEMO["bittern"], "P1", "marrow-450"), "P2", "marrow-450"
+    )
     stages = compare_stages(build, bought(build))
     assert stages.spring == pytest.approx(428)
     assert stages.once == pytest.approx(stages.now + 92)
@@ -125,7 +156,9 @@ def test_spring_by_hand() -> None:
     assert edit.plan_later(build, "P1", "").shop.later == {"P2": "marrow-450"}
     with pytest.raises(BuildErrors, match="cannot take the place"):
         edit.plan_later(build, "P1", "ptfe-10")
-    gone = build.model_copy(update={"shop": build.shop.model_copy(update={"later": {"P1": "no such part"}})})
+    gone = build.model_copy(
+        update={"shop": build.shop.model_copy(update={"later": {"P1": "no such part"}})}
+    )
     assert compare_stages(gone, bought(gone)).wrong == ("P1",)
 
 
@@ -138,7 +171,9 @@ def test_a_swap_planned_and_made_are_one() -> None:
 
 @pytest.mark.parametrize("name", ["bittern", "egret"])
 def test_the_spreadsheet_gives_the_totals_of_the_list(name: str) -> None:
-    """Opened with openpyxl: rows add up to the total, no cell is a formula, quantities in pieces and metres; at a rate of 0.5."""
+    """Opened with openpyxl: rows add up to the total, no cell is a formula, quantities in pieces
+    and metres; at a rate of 0.5.
+    """
     from openpyxl import load_workbook
 
     build = DEMO[name]
@@ -155,18 +190,28 @@ def test_the_spreadsheet_gives_the_totals_of_the_list(name: str) -> None:
     assert total[9] == pytest.approx(whole.to_pay * 0.5, abs=0.01 * len(body))
     assert all(cell.data_type != "f" for s in book for r in s.iter_rows() for cell in r)
     cuts = [list(r) for r in book["cut"].iter_rows(values_only=True)][1:]
-    assert [(r[0], r[4]) for r in cuts] == [(r.element.id, round(r.cut.cut_mm or 0, 1)) for r in rows]
+    assert [(r[0], r[4]) for r in cuts] == [
+        (r.element.id, round(r.cut.cut_mm or 0, 1)) for r in rows
+    ]
     assert buy_rows(whole, 2.0)[-1][6] == pytest.approx(whole.price * 2, abs=0.01 * len(body))
 
 
 def test_every_small_part_that_a_rule_names_is_on_the_shelf() -> None:
-    assert {str(r["sort"]) for r in table("spares")} <= {str(r["sort"]) for r in table("small_parts")}
+    assert {str(r["sort"]) for r in table("spares")} <= {
+        str(r["sort"]) for r in table("small_parts")
+    }
     for r in table("stock"):
         item_name = str(r["item"])
-        assert item_name in parts() or item_name in by_name("ends") or item_name in by_name("adapters"), item_name
+        assert (
+            item_name in parts() or item_name in by_name("ends") or item_name in by_name("adapters")
+        ), item_name
     sizes = {f"{r['size']:g}" for r in table("threads") if r["sort"] == "port"}
     assert {f"oring{s}" for s in sizes} <= set(by_name("small_parts"))
-    metric = {f"washer-{str(r['size']).split('x')[0].lower()}" for r in table("threads") if r["sort"] == "metric"}
+    metric = {
+        f"washer-{str(r['size']).split('x')[0].lower()}"
+        for r in table("threads")
+        if r["sort"] == "metric"
+    }
     assert metric <= set(by_name("small_parts"))
 
 

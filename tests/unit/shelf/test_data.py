@@ -1,4 +1,6 @@
-"""What the shelf's figures must be for their class: bounds of the trade, not the sheets themselves, which are invented."""
+"""What the shelf's figures must be for their class: bounds of the trade, not the sheets themselves,
+which are invented.
+"""
 
 import itertools
 import math
@@ -10,26 +12,38 @@ from tall_heron.core.document.figures import Injectors, Loss, PumpMap, Quadratic
 from tall_heron.core.shelf.shelf import ShelfPart, parts
 
 PUMPS = [p for p in parts().values() if p.kind == "pump" and isinstance(p.figures, PumpMap)]
-INJECTORS = sorted((p for p in parts().values() if p.kind == "injectors"), key=lambda p: p.figures.rated_lph)  # type: ignore[union-attr]
+INJECTORS = sorted(
+    (p for p in parts().values() if p.kind == "injectors"), key=lambda p: p.figures.rated_lph
+)  # type: ignore[union-attr]
 DASHES = ("-6", "-8", "-10", "-12", "-16")
 
 
 def useful(pump: ShelfPart) -> list[tuple[float, float, float]]:
-    """Points of a pump's sheet from a quarter to nine tenths of what it is rated for: flow [L/h], pressure [kPa], current [A]."""
+    """Points of a pump's sheet from a quarter to nine tenths of what it is rated for: flow [L/h],
+    pressure [kPa], current [A].
+    """
     assert isinstance(pump.figures, PumpMap)
     most = pump.properties.rated_kpa or max(r[1] for r in pump.figures.curves[-1].rows)
-    return [(r[0], r[1], r[2]) for r in pump.figures.curves[-1].rows if 0.25 * most <= r[1] <= 0.9 * most and r[0] > 0 and len(r) > 2]
+    return [
+        (r[0], r[1], r[2])
+        for r in pump.figures.curves[-1].rows
+        if 0.25 * most <= r[1] <= 0.9 * most and r[0] > 0 and len(r) > 2
+    ]
 
 
 @pytest.mark.parametrize("pump", PUMPS, ids=lambda p: p.name)
 def test_a_pump_turns_a_usual_share_of_its_current_into_flow(pump: ShelfPart) -> None:
-    """Wire to fuel 15 to 45 % at best, and no point of use over that: small DC pumps, common practice. At 3 bar and 13.5 V that is 24 to 73 L/h for each ampere."""
+    """Wire to fuel 15 to 45 % at best, and no point of use over that: small DC pumps, common
+    practice. At 3 bar and 13.5 V that is 24 to 73 L/h for each ampere.
+    """
     assert isinstance(pump.figures, PumpMap)
     volts = pump.figures.curves[-1].voltage_v
     shares = [q / 3.6e6 * p * 1000 / (volts * a) for q, p, a in useful(pump)]
     assert shares
     assert max(shares) <= 0.45
-    assert max(shares) >= (0.15 if (pump.properties.rated_kpa or 0) >= 200 else 0.01)  # at a few psi nearly all goes into turning it
+    assert max(shares) >= (
+        0.15 if (pump.properties.rated_kpa or 0) >= 200 else 0.01
+    )  # at a few psi nearly all goes into turning it
 
 
 @pytest.mark.parametrize("pump", PUMPS, ids=lambda p: p.name)
@@ -43,16 +57,26 @@ def test_a_pump_gives_less_against_more_and_at_less_voltage(pump: ShelfPart) -> 
 
 
 def test_there_is_a_pump_for_any_engine() -> None:
-    """From small aircraft to four figures of horsepower, hung in a tank or outside, and none far from the next."""
+    """From small aircraft to four figures of horsepower, hung in a tank or outside, and none far
+    from the next.
+    """
     for mount, least, most in (("in-tank", 90, 1300), ("external", 40, 1500)):
-        flows = sorted(p.figures.curves[-1].rows[-1][0] for p in PUMPS if p.properties.mount == mount and (p.properties.rated_kpa or 0) > 200)  # type: ignore[union-attr]
+        flows = sorted(
+            p.figures.curves[-1].rows[-1][0]
+            for p in PUMPS
+            if p.properties.mount == mount and (p.properties.rated_kpa or 0) > 200
+        )  # type: ignore[union-attr]
         assert flows[0] <= least
         assert flows[-1] >= most
         assert max(b / a for a, b in itertools.pairwise(flows)) <= 2.0
 
 
 def test_injectors_come_in_steps_of_fifteen_in_a_hundred() -> None:
-    sizes = [p.figures.rated_lph / 60 * 1000 for p in INJECTORS if isinstance(p.figures, Injectors) and p.figures.rated_lph]
+    sizes = [
+        p.figures.rated_lph / 60 * 1000
+        for p in INJECTORS
+        if isinstance(p.figures, Injectors) and p.figures.rated_lph
+    ]
     assert (round(sizes[0]), round(sizes[-1])) == (200, 4500)
     assert max(b / a for a, b in itertools.pairwise(sizes)) <= 1.155
     for p in INJECTORS:  # a larger needle opens later: about a millisecond at 12 V, less at 14
@@ -64,8 +88,13 @@ def test_injectors_come_in_steps_of_fifteen_in_a_hundred() -> None:
 
 @pytest.mark.parametrize("kind", ["check", "filter"])
 def test_parts_come_by_dash_and_a_larger_one_takes_less(kind: str) -> None:
-    """At the largest burn of a line of its size (common practice) a check valve takes no more than 15 kPa and a clean filter no more than 15."""
-    by_dash = {d: [p for p in parts().values() if p.kind == kind and p.properties.dash == d] for d in DASHES}
+    """At the largest burn of a line of its size (common practice) a check valve takes no more than
+    15 kPa and a clean filter no more than 15.
+    """
+    by_dash = {
+        d: [p for p in parts().values() if p.kind == kind and p.properties.dash == d]
+        for d in DASHES
+    }
     assert all(by_dash[d] for d in DASHES)
     burns = {r["dash"]: r["burn_to_lph"] for r in table("line_sizes")}
     for dash in DASHES[:-1]:

@@ -13,7 +13,9 @@ from tall_heron.core.shelf.shelf import nearest_end, part_named, suits_place, sw
 BITTERN, DUNLIN = demo_builds()["bittern"], demo_builds()["dunlin"]
 
 
-@pytest.mark.parametrize(("asked", "angle"), [(0, 0), (10, 0), (40, 45), (80, 90), (135, 120), (300, 180)])
+@pytest.mark.parametrize(
+    ("asked", "angle"), [(0, 0), (10, 0), (40, 45), (80, 90), (135, 120), (300, 180)]
+)
 def test_the_nearest_end(asked: float, angle: float) -> None:
     """Of 0, 30, 45, 60, 90, 120, 150, 180 degrees (data/ends.csv)."""
     end = nearest_end("ptfe", "-8", asked)
@@ -30,7 +32,9 @@ def test_an_adapter_takes_the_place_of_one_of_its_size() -> None:
     names = {p.name for p in swaps_for(elbow)}
     assert names
     assert {sizes[n] for n in names} == {"-8"}
-    without = elbow.model_copy(update={"properties": elbow.properties.model_copy(update={"dash": ""})})
+    without = elbow.model_copy(
+        update={"properties": elbow.properties.model_copy(update={"dash": ""})}
+    )
     assert {sizes[p.name] for p in swaps_for(without)} > {"-8"}
     assert not any("inlet" in n for n in names)
 
@@ -40,19 +44,39 @@ def test_an_inlet_of_a_tank_is_swapped_in_any_size_and_a_hanger_for_a_hanger() -
     assert inlet is not None
     assert hanger is not None
     inlets = {p.name for p in swaps_for(inlet)}
-    assert inlets == {"pot-inlet-8", "tank-inlet-8", "tank-inlet-6", "tank-inlet-10", "tank-inlet-12", "tank-inlet-16"}
-    assert {p.name for p in swaps_for(hanger)} == {f"hanger-{size}" for size in (6, 8, 10, 12, 16)}  # of one pump, as this one
-    old = inlet.model_copy(update={"properties": inlet.properties.model_copy(update={"mount": ""})})  # fitted before the shelf said what it is
+    assert inlets == {
+        "pot-inlet-8",
+        "tank-inlet-8",
+        "tank-inlet-6",
+        "tank-inlet-10",
+        "tank-inlet-12",
+        "tank-inlet-16",
+    }
+    assert {p.name for p in swaps_for(hanger)} == {
+        f"hanger-{size}" for size in (6, 8, 10, 12, 16)
+    }  # of one pump, as this one
+    old = inlet.model_copy(
+        update={"properties": inlet.properties.model_copy(update={"mount": ""})}
+    )  # fitted before the shelf said what it is
     assert {p.name for p in swaps_for(old)} == inlets
 
 
 def fitted(element: Element, name: str) -> Element:
     part = part_named(name)
-    return element.model_copy(update={"figures": part.figures, "shelf": name, "title": part.title, "properties": part.properties})
+    return element.model_copy(
+        update={
+            "figures": part.figures,
+            "shelf": name,
+            "title": part.title,
+            "properties": part.properties,
+        }
+    )
 
 
 def test_a_regulator_for_another_kind_of_engine_is_not_offered() -> None:
-    """Within twice its range either way: at 400 kPa one of 200 to 620, none of 20 to 90; at 150 kPa one from 240 is, one from 400 would not be."""
+    """Within twice its range either way: at 400 kPa one of 200 to 620, none of 20 to 90; at 150 kPa
+    one from 240 is, one from 400 would not be.
+    """
     held = BITTERN.circuit.element("PR")
     assert held is not None
     names = {p.name for p in swaps_for(held)}
@@ -64,7 +88,10 @@ def test_a_regulator_for_another_kind_of_engine_is_not_offered() -> None:
 
     def at(kpa: float) -> bool:
         assert isinstance(held.figures, Regulator)
-        return suits_place(part, held.model_copy(update={"figures": held.figures.model_copy(update={"set_kpa": kpa})}))
+        return suits_place(
+            part,
+            held.model_copy(update={"figures": held.figures.model_copy(update={"set_kpa": kpa})}),
+        )
 
     assert at(121)
     assert not at(119)
@@ -74,7 +101,10 @@ def test_a_line_takes_the_place_of_one_of_its_family_or_size() -> None:
     hose = BITTERN.circuit.element("H3")
     assert hose is not None
     for p in swaps_for(hose):
-        assert p.properties.family == hose.properties.family or p.properties.dash == hose.properties.dash
+        assert (
+            p.properties.family == hose.properties.family
+            or p.properties.dash == hose.properties.dash
+        )
     assert {"ptfe-8", "braided-10", "aluminium-10"} <= {p.name for p in swaps_for(hose)}
     assert "braided-8" not in {p.name for p in swaps_for(hose)}
 

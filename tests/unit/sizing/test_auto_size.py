@@ -1,4 +1,6 @@
-"""A proposal: never worse than what is fitted, dearer only for what it clears, and what is to stay stays."""
+"""A proposal: never worse than what is fitted, dearer only for what it clears, and what is to stay
+stays.
+"""
 
 import random
 
@@ -23,8 +25,12 @@ SIZED = ("pump", "filter", "strainer", "injectors", "carburettor", "regulator", 
 def spoiled(name: str, seed: int) -> Build:
     """A demo build with three of its parts swapped at random, whatever comes of it."""
     chance, build = random.Random(f"{name} {seed}"), DEMO[name]
-    for element in chance.sample([e for e in build.circuit.elements if e.kind in SIZED and e.ports], 3):
-        others = [p for p in swaps_for(element) if p.name != element.shelf and p.kind == element.kind]
+    for element in chance.sample(
+        [e for e in build.circuit.elements if e.kind in SIZED and e.ports], 3
+    ):
+        others = [
+            p for p in swaps_for(element) if p.name != element.shelf and p.kind == element.kind
+        ]
         if others:
             build = fit(build, element.id, chance.choice(sorted(others, key=lambda p: p.name)).name)
     return build
@@ -35,9 +41,13 @@ def told(found: Proposal, build: Build) -> tuple[list[str], list[str]]:
     return [f.level for f in against(make_study(build))], [f.level for f in found.findings]
 
 
-@pytest.mark.parametrize("seed", [pytest.param(s, marks=[] if s < 2 else [pytest.mark.sweep]) for s in range(8)])
+@pytest.mark.parametrize(
+    "seed", [pytest.param(s, marks=[] if s < 2 else [pytest.mark.sweep]) for s in range(8)]
+)
 @pytest.mark.parametrize("name", DEMO)
-def test_a_proposal_adds_no_stop_or_check_and_what_is_dearer_clears_something(name: str, seed: int) -> None:
+def test_a_proposal_adds_no_stop_or_check_and_what_is_dearer_clears_something(
+    name: str, seed: int
+) -> None:
     build = spoiled(name, seed) if seed else DEMO[name]
     found = proposed(build)
     was, now = told(found, build)
@@ -47,7 +57,9 @@ def test_a_proposal_adds_no_stop_or_check_and_what_is_dearer_clears_something(na
     assert not dearer or found.clears(make_study(build))
     assert all(row.decided for row in found.rows)
     again = proposed(found.build)
-    assert make_totals(again.build.circuit).price <= make_totals(found.build.circuit).price + 0.01 or again.clears(found.study)
+    assert make_totals(again.build.circuit).price <= make_totals(
+        found.build.circuit
+    ).price + 0.01 or again.clears(found.study)
 
 
 def test_sizes_come_back_from_any_start() -> None:
@@ -56,16 +68,24 @@ def test_sizes_come_back_from_any_start() -> None:
     for seed in range(1, 4):
         other = proposed(spoiled("bittern", seed), fresh=True)
         assert other.study.brief == start.study.brief
-        assert {e.id: e.shelf for e in other.build.circuit.of_kind("pump", "injectors")} == {e.id: e.shelf for e in start.build.circuit.of_kind("pump", "injectors")}
+        assert {e.id: e.shelf for e in other.build.circuit.of_kind("pump", "injectors")} == {
+            e.id: e.shelf for e in start.build.circuit.of_kind("pump", "injectors")
+        }
 
 
 def test_what_is_kept_stays_and_other_aims_are_met() -> None:
     light = proposed(BITTERN, "mass", ["P1", "P2", "H3"])
     assert light.build.circuit.element("H3") == BITTERN.circuit.element("H3")
     assert light.build.circuit.element("P1") == BITTERN.circuit.element("P1")
-    assert make_totals(light.build.circuit).mass <= make_totals(proposed(BITTERN, "cost", ["P1", "P2", "H3"]).build.circuit).mass
+    assert (
+        make_totals(light.build.circuit).mass
+        <= make_totals(proposed(BITTERN, "cost", ["P1", "P2", "H3"]).build.circuit).mass
+    )
     curlew = DEMO["curlew"]
-    thrifty, cheap = (pump_current(make_study(proposed(curlew, aim).build, ("peak",)).peak) for aim in ("current", "cost"))
+    thrifty, cheap = (
+        pump_current(make_study(proposed(curlew, aim).build, ("peak",)).peak)
+        for aim in ("current", "cost")
+    )
     assert thrifty <= cheap
     with pytest.raises(BuildErrors, match="nothing to size"):
         proposed(BITTERN, "cost", [e.id for e in BITTERN.circuit.elements])
@@ -76,7 +96,10 @@ def test_a_hose_whose_family_does_not_bear_the_fuel_is_given_one_that_does() -> 
     found = proposed(BITTERN)
     new = found.build.circuit.element("H1")
     assert new is not None
-    assert (new.kind, new.properties.immersion) == ("hose", True)  # it lies in the fuel with the pumps
+    assert (new.kind, new.properties.immersion) == (
+        "hose",
+        True,
+    )  # it lies in the fuel with the pumps
     assert (new.properties.ethanol_max_percent or 0) >= 70
     left = {f.rule for f in found.findings}
     assert not left & {"H-01", "H-09", "M-04", "P-01", "S-03", "P-09"}
@@ -84,9 +107,14 @@ def test_a_hose_whose_family_does_not_bear_the_fuel_is_given_one_that_does() -> 
 
 
 def test_a_size_that_does_at_peak_alone_is_mended_for_the_cases_that_are_not_hidden() -> None:
-    """A filter that is clean takes little; half clogged it starves a pump with little to spare. With that case hidden the small pump will do."""
+    """A filter that is clean takes little; half clogged it starves a pump with little to spare.
+    With that case hidden the small pump will do.
+    """
     build = set_brief(DEMO["curlew"], "power_kw", 355.0)
     clogs = ["F2 clogged", "E1 clogged", "launch", "corner", "hot and high"]
-    every, some = proposed(build, fresh=True), proposed(build.model_copy(update={"hidden_cases": clogs}), fresh=True)
+    every, some = (
+        proposed(build, fresh=True),
+        proposed(build.model_copy(update={"hidden_cases": clogs}), fresh=True),
+    )
     assert make_totals(some.build.circuit).price <= make_totals(every.build.circuit).price
     assert not [f for f in in_cases(make_study(every.build)) if f.rule == "C-01"]

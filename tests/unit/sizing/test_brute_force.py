@@ -1,4 +1,6 @@
-"""The search against every choice there is, on shelves cut down so far that all of them can be looked at."""
+"""The search against every choice there is, on shelves cut down so far that all of them can be
+looked at.
+"""
 
 import itertools
 import random
@@ -28,7 +30,14 @@ def brief(chance: random.Random) -> tuple[str, Brief]:
     boost = 0.0 if bowl else chance.choice((0.0, 70.0, 140.0))
     hp = chance.choice((120, 200, 300, 450, 600) if bowl else (120, 200, 300, 450, 600, 800, 1000))
     base = chance.choice((30.0, 45.0)) if bowl else chance.choice((300.0, 400.0))
-    return layout, Brief(power_kw=hp * 0.7457, base_kpa=base, boost_kpa=boost, fuel=fuel, cylinders=chance.choice((4, 6, 8)), feeding=LAYOUTS[layout].feeding)
+    return layout, Brief(
+        power_kw=hp * 0.7457,
+        base_kpa=base,
+        boost_kpa=boost,
+        fuel=fuel,
+        cylinders=chance.choice((4, 6, 8)),
+        feeding=LAYOUTS[layout].feeding,
+    )
 
 
 def cut_down(groups: list[SizingGroup], chance: random.Random) -> list[SizingGroup]:
@@ -37,14 +46,28 @@ def cut_down(groups: list[SizingGroup], chance: random.Random) -> list[SizingGro
     out = []
     for n, g in enumerate(groups):
         within = [i for i in range(g.least, g.top + 1) if i != g.usual]
-        kept = sorted({g.usual, *chance.sample(within, min(EACH - 1, len(within)))}) if n in free else [g.usual]
-        out.append(replace(g, options=tuple(g.options[i] for i in kept), usual=kept.index(g.usual), least=0, most=len(kept) - 1))
+        kept = (
+            sorted({g.usual, *chance.sample(within, min(EACH - 1, len(within)))})
+            if n in free
+            else [g.usual]
+        )
+        out.append(
+            replace(
+                g,
+                options=tuple(g.options[i] for i in kept),
+                usual=kept.index(g.usual),
+                least=0,
+                most=len(kept) - 1,
+            )
+        )
     return out
 
 
 def price(build: Build) -> float:
     """What the parts cost with the adapters between them [$]."""
-    return make_totals(build.circuit).price + sum(p.price for j in joints_of(build).joints for p in j.pieces)
+    return make_totals(build.circuit).price + sum(
+        p.price for j in joints_of(build).joints for p in j.pieces
+    )
 
 
 def told(study: Study) -> tuple[int, int]:
@@ -66,7 +89,11 @@ def compared(seed: int) -> tuple[tuple[int, int], float, tuple[int, int], float]
     best = None
     feed, suction = search.feed, search.suction
     for pick in itertools.product(*(range(len(g.options)) for g in groups)):
-        if feed is not None and suction is not None and groups[suction].options[pick[suction]].size < groups[feed].options[pick[feed]].size:
+        if (
+            feed is not None
+            and suction is not None
+            and groups[suction].options[pick[suction]].size < groups[feed].options[pick[feed]].size
+        ):
             continue
         made = search.build_of(pick)
         here = (*told(make_study(made)), price(made))
@@ -75,12 +102,20 @@ def compared(seed: int) -> tuple[tuple[int, int], float, tuple[int, int], float]
     return told(found.study), price(found.build), best[:2], best[2]
 
 
-@pytest.mark.parametrize(("count", "may_miss"), [pytest.param(SHORT, 0, id="a few"), pytest.param(LONG, 5, id="a hundred", marks=pytest.mark.sweep)])
+@pytest.mark.parametrize(
+    ("count", "may_miss"),
+    [
+        pytest.param(SHORT, 0, id="a few"),
+        pytest.param(LONG, 5, id="a hundred", marks=pytest.mark.sweep),
+    ],
+)
 def test_no_choice_is_sounder_and_hardly_one_cheaper(count: int, may_miss: int) -> None:
     dearer = []
     for seed in range(count):
         (stops, checks), spent, (least_stops, least_checks), least = compared(seed)
         assert stops <= least_stops, seed
         if checks > least_checks or spent > 1.05 * least:
-            dearer.append((seed, (stops, checks, round(spent)), (least_stops, least_checks, round(least))))
+            dearer.append(
+                (seed, (stops, checks, round(spent)), (least_stops, least_checks, round(least)))
+            )
     assert len(dearer) <= may_miss, dearer

@@ -16,7 +16,8 @@ def started(line: str) -> First:
     return first_build("x", first_brief(read.fields, read.layout), {}, read.layout, read.banks)
 
 
-# line, layout, pumps, rails: what a builder would lay out (common practice); what such builds must hold is in test_first_lines.py
+# line, layout, pumps, rails: what a builder would lay out (common practice); what such builds must
+# hold is in test_first_lines.py
 LINES = [
     ("carb V8 350 hp 6 psi", "C5", 1, 0),
     ("130 hp four 1.8 L, 3 bar", "C1", 1, 1),
@@ -34,10 +35,16 @@ LINES = [
 
 
 @pytest.mark.parametrize(("line", "layout", "pumps", "rails"), LINES, ids=[x[0] for x in LINES])
-def test_a_line_gives_the_circuit_that_it_asks_for(line: str, layout: str, pumps: int, rails: int) -> None:
+def test_a_line_gives_the_circuit_that_it_asks_for(
+    line: str, layout: str, pumps: int, rails: int
+) -> None:
     first = started(line)
     circuit = first.sized.circuit
-    assert (circuit.template, len(circuit.of_kind("pump")), len(circuit.of_kind("rail"))) == (layout, pumps, rails)
+    assert (circuit.template, len(circuit.of_kind("pump")), len(circuit.of_kind("rail"))) == (
+        layout,
+        pumps,
+        rails,
+    )
     found = design(first.sized)
     assert [f.title for f in found.findings if f.level == "Stop"] == []
     assert {e.length.source for e in circuit.elements if e.length} == {"assumed"}
@@ -47,9 +54,14 @@ def test_a_line_gives_the_circuit_that_it_asks_for(line: str, layout: str, pumps
 
 
 def test_more_power_takes_more_and_later_power_is_served() -> None:
-    small, large = started("130 hp four 1.8 L, 3 bar").sized, started("four 1.8 L 350 hp, 3 bar").sized
+    small, large = (
+        started("130 hp four 1.8 L, 3 bar").sized,
+        started("four 1.8 L 350 hp, 3 bar").sized,
+    )
     assert small.circuit.element("P1").shelf != large.circuit.element("P1").shelf  # type: ignore[union-attr]
-    brief = first_brief({"power_kw": 97.0, "later_power_kw": 261.0, "cylinders": 4, "displacement_l": 1.8})
+    brief = first_brief(
+        {"power_kw": 97.0, "later_power_kw": 261.0, "cylinders": 4, "displacement_l": 1.8}
+    )
     later = first_build("x", brief, {}).sized
     assert later.brief == brief
     assert later.circuit.element("P1").shelf == large.circuit.element("P1").shelf  # type: ignore[union-attr]
@@ -70,9 +82,19 @@ def test_reasons_name_what_the_next_smaller_would_break() -> None:
     assert any(r.refused is not None for r in rows.values())
 
 
-@pytest.mark.parametrize(("line", "celsius"), [("flat four 180 hp injected avgas aircraft, 17000 ft", 23.0), ("V8 450 hp, 5000 ft", 35.0), ("V8 450 hp, 5000 ft, 45 C", 45.0), ("V8 450 hp", 40.0)])
+@pytest.mark.parametrize(
+    ("line", "celsius"),
+    [
+        ("flat four 180 hp injected avgas aircraft, 17000 ft", 23.0),
+        ("V8 450 hp, 5000 ft", 35.0),
+        ("V8 450 hp, 5000 ft, 45 C", 45.0),
+        ("V8 450 hp", 40.0),
+    ],
+)
 def test_hottest_fuel_that_nobody_said_is_cooler_high_up(line: str, celsius: float) -> None:
-    """Half of the standard atmosphere's 6.5 K a kilometer (isa-1976; the half from memory), and then nothing boils by a guess."""
+    """Half of the standard atmosphere's 6.5 K a kilometer (isa-1976; the half from memory), and
+    then nothing boils by a guess.
+    """
     first = started(line).sized
     assert first.brief is not None
     assert first.brief.fuel_temperature_c == celsius

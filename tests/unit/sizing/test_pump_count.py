@@ -1,4 +1,6 @@
-"""How many pumps: more and fewer are made by hand's own acts, and sizing takes the number that holds and costs least."""
+"""How many pumps: more and fewer are made by hand's own acts, and sizing takes the number that
+holds and costs least.
+"""
 
 import pytest
 
@@ -8,7 +10,14 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_stage
 from tall_heron.core.sizing.auto_size import Proposal
 from tall_heron.core.sizing.first_build import first_brief, first_build
-from tall_heron.core.sizing.pump_count import counts_for, feeding_pumps, lacks, size_any, weight, with_pumps
+from tall_heron.core.sizing.pump_count import (
+    counts_for,
+    feeding_pumps,
+    lacks,
+    size_any,
+    weight,
+    with_pumps,
+)
 from tall_heron.core.study.study import make_study
 
 DEMO = demo_builds()
@@ -52,7 +61,9 @@ def test_what_is_no_row_of_pumps_is_left_alone() -> None:
 
 @pytest.mark.parametrize(("kw", "pumps"), [(150.0, 1), (2600.0, 2), (4500.0, 3)])
 def test_more_power_takes_more_pumps(kw: float, pumps: int) -> None:
-    """The largest in-tank pump of the shelf gives some 1,100 L/h at 3 bar; an engine on E10 burns some 0.43 L/h for each kW."""
+    """The largest in-tank pump of the shelf gives some 1,100 L/h at 3 bar; an engine on E10 burns
+    some 0.43 L/h for each kW.
+    """
     found = sized(powered(first_build("Knot", first_brief({"power_kw": 400.0}), {}).sized, kw))
     assert len(feeding_pumps(found.build.circuit)) == pumps
     assert lacks(found)[0] == 0

@@ -1,4 +1,6 @@
-"""The order of swaps: what suits the fuel first, what is of another sort last, and between them what the part is fitted for."""
+"""The order of swaps: what suits the fuel first, what is of another sort last, and between them
+what the part is fitted for.
+"""
 
 import pytest
 
@@ -32,11 +34,15 @@ def test_best_first(build: Build, part: str) -> None:
     assert [s.part.name for s in found if s.fitted] == [element.shelf]
 
     def another(s: Swap) -> bool:
-        coarser = element.kind == "filter" and (s.part.properties.micron or 0.0) > 1.01 * (element.properties.micron or 1e9)
+        coarser = element.kind == "filter" and (s.part.properties.micron or 0.0) > 1.01 * (
+            element.properties.micron or 1e9
+        )
         return coarser or (element.kind == "filter" and s.part.kind == "strainer")
 
     for suits in (True, False):
-        assert [another(s) for s in found if s.suits == suits] == sorted(another(s) for s in found if s.suits == suits)
+        assert [another(s) for s in found if s.suits == suits] == sorted(
+            another(s) for s in found if s.suits == suits
+        )
         for sort in (True, False):
             here = [s for s in found if s.suits == suits and another(s) == sort]
             power = 1e-3 * build.brief.power_kw * 1000  # type: ignore[union-attr]
@@ -51,9 +57,16 @@ def test_best_first(build: Build, part: str) -> None:
                 assert [round(v / 10) for v in values] == sorted(round(v / 10) for v in values)
 
 
-@pytest.mark.parametrize(("name", "most_lph"), [("bittern", 900.0), ("curlew", 620.0), ("dunlin", 600.0), ("egret", 200.0)])
-def test_the_first_pump_is_one_for_the_place_that_does_and_not_the_largest(name: str, most_lph: float) -> None:
-    """Mounted alike, rated for the rail's pressure and of its class, the burn and the margin of it, no more than a builder would fit, and none cheaper of those that do."""
+@pytest.mark.parametrize(
+    ("name", "most_lph"),
+    [("bittern", 900.0), ("curlew", 620.0), ("dunlin", 600.0), ("egret", 200.0)],
+)
+def test_the_first_pump_is_one_for_the_place_that_does_and_not_the_largest(
+    name: str, most_lph: float
+) -> None:
+    """Mounted alike, rated for the rail's pressure and of its class, the burn and the margin of it,
+    no more than a builder would fit, and none cheaper of those that do.
+    """
     build = demo_builds()[name]
     pump, brief = build.circuit.element("P1"), build.brief
     assert pump is not None
@@ -83,7 +96,9 @@ def test_what_is_gained_is_what_the_circuit_then_feeds() -> None:
     assert whole is not None
     assert before is not None
     assert best.feeds == pytest.approx(whole.ceiling, rel=1e-3)
-    assert best.gains == pytest.approx((whole.ceiling or 0.0) - (before.ceiling or 0.0), abs=1e-3 * build.brief.power_kw * 1000)  # type: ignore[union-attr]
+    assert best.gains == pytest.approx(
+        (whole.ceiling or 0.0) - (before.ceiling or 0.0), abs=1e-3 * build.brief.power_kw * 1000
+    )  # type: ignore[union-attr]
 
 
 def test_what_a_swap_costs_and_weighs_more() -> None:

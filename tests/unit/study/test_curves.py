@@ -21,7 +21,9 @@ def test_every_demo_build_has_its_curves(name: str) -> None:
 
 
 @pytest.mark.parametrize("name", ["bittern", "curlew", "dunlin", "stonechat", "egret"])
-def test_a_case_stands_on_the_pumps_map_at_its_voltage_and_where_the_circuit_asks(name: str) -> None:
+def test_a_case_stands_on_the_pumps_map_at_its_voltage_and_where_the_circuit_asks(
+    name: str,
+) -> None:
     study = make_study(DEMO[name])
     chart = pump_chart(study)
     assert chart is not None
@@ -31,7 +33,9 @@ def test_a_case_stands_on_the_pumps_map_at_its_voltage_and_where_the_circuit_ask
     assert np.interp(weak.flow, chart.flow, chart.low) == pytest.approx(weak.rise, rel=0.01)
     rail, asked = study.rail_pressure(study.peak.solution), study.asked(study.peak)
     assert rail is not None
-    assert np.interp(peak.flow, chart.flow, chart.asks) == pytest.approx(peak.rise + asked - rail, rel=0.01)
+    assert np.interp(peak.flow, chart.flow, chart.asks) == pytest.approx(
+        peak.rise + asked - rail, rel=0.01
+    )
     assert (np.diff(chart.together[np.isfinite(chart.together)]) <= 1e-6).all()
     if len(study.feed_path.pumps) > 1:
         assert chart.alone is not None
@@ -52,9 +56,13 @@ def test_over_power_the_rail_holds_until_the_pumps_do_not() -> None:
 
 
 def test_heat_over_a_run_three_ways() -> None:
-    """A short return spares what the engine gives, speed control all that comes back; each point is the closed form."""
+    """A short return spares what the engine gives, speed control all that comes back; each point is
+    the closed form.
+    """
     study = make_study(DEMO["stonechat"])
-    plain, warm = (next(h for h in heating(study, w) if h.moment == "Hot idle") for w in (0.0, 300.0))
+    plain, warm = (
+        next(h for h in heating(study, w) if h.moment == "Hot idle") for w in (0.0, 300.0)
+    )
     assert plain.returns == plain.short
     assert warm.short == plain.short
     for a, b, c in zip(warm.returns[1:], warm.short[1:], warm.controlled[1:], strict=True):
@@ -65,4 +73,8 @@ def test_heat_over_a_run_three_ways() -> None:
     idle = study.solved["idle"].solution
     back = 1 - study.feed_path.burnt(idle) / study.pumps_deliver(study.solved["idle"])
     mass, flow = plain.liters / 1000 * idle.density, study.feed_path.burnt(idle) * idle.density
-    assert warm.returns[30] == pytest.approx(tank_rise(plain.power * back + 300, 8, mass, study.fuel_demand.fuel.heat_capacity, flow, 1800))
+    assert warm.returns[30] == pytest.approx(
+        tank_rise(
+            plain.power * back + 300, 8, mass, study.fuel_demand.fuel.heat_capacity, flow, 1800
+        )
+    )

@@ -1,4 +1,6 @@
-"""Runs as loggers write them: any order, units, separators; and what is said of those that cannot be read."""
+"""Runs as loggers write them: any order, units, separators; and what is said of those that cannot
+be read.
+"""
 
 import numpy as np
 import pytest
@@ -7,7 +9,10 @@ from tall_heron.core.study.slosh.drive_file import SHIPPED, WrongRun, read_run, 
 
 
 def test_semicolons_decimal_commas_any_order_of_columns_and_rows() -> None:
-    run = read_run("lap", "﻿ay (m/s2); time (s); rpm; ax (g)\n4,903325; 1,5; 5600; 0,25\n\n-9,80665; 0,5; 5500; -1\n")
+    run = read_run(
+        "lap",
+        "﻿ay (m/s2); time (s); rpm; ax (g)\n4,903325; 1,5; 5600; 0,25\n\n-9,80665; 0,5; 5500; -1\n",
+    )
     assert run.times.tolist() == [0.0, 1.0]
     assert run.readings == pytest.approx(np.array([[-1.0, -1.0, 1.0], [0.25, 0.5, 1.0]]))
     assert run.loads.tolist() == [1.0, 1.0]
@@ -15,7 +20,10 @@ def test_semicolons_decimal_commas_any_order_of_columns_and_rows() -> None:
 
 
 def test_commas_points_milliseconds_and_a_share_of_load() -> None:
-    run = read_run("lap", "Time (ms),lateral (g),longitudinal (g),vertical (g),throttle (%)\n0,0.1,0.2,1.0,0\n500,0.1,0.2,1.1,50\n500,9,9,9,9\n")
+    run = read_run(
+        "lap",
+        "Time (ms),lateral (g),longitudinal (g),vertical (g),throttle (%)\n0,0.1,0.2,1.0,0\n500,0.1,0.2,1.1,50\n500,9,9,9,9\n",
+    )
     assert run.times.tolist() == [0.0, 0.5]
     assert run.readings[1].tolist() == [0.2, 0.1, 1.1]
     assert run.loads.tolist() == [0.0, 0.5]

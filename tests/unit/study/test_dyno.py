@@ -15,18 +15,28 @@ DEMO = demo_builds()
 def test_at_the_speed_of_peak_power_it_shows_the_peak() -> None:
     study = make_study(set_brief(DEMO["bittern"], "peak_rpm", 6400.0))
     card = dyno_card(study)
-    peak, over = (next(p for p in card if p.rpm == pytest.approx(share * 6400.0)) for share in (1.0, 1.1))
+    peak, over = (
+        next(p for p in card if p.rpm == pytest.approx(share * 6400.0)) for share in (1.0, 1.1)
+    )
     assert peak.shows == pytest.approx(study.rail_pressure(study.peak.solution))
     assert peak.fuel_demand == study.peak.case.demand
     assert peak.lift == pytest.approx(0.95 * peak.asked)
     assert over.fuel_demand == peak.fuel_demand
     assert over.duty is not None
     assert peak.duty is not None
-    assert over.duty > peak.duty  # the same fuel in less time between shots, of which opening takes its part
+    assert (
+        over.duty > peak.duty
+    )  # the same fuel in less time between shots, of which opening takes its part
 
 
 def test_a_stage_by_speed_comes_on_along_the_pull_and_an_engine_pump_follows_it() -> None:
-    staged = dyno_card(make_study(set_stage(set_brief(DEMO["bittern"], "peak_rpm", 6000.0), "P2", Stage(by="speed", at=4000))))
+    staged = dyno_card(
+        make_study(
+            set_stage(
+                set_brief(DEMO["bittern"], "peak_rpm", 6000.0), "P2", Stage(by="speed", at=4000)
+            )
+        )
+    )
     amps = [p.amps or 0.0 for p in staged]
     assert amps[1] < 0.75 * amps[-1]
     brief = DEMO["bittern"].brief
@@ -36,7 +46,9 @@ def test_a_stage_by_speed_comes_on_along_the_pull_and_an_engine_pump_follows_it(
     pulls = dyno_card(make_study(build))
     assert all(p.shows is not None for p in pulls)
     back = [p.returns or 0.0 for p in pulls]
-    assert back[-1] > back[-2] > back[1]  # beyond peak power the pump turns on and the burn stays: the return carries it
+    assert (
+        back[-1] > back[-2] > back[1]
+    )  # beyond peak power the pump turns on and the burn stays: the return carries it
     study = make_study(build)
     peak = next(p for p in pulls if p.fuel_demand == study.peak.case.demand)
     assert peak.returns == pytest.approx(study.feed_path.surplus(study.peak.solution), rel=1e-6)

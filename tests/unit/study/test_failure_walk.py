@@ -32,14 +32,25 @@ def test_every_failure_of_every_demo_build_solves_or_says_why(name: str) -> None
 
 
 def test_a_selector_turned_alone_fills_the_wrong_tank() -> None:
-    """Drawn from the right, returned to the left by a lever of its own: 30 L of room at the return's flow. One lever for both turns the return too."""
+    """Drawn from the right, returned to the left by a lever of its own: 30 L of room at the
+    return's flow. One lever for both turns the return too.
+    """
     assert of("egret", "V1", "stands at right").fills == ()
-    elements = [e.model_copy(update={"title": "three-way valve"}) if e.id == "V2" else e for e in DEMO["egret"].circuit.elements]
-    apart = DEMO["egret"].model_copy(update={"circuit": DEMO["egret"].circuit.model_copy(update={"elements": elements})})
+    elements = [
+        e.model_copy(update={"title": "three-way valve"}) if e.id == "V2" else e
+        for e in DEMO["egret"].circuit.elements
+    ]
+    apart = DEMO["egret"].model_copy(
+        update={"circuit": DEMO["egret"].circuit.model_copy(update={"elements": elements})}
+    )
     o = of_build(apart, "V1", "stands at right")
     assert [f.tank for f in o.fills] == ["S1"]
     study = make_study(apart)
-    back = study.what_if.changed(*o.failure.changes).at(study.peak.case.point, study.peak.case.demand).flow("PR")
+    back = (
+        study.what_if.changed(*o.failure.changes)
+        .at(study.peak.case.point, study.peak.case.demand)
+        .flow("PR")
+    )
     assert o.fills[0].flow == pytest.approx(back, rel=1e-3)
     assert o.fills[0].seconds == pytest.approx(0.030 / back, rel=1e-3)
     assert (o.moves, o.levels) == ((), ("S1", "S2"))  # only the level gauges tell
@@ -67,7 +78,9 @@ def test_two_that_stop_an_aircraft_together() -> None:
 def test_a_return_off_at_the_regulator_loses_what_comes_back_and_nothing_shows_it() -> None:
     o = of("bittern", "H4", "comes off at PR")
     study = make_study(DEMO["bittern"])
-    assert o.leaks == pytest.approx(study.peak.solution.flow("PR"), rel=0.02)  # next to no back-pressure then
+    assert o.leaks == pytest.approx(
+        study.peak.solution.flow("PR"), rel=0.02
+    )  # next to no back-pressure then
     assert o.silent
     assert o.spills
     assert o.left == 1.0
@@ -83,8 +96,17 @@ def test_a_feed_off_at_the_rail_runs_out_there_at_what_the_pumps_give_into_the_o
     kept = ("S1", "E1", "H1", "P1", "K1", "H2", "F2", "H3", "N1")
     elements = [e for e in build.circuit.elements if e.id in kept and e.ports]
     used = {n for e in elements for n in e.ports.values()}
-    elements.append(Element(id="S9", kind="tank", ports={"outlet": line.ports["end"]}, figures=TankLevel(level_mm=0.0)))
-    circuit = build.circuit.model_copy(update={"elements": elements, "nodes": [n for n in build.circuit.nodes if n.id in used]})
+    elements.append(
+        Element(
+            id="S9",
+            kind="tank",
+            ports={"outlet": line.ports["end"]},
+            figures=TankLevel(level_mm=0.0),
+        )
+    )
+    circuit = build.circuit.model_copy(
+        update={"elements": elements, "nodes": [n for n in build.circuit.nodes if n.id in used]}
+    )
     alone = make_what_if(circuit).at(make_study(build).peak.case.point, 0.0)
     assert alone.converged
     assert o.leaks == pytest.approx(alone.flow("H3"), rel=1e-6)
@@ -111,10 +133,14 @@ def test_a_blocked_vent_starves_when_the_air_has_thinned_out_by_the_margin() -> 
         air -= air / volume * flow * 0.1
         volume += flow * 0.1
         seconds += 0.1
-    assert of("bittern", "S1", "cannot breathe: its vent is blocked").after == pytest.approx(seconds, rel=0.01)
+    assert of("bittern", "S1", "cannot breathe: its vent is blocked").after == pytest.approx(
+        seconds, rel=0.01
+    )
 
 
 def test_without_charge_the_pumps_run_at_the_low_voltage_of_the_brief() -> None:
     o = of("bittern", "", "the alternator stops charging")
     study = make_study(DEMO["bittern"])
-    assert o.rail == pytest.approx(study.rail_pressure(study.solved["low voltage"].solution), rel=1e-6)
+    assert o.rail == pytest.approx(
+        study.rail_pressure(study.solved["low voltage"].solution), rel=1e-6
+    )

@@ -23,19 +23,28 @@ def carbureted() -> Build:
 
 
 def test_what_is_left_when_a_pump_stops_by_solving_around_it() -> None:
-    """At that share of the burn, with needles without limit and the pump off, the rail is not yet 2 % low; at two percent more it is."""
+    """At that share of the burn, with needles without limit and the pump off, the rail is not yet 2
+    % low; at two percent more it is.
+    """
     study = make_study(BITTERN)
     left = left_without(study)
     assert left is not None
     share, pumps = left
     assert set(pumps) == {"P1", "P2"}
     assert 0.3 < share < 1.0
-    wide = [e.model_copy(update={"figures": e.figures.model_copy(update={"rated_lph": None})}) if isinstance(e.figures, Injectors) else e for e in BITTERN.circuit.elements]
+    wide = [
+        e.model_copy(update={"figures": e.figures.model_copy(update={"rated_lph": None})})
+        if isinstance(e.figures, Injectors)
+        else e
+        for e in BITTERN.circuit.elements
+    ]
     circuit = BITTERN.circuit.model_copy(update={"elements": wide})
     point = study.peak.case.point.model_copy(update={"off": ["P1"]})
 
     def low(times: float) -> float:
-        solution = solve_network(compile_network(circuit, point, share * times * study.peak.case.demand))
+        solution = solve_network(
+            compile_network(circuit, point, share * times * study.peak.case.demand)
+        )
         return 1 - (solution.nodes[study.path.rail_node or ""] or 0.0) / study.asked(study.peak)
 
     assert low(0.999) < 0.02 < low(1.02)
@@ -45,13 +54,22 @@ def test_the_chooser_compares_what_each_study_holds() -> None:
     choice = choose(BITTERN)
     for c in choice.candidates:
         peak = c.study.peak
-        rail = min(peak.solution.nodes[e.ports["start"]] or 0.0 for e in c.study.build.circuit.of_kind("injectors"))
+        rail = min(
+            peak.solution.nodes[e.ports["start"]] or 0.0
+            for e in c.study.build.circuit.of_kind("injectors")
+        )
         asked = c.study.asked(peak)
         assert c.error_peak == pytest.approx(rail / asked - 1, abs=1e-12)
         assert c.headroom == pytest.approx(c.study.capacity(peak) / peak.case.demand - 1)
-        assert c.current == pytest.approx(sum(x.current or 0.0 for x in peak.solution.links.values()))
+        assert c.current == pytest.approx(
+            sum(x.current or 0.0 for x in peak.solution.links.values())
+        )
         assert c.totals.parts == len(c.study.build.circuit.elements)
-        ends = [peak.solution.nodes[n] for e in c.study.build.circuit.of_kind("rail") for n in e.ports.values()]  # as rule P-07 does
+        ends = [
+            peak.solution.nodes[n]
+            for e in c.study.build.circuit.of_kind("rail")
+            for n in e.ports.values()
+        ]  # as rule P-07 does
         assert c.differ == pytest.approx(max(ends) - min(ends))  # type: ignore[type-var,operator]
         assert c.present == (c.layout.key == BITTERN.circuit.template and c.rails == "single")
     assert [c.present for c in choice.candidates].count(True) == 1
@@ -61,4 +79,7 @@ def test_the_chooser_compares_what_each_study_holds() -> None:
 def test_the_arithmetic_of_a_tanks_heat_shows_its_kilograms() -> None:
     heat = tank_heat(make_study(demo_builds()["bittern"]))
     assert f"({format_number(heat.liters * heat.density / 1000)} kg × " in heat.why.steps[0]
-    assert f"{format_number(heat.burnt * 3.6e6)} L/h × {format_number(heat.density / 1000)} kg/L" in heat.why.steps[1]
+    assert (
+        f"{format_number(heat.burnt * 3.6e6)} L/h × {format_number(heat.density / 1000)} kg/L"
+        in heat.why.steps[1]
+    )

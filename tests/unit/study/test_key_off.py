@@ -19,7 +19,9 @@ def study_of(layout: str, like: str = "bittern", **picks: object) -> Study:
     brief = DEMO[like].brief
     assert brief is not None
     made = LAYOUTS[layout]
-    return make_study(Build(name=layout, brief=brief, circuit=made.build(brief, made.picks(**picks))))
+    return make_study(
+        Build(name=layout, brief=brief, circuit=made.build(brief, made.picks(**picks)))
+    )
 
 
 def pipe(study: Study, name: str) -> float:
@@ -61,12 +63,33 @@ def test_a_dead_ended_rail_behind_a_check_is_shut_in_and_a_bypass_relieves_it() 
     bypass = sections(make_study(DEMO["bittern"]))
     assert [(s.trapped, s.relieved_by) for s in bypass] == [(False, "PR")]
     assert bypass[0].between == ("K1", "K2", "J1", "PR")
-    assert bypass[0].volume == pytest.approx(sum(pipe(make_study(DEMO["bittern"]), h) for h in ("H2", "H3")))
-    assert [s for s in sections(make_study(DEMO["egret"])) if s.trapped] == []  # its selector lets out what warms behind it
+    assert bypass[0].volume == pytest.approx(
+        sum(pipe(make_study(DEMO["bittern"]), h) for h in ("H2", "H3"))
+    )
+    assert [
+        s for s in sections(make_study(DEMO["egret"])) if s.trapped
+    ] == []  # its selector lets out what warms behind it
     tight = {"V2": {"relieves": None}}
-    elements = [e.model_copy(update={"properties": e.properties.model_copy(update=tight.get(e.id, {}))}) for e in DEMO["egret"].circuit.elements]
-    hand = [s for s in sections(make_study(DEMO["egret"].model_copy(update={"circuit": DEMO["egret"].circuit.model_copy(update={"elements": elements})}))) if s.trapped]
-    assert [(s.parts, s.shut) for s in hand] == [(("H4", "N2", "H8"), "V2")]  # its selector of the return shuts with the feed's
+    elements = [
+        e.model_copy(update={"properties": e.properties.model_copy(update=tight.get(e.id, {}))})
+        for e in DEMO["egret"].circuit.elements
+    ]
+    hand = [
+        s
+        for s in sections(
+            make_study(
+                DEMO["egret"].model_copy(
+                    update={
+                        "circuit": DEMO["egret"].circuit.model_copy(update={"elements": elements})
+                    }
+                )
+            )
+        )
+        if s.trapped
+    ]
+    assert [(s.parts, s.shut) for s in hand] == [
+        (("H4", "N2", "H8"), "V2")
+    ]  # its selector of the return shuts with the feed's
 
 
 def test_lines_of_two_kinds_rise_as_their_compliances_add_up() -> None:
@@ -80,8 +103,17 @@ def test_lines_of_two_kinds_rise_as_their_compliances_add_up() -> None:
 
 def test_a_pump_with_valves_of_its_own_does_not_seep_back() -> None:
     study = make_study(DEMO["dunlin"])
-    elements = [e.model_copy(update={"properties": e.properties.model_copy(update={"passes_stopped": True})}) if e.kind == "pump" else e for e in study.build.circuit.elements]
-    build = study.build.model_copy(update={"circuit": study.build.circuit.model_copy(update={"elements": elements})})
+    elements = [
+        e.model_copy(
+            update={"properties": e.properties.model_copy(update={"passes_stopped": True})}
+        )
+        if e.kind == "pump"
+        else e
+        for e in study.build.circuit.elements
+    ]
+    build = study.build.model_copy(
+        update={"circuit": study.build.circuit.model_copy(update={"elements": elements})}
+    )
     assert any("H2" in s.parts and s.trapped for s in sections(make_study(build)))
 
 

@@ -17,11 +17,24 @@ def with_pot() -> Study:
     brief = DEMO["bittern"].brief
     assert brief is not None
     layout = LAYOUTS["C7"]
-    return make_study(Build(name="pot", brief=brief, circuit=layout.build(brief, layout.picks(tank="pot-5"))))
+    return make_study(
+        Build(name="pot", brief=brief, circuit=layout.build(brief, layout.picks(tank="pot-5")))
+    )
 
 
-@pytest.mark.parametrize(("power", "loss", "fall", "hours"), [(240, 8, 0.0, 1.0), (240, 0, 0.0, 1.0), (240, 8, 4e-3, 1.0), (240, 0, 4e-3, 1.0), (90, 20, 1e-3, 3.0)])
-def test_the_closed_form_is_the_balance_integrated(power: float, loss: float, fall: float, hours: float) -> None:
+@pytest.mark.parametrize(
+    ("power", "loss", "fall", "hours"),
+    [
+        (240, 8, 0.0, 1.0),
+        (240, 0, 0.0, 1.0),
+        (240, 8, 4e-3, 1.0),
+        (240, 0, 4e-3, 1.0),
+        (90, 20, 1e-3, 3.0),
+    ],
+)
+def test_the_closed_form_is_the_balance_integrated(
+    power: float, loss: float, fall: float, hours: float
+) -> None:
     """m c dtheta/dt = P - UA theta, in 100,000 midpoint steps."""
     mass, heat, steps = 30 * 0.745, 2200.0, 100_000
     step, theta = hours * 3600 / steps, 0.0
@@ -33,7 +46,9 @@ def test_the_closed_form_is_the_balance_integrated(power: float, loss: float, fa
 
 
 def test_worked_figures_of_the_design_notes() -> None:
-    """240 W into 30 L of 745 kg/m3 and 2.2 kJ/(kg K): 17.6 K in an hour without loss; with 8 W/K 13.3 K, towards 30 K with 6,146 s."""
+    """240 W into 30 L of 745 kg/m3 and 2.2 kJ/(kg K): 17.6 K in an hour without loss; with 8 W/K
+    13.3 K, towards 30 K with 6,146 s.
+    """
     mass = 30 * 0.745
     assert tank_rise(240, 0, mass, 2200, 0, 3600) == pytest.approx(17.6, abs=0.05)
     assert tank_rise(240, 8, mass, 2200, 0, 3600) == pytest.approx(13.3, abs=0.05)
@@ -44,7 +59,9 @@ def test_worked_figures_of_the_design_notes() -> None:
 
 
 def test_a_pot_lasts_as_long_as_it_holds_what_leaves_it() -> None:
-    """5.5 L at 288 L/h: 68.75 s where the return comes back to it; at 407 L/h pumped and returned elsewhere 48.65 s."""
+    """5.5 L at 288 L/h: 68.75 s where the return comes back to it; at 407 L/h pumped and returned
+    elsewhere 48.65 s.
+    """
     assert pytest.approx(68.75) == 5.5e-3 / (288 * LPH)
     assert pytest.approx(48.65, abs=0.01) == 5.5e-3 / (407 * LPH)
     study = with_pot()
@@ -68,15 +85,24 @@ def test_an_outlet_at_the_end_that_fuel_leaves_strands_most() -> None:
         assert x.liters[first] <= x.liters["middle"] <= x.liters[last] <= x.holds
         assert x.level > 0
     placed = {x.moment: x.liters["where it is"] for x in tilted_tanks(make_study(DEMO["bittern"]))}
-    assert placed["Launch"] > 3 * placed["Braking"]  # its outlet is in front: fuel that runs back stands beyond it
+    assert (
+        placed["Launch"] > 3 * placed["Braking"]
+    )  # its outlet is in front: fuel that runs back stands beyond it
 
 
 def test_heat_over_a_run_is_what_the_pumps_draw_and_the_tank_keeps() -> None:
     study = make_study(DEMO["stonechat"])
     idle = next(w for w in warms(study) if w.moment == "Hot idle")
-    assert all(a is not None and b is not None and a < b for a, b in zip(idle.rises, idle.rises[1:], strict=False))
+    assert all(
+        a is not None and b is not None and a < b
+        for a, b in zip(idle.rises, idle.rises[1:], strict=False)
+    )
     density = study.solved["idle"].solution.density
-    still = tank_rise(idle.power, 8, idle.liters / 1000 * density, study.fuel_demand.fuel.heat_capacity, 0, 3600)
+    still = tank_rise(
+        idle.power, 8, idle.liters / 1000 * density, study.fuel_demand.fuel.heat_capacity, 0, 3600
+    )
     assert idle.rises[-1] == pytest.approx(still, rel=0.1)
     assert idle.rises[-1] > still  # less is left to warm
-    assert [w.rises[-1] for w in warms(make_study(DEMO["bittern"])) if w.moment == "Cruise"] == [None]
+    assert [w.rises[-1] for w in warms(make_study(DEMO["bittern"])) if w.moment == "Cruise"] == [
+        None
+    ]

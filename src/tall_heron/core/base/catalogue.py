@@ -22,9 +22,14 @@ def _value(text: str) -> Any:
 
 @cache
 def table(name: str) -> tuple[Row, ...]:
-    """The rows of data/<name>.csv; numbers as float, yes and no as bool, an empty cell as None. A dash size keeps its text."""
+    """The rows of data/<name>.csv; numbers as float, yes and no as bool, an empty cell as None. A
+    dash size keeps its text.
+    """
     with (_DATA / f"{name}.csv").open(encoding="utf-8", newline="") as file:
-        return tuple({k: v if k == "dash" else _value(v) for k, v in row.items()} for row in csv.DictReader(file))
+        return tuple(
+            {k: v if k == "dash" else _value(v) for k, v in row.items()}
+            for row in csv.DictReader(file)
+        )
 
 
 @cache

@@ -2,7 +2,9 @@
 
 
 class BuildError(Exception):
-    """Bad input at one field: `field` is a JSON pointer such as `/brief/power_kw`, `message` says what is wrong and what would be right."""
+    """Bad input at one field: `field` is a JSON pointer such as `/brief/power_kw`, `message` says
+    what is wrong and what would be right.
+    """
 
     def __init__(self, field: str, message: str) -> None:
         super().__init__(f"{field or '/'}: {message}")

@@ -1,4 +1,6 @@
-"""Walks over graphs: what can be reached, how far it is, and the shortest line. Edges are lists of neighbours by node."""
+"""Walks over graphs: what can be reached, how far it is, and the shortest line. Edges are lists of
+neighbours by node.
+"""
 
 from collections import deque
 from collections.abc import Callable, Container, Hashable, Iterable, Mapping, Sequence
@@ -14,8 +16,11 @@ def join(edges: dict[Node, list[Node]], a: Node, b: Node) -> None:
     edges.setdefault(b, []).append(a)
 
 
-def reached(edges: Mapping[Node, Sequence[Node]], starts: Iterable[Node], ends: Container[Node] = ()) -> dict[Node, int]:
-    """Every node that can be reached from `starts`, in the order it is met, with how many edges away it is; a walk goes no further than `ends`.
+def reached(
+    edges: Mapping[Node, Sequence[Node]], starts: Iterable[Node], ends: Container[Node] = ()
+) -> dict[Node, int]:
+    """Every node that can be reached from `starts`, in the order it is met, with how many edges
+    away it is; a walk goes no further than `ends`.
 
     >>> reached({"a": ["b"], "b": ["c"], "x": ["a"]}, ["a"])
     {'a': 0, 'b': 1, 'c': 2}
@@ -34,7 +39,8 @@ def reached(edges: Mapping[Node, Sequence[Node]], starts: Iterable[Node], ends: 
 
 
 def cheapest(costs: Sequence[Sequence[float]], start: int, goal: int) -> list[int]:
-    """The nodes of the cheapest way from one to another, both left out, where every pair has a cost (Dijkstra 1959); for a few dozen nodes.
+    """The nodes of the cheapest way from one to another, both left out, where every pair has a cost
+    (Dijkstra 1959); for a few dozen nodes.
 
     >>> cheapest([[0, 9, 1], [9, 0, 2], [1, 2, 0]], 0, 1)
     [2]
@@ -56,8 +62,14 @@ def cheapest(costs: Sequence[Sequence[float]], start: int, goal: int) -> list[in
     return out[::-1]
 
 
-def shortest(edges: Mapping[Node, Sequence[tuple[Node, Edge]]], starts: Sequence[Node], goal: Callable[[Node], bool]) -> list[tuple[Edge, Node, Node]]:
-    """The edges of a shortest line from `starts` to a node that is a `goal`, as (edge, from, to); where no goal is met, the line to the node met last."""
+def shortest(
+    edges: Mapping[Node, Sequence[tuple[Node, Edge]]],
+    starts: Sequence[Node],
+    goal: Callable[[Node], bool],
+) -> list[tuple[Edge, Node, Node]]:
+    """The edges of a shortest line from `starts` to a node that is a `goal`, as (edge, from, to);
+    where no goal is met, the line to the node met last.
+    """
     came: dict[Node, tuple[Node, Edge] | None] = dict.fromkeys(starts)
     queue, last = deque(starts), starts[0]
     while queue:

@@ -9,7 +9,8 @@ Thing = TypeVar("Thing")
 
 
 class LruCache(Generic[Thing]):
-    """At most so many things by their keys; the one that was asked for longest ago goes first. Threads may share it.
+    """At most so many things by their keys; the one that was asked for longest ago goes first.
+    Threads may share it.
 
     >>> cache = LruCache[int](2)
     >>> [cache.get(x, lambda x=x: x * 10) for x in (1, 2, 1, 3)], 2 in cache, 1 in cache

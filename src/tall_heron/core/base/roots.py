@@ -7,9 +7,17 @@ STEPS = 80
 WIDER = (1.1, 1.3, 2.0, 4.0)  # times, how a bracket grows from its guess; then to its end
 
 
-def bracketed_root(measure: Callable[[float], float], low: float, high: float, close: float = 1e-7, ends: tuple[float, float] | None = None) -> float:
-    """The largest x known to have measure(x) <= 0 between `low`, where it is not above zero, and `high`, where it is; the bracket is closed to a share
-    `close` of x. False position, each end's weight halved when it stays (Illinois; Dowell and Jarratt, BIT 11, 1971), and halving where that closes in
+def bracketed_root(
+    measure: Callable[[float], float],
+    low: float,
+    high: float,
+    close: float = 1e-7,
+    ends: tuple[float, float] | None = None,
+) -> float:
+    """The largest x known to have measure(x) <= 0 between `low`, where it is not above zero, and
+    `high`, where it is; the bracket is closed to a share
+    `close` of x. False position, each end's weight halved when it stays (Illinois; Dowell and
+    Jarratt, BIT 11, 1971), and halving where that closes in
     too slowly or an end is infinite. `ends` are the measures at both ends, where they are known.
 
     >>> round(bracketed_root(lambda x: x * x - 2, 0.0, 2.0), 6)
@@ -41,8 +49,11 @@ def bracketed_root(measure: Callable[[float], float], low: float, high: float, c
     return low
 
 
-def expanding_root(measure: Callable[[float], float], guess: float, least: float, most: float, close: float) -> float:
-    """last_below from a guess, for measures that cost much: the bracket grows from the guess until it holds the crossing, toward `least` and `most`, both above
+def expanding_root(
+    measure: Callable[[float], float], guess: float, least: float, most: float, close: float
+) -> float:
+    """last_below from a guess, for measures that cost much: the bracket grows from the guess until
+    it holds the crossing, toward `least` and `most`, both above
     zero. 0.0 where the measure is above zero at `least`; infinite where it is not at `most`.
 
     >>> round(expanding_root(lambda x: x - 3, 2.9, 0.1, 10, 1e-9), 6), expanding_root(lambda x: 1, 1, 0.1, 10, 1e-3), expanding_root(lambda x: -1, 1, 0.1, 10, 1e-3)

@@ -1,4 +1,6 @@
-"""Tables as text: what parts the columns, a header with its unit, a number with a decimal comma or point."""
+"""Tables as text: what parts the columns, a header with its unit, a number with a decimal comma or
+point.
+"""
 
 import re
 
@@ -17,7 +19,11 @@ def words_and_unit(head: str) -> tuple[str, str]:
     (('flow', 'L/h'), ('ax', 'g'))
     """
     match = _HEADER.match(head)
-    return (match["words"], match["unit"].strip()) if match else (head.rpartition(" ")[0] or head, head.rpartition(" ")[2])
+    return (
+        (match["words"], match["unit"].strip())
+        if match
+        else (head.rpartition(" ")[0] or head, head.rpartition(" ")[2])
+    )
 
 
 def plain_number(text: str) -> float | None:

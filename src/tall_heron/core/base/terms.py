@@ -1,4 +1,6 @@
-"""The terms of the trade: how a quantity or a sort of part is called everywhere, and one plain sentence for each."""
+"""The terms of the trade: how a quantity or a sort of part is called everywhere, and one plain
+sentence for each.
+"""
 
 from dataclasses import dataclass
 from functools import cache
@@ -20,7 +22,12 @@ class Term:
 @cache
 def terms() -> dict[str, Term]:
     """Every term by its key."""
-    return {str(r["key"]): Term(*(str(r[x] or "") for x in ("term", "sentence", "symbol", "unit", "source"))) for r in table("terms")}
+    return {
+        str(r["key"]): Term(
+            *(str(r[x] or "") for x in ("term", "sentence", "symbol", "unit", "source"))
+        )
+        for r in table("terms")
+    }
 
 
 def term(key: str) -> str:

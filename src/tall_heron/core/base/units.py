@@ -1,6 +1,7 @@
 """Text with a unit to SI and back, used only at the edges.
 
-A thin grammar reads the number and looks the unit word up; pint converts. pint never parses what was typed: it reads `100 F` as farad
+A thin grammar reads the number and looks the unit word up; pint converts. pint never parses what
+was typed: it reads `100 F` as farad
 and `1,5 bar` as 15.
 """
 
@@ -63,12 +64,16 @@ degree_fahrenheit = 5 / 9 * kelvin; offset: 459.67 * 5 / 9
 def _registry() -> Any:
     import pint  # loaded on first use, so that `solve` on plain files starts quickly
 
-    return pint.UnitRegistry(_DEFINITIONS.strip().splitlines(), cache_folder=None, autoconvert_offset_to_baseunit=True)
+    return pint.UnitRegistry(
+        _DEFINITIONS.strip().splitlines(), cache_folder=None, autoconvert_offset_to_baseunit=True
+    )
 
 
 @dataclass(frozen=True)
 class Quantity:
-    """A kind of figure: its SI unit for pint, the words it may be typed in, and words that need a question back."""
+    """A kind of figure: its SI unit for pint, the words it may be typed in, and words that need a
+    question back.
+    """
 
     name: str
     si: str
@@ -87,8 +92,12 @@ def _words(table: str) -> dict[str, str]:
     return out
 
 
-_LENGTH = _words("millimeter: mm; centimeter: cm; meter: m; micrometer: um µm micron; inch: in inch inches \"; foot: ft foot feet '")
-_PRESSURE = _words("pascal: pa; kilopascal: kpa; megapascal: mpa; bar: bar; psi: psi psig psid; inch_of_mercury: inhg; hectopascal: mbar hpa; atmosphere: atm")
+_LENGTH = _words(
+    "millimeter: mm; centimeter: cm; meter: m; micrometer: um µm micron; inch: in inch inches \"; foot: ft foot feet '"
+)
+_PRESSURE = _words(
+    "pascal: pa; kilopascal: kpa; megapascal: mpa; bar: bar; psi: psi psig psid; inch_of_mercury: inhg; hectopascal: mbar hpa; atmosphere: atm"
+)
 QUANTITIES: dict[str, Quantity] = {
     q.name: q
     for q in (
@@ -106,7 +115,10 @@ QUANTITIES: dict[str, Quantity] = {
                 "liter / hour: l/h lph l/hr; liter / minute: l/min lpm; us_gallon / hour: usgph usgal/h; milliliter / minute: cc/min ml/min;"
                 "imperial_gallon / hour: impgph impgal/h; us_gallon / hour: gph; us_gallon / minute: gpm; meter ** 3 / second: m3/s"
             ),
-            {"gal": "gallons in which time: gph, or gpm?", "gal/h": "US or imperial: write usgal/h or impgal/h"},
+            {
+                "gal": "gallons in which time: gph, or gpm?",
+                "gal/h": "US or imperial: write usgal/h or impgal/h",
+            },
             "255 lph or 67 gph",
         ),
         Quantity(
@@ -144,12 +156,48 @@ QUANTITIES: dict[str, Quantity] = {
             "0.62 lb/hp/h or 380 g/kWh",
         ),
         Quantity("current", "ampere", _words("ampere: a amp amps ampere amperes"), {}, "15 A"),
-        Quantity("resistance", "ohm", _words("ohm: ohm ohms Ω ω; milliohm: mohm mΩ mω; kiloohm: kohm kΩ kω k"), {}, "240 ohm"),
-        Quantity("duration", "second", _words("second: s sec; millisecond: ms; minute: min; hour: h hr"), {}, "30 min or 2 s"),
-        Quantity("speed", "hertz", _words("revolution_per_minute: rpm r/min; hertz: hz 1/s"), {}, "6200 rpm"),
-        Quantity("pressure_difference", "pascal", _PRESSURE, {"b": "bar or psi?"}, "3 psi, 0.2 bar or 20 kPa"),
-        Quantity("pressure_absolute", "pascal", _PRESSURE, {"b": "bar or psi?"}, "14.7 psi, 1 bar or 101 kPa"),
-        Quantity("mass", "kilogram", _words("kilogram: kg; gram: g; pound: lb lbs"), {}, "2.35 kg or 5.2 lb"),
+        Quantity(
+            "resistance",
+            "ohm",
+            _words("ohm: ohm ohms Ω ω; milliohm: mohm mΩ mω; kiloohm: kohm kΩ kω k"),
+            {},
+            "240 ohm",
+        ),
+        Quantity(
+            "duration",
+            "second",
+            _words("second: s sec; millisecond: ms; minute: min; hour: h hr"),
+            {},
+            "30 min or 2 s",
+        ),
+        Quantity(
+            "speed",
+            "hertz",
+            _words("revolution_per_minute: rpm r/min; hertz: hz 1/s"),
+            {},
+            "6200 rpm",
+        ),
+        Quantity(
+            "pressure_difference",
+            "pascal",
+            _PRESSURE,
+            {"b": "bar or psi?"},
+            "3 psi, 0.2 bar or 20 kPa",
+        ),
+        Quantity(
+            "pressure_absolute",
+            "pascal",
+            _PRESSURE,
+            {"b": "bar or psi?"},
+            "14.7 psi, 1 bar or 101 kPa",
+        ),
+        Quantity(
+            "mass",
+            "kilogram",
+            _words("kilogram: kg; gram: g; pound: lb lbs"),
+            {},
+            "2.35 kg or 5.2 lb",
+        ),
         Quantity("fineness", "meter", _LENGTH, {}, "10 µm"),
         Quantity("fraction", "dimensionless", {"%": "%"}, {}, "20 %"),
     )
@@ -162,7 +210,10 @@ _NUMBER = re.compile(
     \s*(?P<unit>.*?)\s*$""",
     re.VERBOSE,
 )
-_FEET_AND = re.compile(r"(?P<sign>[-+−]?) ?(?P<feet>\d+) ?(?:ft|foot|feet|') ?(?P<rest>\d[^a-z'\"]*)(?:in|inch|inches|\"|'')?", re.IGNORECASE)  # of a text whose spaces are single
+_FEET_AND = re.compile(
+    r"(?P<sign>[-+−]?) ?(?P<feet>\d+) ?(?:ft|foot|feet|') ?(?P<rest>\d[^a-z'\"]*)(?:in|inch|inches|\"|'')?",
+    re.IGNORECASE,
+)  # of a text whose spaces are single
 _DASH = re.compile(r"\s*[-−](\d{1,2})\s*(?:an|jic|dash)?\s*$", re.IGNORECASE)
 _THOUSANDS = re.compile(r"^\s*[-+−]?\d{1,3}(,\d{3})+(?![\d,])(\.\d+)?")
 
@@ -196,12 +247,18 @@ def _read_number(text: str) -> tuple[float, str]:
     return value, g["unit"]
 
 
-ANGLE, GRAVITIES, AMPERE_HOURS = ("°", "deg", "degree", "degrees"), ("g",), ("ah",)  # words that may stand behind a number of no quantity
+ANGLE, GRAVITIES, AMPERE_HOURS = (
+    ("°", "deg", "degree", "degrees"),
+    ("g",),
+    ("ah",),
+)  # words that may stand behind a number of no quantity
 CURRENCY_SIGNS = "$€£¥"
 
 
 def plain_number(text: str, like: str = "1.5", words: tuple[str, ...] = ()) -> float:
-    """A number without a unit, as it is typed anywhere: a decimal comma or point, any minus, a fraction; one of some `words` may stand behind it. Raises ValueError with what would be right, also
+    """A number without a unit, as it is typed anywhere: a decimal comma or point, any minus, a
+    fraction; one of some `words` may stand behind it. Raises ValueError with what would be right,
+    also
     where a comma may part thousands.
 
     >>> plain_number("−45 deg", words=ANGLE), plain_number("1,5"), plain_number("3/4")
@@ -212,27 +269,34 @@ def plain_number(text: str, like: str = "1.5", words: tuple[str, ...] = ()) -> f
     try:
         value, word = _read_number(" ".join(text.split()))
     except ValueError as error:
-        raise ValueError(f"{error}. Write for example {like}.".replace("a number with a unit", "a number")) from None
+        raise ValueError(
+            f"{error}. Write for example {like}.".replace("a number with a unit", "a number")
+        ) from None
     if word and word.lower() not in words:
         raise ValueError(f"“{word}” does not belong here. Write for example {like}.")
     return value
 
 
 def money_amount(text: str, like: str = "1.85") -> float:
-    """An amount of money: a number with or without the sign or the three letters of a currency before it or behind it, or a liter's. Raises ValueError.
+    """An amount of money: a number with or without the sign or the three letters of a currency
+    before it or behind it, or a liter's. Raises ValueError.
 
     >>> money_amount("$ 12.50"), money_amount("1,85 EUR"), money_amount("2 $/L")
     (12.5, 1.85, 2.0)
     """
-    bare = re.sub(r"(?i)/ ?l(?:iter)?$", "", text.strip()[: LONGEST + 1]).strip(f"{CURRENCY_SIGNS} ")
+    bare = re.sub(r"(?i)/ ?l(?:iter)?$", "", text.strip()[: LONGEST + 1]).strip(
+        f"{CURRENCY_SIGNS} "
+    )
     return plain_number(re.sub(r"^[A-Za-z]{3} ?(?=\d)|(?<=\d) ?[A-Za-z]{3}$", "", bare), like)
 
 
 def parse(text: str, quantity: str, shown_unit: str, near: float | None = None) -> float:
-    """Read `text` as a `quantity` in SI; a bare number takes `shown_unit` (a word of the quantity, such as `psi`). Of `2,260`, which may be thousands or a decimal comma, what lies
+    """Read `text` as a `quantity` in SI; a bare number takes `shown_unit` (a word of the quantity,
+    such as `psi`). Of `2,260`, which may be thousands or a decimal comma, what lies
     nearer to a value that is expected `near`; without one it is asked about.
 
-    Pressures keep the sense in which they were asked for (gauge or difference). Raises ValueError with what would be right.
+    Pressures keep the sense in which they were asked for (gauge or difference). Raises ValueError
+    with what would be right.
 
     >>> round(parse("4 bar", "pressure", "psi"))
     400000
@@ -251,12 +315,22 @@ def parse(text: str, quantity: str, shown_unit: str, near: float | None = None) 
     """
     kind = QUANTITIES[quantity]
     if len(text) > LONGEST:  # before any pattern sees it
-        raise ValueError(f"that is longer than a number with a unit can be. Write for example {kind.example}.")
+        raise ValueError(
+            f"that is longer than a number with a unit can be. Write for example {kind.example}."
+        )
     text = " ".join(text.split())
     if kind.name == "length" and (feet := _FEET_AND.fullmatch(text)):  # 5 ft 3 1/2 in
-        whole = float(feet["feet"]) * parse("1 ft", "length", "ft") + parse(feet["rest"] + " in", "length", "in")
+        whole = float(feet["feet"]) * parse("1 ft", "length", "ft") + parse(
+            feet["rest"] + " in", "length", "in"
+        )
         return -whole if feet["sign"] in ("-", "−") else whole
-    if near is not None and near > 0 and (group := _THOUSANDS.match(text)) and group[0].count(",") == 1 and "." not in group[0]:
+    if (
+        near is not None
+        and near > 0
+        and (group := _THOUSANDS.match(text))
+        and group[0].count(",") == 1
+        and "." not in group[0]
+    ):
         both = [parse(text.replace(",", mark, 1), quantity, shown_unit) for mark in ("", ".")]
         return min(both, key=lambda x: abs(math.log(x / near)) if x > 0 else math.inf)
     try:
@@ -268,9 +342,13 @@ def parse(text: str, quantity: str, shown_unit: str, near: float | None = None) 
         raise ValueError(f"{kind.ambiguous[key]}")
     unit = kind.words.get(key)
     if unit is None:
-        other = next((q.name.replace("_", " ") for q in QUANTITIES.values() if key in q.words), None)
+        other = next(
+            (q.name.replace("_", " ") for q in QUANTITIES.values() if key in q.words), None
+        )
         what = (
-            f"“{word}” is a unit of {other}, and this is a {quantity.replace('_', ' ')}" if other else f"“{word}” is not a unit known here"
+            f"“{word}” is a unit of {other}, and this is a {quantity.replace('_', ' ')}"
+            if other
+            else f"“{word}” is not a unit known here"
         )
         raise ValueError(f"{what}. Write for example {kind.example}.")
     if unit == "%":
@@ -307,7 +385,9 @@ def inches(mm: float, part: int = 16) -> str:
 
 @cache
 def _affine(quantity: str, unit: str) -> tuple[float, float]:
-    """Every unit here is affine in SI, so pint is asked once per unit and a page of numbers costs nothing."""
+    """Every unit here is affine in SI, so pint is asked once per unit and a page of numbers costs
+    nothing.
+    """
     registry, si = _registry(), QUANTITIES[quantity].si
     at0 = float(registry.Quantity(0.0, si).to(unit).magnitude)
     at1 = float(registry.Quantity(1.0, si).to(unit).magnitude)
@@ -315,7 +395,8 @@ def _affine(quantity: str, unit: str) -> tuple[float, float]:
 
 
 def parse_dash(text: str) -> str:
-    """A dash size such as `-8` (`8`, `-8AN` and `3/8 in` tube are read too); ValueError if there is no such size.
+    """A dash size such as `-8` (`8`, `-8AN` and `3/8 in` tube are read too); ValueError if there is
+    no such size.
 
     >>> parse_dash("-8")
     '-8'
@@ -330,7 +411,9 @@ def parse_dash(text: str) -> str:
             value, word = _read_number(text[:LONGEST])
             size = round(parse(text, "length", "in") / 0.0254 * 16) if word else round(value)
         except ValueError:
-            raise ValueError(f"“{text}” is not a dash size. Write for example -8, or 1/2 in for its tube.") from None
+            raise ValueError(
+                f"“{text}” is not a dash size. Write for example -8, or 1/2 in for its tube."
+            ) from None
     if size not in (3, 4, 6, 8, 10, 12, 16, 20):
         raise ValueError(f"-{size} is not a usual size. Use -4, -6, -8, -10, -12 or -16.")
     return f"-{size}"

@@ -1,5 +1,7 @@
-"""The first drawing of a build in the outline of its vehicle: lines along the usual lanes, round what is in their way, guarded and crossed as it asks; a line that cannot be led so that a
-builder would sign it is left undrawn."""
+"""The first drawing of a build in the outline of its vehicle: lines along the usual lanes, round
+what is in their way, guarded and crossed as it asks; a line that cannot be led so that a
+builder would sign it is left undrawn.
+"""
 
 import math
 from collections.abc import Iterator
@@ -26,7 +28,10 @@ from tall_heron.core.study.study import make_study
 ROUNDS = 4  # of looking at what was drawn
 OVER_MM = 80.0  # beyond what it covers, a guard at each end
 MOST_WAYS = 5  # searches for a way round: what a start may take
-SLACK_MM, SLACK_SHARE = (30.0, 60.0, 90.0), 0.02  # how far a corner is moved out, and by how much a line must gain
+SLACK_MM, SLACK_SHARE = (
+    (30.0, 60.0, 90.0),
+    0.02,
+)  # how far a corner is moved out, and by how much a line must gain
 ANGLES = ((0, 0), (0, 90), (90, 0), (45, 0), (0, 45), (90, 90), (45, 90), (90, 45), (45, 45))
 ROAD = ("ground", "crush")
 GUARDED: dict[str, tuple[tuple[str, ...], tuple[GuardKind, ...]]] = {
@@ -39,11 +44,19 @@ GUARDED: dict[str, tuple[tuple[str, ...], tuple[GuardKind, ...]]] = {
 
 
 def begun_route(build: Build) -> Build:
-    """The build with its outline said and its lines drawn, lengths and heights those of that drawing. What somebody drew already stays."""
+    """The build with its outline said and its lines drawn, lengths and heights those of that
+    drawing. What somebody drew already stays.
+    """
     laid = lay_out(build)
-    build = build.model_copy(update={"space": build.space.model_copy(update={"outline": laid.outline.name})})
+    build = build.model_copy(
+        update={"space": build.space.model_copy(update={"outline": laid.outline.name})}
+    )
     own = set(build.space.routes)
-    mine = {x.element.id: Route(corners=[_rounded(c) for c in x.run.corners]) for x in laid.lines.values() if not x.inside and not x.trouble and x.element.id not in own}
+    mine = {
+        x.element.id: Route(corners=[_rounded(c) for c in x.run.corners])
+        for x in laid.lines.values()
+        if not x.inside and not x.trouble and x.element.id not in own
+    }
     build, searched, tried = _crossed(followed(with_routes(build, mine))), 0, set[str]()
     for turn in range(ROUNDS):
         bad = [f for f in route_findings(build) if f.element_id in mine]
@@ -56,7 +69,15 @@ def begun_route(build: Build) -> Build:
                 kinds, words = GUARDED[f.rule]
                 word = words[min(turn, len(words) - 1)]
                 for x in laid.lines.values() if kinds == ROAD else (line,):
-                    if x.element.id in mine and (route := _guarded(laid, x, changed.get(x.element.id, x.route), kinds, word)) is not None:
+                    if (
+                        x.element.id in mine
+                        and (
+                            route := _guarded(
+                                laid, x, changed.get(x.element.id, x.route), kinds, word
+                            )
+                        )
+                        is not None
+                    ):
                         changed[x.element.id] = route
             elif f.element_id in tried:
                 continue
@@ -81,7 +102,9 @@ def begun_route(build: Build) -> Build:
 
 
 def signed_only(build: Build, mine: set[str]) -> Build:
-    """The build without those of some drawn lines that bring a Stop or a Check of the route; what is left out may be what another is judged beside."""
+    """The build without those of some drawn lines that bring a Stop or a Check of the route; what
+    is left out may be what another is judged beside.
+    """
     for _ in range(len(mine)):
         left = {f.element_id for f in route_findings(build)} & mine
         if not left:
@@ -96,7 +119,9 @@ def route_findings(build: Build) -> list[Finding]:
 
 
 def _other_ends(build: Build, laid: Laid, line: LaidLine) -> tuple[Element, Route] | None:
-    """A hose with ends of other angles, and its usual way with them, where that keeps clear of everything and bends as it may; None where none does."""
+    """A hose with ends of other angles, and its usual way with them, where that keeps clear of
+    everything and bends as it may; None where none does.
+    """
     e = line.element
     if e.end_a is None or e.end_b is None:
         return None
@@ -115,7 +140,9 @@ def _other_ends(build: Build, laid: Laid, line: LaidLine) -> tuple[Element, Rout
 
 
 def _slacker(laid: Laid, line: LaidLine) -> Route | None:
-    """A line with one of its corners further out, so that it gives as its engine moves; None where none does and keeps clear."""
+    """A line with one of its corners further out, so that it gives as its engine moves; None where
+    none does and keeps clear.
+    """
     corners = list(line.run.corners)
     for by in SLACK_MM:
         for i, c in enumerate(corners):
@@ -137,7 +164,9 @@ def _with_ends(build: Build, e: Element, a: int, b: int) -> Element:
 
 def _clear(laid: Laid, line: LaidLine) -> bool:
     """Whether every bend of a line has room and it keeps clear of what no guard protects it from."""
-    if not all(b.fits for b in line.run.bends) or max(line.run.kinks) > math.radians(house_figure("route_kink_deg")):
+    if not all(b.fits for b in line.run.bends) or max(line.run.kinks) > math.radians(
+        house_figure("route_kink_deg")
+    ):
         return False
     zones = [z for z in laid.outline.zones if z.kind not in (*ROAD, "cabin", "wiring", "brake")]
     near = [n for z in zones if (n := near_zone(line, z, laid.outline.flies)) is not None]
@@ -149,8 +178,12 @@ def _rounded(corner: tuple[float, ...]) -> tuple[float, float, float]:
     return x, y, z
 
 
-def _guarded(laid: Laid, line: LaidLine, route: Route, kinds: tuple[str, ...], word: GuardKind) -> Route | None:
-    """A line protected wherever it comes nearer to zones of some kinds than it may bare; None where that changes nothing."""
+def _guarded(
+    laid: Laid, line: LaidLine, route: Route, kinds: tuple[str, ...], word: GuardKind
+) -> Route | None:
+    """A line protected wherever it comes nearer to zones of some kinds than it may bare; None where
+    that changes nothing.
+    """
     guards = [g for g in route.guards if not any(g.kind in SHIELDS.get(kind, ()) for kind in kinds)]
     total = float(line.path.along[-1])
     for zone in laid.outline.zones:
@@ -158,7 +191,13 @@ def _guarded(laid: Laid, line: LaidLine, route: Route, kinds: tuple[str, ...], w
         if zone.kind not in kinds or limit is None:
             continue
         for a, b in stretches(zone, line.path, (limit.mm if kinds != ROAD else 0.0) + line.outside):
-            guards.append(Guard(kind=word, from_mm=max(round(a - OVER_MM, 1), 0.0), to_mm=min(round(b + OVER_MM, 1), round(total, 1))))
+            guards.append(
+                Guard(
+                    kind=word,
+                    from_mm=max(round(a - OVER_MM, 1), 0.0),
+                    to_mm=min(round(b + OVER_MM, 1), round(total, 1)),
+                )
+            )
     guards = list(_joined(guards))
     return route.model_copy(update={"guards": guards}) if guards != route.guards else None
 

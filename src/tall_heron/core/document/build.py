@@ -45,7 +45,9 @@ class OwnFuel(Record):
     @model_validator(mode="after")
     def _thins(self) -> "OwnFuel":
         if self.viscosity_40_mpa_s > self.viscosity_20_mpa_s:
-            raise ValueError("viscosity_40_mpa_s: a fuel is thinner warm than cold; it cannot be above viscosity_20_mpa_s")
+            raise ValueError(
+                "viscosity_40_mpa_s: a fuel is thinner warm than cold; it cannot be above viscosity_20_mpa_s"
+            )
         return self
 
     def fuel(self) -> Fuel:
@@ -141,16 +143,22 @@ class Brief(Record):
     @model_validator(mode="after")
     def _own_is_described(self) -> "Brief":
         if self.fuel == OWN and self.own_fuel is None:
-            raise ValueError("describe your own fuel first: its density, its air to fuel ratio, where it boils")
+            raise ValueError(
+                "describe your own fuel first: its density, its air to fuel ratio, where it boils"
+            )
         return self
 
     def fuel_of(self, name: str) -> Fuel:
         """A fuel by its name, the builder's own among them. Raises ValueError for an unknown one."""
-        return self.own_fuel.fuel() if name == OWN and self.own_fuel is not None else fuel_named(name)
+        return (
+            self.own_fuel.fuel() if name == OWN and self.own_fuel is not None else fuel_named(name)
+        )
 
 
 class Accepted(Record):
-    """A finding that the builder lives with, and why: it stays in the record and on the printed sheets."""
+    """A finding that the builder lives with, and why: it stays in the record and on the printed
+    sheets.
+    """
 
     rule: Annotated[str, Field(max_length=10)]
     element_id: Annotated[str, Field(max_length=40)]
@@ -158,7 +166,9 @@ class Accepted(Record):
 
 
 class Build(Record):
-    """A build: brief and circuit, operating points where the file brings its own, and the text of figures as they were typed."""
+    """A build: brief and circuit, operating points where the file brings its own, and the text of
+    figures as they were typed.
+    """
 
     format: Literal["tall-heron-build/3"] = "tall-heron-build/3"
     name: Annotated[str, Field(min_length=1, max_length=120)] = "circuit"
@@ -166,16 +176,22 @@ class Build(Record):
     circuit: Circuit
     points: Annotated[list[Point], Field(max_length=1000)] = Field(default_factory=list)
     accepted: Annotated[list[Accepted], Field(max_length=500)] = Field(default_factory=list)
-    prices: dict[Annotated[str, Field(max_length=20)], Annotated[float, Field(ge=0, le=1000, description="per liter")]] = Field(
-        default_factory=dict
-    )
+    prices: dict[
+        Annotated[str, Field(max_length=20)],
+        Annotated[float, Field(ge=0, le=1000, description="per liter")],
+    ] = Field(default_factory=dict)
     typed: dict[str, Annotated[str, Field(max_length=200)]] = Field(default_factory=dict)
     cases: Annotated[list[OwnCase], Field(max_length=40)] = Field(default_factory=list)
-    hidden_cases: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=100)] = Field(default_factory=list)
+    hidden_cases: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=100)] = (
+        Field(default_factory=list)
+    )
     space: Space = Field(default_factory=Space)
     shop: Shop = Field(default_factory=Shop)
     wiring: Wiring | None = None
-    line: Annotated[str, Field(max_length=300, description="the builder's own sentence that it was started from")] = ""
+    line: Annotated[
+        str,
+        Field(max_length=300, description="the builder's own sentence that it was started from"),
+    ] = ""
     wishes: Annotated[list[Wish], Field(max_length=60)] = Field(default_factory=list)
     questions: Annotated[list[Question], Field(max_length=40)] = Field(default_factory=list)
     assumed: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=60)] = Field(
@@ -188,22 +204,38 @@ class Build(Record):
         wrong: list[BuildError] = []
         for i, point in enumerate(self.points):
             if point.demand_lph == "brief" and self.brief is None:
-                wrong.append(BuildError(f"/points/{i}/demand_lph", "asks for the brief's demand, and there is no brief; give a flow in L/h"))
-            named = [("off", n) for n in point.off] + [("position", n) for n in point.position] + [("level_mm", n) for n in point.level_mm]
+                wrong.append(
+                    BuildError(
+                        f"/points/{i}/demand_lph",
+                        "asks for the brief's demand, and there is no brief; give a flow in L/h",
+                    )
+                )
+            named = (
+                [("off", n) for n in point.off]
+                + [("position", n) for n in point.position]
+                + [("level_mm", n) for n in point.level_mm]
+            )
             named += [("clogging", n) for n in point.clogging]
             for group in ("voltage_v", "demand_lph"):
                 value = getattr(point, group)
                 named += [(group, n) for n in value] if isinstance(value, dict) else []
             for group, name in named:
                 if name not in elements:
-                    wrong.append(BuildError(f"/points/{i}/{group}/{name}", "names no part of the circuit"))
+                    wrong.append(
+                        BuildError(f"/points/{i}/{group}/{name}", "names no part of the circuit")
+                    )
             for name, position in point.position.items():
                 if name in elements and (why := _no_position(elements[name], position)):
                     wrong.append(BuildError(f"/points/{i}/position/{name}", why))
             for name in point.clogging:
                 if name in elements and elements[name].kind not in FILTERS:
                     word = KINDS[elements[name].kind].word
-                    wrong.append(BuildError(f"/points/{i}/clogging/{name}", f"a {word} does not clog; name a filter or a pre-filter, or give the {word} a larger K"))
+                    wrong.append(
+                        BuildError(
+                            f"/points/{i}/clogging/{name}",
+                            f"a {word} does not clog; name a filter or a pre-filter, or give the {word} a larger K",
+                        )
+                    )
         if wrong:
             raise Misplaced(wrong)
         return self
@@ -215,7 +247,11 @@ def _no_position(element: Element, position: str) -> str:
     if position in kind.links:
         return ""
     known = [x for x in kind.links if x]
-    return f"is “{position}”; a {kind.word} can be {', '.join(known)}" if known else f"a {kind.word} has no positions; leave it out"
+    return (
+        f"is “{position}”; a {kind.word} can be {', '.join(known)}"
+        if known
+        else f"a {kind.word} has no positions; leave it out"
+    )
 
 
 class Misplaced(ValueError):
@@ -261,17 +297,25 @@ def checked(kind: type[Checked], data: Any) -> Checked:
 
 def readable(error: Any) -> BuildError:
     """One pydantic error as a BuildError in plain words."""
-    at = [p for p in error["loc"] if not (isinstance(p, str) and ("[" in p or ("-" in p and p.startswith("function"))))]
+    at = [
+        p
+        for p in error["loc"]
+        if not (isinstance(p, str) and ("[" in p or ("-" in p and p.startswith("function"))))
+    ]
     # pydantic puts the chosen law's tag into the place; a JSON pointer has none.
     if len(at) > 4 and at[0] == "circuit" and "figures" in at:
         i = at.index("figures")
         if i + 1 < len(at) and at[i + 1] in LAW_NAMES:
             del at[i + 1]
-    text = _PLAIN.get(error["type"]) or error["msg"].removeprefix("Value error, ").replace("Input should be", "must be").replace(
-        "String should have", "must have"
-    )
+    text = _PLAIN.get(error["type"]) or error["msg"].removeprefix("Value error, ").replace(
+        "Input should be", "must be"
+    ).replace("String should have", "must have")
     given = error.get("input")
-    if isinstance(given, (int, float, str)) and error["type"] not in ("value_error", "missing", "extra_forbidden"):
+    if isinstance(given, (int, float, str)) and error["type"] not in (
+        "value_error",
+        "missing",
+        "extra_forbidden",
+    ):
         text += f"; it is {str(given)[:60]!r}"
     return BuildError("/" + "/".join(str(p) for p in at) if at else "", text)
 
@@ -281,7 +325,9 @@ def validate(data: Any) -> Build:
     if not isinstance(data, dict):
         raise BuildErrors([BuildError("", "a build file holds one JSON object")])
     if "circuit" not in data and "nodes" in data and "elements" in data:
-        raise BuildErrors([BuildError("/circuit", "is missing: put nodes and elements inside “circuit”")])
+        raise BuildErrors(
+            [BuildError("/circuit", "is missing: put nodes and elements inside “circuit”")]
+        )
     try:
         return Build.model_validate(upgraded(data))
     except ValidationError as error:
@@ -296,7 +342,14 @@ def _readable(error: Any) -> list[BuildError]:
 def load(text: str | bytes) -> Build:
     """A document from JSON text. Raises BuildErrors."""
     if len(text) > MAX_BYTES:
-        raise BuildErrors([BuildError("", f"the file is larger than {MAX_BYTES // 1_000_000} MB; a build is a few hundred kB at most")])
+        raise BuildErrors(
+            [
+                BuildError(
+                    "",
+                    f"the file is larger than {MAX_BYTES // 1_000_000} MB; a build is a few hundred kB at most",
+                )
+            ]
+        )
     try:
         plain = text.decode("utf-8-sig") if isinstance(text, bytes) else text
         data = json.loads(plain, object_pairs_hook=_no_twins, parse_constant=_no_constant)
@@ -307,9 +360,18 @@ def load(text: str | bytes) -> Build:
     except UnicodeDecodeError:
         raise BuildErrors([BuildError("", "the file is not text in UTF-8")]) from None
     except json.JSONDecodeError as error:
-        raise BuildErrors([BuildError("", f"the file is not JSON: {error.msg} at line {error.lineno}, column {error.colno}")]) from None
+        raise BuildErrors(
+            [
+                BuildError(
+                    "",
+                    f"the file is not JSON: {error.msg} at line {error.lineno}, column {error.colno}",
+                )
+            ]
+        ) from None
     except ValueError:
-        raise BuildErrors([BuildError("", "the file holds a number with too many figures")]) from None
+        raise BuildErrors(
+            [BuildError("", "the file holds a number with too many figures")]
+        ) from None
     return validate(data)
 
 

@@ -1,4 +1,6 @@
-"""Nodes and elements of a fuel circuit, as they stand in a build's document; no equations here. A kind says which ports and links an element has; the law of its figures how a link resists."""
+"""Nodes and elements of a fuel circuit, as they stand in a build's document; no equations here. A
+kind says which ports and links an element has; the law of its figures how a link resists.
+"""
 
 from collections.abc import Callable, Hashable
 from typing import Annotated, Any, Concatenate, Literal, ParamSpec, TypeVar
@@ -16,8 +18,11 @@ Asks = ParamSpec("Asks")
 
 
 class Node(Record):
-    """A place with one pressure; `ahead_mm` is how far ahead of the first tank it lies, reckoned from the lengths of lines where nobody has said, `right_mm` how far to the right of the
-    vehicle's middle, taken as in the middle until somebody says; `place_source` says where these two come from."""
+    """A place with one pressure; `ahead_mm` is how far ahead of the first tank it lies, reckoned
+    from the lengths of lines where nobody has said, `right_mm` how far to the right of the
+    vehicle's middle, taken as in the middle until somebody says; `place_source` says where these
+    two come from.
+    """
 
     id: Name
     elevation_mm: Annotated[float, Field(ge=-100000, le=100000)] = 0.0
@@ -28,11 +33,15 @@ class Node(Record):
 
 
 class Length(Record):
-    """Face to face length and where the figure comes from; `bends_loss_coefficient` is K of the bends of its drawn way, on its own bore."""
+    """Face to face length and where the figure comes from; `bends_loss_coefficient` is K of the
+    bends of its drawn way, on its own bore.
+    """
 
     mm: Annotated[float, Field(ge=1, le=1e6)]
     source: Source = "typed"
-    typed: Annotated[str, Field(max_length=200)] | None = Field(default=None, description="the text it was typed as")
+    typed: Annotated[str, Field(max_length=200)] | None = Field(
+        default=None, description="the text it was typed as"
+    )
     bends_loss_coefficient: NotNegative = 0.0
 
     @property
@@ -42,7 +51,9 @@ class Length(Record):
 
 
 class End(Record):
-    """A hose end; its K is on its own throat. One that says its legs (seat to corner, corner to socket) and how far hose goes into it is drawn with them; `face` is what it screws onto."""
+    """A hose end; its K is on its own throat. One that says its legs (seat to corner, corner to
+    socket) and how far hose goes into it is drawn with them; `face` is what it screws onto.
+    """
 
     shelf: str | None = None
     family: str = ""
@@ -66,13 +77,17 @@ class End(Record):
             if None in legs:
                 raise ValueError("give both legs and how far the hose goes in, or none of them")
             if abs(sum(legs[:2]) - legs[2] - self.take_up_mm) > 0.05:  # type: ignore[arg-type, operator]
-                raise ValueError(f"legs of {sum(legs[:2]):g} mm less {legs[2]:g} mm of hose in it are not the {self.take_up_mm:g} mm cut-off allowance")  # type: ignore[arg-type]
+                raise ValueError(
+                    f"legs of {sum(legs[:2]):g} mm less {legs[2]:g} mm of hose in it are not the {self.take_up_mm:g} mm cut-off allowance"  # type: ignore[arg-type]
+                )
         return self
 
 
 class Stage(Record):
-    """When a staged pump runs: from a boost [kPa gauge], an engine speed [rpm] or a share of injector duty [0 to 1] on, or by a switch that is thrown for full power. It goes
-    off again at `off_at`, or where nothing is said at the same."""
+    """When a staged pump runs: from a boost [kPa gauge], an engine speed [rpm] or a share of
+    injector duty [0 to 1] on, or by a switch that is thrown for full power. It goes
+    off again at `off_at`, or where nothing is said at the same.
+    """
 
     by: Literal["boost", "speed", "duty", "switch"]
     at: NotNegative = 0.0
@@ -92,8 +107,10 @@ Losses = dict[str, tuple[tuple[float, float], ...]]
 
 
 class Element(Record):
-    """One part: `ports` maps each port of its kind to a node; `figures` are its own, copied when fitted, so a later change of the shelf
-    changes no old build; `shelf` names where they came from."""
+    """One part: `ports` maps each port of its kind to a node; `figures` are its own, copied when
+    fitted, so a later change of the shelf
+    changes no old build; `shelf` names where they came from.
+    """
 
     id: Name
     kind: str
@@ -114,7 +131,9 @@ class Element(Record):
 
     @property
     def adapters(self) -> Losses:
-        """What the adapters at its ports take that its joints need and the circuit does not draw: K and the bore [mm] that K is on, of each, by the port."""
+        """What the adapters at its ports take that its joints need and the circuit does not draw: K
+        and the bore [mm] that K is on, of each, by the port.
+        """
         out: Losses = self.__dict__.get(ADAPTERS, {})
         return out
 
@@ -130,13 +149,19 @@ class Element(Record):
         if kind is None:
             raise ValueError(f"“{self.kind}” is not a kind of part; use one of {', '.join(KINDS)}")
         if set(self.ports) != set(kind.ports):
-            raise ValueError(f"a {kind.word} has the ports {', '.join(kind.ports) or 'none'}, not {', '.join(self.ports) or 'none'}")
+            raise ValueError(
+                f"a {kind.word} has the ports {', '.join(kind.ports) or 'none'}, not {', '.join(self.ports) or 'none'}"
+            )
         if self.figures.law not in kind.laws:
-            raise ValueError(f"a {kind.word} takes the law {' or '.join(kind.laws)}, not {self.figures.law}")
+            raise ValueError(
+                f"a {kind.word} takes the law {' or '.join(kind.laws)}, not {self.figures.law}"
+            )
         if self.figures.law == "pipe" and self.length is None:
             raise ValueError(f"a {kind.word} needs its length")
         if len(set(self.ports.values())) < len(self.ports):
-            raise ValueError("two ports stand on the same node, so nothing can flow through the part")
+            raise ValueError(
+                "two ports stand on the same node, so nothing can flow through the part"
+            )
         return self
 
 
@@ -151,8 +176,15 @@ class Circuit(Record):
     nodes: Annotated[list[Node], Field(max_length=2000)]
     elements: Annotated[list[Element], Field(max_length=2000)]
 
-    def memo(self, make: Callable[Concatenate["Circuit", Asks], Value], *args: Asks.args, **named: Asks.kwargs) -> Value:
-        """What a function makes of the circuit, and of what may be a key, once; a circuit never changes in place, and a copy with other elements or nodes makes it anew."""
+    def memo(
+        self,
+        make: Callable[Concatenate["Circuit", Asks], Value],
+        *args: Asks.args,
+        **named: Asks.kwargs,
+    ) -> Value:
+        """What a function makes of the circuit, and of what may be a key, once; a circuit never
+        changes in place, and a copy with other elements or nodes makes it anew.
+        """
         own = self.__dict__  # a private attribute of pydantic's is ten times slower to read, and this is read thousands of times an edit
         memory: Memory = own.get(MEMORY, {})
         key = (make, *args, *named.items())
@@ -165,7 +197,11 @@ class Circuit(Record):
 
     def __eq__(self, other: object) -> bool:
         """Whether the documents are the same."""
-        return isinstance(other, Circuit) and (self.template, self.nodes, self.elements) == (other.template, other.nodes, other.elements)
+        return isinstance(other, Circuit) and (self.template, self.nodes, self.elements) == (
+            other.template,
+            other.nodes,
+            other.elements,
+        )
 
     __hash__ = None  # type: ignore[assignment]
 
@@ -183,13 +219,17 @@ class Circuit(Record):
             names.add(element.id)
             for port, node_id in element.ports.items():
                 if node_id not in met:
-                    raise ValueError(f"the part {element.id} has its {port} at the node {node_id}, which is not in nodes")
+                    raise ValueError(
+                        f"the part {element.id} has its {port} at the node {node_id}, which is not in nodes"
+                    )
         tanks: dict[str, str] = {}
         for element in self.elements:
             if element.kind == "tank":
                 node_id = element.ports["outlet"]
                 if node_id in tanks:
-                    raise ValueError(f"the tanks {tanks[node_id]} and {element.id} stand on one node; join them with a line")
+                    raise ValueError(
+                        f"the tanks {tanks[node_id]} and {element.id} stand on one node; join them with a line"
+                    )
                 tanks[node_id] = element.id
         return self
 

@@ -8,7 +8,9 @@ from tall_heron.core.document.circuit import Element
 
 @dataclass(frozen=True)
 class BuildDifference:
-    """A field of the brief (`part` empty) or a part, with what it is on either side; empty where it is not there."""
+    """A field of the brief (`part` empty) or a part, with what it is on either side; empty where it
+    is not there.
+    """
 
     part: str
     field: str
@@ -35,7 +37,11 @@ def brief_differences(before: Build, after: Build) -> list[str]:
     """The names of the brief's fields that differ."""
     if before.brief is None or after.brief is None:
         return []
-    return [name for name in Brief.model_fields if getattr(before.brief, name) != getattr(after.brief, name)]
+    return [
+        name
+        for name in Brief.model_fields
+        if getattr(before.brief, name) != getattr(after.brief, name)
+    ]
 
 
 def part_differences(before: Build, after: Build) -> list[BuildDifference]:
@@ -47,6 +53,9 @@ def part_differences(before: Build, after: Build) -> list[BuildDifference]:
         if a != b:
             before_text, after_text = describe(a), describe(b)
             if before_text == after_text:
-                before_text, after_text = f"{before_text} (other figures)", f"{after_text} (other figures)"
+                before_text, after_text = (
+                    f"{before_text} (other figures)",
+                    f"{after_text} (other figures)",
+                )
             rows.append(BuildDifference(name, "", before_text, after_text))
     return rows

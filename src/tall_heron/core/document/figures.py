@@ -1,4 +1,6 @@
-"""How a part of a circuit resists, lifts or holds: its figures, by law; no equations here. Document figures carry their unit in the name."""
+"""How a part of a circuit resists, lifts or holds: its figures, by law; no equations here. Document
+figures carry their unit in the name.
+"""
 
 import itertools
 from typing import Annotated, Literal, get_args
@@ -16,7 +18,9 @@ class Fluid(Record):
 
 
 class Pipe(Record):
-    """Straight bore with friction; `loss_coefficient` is on its own bore; `friction_factor_times` is for convoluted bores."""
+    """Straight bore with friction; `loss_coefficient` is on its own bore; `friction_factor_times`
+    is for convoluted bores.
+    """
 
     law: Literal["pipe"] = "pipe"
     bore_mm: Bore
@@ -67,37 +71,57 @@ class Check(Record):
 
 
 class Curve(Record):
-    """A pump map at one voltage: rows of flow [L/h], pressure rise [kPa] and, where known, current [A]."""
+    """A pump map at one voltage: rows of flow [L/h], pressure rise [kPa] and, where known, current
+    [A].
+    """
 
     voltage_v: Annotated[float, Field(gt=0, le=1000)] = 13.5
-    rows: Annotated[list[Annotated[list[Finite], Field(min_length=2, max_length=3)]], Field(min_length=2, max_length=400)]
+    rows: Annotated[
+        list[Annotated[list[Finite], Field(min_length=2, max_length=3)]],
+        Field(min_length=2, max_length=400),
+    ]
 
     @model_validator(mode="after")
     def _falls(self) -> "Curve":
         for i, row in enumerate(self.rows):
             if row[0] < 0:
-                raise ValueError(f"row {i + 1}: flow {row[0]:g} L/h is below zero; start the table at 0")
+                raise ValueError(
+                    f"row {i + 1}: flow {row[0]:g} L/h is below zero; start the table at 0"
+                )
             if len(row) != len(self.rows[0]):
                 raise ValueError(f"row {i + 1}: give the current in every row or in none")
             if i and row[0] <= self.rows[i - 1][0]:
-                raise ValueError(f"row {i + 1}: flow {row[0]:g} L/h does not rise; sort the rows by flow, each flow once")
+                raise ValueError(
+                    f"row {i + 1}: flow {row[0]:g} L/h does not rise; sort the rows by flow, each flow once"
+                )
             if i and row[1] >= self.rows[i - 1][1]:
                 raise ValueError(
                     f"row {i + 1}: pressure {row[1]:g} kPa does not fall; a plateau or a rise has no single flow at a pressure"
                 )
         if self.rows[0][1] <= 0:
-            raise ValueError(f"row 1: a pump's greatest pressure must be above zero, not {self.rows[0][1]:g} kPa")
+            raise ValueError(
+                f"row 1: a pump's greatest pressure must be above zero, not {self.rows[0][1]:g} kPa"
+            )
         return self
 
     def flow_at(self, kpa: float) -> float | None:
         """The flow [L/h] against a rise [kPa], straight between the rows; None outside them."""
         pairs = itertools.pairwise(self.rows)
-        return next((q0 + (p0 - kpa) / (p0 - p1) * (q1 - q0) for (q0, p0, *_), (q1, p1, *_) in pairs if p1 <= kpa <= p0), None)
+        return next(
+            (
+                q0 + (p0 - kpa) / (p0 - p1) * (q1 - q0)
+                for (q0, p0, *_), (q1, p1, *_) in pairs
+                if p1 <= kpa <= p0
+            ),
+            None,
+        )
 
 
 class PumpMap(Record):
-    """A pump by its maps. It never flows backward; its relief, where it has one, caps the rise. A turbine's rise and current go with the density of what it turns,
-    against that of the fluid it was `measured_with` (the point's own when absent)."""
+    """A pump by its maps. It never flows backward; its relief, where it has one, caps the rise. A
+    turbine's rise and current go with the density of what it turns,
+    against that of the fluid it was `measured_with` (the point's own when absent).
+    """
 
     law: Literal["pump"] = "pump"
     curves: Annotated[list[Curve], Field(min_length=1, max_length=20)]
@@ -110,13 +134,17 @@ class PumpMap(Record):
     def _sorted(self) -> "PumpMap":
         volts = [c.voltage_v for c in self.curves]
         if any(b <= a for a, b in itertools.pairwise(volts)):
-            raise ValueError(f"the maps must stand in order of voltage, each voltage once, not {', '.join(f'{v:g} V' for v in volts)}")
+            raise ValueError(
+                f"the maps must stand in order of voltage, each voltage once, not {', '.join(f'{v:g} V' for v in volts)}"
+            )
         return self
 
 
 class Displacement(Record):
-    """A pump driven by the engine: what one turn of it displaces, turns per turn of the engine, and its volumetric efficiency over pressure, as rows of
-    [kPa, share] with falling share; the last row is where it stalls or relieves."""
+    """A pump driven by the engine: what one turn of it displaces, turns per turn of the engine, and
+    its volumetric efficiency over pressure, as rows of
+    [kPa, share] with falling share; the last row is where it stalls or relieves.
+    """
 
     law: Literal["displacement"] = "displacement"
     cc_per_turn: Positive
@@ -127,14 +155,18 @@ class Displacement(Record):
     def _falls(self) -> "Displacement":
         for i, (kpa, share) in enumerate(self.efficiency):
             if i and (kpa <= self.efficiency[i - 1][0] or share >= self.efficiency[i - 1][1]):
-                raise ValueError(f"row {i + 1}: pressure must rise and efficiency fall from row to row")
+                raise ValueError(
+                    f"row {i + 1}: pressure must rise and efficiency fall from row to row"
+                )
         if self.efficiency[-1][1] > 0:
             raise ValueError("the last row says where it stalls: its efficiency is 0")
         return self
 
 
 class Jet(Record):
-    """A jet pump: fuel through a nozzle draws more along into a throat; losses of nozzle, suction, throat and diffuser by K."""
+    """A jet pump: fuel through a nozzle draws more along into a throat; losses of nozzle, suction,
+    throat and diffuser by K.
+    """
 
     law: Literal["jet"] = "jet"
     nozzle_mm: Bore
@@ -146,12 +178,16 @@ class Jet(Record):
     @model_validator(mode="after")
     def _fits(self) -> "Jet":
         if self.nozzle_mm >= 0.95 * self.throat_mm:
-            raise ValueError("the nozzle must be narrower than the throat, or nothing is drawn along")
+            raise ValueError(
+                "the nozzle must be narrower than the throat, or nothing is drawn along"
+            )
         return self
 
 
 class Regulator(Record):
-    """Holds its inlet (bypass) or outlet (dead-head) at set + reference + slope Q; wide open it is K on a bore."""
+    """Holds its inlet (bypass) or outlet (dead-head) at set + reference + slope Q; wide open it is
+    K on a bore.
+    """
 
     law: Literal["regulator"] = "regulator"
     holds: Literal["inlet", "outlet"] = "inlet"
@@ -165,33 +201,45 @@ class Regulator(Record):
 
 
 class Injectors(Record):
-    """All injectors at one node. `pulse`: open time is set for the commanded flow at `commanded_at_kpa` across them, so a sagging rail gives less.
-    `compensated`: the control unit lengthens the pulse, or a float holds its needle open, up to their full flow."""
+    """All injectors at one node. `pulse`: open time is set for the commanded flow at
+    `commanded_at_kpa` across them, so a sagging rail gives less.
+    `compensated`: the control unit lengthens the pulse, or a float holds its needle open, up to
+    their full flow.
+    """
 
     law: Literal["injectors"] = "injectors"
     count: Annotated[int, Field(ge=1, le=48)] = 1
     commanded_at_kpa: Positive
-    rated_lph: Positive | None = Field(default=None, description="one injector, fully open, at rated_kpa")
+    rated_lph: Positive | None = Field(
+        default=None, description="one injector, fully open, at rated_kpa"
+    )
     rated_kpa: Positive = 300.0
     rated_density_kg_m3: Annotated[float, Field(ge=100, le=5000)] = 684.0
     duty_limit: Annotated[float, Field(gt=0, le=1)] = 0.85
     mode: Literal["pulse", "compensated"] = "pulse"
-    into: Literal["manifold", "bowl"] = Field(default="manifold", description="a bowl feels boost and never vacuum")
+    into: Literal["manifold", "bowl"] = Field(
+        default="manifold", description="a bowl feels boost and never vacuum"
+    )
     own_lph: Positive | None = Field(
-        default=None, description="an auxiliary tap's flow at commanded_at_kpa, open at full power and no part of the engine's demand"
+        default=None,
+        description="an auxiliary tap's flow at commanded_at_kpa, open at full power and no part of the engine's demand",
     )
 
     @model_validator(mode="after")
     def _has_capacity(self) -> "Injectors":
         if self.mode == "compensated" and self.rated_lph is None:
-            raise ValueError("a compensated injector needs rated_lph: its full flow is its only limit")
+            raise ValueError(
+                "a compensated injector needs rated_lph: its full flow is its only limit"
+            )
         return self
 
 
-
 class TankLevel(Record):
-    """A tank of fixed level: `level_mm` above its node; what stands over the fuel is the air, or gas at `gauge_kpa` (a pressed cell, ram air on a vent). One that
-    `floats` is a header that falls full from its tank: it passes on what is drawn, and its level is where the sums put it."""
+    """A tank of fixed level: `level_mm` above its node; what stands over the fuel is the air, or
+    gas at `gauge_kpa` (a pressed cell, ram air on a vent). One that
+    `floats` is a header that falls full from its tank: it passes on what is drawn, and its level is
+    where the sums put it.
+    """
 
     law: Literal["tank"] = "tank"
     level_mm: Annotated[float, Field(ge=0, le=100000)] = 0.0
@@ -213,6 +261,20 @@ class Tap(Record):
     law: Literal["tap"] = "tap"
 
 
-AnyLaw = Tap | Pipe | Loss | Tee | Quadratic | Check | PumpMap | Displacement | Jet | Regulator | Injectors | TankLevel | Air
+AnyLaw = (
+    Tap
+    | Pipe
+    | Loss
+    | Tee
+    | Quadratic
+    | Check
+    | PumpMap
+    | Displacement
+    | Jet
+    | Regulator
+    | Injectors
+    | TankLevel
+    | Air
+)
 Law = Annotated[AnyLaw, Field(discriminator="law")]
 LAW_NAMES = tuple(law.model_fields["law"].default for law in get_args(AnyLaw))

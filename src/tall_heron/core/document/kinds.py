@@ -1,4 +1,6 @@
-"""The kinds of elements a circuit can hold: their trade words, ports, allowed laws, and which ports are joined in each position."""
+"""The kinds of elements a circuit can hold: their trade words, ports, allowed laws, and which ports
+are joined in each position.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -6,7 +8,9 @@ from dataclasses import dataclass, field
 
 @dataclass(frozen=True)
 class Kind:
-    """What a kind of element is: its trade word, ports, allowed laws and links by position (`''` is the only one of most)."""
+    """What a kind of element is: its trade word, ports, allowed laws and links by position (`''` is
+    the only one of most).
+    """
 
     word: str
     ports: tuple[str, ...]
@@ -23,13 +27,33 @@ KINDS: dict[str, Kind] = {
     "hose": Kind("hose", _TWO, ("pipe",), _THROUGH, "H"),
     "line": Kind("hard line", _TWO, ("pipe",), _THROUGH, "H"),
     "pump": Kind("pump", _TWO, ("pump", "displacement"), _THROUGH, "P"),
-    "jet": Kind("jet pump", ("motive", "suction", "end"), ("jet",), {"": (("motive", "end"), ("suction", "end"))}, "P"),
+    "jet": Kind(
+        "jet pump",
+        ("motive", "suction", "end"),
+        ("jet",),
+        {"": (("motive", "end"), ("suction", "end"))},
+        "P",
+    ),
     "check": Kind("check valve", _TWO, ("check",), _THROUGH, "K"),
     "filter": Kind("filter", _TWO, ("quadratic", "loss"), _THROUGH, "F"),
     "merge": Kind("Y-block", ("a", "b", "end"), ("loss",), {"": (("a", "end"), ("b", "end"))}, "Y"),
-    "split": Kind("Y-block", ("start", "a", "b"), ("loss",), {"": (("start", "a"), ("start", "b"))}, "Y"),
-    "tee": Kind("tee", ("start", "end", "branch"), ("tee",), {"": (("start", "end"), ("start", "branch"))}, "Y"),
-    "junction": Kind("junction", ("start", "end", "branch"), ("tee",), {"": (("start", "end"), ("branch", "end"))}, "Y"),
+    "split": Kind(
+        "Y-block", ("start", "a", "b"), ("loss",), {"": (("start", "a"), ("start", "b"))}, "Y"
+    ),
+    "tee": Kind(
+        "tee",
+        ("start", "end", "branch"),
+        ("tee",),
+        {"": (("start", "end"), ("start", "branch"))},
+        "Y",
+    ),
+    "junction": Kind(
+        "junction",
+        ("start", "end", "branch"),
+        ("tee",),
+        {"": (("start", "end"), ("branch", "end"))},
+        "Y",
+    ),
     "controller": Kind("speed control", _TWO, ("regulator",), _THROUGH, "PR"),
     "orifice": Kind("orifice", _TWO, ("loss",), _THROUGH, "N"),
     "relief": Kind("relief valve", _TWO, ("regulator",), _THROUGH, "PR"),
@@ -42,12 +66,19 @@ KINDS: dict[str, Kind] = {
     "damper": Kind("damper", _TWO, ("loss", "quadratic"), _THROUGH, "D"),
     "sensor": Kind("sensor", _TWO, ("loss", "quadratic"), _THROUGH, "T"),
     "valve": Kind("shut-off", _TWO, ("loss",), {"open": (("start", "end"),), "shut": ()}, "V"),
-    "crossover": Kind("crossover valve", _TWO, ("loss",), {"shut": (), "open": (("start", "end"),)}, "V"),
+    "crossover": Kind(
+        "crossover valve", _TWO, ("loss",), {"shut": (), "open": (("start", "end"),)}, "V"
+    ),
     "selector": Kind(
         "selector",
         ("left", "right", "engine"),
         ("loss",),
-        {"left": (("left", "engine"),), "right": (("right", "engine"),), "both": (("left", "engine"), ("right", "engine")), "off": ()},
+        {
+            "left": (("left", "engine"),),
+            "right": (("right", "engine"),),
+            "both": (("left", "engine"), ("right", "engine")),
+            "off": (),
+        },
         "V",
     ),
     "gauge": Kind("gauge", ("start",), ("tap",), {}, "T"),

@@ -15,8 +15,10 @@ USUAL_SIDE_MM = 500.0  # of a tank that does not say its box
 
 @dataclass(frozen=True)
 class Hung:
-    """A pump that is made to hang in a tank: the tank it draws from, hoses and lines on the way to it, other parts on the way that stand outside any tank, and the hanger behind
-    it with the hoses up to that."""
+    """A pump that is made to hang in a tank: the tank it draws from, hoses and lines on the way to
+    it, other parts on the way that stand outside any tank, and the hanger behind
+    it with the hoses up to that.
+    """
 
     pump: Element
     tank: Element | None
@@ -28,17 +30,24 @@ class Hung:
     @property
     def reaches_mm(self) -> float:
         """How long a way from its outlet a tank can hold [mm]."""
-        return (longest_mm(self.tank.properties) if self.tank is not None else None) or USUAL_SIDE_MM
+        return (
+            longest_mm(self.tank.properties) if self.tank is not None else None
+        ) or USUAL_SIDE_MM
 
     @property
     def within(self) -> bool:
         """Whether all that leads to it can lie in its tank."""
-        return not self.outside and sum(e.length.mm for e in self.lines if e.length is not None) <= self.reaches_mm
+        return (
+            not self.outside
+            and sum(e.length.mm for e in self.lines if e.length is not None) <= self.reaches_mm
+        )
 
     @property
     def immersed(self) -> tuple[Element, ...]:
         """Hoses that lie in the fuel."""
-        return (*self.lines, *(self.above if self.hanger is not None else ())) if self.within else ()
+        return (
+            (*self.lines, *(self.above if self.hanger is not None else ())) if self.within else ()
+        )
 
 
 def hung_pumps(circuit: Circuit) -> list[Hung]:
@@ -55,16 +64,32 @@ def _hung(circuit: Circuit, pump: Element) -> Hung:
     tanks = {t.ports["outlet"]: t for t in circuit.of_kind("tank")}
     nodes = [*pump.ports.values(), *(n for e in before for n in e.ports.values())]
     lines = tuple(e for e in before if e.kind in PIPES)
-    outside = tuple(e for e in before if not (e.kind in (*PIPES, "strainer", "tank") or _lies_with(e)) or e.properties.mount == "gascolator")
+    outside = tuple(
+        e
+        for e in before
+        if not (e.kind in (*PIPES, "strainer", "tank") or _lies_with(e))
+        or e.properties.mount == "gascolator"
+    )
     behind = downstream(circuit, pump)
     hanger = next((e for e in behind if e.properties.mount == HANGER), None)
     above = behind[: behind.index(hanger)] if hanger is not None else []
-    return Hung(pump, next((tanks[n] for n in nodes if n in tanks), None), lines, outside, hanger, tuple(e for e in above if e.kind in PIPES))
+    return Hung(
+        pump,
+        next((tanks[n] for n in nodes if n in tanks), None),
+        lines,
+        outside,
+        hanger,
+        tuple(e for e in above if e.kind in PIPES),
+    )
 
 
 def _lies_with(element: Element) -> bool:
     """Whether a part lies wherever its lines do: a plain fitting, which goes through no wall."""
-    return element.kind == "fitting" and element.properties.mount in ("", "adapter") and not element.properties.family.startswith("bulkhead")
+    return (
+        element.kind == "fitting"
+        and element.properties.mount in ("", "adapter")
+        and not element.properties.family.startswith("bulkhead")
+    )
 
 
 def stands_outside(element: Element) -> bool:

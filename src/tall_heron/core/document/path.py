@@ -1,4 +1,6 @@
-"""The way of the fuel through a circuit: the line of parts from tank to injectors and back, parallel parts in one column."""
+"""The way of the fuel through a circuit: the line of parts from tank to injectors and back,
+parallel parts in one column.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -11,7 +13,9 @@ from tall_heron.core.document.kinds import BURNERS, KINDS
 
 @dataclass(frozen=True)
 class PathColumn:
-    """Parts that stand side by side; the one on the path itself leads from node `start` to node `end`. A tank at the path's start has no `start`."""
+    """Parts that stand side by side; the one on the path itself leads from node `start` to node
+    `end`. A tank at the path's start has no `start`.
+    """
 
     elements: tuple[Element, ...]
     start: str
@@ -20,8 +24,10 @@ class PathColumn:
 
 @dataclass(frozen=True)
 class PathBranch:
-    """Parts in a line beside the path, in flow order, from node `start` to node `end`, the tank at its start among them; `burns` says whether it leads to
-    injectors or a bowl."""
+    """Parts in a line beside the path, in flow order, from node `start` to node `end`, the tank at
+    its start among them; `burns` says whether it leads to
+    injectors or a bowl.
+    """
 
     elements: tuple[Element, ...]
     start: str
@@ -31,8 +37,11 @@ class PathBranch:
 
 @dataclass(frozen=True)
 class Path:
-    """Columns in flow order, how many of them come before and with the pumps (`suction`), the node of the first injectors or bowl, whether a gap was
-    bridged, how many columns come before and with the last injectors or bowl (`turn`), and what lies beside the path."""
+    """Columns in flow order, how many of them come before and with the pumps (`suction`), the node
+    of the first injectors or bowl, whether a gap was
+    bridged, how many columns come before and with the last injectors or bowl (`turn`), and what
+    lies beside the path.
+    """
 
     columns: tuple[PathColumn, ...]
     suction: int
@@ -43,8 +52,12 @@ class Path:
 
     def with_elements(self, new: Mapping[str, Element]) -> "Path":
         """The same way with other elements of the same kind in their places."""
-        columns = tuple(replace(c, elements=tuple(new.get(e.id, e) for e in c.elements)) for c in self.columns)
-        branches = tuple(replace(b, elements=tuple(new.get(e.id, e) for e in b.elements)) for b in self.branches)
+        columns = tuple(
+            replace(c, elements=tuple(new.get(e.id, e) for e in c.elements)) for c in self.columns
+        )
+        branches = tuple(
+            replace(b, elements=tuple(new.get(e.id, e) for e in b.elements)) for b in self.branches
+        )
         return replace(self, columns=columns, branches=branches)
 
 
@@ -85,7 +98,9 @@ def _make_neighbors(circuit: Circuit, backward: bool) -> dict[str, list[str]]:
 
 
 def reach(circuit: Circuit, start: str, backward: bool = False, but: str = "") -> list[Element]:
-    """Every element met from a node on along (or against) the direction of the parts, nearest first, but one that is left out; the way ends at tanks."""
+    """Every element met from a node on along (or against) the direction of the parts, nearest
+    first, but one that is left out; the way ends at tanks.
+    """
     known = circuit.memo(_reached)
     key = start, backward, but
     if key not in known:
@@ -114,9 +129,15 @@ def _reach(circuit: Circuit, start: str, backward: bool, but: str) -> list[Eleme
 
 
 def upstream(circuit: Circuit, element: Element) -> list[Element]:
-    """What lies between the tanks and an element: nothing before one that draws from a tank's outlet, for what fills the tank is beyond it."""
+    """What lies between the tanks and an element: nothing before one that draws from a tank's
+    outlet, for what fills the tank is beyond it.
+    """
     start = ways(element)[0][0] if ways(element) else element.ports["start"]
-    return [] if any(t.ports["outlet"] == start for t in circuit.of_kind("tank")) else reach(circuit, start, backward=True)
+    return (
+        []
+        if any(t.ports["outlet"] == start for t in circuit.of_kind("tank"))
+        else reach(circuit, start, backward=True)
+    )
 
 
 def downstream(circuit: Circuit, element: Element) -> list[Element]:
@@ -125,7 +146,9 @@ def downstream(circuit: Circuit, element: Element) -> list[Element]:
 
 
 def main_path(circuit: Circuit, start: str | None = None, end: str | None = None) -> Path:
-    """The path of a circuit, from any tank to the nearest injectors or bowl, or from one tank to one of them by their ids; empty where there is no tank."""
+    """The path of a circuit, from any tank to the nearest injectors or bowl, or from one tank to
+    one of them by their ids; empty where there is no tank.
+    """
     tanks = [t for t in circuit.of_kind("tank") if start in (None, t.id)]
     if not tanks:
         return Path((), 0, None)
@@ -135,16 +158,31 @@ def main_path(circuit: Circuit, start: str | None = None, end: str | None = None
     beside = _columns(circuit, line, first, tanks, wanted)
     columns = [_first_column(first, tanks, beside), *beside]
     pumps = next((i + 1 for i, c in enumerate(columns) if c.elements[0].kind == "pump"), 0)
-    at_burners = [i for i, c in enumerate(columns) if i and any(to in wanted for e in c.elements for _, to in ways(e))]
+    at_burners = [
+        i
+        for i, c in enumerate(columns)
+        if i and any(to in wanted for e in c.elements for _, to in ways(e))
+    ]
     turn = at_burners[-1] + 1 if at_burners else len(columns)
-    return Path(tuple(columns), pumps, rail_node, gap, turn, _Branches(circuit, columns, wanted).all_branches())
+    return Path(
+        tuple(columns),
+        pumps,
+        rail_node,
+        gap,
+        turn,
+        _Branches(circuit, columns, wanted).all_branches(),
+    )
 
 
 Line = list[tuple[Element, str, str]]
 
 
-def _way(circuit: Circuit, outlets: list[str], wanted: set[str]) -> tuple[Line, str | None, int | None]:
-    """The line of parts from tanks to injectors and back, the node of the injectors, and where a gap was bridged."""
+def _way(
+    circuit: Circuit, outlets: list[str], wanted: set[str]
+) -> tuple[Line, str | None, int | None]:
+    """The line of parts from tanks to injectors and back, the node of the injectors, and where a
+    gap was bridged.
+    """
     forward, back = _edges(circuit), _edges(circuit, backward=True)
     line = shortest(forward, outlets, wanted.__contains__)
     at = line[-1][2] if line else outlets[0]
@@ -153,7 +191,10 @@ def _way(circuit: Circuit, outlets: list[str], wanted: set[str]) -> tuple[Line, 
     if rail_node is not None and at not in wanted:
         # No way through: what leads up to the break, then what lies between it and the injectors.
         gap = len(line) + 1
-        line += [(e, b, a) for e, a, b in reversed(shortest(back, [rail_node], set(outlets).__contains__))]
+        line += [
+            (e, b, a)
+            for e, a, b in reversed(shortest(back, [rail_node], set(outlets).__contains__))
+        ]
     if rail_node is not None:
         line += shortest(forward, [rail_node], set(outlets).__contains__)
     return line, rail_node, gap
@@ -166,8 +207,12 @@ def _first_column(first: Element, tanks: list[Element], columns: list[PathColumn
     return PathColumn((first, *side), "", first.ports["outlet"])
 
 
-def _columns(circuit: Circuit, line: Line, first: Element, tanks: list[Element], wanted: set[str]) -> list[PathColumn]:
-    """The parts of a line, each with those that stand beside it: of its kind, as far from the tanks and from the injectors."""
+def _columns(
+    circuit: Circuit, line: Line, first: Element, tanks: list[Element], wanted: set[str]
+) -> list[PathColumn]:
+    """The parts of a line, each with those that stand beside it: of its kind, as far from the tanks
+    and from the injectors.
+    """
     from_tank = reached(_neighbors(circuit, False), [t.ports["outlet"] for t in tanks])
     to_rail = reached(_neighbors(circuit, True), sorted(wanted))
 
@@ -182,12 +227,18 @@ def _columns(circuit: Circuit, line: Line, first: Element, tanks: list[Element],
         beside = [e for e in circuit.elements if e.id not in shown and place(e) == place(element)]
         shown |= {e.id for e in beside}
         met |= {element.id, *(e.id for e in beside)}
-        out.append(PathColumn(tuple(sorted((element, *beside), key=lambda e: (len(e.id), e.id))), start, end))
+        out.append(
+            PathColumn(
+                tuple(sorted((element, *beside), key=lambda e: (len(e.id), e.id))), start, end
+            )
+        )
     return out
 
 
 class _Branches:
-    """Everything that leads fuel and is not in a column, in lines: first what leaves a place already met, then what joins one."""
+    """Everything that leads fuel and is not in a column, in lines: first what leaves a place
+    already met, then what joins one.
+    """
 
     def __init__(self, circuit: Circuit, columns: list[PathColumn], wanted: set[str]) -> None:
         on_path = [e for c in columns for e in c.elements]
@@ -202,14 +253,25 @@ class _Branches:
         out = []
         for forward in (True, False):
             side = 0 if forward else 1
-            while (first := next((e for e in self.left if any(w[side] in self.placed for w in ways(e))), None)) is not None:
+            while (
+                first := next(
+                    (e for e in self.left if any(w[side] in self.placed for w in ways(e))), None
+                )
+            ) is not None:
                 at = next(w for w in ways(first) if w[side] in self.placed)
                 line, here = self._line(first, at, side)
                 start, end = (at[side], here) if forward else (here, at[side])
                 if not forward and here in self.outlets and here not in self.on_path:
                     line.append(self.outlets.pop(here))
                 nodes = {node for e in line for node in e.ports.values()} - {start}
-                out.append(PathBranch(tuple(line if forward else reversed(line)), start, end, bool(nodes & self.wanted)))
+                out.append(
+                    PathBranch(
+                        tuple(line if forward else reversed(line)),
+                        start,
+                        end,
+                        bool(nodes & self.wanted),
+                    )
+                )
         return tuple(out)
 
     def _line(self, element: Element, at: tuple[str, str], side: int) -> tuple[list[Element], str]:

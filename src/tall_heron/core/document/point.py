@@ -20,8 +20,11 @@ _Positions = dict[Name, str]
 
 
 class Point(Record):
-    """One moment to solve. `fuel` by name, or density and viscosity; `demand_lph` commanded from all injectors together, from each by id, or `brief`;
-    `voltage_v` stands at the pumps, or where `wire_ohm` gives what lies between, at the source; `clogging` multiplies a filter's loss."""
+    """One moment to solve. `fuel` by name, or density and viscosity; `demand_lph` commanded from
+    all injectors together, from each by id, or `brief`;
+    `voltage_v` stands at the pumps, or where `wire_ohm` gives what lies between, at the source;
+    `clogging` multiplies a filter's loss.
+    """
 
     name: Annotated[str, Field(min_length=1, max_length=80)] = "point"
     fuel: Annotated[str, Field(max_length=40)] | None = None
@@ -32,7 +35,11 @@ class Point(Record):
     manifold_kpa: Annotated[float, Field(ge=-101, le=1000, description="gauge")] = 0.0
     demand_lph: Literal["brief"] | NotNegative | dict[Name, NotNegative] = 0.0
     engine_rpm: NotNegative | None = None
-    voltage_v: dict[Name, Annotated[float, Field(gt=0, le=1000)]] | Annotated[float, Field(gt=0, le=1000)] | None = None
+    voltage_v: (
+        dict[Name, Annotated[float, Field(gt=0, le=1000)]]
+        | Annotated[float, Field(gt=0, le=1000)]
+        | None
+    ) = None
     wire_ohm: dict[Name, Annotated[float, Field(ge=0, le=1000)]] = Field(default_factory=dict)
     off: list[Name] = Field(default_factory=list)
     position: _Positions = Field(default_factory=dict)
@@ -66,7 +73,9 @@ class Point(Record):
         return _fluid(self.fuel, self.temperature_c)
 
     def voltage_at(self, pump: str) -> float | None:
-        """Voltage at a pump's terminals, or at the source of its wires [V]; None where nothing is said."""
+        """Voltage at a pump's terminals, or at the source of its wires [V]; None where nothing is
+        said.
+        """
         if isinstance(self.voltage_v, dict):
             return self.voltage_v.get(pump)
         return self.voltage_v
@@ -78,5 +87,11 @@ class Point(Record):
 
 
 def reference_pressure_kpa(reference: str, manifold_kpa: float) -> float:
-    """What a regulator's port or an injector's tip feels of the manifold [kPa gauge]: all of it, boost alone, or nothing."""
-    return {"manifold": manifold_kpa, "hat": max(manifold_kpa, 0.0), "bowl": max(manifold_kpa, 0.0)}.get(reference, 0.0)
+    """What a regulator's port or an injector's tip feels of the manifold [kPa gauge]: all of it,
+    boost alone, or nothing.
+    """
+    return {
+        "manifold": manifold_kpa,
+        "hat": max(manifold_kpa, 0.0),
+        "bowl": max(manifold_kpa, 0.0),
+    }.get(reference, 0.0)

@@ -13,7 +13,9 @@ Side = Annotated[float, Field(gt=0, le=LONGEST_MM)]
 
 
 class OwnEnds(Record):
-    """The ends that a hose of the builder's own takes: how they are `fitted`, what a straight and a bent one takes up [mm], seat to where the hose stops, and the bore at the throat [mm]."""
+    """The ends that a hose of the builder's own takes: how they are `fitted`, what a straight and a
+    bent one takes up [mm], seat to where the hose stops, and the bore at the throat [mm].
+    """
 
     fitted: Literal["olive", "screwed", "push-on", "crimped"]
     take_up_mm: Annotated[float, Field(ge=0, le=500)]
@@ -22,13 +24,19 @@ class OwnEnds(Record):
 
 
 class Properties(Record):
-    """What a part is made of and made for, copied when fitted, so that a later change of the shelf changes no old build. Nothing here is solved.
+    """What a part is made of and made for, copied when fitted, so that a later change of the shelf
+    changes no old build. Nothing here is solved.
 
-    A hose's price and mass are per metre. A tank's box is inside, `high_mm` without its sump, its volume with it; `outlet_mm` is how high its outlet or pickup stands over its lowest point,
-    `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says that it breathes through a valve of its own, `drained` that water can be let out at its
-    lowest place; `drop_tube` that an inlet leads down under the fuel, `level_gauge` that one who drives or flies sees its level. `dead_heads` says that a pump is made to work against a shut
-    line. `relieves` says that a valve shut by hand still lets out fuel that warms behind it. `mount` says where a pump or regulator is made to sit, or what a strainer or fitting is
-    (gascolator, hanger). `faces` are its threads by port, where the shelf's data has none of them; `terminals` what its wires end in; `brushless` that its motor needs a
+    A hose's price and mass are per metre. A tank's box is inside, `high_mm` without its sump, its
+    volume with it; `outlet_mm` is how high its outlet or pickup stands over its lowest point,
+    `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says
+    that it breathes through a valve of its own, `drained` that water can be let out at its
+    lowest place; `drop_tube` that an inlet leads down under the fuel, `level_gauge` that one who
+    drives or flies sees its level. `dead_heads` says that a pump is made to work against a shut
+    line. `relieves` says that a valve shut by hand still lets out fuel that warms behind it.
+    `mount` says where a pump or regulator is made to sit, or what a strainer or fitting is
+    (gascolator, hanger). `faces` are its threads by port, where the shelf's data has none of them;
+    `terminals` what its wires end in; `brushless` that its motor needs a
     controller, `controller_a` what the one that comes with it is rated.
     `gasoline`, `methanol` and `avgas` are what its maker says of each; None where nobody has said.
     """
@@ -78,7 +86,9 @@ class Properties(Record):
     drop_tube: bool | None = None
     openings: Annotated[int, Field(ge=0, le=40)] | None = None
     body_mm: Side | None = None
-    faces: Annotated[dict[Annotated[str, Field(max_length=20)], FaceText], Field(max_length=12)] | None = None
+    faces: (
+        Annotated[dict[Annotated[str, Field(max_length=20)], FaceText], Field(max_length=12)] | None
+    ) = None
     terminals: Literal["blade", "wide blade", "lug"] | None = None
     brushless: bool | None = None
     controller_a: Positive | None = None

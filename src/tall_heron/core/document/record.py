@@ -16,7 +16,8 @@ Positive = Annotated[float, Field(gt=0, le=1e9)]
 NotNegative = Annotated[float, Field(ge=0, le=1e9)]
 Finite = Annotated[float, Field(ge=-1e9, le=1e9)]
 Bore = Annotated[float, Field(ge=0.1, le=1000, description="mm")]
-# Where a figure comes from, the weakest last: `route` is a drawing in a vehicle that was measured, `outline` one in a stock outline.
+# Where a figure comes from, the weakest last: `route` is a drawing in a vehicle that was measured,
+# `outline` one in a stock outline.
 Source = Literal["measured", "typed", "route", "outline", "assumed"]
 DRAWN = ("route", "outline")  # sources of what was drawn
 FOLLOWS = ("assumed", *DRAWN)  # sources that give way to the drawing: nobody has said these figures

@@ -7,7 +7,9 @@ FILLED = ("pot", "header")  # families of tanks that something fills
 
 def longest_mm(tank: Properties) -> float | None:
     """The longest side of a tank's box [mm]; None where it does not say its sides."""
-    return max((x for x in (tank.long_mm, tank.wide_mm, tank.high_mm) if x is not None), default=None)
+    return max(
+        (x for x in (tank.long_mm, tank.wide_mm, tank.high_mm) if x is not None), default=None
+    )
 
 
 def depth_mm(tank: Properties) -> float | None:
@@ -16,7 +18,9 @@ def depth_mm(tank: Properties) -> float | None:
 
 
 def out_of_reach_l(tank: Properties) -> float | None:
-    """What stays under the outlet of a level tank [L]: of the sump where there is one, then of the box; None where its figures do not say."""
+    """What stays under the outlet of a level tank [L]: of the sump where there is one, then of the
+    box; None where its figures do not say.
+    """
     if tank.outlet_mm is None or tank.capacity_l is None:
         return None
     sump, deep = (tank.sump_l or 0.0, tank.sump_mm) if tank.sump_mm else (0.0, 0.0)
@@ -24,4 +28,7 @@ def out_of_reach_l(tank: Properties) -> float | None:
         return sump * tank.outlet_mm / deep
     if tank.high_mm is None:
         return None
-    return min(sump + (tank.capacity_l - sump) * (tank.outlet_mm - (deep or 0.0)) / tank.high_mm, tank.capacity_l)
+    return min(
+        sump + (tank.capacity_l - sump) * (tank.outlet_mm - (deep or 0.0)) / tank.high_mm,
+        tank.capacity_l,
+    )

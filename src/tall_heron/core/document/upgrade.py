@@ -1,4 +1,6 @@
-"""Documents of earlier formats, read for good: what has another name or place now is put there before anything is checked."""
+"""Documents of earlier formats, read for good: what has another name or place now is put there
+before anything is checked.
+"""
 
 from typing import Any
 
@@ -9,8 +11,11 @@ CLOSE = 1e-3  # mm: a text that says another length than the document is not wha
 
 
 def upgraded(data: dict[str, Any]) -> dict[str, Any]:
-    """A build's document in today's format. In tall-heron-build/2 what was drawn did not say in which vehicle; of tall-heron-build/1 or without a format, the figures of elements
-    stood under `part`, their properties under `about`, accepted findings named a `part`, and texts of typed lengths stood beside the circuit."""
+    """A build's document in today's format. In tall-heron-build/2 what was drawn did not say in
+    which vehicle; of tall-heron-build/1 or without a format, the figures of elements
+    stood under `part`, their properties under `about`, accepted findings named a `part`, and texts
+    of typed lengths stood beside the circuit.
+    """
     form = data.get("format", "tall-heron-build/1")
     if form == "tall-heron-build/2":
         return _outlined({key: value for key, value in data.items() if key != "format"})
@@ -23,14 +28,20 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
         elements = [_with_text(upgraded_part(e), texts) for e in circuit["elements"]]
         out["circuit"] = circuit | {"elements": elements}
     if isinstance(typed, dict):
-        out["typed"] = {key: text for key, text in texts.items() if not (key.startswith("/circuit/") and key.endswith("/length"))}
+        out["typed"] = {
+            key: text
+            for key, text in texts.items()
+            if not (key.startswith("/circuit/") and key.endswith("/length"))
+        }
     if isinstance(out.get("accepted"), list):
         out["accepted"] = [_renamed(a, {"part": "element_id"}) for a in out["accepted"]]
     return _outlined(out)
 
 
 def _outlined(data: dict[str, Any]) -> dict[str, Any]:
-    """Of tall-heron-build/2 and before a figure that was drawn said so whatever it was drawn in: where no dimension of the vehicle was typed, it was a stock outline."""
+    """Of tall-heron-build/2 and before a figure that was drawn said so whatever it was drawn in:
+    where no dimension of the vehicle was typed, it was a stock outline.
+    """
     space, circuit = data.get("space"), data.get("circuit")
     if not isinstance(circuit, dict) or (isinstance(space, dict) and space.get("dimensions")):
         return data
@@ -38,10 +49,19 @@ def _outlined(data: dict[str, Any]) -> dict[str, Any]:
     def drawn(thing: Any) -> Any:
         if not isinstance(thing, dict):
             return thing
-        out = {key: "outline" if key in DRAWN_SOURCES and value == "route" else value for key, value in thing.items()}
-        return out | {"length": drawn(out["length"])} if isinstance(out.get("length"), dict) else out
+        out = {
+            key: "outline" if key in DRAWN_SOURCES and value == "route" else value
+            for key, value in thing.items()
+        }
+        return (
+            out | {"length": drawn(out["length"])} if isinstance(out.get("length"), dict) else out
+        )
 
-    lists = {key: [drawn(x) for x in circuit[key]] for key in ("elements", "nodes") if isinstance(circuit.get(key), list)}
+    lists = {
+        key: [drawn(x) for x in circuit[key]]
+        for key in ("elements", "nodes")
+        if isinstance(circuit.get(key), list)
+    }
     return data | {"circuit": circuit | lists}
 
 
@@ -53,7 +73,10 @@ def upgraded_part(data: Any) -> Any:
 def _renamed(data: Any, names: dict[str, str]) -> Any:
     if not isinstance(data, dict):
         return data
-    return {names[key] if key in names and names[key] not in data else key: value for key, value in data.items()}
+    return {
+        names[key] if key in names and names[key] not in data else key: value
+        for key, value in data.items()
+    }
 
 
 def _with_text(element: Any, texts: dict[str, Any]) -> Any:

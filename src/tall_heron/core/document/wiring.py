@@ -1,4 +1,6 @@
-"""How the pumps are fed with current and what may stop them: branches, relays, fuses, wires, cut-offs, battery, alternator and loads, level sender. What is None follows by rule."""
+"""How the pumps are fed with current and what may stop them: branches, relays, fuses, wires,
+cut-offs, battery, alternator and loads, level sender. What is None follows by rule.
+"""
 
 from typing import Annotated, Literal
 
@@ -16,7 +18,9 @@ Guess = Literal["loads", "supply", "sender"]
 
 
 class Conductor(Record):
-    """One wire: its size by name (None: by rule), its length as measured [mm] (None: `reach_mm`, as far as its ends lay apart when somebody last looked), its colour as the builder calls it."""
+    """One wire: its size by name (None: by rule), its length as measured [mm] (None: `reach_mm`, as
+    far as its ends lay apart when somebody last looked), its colour as the builder calls it.
+    """
 
     size: Annotated[str, Field(max_length=12)] | None = None
     length_mm: Meters | None = None
@@ -26,7 +30,9 @@ class Conductor(Record):
     @model_validator(mode="after")
     def _known(self) -> "Conductor":
         if self.size is not None and self.size not in by_name("wires", "size"):
-            raise ValueError(f"size: no wire of {self.size} is known; write one such as 2.5 mm² or AWG 14")
+            raise ValueError(
+                f"size: no wire of {self.size} is known; write one such as 2.5 mm² or AWG 14"
+            )
         return self
 
     @property
@@ -36,8 +42,10 @@ class Conductor(Record):
 
 
 class WiringBranch(Record):
-    """What feeds one pump: its bus, the relay it hangs at (empty: none), its fuse [A], wires out and back, how many crimps they have, what its connector and its switch are rated for
-    [A], and whether a lamp shows that it has no current."""
+    """What feeds one pump: its bus, the relay it hangs at (empty: none), its fuse [A], wires out
+    and back, how many crimps they have, what its connector and its switch are rated for
+    [A], and whether a lamp shows that it has no current.
+    """
 
     bus: Literal["1", "2"] = "1"
     relay: Annotated[str, Field(max_length=12)] = ""
@@ -51,8 +59,10 @@ class WiringBranch(Record):
 
 
 class Relay(Record):
-    """A relay: its contact's rating at a motor [A], the wire from the source to its terminal 30 with a fuse of its own [A], whether its coil is suppressed, what is on its terminal 87a. What
-    is None follows by rule."""
+    """A relay: its contact's rating at a motor [A], the wire from the source to its terminal 30
+    with a fuse of its own [A], whether its coil is suppressed, what is on its terminal 87a. What
+    is None follows by rule.
+    """
 
     name: Annotated[str, Field(min_length=1, max_length=12)]
     contact_a: Ampere | None = None
@@ -63,8 +73,12 @@ class Relay(Record):
 
 
 class CutOff(Record):
-    """What lets pumps run and what stops them. A pump runs for the prime timer, while cranking, with oil pressure, or when the control unit says so; inertia and roll-over latch, and what opens then
-    `breaks` the relay's coil or the supply itself. `automatic` is False where each pump has a switch and nothing else."""
+    """What lets pumps run and what stops them. A pump runs for the prime timer, while cranking,
+    with oil pressure, or when the control unit says so; inertia and roll-over latch, and what opens
+    then
+    `breaks` the relay's coil or the supply itself. `automatic` is False where each pump has a
+    switch and nothing else.
+    """
 
     automatic: bool = True
     prime_s: Seconds = 2.0
@@ -82,7 +96,9 @@ class CutOff(Record):
 
 
 class Load(Record):
-    """Something else that takes current [A]; `flying` are those that stay on when the pilot sheds what he can."""
+    """Something else that takes current [A]; `flying` are those that stay on when the pilot sheds
+    what he can.
+    """
 
     name: Annotated[str, Field(min_length=1, max_length=40)]
     ampere: Annotated[float, Field(ge=0, le=500)]
@@ -90,8 +106,10 @@ class Load(Record):
 
 
 class Supply(Record):
-    """Battery and alternator: capacity [Ah], whether it is new, the alternator's label [A], what of that it gives hot at cruise and at idle [-] (None: by rule), how
-    long the battery alone should last [min], and which meters somebody looks at."""
+    """Battery and alternator: capacity [Ah], whether it is new, the alternator's label [A], what of
+    that it gives hot at cruise and at idle [-] (None: by rule), how
+    long the battery alone should last [min], and which meters somebody looks at.
+    """
 
     battery_ah: Annotated[float, Field(ge=1, le=500)] = 60.0
     aged: bool = False
@@ -104,7 +122,9 @@ class Supply(Record):
 
 
 class Sender(Record):
-    """A level sender in its divider: ohms empty and full, the resistor that pulls it up [ohm], its supply [V], the bits and range of what reads it, how much is left at the reserve mark [-]."""
+    """A level sender in its divider: ohms empty and full, the resistor that pulls it up [ohm], its
+    supply [V], the bits and range of what reads it, how much is left at the reserve mark [-].
+    """
 
     empty_ohm: Ohm = 240.0
     full_ohm: Ohm = 33.0
@@ -116,9 +136,13 @@ class Sender(Record):
 
 
 class Wiring(Record):
-    """The wiring of a build. `ambient_c` is the air round its wires, `together` how many lie in one bundle, `insulation_c` what their insulation stands."""
+    """The wiring of a build. `ambient_c` is the air round its wires, `together` how many lie in one
+    bundle, `insulation_c` what their insulation stands.
+    """
 
-    branches: Annotated[dict[Name, WiringBranch], Field(max_length=24)] = Field(default_factory=dict)
+    branches: Annotated[dict[Name, WiringBranch], Field(max_length=24)] = Field(
+        default_factory=dict
+    )
     relays: Annotated[list[Relay], Field(max_length=24)] = Field(default_factory=list)
     cut_off: CutOff = Field(default_factory=CutOff)
     supply: Supply = Field(default_factory=Supply)
@@ -128,7 +152,9 @@ class Wiring(Record):
     together: Annotated[int, Field(ge=1, le=60)] = 4
     insulation_c: Annotated[float, Field(ge=60, le=260)] = 105.0
     sizes: Literal["metric", "AWG"] = "metric"
-    guessed: Annotated[list[Guess], Field(max_length=3)] = Field(default_factory=list, description="what nobody has said yet")
+    guessed: Annotated[list[Guess], Field(max_length=3)] = Field(
+        default_factory=list, description="what nobody has said yet"
+    )
 
     @model_validator(mode="after")
     def _joined(self) -> "Wiring":
@@ -156,7 +182,11 @@ class Wiring(Record):
         return next((r for r in self.relays if r.name == name), None)
 
     def without(self, names: set[str]) -> "Wiring":
-        """The same, of a circuit that only has pumps of these names left; a relay without a branch goes too."""
+        """The same, of a circuit that only has pumps of these names left; a relay without a branch
+        goes too.
+        """
         branches = {k: b for k, b in self.branches.items() if k in names}
         used = {b.relay for b in branches.values()}
-        return self.model_copy(update={"branches": branches, "relays": [r for r in self.relays if r.name in used]})
+        return self.model_copy(
+            update={"branches": branches, "relays": [r for r in self.relays if r.name in used]}
+        )

@@ -1,4 +1,6 @@
-"""What a builder's line says beside the figures of the brief: parts that are there or wanted, and what could not be understood."""
+"""What a builder's line says beside the figures of the brief: parts that are there or wanted, and
+what could not be understood.
+"""
 
 from typing import Annotated, Literal
 
@@ -7,12 +9,27 @@ from pydantic import Field
 from tall_heron.core.document.record import Record
 
 TypedText = Annotated[str, Field(max_length=300)]
-WishKind = Literal["pumps", "injectors", "feed", "return", "suction", "vent", "tank", "rails", "layout", "mat", "lines"]
+WishKind = Literal[
+    "pumps",
+    "injectors",
+    "feed",
+    "return",
+    "suction",
+    "vent",
+    "tank",
+    "rails",
+    "layout",
+    "mat",
+    "lines",
+]
 
 
 class Wish(Record):
-    """A part or an arrangement that a builder has or wants, in his own words: how many, its figure (a pump's flow [L/h], an injector's [cc/min], a tank's volume [L], a dash size, a layout or an
-    arrangement by its name), whether it is there already; and how the build honours it, or why it does not."""
+    """A part or an arrangement that a builder has or wants, in his own words: how many, its figure
+    (a pump's flow [L/h], an injector's [cc/min], a tank's volume [L], a dash size, a layout or an
+    arrangement by its name), whether it is there already; and how the build honours it, or why it
+    does not.
+    """
 
     text: TypedText
     kind: WishKind
@@ -25,8 +42,12 @@ class Wish(Record):
 
 
 class Question(Record):
-    """Words of the line that say nothing certain: what is asked about them, and what they may mean, each said as it would be in a line."""
+    """Words of the line that say nothing certain: what is asked about them, and what they may mean,
+    each said as it would be in a line.
+    """
 
     text: TypedText
     asks: TypedText
-    guesses: Annotated[list[Annotated[str, Field(max_length=60)]], Field(max_length=6)] = Field(default_factory=list)
+    guesses: Annotated[list[Annotated[str, Field(max_length=60)]], Field(max_length=6)] = Field(
+        default_factory=list
+    )

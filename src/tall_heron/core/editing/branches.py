@@ -1,4 +1,6 @@
-"""A pump beside others, taken out with all that stands for it alone: what leads to it, its check valve, and the Y it ends in."""
+"""A pump beside others, taken out with all that stands for it alone: what leads to it, its check
+valve, and the Y it ends in.
+"""
 
 from dataclasses import dataclass
 
@@ -18,14 +20,22 @@ class Joined:
 def _at(circuit: Circuit, node: str, but: set[str]) -> tuple[list[Element], list[Element]]:
     """What else is joined at a place: parts that carry flow, and taps that only stand there."""
     here = [e for e in circuit.elements if node in e.ports.values() and e.id not in but]
-    return [e for e in here if len(e.ports) > 1 or e.kind == "tank"], [e for e in here if len(e.ports) == 1 and e.kind != "tank"]
+    return [e for e in here if len(e.ports) > 1 or e.kind == "tank"], [
+        e for e in here if len(e.ports) == 1 and e.kind != "tank"
+    ]
 
 
 def _in_a_row(circuit: Circuit, node: str, parts: set[str]) -> tuple[str, list[Element]]:
-    """On from a place along parts of two ends that nothing else is joined to, which are added to `parts` with their taps; where that ends, and what stands there."""
+    """On from a place along parts of two ends that nothing else is joined to, which are added to
+    `parts` with their taps; where that ends, and what stands there.
+    """
     while True:
         through, taps = _at(circuit, node, parts)
-        if len(through) != 1 or set(through[0].ports) != {"start", "end"} or through[0].kind == "pump":
+        if (
+            len(through) != 1
+            or set(through[0].ports) != {"start", "end"}
+            or through[0].kind == "pump"
+        ):
             return node, through
         parts |= {through[0].id, *(t.id for t in taps)}
         node = next(n for n in through[0].ports.values() if n != node)
@@ -33,7 +43,11 @@ def _in_a_row(circuit: Circuit, node: str, parts: set[str]) -> tuple[str, list[E
 
 def branch_of(circuit: Circuit, pump: Element) -> Joined | None:
     """What goes with a pump that ends in a leg of a Y; None for one that stands alone or in a row."""
-    start, end = (pump.ports["end"], pump.ports["start"]) if pump.reversed else (pump.ports["start"], pump.ports["end"])
+    start, end = (
+        (pump.ports["end"], pump.ports["start"])
+        if pump.reversed
+        else (pump.ports["start"], pump.ports["end"])
+    )
     parts = {pump.id}
     node, met = _in_a_row(circuit, end, parts)
     y = met[0] if len(met) == 1 and met[0].kind == "merge" else None

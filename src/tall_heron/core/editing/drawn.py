@@ -1,4 +1,6 @@
-"""The circuit as its build is drawn in the vehicle: lengths, clocks, bends, heights and places follow the drawing; what somebody typed or measured stands."""
+"""The circuit as its build is drawn in the vehicle: lengths, clocks, bends, heights and places
+follow the drawing; what somebody typed or measured stands.
+"""
 
 import math
 from typing import Any
@@ -16,13 +18,21 @@ from tall_heron.core.routing.vectors import subtract_vectors
 
 
 def drawn_source(build: Build) -> Source:
-    """Where what is drawn comes from: a vehicle of which somebody has typed a dimension or scaled a picture, or a stock outline."""
-    return "route" if build.space.dimensions or any(g.scaled for g in build.space.grounds.values()) else "outline"
+    """Where what is drawn comes from: a vehicle of which somebody has typed a dimension or scaled a
+    picture, or a stock outline.
+    """
+    return (
+        "route"
+        if build.space.dimensions or any(g.scaled for g in build.space.grounds.values())
+        else "outline"
+    )
 
 
 def followed(build: Build, undrawn: bool = False) -> Build:
-    """The build with lengths, clocks, bends, heights and places as it is drawn, those apart that somebody typed or measured. The guessed length of a line that nobody drew stays as it is,
-    unless it is to follow the usual way of such a line: `undrawn`."""
+    """The build with lengths, clocks, bends, heights and places as it is drawn, those apart that
+    somebody typed or measured. The guessed length of a line that nobody drew stays as it is,
+    unless it is to follow the usual way of such a line: `undrawn`.
+    """
     laid = lay_out(build)
     lines = []
     for line in laid.lines.values():
@@ -31,10 +41,18 @@ def followed(build: Build, undrawn: bool = False) -> Build:
             continue
         changes: dict[str, Any] = {}
         source = drawn_source(build) if line.drawn else "assumed"
-        if line.length >= 1 and (e.length.source in DRAWN or (e.length.source == "assumed" and (line.drawn or undrawn))):
-            changes["length"] = Length(mm=round(line.length, 1), source=source, bends_loss_coefficient=round(bends_loss(line), 4))
+        if line.length >= 1 and (
+            e.length.source in DRAWN or (e.length.source == "assumed" and (line.drawn or undrawn))
+        ):
+            changes["length"] = Length(
+                mm=round(line.length, 1),
+                source=source,
+                bends_loss_coefficient=round(bends_loss(line), 4),
+            )
         else:
-            changes["length"] = e.length.model_copy(update={"bends_loss_coefficient": round(bends_loss(line), 4)})
+            changes["length"] = e.length.model_copy(
+                update={"bends_loss_coefficient": round(bends_loss(line), 4)}
+            )
         clock = line.run.clock
         if clocked(e) and clock is not None and (e.clock_deg is None or e.clock_source in FOLLOWS):
             changes |= {"clock_deg": round(math.degrees(clock)) % 360, "clock_source": source}
@@ -43,7 +61,9 @@ def followed(build: Build, undrawn: bool = False) -> Build:
 
 
 def _nodes(build: Build, laid: Laid) -> dict[str, Node]:
-    """Nodes with their heights over the circuit's datum, how far ahead of the first tank's outlet and to the right of the middle they lie, from where they stand."""
+    """Nodes with their heights over the circuit's datum, how far ahead of the first tank's outlet
+    and to the right of the middle they lie, from where they stand.
+    """
     tanks = build.circuit.of_kind("tank")
     at = laid.stands.nodes(build.circuit)
     if not tanks or tanks[0].ports["outlet"] not in at:
@@ -55,13 +75,19 @@ def _nodes(build: Build, laid: Laid) -> dict[str, Node]:
     up = _tank_shifts(build, laid, {n: datum + subtract_vectors(at[n], origin)[2] for n in at})
     for n in build.circuit.nodes:
         if n.id in up and n.id not in led_there and n.source in FOLLOWS:
-            out[n.id] = n.model_copy(update={"elevation_mm": round(n.elevation_mm + up[n.id], 1)})  # what hangs in a tank goes with it
+            out[n.id] = n.model_copy(
+                update={"elevation_mm": round(n.elevation_mm + up[n.id], 1)}
+            )  # what hangs in a tank goes with it
         if n.id not in at or n.id not in led_there:
             continue
         far = subtract_vectors(at[n.id], origin)
         source, more = drawn_source(build) if n.id in typed_nodes else "assumed", dict[str, Any]()
         if n.place_source in FOLLOWS:
-            more |= {"ahead_mm": round(far[0], 1), "right_mm": round(0.0 - at[n.id][1], 1), "place_source": source}
+            more |= {
+                "ahead_mm": round(far[0], 1),
+                "right_mm": round(0.0 - at[n.id][1], 1),
+                "place_source": source,
+            }
         if n.source in FOLLOWS:
             more |= {"elevation_mm": round(datum + far[2], 1), "source": source}
         out[n.id] = n.model_copy(update=more)
@@ -84,18 +110,32 @@ def bends_loss(line: LaidLine) -> float:
     if not isinstance(line.element.figures, Pipe):
         return 0.0
     bore = line.element.figures.bore_mm
-    return sum(bend_coefficient(b.angle, max(b.radius, bore), bore, house_figure("bend_friction_factor")) for b in line.run.bends)
+    return sum(
+        bend_coefficient(b.angle, max(b.radius, bore), bore, house_figure("bend_friction_factor"))
+        for b in line.run.bends
+    )
 
 
 def led_nodes(build: Build, laid: Laid) -> set[str]:
-    """Nodes whose height the drawing knows: what lines are led to, and what stands outside the tanks. How things hang in a tank it does not."""
+    """Nodes whose height the drawing knows: what lines are led to, and what stands outside the
+    tanks. How things hang in a tank it does not.
+    """
     ends = {n for x in laid.lines.values() if not x.inside for n in x.element.ports.values()}
-    outside = {n for s in laid.stands.standing.values() if s.assembly.main.kind != "tank" for n in s.assembly.nodes}
+    outside = {
+        n
+        for s in laid.stands.standing.values()
+        if s.assembly.main.kind != "tank"
+        for n in s.assembly.nodes
+    }
     return ends | outside | {e.ports["outlet"] for e in build.circuit.of_kind("tank")}
 
 
 def with_elements(build: Build, new: list[Element], nodes: dict[str, Node]) -> Build:
     named = {e.id: e for e in new}
     c = build.circuit
-    circuit = Circuit(template=c.template, nodes=[nodes.get(n.id, n) for n in c.nodes], elements=[named.get(e.id, e) for e in c.elements])
+    circuit = Circuit(
+        template=c.template,
+        nodes=[nodes.get(n.id, n) for n in c.nodes],
+        elements=[named.get(e.id, e) for e in c.elements],
+    )
     return build.model_copy(update={"circuit": circuit})

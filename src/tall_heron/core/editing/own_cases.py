@@ -11,7 +11,9 @@ from tall_heron.core.physics.fuel import fuel_named
 
 
 def add_case(build: Build, fields: dict[str, Any]) -> Build:
-    """Add a case of the builder's own, or change the one of its name. Raises BuildErrors with the field."""
+    """Add a case of the builder's own, or change the one of its name. Raises BuildErrors with the
+    field.
+    """
     try:
         case = OwnCase.model_validate(fields)
         if case.fuel is not None:
@@ -23,8 +25,17 @@ def add_case(build: Build, fields: dict[str, Any]) -> Build:
     there = {e.id for e in build.circuit.elements}
     for name in (*case.off, *case.clogging, *case.position, *case.level_mm):
         if name not in there:
-            raise BuildErrors([BuildError("/off" if name in case.off else "/clogging", f"there is no part {name} in this circuit")])
-    return build.model_copy(update={"cases": [*(c for c in build.cases if c.name != case.name), case]})
+            raise BuildErrors(
+                [
+                    BuildError(
+                        "/off" if name in case.off else "/clogging",
+                        f"there is no part {name} in this circuit",
+                    )
+                ]
+            )
+    return build.model_copy(
+        update={"cases": [*(c for c in build.cases if c.name != case.name), case]}
+    )
 
 
 def remove_case(build: Build, name: str) -> Build:

@@ -1,4 +1,6 @@
-"""A zone drawn as a rectangle in one view of the vehicle: what that view does not show is taken from the zone of the same name, else it goes all the way through."""
+"""A zone drawn as a rectangle in one view of the vehicle: what that view does not show is taken
+from the zone of the same name, else it goes all the way through.
+"""
 
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.errors import wrong
@@ -13,7 +15,9 @@ LEAST_MM = 10.0  # a side of what is drawn
 
 
 def draw_zone(build: Build, name: str, usual: str, view: str, one: Flat, other: Flat) -> Build:
-    """Draw a zone between two opposite corners along a view's own axes [mm]; `usual` says what it is. Raises BuildErrors."""
+    """Draw a zone between two opposite corners along a view's own axes [mm]; `usual` says what it
+    is. Raises BuildErrors.
+    """
     row = by_name("zones_usual", "title").get(usual)
     if row is None or view not in VIEW_AXES:
         raise wrong("zone", "choose what it is, and a view to draw it in")
@@ -25,14 +29,28 @@ def draw_zone(build: Build, name: str, usual: str, view: str, one: Flat, other: 
     low, high = _box_of(old) if old is not None else through(outline)
     for (axis, sign), a, b in zip(VIEW_AXES[view], one, other, strict=True):
         low[axis], high[axis] = sorted((sign * a, sign * b))
-    fields = {"name": name, "title": name, "kind": row["kind"], "low": tuple(low), "high": tuple(high), "temperature_c": row["temperature_c"]}
+    fields = {
+        "name": name,
+        "title": name,
+        "kind": row["kind"],
+        "low": tuple(low),
+        "high": tuple(high),
+        "temperature_c": row["temperature_c"],
+    }
     if old is not None:
-        fields |= {"kind": old.kind, "temperature_c": old.temperature_c, "shielded": old.shielded, "title": old.title or name}
+        fields |= {
+            "kind": old.kind,
+            "temperature_c": old.temperature_c,
+            "shielded": old.shielded,
+            "title": old.title or name,
+        }
     return set_zone(build, checked(Zone, fields))
 
 
 def through(outline: Outline) -> tuple[list[float], list[float]]:
-    """The lowest and the highest corner of what goes all the way through a vehicle, or through the cabin of an aircraft [mm]."""
+    """The lowest and the highest corner of what goes all the way through a vehicle, or through the
+    cabin of an aircraft [mm].
+    """
     long, wide, high = outline.size
     half = (outline.dimensions["cabin"] if outline.flies else wide) / 2
     return [0.0, -half, 0.0], [long, half, high]
@@ -48,4 +66,6 @@ def _box_of(zone: Zone) -> tuple[list[float], list[float]]:
     r = zone.radius_mm or 0.0
     ends = list(zip(zone.low, zone.high, strict=True))
     grown = [r if r and a == b else 0.0 for a, b in ends]
-    return [min(e) - g for e, g in zip(ends, grown, strict=True)], [max(e) + g for e, g in zip(ends, grown, strict=True)]
+    return [min(e) - g for e, g in zip(ends, grown, strict=True)], [
+        max(e) + g for e, g in zip(ends, grown, strict=True)
+    ]

@@ -1,4 +1,6 @@
-"""Wires and fuel solved together: the point of a moment with every pump's wires in it, and again where pumps share a wire, until what they draw is what it was taken for."""
+"""Wires and fuel solved together: the point of a moment with every pump's wires in it, and again
+where pumps share a wire, until what they draw is what it was taken for.
+"""
 
 from collections.abc import Callable, Mapping
 from typing import TypeVar
@@ -13,27 +15,43 @@ LEAST = 0.01  # V, what a source is taken to have at least
 
 
 def wired(point: Point, harness: Harness, beside: Mapping[str, float]) -> Point:
-    """The point with the wires of each pump; its voltage is that of the source. What pumps share is in the resistance of each, so many times as all together draw of what it draws itself: 1 and
-    `beside` it [-]. A pump that nobody has wired, or whose sheet says no current, loses what the house assumes."""
+    """The point with the wires of each pump; its voltage is that of the source. What pumps share is
+    in the resistance of each, so many times as all together draw of what it draws itself: 1 and
+    `beside` it [-]. A pump that nobody has wired, or whose sheet says no current, loses what the
+    house assumes.
+    """
     source = point.voltage_at("")
     if source is None:
         return point
-    volts = {p: max(source - house_figure("voltage_wiring_loss"), LEAST) for p in harness.unwired} | dict.fromkeys(harness.feeds, source)
-    ohms = {p: feed.own + harness.shared(p) * (1 + beside.get(p, 0.0)) for p, feed in harness.feeds.items()}
+    volts = {
+        p: max(source - house_figure("voltage_wiring_loss"), LEAST) for p in harness.unwired
+    } | dict.fromkeys(harness.feeds, source)
+    ohms = {
+        p: feed.own + harness.shared(p) * (1 + beside.get(p, 0.0))
+        for p, feed in harness.feeds.items()
+    }
     return point.model_copy(update={"voltage_v": volts, "wire_ohm": ohms})
 
 
 S = TypeVar("S")
 
 
-def settle(point: Point, harness: Harness, solve: Callable[[Point], S], current: Callable[[S, str], float]) -> S:
-    """The solution at which pumps that share a wire draw what each was reckoned with. `solve` solves a point, `current` reads what a pump draws in a solution [A]. Twins are right at once."""
+def settle(
+    point: Point, harness: Harness, solve: Callable[[Point], S], current: Callable[[S, str], float]
+) -> S:
+    """The solution at which pumps that share a wire draw what each was reckoned with. `solve`
+    solves a point, `current` reads what a pump draws in a solution [A]. Twins are right at once.
+    """
     together = [p for p in harness.feeds if harness.beside(p) and p not in point.off]
     drawn = {p: harness.feeds[p].highest for p in together}
 
     def beside(pump: str) -> float:
-        """What the others draw of what it draws [-], in steps so small that they do not tell and so large that twins stay twins."""
-        return round(sum(drawn.get(q, 0.0) for q in harness.beside(pump)) / max(drawn[pump], LEAST), 5)
+        """What the others draw of what it draws [-], in steps so small that they do not tell and so
+        large that twins stay twins.
+        """
+        return round(
+            sum(drawn.get(q, 0.0) for q in harness.beside(pump)) / max(drawn[pump], LEAST), 5
+        )
 
     taken = {p: beside(p) for p in together}
     solution = solve(wired(point, harness, taken))

@@ -1,4 +1,5 @@
-"""What lets pumps run and what stops them, as a state machine: inputs in, one of six states and a reason out.
+"""What lets pumps run and what stops them, as a state machine: inputs in, one of six states and a
+reason out.
 
 Time is counted in whole ticks, so that the page's twin (static/cut-off.js) says the same.
 """
@@ -13,14 +14,27 @@ from tall_heron.core.document.wiring import CutOff
 
 TICK = 0.1  # s
 Mode = Literal["off", "prime", "crank", "run", "stopped", "latched"]
-Fault = Literal["", "relay welded", "relay dead", "coil wire off", "87a used", "ignition stuck on", "oil switch stuck", "control unit stuck", "inertia switch stuck", "roll-over switch stuck"]
+Fault = Literal[
+    "",
+    "relay welded",
+    "relay dead",
+    "coil wire off",
+    "87a used",
+    "ignition stuck on",
+    "oil switch stuck",
+    "control unit stuck",
+    "inertia switch stuck",
+    "roll-over switch stuck",
+]
 NEVER = 10**6  # ticks
 
 
 @dataclass(frozen=True)
 class Inputs:
-    """What is so at a moment: ignition on, starter cranking, engine turning by itself, oil pressure lost though it turns, a crash felt, rolled over, the kill switch pulled,
-    the tank's level switch empty, the override held, the latch reset by hand."""
+    """What is so at a moment: ignition on, starter cranking, engine turning by itself, oil pressure
+    lost though it turns, a crash felt, rolled over, the kill switch pulled,
+    the tank's level switch empty, the override held, the latch reset by hand.
+    """
 
     ignition: bool = False
     cranking: bool = False
@@ -36,8 +50,10 @@ class Inputs:
 
 @dataclass(frozen=True)
 class CutOffState:
-    """Where the machine is: its mode, whether the pumps have current, why, ticks since the ignition came on and since the engine last turned, whether it has turned
-    since then, and what has latched."""
+    """Where the machine is: its mode, whether the pumps have current, why, ticks since the ignition
+    came on and since the engine last turned, whether it has turned
+    since then, and what has latched.
+    """
 
     mode: Mode = "off"
     pumps: bool = False
@@ -54,12 +70,16 @@ def ticks(seconds: float) -> int:
 
 
 def settled(cut: CutOff) -> int:
-    """How many ticks after the last switch nothing changes any more: every time that is set has run out by then."""
+    """How many ticks after the last switch nothing changes any more: every time that is set has run
+    out by then.
+    """
     return ticks(max(cut.prime_s, cut.oil_falls_s, cut.control_unit_s)) + 2
 
 
 def step(cut: CutOff, s: CutOffState, x: Inputs, fault: Fault = "") -> CutOffState:
-    """One tick later. With `automatic` off, the ignition stands for the pump's own switch and nothing else is looked at."""
+    """One tick later. With `automatic` off, the ignition stands for the pump's own switch and
+    nothing else is looked at.
+    """
     ignition = x.ignition or fault == "ignition stuck on"
     on = s.on + 1 if ignition else 0
     still = 0 if x.turning else min(s.still + 1, NEVER)
@@ -67,7 +87,9 @@ def step(cut: CutOff, s: CutOffState, x: Inputs, fault: Fault = "") -> CutOffSta
     latched = _latched(cut, s, x, fault)
     base = replace(s, on=on, still=still, turned=turned, latched=latched)
     mode, coil, why = _wanted(cut, base, x, ignition, fault)
-    dead = x.killed and (cut.kill == "battery and alternator" or (cut.kill == "battery" and not x.turning))
+    dead = x.killed and (
+        cut.kill == "battery and alternator" or (cut.kill == "battery" and not x.turning)
+    )
     cut_supply = bool(latched) and cut.breaks == "supply"
     closed = coil
     if fault in ("relay dead", "coil wire off"):
@@ -75,7 +97,12 @@ def step(cut: CutOff, s: CutOffState, x: Inputs, fault: Fault = "") -> CutOffSta
     elif fault == "relay welded":
         closed, why = True, why if coil else "the relay is welded: its contact stays closed"
     elif fault == "87a used":
-        closed, why = not coil, "the pump hangs at 87a, which is live at rest" if not coil else "87a is open while the coil is fed"
+        closed, why = (
+            not coil,
+            "the pump hangs at 87a, which is live at rest"
+            if not coil
+            else "87a is open while the coil is fed",
+        )
     if closed and dead:
         closed, why = False, "the kill switch has taken all current away"
     elif closed and cut_supply:
@@ -90,13 +117,23 @@ def _latched(cut: CutOff, s: CutOffState, x: Inputs, fault: Fault) -> str:
         return ""
     if x.crash and cut.inertia and fault != "inertia switch stuck":
         return "inertia switch"
-    return "roll-over switch" if x.rolled and cut.roll_over and fault != "roll-over switch stuck" else ""
+    return (
+        "roll-over switch"
+        if x.rolled and cut.roll_over and fault != "roll-over switch stuck"
+        else ""
+    )
 
 
-def _wanted(cut: CutOff, s: CutOffState, x: Inputs, ignition: bool, fault: Fault) -> tuple[Mode, bool, str]:
+def _wanted(
+    cut: CutOff, s: CutOffState, x: Inputs, ignition: bool, fault: Fault
+) -> tuple[Mode, bool, str]:
     """The mode, whether the relay's coil is fed, and why."""
     if not cut.automatic:
-        return ("run", True, "its own switch is on; nothing automatic stops it") if ignition else ("off", False, "its own switch is off")
+        return (
+            ("run", True, "its own switch is on; nothing automatic stops it")
+            if ignition
+            else ("off", False, "its own switch is off")
+        )
     if s.latched:
         return "latched", False, f"{s.latched} has opened, until it is reset by hand"
     if x.killed and cut.kill != "none" and not (cut.kill == "battery" and x.turning):
@@ -114,10 +151,19 @@ def _wanted(cut: CutOff, s: CutOffState, x: Inputs, ignition: bool, fault: Fault
         oil = (s.still <= ticks(cut.oil_falls_s) and not x.oil_lost) or fault == "oil switch stuck"
         signals.append(("oil pressure", oil))
     if cut.control_unit:
-        says = s.still <= ticks(cut.control_unit_s) or fault == "control unit stuck" or (x.cranking and s.turned)
+        says = (
+            s.still <= ticks(cut.control_unit_s)
+            or fault == "control unit stuck"
+            or (x.cranking and s.turned)
+        )
         signals.append(("the control unit", says))
     if signals and all(on for _, on in signals) and (s.turned or fault):
-        return "run", True, " and ".join(name for name, _ in signals) + (" say so" if len(signals) > 1 else " says so")
+        return (
+            "run",
+            True,
+            " and ".join(name for name, _ in signals)
+            + (" say so" if len(signals) > 1 else " says so"),
+        )
     if not signals:
         return "run", True, "the ignition is on, and nothing else is asked"
     if not s.turned and s.on <= ticks(cut.prime_s):
@@ -134,7 +180,9 @@ class Event:
     changes: tuple[tuple[str, bool], ...]
 
 
-def trace(cut: CutOff, events: Iterable[Event], seconds: float, fault: Fault = "") -> Iterator[tuple[float, Inputs, CutOffState]]:
+def trace(
+    cut: CutOff, events: Iterable[Event], seconds: float, fault: Fault = ""
+) -> Iterator[tuple[float, Inputs, CutOffState]]:
     """Time [s], inputs and state at every tick of a script; `reset` holds for its tick alone."""
     waiting = sorted(events, key=lambda e: e.at)
     inputs, state = Inputs(), CutOffState()
@@ -149,7 +197,9 @@ def trace(cut: CutOff, events: Iterable[Event], seconds: float, fault: Fault = "
 
 @dataclass(frozen=True)
 class TraceRow:
-    """A row of the truth table: what is so, whether pumps run once it has been so for a while, and why."""
+    """A row of the truth table: what is so, whether pumps run once it has been so for a while, and
+    why.
+    """
 
     inputs: Inputs
     pumps: bool
@@ -158,7 +208,9 @@ class TraceRow:
 
 
 def truth_table(cut: CutOff) -> list[TraceRow]:
-    """Every steady state that can be: each input that is fitted, on and off, after the engine has turned. No engine turns without ignition, and none turns while it is cranked."""
+    """Every steady state that can be: each input that is fitted, on and off, after the engine has
+    turned. No engine turns without ignition, and none turns while it is cranked.
+    """
     names = ["ignition", "turning", "cranking"]
     names += ["oil_lost"] if cut.automatic and cut.oil_switch else []
     names += ["crash"] if cut.automatic and cut.inertia else []
@@ -168,7 +220,11 @@ def truth_table(cut: CutOff) -> list[TraceRow]:
     rows = []
     for values in product((False, True), repeat=len(names)):
         x = Inputs(**dict(zip(names, values, strict=True)))
-        if (not x.ignition and (x.turning or x.cranking)) or (x.turning and x.cranking) or (x.oil_lost and not x.turning):
+        if (
+            (not x.ignition and (x.turning or x.cranking))
+            or (x.turning and x.cranking)
+            or (x.oil_lost and not x.turning)
+        ):
             continue
         state = CutOffState()
         if x.ignition:
@@ -179,13 +235,20 @@ def truth_table(cut: CutOff) -> list[TraceRow]:
     return rows
 
 
-START = (Event(0.5, (("ignition", True),)), Event(4.0, (("cranking", True),)), Event(5.0, (("cranking", False), ("turning", True))))
+START = (
+    Event(0.5, (("ignition", True),)),
+    Event(4.0, (("cranking", True),)),
+    Event(5.0, (("cranking", False), ("turning", True))),
+)
 STARTED_S = 9.9  # when the engine has turned for a while
 
 
 @dataclass(frozen=True)
 class Walked:
-    """One fault, walked: what it is, whether the pumps start and run, whether they stop after the engine stalls, after a crash, and with the ignition off, and how long each took [s] (None: never)."""
+    """One fault, walked: what it is, whether the pumps start and run, whether they stop after the
+    engine stalls, after a crash, and with the ignition off, and how long each took [s] (None:
+    never).
+    """
 
     fault: Fault
     runs: bool
@@ -196,7 +259,14 @@ class Walked:
 
 def faults_of(cut: CutOff) -> list[Fault]:
     """Every single fault of what is fitted; none first."""
-    out: list[Fault] = ["", "relay welded", "relay dead", "coil wire off", "87a used", "ignition stuck on"]
+    out: list[Fault] = [
+        "",
+        "relay welded",
+        "relay dead",
+        "coil wire off",
+        "87a used",
+        "ignition stuck on",
+    ]
     if cut.automatic:
         out += ["oil switch stuck"] if cut.oil_switch else []
         out += ["control unit stuck"] if cut.control_unit else []
@@ -206,7 +276,9 @@ def faults_of(cut: CutOff) -> list[Fault]:
 
 
 def walk(cut: CutOff, fault: Fault) -> Walked:
-    """One fault through a start, and from there through a stall with the ignition left on, a crash in which the engine stops, and a key turned off."""
+    """One fault through a start, and from there through a stall with the ignition left on, a crash
+    in which the engine stops, and a key turned off.
+    """
     started = list(trace(cut, START, STARTED_S, fault))
     _, inputs, state = started[-1]
 
@@ -218,7 +290,13 @@ def walk(cut: CutOff, fault: Fault) -> Walked:
         return None if last == settled(cut) - 1 else round((last + 1) * TICK, 6)
 
     runs = all(s.pumps for t, _, s in started if t > STARTED_S - 1)
-    return Walked(fault, runs, until(turning=False), until(turning=False, crash=True), until(turning=False, ignition=False))
+    return Walked(
+        fault,
+        runs,
+        until(turning=False),
+        until(turning=False, crash=True),
+        until(turning=False, ignition=False),
+    )
 
 
 MOST_STATES = 3000
@@ -227,7 +305,9 @@ Claim = tuple[str, Callable[[Inputs, CutOffState], bool]]
 
 @dataclass(frozen=True)
 class Holds:
-    """A property of a machine: whether it holds, and where it does not the fewest acts that show it. `stopped` where the search ended before it had seen every state."""
+    """A property of a machine: whether it holds, and where it does not the fewest acts that show
+    it. `stopped` where the search ended before it had seen every state.
+    """
 
     says: str
     holds: bool
@@ -236,28 +316,62 @@ class Holds:
 
 
 def _claims(cut: CutOff) -> list[Claim]:
-    """What must hold once nothing has been touched for a while: inputs and state to whether it does."""
+    """What must hold once nothing has been touched for a while: inputs and state to whether it
+    does.
+    """
     claims: list[Claim] = [
-        ("No pump runs without a reason once the engine has stopped", lambda x, s: not s.pumps or x.turning or x.cranking or not s.turned),
+        (
+            "No pump runs without a reason once the engine has stopped",
+            lambda x, s: not s.pumps or x.turning or x.cranking or not s.turned,
+        ),
         ("Prime ends by itself", lambda x, s: not s.pumps or x.turning or x.cranking or s.turned),
-        ("The starter feeds the engine before there is oil pressure", lambda x, s: s.pumps or not x.cranking or bool(s.latched) or x.killed or x.empty),
+        (
+            "The starter feeds the engine before there is oil pressure",
+            lambda x, s: s.pumps or not x.cranking or bool(s.latched) or x.killed or x.empty,
+        ),
     ]
     if cut.inertia or cut.roll_over:
-        claims.append(("A crash stops the pumps", lambda x, s: not s.pumps or not ((x.crash and cut.inertia) or (x.rolled and cut.roll_over))))
+        claims.append(
+            (
+                "A crash stops the pumps",
+                lambda x, s: (
+                    not s.pumps or not ((x.crash and cut.inertia) or (x.rolled and cut.roll_over))
+                ),
+            )
+        )
     if cut.kill != "none":
         claims.append(("The kill switch stops the pumps", lambda x, s: not s.pumps or not x.killed))
     return claims
 
 
 def properties(cut: CutOff) -> list[Holds]:
-    """Each claim walked over every state that throwing switches, and waiting, can reach, the nearest first; where one fails, the fewest acts that show it. None for a machine that is not automatic."""
+    """Each claim walked over every state that throwing switches, and waiting, can reach, the
+    nearest first; where one fails, the fewest acts that show it. None for a machine that is not
+    automatic.
+    """
     if not cut.automatic:
         return []
-    # Looked at when all has settled: how long a time is does not matter then, only whether there is one, so each is made a few ticks long.
-    cut = cut.model_copy(update={name: min(getattr(cut, name), 3 * TICK) for name in ("prime_s", "oil_falls_s", "control_unit_s")})
+    # Looked at when all has settled: how long a time is does not matter then, only whether there is
+    # one, so each is made a few ticks long.
+    cut = cut.model_copy(
+        update={
+            name: min(getattr(cut, name), 3 * TICK)
+            for name in ("prime_s", "oil_falls_s", "control_unit_s")
+        }
+    )
     wait = settled(cut) + 1
     names = ["ignition", "cranking", "turning"]
-    names += [n for n, there in (("oil_lost", cut.oil_switch), ("crash", cut.inertia), ("rolled", cut.roll_over), ("killed", cut.kill != "none"), ("empty", cut.level)) if there]
+    names += [
+        n
+        for n, there in (
+            ("oil_lost", cut.oil_switch),
+            ("crash", cut.inertia),
+            ("rolled", cut.roll_over),
+            ("killed", cut.kill != "none"),
+            ("empty", cut.level),
+        )
+        if there
+    ]
     open_claims = dict(_claims(cut))
     broken: dict[str, tuple[str, ...]] = {}
     first = Inputs(), CutOffState()
@@ -279,7 +393,10 @@ def properties(cut: CutOff) -> list[Holds]:
             if (key := _short(y, there, wait)) not in met:
                 met.add(key)
                 row.append((y, there, done))
-    return [Holds(says, says not in broken, broken.get(says, ()), bool(row) and says not in broken) for says, _ in _claims(cut)]
+    return [
+        Holds(says, says not in broken, broken.get(says, ()), bool(row) and says not in broken)
+        for says, _ in _claims(cut)
+    ]
 
 
 def _thrown(x: Inputs, name: str) -> Inputs | None:
@@ -293,5 +410,7 @@ def _thrown(x: Inputs, name: str) -> Inputs | None:
 
 
 def _short(x: Inputs, s: CutOffState, wait: int) -> tuple[Inputs, CutOffState]:
-    """Inputs and state with counters that no longer tell cut short, so that states that behave alike are one."""
+    """Inputs and state with counters that no longer tell cut short, so that states that behave
+    alike are one.
+    """
     return x, replace(s, on=min(s.on, wait), still=min(s.still, wait), why="")

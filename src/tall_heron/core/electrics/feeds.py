@@ -1,4 +1,6 @@
-"""What feeds each pump: sizes and fuses by rule or as typed, and the resistance from the source to the pump and back, own and shared."""
+"""What feeds each pump: sizes and fuses by rule or as typed, and the resistance from the source to
+the pump and back, own and shared.
+"""
 
 import itertools
 import math
@@ -17,15 +19,20 @@ from tall_heron.core.electrics.wire import area_mm2, carries, next_fuse, resista
 SHARED_DROP = 0.2  # of the drop allowed, what the wire to a shared relay may take
 LEAST_ROOM = 0.2  # of the drop allowed, what the wires may take however much the contacts do
 IN_HAND = 0.9  # of the drop allowed, what is used of it: a pump on full voltage draws a little more than its map of less says
-RELAY_A, CRIMP_MM2 = 30.0, 4.0  # what the house's figures of a relay that no row knows and of a crimp are for
+RELAY_A, CRIMP_MM2 = (
+    30.0,
+    4.0,
+)  # what the house's figures of a relay that no row knows and of a crimp are for
 BLADES, STUD = ("blade", "wide blade"), "stud"
 OF_28_V = 20.0  # volts from which a system is one of 28 V
 
 
 @dataclass(frozen=True)
 class Wire:
-    """A conductor as it is: its number on the drawing, what it joins, its size and whether that is by rule, length [mm] and whether that was measured, the current it is made for [A], its
-    resistance at its temperature [ohm, degC] and what it carries [A]."""
+    """A conductor as it is: its number on the drawing, what it joins, its size and whether that is
+    by rule, length [mm] and whether that was measured, the current it is made for [A], its
+    resistance at its temperature [ohm, degC] and what it carries [A].
+    """
 
     number: str
     start: str
@@ -48,7 +55,9 @@ class Wire:
 
 @dataclass(frozen=True)
 class Feed:
-    """One pump on its wires. `highest` is the most it draws on its map up to its relief [A]; a brushless one hangs at its `driver`; its own wires go on `terminals`."""
+    """One pump on its wires. `highest` is the most it draws on its map up to its relief [A]; a
+    brushless one hangs at its `driver`; its own wires go on `terminals`.
+    """
 
     pump: str
     branch: WiringBranch
@@ -68,7 +77,9 @@ class Feed:
 
 @dataclass(frozen=True)
 class Contact:
-    """A relay as it is: its rating, typed or by rule [A], the pumps it feeds, the wire to it, its fuse, the resistance that all its pumps share [ohm]."""
+    """A relay as it is: its rating, typed or by rule [A], the pumps it feeds, the wire to it, its
+    fuse, the resistance that all its pumps share [ohm].
+    """
 
     relay: Relay
     rated: float
@@ -81,7 +92,9 @@ class Contact:
 
 @dataclass(frozen=True)
 class Harness:
-    """All feeds by pump, all relays by name, the system's `volts`, the rise at peak [kPa], and the pumps that are `unwired`: nobody has wired them, or their sheet says no current."""
+    """All feeds by pump, all relays by name, the system's `volts`, the rise at peak [kPa], and the
+    pumps that are `unwired`: nobody has wired them, or their sheet says no current.
+    """
 
     wiring: Wiring
     volts: float
@@ -113,11 +126,16 @@ class Harness:
     @property
     def wires(self) -> list[Wire]:
         """Every wire, those of relays first."""
-        return [*(c.supply for c in self.relays.values()), *(w for f in self.feeds.values() for w in (f.out, f.back))]
+        return [
+            *(c.supply for c in self.relays.values()),
+            *(w for f in self.feeds.values() for w in (f.out, f.back)),
+        ]
 
 
 def highest_current(element: Element) -> float | None:
-    """The most a pump draws on its maps, at no more than its relief [A]; None where its sheet has no currents."""
+    """The most a pump draws on its maps, at no more than its relief [A]; None where its sheet has
+    no currents.
+    """
     law = element.figures
     if not isinstance(law, PumpMap) or any(len(r) < 3 for c in law.curves for r in c.rows):
         return None
@@ -135,7 +153,9 @@ def _drawn(rows: Sequence[Sequence[float]], kpa: float) -> float:
 
 
 def running_current(element: Element, kpa: float) -> float | None:
-    """What a pump draws against a rise [A] on the map of its highest voltage, straight between its rows; None where its sheet has no currents."""
+    """What a pump draws against a rise [A] on the map of its highest voltage, straight between its
+    rows; None where its sheet has no currents.
+    """
     law = element.figures
     if highest_current(element) is None or not isinstance(law, PumpMap):
         return None
@@ -147,15 +167,32 @@ def drop_allowed(volts: float) -> float:
     return house_figure("drop_28" if volts >= OF_28_V else "drop_14")
 
 
-def conducting(w: Wiring, c: Conductor, number: str, start: str, end: str, ampere: float, size: str) -> Wire:
+def conducting(
+    w: Wiring, c: Conductor, number: str, start: str, end: str, ampere: float, size: str
+) -> Wire:
     """A conductor of a size as a wire that carries a current [A]."""
     celsius = warm(size, ampere, w.ambient_c, w.together, w.insulation_c)
     most = carries(size, w.ambient_c, w.together, w.insulation_c)
-    return Wire(number, start, end, size, c.size is None, c.long_mm, c.length_mm is not None, ampere, celsius, resistance(size, c.long_mm, celsius), most, c.colour)
+    return Wire(
+        number,
+        start,
+        end,
+        size,
+        c.size is None,
+        c.long_mm,
+        c.length_mm is not None,
+        ampere,
+        celsius,
+        resistance(size, c.long_mm, celsius),
+        most,
+        c.colour,
+    )
 
 
 def relay_row(rated: float) -> Row:
-    """The row of relays.csv that a rating is nearest under [A]: its body, what wire it takes, its price."""
+    """The row of relays.csv that a rating is nearest under [A]: its body, what wire it takes, its
+    price.
+    """
     return next((r for r in table("relays") if float(r["rated_a"]) >= rated), table("relays")[-1])
 
 
@@ -171,7 +208,9 @@ def takes_mm2(rated: float) -> float:
 
 
 def _ratings(relay: Relay, ampere: float) -> list[float]:
-    """What a relay may be rated [A]: as typed, else each that carries a current, the largest there is where none does."""
+    """What a relay may be rated [A]: as typed, else each that carries a current, the largest there
+    is where none does.
+    """
     if relay.contact_a is not None:
         return [relay.contact_a]
     every = [float(r["rated_a"]) for r in table("relays")]
@@ -183,25 +222,57 @@ def crimp_ohm(size: str) -> float:
     return house_figure("crimp_ohm") * min(1.0, CRIMP_MM2 / area_mm2(size))
 
 
-def _sized(w: Wiring, conductors: tuple[Conductor, ...], ampere: float, fuse: float | None, room: float, crimps: int = 0, most_mm2: float = math.inf) -> tuple[str, bool]:
-    """The thinnest size that carries its fuse and takes no more than so much of the voltage [V], its crimps with it, and whether there is one up to so much copper [mm2]; else the thickest."""
+def _sized(
+    w: Wiring,
+    conductors: tuple[Conductor, ...],
+    ampere: float,
+    fuse: float | None,
+    room: float,
+    crimps: int = 0,
+    most_mm2: float = math.inf,
+) -> tuple[str, bool]:
+    """The thinnest size that carries its fuse and takes no more than so much of the voltage [V],
+    its crimps with it, and whether there is one up to so much copper [mm2]; else the thickest.
+    """
     choices = [s for s in sizes(w.sizes) if area_mm2(s) <= most_mm2] or sizes(w.sizes)[:1]
     for size in choices:
         celsius = warm(size, ampere, w.ambient_c, w.together, w.insulation_c)
-        drop = (sum(resistance(size, c.long_mm, celsius) for c in conductors) + crimps * crimp_ohm(size)) * ampere
-        if drop <= room and carries(size, w.ambient_c, w.together, w.insulation_c) >= (fuse or ampere):
+        drop = (
+            sum(resistance(size, c.long_mm, celsius) for c in conductors) + crimps * crimp_ohm(size)
+        ) * ampere
+        if drop <= room and carries(size, w.ambient_c, w.together, w.insulation_c) >= (
+            fuse or ampere
+        ):
             return size, True
     return choices[-1], False
 
 
-def _with_relay(w: Wiring, relay: Relay, long: tuple[Conductor, ...], feed: tuple[float, float, float | None], allowed: float, crimps: int, most_mm2: float) -> tuple[float, str]:
-    """The rating of a pump's own relay and the size of its wires, together: the smallest relay that carries the pump and whose terminals take a wire thick enough, its contact's loss counted; where
-    none does the one with the thickest."""
+def _with_relay(
+    w: Wiring,
+    relay: Relay,
+    long: tuple[Conductor, ...],
+    feed: tuple[float, float, float | None],
+    allowed: float,
+    crimps: int,
+    most_mm2: float,
+) -> tuple[float, str]:
+    """The rating of a pump's own relay and the size of its wires, together: the smallest relay that
+    carries the pump and whose terminals take a wire thick enough, its contact's loss counted; where
+    none does the one with the thickest.
+    """
     running, highest, fuse = feed
     tried = []
     for rated in _ratings(relay, highest):
         room = max(IN_HAND * allowed - relay_ohm(rated) * running, LEAST_ROOM * allowed)
-        size, holds = _sized(w, long, running, fuse, room, crimps, min(most_mm2, math.inf if relay.contact_a is not None else takes_mm2(rated)))
+        size, holds = _sized(
+            w,
+            long,
+            running,
+            fuse,
+            room,
+            crimps,
+            min(most_mm2, math.inf if relay.contact_a is not None else takes_mm2(rated)),
+        )
         tried.append((not holds, -area_mm2(size), rated, size))
         if holds:
             break
@@ -209,8 +280,10 @@ def _with_relay(w: Wiring, relay: Relay, long: tuple[Conductor, ...], feed: tupl
 
 
 def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> Harness:
-    """Every feed as it is typed, and by rule where nothing is said. Args: the circuit, its wiring, the system's voltage [V], the rise that pumps run against at peak [kPa]. Fuses are chosen by the
-    highest current, sizes by their fuse and by the drop at what a pump draws at peak."""
+    """Every feed as it is typed, and by rule where nothing is said. Args: the circuit, its wiring,
+    the system's voltage [V], the rise that pumps run against at peak [kPa]. Fuses are chosen by the
+    highest current, sizes by their fuse and by the drop at what a pump draws at peak.
+    """
     feeds: dict[str, Feed] = {}
     ratings: dict[str, float] = {}
     allowed = drop_allowed(volts)
@@ -221,42 +294,115 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
             continue
         driver = driver_of(element, ampere)
         most = driver.to_mm2 if driver is not None else math.inf
-        fuse = branch.fuse_a if branch.fuse_a is not None else next_fuse(house_figure("fuse_least") * ampere)
-        running = min(running_current(element, kpa) or ampere, ampere) if not element.properties.dead_heads else ampere
-        alone = wiring.relay(branch.relay) if sum(b.relay == branch.relay for b in wiring.branches.values()) == 1 else None
+        fuse = (
+            branch.fuse_a
+            if branch.fuse_a is not None
+            else next_fuse(house_figure("fuse_least") * ampere)
+        )
+        running = (
+            min(running_current(element, kpa) or ampere, ampere)
+            if not element.properties.dead_heads
+            else ampere
+        )
+        alone = (
+            wiring.relay(branch.relay)
+            if sum(b.relay == branch.relay for b in wiring.branches.values()) == 1
+            else None
+        )
         if alone is not None:
-            ratings[alone.name], size = _with_relay(wiring, alone, (branch.feed, branch.earth, alone.supply), (running, ampere, fuse), allowed, branch.crimps, most)
+            ratings[alone.name], size = _with_relay(
+                wiring,
+                alone,
+                (branch.feed, branch.earth, alone.supply),
+                (running, ampere, fuse),
+                allowed,
+                branch.crimps,
+                most,
+            )
         else:
-            room = max(IN_HAND * (1 - SHARED_DROP if branch.relay else 1.0) * allowed, LEAST_ROOM * allowed)
-            size, _ = _sized(wiring, (branch.feed, branch.earth), running, fuse, room, branch.crimps, most)
+            room = max(
+                IN_HAND * (1 - SHARED_DROP if branch.relay else 1.0) * allowed, LEAST_ROOM * allowed
+            )
+            size, _ = _sized(
+                wiring, (branch.feed, branch.earth), running, fuse, room, branch.crimps, most
+            )
         contacts = branch.crimps * crimp_ohm(branch.feed.size or size)
         source = branch.relay or f"bus {branch.bus}"
         load = driver.name if driver is not None else pump
-        out = conducting(wiring, branch.feed, f"{pump}-1", source, load, running, branch.feed.size or size)
-        back = conducting(wiring, branch.earth, f"{pump}-2", load, "ground", running, branch.earth.size or size)
-        feeds[pump] = Feed(pump, branch, ampere, fuse, out, back, contacts, driver, element.properties.terminals or "blade")
+        out = conducting(
+            wiring, branch.feed, f"{pump}-1", source, load, running, branch.feed.size or size
+        )
+        back = conducting(
+            wiring, branch.earth, f"{pump}-2", load, "ground", running, branch.earth.size or size
+        )
+        feeds[pump] = Feed(
+            pump,
+            branch,
+            ampere,
+            fuse,
+            out,
+            back,
+            contacts,
+            driver,
+            element.properties.terminals or "blade",
+        )
     relays: dict[str, Contact] = {}
     for relay in wiring.relays:
         pumps = tuple(p for p, f in feeds.items() if f.branch.relay == relay.name)
         if not pumps:
             continue
         ampere = sum(feeds[p].highest for p in pumps)
-        # What protects the wire to a relay of one pump is that pump's fuse, which stands at the source.
-        fuse = relay.fuse_a if relay.fuse_a is not None else feeds[pumps[0]].fuse if len(pumps) == 1 else next_fuse(house_figure("fuse_least") * ampere)
+        # What protects the wire to a relay of one pump is that pump's fuse, which stands at the
+        # source.
+        fuse = (
+            relay.fuse_a
+            if relay.fuse_a is not None
+            else feeds[pumps[0]].fuse
+            if len(pumps) == 1
+            else next_fuse(house_figure("fuse_least") * ampere)
+        )
         own = feeds[pumps[0]].out
         rated = ratings.get(relay.name) or _ratings(relay, ampere)[0]
         most = math.inf if relay.contact_a is not None else takes_mm2(rated)
-        size = relay.supply.size or (own.size if len(pumps) == 1 else _sized(wiring, (relay.supply,), ampere, fuse, SHARED_DROP * allowed, 0, most)[0])
-        supply = conducting(wiring, relay.supply, f"{relay.name}-30", f"bus {feeds[pumps[0]].branch.bus}", relay.name, ampere, size)
-        relays[relay.name] = Contact(relay, rated, pumps, supply, fuse, ampere, supply.ohm + relay_ohm(rated))
-    return Harness(wiring, volts, kpa, feeds, relays, tuple(e.id for e in circuit.elements if isinstance(e.figures, PumpMap) and e.id not in feeds))
+        size = relay.supply.size or (
+            own.size
+            if len(pumps) == 1
+            else _sized(wiring, (relay.supply,), ampere, fuse, SHARED_DROP * allowed, 0, most)[0]
+        )
+        supply = conducting(
+            wiring,
+            relay.supply,
+            f"{relay.name}-30",
+            f"bus {feeds[pumps[0]].branch.bus}",
+            relay.name,
+            ampere,
+            size,
+        )
+        relays[relay.name] = Contact(
+            relay, rated, pumps, supply, fuse, ampere, supply.ohm + relay_ohm(rated)
+        )
+    return Harness(
+        wiring,
+        volts,
+        kpa,
+        feeds,
+        relays,
+        tuple(
+            e.id for e in circuit.elements if isinstance(e.figures, PumpMap) and e.id not in feeds
+        ),
+    )
 
 
 def harness_of(build: Build) -> Harness | None:
     """The wires of a build; None where it has none."""
     if build.wiring is None or build.brief is None:
         return None
-    return make_harness(build.circuit, build.wiring, build.brief.voltage_v, build.brief.base_kpa + build.brief.boost_kpa)
+    return make_harness(
+        build.circuit,
+        build.wiring,
+        build.brief.voltage_v,
+        build.brief.base_kpa + build.brief.boost_kpa,
+    )
 
 
 def copper_kg(wire: Wire) -> float:

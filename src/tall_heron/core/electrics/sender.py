@@ -1,4 +1,6 @@
-"""A level sender in its divider: what is read over the level, how fine that is, where the reserve mark lies."""
+"""A level sender in its divider: what is read over the level, how fine that is, where the reserve
+mark lies.
+"""
 
 from dataclasses import dataclass
 
@@ -6,7 +8,8 @@ from tall_heron.core.document.wiring import Sender
 
 
 def divided(ohm: float, pull_up: float, supply: float) -> float:
-    """The voltage over a sender of a resistance that is pulled up to a supply [V]: V R / (R + R pull-up).
+    """The voltage over a sender of a resistance that is pulled up to a supply [V]: V R / (R + R
+    pull-up).
 
     >>> round(divided(240, 100, 5), 3), round(divided(33, 100, 5), 3)
     (3.529, 1.241)
@@ -16,7 +19,9 @@ def divided(ohm: float, pull_up: float, supply: float) -> float:
 
 @dataclass(frozen=True)
 class SenderReading:
-    """At a level [-]: the sender's ohms, the voltage, what the converter counts, and how much level one count is there [-]."""
+    """At a level [-]: the sender's ohms, the voltage, what the converter counts, and how much level
+    one count is there [-].
+    """
 
     level: float
     ohm: float
@@ -27,7 +32,9 @@ class SenderReading:
 
 @dataclass(frozen=True)
 class SenderSheet:
-    """Readings from empty to full, the one at the reserve mark, the coarsest step [-], and what is wrong with the divider, in words."""
+    """Readings from empty to full, the one at the reserve mark, the coarsest step [-], and what is
+    wrong with the divider, in words.
+    """
 
     readings: tuple[SenderReading, ...]
     reserve: SenderReading
@@ -37,26 +44,48 @@ class SenderSheet:
 
 
 def make_sender_sheet(s: Sender) -> SenderSheet:
-    """The sender's sheet, straight between its two ends, as long as nobody has measured it (station 8)."""
+    """The sender's sheet, straight between its two ends, as long as nobody has measured it (station
+    8).
+    """
     count_v = s.range_v / 2**s.bits
 
     def at(level: float) -> SenderReading:
         ohm = s.empty_ohm + (s.full_ohm - s.empty_ohm) * level
         volts = divided(ohm, s.pull_up_ohm, s.supply_v)
-        slope = abs(s.full_ohm - s.empty_ohm) * s.supply_v * s.pull_up_ohm / (ohm + s.pull_up_ohm) ** 2  # dV/dlevel
-        return SenderReading(level, ohm, volts, min(int(volts / count_v), 2**s.bits - 1), count_v / slope if slope > 0 else float("inf"))
+        slope = (
+            abs(s.full_ohm - s.empty_ohm) * s.supply_v * s.pull_up_ohm / (ohm + s.pull_up_ohm) ** 2
+        )  # dV/dlevel
+        return SenderReading(
+            level,
+            ohm,
+            volts,
+            min(int(volts / count_v), 2**s.bits - 1),
+            count_v / slope if slope > 0 else float("inf"),
+        )
 
     readings = tuple(at(i / 10) for i in range(11))
     most = max(r.volts for r in readings)
     most_a = s.supply_v / (s.pull_up_ohm + min(s.empty_ohm, s.full_ohm))
     troubles = []
     if s.empty_ohm == s.full_ohm:
-        troubles.append("The sender reads the same empty and full: its two resistances must differ.")
+        troubles.append(
+            "The sender reads the same empty and full: its two resistances must differ."
+        )
     if most > s.range_v:
-        troubles.append(f"{most:.2f} V is more than the {s.range_v:g} V that the input reads: the level is cut off there.")
+        troubles.append(
+            f"{most:.2f} V is more than the {s.range_v:g} V that the input reads: the level is cut off there."
+        )
     if abs(readings[0].volts - readings[-1].volts) < 0.2 * s.range_v:
-        troubles.append("Less than a fifth of the input's range is used: another pull-up, near the root of both resistances' product, spreads it wider.")
-    return SenderSheet(readings, at(s.reserve), max(r.step for r in readings), most_a**2 * min(s.empty_ohm, s.full_ohm), tuple(troubles))
+        troubles.append(
+            "Less than a fifth of the input's range is used: another pull-up, near the root of both resistances' product, spreads it wider."
+        )
+    return SenderSheet(
+        readings,
+        at(s.reserve),
+        max(r.step for r in readings),
+        most_a**2 * min(s.empty_ohm, s.full_ohm),
+        tuple(troubles),
+    )
 
 
 def best_pull_up(empty: float, full: float) -> float:

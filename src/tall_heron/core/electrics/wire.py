@@ -11,7 +11,8 @@ ALPHA = 0.00393  # 1/K at 20 degC (IEC 60028)
 
 
 def awg_diameter_mm(number: int) -> float:
-    """The diameter of a wire of an American gauge [mm]. Source: ASTM B258, 0.127 mm x 92^((36 - n)/39).
+    """The diameter of a wire of an American gauge [mm]. Source: ASTM B258, 0.127 mm x 92^((36 -
+    n)/39).
 
     >>> round(awg_diameter_mm(10), 3)
     2.588
@@ -23,7 +24,11 @@ def awg_diameter_mm(number: int) -> float:
 def area_mm2(size: str) -> float:
     """The copper of a size [mm2]. Raises KeyError for one that no data knows."""
     row = by_name("wires", "size")[size]
-    return float(row["area_mm2"]) if row["area_mm2"] else math.pi / 4 * awg_diameter_mm(int(size.removeprefix("AWG "))) ** 2
+    return (
+        float(row["area_mm2"])
+        if row["area_mm2"]
+        else math.pi / 4 * awg_diameter_mm(int(size.removeprefix("AWG "))) ** 2
+    )
 
 
 def resistance(size: str, length_mm: float, celsius: float) -> float:
@@ -36,8 +41,10 @@ def resistance(size: str, length_mm: float, celsius: float) -> float:
 
 
 def bundle_share(together: int) -> float:
-    """What of its current a wire still carries where so many lie together [-]: more wires than a row take the next row, and beyond the last each carries less by the root of their number,
-    as their heat then must leave through a surface that grows with it."""
+    """What of its current a wire still carries where so many lie together [-]: more wires than a
+    row take the next row, and beyond the last each carries less by the root of their number,
+    as their heat then must leave through a surface that grows with it.
+    """
     rows = sorted((r["wires"], float(r["share"])) for r in table("bundles"))
     share = next((share for wires, share in rows if wires >= together), None)
     return share if share is not None else rows[-1][1] * math.sqrt(rows[-1][0] / together)
@@ -45,33 +52,58 @@ def bundle_share(together: int) -> float:
 
 @cache
 def free_air(mm2: float) -> float:
-    """What a wire of so much copper carries alone in free air [A], 70 degC insulation at 30 degC: DIN VDE 0298-4, from memory, between its rows by powers of the area."""
-    rows = sorted((float(r["area_mm2"]), float(r["free_air_a"])) for r in table("wires") if r["free_air_a"])
-    (a, i), (b, j) = next(((x, y) for x, y in itertools.pairwise(rows) if mm2 <= y[0]), (rows[-2], rows[-1]))
+    """What a wire of so much copper carries alone in free air [A], 70 degC insulation at 30 degC:
+    DIN VDE 0298-4, from memory, between its rows by powers of the area.
+    """
+    rows = sorted(
+        (float(r["area_mm2"]), float(r["free_air_a"])) for r in table("wires") if r["free_air_a"]
+    )
+    (a, i), (b, j) = next(
+        ((x, y) for x, y in itertools.pairwise(rows) if mm2 <= y[0]), (rows[-2], rows[-1])
+    )
     return i * (mm2 / a) ** (math.log(j / i) / math.log(b / a))
 
 
 def carries(size: str, ambient_c: float, together: int, insulation_c: float) -> float:
     """What a wire carries without its insulation growing too hot [A]; 0.0 where the air alone is.
 
-    Heat goes as the square of the current and away with the difference to the air, so a table made for one difference is moved to another by its root (IEC 60287 in its simplest form), and made
-    less by what lies beside it. One law for both systems: by the copper, so that no thicker wire carries less.
+    Heat goes as the square of the current and away with the difference to the air, so a table made
+    for one difference is moved to another by its root (IEC 60287 in its simplest form), and made
+    less by what lies beside it. One law for both systems: by the copper, so that no thicker wire
+    carries less.
     """
     if insulation_c <= ambient_c:
         return 0.0
     base = house_figure("free_air_insulation_c") - house_figure("free_air_ambient_c")
-    return free_air(area_mm2(size)) * bundle_share(together) * math.sqrt((insulation_c - ambient_c) / base)
+    return (
+        free_air(area_mm2(size))
+        * bundle_share(together)
+        * math.sqrt((insulation_c - ambient_c) / base)
+    )
 
 
 def warm(size: str, ampere: float, ambient_c: float, together: int, insulation_c: float) -> float:
-    """The temperature of a wire that carries a current [degC]: the air's, and more by the square of how near it is to what it carries."""
+    """The temperature of a wire that carries a current [degC]: the air's, and more by the square of
+    how near it is to what it carries.
+    """
     most = carries(size, ambient_c, together, insulation_c)
-    return ambient_c + (insulation_c - ambient_c) * min((ampere / most) ** 2, 1.0) if most > 0 else max(ambient_c, insulation_c)
+    return (
+        ambient_c + (insulation_c - ambient_c) * min((ampere / most) ** 2, 1.0)
+        if most > 0
+        else max(ambient_c, insulation_c)
+    )
 
 
 def sizes(family: str) -> list[str]:
     """All sizes of a family, `metric` or `AWG`, thin ones first."""
-    return sorted((str(r["size"]) for r in table("wires") if str(r["size"]).startswith("AWG") == (family == "AWG")), key=area_mm2)
+    return sorted(
+        (
+            str(r["size"])
+            for r in table("wires")
+            if str(r["size"]).startswith("AWG") == (family == "AWG")
+        ),
+        key=area_mm2,
+    )
 
 
 def next_fuse(ampere: float) -> float | None:

@@ -1,4 +1,6 @@
-"""An act that may clear a finding: its words are all that is said of it, so that nothing is advised that cannot be done."""
+"""An act that may clear a finding: its words are all that is said of it, so that nothing is advised
+that cannot be done.
+"""
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
@@ -12,7 +14,10 @@ from tall_heron.core.study.study import Study
 
 @dataclass(frozen=True)
 class Act:
-    """Something done to a build: its `words` in the imperative, which may hold `{name}` for its `figures`, what `make`s it (raises BuildErrors where it cannot be done), and the tags it is about."""
+    """Something done to a build: its `words` in the imperative, which may hold `{name}` for its
+    `figures`, what `make`s it (raises BuildErrors where it cannot be done), and the tags it is
+    about.
+    """
 
     words: str
     make: Callable[[Build], Build]

@@ -50,11 +50,23 @@ def out(w: Wrong) -> Acts:
 def _size_like(build: Build, e: Element, stem: str) -> str | None:
     """The part of a family of names whose bore is nearest to that of the lines at an element."""
     nodes = set(e.ports.values())
-    line = next((x for x in build.circuit.of_kind(*PIPES) if set(x.ports.values()) & nodes), None) or max(
-        (x for x in build.circuit.of_kind(*PIPES) if x.role == e.role and x.ports), key=lambda x: _dash(x.properties.dash), default=e
+    line = next(
+        (x for x in build.circuit.of_kind(*PIPES) if set(x.ports.values()) & nodes), None
+    ) or max(
+        (x for x in build.circuit.of_kind(*PIPES) if x.role == e.role and x.ports),
+        key=lambda x: _dash(x.properties.dash),
+        default=e,
     )
     options = [p for p in parts().values() if p.name.startswith(stem)]
-    return min(options, key=lambda p: abs(_dash(p.properties.dash) - _dash(line.properties.dash)), default=None).name if options else None  # type: ignore[union-attr]
+    return (
+        min(  # type: ignore[union-attr]
+            options,
+            key=lambda p: abs(_dash(p.properties.dash) - _dash(line.properties.dash)),
+            default=None,
+        ).name
+        if options
+        else None
+    )
 
 
 def _dash(text: str) -> int:
@@ -66,7 +78,11 @@ def _put(w: Wrong, at: str, stem: str, word: str, before: bool = False) -> Acts:
     name = _size_like(w.build, e, stem) if e is not None else None
     if e is not None and name is not None:
         title = parts()[name].title
-        yield Act(f"put {word} ({title}) {'before' if before else 'behind'} {at}", lambda build: insert(build, at, name, before)[0], (at,))
+        yield Act(
+            f"put {word} ({title}) {'before' if before else 'behind'} {at}",
+            lambda build: insert(build, at, name, before)[0],
+            (at,),
+        )
 
 
 def strain(w: Wrong) -> Acts:
@@ -80,7 +96,14 @@ def strain(w: Wrong) -> Acts:
 def fine(w: Wrong) -> Acts:
     """A fine filter behind the pumps, before they part."""
     alcohol = w.study.brief.fuel_of(w.study.brief.fuel).ethanol > 0.15
-    hose = next((e.id for e in w.build.circuit.of_kind(*PIPES) if e.role == "feed" and e.ports and e.ports["start"] in w.study.feed_path.nodes), w.part)
+    hose = next(
+        (
+            e.id
+            for e in w.build.circuit.of_kind(*PIPES)
+            if e.role == "feed" and e.ports and e.ports["start"] in w.study.feed_path.nodes
+        ),
+        w.part,
+    )
     for at in dict.fromkeys((hose, w.part)):
         yield from _put(w, at, "reedmace-10g" if alcohol else "reedmace-10", "a fine filter")
 
@@ -113,7 +136,11 @@ def gascolator(w: Wrong) -> Acts:
     pump = next(iter(w.study.feed_path.pumps), None)
     at = pump.id if pump is not None else next((e.id for e in w.study.feed_path.burners), "")
     if at:
-        yield Act(f"put a gascolator before {at}", lambda build: insert(build, at, "withy-85", True)[0], (at,))
+        yield Act(
+            f"put a gascolator before {at}",
+            lambda build: insert(build, at, "withy-85", True)[0],
+            (at,),
+        )
 
 
 def suction_hose(w: Wrong) -> Acts:
@@ -124,12 +151,19 @@ def suction_hose(w: Wrong) -> Acts:
 def vented(w: Wrong) -> Acts:
     """A vent from the top of the tank, on the road with its roll-over valve."""
     flies = w.study.brief.use == "flight"
-    yield Act(f"run a vent line from the top of {w.part}{'' if flies else ', with a roll-over valve'}", lambda build: ADDITIONS["vent"].add(build, w.part)[0], (w.part,))
+    yield Act(
+        f"run a vent line from the top of {w.part}{'' if flies else ', with a roll-over valve'}",
+        lambda build: ADDITIONS["vent"].add(build, w.part)[0],
+        (w.part,),
+    )
 
 
 def roll_over(w: Wrong) -> Acts:
     """The valve in the vent there is."""
-    yield Act("fit a roll-over valve at the tank", lambda build: ADDITIONS["roll-over"].add(build, w.part)[0])
+    yield Act(
+        "fit a roll-over valve at the tank",
+        lambda build: ADDITIONS["roll-over"].add(build, w.part)[0],
+    )
 
 
 def line_of(key: str, word: str) -> Candidates:
@@ -145,19 +179,48 @@ def line_of(key: str, word: str) -> Candidates:
 def relieve(w: Wrong) -> Acts:
     """A valve that lets out what warms, or a small relief to the tank."""
     e = w.element
-    shut = next((x for x in w.build.circuit.of_kind("valve", "selector", "crossover") if x.id in w.finding.title), None)
+    shut = next(
+        (
+            x
+            for x in w.build.circuit.of_kind("valve", "selector", "crossover")
+            if x.id in w.finding.title
+        ),
+        None,
+    )
     if shut is not None:
         yield from fits(w, [shut.id], 0, lambda p: p.properties.relieves is True)
-    for at in dict.fromkeys(x for x in (e.id if e is not None else "", *(y.id for y in w.build.circuit.of_kind(*PIPES) if y.id in w.finding.why)) if x):
-        yield Act(f"lead a thermal relief from behind {at} to the tank", lambda build, at=at: ADDITIONS["thermal relief"].add(build, at)[0], (at,))  # type: ignore[misc]
+    for at in dict.fromkeys(
+        x
+        for x in (
+            e.id if e is not None else "",
+            *(y.id for y in w.build.circuit.of_kind(*PIPES) if y.id in w.finding.why),
+        )
+        if x
+    ):
+        yield Act(
+            f"lead a thermal relief from behind {at} to the tank",
+            lambda build, at=at: ADDITIONS["thermal relief"].add(build, at)[0],  # type: ignore[misc]
+            (at,),
+        )
 
 
 def way_back(w: Wrong) -> Acts:
     """A bypass regulator with its return, at the end of the rail."""
     burner = next(iter(w.study.feed_path.burners), None)
-    at = next((e.id for e in w.build.circuit.of_kind("rail") if burner is not None and burner.ports["start"] in e.ports.values()), burner.id if burner is not None else "")
+    at = next(
+        (
+            e.id
+            for e in w.build.circuit.of_kind("rail")
+            if burner is not None and burner.ports["start"] in e.ports.values()
+        ),
+        burner.id if burner is not None else "",
+    )
     for e in dict.fromkeys((at, w.part)):
-        yield Act(f"put a bypass regulator with its return behind {e}", lambda build, e=e: ADDITIONS["return"].add(build, e)[0], (e,))  # type: ignore[misc]
+        yield Act(
+            f"put a bypass regulator with its return behind {e}",
+            lambda build, e=e: ADDITIONS["return"].add(build, e)[0],  # type: ignore[misc]
+            (e,),
+        )
 
 
 def second(w: Wrong) -> Acts:
@@ -173,11 +236,24 @@ def lower(w: Wrong) -> Acts:
     if e is None:
         return
     heights = {n.id: n.elevation_mm for n in w.build.circuit.nodes}
-    tanks = [t for t in w.build.circuit.of_kind("tank") if t.ports["outlet"] in {n for x in upstream(w.build.circuit, e) for n in x.ports.values()} | set(e.ports.values())]
+    tanks = [
+        t
+        for t in w.build.circuit.of_kind("tank")
+        if t.ports["outlet"]
+        in {n for x in upstream(w.build.circuit, e) for n in x.ports.values()}
+        | set(e.ports.values())
+    ]
     start = ways(e)[0][0]
     if tanks:
-        floor, port = heights[tanks[0].ports["outlet"]], next(p for p, n in e.ports.items() if n == start)
-        yield Act(f"mount {e.id} level with the outlet of {tanks[0].id}", lambda build: set_height(build, e.id, port, floor), (e.id,))
+        floor, port = (
+            heights[tanks[0].ports["outlet"]],
+            next(p for p, n in e.ports.items() if n == start),
+        )
+        yield Act(
+            f"mount {e.id} level with the outlet of {tanks[0].id}",
+            lambda build: set_height(build, e.id, port, floor),
+            (e.id,),
+        )
 
 
 def under_the_line(w: Wrong) -> Acts:
@@ -187,29 +263,55 @@ def under_the_line(w: Wrong) -> Acts:
         return
     heights = {n.id: n.elevation_mm for n in w.build.circuit.nodes}
     tanks = [heights[t.ports["outlet"]] for t in w.build.circuit.of_kind("tank")]
-    low = min([*tanks, *(heights[ways(p)[0][0]] for p in w.build.circuit.of_kind("pump") if ways(p)[0][0] not in e.ports.values())])
+    low = min(
+        [
+            *tanks,
+            *(
+                heights[ways(p)[0][0]]
+                for p in w.build.circuit.of_kind("pump")
+                if ways(p)[0][0] not in e.ports.values()
+            ),
+        ]
+    )
 
     def make(build: Build) -> Build:
         for port in e.ports:
             build = set_height(build, e.id, port, low)
         return build
 
-    yield Act(f"mount {e.id} below the line, {{low}} over the datum", make, (e.id,), {"low": FindingFigure(low / 1000, "length")})
+    yield Act(
+        f"mount {e.id} below the line, {{low}} over the datum",
+        make,
+        (e.id,),
+        {"low": FindingFigure(low / 1000, "length")},
+    )
 
 
 def straight(w: Wrong) -> Acts:
     """Straight or gently bent ends."""
     for side, angle in (("a", 0), ("b", 0), ("a", 45), ("b", 45)):
         word = "a straight" if angle == 0 else "a 45°"
-        yield Act(f"fit {word} end at {side.upper()} of {w.part}", lambda build, side=side, angle=angle: set_end(build, w.part, side, angle), (w.part,))  # type: ignore[misc]
-    yield Act(f"fit straight ends on {w.part}", lambda build: set_end(set_end(build, w.part, "a", 0), w.part, "b", 0), (w.part,))
+        yield Act(
+            f"fit {word} end at {side.upper()} of {w.part}",
+            lambda build, side=side, angle=angle: set_end(build, w.part, side, angle),  # type: ignore[misc]
+            (w.part,),
+        )
+    yield Act(
+        f"fit straight ends on {w.part}",
+        lambda build: set_end(set_end(build, w.part, "a", 0), w.part, "b", 0),
+        (w.part,),
+    )
 
 
 def own_ends(w: Wrong) -> Acts:
     """The ends of its own family and size."""
     e = w.element
     if e is not None and e.shelf:
-        yield Act(f"fit {e.properties.family} ends of its own size on {e.id}", lambda build: fit(build, e.id, e.shelf or ""), (e.id,))
+        yield Act(
+            f"fit {e.properties.family} ends of its own size on {e.id}",
+            lambda build: fit(build, e.id, e.shelf or ""),
+            (e.id,),
+        )
 
 
 def to_the_tank(w: Wrong) -> Acts:
@@ -218,12 +320,30 @@ def to_the_tank(w: Wrong) -> Acts:
     if e is None:
         return
     outlets = {t.ports["outlet"]: t for t in w.build.circuit.of_kind("tank")}
-    feeding = [n for p in w.study.feed_path.pumps for x in (p, *upstream(w.build.circuit, p)) for n in x.ports.values() if n in outlets]
-    back = [x for x in reach(w.build.circuit, ways(e)[0][1]) if any(end in outlets for _, end in ways(x))] if e.kind == "regulator" else [e]
+    feeding = [
+        n
+        for p in w.study.feed_path.pumps
+        for x in (p, *upstream(w.build.circuit, p))
+        for n in x.ports.values()
+        if n in outlets
+    ]
+    back = (
+        [
+            x
+            for x in reach(w.build.circuit, ways(e)[0][1])
+            if any(end in outlets for _, end in ways(x))
+        ]
+        if e.kind == "regulator"
+        else [e]
+    )
     for node in dict.fromkeys(feeding or list(outlets)):
         for x in back[:1] or [e]:
             port = next(p for p, n in x.ports.items() if n == ways(x)[0][1])
-            yield Act(f"lead {x.id} to {outlets[node].id}", lambda build, x=x, port=port, node=node: rejoin(build, x.id, port, node), (x.id,))  # type: ignore[misc]
+            yield Act(
+                f"lead {x.id} to {outlets[node].id}",
+                lambda build, x=x, port=port, node=node: rejoin(build, x.id, port, node),  # type: ignore[misc]
+                (x.id,),
+            )
 
 
 def drop_tube(w: Wrong) -> Acts:
@@ -240,11 +360,15 @@ def gauge(w: Wrong) -> Acts:
     """A gauge at the rail, of the range that is read there."""
     name = "gauge-1bar" if w.study.brief.carbureted else "gauge-10bar"
     at = w.part
-    yield Act(f"tap {at} for a {parts()[name].title}", lambda build: add_tap(build, at, name)[0], (at,))
+    yield Act(
+        f"tap {at} for a {parts()[name].title}", lambda build: add_tap(build, at, name)[0], (at,)
+    )
 
 
 def senses(w: Wrong) -> Acts:
-    """A pressure sensor behind a pump, a level gauge in each tank: what shows a failure that nothing shows."""
+    """A pressure sensor behind a pump, a level gauge in each tank: what shows a failure that
+    nothing shows.
+    """
     e = w.element
     tanks = [t.id for t in w.build.circuit.of_kind("tank") if not t.properties.level_gauge]
     pumps = [p.id for p in w.study.feed_path.pumps]
@@ -261,24 +385,41 @@ def senses(w: Wrong) -> Acts:
         return build
 
     if e is not None and e.kind == "pump":
-        yield Act(f"put a pressure sensor between {' and '.join(pumps)} and {'its check valve' if len(pumps) == 1 else 'their check valves'}", sensed, tuple(pumps))
+        yield Act(
+            f"put a pressure sensor between {' and '.join(pumps)} and {'its check valve' if len(pumps) == 1 else 'their check valves'}",
+            sensed,
+            tuple(pumps),
+        )
     if tanks:
         yield Act(f"fit a level gauge in {' and '.join(tanks)}", gauged, tuple(tanks))
     if tanks and pumps:
-        yield Act(f"fit a level gauge in {' and '.join(tanks)}, and a pressure sensor behind {' and '.join(pumps)}", lambda build: sensed(gauged(build)), (*tanks, *pumps))
+        yield Act(
+            f"fit a level gauge in {' and '.join(tanks)}, and a pressure sensor behind {' and '.join(pumps)}",
+            lambda build: sensed(gauged(build)),
+            (*tanks, *pumps),
+        )
 
 
 def low_pressure(w: Wrong) -> Acts:
     """Pumps that press no needle from its seat, or a regulator that holds them off."""
     most = house_figure("needle_most") / 1000
     same = pumps_alike(w)
-    yield from fits(w, same, 0, lambda p: isinstance(p.figures, PumpMap) and p.figures.curves[-1].rows[0][1] <= most)
+    yield from fits(
+        w,
+        same,
+        0,
+        lambda p: isinstance(p.figures, PumpMap) and p.figures.curves[-1].rows[0][1] <= most,
+    )
     burner = next(iter(w.study.feed_path.burners), None)
     if burner is not None:
         for name in ("grebe-low-deadhead", "heronsbill-deadhead-8"):
             if name in parts():
                 words = f"put a dead-head regulator ({parts()[name].title}) before {burner.id}"
-                yield Act(words, lambda build, name=name: insert(build, burner.id, name, True)[0], (burner.id,))  # type: ignore[misc]
+                yield Act(
+                    words,
+                    lambda build, name=name: insert(build, burner.id, name, True)[0],  # type: ignore[misc]
+                    (burner.id,),
+                )
     for p in w.build.circuit.of_kind("pump"):
         if p.id not in same or len(same) > 1:
             yield Act(f"take {p.id} out", lambda build, p=p: take_out(build, p.id), (p.id,))  # type: ignore[misc]
@@ -300,7 +441,15 @@ def tank(w: Wrong) -> Acts:
         return
     pot = e.properties.family in FILLED
     holds = house_figure("tank_usual_l") if pot else size_of(e)
-    yield from fits(w, [e.id], 0, lambda p: (p.properties.capacity_l or 0.0) > 0.7 * holds and p.properties.family not in FILLED, holds)
+    yield from fits(
+        w,
+        [e.id],
+        0,
+        lambda p: (
+            (p.properties.capacity_l or 0.0) > 0.7 * holds and p.properties.family not in FILLED
+        ),
+        holds,
+    )
 
 
 def deeper_tank(w: Wrong) -> Acts:
@@ -309,13 +458,30 @@ def deeper_tank(w: Wrong) -> Acts:
     if hung is None or hung.tank is None:
         return
     long = hung.pump.properties.long_mm or 0.0
-    yield from fits(w, [w.part], 0, lambda p: p.properties.mount == hung.pump.properties.mount and (p.properties.long_mm or long) < long)
-    yield from fits(w, [hung.tank.id], 0, lambda p: (p.properties.high_mm or 0.0) > long and p.properties.family not in FILLED)
+    yield from fits(
+        w,
+        [w.part],
+        0,
+        lambda p: (
+            p.properties.mount == hung.pump.properties.mount
+            and (p.properties.long_mm or long) < long
+        ),
+    )
+    yield from fits(
+        w,
+        [hung.tank.id],
+        0,
+        lambda p: (p.properties.high_mm or 0.0) > long and p.properties.family not in FILLED,
+    )
 
 
 def select(w: Wrong) -> Acts:
     """A selector instead of the tee."""
-    yield Act(f"fit a selector, left, right and off, instead of {w.part}", lambda build: selector_for(build, w.part), (w.part,))
+    yield Act(
+        f"fit a selector, left, right and off, instead of {w.part}",
+        lambda build: selector_for(build, w.part),
+        (w.part,),
+    )
 
 
 def change_over(w: Wrong) -> Acts:
@@ -324,7 +490,12 @@ def change_over(w: Wrong) -> Acts:
     def make(build: Build) -> Build:
         before = part_of(build, w.part)
         for f in build.circuit.of_kind(*FILTERS):
-            if f.id != before.id and f.properties.micron and before.properties.micron and f.properties.micron > before.properties.micron:
+            if (
+                f.id != before.id
+                and f.properties.micron
+                and before.properties.micron
+                and f.properties.micron > before.properties.micron
+            ):
                 return fit(fit(build, before.id, _nearest(before, 100.0)), f.id, _nearest(f, 10.0))
         raise BuildErrors([])
 
@@ -333,8 +504,18 @@ def change_over(w: Wrong) -> Acts:
 
 def _nearest(e: Element, micron: float) -> str:
     """The filter of a fineness that is nearest in size to one."""
-    options = [p for p in parts().values() if p.kind in FILTERS and p.properties.micron == micron and p.properties.mount != "gascolator" and "sock" not in p.name]
-    return min(options, key=lambda p: (p.properties.dash != e.properties.dash, abs(size_of(p) - size_of(e)))).name
+    options = [
+        p
+        for p in parts().values()
+        if p.kind in FILTERS
+        and p.properties.micron == micron
+        and p.properties.mount != "gascolator"
+        and "sock" not in p.name
+    ]
+    return min(
+        options,
+        key=lambda p: (p.properties.dash != e.properties.dash, abs(size_of(p) - size_of(e))),
+    ).name
 
 
 def of_its_size(w: Wrong) -> Acts:
@@ -350,8 +531,23 @@ def of_its_size(w: Wrong) -> Acts:
 def maker_allows(w: Wrong) -> Acts:
     """What its maker's sheet says, once somebody has looked."""
     e = w.element
-    fuel = next((f for f in fuels_met(w.study.brief) if e is not None and not spoken_of(e.properties, f)), None)
+    fuel = next(
+        (f for f in fuels_met(w.study.brief) if e is not None and not spoken_of(e.properties, f)),
+        None,
+    )
     if e is not None and fuel is not None:
-        allowed = {"methanol": True} if fuel.methanol else {"avgas": True} if fuel.family == AVGAS else {"ethanol_max_percent": 100 * fuel.ethanol} if fuel.ethanol > SPOKEN_OF else {"gasoline": True}
+        allowed = (
+            {"methanol": True}
+            if fuel.methanol
+            else {"avgas": True}
+            if fuel.family == AVGAS
+            else {"ethanol_max_percent": 100 * fuel.ethanol}
+            if fuel.ethanol > SPOKEN_OF
+            else {"gasoline": True}
+        )
         more = e.properties.model_copy(update=allowed)
-        yield Act(f"confirm that the sheet of {e.id} allows {fuel.name}, once you have looked", lambda build: with_element(build, e.model_copy(update={"properties": more})), (e.id,))
+        yield Act(
+            f"confirm that the sheet of {e.id} allows {fuel.name}, once you have looked",
+            lambda build: with_element(build, e.model_copy(update={"properties": more})),
+            (e.id,),
+        )

@@ -1,4 +1,6 @@
-"""The fix of a finding: the first act that, tried, clears it and brings no new Stop; and what would have to exist where none does."""
+"""The fix of a finding: the first act that, tried, clears it and brings no new Stop; and what would
+have to exist where none does.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -8,7 +10,14 @@ from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.fixing import by_hand, by_route, by_setting, by_size, by_wire
 from tall_heron.core.fixing.act import Act, Candidates, Wrong
-from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES, every_cause, every_finding
+from tall_heron.core.rules import (
+    CASE_RULES,
+    ROUTE_RULES,
+    RULES,
+    WIRING_RULES,
+    every_cause,
+    every_finding,
+)
 from tall_heron.core.rules.finding import AGAINST, Finding, FindingFigure
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.study.derived import derived
@@ -39,7 +48,10 @@ CANDIDATES: dict[str, tuple[Candidates, ...]] = {
     "P-21": (by_hand.of_its_size, by_size.all_sizes),
     "P-23": (by_size.pumps, by_size.all_sizes),
     "S-01": (by_size.suction, by_hand.lower, by_size.lower_need, by_size.all_sizes),
-    "S-02": (by_hand.lower, by_size.swap(0, lambda p: p.properties.inlet_height_max_mm is not None)),
+    "S-02": (
+        by_hand.lower,
+        by_size.swap(0, lambda p: p.properties.inlet_height_max_mm is not None),
+    ),
     "S-03": (by_size.swap(1), by_size.all_sizes),
     "S-04": (by_hand.straight,),
     "S-05": (by_hand.under_the_line,),
@@ -77,7 +89,11 @@ CANDIDATES: dict[str, tuple[Candidates, ...]] = {
     "L-08": (by_size.pumps, by_hand.second, by_size.all_sizes),
     "L-09": (by_hand.shut_off,),
     "L-10": (by_size.lift_pumps, by_size.all_sizes),
-    "L-11": (by_hand.line_of("overflow", "an overflow from its top back to the tank"), by_size.swap(1), by_size.all_sizes),
+    "L-11": (
+        by_hand.line_of("overflow", "an overflow from its top back to the tank"),
+        by_size.swap(1),
+        by_size.all_sizes,
+    ),
     "L-12": (by_hand.select,),
     "L-13": (by_hand.damp,),
     "L-14": (fits_speed, by_size.all_sizes),
@@ -110,15 +126,47 @@ CANDIDATES: dict[str, tuple[Candidates, ...]] = {
     "W-05": (by_wire.relay_rating,),
     "W-06": (
         by_wire.cut_off("fit an inertia switch", inertia=True, breaks="supply"),
-        by_wire.cut_off("let the control unit hold the relay, and fit an inertia switch", automatic=True, control_unit=True, inertia=True, breaks="supply"),
-        by_wire.cut_off("let an oil-pressure switch hold the relay, and fit an inertia switch", automatic=True, oil_switch=True, start_bypass=True, inertia=True, breaks="supply"),
+        by_wire.cut_off(
+            "let the control unit hold the relay, and fit an inertia switch",
+            automatic=True,
+            control_unit=True,
+            inertia=True,
+            breaks="supply",
+        ),
+        by_wire.cut_off(
+            "let an oil-pressure switch hold the relay, and fit an inertia switch",
+            automatic=True,
+            oil_switch=True,
+            start_bypass=True,
+            inertia=True,
+            breaks="supply",
+        ),
     ),
-    "W-07": (by_wire.cut_off("fit an inertia switch that breaks the supply itself", inertia=True, breaks="supply"),),
-    "W-08": (by_wire.cut_off("bypass the oil switch while the starter turns", start_bypass=True, crank=True),),
+    "W-07": (
+        by_wire.cut_off(
+            "fit an inertia switch that breaks the supply itself", inertia=True, breaks="supply"
+        ),
+    ),
+    "W-08": (
+        by_wire.cut_off(
+            "bypass the oil switch while the starter turns", start_bypass=True, crank=True
+        ),
+    ),
     "W-09": (by_wire.capped,),
     "W-10": (by_wire.apart,),
-    "W-11": (by_wire.cut_off("give each pump a switch and nothing else", automatic=False, inertia=False, roll_over=False),),
-    "W-12": (by_wire.cut_off("fit a kill switch with a pole for the alternator", kill="battery and alternator"),),
+    "W-11": (
+        by_wire.cut_off(
+            "give each pump a switch and nothing else",
+            automatic=False,
+            inertia=False,
+            roll_over=False,
+        ),
+    ),
+    "W-12": (
+        by_wire.cut_off(
+            "fit a kill switch with a pole for the alternator", kill="battery and alternator"
+        ),
+    ),
     "W-13": (by_wire.alternator, by_setting.staged, by_size.smaller_pumps),
     "W-15": (by_wire.branch,),
     "W-16": (by_wire.pull_up,),
@@ -127,7 +175,11 @@ CANDIDATES: dict[str, tuple[Candidates, ...]] = {
     "R-01": (by_route.wider,),
     "R-02": (by_route.ways,),
     "R-03": (by_route.ways,),
-    "R-05": (by_route.guarded("heat shield", "a heat shield"), by_route.guarded("sleeve", "a sleeve"), by_route.ways),
+    "R-05": (
+        by_route.guarded("heat shield", "a heat shield"),
+        by_route.guarded("sleeve", "a sleeve"),
+        by_route.ways,
+    ),
     "R-06": (by_route.ways,),
     "R-07": (by_route.ways,),
     "R-08": (by_route.guarded("sleeve", "a sleeve"), by_route.ways),
@@ -150,7 +202,9 @@ MOST_TRIED = 24  # acts for one finding
 
 @dataclass(frozen=True)
 class Fix:
-    """An act that was tried and clears a finding: its `words` with their figures, the tags it is about, the build it makes and what is left against that."""
+    """An act that was tried and clears a finding: its `words` with their figures, the tags it is
+    about, the build it makes and what is left against that.
+    """
 
     words: str
     figures: dict[str, FindingFigure]
@@ -160,7 +214,9 @@ class Fix:
 
 
 def fix_of(study: Study, finding: Finding, own: Sequence[ShelfPart] = ()) -> Fix | None:
-    """The first act that clears a finding and brings no new Stop, and where it is a Check no new Check either; None where none does."""
+    """The first act that clears a finding and brings no new Stop, and where it is a Check no new
+    Check either; None where none does.
+    """
     return _fix.under(study, (key_of(finding), *own), lambda: _fix.make(study, finding, own))
 
 
@@ -193,15 +249,21 @@ def _fix(study: Study, finding: Finding, own: Sequence[ShelfPart]) -> Fix | None
 
 
 def _tried(study: Study, finding: Finding, act: Act, before: Sequence[Finding]) -> Fix | None:
-    """An act made: what it comes to, None where it does not clear the finding or brings something as bad."""
+    """An act made: what it comes to, None where it does not clear the finding or brings something
+    as bad.
+    """
     try:
         build = act.make(study.build)
     except (BuildErrors, ValueError, StopIteration):
         return None
     after = make_study(build, like=study)
     rule = EVERY[finding.rule]
-    known = {(f.element_id, f.level) for f in before if f.rule == finding.rule} - {(finding.element_id, finding.level)}
-    if rule.applies(after) and any((f.element_id, f.level) not in known and _as_bad(f, finding) for f in rule.look(after)):
+    known = {(f.element_id, f.level) for f in before if f.rule == finding.rule} - {
+        (finding.element_id, finding.level)
+    }
+    if rule.applies(after) and any(
+        (f.element_id, f.level) not in known and _as_bad(f, finding) for f in rule.look(after)
+    ):
         return None
     left = every_cause(after)
     bad = {(f.rule, f.element_id) for f in before if f.level == "Stop"}
@@ -211,15 +273,25 @@ def _tried(study: Study, finding: Finding, act: Act, before: Sequence[Finding]) 
     known_before = {(f.rule, f.element_id) for f in before if f.level in AGAINST}
     if finding.level != "Stop" and any((f.rule, f.element_id) not in known_before for f in against):
         return None
-    return Fix(act.words, act.figures, act.parts, build, sum(f.level in AGAINST for f in every_finding(after)))
+    return Fix(
+        act.words,
+        act.figures,
+        act.parts,
+        build,
+        sum(f.level in AGAINST for f in every_finding(after)),
+    )
 
 
 def _as_bad(f: Finding, than: Finding) -> bool:
-    """Whether a finding of the same rule is still one: a Note does not count where a Stop or a Check was."""
+    """Whether a finding of the same rule is still one: a Note does not count where a Stop or a
+    Check was.
+    """
     return f.level in AGAINST if than.level in AGAINST else True
 
 
-def lacking(study: Study, finding: Finding, own: Sequence[ShelfPart] = ()) -> tuple[str, dict[str, FindingFigure]]:
+def lacking(
+    study: Study, finding: Finding, own: Sequence[ShelfPart] = ()
+) -> tuple[str, dict[str, FindingFigure]]:
     """What would have to exist, where nothing clears a finding; empty where that cannot be said."""
     element = study.build.circuit.element(finding.element_id)
     if element is None:
@@ -229,12 +301,31 @@ def lacking(study: Study, finding: Finding, own: Sequence[ShelfPart] = ()) -> tu
         needs = (1 + limit) * finding.figures["burn"].value
         asked = study.asked(study.peak)
         best = max((p.gives_lph(asked / KPA) for p in swaps_for(element, own)), default=0.0) * LPH
-        figures = {"needs": FindingFigure(needs, "volume_flow"), "asked": FindingFigure(asked, "pressure"), "best": FindingFigure(best, "volume_flow")}
-        return "Nothing on the shelf clears it: {needs} at {asked} are needed, and the largest pump that fits gives {best}.", figures
+        figures = {
+            "needs": FindingFigure(needs, "volume_flow"),
+            "asked": FindingFigure(asked, "pressure"),
+            "best": FindingFigure(best, "volume_flow"),
+        }
+        return (
+            "Nothing on the shelf clears it: {needs} at {asked} are needed, and the largest pump that fits gives {best}.",
+            figures,
+        )
     if element.kind == "injectors" and "duty" in finding.figures:
         rated = getattr(element.figures, "rated_lph", None) or 0.0
         needs = rated * LPH * finding.figures["duty"].value / finding.figures["limit"].value
-        best = max((getattr(p.figures, "rated_lph", 0.0) or 0.0 for p in swaps_for(element, own)), default=0.0) * LPH
-        figures = {"needs": FindingFigure(needs, "volume_flow"), "best": FindingFigure(best, "volume_flow")}
-        return "Nothing on the shelf clears it: each would have to pass {needs}, and the largest passes {best}. Two for each cylinder would do.", figures
+        best = (
+            max(
+                (getattr(p.figures, "rated_lph", 0.0) or 0.0 for p in swaps_for(element, own)),
+                default=0.0,
+            )
+            * LPH
+        )
+        figures = {
+            "needs": FindingFigure(needs, "volume_flow"),
+            "best": FindingFigure(best, "volume_flow"),
+        }
+        return (
+            "Nothing on the shelf clears it: each would have to pass {needs}, and the largest passes {best}. Two for each cylinder would do.",
+            figures,
+        )
     return "", {}

@@ -1,6 +1,7 @@
 """Sparse elimination order, worked out once per topology and kept as a flat list of operations.
 
-The matrix is column diagonally dominant (every link takes from one node what it gives to the other), so no pivoting is needed.
+The matrix is column diagonally dominant (every link takes from one node what it gives to the
+other), so no pivoting is needed.
 """
 
 from collections.abc import Sequence
@@ -13,8 +14,11 @@ LEAST = 1e-22  # in the place of a pivot of nothing: a node between shut links
 
 @dataclass(slots=True, frozen=True)
 class EliminationPlan:
-    """`slots` numbers in the flat matrix (the last one is a bin for fixed nodes); `where` gives uu, uv, vu, vv for each link; `steps` holds, for each
-    pivot, (pivot slot, pivot node, rows); each row is (slot of row-pivot entry, row node, ((target, source), ...)). `back` reads bottom up."""
+    """`slots` numbers in the flat matrix (the last one is a bin for fixed nodes); `where` gives uu,
+    uv, vu, vv for each link; `steps` holds, for each
+    pivot, (pivot slot, pivot node, rows); each row is (slot of row-pivot entry, row node, ((target,
+    source), ...)). `back` reads bottom up.
+    """
 
     slots: int
     where: tuple[tuple[int, int, int, int], ...]
@@ -22,9 +26,18 @@ class EliminationPlan:
     steps: tuple[tuple[int, int, tuple[tuple[int, int, tuple[tuple[int, int], ...]], ...]], ...]
     back: tuple[tuple[int, int, tuple[tuple[int, int], ...]], ...]
 
-    def steps_of(self, sums: Sequence[float], ends: Sequence[tuple[int, int]], rs: Sequence[float], gus: Sequence[float], gvs: Sequence[float]) -> list[float]:
-        """The pressure steps [Pa] that bring every unknown node into balance, for links that each answer them with r + gu dPu + gv dPv more flow; `sums` is what
-        flows into each node and does not leave it."""
+    def steps_of(
+        self,
+        sums: Sequence[float],
+        ends: Sequence[tuple[int, int]],
+        rs: Sequence[float],
+        gus: Sequence[float],
+        gvs: Sequence[float],
+    ) -> list[float]:
+        """The pressure steps [Pa] that bring every unknown node into balance, for links that each
+        answer them with r + gu dPu + gv dPv more flow; `sums` is what
+        flows into each node and does not leave it.
+        """
         a = [0.0] * self.slots
         b = list(sums)
         for (uu, uv, vu, vv), (u, v), r, gu, gv in zip(self.where, ends, rs, gus, gvs, strict=True):
@@ -79,7 +92,9 @@ class EliminationPlan:
 
 @lru_cache(maxsize=256)
 def make_plan(n: int, ends: tuple[tuple[int, int], ...]) -> EliminationPlan:
-    """The plan for n unknown nodes and links between the node numbers `ends` (n and above are fixed)."""
+    """The plan for n unknown nodes and links between the node numbers `ends` (n and above are
+    fixed).
+    """
     near: list[set[int]] = [set() for _ in range(n)]
     for u, v in ends:
         if u < n and v < n and u != v:

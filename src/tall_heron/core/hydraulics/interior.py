@@ -1,4 +1,6 @@
-"""Where Newton's guess of the kinks cycles: follow the smoothed complementarity pairs down to nothing (Wright, Primal-Dual Interior-Point Methods, 1997)."""
+"""Where Newton's guess of the kinks cycles: follow the smoothed complementarity pairs down to
+nothing (Wright, Primal-Dual Interior-Point Methods, 1997).
+"""
 
 import math
 
@@ -16,7 +18,9 @@ def _size(law: ChainLaw) -> float:
 
 
 class _Path:
-    """The path of one network: flows strictly open, `low` the slack of those that may not turn, `high` of those that may not pass their most."""
+    """The path of one network: flows strictly open, `low` the slack of those that may not turn,
+    `high` of those that may not pass their most.
+    """
 
     def __init__(self, net: Network, pressure: list[float], centring: float) -> None:
         self.net, self.pressure, self.centring = net, pressure, centring
@@ -36,7 +40,9 @@ class _Path:
         for _ in range(STEPS):
             step = self._step()
             gap = sum(q * s for q, s, w in zip(self.flow, self.low, self.one_way, strict=True) if w)
-            gap += sum((m - q) * h for q, m, h in zip(self.flow, self.most, self.high, strict=True) if h)
+            gap += sum(
+                (m - q) * h for q, m, h in zip(self.flow, self.most, self.high, strict=True) if h
+            )
             if self.pairs and step > 0.3:
                 self.mu = min(self.mu, self.centring * gap / self.pairs)
             if (not self.pairs or gap / self.pairs < 1e-13 * self.p0 * self.q0) and step > 0.9:
@@ -61,7 +67,12 @@ class _Path:
             room = self.most[i] - q if high else 0.0
             dt = self.mu / room - high + high / room * dq if high else 0.0
             moves.append((dq, ds, dt))
-            for value, d in ((q if self.one_way[i] else 0.0, dq), (low, ds), (room, -dq), (high, dt)):
+            for value, d in (
+                (q if self.one_way[i] else 0.0, dq),
+                (low, ds),
+                (room, -dq),
+                (high, dt),
+            ):
                 if value and d < 0 and -d * step > SHORT * value:
                     step = SHORT * value / -d
         for i, (dq, ds, dt) in enumerate(moves):
@@ -105,7 +116,15 @@ def interior(net: Network, centring: float) -> tuple[NewtonState, list[bool]]:
     path.walk()
     # A link is shut where its slack outweighs its flow.
     p0, q0 = path.p0, path.q0
-    shut = [w and q / q0 < s / p0 for w, q, s in zip(path.one_way, path.flow, path.low, strict=True)]
-    limited = [bool(h) and (m - q) / q0 < h / p0 for h, m, q in zip(path.high, path.most, path.flow, strict=True)]
-    flow = [0.0 if s else m if x else q for s, x, m, q in zip(shut, limited, path.most, path.flow, strict=True)]
+    shut = [
+        w and q / q0 < s / p0 for w, q, s in zip(path.one_way, path.flow, path.low, strict=True)
+    ]
+    limited = [
+        bool(h) and (m - q) / q0 < h / p0
+        for h, m, q in zip(path.high, path.most, path.flow, strict=True)
+    ]
+    flow = [
+        0.0 if s else m if x else q
+        for s, x, m, q in zip(shut, limited, path.most, path.flow, strict=True)
+    ]
     return NewtonState(path.pressure, flow), shut

@@ -1,6 +1,8 @@
-"""The laws of links in SI, and their values with slopes: what network.py makes and the solvers read.
+"""The laws of links in SI, and their values with slopes: what network.py makes and the solvers
+read.
 
-Parts in a row between junctions act as one link, a chain: their losses add at one flow. `ChainLaw` is what the solvers step on; a Resistance or a PumpRise
+Parts in a row between junctions act as one link, a chain: their losses add at one flow. `ChainLaw`
+is what the solvers step on; a Resistance or a PumpRise
 alone is a chain of one.
 """
 
@@ -13,20 +15,26 @@ from tall_heron.core.physics.friction import friction_loss
 from tall_heron.core.physics.pump import PumpCurve, Share, make_curve
 
 INFINITE = math.inf
-FLOW_FLOOR = 1e-10  # m3/s, keeps the slope of Q|Q| above zero at standstill; the loss itself stays exact
+FLOW_FLOOR = (
+    1e-10  # m3/s, keeps the slope of Q|Q| above zero at standstill; the loss itself stays exact
+)
 SLOPE_FLOOR = 30.0  # Pa s/m3, the least slope of a link: 0.003 Pa at 400 L/h
 FLOW_LEAST = 1e-10  # m3/s (0.0004 L/h), below which nothing counts as flow
 LEAK = 1e-22  # m3/(s Pa) through a shut link: 1e-16 m3/s at 1 MPa, reported as zero
 TYPICAL_FLOW = 5e-5  # m3/s, 180 L/h: where every link starts
-FLATTEST = 1e-5 / TYPICAL_FLOW  # s/m3: the share of its pressure by which a relief closes as more flow passes on, 1e-5 at 180 L/h; without it pumps side by side that stand at
+FLATTEST = (
+    1e-5 / TYPICAL_FLOW
+)  # s/m3: the share of its pressure by which a relief closes as more flow passes on, 1e-5 at 180 L/h; without it pumps side by side that stand at
 # their reliefs would share their flow in any way, and a flat map would let it run away
 
 
 @dataclass(slots=True)
 class Resistance:
-    """h(Q) = linear Q + square Q|Q| + friction(Q) + cracking; `one_way` forbids Q < 0; `most` forbids Q beyond it.
+    """h(Q) = linear Q + square Q|Q| + friction(Q) + cracking; `one_way` forbids Q < 0; `most`
+    forbids Q beyond it.
 
-    Friction is `friction_scale` f Q|Q| with Re = `reynolds_per_flow` |Q|."""
+    Friction is `friction_scale` f Q|Q| with Re = `reynolds_per_flow` |Q|.
+    """
 
     linear: float = 0.0
     square: float = 0.0
@@ -40,8 +48,10 @@ class Resistance:
 
 @dataclass(slots=True)
 class PumpRise:
-    """rise(Q) = sum of weight * curve(flow_scale Q + flow_shift), capped at `relief`; never backward. With `given` it gives that flow [m3/s] against
-    any pressure. Its currents go `with_density`, 1 in the fluid of its sheet."""
+    """rise(Q) = sum of weight * curve(flow_scale Q + flow_shift), capped at `relief`; never
+    backward. With `given` it gives that flow [m3/s] against
+    any pressure. Its currents go `with_density`, 1 in the fluid of its sheet.
+    """
 
     curves: tuple[PumpCurve, ...]
     shares: list[Share]
@@ -52,9 +62,16 @@ class PumpRise:
     given: float | None = None
     with_density: float = 1.0
     stalled: bool = False  # its wire leaves it no voltage to turn at
-    wire: tuple[float, float, float, float] | None = None  # source [V], resistance [ohm], lowest and highest voltage of its maps [V]
+    wire: tuple[float, float, float, float] | None = (
+        None  # source [V], resistance [ohm], lowest and highest voltage of its maps [V]
+    )
     shut_off: float = 0.0  # Pa, the rise at no flow
-    maps: tuple[tuple[float, float, float, tuple[float, ...], tuple[tuple[float, float, float, float], ...]], ...] = ()
+    maps: tuple[
+        tuple[
+            float, float, float, tuple[float, ...], tuple[tuple[float, float, float, float], ...]
+        ],
+        ...,
+    ] = ()
 
     def __post_init__(self) -> None:
         """Shares beside their curves, as plain numbers: this is what Newton's steps read."""
@@ -65,7 +82,9 @@ class PumpRise:
 
 @dataclass(slots=True)
 class RegulatorLaw:
-    """Holds `side` (0 inlet, 1 outlet) at `target` [Pa, piezometric] plus slope Q; wide open it is wide_open Q^2."""
+    """Holds `side` (0 inlet, 1 outlet) at `target` [Pa, piezometric] plus slope Q; wide open it is
+    wide_open Q^2.
+    """
 
     side: int
     target: float
@@ -83,7 +102,13 @@ Law = Resistance | PumpRise | RegulatorLaw
 
 def one_map(flows: list[float], rises: list[float]) -> PumpRise:
     """A pump of one map: rises [Pa] over flows [m3/s]."""
-    return PumpRise((make_curve(flows, rises),), [Share(weight=1.0, flow_scale=1.0, flow_shift=0.0, curve=0)], INFINITE, flows[-1], False)
+    return PumpRise(
+        (make_curve(flows, rises),),
+        [Share(weight=1.0, flow_scale=1.0, flow_shift=0.0, curve=0)],
+        INFINITE,
+        flows[-1],
+        False,
+    )
 
 
 def idle_map() -> PumpRise:
@@ -100,8 +125,10 @@ class Friction(NamedTuple):
 
 
 class ChainLaw(NamedTuple):
-    """h(Q) = linear Q + square Q|Q| + frictions - rises of the pumps + cracking, all at one flow. `one_way` forbids Q < 0; `most` forbids Q beyond it;
-    `given` is the flow where a pump in it gives that against any pressure."""
+    """h(Q) = linear Q + square Q|Q| + frictions - rises of the pumps + cracking, all at one flow.
+    `one_way` forbids Q < 0; `most` forbids Q beyond it;
+    `given` is the flow where a pump in it gives that against any pressure.
+    """
 
     linear: float
     square: float
@@ -116,7 +143,9 @@ class ChainLaw(NamedTuple):
 def make_chain(laws: list[Resistance | PumpRise]) -> ChainLaw:
     """The laws of parts in a row as one."""
     if len(laws) == 1 and isinstance(alone := laws[0], Resistance) and not alone.friction_scale:
-        return ChainLaw(alone.linear, alone.square, (), (), alone.cracking, alone.one_way, alone.most, None)
+        return ChainLaw(
+            alone.linear, alone.square, (), (), alone.cracking, alone.one_way, alone.most, None
+        )
     linear = square = cracking = 0.0
     most, one_way, given = INFINITE, False, None
     bores: dict[tuple[float, float], float] = {}
@@ -140,16 +169,22 @@ def make_chain(laws: list[Resistance | PumpRise]) -> ChainLaw:
 
 
 def slope_floor(square: float) -> float:
-    """The flow that keeps the slope of Q|Q| above zero: where the loss is a hundred-millionth of a pascal, and no more than FLOW_FLOOR."""
+    """The flow that keeps the slope of Q|Q| above zero: where the loss is a hundred-millionth of a
+    pascal, and no more than FLOW_FLOOR.
+    """
     return min(FLOW_FLOOR, 1e-4 / math.sqrt(square)) if square else FLOW_FLOOR
 
 
 def chain_loss(law: ChainLaw, q: float) -> tuple[float, float]:
-    """Loss of a chain less what its pumps make, and the slope of both at a flow, kinks apart: [Pa] without the cracking pressure, [Pa s/m3]."""
+    """Loss of a chain less what its pumps make, and the slope of both at a flow, kinks apart: [Pa]
+    without the cracking pressure, [Pa s/m3].
+    """
     linear, square, frictions, pumps = law[:4]
     magnitude = q if q >= 0 else -q
     h = q * (linear + square * magnitude)
-    slope = linear + 2 * square * (magnitude if magnitude > FLOW_FLOOR else max(magnitude, slope_floor(square)))
+    slope = linear + 2 * square * (
+        magnitude if magnitude > FLOW_FLOOR else max(magnitude, slope_floor(square))
+    )
     for scale, per, rough in frictions:
         loss, bend = friction_loss(magnitude, scale, per, rough)
         h += loss if q >= 0 else -loss
@@ -162,7 +197,9 @@ def chain_loss(law: ChainLaw, q: float) -> tuple[float, float]:
 
 
 def resistance(law: Resistance, q: float) -> tuple[float, float]:
-    """Loss and its slope at a flow, kinks apart: h(Q) [Pa] without the cracking pressure, dh/dQ [Pa s/m3]."""
+    """Loss and its slope at a flow, kinks apart: h(Q) [Pa] without the cracking pressure, dh/dQ [Pa
+    s/m3].
+    """
     return chain_loss(make_chain([law]), q)
 
 
@@ -182,7 +219,9 @@ def rise(law: PumpRise, q: float) -> tuple[float, float]:
 
 
 def opening_flow(law: ChainLaw, pressure: float) -> float:
-    """A working flow for a one-way chain that just opened under `pressure` [Pa]: from near zero Newton would overshoot by orders of magnitude."""
+    """A working flow for a one-way chain that just opened under `pressure` [Pa]: from near zero
+    Newton would overshoot by orders of magnitude.
+    """
     most = min(TYPICAL_FLOW, law.most)
     for pump in law.pumps:
         most = min(most, pump.last_flow / 2)

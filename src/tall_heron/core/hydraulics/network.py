@@ -7,7 +7,14 @@ from typing import Any, NamedTuple
 from tall_heron.core.base.constants import GRAVITY, KPA, LPH
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.point import Point, reference_pressure_kpa
-from tall_heron.core.hydraulics.compile import MANIFOLD, FluidState, Geometry, commanded_flow, link_templates, make_geometry
+from tall_heron.core.hydraulics.compile import (
+    MANIFOLD,
+    FluidState,
+    Geometry,
+    commanded_flow,
+    link_templates,
+    make_geometry,
+)
 from tall_heron.core.hydraulics.jets import JetPair
 from tall_heron.core.hydraulics.laws import ChainLaw, Law, PumpRise, RegulatorLaw, make_chain
 from tall_heron.core.hydraulics.topology import Frame, frame_of
@@ -18,7 +25,9 @@ REPLACED = 400  # chains with other laws in them that are kept
 
 
 class Link(NamedTuple):
-    """One link of a network with its law at the point; `u` and `v` number its ends in the network's `ids`."""
+    """One link of a network with its law at the point; `u` and `v` number its ends in the network's
+    `ids`.
+    """
 
     element: str
     key: str
@@ -37,8 +46,10 @@ class Link(NamedTuple):
 
 @dataclass(slots=True)
 class Network:
-    """A frame with the laws of a point: `chains` and `regulators` in the frame's order, and the pressures `fixed` [Pa, piezometric]. `greatest` is the most that
-    any pressure could be [Pa]."""
+    """A frame with the laws of a point: `chains` and `regulators` in the frame's order, and the
+    pressures `fixed` [Pa, piezometric]. `greatest` is the most that
+    any pressure could be [Pa].
+    """
 
     compiled: "CompiledCircuit"
     demand: float | None
@@ -54,7 +65,9 @@ class Network:
 
     def again(self, laws: Laws | None = None, chained: bool = True) -> "Network":
         """The same point with other laws, or with each link a chain of its own."""
-        return self.compiled.at(self.state.point, self.demand, self.laws if laws is None else laws, chained)
+        return self.compiled.at(
+            self.state.point, self.demand, self.laws if laws is None else laws, chained
+        )
 
     @property
     def geometry(self) -> Geometry:
@@ -81,7 +94,19 @@ class Network:
         """Every link with its law, made when first asked for."""
         if self._links is None:
             rows = [(self.geometry.links[x.place], x) for x in self.frame.links]
-            self._links = [Link(t.element, t.key, t.start, t.end, x.u, x.v, self.laws.get(t.key) or t.make(self.state), t.area) for t, x in rows]
+            self._links = [
+                Link(
+                    t.element,
+                    t.key,
+                    t.start,
+                    t.end,
+                    x.u,
+                    x.v,
+                    self.laws.get(t.key) or t.make(self.state),
+                    t.area,
+                )
+                for t, x in rows
+            ]
         return self._links
 
     def law(self, k: int) -> Law:
@@ -98,18 +123,26 @@ class Network:
 
 @dataclass(slots=True)
 class _Shared:
-    """What all points of one fluid and one state of the circuit share: chains whose laws follow the fluid alone, and those of the pumps met so far."""
+    """What all points of one fluid and one state of the circuit share: chains whose laws follow the
+    fluid alone, and those of the pumps met so far.
+    """
 
     steady: list[ChainLaw]
-    pumps: dict[tuple[int, ...], ChainLaw] = field(default_factory=dict)  # by the chain and the identity of its pumps' laws
-    replaced: dict[tuple[int, ...], ChainLaw] = field(default_factory=dict)  # by the chain and the identity of laws put in the place of its own
+    pumps: dict[tuple[int, ...], ChainLaw] = field(
+        default_factory=dict
+    )  # by the chain and the identity of its pumps' laws
+    replaced: dict[tuple[int, ...], ChainLaw] = field(
+        default_factory=dict
+    )  # by the chain and the identity of laws put in the place of its own
     owners: list[Laws] = field(default_factory=list)  # those laws, so that an identity stays theirs
 
 
 @dataclass(slots=True)
 class CompiledCircuit:
-    """A circuit ready for many points; `frames` keeps one numbering for each state of valves, pumps and injectors, `shared` the chains that points of one state
-    and one fluid have in common."""
+    """A circuit ready for many points; `frames` keeps one numbering for each state of valves, pumps
+    and injectors, `shared` the chains that points of one state
+    and one fluid have in common.
+    """
 
     geometry: Geometry
     frames: dict[Any, Frame] = field(default_factory=dict)
@@ -125,15 +158,29 @@ class CompiledCircuit:
         return commanded_flow(self.geometry.injectors[name], fuel_demand, self.geometry.injectors)
 
     def with_elements(self, new: Sequence[Element]) -> "CompiledCircuit":
-        """The compiled circuit with other elements in the places of those of their names, between the same nodes. Numberings are kept where its links turn no
-        other way."""
+        """The compiled circuit with other elements in the places of those of their names, between
+        the same nodes. Numberings are kept where its links turn no
+        other way.
+        """
         old, fitted = self.geometry, {e.id: e for e in new}
-        circuit = old.circuit.model_copy(update={"elements": [fitted.get(e.id, e) for e in old.circuit.elements]})
-        geometry = make_geometry(circuit, old.links_of | {e.id: link_templates(e, old.elevation) for e in new})
+        circuit = old.circuit.model_copy(
+            update={"elements": [fitted.get(e.id, e) for e in old.circuit.elements]}
+        )
+        geometry = make_geometry(
+            circuit, old.links_of | {e.id: link_templates(e, old.elevation) for e in new}
+        )
         return CompiledCircuit(geometry, self.frames if geometry.signature == old.signature else {})
 
-    def at(self, point: Point, brief_demand: float | None = None, laws: Laws | None = None, chained: bool = True) -> Network:
-        """The network at a point; `brief_demand` [m3/s] stands in where the point's demand is `brief`; `laws` take the place of those of their links."""
+    def at(
+        self,
+        point: Point,
+        brief_demand: float | None = None,
+        laws: Laws | None = None,
+        chained: bool = True,
+    ) -> Network:
+        """The network at a point; `brief_demand` [m3/s] stands in where the point's demand is
+        `brief`; `laws` take the place of those of their links.
+        """
         geometry = self.geometry
         density, viscosity = point.fluid()
         commanded = self._commands(point, brief_demand)
@@ -141,9 +188,16 @@ class CompiledCircuit:
         key = tuple(point.off), tuple(point.position.items()), drawing, chained
         frame = self.frames.get(key)
         if frame is None:
-            frame = self.frames[key] = frame_of(geometry, point.position, frozenset(point.off), frozenset(drawing), chained)
+            frame = self.frames[key] = frame_of(
+                geometry, point.position, frozenset(point.off), frozenset(drawing), chained
+            )
         state = FluidState(density, viscosity, point, commanded)
-        fluid = id(frame), density, viscosity, tuple(point.clogging.items())  # frames are kept, so an id is no other's
+        fluid = (
+            id(frame),
+            density,
+            viscosity,
+            tuple(point.clogging.items()),
+        )  # frames are kept, so an id is no other's
         shared = self.shared.get(fluid)
         if shared is None:
             if len(self.shared) > MOST_FLUIDS:
@@ -156,11 +210,19 @@ class CompiledCircuit:
             for pump in chains[i].pumps:
                 greatest += pump.shut_off
         jets = _jets(geometry, frame) if geometry.jets else []
-        return Network(self, brief_demand, frame, state, fixed, chains, regulators, greatest, laws or {}, jets)
+        return Network(
+            self, brief_demand, frame, state, fixed, chains, regulators, greatest, laws or {}, jets
+        )
 
     def _commands(self, point: Point, brief_demand: float | None) -> dict[str, float]:
         asked = point.demand_lph
-        total = (brief_demand or 0.0) if asked == "brief" else 0.0 if isinstance(asked, dict) else asked * LPH
+        total = (
+            (brief_demand or 0.0)
+            if asked == "brief"
+            else 0.0
+            if isinstance(asked, dict)
+            else asked * LPH
+        )
         out: dict[str, float] = {}
         for name, part in self.geometry.injectors.items():
             if part.own_lph is not None and name in point.off:
@@ -178,10 +240,15 @@ class CompiledCircuit:
             tank = frame.tank_at.get(name)
             if tank is None:
                 into = self.geometry.injectors[name.removeprefix(MANIFOLD)].into
-                out.append(reference_pressure_kpa(into, point.manifold_kpa) * KPA + head * elevation[frame.injector_node[name]])
+                out.append(
+                    reference_pressure_kpa(into, point.manifold_kpa) * KPA
+                    + head * elevation[frame.injector_node[name]]
+                )
             else:
                 _, level, gas = self.geometry.tanks[tank]
-                out.append(head * (point.level_mm.get(tank, level) / 1000 + elevation[name]) + gas * KPA)
+                out.append(
+                    head * (point.level_mm.get(tank, level) / 1000 + elevation[name]) + gas * KPA
+                )
         return out
 
 
@@ -190,12 +257,18 @@ def _steady(geometry: Geometry, frame: Frame, state: FluidState) -> list[ChainLa
     varying = {i for i, _, _ in frame.varying}
     out = []
     for i, chain in enumerate(frame.chains[: frame.regulators]):
-        laws_made = [] if i in varying else [geometry.links[frame.links[k].place].make(state) for k, _ in chain.members]
+        laws_made = (
+            []
+            if i in varying
+            else [geometry.links[frame.links[k].place].make(state) for k, _ in chain.members]
+        )
         out.append(make_chain(laws_made))  # type: ignore[arg-type]
     return out
 
 
-def _fill(geometry: Geometry, frame: Frame, state: FluidState, shared: _Shared, laws: Laws) -> tuple[list[ChainLaw], list[RegulatorLaw]]:
+def _fill(
+    geometry: Geometry, frame: Frame, state: FluidState, shared: _Shared, laws: Laws
+) -> tuple[list[ChainLaw], list[RegulatorLaw]]:
     """The laws of a frame's chains and regulators at a point."""
     links = geometry.links
     chains = list(shared.steady)
@@ -208,15 +281,26 @@ def _fill(geometry: Geometry, frame: Frame, state: FluidState, shared: _Shared, 
             if by_pump and len(shared.pumps) < MOST_FLUIDS:
                 shared.pumps[key] = known
         chains[i] = known
-    regulators = [links[frame.links[c.members[0][0]].place].make(state) for c in frame.chains[frame.regulators :]]
+    regulators = [
+        links[frame.links[c.members[0][0]].place].make(state)
+        for c in frame.chains[frame.regulators :]
+    ]
     for i in {frame.chain_of[key][0] for key in laws if key in frame.chain_of}:
         templates = [links[frame.links[k].place] for k, _ in frame.chains[i].members]
         own = [laws.get(x.key) or x.make(state) for x in templates]
         if i >= frame.regulators:
             regulators[i - frame.regulators] = own[0]
             continue
-        # Laws of pumps are kept, and so are those in their places: a chain of the same ones is the same.
-        key = (i, *[id(x) for x, t in zip(own, templates, strict=True) if isinstance(x, PumpRise) or t.key in laws])
+        # Laws of pumps are kept, and so are those in their places: a chain of the same ones is the
+        # same.
+        key = (
+            i,
+            *[
+                id(x)
+                for x, t in zip(own, templates, strict=True)
+                if isinstance(x, PumpRise) or t.key in laws
+            ],
+        )
         known = shared.replaced.get(key)
         if known is None or any(t.follows not in ("fluid", "pump") for t in templates):
             known = make_chain(own)  # type: ignore[arg-type]
@@ -231,7 +315,11 @@ def _jets(geometry: Geometry, frame: Frame) -> list[JetPair]:
     """The jet pumps whose both links are live."""
     live = {geometry.links[x.place].key for x in frame.links}
     keys = [(f"{i}.motive", f"{i}.suction", part) for i, part in geometry.jets]
-    return [JetPair(nozzle, suction, part) for nozzle, suction, part in keys if nozzle in live and suction in live]
+    return [
+        JetPair(nozzle, suction, part)
+        for nozzle, suction, part in keys
+        if nozzle in live and suction in live
+    ]
 
 
 def compile_circuit(circuit: Circuit) -> CompiledCircuit:
@@ -242,4 +330,3 @@ def compile_circuit(circuit: Circuit) -> CompiledCircuit:
 def compile_network(circuit: Circuit, point: Point, brief_demand: float | None = None) -> Network:
     """The network of a circuit at one point."""
     return compile_circuit(circuit).at(point, brief_demand)
-

@@ -1,7 +1,10 @@
-"""Newton's steps on the chains of a network at one operating point, in flows and piezometric pressures (global gradient method).
+"""Newton's steps on the chains of a network at one operating point, in flows and piezometric
+pressures (global gradient method).
 
-Each chain is linearised as dQ = r + gu dPu + gv dPv; mass balance at the junctions then gives their pressure steps (elimination.py). One-way chains and
-regulators are complementarity pairs, and each step guesses which half holds: fast, and nearly always right. sweep.py is the same for many points at once.
+Each chain is linearised as dQ = r + gu dPu + gv dPv; mass balance at the junctions then gives their
+pressure steps (elimination.py). One-way chains and
+regulators are complementarity pairs, and each step guesses which half holds: fast, and nearly
+always right. sweep.py is the same for many points at once.
 """
 
 import math
@@ -37,8 +40,10 @@ Row = tuple[float, float, float]  # r [m3/s], gu, gv [m3/(s Pa)]
 
 @dataclass(slots=True)
 class NewtonState:
-    """Where the solver stands: `pressure` of the junctions [Pa, piezometric], `flow` of the chains [m3/s], the steps taken, the error in units of what is
-    accepted, and the chain that is furthest off."""
+    """Where the solver stands: `pressure` of the junctions [Pa, piezometric], `flow` of the chains
+    [m3/s], the steps taken, the error in units of what is
+    accepted, and the chain that is furthest off.
+    """
 
     pressure: list[float]
     flow: list[float]
@@ -48,7 +53,9 @@ class NewtonState:
 
     @property
     def converged(self) -> bool:
-        """Whether the answer stands: in balance, and made of numbers. A comparison with what is no number is never true, so the error alone does not tell."""
+        """Whether the answer stands: in balance, and made of numbers. A comparison with what is no
+        number is never true, so the error alone does not tell.
+        """
         return self.error <= 1.0 and math.isfinite(sum(self.flow) + sum(self.pressure))
 
 
@@ -59,13 +66,23 @@ def first_state(net: Network) -> NewtonState:
 
 
 def pressure_scale(net: Network, pressure: list[float]) -> float:
-    """The largest pressure [Pa]; a node between shut parts may stand anywhere, so no more than the pumps could give on top of the fixed pressures."""
+    """The largest pressure [Pa]; a node between shut parts may stand anywhere, so no more than the
+    pumps could give on top of the fixed pressures.
+    """
     return max(min(max(map(abs, pressure), default=0.0), net.greatest), PRESSURE_FLOOR)
 
 
-def newton(net: Network, state: NewtonState, most_steps: int = FAST_STEPS, stagnant: list[bool] | None = None, residual: float = RESIDUAL) -> NewtonState:
-    """Newton steps in place until the laws hold, every junction is in balance, and the next step would move no flow. Chains marked `stagnant` lie on islands
-    between shut parts: nothing flows there, and only what keeps them shut is looked at."""
+def newton(
+    net: Network,
+    state: NewtonState,
+    most_steps: int = FAST_STEPS,
+    stagnant: list[bool] | None = None,
+    residual: float = RESIDUAL,
+) -> NewtonState:
+    """Newton steps in place until the laws hold, every junction is in balance, and the next step
+    would move no flow. Chains marked `stagnant` lie on islands
+    between shut parts: nothing flows there, and only what keeps them shut is looked at.
+    """
     frame, chains, regulators = net.frame, net.chains, net.regulators
     ends, plan, unknown = frame.ends, frame.plan, frame.unknown
     pressure, flow = state.pressure, state.flow
@@ -100,15 +117,35 @@ def newton(net: Network, state: NewtonState, most_steps: int = FAST_STEPS, stagn
             sums[v] += q
         scale = pressure_scale(net, pressure)
         largest = max(max(map(abs, flow), default=0.0), FLOW_LEAST)
-        state.error = max(TIGHTER * gap / scale, max(map(abs, sums[:unknown]), default=0.0) / largest, spill / largest) / residual
+        state.error = (
+            max(
+                TIGHTER * gap / scale,
+                max(map(abs, sums[:unknown]), default=0.0) / largest,
+                spill / largest,
+            )
+            / residual
+        )
         change = plan.steps_of(sums, ends, rs, gus, gvs)
         if not max(map(abs, change)) < RUNAWAY:
             state.error = math.inf
             break
-        moves = [r + gu * change[u] + gv * change[v] for (u, v), r, gu, gv in zip(ends, rs, gus, gvs, strict=True)]
+        moves = [
+            r + gu * change[u] + gv * change[v]
+            for (u, v), r, gu, gv in zip(ends, rs, gus, gvs, strict=True)
+        ]
         if stagnant is not None:
             moves = [0.0 if x else d for x, d in zip(stagnant, moves, strict=True)]
-        if state.error <= 1.0 and (largest <= FLOW_LEAST or settled(flow, moves, [max(x) for x in zip(gus, [-g for g in gvs], strict=True)], largest, scale, residual)):
+        if state.error <= 1.0 and (
+            largest <= FLOW_LEAST
+            or settled(
+                flow,
+                moves,
+                [max(x) for x in zip(gus, [-g for g in gvs], strict=True)],
+                largest,
+                scale,
+                residual,
+            )
+        ):
             break
         for i in range(count):
             q, d = flow[i], moves[i]
@@ -123,8 +160,17 @@ def newton(net: Network, state: NewtonState, most_steps: int = FAST_STEPS, stagn
     return state
 
 
-def settled(flow: list[float], moves: list[float], slopes: list[float], largest: float, scale: float, residual: float) -> bool:
-    """Whether the next step would move no flow by more than its share, or than arithmetic itself leaves undetermined; `slopes` say how much flow a pascal moves."""
+def settled(
+    flow: list[float],
+    moves: list[float],
+    slopes: list[float],
+    largest: float,
+    scale: float,
+    residual: float,
+) -> bool:
+    """Whether the next step would move no flow by more than its share, or than arithmetic itself
+    leaves undetermined; `slopes` say how much flow a pascal moves.
+    """
     tighter, rounding = residual / RESIDUAL, ROUNDING * scale
     least, share = STEP_LEAST * largest * tighter, STEP * tighter
     for q, d, g in zip(flow, moves, slopes, strict=True):
@@ -135,8 +181,10 @@ def settled(flow: list[float], moves: list[float], slopes: list[float], largest:
 
 
 def chain_row(law: ChainLaw, q: float, dp: float) -> tuple[float, float, bool, float, float]:
-    """One chain at a flow and a pressure difference: its working flow, how far it is off [Pa, or m3/s where it is shut or at its most], whether its law holds
-    there, then r and g."""
+    """One chain at a flow and a pressure difference: its working flow, how far it is off [Pa, or
+    m3/s where it is shut or at its most], whether its law holds
+    there, then r and g.
+    """
     if law.given is not None:
         return q, abs(law.given - q), False, law.given - q, LEAK
     if law.one_way and q <= 0:
@@ -156,7 +204,9 @@ def chain_row(law: ChainLaw, q: float, dp: float) -> tuple[float, float, bool, f
     return q, abs(miss), True, miss / slope, 1 / slope
 
 
-def regulator_row(law: RegulatorLaw, q: float, pu: float, pv: float) -> tuple[float, float, bool, float, float, float]:
+def regulator_row(
+    law: RegulatorLaw, q: float, pu: float, pv: float
+) -> tuple[float, float, bool, float, float, float]:
     """One regulator: as chain_row, with gu and gv apart."""
     dp, hold = pu - pv, law.hold
     beyond = pu - law.target if law.side == 0 else law.target - pv
@@ -164,7 +214,9 @@ def regulator_row(law: RegulatorLaw, q: float, pu: float, pv: float) -> tuple[fl
         least = min(beyond, dp)
         if least <= 0:
             r = LEAK * least - q
-            gu, gv = (LEAK, -LEAK) if beyond > dp else (LEAK, 0.0) if law.side == 0 else (0.0, -LEAK)
+            gu, gv = (
+                (LEAK, -LEAK) if beyond > dp else (LEAK, 0.0) if law.side == 0 else (0.0, -LEAK)
+            )
             return q, r, False, r, gu, gv
         q = min(TYPICAL_FLOW, math.sqrt(dp / law.wide_open))
     holding, wide = beyond - hold * q, dp - law.wide_open * q * q

@@ -1,5 +1,7 @@
-"""What solving gives, in SI. A solution is flows of chains and pressures of junctions; all else is read from them when it is asked for: shut links at exactly
-zero, undefined pressures as None, states in the trade's words."""
+"""What solving gives, in SI. A solution is flows of chains and pressures of junctions; all else is
+read from them when it is asked for: shut links at exactly
+zero, undefined pressures as None, states in the trade's words.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -7,7 +9,17 @@ from dataclasses import dataclass
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.hydraulics.compile import JOINT
-from tall_heron.core.hydraulics.laws import FLATTEST, FLOW_LEAST, INFINITE, LEAK, PumpRise, RegulatorLaw, Resistance, resistance, rise
+from tall_heron.core.hydraulics.laws import (
+    FLATTEST,
+    FLOW_LEAST,
+    INFINITE,
+    LEAK,
+    PumpRise,
+    RegulatorLaw,
+    Resistance,
+    resistance,
+    rise,
+)
 from tall_heron.core.hydraulics.network import Link, Network
 from tall_heron.core.hydraulics.newton import NewtonState, pressure_scale
 from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
@@ -19,7 +31,9 @@ BEYOND = 0.02  # of a map's voltage: so near, its neighbour by affinity is as go
 
 @dataclass(slots=True)
 class LinkResult:
-    """One link: `flow` [m3/s] from start to end, `loss` [Pa] p_start - p_end or None where a pressure is undefined, `velocity` [m/s], `reynolds` [-]."""
+    """One link: `flow` [m3/s] from start to end, `loss` [Pa] p_start - p_end or None where a
+    pressure is undefined, `velocity` [m/s], `reynolds` [-].
+    """
 
     element: str
     key: str
@@ -37,10 +51,25 @@ class LinkResult:
 class Solution:
     """One point's answer. Not converged: the `part` and the `reason`, and no pressures."""
 
-    def __init__(self, net: Network, state: NewtonState, part: str | None = None, reason: str = "", residual: float = 0.0) -> None:
-        self.net, self.state, self.part, self.reason, self.residual = net, state, part, reason, residual
+    def __init__(
+        self,
+        net: Network,
+        state: NewtonState,
+        part: str | None = None,
+        reason: str = "",
+        residual: float = 0.0,
+    ) -> None:
+        self.net, self.state, self.part, self.reason, self.residual = (
+            net,
+            state,
+            part,
+            reason,
+            residual,
+        )
         self.converged = part is None
-        self._read: tuple[dict[str, float | None], dict[str, LinkResult]] | None = None if self.converged else ({}, {})
+        self._read: tuple[dict[str, float | None], dict[str, LinkResult]] | None = (
+            None if self.converged else ({}, {})
+        )
 
     @property
     def nodes(self) -> dict[str, float | None]:
@@ -48,7 +77,9 @@ class Solution:
         return self._both()[0]
 
     def pressure(self, node: str) -> float | None:
-        """The pressure of one node [Pa gauge], as in `nodes`; quick where fuel flows past it, since that joins it to a fixed pressure."""
+        """The pressure of one node [Pa gauge], as in `nodes`; quick where fuel flows past it, since
+        that joins it to a fixed pressure.
+        """
         if self._read is None:
             frame, state = self.net.frame, self.state
             least = STAGNANT * max(max(map(abs, state.flow), default=0.0), FLOW_LEAST)
@@ -73,7 +104,9 @@ class Solution:
         return here - height
 
     def flow(self, key: str) -> float:
-        """The flow of one link [m3/s], as in `links`, without reading the others; 0.0 where there is none of that key."""
+        """The flow of one link [m3/s], as in `links`, without reading the others; 0.0 where there
+        is none of that key.
+        """
         place = self.net.frame.chain_of.get(key) if self._read is None else None
         if place is None:
             link = self.links.get(key)
@@ -84,13 +117,19 @@ class Solution:
         return flow if abs(flow) > STAGNANT * largest and largest > FLOW_LEAST else 0.0
 
     def current(self, key: str) -> float | None:
-        """What a pump draws [A], as in `links`, without reading the others; None where it stands or its sheet says no current."""
+        """What a pump draws [A], as in `links`, without reading the others; None where it stands or
+        its sheet says no current.
+        """
         place = self.net.frame.chain_of.get(key) if self._read is None and self.converged else None
         if place is None:
             link = self.links.get(key)
             return link.current if link is not None else None
         geometry, frame = self.net.geometry, self.net.frame
-        k = next(k for k, _ in frame.chains[place[0]].members if geometry.links[frame.links[k].place].key == key)
+        k = next(
+            k
+            for k, _ in frame.chains[place[0]].members
+            if geometry.links[frame.links[k].place].key == key
+        )
         law = self.net.law(k)
         return _pump_current(law, self.flow(key)) if isinstance(law, PumpRise) else None
 
@@ -107,7 +146,11 @@ class Solution:
     @property
     def delivered(self) -> float:
         """What flows out of the circuit into the engine [m3/s]."""
-        return sum(x.flow for x in self.links.values() if x.element in self.net.geometry.injectors) if self.converged else 0.0
+        return (
+            sum(x.flow for x in self.links.values() if x.element in self.net.geometry.injectors)
+            if self.converged
+            else 0.0
+        )
 
     @property
     def density(self) -> float:
@@ -120,14 +163,20 @@ class Solution:
         return self.net.state.viscosity
 
     def voltage(self, pump: str) -> float | None:
-        """The voltage at a pump's terminals [V], behind its wires where the point says them; None where nothing is said."""
+        """The voltage at a pump's terminals [V], behind its wires where the point says them; None
+        where nothing is said.
+        """
         return self.net.state.point.voltage_on(pump, self.current(pump))
 
     def link(self, element_id: str) -> LinkResult | None:
         """The first link of an element."""
-        return self.links.get(element_id) or next((x for x in self.links.values() if x.element == element_id), None)
+        return self.links.get(element_id) or next(
+            (x for x in self.links.values() if x.element == element_id), None
+        )
 
-    def with_readings(self, nodes: dict[str, float | None], links: dict[str, LinkResult]) -> "Solution":
+    def with_readings(
+        self, nodes: dict[str, float | None], links: dict[str, LinkResult]
+    ) -> "Solution":
         """The same answer with other pressures and links read from it."""
         out = Solution(self.net, self.state, self.part, self.reason, self.residual)
         out._read = nodes, links
@@ -140,7 +189,9 @@ class Solution:
 
 
 def _spread(net: Network, state: NewtonState) -> tuple[list[float], list[float]]:
-    """Pressures of all nodes [Pa, piezometric] and flows of all links [m3/s], from junctions and chains."""
+    """Pressures of all nodes [Pa, piezometric] and flows of all links [m3/s], from junctions and
+    chains.
+    """
     frame, links = net.frame, net.links
     pressure, flow = [0.0] * len(frame.ids), [0.0] * len(links)
     for node, p in zip(frame.junctions, state.pressure, strict=True):
@@ -177,17 +228,25 @@ def can_shut(link: Link) -> bool:
     return not isinstance(link.law, Resistance) or link.law.one_way
 
 
-def _read(net: Network, state: NewtonState) -> tuple[dict[str, float | None], dict[str, LinkResult]]:
+def _read(
+    net: Network, state: NewtonState
+) -> tuple[dict[str, float | None], dict[str, LinkResult]]:
     pressure, flow = _spread(net, state)
     largest = max(max(map(abs, flow), default=0.0), FLOW_LEAST)
     scale = pressure_scale(net, pressure)
-    # A link beyond its kink holds its ends apart: it carries a leak that is a device of the method, reported as zero.
-    parted = [can_shut(k) and q < max(STAGNANT * largest, 2 * LEAK * scale) for k, q in zip(net.links, flow, strict=True)]
+    # A link beyond its kink holds its ends apart: it carries a leak that is a device of the method,
+    # reported as zero.
+    parted = [
+        can_shut(k) and q < max(STAGNANT * largest, 2 * LEAK * scale)
+        for k, q in zip(net.links, flow, strict=True)
+    ]
     stagnant = largest <= FLOW_LEAST
     defined = anchored(net, parted)
     if not all(defined):
         _dead_headed(net, parted, pressure, defined)
-    nodes: dict[str, float | None] = {name: None for name in net.frame.unconnected if name not in net.geometry.joints}
+    nodes: dict[str, float | None] = {
+        name: None for name in net.frame.unconnected if name not in net.geometry.joints
+    }
     manifolds, joints = net.frame.injector_node, net.geometry.joints
     for i, name in enumerate(net.ids):
         if name not in manifolds and name not in joints:
@@ -212,7 +271,9 @@ def _read(net: Network, state: NewtonState) -> tuple[dict[str, float | None], di
         if key + JOINT in joints:
             continue
         start, end = joints.get(start, start), joints.get(end, end)
-        links[key] = LinkResult(element, key, start, end, 0.0, _difference(nodes, start, end), words)
+        links[key] = LinkResult(
+            element, key, start, end, 0.0, _difference(nodes, start, end), words
+        )
     return nodes, links
 
 
@@ -222,7 +283,9 @@ def _difference(nodes: Mapping[str, float | None], start: str, end: str) -> floa
 
 
 def anchored(net: Network, parted: list[bool]) -> list[bool]:
-    """Which nodes hang on a fixed pressure through links that are not parted; the others have no defined pressure."""
+    """Which nodes hang on a fixed pressure through links that are not parted; the others have no
+    defined pressure.
+    """
     near: dict[int, list[int]] = {}
     for k, apart in zip(net.links, parted, strict=True):
         if not apart:
@@ -231,11 +294,18 @@ def anchored(net: Network, parted: list[bool]) -> list[bool]:
     return [i in connected for i in range(len(net.ids))]
 
 
-def _dead_headed(net: Network, parted: list[bool], pressure: list[float], defined: list[bool]) -> None:
-    """Sections that are shut in stand at what presses on them: a running pump against a shut line, a line through a check valve less what that takes to open, or through a
-    regulator as far as it lets on; the highest of all. Written into `pressure`; they are `defined` then. What nothing presses on stays undefined."""
+def _dead_headed(
+    net: Network, parted: list[bool], pressure: list[float], defined: list[bool]
+) -> None:
+    """Sections that are shut in stand at what presses on them: a running pump against a shut line,
+    a line through a check valve less what that takes to open, or through a
+    regulator as far as it lets on; the highest of all. Written into `pressure`; they are `defined`
+    then. What nothing presses on stays undefined.
+    """
     near: dict[int, list[int]] = {}
-    presses: list[tuple[int, int, float, float, float]] = []  # from, to, what is gained on the way; only from a least pressure on, and to a most
+    presses: list[
+        tuple[int, int, float, float, float]
+    ] = []  # from, to, what is gained on the way; only from a least pressure on, and to a most
     for k, apart in zip(net.links, parted, strict=True):
         if not apart:
             join(near, k.u, k.v)
@@ -244,7 +314,11 @@ def _dead_headed(net: Network, parted: list[bool], pressure: list[float], define
         elif isinstance(k.law, Resistance) and k.law.one_way and not k.into_manifold:
             presses.append((k.u, k.v, -k.law.cracking, -INFINITE, INFINITE))
         elif isinstance(k.law, RegulatorLaw):
-            presses.append((k.u, k.v, 0.0, k.law.target, INFINITE) if k.law.side == 0 else (k.u, k.v, 0.0, -INFINITE, k.law.target))
+            presses.append(
+                (k.u, k.v, 0.0, k.law.target, INFINITE)
+                if k.law.side == 0
+                else (k.u, k.v, 0.0, -INFINITE, k.law.target)
+            )
     whole = {i: tuple(reached(near, [i])) for _, i, *_ in presses if not defined[i]}
     level: dict[int, float] = {}
     for _ in presses:  # as many rounds as there can be in a row
@@ -261,7 +335,9 @@ def _dead_headed(net: Network, parted: list[bool], pressure: list[float], define
         pressure[i], defined[i] = top, True
 
 
-def _describe(net: Network, k: Link, q: float, apart: bool, pressure: list[float], result: LinkResult) -> None:
+def _describe(
+    net: Network, k: Link, q: float, apart: bool, pressure: list[float], result: LinkResult
+) -> None:
     """State, Reynolds number and current of one link."""
     law = k.law
     if isinstance(law, PumpRise):
@@ -273,16 +349,23 @@ def _describe(net: Network, k: Link, q: float, apart: bool, pressure: list[float
         re = abs(q) * law.reynolds_per_flow
         result.reynolds = re
         result.transition = LAMINAR_END < re < TURBULENT_START
-        words = "laminar" if re <= LAMINAR_END else "transition" if result.transition else "turbulent"
+        words = (
+            "laminar" if re <= LAMINAR_END else "transition" if result.transition else "turbulent"
+        )
         result.state = "still" if re < STAGNANT_REYNOLDS else words
     elif k.into_manifold:
         want = net.state.commanded[k.element]
-        result.state = "shut" if apart else "short of command" if q < want * (1 - 1e-6) else "on command"
+        result.state = (
+            "shut" if apart else "short of command" if q < want * (1 - 1e-6) else "on command"
+        )
     else:
         result.state = "shut" if apart else "open" if law.one_way else "flowing"
 
 
-BEYOND_TABLE, BEYOND_VOLTS = "beyond its table", "running, beyond its voltages"  # states of a pump whose figures are scaled from the nearest of its sheet
+BEYOND_TABLE, BEYOND_VOLTS = (
+    "beyond its table",
+    "running, beyond its voltages",
+)  # states of a pump whose figures are scaled from the nearest of its sheet
 
 
 def _pump_state(law: PumpRise, q: float, apart: bool, loss: float | None) -> str:
@@ -307,10 +390,13 @@ def _beyond(law: PumpRise, q: float) -> bool:
 def _pump_current(law: PumpRise, q: float) -> float | None:
     if law.currents is None:
         return None
-    # Current stands in the curves' order; between voltages it is weighted like the rise, outside it keeps the nearest map's; a turbine's goes with density.
+    # Current stands in the curves' order; between voltages it is weighted like the rise, outside it
+    # keeps the nearest map's; a turbine's goes with density.
     total = sum(s.weight for s in law.shares)
     rows = zip(law.shares, law.currents, strict=True)
-    return law.with_density * sum(s.weight / total * c.at(q * s.flow_scale + s.flow_shift)[0] for s, c in rows)
+    return law.with_density * sum(
+        s.weight / total * c.at(q * s.flow_scale + s.flow_shift)[0] for s, c in rows
+    )
 
 
 def _regulator_state(law: RegulatorLaw, q: float, pu: float, pv: float) -> str:

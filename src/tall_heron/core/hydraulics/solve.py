@@ -1,6 +1,7 @@
 """The hydraulic solver for one operating point. It knows no layouts and no fuel names.
 
-Newton on chains from a near solution, then from the start; where its guess of the kinks cycles, the interior path with each link by itself, and Newton to
+Newton on chains from a near solution, then from the start; where its guess of the kinks cycles, the
+interior path with each link by itself, and Newton to
 close the sums. Jet pumps settle by solving again and again.
 """
 
@@ -19,7 +20,9 @@ CENTRINGS = (0.1, 0.3, 0.6)
 
 
 def solve_network(net: Network, near: Solution | None = None) -> Solution:
-    """Solve a compiled network, from a solution that is `near` where one is known. Not converged: the part and the reason, and no pressures."""
+    """Solve a compiled network, from a solution that is `near` where one is known. Not converged:
+    the part and the reason, and no pressures.
+    """
     if not net.jets:
         return _solve_once(net, near)
     if near is not None and near.converged:
@@ -33,7 +36,9 @@ def solve_network(net: Network, near: Solution | None = None) -> Solution:
         if not solution.converged:
             return solution
         jet_flows = [(solution.links[p.nozzle].flow, solution.links[p.suction].flow) for p in jets]
-        settled = [pair.settles(*flows) for pair, flows in zip(jets, jet_flows, strict=True)]  # each of them steps
+        settled = [
+            pair.settles(*flows) for pair, flows in zip(jets, jet_flows, strict=True)
+        ]  # each of them steps
         if all(settled):
             return solution
         solution = _solve_once(net.again(own | _jet_laws(net, jets)), solution)
@@ -43,23 +48,33 @@ def solve_network(net: Network, near: Solution | None = None) -> Solution:
 def _jet_laws(net: Network, jets: list[JetPair]) -> dict[str, Law]:
     out: dict[str, Law] = {}
     for pair in jets:
-        out[pair.nozzle] = nozzle_law(pair.figures, net.state.density, pair.motive.value, pair.drawn.value)
+        out[pair.nozzle] = nozzle_law(
+            pair.figures, net.state.density, pair.motive.value, pair.drawn.value
+        )
         out[pair.suction] = suction_law(pair.figures, net.state.density, pair.motive.value)
     return out
 
 
 def near_state(net: Network, near: Solution | None) -> NewtonState | None:
-    """A solution as a start for a network, which may differ from the one it was found for; without one, where the numbering was solved last. None where neither is
-    there."""
+    """A solution as a start for a network, which may differ from the one it was found for; without
+    one, where the numbering was solved last. None where neither is
+    there.
+    """
     frame = net.frame
-    known = (near.state.pressure, near.state.flow) if near is not None and near.converged and near.net.frame is frame else None
+    known = (
+        (near.state.pressure, near.state.flow)
+        if near is not None and near.converged and near.net.frame is frame
+        else None
+    )
     if known is None and (near is None or not near.converged):
         known = frame.last
     if known is not None:
         pressure, flow = known[0][: frame.unknown] + net.fixed, list(known[1])
     elif near is not None and near.converged:
         nodes, links, usual = near.nodes, near.links, first_state(net).flow
-        pressure = [(nodes.get(net.ids[i]) or 0.0) + net.height(i) for i in frame.junctions[: frame.unknown]] + net.fixed
+        pressure = [
+            (nodes.get(net.ids[i]) or 0.0) + net.height(i) for i in frame.junctions[: frame.unknown]
+        ] + net.fixed
         flow = []
         for chain, q in zip(frame.chains, usual, strict=True):
             k, sense = chain.members[0]
@@ -78,7 +93,12 @@ def _solve_once(net: Network, near: Solution | None) -> Solution:
         return Solution(net, NewtonState([], []), part, reason)
     if net.state.point.wire_ohm and (part := _stalled(net)):
         ohm, volts = net.state.point.wire_ohm[part], net.state.point.voltage_at(part) or 0.0
-        return Solution(net, NewtonState([], []), part, f"its wires have {ohm * 1000:.3g} mohm and cannot carry what it draws: of {volts:.3g} V it has nothing left to turn at; make them thicker or shorter")
+        return Solution(
+            net,
+            NewtonState([], []),
+            part,
+            f"its wires have {ohm * 1000:.3g} mohm and cannot carry what it draws: of {volts:.3g} V it has nothing left to turn at; make them thicker or shorter",
+        )
     start = near_state(net, near)
     state = _newton(net, start) if start is not None else NewtonState([], [])
     if not state.converged:
@@ -88,7 +108,9 @@ def _solve_once(net: Network, near: Solution | None) -> Solution:
     if state.converged:
         net.frame.last = state.pressure, state.flow
         return Solution(net, state, residual=state.error * RESIDUAL)
-    element = net.geometry.links[net.frame.links[net.frame.chains[state.worst].members[0][0]].place].element
+    element = net.geometry.links[
+        net.frame.links[net.frame.chains[state.worst].members[0][0]].place
+    ].element
     reason = f"the sums do not close at {element}: its flow and pressures still disagree after {state.steps} steps"
     return Solution(net, state, element, reason, state.error * RESIDUAL)
 
@@ -110,7 +132,17 @@ def _newton(net: Network, state: NewtonState) -> NewtonState:
     if program is None:
         return newton(net, state)
     try:
-        return NewtonState(*program(net.chains, net.regulators, net.greatest, state.pressure, state.flow, FAST_STEPS, RESIDUAL))
+        return NewtonState(
+            *program(
+                net.chains,
+                net.regulators,
+                net.greatest,
+                state.pressure,
+                state.flow,
+                FAST_STEPS,
+                RESIDUAL,
+            )
+        )
     except (OverflowError, ZeroDivisionError):  # it ran away
         return NewtonState([], [])
 
@@ -123,7 +155,10 @@ def _step_by_step(net: Network, tried: NewtonState) -> tuple[Network, NewtonStat
     for centring in CENTRINGS if not best.converged else ():
         state, shut = interior(net, centring)
         afloat = anchored(net, _by_link(net, shut))
-        stagnant = [not (afloat[net.frame.chains[i].u] and afloat[net.frame.chains[i].v]) for i in range(len(shut))]
+        stagnant = [
+            not (afloat[net.frame.chains[i].u] and afloat[net.frame.chains[i].v])
+            for i in range(len(shut))
+        ]
         _level_islands(net, state.pressure, shut, afloat)
         state.flow = [0.0 if s else q for s, q in zip(stagnant, state.flow, strict=True)]
         newton(net, state, POLISH_STEPS, stagnant)
@@ -144,8 +179,12 @@ def _by_link(net: Network, shut: list[bool]) -> list[bool]:
     return out
 
 
-def _level_islands(net: Network, pressure: list[float], shut: list[bool], afloat: list[bool]) -> None:
-    """One pressure for each island between shut parts, in place: nothing flows on it. With each link by itself, junctions are nodes."""
+def _level_islands(
+    net: Network, pressure: list[float], shut: list[bool], afloat: list[bool]
+) -> None:
+    """One pressure for each island between shut parts, in place: nothing flows on it. With each
+    link by itself, junctions are nodes.
+    """
     near: dict[int, list[int]] = {}
     for (u, v), is_shut in zip(net.frame.ends, shut, strict=True):
         if not is_shut:

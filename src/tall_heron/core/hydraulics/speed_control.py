@@ -1,4 +1,6 @@
-"""A pump whose speed is controlled makes only what is asked at the sensor: what the solver leaves to the controller there, the pump does not make."""
+"""A pump whose speed is controlled makes only what is asked at the sensor: what the solver leaves
+to the controller there, the pump does not make.
+"""
 
 from dataclasses import replace
 
@@ -8,8 +10,10 @@ from tall_heron.core.hydraulics.results import Solution
 
 
 def turned_down(circuit: Circuit, solution: Solution) -> Solution:
-    """The solution with controlled pumps at their lower speed: everything from the pumps to the controller at so much less pressure, the pumps' current in
-    proportion to the pressure they make (a stand-in: a sheet has no map for each speed)."""
+    """The solution with controlled pumps at their lower speed: everything from the pumps to the
+    controller at so much less pressure, the pumps' current in
+    proportion to the pressure they make (a stand-in: a sheet has no map for each speed).
+    """
     controllers = circuit.of_kind("controller")
     if not controllers or not solution.converged:
         return solution
@@ -20,9 +24,13 @@ def turned_down(circuit: Circuit, solution: Solution) -> Solution:
             continue
         before = reach(circuit, c.ports["start"], backward=True)
         pumps = [e for e in before if e.kind == "pump" and e.id in links]
-        suction = {e.id for p in pumps for e in (p, *reach(circuit, p.ports["start"], backward=True))}
+        suction = {
+            e.id for p in pumps for e in (p, *reach(circuit, p.ports["start"], backward=True))
+        }
         between = (
-            {c.ports["start"]} | {n for e in before if e.id not in suction for n in e.ports.values()} | {p.ports["end"] for p in pumps}
+            {c.ports["start"]}
+            | {n for e in before if e.id not in suction for n in e.ports.values()}
+            | {p.ports["end"] for p in pumps}
         )
         for node in between:
             if (pressure := nodes.get(node)) is not None:
@@ -33,6 +41,8 @@ def turned_down(circuit: Circuit, solution: Solution) -> Solution:
                 continue
             share = max(0.0, 1 + own.loss / full.loss)
             current = full.current * share if full.current is not None else None
-            links[pump.id] = replace(full, loss=full.loss + own.loss, current=current, state="running, turned down")
+            links[pump.id] = replace(
+                full, loss=full.loss + own.loss, current=current, state="running, turned down"
+            )
         links[c.id] = replace(own, loss=0.0)
     return solution.with_readings(nodes, links)

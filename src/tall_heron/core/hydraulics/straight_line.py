@@ -1,5 +1,7 @@
-"""newton.py's steps written out as straight-line Python for one shape of network, for shapes that are solved again and again: the same rows, sums and
-elimination with every index resolved, some four times as fast. Where it does not settle, newton.py and solve.py go on as they would without it.
+"""newton.py's steps written out as straight-line Python for one shape of network, for shapes that
+are solved again and again: the same rows, sums and
+elimination with every index resolved, some four times as fast. Where it does not settle, newton.py
+and solve.py go on as they would without it.
 """
 
 from collections.abc import Callable
@@ -24,20 +26,28 @@ from tall_heron.core.hydraulics.network import Network
 from tall_heron.core.hydraulics.topology import Frame
 from tall_heron.core.physics.friction import friction_loss
 
-AFTER = 20  # solves of a shape before it is written out: writing takes as long as some twenty solves
+AFTER = (
+    20  # solves of a shape before it is written out: writing takes as long as some twenty solves
+)
 MOST_CHAINS = 40
 Program = Callable[..., tuple[list[float], list[float], int, float]]
-Shape = tuple[tuple[bool, bool, int, int], ...]  # of each chain: one way, with a most, how many frictions and pumps
+Shape = tuple[
+    tuple[bool, bool, int, int], ...
+]  # of each chain: one way, with a most, how many frictions and pumps
 _programs = LruCache[tuple[Frame, Program]](64)
 
 
 def program_for(net: Network) -> Program | None:
-    """The program of a network's shape; None while it is new, where it is large, or where a pump's flow is given."""
+    """The program of a network's shape; None while it is new, where it is large, or where a pump's
+    flow is given.
+    """
     frame = net.frame
     frame.solves += 1
     if frame.solves <= AFTER or not 0 < len(frame.ends) <= MOST_CHAINS or net.given:
         return None
-    shape = tuple([(c.one_way, c.most < float("inf"), len(c.frictions), len(c.pumps)) for c in net.chains])
+    shape = tuple(
+        [(c.one_way, c.most < float("inf"), len(c.frictions), len(c.pumps)) for c in net.chains]
+    )
     sides = tuple([r.side for r in net.regulators])
     key = id(frame), shape, sides
     # The frame is kept beside its program, so its id is no other's.
@@ -64,16 +74,25 @@ def source(frame: Frame, shape: Shape, sides: tuple[int, ...]) -> str:
     first, count, unknown, total = len(shape), len(frame.ends), frame.unknown, len(frame.junctions)
     out = ["def steps(chains, regulators, greatest, pressure, flow, most_steps, residual):"]
     for i, (_, _, frictions, pumps) in enumerate(shape):
-        out.append(f"    c{i} = chains[{i}]; lin{i}, sq{i}, fr{i}, pu{i}, crack{i}, _, most{i}, _ = c{i}; fl{i} = slope_floor(sq{i})")
+        out.append(
+            f"    c{i} = chains[{i}]; lin{i}, sq{i}, fr{i}, pu{i}, crack{i}, _, most{i}, _ = c{i}; fl{i} = slope_floor(sq{i})"
+        )
         out += [f"    s{i}_{j}, per{i}_{j}, ro{i}_{j} = fr{i}[{j}]" for j in range(frictions)]
         out += [f"    pump{i}_{j} = pu{i}[{j}]" for j in range(pumps)]
         if pumps:
             out.append(f"    rest{i} = crack{i} + chain_loss(c{i}, 0.0)[0]")
-    out += [f"    law{i} = regulators[{i - first}]; tar{i}, hold{i}, wide{i} = law{i}.target, law{i}.hold, law{i}.wide_open" for i in range(first, count)]
+    out += [
+        f"    law{i} = regulators[{i - first}]; tar{i}, hold{i}, wide{i} = law{i}.target, law{i}.hold, law{i}.wide_open"
+        for i in range(first, count)
+    ]
     out.append("    " + "".join(f"p{i}, " for i in range(total)) + "= pressure")
     out.append("    " + "".join(f"q{i}, " for i in range(count)) + "= flow")
     out.append(f"    fixed = max({', '.join(f'abs(p{i})' for i in range(unknown, total))}, 0.0)")
-    out += ["    error, step = inf, 0", f"    while step < (most_steps if error > 1.0 else {newton.MOST_STEPS}):", "        step += 1; gap = spill = 0.0"]
+    out += [
+        "    error, step = inf, 0",
+        f"    while step < (most_steps if error > 1.0 else {newton.MOST_STEPS}):",
+        "        step += 1; gap = spill = 0.0",
+    ]
     for i, kind in enumerate(shape):
         out += _chain(i, kind, *frame.ends[i])
     for i in range(first, count):
@@ -81,7 +100,9 @@ def source(frame: Frame, shape: Shape, sides: tuple[int, ...]) -> str:
     out += _judgement(frame, count)
     out += _elimination(frame, first)
     out += _moves(frame, first, count)
-    out.append(f"    return [{', '.join(f'p{i}' for i in range(total))}], [{', '.join(f'q{i}' for i in range(count))}], step, error")
+    out.append(
+        f"    return [{', '.join(f'p{i}' for i in range(total))}], [{', '.join(f'q{i}' for i in range(count))}], step, error"
+    )
     return "\n".join(out)
 
 
@@ -113,11 +134,18 @@ def _chain(i: int, kind: tuple[bool, bool, int, int], u: int, v: int) -> list[st
         out.append("        if held:")
     size = f"q{i}" if one_way else "m"
     body = [] if one_way else [f"m = q{i} if q{i} >= 0.0 else -q{i}"]
-    body.append(f"h = q{i} * (lin{i} + sq{i} * {size}); s = lin{i} + 2.0 * sq{i} * ({size} if {size} > {FLOW_FLOOR} else max({size}, fl{i}))")
+    body.append(
+        f"h = q{i} * (lin{i} + sq{i} * {size}); s = lin{i} + 2.0 * sq{i} * ({size} if {size} > {FLOW_FLOOR} else max({size}, fl{i}))"
+    )
     for j in range(frictions):
-        body.append(f"a, b = friction_loss({size}, s{i}_{j}, per{i}_{j}, ro{i}_{j}); s += b; h += " + ("a" if one_way else f"a if q{i} >= 0.0 else -a"))
+        body.append(
+            f"a, b = friction_loss({size}, s{i}_{j}, per{i}_{j}, ro{i}_{j}); s += b; h += "
+            + ("a" if one_way else f"a if q{i} >= 0.0 else -a")
+        )
     for j in range(pumps):
-        body.append(f"a, b = rise(pump{i}_{j}, q{i}); h -= a; s += max(-b, {FLATTEST} * abs(a), 1e5)")
+        body.append(
+            f"a, b = rise(pump{i}_{j}, q{i}); h -= a; s += max(-b, {FLATTEST} * abs(a), 1e5)"
+        )
     body += [
         f"if s < {SLOPE_FLOOR}: s = {SLOPE_FLOOR}",
         f"miss = dp - h - crack{i}; g{i} = 1.0 / s; r{i} = miss * g{i}",
@@ -154,9 +182,14 @@ def _judgement(frame: Frame, count: int) -> list[str]:
     """Sums at the junctions and the error."""
     out = []
     for node in range(frame.unknown):
-        terms = [f"- q{i}" for i, (u, _) in enumerate(frame.ends) if u == node] + [f"+ q{i}" for i, (_, v) in enumerate(frame.ends) if v == node]
+        terms = [f"- q{i}" for i, (u, _) in enumerate(frame.ends) if u == node] + [
+            f"+ q{i}" for i, (_, v) in enumerate(frame.ends) if v == node
+        ]
         out.append(f"        b{node} = {' '.join(terms) or '0.0'}")
-    pressures, flows, sums = ("".join(f"abs({x}{i}), " for i in range(n)) for x, n in (("p", frame.unknown), ("q", count), ("b", frame.unknown)))
+    pressures, flows, sums = (
+        "".join(f"abs({x}{i}), " for i in range(n))
+        for x, n in (("p", frame.unknown), ("q", count), ("b", frame.unknown))
+    )
     out += [
         f"        scale = max(min(max({pressures}fixed, 0.0), greatest), {newton.PRESSURE_FLOOR})",
         f"        largest = max({flows}{FLOW_LEAST})",
@@ -172,19 +205,30 @@ def _elimination(frame: Frame, first: int) -> list[str]:
     right = {node: [f"b{node}"] for node in range(frame.unknown)}
     for i, ((uu, uv, vu, vv), (u, v)) in enumerate(zip(frame.plan.where, frame.ends, strict=True)):
         gu, gv, minus = (f"g{i}", f"g{i}", "-") if i < first else (f"gu{i}", f"gv{i}", "+")
-        for slot, sign, g in ((uu, "+", gu), (uv, minus, gv), (vu, "-", gu), (vv, "+" if i < first else "-", gv)):
+        for slot, sign, g in (
+            (uu, "+", gu),
+            (uv, minus, gv),
+            (vu, "-", gu),
+            (vv, "+" if i < first else "-", gv),
+        ):
             slots.setdefault(slot, []).append(f"{sign} {g}")
         if u in right:
             right[u].append(f"- r{i}")
         if v in right:
             right[v].append(f"+ r{i}")
-    out = [f"        a{slot} = {' '.join(slots.get(slot, ['0.0']))}" for slot in range(frame.plan.slots - 1)]
+    out = [
+        f"        a{slot} = {' '.join(slots.get(slot, ['0.0']))}"
+        for slot in range(frame.plan.slots - 1)
+    ]
     out += [f"        b{node} = {' '.join(terms)}" for node, terms in right.items()]
     for pivot, node, rows in frame.plan.steps:
         if rows:
             out.append(f"        top = a{pivot} or {LEAST}")
         for row_slot, row, updates in rows:
-            out.append(f"        f = a{row_slot} / top; b{row} -= f * b{node}" + "".join(f"; a{to} -= f * a{take}" for to, take in updates))
+            out.append(
+                f"        f = a{row_slot} / top; b{row} -= f * b{node}"
+                + "".join(f"; a{to} -= f * a{take}" for to, take in updates)
+            )
     for pivot, node, rest in frame.plan.back:
         value = f"b{node}" + "".join(f" - a{take} * d{column}" for take, column in rest)
         out.append(f"        d{node} = ({value}) / (a{pivot} or {LEAST})")
@@ -196,7 +240,9 @@ def _moves(frame: Frame, first: int, count: int) -> list[str]:
     out = []
     for i, (u, v) in enumerate(frame.ends):
         gu, gv = (f"g{i}", f"- g{i}") if i < first else (f"gu{i}", f"+ gv{i}")
-        terms = (f" + {gu} * d{u}" if u < frame.unknown else "") + (f" {gv} * d{v}" if v < frame.unknown else "")
+        terms = (f" + {gu} * d{u}" if u < frame.unknown else "") + (
+            f" {gv} * d{v}" if v < frame.unknown else ""
+        )
         out.append(f"        m{i} = r{i}{terms}")
     every = range(count)
 
@@ -204,9 +250,13 @@ def _moves(frame: Frame, first: int, count: int) -> list[str]:
         return "[" + ", ".join(f"{name}{i}" for i in every) + "]"
 
     gus = "[" + ", ".join(f"g{i}" if i < first else f"max(gu{i}, -gv{i})" for i in every) + "]"
-    out.append(f"        if error <= 1.0 and (largest <= {FLOW_LEAST} or settled({row('q')}, {row('m')}, {gus}, largest, scale, residual)): break")
+    out.append(
+        f"        if error <= 1.0 and (largest <= {FLOW_LEAST} or settled({row('q')}, {row('m')}, {gus}, largest, scale, residual)): break"
+    )
     for i in every:
-        out.append(f"        a = {newton.GROWTH} * max(q{i}, -q{i}, {TYPICAL_FLOW}); q{i} += m{i} if -a < m{i} < a else a if m{i} > 0.0 else -a")
+        out.append(
+            f"        a = {newton.GROWTH} * max(q{i}, -q{i}, {TYPICAL_FLOW}); q{i} += m{i} if -a < m{i} < a else a if m{i} > 0.0 else -a"
+        )
     out += [f"        p{i} += d{i}" for i in range(frame.unknown)]
     out += ["    else:", "        if error <= 1.0: error = 2.0"]
     return out

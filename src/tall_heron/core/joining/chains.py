@@ -17,7 +17,9 @@ State = Literal["direct", "adapter", "refused", "none"]
 
 @dataclass(frozen=True)
 class Adapter:
-    """An adapter in a joint, the way round it stands: the face it turns to the first part, and to the second."""
+    """An adapter in a joint, the way round it stands: the face it turns to the first part, and to
+    the second.
+    """
 
     name: str
     title: str
@@ -33,7 +35,9 @@ class Adapter:
 
 @dataclass(frozen=True)
 class Join:
-    """How a pair of faces is joined: directly, by one of the `ways` (the best first), refused, or not to be had. `why` and `do` say what stands against it, or what must not be done."""
+    """How a pair of faces is joined: directly, by one of the `ways` (the best first), refused, or
+    not to be had. `why` and `do` say what stands against it, or what must not be done.
+    """
 
     state: State
     ways: tuple[tuple[Adapter, ...], ...] = ()
@@ -45,7 +49,11 @@ class Join:
 @cache
 def pieces() -> tuple[Adapter, ...]:
     """Every adapter that may stand between two parts, each both ways round."""
-    rows = [r for r in table("adapters") if r["mount"] not in NOT_BETWEEN and not str(r["name"]).startswith("bulkhead")]
+    rows = [
+        r
+        for r in table("adapters")
+        if r["mount"] not in NOT_BETWEEN and not str(r["name"]).startswith("bulkhead")
+    ]
     out = []
     for r in rows:
         a, b = face(str(r["face_a"])), face(str(r["face_b"]))
@@ -56,7 +64,18 @@ def pieces() -> tuple[Adapter, ...]:
 
 
 def _piece(r: Row, a: Face, b: Face) -> Adapter:
-    return Adapter(str(r["name"]), str(r["title"]), a, b, r["angle_deg"], r["stands_mm"], r["bore_mm"], r["loss_coefficient"], r["price"], r["mass_kg"])
+    return Adapter(
+        str(r["name"]),
+        str(r["title"]),
+        a,
+        b,
+        r["angle_deg"],
+        r["stands_mm"],
+        r["bore_mm"],
+        r["loss_coefficient"],
+        r["price"],
+        r["mass_kg"],
+    )
 
 
 @cache
@@ -72,34 +91,58 @@ def fits(a: Face, chain: tuple[Adapter, ...], b: Face) -> bool:
 
 
 def named(a: Face, names: tuple[str, ...], b: Face) -> tuple[Adapter, ...] | None:
-    """The chain of adapters of some names, turned so that it joins two faces; None where it does not."""
+    """The chain of adapters of some names, turned so that it joins two faces; None where it does
+    not.
+    """
     chains: list[tuple[Face, tuple[Adapter, ...]]] = [(a, ())]
     for name in names:
-        chains = [(p.second, (*done, p)) for here, done in chains for p in _from(here) if p.name == name]
+        chains = [
+            (p.second, (*done, p)) for here, done in chains for p in _from(here) if p.name == name
+        ]
     return next((done for here, done in chains if joins(here, b)), None)
 
 
 @cache
 def join(a: Face, b: Face) -> Join:
-    """How two faces are joined: what is in stock, then fewest pieces, then the widest bore, then the least price; bent adapters are among the ways but never the first."""
+    """How two faces are joined: what is in stock, then fewest pieces, then the widest bore, then
+    the least price; bent adapters are among the ways but never the first.
+    """
     if a.sort in LOOSE or b.sort in LOOSE:
         wrong = next(f for f in (a, b) if f.sort in LOOSE)
-        return Join("refused", (), f"One side {wrong.words}: there is nothing to screw onto.", "Fit a bung or an inlet with a thread outside.", "common practice")
+        return Join(
+            "refused",
+            (),
+            f"One side {wrong.words}: there is nothing to screw onto.",
+            "Fit a bung or an inlet with a thread outside.",
+            "common practice",
+        )
     if joins(a, b):
         return Join("direct")
     ways = _ways(a, b)
     wrong_row = false_pair(a, b)
-    why, do, source = (str(wrong_row[x]) for x in ("why", "do", "source")) if wrong_row is not None else ("", "", "")
+    why, do, source = (
+        (str(wrong_row[x]) for x in ("why", "do", "source"))
+        if wrong_row is not None
+        else ("", "", "")
+    )
     if ways:
         return Join("adapter", ways, why, do, source)
     if wrong_row is not None:
         return Join("refused", (), why, do, source)
-    return Join("none", (), f"The shelf has nothing between a {a.words} and a {b.words}.", "Choose another end, another size or another part, or have an adapter made.", "the shelf")
+    return Join(
+        "none",
+        (),
+        f"The shelf has nothing between a {a.words} and a {b.words}.",
+        "Choose another end, another size or another part, or have an adapter made.",
+        "the shelf",
+    )
 
 
 def _ways(a: Face, b: Face) -> tuple[tuple[Adapter, ...], ...]:
     """Chains from a face to a face, the best first. A chain visits no face twice."""
-    ready: list[tuple[tuple[float, ...], int, Face, tuple[Adapter, ...]]] = [((0, 0, 0, 0), 0, a, ())]
+    ready: list[tuple[tuple[float, ...], int, Face, tuple[Adapter, ...]]] = [
+        ((0, 0, 0, 0), 0, a, ())
+    ]
     chains_met: list[tuple[Adapter, ...]] = []
     count, met = 0, dict[tuple[Face, int], int]()
     least = MOST_PIECES
@@ -121,7 +164,12 @@ def _ways(a: Face, b: Face) -> tuple[tuple[Adapter, ...], ...]:
                 continue
             count += 1
             more = (*chain, p)
-            cost = (float(len(more)), float(sum(q.angle_deg > 0 for q in more)), -min(q.bore_mm for q in more), sum(q.price for q in more))
+            cost = (
+                float(len(more)),
+                float(sum(q.angle_deg > 0 for q in more)),
+                -min(q.bore_mm for q in more),
+                sum(q.price for q in more),
+            )
             heapq.heappush(ready, (cost, count, p.second, more))
     return tuple(sorted(chains_met, key=lambda way: not _there(way)))
 

@@ -1,4 +1,6 @@
-"""Every joint of a build: which two ports meet where, and what joins them. Read from the circuit, the shelf's data and what somebody looked at."""
+"""Every joint of a build: which two ports meet where, and what joins them. Read from the circuit,
+the shelf's data and what somebody looked at.
+"""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -23,7 +25,9 @@ BORE_ONLY = ("injectors",)  # held by their cups, not by a thread
 
 @dataclass(frozen=True)
 class Side:
-    """One port of a joint: the part, its port (an end of a line is `a` or `b`), its face, and whether nobody has said it."""
+    """One port of a joint: the part, its port (an end of a line is `a` or `b`), its face, and
+    whether nobody has said it.
+    """
 
     element: str
     port: str
@@ -39,7 +43,9 @@ class Side:
 
 @dataclass(frozen=True)
 class Joint:
-    """Two sides that meet; how they may be joined; the adapters that stand there, by rule or as somebody `picked`. `broken` says that what was picked does not fit any more."""
+    """Two sides that meet; how they may be joined; the adapters that stand there, by rule or as
+    somebody `picked`. `broken` says that what was picked does not fit any more.
+    """
 
     one: Side
     other: Side
@@ -61,8 +67,10 @@ class Joint:
 
 @dataclass(frozen=True)
 class Joints:
-    """All joints of a build; `hubs` are Ys and tees that its circuit does not draw though three or more ends meet, by the place; `shut` are ports that something must close; `alone` are
-    sides that meet nothing."""
+    """All joints of a build; `hubs` are Ys and tees that its circuit does not draw though three or
+    more ends meet, by the place; `shut` are ports that something must close; `alone` are
+    sides that meet nothing.
+    """
 
     joints: tuple[Joint, ...]
     hubs: tuple[tuple[str, str], ...] = ()
@@ -89,7 +97,9 @@ def joints_of(build: Build) -> Joints:
 
 
 def end_face(line: Element, end: End | None) -> tuple[Face, bool]:
-    """What the end of a line screws onto, and whether that is assumed: an end of one's own that does not say."""
+    """What the end of a line screws onto, and whether that is assumed: an end of one's own that
+    does not say.
+    """
     dash = (end.dash if end is not None else "") or line.properties.dash
     style = by_name("end_styles", "family").get(line.properties.family)
     if end is not None and end.face:
@@ -126,15 +136,25 @@ class _Finder:
         return Joints(tuple(self.joints), tuple(self.hubs), tuple(self.shut), tuple(self.alone))
 
     def _within(self) -> set[tuple[str, str]]:
-        """What hangs in a tank, and the tank's outlet that is no hole then: parts with the places where they meet nothing that screws."""
+        """What hangs in a tank, and the tank's outlet that is no hole then: parts with the places
+        where they meet nothing that screws.
+        """
         out: set[tuple[str, str]] = set()
         for hung in hung_pumps(self.circuit):
             if hung.tank is None or not hung.within:
                 continue
             node = hung.tank.ports["outlet"]
             out.add((hung.tank.id, node))
-            drawn = [e for e in self.circuit.elements if node in e.ports.values() and e.kind in ("strainer", "hose", "line", "pump")]
-            out |= {(e.id, node) for e in drawn if next((n for p, n in e.ports.items() if p != "end"), "") == node}
+            drawn = [
+                e
+                for e in self.circuit.elements
+                if node in e.ports.values() and e.kind in ("strainer", "hose", "line", "pump")
+            ]
+            out |= {
+                (e.id, node)
+                for e in drawn
+                if next((n for p, n in e.ports.items() if p != "end"), "") == node
+            }
             inlet = ways(hung.pump)[0][0]
             if not hung.lines:  # socks push onto the pumps
                 out |= {(e.id, inlet) for e in self.circuit.elements if inlet in e.ports.values()}
@@ -143,14 +163,20 @@ class _Finder:
         return out
 
     def _on_the_hanger(self, pump: Element, hanger: Element) -> Iterator[tuple[str, str]]:
-        """Parts between a pump and what it hangs from: the hanger comes with its own lines and clamps for them, where none is drawn."""
+        """Parts between a pump and what it hangs from: the hanger comes with its own lines and
+        clamps for them, where none is drawn.
+        """
         for e in (pump, *downstream(self.circuit, pump)):
             if e.id == hanger.id:
                 yield e.id, e.ports["start"]
                 return
             for node in e.ports.values():
                 there = [x for x in self.circuit.elements if node in x.ports.values()]
-                if e.kind not in LINES and node != ways(pump)[0][0] and not any(x.kind in LINES for x in there):
+                if (
+                    e.kind not in LINES
+                    and node != ways(pump)[0][0]
+                    and not any(x.kind in LINES for x in there)
+                ):
                     yield e.id, node
 
     def _side(self, e: Element, port: str, node: str) -> Side | None:
@@ -160,7 +186,13 @@ class _Finder:
         if e.kind in LINES:
             end = e.end_a if port == "start" else e.end_b
             result, guessed = end_face(e, end)
-            return Side(e.id, ENDS[port], self._face_typed(e, ENDS[port]) or result, guessed and self._face_typed(e, ENDS[port]) is None, True)
+            return Side(
+                e.id,
+                ENDS[port],
+                self._face_typed(e, ENDS[port]) or result,
+                guessed and self._face_typed(e, ENDS[port]) is None,
+                True,
+            )
         typed = self._face_typed(e, port)
         if typed is not None:
             return Side(e.id, port, typed)
@@ -179,7 +211,9 @@ class _Finder:
     def _of_shelf(self, e: Element, port: str, known: dict[str, str], node: str) -> Side | None:
         text = known.get(port)
         if is_adapter(e) and known.get("start") != known.get("end"):
-            text = known["end" if port == "start" else "start"] if e.id in self._rows.turned else text
+            text = (
+                known["end" if port == "start" else "start"] if e.id in self._rows.turned else text
+            )
         if text is None:
             return Side(e.id, port, self._usual(e, node), True)
         if text == TO_ITS_LINE:
@@ -205,14 +239,29 @@ class _Finder:
         sort = str(row["sort"]) if row is not None else "flare"
         dash = self._dash_at(e, node) or e.properties.dash or "-8"
         pipe = {"-4": "1/8", "-6": "1/4", "-8": "3/8", "-10": "1/2", "-12": "3/4", "-16": "1"}
-        return Face(sort, "1/8" if sort == "taper" else pipe.get(dash, "3/8") if sort == "pipe" else dash)
+        return Face(
+            sort, "1/8" if sort == "taper" else pipe.get(dash, "3/8") if sort == "pipe" else dash
+        )
 
     def _dash_at(self, e: Element, node: str) -> str:
-        """The size of the line that meets a part at a place, past the adapters between; where no line does, of the part that does."""
+        """The size of the line that meets a part at a place, past the adapters between; where no
+        line does, of the part that does.
+        """
         met = {e.id}
         while True:
-            there = [x for x in self._rows.at.get(node, ()) if x.id not in met and not (e.kind == "tank" and x.ports.get("end") == node)]  # what flows into a tank has its own opening
-            line = next((x.properties.dash for x in sorted(there, key=lambda x: x.kind not in LINES) if x.properties.dash and not is_adapter(x)), "")
+            there = [
+                x
+                for x in self._rows.at.get(node, ())
+                if x.id not in met and not (e.kind == "tank" and x.ports.get("end") == node)
+            ]  # what flows into a tank has its own opening
+            line = next(
+                (
+                    x.properties.dash
+                    for x in sorted(there, key=lambda x: x.kind not in LINES)
+                    if x.properties.dash and not is_adapter(x)
+                ),
+                "",
+            )
             if line or len(there) != 1 or not is_adapter(there[0]):
                 return line
             met.add(there[0].id)
@@ -238,8 +287,12 @@ class _Finder:
         return e.kind if e is not None else ""
 
     def _single(self, node: str, side: Side) -> None:
-        """A port that meets nothing: a rail's far end is plugged, an inlet opens into its tank, a line's end is left over."""
-        there = [e for e in self.circuit.elements if node in e.ports.values() and e.id != side.element]
+        """A port that meets nothing: a rail's far end is plugged, an inlet opens into its tank, a
+        line's end is left over.
+        """
+        there = [
+            e for e in self.circuit.elements if node in e.ports.values() and e.id != side.element
+        ]
         if side.line and not any(e.kind in ("tank", "fitting") for e in there):
             self.alone.append(side)
         elif self._kind(side) == "rail":
@@ -262,7 +315,9 @@ class _Finder:
         return [s for s in sides if s not in inward]
 
     def _extra(self, e: Element, port: str, like: Face) -> Side:
-        """A port of a part beside those that its kind has: a tank's vent, a regulator's reference. Assumed where its data does not say: of the size of what meets it."""
+        """A port of a part beside those that its kind has: a tank's vent, a regulator's reference.
+        Assumed where its data does not say: of the size of what meets it.
+        """
         typed = self._face_typed(e, port)
         if typed is not None:
             return Side(e.id, port, typed)
@@ -280,7 +335,10 @@ class _Finder:
             if e is not None and "gauge" in faces_of(e) and f"{e.id}.gauge" not in taken:
                 self._join(tap, self._extra(e, "gauge", tap.face))
                 return
-        size = next((s.face.size for s in rest if s.line), next((s.face.size for s in rest if s.face.size.startswith("-")), "-8"))
+        size = next(
+            (s.face.size for s in rest if s.line),
+            next((s.face.size for s in rest if s.face.size.startswith("-")), "-8"),
+        )
         name = f"gauge-tee{size}"
         if name in by_name("closures"):
             self.hubs.append((node, name))
@@ -290,7 +348,11 @@ class _Finder:
         """Three ends or more at one place: tees of the largest line there, in a row."""
         sizes = [int(s.face.size.lstrip("-")) for s in sides if s.face.size.startswith("-")]
         wanted = max(sizes, default=8)
-        tees = sorted((int(str(r["name"]).rpartition("-")[2]), str(r["name"])) for r in table("plain_parts") if r["kind"] == "tee")
+        tees = sorted(
+            (int(str(r["name"]).rpartition("-")[2]), str(r["name"]))
+            for r in table("plain_parts")
+            if r["kind"] == "tee"
+        )
         size, name = next(((n, t) for n, t in tees if n >= wanted), tees[-1])
         for i in range(len(sides) - 2):
             self.hubs.append((node, name))
@@ -307,16 +369,29 @@ class _Finder:
         if chain is not None:
             self.joints.append(Joint(one, other, how, chain, True))
         else:
-            self.joints.append(Joint(one, other, how, how.ways[0] if how.ways else (), False, bool(names)))
+            self.joints.append(
+                Joint(one, other, how, how.ways[0] if how.ways else (), False, bool(names))
+            )
 
     def _dry(self) -> Iterator[tuple[Side, Side]]:
-        """Joints of lines that no node of the circuit holds: vents, references, overflows, fillers and drains, by the order they stand in."""
+        """Joints of lines that no node of the circuit holds: vents, references, overflows, fillers
+        and drains, by the order they stand in.
+        """
         c = self.circuit
         tanks, airs, valves = c.of_kind("tank"), airspaces(c.elements), c.of_kind("vent_valve")
-        felt = [e for e in c.elements if isinstance(e.figures, Regulator) and e.figures.reference != "atmosphere"] or c.of_kind("regulator")
+        felt = [
+            e
+            for e in c.elements
+            if isinstance(e.figures, Regulator) and e.figures.reference != "atmosphere"
+        ] or c.of_kind("regulator")
         pots = [t for t in tanks if t.properties.family in ("pot", "header")]
         whole = [t for t in tanks if t not in pots] or tanks
-        for kind, first, port in (("vent", airs or tanks, "vent"), ("filler", whole, "filler"), ("drain", tanks, "drain"), ("overflow", pots or tanks, "overflow")):
+        for kind, first, port in (
+            ("vent", airs or tanks, "vent"),
+            ("filler", whole, "filler"),
+            ("drain", tanks, "drain"),
+            ("overflow", pots or tanks, "overflow"),
+        ):
             for i, line in enumerate(c.of_kind(kind)):
                 if line.ports or not first:
                     continue

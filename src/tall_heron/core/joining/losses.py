@@ -1,4 +1,6 @@
-"""What the adapters take that joints need and the circuit does not draw: counted at once, so that drawing them changes no figure."""
+"""What the adapters take that joints need and the circuit does not draw: counted at once, so that
+drawing them changes no figure.
+"""
 
 from collections.abc import Callable, Iterator
 from functools import cache
@@ -17,7 +19,9 @@ PORTS = {end: port for port, end in ENDS.items()}
 
 
 def plumbed(build: Build) -> Build:
-    """The build whose parts carry what their undrawn adapters take; itself where nothing there changes. Adapters between two parts that resist nothing, a pump on a tee, are left out."""
+    """The build whose parts carry what their undrawn adapters take; itself where nothing there
+    changes. Adapters between two parts that resist nothing, a pump on a tee, are left out.
+    """
     losses: dict[str, Losses] = {}
     for joint in joints_of(build).joints:
         borne_by = bearer(build, joint) if joint.pieces else None
@@ -29,14 +33,21 @@ def plumbed(build: Build) -> Build:
     elements = build.circuit.elements
     if all(e.adapters == losses.get(e.id, {}) for e in elements):
         return build
-    new = [e if e.adapters == losses.get(e.id, {}) else e.with_adapters(losses.get(e.id, {})) for e in elements]
+    new = [
+        e if e.adapters == losses.get(e.id, {}) else e.with_adapters(losses.get(e.id, {}))
+        for e in elements
+    ]
     return build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": new})})
 
 
 def bearer(build: Build, joint: Joint) -> tuple[Element, str] | None:
-    """The part that bears what a joint's adapters take, and its port: the line there, else a part that resists; None where neither side carries fuel through the joint or takes anything."""
+    """The part that bears what a joint's adapters take, and its port: the line there, else a part
+    that resists; None where neither side carries fuel through the joint or takes anything.
+    """
     sides = [x for side in (joint.one, joint.other) for x in _carries(build, side)]
-    return next(((e, port) for e, port in sides if isinstance(e.figures, Pipe)), sides[0] if sides else None)
+    return next(
+        ((e, port) for e, port in sides if isinstance(e.figures, Pipe)), sides[0] if sides else None
+    )
 
 
 def _carries(build: Build, side: Side) -> Iterator[tuple[Element, str]]:
@@ -54,16 +65,24 @@ def _bore_of(size: str) -> float:
 
 
 def narrowed(joint: Joint) -> tuple[float, float] | None:
-    """The narrowest bore of a joint's adapters, and the bore of the larger side [mm], where it is two sizes down; None else."""
+    """The narrowest bore of a joint's adapters, and the bore of the larger side [mm], where it is
+    two sizes down; None else.
+    """
     wide = max(_bore_of(s.face.size) for s in (joint.one, joint.other))
     least = min((p.bore_mm for p in joint.pieces), default=wide)
     return (least, wide) if wide and least < NARROW * wide else None
 
 
-def taken(build: Build, joint: Joint, flow_of: Callable[[str], float], density: float) -> float | None:
-    """What a joint's adapters take [Pa] at the flow [m3/s] of the part that bears them; None where the sums do not have it."""
+def taken(
+    build: Build, joint: Joint, flow_of: Callable[[str], float], density: float
+) -> float | None:
+    """What a joint's adapters take [Pa] at the flow [m3/s] of the part that bears them; None where
+    the sums do not have it.
+    """
     borne_by = bearer(build, joint) if joint.pieces else None
     if borne_by is None:
         return None
-    k = sum(quadratic_coefficient(p.loss_coefficient, p.bore_mm / 1000, density) for p in joint.pieces)
+    k = sum(
+        quadratic_coefficient(p.loss_coefficient, p.bore_mm / 1000, density) for p in joint.pieces
+    )
     return k * flow_of(borne_by[0].id) ** 2

@@ -29,7 +29,11 @@ def faces_of(e: Element) -> dict[str, str]:
 
 def is_adapter(e: Element) -> bool:
     """Whether a part is an adapter of the shelf, which may stand either way round."""
-    return e.kind == "fitting" and e.properties.mount in ADAPTER and {"start", "end"} <= set(ports_of_shelf().get(e.shelf or "", ()))
+    return (
+        e.kind == "fitting"
+        and e.properties.mount in ADAPTER
+        and {"start", "end"} <= set(ports_of_shelf().get(e.shelf or "", ()))
+    )
 
 
 @dataclass(frozen=True)
@@ -52,7 +56,9 @@ class _Stands:
 
 @dataclass
 class Rows:
-    """Adapters that follow one another in a circuit; `beside` gives the faces that meet a part at a place, adapters apart."""
+    """Adapters that follow one another in a circuit; `beside` gives the faces that meet a part at a
+    place, adapters apart.
+    """
 
     circuit: Circuit
     beside: Callable[[Element, str], Iterator[Face]]
@@ -68,7 +74,9 @@ class Rows:
 
     @cached_property
     def turned(self) -> set[str]:
-        """Adapters that stand the other way round: of every row the ways in which most of its joints hold, together, since the middle one of three meets adapters alone."""
+        """Adapters that stand the other way round: of every row the ways in which most of its
+        joints hold, together, since the middle one of three meets adapters alone.
+        """
         out, done = set[str](), set[str]()
         for e in self.circuit.elements:
             if is_adapter(e) and e.id not in done:
@@ -84,7 +92,11 @@ class Rows:
                 here = row[-1] if ahead else row[0]
                 node = here.node(ahead)
                 met = [x for x in self.at.get(node, ()) if x.id != here.element.id]
-                if len(met) != 1 or not is_adapter(met[0]) or any(met[0].id == x.element.id for x in row):
+                if (
+                    len(met) != 1
+                    or not is_adapter(met[0])
+                    or any(met[0].id == x.element.id for x in row)
+                ):
                     break
                 new = _Stands(met[0], (met[0].ports["start"] == node) != ahead)
                 row = [*row, new] if ahead else [new, *row]
@@ -98,7 +110,13 @@ class Rows:
             for turned in (False, True):
                 into, out = here.faces(turned)
                 if i:
-                    n, names = max(((n + joins(row[i - 1].faces(t)[1], into), names) for t, (n, names) in best.items()), key=lambda c: c[0])
+                    n, names = max(
+                        (
+                            (n + joins(row[i - 1].faces(t)[1], into), names)
+                            for t, (n, names) in best.items()
+                        ),
+                        key=lambda c: c[0],
+                    )
                 else:
                     n, names = self._holds(into, here, False), ()
                 n += self._holds(out, here, True) if here is row[-1] else 0
@@ -107,7 +125,9 @@ class Rows:
         return set(max(best.values(), key=lambda c: c[0])[1])
 
     def _holds(self, own: Face, here: _Stands, ahead: bool) -> int:
-        """How many neighbors a face joins at the end of a row; where more than two meet it stands on a tee or an opening of its own."""
+        """How many neighbors a face joins at the end of a row; where more than two meet it stands
+        on a tee or an opening of its own.
+        """
         node = here.node(ahead)
         if len([x for x in self.at.get(node, ()) if x.id != here.element.id]) > 1:
             return int(joins(own, Face("flare", own.size)))

@@ -1,6 +1,8 @@
-"""What the pieces of a line make together: a figure with its unit, a pump with its number and flow, a pressure with what it is the pressure of.
+"""What the pieces of a line make together: a figure with its unit, a pump with its number and flow,
+a pressure with what it is the pressure of.
 
-Each kind of piece has a letter, so that a line is a short text of letters, and a rule is said in them. The first rule that fits a place is taken, the longest first (a
+Each kind of piece has a letter, so that a line is a short text of letters, and a rule is said in
+them. The first rule that fits a place is taken, the longest first (a
 parsing expression grammar, by pyparsing).
 """
 
@@ -68,7 +70,9 @@ LETTERS = {
 OTHER = "."  # what says something by itself
 OWN = "w"  # a word of the builder's own between a number and several of something: two strake tanks
 COUNTED = ("pump", "rail", "bowl", "injector", "tank", "cell")
-ONE_AT_A_TIME = threading.Lock()  # a grammar of pyparsing learns of its actions while it parses, and several threads ask
+ONE_AT_A_TIME = (
+    threading.Lock()
+)  # a grammar of pyparsing learns of its actions while it parses, and several threads ask
 AFTER_A_NUMBER = "PWpvfdetlsoyxurjmV"
 
 
@@ -86,30 +90,66 @@ def grammar() -> pp.ParserElement:
     z = pp.ZeroOrMore(_one("z"))
     num, count = _one("NR"), _one("C") | (_one("N") + _one("x"))
     own = _one(OWN)[0, 2]
-    few = (count | (_one("N") + pp.FollowedBy(z + own + pp.Opt(_one("EIH")) + _one("urjT")))) + z + own  # 2 pumps
+    few = (
+        (count | (_one("N") + pp.FollowedBy(z + own + pp.Opt(_one("EIH")) + _one("urjT"))))
+        + z
+        + own
+    )  # 2 pumps
     when, place = _one("nL"), _one("EI")
     power = pp.Opt(when + z) + num + _one("PW") + pp.Opt(z + _one("ac")) + pp.Opt(z + when)
     later = (_one("L") + z + num + _not(AFTER_A_NUMBER)) | (num + z + when)
     speed = (pp.Opt(_one("@") + z) + num + _one("s")) | (_one("@") + z + num + _not(AFTER_A_NUMBER))
     pressure = num + _one("p")
     label = _one("BX")
-    total = num + pp.Opt(_one("p")) + z + pp.Opt(label + z) + _one("+") + z + num + pp.Opt(_one("p")) + pp.Opt(z + label)
+    total = (
+        num
+        + pp.Opt(_one("p"))
+        + z
+        + pp.Opt(label + z)
+        + _one("+")
+        + z
+        + num
+        + pp.Opt(_one("p"))
+        + pp.Opt(z + label)
+    )
     pair = pressure + z + label + z + pp.Opt(_one(",")) + pressure + z + label
     after = pressure + z + label + _not("NR")
     ahead = label + z + num + (_one("p") | _not(AFTER_A_NUMBER))
-    tank = (num + _one("v") + z + pp.Opt(_one("H")) + _one("T")) | (pp.Opt(_one("H")) + _one("T") + z + num + _one("v")) | (_one("H") + _one("T"))
+    tank = (
+        (num + _one("v") + z + pp.Opt(_one("H")) + _one("T"))
+        | (pp.Opt(_one("H")) + _one("T") + z + num + _one("v"))
+        | (_one("H") + _one("T"))
+    )
     keep_word = pp.Opt(_one("H"))
     flow = num + _one("f")
-    pumps = (pp.Opt(count) + z + pp.Opt(place) + keep_word + flow + pp.Opt(z + place) + z + _one("u")) | (
-        pp.Opt(few + z) + pp.Opt(place) + keep_word + _one("u") + z + flow
-    )
+    pumps = (
+        pp.Opt(count) + z + pp.Opt(place) + keep_word + flow + pp.Opt(z + place) + z + _one("u")
+    ) | (pp.Opt(few + z) + pp.Opt(place) + keep_word + _one("u") + z + flow)
     plain_pumps = pp.Opt(few + z) + pp.Opt(place) + keep_word + _one("u") + pp.Opt(z + place)
     some = pp.Opt(count + z) + pp.Opt(place) + flow + pp.Opt(z + place)
     dose = num + _one("vd")
-    injectors = (pp.Opt(count) + z + keep_word + dose + z + _one("j")) | (pp.Opt(few + z) + keep_word + _one("j") + z + dose) | (num + _one("d")) | (pp.Opt(few + z) + keep_word + _one("j"))
+    injectors = (
+        (pp.Opt(count) + z + keep_word + dose + z + _one("j"))
+        | (pp.Opt(few + z) + keep_word + _one("j") + z + dose)
+        | (num + _one("d"))
+        | (pp.Opt(few + z) + keep_word + _one("j"))
+    )
     role = _one("1234")
-    lines = (_one("D") + z + pp.Opt(_one("h")) + z + role + pp.Opt(z + role) + pp.Opt(_one("h"))) | (role + pp.Opt(_one("h")) + z + _one("D")) | (_one("D") + z + pp.Opt(_one("h")))
-    cylinders = _one("S") | (_one("k") + z + (_one("C") | (_one("N") + _not(AFTER_A_NUMBER.replace("y", "")))) + pp.Opt(_one("y"))) | (_one("NC") + _one("y"))
+    lines = (
+        (_one("D") + z + pp.Opt(_one("h")) + z + role + pp.Opt(z + role) + pp.Opt(_one("h")))
+        | (role + pp.Opt(_one("h")) + z + _one("D"))
+        | (_one("D") + z + pp.Opt(_one("h")))
+    )
+    cylinders = (
+        _one("S")
+        | (
+            _one("k")
+            + z
+            + (_one("C") | (_one("N") + _not(AFTER_A_NUMBER.replace("y", ""))))
+            + pp.Opt(_one("y"))
+        )
+        | (_one("NC") + _one("y"))
+    )
     turbo_four = _one("q") + _one("N") + _not(AFTER_A_NUMBER)
     barrels = _one("NC") + z + pp.Opt(_one(",")) + _one("V") + pp.Opt(z + _one("b"))
     rules = {
@@ -138,8 +178,15 @@ def grammar() -> pp.ParserElement:
         "count": _one("C"),
         "number": num,
     }
-    match = pp.MatchFirst([pp.Located(pp.Group(expression)).add_parse_action(_named(name)) for name, expression in rules.items()])
-    anything = pp.Located(pp.Group(_one("".join(sorted({*LETTERS.values(), OTHER, OWN}))))).add_parse_action(_named("word"))
+    match = pp.MatchFirst(
+        [
+            pp.Located(pp.Group(expression)).add_parse_action(_named(name))
+            for name, expression in rules.items()
+        ]
+    )
+    anything = pp.Located(
+        pp.Group(_one("".join(sorted({*LETTERS.values(), OTHER, OWN}))))
+    ).add_parse_action(_named("word"))
     return pp.ZeroOrMore(match | anything).leave_whitespace()
 
 
@@ -153,12 +200,19 @@ def _named(name: str) -> "pp.ParseAction":
 def _between(rest: Sequence[Token]) -> bool:
     """Whether a piece is a word of the builder's own that stands before several of something."""
     after = next((t for t in rest if t.kind != "own"), None)
-    return rest[0].kind == "own" and after is not None and after.kind in COUNTED and after.text.lower().endswith("s")
+    return (
+        rest[0].kind == "own"
+        and after is not None
+        and after.kind in COUNTED
+        and after.text.lower().endswith("s")
+    )
 
 
 def parsed(pieces: Sequence[Token]) -> list[tuple[str, list[Token]]]:
     """The pieces of a line, each with those it belongs to, under the name of the rule that says so."""
-    letters = "".join(LETTERS.get(t.kind, OWN if _between(pieces[i:]) else OTHER) for i, t in enumerate(pieces))
+    letters = "".join(
+        LETTERS.get(t.kind, OWN if _between(pieces[i:]) else OTHER) for i, t in enumerate(pieces)
+    )
     with ONE_AT_A_TIME:
         match = grammar().parse_string(letters, parse_all=True)
     return [(name, list(pieces[start:end])) for name, start, end in match]

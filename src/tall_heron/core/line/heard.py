@@ -1,4 +1,6 @@
-"""What was heard of a line: its pieces as they were read, fields of the brief, wishes, questions; and how each comes to be kept."""
+"""What was heard of a line: its pieces as they were read, fields of the brief, wishes, questions;
+and how each comes to be kept.
+"""
 
 from dataclasses import dataclass, field
 from typing import Any
@@ -13,7 +15,9 @@ FLYING = tuple(titles(flies=True))  # outlines of aircraft
 
 @dataclass(frozen=True)
 class LinePiece:
-    """A piece of the line as it was read: its text, where it stands, what it was taken to be, and whether it was `read`, kept as the builder's `own` words, or is `asked` about."""
+    """A piece of the line as it was read: its text, where it stands, what it was taken to be, and
+    whether it was `read`, kept as the builder's `own` words, or is `asked` about.
+    """
 
     text: str
     start: int
@@ -24,9 +28,12 @@ class LinePiece:
 
 @dataclass
 class LineReading:
-    """`fields` of the brief in document units with the text they came from in `typed`; `wishes` the parts and arrangements that are there or wanted; `questions` about what
-    says nothing certain; `pieces` the whole line in its order. `layout` is the one the words ask for, `outline` the vehicle they name, `banks` how many banks the engine has,
-    where they say so."""
+    """`fields` of the brief in document units with the text they came from in `typed`; `wishes` the
+    parts and arrangements that are there or wanted; `questions` about what
+    says nothing certain; `pieces` the whole line in its order. `layout` is the one the words ask
+    for, `outline` the vehicle they name, `banks` how many banks the engine has,
+    where they say so.
+    """
 
     name: str = ""
     fields: dict[str, Any] = field(default_factory=dict)
@@ -59,10 +66,16 @@ class Heard:
         return self.text[pieces[0].start : pieces[-1].end]
 
     def _piece(self, pieces: list[Token], means: str, state: str = "read") -> None:
-        self.out.pieces.append(LinePiece(self._span(pieces), pieces[0].start, pieces[-1].end, means, state))
+        self.out.pieces.append(
+            LinePiece(self._span(pieces), pieces[0].start, pieces[-1].end, means, state)
+        )
 
-    def _keep(self, field_name: str, value: Any, pieces: list[Token], means: str, typed: str = "") -> None:
-        """A field of the brief; of two that say it otherwise the first stands, and the other is asked about."""
+    def _keep(
+        self, field_name: str, value: Any, pieces: list[Token], means: str, typed: str = ""
+    ) -> None:
+        """A field of the brief; of two that say it otherwise the first stands, and the other is
+        asked about.
+        """
         span = self._span(pieces)
         if field_name in self.out.fields and self.out.fields[field_name] != value:
             first = self.out.typed[field_name]
@@ -77,7 +90,9 @@ class Heard:
 
     def _question(self, pieces: list[Token], asks: str, guesses: list[str]) -> None:
         """What is asked about a piece that was read all the same."""
-        self.out.questions.append(Question(text=self._span(pieces), asks=asks[:300], guesses=[g[:60] for g in guesses]))
+        self.out.questions.append(
+            Question(text=self._span(pieces), asks=asks[:300], guesses=[g[:60] for g in guesses])
+        )
 
     def _wish(self, pieces: list[Token], kind: str, means: str, **more: Any) -> None:
         self._piece(pieces, means)
@@ -95,15 +110,23 @@ class Heard:
         """How many: a number word, or a number before the noun itself or before an x."""
         for i, t in enumerate(pieces):
             after = pieces[i + 1].kind if i + 1 < len(pieces) else ""
-            if t.kind == "count" or (t.kind == "number" and after in ("times", "pump", "injector", "rail", "bowl", "tank", "cell", "cylinders", "own")):
+            if t.kind == "count" or (
+                t.kind == "number"
+                and after
+                in ("times", "pump", "injector", "rail", "bowl", "tank", "cell", "cylinders", "own")
+            ):
                 return int(float(t.value)) if 1 <= float(t.value) <= 48 else None
         return None
 
-    def _si(self, pieces: list[Token], quantity: str, unit: Token | None, bare: str) -> float | None:
+    def _si(
+        self, pieces: list[Token], quantity: str, unit: Token | None, bare: str
+    ) -> float | None:
         """The figure in SI; None, and asked about, where it cannot be read."""
         number = next(t for t in pieces if t.kind in ("number", "range"))
         try:
-            return parse(f"{number.value} {unit.value if unit is not None else bare}", quantity, bare)
+            return parse(
+                f"{number.value} {unit.value if unit is not None else bare}", quantity, bare
+            )
         except ValueError:
             self._ask(pieces, "that is no figure", [])
             return None

@@ -1,4 +1,6 @@
-"""Parts of a line: cylinders and their banks, what feeds them, pumps, injectors, tanks, lines and rails that are there or wanted."""
+"""Parts of a line: cylinders and their banks, what feeds them, pumps, injectors, tanks, lines and
+rails that are there or wanted.
+"""
 
 from tall_heron.core.document.wish import Wish
 from tall_heron.core.line.heard import Heard
@@ -7,7 +9,11 @@ from tall_heron.core.line.tokens import Token
 MOST_L = 60.0  # no engine is larger
 MOST_PUMPS = 3
 FLOW = {"lph": 1.0, "gph": 3.785411784, "lpm": 60.0}  # L/h
-DOSE_CC = {"cc/min": 1.0, "cc": 1.0, "lb/h": 10.5}  # cc/min of gasoline of 0.72 kg/L: common practice
+DOSE_CC = {
+    "cc/min": 1.0,
+    "cc": 1.0,
+    "lb/h": 10.5,
+}  # cc/min of gasoline of 0.72 kg/L: common practice
 
 
 class Parts(Heard):
@@ -33,9 +39,18 @@ class Parts(Heard):
             if not 5 <= lph <= 5000:
                 self._ask(pieces, "no fuel pump gives that: between 5 and 5,000 L/h", [])
                 return
-            self._wish(pieces, "pumps", f"{count or 1} pump{'s' if (count or 1) > 1 else ''} of {lph:.0f} L/h that you have", count=count, figure=lph, have=True)
+            self._wish(
+                pieces,
+                "pumps",
+                f"{count or 1} pump{'s' if (count or 1) > 1 else ''} of {lph:.0f} L/h that you have",
+                count=count,
+                figure=lph,
+                have=True,
+            )
         elif count is not None:
-            self._wish(pieces, "pumps", f"{count} pump{'s' if count > 1 else ''} wanted", count=count)
+            self._wish(
+                pieces, "pumps", f"{count} pump{'s' if count > 1 else ''} wanted", count=count
+            )
         elif place is not None:
             self._piece(pieces, place.means)
         else:
@@ -54,9 +69,20 @@ class Parts(Heard):
             return
         cc = float(pieces[pieces.index(unit) - 1].value) * DOSE_CC.get(unit.value, 0.0)
         if not 40 <= cc <= 10_000:
-            self._ask(pieces, "no injector gives that: between 40 and 10,000 cc/min", [f"{cc:g} cc/min"] if cc > 0 else [])
+            self._ask(
+                pieces,
+                "no injector gives that: between 40 and 10,000 cc/min",
+                [f"{cc:g} cc/min"] if cc > 0 else [],
+            )
             return
-        self._wish(pieces, "injectors", f"injectors of {cc:.0f} cc/min that you have", count=count, figure=cc, have=True)
+        self._wish(
+            pieces,
+            "injectors",
+            f"injectors of {cc:.0f} cc/min that you have",
+            count=count,
+            figure=cc,
+            have=True,
+        )
 
     def _tank(self, pieces: list[Token]) -> None:
         unit = self._of(pieces, "volume")
@@ -73,7 +99,14 @@ class Parts(Heard):
             return
         which = ": US gallons" if unit.text.lower() in ("gal", "gallon", "gallons") else ""
         kind = noun.kind if noun is not None else "tank"
-        self._wish(pieces, "tank", f"a {'fuel cell' if kind == 'cell' else 'tank'} of {liters:.0f} L that you have{which}", figure=liters, value=kind, have=True)
+        self._wish(
+            pieces,
+            "tank",
+            f"a {'fuel cell' if kind == 'cell' else 'tank'} of {liters:.0f} L that you have{which}",
+            figure=liters,
+            value=kind,
+            have=True,
+        )
 
     def _volume(self, pieces: list[Token]) -> None:
         unit = self._of(pieces, "volume")
@@ -85,15 +118,41 @@ class Parts(Heard):
             return
         if "," in number.text and value * 1000 > MOST_L:
             written = number.text.replace(",", ".")
-            self._ask(pieces, "a comma as in thousands, or as in 4,2?", [f"{float(written):g} {unit.text}"])
+            self._ask(
+                pieces,
+                "a comma as in thousands, or as in 4,2?",
+                [f"{float(written):g} {unit.text}"],
+            )
         elif unit.value in ("usgal", "impgal"):
-            self._wish(pieces, "tank", f"a tank of {value * 1000:.0f} L", figure=value * 1000, value="tank", have=True)
+            self._wish(
+                pieces,
+                "tank",
+                f"a tank of {value * 1000:.0f} L",
+                figure=value * 1000,
+                value="tank",
+                have=True,
+            )
         elif not 0.02 <= value * 1000 <= MOST_L:
             self._ask(pieces, "an engine holds between 20 cc and 60 L", [])
         elif self.out.fields.get("displacement_l") is not None and value * 1000 > 12:
-            self._wish(pieces, "tank", f"a tank of {value * 1000:.0f} L", figure=value * 1000, value="tank", have=True)
+            self._wish(
+                pieces,
+                "tank",
+                f"a tank of {value * 1000:.0f} L",
+                figure=value * 1000,
+                value="tank",
+                have=True,
+            )
         else:
-            self._keep("displacement_l", float(f"{value * 1000:.9g}"), pieces, "displacement", f"{number.value} {unit.value}" if "," in number.text or unit.text.lower() != unit.value else "")
+            self._keep(
+                "displacement_l",
+                float(f"{value * 1000:.9g}"),
+                pieces,
+                "displacement",
+                f"{number.value} {unit.value}"
+                if "," in number.text or unit.text.lower() != unit.value
+                else "",
+            )
 
     def _lines(self, pieces: list[Token]) -> None:
         dash = self._of(pieces, "dash")
@@ -101,7 +160,9 @@ class Parts(Heard):
         roles = [t for t in pieces if t.kind in ("feed", "back", "suction", "vent")]
         kinds = [{"back": "return"}.get(t.kind, t.kind) for t in roles] or ["feed", "return"]
         for kind in kinds:
-            self.out.wishes.append(Wish(text=self._span(pieces), kind=kind, figure=float(dash.value), have=True))
+            self.out.wishes.append(
+                Wish(text=self._span(pieces), kind=kind, figure=float(dash.value), have=True)
+            )
         self._piece(pieces, f"-{int(float(dash.value))} {' and '.join(kinds)}, kept")
 
     def _rails(self, pieces: list[Token]) -> None:
@@ -110,7 +171,9 @@ class Parts(Heard):
         self.out.banks = self.out.banks or min(count, 2)
 
     def _bowls(self, pieces: list[Token]) -> None:
-        self._keep("feeding", "carburettor", [self._of(pieces, "bowl") or pieces[0]], "fed by a carburetor")
+        self._keep(
+            "feeding", "carburettor", [self._of(pieces, "bowl") or pieces[0]], "fed by a carburetor"
+        )
         self._titled_as(pieces[-1])
         self._several_bowls(pieces)
 
@@ -135,7 +198,13 @@ class Parts(Heard):
     def _cylinders(self, pieces: list[Token]) -> None:
         shape = self._of(pieces, "shape", "v twin")
         if shape is not None:
-            self.out.banks = 2 if shape.kind == "v twin" or shape.means in "vhw" else 1 if shape.means in "il" else self.out.banks
+            self.out.banks = (
+                2
+                if shape.kind == "v twin" or shape.means in "vhw"
+                else 1
+                if shape.means in "il"
+                else self.out.banks
+            )
             self._keep("cylinders", int(shape.value), pieces, "cylinders")
             self._titled_as(shape)
             return
@@ -163,7 +232,9 @@ class Parts(Heard):
             self.bare.append(pieces[1:])
 
     def _count(self, pieces: list[Token]) -> None:
-        if "cylinders" in self.out.fields or (pieces[0].text.lower() in ("pair", "pair of", "double", "dual", "solo", "one")):
+        if "cylinders" in self.out.fields or (
+            pieces[0].text.lower() in ("pair", "pair of", "double", "dual", "solo", "one")
+        ):
             self._piece(pieces, "kept in your own words", "own")
             return
         self._keep("cylinders", int(pieces[0].value), pieces, "cylinders")

@@ -1,4 +1,6 @@
-"""One free line of a builder, `turbo six 4.2 L, 620 hp, E70, 58 psi + 22`, read into fields of the brief, parts that are there or wanted, and questions."""
+"""One free line of a builder, `turbo six 4.2 L, 620 hp, E70, 58 psi + 22`, read into fields of the
+brief, parts that are there or wanted, and questions.
+"""
 
 import re
 
@@ -14,7 +16,8 @@ NAMING = 4  # words of a name at most, before a comma
 
 
 def read_line(text: str) -> LineReading:
-    """Read one line. Nothing is dropped: what is not understood is asked about, and words without a meaning here are kept as the builder's own.
+    """Read one line. Nothing is dropped: what is not understood is asked about, and words without a
+    meaning here are kept as the builder's own.
 
     >>> r = read_line("Sandpiper: turbo six 4.2 L, 620 hp, E70, 58 psi + 22")
     >>> r.name, r.fields["cylinders"], r.fields["fuel"], round(r.fields["power_kw"]), round(r.fields["base_kpa"]), round(r.fields["boost_kpa"]), r.questions
@@ -24,14 +27,25 @@ def read_line(text: str) -> LineReading:
 
 
 def name_of(text: str) -> tuple[str, int]:
-    """A name before a colon, or before a comma where a line starts with words of which none says anything of a build; and where what is said begins."""
+    """A name before a colon, or before a comma where a line starts with words of which none says
+    anything of a build; and where what is said begins.
+    """
     head, colon, _ = text.partition(":")
     if colon and any(c.isalpha() for c in head):
         return head.strip(), len(head) + 1
     head, comma, rest = text.partition(",")
     words = head.split()
-    plain = bool(words) and len(words) <= NAMING and all(re.fullmatch(r"[^\W\d_][^\W\d_'’-]*", w) for w in words)
-    if comma and plain and any(c.isdigit() for c in rest) and all(t.kind in ("own", "filler") for t in tokens(head)):
+    plain = (
+        bool(words)
+        and len(words) <= NAMING
+        and all(re.fullmatch(r"[^\W\d_][^\W\d_'’-]*", w) for w in words)
+    )
+    if (
+        comma
+        and plain
+        and any(c.isdigit() for c in rest)
+        and all(t.kind in ("own", "filler") for t in tokens(head))
+    ):
         return head.strip(), len(head) + 1
     return "", 0
 
@@ -46,7 +60,9 @@ class _Reader(Figures, Parts, Sayings):
             getattr(self, "_" + name.replace(" ", "_"))(pieces)
         self.settle()
         self.out.pieces.sort(key=lambda p: p.start)
-        title = " ".join([*(w for _, w in sorted(self.titled)), self.out.typed.get("displacement_l", "")]).strip()[:120]
+        title = " ".join(
+            [*(w for _, w in sorted(self.titled)), self.out.typed.get("displacement_l", "")]
+        ).strip()[:120]
         if self.out.says and title:
             self.out.fields["title"] = title
         return self.out

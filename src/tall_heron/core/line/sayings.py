@@ -4,7 +4,21 @@ from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.line.heard import FLYING, Heard
 from tall_heron.core.line.tokens import Token
 
-TITLED = {"own", "use", "boosted", "plain", "banks", "radial", "rotary", "shape", "v twin", "bowl", "injection", "cylinders", "craft"}  # what tells what the thing is
+TITLED = {
+    "own",
+    "use",
+    "boosted",
+    "plain",
+    "banks",
+    "radial",
+    "rotary",
+    "shape",
+    "v twin",
+    "bowl",
+    "injection",
+    "cylinders",
+    "craft",
+}  # what tells what the thing is
 HEADERS = {"A4", "A5"}  # layouts whose wings fall to a header
 
 
@@ -21,8 +35,14 @@ class Sayings(Heard):
         elif t.kind == "own":
             self._piece(pieces, "kept in your own words", "own")
         elif t.kind == "unknown":
-            volts = [f"{t.text[:-1]} V"] if t.text[-1:].lower() == "v" and t.text[:-1].isdigit() else []
-            self._ask(pieces, "not understood; a name goes before a colon", volts or (["E85"] if t.text[:1].lower() == "e" else []))
+            volts = (
+                [f"{t.text[:-1]} V"] if t.text[-1:].lower() == "v" and t.text[:-1].isdigit() else []
+            )
+            self._ask(
+                pieces,
+                "not understood; a name goes before a colon",
+                volts or (["E85"] if t.text[:1].lower() == "e" else []),
+            )
         elif t.kind in ("comma", "filler", "plus", "at", "times"):
             return
         else:
@@ -33,13 +53,19 @@ class Sayings(Heard):
 
     def _say_alcohol(self, pieces: list[Token], t: Token) -> None:
         self._keep("fuel", t.value, pieces, t.means)
-        self._question(pieces, "taken as methanol, as racers say it; press if ethanol is meant", ["E100", "E85"])
+        self._question(
+            pieces,
+            "taken as methanol, as racers say it; press if ethanol is meant",
+            ["E100", "E85"],
+        )
 
     def _say_blend(self, pieces: list[Token], t: Token) -> None:
         self._keep("ethanol_range", t.value, pieces, t.means)
 
     def _say_diesel(self, pieces: list[Token], t: Token) -> None:
-        self._ask(pieces, f"{t.means}: only gasoline, its blends with ethanol, methanol and avgas are", [])
+        self._ask(
+            pieces, f"{t.means}: only gasoline, its blends with ethanol, methanol and avgas are", []
+        )
 
     _say_hydrogen = _say_diesel
 
@@ -59,12 +85,19 @@ class Sayings(Heard):
     def _say_layout(self, pieces: list[Token], t: Token) -> None:
         if self.out.layout in ("", "A2", "C1", "C11"):
             self.out.layout = t.value
-        elif {self.out.layout, t.value} & HEADERS and "A1" in (self.out.layout, t.value):  # the wings fall to the header, and pumps draw from it
+        elif {self.out.layout, t.value} & HEADERS and "A1" in (
+            self.out.layout,
+            t.value,
+        ):  # the wings fall to the header, and pumps draw from it
             self.out.layout = next(iter({self.out.layout, t.value} & HEADERS))
             self._piece(pieces, "the wings feed the header by gravity")
             return
         elif self.out.layout != t.value:
-            self._ask(pieces, f"{t.means} beside {LAYOUTS[self.out.layout].title.lower()}: one layout is laid out first", [t.text])
+            self._ask(
+                pieces,
+                f"{t.means} beside {LAYOUTS[self.out.layout].title.lower()}: one layout is laid out first",
+                [t.text],
+            )
             return
         if LAYOUTS[t.value].craft == "air":
             self.out.fields["use"], self.out.typed["use"] = "flight", t.text
@@ -88,7 +121,11 @@ class Sayings(Heard):
 
     def _say_stock_lines(self, pieces: list[Token], t: Token) -> None:
         self._wish(pieces, "lines", t.means, have=True)
-        self._question(pieces, "what size are they? Until it is said, new lines are drawn", ["-6 feed and return", "-8 feed -6 return", "-8 feed and return"])
+        self._question(
+            pieces,
+            "what size are they? Until it is said, new lines are drawn",
+            ["-6 feed and return", "-8 feed -6 return", "-8 feed and return"],
+        )
 
     def _say_injection(self, pieces: list[Token], t: Token) -> None:
         self._keep("feeding", "injection", pieces, t.means)

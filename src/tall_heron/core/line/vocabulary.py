@@ -1,4 +1,6 @@
-"""Words of a builder's line: what each means, in whatever way it is written, one slip in a word forgiven. All of them stand in data/line_words.csv."""
+"""Words of a builder's line: what each means, in whatever way it is written, one slip in a word
+forgiven. All of them stand in data/line_words.csv.
+"""
 
 import difflib
 from dataclasses import dataclass
@@ -11,7 +13,9 @@ FORGIVEN_FROM = 5  # letters: a shorter word with a slip is another word
 
 @dataclass(frozen=True)
 class Entry:
-    """What a word or phrase means: its kind, the value it stands for, and that in words; whether it was `slipped` into."""
+    """What a word or phrase means: its kind, the value it stands for, and that in words; whether it
+    was `slipped` into.
+    """
 
     kind: str
     value: str
@@ -25,7 +29,11 @@ def vocabulary() -> dict[tuple[str, ...], Entry]:
     out: dict[tuple[str, ...], Entry] = {}
     for row in table("line_words"):
         value = row["value"]
-        entry = Entry(row["kind"], "" if value is None else f"{value:g}" if isinstance(value, float) else str(value), row["means"] or "")
+        entry = Entry(
+            row["kind"],
+            "" if value is None else f"{value:g}" if isinstance(value, float) else str(value),
+            row["means"] or "",
+        )
         for phrase in str(row["word"]).split("|"):
             out.setdefault(tuple(phrase.split()), entry)
     return out
@@ -33,12 +41,15 @@ def vocabulary() -> dict[tuple[str, ...], Entry]:
 
 @cache
 def _long_words() -> list[str]:
-    return sorted({word for phrase in vocabulary() for word in phrase if len(word) >= FORGIVEN_FROM})
+    return sorted(
+        {word for phrase in vocabulary() for word in phrase if len(word) >= FORGIVEN_FROM}
+    )
 
 
 @cache
 def spelled(word: str) -> str:
-    """A word as the vocabulary has it, where it differs by one letter too many, too few, other, or out of place; else as it is.
+    """A word as the vocabulary has it, where it differs by one letter too many, too few, other, or
+    out of place; else as it is.
 
     >>> spelled("supercharhed"), spelled("turob"), spelled("kestrel")
     ('supercharged', 'turbo', 'kestrel')
@@ -50,7 +61,9 @@ def spelled(word: str) -> str:
 
 
 def look_up(words: list[str], kinds: frozenset[str] | None = None) -> tuple[Entry, int] | None:
-    """What the longest phrase that some words begin with means, and of how many words it is; only of some kinds where they are given."""
+    """What the longest phrase that some words begin with means, and of how many words it is; only
+    of some kinds where they are given.
+    """
     known = vocabulary()
     longest = max(len(p) for p in known)
     for many in range(min(longest, len(words)), 0, -1):
@@ -58,5 +71,9 @@ def look_up(words: list[str], kinds: frozenset[str] | None = None) -> tuple[Entr
         for phrase in (lowered, tuple(spelled(w) for w in lowered)):
             entry = known.get(phrase)
             if entry is not None and (kinds is None or entry.kind in kinds):
-                return (entry if phrase == lowered else Entry(entry.kind, entry.value, entry.means, slipped=True)), many
+                return (
+                    entry
+                    if phrase == lowered
+                    else Entry(entry.kind, entry.value, entry.means, slipped=True)
+                ), many
     return None

@@ -6,7 +6,8 @@ STEEL_ROUGHNESS = 4.572e-5  # m, clean commercial steel, 0.00015 ft (crane-tp410
 
 
 def fully_turbulent_friction(bore: float) -> float:
-    """Crane's fT: friction factor of clean commercial steel in fully turbulent flow, f = 0.25 / log10(e/3.7D)^2.
+    """Crane's fT: friction factor of clean commercial steel in fully turbulent flow, f = 0.25 /
+    log10(e/3.7D)^2.
 
     Args: bore [m]. Returns: Darcy friction factor [-]. Source: crane-tp410.
     Valid: bores of 6 mm to 0.6 m, Crane's table; beyond it the rough-pipe law goes on.
@@ -55,13 +56,17 @@ def moved_to_bore(loss_coefficient: float, own_bore: float, bore: float) -> floa
 
 
 def bend_coefficient(angle: float, radius: float, bore: float, friction_factor: float) -> float:
-    """What a smooth bend takes beyond the friction of its own length, K = (0.10 + 2.4 f) s + 6.6 f (sqrt s + s) (d/r)^(4 a/pi), s = sin(a/2).
+    """What a smooth bend takes beyond the friction of its own length, K = (0.10 + 2.4 f) s + 6.6 f
+    (sqrt s + s) (d/r)^(4 a/pi), s = sin(a/2).
 
-    Args: angle [rad], radius [m] of its centre line, bore [m], friction_factor [-]. Returns: K on the bore [-]. Source: rennels-2012.
+    Args: angle [rad], radius [m] of its centre line, bore [m], friction_factor [-]. Returns: K on
+    the bore [-]. Source: rennels-2012.
     Valid: bends of one bore and more; tighter ones are no bends but mitres.
 
     >>> round(bend_coefficient(math.pi / 2, 0.165, 0.0127, 0.02), 3)
     0.106
     """
     s = math.sin(angle / 2)
-    return (0.10 + 2.4 * friction_factor) * s + 6.6 * friction_factor * (math.sqrt(s) + s) * (bore / radius) ** (4 * angle / math.pi)
+    return (0.10 + 2.4 * friction_factor) * s + 6.6 * friction_factor * (math.sqrt(s) + s) * (
+        bore / radius
+    ) ** (4 * angle / math.pi)

@@ -14,9 +14,13 @@ AVGAS = "100LL"  # the family of aviation gasoline
 
 @dataclass(frozen=True)
 class Fuel:
-    """A fuel: `density_15` [kg/m3] at 15 degC, `expansion` [1/K], `viscosity_20` and `viscosity_40` [Pa s], `stoichiometric_ratio` [-] kg air
-    per kg fuel, `heating_value` [J/kg], `reid_vapor` [Pa] absolute at 37.8 degC, `ethanol` [-] volume fraction, `family` for seasons,
-    `heat_capacity` [J/(kg K)] at 15 degC, whether it holds `methanol`, and the constants of its own boiling law, `antoine` [bar, K], where it is no petrol."""
+    """A fuel: `density_15` [kg/m3] at 15 degC, `expansion` [1/K], `viscosity_20` and `viscosity_40`
+    [Pa s], `stoichiometric_ratio` [-] kg air
+    per kg fuel, `heating_value` [J/kg], `reid_vapor` [Pa] absolute at 37.8 degC, `ethanol` [-]
+    volume fraction, `family` for seasons,
+    `heat_capacity` [J/(kg K)] at 15 degC, whether it holds `methanol`, and the constants of its own
+    boiling law, `antoine` [bar, K], where it is no petrol.
+    """
 
     name: str
     ethanol: float
@@ -47,7 +51,8 @@ class Fuel:
         """Dynamic viscosity through the values at 20 and 40 degC, mu = A exp(B/T).
 
         Args: temperature [K]. Returns: [Pa s]. Source: andrade-1930.
-        Valid: -40 to 90 degC; the two points of the table hold exactly, Andrade's law goes on beyond.
+        Valid: -40 to 90 degC; the two points of the table hold exactly, Andrade's law goes on
+        beyond.
 
         >>> round(1000 * fuel_named("E100").viscosity(293.15), 2)
         1.19
@@ -71,15 +76,19 @@ def _pure(row: Row) -> Fuel:
         family="petrol" if row["name"] == "E0" else row["name"],
         heat_capacity=row["heat_capacity_j_kgk"],
         methanol=row["name"] == "methanol",
-        antoine=(row["antoine_a_bar"], row["antoine_b_k"], row["antoine_c_k"]) if row["antoine_a_bar"] else None,
+        antoine=(row["antoine_a_bar"], row["antoine_b_k"], row["antoine_c_k"])
+        if row["antoine_a_bar"]
+        else None,
     )
 
 
 def blend(ethanol: float) -> Fuel:
-    """Petrol with ethanol: density adds by volume, ratio and heat by mass, viscosity by log mixing over volume, Reid vapour pressure from the
+    """Petrol with ethanol: density adds by volume, ratio and heat by mass, viscosity by log mixing
+    over volume, Reid vapour pressure from the
     table at a 62 kPa base (it is not linear).
 
-    Args: ethanol [-] volume fraction 0 to 1. Returns: Fuel. Raises: ValueError outside 0 to 1. Source: handbook-physics.
+    Args: ethanol [-] volume fraction 0 to 1. Returns: Fuel. Raises: ValueError outside 0 to 1.
+    Source: handbook-physics.
     Valid: ethanol from 0 to 1; outside it is refused.
 
     >>> e85, e0 = blend(0.85), blend(0.0)
@@ -124,8 +133,12 @@ def _blend_reid_vapor(percent: float) -> float:
     rows = table("blend_vapour")
     for low, high in itertools.pairwise(rows):
         if percent <= high["ethanol_percent"]:
-            t = (percent - low["ethanol_percent"]) / (high["ethanol_percent"] - low["ethanol_percent"])
-            return 1000 * (low["reid_vapour_kpa"] + t * (high["reid_vapour_kpa"] - low["reid_vapour_kpa"]))
+            t = (percent - low["ethanol_percent"]) / (
+                high["ethanol_percent"] - low["ethanol_percent"]
+            )
+            return 1000 * (
+                low["reid_vapour_kpa"] + t * (high["reid_vapour_kpa"] - low["reid_vapour_kpa"])
+            )
     return 1000 * float(rows[-1]["reid_vapour_kpa"])
 
 
@@ -133,7 +146,8 @@ def _blend_reid_vapor(percent: float) -> float:
 def fuel_named(name: str) -> Fuel:
     """The fuel of a name: E0 to E100, methanol, 100LL.
 
-    Args: name [text]. Returns: Fuel. Raises: ValueError for an unknown name. Source: handbook-physics.
+    Args: name [text]. Returns: Fuel. Raises: ValueError for an unknown name. Source:
+    handbook-physics.
     Valid: the names of data/fuels.csv and E0 to E100; others are refused.
 
     >>> fuel_named("e85").name
@@ -144,14 +158,18 @@ def fuel_named(name: str) -> Fuel:
         return blend(float(match.group(1)) / 100)
     row = {key.lower(): row for key, row in by_name("fuels").items()}.get(name.strip().lower())
     if row is None:
-        raise ValueError(f"“{name}” is not a fuel known here. Write E0 to E100 (such as E70), methanol or 100LL.")
+        raise ValueError(
+            f"“{name}” is not a fuel known here. Write E0 to E100 (such as E70), methanol or 100LL."
+        )
     return _pure(row)
 
 
 def season_reid_vapor(fuel: Fuel, season: str) -> float:
-    """The highest Reid vapour pressure sold in a season for the fuel's family; a fuel without seasons keeps its own.
+    """The highest Reid vapour pressure sold in a season for the fuel's family; a fuel without
+    seasons keeps its own.
 
-    Petrol with up to half ethanol stands over the class of the petrol it was made from by what the table of blends adds (E9 to E10 may be sold 1 psi over it in
+    Petrol with up to half ethanol stands over the class of the petrol it was made from by what the
+    table of blends adds (E9 to E10 may be sold 1 psi over it in
     summer: 40 CFR 1090.215, from memory).
     Args: fuel [Fuel], season [text]. Returns: [Pa] absolute. Source: astm-d4814, astm-d5798.
     Valid: seasons of data/seasons.csv; an unknown season leaves the fuel its own.
@@ -161,7 +179,11 @@ def season_reid_vapor(fuel: Fuel, season: str) -> float:
     """
     for row in table("seasons"):
         if row["season"] == season and row["fuel_family"] == fuel.family:
-            return float(row["reid_vapour_kpa"]) * 1000 + (max(fuel.reid_vapor - blend(0.0).reid_vapor, 0.0) if fuel.family == "petrol" and season == "summer" else 0.0)
+            return float(row["reid_vapour_kpa"]) * 1000 + (
+                max(fuel.reid_vapor - blend(0.0).reid_vapor, 0.0)
+                if fuel.family == "petrol" and season == "summer"
+                else 0.0
+            )
     return fuel.reid_vapor
 
 
@@ -169,10 +191,12 @@ AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
 
 
 def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
-    """Vapour pressure of a fuel as it is sold in a season: neat alcohols by Antoine's law, log10 P[bar] = A - B/(T - C); aviation petrol by its own limit all year; petrol
+    """Vapour pressure of a fuel as it is sold in a season: neat alcohols by Antoine's law, log10
+    P[bar] = A - B/(T - C); aviation petrol by its own limit all year; petrol
     and its blends by the season's class.
 
-    Args: fuel [Fuel], season [text], temperature [K]. Returns: [Pa] absolute. Source: epa-ap42-7.1, astm-d4814, astm-d910, antoine-1888.
+    Args: fuel [Fuel], season [text], temperature [K]. Returns: [Pa] absolute. Source: epa-ap42-7.1,
+    astm-d4814, astm-d910, antoine-1888.
     Valid: 0 to 60 degC; beyond it both laws go on. For blends the petrol's law is a stand-in.
 
     >>> round(boils_at(fuel_named("methanol"), "winter", 333.15) / 1000)
@@ -185,12 +209,18 @@ def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
     return true_vapor_pressure(season_reid_vapor(fuel, season), temperature, slope)
 
 
-def true_vapor_pressure(reid_vapor: float, temperature: float, distillation_slope: float = 3.0) -> float:
-    """True vapour pressure of petrol from its Reid vapour pressure, P = exp(A - B/T) in psia and degR, with A and B from ln RVP and slope S.
+def true_vapor_pressure(
+    reid_vapor: float, temperature: float, distillation_slope: float = 3.0
+) -> float:
+    """True vapour pressure of petrol from its Reid vapour pressure, P = exp(A - B/T) in psia and
+    degR, with A and B from ln RVP and slope S.
 
-    Made for petrol without alcohol; for ethanol blends it is used with the season's class as a stand-in, and the finding says so.
-    Args: reid_vapor [Pa], temperature [K], distillation_slope [-] (3 motor, 2 aviation petrol). Returns: [Pa] absolute. Source: epa-ap42-7.1.
-    Valid: RVP 14 to 100 kPa and 0 to 60 degC, petrol without alcohol; alcohols alone boil by other laws.
+    Made for petrol without alcohol; for ethanol blends it is used with the season's class as a
+    stand-in, and the finding says so.
+    Args: reid_vapor [Pa], temperature [K], distillation_slope [-] (3 motor, 2 aviation petrol).
+    Returns: [Pa] absolute. Source: epa-ap42-7.1.
+    Valid: RVP 14 to 100 kPa and 0 to 60 degC, petrol without alcohol; alcohols alone boil by other
+    laws.
 
     >>> round(true_vapor_pressure(10 * 6894.757, (60 + 459.67) / 1.8) / 6894.757, 1)
     5.2

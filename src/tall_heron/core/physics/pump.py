@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 
 def monotone_slopes(x: list[float], y: list[float]) -> list[float]:
-    """Slopes at the points of a shape-preserving cubic (PCHIP; Fritsch-Carlson, weighted harmonic mean, three-point ends).
+    """Slopes at the points of a shape-preserving cubic (PCHIP; Fritsch-Carlson, weighted harmonic
+    mean, three-point ends).
 
     Args: x [any] increasing, y [any]. Returns: dy/dx at each x. Source: fritsch-carlson-1980.
     Valid: two points or more, x rising.
@@ -39,9 +40,12 @@ def monotone_slopes(x: list[float], y: list[float]) -> list[float]:
 
 @dataclass(frozen=True)
 class PumpCurve:
-    """One column of figures over flow, as cubic pieces: on piece i, value = c0 + c1 t + c2 t^2 + c3 t^3 with t = Q - flow[i].
+    """One column of figures over flow, as cubic pieces: on piece i, value = c0 + c1 t + c2 t^2 + c3
+    t^3 with t = Q - flow[i].
 
-    Beyond both ends the curve goes on straight with its end slope (never below a tenth of the last piece's own)."""
+    Beyond both ends the curve goes on straight with its end slope (never below a tenth of the last
+    piece's own).
+    """
 
     flow: tuple[float, ...]
     pieces: tuple[tuple[float, float, float, float], ...]
@@ -49,7 +53,8 @@ class PumpCurve:
     def at(self, flow: float) -> tuple[float, float]:
         """Value and slope at a flow.
 
-        Args: flow [m3/s]. Returns: value and its slope over flow [Pa, Pa s/m3] (or amperes). Source: fritsch-carlson-1980.
+        Args: flow [m3/s]. Returns: value and its slope over flow [Pa, Pa s/m3] (or amperes).
+        Source: fritsch-carlson-1980.
         Valid: any flow; beyond the table the curve goes on straight, and solutions say so.
 
         >>> make_curve([0.0, 1.0], [4.0, 2.0], "linear").at(0.5)
@@ -62,9 +67,11 @@ class PumpCurve:
 
 
 def make_curve(flow: list[float], value: list[float], interpolation: str = "pchip") -> PumpCurve:
-    """A curve through points, by shape-preserving cubics or straight pieces, with a straight piece before and after.
+    """A curve through points, by shape-preserving cubics or straight pieces, with a straight piece
+    before and after.
 
-    Args: flow [m3/s] increasing, value [Pa or A], interpolation [pchip or linear]. Returns: Curve. Source: fritsch-carlson-1980.
+    Args: flow [m3/s] increasing, value [Pa or A], interpolation [pchip or linear]. Returns: Curve.
+    Source: fritsch-carlson-1980.
     Valid: two points or more; a table that rises is refused by the document.
 
     >>> make_curve([0.0, 1.0, 2.0], [4.0, 3.0, 0.0]).at(1.0)[0]
@@ -83,7 +90,8 @@ def make_curve(flow: list[float], value: list[float], interpolation: str = "pchi
             c3 = (slopes[i] + slopes[i + 1] - 2 * secant[i]) / h**2
             pieces.append((value[i], slopes[i], c2, c3))
     first, last = (secant[0], secant[-1]) if interpolation == "linear" else (slopes[0], slopes[-1])
-    # A flat end would let the flow run away: keep at least a tenth of the neighbouring piece's slope.
+    # A flat end would let the flow run away: keep at least a tenth of the neighbouring piece's
+    # slope.
     first = min(first, 0.1 * secant[0]) if secant[0] < 0 else first
     last = min(last, 0.1 * secant[-1]) if secant[-1] < 0 else last
     before = (value[0], first, 0.0, 0.0)
@@ -93,7 +101,9 @@ def make_curve(flow: list[float], value: list[float], interpolation: str = "pchi
 
 @dataclass(frozen=True)
 class Share:
-    """A part of a pump's rise at one voltage: rise += weight * rise_scale * curve(flow_scale * Q + flow_shift)."""
+    """A part of a pump's rise at one voltage: rise += weight * rise_scale * curve(flow_scale * Q +
+    flow_shift).
+    """
 
     weight: float
     flow_scale: float
@@ -101,12 +111,16 @@ class Share:
     curve: int
 
 
-def voltage_shares(voltages: list[float], free_flows: list[float], voltage: float, kind: str) -> tuple[list[Share], bool]:
+def voltage_shares(
+    voltages: list[float], free_flows: list[float], voltage: float, kind: str
+) -> tuple[list[Share], bool]:
     """How the maps at known voltages make the map at another, and whether that reaches beyond them.
 
-    Between two voltages: both maps at the same fraction of their own greatest flow, weighted. Outside: affinity from the nearest map: a turbine by
+    Between two voltages: both maps at the same fraction of their own greatest flow, weighted.
+    Outside: affinity from the nearest map: a turbine by
     Q ~ n and dp ~ n^2; a roller or gerotor by Q ~ n at unchanged slip, with n ~ V.
-    Args: voltages [V] increasing, free_flows [m3/s] last flow of each map, voltage [V], kind [turbine, roller, gerotor]. Returns: shares, outside. Source: affinity-laws.
+    Args: voltages [V] increasing, free_flows [m3/s] last flow of each map, voltage [V], kind
+    [turbine, roller, gerotor]. Returns: shares, outside. Source: affinity-laws.
     Valid: voltages above zero; outside the maps it is marked, since affinity is a guess there.
 
     >>> voltage_shares([12.0, 14.0], [400.0, 480.0], 14.0, "turbine")[0][0].curve
@@ -120,7 +134,10 @@ def voltage_shares(voltages: list[float], free_flows: list[float], voltage: floa
         i = bisect_right(voltages, voltage) - 1
         w = (voltage - voltages[i]) / (voltages[i + 1] - voltages[i])
         free = (1 - w) * free_flows[i] + w * free_flows[i + 1]
-        return [Share(1 - w, free_flows[i] / free, 0.0, i), Share(w, free_flows[i + 1] / free, 0.0, i + 1)], False
+        return [
+            Share(1 - w, free_flows[i] / free, 0.0, i),
+            Share(w, free_flows[i + 1] / free, 0.0, i + 1),
+        ], False
     i = 0 if voltage < voltages[0] else n - 1
     ratio = voltage / voltages[i]
     if kind == "turbine":
@@ -129,11 +146,14 @@ def voltage_shares(voltages: list[float], free_flows: list[float], voltage: floa
 
 
 def density_times(kind: str, density: float, measured: float | None) -> float:
-    """How a pump's rise and current in one fluid stand to those on its sheet, at the same flow and speed: dp = rho g H and torque ~ rho for a turbine, whose head
+    """How a pump's rise and current in one fluid stand to those on its sheet, at the same flow and
+    speed: dp = rho g H and torque ~ rho for a turbine, whose head
     does not ask what it lifts; 1 for a roller or gerotor, which displaces.
 
-    Args: kind [turbine, roller, gerotor], density [kg/m3], measured [kg/m3] of the sheet's fluid or None where that is the same. Returns: [-]. Source: affinity-laws.
-    Valid: thin fuels, where viscosity does not tell; the motor is taken to keep its speed, and the slip of a displacement pump its sheet's.
+    Args: kind [turbine, roller, gerotor], density [kg/m3], measured [kg/m3] of the sheet's fluid or
+    None where that is the same. Returns: [-]. Source: affinity-laws.
+    Valid: thin fuels, where viscosity does not tell; the motor is taken to keep its speed, and the
+    slip of a displacement pump its sheet's.
 
     >>> density_times("turbine", 781.0, 710.0)
     1.1

@@ -1,4 +1,6 @@
-"""Pressure waves in lines: how fast they run, and at which frequencies a row of lines and volumes rings."""
+"""Pressure waves in lines: how fast they run, and at which frequencies a row of lines and volumes
+rings.
+"""
 
 import math
 from collections.abc import Sequence
@@ -26,9 +28,11 @@ class Volume:
 
 
 def wave_speed(sound: float, stiffness: float) -> float:
-    """The speed of waves in a line whose wall gives way, a = c sqrt(K_eff/K): K_eff/K is how much stiffer the fuel is together with its wall than alone.
+    """The speed of waves in a line whose wall gives way, a = c sqrt(K_eff/K): K_eff/K is how much
+    stiffer the fuel is together with its wall than alone.
 
-    Args: sound [m/s] in the fuel, stiffness [-] of fuel in its line over fuel alone, 0 to 1. Returns: [m/s]. Source: korteweg-1878. Valid: thin walls, long waves.
+    Args: sound [m/s] in the fuel, stiffness [-] of fuel in its line over fuel alone, 0 to 1.
+    Returns: [m/s]. Source: korteweg-1878. Valid: thin walls, long waves.
 
     >>> round(wave_speed(1200.0, 0.25))
     600
@@ -39,7 +43,8 @@ def wave_speed(sound: float, stiffness: float) -> float:
 def compliance(volume: float, density: float, speed: float) -> float:
     """What a volume of fuel takes in, V/(rho a^2).
 
-    Args: volume [m3], density [kg/m3], speed [m/s]. Returns: [m3/Pa]. Source: korteweg-1878. Valid: a volume that is short against the waves.
+    Args: volume [m3], density [kg/m3], speed [m/s]. Returns: [m3/Pa]. Source: korteweg-1878. Valid:
+    a volume that is short against the waves.
 
     >>> compliance(1e-4, 750.0, 1200.0) < 1e-13
     True
@@ -47,11 +52,16 @@ def compliance(volume: float, density: float, speed: float) -> float:
     return volume / (density * speed**2)
 
 
-def modes(row: Sequence[WaveLine | Volume], density: float, most: float, open_end: bool = False) -> list[float]:
-    """The frequencies at which a row rings whose first end is closed, and whose last end is closed or, if `open_end`, at constant pressure. Along a line of admittance Y = A/(rho a) pressure and
-    flow turn into each other by the angle 2 pi f L/a; a compliance adds 2 pi f C p to the flow; the row rings where the flow (or the pressure) at its end is none.
+def modes(
+    row: Sequence[WaveLine | Volume], density: float, most: float, open_end: bool = False
+) -> list[float]:
+    """The frequencies at which a row rings whose first end is closed, and whose last end is closed
+    or, if `open_end`, at constant pressure. Along a line of admittance Y = A/(rho a) pressure and
+    flow turn into each other by the angle 2 pi f L/a; a compliance adds 2 pi f C p to the flow; the
+    row rings where the flow (or the pressure) at its end is none.
 
-    Args: row [-] of lines and volumes, density [kg/m3], most [Hz], open_end [-]. Returns: [Hz], rising. Source: organ-pipe. Valid: no losses; lines in one row, no branches.
+    Args: row [-] of lines and volumes, density [kg/m3], most [Hz], open_end [-]. Returns: [Hz],
+    rising. Source: organ-pipe. Valid: no losses; lines in one row, no branches.
 
     >>> [round(f) for f in modes([WaveLine(2.0, 1e-4, 1000.0)], 750.0, 600.0)]
     [250, 500]
@@ -66,7 +76,10 @@ def modes(row: Sequence[WaveLine | Volume], density: float, most: float, open_en
                 u += omega * part.compliance * p
                 continue
             admittance, angle = part.area / (density * part.speed), omega * part.length / part.speed
-            p, u = p * math.cos(angle) - u / admittance * math.sin(angle), u * math.cos(angle) + p * admittance * math.sin(angle)
+            p, u = (
+                p * math.cos(angle) - u / admittance * math.sin(angle),
+                u * math.cos(angle) + p * admittance * math.sin(angle),
+            )
         return p if open_end else u
 
     out, low, before = [], SCAN, end(SCAN)

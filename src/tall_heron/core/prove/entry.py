@@ -1,4 +1,6 @@
-"""Entries of a build's log, as they are kept: each holds the hash of the one before, so that none can be changed or left out unseen. A correction is an entry that names what it corrects."""
+"""Entries of a build's log, as they are kept: each holds the hash of the one before, so that none
+can be changed or left out unseen. A correction is an entry that names what it corrects.
+"""
 
 import hashlib
 import json
@@ -27,7 +29,9 @@ class File(Record):
 
 
 class _Entry(Record):
-    """What every entry has. Some fields stand in older records under other names, which their hashes hold for ever: these are their aliases."""
+    """What every entry has. Some fields stand in older records under other names, which their
+    hashes hold for ever: these are their aliases.
+    """
 
     model_config = ConfigDict(populate_by_name=True)
 
@@ -37,8 +41,11 @@ class _Entry(Record):
 
 
 class Reading(_Entry):
-    """What was read in a test: its `value` in SI, what was told with it in SI (`told`), both as they were typed, the instrument and how far it may be off [SI, all of it], and what the model said
-    then: the reading it predicted, how far that may be off, and the verdict."""
+    """What was read in a test: its `value` in SI, what was told with it in SI (`told`), both as
+    they were typed, the instrument and how far it may be off [SI, all of it], and what the model
+    said
+    then: the reading it predicted, how far that may be off, and the verdict.
+    """
 
     kind: Literal["reading"] = "reading"
     proof: Short
@@ -54,12 +61,17 @@ class Reading(_Entry):
 
 
 class Pours(_Entry):
-    """A level sender, poured full in steps: how much is in the tank [m3] and what it reads, ohms or volts."""
+    """A level sender, poured full in steps: how much is in the tank [m3] and what it reads, ohms or
+    volts.
+    """
 
     kind: Literal["pours"] = "pours"
     proof: Short
     unit: Literal["ohm", "volt"] = "ohm"
-    steps: Annotated[list[tuple[Annotated[float, Field(ge=0, le=100)], Annotated[float, Field(ge=0, le=1e7)]]], Field(min_length=1, max_length=200)]
+    steps: Annotated[
+        list[tuple[Annotated[float, Field(ge=0, le=100)], Annotated[float, Field(ge=0, le=1e7)]]],
+        Field(min_length=1, max_length=200),
+    ]
     unusable: Annotated[float, Field(ge=0, le=100)] = 0.0
     typed: Annotated[str, Field(max_length=8000)] = ""
 
@@ -69,7 +81,9 @@ class Match(_Entry):
 
     kind: Literal["match"] = "match"
     proof: Short = "match"
-    flows: Annotated[list[Annotated[float, Field(gt=0, le=1e9)]], Field(min_length=2, max_length=48)]
+    flows: Annotated[
+        list[Annotated[float, Field(gt=0, le=1e9)]], Field(min_length=2, max_length=48)
+    ]
     unit: Short = ""
 
     @property
@@ -80,12 +94,16 @@ class Match(_Entry):
 
 
 class RunEntry(_Entry):
-    """A logger's run: the file by its hash, how its columns were read by their headers, and what the replay found then."""
+    """A logger's run: the file by its hash, how its columns were read by their headers, and what
+    the replay found then.
+    """
 
     kind: Literal["run"] = "run"
     proof: Short = "run"
     name: Short
-    columns: dict[Annotated[str, Field(max_length=200)], tuple[Short, Short, Short]] = Field(default_factory=dict)
+    columns: dict[Annotated[str, Field(max_length=200)], tuple[Short, Short, Short]] = Field(
+        default_factory=dict
+    )
     named: Annotated[list[Short], Field(max_length=10)] = Field(default_factory=list, alias="found")
     sure: bool = False
     seconds: Annotated[float, Field(ge=0, le=1e8)] = 0.0
@@ -108,7 +126,9 @@ class Correction(_Entry):
 
 
 class Upkeep(_Entry):
-    """A piece of upkeep that was done: which, on which day (days from 1 January of the year 1), at how many hours of the engine where somebody counts."""
+    """A piece of upkeep that was done: which, on which day (days from 1 January of the year 1), at
+    how many hours of the engine where somebody counts.
+    """
 
     kind: Literal["upkeep"] = "upkeep"
     item: Short
@@ -117,7 +137,9 @@ class Upkeep(_Entry):
 
 
 class SignOff(_Entry):
-    """Somebody's name under it all: the hashes of the build, of its solution and of the last entry before; the tests that stand in the way, and the findings that stay with their reasons."""
+    """Somebody's name under it all: the hashes of the build, of its solution and of the last entry
+    before; the tests that stand in the way, and the findings that stay with their reasons.
+    """
 
     kind: Literal["sign-off"] = "sign-off"
     name: Annotated[str, Field(min_length=2, max_length=80)]
@@ -125,8 +147,12 @@ class SignOff(_Entry):
     build: Sha
     solution: Sha
     last: Sha | Literal[""]
-    standing: Annotated[list[Annotated[str, Field(max_length=800)]], Field(max_length=300)] = Field(default_factory=list)
-    findings: Annotated[list[Annotated[str, Field(max_length=800)]], Field(max_length=300)] | None = Field(default=None, description="of older entries they stand among `standing`")
+    standing: Annotated[list[Annotated[str, Field(max_length=800)]], Field(max_length=300)] = Field(
+        default_factory=list
+    )
+    findings: (
+        Annotated[list[Annotated[str, Field(max_length=800)]], Field(max_length=300)] | None
+    ) = Field(default=None, description="of older entries they stand among `standing`")
 
     @model_validator(mode="after")
     def _named(self) -> "SignOff":
@@ -141,7 +167,9 @@ ADAPTER: TypeAdapter[AnyEntry] = TypeAdapter(Annotated[AnyEntry, Field(discrimin
 
 @dataclass(frozen=True)
 class StoredEntry:
-    """An entry in its log: its number from 1, when it was kept (UTC), what it holds, its text, the hash of the one before (empty for the first) and its own."""
+    """An entry in its log: its number from 1, when it was kept (UTC), what it holds, its text, the
+    hash of the one before (empty for the first) and its own.
+    """
 
     number: int
     at: str
@@ -157,16 +185,24 @@ class BrokenLog(ValueError):
 
 def entry_text(entry: AnyEntry) -> str:
     """An entry as it is kept: JSON with its names in order and nothing between."""
-    return json.dumps(entry.model_dump(mode="json", by_alias=True), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return json.dumps(
+        entry.model_dump(mode="json", by_alias=True),
+        sort_keys=True,
+        separators=(",", ":"),
+        ensure_ascii=False,
+    )
 
 
 def entry_hash(before: str, number: int, at: str, text: str) -> str:
-    """The hash of an entry: SHA-256 of the hash before, its number, its time and its text, each on a line.
+    """The hash of an entry: SHA-256 of the hash before, its number, its time and its text, each on
+    a line.
 
     >>> entry_hash("", 1, "2026-01-01T00:00:00+00:00", "{}")[:12]
     '13780c0dc2fa'
     """
-    return hashlib.sha256("\n".join((before, str(number), at, text)).encode("utf-8", "surrogatepass")).hexdigest()
+    return hashlib.sha256(
+        "\n".join((before, str(number), at, text)).encode("utf-8", "surrogatepass")
+    ).hexdigest()
 
 
 def read_entry(number: int, at: str, text: str, before: str, sha256: str) -> StoredEntry:
@@ -195,12 +231,19 @@ def digest(text: str) -> str:
     return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
 
 
-def record_file(title: str, entries: Sequence[StoredEntry], frozen: Sequence[str]) -> dict[str, Any]:
-    """A record that anybody can verify alone: the log with its hashes, and what was `frozen` under it: builds and solutions that were signed, by their hash (docs/prove.md has the twenty
-    lines that do)."""
+def record_file(
+    title: str, entries: Sequence[StoredEntry], frozen: Sequence[str]
+) -> dict[str, Any]:
+    """A record that anybody can verify alone: the log with its hashes, and what was `frozen` under
+    it: builds and solutions that were signed, by their hash (docs/prove.md has the twenty
+    lines that do).
+    """
     return {
         "format": "tall-heron-record/1",
         "title": title,
         "frozen": {digest(text): text for text in frozen},
-        "entries": [{"number": k.number, "at": k.at, "text": k.text, "before": k.before, "sha256": k.sha256} for k in entries],
+        "entries": [
+            {"number": k.number, "at": k.at, "text": k.text, "before": k.before, "sha256": k.sha256}
+            for k in entries
+        ],
     }

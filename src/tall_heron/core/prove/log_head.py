@@ -1,4 +1,6 @@
-"""What stands above a logger's figures: where its headers are, what each column holds, in which unit, and what has to be told before it can be read."""
+"""What stands above a logger's figures: where its headers are, what each column holds, in which
+unit, and what has to be told before it can be read.
+"""
 
 import csv
 import re
@@ -17,7 +19,15 @@ HEAD_WITHIN = 60  # lines in which the headers must come
 ABSOLUTE, GAUGE, OVER = "absolute", "gauge", "over the manifold"
 CLOCK = re.compile(r"^(?:\d{4}-\d\d-\d\d[ T])?(?:(\d{1,2}):)?(\d{1,2}):(\d{1,2}(?:[.,]\d+)?)Z?$")
 ACCELERATION = {"g": GRAVITY, "m/s2": 1.0, "m/s²": 1.0, "m/s^2": 1.0}
-SHORT = {"psia": ("psi", ABSOLUTE), "psig": ("psi", GAUGE), "bara": ("bar", ABSOLUTE), "barg": ("bar", GAUGE), "kpaa": ("kpa", ABSOLUTE), "kpag": ("kpa", GAUGE), "inhg": ("inhg", "")}
+SHORT = {
+    "psia": ("psi", ABSOLUTE),
+    "psig": ("psi", GAUGE),
+    "bara": ("bar", ABSOLUTE),
+    "barg": ("bar", GAUGE),
+    "kpaa": ("kpa", ABSOLUTE),
+    "kpag": ("kpa", GAUGE),
+    "inhg": ("inhg", ""),
+}
 
 
 class WrongLog(ValueError):
@@ -26,8 +36,11 @@ class WrongLog(ValueError):
 
 @dataclass(frozen=True)
 class LogColumn:
-    """A column of a file: its place from 0, its header, what it holds (a row of log_columns.csv; empty: nothing that is read), its unit as a word and, of a pressure, what it counts from. `asks`
-    what has to be told before it can be read: `unit`, `from` or nothing; what is taken meanwhile is a guess. `why` says of one that is not read what it is, and why not."""
+    """A column of a file: its place from 0, its header, what it holds (a row of log_columns.csv;
+    empty: nothing that is read), its unit as a word and, of a pressure, what it counts from. `asks`
+    what has to be told before it can be read: `unit`, `from` or nothing; what is taken meanwhile is
+    a guess. `why` says of one that is not read what it is, and why not.
+    """
 
     place: int
     header: str
@@ -40,7 +53,9 @@ class LogColumn:
 
 @dataclass(frozen=True)
 class Head:
-    """What stands above the figures: the mark that parts columns, the line of the headers from 1, lines to pass over after it, and the columns."""
+    """What stands above the figures: the mark that parts columns, the line of the headers from 1,
+    lines to pass over after it, and the columns.
+    """
 
     mark: str
     line: int
@@ -58,21 +73,29 @@ class Head:
         return " | ".join(c.header for c in self.columns)
 
 
-ColumnMap = Mapping[str, tuple[str, str, str]]  # by header: what the column holds, its unit, what it counts from
+ColumnMap = Mapping[
+    str, tuple[str, str, str]
+]  # by header: what the column holds, its unit, what it counts from
 
 
 def text_of(data: bytes) -> str:
     """A file's text. Raises WrongLog for what is none."""
     if len(data) > MOST_BYTES:
-        raise WrongLog(f"The file has {len(data) / 1e6:.0f} MB; up to {MOST_BYTES / 1e6:.0f} MB are read. Keep every second row, or part it.")
+        raise WrongLog(
+            f"The file has {len(data) / 1e6:.0f} MB; up to {MOST_BYTES / 1e6:.0f} MB are read. Keep every second row, or part it."
+        )
     for start, code in ((b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
         if data.startswith(start):
             try:
                 return data.decode(code)
             except UnicodeDecodeError as error:
-                raise WrongLog(f"The file begins as UTF-16 and is broken at its byte {error.start}.") from None
+                raise WrongLog(
+                    f"The file begins as UTF-16 and is broken at its byte {error.start}."
+                ) from None
     if b"\0" in data[:65536]:
-        raise WrongLog(f"Line {data[: data.index(0)].count(10) + 1}, column 1: this is no text. Export the log as CSV first.")
+        raise WrongLog(
+            f"Line {data[: data.index(0)].count(10) + 1}, column 1: this is no text. Export the log as CSV first."
+        )
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError:
@@ -101,12 +124,23 @@ def read_head(text: str, column_map: ColumnMap | None = None) -> Head:
     if best is None:
         first = next((x.strip()[:50] for x in lines if x.strip()), "")
         example = "time (s); rpm; MAP (kPa abs); rail (psi); volts"
-        raise WrongLog(f"Line 1, column 1: no line of headers was found in the first {HEAD_WITHIN} lines, which begin “{first}”. Name the columns, such as: {example}.")
+        raise WrongLog(
+            f"Line 1, column 1: no line of headers was found in the first {HEAD_WITHIN} lines, which begin “{first}”. Name the columns, such as: {example}."
+        )
     i, _, mark, heads = best
     if len(heads) > MOST_COLUMNS:
-        raise WrongLog(f"Line {i + 1}, column {MOST_COLUMNS + 1}: {len(heads)} columns are more than any logger writes.")
+        raise WrongLog(
+            f"Line {i + 1}, column {MOST_COLUMNS + 1}: {len(heads)} columns are more than any logger writes."
+        )
     below = _cells(lines[i + 1], mark) if i + 1 < len(lines) else []
-    units = below if below and len(below) == len(heads) and any(c.strip() for c in below) and not any(_number(c) is not None or CLOCK.match(c.strip()) for c in below) else []
+    units = (
+        below
+        if below
+        and len(below) == len(heads)
+        and any(c.strip() for c in below)
+        and not any(_number(c) is not None or CLOCK.match(c.strip()) for c in below)
+        else []
+    )
     columns = []
     for place, header in enumerate(heads):
         columns.append(_column(place, header, units[place] if units else "", column_map or {}))
@@ -116,17 +150,43 @@ def read_head(text: str, column_map: ColumnMap | None = None) -> Head:
 
 
 def _best_of_twins(columns: list[LogColumn], column_map: ColumnMap) -> list[LogColumn]:
-    """The columns with those left unread that hold what a better one holds: one that asks less, else the first. What somebody told stays."""
+    """The columns with those left unread that hold what a better one holds: one that asks less,
+    else the first. What somebody told stays.
+    """
     best: dict[str, LogColumn] = {}
     for c in columns:
-        if c.key and (c.key not in best or (c.header in column_map, -len(c.asks)) > (best[c.key].header in column_map, -len(best[c.key].asks))):
+        if c.key and (
+            c.key not in best
+            or (c.header in column_map, -len(c.asks))
+            > (best[c.key].header in column_map, -len(best[c.key].asks))
+        ):
             best[c.key] = c
-    return [c if not c.key or best[c.key] is c or c.header in column_map else replace(c, key="", unit="", counts="", asks=(), why=f"the same as “{best[c.key].header}”, which is read") for c in columns]
+    return [
+        c
+        if not c.key or best[c.key] is c or c.header in column_map
+        else replace(
+            c,
+            key="",
+            unit="",
+            counts="",
+            asks=(),
+            why=f"the same as “{best[c.key].header}”, which is read",
+        )
+        for c in columns
+    ]
 
 
 def _why_not(header: str) -> str:
     """What a column is that is not read, and why not."""
-    row = next((r for r in table("log_others") for words in _spellings(header) if re.match(str(r["pattern"]), words)), None)
+    row = next(
+        (
+            r
+            for r in table("log_others")
+            for words in _spellings(header)
+            if re.match(str(r["pattern"]), words)
+        ),
+        None,
+    )
     return f"{row['words']}: {row['why']}" if row is not None else "not known here"
 
 
@@ -136,18 +196,28 @@ def _once(columns: list[LogColumn], line: int) -> None:
         twins = [c for c in columns if c.key == key]
         if len(twins) > 1:
             words = str(by_name("log_columns")[key]["words"])
-            raise WrongLog(f"Line {line}, column {twins[1].place + 1}: “{twins[1].header[:40]}” and “{twins[0].header[:40]}” both hold {words}; keep one.")
+            raise WrongLog(
+                f"Line {line}, column {twins[1].place + 1}: “{twins[1].header[:40]}” and “{twins[0].header[:40]}” both hold {words}; keep one."
+            )
     keys = {c.key for c in columns}
-    for key, why in (("time", "no column holds the time; name it time (s)"), ("rail", "no column holds the rail pressure; name it rail (kPa)")):
+    for key, why in (
+        ("time", "no column holds the time; name it time (s)"),
+        ("rail", "no column holds the rail pressure; name it rail (kPa)"),
+    ):
         if key not in keys:
             raise WrongLog(f"Line {line}, column 1: {why}.")
     if not {"duty", "manifold", "rpm"} & keys:
-        raise WrongLog(f"Line {line}, column 1: nothing gives the engine's demand; log at least engine speed and manifold pressure, or injector duty.")
+        raise WrongLog(
+            f"Line {line}, column 1: nothing gives the engine's demand; log at least engine speed and manifold pressure, or injector duty."
+        )
 
 
 def _cells(line: str, mark: str) -> list[str]:
     try:
-        return [c.strip().strip('"') for c in next(csv.reader([line.rstrip("\r\n")], delimiter=mark), [])]
+        return [
+            c.strip().strip('"')
+            for c in next(csv.reader([line.rstrip("\r\n")], delimiter=mark), [])
+        ]
     except csv.Error:
         return []
 
@@ -161,20 +231,34 @@ def _known(header: str) -> str:
     """What a header names; empty for a number, and for what no row knows."""
     if not header.strip() or _number(header) is not None:
         return ""
-    return next((str(row["name"]) for row in table("log_columns") for words in _spellings(header) if re.match(str(row["pattern"]), words)), "")
+    return next(
+        (
+            str(row["name"])
+            for row in table("log_columns")
+            for words in _spellings(header)
+            if re.match(str(row["pattern"]), words)
+        ),
+        "",
+    )
 
 
 def _spellings(header: str) -> tuple[str, str]:
-    """A header's words, and with what may be its unit: in `Batt V` and `Pump A` the unit is half the name."""
+    """A header's words, and with what may be its unit: in `Batt V` and `Pump A` the unit is half
+    the name.
+    """
     return _words(header)[0], re.sub(r"[\s()\[\]]+", " ", header).strip().lower()
 
 
 def _words(header: str) -> tuple[str, str]:
-    """A header's words in small letters and its unit: only what stands in brackets, or a last word that is a unit."""
+    """A header's words in small letters and its unit: only what stands in brackets, or a last word
+    that is a unit.
+    """
     words, unit = words_and_unit(header)
     if "(" not in header and "[" not in header:
         low = unit.lower()
-        known = low in SHORT or low in ACCELERATION or any(low in q.words for q in QUANTITIES.values())
+        known = (
+            low in SHORT or low in ACCELERATION or any(low in q.words for q in QUANTITIES.values())
+        )
         if not known or words == header:
             words, unit = header, ""
     return re.sub(r"\s+", " ", words).strip().lower(), unit.strip()
@@ -183,18 +267,31 @@ def _words(header: str) -> tuple[str, str]:
 def _column(place: int, header: str, below: str, column_map: ColumnMap) -> LogColumn:
     key = _key(header, column_map)
     if not key:
-        return LogColumn(place, header, "", "", why="left out, as you said" if header in column_map else _why_not(header))
+        return LogColumn(
+            place,
+            header,
+            "",
+            "",
+            why="left out, as you said" if header in column_map else _why_not(header),
+        )
     row = by_name("log_columns")[key]
     if header in column_map:
         _, unit, counts = column_map[header]
         if key and scale_of(key, unit) is None:
             raise WrongLog(f"“{unit[:20]}” is no unit of {row['words']}.")
-        return LogColumn(place, header, key, unit, counts or (GAUGE if row["quantity"] == "pressure" else ""))
+        return LogColumn(
+            place, header, key, unit, counts or (GAUGE if row["quantity"] == "pressure" else "")
+        )
     words, unit = _words(header)
     unit = (unit or below.strip()).lower()
     counts = ""
     if row["quantity"] == "pressure":
-        for word, what in (("abs", ABSOLUTE), ("absolute", ABSOLUTE), ("gauge", GAUGE), ("rel", GAUGE)):
+        for word, what in (
+            ("abs", ABSOLUTE),
+            ("absolute", ABSOLUTE),
+            ("gauge", GAUGE),
+            ("rel", GAUGE),
+        ):
             if re.search(rf"\b{word}\b", unit):
                 counts, unit = what, re.sub(rf"\s*\b{word}\b\s*", "", unit).strip()
         if unit in SHORT:
@@ -206,7 +303,9 @@ def _column(place: int, header: str, below: str, column_map: ColumnMap) -> LogCo
     asks = []
     if scale_of(key, unit) is None:
         if unit:
-            raise WrongLog(f"Column {place + 1}: “{unit[:20]}” in “{header[:40]}” is no unit of {row['words']} known here.")
+            raise WrongLog(
+                f"Column {place + 1}: “{unit[:20]}” in “{header[:40]}” is no unit of {row['words']} known here."
+            )
         unit = str(row["plain"] or "")
         if not unit:
             asks.append("unit")
@@ -219,7 +318,9 @@ def _column(place: int, header: str, below: str, column_map: ColumnMap) -> LogCo
 
 
 def scale_of(key: str, unit: str) -> tuple[float, float] | None:
-    """What a figure in a unit is times in SI, and what comes on top; None where it is no unit of what the column holds."""
+    """What a figure in a unit is times in SI, and what comes on top; None where it is no unit of
+    what the column holds.
+    """
     quantity = str(by_name("log_columns")[key]["quantity"])
     unit = unit.lower().replace(" ", "")
     if quantity == "acceleration":
@@ -231,7 +332,9 @@ def scale_of(key: str, unit: str) -> tuple[float, float] | None:
     if unit not in QUANTITIES[quantity].words:
         return None
     if quantity == "speed":
-        return (1.0, 0.0) if unit in ("rpm", "r/min") else (60.0, 0.0)  # kept in rpm, as a point has it
+        return (
+            (1.0, 0.0) if unit in ("rpm", "r/min") else (60.0, 0.0)
+        )  # kept in rpm, as a point has it
     try:
         zero, one = parse(f"0 {unit}", quantity, unit), parse(f"1 {unit}", quantity, unit)
     except ValueError:

@@ -1,4 +1,6 @@
-"""What an instrument should read: the build's circuit as it stands for a test, with a fault in it or none."""
+"""What an instrument should read: the build's circuit as it stands for a test, with a fault in it
+or none.
+"""
 
 import math
 from dataclasses import dataclass, field, replace
@@ -31,12 +33,19 @@ SOUND = Fault("none")
 
 @dataclass(frozen=True)
 class Setup:
-    """How a build stands while it is read. `reads` says what: `caught` into a can at the rail [m3/s], `rail`, `node`, `inlet` of a pump [Pa gauge], `drop` over a part [Pa], `volts` and `amps` at a
-    pump, `duty` of the injectors [-]; at its `place`. `alone` are the pumps that run (empty: those that the moment runs), `against` the pressure it is caught at [Pa], `manifold` what the
-    engine's manifold holds [Pa gauge], `reference` whether the regulators' hose is on, `burn` what is commanded [m3/s], `asks` what the engine should ask by speed and air [m3/s] (None: the burn),
-    `volts` at the pumps or, where not `at_pump`, at the battery, `pitch` nose up [rad] (None: nobody asks), `kelvin` of the fuel (None: the brief's), `fuel` by name (empty: the brief's),
-    `rpm` (None: that of the peak), `ahead` the size of the acceleration [g], `trend` whether the burn falls or rises (-1, 0, 1), `closed` whether regulators let nothing back and hold
-    nothing down."""
+    """How a build stands while it is read. `reads` says what: `caught` into a can at the rail
+    [m3/s], `rail`, `node`, `inlet` of a pump [Pa gauge], `drop` over a part [Pa], `volts` and
+    `amps` at a
+    pump, `duty` of the injectors [-]; at its `place`. `alone` are the pumps that run (empty: those
+    that the moment runs), `against` the pressure it is caught at [Pa], `manifold` what the
+    engine's manifold holds [Pa gauge], `reference` whether the regulators' hose is on, `burn` what
+    is commanded [m3/s], `asks` what the engine should ask by speed and air [m3/s] (None: the burn),
+    `volts` at the pumps or, where not `at_pump`, at the battery, `pitch` nose up [rad] (None:
+    nobody asks), `kelvin` of the fuel (None: the brief's), `fuel` by name (empty: the brief's),
+    `rpm` (None: that of the peak), `ahead` the size of the acceleration [g], `trend` whether the
+    burn falls or rises (-1, 0, 1), `closed` whether regulators let nothing back and hold
+    nothing down.
+    """
 
     reads: str
     place: str = ""
@@ -76,7 +85,9 @@ class Predictor:
         return self._causes
 
     def predict(self, setup: Setup, fault: Fault = SOUND) -> float | None:
-        """What should be read, in SI; None where the circuit does not solve or nothing can be read there."""
+        """What should be read, in SI; None where the circuit does not solve or nothing can be read
+        there.
+        """
         key = (setup, fault)
         if key not in self._known:
             if len(self._known) > 200_000:
@@ -97,48 +108,112 @@ class Predictor:
     def point(self, setup: Setup, fault: Fault = SOUND) -> Point:
         """The moment of a reading."""
         brief, base = self.study.brief, self.study.peak.case.point
-        fuel = f"E{round(100 * fault.strength)}" if fault.kind == "fuel" else setup.fuel or base.fuel
+        fuel = (
+            f"E{round(100 * fault.strength)}" if fault.kind == "fuel" else setup.fuel or base.fuel
+        )
         kpa = setup.manifold / KPA
         rpm = setup.rpm if setup.rpm is not None else base.engine_rpm
-        off = list(dict.fromkeys([*self._resting(setup, kpa, rpm or 0.0), *([fault.part] if fault.kind == "dead" else [])]))
+        off = list(
+            dict.fromkeys(
+                [
+                    *self._resting(setup, kpa, rpm or 0.0),
+                    *([fault.part] if fault.kind == "dead" else []),
+                ]
+            )
+        )
         volts: float | dict[str, float] | None = setup.volts
         if setup.volts is not None and not setup.at_pump:
             volts = self._at_pumps(setup, off)
         if fault.kind == "volts" and volts is not None:
-            less = {p: v - fault.strength for p, v in volts.items()} if isinstance(volts, dict) else volts - fault.strength
-            volts = {p: max(v, 0.5) for p, v in less.items()} if isinstance(less, dict) else max(less, 0.5)
+            less = (
+                {p: v - fault.strength for p, v in volts.items()}
+                if isinstance(volts, dict)
+                else volts - fault.strength
+            )
+            volts = (
+                {p: max(v, 0.5) for p, v in less.items()}
+                if isinstance(less, dict)
+                else max(less, 0.5)
+            )
         kelvin = setup.kelvin if setup.kelvin is not None else brief.fuel_temperature
-        changes: dict[str, object] = {"name": f"read {kpa // NEAR:.0f}", "fuel": fuel, "temperature_c": kelvin - CELSIUS}
-        changes |= {"manifold_kpa": kpa, "engine_rpm": rpm, "off": off, "position": dict(base.position)}
+        changes: dict[str, object] = {
+            "name": f"read {kpa // NEAR:.0f}",
+            "fuel": fuel,
+            "temperature_c": kelvin - CELSIUS,
+        }
+        changes |= {
+            "manifold_kpa": kpa,
+            "engine_rpm": rpm,
+            "off": off,
+            "position": dict(base.position),
+        }
         if setup.against is not None:
             changes["manifold_kpa"] = CAUGHT_WITH if not any(self._follows) else kpa
         if brief.fuel == OWN or base.fuel is None:
             own = self.study.fuel_demand.fuel
-            changes |= {"fuel": None, "density_kg_m3": own.density(kelvin), "viscosity_mpa_s": own.viscosity(kelvin) * 1000}
+            changes |= {
+                "fuel": None,
+                "density_kg_m3": own.density(kelvin),
+                "viscosity_mpa_s": own.viscosity(kelvin) * 1000,
+            }
         if volts is not None:
             changes["voltage_v"] = volts
         if fault.kind == "over" and volts is not None:
-            changes["voltage_v"] = {p: v + fault.strength for p, v in volts.items()} if isinstance(volts, dict) else volts + fault.strength
+            changes["voltage_v"] = (
+                {p: v + fault.strength for p, v in volts.items()}
+                if isinstance(volts, dict)
+                else volts + fault.strength
+            )
         if fault.kind == "clogged":
             changes["clogging"] = {fault.part: fault.strength}
         return base.model_copy(update=changes)
 
     @property
     def _follows(self) -> list[str]:
-        """Regulators that hold their outlet by the manifold: what is caught behind them depends on it."""
-        return [e.id for e in self.study.build.circuit.elements if isinstance(e.figures, Regulator) and e.figures.holds == "outlet" and e.figures.reference != "atmosphere"]
+        """Regulators that hold their outlet by the manifold: what is caught behind them depends on
+        it.
+        """
+        return [
+            e.id
+            for e in self.study.build.circuit.elements
+            if isinstance(e.figures, Regulator)
+            and e.figures.holds == "outlet"
+            and e.figures.reference != "atmosphere"
+        ]
 
     def _resting(self, setup: Setup, kpa: float, rpm: float) -> list[str]:
         study = self.study
-        taps = [e.id for e in study.build.circuit.of_kind("auxiliary")] if setup.fuel_demand < 0.5 * study.fuel_demand.volume_flow else []
+        taps = (
+            [e.id for e in study.build.circuit.of_kind("auxiliary")]
+            if setup.fuel_demand < 0.5 * study.fuel_demand.volume_flow
+            else []
+        )
         if setup.alone:
-            return [e.id for e in study.build.circuit.of_kind("pump") if e.id not in setup.alone] + taps
-        return resting_at(study.build.circuit, study.brief, study.fuel_demand.fuel, setup.fuel_demand, kpa, rpm, idle=setup.fuel_demand < 0.1 * study.fuel_demand.volume_flow) + taps
+            return [
+                e.id for e in study.build.circuit.of_kind("pump") if e.id not in setup.alone
+            ] + taps
+        return (
+            resting_at(
+                study.build.circuit,
+                study.brief,
+                study.fuel_demand.fuel,
+                setup.fuel_demand,
+                kpa,
+                rpm,
+                idle=setup.fuel_demand < 0.1 * study.fuel_demand.volume_flow,
+            )
+            + taps
+        )
 
     def _at_pumps(self, setup: Setup, off: list[str]) -> dict[str, float]:
-        """Volts at each pump's terminals from those at the battery: through its wires, or less what the house assumes. As in the sound build: what a fault does to the current hardly tells."""
+        """Volts at each pump's terminals from those at the battery: through its wires, or less what
+        the house assumes. As in the sound build: what a fault does to the current hardly tells.
+        """
         assert setup.volts is not None
-        pumps, key = self.study.build.circuit.of_kind("pump"), replace(setup, reads="", place="", ahead=0.0, trend=0, asks=None)
+        pumps, key = (
+            self.study.build.circuit.of_kind("pump"),
+            replace(setup, reads="", place="", ahead=0.0, trend=0, asks=None),
+        )
         if key not in self._volts:
             out = {p.id: max(setup.volts - house_figure("voltage_wiring_loss"), 0.5) for p in pumps}
             if self.study.what_if.harness is not None:
@@ -154,7 +229,18 @@ class Predictor:
         if fault.kind == "bare":
             share = BARE_AIR * min(max((setup.ahead - fault.strength) / BARE_WITHIN, 0.0), 1.0)
             fault = Fault("airs", "", round(share, 2)) if share > 0 else SOUND
-        elif fault.kind in ("clogged", "volts", "screw", "sticks", "reference", "fuel", "gauge", "dead", "over", "can"):
+        elif fault.kind in (
+            "clogged",
+            "volts",
+            "screw",
+            "sticks",
+            "reference",
+            "fuel",
+            "gauge",
+            "dead",
+            "over",
+            "can",
+        ):
             fault = SOUND
         wide, pitch = setup.against is not None, setup.pitch or 0.0
         key = fault, wide, pitch
@@ -162,8 +248,18 @@ class Predictor:
             if len(self._engines) > 300:
                 self._engines.clear()
             circuit = self.study.build.circuit
-            plain = make_what_if(accelerated(circuit, BodyAcceleration(pitch=pitch), self.study.brief.use == "flight") if pitch else circuit)
-            new = [airy(circuit, p.id, fault.strength) for p in circuit.of_kind("pump")] if fault.kind == "airs" else changed(self.study, fault)
+            plain = make_what_if(
+                accelerated(
+                    circuit, BodyAcceleration(pitch=pitch), self.study.brief.use == "flight"
+                )
+                if pitch
+                else circuit
+            )
+            new = (
+                [airy(circuit, p.id, fault.strength) for p in circuit.of_kind("pump")]
+                if fault.kind == "airs"
+                else changed(self.study, fault)
+            )
             changes: list[Change] = [Fitted(e) for e in new]
             changed_circuit = plain.changed(*changes) if changes else plain
             self._engines[key] = changed_circuit.unlimited if wide else changed_circuit
@@ -180,7 +276,11 @@ class Predictor:
             felt = reference_pressure_kpa(part.reference, setup.manifold / KPA) * KPA
             shift = 0.0 if setup.reference else -felt
             if e.id in named and fault.kind in ("screw", "sticks", "reference"):
-                shift += {"screw": fault.strength, "sticks": -fault.strength * setup.trend, "reference": -fault.strength * felt if setup.reference else 0.0}[fault.kind]
+                shift += {
+                    "screw": fault.strength,
+                    "sticks": -fault.strength * setup.trend,
+                    "reference": -fault.strength * felt if setup.reference else 0.0,
+                }[fault.kind]
             shut = setup.closed or (setup.against is not None and part.holds == "inlet")
             if not shift and not shut:
                 continue
@@ -223,15 +323,27 @@ class Predictor:
     def _caught(self, setup: Setup, fault: Fault) -> float | None:
         """The most that flows out at the rail while its pressure stands at `against`."""
         assert setup.against is not None
-        against = max(setup.against - (fault.strength if fault.kind == "gauge" else 0.0), LEAST_OPEN)
+        against = max(
+            setup.against - (fault.strength if fault.kind == "gauge" else 0.0), LEAST_OPEN
+        )
         engine, point = self._engine(setup, fault), self.point(setup, fault)
         laws = self._laws(engine, point, setup, fault)
 
         def lacks(flow: float) -> float:
             solution = engine.at(point, flow, laws)
-            return against - (self.study.rail_pressure(solution) or 0.0) if solution.converged else math.inf
+            return (
+                against - (self.study.rail_pressure(solution) or 0.0)
+                if solution.converged
+                else math.inf
+            )
 
-        commanded = expanding_root(lacks, 0.7 * self.study.fuel_demand.volume_flow, 1e-8, 20 * self.study.fuel_demand.volume_flow, CLOSE)
+        commanded = expanding_root(
+            lacks,
+            0.7 * self.study.fuel_demand.volume_flow,
+            1e-8,
+            20 * self.study.fuel_demand.volume_flow,
+            CLOSE,
+        )
         if commanded == 0.0:
             return 0.0
         if not math.isfinite(commanded):
@@ -240,20 +352,37 @@ class Predictor:
         return self.study.feed_path.burnt(solution) if solution.converged else None
 
     def _duty(self, setup: Setup, fault: Fault) -> float | None:
-        """How far open the injectors are [-], dead time apart: what the engine asks over what they pass fully open at the pressure across."""
+        """How far open the injectors are [-], dead time apart: what the engine asks over what they
+        pass fully open at the pressure across.
+        """
         solution = self.solution(setup, fault)
         rail = self.study.rail_pressure(solution) if solution.converged else None
-        sets = [e.figures for e in self.study.build.circuit.of_kind("injectors") if isinstance(e.figures, Injectors)]
+        sets = [
+            e.figures
+            for e in self.study.build.circuit.of_kind("injectors")
+            if isinstance(e.figures, Injectors)
+        ]
         if rail is None or not sets or rail <= setup.manifold:
             return None
-        asks = (setup.asks if setup.asks is not None else setup.fuel_demand) * self.fuel_times(fault)
-        full = sum(injectors_full_flow(part, rail - setup.manifold, solution.density) for part in sets)
+        asks = (setup.asks if setup.asks is not None else setup.fuel_demand) * self.fuel_times(
+            fault
+        )
+        full = sum(
+            injectors_full_flow(part, rail - setup.manifold, solution.density) for part in sets
+        )
         return asks / full if full > 0 else None
 
     def fuel_times(self, fault: Fault) -> float:
         """How much more of a fuel the engine asks than of the one that was named, by volume [-]."""
         if fault.kind != "fuel":
             return 1.0
-        named, other = self.study.fuel_demand.fuel, self.study.brief.fuel_of(f"E{round(100 * fault.strength)}")
+        named, other = (
+            self.study.fuel_demand.fuel,
+            self.study.brief.fuel_of(f"E{round(100 * fault.strength)}"),
+        )
         kelvin = self.study.brief.fuel_temperature
-        return named.stoichiometric_ratio * named.density(kelvin) / (other.stoichiometric_ratio * other.density(kelvin))
+        return (
+            named.stoichiometric_ratio
+            * named.density(kelvin)
+            / (other.stoichiometric_ratio * other.density(kelvin))
+        )

@@ -1,4 +1,6 @@
-"""The stand-in flow rig: one pump on a bench that steps through pressures, weighs what it gives and writes a CSV; and how such a file is read."""
+"""The stand-in flow rig: one pump on a bench that steps through pressures, weighs what it gives and
+writes a CSV; and how such a file is read.
+"""
 
 import math
 from collections.abc import Callable, Iterator
@@ -33,9 +35,17 @@ class RigRow:
     amps: float
 
 
-def rig_rows(study: Study, pump: str, fault: Fault, seed: int, volts: float = 13.5, steps: int = 8) -> Iterator[RigRow]:
-    """A run of the rig from open to nearly shut, with a fault in the pump or none. Raises ValueError for a part that is no electric pump."""
-    element = next((e for e in changed(study, fault) if e.id == pump), study.build.circuit.element(pump)) if fault.part == pump else study.build.circuit.element(pump)
+def rig_rows(
+    study: Study, pump: str, fault: Fault, seed: int, volts: float = 13.5, steps: int = 8
+) -> Iterator[RigRow]:
+    """A run of the rig from open to nearly shut, with a fault in the pump or none. Raises
+    ValueError for a part that is no electric pump.
+    """
+    element = (
+        next((e for e in changed(study, fault) if e.id == pump), study.build.circuit.element(pump))
+        if fault.part == pump
+        else study.build.circuit.element(pump)
+    )
     if element is None or not isinstance(element.figures, PumpMap):
         raise ValueError(f"{pump} is no electric pump")
     law, currents = _law(study, element, volts - (fault.strength if fault.kind == "volts" else 0.0))
@@ -48,19 +58,33 @@ def rig_rows(study: Study, pump: str, fault: Fault, seed: int, volts: float = 13
             n = rng.standard_normal(4)
             settling = math.exp(-(time % STEP_S) / 0.5)
             amps = currents(flow)
-            yield RigRow(round(time, 3), pressure * (1 - 0.1 * settling) + 800 * n[0], flow * (1 + 0.05 * settling) + 0.6 * LPH * n[1], volts + 0.02 * n[2], amps + 0.05 * n[3])
+            yield RigRow(
+                round(time, 3),
+                pressure * (1 - 0.1 * settling) + 800 * n[0],
+                flow * (1 + 0.05 * settling) + 0.6 * LPH * n[1],
+                volts + 0.02 * n[2],
+                amps + 0.05 * n[3],
+            )
             time += 1 / RATE_HZ
 
 
 def _law(study: Study, element: Element, volts: float) -> tuple[PumpRise, Callable[[float], float]]:
     point = study.peak.case.point.model_copy(update={"voltage_v": max(volts, 0.5), "wire_ohm": {}})
-    law = next(x for x in link_templates(element, {}) if x.follows == "pump").make(FluidState(*point.fluid(), point, {}))
+    law = next(x for x in link_templates(element, {}) if x.follows == "pump").make(
+        FluidState(*point.fluid(), point, {})
+    )
     assert isinstance(law, PumpRise)
     if law.currents is None:
         return law, lambda _: 0.0
     total = sum(s.weight for s in law.shares)
     rows = list(zip(law.shares, law.currents, strict=True))
-    return law, lambda q: law.with_density * sum(s.weight / total * c.at(q * s.flow_scale + s.flow_shift)[0] for s, c in rows)
+    return (
+        law,
+        lambda q: (
+            law.with_density
+            * sum(s.weight / total * c.at(q * s.flow_scale + s.flow_shift)[0] for s, c in rows)
+        ),
+    )
 
 
 def _flow_at(law: PumpRise, pressure: float) -> float:
@@ -70,13 +94,18 @@ def _flow_at(law: PumpRise, pressure: float) -> float:
 def rig_text(rows: Iterator[RigRow]) -> str:
     """The rig's file (RFC 4180)."""
     lines = [",".join(f'"{h}"' if "," in h else h for h in HEADERS)]
-    lines += [f"{r.time:.2f},{r.pressure / KPA:.2f},{r.flow / LPH:.2f},{r.volts:.3f},{r.amps:.3f}" for r in rows]
+    lines += [
+        f"{r.time:.2f},{r.pressure / KPA:.2f},{r.flow / LPH:.2f},{r.volts:.3f},{r.amps:.3f}"
+        for r in rows
+    ]
     return "\r\n".join(lines) + "\r\n"
 
 
 @dataclass(frozen=True)
 class RigPoint:
-    """The middle of one step: pressure [Pa], flow [m3/s], volts, current [A], and how far its flow strayed, one standard deviation [m3/s]."""
+    """The middle of one step: pressure [Pa], flow [m3/s], volts, current [A], and how far its flow
+    strayed, one standard deviation [m3/s].
+    """
 
     pressure: float
     flow: float
@@ -90,14 +119,22 @@ class WrongRig(ValueError):
 
 
 def read_rig(text: str) -> list[RigPoint]:
-    """The steps of a rig's file: rows that stand at one pressure, their middle by medians, the first two seconds of each left out. Raises WrongRig."""
+    """The steps of a rig's file: rows that stand at one pressure, their middle by medians, the
+    first two seconds of each left out. Raises WrongRig.
+    """
     if len(text) > MOST_LETTERS:
         raise WrongRig("The file is longer than a rig writes; keep every tenth row.")
-    lines = [(i, x) for i, x in enumerate(text.replace("\ufeff", "").splitlines(), start=1) if x.strip()]
+    lines = [
+        (i, x) for i, x in enumerate(text.replace("\ufeff", "").splitlines(), start=1) if x.strip()
+    ]
     if len(lines) < 3:
-        raise WrongRig("Line 1: give a line of headers and rows, such as: time (s), pressure (kPa), flow (L/h), voltage (V), current (A)")
+        raise WrongRig(
+            "Line 1: give a line of headers and rows, such as: time (s), pressure (kPa), flow (L/h), voltage (V), current (A)"
+        )
     mark = separator(lines[0][1])
-    heads = [words_and_unit(h.strip().strip('"'))[0].strip().lower() for h in lines[0][1].split(mark)]
+    heads = [
+        words_and_unit(h.strip().strip('"'))[0].strip().lower() for h in lines[0][1].split(mark)
+    ]
     missing = [h for h in ("time", "pressure", "flow") if h not in heads]
     if missing:
         raise WrongRig(f"Line 1: no column holds {' or '.join(missing)}.")
@@ -110,7 +147,9 @@ def read_rig(text: str) -> list[RigPoint]:
         for head, cell in zip(heads, cells, strict=True):
             value = plain_number(cell)
             if value is None or not math.isfinite(value):
-                raise WrongRig(f"Line {number}: “{cell.strip()[:20]}” under “{head}” is not a number.")
+                raise WrongRig(
+                    f"Line {number}: “{cell.strip()[:20]}” under “{head}” is not a number."
+                )
             row[head] = value
         rows.append(row)
     return _steps(rows)
@@ -121,13 +160,24 @@ def _steps(rows: list[dict[str, float]]) -> list[RigPoint]:
     span = max(float(np.ptp(pressure)), 1.0)
     out, start = [], 0
     for i in range(1, len(rows) + 1):
-        if i < len(rows) and abs(pressure[i] - np.median(pressure[max(i - 4, start) : i])) < 0.04 * span:
+        if (
+            i < len(rows)
+            and abs(pressure[i] - np.median(pressure[max(i - 4, start) : i])) < 0.04 * span
+        ):
             continue
         settled = [r for r in rows[start:i] if r["time"] >= rows[start]["time"] + SETTLE_S]
         if len(settled) >= 5:
             middle = {k: float(np.median([r[k] for r in settled])) for k in settled[0]}
             stray = float(np.std([r["flow"] for r in settled])) / math.sqrt(len(settled))
-            out.append(RigPoint(middle["pressure"] * KPA, middle["flow"] * LPH, middle.get("voltage", 13.5), middle.get("current", 0.0), stray * LPH))
+            out.append(
+                RigPoint(
+                    middle["pressure"] * KPA,
+                    middle["flow"] * LPH,
+                    middle.get("voltage", 13.5),
+                    middle.get("current", 0.0),
+                    stray * LPH,
+                )
+            )
         start = i
     if len(out) < 3:
         raise WrongRig("Fewer than three steps of pressure were held for more than four seconds.")
@@ -149,8 +199,25 @@ def measured_map(element: Element, points: list[RigPoint]) -> Element:
     if rows[0][0] > 0:  # straight on to no flow
         (q0, p0, *a0), (q1, p1, *a1) = rows[0], rows[1]
         w = q0 / (q1 - q0)
-        rows.insert(0, [0.0, p0 + w * (p0 - p1), *(x + w * (x - y) for x, y in zip(a0, a1, strict=True))])
+        rows.insert(
+            0, [0.0, p0 + w * (p0 - p1), *(x + w * (x - y) for x, y in zip(a0, a1, strict=True))]
+        )
     volts = float(np.median([p.volts for p in points]))
-    figures = part.model_copy(update={"curves": [Curve(voltage_v=round(volts, 2), rows=[[round(x, 3) for x in r] for r in rows])], "measured_with": None})
-    properties = element.properties.model_copy(update={"provenance": "measured", "flow_tolerance": RIG_SURE})
-    return element.model_copy(update={"figures": figures, "title": f"{element.title}, as measured"[:200], "properties": properties})
+    figures = part.model_copy(
+        update={
+            "curves": [
+                Curve(voltage_v=round(volts, 2), rows=[[round(x, 3) for x in r] for r in rows])
+            ],
+            "measured_with": None,
+        }
+    )
+    properties = element.properties.model_copy(
+        update={"provenance": "measured", "flow_tolerance": RIG_SURE}
+    )
+    return element.model_copy(
+        update={
+            "figures": figures,
+            "title": f"{element.title}, as measured"[:200],
+            "properties": properties,
+        }
+    )

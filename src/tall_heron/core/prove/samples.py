@@ -1,4 +1,6 @@
-"""What the model says of each sample of a log: what it needs of them, and the circuit solved on a grid of burn, manifold and volts, only where samples are."""
+"""What the model says of each sample of a log: what it needs of them, and the circuit solved on a
+grid of burn, manifold and volts, only where samples are.
+"""
 
 import math
 from collections.abc import Callable
@@ -11,7 +13,14 @@ from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Regulator
 from tall_heron.core.physics.slosh import Array
-from tall_heron.core.prove.car import PLAY, dead_share_at, full_flow, peak_rpm, turning, wanted_demand
+from tall_heron.core.prove.car import (
+    PLAY,
+    dead_share_at,
+    full_flow,
+    peak_rpm,
+    turning,
+    wanted_demand,
+)
 from tall_heron.core.prove.log_file import Log
 from tall_heron.core.prove.predict import Predictor, Setup
 
@@ -60,7 +69,18 @@ def moments_of(predictor: Predictor, log: Log) -> Moments:
         fuel_demand, measured = np.full(n, study.peak.case.demand), False
     calm = smooth(fuel_demand, max(int(log.rate * 0.8) | 1, 5))
     stage = _stages(predictor, manifold, rpm, fuel_demand)
-    return Moments(fuel_demand, manifold, volts, ahead, np.nan_to_num(rpm, nan=peak_rpm(study)), turning(calm, 2 * PLAY * study.fuel_demand.volume_flow), stage, asks, opening, measured)
+    return Moments(
+        fuel_demand,
+        manifold,
+        volts,
+        ahead,
+        np.nan_to_num(rpm, nan=peak_rpm(study)),
+        turning(calm, 2 * PLAY * study.fuel_demand.volume_flow),
+        stage,
+        asks,
+        opening,
+        measured,
+    )
 
 
 def _filled(values: Array, usual: float) -> Array:
@@ -78,11 +98,17 @@ def smooth(values: Array, n: int) -> Array:
     """The running median of an odd number of samples."""
     from scipy.ndimage import median_filter  # only who replays a run waits for it
 
-    return np.asarray(median_filter(values, size=min(n | 1, WIDEST), mode="nearest")) if n >= 3 else values
+    return (
+        np.asarray(median_filter(values, size=min(n | 1, WIDEST), mode="nearest"))
+        if n >= 3
+        else values
+    )
 
 
 def _stages(predictor: Predictor, manifold: Array, rpm: Array, fuel_demand: Array) -> Array:
-    """Which staged pumps run at each sample, as bits in the order of the circuit, with their hysteresis."""
+    """Which staged pumps run at each sample, as bits in the order of the circuit, with their
+    hysteresis.
+    """
     study, full = predictor.study, full_flow(predictor.study)
     out = np.zeros(len(fuel_demand), int)
     for bit, e in enumerate(x for x in study.build.circuit.elements if x.stage is not None):
@@ -91,7 +117,11 @@ def _stages(predictor: Predictor, manifold: Array, rpm: Array, fuel_demand: Arra
         if stage.by == "switch":
             on = fuel_demand > 0.1 * study.fuel_demand.volume_flow
         else:
-            now = {"boost": manifold / 1000, "speed": np.nan_to_num(rpm), "duty": fuel_demand / full if full else np.zeros(len(fuel_demand))}[stage.by]
+            now = {
+                "boost": manifold / 1000,
+                "speed": np.nan_to_num(rpm),
+                "duty": fuel_demand / full if full else np.zeros(len(fuel_demand)),
+            }[stage.by]
             off_at = stage.off_at if stage.off_at is not None else stage.at
             state = np.where(now >= stage.at, 1.0, np.where(now < off_at, 0.0, np.nan))
             on = _filled(state, 0.0) > 0.5
@@ -114,15 +144,21 @@ def running(predictor: Predictor, bits: int) -> tuple[str, ...]:
 
 @dataclass
 class Table:
-    """The model on a grid of burn, manifold and volts, solved only where samples are; straight between."""
+    """The model on a grid of burn, manifold and volts, solved only where samples are; straight
+    between.
+    """
 
     predictor: Predictor
     kelvin: float | None
     fuel: str
     solved: int = 0
 
-    def at(self, m: Moments, stop: Callable[[], bool], done: Callable[[float], None]) -> tuple[Array, Array] | None:
-        """Rail [Pa gauge] and spare flow [-] at each sample; None where it was stopped. Without the acceleration: a sound build does not feel it."""
+    def at(
+        self, m: Moments, stop: Callable[[], bool], done: Callable[[float], None]
+    ) -> tuple[Array, Array] | None:
+        """Rail [Pa gauge] and spare flow [-] at each sample; None where it was stopped. Without the
+        acceleration: a sound build does not feel it.
+        """
         rail, headroom = np.full(len(m.fuel_demand), np.nan), np.full(len(m.fuel_demand), np.nan)
         for bits in np.unique(m.stage).tolist():
             here = np.flatnonzero(m.stage == bits)
@@ -132,9 +168,20 @@ class Table:
             rail[here], headroom[here] = of_stage
         return rail, headroom
 
-    def _of_stage(self, m: Moments, here: Whole, alone: tuple[str, ...], stop: Callable[[], bool], done: Callable[[float], None]) -> tuple[Array, Array] | None:
+    def _of_stage(
+        self,
+        m: Moments,
+        here: Whole,
+        alone: tuple[str, ...],
+        stop: Callable[[], bool],
+        done: Callable[[float], None],
+    ) -> tuple[Array, Array] | None:
         most = max(self.predictor.study.fuel_demand.volume_flow, 1e-9)
-        fuel_demand, manifold, volts = np.clip(m.fuel_demand[here], 0, 3 * most), np.clip(m.manifold[here], -101e3, 1e6), np.clip(m.volts[here], 0.5, 1000)
+        fuel_demand, manifold, volts = (
+            np.clip(m.fuel_demand[here], 0, 3 * most),
+            np.clip(m.manifold[here], -101e3, 1e6),
+            np.clip(m.volts[here], 0.5, 1000),
+        )
         air = self.predictor.study.peak.case.point.atmosphere
         finest = (most / 36, 12e3, 0.35 * max(self.predictor.study.brief.voltage_v / 13.5, 0.3))
         for times in (1.0, 1.5, 2.2, 3.3, 5.0, 8.0, 14.0, 30.0):
@@ -143,7 +190,16 @@ class Table:
             low = [np.floor(x).astype(np.int64) for x in place]
             key = (low[0] << 40) | (low[1] << 20) | low[2]
             cells, back = np.unique(key, return_inverse=True)
-            corners = np.unique(np.concatenate([cells + (a << 40) + (b << 20) + c for a in (0, 1) for b in (0, 1) for c in (0, 1)]))
+            corners = np.unique(
+                np.concatenate(
+                    [
+                        cells + (a << 40) + (b << 20) + c
+                        for a in (0, 1)
+                        for b in (0, 1)
+                        for c in (0, 1)
+                    ]
+                )
+            )
             if len(corners) <= MOST_CORNERS:
                 break
         table = np.full((len(corners), 3), np.nan)
@@ -152,7 +208,12 @@ class Table:
                 if stop():
                     return None
                 done(i / len(corners))
-            table[i] = self._solve((k >> 40) * steps[0], (k >> 20 & 0xFFFFF) * steps[1] - air, (k & 0xFFFFF) * steps[2], alone)
+            table[i] = self._solve(
+                (k >> 40) * steps[0],
+                (k >> 20 & 0xFFFFF) * steps[1] - air,
+                (k & 0xFFFFF) * steps[2],
+                alone,
+            )
         self.solved += len(corners)
         required, open_end, headroom = np.zeros(len(here)), np.zeros(len(here)), np.zeros(len(here))
         w = [x - y for x, y in zip(place, low, strict=True)]
@@ -160,45 +221,97 @@ class Table:
             for b in (0, 1):
                 for c in (0, 1):
                     at = np.searchsorted(corners, cells + (a << 40) + (b << 20) + c)[back]
-                    weight = (w[0] if a else 1 - w[0]) * (w[1] if b else 1 - w[1]) * (w[2] if c else 1 - w[2])
+                    weight = (
+                        (w[0] if a else 1 - w[0])
+                        * (w[1] if b else 1 - w[1])
+                        * (w[2] if c else 1 - w[2])
+                    )
                     required += weight * table[at, 0]
                     open_end += weight * table[at, 1]
                     headroom += weight * table[at, 2]
-        surplus = np.divide(headroom, fuel_demand, out=np.full(len(here), np.nan), where=fuel_demand > 0.02 * most)
-        # A regulator holds the rail, or the pumps are at their end: each is smooth, and what the rail shows is the lower of them.
+        surplus = np.divide(
+            headroom, fuel_demand, out=np.full(len(here), np.nan), where=fuel_demand > 0.02 * most
+        )
+        # A regulator holds the rail, or the pumps are at their end: each is smooth, and what the
+        # rail shows is the lower of them.
         return np.minimum(required + self._felt(manifold), open_end), surplus
 
     def _felt(self, manifold: Array) -> Array:
-        """What the regulators feel of the manifold [Pa]: between places of the grid the rail over it is nearly straight, the rail itself is not."""
-        felt = {e.figures.reference for e in self.predictor.study.build.circuit.elements if isinstance(e.figures, Regulator) and e.kind != "relief"}
-        return manifold if "manifold" in felt else np.maximum(manifold, 0.0) if "hat" in felt else np.zeros_like(manifold)
+        """What the regulators feel of the manifold [Pa]: between places of the grid the rail over
+        it is nearly straight, the rail itself is not.
+        """
+        felt = {
+            e.figures.reference
+            for e in self.predictor.study.build.circuit.elements
+            if isinstance(e.figures, Regulator) and e.kind != "relief"
+        }
+        return (
+            manifold
+            if "manifold" in felt
+            else np.maximum(manifold, 0.0)
+            if "hat" in felt
+            else np.zeros_like(manifold)
+        )
 
-    def _solve(self, fuel_demand: float, manifold: float, volts: float, alone: tuple[str, ...]) -> tuple[float, float, float]:
-        """At a place of the grid what the regulators hold the rail at, over what they feel [Pa], what the pumps reach with the way back shut [Pa gauge], and what
-        turns back [m3/s]. Where the pumps are at their end the first is what would be held at a burn that they feed; where they have much to spare the second is
-        out of reach and not solved."""
+    def _solve(
+        self, fuel_demand: float, manifold: float, volts: float, alone: tuple[str, ...]
+    ) -> tuple[float, float, float]:
+        """At a place of the grid what the regulators hold the rail at, over what they feel [Pa],
+        what the pumps reach with the way back shut [Pa gauge], and what
+        turns back [m3/s]. Where the pumps are at their end the first is what would be held at a
+        burn that they feed; where they have much to spare the second is
+        out of reach and not solved.
+        """
         study = self.predictor.study
-        setup = Setup("rail", alone=alone, manifold=max(manifold, -101e3), fuel_demand=fuel_demand, volts=max(volts, 0.5), at_pump=False, kelvin=self.kelvin, fuel=self.fuel)
+        setup = Setup(
+            "rail",
+            alone=alone,
+            manifold=max(manifold, -101e3),
+            fuel_demand=fuel_demand,
+            volts=max(volts, 0.5),
+            at_pump=False,
+            kelvin=self.kelvin,
+            fuel=self.fuel,
+        )
         felt = float(self._felt(np.array([setup.manifold]))[0])
         rail, surplus = self._pressures_at(setup)
         if math.isnan(rail):
             return math.nan, math.nan, math.nan
         if not study.tells_surplus:
             reach, _ = self._pressures_at(replace(setup, closed=True))
-            return (rail - felt if reach > rail + CLEAR else self._less(setup, rail) - felt), reach, math.nan
-        reach = OUT_OF_REACH if surplus > MUCH * max(fuel_demand, 1e-9) else self._pressures_at(replace(setup, closed=True))[0]
-        return (rail if surplus > 0 else self._less(setup, rail)) - felt, reach if not math.isnan(reach) else OUT_OF_REACH, surplus
+            return (
+                (rail - felt if reach > rail + CLEAR else self._less(setup, rail) - felt),
+                reach,
+                math.nan,
+            )
+        reach = (
+            OUT_OF_REACH
+            if surplus > MUCH * max(fuel_demand, 1e-9)
+            else self._pressures_at(replace(setup, closed=True))[0]
+        )
+        return (
+            (rail if surplus > 0 else self._less(setup, rail)) - felt,
+            reach if not math.isnan(reach) else OUT_OF_REACH,
+            surplus,
+        )
 
     def _pressures_at(self, setup: Setup) -> tuple[float, float]:
         solution = self.predictor.solution(setup)
         rail = self.predictor.study.rail_pressure(solution) if solution.converged else None
-        return (math.nan, math.nan) if rail is None else (rail, self.predictor.study.feed_path.surplus(solution))
+        return (
+            (math.nan, math.nan)
+            if rail is None
+            else (rail, self.predictor.study.feed_path.surplus(solution))
+        )
 
     def _less(self, setup: Setup, rail: float) -> float:
         """What is held at a burn that the pumps feed [Pa]; the rail as it is where they feed none."""
         for times in (0.7, 0.45, 0.25, 0.1):
             less = replace(setup, fuel_demand=setup.fuel_demand * times)
             required, surplus = self._pressures_at(less)
-            if surplus > 0 or (not self.predictor.study.tells_surplus and self._pressures_at(replace(less, closed=True))[0] > required + CLEAR):
+            if surplus > 0 or (
+                not self.predictor.study.tells_surplus
+                and self._pressures_at(replace(less, closed=True))[0] > required + CLEAR
+            ):
                 return required
         return rail

@@ -1,4 +1,6 @@
-"""Where a build's proving stands: its log folded, corrections applied; each test with its readings, its verdict and its arithmetic."""
+"""Where a build's proving stands: its log folded, corrections applied; each test with its readings,
+its verdict and its arithmetic.
+"""
 
 import math
 from collections.abc import Sequence
@@ -10,7 +12,18 @@ from tall_heron.core.base.arithmetic import format_number
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.constants import CELSIUS, KPA, LPH
 from tall_heron.core.prove.amount import Caught
-from tall_heron.core.prove.entry import AnyEntry, Correction, Match, Note, Pours, Reading, RunEntry, SignOff, StoredEntry, Upkeep
+from tall_heron.core.prove.entry import (
+    AnyEntry,
+    Correction,
+    Match,
+    Note,
+    Pours,
+    Reading,
+    RunEntry,
+    SignOff,
+    StoredEntry,
+    Upkeep,
+)
 from tall_heron.core.prove.faults import gauge_span
 from tall_heron.core.prove.predict import Predictor, Setup
 from tall_heron.core.prove.proofs import Proof, ProofLimit, limit_at
@@ -25,7 +38,9 @@ MATCHED = 0.005  # how far the spread of injectors on one bench may be off, comm
 
 @dataclass(frozen=True)
 class Judged:
-    """A reading beside what was said: `said` and how far model and instrument may be off [SI, two standard deviations each], the verdict, and the arithmetic."""
+    """A reading beside what was said: `said` and how far model and instrument may be off [SI, two
+    standard deviations each], the verdict, and the arithmetic.
+    """
 
     number: int
     at: str
@@ -50,7 +65,9 @@ class Judged:
 
 @dataclass(frozen=True)
 class Tested:
-    """A test with its readings, the newest last, and its verdict: the worst of the last reading at each place it was read at."""
+    """A test with its readings, the newest last, and its verdict: the worst of the last reading at
+    each place it was read at.
+    """
 
     proof: Proof
     readings: tuple[Judged, ...]
@@ -70,7 +87,9 @@ class Tested:
 
 @dataclass(frozen=True)
 class Folded:
-    """A log with its corrections applied: readings, pours, matches and runs that stand, by number; notes, upkeep and signatures; and what each correction took the place of."""
+    """A log with its corrections applied: readings, pours, matches and runs that stand, by number;
+    notes, upkeep and signatures; and what each correction took the place of.
+    """
 
     readings: tuple[tuple[StoredEntry, Reading], ...]
     pours: tuple[tuple[StoredEntry, Pours], ...]
@@ -109,10 +128,21 @@ def folded(log: Sequence[StoredEntry]) -> Folded:
     def of(kind: type) -> tuple[tuple[StoredEntry, AnyEntry], ...]:
         return tuple((k, e) for k, e in stands if isinstance(e, kind))
 
-    return Folded(of(Reading), of(Pours), of(Match), of(RunEntry), of(Note), of(Upkeep), of(SignOff), corrected)  # type: ignore[arg-type]
+    return Folded(
+        of(Reading),  # type: ignore[arg-type]
+        of(Pours),  # type: ignore[arg-type]
+        of(Match),  # type: ignore[arg-type]
+        of(RunEntry),  # type: ignore[arg-type]
+        of(Note),  # type: ignore[arg-type]
+        of(Upkeep),  # type: ignore[arg-type]
+        of(SignOff),  # type: ignore[arg-type]
+        corrected,
+    )
 
 
-def instrument_doubt(predictor: Predictor, name: str, proof: Proof, value: float, caught: Caught | None = None) -> float:
+def instrument_doubt(
+    predictor: Predictor, name: str, proof: Proof, value: float, caught: Caught | None = None
+) -> float:
     """How far an instrument may be off at a reading [SI]: by its row of instruments.csv."""
     row = by_name("instruments").get(name) or by_name("instruments")[str(proof.row["instrument"])]
     span = VACUUM_SPAN if row["name"] == "vacuum" else gauge_span(predictor.study)
@@ -120,22 +150,39 @@ def instrument_doubt(predictor: Predictor, name: str, proof: Proof, value: float
         seconds = caught.seconds if caught is not None and caught.seconds else 60.0
         share = 0.3 / seconds
         if row["name"] == "scale":
-            mass = caught.mass if caught is not None and caught.mass else max(value * seconds * predictor.study.fuel_demand.density, 1e-6)
+            mass = (
+                caught.mass
+                if caught is not None and caught.mass
+                else max(value * seconds * predictor.study.fuel_demand.density, 1e-6)
+            )
             return abs(value) * math.hypot(share, float(row["absolute"]) / mass)
         return abs(value) * math.hypot(share, float(row["share"]))
     return abs(value) * float(row["share"]) + span * float(row["of_full"]) + float(row["absolute"])
 
 
 def model_doubt(predictor: Predictor, setup: Setup) -> float:
-    """How far a prediction may be off [SI], two standard deviations: parts within the tolerances of their sheets, each solved at its end; the gauge that reads it apart."""
+    """How far a prediction may be off [SI], two standard deviations: parts within the tolerances of
+    their sheets, each solved at its end; the gauge that reads it apart.
+    """
     return TWO * float(np.linalg.norm(sensitivity(predictor, [setup], without=("gauge",))))
 
 
-def judged(predictor: Predictor, proof: Proof, reading: Reading, number: int = 0, at: str = "", corrected: bool = False) -> Judged:
+def judged(
+    predictor: Predictor,
+    proof: Proof,
+    reading: Reading,
+    number: int = 0,
+    at: str = "",
+    corrected: bool = False,
+) -> Judged:
     """A reading judged at what was told with it."""
     there = proof.at(reading.conditions)
     predicted = predictor.predict(there.setup) if there.setup is not None else proof.predicted
-    band = model_doubt(predictor, there.setup) if there.setup is not None and predicted is not None else 0.0
+    band = (
+        model_doubt(predictor, there.setup)
+        if there.setup is not None and predicted is not None
+        else 0.0
+    )
     limit = limit_at(predictor.study, proof, reading.conditions)
     verdict, steps = NOTED, []
     if there.setup is not None and predicted is not None:
@@ -145,11 +192,16 @@ def judged(predictor: Predictor, proof: Proof, reading: Reading, number: int = 0
         by_limit = _against(limit, reading.value, reading.doubt)
         verdict = by_limit if verdict == NOTED else min(verdict, by_limit, key=WORST.index)
     steps += _steps(predictor, there, reading, predicted, band, limit)
-    return Judged(number, at, reading, predicted, band, reading.doubt, verdict, tuple(steps), corrected)
+    return Judged(
+        number, at, reading, predicted, band, reading.doubt, verdict, tuple(steps), corrected
+    )
 
 
 def _against(limit: ProofLimit, value: float, doubt: float) -> str:
-    short = max((limit.least - value) if limit.least is not None else -math.inf, (value - limit.most) if limit.most is not None else -math.inf)
+    short = max(
+        (limit.least - value) if limit.least is not None else -math.inf,
+        (value - limit.most) if limit.most is not None else -math.inf,
+    )
     return WITHIN if short <= 0 else DOUBTFUL if short <= doubt else OFF
 
 
@@ -168,7 +220,14 @@ SCALES = {  # what arithmetic is shown in
 }
 
 
-def _steps(predictor: Predictor, proof: Proof, reading: Reading, predicted: float | None, band: float, limit: ProofLimit | None) -> list[str]:
+def _steps(
+    predictor: Predictor,
+    proof: Proof,
+    reading: Reading,
+    predicted: float | None,
+    band: float,
+    limit: ProofLimit | None,
+) -> list[str]:
     scale, unit = SCALES[proof.quantity]
 
     def f(x: float) -> str:
@@ -178,15 +237,31 @@ def _steps(predictor: Predictor, proof: Proof, reading: Reading, predicted: floa
     s = proof.setup
     if predicted is not None and s is not None:
         where = [f"{format_number(s.against / KPA)} kPa"] if s.against is not None else []
-        where += [f"{format_number(s.volts)} V {'at the pump' if s.at_pump else 'at the battery'}"] if s.volts is not None else []
+        where += (
+            [f"{format_number(s.volts)} V {'at the pump' if s.at_pump else 'at the battery'}"]
+            if s.volts is not None
+            else []
+        )
         where += [f"{s.kelvin - CELSIUS:.0f} °C"] if s.kelvin is not None else []
-        out.append(f"predicted: {f(predicted)}, the circuit solved at {', '.join(where)}, ± {f(band)} by tolerances of its parts")
-        out.append(f"read − predicted = {f(reading.value)} − {f(predicted)} = {f(reading.value - predicted)}" + (f", {format_number(100 * (reading.value - predicted) / abs(predicted))} %" if predicted else ""))
+        out.append(
+            f"predicted: {f(predicted)}, the circuit solved at {', '.join(where)}, ± {f(band)} by tolerances of its parts"
+        )
+        out.append(
+            f"read − predicted = {f(reading.value)} − {f(predicted)} = {f(reading.value - predicted)}"
+            + (
+                f", {format_number(100 * (reading.value - predicted) / abs(predicted))} %"
+                if predicted
+                else ""
+            )
+        )
     elif predicted is not None:
         out.append(f"predicted: {f(predicted)}; read: {f(reading.value)}")
     out.append(f"the instrument may be off by {f(reading.doubt)}")
     if limit is not None:
-        bounds = [f"at least {f(limit.least)}" if limit.least is not None else "", f"at most {f(limit.most)}" if limit.most is not None else ""]
+        bounds = [
+            f"at least {f(limit.least)}" if limit.least is not None else "",
+            f"at most {f(limit.most)}" if limit.most is not None else "",
+        ]
         out.append(f"allowed: {', '.join(x for x in bounds if x)} ({limit.why})")
     return out
 
@@ -195,14 +270,27 @@ def tested(predictor: Predictor, proofs: Sequence[Proof], log: Folded) -> list[T
     """Each test with what was read."""
     out = []
     for p in proofs:
-        mine = [judged(predictor, p, r, k.number, k.at, k.number in log.corrected.values()) for k, r in log.readings if r.proof == p.key]
+        mine = [
+            judged(predictor, p, r, k.number, k.at, k.number in log.corrected.values())
+            for k, r in log.readings
+            if r.proof == p.key
+        ]
         if (conditions := _last_reading(p, log)) is not None:
             k, reading = conditions
             mine = [judged(predictor, p, reading, k.number, k.at)]
         if p.name == "run" and log.runs:
             run = log.runs[-1][1]
-            mine = [replace(mine[0], verdict=OFF if run.sure else DOUBTFUL if run.named else WITHIN)]
-        out.append(Tested(p, tuple(mine), _verdict(mine), tuple((k.number, n.note) for k, n in log.notes if n.proof == p.key)))
+            mine = [
+                replace(mine[0], verdict=OFF if run.sure else DOUBTFUL if run.named else WITHIN)
+            ]
+        out.append(
+            Tested(
+                p,
+                tuple(mine),
+                _verdict(mine),
+                tuple((k.number, n.note) for k, n in log.notes if n.proof == p.key),
+            )
+        )
     return out
 
 
@@ -223,10 +311,20 @@ def _last_reading(p: Proof, log: Folded) -> tuple[StoredEntry, Reading] | None:
 
 
 def _verdict(readings: Sequence[Judged]) -> str:
-    """The worst of the newest reading at each place: a later one at the same conditions takes the place of an earlier."""
+    """The worst of the newest reading at each place: a later one at the same conditions takes the
+    place of an earlier.
+    """
     newest: dict[tuple[tuple[str, float], ...], Judged] = {}
     for j in readings:
-        newest[tuple(sorted((k, round(v, 4 if abs(v) < 10 else 1)) for k, v in j.reading.conditions.items() if k in ("against", "applied")))] = j
+        newest[
+            tuple(
+                sorted(
+                    (k, round(v, 4 if abs(v) < 10 else 1))
+                    for k, v in j.reading.conditions.items()
+                    if k in ("against", "applied")
+                )
+            )
+        ] = j
     return min((j.verdict for j in newest.values()), key=WORST.index, default=NOT_RUN)
 
 
@@ -237,12 +335,21 @@ def points(predictor: Predictor, rows: Sequence[Tested]) -> list[Sample]:
         for j in t.readings:
             setup = t.proof.at(j.reading.conditions).setup
             if setup is not None and j.predicted is not None:
-                out.append(Sample(setup, j.reading.value, max(j.doubt / TWO, 1e-9, 1e-3 * abs(j.predicted)), f"T{t.proof.number}"))
+                out.append(
+                    Sample(
+                        setup,
+                        j.reading.value,
+                        max(j.doubt / TWO, 1e-9, 1e-3 * abs(j.predicted)),
+                        f"T{t.proof.number}",
+                    )
+                )
     return out
 
 
 def possible(predictor: Predictor, rows: Sequence[Tested]) -> list[Sample]:
-    """Readings that one could take next: every test that a circuit predicts and nobody has run, as it is usually read."""
+    """Readings that one could take next: every test that a circuit predicts and nobody has run, as
+    it is usually read.
+    """
     out = []
     for t in rows:
         if t.verdict != NOT_RUN:

@@ -1,4 +1,6 @@
-"""Upkeep: what falls due on a build, from what it holds and what its log says was done. Days are counted from 1 January of the year 1."""
+"""Upkeep: what falls due on a build, from what it holds and what its log says was done. Days are
+counted from 1 January of the year 1.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -21,8 +23,11 @@ MOST_AHEAD = 3650  # days beyond which a trend says nothing
 
 @dataclass(frozen=True)
 class Due:
-    """One piece of upkeep: its row of upkeep.csv, the parts it is of, the day it was done last and the day it is due (None: nobody has begun to count), and how that stands: `late`, `soon`, `later` or
-    `not begun`; `why` where it follows from what was measured."""
+    """One piece of upkeep: its row of upkeep.csv, the parts it is of, the day it was done last and
+    the day it is due (None: nobody has begun to count), and how that stands: `late`, `soon`,
+    `later` or
+    `not begun`; `why` where it follows from what was measured.
+    """
 
     row: Row
     parts: tuple[str, ...]
@@ -38,10 +43,20 @@ class Due:
 
 
 def due(build: Build, log: Folded, today: int, day_of: Callable[[str], int]) -> list[Due]:
-    """All upkeep of a build with a brief, what is due first; `day_of` gives the day of a moment as the log has it. What was never done counts from the log's first entry."""
+    """All upkeep of a build with a brief, what is due first; `day_of` gives the day of a moment as
+    the log has it. What was never done counts from the log's first entry.
+    """
     assert build.brief is not None
     flies, fuel = build.brief.use == "flight", build.brief.fuel_of(build.brief.fuel)
-    every = [*log.readings, *log.pours, *log.matches, *log.runs, *log.notes, *log.upkeep, *log.signatures]
+    every = [
+        *log.readings,
+        *log.pours,
+        *log.matches,
+        *log.runs,
+        *log.notes,
+        *log.upkeep,
+        *log.signatures,
+    ]
     begun = min((day_of(k.at) for k, _ in every), default=None)
     done = {u.item: u.day for _, u in sorted(log.upkeep, key=lambda x: x[1].day)}
     trends = filter_trends(log, day_of)
@@ -61,7 +76,15 @@ def due(build: Build, log: Folded, today: int, day_of: Callable[[str], int]) -> 
             part, when, words = min(trends, key=lambda x: x[1])
             if day is None or when < day:
                 day, why = when, f"{part}: {words}"
-        stands = "not begun" if day is None else "late" if day < today else "soon" if day <= today + SOON else "later"
+        stands = (
+            "not begun"
+            if day is None
+            else "late"
+            if day < today
+            else "soon"
+            if day <= today + SOON
+            else "later"
+        )
         out.append(Due(row, parts, last, day, stands, why))
     return sorted(out, key=lambda d: (d.day is None, d.day or 0))
 
@@ -72,16 +95,26 @@ def _parts(circuit: Circuit, ethanol: float, of: str) -> tuple[str, ...] | None:
     if kind == "any":
         return ()
     if kind == "ethanol":
-        return tuple(e.id for e in circuit.of_kind("strainer", "filter")) if ethanol > ALCOHOL else None
+        return (
+            tuple(e.id for e in circuit.of_kind("strainer", "filter"))
+            if ethanol > ALCOHOL
+            else None
+        )
     if kind == "hose":
-        lines = tuple(e.id for e in circuit.elements if e.kind in LINES and family in f"{e.properties.family} {e.title}".lower())
+        lines = tuple(
+            e.id
+            for e in circuit.elements
+            if e.kind in LINES and family in f"{e.properties.family} {e.title}".lower()
+        )
         return lines or None
     return tuple(e.id for e in circuit.of_kind(kind)) or None
 
 
 def filter_trends(log: Folded, day_of: Callable[[str], int]) -> list[tuple[str, int, str]]:
-    """Filters whose drop over what it should be rises with the days: the filter, the day at which it takes twice, and the arithmetic in words. A straight line through what was
-    read, each over what was said at its own flow."""
+    """Filters whose drop over what it should be rises with the days: the filter, the day at which
+    it takes twice, and the arithmetic in words. A straight line through what was
+    read, each over what was said at its own flow.
+    """
     rows: dict[str, list[tuple[int, float]]] = {}
     for k, r in log.readings:
         name, _, part = r.proof.partition(" ")
@@ -97,5 +130,11 @@ def filter_trends(log: Folded, day_of: Callable[[str], int]) -> list[tuple[str, 
             continue
         ahead = float((LOADED - at) / slope)
         if ahead - (days[-1] - days[0]) < MOST_AHEAD:
-            out.append((part, round(float(days[0]) + max(ahead, 0.0)), f"took {times[0]:.2f} times, now {times[-1]:.2f} times its clean pressure drop; twice at this rate"))
+            out.append(
+                (
+                    part,
+                    round(float(days[0]) + max(ahead, 0.0)),
+                    f"took {times[0]:.2f} times, now {times[-1]:.2f} times its clean pressure drop; twice at this rate",
+                )
+            )
     return out

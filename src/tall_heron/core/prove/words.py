@@ -5,7 +5,9 @@ from tall_heron.core.prove.faults import Fault
 
 
 def parts_of(fault: Fault, also: tuple[str, ...] = ()) -> str:
-    """The part of a cause and those that would say the same; of all together and each alone the ones alone."""
+    """The part of a cause and those that would say the same; of all together and each alone the
+    ones alone.
+    """
     parts = [fault.part, *also]
     alone = [p for p in parts if " " not in p]
     return " or ".join(alone if alone and len(parts) > 1 else [p.replace(" ", ", ") for p in parts])

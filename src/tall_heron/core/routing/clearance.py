@@ -42,11 +42,16 @@ class Polyline:
         return vector(self.points.min(axis=0)), vector(self.points.max(axis=0))
 
     def looked_at(self) -> tuple[Points, Points]:
-        """Places along it no further apart than a step, all its own points among them, and how far along each lies."""
+        """Places along it no further apart than a step, all its own points among them, and how far
+        along each lies.
+        """
         if "looked" not in self.memory:
             total = float(self.along[-1])
             s = np.union1d(self.along, np.linspace(0.0, total, max(int(total / STEP) + 2, 2)))
-            self.memory["looked"] = np.stack([np.interp(s, self.along, self.points[:, i]) for i in range(3)], axis=1), s
+            self.memory["looked"] = (
+                np.stack([np.interp(s, self.along, self.points[:, i]) for i in range(3)], axis=1),
+                s,
+            )
         return self.memory["looked"]
 
 
@@ -58,24 +63,35 @@ def vector(row: Points) -> Vector:
 def polyline(points: list[Vector]) -> Polyline:
     """A line through some places."""
     p = np.array(points, dtype=float)
-    return Polyline(p, np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(p, axis=0), axis=1))]))
+    return Polyline(
+        p, np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(p, axis=0), axis=1))])
+    )
 
 
 def distance(zone: Zone, points: Points) -> Points:
-    """How far places lie from a zone's surface [mm]; below 0, how deep within it (box and cylinder: to the nearest side; prism likewise)."""
+    """How far places lie from a zone's surface [mm]; below 0, how deep within it (box and cylinder:
+    to the nearest side; prism likewise).
+    """
     if zone.shape == "cylinder":
         a, b = np.array(zone.low), np.array(zone.high)
         axis = b - a
         long = float(np.linalg.norm(axis))
         along = (points - a) @ axis / long
-        round_it = np.linalg.norm(points - a - along[:, None] * axis / long, axis=1) - (zone.radius_mm or 0.0)
+        round_it = np.linalg.norm(points - a - along[:, None] * axis / long, axis=1) - (
+            zone.radius_mm or 0.0
+        )
         beyond = np.abs(along - long / 2) - long / 2
-        return np.asarray(np.hypot(np.maximum(round_it, 0.0), np.maximum(beyond, 0.0)) + np.minimum(np.maximum(round_it, beyond), 0.0))
+        return np.asarray(
+            np.hypot(np.maximum(round_it, 0.0), np.maximum(beyond, 0.0))
+            + np.minimum(np.maximum(round_it, beyond), 0.0)
+        )
     if zone.shape == "prism":
         return _prism(zone, points)
     middle, half = (np.array(zone.low) + zone.high) / 2, (np.array(zone.high) - zone.low) / 2
     out = np.abs(points - middle) - half
-    return np.asarray(np.linalg.norm(np.maximum(out, 0.0), axis=1) + np.minimum(out.max(axis=1), 0.0))
+    return np.asarray(
+        np.linalg.norm(np.maximum(out, 0.0), axis=1) + np.minimum(out.max(axis=1), 0.0)
+    )
 
 
 def _prism(zone: Zone, points: Points) -> Points:
@@ -84,16 +100,22 @@ def _prism(zone: Zone, points: Points) -> Points:
     nxt = np.roll(ring, -1, axis=0)
     flat = points[:, None, :2]
     edge = nxt - ring
-    t = np.clip(((flat - ring) * edge).sum(axis=2) / np.maximum((edge * edge).sum(axis=1), 1e-9), 0.0, 1.0)
+    t = np.clip(
+        ((flat - ring) * edge).sum(axis=2) / np.maximum((edge * edge).sum(axis=1), 1e-9), 0.0, 1.0
+    )
     near = np.linalg.norm(flat - ring - t[..., None] * edge, axis=2).min(axis=1)
     crosses = (ring[:, 1] > flat[..., 1]) != (nxt[:, 1] > flat[..., 1])
     with np.errstate(divide="ignore", invalid="ignore"):
         x = ring[:, 0] + (flat[..., 1] - ring[:, 1]) / (nxt[:, 1] - ring[:, 1]) * edge[:, 0]
     inside = (crosses & (flat[..., 0] < x)).sum(axis=1) % 2 == 1
     plan = np.where(inside, -near, near)
-    high = np.abs(points[:, 2] - (zone.low[2] + zone.high[2]) / 2) - (zone.high[2] - zone.low[2]) / 2
+    high = (
+        np.abs(points[:, 2] - (zone.low[2] + zone.high[2]) / 2) - (zone.high[2] - zone.low[2]) / 2
+    )
     both = np.stack([plan, high], axis=1)
-    return np.asarray(np.linalg.norm(np.maximum(both, 0.0), axis=1) + np.minimum(both.max(axis=1), 0.0))
+    return np.asarray(
+        np.linalg.norm(np.maximum(both, 0.0), axis=1) + np.minimum(both.max(axis=1), 0.0)
+    )
 
 
 def surely_beyond(zone: Zone, line: Polyline, mm: float) -> bool:
@@ -102,7 +124,11 @@ def surely_beyond(zone: Zone, line: Polyline, mm: float) -> bool:
     r = (zone.radius_mm or 0.0) if zone.shape == "cylinder" else 0.0
     out = 0.0
     for i in range(3):
-        a, b = (zone.low[i], zone.high[i]) if zone.low[i] <= zone.high[i] else (zone.high[i], zone.low[i])
+        a, b = (
+            (zone.low[i], zone.high[i])
+            if zone.low[i] <= zone.high[i]
+            else (zone.high[i], zone.low[i])
+        )
         if zone.shape == "prism" and i < 2:
             a, b = min(p[i] for p in zone.plan), max(p[i] for p in zone.plan)
         gap = max(a - r - high[i], low[i] - b - r, 0.0)
@@ -111,7 +137,9 @@ def surely_beyond(zone: Zone, line: Polyline, mm: float) -> bool:
 
 
 def nearest(zone: Zone, line: Polyline, beyond: float = np.inf) -> tuple[float, float]:
-    """The least distance of a line from a zone [mm] and how far along it that is [mm], to within 0.1 mm where the zone is convex; where it is surely `beyond` a distance, to within a step."""
+    """The least distance of a line from a zone [mm] and how far along it that is [mm], to within
+    0.1 mm where the zone is convex; where it is surely `beyond` a distance, to within a step.
+    """
     points, s = line.looked_at()
     far = distance(zone, points)
     i = int(far.argmin())
@@ -121,7 +149,10 @@ def nearest(zone: Zone, line: Polyline, beyond: float = np.inf) -> tuple[float, 
     low, high = float(s[max(i - 1, 0)]), float(s[min(i + 1, len(s) - 1)])
     for _ in range(CLOSER):
         between = np.linspace(low, high, 21)
-        near = distance(zone, np.stack([np.interp(between, line.along, line.points[:, k]) for k in range(3)], axis=1))
+        near = distance(
+            zone,
+            np.stack([np.interp(between, line.along, line.points[:, k]) for k in range(3)], axis=1),
+        )
         j = int(near.argmin())
         if near[j] < best:
             best, where = float(near[j]), float(between[j])
@@ -153,5 +184,10 @@ def crossings(panel: Panel, line: Polyline) -> list[tuple[float, Vector]]:
         t = side[i] / (side[i] - side[i + 1])
         at = line.points[i] + t * (line.points[i + 1] - line.points[i])
         if all(panel.low[k] <= at[k] <= panel.high[k] for k in range(3) if k != axis):
-            out.append((float(line.along[i] + t * (line.along[i + 1] - line.along[i])), (float(at[0]), float(at[1]), float(at[2]))))
+            out.append(
+                (
+                    float(line.along[i] + t * (line.along[i + 1] - line.along[i])),
+                    (float(at[0]), float(at[1]), float(at[2])),
+                )
+            )
     return out

@@ -38,7 +38,9 @@ class ClearanceLimit:
 
 @dataclass(frozen=True)
 class Near:
-    """Where a line comes nearest to a zone: clear between their surfaces [mm], how far along the line [mm], the place, and the limit there."""
+    """Where a line comes nearest to a zone: clear between their surfaces [mm], how far along the
+    line [mm], the place, and the limit there.
+    """
 
     zone: Zone
     clear: float
@@ -52,23 +54,40 @@ class Near:
         return self.clear < self.limit.mm - 0.05
 
 
-def limit_for(element: Element, zone: Zone, flies: bool, guards: tuple[str, ...] = ()) -> ClearanceLimit | None:
+def limit_for(
+    element: Element, zone: Zone, flies: bool, guards: tuple[str, ...] = ()
+) -> ClearanceLimit | None:
     """How far a line, protected as said, must keep from a zone; None where it need not."""
     if zone.kind == "cabin" or (zone.kind in ("crush", "ground") and element.role not in FUEL):
         return None
     if zone.kind == "hot" and (zone.temperature_c is not None and zone.temperature_c <= HOT_C):
         return None
-    shielded = any(g in SHIELDS.get(zone.kind, ()) for g in guards) or (zone.kind == "hot" and zone.shielded)
+    shielded = any(g in SHIELDS.get(zone.kind, ()) for g in guards) or (
+        zone.kind == "hot" and zone.shielded
+    )
     if shielded and zone.kind in ("crush", "ground", "hands", "obstacle"):
         return None
-    state = "protected" if shielded else {"hot": "line" if element.properties.family in HARD else "bare", "moving": "flight" if flies else ""}.get(zone.kind, "")
+    state = (
+        "protected"
+        if shielded
+        else {
+            "hot": "line" if element.properties.family in HARD else "bare",
+            "moving": "flight" if flies else "",
+        }.get(zone.kind, "")
+    )
     rows: list[dict[str, Any]] = [r for r in table("clearances") if r["zone"] == zone.kind]
     row = next((r for r in rows if (r["state"] or "") == state), rows[0] if rows else None)
-    return ClearanceLimit(float(row["limit_mm"]), str(row["level"]), str(row["source"])) if row else None
+    return (
+        ClearanceLimit(float(row["limit_mm"]), str(row["level"]), str(row["source"]))
+        if row
+        else None
+    )
 
 
 def near_zone(line: LaidLine, zone: Zone, flies: bool) -> Near | None:
-    """How near a line comes to a zone, judged where it is worst: bare stretches first, then protected ones; None where it need not keep away."""
+    """How near a line comes to a zone, judged where it is worst: bare stretches first, then
+    protected ones; None where it need not keep away.
+    """
     bare = limit_for(line.element, zone, flies)
     if bare is None:
         return None
@@ -95,10 +114,16 @@ def near_zone(line: LaidLine, zone: Zone, flies: bool) -> Near | None:
 
 def own_end(line: LaidLine, near: Near) -> bool:
     """Whether a line is nearest to a body just where it is screwed on: a rail stands on its engine."""
-    return near.zone.kind == "obstacle" and (near.along < OWN_END_MM or near.along > float(line.path.along[-1]) - OWN_END_MM)
+    return near.zone.kind == "obstacle" and (
+        near.along < OWN_END_MM or near.along > float(line.path.along[-1]) - OWN_END_MM
+    )
 
 
 def keep_out(element: Element, zone: Zone, flies: bool) -> float:
     """How far the middle of a line must stay from a zone [mm]; below 0 where it may pass through."""
     limit = limit_for(element, zone, flies)
-    return -1.0 if limit is None or zone.kind in ("ground", "crush") else limit.mm + outside_of(element) / 2
+    return (
+        -1.0
+        if limit is None or zone.kind in ("ground", "crush")
+        else limit.mm + outside_of(element) / 2
+    )

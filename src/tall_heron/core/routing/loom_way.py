@@ -1,4 +1,6 @@
-"""Where a pump's wire is taken to run, as long as nobody says: from the battery along the vehicle, across it, then up or down to the pump; and how near it comes to fuel lines."""
+"""Where a pump's wire is taken to run, as long as nobody says: from the battery along the vehicle,
+across it, then up or down to the pump; and how near it comes to fuel lines.
+"""
 
 from dataclasses import dataclass
 
@@ -34,7 +36,9 @@ def way_of(laid: Laid, pump: str) -> list[Vector]:
 
 
 def nearest_line(laid: Laid, pump: str) -> NearLine | None:
-    """The fuel line that its wire comes nearest to, away from the pump itself; None where there is none."""
+    """The fuel line that its wire comes nearest to, away from the pump itself; None where there is
+    none.
+    """
     corners = way_of(laid, pump)
     if not corners:
         return None
@@ -44,8 +48,16 @@ def nearest_line(laid: Laid, pump: str) -> NearLine | None:
     for name, line in laid.lines.items():
         if line.inside or not len(wire):
             continue
-        apart = np.linalg.norm(wire[:, None, :] - line.path.looked_at()[0][None, :, :], axis=2) - line.outside
+        apart = (
+            np.linalg.norm(wire[:, None, :] - line.path.looked_at()[0][None, :, :], axis=2)
+            - line.outside
+        )
         i, _ = np.unravel_index(int(apart.argmin()), apart.shape)
         if best is None or apart.min() < best.mm:
-            best = NearLine(pump, name, float(apart.min()), (float(wire[i][0]), float(wire[i][1]), float(wire[i][2])))
+            best = NearLine(
+                pump,
+                name,
+                float(apart.min()),
+                (float(wire[i][0]), float(wire[i][1]), float(wire[i][2])),
+            )
     return best

@@ -1,4 +1,6 @@
-"""Where assemblies stand: as somebody placed them, else by rule from the outline; and the ports that lines end on."""
+"""Where assemblies stand: as somebody placed them, else by rule from the outline; and the ports
+that lines end on.
+"""
 
 import math
 from dataclasses import dataclass, field, replace
@@ -9,10 +11,28 @@ from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.figures import Displacement, Regulator
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.document.space import Place
-from tall_heron.core.routing.assembly import FLANGE_MM, NUT_MM, Assembly, Body, X, Z, assemblies_of, body_of, outlet_left, spread_out
+from tall_heron.core.routing.assembly import (
+    FLANGE_MM,
+    NUT_MM,
+    Assembly,
+    Body,
+    X,
+    Z,
+    assemblies_of,
+    body_of,
+    outlet_left,
+    spread_out,
+)
 from tall_heron.core.routing.outline import Outline, Spot
 from tall_heron.core.routing.run import Port
-from tall_heron.core.routing.vectors import Vector, add_vectors, scaled, size, subtract_vectors, unit
+from tall_heron.core.routing.vectors import (
+    Vector,
+    add_vectors,
+    scaled,
+    size,
+    subtract_vectors,
+    unit,
+)
 
 DRAIN_MM = 120.0  # a drain under its tank
 APART = 55.0  # mm between two lines that end on one node
@@ -27,7 +47,9 @@ STEPS = {
 
 @dataclass(frozen=True)
 class Standing:
-    """An assembly in the vehicle: its place, whether somebody said it, and whether its left and right are swapped."""
+    """An assembly in the vehicle: its place, whether somebody said it, and whether its left and
+    right are swapped.
+    """
 
     assembly: Assembly
     place: Place
@@ -48,7 +70,10 @@ class Standing:
 
 @dataclass
 class Stands:
-    """Where everything stands: `standing` by the id of the part that names the assembly, `home` says which assembly a part belongs to, valves and joints of lines by their names, in an `outline`."""
+    """Where everything stands: `standing` by the id of the part that names the assembly, `home`
+    says which assembly a part belongs to, valves and joints of lines by their names, in an
+    `outline`.
+    """
 
     standing: dict[str, Standing]
     home: dict[str, str]
@@ -59,7 +84,9 @@ class Stands:
     vents: tuple[Vector, ...] = ()
 
     def boxes(self) -> list[tuple[Element, Vector, Body, float]]:
-        """Every body: its part, its middle, its size as it stands up, how it is turned about the upright [deg]."""
+        """Every body: its part, its middle, its size as it stands up, how it is turned about the
+        upright [deg].
+        """
         out = []
         for s in self.standing.values():
             for e in s.assembly.parts:
@@ -91,10 +118,16 @@ def stand(build: Build, outline: Outline) -> Stands:
         place = own or Place(at=spot.at, yaw_deg=spot.yaw, pitch_deg=spot.pitch)
         if name == "tank" and outline.outlet_left:
             a = outlet_left(a)
-        standing[a.main.id] = Standing(a, place, own is not None, a.main.kind == "tank" and place.at[1] < 0)
+        standing[a.main.id] = Standing(
+            a, place, own is not None, a.main.kind == "tank" and place.at[1] < 0
+        )
     valves = {}
     for i, e in enumerate(build.circuit.of_kind("vent_valve")):
-        valves[e.id] = typed[e.id].at if e.id in typed else add_vectors(_spot(outline, "vent", i).at, (0.0, 0.0, 0.0))
+        valves[e.id] = (
+            typed[e.id].at
+            if e.id in typed
+            else add_vectors(_spot(outline, "vent", i).at, (0.0, 0.0, 0.0))
+        )
         home[e.id] = e.id
     vents = tuple(_spot(outline, "vent", i).at for i in range(8))
     return Stands(standing, home, valves, outline, {}, outline.spots["plenum"].at, vents)
@@ -120,7 +153,11 @@ def _spot(outline: Outline, name: str, count: int) -> Spot:
     numbered = f"{name} {count + 1}"
     if count and numbered in outline.spots:
         return outline.spots[numbered]
-    first = outline.spots.get(name) or outline.spots.get("selector" if name == "return selector" else "other") or Spot((0.0, 0.0, 0.0), 0.0)
+    first = (
+        outline.spots.get(name)
+        or outline.spots.get("selector" if name == "return selector" else "other")
+        or Spot((0.0, 0.0, 0.0), 0.0)
+    )
     step = STEPS.get(name, (-140.0, 0.0, 0.0))
     return Spot(add_vectors(first.at, step, float(count)), first.yaw, first.pitch)
 
@@ -134,10 +171,18 @@ class Ends:
     used: dict[str, int] = field(default_factory=dict)
 
     def of(self, line: Element) -> tuple[Port | None, Port | None]:
-        """The ports of a line's ends A and B; None for an end that nothing says the place of, or a joint of lines that has no direction."""
+        """The ports of a line's ends A and B; None for an end that nothing says the place of, or a
+        joint of lines that has no direction.
+        """
         if line.ports:
             return self._at(line.ports["start"]), self._at(line.ports["end"])
-        return {"vent": self._vent, "reference": self._reference, "overflow": self._overflow, "filler": self._filler, "drain": self._drain}[line.kind](line)
+        return {
+            "vent": self._vent,
+            "reference": self._reference,
+            "overflow": self._overflow,
+            "filler": self._filler,
+            "drain": self._drain,
+        }[line.kind](line)
 
     def _at(self, node: str) -> Port | None:
         for s in self.stands.standing.values():
@@ -148,7 +193,10 @@ class Ends:
                 away = unit(s.way(ways[0]))
                 side = (0.0, 0.0, 1.0) if abs(away[2]) < 0.5 else (1.0, 0.0, 0.0)
                 if s.assembly.main.kind != "tank" and count and len(ways) > 1:
-                    return Port(s.point(s.assembly.nodes[node]), unit(s.way(ways[min(count, len(ways) - 1)])))
+                    return Port(
+                        s.point(s.assembly.nodes[node]),
+                        unit(s.way(ways[min(count, len(ways) - 1)])),
+                    )
                 return Port(add_vectors(s.point(s.assembly.nodes[node]), side, APART * count), away)
         return None
 
@@ -160,22 +208,35 @@ class Ends:
         box = body_of(tank)
         # Vents stand at the far side, clear of what hangs in the tank and of one another.
         over = {"hanger": FLANGE_MM, "inlet": NUT_MM}
-        mounted = [(*s.assembly.at[e.id][:2], over[e.properties.mount]) for e in s.assembly.parts if e.properties.mount in over]
-        wanted = [(str(i), -box.long / 2 + 60.0 + APART * i, box.wide / 2 - 50.0, NUT_MM) for i in range(shift + 1)]
+        mounted = [
+            (*s.assembly.at[e.id][:2], over[e.properties.mount])
+            for e in s.assembly.parts
+            if e.properties.mount in over
+        ]
+        wanted = [
+            (str(i), -box.long / 2 + 60.0 + APART * i, box.wide / 2 - 50.0, NUT_MM)
+            for i in range(shift + 1)
+        ]
         at = spread_out(box, wanted, mounted)[str(shift)]
         return Port(s.point((*at, box.high)), unit(s.way(Z)))
 
     def _vent(self, line: Element) -> tuple[Port | None, Port | None]:
         i, airs = self._nth(line), airspaces(self.circuit.elements)
         tanks = airs or self.circuit.of_kind("tank")
-        one = self._top(tanks[min(i, len(tanks) - 1)], max(i - len(tanks) + 1, 0)) if tanks else None
+        one = (
+            self._top(tanks[min(i, len(tanks) - 1)], max(i - len(tanks) + 1, 0)) if tanks else None
+        )
         valves = list(self.stands.valves.values())
         if i < len(valves):
             return one, Port(valves[i], (0.0, 0.0, -1.0))
-        return one, Port(self.stands.vents[min(i, 7)], (0.0, 0.0, 1.0))  # an open end that looks down
+        return one, Port(
+            self.stands.vents[min(i, 7)], (0.0, 0.0, 1.0)
+        )  # an open end that looks down
 
     def _tank(self, line: Element) -> Element | None:
-        """The tank that a line of its kind belongs to, by the order they stand in; the last for those over."""
+        """The tank that a line of its kind belongs to, by the order they stand in; the last for
+        those over.
+        """
         tanks = self.circuit.of_kind("tank")
         return tanks[min(self._nth(line), len(tanks) - 1)] if tanks else None
 
@@ -185,13 +246,20 @@ class Ends:
         if tank is None:
             return None, None
         s, box = self.stands.standing[self.stands.home[tank.id]], body_of(tank)
-        long, wide = (box.wide, box.long) if round(s.place.yaw_deg / 90) % 2 else (box.long, box.wide)
+        long, wide = (
+            (box.wide, box.long) if round(s.place.yaw_deg / 90) % 2 else (box.long, box.wide)
+        )
         x, y, z = s.place.at
-        near = (max(x - long / 2 + 60, min(x + long / 2 - 60, cap[0])), max(y - wide / 2 + 60, min(y + wide / 2 - 60, cap[1])))
+        near = (
+            max(x - long / 2 + 60, min(x + long / 2 - 60, cap[0])),
+            max(y - wide / 2 + 60, min(y + wide / 2 - 60, cap[1])),
+        )
         if abs(near[1] - cap[1]) < 1.0:
             return Port((*near, z + box.high), (0.0, 0.0, 1.0)), Port(cap, (0.0, 0.0, -1.0))
         side = 1.0 if cap[1] > y else -1.0
-        return Port((near[0], y + side * wide / 2, z + box.high - 40.0), (0.0, side, 0.0)), Port(cap, unit((0.0, -side, -1.0)))
+        return Port((near[0], y + side * wide / 2, z + box.high - 40.0), (0.0, side, 0.0)), Port(
+            cap, unit((0.0, -side, -1.0))
+        )
 
     def _drain(self, line: Element) -> tuple[Port | None, Port | None]:
         """Straight down from the middle of the tank's underside."""
@@ -200,21 +268,33 @@ class Ends:
             return None, None
         s = self.stands.standing[self.stands.home[tank.id]]
         low = s.point((0.0, 0.0, 0.0))
-        return Port(low, (0.0, 0.0, -1.0)), Port(add_vectors(low, (0.0, 0.0, -DRAIN_MM)), (0.0, 0.0, 1.0))
+        return Port(low, (0.0, 0.0, -1.0)), Port(
+            add_vectors(low, (0.0, 0.0, -DRAIN_MM)), (0.0, 0.0, 1.0)
+        )
 
     def _spot(self, name: str, line: Element) -> Vector:
         return _spot(self.stands.outline, name, self._nth(line)).at
 
     def _reference(self, line: Element) -> tuple[Port | None, Port | None]:
-        felt = [e for e in self.circuit.elements if isinstance(e.figures, Regulator) and e.figures.reference != "atmosphere"] or self.circuit.of_kind("regulator")
+        felt = [
+            e
+            for e in self.circuit.elements
+            if isinstance(e.figures, Regulator) and e.figures.reference != "atmosphere"
+        ] or self.circuit.of_kind("regulator")
         i = min(self._nth(line), len(felt) - 1)
         if i < 0:
             return None, None
         s = self.stands.standing[self.stands.home[felt[i].id]]
         body = body_of(felt[i])
-        other = Port(s.point(add_vectors(s.assembly.at[felt[i].id], Z, body.high / 2)), unit(s.way(Z)))
+        other = Port(
+            s.point(add_vectors(s.assembly.at[felt[i].id], Z, body.high / 2)), unit(s.way(Z))
+        )
         toward = subtract_vectors(other.seat, self.stands.plenum)
-        away = (-1.0 if toward[0] < 0 else 1.0, 0.0, 0.0) if abs(toward[0]) > abs(toward[1]) else (0.0, -1.0 if toward[1] < 0 else 1.0, 0.0)
+        away = (
+            (-1.0 if toward[0] < 0 else 1.0, 0.0, 0.0)
+            if abs(toward[0]) > abs(toward[1])
+            else (0.0, -1.0 if toward[1] < 0 else 1.0, 0.0)
+        )
         return Port(self.stands.plenum, away), other
 
     def _overflow(self, line: Element) -> tuple[Port | None, Port | None]:
@@ -227,14 +307,22 @@ class Ends:
 
 
 def joints_between(build: Build, circuit: Circuit, stands: Stands) -> None:
-    """Place what only lines meet at: as somebody said, else half-way between what the lines lead to."""
+    """Place what only lines meet at: as somebody said, else half-way between what the lines lead
+    to.
+    """
     lines = [e for e in circuit.elements if e.kind in LINES and e.ports]
     known = stands.nodes(circuit)
     for node in dict.fromkeys(n for e in lines for n in e.ports.values()):
         if node in known:
             continue
         own = build.space.places.get(node)
-        far = [known[n] for e in lines if node in e.ports.values() for n in e.ports.values() if n in known]
+        far = [
+            known[n]
+            for e in lines
+            if node in e.ports.values()
+            for n in e.ports.values()
+            if n in known
+        ]
         middle = scaled(_sum(far), 1 / len(far)) if far else (0.0, 0.0, 300.0)
         known[node] = stands.joints[node] = own.at if own is not None else middle
 

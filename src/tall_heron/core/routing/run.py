@@ -1,4 +1,6 @@
-"""A line from one port to another: its ends, its corners with true arcs, what is cut for it, how its bent ends stand to each other, and how a hard one is bent."""
+"""A line from one port to another: its ends, its corners with true arcs, what is cut for it, how
+its bent ends stand to each other, and how a hard one is bent.
+"""
 
 import math
 from dataclasses import dataclass
@@ -34,8 +36,10 @@ class Port:
 
 @dataclass(frozen=True)
 class RunEnd:
-    """An end on a port: bent by `angle` [rad], from its seat to its corner `leg_a` and from there to its socket `leg_b` [mm], the hose `inserted` so far into it [mm], turned toward `roll`,
-    of which the part across the port's direction counts."""
+    """An end on a port: bent by `angle` [rad], from its seat to its corner `leg_a` and from there
+    to its socket `leg_b` [mm], the hose `inserted` so far into it [mm], turned toward `roll`,
+    of which the part across the port's direction counts.
+    """
 
     port: Port
     angle: float
@@ -46,14 +50,24 @@ class RunEnd:
 
     @cached_property
     def leaves(self) -> Vector:
-        """The direction in which the hose leaves it: cos(angle) d + sin(angle) u. Raises ValueError for a bent end that is turned along its own port."""
+        """The direction in which the hose leaves it: cos(angle) d + sin(angle) u. Raises ValueError
+        for a bent end that is turned along its own port.
+        """
         d = self.port.away
-        return d if self.angle < STRAIGHT else add_vectors(scaled(d, math.cos(self.angle)), unit(across(self.roll, d)), math.sin(self.angle))
+        return (
+            d
+            if self.angle < STRAIGHT
+            else add_vectors(
+                scaled(d, math.cos(self.angle)), unit(across(self.roll, d)), math.sin(self.angle)
+            )
+        )
 
     @cached_property
     def socket(self) -> Vector:
         """Where the hose begins [mm]: P + a d + b t."""
-        return add_vectors(add_vectors(self.port.seat, self.port.away, self.leg_a), self.leaves, self.leg_b)
+        return add_vectors(
+            add_vectors(self.port.seat, self.port.away, self.leg_a), self.leaves, self.leg_b
+        )
 
     @property
     def bent(self) -> bool:
@@ -63,7 +77,9 @@ class RunEnd:
 
 @dataclass(frozen=True)
 class Bend:
-    """A corner: its place, the angle it turns by [rad], the radius, and where its arc begins and ends along the centre line [mm]. `fits` says that both its legs hold it and its neighbours."""
+    """A corner: its place, the angle it turns by [rad], the radius, and where its arc begins and
+    ends along the centre line [mm]. `fits` says that both its legs hold it and its neighbours.
+    """
 
     at: Vector
     angle: float
@@ -104,7 +120,9 @@ class HoseRun:
 
     @cached_property
     def radii(self) -> list[float]:
-        """The radius of each corner's arc [mm]: the line's own where it fits, else as much as the legs beside it leave, so that what is drawn never runs back on itself."""
+        """The radius of each corner's arc [mm]: the line's own where it fits, else as much as the
+        legs beside it leave, so that what is drawn never runs back on itself.
+        """
         turns, legs = self.turns, self.legs
         need = [self.radius * math.tan(min(t, MOST_TURN) / 2) for t in turns]
         fits = self._fits(need, legs)
@@ -114,8 +132,17 @@ class HoseRun:
                 out.append(self.radius)
                 continue
             before = legs[i] - need[i - 1] if i and fits[i - 1] else legs[i] / (2 if i else 1)
-            after = legs[i + 1] - need[i + 1] if i + 1 < len(need) and fits[i + 1] else legs[i + 1] / (2 if i + 1 < len(need) else 1)
-            out.append(min(self.radius, max(min(before, after), 0.0) / max(math.tan(min(t, MOST_TURN) / 2), 1e-9)))
+            after = (
+                legs[i + 1] - need[i + 1]
+                if i + 1 < len(need) and fits[i + 1]
+                else legs[i + 1] / (2 if i + 1 < len(need) else 1)
+            )
+            out.append(
+                min(
+                    self.radius,
+                    max(min(before, after), 0.0) / max(math.tan(min(t, MOST_TURN) / 2), 1e-9),
+                )
+            )
         return out
 
     @staticmethod
@@ -145,7 +172,10 @@ class HoseRun:
     @cached_property
     def center_line(self) -> float:
         """Its length from socket to socket [mm]: legs, and for each corner R t - 2 R tan(t/2)."""
-        return sum(self.legs) + sum(r * (t - 2 * math.tan(min(t, MOST_TURN) / 2)) for r, t in zip(self.radii, self.turns, strict=True))
+        return sum(self.legs) + sum(
+            r * (t - 2 * math.tan(min(t, MOST_TURN) / 2))
+            for r, t in zip(self.radii, self.turns, strict=True)
+        )
 
     @property
     def cut(self) -> float:
@@ -154,14 +184,21 @@ class HoseRun:
 
     @cached_property
     def kinks(self) -> tuple[float, float]:
-        """By how much the hose must bend right where it leaves each end [rad]: none where its first leg goes on as the end points."""
+        """By how much the hose must bend right where it leaves each end [rad]: none where its first
+        leg goes on as the end points.
+        """
         way = self.directions
-        return angle_between(self.one.leaves, way[0]), angle_between(self.other.leaves, scaled(way[-1], -1.0))
+        return angle_between(self.one.leaves, way[0]), angle_between(
+            self.other.leaves, scaled(way[-1], -1.0)
+        )
 
     @cached_property
     def clock(self) -> float | None:
-        """How the bent ends stand to each other [rad, 0 to 2 pi): from the side of the first end, carried along the hose without twist, to that of the other, clockwise as seen from beyond the
-        other looking back. None where either is straight."""
+        """How the bent ends stand to each other [rad, 0 to 2 pi): from the side of the first end,
+        carried along the hose without twist, to that of the other, clockwise as seen from beyond
+        the
+        other looking back. None where either is straight.
+        """
         if not (self.one.bent and self.other.bent):
             return None
         way = self.directions
@@ -184,14 +221,19 @@ class HoseRun:
             start = add_vectors(at, before, -radius * math.tan(turn / 2))
             middle = add_vectors(start, cross(axis, before), radius)
             count = max(math.ceil(turn / step), 1)
-            out += [add_vectors(middle, turned(subtract_vectors(start, middle), axis, turn * i / count)) for i in range(count + 1)]
+            out += [
+                add_vectors(middle, turned(subtract_vectors(start, middle), axis, turn * i / count))
+                for i in range(count + 1)
+            ]
         return [*out, self.points[-1]]
 
 
 @dataclass(frozen=True)
 class TubeBend:
-    """A row of a bend table: the straight before it [mm], by how much its plane is turned from that of the bend before, clockwise as seen along the tube [rad], its angle [rad] and radius [mm],
-    and where it begins from the end of the tube [mm]."""
+    """A row of a bend table: the straight before it [mm], by how much its plane is turned from that
+    of the bend before, clockwise as seen along the tube [rad], its angle [rad] and radius [mm],
+    and where it begins from the end of the tube [mm].
+    """
 
     straight: float
     rotation: float
@@ -201,20 +243,32 @@ class TubeBend:
 
 
 def bend_table(run: HoseRun) -> tuple[list[TubeBend], float]:
-    """How a hard line is bent: its bends, and the straight after the last [mm]. Raises ValueError where a corner does not fit."""
+    """How a hard line is bent: its bends, and the straight after the last [mm]. Raises ValueError
+    where a corner does not fit.
+    """
     if not all(b.fits for b in run.bends):
         raise ValueError("a corner does not fit between its neighbors: move it, or bend it tighter")
     out, way, done, plane = list[TubeBend](), run.directions, 0.0, None
-    for bend, (before, after) in zip(run.bends, [(a, b) for a, b in pairwise(way) if angle_between(a, b) > STRAIGHT], strict=True):
+    for bend, (before, after) in zip(
+        run.bends, [(a, b) for a, b in pairwise(way) if angle_between(a, b) > STRAIGHT], strict=True
+    ):
         normal = unit(cross(before, after))
-        rotation = 0.0 if plane is None else math.atan2(dot(cross(plane, normal), before), dot(plane, normal))
+        rotation = (
+            0.0
+            if plane is None
+            else math.atan2(dot(cross(plane, normal), before), dot(plane, normal))
+        )
         out.append(TubeBend(bend.start - done, rotation, bend.angle, bend.radius, bend.start))
         done, plane = bend.end, normal
     return out, run.center_line - done
 
 
-def bent_tube(table: list[TubeBend], last: float, start: Vector, way: Vector, normal: Vector) -> list[Vector]:
-    """The corners and the far end of a tube bent by a table [mm], from its start, its first direction and the normal of its first bend's plane."""
+def bent_tube(
+    table: list[TubeBend], last: float, start: Vector, way: Vector, normal: Vector
+) -> list[Vector]:
+    """The corners and the far end of a tube bent by a table [mm], from its start, its first
+    direction and the normal of its first bend's plane.
+    """
     out, here = list[Vector](), start
     for row in table:
         normal = turned(normal, way, row.rotation)

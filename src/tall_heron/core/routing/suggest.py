@@ -1,4 +1,6 @@
-"""Ways for a line round what it must keep away from: the shortest over a grid of places, by Dijkstra's method (scipy.sparse.csgraph), drawn straight again and bent."""
+"""Ways for a line round what it must keep away from: the shortest over a grid of places, by
+Dijkstra's method (scipy.sparse.csgraph), drawn straight again and bent.
+"""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -26,7 +28,9 @@ THROUGH_PANEL = 250.0  # mm that a hole through a panel counts for
 
 @dataclass(frozen=True)
 class Suggestion:
-    """A way for a line: what it is called, its corners, whether every place of it keeps its distance, and what it passes nearer than that."""
+    """A way for a line: what it is called, its corners, whether every place of it keeps its
+    distance, and what it passes nearer than that.
+    """
 
     name: str
     corners: tuple[Vector, ...]
@@ -35,17 +39,28 @@ class Suggestion:
 
 
 def suggestions(laid: Laid, line: LaidLine) -> list[Suggestion]:
-    """One or two ways for a line: under the cabin and inside it where they differ, else the one there is. Empty where its ends lie on one another."""
+    """One or two ways for a line: under the cabin and inside it where they differ, else the one
+    there is. Empty where its ends lie on one another.
+    """
     out: list[Suggestion] = []
     cabin = [z for z in laid.outline.zones if z.kind == "cabin"]
-    outer, inner = ("along the usual lanes", "straight through") if laid.outline.flies else ("under and round", "through the cabin")
+    outer, inner = (
+        ("along the usual lanes", "straight through")
+        if laid.outline.flies
+        else ("under and round", "through the cabin")
+    )
     for inside in (False, True) if cabin else (False,):
-        met = [(len(passes), i, run, passes) for i, (run, passes) in enumerate(_tries(laid, line, inside))]
+        met = [
+            (len(passes), i, run, passes)
+            for i, (run, passes) in enumerate(_tries(laid, line, inside))
+        ]
         if not met:
             continue
         _, _, best, passes = min(met, key=lambda x: x[:2])
         if not any(_alike(best, s.run) for s in out):
-            goes_in = not laid.outline.flies and any(bool((distance(z, polyline(best.drawn()).points) < 0).any()) for z in cabin)
+            goes_in = not laid.outline.flies and any(
+                bool((distance(z, polyline(best.drawn()).points) < 0).any()) for z in cabin
+            )
             name = inner if goes_in or (laid.outline.flies and inside) else outer
             out.append(Suggestion(name, best.corners, best, passes))
     return out if len({s.name for s in out}) == len(out) else out[:1]
@@ -53,16 +68,31 @@ def suggestions(laid: Laid, line: LaidLine) -> list[Suggestion]:
 
 def way_round(laid: Laid, line: LaidLine) -> HoseRun | None:
     """The way outside the cabin that passes least too near; None where there is none."""
-    met = [(len(passes), i, run) for i, (run, passes) in enumerate(_tries(laid, line, False, FEW_CELLS))]
+    met = [
+        (len(passes), i, run)
+        for i, (run, passes) in enumerate(_tries(laid, line, False, FEW_CELLS))
+    ]
     return min(met, key=lambda x: x[:2])[2] if met else None
 
 
-def _tries(laid: Laid, line: LaidLine, inside: bool, cells: int = MOST_CELLS) -> Iterator[tuple[HoseRun, tuple[str, ...]]]:
-    """The way found with what is asked, and what it still passes too near, for bends cut corners; then with more room asked, until one keeps clear."""
+def _tries(
+    laid: Laid, line: LaidLine, inside: bool, cells: int = MOST_CELLS
+) -> Iterator[tuple[HoseRun, tuple[str, ...]]]:
+    """The way found with what is asked, and what it still passes too near, for bends cut corners;
+    then with more room asked, until one keeps clear.
+    """
     for margin in MARGINS:
         best = _way(laid, line, inside, margin, cells)
         if best is not None:
-            passes = tuple(sorted({z.title or z.name for z in laid.outline.zones if z.kind != "cabin" and _too_near(laid, line.element, best, z)}))
+            passes = tuple(
+                sorted(
+                    {
+                        z.title or z.name
+                        for z in laid.outline.zones
+                        if z.kind != "cabin" and _too_near(laid, line.element, best, z)
+                    }
+                )
+            )
             yield best, passes
             if not passes:
                 return
@@ -70,19 +100,30 @@ def _tries(laid: Laid, line: LaidLine, inside: bool, cells: int = MOST_CELLS) ->
 
 def _too_near(laid: Laid, element: Element, run: HoseRun, zone: Zone) -> bool:
     keep = keep_out(element, zone, laid.outline.flies)
-    return keep > 0 and bool((distance(zone, polyline(run.drawn()).looked_at()[0]) < keep - 0.5).any())
+    return keep > 0 and bool(
+        (distance(zone, polyline(run.drawn()).looked_at()[0]) < keep - 0.5).any()
+    )
 
 
 def _alike(a: HoseRun, b: HoseRun) -> bool:
     one, other = (polyline(r.drawn()) for r in (a, b))
     s = np.linspace(0, 1, 24)
-    return max(size(subtract_vectors(one.at(t * one.along[-1]), other.at(t * other.along[-1]))) for t in s) < 120.0
+    return (
+        max(
+            size(subtract_vectors(one.at(t * one.along[-1]), other.at(t * other.along[-1])))
+            for t in s
+        )
+        < 120.0
+    )
 
 
 def _way(laid: Laid, line: LaidLine, inside: bool, margin: float, cells: int) -> HoseRun | None:
     run = line.run
     stub = 0.6 * run.radius + 10.0
-    a, b = add_vectors(run.one.socket, run.one.leaves, max(stub, _rise(line))), add_vectors(run.other.socket, run.other.leaves, stub)
+    a, b = (
+        add_vectors(run.one.socket, run.one.leaves, max(stub, _rise(line))),
+        add_vectors(run.other.socket, run.other.leaves, stub),
+    )
     lanes = laid.outline.inside if inside and laid.outline.inside else laid.outline.lanes
     ends = np.array([a, b])
     low = np.minimum(ends.min(axis=0), _near_lanes(lanes, ends)[0]) - ROOM
@@ -101,19 +142,30 @@ def _way(laid: Laid, line: LaidLine, inside: bool, margin: float, cells: int) ->
 
 
 def _rise(line: LaidLine) -> float:
-    """How far a line goes straight out of its first end at least [mm]: a vent rises over its tank first."""
+    """How far a line goes straight out of its first end at least [mm]: a vent rises over its tank
+    first.
+    """
     return VENT_RISE if line.element.kind == "vent" else 0.0
 
 
 def _near_lanes(lanes: tuple[tuple[Vector, ...], ...], ends: Points) -> tuple[Points, Points]:
-    """The box of the lanes' places between two ends along the vehicle; the ends' own where there is none."""
+    """The box of the lanes' places between two ends along the vehicle; the ends' own where there is
+    none.
+    """
     low, high = ends.min(axis=0), ends.max(axis=0)
-    on = [p for lane in lanes for p in lane if low[0] - 400 <= p[0] <= high[0] + 400 and low[1] - 900 <= p[1] <= high[1] + 900]
+    on = [
+        p
+        for lane in lanes
+        for p in lane
+        if low[0] - 400 <= p[0] <= high[0] + 400 and low[1] - 900 <= p[1] <= high[1] + 900
+    ]
     both = np.array([*on, *map(tuple, ends)])
     return both.min(axis=0), both.max(axis=0)
 
 
-def _weights(laid: Laid, element: Element, grid: Points, inside: bool, cell: float, margin: float) -> Points:
+def _weights(
+    laid: Laid, element: Element, grid: Points, inside: bool, cell: float, margin: float
+) -> Points:
     """What a millimetre costs at each place of the grid; without end within a zone that is no air."""
     from scipy.spatial import cKDTree  # megabytes that only who asks for a way needs
 
@@ -140,16 +192,28 @@ def _weights(laid: Laid, element: Element, grid: Points, inside: bool, cell: flo
     return weight
 
 
-def _shortest(grid: Points, shape: Points, weight: Points, cell: float, ends: Points, laid: Laid) -> list[Vector] | None:
+def _shortest(
+    grid: Points, shape: Points, weight: Points, cell: float, ends: Points, laid: Laid
+) -> list[Vector] | None:
     """The cheapest way from one end to the other over neighbours of the grid, corner to corner too."""
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import dijkstra
 
     index = np.arange(len(grid)).reshape(tuple(int(n) for n in shape))
     rows, columns, costs = [], [], []
-    for step in [(i, j, k) for i in (-1, 0, 1) for j in (-1, 0, 1) for k in (-1, 0, 1) if (i, j, k) > (0, 0, 0)]:
-        one = index[tuple(slice(max(-d, 0), n - max(d, 0)) for d, n in zip(step, index.shape, strict=True))].ravel()
-        other = index[tuple(slice(max(d, 0), n - max(-d, 0)) for d, n in zip(step, index.shape, strict=True))].ravel()
+    for step in [
+        (i, j, k)
+        for i in (-1, 0, 1)
+        for j in (-1, 0, 1)
+        for k in (-1, 0, 1)
+        if (i, j, k) > (0, 0, 0)
+    ]:
+        one = index[
+            tuple(slice(max(-d, 0), n - max(d, 0)) for d, n in zip(step, index.shape, strict=True))
+        ].ravel()
+        other = index[
+            tuple(slice(max(d, 0), n - max(-d, 0)) for d, n in zip(step, index.shape, strict=True))
+        ].ravel()
         cost = cell * float(np.linalg.norm(step)) * (weight[one] + weight[other]) / 2
         for panel in laid.outline.panels:
             axis, level = panel.axis, panel.low[panel.axis]
@@ -157,12 +221,17 @@ def _shortest(grid: Points, shape: Points, weight: Points, cell: float, ends: Po
                 through = (grid[one][:, axis] - level) * (grid[other][:, axis] - level) < 0
                 for k in range(3):
                     if k != axis:
-                        through &= (grid[one][:, k] > panel.low[k]) & (grid[one][:, k] < panel.high[k])
+                        through &= (grid[one][:, k] > panel.low[k]) & (
+                            grid[one][:, k] < panel.high[k]
+                        )
                 cost = cost + THROUGH_PANEL * through
         rows.append(one)
         columns.append(other)
         costs.append(cost)
-    graph = coo_matrix((np.concatenate(costs), (np.concatenate(rows), np.concatenate(columns))), shape=(len(grid), len(grid))).tocsr()
+    graph = coo_matrix(
+        (np.concatenate(costs), (np.concatenate(rows), np.concatenate(columns))),
+        shape=(len(grid), len(grid)),
+    ).tocsr()
     start, goal = (int(np.linalg.norm(grid - e, axis=1).argmin()) for e in ends)
     if start == goal:
         return [vector(ends[0]), vector(ends[1])]
@@ -176,16 +245,23 @@ def _shortest(grid: Points, shape: Points, weight: Points, cell: float, ends: Po
     return [vector(ends[0]), *(vector(grid[i]) for i in out[:0:-1]), vector(ends[1])]
 
 
-
-def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector], margin: float) -> HoseRun | None:
+def _drawn_straight(
+    laid: Laid, line: LaidLine, path: list[Vector], margin: float
+) -> HoseRun | None:
     """The way with as few corners as keep their distance, eased into bends."""
     zones = [(z, keep_out(line.element, z, laid.outline.flies)) for z in laid.outline.zones]
     guarded = [(z, keep + margin) for z, keep in zones if keep > 0]
 
     def cost(points: list[Vector]) -> float:
         """How much of it, in mm, is nearer to something than it may be."""
-        looked = polyline(points).looked_at()[0] if size(subtract_vectors(points[0], points[-1])) > 1 else np.array(points)
-        return sum(float((np.maximum(keep + 5.0 - distance(z, looked), 0.0)).sum()) for z, keep in guarded)
+        looked = (
+            polyline(points).looked_at()[0]
+            if size(subtract_vectors(points[0], points[-1])) > 1
+            else np.array(points)
+        )
+        return sum(
+            float((np.maximum(keep + 5.0 - distance(z, looked), 0.0)).sum()) for z, keep in guarded
+        )
 
     def holes(points: list[Vector]) -> int:
         return sum(len(crossings(p, polyline(points))) for p in laid.outline.panels)
@@ -195,7 +271,11 @@ def _drawn_straight(laid: Laid, line: LaidLine, path: list[Vector], margin: floa
         j = len(path) - 1
         while j > i + 1:
             whole = path[i : j + 1]
-            if cost([path[i], path[j]]) <= cost(whole) + 1.0 and holes([path[i], path[j]]) <= holes(whole) and _cabin(laid, [path[i], path[j]]) <= _cabin(laid, whole) + 60:
+            if (
+                cost([path[i], path[j]]) <= cost(whole) + 1.0
+                and holes([path[i], path[j]]) <= holes(whole)
+                and _cabin(laid, [path[i], path[j]]) <= _cabin(laid, whole) + 60
+            ):
                 break
             j -= max((j - i) // 8, 1) if j - i > 9 else 1
         corners_left.append(path[j])

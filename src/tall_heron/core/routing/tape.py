@@ -1,4 +1,6 @@
-"""Points of a line measured with a tape, as text from a spreadsheet or a logger: three figures a line, in any unit, under a row of names or without one."""
+"""Points of a line measured with a tape, as text from a spreadsheet or a logger: three figures a
+line, in any unit, under a row of names or without one.
+"""
 
 import re
 
@@ -6,7 +8,22 @@ from tall_heron.core.base.units import parse
 from tall_heron.core.routing.vectors import Vector
 
 MOST_LINES = 200
-NAMES = {"x": 0, "ahead": 0, "station": 0, "fs": 0, "sta": 0, "y": 1, "left": 1, "bl": 1, "butt line": 1, "z": 2, "up": 2, "wl": 2, "waterline": 2, "height": 2}
+NAMES = {
+    "x": 0,
+    "ahead": 0,
+    "station": 0,
+    "fs": 0,
+    "sta": 0,
+    "y": 1,
+    "left": 1,
+    "bl": 1,
+    "butt line": 1,
+    "z": 2,
+    "up": 2,
+    "wl": 2,
+    "waterline": 2,
+    "height": 2,
+}
 
 
 def read_points(text: str, unit: str) -> list[Vector]:
@@ -20,7 +37,9 @@ def read_points(text: str, unit: str) -> list[Vector]:
     if not rows:
         raise ValueError("paste a line for each point: ahead, left and up")
     if len(rows) > MOST_LINES:
-        raise ValueError(f"{len(rows)} lines are more than a line has corners; {MOST_LINES} at most")
+        raise ValueError(
+            f"{len(rows)} lines are more than a line has corners; {MOST_LINES} at most"
+        )
     order, units = [0, 1, 2], [unit] * 3
     head = _cells(rows[0])
     if not any(c.isdigit() for c in head[0]) or re.match(r"[a-zA-Z]", head[0]):
@@ -30,7 +49,9 @@ def read_points(text: str, unit: str) -> list[Vector]:
     for number, row in enumerate(rows, 1):
         cells = [c for c in _cells(row) if c]
         if len(cells) != 3:
-            raise ValueError(f"line {number}, “{row[:40].strip()}”, has {len(cells)} figures; three are asked: ahead, left and up")
+            raise ValueError(
+                f"line {number}, “{row[:40].strip()}”, has {len(cells)} figures; three are asked: ahead, left and up"
+            )
         try:
             point = [0.0, 0.0, 0.0]
             for k, cell in enumerate(cells):
@@ -51,12 +72,20 @@ def _cells(row: str) -> list[str]:
 def _head(cells: list[str], unit: str) -> tuple[list[int], list[str]]:
     order, units = [], []
     for cell in [c for c in cells if c]:
-        title_match = re.match(r"([a-z ]+?)\s*(?:[(\[]\s*(mm|cm|m|in|inch|ft)\s*[)\]])?$", cell.lower().strip())
+        title_match = re.match(
+            r"([a-z ]+?)\s*(?:[(\[]\s*(mm|cm|m|in|inch|ft)\s*[)\]])?$", cell.lower().strip()
+        )
         name = title_match[1].strip() if title_match else ""
         if name not in NAMES:
-            raise ValueError(f"the column “{cell[:30]}” is not known; name them x, y, z or ahead, left, up or station, bl, wl")
+            raise ValueError(
+                f"the column “{cell[:30]}” is not known; name them x, y, z or ahead, left, up or station, bl, wl"
+            )
         order.append(NAMES[name])
-        units.append({"inch": "in"}.get(title_match[2], title_match[2]) if title_match and title_match[2] else unit)
+        units.append(
+            {"inch": "in"}.get(title_match[2], title_match[2])
+            if title_match and title_match[2]
+            else unit
+        )
     if sorted(order) != [0, 1, 2]:
         raise ValueError("the first row must name each of x, y and z once")
     return order, units

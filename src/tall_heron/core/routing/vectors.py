@@ -65,6 +65,8 @@ def turned(a: Vector, axis: Vector, angle: float) -> Vector:
 
 
 def parallel_transport(a: Vector, before: Vector, after: Vector) -> Vector:
-    """It taken round a bend from one direction to another without twist: turned by the bend's own rotation, and by nothing else."""
+    """It taken round a bend from one direction to another without twist: turned by the bend's own
+    rotation, and by nothing else.
+    """
     axis = cross(before, after)
     return a if size(axis) < NOWHERE else turned(a, unit(axis), angle_between(before, after))

@@ -1,4 +1,6 @@
-"""The rules: one file a subject, each a tuple of Rule. A rule reads a Study and yields findings; it never solves."""
+"""The rules: one file a subject, each a tuple of Rule. A rule reads a Study and yields findings; it
+never solves.
+"""
 
 from dataclasses import replace
 
@@ -31,15 +33,43 @@ from tall_heron.core.rules.rule import Rule
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study
 
-FILES = (arrows, solving, headroom, pressure, injection, suction, filters, materials, hoses, joints, layout, returns, failures, tanks, mounts, engine, guesses)
+FILES = (
+    arrows,
+    solving,
+    headroom,
+    pressure,
+    injection,
+    suction,
+    filters,
+    materials,
+    hoses,
+    joints,
+    layout,
+    returns,
+    failures,
+    tanks,
+    mounts,
+    engine,
+    guesses,
+)
 RULES: tuple[Rule, ...] = tuple(rule for file in FILES for rule in file.RULES)
-CASE_RULES: tuple[Rule, ...] = cases.RULES  # they solve many moments more: looked at where Cases is looked at
-WIRING_RULES: tuple[Rule, ...] = (*electrics.RULES, *cut_off.RULES)  # they solve the cruise and walk faults: looked at where Wiring is, and with whole pages
-ROUTE_RULES: tuple[Rule, ...] = (*route.RULES, *route_parts.RULES)  # they lay a build out in its vehicle: looked at where Route is, and with whole pages
+CASE_RULES: tuple[Rule, ...] = (
+    cases.RULES
+)  # they solve many moments more: looked at where Cases is looked at
+WIRING_RULES: tuple[Rule, ...] = (
+    *electrics.RULES,
+    *cut_off.RULES,
+)  # they solve the cruise and walk faults: looked at where Wiring is, and with whole pages
+ROUTE_RULES: tuple[Rule, ...] = (
+    *route.RULES,
+    *route_parts.RULES,
+)  # they lay a build out in its vehicle: looked at where Route is, and with whole pages
 
 
 def check(study: Study, rules: tuple[Rule, ...] = RULES) -> tuple[list[Finding], list[Rule]]:
-    """Every finding of every rule, or of some, the worst first, and the rules that looked and found nothing. Rules with nothing to look at are in neither."""
+    """Every finding of every rule, or of some, the worst first, and the rules that looked and found
+    nothing. Rules with nothing to look at are in neither.
+    """
     return _check(study, rules)
 
 
@@ -61,7 +91,8 @@ def check_wiring(study: Study) -> tuple[list[Finding], list[Rule]]:
     return _check(study, WIRING_RULES)
 
 
-# What only follows from something as bad or worse: where a rule on the right finds, the one on the left says nothing new.
+# What only follows from something as bad or worse: where a rule on the right finds, the one on the
+# left says nothing new.
 FOLLOWS = {
     "P-01": ("P-03", "F-06", "L-06"),
     "S-01": ("L-27",),
@@ -92,11 +123,17 @@ FOLLOWS = {
 
 def every_cause(study: Study) -> list[Finding]:
     """All that all rules find, what only follows from something worse with it."""
-    return [f for rules in (RULES, CASE_RULES, ROUTE_RULES, WIRING_RULES) for f in _looked(study, rules)[0]]
+    return [
+        f
+        for rules in (RULES, CASE_RULES, ROUTE_RULES, WIRING_RULES)
+        for f in _looked(study, rules)[0]
+    ]
 
 
 def every_finding(study: Study) -> list[Finding]:
-    """All findings of a study, those of the cases, the route and the wiring with them, station by station."""
+    """All findings of a study, those of the cases, the route and the wiring with them, station by
+    station.
+    """
     return [f for look in (check, check_cases, check_route, check_wiring) for f in look(study)[0]]
 
 
@@ -107,11 +144,17 @@ def route_causes(study: Study) -> list[Finding]:
 
 def _check(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
     findings, passed = _looked(study, rules)
-    every = [*findings, *(_looked(study, RULES)[0] if rules in (CASE_RULES, ROUTE_RULES, WIRING_RULES) else [])]
+    every = [
+        *findings,
+        *(_looked(study, RULES)[0] if rules in (CASE_RULES, ROUTE_RULES, WIRING_RULES) else []),
+    ]
     causes = {f.rule: f.level for f in sorted(every, key=_badness, reverse=True)}
 
     def shown_alone(f: Finding) -> bool:
-        return not any(cause in causes and _badness(f) >= LEVELS.index(causes[cause]) for cause in FOLLOWS.get(f.rule, ()))
+        return not any(
+            cause in causes and _badness(f) >= LEVELS.index(causes[cause])
+            for cause in FOLLOWS.get(f.rule, ())
+        )
 
     return sorted([f for f in findings if shown_alone(f)], key=_badness), passed
 
@@ -122,7 +165,9 @@ def _badness(finding: Finding) -> int:
 
 def _looked(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Rule]]:
     """What some rules find by themselves, looked at once for a study."""
-    findings, passed = _look.under(study, tuple(r.id for r in rules), lambda: _look.make(study, rules))
+    findings, passed = _look.under(
+        study, tuple(r.id for r in rules), lambda: _look.make(study, rules)
+    )
     return list(findings), list(passed)
 
 
@@ -135,7 +180,15 @@ def _look(study: Study, rules: tuple[Rule, ...]) -> tuple[list[Finding], list[Ru
             continue
         here = list(rule.look(study))
         source = f"Rule {rule.id}: {rule.source}"
-        findings += [replace(f, rule=rule.id, source=f.source or source, accepted=accepted.get((rule.id, f.element_id), "")) for f in here]
+        findings += [
+            replace(
+                f,
+                rule=rule.id,
+                source=f.source or source,
+                accepted=accepted.get((rule.id, f.element_id), ""),
+            )
+            for f in here
+        ]
         if not here:
             passed.append(rule)
     return findings, passed

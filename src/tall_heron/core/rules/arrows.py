@@ -12,7 +12,9 @@ from tall_heron.core.study.study import Study
 
 
 def filter_backwards(study: Study) -> Iterator[Finding]:
-    """The arrow on the body says which way; where the fuel runs is solved, where it does not what is drawn must do."""
+    """The arrow on the body says which way; where the fuel runs is solved, where it does not what
+    is drawn must do.
+    """
     for e in elements(study, *FILTERS):
         flow = study.peak.solution.flow(e.id) if study.peak.solution.converged else 0.0
         if flow < 0 or (flow == 0 and e.reversed):
@@ -22,23 +24,42 @@ def filter_backwards(study: Study) -> Iterator[Finding]:
 
 
 ARROWED = {
-    "check": ("It holds back what it is meant to let through: nothing comes that way, and whatever pumps stand behind it work against a shut line.", "away from the tank"),
-    "pump": ("It would draw from the engine and push at the tank; nothing reaches the engine.", "away from the tank"),
-    "regulator": ("Fuel comes to its outlet: it holds nothing, and rail pressure settles wherever pump and return leave it.", "from what it holds to the tank, or to the bowl"),
+    "check": (
+        "It holds back what it is meant to let through: nothing comes that way, and whatever pumps stand behind it work against a shut line.",
+        "away from the tank",
+    ),
+    "pump": (
+        "It would draw from the engine and push at the tank; nothing reaches the engine.",
+        "away from the tank",
+    ),
+    "regulator": (
+        "Fuel comes to its outlet: it holds nothing, and rail pressure settles wherever pump and return leave it.",
+        "from what it holds to the tank, or to the bowl",
+    ),
     "controller": ("Fuel comes to its outlet: it holds nothing.", "to the rail"),
 }
 
 
 def backwards(study: Study) -> Iterator[Finding]:
-    """Fuel comes from tanks. A part that no tank leads to, while one leads to where it points, stands the wrong way round."""
+    """Fuel comes from tanks. A part that no tank leads to, while one leads to where it points,
+    stands the wrong way round.
+    """
     for e in elements(study, *ARROWED):
         if points_against(study, e):
             why, way = ARROWED[e.kind]
-            yield Finding("Stop", e.id, f"{e.id} points against the fuel", why, f"Turn it round: its arrow points {way}.")
+            yield Finding(
+                "Stop",
+                e.id,
+                f"{e.id} points against the fuel",
+                why,
+                f"Turn it round: its arrow points {way}.",
+            )
 
 
 def points_against(study: Study, e: Element) -> bool:
-    """Whether a part stands the wrong way round. What turns back is led to a tank by nature: it stands so where its own outlet is fed and its inlet is not."""
+    """Whether a part stands the wrong way round. What turns back is led to a tank by nature: it
+    stands so where its own outlet is fed and its inlet is not.
+    """
     tanks = {t.ports["outlet"] for t in elements(study, "tank")}
     start, end = ways(e)[0]
     if turns_back(e):
@@ -58,6 +79,18 @@ def _led_to(study: Study, node: str, but: str, tanks: set[str]) -> bool:
 
 
 RULES = (
-    Rule("F-05", "Filters are fitted along their arrow.", "maker's mark", filter_backwards, has(*FILTERS)),
-    Rule("F-06", "Check valves, pumps and regulators point the way the fuel runs.", "maker's mark", backwards, has(*ARROWED)),
+    Rule(
+        "F-05",
+        "Filters are fitted along their arrow.",
+        "maker's mark",
+        filter_backwards,
+        has(*FILTERS),
+    ),
+    Rule(
+        "F-06",
+        "Check valves, pumps and regulators point the way the fuel runs.",
+        "maker's mark",
+        backwards,
+        has(*ARROWED),
+    ),
 )

@@ -43,7 +43,9 @@ def runs_after_a_crash(study: Study) -> Iterator[Finding]:
             yield wire_finding(
                 "Stop",
                 first_pump(study),
-                f"With one fault the pumps run on after a crash: {fault or 'none at all'}" if fault else "The pumps run on after a crash",
+                f"With one fault the pumps run on after a crash: {fault or 'none at all'}"
+                if fault
+                else "The pumps run on after a crash",
                 "One part that sticks must not be able to feed a fire.",
                 "Let the inertia switch break the supply itself, not only the relay's coil, or fit a second thing that stops them.",
             )
@@ -97,9 +99,27 @@ def kill_leaves_it(study: Study) -> Iterator[Finding]:
 
 CP = "common practice"
 RULES = (
-    Rule("W-06", "On wheels, pumps stop with the engine.", CP, nothing_stops_it, lambda s: electric(s) and drives(s)),
-    Rule("W-07", "No single fault leaves a pump running after a crash.", CP, runs_after_a_crash, lambda s: electric(s) and drives(s)),
+    Rule(
+        "W-06",
+        "On wheels, pumps stop with the engine.",
+        CP,
+        nothing_stops_it,
+        lambda s: electric(s) and drives(s),
+    ),
+    Rule(
+        "W-07",
+        "No single fault leaves a pump running after a crash.",
+        CP,
+        runs_after_a_crash,
+        lambda s: electric(s) and drives(s),
+    ),
     Rule("W-08", "The engine can be started as it is wired.", "arithmetic", cannot_start, electric),
-    Rule("W-11", "In flight nothing automatic stops a pump.", CP, automatic_in_flight, lambda s: electric(s) and flies(s)),
+    Rule(
+        "W-11",
+        "In flight nothing automatic stops a pump.",
+        CP,
+        automatic_in_flight,
+        lambda s: electric(s) and flies(s),
+    ),
     Rule("W-12", "The kill switch stops the alternator too.", CP, kill_leaves_it, electric),
 )

@@ -20,7 +20,14 @@ from tall_heron.core.study.what_if import current_of
 
 def highest_in_cases(study: Study, pump: str) -> tuple[float, str]:
     """The most a pump draws in any case that is solved [A], and that case."""
-    return max(((current_of(s.solution, pump), s.case.key) for s in study.solved.values() if s.solution.converged), default=(0.0, "peak"))
+    return max(
+        (
+            (current_of(s.solution, pump), s.case.key)
+            for s in study.solved.values()
+            if s.solution.converged
+        ),
+        default=(0.0, "peak"),
+    )
 
 
 def too_much_lost(study: Study) -> Iterator[Finding]:
@@ -30,7 +37,10 @@ def too_much_lost(study: Study) -> Iterator[Finding]:
         met = [
             (v - u, s.case.key)
             for s in study.solved.values()
-            if s.solution.converged and pump not in s.case.point.off and (u := s.solution.voltage(pump)) is not None and (v := s.case.point.voltage_at("")) is not None
+            if s.solution.converged
+            and pump not in s.case.point.off
+            and (u := s.solution.voltage(pump)) is not None
+            and (v := s.case.point.voltage_at("")) is not None
         ]
         lost, case = max(met, default=(0.0, "peak"))
         if lost > limit:
@@ -58,7 +68,9 @@ def _less_lost(study: Study, pump: str) -> str:
 def wire_under_fuse(study: Study) -> Iterator[Finding]:
     """A wire that burns before its fuse does."""
     harness = harness_in(study)
-    rows = [(f.pump, w, f.fuse) for f in harness.feeds.values() for w in (f.out, f.back)] + [(c.pumps[0], c.supply, c.fuse) for c in harness.relays.values()]
+    rows = [(f.pump, w, f.fuse) for f in harness.feeds.values() for w in (f.out, f.back)] + [
+        (c.pumps[0], c.supply, c.fuse) for c in harness.relays.values()
+    ]
     for pump, wire, fuse in rows:
         if fuse is not None and wire.carries_a < fuse:
             yield wire_finding(
@@ -67,7 +79,10 @@ def wire_under_fuse(study: Study) -> Iterator[Finding]:
                 f"Wire {wire.number} of {wire.size} carries {{carries}}, and its fuse is {{fuse}}",
                 "A fuse protects the wire. Behind one that is larger the wire glows first, beside fuel.",
                 "Take thicker wire, wire for more heat, a cooler way, or a smaller fuse where the pump allows it.",
-                {"carries": FindingFigure(wire.carries_a, "current"), "fuse": FindingFigure(fuse, "current")},
+                {
+                    "carries": FindingFigure(wire.carries_a, "current"),
+                    "fuse": FindingFigure(fuse, "current"),
+                },
             )
 
 
@@ -102,14 +117,19 @@ def fuse_large(study: Study) -> Iterator[Finding]:
     """A fuse far over what the pump draws."""
     for f in harness_in(study).feeds.values():
         most = house_figure("fuse_most") * f.highest
-        if f.branch.fuse_a is not None and f.branch.fuse_a > max(most, house_figure("fuse_small_a")):
+        if f.branch.fuse_a is not None and f.branch.fuse_a > max(
+            most, house_figure("fuse_small_a")
+        ):
             yield wire_finding(
                 "Check",
                 f.pump,
                 f"The fuse of {f.pump}, {{fuse}}, is more than {{most}}",
                 "A pump that seizes draws a little more than it should and heats for minutes before such a fuse goes.",
                 f"Fit the next one over {house_figure('fuse_least'):g} times what it draws.",
-                {"fuse": FindingFigure(f.branch.fuse_a, "current"), "most": FindingFigure(most, "current")},
+                {
+                    "fuse": FindingFigure(f.branch.fuse_a, "current"),
+                    "most": FindingFigure(most, "current"),
+                },
             )
 
 
@@ -117,7 +137,15 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
     """Relays, switches and connectors rated below what flows through them."""
     harness = harness_in(study)
     for c in harness.relays.values():
-        thick = max((w for w in (c.supply, *(harness.feeds[p].out for p in c.pumps)) if area_mm2(w.size) > takes_mm2(c.rated)), key=lambda w: area_mm2(w.size), default=None)
+        thick = max(
+            (
+                w
+                for w in (c.supply, *(harness.feeds[p].out for p in c.pumps))
+                if area_mm2(w.size) > takes_mm2(c.rated)
+            ),
+            key=lambda w: area_mm2(w.size),
+            default=None,
+        )
         if thick is not None and c.rated >= c.ampere:
             yield wire_finding(
                 "Check",
@@ -133,7 +161,10 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
                 f"{c.relay.name} is rated {{rated}} and carries up to {{need}}",
                 "A contact over its rating welds: then nothing stops the pump.",
                 "Fit a larger relay, or one for each pump.",
-                {"rated": FindingFigure(c.rated, "current"), "need": FindingFigure(c.ampere, "current")},
+                {
+                    "rated": FindingFigure(c.rated, "current"),
+                    "need": FindingFigure(c.ampere, "current"),
+                },
             )
     most = house_figure("kill_a")
     if harness.wiring.cut_off.kill != "none" and harness.together > most:
@@ -143,10 +174,20 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
             "The pumps draw {need} through the kill switch, which is made for {rated}",
             "A switch over its rating grows hot, and welds when it is thrown.",
             "Let the kill switch open a contactor's coil.",
-            {"rated": FindingFigure(most, "current"), "need": FindingFigure(harness.together, "current")},
+            {
+                "rated": FindingFigure(most, "current"),
+                "need": FindingFigure(harness.together, "current"),
+            },
         )
     for f in harness.feeds.values():
-        for what, rated, share in (("connector", f.branch.connector_a, 1.0), ("switch", f.branch.switch_a if not f.branch.relay else None, house_figure("switch_share"))):
+        for what, rated, share in (
+            ("connector", f.branch.connector_a, 1.0),
+            (
+                "switch",
+                f.branch.switch_a if not f.branch.relay else None,
+                house_figure("switch_share"),
+            ),
+        ):
             if rated is not None and rated * share < f.highest:
                 more = " at a motor" if share < 1 else ""
                 yield wire_finding(
@@ -155,7 +196,10 @@ def contacts_weak(study: Study) -> Iterator[Finding]:
                     f"The {what} of {f.pump} carries {{rated}}{more} and the pump draws up to {{need}}",
                     "It grows hot, loses voltage, and at last opens or melts.",
                     f"Fit a larger {what}{', or a relay' if what == 'switch' else ''}.",
-                    {"rated": FindingFigure(rated * share, "current"), "need": FindingFigure(f.highest, "current")},
+                    {
+                        "rated": FindingFigure(rated * share, "current"),
+                        "need": FindingFigure(f.highest, "current"),
+                    },
                 )
 
 
@@ -216,20 +260,29 @@ def all_at_once(study: Study) -> Iterator[Finding]:
 
 
 def alternator_short(study: Study) -> Iterator[Finding]:
-    """What is taken against what the alternator gives; at idle alone it is worth knowing and no more."""
+    """What is taken against what the alternator gives; at idle alone it is worth knowing and no
+    more.
+    """
     short = [b for b in balances(study) if b.over < 0]
     running = [b for b in short if b.case != "idle"]
     worst = min(running or short, key=lambda b: b.over, default=None)
     if worst is None:
         return
-    guess = " Loads and alternator are guesses until they are entered." if "supply" in harness_in(study).wiring.guessed else ""
+    guess = (
+        " Loads and alternator are guesses until they are entered."
+        if "supply" in harness_in(study).wiring.guessed
+        else ""
+    )
     yield wire_finding(
         "Check" if running and not guess else "Note",
         first_pump(study),
         f"At {worst.name.lower()} the alternator gives {{gives}} and {{takes}} is taken",
         f"The battery gives the rest, the voltage falls, and the pumps with it.{guess}",
         "Fit a larger alternator or a smaller pulley, stage a pump, or shed loads.",
-        {"gives": FindingFigure(worst.gives, "current"), "takes": FindingFigure(worst.pumps + worst.loads, "current")},
+        {
+            "gives": FindingFigure(worst.gives, "current"),
+            "takes": FindingFigure(worst.pumps + worst.loads, "current"),
+        },
         worst.case,
     )
 
@@ -244,7 +297,10 @@ def not_to_landing(study: Study) -> Iterator[Finding]:
             "Without the alternator the battery lasts {minutes}; {wanted} is required",
             "Then the pumps stop, and the engine with them.",
             "Fit a larger or a second battery, shed more loads, or land sooner.",
-            {"minutes": FindingFigure(60 * alone.minutes, "duration"), "wanted": FindingFigure(60 * wanted, "duration")},
+            {
+                "minutes": FindingFigure(60 * alone.minutes, "duration"),
+                "wanted": FindingFigure(60 * wanted, "duration"),
+            },
             "low voltage",
         )
 
@@ -262,7 +318,13 @@ def not_wired(study: Study) -> Iterator[Finding]:
                 "Type its current beside its flow on the shelf.",
             )
         else:
-            yield wire_finding("Check", pump, f"{pump} is not wired", "Half a volt is assumed as lost on its way.", "Give it a branch.")
+            yield wire_finding(
+                "Check",
+                pump,
+                f"{pump} is not wired",
+                "Half a volt is assumed as lost on its way.",
+                "Give it a branch.",
+            )
 
 
 def sender_blind(study: Study) -> Iterator[Finding]:
@@ -310,7 +372,9 @@ def no_relay(study: Study) -> Iterator[Finding]:
 
 
 def battery_in_vapor(study: Study) -> Iterator[Finding]:
-    """A battery beside a tank: it gasses, its terminals spark, and vapor of fuel lies low around a tank."""
+    """A battery beside a tank: it gasses, its terminals spark, and vapor of fuel lies low around a
+    tank.
+    """
     laid, limit = laid_of(study), house_figure("battery_tank_mm")
     battery = next((z for z in laid.outline.zones if z.kind == "battery"), None)
     if battery is None:
@@ -320,7 +384,10 @@ def battery_in_vapor(study: Study) -> Iterator[Finding]:
             continue
         long, wide = (body.wide, body.long) if round(yaw / 90) % 2 else (body.long, body.wide)
         half = (long / 2, wide / 2, body.high / 2)
-        gaps = [max(lo - (m + h), (m - h) - hi, 0.0) for m, h, lo, hi in zip(middle, half, battery.low, battery.high, strict=True)]
+        gaps = [
+            max(lo - (m + h), (m - h) - hi, 0.0)
+            for m, h, lo, hi in zip(middle, half, battery.low, battery.high, strict=True)
+        ]
         apart = math.hypot(*gaps)
         if apart < limit:
             yield Finding(
@@ -329,15 +396,24 @@ def battery_in_vapor(study: Study) -> Iterator[Finding]:
                 f"The battery stands {{apart}} from {element.id}; {{limit}} is the least",
                 "Vapor lies around a tank that is filled or leaks, and a battery's terminals spark when a clamp comes off.",
                 "Move the battery on the page of the route, or box it and vent the box outside.",
-                {"apart": FindingFigure(apart / 1000, "length"), "limit": FindingFigure(limit / 1000, "length")},
+                {
+                    "apart": FindingFigure(apart / 1000, "length"),
+                    "limit": FindingFigure(limit / 1000, "length"),
+                },
                 station="wiring",
             )
 
 
 def near_fuel_lines(study: Study) -> Iterator[Finding]:
-    """Wires that would run beside fuel lines, as they are taken to lie; never more than a Note, since nobody has drawn them."""
+    """Wires that would run beside fuel lines, as they are taken to lie; never more than a Note,
+    since nobody has drawn them.
+    """
     limit, laid = house_figure("wire_off_fuel_mm"), laid_of(study)
-    near = [n for pump in harness_in(study).feeds if (n := nearest_line(laid, pump)) is not None and n.mm < limit]
+    near = [
+        n
+        for pump in harness_in(study).feeds
+        if (n := nearest_line(laid, pump)) is not None and n.mm < limit
+    ]
     for n in sorted(near, key=lambda n: n.mm)[:1]:
         yield Finding(
             "Note",
@@ -345,7 +421,10 @@ def near_fuel_lines(study: Study) -> Iterator[Finding]:
             f"The straight way of {n.pump}'s wire passes {n.line} at {{near}}; {{limit}} is the least",
             "Wire that chafes beside fuel needs only one spark. Where it lies is taken from battery and pump, not drawn.",
             "Route it above the line and {limit} off, or clamp both so that neither can reach the other.",
-            {"near": FindingFigure(max(n.mm, 0.0) / 1000, "length"), "limit": FindingFigure(limit / 1000, "length")},
+            {
+                "near": FindingFigure(max(n.mm, 0.0) / 1000, "length"),
+                "limit": FindingFigure(limit / 1000, "length"),
+            },
             station="wiring",
             spot=n.at,
         )
@@ -353,19 +432,81 @@ def near_fuel_lines(study: Study) -> Iterator[Finding]:
 
 CP = "common practice"
 RULES = (
-    Rule("W-01", "Wires and contacts drop no more than is allowed.", "AC 43.13-1B table 11-6, from memory", too_much_lost, electric),
-    Rule("W-02", "Every wire carries more than its fuse.", "AC 43.13-1B 11-48 ff., DIN VDE 0298-4, from memory", wire_under_fuse, electric),
+    Rule(
+        "W-01",
+        "Wires and contacts drop no more than is allowed.",
+        "AC 43.13-1B table 11-6, from memory",
+        too_much_lost,
+        electric,
+    ),
+    Rule(
+        "W-02",
+        "Every wire carries more than its fuse.",
+        "AC 43.13-1B 11-48 ff., DIN VDE 0298-4, from memory",
+        wire_under_fuse,
+        electric,
+    ),
     Rule("W-03", "Every pump has a fuse that holds its highest current.", CP, fuse_wrong, electric),
     Rule("W-04", "No fuse is far larger than its pump.", CP, fuse_large, electric),
-    Rule("W-05", "Relays, switches and connectors are rated for their pump.", "AC 43.13-1B table 11-4, from memory; common practice", contacts_weak, electric),
-    Rule("W-09", "Terminal 87a is capped, coils are suppressed.", "ISO 7588, DIN 72552, from memory", relay_at_rest, electric),
+    Rule(
+        "W-05",
+        "Relays, switches and connectors are rated for their pump.",
+        "AC 43.13-1B table 11-4, from memory; common practice",
+        contacts_weak,
+        electric,
+    ),
+    Rule(
+        "W-09",
+        "Terminal 87a is capped, coils are suppressed.",
+        "ISO 7588, DIN 72552, from memory",
+        relay_at_rest,
+        electric,
+    ),
     Rule("W-10", "No single relay or bus takes several pumps down.", CP, all_at_once, electric),
-    Rule("W-13", "The alternator gives what is taken.", "common practice; shares of its label assumed", alternator_short, electric),
-    Rule("W-14", "Without the alternator the battery lasts to landing.", "common practice, an assumption", not_to_landing, lambda s: electric(s) and flies(s)),
-    Rule("W-15", "Every pump is wired.", "arithmetic", not_wired, lambda s: s.what_if.harness is not None and s.build.wiring != Wiring()),
+    Rule(
+        "W-13",
+        "The alternator gives what is taken.",
+        "common practice; shares of its label assumed",
+        alternator_short,
+        electric,
+    ),
+    Rule(
+        "W-14",
+        "Without the alternator the battery lasts to landing.",
+        "common practice, an assumption",
+        not_to_landing,
+        lambda s: electric(s) and flies(s),
+    ),
+    Rule(
+        "W-15",
+        "Every pump is wired.",
+        "arithmetic",
+        not_wired,
+        lambda s: s.what_if.harness is not None and s.build.wiring != Wiring(),
+    ),
     Rule("W-20", "The battery stands outside the vapor of a tank.", CP, battery_in_vapor, electric),
-    Rule("W-19", "A pump of some current hangs at a relay.", CP, no_relay, lambda s: electric(s) and not flies(s)),
-    Rule("W-18", "Wires keep off fuel lines.", "AC 43.13-1B 11-126, 6 in, from memory", near_fuel_lines, electric),
+    Rule(
+        "W-19",
+        "A pump of some current hangs at a relay.",
+        CP,
+        no_relay,
+        lambda s: electric(s) and not flies(s),
+    ),
+    Rule(
+        "W-18",
+        "Wires keep off fuel lines.",
+        "AC 43.13-1B 11-126, 6 in, from memory",
+        near_fuel_lines,
+        electric,
+    ),
     Rule("W-17", "A stage goes off lower than it comes on.", CP, stage_chatters, electric),
-    Rule("W-16", "The level sender can be read.", "Ohm's law", sender_blind, lambda s: electric(s) and any(t.properties.level_gauge for t in s.build.circuit.of_kind("tank"))),
+    Rule(
+        "W-16",
+        "The level sender can be read.",
+        "Ohm's law",
+        sender_blind,
+        lambda s: (
+            electric(s) and any(t.properties.level_gauge for t in s.build.circuit.of_kind("tank"))
+        ),
+    ),
 )

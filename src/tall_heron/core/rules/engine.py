@@ -15,10 +15,12 @@ def efficiency(study: Study) -> Iterator[Finding]:
     """Power over the heat of the fuel burned."""
     share = study.brief.power / (study.fuel_demand.mass_flow * study.fuel_demand.fuel.heating_value)
     if not LEAST <= share <= MOST:
-        figures = {"share": FindingFigure(share, "fraction"), "least": FindingFigure(LEAST, "fraction"), "most": FindingFigure(MOST, "fraction")}
-        why = (
-            "Engines turn {least} to {most} of the fuel's heat into power; a consumption outside that is a slip of the pen or of the unit."
-        )
+        figures = {
+            "share": FindingFigure(share, "fraction"),
+            "least": FindingFigure(LEAST, "fraction"),
+            "most": FindingFigure(MOST, "fraction"),
+        }
+        why = "Engines turn {least} to {most} of the fuel's heat into power; a consumption outside that is a slip of the pen or of the unit."
         yield Finding(
             "Check",
             "",
@@ -34,7 +36,10 @@ def pump_e85_varies(study: Study) -> Iterator[Finding]:
     """What is sold as E85 is not one fuel."""
     if study.brief.ethanol_range != "as named":
         return
-    figures = {"least": FindingFigure(E85_LEAST, "fraction"), "most": FindingFigure(E85_MOST, "fraction")}
+    figures = {
+        "least": FindingFigure(E85_LEAST, "fraction"),
+        "most": FindingFigure(E85_MOST, "fraction"),
+    }
     why = f"From the pump it holds {{least}} to {{most}} ethanol by the season; the class of {study.brief.season} is assumed. Less ethanol needs less fuel but boils sooner."
     yield Finding(
         "Note",
@@ -54,11 +59,24 @@ def fed_otherwise(study: Study) -> Iterator[Finding]:
         if e.kind != wanted:
             title = f"The brief has {'a carburetor' if study.brief.carbureted else 'injection'}, and the circuit has {e.id}, {KINDS[e.kind].word}"
             why = "Pressures, margins and limits are then those of another engine."
-            yield Finding("Stop", e.id, title, why, "Choose a layout for the engine of the brief, or set the brief right.", {})
+            yield Finding(
+                "Stop",
+                e.id,
+                title,
+                why,
+                "Choose a layout for the engine of the brief, or set the brief right.",
+                {},
+            )
 
 
 RULES = (
-    Rule("E-01", "The fuel consumption given means a possible efficiency.", "20 to 40 %, common practice", efficiency, always),
+    Rule(
+        "E-01",
+        "The fuel consumption given means a possible efficiency.",
+        "20 to 40 %, common practice",
+        efficiency,
+        always,
+    ),
     Rule(
         "E-02",
         "Ethanol fuel from a pump is looked at over its range.",
@@ -66,5 +84,11 @@ RULES = (
         pump_e85_varies,
         lambda s: 0.75 <= s.fuel_demand.fuel.ethanol <= 0.9,
     ),
-    Rule("E-03", "The circuit supports the engine that the brief describes.", "arithmetic", fed_otherwise, has(*BURNERS)),
+    Rule(
+        "E-03",
+        "The circuit supports the engine that the brief describes.",
+        "arithmetic",
+        fed_otherwise,
+        has(*BURNERS),
+    ),
 )

@@ -21,8 +21,16 @@ def pump_out_in_flight(study: Study) -> Iterator[Finding]:
     do = "Fit a second pump in parallel with its own check valve, wiring and switch, or a larger one, so that each alone feeds take-off power."
     if share < NONE_LEFT:
         pumps = len(elements(study, "pump"))
-        why = "If it stops, the engine stops." if pumps == 1 else "Every drop goes through it: the other cannot take over. The engine stops with it."
-        title = "A single pump feeds the engine of an aircraft" if pumps == 1 else f"Nothing reaches the engine when {named(parts)} stops"
+        why = (
+            "If it stops, the engine stops."
+            if pumps == 1
+            else "Every drop goes through it: the other cannot take over. The engine stops with it."
+        )
+        title = (
+            "A single pump feeds the engine of an aircraft"
+            if pumps == 1
+            else f"Nothing reaches the engine when {named(parts)} stops"
+        )
         if len(parts) > 1:
             title = f"Nothing reaches the engine when any one of {named(parts)} stops"
         yield Finding("Stop", parts[0], title, why, do, figures, "peak")
@@ -38,8 +46,12 @@ def silent_pump_out(study: Study) -> Iterator[Finding]:
     if silent:
         level: Level = "Check" if flies(study) else "Note"
         title = f"{does(silent, 'could stop', 'could stop one at a time')}, and nothing fitted would show it"
-        why = "At full power no gauge or sensor moves by as much as one reads; the next failure stops the engine." if flies(study) else (
-            "At full power no gauge or sensor moves by as much as one reads; the pump left alone then works without a backup."
+        why = (
+            "At full power no gauge or sensor moves by as much as one reads; the next failure stops the engine."
+            if flies(study)
+            else (
+                "At full power no gauge or sensor moves by as much as one reads; the pump left alone then works without a backup."
+            )
         )
         do = "Fit a pressure sensor between each pump and its check valve, or a lamp or ammeter in each pump's circuit: the cheapest that shows it."
         yield Finding(level, silent[0], title, why, do, {}, "peak")

@@ -32,32 +32,70 @@ def filter_order(study: Study) -> Iterator[Finding]:
     """Coarse before the pump, fine after it, never the other way round."""
     before, after = _around(study)
     for e in before.values():
-        coarser = [f for f in after.values() if f.properties.micron and e.properties.micron and e.properties.micron < f.properties.micron]
+        coarser = [
+            f
+            for f in after.values()
+            if f.properties.micron
+            and e.properties.micron
+            and e.properties.micron < f.properties.micron
+        ]
         if coarser and e.properties.micron and coarser[0].properties.micron:
             f = coarser[0]
-            figures = {"micron": FindingFigure(e.properties.micron / 1e6, "fineness"), "after": FindingFigure(coarser[0].properties.micron / 1e6, "fineness")}
+            figures = {
+                "micron": FindingFigure(e.properties.micron / 1e6, "fineness"),
+                "after": FindingFigure(coarser[0].properties.micron / 1e6, "fineness"),
+            }
             title = f"{e.id} is finer than {f.id}: {{micron}} before the pump, {{after}} after it"
             why = "The suction side catches what the pressure side was fitted for; it clogs first, and a starved pump boils its fuel."
-            yield Finding("Stop", e.id, title, why, f"Change {e.id} and {f.id} over, or fit 100 µm before and 10 µm after.", figures)
+            yield Finding(
+                "Stop",
+                e.id,
+                title,
+                why,
+                f"Change {e.id} and {f.id} over, or fit 100 µm before and 10 µm after.",
+                figures,
+            )
 
 
 def nothing_before(study: Study) -> Iterator[Finding]:
     """A crumb stops a pump."""
-    bare = [p for p in elements(study, "pump") if not any(e.kind in FILTERS for e in upstream(study.build.circuit, p)) and not points_against(study, p)]
+    bare = [
+        p
+        for p in elements(study, "pump")
+        if not any(e.kind in FILTERS for e in upstream(study.build.circuit, p))
+        and not points_against(study, p)
+    ]
     if bare:
         names = named([p.id for p in bare])
         why = "A crumb from the tank stops or scores a pump."
-        yield Finding("Check", bare[0].id, f"No pre-filter before {names}", why, "Fit a pre-filter of 40 to 100 µm before the pump.")
+        yield Finding(
+            "Check",
+            bare[0].id,
+            f"No pre-filter before {names}",
+            why,
+            "Fit a pre-filter of 40 to 100 µm before the pump.",
+        )
 
 
 def nothing_after(study: Study) -> Iterator[Finding]:
     """Pumps and hoses shed."""
     pumps = [p for p in study.feed_path.pumps if not points_against(study, p)]
-    bare = [p for p in pumps if not any(e.kind in FILTERS for e in downstream(study.build.circuit, p)) and study.feed_path.burners]
+    bare = [
+        p
+        for p in pumps
+        if not any(e.kind in FILTERS for e in downstream(study.build.circuit, p))
+        and study.feed_path.burners
+    ]
     if bare:
         names = named([p.id for p in bare])
         why = "Wear from the pump and the hoses reaches the injectors."
-        yield Finding("Check", bare[-1].id, f"No filter after {names}", why, "Fit a filter of about 10 µm between pump and rail.")
+        yield Finding(
+            "Check",
+            bare[-1].id,
+            f"No filter after {names}",
+            why,
+            "Fit a filter of about 10 µm between pump and rail.",
+        )
 
 
 def too_fine_before(study: Study) -> Iterator[Finding]:
@@ -65,13 +103,26 @@ def too_fine_before(study: Study) -> Iterator[Finding]:
     least = house_figure("strainer_finest")
     before, after = _around(study)
     for e in before.values():
-        finer = any(f.properties.micron and e.properties.micron and e.properties.micron < f.properties.micron for f in after.values())
+        finer = any(
+            f.properties.micron
+            and e.properties.micron
+            and e.properties.micron < f.properties.micron
+            for f in after.values()
+        )
         if e.properties.micron and e.properties.micron < least and not finer:
-            figures = {"micron": FindingFigure(e.properties.micron / 1e6, "fineness"), "limit": FindingFigure(least / 1e6, "fineness")}
+            figures = {
+                "micron": FindingFigure(e.properties.micron / 1e6, "fineness"),
+                "limit": FindingFigure(least / 1e6, "fineness"),
+            }
             title = f"{e.id} is {{micron}}; before a pump {{limit}} is the finest"
             why = "A fine element loads up and pulls the pump's inlet toward boiling."
             yield Finding(
-                "Check", e.id, title, why, "Fit 40 to 100 µm before the pump and leave the fine work to the filter after it.", figures
+                "Check",
+                e.id,
+                title,
+                why,
+                "Fit 40 to 100 µm before the pump and leave the fine work to the filter after it.",
+                figures,
             )
 
 
@@ -81,9 +132,23 @@ def takes_too_much(study: Study) -> Iterator[Finding]:
     for e in elements(study, "filter"):
         takes = abs(study.friction(study.peak, e.id))
         if takes > limit:
-            figures = {"takes": FindingFigure(takes, "pressure_difference"), "limit": FindingFigure(limit, "pressure_difference")}
-            title, why = f"{e.id}: pressure drop {{takes}} clean; {{limit}} allowed", "Due for a change it drops about three times as much."
-            yield Finding("Check", e.id, title, why, "Fit a larger filter, or two side by side.", figures, "peak")
+            figures = {
+                "takes": FindingFigure(takes, "pressure_difference"),
+                "limit": FindingFigure(limit, "pressure_difference"),
+            }
+            title, why = (
+                f"{e.id}: pressure drop {{takes}} clean; {{limit}} allowed",
+                "Due for a change it drops about three times as much.",
+            )
+            yield Finding(
+                "Check",
+                e.id,
+                title,
+                why,
+                "Fit a larger filter, or two side by side.",
+                figures,
+                "peak",
+            )
 
 
 def element_in_alcohol(study: Study) -> Iterator[Finding]:
@@ -91,7 +156,11 @@ def element_in_alcohol(study: Study) -> Iterator[Finding]:
     worst = max(fuels_met(study.brief), key=lambda f: (f.methanol, f.ethanol))
     for e in elements(study, *FILTERS):
         most = e.properties.ethanol_max_percent
-        if e.properties.medium == "paper" and most is not None and (worst.ethanol * 100 > most or worst.methanol):
+        if (
+            e.properties.medium == "paper"
+            and most is not None
+            and (worst.ethanol * 100 > most or worst.methanol)
+        ):
             figures = {"most": FindingFigure(most / 100, "fraction")}
             title = f"{e.id} paper will not last in {worst.name}"
             why = "Alcohol softens the resin that binds the paper, good for {most} ethanol at most; the element sheds into the injectors."
@@ -110,7 +179,13 @@ def _kpa_psi(name: str) -> str:
 
 RULES = (
     Rule("F-01", "Coarse before the pump, fine after it.", ORDER, filter_order, has("pump")),
-    Rule("F-02", f"No filter before a pump is finer than {house_figure('strainer_finest'):g} µm.", "common practice", too_fine_before, has("pump")),
+    Rule(
+        "F-02",
+        f"No filter before a pump is finer than {house_figure('strainer_finest'):g} µm.",
+        "common practice",
+        too_fine_before,
+        has("pump"),
+    ),
     Rule("F-03", "A pre-filter or sock protects the pumps.", ORDER, nothing_before, has("pump")),
     Rule("F-04", "A fine filter follows the pumps.", ORDER, nothing_after, _pumped_injection),
     Rule(
@@ -120,5 +195,11 @@ RULES = (
         takes_too_much,
         solves_with("filter"),
     ),
-    Rule("M-04", "No paper element in alcohol.", "paper up to 15 % ethanol, common practice", element_in_alcohol, has(*FILTERS)),
+    Rule(
+        "M-04",
+        "No paper element in alcohol.",
+        "paper up to 15 % ethanol, common practice",
+        element_in_alcohol,
+        has(*FILTERS),
+    ),
 )

@@ -17,7 +17,9 @@ def worst_level(levels: Iterable[str]) -> str:
 
 @dataclass(frozen=True)
 class FindingFigure:
-    """A number of a finding in SI with its `quantity` (a name in units.QUANTITIES), for the page to show in the reader's unit."""
+    """A number of a finding in SI with its `quantity` (a name in units.QUANTITIES), for the page to
+    show in the reader's unit.
+    """
 
     value: float
     quantity: str
@@ -25,8 +27,10 @@ class FindingFigure:
 
 @dataclass(frozen=True)
 class Finding:
-    """What a rule saw. Texts may hold `{name}` for the figures. `rule` and `source` are filled in from the rule that found it; `accepted` is the
-    builder's written reason, where there is one."""
+    """What a rule saw. Texts may hold `{name}` for the figures. `rule` and `source` are filled in
+    from the rule that found it; `accepted` is the
+    builder's written reason, where there is one.
+    """
 
     level: Level
     element_id: str

@@ -14,17 +14,39 @@ def length_assumed(study: Study) -> Iterator[Finding]:
     """A guessed length is not one to cut to; one finding for all of them."""
     names = guesses_of(study.build.circuit).lengths
     if names:
-        title = f"{names[0]} has a guessed length" if len(names) == 1 else f"{len(names)} guessed lengths: {listed(names)}"
-        yield Finding("Note", names[0], title, "Nobody has measured yet.", "Measure seat to seat before you cut.", station="hoses")
+        title = (
+            f"{names[0]} has a guessed length"
+            if len(names) == 1
+            else f"{len(names)} guessed lengths: {listed(names)}"
+        )
+        yield Finding(
+            "Note",
+            names[0],
+            title,
+            "Nobody has measured yet.",
+            "Measure seat to seat before you cut.",
+            station="hoses",
+        )
 
 
 def clock_assumed(study: Study) -> Iterator[Finding]:
     """A guessed clocking angle is not one to tighten to; one finding for all of them."""
     names = guesses_of(study.build.circuit).clocks
     if names:
-        title = f"{names[0]} has a guessed clocking angle" if len(names) == 1 else f"{len(names)} guessed clocking angles: {listed(names)}"
+        title = (
+            f"{names[0]} has a guessed clocking angle"
+            if len(names) == 1
+            else f"{len(names)} guessed clocking angles: {listed(names)}"
+        )
         what = "Nobody has seen yet how the two bent ends stand to each other."
-        yield Finding("Note", names[0], title, what, "Hold both ends in place, then type the angle.", station="hoses")
+        yield Finding(
+            "Note",
+            names[0],
+            title,
+            what,
+            "Hold both ends in place, then type the angle.",
+            station="hoses",
+        )
 
 
 def heights_assumed(study: Study) -> Iterator[Finding]:
@@ -32,13 +54,40 @@ def heights_assumed(study: Study) -> Iterator[Finding]:
     guesses = guesses_of(study.build.circuit)
     places = [*guesses.heights, *(f"the level in {x}" for x in guesses.levels)]
     if places:
-        at = next((e.id for e in study.build.circuit.elements if set(e.ports.values()) & set(guesses.heights) or e.id in guesses.levels), "")
+        at = next(
+            (
+                e.id
+                for e in study.build.circuit.elements
+                if set(e.ports.values()) & set(guesses.heights) or e.id in guesses.levels
+            ),
+            "",
+        )
         why = f"The layout assumed them: {listed(places)}."
-        yield Finding("Note", at, "Heights are guessed", why, "Measure from any one datum; type them on the parts' cards.")
+        yield Finding(
+            "Note",
+            at,
+            "Heights are guessed",
+            why,
+            "Measure from any one datum; type them on the parts' cards.",
+        )
 
 
 RULES = (
-    Rule("H-08", "Lengths are measured, not guessed.", "common practice", length_assumed, has(*PIPES)),
-    Rule("H-10", "Clocking angles are measured, not guessed.", "common practice", clock_assumed, has(*LINES)),
-    Rule("L-24", "Heights and levels are measured, not guessed.", "common practice", heights_assumed, has("tank")),
+    Rule(
+        "H-08", "Lengths are measured, not guessed.", "common practice", length_assumed, has(*PIPES)
+    ),
+    Rule(
+        "H-10",
+        "Clocking angles are measured, not guessed.",
+        "common practice",
+        clock_assumed,
+        has(*LINES),
+    ),
+    Rule(
+        "L-24",
+        "Heights and levels are measured, not guessed.",
+        "common practice",
+        heights_assumed,
+        has("tank"),
+    ),
 )

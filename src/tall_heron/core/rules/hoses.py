@@ -16,17 +16,39 @@ def over_working_pressure(study: Study) -> Iterator[Finding]:
     shut_off = shut_off_pressures(study)
     for e in elements(study, *PIPES, "filter"):
         most = e.properties.working_kpa
-        met = [p for s in study.solved.values() for n in e.ports.values() if (p := s.solution.nodes.get(n)) is not None]
+        met = [
+            p
+            for s in study.solved.values()
+            for n in e.ports.values()
+            if (p := s.solution.nodes.get(n)) is not None
+        ]
         blocked = max((shut_off.get(n, 0.0) for n in e.ports.values()), default=0.0)
         if most is not None and (not met or max(met) <= most * 1000) and blocked > most * 1000:
-            figures = {"meets": FindingFigure(blocked, "pressure"), "bears": FindingFigure(most * 1000, "pressure")}
+            figures = {
+                "meets": FindingFigure(blocked, "pressure"),
+                "bears": FindingFigure(most * 1000, "pressure"),
+            }
             title = f"{e.id} would meet {{meets}} with the return blocked; it is made for {{bears}}"
             why = "A pinched return or a regulator that sticks shut brings the pumps to their relief or the end of their map."
             do = f"Fit a {KINDS[e.kind].word} made for it, or a relief that opens below."
-            yield Finding("Check", e.id, title, why, do, figures, station="circuit" if e.kind == "filter" else "hoses")
+            yield Finding(
+                "Check",
+                e.id,
+                title,
+                why,
+                do,
+                figures,
+                station="circuit" if e.kind == "filter" else "hoses",
+            )
         if most is not None and met and max(met) > most * 1000:
-            figures = {"meets": FindingFigure(max(met), "pressure"), "bears": FindingFigure(most * 1000, "pressure")}
-            title, why = f"{e.id} meets {{meets}} and is made for {{bears}}", "A quarter of its burst pressure is what it may carry."
+            figures = {
+                "meets": FindingFigure(max(met), "pressure"),
+                "bears": FindingFigure(most * 1000, "pressure"),
+            }
+            title, why = (
+                f"{e.id} meets {{meets}} and is made for {{bears}}",
+                "A quarter of its burst pressure is what it may carry.",
+            )
             yield Finding(
                 "Stop",
                 e.id,
@@ -59,9 +81,16 @@ def short_and_bent(study: Study) -> Iterator[Finding]:
     for cut in make_cut_rows(study.build.circuit):
         e = cut.element
         bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg > 0]
-        known = e.length is not None and e.length.source == "measured" and e.clock_source in ("measured", "route")
+        known = (
+            e.length is not None
+            and e.length.source == "measured"
+            and e.clock_source in ("measured", "route")
+        )
         if cut.cut_mm is not None and len(bent) == 2 and cut.cut_mm / 1000 < limit and not known:
-            figures = {"cut": FindingFigure(cut.cut_mm / 1000, "length"), "limit": FindingFigure(limit, "length")}
+            figures = {
+                "cut": FindingFigure(cut.cut_mm / 1000, "length"),
+                "limit": FindingFigure(limit, "length"),
+            }
             title = f"{e.id} is short, {{cut}}, with both ends bent"
             yield Finding(
                 "Note" if e.length is not None and e.length.guessed else "Check",
@@ -78,7 +107,12 @@ def families_do_not_match(study: Study) -> Iterator[Finding]:
     """An end holds only the hose it is made for."""
     for e in elements(study, *LINES):
         for side, end in (("A", e.end_a), ("B", e.end_b)):
-            if end is not None and end.family and e.properties.family and end.family != e.properties.family:
+            if (
+                end is not None
+                and end.family
+                and e.properties.family
+                and end.family != e.properties.family
+            ):
                 why = f"A {end.family} end does not seal or hold on {e.properties.family} hose; it blows off."
                 yield Finding(
                     "Stop",
@@ -112,7 +146,12 @@ def clock_not_said(study: Study) -> Iterator[Finding]:
         if len(bent) == 2 and e.clock_deg is None:
             why = "Both ends are bent; whoever assembles it must know how they stand to each other."
             yield Finding(
-                "Check", e.id, f"{e.id} has no clocking angle", why, "Measure the angle of B from A, seen from B, clockwise.", station="hoses"
+                "Check",
+                e.id,
+                f"{e.id} has no clocking angle",
+                why,
+                "Measure the angle of B from A, seen from B, clockwise.",
+                station="hoses",
             )
 
 
@@ -124,9 +163,33 @@ RULES = (
         over_working_pressure,
         solves_with(*PIPES, "filter"),
     ),
-    Rule("H-03", "Every hose is longer than its cut-off allowances.", "arithmetic", too_short, has(*LINES)),
-    Rule("H-04", f"No hose under {house_figure('short_hose_mm'):g} mm has both ends bent.", "common practice", short_and_bent, has(*LINES)),
-    Rule("H-05", "Hose and ends are of one family.", "maker's statement", families_do_not_match, has(*LINES)),
+    Rule(
+        "H-03",
+        "Every hose is longer than its cut-off allowances.",
+        "arithmetic",
+        too_short,
+        has(*LINES),
+    ),
+    Rule(
+        "H-04",
+        f"No hose under {house_figure('short_hose_mm'):g} mm has both ends bent.",
+        "common practice",
+        short_and_bent,
+        has(*LINES),
+    ),
+    Rule(
+        "H-05",
+        "Hose and ends are of one family.",
+        "maker's statement",
+        families_do_not_match,
+        has(*LINES),
+    ),
     Rule("H-06", "Hose and ends are of one size.", "arithmetic", sizes_do_not_match, has(*LINES)),
-    Rule("H-07", "Hoses with two bent ends have a clocking angle.", "common practice", clock_not_said, has(*LINES)),
+    Rule(
+        "H-07",
+        "Hoses with two bent ends have a clocking angle.",
+        "common practice",
+        clock_not_said,
+        has(*LINES),
+    ),
 )

@@ -23,23 +23,49 @@ def no_vent(study: Study) -> Iterator[Finding]:
     if len(vents) < len(tanks):
         lacking = [t.id for t in tanks[len(vents) :]]
         why = "The pump draws the tank empty of air until it starves or the tank folds; hot fuel swells it."
-        title = f"{does(lacking, 'has', 'have')} no vent" if not vents else f"{len(tanks)} airspaces and {len(vents)} vent{'' if len(vents) == 1 else 's'}: {does(lacking, 'lacks', 'lack')} one"
-        yield Finding("Stop", lacking[0], title, why, "Run a vent from the top of each tank to a safe place outside.")
+        title = (
+            f"{does(lacking, 'has', 'have')} no vent"
+            if not vents
+            else f"{len(tanks)} airspaces and {len(vents)} vent{'' if len(vents) == 1 else 's'}: {does(lacking, 'lacks', 'lack')} one"
+        )
+        yield Finding(
+            "Stop",
+            lacking[0],
+            title,
+            why,
+            "Run a vent from the top of each tank to a safe place outside.",
+        )
 
 
 def no_roll_over_valve(study: Study) -> Iterator[Finding]:
     """A car on its roof pours fuel through an open vent."""
     if elements(study, "vent") and not elements(study, "vent_valve"):
         why = "Upside down the vent pours fuel over whatever is hot."
-        yield Finding("Stop", elements(study, "vent")[0].id, "The vent has no roll-over valve", why, "Fit a roll-over valve at the tank.")
+        yield Finding(
+            "Stop",
+            elements(study, "vent")[0].id,
+            "The vent has no roll-over valve",
+            why,
+            "Fit a roll-over valve at the tank.",
+        )
 
 
 def parallel_pumps_without_checks(study: Study) -> Iterator[Finding]:
-    """A pump that stands lets its neighbor's flow back through it; one in a row with it has no way back."""
+    """A pump that stands lets its neighbor's flow back through it; one in a row with it has no way
+    back.
+    """
     pumps = study.feed_path.pumps
-    before = {p.id: {e.id for e in upstream(study.build.circuit, p)} for p in pumps} if len(pumps) > 1 else {}
+    before = (
+        {p.id: {e.id for e in upstream(study.build.circuit, p)} for p in pumps}
+        if len(pumps) > 1
+        else {}
+    )
     for pump in pumps if before else ():
-        beside = [p for p in pumps if p is not pump and p.id not in before[pump.id] and pump.id not in before[p.id]]
+        beside = [
+            p
+            for p in pumps
+            if p is not pump and p.id not in before[pump.id] and pump.id not in before[p.id]
+        ]
         if beside and not _checked(study, pump):
             why = "When it stops, what the other pump gives runs back through it to the tank; the rail falls with one pump still running."
             yield Finding(
@@ -68,8 +94,17 @@ def _checked(study: Study, pump: Element) -> bool:
 def return_to_another_tank(study: Study) -> Iterator[Finding]:
     """Fuel that goes back elsewhere fills one tank and empties the other."""
     for regulator in bypasses(study):
-        back = {e.id for e in elements(study, "tank") if e.ports["outlet"] in _ends(study, ways(regulator)[0][1])}
-        feeding = {e.id for pump in elements(study, "pump") for e in elements(study, "tank") if e.ports["outlet"] in _starts(study, pump.id)}
+        back = {
+            e.id
+            for e in elements(study, "tank")
+            if e.ports["outlet"] in _ends(study, ways(regulator)[0][1])
+        }
+        feeding = {
+            e.id
+            for pump in elements(study, "pump")
+            for e in elements(study, "tank")
+            if e.ports["outlet"] in _starts(study, pump.id)
+        }
         if back and feeding and not back & feeding:
             why = "The tank in use runs dry while the other overflows through its vent."
             yield Finding(
@@ -88,7 +123,9 @@ def _ends(study: Study, node: str) -> set[str]:
 def _starts(study: Study, pump: str) -> set[str]:
     element = study.build.circuit.element(pump)
     assert element is not None
-    return {n for e in upstream(study.build.circuit, element) for n, _ in ways(e)} | {ways(element)[0][0]}
+    return {n for e in upstream(study.build.circuit, element) for n, _ in ways(e)} | {
+        ways(element)[0][0]
+    }
 
 
 def trapped_liquid(study: Study) -> Iterator[Finding]:
@@ -96,12 +133,23 @@ def trapped_liquid(study: Study) -> Iterator[Finding]:
     for s in sections(study):
         if not s.trapped:
             continue
-        figures = {"low": FindingFigure(s.rise[0], "pressure_difference"), "high": FindingFigure(s.rise[1], "pressure_difference"), "holds": FindingFigure(s.volume, "volume")}
+        figures = {
+            "low": FindingFigure(s.rise[0], "pressure_difference"),
+            "high": FindingFigure(s.rise[1], "pressure_difference"),
+            "holds": FindingFigure(s.volume, "volume"),
+        }
         why = f"{named(s.parts[:MOST_NAMED])} {'hold' if len(s.parts) > 1 else 'holds'} {{holds}} then, which rises by {{low}} to {{high}} for each kelvin it warms."
         when = f"when {s.shut} is shut" if s.shut else "when the engine stops"
         level: Level = "Check" if s.shut else "Stop"
         do = "Give the section a relief: a bypass, a small orifice back to the tank, or a relief valve."
-        yield Finding(level, s.between[0] if s.between else s.parts[0], f"Fuel is trapped between {named(s.between)} {when}", why, do, figures)
+        yield Finding(
+            level,
+            s.between[0] if s.between else s.parts[0],
+            f"Fuel is trapped between {named(s.between)} {when}",
+            why,
+            do,
+            figures,
+        )
 
 
 def no_regulator(study: Study) -> Iterator[Finding]:
@@ -120,7 +168,9 @@ def no_regulator(study: Study) -> Iterator[Finding]:
 def reference_line_missing(study: Study) -> Iterator[Finding]:
     """A port that is joined to nothing feels the air."""
     for e in elements(study, "regulator"):
-        if getattr(e.figures, "reference", "atmosphere") != "atmosphere" and not elements(study, "reference"):
+        if getattr(e.figures, "reference", "atmosphere") != "atmosphere" and not elements(
+            study, "reference"
+        ):
             why = "Without the line the regulator feels the air, and injector pressure falls as boost rises."
             yield Finding(
                 "Check",
@@ -150,11 +200,23 @@ def lift_too_small(study: Study) -> Iterator[Finding]:
     for lift in lifts(study):
         brings, loses = lift.lifted(solved), lost(study, lift, solved)
         if brings < (1 + headroom) * loses:
-            figures = {"lifts": FindingFigure(brings, "volume_flow"), "loses": FindingFigure(loses, "volume_flow"), "spare": FindingFigure(headroom, "fraction")}
+            figures = {
+                "lifts": FindingFigure(brings, "volume_flow"),
+                "loses": FindingFigure(loses, "volume_flow"),
+                "spare": FindingFigure(headroom, "fraction"),
+            }
             title = f"{does([p.id for p in lift.pumps], 'lifts', 'lift')} {{lifts}} into {lift.pot.id}, which loses {{loses}} at peak"
             level: Level = "Stop" if brings < (1 - EVEN) * loses else "Check"
             why = "Less than {spare} headroom, and the surge tank empties on a long pull; the main pumps then draw air."
-            yield Finding(level, lift.pumps[0].id, title, why, "Fit a larger lift pump or a second one, or bring the return back to the surge tank.", figures, "peak")
+            yield Finding(
+                level,
+                lift.pumps[0].id,
+                title,
+                why,
+                "Fit a larger lift pump or a second one, or bring the return back to the surge tank.",
+                figures,
+                "peak",
+            )
 
 
 def overflow_too_small(study: Study) -> Iterator[Finding]:
@@ -166,21 +228,45 @@ def overflow_too_small(study: Study) -> Iterator[Finding]:
             continue
         if not lines:
             why = "What is lifted beyond the demand pressurizes the surge tank until it leaks or bursts."
-            yield Finding("Stop", lift.pot.id, f"{lift.pot.id} has no overflow", why, "Run an overflow from its top back to the tank.")
+            yield Finding(
+                "Stop",
+                lift.pot.id,
+                f"{lift.pot.id} has no overflow",
+                why,
+                "Run an overflow from its top back to the tank.",
+            )
             continue
         surplus = max(lift.lifted(solved) - solved.case.demand, 0.0)
         takes = overflow_pressure(solved, lines[0], surplus)
         if takes > most:
-            figures = {"takes": FindingFigure(takes, "pressure_difference"), "flow": FindingFigure(surplus, "volume_flow"), "limit": FindingFigure(most, "pressure_difference")}
+            figures = {
+                "takes": FindingFigure(takes, "pressure_difference"),
+                "flow": FindingFigure(surplus, "volume_flow"),
+                "limit": FindingFigure(most, "pressure_difference"),
+            }
             title = f"{lines[0].id} takes {{takes}} of the {{flow}} that {lift.pot.id} must shed"
             why = "More than {limit} stands in a surge tank that is made for none."
-            yield Finding("Check", lines[0].id, title, why, "Fit a larger or shorter overflow, or a smaller lift pump.", figures, "idle", station="hoses")
+            yield Finding(
+                "Check",
+                lines[0].id,
+                title,
+                why,
+                "Fit a larger or shorter overflow, or a smaller lift pump.",
+                figures,
+                "idle",
+                station="hoses",
+            )
 
 
 def teed_tanks(study: Study) -> Iterator[Finding]:
     """One dry tank of a teed pair lets air into the pump."""
     for e in elements(study, "junction"):
-        behind = {n for a, _ in ways(e) for x in reach(study.build.circuit, a, backward=True) for n, _ in ways(x)} | {a for a, _ in ways(e)}
+        behind = {
+            n
+            for a, _ in ways(e)
+            for x in reach(study.build.circuit, a, backward=True)
+            for n, _ in ways(x)
+        } | {a for a, _ in ways(e)}
         tanks = [t.id for t in elements(study, "tank") if t.ports["outlet"] in behind]
         feeding = [p.id for p in elements(study, "pump") if e in upstream(study.build.circuit, p)]
         if len(tanks) > 1 and feeding:
@@ -202,7 +288,13 @@ def no_damper(study: Study) -> Iterator[Finding]:
     for c in elements(study, "controller"):
         if not elements(study, "damper"):
             why = "Without a return the injectors' pulses run up and down the line and lean the engine at one speed or another."
-            yield Finding("Check", c.id, "No damper in a system without return", why, "Fit a pulse damper at the rail.")
+            yield Finding(
+                "Check",
+                c.id,
+                "No damper in a system without return",
+                why,
+                "Fit a pulse damper at the rail.",
+            )
 
 
 def pump_not_made_for_it(study: Study) -> Iterator[Finding]:
@@ -212,7 +304,11 @@ def pump_not_made_for_it(study: Study) -> Iterator[Finding]:
             if pump.properties.speed_control is not True:
                 why = "At low speed it stalls, its brushes burn or its bearings run dry."
                 yield Finding(
-                    "Check", pump.id, f"{pump.id} is not made for speed control", why, "Fit a pump whose maker allows it, or a return."
+                    "Check",
+                    pump.id,
+                    f"{pump.id} is not made for speed control",
+                    why,
+                    "Fit a pump whose maker allows it, or a return.",
                 )
 
 
@@ -259,10 +355,26 @@ RULES = (
         lambda s: s.brief.boosted and bool(elements(s, "regulator")),
     ),
     Rule(
-        "L-09", "An aircraft's fuel can be shut off.", HISTORICAL, no_shut_off_in_flight, lambda s: flies(s) and bool(elements(s, "tank"))
+        "L-09",
+        "An aircraft's fuel can be shut off.",
+        HISTORICAL,
+        no_shut_off_in_flight,
+        lambda s: flies(s) and bool(elements(s, "tank")),
     ),
-    Rule("L-10", "A surge tank's lift pumps together give a fifth more than the surge tank loses.", "common practice", lift_too_small, _lifts),
-    Rule("L-11", "A surge tank's overflow passes what the lift pumps give.", "5 kPa, house figure", overflow_too_small, _lifts),
+    Rule(
+        "L-10",
+        "A surge tank's lift pumps together give a fifth more than the surge tank loses.",
+        "common practice",
+        lift_too_small,
+        _lifts,
+    ),
+    Rule(
+        "L-11",
+        "A surge tank's overflow passes what the lift pumps give.",
+        "5 kPa, house figure",
+        overflow_too_small,
+        _lifts,
+    ),
     Rule(
         "L-12",
         "No pump draws from two tanks at once.",
@@ -270,6 +382,18 @@ RULES = (
         teed_tanks,
         lambda s: len(elements(s, "tank")) > 1,
     ),
-    Rule("L-13", "A system without return has a damper.", "common practice", no_damper, has("controller")),
-    Rule("L-14", "A pump whose speed is controlled is made for it.", "maker's statement", pump_not_made_for_it, has("controller")),
+    Rule(
+        "L-13",
+        "A system without return has a damper.",
+        "common practice",
+        no_damper,
+        has("controller"),
+    ),
+    Rule(
+        "L-14",
+        "A pump whose speed is controlled is made for it.",
+        "maker's statement",
+        pump_not_made_for_it,
+        has("controller"),
+    ),
 )

@@ -24,17 +24,29 @@ def hangs_outside(study: Study) -> Iterator[Finding]:
             continue
         between = [*hung.outside, *hung.lines]
         led = sum(e.length.mm for e in hung.lines if e.length is not None) / 1000
-        figures = {"led": FindingFigure(led, "length"), "holds": FindingFigure(hung.reaches_mm / 1000, "length")}
+        figures = {
+            "led": FindingFigure(led, "length"),
+            "holds": FindingFigure(hung.reaches_mm / 1000, "length"),
+        }
         tank = hung.tank.id if hung.tank is not None else "its tank"
         title = f"{hung.pump.id} is an in-tank pump mounted outside, behind {between[0].id}"
         if not hung.outside:
             title = f"{hung.pump.id} is an in-tank pump, and {{led}} of hose lead to it; {tank} is {{holds}} at its longest"
         why = "It cannot draw, and the fuel round it is what cools and quiets it."
-        yield Finding("Check", hung.pump.id, title, why, f"Hang it in {tank}, or fit an external pump.", figures)
+        yield Finding(
+            "Check",
+            hung.pump.id,
+            title,
+            why,
+            f"Hang it in {tank}, or fit an external pump.",
+            figures,
+        )
 
 
 def _under_its_tank(study: Study, hung: Hung) -> Iterator[Finding]:
-    """One whose inlet stands under the floor of the tank that it is made to hang in, or over its top."""
+    """One whose inlet stands under the floor of the tank that it is made to hang in, or over its
+    top.
+    """
     if hung.tank is None:
         return
     facts, inlet = hung.tank.properties, ways(hung.pump)[0][0]
@@ -46,27 +58,61 @@ def _under_its_tank(study: Study, hung: Hung) -> Iterator[Finding]:
     figures = {"off": FindingFigure(abs(over), "length")}
     title = f"{hung.pump.id} is an in-tank pump mounted {{off}} {'under' if over < 0 else 'over'} the outlet of {hung.tank.id}: outside it"
     why = "The fuel round it is what cools and quiets it, and its seals and terminals are not made for air and spray."
-    yield Finding("Check", hung.pump.id, title, why, f"Hang it in {hung.tank.id}, or fit an external pump.", figures)
+    yield Finding(
+        "Check",
+        hung.pump.id,
+        title,
+        why,
+        f"Hang it in {hung.tank.id}, or fit an external pump.",
+        figures,
+    )
 
 
 def no_line_to_it(study: Study) -> Iterator[Finding]:
     """A pump made to stand beside the tank, drawn in it."""
     for pump in elements(study, "pump"):
         before = upstream(study.build.circuit, pump)
-        if stands_outside(pump) and all(e.kind in ("strainer", "tank") and e.properties.mount != "gascolator" for e in before):
+        if stands_outside(pump) and all(
+            e.kind in ("strainer", "tank") and e.properties.mount != "gascolator" for e in before
+        ):
             title = f"{pump.id} is an external pump, and no line leads to it"
             why = "Its motor, seals and terminals are not made to lie in fuel."
-            yield Finding("Check", pump.id, title, why, "Put in a suction hose before it, or fit a pump that is made to hang in the tank.")
+            yield Finding(
+                "Check",
+                pump.id,
+                title,
+                why,
+                "Put in a suction hose before it, or fit a pump that is made to hang in the tank.",
+            )
 
 
 def too_long_for_its_tank(study: Study) -> Iterator[Finding]:
     """A pump must fit between the tank's top and its floor."""
     for hung in hung_pumps(study.build.circuit):
-        long, deep = hung.pump.properties.long_mm, depth_mm(hung.tank.properties) if hung.tank is not None else None
-        if hung.within and hung.tank is not None and long is not None and deep is not None and long > deep:
-            figures = {"long": FindingFigure(long / 1000, "length"), "deep": FindingFigure(deep / 1000, "length")}
+        long, deep = (
+            hung.pump.properties.long_mm,
+            depth_mm(hung.tank.properties) if hung.tank is not None else None,
+        )
+        if (
+            hung.within
+            and hung.tank is not None
+            and long is not None
+            and deep is not None
+            and long > deep
+        ):
+            figures = {
+                "long": FindingFigure(long / 1000, "length"),
+                "deep": FindingFigure(deep / 1000, "length"),
+            }
             title = f"{hung.pump.id} is {{long}} long; {hung.tank.id} is {{deep}} deep"
-            yield Finding("Check", hung.pump.id, title, "Upright on its pump hanger it does not go in.", "Fit a shorter pump, a deeper tank or a sump, or lay it along the floor.", figures)
+            yield Finding(
+                "Check",
+                hung.pump.id,
+                title,
+                "Upright on its pump hanger it does not go in.",
+                "Fit a shorter pump, a deeper tank or a sump, or lay it along the floor.",
+                figures,
+            )
 
 
 def no_hanger(study: Study) -> Iterator[Finding]:
@@ -75,7 +121,13 @@ def no_hanger(study: Study) -> Iterator[Finding]:
         if hung.within and hung.hanger is None:
             title = f"No pump hanger is drawn for {hung.pump.id}"
             why = f"It hangs in {hung.tank.id if hung.tank is not None else 'a tank'}; its fuel leaves through the pump hanger's tube, often the narrowest place of the feed."
-            yield Finding("Note", hung.pump.id, title, why, "Put in the pump hanger with its bore, after the pump.")
+            yield Finding(
+                "Note",
+                hung.pump.id,
+                title,
+                why,
+                "Put in the pump hanger with its bore, after the pump.",
+            )
 
 
 def hose_not_for_immersion(study: Study) -> Iterator[Finding]:
@@ -88,13 +140,44 @@ def hose_not_for_immersion(study: Study) -> Iterator[Finding]:
                 silent = e.properties.immersion is None
                 title = f"{e.id} lies in the fuel of {met[e.id]} and is not {'said to be ' if silent else ''}made for it"
                 why = "Its cover swells and sheds into the pre-filter, and the hose splits where nobody sees it."
-                yield Finding("Check" if silent else "Stop", e.id, title, why, "Fit hose made for immersion (R10), or PTFE.", station="hoses")
+                yield Finding(
+                    "Check" if silent else "Stop",
+                    e.id,
+                    title,
+                    why,
+                    "Fit hose made for immersion (R10), or PTFE.",
+                    station="hoses",
+                )
 
 
 RULES = (
-    Rule("S-07", "A pump made to hang in a tank hangs in one.", "maker's statement; common practice", hangs_outside, _hangs),
-    Rule("S-08", "An external pump has a line from the tank.", "maker's statement; common practice", no_line_to_it, lambda s: any(map(stands_outside, elements(s, "pump")))),
+    Rule(
+        "S-07",
+        "A pump made to hang in a tank hangs in one.",
+        "maker's statement; common practice",
+        hangs_outside,
+        _hangs,
+    ),
+    Rule(
+        "S-08",
+        "An external pump has a line from the tank.",
+        "maker's statement; common practice",
+        no_line_to_it,
+        lambda s: any(map(stands_outside, elements(s, "pump"))),
+    ),
     Rule("S-09", "A pump fits the depth of its tank.", "arithmetic", too_long_for_its_tank, _hangs),
-    Rule("S-10", "A pump in a tank has its pump hanger on the drawing.", "common practice", no_hanger, _hangs),
-    Rule("H-09", "Hose that lies in fuel is made for it.", "SAE J30 R10, from memory", hose_not_for_immersion, _hangs),
+    Rule(
+        "S-10",
+        "A pump in a tank has its pump hanger on the drawing.",
+        "common practice",
+        no_hanger,
+        _hangs,
+    ),
+    Rule(
+        "H-09",
+        "Hose that lies in fuel is made for it.",
+        "SAE J30 R10, from memory",
+        hose_not_for_immersion,
+        _hangs,
+    ),
 )

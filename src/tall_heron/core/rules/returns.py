@@ -1,4 +1,6 @@
-"""What goes back to a tank, and what a tank breathes: returns that froth, warm or shut the pumps in, vents that are blocked."""
+"""What goes back to a tank, and what a tank breathes: returns that froth, warm or shut the pumps
+in, vents that are blocked.
+"""
 
 import math
 from collections.abc import Iterator
@@ -26,9 +28,17 @@ def into_the_suction(study: Study) -> Iterator[Finding]:
         back = downstream(study.build.circuit, regulator)
         pump = next((e for e in back if e.kind == "pump"), None)
         if pump is not None:
-            last = next((e for e in back if any(end == ways(pump)[0][0] for _, end in ways(e))), regulator)
+            last = next(
+                (e for e in back if any(end == ways(pump)[0][0] for _, end in ways(e))), regulator
+            )
             why = "Warm, frothed fuel goes round and round, a little hotter each time, until it boils in the pump; and no air leaves it in a tank."
-            yield Finding("Check", last.id, f"{last.id} routes the return into the suction of {pump.id}", why, "Route the return to the tank.")
+            yield Finding(
+                "Check",
+                last.id,
+                f"{last.id} routes the return into the suction of {pump.id}",
+                why,
+                "Route the return to the tank.",
+            )
 
 
 def from_above(study: Study) -> Iterator[Finding]:
@@ -38,14 +48,28 @@ def from_above(study: Study) -> Iterator[Finding]:
         for e in downstream(study.build.circuit, regulator):
             start, end = ways(e)[0]
             tank = tanks.get(end)
-            if tank is None or e.kind in PIPES or tank.properties.family in FILLED or e.properties.drop_tube or not isinstance(tank.figures, TankLevel) or tank.figures.floats:
+            if (
+                tank is None
+                or e.kind in PIPES
+                or tank.properties.family in FILLED
+                or e.properties.drop_tube
+                or not isinstance(tank.figures, TankLevel)
+                or tank.figures.floats
+            ):
                 continue
             over = height(study, start) - height(study, end) - tank.figures.level_mm / 1000
             if over > ABOVE_MM / 1000:
                 figures = {"over": FindingFigure(over, "length")}
                 why = "What falls through air takes air along, and the pickup draws the froth; it also charges the fuel."
                 title = f"{e.id} lets the return into {tank.id} {{over}} over the fuel"
-                yield Finding("Check", e.id, title, why, "Fit an inlet with a drop tube that ends under the fuel, or lead it in lower.", figures)
+                yield Finding(
+                    "Check",
+                    e.id,
+                    title,
+                    why,
+                    "Fit an inlet with a drop tube that ends under the fuel, or lead it in lower.",
+                    figures,
+                )
 
 
 def shut_in_by_hand(study: Study) -> Iterator[Finding]:
@@ -57,10 +81,20 @@ def shut_in_by_hand(study: Study) -> Iterator[Finding]:
                 continue
             asked = study.asked(study.peak)
             top = max((tops.get(n, 0.0) for n in study.feed_path.nodes), default=0.0)
-            figures = {"top": FindingFigure(top, "pressure"), "asked": FindingFigure(asked, "pressure")}
+            figures = {
+                "top": FindingFigure(top, "pressure"),
+                "asked": FindingFigure(asked, "pressure"),
+            }
             level: Level = "Stop" if top > (1 + house_figure("rail_over_stop")) * asked else "Check"
             why = "With the return shut nothing holds the rail: the pumps press all they can into rail, hoses and injectors."
-            yield Finding(level, e.id, f"{e.id} can shut the return: the rail then goes to {{top}} instead of {{asked}}", why, "Take it out. A return is never shut while a pump runs.", figures)
+            yield Finding(
+                level,
+                e.id,
+                f"{e.id} can shut the return: the rail then goes to {{top}} instead of {{asked}}",
+                why,
+                "Take it out. A return is never shut while a pump runs.",
+                figures,
+            )
 
 
 def cannot_breathe(study: Study) -> Iterator[Finding]:
@@ -70,14 +104,18 @@ def cannot_breathe(study: Study) -> Iterator[Finding]:
         under = -getattr(tank.figures, "gauge_kpa", 0.0) * 1000
         if under > takes_most:
             yield _stifled(study, tank.id, tank.id, under, holds)
-    for tank, vent in zip(airspaces(study.build.circuit.elements), elements(study, "vent"), strict=False):
+    for tank, vent in zip(
+        airspaces(study.build.circuit.elements), elements(study, "vent"), strict=False
+    ):
         takes = vent_takes(vent, study.fuel_demand.volume_flow)
         if takes > takes_most:
             yield _stifled(study, vent.id, tank.id, takes, holds)
 
 
 def vent_takes(vent: Element, flow: float) -> float:
-    """What a vent takes [Pa] of the air that comes in for a flow of fuel [m3/s]: (K + f L/D) rho v2 / 2, Darcy."""
+    """What a vent takes [Pa] of the air that comes in for a flow of fuel [m3/s]: (K + f L/D) rho v2
+    / 2, Darcy.
+    """
     if not isinstance(vent.figures, Air):
         return 0.0
     bore = vent.figures.bore_mm / 1000
@@ -89,8 +127,17 @@ def vent_takes(vent: Element, flow: float) -> float:
 def _stifled(study: Study, part: str, tank: str, under: float, holds: float) -> Finding:
     level: Level = "Stop" if under > holds else "Check"
     why = "The pump draws the tank empty of air: its inlet comes nearer to boiling, and at last the pump starves or the tank folds."
-    title = f"{tank} is {{under}} under atmosphere" + ("" if part == tank else f" for what {part} takes of what it breathes")
-    return Finding(level, part, title, why, "Clear its vent, or run a wider one from its top to a safe place outside.", {"under": FindingFigure(under, "pressure_difference")})
+    title = f"{tank} is {{under}} under atmosphere" + (
+        "" if part == tank else f" for what {part} takes of what it breathes"
+    )
+    return Finding(
+        level,
+        part,
+        title,
+        why,
+        "Clear its vent, or run a wider one from its top to a safe place outside.",
+        {"under": FindingFigure(under, "pressure_difference")},
+    )
 
 
 def _turns_back(study: Study) -> bool:
@@ -98,8 +145,26 @@ def _turns_back(study: Study) -> bool:
 
 
 RULES = (
-    Rule("L-25", "The return goes to a tank, not to a pump's inlet.", "handbook of layouts; common practice", into_the_suction, _turns_back),
-    Rule("L-26", "The return ends under the fuel.", "handbook of findings; common practice", from_above, _turns_back),
-    Rule("L-27", "Every tank breathes what leaves it.", "Darcy; 1 kPa, house figure", cannot_breathe, has("tank")),
+    Rule(
+        "L-25",
+        "The return goes to a tank, not to a pump's inlet.",
+        "handbook of layouts; common practice",
+        into_the_suction,
+        _turns_back,
+    ),
+    Rule(
+        "L-26",
+        "The return ends under the fuel.",
+        "handbook of findings; common practice",
+        from_above,
+        _turns_back,
+    ),
+    Rule(
+        "L-27",
+        "Every tank breathes what leaves it.",
+        "Darcy; 1 kPa, house figure",
+        cannot_breathe,
+        has("tank"),
+    ),
     Rule("L-29", "Nothing can shut the return.", "common practice", shut_in_by_hand, _turns_back),
 )

@@ -1,4 +1,6 @@
-"""Where lines run: bends, clearances, supports, traps, panels. Each looks at a build laid out in its vehicle, and only at what somebody drew or placed there: a finding about a guess is no finding."""
+"""Where lines run: bends, clearances, supports, traps, panels. Each looks at a build laid out in
+its vehicle, and only at what somebody drew or placed there: a finding about a guess is no finding.
+"""
 
 import math
 from collections.abc import Iterator
@@ -38,9 +40,20 @@ def drawn_lines(study: Study) -> list[LaidLine]:
     return [x for x in lines_of(study) if x.drawn]
 
 
-def line_finding(line: LaidLine, level: Level, title: str, why: str, do: str, figures: dict[str, FindingFigure], spot: Vector | None, source: str = "") -> Finding:
+def line_finding(
+    line: LaidLine,
+    level: Level,
+    title: str,
+    why: str,
+    do: str,
+    figures: dict[str, FindingFigure],
+    spot: Vector | None,
+    source: str = "",
+) -> Finding:
     """A finding on a line."""
-    return Finding(level, line.element.id, title, why, do, figures, station="route", spot=spot, source=source)
+    return Finding(
+        level, line.element.id, title, why, do, figures, station="route", spot=spot, source=source
+    )
 
 
 def mm(value: float) -> FindingFigure:
@@ -81,7 +94,15 @@ def no_room(study: Study) -> Iterator[Finding]:
                 bad[0].at,
             )
         if x.trouble:
-            yield line_finding(x, "Check", f"{x.element.id} cannot be drawn", f"{x.trouble[:1].upper()}{x.trouble[1:]}.", "Move one of its ends or take out a corner.", {}, x.run.points[0])
+            yield line_finding(
+                x,
+                "Check",
+                f"{x.element.id} cannot be drawn",
+                f"{x.trouble[:1].upper()}{x.trouble[1:]}.",
+                "Move one of its ends or take out a corner.",
+                {},
+                x.run.points[0],
+            )
 
 
 def kinked_ends(study: Study) -> Iterator[Finding]:
@@ -110,7 +131,11 @@ def twisted(study: Study) -> Iterator[Finding]:
     limit = house_figure("route_twist_deg_m")
     for x in drawn_lines(study):
         e, clock = x.element, x.run.clock
-        if clock is None or e.clock_deg is None or e.clock_source in ("assumed", "outline", "route"):
+        if (
+            clock is None
+            or e.clock_deg is None
+            or e.clock_source in ("assumed", "outline", "route")
+        ):
             continue
         off = (e.clock_deg - math.degrees(clock) + 180) % 360 - 180
         turn = abs(off) / max(x.length / 1000, 1e-3)
@@ -127,11 +152,20 @@ def twisted(study: Study) -> Iterator[Finding]:
 
 
 WORDS = {
-    "hot": ("Heat boils the fuel in it and ages the hose.", "Route it further away, or sleeve it there or put a heat shield between."),
+    "hot": (
+        "Heat boils the fuel in it and ages the hose.",
+        "Route it further away, or sleeve it there or put a heat shield between.",
+    ),
     "moving": ("What moves there cuts it through in time.", "Route it clear of all of its travel."),
     "battery": ("A leak beside it meets sparks.", "Route it lower or further away."),
-    "wiring": ("A chafed wire beside it sparks; wires lie over fuel lines, never under.", "Route it under and away from the wires, or clamp both."),
-    "brake": ("Two lines that rub wear through, and one of them stops the car.", "Route it further away, or put separators between."),
+    "wiring": (
+        "A chafed wire beside it sparks; wires lie over fuel lines, never under.",
+        "Route it under and away from the wires, or clamp both.",
+    ),
+    "brake": (
+        "Two lines that rub wear through, and one of them stops the car.",
+        "Route it further away, or put separators between.",
+    ),
     "hands": ("Hands and feet catch it there.", "Route it out of reach, or cover it."),
     "obstacle": ("It chafes where it touches.", "Route it clear, or sleeve it where it may touch."),
 }
@@ -147,7 +181,11 @@ def near_to(study: Study, kind: str) -> Iterator[Finding]:
             near = near_zone(x, zone, laid.outline.flies)
             if near is None or not near.short or own_end(x, near):
                 continue
-            title = f"{x.element.id} passes {{clear}} from the {zone.title or zone.name}" if near.clear > 0 else f"{x.element.id} goes through the {zone.title or zone.name}"
+            title = (
+                f"{x.element.id} passes {{clear}} from the {zone.title or zone.name}"
+                if near.clear > 0
+                else f"{x.element.id} goes through the {zone.title or zone.name}"
+            )
             why, do = WORDS[kind]
             level: Level = "Stop" if near.limit.level == "Stop" else "Check"
             yield line_finding(
@@ -163,16 +201,26 @@ def near_to(study: Study, kind: str) -> Iterator[Finding]:
 
 
 def beside_heat(study: Study) -> list[tuple[str, str, float, float | None, bool]]:
-    """Stretches of fuel lines that pass something hot within what a bare hose should keep: the line, what is hot, how long the stretch is [mm], how hot [degC], and whether somebody drew the line."""
+    """Stretches of fuel lines that pass something hot within what a bare hose should keep: the
+    line, what is hot, how long the stretch is [mm], how hot [degC], and whether somebody drew the
+    line.
+    """
     laid = laid_of(study)
     out = []
     for x in lines_of(study):
         for zone in laid.outline.zones:
-            if x.element.role not in FUEL or zone.kind != "hot" or limit_for(x.element, zone, laid.outline.flies) is None or surely_beyond(zone, x.path, MOST_KEPT_MM + x.outside):
+            if (
+                x.element.role not in FUEL
+                or zone.kind != "hot"
+                or limit_for(x.element, zone, laid.outline.flies) is None
+                or surely_beyond(zone, x.path, MOST_KEPT_MM + x.outside)
+            ):
                 continue
             long = sum(b - a for a, b in stretches(zone, x.path, MOST_KEPT_MM + x.outside))
             if long > 0:
-                out.append((x.element.id, zone.title or zone.name, long, zone.temperature_c, x.drawn))
+                out.append(
+                    (x.element.id, zone.title or zone.name, long, zone.temperature_c, x.drawn)
+                )
     return sorted(out, key=lambda s: -s[2])
 
 
@@ -185,7 +233,15 @@ def unguarded(study: Study, kind: str, what: str, do: str) -> Iterator[Finding]:
             if zone.kind != kind or limit_for(x.element, zone, laid.outline.flies) is None:
                 continue
             for a, b in stretches(zone, x.path, 0.0):
-                bare = b - a - sum(max(0.0, min(b, g.to_mm) - max(a, g.from_mm)) for g in x.route.guards if limit_for(x.element, zone, laid.outline.flies, (g.kind,)) is None)
+                bare = (
+                    b
+                    - a
+                    - sum(
+                        max(0.0, min(b, g.to_mm) - max(a, g.from_mm))
+                        for g in x.route.guards
+                        if limit_for(x.element, zone, laid.outline.flies, (g.kind,)) is None
+                    )
+                )
                 if bare > COVERED_GAP:
                     met.append((bare, x, x.path.at((a + b) / 2)))
     if met:
@@ -271,10 +327,19 @@ def through_panels(study: Study) -> Iterator[Finding]:
         for panel in laid.outline.panels:
             if panel.name in x.route.grommets:
                 continue
-            met = [(s, at) for s, at in crossings(panel, x.path) if 2 < s < float(x.path.along[-1]) - 2]
+            met = [
+                (s, at) for s, at in crossings(panel, x.path) if 2 < s < float(x.path.along[-1]) - 2
+            ]
             if met:
-                do = "Join it there with a bulkhead fitting, or route it through a grommet: both are chosen here." if x.element.ports else "Route it through a grommet: that is chosen here."
-                title, why = f"{x.element.id} goes through the {panel.title or panel.name} bare", "The edge of the hole saws it through, and fire and fumes pass."
+                do = (
+                    "Join it there with a bulkhead fitting, or route it through a grommet: both are chosen here."
+                    if x.element.ports
+                    else "Route it through a grommet: that is chosen here."
+                )
+                title, why = (
+                    f"{x.element.id} goes through the {panel.title or panel.name} bare",
+                    "The edge of the hole saws it through, and fire and fumes pass.",
+                )
                 yield line_finding(x, "Check", title, why, do, {}, met[0][1])
 
 
@@ -284,8 +349,19 @@ def not_drawn(study: Study) -> Iterator[Finding]:
     left = [x.element.id for x in lines if not x.drawn]
     if not left:
         return
-    title = "No line is drawn in the vehicle yet" if len(left) == len(lines) else f"{len(left)} of {len(lines)} lines are not drawn yet: {listed(left)}"
-    yield Finding("Note", "", title, "Bends, clearances, clamps and supports are judged once a line is drawn where it will lie.", "Place the parts and draw the lines.", station="route")
+    title = (
+        "No line is drawn in the vehicle yet"
+        if len(left) == len(lines)
+        else f"{len(left)} of {len(lines)} lines are not drawn yet: {listed(left)}"
+    )
+    yield Finding(
+        "Note",
+        "",
+        title,
+        "Bends, clearances, clamps and supports are judged once a line is drawn where it will lie.",
+        "Place the parts and draw the lines.",
+        station="route",
+    )
 
 
 def _lines_of_role(study: Study) -> bool:
@@ -298,7 +374,9 @@ def _any_line(study: Study) -> bool:
 
 def under_floor(study: Study) -> Iterator[Finding]:
     """Stones and ramps reach what runs under the floor."""
-    yield from unguarded(study, "ground", "under the floor without a guard", "Guard it there, or lead it higher.")
+    yield from unguarded(
+        study, "ground", "under the floor without a guard", "Guard it there, or lead it higher."
+    )
 
 
 def hangs_under(study: Study) -> Iterator[Finding]:
@@ -308,14 +386,31 @@ def hangs_under(study: Study) -> Iterator[Finding]:
         spot = min((vector(p) for p in x.path.points), key=lambda p: p[2])
         low = spot[2] - x.outside
         if x.element.role in FUEL and low < clearance - UNDER_MM:
-            figures = {"low": FindingFigure(low / 1000, "length"), "by": FindingFigure((clearance - low) / 1000, "length"), "limit": FindingFigure(clearance / 1000, "length")}
+            figures = {
+                "low": FindingFigure(low / 1000, "length"),
+                "by": FindingFigure((clearance - low) / 1000, "length"),
+                "limit": FindingFigure(clearance / 1000, "length"),
+            }
             why = "The lowest part of the car stands {limit} over the ground. What hangs lower is torn off by a curb or a ramp, and then fuel runs out."
-            yield line_finding(x, "Check", f"{x.element.id} hangs {{by}} under the lowest part of the car", why, "Route it higher, or turn its ends so that they do not look down.", figures, spot)
+            yield line_finding(
+                x,
+                "Check",
+                f"{x.element.id} hangs {{by}} under the lowest part of the car",
+                why,
+                "Route it higher, or turn its ends so that they do not look down.",
+                figures,
+                spot,
+            )
 
 
 def outside_rails(study: Study) -> Iterator[Finding]:
     """What runs outside the frame rails is hit first."""
-    yield from unguarded(study, "crush", "outside the frame rails without a guard", "Route it within the rails, or guard it there.")
+    yield from unguarded(
+        study,
+        "crush",
+        "outside the frame rails without a guard",
+        "Route it within the rails, or guard it there.",
+    )
 
 
 def _near(rule: str, asks: str, source: str, kind: str) -> Rule:
@@ -323,27 +418,99 @@ def _near(rule: str, asks: str, source: str, kind: str) -> Rule:
         yield from near_to(study, kind)
 
     look.__doc__ = WORDS[kind][0]
-    return Rule(rule, asks, source, look, lambda s: _any_line(s) and any(z.kind == kind for z in laid_of(s).outline.zones))
+    return Rule(
+        rule,
+        asks,
+        source,
+        look,
+        lambda s: _any_line(s) and any(z.kind == kind for z in laid_of(s).outline.zones),
+    )
 
 
 RULES = (
-    Rule("R-28", "Lines are drawn where they will lie.", "common practice", not_drawn, lambda s: bool(lines_of(s))),
-    Rule("R-01", "No line is bent tighter than its sheet allows.", "SAE J517 and AC 43.13-1B, from memory; the maker's sheet", tight_bends, _any_line),
+    Rule(
+        "R-28",
+        "Lines are drawn where they will lie.",
+        "common practice",
+        not_drawn,
+        lambda s: bool(lines_of(s)),
+    ),
+    Rule(
+        "R-01",
+        "No line is bent tighter than its sheet allows.",
+        "SAE J517 and AC 43.13-1B, from memory; the maker's sheet",
+        tight_bends,
+        _any_line,
+    ),
     Rule("R-02", "Every bend has room between its neighbors.", "arithmetic", no_room, _any_line),
     Rule("R-03", "Hoses leave their ends straight.", "common practice", kinked_ends, _any_line),
     Rule("R-04", "No hose is twisted by its clocking.", "common practice", twisted, _any_line),
-    _near("R-05", "Lines keep clear of what is hot.", "handbook of findings: 75 mm shielded, 150 mm bare", "hot"),
-    _near("R-06", "Lines keep clear of what moves.", "common practice; AC 43.13-1B for controls, from memory", "moving"),
+    _near(
+        "R-05",
+        "Lines keep clear of what is hot.",
+        "handbook of findings: 75 mm shielded, 150 mm bare",
+        "hot",
+    ),
+    _near(
+        "R-06",
+        "Lines keep clear of what moves.",
+        "common practice; AC 43.13-1B for controls, from memory",
+        "moving",
+    ),
     _near("R-07", "Lines keep clear of the battery.", "AC 43.13-1B, from memory", "battery"),
     _near("R-08", "Lines keep clear of wiring.", "AC 43.13-1B, from memory", "wiring"),
     _near("R-09", "Lines keep clear of brake lines or are separated.", "common practice", "brake"),
-    _near("R-10", "Lines are out of reach of hands, feet and controls.", "common practice", "hands"),
+    _near(
+        "R-10", "Lines are out of reach of hands, feet and controls.", "common practice", "hands"
+    ),
     _near("R-11", "Lines touch nothing that chafes.", "AC 43.13-1B, from memory", "obstacle"),
-    Rule("R-12", "Lines under the floor have a guard.", "common practice", under_floor, lambda s: not flies(s) and _lines_of_role(s)),
-    Rule("R-29", "No line is the lowest part of a car.", "common practice", hangs_under, lambda s: not laid_of(s).outline.flies and bool(drawn_lines(s))),
-    Rule("R-13", "Lines run within the frame rails, or have a guard.", "common practice", outside_rails, lambda s: not flies(s) and _lines_of_role(s)),
-    Rule("R-14", "Lines are clamped as often as their size requires.", "AC 43.13-1B, from memory", unsupported, _any_line),
-    Rule("R-15", "Suction lines have no crest.", "common practice", air_trap, lambda s: any(x.element.role == "suction" for x in lines_of(s))),
-    Rule("R-16", "Vent lines have no dip.", "common practice", liquid_trap, lambda s: any(x.element.kind == "vent" for x in lines_of(s))),
-    Rule("R-17", "Panels are crossed by a bulkhead fitting or a grommet.", "common practice", through_panels, _any_line),
+    Rule(
+        "R-12",
+        "Lines under the floor have a guard.",
+        "common practice",
+        under_floor,
+        lambda s: not flies(s) and _lines_of_role(s),
+    ),
+    Rule(
+        "R-29",
+        "No line is the lowest part of a car.",
+        "common practice",
+        hangs_under,
+        lambda s: not laid_of(s).outline.flies and bool(drawn_lines(s)),
+    ),
+    Rule(
+        "R-13",
+        "Lines run within the frame rails, or have a guard.",
+        "common practice",
+        outside_rails,
+        lambda s: not flies(s) and _lines_of_role(s),
+    ),
+    Rule(
+        "R-14",
+        "Lines are clamped as often as their size requires.",
+        "AC 43.13-1B, from memory",
+        unsupported,
+        _any_line,
+    ),
+    Rule(
+        "R-15",
+        "Suction lines have no crest.",
+        "common practice",
+        air_trap,
+        lambda s: any(x.element.role == "suction" for x in lines_of(s)),
+    ),
+    Rule(
+        "R-16",
+        "Vent lines have no dip.",
+        "common practice",
+        liquid_trap,
+        lambda s: any(x.element.kind == "vent" for x in lines_of(s)),
+    ),
+    Rule(
+        "R-17",
+        "Panels are crossed by a bulkhead fitting or a grommet.",
+        "common practice",
+        through_panels,
+        _any_line,
+    ),
 )

@@ -16,13 +16,20 @@ def always(_: Study) -> bool:
 
 @dataclass(frozen=True)
 class Rule:
-    """A rule: its number, what it asks, where that comes from, the look it takes, and the builds it has something to say about."""
+    """A rule: its number, what it asks, where that comes from, the look it takes, and the builds it
+    has something to say about.
+    """
 
     id: str
     asks: str
     source: str
     look: Callable[[Study], Iterator[Finding]]
     applies: Callable[[Study], bool] = always
+
+    @property
+    def says(self) -> str:
+        """What the look says of itself: the first paragraph of its docstring, as one line."""
+        return " ".join((self.look.__doc__ or "").strip().partition("\n\n")[0].split())
 
 
 def elements(study: Study, *kinds: str) -> list[Element]:

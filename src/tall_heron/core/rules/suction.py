@@ -17,17 +17,27 @@ from tall_heron.core.study.study import Study
 
 
 def _by_inlet(study: Study) -> list[tuple[Element, str]]:
-    """Pumps by the place they draw from: of each place the one that needs most, and the names of all."""
+    """Pumps by the place they draw from: of each place the one that needs most, and the names of
+    all.
+    """
     places: dict[str, list[Element]] = {}
     for pump in elements(study, "pump"):
         places.setdefault(ways(pump)[0][0], []).append(pump)
-    return [(max(pumps, key=suction_need), named([p.id for p in pumps])) for pumps in places.values()]
+    return [
+        (max(pumps, key=suction_need), named([p.id for p in pumps])) for pumps in places.values()
+    ]
 
 
 def suction_vapor(study: Study) -> Iterator[Finding]:
-    """The inlet of every pump must keep the vapor margin that the pump needs, and should keep a little more."""
+    """The inlet of every pump must keep the vapor margin that the pump needs, and should keep a
+    little more.
+    """
     for pump, names in _by_inlet(study):
-        met = [(clear, s) for s in study.solved.values() if (clear := study.inlet_clear(s, pump)) is not None]
+        met = [
+            (clear, s)
+            for s in study.solved.values()
+            if (clear := study.inlet_clear(s, pump)) is not None
+        ]
         if not met:
             continue
         clear, solved = min(met, key=lambda x: x[0])
@@ -35,7 +45,11 @@ def suction_vapor(study: Study) -> Iterator[Finding]:
         if clear >= check:
             continue
         level: Level = "Stop" if clear < stop else "Check"
-        losses = {e.id: solved.solution.links[e.id].loss or 0.0 for e in upstream(study.build.circuit, pump) if e.id in solved.solution.links}
+        losses = {
+            e.id: solved.solution.links[e.id].loss or 0.0
+            for e in upstream(study.build.circuit, pump)
+            if e.id in solved.solution.links
+        }
         most = max(losses, key=lambda x: losses[x], default=pump.id)
         figures = {
             "clear": FindingFigure(clear, "pressure_difference"),
@@ -53,18 +67,33 @@ def suction_vapor(study: Study) -> Iterator[Finding]:
             title = f"The inlet of {names} has only {{clear}} of vapor margin"
         why = (
             f"{solved.case.fuel.name} {'' if solved.case.fuel.antoine else f'of the {study.brief.season} class '}boils at {{vapor}} absolute at {{temperature}}. "
-            + (f"On the suction side {most} has the largest drop, {{takes}}. " if most != pump.id else "")
+            + (
+                f"On the suction side {most} has the largest drop, {{takes}}. "
+                if most != pump.id
+                else ""
+            )
             + "Vapor starves the pump, and a dry pump dies."
         )
         do = suction_advice(study, pump.id)
         if clear + sum(losses.values()) < stop:
             figures["all"] = FindingFigure(sum(losses.values()), "pressure_difference")
             do = "No line or pre-filter clears it: the whole suction side drops only {all}. Cooler fuel, a fuel that boils later or less height does; is {temperature} what the fuel has there?"
-        yield Finding(level, pump.id, title, why, do, figures, solved.case.key, source=f"Rule S-01, Check under {{check}}, Stop under {{stop}}; {study.boiling_law(solved.case.fuel)}")
+        yield Finding(
+            level,
+            pump.id,
+            title,
+            why,
+            do,
+            figures,
+            solved.case.key,
+            source=f"Rule S-01, Check under {{check}}, Stop under {{stop}}; {study.boiling_law(solved.case.fuel)}",
+        )
 
 
 def suction_advice(study: Study, pump: str) -> str:
-    """What helps a pump's inlet, where it stands: one that hangs in its tank is not told to hang there."""
+    """What helps a pump's inlet, where it stands: one that hangs in its tank is not told to hang
+    there.
+    """
     hung = any(h.pump.id == pump and h.within for h in hung_pumps(study.build.circuit))
     if hung:
         return "Keep the tank cooler, with less flow back to it or shade from the exhaust, fit a coarser pre-filter, or a pump that needs less at its inlet."
@@ -81,7 +110,8 @@ def pump_above_its_tank(study: Study) -> Iterator[Finding]:
         outlets = [
             t.ports["outlet"]
             for t in elements(study, "tank")
-            if any(t.ports["outlet"] in e.ports.values() for e in tanks) or t.ports["outlet"] == start
+            if any(t.ports["outlet"] in e.ports.values() for e in tanks)
+            or t.ports["outlet"] == start
         ]
         if not outlets:
             continue
@@ -89,10 +119,20 @@ def pump_above_its_tank(study: Study) -> Iterator[Finding]:
         most = pump.properties.inlet_height_max_mm
         limit = most / 1000 if most is not None else house_figure("pump_height")
         if above > limit + 1e-6:
-            figures = {"above": FindingFigure(above, "length"), "limit": FindingFigure(limit, "length")}
+            figures = {
+                "above": FindingFigure(above, "length"),
+                "limit": FindingFigure(limit, "length"),
+            }
             title = f"{pump.id} sits {{above}} above the tank's outlet"
             why = f"{'Its maker allows' if most is not None else 'A pump without a stated limit is allowed'} {{limit}}. It draws air when the level falls."
-            yield Finding("Check", pump.id, title, why, "Mount it at or below the tank's bottom, or in the tank.", figures)
+            yield Finding(
+                "Check",
+                pump.id,
+                title,
+                why,
+                "Mount it at or below the tank's bottom, or in the tank.",
+                figures,
+            )
 
 
 def _suction_side(study: Study) -> dict[str, Element]:
@@ -113,11 +153,23 @@ def suction_smaller_than_feed(study: Study) -> Iterator[Finding]:
     after = [e for e in beyond if e.kind in PIPES and e.role == "feed" and e.id not in before]
     for hose in (e for e in before.values() if e.kind in PIPES):
         wide = max((e.figures.bore_mm for e in after if isinstance(e.figures, Pipe)), default=0.0)
-        if isinstance(hose.figures, Pipe) and hose.figures.bore_mm < wide * house_figure("suction_width"):
-            figures = {"bore": FindingFigure(hose.figures.bore_mm / 1000, "length"), "feed": FindingFigure(wide / 1000, "length")}
+        if isinstance(hose.figures, Pipe) and hose.figures.bore_mm < wide * house_figure(
+            "suction_width"
+        ):
+            figures = {
+                "bore": FindingFigure(hose.figures.bore_mm / 1000, "length"),
+                "feed": FindingFigure(wide / 1000, "length"),
+            }
             title = f"{hose.id} is narrower than the feed: {{bore}} against {{feed}}"
             why = "Pressure lost before a pump brings the fuel toward boiling; after it, it only costs pump work."
-            yield Finding("Check", hose.id, title, why, "Make the suction hose at least as large as the feed.", figures)
+            yield Finding(
+                "Check",
+                hose.id,
+                title,
+                why,
+                "Make the suction hose at least as large as the feed.",
+                figures,
+            )
 
 
 def bends_at_the_inlet(study: Study) -> Iterator[Finding]:
@@ -126,7 +178,13 @@ def bends_at_the_inlet(study: Study) -> Iterator[Finding]:
         bent = [x for x in (e.end_a, e.end_b) if x is not None and x.angle_deg >= 90]
         if len(bent) == 2:
             why = "Each right angle drops as much as half a meter of hose, just where pressure is scarce."
-            yield Finding("Check", e.id, f"{e.id} has two 90° ends on the suction side", why, "Use straight or 45° ends there.")
+            yield Finding(
+                "Check",
+                e.id,
+                f"{e.id} has two 90° ends on the suction side",
+                why,
+                "Use straight or 45° ends there.",
+            )
 
 
 def air_trap(study: Study) -> Iterator[Finding]:
@@ -156,16 +214,36 @@ def suction_side_under_vacuum(study: Study) -> Iterator[Finding]:
         inlet = inlet_of(study.build.circuit, pump.id).pressure(study.peak.solution)
         if inlet is not None and inlet < -limit:
             before = upstream(study.build.circuit, pump) or [pump]
-            most = max(before, key=lambda e: getattr(study.peak.solution.links.get(e.id), "loss", 0.0) or 0.0)
-            figures = {"pull": FindingFigure(-inlet, "pressure"), "limit": FindingFigure(limit, "pressure")}
+            most = max(
+                before,
+                key=lambda e: getattr(study.peak.solution.links.get(e.id), "loss", 0.0) or 0.0,
+            )
+            figures = {
+                "pull": FindingFigure(-inlet, "pressure"),
+                "limit": FindingFigure(limit, "pressure"),
+            }
             title = f"{pump.id} pulls {{pull}} below the air at its inlet"
             why = f"Over {{limit}} every joint before it draws air. {most.id} has the largest drop."
-            yield Finding("Check", pump.id, title, why, "Bring the pump nearer and lower, or fit a larger suction hose.", figures, "peak")
+            yield Finding(
+                "Check",
+                pump.id,
+                title,
+                why,
+                "Bring the pump nearer and lower, or fit a larger suction hose.",
+                figures,
+                "peak",
+            )
             break
 
 
 RULES = (
-    Rule("S-01", "The pump's inlet keeps its vapor margin in every case.", "", suction_vapor, solves_with("pump")),
+    Rule(
+        "S-01",
+        "The pump's inlet keeps its vapor margin in every case.",
+        "",
+        suction_vapor,
+        solves_with("pump"),
+    ),
     Rule(
         "S-02",
         "Pumps sit no higher over the tank's outlet than their maker allows.",
@@ -173,8 +251,28 @@ RULES = (
         pump_above_its_tank,
         has("pump"),
     ),
-    Rule("S-03", "The suction hose is at least as large as the feed.", "common practice", suction_smaller_than_feed, has(*PIPES)),
-    Rule("S-04", "No two 90° ends before a pump.", "common practice", bends_at_the_inlet, has("hose")),
-    Rule("S-05", "No filter is the highest point of the suction line.", "common practice", air_trap, has("strainer", "filter")),
-    Rule("S-06", f"No pump pulls more than {house_figure('suction_depression') / 1000:g} kPa below the air.", "common practice", suction_side_under_vacuum, solves_with("pump")),
+    Rule(
+        "S-03",
+        "The suction hose is at least as large as the feed.",
+        "common practice",
+        suction_smaller_than_feed,
+        has(*PIPES),
+    ),
+    Rule(
+        "S-04", "No two 90° ends before a pump.", "common practice", bends_at_the_inlet, has("hose")
+    ),
+    Rule(
+        "S-05",
+        "No filter is the highest point of the suction line.",
+        "common practice",
+        air_trap,
+        has("strainer", "filter"),
+    ),
+    Rule(
+        "S-06",
+        f"No pump pulls more than {house_figure('suction_depression') / 1000:g} kPa below the air.",
+        "common practice",
+        suction_side_under_vacuum,
+        solves_with("pump"),
+    ),
 )

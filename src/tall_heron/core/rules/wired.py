@@ -16,6 +16,14 @@ def harness_in(study: Study) -> Harness:
     return study.what_if.harness
 
 
-def wire_finding(level: Level, part: str, title: str, why: str, do: str, figures: dict[str, FindingFigure] | None = None, case: str = "") -> Finding:
+def wire_finding(
+    level: Level,
+    part: str,
+    title: str,
+    why: str,
+    do: str,
+    figures: dict[str, FindingFigure] | None = None,
+    case: str = "",
+) -> Finding:
     """A finding of station 7."""
     return Finding(level, part, title, why, do, figures or {}, case, station="wiring")

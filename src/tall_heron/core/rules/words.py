@@ -36,8 +36,11 @@ def does(parts: Sequence[str], one: str, several: str) -> str:
     return f"{named(parts)} {one if len(parts) == 1 else several}"
 
 
-def headroom(parts: Sequence[str], share: float, over: str, figures: dict[str, FindingFigure]) -> str:
-    """What parts give over what is asked of them, or by how much they fall short; puts the figure, never below zero, into `figures`.
+def headroom(
+    parts: Sequence[str], share: float, over: str, figures: dict[str, FindingFigure]
+) -> str:
+    """What parts give over what is asked of them, or by how much they fall short; puts the figure,
+    never below zero, into `figures`.
 
     >>> headroom(["P1", "P2"], -0.15, "the demand", {}), headroom(["P1"], 0.15, "the demand", {})
     ('P1 and P2 fall {short} short of the demand', 'P1 has {spare} headroom over the demand')

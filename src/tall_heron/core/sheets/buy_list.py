@@ -1,4 +1,6 @@
-"""All that is bought for a build: parts, hose and tube as they are sold, ends, adapters, clips and clamps, sleeves and grommets, seals and spares."""
+"""All that is bought for a build: parts, hose and tube as they are sold, ends, adapters, clips and
+clamps, sleeves and grommets, seals and spares.
+"""
 
 import math
 from collections.abc import Iterable, Sequence
@@ -32,8 +34,10 @@ FOOT = 304.8  # mm
 
 @dataclass(frozen=True)
 class Item:
-    """A line of the buy list. `key` names it in the document and on the shelf. Quantity in pieces, or in mm of hose and sleeve; prices in the shelf's dollars, None where nobody
-    knows; what is there already; the parts and lines it is `needed` for; what its supplier says."""
+    """A line of the buy list. `key` names it in the document and on the shelf. Quantity in pieces,
+    or in mm of hose and sleeve; prices in the shelf's dollars, None where nobody
+    knows; what is there already; the parts and lines it is `needed` for; what its supplier says.
+    """
 
     key: str
     title: str
@@ -55,12 +59,18 @@ class Item:
     @property
     def price_to_buy(self) -> float | None:
         """What that costs, at the price of a piece or a millimetre."""
-        return None if self.price is None else self.price * (self.to_buy / self.quantity if self.quantity else 0.0)
+        return (
+            None
+            if self.price is None
+            else self.price * (self.to_buy / self.quantity if self.quantity else 0.0)
+        )
 
     @property
     def short(self) -> bool:
         """Whether its supplier has too few."""
-        return self.unit == "piece" and self.quote.stock is not None and self.quote.stock < self.to_buy
+        return (
+            self.unit == "piece" and self.quote.stock is not None and self.quote.stock < self.to_buy
+        )
 
 
 @dataclass(frozen=True)
@@ -112,8 +122,16 @@ class _Count:
     part_of: str = ""  # what it is bought with, by its name on the shelf
 
 
-def make_buy_list(build: Build, laid: Laid, rows: Sequence[HoseJob] | None = None, joints: Joints | None = None, market: Market = NOBODY) -> BuyList:
-    """The whole buy list of a build as it is drawn and joined, and what the suppliers of a `market` say of each item."""
+def make_buy_list(
+    build: Build,
+    laid: Laid,
+    rows: Sequence[HoseJob] | None = None,
+    joints: Joints | None = None,
+    market: Market = NOBODY,
+) -> BuyList:
+    """The whole buy list of a build as it is drawn and joined, and what the suppliers of a `market`
+    say of each item.
+    """
     rows = make_cut_sheet(build, laid) if rows is None else rows
     joints = joints_of(build) if joints is None else joints
     bulk = make_bulk(build, rows)
@@ -134,21 +152,50 @@ def make_buy_list(build: Build, laid: Laid, rows: Sequence[HoseJob] | None = Non
 
 def _item(build: Build, market: Market, key: str, c: _Count) -> Item:
     quoted = _quoted(build, market, key, c)
-    known = quoted.price / build.shop.money.rate if quoted.price is not None and quoted.currency == build.shop.money.currency else c.price
+    known = (
+        quoted.price / build.shop.money.rate
+        if quoted.price is not None and quoted.currency == build.shop.money.currency
+        else c.price
+    )
     each = build.shop.prices.get(key, known) if not key.startswith(BULK) else c.price
     price, mass = (None if x is None else x * c.quantity for x in (each, c.mass))
     have = min(build.shop.have.get(key, 0.0), c.quantity)
-    return Item(key, c.title, c.group, c.quantity, c.unit, price, mass, tuple(dict.fromkeys(c.needed)), quoted, have, c.note)
+    return Item(
+        key,
+        c.title,
+        c.group,
+        c.quantity,
+        c.unit,
+        price,
+        mass,
+        tuple(dict.fromkeys(c.needed)),
+        quoted,
+        have,
+        c.note,
+    )
 
 
 def _quoted(build: Build, market: Market, key: str, c: _Count) -> Quote:
     """Who has an item, as the builder says in this build; else as the suppliers do."""
     chosen_supplier = build.shop.suppliers.get(key)
-    return Quote(chosen_supplier.supplier, None, chosen_supplier.days) if chosen_supplier is not None else market.quote(key.removeprefix(BULK), c.title, c.group, c.part_of)
+    return (
+        Quote(chosen_supplier.supplier, None, chosen_supplier.days)
+        if chosen_supplier is not None
+        else market.quote(key.removeprefix(BULK), c.title, c.group, c.part_of)
+    )
 
 
 def _add(
-    counts: dict[str, _Count], key: str, title: str, group: str, price: float | None, mass: float | None, times: float = 1.0, needed: Iterable[str] = (), unit: str = "piece", note: str = ""
+    counts: dict[str, _Count],
+    key: str,
+    title: str,
+    group: str,
+    price: float | None,
+    mass: float | None,
+    times: float = 1.0,
+    needed: Iterable[str] = (),
+    unit: str = "piece",
+    note: str = "",
 ) -> None:
     here = counts.setdefault(key, _Count(title, group, unit, price, mass, note=note))
     here.quantity += times
@@ -161,22 +208,46 @@ def _parts(counts: dict[str, _Count], build: Build) -> None:
             continue
         times = e.figures.count if isinstance(e.figures, Injectors) and e.kind == "injectors" else 1
         name = e.shelf or f"own {e.id}"
-        _add(counts, name, e.title or e.kind, "parts", e.properties.price, e.properties.mass_kg, times, [e.id], note="" if e.shelf else "your own: nothing on the shelf")
+        _add(
+            counts,
+            name,
+            e.title or e.kind,
+            "parts",
+            e.properties.price,
+            e.properties.mass_kg,
+            times,
+            [e.id],
+            note="" if e.shelf else "your own: nothing on the shelf",
+        )
 
 
 def _hose(counts: dict[str, _Count], bulk: Sequence[Bulk]) -> None:
     for b in bulk:
         cut = sum(r.piece_mm or 0.0 for r in b.pieces)
-        bought = b.plan.bought or sum(r.piece_mm or 0.0 for r in b.pieces if r.element.id in b.plan.without)
+        bought = b.plan.bought or sum(
+            r.piece_mm or 0.0 for r in b.pieces if r.element.id in b.plan.without
+        )
         if not bought:
             continue  # all of it comes from what is there already
         price = None if b.price_m is None or not b.plan.bought else b.plan.price / bought
-        lengths = ", ".join(f"{x.bought / FOOT:.0f} ft" + (" of yours" if x.stock.offcut else "") for x in b.plan.lengths)
+        lengths = ", ".join(
+            f"{x.bought / FOOT:.0f} ft" + (" of yours" if x.stock.offcut else "")
+            for x in b.plan.lengths
+        )
         note = [f"{lengths}; {b.plan.waste:.0f} mm left"] if b.plan.lengths else []
         note += [f"longer than any stock: {', '.join(b.plan.without)}"] if b.plan.without else []
         note += [b.plan.stopped] if b.plan.stopped else []
         mass = b.mass_kg_m * cut / 1000 / bought if b.mass_kg_m is not None else None
-        counts[BULK + b.name] = _Count(b.title, "hose", "mm", price, mass, bought, [r.element.id for r in b.pieces], "; ".join(note))
+        counts[BULK + b.name] = _Count(
+            b.title,
+            "hose",
+            "mm",
+            price,
+            mass,
+            bought,
+            [r.element.id for r in b.pieces],
+            "; ".join(note),
+        )
 
 
 def _ends(counts: dict[str, _Count], rows: Sequence[HoseJob]) -> None:
@@ -186,8 +257,14 @@ def _ends(counts: dict[str, _Count], rows: Sequence[HoseJob]) -> None:
             if end is None or row.style == "clamped":
                 continue
             known = by_name("ends").get(end.shelf or "")
-            title = str(known["title"]) if known is not None else f"{end.dash} {end.family} end of your own, {end.angle_deg:g}°"
-            key = end.shelf or f"own end {end.family}{end.dash} {end.angle_deg:g} {end.take_up_mm:g}"
+            title = (
+                str(known["title"])
+                if known is not None
+                else f"{end.dash} {end.family} end of your own, {end.angle_deg:g}°"
+            )
+            key = (
+                end.shelf or f"own end {end.family}{end.dash} {end.angle_deg:g} {end.take_up_mm:g}"
+            )
             _add(counts, key, title, "ends", end.price, end.mass_kg, 1, [e.id])
             counts[key].part_of = e.shelf or ""
 
@@ -195,24 +272,76 @@ def _ends(counts: dict[str, _Count], rows: Sequence[HoseJob]) -> None:
 def _joints(counts: dict[str, _Count], joints: Joints) -> None:
     for j in joints.joints:
         for p in j.pieces:
-            _add(counts, p.name, p.title, "adapters", p.price, p.mass_kg, 1, [s.element for s in (j.one, j.other)])
+            _add(
+                counts,
+                p.name,
+                p.title,
+                "adapters",
+                p.price,
+                p.mass_kg,
+                1,
+                [s.element for s in (j.one, j.other)],
+            )
     for place, name in joints.hubs:
         if name in by_name("closures"):
             row = by_name("closures")[name]
-            _add(counts, name, str(row["title"]), "adapters", row["price"], row["mass_kg"], 1, [place])
+            _add(
+                counts,
+                name,
+                str(row["title"]),
+                "adapters",
+                row["price"],
+                row["mass_kg"],
+                1,
+                [place],
+            )
         else:
             part = shelf.part_named(name)
-            _add(counts, name, part.title, "adapters", part.properties.price, part.properties.mass_kg, 1, [place])
+            _add(
+                counts,
+                name,
+                part.title,
+                "adapters",
+                part.properties.price,
+                part.properties.mass_kg,
+                1,
+                [place],
+            )
     for side, _ in joints.shut:
-        closing = next((r for r in table("closures") if str(r["fits"]) == side.face.text and r["sort"] in ("plug", "cap")), None)
+        closing = next(
+            (
+                r
+                for r in table("closures")
+                if str(r["fits"]) == side.face.text and r["sort"] in ("plug", "cap")
+            ),
+            None,
+        )
         if closing is not None:
-            _add(counts, str(closing["name"]), str(closing["title"]), "adapters", closing["price"], closing["mass_kg"], 1, [side.element])
+            _add(
+                counts,
+                str(closing["name"]),
+                str(closing["title"]),
+                "adapters",
+                closing["price"],
+                closing["mass_kg"],
+                1,
+                [side.element],
+            )
 
 
 def _small(sort: str, width: float) -> tuple[str, str, float, float] | None:
     """A small part of a sort for a width [mm]: its name, title, price and mass."""
-    row = next((r for r in table("small_parts") if r["sort"] == sort and r["to_mm"] is not None and width <= r["to_mm"] + 1e-9), None)
-    return None if row is None else (str(row["name"]), str(row["title"]), row["price"], row["mass_kg"])
+    row = next(
+        (
+            r
+            for r in table("small_parts")
+            if r["sort"] == sort and r["to_mm"] is not None and width <= r["to_mm"] + 1e-9
+        ),
+        None,
+    )
+    return (
+        None if row is None else (str(row["name"]), str(row["title"]), row["price"], row["mass_kg"])
+    )
 
 
 def _clips(counts: dict[str, _Count], rows: Sequence[HoseJob], laid: Laid) -> None:
@@ -226,13 +355,42 @@ def _clips(counts: dict[str, _Count], rows: Sequence[HoseJob], laid: Laid) -> No
             continue
         clip = _small("clip", 2 * line.outside)
         if line.clamps and clip is not None:
-            _add(counts, clip[0], clip[1], "small", clip[2], clip[3], len(line.clamps), [e.id], note="" if line.drawn else "as the lines are assumed to run")
+            _add(
+                counts,
+                clip[0],
+                clip[1],
+                "small",
+                clip[2],
+                clip[3],
+                len(line.clamps),
+                [e.id],
+                note="" if line.drawn else "as the lines are assumed to run",
+            )
         grommet = _small("grommet", 2 * line.outside)
         if line.route.grommets and grommet is not None:
-            _add(counts, grommet[0], grommet[1], "small", grommet[2], grommet[3], len(line.route.grommets), [e.id])
+            _add(
+                counts,
+                grommet[0],
+                grommet[1],
+                "small",
+                grommet[2],
+                grommet[3],
+                len(line.route.grommets),
+                [e.id],
+            )
         for guard in line.route.guards:
             metre = by_name("small_parts")[guard.kind]
-            _add(counts, guard.kind, str(metre["title"]), "small", metre["price"] / 1000, metre["mass_kg"] / 1000, guard.to_mm - guard.from_mm, [e.id], "mm")
+            _add(
+                counts,
+                guard.kind,
+                str(metre["title"]),
+                "small",
+                metre["price"] / 1000,
+                metre["mass_kg"] / 1000,
+                guard.to_mm - guard.from_mm,
+                [e.id],
+                "mm",
+            )
 
 
 def _body_clamps(counts: dict[str, _Count], build: Build) -> None:
@@ -240,7 +398,17 @@ def _body_clamps(counts: dict[str, _Count], build: Build) -> None:
     for x in clamped_bodies(build):
         clamp = _small("body clamp", x.wide)
         if clamp is not None and x.clamps:
-            _add(counts, clamp[0], clamp[1], "small", clamp[2], clamp[3], x.clamps, [x.element.id], note="" if x.on.across_mm is not None else "for a body as usual of its kind")
+            _add(
+                counts,
+                clamp[0],
+                clamp[1],
+                "small",
+                clamp[2],
+                clamp[3],
+                x.clamps,
+                [x.element.id],
+                note="" if x.on.across_mm is not None else "for a body as usual of its kind",
+            )
 
 
 def _wiring(counts: dict[str, _Count], build: Build) -> None:
@@ -248,11 +416,25 @@ def _wiring(counts: dict[str, _Count], build: Build) -> None:
     harness = harness_of(build)
     for p in make_loom(harness).parts if harness is not None else ():
         per = 1000 if p.unit == "mm" else 1
-        _add(counts, p.key, p.title, "wiring", None if p.price is None else p.price / per, p.mass_kg / p.quantity if p.mass_kg and p.quantity else None, p.quantity, p.needed, p.unit)
+        _add(
+            counts,
+            p.key,
+            p.title,
+            "wiring",
+            None if p.price is None else p.price / per,
+            p.mass_kg / p.quantity if p.mass_kg and p.quantity else None,
+            p.quantity,
+            p.needed,
+            p.unit,
+        )
 
 
-def _seals(counts: dict[str, _Count], build: Build, rows: Sequence[HoseJob], joints: Joints) -> None:
-    """Seals that go with what is joined: adapters bring none. An O-ring for every boss, a washer for every metric screw, a pair for every injector, sealant where there is a taper thread."""
+def _seals(
+    counts: dict[str, _Count], build: Build, rows: Sequence[HoseJob], joints: Joints
+) -> None:
+    """Seals that go with what is joined: adapters bring none. An O-ring for every boss, a washer
+    for every metric screw, a pair for every injector, sealant where there is a taper thread.
+    """
     taper = False
     for j in joints.joints:
         faces = [j.one.face, *(f for p in j.pieces for f in (p.first, p.second)), j.other.face]
@@ -261,7 +443,12 @@ def _seals(counts: dict[str, _Count], build: Build, rows: Sequence[HoseJob], joi
             if f.sort == "boss":
                 _seal(counts, f"oring-{f.size.lstrip('-')}", 1, ids)
             elif f.sort == "screw":
-                _seal(counts, f"washer-{f.size.split('x')[0].lower()}", 2 if any("banjo" in p.name for p in j.pieces) else 1, ids)
+                _seal(
+                    counts,
+                    f"washer-{f.size.split('x')[0].lower()}",
+                    2 if any("banjo" in p.name for p in j.pieces) else 1,
+                    ids,
+                )
             taper = taper or f.sort == "taper"
     for side, _ in joints.shut:
         if side.face.sort == "port":
@@ -282,7 +469,9 @@ def _seal(counts: dict[str, _Count], name: str, times: float, needed: Iterable[s
 
 
 def _spares(counts: dict[str, _Count]) -> None:
-    """Spares by rule: of what is used once, or lost under the car; olives beside those that come with the ends."""
+    """Spares by rule: of what is used once, or lost under the car; olives beside those that come
+    with the ends.
+    """
     for name, here in list(counts.items()):
         row = by_name("small_parts").get(name)
         rule = by_name("spares", "sort").get(str(row["sort"])) if row is not None else None
@@ -293,7 +482,9 @@ def _spares(counts: dict[str, _Count]) -> None:
     ends: dict[str, int] = {}
     for name, here in counts.items():
         known = by_name("ends").get(name)
-        style = by_name("end_styles", "family").get(str(known["family"])) if known is not None else None
+        style = (
+            by_name("end_styles", "family").get(str(known["family"])) if known is not None else None
+        )
         if known is not None and style is not None and style["olives"]:
             ends[str(known["dash"])] = ends.get(str(known["dash"]), 0) + int(here.quantity)
     for dash, count in ends.items():
@@ -301,4 +492,14 @@ def _spares(counts: dict[str, _Count]) -> None:
         row, rule = by_name("small_parts").get(name), by_name("spares", "sort")["olive"]
         if row is not None:
             more = max(math.ceil(count / rule["each"]), int(rule["least"]))
-            _add(counts, name, str(row["title"]), "spares", row["price"], row["mass_kg"], more, (), note="spare: an olive is used once")
+            _add(
+                counts,
+                name,
+                str(row["title"]),
+                "spares",
+                row["price"],
+                row["mass_kg"],
+                more,
+                (),
+                note="spare: an olive is used once",
+            )

@@ -9,7 +9,9 @@ from tall_heron.core.document.kinds import LINES
 
 @dataclass(frozen=True)
 class HoseCut:
-    """One hose: face to face [mm], both take-ups [mm], the length to cut [mm] or None with what is wrong."""
+    """One hose: face to face [mm], both take-ups [mm], the length to cut [mm] or None with what is
+    wrong.
+    """
 
     element: Element
     face_mm: float
@@ -31,7 +33,16 @@ def make_cut_rows(circuit: Circuit) -> list[HoseCut]:
         wrong = ""
         if cut <= 0:
             wrong = f"{e.id} is too short: its cut-off allowances are {_mm(a + b)} of {_mm(e.length.mm)}. Choose shorter ends or move the parts apart."
-        rows.append(HoseCut(e, e.length.mm, (a, b), cut if cut > 0 else None, wrong, Why((step,), "Take-up of each end: maker's sheet (invented).")))
+        rows.append(
+            HoseCut(
+                e,
+                e.length.mm,
+                (a, b),
+                cut if cut > 0 else None,
+                wrong,
+                Why((step,), "Take-up of each end: maker's sheet (invented)."),
+            )
+        )
     return rows
 
 

@@ -1,4 +1,6 @@
-"""Where bulk hose and tube are cut: what to buy of it, and the order of pieces on each length, so that least is paid and then least is left over."""
+"""Where bulk hose and tube are cut: what to buy of it, and the order of pieces on each length, so
+that least is paid and then least is left over.
+"""
 
 import math
 from collections.abc import Sequence
@@ -12,7 +14,9 @@ CENT = 1e-5  # of price for a millimetre bought, so that of equal prices the sho
 
 @dataclass(frozen=True)
 class Stock:
-    """A length that hose is sold in [mm] and its price; `by_foot` is sold in any whole number of it, in one piece; one already there is an `offcut` and costs nothing."""
+    """A length that hose is sold in [mm] and its price; `by_foot` is sold in any whole number of
+    it, in one piece; one already there is an `offcut` and costs nothing.
+    """
 
     length: float
     price: float
@@ -22,7 +26,9 @@ class Stock:
 
 @dataclass(frozen=True)
 class StockLength:
-    """A length of hose with what is cut from it, in order: the piece, and from where to where [mm]; what is left [mm]."""
+    """A length of hose with what is cut from it, in order: the piece, and from where to where [mm];
+    what is left [mm].
+    """
 
     stock: Stock
     bought: float
@@ -37,7 +43,9 @@ class StockLength:
 
 @dataclass(frozen=True)
 class CutPlan:
-    """What is bought of one hose and cut from it; `without` are pieces that no length is long enough for; `stopped` says where the search ended before it was sure."""
+    """What is bought of one hose and cut from it; `without` are pieces that no length is long
+    enough for; `stopped` says where the search ended before it was sure.
+    """
 
     lengths: tuple[StockLength, ...]
     without: tuple[str, ...] = ()
@@ -59,19 +67,39 @@ class CutPlan:
         return sum(x.left for x in self.lengths if not x.stock.offcut)
 
 
-def stocks_of(family: str, price_m: float | None, sold: str, offcuts: Sequence[float] = ()) -> list[Stock]:
-    """The lengths that a family is sold in, at a price by the metre: `sold` is "coils", "by the foot" or "both". Tube always comes straight or in coils."""
-    rows = [r for r in table("stock_lengths") if r["family"] == family] or [{"sort": "foot", "length_mm": 304.8, "price_times": 1.0}]
+def stocks_of(
+    family: str, price_m: float | None, sold: str, offcuts: Sequence[float] = ()
+) -> list[Stock]:
+    """The lengths that a family is sold in, at a price by the metre: `sold` is "coils", "by the
+    foot" or "both". Tube always comes straight or in coils.
+    """
+    rows = [r for r in table("stock_lengths") if r["family"] == family] or [
+        {"sort": "foot", "length_mm": 304.8, "price_times": 1.0}
+    ]
     if sold == "coils" and any(r["sort"] != "foot" for r in rows):
         rows = [r for r in rows if r["sort"] != "foot"]
     if sold == "by the foot" and any(r["sort"] == "foot" for r in rows):
         rows = [r for r in rows if r["sort"] == "foot"]
     own = [Stock(x, 0.0, False, True) for x in offcuts]
-    return own + [Stock(r["length_mm"], r["length_mm"] / 1000 * (price_m or 0.0) * r["price_times"], r["sort"] == "foot") for r in rows]
+    return own + [
+        Stock(
+            r["length_mm"],
+            r["length_mm"] / 1000 * (price_m or 0.0) * r["price_times"],
+            r["sort"] == "foot",
+        )
+        for r in rows
+    ]
 
 
-def plan_cuts(pieces: Sequence[tuple[str, float]], stocks: Sequence[Stock], kerf: float | None = None, seconds: float | None = None) -> CutPlan:
-    """Cut pieces (name, length [mm]) from stock at the least price, then the least length bought. A mixed-integer programme, solved by HiGHS through SciPy within `seconds`."""
+def plan_cuts(
+    pieces: Sequence[tuple[str, float]],
+    stocks: Sequence[Stock],
+    kerf: float | None = None,
+    seconds: float | None = None,
+) -> CutPlan:
+    """Cut pieces (name, length [mm]) from stock at the least price, then the least length bought. A
+    mixed-integer programme, solved by HiGHS through SciPy within `seconds`.
+    """
     kerf = house_figure("cut_loss_mm") if kerf is None else kerf
     foot = min((s for s in stocks if s.by_foot), key=lambda s: s.price / s.length, default=None)
     coils = [s for s in stocks if not s.by_foot]
@@ -83,11 +111,21 @@ def plan_cuts(pieces: Sequence[tuple[str, float]], stocks: Sequence[Stock], kerf
     bins = _bins(fit, coils, kerf)
     greedy = _greedy(fit, coils, foot, kerf)
     if len(fit) > MOST_PIECES:
-        return CutPlan(tuple(greedy), without, f"{len(fit)} pieces are many: they are laid out longest first, and a cheaper way may exist")
-    solved, sure = _solve(fit, bins, foot, kerf, house_figure("solver_seconds") if seconds is None else seconds)
+        return CutPlan(
+            tuple(greedy),
+            without,
+            f"{len(fit)} pieces are many: they are laid out longest first, and a cheaper way may exist",
+        )
+    solved, sure = _solve(
+        fit, bins, foot, kerf, house_figure("solver_seconds") if seconds is None else seconds
+    )
     if solved is None or _cost(solved) > _cost(greedy) + 1e-6:
         solved = greedy
-    return CutPlan(tuple(solved), without, "" if sure else "the search was stopped at its time limit: a cheaper way may exist")
+    return CutPlan(
+        tuple(solved),
+        without,
+        "" if sure else "the search was stopped at its time limit: a cheaper way may exist",
+    )
 
 
 def _cost(lengths: Sequence[StockLength]) -> float:
@@ -114,19 +152,28 @@ def _bins(fit: list[tuple[str, float]], coils: Sequence[Stock], kerf: float) -> 
     return out
 
 
-def _laid(stock: Stock, pieces: Sequence[tuple[str, float]], kerf: float, feet: int = 0) -> StockLength:
+def _laid(
+    stock: Stock, pieces: Sequence[tuple[str, float]], kerf: float, feet: int = 0
+) -> StockLength:
     at, out = 0.0, []
     for name, mm in pieces:
         out.append((name, at, at + mm))
         at += mm + kerf
-    return StockLength(stock, stock.length * feet if stock.by_foot else stock.length, stock.price * feet if stock.by_foot else stock.price, tuple(out))
+    return StockLength(
+        stock,
+        stock.length * feet if stock.by_foot else stock.length,
+        stock.price * feet if stock.by_foot else stock.price,
+        tuple(out),
+    )
 
 
 def _feet(pieces: Sequence[tuple[str, float]], foot: Stock, kerf: float) -> int:
     return math.ceil((sum(mm + kerf for _, mm in pieces) - kerf) / foot.length - 1e-9)
 
 
-def _greedy(fit: list[tuple[str, float]], coils: Sequence[Stock], foot: Stock | None, kerf: float) -> list[StockLength]:
+def _greedy(
+    fit: list[tuple[str, float]], coils: Sequence[Stock], foot: Stock | None, kerf: float
+) -> list[StockLength]:
     """By the foot where it is sold so; else longest first into the shortest length that holds it."""
     if foot is not None:
         return [_laid(foot, fit, kerf, _feet(fit, foot, kerf))]
@@ -134,7 +181,11 @@ def _greedy(fit: list[tuple[str, float]], coils: Sequence[Stock], foot: Stock | 
     for name, mm in fit:
         at = next((i for i, (_, _, left) in enumerate(open_) if left >= mm), None)
         if at is None:
-            stock = min((s for s in coils if s.length >= mm and not s.offcut), key=lambda s: s.length, default=max(coils, key=lambda s: s.length))
+            stock = min(
+                (s for s in coils if s.length >= mm and not s.offcut),
+                key=lambda s: s.length,
+                default=max(coils, key=lambda s: s.length),
+            )
             open_.append((stock, [], stock.length))
             at = len(open_) - 1
         stock, laid_pieces, left = open_[at]
@@ -157,9 +208,15 @@ class _Rows:
         self.high.append(high)
 
 
-def _solve(fit: list[tuple[str, float]], bins: list[Stock], foot: Stock | None, kerf: float, seconds: float) -> tuple[list[StockLength] | None, bool]:
+def _solve(
+    fit: list[tuple[str, float]], bins: list[Stock], foot: Stock | None, kerf: float, seconds: float
+) -> tuple[list[StockLength] | None, bool]:
     import numpy as np
-    from scipy.optimize import Bounds, LinearConstraint, milp  # only who asks for a cut plan pays for it
+    from scipy.optimize import (
+        Bounds,
+        LinearConstraint,
+        milp,
+    )  # only who asks for a cut plan pays for it
     from scipy.sparse import lil_matrix
 
     n, b = len(fit), len(bins)
@@ -170,7 +227,11 @@ def _solve(fit: list[tuple[str, float]], bins: list[Stock], foot: Stock | None, 
     for i in range(n):
         rows.add({x(i, k): 1.0 for k in range(whole)}, 1, 1)
     for k, stock in enumerate(bins):
-        rows.add({**{x(i, k): fit[i][1] + kerf for i in range(n)}, y(k): -(stock.length + kerf)}, -np.inf, 0)
+        rows.add(
+            {**{x(i, k): fit[i][1] + kerf for i in range(n)}, y(k): -(stock.length + kerf)},
+            -np.inf,
+            0,
+        )
         if k and bins[k - 1] is stock:
             rows.add({y(k - 1): 1.0, y(k): -1.0}, 0, np.inf)
     cost = np.zeros(rows.columns)
@@ -178,17 +239,32 @@ def _solve(fit: list[tuple[str, float]], bins: list[Stock], foot: Stock | None, 
     for k, stock in enumerate(bins):
         cost[y(k)] = stock.price + (0.0 if stock.offcut else CENT * stock.length)
     if foot is not None:
-        rows.add({**{x(i, b): fit[i][1] + kerf for i in range(n)}, y(b): -foot.length}, -np.inf, kerf)
+        rows.add(
+            {**{x(i, b): fit[i][1] + kerf for i in range(n)}, y(b): -foot.length}, -np.inf, kerf
+        )
         cost[y(b)] = foot.price + CENT * foot.length
         high[y(b)] = math.ceil(sum(mm + kerf for _, mm in fit) / foot.length)
     matrix = lil_matrix((len(rows.matrix), rows.columns))
     for r, row in enumerate(rows.matrix):
         for c, v in row.items():
             matrix[r, c] = v
-    optimum = milp(cost, integrality=np.ones(rows.columns), bounds=Bounds(0, high), constraints=LinearConstraint(matrix.tocsr(), rows.low, rows.high), options={"time_limit": seconds})
+    optimum = milp(
+        cost,
+        integrality=np.ones(rows.columns),
+        bounds=Bounds(0, high),
+        constraints=LinearConstraint(matrix.tocsr(), rows.low, rows.high),
+        options={"time_limit": seconds},
+    )
     if optimum.x is None:
         return None, False
     laid_pieces: dict[int, list[tuple[str, float]]] = {}
     for i in range(n):
-        laid_pieces.setdefault(max(range(whole), key=lambda k: optimum.x[x(i, k)]), []).append(fit[i])
-    return [_laid(foot, p, kerf, _feet(p, foot, kerf)) if foot is not None and k == b else _laid(bins[k], p, kerf) for k, p in sorted(laid_pieces.items())], optimum.status == 0
+        laid_pieces.setdefault(max(range(whole), key=lambda k: optimum.x[x(i, k)]), []).append(
+            fit[i]
+        )
+    return [
+        _laid(foot, p, kerf, _feet(p, foot, kerf))
+        if foot is not None and k == b
+        else _laid(bins[k], p, kerf)
+        for k, p in sorted(laid_pieces.items())
+    ], optimum.status == 0

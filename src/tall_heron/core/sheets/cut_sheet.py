@@ -1,4 +1,6 @@
-"""The cut sheet of a build: every hose and line with what the bench must know of it. The geometry is Route's; nothing is measured here."""
+"""The cut sheet of a build: every hose and line with what the bench must know of it. The geometry
+is Route's; nothing is measured here.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -14,15 +16,28 @@ from tall_heron.core.sheets.cut_list import HoseCut, make_cut_rows
 from tall_heron.core.sheets.cut_plan import CutPlan, plan_cuts, stocks_of
 from tall_heron.core.shelf import shelf
 
-BREATHES = ("vent", "overflow", "filler")  # what carries air or what runs over, never fuel to the engine
+BREATHES = (
+    "vent",
+    "overflow",
+    "filler",
+)  # what carries air or what runs over, never fuel to the engine
 AIR = ("vent", "reference")  # roles of what carries no fuel at all
-LABEL_WORDS = {"feed": "FUEL FEED", "return": "FUEL RETURN", "suction": "FUEL SUCTION", "reference": "BOOST SIGNAL", "vent": "BREATHER"}
+LABEL_WORDS = {
+    "feed": "FUEL FEED",
+    "return": "FUEL RETURN",
+    "suction": "FUEL SUCTION",
+    "reference": "BOOST SIGNAL",
+    "vent": "BREATHER",
+}
 
 
 @dataclass(frozen=True)
 class HoseJob:
-    """A hose or line at the bench: `cut`; whether it is `made` on the bench or in the car and why; how much longer the piece is cut for that [mm]; how far length [mm] and clock [deg] may be off;
-    its label; sleeves along it; how its ends are fitted, with the steps; the group of equal lines it belongs to."""
+    """A hose or line at the bench: `cut`; whether it is `made` on the bench or in the car and why;
+    how much longer the piece is cut for that [mm]; how far length [mm] and clock [deg] may be off;
+    its label; sleeves along it; how its ends are fitted, with the steps; the group of equal lines
+    it belongs to.
+    """
 
     cut: HoseCut
     made_at: str
@@ -58,7 +73,9 @@ class HoseJob:
 
 @dataclass(frozen=True)
 class Bulk:
-    """One hose of one size: its shelf name and title, the plan of its cuts, its price by the metre, the pieces."""
+    """One hose of one size: its shelf name and title, the plan of its cuts, its price by the metre,
+    the pieces.
+    """
 
     name: str
     title: str
@@ -74,17 +91,29 @@ def tolerance_of(mm: float) -> float:
     return float(row["tolerance_mm"] or row["share"] * mm)
 
 
-FITTED = {"olive": "reusable end with an olive", "screwed": "reusable end, screwed on", "push-on": "push-on end", "crimped": "end crimped on with its maker's die"}
+FITTED = {
+    "olive": "reusable end with an olive",
+    "screwed": "reusable end, screwed on",
+    "push-on": "push-on end",
+    "crimped": "end crimped on with its maker's die",
+}
 
 
 def style_of(element: Element) -> tuple[str, str]:
-    """How the ends of a hose's family are fitted, and in words; for hose of its own sort as its maker says."""
+    """How the ends of a hose's family are fitted, and in words; for hose of its own sort as its
+    maker says.
+    """
     row = by_name("end_styles", "family").get(element.properties.family)
     if row is None and element.properties.ends is not None:
         return element.properties.ends.fitted, FITTED[element.properties.ends.fitted]
     if row is None:
         return "", "per its maker"
-    if element.end_a is None and element.end_b is None and element.kind != "line" and row["style"] not in ("flared",):
+    if (
+        element.end_a is None
+        and element.end_b is None
+        and element.kind != "line"
+        and row["style"] not in ("flared",)
+    ):
         return "clamped", "bare hose, clamped"
     return str(row["style"]), str(row["word"])
 
@@ -96,7 +125,11 @@ def end_words(element: Element, side: str) -> str:
     dash = element.properties.dash.replace("-", "−")
     if row is None:
         ends = element.properties.ends
-        return f"{dash} per its maker" if end is None else f"{dash} {f'female AN swivel, {ends.fitted}' if ends is not None else 'of your own'}, {_bent(end.angle_deg)}"
+        return (
+            f"{dash} per its maker"
+            if end is None
+            else f"{dash} {f'female AN swivel, {ends.fitted}' if ends is not None else 'of your own'}, {_bent(end.angle_deg)}"
+        )
     if end is None:
         return f"{dash} {row['end'] if element.kind == 'line' or row['face'] != 'nut' else 'bare, clamped'}"
     return f"{dash} {row['end'] if end.shelf else 'end of your own'}, {_bent(end.angle_deg)}"
@@ -130,14 +163,22 @@ def made_where(build: Build, cut: HoseCut) -> tuple[str, bool, str]:
 
 
 def _left_on(e: Element, made_at: str, chosen: bool, mm: float) -> float:
-    """How much longer than its cut a piece is taken off the roll [mm]: to be cut again in the car, and a tenth where its length is guessed and nobody says that it is made on the bench."""
+    """How much longer than its cut a piece is taken off the roll [mm]: to be cut again in the car,
+    and a tenth where its length is guessed and nobody says that it is made on the bench.
+    """
     again = house_figure("recut_mm") if made_at == "car" else 0.0
-    return max(again, house_figure("guess_slack") * mm) if e.length is not None and e.length.guessed and not (chosen and made_at == "bench") else again
+    return (
+        max(again, house_figure("guess_slack") * mm)
+        if e.length is not None and e.length.guessed and not (chosen and made_at == "bench")
+        else again
+    )
 
 
 def label_of(element: Element) -> str:
     """What stands on its label."""
-    word = {"filler": "FILLER", "drain": "DRAIN", "overflow": "OVERFLOW"}.get(element.kind, LABEL_WORDS[element.role])
+    word = {"filler": "FILLER", "drain": "DRAIN", "overflow": "OVERFLOW"}.get(
+        element.kind, LABEL_WORDS[element.role]
+    )
     return f"{element.id} {word}"
 
 
@@ -151,7 +192,11 @@ def make_cut_sheet(build: Build, laid: Laid | None = None) -> list[HoseJob]:
         style, word = style_of(e)
         mm = cut.cut_mm or 0.0
         route = build.space.routes.get(e.id)
-        clock = house_figure("clock_tolerance_short_deg" if mm <= house_figure("clock_tolerance_to_mm") else "clock_tolerance_long_deg")
+        clock = house_figure(
+            "clock_tolerance_short_deg"
+            if mm <= house_figure("clock_tolerance_to_mm")
+            else "clock_tolerance_long_deg"
+        )
         line = laid.lines.get(e.id) if laid is not None else None
         out.append(
             HoseJob(
@@ -164,7 +209,9 @@ def make_cut_sheet(build: Build, laid: Laid | None = None) -> list[HoseJob]:
                 clock,
                 label_of(e),
                 e.kind in BREATHES or e.role in AIR,
-                tuple((g.kind, g.from_mm, g.to_mm) for g in route.guards) if route is not None else (),
+                tuple((g.kind, g.from_mm, g.to_mm) for g in route.guards)
+                if route is not None
+                else (),
                 style,
                 word,
                 steps_of(style),
@@ -176,7 +223,9 @@ def make_cut_sheet(build: Build, laid: Laid | None = None) -> list[HoseJob]:
 
 
 def make_bulk(build: Build, rows: Sequence[HoseJob]) -> list[Bulk]:
-    """What is bought of every hose and tube, and where it is cut; dearest first. Those made on the bench are cut first from each length, those made in the car last with what is left."""
+    """What is bought of every hose and tube, and where it is cut; dearest first. Those made on the
+    bench are cut first from each length, those made in the car last with what is left.
+    """
     bundles: dict[str, list[HoseJob]] = {}
     for row in rows:
         if row.piece_mm is not None:
@@ -185,11 +234,24 @@ def make_bulk(build: Build, rows: Sequence[HoseJob]) -> list[Bulk]:
     for name, of in bundles.items():
         e = of[0].element
         known = shelf.parts().get(name)
-        price = build.shop.prices.get(f"bulk {name}", e.properties.price if known is None else known.properties.price)
+        price = build.shop.prices.get(
+            f"bulk {name}", e.properties.price if known is None else known.properties.price
+        )
         mass = e.properties.mass_kg if known is None else known.properties.mass_kg
-        stocks = stocks_of(e.properties.family, price, build.shop.stock, build.shop.offcuts.get(name, ()))
+        stocks = stocks_of(
+            e.properties.family, price, build.shop.stock, build.shop.offcuts.get(name, ())
+        )
         plan = plan_cuts([(r.element.id, r.piece_mm or 0.0) for r in of], stocks)
-        out.append(Bulk(name, known.title if known is not None else e.title, _bench_first(plan, of), price, mass, tuple(of)))
+        out.append(
+            Bulk(
+                name,
+                known.title if known is not None else e.title,
+                _bench_first(plan, of),
+                price,
+                mass,
+                tuple(of),
+            )
+        )
     return sorted(out, key=lambda b: -b.plan.price)
 
 
@@ -197,7 +259,11 @@ def _bulk_name(element: Element) -> str:
     """The shelf name of a hose; a dry line's own hose by its family and size."""
     p = element.properties
     name = f"{p.family}{p.dash}"
-    return name if element.kind in DRY or name in shelf.parts() else element.shelf or element.title or element.id
+    return (
+        name
+        if element.kind in DRY or name in shelf.parts()
+        else element.shelf or element.title or element.id
+    )
 
 
 def _bench_first(plan: CutPlan, of: list[HoseJob]) -> CutPlan:

@@ -1,11 +1,21 @@
-"""The loom sheet: every wire to cut with its pins and ends, what each connector holds, and what is bought for it."""
+"""The loom sheet: every wire to cut with its pins and ends, what each connector holds, and what is
+bought for it.
+"""
 
 import math
 from collections import Counter
 from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import Row, by_name, house_figure, table
-from tall_heron.core.electrics.control import CHAIN_FUSE_A, MAIN, Lead, leads, main_fuse, main_rating, switch_of
+from tall_heron.core.electrics.control import (
+    CHAIN_FUSE_A,
+    MAIN,
+    Lead,
+    leads,
+    main_fuse,
+    main_rating,
+    switch_of,
+)
 from tall_heron.core.electrics.feeds import Harness, Wire, copper_kg, relay_row
 from tall_heron.core.electrics.wire import area_mm2
 
@@ -17,7 +27,9 @@ LABELS, SHEET = 2, 60  # a label at either end; on a sheet as they are sold, com
 
 @dataclass(frozen=True)
 class WireCut:
-    """A wire to cut: what it is, its pins and colour, how long with slack [mm], and what goes on either end, by its row of terminals.csv."""
+    """A wire to cut: what it is, its pins and colour, how long with slack [mm], and what goes on
+    either end, by its row of terminals.csv.
+    """
 
     lead: Lead
     cut_mm: float
@@ -38,7 +50,9 @@ class WireCut:
 
 @dataclass(frozen=True)
 class Part:
-    """Something to buy for it: its key, title, how many or how much [mm], unit, and the price of one, or of a metre; None where the shelf has none."""
+    """Something to buy for it: its key, title, how many or how much [mm], unit, and the price of
+    one, or of a metre; None where the shelf has none.
+    """
 
     key: str
     title: str
@@ -72,25 +86,42 @@ class Loom:
 
 
 def terminal_for(sort: str, size: str) -> str:
-    """Which terminal of a sort takes a wire: blade, wide blade or ring lug by their range of copper; a ring lug where no blade is made for so much."""
-    mine = next((r for r in table("terminals") if r["sort"] == sort and area_mm2(size) <= r["to_mm2"] + 1e-9), None)
+    """Which terminal of a sort takes a wire: blade, wide blade or ring lug by their range of
+    copper; a ring lug where no blade is made for so much.
+    """
+    mine = next(
+        (
+            r
+            for r in table("terminals")
+            if r["sort"] == sort and area_mm2(size) <= r["to_mm2"] + 1e-9
+        ),
+        None,
+    )
     if mine is None and sort != "lug":
         return terminal_for("lug", size)
     return str(mine["name"]) if mine is not None else str(table("terminals")[-1]["name"])
 
 
 def _end(harness: Harness, place: str, pin: str, size: str) -> str:
-    """What goes on a wire's end: by the relay's body there, blades in switches and on pumps, lugs elsewhere."""
+    """What goes on a wire's end: by the relay's body there, blades in switches and on pumps, lugs
+    elsewhere.
+    """
     if place in harness.relays or place == MAIN:
-        rated = harness.relays[place].rated if place in harness.relays else main_rating(harness) or 0.0
+        rated = (
+            harness.relays[place].rated if place in harness.relays else main_rating(harness) or 0.0
+        )
         ends = "blade" if pin in COILS else str(relay_row(rated)["ends"])
         return terminal_for("lug" if ends == "stud" else ends, size)
-    driven = next((f for f in harness.feeds.values() if f.driver is not None and f.driver.name == place), None)
+    driven = next(
+        (f for f in harness.feeds.values() if f.driver is not None and f.driver.name == place), None
+    )
     if driven is not None and driven.driver is not None:
         return terminal_for("blade" if pin == "speed" else driven.driver.ends, size)
     if place in harness.feeds:
         return terminal_for(harness.feeds[place].terminals, size)
-    return terminal_for("lug" if place.startswith(("bus", "battery", "ground", "fuses")) else "blade", size)
+    return terminal_for(
+        "lug" if place.startswith(("bus", "battery", "ground", "fuses")) else "blade", size
+    )
 
 
 def make_loom(harness: Harness) -> Loom:
@@ -98,7 +129,14 @@ def make_loom(harness: Harness) -> Loom:
     cuts = []
     for lead in sorted(leads(harness), key=lambda x: (-area_mm2(x.wire.size), x.wire.number)):
         w = lead.wire
-        cuts.append(WireCut(lead, w.long_mm + SLACK_MM, _end(harness, w.start, lead.start_pin, w.size), _end(harness, w.end, lead.end_pin, w.size)))
+        cuts.append(
+            WireCut(
+                lead,
+                w.long_mm + SLACK_MM,
+                _end(harness, w.start, lead.start_pin, w.size),
+                _end(harness, w.end, lead.end_pin, w.size),
+            )
+        )
     return Loom(tuple(cuts), tuple(_connectors(cuts)), tuple(_parts(harness, cuts)))
 
 
@@ -107,7 +145,10 @@ def _connectors(cuts: list[WireCut]) -> list[Connector]:
     for c in cuts:
         for place, pin in ((c.wire.start, c.lead.start_pin), (c.wire.end, c.lead.end_pin)):
             wires.setdefault(place, {}).setdefault(pin, []).append(c.wire.number)
-    return [Connector(name, tuple((pin, tuple(numbers)) for pin, numbers in sorted(pins.items()))) for name, pins in sorted(wires.items())]
+    return [
+        Connector(name, tuple((pin, tuple(numbers)) for pin, numbers in sorted(pins.items())))
+        for name, pins in sorted(wires.items())
+    ]
 
 
 def _parts(harness: Harness, cuts: list[WireCut]) -> list[Part]:
@@ -115,21 +156,58 @@ def _parts(harness: Harness, cuts: list[WireCut]) -> list[Part]:
     for size in dict.fromkeys(c.wire.size for c in cuts):
         mine = [c for c in cuts if c.wire.size == size]
         row = by_name("wires", "size")[size]
-        out.append(Part(f"wire {size}", f"wire {size}", sum(c.cut_mm for c in mine), "mm", row["price_m"], tuple(c.wire.number for c in mine), sum(copper_kg(c.wire) for c in mine)))
+        out.append(
+            Part(
+                f"wire {size}",
+                f"wire {size}",
+                sum(c.cut_mm for c in mine),
+                "mm",
+                row["price_m"],
+                tuple(c.wire.number for c in mine),
+                sum(copper_kg(c.wire) for c in mine),
+            )
+        )
     ends = Counter(e for c in cuts for e in (c.start_end, c.end_end))
     for name, count in ends.items():
-        out.append(Part(name, str(titles[name]["title"]), count, "piece", titles[name]["price"], ()))
+        out.append(
+            Part(name, str(titles[name]["title"]), count, "piece", titles[name]["price"], ())
+        )
     lugs = sum(count for name, count in ends.items() if titles[name]["sort"] == "lug")
-    out.append(Part("heat-shrink", "heat-shrink with glue, for lugs", lugs * house_figure("shrink_mm"), "mm", house_figure("shrink_price"), ()))
-    out.append(Part("wire labels", f"wire labels, a sheet of {SHEET}", math.ceil(LABELS * len(cuts) / SHEET), "piece", house_figure("label_price"), ()))
+    out.append(
+        Part(
+            "heat-shrink",
+            "heat-shrink with glue, for lugs",
+            lugs * house_figure("shrink_mm"),
+            "mm",
+            house_figure("shrink_price"),
+            (),
+        )
+    )
+    out.append(
+        Part(
+            "wire labels",
+            f"wire labels, a sheet of {SHEET}",
+            math.ceil(LABELS * len(cuts) / SHEET),
+            "piece",
+            house_figure("label_price"),
+            (),
+        )
+    )
     return [*out, *_fuses(harness), *_relays(harness), *_drivers(harness), *_switches(harness)]
 
 
 def _fuses(harness: Harness) -> list[Part]:
-    fuses = [f.fuse for f in harness.feeds.values()] + [c.fuse for c in harness.relays.values() if len(c.pumps) > 1]
-    fuses += [main_fuse(harness)] + [CHAIN_FUSE_A] * bool(harness.relays and harness.wiring.cut_off.automatic)
+    fuses = [f.fuse for f in harness.feeds.values()] + [
+        c.fuse for c in harness.relays.values() if len(c.pumps) > 1
+    ]
+    fuses += [main_fuse(harness)] + [CHAIN_FUSE_A] * bool(
+        harness.relays and harness.wiring.cut_off.automatic
+    )
     prices = {float(r["ampere"]): float(r["price"]) for r in table("fuses")}
-    return [Part(f"fuse {a:g}", f"fuse {a:g} A with holder", n, "piece", prices.get(a), ()) for a, n in Counter(x for x in fuses if x is not None).items()]
+    return [
+        Part(f"fuse {a:g}", f"fuse {a:g} A with holder", n, "piece", prices.get(a), ())
+        for a, n in Counter(x for x in fuses if x is not None).items()
+    ]
 
 
 def _relays(harness: Harness) -> list[Part]:
@@ -143,12 +221,32 @@ def _relays(harness: Harness) -> list[Part]:
         title = str(row["title"]) if known else f"relay, {rating:g} A at a motor, coil suppressed"
         out.append(Part(f"relay {rating:g}", title, len(names), "piece", row["price"], names))
         if row["ends"] != "stud":
-            out.append(Part(f"socket {row['ends']}", f"relay socket for {'9.5' if row['ends'] == 'wide blade' else '6.3'} mm blades, sealed", len(names), "piece", house_figure("socket_price"), names))
+            out.append(
+                Part(
+                    f"socket {row['ends']}",
+                    f"relay socket for {'9.5' if row['ends'] == 'wide blade' else '6.3'} mm blades, sealed",
+                    len(names),
+                    "piece",
+                    house_figure("socket_price"),
+                    names,
+                )
+            )
     return out
 
 
 def _drivers(harness: Harness) -> list[Part]:
-    return [Part(f"pump controller {d.rated:g}{f' of {f.pump}' if d.with_pump else ''}", d.title, 1, "piece", d.price, (f.pump, d.name)) for f in harness.feeds.values() if (d := f.driver) is not None]
+    return [
+        Part(
+            f"pump controller {d.rated:g}{f' of {f.pump}' if d.with_pump else ''}",
+            d.title,
+            1,
+            "piece",
+            d.price,
+            (f.pump, d.name),
+        )
+        for f in harness.feeds.values()
+        if (d := f.driver) is not None
+    ]
 
 
 def _switches(harness: Harness) -> list[Part]:
@@ -157,9 +255,36 @@ def _switches(harness: Harness) -> list[Part]:
         if not f.branch.relay:
             rated = next((a for a in TOGGLES if a * share >= f.highest), TOGGLES[-1])
             title = f"toggle switch with guard, {rated:g} A lamps, {rated * share:g} A at a motor"
-            out.append(Part(f"pump switch {rated:g}", title, 1, "piece", house_figure("switch_price"), (switch_of(pump),)))
+            out.append(
+                Part(
+                    f"pump switch {rated:g}",
+                    title,
+                    1,
+                    "piece",
+                    house_figure("switch_price"),
+                    (switch_of(pump),),
+                )
+            )
     if cut.automatic and cut.inertia:
-        out.append(Part("inertia switch", "inertia switch, reset by hand", 1, "piece", house_figure("inertia_price"), ()))
+        out.append(
+            Part(
+                "inertia switch",
+                "inertia switch, reset by hand",
+                1,
+                "piece",
+                house_figure("inertia_price"),
+                (),
+            )
+        )
     if cut.automatic and cut.oil_switch:
-        out.append(Part("oil switch", "oil-pressure switch, 1/8 NPT", 1, "piece", house_figure("oil_switch_price"), ()))
+        out.append(
+            Part(
+                "oil switch",
+                "oil-pressure switch, 1/8 NPT",
+                1,
+                "piece",
+                house_figure("oil_switch_price"),
+                (),
+            )
+        )
     return out

@@ -11,8 +11,10 @@ from tall_heron.core.sheets.buy_list import BuyList, Item, make_buy_list
 
 @dataclass(frozen=True)
 class Stages:
-    """What is paid `now`, what more in `spring`, and what all would cost `once`, fitted in spring's form from the start; `thrown` is what is bought now and no longer needed then,
-    `added` what is bought then. `wrong` names planned swaps that do not fit any more."""
+    """What is paid `now`, what more in `spring`, and what all would cost `once`, fitted in spring's
+    form from the start; `thrown` is what is bought now and no longer needed then,
+    `added` what is bought then. `wrong` names planned swaps that do not fit any more.
+    """
 
     now: float
     spring: float
@@ -47,13 +49,17 @@ def compare_stages(build: Build, now: BuyList) -> Stages:
     later = make_buy_list(then, lay_out(then))
     had, need = {i.key: i for i in now.items}, {i.key: i for i in later.items}
     added = [x for i in later.items if (x := _more(i, had.get(i.key))) is not None]
-    thrown = [x for i in now.items if i.group != "spares" and (x := _more(i, need.get(i.key))) is not None]
+    thrown = [
+        x for i in now.items if i.group != "spares" and (x := _more(i, need.get(i.key))) is not None
+    ]
     spring = sum(price or 0.0 for _, _, price in added)
     return Stages(now.price, spring, later.price, tuple(thrown), tuple(added), later, wrong)
 
 
 def _more(item: Item, other: Item | None) -> tuple[str, float, float | None] | None:
-    """How much more of an item one list has than the other: its title, the quantity, the price of that."""
+    """How much more of an item one list has than the other: its title, the quantity, the price of
+    that.
+    """
     more = item.quantity - (other.quantity if other is not None else 0.0)
     if more <= 1e-9:
         return None

@@ -1,4 +1,6 @@
-"""What is done to a tank: its openings in order with their holes, what is cut to its depth, what it still lacks."""
+"""What is done to a tank: its openings in order with their holes, what is cut to its depth, what it
+still lacks.
+"""
 
 import math
 from collections.abc import Iterator
@@ -21,13 +23,18 @@ CAUTIONS = (
     "Drain cold, battery off, no flame or heater near, extinguisher in reach, can and filler bonded.",
     "A tank is tested alone, with liquid, at its own low pressure; never with compressed air.",
 )
-TILE_WIDE_MM, TILE_HIGH_MM = 180.0, 220.0  # what A4 and Letter both hold of a template, a check square under it
+TILE_WIDE_MM, TILE_HIGH_MM = (
+    180.0,
+    220.0,
+)  # what A4 and Letter both hold of a template, a check square under it
 IN_WALL_MM = 15.0  # under the top, from where an opening is one of a wall
 
 
 @dataclass(frozen=True)
 class TankOpening:
-    """An opening of a tank: what for, the line or part at it, its thread, the hole [mm], its place from the rear and from the left of the tank's top [mm] where the drawing knows it."""
+    """An opening of a tank: what for, the line or part at it, its thread, the hole [mm], its place
+    from the rear and from the left of the tank's top [mm] where the drawing knows it.
+    """
 
     sort: str
     title: str
@@ -40,8 +47,12 @@ class TankOpening:
 
     @property
     def needs_mm(self) -> float | None:
-        """How wide the metal must be that is its own [mm]: its flange, or the nut round its thread; None where no hole is known."""
-        return self.flange_mm or (self.hole_mm * house_figure("nut_over_thread") if self.hole_mm else None)
+        """How wide the metal must be that is its own [mm]: its flange, or the nut round its thread;
+        None where no hole is known.
+        """
+        return self.flange_mm or (
+            self.hole_mm * house_figure("nut_over_thread") if self.hole_mm else None
+        )
 
 
 @dataclass(frozen=True)
@@ -55,8 +66,11 @@ class CutToDepth:
 
 @dataclass(frozen=True)
 class TankSheet:
-    """A tank's sheet: its inside depth [mm], sides [mm] as seen from above (along, across), openings in order, what is cut to depth, how many openings it comes with, what is missing or wrong,
-    and why its holes must not be drilled as they stand: nothing of it is printed then."""
+    """A tank's sheet: its inside depth [mm], sides [mm] as seen from above (along, across),
+    openings in order, what is cut to depth, how many openings it comes with, what is missing or
+    wrong,
+    and why its holes must not be drilled as they stand: nothing of it is printed then.
+    """
 
     element: Element
     depth_mm: float | None
@@ -92,22 +106,47 @@ def _sheet(build: Build, laid: Laid, joints: Joints, tank: Element) -> TankSheet
     if "drain" not in sorts:
         troubles.append("no drain: water stays on the floor, and it is emptied by siphon")
     if "filler" not in sorts and p.family not in ("pot", "header"):
-        troubles.append("no filler is drawn: add one under Circuit, or say that it is filled otherwise")
+        troubles.append(
+            "no filler is drawn: add one under Circuit, or say that it is filled otherwise"
+        )
     if p.level_gauge is None or "sender" not in sorts:
         troubles.append("no level sender: say where its level can be seen")
     if p.openings is not None and len(openings) > p.openings:
-        troubles.append(f"it comes with {p.openings} openings and needs {len(openings)}: {len(openings) - p.openings} to make, only in a tank that never held fuel")
+        troubles.append(
+            f"it comes with {p.openings} openings and needs {len(openings)}: {len(openings) - p.openings} to make, only in a tank that never held fuel"
+        )
     cuts, sides = tuple(_cuts(build, tank, depth)), (body.long, body.wide)
-    return TankSheet(tank, depth, sides, openings, cuts, p.openings, tuple(troubles), tuple(_undrillable(sides, openings, cuts)))
+    return TankSheet(
+        tank,
+        depth,
+        sides,
+        openings,
+        cuts,
+        p.openings,
+        tuple(troubles),
+        tuple(_undrillable(sides, openings, cuts)),
+    )
 
 
-def _undrillable(sides: tuple[float, float], openings: tuple[TankOpening, ...], cuts: tuple[CutToDepth, ...]) -> Iterator[str]:
-    """Holes outside the surface or nearer its edge than what covers them, holes whose flanges or nuts lie on one another, and what is deeper than the tank."""
-    known = [(f"hole {i} ({o.title})", o.place, need) for i, o in enumerate(openings, start=1) if o.place is not None and (need := o.needs_mm) is not None]
+def _undrillable(
+    sides: tuple[float, float], openings: tuple[TankOpening, ...], cuts: tuple[CutToDepth, ...]
+) -> Iterator[str]:
+    """Holes outside the surface or nearer its edge than what covers them, holes whose flanges or
+    nuts lie on one another, and what is deeper than the tank.
+    """
+    known = [
+        (f"hole {i} ({o.title})", o.place, need)
+        for i, o in enumerate(openings, start=1)
+        if o.place is not None and (need := o.needs_mm) is not None
+    ]
     for i, (name, (x, y), need) in enumerate(known):
         room = min(x, sides[0] - x, y, sides[1] - y)
         if room < need / 2:
-            yield f"{name} is {room:.0f} mm from the edge; it needs {need / 2:.0f} mm" if room > 0 else f"{name} lies outside the tank"
+            yield (
+                f"{name} is {room:.0f} mm from the edge; it needs {need / 2:.0f} mm"
+                if room > 0
+                else f"{name} lies outside the tank"
+            )
         for other, there, its in known[i + 1 :]:
             if (far := math.dist((x, y), there)) < (need + its) / 2:
                 yield f"{name} and {other} are {far:.0f} mm apart, middle to middle; they need {(need + its) / 2:.0f} mm"
@@ -119,20 +158,48 @@ def _undrillable(sides: tuple[float, float], openings: tuple[TankOpening, ...], 
 def _openings(build: Build, laid: Laid, joints: Joints, tank: Element) -> list[TankOpening]:
     out = []
     node = tank.ports["outlet"]
-    hung = [h for h in hung_pumps(build.circuit) if h.tank is not None and h.tank.id == tank.id and h.within]
+    hung = [
+        h
+        for h in hung_pumps(build.circuit)
+        if h.tank is not None and h.tank.id == tank.id and h.within
+    ]
     hangers = {h.hanger.id: h.hanger for h in hung if h.hanger is not None}
     for e in hangers.values():
         out.append(_opening(laid, tank, "hanger", f"{e.id} {e.title}", "", e.id, False))
     if hung and not hangers:
-        out.append(_opening(laid, tank, "hanger", f"{', '.join(h.pump.id for h in hung)} inside", "", "", True))
+        out.append(
+            _opening(
+                laid, tank, "hanger", f"{', '.join(h.pump.id for h in hung)} inside", "", "", True
+            )
+        )
     for e in build.circuit.elements:
         if e.properties.mount == "inlet" and node in e.ports.values():
             face = Face("flare", e.properties.dash or "-8")
-            out.append(_opening(laid, tank, "return", f"{e.id} {e.title}", face.thread, e.id, False, face))
+            out.append(
+                _opening(laid, tank, "return", f"{e.id} {e.title}", face.thread, e.id, False, face)
+            )
     for j in joints.joints:
         for mine, other in ((j.one, j.other), (j.other, j.one)):
-            if mine.element == tank.id and mine.port in ("outlet", "return", "vent", "overflow", "filler", "drain"):
-                out.append(_opening(laid, tank, mine.port, other.element, mine.face.thread, _seat_of(j.one, j.other, tank), mine.assumed, mine.face))
+            if mine.element == tank.id and mine.port in (
+                "outlet",
+                "return",
+                "vent",
+                "overflow",
+                "filler",
+                "drain",
+            ):
+                out.append(
+                    _opening(
+                        laid,
+                        tank,
+                        mine.port,
+                        other.element,
+                        mine.face.thread,
+                        _seat_of(j.one, j.other, tank),
+                        mine.assumed,
+                        mine.face,
+                    )
+                )
     if tank.properties.level_gauge:
         out.append(_opening(laid, tank, "sender", "level sender", "", "", False))
     return out
@@ -142,16 +209,36 @@ def _seat_of(one: Side, other: Side, tank: Element) -> str:
     return next((s.key for s in (one, other) if s.element != tank.id), "")
 
 
-def _opening(laid: Laid, tank: Element, sort: str, what: str, thread: str, at: str, assumed: bool, face: Face | None = None) -> TankOpening:
+def _opening(
+    laid: Laid,
+    tank: Element,
+    sort: str,
+    what: str,
+    thread: str,
+    at: str,
+    assumed: bool,
+    face: Face | None = None,
+) -> TankOpening:
     row = by_name("tank_openings", "sort")[sort]
     hole = row["hole"] if isinstance(row["hole"], float) else None
     if hole is None and face is not None and face.row is not None:
         hole = face.row["panel_hole_mm"] or face.row["drill_mm"] or face.major_mm or None
-    return TankOpening(sort, str(row["title"]), what, thread, hole, _place(laid, tank, at), assumed, row["flange_mm"])
+    return TankOpening(
+        sort,
+        str(row["title"]),
+        what,
+        thread,
+        hole,
+        _place(laid, tank, at),
+        assumed,
+        row["flange_mm"],
+    )
 
 
 def _place(laid: Laid, tank: Element, at: str) -> tuple[float, float] | None:
-    """Where something lies on a tank, from its rear and from its left side [mm]: the seat of a line's end, or a part that stands on it."""
+    """Where something lies on a tank, from its rear and from its left side [mm]: the seat of a
+    line's end, or a part that stands on it.
+    """
     stands = laid.stands.standing.get(laid.stands.home.get(tank.id, ""))
     if stands is None or not at:
         return None
@@ -162,7 +249,9 @@ def _place(laid: Laid, tank: Element, at: str) -> tuple[float, float] | None:
         seat = (line.run.other if end == "b" else line.run.one).port.seat
     elif name in stands.assembly.at:
         seat = stands.point(stands.assembly.at[name])
-    if seat is None or seat[2] - stands.place.at[2] < body_of(tank).high - IN_WALL_MM:  # in a wall, not on the top that the template shows
+    if (
+        seat is None or seat[2] - stands.place.at[2] < body_of(tank).high - IN_WALL_MM
+    ):  # in a wall, not on the top that the template shows
         return None
     turn = -math.radians(stands.place.yaw_deg)
     x, y = seat[0] - stands.place.at[0], seat[1] - stands.place.at[1]
@@ -174,27 +263,70 @@ def _place(laid: Laid, tank: Element, at: str) -> tuple[float, float] | None:
 def _cuts(build: Build, tank: Element, depth: float | None) -> list[CutToDepth]:
     gap = build.shop.tank_gap_mm.get(tank.id, house_figure("pickup_gap_mm"))
     out = []
-    hung = [h for h in hung_pumps(build.circuit) if h.tank is not None and h.tank.id == tank.id and h.within]
-    source = "Gap under the pickup: common practice, or as you typed it; lengths of parts: their own."
+    hung = [
+        h
+        for h in hung_pumps(build.circuit)
+        if h.tank is not None and h.tank.id == tank.id and h.within
+    ]
+    source = (
+        "Gap under the pickup: common practice, or as you typed it; lengths of parts: their own."
+    )
     for h in hung:
         long = body_of(h.pump).long
         mm = depth - gap - long if depth is not None else None
-        steps = (f"{depth:g} mm deep − {gap:g} mm under it − {long:g} mm pump and sock = {mm:.0f} mm".replace("-", "−"),) if mm is not None and depth is not None else ()
-        out.append(CutToDepth(f"{h.pump.id}: pump hanger from the flange down to the pump", mm, Why(steps, source)))
-    if not hung and any(e.properties.mount == HANGER and tank.ports["outlet"] in e.ports.values() for e in build.circuit.elements):
+        steps = (
+            (
+                f"{depth:g} mm deep − {gap:g} mm under it − {long:g} mm pump and sock = {mm:.0f} mm".replace(
+                    "-", "−"
+                ),
+            )
+            if mm is not None and depth is not None
+            else ()
+        )
+        out.append(
+            CutToDepth(
+                f"{h.pump.id}: pump hanger from the flange down to the pump", mm, Why(steps, source)
+            )
+        )
+    if not hung and any(
+        e.properties.mount == HANGER and tank.ports["outlet"] in e.ports.values()
+        for e in build.circuit.elements
+    ):
         mm = depth - gap if depth is not None else None
-        out.append(CutToDepth("pickup tube from the flange down", mm, Why((f"{depth:g} mm deep − {gap:g} mm under it = {mm:.0f} mm",) if mm is not None else (), source)))
+        out.append(
+            CutToDepth(
+                "pickup tube from the flange down",
+                mm,
+                Why(
+                    (f"{depth:g} mm deep − {gap:g} mm under it = {mm:.0f} mm",)
+                    if mm is not None
+                    else (),
+                    source,
+                ),
+            )
+        )
     sender = house_figure("sender_gap_mm")
     mm = depth - sender if depth is not None else None
     out.append(
-        CutToDepth("level sender from the flange down", mm, Why((f"{depth:g} mm deep − {sender:g} mm over the floor = {mm:.0f} mm",) if mm is not None else (), "Gap under a sender: common practice."))
+        CutToDepth(
+            "level sender from the flange down",
+            mm,
+            Why(
+                (f"{depth:g} mm deep − {sender:g} mm over the floor = {mm:.0f} mm",)
+                if mm is not None
+                else (),
+                "Gap under a sender: common practice.",
+            ),
+        )
     )
     return out
 
 
 @dataclass(frozen=True)
 class Tile:
-    """A piece of paper of a template at full size: its number and that of all, and what of the tank's top it shows [mm]."""
+    """A piece of paper of a template at full size: its number and that of all, and what of the
+    tank's top it shows [mm].
+    """
 
     number: int
     count: int
@@ -205,10 +337,26 @@ class Tile:
 
 
 def tiles_of(sheet: TankSheet) -> list[Tile]:
-    """The papers that a tank's top is printed on at full size; none while its holes must not be drilled, or where no place of one is known."""
+    """The papers that a tank's top is printed on at full size; none while its holes must not be
+    drilled, or where no place of one is known.
+    """
     if sheet.undrillable or not any(o.place and o.hole_mm for o in sheet.openings):
         return []
-    across, down = (max(math.ceil(side / most), 1) for side, most in zip(sheet.sides, (TILE_WIDE_MM, TILE_HIGH_MM), strict=True))
-    lefts = [(TILE_WIDE_MM * i, min(TILE_WIDE_MM, sheet.sides[0] - TILE_WIDE_MM * i)) for i in range(across)]
-    tops = [(TILE_HIGH_MM * k, min(TILE_HIGH_MM, sheet.sides[1] - TILE_HIGH_MM * k)) for k in range(down)]
-    return [Tile(n, across * down, x, y, w, h) for n, ((y, h), (x, w)) in enumerate(((down_, across_) for down_ in tops for across_ in lefts), start=1)]
+    across, down = (
+        max(math.ceil(side / most), 1)
+        for side, most in zip(sheet.sides, (TILE_WIDE_MM, TILE_HIGH_MM), strict=True)
+    )
+    lefts = [
+        (TILE_WIDE_MM * i, min(TILE_WIDE_MM, sheet.sides[0] - TILE_WIDE_MM * i))
+        for i in range(across)
+    ]
+    tops = [
+        (TILE_HIGH_MM * k, min(TILE_HIGH_MM, sheet.sides[1] - TILE_HIGH_MM * k))
+        for k in range(down)
+    ]
+    return [
+        Tile(n, across * down, x, y, w, h)
+        for n, ((y, h), (x, w)) in enumerate(
+            ((down_, across_) for down_ in tops for across_ in lefts), start=1
+        )
+    ]

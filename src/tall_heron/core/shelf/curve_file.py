@@ -1,4 +1,6 @@
-"""A pump's points as typed or as a maker's CSV: units in the headers, columns and rows in any order, decimal comma or point."""
+"""A pump's points as typed or as a maker's CSV: units in the headers, columns and rows in any
+order, decimal comma or point.
+"""
 
 import csv
 import itertools
@@ -14,7 +16,12 @@ from tall_heron.core.base.units import QUANTITIES, parse, show
 from tall_heron.core.document.figures import Curve
 
 MOST_ROWS, MOST_CHARACTERS = 400, 40_000
-COLUMNS = {"volume_flow": "flow", "pressure": "pressure", "current": "current", "voltage": "voltage"}
+COLUMNS = {
+    "volume_flow": "flow",
+    "pressure": "pressure",
+    "current": "current",
+    "voltage": "voltage",
+}
 _NUMBER = re.compile(r"[-+−]?\d+(?:[.,]\d+)?(?:[eE][-+]?\d+)?")
 ALTERNATIVES = {"pressure": ("kpa", "psi", "bar"), "volume_flow": ("l/h", "l/min", "gph", "cc/min")}
 
@@ -29,7 +36,9 @@ class Problem:
 
 @dataclass(frozen=True)
 class CurveTable:
-    """The curves read, by voltage; how each column was read; and what is wrong. With anything wrong there are no curves."""
+    """The curves read, by voltage; how each column was read; and what is wrong. With anything wrong
+    there are no curves.
+    """
 
     curves: tuple[Curve, ...]
     notes: tuple[str, ...]
@@ -51,12 +60,19 @@ def read_curves(text: str, voltage: float) -> CurveTable:
     ([[0, 550], [255, 300], [340, 0]], ())
     """
     if len(text) > MOST_CHARACTERS:
-        return _refused(0, f"the table is longer than {MOST_CHARACTERS:,} characters; a pump's sheet has a few dozen points")
+        return _refused(
+            0,
+            f"the table is longer than {MOST_CHARACTERS:,} characters; a pump's sheet has a few dozen points",
+        )
     lines = [
-        (i, line) for i, line in enumerate(text.replace("\ufeff", "").splitlines(), start=1) if line.strip() and not line.startswith("#")
+        (i, line)
+        for i, line in enumerate(text.replace("\ufeff", "").splitlines(), start=1)
+        if line.strip() and not line.startswith("#")
     ]
     if len(lines) < 3:
-        return _refused(0, "give a line of headers and at least two points, such as: flow (L/h); pressure (kPa)")
+        return _refused(
+            0, "give a line of headers and at least two points, such as: flow (L/h); pressure (kPa)"
+        )
     if len(lines) > MOST_ROWS:
         return _refused(0, f"more than {MOST_ROWS} points; give every tenth")
     mark = separator(lines[0][1])
@@ -71,8 +87,17 @@ def read_curves(text: str, voltage: float) -> CurveTable:
     for quantity in ("volume_flow", "pressure"):
         if quantities.count(quantity) != 1 and not wrong:
             word = COLUMNS[quantity]
-            many = f"{quantities.count(quantity)} columns hold {word}" if quantity in quantities else f"no column holds {word}"
-            wrong.append(Problem(lines[0][0], f"{many}; give one, with its unit, such as {word} ({'L/h' if word == 'flow' else 'kPa'})"))
+            many = (
+                f"{quantities.count(quantity)} columns hold {word}"
+                if quantity in quantities
+                else f"no column holds {word}"
+            )
+            wrong.append(
+                Problem(
+                    lines[0][0],
+                    f"{many}; give one, with its unit, such as {word} ({'L/h' if word == 'flow' else 'kPa'})",
+                )
+            )
     if wrong:
         return CurveTable((), (), tuple(wrong))
     rows, wrong = _read_rows(lines[1:], mark, columns, voltage)
@@ -99,19 +124,28 @@ def _read_header(head: str) -> tuple[_Column | None, str]:
         if key in QUANTITIES[quantity].ambiguous and quantity == "volume_flow":
             return None, f"“{head}”: {QUANTITIES[quantity].ambiguous[key]}"
     if re.search(r"flow|press|curr|volt|amp", words.lower()):
-        return None, f"“{head}” names no unit known here; write it in brackets, such as flow (L/h), pressure (kPa), current (A)"
+        return (
+            None,
+            f"“{head}” names no unit known here; write it in brackets, such as flow (L/h), pressure (kPa), current (A)",
+        )
     return None, "" if words else f"a column has no header; the headers are {head!r}"
 
 
 Row = tuple[int, dict[str, float]]
 
 
-def _read_rows(lines: list[tuple[int, str]], mark: str, columns: list[_Column | None], voltage: float) -> tuple[list[Row], list[Problem]]:
+def _read_rows(
+    lines: list[tuple[int, str]], mark: str, columns: list[_Column | None], voltage: float
+) -> tuple[list[Row], list[Problem]]:
     rows, wrong = [], []
     for line, text in lines:
         cells = next(csv.reader([text], delimiter=mark))
         if len(cells) != len(columns):
-            hint = " (a comma both parts the columns and the decimals: part the columns with semicolons)" if mark == "," else ""
+            hint = (
+                " (a comma both parts the columns and the decimals: part the columns with semicolons)"
+                if mark == ","
+                else ""
+            )
             wrong.append(Problem(line, f"{len(cells)} cells under {len(columns)} headers{hint}"))
             continue
         values = {"voltage": voltage}
@@ -126,9 +160,16 @@ def _read_rows(lines: list[tuple[int, str]], mark: str, columns: list[_Column | 
                 values["current"] = float(plain.replace(",", ".").replace("−", "-"))
             else:
                 try:
-                    values[column.quantity] = parse(f"{plain} {column.unit}", column.quantity, column.unit)
+                    values[column.quantity] = parse(
+                        f"{plain} {column.unit}", column.quantity, column.unit
+                    )
                 except ValueError as error:
-                    wrong.append(Problem(line, f"“{plain[:SHOWN]}” under “{column.title}”: {error}".removesuffix(".")))
+                    wrong.append(
+                        Problem(
+                            line,
+                            f"“{plain[:SHOWN]}” under “{column.title}”: {error}".removesuffix("."),
+                        )
+                    )
                     break
         else:
             rows.append((line, values))
@@ -143,7 +184,11 @@ def _implausible(rows: list[Row], columns: list[_Column | None]) -> list[Problem
     wrong = []
     for quantity, least, most in (
         ("pressure", house_figure("pump_pressure_least"), house_figure("pump_pressure_most")),
-        ("volume_flow", house_figure("pump_flow_least") * LPH, house_figure("pump_flow_most") * LPH),
+        (
+            "volume_flow",
+            house_figure("pump_flow_least") * LPH,
+            house_figure("pump_flow_most") * LPH,
+        ),
     ):
         line, values = max(rows, key=lambda row: row[1][quantity])
         value = values[quantity]
@@ -151,7 +196,11 @@ def _implausible(rows: list[Row], columns: list[_Column | None]) -> list[Problem
             continue
         column = next(c for c in columns if c and c.quantity == quantity)
         plain = show(value, quantity, column.unit)
-        fits = [u for u in ALTERNATIVES[quantity] if least <= parse(f"{plain:.9f} {u}", quantity, u) <= most and u != column.unit]
+        fits = [
+            u
+            for u in ALTERNATIVES[quantity]
+            if least <= parse(f"{plain:.9f} {u}", quantity, u) <= most and u != column.unit
+        ]
         hint = f" Is the column in {' or '.join(fits)}? Change the header." if fits else ""
         size = "more than any fuel pump gives" if value > most else "too little for a fuel pump"
         wrong.append(Problem(line, f"{plain:g} {column.unit} is {size}.{hint}"))
@@ -161,7 +210,8 @@ def _implausible(rows: list[Row], columns: list[_Column | None]) -> list[Problem
 def _curves(rows: list[Row], notes: tuple[str, ...]) -> CurveTable:
     curves, wrong = [], []
     for volts, group in itertools.groupby(
-        sorted(rows, key=lambda r: (r[1]["voltage"], r[1]["volume_flow"])), key=lambda r: r[1]["voltage"]
+        sorted(rows, key=lambda r: (r[1]["voltage"], r[1]["volume_flow"])),
+        key=lambda r: r[1]["voltage"],
     ):
         points = list(group)
         with_current = all("current" in values for _, values in points)
@@ -170,10 +220,24 @@ def _curves(rows: list[Row], notes: tuple[str, ...]) -> CurveTable:
             if b["volume_flow"] == a["volume_flow"]:
                 wrong.append(Problem(line, f"two points at {q:.0f} L/h and {volts:g} V: keep one"))
             elif b["pressure"] >= a["pressure"]:
-                way = "the same pressure at more flow" if b["pressure"] == a["pressure"] else "more pressure at more flow"
-                wrong.append(Problem(line, f"{p:.0f} kPa at {q:.0f} L/h is {way}; a pump's pressure falls as its flow rises"))
+                way = (
+                    "the same pressure at more flow"
+                    if b["pressure"] == a["pressure"]
+                    else "more pressure at more flow"
+                )
+                wrong.append(
+                    Problem(
+                        line,
+                        f"{p:.0f} kPa at {q:.0f} L/h is {way}; a pump's pressure falls as its flow rises",
+                    )
+                )
         table = [
-            [values["volume_flow"] / LPH, values["pressure"] / 1000, *([values["current"]] if with_current else [])] for _, values in points
+            [
+                values["volume_flow"] / LPH,
+                values["pressure"] / 1000,
+                *([values["current"]] if with_current else []),
+            ]
+            for _, values in points
         ]
         if wrong:
             continue

@@ -1,4 +1,6 @@
-"""A part of the builder's own: a maker's sheet typed in, or something on hand with measured or guessed figures."""
+"""A part of the builder's own: a maker's sheet typed in, or something on hand with measured or
+guessed figures.
+"""
 
 import json
 import re
@@ -19,15 +21,19 @@ MOST_TYPED = 40_000  # letters, a pump's table
 
 
 class OwnPart(Record):
-    """What is stored of an own part; `kind` is that of the element it serves as, `supplier` whom it is bought from, in the builder's words, `typed` the texts of the form it was
-    typed in, to open it again."""
+    """What is stored of an own part; `kind` is that of the element it serves as, `supplier` whom it
+    is bought from, in the builder's words, `typed` the texts of the form it was
+    typed in, to open it again.
+    """
 
     title: Annotated[str, Field(min_length=1, max_length=120)]
     kind: Annotated[str, Field(max_length=20)]
     figures: Law
     properties: Properties = Field(default_factory=Properties)
     supplier: Annotated[str, Field(max_length=60)] = ""
-    typed: Annotated[dict[str, Annotated[str, Field(max_length=MOST_TYPED)]], Field(max_length=60)] = Field(default_factory=dict)
+    typed: Annotated[
+        dict[str, Annotated[str, Field(max_length=MOST_TYPED)]], Field(max_length=60)
+    ] = Field(default_factory=dict)
 
 
 ADAPTER = TypeAdapter(OwnPart)
@@ -40,11 +46,17 @@ def stem_of(title: str) -> Name:
 
 def stored(part: OwnPart) -> str:
     """A part as it is kept."""
-    return ADAPTER.dump_json(part, exclude_none=True, exclude={name for name in ("typed", "supplier") if not getattr(part, name)}).decode()
+    return ADAPTER.dump_json(
+        part,
+        exclude_none=True,
+        exclude={name for name in ("typed", "supplier") if not getattr(part, name)},
+    ).decode()
 
 
 def read_own_part(document: str) -> OwnPart:
-    """A part as it was kept, by this edition or an older one. Raises pydantic's ValidationError where the document is not sound."""
+    """A part as it was kept, by this edition or an older one. Raises pydantic's ValidationError
+    where the document is not sound.
+    """
     return ADAPTER.validate_python(upgraded_part(json.loads(document)))
 
 
@@ -56,8 +68,12 @@ def bought_from(document: str) -> str:
 
 @lru_cache(maxsize=8192)
 def on_shelf(name: str, document: str) -> ShelfPart:
-    """A stored part as one of the shelf, read once. Raises pydantic's ValidationError where the document is not sound."""
+    """A stored part as one of the shelf, read once. Raises pydantic's ValidationError where the
+    document is not sound.
+    """
     own = read_own_part(document)
     assert own.kind in KINDS
-    source = {"sheet": "maker's sheet, typed in", "measured": "measured", "guessed": "guessed"}[own.properties.provenance]
+    source = {"sheet": "maker's sheet, typed in", "measured": "measured", "guessed": "guessed"}[
+        own.properties.provenance
+    ]
     return ShelfPart(name, own.title, own.kind, own.figures, own.properties, source)

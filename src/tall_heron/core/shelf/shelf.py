@@ -30,7 +30,9 @@ from tall_heron.core.document.properties import Properties
 
 CC_MIN_TO_LPH = 0.06
 USUAL_SET_KPA = 300.0  # what a regulator of the shelf is set to until it is fitted
-SHEET_FUEL = Fluid(density_kg_m3=745, viscosity_mpa_s=0.5)  # makers' sheets state petrol; E0 of data/fuels.csv
+SHEET_FUEL = Fluid(
+    density_kg_m3=745, viscosity_mpa_s=0.5
+)  # makers' sheets state petrol; E0 of data/fuels.csv
 
 
 @dataclass(frozen=True)
@@ -49,24 +51,49 @@ class ShelfPart:
         return hash((self.name, self.title))
 
     def gives_lph(self, kpa: float) -> float:
-        """What a pump gives against a rise [kPa], by its map of most volts; 0.0 beyond it, and for what has no map."""
-        return (self.figures.curves[-1].flow_at(kpa) or 0.0) if isinstance(self.figures, PumpMap) else 0.0
+        """What a pump gives against a rise [kPa], by its map of most volts; 0.0 beyond it, and for
+        what has no map.
+        """
+        return (
+            (self.figures.curves[-1].flow_at(kpa) or 0.0)
+            if isinstance(self.figures, PumpMap)
+            else 0.0
+        )
 
 
 def _properties(row: Row) -> Properties:
-    return Properties(**{field: row[field] for field in Properties.model_fields if row.get(field) is not None})
+    return Properties(
+        **{field: row[field] for field in Properties.model_fields if row.get(field) is not None}
+    )
 
 
 def _pump(row: Row) -> ShelfPart:
-    part = PumpMap(curves=row["curves"], kind=row["kind"], relief_kpa=row["relief_kpa"], measured_with=SHEET_FUEL)
+    part = PumpMap(
+        curves=row["curves"],
+        kind=row["kind"],
+        relief_kpa=row["relief_kpa"],
+        measured_with=SHEET_FUEL,
+    )
     return ShelfPart(row["name"], row["title"], "pump", part, _properties(row), "invented")
 
 
 def _filter(row: Row) -> ShelfPart:
-    # One maker's point: split half and half into a laminar and a turbulent share (handbook-physics).
+    # One maker's point: split half and half into a laminar and a turbulent share
+    # (handbook-physics).
     flow, drop, share = row["flow_lph"], row["drop_kpa"], row["laminar_share"]
-    part = Quadratic(a_kpa_per_lph=share * drop / flow, b_kpa_per_lph2=(1 - share) * drop / flow**2, measured_with=SHEET_FUEL)
-    return ShelfPart(row["name"], row["title"], "strainer" if row["stage"] == "suction" else "filter", part, _properties(row), row["source"])
+    part = Quadratic(
+        a_kpa_per_lph=share * drop / flow,
+        b_kpa_per_lph2=(1 - share) * drop / flow**2,
+        measured_with=SHEET_FUEL,
+    )
+    return ShelfPart(
+        row["name"],
+        row["title"],
+        "strainer" if row["stage"] == "suction" else "filter",
+        part,
+        _properties(row),
+        row["source"],
+    )
 
 
 def _regulator(row: Row) -> ShelfPart:
@@ -82,15 +109,27 @@ def _regulator(row: Row) -> ShelfPart:
 
 
 def _check(row: Row) -> ShelfPart:
-    part = Check(cracking_kpa=row["cracking_kpa"], bore_mm=row["bore_mm"], loss_coefficient=row["loss_coefficient"])
+    part = Check(
+        cracking_kpa=row["cracking_kpa"],
+        bore_mm=row["bore_mm"],
+        loss_coefficient=row["loss_coefficient"],
+    )
     return ShelfPart(row["name"], row["title"], "check", part, _properties(row), row["source"])
 
 
 def _hose(row: Row) -> ShelfPart:
-    part = Pipe(bore_mm=row["bore_mm"], roughness_um=row["roughness_um"], friction_factor_times=row["bore_factor"])
-    about = _properties(row).model_copy(update={"price": row["price_per_m"], "mass_kg": row["mass_kg_m"]})
+    part = Pipe(
+        bore_mm=row["bore_mm"],
+        roughness_um=row["roughness_um"],
+        friction_factor_times=row["bore_factor"],
+    )
+    about = _properties(row).model_copy(
+        update={"price": row["price_per_m"], "mass_kg": row["mass_kg_m"]}
+    )
     title = f"{row['dash'].replace('-', '−')} {row['title']}"
-    return ShelfPart(f"{row['family']}{row['dash']}", title, row["kind"], part, about, row["source"])
+    return ShelfPart(
+        f"{row['family']}{row['dash']}", title, row["kind"], part, about, row["source"]
+    )
 
 
 def _injectors(row: Row) -> ShelfPart:
@@ -105,7 +144,11 @@ def _injectors(row: Row) -> ShelfPart:
 
 
 def _auxiliary(row: Row) -> ShelfPart:
-    part = Injectors(commanded_at_kpa=row["at_kpa"], own_lph=row["flow_lph"], rated_density_kg_m3=row["rated_density_kg_m3"])
+    part = Injectors(
+        commanded_at_kpa=row["at_kpa"],
+        own_lph=row["flow_lph"],
+        rated_density_kg_m3=row["rated_density_kg_m3"],
+    )
     return ShelfPart(row["name"], row["title"], "auxiliary", part, _properties(row), row["source"])
 
 
@@ -120,7 +163,9 @@ def _carburetor(row: Row) -> ShelfPart:
         mode="compensated",
         into="bowl",
     )
-    return ShelfPart(row["name"], row["title"], "carburettor", part, _properties(row), row["source"])
+    return ShelfPart(
+        row["name"], row["title"], "carburettor", part, _properties(row), row["source"]
+    )
 
 
 def _engine_pump(row: Row) -> ShelfPart:
@@ -146,12 +191,19 @@ def _plain(row: Row) -> ShelfPart:
     elif row["kind"] == "gauge":
         part = Tap()
     elif row["kind"] == "controller":
-        # Speed control holds the pressure behind the pump as a regulator without loss would; the pump then makes no more than that.
-        part = Regulator(holds="outlet", set_kpa=300, wide_open_bore_mm=20, wide_open_loss_coefficient=0.5)
+        # Speed control holds the pressure behind the pump as a regulator without loss would; the
+        # pump then makes no more than that.
+        part = Regulator(
+            holds="outlet", set_kpa=300, wide_open_bore_mm=20, wide_open_loss_coefficient=0.5
+        )
     elif row["kind"] in ("tee", "junction"):
         corner = {r["name"]: r["friction_multiple"] for r in table("fittings_k")}
         run = row["loss_coefficient"]
-        part = Tee(bore_mm=row["bore_mm"], run_loss_coefficient=run, branch_loss_coefficient=run * corner["tee-branch"] / corner["tee-run"])
+        part = Tee(
+            bore_mm=row["bore_mm"],
+            run_loss_coefficient=run,
+            branch_loss_coefficient=run * corner["tee-branch"] / corner["tee-run"],
+        )
     elif row["kind"] == "vent_valve":
         part = Air(bore_mm=row["bore_mm"])
     else:
@@ -190,7 +242,9 @@ def part_named(name: str) -> ShelfPart:
 
 
 def _mount(element: Element) -> str:
-    """Where a part sits: its own word, or that of the shelf for one fitted before the shelf said so."""
+    """Where a part sits: its own word, or that of the shelf for one fitted before the shelf said
+    so.
+    """
     known = parts().get(element.shelf or "")
     return element.properties.mount or (known.properties.mount if known is not None else "")
 
@@ -200,13 +254,21 @@ OTHER_CLASS = 2.0  # times beyond its range: a regulator for another kind of eng
 
 
 def suits_place(part: ShelfPart, element: Element) -> bool:
-    """Whether a part can take an element's place: of its kind, a filter anywhere; a line of the same family in any size, or of another in the same
+    """Whether a part can take an element's place: of its kind, a filter anywhere; a line of the
+    same family in any size, or of another in the same
     size; a regulator that holds the same side
-    and is mounted alike (one inside a module is no other); a tank any tank, the half of a saddle tank another; an adapter of the same size; a carburettor pump for low pressure only."""
+    and is mounted alike (one inside a module is no other); a tank any tank, the half of a saddle
+    tank another; an adapter of the same size; a carburettor pump for low pressure only.
+    """
     if element.kind == "tank":
-        return part.kind == "tank" and (part.properties.family in ONE_AIR) == (element.properties.family in ONE_AIR)
+        return part.kind == "tank" and (part.properties.family in ONE_AIR) == (
+            element.properties.family in ONE_AIR
+        )
     if element.kind in LINES:
-        same = part.properties.family == element.properties.family, part.properties.dash == element.properties.dash
+        same = (
+            part.properties.family == element.properties.family,
+            part.properties.dash == element.properties.dash,
+        )
         return part.kind in LINES and any(same)
     if {part.kind, element.kind} == {"strainer", "filter"}:
         return True
@@ -214,17 +276,39 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
         return False
     if part.figures.law != element.figures.law and element.kind == "pump":
         return False  # one driven by the engine is no electric one
-    if isinstance(part.figures, Regulator) and isinstance(element.figures, Regulator) and element.kind == "regulator":
-        low, high, setting = part.properties.set_min_kpa or 0.0, part.properties.set_max_kpa or 1e9, element.figures.set_kpa
-        return part.figures.holds == element.figures.holds and part.properties.mount == element.properties.mount and low / OTHER_CLASS <= setting <= high * OTHER_CLASS
+    if (
+        isinstance(part.figures, Regulator)
+        and isinstance(element.figures, Regulator)
+        and element.kind == "regulator"
+    ):
+        low, high, setting = (
+            part.properties.set_min_kpa or 0.0,
+            part.properties.set_max_kpa or 1e9,
+            element.figures.set_kpa,
+        )
+        return (
+            part.figures.holds == element.figures.holds
+            and part.properties.mount == element.properties.mount
+            and low / OTHER_CLASS <= setting <= high * OTHER_CLASS
+        )
     if element.kind == "fitting" and part.properties.mount != (mount := _mount(element)):
         return False  # a hanger is no elbow
     if element.kind == "fitting" and mount in ANY_SIZE:
-        return part.properties.family == element.properties.family or not (part.properties.family and element.properties.family)  # a hanger of as many pumps
-    if element.kind != "fitting" or not element.properties.dash or part.properties.dash == element.properties.dash:
+        return part.properties.family == element.properties.family or not (
+            part.properties.family and element.properties.family
+        )  # a hanger of as many pumps
+    if (
+        element.kind != "fitting"
+        or not element.properties.dash
+        or part.properties.dash == element.properties.dash
+    ):
         return True
     known = parts().get(element.shelf or "")  # one that is bought in the size of its line
-    return bool(part.properties.family) and known is not None and known.properties.family == part.properties.family
+    return (
+        bool(part.properties.family)
+        and known is not None
+        and known.properties.family == part.properties.family
+    )
 
 
 def swaps_for(element: Element, own: Sequence[ShelfPart] = ()) -> list[ShelfPart]:
@@ -245,7 +329,9 @@ def end_name(family: str, dash: str, angle: float) -> str:
 
 
 def nearest_end(family: str, dash: str, angle: float) -> End | None:
-    """The end of a hose whose angle is nearest to one wanted; None where the shelf has none for the hose."""
+    """The end of a hose whose angle is nearest to one wanted; None where the shelf has none for the
+    hose.
+    """
     rows = ends_for(family, dash)
     if not rows:
         return None
@@ -253,9 +339,17 @@ def nearest_end(family: str, dash: str, angle: float) -> End | None:
 
 
 def own_end(angle: float, take_up_mm: float, bore_mm: float) -> End:
-    """An end of the builder's own: the loss of the shelf's own ends at the nearest angle, on the bore that is typed."""
+    """An end of the builder's own: the loss of the shelf's own ends at the nearest angle, on the
+    bore that is typed.
+    """
     near = min(table("ends"), key=lambda row: abs(row["angle_deg"] - angle))
-    return End(angle_deg=angle, take_up_mm=take_up_mm, throat_bore_mm=bore_mm, loss_coefficient=near["loss_coefficient"], provenance="measured")
+    return End(
+        angle_deg=angle,
+        take_up_mm=take_up_mm,
+        throat_bore_mm=bore_mm,
+        loss_coefficient=near["loss_coefficient"],
+        provenance="measured",
+    )
 
 
 def ends_for(family: str, dash: str) -> list[Row]:

@@ -9,9 +9,13 @@ SPOKEN_OF = 0.15  # of ethanol, up to which every part for gasoline is made: E15
 
 
 def made_for(about: Properties, fuel: Fuel) -> bool:
-    """Whether its maker's statement allows the fuel; a part without any statement is taken to. One that speaks of ethanol and not of methanol is not made for methanol."""
+    """Whether its maker's statement allows the fuel; a part without any statement is taken to. One
+    that speaks of ethanol and not of methanol is not made for methanol.
+    """
     if fuel.methanol:
-        return about.methanol is True or (about.methanol is None and about.ethanol_max_percent is None)
+        return about.methanol is True or (
+            about.methanol is None and about.ethanol_max_percent is None
+        )
     if fuel.family == AVGAS:
         return about.avgas is not False
     if fuel.ethanol <= SPOKEN_OF and about.gasoline is False:
@@ -20,7 +24,9 @@ def made_for(about: Properties, fuel: Fuel) -> bool:
 
 
 def spoken_of(about: Properties, fuel: Fuel) -> bool:
-    """Whether somebody has said anything of a part that answers for the fuel: of methanol, avgas, a share of ethanol; of gasoline a share of ethanol says enough."""
+    """Whether somebody has said anything of a part that answers for the fuel: of methanol, avgas, a
+    share of ethanol; of gasoline a share of ethanol says enough.
+    """
     if fuel.methanol:
         return about.methanol is not None or about.ethanol_max_percent is not None
     if fuel.family == AVGAS:
@@ -37,8 +43,14 @@ def wound_for(pump: PumpMap) -> tuple[float, float]:
 
 
 def runs_on(law: AnyLaw | None, voltage_v: float) -> bool:
-    """Whether a pump's motor is wound for a system's voltage [V]: not so far beside its sheet that it hardly turns or runs hot. True of what has no motor."""
+    """Whether a pump's motor is wound for a system's voltage [V]: not so far beside its sheet that
+    it hardly turns or runs hot. True of what has no motor.
+    """
     if not isinstance(law, PumpMap):
         return True
     low, high = wound_for(law)
-    return house_figure("pump_volts_least") * low <= voltage_v <= house_figure("pump_volts_most") * high
+    return (
+        house_figure("pump_volts_least") * low
+        <= voltage_v
+        <= house_figure("pump_volts_most") * high
+    )

@@ -1,4 +1,6 @@
-"""Who has what, how much of it, and how long it takes: the builder's own suppliers by the lists they sent, and stand-ins, made up, for what is made up on the shelf."""
+"""Who has what, how much of it, and how long it takes: the builder's own suppliers by the lists
+they sent, and stand-ins, made up, for what is made up on the shelf.
+"""
 
 import csv
 import io
@@ -26,8 +28,10 @@ COLUMNS = {  # of a stock list, as suppliers head them; common practice
 
 @dataclass(frozen=True)
 class Quote:
-    """What a supplier says of an item: how many he has and in how many days they are there; None where nobody has asked, and without a name where nobody has said whom to ask. `price` is in
-    his `currency`, None where he says none; `account` is what the builder is known by there."""
+    """What a supplier says of an item: how many he has and in how many days they are there; None
+    where nobody has asked, and without a name where nobody has said whom to ask. `price` is in
+    his `currency`, None where he says none; `account` is what the builder is known by there.
+    """
 
     supplier: str
     stock: int | None
@@ -41,7 +45,9 @@ ASK = Quote("", None, None)
 
 
 class Supplier(Record):
-    """Whom the builder buys from: in how many days things are usually there, in which currency he asks, and what the builder is known by."""
+    """Whom the builder buys from: in how many days things are usually there, in which currency he
+    asks, and what the builder is known by.
+    """
 
     name: Annotated[str, Field(min_length=1, max_length=60)]
     days: Annotated[int, Field(ge=0, le=MOST_DAYS)] | None = None
@@ -51,7 +57,9 @@ class Supplier(Record):
 
 @dataclass(frozen=True)
 class Stocked:
-    """A line of a stock list: an item by the name or title it has on the shelf, how many there are, in how many days, at what price."""
+    """A line of a stock list: an item by the name or title it has on the shelf, how many there are,
+    in how many days, at what price.
+    """
 
     item: str
     stock: int
@@ -61,7 +69,9 @@ class Stocked:
 
 @dataclass(frozen=True)
 class Market:
-    """All suppliers there are: the builder's own with their lists, and from whom he buys each own part, by its name."""
+    """All suppliers there are: the builder's own with their lists, and from whom he buys each own
+    part, by its name.
+    """
 
     suppliers: tuple[Supplier, ...] = ()
     lists: Mapping[str, tuple[Stocked, ...]] = field(default_factory=dict)
@@ -85,24 +95,48 @@ class Market:
         return repr((self.suppliers, sorted(self.lists.items()), sorted(self.buys.items())))
 
     def quote(self, item: str, title: str, group: str, part_of: str = "") -> Quote:
-        """What is said of an item, found by its name or its title: by the supplier it is bought from, by any whose list has it, the soonest, else by the stand-ins. Of a part of the
-        builder's own that nobody lists nothing is made up; what is `part_of` another is bought where that is."""
+        """What is said of an item, found by its name or its title: by the supplier it is bought
+        from, by any whose list has it, the soonest, else by the stand-ins. Of a part of the
+        builder's own that nobody lists nothing is made up; what is `part_of` another is bought
+        where that is.
+        """
         usual = self.buys.get(item) or self.buys.get(part_of, "")
         stocked = [x for name in (item, title) for x in self._stocked.get(name.casefold(), ())]
         mine = [x for x in stocked if x[0] == usual] or stocked
         if mine:
-            name, row = min(mine, key=lambda x: (not x[1].stock, self._days(x[0], x[1]) if self._days(x[0], x[1]) is not None else MOST_DAYS))
+            name, row = min(
+                mine,
+                key=lambda x: (
+                    not x[1].stock,
+                    self._days(x[0], x[1]) if self._days(x[0], x[1]) is not None else MOST_DAYS,
+                ),
+            )
             return self._quote(name, row.stock, self._days(name, row), row.price)
         if usual:
-            return self._quote(usual, None, self._named[usual].days if usual in self._named else None, None)
+            return self._quote(
+                usual, None, self._named[usual].days if usual in self._named else None, None
+            )
         return stand_in(item, group)
 
     def _days(self, name: str, row: Stocked) -> int | None:
-        return row.days if row.days is not None else self._named[name].days if name in self._named else None
+        return (
+            row.days
+            if row.days is not None
+            else self._named[name].days
+            if name in self._named
+            else None
+        )
 
     def _quote(self, name: str, stock: int | None, days: int | None, price: float | None) -> Quote:
         of = self._named.get(name)
-        return Quote(name, stock, days, price, of.currency if of is not None else "", of.account if of is not None else "")
+        return Quote(
+            name,
+            stock,
+            days,
+            price,
+            of.currency if of is not None else "",
+            of.account if of is not None else "",
+        )
 
 
 NOBODY = Market()
@@ -110,10 +144,14 @@ NOBODY = Market()
 
 @cache
 def stand_in(item: str, group: str) -> Quote:
-    """What the made-up supplier of a group says of an item of the shelf; of a part of the builder's own none says anything."""
+    """What the made-up supplier of a group says of an item of the shelf; of a part of the builder's
+    own none says anything.
+    """
     if item.startswith(OWN):
         return ASK
-    row = next((r for r in table("suppliers") if group in str(r["groups"]).split()), table("suppliers")[0])
+    row = next(
+        (r for r in table("suppliers") if group in str(r["groups"]).split()), table("suppliers")[0]
+    )
     listed = {r.item: r for r in _own_list()}
     special = listed.get(item)
     days = special.days if special is not None and special.days is not None else int(row["days"])
@@ -124,28 +162,47 @@ def stand_in(item: str, group: str) -> Quote:
 def _own_list() -> tuple[Stocked, ...]:
     """The stand-ins' own list, through the door that every list comes in by."""
     rows = by_name("stock", "item").values()
-    return read_stock("item,stock,days\n" + "\n".join(f"{r['item']},{r['stock']:g},{r['days']:g}" for r in rows))
+    return read_stock(
+        "item,stock,days\n" + "\n".join(f"{r['item']},{r['stock']:g},{r['days']:g}" for r in rows)
+    )
 
 
 @lru_cache(maxsize=64)
 def read_stock(text: str) -> tuple[Stocked, ...]:
-    """A stock list as CSV: item and stock, days and price where it has them, by any of the heads of COLUMNS, parted by comma, semicolon or tab. Raises ValueError with the line that is wrong."""
+    """A stock list as CSV: item and stock, days and price where it has them, by any of the heads of
+    COLUMNS, parted by comma, semicolon or tab. Raises ValueError with the line that is wrong.
+    """
     text = text.removeprefix("\ufeff")
     if len(text) > MOST_LIST:
-        raise ValueError(f"A list of {len(text):,} letters is too long; leave out what you never buy, {MOST_LIST:,} at most.")
+        raise ValueError(
+            f"A list of {len(text):,} letters is too long; leave out what you never buy, {MOST_LIST:,} at most."
+        )
     head = text.partition("\n")[0]
     try:
         lines = list(csv.reader(io.StringIO(text), delimiter=max(",;\t", key=head.count)))
     except csv.Error as error:
         raise ValueError(f"This is no CSV: {error}.") from None
     heads = [c.strip().lower() for c in lines[0]] if lines else []
-    at = {name: i for name, words in COLUMNS.items() for i, c in reversed(list(enumerate(heads))) if c in words}
+    at = {
+        name: i
+        for name, words in COLUMNS.items()
+        for i, c in reversed(list(enumerate(heads)))
+        if c in words
+    }
     for wanted in ("item", "stock"):
         if wanted not in at:
-            raise ValueError(f"No column says the {wanted}. Give one of {', '.join(COLUMNS[wanted])} as its head; days and price may follow.")
+            raise ValueError(
+                f"No column says the {wanted}. Give one of {', '.join(COLUMNS[wanted])} as its head; days and price may follow."
+            )
     if len(lines) - 1 > MOST_ROWS:
-        raise ValueError(f"{len(lines) - 1:,} lines are more than the {MOST_ROWS:,} that a list may have.")
-    return tuple(_stocked(i, {name: line[k].strip() if k < len(line) else "" for name, k in at.items()}) for i, line in enumerate(lines[1:], 2) if any(c.strip() for c in line))
+        raise ValueError(
+            f"{len(lines) - 1:,} lines are more than the {MOST_ROWS:,} that a list may have."
+        )
+    return tuple(
+        _stocked(i, {name: line[k].strip() if k < len(line) else "" for name, k in at.items()})
+        for i, line in enumerate(lines[1:], 2)
+        if any(c.strip() for c in line)
+    )
 
 
 def _stocked(number: int, cells: dict[str, str]) -> Stocked:
@@ -163,5 +220,7 @@ def _number(line: int, what: str, text: str, most: float) -> float:
     except ValueError:
         value = -1.0
     if not 0 <= value <= most:
-        raise ValueError(f"Line {line}: {what} is a number from 0 to {most:,.0f}, not “{text[:20]}”.")
+        raise ValueError(
+            f"Line {line}: {what} is a number from 0 to {most:,.0f}, not “{text[:20]}”."
+        )
     return value

@@ -8,7 +8,9 @@ from tall_heron.core.document.figures import Injectors
 
 @dataclass(frozen=True)
 class Totals:
-    """Price of all parts whose price is known, `unpriced` how many have none, mass [kg], parts, joints, and length of hose and line [m]."""
+    """Price of all parts whose price is known, `unpriced` how many have none, mass [kg], parts,
+    joints, and length of hose and line [m].
+    """
 
     price: float
     unpriced: int
@@ -35,7 +37,12 @@ def _sum(element: Element, field: str) -> float | None:
     times = element.length.mm / 1000 if element.length is not None else 1.0
     if element.kind == "injectors" and isinstance(element.figures, Injectors):
         times = element.figures.count
-    return float(own * times + sum(getattr(end, field) or 0.0 for end in (element.end_a, element.end_b) if end is not None))
+    return float(
+        own * times
+        + sum(
+            getattr(end, field) or 0.0 for end in (element.end_a, element.end_b) if end is not None
+        )
+    )
 
 
 def make_totals(circuit: Circuit) -> Totals:

@@ -1,6 +1,8 @@
-"""The ceiling of a whole circuit: the largest burn at which every requirement of the brief holds at peak and at low voltage (docs/model.md, Ladder).
+"""The ceiling of a whole circuit: the largest burn at which every requirement of the brief holds at
+peak and at low voltage (docs/model.md, Ladder).
 
-Only the commanded flow is scaled; boost, voltage and parts stay. An allowance of pressure is a finding, no requirement.
+Only the commanded flow is scaled; boost, voltage and parts stay. An allowance of pressure is a
+finding, no requirement.
 """
 
 import math
@@ -32,7 +34,9 @@ Strain = float  # what is used of what is allowed, less one: 0 is the limit, abo
 
 @dataclass(frozen=True)
 class Need:
-    """One requirement at one case: in a word what it is, the parts it is about, and its strain at a solution of the burn it is asked at."""
+    """One requirement at one case: in a word what it is, the parts it is about, and its strain at a
+    solution of the burn it is asked at.
+    """
 
     what: str  # margin, rail, duty, suction
     case: Solved
@@ -43,7 +47,9 @@ class Need:
 
 @dataclass
 class Ceiling:
-    """The requirements of a study, and the largest multiple of the power asked at which they hold in a circuit; each burn of each circuit is solved once."""
+    """The requirements of a study, and the largest multiple of the power asked at which they hold
+    in a circuit; each burn of each circuit is solved once.
+    """
 
     study: Study
     needs: tuple[Need, ...]
@@ -68,14 +74,27 @@ class Ceiling:
             self.known[place] = what_if.at(self.study.cases[key].point, fuel_demand)
         return self.known[place]
 
-    def of(self, what_if: WhatIf, guess: float = 1.0, needs: tuple[Need, ...] | None = None) -> float:
-        """The largest multiple of the power asked at which all needs hold in a circuit: infinite beyond MOST, 0.0 where they never do."""
+    def of(
+        self, what_if: WhatIf, guess: float = 1.0, needs: tuple[Need, ...] | None = None
+    ) -> float:
+        """The largest multiple of the power asked at which all needs hold in a circuit: infinite
+        beyond MOST, 0.0 where they never do.
+        """
         every = self.needs if needs is None else needs
         if not every:
             return math.inf
-        near = [n for n, s in zip(every, self.strains(what_if, min(max(guess, LEAST), MOST), every), strict=True) if s > -FAR] or list(every)
+        near = [
+            n
+            for n, s in zip(
+                every, self.strains(what_if, min(max(guess, LEAST), MOST), every), strict=True
+            )
+            if s > -FAR
+        ] or list(every)
         root = self._root(what_if, guess, tuple(near))
-        if len(near) < len(every) and (math.isinf(root) or max(self.strains(what_if, min(max(root, LEAST), MOST), every)) > CLOSE):
+        if len(near) < len(every) and (
+            math.isinf(root)
+            or max(self.strains(what_if, min(max(root, LEAST), MOST), every)) > CLOSE
+        ):
             root = self._root(what_if, min(root, MOST), every)
         return root
 
@@ -84,7 +103,9 @@ class Ceiling:
         return near if near is not None else self._by_bracket(what_if, guess, needs)
 
     def _by_secant(self, what_if: WhatIf, guess: float, needs: tuple[Need, ...]) -> float | None:
-        """The root from a good guess in three or four looks; None where that does not close in, or leads out of what is looked at."""
+        """The root from a good guess in three or four looks; None where that does not close in, or
+        leads out of what is looked at.
+        """
 
         def over(times: float) -> Strain:
             return max(self.strains(what_if, times, needs))
@@ -105,11 +126,17 @@ class Ceiling:
             before = at, value
             at += step
             value = over(at)
-            self.slope = (value - before[1]) / (at - before[0]) * at if math.isfinite(value) and value != before[1] else self.slope
+            self.slope = (
+                (value - before[1]) / (at - before[0]) * at
+                if math.isfinite(value) and value != before[1]
+                else self.slope
+            )
         return None
 
     def _by_bracket(self, what_if: WhatIf, guess: float, needs: tuple[Need, ...]) -> float:
-        return expanding_root(lambda times: max(self.strains(what_if, times, needs)), guess, LEAST, MOST, CLOSE)
+        return expanding_root(
+            lambda times: max(self.strains(what_if, times, needs)), guess, LEAST, MOST, CLOSE
+        )
 
     def binding(self, what_if: WhatIf, times: float) -> Need:
         """The need that ends it at a ceiling."""
@@ -118,8 +145,11 @@ class Ceiling:
 
 
 def make_ceiling(study: Study) -> Ceiling:
-    """The requirements of a study: pumps give the burn with the brief's margin at peak and without at low voltage, the rail is not low by what the house marks as a
-    Check, injectors and needles keep their duty limit at peak, and every pump's inlet stays above boiling by what it needs."""
+    """The requirements of a study: pumps give the burn with the brief's margin at peak and without
+    at low voltage, the rail is not low by what the house marks as a
+    Check, injectors and needles keep their duty limit at peak, and every pump's inlet stays above
+    boiling by what it needs.
+    """
     needs: list[Need] = []
     for key in ("peak", "low voltage"):
         solved = study.solved.get(key)
@@ -129,19 +159,39 @@ def make_ceiling(study: Study) -> Ceiling:
 
 
 def make_ceiling_in_cases(study: Study) -> Ceiling:
-    """The same in every case besides that has the circuit as it is and is not hidden: both ends of a range of blends, the right tank, filters half clogged, hot fuel high up, stages, the builder's
-    own; without the brief's margin, which is asked at peak, and held to what is a Stop there: what is a Check ends no run. Empty of needs where there is none."""
+    """The same in every case besides that has the circuit as it is and is not hidden: both ends of
+    a range of blends, the right tank, filters half clogged, hot fuel high up, stages, the builder's
+    own; without the brief's margin, which is asked at peak, and held to what is a Stop there: what
+    is a Check ends no run. Empty of needs where there is none.
+    """
     needs: list[Need] = []
     for key, case in study.solved.items():
-        if key not in ("peak", "low voltage") and case.case.kind != "idle" and case.solution.converged:
-            needs += [*_delivery(study, case, "load"), *_suction(study, case, "load"), *(_duty(study, case) if case.case.kind == "peak" else ())]
+        if (
+            key not in ("peak", "low voltage")
+            and case.case.kind != "idle"
+            and case.solution.converged
+        ):
+            needs += [
+                *_delivery(study, case, "load"),
+                *_suction(study, case, "load"),
+                *(_duty(study, case) if case.case.kind == "peak" else ()),
+            ]
     cases, solved = dict(study.cases), dict(study.solved)
     for x in solved_moments(study):
         key = x.moment.case.key
-        if key in study.cases or x.moment.changes or x.moment.acceleration or x.solved.case.demand < FULL * study.peak.case.demand or not x.solved.solution.converged:
+        if (
+            key in study.cases
+            or x.moment.changes
+            or x.moment.acceleration
+            or x.solved.case.demand < FULL * study.peak.case.demand
+            or not x.solved.solution.converged
+        ):
             continue
         cases[key], solved[key] = x.solved.case, x.solved
-        needs += [*_delivery(x.study, x.solved, x.moment.phase), *_suction(x.study, x.solved, x.moment.phase)]
+        needs += [
+            *_delivery(x.study, x.solved, x.moment.phase),
+            *_suction(x.study, x.solved, x.moment.phase),
+        ]
     return Ceiling(replace(study, cases=cases, solved=solved, answers={}), tuple(needs))
 
 
@@ -169,20 +219,33 @@ def _delivery(study: Study, solved: Solved, ends: Phase | None = None) -> list[N
         can = study.feed_path.burnt(solution) + study.feed_path.surplus(solution)
         return fuel_demand * (1 + headroom) / can - 1 if can > 0 else math.inf
 
-    return [Need("rail", solved, 1.0, (), low), Need("margin", study.solved[key], 1.0, pumps, short)]
+    return [
+        Need("rail", solved, 1.0, (), low),
+        Need("margin", study.solved[key], 1.0, pumps, short),
+    ]
 
 
 def _suction(study: Study, solved: Solved, ends: Phase | None = None) -> list[Need]:
-    vapor, air, scale = study.boils_at(solved.case.fuel), solved.case.point.atmosphere, SUCTION_SCALE
+    vapor, air, scale = (
+        study.boils_at(solved.case.fuel),
+        solved.case.point.atmosphere,
+        SUCTION_SCALE,
+    )
     out = []
     for pump in study.build.circuit.of_kind("pump"):
         if pump.id in solved.case.point.off:
             continue
         need = suction_limits(pump, ends)[1] if ends else suction_need(pump)
 
-        def dry(solution: Solution, fuel_demand: float, pump: str = pump.id, need: float = need) -> Strain:
+        def dry(
+            solution: Solution, fuel_demand: float, pump: str = pump.id, need: float = need
+        ) -> Strain:
             pressure = inlet_of(solution.net.geometry.circuit, pump).pressure(solution)
-            return -math.inf if pressure is None else (need - suction_margin(pressure, air, vapor)) / scale
+            return (
+                -math.inf
+                if pressure is None
+                else (need - suction_margin(pressure, air, vapor)) / scale
+            )
 
         out.append(Need("suction", solved, 1.0, (pump.id,), dry))
     return out
@@ -197,13 +260,26 @@ def _duty(study: Study, solved: Solved) -> list[Need]:
         opening = dead_share(study, solved, e)
         share = study.wanted(solved, part) / solved.case.demand
 
-        node, behind = e.ports["start"], reference_pressure_kpa(part.into, solved.case.point.manifold_kpa) * KPA
+        node, behind = (
+            e.ports["start"],
+            reference_pressure_kpa(part.into, solved.case.point.manifold_kpa) * KPA,
+        )
 
-        def wide(solution: Solution, fuel_demand: float, part: Injectors = part, node: str = node, behind: float = behind, opening: float = opening, share: float = share) -> Strain:
+        def wide(
+            solution: Solution,
+            fuel_demand: float,
+            part: Injectors = part,
+            node: str = node,
+            behind: float = behind,
+            opening: float = opening,
+            share: float = share,
+        ) -> Strain:
             across = (solution.pressure(node) or 0.0) - behind
             if across <= 0:
                 return math.inf
-            return (fuel_demand * share / injectors_full_flow(part, across, solution.density) + opening) / part.duty_limit - 1
+            return (
+                fuel_demand * share / injectors_full_flow(part, across, solution.density) + opening
+            ) / part.duty_limit - 1
 
         out.append(Need("duty", solved, 1.0, (e.id,), wide))
     return out

@@ -1,4 +1,6 @@
-"""Every layout that suits a brief, as it would be laid out with parts sized for it, solved, and set side by side; one recommended, with what decided it."""
+"""Every layout that suits a brief, as it would be laid out with parts sized for it, solved, and set
+side by side; one recommended, with what decided it.
+"""
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
@@ -25,8 +27,11 @@ from tall_heron.core.study.study import Solved, Study, make_study
 
 @dataclass(frozen=True)
 class Candidate:
-    """One layout as it would be laid out: what `changed` for it with parts sized for it, its study and findings, whether it is the one fitted now, and the parts that the builder chose and
-    that would be `given_up`, as tag and title. What is compared is read from the study when it is first asked for."""
+    """One layout as it would be laid out: what `changed` for it with parts sized for it, its study
+    and findings, whether it is the one fitted now, and the parts that the builder chose and
+    that would be `given_up`, as tag and title. What is compared is read from the study when it is
+    first asked for.
+    """
 
     layout: Layout
     rails: Rails
@@ -115,12 +120,23 @@ class Candidate:
     def headline(self) -> str:
         """What is found against it, Stops first, in a few words."""
         counts = [(n, level) for level in AGAINST if (n := self.count(level))]
-        return ", ".join(f"{n} {level}{'' if n == 1 else 's'}" for n, level in counts) or "nothing found against it"
+        return (
+            ", ".join(f"{n} {level}{'' if n == 1 else 's'}" for n, level in counts)
+            or "nothing found against it"
+        )
 
 
 def layout_name(layout: Layout, rails: Rails) -> str:
     """What a layout with an arrangement of rails is called."""
-    return layout.title + {"single": "", "series": ", rails in series", "parallel": ", rails in parallel", "dead-end": ", second rail at a dead end"}[rails]
+    return (
+        layout.title
+        + {
+            "single": "",
+            "series": ", rails in series",
+            "parallel": ", rails in parallel",
+            "dead-end": ", second rail at a dead end",
+        }[rails]
+    )
 
 
 @dataclass(frozen=True)
@@ -133,7 +149,9 @@ class Reason:
 
 @dataclass(frozen=True)
 class Choice:
-    """Candidates in an order that does not depend on what is found, which of them is recommended, what decided, and for each when it would be the better one."""
+    """Candidates in an order that does not depend on what is found, which of them is recommended,
+    what decided, and for each when it would be the better one.
+    """
 
     candidates: tuple[Candidate, ...]
     best: Candidate
@@ -142,49 +160,74 @@ class Choice:
 
 
 def wanted(build: Build) -> list[tuple[Layout, Rails]]:
-    """The layouts to compare: every one that suits with the rails as they are arranged now, or as many of them, and the present one with every arrangement, itself first."""
+    """The layouts to compare: every one that suits with the rails as they are arranged now, or as
+    many of them, and the present one with every arrangement, itself first.
+    """
     assert build.brief is not None
     present, now = build.circuit.template, rails_of(build)
     suit = [(x, r) for x, r in layouts_for(build.brief) if x.key == present or r == _like(now, x)]
-    return sorted(suit, key=lambda x: ((x[0].key, x[1]) != (present, now), not x[0].sensible(build.brief)))  # type: ignore[arg-type]
+    return sorted(
+        suit,
+        key=lambda x: ((x[0].key, x[1]) != (present, now), not x[0].sensible(build.brief)),  # type: ignore[arg-type]
+    )
 
 
 @dataclass(frozen=True)
 class Picked:
-    """The parts that the builder chose, and those of them that he would take along: none that is a Stop where it is."""
+    """The parts that the builder chose, and those of them that he would take along: none that is a
+    Stop where it is.
+    """
 
     mine: frozenset[str]
     kept_parts: frozenset[str]
 
 
 def picked(build: Build, own: Sequence[ShelfPart] = ()) -> Picked:
-    """What the builder chose: parts of his own, and where the build is other than what would be proposed for it."""
+    """What the builder chose: parts of his own, and where the build is other than what would be
+    proposed for it.
+    """
     names = {p.name for p in own}
     chosen = {e.id for e in build.circuit.elements if e.shelf is None or e.shelf in names}
     try:
         usual = {e.id: e.shelf for e in proposed(build, own=own).build.circuit.elements}
     except BuildErrors:
         usual = {}
-    mine = frozenset(chosen | {e.id for e in build.circuit.elements if usual.get(e.id, e.shelf) != e.shelf})
+    mine = frozenset(
+        chosen | {e.id for e in build.circuit.elements if usual.get(e.id, e.shelf) != e.shelf}
+    )
     stopped = {f.element_id for f in against(make_study(build)) if f.level == "Stop"}
     return Picked(mine, mine - stopped)
 
 
 def candidates(build: Build, own: Sequence[ShelfPart] = ()) -> Iterator[Candidate]:
-    """Every layout that suits, as it would be laid out, one after the other in the order they are shown."""
+    """Every layout that suits, as it would be laid out, one after the other in the order they are
+    shown.
+    """
     chosen = picked(build, own)
     for layout, rails in wanted(build):
         yield candidate(build, layout, rails, own, chosen)
 
 
-def candidate(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPart] = (), chosen: Picked | None = None) -> Candidate:
-    """A layout as it would be laid out: with what the builder chose, where it does there, and all else sized; the present one as it stands."""
+def candidate(
+    build: Build,
+    layout: Layout,
+    rails: Rails,
+    own: Sequence[ShelfPart] = (),
+    chosen: Picked | None = None,
+) -> Candidate:
+    """A layout as it would be laid out: with what the builder chose, where it does there, and all
+    else sized; the present one as it stands.
+    """
     chosen = picked(build, own) if chosen is None else chosen
     changed, present = _laid(build, layout, rails)
     given_up: tuple[str, ...] = ()
     if not present:
         before = {e.id: e.shelf for e in build.circuit.elements}
-        keep = [e.id for e in changed.build.circuit.elements if e.id in chosen.kept_parts and e.shelf == before.get(e.id)]
+        keep = [
+            e.id
+            for e in changed.build.circuit.elements
+            if e.id in chosen.kept_parts and e.shelf == before.get(e.id)
+        ]
         sized = _sized(changed.build, keep, own)
         if keep and _stops(sized):
             free = _sized(changed.build, [], own)
@@ -192,7 +235,11 @@ def candidate(build: Build, layout: Layout, rails: Rails, own: Sequence[ShelfPar
         study = sized.study if sized is not None else make_study(changed.build)
         changed = _between(build, study.build)
         now = {e.id: e.shelf for e in study.build.circuit.elements}
-        given_up = tuple(f"{e.id} {e.title or e.kind}" for e in build.circuit.elements if _own_doing(e, chosen.mine) and now.get(e.id, "") != e.shelf)
+        given_up = tuple(
+            f"{e.id} {e.title or e.kind}"
+            for e in build.circuit.elements
+            if _own_doing(e, chosen.mine) and now.get(e.id, "") != e.shelf
+        )
     else:
         study = make_study(build)
     return Candidate(layout, rails, changed, study, against(study), present, given_up)
@@ -206,7 +253,9 @@ def _own_doing(element: Element, mine: frozenset[str]) -> bool:
 def _sized(build: Build, keep: Sequence[str], own: Sequence[ShelfPart]) -> Proposal | None:
     """A build with all but some parts sized; None where there is nothing to size."""
     try:
-        return next(x for x in size_any(build, keep=keep, own=own, fresh=True) if isinstance(x, Proposal))
+        return next(
+            x for x in size_any(build, keep=keep, own=own, fresh=True) if isinstance(x, Proposal)
+        )
     except BuildErrors:
         return None
 
@@ -220,7 +269,11 @@ def _between(old: Build, new: Build) -> ChangedLayout:
     """What another circuit drops of a build, and what it adds."""
     before, now = ({e.id for e in b.circuit.elements} for b in (old, new))
     gone = tuple(f"{e.id} {e.title or e.kind}" for e in old.circuit.elements if e.id not in now)
-    return ChangedLayout(new, gone, tuple(f"{e.id} {e.title or e.kind}" for e in new.circuit.elements if e.id not in before))
+    return ChangedLayout(
+        new,
+        gone,
+        tuple(f"{e.id} {e.title or e.kind}" for e in new.circuit.elements if e.id not in before),
+    )
 
 
 def choose(build: Build, own: Sequence[ShelfPart] = ()) -> Choice:
@@ -229,21 +282,39 @@ def choose(build: Build, own: Sequence[ShelfPart] = ()) -> Choice:
 
 
 def choice_of(compared: Sequence[Candidate]) -> Choice:
-    """Which of some candidates is best: the fewest Stops, then Checks, loud pumps on the street as one, then the least price. What has fewer rails than the engine now comes last, and after
-    it what one would not think of unasked."""
+    """Which of some candidates is best: the fewest Stops, then Checks, loud pumps on the street as
+    one, then the least price. What has fewer rails than the engine now comes last, and after
+    it what one would not think of unasked.
+    """
     brief = compared[0].study.brief
     now = next((c.rails for c in compared if c.present), "single")
 
     def order(c: Candidate) -> tuple[bool, bool, int, int, float]:
-        strange, fewer = not (c.present or c.layout.sensible(brief)), c.rails == "single" and now != "single"
-        return strange, fewer, c.count("Stop"), c.count("Check") + (brief.use == "street" and c.noise == "loud"), c.totals.price
+        strange, fewer = (
+            not (c.present or c.layout.sensible(brief)),
+            c.rails == "single" and now != "single",
+        )
+        return (
+            strange,
+            fewer,
+            c.count("Stop"),
+            c.count("Check") + (brief.use == "street" and c.noise == "loud"),
+            c.totals.price,
+        )
 
     ranked = sorted(compared, key=order)
-    return Choice(tuple(compared), ranked[0], tuple(_reasons(ranked)), tuple(_wins(ranked[0], c) for c in compared))
+    return Choice(
+        tuple(compared),
+        ranked[0],
+        tuple(_reasons(ranked)),
+        tuple(_wins(ranked[0], c) for c in compared),
+    )
 
 
 def _like(now: Rails, layout: Layout) -> Rails:
-    """The arrangement of a layout that comes nearest to the present one: two rails stay two where it has any."""
+    """The arrangement of a layout that comes nearest to the present one: two rails stay two where
+    it has any.
+    """
     if now in layout.rails:
         return now
     return next((r for r in layout.rails if r != "single" and now != "single"), layout.rails[0])
@@ -275,7 +346,9 @@ def _laid(build: Build, layout: Layout, rails: Rails) -> tuple[ChangedLayout, bo
 
 
 def fitted_with(build: Build, parts: Mapping[str, str], own: Sequence[ShelfPart] = ()) -> Build:
-    """A build with parts of the shelf fitted, by tag; Ys and inlets as they are named. Raises BuildErrors."""
+    """A build with parts of the shelf fitted, by tag; Ys and inlets as they are named. Raises
+    BuildErrors.
+    """
     for element_id, name in parts.items():
         build = fit(build, element_id, name, own)
     return build
@@ -307,8 +380,17 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
                     {},
                 )
             )
-    alike = [c for c in others if (c.rails == "single") == (first.rails == "single") and all(c.count(x) == first.count(x) for x in AGAINST)]
-    if first.study.brief.use == "street" and first.noise not in ("", "loud") and any(c.noise == "loud" for c in others):
+    alike = [
+        c
+        for c in others
+        if (c.rails == "single") == (first.rails == "single")
+        and all(c.count(x) == first.count(x) for x in AGAINST)
+    ]
+    if (
+        first.study.brief.use == "street"
+        and first.noise not in ("", "loud")
+        and any(c.noise == "loud" for c in others)
+    ):
         out.append(Reason("Its pumps are not loud; some of the others are.", {}))
     if alike:
         saved = min(c.totals.price for c in alike) - first.totals.price
@@ -317,7 +399,10 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
             out.append(Reason(words, {"saved": FindingFigure(saved, "money")}))
     if len(first.study.build.circuit.of_kind("rail")) > 1:
         allowed = house_figure("rail_difference_share") * first.study.brief.base
-        figures = {"differ": FindingFigure(first.differ, "pressure_difference"), "allowed": FindingFigure(allowed, "pressure_difference")}
+        figures = {
+            "differ": FindingFigure(first.differ, "pressure_difference"),
+            "allowed": FindingFigure(allowed, "pressure_difference"),
+        }
         out.append(Reason("Its rails differ by {differ}; {allowed} is allowed.", figures))
     return out[:3]
 
@@ -335,7 +420,9 @@ def _wins(first: Candidate, other: Candidate) -> Reason:
     new = {x.rule for x in first.findings}
     for level in AGAINST:
         if other.count(level) > first.count(level):
-            finding = next((f for f in other.findings if f.level == level and f.rule not in new), None)
+            finding = next(
+                (f for f in other.findings if f.level == level and f.rule not in new), None
+            )
             if finding is not None:
                 return Reason(f"once {finding.rule} is cleared: {finding.do}", {})
     if other.layout is not first.layout:

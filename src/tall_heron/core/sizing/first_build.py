@@ -22,28 +22,59 @@ TWO_BANKS_FROM = 7  # cylinders: an engine of more is a V or flat, unless it say
 LARGER_AFTER, LARGER = "C1", ("C11", "C9")
 
 
-# What a line leaves open: power of a usual engine, the fuel of its use, the pressure its kind of feeding runs on [kPa].
+# What a line leaves open: power of a usual engine, the fuel of its use, the pressure its kind of
+# feeding runs on [kPa].
 USUAL_POWER_KW = 224.0
 LAPSE_C_PER_M = 0.0065  # isa-1976
-PUMPED, PUMPED_BOWL_KPA = ("A2", "A7", "C9"), 31.0  # layouts of an aircraft whose bowl is pumped to, at 4.5 psi
-USUAL_BASE_KPA = {("injection", "road"): 300.0, ("injection", "air"): 300.0, ("carburettor", "road"): 45.0, ("carburettor", "air"): 3.5}
+PUMPED, PUMPED_BOWL_KPA = (
+    ("A2", "A7", "C9"),
+    31.0,
+)  # layouts of an aircraft whose bowl is pumped to, at 4.5 psi
+USUAL_BASE_KPA = {
+    ("injection", "road"): 300.0,
+    ("injection", "air"): 300.0,
+    ("carburettor", "road"): 45.0,
+    ("carburettor", "air"): 3.5,
+}
 
 
 def first_brief(fields: dict[str, Any], wanted: str = "") -> Brief:
-    """A brief from what a line says, the rest as usual for it, so many cylinders' volume among it; a layout that is asked for says how the engine is fed. Raises pydantic's ValidationError."""
+    """A brief from what a line says, the rest as usual for it, so many cylinders' volume among it;
+    a layout that is asked for says how the engine is fed. Raises pydantic's ValidationError.
+    """
     layout = LAYOUTS.get(wanted)
-    asked = ({"feeding": layout.feeding, "use": "flight" if layout.craft == "air" else "street"} if layout is not None else {}) | fields
-    feeding, craft = asked.get("feeding", "injection"), "air" if asked.get("use") == "flight" else "road"
-    liters = house_figure("cylinder_air_l" if craft == "air" else "cylinder_road_l") * asked.get("cylinders", Brief.model_fields["cylinders"].default)
-    base = PUMPED_BOWL_KPA if wanted in PUMPED and feeding == "carburettor" else USUAL_BASE_KPA.get((feeding, craft), USUAL_BASE_KPA["injection", craft])
-    usual = {"displacement_l": liters, "power_kw": USUAL_POWER_KW, "fuel": "100LL" if craft == "air" else "E10", "base_kpa": base}
+    asked = (
+        {"feeding": layout.feeding, "use": "flight" if layout.craft == "air" else "street"}
+        if layout is not None
+        else {}
+    ) | fields
+    feeding, craft = (
+        asked.get("feeding", "injection"),
+        "air" if asked.get("use") == "flight" else "road",
+    )
+    liters = house_figure("cylinder_air_l" if craft == "air" else "cylinder_road_l") * asked.get(
+        "cylinders", Brief.model_fields["cylinders"].default
+    )
+    base = (
+        PUMPED_BOWL_KPA
+        if wanted in PUMPED and feeding == "carburettor"
+        else USUAL_BASE_KPA.get((feeding, craft), USUAL_BASE_KPA["injection", craft])
+    )
+    usual = {
+        "displacement_l": liters,
+        "power_kw": USUAL_POWER_KW,
+        "fuel": "100LL" if craft == "air" else "E10",
+        "base_kpa": base,
+    }
     if "altitude_m" in asked:
         usual["fuel_temperature_c"] = _high_up(asked["altitude_m"])
     return Brief.model_validate(usual | asked)
 
 
 def _high_up(altitude_m: float) -> float:
-    """The hottest fuel [degC] that is usual at a height [m]: cooler by a share of what the standard atmosphere is there (isa-1976)."""
+    """The hottest fuel [degC] that is usual at a height [m]: cooler by a share of what the standard
+    atmosphere is there (isa-1976).
+    """
     cooler = house_figure("fuel_cools_with_air") * LAPSE_C_PER_M * max(altitude_m, 0.0)
     return float(round(Brief.model_fields["fuel_temperature_c"].default - cooler))
 
@@ -57,7 +88,9 @@ class First:
 
 
 def first_layout(brief: Brief, wanted: str = "") -> Layout:
-    """The layout a line asks for, where it suits engine and use, or its like in the air; else the usual one."""
+    """The layout a line asks for, where it suits engine and use, or its like in the air; else the
+    usual one.
+    """
     if brief.use == "flight" and wanted == "C9":  # a pump on the engine
         wanted = "A2" if brief.carbureted else "A8"
     suits = {layout.key: layout for layout, _ in layouts_for(brief)}
@@ -67,7 +100,9 @@ def first_layout(brief: Brief, wanted: str = "") -> Layout:
 
 
 def first_rails(brief: Brief, layout: Layout, banks: int | None, wanted: str = "") -> Rails:
-    """Rails as they are asked for, or by bank: two where the engine has two, side by side above what the house marks, else one after the other."""
+    """Rails as they are asked for, or by bank: two where the engine has two, side by side above
+    what the house marks, else one after the other.
+    """
     wanted_parts = next((r for r in layout.rails if r == wanted), None)
     if wanted_parts is not None and brief.cylinders > 1:
         return wanted_parts
@@ -75,12 +110,22 @@ def first_rails(brief: Brief, layout: Layout, banks: int | None, wanted: str = "
     if not two or brief.carbureted or brief.cylinders < 2:
         return "single"
     asked: Rails = "parallel" if brief.most_power > house_figure("rails_parallel") else "series"
-    return asked if asked in layout.rails else next((r for r in layout.rails if r != "single"), "single")
+    return (
+        asked
+        if asked in layout.rails
+        else next((r for r in layout.rails if r != "single"), "single")
+    )
 
 
 def left_open(brief: Brief, fields: Iterable[str]) -> list[str]:
-    """The figures of a brief that nobody has said: all but those of some `fields`, and what it can be without."""
-    return [name for name in Brief.model_fields if name not in (*fields, "title") and getattr(brief, name) is not None]
+    """The figures of a brief that nobody has said: all but those of some `fields`, and what it can
+    be without.
+    """
+    return [
+        name
+        for name in Brief.model_fields
+        if name not in (*fields, "title") and getattr(brief, name) is not None
+    ]
 
 
 def first_build(
@@ -94,15 +139,34 @@ def first_build(
     rails: str = "",
     outline: str = "",
 ) -> First:
-    """A build from its brief: the usual layout, rails by bank, and of one, two or three pumps the fewest that meet what is asked, for later power where that is asked,
-    with all else sized to them; what somebody has or asks for is held to. Lengths are those of the usual ways in an outline."""
+    """A build from its brief: the usual layout, rails by bank, and of one, two or three pumps the
+    fewest that meet what is asked, for later power where that is asked,
+    with all else sized to them; what somebody has or asks for is held to. Lengths are those of the
+    usual ways in an outline.
+    """
     layout = first_layout(brief, wanted)
-    wanted_parts, space = list(wishes), Space.model_validate({"outline": outline or usual_outline(brief)})
+    wanted_parts, space = (
+        list(wishes),
+        Space.model_validate({"outline": outline or usual_outline(brief)}),
+    )
 
     def laid_out(plan: Layout, asked: Brief, more: dict[str, Any]) -> Build:
-        picks = plan.picks(**plan.more(brief, space.outline or ""), rails=first_rails(brief, plan, banks, rails), **more)
+        picks = plan.picks(
+            **plan.more(brief, space.outline or ""),
+            rails=first_rails(brief, plan, banks, rails),
+            **more,
+        )
         circuit = with_tank(plan.build(brief, picks), wanted_parts)
-        return _guessed(Build(name=name, brief=asked, circuit=circuit, typed=typed, wishes=wanted_parts, space=space))
+        return _guessed(
+            Build(
+                name=name,
+                brief=asked,
+                circuit=circuit,
+                typed=typed,
+                wishes=wanted_parts,
+                space=space,
+            )
+        )
 
     laid = laid_out(layout, brief, {}).model_copy(update={"assumed": list(assumed)})
     asked = brief.model_copy(update={"power_kw": max(brief.power_kw, brief.later_power_kw or 0.0)})
@@ -114,7 +178,9 @@ def first_build(
         if i + 1 < len(plans) and not reaches(build):
             continue
         lifting = plan.picks().lift_pumps
-        while lifting < MOST_PUMPS and not reaches(build, "lift pump"):  # as many that lift as it takes
+        while lifting < MOST_PUMPS and not reaches(
+            build, "lift pump"
+        ):  # as many that lift as it takes
             lifting += 1
             build = laid_out(plan, asked, more | {"lift_pumps": lifting})
         proposal = proposed(build, fresh=True)
@@ -127,17 +193,31 @@ def first_build(
     return First(laid, sized.model_copy(update={"wishes": answered(wanted_parts, sized)}))
 
 
-def _plans(layout: Layout, brief: Brief, wanted: str, pumps: int | None = None) -> Iterator[tuple[Layout, int]]:
-    """Layouts with numbers of pumps to try, 0 where the layout says how many it has, one number where somebody says how many there are. An injected aircraft has no fewer than
-    two pumps. Where three in the tank do not do on the road, larger ones beside it, and then one on the engine."""
+def _plans(
+    layout: Layout, brief: Brief, wanted: str, pumps: int | None = None
+) -> Iterator[tuple[Layout, int]]:
+    """Layouts with numbers of pumps to try, 0 where the layout says how many it has, one number
+    where somebody says how many there are. An injected aircraft has no fewer than
+    two pumps. Where three in the tank do not do on the road, larger ones beside it, and then one on
+    the engine.
+    """
     if pumps is not None and not layout.pumps_given:
         yield layout, min(pumps, MOST_PUMPS)
         return
-    for plan in (layout, *(LAYOUTS[key] for key in LARGER if layout.key == LARGER_AFTER and not wanted)):
+    for plan in (
+        layout,
+        *(LAYOUTS[key] for key in LARGER if layout.key == LARGER_AFTER and not wanted),
+    ):
         least = 2 if (brief.use == "flight" and not brief.carbureted) or plan.key == "C8" else 1
-        yield from ((plan, count) for count in ((0,) if plan.pumps_given else range(least, MOST_PUMPS + 1)))
+        yield from (
+            (plan, count) for count in ((0,) if plan.pumps_given else range(least, MOST_PUMPS + 1))
+        )
 
 
 def _guessed(build: Build) -> Build:
-    """The build with its lengths, heights, clocks and levels marked as what they are, and as the usual ways in the outline of its vehicle make them: nobody has measured them."""
-    return followed(build.model_copy(update={"circuit": with_source(build.circuit, "assumed")}), undrawn=True)
+    """The build with its lengths, heights, clocks and levels marked as what they are, and as the
+    usual ways in the outline of its vehicle make them: nobody has measured them.
+    """
+    return followed(
+        build.model_copy(update={"circuit": with_source(build.circuit, "assumed")}), undrawn=True
+    )

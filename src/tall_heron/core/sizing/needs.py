@@ -1,4 +1,6 @@
-"""What sizes must hold: one look at a choice asks the requirements of some moments, and those rules that sizes decide, by how much each is missed."""
+"""What sizes must hold: one look at a choice asks the requirements of some moments, and those rules
+that sizes decide, by how much each is missed.
+"""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -15,7 +17,8 @@ from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.failures.pump_out import ALL_LEFT, stopped
 from tall_heron.core.study.study import Solved, Study
 
-# Rules that sizes decide beside the requirements of the cases, and the figures of their findings that say by how much: what is met, and its limit.
+# Rules that sizes decide beside the requirements of the cases, and the figures of their findings
+# that say by how much: what is met, and its limit.
 BESIDE = {
     "P-04": None,
     "P-07": ("differ", "limit"),
@@ -35,7 +38,17 @@ BESIDE = {
 # What may mend a requirement, or what a rule finds: kinds of groups.
 MENDERS: dict[str, tuple[str, ...]] = {
     "spare": ("pump", "boost pump", "feed", "legs", "filter", "regulator", "suction"),
-    "rail": ("feed", "legs", "filter", "regulator", "return", "pump", "boost pump", "injectors", "carburettor"),
+    "rail": (
+        "feed",
+        "legs",
+        "filter",
+        "regulator",
+        "return",
+        "pump",
+        "boost pump",
+        "injectors",
+        "carburettor",
+    ),
     "back": ("return", "regulator", "pump"),
     "suction": ("suction", "strainer", "lift suction"),
     "duty": ("injectors", "carburettor"),
@@ -92,12 +105,27 @@ def lacks(study: Study, moments: Sequence[Moment]) -> list[Lack]:
     """What a study misses at some moments."""
     if not study.peak.solution.converged:
         solution = study.peak.solution
-        return [Lack(Finding("Stop", solution.part or "", "Peak does not solve", solution.reason or "", "", rule="solve", case="peak"), 10 * MOST_MISSED)]
+        return [
+            Lack(
+                Finding(
+                    "Stop",
+                    solution.part or "",
+                    "Peak does not solve",
+                    solution.reason or "",
+                    "",
+                    rule="solve",
+                    case="peak",
+                ),
+                10 * MOST_MISSED,
+            )
+        ]
     return worst_of([*of_moments(study, moments), *_of_rules(study), *_one_pump_out(study)])
 
 
 def worst_of(lacking: Sequence[Lack]) -> list[Lack]:
-    """Of what a part lacks in several cases the worst: one lack is no worse for being looked at often."""
+    """Of what a part lacks in several cases the worst: one lack is no worse for being looked at
+    often.
+    """
     worst: dict[tuple[str, str], Lack] = {}
     for x in lacking:
         key = x.finding.rule, x.finding.element_id
@@ -122,7 +150,9 @@ def of_moments(study: Study, moments: Sequence[Moment]) -> Iterator[Lack]:
 
 
 def of_matrix(study: Study) -> Iterator[Lack]:
-    """What a study misses in any case that is not hidden and has the circuit as it is: failures are no case that sizes hold."""
+    """What a study misses in any case that is not hidden and has the circuit as it is: failures are
+    no case that sizes hold.
+    """
     matrix = matrix_of(study)
     for row in matrix.rows:
         if row.moment.changes:
@@ -137,7 +167,18 @@ def of_matrix(study: Study) -> Iterator[Lack]:
 
 
 def _unsolved(moment: Moment, part: str, reason: str) -> Lack:
-    return Lack(Finding("Stop", part, f"{moment.case.title} does not solve", reason, "", rule="solve", case=moment.case.key), MOST_MISSED)
+    return Lack(
+        Finding(
+            "Stop",
+            part,
+            f"{moment.case.title} does not solve",
+            reason,
+            "",
+            rule="solve",
+            case=moment.case.key,
+        ),
+        MOST_MISSED,
+    )
 
 
 def _of_cell(study: Study, moment: Moment, column: Requirement, cell: Cell) -> Iterator[Lack]:
@@ -146,7 +187,9 @@ def _of_cell(study: Study, moment: Moment, column: Requirement, cell: Cell) -> I
     if not cell.level or (column.key.startswith("drop ") and moment.case.key.endswith(CLOGGED)):
         return  # dirt is what the moment is about
     if column.key == "suction":
-        there = study.brief.model_copy(update={"fuel_temperature_c": moment.case.point.temperature_c})
+        there = study.brief.model_copy(
+            update={"fuel_temperature_c": moment.case.point.temperature_c}
+        )
         boils = boils_at(moment.case.fuel, there.season, there.fuel_temperature)
         room = moment.case.point.atmosphere - boils
         if room < cell.limit and (cell.level == "Check" or room < 0):
@@ -155,11 +198,17 @@ def _of_cell(study: Study, moment: Moment, column: Requirement, cell: Cell) -> I
 
 
 def _close(study: Study, column: Requirement, moment: Moment, cell: Cell) -> bool:
-    """Whether what goes back stands so near its limit that pumps on good wires, half a volt more than the house takes from them, would push it over."""
+    """Whether what goes back stands so near its limit that pumps on good wires, half a volt more
+    than the house takes from them, would push it over.
+    """
     if moment.phase != "light" or column.key not in ("back", "rail"):
         return False
     over = cell.value - cell.beside if cell.beside is not None else cell.value
-    limit = allowance(study.brief, "rail_over_check") * cell.beside if cell.beside is not None else cell.limit
+    limit = (
+        allowance(study.brief, "rail_over_check") * cell.beside
+        if cell.beside is not None
+        else cell.limit
+    )
     return over > IN_HAND * limit
 
 
@@ -171,7 +220,9 @@ def _missed(cell: Cell) -> float:
 
 
 def _with_margin(study: Study, solved: Solved, moment: Moment) -> Iterator[Lack]:
-    """Where pumps give just what is burnt: whether the rail holds when that much more is burnt, in one solution instead of the search for the largest burn."""
+    """Where pumps give just what is burnt: whether the rail holds when that much more is burnt, in
+    one solution instead of the search for the largest burn.
+    """
     asked, margin = study.asked(solved), solved.case.margin
     if margin is None or solved.case.demand <= 0 or bowl_carries(study.brief, moment.phase):
         return
@@ -183,7 +234,19 @@ def _with_margin(study: Study, solved: Solved, moment: Moment) -> Iterator[Lack]
         by = MOST_MISSED if rail is None else (least - rail) / max(asked, 1.0) * 10
         figures = {"limit": FindingFigure(wanted, "fraction")}
         pumps = study.feed_path.pumps or study.feed_path.tanks
-        yield Lack(Finding("Check", pumps[0].id if pumps else "", f"{moment.case.title}: less than {{limit}} headroom", "", "", figures, moment.case.key, rule="spare"), by)
+        yield Lack(
+            Finding(
+                "Check",
+                pumps[0].id if pumps else "",
+                f"{moment.case.title}: less than {{limit}} headroom",
+                "",
+                "",
+                figures,
+                moment.case.key,
+                rule="spare",
+            ),
+            by,
+        )
 
 
 def _of_rules(study: Study) -> Iterator[Lack]:
@@ -212,17 +275,38 @@ def _one_pump_out(study: Study) -> Iterator[Lack]:
     for pump in study.build.circuit.of_kind("pump"):
         if pump.id in peak.case.point.off:
             continue
-        solution = study.what_if.unlimited.changed(stopped(pump)).at(peak.case.point, peak.case.demand * ALL_LEFT)
+        solution = study.what_if.unlimited.changed(stopped(pump)).at(
+            peak.case.point, peak.case.demand * ALL_LEFT
+        )
         rail = study.rail_pressure(solution) if solution.converged else None
         if rail is None or rail < least:
             by = MOST_MISSED if rail is None else (least - rail) / max(study.asked(peak), 1.0)
-            yield Lack(Finding("Check", pump.id, f"Less than all of the power is left when {pump.id} stops", "", "", {}, "peak", rule="L-08"), by)
+            yield Lack(
+                Finding(
+                    "Check",
+                    pump.id,
+                    f"Less than all of the power is left when {pump.id} stops",
+                    "",
+                    "",
+                    {},
+                    "peak",
+                    rule="L-08",
+                ),
+                by,
+            )
 
 
 CASE_LOOKS = [r for r in CASE_RULES if r.id in ("C-01", "C-02", "C-03", "C-04", "C-05")]
 
 
 def in_cases(study: Study) -> list[Finding]:
-    """The Stops and Checks of the rules that read the cases and that sizes decide, the reach of tanks apart."""
-    lacking = [replace(f, rule=rule.id) for rule in CASE_LOOKS if rule.applies(study) for f in rule.look(study)]
+    """The Stops and Checks of the rules that read the cases and that sizes decide, the reach of
+    tanks apart.
+    """
+    lacking = [
+        replace(f, rule=rule.id)
+        for rule in CASE_LOOKS
+        if rule.applies(study)
+        for f in rule.look(study)
+    ]
     return [f for f in lacking if f.level in AGAINST]

@@ -1,4 +1,6 @@
-"""How many pumps feed the engine: more or fewer side by side, the fewest that do, with all else sized to them."""
+"""How many pumps feed the engine: more or fewer side by side, the fewest that do, with all else
+sized to them.
+"""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
@@ -23,7 +25,9 @@ AND_RAIL = PUMPS_MEND | {"rail"}  # where no regulator turns back what they give
 
 
 def feeding_pumps(circuit: Circuit) -> list[str]:
-    """The electric pumps side by side that feed the engine, none of them staged; empty where what feeds it is something else, or each pump has a line of its own."""
+    """The electric pumps side by side that feed the engine, none of them staged; empty where what
+    feeds it is something else, or each pump has a line of its own.
+    """
     pumps = fed_by(circuit).pumps
     plain = all(isinstance(p.figures, PumpMap) and p.stage is None for p in pumps)
     aside = len({p.ports["start"] for p in pumps}) == 1 and len({p.shelf for p in pumps}) == 1
@@ -31,7 +35,9 @@ def feeding_pumps(circuit: Circuit) -> list[str]:
 
 
 def with_pumps(build: Build, count: int) -> Build | None:
-    """The build with so many pumps side by side, checks and Ys with them; None where that cannot be done by adding one beside the last, or taking that out."""
+    """The build with so many pumps side by side, checks and Ys with them; None where that cannot be
+    done by adding one beside the last, or taking that out.
+    """
     for _ in range(MOST_PUMPS + 1):
         pumps = feeding_pumps(build.circuit)
         if len(pumps) == count:
@@ -39,7 +45,11 @@ def with_pumps(build: Build, count: int) -> Build | None:
         if not pumps:
             return None
         try:
-            build = second_pump(build, pumps[-1])[0] if len(pumps) < count else take_out_whole(build, pumps[-1])
+            build = (
+                second_pump(build, pumps[-1])[0]
+                if len(pumps) < count
+                else take_out_whole(build, pumps[-1])
+            )
         except BuildErrors:
             return None
         if len(feeding_pumps(build.circuit)) == len(pumps):
@@ -48,8 +58,13 @@ def with_pumps(build: Build, count: int) -> Build | None:
 
 
 def counts_for(build: Build, keep: Sequence[str] = ()) -> list[int]:
-    """Numbers of pumps to look at, the fewest first; an injected aircraft has no fewer than two. Only the present one where pumps are kept, or where they are no row side by side."""
-    pumps, flies = feeding_pumps(build.circuit), build.brief is not None and build.brief.use == "flight"
+    """Numbers of pumps to look at, the fewest first; an injected aircraft has no fewer than two.
+    Only the present one where pumps are kept, or where they are no row side by side.
+    """
+    pumps, flies = (
+        feeding_pumps(build.circuit),
+        build.brief is not None and build.brief.use == "flight",
+    )
     if not pumps or set(pumps) & set(keep):
         return [len(pumps)]
     if (wanted := pumps_wanted(build.wishes)) is not None:
@@ -74,18 +89,37 @@ def weight(proposal: Proposal, by: By) -> float:
 
 
 def reaches(build: Build, kind: str = "pump", own: Sequence[ShelfPart] = ()) -> bool:
-    """Whether so many of the largest pumps of a kind that suit could give what is asked, by their own maps."""
+    """Whether so many of the largest pumps of a kind that suit could give what is asked, by their
+    own maps.
+    """
     return all(g.does for g in pump_groups(make_study(build), own) if g.kind == kind)
 
 
-def size_any(build: Build, by: By = "cost", keep: Sequence[str] = (), own: Sequence[ShelfPart] = (), fresh: bool = False) -> Iterator[Progress | Proposal]:
-    """As auto_size.size, over numbers of pumps from the fewest up until one leaves nothing that pumps can mend, and at least the present one: yields progress, and last the
-    proposal that lacks least, then has fewest pumps. Raises BuildErrors where nothing is to be sized."""
+def size_any(
+    build: Build,
+    by: By = "cost",
+    keep: Sequence[str] = (),
+    own: Sequence[ShelfPart] = (),
+    fresh: bool = False,
+) -> Iterator[Progress | Proposal]:
+    """As auto_size.size, over numbers of pumps from the fewest up until one leaves nothing that
+    pumps can mend, and at least the present one: yields progress, and last the
+    proposal that lacks least, then has fewest pumps. Raises BuildErrors where nothing is to be
+    sized.
+    """
     best: Proposal | None = None
-    looked, keeping, now = 0, set(keep) & {e.id for e in build.circuit.elements}, len(feeding_pumps(build.circuit))
+    looked, keeping, now = (
+        0,
+        set(keep) & {e.id for e in build.circuit.elements},
+        len(feeding_pumps(build.circuit)),
+    )
     for count in counts_for(build, keep):
         start = with_pumps(build, count)
-        if start is None or not keeping <= {e.id for e in start.circuit.elements} or (count < MOST_PUMPS and count != now and not reaches(start, own=own)):
+        if (
+            start is None
+            or not keeping <= {e.id for e in start.circuit.elements}
+            or (count < MOST_PUMPS and count != now and not reaches(start, own=own))
+        ):
             continue
         for report in size(start, by, keep, own, fresh):
             if isinstance(report, Progress):

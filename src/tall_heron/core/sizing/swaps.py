@@ -15,15 +15,23 @@ from tall_heron.core.sizing.limits import gained, what_ends, whole_times
 from tall_heron.core.study.study import Study
 
 LIKE, LIKE_PRESSURE = 1e-3, 10.0  # of the power, and Pa: what differs by less is alike
-ENDS = {"margin": "pumps", "rail": "rail low", "duty": "duty", "suction": "inlet near boiling"}  # what ends it, in a word
+ENDS = {
+    "margin": "pumps",
+    "rail": "rail low",
+    "duty": "duty",
+    "suction": "inlet near boiling",
+}  # what ends it, in a word
 HOPELESS = 0.3  # of the rail pressure missing: such a pump feeds no power at all, and its ceiling is not looked for
 
 
 @dataclass(frozen=True)
 class Swap:
-    """A part of the shelf in the place of the one fitted, at one case: what it `takes` [Pa], the `headroom` of the pumps [-], the rail's change [Pa], the power the whole
-    circuit feeds with it [W] (None: no end, or it does not solve) and `gains` by it [W], what it costs and weighs more, whether it suits the fuel, and what
-    `ends` the power that the circuit feeds with it."""
+    """A part of the shelf in the place of the one fitted, at one case: what it `takes` [Pa], the
+    `headroom` of the pumps [-], the rail's change [Pa], the power the whole
+    circuit feeds with it [W] (None: no end, or it does not solve) and `gains` by it [W], what it
+    costs and weighs more, whether it suits the fuel, and what
+    `ends` the power that the circuit feeds with it.
+    """
 
     part: ShelfPart
     takes: float | None
@@ -38,10 +46,15 @@ class Swap:
     ends: str = ""
 
 
-def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[ShelfPart] = ()) -> list[Swap]:
-    """Every swap for an element, those made for the fuel first, then by what the builder gains in the whole circuit: power, then pressure (a regulator: how near the
-    rail comes to what is asked; a tap: the flow it is made for; a tank: how near it is in size), price and mass. Of pumps those first that are made for the place and give what is asked
-    without far too much, the cheapest of them first."""
+def make_swaps(
+    study: Study, case_key: str, element: Element, own: Sequence[ShelfPart] = ()
+) -> list[Swap]:
+    """Every swap for an element, those made for the fuel first, then by what the builder gains in
+    the whole circuit: power, then pressure (a regulator: how near the
+    rail comes to what is asked; a tap: the flow it is made for; a tank: how near it is in size),
+    price and mass. Of pumps those first that are made for the place and give what is asked
+    without far too much, the cheapest of them first.
+    """
     ranked = pumps_ranked(study, element, own) if element.kind == "pump" else {}
     rows = []
     before, power = study.rail_error(study.solved[case_key]), study.brief.power
@@ -60,7 +73,9 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
         rows.append(
             Swap(
                 part,
-                tried.friction(solved, element.id) if link is not None and link.loss is not None else None,
+                tried.friction(solved, element.id)
+                if link is not None and link.loss is not None
+                else None,
                 tried.headroom(solved) if solved.solution.converged else None,
                 after[0] - before[0] if after and before else None,
                 times * power if math.isfinite(times) and tried.peak.solution.converged else None,
@@ -75,22 +90,46 @@ def make_swaps(study: Study, case_key: str, element: Element, own: Sequence[Shel
 
     def order(swap: Swap) -> tuple[bool, bool, float, float, float, float]:
         other = swap.part.kind != element.kind and element.kind in ("strainer", "filter")
-        if element.kind == "filter":  # a coarser one takes less and lets more through: after those as fine
-            other = other or (swap.part.properties.micron or 0.0) > 1.01 * (element.properties.micron or 1e9)
+        if (
+            element.kind == "filter"
+        ):  # a coarser one takes less and lets more through: after those as fine
+            other = other or (swap.part.properties.micron or 0.0) > 1.01 * (
+                element.properties.micron or 1e9
+            )
         pressure = -(swap.takes or 0.0) if element.kind == "pump" else swap.takes or 0.0
         if element.kind == "regulator" and before is not None:
             pressure = abs(before[0] + swap.rail) if swap.rail is not None else 1e12
         if element.kind == "tank":  # the nearest in size
-            pressure = 1e3 * abs((swap.part.properties.capacity_l or 0.0) - (element.properties.capacity_l or 0.0))
+            pressure = 1e3 * abs(
+                (swap.part.properties.capacity_l or 0.0) - (element.properties.capacity_l or 0.0)
+            )
         if isinstance(swap.part.figures, Injectors) and swap.part.figures.own_lph is not None:
             pressure = swap.part.figures.own_lph
-        gain = -math.inf if swap.gains is None and swap.feeds is not None else round((swap.gains or 0.0) / power / LIKE)
+        gain = (
+            -math.inf
+            if swap.gains is None and swap.feeds is not None
+            else round((swap.gains or 0.0) / power / LIKE)
+        )
         if element.kind == "pump":
             short, much = ranked.get(swap.part.name, (True, False))
             other = ranked != {} and swap.part.name not in ranked
             if not short:
-                return not swap.suits, other, float(much) - 1e6, swap.part.properties.price or 1e9, 0.0, swap.weighs or 0.0
-        return not swap.suits, other, -gain, round(pressure / LIKE_PRESSURE), swap.costs if swap.costs is not None else 1e9, swap.weighs or 0.0
+                return (
+                    not swap.suits,
+                    other,
+                    float(much) - 1e6,
+                    swap.part.properties.price or 1e9,
+                    0.0,
+                    swap.weighs or 0.0,
+                )
+        return (
+            not swap.suits,
+            other,
+            -gain,
+            round(pressure / LIKE_PRESSURE),
+            swap.costs if swap.costs is not None else 1e9,
+            swap.weighs or 0.0,
+        )
 
     return sorted(rows, key=order)
 

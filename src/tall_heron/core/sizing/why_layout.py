@@ -9,11 +9,16 @@ from tall_heron.core.study.explain import why_headroom, why_rail, why_suction
 
 
 def why_layout(candidate: Candidate) -> list[Why]:
-    """Each compared figure of a candidate: rail at peak and idle, spare, first limit, suction, a stopped pump, current, heat of the tank."""
+    """Each compared figure of a candidate: rail at peak and idle, spare, first limit, suction, a
+    stopped pump, current, heat of the tank.
+    """
     study = candidate.study
     peak, idle = study.peak, study.solved["idle"]
     rails = [(s.case.title.lower(), why_rail(study, s)) for s in (peak, idle)]
-    out = [*(replace(why, steps=(f"rail at {name}", *why.steps)) for name, why in rails), why_headroom(study, peak)]
+    out = [
+        *(replace(why, steps=(f"rail at {name}", *why.steps)) for name, why in rails),
+        why_headroom(study, peak),
+    ]
     if candidate.first is not None:
         out.append(candidate.first.why)
     if (tightest := study.tightest_suction()) is not None:
@@ -32,6 +37,11 @@ def why_layout(candidate: Candidate) -> list[Why]:
     amps = {link.element: link.current for link in peak.solution.links.values() if link.current}
     if amps:
         out.append(
-            Why((f"{' + '.join(f'{i} {format_number(a)} A' for i, a in amps.items())} = {format_number(candidate.current)} A",), "Pump maps at peak.")
+            Why(
+                (
+                    f"{' + '.join(f'{i} {format_number(a)} A' for i, a in amps.items())} = {format_number(candidate.current)} A",
+                ),
+                "Pump maps at peak.",
+            )
         )
     return [*out, candidate.heat.why] if candidate.heat.power else out

@@ -1,4 +1,6 @@
-"""What pumps give the engine, read from solved flows: a cut between tanks and burners, wherever parts stand and however they are joined."""
+"""What pumps give the engine, read from solved flows: a cut between tanks and burners, wherever
+parts stand and however they are joined.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -14,9 +16,12 @@ from tall_heron.core.hydraulics.results import Solution
 
 @dataclass(frozen=True)
 class FeedPath:
-    """What feeds the burners: the places that hang together with them (`nodes`) up to pumps, tanks, jet pumps and what turns fuel back; the `pumps` that pump into it,
-    or that stand in it between a tank and the burners; `turned_back`, the regulators and reliefs through which fuel leaves it; `tanks`, those that lead into it without a
-    pump; and the `burners`."""
+    """What feeds the burners: the places that hang together with them (`nodes`) up to pumps, tanks,
+    jet pumps and what turns fuel back; the `pumps` that pump into it,
+    or that stand in it between a tank and the burners; `turned_back`, the regulators and reliefs
+    through which fuel leaves it; `tanks`, those that lead into it without a
+    pump; and the `burners`.
+    """
 
     nodes: frozenset[str]
     pumps: tuple[Element, ...]
@@ -37,7 +42,11 @@ class FeedPath:
             if (link.start in self.nodes) == (link.end in self.nodes):
                 continue
             inward = link.flow if link.end in self.nodes else -link.flow
-            source = link.element if link.element in pumps else tanks.get(link.start) or tanks.get(link.end)
+            source = (
+                link.element
+                if link.element in pumps
+                else tanks.get(link.start) or tanks.get(link.end)
+            )
             if source is not None and (inward > 0 or source in pumps):
                 out[source] = out.get(source, 0.0) + max(inward, 0.0)
         return out
@@ -52,9 +61,17 @@ class FeedPath:
 
 
 def pump_doubt(pumps: Sequence[Element]) -> float:
-    """How far what pumps give may be off their sheets, as a share of it [-]: the worst of their makers' or measured tolerances, or the usual one."""
+    """How far what pumps give may be off their sheets, as a share of it [-]: the worst of their
+    makers' or measured tolerances, or the usual one.
+    """
     usual = house_figure("pump_tolerance")
-    return max((usual if p.properties.flow_tolerance is None else p.properties.flow_tolerance for p in pumps), default=usual)
+    return max(
+        (
+            usual if p.properties.flow_tolerance is None else p.properties.flow_tolerance
+            for p in pumps
+        ),
+        default=usual,
+    )
 
 
 def turns_back(element: Element) -> bool:
@@ -80,5 +97,13 @@ def _feed_path(circuit: Circuit) -> FeedPath:
     every = [(e, *ways(e)[0]) for e in circuit.of_kind("pump")]
     crossing = tuple(e for e, a, b in every if b in nodes and a not in nodes)
     within = tuple(e for e, a, b in every if b in nodes and a in nodes)
-    out = tuple(e for e in circuit.elements if turns_back(e) and any(a in nodes for a, _ in ways(e)))
-    return FeedPath(nodes, crossing or within, out, tuple(t for n, t in tanks.items() if n in met), tuple(burners))
+    out = tuple(
+        e for e in circuit.elements if turns_back(e) and any(a in nodes for a, _ in ways(e))
+    )
+    return FeedPath(
+        nodes,
+        crossing or within,
+        out,
+        tuple(t for n, t in tanks.items() if n in met),
+        tuple(burners),
+    )

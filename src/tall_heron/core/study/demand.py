@@ -1,4 +1,6 @@
-"""What the brief asks of the fuel system: what the engine burns, at which rail pressure, with how much in hand."""
+"""What the brief asks of the fuel system: what the engine burns, at which rail pressure, with how
+much in hand.
+"""
 
 from dataclasses import dataclass
 
@@ -6,7 +8,12 @@ from tall_heron.core.base.arithmetic import Why, format_number
 from tall_heron.core.base.catalogue import by_name, house_figure
 from tall_heron.core.base.constants import CELSIUS, HORSEPOWER, LPH
 from tall_heron.core.document.build import Brief
-from tall_heron.core.physics.demand import LB_PER_HP_H, air_flow_demand, brake_specific_demand, scaled_consumption
+from tall_heron.core.physics.demand import (
+    LB_PER_HP_H,
+    air_flow_demand,
+    brake_specific_demand,
+    scaled_consumption,
+)
 from tall_heron.core.physics.fuel import Fuel, fuel_named
 from tall_heron.core.physics.suction import standard_atmosphere
 
@@ -15,8 +22,10 @@ KG_PER_KWH = 1 / 3.6e6
 
 @dataclass(frozen=True)
 class Schools:
-    """Both ways of saying what the engine burns [kg/s]: by its power, and by the air it takes in (None without a speed); `rows` over speed as
-    (rpm, by power at even torque, by air); `gap` says what lies between them."""
+    """Both ways of saying what the engine burns [kg/s]: by its power, and by the air it takes in
+    (None without a speed); `rows` over speed as
+    (rpm, by power at even torque, by air); `gap` says what lies between them.
+    """
 
     by_power: float
     by_air: float | None
@@ -27,7 +36,9 @@ class Schools:
 
 @dataclass(frozen=True)
 class FuelDemand:
-    """What the engine burns at full power: `mass_flow` [kg/s], `volume_flow` [m3/s] at the fuel's temperature, `consumption` [kg/(W s)]."""
+    """What the engine burns at full power: `mass_flow` [kg/s], `volume_flow` [m3/s] at the fuel's
+    temperature, `consumption` [kg/(W s)].
+    """
 
     fuel: Fuel
     mass_flow: float
@@ -46,12 +57,19 @@ def fuel_demand(brief: Brief) -> FuelDemand:
         on_gasoline, source = brief.bsfc_petrol_kg_kwh * KG_PER_KWH, "typed in the brief"
     else:
         name = "bsfc_boosted" if brief.boosted else "bsfc_natural"
-        on_gasoline, source = house_figure(name) * LB_PER_HP_H, str(by_name("house_figures")[name]["source"])
-    by_consumption = scaled_consumption(on_gasoline, gasoline.stoichiometric_ratio, fuel.stoichiometric_ratio)
+        on_gasoline, source = (
+            house_figure(name) * LB_PER_HP_H,
+            str(by_name("house_figures")[name]["source"]),
+        )
+    by_consumption = scaled_consumption(
+        on_gasoline, gasoline.stoichiometric_ratio, fuel.stoichiometric_ratio
+    )
     power = brief.power
     by_power = brake_specific_demand(power, by_consumption)
     by_air = _by_air(brief, fuel, brief.peak_rpm) if brief.peak_rpm is not None else None
-    used = "measured" if measured else "air" if by_air is not None and by_air > by_power else "power"
+    used = (
+        "measured" if measured else "air" if by_air is not None and by_air > by_power else "power"
+    )
     mass = by_air if used == "air" and by_air is not None else by_power
     density = fuel.density(brief.fuel_temperature)
     hp, lb = power / HORSEPOWER, by_consumption / LB_PER_HP_H
@@ -86,7 +104,13 @@ def _by_air(brief: Brief, fuel: Fuel, rpm: float) -> float:
     charge = brief.charge_temperature_c + CELSIUS
     volume = brief.displacement_l / 1000
     return air_flow_demand(
-        volume, rpm / 60, brief.volumetric_efficiency, _manifold(brief), charge, peak_lambda(brief), fuel.stoichiometric_ratio
+        volume,
+        rpm / 60,
+        brief.volumetric_efficiency,
+        _manifold(brief),
+        charge,
+        peak_lambda(brief),
+        fuel.stoichiometric_ratio,
     )
 
 
@@ -98,11 +122,16 @@ def _air_step(brief: Brief, fuel: Fuel, by_air: float) -> str:
     )
 
 
-def _over_speed(brief: Brief, fuel: Fuel, by_power: float) -> tuple[tuple[float, float, float], ...]:
+def _over_speed(
+    brief: Brief, fuel: Fuel, by_power: float
+) -> tuple[tuple[float, float, float], ...]:
     if brief.peak_rpm is None:
         return ()
     speeds = [brief.peak_rpm * i / 10 for i in range(3, 12)]
-    return tuple((rpm, by_power * min(rpm / brief.peak_rpm, 1.0), _by_air(brief, fuel, rpm)) for rpm in speeds)
+    return tuple(
+        (rpm, by_power * min(rpm / brief.peak_rpm, 1.0), _by_air(brief, fuel, rpm))
+        for rpm in speeds
+    )
 
 
 def _gap(by_power: float, by_air: float | None, used: str) -> str:
@@ -131,26 +160,41 @@ def alcohol_over_gasoline(brief: Brief) -> str:
 
     def over(name: str) -> float:
         base = fuel_named(name)
-        return 100 * (base.density_15 * base.stoichiometric_ratio / (fuel.density_15 * fuel.stoichiometric_ratio) - 1)
+        return 100 * (
+            base.density_15
+            * base.stoichiometric_ratio
+            / (fuel.density_15 * fuel.stoichiometric_ratio)
+            - 1
+        )
 
     return f"The trade adds 30 % for alcohol, naming no fuel. At equal lambda {fuel.name} is {over('E10'):.0f} % over E10 and {over('E0'):.0f} % over E0 by volume."
 
 
 def margin(brief: Brief, gravity: bool = False) -> tuple[float, str]:
-    """The spare flow the brief asks for over the burn [-], and its source; an aircraft fed by gravity needs more than one with pumps."""
+    """The spare flow the brief asks for over the burn [-], and its source; an aircraft fed by
+    gravity needs more than one with pumps.
+    """
     if brief.margin is not None:
         return brief.margin, "typed in the brief"
-    name = ("margin_gravity" if gravity else "margin_aircraft") if brief.use == "flight" else "margin_car"
+    name = (
+        ("margin_gravity" if gravity else "margin_aircraft")
+        if brief.use == "flight"
+        else "margin_car"
+    )
     row = by_name("house_figures")[name]
     return float(row["value"]), str(row["source"])
 
 
 def allowance(brief: Brief, name: str) -> float:
-    """A house figure, as it stands for the way the engine is fed: a carburettor's few psi bear other shares than injection."""
+    """A house figure, as it stands for the way the engine is fed: a carburettor's few psi bear
+    other shares than injection.
+    """
     low = f"{name}_carburettor"
     return house_figure(low if brief.carbureted and low in by_name("house_figures") else name)
 
 
 def asked_rail_pressure(brief: Brief, manifold_kpa: float) -> float:
-    """The rail pressure asked for [Pa gauge]: base over the manifold, so that the injectors see base; over the boost alone at a carburettor's bowl."""
+    """The rail pressure asked for [Pa gauge]: base over the manifold, so that the injectors see
+    base; over the boost alone at a carburettor's bowl.
+    """
     return (brief.base_kpa + (max(manifold_kpa, 0.0) if brief.carbureted else manifold_kpa)) * 1000

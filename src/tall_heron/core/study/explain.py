@@ -1,4 +1,6 @@
-"""Show me why: the arithmetic of every figure on the Circuit page, with the build's own numbers in the formula."""
+"""Show me why: the arithmetic of every figure on the Circuit page, with the build's own numbers in
+the formula.
+"""
 
 import math
 
@@ -44,20 +46,39 @@ def why_rail(study: Study, solved: Solved) -> Why:
     steps = [step]
     if error is not None:
         off, asked = error
-        steps.append(f"got = {_pressure(asked + off)} gauge, {format_number(off / 1000)} kPa off, {format_number(100 * off / asked, 2)} % of target")
+        steps.append(
+            f"got = {_pressure(asked + off)} gauge, {format_number(off / 1000)} kPa off, {format_number(100 * off / asked, 2)} % of target"
+        )
     if brief.carbureted:
-        return Why(tuple(steps), "What the needles see is fuel pressure less the pressure on the bowl: air, or boost.")
-    return Why(tuple(steps), "The injectors see rail less manifold: base, if the regulator follows the manifold 1 : 1.")
+        return Why(
+            tuple(steps),
+            "What the needles see is fuel pressure less the pressure on the bowl: air, or boost.",
+        )
+    return Why(
+        tuple(steps),
+        "The injectors see rail less manifold: base, if the regulator follows the manifold 1 : 1.",
+    )
 
 
 def why_deliver(study: Study, solved: Solved) -> Why:
     """Pump flow: the sum of the pumps at the pressure they work against."""
     sources = study.feed_path.sources(solved.solution)
     links = [x for name in sources if (x := solved.solution.links.get(name)) is not None]
-    parts = " + ".join(f"{name} {format_number(flow / LPH)} L/h" for name, flow in sources.items()) or "nothing"
-    against = ", ".join(f"{p.element} against {_pressure(-p.loss)}" for p in links if p.loss is not None)
-    steps = (f"Q = {parts} = {format_number(sum(sources.values()) / LPH)} L/h", against or "no pump to work against a pressure")
-    return Why(steps, "What flows into the lines that feed the burners, summed where it comes in: pumps by their maps, where they meet the circuit; tanks by their height.")
+    parts = (
+        " + ".join(f"{name} {format_number(flow / LPH)} L/h" for name, flow in sources.items())
+        or "nothing"
+    )
+    against = ", ".join(
+        f"{p.element} against {_pressure(-p.loss)}" for p in links if p.loss is not None
+    )
+    steps = (
+        f"Q = {parts} = {format_number(sum(sources.values()) / LPH)} L/h",
+        against or "no pump to work against a pressure",
+    )
+    return Why(
+        steps,
+        "What flows into the lines that feed the burners, summed where it comes in: pumps by their maps, where they meet the circuit; tanks by their height.",
+    )
 
 
 def why_headroom(study: Study, solved: Solved) -> Why:
@@ -71,8 +92,13 @@ def why_headroom(study: Study, solved: Solved) -> Why:
             f"the pumps can feed {format_number(deliver)} L/h before the pressure is {off}",
             f"headroom = {format_number(deliver)} ÷ {format_number(burnt)} − 1 = {format_number(100 * (deliver / burnt - 1), 2)} %",
         )
-        return Why(steps, "The circuit was solved for the largest demand it can supply at pressure.")
-    taken, back = study.feed_path.burnt(solved.solution) / LPH, study.feed_path.surplus(solved.solution) / LPH
+        return Why(
+            steps, "The circuit was solved for the largest demand it can supply at pressure."
+        )
+    taken, back = (
+        study.feed_path.burnt(solved.solution) / LPH,
+        study.feed_path.surplus(solved.solution) / LPH,
+    )
     beside = tapped(study.build.circuit, solved.solution) / LPH
     taps = f"; auxiliary taps take {format_number(beside)} L/h besides" if beside else ""
     return Why(
@@ -92,13 +118,24 @@ def why_suction(study: Study, solved: Solved) -> Why:
     atmosphere = solved.case.point.atmosphere_kpa
     vapor = study.boils_at(solved.case.fuel) / 1000
     inlet = inlet_of(solved.solution.net.geometry.circuit, clear[1])
-    entry, speed, stands = (x / 1000 for x in (inlet.entry(solved.solution), inlet.speed(solved.solution), inlet.pressure(solved.solution) or 0.0))
+    entry, speed, stands = (
+        x / 1000
+        for x in (
+            inlet.entry(solved.solution),
+            inlet.speed(solved.solution),
+            inlet.pressure(solved.solution) or 0.0,
+        )
+    )
     steps = (
-        f"at {clear[1]} {format_number(stands + entry + speed)} kPa gauge − {format_number(entry)} kPa entry at the tank − {format_number(speed)} kPa of speed (ρ v² ÷ 2) = {format_number(stands)} kPa",
+        f"at {clear[1]} {format_number(stands + entry + speed)} kPa gauge − {format_number(entry)} kPa entry at the tank"
+        f" − {format_number(speed)} kPa of speed (ρ v² ÷ 2) = {format_number(stands)} kPa",
         f"vapor margin = {format_number(stands)} kPa + {format_number(atmosphere)} kPa air − {format_number(vapor)} kPa vapor = {_pressure(clear[0])}",
     )
     law = study.boiling_law(solved.case.fuel)
-    return Why(steps, f"{law[:1].upper()}{law[1:]}; {study.brief.fuel_temperature_c:g} °C. Entry: K 0.5 of a sharp edge where a line starts at a tank.")
+    return Why(
+        steps,
+        f"{law[:1].upper()}{law[1:]}; {study.brief.fuel_temperature_c:g} °C. Entry: K 0.5 of a sharp edge where a line starts at a tank.",
+    )
 
 
 def why_part(study: Study, solved: Solved, element: Element) -> Why:
@@ -109,7 +146,11 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
     if isinstance(element.figures, Tap):
         pressure = solved.solution.nodes.get(element.ports.get("start", ""))
         return Why(
-            (f"reads {_pressure(pressure)} gauge" if pressure is not None else "nothing to read: the pressure is undefined",),
+            (
+                f"reads {_pressure(pressure)} gauge"
+                if pressure is not None
+                else "nothing to read: the pressure is undefined",
+            ),
             "Pressure of its node.",
         )
     if isinstance(element.figures, Air):
@@ -128,25 +169,36 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
         return _why_pump(solved, element, part, link)
     if isinstance(part, Tee):
         return Why(
-            (f"Δp = K ρ v² ÷ 2, K {part.run_loss_coefficient:g} through the run, {part.branch_loss_coefficient:g} round the corner", *_at_its_ends(solved, element, link)[0]),
+            (
+                f"Δp = K ρ v² ÷ 2, K {part.run_loss_coefficient:g} through the run, {part.branch_loss_coefficient:g} round the corner",
+                *_at_its_ends(solved, element, link)[0],
+            ),
             "K on the tee's bore.",
         )
     if isinstance(part, Displacement):
         rpm = solved.case.point.engine_rpm or 0.0
         swept = part.cc_per_turn * part.ratio * rpm * 60 / 1000
-        steps = [f"swept = {format_number(part.cc_per_turn)} cc × {part.ratio:g} × {format_number(rpm, 4)} rpm × 60 = {format_number(swept)} L/h"]
+        steps = [
+            f"swept = {format_number(part.cc_per_turn)} cc × {part.ratio:g} × {format_number(rpm, 4)} rpm × 60 = {format_number(swept)} L/h"
+        ]
         if link.loss is not None:
             steps.append(
                 f"gives {format_number(link.flow / LPH)} L/h against {_pressure(-link.loss)}: {format_number(100 * link.flow / LPH / swept) if swept else '—'} % of it"
             )
-        return Why(tuple(steps), "Volumetric efficiency over pressure: the pump's sheet (invented).")
+        return Why(
+            tuple(steps), "Volumetric efficiency over pressure: the pump's sheet (invented)."
+        )
     if isinstance(part, Jet):
-        nozzle, drawn = (solved.solution.links.get(f"{element.id}.{x}") for x in ("motive", "suction"))
+        nozzle, drawn = (
+            solved.solution.links.get(f"{element.id}.{x}") for x in ("motive", "suction")
+        )
         if nozzle is None or drawn is None:
             return Why(("the jet stands still",), "")
         times = drawn.flow / nozzle.flow if nozzle.flow else 0.0
         step = f"{format_number(nozzle.flow / LPH)} L/h through a nozzle of {part.nozzle_mm:g} mm draws {format_number(drawn.flow / LPH)} L/h along, {format_number(times)} times as much"
-        return Why((step,), "Momentum of the jet shared in the throat (Cunningham 1957, from memory).")
+        return Why(
+            (step,), "Momentum of the jet shared in the throat (Cunningham 1957, from memory)."
+        )
     if isinstance(part, Regulator):
         return _why_regulator(solved, part, link)
     if isinstance(part, Injectors):
@@ -157,19 +209,38 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
 def _why_tank(solved: Solved, element: Element, part: TankLevel) -> Why:
     pressure = solved.solution.nodes.get(element.ports["outlet"])
     if part.floats:
-        stands = f"stands at {_pressure(pressure)} gauge" if pressure is not None else "nothing fills it"
-        return Why((stands,), "A header that falls full: the tank's height over it, less the fill line's drop at what is drawn.")
+        stands = (
+            f"stands at {_pressure(pressure)} gauge" if pressure is not None else "nothing fills it"
+        )
+        return Why(
+            (stands,),
+            "A header that falls full: the tank's height over it, less the fill line's drop at what is drawn.",
+        )
     level, rho = solved.case.point.level_mm.get(element.id, part.level_mm), solved.solution.density
     fuel = rho * GRAVITY * level / 1000
-    gas = (f"with {format_number(part.gauge_kpa)} kPa of gas over it: {_pressure(fuel + part.gauge_kpa * 1000)}",) if part.gauge_kpa else ()
-    return Why((f"p = ρ g h = {format_number(rho)} × {GRAVITY:.2f} × {format_number(level / 1000)} m = {_pressure(fuel)}", *gas), "Level above the outlet.")
+    gas = (
+        (
+            f"with {format_number(part.gauge_kpa)} kPa of gas over it: {_pressure(fuel + part.gauge_kpa * 1000)}",
+        )
+        if part.gauge_kpa
+        else ()
+    )
+    return Why(
+        (
+            f"p = ρ g h = {format_number(rho)} × {GRAVITY:.2f} × {format_number(level / 1000)} m = {_pressure(fuel)}",
+            *gas,
+        ),
+        "Level above the outlet.",
+    )
 
 
 def _lift(solved: Solved, link: LinkResult, friction: float) -> tuple[str, ...]:
     rise = (link.loss or 0.0) - friction
     if abs(rise) < 1.0:
         return ()
-    return (f"with the height between its ends: {format_number(friction / 1000)} + {format_number(rise / 1000)} = {_pressure(link.loss or 0.0)}",)
+    return (
+        f"with the height between its ends: {format_number(friction / 1000)} + {format_number(rise / 1000)} = {_pressure(link.loss or 0.0)}",
+    )
 
 
 def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) -> Why:
@@ -182,7 +253,10 @@ def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) ->
     re = rho * v * bore / mu
     f = darcy_friction(re, part.roughness_um / 1000 / part.bore_mm) * part.friction_factor_times
     k = pipe_coefficient(element)
-    friction, against = math.copysign((f * length / bore + k) * rho * v * v / 2, link.flow), "−" if link.flow < 0 else ""
+    friction, against = (
+        math.copysign((f * length / bore + k) * rho * v * v / 2, link.flow),
+        "−" if link.flow < 0 else "",
+    )
     steps = (
         f"v = Q ÷ A = {format_number(abs(link.flow) / LPH)} L/h ÷ {format_number(area * 1e6)} mm² = {format_number(v)} m/s",
         f"Re = ρ v D ÷ μ = {format_number(rho)} × {format_number(v)} × {format_number(bore)} ÷ {format_number(mu)} = {format_number(re)}, {link.state}",
@@ -191,11 +265,18 @@ def _why_hose(solved: Solved, element: Element, part: Pipe, link: LinkResult) ->
         *_lift(solved, link, friction),
     )
     note = " Between Re 2000 and 4000 take it as ±30 %." if link.transition else ""
-    return Why(steps, f"Darcy-Weisbach; f by Hagen-Poiseuille and Swamee-Jain; K of both ends, of the adapters they need and of the bends as drawn.{note}")
+    return Why(
+        steps,
+        f"Darcy-Weisbach; f by Hagen-Poiseuille and Swamee-Jain; K of both ends, of the adapters they need and of the bends as drawn.{note}",
+    )
 
 
-def _at_its_ends(solved: Solved, element: Element, link: LinkResult, own: float = 0.0) -> tuple[tuple[str, ...], float]:
-    """What the adapters at a part's ports take that its joints need and the circuit does not draw: the steps, and the sum with what the part takes of its `own` [Pa]."""
+def _at_its_ends(
+    solved: Solved, element: Element, link: LinkResult, own: float = 0.0
+) -> tuple[tuple[str, ...], float]:
+    """What the adapters at a part's ports take that its joints need and the circuit does not draw:
+    the steps, and the sum with what the part takes of its `own` [Pa].
+    """
     rho, total, words = solved.solution.density, 0.0, []
     for k, bore in (row for rows in element.adapters.values() for row in rows):
         v = abs(link.flow) / (math.pi * (bore / 1000) ** 2 / 4)
@@ -204,7 +285,10 @@ def _at_its_ends(solved: Solved, element: Element, link: LinkResult, own: float 
     if not words:
         return (), own
     both = f"together {format_number(own / 1000)} + {format_number(total / 1000)} = {_pressure(own + total)}"
-    return (f"adapters at its ends: {' + '.join(words)} = {_pressure(total)}", *([both] if own else [])), own + total
+    return (
+        f"adapters at its ends: {' + '.join(words)} = {_pressure(total)}",
+        *([both] if own else []),
+    ), own + total
 
 
 def _why_filter(solved: Solved, element: Element, part: Quadratic, link: LinkResult) -> Why:
@@ -214,12 +298,17 @@ def _why_filter(solved: Solved, element: Element, part: Quadratic, link: LinkRes
         total = (a * q + b * q * abs(q)) * 1000
         step = f"Δp = a Q + b Q² = {format_number(a)} × {format_number(q)} + {format_number(b)} × {format_number(q)}² = {_pressure(total)}"
         beside, total = _at_its_ends(solved, element, link, total)
-        return Why((step, *beside, *_lift(solved, link, total)), "a and b of the part, for this fuel.")
+        return Why(
+            (step, *beside, *_lift(solved, link, total)), "a and b of the part, for this fuel."
+        )
     m, r = mu / part.measured_with.viscosity_mpa_s, rho / part.measured_with.density_kg_m3
     total = a * q * m + b * q * abs(q) * r
     step = f"Δp = a Q μ ÷ μ₀ + b Q² ρ ÷ ρ₀ = {format_number(a)} × {format_number(q)} × {format_number(m)} + {format_number(b)} × {format_number(q)}² × {format_number(r)} = {_pressure(total * 1000)}"
     beside, total = _at_its_ends(solved, element, link, total * 1000)
-    return Why((step, *beside, *_lift(solved, link, total)), "Maker's one point split half and half between laminar and turbulent; clean element.")
+    return Why(
+        (step, *beside, *_lift(solved, link, total)),
+        "Maker's one point split half and half between laminar and turbulent; clean element.",
+    )
 
 
 def _why_loss(solved: Solved, element: Element, part: Loss | Check, link: LinkResult) -> Why:
@@ -244,21 +333,37 @@ def _why_pump(solved: Solved, element: Element, part: PumpMap, link: LinkResult)
     point, voltage = solved.solution.net.state.point, solved.solution.voltage(element.id)
     ohm, source = point.wire_ohm.get(element.id, 0.0), point.voltage_at(element.id)
     voltage = volts[-1] if voltage is None else voltage
-    shares, outside = voltage_shares(volts, [c.rows[-1][0] for c in part.curves], voltage, part.kind)
-    mixed = " + ".join(f"{format_number(100 * s.weight)} % of the {volts[s.curve]:g} V map" for s in shares)
+    shares, outside = voltage_shares(
+        volts, [c.rows[-1][0] for c in part.curves], voltage, part.kind
+    )
+    mixed = " + ".join(
+        f"{format_number(100 * s.weight)} % of the {volts[s.curve]:g} V map" for s in shares
+    )
     if outside:
         mixed = f"beyond its maps: scaled from {volts[shares[0].curve]:g} V by the affinity laws"
     steps = [f"at {format_number(voltage)} V: {mixed}"]
     if ohm and source is not None and link.current is not None:
-        steps.insert(0, f"V = V source − R I = {format_number(source)} V − {format_number(ohm)} Ω × {format_number(link.current)} A = {format_number(voltage)} V, solved together with the fuel")
-    measured, rho = part.measured_with.density_kg_m3 if part.measured_with else None, solved.solution.density
+        steps.insert(
+            0,
+            f"V = V source − R I = {format_number(source)} V − {format_number(ohm)} Ω × {format_number(link.current)} A = {format_number(voltage)} V, solved together with the fuel",
+        )
+    measured, rho = (
+        part.measured_with.density_kg_m3 if part.measured_with else None,
+        solved.solution.density,
+    )
     if (times := density_times(part.kind, rho, measured)) != 1.0 and measured is not None:
-        steps.append(f"a turbine's rise and current go with density: × {format_number(rho)} ÷ {format_number(measured)} kg/m³ of its sheet's fuel = {format_number(times)}")
+        steps.append(
+            f"a turbine's rise and current go with density: × {format_number(rho)} ÷ {format_number(measured)} kg/m³ of its sheet's fuel = {format_number(times)}"
+        )
     if link.loss is not None:
         overrun = link.loss > 0
-        steps.append(f"{'is overrun by' if overrun else 'gives'} {format_number(link.flow / LPH)} L/h {'and takes' if overrun else 'against'} {_pressure(abs(link.loss))}")
+        steps.append(
+            f"{'is overrun by' if overrun else 'gives'} {format_number(link.flow / LPH)} L/h {'and takes' if overrun else 'against'} {_pressure(abs(link.loss))}"
+        )
     if link.current is not None:
-        steps.append(f"draws {format_number(link.current)} A × {format_number(voltage)} V = {format_number(link.current * voltage)} W, which ends in the fuel")
+        steps.append(
+            f"draws {format_number(link.current)} A × {format_number(voltage)} V = {format_number(link.current * voltage)} W, which ends in the fuel"
+        )
     return Why(tuple(steps), "Maker's maps (invented); the voltage is the pump's own.")
 
 
@@ -276,21 +381,29 @@ def _why_regulator(solved: Solved, part: Regulator, link: LinkResult) -> Why:
         "wide open": "it is wide open and no longer regulates: the seat and the return set the pressure",
         "shut": "it is shut: the pressure is below its setting",
     }.get(link.state, link.state)
-    return Why((step, f"{part.holds}: {state}"), f"Set and slope of the part; reference: {part.reference}.")
+    return Why(
+        (step, f"{part.holds}: {state}"), f"Set and slope of the part; reference: {part.reference}."
+    )
 
 
 def _why_injectors(study: Study, solved: Solved, part: Injectors, link: LinkResult) -> Why:
     dp, want = (link.loss or 0.0) / 1000, study.wanted(solved, part) / LPH
     if part.into == "bowl":
-        steps = [f"the float lets in the demand, {format_number(want)} L/h, while {format_number(dp)} kPa across the needle"]
+        steps = [
+            f"the float lets in the demand, {format_number(want)} L/h, while {format_number(dp)} kPa across the needle"
+        ]
         source = "Needle and seat as an orifice."
     else:
-        opening_words, across = ("commanded", "them") if part.own_lph is None else ("open at full power,", "it")
+        opening_words, across = (
+            ("commanded", "them") if part.own_lph is None else ("open at full power,", "it")
+        )
         steps = [
             f"{opening_words} {format_number(want)} L/h at {format_number(part.commanded_at_kpa)} kPa across {across}",
             f"Q = {format_number(want)} × √({format_number(dp)} ÷ {format_number(part.commanded_at_kpa)}) = {format_number(link.flow / LPH)} L/h",
         ]
-        source = "Open time set for the commanded flow; flow follows the root of the pressure across."
+        source = (
+            "Open time set for the commanded flow; flow follows the root of the pressure across."
+        )
         if part.own_lph is not None:
             source = "A jet: flow follows the root of the pressure across. Its flow comes from the pumps on top of the engine's demand."
     if part.rated_lph is not None:

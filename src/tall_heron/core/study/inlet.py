@@ -1,4 +1,6 @@
-"""What pressure stands in the fuel where it enters a pump: the node's, less the entry into the line at the tank and what has become speed."""
+"""What pressure stands in the fuel where it enters a pump: the node's, less the entry into the line
+at the tank and what has become speed.
+"""
 
 from dataclasses import dataclass
 
@@ -12,8 +14,10 @@ from tall_heron.core.physics.fittings import quadratic_coefficient
 
 @dataclass(frozen=True)
 class Inlet:
-    """A pump's inlet: its `node`, links whose flow is drawn into a line out of a tank (`entries`) and those that end at the inlet (`speeds`), each with what it
-    takes as a multiple of density and flow squared [1/m4]."""
+    """A pump's inlet: its `node`, links whose flow is drawn into a line out of a tank (`entries`)
+    and those that end at the inlet (`speeds`), each with what it
+    takes as a multiple of density and flow squared [1/m4].
+    """
 
     node: str
     entries: tuple[tuple[str, float], ...]
@@ -34,12 +38,17 @@ class Inlet:
 
 
 def _most(solution: Solution, terms: tuple[tuple[str, float], ...]) -> float:
-    return max((times * solution.density * solution.flow(key) ** 2 for key, times in terms), default=0.0)
+    return max(
+        (times * solution.density * solution.flow(key) ** 2 for key, times in terms), default=0.0
+    )
 
 
 def inlet_of(circuit: Circuit, pump: str) -> Inlet:
-    """The inlet of a pump. Entry by the K of a sharp edge on the bore of a line that starts at a tank (a strainer's sheet has its own in it), velocity head
-    in the line that ends at the inlet. Raises KeyError where the circuit has no such pump. Source: crane-tp410."""
+    """The inlet of a pump. Entry by the K of a sharp edge on the bore of a line that starts at a
+    tank (a strainer's sheet has its own in it), velocity head
+    in the line that ends at the inlet. Raises KeyError where the circuit has no such pump. Source:
+    crane-tp410.
+    """
     return circuit.memo(_inlets)[pump]
 
 
@@ -53,7 +62,9 @@ def _inlet(circuit: Circuit, pump: Element) -> Inlet:
     before = [e for e in upstream(circuit, pump) if isinstance(e.figures, Pipe)]
     sharp = float(by_name("fittings_k")["entry-sharp"]["loss_coefficient"])
     entries = tuple((e.id, _times(e, sharp)) for e in before if ways(e)[0][0] in tanks)
-    return Inlet(here, entries, tuple((e.id, _times(e, 1.0)) for e in before if ways(e)[0][1] == here))
+    return Inlet(
+        here, entries, tuple((e.id, _times(e, 1.0)) for e in before if ways(e)[0][1] == here)
+    )
 
 
 def _times(element: Element, loss_coefficient: float) -> float:

@@ -1,4 +1,6 @@
-"""Lift pumps and the pots they fill: what lifts into a pot together, what it loses, and what its overflow takes of the rest."""
+"""Lift pumps and the pots they fill: what lifts into a pot together, what it loses, and what its
+overflow takes of the rest.
+"""
 
 import math
 from dataclasses import dataclass
@@ -50,12 +52,19 @@ def lost(study: Study, lift: Lift, solved: Solved) -> float:
 
 
 def overflow_pressure(solved: Solved, line: Element, flow: float) -> float:
-    """What an overflow line takes of a flow [m3/s] out of its pot and into the tank [Pa]: Darcy, its ends, entry and exit."""
+    """What an overflow line takes of a flow [m3/s] out of its pot and into the tank [Pa]: Darcy,
+    its ends, entry and exit.
+    """
     part, length = line.figures, line.length
     assert isinstance(part, Pipe)
     assert length is not None
     bore = part.bore_mm / 1000
     speed = flow / (math.pi * bore**2 / 4)
     rho, mu = solved.solution.density, solved.solution.viscosity
-    f = darcy_friction(max(rho * speed * bore / mu, 1e-6), part.roughness_um / 1000 / part.bore_mm) * part.friction_factor_times
-    return (f * length.mm / 1000 / bore + pipe_coefficient(line) + ENTRY_AND_EXIT) * rho * speed**2 / 2
+    f = (
+        darcy_friction(max(rho * speed * bore / mu, 1e-6), part.roughness_um / 1000 / part.bore_mm)
+        * part.friction_factor_times
+    )
+    return (
+        (f * length.mm / 1000 / bore + pipe_coefficient(line) + ENTRY_AND_EXIT) * rho * speed**2 / 2
+    )

@@ -1,4 +1,6 @@
-"""The narrowest throat on the fuel's way to the rail, through every hose, end, valve and fitting whose bore is known."""
+"""The narrowest throat on the fuel's way to the rail, through every hose, end, valve and fitting
+whose bore is known.
+"""
 
 from dataclasses import dataclass
 
@@ -28,7 +30,9 @@ def throats(element: Element) -> list[Throat]:
 
 
 def narrowest(study: Study) -> Throat | None:
-    """The narrowest of them up to the rail, the first where several are alike; None where no bore is known."""
+    """The narrowest of them up to the rail, the first where several are alike; None where no bore
+    is known.
+    """
     met = []
     for column in study.path.columns[: study.path.turn]:
         met += [t for e in column.elements for t in throats(e)]

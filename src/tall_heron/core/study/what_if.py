@@ -1,6 +1,8 @@
-"""What if a part or a moment were different: one compiled circuit, changes to it, and answers from the nearest solution that is known.
+"""What if a part or a moment were different: one compiled circuit, changes to it, and answers from
+the nearest solution that is known.
 
-Ladder, swaps, sizing, chooser, other fuels and cases all ask here; nothing else compiles or solves a build.
+Ladder, swaps, sizing, chooser, other fuels and cases all ask here; nothing else compiles or solves
+a build.
 """
 
 from collections.abc import Sequence
@@ -62,8 +64,10 @@ Change = Fitted | Off | Stuck | Lossless | Unlimited
 
 @dataclass
 class WhatIf:
-    """A compiled circuit with what is off, stuck or lossless in it, and what it has answered so far; where it has no near answer yet, that of the circuit it was
-    changed from serves as a start."""
+    """A compiled circuit with what is off, stuck or lossless in it, and what it has answered so
+    far; where it has no near answer yet, that of the circuit it was
+    changed from serves as a start.
+    """
 
     compiled: CompiledCircuit
     off: tuple[str, ...] = ()
@@ -88,7 +92,13 @@ class WhatIf:
 
     def changed(self, *changes: Change) -> "WhatIf":
         """The same with changes."""
-        compiled, off, stuck, laws, harness = self.compiled, self.off, self.stuck, dict(self.laws), self.harness
+        compiled, off, stuck, laws, harness = (
+            self.compiled,
+            self.off,
+            self.stuck,
+            dict(self.laws),
+            self.harness,
+        )
         if fitted := [change.element for change in changes if isinstance(change, Fitted)]:
             compiled = compiled.with_elements(fitted)
             if harness is not None and any(e.kind == "pump" for e in fitted):
@@ -101,27 +111,48 @@ class WhatIf:
             elif isinstance(change, Lossless):
                 laws |= _without_loss(compiled, change.element_id)
             elif isinstance(change, Unlimited):
-                burners = [(e, e.figures) for e in compiled.circuit.elements if isinstance(e.figures, Injectors)]
-                compiled = compiled.with_elements([e.model_copy(update={"figures": widened(part)}) for e, part in burners])
+                burners = [
+                    (e, e.figures)
+                    for e in compiled.circuit.elements
+                    if isinstance(e.figures, Injectors)
+                ]
+                compiled = compiled.with_elements(
+                    [e.model_copy(update={"figures": widened(part)}) for e, part in burners]
+                )
         return WhatIf(compiled, off, stuck, laws, self, harness=harness)
 
     def with_loss(self, element_id: str) -> "WhatIf":
         """The same with one part that was made lossless taking what it takes again."""
         own = {x.key for x in self.compiled.geometry.links_of.get(element_id, ())}
-        return WhatIf(self.compiled, self.off, self.stuck, {key: law for key, law in self.laws.items() if key not in own}, self, harness=self.harness)
+        return WhatIf(
+            self.compiled,
+            self.off,
+            self.stuck,
+            {key: law for key, law in self.laws.items() if key not in own},
+            self,
+            harness=self.harness,
+        )
 
     def at(self, point: Point, demand: float | None = None, laws: Laws | None = None) -> Solution:
-        """The solution at a point and a burn [m3/s], from the nearest that is known; with `laws` in place of those of their links."""
+        """The solution at a point and a burn [m3/s], from the nearest that is known; with `laws` in
+        place of those of their links.
+        """
         moment = self._moment(point)
         every = {**self.laws, **laws} if laws else self.laws
         near = self.nearest(point, demand)
 
         def solved(there: Point) -> Solution:
             nonlocal near
-            near = turned_down(self.circuit, solve_network(self.compiled.at(there, demand, every), near))
+            near = turned_down(
+                self.circuit, solve_network(self.compiled.at(there, demand, every), near)
+            )
             return near
 
-        solution = settle(moment, self.harness, solved, current_of) if self.harness is not None else solved(moment)
+        solution = (
+            settle(moment, self.harness, solved, current_of)
+            if self.harness is not None
+            else solved(moment)
+        )
         if solution.converged:
             rows = self.known.setdefault(point.name, [])
             if len(rows) >= MOST_SOLUTIONS:
@@ -133,13 +164,19 @@ class WhatIf:
         """Solutions at many points, in one batch where they are many enough."""
         if len(points) < MANY or self.laws or self.harness is not None:
             return [self.at(p, d) for p, d in zip(points, demands, strict=True)]
-        from tall_heron.core.hydraulics.sweep import solve_many  # numpy is loaded only where it pays
+        from tall_heron.core.hydraulics.sweep import (
+            solve_many,
+        )  # numpy is loaded only where it pays
 
-        batch = solve_many(self.compiled, [self._moment(p) for p in points], [d or 0.0 for d in demands])
+        batch = solve_many(
+            self.compiled, [self._moment(p) for p in points], [d or 0.0 for d in demands]
+        )
         return [turned_down(self.circuit, s) for s in batch.solutions]
 
     def nearest(self, point: Point, demand: float | None) -> Solution | None:
-        """What is known of the point at the burn nearest to one [m3/s], here or where this was changed from."""
+        """What is known of the point at the burn nearest to one [m3/s], here or where this was
+        changed from.
+        """
         rows = self.known.get(point.name)
         if rows:
             return min(rows, key=lambda row: abs(row[0] - (demand or 0.0)))[1]
@@ -148,7 +185,9 @@ class WhatIf:
     def _moment(self, point: Point) -> Point:
         if not self.off and not self.stuck:
             return point
-        return point.model_copy(update={"off": [*point.off, *self.off], "position": point.position | dict(self.stuck)})
+        return point.model_copy(
+            update={"off": [*point.off, *self.off], "position": point.position | dict(self.stuck)}
+        )
 
 
 def _without_loss(compiled: CompiledCircuit, part: str) -> dict[str, Law]:
@@ -163,11 +202,15 @@ def widened(part: Injectors) -> Injectors:
 
 
 def without_reference(element: Element) -> Fitted | None:
-    """A regulator whose reference hose has come off and that feels the air; None for a part that follows no manifold."""
+    """A regulator whose reference hose has come off and that feels the air; None for a part that
+    follows no manifold.
+    """
     part = element.figures
     if not isinstance(part, Regulator) or part.reference not in ("manifold", "hat"):
         return None
-    return Fitted(element.model_copy(update={"figures": part.model_copy(update={"reference": "atmosphere"})}))
+    return Fitted(
+        element.model_copy(update={"figures": part.model_copy(update={"reference": "atmosphere"})})
+    )
 
 
 def current_of(solution: Solution, pump: str) -> float:

@@ -7,7 +7,9 @@ WIDTH_OF_EM = 0.5  # a condensed figure or letter at most, measured in the brows
 
 @dataclass(frozen=True)
 class PlacedLabel:
-    """A text at (x, y) of its baseline; `anchor` start, middle or end; `style` a class of the style sheet."""
+    """A text at (x, y) of its baseline; `anchor` start, middle or end; `style` a class of the style
+    sheet.
+    """
 
     text: str
     x: float
@@ -46,10 +48,19 @@ class Placer:
 
     def free(self, box: Box) -> bool:
         """Whether a box lies within the area and touches none that is taken."""
-        inside = box[0] >= self.area[0] and box[1] >= self.area[1] and box[2] <= self.area[2] and box[3] <= self.area[3]
-        return inside and not any(_touch(box, other) for cell in _cells(box) for other in self.taken.get(cell, ()))
+        inside = (
+            box[0] >= self.area[0]
+            and box[1] >= self.area[1]
+            and box[2] <= self.area[2]
+            and box[3] <= self.area[3]
+        )
+        return inside and not any(
+            _touch(box, other) for cell in _cells(box) for other in self.taken.get(cell, ())
+        )
 
-    def place(self, text: str, spots: list[tuple[float, float, str]], style: str, size: float = 17.0) -> bool:
+    def place(
+        self, text: str, spots: list[tuple[float, float, str]], style: str, size: float = 17.0
+    ) -> bool:
         """Put a text at the first spot (x, y, anchor) that is free; False where none is."""
         for x, y, anchor in spots:
             box = box_of(text, x, y, anchor, size)
@@ -64,7 +75,12 @@ def _cells(box: Box) -> list[tuple[int, int]]:
     """The squares that a box lies in; those of one that has no end are cut off."""
     if box[0] < -FAR or box[1] < -FAR or box[2] > FAR or box[3] > FAR:
         box = (max(box[0], -FAR), max(box[1], -FAR), min(box[2], FAR), min(box[3], FAR))
-    x0, y0, x1, y1 = int(box[0] // CELL), int(box[1] // CELL), int(box[2] // CELL), int(box[3] // CELL)
+    x0, y0, x1, y1 = (
+        int(box[0] // CELL),
+        int(box[1] // CELL),
+        int(box[2] // CELL),
+        int(box[3] // CELL),
+    )
     if x0 == x1 and y0 == y1:
         return [(x0, y0)]
     return [(x, y) for x in range(x0, x1 + 1) for y in range(y0, y1 + 1)]

@@ -22,10 +22,19 @@ FIELDS: dict[str, Field] = {
         Field("displacement_l", "Displacement", "volume", 1000),
         Field("feeding", "Fed by", choices=_alike("injection", "carburettor")),
         Field("power_kw", "Power wanted", "power", 1e-3),
-        Field("later_power_kw", "Power wanted later", "power", 1e-3, note="empty: none", optional=True),
+        Field(
+            "later_power_kw", "Power wanted later", "power", 1e-3, note="empty: none", optional=True
+        ),
         Field("fuel", "Fuel", note="E0 to E100, methanol, 100LL"),
-        Field("ethanol_range", "Ethanol range", choices=_alike("as named", "as sold", "flex"), note="E51 to E83 as sold, E0 to E85 flex"),
-        Field("season", "Season of the fuel", choices=_alike("summer", "spring or autumn", "winter")),
+        Field(
+            "ethanol_range",
+            "Ethanol range",
+            choices=_alike("as named", "as sold", "flex"),
+            note="E51 to E83 as sold, E0 to E85 flex",
+        ),
+        Field(
+            "season", "Season of the fuel", choices=_alike("summer", "spring or autumn", "winter")
+        ),
         Field("base_kpa", "Base pressure", "pressure", 1e-3, note="over the manifold"),
         Field("boost_kpa", "Boost at peak", "pressure", 1e-3, note="gauge, 0 without"),
         Field("idle_manifold_kpa", "Manifold at idle", "pressure", 1e-3, note="gauge, below 0"),
@@ -41,15 +50,49 @@ FIELDS: dict[str, Field] = {
             note=f"empty: {house_figure('bsfc_natural'):.2f}, or {house_figure('bsfc_boosted'):.2f} lb/(hp h) with boost",
             optional=True,
         ),
-        Field("peak_rpm", "Speed at peak power", "speed", 60.0, note="empty: no look at the air", optional=True),
-        Field("volumetric_efficiency", "Volumetric efficiency", "fraction", note="filling at peak power"),
-        Field("lambda_peak", "Lambda at peak power", sort="number", note=f"empty: {house_figure('lambda_natural'):g}, or {house_figure('lambda_boosted'):g} with boost", optional=True),
-        Field("dead_time", "Injector dead time", choices=_alike("corrected", "not corrected"), note="for voltage, by the control unit"),
+        Field(
+            "peak_rpm",
+            "Speed at peak power",
+            "speed",
+            60.0,
+            note="empty: no look at the air",
+            optional=True,
+        ),
+        Field(
+            "volumetric_efficiency",
+            "Volumetric efficiency",
+            "fraction",
+            note="filling at peak power",
+        ),
+        Field(
+            "lambda_peak",
+            "Lambda at peak power",
+            sort="number",
+            note=f"empty: {house_figure('lambda_natural'):g}, or {house_figure('lambda_boosted'):g} with boost",
+            optional=True,
+        ),
+        Field(
+            "dead_time",
+            "Injector dead time",
+            choices=_alike("corrected", "not corrected"),
+            note="for voltage, by the control unit",
+        ),
         Field("charge_temperature_c", "Charge after the cooler", "temperature", 1.0, -CELSIUS),
-        Field("margin", "Pump headroom", "fraction", note=f"empty: {house_figure('margin_car'):.0%}, in flight {house_figure('margin_aircraft'):.0%}".replace("%", " %"), optional=True),
+        Field(
+            "margin",
+            "Pump headroom",
+            "fraction",
+            note=f"empty: {house_figure('margin_car'):.0%}, in flight {house_figure('margin_aircraft'):.0%}".replace(
+                "%", " %"
+            ),
+            optional=True,
+        ),
     )
 }
-FIELDS = {name: replace(f, bounds=OfRecord(Brief, name)) if f.quantity or f.sort != "text" else f for name, f in FIELDS.items()}
+FIELDS = {
+    name: replace(f, bounds=OfRecord(Brief, name)) if f.quantity or f.sort != "text" else f
+    for name, f in FIELDS.items()
+}
 
 
 def field_text(build: Build, field: Field) -> str:
@@ -64,7 +107,9 @@ def field_text(build: Build, field: Field) -> str:
 
 
 def read_field(field: Field, text: str) -> tuple[Any, str | None]:
-    """The document's figure for a text, and the text to keep as typed. Refused with what would be right."""
+    """The document's figure for a text, and the text to keep as typed. Refused with what would be
+    right.
+    """
     text = text.strip()
     if field.name == "title":
         return text, None

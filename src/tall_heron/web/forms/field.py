@@ -1,4 +1,6 @@
-"""One field of a form: what it is called, what it takes, between which bounds, and how it is read and shown. Text with a unit outside, the document's figure inside."""
+"""One field of a form: what it is called, what it takes, between which bounds, and how it is read
+and shown. Text with a unit outside, the document's figure inside.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -6,7 +8,17 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from tall_heron.core.base.units import AMPERE_HOURS, ANGLE, GRAVITIES, QUANTITIES, money_amount, parse, parse_dash, plain_number, show
+from tall_heron.core.base.units import (
+    AMPERE_HOURS,
+    ANGLE,
+    GRAVITIES,
+    QUANTITIES,
+    money_amount,
+    parse,
+    parse_dash,
+    plain_number,
+    show,
+)
 from tall_heron.core.document.faces import read_face
 from tall_heron.web.forms.reading import Refused
 from tall_heron.web.show.text import number
@@ -17,7 +29,11 @@ MOST_LETTERS = 100
 FLAG = (("", "not stated"), ("yes", "yes"), ("no", "no"))
 FLAGS = {"": None, "yes": True, "no": False}
 MOST_FIGURES = 4  # of a count
-WORDED = {"angle": (ANGLE, "12", "°"), "gravities": (GRAVITIES, "0.5", "g"), "ampere hours": (AMPERE_HOURS, "60", "Ah")}  # numbers that bear a word: which, such as, how it is shown
+WORDED = {
+    "angle": (ANGLE, "12", "°"),
+    "gravities": (GRAVITIES, "0.5", "g"),
+    "ampere hours": (AMPERE_HOURS, "60", "Ah"),
+}  # numbers that bear a word: which, such as, how it is shown
 
 
 @dataclass(frozen=True)
@@ -50,10 +66,16 @@ SORTS: dict[str, Callable[[str], Any]] = {
 
 @dataclass(frozen=True)
 class Field:
-    """A field by its `name`. With a `quantity` it takes a figure with any unit, a bare one in the reader's (`measure` names its choice where that is another quantity's, `on_sheet` a unit and its
-    label where it is always stated in one), and the document's figure is `scale` * SI + `offset`. Without, its `sort` says: "text", "number", "count", "money", "angle" [deg], "gravities" [g], "ampere hours", "face" of a
-    port, "dash" size, "table" of many lines; with `choices`, pairs of a value and its word, one of those; "flag" makes of FLAG what is meant. `bounds` are those of a field of the document, or the least and the most;
-    `above_zero` where nothing else does. An `optional` one may be empty."""
+    """A field by its `name`. With a `quantity` it takes a figure with any unit, a bare one in the
+    reader's (`measure` names its choice where that is another quantity's, `on_sheet` a unit and its
+    label where it is always stated in one), and the document's figure is `scale` * SI + `offset`.
+    Without, its `sort` says: "text", "number", "count", "money", "angle" [deg], "gravities" [g],
+    "ampere hours", "face" of a
+    port, "dash" size, "table" of many lines; with `choices`, pairs of a value and its word, one of
+    those; "flag" makes of FLAG what is meant. `bounds` are those of a field of the document, or the
+    least and the most;
+    `above_zero` where nothing else does. An `optional` one may be empty.
+    """
 
     name: str
     label: str
@@ -76,14 +98,26 @@ class Field:
     @property
     def unit(self) -> str:
         """The unit a bare number takes."""
-        return "" if not self.quantity else self.on_sheet[0] if self.on_sheet is not None else self._unit.word
+        return (
+            ""
+            if not self.quantity
+            else self.on_sheet[0]
+            if self.on_sheet is not None
+            else self._unit.word
+        )
 
     @property
     def unit_shown(self) -> str:
         """That unit as it is shown."""
         if self.sort in WORDED:
             return WORDED[self.sort][2]
-        return "" if not self.quantity else self.on_sheet[1] if self.on_sheet is not None else self._unit.label
+        return (
+            ""
+            if not self.quantity
+            else self.on_sheet[1]
+            if self.on_sheet is not None
+            else self._unit.label
+        )
 
     @property
     def decimals(self) -> int:
@@ -104,14 +138,18 @@ class Field:
         return self.read(str(data.get(self.name) or ""))
 
     def near(self, text: str, expected: float | None) -> float:
-        """The figure in SI of a text with a quantity, a comma read so that it comes near to what is expected. Refused beside the field."""
+        """The figure in SI of a text with a quantity, a comma read so that it comes near to what is
+        expected. Refused beside the field.
+        """
         try:
             return parse(text, self.quantity, self.unit, expected)
         except ValueError as error:
             raise Refused(self.name, str(error)) from None
 
     def read(self, text: str) -> Any:
-        """The document's figure for a text: a number, a choice or words; None where it is optional and empty. Refused beside it with what would be right."""
+        """The document's figure for a text: a number, a choice or words; None where it is optional
+        and empty. Refused beside it with what would be right.
+        """
         text = text.strip()
         if self.sort == "table":
             return text
@@ -134,13 +172,20 @@ class Field:
             else:
                 value = SORTS[self.sort](text)
         except ValueError as error:
-            spoken = str(error) if self.quantity or self.sort in ("face", "dash") else f"{self.label}: {error}"
+            spoken = (
+                str(error)
+                if self.quantity or self.sort in ("face", "dash")
+                else f"{self.label}: {error}"
+            )
             raise Refused(self.name, spoken) from None
         return self._within(value, text) if isinstance(value, int | float) else value
 
     def _choice(self, text: str) -> str | bool | None:
         if text not in {key for key, _ in self.choices}:
-            raise Refused(self.name, f"{self.label}: choose one of {', '.join(word for _, word in self.choices)}.")
+            raise Refused(
+                self.name,
+                f"{self.label}: choose one of {', '.join(word for _, word in self.choices)}.",
+            )
         return FLAGS[text] if self.sort == "flag" else text
 
     def _within(self, value: float, text: str) -> float:
@@ -152,7 +197,10 @@ class Field:
         slack = 1e-9 * max(abs(low), abs(high))
         if not low - slack <= value <= high + slack:
             span = f"{self._bound(low)} and {self._bound(high)} {self.unit_shown}".rstrip()
-            raise Refused(self.name, f"{self.label} lies between {span}; “{text}” is outside. {self.example}".strip())
+            raise Refused(
+                self.name,
+                f"{self.label} lies between {span}; “{text}” is outside. {self.example}".strip(),
+            )
         return min(max(value, low), high)
 
     @property
@@ -160,7 +208,11 @@ class Field:
         """The least and the most it takes, as the document has them."""
         if self.bounds is None:
             return float("-inf"), float("inf")
-        return limits_of(self.bounds.record, self.bounds.name) if isinstance(self.bounds, OfRecord) else self.bounds
+        return (
+            limits_of(self.bounds.record, self.bounds.name)
+            if isinstance(self.bounds, OfRecord)
+            else self.bounds
+        )
 
     def in_unit(self, value: float) -> str:
         """A figure of the document as a number in the field's unit."""
@@ -171,9 +223,15 @@ class Field:
         return show(plain, self.quantity, self.unit) if self.quantity else plain
 
     def _bound(self, value: float) -> str:
-        """A limit as a number in the field's unit, to two places where it is small, so that it is never said to allow what it refuses."""
+        """A limit as a number in the field's unit, to two places where it is small, so that it is
+        never said to allow what it refuses.
+        """
         shown = self._shown(value)
-        return number(shown, 2).rstrip("0").rstrip(".") if 0 < abs(shown) < SMALL else number(shown, self.decimals)
+        return (
+            number(shown, 2).rstrip("0").rstrip(".")
+            if 0 < abs(shown) < SMALL
+            else number(shown, self.decimals)
+        )
 
 
 def limits_of(record: type[BaseModel], name: str) -> tuple[float, float]:

@@ -8,7 +8,9 @@ LONGEST = 16  # figures of a whole number
 class Refused(Exception):
     """A change that was not made: the field, and what would be right."""
 
-    def __init__(self, field: str, message: str, status: int = 422, head: int | None = None) -> None:
+    def __init__(
+        self, field: str, message: str, status: int = 422, head: int | None = None
+    ) -> None:
         super().__init__(message)
         self.field, self.message, self.status, self.head = field, message, status, head
 
@@ -27,5 +29,7 @@ def text_of(data: dict[str, Any], name: str) -> str:
 
 
 def whole(text: str | None) -> int:
-    """A whole number of an address or a form, 0 where there is none or one that nothing is numbered with."""
+    """A whole number of an address or a form, 0 where there is none or one that nothing is numbered
+    with.
+    """
     return int(text) if text and text.isascii() and text.isdecimal() and len(text) < LONGEST else 0

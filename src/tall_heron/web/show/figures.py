@@ -28,14 +28,22 @@ class HeadFigure:
 
 
 def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[HeadFigure]:
-    """Rail pressure, burn, pump flow, spare, suction: always five. All but the burn rest on the circuit, and are as good as the weakest figure in it."""
+    """Rail pressure, burn, pump flow, spare, suction: always five. All but the burn rest on the
+    circuit, and are as good as the weakest figure in it.
+    """
     guess = guesses_of(study.build.circuit).of_results
     error = study.rail_error(solved) if solved.solution.converged else None
     clear = study.clear_of_boiling(solved) if solved.solution.converged else None
     headroom = study.headroom(solved) if solved.solution.converged else None
     deliver = study.pumps_deliver(solved) if solved.solution.converged else None
     asked = study.asked(solved)
-    least = solved.case.margin or 0.0 if study.feed_path.pumps else margin(study.brief, gravity=True)[0] if solved.case.kind == "peak" else 0.0
+    least = (
+        solved.case.margin or 0.0
+        if study.feed_path.pumps
+        else margin(study.brief, gravity=True)[0]
+        if solved.case.kind == "peak"
+        else 0.0
+    )
     return [
         HeadFigure(
             "rail",
@@ -47,7 +55,15 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             guess,
             term="bowl" if study.brief.carbureted else "rail",
         ),
-        HeadFigure("burn", bare(solved.case.demand, "volume_flow"), unit_of("volume_flow"), term("demand"), False, study.fuel_demand.why, term="demand"),
+        HeadFigure(
+            "burn",
+            bare(solved.case.demand, "volume_flow"),
+            unit_of("volume_flow"),
+            term("demand"),
+            False,
+            study.fuel_demand.why,
+            term="demand",
+        ),
         HeadFigure(
             "deliver",
             bare(deliver, "volume_flow"),
@@ -58,13 +74,23 @@ def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[
             guess,
             term="pump_flow",
         ),
-        HeadFigure("spare", bare(headroom, "fraction"), "%", term("headroom"), headroom is None or headroom < least, why_headroom(study, solved), guess, term="headroom"),
+        HeadFigure(
+            "spare",
+            bare(headroom, "fraction"),
+            "%",
+            term("headroom"),
+            headroom is None or headroom < least,
+            why_headroom(study, solved),
+            guess,
+            term="headroom",
+        ),
         HeadFigure(
             "suction",
             bare(clear[0] if clear else None, "pressure_difference"),
             unit_of("pressure_difference"),
             term("vapor_margin"),
-            any(f.rule == "S-01" for f in findings) or (clear is None and bool(study.feed_path.pumps)),
+            any(f.rule == "S-01" for f in findings)
+            or (clear is None and bool(study.feed_path.pumps)),
             why_suction(study, solved),
             guess,
             term="vapor_margin",

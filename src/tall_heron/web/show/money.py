@@ -6,7 +6,22 @@ from tall_heron.core.document.shop import Money
 from tall_heron.web.show.text import number
 
 SIGNS = {"USD": "$", "EUR": "€", "GBP": "£", "JPY": "¥"}
-CURRENCIES = ("USD", "EUR", "GBP", "AUD", "CAD", "NZD", "CHF", "SEK", "NOK", "DKK", "PLN", "CZK", "ZAR", "JPY")
+CURRENCIES = (
+    "USD",
+    "EUR",
+    "GBP",
+    "AUD",
+    "CAD",
+    "NZD",
+    "CHF",
+    "SEK",
+    "NOK",
+    "DKK",
+    "PLN",
+    "CZK",
+    "ZAR",
+    "JPY",
+)
 
 
 def priced(value: float | None, money: Money, decimals: int = 2) -> str:

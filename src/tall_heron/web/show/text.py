@@ -1,4 +1,6 @@
-"""Numbers to display text: units, decimals, words. The one place where the wording of figures is decided."""
+"""Numbers to display text: units, decimals, words. The one place where the wording of figures is
+decided.
+"""
 
 import re
 from datetime import UTC, datetime
@@ -40,7 +42,9 @@ def number(value: float, decimals: int = 0) -> str:
 
 
 def bare(value: float | None, quantity: str, decimals: int | None = None) -> str:
-    """A figure in the shown unit, without it; a dash where there is none. `decimals` beyond the usual of psi or mm are as many more in any unit."""
+    """A figure in the shown unit, without it; a dash where there is none. `decimals` beyond the
+    usual of psi or mm are as many more in any unit.
+    """
     if value is None:
         return "—"
     u = unit(quantity)
@@ -66,7 +70,10 @@ def plus(value: float, decimals: int = 0) -> str:
 
 def signed(value: float, quantity: str, decimals: int = 0) -> str:
     """A change of a figure in the shown unit, with its sign."""
-    return plus(show(value, quantity, unit(quantity).word), unit(quantity).decimals + max(decimals - USUAL.get(quantity, 0), 0))
+    return plus(
+        show(value, quantity, unit(quantity).word),
+        unit(quantity).decimals + max(decimals - USUAL.get(quantity, 0), 0),
+    )
 
 
 def shown(value: float | None, quantity: str, decimals: int | None = None) -> str:
@@ -77,15 +84,24 @@ def shown(value: float | None, quantity: str, decimals: int | None = None) -> st
 
 
 def _filled(text: str, figures: dict[str, FindingFigure]) -> Markup:
-    """A finding's text with its figures in the shown units. Text and figures are escaped; the figures are marked as such. Only names of its own figures are places
-    for them: what else stands in braces is a builder's own text, and stays as it was typed."""
+    """A finding's text with its figures in the shown units. Text and figures are escaped; the
+    figures are marked as such. Only names of its own figures are places
+    for them: what else stands in braces is a builder's own text, and stays as it was typed.
+    """
     out, at = Markup(""), 0
     for place in re.finditer(r"\{(\w+)\}", text):
         figure = figures.get(place[1])
         if figure is None:
             continue
-        decimals = 2 if figure.quantity.startswith("pressure") and abs(show(figure.value, figure.quantity, "psi")) < 1 else None
-        out += escape(text[at : place.start()]) + Markup("<b>%s</b>") % shown(figure.value, figure.quantity, decimals)
+        decimals = (
+            2
+            if figure.quantity.startswith("pressure")
+            and abs(show(figure.value, figure.quantity, "psi")) < 1
+            else None
+        )
+        out += escape(text[at : place.start()]) + Markup("<b>%s</b>") % shown(
+            figure.value, figure.quantity, decimals
+        )
         at = place.end()
     return out + escape(text[at:])
 
@@ -107,7 +123,11 @@ def lacking_text(found: tuple[str, dict[str, FindingFigure]]) -> Markup:
 
 def reason_text(reason: Reason) -> Markup:
     """Why a layout is recommended, or when another would win."""
-    return _filled(reason.text.rstrip("."), reason.figures) if not reason.text[:1].isupper() else _filled(reason.text, reason.figures)
+    return (
+        _filled(reason.text.rstrip("."), reason.figures)
+        if not reason.text[:1].isupper()
+        else _filled(reason.text, reason.figures)
+    )
 
 
 def when(stamp: str) -> str:
@@ -158,21 +178,49 @@ def stage(element: Element) -> str:
         return "always"
 
     def said(at: float, by: str) -> str:
-        return {"boost": shown(at * KPA, "pressure"), "speed": f"{at:g} rpm", "duty": f"{100 * at:g} % duty", "switch": "switch"}[by]
+        return {
+            "boost": shown(at * KPA, "pressure"),
+            "speed": f"{at:g} rpm",
+            "duty": f"{100 * at:g} % duty",
+            "switch": "switch",
+        }[by]
 
     on, off = said(element.stage.at, element.stage.by), element.stage.off_at
-    return on if off is None or element.stage.by == "switch" else f"{on} off {said(off, element.stage.by)}"
+    return (
+        on
+        if off is None or element.stage.by == "switch"
+        else f"{on} off {said(off, element.stage.by)}"
+    )
 
 
 def inside(tank: Properties) -> str:
     """What a tank has inside and under it, in words; empty for nothing known."""
-    words = [word for word, there in (("baffles", tank.baffles), ("foam", tank.foam), ("valve of its own", tank.vented)) if there]
-    words += [f"{what} of {liters(holds)}" for what, holds in (("sump", tank.sump_l), ("pot", tank.pot_l)) if holds]
+    words = [
+        word
+        for word, there in (
+            ("baffles", tank.baffles),
+            ("foam", tank.foam),
+            ("valve of its own", tank.vented),
+        )
+        if there
+    ]
+    words += [
+        f"{what} of {liters(holds)}"
+        for what, holds in (("sump", tank.sump_l), ("pot", tank.pot_l))
+        if holds
+    ]
     return ", ".join(words)
 
 
 # Words of the document, which are kept as they are, as the trade says them in the US.
-SPELLED = {"carburettor": "carburetor", "aluminium": "aluminum", "merge": "Y-block", "split": "Y-block", "strainer": "pre-filter", "pot": "surge tank"}
+SPELLED = {
+    "carburettor": "carburetor",
+    "aluminium": "aluminum",
+    "merge": "Y-block",
+    "split": "Y-block",
+    "strainer": "pre-filter",
+    "pot": "surge tank",
+}
 _SPELLED = re.compile(rf"\b(?:{'|'.join(SPELLED)})\b")
 
 
@@ -183,7 +231,29 @@ def spelled(word: str) -> str:
 
 def register(app: Flask) -> None:
     """Make these known to the templates."""
-    app.jinja_env.filters.update(bare=bare, shown=shown, signed=signed, plus=plus, number=number, money=money, more_money=more_money, when=when, dash=dash, ruled=ruled, spelled=spelled)
-    app.jinja_env.filters.update(liters=liters, lasting=lasting, inside=inside, stage=stage, out_of_reach=out_of_reach_l)
-    app.jinja_env.globals.update(unit_of=unit_of, TERMS=terms(), finding_text=finding_text, fix_text=fix_text, fix_key=key_of, arranged=arranged, finding_counts=counts)
+    app.jinja_env.filters.update(
+        bare=bare,
+        shown=shown,
+        signed=signed,
+        plus=plus,
+        number=number,
+        money=money,
+        more_money=more_money,
+        when=when,
+        dash=dash,
+        ruled=ruled,
+        spelled=spelled,
+    )
+    app.jinja_env.filters.update(
+        liters=liters, lasting=lasting, inside=inside, stage=stage, out_of_reach=out_of_reach_l
+    )
+    app.jinja_env.globals.update(
+        unit_of=unit_of,
+        TERMS=terms(),
+        finding_text=finding_text,
+        fix_text=fix_text,
+        fix_key=key_of,
+        arranged=arranged,
+        finding_counts=counts,
+    )
     app.jinja_env.globals.update(reason_text=reason_text, ROLES=ROLES, CURRENCY=CURRENCY)

@@ -1,8 +1,18 @@
-"""Which unit each quantity is shown in, and a bare number takes: the reader's choice, kept in a cookie."""
+"""Which unit each quantity is shown in, and a bare number takes: the reader's choice, kept in a
+cookie.
+"""
 
 from dataclasses import dataclass, replace
 
-from flask import Blueprint, g, has_request_context, make_response, redirect, render_template, request
+from flask import (
+    Blueprint,
+    g,
+    has_request_context,
+    make_response,
+    redirect,
+    render_template,
+    request,
+)
 from werkzeug.wrappers import Response
 
 from tall_heron.web.door import inside
@@ -21,7 +31,8 @@ class Unit:
     decimals: int
 
 
-# Quantities that share a choice follow the first; the first unit of each is the one of the trade's mix.
+# Quantities that share a choice follow the first; the first unit of each is the one of the trade's
+# mix.
 CHOICES: dict[str, tuple[Unit, ...]] = {
     "pressure": (Unit("psi", "psi", 1), Unit("bar", "bar", 2), Unit("kpa", "kPa", 0)),
     "volume_flow": (Unit("l/h", "L/h", 0), Unit("gph", "US gal/h", 1), Unit("l/min", "L/min", 2)),
@@ -45,8 +56,14 @@ FIXED = {
 LONG = {"mm": Unit("m", "m", 1), "in": Unit("ft", "ft", 1)}  # a run of hose, a height above the sea
 SYSTEMS: dict[str, tuple[str, dict[str, str]]] = {
     "mixed": ("The trade's mix: psi, L/h, hp, mm, °C", {}),
-    "us": ("US: psi, US gal/h, hp, inches, °F", {"volume_flow": "gph", "length": "in", "temperature": "f", "volume": "ci", "mass": "lb"}),
-    "metric": ("Metric: bar, L/h, kW, mm, °C", {"pressure": "bar", "power": "kw", "specific_consumption": "g/kwh"}),
+    "us": (
+        "US: psi, US gal/h, hp, inches, °F",
+        {"volume_flow": "gph", "length": "in", "temperature": "f", "volume": "ci", "mass": "lb"},
+    ),
+    "metric": (
+        "Metric: bar, L/h, kW, mm, °C",
+        {"pressure": "bar", "power": "kw", "specific_consumption": "g/kwh"},
+    ),
 }
 TITLES = {
     "pressure": "Pressure",
@@ -61,7 +78,9 @@ TITLES = {
 
 
 def unit(quantity: str) -> Unit:
-    """The unit a quantity is shown in, for the reader of this request; `run` is a long length, `height` one above the sea."""
+    """The unit a quantity is shown in, for the reader of this request; `run` is a long length,
+    `height` one above the sea.
+    """
     if quantity in FIXED:
         return FIXED[quantity]
     if quantity in ("run", "height"):
@@ -79,15 +98,27 @@ def _chosen() -> dict[str, Unit]:
 
 
 def read_choice(text: str) -> dict[str, Unit]:
-    """The units that a cookie's `pressure=bar&power=kw` asks for; what it does not say, or says wrongly, is as in the trade's mix."""
+    """The units that a cookie's `pressure=bar&power=kw` asks for; what it does not say, or says
+    wrongly, is as in the trade's mix.
+    """
     wanted = dict(part.split("=", 1) for part in text.split("&") if "=" in part)
-    return {quantity: next((u for u in units if u.word == wanted.get(quantity)), units[0]) for quantity, units in CHOICES.items()}
+    return {
+        quantity: next((u for u in units if u.word == wanted.get(quantity)), units[0])
+        for quantity, units in CHOICES.items()
+    }
 
 
 @pages.get("/units")
 def page() -> str:
     """Choose the units."""
-    return render_template("show/units.html", systems=SYSTEMS, choices=CHOICES, titles=TITLES, now=_chosen(), page="units")
+    return render_template(
+        "show/units.html",
+        systems=SYSTEMS,
+        choices=CHOICES,
+        titles=TITLES,
+        now=_chosen(),
+        page="units",
+    )
 
 
 @pages.post("/units")
@@ -97,8 +128,14 @@ def choose() -> Response:
     if system in SYSTEMS:
         words = SYSTEMS[system][1]
     else:
-        words = {q: w for q in CHOICES if any(u.word == (w := request.form.get(q, "")) for u in CHOICES[q])}
+        words = {
+            q: w
+            for q in CHOICES
+            if any(u.word == (w := request.form.get(q, "")) for u in CHOICES[q])
+        }
     back = request.form.get("back", "")
     answer = make_response(redirect(inside(back), 303))
-    answer.set_cookie(COOKIE, "&".join(f"{q}={w}" for q, w in words.items()), max_age=YEAR, samesite="Lax")
+    answer.set_cookie(
+        COOKIE, "&".join(f"{q}={w}" for q, w in words.items()), max_age=YEAR, samesite="Lax"
+    )
     return answer

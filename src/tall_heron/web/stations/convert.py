@@ -14,7 +14,9 @@ def line() -> Response:
     """How one free line is read, before a build is started from it."""
     read = read_line(request.args.get("text", "")[:LONGEST])
     said = [f"{p.text}: {p.means}" for p in read.pieces if p.state != "asked"]
-    return jsonify(said=", ".join(said), asked=", ".join(q.text for q in read.questions) if read.says else "")
+    return jsonify(
+        said=", ".join(said), asked=", ".join(q.text for q in read.questions) if read.says else ""
+    )
 
 
 @pages.get("/convert")

@@ -1,4 +1,6 @@
-"""What clears a finding: asked for once a page stands, pressed, and undone by its name like any other act."""
+"""What clears a finding: asked for once a page stands, pressed, and undone by its name like any
+other act.
+"""
 
 from flask import Blueprint, Response, jsonify, render_template, request
 from markupsafe import Markup
@@ -33,7 +35,9 @@ def fixes(slug: str) -> Response:
             own = answers.own_shelf()
             fix = fix_of(study, finding, own)
             missing = lacking_text(lacking(study, finding, own)) if fix is None else Markup("")
-            out[key] = render_template("pieces/fix.jinja", f=finding, fix=fix, lacking=missing, key=key)
+            out[key] = render_template(
+                "pieces/fix.jinja", f=finding, fix=fix, lacking=missing, key=key
+            )
     return jsonify(fixes=out)
 
 
@@ -48,7 +52,9 @@ def press(slug: str) -> Response:
         finding = found_of(study, key)
         fix = fix_of(study, finding, own) if finding is not None else None
         if fix is None or finding is None:
-            raise reading.Refused("key", "That is not found any more, or nothing clears it. Load the page again.")
+            raise reading.Refused(
+                "key", "That is not found any more, or nothing clears it. Load the page again."
+            )
         return fix.build, f"fix {finding.rule}: {fix_text(fix).striptags()}"
 
     return answer(answers.act(slug, data, make, "key"), data)

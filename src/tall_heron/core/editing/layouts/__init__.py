@@ -1,4 +1,6 @@
-"""Layouts: each builds a circuit from a brief and the builder's picks. A new layout is one function and one row here."""
+"""Layouts: each builds a circuit from a brief and the builder's picks. A new layout is one function
+and one row here.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -13,8 +15,10 @@ from tall_heron.core.editing.layouts.picks import Picks, Rails
 
 @dataclass(frozen=True)
 class Layout:
-    """A layout: what it is called and when it is chosen, what takes its fuel, the arrangements of rails it knows, whether it flies, and picks that
-    differ from the usual."""
+    """A layout: what it is called and when it is chosen, what takes its fuel, the arrangements of
+    rails it knows, whether it flies, and picks that
+    differ from the usual.
+    """
 
     key: str
     title: str
@@ -27,20 +31,36 @@ class Layout:
     usual: dict[str, Any] = field(default_factory=dict)
 
     def build(self, brief: Brief, picks: Picks | None = None) -> Circuit:
-        """The circuit; without picks, with the parts usual for it and a tank usual for its use. Raises ValueError where the shelf has not what was picked."""
+        """The circuit; without picks, with the parts usual for it and a tank usual for its use.
+        Raises ValueError where the shelf has not what was picked.
+        """
         return self.make(brief, picks or self.picks(**self.more(brief)))
 
     def more(self, brief: Brief, outline: str = "") -> dict[str, str]:
-        """What the brief's use and power change in the usual picks, and the vehicle where it says more: the tank."""
+        """What the brief's use and power change in the usual picks, and the vehicle where it says
+        more: the tank.
+        """
+
         def usual(use: str) -> Row | None:
-            return next((r for r in table("usual_tanks") if r["use"] == use and brief.power_kw <= r["power_to_kw"]), None)
+            return next(
+                (
+                    r
+                    for r in table("usual_tanks")
+                    if r["use"] == use and brief.power_kw <= r["power_to_kw"]
+                ),
+                None,
+            )
 
         if "tank" in self.usual and self.key not in POTS and usual(outline) is None:
             return {}
         own, pot = usual(outline) or usual(brief.use), usual("pot")
         if self.key in POTS and pot is not None:
-            return {"tank": str(pot["tank"]), "tank_title": str(pot["title"])} | ({"lift_tank": str(own["tank"])} if own is not None else {})
-        return {"tank": str(own["tank"]), "tank_title": str(own["title"])} if own is not None else {}
+            return {"tank": str(pot["tank"]), "tank_title": str(pot["title"])} | (
+                {"lift_tank": str(own["tank"])} if own is not None else {}
+            )
+        return (
+            {"tank": str(own["tank"]), "tank_title": str(own["title"])} if own is not None else {}
+        )
 
     @property
     def pumps_given(self) -> bool:
@@ -48,7 +68,9 @@ class Layout:
         return self.key in ("A1", "A2", "A4", "A7", "A8", "C9")
 
     def sensible(self, brief: Brief) -> bool:
-        """Whether one would think of it unasked: no pump that waits for boost where there is none, no pump on the engine where electric ones reach, no other tank."""
+        """Whether one would think of it unasked: no pump that waits for boost where there is none,
+        no pump on the engine where electric ones reach, no other tank.
+        """
         if self.key in ("C10", "C12"):  # another tank: where it is there, or made anyway
             return False
         if self.key == "C8":
@@ -70,9 +92,27 @@ CARBURETOR = {
     "gauge": "gauge-1bar",
     "tank_inlet": "tank-inlet-6",
     "delivery": {"family": "rubber", "dash": "-8", "mm": 600, "runs": "pump to filter"},
-    "feed": {"family": "rubber", "dash": "-8", "mm": 3400, "ends": (0, 45), "runs": "filter to regulator"},
-    "back": {"family": "rubber", "dash": "-6", "mm": 3600, "ends": (45, 0), "runs": "regulator to tank"},
-    "suction": {"family": "rubber", "dash": "-10", "mm": 500, "ends": (0, 45), "runs": "tank to pump"},
+    "feed": {
+        "family": "rubber",
+        "dash": "-8",
+        "mm": 3400,
+        "ends": (0, 45),
+        "runs": "filter to regulator",
+    },
+    "back": {
+        "family": "rubber",
+        "dash": "-6",
+        "mm": 3600,
+        "ends": (45, 0),
+        "runs": "regulator to tank",
+    },
+    "suction": {
+        "family": "rubber",
+        "dash": "-10",
+        "mm": 500,
+        "ends": (0, 45),
+        "runs": "tank to pump",
+    },
 }
 WINGS: dict[str, Any] = {
     "tank": "wing-tank-60",
@@ -82,13 +122,56 @@ WINGS: dict[str, Any] = {
     "pump_height_mm": -120,
     "rail_height_mm": 60,
     "vent": {"family": "aluminium", "dash": "-6", "mm": 700, "runs": "tanks to vent"},
-    "suction": {"family": "aluminium", "dash": "-8", "mm": 1700, "ends": (0, 90), "runs": "left tank inward"},
-    "second_inlet": {"family": "aluminium", "dash": "-8", "mm": 1900, "ends": (0, 90), "runs": "right tank inward"},
-    "delivery": {"family": "braided", "dash": "-6", "mm": 700, "ends": (0, 45), "runs": "pumps to filter"},
-    "feed": {"family": "braided", "dash": "-6", "mm": 1100, "ends": (45, 90), "clock_deg": 90, "runs": "filter to engine"},
-    "to_bowl": {"family": "braided", "dash": "-6", "mm": 650, "ends": (0, 90), "runs": "to the carburetor"},
-    "back": {"family": "braided", "dash": "-6", "mm": 1300, "ends": (90, 0), "runs": "regulator to selector"},
-    "second_back": {"family": "aluminium", "dash": "-6", "mm": 2100, "ends": (0, 90), "runs": "to right tank"},
+    "suction": {
+        "family": "aluminium",
+        "dash": "-8",
+        "mm": 1700,
+        "ends": (0, 90),
+        "runs": "left tank inward",
+    },
+    "second_inlet": {
+        "family": "aluminium",
+        "dash": "-8",
+        "mm": 1900,
+        "ends": (0, 90),
+        "runs": "right tank inward",
+    },
+    "delivery": {
+        "family": "braided",
+        "dash": "-6",
+        "mm": 700,
+        "ends": (0, 45),
+        "runs": "pumps to filter",
+    },
+    "feed": {
+        "family": "braided",
+        "dash": "-6",
+        "mm": 1100,
+        "ends": (45, 90),
+        "clock_deg": 90,
+        "runs": "filter to engine",
+    },
+    "to_bowl": {
+        "family": "braided",
+        "dash": "-6",
+        "mm": 650,
+        "ends": (0, 90),
+        "runs": "to the carburetor",
+    },
+    "back": {
+        "family": "braided",
+        "dash": "-6",
+        "mm": 1300,
+        "ends": (90, 0),
+        "runs": "regulator to selector",
+    },
+    "second_back": {
+        "family": "aluminium",
+        "dash": "-6",
+        "mm": 2100,
+        "ends": (0, 90),
+        "runs": "to right tank",
+    },
     "selector": "selector-6",
     "junction": "junction-6",
     "tank_inlet": "tank-inlet-6",
@@ -191,7 +274,12 @@ LAYOUTS: dict[str, Layout] = {
             ("single", "parallel"),
             usual=POT
             | {
-                "suction": {"dash": "-12", "mm": 3600, "ends": (0, 45), "runs": "surge tank to engine pump"},
+                "suction": {
+                    "dash": "-12",
+                    "mm": 3600,
+                    "ends": (0, 45),
+                    "runs": "surge tank to engine pump",
+                },
                 "regulator": "heronsbill-bypass-12",
             },
         ),
@@ -213,7 +301,13 @@ LAYOUTS: dict[str, Layout] = {
             "where everything must come out in minutes",
             cars.plate,
             ALL_RAILS,
-            usual={"tank": "cell-60", "tank_title": "fuel cell", "pumps": ("teasel-620",), "check": "rill-12", "pump_height_mm": -40},
+            usual={
+                "tank": "cell-60",
+                "tank_title": "fuel cell",
+                "pumps": ("teasel-620",),
+                "check": "rill-12",
+                "pump_height_mm": -40,
+            },
         ),
         Layout(
             "C12",
@@ -250,7 +344,12 @@ LAYOUTS: dict[str, Layout] = {
             aircraft.boost_and_engine_pump,
             craft="air",
             usual=WINGS
-            | {"carburettor": "lapwing-flight", "pumps": ("coot-120",), "engine_pump": "diver-diaphragm", "gauge": "gauge-1bar"},
+            | {
+                "carburettor": "lapwing-flight",
+                "pumps": ("coot-120",),
+                "engine_pump": "diver-diaphragm",
+                "gauge": "gauge-1bar",
+            },
         ),
         Layout(
             "A3",
@@ -300,7 +399,8 @@ LAYOUTS: dict[str, Layout] = {
             "where both tanks stand at one height beside the engine",
             aircraft.pusher,
             craft="air",
-            usual=INJECTED | {"tank": "side-tank-50", "second_tank": "side-tank-50", "tank_height_mm": 150},
+            usual=INJECTED
+            | {"tank": "side-tank-50", "second_tank": "side-tank-50", "tank_height_mm": 150},
         ),
         Layout(
             "A7",
@@ -324,7 +424,9 @@ LAYOUTS: dict[str, Layout] = {
 
 
 def layouts_for(brief: Brief) -> list[tuple[Layout, Rails]]:
-    """Every layout that suits what the engine is for and how it is fed, with each arrangement of its rails; a single cylinder has one rail."""
+    """Every layout that suits what the engine is for and how it is fed, with each arrangement of
+    its rails; a single cylinder has one rail.
+    """
     return [
         (layout, rails)
         for layout in LAYOUTS.values()

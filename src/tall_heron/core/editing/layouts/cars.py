@@ -5,7 +5,16 @@ from tall_heron.core.document.circuit import Circuit, Element, Node, Stage
 from tall_heron.core.document.figures import Injectors, Regulator
 from tall_heron.core.editing.layouts.picks import Picks
 from tall_heron.core.editing.layouts.plan import LayoutPlan
-from tall_heron.core.editing.layouts.sections import around, drawn, feed, fine_filter, home, lift, rails, suction
+from tall_heron.core.editing.layouts.sections import (
+    around,
+    drawn,
+    feed,
+    fine_filter,
+    home,
+    lift,
+    rails,
+    suction,
+)
 from tall_heron.core.shelf import shelf
 
 
@@ -23,7 +32,12 @@ def regulator_ahead(brief: Brief, picks: Picks) -> Circuit:
     """C4: the bypass regulator turns the surplus back before the rails, which end dead."""
     plan = LayoutPlan(brief, picks)
     ahead = feed(plan, fine_filter(plan, drawn(plan)), "regulator in")
-    plan.hose(picks.cross.model_copy(update={"runs": "regulator to rail"}), "H11", ahead, plan.place("rail in", picks.rail_height_mm))
+    plan.hose(
+        picks.cross.model_copy(update={"runs": "regulator to rail"}),
+        "H11",
+        ahead,
+        plan.place("rail in", picks.rail_height_mm),
+    )
     rails(plan, "rail in")
     home(plan, plan.regulator(ahead, plan.place("regulator out", picks.rail_height_mm)))
     around(plan, ahead, reference=True)
@@ -31,7 +45,9 @@ def regulator_ahead(brief: Brief, picks: Picks) -> Circuit:
 
 
 def short_return(brief: Brief, picks: Picks) -> Circuit:
-    """C2: filter and regulator at the tank, one line forward, rails that end dead. The regulator does not feel the manifold."""
+    """C2: filter and regulator at the tank, one line forward, rails that end dead. The regulator
+    does not feel the manifold.
+    """
     plan = LayoutPlan(brief, picks)
     out = drawn(plan)
     plan.hose(picks.delivery, "H2", out, plan.place("filter in"))
@@ -44,21 +60,55 @@ def short_return(brief: Brief, picks: Picks) -> Circuit:
 
 
 def speed_controlled(brief: Brief, picks: Picks) -> Circuit:
-    """C3: no return; the pump turns as fast as the pressure at its sensor asks, and a damper takes the pulses."""
-    plan = LayoutPlan(brief, picks if picks.damper else picks.model_copy(update={"damper": "reedbed-damper-10"}))
+    """C3: no return; the pump turns as fast as the pressure at its sensor asks, and a damper takes
+    the pulses.
+    """
+    plan = LayoutPlan(
+        brief, picks if picks.damper else picks.model_copy(update={"damper": "reedbed-damper-10"})
+    )
     chosen = shelf.part_named(picks.controller)
     assert isinstance(chosen.figures, Regulator)
-    part = chosen.figures.model_copy(update={"set_kpa": brief.base_kpa, "reference": "manifold" if brief.boosted else "atmosphere"})
+    part = chosen.figures.model_copy(
+        update={
+            "set_kpa": brief.base_kpa,
+            "reference": "manifold" if brief.boosted else "atmosphere",
+        }
+    )
     ahead = feed(plan, fine_filter(plan, drawn(plan)), "sensor in")
-    rails(plan, plan.through(chosen.name, "PC1", "controller", ahead, plan.place("rail in", picks.rail_height_mm), figures=part))
-    plan.through("snipe-relief-8", "PR9", "relief", "rail in", plan.place("relief out", picks.rail_height_mm), role="return")
-    plan.hose(picks.back.model_copy(update={"dash": "-4", "runs": "relief valve to tank"}), "H18", "relief out", "pot", "return")
+    rails(
+        plan,
+        plan.through(
+            chosen.name,
+            "PC1",
+            "controller",
+            ahead,
+            plan.place("rail in", picks.rail_height_mm),
+            figures=part,
+        ),
+    )
+    plan.through(
+        "snipe-relief-8",
+        "PR9",
+        "relief",
+        "rail in",
+        plan.place("relief out", picks.rail_height_mm),
+        role="return",
+    )
+    plan.hose(
+        picks.back.model_copy(update={"dash": "-4", "runs": "relief valve to tank"}),
+        "H18",
+        "relief out",
+        "pot",
+        "return",
+    )
     around(plan, "rail in", reference=False)
     return plan.circuit("C3")
 
 
 def surge_pot(brief: Brief, picks: Picks) -> Circuit:
-    """C7: a lift pump keeps a pot full, the main pumps stand in it, the return comes back to it, the surplus overflows to the tank."""
+    """C7: a lift pump keeps a pot full, the main pumps stand in it, the return comes back to it,
+    the surplus overflows to the tank.
+    """
     plan = LayoutPlan(brief, picks)
     rail_in = feed(plan, fine_filter(plan, drawn(plan)), "rail in")
     last = rails(plan, rail_in)
@@ -73,14 +123,24 @@ def staged(brief: Brief, picks: Picks) -> Circuit:
     circuit = return_rail(brief, picks)
     at = Stage(by="boost", at=picks.stage_boost_kpa)
     staged_ids = [f"P{i}" for i in range(2, len(picks.pumps) + 1)]
-    elements = [e.model_copy(update={"stage": at}) if e.id in staged_ids else e for e in circuit.elements]
+    elements = [
+        e.model_copy(update={"stage": at}) if e.id in staged_ids else e for e in circuit.elements
+    ]
     return Circuit(template="C8", nodes=circuit.nodes, elements=elements)
 
 
 def engine_driven(brief: Brief, picks: Picks) -> Circuit:
-    """C9: a pump on the engine draws from a pot that an electric one fills; what the engine leaves at speed comes back to the pot."""
+    """C9: a pump on the engine draws from a pot that an electric one fills; what the engine leaves
+    at speed comes back to the pot.
+    """
     plan = LayoutPlan(brief, picks)
-    plan.through(picks.engine_pump, "P1", "pump", suction(plan, "in the pot"), plan.place("merge out", picks.pump_height_mm))
+    plan.through(
+        picks.engine_pump,
+        "P1",
+        "pump",
+        suction(plan, "in the pot"),
+        plan.place("merge out", picks.pump_height_mm),
+    )
     rail_in = feed(plan, fine_filter(plan, "merge out"), "rail in")
     last = rails(plan, rail_in)
     home(plan, plan.regulator(last, plan.place("regulator out", picks.rail_height_mm)))
@@ -90,7 +150,9 @@ def engine_driven(brief: Brief, picks: Picks) -> Circuit:
 
 
 def saddle(brief: Brief, picks: Picks) -> Circuit:
-    """C10: the return drives a jet pump that moves fuel from the far half of a saddle tank to the half with the pumps."""
+    """C10: the return drives a jet pump that moves fuel from the far half of a saddle tank to the
+    half with the pumps.
+    """
     plan = LayoutPlan(brief, picks)
     rail_in = feed(plan, fine_filter(plan, drawn(plan)), "rail in")
     last = rails(plan, rail_in)
@@ -98,9 +160,19 @@ def saddle(brief: Brief, picks: Picks) -> Circuit:
     plan.hose(picks.back, "H4", out, plan.place("jet in"), "return")
     plan.tank("S2", "saddle-60", "far half", -1.0, "far half of the tank")
     plan.hose(
-        picks.lift_suction.model_copy(update={"runs": "far half to jet pump"}), "H12", "far half", plan.place("jet suction"), "suction"
+        picks.lift_suction.model_copy(update={"runs": "far half to jet pump"}),
+        "H12",
+        "far half",
+        plan.place("jet suction"),
+        "suction",
     )
-    plan.fit(picks.jet, "P8", "jet", {"motive": "jet in", "suction": "jet suction", "end": plan.place("jet out")}, role="return")
+    plan.fit(
+        picks.jet,
+        "P8",
+        "jet",
+        {"motive": "jet in", "suction": "jet suction", "end": plan.place("jet out")},
+        role="return",
+    )
     plan.through(picks.tank_inlet, "N1", "fitting", "jet out", "pot", role="return")
     around(plan, last, reference=True)
     return plan.circuit("C10")
@@ -124,7 +196,11 @@ def sump(brief: Brief, picks: Picks) -> Circuit:
         shelf=drain.name,
         properties=drain.properties,
     )
-    return Circuit(template="C12", nodes=[*circuit.nodes, Node(id="drain", elevation_mm=-30)], elements=[*circuit.elements, plug])
+    return Circuit(
+        template="C12",
+        nodes=[*circuit.nodes, Node(id="drain", elevation_mm=-30)],
+        elements=[*circuit.elements, plug],
+    )
 
 
 def carburetor_dead_head(brief: Brief, picks: Picks) -> Circuit:
@@ -151,4 +227,10 @@ def carburetor_bypass(brief: Brief, picks: Picks) -> Circuit:
 def hang_bowl(plan: LayoutPlan, at: str) -> None:
     chosen = shelf.part_named(plan.picks.carburettor)
     assert isinstance(chosen.figures, Injectors)
-    plan.fit(chosen.name, "C1", "carburettor", {"start": at}, figures=chosen.figures.model_copy(update={"commanded_at_kpa": plan.brief.base_kpa}))
+    plan.fit(
+        chosen.name,
+        "C1",
+        "carburettor",
+        {"start": at},
+        figures=chosen.figures.model_copy(update={"commanded_at_kpa": plan.brief.base_kpa}),
+    )

@@ -22,7 +22,9 @@ class HosePick(Record):
 
 
 class Picks(Record):
-    """Parts by their names on the shelf, hoses, and heights over the tank's outlet. A layout takes what it has a place for."""
+    """Parts by their names on the shelf, hoses, and heights over the tank's outlet. A layout takes
+    what it has a place for.
+    """
 
     tank: str = "tank-70"
     tank_title: str = "tank"
@@ -63,12 +65,18 @@ class Picks(Record):
     second_inlet: HosePick = HosePick(dash="-8", mm=900, ends=(0, 0), runs="right tank to join")
     lift_suction: HosePick = HosePick(dash="-8", mm=420, ends=(0, 90), runs="tank to lift pump")
     lift_feed: HosePick = HosePick(dash="-8", mm=1200, ends=(45, 0), runs="lift pump to surge tank")
-    overflow: HosePick = HosePick(dash="-8", mm=900, ends=(0, 45), runs="surge tank overflow to tank")
+    overflow: HosePick = HosePick(
+        dash="-8", mm=900, ends=(0, 45), runs="surge tank overflow to tank"
+    )
     tank_height_mm: float = 0.0
     suction: HosePick = HosePick(dash="-10", mm=410, ends=(0, 90), runs="pre-filter to pumps")
     delivery: HosePick = HosePick(dash="-10", mm=700, ends=(45, 0), runs="Y-block to filter")
-    feed: HosePick = HosePick(dash="-10", mm=3900, ends=(90, 45), clock_deg=135, runs="filter to rail")
-    back: HosePick = HosePick(dash="-8", mm=4300, ends=(90, 90), clock_deg=210, runs="regulator to tank")
+    feed: HosePick = HosePick(
+        dash="-10", mm=3900, ends=(90, 45), clock_deg=135, runs="filter to rail"
+    )
+    back: HosePick = HosePick(
+        dash="-8", mm=4300, ends=(90, 90), clock_deg=210, runs="regulator to tank"
+    )
     vent: HosePick = HosePick(dash="-8", mm=880, ends=(0, 0), runs="tank to roll-over valve")
     reference: HosePick = HosePick(dash="-4", mm=500, ends=(0, 90), runs="plenum to regulator")
     cross: HosePick = HosePick(dash="-8", mm=520, ends=(90, 90), clock_deg=0, runs="rail to rail")
@@ -80,7 +88,11 @@ class Picks(Record):
         HosePick(dash="-8", mm=450, ends=(90, 45), clock_deg=0, runs="rail 1 to join"),
         HosePick(dash="-8", mm=450, ends=(90, 45), clock_deg=0, runs="rail 2 to join"),
     )
-    to_bowl: HosePick = HosePick(family="rubber", dash="-8", mm=420, ends=(0, 90), runs="regulator to bowl")
+    to_bowl: HosePick = HosePick(
+        family="rubber", dash="-8", mm=420, ends=(0, 90), runs="regulator to bowl"
+    )
     rail_height_mm: float = 350
-    second_back: HosePick = HosePick(dash="-6", mm=1800, ends=(90, 0), runs="selector to right tank")
+    second_back: HosePick = HosePick(
+        dash="-6", mm=1800, ends=(90, 0), runs="selector to right tank"
+    )
     pump_height_mm: float = -20

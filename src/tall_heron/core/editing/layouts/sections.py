@@ -11,35 +11,66 @@ def suction(plan: LayoutPlan, strainer_runs: str = "at the tank") -> str:
     picks = plan.picks
     outlet = plan.tank()
     strained = plan.place("strainer out", picks.tank_height_mm)
-    plan.through(picks.strainer, "E1", "strainer", outlet, strained, role="suction", runs=strainer_runs)
-    return plan.hose(picks.suction, "H1", strained, plan.place("pump inlet", picks.pump_height_mm), "suction")
+    plan.through(
+        picks.strainer, "E1", "strainer", outlet, strained, role="suction", runs=strainer_runs
+    )
+    return plan.hose(
+        picks.suction, "H1", strained, plan.place("pump inlet", picks.pump_height_mm), "suction"
+    )
 
 
 def drawn(plan: LayoutPlan) -> str:
-    """From the tank through the pumps: those made for it hang in the tank on a hanger, their strainers at their inlets; others stand outside, behind a suction hose."""
+    """From the tank through the pumps: those made for it hang in the tank on a hanger, their
+    strainers at their inlets; others stand outside, behind a suction hose.
+    """
     picks = plan.picks
     if not plan.hang(*picks.pumps):
         return pumps(plan, suction(plan), picks.pump_height_mm)
     if "suction" in picks.model_fields_set:  # a hose in the tank, from the pickup to the pumps
         return hanger(plan, pumps(plan, suction(plan, "in the tank"), picks.tank_height_mm), "N11")
     inlet = plan.place("pump inlet", picks.tank_height_mm)
-    plan.through(sock(picks, len(picks.pumps)), "E1", "strainer", plan.tank(), inlet, role="suction", runs="in the tank")
+    plan.through(
+        sock(picks, len(picks.pumps)),
+        "E1",
+        "strainer",
+        plan.tank(),
+        inlet,
+        role="suction",
+        runs="in the tank",
+    )
     return hanger(plan, pumps(plan, inlet, picks.tank_height_mm), "N11", len(picks.pumps))
 
 
 def sock(picks: Picks, count: int) -> str:
-    """What strains the fuel of so many pumps in a tank: a sock on each, or the strainer that somebody picked."""
-    return picks.strainer if "strainer" in picks.model_fields_set else picks.sock + ("" if count == 1 else f"-{count}")
+    """What strains the fuel of so many pumps in a tank: a sock on each, or the strainer that
+    somebody picked.
+    """
+    return (
+        picks.strainer
+        if "strainer" in picks.model_fields_set
+        else picks.sock + ("" if count == 1 else f"-{count}")
+    )
 
 
 def hanger(plan: LayoutPlan, start: str, element_id: str, count: int = 1) -> str:
     """What so many pumps hang from: the way out through the tank's top."""
-    picked = plan.picks.hanger + ("" if count == 1 or "hanger" in plan.picks.model_fields_set else f"-{count}")
-    return plan.through(picked, element_id, "fitting", start, plan.place(f"{element_id} out", plan.heights[start]), runs="tank top")
+    picked = plan.picks.hanger + (
+        "" if count == 1 or "hanger" in plan.picks.model_fields_set else f"-{count}"
+    )
+    return plan.through(
+        picked,
+        element_id,
+        "fitting",
+        start,
+        plan.place(f"{element_id} out", plan.heights[start]),
+        runs="tank top",
+    )
 
 
 def pumps(plan: LayoutPlan, inlet: str, height: float) -> str:
-    """One to three pumps side by side at a height [mm], each with its check valve where one is picked, up to where they are one line."""
+    """One to three pumps side by side at a height [mm], each with its check valve where one is
+    picked, up to where they are one line.
+    """
     picks = plan.picks
     count = len(picks.pumps)
     for i, pump in enumerate(picks.pumps, start=1):
@@ -62,7 +93,9 @@ def pumps(plan: LayoutPlan, inlet: str, height: float) -> str:
 
 
 def pump_gauge(plan: LayoutPlan, i: int, at: str = "") -> None:
-    """A sensor between a pump and its check valve, or at another place: in flight a dead one of two must be seen."""
+    """A sensor between a pump and its check valve, or at another place: in flight a dead one of two
+    must be seen.
+    """
     plan.fit("sender-10bar", f"T{10 + i}", "gauge", {"start": at or f"P{i} out"}, runs=f"pump {i}")
 
 
@@ -71,16 +104,44 @@ def lift(plan: LayoutPlan) -> None:
     picks = plan.picks
     plan.tank("S2", picks.lift_tank, "tank outlet", -1.0, "main tank")
     hung, count = plan.hang(picks.lift_pump), picks.lift_pumps
-    strainer = sock(picks, count) if hung and "lift_strainer" not in picks.model_fields_set else picks.lift_strainer
-    plan.through(strainer, "E2", "strainer", "tank outlet", plan.place("lift in", -1.0), role="suction", runs="in the tank" if hung else "at the tank")
+    strainer = (
+        sock(picks, count)
+        if hung and "lift_strainer" not in picks.model_fields_set
+        else picks.lift_strainer
+    )
+    plan.through(
+        strainer,
+        "E2",
+        "strainer",
+        "tank outlet",
+        plan.place("lift in", -1.0),
+        role="suction",
+        runs="in the tank" if hung else "at the tank",
+    )
     for i in range(count):
         tag, nth = (9, "") if i == 0 else (9 + 10 * i, f" {i + 1}")
         if hung:
-            plan.through(picks.lift_pump, f"P{tag}", "pump", "lift in", plan.place(f"lift out{nth}", -1.0))
-            plan.hose(picks.lift_feed, f"H{tag + 4}", hanger(plan, f"lift out{nth}", f"N{tag + 3}"), "pot")
+            plan.through(
+                picks.lift_pump, f"P{tag}", "pump", "lift in", plan.place(f"lift out{nth}", -1.0)
+            )
+            plan.hose(
+                picks.lift_feed, f"H{tag + 4}", hanger(plan, f"lift out{nth}", f"N{tag + 3}"), "pot"
+            )
         else:
-            plan.hose(picks.lift_suction, f"H{tag + 3}", "lift in", plan.place(f"lift pump in{nth}", -20.0), "suction")
-            plan.through(picks.lift_pump, f"P{tag}", "pump", f"lift pump in{nth}", plan.place(f"lift out{nth}", -20.0))
+            plan.hose(
+                picks.lift_suction,
+                f"H{tag + 3}",
+                "lift in",
+                plan.place(f"lift pump in{nth}", -20.0),
+                "suction",
+            )
+            plan.through(
+                picks.lift_pump,
+                f"P{tag}",
+                "pump",
+                f"lift pump in{nth}",
+                plan.place(f"lift out{nth}", -20.0),
+            )
             plan.hose(picks.lift_feed, f"H{tag + 4}", f"lift out{nth}", "pot")
     plan.overflow(picks.overflow, "H14")
 
@@ -112,7 +173,17 @@ def rails(plan: LayoutPlan, start: str) -> str:
         plan.injectors("J1", end, count)
         return end
     if picks.rails == "parallel":
-        for name in ("split a", "split b", "rail 1 in", "rail 2 in", "rail out", "rail 2 out", "join a", "join b", "rails out"):
+        for name in (
+            "split a",
+            "split b",
+            "rail 1 in",
+            "rail 2 in",
+            "rail out",
+            "rail 2 out",
+            "join a",
+            "join b",
+            "rails out",
+        ):
             plan.place(name, height)
         plan.fit(picks.split, "Y2", "split", {"start": start, "a": "split a", "b": "split b"})
         plan.hose(picks.to_rails[0], "H7", "split a", "rail 1 in")
@@ -123,7 +194,13 @@ def rails(plan: LayoutPlan, start: str) -> str:
         plan.injectors("J2", "rail 2 out", max(count // 2, 1))
         plan.hose(picks.from_rails[0], "H9", "rail out", "join a", "return")
         plan.hose(picks.from_rails[1], "H10", "rail 2 out", "join b", "return")
-        plan.fit(picks.join, "Y3", "merge", {"a": "join a", "b": "join b", "end": "rails out"}, role="return")
+        plan.fit(
+            picks.join,
+            "Y3",
+            "merge",
+            {"a": "join a", "b": "join b", "end": "rails out"},
+            role="return",
+        )
         return "rails out"
     end = plan.through(rail, "RL", "rail", start, plan.place("rail out", height))
     plan.injectors("J1", end, first)
@@ -138,19 +215,36 @@ def home(plan: LayoutPlan, start: str, tank: str = "pot") -> None:
     picks = plan.picks
     if picks.ethanol_sensor is not None:
         height = picks.rail_height_mm
-        start = plan.through(picks.ethanol_sensor, "T2", "sensor", start, plan.place("sensor out", height), role="return")
+        start = plan.through(
+            picks.ethanol_sensor,
+            "T2",
+            "sensor",
+            start,
+            plan.place("sensor out", height),
+            role="return",
+        )
     plan.hose(picks.back, "H4", start, plan.place("tank inlet", plan.heights[tank]), "return")
     plan.through(picks.tank_inlet, "N1", "fitting", "tank inlet", tank, role="return")
 
 
 def around(plan: LayoutPlan, gauge_at: str, reference: bool) -> None:
-    """Gauge, a vent for each airspace with its roll-over valve on the road, and the reference line of a regulator that has a port for one."""
+    """Gauge, a vent for each airspace with its roll-over valve on the road, and the reference line
+    of a regulator that has a port for one.
+    """
     picks = plan.picks
     if picks.gauge is not None:
-        plan.fit(picks.gauge, "T1", "gauge", {"start": gauge_at}, runs="at the rail" if "rail" in gauge_at else "at the regulator")
+        plan.fit(
+            picks.gauge,
+            "T1",
+            "gauge",
+            {"start": gauge_at},
+            runs="at the rail" if "rail" in gauge_at else "at the regulator",
+        )
     for i, _ in enumerate(plan.airspaces()):
         plan.air(picks.vent, "H5" if i == 0 else f"H{50 + i}", "vent")
         if plan.brief.use != "flight":
-            plan.fit("vent-rollover-8", "N2" if i == 0 else f"N{20 + i}", "vent_valve", {}, role="vent")
+            plan.fit(
+                "vent-rollover-8", "N2" if i == 0 else f"N{20 + i}", "vent_valve", {}, role="vent"
+            )
     if reference:
         plan.air(picks.reference, "H6", "reference")

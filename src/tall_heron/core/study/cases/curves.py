@@ -21,7 +21,9 @@ SHARES = tuple(round(0.1 + 0.1 * i, 1) for i in range(16))  # of the power asked
 
 @dataclass(frozen=True)
 class PumpMarks:
-    """Where a moment stands on the pumps' map: its key and title, what they give together [m3/s], by how much they raise it [Pa], and whether the rail is low."""
+    """Where a moment stands on the pumps' map: its key and title, what they give together [m3/s],
+    by how much they raise it [Pa], and whether the rail is low.
+    """
 
     key: str
     title: str
@@ -32,8 +34,10 @@ class PumpMarks:
 
 @dataclass(frozen=True)
 class PumpChart:
-    """Over `flow` [m3/s] the rise [Pa] of all pumps that feed the engine together at the peak's voltage and at the low one, of the first alone, and what the circuit asks to hold the rail; NaN
-    where a curve ends. `burn` [m3/s] at peak."""
+    """Over `flow` [m3/s] the rise [Pa] of all pumps that feed the engine together at the peak's
+    voltage and at the low one, of the first alone, and what the circuit asks to hold the rail; NaN
+    where a curve ends. `burn` [m3/s] at peak.
+    """
 
     flow: Array
     together: Array
@@ -45,9 +49,13 @@ class PumpChart:
 
 
 def laws_of(study: Study, net: Network) -> list[PumpRise]:
-    """The maps of the pumps that run and feed the engine, in a network: at its voltage, speed and fuel."""
+    """The maps of the pumps that run and feed the engine, in a network: at its voltage, speed and
+    fuel.
+    """
     feeding = {p.id for p in study.feed_path.pumps}
-    return [link.law for link in net.links if link.element in feeding and isinstance(link.law, PumpRise)]
+    return [
+        link.law for link in net.links if link.element in feeding and isinstance(link.law, PumpRise)
+    ]
 
 
 def one_pump(law: PumpRise, pressures: Array) -> Array:
@@ -58,7 +66,9 @@ def one_pump(law: PumpRise, pressures: Array) -> Array:
     falling = np.minimum.accumulate(np.array([rise(law, float(q))[0] for q in flows]))
     order = np.argsort(pressures)
     out = np.empty_like(pressures)
-    out[order] = np.interp(pressures[order], falling[::-1], flows[::-1], left=float(flows[-1]), right=0.0)
+    out[order] = np.interp(
+        pressures[order], falling[::-1], flows[::-1], left=float(flows[-1]), right=0.0
+    )
     return out
 
 
@@ -72,7 +82,11 @@ def _together(laws: list[PumpRise], flow: Array, pressures: Array) -> Array:
 def pump_chart(study: Study) -> PumpChart | None:
     """The chart of a build; None where no pump feeds it or its peak does not solve."""
     peak = study.peak
-    if not study.feed_path.pumps or not peak.solution.converged or not (laws := laws_of(study, peak.solution.net)):
+    if (
+        not study.feed_path.pumps
+        or not peak.solution.converged
+        or not (laws := laws_of(study, peak.solution.net))
+    ):
         return None
     most = max(rise(law, 0.0)[0] for law in laws)
     pressures = np.linspace(most, 0.0, 4 * POINTS)
@@ -80,23 +94,47 @@ def pump_chart(study: Study) -> PumpChart | None:
     flow = np.linspace(0.0, widest * 1.02, POINTS)
     weak = study.solved["low voltage"]
     low_laws = laws_of(study, weak.solution.net) if weak.solution.converged else laws
-    marks = tuple(m for x in solved_moments(study) if x.solved.solution.converged and (m := _mark(x.study, x.solved)) is not None)
+    marks = tuple(
+        m
+        for x in solved_moments(study)
+        if x.solved.solution.converged and (m := _mark(x.study, x.solved)) is not None
+    )
     first = _together(laws[:1], flow, pressures) if len(laws) > 1 else None
-    return PumpChart(flow, _together(laws, flow, pressures), _together(low_laws, flow, pressures), first, _asks(study, flow), peak.case.demand, marks)
+    return PumpChart(
+        flow,
+        _together(laws, flow, pressures),
+        _together(low_laws, flow, pressures),
+        first,
+        _asks(study, flow),
+        peak.case.demand,
+        marks,
+    )
 
 
 def _mark(study: Study, solved: Solved) -> PumpMarks | None:
     feeding = {p.id for p in study.feed_path.pumps}
-    links = [x for x in solved.solution.links.values() if x.element in feeding and x.flow > 0 and x.loss is not None]
+    links = [
+        x
+        for x in solved.solution.links.values()
+        if x.element in feeding and x.flow > 0 and x.loss is not None
+    ]
     if not links:
         return None
     error = study.rail_error(solved)
     low = error is not None and error[0] < -allowance(study.brief, "rail_error_check") * error[1]
-    return PumpMarks(solved.case.key, solved.case.title, sum(x.flow for x in links), max(-(x.loss or 0.0) for x in links), low)
+    return PumpMarks(
+        solved.case.key,
+        solved.case.title,
+        sum(x.flow for x in links),
+        max(-(x.loss or 0.0) for x in links),
+        low,
+    )
 
 
 def _asks(study: Study, flow: Array) -> Array:
-    """What the pumps must raise fuel by to hold the rail at peak: the rail, the height, and what the way takes, by the square of the flow from what it takes at peak."""
+    """What the pumps must raise fuel by to hold the rail at peak: the rail, the height, and what
+    the way takes, by the square of the flow from what it takes at peak.
+    """
     peak = study.peak
     mark = _mark(study, peak)
     rail, asked = study.rail_pressure(peak.solution), study.asked(peak)
@@ -104,7 +142,11 @@ def _asks(study: Study, flow: Array) -> Array:
         return np.full_like(flow, np.nan)
     burner = study.feed_path.burners[0].ports["start"]
     tanks = [t.ports["outlet"] for t in study.build.circuit.of_kind("tank")]
-    climbs = peak.solution.density * GRAVITY * (study.height(burner) - max((study.height(t) for t in tanks), default=0.0))
+    climbs = (
+        peak.solution.density
+        * GRAVITY
+        * (study.height(burner) - max((study.height(t) for t in tanks), default=0.0))
+    )
     takes = max(mark.rise - rail - climbs, 0.0)
     out: Array = asked + climbs + takes * (flow / mark.flow) ** 2
     return out
@@ -112,8 +154,11 @@ def _asks(study: Study, flow: Array) -> Array:
 
 @dataclass(frozen=True)
 class Swept:
-    """One share of the power asked: the burn [m3/s], the rail and what is asked [Pa gauge], what pumps have to spare where it is read from what turns back [-], the longest duty [-] and its limit,
-    and the pumps' current [A]; None where it does not solve."""
+    """One share of the power asked: the burn [m3/s], the rail and what is asked [Pa gauge], what
+    pumps have to spare where it is read from what turns back [-], the longest duty [-] and its
+    limit,
+    and the pumps' current [A]; None where it does not solve.
+    """
 
     share: float
     fuel_demand: float
@@ -126,17 +171,38 @@ class Swept:
 
 
 def power_sweep(study: Study) -> list[Swept]:
-    """Peak with more and less power: boost, voltage and stages stay as at peak, the burn goes with power."""
+    """Peak with more and less power: boost, voltage and stages stay as at peak, the burn goes with
+    power.
+    """
     peak, out = study.peak.case, []
     for share in SHARES:
         fuel_demand = share * peak.demand
-        case = replace(peak, key=f"power {share:g}", point=peak.point.model_copy(update={"name": f"power {share:g}"}), demand=fuel_demand)
+        case = replace(
+            peak,
+            key=f"power {share:g}",
+            point=peak.point.model_copy(update={"name": f"power {share:g}"}),
+            demand=fuel_demand,
+        )
         solved = Solved(case, study.what_if.at(case.point, fuel_demand))
         asked = study.asked(solved)
         if not solved.solution.converged or fuel_demand <= 0:
             out.append(Swept(share, fuel_demand, None, asked, None, None, None, None))
             continue
-        duty, limit = max(((d.duty, d.element.figures.duty_limit) for d in doses(study, solved)), default=(None, None))  # type: ignore[union-attr]
+        duty, limit = max(
+            ((d.duty, d.element.figures.duty_limit) for d in doses(study, solved)),  # type: ignore[union-attr]
+            default=(None, None),
+        )
         headroom = study.capacity(solved) / fuel_demand - 1 if study.tells_surplus else None
-        out.append(Swept(share, fuel_demand, study.rail_pressure(solved.solution), asked, headroom, duty, limit, pump_current(solved) or None))
+        out.append(
+            Swept(
+                share,
+                fuel_demand,
+                study.rail_pressure(solved.solution),
+                asked,
+                headroom,
+                duty,
+                limit,
+                pump_current(solved) or None,
+            )
+        )
     return out

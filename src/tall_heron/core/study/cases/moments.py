@@ -1,4 +1,6 @@
-"""Every moment a build is looked at: the cases of the brief, those that follow from the build, and the builder's own, each solved."""
+"""Every moment a build is looked at: the cases of the brief, those that follow from the build, and
+the builder's own, each solved.
+"""
 
 import math
 from collections.abc import Iterator
@@ -28,7 +30,9 @@ OWN = "own "  # how the keys of the builder's own begin
 
 @dataclass(frozen=True)
 class Moment:
-    """A case, what it is in words, what is changed in the circuit, how it leans, and whether it is the builder's `own`."""
+    """A case, what it is in words, what is changed in the circuit, how it leans, and whether it is
+    the builder's `own`.
+    """
 
     case: Case
     says: str
@@ -44,7 +48,9 @@ class Moment:
 
 @dataclass(frozen=True)
 class SolvedMoment:
-    """A moment with the study of it: `study.solved` holds it under its key, and the engine is that of its circuit."""
+    """A moment with the study of it: `study.solved` holds it under its key, and the engine is that
+    of its circuit.
+    """
 
     moment: Moment
     study: Study
@@ -63,7 +69,9 @@ def moments(study: Study) -> list[Moment]:
 
 def solved_moments(study: Study, hidden: bool = False) -> list[SolvedMoment]:
     """Every moment solved, those that the builder has hidden only where asked."""
-    return [x for key, x in _moments(study).items() if hidden or key not in study.build.hidden_cases]
+    return [
+        x for key, x in _moments(study).items() if hidden or key not in study.build.hidden_cases
+    ]
 
 
 def look(study: Study, moment: Moment) -> SolvedMoment:
@@ -83,27 +91,59 @@ def _look(study: Study, moment: Moment) -> SolvedMoment:
         return SolvedMoment(moment, study)
     if moment.acceleration:
         felt = accelerated(study.build.circuit, moment.acceleration, study.brief.use == "flight")
-        what_if = make_what_if(felt, what_if.harness) if felt.nodes != study.build.circuit.nodes else what_if  # a corner, where nobody says what lies to the right
+        what_if = (
+            make_what_if(felt, what_if.harness)
+            if felt.nodes != study.build.circuit.nodes
+            else what_if
+        )  # a corner, where nobody says what lies to the right
     if moment.changes:
         what_if = what_if.changed(*moment.changes)
     celsius, meters = case.point.temperature_c, study.brief.altitude_m
     solved = study.solved | {case.key: Solved(case, what_if.at(case.point, case.demand))}
     brief = study.brief.model_copy(update={"fuel_temperature_c": celsius, "altitude_m": meters})
-    return SolvedMoment(moment, replace(study, brief=brief, what_if=what_if, cases=study.cases | {case.key: case}, solved=solved, answers={}))
+    return SolvedMoment(
+        moment,
+        replace(
+            study,
+            brief=brief,
+            what_if=what_if,
+            cases=study.cases | {case.key: case},
+            solved=solved,
+            answers={},
+        ),
+    )
 
 
 def _of_brief(study: Study) -> Iterator[Moment]:
     for case in study.cases.values():
         where = "source" if study.what_if.harness is not None else "pumps"
-        yield Moment(case, f"{'idling' if case.kind == 'idle' else 'full power'} on {case.fuel.name}, {case.point.voltage_at('') or 0:.1f} V at the {where}")
+        yield Moment(
+            case,
+            f"{'idling' if case.kind == 'idle' else 'full power'} on {case.fuel.name}, {case.point.voltage_at('') or 0:.1f} V at the {where}",
+        )
 
 
 def _changed(
-    study: Study, key: str, title: str, says: str, point: dict[str, Any] | None = None, share: float = 1.0, changes: tuple[Change, ...] = (), acceleration: BodyAcceleration = LEVEL, margin: float | None = 0.0
+    study: Study,
+    key: str,
+    title: str,
+    says: str,
+    point: dict[str, Any] | None = None,
+    share: float = 1.0,
+    changes: tuple[Change, ...] = (),
+    acceleration: BodyAcceleration = LEVEL,
+    margin: float | None = 0.0,
 ) -> Moment:
     """A moment that is other than the peak in its point, its burn, its circuit or its lean."""
     peak = study.cases["peak"]
-    case = replace(peak, key=key, title=title, point=peak.point.model_copy(update={"name": key[:80]} | (point or {})), demand=peak.demand * share, margin=margin)
+    case = replace(
+        peak,
+        key=key,
+        title=title,
+        point=peak.point.model_copy(update={"name": key[:80]} | (point or {})),
+        demand=peak.demand * share,
+        margin=margin,
+    )
     return Moment(case, says, changes, acceleration)
 
 
@@ -112,47 +152,129 @@ def _of_build(study: Study) -> Iterator[Moment]:
     peak, flies = study.cases["peak"], brief.use == "flight"
     share = house_figure("cruise_share_air" if flies else "cruise_share_road")
     resting = [e.id for e in circuit.elements if e.stage is not None]
-    easy = {"manifold_kpa": min(peak.point.manifold_kpa, 0.0), "engine_rpm": (peak.point.engine_rpm or 0.0) * CRUISE_SPEED, "off": [*peak.point.off, *resting]}
-    yield _changed(study, "cruise", "Cruise", f"{100 * share:.0f} % of the demand, no boost", easy, share)
+    easy = {
+        "manifold_kpa": min(peak.point.manifold_kpa, 0.0),
+        "engine_rpm": (peak.point.engine_rpm or 0.0) * CRUISE_SPEED,
+        "off": [*peak.point.off, *resting],
+    }
+    yield _changed(
+        study, "cruise", "Cruise", f"{100 * share:.0f} % of the demand, no boost", easy, share
+    )
     for e in circuit.of_kind(*FILTERS):
         times = house_figure("half_clogged")
-        yield _changed(study, f"{e.id} clogged", f"{e.id} half clogged", f"at peak, {e.id} drops {times:g} times its clean pressure drop", {"clogging": {e.id: times}})
-    meters = min(max(brief.altitude_m, house_figure("high_air_m" if flies else "high_road_m")), 10000.0)
+        yield _changed(
+            study,
+            f"{e.id} clogged",
+            f"{e.id} half clogged",
+            f"at peak, {e.id} drops {times:g} times its clean pressure drop",
+            {"clogging": {e.id: times}},
+        )
+    meters = min(
+        max(brief.altitude_m, house_figure("high_air_m" if flies else "high_road_m")), 10000.0
+    )
     words = f"at peak, {brief.fuel_temperature_c:.0f} °C in the tank at {meters:,.0f} m"
-    yield _changed(study, "hot and high", "Hot fuel at altitude", words, {"atmosphere_kpa": standard_atmosphere(meters) / 1000})
+    yield _changed(
+        study,
+        "hot and high",
+        "Hot fuel at altitude",
+        words,
+        {"atmosphere_kpa": standard_atmosphere(meters) / 1000},
+    )
     off = tuple(change for e in circuit.elements if (change := without_reference(e)) is not None)
     if brief.boosted and off:
-        yield _changed(study, "reference off", "Reference hose off", f"at peak, {off[0].element.id} feels air instead of boost", changes=off)
+        yield _changed(
+            study,
+            "reference off",
+            "Reference hose off",
+            f"at peak, {off[0].element.id} feels air instead of boost",
+            changes=off,
+        )
     yield from _stages(study)
     if not flies:
         hard = house_figure("launch_drag_g" if brief.use == "drag" else "launch_street_g")
-        yield _changed(study, "launch", "Launch", f"at peak, {hard:g} g ahead", acceleration=BodyAcceleration(hard * GRAVITY))
+        yield _changed(
+            study,
+            "launch",
+            "Launch",
+            f"at peak, {hard:g} g ahead",
+            acceleration=BodyAcceleration(hard * GRAVITY),
+        )
         brake = house_figure("braking_g")
-        shut = {"manifold_kpa": study.cases["idle"].point.manifold_kpa, "off": [*peak.point.off, *resting]}
-        yield _changed(study, "braking", "Braking", f"off the throttle, {brake:g} g", shut, house_figure("idle_burn_share"), acceleration=BodyAcceleration(-brake * GRAVITY), margin=None)
+        shut = {
+            "manifold_kpa": study.cases["idle"].point.manifold_kpa,
+            "off": [*peak.point.off, *resting],
+        }
+        yield _changed(
+            study,
+            "braking",
+            "Braking",
+            f"off the throttle, {brake:g} g",
+            shut,
+            house_figure("idle_burn_share"),
+            acceleration=BodyAcceleration(-brake * GRAVITY),
+            margin=None,
+        )
         if leans_along(study.build.space, brief):
             return
         turn = house_figure("corner_g")
-        for side, sign in (("corner left", 1), ("corner right", -1)) if _has_sides(study) else (("corner", 1),):
-            yield _changed(study, side, f"Hard {side}", f"at peak, {turn:g} g sideways", acceleration=BodyAcceleration(left=sign * turn * GRAVITY))
+        for side, sign in (
+            (("corner left", 1), ("corner right", -1)) if _has_sides(study) else (("corner", 1),)
+        ):
+            yield _changed(
+                study,
+                side,
+                f"Hard {side}",
+                f"at peak, {turn:g} g sideways",
+                acceleration=BodyAcceleration(left=sign * turn * GRAVITY),
+            )
         return
     up, down = house_figure("climb_deg"), house_figure("descent_deg")
-    yield _changed(study, "climb", "Climb", f"at peak, nose {up:g}° up", acceleration=BodyAcceleration(pitch=math.radians(up)))
+    yield _changed(
+        study,
+        "climb",
+        "Climb",
+        f"at peak, nose {up:g}° up",
+        acceleration=BodyAcceleration(pitch=math.radians(up)),
+    )
     on_cruise = {"off": easy["off"]}
-    yield _changed(study, "descent", "Descent", f"cruise demand, nose {down:g}° down", on_cruise, share, acceleration=BodyAcceleration(pitch=math.radians(-down)))
+    yield _changed(
+        study,
+        "descent",
+        "Descent",
+        f"cruise demand, nose {down:g}° down",
+        on_cruise,
+        share,
+        acceleration=BodyAcceleration(pitch=math.radians(-down)),
+    )
     slip = house_figure("slip_deg")
     for side, sign in (("right", 1), ("left", -1)):
         acceleration = BodyAcceleration(pitch=math.radians(-down), bank=sign * math.radians(slip))
-        yield _changed(study, f"slip {side}", f"Slip, {side} wing down", f"cruise demand, nose {down:g}° down, banked {slip:g}°", on_cruise, share, acceleration=acceleration)
+        yield _changed(
+            study,
+            f"slip {side}",
+            f"Slip, {side} wing down",
+            f"cruise demand, nose {down:g}° down, banked {slip:g}°",
+            on_cruise,
+            share,
+            acceleration=acceleration,
+        )
     pumps = [p.id for p in study.feed_path.pumps]
     for pump in pumps if len(pumps) > 1 else ():
         others = tuple(Off(p) for p in pumps if p != pump)
-        yield _changed(study, f"{pump} alone", f"{pump} alone", f"at peak, {' and '.join(p for p in pumps if p != pump)} stopped", changes=others)
+        yield _changed(
+            study,
+            f"{pump} alone",
+            f"{pump} alone",
+            f"at peak, {' and '.join(p for p in pumps if p != pump)} stopped",
+            changes=others,
+        )
 
 
 def _has_sides(study: Study) -> bool:
     """Whether anything says where it lies from left to right."""
-    return any(n.right_mm for n in study.build.circuit.nodes) or any(t.properties.inside is not None for t in study.build.circuit.of_kind("tank"))
+    return any(n.right_mm for n in study.build.circuit.nodes) or any(
+        t.properties.inside is not None for t in study.build.circuit.of_kind("tank")
+    )
 
 
 def _stages(study: Study) -> Iterator[Moment]:
@@ -165,7 +287,9 @@ def _stages(study: Study) -> Iterator[Moment]:
             at = e.stage.at * times
             point: dict[str, Any] = {}
             if e.stage.by == "boost":
-                share = (peak.point.atmosphere_kpa + at) / (peak.point.atmosphere_kpa + brief.boost_kpa)
+                share = (peak.point.atmosphere_kpa + at) / (
+                    peak.point.atmosphere_kpa + brief.boost_kpa
+                )
                 point = {"manifold_kpa": at}
             elif e.stage.by == "speed":
                 share = at / peak.point.engine_rpm if peak.point.engine_rpm else 1.0
@@ -175,7 +299,14 @@ def _stages(study: Study) -> Iterator[Moment]:
             if not 0 < share <= 1:
                 continue
             off = [x for x in peak.point.off if x != e.id] + ([e.id] if side == "before" else [])
-            yield _changed(study, f"{e.id} {side}", f"Just {side} {e.id}", f"{e.id} {'still off' if side == 'before' else 'just on'}, {100 * share:.0f} % of the demand", point | {"off": off}, share)
+            yield _changed(
+                study,
+                f"{e.id} {side}",
+                f"Just {side} {e.id}",
+                f"{e.id} {'still off' if side == 'before' else 'just on'}, {100 * share:.0f} % of the demand",
+                point | {"off": off},
+                share,
+            )
 
 
 def _own(study: Study, own: OwnCase) -> Moment:
@@ -186,7 +317,9 @@ def _own(study: Study, own: OwnCase) -> Moment:
     if own.fuel is not None:
         what = fuel_demand(brief.model_copy(update={"fuel": own.fuel}))
         fuel, demand = what.fuel, what.volume_flow
-    celsius = own.fuel_temperature_c if own.fuel_temperature_c is not None else brief.fuel_temperature_c
+    celsius = (
+        own.fuel_temperature_c if own.fuel_temperature_c is not None else brief.fuel_temperature_c
+    )
     changes: dict[str, Any] = {
         "temperature_c": celsius,
         "clogging": {k: x for k, x in own.clogging.items() if k in there},
@@ -201,24 +334,51 @@ def _own(study: Study, own: OwnCase) -> Moment:
             changes[name] = getattr(own, name)
     if own.fuel is not None:
         plain = fuel.family != "own"
-        changes |= {"fuel": fuel.name if plain else None} | ({"density_kg_m3": None, "viscosity_mpa_s": None} if plain else {})
-    point = Point.model_validate(peak.point.model_dump() | changes | {"name": (OWN + own.name)[:80]})
+        changes |= {"fuel": fuel.name if plain else None} | (
+            {"density_kg_m3": None, "viscosity_mpa_s": None} if plain else {}
+        )
+    point = Point.model_validate(
+        peak.point.model_dump() | changes | {"name": (OWN + own.name)[:80]}
+    )
     key = OWN + own.name
-    case = replace(peak, key=key, title=own.name, point=point, demand=demand * own.power_share, fuel=fuel, margin=0.0 if own.power_share > 0 else None)
+    case = replace(
+        peak,
+        key=key,
+        title=own.name,
+        point=point,
+        demand=demand * own.power_share,
+        fuel=fuel,
+        margin=0.0 if own.power_share > 0 else None,
+    )
     return Moment(case, _words(own), (), _acceleration(own), own=True)
 
 
 def _acceleration(own: OwnCase) -> BodyAcceleration:
-    return BodyAcceleration(own.ahead_g * GRAVITY, math.radians(own.pitch_deg), own.left_g * GRAVITY, math.radians(own.bank_deg))
+    return BodyAcceleration(
+        own.ahead_g * GRAVITY,
+        math.radians(own.pitch_deg),
+        own.left_g * GRAVITY,
+        math.radians(own.bank_deg),
+    )
 
 
 def _words(own: OwnCase) -> str:
     """What an own case changes, in a line."""
     parts = [f"{100 * own.power_share:.0f} % of the demand"]
     parts += [f"on {own.fuel}"] if own.fuel else []
-    for value, words in ((own.fuel_temperature_c, "{:.0f} °C"), (own.altitude_m, "{:,.0f} m up"), (own.voltage_v, "{:g} V"), (own.manifold_kpa, "{:g} kPa manifold"), (own.engine_rpm, "{:,.0f} rpm")):
+    for value, words in (
+        (own.fuel_temperature_c, "{:.0f} °C"),
+        (own.altitude_m, "{:,.0f} m up"),
+        (own.voltage_v, "{:g} V"),
+        (own.manifold_kpa, "{:g} kPa manifold"),
+        (own.engine_rpm, "{:,.0f} rpm"),
+    ):
         parts += [words.format(value)] if value is not None else []
-    parts += [f"{k} × {x:g}" for k, x in own.clogging.items()] + [f"{x} off" for x in own.off] + [f"{k} {x}" for k, x in own.position.items()]
+    parts += (
+        [f"{k} × {x:g}" for k, x in own.clogging.items()]
+        + [f"{x} off" for x in own.off]
+        + [f"{k} {x}" for k, x in own.position.items()]
+    )
     parts += [f"{own.ahead_g:+g} g ahead"] if own.ahead_g else []
     parts += [f"{own.left_g:+g} g to the left"] if own.left_g else []
     parts += [f"nose {own.pitch_deg:+g}°"] if own.pitch_deg else []

@@ -1,4 +1,5 @@
-"""Limits belong to moments: what an engine does at one, and which figure of rail pressure or suction is a Check or a Stop there.
+"""Limits belong to moments: what an engine does at one, and which figure of rail pressure or
+suction is a Check or a Stop there.
 
 | | steady load | a moment of load | light | overrun | thin air or dirt |
 |---|---|---|---|---|---|
@@ -27,7 +28,9 @@ CLOGGED = " clogged"  # how the keys of moments end at which a filter is half fu
 
 
 def phase_of(key: str, kind: str = "peak", leans: bool = False) -> Phase:
-    """What an engine does at a moment of a key, a kind of case, and whether the vehicle speeds up, turns or tilts there."""
+    """What an engine does at a moment of a key, a kind of case, and whether the vehicle speeds up,
+    turns or tilts there.
+    """
     if key in OVERRUN:
         return "overrun"
     if kind == "idle" or key.startswith(LIGHT) or key.startswith("slip"):
@@ -38,18 +41,35 @@ def phase_of(key: str, kind: str = "peak", leans: bool = False) -> Phase:
 
 
 def bowl_carries(brief: Brief, phase: Phase) -> bool:
-    """Whether a carburetor's bowl carries the engine over a moment, whatever comes to its needle: a corner or a start from a light, not a drag strip."""
+    """Whether a carburetor's bowl carries the engine over a moment, whatever comes to its needle: a
+    corner or a start from a light, not a drag strip.
+    """
     return brief.carbureted and phase in ("moment", "overrun") and brief.use != "drag"
 
 
 def rail_under(brief: Brief, phase: Phase) -> float:
-    """By what share of its target a rail may stand under it before that is a Check [-]; a bowl bears for a moment what it would not for long, and a filter that is due for a change may be felt."""
-    return allowance(brief, "rail_error_stop" if phase == "worse" or (brief.carbureted and phase == "moment") else "rail_error_check")
+    """By what share of its target a rail may stand under it before that is a Check [-]; a bowl
+    bears for a moment what it would not for long, and a filter that is due for a change may be
+    felt.
+    """
+    return allowance(
+        brief,
+        "rail_error_stop"
+        if phase == "worse" or (brief.carbureted and phase == "moment")
+        else "rail_error_check",
+    )
 
 
 def rail_stop(brief: Brief, phase: Phase) -> float:
-    """By what share of its target a rail may stand under it before that is a Stop [-], never less than what is a Check."""
-    return max(house_figure("rail_moment_stop") if phase in ("moment", "worse") else allowance(brief, "rail_error_stop"), rail_under(brief, phase))
+    """By what share of its target a rail may stand under it before that is a Stop [-], never less
+    than what is a Check.
+    """
+    return max(
+        house_figure("rail_moment_stop")
+        if phase in ("moment", "worse")
+        else allowance(brief, "rail_error_stop"),
+        rail_under(brief, phase),
+    )
 
 
 def rail_level(brief: Brief, share: float, phase: Phase) -> Level:
@@ -58,7 +78,13 @@ def rail_level(brief: Brief, share: float, phase: Phase) -> Level:
         return "Check" if phase == "light" and share > allowance(brief, "rail_over_check") else ""
     if phase in ("light", "overrun"):
         return ""
-    return "Stop" if -share > rail_stop(brief, phase) else "Check" if -share > rail_under(brief, phase) else ""
+    return (
+        "Stop"
+        if -share > rail_stop(brief, phase)
+        else "Check"
+        if -share > rail_under(brief, phase)
+        else ""
+    )
 
 
 def rail_room(brief: Brief, share: float, phase: Phase) -> float:
@@ -69,16 +95,28 @@ def rail_room(brief: Brief, share: float, phase: Phase) -> float:
 
 
 def suction_need(pump: Element) -> float:
-    """How far above boiling a pump's inlet must stay [Pa], its net positive suction head: its maker's figure, or what its kind usually needs."""
+    """How far above boiling a pump's inlet must stay [Pa], its net positive suction head: its
+    maker's figure, or what its kind usually needs.
+    """
     own = pump.properties.suction_need_kpa
     if own is not None:
         return own * 1000
     part = pump.figures
-    kind = "engine" if isinstance(part, Displacement) else part.kind if isinstance(part, PumpMap) else "turbine"
+    kind = (
+        "engine"
+        if isinstance(part, Displacement)
+        else part.kind
+        if isinstance(part, PumpMap)
+        else "turbine"
+    )
     return house_figure(f"suction_need_{kind}")
 
 
 def suction_limits(pump: Element, phase: Phase) -> tuple[float, float]:
     """Margins above boiling under which a pump's inlet is a Check and a Stop [Pa]."""
     need = suction_need(pump)
-    return (need + house_figure("suction_reserve"), need) if phase in ("load", "light") else (need, 0.0)
+    return (
+        (need + house_figure("suction_reserve"), need)
+        if phase in ("load", "light")
+        else (need, 0.0)
+    )

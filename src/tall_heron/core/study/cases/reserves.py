@@ -1,4 +1,6 @@
-"""How long tanks and pots last, what of them is out of reach when they lean, and how warm their fuel gets over a run."""
+"""How long tanks and pots last, what of them is out of reach when they lean, and how warm their
+fuel gets over a run.
+"""
 
 from dataclasses import dataclass
 
@@ -23,7 +25,9 @@ TIMES = (600.0, 1800.0, 3600.0)  # s of a run
 
 @dataclass(frozen=True)
 class Lasts:
-    """How long a tank gives what is drawn at a moment: `flow` [m3/s] that it loses, `litres` within reach, and that as `seconds`. `why` says what else has stopped for it."""
+    """How long a tank gives what is drawn at a moment: `flow` [m3/s] that it loses, `litres` within
+    reach, and that as `seconds`. `why` says what else has stopped for it.
+    """
 
     tank: str
     moment: str
@@ -34,25 +38,52 @@ class Lasts:
 
 
 def lasts(study: Study) -> list[Lasts]:
-    """Every tank at peak and at cruise while it is drawn from; a pot or header too, from when what fills it stops."""
+    """Every tank at peak and at cruise while it is drawn from; a pot or header too, from when what
+    fills it stops.
+    """
     out = []
     overflows = bool(study.build.circuit.of_kind("overflow"))
-    fillers = [p.id for p in study.build.circuit.of_kind("pump") if p.id not in {x.id for x in study.feed_path.pumps}]
+    fillers = [
+        p.id
+        for p in study.build.circuit.of_kind("pump")
+        if p.id not in {x.id for x in study.feed_path.pumps}
+    ]
     stopped = f"once {' and '.join(fillers)} {'stops' if len(fillers) == 1 else 'stop'}"
-    for x in (y for y in solved_moments(study, hidden=True) if y.moment.case.key in ("peak", "peak right", "cruise")):
+    for x in (
+        y
+        for y in solved_moments(study, hidden=True)
+        if y.moment.case.key in ("peak", "peak right", "cruise")
+    ):
         if not x.solved.solution.converged:
             continue
         for tank in study.build.circuit.of_kind("tank"):
             filled = tank.properties.family in FILLED
             if filled and not fillers:
                 continue
-            solution = x.solved.solution if not filled else x.study.what_if.changed(*(Off(p) for p in fillers)).at(x.solved.case.point, x.solved.case.demand)
+            solution = (
+                x.solved.solution
+                if not filled
+                else x.study.what_if.changed(*(Off(p) for p in fillers)).at(
+                    x.solved.case.point, x.solved.case.demand
+                )
+            )
             liters = _within_reach(tank)
             flow = -net_flow(study.build.circuit, tank.id, solution) if solution.converged else 0.0
-            if overflows and not filled:  # what a pot's lift pump brings beyond the burn comes back by the overflow, which is not solved
+            if (
+                overflows and not filled
+            ):  # what a pot's lift pump brings beyond the burn comes back by the overflow, which is not solved
                 flow = min(flow, study.feed_path.burnt(solution))
             if liters is not None and flow > LEAST:
-                out.append(Lasts(tank.id, x.moment.case.title, flow, liters, liters / 1000 / flow, stopped if filled else "from full"))
+                out.append(
+                    Lasts(
+                        tank.id,
+                        x.moment.case.title,
+                        flow,
+                        liters,
+                        liters / 1000 / flow,
+                        stopped if filled else "from full",
+                    )
+                )
     return out
 
 
@@ -63,7 +94,9 @@ def _within_reach(tank: Element) -> float | None:
 
 @dataclass(frozen=True)
 class TiltedTank:
-    """What of a tank is out of reach in a moment that leans [L], by where along it its outlet lies, or `where it is` where that is known; `level` is what is out of reach when it stands level."""
+    """What of a tank is out of reach in a moment that leans [L], by where along it its outlet lies,
+    or `where it is` where that is known; `level` is what is out of reach when it stands level.
+    """
 
     tank: str
     moment: str
@@ -73,23 +106,45 @@ class TiltedTank:
 
 
 def tilted_tanks(study: Study) -> list[TiltedTank]:
-    """Every tank that says its sides, in every moment that leans. Baffles, doors and foam hold fuel back for a while: these are the figures when it has run all the way."""
+    """Every tank that says its sides, in every moment that leans. Baffles, doors and foam hold fuel
+    back for a while: these are the figures when it has run all the way.
+    """
     out = []
-    tanks = [(t, shape) for t in study.build.circuit.of_kind("tank") if (shape := make_tank(t.properties)) is not None]
+    tanks = [
+        (t, shape)
+        for t in study.build.circuit.of_kind("tank")
+        if (shape := make_tank(t.properties)) is not None
+    ]
     for x in solved_moments(study):
         if not x.moment.acceleration:
             continue
         along, across = slopes(*x.moment.acceleration.readings)
         for tank, shape in tanks:
             here = {"where it is": shape.out_of_reach(along, across)}
-            liters = here if shape.placed else {name: shape.out_of_reach(along, across, at * shape.long) for name, at in PLACES}
-            out.append(TiltedTank(tank.id, x.moment.case.title, 1000 * shape.holds, 1000 * shape.out_of_reach(), {k: 1000 * v for k, v in liters.items()}))
+            liters = (
+                here
+                if shape.placed
+                else {
+                    name: shape.out_of_reach(along, across, at * shape.long) for name, at in PLACES
+                }
+            )
+            out.append(
+                TiltedTank(
+                    tank.id,
+                    x.moment.case.title,
+                    1000 * shape.holds,
+                    1000 * shape.out_of_reach(),
+                    {k: 1000 * v for k, v in liters.items()},
+                )
+            )
     return out
 
 
 @dataclass(frozen=True)
 class Warms:
-    """How much the fuel has warmed over its start after some `times` of a run [K], None from where the tanks are empty; what it rests on."""
+    """How much the fuel has warmed over its start after some `times` of a run [K], None from where
+    the tanks are empty; what it rests on.
+    """
 
     moment: str
     power: float
@@ -101,21 +156,33 @@ def warms(study: Study, times: tuple[float, ...] = TIMES) -> list[Warms]:
     """Hot idle and cruise after some times [s], from tanks half full whose level falls as it burns."""
     heat = tank_heat(study)
     out = []
-    for x in (y for y in solved_moments(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
+    for x in (
+        y for y in solved_moments(study, hidden=True) if y.moment.case.key in ("idle", "cruise")
+    ):
         if x.solved.solution.converged and heat.liters > 0:
             out.append(_warms(study, x, heat.liters, heat.heat_capacity, times))
     return out
 
 
-def _warms(study: Study, x: SolvedMoment, liters: float, heat_capacity: float, times: tuple[float, ...]) -> Warms:
+def _warms(
+    study: Study, x: SolvedMoment, liters: float, heat_capacity: float, times: tuple[float, ...]
+) -> Warms:
     solution, density = x.solved.solution, x.solved.solution.density
     burnt, given = study.feed_path.burnt(solution), x.study.pumps_deliver(x.solved)
     back = min(max(1 - burnt / given, 0.0), 1.0) if given > 0 and study.turns_back else 0.0
-    power, loss, mass = pump_power(x.solved) * back, house_figure("tank_loss_w_k"), liters / 1000 * density
+    power, loss, mass = (
+        pump_power(x.solved) * back,
+        house_figure("tank_loss_w_k"),
+        liters / 1000 * density,
+    )
 
     def rise(seconds: float) -> float | None:
         gone = burnt * density * seconds
-        return tank_rise(power, loss, mass, heat_capacity, burnt * density, seconds) if gone < mass * (1 - EMPTY) else None
+        return (
+            tank_rise(power, loss, mass, heat_capacity, burnt * density, seconds)
+            if gone < mass * (1 - EMPTY)
+            else None
+        )
 
     return Warms(x.moment.case.title, power, liters, tuple(rise(t) for t in times))
 
@@ -125,8 +192,10 @@ EMPTY = 0.05  # of what was there: a tank with less is empty
 
 @dataclass(frozen=True)
 class Heating:
-    """Rises of the tank's fuel over its start [K] after some `times` [s], None from where the tanks are empty: as the return runs, with a short return from a regulator at the tank, and with pumps
-    whose speed is controlled. `pick_up` [W] is what fuel that passes the engine brings back."""
+    """Rises of the tank's fuel over its start [K] after some `times` [s], None from where the tanks
+    are empty: as the return runs, with a short return from a regulator at the tank, and with pumps
+    whose speed is controlled. `pick_up` [W] is what fuel that passes the engine brings back.
+    """
 
     moment: str
     times: tuple[float, ...]
@@ -143,25 +212,49 @@ LONGEST = 3600.0
 
 
 def heating(study: Study, pick_up: float = 0.0) -> list[Heating]:
-    """The three ways side by side, at hot idle and at cruise. Controlled pumps take what the burn needs of the power they take now; what a regulator at the tank turns back never passes the
-    engine."""
+    """The three ways side by side, at hot idle and at cruise. Controlled pumps take what the burn
+    needs of the power they take now; what a regulator at the tank turns back never passes the
+    engine.
+    """
     heat = tank_heat(study)
     times = tuple(EVERY * i for i in range(round(LONGEST / EVERY) + 1))
     out = []
-    for x in (y for y in solved_moments(study, hidden=True) if y.moment.case.key in ("idle", "cruise")):
+    for x in (
+        y for y in solved_moments(study, hidden=True) if y.moment.case.key in ("idle", "cruise")
+    ):
         given = x.study.pumps_deliver(x.solved) if x.solved.solution.converged else 0.0
         if given <= 0 or heat.liters <= 0 or not study.feed_path.pumps:
             continue
         burnt, density = study.feed_path.burnt(x.solved.solution), x.solved.solution.density
         back, power = min(max(1 - burnt / given, 0.0), 1.0), pump_power(x.solved)
 
-        def rises(watts: float, burnt: float = burnt, density: float = density) -> tuple[float | None, ...]:
+        def rises(
+            watts: float, burnt: float = burnt, density: float = density
+        ) -> tuple[float | None, ...]:
             mass, flow = heat.liters / 1000 * density, burnt * density
             lasts = mass * (1 - EMPTY) / flow if flow > 0 else LONGEST + 1
-            return tuple(tank_rise(watts, house_figure("tank_loss_w_k"), mass, heat.heat_capacity, flow, t) if t < lasts else None for t in times)
+            return tuple(
+                tank_rise(watts, house_figure("tank_loss_w_k"), mass, heat.heat_capacity, flow, t)
+                if t < lasts
+                else None
+                for t in times
+            )
 
-        wasted = power * burnt / given * (1 - EFFICIENCY) if hung_pumps(study.build.circuit) else 0.0
-        out.append(Heating(x.moment.case.title, times, rises(power * back + pick_up), rises(power * back), rises(wasted), heat.liters, power, pick_up))
+        wasted = (
+            power * burnt / given * (1 - EFFICIENCY) if hung_pumps(study.build.circuit) else 0.0
+        )
+        out.append(
+            Heating(
+                x.moment.case.title,
+                times,
+                rises(power * back + pick_up),
+                rises(power * back),
+                rises(wasted),
+                heat.liters,
+                power,
+                pick_up,
+            )
+        )
     return out
 
 

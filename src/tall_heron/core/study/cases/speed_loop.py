@@ -1,4 +1,6 @@
-"""A pump whose speed is controlled, followed through steps of demand: a stand-in controller, the motor's lag, pulsed current through its wires, and what the feed gives way."""
+"""A pump whose speed is controlled, followed through steps of demand: a stand-in controller, the
+motor's lag, pulsed current through its wires, and what the feed gives way.
+"""
 
 from dataclasses import dataclass
 
@@ -19,7 +21,9 @@ GRID_V, GRID_P = 24, 60
 
 @dataclass(frozen=True)
 class Controller:
-    """The stand-in controller: gains on the error as a share of the set pressure [-, 1/s], how often it looks [s], the motor's lag [s]."""
+    """The stand-in controller: gains on the error as a share of the set pressure [-, 1/s], how
+    often it looks [s], the motor's lag [s].
+    """
 
     gain: float = 1.5
     integral: float = 12.0
@@ -29,8 +33,11 @@ class Controller:
 
 @dataclass(frozen=True)
 class Loop:
-    """What came of it: time [s], rail pressure and demand [Pa, m3/s], duty [-] and the pump's volts; the set pressure, the largest over- and undershoot [-], how long it was out of its band [s], the
-    mean loss in wires and switch at full demand [W], and whether it holds the pressure at the end."""
+    """What came of it: time [s], rail pressure and demand [Pa, m3/s], duty [-] and the pump's
+    volts; the set pressure, the largest over- and undershoot [-], how long it was out of its band
+    [s], the
+    mean loss in wires and switch at full demand [W], and whether it holds the pressure at the end.
+    """
 
     time: np.ndarray
     pressure: np.ndarray
@@ -46,31 +53,57 @@ class Loop:
 
 
 def feed_compliance(study: Study) -> float:
-    """How much more the feed holds for each pascal [m3/Pa], with hoses as soft as the house takes them."""
+    """How much more the feed holds for each pascal [m3/Pa], with hoses as soft as the house takes
+    them.
+    """
     soft = house_figure("heat_hose_low_kpa_k") / house_figure("heat_line_kpa_k")
     total = 0.0
     for x in made_row(study, feed_row(study), soft, False):
-        total += compliance(x.length * x.area, study.fuel_demand.density, x.speed) if isinstance(x, WaveLine) else x.compliance
-    return total or compliance(house_figure("rail_volume_l") / 1000, study.fuel_demand.density, sound(study))
+        total += (
+            compliance(x.length * x.area, study.fuel_demand.density, x.speed)
+            if isinstance(x, WaveLine)
+            else x.compliance
+        )
+    return total or compliance(
+        house_figure("rail_volume_l") / 1000, study.fuel_demand.density, sound(study)
+    )
 
 
-def speed_loop(study: Study, controller: Controller | None = None, low: float = 0.15) -> Loop | None:
-    """Demand from a share `low` of the peak's to all of it and back. None for a build without a speed control, or whose peak does not solve."""
+def speed_loop(
+    study: Study, controller: Controller | None = None, low: float = 0.15
+) -> Loop | None:
+    """Demand from a share `low` of the peak's to all of it and back. None for a build without a
+    speed control, or whose peak does not solve.
+    """
     c, solved = controller or Controller(), study.peak
-    if not study.build.circuit.of_kind("controller") or not solved.solution.converged or not study.feed_path.pumps:
+    if (
+        not study.build.circuit.of_kind("controller")
+        or not solved.solution.converged
+        or not study.feed_path.pumps
+    ):
         return None
     set_to, source = study.asked(solved), solved.case.point.voltage_at("") or 12.0
     harness = study.what_if.harness
     pumps = [p.id for p in study.feed_path.pumps if p.id in solved.solution.links]
-    ohm = sum(harness.feeds[p].own + harness.shared(p) for p in pumps if p in harness.feeds) / max(len(pumps), 1) if harness is not None else 0.0
+    ohm = (
+        sum(harness.feeds[p].own + harness.shared(p) for p in pumps if p in harness.feeds)
+        / max(len(pumps), 1)
+        if harness is not None
+        else 0.0
+    )
     volts = np.linspace(source * LEAST_DUTY / 2, source, GRID_V)
     rises = np.linspace(0.0, 2.5 * set_to, GRID_P)
     table = np.array([_flows(study, float(v), rises) for v in volts])
     burnt, full = solved.case.demand, max(study.feed_path.burnt(solved.solution), 1e-9)
     top = max((-(solved.solution.links[p].loss or 0.0) for p in pumps), default=set_to)
     rail = study.rail_pressure(solved.solution) or set_to
-    k = max(top - rail, 0.0) / full**2  # what lies between pump and rail goes as the square of the flow
-    stored, current = feed_compliance(study), max((solved.solution.links[p].current or 0.0 for p in pumps), default=0.0)
+    k = (
+        max(top - rail, 0.0) / full**2
+    )  # what lies between pump and rail goes as the square of the flow
+    stored, current = (
+        feed_compliance(study),
+        max((solved.solution.links[p].current or 0.0 for p in pumps), default=0.0),
+    )
 
     n = int(LONG_S / STEP_S)
     time = np.arange(n) * STEP_S
@@ -83,7 +116,11 @@ def speed_loop(study: Study, controller: Controller | None = None, low: float = 
             total = min(max(total + c.integral * error * c.every, LEAST_DUTY), 1.0)
             u = min(max(total + c.gain * error, LEAST_DUTY), 1.0)
         drawn = current * min(v / source, 1.0)
-        v += STEP_S / c.lag * (max(u * (source - SWITCH_V - ohm * drawn) - (1 - u) * DIODE_V, 0.0) - v)
+        v += (
+            STEP_S
+            / c.lag
+            * (max(u * (source - SWITCH_V - ohm * drawn) - (1 - u) * DIODE_V, 0.0) - v)
+        )
         row = _between(volts, table, v)
         q0 = float(np.interp(p + k * demand[i] ** 2, rises, row))
         q1 = float(np.interp(p + k * demand[i] ** 2 + 1000.0, rises, row))
@@ -92,10 +129,24 @@ def speed_loop(study: Study, controller: Controller | None = None, low: float = 
         pressure[i], duty[i], motor[i] = p, u, v
     settled = time > UP_S - 0.05
     off = pressure[settled] / set_to - 1
-    lost = float(duty[int((DOWN_S - 0.1) / STEP_S)] * (ohm * current**2 + SWITCH_V * current) * len(pumps))
+    lost = float(
+        duty[int((DOWN_S - 0.1) / STEP_S)] * (ohm * current**2 + SWITCH_V * current) * len(pumps)
+    )
     before_end = (time > DOWN_S - 0.3) & (time < DOWN_S)
     holds = bool(np.abs(pressure[before_end] / set_to - 1).max() < BAND)
-    return Loop(time, pressure, demand, duty, motor, set_to, float(max(off.max(), 0.0)), float(max(-off.min(), 0.0)), float((np.abs(off) > BAND).sum() * STEP_S), lost, holds)
+    return Loop(
+        time,
+        pressure,
+        demand,
+        duty,
+        motor,
+        set_to,
+        float(max(off.max(), 0.0)),
+        float(max(-off.min(), 0.0)),
+        float((np.abs(off) > BAND).sum() * STEP_S),
+        lost,
+        holds,
+    )
 
 
 def _flows(study: Study, volts: float, rises: np.ndarray) -> np.ndarray:

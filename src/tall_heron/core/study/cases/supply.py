@@ -33,8 +33,11 @@ class Balance:
 
 @dataclass(frozen=True)
 class Alone:
-    """On the battery alone, at the burn of cruise: what pumps and kept loads take [A], the voltage down to which the pumps still hold that burn [V] and whether it is the battery that ends first, and
-    how long it lasts [min]."""
+    """On the battery alone, at the burn of cruise: what pumps and kept loads take [A], the voltage
+    down to which the pumps still hold that burn [V] and whether it is the battery that ends first,
+    and
+    how long it lasts [min].
+    """
 
     pumps: float
     loads: float
@@ -62,19 +65,31 @@ def _balances(study: Study) -> list[Balance]:
     for x in solved_moments(study, hidden=True):
         if x.moment.case.key in SHOWN and x.solved.solution.converged:
             idle = x.moment.case.kind == "idle"
-            out.append(Balance(x.moment.case.title, x.moment.case.key, pump_current(x.solved), loads, alternator_gives(harness.wiring, idle)))
+            out.append(
+                Balance(
+                    x.moment.case.title,
+                    x.moment.case.key,
+                    pump_current(x.solved),
+                    loads,
+                    alternator_gives(harness.wiring, idle),
+                )
+            )
     return sorted(out, key=lambda b: SHOWN.index(b.case))
 
 
 def battery_alone(study: Study) -> Alone | None:
-    """How long the battery alone carries pumps and kept loads at the burn of cruise; None where it is not wired or cruise does not solve."""
+    """How long the battery alone carries pumps and kept loads at the burn of cruise; None where it
+    is not wired or cruise does not solve.
+    """
     return _alone(study)
 
 
 @derived("brief", "hydraulics", "wiring", "cases", "titles", "space")
 def _alone(study: Study) -> Alone | None:
     harness = study.what_if.harness
-    x = next((x for x in solved_moments(study, hidden=True) if x.moment.case.key == ON_BATTERY), None)
+    x = next(
+        (x for x in solved_moments(study, hidden=True) if x.moment.case.key == ON_BATTERY), None
+    )
     if harness is None or not harness.feeds or x is None or not x.solved.solution.converged:
         return None
     cells = cells_of(study.brief)
@@ -85,7 +100,9 @@ def _alone(study: Study) -> Alone | None:
         return Solved(case, what_if.at(point, case.demand))
 
     def lacks(volts: float) -> float:
-        """What the rail lacks at a voltage [Pa], over what is allowed; the flow cut short counts as well."""
+        """What the rail lacks at a voltage [Pa], over what is allowed; the flow cut short counts as
+        well.
+        """
         solved = at(volts)
         if not solved.solution.converged:
             return 1e6
@@ -95,6 +112,21 @@ def _alone(study: Study) -> Alone | None:
     top, bottom = FULL_V * cells, FLAT_V * cells
     flat = lacks(bottom) <= 0
     # From full downward: how far the voltage may fall before the rail does.
-    end = bottom if flat else top if lacks(top) > 0 else top - expanding_root(lambda fall: lacks(top - fall), (top - bottom) / 2, 1e-6, top - bottom, 1e-3)
+    end = (
+        bottom
+        if flat
+        else top
+        if lacks(top) > 0
+        else top
+        - expanding_root(
+            lambda fall: lacks(top - fall), (top - bottom) / 2, 1e-6, top - bottom, 1e-3
+        )
+    )
     taken = pump_current(at(max((top + end) / 2, end)))
-    return Alone(taken, sum(y.ampere for y in harness.wiring.loads if y.kept), end, flat, battery_minutes(harness.wiring, taken, end, cells))
+    return Alone(
+        taken,
+        sum(y.ampere for y in harness.wiring.loads if y.kept),
+        end,
+        flat,
+        battery_minutes(harness.wiring, taken, end, cells),
+    )

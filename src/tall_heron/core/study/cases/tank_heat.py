@@ -1,4 +1,6 @@
-"""How much the fuel warms while the engine idles hot: what the pumps draw ends in the fuel; what comes back stays in the tank, the rest goes to the rail."""
+"""How much the fuel warms while the engine idles hot: what the pumps draw ends in the fuel; what
+comes back stays in the tank, the rest goes to the rail.
+"""
 
 import math
 from dataclasses import dataclass
@@ -12,9 +14,12 @@ from tall_heron.core.study.study import Solved, Study
 
 @dataclass(frozen=True)
 class TankHeat:
-    """`power` of the pumps [W], the share of their flow that comes `back` [-], the fuel in all tanks that take part, `litres` (and whether that is `assumed`), its
-    `density` [kg/m3] and `heat_capacity` [J/(kg K)], what the tanks lose to the air, `loss` [W/K], and the `burnt` flow that leaves for good [m3/s]. The air is as warm as
-    the fuel at the start; the engine's own heat is not in it."""
+    """`power` of the pumps [W], the share of their flow that comes `back` [-], the fuel in all
+    tanks that take part, `litres` (and whether that is `assumed`), its
+    `density` [kg/m3] and `heat_capacity` [J/(kg K)], what the tanks lose to the air, `loss` [W/K],
+    and the `burnt` flow that leaves for good [m3/s]. The air is as warm as
+    the fuel at the start; the engine's own heat is not in it.
+    """
 
     power: float
     back: float
@@ -37,7 +42,9 @@ class TankHeat:
 
     @property
     def at_rail(self) -> float:
-        """How much warmer than the tank fuel reaches the engine [K]: the pumps' heat that does not come back goes with what is burnt."""
+        """How much warmer than the tank fuel reaches the engine [K]: the pumps' heat that does not
+        come back goes with what is burnt.
+        """
         flow = self.burnt * self.density * self.heat_capacity
         return self.power * (1 - self.back) / flow if flow > 0 else 0.0
 
@@ -48,21 +55,33 @@ class TankHeat:
         steps = (
             f"tank warms {format_number(self.power)} W × {format_number(self.back)} back ÷ {format_number(self.loss)} W/K × (1 − exp(−{format_number(self.loss)} W/K × 3,600 s ÷"
             f" ({format_number(kilograms)} kg × {format_number(self.heat_capacity)} J/(kg·K)))) = {format_number(self.rise)} K in 1 h",
-            f"at the rail {format_number(self.power)} W × {format_number(1 - self.back)} ÷ ({format_number(self.burnt / LPH)} L/h × {format_number(self.density / 1000)} kg/L × {format_number(self.heat_capacity)} J/(kg·K) ÷ 3,600 s/h)"
+            f"at the rail {format_number(self.power)} W × {format_number(1 - self.back)} ÷"
+            f" ({format_number(self.burnt / LPH)} L/h × {format_number(self.density / 1000)} kg/L × {format_number(self.heat_capacity)} J/(kg·K) ÷ 3,600 s/h)"
             f" = {format_number(self.at_rail)} K over the tank",
         )
         known = "no tank says its size" if self.assumed else "half of what the tanks hold"
-        return Why(steps, f"Hot idle, {self.liters:g} L of fuel ({known}), air as warm as the fuel at the start, U A {self.loss:g} W/K assumed; no heat from engine or exhaust.")
+        return Why(
+            steps,
+            f"Hot idle, {self.liters:g} L of fuel ({known}), air as warm as the fuel at the start, U A {self.loss:g} W/K assumed; no heat from engine or exhaust.",
+        )
 
 
 def tank_heat(study: Study) -> TankHeat:
-    """The heat of a study's hot idle, none of it where the pumps deliver nothing. A pot is flushed by its lift pump, so all tanks warm as one."""
+    """The heat of a study's hot idle, none of it where the pumps deliver nothing. A pot is flushed
+    by its lift pump, so all tanks warm as one.
+    """
     solved = study.solved["idle"]
     deliver = study.pumps_deliver(solved) if solved.solution.converged else 0.0
-    tanks = [e.properties.capacity_l for e in study.build.circuit.of_kind("tank") if isinstance(e.figures, TankLevel)]
+    tanks = [
+        e.properties.capacity_l
+        for e in study.build.circuit.of_kind("tank")
+        if isinstance(e.figures, TankLevel)
+    ]
     known = sum(x for x in tanks if x is not None)
     alone = known < house_figure("tank_least_l")  # a pot is filled from a tank that is not drawn
-    liters = house_figure("tank_fill_share") * (known + (house_figure("tank_usual_l") if alone else 0.0))
+    liters = house_figure("tank_fill_share") * (
+        known + (house_figure("tank_usual_l") if alone else 0.0)
+    )
     burnt = study.feed_path.burnt(solved.solution) if solved.solution.converged else 0.0
     return TankHeat(
         pump_power(solved) if deliver > 0 else 0.0,
@@ -78,7 +97,10 @@ def tank_heat(study: Study) -> TankHeat:
 
 def pump_power(solved: Solved) -> float:
     """What all pumps draw [W], as far as their sheets say."""
-    return sum((link.current or 0.0) * (solved.solution.voltage(link.element) or 0.0) for link in solved.solution.links.values())
+    return sum(
+        (link.current or 0.0) * (solved.solution.voltage(link.element) or 0.0)
+        for link in solved.solution.links.values()
+    )
 
 
 def pump_current(solved: Solved) -> float:

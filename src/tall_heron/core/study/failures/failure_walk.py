@@ -1,4 +1,6 @@
-"""What each single failure leaves: power, fuel that goes where it should not, and whether anything fitted would show it."""
+"""What each single failure leaves: power, fuel that goes where it should not, and whether anything
+fitted would show it.
+"""
 
 from dataclasses import dataclass, replace
 from itertools import combinations
@@ -16,7 +18,10 @@ from tall_heron.core.study.failures.pump_out import CLOSE, unmoved
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import Fitted, Off, WhatIf
 
-STOPS, LOSES = 0.1, 0.999  # of the burn that still arrives: with less no engine runs; of the power: with more nothing is lost
+STOPS, LOSES = (
+    0.1,
+    0.999,
+)  # of the burn that still arrives: with less no engine runs; of the power: with more nothing is lost
 HALF = 0.5  # how full a tank is taken to be
 # What would show a failure at the least cost, by the kind of part: common practice.
 SENSORS = {
@@ -43,7 +48,9 @@ LITTLE = 1.0 * LPH  # m3/s: what moves a tank's level less is not told
 
 @dataclass(frozen=True)
 class GaugeMove:
-    """What a gauge or sensor shows before and after [Pa gauge]; None where its pressure is undefined then."""
+    """What a gauge or sensor shows before and after [Pa gauge]; None where its pressure is
+    undefined then.
+    """
 
     gauge: str
     before: float | None
@@ -52,7 +59,9 @@ class GaugeMove:
 
 @dataclass(frozen=True)
 class Fills:
-    """A tank that is filled by more than is drawn from it: by how much [m3/s], and how long from half full until it runs over [s], None where its size is not known."""
+    """A tank that is filled by more than is drawn from it: by how much [m3/s], and how long from
+    half full until it runs over [s], None where its size is not known.
+    """
 
     tank: str
     flow: float
@@ -61,7 +70,9 @@ class Fills:
 
 @dataclass(frozen=True)
 class OutOfReach:
-    """Fuel that no longer reaches the engine: of a tank that is half full, how much [m3], and how long it would have lasted at peak [s]; None where its size is not known."""
+    """Fuel that no longer reaches the engine: of a tank that is half full, how much [m3], and how
+    long it would have lasted at peak [s]; None where its size is not known.
+    """
 
     tank: str
     volume: float | None
@@ -70,9 +81,13 @@ class OutOfReach:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a failure comes to at peak: the share of the burn that still `arrives` [-], the share of the power that is `left` with the rail no lower than a Check [-], the rail's
-    pressure [Pa gauge], the gauges that move, the tanks whose level gauges do, lamps and meters of the wiring that show it, tanks that fill, fuel out of reach, and what runs out into the open [m3/s].
-    `after` [s] is when it tells, where it takes time. `trouble` says why it does not solve."""
+    """What a failure comes to at peak: the share of the burn that still `arrives` [-], the share of
+    the power that is `left` with the rail no lower than a Check [-], the rail's
+    pressure [Pa gauge], the gauges that move, the tanks whose level gauges do, lamps and meters of
+    the wiring that show it, tanks that fill, fuel out of reach, and what runs out into the open
+    [m3/s].
+    `after` [s] is when it tells, where it takes time. `trouble` says why it does not solve.
+    """
 
     failure: Failure
     arrives: float
@@ -94,7 +109,9 @@ class Outcome:
 
     @property
     def starves(self) -> bool:
-        """Whether the engine runs on, but not with all its power: the rail is low, and it leans out if nothing holds it back."""
+        """Whether the engine runs on, but not with all its power: the rail is low, and it leans out
+        if nothing holds it back.
+        """
         return not self.stops and self.left < LOSES
 
     @property
@@ -109,9 +126,17 @@ class Outcome:
 
 
 def sensor_for(circuit: Circuit, part: str) -> str:
-    """What would show a failure of a part at the least cost, or of none (an empty name); of a relay or a bus what shows a pump that stands. Empty where nothing is known."""
+    """What would show a failure of a part at the least cost, or of none (an empty name); of a relay
+    or a bus what shows a pump that stands. Empty where nothing is known.
+    """
     element = circuit.element(part)
-    return SENSORS.get(element.kind, "") if element is not None else SENSORS["pump"] if part else SENSORS[""]
+    return (
+        SENSORS.get(element.kind, "")
+        if element is not None
+        else SENSORS["pump"]
+        if part
+        else SENSORS[""]
+    )
 
 
 def walk(study: Study) -> list[Outcome]:
@@ -125,18 +150,31 @@ def _walked(study: Study) -> list[Outcome]:
 
 
 def pairs(study: Study) -> list[tuple[Outcome, tuple[Failure, Failure]]]:
-    """Pairs of failures of different parts of which neither stops the engine and both do; lines that come off are left out."""
+    """Pairs of failures of different parts of which neither stops the engine and both do; lines
+    that come off are left out.
+    """
     return _pairs(study)
 
 
 @derived("brief", "hydraulics", "wiring", "titles", "space")
 def _pairs(study: Study) -> list[tuple[Outcome, tuple[Failure, Failure]]]:
-    harmless = [o.failure for o in walk(study) if not o.stops and o.failure.circuit is None and o.failure.vented]
+    harmless = [
+        o.failure
+        for o in walk(study)
+        if not o.stops and o.failure.circuit is None and o.failure.vented
+    ]
     out = []
     for one, other in combinations(harmless, 2):
         if one.part != other.part:
             voltage = one.voltage if one.voltage is not None else other.voltage
-            both = Failure(f"{one.part} {other.part}", "", (*one.changes, *other.changes), None, (*one.air, *other.air), voltage=voltage)
+            both = Failure(
+                f"{one.part} {other.part}",
+                "",
+                (*one.changes, *other.changes),
+                None,
+                (*one.air, *other.air),
+                voltage=voltage,
+            )
             if (met := outcome(study, both)).stops:
                 out.append((met, (one, other)))
     return out
@@ -145,12 +183,18 @@ def _pairs(study: Study) -> list[tuple[Outcome, tuple[Failure, Failure]]]:
 def point_of(study: Study, failure: Failure) -> Point:
     """The peak's point with what a failure leaves of the voltage."""
     point = study.peak.case.point
-    return point if failure.voltage is None else point.model_copy(update={"name": failure.key[:80], "voltage_v": failure.voltage})
+    return (
+        point
+        if failure.voltage is None
+        else point.model_copy(update={"name": failure.key[:80], "voltage_v": failure.voltage})
+    )
 
 
 @dataclass(frozen=True)
 class Failing:
-    """A circuit with one failure, solved: at its `point`, with the `demand` asked of it [m3/s]: none where nothing can reach the engine, and `trouble` says why."""
+    """A circuit with one failure, solved: at its `point`, with the `demand` asked of it [m3/s]:
+    none where nothing can reach the engine, and `trouble` says why.
+    """
 
     what_if: WhatIf
     point: Point
@@ -160,32 +204,63 @@ class Failing:
 
 
 def failing(study: Study, failure: Failure) -> Failing:
-    """Solve a failure at peak; where nothing can reach the engine, solve what is left of the flows with the engine stopped."""
+    """Solve a failure at peak; where nothing can reach the engine, solve what is left of the flows
+    with the engine stopped.
+    """
     point, what_if, demand = point_of(study, failure), failure.on(study), study.peak.case.demand
     after = what_if.at(point, demand)
     if after.converged:
         return Failing(what_if, point, demand, after, "")
-    trouble = f"nothing goes on beyond the open end of {failure.part}" if failure.circuit is not None else f"{after.part}: {after.reason}"
+    trouble = (
+        f"nothing goes on beyond the open end of {failure.part}"
+        if failure.circuit is not None
+        else f"{after.part}: {after.reason}"
+    )
     still = what_if.changed(*(Off(e.id) for e in study.build.circuit.of_kind(*BURNERS)))
     return Failing(still, point, 0.0, still.at(point, 0.0), trouble)
 
 
 def seen_failing(study: Study, key: str) -> Study | None:
-    """The study of a build with one failure solved under its key; None where there is none of that name."""
-    failure = next((f for f in failures(study) if f.key == key), None) if study.peak.solution.converged else None
+    """The study of a build with one failure solved under its key; None where there is none of that
+    name.
+    """
+    failure = (
+        next((f for f in failures(study) if f.key == key), None)
+        if study.peak.solution.converged
+        else None
+    )
     if failure is None:
         return None
     f = failing(study, failure)
     title = f"{failure.part} {failure.what}".strip()
-    case = replace(study.peak.case, key=key, title=title[:1].upper() + title[1:], point=f.point, demand=f.demand, margin=None)
-    what_if = f.what_if if failure.circuit is None else study.what_if  # an open end is no part of the build that is drawn
-    return replace(study, what_if=what_if, cases=study.cases | {key: case}, solved=study.solved | {key: Solved(case, f.solution)}, answers={})
+    case = replace(
+        study.peak.case,
+        key=key,
+        title=title[:1].upper() + title[1:],
+        point=f.point,
+        demand=f.demand,
+        margin=None,
+    )
+    what_if = (
+        f.what_if if failure.circuit is None else study.what_if
+    )  # an open end is no part of the build that is drawn
+    return replace(
+        study,
+        what_if=what_if,
+        cases=study.cases | {key: case},
+        solved=study.solved | {key: Solved(case, f.solution)},
+        answers={},
+    )
 
 
 def outcome(study: Study, failure: Failure) -> Outcome:
     """What one failure comes to."""
     peak, f = study.peak, failing(study, failure)
-    seconds = _until_starved(study, failure.part) if not failure.vented else _until_pots_are_empty(study, failure)
+    seconds = (
+        _until_starved(study, failure.part)
+        if not failure.vented
+        else _until_pots_are_empty(study, failure)
+    )
     after = f.solution
     if not after.converged:
         return Outcome(failure, 0.0, 0.0, None, after=seconds, trouble=f.trouble)
@@ -193,15 +268,48 @@ def outcome(study: Study, failure: Failure) -> Outcome:
     gauges = [(e.id, e.ports["start"]) for e in study.build.circuit.of_kind("gauge", "sensor")]
     gauge_moves = [GaugeMove(i, peak.solution.nodes.get(n), after.nodes.get(n)) for i, n in gauges]
     moves = tuple(t for t in gauge_moves if not unmoved(t.before, t.after))
-    before, then = ({t.id: gross(s, t) for t in study.build.circuit.of_kind("tank")} for s in (peak.solution, after))
+    before, then = (
+        {t.id: gross(s, t) for t in study.build.circuit.of_kind("tank")}
+        for s in (peak.solution, after)
+    )
     more = max(FILLS * study.feed_path.burnt(peak.solution), LITTLE)
-    fills = tuple(Fills(t, q, _over(study, t, q)) for t, (out, back) in then.items() if (q := back - out) > LITTLE and q > before[t][1] - before[t][0] + more)
-    cut_off = tuple(_out_of_reach(study, t) for t, (out, _) in before.items() if out > LITTLE and then[t][0] < LITTLE and failure.what != "runs dry")
-    leaks = sum(link.flow if link.end == OPEN else -link.flow for link in after.links.values() if OPEN in (link.start, link.end))
+    fills = tuple(
+        Fills(t, q, _over(study, t, q))
+        for t, (out, back) in then.items()
+        if (q := back - out) > LITTLE and q > before[t][1] - before[t][0] + more
+    )
+    cut_off = tuple(
+        _out_of_reach(study, t)
+        for t, (out, _) in before.items()
+        if out > LITTLE and then[t][0] < LITTLE and failure.what != "runs dry"
+    )
+    leaks = sum(
+        link.flow if link.end == OPEN else -link.flow
+        for link in after.links.values()
+        if OPEN in (link.start, link.end)
+    )
     left = _left(study, f) if arrives >= STOPS else 0.0
     gauged = [t.id for t in study.build.circuit.of_kind("tank") if t.properties.level_gauge]
-    levels = tuple(t for t in gauged if abs((then[t][1] - then[t][0]) - (before[t][1] - before[t][0])) > max(LEVEL_SEEN * study.feed_path.burnt(peak.solution), LITTLE))
-    return Outcome(failure, arrives, left, study.rail_pressure(after), moves, levels, _lamps(study, failure, after), fills, cut_off, max(leaks, 0.0), seconds, f.trouble)
+    levels = tuple(
+        t
+        for t in gauged
+        if abs((then[t][1] - then[t][0]) - (before[t][1] - before[t][0]))
+        > max(LEVEL_SEEN * study.feed_path.burnt(peak.solution), LITTLE)
+    )
+    return Outcome(
+        failure,
+        arrives,
+        left,
+        study.rail_pressure(after),
+        moves,
+        levels,
+        _lamps(study, failure, after),
+        fills,
+        cut_off,
+        max(leaks, 0.0),
+        seconds,
+        f.trouble,
+    )
 
 
 def _lamps(study: Study, failure: Failure, after: Solution) -> tuple[str, ...]:
@@ -209,9 +317,15 @@ def _lamps(study: Study, failure: Failure, after: Solution) -> tuple[str, ...]:
     harness = study.what_if.harness
     if harness is None:
         return ()
-    stands = {c.element_id for c in failure.changes if isinstance(c, Off)} | {c.element.id for c in failure.changes if isinstance(c, Fitted) and c.element.kind != "pump"}
+    stands = {c.element_id for c in failure.changes if isinstance(c, Off)} | {
+        c.element.id for c in failure.changes if isinstance(c, Fitted) and c.element.kind != "pump"
+    }
     out = [f"lamp of {p}" for p, f in harness.feeds.items() if f.branch.lamp and p in stands]
-    if harness.wiring.supply.ammeter and abs(pump_current(Solved(study.peak.case, after)) - pump_current(study.peak)) > AMMETER_READS:
+    if (
+        harness.wiring.supply.ammeter
+        and abs(pump_current(Solved(study.peak.case, after)) - pump_current(study.peak))
+        > AMMETER_READS
+    ):
         out.append("ammeter")
     if harness.wiring.supply.voltmeter and failure.voltage is not None:
         out.append("voltmeter")
@@ -221,26 +335,46 @@ def _lamps(study: Study, failure: Failure, after: Solution) -> tuple[str, ...]:
 def _left(study: Study, f: Failing) -> float:
     """The share of the peak's burn that is fed with the rail no lower than a Check."""
     solved = Solved(replace(study.peak.case, point=f.point), study.peak.solution)
-    return min(study.feeds(solved, f.what_if.unlimited, study.peak.case.demand, CLOSE) / study.peak.case.demand, 1.0)
+    return min(
+        study.feeds(solved, f.what_if.unlimited, study.peak.case.demand, CLOSE)
+        / study.peak.case.demand,
+        1.0,
+    )
 
 
 def _until_starved(study: Study, tank: str) -> float | None:
-    """How long a tank that nothing gets into gives fuel [s]: as it leaves, the air over it thins out, p V = const, until the inlet has lost what it stands clear of boiling, or by gravity what
-    the rail has. None where its size is not known or nothing leaves it."""
+    """How long a tank that nothing gets into gives fuel [s]: as it leaves, the air over it thins
+    out, p V = const, until the inlet has lost what it stands clear of boiling, or by gravity what
+    the rail has. None where its size is not known or nothing leaves it.
+    """
     peak, element = study.peak, study.build.circuit.element(tank)
     clear = study.clear_of_boiling(peak)
     lost = clear[0] if clear is not None else study.rail_pressure(peak.solution) or 0.0
     liters = element.properties.capacity_l if element is not None else None
     flow, air = -net_flow(study.build.circuit, tank, peak.solution), peak.case.point.atmosphere
-    return HALF * liters / 1000 * lost / ((air - lost) * flow) if liters is not None and flow > LITTLE and 0 < lost < air else None
+    return (
+        HALF * liters / 1000 * lost / ((air - lost) * flow)
+        if liters is not None and flow > LITTLE and 0 < lost < air
+        else None
+    )
 
 
 def _until_pots_are_empty(study: Study, failure: Failure) -> float | None:
-    """How long pots last once what fills them stands [s]; None where it still runs, or there is none."""
+    """How long pots last once what fills them stands [s]; None where it still runs, or there is
+    none.
+    """
     feeding = {p.id for p in study.feed_path.pumps}
-    gone = {c.element_id for c in failure.changes if hasattr(c, "element_id")} | {failure.part} | set(failure.air)
+    gone = (
+        {c.element_id for c in failure.changes if hasattr(c, "element_id")}
+        | {failure.part}
+        | set(failure.air)
+    )
     fillers = [p.id for p in study.build.circuit.of_kind("pump") if p.id not in feeding]
-    pots = [t for t in study.build.circuit.of_kind("tank") if t.properties.family in FILLED and t.properties.capacity_l]
+    pots = [
+        t
+        for t in study.build.circuit.of_kind("tank")
+        if t.properties.family in FILLED and t.properties.capacity_l
+    ]
     if not fillers or not set(fillers) <= gone or not pots:
         return None
     flow = study.feed_path.burnt(study.peak.solution)
@@ -250,7 +384,11 @@ def _until_pots_are_empty(study: Study, failure: Failure) -> float | None:
 def gross(solution: Solution, tank: Element) -> tuple[float, float]:
     """What leaves a tank and what comes back to it [m3/s]."""
     node = tank.ports["outlet"]
-    out = [link.flow if link.start == node else -link.flow for link in solution.links.values() if node in (link.start, link.end)]
+    out = [
+        link.flow if link.start == node else -link.flow
+        for link in solution.links.values()
+        if node in (link.start, link.end)
+    ]
     return sum(max(q, 0.0) for q in out), sum(max(-q, 0.0) for q in out)
 
 
@@ -271,4 +409,8 @@ def _out_of_reach(study: Study, tank: str) -> OutOfReach:
     element = study.build.circuit.element(tank)
     liters = element.properties.capacity_l if element is not None else None
     burnt = study.feed_path.burnt(study.peak.solution)
-    return OutOfReach(tank, HALF * liters / 1000, HALF * liters / 1000 / burnt) if liters is not None and burnt > 0 else OutOfReach(tank, None, None)
+    return (
+        OutOfReach(tank, HALF * liters / 1000, HALF * liters / 1000 / burnt)
+        if liters is not None and burnt > 0
+        else OutOfReach(tank, None, None)
+    )

@@ -12,7 +12,15 @@ from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.study.cases.cases import low_voltage
 from tall_heron.core.study.failures.pump_out import stopped
 from tall_heron.core.study.study import Study
-from tall_heron.core.study.what_if import Change, Fitted, Off, Stuck, WhatIf, make_what_if, without_reference
+from tall_heron.core.study.what_if import (
+    Change,
+    Fitted,
+    Off,
+    Stuck,
+    WhatIf,
+    make_what_if,
+    without_reference,
+)
 
 OPEN = "open end of a line"  # the place where a line that came off ends
 NEXT_TO_NONE = 1.0  # K of an open end: what flows out has its velocity head
@@ -20,9 +28,12 @@ NEXT_TO_NONE = 1.0  # K of an open end: what flows out has its velocity head
 
 @dataclass(frozen=True)
 class Failure:
-    """One thing that fails: the part (empty: none of the circuit), what happens to it, and that as changes of the circuit, or of another circuit where a line comes off. `air` names the pumps
-    that then draw air, `lands` where fuel goes that runs out. `voltage` is what is left at the pumps [V], `vented` is False where a tank cannot breathe; `opens` says that a line
-    ends open at a part."""
+    """One thing that fails: the part (empty: none of the circuit), what happens to it, and that as
+    changes of the circuit, or of another circuit where a line comes off. `air` names the pumps
+    that then draw air, `lands` where fuel goes that runs out. `voltage` is what is left at the
+    pumps [V], `vented` is False where a tank cannot breathe; `opens` says that a line
+    ends open at a part.
+    """
 
     part: str
     what: str
@@ -41,7 +52,11 @@ class Failure:
 
     def on(self, study: Study) -> WhatIf:
         """The circuit as it is then."""
-        what_if = study.what_if if self.circuit is None else make_what_if(self.circuit, study.what_if.harness)
+        what_if = (
+            study.what_if
+            if self.circuit is None
+            else make_what_if(self.circuit, study.what_if.harness)
+        )
         changes = (*self.changes, *(Off(p) for p in self.air))
         return what_if.changed(*changes) if changes else what_if
 
@@ -54,7 +69,10 @@ def failures(study: Study) -> list[Failure]:
     out = [f for e in study.build.circuit.elements for f in _of(study, e)]
     out += _of_wiring(study)
     left = low_voltage(study.brief, study.what_if.harness is not None)
-    if any(isinstance(e.figures, PumpMap) for e in study.build.circuit.elements) and (study.peak.case.point.voltage_at("") or 0.0) > left:
+    if (
+        any(isinstance(e.figures, PumpMap) for e in study.build.circuit.elements)
+        and (study.peak.case.point.voltage_at("") or 0.0) > left
+    ):
         out.append(Failure("", "the alternator stops charging", voltage=left))
     return out
 
@@ -66,11 +84,23 @@ def _of_wiring(study: Study) -> Iterator[Failure]:
         return
     for c in harness.relays.values():
         if len(running := [p for p in c.pumps if p not in off]) > 1:
-            yield Failure(c.relay.name, "stays open", _stopped(study, running), lands=f"{c.relay.name}, its coil, fuse or wire: {' and '.join(running)} stop together")
+            yield Failure(
+                c.relay.name,
+                "stays open",
+                _stopped(study, running),
+                lands=f"{c.relay.name}, its coil, fuse or wire: {' and '.join(running)} stop together",
+            )
     buses = {f.branch.bus for f in harness.feeds.values()}
     for bus in sorted(buses) if study.brief.use == "flight" else ():
-        if len(running := [p for p, f in harness.feeds.items() if f.branch.bus == bus and p not in off]) > (0 if len(buses) > 1 else 1):
-            yield Failure(f"bus {bus}", "fails", _stopped(study, running), lands=f"{' and '.join(running)} {'stops' if len(running) == 1 else 'stop'}")
+        if len(
+            running := [p for p, f in harness.feeds.items() if f.branch.bus == bus and p not in off]
+        ) > (0 if len(buses) > 1 else 1):
+            yield Failure(
+                f"bus {bus}",
+                "fails",
+                _stopped(study, running),
+                lands=f"{' and '.join(running)} {'stops' if len(running) == 1 else 'stop'}",
+            )
 
 
 def _stopped(study: Study, pumps: list[str]) -> tuple[Change, ...]:
@@ -81,14 +111,23 @@ def _of(study: Study, e: Element) -> Iterator[Failure]:
     part = e.figures
     if e.kind == "pump" and e.id not in study.peak.case.point.off:
         electric = isinstance(part, PumpMap)
-        yield Failure(e.id, "stops", (stopped(e),), lands="it, its relay, fuse, switch or a wire" if electric else "it or its drive")
+        yield Failure(
+            e.id,
+            "stops",
+            (stopped(e),),
+            lands="it, its relay, fuse, switch or a wire" if electric else "it or its drive",
+        )
     elif e.kind == "check" and isinstance(part, Check):
         yield Failure(e.id, "sticks shut", (Off(e.id),))
         yield Failure(e.id, "sticks open", (_plain(e, part.bore_mm, part.loss_coefficient),))
     elif e.kind in FILTERS or e.kind == "jet":
         yield Failure(e.id, "is blocked", (Off(e.id),))
     elif isinstance(part, Regulator) and e.kind in ("regulator", "relief"):
-        yield Failure(e.id, "sticks open", (_plain(e, part.wide_open_bore_mm, part.wide_open_loss_coefficient),))
+        yield Failure(
+            e.id,
+            "sticks open",
+            (_plain(e, part.wide_open_bore_mm, part.wide_open_loss_coefficient),),
+        )
         yield Failure(e.id, "sticks shut", (Off(e.id),))
         if study.brief.boosted and (off := without_reference(e)) is not None:
             yield Failure(e.id, "loses its reference hose", (off,))
@@ -103,28 +142,57 @@ def _of(study: Study, e: Element) -> Iterator[Failure]:
         now = study.peak.case.point.position.get(e.id, next(iter(KINDS[e.kind].links)))
         for position in KINDS[e.kind].links:
             if position != now:
-                yield Failure(e.id, f"stands at {position}", (Stuck(e.id, position), *((Stuck(other.id, position),) if other is not None else ())))
+                yield Failure(
+                    e.id,
+                    f"stands at {position}",
+                    (
+                        Stuck(e.id, position),
+                        *((Stuck(other.id, position),) if other is not None else ()),
+                    ),
+                )
 
 
 def _half(study: Study, selector: Element) -> Element | None:
-    """The other half of a duplex selector, one part through which the return goes back to the tank in use; None for one by itself."""
+    """The other half of a duplex selector, one part through which the return goes back to the tank
+    in use; None for one by itself.
+    """
     both = study.build.circuit.of_kind("selector")
     other = next((e for e in both if e.id != selector.id), None)
-    return other if len(both) == 2 and other is not None and other.reversed != selector.reversed and _stem(other) == _stem(selector) else None
+    return (
+        other
+        if len(both) == 2
+        and other is not None
+        and other.reversed != selector.reversed
+        and _stem(other) == _stem(selector)
+        else None
+    )
 
 
 def _stem(selector: Element) -> tuple[str, str]:
-    """What a valve is, whatever its size: the two halves of one differ where the return is narrower than the suction."""
+    """What a valve is, whatever its size: the two halves of one differ where the return is narrower
+    than the suction.
+    """
     return (selector.shelf or "").rpartition("-")[0], selector.title.partition(",")[0]
 
 
 def _plain(e: Element, bore_mm: float, loss: float) -> Change:
     """A part as nothing but its bore."""
-    return Fitted(Element(id=e.id, kind="fitting", title=e.title, ports=e.ports, figures=Loss(bore_mm=bore_mm, loss_coefficient=max(loss, 1e-3)), reversed=e.reversed))
+    return Fitted(
+        Element(
+            id=e.id,
+            kind="fitting",
+            title=e.title,
+            ports=e.ports,
+            figures=Loss(bore_mm=bore_mm, loss_coefficient=max(loss, 1e-3)),
+            reversed=e.reversed,
+        )
+    )
 
 
 def _comes_off(study: Study, e: Element) -> Iterator[Failure]:
-    """A line off at either end, or burst there: what comes to the open end runs out, nothing goes on, and pumps that drew through it draw air."""
+    """A line off at either end, or burst there: what comes to the open end runs out, nothing goes
+    on, and pumps that drew through it draw air.
+    """
     flow = study.peak.solution.flow(e.id)
     if not study.peak.solution.converged or abs(flow) <= 0:
         return
@@ -138,11 +206,21 @@ def _comes_off(study: Study, e: Element) -> Iterator[Failure]:
             continue  # off at the tank it still runs into it
         beside = _beside(study.build.circuit, e.id, at)
         circuit = _with_open_ends(study.build.circuit, e, (from_node, to_node), at, bore)
-        yield Failure(e.id, f"comes off at {beside.id}" if beside else "bursts", (), circuit, air, _lands(beside, e), opens=beside is not None)
+        yield Failure(
+            e.id,
+            f"comes off at {beside.id}" if beside else "bursts",
+            (),
+            circuit,
+            air,
+            _lands(beside, e),
+            opens=beside is not None,
+        )
 
 
 def _pumps_after(study: Study, node: str) -> tuple[str, ...]:
-    """The pumps that draw through a place: met from it along what flows at peak, without passing another pump."""
+    """The pumps that draw through a place: met from it along what flows at peak, without passing
+    another pump.
+    """
     solution, onward, pumps = study.peak.solution, dict[str, list[str]](), dict[str, list[str]]()
     for link in solution.links.values():
         if not link.end or abs(link.flow) <= 0:
@@ -173,32 +251,66 @@ def _lands(beside: Element | None, line: Element) -> str:
     return f"where {line.id} runs{f': {line.runs}' if line.runs else ''}"
 
 
-def _with_open_ends(circuit: Circuit, line: Element, ends: tuple[str, str], at: str, bore: float) -> Circuit:
-    """The circuit with a line that ends in the open: off at its far end after all of it, off at its near end at once. What stood behind it is open too: whatever comes there from elsewhere
-    runs out."""
+def _with_open_ends(
+    circuit: Circuit, line: Element, ends: tuple[str, str], at: str, bore: float
+) -> Circuit:
+    """The circuit with a line that ends in the open: off at its far end after all of it, off at its
+    near end at once. What stood behind it is open too: whatever comes there from elsewhere
+    runs out.
+    """
     near, far = ends
     node = next(n for n in circuit.nodes if n.id == at)
-    ended = Node(id=OPEN, elevation_mm=node.elevation_mm, ahead_mm=node.ahead_mm, right_mm=node.right_mm)
+    ended = Node(
+        id=OPEN, elevation_mm=node.elevation_mm, ahead_mm=node.ahead_mm, right_mm=node.right_mm
+    )
     air = Element(id=OPEN, kind="tank", ports={"outlet": OPEN}, figures=TankLevel(level_mm=0.0))
     if at == near:
-        stub = Element(id=line.id, kind="fitting", title=line.title, ports={"start": near, "end": OPEN}, figures=Loss(bore_mm=bore, loss_coefficient=NEXT_TO_NONE))
+        stub = Element(
+            id=line.id,
+            kind="fitting",
+            title=line.title,
+            ports={"start": near, "end": OPEN},
+            figures=Loss(bore_mm=bore, loss_coefficient=NEXT_TO_NONE),
+        )
     else:
-        stub = line.model_copy(update={"ports": {port: OPEN if n == far else n for port, n in line.ports.items()}})
-    behind = Element(id=f"{OPEN} behind", kind="check", ports={"start": far, "end": OPEN}, figures=Check(bore_mm=bore, loss_coefficient=NEXT_TO_NONE))
+        stub = line.model_copy(
+            update={"ports": {port: OPEN if n == far else n for port, n in line.ports.items()}}
+        )
+    behind = Element(
+        id=f"{OPEN} behind",
+        kind="check",
+        ports={"start": far, "end": OPEN},
+        figures=Check(bore_mm=bore, loss_coefficient=NEXT_TO_NONE),
+    )
     elements = [stub if e.id == line.id else e for e in circuit.elements]
-    emptied = [] if line.role == "return" else [behind]  # a return comes in over the fuel: common practice
-    return circuit.model_copy(update={"nodes": [*circuit.nodes, ended], "elements": [*elements, air, *emptied]})
+    emptied = (
+        [] if line.role == "return" else [behind]
+    )  # a return comes in over the fuel: common practice
+    return circuit.model_copy(
+        update={"nodes": [*circuit.nodes, ended], "elements": [*elements, air, *emptied]}
+    )
 
 
 def _tank(study: Study, tank: Element) -> Iterator[Failure]:
     """A tank that is drawn from runs dry, or cannot breathe."""
     node = tank.ports["outlet"]
-    leaving = [link for link in study.peak.solution.links.values() if (link.start == node and link.flow > 0) or (link.end == node and link.flow < 0)]
+    leaving = [
+        link
+        for link in study.peak.solution.links.values()
+        if (link.start == node and link.flow > 0) or (link.end == node and link.flow < 0)
+    ]
     if not leaving:
         return
     air = _pumps_after(study, node)
-    own = {e.id for e in study.build.circuit.elements if e.kind == "pump" and node in e.ports.values()}
+    own = {
+        e.id for e in study.build.circuit.elements if e.kind == "pump" and node in e.ports.values()
+    }
     others = tuple(Off(x) for x in sorted({link.element for link in leaving} - own))
     yield Failure(tank.id, "runs dry", others, None, air)
     if study.build.circuit.of_kind("vent") or tank.properties.vented:
-        yield Failure(tank.id, "cannot breathe: its vent is blocked", (*others, *(Off(x) for x in sorted(own))), vented=False)
+        yield Failure(
+            tank.id,
+            "cannot breathe: its vent is blocked",
+            (*others, *(Off(x) for x in sorted(own))),
+            vented=False,
+        )

@@ -1,4 +1,6 @@
-"""Switched on and off: how long priming takes, whether the rail keeps its pressure, what heat does to it, and how long another blend takes to arrive."""
+"""Switched on and off: how long priming takes, whether the rail keeps its pressure, what heat does
+to it, and how long another blend takes to arrive.
+"""
 
 import math
 from dataclasses import dataclass
@@ -17,8 +19,12 @@ SOAKS = (60.0, 80.0, 100.0)  # degC of fuel in a rail over a hot engine, common 
 
 @dataclass(frozen=True)
 class Prime:
-    """From empty lines to a full rail: what they hold from the pumps on [m3], the rail's assumed volume with it, what the pumps give into the open end [m3/s] at peak's voltage, and how long that
-    takes [s]; None where nothing was solved. `keeps` says what keeps the pressure afterwards, empty where nothing does."""
+    """From empty lines to a full rail: what they hold from the pumps on [m3], the rail's assumed
+    volume with it, what the pumps give into the open end [m3/s] at peak's voltage, and how long
+    that
+    takes [s]; None where nothing was solved. `keeps` says what keeps the pressure afterwards, empty
+    where nothing does.
+    """
 
     volume: float
     flow: float | None
@@ -29,7 +35,9 @@ class Prime:
 def prime(study: Study) -> Prime | None:
     """Priming of an injected build with pumps; None where there is none."""
     columns = study.path.columns
-    first = max((i for i, c in enumerate(columns) if any(e.kind == "pump" for e in c.elements)), default=-1)
+    first = max(
+        (i for i, c in enumerate(columns) if any(e.kind == "pump" for e in c.elements)), default=-1
+    )
     lines = [e for c in columns[first + 1 : max(study.path.turn, 1)] for e in c.elements[:1]]
     if first < 0 or study.brief.carbureted:
         return None
@@ -38,18 +46,29 @@ def prime(study: Study) -> Prime | None:
     last = next((e for e in reversed(lines) if e.kind in PIPES), None)
     flow = None
     if last is not None and study.peak.solution.converged:
-        open_end = next((f for f in reversed(failures(study)) if f.part == last.id and f.opens and f.circuit is not None), None)
+        open_end = next(
+            (
+                f
+                for f in reversed(failures(study))
+                if f.part == last.id and f.opens and f.circuit is not None
+            ),
+            None,
+        )
         if open_end is not None and (solved := failing(study, open_end)).solution.converged:
             flow = abs(solved.solution.flow(last.id))
     checks = [e.id for c in columns[first : first + 2] for e in c.elements if e.kind == "check"]
-    holds = study.turns_back or any(e.kind in ("regulator", "controller") for e in study.build.circuit.elements)
+    holds = study.turns_back or any(
+        e.kind in ("regulator", "controller") for e in study.build.circuit.elements
+    )
     keeps = f"{' and '.join(checks)} and the regulator" if checks and holds else ""
     return Prime(volume, flow, volume / flow if flow else None, keeps)
 
 
 @dataclass(frozen=True)
 class Restart:
-    """A hot restart at a temperature [degC] of the fuel in the rail: the pressure at which it boils [Pa gauge], whether what the rail keeps holds it, and whether it would at no pressure."""
+    """A hot restart at a temperature [degC] of the fuel in the rail: the pressure at which it boils
+    [Pa gauge], whether what the rail keeps holds it, and whether it would at no pressure.
+    """
 
     celsius: float
     boils: float
@@ -68,7 +87,9 @@ def restarts(study: Study) -> list[Restart]:
 
 @dataclass(frozen=True)
 class Lag:
-    """How long fuel takes from a `start` to the injectors at a case [s]: the lines between hold `volume` [m3]."""
+    """How long fuel takes from a `start` to the injectors at a case [s]: the lines between hold
+    `volume` [m3].
+    """
 
     start: str
     moment: str
@@ -77,9 +98,18 @@ class Lag:
 
 
 def lags(study: Study) -> list[Lag]:
-    """From a sensor of ethanol, or from the tank where there is none, at idle and at peak: each line's volume over its own flow, the rail's with the burn and what passes it."""
+    """From a sensor of ethanol, or from the tank where there is none, at idle and at peak: each
+    line's volume over its own flow, the rail's with the burn and what passes it.
+    """
     columns = study.path.columns[: max(study.path.turn, 1)]
-    at = max((i for i, c in enumerate(columns) if any(e.kind == "sensor" and e.properties.medium == "ethanol" for e in c.elements)), default=-1)
+    at = max(
+        (
+            i
+            for i, c in enumerate(columns)
+            if any(e.kind == "sensor" and e.properties.medium == "ethanol" for e in c.elements)
+        ),
+        default=-1,
+    )
     start = columns[at].elements[0].id if at >= 0 else columns[0].elements[0].id if columns else ""
     out = []
     for key in ("idle", "peak"):
@@ -88,11 +118,17 @@ def lags(study: Study) -> list[Lag]:
             continue
         seconds = volume = 0.0
         for column in columns[at + 1 :]:
-            share = [(stored_l(e), abs(solved.solution.flow(e.id))) for e in column.elements if e.kind in PIPES]
+            share = [
+                (stored_l(e), abs(solved.solution.flow(e.id)))
+                for e in column.elements
+                if e.kind in PIPES
+            ]
             volume += sum(v for v, _ in share)
             seconds += _through(share)
         rails = [e for c in columns for e in c.elements if e.kind == "rail"]
-        past = max((abs(solved.solution.flow(e.id)) for e in rails), default=0.0) or solved.case.demand
+        past = (
+            max((abs(solved.solution.flow(e.id)) for e in rails), default=0.0) or solved.case.demand
+        )
         if rails:
             volume += house_figure("rail_volume_l") / 1000
             seconds += house_figure("rail_volume_l") / 1000 / past

@@ -1,4 +1,6 @@
-"""A run as a logger or a hand wrote it: time and accelerations as a CSV, columns and rows in any order, units in the headers, semicolons or commas, decimal comma or point."""
+"""A run as a logger or a hand wrote it: time and accelerations as a CSV, columns and rows in any
+order, units in the headers, semicolons or commas, decimal comma or point.
+"""
 
 import csv
 import math
@@ -36,13 +38,21 @@ UNITS = {
     "time": {"s": 1.0, "sec": 1.0, "ms": 1e-3, "min": 60.0},
     "load": {"%": 0.01, "share": 1.0, "1": 1.0},
 }
-ACCELERATION = {"g": 1.0, "m/s2": 1 / GRAVITY, "m/s²": 1 / GRAVITY, "m/s^2": 1 / GRAVITY, "ft/s2": 0.3048 / GRAVITY}
+ACCELERATION = {
+    "g": 1.0,
+    "m/s2": 1 / GRAVITY,
+    "m/s²": 1 / GRAVITY,
+    "m/s^2": 1 / GRAVITY,
+    "ft/s2": 0.3048 / GRAVITY,
+}
 
 
 @dataclass(frozen=True)
 class Drive:
-    """A run: `times` [s, from 0, rising], `readings` of an accelerometer (n x 3: ahead, left, up [g]; level and at rest 0, 0, 1), `loads` as shares of the burn at peak, and what was `said` of
-    how it was read."""
+    """A run: `times` [s, from 0, rising], `readings` of an accelerometer (n x 3: ahead, left, up
+    [g]; level and at rest 0, 0, 1), `loads` as shares of the burn at peak, and what was `said` of
+    how it was read.
+    """
 
     name: str
     times: Array
@@ -56,7 +66,11 @@ class Drive:
         return float(self.times[-1])
 
 
-SHIPPED = {"lap": "Lap of a circuit", "launch": "Standing start", "descent": "Descent with a side-slip"}  # data/runs; each invented
+SHIPPED = {
+    "lap": "Lap of a circuit",
+    "launch": "Standing start",
+    "descent": "Descent with a side-slip",
+}  # data/runs; each invented
 
 
 def shipped(name: str) -> Drive:
@@ -77,13 +91,21 @@ def read_run(name: str, table: str) -> Drive:
     """
     if len(table) > MOST_LETTERS:
         raise WrongRun(f"The file is longer than {MOST_LETTERS:,} letters; keep every tenth row.")
-    lines = [(i, x) for i, x in enumerate(table.replace("\ufeff", "").splitlines(), start=1) if x.strip() and not x.startswith("#")]
+    lines = [
+        (i, x)
+        for i, x in enumerate(table.replace("\ufeff", "").splitlines(), start=1)
+        if x.strip() and not x.startswith("#")
+    ]
     if len(lines) < 3:
-        raise WrongRun("Give a line of headers and at least two rows, such as: time (s); ax (g); ay (g)")
+        raise WrongRun(
+            "Give a line of headers and at least two rows, such as: time (s); ax (g); ay (g)"
+        )
     if len(lines) > MOST_ROWS + 1:
         raise WrongRun(f"More than {MOST_ROWS:,} rows; keep every tenth.")
     mark = separator(lines[0][1])
-    columns = _columns([cell.strip().strip('"') for cell in next(csv.reader([lines[0][1]], delimiter=mark))])
+    columns = _columns(
+        [cell.strip().strip('"') for cell in next(csv.reader([lines[0][1]], delimiter=mark))]
+    )
     rows = _rows(lines[1:], mark, columns)
     return _make_drive(name, rows, columns)
 
@@ -95,14 +117,18 @@ def _columns(heads: list[str]) -> list[Column]:
     out: list[Column] = []
     for head in heads:
         words, unit = words_and_unit(head)
-        key = next((k for k, pattern in COLUMNS.items() if re.match(pattern, words.strip().lower())), "")
+        key = next(
+            (k for k, pattern in COLUMNS.items() if re.match(pattern, words.strip().lower())), ""
+        )
         if not key:
             out.append(None)
             continue
         units = UNITS.get(key, ACCELERATION)
         scale = units.get(unit.lower().replace(" ", ""))
         if scale is None:
-            raise WrongRun(f"“{head[:40]}” names no unit known here; write it in brackets: {words.strip()[:20]} ({' or '.join(units)}).")
+            raise WrongRun(
+                f"“{head[:40]}” names no unit known here; write it in brackets: {words.strip()[:20]} ({' or '.join(units)})."
+            )
         if any(c is not None and c[0] == key for c in out):
             raise WrongRun(f"Two columns hold {key}; keep one.")
         out.append((key, scale, head))
@@ -110,7 +136,9 @@ def _columns(heads: list[str]) -> list[Column]:
     if "time" not in quantities:
         raise WrongRun("No column holds the time; name it time (s).")
     if not quantities & {"ahead", "left", "right"}:
-        raise WrongRun("No column holds an acceleration; name it ax (g) for ahead, ay (g) for to the left, az (g) for upward, or right (g).")
+        raise WrongRun(
+            "No column holds an acceleration; name it ax (g) for ahead, ay (g) for to the left, az (g) for upward, or right (g)."
+        )
     if {"left", "right"} <= quantities:
         raise WrongRun("One column says left and one right; keep one.")
     return out
@@ -118,9 +146,15 @@ def _columns(heads: list[str]) -> list[Column]:
 
 def _rows(lines: list[tuple[int, str]], mark: str, columns: list[Column]) -> list[dict[str, float]]:
     out = []
-    for (number, line), cells in zip(lines, csv.reader([x for _, x in lines], delimiter=mark), strict=True):
+    for (number, line), cells in zip(
+        lines, csv.reader([x for _, x in lines], delimiter=mark), strict=True
+    ):
         if len(cells) != len(columns):
-            hint = " A comma both parts the columns and the decimals: part the columns with semicolons." if mark == "," else ""
+            hint = (
+                " A comma both parts the columns and the decimals: part the columns with semicolons."
+                if mark == ","
+                else ""
+            )
             raise WrongRun(f"Line {number}: {len(cells)} cells under {len(columns)} headers.{hint}")
         row = {}
         for cell, column in zip(cells, columns, strict=True):
@@ -128,7 +162,9 @@ def _rows(lines: list[tuple[int, str]], mark: str, columns: list[Column]) -> lis
                 continue
             value = plain_number(cell)
             if value is None or not math.isfinite(value):
-                raise WrongRun(f"Line {number}: “{cell.strip()[:20]}” under “{column[2][:40]}” is not a number, in “{line[:40]}”.")
+                raise WrongRun(
+                    f"Line {number}: “{cell.strip()[:20]}” under “{column[2][:40]}” is not a number, in “{line[:40]}”."
+                )
             row[column[0]] = value * column[1]
         out.append(row)
     return out
@@ -140,10 +176,16 @@ def _make_drive(name: str, rows: list[dict[str, float]], columns: list[Column]) 
     rising = [r for i, r in enumerate(ordered) if i == 0 or r["time"] > ordered[i - 1]["time"]]
     if len(rising) < 2:
         raise WrongRun("All rows hold one time; a run needs at least two.")
-    notes += [f"{len(ordered) - len(rising)} rows of a time that was there already are left out"] if len(rising) < len(ordered) else []
+    notes += (
+        [f"{len(ordered) - len(rising)} rows of a time that was there already are left out"]
+        if len(rising) < len(ordered)
+        else []
+    )
     times = np.array([r["time"] - rising[0]["time"] for r in rising])
     gap = float(np.diff(times).max())
-    notes += [f"the longest gap is {gap:.1f} s, bridged by a straight line"] if gap > LONG_GAP else []
+    notes += (
+        [f"the longest gap is {gap:.1f} s, bridged by a straight line"] if gap > LONG_GAP else []
+    )
     ahead = np.array([r.get("ahead", 0.0) for r in rising])
     left = np.array([r["left"] if "left" in r else -r.get("right", 0.0) for r in rising])
     up = np.array([r.get("up", 1.0) for r in rising])
@@ -153,6 +195,8 @@ def _make_drive(name: str, rows: list[dict[str, float]], columns: list[Column]) 
     readings = np.stack([ahead, left, up], 1)
     worst = float(np.abs(readings).max())
     if worst > MOST_G:
-        raise WrongRun(f"{worst:.0f} g is more than any of these vehicles sees; is the column in m/s2? Change its header.")
+        raise WrongRun(
+            f"{worst:.0f} g is more than any of these vehicles sees; is the column in m/s2? Change its header."
+        )
     loads = np.clip(np.array([r.get("load", 1.0) for r in rising]), 0.0, 1.5)
     return Drive(name, times, readings, loads, tuple(notes))

@@ -1,6 +1,8 @@
-"""A run with accelerations, step by step: where the fuel of a tank stands, whether its outlet is covered, and how a pot behind it fares.
+"""A run with accelerations, step by step: where the fuel of a tank stands, whether its outlet is
+covered, and how a pot behind it fares.
 
-At each step fuel is taken to have come to rest under what an accelerometer reads; it passes between compartments by the law of orifices. Many fills are run at once, which also says how
+At each step fuel is taken to have come to rest under what an accelerometer reads; it passes between
+compartments by the law of orifices. Many fills are run at once, which also says how
 low the tank may be run. The step is the sums' own: how often the logger wrote does not matter.
 """
 
@@ -15,7 +17,9 @@ from tall_heron.core.physics.slosh import Array, slopes
 STEP = 0.1  # s
 DISCHARGE = 0.6  # of a sharp-edged opening, common practice
 FULLEST = 0.97  # of what a tank holds: it is never filled to the brim
-FILLS = tuple(round(0.05 + 0.06 * i, 2) for i in range(16))  # shares of a tank from which the run is looked at besides the one asked for
+FILLS = tuple(
+    round(0.05 + 0.06 * i, 2) for i in range(16)
+)  # shares of a tank from which the run is looked at besides the one asked for
 MOST_WORK = 12_000  # steps times openings and one: a run is followed no further than that, twenty minutes of it in a tank without walls
 AIR = 1e-6  # m3: less air than this in all is none
 GULP = 0.05  # s of air at a pump's inlet before it tells at the rail
@@ -23,8 +27,11 @@ GULP = 0.05  # s of air at a pump's inlet before it tells at the rail
 
 @dataclass(frozen=True)
 class Flows:
-    """What a tank gives at full power while its outlet is covered [m3/s]: `drawn` from it, `back` to it, and how both change with the `burn` that is not asked for (`turns_back`: what is
-    not burnt comes back; otherwise it is not drawn). A `pot` [m3] that is filled from it gives `pot_drawn` and gets `pot_back`; None where there is none."""
+    """What a tank gives at full power while its outlet is covered [m3/s]: `drawn` from it, `back`
+    to it, and how both change with the `burn` that is not asked for (`turns_back`: what is
+    not burnt comes back; otherwise it is not drawn). A `pot` [m3] that is filled from it gives
+    `pot_drawn` and gets `pot_back`; None where there is none.
+    """
 
     drawn: float
     back: float
@@ -38,18 +45,31 @@ class Flows:
         """Drawn from and back to the tank, drawn from and back to the pot, at a share of the burn."""
         less = (1 - load) * self.fuel_demand
         if self.pot is None:
-            return (self.drawn, self.back + less, 0.0, 0.0) if self.turns_back else (max(self.drawn - less, 0.0), self.back, 0.0, 0.0)
+            return (
+                (self.drawn, self.back + less, 0.0, 0.0)
+                if self.turns_back
+                else (max(self.drawn - less, 0.0), self.back, 0.0, 0.0)
+            )
         if not self.turns_back:
             return self.drawn, self.back, max(self.pot_drawn - less, 0.0), self.pot_back
         to_pot = self.pot_back > self.back
-        return self.drawn, self.back + (0.0 if to_pot else less), self.pot_drawn, self.pot_back + (less if to_pot else 0.0)
+        return (
+            self.drawn,
+            self.back + (0.0 if to_pot else less),
+            self.pot_drawn,
+            self.pot_back + (less if to_pot else 0.0),
+        )
 
 
 @dataclass(frozen=True)
 class Slosh:
-    """A run of a tank from one fill: at `times` [s] the slopes forward and to the right, the height of each compartment's surface at x = y = 0 [m] and its volume [m3], whether the outlet is
-    `covered`, what is in the `pot` [m3], and whether the engine's pump gets fuel (`fed`). `lost` [s] is when air first reaches that pump, None where it never does; `missing` [m3] is how
-    large a pot would have carried it through. `fills` are shares of the tank with the seconds of air of each; `burnt` [m3] is what the engine had."""
+    """A run of a tank from one fill: at `times` [s] the slopes forward and to the right, the height
+    of each compartment's surface at x = y = 0 [m] and its volume [m3], whether the outlet is
+    `covered`, what is in the `pot` [m3], and whether the engine's pump gets fuel (`fed`). `lost`
+    [s] is when air first reaches that pump, None where it never does; `missing` [m3] is how
+    large a pot would have carried it through. `fills` are shares of the tank with the seconds of
+    air of each; `burnt` [m3] is what the engine had.
+    """
 
     times: Array
     slopes: Array
@@ -79,12 +99,18 @@ class Slosh:
         return float((self.delivered < 0.5).sum()) * STEP
 
 
-def slosh(tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array, fill: float) -> Slosh:
-    """Run a tank along a run, from a fill [share of what it holds] and from FILLS, as far as MOST_WORK goes.
+def slosh(
+    tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array, fill: float
+) -> Slosh:
+    """Run a tank along a run, from a fill [share of what it holds] and from FILLS, as far as
+    MOST_WORK goes.
 
-    Args: times [s, rising], readings (n x 3: ahead, left, up [g]), loads (n, share of the peak's burn).
+    Args: times [s, rising], readings (n x 3: ahead, left, up [g]), loads (n, share of the peak's
+    burn).
     """
-    steps = max(min(round(float(times[-1] - times[0]) / STEP), MOST_WORK // (1 + len(tank.openings))), 1)
+    steps = max(
+        min(round(float(times[-1] - times[0]) / STEP), MOST_WORK // (1 + len(tank.openings))), 1
+    )
     at = times[0] + STEP * np.arange(steps + 1)
     read = np.stack([np.interp(at, times, readings[:, i]) for i in range(3)], 1)
     load = np.clip(np.interp(at, times, loads), 0.0, 1.5)
@@ -96,7 +122,10 @@ def slosh(tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array,
     tilts, covered, delivered = np.zeros((steps + 1, 2)), np.zeros(steps + 1), np.zeros(steps + 1)
     pots = np.zeros(steps + 1) if flows.pot is not None else None
     pot = np.full(len(fills), flows.pot or 0.0)
-    behind, deepest = np.zeros(len(fills)), np.zeros(len(fills))  # what a pot without end would be short of now, and at its worst
+    behind, deepest = (
+        np.zeros(len(fills)),
+        np.zeros(len(fills)),
+    )  # what a pot without end would be short of now, and at its worst
     starved, dry = np.zeros(len(fills)), np.zeros(len(fills))
     burnt, lost, height = 0.0, None, None
     for i in range(steps + 1):
@@ -108,7 +137,11 @@ def slosh(tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array,
         if flows.pot is None:
             engine = wet
             net = np.where(wet, drawn - back, 0.0) * STEP
-            behind = np.where(wet, np.maximum(behind - REFILL * (flows.fuel_demand) * STEP, 0.0), behind + load[i] * flows.fuel_demand * STEP)
+            behind = np.where(
+                wet,
+                np.maximum(behind - REFILL * (flows.fuel_demand) * STEP, 0.0),
+                behind + load[i] * flows.fuel_demand * STEP,
+            )
         else:
             lifted = np.where(wet, drawn, 0.0)
             engine = (pot > AIR) | (lifted + pot_back >= pot_drawn)
@@ -134,8 +167,23 @@ def slosh(tank: Tank, flows: Flows, times: Array, readings: Array, loads: Array,
         taken = np.minimum(net, volume[:, room])
         volume = volume.copy()
         volume[:, room] = np.minimum(volume[:, room] - taken, vessel.full[room])
-    others = tuple((float(f), float(d), float(s)) for f, d, s in zip(fills[1:], dry[1:], starved[1:], strict=True))
-    return Slosh(at - times[0], tilts, heights, volumes, covered, pots, delivered, burnt, lost, float(deepest[0]), others)
+    others = tuple(
+        (float(f), float(d), float(s))
+        for f, d, s in zip(fills[1:], dry[1:], starved[1:], strict=True)
+    )
+    return Slosh(
+        at - times[0],
+        tilts,
+        heights,
+        volumes,
+        covered,
+        pots,
+        delivered,
+        burnt,
+        lost,
+        float(deepest[0]),
+        others,
+    )
 
 
 REFILL = 1.0  # of the burn: how fast a pot that is not there would fill again
@@ -148,7 +196,10 @@ def _settled(tank: Tank, volume: Array) -> Array:
         return volume
     tilt = vessel.tilt(0.0, 0.0)
     total = volume.sum(1)
-    low, high = np.full(len(total), float(vessel.low.min()) - 0.01), np.full(len(total), float(vessel.high.max()) + 0.01)
+    low, high = (
+        np.full(len(total), float(vessel.low.min()) - 0.01),
+        np.full(len(total), float(vessel.high.max()) + 0.01),
+    )
     for _ in range(60):
         middle = (low + high) / 2
         liquid = tilt.under(np.repeat(middle[:, None], len(vessel.full), 1))[0].sum(1)
@@ -158,16 +209,22 @@ def _settled(tank: Tank, volume: Array) -> Array:
     return out
 
 
-def _exchanged(tank: Tank, volume: Array, height: Array, area: Array, along: float, across: float, up: float) -> Array:
-    """What the openings let through in a step. Between two surfaces d apart with areas A1 and A2 an orifice closes d by d sqrt(d)/dt = -Cd a sqrt(2 g)(1/A1 + 1/A2)/2, which is followed to its
-    end: however long the step, it never goes beyond level."""
+def _exchanged(
+    tank: Tank, volume: Array, height: Array, area: Array, along: float, across: float, up: float
+) -> Array:
+    """What the openings let through in a step. Between two surfaces d apart with areas A1 and A2 an
+    orifice closes d by d sqrt(d)/dt = -Cd a sqrt(2 g)(1/A1 + 1/A2)/2, which is followed to its
+    end: however long the step, it never goes beyond level.
+    """
     volume = volume.copy()
     for o in tank.openings:
         volume = _through(tank, o, volume, height, area, along * o.x + across * o.y, up)
     return volume
 
 
-def _through(tank: Tank, o: VesselOpening, volume: Array, height: Array, area: Array, rise: float, up: float) -> Array:
+def _through(
+    tank: Tank, o: VesselOpening, volume: Array, height: Array, area: Array, rise: float, up: float
+) -> Array:
     one, other = height[:, o.one] + rise, height[:, o.other] + rise
     from_one = one > other
     upper, lower = np.maximum(one, other), np.maximum(np.minimum(one, other), o.low)
@@ -177,12 +234,16 @@ def _through(tank: Tank, o: VesselOpening, volume: Array, height: Array, area: A
     least = 1e-5
     inverse = 1 / np.maximum(area[:, o.one], least) + 1 / np.maximum(area[:, o.other], least)
     root = np.sqrt(head)
-    left = np.maximum(root - DISCHARGE * o.area * wet * np.sqrt(2 * GRAVITY * up) * inverse / 2 * STEP, 0.0)
+    left = np.maximum(
+        root - DISCHARGE * o.area * wet * np.sqrt(2 * GRAVITY * up) * inverse / 2 * STEP, 0.0
+    )
     moved = np.where(allowed, (head - left * left) / inverse, 0.0)
     full = tank.vessel.full
     source, goal = np.where(from_one, o.one, o.other), np.where(from_one, o.other, o.one)
     rows = np.arange(len(volume))
-    moved = np.maximum(np.minimum(moved, np.minimum(volume[rows, source], full[goal] - volume[rows, goal])), 0.0)
+    moved = np.maximum(
+        np.minimum(moved, np.minimum(volume[rows, source], full[goal] - volume[rows, goal])), 0.0
+    )
     volume[rows, source] -= moved
     volume[rows, goal] += moved
     return volume

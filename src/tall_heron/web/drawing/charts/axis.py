@@ -1,4 +1,6 @@
-"""The pressure axis of the walk: one scale, torn where nothing happens between the suction side and the feed."""
+"""The pressure axis of the walk: one scale, torn where nothing happens between the suction side and
+the feed.
+"""
 
 import math
 from dataclasses import dataclass
@@ -33,11 +35,17 @@ class Axis:
         """Height of a pressure; inside the tear, its middle."""
         for band in self.bands:
             if band.low - 1e-9 <= pressure <= band.high + 1e-9:
-                return band.y_low + (pressure - band.low) * (band.y_high - band.y_low) / (band.high - band.low)
+                return band.y_low + (pressure - band.low) * (band.y_high - band.y_low) / (
+                    band.high - band.low
+                )
         top = self.bands[0]
         if pressure > top.high:
             return top.y_high
-        return self.tear_y if self.tear_y is not None and pressure > self.bands[-1].high else self.bands[-1].y_low
+        return (
+            self.tear_y
+            if self.tear_y is not None and pressure > self.bands[-1].high
+            else self.bands[-1].y_low
+        )
 
     @property
     def pixels_per_unit(self) -> float:
@@ -47,7 +55,9 @@ class Axis:
 
 
 def make_axis(values: list[float], top: float, bottom: float) -> Axis:
-    """An axis that holds every value between two heights, torn across its widest gap where that saves most of it."""
+    """An axis that holds every value between two heights, torn across its widest gap where that
+    saves most of it.
+    """
     ordered = sorted({*values, 0.0})
     gaps = [(b - a, a, b) for a, b in pairwise(ordered)]
     gap, below, above = max(gaps, default=(0.0, 0.0, 0.0))
@@ -59,7 +69,10 @@ def make_axis(values: list[float], top: float, bottom: float) -> Axis:
         room = bottom - top - TEAR
         scale = room / sum(b - a for a, b in spans)
         middle = top + scale * (spans[0][1] - spans[0][0])
-        bands: tuple[AxisBand, ...] = (AxisBand(*spans[0], middle, top), AxisBand(*spans[1], bottom, middle + TEAR))
+        bands: tuple[AxisBand, ...] = (
+            AxisBand(*spans[0], middle, top),
+            AxisBand(*spans[1], bottom, middle + TEAR),
+        )
         tear: float | None = middle + TEAR / 2
     else:
         pad = 0.06 * (high - low) or 1.0
@@ -71,7 +84,9 @@ def make_axis(values: list[float], top: float, bottom: float) -> Axis:
     for band in bands:
         first = math.ceil(band.low / step - 1e-9)
         for i in range(first, math.floor(band.high / step + 1e-9) + 1):
-            y = band.y_low + (i * step - band.low) * (band.y_high - band.y_low) / (band.high - band.low)
+            y = band.y_low + (i * step - band.low) * (band.y_high - band.y_low) / (
+                band.high - band.low
+            )
             if tear is None or abs(y - tear) > TEAR / 2 + 7:
                 ticks.append((i * step, y))
     cut_out = bands[0].low - bands[1].high if len(bands) == 2 else 0.0

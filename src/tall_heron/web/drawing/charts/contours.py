@@ -1,4 +1,6 @@
-"""The suction map as contours: temperature over altitude, lines of equal margin, and where the cases of the build lie."""
+"""The suction map as contours: temperature over altitude, lines of equal margin, and where the
+cases of the build lie.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -47,17 +49,33 @@ def draw_contours(study: Study, found: SuctionMap) -> Contours:
         return LEFT + meters / ALTITUDES[-1] * (WIDTH - LEFT - RIGHT)
 
     def y(celsius: float) -> float:
-        return BOTTOM - (celsius - TEMPERATURES[0]) / (TEMPERATURES[-1] - TEMPERATURES[0]) * (BOTTOM - TOP)
+        return BOTTOM - (celsius - TEMPERATURES[0]) / (TEMPERATURES[-1] - TEMPERATURES[0]) * (
+            BOTTOM - TOP
+        )
 
     lines, last = [], 0.0
-    limits = {found.check: ("check", "wanted"), found.stop: ("stop", "needed")}  # one where both are the pump's own
-    clear = [(level, style, f"{shown(level, 'pressure_difference')} clear, {words}") for level, (style, words) in sorted(limits.items())]
+    limits = {
+        found.check: ("check", "wanted"),
+        found.stop: ("stop", "needed"),
+    }  # one where both are the pump's own
+    clear = [
+        (level, style, f"{shown(level, 'pressure_difference')} clear, {words}")
+        for level, (style, words) in sorted(limits.items())
+    ]
     for level, style, words in ((0.0, "boils", "boils"), *clear):
         places = contour(found, level)
         if len(places) > 1:
             points = [(x(m), y(c)) for m, c in places]
             end = max(points[-1][1] + 5, last + 18)
-            lines.append(Contour(" ".join(f"{a:.1f},{b:.1f}" for a, b in points), style, words, points[-1][0] + 8, end))
+            lines.append(
+                Contour(
+                    " ".join(f"{a:.1f},{b:.1f}" for a, b in points),
+                    style,
+                    words,
+                    points[-1][0] + 8,
+                    end,
+                )
+            )
             last = end
     return Contours(
         WIDTH,
@@ -73,12 +91,20 @@ def draw_contours(study: Study, found: SuctionMap) -> Contours:
     )
 
 
-def _cases(study: Study, x: Callable[[float], float], y: Callable[[float], float]) -> tuple[tuple[float, float, str], ...]:
+def _cases(
+    study: Study, x: Callable[[float], float], y: Callable[[float], float]
+) -> tuple[tuple[float, float, str], ...]:
     """The places of the cases, those at one place named together."""
     at: dict[tuple[float, float], list[str]] = {}
     for s in solved_moments(study):
         meters = altitude_of(s.solved.case.point.atmosphere)
         celsius = s.study.brief.fuel_temperature_c
-        if ALTITUDES[0] - 1 <= meters <= ALTITUDES[-1] and TEMPERATURES[0] <= celsius <= TEMPERATURES[-1]:
+        if (
+            ALTITUDES[0] - 1 <= meters <= ALTITUDES[-1]
+            and TEMPERATURES[0] <= celsius <= TEMPERATURES[-1]
+        ):
             at.setdefault((round(meters), round(celsius, 1)), []).append(s.moment.case.title)
-    return tuple((x(m), y(c), names[0] if len(names) == 1 else f"{names[0]} and {len(names) - 1} more") for (m, c), names in at.items())
+    return tuple(
+        (x(m), y(c), names[0] if len(names) == 1 else f"{names[0]} and {len(names) - 1} more")
+        for (m, c), names in at.items()
+    )

@@ -12,7 +12,9 @@ MOST_ROWS = 24
 
 @dataclass(frozen=True)
 class CurveLine:
-    """A line of a chart: what it is, its figures, None or NaN where it ends, and how it is drawn: ink, amber, rust, own, or thin."""
+    """A line of a chart: what it is, its figures, None or NaN where it ends, and how it is drawn:
+    ink, amber, rust, own, or thin.
+    """
 
     label: str
     values: Sequence[float | None]
@@ -32,7 +34,9 @@ class Dot:
 
 @dataclass(frozen=True)
 class CurveChart:
-    """A chart: its name, what it reads along and up with their units, its data as JSON for the script, and its table as heads and rows of text."""
+    """A chart: its name, what it reads along and up with their units, its data as JSON for the
+    script, and its table as heads and rows of text.
+    """
 
     name: str
     title: str
@@ -42,8 +46,20 @@ class CurveChart:
     dots: tuple[Dot, ...]
 
 
-def make_curve_chart(name: str, title: str, along: str, up: str, x: Sequence[float], lines: Sequence[CurveLine], dots: Sequence[Dot] = (), decimals: int = 1, of_dots: str = "at a case") -> CurveChart:
-    """The chart of some lines over one axis; `of_dots` is what its dots are called where they are read out."""
+def make_curve_chart(
+    name: str,
+    title: str,
+    along: str,
+    up: str,
+    x: Sequence[float],
+    lines: Sequence[CurveLine],
+    dots: Sequence[Dot] = (),
+    decimals: int = 1,
+    of_dots: str = "at a case",
+) -> CurveChart:
+    """The chart of some lines over one axis; `of_dots` is what its dots are called where they are
+    read out.
+    """
 
     def plain(value: float | None) -> float | None:
         return None if value is None or not math.isfinite(value) else round(float(value), 4)
@@ -52,12 +68,36 @@ def make_curve_chart(name: str, title: str, along: str, up: str, x: Sequence[flo
         "along": along,
         "up": up,
         "x": [plain(v) for v in x],
-        "lines": [{"label": line.label, "style": line.style, "dashed": line.dashed, "values": [plain(v) for v in line.values]} for line in lines],
-        "dots": [{"x": plain(d.x), "y": plain(d.y), "label": d.label, "style": d.style} for d in dots],
+        "lines": [
+            {
+                "label": line.label,
+                "style": line.style,
+                "dashed": line.dashed,
+                "values": [plain(v) for v in line.values],
+            }
+            for line in lines
+        ],
+        "dots": [
+            {"x": plain(d.x), "y": plain(d.y), "label": d.label, "style": d.style} for d in dots
+        ],
         "of_dots": of_dots,
     }
     step = max(1, math.ceil(len(x) / MOST_ROWS))
     rows = tuple(
-        (number(float(x[i]), decimals), *(number(float(v), decimals) if (v := plain(line.values[i])) is not None else "—" for line in lines)) for i in range(0, len(x), step)
+        (
+            number(float(x[i]), decimals),
+            *(
+                number(float(v), decimals) if (v := plain(line.values[i])) is not None else "—"
+                for line in lines
+            ),
+        )
+        for i in range(0, len(x), step)
     )
-    return CurveChart(name, title, json.dumps(data).replace("<", "\\u003c"), (along, *(line.label for line in lines)), rows, tuple(dots))
+    return CurveChart(
+        name,
+        title,
+        json.dumps(data).replace("<", "\\u003c"),
+        (along, *(line.label for line in lines)),
+        rows,
+        tuple(dots),
+    )

@@ -1,4 +1,6 @@
-"""The ladder: the whole circuit's ceiling, and what each part alone feeds and costs, as bars on one scale with the target across."""
+"""The ladder: the whole circuit's ceiling, and what each part alone feeds and costs, as bars on one
+scale with the target across.
+"""
 
 from dataclasses import dataclass
 
@@ -11,7 +13,9 @@ SHOWN, BEYOND = 12, 1.9  # rows; bars longer than so many times the target are b
 
 @dataclass(frozen=True)
 class Bar:
-    """One row: its bar and the whisker of its band, where it has a ceiling of its own or none at all; its value; what it costs."""
+    """One row: its bar and the whisker of its band, where it has a ceiling of its own or none at
+    all; its value; what it costs.
+    """
 
     limit: LadderRow
     name: str
@@ -71,9 +75,27 @@ def draw_ladder(limits: list[LadderRow], asked: float, later: float | None) -> L
         ceiling = most if limit.ceiling is None else min(limit.ceiling, most)
         broken = limit.ceiling is None or limit.ceiling > most
         low, high = (most if x is None else min(x, most) for x in limit.band)
-        value = "" if only_costs else "no limit" if limit.ceiling is None else bare(limit.ceiling, "power")
+        value = (
+            ""
+            if only_costs
+            else "no limit"
+            if limit.ceiling is None
+            else bare(limit.ceiling, "power")
+        )
         width = None if only_costs else ceiling * scale
-        bars.append(Bar(limit, short_name(limit), HEAD + i * ROW, width, LEFT + low * scale, LEFT + high * scale, broken, value, _costs(limit)))
+        bars.append(
+            Bar(
+                limit,
+                short_name(limit),
+                HEAD + i * ROW,
+                width,
+                LEFT + low * scale,
+                LEFT + high * scale,
+                broken,
+                value,
+                _costs(limit),
+            )
+        )
     bottom = HEAD + len(bars) * ROW
     lines = [(LEFT + asked * scale, f"{shown(asked, 'power')} wanted")]
     if later:
@@ -82,7 +104,8 @@ def draw_ladder(limits: list[LadderRow], asked: float, later: float | None) -> L
     # One label stands under its line; two stand back to back.
     anchors = ("middle",) if len(lines) == 1 else ("end", "start")
     targets = [
-        Target(x, x + {"middle": 0, "end": 2, "start": 4}[anchor], text, anchor) for (x, text), anchor in zip(lines, anchors, strict=True)
+        Target(x, x + {"middle": 0, "end": 2, "start": 4}[anchor], text, anchor)
+        for (x, text), anchor in zip(lines, anchors, strict=True)
     ]
     return Ladder(WIDTH, bottom + 30, LEFT, tuple(bars), tuple(targets))
 

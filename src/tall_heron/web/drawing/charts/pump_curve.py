@@ -1,4 +1,6 @@
-"""A pump's map as it was fitted: pressure over flow for each voltage, with the points it goes through."""
+"""A pump's map as it was fitted: pressure over flow for each voltage, with the points it goes
+through.
+"""
 
 from dataclasses import dataclass
 
@@ -15,7 +17,9 @@ STEPS = (0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
 
 @dataclass(frozen=True)
 class PumpCurveDrawing:
-    """Curves as (points, label, x, y of the label), marks at the points, ticks of both axes as (place, text), and the units."""
+    """Curves as (points, label, x, y of the label), marks at the points, ticks of both axes as
+    (place, text), and the units.
+    """
 
     width: float
     height: float
@@ -53,7 +57,14 @@ def draw_pump(part: PumpMap) -> PumpCurveDrawing:
         first, last = c.rows[0][0], c.rows[-1][0]
         line = [(first + (last - first) * i / 60) for i in range(61)]
         points = [(x(flow(q)), y(pressure(max(fitted.at(q)[0], 0.0)))) for q in line]
-        curves.append((" ".join(f"{a:.1f},{b:.1f}" for a, b in points), f"{c.voltage_v:g} V", points[30][0] + 6, points[30][1] - 6))
+        curves.append(
+            (
+                " ".join(f"{a:.1f},{b:.1f}" for a, b in points),
+                f"{c.voltage_v:g} V",
+                points[30][0] + 6,
+                points[30][1] - 6,
+            )
+        )
         marks += [(x(flow(r[0])), y(pressure(r[1]))) for r in c.rows]
 
     def ticks(most: float) -> list[float]:

@@ -1,4 +1,6 @@
-"""A run on one time axis: accelerations, whether the outlet is covered, what tank or pot holds, and the rail under it."""
+"""A run on one time axis: accelerations, whether the outlet is covered, what tank or pot holds, and
+the rail under it.
+"""
 
 from dataclasses import dataclass
 
@@ -37,8 +39,16 @@ class DriveStrip:
     times: tuple[tuple[float, str], ...]
 
 
-def draw_strip(times: Array, accelerations: tuple[Array, Array], dry: list[tuple[float, float]], holds: tuple[str, Array, float, str], rail: tuple[Array | None, Array, float, str]) -> DriveStrip:
-    """The strip of a run. `holds` is its title, the figures in the reader's unit, the most there can be and the unit; `rail` the figures, whether the pump is fed, the most and the unit."""
+def draw_strip(
+    times: Array,
+    accelerations: tuple[Array, Array],
+    dry: list[tuple[float, float]],
+    holds: tuple[str, Array, float, str],
+    rail: tuple[Array | None, Array, float, str],
+) -> DriveStrip:
+    """The strip of a run. `holds` is its title, the figures in the reader's unit, the most there
+    can be and the unit; `rail` the figures, whether the pump is fed, the most and the unit.
+    """
     end = float(times[-1]) or 1.0
 
     def x(t: float) -> float:
@@ -52,12 +62,20 @@ def draw_strip(times: Array, accelerations: tuple[Array, Array], dry: list[tuple
         lines: list[tuple[str, str]] = []
         ticks: list[tuple[float, str]] = []
 
-        def line(values: Array, low: float, most: float, top: float = top, bottom: float = bottom) -> str:
-            return " ".join(f"{x(float(times[i])):.1f},{bottom - (float(values[i]) - low) / (most - low) * (bottom - top):.1f}" for i in some)
+        def line(
+            values: Array, low: float, most: float, top: float = top, bottom: float = bottom
+        ) -> str:
+            return " ".join(
+                f"{x(float(times[i])):.1f},{bottom - (float(values[i]) - low) / (most - low) * (bottom - top):.1f}"
+                for i in some
+            )
 
         if name == "accelerations":
             most = max(1.0, float(np.ceil(max(np.abs(a).max() for a in accelerations) * 2) / 2))
-            lines = [("ahead", line(accelerations[0], -most, most)), ("left", line(accelerations[1], -most, most))]
+            lines = [
+                ("ahead", line(accelerations[0], -most, most)),
+                ("left", line(accelerations[1], -most, most)),
+            ]
             ticks = [(top, f"{most:g} g"), ((top + bottom) / 2, "0"), (bottom, f"−{most:g} g")]
             title = "ahead —, to the left ┄"
         elif name == "holds":

@@ -47,5 +47,8 @@ def draw_schools(fuel_demand: FuelDemand) -> Chart | None:
     word = unit("volume_flow").word
     top = show(most / fuel_demand.density, "volume_flow", word)
     step = next((s for s in STEPS if top / s <= 5), STEPS[-1])
-    up = tuple((y(most * i * step / top), number(i * step, 0 if step >= 1 else 1)) for i in range(int(top / step) + 1))
+    up = tuple(
+        (y(most * i * step / top), number(i * step, 0 if step >= 1 else 1))
+        for i in range(int(top / step) + 1)
+    )
     return Chart(WIDTH, HEIGHT, LEFT, BOTTOM, lines[0], lines[1], across, up, x(rows[7][0]))

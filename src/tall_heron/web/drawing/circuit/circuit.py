@@ -1,4 +1,6 @@
-"""The strip of symbols and the pressure walk under it, on the same x: one column a part, in flow order."""
+"""The strip of symbols and the pressure walk under it, on the same x: one column a part, in flow
+order.
+"""
 
 from tall_heron.core.base.constants import GRAVITY, LPH
 from tall_heron.core.base.units import show
@@ -16,7 +18,12 @@ from tall_heron.web.show.text import MINUS, ROLES, bare, shown, signed
 from tall_heron.web.show.units import unit
 
 WIDTH, HEIGHT, HEIGHT_ROW = 900, 380, 22  # the last for what heights give and take, where any does
-HALF_SHOWN = (0.5, 0.05, 0.005, 0.0005)  # of a figure with so many decimals, the least that does not show as 0
+HALF_SHOWN = (
+    0.5,
+    0.05,
+    0.005,
+    0.0005,
+)  # of a figure with so many decimals, the least that does not show as 0
 FIRST_LANE = 58.0  # px that the first lane beside the path adds; each further one a lane's gap
 WORDS = {
     "pump": "pump",
@@ -30,12 +37,21 @@ WORDS = {
 PLURAL = {"pump": "pumps", "check": "checks", "filter": "filters"}
 
 
-def draw_circuit(study: Study, solved: Solved, findings: list[Finding], chosen: str, tried: Solved | None = None) -> Drawing:
-    """The drawing of a study at one case with one part chosen, and the walk of a swap being tried over it."""
+def draw_circuit(
+    study: Study, solved: Solved, findings: list[Finding], chosen: str, tried: Solved | None = None
+) -> Drawing:
+    """The drawing of a study at one case with one part chosen, and the walk of a swap being tried
+    over it.
+    """
     strip = make_strip(study.path, study.build.circuit.elements, WIDTH)
     xs, down = strip.xs, FIRST_LANE + LANE_GAP * (strip.lanes - 1) if strip.lanes else 0.0
     out = Drawing(
-        width=strip.width, height=HEIGHT + down, pitch=strip.pitch, unit=unit("pressure").label, top=TOP + down, bottom=BOTTOM + down
+        width=strip.width,
+        height=HEIGHT + down,
+        pitch=strip.pitch,
+        unit=unit("pressure").label,
+        top=TOP + down,
+        bottom=BOTTOM + down,
     )
     _strip(out, strip, study, solved, findings, chosen)
     if not solved.solution.converged:
@@ -56,7 +72,14 @@ def worst(findings: list[Finding], ids: list[str]) -> str:
 LEAST_FLOW = 0.5 * LPH  # m3/s: a part with less is drawn as one that nothing flows through
 
 
-def _strip(out: Drawing, strip: CircuitStrip, study: Study, solved: Solved, findings: list[Finding], chosen: str) -> None:
+def _strip(
+    out: Drawing,
+    strip: CircuitStrip,
+    study: Study,
+    solved: Solved,
+    findings: list[Finding],
+    chosen: str,
+) -> None:
     if solved.case.key.startswith(FAILS):
         out.dead = {e.id for e in study.build.circuit.elements if _still(solved, e)}
     for column, x in zip(study.path.columns, strip.xs, strict=True):
@@ -70,9 +93,17 @@ def _strip(out: Drawing, strip: CircuitStrip, study: Study, solved: Solved, find
     for spot in sorted(strip.spots, key=lambda s: (s.x, s.tap, s.y)):
         element, beside = spot.element, spot.column is None or spot.tap
         level = worst(findings, [element.id])
-        words = [f"{element.id} {element.title or element.kind}", takes_words(study, solved, element), level]
+        words = [
+            f"{element.id} {element.title or element.kind}",
+            takes_words(study, solved, element),
+            level,
+        ]
         letter = ROLES[spot.role] if element.kind in PIPES and spot.column is not None else ""
-        note = take_text(element.kind, taken(study, solved, element)) if spot.column is None and not spot.tap else ""
+        note = (
+            take_text(element.kind, taken(study, solved, element))
+            if spot.column is None and not spot.tap
+            else ""
+        )
         out.symbols.append(
             Symbol(
                 element,
@@ -117,9 +148,15 @@ def _alive(strip: CircuitStrip, dead: set[str]) -> list[tuple[float, float, floa
 
 
 def taken(study: Study, solved: Solved, element: Element) -> float | None:
-    """What a part takes [Pa], below 0 what it gives, where it is solved; the height between its ends apart."""
+    """What a part takes [Pa], below 0 what it gives, where it is solved; the height between its
+    ends apart.
+    """
     link = solved.solution.link(element.id)
-    return study.friction(solved, element.id) if link is not None and link.loss is not None and solved.solution.converged else None
+    return (
+        study.friction(solved, element.id)
+        if link is not None and link.loss is not None and solved.solution.converged
+        else None
+    )
 
 
 def take_text(kind: str, value: float | None) -> str:
@@ -127,7 +164,11 @@ def take_text(kind: str, value: float | None) -> str:
     if value is None:
         return "—"
     gives = kind == "tank" or (kind == "pump" and value < 0)
-    return "+" + bare(abs(value), "pressure") if gives else bare(value, "pressure").replace(f"{MINUS}0.0", "0.0")
+    return (
+        "+" + bare(abs(value), "pressure")
+        if gives
+        else bare(value, "pressure").replace(f"{MINUS}0.0", "0.0")
+    )
 
 
 def takes_words(study: Study, solved: Solved, element: Element) -> str:
@@ -135,7 +176,11 @@ def takes_words(study: Study, solved: Solved, element: Element) -> str:
     value = taken(study, solved, element)
     if value is None or not element.ports:
         return ""
-    return f"gives {shown(-value, 'pressure')}" if element.kind == "pump" and value < 0 else f"pressure drop {shown(value, 'pressure')}"
+    return (
+        f"gives {shown(-value, 'pressure')}"
+        if element.kind == "pump" and value < 0
+        else f"pressure drop {shown(value, 'pressure')}"
+    )
 
 
 def word_for(column: PathColumn) -> str:
@@ -150,12 +195,22 @@ def word_for(column: PathColumn) -> str:
     if element.kind == "tank":
         return {"pot": "surge", "header": "header"}.get(element.properties.family, "tank")
     if element.kind == "fitting":
-        return "hanger" if element.properties.mount == HANGER else "inlet" if element.properties.mount == "inlet" else "fitting"
+        return (
+            "hanger"
+            if element.properties.mount == HANGER
+            else "inlet"
+            if element.properties.mount == "inlet"
+            else "fitting"
+        )
     return WORDS.get(element.kind, element.kind)[:9]
 
 
-def column_taken(study: Study, solved: Solved | None, column: PathColumn) -> tuple[float | None, float]:
-    """Pressure over a column from its first node to its last [Pa], in two: by flow, and by the height between them."""
+def column_taken(
+    study: Study, solved: Solved | None, column: PathColumn
+) -> tuple[float | None, float]:
+    """Pressure over a column from its first node to its last [Pa], in two: by flow, and by the
+    height between them.
+    """
     if solved is None or not solved.solution.converged:
         return None, 0.0
     nodes = solved.solution.nodes
@@ -164,12 +219,22 @@ def column_taken(study: Study, solved: Solved | None, column: PathColumn) -> tup
     a, b = nodes.get(column.start), nodes.get(column.end)
     if a is None or b is None:
         return None, 0.0
-    height = solved.solution.density * GRAVITY * (study.height_at(solved, column.end) - study.height_at(solved, column.start))
+    height = (
+        solved.solution.density
+        * GRAVITY
+        * (study.height_at(solved, column.end) - study.height_at(solved, column.start))
+    )
     return a - b - height, height
 
 
 def _takes(
-    out: Drawing, study: Study, solved: Solved, chosen: str, xs: list[float], findings: list[Finding], tried: Solved | None = None
+    out: Drawing,
+    study: Study,
+    solved: Solved,
+    chosen: str,
+    xs: list[float],
+    findings: list[Finding],
+    tried: Solved | None = None,
 ) -> None:
     for column, x in zip(study.path.columns, xs, strict=True):
         before = column_taken(study, solved, column)[0]
@@ -178,7 +243,22 @@ def _takes(
         kind = column.elements[0].kind
 
         figure, was = take_text(kind, loss), take_text(kind, before)
-        climbs = signed(-height, "pressure") if abs(show(height, "pressure", unit("pressure").word)) >= HALF_SHOWN[unit("pressure").decimals] else ""
-        out.takes.append(Take(x, figure, word_for(column), chosen in ids, worst(findings, ids) == "Stop", figure != was, climbs))
+        climbs = (
+            signed(-height, "pressure")
+            if abs(show(height, "pressure", unit("pressure").word))
+            >= HALF_SHOWN[unit("pressure").decimals]
+            else ""
+        )
+        out.takes.append(
+            Take(
+                x,
+                figure,
+                word_for(column),
+                chosen in ids,
+                worst(findings, ids) == "Stop",
+                figure != was,
+                climbs,
+            )
+        )
     if any(t.height for t in out.takes):
         out.height += HEIGHT_ROW

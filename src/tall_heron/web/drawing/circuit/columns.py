@@ -1,4 +1,6 @@
-"""Parts side by side in a column, and the lines from one column to the next: shared by the strip and the sketch."""
+"""Parts side by side in a column, and the lines from one column to the next: shared by the strip
+and the sketch.
+"""
 
 Segment = tuple[float, float, float, float]  # x0, y0, x1, y1
 
@@ -13,8 +15,12 @@ def reach(count: int) -> float:
     return 20.0 if count == 1 else 16.0
 
 
-def joined(here: int, there: int, x0: float, x1: float, middle: float, y: float, gap: float) -> list[Segment]:
-    """The lines from a column of `here` parts at x0 to one of `there` at x1: part to part where both have as many, otherwise through the middle."""
+def joined(
+    here: int, there: int, x0: float, x1: float, middle: float, y: float, gap: float
+) -> list[Segment]:
+    """The lines from a column of `here` parts at x0 to one of `there` at x1: part to part where
+    both have as many, otherwise through the middle.
+    """
     if here == there:
         return [(x0 + reach(here), y + dy, x1 - reach(here), y + dy) for dy in offsets(here, gap)]
     out: list[Segment] = []

@@ -1,4 +1,6 @@
-"""A layout at a glance, as a builder would sketch it: out along the top to the engine, home along the bottom; hoses are lines."""
+"""A layout at a glance, as a builder would sketch it: out along the top to the engine, home along
+the bottom; hoses are lines.
+"""
 
 from dataclasses import dataclass, field
 
@@ -14,7 +16,9 @@ BRANCH = 36.0
 
 @dataclass
 class Sketch:
-    """Symbols as (part, x, y, scale), lines as (points, role), the size, and what it shows in words."""
+    """Symbols as (part, x, y, scale), lines as (points, role), the size, and what it shows in
+    words.
+    """
 
     spots: list[tuple[Element, float, float, float]] = field(default_factory=list)
     lines: list[tuple[str, str]] = field(default_factory=list)
@@ -38,9 +42,18 @@ def draw_sketch(study: Study) -> Sketch:
         if i:
             role = "suction" if _index(path, column) < path.suction else "feed"
             x = 30 + (i - 1) * PITCH
-            for x0, y0, x1, y1 in joined(len(ahead[i - 1].elements), len(column.elements), x, x + PITCH, x + HALF, TOP, BRANCH):
+            for x0, y0, x1, y1 in joined(
+                len(ahead[i - 1].elements),
+                len(column.elements),
+                x,
+                x + PITCH,
+                x + HALF,
+                TOP,
+                BRANCH,
+            ):
                 out.line(role, (x0, y0), (x1, y1))
-    # A line ends where its hose does: the place behind a hose is the place behind the part before it.
+    # A line ends where its hose does: the place behind a hose is the place behind the part before
+    # it.
     for column in path.columns[: path.turn]:
         for e in column.elements:
             for start, end in ways(e):
@@ -53,7 +66,9 @@ def draw_sketch(study: Study) -> Sketch:
         widest = max(widest, _branch(out, branch, where))
     if len(path.columns) > path.turn:
         right = max(end_x + HALF + 22, widest + 8)  # clear of what hangs there
-        out.line("return", (end_x + 20, TOP), (right, TOP), (right, BACK), (30, BACK), (30, TOP + 14))
+        out.line(
+            "return", (end_x + 20, TOP), (right, TOP), (right, BACK), (30, BACK), (30, TOP + 14)
+        )
         _on_the_way_home(out, home, end_x)
         widest = max(widest, right)
     out.width = widest + 16
@@ -66,7 +81,9 @@ def _index(path: Path, column: PathColumn) -> int:
     return path.columns.index(column)
 
 
-def _column(out: Sketch, column: PathColumn, x: float, where: dict[str, tuple[float, float]]) -> None:
+def _column(
+    out: Sketch, column: PathColumn, x: float, where: dict[str, tuple[float, float]]
+) -> None:
     many = len(column.elements) > 1
     for e, dy in zip(column.elements, offsets(len(column.elements), BRANCH), strict=True):
         out.spots.append((e, x, TOP + dy, 0.8 if many else 1.0))

@@ -1,4 +1,6 @@
-"""Where every part of the strip stands: the path from left to right, what lies beside it in lanes below, taps on their stubs."""
+"""Where every part of the strip stands: the path from left to right, what lies beside it in lanes
+below, taps on their stubs.
+"""
 
 import math
 from collections import Counter
@@ -15,7 +17,11 @@ SYMBOL_Y = 56.0
 LANE, LANE_GAP = 66.0, 76.0  # px from the path to the first lane, and from lane to lane
 BRANCH = 34.0  # px between parts in parallel
 ASIDE = 7.0  # px that lines down from parts side by side keep from each other
-STUB, HANG, AMONG = 27.0, 21.0, 13.0  # px from a line up to a gauge, down to injectors, to a gauge between lines side by side
+STUB, HANG, AMONG = (
+    27.0,
+    21.0,
+    13.0,
+)  # px from a line up to a gauge, down to injectors, to a gauge between lines side by side
 BESIDE = (-12.0, 14.0)  # px from a jet's centre to where its symbol draws
 TAPS = ("gauge", "auxiliary", *BURNERS)
 TAP_STEP = 46.0  # px between taps that stand side by side on one place
@@ -23,8 +29,10 @@ TAP_STEP = 46.0  # px between taps that stand side by side on one place
 
 @dataclass(frozen=True)
 class StripSpot:
-    """A part's place: its centre, how large it is drawn, its column on the path (None beside it), whether it is a tap on a stub, whether a tap's
-    name stands to its left, and whether it stands there at all."""
+    """A part's place: its centre, how large it is drawn, its column on the path (None beside it),
+    whether it is a tap on a stub, whether a tap's
+    name stands to its left, and whether it stands there at all.
+    """
 
     element: Element
     x: float
@@ -39,7 +47,9 @@ class StripSpot:
 
 @dataclass
 class CircuitStrip:
-    """All places, the lines between them as (x0, y0, x1, y1, role), the x of each column, and how far the lanes reach down."""
+    """All places, the lines between them as (x0, y0, x1, y1, role), the x of each column, and how
+    far the lanes reach down.
+    """
 
     pitch: float
     width: float
@@ -62,34 +72,76 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Circu
     """The strip of a path with everything beside it and the taps among `elements`."""
     columns = path.columns
     count = len(columns)
-    hangs = any(e.kind in TAPS and e.ports.get("start") == columns[-1].end for e in elements) if columns else False
+    hangs = (
+        any(e.kind in TAPS and e.ports.get("start") == columns[-1].end for e in elements)
+        if columns
+        else False
+    )
     taps = _room_for_taps(elements)
-    outs = [{n for e in column.elements for n in (_outs(e) or e.ports.values())} for column in columns]
-    room = [max((more for (node, _), more in taps.items() if node in nodes), default=0.0) for nodes in outs]
-    pitch = max(LEAST_PITCH, (LAST - FIRST - sum(room)) / (count - 1 + 0.5 * hangs)) if count > 1 else 70.0
-    sides = {e.id: _side_inlets(e, outs[i - 1] if i else set()) for i, column in enumerate(columns) for e in column.elements}
-    at_node = {node: i for i, column in enumerate(columns) for e in column.elements for node in (*sides[e.id], *_outs(e))}
+    outs = [
+        {n for e in column.elements for n in (_outs(e) or e.ports.values())} for column in columns
+    ]
+    room = [
+        max((more for (node, _), more in taps.items() if node in nodes), default=0.0)
+        for nodes in outs
+    ]
+    pitch = (
+        max(LEAST_PITCH, (LAST - FIRST - sum(room)) / (count - 1 + 0.5 * hangs))
+        if count > 1
+        else 70.0
+    )
+    sides = {
+        e.id: _side_inlets(e, outs[i - 1] if i else set())
+        for i, column in enumerate(columns)
+        for e in column.elements
+    }
+    at_node = {
+        node: i
+        for i, column in enumerate(columns)
+        for e in column.elements
+        for node in (*sides[e.id], *_outs(e))
+    }
     at_node |= {columns[0].end: 0} if columns else {}
     xs, placed = _columns(path, at_node, pitch, room)
     strip = CircuitStrip(
         pitch,
-        max([least_width, xs[-1] + least_width - LAST + pitch / 2 * hangs, *(xr[-1] + (40 if b.burns else 92) for b, _, _, xr in placed)]),
+        max(
+            [
+                least_width,
+                xs[-1] + least_width - LAST + pitch / 2 * hangs,
+                *(xr[-1] + (40 if b.burns else 92) for b, _, _, xr in placed),
+            ]
+        ),
         xs,
     )
     where: dict[str, tuple[float, float, float]] = {}
     for i, (column, x) in enumerate(zip(columns, xs, strict=True)):
         ids = len(column.elements)
         for element, dy in zip(column.elements, offsets(ids, BRANCH), strict=True):
-            strip.spots.append(StripSpot(element, x, SYMBOL_Y + dy, 0.8 if ids > 1 else 1.0, i, role=role_of(path, i)))
+            strip.spots.append(
+                StripSpot(
+                    element, x, SYMBOL_Y + dy, 0.8 if ids > 1 else 1.0, i, role=role_of(path, i)
+                )
+            )
             for node in sides[element.id]:
                 where[node] = (x + BESIDE[0], SYMBOL_Y + dy + BESIDE[1], dy)
             for node in _outs(element):
-                where.setdefault(node, (x + pitch / 2, SYMBOL_Y + (dy if len(_outs(element)) == 1 and element.kind != "merge" else 0), dy))
+                where.setdefault(
+                    node,
+                    (
+                        x + pitch / 2,
+                        SYMBOL_Y
+                        + (dy if len(_outs(element)) == 1 and element.kind != "merge" else 0),
+                        dy,
+                    ),
+                )
         for element, dy in zip(column.elements, offsets(ids, BRANCH), strict=True):
             if element.kind == "tank":
                 where[element.ports["outlet"]] = (x + pitch / 2, SYMBOL_Y + dy, dy)
         if i + 1 < count and (path.gap is None or i + 1 != path.gap):
-            between = joined(ids, len(columns[i + 1].elements), x, xs[i + 1], x + pitch / 2, SYMBOL_Y, BRANCH)
+            between = joined(
+                ids, len(columns[i + 1].elements), x, xs[i + 1], x + pitch / 2, SYMBOL_Y, BRANCH
+            )
             strip.lines += [(*line, role_of(path, i)) for line in between]
     for branch, lane, start_x, places in placed:
         _lane(strip, branch, lane, start_x, places, where, elements)
@@ -102,7 +154,9 @@ def _outs(element: Element) -> list[str]:
 
 
 def _side_inlets(element: Element, before: set[str]) -> list[str]:
-    """Where a jet takes in what it draws along, and a Y or a tee what the parts in the column `before` do not give it: beside the way through it."""
+    """Where a jet takes in what it draws along, and a Y or a tee what the parts in the column
+    `before` do not give it: beside the way through it.
+    """
     if element.kind == "jet":
         return [element.ports["suction"]]
     if element.kind in ("merge", "junction"):
@@ -123,11 +177,16 @@ def _room_for_taps(elements: list[Element]) -> dict[tuple[str, int], float]:
 Placed = tuple[PathBranch, int, float | None, list[float]]
 
 
-def _columns(path: Path, at_node: dict[str, int], pitch: float, room: list[float]) -> tuple[list[float], list[Placed]]:
-    """The x of each column, wider apart where a line beside the path needs it, and each such line's lane, start and places."""
+def _columns(
+    path: Path, at_node: dict[str, int], pitch: float, room: list[float]
+) -> tuple[list[float], list[Placed]]:
+    """The x of each column, wider apart where a line beside the path needs it, and each such line's
+    lane, start and places.
+    """
     gaps = [pitch + more for more in room[:-1]]
     spans = []
-    # What leaves furthest along takes the highest lane, so that no line down crosses another's parts.
+    # What leaves furthest along takes the highest lane, so that no line down crosses another's
+    # parts.
     for branch in sorted(path.branches, key=lambda b: -at_node.get(b.start, -1)):
         start, end = at_node.get(branch.start), at_node.get(branch.end)
         end = end if end is not None and end > (start if start is not None else -1) + 1 else None
@@ -153,8 +212,14 @@ def _columns(path: Path, at_node: dict[str, int], pitch: float, room: list[float
             begin, places = FIRST - pitch, [FIRST + pitch * i for i in range(size)]
         if places[0] < FIRST:
             places = [x + FIRST - places[0] for x in places]
-        span = (min(begin, places[0]) + 1, places[-1] + pitch * (1 if branch.burns or end is not None else 1.6))
-        lane = next((i for i, row in enumerate(taken) if all(b <= span[0] or a >= span[1] for a, b in row)), len(taken))
+        span = (
+            min(begin, places[0]) + 1,
+            places[-1] + pitch * (1 if branch.burns or end is not None else 1.6),
+        )
+        lane = next(
+            (i for i, row in enumerate(taken) if all(b <= span[0] or a >= span[1] for a, b in row)),
+            len(taken),
+        )
         if lane == len(taken):
             taken.append([])
         taken[lane].append(span)
@@ -176,13 +241,24 @@ def _lane(
 ) -> None:
     y = SYMBOL_Y + LANE + lane * LANE_GAP
     strip.lanes = max(strip.lanes, lane + 1)
-    role = "feed" if branch.burns else branch.elements[0].role if branch.elements[0].role != "feed" else "feed"
-    role = "return" if any(e.role == "return" for e in branch.elements) and not branch.burns else role
+    role = (
+        "feed"
+        if branch.burns
+        else branch.elements[0].role
+        if branch.elements[0].role != "feed"
+        else "feed"
+    )
+    role = (
+        "return" if any(e.role == "return" for e in branch.elements) and not branch.burns else role
+    )
     if start_x is not None and branch.start in where:
         x, from_y, dy = where[branch.start]
         x += math.copysign(ASIDE, dy) if dy and from_y < y else 0.0
         strip.joints.append((x, from_y))
-        strip.lines += [(x, from_y, x, y, role), (min(x, places[0] - 20), y, max(x, places[0] - 20), y, role)]
+        strip.lines += [
+            (x, from_y, x, y, role),
+            (min(x, places[0] - 20), y, max(x, places[0] - 20), y, role),
+        ]
     for i, (element, x) in enumerate(zip(branch.elements, places, strict=True)):
         strip.spots.append(StripSpot(element, x, y, 0.8, None, role=role))
         if element.kind == "tank":
@@ -195,7 +271,12 @@ def _lane(
     met = where.get(branch.end)
     if met is not None and abs(met[1] - y) > 1 and met[0] >= last:
         strip.lines += [(last + 16, y, met[0], y, role), (met[0], y, met[0], met[1], role)]
-        if not any(branch.end in (spot.element.ports.get(p) for p in ("suction", "a", "b", "start", "branch")) and spot.element.kind in ("jet", "merge", "junction") for spot in strip.spots):
+        if not any(
+            branch.end
+            in (spot.element.ports.get(p) for p in ("suction", "a", "b", "start", "branch"))
+            and spot.element.kind in ("jet", "merge", "junction")
+            for spot in strip.spots
+        ):
             strip.joints.append(met[:2])
     elif not branch.burns:
         strip.lines.append((last + 16, y, last + 24, y, role))
@@ -204,9 +285,14 @@ def _lane(
 
 def _joined_to(elements: list[Element], branch: PathBranch) -> str:
     """What a line beside the path leads to: the tank it ends in, or the part whose inlet it joins."""
-    tank = next((e.id for e in elements if e.kind == "tank" and e.ports["outlet"] == branch.end), None)
+    tank = next(
+        (e.id for e in elements if e.kind == "tank" and e.ports["outlet"] == branch.end), None
+    )
     own = {e.id for e in branch.elements}
-    return tank or next((e.id for e in elements if e.id not in own and any(a == branch.end for a, _ in ways(e))), "tank")
+    return tank or next(
+        (e.id for e in elements if e.id not in own and any(a == branch.end for a, _ in ways(e))),
+        "tank",
+    )
 
 
 def _taps(
@@ -216,7 +302,9 @@ def _taps(
     where: dict[str, tuple[float, float, float]],
     taps: dict[tuple[str, int], float],
 ) -> None:
-    """Gauges stand on their line, injectors and bowls hang from it; beside a regulator, or where a line leaves, they and their names keep left."""
+    """Gauges stand on their line, injectors and bowls hang from it; beside a regulator, or where a
+    line leaves, they and their names keep left.
+    """
     used: dict[tuple[str, int], int] = {}
     leaving = {b.start for b in path.branches}
     drawn = list(strip.spots)
@@ -225,12 +313,17 @@ def _taps(
         if element.kind not in TAPS or node not in where:
             continue
         x, y, dy = where[node]
-        among = bool(dy) and element.kind == "gauge"  # between lines side by side: no room for a name, its card has it
+        among = (
+            bool(dy) and element.kind == "gauge"
+        )  # between lines side by side: no room for a name, its card has it
         side = _side(element) if not among else 1 if dy > 0 else -1
         nth = used.get((node, side), 0)
         used[node, side] = nth + 1
         left = (side > 0 and node in leaving) or any(
-            s.element.kind == "regulator" and s.column is not None and 0 < s.x - x < strip.pitch / 2 + taps[node, _side(element)] + 1 for s in drawn
+            s.element.kind == "regulator"
+            and s.column is not None
+            and 0 < s.x - x < strip.pitch / 2 + taps[node, _side(element)] + 1
+            for s in drawn
         )
         x += nth * TAP_STEP - (12 if side > 0 and node in leaving else 0)
         before = next((s for s in drawn if node in _outs(s.element)), None)
@@ -238,4 +331,15 @@ def _taps(
             strip.lines.append((before.x + 20 * before.scale, y, x, y, before.role))
         height = AMONG if among else HANG if side > 0 else STUB
         strip.lines.append((x, y, x, y + side * (height - 9), "feed"))
-        strip.spots.append(StripSpot(element, x, y + side * height, 0.4 if among else 0.6, before.column if before else None, tap=True, left=left, named=not among))
+        strip.spots.append(
+            StripSpot(
+                element,
+                x,
+                y + side * height,
+                0.4 if among else 0.6,
+                before.column if before else None,
+                tap=True,
+                left=left,
+                named=not among,
+            )
+        )

@@ -1,4 +1,6 @@
-"""The pressure walk: gauge pressure along the path, on the same x as the parts above it, with labels that find their own place."""
+"""The pressure walk: gauge pressure along the path, on the same x as the parts above it, with
+labels that find their own place.
+"""
 
 from itertools import pairwise
 
@@ -33,7 +35,9 @@ def _steps(out: Drawing, study: Study, solved: Solved, xs: list[float]) -> list[
     return steps
 
 
-def _side_steps(out: Drawing, strip: CircuitStrip, study: Study, solved: Solved) -> list[list[tuple[float, float]]]:
+def _side_steps(
+    out: Drawing, strip: CircuitStrip, study: Study, solved: Solved
+) -> list[list[tuple[float, float]]]:
     """The walk of each line beside the path, as places with pressures."""
     spots = {s.element.id: s for s in strip.spots}
     walks = []
@@ -44,43 +48,72 @@ def _side_steps(out: Drawing, strip: CircuitStrip, study: Study, solved: Solved)
             if a is not None and b is not None:
                 half = out.pitch * (HOSE_SIDE if e.kind in PIPES else SIDE)
                 unit = unit_for("pressure").word
-                walk += [(spots[e.id].x + side * half, show(p, "pressure", unit)) for side, p in ((-1, a), (1, b))]
+                walk += [
+                    (spots[e.id].x + side * half, show(p, "pressure", unit))
+                    for side, p in ((-1, a), (1, b))
+                ]
         walks.append(walk)
     return walks
 
 
-def draw_walk(out: Drawing, strip: CircuitStrip, study: Study, solved: Solved, chosen: str, tried: Solved | None) -> None:
+def draw_walk(
+    out: Drawing,
+    strip: CircuitStrip,
+    study: Study,
+    solved: Solved,
+    chosen: str,
+    tried: Solved | None,
+) -> None:
     unit, xs = unit_for("pressure").word, strip.xs
     steps = _steps(out, study, solved, xs)
     others = _steps(out, study, tried, xs) if tried is not None else []
     asked = show(study.asked(solved), "pressure", unit)
-    boiling = show(study.boils_at(solved.case.fuel) - solved.case.point.atmosphere, "pressure", unit)
+    boiling = show(
+        study.boils_at(solved.case.fuel) - solved.case.point.atmosphere, "pressure", unit
+    )
     side = _side_steps(out, strip, study, solved)
-    values = [p for _, _, a, _, b in steps + others for p in (a, b)] + [asked, boiling] + [p for walk in side for _, p in walk]
+    values = (
+        [p for _, _, a, _, b in steps + others for p in (a, b)]
+        + [asked, boiling]
+        + [p for walk in side for _, p in walk]
+    )
     axis = out.axis = make_axis(values, out.top, out.bottom)
-    out.side_walks = [" ".join(f"{x:.1f},{axis.y(p):.1f}" for x, p in walk) for walk in side if walk]
+    out.side_walks = [
+        " ".join(f"{x:.1f},{axis.y(p):.1f}" for x, p in walk) for walk in side if walk
+    ]
     decimals = 0 if axis.step >= 1 else 1 if axis.step >= 0.1 else 2
     out.ticks = [(y, number(p, decimals)) for p, y in axis.ticks]
     out.points = [(x, axis.y(p), p) for _, xa, a, xb, b in steps for x, p in ((xa, a), (xb, b))]
     out.profile = " ".join(f"{x:.1f},{y:.1f}" for x, y, _ in out.points)
-    out.tried = " ".join(f"{x:.1f},{axis.y(p):.1f}" for _, xa, a, xb, b in others for x, p in ((xa, a), (xb, b)))
+    out.tried = " ".join(
+        f"{x:.1f},{axis.y(p):.1f}" for _, xa, a, xb, b in others for x, p in ((xa, a), (xb, b))
+    )
     _areas(out, axis, steps, chosen, asked)
     _place_labels(out, study, solved, axis, steps, asked, boiling, xs)
 
 
 def _areas(out: Drawing, axis: Axis, steps: list[Step], chosen: str, asked: float) -> None:
     floor = axis.bands[0].y_low if axis.tear_y is not None else axis.y(0.0)
-    step = show(20 * PSI, "pressure", unit_for("pressure").word)  # the same depth of blue in any unit
+    step = show(
+        20 * PSI, "pressure", unit_for("pressure").word
+    )  # the same depth of blue in any unit
     top_of_scale = step * max(1, int(asked * 1.25 / step) + 1)
     for (column, xa, a, xb, b), following in zip(steps, [*steps[1:], None], strict=True):
         ids = [e.id for e in column.elements]
-        for x0, p0, x1, p1, own in ((xa, a, xb, b, True), *(((xb, b, following[1], following[2], False),) if following else ())):
+        for x0, p0, x1, p1, own in (
+            (xa, a, xb, b, True),
+            *(((xb, b, following[1], following[2], False),) if following else ()),
+        ):
             if min(p0, p1) < axis.bands[0].low:
                 continue
             shade = min(5, max(0, int(6 * (p0 + p1) / 2 / top_of_scale)))
             corners = ((x0, axis.y(p0)), (x1, axis.y(p1)), (x1, floor), (x0, floor))
-            out.areas.append((" ".join(f"{x:.1f},{y:.1f}" for x, y in corners), shade, own and chosen in ids))
-    high = [x for x, _, p in out.points if p >= axis.bands[0].low] if axis.tear_y is not None else []
+            out.areas.append(
+                (" ".join(f"{x:.1f},{y:.1f}" for x, y in corners), shade, own and chosen in ids)
+            )
+    high = (
+        [x for x, _, p in out.points if p >= axis.bands[0].low] if axis.tear_y is not None else []
+    )
     if high and axis.tear_y is not None:
         y0, y1 = axis.tear_y + 9, axis.y(0.0)
         out.low_area = f"{min(high):.1f},{y0:.1f} {max(high):.1f},{y0:.1f} {max(high):.1f},{y1:.1f} {min(high):.1f},{y1:.1f}"
@@ -94,7 +127,9 @@ def _keep_line_clear(placer: Placer, points: list[tuple[float, float]]) -> None:
         else:
             for k in range(12):
                 x, y = xa + (xb - xa) * (k + 0.5) / 12, ya + (yb - ya) * (k + 0.5) / 12
-                placer.keep_clear((x - 3, y - abs(yb - ya) / 24 - 1, x + 3, y + abs(yb - ya) / 24 + 1))
+                placer.keep_clear(
+                    (x - 3, y - abs(yb - ya) / 24 - 1, x + 3, y + abs(yb - ya) / 24 + 1)
+                )
 
 
 def _whole(value: float) -> str:
@@ -114,7 +149,9 @@ def _clear_of_lines(out: Drawing, axis: Axis) -> Placer:
         placer.keep_clear((0, y - 12, 8 + 8.5 * len(text), y + 6))
     _keep_line_clear(placer, [(x, y) for x, y, _ in out.points])
     for points in out.side_walks:
-        _keep_line_clear(placer, [(float(a), float(b)) for a, b in (p.split(",") for p in points.split())])
+        _keep_line_clear(
+            placer, [(float(a), float(b)) for a, b in (p.split(",") for p in points.split())]
+        )
     if axis.tear_y is not None:
         placer.keep_clear((0, axis.tear_y - 9, out.width, axis.tear_y + 8))
     return placer
@@ -132,7 +169,10 @@ def _asked_label(out: Drawing, placer: Placer, axis: Axis, rail: Step, asked: fl
 
 def _drop_labels(placer: Placer, axis: Axis, steps: list[Step]) -> None:
     """What the three parts that take most take."""
-    drops = sorted((s for s in steps if s[0].elements[0].kind not in ("pump", "regulator", "tank")), key=lambda s: s[4] - s[2])
+    drops = sorted(
+        (s for s in steps if s[0].elements[0].kind not in ("pump", "regulator", "tank")),
+        key=lambda s: s[4] - s[2],
+    )
     for rank, s in enumerate(drops[:3]):
         if s[2] - s[4] < 0.5 * 10 ** -unit_for("pressure").decimals:
             continue
@@ -152,17 +192,28 @@ def _place_labels(
     xs: list[float],
 ) -> None:
     placer = _clear_of_lines(out, axis)
-    on_way = [s for s in steps if s[2] > axis.bands[0].low and s[4] > axis.bands[0].low] if axis.tear_y is not None else steps
+    on_way = (
+        [s for s in steps if s[2] > axis.bands[0].low and s[4] > axis.bands[0].low]
+        if axis.tear_y is not None
+        else steps
+    )
     rail = next((s for s in steps if s[0].end == study.path.rail_node), None)
     pump = next((s for s in steps if s[0].elements[0].kind == "pump"), None)
     if rail is not None:
         _asked_label(out, placer, axis, rail, asked)
     if pump is not None:
-        spots = [(pump[3] + d, axis.y(pump[4]) - 8 - u, "middle") for u in (0, 8) for d in (8, 16, 0, 26)]
+        spots = [
+            (pump[3] + d, axis.y(pump[4]) - 8 - u, "middle") for u in (0, 8) for d in (8, 16, 0, 26)
+        ]
         placer.place(_p(pump[4]), spots, "value", 19)
     if rail is not None:
         x, y = (rail[1] + rail[3]) / 2, axis.y(max(rail[2], rail[4])) - 8
-        placer.place(_p(rail[4]), [(x + d, y - u, "middle") for u in (0, 8, 18) for d in (0, 10, -10, 20)], "value", 19)
+        placer.place(
+            _p(rail[4]),
+            [(x + d, y - u, "middle") for u in (0, 8, 18) for d in (0, 10, -10, 20)],
+            "value",
+            19,
+        )
     _drop_labels(placer, axis, on_way)
     _suction_labels(out, study, solved, axis, placer, boiling, xs, pump)
     if axis.tear_y is not None:
@@ -196,7 +247,10 @@ def _suction_labels(
     placer.keep_clear((44.0, y - 2, at + 30, y + 2))
     temperature = shown(study.brief.fuel_temperature, "temperature")
     text = f"{solved.case.fuel.name} boils below {_p(boiling)} {out.unit} at {temperature}"
-    spots = [(at + 36, y + dy, "start") for dy in (5, 12, -4, 20)] + [(48, y + 18, "start"), (48, y - 6, "start")]
+    spots = [(at + 36, y + dy, "start") for dy in (5, 12, -4, 20)] + [
+        (48, y + 18, "start"),
+        (48, y - 6, "start"),
+    ]
     placer.place(text, spots, "boiling", 17)
     if pump is not None:
         inlet = axis.y(pump[2])
@@ -208,7 +262,8 @@ def _suction_labels(
         middle = (inlet + y) / 2
         placer.place(
             clear,
-            [(x - 8, middle + d, "end") for d in (6, 12, 0, 18)] + [(x + 10, middle + d, "start") for d in (6, 0, 12, -8)],
+            [(x - 8, middle + d, "end") for d in (6, 12, 0, 18)]
+            + [(x + 10, middle + d, "start") for d in (6, 0, 12, -8)],
             "value",
             17,
         )

@@ -1,4 +1,6 @@
-"""Drawings of the bench: rolls with their cuts, a plate, a tank from above, a bent line; each to its own scale, said beside it."""
+"""Drawings of the bench: rolls with their cuts, a plate, a tank from above, a bent line; each to
+its own scale, said beside it.
+"""
 
 import math
 from collections.abc import Sequence
@@ -12,12 +14,17 @@ from tall_heron.core.sheets.tank_sheet import TankSheet
 
 NEAR_DEG = 25.0  # of a clock within which two letters would touch
 ROLL_WIDTH, LEAST_TEXT = 820.0, 46.0  # px of the longest length of a sheet; what a tag needs
-PAPER_MM = {"A4": (277.0, 180.0), "Letter": (259.0, 186.0)}  # what is left of a lying sheet beside its margins and head
+PAPER_MM = {
+    "A4": (277.0, 180.0),
+    "Letter": (259.0, 186.0),
+}  # what is left of a lying sheet beside its margins and head
 
 
 @dataclass(frozen=True)
 class DrawnPiece:
-    """A piece on a roll: its tag, where it begins, its width [px], whether its tag has room, its length [mm]."""
+    """A piece on a roll: its tag, where it begins, its width [px], whether its tag has room, its
+    length [mm].
+    """
 
     tag: str
     x: float
@@ -42,14 +49,26 @@ def draw_rolls(bulk: Sequence[Bulk]) -> tuple[float, dict[str, list[Roll]]]:
     out = {}
     for b in bulk:
         out[b.name] = [
-            Roll(x, x.bought * scale, tuple(DrawnPiece(tag, a * scale, (z - a) * scale, (z - a) * scale >= LEAST_TEXT, z - a) for tag, a, z in x.pieces)) for x in b.plan.lengths
+            Roll(
+                x,
+                x.bought * scale,
+                tuple(
+                    DrawnPiece(
+                        tag, a * scale, (z - a) * scale, (z - a) * scale >= LEAST_TEXT, z - a
+                    )
+                    for tag, a, z in x.pieces
+                ),
+            )
+            for x in b.plan.lengths
         ]
     return scale, out
 
 
 @dataclass(frozen=True)
 class Flat:
-    """A drawing in millimetres: the window of its picture, how wide it is on paper or screen, one to how much."""
+    """A drawing in millimetres: the window of its picture, how wide it is on paper or screen, one
+    to how much.
+    """
 
     left: float
     top: float
@@ -59,16 +78,27 @@ class Flat:
 
 
 def window(points: Sequence[tuple[float, float]], edge: float, room: tuple[float, float]) -> Flat:
-    """The window round points [mm], and the smallest usual scale at which it fits a sheet; y counts upward, the picture's downward."""
+    """The window round points [mm], and the smallest usual scale at which it fits a sheet; y counts
+    upward, the picture's downward.
+    """
     xs, ys = [p[0] for p in points], [-p[1] for p in points]
     wide, high = max(xs) - min(xs) + 2 * edge, max(ys) - min(ys) + 2 * edge
-    times = next((t for t in (1.0, 2.0, 2.5, 5.0, 10.0, 20.0) if wide / t <= room[0] and high / t <= room[1]), 50.0)
+    times = next(
+        (
+            t
+            for t in (1.0, 2.0, 2.5, 5.0, 10.0, 20.0)
+            if wide / t <= room[0] and high / t <= room[1]
+        ),
+        50.0,
+    )
     return Flat(min(xs) - edge, min(ys) - edge, wide, high, times)
 
 
 def plate_window(sheet: PlateSheet, paper: str) -> Flat:
     """The plate with room for its measures."""
-    return window([*sheet.outline, *(c for x in sheet.lying for c in x.corners)], 16.0, PAPER_MM[paper])
+    return window(
+        [*sheet.outline, *(c for x in sheet.lying for c in x.corners)], 16.0, PAPER_MM[paper]
+    )
 
 
 def tank_window(sheet: TankSheet) -> Flat:
@@ -83,7 +113,9 @@ def bent_window(sheet: BendSheet, paper: str) -> Flat | None:
 
 
 def clock_letter(clock_deg: float) -> tuple[float, float]:
-    """Where the letter of end B stands on a clock face of 30, beside that of end A where they lie together."""
+    """Where the letter of end B stands on a clock face of 30, beside that of end A where they lie
+    together.
+    """
     if abs(clock_deg % 360 - 180) > 180 - NEAR_DEG:
         return 12.0, -14.0
     a = math.radians(clock_deg)

@@ -54,13 +54,19 @@ def draw_cuts(cuts: list[HoseCut]) -> CutDrawing:
         digits = e.properties.dash.lstrip("-")
         size = float(digits) if digits.isdecimal() and len(digits) < len("999") else USUAL_SIZE
         angles = [end.angle_deg if end else 0.0 for end in (e.end_a, e.end_b)]
-        strips.append(CutStrip(cut, LEFT, (cut.cut_mm or 0.0) * scale, i * ROW + ROW / 2, 6 + 0.8 * size, *angles))
+        strips.append(
+            CutStrip(
+                cut, LEFT, (cut.cut_mm or 0.0) * scale, i * ROW + ROW / 2, 6 + 0.8 * size, *angles
+            )
+        )
     ticks = []
     for i in range(int(top / step + 0.5) + 1):
         at = i * step
         long = step >= (500 if word == "mm" else 300)
         text = (
-            f"{at / (1000 if word == 'mm' else 304.8):g} {unit('run').label}" if long else f"{at / (1 if word == 'mm' else 25.4):g} {word}"
+            f"{at / (1000 if word == 'mm' else 304.8):g} {unit('run').label}"
+            if long
+            else f"{at / (1 if word == 'mm' else 25.4):g} {word}"
         )
         ticks.append((LEFT + at * scale, "0" if i == 0 else text))
     return CutDrawing(WIDTH, ROW * len(cuts), scale, tuple(strips), tuple(ticks))

@@ -1,4 +1,6 @@
-"""What the drawing of the vehicle is made of: plain places and words for the template. Text finds its own place and leaders cross none."""
+"""What the drawing of the vehicle is made of: plain places and words for the template. Text finds
+its own place and leaders cross none.
+"""
 
 import math
 from dataclasses import dataclass, field
@@ -27,7 +29,9 @@ MARK = 22.0  # px, a finding's mark
 
 @dataclass(frozen=True)
 class DrawnLine:
-    """A line in a view: its path, how thick [px], its letters, its clamps as short strokes, guards as paths, and its ends."""
+    """A line in a view: its path, how thick [px], its letters, its clamps as short strokes, guards
+    as paths, and its ends.
+    """
 
     element: Element
     d: str
@@ -52,7 +56,9 @@ class DrawnPart:
 
 @dataclass(frozen=True)
 class FindingSpot:
-    """A finding's mark with its number, its leader to the place it is about, and what stands beside it."""
+    """A finding's mark with its number, its leader to the place it is about, and what stands beside
+    it.
+    """
 
     number: int
     level: str
@@ -86,20 +92,35 @@ class Scene:
     ground: float | None = None
 
 
-def draw_views(laid: Laid, names: tuple[str, ...], findings: list[Finding], line: str, part: str, zoom: float = 1.0, words: dict[int, str] | None = None, named: bool = True) -> list[Scene]:
-    """The views of a build to one scale, with a line or part chosen and findings numbered as they stand in their list; unless `named`, only what changes while a hand drags."""
+def draw_views(
+    laid: Laid,
+    names: tuple[str, ...],
+    findings: list[Finding],
+    line: str,
+    part: str,
+    zoom: float = 1.0,
+    words: dict[int, str] | None = None,
+    named: bool = True,
+) -> list[Scene]:
+    """The views of a build to one scale, with a line or part chosen and findings numbered as they
+    stand in their list; unless `named`, only what changes while a hand drags.
+    """
     if not names:
         return []
     region = _region(laid)
     scale = _scale(region, names) * zoom
-    return [_draw(laid, name, scale, region, findings, line, part, words or {}, named) for name in names]
+    return [
+        _draw(laid, name, scale, region, findings, line, part, words or {}, named) for name in names
+    ]
 
 
 Region = tuple[Vector, Vector]
 
 
 def _region(laid: Laid) -> Region:
-    """What is looked at: the whole of a car; of an aircraft its length, and across it what has fuel in it."""
+    """What is looked at: the whole of a car; of an aircraft its length, and across it what has fuel
+    in it.
+    """
     size = laid.outline.size
     places = [p for x in laid.lines.values() for p in x.path.box]
     places += [at for _, at, _, _ in laid.stands.boxes()]
@@ -108,7 +129,11 @@ def _region(laid: Laid) -> Region:
     half = size[1] / 2
     if laid.outline.flies:
         half = min(half, max(abs(low[1]), abs(high[1]), laid.outline.dimensions["cabin"]) + 500)
-    return (min(0.0, low[0]) - MARGIN, min(-half, low[1]) - MARGIN, min(0.0, low[2]) - 40), (max(size[0], high[0]) + MARGIN, max(half, high[1]) + MARGIN, max(size[2], high[2]) + MARGIN / 2)
+    return (min(0.0, low[0]) - MARGIN, min(-half, low[1]) - MARGIN, min(0.0, low[2]) - 40), (
+        max(size[0], high[0]) + MARGIN,
+        max(half, high[1]) + MARGIN,
+        max(size[2], high[2]) + MARGIN / 2,
+    )
 
 
 def _scale(region: Region, names: tuple[str, ...]) -> float:
@@ -121,12 +146,24 @@ def _scale(region: Region, names: tuple[str, ...]) -> float:
 TITLES = {"side": "Side", "plan": "Plan", "rear": "Rear"}
 
 
-def _draw(laid: Laid, name: str, scale: float, region: Region, findings: list[Finding], line: str, part: str, words: dict[int, str], named: bool) -> Scene:
+def _draw(
+    laid: Laid,
+    name: str,
+    scale: float,
+    region: Region,
+    findings: list[Finding],
+    line: str,
+    part: str,
+    words: dict[int, str],
+    named: bool,
+) -> Scene:
     (i, si), (j, _) = VIEW_AXES[name]
     left = region[0][i] if si > 0 else -region[1][i]
     view = View(name, scale, left, region[1][j])
     width, height = (region[1][i] - region[0][i]) * scale, (region[1][j] - region[0][j]) * scale
-    scene = Scene(view, TITLES[name], round(width, 1), round(height + (24 if name != "rear" else 0), 1))
+    scene = Scene(
+        view, TITLES[name], round(width, 1), round(height + (24 if name != "rear" else 0), 1)
+    )
     if named:
         _vehicle(scene, laid)
     placer = Placer((2.0, 2.0, width - 2, height - 2))
@@ -135,7 +172,15 @@ def _draw(laid: Laid, name: str, scale: float, region: Region, findings: list[Fi
         scene.lines.append(_line(view, x, line, placer, letters))
     for element, at, body, yaw in laid.stands.boxes():
         home = laid.stands.home[element.id]
-        scene.parts.append(DrawnPart(element, view.body(at, body, yaw), home, part in (element.id, home), laid.stands.standing[home].typed))
+        scene.parts.append(
+            DrawnPart(
+                element,
+                view.body(at, body, yaw),
+                home,
+                part in (element.id, home),
+                laid.stands.standing[home].typed,
+            )
+        )
     scene.valves = [(n, *view.at(at)) for n, at in laid.stands.valves.items()]
     scene.joints = [(n, *view.at(at)) for n, at in laid.stands.joints.items()]
     chosen = laid.lines.get(line)
@@ -157,7 +202,10 @@ def _vehicle(scene: Scene, laid: Laid) -> None:
         scene.glass = [view.shape(s) for s in outline.glass]
         scene.ground = view.at((0.0, 0.0, 0.0))[1]
     else:
-        scene.bodies = [view.shape(s, mirrored=True) for s in (outline.plan if view.name == "plan" else outline.rear)]
+        scene.bodies = [
+            view.shape(s, mirrored=True)
+            for s in (outline.plan if view.name == "plan" else outline.rear)
+        ]
         if view.name == "rear":
             scene.ground = view.at((0.0, 0.0, 0.0))[1]
     for x, y, r, wide in outline.wheels:
@@ -166,7 +214,9 @@ def _vehicle(scene: Scene, laid: Laid) -> None:
     for zone in sorted(outline.zones, key=lambda z: z.kind != "cabin"):
         if zone.kind not in ("ground", "crush"):
             scene.zones.append((zone.kind, view.zone(zone), zone.name, zone.title))
-    scene.panels = [(p.name, view.panel(p), view.edge_on(p)) for p in outline.panels if view.edge_on(p)]
+    scene.panels = [
+        (p.name, view.panel(p), view.edge_on(p)) for p in outline.panels if view.edge_on(p)
+    ]
 
 
 def _line(view: View, x: LaidLine, chosen: str, placer: Placer, apart: Placer) -> DrawnLine:
@@ -181,7 +231,16 @@ def _line(view: View, x: LaidLine, chosen: str, placer: Placer, apart: Placer) -
         for t in range(pieces):
             px, py = ax + (bx - ax) * t / pieces, ay + (by - ay) * t / pieces
             placer.keep_clear((px - 3, py - 3, px + 3, py + 3))
-    return DrawnLine(x.element, view.path(points), round(thick, 1), letters, clamps, guards, x.element.id == chosen, x.drawn)
+    return DrawnLine(
+        x.element,
+        view.path(points),
+        round(thick, 1),
+        letters,
+        clamps,
+        guards,
+        x.element.id == chosen,
+        x.drawn,
+    )
 
 
 def _part_of(path: Polyline, a: float, b: float) -> list[Vector]:
@@ -189,8 +248,12 @@ def _part_of(path: Polyline, a: float, b: float) -> list[Vector]:
     return [path.at(a), *inner, path.at(b)]
 
 
-def _letters(flat: list[tuple[float, float]], placer: Placer, apart: Placer) -> list[tuple[float, float]]:
-    """Where the letter of a line's role stands: near its ends and every so often between, where no other letter is."""
+def _letters(
+    flat: list[tuple[float, float]], placer: Placer, apart: Placer
+) -> list[tuple[float, float]]:
+    """Where the letter of a line's role stands: near its ends and every so often between, where no
+    other letter is.
+    """
     legs = [math.hypot(b[0] - a[0], b[1] - a[1]) for a, b in pairwise(flat)]
     total = sum(legs)
     count = max(int(total / EVERY), 1)
@@ -216,12 +279,23 @@ def _along(flat: list[tuple[float, float]], legs: list[float], s: float) -> tupl
     return flat[-1]
 
 
-def _stroke(view: View, path: Polyline, at: float, thick: float) -> tuple[float, float, float, float]:
-    (x, y), (p, q), (r, s) = view.at(path.at(at)), view.at(path.at(max(at - 5, 0.0))), view.at(path.at(at + 5))
+def _stroke(
+    view: View, path: Polyline, at: float, thick: float
+) -> tuple[float, float, float, float]:
+    (x, y), (p, q), (r, s) = (
+        view.at(path.at(at)),
+        view.at(path.at(max(at - 5, 0.0))),
+        view.at(path.at(at + 5)),
+    )
     long = math.hypot(r - p, s - q)
     nx, ny = (-(s - q) / long, (r - p) / long) if long > 1e-6 else (0.0, 1.0)
     half = 5.0 + thick / 2
-    return round(x - nx * half, 1), round(y - ny * half, 1), round(x + nx * half, 1), round(y + ny * half, 1)
+    return (
+        round(x - nx * half, 1),
+        round(y - ny * half, 1),
+        round(x + nx * half, 1),
+        round(y + ny * half, 1),
+    )
 
 
 def _keep_clear(scene: Scene, placer: Placer) -> None:
@@ -234,10 +308,22 @@ def _keep_clear(scene: Scene, placer: Placer) -> None:
         placer.keep_clear((x - 8, y - 8, x + 8, y + 8))
 
 
-def _marks(scene: Scene, placer: Placer, findings: list[Finding], words: dict[int, str], chosen: tuple[str, ...]) -> None:
-    """The marks of at most three findings, those of what is chosen first, each at the nearest free place round what it is about, so that its leader crosses no text and no other leader; the rest
-    stand in the list."""
-    told = [(number, f) for number, f in enumerate(findings, 1) if f.spot is not None and f.level != "Note"]
+def _marks(
+    scene: Scene,
+    placer: Placer,
+    findings: list[Finding],
+    words: dict[int, str],
+    chosen: tuple[str, ...],
+) -> None:
+    """The marks of at most three findings, those of what is chosen first, each at the nearest free
+    place round what it is about, so that its leader crosses no text and no other leader; the rest
+    stand in the list.
+    """
+    told = [
+        (number, f)
+        for number, f in enumerate(findings, 1)
+        if f.spot is not None and f.level != "Note"
+    ]
     for number, f in sorted(told, key=lambda x: x[1].element_id not in chosen):
         if len(scene.spots) == MOST_MARKS:
             break
@@ -247,25 +333,59 @@ def _marks(scene: Scene, placer: Placer, findings: list[Finding], words: dict[in
         says = words.get(number, "")
         wide = len(f"{number} {says}") * FONT * 0.5 + MARK + 8
         for far in (34, 52, 74, 100, 135, 175, 220):
-            place = next((p for k in range(16) if (p := _mark_at(to, far, k * math.pi / 8 + 0.35, wide, placer, leaders))), None)
+            place = next(
+                (
+                    p
+                    for k in range(16)
+                    if (p := _mark_at(to, far, k * math.pi / 8 + 0.35, wide, placer, leaders))
+                ),
+                None,
+            )
             if place is not None:
                 x, y, box = place
                 placer.keep_clear(box)
-                scene.spots.append(FindingSpot(number, f.level, round(x, 1), round(y, 1), (round(to[0], 1), round(to[1], 1)), says))
-                placer.labels.append(PlacedLabel(f"{number}{' · ' + says if says else ''}", round(x + MARK / 2 + 4, 1), round(y + 5.5, 1), "start", f"spot-says {f.level.lower()}", FONT))
+                scene.spots.append(
+                    FindingSpot(
+                        number,
+                        f.level,
+                        round(x, 1),
+                        round(y, 1),
+                        (round(to[0], 1), round(to[1], 1)),
+                        says,
+                    )
+                )
+                placer.labels.append(
+                    PlacedLabel(
+                        f"{number}{' · ' + says if says else ''}",
+                        round(x + MARK / 2 + 4, 1),
+                        round(y + 5.5, 1),
+                        "start",
+                        f"spot-says {f.level.lower()}",
+                        FONT,
+                    )
+                )
                 break
 
 
 Place = tuple[float, float]
 
 
-def _mark_at(to: Place, far: float, angle: float, wide: float, placer: Placer, leaders: list[tuple[Place, Place]]) -> tuple[float, float, Box] | None:
+def _mark_at(
+    to: Place,
+    far: float,
+    angle: float,
+    wide: float,
+    placer: Placer,
+    leaders: list[tuple[Place, Place]],
+) -> tuple[float, float, Box] | None:
     x, y = to[0] + far * math.cos(angle), to[1] - far * math.sin(angle)
     box = (x - MARK / 2 - 2, y - MARK / 2 - 2, x + wide, y + MARK / 2 + 2)
     if not placer.free(box):
         return None
     texts = [box_of(lb.text, lb.x, lb.y, lb.anchor, lb.size) for lb in placer.labels]
-    crossed = any(_crosses((x, y), to, t) for t in texts) or any(_crosses(a, b, box) or _straights_cross((x, y), to, a, b) for a, b in leaders)
+    crossed = any(_crosses((x, y), to, t) for t in texts) or any(
+        _crosses(a, b, box) or _straights_cross((x, y), to, a, b) for a, b in leaders
+    )
     return None if crossed else (x, y, box)
 
 
@@ -281,7 +401,12 @@ def _straights_cross(a: Place, b: Place, c: Place, d: Place) -> bool:
 def _crosses(a: tuple[float, float], b: tuple[float, float], box: Box) -> bool:
     """Whether a straight goes through a box (Liang and Barsky's clipping)."""
     t0, t1 = 0.0, 1.0
-    for p, q in ((a[0] - b[0], a[0] - box[0]), (b[0] - a[0], box[2] - a[0]), (a[1] - b[1], a[1] - box[1]), (b[1] - a[1], box[3] - a[1])):
+    for p, q in (
+        (a[0] - b[0], a[0] - box[0]),
+        (b[0] - a[0], box[2] - a[0]),
+        (a[1] - b[1], a[1] - box[1]),
+        (b[1] - a[1], box[3] - a[1]),
+    ):
         if abs(p) < 1e-9:
             if q < 0:
                 return False
@@ -313,12 +438,19 @@ def _names(scene: Scene, placer: Placer, laid: Laid) -> None:
         return [middle, *round_it] if w > 60 and h > 24 else round_it
 
     def place(text: str, where: list[tuple[float, float, str]], style: str) -> None:
-        free = [p for p in where if not any(_crosses((a, b), (c, d), box_of(text, *p, FONT)) for a, b, c, d in leaders)]
+        free = [
+            p
+            for p in where
+            if not any(_crosses((a, b), (c, d), box_of(text, *p, FONT)) for a, b, c, d in leaders)
+        ]
         placer.place(text, free, style, FONT)
 
     seen: set[str] = set()
     for p in scene.parts:
-        if p.element.kind not in ("fitting", "check", "gauge", "strainer", "merge", "split") or p.chosen:
+        if (
+            p.element.kind not in ("fitting", "check", "gauge", "strainer", "merge", "split")
+            or p.chosen
+        ):
             place(p.element.id, spots(p.box), "tag")
     for name, x, y in scene.valves:
         place(name, spots((x - 8, y - 8, 16, 16)), "tag")
@@ -326,9 +458,17 @@ def _names(scene: Scene, placer: Placer, laid: Laid) -> None:
         zone = next(z for z in laid.outline.zones if z.name == name)
         x, y, w, h = scene.view.box(zone.low, zone.high)
         text = (title or name).split(",")[0]
-        if text in seen or kind in ("ground", "crush") or (kind == "moving" and scene.view.name != "plan"):
+        if (
+            text in seen
+            or kind in ("ground", "crush")
+            or (kind == "moving" and scene.view.name != "plan")
+        ):
             continue
-        inner = [(x + w * a, y + h * b + 5, "middle") for b in (0.5, 0.3, 0.7, 0.15, 0.85) for a in (0.5, 0.3, 0.7, 0.2, 0.8)]
+        inner = [
+            (x + w * a, y + h * b + 5, "middle")
+            for b in (0.5, 0.3, 0.7, 0.15, 0.85)
+            for a in (0.5, 0.3, 0.7, 0.2, 0.8)
+        ]
         if w >= len(text) * FONT * 0.5 and h >= 18:
             seen.add(text)
             place(text, inner, f"zone-says {kind}")
@@ -343,7 +483,9 @@ def _ticks(scene: Scene, laid: Laid, region: Region) -> None:
     for k in range(count + 1):
         x = scene.view.at((size[0] - k * step if laid.outline.flies else k * step, 0.0, 0.0))[0]
         text = "" if k % 2 else f"{k * step / 1000:.1f}{' m' if k >= count - 1 else ''}"
-        scene.ticks.append((round(x, 1), text, "start" if x < 24 else "end" if x > scene.width - 24 else "middle"))
+        scene.ticks.append(
+            (round(x, 1), text, "start" if x < 24 else "end" if x > scene.width - 24 else "middle")
+        )
 
 
 def letter(element: Element) -> str:

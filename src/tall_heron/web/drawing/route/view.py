@@ -13,7 +13,9 @@ Box = tuple[float, float, float, float]
 
 @dataclass(frozen=True)
 class View:
-    """One view: its name, pixels a millimetre, and the place at its left and its top [mm along its own axes]."""
+    """One view: its name, pixels a millimetre, and the place at its left and its top [mm along its
+    own axes].
+    """
 
     name: str
     scale: float
@@ -40,19 +42,34 @@ class View:
         return min(x0, x1), min(y0, y1), abs(x1 - x0), abs(y1 - y0)
 
     def shape(self, corners: Shape, mirrored: bool = False, closed: bool = True) -> str:
-        """A shape of the outline with its corners rounded, as an SVG path; `mirrored` about the middle line with itself as one half."""
+        """A shape of the outline with its corners rounded, as an SVG path; `mirrored` about the
+        middle line with itself as one half.
+        """
         points = [(u, w, r) for u, w, r in corners]
         if mirrored:
-            flip = (lambda p: (p[0], -p[1], p[2])) if self.name == "plan" else (lambda p: (-p[0], p[1], p[2]))
+            flip = (
+                (lambda p: (p[0], -p[1], p[2]))
+                if self.name == "plan"
+                else (lambda p: (-p[0], p[1], p[2]))
+            )
             points = points + [flip(p) for p in reversed(points)]
         sign = -1.0 if self.name == "rear" else 1.0
-        flat = [((sign * u - self.left) * self.scale, (self.top - w) * self.scale, r * self.scale) for u, w, r in points]
+        flat = [
+            ((sign * u - self.left) * self.scale, (self.top - w) * self.scale, r * self.scale)
+            for u, w, r in points
+        ]
         return rounded(flat, closed)
 
     def zone(self, zone: Zone) -> str:
         """A zone's outline in this view as an SVG path."""
         if zone.shape == "prism" and self.name == "plan":
-            return "M" + " L".join("{:.1f} {:.1f}".format(*self.at((x, y, zone.low[2]))) for x, y in zone.plan) + "Z"
+            return (
+                "M"
+                + " L".join(
+                    "{:.1f} {:.1f}".format(*self.at((x, y, zone.low[2]))) for x, y in zone.plan
+                )
+                + "Z"
+            )
         if zone.shape == "prism":
             low = (min(p[0] for p in zone.plan), min(p[1] for p in zone.plan), zone.low[2])
             high = (max(p[0] for p in zone.plan), max(p[1] for p in zone.plan), zone.high[2])
@@ -66,7 +83,11 @@ class View:
         return f"M{x:.1f} {y:.1f}h{w:.1f}v{h:.1f}h{-w:.1f}Z"
 
     def _bar(self, zone: Zone) -> str:
-        (x0, y0), (x1, y1), r = self.at(zone.low), self.at(zone.high), (zone.radius_mm or 0.0) * self.scale
+        (x0, y0), (x1, y1), r = (
+            self.at(zone.low),
+            self.at(zone.high),
+            (zone.radius_mm or 0.0) * self.scale,
+        )
         long = math.hypot(x1 - x0, y1 - y0)
         if long < 0.5:
             return f"M{x0 - r:.1f} {y0:.1f}a{r:.1f} {r:.1f} 0 1 0 {2 * r:.1f} 0a{r:.1f} {r:.1f} 0 1 0 {-2 * r:.1f} 0Z"
@@ -76,7 +97,11 @@ class View:
     def panel(self, panel: Panel) -> str:
         """A panel in this view: a line where it is seen edge on, else its outline."""
         x, y, w, h = self.box(panel.low, panel.high)
-        return f"M{x:.1f} {y:.1f}L{x + w:.1f} {y + h:.1f}" if w < 0.5 or h < 0.5 else f"M{x:.1f} {y:.1f}h{w:.1f}v{h:.1f}h{-w:.1f}Z"
+        return (
+            f"M{x:.1f} {y:.1f}L{x + w:.1f} {y + h:.1f}"
+            if w < 0.5 or h < 0.5
+            else f"M{x:.1f} {y:.1f}h{w:.1f}v{h:.1f}h{-w:.1f}Z"
+        )
 
     def edge_on(self, panel: Panel) -> bool:
         """Whether a panel is seen as a line."""
@@ -87,7 +112,10 @@ class View:
         quarter = round(yaw / 90) % 2
         long, wide = (body.wide, body.long) if quarter else (body.long, body.wide)
         half = (long / 2, wide / 2, body.high / 2)
-        return self.box((middle[0] - half[0], middle[1] - half[1], middle[2] - half[2]), (middle[0] + half[0], middle[1] + half[1], middle[2] + half[2]))
+        return self.box(
+            (middle[0] - half[0], middle[1] - half[1], middle[2] - half[2]),
+            (middle[0] + half[0], middle[1] + half[1], middle[2] + half[2]),
+        )
 
 
 def rounded(points: list[tuple[float, float, float]], closed: bool = True) -> str:

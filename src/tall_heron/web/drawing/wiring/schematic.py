@@ -1,15 +1,29 @@
-"""The schematic: source on the left, a row a pump, earth on the right. Coils stand apart from their contacts and carry their name (IEC 61082, detached), so that no line crosses another."""
+"""The schematic: source on the left, a row a pump, earth on the right. Coils stand apart from their
+contacts and carry their name (IEC 61082, detached), so that no line crosses another.
+"""
 
 from dataclasses import dataclass, field
 from typing import Protocol
 
 from tall_heron.core.document.wiring import CutOff
-from tall_heron.core.electrics.control import CHAIN_FUSE_A, MAIN, agreeing, breaks_supply, crash_switches, main_fuse, main_rating, switch_of
+from tall_heron.core.electrics.control import (
+    CHAIN_FUSE_A,
+    MAIN,
+    agreeing,
+    breaks_supply,
+    crash_switches,
+    main_fuse,
+    main_rating,
+    switch_of,
+)
 from tall_heron.core.electrics.driver import PHASES, Driver
 from tall_heron.core.electrics.feeds import Feed, Harness, Wire
 
 BUS_X, FUSE_X, SWITCH_X, PUMP_X, EARTH_X, WIDE = 70.0, 150.0, 262.0, 640.0, 880.0, 920.0
-DRIVER_X, LOW = 530.0, 60.0  # a brushless pump's controller, and how far under its row its earth runs
+DRIVER_X, LOW = (
+    530.0,
+    60.0,
+)  # a brushless pump's controller, and how far under its row its earth runs
 SPLIT_X = 340.0  # where one relay's contact is parted to its pumps
 SPLIT_COIL_X, COIL_X = 680.0, 770.0
 TOP, ROW, COIL_ROW, BETWEEN = 112.0, 124.0, 52.0, 60.0
@@ -19,7 +33,9 @@ OPENS = ("inertia", "roll-over", "kill", "level")  # contacts that are closed at
 
 @dataclass(frozen=True)
 class WireLine:
-    """A wire on the drawing, along its corners; `number` of the wire that it shows, `soft` for what only carries a coil's current."""
+    """A wire on the drawing, along its corners; `number` of the wire that it shows, `soft` for what
+    only carries a coil's current.
+    """
 
     points: tuple[tuple[float, float], ...]
     number: str = ""
@@ -28,7 +44,9 @@ class WireLine:
 
 @dataclass(frozen=True)
 class WiringSymbol:
-    """A symbol by its name in the template, where its middle is, its label and a second line of text; `part` is the pump it stands for, `earthed` its other side."""
+    """A symbol by its name in the template, where its middle is, its label and a second line of
+    text; `part` is the pump it stands for, `earthed` its other side.
+    """
 
     kind: str
     x: float
@@ -62,7 +80,13 @@ class Schematic:
 def ordered(harness: Harness) -> list[Feed]:
     """Pumps by bus, those behind one relay together."""
     names = list(harness.relays)
-    return sorted(harness.feeds.values(), key=lambda f: (f.branch.bus, names.index(f.branch.relay) if f.branch.relay in names else -1))
+    return sorted(
+        harness.feeds.values(),
+        key=lambda f: (
+            f.branch.bus,
+            names.index(f.branch.relay) if f.branch.relay in names else -1,
+        ),
+    )
 
 
 def draw_schematic(harness: Harness, words: "Words") -> Schematic:
@@ -79,10 +103,19 @@ def draw_schematic(harness: Harness, words: "Words") -> Schematic:
         for f in feeds:
             relay = harness.relays.get(f.branch.relay)
             if relay is None or len(relay.pumps) == 1:
-                _row(out, f, y, words, relay is not None, relay.relay.terminal_87a if relay is not None else "not there")
+                _row(
+                    out,
+                    f,
+                    y,
+                    words,
+                    relay is not None,
+                    relay.relay.terminal_87a if relay is not None else "not there",
+                )
             elif f.branch.relay not in done:
                 done.add(f.branch.relay)
-                _shared(out, [x for x in feeds if x.branch.relay == f.branch.relay], harness, y, words)
+                _shared(
+                    out, [x for x in feeds if x.branch.relay == f.branch.relay], harness, y, words
+                )
             last, y = y, y + ROW
         if relays and bus == buses[0]:
             last = y
@@ -121,11 +154,21 @@ def _terminals(at_rest: str, y: float) -> list[Text]:
     return texts if at_rest == "not there" else [*texts, Text(SWITCH_X, y + 40, f"87a {at_rest}")]
 
 
-def _row(out: Schematic, f: Feed, y: float, words: Words, relay: bool, at_rest: str = "not there") -> None:
+def _row(
+    out: Schematic, f: Feed, y: float, words: Words, relay: bool, at_rest: str = "not there"
+) -> None:
     """One pump: bus, fuse, contact or switch, wire, motor, wire, earth."""
-    out.lines += [WireLine(((BUS_X, y), (FUSE_X - 20, y))), WireLine(((FUSE_X + 20, y), (SWITCH_X - 22, y)), f"{f.branch.relay}-30" if relay else f"{f.pump}-0")]
+    out.lines += [
+        WireLine(((BUS_X, y), (FUSE_X - 20, y))),
+        WireLine(
+            ((FUSE_X + 20, y), (SWITCH_X - 22, y)),
+            f"{f.branch.relay}-30" if relay else f"{f.pump}-0",
+        ),
+    ]
     out.symbols.append(WiringSymbol("fuse", FUSE_X, y, words.fuse(f.fuse), "", f.pump))
-    out.symbols.append(WiringSymbol("contact", SWITCH_X, y, f.branch.relay or switch_of(f.pump), "", f.pump))
+    out.symbols.append(
+        WiringSymbol("contact", SWITCH_X, y, f.branch.relay or switch_of(f.pump), "", f.pump)
+    )
     if relay:
         out.texts += _terminals(at_rest, y)
     _from_contact(out, f, SWITCH_X + 22, y, words)
@@ -142,26 +185,54 @@ def _from_contact(out: Schematic, f: Feed, x: float, y: float, words: Words) -> 
     out.texts += [Text(middle, y - 10, words.wire(f.out)), Text(middle, y + 22, words.long(f.out))]
     back = (PUMP_X + 26 + EARTH_X) / 2
     down = LOW if f.driver is not None else 0.0
-    out.texts += [Text(back, y + down - 10, words.wire(f.back)), Text(back, y + down + 22, words.long(f.back))]
+    out.texts += [
+        Text(back, y + down - 10, words.wire(f.back)),
+        Text(back, y + down + 22, words.long(f.back)),
+    ]
     out.symbols.append(WiringSymbol("motor", PUMP_X, y, f.pump, words.pump(f.pump), f.pump))
 
 
 def _driver(out: Schematic, f: Feed, driver: Driver, y: float) -> None:
-    """A brushless pump's controller: three wires to its motor, one that tells it how fast, its earth under the motor."""
+    """A brushless pump's controller: three wires to its motor, one that tells it how fast, its
+    earth under the motor.
+    """
     for i, (pin, _) in enumerate(PHASES):
         here = y + (i - 1) * 9
-        out.lines.append(WireLine(((DRIVER_X + 24, here), (PUMP_X - (26 if i == 1 else 24), here)), f"{f.pump}-{pin}"))
-    out.lines.append(WireLine(((DRIVER_X, y + 22), (DRIVER_X, y + LOW), (EARTH_X, y + LOW)), f.back.number))
-    out.lines.append(WireLine(((DRIVER_X - 34, y - 36), (DRIVER_X, y - 36), (DRIVER_X, y - 22)), f"{f.pump}-s", soft=True))
-    out.texts += [Text(DRIVER_X - 38, y - 32, f"{f.pump}-s", "end"), Text(DRIVER_X + 6, y + 38, f"{driver.rated:g} A", "start"), Text((DRIVER_X + PUMP_X) / 2, y - 16, "u v w")]
+        out.lines.append(
+            WireLine(
+                ((DRIVER_X + 24, here), (PUMP_X - (26 if i == 1 else 24), here)), f"{f.pump}-{pin}"
+            )
+        )
+    out.lines.append(
+        WireLine(((DRIVER_X, y + 22), (DRIVER_X, y + LOW), (EARTH_X, y + LOW)), f.back.number)
+    )
+    out.lines.append(
+        WireLine(
+            ((DRIVER_X - 34, y - 36), (DRIVER_X, y - 36), (DRIVER_X, y - 22)),
+            f"{f.pump}-s",
+            soft=True,
+        )
+    )
+    out.texts += [
+        Text(DRIVER_X - 38, y - 32, f"{f.pump}-s", "end"),
+        Text(DRIVER_X + 6, y + 38, f"{driver.rated:g} A", "start"),
+        Text((DRIVER_X + PUMP_X) / 2, y - 16, "u v w"),
+    ]
     out.symbols.append(WiringSymbol("driver", DRIVER_X, y, driver.name, "", f.pump))
 
 
 def _shared(out: Schematic, feeds: list[Feed], harness: Harness, y: float, words: Words) -> None:
     """Several pumps behind one relay: its fuse and contact once, then a fuse for each."""
     contact = harness.relays[feeds[0].branch.relay]
-    out.lines += [WireLine(((BUS_X, y), (FUSE_X - 20, y))), WireLine(((FUSE_X + 20, y), (SWITCH_X - 22, y)), contact.supply.number), WireLine(((SWITCH_X + 22, y), (SPLIT_X, y)), f"{contact.relay.name}-87")]
-    out.symbols += [WiringSymbol("fuse", FUSE_X, y, words.fuse(contact.fuse), "", feeds[0].pump), WiringSymbol("contact", SWITCH_X, y, contact.relay.name, "", feeds[0].pump)]
+    out.lines += [
+        WireLine(((BUS_X, y), (FUSE_X - 20, y))),
+        WireLine(((FUSE_X + 20, y), (SWITCH_X - 22, y)), contact.supply.number),
+        WireLine(((SWITCH_X + 22, y), (SPLIT_X, y)), f"{contact.relay.name}-87"),
+    ]
+    out.symbols += [
+        WiringSymbol("fuse", FUSE_X, y, words.fuse(contact.fuse), "", feeds[0].pump),
+        WiringSymbol("contact", SWITCH_X, y, contact.relay.name, "", feeds[0].pump),
+    ]
     out.texts += _terminals(contact.relay.terminal_87a, y)
     for k, f in enumerate(feeds):
         here = y + k * ROW
@@ -171,11 +242,21 @@ def _shared(out: Schematic, feeds: list[Feed], harness: Harness, y: float, words
     out.lines.append(WireLine(((SPLIT_X, y), (SPLIT_X, y + (len(feeds) - 1) * ROW))))
 
 
-def _source(out: Schematic, bus: str, first: float, last: float, words: Words, harness: Harness) -> None:
+def _source(
+    out: Schematic, bus: str, first: float, last: float, words: Words, harness: Harness
+) -> None:
     """Battery and alternator at the head of a bus, with what breaks the supply."""
     stops = _stops(harness)
     top = first - LIFT * max(len(stops) - 1, 0)
-    out.symbols.append(WiringSymbol("source", BUS_X, top - 68, f"bus {bus}", f"{words.source()}, main fuse {words.fuse(main_fuse(harness))}"))
+    out.symbols.append(
+        WiringSymbol(
+            "source",
+            BUS_X,
+            top - 68,
+            f"bus {bus}",
+            f"{words.source()}, main fuse {words.fuse(main_fuse(harness))}",
+        )
+    )
     y = top - 58
     for i, stop in enumerate(stops, 1):
         at = top - 30 + LIFT * (i - 1)
@@ -195,11 +276,15 @@ def _stops(harness: Harness) -> list[str]:
 def _numbered(out: Schematic, number: str, x: float, other: float, y: float) -> None:
     """A thin wire with its number under it, the first of the chain with its fuse."""
     out.lines.append(WireLine(((x, y), (other, y)), number, soft=True))
-    out.texts.append(Text((x + other) / 2, y + 17, f"{number}, {CHAIN_FUSE_A:g} A" if number == "C1" else number))
+    out.texts.append(
+        Text((x + other) / 2, y + 17, f"{number}, {CHAIN_FUSE_A:g} A" if number == "C1" else number)
+    )
 
 
 def _coils(out: Schematic, relays: list[str], y: float, cut: CutOff, main: bool) -> float:
-    """What switches the coils, from the bus through all that must agree; then the coils one under another, the main contactor's last. Gives back how far down it reaches."""
+    """What switches the coils, from the bus through all that must agree; then the coils one under
+    another, the main contactor's last. Gives back how far down it reaches.
+    """
     agree = agreeing(cut)
     step = (SPLIT_COIL_X - BUS_X) / (len(agree) + 1)
     x = BUS_X
@@ -208,21 +293,34 @@ def _coils(out: Schematic, relays: list[str], y: float, cut: CutOff, main: bool)
         _numbered(out, f"C{i + 1}", x, at - 22, y)
         out.symbols.append(WiringSymbol("break" if name in OPENS else "contact", at, y, name))
         if name == "oil pressure" and cut.start_bypass:
-            out.lines += [WireLine(((at - 36, y), (at - 36, y + 40), (at - 22, y + 40)), soft=True), WireLine(((at + 22, y + 40), (at + 36, y + 40), (at + 36, y)), "C50", soft=True)]
+            out.lines += [
+                WireLine(((at - 36, y), (at - 36, y + 40), (at - 22, y + 40)), soft=True),
+                WireLine(((at + 22, y + 40), (at + 36, y + 40), (at + 36, y)), "C50", soft=True),
+            ]
             out.symbols.append(WiringSymbol("contact", at, y + 40, "starter"))
         x = at + 22
     out.lines.append(WireLine(((x, y), (SPLIT_COIL_X, y)), soft=True))
     for i, name in enumerate(relays):
         here = y + i * COIL_ROW
         out.symbols.append(WiringSymbol("coil", COIL_X, here, name))
-        out.lines += [WireLine(((SPLIT_COIL_X, here), (COIL_X - 22, here)), f"{name}-86", soft=True), WireLine(((COIL_X + 22, here), (EARTH_X, here)), f"{name}-85", soft=True)]
-        out.texts += [Text((SPLIT_COIL_X + COIL_X - 22) / 2, here - 6, f"{name}-86"), Text((COIL_X + 22 + EARTH_X) / 2, here - 6, f"{name}-85")]
+        out.lines += [
+            WireLine(((SPLIT_COIL_X, here), (COIL_X - 22, here)), f"{name}-86", soft=True),
+            WireLine(((COIL_X + 22, here), (EARTH_X, here)), f"{name}-85", soft=True),
+        ]
+        out.texts += [
+            Text((SPLIT_COIL_X + COIL_X - 22) / 2, here - 6, f"{name}-86"),
+            Text((COIL_X + 22 + EARTH_X) / 2, here - 6, f"{name}-85"),
+        ]
         out.texts += [Text(COIL_X - 36, here + 18, "86"), Text(COIL_X + 36, here + 18, "85")]
     last = y + (len(relays) - 1) * COIL_ROW
     if len(relays) > 1:
         out.lines.append(WireLine(((SPLIT_COIL_X, y), (SPLIT_COIL_X, last)), soft=True))
     last = max(last, y + (60 if cut.oil_switch and cut.start_bypass else 20))
-    return _main_coil(out, BUS_X + step + 22, y, last + COIL_ROW, crash_switches(cut)) if main else last
+    return (
+        _main_coil(out, BUS_X + step + 22, y, last + COIL_ROW, crash_switches(cut))
+        if main
+        else last
+    )
 
 
 def _main_coil(out: Schematic, x: float, y: float, here: float, crash: list[str]) -> float:

@@ -3,7 +3,17 @@
 import tempfile
 from pathlib import Path
 
-from flask import Blueprint, Response, abort, g, redirect, render_template, request, send_file, url_for
+from flask import (
+    Blueprint,
+    Response,
+    abort,
+    g,
+    redirect,
+    render_template,
+    request,
+    send_file,
+    url_for,
+)
 from werkzeug.wrappers import Response as BaseResponse
 
 from tall_heron.core.base.catalogue import table
@@ -38,26 +48,43 @@ def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
     places = list(zip(rows, summaries_of(g.connection, rows), strict=True))
     levels = summaries.levels(g.connection, edition())
     total = sum(levels.values())
-    context = {"places": places, "levels": levels, "total": total, "at": at, "pages": -(-total // PAGE), "wrong": wrong, "typed": typed, "proved": on_bench(rows)}
+    context = {
+        "places": places,
+        "levels": levels,
+        "total": total,
+        "at": at,
+        "pages": -(-total // PAGE),
+        "wrong": wrong,
+        "typed": typed,
+        "proved": on_bench(rows),
+    }
     return render_template("stations/bench/bench.html", **context), status
 
 
 @pages.get("/rules")
 def rules() -> str:
     """The house rules and the figures they use, from the source the application runs."""
-    return render_template("stations/bench/rules.html", rules=RULES + CASE_RULES + ROUTE_RULES + WIRING_RULES, figures=table("house_figures"))
+    return render_template(
+        "stations/bench/rules.html",
+        rules=RULES + CASE_RULES + ROUTE_RULES + WIRING_RULES,
+        figures=table("house_figures"),
+    )
 
 
 @pages.post("/builds")
 def start() -> tuple[str, int] | BaseResponse:
-    """A new build: from a file, or from one line: laid out with usual parts, then sized, as two acts of which the second can be undone."""
+    """A new build: from a file, or from one line: laid out with usual parts, then sized, as two
+    acts of which the second can be undone.
+    """
     file, sized = request.files.get("file"), None
     if file is not None and file.filename:
         try:
             data, pictures = bundle.opened(file.read())
             build = load(data)
         except BuildErrors as errors:
-            return _bench(f"{file.filename}: " + "; ".join(str(e) for e in errors.errors[:5]), "", 422)
+            return _bench(
+                f"{file.filename}: " + "; ".join(str(e) for e in errors.errors[:5]), "", 422
+            )
         except bundle.NotABundle as error:
             return _bench(f"{file.filename}: {error}", "", 422)
         bundle.keep(g.connection, database(), pictures)
@@ -65,19 +92,29 @@ def start() -> tuple[str, int] | BaseResponse:
     else:
         line = request.form.get("name", "").strip()
         if not 1 <= len(line) <= 300:
-            return _bench("Give the build a name, or one line that says what it is.", line[:300], 422)
+            return _bench(
+                "Give the build a name, or one line that says what it is.", line[:300], 422
+            )
         begun = begin(line, _refusal)
         build, sized = begun.laid, begun.sized
         act = f"Started from “{line[:80]}”" if begun.says else "Started"
         keep_on_shelf(begun.on_hand)
-    slug = builds.create(g.connection, build.name, dump(build), act, then=(FIRST_SIZES, dump(sized)) if sized is not None else None)
+    slug = builds.create(
+        g.connection,
+        build.name,
+        dump(build),
+        act,
+        then=(FIRST_SIZES, dump(sized)) if sized is not None else None,
+    )
     if build.brief is None:
         return redirect(url_for("bench.bench"))
     return redirect(url_for("brief.page", slug=slug))
 
 
 def _refusal(name: str, text: str) -> str:
-    """Why a field of the brief cannot be what was typed, in its own words and unit; empty where it can."""
+    """Why a field of the brief cannot be what was typed, in its own words and unit; empty where it
+    can.
+    """
     if name in FIELDS and FIELDS[name].quantity:
         try:
             read_field(FIELDS[name], text)
@@ -103,15 +140,21 @@ def backups() -> str:
 
 def _backups(wrong: str = "", done: restored.Restored | None = None) -> str:
     count = len(builds.names(g.connection))
-    return render_template("stations/bench/backup.html", page="backup", count=count, wrong=wrong, done=done)
+    return render_template(
+        "stations/bench/backup.html", page="backup", count=count, wrong=wrong, done=done
+    )
 
 
 @pages.post("/backup")
 def restore() -> Response | str | tuple[str, int]:
-    """A backup in the place of all that is here, which is kept beside it; with a fault nothing is changed."""
+    """A backup in the place of all that is here, which is kept beside it; with a fault nothing is
+    changed.
+    """
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return _backups("Choose the backup that is to be restored: a ZIP of this page, or of the command line."), 422
+        return _backups(
+            "Choose the backup that is to be restored: a ZIP of this page, or of the command line."
+        ), 422
     if not request.form.get("sure"):
         return _backups("Say that what is here may be replaced; nothing was changed."), 422
     with tempfile.TemporaryDirectory() as room:
@@ -120,7 +163,10 @@ def restore() -> Response | str | tuple[str, int]:
         try:
             return _backups(done=restored.take_up(file, database()))
         except (db.Unusable, FileNotFoundError) as error:
-            return _backups(str(error).replace(str(file), sent.filename[:80]).rstrip(".") + ". Nothing was changed."), 422
+            return _backups(
+                str(error).replace(str(file), sent.filename[:80]).rstrip(".")
+                + ". Nothing was changed."
+            ), 422
 
 
 @pages.get("/backup.zip")
@@ -130,7 +176,9 @@ def backup() -> Response:
         target = Path(room) / "backup.zip"
         archive.pack(database(), target, Path(room))
         file = target.open("rb")  # open, it outlives its folder
-    answer = send_file(file, "application/zip", as_attachment=True, download_name="tall-heron-backup.zip")
+    answer = send_file(
+        file, "application/zip", as_attachment=True, download_name="tall-heron-backup.zip"
+    )
     answer.call_on_close(file.close)
     return answer
 
@@ -141,4 +189,8 @@ def download_all(slug: str) -> Response:
     row = builds.find(g.connection, slug)
     if row is None:
         abort(404)
-    return answers.file(bundle.packed(row["document"], g.connection, database()), "application/zip", f"{row['slug']}.zip")
+    return answers.file(
+        bundle.packed(row["document"], g.connection, database()),
+        "application/zip",
+        f"{row['slug']}.zip",
+    )

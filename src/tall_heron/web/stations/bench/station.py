@@ -5,4 +5,8 @@ from tall_heron.web.stations.bench.routes import pages
 from tall_heron.web.stations.prove import attached
 
 MOST_BACKUP = 1_000_000_000
-STATION = Station(key="bench", blueprints=(pages,), room={"bench.start": attached.MOST_BYTES, "bench.restore": MOST_BACKUP})
+STATION = Station(
+    key="bench",
+    blueprints=(pages,),
+    room={"bench.start": attached.MOST_BYTES, "bench.restore": MOST_BACKUP},
+)

@@ -24,7 +24,9 @@ from tall_heron.web.show.findings import counts
 
 @dataclass(frozen=True)
 class Summary:
-    """A build on the bench: what it is, and what it wants next. `briefed` says whether it can be looked at; `wrong` why its document cannot be read."""
+    """A build on the bench: what it is, and what it wants next. `briefed` says whether it can be
+    looked at; `wrong` why its document cannot be read.
+    """
 
     name: str
     worst: str = ""
@@ -49,7 +51,11 @@ ADAPTER = TypeAdapter(Summary)
 @cache
 def edition() -> str:
     """What summaries hang on beside their document: the code and the data of the core."""
-    files = sorted(p for p in Path(tall_heron.core.__file__).parent.rglob("*") if p.suffix in (".py", ".csv", ".json"))
+    files = sorted(
+        p
+        for p in Path(tall_heron.core.__file__).parent.rglob("*")
+        if p.suffix in (".py", ".csv", ".json")
+    )
     stamps = [f"{p.name} {p.stat().st_size} {p.stat().st_mtime_ns}" for p in files]
     return hashlib.blake2s("\n".join(stamps).encode(), digest_size=8).hexdigest()
 
@@ -68,7 +74,9 @@ def summary_of(row: Any) -> Summary:
         return _made(build, designed(Stored(row, build)))
     except Exception as error:  # whatever a document of an older or another hand holds: its own line says so, and no other build suffers
         current_app.logger.exception("%s cannot be worked out", row["slug"])
-        return Summary(build.name, wrong=f"it cannot be worked out ({type(error).__name__}: {error})"[:200])
+        return Summary(
+            build.name, wrong=f"it cannot be worked out ({type(error).__name__}: {error})"[:200]
+        )
 
 
 def _made(build: Build, made: Design) -> Summary:
@@ -93,12 +101,19 @@ def _made(build: Build, made: Design) -> Summary:
 
 def summaries_of(connection: Connection, rows: list[Any]) -> list[Summary]:
     """The summaries of rows, those that are not kept yet made and kept."""
-    known = {key: ADAPTER.validate_json(data) for key, data in summaries.find(connection, edition(), [r["sha256"] for r in rows]).items()}
+    known = {
+        key: ADAPTER.validate_json(data)
+        for key, data in summaries.find(connection, edition(), [r["sha256"] for r in rows]).items()
+    }
     new: dict[str, Summary] = {}
     for row in rows:
         if row["sha256"] not in known:
             whole = builds.find(connection, row["slug"])
             new[row["sha256"]] = known[row["sha256"]] = summary_of(whole)
     if new:
-        summaries.put(connection, edition(), [(key, s.worst, ADAPTER.dump_json(s).decode()) for key, s in new.items()])
+        summaries.put(
+            connection,
+            edition(),
+            [(key, s.worst, ADAPTER.dump_json(s).decode()) for key, s in new.items()],
+        )
     return [known[row["sha256"]] for row in rows]

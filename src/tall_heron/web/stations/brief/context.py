@@ -26,14 +26,20 @@ FIRST_SIZES = "Sized to the brief"  # the act by which a new build gets its size
 
 
 def keep_on_shelf(parts: dict[str, OwnPart]) -> None:
-    """Parts that a builder has, put on his shelf for the next build, those apart that stand there already."""
+    """Parts that a builder has, put on his shelf for the next build, those apart that stand there
+    already.
+    """
     known = {row["name"] for row in own_parts.every(g.connection)}
-    own_parts.merge(g.connection, [(name, stored(part)) for name, part in parts.items() if name not in known])
+    own_parts.merge(
+        g.connection, [(name, stored(part)) for name, part in parts.items() if name not in known]
+    )
 
 
 @lru_cache(maxsize=64)
 def said_pieces(line: str) -> tuple[tuple[str, LinePiece | None], ...]:
-    """The line a build was started from, whole: each stretch of it, and the piece it was read as, where it was."""
+    """The line a build was started from, whole: each stretch of it, and the piece it was read as,
+    where it was.
+    """
     out, at = list[tuple[str, LinePiece | None]](), 0
     for piece in read_line(line).pieces if line else ():
         if piece.start < at:
@@ -44,7 +50,9 @@ def said_pieces(line: str) -> tuple[tuple[str, LinePiece | None], ...]:
 
 
 def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str, Any]:
-    """Everything the Brief page shows; the table of other `fuels` only where it stands open, since it solves the build once for each."""
+    """Everything the Brief page shows; the table of other `fuels` only where it stands open, since
+    it solves the build once for each.
+    """
     solved = made.study.peak
     return frame(found, made, "brief") | {
         "solved": solved,

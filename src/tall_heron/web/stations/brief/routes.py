@@ -22,11 +22,17 @@ pages = Blueprint("brief", __name__)
 
 @pages.get("/builds/<slug>/brief")
 def page(slug: str) -> str | Response:
-    """The brief of a build; its pieces, the table of other fuels among them, where JSON is asked for."""
+    """The brief of a build; its pieces, the table of other fuels among them, where JSON is asked
+    for.
+    """
     found = answers.stored(slug)
     if request.accept_mimetypes.best == "application/json":
         return answer(found, {"page": "brief", "fuels": True})
-    return render_template("stations/brief/brief.html", own_fuel=OWN_FUEL, **brief_context(found, answers.designed(found)))
+    return render_template(
+        "stations/brief/brief.html",
+        own_fuel=OWN_FUEL,
+        **brief_context(found, answers.designed(found)),
+    )
 
 
 @pages.post("/builds/<slug>/brief")
@@ -48,13 +54,17 @@ def change(slug: str) -> Response:
 
 @pages.post("/builds/<slug>/said")
 def said(slug: str) -> Response:
-    """Answer a question about the line that a build was started from, by one of its guesses, or let it be."""
+    """Answer a question about the line that a build was started from, by one of its guesses, or let
+    it be.
+    """
     data = answers.body()
     text, guess = reading.text_of(data, "question"), reading.text_of(data, "guess")
     fresh = bool(answers.stored(slug).row["fresh"])
 
     def make(build: Build) -> tuple[Build, str]:
-        return answered_question(build, text, guess, fresh), f"{'Answered: ' if fresh else ''}{text[:40]}{f' is {guess}' if guess else ' let be'}"
+        return answered_question(
+            build, text, guess, fresh
+        ), f"{'Answered: ' if fresh else ''}{text[:40]}{f' is {guess}' if guess else ' let be'}"
 
     return answer(answers.act(slug, data, make, "question", fresh), data)
 
@@ -83,7 +93,13 @@ OWN_FUEL = (
     Field("heat", "Heating value, MJ/kg", sort="number", note="such as 42"),
     Field("viscosity_20", "Viscosity at 20 °C, mPa s", sort="number", note="such as 0.55"),
     Field("viscosity_40", "Viscosity at 40 °C, mPa s", sort="number", note="such as 0.43"),
-    Field("reid", "Reid vapor pressure", "pressure", on_sheet=("kpa", "kPa"), note="absolute, such as 62"),
+    Field(
+        "reid",
+        "Reid vapor pressure",
+        "pressure",
+        on_sheet=("kpa", "kPa"),
+        note="absolute, such as 62",
+    ),
     Field("ethanol", "Ethanol in it", "fraction"),
     Field("methanol", "Methanol in it", choices=(("no", "none"), ("yes", "some"))),
 )
@@ -93,7 +109,11 @@ OWN_FUEL = (
 def own_fuel(slug: str) -> Response:
     """Describe a fuel of one's own by its sheet, and run on it."""
     data = answers.body()
-    values = {f.name: read_one(f, {**data, f.name: data.get(f"fuel_{f.name}")}) for f in OWN_FUEL if f.name != "name"}
+    values = {
+        f.name: read_one(f, {**data, f.name: data.get(f"fuel_{f.name}")})
+        for f in OWN_FUEL
+        if f.name != "name"
+    }
     try:
         fuel = OwnFuel(
             name=str(data.get("fuel_name") or "").strip(),
@@ -108,7 +128,9 @@ def own_fuel(slug: str) -> Response:
         )
     except ValidationError as error:
         first = error.errors()[0]
-        field = MADE_FROM.get(str(first["loc"][0]) if first["loc"] else "viscosity_40_mpa_s", "name")
+        field = MADE_FROM.get(
+            str(first["loc"][0]) if first["loc"] else "viscosity_40_mpa_s", "name"
+        )
         raise reading.Refused(field, readable(first).message.capitalize() + ".") from None
 
     def make(build: Build) -> tuple[Build, str]:
@@ -137,11 +159,15 @@ def price(slug: str) -> Response:
     data = answers.body()
     fuel, text = reading.text_of(data, "fuel"), reading.text_of(data, "text").strip()
     build = answers.stored(slug).build
-    if build.brief is None or fuel not in {build.brief.fuel_of(name).name for name in fuel_names(build)}:
+    if build.brief is None or fuel not in {
+        build.brief.fuel_of(name).name for name in fuel_names(build)
+    }:
         raise reading.Refused("fuel", "There is no such fuel here.")
     value = PRICE.read(text)
 
     def make(build: Build) -> tuple[Build, str]:
-        return set_price(build, fuel, value), f"{fuel} costs {'nothing known' if value is None else f'{value:g} {CURRENCY}/L'}"
+        return set_price(
+            build, fuel, value
+        ), f"{fuel} costs {'nothing known' if value is None else f'{value:g} {CURRENCY}/L'}"
 
     return answer(answers.act(slug, data, make, "text"), data)

@@ -4,7 +4,11 @@ from tall_heron.web.station import DRAWING, FIGURES, FINDINGS, HEAD, Page, Stati
 from tall_heron.web.stations.brief.context import brief_context
 from tall_heron.web.stations.brief.routes import pages
 
-PIECES = {"said": "stations/brief/said.jinja", "burn": "stations/brief/burn.jinja", "fuels": "stations/brief/fuels.jinja"}
+PIECES = {
+    "said": "stations/brief/said.jinja",
+    "burn": "stations/brief/burn.jinja",
+    "fuels": "stations/brief/fuels.jinja",
+}
 STATION = Station(
     key="brief",
     name="Brief",

@@ -17,7 +17,9 @@ MOST_SPARE = 4.0  # a spare beyond it is shown as more than that
 
 @dataclass(frozen=True)
 class Shown:
-    """A cell as it is drawn: its figure, the small one beside it, the width of its bar [0 to 1], its level, and whether a swap that is tried changes it."""
+    """A cell as it is drawn: its figure, the small one beside it, the width of its bar [0 to 1],
+    its level, and whether a swap that is tried changes it.
+    """
 
     text: str
     beside: str
@@ -28,7 +30,15 @@ class Shown:
 
 def cell_text(column: Requirement, value: float) -> str:
     """A figure of a column in the reader's unit, without it."""
-    return number(value, 1) if column.quantity == "current" else ("> 400" if column.key == "spare" and value > MOST_SPARE else bare(value, column.quantity))
+    return (
+        number(value, 1)
+        if column.quantity == "current"
+        else (
+            "> 400"
+            if column.key == "spare" and value > MOST_SPARE
+            else bare(value, column.quantity)
+        )
+    )
 
 
 def _shown(column: Requirement, cell: Cell | None, was: Cell | None) -> Shown | None:
@@ -36,7 +46,13 @@ def _shown(column: Requirement, cell: Cell | None, was: Cell | None) -> Shown | 
         return None
     text = cell_text(column, cell.value)
     changed = was is not None and (cell_text(column, was.value) != text or was.level != cell.level)
-    return Shown(text, cell_text(column, cell.beside) if cell.beside is not None else "", cell.left, cell.level, changed)
+    return Shown(
+        text,
+        cell_text(column, cell.beside) if cell.beside is not None else "",
+        cell.left,
+        cell.level,
+        changed,
+    )
 
 
 def limit_text(column: Requirement, matrix: Matrix) -> str:
@@ -69,8 +85,14 @@ def worst_sentence(matrix: Matrix) -> str:
     what = f"{column.title.lower() if not column.title[-1].isdigit() else column.title} {cell_text(column, cell.value)} {unit}"
     if not cell.level:
         return f"Every case is within every limit; {title.lower()} comes closest, {what}."
-    limit = f"{cell_text(column, cell.beside or 0.0)} {unit} target" if column.key == "rail" else f"{cell_text(column, cell.limit)} {unit} is the limit"
-    return f"{title} fails{' worst' if len(matrix.rows) - matrix.passed > 1 else ''}: {what}, {limit}."
+    limit = (
+        f"{cell_text(column, cell.beside or 0.0)} {unit} target"
+        if column.key == "rail"
+        else f"{cell_text(column, cell.limit)} {unit} is the limit"
+    )
+    return (
+        f"{title} fails{' worst' if len(matrix.rows) - matrix.passed > 1 else ''}: {what}, {limit}."
+    )
 
 
 def cases_context(found: Stored, made: Design, part: str = "", wanted: str = "") -> dict[str, Any]:
@@ -79,7 +101,18 @@ def cases_context(found: Stored, made: Design, part: str = "", wanted: str = "")
     before = matrix_of(made.study)
     matrix = matrix_of(trial.made.study) if trial else before
     was = {r.moment.case.key: r for r in before.rows}
-    rows = [(r, [_shown(c, r.cells.get(c.key), _cell(was.get(r.moment.case.key), c) if trial else None) for c in matrix.columns]) for r in matrix.rows]
+    rows = [
+        (
+            r,
+            [
+                _shown(
+                    c, r.cells.get(c.key), _cell(was.get(r.moment.case.key), c) if trial else None
+                )
+                for c in matrix.columns
+            ],
+        )
+        for r in matrix.rows
+    ]
     return frame(found, made, "cases") | {
         "view": "matrix",
         "findings": sided(made.of_cases[0], trial.made.of_cases[0] if trial else None),
@@ -91,19 +124,32 @@ def cases_context(found: Stored, made: Design, part: str = "", wanted: str = "")
         "limits": [limit_text(c, matrix) for c in matrix.columns],
         "worst": worst_sentence(matrix),
         "trial": {"part": part, "title": trial.title, "name": trial.name} if trial else None,
-        "hidden": [x.moment for x in solved_moments(made.study, hidden=True) if x.moment.case.key in made.study.build.hidden_cases],
+        "hidden": [
+            x.moment
+            for x in solved_moments(made.study, hidden=True)
+            if x.moment.case.key in made.study.build.hidden_cases
+        ],
     }
 
 
 def heads(matrix: Matrix) -> list[tuple[str, str, bool]]:
-    """The tightest figure of the requirements that matter most: words, figure, whether it is outside its limit."""
+    """The tightest figure of the requirements that matter most: words, figure, whether it is
+    outside its limit.
+    """
     out = []
-    for key, words in (("spare", "least headroom"), ("suction", "least vapor margin"), ("amps", "most current"), ("reach", "most of a tank out of reach")):
+    for key, words in (
+        ("spare", "least headroom"),
+        ("suction", "least vapor margin"),
+        ("amps", "most current"),
+        ("reach", "most of a tank out of reach"),
+    ):
         column = next((c for c in matrix.columns if c.key == key), None)
         cells = [c for r in matrix.rows if (c := r.cells.get(key)) is not None]
         if column is not None and cells:
             cell = (min if key in AT_LEAST else max)(cells, key=lambda c: c.value)
-            out.append((f"{words}, {_unit(column)}", cell_text(column, cell.value), bool(cell.level)))
+            out.append(
+                (f"{words}, {_unit(column)}", cell_text(column, cell.value), bool(cell.level))
+            )
     return out
 
 

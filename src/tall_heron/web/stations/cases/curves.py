@@ -1,4 +1,6 @@
-"""What the page of curves shows: pumps against what is asked, what changes with power, the card for the dyno, pulses."""
+"""What the page of curves shows: pumps against what is asked, what changes with power, the card for
+the dyno, pulses.
+"""
 
 from typing import Any
 
@@ -18,7 +20,13 @@ def curves_context(found: Stored, made: Design) -> dict[str, Any]:
     """Everything the page shows."""
     study = made.study
     charts = [c for c in (_pumps(study), *_sweep(study), *_over_speed(study)) if c is not None]
-    return frame(found, made, "cases") | {"view": "curves", "charts": charts, "pulls": dyno_card(study), "pulses": pulsation(study), "lift_share": allowance(study.brief, "rail_error_stop")}
+    return frame(found, made, "cases") | {
+        "view": "curves",
+        "charts": charts,
+        "pulls": dyno_card(study),
+        "pulses": pulsation(study),
+        "lift_share": allowance(study.brief, "rail_error_stop"),
+    }
 
 
 def _pumps(study: Study) -> CurveChart | None:
@@ -34,14 +42,37 @@ def _pumps(study: Study) -> CurveChart | None:
     where = " at the source" if study.what_if.harness is not None else ""
     pumps = [p.id for p in study.feed_path.pumps]
     lines = [
-        CurveLine(f"{' + '.join(pumps)}, {volts[0]:.1f} V{where}" if volts[0] else " + ".join(pumps), up(chart.together)),
-        CurveLine(f"{volts[1]:.1f} V{where}" if volts[1] else "low voltage", up(chart.low), dashed=True),
+        CurveLine(
+            f"{' + '.join(pumps)}, {volts[0]:.1f} V{where}" if volts[0] else " + ".join(pumps),
+            up(chart.together),
+        ),
+        CurveLine(
+            f"{volts[1]:.1f} V{where}" if volts[1] else "low voltage", up(chart.low), dashed=True
+        ),
     ]
-    lines += [CurveLine(f"{pumps[0]} alone", up(chart.alone), "own")] if chart.alone is not None else []
+    lines += (
+        [CurveLine(f"{pumps[0]} alone", up(chart.alone), "own")] if chart.alone is not None else []
+    )
     lines.append(CurveLine("circuit at peak", up(chart.asks), "amber"))
-    dots = [Dot(in_unit(m.flow, "volume_flow"), in_unit(m.rise, "pressure_difference"), m.title, "rust" if m.low else "ink") for m in chart.marks]
+    dots = [
+        Dot(
+            in_unit(m.flow, "volume_flow"),
+            in_unit(m.rise, "pressure_difference"),
+            m.title,
+            "rust" if m.low else "ink",
+        )
+        for m in chart.marks
+    ]
     title = f"Pumps against the circuit; demand at peak {shown(chart.fuel_demand, 'volume_flow')}"
-    return make_curve_chart("pumps", title, f"flow, {unit_of('volume_flow')}", f"rise, {unit_of('pressure_difference')}", flow, lines, dots)
+    return make_curve_chart(
+        "pumps",
+        title,
+        f"flow, {unit_of('volume_flow')}",
+        f"rise, {unit_of('pressure_difference')}",
+        flow,
+        lines,
+        dots,
+    )
 
 
 def _sweep(study: Study) -> list[CurveChart | None]:
@@ -55,14 +86,45 @@ def _sweep(study: Study) -> list[CurveChart | None]:
         return [in_unit(v, quantity) if v is not None else None for v in values]
 
     what = "Bowl" if study.brief.carbureted else "Rail"
-    pressures = [CurveLine("target", of([r.asked for r in rows], "pressure"), "thin", dashed=True), CurveLine(what.lower(), of([r.rail for r in rows], "pressure"))]
-    rail = make_curve_chart("rail", f"{what} over power", along, unit_of("pressure"), power, pressures)
-    share_lines = [CurveLine("open", of([r.duty for r in rows], "fraction")), CurveLine("limit", of([r.duty_limit for r in rows], "fraction"), "thin", dashed=True)]
+    pressures = [
+        CurveLine("target", of([r.asked for r in rows], "pressure"), "thin", dashed=True),
+        CurveLine(what.lower(), of([r.rail for r in rows], "pressure")),
+    ]
+    rail = make_curve_chart(
+        "rail", f"{what} over power", along, unit_of("pressure"), power, pressures
+    )
+    share_lines = [
+        CurveLine("open", of([r.duty for r in rows], "fraction")),
+        CurveLine("limit", of([r.duty_limit for r in rows], "fraction"), "thin", dashed=True),
+    ]
     if any(r.headroom is not None for r in rows):
-        share_lines.append(CurveLine("headroom", of([min(r.headroom, SPARE_SHOWN) if r.headroom is not None else None for r in rows], "fraction"), "amber"))
+        share_lines.append(
+            CurveLine(
+                "headroom",
+                of(
+                    [
+                        min(r.headroom, SPARE_SHOWN) if r.headroom is not None else None
+                        for r in rows
+                    ],
+                    "fraction",
+                ),
+                "amber",
+            )
+        )
     title = f"{'Needles' if study.brief.carbureted else 'Injectors'} open{', pump headroom' if len(share_lines) > TWO else ''}, over power"
     shares = make_curve_chart("shares", title, along, "%", power, share_lines)
-    amps = make_curve_chart("amps", "Pumps' current over power", along, "A", power, [CurveLine("pumps", [r.amps for r in rows])]) if any(r.amps for r in rows) else None
+    amps = (
+        make_curve_chart(
+            "amps",
+            "Pumps' current over power",
+            along,
+            "A",
+            power,
+            [CurveLine("pumps", [r.amps for r in rows])],
+        )
+        if any(r.amps for r in rows)
+        else None
+    )
     return [rail, shares, amps]
 
 
@@ -76,11 +138,31 @@ def _over_speed(study: Study) -> list[CurveChart]:
     def of(values: list[float | None], quantity: str) -> list[float | None]:
         return [in_unit(v, quantity) if v is not None else None for v in values]
 
-    pressures = [CurveLine("target", of([p.asked for p in pulls], "pressure"), "thin", dashed=True), CurveLine(what, of([p.shows for p in pulls], "pressure"))]
-    flows = [CurveLine("demand", of([p.fuel_demand for p in pulls], "volume_flow"), "amber"), CurveLine("returns", of([p.returns for p in pulls], "volume_flow"), "own")]
+    pressures = [
+        CurveLine("target", of([p.asked for p in pulls], "pressure"), "thin", dashed=True),
+        CurveLine(what, of([p.shows for p in pulls], "pressure")),
+    ]
+    flows = [
+        CurveLine("demand", of([p.fuel_demand for p in pulls], "volume_flow"), "amber"),
+        CurveLine("returns", of([p.returns for p in pulls], "volume_flow"), "own"),
+    ]
     return [
-        make_curve_chart("pull", f"{what.capitalize()} over engine speed at full load", "rpm", unit_of("pressure"), rpm, pressures),
-        make_curve_chart("returns", "Demand and bypass over engine speed", "rpm", unit_of("volume_flow"), rpm, flows),
+        make_curve_chart(
+            "pull",
+            f"{what.capitalize()} over engine speed at full load",
+            "rpm",
+            unit_of("pressure"),
+            rpm,
+            pressures,
+        ),
+        make_curve_chart(
+            "returns",
+            "Demand and bypass over engine speed",
+            "rpm",
+            unit_of("volume_flow"),
+            rpm,
+            flows,
+        ),
     ]
 
 

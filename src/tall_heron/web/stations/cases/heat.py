@@ -24,7 +24,9 @@ LEFT = (0.25, 0.5, 0.75)  # of a tank that is filled up
 
 
 def heat_context(found: Stored, made: Design, pick: str) -> dict[str, Any]:
-    """Everything the page shows, with the heat that the engine gives to what passes it as it is typed."""
+    """Everything the page shows, with the heat that the engine gives to what passes it as it is
+    typed.
+    """
     study = made.study
     watts, wrong = _watts(pick)
     runs = heating(study, watts)
@@ -45,7 +47,9 @@ def heat_context(found: Stored, made: Design, pick: str) -> dict[str, Any]:
         "altitudes": ALTITUDES,
         "prime": prime(study),
         "restarts": restarts(study) if not study.brief.carbureted else [],
-        "lags": lags(study) if study.fuel_demand.fuel.ethanol > 0 or study.brief.ethanol_range else [],
+        "lags": lags(study)
+        if study.fuel_demand.fuel.ethanol > 0 or study.brief.ethanol_range
+        else [],
         "fillings": _fillings(study),
         "sections": sections(study),
         "soak": house_figure("heat_soak_k"),
@@ -60,18 +64,38 @@ def _watts(text: str) -> tuple[float, str]:
         watts = parse(text, "power", "w")
     except ValueError as error:
         return 0.0, str(error)
-    return (watts, "") if 0 <= watts <= MOST_WATTS else (0.0, "Between 0 and 20 kW; a few hundred watts are usual.")
+    return (
+        (watts, "")
+        if 0 <= watts <= MOST_WATTS
+        else (0.0, "Between 0 and 20 kW; a few hundred watts are usual.")
+    )
 
 
 def _chart(h: Heating, i: int) -> CurveChart:
-    lines = [CurveLine("as it returns now", h.returns), CurveLine("short return at the tank", h.short, "own"), CurveLine("speed control", h.controlled, "amber")]
+    lines = [
+        CurveLine("as it returns now", h.returns),
+        CurveLine("short return at the tank", h.short, "own"),
+        CurveLine("speed control", h.controlled, "amber"),
+    ]
     title = f"{h.moment}: how much the tank warms, from {h.liters:.0f} L"
-    return make_curve_chart(f"heat-{i}", title, "min", "K over the start", [t / 60 for t in h.times], lines)
+    return make_curve_chart(
+        f"heat-{i}", title, "min", "K over the start", [t / 60 for t in h.times], lines
+    )
 
 
 def _fillings(study: Study) -> list[tuple[str, list[tuple[str, float]]]]:
     """Ethanol after filling up on what is left of the brief's fuel."""
     now = study.fuel_demand.fuel.ethanol
-    if study.fuel_demand.fuel.methanol or study.fuel_demand.fuel.name == "100LL" or study.fuel_demand.fuel.family == "own":
+    if (
+        study.fuel_demand.fuel.methanol
+        or study.fuel_demand.fuel.name == "100LL"
+        or study.fuel_demand.fuel.family == "own"
+    ):
         return []
-    return [(f"{100 * share:.0f} % left", [(name, left_of(share, now, 1 - share, new)) for name, new in BLENDS]) for share in LEFT]
+    return [
+        (
+            f"{100 * share:.0f} % left",
+            [(name, left_of(share, now, 1 - share, new)) for name, new in BLENDS],
+        )
+        for share in LEFT
+    ]

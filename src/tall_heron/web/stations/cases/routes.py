@@ -25,28 +25,42 @@ def page(slug: str) -> str:
     """The cases of a build, with a swap tried in all of them where one is asked for."""
     found = answers.stored(slug)
     part, wanted = request.args.get("part", ""), request.args.get("try", "")
-    return render_template("stations/cases/cases.html", listed=listed, own_fields=OWN_FIELDS, **cases_context(found, answers.designed(found), part, wanted))
+    return render_template(
+        "stations/cases/cases.html",
+        listed=listed,
+        own_fields=OWN_FIELDS,
+        **cases_context(found, answers.designed(found), part, wanted),
+    )
 
 
 @pages.get("/builds/<slug>/cases/failures")
 def failures_page(slug: str) -> str:
     """Every single failure, one of them drawn."""
     found = answers.stored(slug)
-    return render_template("stations/cases/failures.html", listed=listed, **failures_context(found, answers.designed(found), request.args.get("f", "")))
+    return render_template(
+        "stations/cases/failures.html",
+        listed=listed,
+        **failures_context(found, answers.designed(found), request.args.get("f", "")),
+    )
 
 
 @pages.get("/builds/<slug>/cases/heat")
 def heat_page(slug: str) -> str:
     """Suction, heat over a run, reserves, key off and on, what is shut in."""
     found = answers.stored(slug)
-    return render_template("stations/cases/heat.html", **heat_context(found, answers.designed(found), request.args.get("pick", "")[:40]))
+    return render_template(
+        "stations/cases/heat.html",
+        **heat_context(found, answers.designed(found), request.args.get("pick", "")[:40]),
+    )
 
 
 @pages.get("/builds/<slug>/cases/curves")
 def curves_page(slug: str) -> str:
     """Pump chart, sweeps over power, pulses, the card for the dyno."""
     found = answers.stored(slug)
-    return render_template("stations/cases/curves.html", **curves_context(found, answers.designed(found)))
+    return render_template(
+        "stations/cases/curves.html", **curves_context(found, answers.designed(found))
+    )
 
 
 @pages.post("/builds/<slug>/cases")
@@ -62,14 +76,19 @@ def change(slug: str) -> Response:
                 return add_case(build, fields), f"Case added: {fields['name']}"
             except BuildErrors as errors:
                 first = errors.errors[0]
-                raise reading.Refused(first.field.strip("/").partition("/")[0] or "name", reading.sentence(first.message)) from None
+                raise reading.Refused(
+                    first.field.strip("/").partition("/")[0] or "name",
+                    reading.sentence(first.message),
+                ) from None
     elif act in ("remove", "hide", "show"):
         key = reading.text_of(data, "key")[:80]
 
         def make(build: Build) -> tuple[Build, str]:
             if act == "remove":
                 return remove_case(build, key), f"Case taken away: {key}"
-            return hide_case(build, key, act == "hide"), f"Case {'hidden' if act == 'hide' else 'shown again'}: {key}"
+            return hide_case(
+                build, key, act == "hide"
+            ), f"Case {'hidden' if act == 'hide' else 'shown again'}: {key}"
     else:
         raise reading.Refused("act", "A case is added, taken away, hidden or shown again.")
     stored = answers.act(slug, data, make, "name" if act == "add" else "key")
@@ -79,17 +98,55 @@ def change(slug: str) -> Response:
 MOST_TIMES = 1000
 
 
-def _of_case(name: str, label: str, of: str, quantity: str = "", *, note: str, sort: str = "text", scale: float = 1.0, offset: float = 0.0, measure: str = "") -> Field:
+def _of_case(
+    name: str,
+    label: str,
+    of: str,
+    quantity: str = "",
+    *,
+    note: str,
+    sort: str = "text",
+    scale: float = 1.0,
+    offset: float = 0.0,
+    measure: str = "",
+) -> Field:
     """A field that fills one of a case's, within its bounds."""
-    return Field(name, label, quantity, scale, offset, note, optional=True, measure=measure, sort=sort, bounds=OfRecord(OwnCase, of))
+    return Field(
+        name,
+        label,
+        quantity,
+        scale,
+        offset,
+        note,
+        optional=True,
+        measure=measure,
+        sort=sort,
+        bounds=OfRecord(OwnCase, of),
+    )
 
 
 # The form for a case of one's own, and the fields of the document that its figures fill.
 FIGURES = (
     _of_case("power", "Demand, of that at peak", "power_share", "fraction", note="empty: 100 %"),
-    _of_case("temperature", "Fuel in the tank", "fuel_temperature_c", "temperature", note="empty: the brief's", offset=-CELSIUS),
-    _of_case("altitude", "Altitude", "altitude_m", "length", note="empty: the brief's", measure="height"),
-    _of_case("manifold", "Manifold", "manifold_kpa", "pressure", note="gauge; empty: as at peak", scale=1e-3),
+    _of_case(
+        "temperature",
+        "Fuel in the tank",
+        "fuel_temperature_c",
+        "temperature",
+        note="empty: the brief's",
+        offset=-CELSIUS,
+    ),
+    _of_case(
+        "altitude", "Altitude", "altitude_m", "length", note="empty: the brief's", measure="height"
+    ),
+    _of_case(
+        "manifold",
+        "Manifold",
+        "manifold_kpa",
+        "pressure",
+        note="gauge; empty: as at peak",
+        scale=1e-3,
+    ),
     _of_case("voltage", "At the pumps", "voltage_v", "voltage", note="empty: as at peak"),
     _of_case("ahead", "Speeds up by", "ahead_g", note="below 0: brakes", sort="gravities"),
     _of_case("left", "Turns left by", "left_g", note="below 0: right", sort="gravities"),
@@ -102,7 +159,12 @@ OWN_FIELDS = (
     Field("fuel", "Fuel", note="empty: the brief's", optional=True),
     *FIGURES[1:5],
     Field("off", "Stopped or shut", note="such as P2 K2", optional=True),
-    Field("clogging", "Clogged", note="such as F2 3: three times its clean pressure drop", optional=True),
+    Field(
+        "clogging",
+        "Clogged",
+        note="such as F2 3: three times its clean pressure drop",
+        optional=True,
+    ),
     *FIGURES[5:],
 )
 TIMES = Field("clogging", "Clogged", sort="number", note="F2 3", bounds=(1.0, float(MOST_TIMES)))
@@ -126,6 +188,9 @@ def _read(data: dict[str, Any]) -> dict[str, Any]:
     if text["clogging"]:
         words = text["clogging"].replace("×", " ").replace(",", " ").split()
         if len(words) % 2:
-            raise reading.Refused("clogging", "Write the filter and how many times its clean pressure drop, such as F2 3.")
+            raise reading.Refused(
+                "clogging",
+                "Write the filter and how many times its clean pressure drop, such as F2 3.",
+            )
         out["clogging"] = {a: TIMES.read(b) for a, b in zip(words[::2], words[1::2], strict=True)}
     return out

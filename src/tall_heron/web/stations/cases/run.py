@@ -42,12 +42,17 @@ class Dry:
 
 def every_run() -> list[tuple[str, str, bool]]:
     """The runs there are: key, name, whether it was brought in."""
-    return [*((f"own-{r['id']}", r["name"], True) for r in runs.every(g.connection)), *((k, v, False) for k, v in SHIPPED.items())]
+    return [
+        *((f"own-{r['id']}", r["name"], True) for r in runs.every(g.connection)),
+        *((k, v, False) for k, v in SHIPPED.items()),
+    ]
 
 
 def run_of(key: str, use: str) -> Drive:
     """A run by its key; the usual one of a use where there is none of that name."""
-    row = runs.find(g.connection, whole(key.removeprefix("own-"))) if key.startswith("own-") else None
+    row = (
+        runs.find(g.connection, whole(key.removeprefix("own-"))) if key.startswith("own-") else None
+    )
     if row is not None:
         return read_run(row["name"], row["text"])
     return shipped(key if key in SHIPPED else USUAL.get(use, "lap"))
@@ -59,15 +64,21 @@ def dry_stretches(s: Slosh, run: Drive) -> list[Dry]:
     off = np.flatnonzero(np.diff(np.concatenate([[0], (s.covered < HALF).astype(int), [0]])))
     for a, b in zip(off[::2], off[1::2], strict=True):
         start, end = float(s.times[a]), float(s.times[min(b, len(s.times) - 1)])
-        ahead, left = (float(np.interp(s.times[a:b], run.times, run.readings[:, i]).mean()) for i in (0, 1))
+        ahead, left = (
+            float(np.interp(s.times[a:b], run.times, run.readings[:, i]).mean()) for i in (0, 1)
+        )
         out.append(Dry(start, end, ahead, left))
     return out
 
 
 def lowest(s: Slosh) -> tuple[float | None, float | None]:
-    """The largest share of the tank with which the engine gets air on the run, and the least with which it does not; of the fills that were tried."""
+    """The largest share of the tank with which the engine gets air on the run, and the least with
+    which it does not; of the fills that were tried.
+    """
     starves = [share for share, _, air in s.fills if air > STEP / 2]
-    holds = [share for share, _, air in s.fills if air <= STEP / 2 and share > max(starves, default=0.0)]
+    holds = [
+        share for share, _, air in s.fills if air <= STEP / 2 and share > max(starves, default=0.0)
+    ]
     return max(starves, default=None), min(holds, default=None)
 
 
@@ -79,7 +90,9 @@ def run_context(found: Stored, made: Design, asked: dict[str, str]) -> dict[str,
     trouble = ""
     try:
         run = run_of(asked.get("run", ""), study.brief.use)
-    except WrongRun as wrong:  # read once before it was kept: only a change of the reader brings it here
+    except (
+        WrongRun
+    ) as wrong:  # read once before it was kept: only a change of the reader brings it here
         trouble, run = str(wrong), shipped(USUAL.get(study.brief.use, "lap"))
     shape = make_tank(tank.properties) if tank is not None else None
     flows = run_flows(study, tank) if tank is not None else None
@@ -102,15 +115,25 @@ def run_context(found: Stored, made: Design, asked: dict[str, str]) -> dict[str,
     assert tank is not None
     key = f"{found.row['sha256']} {tank.id} {run.name} {run.seconds} {float(run.readings.sum())!r} {fill!r}"
     s = KNOWN.get(key, lambda: slosh(shape, flows, run.times, run.readings, run.loads, fill))
-    return out | _shown(study, shape, flows, run, s, fill) | {"fill_text": asked.get("fill", "").strip() or f"{1000 * fill * shape.holds:.3g} L"}
+    return (
+        out
+        | _shown(study, shape, flows, run, s, fill)
+        | {"fill_text": asked.get("fill", "").strip() or f"{1000 * fill * shape.holds:.3g} L"}
+    )
 
 
 def _fill(text: str, shape: Tank) -> tuple[float, str]:
-    """The share of a tank that a text says, half of it where it says nothing; and what is wrong with it."""
+    """The share of a tank that a text says, half of it where it says nothing; and what is wrong
+    with it.
+    """
     if not text.strip():
         return HALF, ""
     try:
-        share = parse(text, "fraction", "%") if "%" in text else parse(text, "volume", "l") / shape.holds
+        share = (
+            parse(text, "fraction", "%")
+            if "%" in text
+            else parse(text, "volume", "l") / shape.holds
+        )
     except ValueError as error:
         return HALF, str(error)
     if not 0.01 <= share <= 1:
@@ -118,10 +141,14 @@ def _fill(text: str, shape: Tank) -> tuple[float, str]:
     return share, ""
 
 
-def _shown(study: Study, shape: Tank, flows: Flows, run: Drive, s: Slosh, fill: float) -> dict[str, Any]:
+def _shown(
+    study: Study, shape: Tank, flows: Flows, run: Drive, s: Slosh, fill: float
+) -> dict[str, Any]:
     rail = rail_along(study, run, s.times + run.times[0])
     pressure = unit("pressure").word
-    rail_shown = np.array([show(float(p), "pressure", pressure) for p in rail]) if rail is not None else None
+    rail_shown = (
+        np.array([show(float(p), "pressure", pressure) for p in rail]) if rail is not None else None
+    )
     holds = s.pot if s.pot is not None else s.volumes.sum(1)
     most = flows.pot if flows.pot is not None else float(shape.holds)
     stretches = dry_stretches(s, run)
@@ -130,8 +157,18 @@ def _shown(study: Study, shape: Tank, flows: Flows, run: Drive, s: Slosh, fill: 
         s.times,
         (read[0], read[1]),
         [(d.start, d.end) for d in stretches],
-        (" surge tank holds" if s.pot is not None else "tank holds", 1000 * holds, 1000 * most, "L"),
-        (rail_shown, s.delivered, float(rail_shown.max()) * 1.1 if rail_shown is not None else 1.0, unit("pressure").label),
+        (
+            " surge tank holds" if s.pot is not None else "tank holds",
+            1000 * holds,
+            1000 * most,
+            "L",
+        ),
+        (
+            rail_shown,
+            s.delivered,
+            float(rail_shown.max()) * 1.1 if rail_shown is not None else 1.0,
+            unit("pressure").label,
+        ),
     )
     rows = _table(s, read, 1000 * holds, rail_shown)
     return {
@@ -147,11 +184,22 @@ def _shown(study: Study, shape: Tank, flows: Flows, run: Drive, s: Slosh, fill: 
     }
 
 
-def _table(s: Slosh, read: list[Any], liters: Any, rail: Any) -> list[tuple[float, float, float, bool, float, float | None]]:
-    """A row a second, or as many as a page bears: time, ahead, left, whether the outlet is covered, litres, rail."""
+def _table(
+    s: Slosh, read: list[Any], liters: Any, rail: Any
+) -> list[tuple[float, float, float, bool, float, float | None]]:
+    """A row a second, or as many as a page bears: time, ahead, left, whether the outlet is covered,
+    litres, rail.
+    """
     every = max(round(1 / STEP), len(s.times) // 240)
     return [
-        (float(s.times[i]), float(read[0][i]), float(read[1][i]), bool(s.covered[i] > HALF), float(liters[i]), (float(rail[i]) if s.delivered[i] > HALF else 0.0) if rail is not None else None)
+        (
+            float(s.times[i]),
+            float(read[0][i]),
+            float(read[1][i]),
+            bool(s.covered[i] > HALF),
+            float(liters[i]),
+            (float(rail[i]) if s.delivered[i] > HALF else 0.0) if rail is not None else None,
+        )
         for i in range(0, len(s.times), every)
     ]
 
@@ -159,7 +207,9 @@ def _table(s: Slosh, read: list[Any], liters: Any, rail: Any) -> list[tuple[floa
 def _data(shape: Tank, s: Slosh, liters: Any, rail: Any, pot: bool) -> dict[str, Any]:
     """What the page's script moves: lengths in mm."""
     prisms = [
-        [i, *(round(1000 * v, 1) for v in (q.x0, q.x1, q.y0, q.y1, *q.floor, *q.top))] for i, row in enumerate(shape.vessel.compartments) for q in row
+        [i, *(round(1000 * v, 1) for v in (q.x0, q.x1, q.y0, q.y1, *q.floor, *q.top))]
+        for i, row in enumerate(shape.vessel.compartments)
+        for q in row
     ]
     return {
         "step": STEP,
@@ -168,7 +218,9 @@ def _data(shape: Tank, s: Slosh, liters: Any, rail: Any, pot: bool) -> dict[str,
         "high": round(1000 * shape.high, 1),
         "outlet": [round(1000 * v, 1) for v in shape.outlet[1:]],
         "prisms": prisms,
-        "openings": [[round(1000 * v, 1) for v in (o.x, o.y, o.low, o.high)] for o in shape.openings],
+        "openings": [
+            [round(1000 * v, 1) for v in (o.x, o.y, o.low, o.high)] for o in shape.openings
+        ],
         "slopes": s.slopes.round(3).tolist(),
         "heights": (1000 * s.heights).round(1).tolist(),
         "covered": s.covered.astype(int).tolist(),
@@ -195,5 +247,7 @@ def _typed(tank: Element | None) -> dict[str, str]:
         "side": side_text(inside),
         "hump_high": length(inside.hump_high_mm),
         "hump_wide": length(inside.hump_wide_mm),
-        "gauge": {None: "", True: "yes", False: "no"}[tank.properties.level_gauge if tank is not None else None],
+        "gauge": {None: "", True: "yes", False: "no"}[
+            tank.properties.level_gauge if tank is not None else None
+        ],
     }

@@ -1,4 +1,6 @@
-"""A run along which the fuel of a tank is looked at: the page, the tank's inside, and runs that are brought in."""
+"""A run along which the fuel of a tank is looked at: the page, the tank's inside, and runs that are
+brought in.
+"""
 
 from flask import Blueprint, Response, g, jsonify, render_template, request
 
@@ -21,7 +23,9 @@ def page(slug: str) -> str:
     """The fuel of one tank along a run."""
     found = answers.stored(slug)
     asked = {name: request.args.get(name, "")[:40] for name in ("tank", "run", "fill")}
-    return render_template("stations/cases/run.html", **run_context(found, answers.designed(found), asked))
+    return render_template(
+        "stations/cases/run.html", **run_context(found, answers.designed(found), asked)
+    )
 
 
 INSIDE = ("lies", "ahead", "right", "walls", "side", "hump_high", "hump_wide", "gauge")
@@ -39,7 +43,9 @@ def inside(slug: str) -> Response:
             return set_inside(build, tank, typed, unit("length").word), f"Inside {tank} changed"
         except BuildErrors as errors:
             first = errors.errors[0]
-            raise reading.Refused(first.field.strip("/").partition("/")[0], reading.sentence(first.message)) from None
+            raise reading.Refused(
+                first.field.strip("/").partition("/")[0], reading.sentence(first.message)
+            ) from None
 
     stored = answers.act(slug, data, make, "ahead")
     return jsonify(head=stored.row["head"])

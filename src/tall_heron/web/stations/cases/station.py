@@ -17,7 +17,12 @@ STATION = Station(
     name="Cases",
     place=4,
     blueprints=(routes.pages, run_routes.pages),
-    pages={"cases": Page(lambda found, made, _: cases_context(found, made), HEAD | {"cases-now": "stations/cases/now.jinja"} | FINDINGS)},
+    pages={
+        "cases": Page(
+            lambda found, made, _: cases_context(found, made),
+            HEAD | {"cases-now": "stations/cases/now.jinja"} | FINDINGS,
+        )
+    },
     undone=does_not_solve,
     look=SlowRules(lambda made: made.of_cases[0], check_cases.known),
     slow=True,

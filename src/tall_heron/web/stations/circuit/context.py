@@ -37,20 +37,29 @@ def the_case(made: Design, key: str) -> Solved:
 
 
 def at_moment(made: Design, key: str) -> Design:
-    """The design as a moment or a failure of station 4 sees it, where the key is of one that is no case of the brief: its study holds that solved."""
+    """The design as a moment or a failure of station 4 sees it, where the key is of one that is no
+    case of the brief: its study holds that solved.
+    """
     if not key or key in made.study.solved:
         return made
     if key.startswith(FAILS):
         study = seen_failing(made.study, key)
     else:
-        study = next((x.study for x in solved_moments(made.study, hidden=True) if x.moment.case.key == key), None)
+        study = next(
+            (x.study for x in solved_moments(made.study, hidden=True) if x.moment.case.key == key),
+            None,
+        )
     return made if study is None else Design(study, made.findings, made.passed, made.cuts)
 
 
 def the_part(made: Design, wanted: str) -> Element | None:
-    """The part asked for; otherwise the one that the worst finding of the circuit names, the one that runs out first, or the first of all."""
+    """The part asked for; otherwise the one that the worst finding of the circuit names, the one
+    that runs out first, or the first of all.
+    """
     circuit = made.study.build.circuit
-    named = [f.element_id for f in made.findings if f.station == "circuit"] + list(made.whole.parts if made.whole else ())
+    named = [f.element_id for f in made.findings if f.station == "circuit"] + list(
+        made.whole.parts if made.whole else ()
+    )
     for name in (wanted, *named):
         element = circuit.element(name)
         if element is not None:
@@ -60,7 +69,9 @@ def the_part(made: Design, wanted: str) -> Element | None:
 
 @dataclass(frozen=True)
 class Try:
-    """A swap on trial: the part of the shelf, and what the build would come to with it. Nothing of it is stored."""
+    """A swap on trial: the part of the shelf, and what the build would come to with it. Nothing of
+    it is stored.
+    """
 
     name: str
     title: str
@@ -69,7 +80,9 @@ class Try:
 
 
 def part_to_try(element: Element | None, name: str, own: list[ShelfPart]) -> ShelfPart | None:
-    """The part of the shelf to try in an element's place; None where none is asked for, it does not go there, or it is the part that is fitted."""
+    """The part of the shelf to try in an element's place; None where none is asked for, it does not
+    go there, or it is the part that is fitted.
+    """
     if element is None or name == element.shelf:
         return None
     return next((p for p in swaps_for(element, own) if p.name == name), None)
@@ -106,7 +119,9 @@ def sided(now: list[Finding], then: list[Finding] | None) -> list[tuple[Finding,
 
 
 def _walks(study: Study) -> list[tuple[str, str]]:
-    """Every way the pressure walk may take, from a tank to injectors or a bowl: (key, words); empty where there is only one."""
+    """Every way the pressure walk may take, from a tank to injectors or a bowl: (key, words); empty
+    where there is only one.
+    """
     circuit = study.build.circuit
     pairs = [(t.id, b.id) for t in circuit.of_kind("tank") for b in circuit.of_kind(*BURNERS)]
     return [(f"{t}.{b}", f"{t} to {b}") for t, b in pairs] if len(pairs) > 1 else []
@@ -116,16 +131,30 @@ def _along(study: Study, walk: str) -> Study:
     """The study with the walk from one tank to one end, where that is asked for."""
     start, _, end = walk.partition(".")
     elements = {e.id: e for e in study.build.circuit.elements}
-    if start not in elements or end not in elements or elements[start].kind != "tank" or elements[end].kind not in BURNERS:
+    if (
+        start not in elements
+        or end not in elements
+        or elements[start].kind != "tank"
+        or elements[end].kind not in BURNERS
+    ):
         return study
     return replace(study, path=main_path(study.build.circuit, start, end))
 
 
 def circuit_context(
-    found: Stored, made: Design, part: str, case: str, wanted: str = "", walk: str = "", with_swaps: bool = False
+    found: Stored,
+    made: Design,
+    part: str,
+    case: str,
+    wanted: str = "",
+    walk: str = "",
+    with_swaps: bool = False,
 ) -> dict[str, Any]:
-    """Everything the Circuit page shows; `wanted` names a swap to try on the chosen part, `walk` the tank and the end that the walk leads between. The table of
-    swaps only `with_swaps`: it solves the build once for each, and a page that changes asks for it afterwards."""
+    """Everything the Circuit page shows; `wanted` names a swap to try on the chosen part, `walk`
+    the tank and the end that the walk leads between. The table of
+    swaps only `with_swaps`: it solves the build once for each, and a page that changes asks for it
+    afterwards.
+    """
     made = at_moment(made, case)
     solved = the_case(made, case)
     element = the_part(made, part)
@@ -134,45 +163,71 @@ def circuit_context(
     now, now_solved = (trial.made, trial.solved) if trial else (made, solved)
     shown = now.study.build.circuit.element(chosen)
     figures = head_figures(now.study, now_solved, now.findings)
-    return frame(found, made, "circuit") | {
-        "solved": solved,
-        "element": shown,
-        "now": now,
-        "now_solved": now_solved,
-        "figures": compared(figures, head_figures(made.study, solved, made.findings)),
-        "d": draw_circuit(_along(made.study, walk), solved, now.findings, chosen, trial.solved if trial else None),
-        "findings": findings_told(made, trial),
-        "why": why_part(now.study, now_solved, shown) if shown else None,
-        "throat": narrowest(now.study),
-        "dose": next((x for x in doses(now.study, now_solved) if x.element.id == chosen), None),
-        "leanest": worst_cylinder(now.study) if shown is not None and shown.kind in ("injectors", "rail") else None,
-        "link": now_solved.solution.link(chosen) if shown else None,
-        **(swaps_context(made, chosen, case, wanted) if with_swaps else {"swaps": None, "swapped": shown, "own_limits": []}),
-        **(ladder_context(made, chosen, case, wanted) if with_swaps else {}),
-    } | {
-        "trial": trial,
-        "additions": list(ADDITIONS.items()),
-        "usual": FIRST,
-        "heights": {n.id: n.elevation_mm / 1000 for n in made.study.build.circuit.nodes},
-        "places": {n.id: n for n in made.study.build.circuit.nodes},
-        "reckoned": ahead_of(made.study.build.circuit, made.study.brief.use == "flight"),
-        "walks": _walks(made.study),
-        "walk": walk,
-        "fields": [FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")],
-        "field_text": field_text,
-    }
+    return (
+        frame(found, made, "circuit")
+        | {
+            "solved": solved,
+            "element": shown,
+            "now": now,
+            "now_solved": now_solved,
+            "figures": compared(figures, head_figures(made.study, solved, made.findings)),
+            "d": draw_circuit(
+                _along(made.study, walk),
+                solved,
+                now.findings,
+                chosen,
+                trial.solved if trial else None,
+            ),
+            "findings": findings_told(made, trial),
+            "why": why_part(now.study, now_solved, shown) if shown else None,
+            "throat": narrowest(now.study),
+            "dose": next((x for x in doses(now.study, now_solved) if x.element.id == chosen), None),
+            "leanest": worst_cylinder(now.study)
+            if shown is not None and shown.kind in ("injectors", "rail")
+            else None,
+            "link": now_solved.solution.link(chosen) if shown else None,
+            **(
+                swaps_context(made, chosen, case, wanted)
+                if with_swaps
+                else {"swaps": None, "swapped": shown, "own_limits": []}
+            ),
+            **(ladder_context(made, chosen, case, wanted) if with_swaps else {}),
+        }
+        | {
+            "trial": trial,
+            "additions": list(ADDITIONS.items()),
+            "usual": FIRST,
+            "heights": {n.id: n.elevation_mm / 1000 for n in made.study.build.circuit.nodes},
+            "places": {n.id: n for n in made.study.build.circuit.nodes},
+            "reckoned": ahead_of(made.study.build.circuit, made.study.brief.use == "flight"),
+            "walks": _walks(made.study),
+            "walk": walk,
+            "fields": [
+                FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")
+            ],
+            "field_text": field_text,
+        }
+    )
 
 
 def swaps_context(made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:
     """What the table of swaps and the ladder show, of the build or of the one that is tried."""
     solved, element, own = the_case(made, case), the_part(made, part), own_shelf()
     rows = swaps_of(made, solved.case.key, element, own) if element else []
-    return {"swaps": rows, "swapped": element, "trial": part_to_try(element, wanted, own), "study": made.study, "page": "circuit"}
+    return {
+        "swaps": rows,
+        "swapped": element,
+        "trial": part_to_try(element, wanted, own),
+        "study": made.study,
+        "page": "circuit",
+    }
 
 
 def swaps_of(made: Design, case: str, element: Element, own: list[ShelfPart]) -> list[Swap]:
     """The swaps of a part at a case, solved once for a design and the builder's own shelf."""
-    return _swaps.under(made.study, (element.id, case, *own), lambda: _swaps.make(made.study, case, element, own))
+    return _swaps.under(
+        made.study, (element.id, case, *own), lambda: _swaps.make(made.study, case, element, own)
+    )
 
 
 @derived("brief", "hydraulics", "titles", "prices", "wiring", "shop")
@@ -186,7 +241,11 @@ def ladder_context(made: Design, part: str, case: str, wanted: str = "") -> dict
     trial = the_try(made, element, wanted, case)
     limits, brief = (trial.made if trial else made).limits, made.study.brief
     own = [x for x in limits if element is not None and element.id in x.parts and x.kind != "whole"]
-    return {"ladder": draw_ladder(limits, brief.power, brief.later_power or None), "own_limits": own, "solved": the_case(made, case)}
+    return {
+        "ladder": draw_ladder(limits, brief.power, brief.later_power or None),
+        "own_limits": own,
+        "solved": the_case(made, case),
+    }
 
 
 def sheet_context(found: Stored, made: Design, case: str) -> dict[str, Any]:
@@ -196,6 +255,12 @@ def sheet_context(found: Stored, made: Design, case: str) -> dict[str, Any]:
         "solved": solved,
         "figures": head_figures(made.study, solved, made.findings),
         "d": draw_circuit(made.study, solved, made.findings, ""),
-        "fixed": {key_of(f): fix for f in made.every_finding if f.level in AGAINST and (fix := fix_of(made.study, f, own_shelf())) is not None},
-        "arithmetic": [(e, why_part(made.study, solved, e)) for e in found.build.circuit.elements if e.ports],
+        "fixed": {
+            key_of(f): fix
+            for f in made.every_finding
+            if f.level in AGAINST and (fix := fix_of(made.study, f, own_shelf())) is not None
+        },
+        "arithmetic": [
+            (e, why_part(made.study, solved, e)) for e in found.build.circuit.elements if e.ports
+        ],
     }

@@ -21,13 +21,17 @@ from tall_heron.web.show.units import unit
 
 pages = Blueprint("rework", __name__)
 
-Act = Callable[[Build, str, str], tuple[Build, str, str]]  # build, part, value -> build, name of the act, part to show
+Act = Callable[
+    [Build, str, str], tuple[Build, str, str]
+]  # build, part, value -> build, name of the act, part to show
 
 
 def _before(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     wanted = ADDITIONS.get(value)
     if wanted is not None and not wanted.through:
-        raise reading.Refused("value", f"“{wanted.words}” goes behind a part: it has more than two ends.")
+        raise reading.Refused(
+            "value", f"“{wanted.words}” goes behind a part: it has more than two ends."
+        )
     new, made = rework.insert(build, part, wanted.through if wanted is not None else value, True)
     return new, f"{made} {_title(new, made)} put in before {part}", made
 
@@ -37,7 +41,11 @@ def _behind(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     new, made = wanted.add(build, part) if wanted is not None else rework.insert(build, part, value)
     before = {e.id for e in build.circuit.elements}
     others = [e.id for e in new.circuit.elements if e.id not in before and e.id != made]
-    return new, f"{made} {_title(new, made)} put in behind {part}{f', with {named(others)}' if others else ''}", made
+    return (
+        new,
+        f"{made} {_title(new, made)} put in behind {part}{f', with {named(others)}' if others else ''}",
+        made,
+    )
 
 
 def _title(build: Build, tag: str) -> str:
@@ -80,20 +88,32 @@ def _mm(text: str) -> float:
 
 def _height(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     port, _, text = value.partition(" ")
-    return rework.set_height(build, part, port, _mm(text)), f"{part}: its {port} at {text.strip()}", part
+    return (
+        rework.set_height(build, part, port, _mm(text)),
+        f"{part}: its {port} at {text.strip()}",
+        part,
+    )
 
 
 def _placed(way: str, words: str) -> Act:
     def place(build: Build, part: str, value: str) -> tuple[Build, str, str]:
         port, _, text = value.partition(" ")
         mm = _mm(text) if text.strip() else None
-        return rework.set_place(build, part, port, way, mm), f"{part}: its {port} {text.strip() or 'distance not given'} {words}", part
+        return (
+            rework.set_place(build, part, port, way, mm),
+            f"{part}: its {port} {text.strip() or 'distance not given'} {words}",
+            part,
+        )
 
     return place
 
 
 def _level(build: Build, part: str, value: str) -> tuple[Build, str, str]:
-    return rework.set_level(build, part, _mm(value)), f"{part}: filled to {value.strip()} over its outlet", part
+    return (
+        rework.set_level(build, part, _mm(value)),
+        f"{part}: filled to {value.strip()} over its outlet",
+        part,
+    )
 
 
 def _holds(build: Build, part: str, value: str) -> tuple[Build, str, str]:
@@ -120,21 +140,36 @@ STAGES = " Write always, a boost such as 8 psi, a speed such as 4000 rpm, 60 % d
 
 def _stage(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     text, _, back = value.strip().lower().removeprefix("from ").partition("off")
-    text, back = (x.strip(" ,;").removesuffix(" of boost").removesuffix(" boost") for x in (text, back))
+    text, back = (
+        x.strip(" ,;").removesuffix(" of boost").removesuffix(" boost") for x in (text, back)
+    )
     if text in ("", "always"):
         return set_stage(build, part, None), f"{part}: runs always", part
     try:
         by, at = _trigger(text)
         off = _trigger(back) if back else None
-        stage = Stage.model_validate({"by": by, "at": at, "off_at": off[1] if off is not None else None})
+        stage = Stage.model_validate(
+            {"by": by, "at": at, "off_at": off[1] if off is not None else None}
+        )
     except ValidationError as error:
-        why = "It goes off below where it comes on." if "goes off" in str(error) else "A boost or a speed is zero or more, a duty at most 100 %."
+        why = (
+            "It goes off below where it comes on."
+            if "goes off" in str(error)
+            else "A boost or a speed is zero or more, a duty at most 100 %."
+        )
         raise reading.Refused("value", why + STAGES) from None
     except ValueError as error:
         raise reading.Refused("value", str(error).rstrip(".") + "." + STAGES) from None
     if off is not None and off[0] != by:
-        raise reading.Refused("value", f"It comes on by {by} and must go off by {by}: write for example 8 psi off 6 psi.")
-    return set_stage(build, part, stage), f"{part}: runs from {text} on{f', off at {back}' if back else ''}", part
+        raise reading.Refused(
+            "value",
+            f"It comes on by {by} and must go off by {by}: write for example 8 psi off 6 psi.",
+        )
+    return (
+        set_stage(build, part, stage),
+        f"{part}: runs from {text} on{f', off at {back}' if back else ''}",
+        part,
+    )
 
 
 def _rejoin(build: Build, part: str, value: str) -> tuple[Build, str, str]:
@@ -162,7 +197,9 @@ ACTS: dict[str, Act] = {
 
 @pages.post("/builds/<slug>/rework")
 def change(slug: str) -> Response:
-    """One change to what is joined to what; the page then shows the part that is new, or the one that was changed."""
+    """One change to what is joined to what; the page then shows the part that is new, or the one
+    that was changed.
+    """
     data = answers.body()
     part, act, value = (reading.text_of(data, x) for x in ("at", "act", "value"))
     if act not in ACTS or len(value) > 200:

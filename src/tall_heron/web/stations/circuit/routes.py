@@ -10,27 +10,49 @@ from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web.forms import reading
 from tall_heron.web.page_answer import answer, pieces_answer
-from tall_heron.web.stations.circuit.context import circuit_context, ladder_context, sheet_context, swaps_context, the_case
+from tall_heron.web.stations.circuit.context import (
+    circuit_context,
+    ladder_context,
+    sheet_context,
+    swaps_context,
+    the_case,
+)
 
 pages = Blueprint("circuit", __name__)
 
 
 @pages.get("/builds/<slug>/circuit")
 def page(slug: str) -> str | Response:
-    """The circuit of a build with one part chosen, at one case, perhaps with a swap on trial; its pieces where JSON is asked for."""
+    """The circuit of a build with one part chosen, at one case, perhaps with a swap on trial; its
+    pieces where JSON is asked for.
+    """
     found = answers.stored(slug)
     part, case, wanted, walk = (request.args.get(x, "") for x in ("part", "case", "try", "walk"))
     if request.accept_mimetypes.best == "application/json":
-        return answer(found, {"page": "circuit", "part": part, "case": case, "try": wanted, "walk": walk, "have": answers.marks()})
+        return answer(
+            found,
+            {
+                "page": "circuit",
+                "part": part,
+                "case": case,
+                "try": wanted,
+                "walk": walk,
+                "have": answers.marks(),
+            },
+        )
     made = answers.designed(found)
-    at_once = ladder_known(made.study)  # else the page asks for its ladder and its swaps once it stands
+    at_once = ladder_known(
+        made.study
+    )  # else the page asks for its ladder and its swaps once it stands
     context = circuit_context(found, made, part, case, wanted, walk, with_swaps=at_once)
     return render_template("stations/circuit/circuit.html", **context)
 
 
 @pages.get("/builds/<slug>/swaps")
 def swaps(slug: str) -> Response:
-    """What the shelf has for the chosen part, solved: the page asks for it after its drawing and figures."""
+    """What the shelf has for the chosen part, solved: the page asks for it after its drawing and
+    figures.
+    """
     found = answers.stored(slug)
     made, page = answers.designed(found), request.args.get("page", "circuit")
     part, case, wanted = (request.args.get(x, "") for x in ("part", "case", "try"))
@@ -38,15 +60,23 @@ def swaps(slug: str) -> Response:
     pieces = {"swaps": "pieces/swaps.jinja"}
     if page == "circuit":
         context |= ladder_context(made, part, case, wanted)
-        pieces |= {"own-limits": "stations/circuit/own_limits.jinja", "ladder": "stations/circuit/ladder.jinja"}
+        pieces |= {
+            "own-limits": "stations/circuit/own_limits.jinja",
+            "ladder": "stations/circuit/ladder.jinja",
+        }
     return pieces_answer(pieces, context, {"have": answers.marks()}, head=found.row["head"])
 
 
 @pages.get("/builds/<slug>/sheet")
 def sheet(slug: str) -> str:
-    """The circuit on paper: drawing, findings, ladder, and the arithmetic of every part at one case."""
+    """The circuit on paper: drawing, findings, ladder, and the arithmetic of every part at one
+    case.
+    """
     found = answers.stored(slug)
-    return render_template("stations/circuit/sheet.html", **sheet_context(found, answers.designed(found), request.args.get("case", "")))
+    return render_template(
+        "stations/circuit/sheet.html",
+        **sheet_context(found, answers.designed(found), request.args.get("case", "")),
+    )
 
 
 @pages.get("/builds/<slug>/circuit.inp")
@@ -55,10 +85,14 @@ def inp(slug: str) -> Response:
     found = answers.stored(slug)
     solved = the_case(answers.designed(found), request.args.get("case", ""))
     try:
-        text = make_inp(solved.case.demand, solved.solution, f"{found.build.name}, {solved.case.title}")
+        text = make_inp(
+            solved.case.demand, solved.solution, f"{found.build.name}, {solved.case.title}"
+        )
     except ValueError as error:
         abort(409, f"There is no network to write: {error}.")
-    return answers.file(text, "text/plain", f"{found.row['slug']}-{solved.case.key.replace(' ', '-')}.inp")
+    return answers.file(
+        text, "text/plain", f"{found.row['slug']}-{solved.case.key.replace(' ', '-')}.inp"
+    )
 
 
 @pages.post("/builds/<slug>/fit")
@@ -73,7 +107,10 @@ def fit(slug: str) -> Response:
         fitted = new.circuit.element(part)
         return new, f"{part}: {fitted.title if fitted else name}"
 
-    return answer(answers.act(slug, data, make, "part"), data | ({"hose": part} if data.get("page") == "hoses" else {}))
+    return answer(
+        answers.act(slug, data, make, "part"),
+        data | ({"hose": part} if data.get("page") == "hoses" else {}),
+    )
 
 
 @pages.post("/builds/<slug>/accept")

@@ -19,7 +19,9 @@ STATION = Station(
     blueprints=(rework.pages, routes.pages),
     pages={
         "circuit": Page(
-            lambda found, made, word: circuit_context(found, made, word("part"), word("case"), word("try"), word("walk")),
+            lambda found, made, word: circuit_context(
+                found, made, word("part"), word("case"), word("try"), word("walk")
+            ),
             HEAD | FIGURES | CASE | DRAWING | FINDINGS | CARD,
         )
     },

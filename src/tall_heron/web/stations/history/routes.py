@@ -1,4 +1,6 @@
-"""The record of a build: its revisions by the names of their acts, variants, and two of them side by side."""
+"""The record of a build: its revisions by the names of their acts, variants, and two of them side
+by side.
+"""
 
 from typing import Any
 
@@ -30,9 +32,18 @@ def page(slug: str) -> str:
 
 def _page(found: answers.Stored, wrong: str = "", typed: str = "") -> str:
     rows = builds.revisions(g.connection, found.row["id"])
-    others = [(r["slug"], r["name"]) for r in builds.names(g.connection) if r["slug"] != found.row["slug"]]
+    others = [
+        (r["slug"], r["name"]) for r in builds.names(g.connection) if r["slug"] != found.row["slug"]
+    ]
     context = frame(found, answers.designed(found), "history")
-    return render_template("stations/history/history.html", revisions=rows, others=others, wrong=wrong, typed=typed, **context)
+    return render_template(
+        "stations/history/history.html",
+        revisions=rows,
+        others=others,
+        wrong=wrong,
+        typed=typed,
+        **context,
+    )
 
 
 @pages.get("/builds/<slug>/head")
@@ -53,9 +64,18 @@ def back(slug: str) -> Response:
         abort(404)
     if old["document"] != found.row["document"]:
         try:
-            builds.save(g.connection, found.row["id"], found.row["head"], f"Back to “{old['act'][:80]}”", old["document"])
+            builds.save(
+                g.connection,
+                found.row["id"],
+                found.row["head"],
+                f"Back to “{old['act'][:80]}”",
+                old["document"],
+            )
         except builds.ChangedElsewhere:
-            abort(409, "This build was changed elsewhere at the same moment. Look at its history again.")
+            abort(
+                409,
+                "This build was changed elsewhere at the same moment. Look at its history again.",
+            )
     return redirect(url_for("circuit.page", slug=slug))
 
 
@@ -67,7 +87,9 @@ def variant(slug: str) -> Response | tuple[str, int]:
     if not 1 <= len(name) <= 60:
         return _page(found, "Give the variant a name of 1 to 60 letters.", name[:200]), 422
     made = found.build.model_copy(update={"name": name})
-    new = builds.create(g.connection, name, dump(made), f"Variant of {found.build.name}", found.row["head"])
+    new = builds.create(
+        g.connection, name, dump(made), f"Variant of {found.build.name}", found.row["head"]
+    )
     return redirect(url_for("circuit.page", slug=new))
 
 
@@ -93,10 +115,20 @@ def compare() -> str:
     figures = [head_figures(d.study, d.study.peak, d.findings) for d in sides]
     rows: list[tuple[str, str, str]] = []
     for a, b in zip(*figures, strict=True):
-        rows.append((a.words if a.key != "rail" else "rail at peak", f"{a.value} {a.unit}", f"{b.value} {b.unit}"))
+        rows.append(
+            (
+                a.words if a.key != "rail" else "rail at peak",
+                f"{a.value} {a.unit}",
+                f"{b.value} {b.unit}",
+            )
+        )
     rows += [(name, words(sides[0]), words(sides[1])) for name, words in SUMMARY.items()]
     fields = [
-        (FIELDS[n].label, spelled(field_text(one, FIELDS[n])) or "as usual", spelled(field_text(other, FIELDS[n])) or "as usual")
+        (
+            FIELDS[n].label,
+            spelled(field_text(one, FIELDS[n])) or "as usual",
+            spelled(field_text(other, FIELDS[n])) or "as usual",
+        )
         for n in brief_differences(one, other)
         if n in FIELDS
     ]
@@ -115,7 +147,11 @@ def compare() -> str:
 
 def _first_limit(d: Any) -> str:
     first = d.whole
-    return f"{shown(first.ceiling, 'power')}, {' '.join(first.parts)}" if first and first.ceiling is not None else "none found"
+    return (
+        f"{shown(first.ceiling, 'power')}, {' '.join(first.parts)}"
+        if first and first.ceiling is not None
+        else "none found"
+    )
 
 
 SUMMARY = {

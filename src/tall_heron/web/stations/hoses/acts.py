@@ -1,4 +1,6 @@
-"""What may be done on the pages of the bench: each act is read from the request, made on the build and named."""
+"""What may be done on the pages of the bench: each act is read from the request, made on the build
+and named.
+"""
 
 from typing import Any
 
@@ -32,9 +34,13 @@ def _mm(data: dict[str, Any], name: str) -> float | None:
 
 
 def _number(data: dict[str, Any], name: str, none: bool = True) -> float | None:
-    """An amount of money or a number as it is typed, not below zero; None for an empty field where there may be `none`. Refused beside its field."""
+    """An amount of money or a number as it is typed, not below zero; None for an empty field where
+    there may be `none`. Refused beside its field.
+    """
     sort, like = ("money", "12.50") if name in MONEY else ("number", "2 or 12.5")
-    return Field(name, LABELS.get(name, "It"), sort=sort, note=like, bounds=(0.0, MOST), optional=none).of(data)
+    return Field(
+        name, LABELS.get(name, "It"), sort=sort, note=like, bounds=(0.0, MOST), optional=none
+    ).of(data)
 
 
 def _degrees(data: dict[str, Any], name: str) -> float | None:
@@ -51,7 +57,9 @@ def face(build: Build, data: dict[str, Any]) -> Made:
 def adapters(build: Build, data: dict[str, Any]) -> Made:
     """Choose what stands in a joint."""
     key, names = _word(data, "joint", 60), [n for n in _word(data, "names", 300).split() if n]
-    return edit.choose_adapters(build, key, names), f"{key}: {' and '.join(names) or 'adapters automatic'}"
+    return edit.choose_adapters(
+        build, key, names
+    ), f"{key}: {' and '.join(names) or 'adapters automatic'}"
 
 
 def into_circuit(build: Build, data: dict[str, Any]) -> Made:
@@ -59,8 +67,16 @@ def into_circuit(build: Build, data: dict[str, Any]) -> Made:
     key = _word(data, "joint", 60)
     new = edit.fit_adapters(build, key) if key else edit.fit_every_adapter(build)
     if new is build:
-        raise reading.Refused("joint", f"There is nothing between the two sides of “{key}” that is not drawn." if key else "Every adapter that fuel runs through is drawn already.")
-    return new, f"{key}: adapters drawn in the circuit" if key else "every adapter drawn in the circuit"
+        raise reading.Refused(
+            "joint",
+            f"There is nothing between the two sides of “{key}” that is not drawn."
+            if key
+            else "Every adapter that fuel runs through is drawn already.",
+        )
+    return (
+        new,
+        f"{key}: adapters drawn in the circuit" if key else "every adapter drawn in the circuit",
+    )
 
 
 def made(build: Build, data: dict[str, Any]) -> Made:
@@ -76,7 +92,9 @@ def tape(build: Build, data: dict[str, Any]) -> Made:
     """Say what a hose measures on the car."""
     line, text = _word(data, "line", 40), _word(data, "measured", 40)
     mm = _mm(data, "measured")
-    return measured(build, line, mm, text or None), f"{line}: measured {text}" if mm is not None else f"{line}: as drawn"
+    return measured(
+        build, line, mm, text or None
+    ), f"{line}: measured {text}" if mm is not None else f"{line}: as drawn"
 
 
 def have(build: Build, data: dict[str, Any]) -> Made:
@@ -84,7 +102,9 @@ def have(build: Build, data: dict[str, Any]) -> Made:
     key, title = _word(data, "key"), _word(data, "title")
     long = _word(data, "unit", 10) == "mm"
     quantity = _mm(data, "there") if long else _number(data, "there")
-    return edit.set_have(build, key, quantity or 0.0), f"{title}: {'none there' if not quantity else 'there'}"
+    return edit.set_have(
+        build, key, quantity or 0.0
+    ), f"{title}: {'none there' if not quantity else 'there'}"
 
 
 def price(build: Build, data: dict[str, Any]) -> Made:
@@ -93,12 +113,16 @@ def price(build: Build, data: dict[str, Any]) -> Made:
     own = None if value is None else value / build.shop.money.rate
     if own is not None and _word(data, "unit", 10) == "mm" and not key.startswith(BULK):
         own /= 1000
-    return edit.set_item_price(build, key, own), f"{title}: {'price as on the shelf' if value is None else 'price typed'}"
+    return edit.set_item_price(
+        build, key, own
+    ), f"{title}: {'price as on the shelf' if value is None else 'price typed'}"
 
 
 def order(build: Build, data: dict[str, Any]) -> Made:
     """Say what stands over the order for made hoses."""
-    return edit.with_shop(build, order={x: _word(data, x, 120) for x in ("number", "by", "reach")}), "Order: its head"
+    return edit.with_shop(
+        build, order={x: _word(data, x, 120) for x in ("number", "by", "reach")}
+    ), "Order: its head"
 
 
 def supplier(build: Build, data: dict[str, Any]) -> Made:
@@ -108,7 +132,9 @@ def supplier(build: Build, data: dict[str, Any]) -> Made:
         raise reading.Refused("key", "Choose an item of the list.")
     if days is not None and not (0 <= days <= 730 and days == int(days)):
         raise reading.Refused("days", "Days are a whole number, 0 to 730; empty if unknown.")
-    return edit.set_supplier(build, key, name, int(days) if days is not None else None), f"{key}: {f'from {name}' if name else 'supplier as made up'}"
+    return edit.set_supplier(
+        build, key, name, int(days) if days is not None else None
+    ), f"{key}: {f'from {name}' if name else 'supplier as made up'}"
 
 
 def money(build: Build, data: dict[str, Any]) -> Made:
@@ -118,7 +144,9 @@ def money(build: Build, data: dict[str, Any]) -> Made:
         raise reading.Refused("currency", "Choose a currency from the list.")
     if not rate or rate > 100_000:
         raise reading.Refused("rate", "Write how much of it one dollar is, such as 0.92.")
-    return edit.with_shop(build, money={"currency": currency, "rate": rate}), f"Prices in {currency}"
+    return edit.with_shop(
+        build, money={"currency": currency, "rate": rate}
+    ), f"Prices in {currency}"
 
 
 def stock(build: Build, data: dict[str, Any]) -> Made:
@@ -126,7 +154,10 @@ def stock(build: Build, data: dict[str, Any]) -> Made:
     sold = _word(data, "stock", 20)
     if sold not in ("both", "coils", "by the foot"):
         raise reading.Refused("stock", "Hose is bought in coils, by the foot, or as is cheaper.")
-    return edit.with_shop(build, stock=sold), f"Hose bought {'as is cheaper' if sold == 'both' else sold if sold != 'coils' else 'in coils'}"
+    return (
+        edit.with_shop(build, stock=sold),
+        f"Hose bought {'as is cheaper' if sold == 'both' else sold if sold != 'coils' else 'in coils'}",
+    )
 
 
 def offcuts(build: Build, data: dict[str, Any]) -> Made:
@@ -139,14 +170,19 @@ def offcuts(build: Build, data: dict[str, Any]) -> Made:
         if text.strip():
             lengths.append(_mm({"lengths": text}, "lengths") or 0.0)
     if len(lengths) > 20 or any(not 10 <= x <= 100_000 for x in lengths):
-        raise reading.Refused("lengths", "Up to 20 lengths between 10 mm and 100 m, apart by semicolons, such as 1.2 m; 800 mm.")
+        raise reading.Refused(
+            "lengths",
+            "Up to 20 lengths between 10 mm and 100 m, apart by semicolons, such as 1.2 m; 800 mm.",
+        )
     return edit.set_offcuts(build, name, lengths), f"{name}: {len(lengths)} lengths of yours"
 
 
 def later(build: Build, data: dict[str, Any]) -> Made:
     """Plan a swap for spring."""
     part, name = _word(data, "part", 40), _word(data, "later", 80)
-    return edit.plan_later(build, part, name, answers.own_shelf()), f"{part}: {name + ' in spring' if name else 'stays in spring'}"
+    return edit.plan_later(
+        build, part, name, answers.own_shelf()
+    ), f"{part}: {name + ' in spring' if name else 'stays in spring'}"
 
 
 def _plate(build: Build) -> Plate:
@@ -160,7 +196,16 @@ def plate_part(build: Build, data: dict[str, Any]) -> Made:
     """Move, turn, add or take off a part of the plate."""
     part, off = _word(data, "part", 40), _word(data, "off", 5) == "yes"
     x, y, turned = _mm(data, "x"), _mm(data, "y"), _degrees(data, "turned")
-    return edit.move_on_plate(build, _plate(build), part, x, y, turned, off, _mm(data, "across") if "across" in data else None), f"Plate: {part} {'off' if off else 'moved'}"
+    return edit.move_on_plate(
+        build,
+        _plate(build),
+        part,
+        x,
+        y,
+        turned,
+        off,
+        _mm(data, "across") if "across" in data else None,
+    ), f"Plate: {part} {'off' if off else 'moved'}"
 
 
 def plate_size(build: Build, data: dict[str, Any]) -> Made:
@@ -181,7 +226,9 @@ def _checked(fields: dict[str, Any]) -> Plate:
         return Plate.model_validate(fields)
     except ValidationError as error:
         first = readable(error.errors()[0])
-        raise reading.Refused(first.field.strip("/").removesuffix("_mm") or "wide", reading.sentence(first.message)) from None
+        raise reading.Refused(
+            first.field.strip("/").removesuffix("_mm") or "wide", reading.sentence(first.message)
+        ) from None
 
 
 def plate_fold(build: Build, data: dict[str, Any]) -> Made:
@@ -190,7 +237,9 @@ def plate_fold(build: Build, data: dict[str, Any]) -> Made:
     if side not in ("left", "right", "top", "bottom"):
         raise reading.Refused("side", "Choose a side.")
     mm = _mm(data, "fold") or 0.0
-    return edit.fold_plate(build, _plate(build), side, mm), f"Plate: {side} {'folded' if mm else 'flat'}"
+    return edit.fold_plate(
+        build, _plate(build), side, mm
+    ), f"Plate: {side} {'folded' if mm else 'flat'}"
 
 
 def plate_anew(build: Build, data: dict[str, Any]) -> Made:
@@ -200,8 +249,13 @@ def plate_anew(build: Build, data: dict[str, Any]) -> Made:
 
 def injectors(build: Build, data: dict[str, Any]) -> Made:
     """Say what was measured round the injectors."""
-    fields = {name: _mm(data, name) for name in ("gap_mm", "rail_bore_mm", "manifold_bore_mm", "plug_room_mm")}
-    return edit.with_shop(build, injectors={k: v for k, v in fields.items() if v is not None}), "Injectors: as measured"
+    fields = {
+        name: _mm(data, name)
+        for name in ("gap_mm", "rail_bore_mm", "manifold_bore_mm", "plug_room_mm")
+    }
+    return edit.with_shop(
+        build, injectors={k: v for k, v in fields.items() if v is not None}
+    ), "Injectors: as measured"
 
 
 def rail(build: Build, data: dict[str, Any]) -> Made:
@@ -213,14 +267,18 @@ def rail(build: Build, data: dict[str, Any]) -> Made:
             fields["port"] = known_face(port).text
         except ValueError as error:
             raise reading.Refused("port", reading.sentence(str(error))) from None
-    return edit.with_shop(build, rail={k: v for k, v in fields.items() if v is not None}), "Rail: as measured"
+    return edit.with_shop(
+        build, rail={k: v for k, v in fields.items() if v is not None}
+    ), "Rail: as measured"
 
 
 def tank_gap(build: Build, data: dict[str, Any]) -> Made:
     """Say how far a pickup stands over its tank's floor."""
     tank = _word(data, "tank", 40)
     mm = _mm(data, "gap")
-    gaps = {k: v for k, v in build.shop.tank_gap_mm.items() if k != tank} | ({tank: mm} if mm is not None else {})
+    gaps = {k: v for k, v in build.shop.tank_gap_mm.items() if k != tank} | (
+        {tank: mm} if mm is not None else {}
+    )
     return edit.with_shop(build, tank_gap_mm=gaps), f"{tank}: gap under its pickup"
 
 

@@ -23,7 +23,13 @@ from tall_heron.core.sheets.tank_sheet import CAUTIONS, tiles_of
 from tall_heron.core.shelf.shelf import ends_for, swaps_for
 from tall_heron.web import answers
 from tall_heron.web.answers import Stored
-from tall_heron.web.drawing.hoses.bench import bent_window, clock_letter, draw_rolls, plate_window, tank_window
+from tall_heron.web.drawing.hoses.bench import (
+    bent_window,
+    clock_letter,
+    draw_rolls,
+    plate_window,
+    tank_window,
+)
 from tall_heron.web.drawing.hoses.cuts import draw_cuts
 from tall_heron.web.frame import frame
 from tall_heron.web.stations.hoses.hose_sheets import HoseSheets, sheets_of
@@ -54,7 +60,10 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
     return _page(found, made, "cut") | {
         "rows": {r.element.id: r for r in rows},
         "cuts": [r.cut for r in rows],
-        "styles": {word: [r for r in rows if r.style_word == word] for word in dict.fromkeys(r.style_word for r in rows)},
+        "styles": {
+            word: [r for r in rows if r.style_word == word]
+            for word in dict.fromkeys(r.style_word for r in rows)
+        },
         "bench": chosen,
         "chosen": chosen.cut if chosen else None,
         "cd": draw_cuts([r.cut for r in rows]),
@@ -64,8 +73,12 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
         "angles": _angles(chosen.element) if chosen else [],
         "own_ends": own_ends(made.study.build, chosen.element) if chosen else [],
         "clocked": clocked,
-        "total": sum(i.price or 0.0 for i in hose_sheets.bought.items if i.group in ("hose", "ends")),
-        "mass": sum(i.mass_kg or 0.0 for i in hose_sheets.bought.items if i.group in ("hose", "ends")),
+        "total": sum(
+            i.price or 0.0 for i in hose_sheets.bought.items if i.group in ("hose", "ends")
+        ),
+        "mass": sum(
+            i.mass_kg or 0.0 for i in hose_sheets.bought.items if i.group in ("hose", "ends")
+        ),
         "swaps": None,  # asked for once the page stands
         "swapped": chosen.element if chosen else None,
         "solved": made.study.peak,
@@ -73,8 +86,14 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
 
 
 def _angles(hose: Element) -> list[float]:
-    """The angles that a hose's ends are made in: the shelf's, or of a hose of the builder's own the usual ones."""
-    return list(OWN_ANGLES) if hose.properties.ends is not None else [row["angle_deg"] for row in ends_for(hose.properties.family, hose.properties.dash)]
+    """The angles that a hose's ends are made in: the shelf's, or of a hose of the builder's own the
+    usual ones.
+    """
+    return (
+        list(OWN_ANGLES)
+        if hose.properties.ends is not None
+        else [row["angle_deg"] for row in ends_for(hose.properties.family, hose.properties.dash)]
+    )
 
 
 def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
@@ -91,36 +110,86 @@ def _joints(hose_sheets: HoseSheets, _: Words) -> dict[str, Any]:
     short = {i.key: i for i in hose_sheets.bought.short if i.key in here}
     peak = hose_sheets.study.peak.solution
     narrow = {j.key: found for j in joints.joints if (found := narrowed(j)) is not None}
-    takes = {j.key: pa for j in joints.joints if (pa := taken(hose_sheets.build, j, peak.flow, peak.density)) is not None} if peak.converged else {}
+    takes = (
+        {
+            j.key: pa
+            for j in joints.joints
+            if (pa := taken(hose_sheets.build, j, peak.flow, peak.density)) is not None
+        }
+        if peak.converged
+        else {}
+    )
     drawable = {j.key for j in edit.to_draw(hose_sheets.build, joints)}
-    listed = sorted(joints.joints, key=lambda j: (j not in open_, j.key not in narrow, not any(p.name in short for p in j.pieces), -takes.get(j.key, -1.0)))
+    listed = sorted(
+        joints.joints,
+        key=lambda j: (
+            j not in open_,
+            j.key not in narrow,
+            not any(p.name in short for p in j.pieces),
+            -takes.get(j.key, -1.0),
+        ),
+    )
     sums = {"narrow": narrow, "takes": takes, "drawable": drawable}
-    return sums | {"joints": joints, "listed": listed, "open": open_, "adapters_price": price, "short": short, "faces": [f.text for f in every_face()], "hub_titles": _hub_titles(joints.hubs)}
+    return sums | {
+        "joints": joints,
+        "listed": listed,
+        "open": open_,
+        "adapters_price": price,
+        "short": short,
+        "faces": [f.text for f in every_face()],
+        "hub_titles": _hub_titles(joints.hubs),
+    }
 
 
 def _hub_titles(hubs: tuple[tuple[str, str], ...]) -> list[tuple[str, str]]:
-    named = {str(r["name"]): str(r["title"]) for name in ("closures", "plain_parts", "adapters") for r in table(name)}
+    named = {
+        str(r["name"]): str(r["title"])
+        for name in ("closures", "plain_parts", "adapters")
+        for r in table(name)
+    }
     return [(place, named.get(name, name)) for place, name in hubs]
 
 
 def _order(hose_sheets: HoseSheets, word: Words) -> dict[str, Any]:
     rule = word("rule") if word("rule") in RULES else RULES[0]
     orders = alike(hose_sheets.orders)
-    parts = [("", [o for o in orders if not o.guess]), ("Not to be made before it is measured", [o for o in orders if o.guess])]
+    parts = [
+        ("", [o for o in orders if not o.guess]),
+        ("Not to be made before it is measured", [o for o in orders if o.guess]),
+    ]
     made = {o.label.split(" ")[0] for o in hose_sheets.orders}
     left = [r for r in hose_sheets.rows if r.element.id not in made]
     name = order_head(hose_sheets.build.shop, hose_sheets.build.name)
-    return {"orders": orders, "order_parts": [x for x in parts if x[1]], "order_name": name, "rule": rule, "rules": RULE_WORDS, "sense": SENSE, "left": left, "clock_letter": clock_letter}
+    return {
+        "orders": orders,
+        "order_parts": [x for x in parts if x[1]],
+        "order_name": name,
+        "rule": rule,
+        "rules": RULE_WORDS,
+        "sense": SENSE,
+        "left": left,
+        "clock_letter": clock_letter,
+    }
 
 
 def _bends(hose_sheets: HoseSheets, word: Words) -> dict[str, Any]:
     paper = _paper(word)
-    return {"bends": hose_sheets.bends, "flat": {s.element.id: bent_window(s, paper) for s in hose_sheets.bends}, "paper": paper, "papers": list(SHEETS), "short_mm": SHORT_MM}
+    return {
+        "bends": hose_sheets.bends,
+        "flat": {s.element.id: bent_window(s, paper) for s in hose_sheets.bends},
+        "paper": paper,
+        "papers": list(SHEETS),
+        "short_mm": SHORT_MM,
+    }
 
 
 def _buy(hose_sheets: HoseSheets, _: Words) -> dict[str, Any]:
     circuit = hose_sheets.build.circuit
-    swappable = {e.id: swaps_for(e, answers.own_shelf()) for e in circuit.elements if e.kind not in ("tank", "injectors") or e.id in hose_sheets.build.shop.later}
+    swappable = {
+        e.id: swaps_for(e, answers.own_shelf())
+        for e in circuit.elements
+        if e.kind not in ("tank", "injectors") or e.id in hose_sheets.build.shop.later
+    }
     rolls = draw_rolls(hose_sheets.bought.bulk)[1]
     return {
         "bought": hose_sheets.bought,
@@ -143,7 +212,11 @@ def _labels(hose_sheets: HoseSheets, word: Words) -> dict[str, Any]:
     paper = _paper(word)
     across, down = SHEETS[paper][2:]
     labels = make_labels(hose_sheets.rows)
-    return {"sheets": [labels[i : i + across * down] for i in range(0, len(labels), across * down)], "paper": paper, "papers": list(SHEETS)}
+    return {
+        "sheets": [labels[i : i + across * down] for i in range(0, len(labels), across * down)],
+        "paper": paper,
+        "papers": list(SHEETS),
+    }
 
 
 def _plate(hose_sheets: HoseSheets, word: Words) -> dict[str, Any]:
@@ -151,16 +224,30 @@ def _plate(hose_sheets: HoseSheets, word: Words) -> dict[str, Any]:
     sheet = make_plate(hose_sheets.build)
     on = {x.element.id for x in sheet.lying} if sheet is not None else set()
     off = [e for e in can_carry(hose_sheets.build) if e.id not in on]
-    return {"sheet": sheet, "off": off, "alloys": ALLOYS, "paper": paper, "papers": list(SHEETS), "win": plate_window(sheet, paper) if sheet is not None else None}
+    return {
+        "sheet": sheet,
+        "off": off,
+        "alloys": ALLOYS,
+        "paper": paper,
+        "papers": list(SHEETS),
+        "win": plate_window(sheet, paper) if sheet is not None else None,
+    }
 
 
 def _fits(hose_sheets: HoseSheets, _: Words) -> dict[str, Any]:
     ports = [f for f in every_face() if f.sort in ("port", "pipe")]
-    return {"injector_sheets": make_injector_sheets(hose_sheets.build), "rail_sheets": make_rail_sheets(hose_sheets.build), "ports": ports}
+    return {
+        "injector_sheets": make_injector_sheets(hose_sheets.build),
+        "rail_sheets": make_rail_sheets(hose_sheets.build),
+        "ports": ports,
+    }
 
 
 def _tank(hose_sheets: HoseSheets, _: Words) -> dict[str, Any]:
-    return {"tanks": [(t, tank_window(t), tiles_of(t)) for t in hose_sheets.tanks], "tank_cautions": CAUTIONS}
+    return {
+        "tanks": [(t, tank_window(t), tiles_of(t)) for t in hose_sheets.tanks],
+        "tank_cautions": CAUTIONS,
+    }
 
 
 def _paper(word: Words) -> str:

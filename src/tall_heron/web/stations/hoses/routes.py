@@ -33,7 +33,11 @@ OFF_MM = 0.5  # that typed legs and take-up may differ by
 @pages.get("/builds/<slug>/hoses")
 def page(slug: str) -> str | Response:
     """The hoses of a build with one chosen; its pieces where JSON is asked for."""
-    return page_answer(answers.stored(slug), "stations/hoses/hoses.html", {"page": "hoses", "hose": request.args.get("hose", "")})
+    return page_answer(
+        answers.stored(slug),
+        "stations/hoses/hoses.html",
+        {"page": "hoses", "hose": request.args.get("hose", "")},
+    )
 
 
 @pages.post("/builds/<slug>/hose")
@@ -45,7 +49,11 @@ def change(slug: str) -> Response:
         mm = LENGTH.read(text)
 
         def make(build: Build) -> tuple[Build, str]:
-            typed = text.strip() if any(c.isalpha() or c in "\"'" for c in text) else f"{text.strip()} {unit('length').label}"
+            typed = (
+                text.strip()
+                if any(c.isalpha() or c in "\"'" for c in text)
+                else f"{text.strip()} {unit('length').label}"
+            )
             return edit.set_length(build, hose, mm, typed), f"{hose}: {typed} face to face"
     elif field == "size":
         try:
@@ -61,39 +69,70 @@ def change(slug: str) -> Response:
         degrees = None if text.strip().lower() in ("", "not known") else CLOCKING.read(text)
 
         def make(build: Build) -> tuple[Build, str]:
-            return edit.set_clock(build, hose, degrees), f"{hose}: clock {'not known' if degrees is None else f'{degrees:g}°'}"
+            return edit.set_clock(
+                build, hose, degrees
+            ), f"{hose}: clock {'not known' if degrees is None else f'{degrees:g}°'}"
     elif field in ("own_a", "own_b"):
         own = _own_end(data)
 
         def make(build: Build) -> tuple[Build, str]:
-            return edit.set_own_end(build, hose, field[-1], own), f"{hose}: end {field[-1].upper()} my own, {own.angle_deg:g}°, cut-off allowance {own.take_up_mm:g} mm"
+            return (
+                edit.set_own_end(build, hose, field[-1], own),
+                f"{hose}: end {field[-1].upper()} my own, {own.angle_deg:g}°, cut-off allowance {own.take_up_mm:g} mm",
+            )
     elif field in ("end_a", "end_b") and text.isdecimal() and len(text) <= 3:
 
         def make(build: Build) -> tuple[Build, str]:
             side = field[-1]
-            return edit.set_end(build, hose, side, float(text)), f"{hose}: end {side.upper()} {'straight' if text == '0' else text + '°'}"
+            return edit.set_end(
+                build, hose, side, float(text)
+            ), f"{hose}: end {side.upper()} {'straight' if text == '0' else text + '°'}"
     else:
-        raise reading.Refused(field or "field", "A hose has a length, a size, a clocking angle and two ends, straight or at an angle the shelf has.")
+        raise reading.Refused(
+            field or "field",
+            "A hose has a length, a size, a clocking angle and two ends, straight or at an angle the shelf has.",
+        )
     return answer(answers.act(slug, data, make, field), data)
 
 
 LENGTH = Field("length", "Length", "length", 1000.0)
 CLOCKING = Field("clock", "Clocking angle", sort="angle")
 OWN_ANGLE = Field("own-angle", "Angle", sort="angle", bounds=(0.0, 180.0))
-OWN_TAKE, OWN_BORE = (Field(f"own-{x}", label, "length", 1000.0, bounds=b) for x, label, b in (("take", "Cut-off allowance", (0.0, 500.0)), ("bore", "Bore", (0.5, 100.0))))
-OWN_LEGS = {x: Field(f"own-{x}", label, "length", 1000.0, optional=True) for x, label in (("leg_a", "Leg A"), ("leg_b", "Leg B"), ("inserted", "Hose goes in"))}
+OWN_TAKE, OWN_BORE = (
+    Field(f"own-{x}", label, "length", 1000.0, bounds=b)
+    for x, label, b in (("take", "Cut-off allowance", (0.0, 500.0)), ("bore", "Bore", (0.5, 100.0)))
+)
+OWN_LEGS = {
+    x: Field(f"own-{x}", label, "length", 1000.0, optional=True)
+    for x, label in (("leg_a", "Leg A"), ("leg_b", "Leg B"), ("inserted", "Hose goes in"))
+}
 
 
 def _own_end(data: dict[str, Any]) -> End:
     """The end that the form for one's own describes. Refused at the first field that is not right."""
-    angle, take, bore = (f.read(reading.text_of(data, f.name.removeprefix("own-"))) for f in (OWN_ANGLE, OWN_TAKE, OWN_BORE))
-    legs = {name: mm for name, f in OWN_LEGS.items() if (mm := f.read(str(data.get(name) or ""))) is not None}
+    angle, take, bore = (
+        f.read(reading.text_of(data, f.name.removeprefix("own-")))
+        for f in (OWN_ANGLE, OWN_TAKE, OWN_BORE)
+    )
+    legs = {
+        name: mm
+        for name, f in OWN_LEGS.items()
+        if (mm := f.read(str(data.get(name) or ""))) is not None
+    }
     if 0 < len(legs) < len(("leg_a", "leg_b", "inserted")):
-        raise reading.Refused("own-leg_a", "Give both legs and how far the hose goes in, or leave all three empty.")
+        raise reading.Refused(
+            "own-leg_a", "Give both legs and how far the hose goes in, or leave all three empty."
+        )
     if legs and abs(legs["leg_a"] + legs["leg_b"] - legs["inserted"] - take) > OFF_MM:
         right = legs["leg_a"] + legs["leg_b"] - legs["inserted"]
-        raise reading.Refused("own-take", f"Legs less the hose in it make {right:g} mm; write that, or look at the legs again.")
-    return own_end(angle, take, bore).model_copy(update={f"{k}_mm": v for k, v in legs.items()} | ({"take_up_mm": legs["leg_a"] + legs["leg_b"] - legs["inserted"]} if legs else {}))
+        raise reading.Refused(
+            "own-take",
+            f"Legs less the hose in it make {right:g} mm; write that, or look at the legs again.",
+        )
+    return own_end(angle, take, bore).model_copy(
+        update={f"{k}_mm": v for k, v in legs.items()}
+        | ({"take_up_mm": legs["leg_a"] + legs["leg_b"] - legs["inserted"]} if legs else {})
+    )
 
 
 @pages.get("/builds/<slug>/hoses/<view>")
@@ -101,14 +140,23 @@ def bench(slug: str, view: str) -> str | Response:
     """Another page of the bench; its pieces where JSON is asked for."""
     if view not in CONTEXTS:
         abort(404)
-    return page_answer(answers.stored(slug), "stations/hoses/bench.html", {**{k: v[:20] for k, v in request.args.items()}, "page": "hoses", "view": view})
+    return page_answer(
+        answers.stored(slug),
+        "stations/hoses/bench.html",
+        {**{k: v[:20] for k, v in request.args.items()}, "page": "hoses", "view": view},
+    )
 
 
 @pages.post("/builds/<slug>/hoses/act")
 def act(slug: str) -> Response:
     """Make one of the acts of the bench."""
     data = answers.body()
-    return answer(answers.act(slug, data, lambda build: make_act(build, data), str(data.get("field") or "act")), data)
+    return answer(
+        answers.act(
+            slug, data, lambda build: make_act(build, data), str(data.get("field") or "act")
+        ),
+        data,
+    )
 
 
 def _sheets(slug: str) -> tuple[answers.Stored, HoseSheets]:
@@ -120,7 +168,11 @@ def _sheets(slug: str) -> tuple[answers.Stored, HoseSheets]:
 def cut_list(slug: str) -> Response:
     """The cut list as CSV (RFC 4180)."""
     found, hose_sheets = _sheets(slug)
-    return answers.file(csv_text(COLUMNS, ([of(row) for of in COLUMNS.values()] for row in hose_sheets.rows)), "text/csv", f"{found.row['slug']}-cut-list.csv")
+    return answers.file(
+        csv_text(COLUMNS, ([of(row) for of in COLUMNS.values()] for row in hose_sheets.rows)),
+        "text/csv",
+        f"{found.row['slug']}-cut-list.csv",
+    )
 
 
 @pages.get("/builds/<slug>/buy-list.csv")
@@ -128,8 +180,13 @@ def buy_list(slug: str) -> Response:
     """The buy list as CSV, prices in the build's currency."""
     found, hose_sheets = _sheets(slug)
     rows = buy_rows(hose_sheets.bought, found.build.shop.money.rate)
-    cells = ([plain(v) if isinstance(v, str) else v for v in (*r, found.build.shop.money.currency)] for r in rows)
-    return answers.file(csv_text((*BUY_HEAD, "currency"), cells), "text/csv", f"{found.row['slug']}-buy-list.csv")
+    cells = (
+        [plain(v) if isinstance(v, str) else v for v in (*r, found.build.shop.money.currency)]
+        for r in rows
+    )
+    return answers.file(
+        csv_text((*BUY_HEAD, "currency"), cells), "text/csv", f"{found.row['slug']}-buy-list.csv"
+    )
 
 
 @pages.get("/builds/<slug>/buy-list.xlsx")
@@ -138,7 +195,13 @@ def workbook(slug: str) -> Response:
     found, hose_sheets = _sheets(slug)
     money = found.build.shop.money
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return answers.file(to_workbook(found.build.name, hose_sheets.bought, hose_sheets.rows, money.currency, money.rate), kind, f"{found.row['slug']}-buy-list.xlsx")
+    return answers.file(
+        to_workbook(
+            found.build.name, hose_sheets.bought, hose_sheets.rows, money.currency, money.rate
+        ),
+        kind,
+        f"{found.row['slug']}-buy-list.xlsx",
+    )
 
 
 @pages.get("/builds/<slug>/hose-order.csv")
@@ -147,8 +210,19 @@ def hose_order(slug: str) -> Response:
     found, hose_sheets = _sheets(slug)
     rule = request.args.get("rule", "")
     said = found.build.shop.order
-    head = (hose_sheets.study.fuel_demand.fuel.name, found.build.name, said.number, f"revision {found.row['head']} of {found.row['at'][:10]}", said.by, said.reach)
-    return answers.file(order_csv(alike(hose_sheets.orders), rule if rule in RULES else RULES[0], head), "text/csv", f"{found.row['slug']}-hose-order.csv")
+    head = (
+        hose_sheets.study.fuel_demand.fuel.name,
+        found.build.name,
+        said.number,
+        f"revision {found.row['head']} of {found.row['at'][:10]}",
+        said.by,
+        said.reach,
+    )
+    return answers.file(
+        order_csv(alike(hose_sheets.orders), rule if rule in RULES else RULES[0], head),
+        "text/csv",
+        f"{found.row['slug']}-hose-order.csv",
+    )
 
 
 @pages.get("/builds/<slug>/plate.dxf")
@@ -159,8 +233,13 @@ def plate(slug: str) -> Response:
     if sheet is None:
         abort(404)
     if sheet.troubles:
-        abort(409, f"This plate is not drawn for cutting: {sheet.troubles[0]}. Move the parts on its page until nothing is flagged there.")
-    return answers.file(plate_dxf(sheet, found.build.name), "image/vnd.dxf", f"{found.row['slug']}-plate.dxf")
+        abort(
+            409,
+            f"This plate is not drawn for cutting: {sheet.troubles[0]}. Move the parts on its page until nothing is flagged there.",
+        )
+    return answers.file(
+        plate_dxf(sheet, found.build.name), "image/vnd.dxf", f"{found.row['slug']}-plate.dxf"
+    )
 
 
 def _angle(end: End | None) -> float | str:
@@ -185,9 +264,19 @@ COLUMNS: dict[str, Callable[[HoseJob], Any]] = {
     "drawn_mm": lambda b: round(b.drawn_mm, 1) if b.drawn_mm is not None else "",
     "end_a_deg": lambda b: _angle(b.element.end_a),
     "end_b_deg": lambda b: _angle(b.element.end_b),
-    "clocking_deg": lambda b: "any" if not clocked(b.element) else "not known" if b.element.clock_deg is None else b.element.clock_deg,
-    "clocking_is": lambda b: b.element.clock_source if clocked(b.element) and b.element.clock_deg is not None else "",
-    "sleeves": lambda b: "; ".join(f"{kind} {start:.0f} to {end:.0f} mm" for kind, start, end in b.guards),
+    "clocking_deg": lambda b: (
+        "any"
+        if not clocked(b.element)
+        else "not known"
+        if b.element.clock_deg is None
+        else b.element.clock_deg
+    ),
+    "clocking_is": lambda b: (
+        b.element.clock_source if clocked(b.element) and b.element.clock_deg is not None else ""
+    ),
+    "sleeves": lambda b: "; ".join(
+        f"{kind} {start:.0f} to {end:.0f} mm" for kind, start, end in b.guards
+    ),
     "label": lambda b: b.label,
     "equal_to": lambda b: plain(b.group),
 }

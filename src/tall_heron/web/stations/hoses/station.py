@@ -14,7 +14,10 @@ def guessed(made: Design) -> bool:
 
 
 def _view(view: str) -> Page:
-    return Page(lambda found, made, word: view_context(found, made, view, word), HEAD | {"bench-view": f"stations/hoses/{view}.jinja"})
+    return Page(
+        lambda found, made, word: view_context(found, made, view, word),
+        HEAD | {"bench-view": f"stations/hoses/{view}.jinja"},
+    )
 
 
 PIECES = {
@@ -28,7 +31,12 @@ STATION = Station(
     name="Hoses",
     place=6,
     blueprints=(pages,),
-    pages={"hoses": Page(lambda found, made, word: hoses_context(found, made, word("hose")), HEAD | PIECES)} | {f"hoses {view}": _view(view) for view in CONTEXTS},
+    pages={
+        "hoses": Page(
+            lambda found, made, word: hoses_context(found, made, word("hose")), HEAD | PIECES
+        )
+    }
+    | {f"hoses {view}": _view(view) for view in CONTEXTS},
     undone=guessed,
     scripts=("shop",),
 )

@@ -6,7 +6,14 @@ from typing import Any
 from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.design import Design
 from tall_heron.core.editing.layouts.picks import Rails
-from tall_heron.core.sizing.chooser import Candidate, candidate, candidates, choice_of, layout_name, wanted
+from tall_heron.core.sizing.chooser import (
+    Candidate,
+    candidate,
+    candidates,
+    choice_of,
+    layout_name,
+    wanted,
+)
 from tall_heron.core.sizing.why_layout import why_layout
 from tall_heron.web.answers import Stored, own_shelf
 from tall_heron.web.drawing.circuit.sketch import draw_sketch
@@ -14,7 +21,9 @@ from tall_heron.web.frame import frame
 from tall_heron.web.stations.circuit.context import findings_told
 
 Made = dict[tuple[str, Rails], Candidate]
-MADE = LruCache[Made](6)  # the layouts of a document as they would be, by its hash and the builder's own shelf
+MADE = LruCache[Made](
+    6
+)  # the layouts of a document as they would be, by its hash and the builder's own shelf
 
 
 def made_of(found: Stored) -> Made:
@@ -24,11 +33,17 @@ def made_of(found: Stored) -> Made:
 
 def layout_context(found: Stored, made: Design) -> dict[str, Any]:
     """Everything the Layout page shows, with the layouts that are made already."""
-    return frame(found, made, "layout") | choices_context(found) | {"findings": findings_told(made, None)}
+    return (
+        frame(found, made, "layout")
+        | choices_context(found)
+        | {"findings": findings_told(made, None)}
+    )
 
 
 def makes(found: Stored) -> Iterator[Candidate]:
-    """Every layout that suits a build, those that are made already too, in the order they are shown."""
+    """Every layout that suits a build, those that are made already too, in the order they are
+    shown.
+    """
     known, own = made_of(found), own_shelf()
     if len(known) < len(wanted(found.build)):
         for c in candidates(found.build, own):
@@ -56,8 +71,27 @@ def row_context(c: Candidate) -> dict[str, Any]:
 
 
 def choices_context(found: Stored) -> dict[str, Any]:
-    """The layouts side by side: rows of those that are made, names of those that are to come; advice once all are there."""
+    """The layouts side by side: rows of those that are made, names of those that are to come;
+    advice once all are there.
+    """
     known, places = made_of(found), wanted(found.build)
-    rows = [(layout, rails, row_context(known[layout.key, rails]) if (layout.key, rails) in known else None) for layout, rails in places]
-    whole = choice_of([known[layout.key, rails] for layout, rails in places]) if len(known) == len(places) else None
-    return {"rows": rows, "choice": whole, "to_come": len(places) - len(known), "layout_name": layout_name, "slug": found.row["slug"]}
+    rows = [
+        (
+            layout,
+            rails,
+            row_context(known[layout.key, rails]) if (layout.key, rails) in known else None,
+        )
+        for layout, rails in places
+    ]
+    whole = (
+        choice_of([known[layout.key, rails] for layout, rails in places])
+        if len(known) == len(places)
+        else None
+    )
+    return {
+        "rows": rows,
+        "choice": whole,
+        "to_come": len(places) - len(known),
+        "layout_name": layout_name,
+        "slug": found.row["slug"],
+    }

@@ -16,7 +16,12 @@ STATION = Station(
     name="Layout",
     place=2,
     blueprints=(pages,),
-    pages={"layout": Page(lambda found, made, _: layout_context(found, made), HEAD | {"choices": "stations/layout/choices.jinja"} | FINDINGS)},
+    pages={
+        "layout": Page(
+            lambda found, made, _: layout_context(found, made),
+            HEAD | {"choices": "stations/layout/choices.jinja"} | FINDINGS,
+        )
+    },
     undone=does_not_solve,
     scripts=("sizing",),
 )

@@ -67,11 +67,17 @@ def _files(data: dict[str, Any]) -> list[File]:
         raise Refused("files", "Attach the files again.")
     out = []
     for row in rows:
-        known = logs.file_row(g.connection, str(row.get("sha256"))) if isinstance(row, dict) else None
+        known = (
+            logs.file_row(g.connection, str(row.get("sha256"))) if isinstance(row, dict) else None
+        )
         if known is None:
             raise Refused("files", "One of these files is not here; attach it again.")
-        name = "".join(c for c in str(row.get("name") or "file") if c.isprintable())[-120:] or "file"
-        out.append(File(name=name, sha256=known["sha256"], media=known["media"], size=known["size"]))
+        name = (
+            "".join(c for c in str(row.get("name") or "file") if c.isprintable())[-120:] or "file"
+        )
+        out.append(
+            File(name=name, sha256=known["sha256"], media=known["media"], size=known["size"])
+        )
     return out
 
 
@@ -86,8 +92,12 @@ def _proof(p: Proving, data: dict[str, Any]) -> Proof:
     return row.proof
 
 
-def value_of(text: str, proof: Proof, density: float, near: float | None = None) -> tuple[float, Caught | None]:
-    """What was read, in SI, and how it was caught; a comma that may be either is read as what lies nearer to what is said. Refused beside the field."""
+def value_of(
+    text: str, proof: Proof, density: float, near: float | None = None
+) -> tuple[float, Caught | None]:
+    """What was read, in SI, and how it was caught; a comma that may be either is read as what lies
+    nearer to what is said. Refused beside the field.
+    """
     if not text:
         raise Refused("value", "Write what was read.")
     quantity = proof.quantity
@@ -100,7 +110,9 @@ def value_of(text: str, proof: Proof, density: float, near: float | None = None)
             if number is None:
                 raise ValueError("Write a number, such as 0.")
             return _possible(number, quantity), None
-        value = _of("value", READ_AS.get(quantity, quantity), PLAIN.get(quantity, "")).near(text, near)
+        value = _of("value", READ_AS.get(quantity, quantity), PLAIN.get(quantity, "")).near(
+            text, near
+        )
     except ValueError as error:
         raise Refused("value", sentence(str(error))) from None
     return _possible(value, quantity), None
@@ -109,7 +121,12 @@ def value_of(text: str, proof: Proof, density: float, near: float | None = None)
 def _possible(value: float, quantity: str) -> float:
     low, high = CAN_BE[quantity]
     if not value >= low:
-        raise Refused("value", "That is less than nothing; write what was read." if low < 0 else "That is below zero; write what was read.")
+        raise Refused(
+            "value",
+            "That is less than nothing; write what was read."
+            if low < 0
+            else "That is below zero; write what was read.",
+        )
     if not value <= high:
         raise Refused("value", "That cannot be read here; look at its unit.")
     return value
@@ -123,8 +140,12 @@ def _of(name: str, quantity: str, plain: str = "") -> Field:
     return Field(name, "The figure", quantity, on_sheet=(plain, plain) if plain else None)
 
 
-def conditions_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[str, float], dict[str, str]]:
-    """What was told with a reading in SI, and as it was typed; what was left empty is taken as usual."""
+def conditions_of(
+    data: dict[str, Any], p: Proving, proof: Proof
+) -> tuple[dict[str, float], dict[str, str]]:
+    """What was told with a reading in SI, and as it was typed; what was left empty is taken as
+    usual.
+    """
     conditions, typed, common = {}, {}, usual(p.predictor.study, proof)
     for name in proof.asks:
         text = _word(data, name, 40)
@@ -132,15 +153,26 @@ def conditions_of(data: dict[str, Any], p: Proving, proof: Proof) -> tuple[dict[
             conditions[name], typed[name] = math.radians(PITCH.read(text)), text
         elif text:
             conditions[name], typed[name] = _of(name, TOLD[name]).read(text), text
-            limits = {"volts": (0.5, 100.0), "source": (0.5, 100.0), "celsius": (CELSIUS - 50, CELSIUS + 120), "against": (-1e5, 3e6), "applied": (-1e5, 1e6)}[name]
+            limits = {
+                "volts": (0.5, 100.0),
+                "source": (0.5, 100.0),
+                "celsius": (CELSIUS - 50, CELSIUS + 120),
+                "against": (-1e5, 3e6),
+                "applied": (-1e5, 1e6),
+            }[name]
             if not limits[0] <= conditions[name] <= limits[1]:
                 raise Refused(name, "That cannot be here; look at its unit.")
         elif name in common:
             conditions[name] = common[name]
     setup = proof.at(conditions).setup
-    over = over_rating(p.predictor, setup) if setup is not None and "applied" in conditions else None
+    over = (
+        over_rating(p.predictor, setup) if setup is not None and "applied" in conditions else None
+    )
     if over is not None:
-        raise Refused("applied", f"With that on the nipple {over.part} would stand at {shown(over.stands, 'pressure')}, and is made for {shown(over.most, 'pressure')}. Put on less.")
+        raise Refused(
+            "applied",
+            f"With that on the nipple {over.part} would stand at {shown(over.stands, 'pressure')}, and is made for {shown(over.most, 'pressure')}. Put on less.",
+        )
     return conditions, typed
 
 
@@ -160,7 +192,11 @@ def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) ->
     doubt = instrument_doubt(p.predictor, instrument, proof, value, caught)
     own = _word(data, "doubt", 40)
     if own:
-        quantity = "pressure_difference" if proof.quantity in ("pressure", "vacuum") else READ_AS.get(proof.quantity, proof.quantity)
+        quantity = (
+            "pressure_difference"
+            if proof.quantity in ("pressure", "vacuum")
+            else READ_AS.get(proof.quantity, proof.quantity)
+        )
         if own.endswith("%"):
             doubt = abs(value * _of("doubt", "fraction", "%").read(own))
         elif quantity not in ("level", "count"):
@@ -171,7 +207,16 @@ def reading_of(data: dict[str, Any], found: Stored, p: Proving, proof: Proof) ->
     typed["value"] = text
     if caught is not None and caught.steps:
         typed["steps"] = "; ".join(caught.steps)[:120]
-    entry = Reading(proof=proof.key, value=value, conditions=conditions, typed=typed, instrument=instrument, doubt=doubt, build=found.row["sha256"], **_common(data))
+    entry = Reading(
+        proof=proof.key,
+        value=value,
+        conditions=conditions,
+        typed=typed,
+        instrument=instrument,
+        doubt=doubt,
+        build=found.row["sha256"],
+        **_common(data),
+    )
     j = judged(p.predictor, proof, entry)
     return entry.model_copy(update={"predicted": j.predicted, "band": j.band, "verdict": j.verdict})
 
@@ -194,19 +239,39 @@ def correct(data: dict[str, Any], found: Stored, p: Proving) -> None:
     number = reading.whole(str(data.get("corrects") or ""))
     old = next((k for k in p.log if k.number == number), None)
     if old is None or old.entry.kind == "sign-off":
-        raise Refused("act", "There is no such entry to correct." if old is None else "A signature is not corrected; sign again.")
+        raise Refused(
+            "act",
+            "There is no such entry to correct."
+            if old is None
+            else "A signature is not corrected; sign again.",
+        )
     if number in p.folded.corrected:
-        raise Refused("act", f"Entry {number} was corrected already, by entry {p.folded.corrected[number]}: correct that.")
+        raise Refused(
+            "act",
+            f"Entry {number} was corrected already, by entry {p.folded.corrected[number]}: correct that.",
+        )
     because = _word(data, "because", 400)
     if len(because) < 3:
         raise Refused("because", "Say why: what was wrong with it.")
     instead = None
     if _word(data, "value", 80):
-        row = p.row(old.entry.proof) if isinstance(old.entry, Reading) else p.row(old.entry.instead.proof) if isinstance(old.entry, Correction) and old.entry.instead else None
+        row = (
+            p.row(old.entry.proof)
+            if isinstance(old.entry, Reading)
+            else p.row(old.entry.instead.proof)
+            if isinstance(old.entry, Correction) and old.entry.instead
+            else None
+        )
         if row is None:
-            raise Refused("value", "Only a reading of a test that the build still has can be given anew; leave this empty to take the entry back.")
+            raise Refused(
+                "value",
+                "Only a reading of a test that the build still has can be given anew; leave this empty to take the entry back.",
+            )
         instead = reading_of(data, found, p, row.proof)
-    keep(found.row["id"], Correction(corrects=number, because=because, instead=instead, **_common(data)))
+    keep(
+        found.row["id"],
+        Correction(corrects=number, because=because, instead=instead, **_common(data)),
+    )
 
 
 def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
@@ -220,12 +285,27 @@ def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
         if not line.strip():
             continue
         match = STEP.match(line)
-        number = plain_number(match["reads"].lower().removesuffix("ohm").removesuffix("ω").removesuffix("v").strip()) if match else None
+        number = (
+            plain_number(
+                match["reads"]
+                .lower()
+                .removesuffix("ohm")
+                .removesuffix("ω")
+                .removesuffix("v")
+                .strip()
+            )
+            if match
+            else None
+        )
         if match is None or number is None:
-            raise Refused("steps", f"Line {i}: write what is in the tank and what it reads, such as 10 L; 222")
+            raise Refused(
+                "steps", f"Line {i}: write what is in the tank and what it reads, such as 10 L; 222"
+            )
         volume = _of("steps", "volume", "l").read(match["volume"])
         if not (0 <= volume <= MOST_VOLUME and 0 <= number <= MOST_OHM):
-            raise Refused("steps", f"Line {i}: that cannot be in a tank, or be read there; look at its unit.")
+            raise Refused(
+                "steps", f"Line {i}: that cannot be in a tank, or be read there; look at its unit."
+            )
         steps.append((volume, number))
     unusable = _of("unusable", "volume", "l").read(_word(data, "unusable", 40) or "0")
     if not 0 <= unusable <= MOST_VOLUME:
@@ -235,8 +315,22 @@ def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
         if not steps:
             raise ValueError("Write a line for each pour, such as 10 L; 222.")
         checked_sender = sender or Sender()
-        fit_sender([(v, ohms(x, checked_sender) if reads == "volt" else x) for v, x in steps], checked_sender, unusable)
-        entry = checked(Pours, {"proof": proof.key, "unit": reads, "steps": steps, "unusable": unusable, "typed": text, **{k: v for k, v in _common(data).items() if k != "files"}})
+        fit_sender(
+            [(v, ohms(x, checked_sender) if reads == "volt" else x) for v, x in steps],
+            checked_sender,
+            unusable,
+        )
+        entry = checked(
+            Pours,
+            {
+                "proof": proof.key,
+                "unit": reads,
+                "steps": steps,
+                "unusable": unusable,
+                "typed": text,
+                **{k: v for k, v in _common(data).items() if k != "files"},
+            },
+        )
     except BuildErrors as errors:
         raise Refused("steps", f"{errors.errors[0].message}.") from None
     except ValueError as error:
@@ -248,10 +342,21 @@ def match(data: dict[str, Any], found: Stored, p: Proving) -> None:
     """Keep what each injector gave."""
     numbers = [plain_number(x) for x in re.split(r"[;\s]+", _word(data, "flows", 1000)) if x]
     if len(numbers) < 2 or any(x is None or not 1e-3 <= x <= 1e6 for x in numbers):
-        raise Refused("flows", "Write what each gave, in order of the cylinders, such as 151 149 150 152 148 150.")
+        raise Refused(
+            "flows",
+            "Write what each gave, in order of the cylinders, such as 151 149 150 152 148 150.",
+        )
     if len(numbers) > 48:
         raise Refused("flows", "More than 48 cylinders?")
-    keep(found.row["id"], Match(proof=_proof(p, data).key, flows=[float(x) for x in numbers if x], unit=_word(data, "unit", 20), **_common(data)))
+    keep(
+        found.row["id"],
+        Match(
+            proof=_proof(p, data).key,
+            flows=[float(x) for x in numbers if x],
+            unit=_word(data, "unit", 20),
+            **_common(data),
+        ),
+    )
 
 
 def upkeep(data: dict[str, Any], found: Stored, p: Proving) -> None:
@@ -275,5 +380,11 @@ def upkeep(data: dict[str, Any], found: Stored, p: Proving) -> None:
     keep(found.row["id"], Upkeep(item=item, day=day, hours=hours, **_common(data)))
 
 
-ACTS: dict[str, Callable[[dict[str, Any], Stored, Proving], None]] = {"read": read, "note": note, "correct": correct, "pours": pours, "match": match, "upkeep": upkeep}
-
+ACTS: dict[str, Callable[[dict[str, Any], Stored, Proving], None]] = {
+    "read": read,
+    "note": note,
+    "correct": correct,
+    "pours": pours,
+    "match": match,
+    "upkeep": upkeep,
+}

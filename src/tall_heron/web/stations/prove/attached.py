@@ -1,4 +1,6 @@
-"""Files beside an entry: what they are is looked at, not believed; they are given back as nothing but that."""
+"""Files beside an entry: what they are is looked at, not believed; they are given back as nothing
+but that.
+"""
 
 import io
 import warnings
@@ -11,7 +13,13 @@ MOST_PIXELS = 80_000_000
 IMAGES = {"PNG": "image/png", "JPEG": "image/jpeg", "WEBP": "image/webp"}
 SHOWN = tuple(IMAGES.values())
 NARROW = "default-src 'none'; sandbox; frame-ancestors 'none'"
-ENDINGS = {"image/png": ".png", "image/jpeg": ".jpg", "image/webp": ".webp", "application/pdf": ".pdf", "text/plain": ".txt"}
+ENDINGS = {
+    "image/png": ".png",
+    "image/jpeg": ".jpg",
+    "image/webp": ".webp",
+    "application/pdf": ".pdf",
+    "text/plain": ".txt",
+}
 
 
 class NotTaken(ValueError):
@@ -23,7 +31,9 @@ def media_of(data: bytes) -> str:
     if not data:
         raise NotTaken("The file is empty.")
     if len(data) > MOST_BYTES:
-        raise NotTaken(f"The file has {len(data) / 1e6:.0f} MB; up to {MOST_BYTES / 1e6:.0f} MB are taken. Make the photograph smaller.")
+        raise NotTaken(
+            f"The file has {len(data) / 1e6:.0f} MB; up to {MOST_BYTES / 1e6:.0f} MB are taken. Make the photograph smaller."
+        )
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
@@ -48,7 +58,9 @@ def media_of(data: bytes) -> str:
             pass
         else:
             return "text/plain"
-    raise NotTaken("Pictures (PNG, JPEG, WebP), PDF, and text such as CSV are taken; this is none of them.")
+    raise NotTaken(
+        "Pictures (PNG, JPEG, WebP), PDF, and text such as CSV are taken; this is none of them."
+    )
 
 
 def given_back(data: bytes, media: str, name: str) -> Response:
@@ -56,7 +68,12 @@ def given_back(data: bytes, media: str, name: str) -> Response:
     response = Response(data, mimetype=media if media in ENDINGS else "application/octet-stream")
     response.headers["Content-Security-Policy"] = NARROW
     response.headers["X-Content-Type-Options"] = "nosniff"
-    plain = "".join(c if c.isascii() and (c.isalnum() or c in "-_") else "_" for c in name.rsplit(".", 1)[0])[:60] or "file"
+    plain = (
+        "".join(
+            c if c.isascii() and (c.isalnum() or c in "-_") else "_" for c in name.rsplit(".", 1)[0]
+        )[:60]
+        or "file"
+    )
     how = "inline" if media in SHOWN else "attachment"
     response.headers["Content-Disposition"] = f"{how}; filename={plain}{ENDINGS.get(media, '.bin')}"
     return response

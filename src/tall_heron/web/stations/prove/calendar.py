@@ -23,7 +23,9 @@ def reminders(slug: str, name: str, due: list[Due]) -> str:
         event.add("dtstamp", datetime.now(UTC))
         event.add("dtstart", day)
         event.add("dtend", day + timedelta(days=1))
-        event.add("summary", f"{name}: {d.row['title']}{f' ({chr(44).join(d.parts)})' if d.parts else ''}")
+        event.add(
+            "summary", f"{name}: {d.row['title']}{f' ({chr(44).join(d.parts)})' if d.parts else ''}"
+        )
         event.add("description", f"{d.row['do']} {d.why}".strip())
         alarm = Alarm()
         alarm.add("action", "DISPLAY")

@@ -23,7 +23,15 @@ from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart
 from tall_heron.web.frame import frame
 from tall_heron.web.show.text import in_unit, number, shown, unit_of
-from tall_heron.web.stations.prove.proving import Proving, counted, day_of, day_words, proving, upkeep_of, verdict_of
+from tall_heron.web.stations.prove.proving import (
+    Proving,
+    counted,
+    day_of,
+    day_words,
+    proving,
+    upkeep_of,
+    verdict_of,
+)
 from tall_heron.web.stations.prove.run_context import run_context
 from tall_heron.web.stations.prove.setup import drawn_setup
 from tall_heron.web.stations.prove.words import (
@@ -38,9 +46,27 @@ from tall_heron.web.stations.prove.words import (
     title_of,
 )
 
-VIEWS = {"tests": "Tests", "replay": "A run replayed", "live": "Live", "sender": "Level sender", "rig": "Flow rig", "dyno": "Dyno day", "upkeep": "Upkeep", "log": "Log"}
+VIEWS = {
+    "tests": "Tests",
+    "replay": "A run replayed",
+    "live": "Live",
+    "sender": "Level sender",
+    "rig": "Flow rig",
+    "dyno": "Dyno day",
+    "upkeep": "Upkeep",
+    "log": "Log",
+}
 SIGNS = {"within": "pass", "doubtful": "Check", "off": "Stop", "noted": "Note", "not run": ""}
-CURVE_AT = (0.04, 0.2, 0.36, 0.52, 0.64, 0.76, 0.88, 1.0)  # of the chart's highest pressure, where what is caught is said
+CURVE_AT = (
+    0.04,
+    0.2,
+    0.36,
+    0.52,
+    0.64,
+    0.76,
+    0.88,
+    1.0,
+)  # of the chart's highest pressure, where what is caught is said
 FARTHEST = 1.35  # bands, at which the strip ends
 BEYOND_BASE = 1.25  # how far the chart goes at least
 
@@ -48,19 +74,29 @@ BEYOND_BASE = 1.25  # how far the chart goes at least
 def allowed(p: Proving, proof: Proof) -> str:
     """What a test allows, or what it should read, in a few letters."""
     if proof.name in ("sender", "run"):
-        return f"at least {number(proof.limit.least)}" if proof.limit is not None and proof.limit.least is not None else ""
+        return (
+            f"at least {number(proof.limit.least)}"
+            if proof.limit is not None and proof.limit.least is not None
+            else ""
+        )
     limit = limit_at(p.predictor.study, proof, usual(p.predictor.study, proof))
     if proof.setup is not None:
         predicted = p.predictor.predict(proof.setup)
         return shown_value(predicted, proof.quantity)
     if limit is None:
         return ""
-    return f"≥ {shown_value(limit.least, proof.quantity)}" if limit.least is not None else f"≤ {shown_value(limit.most, proof.quantity)}"
+    return (
+        f"≥ {shown_value(limit.least, proof.quantity)}"
+        if limit.least is not None
+        else f"≤ {shown_value(limit.most, proof.quantity)}"
+    )
 
 
 @dataclass(frozen=True)
 class AllowedBand:
-    """Where a reading lies within what may stray: from -1.35 to 1.35 of its whole band, and how much of the band is the model's."""
+    """Where a reading lies within what may stray: from -1.35 to 1.35 of its whole band, and how
+    much of the band is the model's.
+    """
 
     at: float
     model: float
@@ -74,20 +110,48 @@ def strip_of(t: Tested) -> AllowedBand | None:
     whole = j.band + j.doubt
     if whole <= 0:
         return None
-    return AllowedBand(max(min((j.reading.value - j.predicted) / whole, FARTHEST), -FARTHEST), j.band / whole)
+    return AllowedBand(
+        max(min((j.reading.value - j.predicted) / whole, FARTHEST), -FARTHEST), j.band / whole
+    )
 
 
 def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
     out = frame(found, made, "prove")
     p = proving(found)
     count = counted(p)
-    words = {"title_of": title_of, "shown_value": shown_value, "signs": SIGNS, "day_words": day_words, "day_of": day_of}
+    words = {
+        "title_of": title_of,
+        "shown_value": shown_value,
+        "signs": SIGNS,
+        "day_words": day_words,
+        "day_of": day_of,
+    }
     here = out["here"] if view == "tests" or request.method == "GET" else f"{out['here']}/{view}"
     for s in out["stations"]:
         if s["key"] == "prove":
-            worst = "Stop" if any(t.verdict == "off" and t.proof.name in ("leak", "drips", "tank", "stop") for t in count["look"]) else "Check" if count["look"] else ""
+            worst = (
+                "Stop"
+                if any(
+                    t.verdict == "off" and t.proof.name in ("leak", "drips", "tank", "stop")
+                    for t in count["look"]
+                )
+                else "Check"
+                if count["look"]
+                else ""
+            )
             s |= {"count": len(count["look"]), "looked": bool(p.log), "worst": worst}
-    return out | words | {"here": here, "view": view, "views": VIEWS, "p": p, "count": count, "signed": p.folded.signed}
+    return (
+        out
+        | words
+        | {
+            "here": here,
+            "view": view,
+            "views": VIEWS,
+            "p": p,
+            "count": count,
+            "signed": p.folded.signed,
+        }
+    )
 
 
 def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
@@ -99,8 +163,15 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
         return out | {"chosen": None, "chart": None, "strips": {}}
     proof = chosen.proof
     asks = [_ask(p, proof, name) for name in proof.asks]
-    fits = {proof.quantity, "pressure" if proof.quantity == "pressure_difference" else proof.quantity}
-    instruments = [(str(r["name"]), str(r["title"])) for r in table("instruments") if r["quantity"] in fits or r["name"] == proof.row["instrument"]]
+    fits = {
+        proof.quantity,
+        "pressure" if proof.quantity == "pressure_difference" else proof.quantity,
+    }
+    instruments = [
+        (str(r["name"]), str(r["title"]))
+        for r in table("instruments")
+        if r["quantity"] in fits or r["name"] == proof.row["instrument"]
+    ]
     return out | {
         "chosen": chosen,
         "asks": asks,
@@ -108,7 +179,9 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
         "text_in": text_in,
         "allowed": {t.proof.key: allowed(p, t.proof) for t in p.rows},
         "strips": {t.proof.key: strip_of(t) for t in p.rows},
-        "chart": _flow_chart(p, chosen) if proof.setup is not None and proof.setup.reads == "caught" and proof.name != "gravity" else None,
+        "chart": _flow_chart(p, chosen)
+        if proof.setup is not None and proof.setup.reads == "caught" and proof.name != "gravity"
+        else None,
         "said": p.predictor.predict(proof.setup) if proof.setup is not None else proof.predicted,
         "limit": limit_at(p.predictor.study, proof, usual(p.predictor.study, proof)),
         "drawn": drawn_setup(p.predictor.study.build.circuit, proof),
@@ -121,21 +194,45 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
 
 
 def _ask(p: Proving, proof: Proof, name: str) -> dict[str, str]:
-    labels = {"against": "At", "volts": "Volts at the pump", "source": "Volts at the battery", "celsius": "Fuel at", "applied": "Put on the nipple", "pitch": "Nose up, degrees"}
+    labels = {
+        "against": "At",
+        "volts": "Volts at the pump",
+        "source": "Volts at the battery",
+        "celsius": "Fuel at",
+        "applied": "Put on the nipple",
+        "pitch": "Nose up, degrees",
+    }
     value = usual(p.predictor.study, proof).get(name)
     if name == "pitch":
         return {"name": name, "label": labels[name], "value": f"{math.degrees(value or 0.0):g}"}
-    return {"name": name, "label": labels[name], "value": shown(value, TOLD[name]) if value is not None else ""}
+    return {
+        "name": name,
+        "label": labels[name],
+        "value": shown(value, TOLD[name]) if value is not None else "",
+    }
 
 
 def _figures(p: Proving) -> list[tuple[str, str, str]]:
     """What came of it so far, as figures with their words: of the tests that were run."""
     out, base = [], p.predictor.study.brief.base
     fuel_demand = p.predictor.study.fuel_demand.volume_flow
-    for name, words in (("flow_all", "all pumps"), ("flow", "each pump alone, the least"), ("base", "base pressure"), ("hold", "rail 10 min after stop")):
+    for name, words in (
+        ("flow_all", "all pumps"),
+        ("flow", "each pump alone, the least"),
+        ("base", "base pressure"),
+        ("hold", "rail 10 min after stop"),
+    ):
         # Of what was caught at several pressures what comes nearest to the rail's.
         rows = [t for t in p.rows if t.proof.name == name and t.readings]
-        near = [(t.proof.quantity, min(t.readings, key=lambda j: abs(j.reading.conditions.get("against", base) - base)).reading.value) for t in rows]
+        near = [
+            (
+                t.proof.quantity,
+                min(
+                    t.readings, key=lambda j: abs(j.reading.conditions.get("against", base) - base)
+                ).reading.value,
+            )
+            for t in rows
+        ]
         if near:
             quantity, least = min(near, key=lambda x: x[1])
             value, unit = shown_value(least, quantity).rsplit(" ", 1)
@@ -151,21 +248,68 @@ def _flow_chart(p: Proving, chosen: Tested) -> CurveChart:
     assert proof.setup is not None
     setup = proof.setup
     if chosen.last is not None:
-        setup = proof.at({k: v for k, v in chosen.last.reading.conditions.items() if k != "against"}).setup or setup
-    top = max(BEYOND_BASE * study.brief.base, *(1.06 * j.reading.conditions.get("against", 0.0) for j in chosen.readings), 1.0)
+        setup = (
+            proof.at(
+                {k: v for k, v in chosen.last.reading.conditions.items() if k != "against"}
+            ).setup
+            or setup
+        )
+    top = max(
+        BEYOND_BASE * study.brief.base,
+        *(1.06 * j.reading.conditions.get("against", 0.0) for j in chosen.readings),
+        1.0,
+    )
     pressures = [x * top for x in CURVE_AT]
     predicted = [p.predictor.predict(_against(setup, x)) for x in pressures]
     bands = [model_doubt(p.predictor, _against(setup, pressures[i])) for i in (0, 4, 7)]
-    share = [b / s if s else 0.0 for b, s in zip(bands, (predicted[0], predicted[4], predicted[7]), strict=True)]
-    wide = [share[0] + (share[1] - share[0]) * i / 4 if i < 4 else share[1] + (share[2] - share[1]) * (i - 4) / 3 for i in range(8)]
-    flow, kpa = [in_unit(x, "volume_flow") if x is not None else None for x in predicted], [in_unit(x, "pressure") for x in pressures]
-    low, high = ([x * (1 + sign * w) if x is not None else None for x, w in zip(flow, wide, strict=True)] for sign in (-1, 1))
+    share = [
+        b / s if s else 0.0
+        for b, s in zip(bands, (predicted[0], predicted[4], predicted[7]), strict=True)
+    ]
+    wide = [
+        share[0] + (share[1] - share[0]) * i / 4
+        if i < 4
+        else share[1] + (share[2] - share[1]) * (i - 4) / 3
+        for i in range(8)
+    ]
+    flow, kpa = (
+        [in_unit(x, "volume_flow") if x is not None else None for x in predicted],
+        [in_unit(x, "pressure") for x in pressures],
+    )
+    low, high = (
+        [x * (1 + sign * w) if x is not None else None for x, w in zip(flow, wide, strict=True)]
+        for sign in (-1, 1)
+    )
     dots = []
     for j in chosen.readings:
-        at, caught = in_unit(j.reading.conditions.get("against", setup.against or 0.0), "pressure"), in_unit(j.reading.value, "volume_flow")
-        dots.append(Dot(at, caught, number(caught), {"within": "own", "doubtful": "amber"}.get(j.verdict, "rust")))
-    lines = [CurveLine("said", flow), CurveLine("band from", low, "thin", dashed=True), CurveLine("to", high, "thin", dashed=True)]
-    return make_curve_chart("proof", f"T{proof.number} {proof.part or 'All pumps'}: predicted with its band, and collected", unit_of("pressure"), unit_of("volume_flow"), kpa, lines, dots, 0, "caught")
+        at, caught = (
+            in_unit(j.reading.conditions.get("against", setup.against or 0.0), "pressure"),
+            in_unit(j.reading.value, "volume_flow"),
+        )
+        dots.append(
+            Dot(
+                at,
+                caught,
+                number(caught),
+                {"within": "own", "doubtful": "amber"}.get(j.verdict, "rust"),
+            )
+        )
+    lines = [
+        CurveLine("said", flow),
+        CurveLine("band from", low, "thin", dashed=True),
+        CurveLine("to", high, "thin", dashed=True),
+    ]
+    return make_curve_chart(
+        "proof",
+        f"T{proof.number} {proof.part or 'All pumps'}: predicted with its band, and collected",
+        unit_of("pressure"),
+        unit_of("volume_flow"),
+        kpa,
+        lines,
+        dots,
+        0,
+        "caught",
+    )
 
 
 def _against(setup: Setup, pressure: float) -> Setup:
@@ -178,9 +322,21 @@ def causes_context(found: Stored, made: Design) -> dict[str, Any]:
     verdict = verdict_of(found, p)
     if verdict is None:
         return {"verdict": None}
-    nxt = next_reading(p.predictor, verdict, possible(p.predictor, p.rows)) if verdict.named else None
-    proof = next((t.proof for t in p.rows if nxt is not None and f"T{t.proof.number}" == nxt[0].name), None)
-    return {"verdict": verdict, "rows": cause_rows(verdict), "next": proof, "apart": nxt[1] if nxt else None, "title_of": title_of, "headline": headline, "slug": found.row["slug"]}
+    nxt = (
+        next_reading(p.predictor, verdict, possible(p.predictor, p.rows)) if verdict.named else None
+    )
+    proof = next(
+        (t.proof for t in p.rows if nxt is not None and f"T{t.proof.number}" == nxt[0].name), None
+    )
+    return {
+        "verdict": verdict,
+        "rows": cause_rows(verdict),
+        "next": proof,
+        "apart": nxt[1] if nxt else None,
+        "title_of": title_of,
+        "headline": headline,
+        "slug": found.row["slug"],
+    }
 
 
 def _sender(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
@@ -193,23 +349,59 @@ def _sender(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
         poured = p.folded.poured(t.proof.part)
         fit = sender_fit_of(poured[1], sender) if poured is not None else None
         tanks.append((t, poured, fit, _sender_chart(t.proof, fit) if fit is not None else None))
-    return {"tanks": tanks, "sender": sender, "best": best_pull_up(max(sender.empty_ohm, 1e-3), max(sender.full_ohm, 1e-3)), "wired": found.build.wiring is not None}
+    return {
+        "tanks": tanks,
+        "sender": sender,
+        "best": best_pull_up(max(sender.empty_ohm, 1e-3), max(sender.full_ohm, 1e-3)),
+        "wired": found.build.wiring is not None,
+    }
 
 
 def sender_fit_of(pours: Pours, sender: Sender) -> SenderFit:
     """The fit of kept pours with a divider."""
-    return fit_sender([(v, ohms(min(x, sender.supply_v * 0.9999), sender) if pours.unit == "volt" else x) for v, x in pours.steps], sender, pours.unusable)
+    return fit_sender(
+        [
+            (v, ohms(min(x, sender.supply_v * 0.9999), sender) if pours.unit == "volt" else x)
+            for v, x in pours.steps
+        ],
+        sender,
+        pours.unusable,
+    )
 
 
 def _sender_chart(proof: Proof, fit: SenderFit) -> CurveChart:
     places = sorted({*range(0, len(fit.curve[0]), 8), len(fit.curve[0]) - 1})
     volumes = [in_unit(float(fit.curve[0][i]), "volume") for i in places]
     lines = [CurveLine("fitted", [float(fit.curve[1][i]) for i in places])]
-    straight = [fit.fitted[0] + (fit.fitted[-1] - fit.fitted[0]) * (fit.curve[0][i] - fit.volumes[0]) / (fit.volumes[-1] - fit.volumes[0]) for i in places]
+    straight = [
+        fit.fitted[0]
+        + (fit.fitted[-1] - fit.fitted[0])
+        * (fit.curve[0][i] - fit.volumes[0])
+        / (fit.volumes[-1] - fit.volumes[0])
+        for i in places
+    ]
     lines.append(CurveLine("a line would read", [float(x) for x in straight], "thin", dashed=True))
-    dots = [Dot(in_unit(v, "volume"), o, "", "own") for v, o in zip(fit.volumes, fit.read, strict=True)]
-    dots += [Dot(in_unit(m.volume, "volume"), m.ohm, words, style) for m, words, style in ((fit.unusable, "unusable", "rust"), (fit.reserve, "reserve", "amber"))]
-    return make_curve_chart(f"sender-{proof.part}", f"What the sender of {proof.part} reads", unit_of("volume"), "Ω", volumes, lines, dots, 1, "poured")
+    dots = [
+        Dot(in_unit(v, "volume"), o, "", "own") for v, o in zip(fit.volumes, fit.read, strict=True)
+    ]
+    dots += [
+        Dot(in_unit(m.volume, "volume"), m.ohm, words, style)
+        for m, words, style in (
+            (fit.unusable, "unusable", "rust"),
+            (fit.reserve, "reserve", "amber"),
+        )
+    ]
+    return make_curve_chart(
+        f"sender-{proof.part}",
+        f"What the sender of {proof.part} reads",
+        unit_of("volume"),
+        "Ω",
+        volumes,
+        lines,
+        dots,
+        1,
+        "poured",
+    )
 
 
 def _dyno(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
@@ -219,12 +411,22 @@ def _dyno(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
     for k, n in p.folded.notes:
         if n.proof.startswith("dyno "):
             typed[n.proof] = (k, n)
-    return {"pulls": pulls, "typed": typed, "stop_share": house_figure("rail_error_stop_carburettor" if made.study.brief.carbureted else "rail_error_stop")}
+    return {
+        "pulls": pulls,
+        "typed": typed,
+        "stop_share": house_figure(
+            "rail_error_stop_carburettor" if made.study.brief.carbureted else "rail_error_stop"
+        ),
+    }
 
 
 def _upkeep(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
     p: Proving = out["p"]
-    return {"due": upkeep_of(found.build, p.folded), "done": list(reversed(p.folded.upkeep)), "titles": {str(r["name"]): str(r["title"]) for r in table("upkeep")}}
+    return {
+        "due": upkeep_of(found.build, p.folded),
+        "done": list(reversed(p.folded.upkeep)),
+        "titles": {str(r["name"]): str(r["title"]) for r in table("upkeep")},
+    }
 
 
 def _log(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
@@ -239,7 +441,15 @@ def _run(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
     return run_context(found, made, out["p"])
 
 
-CONTEXTS: dict[str, Callable[[Stored, Design, dict[str, Any]], dict[str, Any]]] = {"sender": _sender, "dyno": _dyno, "upkeep": _upkeep, "log": _log, "rig": _rig, "replay": _run, "live": _run}
+CONTEXTS: dict[str, Callable[[Stored, Design, dict[str, Any]], dict[str, Any]]] = {
+    "sender": _sender,
+    "dyno": _dyno,
+    "upkeep": _upkeep,
+    "log": _log,
+    "rig": _rig,
+    "replay": _run,
+    "live": _run,
+}
 
 
 def view_context(found: Stored, made: Design, view: str) -> dict[str, Any]:

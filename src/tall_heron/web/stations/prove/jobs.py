@@ -1,4 +1,6 @@
-"""Work that takes seconds, in a thread of its own: how far it is, stopped on request, its result kept for a while."""
+"""Work that takes seconds, in a thread of its own: how far it is, stopped on request, its result
+kept for a while.
+"""
 
 import secrets
 import threading
@@ -13,7 +15,9 @@ MOST_RUNNING = 3
 
 @dataclass
 class Job:
-    """A piece of work: the share that is done and what is being done; whether it was stopped; its result, or what went wrong in words."""
+    """A piece of work: the share that is done and what is being done; whether it was stopped; its
+    result, or what went wrong in words.
+    """
 
     number: str
     share: float = 0.0
@@ -38,7 +42,9 @@ class Busy(Exception):
 
 
 def start(work: Callable[[Job], Any], wrongs: tuple[type[Exception], ...]) -> Job:
-    """Begin a piece of work. Raises Busy. What goes wrong in one of the ways named is told in its own words, all else as a fault of ours."""
+    """Begin a piece of work. Raises Busy. What goes wrong in one of the ways named is told in its
+    own words, all else as a fault of ours.
+    """
     if not _running.acquire(blocking=False):
         raise Busy
     job = Job(secrets.token_hex(8))

@@ -1,4 +1,6 @@
-"""Live pages of station 8: the stand-in car and the stand-in rig as files and as streams (server-sent events), and a rig's points put into the build."""
+"""Live pages of station 8: the stand-in car and the stand-in rig as files and as streams
+(server-sent events), and a rig's points put into the build.
+"""
 
 import json
 import threading
@@ -53,13 +55,22 @@ MOST_LIVE_S = 150.0  # of the clock on the wall
 
 
 def _fault(study: Study, name: str) -> Fault:
-    return next((f for f in switchable(study) if f"{f.kind} {f.part}".strip() == name), Fault("none"))
+    return next(
+        (f for f in switchable(study) if f"{f.kind} {f.part}".strip() == name), Fault("none")
+    )
 
 
 def _asked() -> tuple[str, int, float, float]:
     seed = request.args.get("seed", default=1, type=int) % 100_000
-    speed = min(SPEEDS, key=lambda s: abs(s - (request.args.get("speed", default=10.0, type=float) or 10.0)))
-    return request.args.get("fault", "")[:60], seed, NOISES.get(request.args.get("noise", ""), 1.0), speed
+    speed = min(
+        SPEEDS, key=lambda s: abs(s - (request.args.get("speed", default=10.0, type=float) or 10.0))
+    )
+    return (
+        request.args.get("fault", "")[:60],
+        seed,
+        NOISES.get(request.args.get("noise", ""), 1.0),
+        speed,
+    )
 
 
 @pages.get("/builds/<slug>/prove/car.csv")
@@ -67,7 +78,9 @@ def car_csv(slug: str) -> Response:
     """A run of the stand-in car as its logger writes it."""
     found = answers.stored(slug)
     name, seed, noise, _ = _asked()
-    text = drive_text(found.build, _fault(answers.designed(found).study, name), seed, Noise().times(noise))
+    text = drive_text(
+        found.build, _fault(answers.designed(found).study, name), seed, Noise().times(noise)
+    )
     return answers.file(text, "text/csv", f"{slug}-run-{seed}.csv")
 
 
@@ -77,18 +90,34 @@ def keep_live(slug: str) -> Response:
     found = answers.stored(slug)
     data = answers.body()
     name, seed = str(data.get("fault") or ""), reading.whole(str(data.get("seed") or "")) % 100_000
-    text = drive_text(found.build, _fault(answers.designed(found).study, name), seed, Noise().times(NOISES.get(str(data.get("noise")), 1.0)))
+    text = drive_text(
+        found.build,
+        _fault(answers.designed(found).study, name),
+        seed,
+        Noise().times(NOISES.get(str(data.get("noise")), 1.0)),
+    )
     return jsonify(sha256=logs.keep_file(g.connection, database(), text.encode(), "text/plain"))
 
 
 @pages.get("/builds/<slug>/prove/stream")
 def stream(slug: str) -> Response:
-    """The stand-in car live (server-sent events): rows as they come, and every quarter of a minute what they say."""
+    """The stand-in car live (server-sent events): rows as they come, and every quarter of a minute
+    what they say.
+    """
     found = answers.stored(slug)
     name, seed, noise, speed = _asked()
-    build, study = found.build, make_study(found.build)  # of its own: the stream outlives this request
+    build, study = (
+        found.build,
+        make_study(found.build),
+    )  # of its own: the stream outlives this request
     fault = _fault(study, name)
-    rows = _car_events(study, drive(build, fault, seed, Noise().times(noise), LIVE_HZ, like=make_study(varied(build, seed))), speed)
+    rows = _car_events(
+        study,
+        drive(
+            build, fault, seed, Noise().times(noise), LIVE_HZ, like=make_study(varied(build, seed))
+        ),
+        speed,
+    )
     return _events(rows)
 
 
@@ -107,18 +136,45 @@ def _events(rows: Iterator[tuple[str, Any]]) -> Response:
 
 
 def _car_events(study: Study, rows: Iterator[LogRow], speed: float) -> Iterator[tuple[str, Any]]:
-    predictor, air, began, kept, looked = Predictor(study), study.peak.case.point.atmosphere, time.monotonic(), [], 0.0
-    every = LOOK_EVERY_S * max(speed / 10, 1.0)  # a look takes seconds, and whoever plays it fast waits for the end
+    predictor, air, began, kept, looked = (
+        Predictor(study),
+        study.peak.case.point.atmosphere,
+        time.monotonic(),
+        [],
+        0.0,
+    )
+    every = LOOK_EVERY_S * max(
+        speed / 10, 1.0
+    )  # a look takes seconds, and whoever plays it fast waits for the end
     psi, volume = (unit_of(q) for q in ("pressure", "volume_flow"))
     yield "begins", {"pressure": psi, "flow": volume}
     group: list[list[float | None]] = []
     for row in rows:
         kept.append(row_text(row, air))
-        setup = Setup("rail", manifold=row.manifold, fuel_demand=max(_burn(study, row), 0.0), volts=row.volts, at_pump=False, rpm=row.rpm)
+        setup = Setup(
+            "rail",
+            manifold=row.manifold,
+            fuel_demand=max(_burn(study, row), 0.0),
+            volts=row.volts,
+            at_pump=False,
+            rpm=row.rpm,
+        )
         predicted = predictor.predict(setup)
-        pressures = [in_unit(x, "pressure") if x is not None else None for x in (row.rail, predicted, row.manifold)]
+        pressures = [
+            in_unit(x, "pressure") if x is not None else None
+            for x in (row.rail, predicted, row.manifold)
+        ]
         duty = None if row.duty is None else round(100 * row.duty, 1)
-        group.append([row.time, row.rpm, *(round(x, 2) if x is not None else None for x in pressures), round(row.volts, 2), duty, row.amps and round(row.amps, 2)])
+        group.append(
+            [
+                row.time,
+                row.rpm,
+                *(round(x, 2) if x is not None else None for x in pressures),
+                round(row.volts, 2),
+                duty,
+                row.amps and round(row.amps, 2),
+            ]
+        )
         if len(group) >= max(round(LIVE_HZ * speed / 4), 1):
             yield "rows", group
             group = []
@@ -126,7 +182,12 @@ def _car_events(study: Study, rows: Iterator[LogRow], speed: float) -> Iterator[
             looked = row.time
             yield "cause", _looked(study, kept)
         if time.monotonic() - began > MOST_LIVE_S:
-            yield "ended", {"words": f"stopped after {MOST_LIVE_S:.0f} s of your time, at {row.time:.0f} s of the run"}
+            yield (
+                "ended",
+                {
+                    "words": f"stopped after {MOST_LIVE_S:.0f} s of your time, at {row.time:.0f} s of the run"
+                },
+            )
             return
         _pace(began, row.time / speed)
     if group:
@@ -136,7 +197,9 @@ def _car_events(study: Study, rows: Iterator[LogRow], speed: float) -> Iterator[
 
 
 def _pace(began: float, seconds: float) -> None:
-    """Wait until so many seconds since a moment have gone by; half a second at most, so that a stream that nobody reads is noticed."""
+    """Wait until so many seconds since a moment have gone by; half a second at most, so that a
+    stream that nobody reads is noticed.
+    """
     time.sleep(min(max(began + seconds - time.monotonic(), 0.0), 0.5))
 
 
@@ -157,8 +220,18 @@ def _looked(study: Study, kept: list[str]) -> dict[str, Any]:
     made = replay(Predictor(study), log) if log is not None else None
     if made is None or made.verdict is None:
         return {"sure": False, "found": [], "words": "too early to tell"}
-    rows = [{"words": r.words, "amount": r.amount, "share": round(100 * r.share)} for r in cause_rows(made.verdict) if r.ranked in made.verdict.named]
-    words = "nothing speaks against the build" if not rows else "likely" if made.verdict.sure else "not sure yet"
+    rows = [
+        {"words": r.words, "amount": r.amount, "share": round(100 * r.share)}
+        for r in cause_rows(made.verdict)
+        if r.ranked in made.verdict.named
+    ]
+    words = (
+        "nothing speaks against the build"
+        if not rows
+        else "likely"
+        if made.verdict.sure
+        else "not sure yet"
+    )
     return {"sure": made.verdict.sure, "found": rows, "words": words, "blind": list(made.blind[:4])}
 
 
@@ -192,16 +265,39 @@ def _rig_events(rows: Iterator[RigRow], speed: float) -> Iterator[tuple[str, Any
     yield "begins", {"pressure": unit_of("pressure"), "flow": unit_of("volume_flow")}
     for row in rows:
         kept.append(row)
-        yield "rows", [[row.time, round(in_unit(row.pressure, "pressure"), 2), round(in_unit(row.flow, "volume_flow"), 2), round(row.volts, 2), round(row.amps, 2)]]
+        yield (
+            "rows",
+            [
+                [
+                    row.time,
+                    round(in_unit(row.pressure, "pressure"), 2),
+                    round(in_unit(row.flow, "volume_flow"), 2),
+                    round(row.volts, 2),
+                    round(row.amps, 2),
+                ]
+            ],
+        )
         _pace(began, row.time / speed)
     points = read_rig(rig_text(iter(kept)))
-    yield "points", [[round(in_unit(p.pressure, "pressure"), 1), round(in_unit(p.flow, "volume_flow"), 1), round(p.amps, 1)] for p in points]
+    yield (
+        "points",
+        [
+            [
+                round(in_unit(p.pressure, "pressure"), 1),
+                round(in_unit(p.flow, "volume_flow"), 1),
+                round(p.amps, 1),
+            ]
+            for p in points
+        ],
+    )
     yield "ended", {"words": f"{len(points)} steps, all held"}
 
 
 @pages.post("/builds/<slug>/prove/rig")
 def rig_use(slug: str) -> Response:
-    """A rig's file: its points said, or the pump put into the build by them, with the file in the log."""
+    """A rig's file: its points said, or the pump put into the build by them, with the file in the
+    log.
+    """
     data = answers.body()
     pump, text = str(data.get("pump") or "")[:40], str(data.get("text") or "")
     found = answers.stored(slug)
@@ -214,7 +310,16 @@ def rig_use(slug: str) -> Response:
     except (WrongRig, ValueError) as wrong:
         raise Refused("text", sentence(str(wrong))) from None
     if data.get("way") != "use":
-        rows = [{"pressure": in_unit(p.pressure, "pressure"), "flow": in_unit(p.flow, "volume_flow"), "volts": p.volts, "amps": p.amps, "kpa": p.pressure / KPA} for p in points]
+        rows = [
+            {
+                "pressure": in_unit(p.pressure, "pressure"),
+                "flow": in_unit(p.flow, "volume_flow"),
+                "volts": p.volts,
+                "amps": p.amps,
+                "kpa": p.pressure / KPA,
+            }
+            for p in points
+        ]
         return jsonify(points=rows, units=[unit_of("pressure"), unit_of("volume_flow")])
 
     def change(build: Build) -> tuple[Build, str]:
@@ -222,6 +327,19 @@ def rig_use(slug: str) -> Response:
 
     stored = answers.act(slug, data, change, "text")
     sha256 = logs.keep_file(g.connection, database(), text.encode("utf-8", "replace"), "text/plain")
-    files = [File(name=f"{pump}-rig.csv", sha256=sha256, media="text/plain", size=max(len(text.encode("utf-8", "replace")), 1))]
-    keep(found.row["id"], Note(note=f"{pump} measured on the rig at {points[0].volts:.1f} V, {len(points)} points; put into the build.", files=files))
+    files = [
+        File(
+            name=f"{pump}-rig.csv",
+            sha256=sha256,
+            media="text/plain",
+            size=max(len(text.encode("utf-8", "replace")), 1),
+        )
+    ]
+    keep(
+        found.row["id"],
+        Note(
+            note=f"{pump} measured on the rig at {points[0].volts:.1f} V, {len(points)} points; put into the build.",
+            files=files,
+        ),
+    )
     return answer(stored, data)

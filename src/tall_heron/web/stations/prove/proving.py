@@ -1,4 +1,6 @@
-"""Everything that the pages of station 8 read of a build: its log, checked; its tests; what they say."""
+"""Everything that the pages of station 8 read of a build: its log, checked; its tests; what they
+say.
+"""
 
 import json
 from dataclasses import dataclass
@@ -14,7 +16,15 @@ from tall_heron.core.contract import solution_data
 from tall_heron.core.design import Design
 from tall_heron.core.document.build import Build
 from tall_heron.core.prove import upkeep
-from tall_heron.core.prove.entry import AnyEntry, BrokenLog, StoredEntry, check_chain, entry_hash, entry_text, read_entry
+from tall_heron.core.prove.entry import (
+    AnyEntry,
+    BrokenLog,
+    StoredEntry,
+    check_chain,
+    entry_hash,
+    entry_text,
+    read_entry,
+)
 from tall_heron.core.prove.predict import Predictor
 from tall_heron.core.prove.proofs import Proof, proofs
 from tall_heron.core.prove.rank import Verdict, judge
@@ -24,7 +34,11 @@ from tall_heron.store import builds, logs
 from tall_heron.web import answers
 from tall_heron.web.answers import Stored
 
-BENCHES = LruCache[Predictor](8)  # by the hash of the build's document: what was predicted once is not solved again; a request has one for itself until it ends
+BENCHES = LruCache[
+    Predictor
+](
+    8
+)  # by the hash of the build's document: what was predicted once is not solved again; a request has one for itself until it ends
 VERDICTS = LruCache[Verdict](32)  # by that hash and the last entry's
 
 
@@ -55,7 +69,10 @@ class Proving:
 
 def read_log(build: int) -> tuple[StoredEntry, ...]:
     """A build's log from the store, its chain checked. Raises BrokenLog."""
-    kept = tuple(read_entry(r["number"], r["at"], r["text"], r["before"], r["sha256"]) for r in logs.entries(g.connection, build))
+    kept = tuple(
+        read_entry(r["number"], r["at"], r["text"], r["before"], r["sha256"])
+        for r in logs.entries(g.connection, build)
+    )
     check_chain(kept)
     return kept
 
@@ -65,7 +82,10 @@ def log_of(build: int) -> tuple[StoredEntry, ...]:
     try:
         return read_log(build)
     except BrokenLog as broken:
-        abort(409, f"This log cannot be trusted: {broken}. It was changed outside Tall Heron, or the disk has lost a bit of it. Take it from a backup.")
+        abort(
+            409,
+            f"This log cannot be trusted: {broken}. It was changed outside Tall Heron, or the disk has lost a bit of it. Take it from a backup.",
+        )
 
 
 def fresh_predictor(build: Build) -> Predictor:
@@ -93,7 +113,10 @@ def proving(found: Stored) -> Proving:
     log = log_of(found.row["id"])
     state = folded(log)
     if any(e.build != found.row["sha256"] for _, e in state.signatures):
-        abort(409, "This build is not the one that was signed: its document was changed outside Tall Heron. Take it from a backup.")
+        abort(
+            409,
+            "This build is not the one that was signed: its document was changed outside Tall Heron. Take it from a backup.",
+        )
     all_proofs = tuple(proofs(predictor))
     return Proving(predictor, log, state, all_proofs, tuple(tested(predictor, all_proofs, state)))
 
@@ -113,7 +136,12 @@ def verdict_of(found: Stored, p: Proving) -> Verdict | None:
 def solution_text(made: Design) -> str:
     """All cases solved, as text that is the same for the same build."""
     rows = [solution_data(s.case.point.name, s.solution) for s in made.study.solved.values()]
-    return json.dumps({"format": "tall-heron-solution/1", "points": rows}, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return json.dumps(
+        {"format": "tall-heron-solution/1", "points": rows},
+        sort_keys=True,
+        separators=(",", ":"),
+        ensure_ascii=False,
+    )
 
 
 def keep(build: int, entry: AnyEntry) -> int:
@@ -159,18 +187,32 @@ def counted(p: Proving) -> dict[str, Any]:
 
 
 def on_bench(rows: list[Any]) -> dict[int, str]:
-    """Of each build with a log what the bench says of it, by the build's number: when it was signed, what is overdue. A log or build that cannot be read says so and hurts no other."""
+    """Of each build with a log what the bench says of it, by the build's number: when it was
+    signed, what is overdue. A log or build that cannot be read says so and hurts no other.
+    """
     out = {}
     for number, (entries, signed) in logs.counts(g.connection).items():
         row = next((r for r in rows if r["id"] == number), None)
         if row is None:
             continue
-        words = [f"signed {day_words(day_of(signed))}" if signed else f"{entries} {'entry' if entries == 1 else 'entries'} in its log"]
+        words = [
+            f"signed {day_words(day_of(signed))}"
+            if signed
+            else f"{entries} {'entry' if entries == 1 else 'entries'} in its log"
+        ]
         try:
             whole = builds.find(g.connection, row["slug"])
             assert whole is not None
             build = answers.build_of(whole)
-            late = [str(d.row["title"]).lower() for d in upkeep_of(build, folded(read_log(number))) if d.stands == "late"] if build.brief is not None else []
+            late = (
+                [
+                    str(d.row["title"]).lower()
+                    for d in upkeep_of(build, folded(read_log(number)))
+                    if d.stands == "late"
+                ]
+                if build.brief is not None
+                else []
+            )
         except (BrokenLog, BuildErrors, builds.Altered):
             late, words = [], ["its log or document cannot be trusted"]
         out[number] = " · ".join(words + ([f"overdue: {', '.join(late)}"] if late else []))

@@ -20,8 +20,20 @@ from tall_heron.web.show.text import finding_text
 from tall_heron.web.stations.prove import attached
 from tall_heron.web.stations.prove.acts import ACTS
 from tall_heron.web.stations.prove.calendar import reminders
-from tall_heron.web.stations.prove.context import CONTEXTS, causes_context, sender_fit_of, tests_context
-from tall_heron.web.stations.prove.proving import counted, database, log_of, proving, solution_text, upkeep_of
+from tall_heron.web.stations.prove.context import (
+    CONTEXTS,
+    causes_context,
+    sender_fit_of,
+    tests_context,
+)
+from tall_heron.web.stations.prove.proving import (
+    counted,
+    database,
+    log_of,
+    proving,
+    solution_text,
+    upkeep_of,
+)
 from tall_heron.web.stations.prove.words import entry_words, findings_against, reason_key, title_of
 
 pages = Blueprint("prove", __name__)
@@ -30,7 +42,11 @@ pages = Blueprint("prove", __name__)
 @pages.get("/builds/<slug>/prove")
 def page(slug: str) -> str | Response:
     """The tests with one chosen; its pieces where JSON is asked for."""
-    return page_answer(answers.stored(slug), "stations/prove/prove.html", {"page": "prove", "part": request.args.get("part", "")[:120]})
+    return page_answer(
+        answers.stored(slug),
+        "stations/prove/prove.html",
+        {"page": "prove", "part": request.args.get("part", "")[:120]},
+    )
 
 
 @pages.get("/builds/<slug>/prove/<view>")
@@ -38,7 +54,9 @@ def sheet(slug: str, view: str) -> str | Response:
     """Another page of the station; its pieces where JSON is asked for."""
     if view not in CONTEXTS:
         abort(404)
-    return page_answer(answers.stored(slug), "stations/prove/sheet.html", {"page": "prove", "view": view})
+    return page_answer(
+        answers.stored(slug), "stations/prove/sheet.html", {"page": "prove", "view": view}
+    )
 
 
 @pages.post("/builds/<slug>/prove/act")
@@ -70,27 +88,49 @@ def _sign(found: Stored, data: dict[str, Any]) -> None:
     stands = [f"T{t.proof.number} {title_of(t.proof)}: {t.verdict}"[:120] for t in count["look"]]
     if (stands or count["next"] is not None) and str(data.get("although") or "").strip() == "":
         missing = count["asked"] - count["run"]
-        raise Refused("although", f"{len(stands)} tests to look at and {missing} not run are still open. Say why you sign all the same, or run them.")
-    if role == "checked by" and any(e.name.casefold() == name.casefold() for _, e in p.folded.signatures):
+        raise Refused(
+            "although",
+            f"{len(stands)} tests to look at and {missing} not run are still open. Say why you sign all the same, or run them.",
+        )
+    if role == "checked by" and any(
+        e.name.casefold() == name.casefold() for _, e in p.folded.signatures
+    ):
         raise Refused("name", "Whoever built it cannot check it too: another person signs here.")
     made = answers.designed(found)
-    stay = _findings_with_reasons(made, data) if not p.folded.signatures else p.folded.signatures[0][1].findings or []
+    stay = (
+        _findings_with_reasons(made, data)
+        if not p.folded.signatures
+        else p.folded.signatures[0][1].findings or []
+    )
     solution = solution_text(made)
     document = found.row["document"]
     although = str(data.get("although") or "").strip()[:400]
 
     def make(last: str) -> str:
-        signed = {"name": name, "role": role, "build": found.row["sha256"], "solution": digest(solution), "last": last, "standing": stands[:300], "findings": stay[:300], "note": although}
+        signed = {
+            "name": name,
+            "role": role,
+            "build": found.row["sha256"],
+            "solution": digest(solution),
+            "last": last,
+            "standing": stands[:300],
+            "findings": stay[:300],
+            "note": although,
+        }
         return entry_text(SignOff.model_validate(signed))
 
     try:
-        logs.sign(g.connection, found.row["id"], found.row["head"], make, entry_hash, (document, solution))
+        logs.sign(
+            g.connection, found.row["id"], found.row["head"], make, entry_hash, (document, solution)
+        )
     except logs.Moved:
         raise answers.overtaken(found.row, "name") from None
 
 
 def _findings_with_reasons(made: Design, data: dict[str, Any]) -> list[str]:
-    """Every Stop and Check of all stations, each with why it stays. Refused beside the first that has no reason."""
+    """Every Stop and Check of all stations, each with why it stays. Refused beside the first that
+    has no reason.
+    """
     out = []
     for f in findings_against(made):
         reason = f.accepted or str(data.get(reason_key(f)) or "").strip()[:400]
@@ -104,7 +144,11 @@ def _findings_with_reasons(made: Design, data: dict[str, Any]) -> list[str]:
 def causes(slug: str) -> Response:
     """What a miss most likely means, looked for within a few seconds."""
     found = answers.stored(slug)
-    return jsonify(piece=render_template("stations/prove/causes.jinja", **causes_context(found, answers.designed(found))))
+    return jsonify(
+        piece=render_template(
+            "stations/prove/causes.jinja", **causes_context(found, answers.designed(found))
+        )
+    )
 
 
 @pages.post("/builds/<slug>/prove/file")
@@ -116,14 +160,18 @@ def send_file(slug: str) -> Response:
         media = attached.media_of(data)
     except attached.NotTaken as wrong:
         raise Refused("files", str(wrong)) from None
-    return jsonify(sha256=logs.keep_file(g.connection, database(), data, media), media=media, size=len(data))
+    return jsonify(
+        sha256=logs.keep_file(g.connection, database(), data, media), media=media, size=len(data)
+    )
 
 
 @pages.get("/builds/<slug>/prove/files/<sha256>")
 def file(slug: str, sha256: str) -> Response:
     """A file of this build's log, as what it is."""
     found = answers.stored(slug)
-    named = next((f for k in log_of(found.row["id"]) for f in k.entry.files if f.sha256 == sha256), None)
+    named = next(
+        (f for k in log_of(found.row["id"]) for f in k.entry.files if f.sha256 == sha256), None
+    )
     data = logs.file_data(database(), named.sha256) if named is not None else None
     if named is None:
         abort(404)
@@ -146,10 +194,22 @@ def record_json(slug: str) -> Response:
     found = answers.stored(slug)
     p = proving(found)
     hashes = list(dict.fromkeys(x for _, e in p.folded.signatures for x in (e.build, e.solution)))
-    frozen = [logs.frozen(g.connection, x) for x in hashes] if hashes else [found.row["document"], solution_text(answers.designed(found))]
+    frozen = (
+        [logs.frozen(g.connection, x) for x in hashes]
+        if hashes
+        else [found.row["document"], solution_text(answers.designed(found))]
+    )
     if None in frozen:
         abort(409, "What was signed is gone, or is not what was signed. Take it from a backup.")
-    return answers.file(json.dumps(record_file(found.build.name, p.log, [x for x in frozen if x is not None]), ensure_ascii=False, indent=1), "application/json", f"{slug}-record.json")
+    return answers.file(
+        json.dumps(
+            record_file(found.build.name, p.log, [x for x in frozen if x is not None]),
+            ensure_ascii=False,
+            indent=1,
+        ),
+        "application/json",
+        f"{slug}-record.json",
+    )
 
 
 @pages.get("/builds/<slug>/prove/sender.csv")
@@ -161,9 +221,25 @@ def sender_csv(slug: str) -> Response:
     poured = p.folded.poured(tank)
     if poured is None:
         abort(404)
-    fit = sender_fit_of(poured[1], found.build.wiring.sender if found.build.wiring is not None else Sender())
-    rows = ([f"{1000 * m.volume:.2f}", f"{100 * m.share:.1f}", f"{m.ohm:.1f}", f"{m.volts:.3f}", str(m.count), f"{1000 * m.step:.3f}"] for m in fit.table)
-    return answers.file(csv_text(("litres", "percent", "ohm", "volt", "count", "litres_per_count"), rows), "text/csv", f"{slug}-sender-{plain(tank) or 'tank'}.csv")
+    fit = sender_fit_of(
+        poured[1], found.build.wiring.sender if found.build.wiring is not None else Sender()
+    )
+    rows = (
+        [
+            f"{1000 * m.volume:.2f}",
+            f"{100 * m.share:.1f}",
+            f"{m.ohm:.1f}",
+            f"{m.volts:.3f}",
+            str(m.count),
+            f"{1000 * m.step:.3f}",
+        ]
+        for m in fit.table
+    )
+    return answers.file(
+        csv_text(("litres", "percent", "ohm", "volt", "count", "litres_per_count"), rows),
+        "text/csv",
+        f"{slug}-sender-{plain(tank) or 'tank'}.csv",
+    )
 
 
 @pages.get("/builds/<slug>/prove/upkeep.ics")
@@ -171,7 +247,11 @@ def upkeep_ics(slug: str) -> Response:
     """What falls due, as a calendar (RFC 5545)."""
     found = answers.stored(slug)
     p = proving(found)
-    return answers.file(reminders(slug, found.build.name, upkeep_of(found.build, p.folded)), "text/calendar", f"{slug}-upkeep.ics")
+    return answers.file(
+        reminders(slug, found.build.name, upkeep_of(found.build, p.folded)),
+        "text/calendar",
+        f"{slug}-upkeep.ics",
+    )
 
 
 @pages.post("/builds/<slug>/prove/use")
@@ -189,7 +269,9 @@ def use(slug: str) -> Response:
         poured = p.folded.poured(tank)
         if what == "sender" and poured is not None and build.wiring is not None:
             fit = sender_fit_of(poured[1], build.wiring.sender)
-            return with_sender(build, fit.fitted[0], fit.fitted[-1]), f"Level sender of {tank} as poured"
+            return with_sender(
+                build, fit.fitted[0], fit.fitted[-1]
+            ), f"Level sender of {tank} as poured"
         raise Refused("act", "Nothing of the kind was measured yet.")
 
     return answer(answers.act(slug, data, change, "act"), data)

@@ -1,4 +1,6 @@
-"""A logger's run: how its columns are read, what is remembered of that, its replay, and what the page shows of it."""
+"""A logger's run: how its columns are read, what is remembered of that, its replay, and what the
+page shows of it.
+"""
 
 import hashlib
 import json
@@ -12,7 +14,17 @@ from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.design import Design
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.car import switchable
-from tall_heron.core.prove.log_head import ABSOLUTE, GAUGE, OVER, ColumnMap, Head, LogColumn, WrongLog, read_head, text_of
+from tall_heron.core.prove.log_head import (
+    ABSOLUTE,
+    GAUGE,
+    OVER,
+    ColumnMap,
+    Head,
+    LogColumn,
+    WrongLog,
+    read_head,
+    text_of,
+)
 from tall_heron.core.prove.replay import Replay
 from tall_heron.core.prove.samples import Whole
 from tall_heron.core.prove.words import cause_words
@@ -46,7 +58,9 @@ def remembered(head_signature: str) -> ColumnMap:
 
 def remember(signature: str, column_map: ColumnMap) -> None:
     """Keep how files with these headers are read."""
-    logs.remember(g.connection, _name(signature), json.dumps({k: list(v) for k, v in column_map.items()}))
+    logs.remember(
+        g.connection, _name(signature), json.dumps({k: list(v) for k, v in column_map.items()})
+    )
 
 
 def _name(signature: str) -> str:
@@ -59,7 +73,11 @@ def head_of(text: str) -> tuple[Head, ColumnMap]:
         head = read_head(text)
     except WrongLog:
         first = next((x for x in text.splitlines() if x.strip()), "")
-        column_map = remembered(" | ".join(c.strip().strip('"') for c in first.replace(";", ",").replace("\t", ",").split(",")))
+        column_map = remembered(
+            " | ".join(
+                c.strip().strip('"') for c in first.replace(";", ",").replace("\t", ",").split(",")
+            )
+        )
         if not column_map:
             raise
         return read_head(text, column_map), column_map
@@ -76,38 +94,71 @@ def file_text(sha256: str) -> str | None:
 def key_of(sha256: str, head: Head, build: str) -> str:
     """What a replay is kept under."""
     columns = "|".join(f"{c.header}:{c.key}:{c.unit}:{c.counts}" for c in head.columns)
-    return hashlib.sha256(f"{sha256} {columns} {build}".encode("utf-8", "surrogatepass")).hexdigest()
+    return hashlib.sha256(
+        f"{sha256} {columns} {build}".encode("utf-8", "surrogatepass")
+    ).hexdigest()
 
 
 def column_data(c: LogColumn) -> dict[str, Any]:
     """A column for the page."""
-    return {"header": c.header, "key": c.key, "unit": c.unit, "counts": c.counts, "asks": list(c.asks), "why": c.why}
+    return {
+        "header": c.header,
+        "key": c.key,
+        "unit": c.unit,
+        "counts": c.counts,
+        "asks": list(c.asks),
+        "why": c.why,
+    }
 
 
 def run_context(found: Stored, made: Design, p: Proving) -> dict[str, Any]:
-    """What the pages of runs show: a file's replay where it is kept in memory, else the file that is to be replayed."""
+    """What the pages of runs show: a file's replay where it is kept in memory, else the file that
+    is to be replayed.
+    """
     faults = [(f"{f.kind} {f.part}".strip(), cause_words(f)) for f in switchable(made.study)]
-    out: dict[str, Any] = {"runs": list(reversed(p.folded.runs)), "replay": None, "file": "", "wrong": "", "head": None, "faults": faults}
+    out: dict[str, Any] = {
+        "runs": list(reversed(p.folded.runs)),
+        "replay": None,
+        "file": "",
+        "wrong": "",
+        "head": None,
+        "faults": faults,
+    }
     rows = table("log_columns")
-    out |= {"columns": [(str(r["name"]), str(r["words"])) for r in rows], "units_of": UNITS, "quantity_of": {str(r["name"]): str(r["quantity"]) for r in rows}, "froms": FROM}
+    out |= {
+        "columns": [(str(r["name"]), str(r["words"])) for r in rows],
+        "units_of": UNITS,
+        "quantity_of": {str(r["name"]): str(r["quantity"]) for r in rows},
+        "froms": FROM,
+    }
     sha256 = request.args.get("file", "")[:64]
     if not sha256 or logs.file_row(g.connection, sha256) is None:
         return out
     try:
         text = file_text(sha256)
         if text is None:
-            return out | {"wrong": "This file is no longer what was kept, or is gone; take it from a backup."}
+            return out | {
+                "wrong": "This file is no longer what was kept, or is gone; take it from a backup."
+            }
         head, _ = head_of(text)
     except WrongLog as wrong:
         return out | {"wrong": str(wrong)}
     key = key_of(sha256, head, found.row["sha256"])
     replay = REPLAYS.find(key)
     out |= {"file": sha256, "head": head, "name": request.args.get("name", "")[:80] or "run"}
-    out |= {"columns_now": [column_data(c) for c in head.columns], "column_words": {str(r["name"]): str(r["words"]) for r in rows}}
+    out |= {
+        "columns_now": [column_data(c) for c in head.columns],
+        "column_words": {str(r["name"]): str(r["words"]) for r in rows},
+    }
     if replay is None:
         return out
     kept = any(e.files and e.files[0].sha256 == sha256 for _, e in p.folded.runs)
-    return out | {"replay": replay, "headline": headline, "causes": cause_rows(replay.verdict) if replay.verdict else [], "kept": kept}
+    return out | {
+        "replay": replay,
+        "headline": headline,
+        "causes": cause_rows(replay.verdict) if replay.verdict else [],
+        "kept": kept,
+    }
 
 
 SERIES = (
@@ -132,12 +183,19 @@ CHARTS = (
 
 
 def chart_data(r: Replay, start: float, end: float) -> dict[str, Any]:
-    """Lines of all charts between two times [s], thinned so that the largest partings stay; a gap breaks every line."""
+    """Lines of all charts between two times [s], thinned so that the largest partings stay; a gap
+    breaks every line.
+    """
     t, f = r.log.time, r.log.figures
     a, b = int(np.searchsorted(t, start)), int(np.searchsorted(t, end, side="right"))
     at = _thinned(r.off, a, b)
     manifold = f.get("manifold")
-    rows: dict[str, Array] = {"rail": f["rail"], "said": r.predicted, "spare": np.minimum(r.headroom, MOST_SPARE), "duty_said": r.duty_said}
+    rows: dict[str, Array] = {
+        "rail": f["rail"],
+        "said": r.predicted,
+        "spare": np.minimum(r.headroom, MOST_SPARE),
+        "duty_said": r.duty_said,
+    }
     if manifold is not None:
         rows |= {"over": f["rail"] - manifold, "over_said": r.predicted - manifold}
     for name in ("volts", "duty"):
@@ -164,11 +222,21 @@ def chart_data(r: Replay, start: float, end: float) -> dict[str, Any]:
         {
             "title": title,
             "unit": unit_of(q) if q else "",
-            "series": [{"name": s, "label": label, "values": data[s]} for s, label, _ in SERIES if s in names and any(v is not None for v in data.get(s, ()))],
+            "series": [
+                {"name": s, "label": label, "values": data[s]}
+                for s, label, _ in SERIES
+                if s in names and any(v is not None for v in data.get(s, ()))
+            ],
         }
         for title, q, names in CHARTS
     ]
-    return {"x": data["x"], "charts": [c for c in charts if c["series"]], "marks": [[m.start, m.end] for m in r.marks], "from": float(t[0]), "to": float(t[-1])}
+    return {
+        "x": data["x"],
+        "charts": [c for c in charts if c["series"]],
+        "marks": [[m.start, m.end] for m in r.marks],
+        "from": float(t[0]),
+        "to": float(t[-1]),
+    }
 
 
 def _scaled(values: Array, quantity: str) -> Array:

@@ -1,4 +1,6 @@
-"""Runs of station 8: a logger's file read, asked about, replayed with its progress told, looked at and kept."""
+"""Runs of station 8: a logger's file read, asked about, replayed with its progress told, looked at
+and kept.
+"""
 
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -18,7 +20,16 @@ from tall_heron.web import answers
 from tall_heron.web.forms.reading import Refused
 from tall_heron.web.stations.prove.jobs import JOBS, Busy, Job, start
 from tall_heron.web.stations.prove.proving import database, fresh_predictor, keep
-from tall_heron.web.stations.prove.run_context import FROM, REPLAYS, chart_data, column_data, file_text, head_of, key_of, remember
+from tall_heron.web.stations.prove.run_context import (
+    FROM,
+    REPLAYS,
+    chart_data,
+    column_data,
+    file_text,
+    head_of,
+    key_of,
+    remember,
+)
 
 pages = Blueprint("prove_runs", __name__)
 
@@ -40,7 +51,11 @@ def bring_log(slug: str) -> Response:
     with _refusing():
         head, column_map = head_of(text_of(data))
     sha256 = logs.keep_file(g.connection, database(), data, "text/plain")
-    return jsonify(sha256=sha256, columns=[column_data(c) for c in head.columns], asks=bool(head.questions) and not column_map)
+    return jsonify(
+        sha256=sha256,
+        columns=[column_data(c) for c in head.columns],
+        asks=bool(head.questions) and not column_map,
+    )
 
 
 @pages.post("/builds/<slug>/prove/columns")
@@ -56,11 +71,17 @@ def columns(slug: str) -> Response:
     for row in rows:
         if not isinstance(row, dict):
             raise Refused("log", "The request names no columns.")
-        header, key, unit, counts = (str(row.get(x) or "")[:200] for x in ("header", "key", "unit", "counts"))
+        header, key, unit, counts = (
+            str(row.get(x) or "")[:200] for x in ("header", "key", "unit", "counts")
+        )
         if not key:
             column_map[header] = ("", "", "")
             continue
-        if key not in by_name("log_columns") or scale_of(key, unit) is None or counts not in ("", *(f for f, _ in FROM)):
+        if (
+            key not in by_name("log_columns")
+            or scale_of(key, unit) is None
+            or counts not in ("", *(f for f, _ in FROM))
+        ):
             raise Refused("log", f"“{header[:40]}”: say what it holds and in which unit.")
         column_map[header] = (key, unit, counts)
     with _refusing():
@@ -91,8 +112,23 @@ def begin(slug: str) -> Response:
 
     def work(job: Job) -> bool:
         predictor = fresh_predictor(build)
-        log = read_log(text, head, predictor.study.peak.case.point.atmosphere, lambda: job.stopped, lambda x: job.report(0.25 * x, "reading the file"))
-        made = replay(predictor, log, lambda: job.stopped, lambda x, words: job.report(0.25 + 0.75 * x, words)) if log is not None else None
+        log = read_log(
+            text,
+            head,
+            predictor.study.peak.case.point.atmosphere,
+            lambda: job.stopped,
+            lambda x: job.report(0.25 * x, "reading the file"),
+        )
+        made = (
+            replay(
+                predictor,
+                log,
+                lambda: job.stopped,
+                lambda x, words: job.report(0.25 + 0.75 * x, words),
+            )
+            if log is not None
+            else None
+        )
         if made is not None:
             REPLAYS.put(key, made)
         return made is not None
@@ -100,14 +136,23 @@ def begin(slug: str) -> Response:
     try:
         return jsonify(job=start(work, (WrongLog,)).number)
     except Busy:
-        raise Refused("log", "Three runs are being replayed already; wait for one to end, or stop it.", 429) from None
+        raise Refused(
+            "log", "Three runs are being replayed already; wait for one to end, or stop it.", 429
+        ) from None
 
 
 @pages.get("/builds/<slug>/prove/jobs/<number>")
 def progress(slug: str, number: str) -> Response:
     """How far a piece of work is."""
     job = _job(number)
-    return jsonify(share=job.share, words=job.words, over=job.over, stopped=job.stopped, wrong=job.wrong, done=bool(job.result))
+    return jsonify(
+        share=job.share,
+        words=job.words,
+        over=job.over,
+        stopped=job.stopped,
+        wrong=job.wrong,
+        done=bool(job.result),
+    )
 
 
 @pages.post("/builds/<slug>/prove/jobs/<number>/stop")
@@ -125,7 +170,11 @@ def _job(number: str) -> Job:
 
 
 def _replay_of(found: Any) -> tuple[Replay, str, Any]:
-    sha256 = request.args.get("file", "") if request.method == "GET" else str(answers.body().get("sha256") or "")
+    sha256 = (
+        request.args.get("file", "")
+        if request.method == "GET"
+        else str(answers.body().get("sha256") or "")
+    )
     with _refusing():
         head, _ = head_of(_text(sha256))
     key = key_of(sha256, head, found.row["sha256"])
@@ -158,8 +207,22 @@ def keep_run(slug: str) -> Response:
     row = logs.file_row(g.connection, sha256)
     assert row is not None  # it was read just now
     verdict = made.verdict
-    says = [cause_words(r.fault, r.also)[:120] for r in verdict.named[:5]] if verdict is not None else []
+    says = (
+        [cause_words(r.fault, r.also)[:120] for r in verdict.named[:5]]
+        if verdict is not None
+        else []
+    )
     column_map = {c.header[:200]: (c.key, c.unit, c.counts) for c in head.columns}
     files = [File(name=f"{name}.csv"[:120], sha256=sha256, media=row["media"], size=row["size"])]
-    keep(found.row["id"], RunEntry(name=name, columns=column_map, named=says, sure=verdict is not None and verdict.sure, seconds=made.log.seconds, files=files))
+    keep(
+        found.row["id"],
+        RunEntry(
+            name=name,
+            columns=column_map,
+            named=says,
+            sure=verdict is not None and verdict.sure,
+            seconds=made.log.seconds,
+            files=files,
+        ),
+    )
     return jsonify(kept=True)

@@ -13,16 +13,28 @@ def always(_: Design) -> bool:
 
 
 def _view(view: str) -> Page:
-    return Page(lambda found, made, _: view_context(found, made, view), HEAD | {"prove-view": f"stations/prove/{view}.jinja"})
+    return Page(
+        lambda found, made, _: view_context(found, made, view),
+        HEAD | {"prove-view": f"stations/prove/{view}.jinja"},
+    )
 
 
-PIECES = {"prove-figures": "stations/prove/figures.jinja", "prove-tests": "stations/prove/tests.jinja", "prove-card": "stations/prove/card.jinja"}
+PIECES = {
+    "prove-figures": "stations/prove/figures.jinja",
+    "prove-tests": "stations/prove/tests.jinja",
+    "prove-card": "stations/prove/card.jinja",
+}
 STATION = Station(
     key="prove",
     name="Prove",
     place=8,
     blueprints=(routes.pages, run_routes.pages, live_routes.pages),
-    pages={"prove": Page(lambda found, made, word: tests_context(found, made, word("part")), HEAD | PIECES)} | {f"prove {view}": _view(view) for view in CONTEXTS},
+    pages={
+        "prove": Page(
+            lambda found, made, word: tests_context(found, made, word("part")), HEAD | PIECES
+        )
+    }
+    | {f"prove {view}": _view(view) for view in CONTEXTS},
     undone=always,
     slow=True,
     room={"prove.send_file": attached.MOST_BYTES, "prove_runs.bring_log": MOST_LOG},

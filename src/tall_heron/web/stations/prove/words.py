@@ -5,7 +5,16 @@ from dataclasses import dataclass
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.design import Design
-from tall_heron.core.prove.entry import Correction, Match, Pours, Reading, RunEntry, SignOff, StoredEntry, Upkeep
+from tall_heron.core.prove.entry import (
+    Correction,
+    Match,
+    Pours,
+    Reading,
+    RunEntry,
+    SignOff,
+    StoredEntry,
+    Upkeep,
+)
 from tall_heron.core.prove.proofs import Proof
 from tall_heron.core.prove.rank import Ranked, Verdict
 from tall_heron.core.prove.words import cause_words
@@ -13,8 +22,17 @@ from tall_heron.core.rules.finding import AGAINST, Finding
 from tall_heron.web.show.text import number, shown
 from tall_heron.web.stations.prove.proving import Proving, day_words
 
-READ_AS = {"vacuum": "pressure", "share": "fraction"}  # quantities that are typed and shown as another
-TOLD = {"against": "pressure", "volts": "voltage", "source": "voltage", "celsius": "temperature", "applied": "pressure"}  # what is told with a reading, as what it is typed
+READ_AS = {
+    "vacuum": "pressure",
+    "share": "fraction",
+}  # quantities that are typed and shown as another
+TOLD = {
+    "against": "pressure",
+    "volts": "voltage",
+    "source": "voltage",
+    "celsius": "temperature",
+    "applied": "pressure",
+}  # what is told with a reading, as what it is typed
 
 
 def shown_value(value: float | None, quantity: str) -> str:
@@ -31,7 +49,11 @@ def shown_value(value: float | None, quantity: str) -> str:
         return f"{number(value, 2)} V"
     if quantity == "share":
         return f"{number(100 * value, 1)} %"
-    return shown(value, READ_AS.get(quantity, quantity), 2 if quantity in ("vacuum", "pressure_difference") and abs(value) < 7000 else None)
+    return shown(
+        value,
+        READ_AS.get(quantity, quantity),
+        2 if quantity in ("vacuum", "pressure_difference") and abs(value) < 7000 else None,
+    )
 
 
 def title_of(proof: Proof) -> str:
@@ -41,7 +63,11 @@ def title_of(proof: Proof) -> str:
 
 def text_in(proof: Proof, name: str) -> str:
     """A text of a test's row with its pressure."""
-    return str(proof.row[name] or "").replace("{x}", shown(proof.x, "pressure") if proof.x is not None else "").replace("{part}", proof.part)
+    return (
+        str(proof.row[name] or "")
+        .replace("{x}", shown(proof.x, "pressure") if proof.x is not None else "")
+        .replace("{part}", proof.part)
+    )
 
 
 @dataclass(frozen=True)
@@ -60,9 +86,15 @@ SOUND = "Nothing speaks against the build: all of it is within what parts and in
 
 
 def headline(verdict: Verdict, rows: list[CauseRow], sound: str = SOUND) -> str:
-    """What a verdict comes to, in a line: likely only where one cause is, and never told apart of one thing."""
+    """What a verdict comes to, in a line: likely only where one cause is, and never told apart of
+    one thing.
+    """
     if not verdict.named:
-        return sound if verdict.sound else "No single cause explains the readings: read the odd one again"
+        return (
+            sound
+            if verdict.sound
+            else "No single cause explains the readings: read the odd one again"
+        )
     if verdict.sure:
         return f"Likely: {rows[0].words}"
     if len(verdict.named) > 1:
@@ -73,7 +105,17 @@ def headline(verdict: Verdict, rows: list[CauseRow], sound: str = SOUND) -> str:
 def cause_rows(verdict: Verdict, most: int = 5) -> list[CauseRow]:
     """The likeliest causes of which something is there, with their strength in the reader's units."""
     there = [r for r in verdict.ranked if r.there]
-    return [CauseRow(cause_words(r.fault, r.also), amount_words(r), r.share, str(r.fault.row["do"]), str(r.fault.row["source"]), r) for r in there[:most]]
+    return [
+        CauseRow(
+            cause_words(r.fault, r.also),
+            amount_words(r),
+            r.share,
+            str(r.fault.row["do"]),
+            str(r.fault.row["source"]),
+            r,
+        )
+        for r in there[:most]
+    ]
 
 
 def amount_words(r: Ranked) -> str:
@@ -108,7 +150,9 @@ def entry_words(k: StoredEntry, p: Proving) -> str:
     """An entry in a line."""
     e = k.entry
     if isinstance(e, Correction):
-        conditions = f"; instead {_reading_words(e.instead, p)}" if e.instead is not None else "; taken back"
+        conditions = (
+            f"; instead {_reading_words(e.instead, p)}" if e.instead is not None else "; taken back"
+        )
         return f"corrects entry {e.corrects}: {e.because.rstrip(chr(46))}{conditions}"
     if isinstance(e, Reading):
         return _reading_words(e, p)
@@ -129,8 +173,14 @@ def _reading_words(e: Reading, p: Proving) -> str:
     row = p.row(e.proof)
     quantity = row.proof.quantity if row is not None else "count"
     title = f"T{row.proof.number} {title_of(row.proof)}" if row is not None else e.proof
-    conditions_with = {"against": lambda x: shown(x, "pressure"), "volts": lambda x: f"{x:.1f} V", "celsius": lambda x: f"{x - CELSIUS:.0f} °C"}
-    conditions = ", ".join(write(e.conditions[name]) for name, write in conditions_with.items() if name in e.conditions)
+    conditions_with = {
+        "against": lambda x: shown(x, "pressure"),
+        "volts": lambda x: f"{x:.1f} V",
+        "celsius": lambda x: f"{x - CELSIUS:.0f} °C",
+    }
+    conditions = ", ".join(
+        write(e.conditions[name]) for name, write in conditions_with.items() if name in e.conditions
+    )
     return f"{title}: {shown_value(e.value, quantity)}{f' at {conditions}' if conditions else ''}{f', predicted {shown_value(e.predicted, quantity)}' if e.predicted is not None else ''}, {e.verdict}"
 
 

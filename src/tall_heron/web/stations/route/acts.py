@@ -1,4 +1,6 @@
-"""What may be done on the page of the route: each act is read from the request, made on the build and named; the same acts are tried while a point is dragged."""
+"""What may be done on the page of the route: each act is read from the request, made on the build
+and named; the same acts are tried while a point is dragged.
+"""
 
 from typing import Any
 
@@ -19,7 +21,14 @@ from tall_heron.web import answers
 from tall_heron.web.answers import Act, Made
 from tall_heron.web.forms import reading
 from tall_heron.web.show.units import unit
-from tall_heron.web.stations.route.frame import meant, number_of, places_of, read_degrees, read_mm, read_place
+from tall_heron.web.stations.route.frame import (
+    meant,
+    number_of,
+    places_of,
+    read_degrees,
+    read_mm,
+    read_place,
+)
 from tall_heron.web.stations.route.pictures import TURNS, kept_picture, turned_picture
 
 
@@ -53,11 +62,17 @@ def paste(build: Build, data: dict[str, Any]) -> Made:
     """Points measured with a tape in place of a line's corners."""
     line, outline = _line(data), _outline(build)
     try:
-        points = [meant(outline, p) for p in read_points(reading.text_of(data, "text"), unit("length").word)]
+        points = [
+            meant(outline, p)
+            for p in read_points(reading.text_of(data, "text"), unit("length").word)
+        ]
     except ValueError as error:
         raise reading.Refused("text", reading.sentence(str(error))) from None
     if len(points) > 60:
-        raise reading.Refused("text", f"{len(points)} points are too many for one line; 60 at most. Leave out those on the straights.")
+        raise reading.Refused(
+            "text",
+            f"{len(points)} points are too many for one line; 60 at most. Leave out those on the straights.",
+        )
     return edit.draw_line(build, line, points), f"{line}: {len(points)} measured points"
 
 
@@ -71,7 +86,9 @@ def part(build: Build, data: dict[str, Any]) -> Made:
 def place(build: Build, data: dict[str, Any]) -> Made:
     """A part's place and turn typed."""
     name = reading.text_of(data, "part")[:40]
-    turns = [read_degrees(data, field, field, most) for field, most in (("yaw", 360), ("pitch", 180))]
+    turns = [
+        read_degrees(data, field, field, most) for field, most in (("yaw", 360), ("pitch", 180))
+    ]
     return edit.move_part(build, name, read_place(_outline(build), data), *turns), f"{name} placed"
 
 
@@ -86,14 +103,21 @@ def radius(build: Build, data: dict[str, Any]) -> Made:
     line, text = _line(data), reading.text_of(data, "text")
     mm = read_mm(data, "text", "radius") if text.strip() else None
     if mm is not None and not 1 <= mm <= 5000:
-        raise reading.Refused("radius", "A radius lies between 1 mm and 5 m; empty takes the least of its sheet and a tenth.")
-    return edit.set_radius(build, line, mm), f"{line}: bends {f'R {mm:.0f} mm' if mm is not None else 'as usual'}"
+        raise reading.Refused(
+            "radius",
+            "A radius lies between 1 mm and 5 m; empty takes the least of its sheet and a tenth.",
+        )
+    return edit.set_radius(
+        build, line, mm
+    ), f"{line}: bends {f'R {mm:.0f} mm' if mm is not None else 'as usual'}"
 
 
 def _turned(build: Build, data: dict[str, Any], side: str) -> Made:
     line = _line(data)
     degrees = read_degrees(data, "text", f"turned_{side}", 360)
-    return edit.turn_end(build, line, side, degrees), f"{line}: end {side.upper()} turned {degrees:g}°"
+    return edit.turn_end(
+        build, line, side, degrees
+    ), f"{line}: end {side.upper()} turned {degrees:g}°"
 
 
 def turned_a(build: Build, data: dict[str, Any]) -> Made:
@@ -110,7 +134,9 @@ def measured(build: Build, data: dict[str, Any]) -> Made:
     """What a line measures on the vehicle."""
     line, text = _line(data), reading.text_of(data, "text").strip()
     mm = read_mm(data, "text", "measured") if text else None
-    return edit.measured(build, line, mm, text or None), f"{line}: {'measured ' + text if text else 'length as drawn'}"
+    return edit.measured(
+        build, line, mm, text or None
+    ), f"{line}: {'measured ' + text if text else 'length as drawn'}"
 
 
 def clamps(build: Build, data: dict[str, Any]) -> Made:
@@ -120,20 +146,30 @@ def clamps(build: Build, data: dict[str, Any]) -> Made:
         return edit.suggest_clamps(build, line), f"{line}: clamps suggested"
     if not isinstance(value, list) or len(value) > 200:
         raise reading.Refused("clamps", "Those are no clamps that a page would send.")
-    return edit.set_clamps(build, line, [number_of({"clamps": c}, "clamps") for c in value]), f"{line}: clamps"
+    return edit.set_clamps(
+        build, line, [number_of({"clamps": c}, "clamps") for c in value]
+    ), f"{line}: clamps"
 
 
 def clamped(build: Build, data: dict[str, Any]) -> Made:
     """Clamps typed as places along the line; none for clamps by rule."""
     line, text = _line(data), reading.text_of(data, "text").replace(";", ",").strip()
-    at = [read_mm({"text": part}, "text", "clamped") for part in text.split(",") if part.strip()] if text else None
-    return edit.set_clamps(build, line, at), f"{line}: clamps {'typed' if at is not None else 'automatically'}"
+    at = (
+        [read_mm({"text": part}, "text", "clamped") for part in text.split(",") if part.strip()]
+        if text
+        else None
+    )
+    return edit.set_clamps(
+        build, line, at
+    ), f"{line}: clamps {'typed' if at is not None else 'automatically'}"
 
 
 def guard(build: Build, data: dict[str, Any]) -> Made:
     """Something that protects a stretch."""
     line, kind = _line(data), reading.text_of(data, "kind")[:30]
-    return edit.add_guard(build, line, kind, read_mm(data, "from", "from"), read_mm(data, "to", "to")), f"{line}: {kind}"
+    return edit.add_guard(
+        build, line, kind, read_mm(data, "from", "from"), read_mm(data, "to", "to")
+    ), f"{line}: {kind}"
 
 
 def unguard(build: Build, data: dict[str, Any]) -> Made:
@@ -145,7 +181,9 @@ def unguard(build: Build, data: dict[str, Any]) -> Made:
 def grommet(build: Build, data: dict[str, Any]) -> Made:
     """A grommet at a panel, or none."""
     line, panel, on = _line(data), reading.text_of(data, "panel")[:40], data.get("on") is not False
-    return edit.set_grommet(build, line, panel, on), f"{line}: {'grommet' if on else 'no grommet'} at the {panel}"
+    return edit.set_grommet(
+        build, line, panel, on
+    ), f"{line}: {'grommet' if on else 'no grommet'} at the {panel}"
 
 
 def bulkhead(build: Build, data: dict[str, Any]) -> Made:
@@ -179,20 +217,33 @@ def lead(build: Build, _: dict[str, Any]) -> Made:
     """Every line that nobody has drawn, along its suggested way."""
     made, led, asked = edit.lead_all(build, MOST_LED)
     if not led:
-        raise reading.Refused("act", "Every line is drawn already." if not asked else "No route was found; try single lines.")
+        raise reading.Refused(
+            "act",
+            "Every line is drawn already."
+            if not asked
+            else "No route was found; try single lines.",
+        )
     made, left = without_stops(build, made)
     if led == left:
         raise reading.Refused("act", "Each route found brings a Stop; draw the lines one by one.")
     more = f"; {left} left for you, since each route brings a Stop" if left else ""
-    return made, f"{led - left} of {asked} lines routed" + (more or ("" if led == asked else "; press again for the rest"))
+    return made, f"{led - left} of {asked} lines routed" + (
+        more or ("" if led == asked else "; press again for the rest")
+    )
 
 
 def without_stops(before: Build, led: Build) -> tuple[Build, int]:
-    """What was led, but for lines that bring a Stop of the route: those are as before; and how many they are."""
+    """What was led, but for lines that bring a Stop of the route: those are as before; and how many
+    they are.
+    """
     left: set[str] = set()
     known = {(f.rule, f.element_id) for f in check_route(make_study(before))[0]}
     for _ in range(MOST_ROUNDS):
-        bad = {f.element_id for f in check_route(make_study(led))[0] if f.level == "Stop" and (f.rule, f.element_id) not in known} - left
+        bad = {
+            f.element_id
+            for f in check_route(make_study(led))[0]
+            if f.level == "Stop" and (f.rule, f.element_id) not in known
+        } - left
         bad &= set(led.space.routes) - set(before.space.routes)
         if not bad:
             break
@@ -214,10 +265,14 @@ def dimension(build: Build, data: dict[str, Any]) -> Made:
     """A main dimension of the vehicle."""
     name, text = reading.text_of(data, "name")[:30], reading.text_of(data, "text").strip()
     if name not in WORDS:
-        raise reading.Refused("name", f"A vehicle has no such dimension; it has {', '.join(WORDS)}.")
+        raise reading.Refused(
+            "name", f"A vehicle has no such dimension; it has {', '.join(WORDS)}."
+        )
     mm = read_mm(data, "text", f"dim-{name}") if text else None
     if mm is not None and not 20 <= mm <= 40_000:
-        raise reading.Refused(f"dim-{name}", "A dimension lies between 20 mm and 40 m; empty takes the outline's own.")
+        raise reading.Refused(
+            f"dim-{name}", "A dimension lies between 20 mm and 40 m; empty takes the outline's own."
+        )
     return edit.set_dimension(build, name, mm), f"{name.replace('_', ' ')}: {text or 'as drawn'}"
 
 
@@ -228,13 +283,19 @@ def ground(build: Build, data: dict[str, Any]) -> Made:
 
 
 def turn_ground(build: Build, data: dict[str, Any]) -> Made:
-    """A picture under a view mirrored, or turned a quarter; what was scaled by clicks is scaled anew."""
+    """A picture under a view mirrored, or turned a quarter; what was scaled by clicks is scaled
+    anew.
+    """
     view, how = str(data.get("view") or ""), str(data.get("how") or "")
     old = next((g for name, g in build.space.grounds.items() if name == view), None)
     if old is None or how not in TURNS:
-        raise reading.Refused("ground", f"A picture under a view is turned by {' or '.join(TURNS)}.")
+        raise reading.Refused(
+            "ground", f"A picture under a view is turned by {' or '.join(TURNS)}."
+        )
     sha = turned_picture(old.sha256, how)
-    return put_ground(build, view, sha, *kept_picture(sha)), f"{view} picture: {'seen from the other side' if how == 'mirror' else 'a quarter turn'}"
+    return put_ground(
+        build, view, sha, *kept_picture(sha)
+    ), f"{view} picture: {'seen from the other side' if how == 'mirror' else 'a quarter turn'}"
 
 
 def scale(build: Build, data: dict[str, Any]) -> Made:
@@ -242,9 +303,13 @@ def scale(build: Build, data: dict[str, Any]) -> Made:
     view = str(data.get("view") or "")
     points = [flat_of(p) for p in data.get("points") or []]
     if len(points) not in (2, 3):
-        raise reading.Refused("ground", "Click two places a known way apart, and then a place on the ground.")
+        raise reading.Refused(
+            "ground", "Click two places a known way apart, and then a place on the ground."
+        )
     mm = read_mm(data, "text", "ground")
-    return scale_ground(build, view, points[0], points[1], mm, points[2] if len(points) > 2 else None), f"{view} picture: {str(data.get('text') or '')[:40]} between two places"
+    return scale_ground(
+        build, view, points[0], points[1], mm, points[2] if len(points) > 2 else None
+    ), f"{view} picture: {str(data.get('text') or '')[:40]} between two places"
 
 
 def unground(build: Build, data: dict[str, Any]) -> Made:
@@ -255,7 +320,11 @@ def unground(build: Build, data: dict[str, Any]) -> Made:
 
 def flat_of(value: Any) -> tuple[float, float]:
     """A place along a view's axes [mm]. Refused where it is none."""
-    if not isinstance(value, list) or len(value) != 2 or not all(isinstance(x, int | float) and abs(x) < 1e6 for x in value):
+    if (
+        not isinstance(value, list)
+        or len(value) != 2
+        or not all(isinstance(x, int | float) and abs(x) < 1e6 for x in value)
+    ):
         raise reading.Refused("ground", "Those are no places that a page would send.")
     return float(value[0]), float(value[1])
 
@@ -263,7 +332,10 @@ def flat_of(value: Any) -> tuple[float, float]:
 def zone(build: Build, data: dict[str, Any]) -> Made:
     """A zone put or changed: its corners are typed."""
     shape = _outline(build)
-    low, high = (meant(shape, tuple(read_mm(data, f"{end}_{k}", f"{end}_{k}") for k in "xyz")) for end in ("low", "high"))  # type: ignore[arg-type]
+    low, high = (
+        meant(shape, tuple(read_mm(data, f"{end}_{k}", f"{end}_{k}") for k in "xyz"))  # type: ignore[arg-type]
+        for end in ("low", "high")
+    )
     fields: dict[str, Any] = {
         "name": reading.text_of(data, "name").strip(),
         "title": reading.text_of(data, "name").strip(),
@@ -279,7 +351,9 @@ def zone(build: Build, data: dict[str, Any]) -> Made:
         try:
             fields["temperature_c"] = float(heat.replace("°C", "").replace("C", "").strip())
         except ValueError:
-            raise reading.Refused("temperature", "Write the temperature of its surface in °C, such as 300.") from None
+            raise reading.Refused(
+                "temperature", "Write the temperature of its surface in °C, such as 300."
+            ) from None
     fields["shielded"] = data.get("shielded") is True
     return edit.set_zone(build, _made(Zone, fields)), f"Zone: {fields['name']}"
 
@@ -292,7 +366,10 @@ def zone_drawn(build: Build, data: dict[str, Any]) -> Made:
     points = [flat_of(p) for p in data.get("points") or []]
     if len(points) != 2:
         raise reading.Refused("zone", "Click two opposite corners of it.")
-    return draw_zone(build, name, usual, view, points[0], points[1]), f"Zone: {name.strip() or usual}, drawn from {'above' if view == 'plan' else 'the side' if view == 'side' else 'behind'}"
+    return (
+        draw_zone(build, name, usual, view, points[0], points[1]),
+        f"Zone: {name.strip() or usual}, drawn from {'above' if view == 'plan' else 'the side' if view == 'side' else 'behind'}",
+    )
 
 
 def shifted(build: Build, data: dict[str, Any]) -> Made:
@@ -304,9 +381,23 @@ def shifted(build: Build, data: dict[str, Any]) -> Made:
 def panel(build: Build, data: dict[str, Any]) -> Made:
     """A panel put or changed."""
     shape = _outline(build)
-    low, high = (meant(shape, tuple(read_mm(data, f"{end}_{k}", f"{end}_{k}") for k in "xyz")) for end in ("low", "high"))  # type: ignore[arg-type]
+    low, high = (
+        meant(shape, tuple(read_mm(data, f"{end}_{k}", f"{end}_{k}") for k in "xyz"))  # type: ignore[arg-type]
+        for end in ("low", "high")
+    )
     name = reading.text_of(data, "name").strip()
-    return edit.set_panel(build, _made(Panel, {"name": name, "title": name, "low": tuple(map(min, low, high)), "high": tuple(map(max, low, high))})), f"Panel: {name}"
+    return edit.set_panel(
+        build,
+        _made(
+            Panel,
+            {
+                "name": name,
+                "title": name,
+                "low": tuple(map(min, low, high)),
+                "high": tuple(map(max, low, high)),
+            },
+        ),
+    ), f"Panel: {name}"
 
 
 def _made(model: type[Any], fields: dict[str, Any]) -> Any:
@@ -314,7 +405,9 @@ def _made(model: type[Any], fields: dict[str, Any]) -> Any:
         return model.model_validate(fields)
     except ValidationError as error:
         first = readable(error.errors()[0])
-        raise reading.Refused(first.field.strip("/").partition("/")[0] or "name", reading.sentence(first.message)) from None
+        raise reading.Refused(
+            first.field.strip("/").partition("/")[0] or "name", reading.sentence(first.message)
+        ) from None
 
 
 def without(build: Build, data: dict[str, Any]) -> Made:
@@ -326,7 +419,9 @@ def without(build: Build, data: dict[str, Any]) -> Made:
 def group(build: Build, data: dict[str, Any]) -> Made:
     """Lines that should be equally long."""
     name = reading.text_of(data, "name").strip()[:40] or "equal lines"
-    return edit.set_group(build, name, reading.text_of(data, "lines").replace(",", " ").split()[:24]), f"Equal: {name}"
+    return edit.set_group(
+        build, name, reading.text_of(data, "lines").replace(",", " ").split()[:24]
+    ), f"Equal: {name}"
 
 
 def drawn(build: Build, data: dict[str, Any]) -> Made:
@@ -334,13 +429,43 @@ def drawn(build: Build, data: dict[str, Any]) -> Made:
     return edit.take_drawn(build), "Lengths and heights as drawn"
 
 
-DRAWN: tuple[Act, ...] = (corners, corner, paste, way, lead, beside, radius, turned_a, turned_b, measured, drawn, group)
+DRAWN: tuple[Act, ...] = (
+    corners,
+    corner,
+    paste,
+    way,
+    lead,
+    beside,
+    radius,
+    turned_a,
+    turned_b,
+    measured,
+    drawn,
+    group,
+)
 FITTED: tuple[Act, ...] = (clamps, clamped, guard, unguard, grommet, bulkhead)
-OF_SPACE: tuple[Act, ...] = (ground, turn_ground, scale, unground, part, place, forget, outline, dimension, zone, zone_drawn, shifted, panel, without)
+OF_SPACE: tuple[Act, ...] = (
+    ground,
+    turn_ground,
+    scale,
+    unground,
+    part,
+    place,
+    forget,
+    outline,
+    dimension,
+    zone,
+    zone_drawn,
+    shifted,
+    panel,
+    without,
+)
 ACTS: dict[str, Act] = {f.__name__: f for f in (*DRAWN, *FITTED, *OF_SPACE)}
 
 
 def make(build: Build, data: dict[str, Any]) -> Made:
-    """The act that a request asks for. Refused where there is none of that name, or it cannot be done, beside the field that is wrong."""
+    """The act that a request asks for. Refused where there is none of that name, or it cannot be
+    done, beside the field that is wrong.
+    """
     reading.text_of(data, "act")  # a request without one is told so
     return answers.made_by(ACTS, build, data, "That is not something that is done on this page.")

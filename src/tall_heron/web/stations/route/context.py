@@ -36,7 +36,9 @@ VIEWS = {"both": ("side", "plan"), "rear": ("rear",), "turn": ()}
 
 @dataclass(frozen=True)
 class LineRow:
-    """A line in the list: what it is, its length as drawn and as it counts, its radius, and the worst that is found on it."""
+    """A line in the list: what it is, its length as drawn and as it counts, its radius, and the
+    worst that is found on it.
+    """
 
     line: LaidLine
     letter: str
@@ -56,7 +58,9 @@ class Way:
     comes: tuple[str, ...]
 
 
-def route_context(found: Stored, made: Design, line: str, part: str, view: str, zoom: str, tried: str) -> dict[str, Any]:
+def route_context(
+    found: Stored, made: Design, line: str, part: str, view: str, zoom: str, tried: str
+) -> dict[str, Any]:
     """Everything the Route page shows."""
     study = made.study
     laid = laid_of(study)
@@ -68,8 +72,17 @@ def route_context(found: Stored, made: Design, line: str, part: str, view: str, 
         chosen = None
     ways = ways_of(found, made, chosen) if tried and chosen is not None else []
     trial = next((w for w in ways if str(w.number) == tried), ways[0] if ways else None)
-    paths = {s.view.name: s.view.path(trial.typed.run.drawn()) for s in draw_views(laid, VIEWS[view], [], "", "", times)} if trial else {}
-    drawn = draw_views(laid, VIEWS[view], findings, line if chosen else "", part, times, said_short(findings))
+    paths = (
+        {
+            s.view.name: s.view.path(trial.typed.run.drawn())
+            for s in draw_views(laid, VIEWS[view], [], "", "", times)
+        }
+        if trial
+        else {}
+    )
+    drawn = draw_views(
+        laid, VIEWS[view], findings, line if chosen else "", part, times, said_short(findings)
+    )
     return (
         frame(found, made, "route")
         | _of_space(laid, study.build.space.zones)
@@ -83,13 +96,20 @@ def route_context(found: Stored, made: Design, line: str, part: str, view: str, 
             "view": view,
             "zoom": f"{times:g}",
             "scenes": drawn,
-            "rows": [LineRow(x, ROLES[x.element.role], _worst(findings, x.element.id)) for x in lines_of(study)],
+            "rows": [
+                LineRow(x, ROLES[x.element.role], _worst(findings, x.element.id))
+                for x in lines_of(study)
+            ],
             "chosen": chosen,
             "ways": ways,
             "tried": bool(tried),
             "trial": trial,
             "trial_paths": paths,
-            "typed_rest": [x.element.id for x in lines_of(study) if x.element.length is not None and x.element.length.source in ("typed", "assumed")],
+            "typed_rest": [
+                x.element.id
+                for x in lines_of(study)
+                if x.element.length is not None and x.element.length.source in ("typed", "assumed")
+            ],
         }
     )
 
@@ -99,7 +119,9 @@ def _of_space(laid: Laid, own: list[Zone]) -> dict[str, Any]:
     return {
         "laid": laid,
         "axes": axes(laid.outline),
-        "axed": lambda values: [(k, word, value) for (k, word), value in zip(axes(laid.outline), values, strict=True)],
+        "axed": lambda values: [
+            (k, word, value) for (k, word), value in zip(axes(laid.outline), values, strict=True)
+        ],
         "written": lambda v: written(laid.outline, v),
         "outlines": titles(laid.outline.flies),
         "dimension_words": WORDS,
@@ -116,14 +138,30 @@ def _of_part(laid: Laid, part: str) -> dict[str, Any]:
     """The part that is chosen, with what it is screwed to."""
     home = laid.stands.home.get(part, part)
     stands = laid.stands.standing.get(home)
-    at = stands.place.at if stands is not None else laid.stands.valves.get(home) or laid.stands.joints.get(home)
-    return {"part_home": home if at is not None else "", "part_shown": part, "stands": stands, "part_at": written(laid.outline, at) if at is not None else None}
+    at = (
+        stands.place.at
+        if stands is not None
+        else laid.stands.valves.get(home) or laid.stands.joints.get(home)
+    )
+    return {
+        "part_home": home if at is not None else "",
+        "part_shown": part,
+        "stands": stands,
+        "part_at": written(laid.outline, at) if at is not None else None,
+    }
 
 
 def _of_line(study: Study, laid: Laid, line: LaidLine) -> dict[str, Any]:
     """The line that is chosen: what it costs, crosses, comes near to, and how it is bent."""
     return {
-        "cut_mm": next((c.cut_mm for c in make_cut_rows(study.build.circuit) if c.element.id == line.element.id), None),
+        "cut_mm": next(
+            (
+                c.cut_mm
+                for c in make_cut_rows(study.build.circuit)
+                if c.element.id == line.element.id
+            ),
+            None,
+        ),
         "cost": route_cost(study, line),
         "met": _panels(laid, line),
         "bent": _bent(line) if line.element.kind == "line" else None,
@@ -137,7 +175,9 @@ def _of_line(study: Study, laid: Laid, line: LaidLine) -> dict[str, Any]:
 def said_short(findings: list[Finding]) -> dict[int, str]:
     """What stands beside a finding's number on the drawing: its first figure."""
     first = {i: next(iter(f.figures.values()), None) for i, f in enumerate(findings, 1)}
-    return {i: shown(figure.value, figure.quantity) for i, figure in first.items() if figure is not None}
+    return {
+        i: shown(figure.value, figure.quantity) for i, figure in first.items() if figure is not None
+    }
 
 
 def _worst(findings: list[Finding], name: str) -> str:
@@ -146,7 +186,11 @@ def _worst(findings: list[Finding], name: str) -> str:
 
 def _panels(laid: Laid, line: LaidLine) -> list[tuple[str, str, bool]]:
     """Panels that a line goes through: name, title, and whether in a grommet."""
-    return [(p.name, p.title or p.name, p.name in line.route.grommets) for p in laid.outline.panels if any(2 < s < float(line.path.along[-1]) - 2 for s, _ in crossings(p, line.path))]
+    return [
+        (p.name, p.title or p.name, p.name in line.route.grommets)
+        for p in laid.outline.panels
+        if any(2 < s < float(line.path.along[-1]) - 2 for s, _ in crossings(p, line.path))
+    ]
 
 
 def _bent(line: LaidLine) -> tuple[list[TubeBend], float] | None:
@@ -158,10 +202,20 @@ def _bent(line: LaidLine) -> tuple[list[TubeBend], float] | None:
 
 
 def _nears(laid: Laid, line: LaidLine) -> list[tuple[str, float, float, bool]]:
-    """The nearest things that a line keeps away from: title, clear and limit [m], and whether that is short."""
-    met = [n for z in laid.outline.zones if z.kind not in ("ground", "crush") and (n := near_zone(line, z, laid.outline.flies)) is not None]
+    """The nearest things that a line keeps away from: title, clear and limit [m], and whether that
+    is short.
+    """
+    met = [
+        n
+        for z in laid.outline.zones
+        if z.kind not in ("ground", "crush")
+        and (n := near_zone(line, z, laid.outline.flies)) is not None
+    ]
     met.sort(key=lambda n: n.clear - n.limit.mm)
-    return [(n.zone.title or n.zone.name, max(n.clear, 0.0) / 1000, n.limit.mm / 1000, n.short) for n in met[:4]]
+    return [
+        (n.zone.title or n.zone.name, max(n.clear, 0.0) / 1000, n.limit.mm / 1000, n.short)
+        for n in met[:4]
+    ]
 
 
 def ways_of(found: Stored, made: Design, line: LaidLine) -> list[Way]:
@@ -172,8 +226,16 @@ def ways_of(found: Stored, made: Design, line: LaidLine) -> list[Way]:
         tried = design(draw_line(found.build, line.element.id, said.corners), made)
         after = {(f.rule, f.element_id): f for f in tried.of_route[0]}
         laid = laid_of(tried.study).lines[line.element.id]
-        now = made.study.friction(made.study.peak, line.element.id) if made.study.peak.solution.converged else 0.0
-        cost = tried.study.friction(tried.study.peak, line.element.id) - now if tried.study.peak.solution.converged and line.element.ports else None
+        now = (
+            made.study.friction(made.study.peak, line.element.id)
+            if made.study.peak.solution.converged
+            else 0.0
+        )
+        cost = (
+            tried.study.friction(tried.study.peak, line.element.id) - now
+            if tried.study.peak.solution.converged and line.element.ports
+            else None
+        )
         own = line.element.id
         clears = tuple(f"{r} {n}" for (r, n) in before if (r, n) not in after and n == own)
         comes = tuple(f"{r} {n}" for (r, n) in after if (r, n) not in before and n == own)
@@ -182,7 +244,9 @@ def ways_of(found: Stored, made: Design, line: LaidLine) -> list[Way]:
 
 
 def geometry(laid: Laid) -> dict[str, Any]:
-    """What the page draws while a hand drags and for the view that turns: lines with their ends, corners and radii, bodies and zones [mm]."""
+    """What the page draws while a hand drags and for the view that turns: lines with their ends,
+    corners and radii, bodies and zones [mm].
+    """
     lines = {
         i: {
             "a": x.run.points[0],
@@ -195,8 +259,15 @@ def geometry(laid: Laid) -> dict[str, Any]:
         }
         for i, x in laid.lines.items()
     }
-    boxes = [{"id": e.id, "at": [round(v, 1) for v in at], "size": [b.long, b.wide, b.high], "yaw": yaw} for e, at, b, yaw in laid.stands.boxes()]
-    zones = [{"kind": z.kind, "low": z.low, "high": z.high, "shape": z.shape, "r": z.radius_mm or 0} for z in laid.outline.zones if z.kind not in ("ground", "crush")]
+    boxes = [
+        {"id": e.id, "at": [round(v, 1) for v in at], "size": [b.long, b.wide, b.high], "yaw": yaw}
+        for e, at, b, yaw in laid.stands.boxes()
+    ]
+    zones = [
+        {"kind": z.kind, "low": z.low, "high": z.high, "shape": z.shape, "r": z.radius_mm or 0}
+        for z in laid.outline.zones
+        if z.kind not in ("ground", "crush")
+    ]
     o = laid.outline
     return {
         "lines": lines,
@@ -205,5 +276,6 @@ def geometry(laid: Laid) -> dict[str, Any]:
         "size": o.size,
         "side": [[[p[0], p[1]] for p in s] for s in o.side],
         "plan": [[[p[0], p[1]] for p in s] for s in o.plan],
-        "homes": {name: list(s.place.at) for name, s in laid.stands.standing.items()} | {n: list(at) for n, at in {**laid.stands.valves, **laid.stands.joints}.items()},
+        "homes": {name: list(s.place.at) for name, s in laid.stands.standing.items()}
+        | {n: list(at) for n, at in {**laid.stands.valves, **laid.stands.joints}.items()},
     }

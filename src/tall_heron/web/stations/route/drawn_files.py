@@ -1,4 +1,6 @@
-"""A page of a PDF, a DXF or an SVG as pixels to lie under a view: read by well-known packages, within bounds that no honest drawing meets."""
+"""A page of a PDF, a DXF or an SVG as pixels to lie under a view: read by well-known packages,
+within bounds that no honest drawing meets.
+"""
 
 import io
 import math
@@ -23,7 +25,9 @@ class Unread(ValueError):
 
 
 def pixels(data: bytes, page: int = 1) -> tuple[Image.Image, float | None]:
-    """A PDF's page, a DXF or an SVG as a picture, and how many millimetres a pixel of it is where the drawing itself says: a DXF with units. Raises Unread."""
+    """A PDF's page, a DXF or an SVG as a picture, and how many millimetres a pixel of it is where
+    the drawing itself says: a DXF with units. Raises Unread.
+    """
     if data.startswith(b"%PDF-"):
         return _pdf(data, page), None
     head = data[:4096].lstrip(b"\xef\xbb\xbf \r\n\t").lower()
@@ -36,7 +40,9 @@ def pixels(data: bytes, page: int = 1) -> tuple[Image.Image, float | None]:
 
 def _within(data: bytes, most: int) -> bytes:
     if len(data) > most:
-        raise Unread(f"The drawing has {len(data) / 1e6:.1f} MB; up to {most / 1e6:.0f} MB are taken. Leave in it only the outline and what you want to see.")
+        raise Unread(
+            f"The drawing has {len(data) / 1e6:.1f} MB; up to {most / 1e6:.0f} MB are taken. Leave in it only the outline and what you want to see."
+        )
     return data
 
 
@@ -47,13 +53,19 @@ def _pdf(data: bytes, page: int) -> Image.Image:
         try:
             document = pypdfium2.PdfDocument(data)
         except pypdfium2.PdfiumError:
-            raise Unread("That PDF cannot be read: it is broken, or locked by a password.") from None
+            raise Unread(
+                "That PDF cannot be read: it is broken, or locked by a password."
+            ) from None
         try:
             if not 1 <= page <= len(document):
-                raise Unread(f"That PDF has {len(document)} {'page' if len(document) == 1 else 'pages'}; there is no page {page}.")
+                raise Unread(
+                    f"That PDF has {len(document)} {'page' if len(document) == 1 else 'pages'}; there is no page {page}."
+                )
             sheet = document[page - 1]
             wide, high = sheet.get_size()
-            image: Image.Image = sheet.render(scale=MOST_PX / max(wide, high, 1.0)).to_pil().convert("RGB")
+            image: Image.Image = (
+                sheet.render(scale=MOST_PX / max(wide, high, 1.0)).to_pil().convert("RGB")
+            )
             sheet.close()
             return image
         finally:
@@ -75,12 +87,27 @@ def _dxf(data: bytes) -> tuple[Image.Image, float | None]:
             if made.entity.dxftype() in kinds and made.path is not None:
                 across = math.dist(*_corners([(v.x, v.y) for v in made.path.control_vertices()]))
                 strokes.append([(v.x, v.y) for v in made.path.flattening(max(across / 400, 1e-6))])
-    except (DXFError, ValueError, KeyError, IndexError, TypeError, AttributeError, RecursionError, OverflowError):
+    except (
+        DXFError,
+        ValueError,
+        KeyError,
+        IndexError,
+        TypeError,
+        AttributeError,
+        RecursionError,
+        OverflowError,
+    ):
         raise Unread("That DXF cannot be read; save it as DXF of R2010 or so, as text.") from None
-    mm = conversion_factor(InsertUnits(document.units), InsertUnits.Millimeters) if document.units else None
+    mm = (
+        conversion_factor(InsertUnits(document.units), InsertUnits.Millimeters)
+        if document.units
+        else None
+    )
     image, per_px = _drawn(strokes)
     true = per_px * mm if mm else None
-    return image, true if true is not None and TRUE_MM[0] <= true * max(image.size) <= TRUE_MM[1] else None
+    return image, true if true is not None and TRUE_MM[0] <= true * max(image.size) <= TRUE_MM[
+        1
+    ] else None
 
 
 def _svg(data: bytes) -> list[Stroke]:
@@ -89,19 +116,41 @@ def _svg(data: bytes) -> list[Stroke]:
     low = data.lower()
     for word in (b"<!doctype", b"<!entity", b"<use", b"<symbol"):
         if word in low:
-            raise Unread(f"That SVG has {word.decode()}> in it, which is not read here; save it as plain SVG, its copies made into outlines.")
+            raise Unread(
+                f"That SVG has {word.decode()}> in it, which is not read here; save it as plain SVG, its copies made into outlines."
+            )
     strokes = list[Stroke]()
     try:
-        for shape in _few(x for x in SVG.parse(io.BytesIO(data)).elements() if isinstance(x, Shape)):
+        for shape in _few(
+            x for x in SVG.parse(io.BytesIO(data)).elements() if isinstance(x, Shape)
+        ):
             stroke: Stroke = []
             for piece in Path(shape).segments():
                 if isinstance(piece, Move):
                     strokes.append(stroke)
                     stroke = []
-                steps = (1.0,) if isinstance(piece, Move | Line | Close) else tuple((k + 1) / STEPS for k in range(STEPS))
-                stroke += [(float(p.x), -float(p.y)) for p in (piece.point(t) for t in steps) if p is not None]
+                steps = (
+                    (1.0,)
+                    if isinstance(piece, Move | Line | Close)
+                    else tuple((k + 1) / STEPS for k in range(STEPS))
+                )
+                stroke += [
+                    (float(p.x), -float(p.y))
+                    for p in (piece.point(t) for t in steps)
+                    if p is not None
+                ]
             strokes.append(stroke)
-    except (SyntaxError, ValueError, TypeError, KeyError, AttributeError, IndexError, ZeroDivisionError, RecursionError, OverflowError):
+    except (
+        SyntaxError,
+        ValueError,
+        TypeError,
+        KeyError,
+        AttributeError,
+        IndexError,
+        ZeroDivisionError,
+        RecursionError,
+        OverflowError,
+    ):
         raise Unread("That SVG cannot be read; save it as plain SVG.") from None
     return [s for s in strokes if len(s) > 1]
 
@@ -109,11 +158,15 @@ def _svg(data: bytes) -> list[Stroke]:
 def _few(found: Iterable[Any]) -> Iterator[Any]:
     for count, x in enumerate(found):
         if count > MOST_STROKES:
-            raise Unread("That drawing has too many lines; leave in it only the outline and what you want to see.")
+            raise Unread(
+                "That drawing has too many lines; leave in it only the outline and what you want to see."
+            )
         yield x
 
 
-def _corners(points: Iterable[tuple[float, float]]) -> tuple[tuple[float, float], tuple[float, float]]:
+def _corners(
+    points: Iterable[tuple[float, float]],
+) -> tuple[tuple[float, float], tuple[float, float]]:
     xs, ys = zip(*points, strict=True)
     return (min(xs), min(ys)), (max(xs), max(ys))
 
@@ -121,8 +174,16 @@ def _corners(points: Iterable[tuple[float, float]]) -> tuple[tuple[float, float]
 def _drawn(strokes: list[Stroke]) -> tuple[Image.Image, float]:
     """Strokes with y upward as black lines on white, and how much of their own measure a pixel is."""
     points = [p for s in strokes for p in s]
-    if not points or len(points) > MOST_POINTS or not all(math.isfinite(v) for p in points for v in p):
-        raise Unread("No line was found in that drawing." if not points else "That drawing is too large to be shown.")
+    if (
+        not points
+        or len(points) > MOST_POINTS
+        or not all(math.isfinite(v) for p in points for v in p)
+    ):
+        raise Unread(
+            "No line was found in that drawing."
+            if not points
+            else "That drawing is too large to be shown."
+        )
     (left, low), (right, high) = _corners(points)
     largest = max(right - left, high - low)
     if largest <= 0:
@@ -132,5 +193,7 @@ def _drawn(strokes: list[Stroke]) -> tuple[Image.Image, float]:
     image = Image.new("RGB", size, "white")
     pen = ImageDraw.Draw(image)
     for s in strokes:
-        pen.line([((x - left) / per_px, (high - y) / per_px) for x, y in s], fill="black", width=PEN_PX)
+        pen.line(
+            [((x - left) / per_px, (high - y) / per_px) for x, y in s], fill="black", width=PEN_PX
+        )
     return image, per_px

@@ -1,4 +1,6 @@
-"""How places are written: ahead, left and up in a car; station, butt line and waterline in an aircraft."""
+"""How places are written: ahead, left and up in a car; station, butt line and waterline in an
+aircraft.
+"""
 
 from typing import Any
 
@@ -8,7 +10,11 @@ from tall_heron.web.forms import reading
 from tall_heron.web.forms.field import Field
 
 CAR = (("x", "Ahead of the rear end"), ("y", "Left of the middle"), ("z", "Over the ground"))
-AIRCRAFT = (("x", "Station, aft of the nose"), ("y", "Butt line, left"), ("z", "Waterline, over the ground"))
+AIRCRAFT = (
+    ("x", "Station, aft of the nose"),
+    ("y", "Butt line, left"),
+    ("z", "Waterline, over the ground"),
+)
 
 FURTHEST_MM = 50_000.0  # nothing lies further away
 
@@ -31,18 +37,24 @@ def meant(outline: Outline, v: Vector) -> Vector:
 
 def read_mm(data: dict[str, Any], name: str, field: str) -> float:
     """A length of a request [mm]. Refused beside its field."""
-    return Field(field, "Length", "length", 1000.0, bounds=(-FURTHEST_MM, FURTHEST_MM)).read(reading.text_of(data, name))
+    return Field(field, "Length", "length", 1000.0, bounds=(-FURTHEST_MM, FURTHEST_MM)).read(
+        reading.text_of(data, name)
+    )
 
 
 def read_degrees(data: dict[str, Any], name: str, field: str, most: float) -> float:
     """An angle of a request [deg], none for an empty one. Refused beside its field."""
-    value = Field(field, "Angle", sort="angle", optional=True, bounds=(-most, most)).read(reading.text_of(data, name))
+    value = Field(field, "Angle", sort="angle", optional=True, bounds=(-most, most)).read(
+        reading.text_of(data, name)
+    )
     return value or 0.0
 
 
 def read_place(outline: Outline, data: dict[str, Any]) -> Vector:
     """A typed place. Refused beside the field that is wrong."""
-    return meant(outline, (read_mm(data, "x", "x"), read_mm(data, "y", "y"), read_mm(data, "z", "z")))
+    return meant(
+        outline, (read_mm(data, "x", "x"), read_mm(data, "y", "y"), read_mm(data, "z", "z"))
+    )
 
 
 def number_of(data: dict[str, Any], name: str, most: float = 1e6) -> float:
@@ -56,6 +68,10 @@ def number_of(data: dict[str, Any], name: str, most: float = 1e6) -> float:
 def places_of(data: dict[str, Any], name: str) -> list[Vector]:
     """Corners that the page sends, in the vehicle's own frame [mm]."""
     value = data.get(name)
-    if not isinstance(value, list) or len(value) > 60 or not all(isinstance(p, list) and len(p) == 3 for p in value):
+    if (
+        not isinstance(value, list)
+        or len(value) > 60
+        or not all(isinstance(p, list) and len(p) == 3 for p in value)
+    ):
         raise reading.Refused(name, "Those are no corners that a page would send.")
     return [tuple(number_of({name: c}, name, 50_000) for c in p) for p in value]  # type: ignore[misc]

@@ -35,5 +35,7 @@ def paper_sheets(made: Design, size: str) -> list[PaperSheet]:
         times = next((s for s in SCALES if mm_wide / s <= wide and mm_high / s <= high), SCALES[-1])
         scene = draw_views(laid, (name,), findings, "", "", PX_MM / times / usual.view.scale)[0]
         bar = 1000.0 if times >= 15 else 500.0
-        out.append(PaperSheet(scene, times, scene.width / PX_MM, scene.height / PX_MM, bar, bar / times))
+        out.append(
+            PaperSheet(scene, times, scene.width / PX_MM, scene.height / PX_MM, bar, bar / times)
+        )
     return out

@@ -1,4 +1,6 @@
-"""Pictures and drawings of the builder's own vehicle: looked at, made smaller, freed of where and when they were taken, turned, and kept by their hash."""
+"""Pictures and drawings of the builder's own vehicle: looked at, made smaller, freed of where and
+when they were taken, turned, and kept by their hash.
+"""
 
 import io
 
@@ -17,9 +19,15 @@ INCH_MM = 25.4
 
 
 def keep_picture(data: bytes, page: int = 1) -> str:
-    """Keep a photograph, or a drawing as lines: a page of a PDF, a DXF, an SVG; returns its hash. Refused where it is none."""
+    """Keep a photograph, or a drawing as lines: a page of a PDF, a DXF, an SVG; returns its hash.
+    Refused where it is none.
+    """
     try:
-        if len(data) > attached.MOST_BYTES or data[:2] in (b"\xff\xd8", b"\x89P", b"RI") or not data:
+        if (
+            len(data) > attached.MOST_BYTES
+            or data[:2] in (b"\xff\xd8", b"\x89P", b"RI")
+            or not data
+        ):
             attached.media_of(data)
             with Image.open(io.BytesIO(data)) as image:
                 return _kept(ImageOps.exif_transpose(image).convert("RGB"), None)
@@ -29,7 +37,9 @@ def keep_picture(data: bytes, page: int = 1) -> str:
 
 
 def _kept(image: Image.Image, mm_per_px: float | None, lines: bool = False) -> str:
-    """Keep a picture without what a camera wrote beside it: a photograph as JPEG, one that knows its scale, or `lines`, as PNG with its pixels to the inch."""
+    """Keep a picture without what a camera wrote beside it: a photograph as JPEG, one that knows
+    its scale, or `lines`, as PNG with its pixels to the inch.
+    """
     image.thumbnail((MOST_PX, MOST_PX))
     out = io.BytesIO()
     if mm_per_px is None and not lines:
@@ -40,13 +50,17 @@ def _kept(image: Image.Image, mm_per_px: float | None, lines: bool = False) -> s
 
 
 def kept_picture(sha256: str) -> tuple[int, int, float | None]:
-    """The size of a kept picture [px], and how many millimetres a pixel of it is where it knows. Refused where there is none."""
+    """The size of a kept picture [px], and how many millimetres a pixel of it is where it knows.
+    Refused where there is none.
+    """
     with _opened(sha256) as image:
         return image.width, image.height, _scale_of(image)
 
 
 def turned_picture(sha256: str, how: str) -> str:
-    """A kept picture seen from the other side, or turned a quarter to the right, kept by its own hash. Refused where there is none."""
+    """A kept picture seen from the other side, or turned a quarter to the right, kept by its own
+    hash. Refused where there is none.
+    """
     with _opened(sha256) as image:
         other = ImageOps.mirror(image) if how == "mirror" else image.rotate(-90, expand=True)
         return _kept(other, _scale_of(image), lines=image.format == "PNG")
@@ -66,6 +80,10 @@ def _scale_of(image: Image.Image) -> float | None:
 
 def picture_data(sha256: str) -> tuple[bytes, str] | None:
     """A kept picture and what it is; None where there is none of that hash."""
-    row = logs.file_row(g.connection, sha256) if len(sha256) == 64 and set(sha256) <= set("0123456789abcdef") else None
+    row = (
+        logs.file_row(g.connection, sha256)
+        if len(sha256) == 64 and set(sha256) <= set("0123456789abcdef")
+        else None
+    )
     data = logs.file_data(database(), sha256) if row is not None and row["media"] in KEPT else None
     return (data, str(row["media"])) if data is not None and row is not None else None

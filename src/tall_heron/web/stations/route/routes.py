@@ -31,7 +31,14 @@ def _asked(name: str) -> str:
 @pages.get("/builds/<slug>/route")
 def page(slug: str) -> str | Response:
     """A build in its vehicle with a line or a part chosen; its pieces where JSON is asked for."""
-    return page_answer(answers.stored(slug), "stations/route/route.html", {"page": "route", **{name: _asked(name) for name in ("line", "part", "view", "zoom", "try")}})
+    return page_answer(
+        answers.stored(slug),
+        "stations/route/route.html",
+        {
+            "page": "route",
+            **{name: _asked(name) for name in ("line", "part", "view", "zoom", "try")},
+        },
+    )
 
 
 @pages.post("/builds/<slug>/route")
@@ -44,7 +51,9 @@ def change(slug: str) -> Response:
 
 @pages.post("/builds/<slug>/route/try")
 def try_it(slug: str) -> Response:
-    """What an act would make of the drawing, while a hand still drags: lines, figures, findings with their marks. Nothing is kept."""
+    """What an act would make of the drawing, while a hand still drags: lines, figures, findings
+    with their marks. Nothing is kept.
+    """
     data = answers.body()
     found = answers.stored(slug)
     made = answers.designed(found)
@@ -54,9 +63,25 @@ def try_it(slug: str) -> Response:
     view = str(data.get("view") or "both")
     zoom = next((z for z in ZOOMS if f"{z:g}" == str(data.get("zoom"))), 1.0)
     line, part = str(data.get("line") or ""), str(data.get("part") or "")
-    scenes = draw_views(laid, VIEWS.get(view, VIEWS["both"]), findings, line, part, zoom, said_short(findings), named=False)
+    scenes = draw_views(
+        laid,
+        VIEWS.get(view, VIEWS["both"]),
+        findings,
+        line,
+        part,
+        zoom,
+        said_short(findings),
+        named=False,
+    )
     figures: list[HeadFigure] = route_figures(tried.study, findings)
-    context: dict[str, Any] = {"findings": [(f, "stays") for f in findings], "passed": passed, "numbered": True, "figures": figures, "slug": slug, "trial": None}
+    context: dict[str, Any] = {
+        "findings": [(f, "stays") for f in findings],
+        "passed": passed,
+        "numbered": True,
+        "figures": figures,
+        "slug": slug,
+        "trial": None,
+    }
     return jsonify(
         lines={s.view.name: {x.element.id: x.d for x in s.lines} for s in scenes},
         marks={s.view.name: render_template("drawing/route/marks.jinja", s=s) for s in scenes},
@@ -71,14 +96,18 @@ def try_it(slug: str) -> Response:
 def send_picture(slug: str) -> Response:
     """Keep a picture of the vehicle, to be put under a view next."""
     answers.stored(slug)
-    return jsonify(sha256=keep_picture(request.get_data(), reading.whole(request.args.get("page")) or 1))
+    return jsonify(
+        sha256=keep_picture(request.get_data(), reading.whole(request.args.get("page")) or 1)
+    )
 
 
 @pages.get("/builds/<slug>/route/picture/<sha256>")
 def picture(slug: str, sha256: str) -> Response:
     """A picture that lies under a view of this build."""
     build = answers.stored(slug).build
-    found = picture_data(sha256) if sha256 in {g.sha256 for g in build.space.grounds.values()} else None
+    found = (
+        picture_data(sha256) if sha256 in {g.sha256 for g in build.space.grounds.values()} else None
+    )
     if found is None:
         abort(404)
     return given_back(*found, "vehicle")
@@ -94,9 +123,16 @@ def measure(slug: str) -> Response:
     if a not in things or b not in things:
         raise reading.Refused("a", "Choose two things that are in the vehicle.", 404)
     far = between(things[a], things[b])
-    parts = ", ".join(f"{shown(abs(v) / 1000, 'length')} {word}" for v, word in zip(far.by, ("along", "across", "up"), strict=True))
-    words = "touch or overlap" if far.clear <= 0 else f"are {shown(far.clear / 1000, 'length')} apart"
-    return jsonify(says=f"{a} and {b} {words}; middle to middle {shown(far.middles / 1000, 'length')}: {parts}.")
+    parts = ", ".join(
+        f"{shown(abs(v) / 1000, 'length')} {word}"
+        for v, word in zip(far.by, ("along", "across", "up"), strict=True)
+    )
+    words = (
+        "touch or overlap" if far.clear <= 0 else f"are {shown(far.clear / 1000, 'length')} apart"
+    )
+    return jsonify(
+        says=f"{a} and {b} {words}; middle to middle {shown(far.middles / 1000, 'length')}: {parts}."
+    )
 
 
 @pages.get("/builds/<slug>/route/paper")
@@ -123,7 +159,11 @@ def paper(slug: str) -> str:
 def dxf(slug: str) -> Response:
     """The lines as DXF: millimetres, three dimensions, a layer for each role."""
     found = answers.stored(slug)
-    return answers.file(to_dxf(laid_of(answers.designed(found).study), found.build.name), "image/vnd.dxf", f"{found.row['slug']}-route.dxf")
+    return answers.file(
+        to_dxf(laid_of(answers.designed(found).study), found.build.name),
+        "image/vnd.dxf",
+        f"{found.row['slug']}-route.dxf",
+    )
 
 
 @pages.get("/builds/<slug>/route.svg")
@@ -131,11 +171,19 @@ def svg(slug: str) -> Response:
     """A view as SVG, a millimetre for a millimetre."""
     found = answers.stored(slug)
     view = _asked("view") if _asked("view") in ("side", "plan", "rear") else "plan"
-    return answers.file(to_svg(laid_of(answers.designed(found).study), found.build.name, view), "image/svg+xml", f"{found.row['slug']}-{view}.svg")
+    return answers.file(
+        to_svg(laid_of(answers.designed(found).study), found.build.name, view),
+        "image/svg+xml",
+        f"{found.row['slug']}-{view}.svg",
+    )
 
 
 @pages.get("/builds/<slug>/route-points.csv")
 def points(slug: str) -> Response:
     """Every line's points as CSV (RFC 4180)."""
     found = answers.stored(slug)
-    return answers.file(points_csv(laid_of(answers.designed(found).study)), "text/csv", f"{found.row['slug']}-route-points.csv")
+    return answers.file(
+        points_csv(laid_of(answers.designed(found).study)),
+        "text/csv",
+        f"{found.row['slug']}-route-points.csv",
+    )

@@ -13,10 +13,17 @@ def not_drawn(made: Design) -> bool:
     """Whether a line is not drawn, or in a stock outline."""
     build = made.study.build
     lines = [e for e in build.circuit.elements if e.kind in LINES]
-    return any(e.id not in build.space.routes or (e.length is not None and e.length.source == "outline") for e in lines)
+    return any(
+        e.id not in build.space.routes or (e.length is not None and e.length.source == "outline")
+        for e in lines
+    )
 
 
-PIECES = {"route-tools": "stations/route/tools.jinja", "views": "stations/route/views.jinja", "route-card": "stations/route/card.jinja"}
+PIECES = {
+    "route-tools": "stations/route/tools.jinja",
+    "views": "stations/route/views.jinja",
+    "route-card": "stations/route/card.jinja",
+}
 STATION = Station(
     key="route",
     name="Route",
@@ -24,7 +31,9 @@ STATION = Station(
     blueprints=(pages,),
     pages={
         "route": Page(
-            lambda found, made, word: route_context(found, made, word("line"), word("part"), word("view"), word("zoom"), word("try")),
+            lambda found, made, word: route_context(
+                found, made, word("line"), word("part"), word("view"), word("zoom"), word("try")
+            ),
             HEAD | FIGURES | PIECES | FINDINGS | {"space": "stations/route/space.jinja"},
         )
     },

@@ -15,7 +15,9 @@ NEVER_ZERO = ("volume_flow", "volume", "length", "fineness")
 
 @dataclass(frozen=True)
 class OwnKind:
-    """A kind of own part: its name in the circuit, what it is called, its fields, and how they make the law and the facts about it."""
+    """A kind of own part: its name in the circuit, what it is called, its fields, and how they make
+    the law and the facts about it.
+    """
 
     kind: str
     word: str
@@ -34,10 +36,22 @@ def curves_of(data: dict[str, Any]) -> CurveTable:
 
 
 def read_one(field: Field, data: dict[str, Any]) -> Any:
-    """One field's value: SI for a quantity, a number, a choice or a text; None where it is optional and empty. Refused beside it."""
+    """One field's value: SI for a quantity, a number, a choice or a text; None where it is optional
+    and empty. Refused beside it.
+    """
     value = field.of(data)
-    if isinstance(value, int | float) and field.bounds is None and field.sort not in ("face", "dash") and not 0 <= value < 1e9:
-        raise Refused(field.name, f"{field.label}: it cannot be below zero, nor a billion and more.")
+    if (
+        isinstance(value, int | float)
+        and field.bounds is None
+        and field.sort not in ("face", "dash")
+        and not 0 <= value < 1e9
+    ):
+        raise Refused(
+            field.name, f"{field.label}: it cannot be below zero, nor a billion and more."
+        )
     if value == 0 and field.quantity in NEVER_ZERO and field.name not in ("height", "outlet"):
-        raise Refused(field.name, f"{field.label}: “{str(data.get(field.name)).strip()}” cannot be; it must be above zero.")
+        raise Refused(
+            field.name,
+            f"{field.label}: “{str(data.get(field.name)).strip()}” cannot be; it must be above zero.",
+        )
     return value

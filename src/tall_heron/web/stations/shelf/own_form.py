@@ -1,4 +1,6 @@
-"""The form for a part of one's own: what is asked of any part, and the part that a filled form describes."""
+"""The form for a part of one's own: what is asked of any part, and the part that a filled form
+describes.
+"""
 
 from typing import Any
 
@@ -14,7 +16,11 @@ from tall_heron.web.stations.shelf.own_more import more_of, said_more
 
 COMMON = (
     Field("title", "What it is called", note="in your own words"),
-    Field("provenance", "Its figures are", choices=(("sheet", "from a sheet"), ("measured", "measured"), ("guessed", "guessed"))),
+    Field(
+        "provenance",
+        "Its figures are",
+        choices=(("sheet", "from a sheet"), ("measured", "measured"), ("guessed", "guessed")),
+    ),
     Field("gasoline", "Made for gasoline", choices=FLAG, sort="flag"),
     Field("ethanol", "Made for ethanol up to", "fraction", optional=True, note="empty: not stated"),
     Field("methanol", "Made for methanol", choices=FLAG, sort="flag"),
@@ -26,13 +32,20 @@ COMMON = (
 
 
 def read_own(kind: OwnKind, data: dict[str, Any]) -> OwnPart:
-    """The part that a filled form describes. Refused at the first field that is not right, with what would be."""
+    """The part that a filled form describes. Refused at the first field that is not right, with
+    what would be.
+    """
     values = {f.name: read_one(f, data) for f in (*kind.fields, *COMMON, *more_of(kind))}
     if "points" in values:
         values["points"] = curves_of(data)
         if values["points"].wrong:
             first = values["points"].wrong[0]
-            raise Refused("points", f"Line {first.line}: {first.message}." if first.line else f"{first.message.capitalize()}.")
+            raise Refused(
+                "points",
+                f"Line {first.line}: {first.message}."
+                if first.line
+                else f"{first.message.capitalize()}.",
+            )
     try:
         part, about = kind.make(values)
         facts = Properties(
@@ -43,11 +56,21 @@ def read_own(kind: OwnKind, data: dict[str, Any]) -> OwnPart:
             mass_kg=values["mass"],
             **(said_more(kind, values) | {k: v for k, v in about.items() if v is not None}),
         )
-        return OwnPart(title=values["title"], kind=kind.element or kind.kind, figures=part, properties=facts, supplier=values["supplier"] or "")
+        return OwnPart(
+            title=values["title"],
+            kind=kind.element or kind.kind,
+            figures=part,
+            properties=facts,
+            supplier=values["supplier"] or "",
+        )
     except ValidationError as error:
         first = error.errors()[0]
         name = str(first["loc"][-1]) if first["loc"] else ""
         mine = next((f for f in (*kind.fields, *COMMON, *more_of(kind)) if f.name == name), None)
         if mine is not None:
-            raise Refused(mine.name, f"{mine.label}: “{data.get(mine.name)}” cannot be; look at its unit.") from None
-        raise Refused("title", f"{'.'.join(str(p) for p in first['loc'])}: {first['msg']}") from None
+            raise Refused(
+                mine.name, f"{mine.label}: “{data.get(mine.name)}” cannot be; look at its unit."
+            ) from None
+        raise Refused(
+            "title", f"{'.'.join(str(p) for p in first['loc'])}: {first['msg']}"
+        ) from None

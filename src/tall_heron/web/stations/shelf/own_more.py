@@ -1,4 +1,6 @@
-"""What rules and sheets ask of a part beyond what solves it: ports, body, ratings, materials. Asked of every kind that they are asked of, folded; what is empty is taken as usual, and said so."""
+"""What rules and sheets ask of a part beyond what solves it: ports, body, ratings, materials. Asked
+of every kind that they are asked of, folded; what is empty is taken as usual, and said so.
+"""
 
 from dataclasses import dataclass
 from functools import cache
@@ -12,14 +14,29 @@ from tall_heron.web.forms.field import FLAG, Field
 from tall_heron.web.stations.shelf.own_field import OwnKind
 
 MM, MS = 1000.0, 1000.0
-PORT_WORDS = {"start": "Inlet port", "end": "Outlet port", "gauge": "Gauge port", "outlet": "Outlet", "return": "Return opening", "vent": "Vent opening", "reference": "Reference port"}
-BESIDE = {"regulator": ("gauge", "reference"), "filter": ("gauge",), "rail": ("gauge",), "tank": ("return", "vent")}  # ports beside those that carry the flow through
+PORT_WORDS = {
+    "start": "Inlet port",
+    "end": "Outlet port",
+    "gauge": "Gauge port",
+    "outlet": "Outlet",
+    "return": "Return opening",
+    "vent": "Vent opening",
+    "reference": "Reference port",
+}
+BESIDE = {
+    "regulator": ("gauge", "reference"),
+    "filter": ("gauge",),
+    "rail": ("gauge",),
+    "tank": ("return", "vent"),
+}  # ports beside those that carry the flow through
 PORTLESS = ("hose", "line", "injectors", "strainer")
 
 
 @dataclass(frozen=True)
 class _Fact:
-    """A field, the property it fills and what its SI value is multiplied by there; 0 for what is no number."""
+    """A field, the property it fills and what its SI value is multiplied by there; 0 for what is no
+    number.
+    """
 
     field: Field
     times: float = 0.0
@@ -29,17 +46,50 @@ def _flag(name: str, label: str, note: str = "") -> _Fact:
     return _Fact(Field(name, label, choices=FLAG, sort="flag", note=note))
 
 
-RATED = _Fact(Field("rated_kpa", "Rated for", "pressure", optional=True, note="the most its maker allows"), 1 / KPA)
+RATED = _Fact(
+    Field("rated_kpa", "Rated for", "pressure", optional=True, note="the most its maker allows"),
+    1 / KPA,
+)
 FACTS: dict[str, tuple[_Fact, ...]] = {
     "pump": (
         RATED,
-        _Fact(Field("flow_tolerance", "Gives up to so much less", "fraction", optional=True, note="new, of its sheet, such as 5 %")),
+        _Fact(
+            Field(
+                "flow_tolerance",
+                "Gives up to so much less",
+                "fraction",
+                optional=True,
+                note="new, of its sheet, such as 5 %",
+            )
+        ),
         _flag("speed_control", "May be slowed by a controller"),
         _flag("brushless", "Brushless, with a controller apart"),
         _flag("passes_stopped", "Lets fuel through when stopped"),
         _flag("dead_heads", "Made to run against a shut line"),
-        _Fact(Field("noise", "Noise", choices=(("", "not stated"), ("quiet", "quiet"), ("fair", "fair"), ("loud", "loud")))),
-        _Fact(Field("terminals", "Its wires go on", choices=(("", "not stated: 6.3 mm blades assumed"), ("blade", "6.3 mm blades"), ("wide blade", "9.5 mm blades"), ("lug", "studs or screws")))),
+        _Fact(
+            Field(
+                "noise",
+                "Noise",
+                choices=(
+                    ("", "not stated"),
+                    ("quiet", "quiet"),
+                    ("fair", "fair"),
+                    ("loud", "loud"),
+                ),
+            )
+        ),
+        _Fact(
+            Field(
+                "terminals",
+                "Its wires go on",
+                choices=(
+                    ("", "not stated: 6.3 mm blades assumed"),
+                    ("blade", "6.3 mm blades"),
+                    ("wide blade", "9.5 mm blades"),
+                    ("lug", "studs or screws"),
+                ),
+            )
+        ),
     ),
     "filter": (RATED,),
     "regulator": (RATED,),
@@ -50,15 +100,43 @@ FACTS: dict[str, tuple[_Fact, ...]] = {
         _flag("conductive", "Its liner conducts", "100R14 type B"),
     ),
     "injectors": (
-        _Fact(Field("dead_time_12v_ms", "Dead time at 12 V", "duration", on_sheet=("ms", "ms"), optional=True), MS),
-        _Fact(Field("dead_time_14v_ms", "Dead time at 14 V", "duration", on_sheet=("ms", "ms"), optional=True), MS),
+        _Fact(
+            Field(
+                "dead_time_12v_ms",
+                "Dead time at 12 V",
+                "duration",
+                on_sheet=("ms", "ms"),
+                optional=True,
+            ),
+            MS,
+        ),
+        _Fact(
+            Field(
+                "dead_time_14v_ms",
+                "Dead time at 14 V",
+                "duration",
+                on_sheet=("ms", "ms"),
+                optional=True,
+            ),
+            MS,
+        ),
         _Fact(Field("flow_tolerance", "One differs from another by", "fraction", optional=True)),
     ),
-    "tank": (_flag("level_gauge", "Its level can be seen"), _flag("drained", "Drains at its lowest place"), _flag("drop_tube", "Its return leads down under the fuel")),
+    "tank": (
+        _flag("level_gauge", "Its level can be seen"),
+        _flag("drained", "Drains at its lowest place"),
+        _flag("drop_tube", "Its return leads down under the fuel"),
+    ),
     "valve": (_flag("relieves", "Lets off what warms behind it", "when shut"),),
 }
 SIDES = (("long_mm", "Long over all"), ("wide_mm", "Wide over all"), ("high_mm", "High over all"))
-OWN_BOX = ("tank", "hose", "line", "injectors", "strainer")  # kinds that ask their sides themselves, or have none
+OWN_BOX = (
+    "tank",
+    "hose",
+    "line",
+    "injectors",
+    "strainer",
+)  # kinds that ask their sides themselves, or have none
 
 
 @cache
@@ -88,8 +166,14 @@ def _ports(kind: OwnKind) -> tuple[Field, ...]:
     usual = Face(str(row["sort"]) if row is not None else "flare").words
     out = []
     for port in (*KINDS[element].ports, *BESIDE.get(element, ())):
-        note = f"such as -10 O-ring; empty: {usual} in its line’s size, assumed" if port in KINDS[element].ports else "where it has one"
-        out.append(Field(f"port_{port}", PORT_WORDS.get(port, port), optional=True, note=note, sort="face"))
+        note = (
+            f"such as -10 O-ring; empty: {usual} in its line’s size, assumed"
+            if port in KINDS[element].ports
+            else "where it has one"
+        )
+        out.append(
+            Field(f"port_{port}", PORT_WORDS.get(port, port), optional=True, note=note, sort="face")
+        )
     return tuple(out)
 
 

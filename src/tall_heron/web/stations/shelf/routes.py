@@ -33,13 +33,31 @@ pages = Blueprint("shelf", __name__)
 def page() -> str:
     """Everything on the shelf by kind, the builder's own first."""
     folded = {k: more_of(kind) for k, kind in KINDS_OF_OWN.items()}
-    return render_template("stations/shelf/shelf.html", **_context(), **suppliers_context(), more=folded, kinds=KINDS_OF_OWN.values(), common=COMMON, page="shelf")
+    return render_template(
+        "stations/shelf/shelf.html",
+        **_context(),
+        **suppliers_context(),
+        more=folded,
+        kinds=KINDS_OF_OWN.values(),
+        common=COMMON,
+        page="shelf",
+    )
 
 
 def _context() -> dict[str, Any]:
     own = answers.own_shelf()
-    typed = {name: json.dumps(part.typed, ensure_ascii=False) for name, part in _own_parts().items() if part.typed}
-    return {"groups": shelf_groups([*own, *shelf.parts().values()]), "own": own, "words": KINDS, "typed": typed, "uses": _uses(own)}
+    typed = {
+        name: json.dumps(part.typed, ensure_ascii=False)
+        for name, part in _own_parts().items()
+        if part.typed
+    }
+    return {
+        "groups": shelf_groups([*own, *shelf.parts().values()]),
+        "own": own,
+        "words": KINDS,
+        "typed": typed,
+        "uses": _uses(own),
+    }
 
 
 @pages.post("/shelf/preview")
@@ -47,7 +65,10 @@ def preview() -> Response:
     """A pump's table as it would be fitted: how it was read, what is wrong with it, the curve."""
     table = curves_of(answers.body())
     chart = draw_pump(PumpMap(curves=list(table.curves))) if table.curves else None
-    return jsonify(ok=not table.wrong, piece=render_template("stations/shelf/pump_curve.jinja", table=table, chart=chart))
+    return jsonify(
+        ok=not table.wrong,
+        piece=render_template("stations/shelf/pump_curve.jinja", table=table, chart=chart),
+    )
 
 
 @pages.post("/shelf/sheet")
@@ -71,28 +92,54 @@ def add() -> Response:
         raise reading.Refused("kind", "Choose what it is.")
     known, edits = _own_parts(), str(data.get("edits") or "")
     if edits and edits not in known:
-        raise reading.Refused("second", "That part is no longer on the shelf: somebody took it off meanwhile. Put this one there anew.")
-    typed = {k: v for k, v in data.items() if isinstance(v, str) and k not in ("edits", "second") and len(v) <= MOST_TYPED}
+        raise reading.Refused(
+            "second",
+            "That part is no longer on the shelf: somebody took it off meanwhile. Put this one there anew.",
+        )
+    typed = {
+        k: v
+        for k, v in data.items()
+        if isinstance(v, str) and k not in ("edits", "second") and len(v) <= MOST_TYPED
+    }
     own = read_own(kind, data).model_copy(update={"typed": typed})
-    if not data.get("second") and any(p.title == own.title for name, p in known.items() if name != edits):
-        raise reading.Refused("second", f"There is a {own.title} of yours on the shelf already. Call this one otherwise, or put it there as a second one.")
+    if not data.get("second") and any(
+        p.title == own.title for name, p in known.items() if name != edits
+    ):
+        raise reading.Refused(
+            "second",
+            f"There is a {own.title} of yours on the shelf already. Call this one otherwise, or put it there as a second one.",
+        )
     name = edits or own_parts.add(g.connection, stem_of(own.title), stored(own))
     if edits:
         own_parts.merge(g.connection, [(name, stored(own))])
-    return jsonify(name=name, title=own.title, edited=bool(edits), piece=render_template("stations/shelf/own_parts.jinja", **_context()))
+    return jsonify(
+        name=name,
+        title=own.title,
+        edited=bool(edits),
+        piece=render_template("stations/shelf/own_parts.jinja", **_context()),
+    )
 
 
 @pages.post("/shelf/renew")
 def renew() -> Response:
-    """Bring a part as it is on the shelf now into a build that holds it as it was: one act, which can be undone there."""
+    """Bring a part as it is on the shelf now into a build that holds it as it was: one act, which
+    can be undone there.
+    """
     data = answers.body()
     name, slug = reading.text_of(data, "name"), reading.text_of(data, "slug")
     own = {p.name: p for p in answers.own_shelf()}
     row = builds.head(g.connection, slug)
     if name not in own or row is None:
-        raise reading.Refused("name", "There is no such part of your own on the shelf, or no such build.")
+        raise reading.Refused(
+            "name", "There is no such part of your own on the shelf, or no such build."
+        )
 
-    answers.act(slug, {"head": row["head"]}, lambda build: (_renewed(build, own[name]), f"{own[name].title} as it is on the shelf now"), "name")
+    answers.act(
+        slug,
+        {"head": row["head"]},
+        lambda build: (_renewed(build, own[name]), f"{own[name].title} as it is on the shelf now"),
+        "name",
+    )
     return jsonify(name=name, piece=render_template("stations/shelf/own_parts.jinja", **_context()))
 
 
@@ -112,7 +159,9 @@ def _holds(build: Build, part: ShelfPart) -> bool:
 
 
 def _uses(own: list[ShelfPart]) -> dict[str, list[dict[str, Any]]]:
-    """By a part's name the builds that hold it: their address, name, whether each is signed, and whether it holds the part as it is on the shelf now."""
+    """By a part's name the builds that hold it: their address, name, whether each is signed, and
+    whether it holds the part as it is on the shelf now.
+    """
     parts: dict[str, list[dict[str, Any]]] = {p.name: [] for p in own}
     now = {p.name: p for p in own}
     for row in builds.holding(g.connection, STEM) if own else ():
@@ -121,7 +170,14 @@ def _uses(own: list[ShelfPart]) -> dict[str, list[dict[str, Any]]]:
         except (BuildErrors, builds.Altered):
             continue
         for name in dict.fromkeys(e.shelf for e in build.circuit.elements if e.shelf in parts):
-            parts[name].append({"slug": row["slug"], "name": row["name"], "signed": bool(row["signed"]), "same": _holds(build, now[name])})
+            parts[name].append(
+                {
+                    "slug": row["slug"],
+                    "name": row["name"],
+                    "signed": bool(row["signed"]),
+                    "same": _holds(build, now[name]),
+                }
+            )
     return parts
 
 
@@ -140,19 +196,33 @@ def pack_out(kind: str) -> Response:
 
 @pages.post("/shelf/pack")
 def pack_in() -> Response:
-    """A pack looked at beside the shelf, and taken whole where that is asked for; with faults nothing is taken."""
+    """A pack looked at beside the shelf, and taken whole where that is asked for; with faults
+    nothing is taken.
+    """
     try:
         pack = read_pack(request.get_data().decode("utf-8"))
     except UnicodeDecodeError:
         raise reading.Refused("pack", "This is no text in UTF-8.") from None
     except PackFaults as wrong:
         piece = render_template("stations/shelf/pack.jinja", faults=wrong.faults, found=[])
-        return jsonify(ok=False, piece=piece, faults=[[f.row, f.column, f.says] for f in wrong.faults])
+        return jsonify(
+            ok=False, piece=piece, faults=[[f.row, f.column, f.says] for f in wrong.faults]
+        )
     if request.args.get("take"):
         own_parts.merge(g.connection, [(name, stored(part)) for name, part in pack.items()])
         piece = render_template("stations/shelf/pack.jinja", faults=[], found=[], taken=len(pack))
-        return jsonify(ok=True, taken=len(pack), piece=piece, own=render_template("stations/shelf/own_parts.jinja", **_context()))
-    return jsonify(ok=True, piece=render_template("stations/shelf/pack.jinja", faults=[], found=compared(pack, _own_parts())))
+        return jsonify(
+            ok=True,
+            taken=len(pack),
+            piece=piece,
+            own=render_template("stations/shelf/own_parts.jinja", **_context()),
+        )
+    return jsonify(
+        ok=True,
+        piece=render_template(
+            "stations/shelf/pack.jinja", faults=[], found=compared(pack, _own_parts())
+        ),
+    )
 
 
 def _own_parts() -> dict[str, OwnPart]:

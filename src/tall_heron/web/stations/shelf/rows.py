@@ -6,7 +6,15 @@ from dataclasses import dataclass
 from tall_heron.core.base.catalogue import by_name, table
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.document.faces import face
-from tall_heron.core.document.figures import Check, Injectors, Loss, Pipe, PumpMap, Quadratic, Regulator
+from tall_heron.core.document.figures import (
+    Check,
+    Injectors,
+    Loss,
+    Pipe,
+    PumpMap,
+    Quadratic,
+    Regulator,
+)
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.tank_shape import out_of_reach_l
@@ -35,7 +43,11 @@ def _flow_at(part: ShelfPart, curve: int) -> str:
 
 
 def _free(part: ShelfPart) -> str:
-    return bare(part.figures.curves[-1].rows[-1][0] * LPH, "volume_flow") if isinstance(part.figures, PumpMap) else "—"
+    return (
+        bare(part.figures.curves[-1].rows[-1][0] * LPH, "volume_flow")
+        if isinstance(part.figures, PumpMap)
+        else "—"
+    )
 
 
 def _kpa(value: float | None) -> str:
@@ -56,7 +68,11 @@ def _tapped(part: ShelfPart) -> tuple[float, float]:
 
 def _takes(part: ShelfPart) -> str:
     law, at = part.figures, 200.0
-    return _kpa(law.a_kpa_per_lph * at + law.b_kpa_per_lph2 * at * at) if isinstance(law, Quadratic) else "—"
+    return (
+        _kpa(law.a_kpa_per_lph * at + law.b_kpa_per_lph2 * at * at)
+        if isinstance(law, Quadratic)
+        else "—"
+    )
 
 
 def _mm(value: float | None) -> str:
@@ -81,7 +97,11 @@ def _range(part: ShelfPart) -> str:
 
 def _sides(part: ShelfPart) -> str:
     row = by_name("adapters").get(part.name)
-    return " and ".join(face(str(row[side])).words for side in ("face_a", "face_b")) if row is not None else "—"
+    return (
+        " and ".join(face(str(row[side])).words for side in ("face_a", "face_b"))
+        if row is not None
+        else "—"
+    )
 
 
 def _stands(part: ShelfPart) -> str:
@@ -120,12 +140,17 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
             (f"working, {p}", lambda s: _kpa(s.properties.working_kpa)),
             (f"least bend, {mm}", lambda s: _mm(s.properties.bend_radius_mm)),
         ),
-        "regulator": (("holds its", lambda s: s.figures.holds if isinstance(s.figures, Regulator) else ""), (f"set, {p}", _range)),
+        "regulator": (
+            ("holds its", lambda s: s.figures.holds if isinstance(s.figures, Regulator) else ""),
+            (f"set, {p}", _range),
+        ),
         "injectors": (
             (
                 "rated, cc/min at kPa",
                 lambda s: (
-                    f"{s.figures.rated_lph / 0.06:.0f} at {s.figures.rated_kpa:g}" if isinstance(s.figures, Injectors) and s.figures.rated_lph else "—"
+                    f"{s.figures.rated_lph / 0.06:.0f} at {s.figures.rated_kpa:g}"
+                    if isinstance(s.figures, Injectors) and s.figures.rated_lph
+                    else "—"
                 ),
             ),
             (f"body, {mm}", lambda s: _mm(s.properties.body_mm)),
@@ -135,7 +160,14 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
             (f"at, {p}", lambda s: bare(_tapped(s)[1], "pressure")),
         ),
         "check": (
-            (f"opens at, {p}", lambda s: bare(s.figures.cracking_kpa * 1000, "pressure", 2) if isinstance(s.figures, Check) else "—"),
+            (
+                f"opens at, {p}",
+                lambda s: (
+                    bare(s.figures.cracking_kpa * 1000, "pressure", 2)
+                    if isinstance(s.figures, Check)
+                    else "—"
+                ),
+            ),
             bore,
         ),
         "tank": (
@@ -144,14 +176,20 @@ def _columns(kind: str) -> tuple[tuple[str, Cell], ...]:
             (f"long × wide × high, {mm}", _box),
             ("under its outlet", lambda s: _liters(out_of_reach_l(s.properties))),
             ("inside", lambda s: inside(s.properties) or "—"),
-            ("openings", lambda s: "—" if s.properties.openings is None else f"{s.properties.openings:g}"),
+            (
+                "openings",
+                lambda s: "—" if s.properties.openings is None else f"{s.properties.openings:g}",
+            ),
         ),
         "fitting": (("its sides", _sides), bore, (f"stands out, {mm}", _stands)),
         "closure": (("goes on", _closes),),
         "end": (
             ("size", lambda s: dash(s.properties.dash)),
             (f"throat, {mm}", _bore),
-            ("K", lambda s: f"{s.figures.loss_coefficient:g}" if isinstance(s.figures, Loss) else "—"),
+            (
+                "K",
+                lambda s: f"{s.figures.loss_coefficient:g}" if isinstance(s.figures, Loss) else "—",
+            ),
         ),
     }.get(kind, (bore,))
 
@@ -180,7 +218,9 @@ def _ends() -> list[ShelfPart]:
             dash(str(row["title"])),
             "end",
             Loss(bore_mm=row["throat_bore_mm"], loss_coefficient=row["loss_coefficient"]),
-            Properties(price=row["price"], mass_kg=row["mass_kg"], dash=row["dash"], family=row["family"]),
+            Properties(
+                price=row["price"], mass_kg=row["mass_kg"], dash=row["dash"], family=row["family"]
+            ),
             str(row["source"]),
         )
         for row in table("ends")
@@ -189,7 +229,14 @@ def _ends() -> list[ShelfPart]:
 
 def _closures() -> list[ShelfPart]:
     return [
-        ShelfPart(str(row["name"]), str(row["title"]), "closure", Loss(bore_mm=1.0, loss_coefficient=0.0), Properties(price=row["price"], mass_kg=row["mass_kg"]), str(row["source"]))
+        ShelfPart(
+            str(row["name"]),
+            str(row["title"]),
+            "closure",
+            Loss(bore_mm=1.0, loss_coefficient=0.0),
+            Properties(price=row["price"], mass_kg=row["mass_kg"]),
+            str(row["source"]),
+        )
         for row in table("closures")
     ]
 
@@ -200,6 +247,14 @@ def shelf_groups(parts: list[ShelfPart]) -> list[ShelfGroup]:
     parts = [*parts, *_ends(), *_closures()]
     for kind, kinds, title in GROUPS:
         columns = _columns(kind)
-        rows = [(s, (*tuple(cell(s) for _, cell in columns), _ethanol(s))) for s in parts if s.kind in kinds]
-        out.append(ShelfGroup(kind, title, (*tuple(head for head, _ in columns), "ethanol to"), tuple(rows)))
+        rows = [
+            (s, (*tuple(cell(s) for _, cell in columns), _ethanol(s)))
+            for s in parts
+            if s.kind in kinds
+        ]
+        out.append(
+            ShelfGroup(
+                kind, title, (*tuple(head for head, _ in columns), "ethanol to"), tuple(rows)
+            )
+        )
     return out

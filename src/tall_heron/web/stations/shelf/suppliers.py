@@ -14,15 +14,27 @@ pages = Blueprint("suppliers", __name__)
 
 
 def suppliers_context() -> dict[str, Any]:
-    """Every supplier with how many items his list has, and of which own parts he is said to be the one."""
+    """Every supplier with how many items his list has, and of which own parts he is said to be the
+    one.
+    """
     market = answers.market()
     at = {row["name"]: row["at"] for row in suppliers.every(g.connection)}
-    return {"market": market, "listed_at": at, "sold": {s.name: sum(name == s.name for name in market.buys.values()) for s in market.suppliers}}
+    return {
+        "market": market,
+        "listed_at": at,
+        "sold": {
+            s.name: sum(name == s.name for name in market.buys.values()) for s in market.suppliers
+        },
+    }
 
 
 def _piece(**said: Any) -> Response:
     g.pop("market", None)
-    return jsonify(ok=True, piece=render_template("stations/shelf/suppliers.jinja", **suppliers_context()), **said)
+    return jsonify(
+        ok=True,
+        piece=render_template("stations/shelf/suppliers.jinja", **suppliers_context()),
+        **said,
+    )
 
 
 @pages.post("/shelf/suppliers")
@@ -36,10 +48,19 @@ def keep() -> Response:
         raise reading.Refused("days", f"Days are a whole number up to {MOST_DAYS}, or nothing.")
     currency = str(data.get("currency") or "").strip().upper()
     try:
-        known = Supplier(name=name, days=int(days) if days else None, currency=currency, account=str(data.get("account") or "").strip())
+        known = Supplier(
+            name=name,
+            days=int(days) if days else None,
+            currency=currency,
+            account=str(data.get("account") or "").strip(),
+        )
     except ValidationError as error:
         field = str(error.errors()[0]["loc"][0])
-        words = {"currency": "A currency has three letters, such as USD.", "name": "A name has at most 60 letters.", "account": "At most 80 letters."}
+        words = {
+            "currency": "A currency has three letters, such as USD.",
+            "name": "A name has at most 60 letters.",
+            "account": "At most 80 letters.",
+        }
         raise reading.Refused(field, words.get(field, error.errors()[0]["msg"])) from None
     suppliers.keep(g.connection, name, known.model_dump_json())
     return _piece(name=name)

@@ -1,4 +1,6 @@
-"""What may be done on the pages of station 7: each act is read from the request, made on the build and named."""
+"""What may be done on the pages of station 7: each act is read from the request, made on the build
+and named.
+"""
 
 from typing import Any
 
@@ -34,22 +36,48 @@ def _length(name: str, label: str) -> Field:
 
 # What the forms of this station take, by the names that the document has for it.
 LENGTHS = {side: _length(f"{side}_length", "Length") for side in ("feed", "earth", "supply")}
-FUSE, CONNECTOR, SWITCH, CONTACT = (_current(*x) for x in (("fuse", "Fuse"), ("connector", "Connector"), ("switch", "Switch"), ("contact", "Contact")))
+FUSE, CONNECTOR, SWITCH, CONTACT = (
+    _current(*x)
+    for x in (
+        ("fuse", "Fuse"),
+        ("connector", "Connector"),
+        ("switch", "Switch"),
+        ("contact", "Contact"),
+    )
+)
 CRIMPS = Field("crimps", "Crimps", sort="count")
 TOGETHER = Field("together", "Wires together", sort="count")
-AIR = {name: Field(key, label, "temperature", 1.0, -CELSIUS) for name, key, label in (("ambient_c", "ambient", "Air"), ("insulation_c", "insulation", "Insulation"))}
-TIMES = {"prime_s": _seconds("prime_s", "Prime"), "oil_falls_s": _seconds("oil_falls_s", "Oil pressure falls"), "control_unit_s": _seconds("control_unit_s", "Control unit waits")}
+AIR = {
+    name: Field(key, label, "temperature", 1.0, -CELSIUS)
+    for name, key, label in (
+        ("ambient_c", "ambient", "Air"),
+        ("insulation_c", "insulation", "Insulation"),
+    )
+}
+TIMES = {
+    "prime_s": _seconds("prime_s", "Prime"),
+    "oil_falls_s": _seconds("oil_falls_s", "Oil pressure falls"),
+    "control_unit_s": _seconds("control_unit_s", "Control unit waits"),
+}
 SUPPLY = {
     "hot_share": _share("hot_share", "Alternator, hot"),
     "idle_share": _share("idle_share", "Alternator, at idle"),
     "alternator_a": _current("alternator_a", "Alternator", optional=False),
-    "landing_min": Field("landing_min", "To a landing", "duration", 1 / 60, on_sheet=("min", "min")),
+    "landing_min": Field(
+        "landing_min", "To a landing", "duration", 1 / 60, on_sheet=("min", "min")
+    ),
     "battery_ah": Field("battery_ah", "Battery", sort="ampere hours", bounds=(0.0, 999_999.0)),
 }
 LOAD = _current("ampere", "Current")
 SENDER = {
-    **{x: Field(x, label, "resistance", on_sheet=("ohm", "ohm")) for x, label in (("empty_ohm", "Empty"), ("full_ohm", "Full"), ("pull_up_ohm", "Pull-up"))},
-    **{x: Field(x, label, "voltage", on_sheet=("v", "V")) for x, label in (("supply_v", "Supply"), ("range_v", "Range"))},
+    **{
+        x: Field(x, label, "resistance", on_sheet=("ohm", "ohm"))
+        for x, label in (("empty_ohm", "Empty"), ("full_ohm", "Full"), ("pull_up_ohm", "Pull-up"))
+    },
+    **{
+        x: Field(x, label, "voltage", on_sheet=("v", "V"))
+        for x, label in (("supply_v", "Supply"), ("range_v", "Range"))
+    },
     "bits": Field("bits", "Bits", sort="count"),
     "reserve": _share("reserve", "Reserve", optional=False),
 }
@@ -75,8 +103,17 @@ def branch(build: Build, data: dict[str, Any]) -> Made:
     changes: dict[str, Any] = {}
     if "feed_size" in data:
         for side in ("feed", "earth"):
-            changes[side] = {"size": _text(data, f"{side}_size") or None, "length_mm": LENGTHS[side].of(data), "colour": _text(data, f"{side}_colour", 24)}
-        changes |= {"fuse_a": FUSE.of(data), "relay": _text(data, "relay", 12), "crimps": CRIMPS.of(data), "bus": _text(data, "bus", 1)}
+            changes[side] = {
+                "size": _text(data, f"{side}_size") or None,
+                "length_mm": LENGTHS[side].of(data),
+                "colour": _text(data, f"{side}_colour", 24),
+            }
+        changes |= {
+            "fuse_a": FUSE.of(data),
+            "relay": _text(data, "relay", 12),
+            "crimps": CRIMPS.of(data),
+            "bus": _text(data, "bus", 1),
+        }
         changes |= {"connector_a": CONNECTOR.of(data), "switch_a": SWITCH.of(data)}
         changes["lamp"] = _yes(data, "lamp")
         if changes["bus"] not in ("1", "2"):
@@ -89,7 +126,10 @@ def relay(build: Build, data: dict[str, Any]) -> Made:
     name = _text(data, "relay")
     changes = {
         "contact_a": CONTACT.of(data),
-        "supply": {"size": _text(data, "supply_size") or None, "length_mm": LENGTHS["supply"].of(data)},
+        "supply": {
+            "size": _text(data, "supply_size") or None,
+            "length_mm": LENGTHS["supply"].of(data),
+        },
         "terminal_87a": _text(data, "terminal_87a"),
         "suppressed": _yes(data, "suppressed"),
     }
@@ -99,14 +139,30 @@ def relay(build: Build, data: dict[str, Any]) -> Made:
 def loom(build: Build, data: dict[str, Any]) -> Made:
     """Air, insulation, bundle and family of all wires."""
     changes = {name: field.of(data) for name, field in AIR.items()}
-    return edit.set_wiring(build, "", together=TOGETHER.of(data), sizes=_text(data, "sizes"), **changes), "The whole loom"
+    return edit.set_wiring(
+        build, "", together=TOGETHER.of(data), sizes=_text(data, "sizes"), **changes
+    ), "The whole loom"
 
 
 def cut_off(build: Build, data: dict[str, Any]) -> Made:
     """What lets pumps run and what stops them."""
-    changes: dict[str, Any] = {x: _yes(data, x) for x in ("automatic", "control_unit", "oil_switch", "start_bypass", "crank", "inertia", "roll_over", "level")}
+    changes: dict[str, Any] = {
+        x: _yes(data, x)
+        for x in (
+            "automatic",
+            "control_unit",
+            "oil_switch",
+            "start_bypass",
+            "crank",
+            "inertia",
+            "roll_over",
+            "level",
+        )
+    }
     changes |= {x: field.of(data) for x, field in TIMES.items()}
-    return edit.set_wiring(build, "cut_off", breaks=_text(data, "breaks"), kill=_text(data, "kill"), **changes), "Cut-off"
+    return edit.set_wiring(
+        build, "cut_off", breaks=_text(data, "breaks"), kill=_text(data, "kill"), **changes
+    ), "Cut-off"
 
 
 def supply(build: Build, data: dict[str, Any]) -> Made:
@@ -119,7 +175,9 @@ def supply(build: Build, data: dict[str, Any]) -> Made:
 def load(build: Build, data: dict[str, Any]) -> Made:
     """Something else that takes current."""
     name, ampere = _text(data, "name"), LOAD.of(data)
-    return edit.set_load(build, name, ampere, _yes(data, "kept")), f"{name}: {'off' if ampere is None else f'{ampere:g} A'}"
+    return edit.set_load(
+        build, name, ampere, _yes(data, "kept")
+    ), f"{name}: {'off' if ampere is None else f'{ampere:g} A'}"
 
 
 def sender(build: Build, data: dict[str, Any]) -> Made:
@@ -142,17 +200,30 @@ ACTS: dict[str, Act] = {
 
 
 def make(build: Build, data: dict[str, Any]) -> Made:
-    """The act that a request asks for. Refused where there is none of that name, or it cannot be done, beside the field that is wrong."""
+    """The act that a request asks for. Refused where there is none of that name, or it cannot be
+    done, beside the field that is wrong.
+    """
     return answers.made_by(ACTS, build, data, field=_field)
 
 
-TYPED_AS = {"contact_a": "contact", "fuse_a": "fuse", "connector_a": "connector", "switch_a": "switch", "ambient_c": "ambient", "insulation_c": "insulation"}
+TYPED_AS = {
+    "contact_a": "contact",
+    "fuse_a": "fuse",
+    "connector_a": "connector",
+    "switch_a": "switch",
+    "ambient_c": "ambient",
+    "insulation_c": "insulation",
+}
 
 
 def _field(path: str) -> str:
-    """The field of a form that a path of the document is typed in: `/branches/P1/feed/size` in `feed_size`."""
+    """The field of a form that a path of the document is typed in: `/branches/P1/feed/size` in
+    `feed_size`.
+    """
     parts = path.strip("/").split("/")
-    side = next((x for x in parts if x in ("feed", "earth") or (x == "supply" and parts[0] == "relays")), "")
+    side = next(
+        (x for x in parts if x in ("feed", "earth") or (x == "supply" and parts[0] == "relays")), ""
+    )
     last = TYPED_AS.get(parts[-1], parts[-1])
     if parts[-1] == side:  # said of the whole conductor: of its size
         last = "size"

@@ -24,7 +24,14 @@ from tall_heron.web.frame import frame
 from tall_heron.web.show.figures import head_figures
 from tall_heron.web.show.text import in_unit, number, shown, unit_of
 
-VIEWS = {"circuit": "Circuit", "cut-off": "Cut-off", "supply": "Alternator, battery", "sender": "Level sender", "speed": "Speed control", "loom": "Loom sheet"}
+VIEWS = {
+    "circuit": "Circuit",
+    "cut-off": "Cut-off",
+    "supply": "Alternator, battery",
+    "sender": "Level sender",
+    "speed": "Speed control",
+    "loom": "Loom sheet",
+}
 EVERY, FROM_S = 10, 0.5  # steps of the loop between points of its chart; when it has found its feet
 SWITCHES = (
     ("ignition", "Ignition", True),
@@ -51,7 +58,9 @@ class Said:
 
     def long(self, wire: Wire) -> str:
         """Length, and the builder's colour."""
-        return f"{shown(wire.long_mm / 1000, 'run', 2)}{', ' + wire.color[:10] if wire.color else ''}"
+        return (
+            f"{shown(wire.long_mm / 1000, 'run', 2)}{', ' + wire.color[:10] if wire.color else ''}"
+        )
 
     def pump(self, pump: str) -> str:
         """Volts and amperes."""
@@ -72,13 +81,25 @@ def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
     here = out["here"] if view == "circuit" or request.method == "GET" else f"{out['here']}/{view}"
     harness = made.study.what_if.harness
     pumps = electric_pumps(made.study.build)
-    return out | {"here": here, "view": view, "views": VIEWS, "harness": harness, "wiring": found.build.wiring, "electric": pumps, "assumed_loss": house_figure("voltage_wiring_loss")}
+    return out | {
+        "here": here,
+        "view": view,
+        "views": VIEWS,
+        "harness": harness,
+        "wiring": found.build.wiring,
+        "electric": pumps,
+        "assumed_loss": house_figure("voltage_wiring_loss"),
+    }
 
 
 def wiring_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
     """Everything the page of the circuit shows."""
     study = made.study
-    out = _page(found, made, "circuit") | {"figures": head_figures(study, study.peak, made.findings), "findings": [(f, "stays") for f in made.of_wiring[0]], "passed": made.of_wiring[1]}
+    out = _page(found, made, "circuit") | {
+        "figures": head_figures(study, study.peak, made.findings),
+        "findings": [(f, "stays") for f in made.of_wiring[0]],
+        "passed": made.of_wiring[1],
+    }
     harness = out["harness"]
     if harness is None or not harness.feeds:
         return out | {"chosen": None, "drawing": None}
@@ -86,7 +107,11 @@ def wiring_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
     contact = harness.relays.get(feed.branch.relay)
     volts, solution = study.peak.solution.voltage(feed.pump), study.peak.solution
     ampere = current_of(solution, feed.pump)
-    cases = [(s.case.title, s.solution.voltage(feed.pump), current_of(s.solution, feed.pump)) for s in study.solved.values() if s.solution.converged]
+    cases = [
+        (s.case.title, s.solution.voltage(feed.pump), current_of(s.solution, feed.pump))
+        for s in study.solved.values()
+        if s.solution.converged
+    ]
     return out | {
         "chosen": feed,
         "contact": contact,
@@ -99,7 +124,8 @@ def wiring_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
         "steps": _steps(feed, harness, ampere, volts),
         "cases_volts": cases,
         "trouble": "" if solution.converged else f"{solution.part}: {solution.reason}",
-        "sizes": sizes(harness.wiring.sizes) + sizes("AWG" if harness.wiring.sizes == "metric" else "metric"),
+        "sizes": sizes(harness.wiring.sizes)
+        + sizes("AWG" if harness.wiring.sizes == "metric" else "metric"),
         "drawing": draw_schematic(harness, Said(made, harness)),
         "wide": WIDE,
     }
@@ -107,22 +133,38 @@ def wiring_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
 
 def _steps(feed: Feed, harness: Harness, ampere: float, volts: float | None) -> list[str]:
     """The arithmetic of a pump's voltage, with its own figures."""
+
     def of(wire: Wire) -> str:
         times = 1 + 0.00393 * (wire.celsius - 20)
         return f"{wire.number}: 1.724e-8 Ω m × {times:.3f} × {wire.long_mm / 1000:.2f} m ÷ {area_mm2(wire.size):.3g} mm² = {number(1000 * wire.ohm, 2)} mΩ at {wire.celsius:.0f} °C"
 
     shared = harness.shared(feed.pump)
-    steps = [of(feed.out), of(feed.back), f"{feed.branch.crimps} crimps: {number(1000 * feed.contacts, 1)} mΩ"]
+    steps = [
+        of(feed.out),
+        of(feed.back),
+        f"{feed.branch.crimps} crimps: {number(1000 * feed.contacts, 1)} mΩ",
+    ]
     if feed.branch.relay in harness.relays:
         contact = harness.relays[feed.branch.relay]
-        steps += [of(contact.supply), f"contact of {contact.relay.name}: {number(1000 * (contact.shared - contact.supply.ohm), 1)} mΩ"]
+        steps += [
+            of(contact.supply),
+            f"contact of {contact.relay.name}: {number(1000 * (contact.shared - contact.supply.ohm), 1)} mΩ",
+        ]
         if len(contact.pumps) > 1:
-            steps.append(f"{number(1000 * shared, 2)} mΩ of it carry {' and '.join(contact.pumps)} together")
+            steps.append(
+                f"{number(1000 * shared, 2)} mΩ of it carry {' and '.join(contact.pumps)} together"
+            )
     total = feed.own + shared
     if volts is not None and ampere:
-        together = " and what the others take of the shared wire" if harness.beside(feed.pump) else ""
-        steps.append(f"V = {harness.volts:g} V − {number(1000 * total, 2)} mΩ × {number(ampere, 2)} A{together} = {number(volts, 3)} V, solved together with the fuel")
-    steps.append(f"fuse: {house_figure('fuse_least'):g} × {number(feed.highest, 2)} A, the most on its sheet up to its relief, and the next there is")
+        together = (
+            " and what the others take of the shared wire" if harness.beside(feed.pump) else ""
+        )
+        steps.append(
+            f"V = {harness.volts:g} V − {number(1000 * total, 2)} mΩ × {number(ampere, 2)} A{together} = {number(volts, 3)} V, solved together with the fuel"
+        )
+    steps.append(
+        f"fuse: {house_figure('fuse_least'):g} × {number(feed.highest, 2)} A, the most on its sheet up to its relief, and the next there is"
+    )
     return steps
 
 
@@ -131,11 +173,22 @@ def _cut(found: Stored, made: Design) -> dict[str, Any]:
     if wiring is None:
         return {}
     cut = wiring.cut_off
-    fitted = {"oil_lost": cut.oil_switch, "crash": cut.inertia, "rolled": cut.roll_over, "killed": cut.kill != "none", "empty": cut.level, "override": True}
+    fitted = {
+        "oil_lost": cut.oil_switch,
+        "crash": cut.inertia,
+        "rolled": cut.roll_over,
+        "killed": cut.kill != "none",
+        "empty": cut.level,
+        "override": True,
+    }
     return {
         "cut": cut,
         "cut_json": cut.model_dump(),
-        "switches": [(key, name) for key, name, always in SWITCHES if always or (cut.automatic and fitted.get(key))],
+        "switches": [
+            (key, name)
+            for key, name, always in SWITCHES
+            if always or (cut.automatic and fitted.get(key))
+        ],
         "walked": [cut_off.walk(cut, f) for f in cut_off.faults_of(cut)],
         "table": cut_off.truth_table(cut),
         "held": cut_off.properties(cut),
@@ -160,13 +213,28 @@ def _sender(found: Stored, made: Design) -> dict[str, Any]:
         return {}
     sheet = make_sender_sheet(found.build.wiring.sender)
     s = found.build.wiring.sender
-    return {"sheet": sheet, "sender": s, "best": best_pull_up(s.empty_ohm, s.full_ohm), "chart": _sender_chart(sheet)}
+    return {
+        "sheet": sheet,
+        "sender": s,
+        "best": best_pull_up(s.empty_ohm, s.full_ohm),
+        "chart": _sender_chart(sheet),
+    }
 
 
 def _sender_chart(sheet: SenderSheet) -> CurveChart:
     level, mark = [100 * r.level for r in sheet.readings], sheet.reserve
     lines = [CurveLine("reads", [r.volts for r in sheet.readings])]
-    return make_curve_chart("sender", "What the input reads", "level, %", "V", level, lines, [Dot(100 * mark.level, mark.volts, "reserve", "amber")], 3, "reserve mark")
+    return make_curve_chart(
+        "sender",
+        "What the input reads",
+        "level, %",
+        "V",
+        level,
+        lines,
+        [Dot(100 * mark.level, mark.volts, "reserve", "amber")],
+        3,
+        "reserve mark",
+    )
 
 
 def _speed(found: Stored, made: Design) -> dict[str, Any]:
@@ -179,20 +247,46 @@ def _loop_charts(loop: Loop) -> list[CurveChart]:
     shown = slice(int(FROM_S / STEP_S), None, EVERY)
     time = [float(t) for t in loop.time[shown]]
     pressure = [in_unit(float(p), "pressure") for p in loop.pressure[shown]]
-    edges = [CurveLine(name, [in_unit(loop.set_to * times, "pressure")] * len(time), "thin", dashed=True) for name, times in (("band from", 1 - BAND), ("to", 1 + BAND))]
+    edges = [
+        CurveLine(name, [in_unit(loop.set_to * times, "pressure")] * len(time), "thin", dashed=True)
+        for name, times in (("band from", 1 - BAND), ("to", 1 + BAND))
+    ]
     demand = [in_unit(float(q), "volume_flow") for q in loop.demand[shown]]
     return [
-        make_curve_chart("loop", "Rail pressure through steps of demand", "s", unit_of("pressure"), time, [CurveLine("rail", pressure), *edges]),
-        make_curve_chart("demand", "Fuel demand", "s", unit_of("volume_flow"), time, [CurveLine("burn", demand, "amber")]),
+        make_curve_chart(
+            "loop",
+            "Rail pressure through steps of demand",
+            "s",
+            unit_of("pressure"),
+            time,
+            [CurveLine("rail", pressure), *edges],
+        ),
+        make_curve_chart(
+            "demand",
+            "Fuel demand",
+            "s",
+            unit_of("volume_flow"),
+            time,
+            [CurveLine("burn", demand, "amber")],
+        ),
     ]
 
 
 def _loom(found: Stored, made: Design) -> dict[str, Any]:
     harness = made.study.what_if.harness
-    return {"loom": make_loom(harness) if harness is not None else None, "terminals": by_name("terminals")}
+    return {
+        "loom": make_loom(harness) if harness is not None else None,
+        "terminals": by_name("terminals"),
+    }
 
 
-CONTEXTS: dict[str, Callable[[Stored, Design], dict[str, Any]]] = {"cut-off": _cut, "supply": _supply, "sender": _sender, "speed": _speed, "loom": _loom}
+CONTEXTS: dict[str, Callable[[Stored, Design], dict[str, Any]]] = {
+    "cut-off": _cut,
+    "supply": _supply,
+    "sender": _sender,
+    "speed": _speed,
+    "loom": _loom,
+}
 
 
 def view_context(found: Stored, made: Design, view: str) -> dict[str, Any]:

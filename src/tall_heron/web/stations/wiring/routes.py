@@ -10,13 +10,31 @@ from tall_heron.web.stations.wiring.acts import make as make_act
 from tall_heron.web.stations.wiring.context import CONTEXTS
 
 pages = Blueprint("wiring", __name__)
-HEAD = ("wire", "from", "from_pin", "to", "to_pin", "size", "color", "cut_mm", "end_at_start", "strip_at_start_mm", "end_at_end", "strip_at_end_mm", "carries_a")
+HEAD = (
+    "wire",
+    "from",
+    "from_pin",
+    "to",
+    "to_pin",
+    "size",
+    "color",
+    "cut_mm",
+    "end_at_start",
+    "strip_at_start_mm",
+    "end_at_end",
+    "strip_at_end_mm",
+    "carries_a",
+)
 
 
 @pages.get("/builds/<slug>/wiring")
 def page(slug: str) -> str | Response:
     """The circuit with one pump chosen; its pieces where JSON is asked for."""
-    return page_answer(answers.stored(slug), "stations/wiring/wiring.html", {"page": "wiring", "part": request.args.get("pump", "")})
+    return page_answer(
+        answers.stored(slug),
+        "stations/wiring/wiring.html",
+        {"page": "wiring", "part": request.args.get("pump", "")},
+    )
 
 
 @pages.get("/builds/<slug>/wiring/<view>")
@@ -24,7 +42,9 @@ def sheet(slug: str, view: str) -> str | Response:
     """Another page of the station; its pieces where JSON is asked for."""
     if view not in CONTEXTS:
         abort(404)
-    return page_answer(answers.stored(slug), "stations/wiring/sheet.html", {"page": "wiring", "view": view})
+    return page_answer(
+        answers.stored(slug), "stations/wiring/sheet.html", {"page": "wiring", "view": view}
+    )
 
 
 @pages.post("/builds/<slug>/wiring/act")
@@ -44,5 +64,18 @@ def loom_csv(slug: str) -> Response:
     rows = []
     for c, w in cuts:
         ends = [x for r in c.ends for x in (r["title"], f"{r['strip_mm']:g}")]
-        rows.append([w.number, w.start, c.lead.start_pin, w.end, c.lead.end_pin, w.size, plain(c.lead.color), f"{c.cut_mm:.0f}", *ends, f"{w.carries_a:.1f}"])
+        rows.append(
+            [
+                w.number,
+                w.start,
+                c.lead.start_pin,
+                w.end,
+                c.lead.end_pin,
+                w.size,
+                plain(c.lead.color),
+                f"{c.cut_mm:.0f}",
+                *ends,
+                f"{w.carries_a:.1f}",
+            ]
+        )
     return answers.file(csv_text(HEAD, rows), "text/csv", f"{slug}-loom.csv")

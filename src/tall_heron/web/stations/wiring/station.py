@@ -13,7 +13,10 @@ def not_wired(made: Design) -> bool:
 
 
 def _view(view: str) -> Page:
-    return Page(lambda found, made, _: view_context(found, made, view), HEAD | {"wiring-view": "stations/wiring/piece.jinja"})
+    return Page(
+        lambda found, made, _: view_context(found, made, view),
+        HEAD | {"wiring-view": "stations/wiring/piece.jinja"},
+    )
 
 
 PIECES = {"drawing": "stations/wiring/schematic.jinja", "wiring-card": "stations/wiring/card.jinja"}
@@ -22,7 +25,13 @@ STATION = Station(
     name="Wiring",
     place=7,
     blueprints=(pages,),
-    pages={"wiring": Page(lambda found, made, word: wiring_context(found, made, word("part")), HEAD | FIGURES | PIECES | FINDINGS)} | {f"wiring {view}": _view(view) for view in CONTEXTS},
+    pages={
+        "wiring": Page(
+            lambda found, made, word: wiring_context(found, made, word("part")),
+            HEAD | FIGURES | PIECES | FINDINGS,
+        )
+    }
+    | {f"wiring {view}": _view(view) for view in CONTEXTS},
     undone=not_wired,
     look=SlowRules(lambda made: made.of_wiring[0], check_wiring.known),
     slow=True,
