@@ -51,7 +51,7 @@ def test_a_run_with_semicolons_and_decimal_commas_is_brought_in_kept_and_taken_a
     page = client.get(f"/builds/egret/cases/run?run={key}").text
     assert "My &lt;b&gt;lap&lt;/b&gt;" in page
     assert "29.5 s" in page
-    assert "“ax (g)” is the acceleration ahead" in page
+    assert "“ax (g)” is acceleration ahead" in page
     assert data_of(page)["slopes"][0][0] == pytest.approx(-0.6)
     assert post("/runs", name="My <b>lap</b>", text=SEMICOLONS).json["key"] != key
     assert post("/runs/off", key=key).status_code == 200

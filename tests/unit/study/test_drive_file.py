@@ -5,6 +5,8 @@ be read.
 import numpy as np
 import pytest
 
+from tall_heron.core.base.log_columns import scale_of
+from tall_heron.core.prove.log_head import read_head
 from tall_heron.core.study.slosh.drive_file import SHIPPED, WrongRun, read_run, shipped
 
 
@@ -45,7 +47,7 @@ def test_to_the_right_is_left_turned_round() -> None:
         ("", "line of headers"),
         ("ax (g);ay (g)\n0;0\n1;1", "No column holds the time"),
         ("t (s);rpm\n0;0\n1;1", "No column holds an acceleration"),
-        ("t (s);ax\n0;0\n1;1", "names no unit"),
+        ("t (s);ax (furlong)\n0;0\n1;1", "names no unit"),
         ("t (s);ax (g)\n0;0\n1;x", "Line 3: “x”"),
         ("t (s);ax (g)\n0;0\n1", "Line 3: 1 cells under 2 headers"),
         ("t (s),ax (g)\n0,0,5\n1,1,0", "part the columns with semicolons"),
@@ -59,6 +61,27 @@ def test_to_the_right_is_left_turned_round() -> None:
 def test_what_is_wrong_is_said(text: str, says: str) -> None:
     with pytest.raises(WrongRun, match=says):
         read_run("x", text)
+
+
+@pytest.mark.parametrize("header", ["ax (ft/s2)", "surge (g)", "ahead"])
+def test_a_header_is_read_as_prove_reads_it(header: str) -> None:
+    """One reader of headers: what a drive knows, a log knows, in the same unit."""
+    table = f"t;{header};rail (kPa);rpm\n" + "".join(f"{i};0.5;300;3000\n" for i in range(20))
+    head = read_head(table)
+    key, unit = next((c.key, c.unit) for c in head.columns if c.header == header)
+    assert key == "ahead"
+    scale = scale_of(key, unit)
+    assert scale is not None
+    drive = read_run("x", table)
+    assert drive.readings[0, 0] * 9.80665 == pytest.approx(0.5 * scale[0])
+
+
+def test_a_clock_that_goes_back_begins_another_run_and_the_longest_is_taken() -> None:
+    rows = [(i, 0.1) for i in range(40)] + [(i, 0.5) for i in range(60)]
+    run = read_run("x", "time (s);ax (g)\n" + "".join(f"{t};{a}\n" for t, a in rows))
+    assert run.seconds == 59
+    assert set(run.readings[:, 0]) == {0.5}
+    assert any("goes back 1 times" in x for x in run.notes)
 
 
 def test_the_runs_that_ship_are_read() -> None:

@@ -10,16 +10,15 @@ from itertools import islice, pairwise
 import numpy as np
 
 from tall_heron.core.base.catalogue import by_name
+from tall_heron.core.base.log_columns import ABSOLUTE, scale_of
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.log_head import (
-    ABSOLUTE,
     CLOCK,
     OVER,
     Head,
     LogColumn,
     WrongLog,
     lines_of,
-    scale_of,
 )
 
 MOST_ROWS = 400_000

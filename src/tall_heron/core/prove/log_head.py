@@ -2,32 +2,29 @@
 unit, and what has to be told before it can be read.
 """
 
-import csv
 import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from itertools import islice
 
 from tall_heron.core.base.catalogue import by_name, table
-from tall_heron.core.base.constants import GRAVITY
-from tall_heron.core.base.table_text import separator, words_and_unit
-from tall_heron.core.base.units import QUANTITIES, parse
+from tall_heron.core.base.log_columns import (
+    ABSOLUTE,
+    GAUGE,
+    SHORT,
+    cells_of,
+    known_column,
+    number_in,
+    scale_of,
+    spellings,
+    words_of,
+)
+from tall_heron.core.base.table_text import separator
 
 MOST_BYTES, MOST_COLUMNS = 60_000_000, 200
 HEAD_WITHIN = 60  # lines in which the headers must come
-ABSOLUTE, GAUGE, OVER = "absolute", "gauge", "over the manifold"
+OVER = "over the manifold"
 CLOCK = re.compile(r"^(?:\d{4}-\d\d-\d\d[ T])?(?:(\d{1,2}):)?(\d{1,2}):(\d{1,2}(?:[.,]\d+)?)Z?$")
-ACCELERATION = {"g": GRAVITY, "m/s2": 1.0, "m/s²": 1.0, "m/s^2": 1.0}
-SHORT = {
-    "psia": ("psi", ABSOLUTE),
-    "psig": ("psi", GAUGE),
-    "bara": ("bar", ABSOLUTE),
-    "barg": ("bar", GAUGE),
-    "kpaa": ("kpa", ABSOLUTE),
-    "kpag": ("kpa", GAUGE),
-    "inhg": ("inhg", ""),
-}
 
 
 class WrongLog(ValueError):
@@ -117,7 +114,7 @@ def read_head(text: str, column_map: ColumnMap | None = None) -> Head:
     best: tuple[int, int, str, list[str]] | None = None
     for i, line in enumerate(lines):
         mark = separator(line)
-        cells = _cells(line, mark)
+        cells = cells_of(line, mark)
         known = sum(1 for c in cells if _key(c, column_map))
         if len(cells) > 1 and known > (best[1] if best else 1 if not column_map else 0):
             best = i, known, mark, cells
@@ -132,13 +129,13 @@ def read_head(text: str, column_map: ColumnMap | None = None) -> Head:
         raise WrongLog(
             f"Line {i + 1}, column {MOST_COLUMNS + 1}: {len(heads)} columns are more than any logger writes."
         )
-    below = _cells(lines[i + 1], mark) if i + 1 < len(lines) else []
+    below = cells_of(lines[i + 1], mark) if i + 1 < len(lines) else []
     units = (
         below
         if below
         and len(below) == len(heads)
         and any(c.strip() for c in below)
-        and not any(_number(c) is not None or CLOCK.match(c.strip()) for c in below)
+        and not any(number_in(c) is not None or CLOCK.match(c.strip()) for c in below)
         else []
     )
     columns = []
@@ -182,7 +179,7 @@ def _why_not(header: str) -> str:
         (
             r
             for r in table("log_others")
-            for words in _spellings(header)
+            for words in spellings(header)
             if re.match(str(r["pattern"]), words)
         ),
         None,
@@ -212,56 +209,12 @@ def _once(columns: list[LogColumn], line: int) -> None:
         )
 
 
-def _cells(line: str, mark: str) -> list[str]:
-    try:
-        return [
-            c.strip().strip('"')
-            for c in next(csv.reader([line.rstrip("\r\n")], delimiter=mark), [])
-        ]
-    except csv.Error:
-        return []
-
-
 def _key(header: str, column_map: ColumnMap | None) -> str:
-    return column_map[header][0] if column_map and header in column_map else _known(header)
-
-
-@lru_cache(maxsize=4096)
-def _known(header: str) -> str:
-    """What a header names; empty for a number, and for what no row knows."""
-    if not header.strip() or _number(header) is not None:
-        return ""
-    return next(
-        (
-            str(row["name"])
-            for row in table("log_columns")
-            for words in _spellings(header)
-            if re.match(str(row["pattern"]), words)
-        ),
-        "",
+    return (
+        column_map[header][0]
+        if column_map and header in column_map
+        else known_column(header, "log")
     )
-
-
-def _spellings(header: str) -> tuple[str, str]:
-    """A header's words, and with what may be its unit: in `Batt V` and `Pump A` the unit is half
-    the name.
-    """
-    return _words(header)[0], re.sub(r"[\s()\[\]]+", " ", header).strip().lower()
-
-
-def _words(header: str) -> tuple[str, str]:
-    """A header's words in small letters and its unit: only what stands in brackets, or a last word
-    that is a unit.
-    """
-    words, unit = words_and_unit(header)
-    if "(" not in header and "[" not in header:
-        low = unit.lower()
-        known = (
-            low in SHORT or low in ACCELERATION or any(low in q.words for q in QUANTITIES.values())
-        )
-        if not known or words == header:
-            words, unit = header, ""
-    return re.sub(r"\s+", " ", words).strip().lower(), unit.strip()
 
 
 def _column(place: int, header: str, below: str, column_map: ColumnMap) -> LogColumn:
@@ -282,7 +235,7 @@ def _column(place: int, header: str, below: str, column_map: ColumnMap) -> LogCo
         return LogColumn(
             place, header, key, unit, counts or (GAUGE if row["quantity"] == "pressure" else "")
         )
-    words, unit = _words(header)
+    words, unit = words_of(header)
     unit = (unit or below.strip()).lower()
     counts = ""
     if row["quantity"] == "pressure":
@@ -315,35 +268,3 @@ def _column(place: int, header: str, below: str, column_map: ColumnMap) -> LogCo
         if key == "manifold":
             asks.append("from")
     return LogColumn(place, header, key, unit, counts, tuple(asks))
-
-
-def scale_of(key: str, unit: str) -> tuple[float, float] | None:
-    """What a figure in a unit is times in SI, and what comes on top; None where it is no unit of
-    what the column holds.
-    """
-    quantity = str(by_name("log_columns")[key]["quantity"])
-    unit = unit.lower().replace(" ", "")
-    if quantity == "acceleration":
-        return (ACCELERATION[unit], 0.0) if unit in ACCELERATION else None
-    if key == "time" and unit == "ms":
-        return 1e-3, 0.0
-    if key == "rpm" and unit in ("1/min", "min-1", "u/min"):
-        unit = "rpm"
-    if unit not in QUANTITIES[quantity].words:
-        return None
-    if quantity == "speed":
-        return (
-            (1.0, 0.0) if unit in ("rpm", "r/min") else (60.0, 0.0)
-        )  # kept in rpm, as a point has it
-    try:
-        zero, one = parse(f"0 {unit}", quantity, unit), parse(f"1 {unit}", quantity, unit)
-    except ValueError:
-        return None
-    return one - zero, zero
-
-
-def _number(cell: str) -> float | None:
-    try:
-        return float(cell.strip().replace(",", "."))
-    except ValueError:
-        return None

@@ -4,47 +4,23 @@ order, units in the headers, semicolons or commas, decimal comma or point.
 
 import csv
 import math
-import re
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
-from tall_heron.core.base.catalogue import text
+from tall_heron.core.base.catalogue import by_name, text
 from tall_heron.core.base.constants import GRAVITY
-from tall_heron.core.base.table_text import plain_number, separator, words_and_unit
+from tall_heron.core.base.log_columns import known_column, scale_of, words_of
+from tall_heron.core.base.table_text import plain_number, separator
 from tall_heron.core.physics.slosh import Array
 
 MOST_ROWS, MOST_LETTERS = 20_000, 900_000
 LONG_GAP = 2.0  # s without a reading that is told
 MOST_G = 12.0
+ACCELERATIONS = ("ahead", "left", "right", "up")
 AT_REST = 0.5  # g: an upward reading with a middle above it holds gravity
-COLUMNS = {
-    "time": r"^(t|time|zeit|secs?|seconds?)$",
-    "ahead": r"^(a?x|ax|acc\w*[ _]?x|long\w*|ahead|g[ _]?long\w*|acc\w*[ _]?long\w*|surge)$",
-    "left": r"^(a?y|ay|acc\w*[ _]?y|lat\w*|left|g[ _]?lat\w*|acc\w*[ _]?lat\w*|sway)$",
-    "right": r"^(right)$",
-    "up": r"^(a?z|az|acc\w*[ _]?z|vert\w*|up|g[ _]?vert\w*|acc\w*[ _]?vert\w*|heave)$",
-    "load": r"^(load|burn|throttle|power)$",
-}
-WORDS = {
-    "time": "the time",
-    "ahead": "the acceleration ahead",
-    "left": "the acceleration to the left",
-    "right": "the acceleration to the right",
-    "up": "the acceleration upward",
-    "load": "the share of the demand",
-}
-UNITS = {
-    "time": {"s": 1.0, "sec": 1.0, "ms": 1e-3, "min": 60.0},
-    "load": {"%": 0.01, "share": 1.0, "1": 1.0},
-}
-ACCELERATION = {
-    "g": 1.0,
-    "m/s2": 1 / GRAVITY,
-    "m/s²": 1 / GRAVITY,
-    "m/s^2": 1 / GRAVITY,
-    "ft/s2": 0.3048 / GRAVITY,
-}
+FEW_BACK = 0.05  # of the rows: a clock that goes back so seldom begins another run
 
 
 @dataclass(frozen=True)
@@ -110,29 +86,43 @@ def read_run(name: str, table: str) -> Drive:
     return _make_drive(name, rows, columns)
 
 
-Column = tuple[str, float, str] | None  # what it holds, the scale of its unit, its header
+@dataclass(frozen=True)
+class _DriveColumn:
+    """A column that is read: its key in log_columns.csv, its header, the unit it is taken in and
+    whether that was said.
+    """
+
+    key: str
+    header: str
+    unit: str
+    said_unit: bool
+
+    def value(self, number: float) -> float:
+        """A figure of it: seconds, accelerations [g], shares."""
+        scale = scale_of(self.key, self.unit)
+        assert scale is not None
+        value = number * scale[0] + scale[1]
+        return value / GRAVITY if self.key in ACCELERATIONS else value
 
 
-def _columns(heads: list[str]) -> list[Column]:
-    out: list[Column] = []
+def _columns(heads: list[str]) -> list[_DriveColumn | None]:
+    out: list[_DriveColumn | None] = []
     for head in heads:
-        words, unit = words_and_unit(head)
-        key = next(
-            (k for k, pattern in COLUMNS.items() if re.match(pattern, words.strip().lower())), ""
-        )
+        key = known_column(head, "drive")
         if not key:
             out.append(None)
             continue
-        units = UNITS.get(key, ACCELERATION)
-        scale = units.get(unit.lower().replace(" ", ""))
-        if scale is None:
+        row = by_name("log_columns")[key]
+        words, unit = words_of(head)
+        if unit and scale_of(key, unit) is None:
+            known = "s, ms or min" if key == "time" else "%" if key == "load" else "g or m/s2"
             raise WrongRun(
-                f"“{head[:40]}” names no unit known here; write it in brackets: {words.strip()[:20]} ({' or '.join(units)})."
+                f"“{head[:40]}” names no unit known here; write it in brackets: {words[:20]} ({known})."
             )
-        if any(c is not None and c[0] == key for c in out):
+        if any(c is not None and c.key == key for c in out):
             raise WrongRun(f"Two columns hold {key}; keep one.")
-        out.append((key, scale, head))
-    quantities = {c[0] for c in out if c is not None}
+        out.append(_DriveColumn(key, head, unit or str(row["plain"]), bool(unit)))
+    quantities = {c.key for c in out if c is not None}
     if "time" not in quantities:
         raise WrongRun("No column holds the time; name it time (s).")
     if not quantities & {"ahead", "left", "right"}:
@@ -144,7 +134,9 @@ def _columns(heads: list[str]) -> list[Column]:
     return out
 
 
-def _rows(lines: list[tuple[int, str]], mark: str, columns: list[Column]) -> list[dict[str, float]]:
+def _rows(
+    lines: list[tuple[int, str]], mark: str, columns: list[_DriveColumn | None]
+) -> list[dict[str, float]]:
     out = []
     for (number, line), cells in zip(
         lines, csv.reader([x for _, x in lines], delimiter=mark), strict=True
@@ -163,15 +155,37 @@ def _rows(lines: list[tuple[int, str]], mark: str, columns: list[Column]) -> lis
             value = plain_number(cell)
             if value is None or not math.isfinite(value):
                 raise WrongRun(
-                    f"Line {number}: “{cell.strip()[:20]}” under “{column[2][:40]}” is not a number, in “{line[:40]}”."
+                    f"Line {number}: “{cell.strip()[:20]}” under “{column.header[:40]}” is not a number, in “{line[:40]}”."
                 )
-            row[column[0]] = value * column[1]
+            row[column.key] = column.value(value)
         out.append(row)
     return out
 
 
-def _make_drive(name: str, rows: list[dict[str, float]], columns: list[Column]) -> Drive:
-    notes = [f"“{c[2]}” is {WORDS[c[0]]}" for c in columns if c is not None]
+def _longest(rows: list[dict[str, float]], notes: list[str]) -> list[dict[str, float]]:
+    """Of a file whose clock goes back now and then, the longest of its runs; rows in any order are
+    one run.
+    """
+    starts = [i for i, (a, b) in enumerate(pairwise(rows), start=1) if b["time"] < a["time"]]
+    if not starts or len(starts) > FEW_BACK * len(rows):
+        return rows
+    runs = [rows[a:b] for a, b in pairwise([0, *starts, len(rows)])]
+    notes.append(
+        f"the clock goes back {len(starts)} times: the longest of {len(runs)} runs is taken"
+    )
+    return max(runs, key=lambda run: run[-1]["time"] - run[0]["time"])
+
+
+def _make_drive(
+    name: str, rows: list[dict[str, float]], columns: list[_DriveColumn | None]
+) -> Drive:
+    notes = [
+        f"“{c.header}” is {by_name('log_columns')[c.key]['words']}"
+        + ("" if c.said_unit else f", taken in {c.unit}")
+        for c in columns
+        if c is not None
+    ]
+    rows = _longest(rows, notes)
     ordered = sorted(rows, key=lambda r: r["time"])
     rising = [r for i, r in enumerate(ordered) if i == 0 or r["time"] > ordered[i - 1]["time"]]
     if len(rising) < 2:

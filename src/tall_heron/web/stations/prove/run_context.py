@@ -10,13 +10,12 @@ import numpy as np
 from flask import g, request
 
 from tall_heron.core.base.catalogue import table
+from tall_heron.core.base.log_columns import ABSOLUTE, GAUGE
 from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.design import Design
 from tall_heron.core.physics.slosh import Array
 from tall_heron.core.prove.car import switchable
 from tall_heron.core.prove.log_head import (
-    ABSOLUTE,
-    GAUGE,
     OVER,
     ColumnMap,
     Head,
@@ -124,7 +123,7 @@ def run_context(found: Stored, made: Design, p: Proving) -> dict[str, Any]:
         "head": None,
         "faults": faults,
     }
-    rows = table("log_columns")
+    rows = [r for r in table("log_columns") if "log" in str(r["read_by"]).split()]
     out |= {
         "columns": [(str(r["name"]), str(r["words"])) for r in rows],
         "units_of": UNITS,

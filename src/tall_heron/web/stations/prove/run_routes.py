@@ -10,9 +10,10 @@ import numpy as np
 from flask import Blueprint, Response, abort, g, jsonify, request
 
 from tall_heron.core.base.catalogue import by_name
+from tall_heron.core.base.log_columns import scale_of
 from tall_heron.core.prove.entry import File, RunEntry
 from tall_heron.core.prove.log_file import read_log
-from tall_heron.core.prove.log_head import WrongLog, read_head, scale_of, text_of
+from tall_heron.core.prove.log_head import WrongLog, read_head, text_of
 from tall_heron.core.prove.replay import Replay, replay
 from tall_heron.core.prove.words import cause_words
 from tall_heron.store import logs
