@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from flask import Flask
 from markupsafe import Markup, escape
 
-from tall_heron.core.base.constants import KPA
+from tall_heron.core.base.constants import CELSIUS, KPA
 from tall_heron.core.base.terms import terms
 from tall_heron.core.base.units import inches, show
 from tall_heron.core.document.circuit import Element
@@ -20,7 +20,8 @@ from tall_heron.core.sizing.chooser import Reason
 from tall_heron.web.show.findings import arranged, counts
 from tall_heron.web.show.units import unit
 
-SHOWN_AS = {"run": "length", "height": "length"}
+SHOWN_AS = {"run": "length", "height": "length", "tank_volume": "volume"}
+DEGREE_F = 1.8  # to a kelvin
 USUAL = {
     "pressure": 1,
     "pressure_difference": 1,
@@ -54,6 +55,8 @@ def bare(value: float | None, quantity: str, decimals: int | None = None) -> str
 
 def in_unit(value: float, quantity: str) -> float:
     """A figure as a number in the shown unit."""
+    if quantity == "temperature_difference":
+        return value * DEGREE_F if unit(quantity).word == "f" else value
     return show(value, SHOWN_AS.get(quantity, quantity), unit(quantity).word)
 
 
@@ -159,9 +162,51 @@ def dash(text: str) -> str:
     return text.replace("-", MINUS)
 
 
+def mm_shown(value: float | None, quantity: str = "length", decimals: int | None = None) -> str:
+    """A length of the document [mm] with its unit."""
+    return shown(None if value is None else value / 1000, quantity, decimals)
+
+
+def mm_bare(value: float | None, quantity: str = "length", decimals: int | None = None) -> str:
+    """A length of the document [mm] in the shown unit, without it."""
+    return bare(None if value is None else value / 1000, quantity, decimals)
+
+
+def kpa_shown(value: float | None, decimals: int | None = None) -> str:
+    """A pressure of the document [kPa] with its unit."""
+    return shown(None if value is None else value * KPA, "pressure", decimals)
+
+
+def kpa_bare(value: float | None, decimals: int | None = None) -> str:
+    """A pressure of the document [kPa] in the shown unit, without it."""
+    return bare(None if value is None else value * KPA, "pressure", decimals)
+
+
+def volume_of(value: float | None, decimals: int | None = None) -> str:
+    """Fuel in a tank or a line [m3] with its unit, whole where it is many; empty where that is not
+    known.
+    """
+    if value is None:
+        return ""
+    plain = in_unit(value, "tank_volume")
+    if decimals is None:
+        decimals = 0 if abs(plain) >= 10 and unit("tank_volume").word == "l" else 1
+    return f"{number(plain, decimals)} {unit_of('tank_volume')}"
+
+
+def celsius_shown(value: float | None) -> str:
+    """A temperature of the document [degC] with its unit."""
+    return shown(None if value is None else value + CELSIUS, "temperature")
+
+
+def liters_bare(value: float | None) -> str:
+    """What a tank holds [L] in the shown unit, without it, to one place."""
+    return number(in_unit((value or 0.0) / 1000, "tank_volume"), 1)
+
+
 def liters(value: float | None) -> str:
-    """What a tank holds, in litres; empty where that is not known."""
-    return f"{number(value, 0 if value >= 10 else 1)} L" if value is not None else ""
+    """What a tank holds [L] with its unit; empty where that is not known."""
+    return volume_of(None if value is None else value / 1000)
 
 
 def lasting(seconds: float) -> str:
@@ -245,7 +290,18 @@ def register(app: Flask) -> None:
         spelled=spelled,
     )
     app.jinja_env.filters.update(
-        liters=liters, lasting=lasting, inside=inside, stage=stage, out_of_reach=out_of_reach_l
+        liters=liters,
+        liters_bare=liters_bare,
+        celsius_shown=celsius_shown,
+        volume_of=volume_of,
+        mm_shown=mm_shown,
+        mm_bare=mm_bare,
+        kpa_shown=kpa_shown,
+        kpa_bare=kpa_bare,
+        lasting=lasting,
+        inside=inside,
+        stage=stage,
+        out_of_reach=out_of_reach_l,
     )
     app.jinja_env.globals.update(
         unit_of=unit_of,

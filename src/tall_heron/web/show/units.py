@@ -40,6 +40,7 @@ CHOICES: dict[str, tuple[Unit, ...]] = {
     "length": (Unit("mm", "mm", 0), Unit("in", "in", 2)),
     "temperature": (Unit("c", "°C", 0), Unit("f", "°F", 0)),
     "volume": (Unit("l", "L", 1), Unit("ci", "cu in", 0)),
+    "tank_volume": (Unit("l", "L", 1), Unit("usgal", "US gal", 1)),
     "mass": (Unit("kg", "kg", 2), Unit("lb", "lb", 2)),
     "specific_consumption": (Unit("lb/hp/h", "lb/(hp·h)", 2), Unit("g/kwh", "g/kWh", 0)),
 }
@@ -58,7 +59,14 @@ SYSTEMS: dict[str, tuple[str, dict[str, str]]] = {
     "mixed": ("The trade's mix: psi, L/h, hp, mm, °C", {}),
     "us": (
         "US: psi, US gal/h, hp, inches, °F",
-        {"volume_flow": "gph", "length": "in", "temperature": "f", "volume": "ci", "mass": "lb"},
+        {
+            "volume_flow": "gph",
+            "length": "in",
+            "temperature": "f",
+            "volume": "ci",
+            "tank_volume": "usgal",
+            "mass": "lb",
+        },
     ),
     "metric": (
         "Metric: bar, L/h, kW, mm, °C",
@@ -72,6 +80,7 @@ TITLES = {
     "length": "Length",
     "temperature": "Temperature",
     "volume": "Displacement",
+    "tank_volume": "Fuel in tanks",
     "mass": "Mass",
     "specific_consumption": "Consumption",
 }
@@ -85,6 +94,8 @@ def unit(quantity: str) -> Unit:
         return FIXED[quantity]
     if quantity in ("run", "height"):
         return replace(LONG[unit("length").word], decimals=1 if quantity == "run" else 0)
+    if quantity == "temperature_difference":
+        return replace(_chosen()["temperature"], decimals=0)
     return _chosen()[FOLLOWS.get(quantity, quantity)]
 
 

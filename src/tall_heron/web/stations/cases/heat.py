@@ -1,5 +1,6 @@
 """What the page of heat, vapour and reserves shows."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from tall_heron.core.base.catalogue import house_figure
@@ -17,6 +18,7 @@ from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.contours import draw_contours
 from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, make_curve_chart
 from tall_heron.web.frame import frame
+from tall_heron.web.show.text import in_unit, liters, unit_of
 
 MOST_WATTS = 20_000.0
 BLENDS = (("E0", 0.0), ("E10", 0.1), ("E85", 0.85))
@@ -71,15 +73,25 @@ def _watts(text: str) -> tuple[float, str]:
     )
 
 
+def _risen(kelvin: Sequence[float | None]) -> list[float | None]:
+    """Rises of temperature [K] in the shown unit."""
+    return [None if k is None else in_unit(k, "temperature_difference") for k in kelvin]
+
+
 def _chart(h: Heating, i: int) -> CurveChart:
     lines = [
-        CurveLine("as it returns now", h.returns),
-        CurveLine("short return at the tank", h.short, "own"),
-        CurveLine("speed control", h.controlled, "amber"),
+        CurveLine("as it returns now", _risen(h.returns)),
+        CurveLine("short return at the tank", _risen(h.short), "own"),
+        CurveLine("speed control", _risen(h.controlled), "amber"),
     ]
-    title = f"{h.moment}: how much the tank warms, from {h.liters:.0f} L"
+    title = f"{h.moment}: how much the tank warms, from {liters(h.liters)}"
     return make_curve_chart(
-        f"heat-{i}", title, "min", "K over the start", [t / 60 for t in h.times], lines
+        f"heat-{i}",
+        title,
+        "min",
+        f"{unit_of('temperature_difference')} over the start",
+        [t / 60 for t in h.times],
+        lines,
     )
 
 

@@ -23,6 +23,7 @@ from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.run_strip import draw_strip
 from tall_heron.web.forms.reading import whole
 from tall_heron.web.frame import frame
+from tall_heron.web.show.text import volume_of
 from tall_heron.web.show.units import unit
 
 USUAL = {"flight": "descent", "drag": "launch"}
@@ -118,7 +119,7 @@ def run_context(found: Stored, made: Design, asked: dict[str, str]) -> dict[str,
     return (
         out
         | _shown(study, shape, flows, run, s, fill)
-        | {"fill_text": asked.get("fill", "").strip() or f"{1000 * fill * shape.holds:.3g} L"}
+        | {"fill_text": asked.get("fill", "").strip() or volume_of(fill * shape.holds)}
     )
 
 
@@ -132,12 +133,12 @@ def _fill(text: str, shape: Tank) -> tuple[float, str]:
         share = (
             parse(text, "fraction", "%")
             if "%" in text
-            else parse(text, "volume", "l") / shape.holds
+            else parse(text, "volume", unit("tank_volume").word) / shape.holds
         )
     except ValueError as error:
         return HALF, str(error)
     if not 0.01 <= share <= 1:
-        return HALF, f"The tank holds {1000 * shape.holds:.3g} L; start with some of that."
+        return HALF, f"The tank holds {volume_of(shape.holds)}; start with some of that."
     return share, ""
 
 

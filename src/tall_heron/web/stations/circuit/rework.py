@@ -118,7 +118,7 @@ def _level(build: Build, part: str, value: str) -> tuple[Build, str, str]:
 
 def _holds(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     try:
-        liters = parse(value, "volume", "l") * 1000
+        liters = parse(value, "volume", unit("tank_volume").word) * 1000
     except ValueError as error:
         raise reading.Refused("value", str(error)) from None
     return set_capacity(build, part, liters), f"{part}: holds {value.strip()}", part

@@ -301,13 +301,15 @@ def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
             raise Refused(
                 "steps", f"Line {i}: write what is in the tank and what it reads, such as 10 L; 222"
             )
-        volume = _of("steps", "volume", "l").read(match["volume"])
+        volume = _of("steps", "volume", unit("tank_volume").word).read(match["volume"])
         if not (0 <= volume <= MOST_VOLUME and 0 <= number <= MOST_OHM):
             raise Refused(
                 "steps", f"Line {i}: that cannot be in a tank, or be read there; look at its unit."
             )
         steps.append((volume, number))
-    unusable = _of("unusable", "volume", "l").read(_word(data, "unusable", 40) or "0")
+    unusable = _of("unusable", "volume", unit("tank_volume").word).read(
+        _word(data, "unusable", 40) or "0"
+    )
     if not 0 <= unusable <= MOST_VOLUME:
         raise Refused("unusable", "That cannot be in a tank; look at its unit.")
     sender = found.build.wiring.sender if found.build.wiring is not None else None

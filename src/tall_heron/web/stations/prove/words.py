@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 from tall_heron.core.base.catalogue import by_name
-from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.design import Design
 from tall_heron.core.prove.entry import (
     Correction,
@@ -176,7 +175,7 @@ def _reading_words(e: Reading, p: Proving) -> str:
     conditions_with = {
         "against": lambda x: shown(x, "pressure"),
         "volts": lambda x: f"{x:.1f} V",
-        "celsius": lambda x: f"{x - CELSIUS:.0f} °C",
+        "celsius": lambda x: shown(x, "temperature"),
     }
     conditions = ", ".join(
         write(e.conditions[name]) for name, write in conditions_with.items() if name in e.conditions

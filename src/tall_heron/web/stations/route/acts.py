@@ -6,6 +6,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.document.build import Build, readable
 from tall_heron.core.document.space import OUTLINES, Panel, Zone
 from tall_heron.core.editing import route as edit
@@ -20,6 +21,7 @@ from tall_heron.core.study.study import make_study
 from tall_heron.web import answers
 from tall_heron.web.answers import Act, Made
 from tall_heron.web.forms import reading
+from tall_heron.web.forms.field import Field, OfRecord
 from tall_heron.web.show.units import unit
 from tall_heron.web.stations.route.frame import (
     meant,
@@ -329,6 +331,17 @@ def flat_of(value: Any) -> tuple[float, float]:
     return float(value[0]), float(value[1])
 
 
+SURFACE = Field(
+    "temperature",
+    "Its surface",
+    "temperature",
+    1.0,
+    -CELSIUS,
+    optional=True,
+    bounds=OfRecord(Zone, "temperature_c"),
+)
+
+
 def zone(build: Build, data: dict[str, Any]) -> Made:
     """A zone put or changed: its corners are typed."""
     shape = _outline(build)
@@ -346,14 +359,9 @@ def zone(build: Build, data: dict[str, Any]) -> Made:
         fields |= {"low": low, "high": high, "radius_mm": read_mm(data, "radius", "radius_mm")}
     else:
         fields |= {"low": tuple(map(min, low, high)), "high": tuple(map(max, low, high))}
-    heat = reading.text_of(data, "temperature").strip()
-    if heat:
-        try:
-            fields["temperature_c"] = float(heat.replace("°C", "").replace("C", "").strip())
-        except ValueError:
-            raise reading.Refused(
-                "temperature", "Write the temperature of its surface in °C, such as 300."
-            ) from None
+    surface = SURFACE.read(reading.text_of(data, "temperature"))
+    if surface is not None:
+        fields["temperature_c"] = surface
     fields["shielded"] = data.get("shielded") is True
     return edit.set_zone(build, _made(Zone, fields)), f"Zone: {fields['name']}"
 
