@@ -339,9 +339,12 @@ def warmed_up(study: Study) -> Iterator[Finding]:
     figures = {
         name: FindingFigure(x, "pressure_difference")
         for name, x in (("then", then), ("now", clear[0]), ("limit", limit))
-    } | {"hot": FindingFigure(celsius + CELSIUS, "temperature")}
+    } | {
+        "hot": FindingFigure(celsius + CELSIUS, "temperature"),
+        "rise": FindingFigure(rise, "temperature_difference"),
+    }
     title = f"After {seconds / 60:.0f} min of hot idle the inlet of {clear[1]} has {{then}} of vapor margin"
-    why = f"The tank has warmed by {rise:.0f} K to {{hot}}; cold it had {{now}}, and the pump needs {{limit}}."
+    why = "The tank has warmed by {rise} to {hot}; cold it had {now}, and the pump needs {limit}."
     yield Finding(
         "Check",
         clear[1],

@@ -3,14 +3,13 @@
 from collections.abc import Iterator
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.base.constants import PSI
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.path import downstream, upstream
 from tall_heron.core.rules.arrows import points_against
 from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
-from tall_heron.core.rules.words import named
+from tall_heron.core.rules.words import named, pressure_limit
 from tall_heron.core.study.cases.cases import fuels_met
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.study import Study
@@ -172,11 +171,6 @@ def _pumped_injection(study: Study) -> bool:
     return has("pump")(study) and not study.brief.carbureted
 
 
-def _kpa_psi(name: str) -> str:
-    pascal = house_figure(name)
-    return f"{pascal / 1000:g} kPa ({pascal / PSI:.2g} psi)"
-
-
 RULES = (
     Rule("F-01", "Coarse before the pump, fine after it.", ORDER, filter_order, has("pump")),
     Rule(
@@ -190,7 +184,7 @@ RULES = (
     Rule("F-04", "A fine filter follows the pumps.", ORDER, nothing_after, _pumped_injection),
     Rule(
         "F-07",
-        f"No clean filter drops more than {_kpa_psi('filter_allowance')}, before a carburetor {_kpa_psi('filter_allowance_carburettor')}.",
+        f"No clean filter drops more than {pressure_limit('filter_allowance')}, before a carburetor {pressure_limit('filter_allowance_carburettor')}.",
         "house allowance",
         takes_too_much,
         solves_with("filter"),

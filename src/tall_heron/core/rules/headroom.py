@@ -113,9 +113,13 @@ def gross_excess(study: Study) -> Iterator[Finding]:
         return
     pumps = [p.id for p in study.feed_path.pumps]
     heat = tank_heat(study)
-    figures = {"over": FindingFigure(over, "fraction"), "most": FindingFigure(most, "fraction")}
+    figures = {
+        "over": FindingFigure(over, "fraction"),
+        "most": FindingFigure(most, "fraction"),
+        "warms": FindingFigure(heat.rise, "temperature_difference"),
+    }
     title = f"{does(pumps, 'gives', 'give')} {{over}} more than {'even later power' if later else 'the engine'} demands at peak"
-    why = f"Beyond {{most}} the rest only goes round: {pump_current(study.peak):.0f} A, a larger return, and a tank that warms by {heat.rise:.0f} K in an hour of idling."
+    why = f"Beyond {{most}} the rest only goes round: {pump_current(study.peak):.0f} A, a larger return, and a tank that warms by {{warms}} in an hour of idling."
     yield Finding(
         "Note",
         pumps[0],

@@ -6,6 +6,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.kinds import KINDS, LINES, PIPES
 from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.rules.rule import Rule, elements, has, solves_with
+from tall_heron.core.rules.words import length_limit
 from tall_heron.core.sheets.cut_list import make_cut_rows
 from tall_heron.core.study.failures.shut_off import shut_off_pressures
 from tall_heron.core.study.study import Study
@@ -64,13 +65,17 @@ def too_short(study: Study) -> Iterator[Finding]:
     """Cut-off allowances that leave no hose."""
     for cut in make_cut_rows(study.build.circuit):
         if cut.cut_mm is None:
-            why = f"Its cut-off allowances are {sum(cut.take_up_mm):g} mm of {cut.face_mm:g} mm."
+            figures = {
+                "ends": FindingFigure(sum(cut.take_up_mm) / 1000, "length"),
+                "whole": FindingFigure(cut.face_mm / 1000, "length"),
+            }
             yield Finding(
                 "Stop",
                 cut.element.id,
                 f"{cut.element.id} leaves no hose between its ends",
-                why,
+                "Its cut-off allowances are {ends} of {whole}.",
                 "Choose shorter ends or move the parts apart.",
+                figures,
                 station="hoses",
             )
 
@@ -172,7 +177,7 @@ RULES = (
     ),
     Rule(
         "H-04",
-        f"No hose under {house_figure('short_hose_mm'):g} mm has both ends bent.",
+        f"No hose under {length_limit(house_figure('short_hose_mm'))} has both ends bent.",
         "common practice",
         short_and_bent,
         has(*LINES),

@@ -11,6 +11,7 @@ from tall_heron.core.hydraulics.results import BEYOND_TABLE, BEYOND_VOLTS
 from tall_heron.core.rules import words
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, bypasses, elements, has, rail_word, solves, solves_with
+from tall_heron.core.rules.words import pressure_limit
 from tall_heron.core.shelf.suits import runs_on, wound_for
 from tall_heron.core.study.cases.phases import phase_of, rail_level
 from tall_heron.core.study.cases.requirements import sprung
@@ -559,13 +560,13 @@ RULES = (
     Rule(
         "P-21",
         "No check valve, sensor or fitting is a narrow place of the feed.",
-        f"{house_figure('check_allowance') / 1000:g} kPa, house allowance",
+        f"{pressure_limit('check_allowance')}, house allowance",
         narrow_part,
         solves_with("pump"),
     ),
     Rule(
         "P-09",
-        f"Return back-pressure is no more than {house_figure('return_back_pressure') / 1000:g} kPa, level.",
+        f"Return back-pressure is no more than {pressure_limit('return_back_pressure')}, level.",
         COMMON,
         return_back_pressure,
         solves_with("regulator"),

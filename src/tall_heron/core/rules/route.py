@@ -273,8 +273,8 @@ def unsupported(study: Study) -> Iterator[Finding]:
                 "Check",
                 f"{x.element.id} hangs {{gap}} without a clamp; {{most}} is the most",
                 "A line that hangs swings, chafes and tires.",
-                f"Clamp it at about {middle:,.0f} mm.",
-                {"gap": mm(float(gaps[i])), "most": mm(most)},
+                "Clamp it at about {clamp}.",
+                {"gap": mm(float(gaps[i])), "most": mm(most), "clamp": mm(float(middle))},
                 x.path.at(middle),
                 "AC 43.13-1B, supports of fluid lines, from memory",
             )

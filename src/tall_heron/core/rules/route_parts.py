@@ -23,7 +23,7 @@ from tall_heron.core.routing.vectors import Vector, size, subtract_vectors
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.route import drawn_lines, laid_of, line_finding, lines_of, mm
 from tall_heron.core.rules.rule import Rule, elements, flies, has
-from tall_heron.core.rules.words import named
+from tall_heron.core.rules.words import length_limit, named
 from tall_heron.core.study.study import Study
 
 VENT_RISE_MM = 60.0  # a vent over its tank's top: house rule
@@ -449,7 +449,7 @@ RULES = (
     ),
     Rule(
         "R-20",
-        f"No pump draws more than {OVER_OUTLET_MM:g} mm uphill as the vehicle stands, climbs or descends.",
+        f"No pump draws more than {length_limit(OVER_OUTLET_MM)} uphill as the vehicle stands, climbs or descends.",
         "hydrostatics; the figure is ours",
         pump_over_outlet,
         has("pump"),

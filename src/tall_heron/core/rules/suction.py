@@ -10,7 +10,7 @@ from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.path import downstream, upstream, ways
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, elements, has, height, solves_with
-from tall_heron.core.rules.words import named
+from tall_heron.core.rules.words import named, pressure_limit
 from tall_heron.core.study.cases.phases import suction_limits, suction_need
 from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.study import Study
@@ -270,7 +270,7 @@ RULES = (
     ),
     Rule(
         "S-06",
-        f"No pump pulls more than {house_figure('suction_depression') / 1000:g} kPa below the air.",
+        f"No pump pulls more than {pressure_limit('suction_depression')} below the air.",
         "common practice",
         suction_side_under_vacuum,
         solves_with("pump"),

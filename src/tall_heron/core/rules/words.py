@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.constants import INCH_MM, PSI
 from tall_heron.core.rules.finding import FindingFigure
 
 
@@ -60,3 +62,22 @@ def off(pascal: float, figures: dict[str, FindingFigure]) -> str:
     """
     figures["off"] = FindingFigure(abs(pascal), "pressure_difference")
     return f"{{off}} {'high' if pascal > 0 else 'low'}"
+
+
+def pressure_limit(name: str) -> str:
+    """A pressure of the house figures in both units, as a rule says it.
+
+    >>> pressure_limit("return_back_pressure")
+    '35 kPa (5.1 psi)'
+    """
+    pascal = house_figure(name)
+    return f"{pascal / 1000:g} kPa ({pascal / PSI:.2g} psi)"
+
+
+def length_limit(mm: float) -> str:
+    """A length [mm] in both units, as a rule says it.
+
+    >>> length_limit(350)
+    '350 mm (14 in)'
+    """
+    return f"{mm:g} mm ({mm / INCH_MM:.2g} in)"

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.base.constants import FOOT, GRAVITY
 from tall_heron.core.document.acceleration import BodyAcceleration, accelerated
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.own_case import OwnCase
@@ -172,7 +172,10 @@ def _of_build(study: Study) -> Iterator[Moment]:
     meters = min(
         max(brief.altitude_m, house_figure("high_air_m" if flies else "high_road_m")), 10000.0
     )
-    words = f"at peak, {brief.fuel_temperature_c:.0f} °C in the tank at {meters:,.0f} m"
+    words = (
+        f"at peak, {brief.fuel_temperature_c:.0f} °C ({1.8 * brief.fuel_temperature_c + 32:.0f} °F) in the tank"
+        f" at {meters:,.0f} m ({meters / FOOT:,.0f} ft)"
+    )
     yield _changed(
         study,
         "hot and high",
