@@ -163,13 +163,16 @@ def _rows(
 
 
 def _longest(rows: list[dict[str, float]], notes: list[str]) -> list[dict[str, float]]:
-    """Of a file whose clock goes back now and then, the longest of its runs; rows in any order are
-    one run.
+    """Of a file whose clock goes back now and then over what it told before, the longest of its
+    runs; rows in any order are one run.
     """
     starts = [i for i, (a, b) in enumerate(pairwise(rows), start=1) if b["time"] < a["time"]]
     if not starts or len(starts) > FEW_BACK * len(rows):
         return rows
     runs = [rows[a:b] for a, b in pairwise([0, *starts, len(rows)])]
+    in_order = sorted(runs, key=lambda run: run[0]["time"])
+    if all(a[-1]["time"] <= b[0]["time"] for a, b in pairwise(in_order)):
+        return rows  # one run, written in another order
     notes.append(
         f"the clock goes back {len(starts)} times: the longest of {len(runs)} runs is taken"
     )
