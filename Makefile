@@ -14,6 +14,7 @@ test:
 	.venv/bin/ruff check .
 	.venv/bin/ruff format --check -q .
 	.venv/bin/mypy
+	tools/web.sh
 	$(PY) -m pytest -n 3 --dist worksteal
 	tools/wheel.sh
 

@@ -41,12 +41,12 @@ JUDGED_BY = {"rules": ["tests/judgement/test_judgement.py", "tests/unit/test_sai
 SLOW = "tests/unit/sizing/test_auto_size.py"  # only for changes in its own room
 SECONDS = 600  # for one change; one that hangs is seen
 STEERING = {
-    "GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "KEPT", "MANY", "AFTER",
+    "GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "MOST_FLUIDS", "MOST_SOLUTIONS", "MANY", "AFTER",
     "SECANTS", "CLOSE", "FAR", "REPLACED",
 }  # fmt: skip
 GUARD = 2e-7  # a constant below it is a tolerance of the arithmetic, or keeps a division from zero
 SHARE = 10  # a constant changes by a tenth of itself, a whole one by one at least
-METHOD = {"newton.py", "interior.py", "straight_line.py", "roots.py", "kept.py", "elimination.py"}
+METHOD = {"newton.py", "interior.py", "straight_line.py", "roots.py", "lru_cache.py", "elimination.py"}
 SWAPS: dict[type, type] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Lt: ast.GtE, ast.GtE: ast.Lt, ast.Gt: ast.LtE, ast.LtE: ast.Gt,
     ast.Eq: ast.NotEq, ast.NotEq: ast.Eq, ast.And: ast.Or, ast.Or: ast.And,

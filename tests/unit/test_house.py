@@ -170,7 +170,7 @@ def test_files_stay_small() -> None:
     for path in (ROOT / "src").rglob("*.py"):
         assert len(path.read_text(encoding="utf-8").splitlines()) < 720, path
     for path in (ROOT / "src/tall_heron/web/static").glob("*.js"):
-        assert len(path.read_text(encoding="utf-8").splitlines()) <= 260, path
+        assert len(path.read_text(encoding="utf-8").splitlines()) <= 300, path
 
 
 def test_functions_fit_a_screen() -> None:

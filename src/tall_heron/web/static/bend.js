@@ -9,20 +9,34 @@ const MOST_TURN = 3.1; // rad
 // The radius of each arc: the line's own where its legs hold it, else as much as they leave.
 function fitted(legs, turns, radius) {
   const need = turns.map((t) => radius * Math.tan(Math.min(t, MOST_TURN) / 2));
-  const fits = need.map((n, i) => n <= legs[i] - (need[i - 1] || 0) + 1e-9 && n <= legs[i + 1] - (need[i + 1] || 0) + 1e-9);
+  const fits = need.map(
+    (n, i) =>
+      n <= legs[i] - (need[i - 1] || 0) + 1e-9 && n <= legs[i + 1] - (need[i + 1] || 0) + 1e-9,
+  );
   return turns.map((t, i) => {
     if (fits[i]) return radius;
     const before = i && fits[i - 1] ? legs[i] - need[i - 1] : legs[i] / (i ? 2 : 1);
-    const after = fits[i + 1] ? legs[i + 1] - need[i + 1] : legs[i + 1] / (i + 1 < turns.length ? 2 : 1);
-    return Math.min(radius, Math.max(Math.min(before, after), 0) / Math.max(Math.tan(Math.min(t, MOST_TURN) / 2), 1e-9));
+    const after = fits[i + 1]
+      ? legs[i + 1] - need[i + 1]
+      : legs[i + 1] / (i + 1 < turns.length ? 2 : 1);
+    return Math.min(
+      radius,
+      Math.max(Math.min(before, after), 0) / Math.max(Math.tan(Math.min(t, MOST_TURN) / 2), 1e-9),
+    );
   });
 }
 
 export function curve(a, corners, b, radius) {
   const points = [a, ...corners, b];
   const ways = points.slice(1).map((p, i) => unit(less(p, points[i])));
-  const turns = corners.map((_, i) => Math.acos(Math.min(1, Math.max(-1, dot(ways[i], ways[i + 1])))));
-  const radii = fitted(points.slice(1).map((p, i) => size(less(p, points[i]))), turns, radius);
+  const turns = corners.map((_, i) =>
+    Math.acos(Math.min(1, Math.max(-1, dot(ways[i], ways[i + 1])))),
+  );
+  const radii = fitted(
+    points.slice(1).map((p, i) => size(less(p, points[i]))),
+    turns,
+    radius,
+  );
   const out = [a];
   corners.forEach((at, i) => {
     const [before, after, turn] = [ways[i], ways[i + 1], turns[i]];
@@ -50,7 +64,10 @@ export function lengths(points) {
 
 export function placeAt(points, s) {
   const along = lengths(points);
-  const i = Math.max(1, along.findIndex((x) => x >= s) === -1 ? along.length - 1 : along.findIndex((x) => x >= s));
+  const i = Math.max(
+    1,
+    along.findIndex((x) => x >= s) === -1 ? along.length - 1 : along.findIndex((x) => x >= s),
+  );
   const t = (s - along[i - 1]) / (along[i] - along[i - 1] || 1);
   return plus(points[i - 1], less(points[i], points[i - 1]), Math.min(1, Math.max(0, t)));
 }

@@ -1,5 +1,5 @@
 // The bar on the card where it is a sheet at the bottom.
-import { part } from "./parts.js";
+import { begin } from "./parts.js";
 
 function card(Alpine) {
   // The bar on the card where it is a sheet at the bottom: dragged to a height, or turned to the next of three.
@@ -12,7 +12,10 @@ function card(Alpine) {
     },
     set(share) {
       const height = Math.round(Math.min(0.85, Math.max(0.05, share)) * 100) / 100;
-      document.documentElement.style.setProperty("--card-height", `${Math.max(60, height * innerHeight)}px`);
+      document.documentElement.style.setProperty(
+        "--card-height",
+        `${Math.max(60, height * innerHeight)}px`,
+      );
       localStorage.setItem("card-height", height);
     },
     hold(event) {
@@ -36,4 +39,4 @@ function card(Alpine) {
   }));
 }
 
-part(card);
+begin(card);

@@ -1,6 +1,6 @@
 // Station 4: cases of one's own, a run played back, curves.
-import { part } from "./parts.js";
-import { ask, base, change, page, trouble } from "./server.js";
+import { begin } from "./parts.js";
+import { ask, base, trouble } from "./server.js";
 import { sheet } from "./sheet.js";
 
 const SVG = "http://www.w3.org/2000/svg";
@@ -28,12 +28,24 @@ export function under(polygon, h, s) {
 
 // The quadrilateral of a prism seen from its side, at y; and from behind, at x.
 function fromSide([, x0, x1, y0, y1, f0, f1, t0, t1], y) {
-  return y < y0 || y > y1 ? null : [[x0, f0], [x1, f1], [x1, t1], [x0, t0]];
+  return y < y0 || y > y1
+    ? null
+    : [
+        [x0, f0],
+        [x1, f1],
+        [x1, t1],
+        [x0, t0],
+      ];
 }
 function fromBehind([, x0, x1, y0, y1, f0, f1, t0, t1], x) {
   if (x < x0 || x > x1) return null;
   const at = (a, b) => (x1 > x0 ? a + ((b - a) * (x - x0)) / (x1 - x0) : a);
-  return [[y0, at(f0, f1)], [y1, at(f0, f1)], [y1, at(t0, t1)], [y0, at(t0, t1)]];
+  return [
+    [y0, at(f0, f1)],
+    [y1, at(f0, f1)],
+    [y1, at(t0, t1)],
+    [y0, at(t0, t1)],
+  ];
 }
 
 function cases(Alpine) {
@@ -63,7 +75,10 @@ function cases(Alpine) {
   Alpine.data("tankInside", () => ({
     ...sheet,
     async save() {
-      const answer = await ask(`${base()}/cases/inside`, { tank: this.$root.dataset.tank, ...this.values() });
+      const answer = await ask(`${base()}/cases/inside`, {
+        tank: this.$root.dataset.tank,
+        ...this.values(),
+      });
       if (answer.ok) return void location.reload();
       this.say(answer.field, answer.message || "");
       if (answer.status === 409) trouble(answer.message);
@@ -76,7 +91,10 @@ function cases(Alpine) {
       if (!file) return;
       const fits = file.size <= 900000;
       this.$root.querySelector("[name=text]").value = fits ? await file.text() : "";
-      this.say("text", fits ? "" : `${file.name} is ${Math.round(file.size / 1000)} kB; keep every tenth row.`);
+      this.say(
+        "text",
+        fits ? "" : `${file.name} is ${Math.round(file.size / 1000)} kB; keep every tenth row.`,
+      );
       const name = this.$root.querySelector("[name=name]");
       if (!name.value) name.value = file.name.replace(/\.[^.]*$/, "").slice(0, 60);
     },
@@ -101,25 +119,62 @@ function cases(Alpine) {
       const width = room.clientWidth || 800;
       const scale = Math.min((width - 5 * MARGIN) / (long + wide), 190 / high); // px a mm, one for both
       const views = [
-        { name: "from the right: front to the right", span: long, cut: (p) => fromSide(p, outlet[1]), h: (i, slopes, heights) => heights[i] + slopes[1] * outlet[1], s: (slopes) => slopes[0], at: outlet[0], walls: openings.map((o) => [o[0], o[2], o[3]]) },
-        { name: "from behind: left to the left", span: wide, cut: (p) => fromBehind(p, outlet[0]), h: (i, slopes, heights) => heights[i] + slopes[0] * outlet[0], s: (slopes) => slopes[1], at: outlet[1], walls: [] },
+        {
+          name: "from the right: front to the right",
+          span: long,
+          cut: (p) => fromSide(p, outlet[1]),
+          h: (i, slopes, heights) => heights[i] + slopes[1] * outlet[1],
+          s: (slopes) => slopes[0],
+          at: outlet[0],
+          walls: openings.map((o) => [o[0], o[2], o[3]]),
+        },
+        {
+          name: "from behind: left to the left",
+          span: wide,
+          cut: (p) => fromBehind(p, outlet[0]),
+          h: (i, slopes, heights) => heights[i] + slopes[0] * outlet[0],
+          s: (slopes) => slopes[1],
+          at: outlet[1],
+          walls: [],
+        },
       ];
       for (const view of views) {
-        const frame = shape("svg", { width: view.span * scale + 2 * MARGIN, height: high * scale + 2 * MARGIN + 20, class: "vessel", "aria-hidden": "true" }, room);
-        const place = ([u, z]) => `${(MARGIN + u * scale).toFixed(1)},${(MARGIN + (high - z) * scale).toFixed(1)}`;
+        const frame = shape(
+          "svg",
+          {
+            width: view.span * scale + 2 * MARGIN,
+            height: high * scale + 2 * MARGIN + 20,
+            class: "vessel",
+            "aria-hidden": "true",
+          },
+          room,
+        );
+        const place = ([u, z]) =>
+          `${(MARGIN + u * scale).toFixed(1)},${(MARGIN + (high - z) * scale).toFixed(1)}`;
         view.place = place;
-        view.parts = prisms.map((p) => ({ compartment: p[0], polygon: view.cut(p) })).filter((p) => p.polygon);
+        view.parts = prisms
+          .map((p) => ({ compartment: p[0], polygon: view.cut(p) }))
+          .filter((p) => p.polygon);
         for (const part of view.parts) {
           shape("polygon", { points: part.polygon.map(place).join(" "), class: "room" }, frame);
           part.fuel = shape("polygon", { class: "fuel" }, frame);
         }
-        for (const part of view.parts) shape("polygon", { points: part.polygon.map(place).join(" "), class: "wall" }, frame);
+        for (const part of view.parts)
+          shape("polygon", { points: part.polygon.map(place).join(" "), class: "wall" }, frame);
         const [ox, oy] = place([view.at, outlet[2]]).split(",");
         view.outlet = shape("circle", { cx: ox, cy: oy, r: 6, class: "outlet" }, frame);
-        shape("text", { x: MARGIN, y: high * scale + 2 * MARGIN + 14, class: "view-name" }, frame).textContent = view.name;
+        shape(
+          "text",
+          { x: MARGIN, y: high * scale + 2 * MARGIN + 14, class: "view-name" },
+          frame,
+        ).textContent = view.name;
       }
       const metre = [1000, 500, 200, 100, 50].find((mm) => mm * scale < 160) || 50;
-      const bar = shape("svg", { width: metre * scale + 40, height: 34, class: "scale-bar", "aria-hidden": "true" }, room);
+      const bar = shape(
+        "svg",
+        { width: metre * scale + 40, height: 34, class: "scale-bar", "aria-hidden": "true" },
+        room,
+      );
       shape("path", { d: `M2,8 v8 M2,12 h${metre * scale} M${2 + metre * scale},8 v8` }, bar);
       shape("text", { x: 2, y: 30 }, bar).textContent = `${metre} mm`;
       this.views = views;
@@ -134,7 +189,13 @@ function cases(Alpine) {
       const [slopes, heights] = [run.slopes[i], run.heights[i]];
       const wet = Boolean(run.covered[i]);
       for (const view of this.views) {
-        for (const part of view.parts) part.fuel.setAttribute("points", under(part.polygon, view.h(part.compartment, slopes, heights), view.s(slopes)).map(view.place).join(" "));
+        for (const part of view.parts)
+          part.fuel.setAttribute(
+            "points",
+            under(part.polygon, view.h(part.compartment, slopes, heights), view.s(slopes))
+              .map(view.place)
+              .join(" "),
+          );
         view.outlet.classList.toggle("is-dry", !wet);
       }
       const line = document.getElementById("slosh-now");
@@ -180,4 +241,4 @@ function cases(Alpine) {
   }));
 }
 
-part(cases);
+begin(cases);

@@ -9,18 +9,44 @@ const NEAR = 6; // px within which a dragged point takes the coordinate of a nei
 
 export const dragging = {
   hold(event) {
-    const on = event.altKey ? event.target.closest("[data-zone]") : event.target.closest(".handle, .stands, .clamp, .route-line.chosen-line");
+    const on = event.altKey
+      ? event.target.closest("[data-zone]")
+      : event.target.closest(".handle, .stands, .clamp, .route-line.chosen-line");
     const svg = event.target.closest("svg.vehicle[data-view]");
-    if (!on && svg && event.pointerType === "mouse" && !event.button && !event.target.closest("a")) return void this.panning(event);
+    if (!on && svg && event.pointerType === "mouse" && !event.button && !event.target.closest("a"))
+      return void this.panning(event);
     if (!on || !svg || event.button || !this.data) return;
     event.preventDefault();
     const view = new View(svg);
-    const held = { view, on, from: view.mm(event), moved: false, x: event.clientX, y: event.clientY };
-    if (on.matches(".handle")) Object.assign(held, { kind: "corner", at: Number(on.dataset.at), corners: this.line().corners.map((c) => [...c]) });
+    const held = {
+      view,
+      on,
+      from: view.mm(event),
+      moved: false,
+      x: event.clientX,
+      y: event.clientY,
+    };
+    if (on.matches(".handle"))
+      Object.assign(held, {
+        kind: "corner",
+        at: Number(on.dataset.at),
+        corners: this.line().corners.map((c) => [...c]),
+      });
     else if (event.altKey) Object.assign(held, { kind: "zone", name: on.dataset.zone });
-    else if (on.matches(".stands")) Object.assign(held, { kind: "part", home: on.dataset.home, start: this.data.homes[on.dataset.home] });
-    else if (on.matches(".clamp") && on.closest(".chosen-line")) Object.assign(held, { kind: "clamp", at: Number(on.dataset.clamp), clamps: [...this.line().clamps] });
-    else if (on.matches(".route-line")) Object.assign(held, { kind: "leg", corners: this.line().corners.map((c) => [...c]) });
+    else if (on.matches(".stands"))
+      Object.assign(held, {
+        kind: "part",
+        home: on.dataset.home,
+        start: this.data.homes[on.dataset.home],
+      });
+    else if (on.matches(".clamp") && on.closest(".chosen-line"))
+      Object.assign(held, {
+        kind: "clamp",
+        at: Number(on.dataset.clamp),
+        clamps: [...this.line().clamps],
+      });
+    else if (on.matches(".route-line"))
+      Object.assign(held, { kind: "leg", corners: this.line().corners.map((c) => [...c]) });
     else return;
     this.held = held;
     const move = (e) => this.drag(e);
@@ -38,7 +64,8 @@ export const dragging = {
   },
   drag(event) {
     const held = this.held;
-    if (!held || (!held.moved && Math.hypot(event.clientX - held.x, event.clientY - held.y) < 4)) return;
+    if (!held || (!held.moved && Math.hypot(event.clientX - held.x, event.clientY - held.y) < 4))
+      return;
     if (held.kind === "leg" && !held.moved) this.breakLeg(held);
     held.moved = true;
     const now = held.view.mm(event);
@@ -63,7 +90,11 @@ export const dragging = {
       if (far < best[0]) best = [far, i, t];
     }
     const [, i, t] = best;
-    held.corners.splice(i, 0, points[i].map((v, k) => v + t * (points[i + 1][k] - v)));
+    held.corners.splice(
+      i,
+      0,
+      points[i].map((v, k) => v + t * (points[i + 1][k] - v)),
+    );
     Object.assign(held, { kind: "corner", at: i, added: true });
   },
   dragCorner(held, now) {
@@ -75,11 +106,19 @@ export const dragging = {
     const own = held.at;
     return now.map((value, k) => {
       const [axis, sign] = held.view.axes[k];
-      const others = Object.values(this.data.lines).flatMap((line) => [line.a, line.b, ...line.corners]);
-      const near = others.map((p) => sign * p[axis]).filter((v, i) => i !== own && Math.abs(v - value) * held.view.scale < NEAR);
+      const others = Object.values(this.data.lines).flatMap((line) => [
+        line.a,
+        line.b,
+        ...line.corners,
+      ]);
+      const near = others
+        .map((p) => sign * p[axis])
+        .filter((v, i) => i !== own && Math.abs(v - value) * held.view.scale < NEAR);
       const best = near.sort((a, b) => Math.abs(a - value) - Math.abs(b - value))[0];
       const grid = Math.round(value / GRID) * GRID;
-      return best !== undefined && Math.abs(best - value) < Math.abs(grid - value) + 4 ? best : grid;
+      return best !== undefined && Math.abs(best - value) < Math.abs(grid - value) + 4
+        ? best
+        : grid;
     });
   },
   drawLine(id, corners, at) {
@@ -87,8 +126,16 @@ export const dragging = {
     const points = curve(line.a, corners, line.b, line.r);
     for (const view of views()) {
       const d = view.path(points);
-      view.svg.querySelectorAll(`.route-line[data-line="${CSS.escape(id)}"] :is(.pipe, .reach, .pipe-core)`).forEach((p) => p.setAttribute("d", d));
-      view.svg.querySelectorAll(`.route-line[data-line="${CSS.escape(id)}"] :is(.clamp, .guard), .letters[data-line="${CSS.escape(id)}"]`).forEach((p) => p.classList.add("while-dragged"));
+      view.svg
+        .querySelectorAll(
+          `.route-line[data-line="${CSS.escape(id)}"] :is(.pipe, .reach, .pipe-core)`,
+        )
+        .forEach((p) => p.setAttribute("d", d));
+      view.svg
+        .querySelectorAll(
+          `.route-line[data-line="${CSS.escape(id)}"] :is(.clamp, .guard), .letters[data-line="${CSS.escape(id)}"]`,
+        )
+        .forEach((p) => p.classList.add("while-dragged"));
       if (at < 0) continue;
       const [x, y] = view.at(corners[at]);
       view.svg.querySelectorAll(`.handle[data-at="${at}"] circle`).forEach((c) => {
@@ -103,7 +150,9 @@ export const dragging = {
     for (const view of views()) {
       const [x0, y0] = view.at(held.start);
       const [x1, y1] = view.at(held.to);
-      view.svg.querySelectorAll(`.stands[data-home="${CSS.escape(held.home)}"]`).forEach((g) => g.setAttribute("transform", `translate(${x1 - x0} ${y1 - y0})`));
+      view.svg
+        .querySelectorAll(`.stands[data-home="${CSS.escape(held.home)}"]`)
+        .forEach((g) => g.setAttribute("transform", `translate(${x1 - x0} ${y1 - y0})`));
     }
     this.tryOut("part", { part: held.home, to: held.to });
   },
@@ -113,7 +162,9 @@ export const dragging = {
     held.by = held.view.shifted([0, 0, 0], step[0], step[1]);
     for (const view of views()) {
       const [[x0, y0], [x1, y1]] = [view.at([0, 0, 0]), view.at(held.by)];
-      view.svg.querySelectorAll(`[data-zone="${CSS.escape(held.name)}"]`).forEach((p) => p.setAttribute("transform", `translate(${x1 - x0} ${y1 - y0})`));
+      view.svg
+        .querySelectorAll(`[data-zone="${CSS.escape(held.name)}"]`)
+        .forEach((p) => p.setAttribute("transform", `translate(${x1 - x0} ${y1 - y0})`));
     }
     this.tryOut("shifted", { name: held.name, by: held.by });
   },
@@ -143,7 +194,12 @@ export const dragging = {
       const asked = this.next;
       this.next = null;
       const { view, times } = page();
-      const answer = await ask(`${base()}/route/try`, { line: page().line, ...asked, view, zoom: times });
+      const answer = await ask(`${base()}/route/try`, {
+        line: page().line,
+        ...asked,
+        view,
+        zoom: times,
+      });
       if (this.held && answer.ok) this.show(answer, asked);
     }
     this.asking = false;
@@ -152,11 +208,23 @@ export const dragging = {
     for (const view of views()) {
       for (const [id, d] of Object.entries(answer.lines[view.name] || {})) {
         if (asked.corners && id === asked.line) continue;
-        view.svg.querySelectorAll(`.route-line[data-line="${CSS.escape(id)}"] :is(.pipe, .reach, .pipe-core)`).forEach((p) => p.setAttribute("d", d));
+        view.svg
+          .querySelectorAll(
+            `.route-line[data-line="${CSS.escape(id)}"] :is(.pipe, .reach, .pipe-core)`,
+          )
+          .forEach((p) => p.setAttribute("d", d));
       }
       document.getElementById(`marks-${view.name}`).innerHTML = answer.marks[view.name] || "";
     }
-    Object.assign(this.data.lines, Object.fromEntries(Object.entries(answer.geometry).map(([id, line]) => [id, { ...line, corners: this.data.lines[id] ? this.data.lines[id].corners : line.corners }])));
+    Object.assign(
+      this.data.lines,
+      Object.fromEntries(
+        Object.entries(answer.geometry).map(([id, line]) => [
+          id,
+          { ...line, corners: this.data.lines[id] ? this.data.lines[id].corners : line.corners },
+        ]),
+      ),
+    );
     document.getElementById("figures").innerHTML = answer.figures;
     document.getElementById("findings").innerHTML = answer.findings;
   },
@@ -171,9 +239,14 @@ export const dragging = {
       return;
     }
     if (event.type === "pointercancel") return void look({});
-    if (held.kind === "corner") this.send("corners", { corners: held.corners, what: `${held.at + 1} ${held.added ? "added" : "moved"}` });
+    if (held.kind === "corner")
+      this.send("corners", {
+        corners: held.corners,
+        what: `${held.at + 1} ${held.added ? "added" : "moved"}`,
+      });
     else if (held.kind === "part") this.send("part", { part: held.home, to: held.to });
     else if (held.kind === "zone") this.send("shifted", { name: held.name, by: held.by });
-    else if (held.kind === "clamp") this.send("clamps", { clamps: held.clamps.sort((a, b) => a - b) });
+    else if (held.kind === "clamp")
+      this.send("clamps", { clamps: held.clamps.sort((a, b) => a - b) });
   },
 };

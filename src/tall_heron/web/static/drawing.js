@@ -22,7 +22,9 @@ export function pan(frame, event) {
     scrollTo({ top: y - e.clientY, behavior: "instant" });
   };
   document.addEventListener("pointermove", move);
-  document.addEventListener("pointerup", () => document.removeEventListener("pointermove", move), { once: true });
+  document.addEventListener("pointerup", () => document.removeEventListener("pointermove", move), {
+    once: true,
+  });
 }
 
 window.addEventListener("put", () => {

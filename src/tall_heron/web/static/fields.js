@@ -1,5 +1,5 @@
 // A field: what was typed is read, kept or refused beside it, and never lost.
-import { part } from "./parts.js";
+import { begin } from "./parts.js";
 import { ask, base, page, send } from "./server.js";
 
 function fieldParts(save, always) {
@@ -26,7 +26,9 @@ function fieldParts(save, always) {
         this.reads = "";
         return;
       }
-      const answer = await ask(`/convert?${new URLSearchParams({ text: asked, quantity, unit, shown })}`);
+      const answer = await ask(
+        `/convert?${new URLSearchParams({ text: asked, quantity, unit, shown })}`,
+      );
       if (asked === this.text) this.reads = answer.ok && answer.shown ? `= ${answer.shown}` : "";
     },
     async commit(event) {
@@ -82,7 +84,13 @@ function fields(Alpine) {
     }),
   );
   Alpine.data("hoseField", () =>
-    fieldParts((field, text) => send(`${base()}/hose`, { hose: field.$root.dataset.hose, field: field.$root.dataset.field, text })),
+    fieldParts((field, text) =>
+      send(`${base()}/hose`, {
+        hose: field.$root.dataset.hose,
+        field: field.$root.dataset.field,
+        text,
+      }),
+    ),
   );
   Alpine.data("heightField", () =>
     fieldParts((field, text) => {
@@ -90,7 +98,9 @@ function fields(Alpine) {
       return send(`${base()}/rework`, { at, act, value: port ? `${port} ${text}` : text });
     }),
   );
-  Alpine.data("price", () => fieldParts((field, text) => send(`${base()}/price`, { fuel: field.$root.dataset.fuel, text })));
+  Alpine.data("price", () =>
+    fieldParts((field, text) => send(`${base()}/price`, { fuel: field.$root.dataset.fuel, text })),
+  );
   Alpine.data("acceptField", () =>
     fieldParts((field, text) => {
       const { rule, part } = field.$root.dataset;
@@ -116,4 +126,4 @@ function fields(Alpine) {
   }));
 }
 
-part(fields);
+begin(fields);

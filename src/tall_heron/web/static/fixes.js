@@ -33,6 +33,10 @@ export async function fixIt(event) {
 
 export function watchFixes() {
   window.addEventListener("put", freshFixes);
-  document.addEventListener("toggle", (event) => event.target.matches("details.folded") && event.target.open && freshFixes(), true);
+  document.addEventListener(
+    "toggle",
+    (event) => event.target.matches("details.folded") && event.target.open && freshFixes(),
+    true,
+  );
   freshFixes();
 }

@@ -46,27 +46,66 @@ export async function linked(room, data, zoomed) {
     place.setAttribute("aria-label", `${chart.title} over time`);
     box.append(title, place);
     room.append(box);
-    const axis = { stroke: thin, grid: { stroke: `${thin}33`, width: 1 }, ticks: { stroke: thin, width: 1 }, font };
+    const axis = {
+      stroke: thin,
+      grid: { stroke: `${thin}33`, width: 1 },
+      ticks: { stroke: thin, width: 1 },
+      font,
+    };
     const options = {
       width: room.clientWidth,
       height: n === 0 ? HIGH * 1.5 : HIGH,
-      scales: { x: { time: false }, y: { range: (plot) => within(plot.data.slice(1).flatMap((row) => [...row])) } },
-      axes: [{ ...axis, size: 30 }, { ...axis, size: UP }],
-      series: [{ label: "s" }, ...chart.series.map((s, i) => ({ label: s.label, stroke: colour(INKS[i % INKS.length]), width: i ? 1.6 : 2, dash: i ? [6, 4] : undefined, spanGaps: false, points: { show: false } }))],
-      hooks: { drawClear: [bands(data.marks || [])], setSelect: [(plot) => plot.select.width > 4 && zoomed && zoomed(plot.posToVal(plot.select.left, "x"), plot.posToVal(plot.select.left + plot.select.width, "x"))] },
-      cursor: { sync: { key: sync.key, setSeries: false }, drag: { x: true, y: false, setScale: !zoomed } },
+      scales: {
+        x: { time: false },
+        y: { range: (plot) => within(plot.data.slice(1).flatMap((row) => [...row])) },
+      },
+      axes: [
+        { ...axis, size: 30 },
+        { ...axis, size: UP },
+      ],
+      series: [
+        { label: "s" },
+        ...chart.series.map((s, i) => ({
+          label: s.label,
+          stroke: colour(INKS[i % INKS.length]),
+          width: i ? 1.6 : 2,
+          dash: i ? [6, 4] : undefined,
+          spanGaps: false,
+          points: { show: false },
+        })),
+      ],
+      hooks: {
+        drawClear: [bands(data.marks || [])],
+        setSelect: [
+          (plot) =>
+            plot.select.width > 4 &&
+            zoomed &&
+            zoomed(
+              plot.posToVal(plot.select.left, "x"),
+              plot.posToVal(plot.select.left + plot.select.width, "x"),
+            ),
+        ],
+      },
+      cursor: {
+        sync: { key: sync.key, setSeries: false },
+        drag: { x: true, y: false, setScale: !zoomed },
+      },
     };
     const plot = new UPlot(options, [data.x, ...chart.series.map((s) => s.values)], place);
     if (zoomed) plot.over.addEventListener("dblclick", () => zoomed(null, null));
     sync.sub(plot);
     return plot;
   });
-  const watch = new ResizeObserver(() => plots.forEach((plot) => plot.setSize({ width: room.clientWidth, height: plot.height })));
+  const watch = new ResizeObserver(() =>
+    plots.forEach((plot) => plot.setSize({ width: room.clientWidth, height: plot.height })),
+  );
   watch.observe(room);
   return {
     plots,
     fill(next) {
-      plots.forEach((plot, n) => plot.setData([next.x, ...next.charts[n].series.map((s) => s.values)]));
+      plots.forEach((plot, n) =>
+        plot.setData([next.x, ...next.charts[n].series.map((s) => s.values)]),
+      );
     },
     end() {
       watch.disconnect();

@@ -1,5 +1,5 @@
 // What the whole page does: links and buttons, keys, panning, trying a swap.
-import { part } from "./parts.js";
+import { begin } from "./parts.js";
 import { WHEEL, pan, zoomed } from "./drawing.js";
 import { ask, base, change, freshSwaps, fuelsOpen, look, page, send, trouble } from "./server.js";
 import { fixIt, watchFixes } from "./fixes.js";
@@ -57,7 +57,8 @@ function wholePage(Alpine) {
     },
     tryIt(event) {
       const { name } = event.currentTarget.dataset;
-      if (name === page().try) this.fit(event); // its button may not have come back yet as the one that fits it
+      if (name === page().try)
+        this.fit(event); // its button may not have come back yet as the one that fits it
       else look({ try: name });
     },
     putBack() {
@@ -67,7 +68,8 @@ function wholePage(Alpine) {
       const swaps = [...document.querySelectorAll("button.swap")];
       if (!swaps.length) return;
       const at = swaps.findIndex((b) => b.dataset.name === page().try);
-      const next = swaps[at < 0 ? (by > 0 ? 0 : swaps.length - 1) : (at + by + swaps.length) % swaps.length];
+      const next =
+        swaps[at < 0 ? (by > 0 ? 0 : swaps.length - 1) : (at + by + swaps.length) % swaps.length];
       look({ try: next.dataset.name });
     },
     async fit(event) {
@@ -79,7 +81,10 @@ function wholePage(Alpine) {
     async answerLine(event) {
       const { question, guess } = event.currentTarget.dataset;
       const answer = await change(`${base()}/said`, { question, guess });
-      if (answer.ok) document.getElementById("announce").textContent = guess ? `${question} is ${guess}` : `${question} let be`;
+      if (answer.ok)
+        document.getElementById("announce").textContent = guess
+          ? `${question} is ${guess}`
+          : `${question} let be`;
     },
     async keepPart() {
       const input = document.getElementById("have-text");
@@ -111,21 +116,27 @@ function wholePage(Alpine) {
     },
     async rework(event) {
       const { at, act } = event.currentTarget.dataset;
-      const value = event.currentTarget.dataset.value ?? document.getElementById("insert-what").value;
+      const value =
+        event.currentTarget.dataset.value ?? document.getElementById("insert-what").value;
       this.reworked(at, await change(`${base()}/rework`, { at, act, value }));
     },
     async rejoin(event) {
-      const [port, node] = ["rejoin-port", "rejoin-node"].map((id) => document.getElementById(id).value);
+      const [port, node] = ["rejoin-port", "rejoin-node"].map(
+        (id) => document.getElementById(id).value,
+      );
       const { at, act } = event.currentTarget.dataset;
       this.reworked(at, await change(`${base()}/rework`, { at, act, value: `${port} ${node}` }));
     },
     reworked(at, answer) {
       if (!answer.ok) return;
       page().part = answer.shown;
-      document.getElementById("announce").textContent = answer.shown ? `${answer.shown} is shown` : `${at} is out`;
+      document.getElementById("announce").textContent = answer.shown
+        ? `${answer.shown} is shown`
+        : `${at} is out`;
     },
     zoom(by) {
-      if (page().page === "route") return void document.getElementById(by > 0 ? "route-larger" : "route-smaller")?.click();
+      if (page().page === "route")
+        return void document.getElementById(by > 0 ? "route-larger" : "route-smaller")?.click();
       page().zoom = Math.min(3, Math.max(1, Number(page().zoom || 1) + by));
       zoomed();
       const chosen = document.querySelector(".drawing a.part[aria-current]");
@@ -147,7 +158,8 @@ function wholePage(Alpine) {
     },
     pan(event) {
       const frame = event.target.closest("#drawing");
-      if (!frame || event.pointerType !== "mouse" || event.button || event.target.closest("a")) return;
+      if (!frame || event.pointerType !== "mouse" || event.button || event.target.closest("a"))
+        return;
       pan(frame, event);
     },
     chooseWalk(event) {
@@ -206,13 +218,25 @@ function wholePage(Alpine) {
     key(event) {
       const typing = event.target.closest("input, select, textarea");
       if (document.querySelector("dialog[open]")) return;
-      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing && page().slug) {
+      if (
+        (event.ctrlKey || event.metaKey) &&
+        event.key.toLowerCase() === "z" &&
+        !typing &&
+        page().slug
+      ) {
         event.preventDefault();
         if (event.shiftKey) this.redo();
         else this.undo();
         return;
       }
-      if (typing || event.ctrlKey || event.metaKey || event.altKey || localStorage.getItem("keys") === "off") return;
+      if (
+        typing ||
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        localStorage.getItem("keys") === "off"
+      )
+        return;
       const station = document.querySelector(`[data-station="${event.key}"]`);
       const acts = {
         ArrowRight: () => this.step(1),
@@ -220,12 +244,15 @@ function wholePage(Alpine) {
         ArrowDown: () => this.stepSwap(1),
         ArrowUp: () => this.stepSwap(-1),
         Escape: () => this.putBack(),
-        Enter: () => document.getElementById("fit-trial") && document.getElementById("fit-trial").click(),
+        Enter: () =>
+          document.getElementById("fit-trial") && document.getElementById("fit-trial").click(),
         "+": () => this.larger(),
         "-": () => this.smaller(),
         "[": () => this.stepCase(-1),
         "]": () => this.stepCase(1),
-        w: () => document.querySelector("#show-why") && document.querySelector("#show-why summary").click(),
+        w: () =>
+          document.querySelector("#show-why") &&
+          document.querySelector("#show-why summary").click(),
         f: () => this.nextFinding(),
         b: () => (location.href = "/"),
         n: () => this.night(),
@@ -249,4 +276,4 @@ function wholePage(Alpine) {
   }));
 }
 
-part(wholePage);
+begin(wholePage);

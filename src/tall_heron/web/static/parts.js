@@ -1,4 +1,4 @@
 // A part of the pages, made known to Alpine when it starts.
-export function part(make) {
+export function begin(make) {
   document.addEventListener("alpine:init", () => make(window.Alpine));
 }

@@ -1,5 +1,5 @@
 // Station 8: readings with their files, causes that are looked for once the page stands, what was measured put into the build.
-import { part } from "./parts.js";
+import { begin } from "./parts.js";
 import { shopParts } from "./shop.js";
 import { ask, base, raw, send, trouble } from "./server.js";
 
@@ -32,7 +32,9 @@ function prove(Alpine) {
     async init() {
       const answer = await ask(`${base()}/prove/causes`);
       if (answer.ok) this.$root.innerHTML = answer.piece;
-      else this.$root.querySelector("p").textContent = answer.message || "They could not be looked for.";
+      else
+        this.$root.querySelector("p").textContent =
+          answer.message || "They could not be looked for.";
     },
   }));
   Alpine.data("rig", () => ({
@@ -48,7 +50,14 @@ function prove(Alpine) {
       this.say("text", answer.ok ? "" : answer.message);
       document.getElementById("rig-use").hidden = !answer.ok;
       const place = this.$root.querySelector("[data-points]");
-      place.textContent = answer.ok ? answer.points.map((p) => `${p.pressure.toFixed(1)} ${answer.units[0]}: ${p.flow.toFixed(1)} ${answer.units[1]}, ${p.amps.toFixed(1)} A`).join(" · ") : "";
+      place.textContent = answer.ok
+        ? answer.points
+            .map(
+              (p) =>
+                `${p.pressure.toFixed(1)} ${answer.units[0]}: ${p.flow.toFixed(1)} ${answer.units[1]}, ${p.amps.toFixed(1)} A`,
+            )
+            .join(" · ")
+        : "";
     },
     async use() {
       const answer = await send(`${base()}/prove/rig`, { ...this.values(), way: "use" });
@@ -58,4 +67,4 @@ function prove(Alpine) {
   }));
 }
 
-part(prove);
+begin(prove);

@@ -1,5 +1,5 @@
 // A logger's file: brought in, asked about where its headers leave something open, replayed with its progress shown, and looked at.
-import { part } from "./parts.js";
+import { begin } from "./parts.js";
 import { linked } from "./linked.js";
 import { ask, base, raw, trouble } from "./server.js";
 
@@ -62,29 +62,46 @@ function replay(Alpine) {
         head.scope = "row";
         head.className = "words";
         head.textContent = column.header;
-        if (column.why) head.append(Object.assign(document.createElement("small"), { textContent: ` ${column.why}` }));
+        if (column.why)
+          head.append(
+            Object.assign(document.createElement("small"), { textContent: ` ${column.why}` }),
+          );
         const holds = document.createElement("select");
         holds.setAttribute("aria-label", `${column.header} holds`);
-        holds.append(option("", "nothing that is read", column.key), ...choices.columns.map(([key, words]) => option(key, words, column.key)));
+        holds.append(
+          option("", "nothing that is read", column.key),
+          ...choices.columns.map(([key, words]) => option(key, words, column.key)),
+        );
         const unit = document.createElement("select");
         unit.setAttribute("aria-label", `${column.header} in`);
         const counts = document.createElement("select");
         counts.setAttribute("aria-label", `${column.header} counts`);
         const fill = () => {
           const quantity = choices.quantities[holds.value];
-          unit.replaceChildren(...(choices.units[quantity] || []).map(([word, label]) => option(word, label, column.unit || "")));
-          counts.replaceChildren(...(quantity === "pressure" ? choices.froms.map(([word, label]) => option(word, label, column.counts)) : []));
+          unit.replaceChildren(
+            ...(choices.units[quantity] || []).map(([word, label]) =>
+              option(word, label, column.unit || ""),
+            ),
+          );
+          counts.replaceChildren(
+            ...(quantity === "pressure"
+              ? choices.froms.map(([word, label]) => option(word, label, column.counts))
+              : []),
+          );
           unit.hidden = !quantity;
           counts.hidden = quantity !== "pressure";
         };
         fill();
         holds.addEventListener("change", fill);
-        row.append(head, ...[holds, unit, counts].map((select) => {
-          const cell = document.createElement("td");
-          cell.className = "words";
-          cell.append(select);
-          return cell;
-        }));
+        row.append(
+          head,
+          ...[holds, unit, counts].map((select) => {
+            const cell = document.createElement("td");
+            cell.className = "words";
+            cell.append(select);
+            return cell;
+          }),
+        );
         body.append(row);
       }
       this.show("[data-asks]", true);
@@ -93,7 +110,9 @@ function replay(Alpine) {
     async told() {
       const rows = [...this.$root.querySelectorAll(".ask-columns tbody tr")];
       const columns = rows.map((row) => {
-        const [key, unit, counts] = [...row.querySelectorAll("select")].map((select) => (select.hidden ? "" : select.value));
+        const [key, unit, counts] = [...row.querySelectorAll("select")].map((select) =>
+          select.hidden ? "" : select.value,
+        );
         return { header: row.dataset.header, key, unit, counts };
       });
       const answer = await ask(`${base()}/prove/columns`, { sha256: this.sha256, columns });
@@ -117,7 +136,11 @@ function replay(Alpine) {
           location.href = `${base()}/prove/replay?${new URLSearchParams({ file: sha256, name: name || "run" })}`;
           return undefined;
         }
-        if (how.over) return this.wrong(how.wrong || (how.stopped ? "Stopped; nothing was kept." : "It did not come to an end."));
+        if (how.over)
+          return this.wrong(
+            how.wrong ||
+              (how.stopped ? "Stopped; nothing was kept." : "It did not come to an end."),
+          );
         await new Promise((done) => setTimeout(done, PAUSE));
       }
     },
@@ -125,12 +148,16 @@ function replay(Alpine) {
       if (this.job) ask(`${base()}/prove/jobs/${this.job}/stop`, {});
     },
     lines(from, to) {
-      return ask(`${base()}/prove/replay.json?${new URLSearchParams({ file: this.$root.dataset.file, ...(from === null ? {} : { from, to }) })}`);
+      return ask(
+        `${base()}/prove/replay.json?${new URLSearchParams({ file: this.$root.dataset.file, ...(from === null ? {} : { from, to }) })}`,
+      );
     },
     async draw() {
       const data = await this.lines(null, null);
       if (!data.ok) return;
-      this.charts = await linked(this.$root.querySelector("[data-charts]"), data, (from, to) => this.zoom(from, to));
+      this.charts = await linked(this.$root.querySelector("[data-charts]"), data, (from, to) =>
+        this.zoom(from, to),
+      );
     },
     async zoom(from, to) {
       const data = await this.lines(from, to);
@@ -151,4 +178,4 @@ function replay(Alpine) {
   }));
 }
 
-part(replay);
+begin(replay);

@@ -1,5 +1,5 @@
 // The page of the route: lines, parts and clamps that are dragged, nudged and typed. The line follows the hand at once; figures and findings follow from the server while it moves.
-import { part } from "./parts.js";
+import { begin } from "./parts.js";
 import { curve, lengths } from "./bend.js";
 import { dragging } from "./drag.js";
 import { grounds } from "./ground.js";
@@ -37,11 +37,17 @@ function route(Alpine) {
     toChosen() {
       const frame = document.getElementById("views");
       const chosen = frame.querySelector(".chosen-line .pipe, .chosen-part rect");
-      if (!chosen || frame.scrollWidth <= frame.clientWidth || this.shownFor === page().line + page().part + page().times) return;
+      if (
+        !chosen ||
+        frame.scrollWidth <= frame.clientWidth ||
+        this.shownFor === page().line + page().part + page().times
+      )
+        return;
       this.shownFor = page().line + page().part + page().times;
       const [box, room] = [chosen.getBoundingClientRect(), frame.getBoundingClientRect()];
       frame.scrollLeft += box.left + box.width / 2 - room.left - room.width / 2;
-      if (box.bottom > innerHeight || box.top < 0) scrollBy({ top: box.top + box.height / 2 - innerHeight / 2, behavior: "instant" });
+      if (box.bottom > innerHeight || box.top < 0)
+        scrollBy({ top: box.top + box.height / 2 - innerHeight / 2, behavior: "instant" });
     },
     line() {
       return this.data.lines[page().line];
@@ -49,7 +55,11 @@ function route(Alpine) {
     async send(act, more) {
       document.querySelectorAll("#main [data-wrong]").forEach((p) => (p.textContent = ""));
       const { line } = page();
-      const answer = await change(`${base()}/route`, () => ({ act, line, ...(typeof more === "function" ? more() : more) }));
+      const answer = await change(`${base()}/route`, () => ({
+        act,
+        line,
+        ...(typeof more === "function" ? more() : more),
+      }));
       if (!answer.ok && answer.field) {
         const place = document.querySelector(`#main [data-wrong="${CSS.escape(answer.field)}"]`);
         if (place) {
@@ -63,7 +73,9 @@ function route(Alpine) {
       look({ line, part: "", try: "" });
     },
     click(event) {
-      const at = event.target.closest("[data-send], [data-pick], [data-look], [data-step], [data-try], [data-suggest], [data-out], [data-after], [data-clamp-more], [data-clamp-less], button[data-zone], a.route-line");
+      const at = event.target.closest(
+        "[data-send], [data-pick], [data-look], [data-step], [data-try], [data-suggest], [data-out], [data-after], [data-clamp-more], [data-clamp-less], button[data-zone], a.route-line",
+      );
       if (!at) return;
       const d = at.dataset;
       if (at.matches("a.route-line")) {
@@ -82,7 +94,14 @@ function route(Alpine) {
       else this.act(d);
     },
     act({ send, name, panel, off, way, index }) {
-      const more = { forget: { name }, without: { name }, grommet: { panel, on: !off }, bulkhead: { panel }, way: { way: Number(way) }, unguard: { at: Number(index) } };
+      const more = {
+        forget: { name },
+        without: { name },
+        grommet: { panel, on: !off },
+        bulkhead: { panel },
+        way: { way: Number(way) },
+        unguard: { at: Number(index) },
+      };
       if (send === "way") page().try = "";
       this.send(send, more[send] || {});
     },
@@ -93,7 +112,11 @@ function route(Alpine) {
     },
     moreClamps() {
       const line = this.line();
-      const marks = [0, ...line.clamps, lengths(curve(line.a, line.corners, line.b, line.r)).at(-1)];
+      const marks = [
+        0,
+        ...line.clamps,
+        lengths(curve(line.a, line.corners, line.b, line.r)).at(-1),
+      ];
       const gaps = marks.slice(1).map((m, i) => [m - marks[i], (m + marks[i]) / 2]);
       const widest = gaps.reduce((a, b) => (b[0] > a[0] ? b : a));
       this.send("clamps", { clamps: [...line.clamps, widest[1]].sort((a, b) => a - b) });
@@ -104,7 +127,13 @@ function route(Alpine) {
       form.elements.temperature.value = zone.temperature ?? "";
       form.elements.radius.value = `${Math.round(zone.radius * 1000)} mm`;
       form.elements.shielded.checked = zone.shielded;
-      for (const end of ["low", "high"]) "xyz".split("").forEach((k, i) => (form.elements[`${end}_${k}`].value = `${Math.round(zone[end][i] * 1000)} mm`));
+      for (const end of ["low", "high"])
+        "xyz"
+          .split("")
+          .forEach(
+            (k, i) =>
+              (form.elements[`${end}_${k}`].value = `${Math.round(zone[end][i] * 1000)} mm`),
+          );
       form.elements.name.focus();
     },
     submit(event) {
@@ -115,38 +144,60 @@ function route(Alpine) {
       if (form.id === "measure") return void this.measure(fields);
       const { act, at, part, name } = form.dataset;
       if ("shielded" in form.elements) fields.shielded = form.elements.shielded.checked;
-      this.send(act, { ...(name ? { name } : {}), ...(part ? { part } : {}), ...fields, ...(at === undefined ? {} : { at: Number(at) }) });
+      this.send(act, {
+        ...(name ? { name } : {}),
+        ...(part ? { part } : {}),
+        ...fields,
+        ...(at === undefined ? {} : { at: Number(at) }),
+      });
     },
     changed(event) {
-      if (event.target.matches('select[data-change="outline"]')) this.send("outline", { text: event.target.value });
-      else if (event.target.closest('form[data-act="dimension"], form[data-act="radius"], form[data-act="measured"], form[data-act="clamped"], form[data-act^="turned_"], form[data-act="corner"]')) event.target.form.requestSubmit();
+      if (event.target.matches('select[data-change="outline"]'))
+        this.send("outline", { text: event.target.value });
+      else if (
+        event.target.closest(
+          'form[data-act="dimension"], form[data-act="radius"], form[data-act="measured"], form[data-act="clamped"], form[data-act^="turned_"], form[data-act="corner"]',
+        )
+      )
+        event.target.form.requestSubmit();
     },
     async measure(fields) {
       const answer = await ask(`${base()}/route/measure?${new URLSearchParams(fields)}`);
-      document.getElementById("measured-says").textContent = answer.ok ? answer.says : answer.message;
+      document.getElementById("measured-says").textContent = answer.ok
+        ? answer.says
+        : answer.message;
     },
     without(at) {
-      this.send("corners", { corners: this.line().corners.filter((_, i) => i !== at), what: `${at + 1} out` });
+      this.send("corners", {
+        corners: this.line().corners.filter((_, i) => i !== at),
+        what: `${at + 1} out`,
+      });
     },
     another(after) {
       const { a, b, corners } = this.line();
       const [one, other] = [corners[after] || a, corners[after + 1] || b];
       const middle = one.map((v, i) => Math.round((v + other[i]) / 2));
-      this.send("corners", { corners: [...corners.slice(0, after + 1), middle, ...corners.slice(after + 1)], what: `${after + 2} added` });
+      this.send("corners", {
+        corners: [...corners.slice(0, after + 1), middle, ...corners.slice(after + 1)],
+        what: `${after + 2} added`,
+      });
     },
     takeOut(event) {
       const handle = event.target.closest(".handle");
       if (handle) this.without(Number(handle.dataset.at));
     },
     key(event) {
-      const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+      const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[
+        event.key
+      ];
       const on = event.target.closest(".handle, .stands, a.route-line");
       if (!on || event.target.closest("input, select, textarea")) return;
       if (event.key === "Enter" && on.matches(".stands")) {
         event.preventDefault();
         look({ part: on.dataset.home, line: "", try: "" });
       }
-      if ((event.key === "Delete" || event.key === "Backspace") && on.matches(".handle")) this.without(Number(on.dataset.at));
+      if ((event.key === "Delete" || event.key === "Backspace") && on.matches(".handle"))
+        this.without(Number(on.dataset.at));
       if (!way || on.matches("a.route-line")) return;
       event.preventDefault();
       event.stopPropagation();
@@ -158,12 +209,20 @@ function route(Alpine) {
       const { line } = page();
       // Read when its turn comes, so that a second press builds on where the first has brought it.
       const sent = on.matches(".handle")
-        ? this.send("corners", () => ({ corners: this.data.lines[line].corners.map((c, i) => (i === Number(at) ? view.shifted(c, du, dw) : c)), what: `${Number(at) + 1} nudged` }))
-        : this.send("part", () => ({ part: home, to: view.shifted(this.data.homes[home], du, dw) }));
+        ? this.send("corners", () => ({
+            corners: this.data.lines[line].corners.map((c, i) =>
+              i === Number(at) ? view.shifted(c, du, dw) : c,
+            ),
+            what: `${Number(at) + 1} nudged`,
+          }))
+        : this.send("part", () => ({
+            part: home,
+            to: view.shifted(this.data.homes[home], du, dw),
+          }));
       sent.then(() => document.querySelector(focus)?.focus({ preventScroll: true }));
     },
     ...dragging,
   }));
 }
 
-part(route);
+begin(route);

@@ -13,13 +13,34 @@ export function fuelsOpen() {
 }
 
 export async function ask(path, data) {
-  const options = { headers: { Accept: "application/json", "X-Have": [...marks].map((pair) => pair.join("=")).join(",") } };
+  const options = {
+    headers: {
+      Accept: "application/json",
+      "X-Have": [...marks].map((pair) => pair.join("=")).join(","),
+    },
+  };
   if (data) {
     const shown = page();
     options.method = "POST";
     options.headers["Content-Type"] = "application/json";
     options.headers["X-CSRFToken"] = csrf();
-    options.body = JSON.stringify({ page: shown.page, part: shown.part, case: shown.case, hose: shown.hose, walk: shown.walk, line: shown.line, view: shown.view, paper: shown.paper, rule: shown.rule, zoom: shown.times, try: shown.page === "route" ? shown.try : undefined, head: Number(shown.head), fuels: fuelsOpen(), have: Object.fromEntries(marks), ...data });
+    options.body = JSON.stringify({
+      page: shown.page,
+      part: shown.part,
+      case: shown.case,
+      hose: shown.hose,
+      walk: shown.walk,
+      line: shown.line,
+      view: shown.view,
+      paper: shown.paper,
+      rule: shown.rule,
+      zoom: shown.times,
+      try: shown.page === "route" ? shown.try : undefined,
+      head: Number(shown.head),
+      fuels: fuelsOpen(),
+      have: Object.fromEntries(marks),
+      ...data,
+    });
   }
   return heard(path, options);
 }
@@ -30,20 +51,34 @@ async function heard(path, options) {
   try {
     response = await fetch(path, options);
   } catch {
-    return { ok: false, message: "The application does not answer. Is it still running? What you typed is still in the field." };
+    return {
+      ok: false,
+      message:
+        "The application does not answer. Is it still running? What you typed is still in the field.",
+    };
   }
-  let answer = {};
+  let answer;
   try {
     answer = await response.json();
   } catch {
-    answer = { message: "The application gave an answer that cannot be read. Load the page again." };
+    answer = {
+      message: "The application gave an answer that cannot be read. Load the page again.",
+    };
   }
   return { ok: response.ok, overtaken: response.status === 409 && answer.head > 0, ...answer };
 }
 
 // Send a file's bytes as they are.
 export function raw(path, body) {
-  return heard(path, { method: "POST", body, headers: { Accept: "application/json", "Content-Type": "application/octet-stream", "X-CSRFToken": csrf() } });
+  return heard(path, {
+    method: "POST",
+    body,
+    headers: {
+      Accept: "application/json",
+      "Content-Type": "application/octet-stream",
+      "X-CSRFToken": csrf(),
+    },
+  });
 }
 
 // A button in a line of words.
@@ -69,7 +104,14 @@ function keepSwaps() {
   const old = document.getElementById("swaps");
   return () => {
     const place = document.getElementById("swaps");
-    if (old && place && place !== old && !place.firstElementChild && old.dataset.part === place.dataset.part) place.replaceWith(old);
+    if (
+      old &&
+      place &&
+      place !== old &&
+      !place.firstElementChild &&
+      old.dataset.part === place.dataset.part
+    )
+      place.replaceWith(old);
     else if (place !== old) marks.delete("swaps");
   };
 }
@@ -84,7 +126,9 @@ function same(place, html) {
 export function put(answer) {
   const active = document.activeElement;
   const id = active && active.id;
-  const open = document.querySelector("#show-why") ? document.querySelector("#show-why").open : true;
+  const open = document.querySelector("#show-why")
+    ? document.querySelector("#show-why").open
+    : true;
   const reworking = document.getElementById("rework") && document.getElementById("rework").open;
   for (const [name, html] of Object.entries(answer.pieces || {})) {
     const place = document.getElementById(name);
@@ -95,14 +139,21 @@ export function put(answer) {
   }
   for (const [name, mark] of Object.entries(answer.marks || {})) marks.set(name, mark);
   if (document.querySelector("#show-why")) document.querySelector("#show-why").open = open;
-  if (document.getElementById("rework")) document.getElementById("rework").open = Boolean(reworking);
+  if (document.getElementById("rework"))
+    document.getElementById("rework").open = Boolean(reworking);
   page().head = answer.head;
   window.dispatchEvent(new Event("put"));
   const chosen = document.querySelector(".drawing.pans a.part[aria-current]");
   if (chosen) chosen.scrollIntoView({ inline: "nearest", block: "nearest" });
-  if (answer.fields) window.dispatchEvent(new CustomEvent("fields", { detail: { ...answer.fields, assumed: answer.assumed || [] } }));
+  if (answer.fields)
+    window.dispatchEvent(
+      new CustomEvent("fields", { detail: { ...answer.fields, assumed: answer.assumed || [] } }),
+    );
   if (id && document.activeElement !== active) {
-    const again = document.getElementById(id) || document.getElementById("card") || document.getElementById("main");
+    const again =
+      document.getElementById(id) ||
+      document.getElementById("card") ||
+      document.getElementById("main");
     if (again) {
       if (!again.matches("a, button, input, select, summary, [tabindex]")) again.tabIndex = -1;
       again.focus({ preventScroll: true });
@@ -139,7 +190,12 @@ export async function freshSwaps() {
   const asked = ++wanted;
   await new Promise((done) => setTimeout(done, PAUSE));
   if (asked !== wanted) return;
-  const query = new URLSearchParams({ part: place.dataset.part, case: page().case || "", try: page().try || "", page: page().page });
+  const query = new URLSearchParams({
+    part: place.dataset.part,
+    case: page().case || "",
+    try: page().try || "",
+    page: page().page,
+  });
   place.setAttribute("aria-busy", "true");
   const answer = await ask(`${base()}/swaps?${query}`);
   if (asked !== wanted) return;
@@ -149,7 +205,14 @@ export async function freshSwaps() {
 
 // An answer that comes line by line: `hear` is told each, until `ended` says that nobody waits any more. Gives back what was refused, if it was.
 export async function follow(path, data, hear, ended) {
-  const options = { method: "POST", headers: { Accept: "application/json", "Content-Type": "application/json", "X-CSRFToken": csrf() } };
+  const options = {
+    method: "POST",
+    headers: {
+      Accept: "application/json",
+      "Content-Type": "application/json",
+      "X-CSRFToken": csrf(),
+    },
+  };
   const response = await fetch(path, { ...options, body: JSON.stringify(data) });
   if (!response.ok) return (await response.json()).message;
   const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
@@ -171,7 +234,10 @@ export async function change(path, data) {
       page().head = answer.head;
       change(path, data);
     };
-    trouble(answer.message || "That was not done.", answer.overtaken && !path.endsWith("/undo") ? again : null);
+    trouble(
+      answer.message || "That was not done.",
+      answer.overtaken && !path.endsWith("/undo") ? again : null,
+    );
   }
   return answer;
 }
@@ -183,7 +249,25 @@ export function base() {
 export async function look(changes) {
   const shown = page();
   Object.assign(shown, changes);
-  const query = shown.page === "route" ? new URLSearchParams({ ...(shown.line ? { line: shown.line } : {}), ...(shown.part ? { part: shown.part } : {}), view: shown.view || "both", zoom: shown.times || "1", ...(shown.try ? { try: shown.try } : {}) }) : shown.page === "hoses" ? new URLSearchParams({ hose: shown.hose }) : shown.page === "prove" ? new URLSearchParams({ part: shown.part }) : new URLSearchParams({ part: shown.part, case: shown.case, ...(shown.try ? { try: shown.try } : {}), ...(shown.walk ? { walk: shown.walk } : {}) });
+  const query =
+    shown.page === "route"
+      ? new URLSearchParams({
+          ...(shown.line ? { line: shown.line } : {}),
+          ...(shown.part ? { part: shown.part } : {}),
+          view: shown.view || "both",
+          zoom: shown.times || "1",
+          ...(shown.try ? { try: shown.try } : {}),
+        })
+      : shown.page === "hoses"
+        ? new URLSearchParams({ hose: shown.hose })
+        : shown.page === "prove"
+          ? new URLSearchParams({ part: shown.part })
+          : new URLSearchParams({
+              part: shown.part,
+              case: shown.case,
+              ...(shown.try ? { try: shown.try } : {}),
+              ...(shown.walk ? { walk: shown.walk } : {}),
+            });
   const path = `${base()}/${shown.page}?${query}`;
   const answer = await send(path, null);
   if (answer.ok) history.replaceState(null, "", path);

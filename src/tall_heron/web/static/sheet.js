@@ -2,7 +2,8 @@
 export const sheet = {
   values() {
     const data = {};
-    for (const input of this.$root.querySelectorAll("[name]")) if (!input.matches("fieldset[disabled] *")) data[input.name] = input.value;
+    for (const input of this.$root.querySelectorAll("[name]"))
+      if (!input.matches("fieldset[disabled] *")) data[input.name] = input.value;
     return data;
   },
   say(field, message) {

@@ -1,5 +1,5 @@
 // Sheets that are typed in: a part, or a fuel, of one's own.
-import { part } from "./parts.js";
+import { begin } from "./parts.js";
 import { ask, base, change, raw, trouble } from "./server.js";
 import { sheet } from "./sheet.js";
 
@@ -8,7 +8,9 @@ function shelf(Alpine) {
     ...sheet,
     async save() {
       const values = this.values();
-      const data = Object.fromEntries(Object.entries(values).map(([name, value]) => [`fuel_${name}`, value]));
+      const data = Object.fromEntries(
+        Object.entries(values).map(([name, value]) => [`fuel_${name}`, value]),
+      );
       const answer = await change(`${base()}/own-fuel`, data);
       this.say(answer.ok ? "" : answer.field, answer.message || "");
     },
@@ -22,7 +24,12 @@ function shelf(Alpine) {
       return this.save("b");
     },
     async save(side) {
-      const answer = await change(`${base()}/hose`, { hose: this.$root.dataset.hose, field: `own_${side}`, text: "", ...this.values() });
+      const answer = await change(`${base()}/hose`, {
+        hose: this.$root.dataset.hose,
+        field: `own_${side}`,
+        text: "",
+        ...this.values(),
+      });
       if (!answer.ok) this.say(answer.field, answer.message || "");
     },
   }));
@@ -48,14 +55,24 @@ function shelf(Alpine) {
   Alpine.data("suppliers", () => ({
     ...sheet,
     async keep(event) {
-      this.shown(await ask("/shelf/suppliers", Object.fromEntries(new FormData(event.target))), (answer) => `${answer.name} is kept`) && event.target.reset();
+      this.shown(
+        await ask("/shelf/suppliers", Object.fromEntries(new FormData(event.target))),
+        (answer) => `${answer.name} is kept`,
+      ) && event.target.reset();
     },
     async feed(event) {
       const { files, dataset } = event.target;
-      if (files[0]) this.shown(await raw(`/shelf/suppliers/list?name=${encodeURIComponent(dataset.supplier)}`, files[0]), (answer) => `${answer.taken} items read`);
+      if (files[0])
+        this.shown(
+          await raw(`/shelf/suppliers/list?name=${encodeURIComponent(dataset.supplier)}`, files[0]),
+          (answer) => `${answer.taken} items read`,
+        );
     },
     async forget(event) {
-      this.shown(await ask("/shelf/suppliers/off", { name: event.target.dataset.supplier }), () => "Forgotten");
+      this.shown(
+        await ask("/shelf/suppliers/off", { name: event.target.dataset.supplier }),
+        () => "Forgotten",
+      );
     },
     shown(answer, words) {
       this.say(answer.ok ? "" : answer.field, answer.message || "");
@@ -68,14 +85,19 @@ function shelf(Alpine) {
   Alpine.data("own", () => ({
     ...sheet,
     pick(event) {
-      for (const set of this.$root.querySelectorAll("fieldset")) set.hidden = set.disabled = set.dataset.kind !== event.target.value;
+      for (const set of this.$root.querySelectorAll("fieldset"))
+        set.hidden = set.disabled = set.dataset.kind !== event.target.value;
     },
     async load(event) {
       const file = event.target.files[0];
       if (!file) return;
       const area = this.$root.querySelector("fieldset:not([disabled]) textarea");
       area.value = file.size > 40000 ? "" : await file.text();
-      if (file.size > 40000) this.say("points", `${file.name} is ${Math.round(file.size / 1000)} kB; a pump's sheet has a few dozen points.`);
+      if (file.size > 40000)
+        this.say(
+          "points",
+          `${file.name} is ${Math.round(file.size / 1000)} kB; a pump's sheet has a few dozen points.`,
+        );
       else this.preview();
     },
     async preview() {
@@ -96,7 +118,9 @@ function shelf(Alpine) {
       this.fill(texts.kind, texts);
       this.edits = name || "";
       this.say("", "");
-      document.getElementById("own-says").textContent = name ? `Editing ${texts.title}` : `A copy of ${texts.title}: call it otherwise`;
+      document.getElementById("own-says").textContent = name
+        ? `Editing ${texts.title}`
+        : `A copy of ${texts.title}: call it otherwise`;
       form.elements.title.focus();
     },
     fill(kind, texts) {
@@ -104,7 +128,13 @@ function shelf(Alpine) {
       form.elements.kind.value = kind;
       this.pick({ target: form.elements.kind });
       for (const input of form.querySelectorAll("[name]")) {
-        if (input.matches("fieldset[disabled] *") || !(input.name in texts) || input.type === "file" || input.name === "kind") continue;
+        if (
+          input.matches("fieldset[disabled] *") ||
+          !(input.name in texts) ||
+          input.type === "file" ||
+          input.name === "kind"
+        )
+          continue;
         input.value = texts[input.name];
         if (input.value) input.closest("details")?.setAttribute("open", "");
       }
@@ -115,7 +145,10 @@ function shelf(Alpine) {
       const says = document.getElementById("own-sheet-read");
       says.textContent = "";
       if (!event.target.value.trim()) return;
-      const answer = await ask("/shelf/sheet", { sheet: event.target.value, kind: this.$root.elements.kind.value });
+      const answer = await ask("/shelf/sheet", {
+        sheet: event.target.value,
+        kind: this.$root.elements.kind.value,
+      });
       if (!answer.ok) return this.say(answer.field, answer.message);
       this.say("", "");
       if (answer.kind) this.fill(answer.kind, answer.texts);
@@ -127,7 +160,11 @@ function shelf(Alpine) {
     },
     // Kept, said, and emptied for the next of its kind.
     async save(second) {
-      const answer = await ask("/shelf", { ...this.values(), ...(this.edits ? { edits: this.edits } : {}), ...(second === "yes" ? { second } : {}) });
+      const answer = await ask("/shelf", {
+        ...this.values(),
+        ...(this.edits ? { edits: this.edits } : {}),
+        ...(second === "yes" ? { second } : {}),
+      });
       const says = document.getElementById("own-says");
       this.twin = answer.field === "second";
       if (!answer.ok) {
@@ -142,9 +179,10 @@ function shelf(Alpine) {
       document.getElementById("own-sheet-read").textContent = "";
       document.getElementById("preview").innerHTML = "";
       document.getElementById("own-parts").innerHTML = answer.piece;
-      says.textContent = document.getElementById("announce").textContent = `${answer.title} is ${answer.edited ? "changed" : "on the shelf"}`;
+      says.textContent = document.getElementById("announce").textContent =
+        `${answer.title} is ${answer.edited ? "changed" : "on the shelf"}`;
     },
   }));
 }
 
-part(shelf);
+begin(shelf);

@@ -1,5 +1,5 @@
 // Stations 6 and 7: forms, choices and buttons of bench and wiring. Each tells one act; the pieces that changed come back.
-import { part } from "./parts.js";
+import { begin } from "./parts.js";
 import { base, page, send, trouble } from "./server.js";
 import { sheet } from "./sheet.js";
 
@@ -48,7 +48,8 @@ export function shopParts() {
       this.underway = "";
       if (answer.ok) return;
       const places = [...root.querySelectorAll("[data-wrong]")].map((place) => place.dataset.wrong);
-      if (!answer.overtaken && places.includes(answer.field)) this.say(answer.field, answer.message || "");
+      if (!answer.overtaken && places.includes(answer.field))
+        this.say(answer.field, answer.message || "");
       else refused(answer, () => this.save());
     },
     // Arrows move a part on its plate: 5 mm, with Shift 50, with Alt 1.
@@ -85,4 +86,4 @@ function shop(Alpine) {
   }));
 }
 
-part(shop);
+begin(shop);

@@ -1,5 +1,5 @@
 // The simulator of station 7: switches one can throw, the machine behind them, and a record of what happened.
-import { part } from "./parts.js";
+import { begin } from "./parts.js";
 import { TICK, begun, nothing, step } from "./cut-off.js";
 
 const MOST = 40; // lines of the record
@@ -22,7 +22,8 @@ function cutOff(Alpine) {
     begin() {
       this.cut = JSON.parse(this.$root.dataset.cut);
       Object.assign(this, { ticks: 0, state: begun(), inputs: nothing(), fault: "", record: [] });
-      for (const lever of this.$root.querySelectorAll(".lever")) lever.setAttribute("aria-checked", "false");
+      for (const lever of this.$root.querySelectorAll(".lever"))
+        lever.setAttribute("aria-checked", "false");
       this.$root.querySelector("#fault").value = "";
       this.show();
     },
@@ -32,7 +33,8 @@ function cutOff(Alpine) {
         this.state = step(this.cut, before, this.inputs, this.fault);
         this.inputs.reset = false;
         this.ticks += 1;
-        if (before.pumps !== this.state.pumps || before.mode !== this.state.mode) this.write(`pumps ${this.state.pumps ? "run" : "stand"}: ${this.state.why}`);
+        if (before.pumps !== this.state.pumps || before.mode !== this.state.mode)
+          this.write(`pumps ${this.state.pumps ? "run" : "stand"}: ${this.state.why}`);
       }
       this.show();
     },
@@ -41,7 +43,10 @@ function cutOff(Alpine) {
       Object.assign(this, { mode, pumps, why, clock: (this.ticks * TICK).toFixed(1) });
     },
     write(text) {
-      this.record = [{ at: this.ticks, text: `${(this.ticks * TICK).toFixed(1)} s  ${text}` }, ...this.record].slice(0, MOST);
+      this.record = [
+        { at: this.ticks, text: `${(this.ticks * TICK).toFixed(1)} s  ${text}` },
+        ...this.record,
+      ].slice(0, MOST);
     },
     throwIt(event) {
       const lever = event.currentTarget;
@@ -51,7 +56,8 @@ function cutOff(Alpine) {
       if (on && name === "turning") this.set("cranking", false);
       if (on && name === "cranking") this.set("turning", false);
       if (on && (name === "turning" || name === "cranking")) this.set("ignition", true);
-      if (!on && name === "ignition") for (const other of ["turning", "cranking"]) this.set(other, false);
+      if (!on && name === "ignition")
+        for (const other of ["turning", "cranking"]) this.set(other, false);
       this.write(`${lever.textContent.trim().toLowerCase()} ${on ? "on" : "off"}`);
       this.forward(1);
     },
@@ -81,4 +87,4 @@ function cutOff(Alpine) {
   }));
 }
 
-part(cutOff);
+begin(cutOff);

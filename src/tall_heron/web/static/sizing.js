@@ -1,5 +1,5 @@
 // Sizes looked for while one watches, and fitted as one act.
-import { part } from "./parts.js";
+import { begin } from "./parts.js";
 import { base, change, follow, page, put } from "./server.js";
 
 let asked = 0;
@@ -13,7 +13,8 @@ export async function sizeLayouts() {
   const hear = (report) => {
     if (page().head !== head) return;
     if (report.piece) return void put({ pieces: { choices: report.piece }, head });
-    document.getElementById("sizing-says").textContent = `Laying out each: ${report.sized} of ${report.of}…`;
+    document.getElementById("sizing-says").textContent =
+      `Laying out each: ${report.sized} of ${report.of}…`;
     const place = document.getElementById(report.id);
     if (place) place.outerHTML = report.row;
   };
@@ -37,12 +38,19 @@ function sizing(Alpine) {
       this.look();
     },
     async look() {
-      const keep = [...this.$root.querySelectorAll("[name=keep]:checked")].flatMap((box) => box.value.split(" "));
+      const keep = [...this.$root.querySelectorAll("[name=keep]:checked")].flatMap((box) =>
+        box.value.split(" "),
+      );
       const turn = ++this.turn; // a later wish ends an earlier search
       this.said = "Going through the shelf…";
       this.ready = this.both = false;
       const data = { by: document.getElementById("size-by").value, keep };
-      const refused = await follow(`${base()}/size`, data, (report) => this.hear(report), () => turn !== this.turn);
+      const refused = await follow(
+        `${base()}/size`,
+        data,
+        (report) => this.hear(report),
+        () => turn !== this.turn,
+      );
       if (refused) this.said = refused;
     },
     hear(report) {
@@ -69,4 +77,4 @@ function sizing(Alpine) {
   }));
 }
 
-part(sizing);
+begin(sizing);

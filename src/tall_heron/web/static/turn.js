@@ -22,7 +22,12 @@ export function turning(data) {
   });
   canvas.addEventListener("pointerup", () => (from = null));
   canvas.addEventListener("keydown", (e) => {
-    const step = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, 0.1], ArrowDown: [0, -0.1] }[e.key];
+    const step = {
+      ArrowLeft: [-0.1, 0],
+      ArrowRight: [0.1, 0],
+      ArrowUp: [0, 0.1],
+      ArrowDown: [0, -0.1],
+    }[e.key];
     if (!step) return;
     e.preventDefault();
     e.stopPropagation();
@@ -34,20 +39,42 @@ export function turning(data) {
   document.fonts.load("700 16px 'Sofia Sans Condensed'").then(draw);
 }
 
-const BOX = [[0, 1], [1, 3], [3, 2], [2, 0], [4, 5], [5, 7], [7, 6], [6, 4], [0, 4], [1, 5], [2, 6], [3, 7]];
-const corners = (low, high) => [0, 1, 2, 3, 4, 5, 6, 7].map((k) => [k & 1 ? high[0] : low[0], k & 2 ? high[1] : low[1], k & 4 ? high[2] : low[2]]);
+const BOX = [
+  [0, 1],
+  [1, 3],
+  [3, 2],
+  [2, 0],
+  [4, 5],
+  [5, 7],
+  [7, 6],
+  [6, 4],
+  [0, 4],
+  [1, 5],
+  [2, 6],
+  [3, 7],
+];
+const corners = (low, high) =>
+  [0, 1, 2, 3, 4, 5, 6, 7].map((k) => [
+    k & 1 ? high[0] : low[0],
+    k & 2 ? high[1] : low[1],
+    k & 4 ? high[2] : low[2],
+  ]);
 
 function paint(canvas, data) {
   const pen = canvas.getContext("2d");
   const style = getComputedStyle(document.documentElement);
   const ink = (name) => style.getPropertyValue(`--${name}`).trim();
   const middle = data.size.map((v, i) => (i === 1 ? 0 : v / 2));
-  const scale = Math.min((canvas.width * 0.95) / data.size[0], canvas.height / (0.8 * data.size[0])) * 0.95;
+  const scale =
+    Math.min((canvas.width * 0.95) / data.size[0], canvas.height / (0.8 * data.size[0])) * 0.95;
   const at = (p) => {
     const [x, y, z] = p.map((v, i) => v - middle[i]);
     const across = x * Math.cos(yaw) - y * Math.sin(yaw);
     const deep = x * Math.sin(yaw) + y * Math.cos(yaw);
-    return [canvas.width / 2 + across * scale, canvas.height / 2 - (z * Math.cos(pitch) + deep * Math.sin(pitch)) * scale];
+    return [
+      canvas.width / 2 + across * scale,
+      canvas.height / 2 - (z * Math.cos(pitch) + deep * Math.sin(pitch)) * scale,
+    ];
   };
   const stroke = (points, colour, wide, dash = []) => {
     pen.strokeStyle = colour;
@@ -57,18 +84,42 @@ function paint(canvas, data) {
     points.map(at).forEach(([x, y], i) => (i ? pen.lineTo(x, y) : pen.moveTo(x, y)));
     pen.stroke();
   };
-  const box = (low, high, colour, wide) => BOX.forEach(([a, b]) => stroke([corners(low, high)[a], corners(low, high)[b]], colour, wide));
+  const box = (low, high, colour, wide) =>
+    BOX.forEach(([a, b]) => stroke([corners(low, high)[a], corners(low, high)[b]], colour, wide));
   pen.clearRect(0, 0, canvas.width, canvas.height);
-  for (const shape of data.side) stroke([...shape, shape[0]].map(([x, z]) => [x, 0, z]), ink("paper-3"), 2);
-  for (const shape of data.plan) for (const side of [1, -1]) stroke(shape.map(([x, y]) => [x, side * y, data.size[2] * 0.35]), ink("paper-3"), 2);
+  for (const shape of data.side)
+    stroke(
+      [...shape, shape[0]].map(([x, z]) => [x, 0, z]),
+      ink("paper-3"),
+      2,
+    );
+  for (const shape of data.plan)
+    for (const side of [1, -1])
+      stroke(
+        shape.map(([x, y]) => [x, side * y, data.size[2] * 0.35]),
+        ink("paper-3"),
+        2,
+      );
   for (const zone of data.zones) {
     const r = zone.shape === "cylinder" ? zone.r : 0;
-    box(zone.low.map((v, i) => Math.min(v, zone.high[i]) - r), zone.high.map((v, i) => Math.max(v, zone.low[i]) + r), zone.kind === "hot" ? ink("rust") : ink("p3"), 0.8);
+    box(
+      zone.low.map((v, i) => Math.min(v, zone.high[i]) - r),
+      zone.high.map((v, i) => Math.max(v, zone.low[i]) + r),
+      zone.kind === "hot" ? ink("rust") : ink("p3"),
+      0.8,
+    );
   }
   for (const part of data.boxes) {
     const quarter = Math.round(part.yaw / 90) % 2;
-    const half = (quarter ? [part.size[1], part.size[0], part.size[2]] : part.size).map((v) => v / 2);
-    box(part.at.map((v, i) => v - half[i]), part.at.map((v, i) => v + half[i]), ink("ink-2"), 1.4);
+    const half = (quarter ? [part.size[1], part.size[0], part.size[2]] : part.size).map(
+      (v) => v / 2,
+    );
+    box(
+      part.at.map((v, i) => v - half[i]),
+      part.at.map((v, i) => v + half[i]),
+      ink("ink-2"),
+      1.4,
+    );
     const [x, y] = at(part.at);
     pen.fillStyle = ink("ink-2");
     pen.font = "600 15px 'Sofia Sans Condensed'";

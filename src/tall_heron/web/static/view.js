@@ -1,5 +1,18 @@
 // A view of the vehicle on the page: from its pixels to the vehicle's millimetres and back.
-const AXES = { side: [[0, 1], [2, 1]], plan: [[0, 1], [1, 1]], rear: [[1, -1], [2, 1]] };
+const AXES = {
+  side: [
+    [0, 1],
+    [2, 1],
+  ],
+  plan: [
+    [0, 1],
+    [1, 1],
+  ],
+  rear: [
+    [1, -1],
+    [2, 1],
+  ],
+};
 
 export class View {
   constructor(svg) {
@@ -13,7 +26,13 @@ export class View {
     return [(si * p[i] - this.left) * this.scale, (this.top - sj * p[j]) * this.scale];
   }
   path(points) {
-    return `M${points.map((p) => this.at(p).map((v) => v.toFixed(1)).join(" ")).join(" L")}`;
+    return `M${points
+      .map((p) =>
+        this.at(p)
+          .map((v) => v.toFixed(1))
+          .join(" "),
+      )
+      .join(" L")}`;
   }
   // Where a pointer is, on the page of the drawing and along the view's axes [mm].
   mm(event) {
@@ -41,4 +60,5 @@ export class View {
   }
 }
 
-export const views = () => [...document.querySelectorAll("svg.vehicle[data-view]")].map((svg) => new View(svg));
+export const views = () =>
+  [...document.querySelectorAll("svg.vehicle[data-view]")].map((svg) => new View(svg));

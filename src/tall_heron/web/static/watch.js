@@ -38,6 +38,7 @@ export function watch() {
     say("", false);
   });
   document.addEventListener("pointerdown", () => (held = true));
-  for (const name of ["pointerup", "pointercancel"]) document.addEventListener(name, () => (held = false));
+  for (const name of ["pointerup", "pointercancel"])
+    document.addEventListener(name, () => (held = false));
   setInterval(look, EVERY);
 }
