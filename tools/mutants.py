@@ -46,7 +46,14 @@ STEERING = {
 }  # fmt: skip
 GUARD = 2e-7  # a constant below it is a tolerance of the arithmetic, or keeps a division from zero
 SHARE = 10  # a constant changes by a tenth of itself, a whole one by one at least
-METHOD = {"newton.py", "interior.py", "straight_line.py", "roots.py", "lru_cache.py", "elimination.py"}
+METHOD = {
+    "newton.py",
+    "interior.py",
+    "straight_line.py",
+    "roots.py",
+    "lru_cache.py",
+    "elimination.py",
+}
 SWAPS: dict[type, type] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Lt: ast.GtE, ast.GtE: ast.Lt, ast.Gt: ast.LtE, ast.LtE: ast.Gt,
     ast.Eq: ast.NotEq, ast.NotEq: ast.Eq, ast.And: ast.Or, ast.Or: ast.And,

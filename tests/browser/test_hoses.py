@@ -65,7 +65,7 @@ def test_a_missing_adapter_is_found_and_bought(page: Page) -> None:
     page.goto("/builds/bittern/hoses/buy")
     expect(page.locator(".worst-says")).to_contain_text("Everything is in stock")
     before = figure(page.locator("#to-pay").text_content())
-    page.get_by_role("link", name="Joints").last.click()
+    page.get_by_role("link", name="Connections").last.click()
     row = page.locator('tr[data-joint="H3.b"]')
     expect(page.locator("#bench-view")).not_to_contain_text("none in stock")
     with saved(page):

@@ -102,7 +102,7 @@ class Stage(Record):
         return self
 
 
-ADAPTERS = "adapters that its joints need"  # where an element keeps them; no field, so no document holds them
+ADAPTERS = "adapters that its connections need"  # where an element keeps them; no field, so no document holds them
 Losses = dict[str, tuple[tuple[float, float], ...]]
 
 

@@ -58,7 +58,7 @@ def choose_adapters(build: Build, key: str, names: Sequence[str]) -> Build:
     """Choose the adapters of a joint; none: by rule again. Raises BuildErrors."""
     joint = joints_of(build).by_key.get(key)
     if joint is None:
-        raise wrong("joint", f"there is no joint “{key}”")
+        raise wrong("joint", f"there is no connection “{key}”")
     if names and named(joint.one.face, tuple(names), joint.other.face) is None:
         raise wrong(
             "joint",
@@ -78,12 +78,14 @@ def fit_adapters(build: Build, key: str) -> Build:
     joints = joints_of(build)
     joint = joints.at(key)
     if joint is None:
-        raise wrong("joint", f"there is no joint “{key}”")
+        raise wrong("joint", f"there is no connection “{key}”")
     if not joint.pieces:
         return build
     side = next((s for s in (joint.one, joint.other) if drawable(build, s)), None)
     if side is None:
-        raise wrong("joint", "neither side carries fuel through this joint in the circuit's sums")
+        raise wrong(
+            "joint", "neither side carries fuel through this connection in the circuit's sums"
+        )
     before = side.port in ("a", "start")
     pieces = joint.pieces if side is joint.one else tuple(reversed(joint.pieces))
     taps = {j.one.element for j in joints.joints if j.other.key == f"{side.element}.gauge"}

@@ -59,7 +59,7 @@ def picked_no_more(study: Study) -> Iterator[Finding]:
                 "Check",
                 f"The adapter chosen at {j.one.element} and {j.other.element} no longer fits",
                 "An end or a part there was changed since; the list holds the automatic choice.",
-                "Choose again under Joints.",
+                "Choose again under Connections.",
             )
 
 
@@ -137,7 +137,7 @@ def not_in_stock(study: Study) -> Iterator[Finding]:
                 at,
                 title,
                 f"The rest takes {has_them.days} days.",
-                "Order it first, or choose another under Joints.",
+                "Order it first, or choose another under Connections.",
                 station="hoses",
             )
 

@@ -62,13 +62,13 @@ def parts_in_cabin(study: Study) -> list[tuple[str, Vector, bool]]:
 
 
 def joints_in_cabin(study: Study) -> Iterator[Finding]:
-    """A joint that weeps in the cabin burns the people in it."""
+    """A connection that weeps in the cabin burns the people in it."""
     met = [m for m in parts_in_cabin(study) if m[2]]
     if met:
         level: Level = "Check" if flies(study) else "Stop"
-        title = f"{named([m[0] for m in met])} {'stands' if len(met) == 1 else 'stand'} in the cabin with {'its' if len(met) == 1 else 'their'} joints"
+        title = f"{named([m[0] for m in met])} {'stands' if len(met) == 1 else 'stand'} in the cabin with {'its' if len(met) == 1 else 'their'} connections"
         why, do = (
-            "Every joint weeps one day, and fuel in the cabin burns people.",
+            "Every connection weeps one day, and fuel in the cabin burns people.",
             "Put it outside, or box it in with a drain to the outside.",
         )
         yield Finding(level, met[0][0], title, why, do, {}, station="route", spot=met[0][1])
@@ -435,7 +435,7 @@ def measured_otherwise(study: Study) -> Iterator[Finding]:
 RULES = (
     Rule(
         "R-18",
-        "No joint is in the cabin.",
+        "No connection is in the cabin.",
         "handbook of findings; common practice",
         joints_in_cabin,
         lambda s: any(z.kind == "cabin" for z in laid_of(s).outline.zones),

@@ -223,7 +223,7 @@ def suction_side_under_vacuum(study: Study) -> Iterator[Finding]:
                 "limit": FindingFigure(limit, "pressure"),
             }
             title = f"{pump.id} pulls {{pull}} below the air at its inlet"
-            why = f"Over {{limit}} every joint before it draws air. {most.id} has the largest drop."
+            why = f"Over {{limit}} every connection before it draws air. {most.id} has the largest drop."
             yield Finding(
                 "Check",
                 pump.id,

@@ -40,7 +40,7 @@ def make_cut_rows(circuit: Circuit) -> list[HoseCut]:
                 (a, b),
                 cut if cut > 0 else None,
                 wrong,
-                Why((step,), "Take-up of each end: maker's sheet (invented)."),
+                Why((step,), "Cut-off allowance of each end: maker's sheet (invented)."),
             )
         )
     return rows

@@ -99,7 +99,7 @@ class Candidate:
 
     @cached_property
     def totals(self) -> Totals:
-        """Price, mass, parts and joints."""
+        """Price, mass, parts and connections."""
         return make_totals(self.study.build.circuit)
 
     @property
@@ -395,7 +395,7 @@ def _reasons(ranked: list[Candidate]) -> list[Reason]:
     if alike:
         saved = min(c.totals.price for c in alike) - first.totals.price
         if saved >= 1:
-            words = f"It costs {{saved}} less than the next that is as sound, with {first.totals.joints} joints."
+            words = f"It costs {{saved}} less than the next that is as sound, with {first.totals.joints} connections."
             out.append(Reason(words, {"saved": FindingFigure(saved, "money")}))
     if len(first.study.build.circuit.of_kind("rail")) > 1:
         allowed = house_figure("rail_difference_share") * first.study.brief.base

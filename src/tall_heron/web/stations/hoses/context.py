@@ -36,7 +36,7 @@ from tall_heron.web.stations.hoses.hose_sheets import HoseSheets, sheets_of
 
 VIEWS = {
     "cut": "Cut sheet",
-    "joints": "Joints",
+    "joints": "Connections",
     "order": "Hose order form",
     "bends": "Hard lines",
     "buy": "Parts list",

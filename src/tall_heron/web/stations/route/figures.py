@@ -147,5 +147,5 @@ def _joints(study: Study, findings: list[Finding]) -> HeadFigure:
         "Rule R-18.",
     )
     return HeadFigure(
-        "joints", str(len(inside)), "", "parts with joints in the cabin", worst == "Stop", why
+        "joints", str(len(inside)), "", "parts with connections in the cabin", worst == "Stop", why
     )
