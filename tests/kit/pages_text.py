@@ -3,6 +3,7 @@ for each sort of question it is asked, as pieces of visible text.
 """
 
 import html
+import json
 import re
 from collections.abc import Iterator
 
@@ -17,14 +18,34 @@ ASKED = re.compile(
 APART = ("/static", "/enter", "/backup.zip")
 
 
+def charted(page: str) -> list[str]:
+    """The words of a page's charts: texts in the figures that its scripts draw."""
+    out: list[str] = []
+
+    def walk(value: object) -> None:
+        if isinstance(value, str):
+            out.append(value)
+        elif isinstance(value, list):
+            for x in value:
+                walk(x)
+        elif isinstance(value, dict):
+            for x in value.values():
+                walk(x)
+
+    for data in re.findall(r'<script type="application/json"[^>]*>(.*?)</script>', page, re.DOTALL):
+        walk(json.loads(data))
+    return out
+
+
 def visible(page: str) -> list[str]:
     """The texts of a page, those of its labels and tips too, each element's words in one piece."""
+    drawn = charted(page)
     page = SPOKEN.sub(r">\n\1\n", HIDDEN.sub(" ", page))
     found = (
         re.sub(r"\s+", " ", html.unescape(t)).strip()
         for t in re.split(r"<[^>]*>|\n", WITHIN.sub(" ", page))
     )
-    return [t for t in found if t]
+    return [*(t for t in found if t), *drawn]
 
 
 def walked(

@@ -295,9 +295,9 @@ def _flow_chart(p: Proving, chosen: Tested) -> CurveChart:
             )
         )
     lines = [
-        CurveLine("said", flow),
-        CurveLine("band from", low, "thin", dashed=True),
-        CurveLine("to", high, "thin", dashed=True),
+        CurveLine("predicted", flow),
+        CurveLine("least allowed", low, "thin", dashed=True),
+        CurveLine("most allowed", high, "thin", dashed=True),
     ]
     return make_curve_chart(
         "proof",

@@ -164,11 +164,11 @@ SERIES = (
     ("rail", "rail, read", "pressure"),
     ("said", "rail, predicted", "pressure"),
     ("over", "over the manifold, read", "pressure"),
-    ("over_said", "said", "pressure"),
+    ("over_said", "predicted", "pressure"),
     ("spare", "pump headroom", "fraction"),
     ("volts", "volts", "voltage"),
     ("duty", "duty, read", "fraction"),
-    ("duty_said", "said", "fraction"),
+    ("duty_said", "predicted", "fraction"),
     ("stage", "staged pumps on", ""),
 )
 CHARTS = (

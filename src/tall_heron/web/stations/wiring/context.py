@@ -267,7 +267,7 @@ def _loop_charts(loop: Loop) -> list[CurveChart]:
             "s",
             unit_of("volume_flow"),
             time,
-            [CurveLine("burn", demand, "amber")],
+            [CurveLine("fuel demand", demand, "amber")],
         ),
     ]
 
