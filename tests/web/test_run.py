@@ -64,7 +64,7 @@ def test_a_run_with_semicolons_and_decimal_commas_is_brought_in_kept_and_taken_a
     [
         ({"name": "", "text": SEMICOLONS}, "name"),
         ({"name": "x", "text": "no table"}, "text"),
-        ({"name": "x", "text": SEMICOLONS.replace("ax (g)", "ax")}, "text"),
+        ({"name": "x", "text": SEMICOLONS.replace("ax (g)", "ax (furlong)")}, "text"),
     ],
 )
 def test_a_run_that_cannot_be_read_is_refused_beside_its_field(

@@ -69,7 +69,7 @@ def test_two_ports_face_to_face_have_a_coupler_and_a_step_has_another_way() -> N
     assert names(edit.choose_adapters(chosen, "H3.b", []), "H3.b") == ["reducer-10-8", "swivel-8"]
     with pytest.raises(BuildErrors, match="does not join"):
         edit.choose_adapters(DEMO["bittern"], "H3.b", ["swivel-8"])
-    with pytest.raises(BuildErrors, match="no joint"):
+    with pytest.raises(BuildErrors, match="no connection"):
         edit.choose_adapters(DEMO["bittern"], "nowhere.a", ["swivel-8"])
 
 
