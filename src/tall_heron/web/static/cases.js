@@ -204,7 +204,7 @@ function cases(Alpine) {
       line.setAttribute("x1", x);
       line.setAttribute("x2", x);
       const rail = run.rail ? `, rail ${run.fed[i] ? run.rail[i] : 0}` : "";
-      const words = `${(i * run.step).toFixed(1)} s: outlet ${wet ? "covered" : "dry"}, ${run.pot ? "pot" : "tank"} ${run.litres[i].toFixed(2)} L${rail}${run.fed[i] ? "" : ", the pump draws air"}`;
+      const words = `${(i * run.step).toFixed(1)} s: outlet ${wet ? "covered" : "dry"}, ${run.pot ? "surge tank" : "tank"} ${run.volumes[i].toFixed(2)} ${run.volume_unit}${rail}${run.fed[i] ? "" : ", the pump draws air"}`;
       document.getElementById("slosh-says").textContent = words;
       this.slider.setAttribute("aria-valuetext", words);
     },

@@ -23,7 +23,7 @@ from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.run_strip import draw_strip
 from tall_heron.web.forms.reading import whole
 from tall_heron.web.frame import frame
-from tall_heron.web.show.text import volume_of
+from tall_heron.web.show.text import in_unit, unit_of, volume_of
 from tall_heron.web.show.units import unit
 
 USUAL = {"flight": "descent", "drag": "launch"}
@@ -159,10 +159,10 @@ def _shown(
         (read[0], read[1]),
         [(d.start, d.end) for d in stretches],
         (
-            " surge tank holds" if s.pot is not None else "tank holds",
-            1000 * holds,
-            1000 * most,
-            "L",
+            "surge tank holds" if s.pot is not None else "tank holds",
+            in_unit(1.0, "tank_volume") * holds,
+            in_unit(most, "tank_volume"),
+            unit_of("tank_volume"),
         ),
         (
             rail_shown,
@@ -189,7 +189,7 @@ def _table(
     s: Slosh, read: list[Any], liters: Any, rail: Any
 ) -> list[tuple[float, float, float, bool, float, float | None]]:
     """A row a second, or as many as a page bears: time, ahead, left, whether the outlet is covered,
-    litres, rail.
+    volume [m3], rail.
     """
     every = max(round(1 / STEP), len(s.times) // 240)
     return [
@@ -198,7 +198,7 @@ def _table(
             float(read[0][i]),
             float(read[1][i]),
             bool(s.covered[i] > HALF),
-            float(liters[i]),
+            float(liters[i]) / 1000,
             (float(rail[i]) if s.delivered[i] > HALF else 0.0) if rail is not None else None,
         )
         for i in range(0, len(s.times), every)
@@ -226,7 +226,8 @@ def _data(shape: Tank, s: Slosh, liters: Any, rail: Any, pot: bool) -> dict[str,
         "heights": (1000 * s.heights).round(1).tolist(),
         "covered": s.covered.astype(int).tolist(),
         "fed": s.delivered.astype(int).tolist(),
-        "litres": np.round(liters, 2).tolist(),
+        "volumes": [round(in_unit(x / 1000, "tank_volume"), 2) for x in liters.tolist()],
+        "volume_unit": unit_of("tank_volume"),
         "rail": np.round(rail, 1).tolist() if rail is not None else None,
         "pot": pot,
     }

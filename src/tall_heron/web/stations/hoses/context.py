@@ -5,7 +5,7 @@ from typing import Any
 
 from flask import request
 
-from tall_heron.core.base.catalogue import table
+from tall_heron.core.base.catalogue import house_figure, table
 from tall_heron.core.design import Design
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.faces import every_face
@@ -73,6 +73,7 @@ def hoses_context(found: Stored, made: Design, hose: str) -> dict[str, Any]:
         "angles": _angles(chosen.element) if chosen else [],
         "own_ends": own_ends(made.study.build, chosen.element) if chosen else [],
         "clocked": clocked,
+        "cut_loss_mm": house_figure("cut_loss_mm"),
         "total": sum(
             i.price or 0.0 for i in hose_sheets.bought.items if i.group in ("hose", "ends")
         ),
