@@ -38,12 +38,24 @@ def templates_read_once(tmp_path_factory: pytest.TempPathFactory) -> None:
     }
 
 
+@pytest.fixture(scope="session")
+def one_app(tmp_path_factory: pytest.TempPathFactory, demo_database: Path) -> Flask:
+    """One application for all tests of a process: what it has read of templates it keeps."""
+    path = tmp_path_factory.mktemp("app") / "demo.sqlite"
+    shutil.copyfile(demo_database, path)
+    return create_app(path)
+
+
 @pytest.fixture
-def app(tmp_path: Path, demo_database: Path) -> Iterator[Flask]:
-    shutil.copyfile(demo_database, tmp_path / "demo.sqlite")
-    made = create_app(tmp_path / "demo.sqlite")
-    yield made
-    made.extensions["connections"].close()
+def app(tmp_path: Path, demo_database: Path, one_app: Flask) -> Iterator[Flask]:
+    """The application on a database of this test's own."""
+    path = tmp_path / "demo.sqlite"
+    shutil.copyfile(demo_database, path)
+    one_app.extensions["connections"].close()
+    one_app.config["DATABASE"] = path
+    one_app.extensions["connections"] = db.Connections(path)
+    yield one_app
+    one_app.extensions["connections"].close()
 
 
 BLOCKS = (

@@ -19,7 +19,7 @@ NAMES = sorted({p.title for p in parts().values()}, key=len, reverse=True)
 APART = re.compile(r"<details class=\"why.*?</details>|<p class=\"source\".*?</p>", re.DOTALL)
 BOTH = re.compile(r"[\d,.]+ (?:°C|m|kPa|mm) \([\d,.]+ (?:°F|ft|psi|in)\)")
 TYPED = re.compile(
-    r"across|Estate wagon|Hill-climb|Sandpiper|turbo|4 bar|such as|blade|lug|clip|grommet|on paper"
+    r"across|still reach|Estate wagon|Hill-climb|Sandpiper|turbo|4 bar|such as|blade|lug|clip|grommet|on paper"
 )
 PAGES = ("cases", "cases/heat", "cases/run", "route?line=H3", "hoses", "hoses/joints", "prove/log", "prove/upkeep", "wiring/supply", "layout")  # fmt: skip
 
