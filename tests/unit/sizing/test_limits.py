@@ -25,7 +25,6 @@ from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.shelf.totals import mass_of, price_of
 from tall_heron.core.sizing.limits import MOST, LadderRow, gained, make_limits, whole_limit
 from tall_heron.core.study.cases.moments import solved_moments
-from tall_heron.core.study.failures.failure_walk import seen_failing
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.throat import narrowest
 
@@ -510,14 +509,3 @@ def test_a_flex_build_feeds_no_more_than_its_thirstier_end() -> None:
     more = study.cases["peak E85"].demand / study.peak.case.demand
     assert 1.3 < more < 1.45
     assert rows[0].ceiling / ends.ceiling == pytest.approx(more, rel=0.08)
-
-
-def test_a_failure_that_is_looked_at_changes_no_ladder() -> None:
-    """The circuit drawn with its tank dry: what each part supports is still the build's own."""
-    build = demo_builds()["bittern"]
-    study = seen_failing(make_study(build), "fails S1 runs dry")
-    assert study is not None
-    assert "fails S1 runs dry" in study.solved
-    assert [x.ceiling for x in make_limits(study)] == pytest.approx(
-        [x.ceiling for x in make_limits(make_study(build))], rel=1e-6
-    )

@@ -155,7 +155,7 @@ def circuit_context(
     swaps only `with_swaps`: it solves the build once for each, and a page that changes asks for it
     afterwards.
     """
-    made = at_moment(made, case)
+    plain, made = made, at_moment(made, case)
     solved = the_case(made, case)
     element = the_part(made, part)
     chosen = element.id if element else ""
@@ -166,7 +166,6 @@ def circuit_context(
     return (
         frame(found, made, "circuit")
         | {
-            "solved": solved,
             "element": shown,
             "now": now,
             "now_solved": now_solved,
@@ -191,9 +190,10 @@ def circuit_context(
                 if with_swaps
                 else {"swaps": None, "swapped": shown, "own_limits": []}
             ),
-            **(ladder_context(made, chosen, case, wanted) if with_swaps else {}),
+            **(ladder_context(plain, chosen, case, wanted) if with_swaps else {}),
         }
         | {
+            "solved": solved,  # as the failure or moment has it, whatever the ladder was made of
             "trial": trial,
             "additions": list(ADDITIONS.items()),
             "usual": FIRST,
