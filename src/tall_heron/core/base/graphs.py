@@ -1,5 +1,5 @@
 """Walks over graphs: what can be reached, how far it is, and the shortest line. Edges are lists of
-neighbours by node.
+neighbors by node.
 """
 
 from collections import deque

@@ -97,7 +97,7 @@ class Brief(Record):
 
     @property
     def carbureted(self) -> bool:
-        """Whether a carburettor takes the fuel; its bowl feels boost, never vacuum."""
+        """Whether a carburetor takes the fuel; its bowl feels boost, never vacuum."""
         return self.feeding == "carburettor"
 
     @property

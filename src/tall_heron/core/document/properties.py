@@ -27,7 +27,7 @@ class Properties(Record):
     """What a part is made of and made for, copied when fitted, so that a later change of the shelf
     changes no old build. Nothing here is solved.
 
-    A hose's price and mass are per metre. A tank's box is inside, `high_mm` without its sump, its
+    A hose's price and mass are per meter. A tank's box is inside, `high_mm` without its sump, its
     volume with it; `outlet_mm` is how high its outlet or pickup stands over its lowest point,
     `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says
     that it breathes through a valve of its own, `drained` that water can be let out at its

@@ -145,7 +145,7 @@ class Route(Record):
 
 class Ground(Record):
     """A picture of the vehicle under one view, kept by its hash beside the build: its size [px],
-    how many millimetres a pixel is, where its upper left corner lies along the view's own axes
+    how many millimeters a pixel is, where its upper left corner lies along the view's own axes
     [mm, to the right and up], how far it is turned about that corner to the left [deg], and whether
     somebody has `scaled` it by something he knows.
     """

@@ -19,7 +19,7 @@ Guess = Literal["loads", "supply", "sender"]
 
 class Conductor(Record):
     """One wire: its size by name (None: by rule), its length as measured [mm] (None: `reach_mm`, as
-    far as its ends lay apart when somebody last looked), its colour as the builder calls it.
+    far as its ends lay apart when somebody last looked), its color as the builder calls it.
     """
 
     size: Annotated[str, Field(max_length=12)] | None = None

@@ -239,7 +239,7 @@ def add_vent(build: Build, element_id: str) -> Added:
 
 
 def add_rail(build: Build, element_id: str) -> Added:
-    """A rail, or a carburettor, of its own on a Y behind an element, with the engine's injectors
+    """A rail, or a carburetor, of its own on a Y behind an element, with the engine's injectors
     shared out over all rails.
     """
     element = part_of(build, element_id)

@@ -160,7 +160,7 @@ def set_have(build: Build, key: str, quantity: float) -> Build:
 
 
 def set_item_price(build: Build, key: str, price: float | None) -> Build:
-    """Say what a piece of an item costs, in the shelf's dollars; of hose a metre; None: as the
+    """Say what a piece of an item costs, in the shelf's dollars; of hose a meter; None: as the
     shelf says. Raises BuildErrors.
     """
     return with_shop(

@@ -20,7 +20,7 @@ CHAIN_FUSE_A = 5.0
 
 @dataclass(frozen=True)
 class Lead:
-    """A wire with the pins it joins, by DIN 72552, and its colour: the builder's, or by rule."""
+    """A wire with the pins it joins, by DIN 72552, and its color: the builder's, or by rule."""
 
     wire: Wire
     start_pin: str

@@ -129,7 +129,7 @@ def _curve(rows: tuple[tuple[float, ...], ...], column: int, interpolation: str)
 
 
 def commanded_flow(part: Injectors, fuel_demand: float, injectors: dict[str, Injectors]) -> float:
-    """What a set of injectors, a bowl or a tap is asked for [m3/s] of a burn [m3/s]: its share by
+    """What a set of injectors, a bowl or a tap is asked for [m3/s] of a demand [m3/s]: its share by
     count, or a tap's own flow beside it.
     """
     if part.own_lph is not None:

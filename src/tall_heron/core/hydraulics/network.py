@@ -154,7 +154,7 @@ class CompiledCircuit:
         return self.geometry.circuit
 
     def commanded(self, name: str, fuel_demand: float) -> float:
-        """What a set of injectors, a bowl or a tap is asked for [m3/s] of a burn [m3/s]."""
+        """What a set of injectors, a bowl or a tap is asked for [m3/s] of a demand [m3/s]."""
         return commanded_flow(self.geometry.injectors[name], fuel_demand, self.geometry.injectors)
 
     def with_elements(self, new: Sequence[Element]) -> "CompiledCircuit":

@@ -26,7 +26,7 @@ from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
 
 STAGNANT = 1e-9  # of the largest flow
 STAGNANT_REYNOLDS = 1e-3
-BEYOND = 0.02  # of a map's voltage: so near, its neighbour by affinity is as good as the map
+BEYOND = 0.02  # of a map's voltage: so near, its neighbor by affinity is as good as the map
 
 
 @dataclass(slots=True)

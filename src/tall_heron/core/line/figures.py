@@ -14,7 +14,7 @@ from tall_heron.core.line.tokens import Token
 LOW_KPA = 103.4  # 15 psi: no injection runs on less
 BOOST_KPA = 250.0  # a single pressure under this is the boost of an injected engine with a blower, not its base
 CI_FROM, CI_TO = 90, 700  # a bare whole number of these is a size in cubic inches
-L_FROM, L_TO = 0.3, 12.0  # and one with a decimal is one in litres
+L_FROM, L_TO = 0.3, 12.0  # and one with a decimal is one in liters
 YEARS, SHORT_YEARS = (1900, 2035), (20, 99)  # of a vehicle: 1932 roadster, 32 roadster
 ALTITUDE_FROM = 100.0  # m: shorter lengths are of something else
 

@@ -1,4 +1,4 @@
-"""Fuels and their blends: density, viscosity, stoichiometry, heat, vapour pressure."""
+"""Fuels and their blends: density, viscosity, stoichiometry, heat, vapor pressure."""
 
 import itertools
 import math
@@ -19,7 +19,7 @@ class Fuel:
     per kg fuel, `heating_value` [J/kg], `reid_vapor` [Pa] absolute at 37.8 degC, `ethanol` [-]
     volume fraction, `family` for seasons,
     `heat_capacity` [J/(kg K)] at 15 degC, whether it holds `methanol`, and the constants of its own
-    boiling law, `antoine` [bar, K], where it is no petrol.
+    boiling law, `antoine` [bar, K], where it is no gasoline.
     """
 
     name: str
@@ -83,8 +83,8 @@ def _pure(row: Row) -> Fuel:
 
 
 def blend(ethanol: float) -> Fuel:
-    """Petrol with ethanol: density adds by volume, ratio and heat by mass, viscosity by log mixing
-    over volume, Reid vapour pressure from the
+    """Gasoline with ethanol: density adds by volume, ratio and heat by mass, viscosity by log mixing
+    over volume, Reid vapor pressure from the
     table at a 62 kPa base (it is not linear).
 
     Args: ethanol [-] volume fraction 0 to 1. Returns: Fuel. Raises: ValueError outside 0 to 1.
@@ -165,10 +165,10 @@ def fuel_named(name: str) -> Fuel:
 
 
 def season_reid_vapor(fuel: Fuel, season: str) -> float:
-    """The highest Reid vapour pressure sold in a season for the fuel's family; a fuel without
+    """The highest Reid vapor pressure sold in a season for the fuel's family; a fuel without
     seasons keeps its own.
 
-    Petrol with up to half ethanol stands over the class of the petrol it was made from by what the
+    Gasoline with up to half ethanol stands over the class of the gasoline it was made from by what the
     table of blends adds (E9 to E10 may be sold 1 psi over it in
     summer: 40 CFR 1090.215, from memory).
     Args: fuel [Fuel], season [text]. Returns: [Pa] absolute. Source: astm-d4814, astm-d5798.
@@ -191,13 +191,13 @@ AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
 
 
 def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
-    """Vapour pressure of a fuel as it is sold in a season: neat alcohols by Antoine's law, log10
-    P[bar] = A - B/(T - C); aviation petrol by its own limit all year; petrol
+    """Vapor pressure of a fuel as it is sold in a season: neat alcohols by Antoine's law, log10
+    P[bar] = A - B/(T - C); aviation gasoline by its own limit all year; gasoline
     and its blends by the season's class.
 
     Args: fuel [Fuel], season [text], temperature [K]. Returns: [Pa] absolute. Source: epa-ap42-7.1,
     astm-d4814, astm-d910, antoine-1888.
-    Valid: 0 to 60 degC; beyond it both laws go on. For blends the petrol's law is a stand-in.
+    Valid: 0 to 60 degC; beyond it both laws go on. For blends the gasoline's law is a stand-in.
 
     >>> round(boils_at(fuel_named("methanol"), "winter", 333.15) / 1000)
     84
@@ -212,14 +212,14 @@ def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
 def true_vapor_pressure(
     reid_vapor: float, temperature: float, distillation_slope: float = 3.0
 ) -> float:
-    """True vapour pressure of petrol from its Reid vapour pressure, P = exp(A - B/T) in psia and
+    """True vapor pressure of gasoline from its Reid vapor pressure, P = exp(A - B/T) in psia and
     degR, with A and B from ln RVP and slope S.
 
-    Made for petrol without alcohol; for ethanol blends it is used with the season's class as a
+    Made for gasoline without alcohol; for ethanol blends it is used with the season's class as a
     stand-in, and the finding says so.
-    Args: reid_vapor [Pa], temperature [K], distillation_slope [-] (3 motor, 2 aviation petrol).
+    Args: reid_vapor [Pa], temperature [K], distillation_slope [-] (3 motor, 2 aviation gasoline).
     Returns: [Pa] absolute. Source: epa-ap42-7.1.
-    Valid: RVP 14 to 100 kPa and 0 to 60 degC, petrol without alcohol; alcohols alone boil by other
+    Valid: RVP 14 to 100 kPa and 0 to 60 degC, gasoline without alcohol; alcohols alone boil by other
     laws.
 
     >>> round(true_vapor_pressure(10 * 6894.757, (60 + 459.67) / 1.8) / 6894.757, 1)

@@ -90,7 +90,7 @@ def make_curve(flow: list[float], value: list[float], interpolation: str = "pchi
             c3 = (slopes[i] + slopes[i + 1] - 2 * secant[i]) / h**2
             pieces.append((value[i], slopes[i], c2, c3))
     first, last = (secant[0], secant[-1]) if interpolation == "linear" else (slopes[0], slopes[-1])
-    # A flat end would let the flow run away: keep at least a tenth of the neighbouring piece's
+    # A flat end would let the flow run away: keep at least a tenth of the neighboring piece's
     # slope.
     first = min(first, 0.1 * secant[0]) if secant[0] < 0 else first
     last = min(last, 0.1 * secant[-1]) if secant[-1] < 0 else last

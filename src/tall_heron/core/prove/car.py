@@ -23,7 +23,7 @@ from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.what_if import current_of
 
 USUAL_BASE = 300e3  # Pa, that strengths of causes.csv are for
-PLAY = 0.03  # of the burn at peak, by which it must turn before a regulator that sticks feels it
+PLAY = 0.03  # of the demand at peak, by which it must turn before a regulator that sticks feels it
 LEAN_FROM, LEAN_SHARE = (
     20.0,
     0.85,
@@ -150,7 +150,7 @@ def dead_share_at(study: Study, rpm: Array | float, volts: Array | float) -> Arr
 
 
 def turning(fuel_demand: Array, play: float) -> Array:
-    """Which way the burn last went, with some play: -1 falling, 1 rising, 0 until it first moved."""
+    """Which way the demand last went, with some play: -1 falling, 1 rising, 0 until it first moved."""
     out, edge, way = (
         np.zeros(len(fuel_demand), int),
         float(fuel_demand[0]) if len(fuel_demand) else 0.0,
@@ -163,7 +163,7 @@ def turning(fuel_demand: Array, play: float) -> Array:
 
 
 def turned(q: float, edge: float, way: int, play: float) -> tuple[float, int]:
-    """The furthest that a burn has come since it last turned, and which way that was, with the next
+    """The furthest that a demand has come since it last turned, and which way that was, with the next
     burn.
     """
     if abs(q - edge) > play and (q > edge) != (way == 1):
@@ -184,7 +184,7 @@ def switchable(study: Study) -> list[Fault]:
             cause.fault.part
         ) in study.build.circuit.of_kind("filter")
         if cause.fault.kind not in out or finest or len(cause.fault.part.split()) > 1:
-            # A screw of a carburettor's regulator is not turned by more than it holds.
+            # A screw of a carburetor's regulator is not turned by more than it holds.
             times = (
                 min(study.brief.base / USUAL_BASE, 1.0)
                 if row["quantity"] == "pressure_difference" and cause.fault.kind != "pinched"

@@ -119,7 +119,7 @@ def _cause(kind: str, part: str, times: float = 1.0) -> Cause:
 
 def gauge_span(study: Study) -> float:
     """Full scale of the gauge that such a build is read with [Pa]: the next of the usual ones over
-    the highest pressure asked.
+    the highest pressure required.
     """
     asked = study.brief.base + study.brief.boost
     return next(

@@ -38,8 +38,8 @@ class Setup:
     `amps` at a
     pump, `duty` of the injectors [-]; at its `place`. `alone` are the pumps that run (empty: those
     that the moment runs), `against` the pressure it is caught at [Pa], `manifold` what the
-    engine's manifold holds [Pa gauge], `reference` whether the regulators' hose is on, `burn` what
-    is commanded [m3/s], `asks` what the engine should ask by speed and air [m3/s] (None: the burn),
+    engine's manifold holds [Pa gauge], `reference` whether the regulators' hose is on, `fuel_demand` what
+    is commanded [m3/s], `asks` what the engine should ask by speed and air [m3/s] (None: the demand),
     `volts` at the pumps or, where not `at_pump`, at the battery, `pitch` nose up [rad] (None:
     nobody asks), `kelvin` of the fuel (None: the brief's), `fuel` by name (empty: the brief's),
     `rpm` (None: that of the peak), `ahead` the size of the acceleration [g], `trend` whether the

@@ -308,7 +308,7 @@ def _doubt(
     """The standard deviation of a strength. Looked at `closely`, what pumps, injectors and volts
     stray by counts as it does with the fault there: pumps at their end feel what sound ones do not.
     A
-    pump that gives less is felt as a burn that is more.
+    pump that gives less is felt as a demand that is more.
     """
     if closely:
         pumps = max(len(predictor.study.build.circuit.of_kind("pump")), 1)

@@ -28,7 +28,7 @@ SHORT = {
     "volts",
     "dead",
     "air",
-}  # causes of a pump that gives too little: where one is found, what pumps have to spare by the model says nothing
+}  # causes of a pump that gives too little: where one is found, what pumps have as headroom by the model says nothing
 SLOW_HZ = 20.0  # below this rate nothing is said of pulsation
 LOADED = 0.6  # of the way from idle to full load, from where duty is compared
 
@@ -61,7 +61,7 @@ class Fit:
 @dataclass(frozen=True)
 class Replay:
     """A log beside its model, sample by sample: rail as `read` and `said` [Pa gauge], the `spare`
-    flow of the pumps over the burn [-], the burn [m3/s], duty as read and said [-], which pumps run
+    flow of the pumps over the demand [-], the demand [m3/s], duty as read and said [-], which pumps run
     as a
     number of each; marks, what was fitted, the `band` of pulsation [Pa] at a speed [rpm], causes
     ranked and what the run cannot tell.
@@ -165,7 +165,7 @@ def _points(
     for b in log.breaks:
         moving[b : b + quick] = True
     good = np.isfinite(predicted) & np.isfinite(read) & ~moving
-    # Bins: burn, manifold, volts, acceleration, which way the burn went, stage.
+    # Bins: burn, manifold, volts, acceleration, which way the demand went, stage.
     parts = [
         np.rint(m.fuel_demand / (0.08 * most)),
         np.rint((m.manifold + 110e3) / 30e3),
@@ -181,7 +181,7 @@ def _points(
         key[good], return_index=True, return_inverse=True, return_counts=True
     )
     at = np.flatnonzero(good)
-    # Of bins beyond what is solved, those with most samples at each level of the burn, the highest
+    # Of bins beyond what is solved, those with most samples at each level of the demand, the highest
     # burn first.
     levels: dict[int, list[int]] = {}
     for k in np.argsort(-count, kind="stable")[:SORTED].tolist():

@@ -1,5 +1,5 @@
 """What the model says of each sample of a log: what it needs of them, and the circuit solved on a
-grid of burn, manifold and volts, only where samples are.
+grid of demand, manifold and volts, only where samples are.
 """
 
 import math
@@ -25,7 +25,7 @@ from tall_heron.core.prove.log_file import Log
 from tall_heron.core.prove.predict import Predictor, Setup
 
 CLEAR = 500.0  # Pa by which pumps reach beyond what is held before they count as strong enough
-MUCH = 0.6  # of the burn that turns back, from where the pumps' end is far
+MUCH = 0.6  # of the demand that turns back, from where the pumps' end is far
 OUT_OF_REACH = 1e8  # Pa
 WIDEST = 25  # samples of a running median
 MOST_CORNERS = 900  # places of the grid that are solved; beyond it the grid is coarser
@@ -45,7 +45,7 @@ class Moments:
     stage: Array
     asks: Array | None
     opening: Array  # the share of time that injectors take to open [-]
-    measured: bool  # whether the burn follows from duty
+    measured: bool  # whether the demand follows from duty
 
 
 def moments_of(predictor: Predictor, log: Log) -> Moments:
@@ -144,7 +144,7 @@ def running(predictor: Predictor, bits: int) -> tuple[str, ...]:
 
 @dataclass
 class Table:
-    """The model on a grid of burn, manifold and volts, solved only where samples are; straight
+    """The model on a grid of demand, manifold and volts, solved only where samples are; straight
     between.
     """
 
@@ -156,7 +156,7 @@ class Table:
     def at(
         self, m: Moments, stop: Callable[[], bool], done: Callable[[float], None]
     ) -> tuple[Array, Array] | None:
-        """Rail [Pa gauge] and spare flow [-] at each sample; None where it was stopped. Without the
+        """Rail [Pa gauge] and headroom [-] at each sample; None where it was stopped. Without the
         acceleration: a sound build does not feel it.
         """
         rail, headroom = np.full(len(m.fuel_demand), np.nan), np.full(len(m.fuel_demand), np.nan)
@@ -305,7 +305,7 @@ class Table:
         )
 
     def _less(self, setup: Setup, rail: float) -> float:
-        """What is held at a burn that the pumps feed [Pa]; the rail as it is where they feed none."""
+        """What is held at a demand that the pumps feed [Pa]; the rail as it is where they feed none."""
         for times in (0.7, 0.45, 0.25, 0.1):
             less = replace(setup, fuel_demand=setup.fuel_demand * times)
             required, surplus = self._pressures_at(less)

@@ -82,7 +82,7 @@ def measurable(laid: Laid) -> dict[str, Thing]:
 
 def between(a: Thing, b: Thing) -> Far:
     """How far two things are apart: to the surface of a box or bar exactly from places on the
-    other, within a few millimetres between two bodies.
+    other, within a few millimeters between two bodies.
     """
     gap = b.middle - a.middle
     ways = [

@@ -78,7 +78,7 @@ class RunEnd:
 @dataclass(frozen=True)
 class Bend:
     """A corner: its place, the angle it turns by [rad], the radius, and where its arc begins and
-    ends along the centre line [mm]. `fits` says that both its legs hold it and its neighbours.
+    ends along the centre line [mm]. `fits` says that both its legs hold it and its neighbors.
     """
 
     at: Vector
@@ -147,7 +147,7 @@ class HoseRun:
 
     @staticmethod
     def _fits(need: list[float], legs: list[float]) -> list[bool]:
-        """Whether both legs of each corner hold its arc and its neighbours'."""
+        """Whether both legs of each corner hold its arc and its neighbors'."""
         out = []
         for i, n in enumerate(need):
             before = legs[i] - (need[i - 1] if i else 0.0)

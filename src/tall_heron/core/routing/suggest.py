@@ -166,7 +166,7 @@ def _near_lanes(lanes: tuple[tuple[Vector, ...], ...], ends: Points) -> tuple[Po
 def _weights(
     laid: Laid, element: Element, grid: Points, inside: bool, cell: float, margin: float
 ) -> Points:
-    """What a millimetre costs at each place of the grid; without end within a zone that is no air."""
+    """What a millimeter costs at each place of the grid; without end within a zone that is no air."""
     from scipy.spatial import cKDTree  # megabytes that only who asks for a way needs
 
     weight = np.ones(len(grid))
@@ -195,7 +195,7 @@ def _weights(
 def _shortest(
     grid: Points, shape: Points, weight: Points, cell: float, ends: Points, laid: Laid
 ) -> list[Vector] | None:
-    """The cheapest way from one end to the other over neighbours of the grid, corner to corner too."""
+    """The cheapest way from one end to the other over neighbors of the grid, corner to corner too."""
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import dijkstra
 

@@ -1,4 +1,4 @@
-"""What pumps have to spare: too little, and far too much."""
+"""What pumps have as headroom: too little, and far too much."""
 
 from collections.abc import Iterator
 from dataclasses import replace

@@ -8,7 +8,7 @@ from tall_heron.core.rules.finding import Finding, FindingFigure
 from tall_heron.core.rules.rule import Rule, always
 from tall_heron.core.study.study import Study
 
-ARRIVES = 0.1  # of the burn: with less no engine runs
+ARRIVES = 0.1  # of the demand: with less no engine runs
 
 
 def does_not_solve(study: Study) -> Iterator[Finding]:

@@ -58,7 +58,7 @@ class Item:
 
     @property
     def price_to_buy(self) -> float | None:
-        """What that costs, at the price of a piece or a millimetre."""
+        """What that costs, at the price of a piece or a millimeter."""
         return (
             None
             if self.price is None

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from tall_heron.core.base.catalogue import house_figure, table
 
 MOST_PIECES = 40  # that the solver looks at together; beyond it they are laid out longest first
-CENT = 1e-5  # of price for a millimetre bought, so that of equal prices the shorter wins
+CENT = 1e-5  # of price for a millimeter bought, so that of equal prices the shorter wins
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,7 @@ class CutPlan:
 def stocks_of(
     family: str, price_m: float | None, sold: str, offcuts: Sequence[float] = ()
 ) -> list[Stock]:
-    """The lengths that a family is sold in, at a price by the metre: `sold` is "coils", "by the
+    """The lengths that a family is sold in, at a price by the meter: `sold` is "coils", "by the
     foot" or "both". Tube always comes straight or in coils.
     """
     rows = [r for r in table("stock_lengths") if r["family"] == family] or [

@@ -73,7 +73,7 @@ class HoseJob:
 
 @dataclass(frozen=True)
 class Bulk:
-    """One hose of one size: its shelf name and title, the plan of its cuts, its price by the metre,
+    """One hose of one size: its shelf name and title, the plan of its cuts, its price by the meter,
     the pieces.
     """
 

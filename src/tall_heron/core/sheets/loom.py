@@ -27,7 +27,7 @@ LABELS, SHEET = 2, 60  # a label at either end; on a sheet as they are sold, com
 
 @dataclass(frozen=True)
 class WireCut:
-    """A wire to cut: what it is, its pins and colour, how long with slack [mm], and what goes on
+    """A wire to cut: what it is, its pins and color, how long with slack [mm], and what goes on
     either end, by its row of terminals.csv.
     """
 
@@ -51,7 +51,7 @@ class WireCut:
 @dataclass(frozen=True)
 class Part:
     """Something to buy for it: its key, title, how many or how much [mm], unit, and the price of
-    one, or of a metre; None where the shelf has none.
+    one, or of a meter; None where the shelf has none.
     """
 
     key: str

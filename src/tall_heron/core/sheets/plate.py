@@ -447,7 +447,7 @@ def _inside(p: Point, box: tuple[Point, ...]) -> bool:
 
 
 def plate_dxf(sheet: PlateSheet, name: str) -> str:
-    """The plate as a DXF in millimetres: outline, folds, holes and slots, and the parts' outlines
+    """The plate as a DXF in millimeters: outline, folds, holes and slots, and the parts' outlines
     on a layer that is not cut.
     """
     from ezdxf import units  # megabytes that only who asks for a DXF needs

@@ -89,7 +89,7 @@ def _loop(low: tuple[float, ...], high: tuple[float, ...]) -> list[tuple[float, 
 
 
 def to_svg(laid: Laid, name: str, view: str) -> str:
-    """A view of the lines as SVG whose user units are millimetres of the vehicle, upside up; names
+    """A view of the lines as SVG whose user units are millimeters of the vehicle, upside up; names
     as titles.
     """
     i, j, sign = SIDES[view]

@@ -28,7 +28,7 @@ BUY_HEAD = (
 
 def buy_rows(bought: BuyList, rate: float = 1.0) -> list[list[str | float | None]]:
     """The buy list as rows below `BUY_HEAD`, the totals last; prices times a rate of exchange,
-    quantities of hose and sleeve in metres.
+    quantities of hose and sleeve in meters.
     """
     out: list[list[str | float | None]] = []
     for i in bought.items:

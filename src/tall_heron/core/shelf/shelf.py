@@ -32,7 +32,7 @@ CC_MIN_TO_LPH = 0.06
 USUAL_SET_KPA = 300.0  # what a regulator of the shelf is set to until it is fitted
 SHEET_FUEL = Fluid(
     density_kg_m3=745, viscosity_mpa_s=0.5
-)  # makers' sheets state petrol; E0 of data/fuels.csv
+)  # makers' sheets state gasoline; E0 of data/fuels.csv
 
 
 @dataclass(frozen=True)
@@ -258,7 +258,7 @@ def suits_place(part: ShelfPart, element: Element) -> bool:
     same family in any size, or of another in the same
     size; a regulator that holds the same side
     and is mounted alike (one inside a module is no other); a tank any tank, the half of a saddle
-    tank another; an adapter of the same size; a carburettor pump for low pressure only.
+    tank another; an adapter of the same size; a carburetor pump for low pressure only.
     """
     if element.kind == "tank":
         return part.kind == "tank" and (part.properties.family in ONE_AIR) == (

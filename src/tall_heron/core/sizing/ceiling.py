@@ -1,4 +1,4 @@
-"""The ceiling of a whole circuit: the largest burn at which every requirement of the brief holds at
+"""The ceiling of a whole circuit: the largest demand at which every requirement of the brief holds at
 peak and at low voltage (docs/model.md, Ladder).
 
 Only the commanded flow is scaled; boost, voltage and parts stay. An allowance of pressure is a
@@ -25,7 +25,7 @@ from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import WhatIf
 
-LEAST, MOST = 1e-6, 10.0  # times the power asked: beyond it a part counts as without limit
+LEAST, MOST = 1e-6, 10.0  # times the power wanted: beyond it a part counts as without limit
 CLOSE = 2e-4  # of the power, to which ceilings are found
 FAR = 0.3  # a requirement this far from its end at one ceiling is not looked at for near ones, but once at the end
 SECANTS = 7  # looks before the root is bracketed instead
@@ -36,20 +36,22 @@ Strain = float  # what is used of what is allowed, less one: 0 is the limit, abo
 @dataclass(frozen=True)
 class Need:
     """One requirement at one case: in a word what it is, the parts it is about, and its strain at a
-    solution of the burn it is asked at.
+    solution of the demand it is asked at.
     """
 
     what: str  # margin, rail, duty, suction
     case: Solved
-    times: float  # of the burn, what it is asked at
+    times: float  # of the demand, what it is asked at
     parts: tuple[str, ...]
-    strain: Callable[[Solution, float], Strain]  # at a solution and the burn commanded there [m3/s]
+    strain: Callable[
+        [Solution, float], Strain
+    ]  # at a solution and the demand commanded there [m3/s]
 
 
 @dataclass
 class Ceiling:
-    """The requirements of a study, and the largest multiple of the power asked at which they hold
-    in a circuit; each burn of each circuit is solved once.
+    """The requirements of a study, and the largest multiple of the power wanted at which they hold
+    in a circuit; each demand of each circuit is solved once.
     """
 
     study: Study
@@ -78,7 +80,7 @@ class Ceiling:
     def of(
         self, what_if: WhatIf, guess: float = 1.0, needs: tuple[Need, ...] | None = None
     ) -> float:
-        """The largest multiple of the power asked at which all needs hold in a circuit: infinite
+        """The largest multiple of the power wanted at which all needs hold in a circuit: infinite
         beyond MOST, 0.0 where they never do.
         """
         every = self.needs if needs is None else needs
@@ -146,7 +148,7 @@ class Ceiling:
 
 
 def make_ceiling(study: Study) -> Ceiling:
-    """The requirements of a study: pumps give the burn with the brief's margin at peak and without
+    """The requirements of a study: pumps give the demand with the brief's margin at peak and without
     at low voltage, the rail is not low by what the house marks as a
     Check, injectors and needles keep their duty limit at peak, and every pump's inlet stays above
     boiling by what it needs.
@@ -197,11 +199,11 @@ def make_ceiling_in_cases(study: Study) -> Ceiling:
     return Ceiling(replace(study, cases=cases, solved=solved, answers={}), tuple(needs))
 
 
-FULL = 0.3  # of the burn at peak: a case with less says little of what power there may be
+FULL = 0.3  # of the demand at peak: a case with less says little of what power there may be
 
 
 def headroom_required(study: Study, key: str) -> float:
-    """The spare flow asked over the burn at a case [-]."""
+    """The headroom asked over the demand at a case [-]."""
     return margin(study.brief, gravity=not study.feed_path.pumps)[0] if key == "peak" else 0.0
 
 

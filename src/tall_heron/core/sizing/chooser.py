@@ -63,7 +63,7 @@ class Candidate:
 
     @cached_property
     def headroom(self) -> float | None:
-        """What the pumps have to spare at peak [-]."""
+        """What the pumps have as headroom at peak [-]."""
         return self.study.headroom(self.study.peak) if self.study.peak.solution.converged else None
 
     @cached_property

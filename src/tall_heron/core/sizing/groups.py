@@ -400,7 +400,7 @@ class _Groups:
 
     def _turned_back(self) -> float:
         """What the usual pumps give at idle, where nearly all of it goes home [L/h]; until a pump
-        is chosen half as much again as the burn.
+        is chosen half as much again as the demand.
         """
         return self.idle_flow or 1.5 * self.fuel_demand
 
@@ -483,7 +483,7 @@ class _Groups:
 
     def _through(self, filter_: Element) -> float:
         """What passes a filter at most [L/h]: all that pumps give where it stands before what turns
-        fuel back, or else the burn.
+        fuel back, or else the demand.
         """
         onward = {e.id for e in downstream(self.circuit, filter_)}
         whole = self.study.turns_back and any(

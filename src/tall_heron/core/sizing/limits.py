@@ -55,7 +55,7 @@ TOLERANCE = {
 @dataclass(frozen=True)
 class LadderRow:
     """One row: its own `ceiling` [W] with the `band` that the tolerance of its figures leaves (None
-    is no limit up to ten times the power asked, 0.0 is no power at all),
+    is no limit up to ten times the power wanted, 0.0 is no power at all),
     and what it `costs` the whole circuit [W] (None for what takes no pressure). `kind` is whole,
     cases, pumps, gravity, suction, regulator, rating, injectors or needles, or the
     kind of an element that takes pressure.
@@ -90,7 +90,7 @@ def whole_limit(study: Study) -> LadderRow | None:
 
 
 def whole_times(study: Study) -> float:
-    """The whole circuit's ceiling as a multiple of the power asked; infinite where there is none up
+    """The whole circuit's ceiling as a multiple of the power wanted; infinite where there is none up
     to MOST, 0.0 where it holds at no power or does not solve.
     """
     return _whole(study)[1] if _can(study) else 0.0
@@ -211,7 +211,7 @@ def _row(
     source: str,
     costs: float | None = None,
 ) -> LadderRow:
-    """A row whose ceiling is a multiple of the power asked, and whose band goes with the tolerance
+    """A row whose ceiling is a multiple of the power wanted, and whose band goes with the tolerance
     of its figures.
     """
     asked = study.brief.power

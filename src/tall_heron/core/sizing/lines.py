@@ -26,7 +26,7 @@ OTHER_STUFF = (
     "aluminium",
     "convoluted",
 )  # for where a line's own family does not bear the fuel, the usual first
-LIFT_SHARE = 1.2  # of the burn, what goes through a lift line
+LIFT_SHARE = 1.2  # of the demand, what goes through a lift line
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,7 @@ class SizedLine:
 
 
 def lines_of(study: Study, fuel_demand_lph: float) -> list[SizedLine]:
-    """The lines of a circuit that are sized, for a burn through them [L/h]."""
+    """The lines of a circuit that are sized, for a demand through them [L/h]."""
     circuit = study.build.circuit
     by_role: dict[str, list[Element]] = {}
     for e in circuit.of_kind(*PIPES, "overflow"):

@@ -221,7 +221,7 @@ def _missed(cell: Cell) -> float:
 
 def _with_margin(study: Study, solved: Solved, moment: Moment) -> Iterator[Lack]:
     """Where pumps give just what is burnt: whether the rail holds when that much more is burnt, in
-    one solution instead of the search for the largest burn.
+    one solution instead of the search for the largest demand.
     """
     asked, margin = study.asked(solved), solved.case.margin
     if margin is None or solved.case.demand <= 0 or bowl_carries(study.brief, moment.phase):

@@ -56,7 +56,7 @@ class SizingGroup:
 
 
 def usual_dash(fuel_demand_lph: float) -> int:
-    """Which of SIZES is usual for a line by the burn through it [L/h]. Source: common practice,
+    """Which of SIZES is usual for a line by the demand through it [L/h]. Source: common practice,
     data/line_sizes.csv.
 
     >>> from tall_heron.core.editing.connectors import SIZES

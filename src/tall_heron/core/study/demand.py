@@ -171,7 +171,7 @@ def alcohol_over_gasoline(brief: Brief) -> str:
 
 
 def margin(brief: Brief, gravity: bool = False) -> tuple[float, str]:
-    """The spare flow the brief asks for over the burn [-], and its source; an aircraft fed by
+    """The headroom the brief asks for over the demand [-], and its source; an aircraft fed by
     gravity needs more than one with pumps.
     """
     if brief.margin is not None:
@@ -186,7 +186,7 @@ def margin(brief: Brief, gravity: bool = False) -> tuple[float, str]:
 
 
 def allowance(brief: Brief, name: str) -> float:
-    """A house figure, as it stands for the way the engine is fed: a carburettor's few psi bear
+    """A house figure, as it stands for the way the engine is fed: a carburetor's few psi bear
     other shares than injection.
     """
     low = f"{name}_carburettor"
@@ -194,7 +194,7 @@ def allowance(brief: Brief, name: str) -> float:
 
 
 def asked_rail_pressure(brief: Brief, manifold_kpa: float) -> float:
-    """The rail pressure asked for [Pa gauge]: base over the manifold, so that the injectors see
-    base; over the boost alone at a carburettor's bowl.
+    """The rail pressure required for [Pa gauge]: base over the manifold, so that the injectors see
+    base; over the boost alone at a carburetor's bowl.
     """
     return (brief.base_kpa + (max(manifold_kpa, 0.0) if brief.carbureted else manifold_kpa)) * 1000

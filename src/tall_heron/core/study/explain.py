@@ -82,7 +82,7 @@ def why_deliver(study: Study, solved: Solved) -> Why:
 
 
 def why_headroom(study: Study, solved: Solved) -> Why:
-    """Spare pump flow over the burn."""
+    """Spare pump flow over the demand."""
     deliver, burnt = study.capacity(solved) / LPH, solved.case.demand / LPH
     if burnt <= 0:
         return Why(("no demand in this case",), "")

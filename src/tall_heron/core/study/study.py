@@ -135,15 +135,15 @@ class Study:
 
     @property
     def tells_surplus(self) -> bool:
-        """Whether what the pumps have to spare is read from what turns back; otherwise the circuit
-        is solved for the largest burn it feeds.
+        """Whether what the pumps have as headroom is read from what turns back; otherwise the circuit
+        is solved for the largest demand it feeds.
         """
         return bool(self.feed_path.pumps) and self.turns_back and not self.brief.carbureted
 
     def capacity(self, solved: Solved) -> float:
         """What the pumps can give the burners at a case while pressure holds [m3/s]: what is burnt
         and what turns back; where nothing does, and before a float
-        that takes what it wants, the largest burn at which the pressure is not yet low by what the
+        that takes what it wants, the largest demand at which the pressure is not yet low by what the
         house marks as a Check.
         """
         if self.tells_surplus:
@@ -155,7 +155,7 @@ class Study:
         return self.feeds(solved, self.what_if.unlimited, 12 * self.fuel_demand.volume_flow, 1e-4)
 
     def feeds(self, solved: Solved, what_if: WhatIf, most: float, close: float) -> float:
-        """The largest burn [m3/s], up to `most` and to a share `close` of it, that a circuit feeds
+        """The largest demand [m3/s], up to `most` and to a share `close` of it, that a circuit feeds
         at a case while the rail is not yet low by what the
         house marks as a Check; 0.0 where it feeds none.
         """
@@ -169,7 +169,7 @@ class Study:
         return min(expanding_root(lacks, solved.case.demand, 1e-9, most, close), most)
 
     def headroom(self, solved: Solved) -> float | None:
-        """What the pumps can give over the burn, less one [-]; None where nothing is burnt or no
+        """What the pumps can give over the demand, less one [-]; None where nothing is burnt or no
         pump is there.
         """
         if solved.case.demand <= 0 or self.pumps_deliver(solved) <= 0:
@@ -177,7 +177,7 @@ class Study:
         return self.capacity(solved) / solved.case.demand - 1
 
     def asked(self, solved: Solved) -> float:
-        """The rail pressure asked for at a case [Pa gauge]; where no regulator feels the manifold,
+        """The rail pressure required for at a case [Pa gauge]; where no regulator feels the manifold,
         vacuum asks for no less.
         """
         manifold = solved.case.point.manifold_kpa
@@ -206,7 +206,7 @@ class Study:
 
     @property
     def vapor_pressure(self) -> float:
-        """Vapour pressure of the season's fuel at the fuel's temperature [Pa absolute]."""
+        """Vapor pressure of the season's fuel at the fuel's temperature [Pa absolute]."""
         return self.boils_at(self.fuel_demand.fuel)
 
     def height_at(self, solved: Solved, node: str) -> float:
@@ -214,11 +214,11 @@ class Study:
         return solved.solution.net.geometry.elevation.get(node, 0.0)
 
     def boils_at(self, fuel: Fuel) -> float:
-        """Vapour pressure of a fuel of the season at the brief's temperature [Pa absolute]."""
+        """Vapor pressure of a fuel of the season at the brief's temperature [Pa absolute]."""
         return boils_at(fuel, self.brief.season, self.brief.fuel_temperature)
 
     def boiling_law(self, fuel: Fuel) -> str:
-        """Where the vapour pressure of a fuel comes from, in words."""
+        """Where the vapor pressure of a fuel comes from, in words."""
         if fuel.antoine is not None:
             return "vapor pressure by Antoine's law of the neat alcohol"
         if fuel.name == "100LL":

@@ -134,7 +134,7 @@ class WhatIf:
         )
 
     def at(self, point: Point, demand: float | None = None, laws: Laws | None = None) -> Solution:
-        """The solution at a point and a burn [m3/s], from the nearest that is known; with `laws` in
+        """The solution at a point and a demand [m3/s], from the nearest that is known; with `laws` in
         place of those of their links.
         """
         moment = self._moment(point)
@@ -174,7 +174,7 @@ class WhatIf:
         return [turned_down(self.circuit, s) for s in batch.solutions]
 
     def nearest(self, point: Point, demand: float | None) -> Solution | None:
-        """What is known of the point at the burn nearest to one [m3/s], here or where this was
+        """What is known of the point at the demand nearest to one [m3/s], here or where this was
         changed from.
         """
         rows = self.known.get(point.name)

@@ -28,7 +28,7 @@ class HeadFigure:
 
 
 def head_figures(study: Study, solved: Solved, findings: list[Finding]) -> list[HeadFigure]:
-    """Rail pressure, burn, pump flow, spare, suction: always five. All but the burn rest on the
+    """Rail pressure, burn, pump flow, spare, suction: always five. All but the demand rest on the
     circuit, and are as good as the weakest figure in it.
     """
     guess = guesses_of(study.build.circuit).of_results

@@ -89,7 +89,7 @@ def _strained(plan: LayoutPlan, start: str) -> str:
 
 
 def gravity(brief: Brief, picks: Picks) -> Circuit:
-    """A1: both wing tanks fall through a shut-off and a gascolator to the carburettor."""
+    """A1: both wing tanks fall through a shut-off and a gascolator to the carburetor."""
     plan = LayoutPlan(brief, picks)
     joined = _teed(plan)
     shut = plan.through(
@@ -336,7 +336,7 @@ def pusher(brief: Brief, picks: Picks) -> Circuit:
 
 
 def teed_to_pump(brief: Brief, picks: Picks) -> Circuit:
-    """A7: wing tanks teed straight to the pump and the carburettor: may be drawn, and is always a
+    """A7: wing tanks teed straight to the pump and the carburetor: may be drawn, and is always a
     finding.
     """
     plan = LayoutPlan(brief, picks)

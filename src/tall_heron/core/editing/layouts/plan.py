@@ -115,7 +115,7 @@ class LayoutPlan:
         name: str | None = None,
         reference: str | None = None,
     ) -> str:
-        """The regulator, set to the base asked as far as its screw reaches."""
+        """The regulator, set to the base pressure wanted as far as its screw reaches."""
         chosen = shelf.part_named(name or self.picks.regulator)
         assert isinstance(chosen.figures, Regulator)
         set_to = {"set_kpa": chosen.properties.within_setting(self.brief.base_kpa)} | (

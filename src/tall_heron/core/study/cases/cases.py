@@ -36,8 +36,8 @@ Kind = Literal["peak", "low voltage", "idle"]
 @dataclass(frozen=True)
 class Case:
     """A point with its name and title, the `kind` of moment it is, the flow commanded from all
-    injectors [m3/s], its fuel, the spare flow asked of the pumps over
-    the burn [-] (None where none is asked), and whether auxiliary taps are open.
+    injectors [m3/s], its fuel, the headroom asked of the pumps over
+    the demand [-] (None where none is asked), and whether auxiliary taps are open.
     """
 
     key: str
@@ -61,7 +61,7 @@ class _Moments:
     def of(
         self, kind: Kind, burnt: float, fuel: Fuel, key: str = "", title: str = "", tank: str = ""
     ) -> Case:
-        """One case of a burn at full power [m3/s], with a name and title of its own where it has
+        """One case of a demand at full power [m3/s], with a name and title of its own where it has
         one, its selectors at a `tank`.
         """
         brief, idle = self.brief, kind == "idle"
@@ -121,7 +121,7 @@ def resting_at(
     rpm: float,
     idle: bool = False,
 ) -> list[str]:
-    """Staged pumps that do not run yet at a burn [m3/s], a manifold pressure and an engine speed; a
+    """Staged pumps that do not run yet at a demand [m3/s], a manifold pressure and an engine speed; a
     switch is thrown for all but idle.
     """
     now = {

@@ -16,7 +16,7 @@ from tall_heron.core.study.study import Solved, Study
 
 POINTS = 61
 BEYOND = 1.3  # of a map's last flow, how far its curve is followed
-SHARES = tuple(round(0.1 + 0.1 * i, 1) for i in range(16))  # of the power asked
+SHARES = tuple(round(0.1 + 0.1 * i, 1) for i in range(16))  # of the power wanted
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,7 @@ class PumpMarks:
 class PumpChart:
     """Over `flow` [m3/s] the rise [Pa] of all pumps that feed the engine together at the peak's
     voltage and at the low one, of the first alone, and what the circuit asks to hold the rail; NaN
-    where a curve ends. `burn` [m3/s] at peak.
+    where a curve ends. `fuel_demand` [m3/s] at peak.
     """
 
     flow: Array
@@ -154,8 +154,8 @@ def _asks(study: Study, flow: Array) -> Array:
 
 @dataclass(frozen=True)
 class Swept:
-    """One share of the power asked: the burn [m3/s], the rail and what is asked [Pa gauge], what
-    pumps have to spare where it is read from what turns back [-], the longest duty [-] and its
+    """One share of the power wanted: the demand [m3/s], the rail and what is asked [Pa gauge], what
+    pumps have as headroom where it is read from what turns back [-], the longest duty [-] and its
     limit,
     and the pumps' current [A]; None where it does not solve.
     """
@@ -171,7 +171,7 @@ class Swept:
 
 
 def power_sweep(study: Study) -> list[Swept]:
-    """Peak with more and less power: boost, voltage and stages stay as at peak, the burn goes with
+    """Peak with more and less power: boost, voltage and stages stay as at peak, the demand goes with
     power.
     """
     peak, out = study.peak.case, []

@@ -15,7 +15,7 @@ SHARES = (0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)  # of the speed at peak power
 
 @dataclass(frozen=True)
 class Pull:
-    """One speed [rpm] of a pull: `burn` [m3/s], the rail `asked`, as it should `show`, and the
+    """One speed [rpm] of a pull: `fuel_demand` [m3/s], the rail `asked`, as it should `show`, and the
     pressure under which to `lift` [Pa gauge], the duty [-], the limit of that, the pumps' current
     [A],
     and what turns back [m3/s]. What does not solve shows nothing.
@@ -46,7 +46,7 @@ class Pull:
 
 
 def dyno_card(study: Study, shares: tuple[float, ...] = SHARES) -> list[Pull]:
-    """At some shares of the speed at peak power a pull at full load: the burn goes with speed up to
+    """At some shares of the speed at peak power a pull at full load: the demand goes with speed up to
     peak power and stays beyond; pumps on the engine and stages by speed and duty go along.
     """
     peak, brief = study.peak.case, study.brief

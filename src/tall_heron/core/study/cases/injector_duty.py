@@ -1,4 +1,4 @@
-"""What injectors, or a carburettor's needles, can give at the pressure that really stands across
+"""What injectors, or a carburetor's needles, can give at the pressure that really stands across
 them, and how much of it is asked.
 """
 

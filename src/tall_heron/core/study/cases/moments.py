@@ -134,7 +134,7 @@ def _changed(
     acceleration: BodyAcceleration = LEVEL,
     margin: float | None = 0.0,
 ) -> Moment:
-    """A moment that is other than the peak in its point, its burn, its circuit or its lean."""
+    """A moment that is other than the peak in its point, its demand, its circuit or its lean."""
     peak = study.cases["peak"]
     case = replace(
         peak,

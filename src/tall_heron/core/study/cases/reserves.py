@@ -25,7 +25,7 @@ TIMES = (600.0, 1800.0, 3600.0)  # s of a run
 
 @dataclass(frozen=True)
 class Lasts:
-    """How long a tank gives what is drawn at a moment: `flow` [m3/s] that it loses, `litres` within
+    """How long a tank gives what is drawn at a moment: `flow` [m3/s] that it loses, `liters` within
     reach, and that as `seconds`. `why` says what else has stopped for it.
     """
 
@@ -71,7 +71,7 @@ def lasts(study: Study) -> list[Lasts]:
             flow = -net_flow(study.build.circuit, tank.id, solution) if solution.converged else 0.0
             if (
                 overflows and not filled
-            ):  # what a pot's lift pump brings beyond the burn comes back by the overflow, which is not solved
+            ):  # what a pot's lift pump brings beyond the demand comes back by the overflow, which is not solved
                 flow = min(flow, study.feed_path.burnt(solution))
             if liters is not None and flow > LEAST:
                 out.append(
@@ -212,7 +212,7 @@ LONGEST = 3600.0
 
 
 def heating(study: Study, pick_up: float = 0.0) -> list[Heating]:
-    """The three ways side by side, at hot idle and at cruise. Controlled pumps take what the burn
+    """The three ways side by side, at hot idle and at cruise. Controlled pumps take what the demand
     needs of the power they take now; what a regulator at the tank turns back never passes the
     engine.
     """

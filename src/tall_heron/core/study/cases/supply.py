@@ -33,8 +33,8 @@ class Balance:
 
 @dataclass(frozen=True)
 class Alone:
-    """On the battery alone, at the burn of cruise: what pumps and kept loads take [A], the voltage
-    down to which the pumps still hold that burn [V] and whether it is the battery that ends first,
+    """On the battery alone, at the demand of cruise: what pumps and kept loads take [A], the voltage
+    down to which the pumps still hold that demand [V] and whether it is the battery that ends first,
     and
     how long it lasts [min].
     """
@@ -78,7 +78,7 @@ def _balances(study: Study) -> list[Balance]:
 
 
 def battery_alone(study: Study) -> Alone | None:
-    """How long the battery alone carries pumps and kept loads at the burn of cruise; None where it
+    """How long the battery alone carries pumps and kept loads at the demand of cruise; None where it
     is not wired or cruise does not solve.
     """
     return _alone(study)

@@ -21,7 +21,7 @@ from tall_heron.core.study.what_if import Fitted, Off, WhatIf
 STOPS, LOSES = (
     0.1,
     0.999,
-)  # of the burn that still arrives: with less no engine runs; of the power: with more nothing is lost
+)  # of the demand that still arrives: with less no engine runs; of the power: with more nothing is lost
 HALF = 0.5  # how full a tank is taken to be
 # What would show a failure at the least cost, by the kind of part: common practice.
 SENSORS = {
@@ -40,8 +40,8 @@ SENSORS = {
     "tank": "a level gauge with a lamp at its reserve",
     "": "a voltmeter, or the charge lamp",
 }
-FILLS = 0.1  # of the burn: a tank that gains no more than that over what it gained before is not filled by the failure
-LEVEL_SEEN = 0.4  # of the burn: by how much a tank must gain or lose faster for its gauge to tell within a quarter of an hour or so, common practice
+FILLS = 0.1  # of the demand: a tank that gains no more than that over what it gained before is not filled by the failure
+LEVEL_SEEN = 0.4  # of the demand: by how much a tank must gain or lose faster for its gauge to tell within a quarter of an hour or so, common practice
 AMMETER_READS = 1.0  # A, what one sees on a panel meter, common practice
 LITTLE = 1.0 * LPH  # m3/s: what moves a tank's level less is not told
 
@@ -81,7 +81,7 @@ class OutOfReach:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a failure comes to at peak: the share of the burn that still `arrives` [-], the share of
+    """What a failure comes to at peak: the share of the demand that still `arrives` [-], the share of
     the power that is `left` with the rail no lower than a Check [-], the rail's
     pressure [Pa gauge], the gauges that move, the tanks whose level gauges do, lamps and meters of
     the wiring that show it, tanks that fill, fuel out of reach, and what runs out into the open

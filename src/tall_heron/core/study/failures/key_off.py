@@ -99,7 +99,7 @@ class Lag:
 
 def lags(study: Study) -> list[Lag]:
     """From a sensor of ethanol, or from the tank where there is none, at idle and at peak: each
-    line's volume over its own flow, the rail's with the burn and what passes it.
+    line's volume over its own flow, the rail's with the demand and what passes it.
     """
     columns = study.path.columns[: max(study.path.turn, 1)]
     at = max(

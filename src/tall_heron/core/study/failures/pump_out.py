@@ -7,7 +7,7 @@ from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Change, Fitted, Off
 
 ALL_LEFT = 0.999  # of the power: with more nothing is lost
-CLOSE = 1e-3  # of the burn fed
+CLOSE = 1e-3  # of the demand fed
 READ, READ_LEAST = (
     0.02,
     1000.0,
@@ -16,7 +16,7 @@ VALVES = "rill-6"  # what a stopped pump that lets fuel through is taken as
 
 
 def left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
-    """The share of the burn at peak [-], 1 at most, that still reaches the engine with the rail not
+    """The share of the demand at peak [-], 1 at most, that still reaches the engine with the rail not
     low by more than the house's Check when the pump that
     matters most stops, and the pumps that leave no more than it; None where no pump runs or the
     peak does not solve. A stopped pump lets nothing through, unless

@@ -26,7 +26,7 @@ FEW_BACK = 0.05  # of the rows: a clock that goes back so seldom begins another 
 @dataclass(frozen=True)
 class Drive:
     """A run: `times` [s, from 0, rising], `readings` of an accelerometer (n x 3: ahead, left, up
-    [g]; level and at rest 0, 0, 1), `loads` as shares of the burn at peak, and what was `said` of
+    [g]; level and at rest 0, 0, 1), `loads` as shares of the demand at peak, and what was `said` of
     how it was read.
     """
 

@@ -28,7 +28,7 @@ GULP = 0.05  # s of air at a pump's inlet before it tells at the rail
 @dataclass(frozen=True)
 class Flows:
     """What a tank gives at full power while its outlet is covered [m3/s]: `drawn` from it, `back`
-    to it, and how both change with the `burn` that is not asked for (`turns_back`: what is
+    to it, and how both change with the `fuel_demand` that is not asked for (`turns_back`: what is
     not burnt comes back; otherwise it is not drawn). A `pot` [m3] that is filled from it gives
     `pot_drawn` and gets `pot_back`; None where there is none.
     """
@@ -42,7 +42,7 @@ class Flows:
     pot_back: float = 0.0
 
     def at(self, load: float) -> tuple[float, float, float, float]:
-        """Drawn from and back to the tank, drawn from and back to the pot, at a share of the burn."""
+        """Drawn from and back to the tank, drawn from and back to the pot, at a share of the demand."""
         less = (1 - load) * self.fuel_demand
         if self.pot is None:
             return (
@@ -186,7 +186,7 @@ def slosh(
     )
 
 
-REFILL = 1.0  # of the burn: how fast a pot that is not there would fill again
+REFILL = 1.0  # of the demand: how fast a pot that is not there would fill again
 
 
 def _settled(tank: Tank, volume: Array) -> Array:

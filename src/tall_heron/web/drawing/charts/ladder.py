@@ -66,7 +66,7 @@ def short_name(limit: LadderRow) -> str:
 
 
 def draw_ladder(limits: list[LadderRow], asked: float, later: float | None) -> Ladder:
-    """The ladder of a build's limits for the power asked and the power wanted later [W]."""
+    """The ladder of a build's limits for the power wanted and the power wanted later [W]."""
     most = BEYOND * max(asked, later or 0.0)
     scale = (WIDTH - LEFT - RIGHT) / most
     bars = []

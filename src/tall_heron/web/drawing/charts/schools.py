@@ -29,7 +29,7 @@ class Chart:
 
 
 def draw_schools(fuel_demand: FuelDemand) -> Chart | None:
-    """The chart of a burn, or None where no speed is given."""
+    """The chart of a demand, or None where no speed is given."""
     rows = fuel_demand.schools.rows
     if not rows:
         return None

@@ -66,7 +66,7 @@ def draw_rolls(bulk: Sequence[Bulk]) -> tuple[float, dict[str, list[Roll]]]:
 
 @dataclass(frozen=True)
 class Flat:
-    """A drawing in millimetres: the window of its picture, how wide it is on paper or screen, one
+    """A drawing in millimeters: the window of its picture, how wide it is on paper or screen, one
     to how much.
     """
 

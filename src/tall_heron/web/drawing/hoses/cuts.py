@@ -1,4 +1,4 @@
-"""Hoses drawn to one scale: so many pixels a millimetre for every hose on the sheet."""
+"""Hoses drawn to one scale: so many pixels a millimeter for every hose on the sheet."""
 
 import math
 from dataclasses import dataclass

@@ -13,7 +13,7 @@ Box = tuple[float, float, float, float]
 
 @dataclass(frozen=True)
 class View:
-    """One view: its name, pixels a millimetre, and the place at its left and its top [mm along its
+    """One view: its name, pixels a millimeter, and the place at its left and its top [mm along its
     own axes].
     """
 

@@ -136,7 +136,7 @@ class Words(Protocol):
         """A wire: number and size."""
 
     def long(self, wire: Wire) -> str:
-        """Its length and colour."""
+        """Its length and color."""
 
     def pump(self, pump: str) -> str:
         """What the pump gets and draws."""

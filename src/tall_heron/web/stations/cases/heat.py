@@ -1,4 +1,4 @@
-"""What the page of heat, vapour and reserves shows."""
+"""What the page of heat, vapor and reserves shows."""
 
 from collections.abc import Sequence
 from typing import Any

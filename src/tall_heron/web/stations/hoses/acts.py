@@ -108,7 +108,7 @@ def have(build: Build, data: dict[str, Any]) -> Made:
 
 
 def price(build: Build, data: dict[str, Any]) -> Made:
-    """Say what an item costs: a piece, of hose a metre."""
+    """Say what an item costs: a piece, of hose a meter."""
     key, title, value = _word(data, "key"), _word(data, "title"), _number(data, "price")
     own = None if value is None else value / build.shop.money.rate
     if own is not None and _word(data, "unit", 10) == "mm" and not key.startswith(BULK):

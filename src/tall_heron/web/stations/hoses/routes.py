@@ -227,7 +227,7 @@ def hose_order(slug: str) -> Response:
 
 @pages.get("/builds/<slug>/plate.dxf")
 def plate(slug: str) -> Response:
-    """The plate as DXF in millimetres."""
+    """The plate as DXF in millimeters."""
     found = answers.stored(slug)
     sheet = make_plate(found.build)
     if sheet is None:

@@ -25,7 +25,7 @@ class Unread(ValueError):
 
 
 def pixels(data: bytes, page: int = 1) -> tuple[Image.Image, float | None]:
-    """A PDF's page, a DXF or an SVG as a picture, and how many millimetres a pixel of it is where
+    """A PDF's page, a DXF or an SVG as a picture, and how many millimeters a pixel of it is where
     the drawing itself says: a DXF with units. Raises Unread.
     """
     if data.startswith(b"%PDF-"):

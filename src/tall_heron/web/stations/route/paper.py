@@ -9,7 +9,7 @@ from tall_heron.web.drawing.route.scene import Scene, draw_views
 PAPERS = {"A4": (297.0, 210.0), "Letter": (279.4, 215.9), "A3": (420.0, 297.0)}  # mm, lying
 EDGE, HEAD = 12.0, 34.0  # mm of margin, and of what stands over a view
 SCALES = (1, 2, 2.5, 5, 7.5, 10, 12.5, 15, 20, 25, 30, 40, 50, 60, 75, 100)
-PX_MM = 96 / 25.4  # CSS pixels a millimetre of paper
+PX_MM = 96 / 25.4  # CSS pixels a millimeter of paper
 
 
 @dataclass(frozen=True)

@@ -50,7 +50,7 @@ def _kept(image: Image.Image, mm_per_px: float | None, lines: bool = False) -> s
 
 
 def kept_picture(sha256: str) -> tuple[int, int, float | None]:
-    """The size of a kept picture [px], and how many millimetres a pixel of it is where it knows.
+    """The size of a kept picture [px], and how many millimeters a pixel of it is where it knows.
     Refused where there is none.
     """
     with _opened(sha256) as image:

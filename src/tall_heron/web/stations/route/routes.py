@@ -157,7 +157,7 @@ def paper(slug: str) -> str:
 
 @pages.get("/builds/<slug>/route.dxf")
 def dxf(slug: str) -> Response:
-    """The lines as DXF: millimetres, three dimensions, a layer for each role."""
+    """The lines as DXF: millimeters, three dimensions, a layer for each role."""
     found = answers.stored(slug)
     return answers.file(
         to_dxf(laid_of(answers.designed(found).study), found.build.name),
@@ -168,7 +168,7 @@ def dxf(slug: str) -> Response:
 
 @pages.get("/builds/<slug>/route.svg")
 def svg(slug: str) -> Response:
-    """A view as SVG, a millimetre for a millimetre."""
+    """A view as SVG, a millimeter for a millimeter."""
     found = answers.stored(slug)
     view = _asked("view") if _asked("view") in ("side", "plan", "rear") else "plan"
     return answers.file(

@@ -27,7 +27,7 @@ from tall_heron.web.show.text import liters
 from tall_heron.web.stations.shelf.own_field import OwnKind
 
 MOST_OPENINGS, MOST_NEEDLES = 40, 8
-ROUNDED = 0.03  # litres and sides are rounded
+ROUNDED = 0.03  # liters and sides are rounded
 
 
 def _flow(value: float) -> float:
@@ -96,7 +96,7 @@ def _tank(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
         "sump_l": _mm(v["sump"]),
         "pot_l": _mm(v["pot"]),
         "openings": int(v["openings"]) if v["openings"] is not None else None,
-    }  # litres of m3, as mm of m
+    }  # liters of m3, as mm of m
     return TankLevel(), facts
 
 

@@ -57,7 +57,7 @@ class Said:
         return f"{wire.number} {wire.size}"
 
     def long(self, wire: Wire) -> str:
-        """Length, and the builder's colour."""
+        """Length, and the builder's color."""
         return (
             f"{shown(wire.long_mm / 1000, 'run', 2)}{', ' + wire.color[:10] if wire.color else ''}"
         )
