@@ -264,6 +264,7 @@ SPELLED = {
     "merge": "Y-block",
     "split": "Y-block",
     "strainer": "pre-filter",
+    "joint": "connection",
     "pot": "surge tank",
 }
 _SPELLED = re.compile(rf"\b(?:{'|'.join(SPELLED)})\b")
