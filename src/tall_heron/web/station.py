@@ -49,6 +49,11 @@ def nothing(_: Design) -> bool:
     return False
 
 
+def does_not_solve(made: Design) -> bool:
+    """A station of which nothing can be said while the circuit does not solve."""
+    return not made.study.peak.solution.converged
+
+
 @dataclass(frozen=True)
 class Station:
     """A folder of pages. With a `name` it stands in the run of stations, at its `place` from 1.

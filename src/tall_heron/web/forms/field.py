@@ -74,7 +74,7 @@ class Field:
     port, "dash" size, "table" of many lines; with `choices`, pairs of a value and its word, one of
     those; "flag" makes of FLAG what is meant. `bounds` are those of a field of the document, or the
     least and the most;
-    `above_zero` where nothing else does. An `optional` one may be empty.
+    An `optional` one may be empty.
     """
 
     name: str
@@ -89,7 +89,6 @@ class Field:
     on_sheet: tuple[str, str] | None = None
     sort: str = "text"
     bounds: "OfRecord | tuple[float, float] | None" = None
-    above_zero: bool = False
 
     @property
     def _unit(self) -> Unit:
@@ -189,8 +188,6 @@ class Field:
         return FLAGS[text] if self.sort == "flag" else text
 
     def _within(self, value: float, text: str) -> float:
-        if self.above_zero and not 0 < value < 1e9:
-            raise Refused(self.name, f"{self.label}: “{text}” cannot be; it must be above zero.")
         if self.bounds is None:
             return value
         low, high = self.limits

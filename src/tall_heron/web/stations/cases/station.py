@@ -1,16 +1,9 @@
 """Station 4: every moment against every requirement, failures, curves, heat, slosh."""
 
-from tall_heron.core.design import Design
 from tall_heron.core.rules import check_cases
-from tall_heron.web.station import FINDINGS, HEAD, Page, SlowRules, Station
+from tall_heron.web.station import FINDINGS, HEAD, Page, SlowRules, Station, does_not_solve
 from tall_heron.web.stations.cases import routes, run_routes
 from tall_heron.web.stations.cases.context import cases_context
-
-
-def does_not_solve(made: Design) -> bool:
-    """Whether nothing can be said of the circuit."""
-    return not made.study.peak.solution.converged
-
 
 STATION = Station(
     key="cases",

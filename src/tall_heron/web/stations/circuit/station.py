@@ -1,15 +1,8 @@
 """Station 3: the circuit with its pressure walk, its parts and what each alone supports."""
 
-from tall_heron.core.design import Design
-from tall_heron.web.station import DRAWING, FIGURES, FINDINGS, HEAD, Page, Station
+from tall_heron.web.station import DRAWING, FIGURES, FINDINGS, HEAD, Page, Station, does_not_solve
 from tall_heron.web.stations.circuit import rework, routes
 from tall_heron.web.stations.circuit.context import circuit_context
-
-
-def does_not_solve(made: Design) -> bool:
-    """Whether nothing can be said of the circuit."""
-    return not made.study.peak.solution.converged
-
 
 CASE, CARD = {"case": "stations/circuit/case.jinja"}, {"card": "stations/circuit/card.jinja"}
 STATION = Station(

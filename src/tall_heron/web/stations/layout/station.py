@@ -1,15 +1,8 @@
 """Station 2: every layout that suits, side by side."""
 
-from tall_heron.core.design import Design
-from tall_heron.web.station import FINDINGS, HEAD, Page, Station
+from tall_heron.web.station import FINDINGS, HEAD, Page, Station, does_not_solve
 from tall_heron.web.stations.layout.context import layout_context
 from tall_heron.web.stations.layout.routes import pages
-
-
-def does_not_solve(made: Design) -> bool:
-    """Whether nothing can be said of the circuit."""
-    return not made.study.peak.solution.converged
-
 
 STATION = Station(
     key="layout",
