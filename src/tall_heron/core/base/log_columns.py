@@ -6,9 +6,9 @@ import csv
 import re
 from functools import lru_cache
 
-from tall_heron.core.base.catalogue import by_name, table
+from tall_heron.core.base.catalogue import Row, by_name, table
 from tall_heron.core.base.constants import GRAVITY
-from tall_heron.core.base.table_text import words_and_unit
+from tall_heron.core.base.table_text import plain_number, words_and_unit
 from tall_heron.core.base.units import QUANTITIES, parse
 
 ABSOLUTE, GAUGE = "absolute", "gauge"
@@ -35,18 +35,22 @@ def cells_of(line: str, mark: str) -> list[str]:
         return []
 
 
+def columns_of(reader: str) -> list[Row]:
+    """What a `reader` ("log", "drive") reads: rows of log_columns.csv."""
+    return [row for row in table("log_columns") if reader in str(row["read_by"]).split()]
+
+
 @lru_cache(maxsize=4096)
 def known_column(header: str, reader: str) -> str:
     """What a header names of what a `reader` ("log", "drive") reads; empty for a number, and for
     what no row knows.
     """
-    if not header.strip() or number_in(header) is not None:
+    if not header.strip() or plain_number(header) is not None:
         return ""
     return next(
         (
             str(row["name"])
-            for row in table("log_columns")
-            if reader in str(row["read_by"]).split()
+            for row in columns_of(reader)
             for words in spellings(header)
             if re.match(str(row["pattern"]), words)
         ),
@@ -99,11 +103,3 @@ def scale_of(key: str, unit: str) -> tuple[float, float] | None:
     except ValueError:
         return None
     return one - zero, zero
-
-
-def number_in(cell: str) -> float | None:
-    """The number in a cell, with a decimal comma or point; None where there is none."""
-    try:
-        return float(cell.strip().replace(",", "."))
-    except ValueError:
-        return None

@@ -14,12 +14,11 @@ from tall_heron.core.base.log_columns import (
     SHORT,
     cells_of,
     known_column,
-    number_in,
     scale_of,
     spellings,
     words_of,
 )
-from tall_heron.core.base.table_text import separator
+from tall_heron.core.base.table_text import plain_number, separator
 
 MOST_BYTES, MOST_COLUMNS = 60_000_000, 200
 HEAD_WITHIN = 60  # lines in which the headers must come
@@ -135,7 +134,7 @@ def read_head(text: str, column_map: ColumnMap | None = None) -> Head:
         if below
         and len(below) == len(heads)
         and any(c.strip() for c in below)
-        and not any(number_in(c) is not None or CLOCK.match(c.strip()) for c in below)
+        and not any(plain_number(c) is not None or CLOCK.match(c.strip()) for c in below)
         else []
     )
     columns = []

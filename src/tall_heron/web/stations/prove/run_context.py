@@ -9,8 +9,7 @@ from typing import Any
 import numpy as np
 from flask import g, request
 
-from tall_heron.core.base.catalogue import table
-from tall_heron.core.base.log_columns import ABSOLUTE, GAUGE
+from tall_heron.core.base.log_columns import ABSOLUTE, GAUGE, columns_of
 from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.design import Design
 from tall_heron.core.physics.slosh import Array
@@ -123,7 +122,7 @@ def run_context(found: Stored, made: Design, p: Proving) -> dict[str, Any]:
         "head": None,
         "faults": faults,
     }
-    rows = [r for r in table("log_columns") if "log" in str(r["read_by"]).split()]
+    rows = columns_of("log")
     out |= {
         "columns": [(str(r["name"]), str(r["words"])) for r in rows],
         "units_of": UNITS,

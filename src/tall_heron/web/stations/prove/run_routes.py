@@ -9,8 +9,7 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, Response, abort, g, jsonify, request
 
-from tall_heron.core.base.catalogue import by_name
-from tall_heron.core.base.log_columns import scale_of
+from tall_heron.core.base.log_columns import columns_of, scale_of
 from tall_heron.core.prove.entry import File, RunEntry
 from tall_heron.core.prove.log_file import read_log
 from tall_heron.core.prove.log_head import WrongLog, read_head, text_of
@@ -79,7 +78,7 @@ def columns(slug: str) -> Response:
             column_map[header] = ("", "", "")
             continue
         if (
-            key not in by_name("log_columns")
+            key not in {str(row["name"]) for row in columns_of("log")}
             or scale_of(key, unit) is None
             or counts not in ("", *(f for f, _ in FROM))
         ):
