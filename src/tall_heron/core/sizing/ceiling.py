@@ -20,7 +20,6 @@ from tall_heron.core.study.cases.injector_duty import dead_share
 from tall_heron.core.study.cases.moments import solved_moments
 from tall_heron.core.study.cases.phases import Phase, rail_stop, suction_limits, suction_need
 from tall_heron.core.study.demand import allowance, margin
-from tall_heron.core.study.failures.failures import FAILS
 from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import WhatIf
@@ -171,7 +170,6 @@ def make_ceiling_in_cases(study: Study) -> Ceiling:
     for key, case in study.solved.items():
         if (
             key not in ("peak", "low voltage")
-            and not key.startswith(FAILS)  # one that is looked at beside the build's cases
             and case.case.kind != "idle"
             and case.solution.converged
         ):
