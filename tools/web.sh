@@ -11,5 +11,4 @@ fi
 static=src/tall_heron/web/static
 tools/web/node_modules/.bin/prettier --print-width 100 --log-level warn --check "$static/*.js" "$static/*.css" "tests/js/*.mjs"
 tools/web/node_modules/.bin/eslint --config tools/web/eslint.config.mjs "$static"/*.js tests/js/*.mjs
-node --test tests/js/ 2>&1 | grep -E "^# (pass|fail)|not ok" || true
-node --test tests/js/ >/dev/null
+node --test --test-reporter=dot tests/js/
