@@ -16,6 +16,7 @@ PUBLISHED: dict[
     "megapascal": (1e6, DEFINED),
     "bar": (1e5, DEFINED),
     "psi": (6.894757e3, NIST),
+    "rankine": (5 / 9, NIST),
     "inch_of_mercury": (3.386389e3, NIST),
     "atmosphere": (1.01325e5, NIST),
     "liter / hour": (2.7777778e-7, "a litre is 1e-3 m3, an hour 3600 s"),

@@ -11,4 +11,3 @@ PSI = 6894.757293168  # Pa, lbf/in2
 POUND = 0.45359237  # kg
 HOUR = 3600.0  # s
 INCH_MM = 25.4  # mm, by definition
-FOOT = 0.3048  # m, by definition

@@ -12,6 +12,8 @@ from fractions import Fraction
 from functools import cache
 from typing import Any
 
+from tall_heron.core.base.constants import INCH_MM
+
 # Our own small registry: loads in milliseconds and holds only what the trade types.
 _DEFINITIONS = """
 meter = [length] = m
@@ -55,6 +57,7 @@ kiloohm = 1000 * ohm
 hertz = 1 / second
 revolution_per_minute = 1 / minute
 millipascal_second = 0.001 * pascal * second
+rankine = 5 / 9 * kelvin
 degree_celsius = kelvin; offset: 273.15
 degree_fahrenheit = 5 / 9 * kelvin; offset: 459.67 * 5 / 9
 """
@@ -197,6 +200,13 @@ QUANTITIES: dict[str, Quantity] = {
             _words("kilogram: kg; gram: g; pound: lb lbs"),
             {},
             "2.35 kg or 5.2 lb",
+        ),
+        Quantity(
+            "temperature_difference",
+            "kelvin",
+            _words("kelvin: c k °c; rankine: f °f"),
+            {},
+            "10 °C or 18 °F",
         ),
         Quantity("fineness", "meter", _LENGTH, {}, "10 µm"),
         Quantity("fraction", "dimensionless", {"%": "%"}, {}, "20 %"),
@@ -378,7 +388,7 @@ def inches(mm: float, part: int = 16) -> str:
     >>> inches(644.5), inches(12.7), inches(0.2), inches(1219.2)
     ('25 3/8', '1/2', '0', '48')
     """
-    whole, rest = divmod(round(mm / 25.4 * part), part)
+    whole, rest = divmod(round(mm / INCH_MM * part), part)
     fraction = str(Fraction(rest, part)) if rest else ""
     return " ".join(x for x in (str(whole) if whole or not rest else "", fraction) if x)
 

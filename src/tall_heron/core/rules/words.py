@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.base.constants import INCH_MM, PSI
+from tall_heron.core.base.constants import KPA
+from tall_heron.core.base.units import show
 from tall_heron.core.rules.finding import FindingFigure
 
 
@@ -71,7 +72,7 @@ def pressure_limit(name: str) -> str:
     '35 kPa (5.1 psi)'
     """
     pascal = house_figure(name)
-    return f"{pascal / 1000:g} kPa ({pascal / PSI:.2g} psi)"
+    return f"{pascal / KPA:g} kPa ({show(pascal, 'pressure', 'psi'):.2g} psi)"
 
 
 def length_limit(mm: float) -> str:
@@ -80,4 +81,4 @@ def length_limit(mm: float) -> str:
     >>> length_limit(350)
     '350 mm (14 in)'
     """
-    return f"{mm:g} mm ({mm / INCH_MM:.2g} in)"
+    return f"{mm:g} mm ({show(mm / 1000, 'length', 'in'):.2g} in)"

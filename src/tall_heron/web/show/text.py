@@ -21,7 +21,6 @@ from tall_heron.web.show.findings import arranged, counts
 from tall_heron.web.show.units import unit
 
 SHOWN_AS = {"run": "length", "height": "length", "tank_volume": "volume"}
-DEGREE_F = 1.8  # to a kelvin
 USUAL = {
     "pressure": 1,
     "pressure_difference": 1,
@@ -55,8 +54,6 @@ def bare(value: float | None, quantity: str, decimals: int | None = None) -> str
 
 def in_unit(value: float, quantity: str) -> float:
     """A figure as a number in the shown unit."""
-    if quantity == "temperature_difference":
-        return value * DEGREE_F if unit(quantity).word == "f" else value
     return show(value, SHOWN_AS.get(quantity, quantity), unit(quantity).word)
 
 

@@ -44,7 +44,11 @@ CHOICES: dict[str, tuple[Unit, ...]] = {
     "mass": (Unit("kg", "kg", 2), Unit("lb", "lb", 2)),
     "specific_consumption": (Unit("lb/hp/h", "lb/(hp·h)", 2), Unit("g/kwh", "g/kWh", 0)),
 }
-FOLLOWS = {"pressure_difference": "pressure", "pressure_absolute": "pressure"}
+FOLLOWS = {
+    "pressure_difference": "pressure",
+    "pressure_absolute": "pressure",
+    "temperature_difference": "temperature",
+}
 FIXED = {
     "fineness": Unit("um", "µm", 0),
     "voltage": Unit("v", "V", 1),
@@ -94,8 +98,6 @@ def unit(quantity: str) -> Unit:
         return FIXED[quantity]
     if quantity in ("run", "height"):
         return replace(LONG[unit("length").word], decimals=1 if quantity == "run" else 0)
-    if quantity == "temperature_difference":
-        return replace(_chosen()["temperature"], decimals=0)
     return _chosen()[FOLLOWS.get(quantity, quantity)]
 
 

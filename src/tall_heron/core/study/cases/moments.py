@@ -8,7 +8,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.base.constants import FOOT, GRAVITY
+from tall_heron.core.base.constants import CELSIUS, GRAVITY
+from tall_heron.core.base.units import show
 from tall_heron.core.document.acceleration import BodyAcceleration, accelerated
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.own_case import OwnCase
@@ -147,6 +148,29 @@ def _changed(
     return Moment(case, says, changes, acceleration)
 
 
+def _hot_and_high(study: Study) -> Moment:
+    brief = study.brief
+    meters = min(
+        max(
+            brief.altitude_m, house_figure("high_air_m" if brief.use == "flight" else "high_road_m")
+        ),
+        10000.0,
+    )
+    celsius = brief.fuel_temperature_c
+    fahrenheit, feet = show(celsius + CELSIUS, "temperature", "f"), show(meters, "length", "ft")
+    words = (
+        f"at peak, {celsius:.0f} °C ({fahrenheit:.0f} °F) in the tank"
+        f" at {meters:,.0f} m ({feet:,.0f} ft)"
+    )
+    return _changed(
+        study,
+        "hot and high",
+        "Hot fuel at altitude",
+        words,
+        {"atmosphere_kpa": standard_atmosphere(meters) / 1000},
+    )
+
+
 def _of_build(study: Study) -> Iterator[Moment]:
     brief, circuit = study.brief, study.build.circuit
     peak, flies = study.cases["peak"], brief.use == "flight"
@@ -169,20 +193,7 @@ def _of_build(study: Study) -> Iterator[Moment]:
             f"at peak, {e.id} drops {times:g} times its clean pressure drop",
             {"clogging": {e.id: times}},
         )
-    meters = min(
-        max(brief.altitude_m, house_figure("high_air_m" if flies else "high_road_m")), 10000.0
-    )
-    words = (
-        f"at peak, {brief.fuel_temperature_c:.0f} °C ({1.8 * brief.fuel_temperature_c + 32:.0f} °F) in the tank"
-        f" at {meters:,.0f} m ({meters / FOOT:,.0f} ft)"
-    )
-    yield _changed(
-        study,
-        "hot and high",
-        "Hot fuel at altitude",
-        words,
-        {"atmosphere_kpa": standard_atmosphere(meters) / 1000},
-    )
+    yield _hot_and_high(study)
     off = tuple(change for e in circuit.elements if (change := without_reference(e)) is not None)
     if brief.boosted and off:
         yield _changed(

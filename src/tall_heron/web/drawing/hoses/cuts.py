@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 
+from tall_heron.core.base.constants import INCH_MM
 from tall_heron.core.sheets.cut_list import HoseCut
 from tall_heron.web.show.units import unit
 
@@ -10,7 +11,7 @@ WIDTH, LEFT, RIGHT = 440.0, 40.0, 52.0  # px of the drawing; room for bent ends 
 ROW = 52.0
 TICKS = {
     "mm": (100, 200, 250, 500, 1000, 2000, 5000, 10000, 20000, 50000),
-    "in": tuple(25.4 * x for x in (3, 6, 12, 24, 48, 120, 240, 600, 1200)),
+    "in": tuple(INCH_MM * x for x in (3, 6, 12, 24, 48, 120, 240, 600, 1200)),
 }
 
 
@@ -66,7 +67,7 @@ def draw_cuts(cuts: list[HoseCut]) -> CutDrawing:
         text = (
             f"{at / (1000 if word == 'mm' else 304.8):g} {unit('run').label}"
             if long
-            else f"{at / (1 if word == 'mm' else 25.4):g} {word}"
+            else f"{at / (1 if word == 'mm' else INCH_MM):g} {word}"
         )
         ticks.append((LEFT + at * scale, "0" if i == 0 else text))
     return CutDrawing(WIDTH, ROW * len(cuts), scale, tuple(strips), tuple(ticks))

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from tall_heron.core.base.constants import INCH_MM
 from tall_heron.core.design import Design
 from tall_heron.core.rules.route import laid_of
 from tall_heron.web.drawing.route.scene import Scene, draw_views
@@ -9,7 +10,7 @@ from tall_heron.web.drawing.route.scene import Scene, draw_views
 PAPERS = {"A4": (297.0, 210.0), "Letter": (279.4, 215.9), "A3": (420.0, 297.0)}  # mm, lying
 EDGE, HEAD = 12.0, 34.0  # mm of margin, and of what stands over a view
 SCALES = (1, 2, 2.5, 5, 7.5, 10, 12.5, 15, 20, 25, 30, 40, 50, 60, 75, 100)
-PX_MM = 96 / 25.4  # CSS pixels a millimeter of paper
+PX_MM = 96 / INCH_MM  # CSS pixels a millimeter of paper
 
 
 @dataclass(frozen=True)

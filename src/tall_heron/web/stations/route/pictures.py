@@ -7,6 +7,7 @@ import io
 from flask import g
 from PIL import Image, ImageOps
 
+from tall_heron.core.base.constants import INCH_MM
 from tall_heron.store import logs
 from tall_heron.web.forms.reading import Refused
 from tall_heron.web.stations.prove import attached
@@ -15,7 +16,6 @@ from tall_heron.web.stations.route.drawn_files import MOST_PX, Unread, pixels
 
 KEPT = ("image/jpeg", "image/png")
 TURNS = ("mirror", "quarter")
-INCH_MM = 25.4
 
 
 def keep_picture(data: bytes, page: int = 1) -> str:
