@@ -180,8 +180,8 @@ def solver() -> None:
 
 def twin(rnd: Random) -> Build:
     """A seaplane of more than fifty elements: the layout with a header and a pump for each wing, on
-    two engines' worth of rails, lines split and filters
-    doubled, without regulator slope, check cracking and relief, which EPANET lacks.
+    two engines' worth of rails, lines split and filters doubled, without regulator slope, check
+    cracking and relief, which EPANET lacks.
     """
     layout = LAYOUTS["A3"]
     brief = Brief(
@@ -253,8 +253,8 @@ def aircraft() -> None:
 
 class InProcess:
     """EPANET's own library on one network, called without a Python layer between. `cold`: open
-    hydraulics, initialise, solve, read every head and flow; `warm`:
-    one demand changed, solve, read.
+    hydraulics, initialise, solve, read every head and flow; `warm`: one demand changed, solve,
+    read.
     """
 
     def __init__(self, build: Build) -> None:

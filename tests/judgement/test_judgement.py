@@ -1,8 +1,8 @@
 """Laws 1 and 2 of what the application advises: builds that a good builder signs pass in silence;
 the same builds with one mistake each are found, at their level, by part and figure.
 What each build says, with its figures, stands in said.json as a person last read it over. `python
-tests/judgement/test_judgement.py` prints the matrix, with `--write` it writes
-said.json anew: read the difference before it is committed.
+tests/judgement/test_judgement.py` prints the matrix, with `--write` it writes said.json anew: read
+the difference before it is committed.
 """
 
 import json

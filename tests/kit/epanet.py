@@ -1,7 +1,6 @@
 """The same circuit in EPANET, through wntr, on an exactly similar network: EPANET's flow tolerances
-are absolute (1e-4 cfs is 10 L/h), so bores, lengths,
-roughness and viscosity are ten times ours and flows a hundred times; velocities, Reynolds numbers
-and heads stay as they are.
+are absolute (1e-4 cfs is 10 L/h), so bores, lengths, roughness and viscosity are ten times ours and
+flows a hundred times; velocities, Reynolds numbers and heads stay as they are.
 
 Pump = HEAD curve, bypass regulator = PSV, dead-head regulator = PRV, check valve = CV pipe, filter
 = GPV, injectors = a pipe with a minor loss to a

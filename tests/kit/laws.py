@@ -56,8 +56,7 @@ def pump_rise(part, voltage: float, flow: float, rho: float) -> float:
 
 def static_at_inlet(circuit, solution, pump) -> float | None:
     """Static pressure where fuel enters a pump [Pa gauge]: Bernoulli from the node's total, less
-    the entry of a line that starts at a tank (K 0.5, Crane TP-410
-    A-29).
+    the entry of a line that starts at a tank (K 0.5, Crane TP-410 A-29).
     """
     here = pump.ports["end" if pump.reversed else "start"]
     total = solution.pressure(here)
@@ -218,9 +217,9 @@ def jet_errors(
     solution: Solution, element: Element, rho: float, z: dict[str, float]
 ) -> dict[str, float]:
     """A jet pump by momentum: the nozzle ends in the throat's entry, whose pressure lies (1 +
-    K_s)(bM/(1-b))^2 q under the suction port, q = rho v_n^2/2,
-    b = (nozzle/throat)^2, M = drawn/motive; from there to the discharge 2b + 2 b^2 M^2/(1-b) - b^2
-    (1+M)^2 (1+K_t) of q is won.
+    K_s)(bM/(1-b))^2 q under the suction port, q = rho v_n^2/2, b = (nozzle/throat)^2, M =
+    drawn/motive; from there to the discharge 2b + 2 b^2 M^2/(1-b) - b^2 (1+M)^2 (1+K_t) of q is
+    won.
     """
     motive, drawn = solution.links[f"{element.id}.motive"], solution.links[f"{element.id}.suction"]
     pressures = [solution.nodes.get(n) for n in (motive.start, drawn.start, motive.end)]

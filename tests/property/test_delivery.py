@@ -1,6 +1,5 @@
 """What pumps deliver, wherever they stand: against the sum of flows by hand and the balance of what
-leaves, for any number of pumps, in nested Ys, in a row, staged, with unlike
-branches.
+leaves, for any number of pumps, in nested Ys, in a row, staged, with unlike branches.
 """
 
 from random import Random

@@ -36,9 +36,8 @@ def test_flow_asked_of_an_aircraft(gravity: bool, flows: float, source: str) -> 
 def test_suction_head_by_hand(key: str) -> None:
     """NPSH (any pumps textbook): air + rho g (surface - inlet) - what strainer and hose take -
     entry and velocity head - vapour pressure; entry 0.5 on the line's bore (Crane TP-410) only
-    where
-    no strainer stands before it. Losses are the solved ones of this moment; AP-42 and ISO 2533 have
-    rows of their own.
+    where no strainer stands before it. Losses are the solved ones of this moment; AP-42 and ISO
+    2533 have rows of their own.
     """
     build = DEMO["curlew"]
     x = next(s for s in solved_moments(make_study(build)) if s.moment.case.key == key)

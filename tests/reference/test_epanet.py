@@ -150,8 +150,7 @@ def test_the_demo_build_agrees_with_epanet(case: str) -> None:
 )
 def test_every_layout_agrees_with_epanet(key: str, rails: str, case: str) -> None:
     """Each layout with each arrangement of rails, laid out for an engine of its kind; the hoses to
-    the rails unequal but at idle, where they are in
-    transition. C10 follows below.
+    the rails unequal but at idle, where they are in transition. C10 follows below.
     """
     picks = {} if case == "idle" else {"to_rails": UNEQUAL}
     compare(without_shut_relief(as_epanet_can(laid(key, rails=rails, **picks), case)))
@@ -200,8 +199,8 @@ def laid(key: str, **picks: Any) -> Build:
 
 def test_a_jet_pump_agrees_with_epanet_as_the_pump_it_amounts_to() -> None:
     """C10 at peak. EPANET has no jet pump: its nozzle is replaced by the K, and what it draws along
-    by the pump's curve, at the motive flow found; pressures
-    and flows of the rest, and of both, must then be the same.
+    by the pump's curve, at the motive flow found; pressures and flows of the rest, and of both,
+    must then be the same.
     """
     data = as_epanet_can(laid("C10"), "peak")
     build = validate(data)
@@ -242,9 +241,8 @@ def test_a_jet_pump_agrees_with_epanet_as_the_pump_it_amounts_to() -> None:
 
 def test_gravity_by_the_energy_of_the_fall() -> None:
     """A1: the height from the fuel's surface to the bowl pays for the way and for what is left at
-    the bowl: rho g h = sum of K rho v^2/2 and friction + p_bowl
-    (Bernoulli with losses), each loss by hand from Darcy-Weisbach with Swamee-Jain or 64/Re, the
-    flow halved in the wings.
+    the bowl: rho g h = sum of K rho v^2/2 and friction + p_bowl (Bernoulli with losses), each loss
+    by hand from Darcy-Weisbach with Swamee-Jain or 64/Re, the flow halved in the wings.
     """
     build = laid("A1")
     assert build.brief is not None

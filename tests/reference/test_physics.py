@@ -176,10 +176,9 @@ def test_pump_maps_follow_scipy() -> None:
 @pytest.mark.parametrize("throat", [0.004, 0.006])
 def test_jet_pumps_against_fluids(ratio: float, throat: float) -> None:
     """`fluids.liquid_jet_pump` (after Cunningham and Winoto): pressures of nozzle inlet and
-    discharge over the suction port from both flows; its diffuser
-    opens wide, so that its exit velocity counts for nothing, its mixing and diffuser losses
-    together are our throat's, and its nozzle ends at the throat's
-    entry (not retracted), as ours does.
+    discharge over the suction port from both flows; its diffuser opens wide, so that its exit
+    velocity counts for nothing, its mixing and diffuser losses together are our throat's, and its
+    nozzle ends at the throat's entry (not retracted), as ours does.
     """
     rho, nozzle, flow = 740.0, 0.002, 100 / 3.6e6
     kp, ks, km, kd = 0.05, 0.1, 0.12, 0.08

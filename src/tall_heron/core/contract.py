@@ -17,8 +17,7 @@ FORMAT = "tall-heron-solution/1"
 
 def solve_build(build: Build) -> list[tuple[Point, Solution]]:
     """Each point of a build with its solution: the file's own points, or else the cases of its
-    brief, as the pages show them. Raises BuildErrors where there is no
-    point.
+    brief, as the pages show them. Raises BuildErrors where there is no point.
     """
     if not build.points and build.brief is None:
         raise BuildErrors(

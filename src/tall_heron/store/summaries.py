@@ -1,6 +1,6 @@
 """What a document comes to in a few lines, kept by its hash, so that a page which lists builds
-solves none of them twice. `edition` names the rules and figures it
-was made with: of another edition it counts as not there.
+solves none of them twice. `edition` names the rules and figures it was made with: of another
+edition it counts as not there.
 """
 
 import sqlite3

@@ -223,8 +223,7 @@ def act(
 ) -> Stored:
     """Make one change and keep it as a revision on the head: on the revision the page shows, or on
     top of what others did meanwhile where both touched nothing in common; `fresh` where all that it
-    has still came from its line. Refused where the
-    change or its ground is not sound.
+    has still came from its line. Refused where the change or its ground is not sound.
     """
     for _ in range(MOST_TRIES):
         found = stored(slug)

@@ -14,8 +14,8 @@ from tall_heron.web.station import Page, all_pages
 
 def answer(found: Stored, data: dict[str, Any], **more: Any) -> Response:
     """The changed pieces of the page that asked, by the id of the element they fill, with a mark
-    for each; the fields' texts; the revision they show; and `more` as
-    it is. What the page says it `have`s by its mark is left out.
+    for each; the fields' texts; the revision they show; and `more` as it is. What the page says it
+    `have`s by its mark is left out.
     """
     page, context = _asked(found, data)
     names = {

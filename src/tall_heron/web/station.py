@@ -58,9 +58,8 @@ def does_not_solve(made: Design) -> bool:
 class Station:
     """A folder of pages. With a `name` it stands in the run of stations, at its `place` from 1.
     `undone` says whether nothing found there is no pass yet; `look` what takes many solutions;
-    `slow`
-    that nothing is said of it until it is looked at; `room` how many bytes an address takes, where
-    that is more than usual; `keys` lines of the help, `scripts` its files in static/.
+    `slow` that nothing is said of it until it is looked at; `room` how many bytes an address takes,
+    where that is more than usual; `keys` lines of the help, `scripts` its files in static/.
     """
 
     key: str

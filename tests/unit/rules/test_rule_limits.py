@@ -98,9 +98,8 @@ def module(name: str) -> Set:
 @dataclass(frozen=True)
 class At:
     """A rule: a build, the figure of its finding that is held against the limit, how the limit is
-    set, a limit at which it surely fires, whether it fires where the
-    figure is `above` the limit, what the figure is multiplied by before it is compared, and which
-    level is looked for.
+    set, a limit at which it surely fires, whether it fires where the figure is `above` the limit,
+    what the figure is multiplied by before it is compared, and which level is looked for.
     """
 
     rule: str

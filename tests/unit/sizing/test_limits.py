@@ -321,8 +321,7 @@ def test_the_order_of_the_ladder_and_its_verdicts() -> None:
 
 def test_what_the_demo_teaches() -> None:
     """Sense of size from the handbook's rough trial: on Bittern the paper filter costs about 15 hp,
-    each check valve 3, the 3.9 m of -10 feed 4; on Dunlin the filter 24, the
-    -8 line 20.
+    each check valve 3, the 3.9 m of -10 feed 4; on Dunlin the filter 24, the -8 line 20.
     """
     lined = {
         "bittern": make_study(set_length(demo_builds()["bittern"], "H3", 3900)),

@@ -15,10 +15,10 @@ def bracketed_root(
     ends: tuple[float, float] | None = None,
 ) -> float:
     """The largest x known to have measure(x) <= 0 between `low`, where it is not above zero, and
-    `high`, where it is; the bracket is closed to a share
-    `close` of x. False position, each end's weight halved when it stays (Illinois; Dowell and
-    Jarratt, BIT 11, 1971), and halving where that closes in
-    too slowly or an end is infinite. `ends` are the measures at both ends, where they are known.
+    `high`, where it is; the bracket is closed to a share `close` of x. False position, each end's
+    weight halved when it stays (Illinois; Dowell and Jarratt, BIT 11, 1971), and halving where that
+    closes in too slowly or an end is infinite. `ends` are the measures at both ends, where they are
+    known.
 
     >>> round(bracketed_root(lambda x: x * x - 2, 0.0, 2.0), 6)
     1.414214
@@ -53,8 +53,8 @@ def expanding_root(
     measure: Callable[[float], float], guess: float, least: float, most: float, close: float
 ) -> float:
     """last_below from a guess, for measures that cost much: the bracket grows from the guess until
-    it holds the crossing, toward `least` and `most`, both above
-    zero. 0.0 where the measure is above zero at `least`; infinite where it is not at `most`.
+    it holds the crossing, toward `least` and `most`, both above zero. 0.0 where the measure is
+    above zero at `least`; infinite where it is not at `most`.
 
     >>> round(expanding_root(lambda x: x - 3, 2.9, 0.1, 10, 1e-9), 6), expanding_root(lambda x: 1, 1, 0.1, 10, 1e-3), expanding_root(lambda x: -1, 1, 0.1, 10, 1e-3)
     (3.0, 0.0, inf)

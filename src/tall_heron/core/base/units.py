@@ -268,8 +268,7 @@ CURRENCY_SIGNS = "$€£¥"
 def plain_number(text: str, like: str = "1.5", words: tuple[str, ...] = ()) -> float:
     """A number without a unit, as it is typed anywhere: a decimal comma or point, any minus, a
     fraction; one of some `words` may stand behind it. Raises ValueError with what would be right,
-    also
-    where a comma may part thousands.
+    also where a comma may part thousands.
 
     >>> plain_number("−45 deg", words=ANGLE), plain_number("1,5"), plain_number("3/4")
     (-45.0, 1.5, 0.75)

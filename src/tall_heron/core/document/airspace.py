@@ -9,10 +9,9 @@ ONE_AIR = ("saddle tank",)  # families whose tanks in one circuit are parts of o
 
 
 def airspaces(elements: Sequence[Element]) -> list[Element]:
-    """The tanks that need a vent line of their own: one with a valve of its own does not;
-    both halves of a saddle tank share their air, and a pot that something fills lets its air out
-    through its overflow, where there
-    is one; one with a valve of its own needs no line.
+    """The tanks that need a vent line of their own: one with a valve of its own does not; both
+    halves of a saddle tank share their air, and a pot that something fills lets its air out through
+    its overflow, where there is one; one with a valve of its own needs no line.
     """
     outlets = {e.ports["outlet"]: e for e in elements if e.kind == "tank"}
     lifted: set[str] = set()

@@ -85,8 +85,8 @@ class End(Record):
 
 class Stage(Record):
     """When a staged pump runs: from a boost [kPa gauge], an engine speed [rpm] or a share of
-    injector duty [0 to 1] on, or by a switch that is thrown for full power. It goes
-    off again at `off_at`, or where nothing is said at the same.
+    injector duty [0 to 1] on, or by a switch that is thrown for full power. It goes off again at
+    `off_at`, or where nothing is said at the same.
     """
 
     by: Literal["boost", "speed", "duty", "switch"]
@@ -108,8 +108,7 @@ Losses = dict[str, tuple[tuple[float, float], ...]]
 
 class Element(Record):
     """One part: `ports` maps each port of its kind to a node; `figures` are its own, copied when
-    fitted, so a later change of the shelf
-    changes no old build; `shelf` names where they came from.
+    fitted, so a later change of the shelf changes no old build; `shelf` names where they came from.
     """
 
     id: Name

@@ -119,8 +119,8 @@ class Curve(Record):
 
 class PumpMap(Record):
     """A pump by its maps. It never flows backward; its relief, where it has one, caps the rise. A
-    turbine's rise and current go with the density of what it turns,
-    against that of the fluid it was `measured_with` (the point's own when absent).
+    turbine's rise and current go with the density of what it turns, against that of the fluid it
+    was `measured_with` (the point's own when absent).
     """
 
     law: Literal["pump"] = "pump"
@@ -142,8 +142,8 @@ class PumpMap(Record):
 
 class Displacement(Record):
     """A pump driven by the engine: what one turn of it displaces, turns per turn of the engine, and
-    its volumetric efficiency over pressure, as rows of
-    [kPa, share] with falling share; the last row is where it stalls or relieves.
+    its volumetric efficiency over pressure, as rows of [kPa, share] with falling share; the last
+    row is where it stalls or relieves.
     """
 
     law: Literal["displacement"] = "displacement"
@@ -202,9 +202,8 @@ class Regulator(Record):
 
 class Injectors(Record):
     """All injectors at one node. `pulse`: open time is set for the commanded flow at
-    `commanded_at_kpa` across them, so a sagging rail gives less.
-    `compensated`: the control unit lengthens the pulse, or a float holds its needle open, up to
-    their full flow.
+    `commanded_at_kpa` across them, so a sagging rail gives less. `compensated`: the control unit
+    lengthens the pulse, or a float holds its needle open, up to their full flow.
     """
 
     law: Literal["injectors"] = "injectors"
@@ -236,9 +235,8 @@ class Injectors(Record):
 
 class TankLevel(Record):
     """A tank of fixed level: `level_mm` above its node; what stands over the fuel is the air, or
-    gas at `gauge_kpa` (a pressed cell, ram air on a vent). One that
-    `floats` is a header that falls full from its tank: it passes on what is drawn, and its level is
-    where the sums put it.
+    gas at `gauge_kpa` (a pressed cell, ram air on a vent). One that `floats` is a header that falls
+    full from its tank: it passes on what is drawn, and its level is where the sums put it.
     """
 
     law: Literal["tank"] = "tank"

@@ -16,8 +16,8 @@ USUAL_SIDE_MM = 500.0  # of a tank that does not say its box
 @dataclass(frozen=True)
 class Hung:
     """A pump that is made to hang in a tank: the tank it draws from, hoses and lines on the way to
-    it, other parts on the way that stand outside any tank, and the hanger behind
-    it with the hoses up to that.
+    it, other parts on the way that stand outside any tank, and the hanger behind it with the hoses
+    up to that.
     """
 
     pump: Element

@@ -9,9 +9,9 @@ from tall_heron.core.document.record import Name, NotNegative, Record
 
 class OwnCase(Record):
     """What is other than at the brief's peak; what is not said is as there. `power_share` is of the
-    peak's power, `clogging` multiplies a filter's loss, `ahead_g` is how hard it
-    speeds up (below 0: brakes), `left_g` how hard it turns to the left, `pitch_deg` how far its
-    nose is up, `bank_deg` its right side down.
+    peak's power, `clogging` multiplies a filter's loss, `ahead_g` is how hard it speeds up (below
+    0: brakes), `left_g` how hard it turns to the left, `pitch_deg` how far its nose is up,
+    `bank_deg` its right side down.
     """
 
     name: Annotated[str, Field(min_length=1, max_length=40)]

@@ -25,8 +25,7 @@ class PathColumn:
 @dataclass(frozen=True)
 class PathBranch:
     """Parts in a line beside the path, in flow order, from node `start` to node `end`, the tank at
-    its start among them; `burns` says whether it leads to
-    injectors or a bowl.
+    its start among them; `burns` says whether it leads to injectors or a bowl.
     """
 
     elements: tuple[Element, ...]
@@ -38,9 +37,8 @@ class PathBranch:
 @dataclass(frozen=True)
 class Path:
     """Columns in flow order, how many of them come before and with the pumps (`suction`), the node
-    of the first injectors or bowl, whether a gap was
-    bridged, how many columns come before and with the last injectors or bowl (`turn`), and what
-    lies beside the path.
+    of the first injectors or bowl, whether a gap was bridged, how many columns come before and with
+    the last injectors or bowl (`turn`), and what lies beside the path.
     """
 
     columns: tuple[PathColumn, ...]

@@ -21,9 +21,8 @@ _Positions = dict[Name, str]
 
 class Point(Record):
     """One moment to solve. `fuel` by name, or density and viscosity; `demand_lph` commanded from
-    all injectors together, from each by id, or `brief`;
-    `voltage_v` stands at the pumps, or where `wire_ohm` gives what lies between, at the source;
-    `clogging` multiplies a filter's loss.
+    all injectors together, from each by id, or `brief`; `voltage_v` stands at the pumps, or where
+    `wire_ohm` gives what lies between, at the source; `clogging` multiplies a filter's loss.
     """
 
     name: Annotated[str, Field(min_length=1, max_length=80)] = "point"

@@ -30,15 +30,15 @@ class Properties(Record):
     A hose's price and mass are per meter. A tank's box is inside, `high_mm` without its sump, its
     volume with it; `outlet_mm` is how high its outlet or pickup stands over its lowest point,
     `pot_l` what a pot inside it holds, `openings` how many threaded openings it has; `vented` says
-    that it breathes through a valve of its own, `drained` that water can be let out at its
-    lowest place; `drop_tube` that an inlet leads down under the fuel, `level_gauge` that one who
-    drives or flies sees its level. `dead_heads` says that a pump is made to work against a shut
-    line. `relieves` says that a valve shut by hand still lets out fuel that warms behind it.
-    `mount` says where a pump or regulator is made to sit, or what a strainer or fitting is
-    (gascolator, hanger). `faces` are its threads by port, where the shelf's data has none of them;
-    `terminals` what its wires end in; `brushless` that its motor needs a
-    controller, `controller_a` what the one that comes with it is rated.
-    `gasoline`, `methanol` and `avgas` are what its maker says of each; None where nobody has said.
+    that it breathes through a valve of its own, `drained` that water can be let out at its lowest
+    place; `drop_tube` that an inlet leads down under the fuel, `level_gauge` that one who drives or
+    flies sees its level. `dead_heads` says that a pump is made to work against a shut line.
+    `relieves` says that a valve shut by hand still lets out fuel that warms behind it. `mount` says
+    where a pump or regulator is made to sit, or what a strainer or fitting is (gascolator, hanger).
+    `faces` are its threads by port, where the shelf's data has none of them; `terminals` what its
+    wires end in; `brushless` that its motor needs a controller, `controller_a` what the one that
+    comes with it is rated. `gasoline`, `methanol` and `avgas` are what its maker says of each; None
+    where nobody has said.
     """
 
     family: str = ""

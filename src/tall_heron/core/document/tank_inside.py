@@ -38,9 +38,8 @@ class Baffle(Record):
 class Inside(Record):
     """What nobody has said is None. `turned`: the tank's long side lies across the vehicle.
     `pickup_ahead_mm` is from the tank's rear wall, `pickup_right_mm` from its left wall. The `side`
-    is
-    given as points (ahead, up) [mm] round it, instead of a box; `hump_high_mm` and `hump_wide_mm`
-    are what stands under the middle of a saddle tank, along the vehicle.
+    is given as points (ahead, up) [mm] round it, instead of a box; `hump_high_mm` and
+    `hump_wide_mm` are what stands under the middle of a saddle tank, along the vehicle.
     """
 
     turned: bool | None = None

@@ -75,8 +75,7 @@ class Relay(Record):
 class CutOff(Record):
     """What lets pumps run and what stops them. A pump runs for the prime timer, while cranking,
     with oil pressure, or when the control unit says so; inertia and roll-over latch, and what opens
-    then
-    `breaks` the relay's coil or the supply itself. `automatic` is False where each pump has a
+    then `breaks` the relay's coil or the supply itself. `automatic` is False where each pump has a
     switch and nothing else.
     """
 
@@ -107,8 +106,8 @@ class Load(Record):
 
 class Supply(Record):
     """Battery and alternator: capacity [Ah], whether it is new, the alternator's label [A], what of
-    that it gives hot at cruise and at idle [-] (None: by rule), how
-    long the battery alone should last [min], and which meters somebody looks at.
+    that it gives hot at cruise and at idle [-] (None: by rule), how long the battery alone should
+    last [min], and which meters somebody looks at.
     """
 
     battery_ah: Annotated[float, Field(ge=1, le=500)] = 60.0

@@ -1,6 +1,6 @@
 """Changes to what is joined to what: put a part in, take one out and join up, split a hose, set a
-second pump beside one. Each is a new document; what
-was typed and accepted for parts that stay, stays.
+second pump beside one. Each is a new document; what was typed and accepted for parts that stay,
+stays.
 """
 
 from typing import Any

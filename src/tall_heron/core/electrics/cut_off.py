@@ -32,8 +32,8 @@ NEVER = 10**6  # ticks
 @dataclass(frozen=True)
 class Inputs:
     """What is so at a moment: ignition on, starter cranking, engine turning by itself, oil pressure
-    lost though it turns, a crash felt, rolled over, the kill switch pulled,
-    the tank's level switch empty, the override held, the latch reset by hand.
+    lost though it turns, a crash felt, rolled over, the kill switch pulled, the tank's level switch
+    empty, the override held, the latch reset by hand.
     """
 
     ignition: bool = False
@@ -51,8 +51,8 @@ class Inputs:
 @dataclass(frozen=True)
 class CutOffState:
     """Where the machine is: its mode, whether the pumps have current, why, ticks since the ignition
-    came on and since the engine last turned, whether it has turned
-    since then, and what has latched.
+    came on and since the engine last turned, whether it has turned since then, and what has
+    latched.
     """
 
     mode: Mode = "off"

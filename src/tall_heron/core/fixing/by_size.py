@@ -66,8 +66,7 @@ def fits(
 ) -> Acts:
     """Parts of the shelf in the place of some that are alike: larger ones (`way` 1), smaller ones
     (-1) or any, the nearest in size first (or those `near` a size), of its own family before
-    others,
-    those not made for the fuels left out.
+    others, those not made for the fuels left out.
     """
     first = w.build.circuit.element(ids[0]) if ids else None
     if first is None:

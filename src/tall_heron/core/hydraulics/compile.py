@@ -66,8 +66,8 @@ Make = Callable[[FluidState], Law]
 @dataclass(slots=True)
 class LinkTemplate:
     """One two-port link before the point is known; `make` gives its law at a state, which `follows`
-    the fluid and clogging alone (points of one fluid then share
-    it), what drives a pump, the manifold, or the commanded flow.
+    the fluid and clogging alone (points of one fluid then share it), what drives a pump, the
+    manifold, or the commanded flow.
     """
 
     element: str

@@ -15,9 +15,8 @@ LEAST = 1e-22  # in the place of a pivot of nothing: a node between shut links
 @dataclass(slots=True, frozen=True)
 class EliminationPlan:
     """`slots` numbers in the flat matrix (the last one is a bin for fixed nodes); `where` gives uu,
-    uv, vu, vv for each link; `steps` holds, for each
-    pivot, (pivot slot, pivot node, rows); each row is (slot of row-pivot entry, row node, ((target,
-    source), ...)). `back` reads bottom up.
+    uv, vu, vv for each link; `steps` holds, for each pivot, (pivot slot, pivot node, rows); each
+    row is (slot of row-pivot entry, row node, ((target, source), ...)). `back` reads bottom up.
     """
 
     slots: int
@@ -35,8 +34,8 @@ class EliminationPlan:
         gvs: Sequence[float],
     ) -> list[float]:
         """The pressure steps [Pa] that bring every unknown node into balance, for links that each
-        answer them with r + gu dPu + gv dPv more flow; `sums` is what
-        flows into each node and does not leave it.
+        answer them with r + gu dPu + gv dPv more flow; `sums` is what flows into each node and does
+        not leave it.
         """
         a = [0.0] * self.slots
         b = list(sums)

@@ -49,8 +49,8 @@ class Resistance:
 @dataclass(slots=True)
 class PumpRise:
     """rise(Q) = sum of weight * curve(flow_scale Q + flow_shift), capped at `relief`; never
-    backward. With `given` it gives that flow [m3/s] against
-    any pressure. Its currents go `with_density`, 1 in the fluid of its sheet.
+    backward. With `given` it gives that flow [m3/s] against any pressure. Its currents go
+    `with_density`, 1 in the fluid of its sheet.
     """
 
     curves: tuple[PumpCurve, ...]
@@ -126,8 +126,8 @@ class Friction(NamedTuple):
 
 class ChainLaw(NamedTuple):
     """h(Q) = linear Q + square Q|Q| + frictions - rises of the pumps + cracking, all at one flow.
-    `one_way` forbids Q < 0; `most` forbids Q beyond it;
-    `given` is the flow where a pump in it gives that against any pressure.
+    `one_way` forbids Q < 0; `most` forbids Q beyond it; `given` is the flow where a pump in it
+    gives that against any pressure.
     """
 
     linear: float

@@ -47,8 +47,7 @@ class Link(NamedTuple):
 @dataclass(slots=True)
 class Network:
     """A frame with the laws of a point: `chains` and `regulators` in the frame's order, and the
-    pressures `fixed` [Pa, piezometric]. `greatest` is the most that
-    any pressure could be [Pa].
+    pressures `fixed` [Pa, piezometric]. `greatest` is the most that any pressure could be [Pa].
     """
 
     compiled: "CompiledCircuit"
@@ -140,8 +139,7 @@ class _Shared:
 @dataclass(slots=True)
 class CompiledCircuit:
     """A circuit ready for many points; `frames` keeps one numbering for each state of valves, pumps
-    and injectors, `shared` the chains that points of one state
-    and one fluid have in common.
+    and injectors, `shared` the chains that points of one state and one fluid have in common.
     """
 
     geometry: Geometry
@@ -159,8 +157,7 @@ class CompiledCircuit:
 
     def with_elements(self, new: Sequence[Element]) -> "CompiledCircuit":
         """The compiled circuit with other elements in the places of those of their names, between
-        the same nodes. Numberings are kept where its links turn no
-        other way.
+        the same nodes. Numberings are kept where its links turn no other way.
         """
         old, fitted = self.geometry, {e.id: e for e in new}
         circuit = old.circuit.model_copy(

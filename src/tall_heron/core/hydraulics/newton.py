@@ -41,8 +41,8 @@ Row = tuple[float, float, float]  # r [m3/s], gu, gv [m3/(s Pa)]
 @dataclass(slots=True)
 class NewtonState:
     """Where the solver stands: `pressure` of the junctions [Pa, piezometric], `flow` of the chains
-    [m3/s], the steps taken, the error in units of what is
-    accepted, and the chain that is furthest off.
+    [m3/s], the steps taken, the error in units of what is accepted, and the chain that is furthest
+    off.
     """
 
     pressure: list[float]
@@ -80,8 +80,8 @@ def newton(
     residual: float = RESIDUAL,
 ) -> NewtonState:
     """Newton steps in place until the laws hold, every junction is in balance, and the next step
-    would move no flow. Chains marked `stagnant` lie on islands
-    between shut parts: nothing flows there, and only what keeps them shut is looked at.
+    would move no flow. Chains marked `stagnant` lie on islands between shut parts: nothing flows
+    there, and only what keeps them shut is looked at.
     """
     frame, chains, regulators = net.frame, net.chains, net.regulators
     ends, plan, unknown = frame.ends, frame.plan, frame.unknown
@@ -182,8 +182,7 @@ def settled(
 
 def chain_row(law: ChainLaw, q: float, dp: float) -> tuple[float, float, bool, float, float]:
     """One chain at a flow and a pressure difference: its working flow, how far it is off [Pa, or
-    m3/s where it is shut or at its most], whether its law holds
-    there, then r and g.
+    m3/s where it is shut or at its most], whether its law holds there, then r and g.
     """
     if law.given is not None:
         return q, abs(law.given - q), False, law.given - q, LEAK

@@ -1,6 +1,6 @@
 """What solving gives, in SI. A solution is flows of chains and pressures of junctions; all else is
-read from them when it is asked for: shut links at exactly
-zero, undefined pressures as None, states in the trade's words.
+read from them when it is asked for: shut links at exactly zero, undefined pressures as None, states
+in the trade's words.
 """
 
 from collections.abc import Mapping
@@ -298,9 +298,9 @@ def _dead_headed(
     net: Network, parted: list[bool], pressure: list[float], defined: list[bool]
 ) -> None:
     """Sections that are shut in stand at what presses on them: a running pump against a shut line,
-    a line through a check valve less what that takes to open, or through a
-    regulator as far as it lets on; the highest of all. Written into `pressure`; they are `defined`
-    then. What nothing presses on stays undefined.
+    a line through a check valve less what that takes to open, or through a regulator as far as it
+    lets on; the highest of all. Written into `pressure`; they are `defined` then. What nothing
+    presses on stays undefined.
     """
     near: dict[int, list[int]] = {}
     presses: list[

@@ -57,8 +57,7 @@ def _jet_laws(net: Network, jets: list[JetPair]) -> dict[str, Law]:
 
 def near_state(net: Network, near: Solution | None) -> NewtonState | None:
     """A solution as a start for a network, which may differ from the one it was found for; without
-    one, where the numbering was solved last. None where neither is
-    there.
+    one, where the numbering was solved last. None where neither is there.
     """
     frame = net.frame
     known = (

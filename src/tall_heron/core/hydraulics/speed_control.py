@@ -11,8 +11,8 @@ from tall_heron.core.hydraulics.results import Solution
 
 def turned_down(circuit: Circuit, solution: Solution) -> Solution:
     """The solution with controlled pumps at their lower speed: everything from the pumps to the
-    controller at so much less pressure, the pumps' current in
-    proportion to the pressure they make (a stand-in: a sheet has no map for each speed).
+    controller at so much less pressure, the pumps' current in proportion to the pressure they make
+    (a stand-in: a sheet has no map for each speed).
     """
     controllers = circuit.of_kind("controller")
     if not controllers or not solution.converged:

@@ -1,7 +1,6 @@
 """newton.py's steps written out as straight-line Python for one shape of network, for shapes that
-are solved again and again: the same rows, sums and
-elimination with every index resolved, some four times as fast. Where it does not settle, newton.py
-and solve.py go on as they would without it.
+are solved again and again: the same rows, sums and elimination with every index resolved, some four
+times as fast. Where it does not settle, newton.py and solve.py go on as they would without it.
 """
 
 from collections.abc import Callable

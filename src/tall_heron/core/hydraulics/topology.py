@@ -24,8 +24,7 @@ class LiveLink:
 @dataclass(slots=True, frozen=True)
 class Chain:
     """Links in a row, all with one flow from node `u` to node `v`: `members` as (place in the
-    frame's links, 1 or -1 for its own sense), and the nodes `within`,
-    one fewer.
+    frame's links, 1 or -1 for its own sense), and the nodes `within`, one fewer.
     """
 
     u: int
@@ -37,10 +36,10 @@ class Chain:
 @dataclass(slots=True)
 class Frame:
     """`n` unknown nodes first in `ids`, then the `fixed` ones; `links`; `chains` over them,
-    regulators last from `regulators` on, with the numbers of their ends
-    among `junctions` (nodes where chains meet, then the fixed ones) in `ends`; links that are
-    `shut`; nodes that are `unconnected`; in `varying` the chains whose law is
-    more than the fluid's, as (chain, its links' places, whether it is a pump that makes it so).
+    regulators last from `regulators` on, with the numbers of their ends among `junctions` (nodes
+    where chains meet, then the fixed ones) in `ends`; links that are `shut`; nodes that are
+    `unconnected`; in `varying` the chains whose law is more than the fluid's, as (chain, its links'
+    places, whether it is a pump that makes it so).
     """
 
     n: int
@@ -99,9 +98,8 @@ def frame_of(
     chained: bool = True,
 ) -> Frame:
     """The frame with valves in `position`, parts that are `off`, and the injectors that are
-    `drawing`; each link a chain of its own where they are not to be
-    `chained`. Circuits of one topology share their frames, and with them what is known of solving
-    them.
+    `drawing`; each link a chain of its own where they are not to be `chained`. Circuits of one
+    topology share their frames, and with them what is known of solving them.
     """
     key = geometry.signature, tuple(position.items()), off, drawing, chained
     return _frames.get(key, lambda: make_frame(geometry, position, off, drawing, chained))
@@ -199,8 +197,7 @@ def _chains(
     geometry: Geometry, links: list[LiveLink], n: int, chained: bool
 ) -> tuple[list[Chain], int]:
     """Links as chains, and where the regulators among them begin. A chain ends at junctions, fixed
-    nodes, regulators, injectors, jets, and where one-way links
-    stand against each other.
+    nodes, regulators, injectors, jets, and where one-way links stand against each other.
     """
     at: dict[int, list[int]] = {}
     for i, x in enumerate(links):

@@ -31,8 +31,8 @@ class VesselOpening:
 @dataclass(frozen=True)
 class Tank:
     """A vessel with its openings, its outlet as (compartment, x, y, z) [m], its outer measures
-    `long`, `wide` and `high` [m], and what of it nobody has said: `assumed`;
-    `placed` where the outlet's place along it is said.
+    `long`, `wide` and `high` [m], and what of it nobody has said: `assumed`; `placed` where the
+    outlet's place along it is said.
     """
 
     vessel: Vessel
@@ -54,8 +54,7 @@ class Tank:
     ) -> float:
         """What it still holds when its outlet begins to draw air and the fuel has run all the way
         [m3]: what is under the surface that just meets the outlet, which may be tried `ahead` [m]
-        of
-        the rear wall instead of where it is. Doors hold nothing back here, and fuel that is shut
+        of the rear wall instead of where it is. Doors hold nothing back here, and fuel that is shut
         off is counted.
         """
         _, x, y, z = self.outlet

@@ -29,10 +29,9 @@ class LinePiece:
 @dataclass
 class LineReading:
     """`fields` of the brief in document units with the text they came from in `typed`; `wishes` the
-    parts and arrangements that are there or wanted; `questions` about what
-    says nothing certain; `pieces` the whole line in its order. `layout` is the one the words ask
-    for, `outline` the vehicle they name, `banks` how many banks the engine has,
-    where they say so.
+    parts and arrangements that are there or wanted; `questions` about what says nothing certain;
+    `pieces` the whole line in its order. `layout` is the one the words ask for, `outline` the
+    vehicle they name, `banks` how many banks the engine has, where they say so.
     """
 
     name: str = ""

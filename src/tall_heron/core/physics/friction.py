@@ -62,8 +62,8 @@ def friction_loss(
     step on f between.
 
     Valid: Re to 1e8 and roughness to 0.05 of the bore, for which Swamee-Jain was fitted. Between Re
-    2000 and 4000 the flow is not settled: take the result as
-    +/-30 %; solutions flag it as transition.
+    2000 and 4000 the flow is not settled: take the result as +/-30 %; solutions flag it as
+    transition.
     Args: flow [m3/s] of zero or more, scale [Pa s2/m6] L/D rho/(2 A^2), reynolds_per_flow [s/m3]
     Re/Q, relative_roughness [-].
     Returns: loss [Pa] and dh/dQ [Pa s/m3]. Source: hagen-poiseuille, swamee-jain-1976.

@@ -15,11 +15,10 @@ AVGAS = "100LL"  # the family of aviation gasoline
 @dataclass(frozen=True)
 class Fuel:
     """A fuel: `density_15` [kg/m3] at 15 degC, `expansion` [1/K], `viscosity_20` and `viscosity_40`
-    [Pa s], `stoichiometric_ratio` [-] kg air
-    per kg fuel, `heating_value` [J/kg], `reid_vapor` [Pa] absolute at 37.8 degC, `ethanol` [-]
-    volume fraction, `family` for seasons,
-    `heat_capacity` [J/(kg K)] at 15 degC, whether it holds `methanol`, and the constants of its own
-    boiling law, `antoine` [bar, K], where it is no gasoline.
+    [Pa s], `stoichiometric_ratio` [-] kg air per kg fuel, `heating_value` [J/kg], `reid_vapor` [Pa]
+    absolute at 37.8 degC, `ethanol` [-] volume fraction, `family` for seasons, `heat_capacity`
+    [J/(kg K)] at 15 degC, whether it holds `methanol`, and the constants of its own boiling law,
+    `antoine` [bar, K], where it is no gasoline.
     """
 
     name: str
@@ -83,9 +82,8 @@ def _pure(row: Row) -> Fuel:
 
 
 def blend(ethanol: float) -> Fuel:
-    """Gasoline with ethanol: density adds by volume, ratio and heat by mass, viscosity by log mixing
-    over volume, Reid vapor pressure from the
-    table at a 62 kPa base (it is not linear).
+    """Gasoline with ethanol: density adds by volume, ratio and heat by mass, viscosity by log
+    mixing over volume, Reid vapor pressure from the table at a 62 kPa base (it is not linear).
 
     Args: ethanol [-] volume fraction 0 to 1. Returns: Fuel. Raises: ValueError outside 0 to 1.
     Source: handbook-physics.
@@ -192,8 +190,8 @@ AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
 
 def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
     """Vapor pressure of a fuel as it is sold in a season: neat alcohols by Antoine's law, log10
-    P[bar] = A - B/(T - C); aviation gasoline by its own limit all year; gasoline
-    and its blends by the season's class.
+    P[bar] = A - B/(T - C); aviation gasoline by its own limit all year; gasoline and its blends by
+    the season's class.
 
     Args: fuel [Fuel], season [text], temperature [K]. Returns: [Pa] absolute. Source: epa-ap42-7.1,
     astm-d4814, astm-d910, antoine-1888.

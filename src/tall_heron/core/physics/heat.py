@@ -9,9 +9,9 @@ def tank_rise(
     power: float, loss: float, mass: float, heat_capacity: float, mass_flow: float, seconds: float
 ) -> float:
     """Rise of the fuel over the air and its own start, theta = (P/UA) (1 - (1 - m' t/m)^(UA/(m'
-    c))): the balance m c dtheta/dt = P - U A theta with a mass that falls by m' t;
-    what leaves takes its own warmth along. Without a fall (P/UA) (1 - exp(-UA t/(m c))), without
-    loss P t/(m c) or P/(m' c) ln(m/(m - m' t)).
+    c))): the balance m c dtheta/dt = P - U A theta with a mass that falls by m' t; what leaves
+    takes its own warmth along. Without a fall (P/UA) (1 - exp(-UA t/(m c))), without loss P t/(m c)
+    or P/(m' c) ln(m/(m - m' t)).
 
     Args: power [W], loss U A [W/K], mass at the start [kg], heat_capacity [J/(kg K)], mass_flow
     [kg/s] that leaves for good, seconds [s]. Returns: [K].

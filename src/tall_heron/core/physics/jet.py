@@ -13,9 +13,8 @@ def jet_rise(
     throat_loss: float,
 ) -> float:
     """Pressure from suction to discharge, B rho v^2 / 2 of the jet, with b = (nozzle/throat)^2, M =
-    suction/motive flow and
-    B = 2b + 2b^2 M^2/(1 - b) - b^2 (1 + M)^2 (1 + K_throat) - (bM/(1 - b))^2 (1 + K_suction):
-    momentum balance over a throat of even bore.
+    suction/motive flow and B = 2b + 2b^2 M^2/(1 - b) - b^2 (1 + M)^2 (1 + K_throat) - (bM/(1 -
+    b))^2 (1 + K_suction): momentum balance over a throat of even bore.
 
     Args: motive_flow [m3/s], suction_flow [m3/s], nozzle [m], throat [m], density [kg/m3],
     suction_loss [-], throat_loss [-] with the diffuser.
@@ -49,9 +48,8 @@ def motive_loss(
     suction_loss: float,
 ) -> float:
     """What stands between the nozzle's inlet and the suction port, [(1 + K_nozzle) - (1 +
-    K_suction) (bM/(1 - b))^2] rho v^2 / 2: the jet leaves the nozzle at
-    the pressure of the throat's entry, which lies under the suction port by what the drawn stream
-    needs to get there.
+    K_suction) (bM/(1 - b))^2] rho v^2 / 2: the jet leaves the nozzle at the pressure of the
+    throat's entry, which lies under the suction port by what the drawn stream needs to get there.
 
     Args: motive_flow [m3/s], suction_flow [m3/s], nozzle [m], throat [m], density [kg/m3],
     nozzle_loss [-], suction_loss [-]. Returns: [Pa].

@@ -91,8 +91,8 @@ class Vessel:
 
     def tilt(self, along: float, across: float) -> Tilt:
         """Surfaces of one direction. What a prism holds is the integral over its rectangle of what
-        the surface stands above its floor, less that above its ceiling; where a plane
-        z + a x + b y is above 0, its double integral is [z^3/6 / (a b)] over the corners.
+        the surface stands above its floor, less that above its ceiling; where a plane z + a x + b y
+        is above 0, its double integral is [z^3/6 / (a b)] over the corners.
 
         Args: along [-], across [-]: the slopes along x and y. Returns: corners [m] and weights.
         Source: hydrostatics. Valid: any slope; one that is next to none is taken as LEAST_RISE.

@@ -32,8 +32,7 @@ NOTHING = {"", "-", "--", "---", "nan", "n/a", "na", "null", "none", "?"}
 class Log:
     """A log: `time` [s] from its first row; figures in SI by their column, pressures [Pa gauge],
     the rail's against the air, missing ones NaN; the places where a line breaks, since rows are
-    missing
-    or the clock went back; and what was `said` of how it was read.
+    missing or the clock went back; and what was `said` of how it was read.
     """
 
     time: Array

@@ -35,16 +35,15 @@ SOUND = Fault("none")
 class Setup:
     """How a build stands while it is read. `reads` says what: `caught` into a can at the rail
     [m3/s], `rail`, `node`, `inlet` of a pump [Pa gauge], `drop` over a part [Pa], `volts` and
-    `amps` at a
-    pump, `duty` of the injectors [-]; at its `place`. `alone` are the pumps that run (empty: those
-    that the moment runs), `against` the pressure it is caught at [Pa], `manifold` what the
-    engine's manifold holds [Pa gauge], `reference` whether the regulators' hose is on, `fuel_demand` what
-    is commanded [m3/s], `asks` what the engine should ask by speed and air [m3/s] (None: the demand),
-    `volts` at the pumps or, where not `at_pump`, at the battery, `pitch` nose up [rad] (None:
-    nobody asks), `kelvin` of the fuel (None: the brief's), `fuel` by name (empty: the brief's),
-    `rpm` (None: that of the peak), `ahead` the size of the acceleration [g], `trend` whether the
-    burn falls or rises (-1, 0, 1), `closed` whether regulators let nothing back and hold
-    nothing down.
+    `amps` at a pump, `duty` of the injectors [-]; at its `place`. `alone` are the pumps that run
+    (empty: those that the moment runs), `against` the pressure it is caught at [Pa], `manifold`
+    what the engine's manifold holds [Pa gauge], `reference` whether the regulators' hose is on,
+    `fuel_demand` what is commanded [m3/s], `asks` what the engine should ask by speed and air
+    [m3/s] (None: the demand), `volts` at the pumps or, where not `at_pump`, at the battery, `pitch`
+    nose up [rad] (None: nobody asks), `kelvin` of the fuel (None: the brief's), `fuel` by name
+    (empty: the brief's), `rpm` (None: that of the peak), `ahead` the size of the acceleration [g],
+    `trend` whether the burn falls or rises (-1, 0, 1), `closed` whether regulators let nothing back
+    and hold nothing down.
     """
 
     reads: str

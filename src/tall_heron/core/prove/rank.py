@@ -85,9 +85,8 @@ class Ranked:
 class Verdict:
     """All causes, the likeliest first; what nothing at all leaves unexplained, its share of the
     odds, whether that is within what may stray; `found` those to be spoken of: none where nothing
-    is
-    wrong, one where it is `sure`, more where they are alike. `stopped` where the caller's clock ran
-    out.
+    is wrong, one where it is `sure`, more where they are alike. `stopped` where the caller's clock
+    ran out.
     """
 
     ranked: tuple[Ranked, ...]
@@ -307,8 +306,7 @@ def _doubt(
 ) -> float | None:
     """The standard deviation of a strength. Looked at `closely`, what pumps, injectors and volts
     stray by counts as it does with the fault there: pumps at their end feel what sound ones do not.
-    A
-    pump that gives less is felt as a demand that is more.
+    A pump that gives less is felt as a demand that is more.
     """
     if closely:
         pumps = max(len(predictor.study.build.circuit.of_kind("pump")), 1)

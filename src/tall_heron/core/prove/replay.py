@@ -61,10 +61,9 @@ class Fit:
 @dataclass(frozen=True)
 class Replay:
     """A log beside its model, sample by sample: rail as `read` and `said` [Pa gauge], the `spare`
-    flow of the pumps over the demand [-], the demand [m3/s], duty as read and said [-], which pumps run
-    as a
-    number of each; marks, what was fitted, the `band` of pulsation [Pa] at a speed [rpm], causes
-    ranked and what the run cannot tell.
+    flow of the pumps over the demand [-], the demand [m3/s], duty as read and said [-], which pumps
+    run as a number of each; marks, what was fitted, the `band` of pulsation [Pa] at a speed [rpm],
+    causes ranked and what the run cannot tell.
     """
 
     log: Log

@@ -257,10 +257,9 @@ class Table:
         self, fuel_demand: float, manifold: float, volts: float, alone: tuple[str, ...]
     ) -> tuple[float, float, float]:
         """At a place of the grid what the regulators hold the rail at, over what they feel [Pa],
-        what the pumps reach with the way back shut [Pa gauge], and what
-        turns back [m3/s]. Where the pumps are at their end the first is what would be held at a
-        burn that they feed; where they have much to spare the second is
-        out of reach and not solved.
+        what the pumps reach with the way back shut [Pa gauge], and what turns back [m3/s]. Where
+        the pumps are at their end the first is what would be held at a burn that they feed; where
+        they have much to spare the second is out of reach and not solved.
         """
         study = self.predictor.study
         setup = Setup(

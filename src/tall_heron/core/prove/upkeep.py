@@ -25,8 +25,7 @@ MOST_AHEAD = 3650  # days beyond which a trend says nothing
 class Due:
     """One piece of upkeep: its row of upkeep.csv, the parts it is of, the day it was done last and
     the day it is due (None: nobody has begun to count), and how that stands: `late`, `soon`,
-    `later` or
-    `not begun`; `why` where it follows from what was measured.
+    `later` or `not begun`; `why` where it follows from what was measured.
     """
 
     row: Row
@@ -112,8 +111,8 @@ def _parts(circuit: Circuit, ethanol: float, of: str) -> tuple[str, ...] | None:
 
 def filter_trends(log: Folded, day_of: Callable[[str], int]) -> list[tuple[str, int, str]]:
     """Filters whose drop over what it should be rises with the days: the filter, the day at which
-    it takes twice, and the arithmetic in words. A straight line through what was
-    read, each over what was said at its own flow.
+    it takes twice, and the arithmetic in words. A straight line through what was read, each over
+    what was said at its own flow.
     """
     rows: dict[str, list[tuple[int, float]]] = {}
     for k, r in log.readings:

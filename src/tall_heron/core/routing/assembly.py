@@ -40,8 +40,7 @@ class Body:
 class Assembly:
     """Parts in one piece: `main` names it; the middle of each part `at` and each node `nodes` in
     its own frame [mm, x along its flow], and the ways a line may leave a node `ways_out`, the best
-    first.
-    `within`: the lines that lie inside its tank.
+    first. `within`: the lines that lie inside its tank.
     """
 
     main: Element
@@ -281,8 +280,7 @@ def tops_of(
 ) -> dict[str, tuple[float, float]]:
     """Where what stands on a tank's top does, in its own frame [mm]: the hanger over the pickup,
     inlets toward the front, each clear of the edges and of the others' flanges and nuts; the
-    sender's
-    flange keeps the middle of the rear half.
+    sender's flange keeps the middle of the rear half.
     """
     wanted: list[tuple[str, float, float, float]] = []
     for e in parts:

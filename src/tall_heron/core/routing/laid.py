@@ -37,8 +37,7 @@ VENT_RISE = 90.0  # mm that a vent goes up from its tank, where nobody has drawn
 class LaidLine:
     """A line in space: its `run`, whether somebody `drew` it, its clamps along it [mm] and whether
     somebody `clamped` it, and the same line cut short for looking at. `inside` is the tank that it
-    lies
-    in; such a line is not led through the vehicle. `trouble` says why a line is drawn straight
+    lies in; such a line is not led through the vehicle. `trouble` says why a line is drawn straight
     instead.
     """
 

@@ -31,8 +31,7 @@ class Spot:
 class Outline:
     """A stretched vehicle [mm]. `side` is seen from the right (x, z), `plan` from above (x, y), its
     left half, `rear` from behind (y, z), its right half; `wheels` are circles (x, y, radius,
-    width).
-    `lanes` are chains of places that lines usually follow, `inside` those within the cabin.
+    width). `lanes` are chains of places that lines usually follow, `inside` those within the cabin.
     """
 
     name: str

@@ -196,8 +196,7 @@ class HoseRun:
     def clock(self) -> float | None:
         """How the bent ends stand to each other [rad, 0 to 2 pi): from the side of the first end,
         carried along the hose without twist, to that of the other, clockwise as seen from beyond
-        the
-        other looking back. None where either is straight.
+        the other looking back. None where either is straight.
         """
         if not (self.one.bent and self.other.bent):
             return None

@@ -49,8 +49,8 @@ def usual_way(
     lanes: Lanes, one: RunEnd, other: RunEnd, radius: float, lane: int, rise: float = 0.0
 ) -> tuple[Vector, ...]:
     """The corners of a line between two ends [mm], `lane` lines further to the left than the first
-    that follows its way, going at least `rise` [mm] straight out of its first
-    end; none where it can lie straight.
+    that follows its way, going at least `rise` [mm] straight out of its first end; none where it
+    can lie straight.
     """
     plain = HoseRun(one, other, (), radius)
     if (

@@ -28,8 +28,7 @@ class FindingFigure:
 @dataclass(frozen=True)
 class Finding:
     """What a rule saw. Texts may hold `{name}` for the figures. `rule` and `source` are filled in
-    from the rule that found it; `accepted` is the
-    builder's written reason, where there is one.
+    from the rule that found it; `accepted` is the builder's written reason, where there is one.
     """
 
     level: Level

@@ -35,8 +35,8 @@ FOOT = 304.8  # mm
 @dataclass(frozen=True)
 class Item:
     """A line of the buy list. `key` names it in the document and on the shelf. Quantity in pieces,
-    or in mm of hose and sleeve; prices in the shelf's dollars, None where nobody
-    knows; what is there already; the parts and lines it is `needed` for; what its supplier says.
+    or in mm of hose and sleeve; prices in the shelf's dollars, None where nobody knows; what is
+    there already; the parts and lines it is `needed` for; what its supplier says.
     """
 
     key: str

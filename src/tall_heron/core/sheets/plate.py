@@ -330,8 +330,7 @@ def _flat(
 ) -> tuple[tuple[Point, ...], tuple[tuple[Point, Point], ...]]:
     """The blank before it is folded, and the middles of its bends. Sides are measured over the
     outside, so each is shorter by the deduction; where two folded sides meet, the corner is cut out
-    to
-    where the bends begin.
+    to where the bends begin.
     """
     by = {f.side: f.mm - bend.deduction for f in plate.folds}
     w, h = plate.wide_mm, plate.high_mm

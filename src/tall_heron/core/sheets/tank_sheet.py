@@ -68,8 +68,7 @@ class CutToDepth:
 class TankSheet:
     """A tank's sheet: its inside depth [mm], sides [mm] as seen from above (along, across),
     openings in order, what is cut to depth, how many openings it comes with, what is missing or
-    wrong,
-    and why its holes must not be drilled as they stand: nothing of it is printed then.
+    wrong, and why its holes must not be drilled as they stand: nothing of it is printed then.
     """
 
     element: Element

@@ -22,8 +22,8 @@ MOST_TYPED = 40_000  # letters, a pump's table
 
 class OwnPart(Record):
     """What is stored of an own part; `kind` is that of the element it serves as, `supplier` whom it
-    is bought from, in the builder's words, `typed` the texts of the form it was
-    typed in, to open it again.
+    is bought from, in the builder's words, `typed` the texts of the form it was typed in, to open
+    it again.
     """
 
     title: Annotated[str, Field(min_length=1, max_length=120)]

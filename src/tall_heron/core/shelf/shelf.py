@@ -255,8 +255,7 @@ OTHER_CLASS = 2.0  # times beyond its range: a regulator for another kind of eng
 
 def suits_place(part: ShelfPart, element: Element) -> bool:
     """Whether a part can take an element's place: of its kind, a filter anywhere; a line of the
-    same family in any size, or of another in the same
-    size; a regulator that holds the same side
+    same family in any size, or of another in the same size; a regulator that holds the same side
     and is mounted alike (one inside a module is no other); a tank any tank, the half of a saddle
     tank another; an adapter of the same size; a carburetor pump for low pressure only.
     """

@@ -164,9 +164,9 @@ def size(
     fresh: bool = False,
 ) -> Iterator[Progress | Proposal]:
     """Look for the best sizes; yields progress from time to time and the proposal last. Parts named
-    in `keep` stay. What is fitted is proposed again where it lacks no more and costs
-    no more, unless the build is `fresh` and nobody chose it. Raises BuildErrors where nothing is to
-    be sized.
+    in `keep` stay. What is fitted is proposed again where it lacks no more and costs no more,
+    unless the build is `fresh` and nobody chose it. Raises BuildErrors where nothing is to be
+    sized.
     """
     study = make_study(build)
     groups = make_groups(study, keep, own)

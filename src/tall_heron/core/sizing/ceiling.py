@@ -147,10 +147,10 @@ class Ceiling:
 
 
 def make_ceiling(study: Study) -> Ceiling:
-    """The requirements of a study: pumps give the demand with the brief's margin at peak and without
-    at low voltage, the rail is not low by what the house marks as a
-    Check, injectors and needles keep their duty limit at peak, and every pump's inlet stays above
-    boiling by what it needs.
+    """The requirements of a study: pumps give the demand with the brief's margin at peak and
+    without at low voltage, the rail is not low by what the house marks as a Check, injectors and
+    needles keep their duty limit at peak, and every pump's inlet stays above boiling by what it
+    needs.
     """
     needs: list[Need] = []
     for key in ("peak", "low voltage"):

@@ -140,9 +140,9 @@ def first_build(
     outline: str = "",
 ) -> First:
     """A build from its brief: the usual layout, rails by bank, and of one, two or three pumps the
-    fewest that meet what is asked, for later power where that is asked,
-    with all else sized to them; what somebody has or asks for is held to. Lengths are those of the
-    usual ways in an outline.
+    fewest that meet what is asked, for later power where that is asked, with all else sized to
+    them; what somebody has or asks for is held to. Lengths are those of the usual ways in an
+    outline.
     """
     layout = first_layout(brief, wanted)
     wanted_parts, space = (
@@ -197,9 +197,8 @@ def _plans(
     layout: Layout, brief: Brief, wanted: str, pumps: int | None = None
 ) -> Iterator[tuple[Layout, int]]:
     """Layouts with numbers of pumps to try, 0 where the layout says how many it has, one number
-    where somebody says how many there are. An injected aircraft has no fewer than
-    two pumps. Where three in the tank do not do on the road, larger ones beside it, and then one on
-    the engine.
+    where somebody says how many there are. An injected aircraft has no fewer than two pumps. Where
+    three in the tank do not do on the road, larger ones beside it, and then one on the engine.
     """
     if pumps is not None and not layout.pumps_given:
         yield layout, min(pumps, MOST_PUMPS)

@@ -55,10 +55,9 @@ TOLERANCE = {
 @dataclass(frozen=True)
 class LadderRow:
     """One row: its own `ceiling` [W] with the `band` that the tolerance of its figures leaves (None
-    is no limit up to ten times the power wanted, 0.0 is no power at all),
-    and what it `costs` the whole circuit [W] (None for what takes no pressure). `kind` is whole,
-    cases, pumps, gravity, suction, regulator, rating, injectors or needles, or the
-    kind of an element that takes pressure.
+    is no limit up to ten times the power wanted, 0.0 is no power at all), and what it `costs` the
+    whole circuit [W] (None for what takes no pressure). `kind` is whole, cases, pumps, gravity,
+    suction, regulator, rating, injectors or needles, or the kind of an element that takes pressure.
     """
 
     parts: tuple[str, ...]
@@ -73,8 +72,8 @@ class LadderRow:
 
 def make_limits(study: Study) -> list[LadderRow]:
     """The ladder of a study: the whole circuit, then what has a limit of its own, the lowest first,
-    then what only takes pressure, the dearest first, of the MOST_LOOKED_AT
-    that take most; empty where the peak does not solve or nothing is burnt.
+    then what only takes pressure, the dearest first, of the MOST_LOOKED_AT that take most; empty
+    where the peak does not solve or nothing is burnt.
     """
     return _ladder(study)
 

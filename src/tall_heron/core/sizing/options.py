@@ -36,8 +36,8 @@ class Option:
 @dataclass(frozen=True)
 class SizingGroup:
     """Parts that are sized together: their tags, what they are (`feed`, `return`, `pump`, ...),
-    options with the small ones first, which of them is usual and by what
-    convention, and the largest and smallest that mending and polishing may come to.
+    options with the small ones first, which of them is usual and by what convention, and the
+    largest and smallest that mending and polishing may come to.
     """
 
     ids: tuple[str, ...]

@@ -16,9 +16,9 @@ FUELS = ("E0", "E10", "E30", "E50", "E70", "E85", "E100", "methanol", "100LL")
 
 @dataclass(frozen=True)
 class OnFuel:
-    """One fuel: its `fuel_demand` at the power wanted [m3/s], the whole circuit's ceiling (None where the
-    circuit does not solve), whether every part is made
-    for it, and the cost of an hour at full power where its price is known.
+    """One fuel: its `fuel_demand` at the power wanted [m3/s], the whole circuit's ceiling (None
+    where the circuit does not solve), whether every part is made for it, and the cost of an hour at
+    full power where its price is known.
     """
 
     fuel: str

@@ -103,9 +103,8 @@ def size_any(
     fresh: bool = False,
 ) -> Iterator[Progress | Proposal]:
     """As auto_size.size, over numbers of pumps from the fewest up until one leaves nothing that
-    pumps can mend, and at least the present one: yields progress, and last the
-    proposal that lacks least, then has fewest pumps. Raises BuildErrors where nothing is to be
-    sized.
+    pumps can mend, and at least the present one: yields progress, and last the proposal that lacks
+    least, then has fewest pumps. Raises BuildErrors where nothing is to be sized.
     """
     best: Proposal | None = None
     looked, keeping, now = (

@@ -27,10 +27,9 @@ HOPELESS = 0.3  # of the rail pressure missing: such a pump feeds no power at al
 @dataclass(frozen=True)
 class Swap:
     """A part of the shelf in the place of the one fitted, at one case: what it `takes` [Pa], the
-    `headroom` of the pumps [-], the rail's change [Pa], the power the whole
-    circuit feeds with it [W] (None: no end, or it does not solve) and `gains` by it [W], what it
-    costs and weighs more, whether it suits the fuel, and what
-    `ends` the power that the circuit feeds with it.
+    `headroom` of the pumps [-], the rail's change [Pa], the power the whole circuit feeds with it
+    [W] (None: no end, or it does not solve) and `gains` by it [W], what it costs and weighs more,
+    whether it suits the fuel, and what `ends` the power that the circuit feeds with it.
     """
 
     part: ShelfPart
@@ -50,10 +49,10 @@ def make_swaps(
     study: Study, case_key: str, element: Element, own: Sequence[ShelfPart] = ()
 ) -> list[Swap]:
     """Every swap for an element, those made for the fuel first, then by what the builder gains in
-    the whole circuit: power, then pressure (a regulator: how near the
-    rail comes to what is asked; a tap: the flow it is made for; a tank: how near it is in size),
-    price and mass. Of pumps those first that are made for the place and give what is asked
-    without far too much, the cheapest of them first.
+    the whole circuit: power, then pressure (a regulator: how near the rail comes to what is asked;
+    a tap: the flow it is made for; a tank: how near it is in size), price and mass. Of pumps those
+    first that are made for the place and give what is asked without far too much, the cheapest of
+    them first.
     """
     ranked = pumps_ranked(study, element, own) if element.kind == "pump" else {}
     rows = []

@@ -17,10 +17,9 @@ from tall_heron.core.hydraulics.results import Solution
 @dataclass(frozen=True)
 class FeedPath:
     """What feeds the burners: the places that hang together with them (`nodes`) up to pumps, tanks,
-    jet pumps and what turns fuel back; the `pumps` that pump into it,
-    or that stand in it between a tank and the burners; `turned_back`, the regulators and reliefs
-    through which fuel leaves it; `tanks`, those that lead into it without a
-    pump; and the `burners`.
+    jet pumps and what turns fuel back; the `pumps` that pump into it, or that stand in it between a
+    tank and the burners; `turned_back`, the regulators and reliefs through which fuel leaves it;
+    `tanks`, those that lead into it without a pump; and the `burners`.
     """
 
     nodes: frozenset[str]

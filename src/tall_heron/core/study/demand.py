@@ -23,8 +23,8 @@ KG_PER_KWH = 1 / 3.6e6
 @dataclass(frozen=True)
 class Schools:
     """Both ways of saying what the engine burns [kg/s]: by its power, and by the air it takes in
-    (None without a speed); `rows` over speed as
-    (rpm, by power at even torque, by air); `gap` says what lies between them.
+    (None without a speed); `rows` over speed as (rpm, by power at even torque, by air); `gap` says
+    what lies between them.
     """
 
     by_power: float

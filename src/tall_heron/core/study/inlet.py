@@ -15,8 +15,8 @@ from tall_heron.core.physics.fittings import quadratic_coefficient
 @dataclass(frozen=True)
 class Inlet:
     """A pump's inlet: its `node`, links whose flow is drawn into a line out of a tank (`entries`)
-    and those that end at the inlet (`speeds`), each with what it
-    takes as a multiple of density and flow squared [1/m4].
+    and those that end at the inlet (`speeds`), each with what it takes as a multiple of density and
+    flow squared [1/m4].
     """
 
     node: str
@@ -45,9 +45,8 @@ def _most(solution: Solution, terms: tuple[tuple[str, float], ...]) -> float:
 
 def inlet_of(circuit: Circuit, pump: str) -> Inlet:
     """The inlet of a pump. Entry by the K of a sharp edge on the bore of a line that starts at a
-    tank (a strainer's sheet has its own in it), velocity head
-    in the line that ends at the inlet. Raises KeyError where the circuit has no such pump. Source:
-    crane-tp410.
+    tank (a strainer's sheet has its own in it), velocity head in the line that ends at the inlet.
+    Raises KeyError where the circuit has no such pump. Source: crane-tp410.
     """
     return circuit.memo(_inlets)[pump]
 

@@ -39,8 +39,8 @@ class Solved:
 @dataclass(slots=True)
 class Study:
     """A build, what its engine burns, the way of its fuel, and its cases solved; `answers` keeps
-    what was derived from it; `near` is the ceiling of a
-    circuit like this one, from where its own is looked for.
+    what was derived from it; `near` is the ceiling of a circuit like this one, from where its own
+    is looked for.
     """
 
     build: Build
@@ -142,9 +142,8 @@ class Study:
 
     def capacity(self, solved: Solved) -> float:
         """What the pumps can give the burners at a case while pressure holds [m3/s]: what is burnt
-        and what turns back; where nothing does, and before a float
-        that takes what it wants, the largest demand at which the pressure is not yet low by what the
-        house marks as a Check.
+        and what turns back; where nothing does, and before a float that takes what it wants, the
+        largest demand at which the pressure is not yet low by what the house marks as a Check.
         """
         if self.tells_surplus:
             return self.feed_path.burnt(solved.solution) + self.feed_path.surplus(solved.solution)
@@ -155,9 +154,9 @@ class Study:
         return self.feeds(solved, self.what_if.unlimited, 12 * self.fuel_demand.volume_flow, 1e-4)
 
     def feeds(self, solved: Solved, what_if: WhatIf, most: float, close: float) -> float:
-        """The largest demand [m3/s], up to `most` and to a share `close` of it, that a circuit feeds
-        at a case while the rail is not yet low by what the
-        house marks as a Check; 0.0 where it feeds none.
+        """The largest demand [m3/s], up to `most` and to a share `close` of it, that a circuit
+        feeds at a case while the rail is not yet low by what the house marks as a Check; 0.0 where
+        it feeds none.
         """
         least = (1 - allowance(self.brief, "rail_error_check")) * self.asked(solved)
 

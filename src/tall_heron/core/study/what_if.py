@@ -65,8 +65,7 @@ Change = Fitted | Off | Stuck | Lossless | Unlimited
 @dataclass
 class WhatIf:
     """A compiled circuit with what is off, stuck or lossless in it, and what it has answered so
-    far; where it has no near answer yet, that of the circuit it was
-    changed from serves as a start.
+    far; where it has no near answer yet, that of the circuit it was changed from serves as a start.
     """
 
     compiled: CompiledCircuit

@@ -70,10 +70,9 @@ class Field:
     reader's (`measure` names its choice where that is another quantity's, `on_sheet` a unit and its
     label where it is always stated in one), and the document's figure is `scale` * SI + `offset`.
     Without, its `sort` says: "text", "number", "count", "money", "angle" [deg], "gravities" [g],
-    "ampere hours", "face" of a
-    port, "dash" size, "table" of many lines; with `choices`, pairs of a value and its word, one of
-    those; "flag" makes of FLAG what is meant. `bounds` are those of a field of the document, or the
-    least and the most;
+    "ampere hours", "face" of a port, "dash" size, "table" of many lines; with `choices`, pairs of a
+    value and its word, one of those; "flag" makes of FLAG what is meant. `bounds` are those of a
+    field of the document, or the least and the most;
     An `optional` one may be empty.
     """
 

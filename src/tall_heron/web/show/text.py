@@ -85,8 +85,8 @@ def shown(value: float | None, quantity: str, decimals: int | None = None) -> st
 
 def _filled(text: str, figures: dict[str, FindingFigure]) -> Markup:
     """A finding's text with its figures in the shown units. Text and figures are escaped; the
-    figures are marked as such. Only names of its own figures are places
-    for them: what else stands in braces is a builder's own text, and stays as it was typed.
+    figures are marked as such. Only names of its own figures are places for them: what else stands
+    in braces is a builder's own text, and stays as it was typed.
     """
     out, at = Markup(""), 0
     for place in re.finditer(r"\{(\w+)\}", text):

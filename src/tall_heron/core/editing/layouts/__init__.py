@@ -16,8 +16,7 @@ from tall_heron.core.editing.layouts.picks import Picks, Rails
 @dataclass(frozen=True)
 class Layout:
     """A layout: what it is called and when it is chosen, what takes its fuel, the arrangements of
-    rails it knows, whether it flies, and picks that
-    differ from the usual.
+    rails it knows, whether it flies, and picks that differ from the usual.
     """
 
     key: str

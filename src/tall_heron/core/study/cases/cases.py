@@ -36,8 +36,8 @@ Kind = Literal["peak", "low voltage", "idle"]
 @dataclass(frozen=True)
 class Case:
     """A point with its name and title, the `kind` of moment it is, the flow commanded from all
-    injectors [m3/s], its fuel, the headroom asked of the pumps over
-    the demand [-] (None where none is asked), and whether auxiliary taps are open.
+    injectors [m3/s], its fuel, the headroom asked of the pumps over the demand [-] (None where none
+    is asked), and whether auxiliary taps are open.
     """
 
     key: str
@@ -168,9 +168,8 @@ def make_cases(
     brief: Brief, what: FuelDemand, circuit: Circuit | None = None, wired: bool = False
 ) -> tuple[Case, ...]:
     """Peak, peak at low voltage, and hot idle; peak from the right tank, where there is a selector;
-    peak and idle at both ends of
-    the range of an alcohol fuel, where the brief asks for it. Where the build is `wired`, their
-    voltage is that of the source.
+    peak and idle at both ends of the range of an alcohol fuel, where the brief asks for it. Where
+    the build is `wired`, their voltage is that of the source.
     """
     case = _Moments(brief, circuit, wired).of
     kinds: tuple[Kind, ...] = ("peak", "low voltage", "idle")

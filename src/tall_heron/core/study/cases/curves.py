@@ -156,8 +156,7 @@ def _asks(study: Study, flow: Array) -> Array:
 class Swept:
     """One share of the power wanted: the demand [m3/s], the rail and what is asked [Pa gauge], what
     pumps have as headroom where it is read from what turns back [-], the longest duty [-] and its
-    limit,
-    and the pumps' current [A]; None where it does not solve.
+    limit, and the pumps' current [A]; None where it does not solve.
     """
 
     share: float

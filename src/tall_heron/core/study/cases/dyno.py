@@ -15,10 +15,9 @@ SHARES = (0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)  # of the speed at peak power
 
 @dataclass(frozen=True)
 class Pull:
-    """One speed [rpm] of a pull: `fuel_demand` [m3/s], the rail `asked`, as it should `show`, and the
-    pressure under which to `lift` [Pa gauge], the duty [-], the limit of that, the pumps' current
-    [A],
-    and what turns back [m3/s]. What does not solve shows nothing.
+    """One speed [rpm] of a pull: `fuel_demand` [m3/s], the rail `asked`, as it should `show`, and
+    the pressure under which to `lift` [Pa gauge], the duty [-], the limit of that, the pumps'
+    current [A], and what turns back [m3/s]. What does not solve shows nothing.
     """
 
     rpm: float

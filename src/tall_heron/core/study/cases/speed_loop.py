@@ -35,8 +35,8 @@ class Controller:
 class Loop:
     """What came of it: time [s], rail pressure and demand [Pa, m3/s], duty [-] and the pump's
     volts; the set pressure, the largest over- and undershoot [-], how long it was out of its band
-    [s], the
-    mean loss in wires and switch at full demand [W], and whether it holds the pressure at the end.
+    [s], the mean loss in wires and switch at full demand [W], and whether it holds the pressure at
+    the end.
     """
 
     time: np.ndarray

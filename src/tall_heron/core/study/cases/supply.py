@@ -33,10 +33,9 @@ class Balance:
 
 @dataclass(frozen=True)
 class Alone:
-    """On the battery alone, at the demand of cruise: what pumps and kept loads take [A], the voltage
-    down to which the pumps still hold that demand [V] and whether it is the battery that ends first,
-    and
-    how long it lasts [min].
+    """On the battery alone, at the demand of cruise: what pumps and kept loads take [A], the
+    voltage down to which the pumps still hold that demand [V] and whether it is the battery that
+    ends first, and how long it lasts [min].
     """
 
     pumps: float

@@ -15,10 +15,10 @@ from tall_heron.core.study.study import Solved, Study
 @dataclass(frozen=True)
 class TankHeat:
     """`power` of the pumps [W], the share of their flow that comes `back` [-], the fuel in all
-    tanks that take part, `liters` (and whether that is `assumed`), its
-    `density` [kg/m3] and `heat_capacity` [J/(kg K)], what the tanks lose to the air, `loss` [W/K],
-    and the `burnt` flow that leaves for good [m3/s]. The air is as warm as
-    the fuel at the start; the engine's own heat is not in it.
+    tanks that take part, `liters` (and whether that is `assumed`), its `density` [kg/m3] and
+    `heat_capacity` [J/(kg K)], what the tanks lose to the air, `loss` [W/K], and the `burnt` flow
+    that leaves for good [m3/s]. The air is as warm as the fuel at the start; the engine's own heat
+    is not in it.
     """
 
     power: float

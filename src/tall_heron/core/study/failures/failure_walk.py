@@ -81,11 +81,10 @@ class OutOfReach:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a failure comes to at peak: the share of the demand that still `arrives` [-], the share of
-    the power that is `left` with the rail no lower than a Check [-], the rail's
-    pressure [Pa gauge], the gauges that move, the tanks whose level gauges do, lamps and meters of
-    the wiring that show it, tanks that fill, fuel out of reach, and what runs out into the open
-    [m3/s].
+    """What a failure comes to at peak: the share of the demand that still `arrives` [-], the share
+    of the power that is `left` with the rail no lower than a Check [-], the rail's pressure [Pa
+    gauge], the gauges that move, the tanks whose level gauges do, lamps and meters of the wiring
+    that show it, tanks that fill, fuel out of reach, and what runs out into the open [m3/s].
     `after` [s] is when it tells, where it takes time. `trouble` says why it does not solve.
     """
 

@@ -21,9 +21,8 @@ SOAKS = (60.0, 80.0, 100.0)  # degC of fuel in a rail over a hot engine, common 
 class Prime:
     """From empty lines to a full rail: what they hold from the pumps on [m3], the rail's assumed
     volume with it, what the pumps give into the open end [m3/s] at peak's voltage, and how long
-    that
-    takes [s]; None where nothing was solved. `keeps` says what keeps the pressure afterwards, empty
-    where nothing does.
+    that takes [s]; None where nothing was solved. `keeps` says what keeps the pressure afterwards,
+    empty where nothing does.
     """
 
     volume: float

@@ -16,12 +16,11 @@ VALVES = "rill-6"  # what a stopped pump that lets fuel through is taken as
 
 
 def left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
-    """The share of the demand at peak [-], 1 at most, that still reaches the engine with the rail not
-    low by more than the house's Check when the pump that
-    matters most stops, and the pumps that leave no more than it; None where no pump runs or the
-    peak does not solve. A stopped pump lets nothing through, unless
-    its sheet says so (a diaphragm pump's own two valves: common practice); a pot or header is taken
-    as still holding fuel.
+    """The share of the demand at peak [-], 1 at most, that still reaches the engine with the rail
+    not low by more than the house's Check when the pump that matters most stops, and the pumps that
+    leave no more than it; None where no pump runs or the peak does not solve. A stopped pump lets
+    nothing through, unless its sheet says so (a diaphragm pump's own two valves: common practice);
+    a pot or header is taken as still holding fuel.
     """
     return _left_without(study)
 
@@ -39,8 +38,8 @@ def _left_without(study: Study) -> tuple[float, tuple[str, ...]] | None:
 
 def silent_without(study: Study) -> tuple[str, ...]:
     """Pumps that feed the burners of which one may stop at peak without any gauge or sensor in the
-    circuit moving by what one reads (READ of what it shows), power
-    being held, nor a lamp or an ammeter of the wiring.
+    circuit moving by what one reads (READ of what it shows), power being held, nor a lamp or an
+    ammeter of the wiring.
     """
     return _silent_without(study)
 

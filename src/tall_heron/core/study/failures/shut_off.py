@@ -11,9 +11,9 @@ from tall_heron.core.study.study import Study
 
 def shut_off_pressures(study: Study) -> dict[str, float]:
     """Pressure of places behind pumps [Pa gauge] when nothing gets away: a return pinched, a
-    regulator stuck. Pumps stand at their relief or at the end of their map, at
-    the voltage of the peak; what hangs on a tank without a pump is left out. Check valves are taken
-    as open, which can only tell too much.
+    regulator stuck. Pumps stand at their relief or at the end of their map, at the voltage of the
+    peak; what hangs on a tank without a pump is left out. Check valves are taken as open, which can
+    only tell too much.
     """
     circuit, solution = study.build.circuit, study.peak.solution
     tanks = {t.ports["outlet"] for t in circuit.of_kind("tank")}

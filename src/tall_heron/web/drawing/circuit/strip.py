@@ -30,8 +30,8 @@ TAP_STEP = 46.0  # px between taps that stand side by side on one place
 @dataclass(frozen=True)
 class StripSpot:
     """A part's place: its centre, how large it is drawn, its column on the path (None beside it),
-    whether it is a tap on a stub, whether a tap's
-    name stands to its left, and whether it stands there at all.
+    whether it is a tap on a stub, whether a tap's name stands to its left, and whether it stands
+    there at all.
     """
 
     element: Element

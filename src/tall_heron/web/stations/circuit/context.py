@@ -151,9 +151,8 @@ def circuit_context(
     with_swaps: bool = False,
 ) -> dict[str, Any]:
     """Everything the Circuit page shows; `wanted` names a swap to try on the chosen part, `walk`
-    the tank and the end that the walk leads between. The table of
-    swaps only `with_swaps`: it solves the build once for each, and a page that changes asks for it
-    afterwards.
+    the tank and the end that the walk leads between. The table of swaps only `with_swaps`: it
+    solves the build once for each, and a page that changes asks for it afterwards.
     """
     plain, made = made, at_moment(made, case)
     solved = the_case(made, case)
