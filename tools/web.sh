@@ -9,6 +9,6 @@ if [ ! -d tools/web/node_modules/eslint ] && ! (cd tools/web && npm ci --ignore-
   echo "web: eslint and prettier could not be fetched, so scripts and styles are not looked over"; exit 0
 fi
 static=src/tall_heron/web/static
-tools/web/node_modules/.bin/prettier --print-width 100 --log-level warn --check "$static/*.js" "$static/*.css" "tests/js/*.mjs"
+tools/web/node_modules/.bin/prettier --print-width 100 --log-level warn --check "$static/*.js" "$static/css/*.css" "tests/js/*.mjs"
 tools/web/node_modules/.bin/eslint --config tools/web/eslint.config.mjs "$static"/*.js tests/js/*.mjs
 node --test --test-reporter=dot tests/js/

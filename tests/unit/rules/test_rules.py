@@ -585,7 +585,7 @@ def test_base_pressure_turns_the_regulator_within_its_reach() -> None:
 
 def test_cut_lengths_and_what_is_too_short() -> None:
     """Face to face less both take-ups: 3,900 - 46 - 36 = 3,818 mm (hand calculation from
-    data/ends.csv).
+    data/hoses/ends.csv).
     """
     cuts = {
         c.element.id: c

@@ -17,7 +17,7 @@ BITTERN, DUNLIN = demo_builds()["bittern"], demo_builds()["dunlin"]
     ("asked", "angle"), [(0, 0), (10, 0), (40, 45), (80, 90), (135, 120), (300, 180)]
 )
 def test_the_nearest_end(asked: float, angle: float) -> None:
-    """Of 0, 30, 45, 60, 90, 120, 150, 180 degrees (data/ends.csv)."""
+    """Of 0, 30, 45, 60, 90, 120, 150, 180 degrees (data/hoses/ends.csv)."""
     end = nearest_end("ptfe", "-8", asked)
     assert end is not None
     assert end.angle_deg in (angle, 150 if asked == 135 else angle)

@@ -352,8 +352,8 @@ def test_twins_stand_in_one_row_and_each_costs_the_same() -> None:
 
 
 def test_the_narrowest_throat_is_found_through_every_end() -> None:
-    """Bittern: the check valves' 8.6 mm (data/checks.csv); with a -6 feed its ends' 6.4 mm
-    (data/ends.csv).
+    """Bittern: the check valves' 8.6 mm (data/parts/checks.csv); with a -6 feed its ends' 6.4 mm
+    (data/hoses/ends.csv).
     """
     build = demo_builds()["bittern"]
     first = narrowest(make_study(build))

@@ -1,4 +1,7 @@
-"""The only reader of files in core: data/* to plain records, read once."""
+"""The only reader of files in core: data/*/* to plain records, read once.
+
+The folders of data are subjects, for people; code names a file alone, so no two may share a name.
+"""
 
 import csv
 import json
@@ -7,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 _DATA = Path(__file__).parent / "data"
+_FILES = {path.name: path for path in _DATA.rglob("*.*")}
 
 Row = dict[str, Any]
 
@@ -22,10 +26,10 @@ def _value(text: str) -> Any:
 
 @cache
 def table(name: str) -> tuple[Row, ...]:
-    """The rows of data/<name>.csv; numbers as float, yes and no as bool, an empty cell as None. A
+    """The rows of data/*/<name>.csv; numbers as float, yes and no as bool, an empty cell as None. A
     dash size keeps its text.
     """
-    with (_DATA / f"{name}.csv").open(encoding="utf-8", newline="") as file:
+    with _FILES[f"{name}.csv"].open(encoding="utf-8", newline="") as file:
         return tuple(
             {k: v if k == "dash" else _value(v) for k, v in row.items()}
             for row in csv.DictReader(file)
@@ -40,14 +44,14 @@ def by_name(name: str, key: str = "name") -> dict[str, Row]:
 
 @cache
 def document(name: str) -> Row:
-    """data/<name>.json as it stands."""
-    return dict(json.loads((_DATA / f"{name}.json").read_text(encoding="utf-8")))
+    """data/*/<name>.json as it stands."""
+    return dict(json.loads(_FILES[f"{name}.json"].read_text(encoding="utf-8")))
 
 
 @cache
 def text(name: str) -> str:
-    """data/<name> as it stands."""
-    return (_DATA / name).read_text(encoding="utf-8")
+    """data/*/<name> as it stands."""
+    return _FILES[name].read_text(encoding="utf-8")
 
 
 def pumps() -> dict[str, Row]:

@@ -1,4 +1,4 @@
-"""The demo builds: data/demo.json through their layouts, led as data/demo_routes.json says."""
+"""The demo builds: data/demo/demo.json through their layouts, led as data/demo/demo_routes.json says."""
 
 from typing import Any
 

@@ -1,5 +1,5 @@
 """Words of a builder's line: what each means, in whatever way it is written, one slip in a word
-forgiven. All of them stand in data/line_words.csv.
+forgiven. All of them stand in data/words/line_words.csv.
 """
 
 import difflib

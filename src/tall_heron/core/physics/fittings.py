@@ -19,7 +19,7 @@ def fully_turbulent_friction(bore: float) -> float:
 
 
 def crane_coefficient(friction_multiple: float, bore: float) -> float:
-    """Loss coefficient K = n fT of a fitting, n from data/fittings_k.csv.
+    """Loss coefficient K = n fT of a fitting, n from data/parts/fittings_k.csv.
 
     On small elbows methods differ by half: for -6 Crane gives 0.94, Hooper 1.77, Darby 1.0.
     Args: friction_multiple [-], bore [m]. Returns: K on that bore [-]. Source: crane-tp410.

@@ -146,7 +146,7 @@ def fuel_named(name: str) -> Fuel:
 
     Args: name [text]. Returns: Fuel. Raises: ValueError for an unknown name. Source:
     handbook-physics.
-    Valid: the names of data/fuels.csv and E0 to E100; others are refused.
+    Valid: the names of data/fuels/fuels.csv and E0 to E100; others are refused.
 
     >>> fuel_named("e85").name
     'E85'
@@ -170,7 +170,7 @@ def season_reid_vapor(fuel: Fuel, season: str) -> float:
     table of blends adds (E9 to E10 may be sold 1 psi over it in
     summer: 40 CFR 1090.215, from memory).
     Args: fuel [Fuel], season [text]. Returns: [Pa] absolute. Source: astm-d4814, astm-d5798.
-    Valid: seasons of data/seasons.csv; an unknown season leaves the fuel its own.
+    Valid: seasons of data/fuels/seasons.csv; an unknown season leaves the fuel its own.
 
     >>> season_reid_vapor(fuel_named("E0"), "summer") > 5e4
     True

@@ -1,5 +1,5 @@
 """What is done first: the work of a build in an order that never has to be taken apart again, and
-what each step still waits for. The steps stand in data/job_steps.csv.
+what each step still waits for. The steps stand in data/sheets/job_steps.csv.
 """
 
 from dataclasses import dataclass

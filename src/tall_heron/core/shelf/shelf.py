@@ -32,7 +32,7 @@ CC_MIN_TO_LPH = 0.06
 USUAL_SET_KPA = 300.0  # what a regulator of the shelf is set to until it is fitted
 SHEET_FUEL = Fluid(
     density_kg_m3=745, viscosity_mpa_s=0.5
-)  # makers' sheets state gasoline; E0 of data/fuels.csv
+)  # makers' sheets state gasoline; E0 of data/fuels/fuels.csv
 
 
 @dataclass(frozen=True)

@@ -57,7 +57,7 @@ class SizingGroup:
 
 def usual_dash(fuel_demand_lph: float) -> int:
     """Which of SIZES is usual for a line by the demand through it [L/h]. Source: common practice,
-    data/line_sizes.csv.
+    data/hoses/line_sizes.csv.
 
     >>> from tall_heron.core.editing.connectors import SIZES
     >>> [SIZES[usual_dash(x)] for x in (150, 320, 900, 2500)]

@@ -51,7 +51,7 @@ SHIPPED = {
 
 def shipped(name: str) -> Drive:
     """A run that comes with the application."""
-    return read_run(SHIPPED[name], text(f"runs/{name}.csv"))
+    return read_run(SHIPPED[name], text(f"{name}.csv"))
 
 
 class WrongRun(ValueError):
