@@ -37,7 +37,7 @@ def prime(study: Study) -> Prime | None:
     first = max(
         (i for i, c in enumerate(columns) if any(e.kind == "pump" for e in c.elements)), default=-1
     )
-    lines = [e for c in columns[first + 1 : max(study.path.turn, 1)] for e in c.elements[:1]]
+    lines = [e for c in columns[first + 1 : max(study.path.turn, 1)] for e in c.elements]
     if first < 0 or study.brief.carbureted:
         return None
     rails = len(study.build.circuit.of_kind("rail")) * house_figure("rail_volume_l") / 1000
