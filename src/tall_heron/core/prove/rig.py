@@ -10,7 +10,7 @@ import numpy as np
 
 from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.base.roots import bracketed_root
-from tall_heron.core.base.table_text import plain_number, separator, words_and_unit
+from tall_heron.core.base.table_text import plain_number, read_table, words_and_unit
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Curve, PumpMap
 from tall_heron.core.hydraulics.compile import FluidState, link_templates
@@ -124,32 +124,27 @@ def read_rig(text: str) -> list[RigPoint]:
     """
     if len(text) > MOST_LETTERS:
         raise WrongRig("The file is longer than a rig writes; keep every tenth row.")
-    lines = [
-        (i, x) for i, x in enumerate(text.replace("\ufeff", "").splitlines(), start=1) if x.strip()
-    ]
-    if len(lines) < 3:
+    try:
+        table = read_table(text)
+    except ValueError as error:
+        raise WrongRig(f"{error}.".capitalize()) from None
+    if len(table.rows) < 2:
         raise WrongRig(
             "Line 1: give a line of headers and rows, such as: time (s), pressure (kPa), flow (L/h), voltage (V), current (A)"
         )
-    mark = separator(lines[0][1])
-    heads = [
-        words_and_unit(h.strip().strip('"'))[0].strip().lower() for h in lines[0][1].split(mark)
-    ]
+    heads = [words_and_unit(h)[0].strip().lower() for h in table.heads]
     missing = [h for h in ("time", "pressure", "flow") if h not in heads]
     if missing:
         raise WrongRig(f"Line 1: no column holds {' or '.join(missing)}.")
     rows = []
-    for number, line in lines[1:]:
-        cells = line.split(mark)
-        if len(cells) != len(heads):
-            raise WrongRig(f"Line {number}: {len(cells)} cells under {len(heads)} headers.")
+    for number, cells in table.rows:
+        if misfit := table.misfit(cells):
+            raise WrongRig(f"Line {number}: {misfit}.")
         row = {}
         for head, cell in zip(heads, cells, strict=True):
             value = plain_number(cell)
             if value is None or not math.isfinite(value):
-                raise WrongRig(
-                    f"Line {number}: “{cell.strip()[:20]}” under “{head}” is not a number."
-                )
+                raise WrongRig(f"Line {number}: “{cell[:20]}” under “{head}” is not a number.")
             row[head] = value
         rows.append(row)
     return _steps(rows)

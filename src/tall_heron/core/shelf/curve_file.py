@@ -2,7 +2,6 @@
 order, decimal comma or point.
 """
 
-import csv
 import itertools
 import re
 from dataclasses import dataclass
@@ -11,7 +10,7 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import LPH
-from tall_heron.core.base.table_text import separator, words_and_unit
+from tall_heron.core.base.table_text import TextTable, plain_number, read_table, words_and_unit
 from tall_heron.core.base.units import QUANTITIES, parse, show
 from tall_heron.core.document.figures import Curve
 
@@ -64,25 +63,22 @@ def read_curves(text: str, voltage: float) -> CurveTable:
             0,
             f"the table is longer than {MOST_CHARACTERS:,} characters; a pump's sheet has a few dozen points",
         )
-    lines = [
-        (i, line)
-        for i, line in enumerate(text.replace("\ufeff", "").splitlines(), start=1)
-        if line.strip() and not line.startswith("#")
-    ]
-    if len(lines) < 3:
+    try:
+        table = read_table(text)
+    except ValueError as error:
+        return _refused(0, str(error))
+    if len(table.rows) < 2:
         return _refused(
             0, "give a line of headers and at least two points, such as: flow (L/h); pressure (kPa)"
         )
-    if len(lines) > MOST_ROWS:
+    if len(table.rows) >= MOST_ROWS:
         return _refused(0, f"more than {MOST_ROWS} points; give every tenth")
-    mark = separator(lines[0][1])
-    heads = [cell.strip().strip('"') for cell in next(csv.reader([lines[0][1]], delimiter=mark))]
     columns, wrong = [], []
-    for head in heads:
+    for head in table.heads:
         column, message = _read_header(head)
         columns.append(column)
         if message:
-            wrong.append(Problem(lines[0][0], message))
+            wrong.append(Problem(table.line, message))
     quantities = [c.quantity for c in columns if c]
     for quantity in ("volume_flow", "pressure"):
         if quantities.count(quantity) != 1 and not wrong:
@@ -94,13 +90,13 @@ def read_curves(text: str, voltage: float) -> CurveTable:
             )
             wrong.append(
                 Problem(
-                    lines[0][0],
+                    table.line,
                     f"{many}; give one, with its unit, such as {word} ({'L/h' if word == 'flow' else 'kPa'})",
                 )
             )
     if wrong:
         return CurveTable((), (), tuple(wrong))
-    rows, wrong = _read_rows(lines[1:], mark, columns, voltage)
+    rows, wrong = _read_rows(table, columns, voltage)
     notes = tuple(f"“{c.title}” is {COLUMNS[c.quantity]} in {c.unit}" for c in columns if c)
     if not wrong:
         wrong = _implausible(rows, columns)
@@ -135,29 +131,22 @@ Row = tuple[int, dict[str, float]]
 
 
 def _read_rows(
-    lines: list[tuple[int, str]], mark: str, columns: list[_Column | None], voltage: float
+    table: TextTable, columns: list[_Column | None], voltage: float
 ) -> tuple[list[Row], list[Problem]]:
     rows, wrong = [], []
-    for line, text in lines:
-        cells = next(csv.reader([text], delimiter=mark))
-        if len(cells) != len(columns):
-            hint = (
-                " (a comma both parts the columns and the decimals: part the columns with semicolons)"
-                if mark == ","
-                else ""
-            )
-            wrong.append(Problem(line, f"{len(cells)} cells under {len(columns)} headers{hint}"))
+    for line, cells in table.rows:
+        if misfit := table.misfit(cells):
+            wrong.append(Problem(line, misfit))
             continue
         values = {"voltage": voltage}
-        for cell, column in zip(cells, columns, strict=True):
+        for plain, column in zip(cells, columns, strict=True):
             if column is None:
                 continue
-            plain = cell.strip().strip('"')
             if not _NUMBER.fullmatch(plain):
                 wrong.append(Problem(line, f"“{plain}” under “{column.title}” is not a number"))
                 break
             if column.quantity == "current":
-                values["current"] = float(plain.replace(",", ".").replace("−", "-"))
+                values["current"] = plain_number(plain) or 0.0
             else:
                 try:
                     values[column.quantity] = parse(

@@ -11,6 +11,7 @@ from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
+from tall_heron.core.base.table_text import read_table
 from tall_heron.core.base.units import parse_dash
 from tall_heron.core.document.build import readable
 from tall_heron.core.document.kinds import KINDS
@@ -243,15 +244,11 @@ def _json_rows(text: str) -> list[tuple[int, dict[str, Any]]]:
 
 
 def _csv_rows(text: str) -> list[tuple[int, dict[str, Any]]]:
-    head = text.partition("\n")[0]
-    reader = csv.reader(
-        io.StringIO(text), delimiter=";" if head.count(";") > head.count(",") else ","
-    )
     try:
-        lines = list(reader)
-    except csv.Error as error:
-        raise PackFaults([PackFault(reader.line_num, "", f"this is no CSV: {error}")]) from None
-    columns = [c.strip() for c in lines[0]] if lines else []
+        table = read_table(text)
+    except ValueError as error:
+        raise PackFaults([PackFault(1, "", f"this is no CSV: {error}")]) from None
+    columns = table.heads
     faults = [
         PackFault(
             1, c or f"column {i}", "no such column; see the pack's own head for those there are"
@@ -269,12 +266,8 @@ def _csv_rows(text: str) -> list[tuple[int, dict[str, Any]]]:
     ]
     if faults:
         raise PackFaults(faults[:MOST_FAULTS])
-    _few(len(lines) - 1)
-    return [
-        (i, _unflat(dict(zip(columns, line, strict=False))))
-        for i, line in enumerate(lines[1:], 2)
-        if any(cell.strip() for cell in line)
-    ]
+    _few(len(table.rows))
+    return [(i, _unflat(dict(zip(columns, line, strict=False)))) for i, line in table.rows]
 
 
 def _few(count: int) -> None:

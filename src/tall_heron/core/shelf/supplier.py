@@ -2,8 +2,6 @@
 they sent, and stand-ins, made up, for what is made up on the shelf.
 """
 
-import csv
-import io
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cache, cached_property, lru_cache
@@ -12,6 +10,7 @@ from typing import Annotated
 from pydantic import Field
 
 from tall_heron.core.base.catalogue import by_name, table
+from tall_heron.core.base.table_text import read_table
 from tall_heron.core.base.units import money_amount, plain_number
 from tall_heron.core.document.record import Record
 
@@ -172,17 +171,15 @@ def read_stock(text: str) -> tuple[Stocked, ...]:
     """A stock list as CSV: item and stock, days and price where it has them, by any of the heads of
     COLUMNS, parted by comma, semicolon or tab. Raises ValueError with the line that is wrong.
     """
-    text = text.removeprefix("\ufeff")
     if len(text) > MOST_LIST:
         raise ValueError(
             f"A list of {len(text):,} letters is too long; leave out what you never buy, {MOST_LIST:,} at most."
         )
-    head = text.partition("\n")[0]
     try:
-        lines = list(csv.reader(io.StringIO(text), delimiter=max(",;\t", key=head.count)))
-    except csv.Error as error:
+        table = read_table(text)
+    except ValueError as error:
         raise ValueError(f"This is no CSV: {error}.") from None
-    heads = [c.strip().lower() for c in lines[0]] if lines else []
+    heads = [c.lower() for c in table.heads]
     at = {
         name: i
         for name, words in COLUMNS.items()
@@ -194,14 +191,13 @@ def read_stock(text: str) -> tuple[Stocked, ...]:
             raise ValueError(
                 f"No column says the {wanted}. Give one of {', '.join(COLUMNS[wanted])} as its head; days and price may follow."
             )
-    if len(lines) - 1 > MOST_ROWS:
+    if len(table.rows) > MOST_ROWS:
         raise ValueError(
-            f"{len(lines) - 1:,} lines are more than the {MOST_ROWS:,} that a list may have."
+            f"{len(table.rows):,} lines are more than the {MOST_ROWS:,} that a list may have."
         )
     return tuple(
-        _stocked(i, {name: line[k].strip() if k < len(line) else "" for name, k in at.items()})
-        for i, line in enumerate(lines[1:], 2)
-        if any(c.strip() for c in line)
+        _stocked(i, {name: line[k] if k < len(line) else "" for name, k in at.items()})
+        for i, line in table.rows
     )
 
 

@@ -2,7 +2,6 @@
 order, units in the headers, semicolons or commas, decimal comma or point.
 """
 
-import csv
 import math
 from dataclasses import dataclass
 from itertools import pairwise
@@ -12,7 +11,7 @@ import numpy as np
 from tall_heron.core.base.catalogue import by_name, text
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.base.log_columns import known_column, scale_of, words_of
-from tall_heron.core.base.table_text import plain_number, separator
+from tall_heron.core.base.table_text import TextTable, plain_number, read_table
 from tall_heron.core.physics.slosh import Array
 
 MOST_ROWS, MOST_LETTERS = 20_000, 900_000
@@ -58,32 +57,27 @@ class WrongRun(ValueError):
     """A file that is no run, with what would be right."""
 
 
-def read_run(name: str, table: str) -> Drive:
+def read_run(name: str, text: str) -> Drive:
     """Read a run. Raises WrongRun with what is wrong, its line and what would be right.
 
     >>> run = read_run("lap", "ay (m/s2);time (s);ax (g)\\n4,903325;0,0;0,0\\n0;0,5;-0,6")
     >>> run.readings.tolist(), run.times.tolist()
     ([[0.0, 0.5, 1.0], [-0.6, 0.0, 1.0]], [0.0, 0.5])
     """
-    if len(table) > MOST_LETTERS:
+    if len(text) > MOST_LETTERS:
         raise WrongRun(f"The file is longer than {MOST_LETTERS:,} letters; keep every tenth row.")
-    lines = [
-        (i, x)
-        for i, x in enumerate(table.replace("\ufeff", "").splitlines(), start=1)
-        if x.strip() and not x.startswith("#")
-    ]
-    if len(lines) < 3:
+    try:
+        table = read_table(text)
+    except ValueError as error:
+        raise WrongRun(f"{error}.".capitalize()) from None
+    if len(table.rows) < 2:
         raise WrongRun(
             "Give a line of headers and at least two rows, such as: time (s); ax (g); ay (g)"
         )
-    if len(lines) > MOST_ROWS + 1:
+    if len(table.rows) > MOST_ROWS:
         raise WrongRun(f"More than {MOST_ROWS:,} rows; keep every tenth.")
-    mark = separator(lines[0][1])
-    columns = _columns(
-        [cell.strip().strip('"') for cell in next(csv.reader([lines[0][1]], delimiter=mark))]
-    )
-    rows = _rows(lines[1:], mark, columns)
-    return _make_drive(name, rows, columns)
+    columns = _columns(table.heads)
+    return _make_drive(name, _rows(table, columns), columns)
 
 
 @dataclass(frozen=True)
@@ -105,7 +99,7 @@ class _DriveColumn:
         return value / GRAVITY if self.key in ACCELERATIONS else value
 
 
-def _columns(heads: list[str]) -> list[_DriveColumn | None]:
+def _columns(heads: tuple[str, ...]) -> list[_DriveColumn | None]:
     out: list[_DriveColumn | None] = []
     for head in heads:
         key = known_column(head, "drive")
@@ -134,20 +128,11 @@ def _columns(heads: list[str]) -> list[_DriveColumn | None]:
     return out
 
 
-def _rows(
-    lines: list[tuple[int, str]], mark: str, columns: list[_DriveColumn | None]
-) -> list[dict[str, float]]:
+def _rows(table: TextTable, columns: list[_DriveColumn | None]) -> list[dict[str, float]]:
     out = []
-    for (number, line), cells in zip(
-        lines, csv.reader([x for _, x in lines], delimiter=mark), strict=True
-    ):
-        if len(cells) != len(columns):
-            hint = (
-                " A comma both parts the columns and the decimals: part the columns with semicolons."
-                if mark == ","
-                else ""
-            )
-            raise WrongRun(f"Line {number}: {len(cells)} cells under {len(columns)} headers.{hint}")
+    for number, cells in table.rows:
+        if misfit := table.misfit(cells):
+            raise WrongRun(f"Line {number}: {misfit}.")
         row = {}
         for cell, column in zip(cells, columns, strict=True):
             if column is None:
@@ -155,7 +140,7 @@ def _rows(
             value = plain_number(cell)
             if value is None or not math.isfinite(value):
                 raise WrongRun(
-                    f"Line {number}: “{cell.strip()[:20]}” under “{column.header[:40]}” is not a number, in “{line[:40]}”."
+                    f"Line {number}: “{cell[:20]}” under “{column.header[:40]}” is not a number, in “{table.mark.join(cells)[:40]}”."
                 )
             row[column.key] = column.value(value)
         out.append(row)
