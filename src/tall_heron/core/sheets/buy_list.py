@@ -52,6 +52,13 @@ class Item:
     note: str = ""
 
     @property
+    def each(self) -> float | None:
+        """What a piece or a meter costs."""
+        if self.price is None or not self.quantity:
+            return None
+        return self.price / self.quantity * (1 if self.unit == "piece" else 1000)
+
+    @property
     def to_buy(self) -> float:
         """How much is still to be bought."""
         return max(self.quantity - self.have, 0.0)

@@ -41,6 +41,36 @@ def number(value: float, decimals: int = 0) -> str:
     return text
 
 
+def percent(value: float, decimals: int = 0) -> str:
+    """A share [-] in percent, without the sign."""
+    return number(100 * value, decimals)
+
+
+def cc_per_minute(value: float) -> str:
+    """A flow [m3/s] as injectors are rated, cc/min, without the unit."""
+    return number(value * 6e7)
+
+
+def milligrams(value: float) -> str:
+    """A mass [kg] in mg, without the unit."""
+    return number(value * 1e6)
+
+
+def milliwatts(value: float) -> str:
+    """A power [W] in mW, without the unit."""
+    return number(value * 1000)
+
+
+def kg_per_liter(value: float) -> str:
+    """A density [kg/m3] in kg/L, without the unit."""
+    return number(value / 1000, 3)
+
+
+def hundreds(value: float) -> int:
+    """An engine speed [rpm] to the next hundred."""
+    return round(value / 100) * 100
+
+
 def bare(value: float | None, quantity: str, decimals: int | None = None) -> str:
     """A figure in the shown unit, without it; a dash where there is none. `decimals` beyond the
     usual of psi or mm are as many more in any unit.
@@ -201,9 +231,9 @@ def liters_bare(value: float | None) -> str:
     return number(in_unit((value or 0.0) / 1000, "tank_volume"), 1)
 
 
-def liters(value: float | None) -> str:
+def liters(value: float | None, decimals: int | None = None) -> str:
     """What a tank holds [L] with its unit; empty where that is not known."""
-    return volume_of(None if value is None else value / 1000)
+    return volume_of(None if value is None else value / 1000, decimals)
 
 
 def lasting(seconds: float) -> str:
@@ -285,6 +315,13 @@ def register(app: Flask) -> None:
         when=when,
         dash=dash,
         ruled=ruled,
+        mm_ruled=lambda mm: ruled(None if mm is None else mm / 1000),
+        percent=percent,
+        cc_per_minute=cc_per_minute,
+        milligrams=milligrams,
+        milliwatts=milliwatts,
+        kg_per_liter=kg_per_liter,
+        hundreds=hundreds,
         spelled=spelled,
     )
     app.jinja_env.filters.update(
