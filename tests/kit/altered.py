@@ -6,7 +6,7 @@ from collections.abc import Callable
 from random import Random
 
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.document.build import Brief, Build
+from tall_heron.core.document.build import Brief, Build, validate
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.topology import insert, second_pump, set_height, split
@@ -95,3 +95,15 @@ def altered(seed: int) -> Build:
         except (BuildErrors, IndexError):
             continue  # that part cannot be had there
     return build
+
+
+def strainer_on_top(build: Build) -> Build:
+    """A strainer on the suction line between a hose up and a hose down."""
+    data = build.model_dump(mode="json", exclude_none=True)
+    next(n for n in data["circuit"]["nodes"] if n["id"] == "strainer out")["elevation_mm"] = 420
+    elements = data["circuit"]["elements"]
+    next(e for e in elements if e["id"] == "E1")["ports"] = {"start": "top", "end": "strainer out"}
+    hose = next(e for e in elements if e["id"] == "H1")
+    data["circuit"]["nodes"] += [{"id": "top", "elevation_mm": 420}]
+    elements.append(hose | {"id": "H9", "ports": {"start": "pot", "end": "top"}})
+    return validate(data)

@@ -14,19 +14,20 @@ from circuits import made as circuit_of
 from tall_heron.core.base.constants import PSI
 from tall_heron.core.document.acceleration import STRAIGHT, ahead_of
 from tall_heron.core.document.build import Brief, Build, validate
+from tall_heron.core.document.circuit import Stage
 from tall_heron.core.document.faces import face
 from tall_heron.core.document.figures import Tee
-from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.point import reference_pressure_kpa
 from tall_heron.core.document.space import Zone
 from tall_heron.core.document.wiring import CutOff
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.fields import set_stage
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.route import add_guard, remove_guard
 from tall_heron.core.editing.topology import split, take_out
 from tall_heron.core.editing.wiring import set_branch, wire_by_rule
 from tall_heron.core.electrics.cut_off import CutOffState, Inputs, step
-from tall_heron.core.electrics.feeds import make_harness
+from tall_heron.core.electrics.feeds import drop_allowed, make_harness
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.hydraulics.vessel import make_tank
@@ -39,8 +40,13 @@ from tall_heron.core.prove.rank import Sample, judge
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.vectors import add_vectors, subtract_vectors
+from tall_heron.core.rules.pressure import rail_off
 from tall_heron.core.sheets.buy_list import make_buy_list
+from tall_heron.core.sheets.cut_plan import Stock, plan_cuts
 from tall_heron.core.shelf.shelf import parts
+from tall_heron.core.sizing.groups import make_groups
+from tall_heron.core.study.cases.moments import solved_moments
+from tall_heron.core.study.cases.requirements import _headroom
 from tall_heron.core.study.cases.tank_heat import pump_power
 from tall_heron.core.study.failures.failure_walk import walk
 from tall_heron.core.study.failures.key_off import prime
@@ -157,6 +163,26 @@ def test_the_wire_to_a_shared_relay_and_its_fuse_are_for_all_its_pumps() -> None
     assert contact.ampere == pytest.approx(together)
 
 
+def test_a_pump_on_a_shared_relay_loses_no_more_than_is_allowed_all_the_way() -> None:
+    """What its own wires and the one it shares take together, at every length they may have: 3 %
+    of the system's volts, ABYC E-11 and common practice.
+    """
+    build = shared(DEMO["bittern"])
+    for meters in (0.6, 1.1, 1.7, 2.3, 3.1, 4.0, 5.2):
+        data = build.model_dump(mode="json", exclude_none=True)
+        for branch in data["wiring"]["branches"].values():
+            branch["feed"] = {"length_mm": 1000 * meters}
+            branch["earth"] = {"length_mm": 500 * meters}
+        wired = validate(data)
+        assert wired.wiring is not None
+        harness = make_harness(wired.circuit, wired.wiring, 14.0, 550.0)
+        contact = next(c for c in harness.relays.values() if len(c.pumps) == 2)
+        for name in contact.pumps:
+            feed = harness.feeds[name]
+            lost = feed.out.drop + feed.back.drop + contact.supply.drop
+            assert lost <= drop_allowed(14.0)
+
+
 def test_what_pumps_draw_is_at_the_volts_that_reach_them() -> None:
     solved = make_study(DEMO["bittern"]).solved["low voltage"]
     by_hand = sum(
@@ -263,19 +289,21 @@ def test_a_line_drawn_from_the_engine_to_the_tank_feeds_alike() -> None:
         assert sum(sources.values()) == pytest.approx(study.fuel_demand.volume_flow, rel=1e-3)
 
 
-def test_every_line_behind_the_pumps_is_filled_before_the_rail_stands() -> None:
-    """Both legs of a twin feed hold fuel: bore and length of each by hand."""
-    build = DEMO["bittern"]
-    study = make_study(build)
-    primed = prime(study)
-    assert primed is not None
-    columns = study.path.columns[: study.path.turn]
-    pumped = max(i for i, c in enumerate(columns) if any(e.kind == "pump" for e in c.elements))
-    lines = [e for c in columns[pumped + 1 :] for e in c.elements if e.kind in PIPES and e.length]
-    twins = [c for c in columns[pumped + 1 :] if len(c.elements) > 1]
-    by_hand = sum(math.pi / 4 * (e.figures.bore_mm / 1000) ** 2 * e.length.mm / 1000 for e in lines)
-    assert twins
-    assert primed.volume >= by_hand
+def test_both_legs_of_a_twin_feed_are_filled_before_the_rails_stand() -> None:
+    """What a leg holds by its bore and length, once for each leg."""
+    laid = LAYOUTS["C1"]
+    twin = Build(name="made", brief=ROAD, circuit=laid.build(ROAD, laid.picks(rails="parallel")))
+    legs = [e for e in twin.circuit.elements if e.id in ("H7", "H8")]
+    held = [math.pi / 4 * (e.figures.bore_mm / 1e3) ** 2 * e.length.mm / 1e3 for e in legs]
+    data = twin.model_dump(mode="json", exclude_none=True)
+    for e in data["circuit"]["elements"]:
+        if e["id"] in ("H7", "H8"):
+            e["length"]["mm"] *= 2
+    one, other = prime(make_study(twin)), prime(make_study(validate(data)))
+    assert one is not None
+    assert other is not None
+    assert other.volume - one.volume == pytest.approx(sum(held))
+    assert len(held) == 2
 
 
 def test_a_failure_that_stops_the_engine_is_not_silent() -> None:
@@ -323,3 +351,54 @@ def test_a_sleeve_frees_what_it_covers_and_nothing_beside_it() -> None:
         if near is not None:
             assert near.short
             assert abs(near.along - bare.along) >= reach
+
+
+def test_a_stage_by_boost_comes_in_at_its_share_of_the_air() -> None:
+    """Air goes with absolute pressure, so fuel does: (101.3 + 55) over (101.3 + full boost)."""
+    study = make_study(set_stage(DEMO["bittern"], "P2", Stage(by="boost", at=55)))
+    met = {x.moment.case.key: x.solved.case for x in solved_moments(study)}
+    peak, boost = study.cases["peak"], study.brief.boost_kpa
+    share = (met["P2 before"].demand + met["P2 after"].demand) / 2 / peak.demand
+    assert share == pytest.approx((101.325 + 55) / (101.325 + boost), rel=5e-3)
+
+
+def test_headroom_is_held_against_what_the_pumps_may_be_off() -> None:
+    data = DEMO["bittern"].model_dump(mode="json", exclude_none=True)
+    for e in data["circuit"]["elements"]:
+        if e["kind"] == "pump":
+            e.setdefault("properties", {})["flow_tolerance"] = 0.4
+    for build, limit in ((DEMO["bittern"], None), (validate(data), 0.4)):
+        study = make_study(build)
+        peak = next(x for x in solved_moments(study) if x.moment.case.key == "peak")
+        cell = _headroom(study, peak.solved, peak.moment)
+        assert cell is not None
+        assert cell.limit == (limit or peak.solved.case.margin)
+
+
+def test_a_strainer_is_sized_among_strainers_of_its_mesh() -> None:
+    """Before a pump 100 um, not the 10 to 40 um of a filter behind it (common practice)."""
+    build = DEMO["bittern"]
+    group = next(g for g in make_groups(make_study(build)) if g.kind == "strainer")
+    meshes = {o.elements[group.ids[0]].properties.micron for o in group.options}
+    assert meshes
+    assert min(m for m in meshes if m is not None) >= 85
+
+
+def test_a_piece_as_long_as_a_coil_is_cut_from_it() -> None:
+    """Nothing is lost where nothing is cut off."""
+    plan = plan_cuts([("H1", 3000.0)], [Stock(3000.0, 30.0), Stock(5000.0, 45.0)], kerf=3.0)
+    assert plan.without == ()
+    assert plan.price == 30.0
+
+
+def test_a_regulator_that_feels_no_boost_is_not_told_to_turn_its_screw() -> None:
+    """P-05 names the missing reference; at peak P-03 would ask for a screw that mends nothing."""
+    data = DEMO["bittern"].model_dump(mode="json", exclude_none=True)
+    for e in data["circuit"]["elements"]:
+        if e["kind"] == "regulator":
+            e["figures"]["reference"] = "atmosphere"
+    study = make_study(validate(data))
+    assert not [f for f in rail_off(study) if f.case == "peak"]
+    assert list(rail_off(make_study(validate(data)))) == [
+        f for f in rail_off(study) if f.case == "idle"
+    ]

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import pytest
+from altered import strainer_on_top
 
 from tall_heron.core.base.catalogue import by_name, house_figure
 from tall_heron.core.design import design
@@ -95,6 +96,10 @@ def module(name: str) -> Set:
     return to
 
 
+def high_filter() -> Build:
+    return strainer_on_top(made(suction=HosePick(dash="-10", mm=400)))
+
+
 @dataclass(frozen=True)
 class At:
     """A rule: a build, the figure of its finding that is held against the limit, how the limit is
@@ -135,6 +140,7 @@ CASES = [
     At("S-01", made, "clear", reserve, 2e5, above=False, level="Check"),
     At("S-01", lambda: made(brief=ROAD.model_copy(update={"fuel_temperature_c": 45})), "clear", each_need, 2e5, above=False, level="Stop"),
     At("S-02", lambda: raised(made(), "pump inlet", 300), "above", own("P1", "properties", "inlet_height_max_mm", 1e-3), 1e-3),
+    At("S-05", high_filter, "over", house("air_trap_m"), 1e-6),
     At("S-06", lambda: made(suction=HosePick(dash="-4", mm=1500)), "pull", house("suction_depression"), 1.0),
     At("S-07", lambda: made(suction=HosePick(dash="-10", mm=700)), "led", own("S1", "properties", "long_mm", 1e-3), 0.5),
     At("S-09", made, "long", own("S1", "properties", "high_mm", 1e-3), 1e-3),

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+from altered import strainer_on_top
 
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Brief, Build, validate
@@ -151,16 +152,7 @@ def renamed(build: Build) -> Build:
 
 
 def high_filter() -> Build:
-    """A filter on the suction line between a hose up and a hose down."""
-    data = made(suction=HosePick(dash="-10", mm=400)).model_dump(mode="json", exclude_none=True)
-    next(n for n in data["circuit"]["nodes"] if n["id"] == "strainer out")["elevation_mm"] = 420
-    elements = data["circuit"]["elements"]
-    strainer = next(e for e in elements if e["id"] == "E1")
-    data["circuit"]["nodes"] += [{"id": "top", "elevation_mm": 420}]
-    strainer["ports"] = {"start": "top", "end": "strainer out"}
-    hose = next(e for e in elements if e["id"] == "H1")
-    elements.append(hose | {"id": "H9", "ports": {"start": "pot", "end": "top"}})
-    return validate(data)
+    return strainer_on_top(made(suction=HosePick(dash="-10", mm=400)))
 
 
 THIN = HosePick(dash="-4", mm=4300, ends=(90, 90), clock_deg=0)

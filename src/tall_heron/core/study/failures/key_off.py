@@ -37,7 +37,8 @@ def prime(study: Study) -> Prime | None:
     first = max(
         (i for i, c in enumerate(columns) if any(e.kind == "pump" for e in c.elements)), default=-1
     )
-    lines = [e for c in columns[first + 1 : max(study.path.turn, 1)] for e in c.elements]
+    filled = columns[first + 1 : max(study.path.turn, 1)]
+    lines = [e for c in filled for e in c.elements]
     if first < 0 or study.brief.carbureted:
         return None
     rails = len(study.build.circuit.of_kind("rail")) * house_figure("rail_volume_l") / 1000
@@ -54,7 +55,8 @@ def prime(study: Study) -> Prime | None:
             None,
         )
         if open_end is not None and (solved := failing(study, open_end)).solution.converged:
-            flow = abs(solved.solution.flow(last.id))
+            beside = next(c.elements for c in filled if last in c.elements)
+            flow = sum(abs(solved.solution.flow(e.id)) for e in beside)
     checks = [e.id for c in columns[first : first + 2] for e in c.elements if e.kind == "check"]
     holds = study.turns_back or any(
         e.kind in ("regulator", "controller") for e in study.build.circuit.elements
