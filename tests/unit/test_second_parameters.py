@@ -40,6 +40,7 @@ from tall_heron.core.prove.rank import Sample, judge
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.vectors import add_vectors, subtract_vectors
+from tall_heron.core.rules.electrics import fuse_large
 from tall_heron.core.rules.pressure import rail_off
 from tall_heron.core.sheets.buy_list import make_buy_list
 from tall_heron.core.sheets.cut_plan import Stock, plan_cuts
@@ -412,3 +413,16 @@ def test_a_regulator_that_feels_no_boost_is_not_told_to_turn_its_screw() -> None
     assert list(rail_off(make_study(validate(data)))) == [
         f for f in rail_off(study) if f.case == "idle"
     ]
+
+
+def test_a_fuse_is_too_large_from_the_share_that_is_said() -> None:
+    """One and a half times what the pump draws, or what the smallest fuses are: the larger of
+    both, not their sum (common practice).
+    """
+    build = wire_by_rule(DEMO["bittern"])
+    assert build.wiring is not None
+    drawn = make_harness(build.circuit, build.wiring, 14.0, 550.0).feeds["P1"].highest
+    assert 1.5 * drawn > 2.0
+    for times, fires in ((0.99, False), (1.01, True)):
+        fused = make_study(set_branch(build, "P1", fuse_a=1.5 * drawn * times))
+        assert ("P1" in [f.element_id for f in fuse_large(fused)]) == fires
