@@ -14,6 +14,7 @@ test:
 	.venv/bin/ruff check .
 	.venv/bin/ruff format --check -q .
 	.venv/bin/mypy
+	for kind in html jinja; do .venv/bin/djlint --lint --quiet --extension $$kind src/tall_heron/web || exit 1; done
 	tools/web.sh
 	$(PY) -m pytest -n 3 --dist worksteal
 	tools/wheel.sh
