@@ -297,6 +297,11 @@ def test_where_do_i_change_names_files_that_are_there(what: str, where: str) -> 
         r"`((?:core|web|store|tests|docs|tools)/[\w./-]*|cli\.py)`(?: \(`(\w+)`\))?", where
     )
     assert named, f"{what}: no file is named"
+    folder = ROOT
+    for name in re.findall(r"`(core/base/data/[\w/.]*|\w+\.csv)`", where):
+        path = ROOT / "src/tall_heron" / name if "/" in name else folder / name
+        assert path.exists(), f"{what}: {name} is not there"
+        folder = path if path.is_dir() else path.parent
     for place, word in named:
         roots = [ROOT, ROOT / "src/tall_heron"]
         path = next((r / place for r in roots if (r / place).exists()), None)
