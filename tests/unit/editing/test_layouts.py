@@ -130,7 +130,7 @@ def test_a_controlled_pump_makes_only_what_is_asked() -> None:
 
 def test_an_engine_driven_pump_follows_the_engine() -> None:
     """5.2 cc x 0.5 x 5600 rpm x 60 = 873.6 L/h swept, times its volumetric efficiency (0.96 to 0.86
-    over 0 to 800 kPa in data/engine/engine_pumps.csv).
+    over 0 to 800 kPa in data/parts/engine_pumps.csv).
     """
     study = make_study(laid("C9"))
     gives = study.peak.solution.links["P1"].flow * 3.6e6
