@@ -34,11 +34,7 @@ def buy_rows(bought: BuyList, rate: float = 1.0) -> list[list[str | float | None
     for i in bought.items:
         scale = 1.0 if i.unit == "piece" else 1000.0
         price, pay = (None if x is None else round(x * rate, 2) for x in (i.price, i.price_to_buy))
-        each = (
-            None
-            if i.price is None or not i.quantity
-            else round(i.price * rate * scale / i.quantity, 4)
-        )
+        each = None if i.each is None else round(i.each * rate, 4)
         amounts = [
             round(i.quantity / scale, 3),
             "piece" if i.unit == "piece" else "m",
