@@ -218,7 +218,7 @@ def _figures(p: Proving) -> list[tuple[str, str, str]]:
     fuel_demand = p.predictor.study.fuel_demand.volume_flow
     for name, words in (
         ("flow_all", "all pumps"),
-        ("flow", "each pump alone, the least"),
+        ("flow", "the weakest pump alone"),
         ("base", "base pressure"),
         ("hold", "rail 10 min after stop"),
     ):
@@ -301,7 +301,7 @@ def _flow_chart(p: Proving, chosen: Tested) -> CurveChart:
     ]
     return make_curve_chart(
         "proof",
-        f"T{proof.number} {proof.part or 'All pumps'}: predicted with its band, and collected",
+        f"T{proof.number} {proof.part or 'All pumps'}: predicted band and what was collected",
         unit_of("pressure"),
         unit_of("volume_flow"),
         kpa,
