@@ -6,10 +6,10 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
+from tall_heron.core.document.tank_work import tank_work
 from tall_heron.core.editing.change_layout import ChangedLayout, change_layout
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.editing.layouts import POTS, Layout, layouts_for
@@ -101,6 +101,11 @@ class Candidate:
     def totals(self) -> Totals:
         """Price, mass, parts and connections."""
         return make_totals(self.study.build.circuit)
+
+    @property
+    def tank_work(self) -> str:
+        """What it asks of the tank."""
+        return tank_work(self.study.build.circuit)
 
     @property
     def name(self) -> str:
@@ -369,42 +374,34 @@ def _noise(build: Build) -> str:
 
 
 def _reasons(ranked: list[Candidate]) -> list[Reason]:
-    first, others = ranked[0], ranked[1:]
-    out = []
-    by_level = {level: [c.count(level) for c in ranked] for level in AGAINST}
-    for level in AGAINST:
-        if others and by_level[level][0] < max(by_level[level]):
-            out.append(
-                Reason(
-                    f"It has {by_level[level][0]} {level}{'' if by_level[level][0] == 1 else 's'}; the worst of the others has {max(by_level[level])}.",
-                    {},
-                )
-            )
-    alike = [
-        c
-        for c in others
-        if (c.rails == "single") == (first.rails == "single")
-        and all(c.count(x) == first.count(x) for x in AGAINST)
-    ]
-    if (
-        first.study.brief.use == "street"
-        and first.noise not in ("", "loud")
-        and any(c.noise == "loud" for c in others)
-    ):
-        out.append(Reason("Its pumps are not loud; some of the others are.", {}))
-    if alike:
-        saved = min(c.totals.price for c in alike) - first.totals.price
-        if saved >= 1:
-            words = f"It costs {{saved}} less than the next that is as sound, with {first.totals.joints} connections."
-            out.append(Reason(words, {"saved": FindingFigure(saved, "money")}))
-    if len(first.study.build.circuit.of_kind("rail")) > 1:
-        allowed = house_figure("rail_difference_share") * first.study.brief.base
-        figures = {
-            "differ": FindingFigure(first.differ, "pressure_difference"),
-            "allowed": FindingFigure(allowed, "pressure_difference"),
-        }
-        out.append(Reason("Its rails differ by {differ}; {allowed} is allowed.", figures))
-    return out[:3]
+    """What decided between the first and the next, in one sentence."""
+    first, figures = ranked[0], dict[str, FindingFigure]()
+    if len(ranked) == 1:
+        return [Reason("No other layout suits this engine.", figures)]
+    other = ranked[1]
+    brief, now = first.study.brief, {c.rails for c in ranked if c.present}
+    loud = brief.use == "street" and other.noise == "loud" != first.noise
+    level = next((x for x in AGAINST if first.count(x) < other.count(x)), "")
+    if not (other.present or other.layout.sensible(brief)) and first.layout.sensible(brief):
+        why = "is chosen only where somebody asks for it"
+    elif other.rails == "single" != first.rails and "single" not in now:
+        why = "has one rail, and the engine has two"
+    elif level:
+        why = f"has {_count(other, level)}; this one has {first.count(level) or 'none'}"
+    elif loud:
+        why = "has loud pumps"
+    else:
+        why = "is as sound"
+    if not level and (more := other.totals.price - first.totals.price) >= 1:
+        why += " and costs {more} more"
+        figures["more"] = FindingFigure(more, "money")
+    return [Reason(f"The next, “{other.name}”, {why}.", figures)]
+
+
+def _count(c: Candidate, level: str) -> str:
+    """How many findings of a level: no Stops, 1 Check."""
+    n = c.count(level)
+    return f"{n or 'no'} {level}{'' if n == 1 else 's'}"
 
 
 RAILS_WIN = {
