@@ -67,7 +67,6 @@ CURVE_AT = (
     0.88,
     1.0,
 )  # of the chart's highest pressure, where what is caught is said
-FARTHEST = 1.35  # bands, at which the strip ends
 BEYOND_BASE = 1.25  # how far the chart goes at least
 
 
@@ -94,25 +93,52 @@ def allowed(p: Proving, proof: Proof) -> str:
 
 @dataclass(frozen=True)
 class AllowedBand:
-    """Where a reading lies within what may stray: from -1.35 to 1.35 of its whole band, and how
-    much of the band is the model's.
+    """A test's band as it is drawn, from 0 to 200 across: what is allowed from `start` to `end`, of
+    which `sure` on either side of the middle is what the parts may stray; a `mark` at what was
+    predicted or at the limit; and `at`, where the newest reading stands, None where there is none.
     """
 
-    at: float
-    model: float
+    start: float
+    end: float
+    mark: float
+    sure: float = 0.0
+    at: float | None = None
 
 
-def strip_of(t: Tested) -> AllowedBand | None:
-    """The strip of a test's newest reading; None where nothing was said."""
+MIDDLE, HALF, LIMIT, WIDE = 100.0, 60.0, 140.0, 200.0  # places of a band across
+
+
+def band_of(p: Proving, t: Tested) -> AllowedBand | None:
+    """The band of a test, with its newest reading; None where nothing is allowed or predicted."""
     j = t.telling
-    if j is None or j.predicted is None or t.proof.setup is None:
+    if t.proof.setup is not None:
+        whole = j.band + j.doubt if j is not None else 0.0
+        if j is None or j.predicted is None or whole <= 0:
+            return AllowedBand(MIDDLE - HALF, MIDDLE + HALF, MIDDLE)
+        off = (j.reading.value - j.predicted) / whole
+        return AllowedBand(
+            MIDDLE - HALF,
+            MIDDLE + HALF,
+            MIDDLE,
+            HALF * j.band / whole,
+            _across(MIDDLE + HALF * off),
+        )
+    limit = limit_at(p.predictor.study, t.proof, usual(p.predictor.study, t.proof))
+    if limit is None:
         return None
-    whole = j.band + j.doubt
-    if whole <= 0:
-        return None
-    return AllowedBand(
-        max(min((j.reading.value - j.predicted) / whole, FARTHEST), -FARTHEST), j.band / whole
-    )
+    value = j.reading.value if j is not None else None
+    if limit.least is not None:
+        least = WIDE - LIMIT
+        share = value / limit.least if value is not None and limit.least else None
+        return AllowedBand(least, WIDE, least, 0.0, _across(share * least) if share else None)
+    assert limit.most is not None
+    share = None if value is None else value / limit.most if limit.most else min(value, 1.0) * 1.2
+    return AllowedBand(0.0, LIMIT, LIMIT, 0.0, None if share is None else _across(share * LIMIT))
+
+
+def _across(x: float) -> float:
+    """A place within the drawing, its dot whole."""
+    return max(5.0, min(x, WIDE - 5.0))
 
 
 def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
@@ -160,7 +186,7 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
     p: Proving = out["p"]
     chosen = p.row(part) or out["count"]["next"] or (p.rows[0] if p.rows else None)
     if chosen is None:
-        return out | {"chosen": None, "chart": None, "strips": {}}
+        return out | {"chosen": None, "chart": None, "bands": {}}
     proof = chosen.proof
     asks = [_ask(p, proof, name) for name in proof.asks]
     fits = {
@@ -178,7 +204,7 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
         "instruments": instruments,
         "text_in": text_in,
         "allowed": {t.proof.key: allowed(p, t.proof) for t in p.rows},
-        "strips": {t.proof.key: strip_of(t) for t in p.rows},
+        "bands": {t.proof.key: band_of(p, t) for t in p.rows},
         "chart": _flow_chart(p, chosen)
         if proof.setup is not None and proof.setup.reads == "caught" and proof.name != "gravity"
         else None,
