@@ -697,9 +697,7 @@ def test_units_are_chosen_and_bare_numbers_take_them(page: Page) -> None:
     set_field(page, "base_kpa", "4.2")
     expect(page.locator("#base_kpa")).to_have_value("4.2 bar")
     expect(page.locator("[data-figure=rail] dt")).to_contain_text("rail, target 5.72")
-    expect(page.locator("#ladder h2")).to_have_text(
-        "Power the circuit supports, and what each part does to it,  kW"
-    )
+    expect(page.locator("#ladder h2")).to_have_text("Power supported, whole and part by part, kW")
 
 
 def test_layouts_of_the_demo_brief_are_drawn_and_walked_by_keyboard(page: Page) -> None:

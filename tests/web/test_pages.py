@@ -574,7 +574,7 @@ def test_units_are_the_readers(client: FlaskClient, post: Any) -> None:
     client.set_cookie("units", "pressure=bar&power=kw&length=in")
     page = client.get("/builds/bittern/circuit?part=H3").text
     assert "rail, target 5.52" in page
-    assert "Power the circuit supports, and what each part does to it, kW" in page
+    assert "Power supported, whole and part by part, kW" in page
     assert 'data-unit="bar"' in page
     cut = next(c.cut_mm for c in design(demo_builds()["bittern"]).cuts if c.element.id == "H3")
     assert f"{(cut or 0) / 25.4:.2f}" in client.get("/builds/bittern/hoses").text

@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from tall_heron.core.base.constants import KPA
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Injectors
 from tall_heron.core.editing.fields import fit
@@ -29,7 +30,8 @@ class Swap:
     """A part of the shelf in the place of the one fitted, at one case: what it `takes` [Pa], the
     `headroom` of the pumps [-], the rail's change [Pa], the power the whole circuit feeds with it
     [W] (None: no end, or it does not solve) and `gains` by it [W], what it costs and weighs more,
-    whether it suits the fuel, and what `ends` the power that the circuit feeds with it.
+    whether it suits the fuel, whether it `bears` the pressure that it meets there, and what `ends`
+    the power that the circuit feeds with it.
     """
 
     part: ShelfPart
@@ -43,12 +45,13 @@ class Swap:
     suits: bool
     fitted: bool
     ends: str = ""
+    bears: bool = True
 
 
 def make_swaps(
     study: Study, case_key: str, element: Element, own: Sequence[ShelfPart] = ()
 ) -> list[Swap]:
-    """Every swap for an element, those made for the fuel first, then by what the builder gains in
+    """Every swap for an element, those made for the fuel and the pressure first, then by what the builder gains in
     the whole circuit: power, then pressure (a regulator: how near the rail comes to what is asked;
     a tap: the flow it is made for; a tank: how near it is in size), price and mass. Of pumps those
     first that are made for the place and give what is asked without far too much, the cheapest of
@@ -56,6 +59,8 @@ def make_swaps(
     """
     ranked = pumps_ranked(study, element, own) if element.kind == "pump" else {}
     rows = []
+    nodes = [s.solution.nodes.get(n) for s in study.solved.values() for n in element.ports.values()]
+    meets = max((p for p in nodes if p is not None), default=0.0)
     before, power = study.rail_error(study.solved[case_key]), study.brief.power
     keys = tuple(k for k in study.cases if k in (case_key, "peak", "low voltage"))
     for part in swaps_for(element, own):
@@ -84,6 +89,7 @@ def make_swaps(
                 made_for(part.properties, study.fuel_demand.fuel),
                 part.name == element.shelf,
                 "" if hopeless else ENDS.get(what_ends(tried), ""),
+                part.properties.working_kpa is None or meets <= part.properties.working_kpa * KPA,
             )
         )
 
@@ -114,7 +120,7 @@ def make_swaps(
             other = ranked != {} and swap.part.name not in ranked
             if not short:
                 return (
-                    not swap.suits,
+                    not (swap.suits and swap.bears),
                     other,
                     float(much) - 1e6,
                     swap.part.properties.price or 1e9,
@@ -122,7 +128,7 @@ def make_swaps(
                     swap.weighs or 0.0,
                 )
         return (
-            not swap.suits,
+            not (swap.suits and swap.bears),
             other,
             -gain,
             round(pressure / LIKE_PRESSURE),
