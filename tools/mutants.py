@@ -211,6 +211,8 @@ def run_one(spec: str) -> int:
         "no:cacheprovider",
         "-o",
         "addopts=--import-mode=importlib",
+        "-m",
+        "not sweep",
         "--no-header",
         "--tb=no",
     ]
