@@ -808,7 +808,7 @@ def test_a_drawing_is_made_larger_and_panned(page: Page) -> None:
     page.keyboard.down("Control")
     page.mouse.wheel(0, -100)
     page.keyboard.up("Control")
-    expect(drawing).to_have_attribute("width", "2616")
+    expect(drawing).to_have_attribute("width", "1816")
     assert width() > 1.9 * before
     expect(page.locator("#part-V1")).to_be_in_viewport()
     start = left()

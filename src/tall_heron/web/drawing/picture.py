@@ -47,6 +47,7 @@ class Take:
     bad: bool
     changed: bool = False
     height: str = ""  # what the height between its ends gives, with its sign
+    lower: bool = False  # whether its word stands a line lower than its neighbors'
 
 
 @dataclass
@@ -56,6 +57,8 @@ class Drawing:
     width: float
     height: float
     columns: list[tuple[float, str, bool]] = field(default_factory=list)
+    under: list[tuple[float, float, str]] = field(default_factory=list)
+    dense: bool = False
     symbols: list[Symbol] = field(default_factory=list)
     lines: list[tuple[float, float, float, float, str]] = field(default_factory=list)
     ends: list[tuple[float, float, str]] = field(default_factory=list)

@@ -11,13 +11,14 @@ from tall_heron.core.document.path import PathColumn
 from tall_heron.core.rules.finding import Finding, worst_level
 from tall_heron.core.study.failures.failures import FAILS
 from tall_heron.core.study.study import Solved, Study
-from tall_heron.web.drawing.circuit.strip import LANE_GAP, CircuitStrip, make_strip
+from tall_heron.web.drawing.circuit.strip import LANE_GAP, SYMBOL_Y, CircuitStrip, make_strip
 from tall_heron.web.drawing.circuit.walk import draw_walk
 from tall_heron.web.drawing.picture import BOTTOM, TOP, Drawing, Mark, Symbol, Take
 from tall_heron.web.show.text import MINUS, ROLES, bare, shown, signed
 from tall_heron.web.show.units import unit
 
 WIDTH, HEIGHT, HEIGHT_ROW = 900, 380, 22  # the last for what heights give and take, where any does
+WORD_ROW = 18  # px, the second line of words of a dense strip
 HALF_SHOWN = (
     0.5,
     0.05,
@@ -25,6 +26,7 @@ HALF_SHOWN = (
     0.0005,
 )  # of a figure with so many decimals, the least that does not show as 0
 FIRST_LANE = 58.0  # px that the first lane beside the path adds; each further one a lane's gap
+UNDER_Y = 101.0  # px, where the name of the lower of two parts stands in a dense strip
 WORDS = {
     "pump": "pump",
     "check": "check",
@@ -49,6 +51,7 @@ def draw_circuit(
         width=strip.width,
         height=HEIGHT + down,
         pitch=strip.pitch,
+        dense=strip.dense,
         unit=unit("pressure").label,
         top=TOP + down,
         bottom=BOTTOM + down,
@@ -84,7 +87,10 @@ def _strip(
         out.dead = {e.id for e in study.build.circuit.elements if _still(solved, e)}
     for column, x in zip(study.path.columns, strip.xs, strict=True):
         ids = [e.id for e in column.elements]
-        out.columns.append((x, " ".join(ids), chosen in ids))
+        apart = strip.dense and len(ids) == 2  # the second's name stands under it
+        out.columns.append((x, ids[0] if apart else " ".join(ids), chosen in ids))
+        if apart:
+            out.under.append((x, UNDER_Y, ids[1]))
         if chosen in ids:
             out.chosen_x = x
         level = worst(findings, ids)
@@ -99,6 +105,8 @@ def _strip(
             level,
         ]
         letter = ROLES[spot.role] if element.kind in PIPES and spot.column is not None else ""
+        if strip.dense and spot.y > SYMBOL_Y:
+            letter = ""
         note = (
             take_text(element.kind, taken(study, solved, element))
             if spot.column is None and not spot.tap
@@ -236,7 +244,7 @@ def _takes(
     findings: list[Finding],
     tried: Solved | None = None,
 ) -> None:
-    for column, x in zip(study.path.columns, xs, strict=True):
+    for n, (column, x) in enumerate(zip(study.path.columns, xs, strict=True)):
         before = column_taken(study, solved, column)[0]
         loss, height = column_taken(study, tried or solved, column)
         ids = [e.id for e in column.elements]
@@ -258,7 +266,10 @@ def _takes(
                 worst(findings, ids) == "Stop",
                 figure != was,
                 climbs,
+                out.dense and n % 2 == 1,
             )
         )
+    if out.dense:
+        out.height += WORD_ROW
     if any(t.height for t in out.takes):
         out.height += HEIGHT_ROW

@@ -12,7 +12,8 @@ from tall_heron.core.document.path import Path, PathBranch, ways
 from tall_heron.web.drawing.circuit.columns import joined, offsets
 
 FIRST, LAST = 74.0, 866.0  # px, the first and the last column where they fit
-LEAST_PITCH = 60.0
+LEAST_PITCH = 40.0
+FULL_PITCH = 56.0  # px, under which symbols shrink and names take turns
 SYMBOL_Y = 56.0
 LANE, LANE_GAP = 66.0, 76.0  # px from the path to the first lane, and from lane to lane
 BRANCH = 34.0  # px between parts in parallel
@@ -59,6 +60,16 @@ class CircuitStrip:
     ends: list[tuple[float, float, str]] = field(default_factory=list)
     joints: list[tuple[float, float]] = field(default_factory=list)
     lanes: int = 0
+
+    @property
+    def scale(self) -> float:
+        """How large symbols are drawn: smaller where columns stand close."""
+        return min(1.0, self.pitch / FULL_PITCH)
+
+    @property
+    def dense(self) -> bool:
+        """Whether columns stand so close that the words of two do not fit side by side."""
+        return self.pitch < FULL_PITCH
 
 
 def role_of(path: Path, index: int) -> str:
@@ -120,11 +131,20 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Circu
         for element, dy in zip(column.elements, offsets(ids, BRANCH), strict=True):
             strip.spots.append(
                 StripSpot(
-                    element, x, SYMBOL_Y + dy, 0.8 if ids > 1 else 1.0, i, role=role_of(path, i)
+                    element,
+                    x,
+                    SYMBOL_Y + dy,
+                    (0.8 if ids > 1 else 1.0) * strip.scale,
+                    i,
+                    role=role_of(path, i),
                 )
             )
             for node in sides[element.id]:
-                where[node] = (x + BESIDE[0], SYMBOL_Y + dy + BESIDE[1], dy)
+                where[node] = (
+                    x + BESIDE[0] * strip.scale,
+                    SYMBOL_Y + dy + BESIDE[1] * strip.scale,
+                    dy,
+                )
             for node in _outs(element):
                 where.setdefault(
                     node,
@@ -140,7 +160,14 @@ def make_strip(path: Path, elements: list[Element], least_width: float) -> Circu
                 where[element.ports["outlet"]] = (x + pitch / 2, SYMBOL_Y + dy, dy)
         if i + 1 < count and (path.gap is None or i + 1 != path.gap):
             between = joined(
-                ids, len(columns[i + 1].elements), x, xs[i + 1], x + pitch / 2, SYMBOL_Y, BRANCH
+                ids,
+                len(columns[i + 1].elements),
+                x,
+                xs[i + 1],
+                x + pitch / 2,
+                SYMBOL_Y,
+                BRANCH,
+                strip.scale,
             )
             strip.lines += [(*line, role_of(path, i)) for line in between]
     for branch, lane, start_x, places in placed:
@@ -241,6 +268,7 @@ def _lane(
 ) -> None:
     y = SYMBOL_Y + LANE + lane * LANE_GAP
     strip.lanes = max(strip.lanes, lane + 1)
+    far = 16 * strip.scale
     role = (
         "feed"
         if branch.burns
@@ -257,20 +285,20 @@ def _lane(
         strip.joints.append((x, from_y))
         strip.lines += [
             (x, from_y, x, y, role),
-            (min(x, places[0] - 20), y, max(x, places[0] - 20), y, role),
+            (min(x, places[0] - far - 4), y, max(x, places[0] - far - 4), y, role),
         ]
     for i, (element, x) in enumerate(zip(branch.elements, places, strict=True)):
-        strip.spots.append(StripSpot(element, x, y, 0.8, None, role=role))
+        strip.spots.append(StripSpot(element, x, y, 0.8 * strip.scale, None, role=role))
         if element.kind == "tank":
             where.setdefault(element.ports["outlet"], (x + strip.pitch / 2, y, 1.0))
         for node in _outs(element):
             where.setdefault(node, (x + strip.pitch / 2, y, 1.0))
         if i + 1 < len(places):
-            strip.lines.append((x + 16, y, places[i + 1] - 16, y, role))
+            strip.lines.append((x + far, y, places[i + 1] - far, y, role))
     last = places[-1]
     met = where.get(branch.end)
     if met is not None and abs(met[1] - y) > 1 and met[0] >= last:
-        strip.lines += [(last + 16, y, met[0], y, role), (met[0], y, met[0], met[1], role)]
+        strip.lines += [(last + far, y, met[0], y, role), (met[0], y, met[0], met[1], role)]
         if not any(
             branch.end
             in (spot.element.ports.get(p) for p in ("suction", "a", "b", "start", "branch"))
@@ -279,7 +307,7 @@ def _lane(
         ):
             strip.joints.append(met[:2])
     elif not branch.burns:
-        strip.lines.append((last + 16, y, last + 24, y, role))
+        strip.lines.append((last + far, y, last + 24, y, role))
         strip.ends.append((last + 28, y + 5, f"to {_joined_to(elements, branch)}"))
 
 
