@@ -12,6 +12,7 @@ from tall_heron.core.electrics import cut_off
 from tall_heron.core.electrics.budget import surge, usable_ah
 from tall_heron.core.electrics.feeds import Feed, Harness, Wire, drop_allowed
 from tall_heron.core.electrics.sender import SenderSheet, best_pull_up, make_sender_sheet
+from tall_heron.core.electrics.volt_walk import volt_walk
 from tall_heron.core.electrics.wire import area_mm2, sizes
 from tall_heron.core.sheets.loom import make_loom
 from tall_heron.core.study.cases.speed_loop import BAND, STEP_S, Loop, speed_loop
@@ -20,6 +21,9 @@ from tall_heron.core.study.what_if import current_of
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart
 from tall_heron.web.drawing.wiring.schematic import WIDE, draw_schematic
+from tall_heron.web.drawing.wiring.volt_chart import HIGH as VOLT_HIGH
+from tall_heron.web.drawing.wiring.volt_chart import WIDE as VOLT_WIDE
+from tall_heron.web.drawing.wiring.volt_chart import draw_volts
 from tall_heron.web.frame import frame
 from tall_heron.web.show.figures import head_figures
 from tall_heron.web.show.text import in_unit, number, shown, unit_of
@@ -112,6 +116,7 @@ def wiring_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
         for s in study.solved.values()
         if s.solution.converged
     ]
+    walk = volt_walk(harness, feed.pump, {p: current_of(solution, p) for p in harness.feeds})
     return out | {
         "chosen": feed,
         "contact": contact,
@@ -128,6 +133,10 @@ def wiring_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
         + sizes("AWG" if harness.wiring.sizes == "metric" else "metric"),
         "drawing": draw_schematic(harness, Said(made, harness)),
         "wide": WIDE,
+        "volt_steps": walk,
+        "volt_chart": draw_volts(walk, feed.pump, drop_allowed(harness.volts)),
+        "volt_wide": VOLT_WIDE,
+        "volt_high": VOLT_HIGH,
     }
 
 
