@@ -290,7 +290,9 @@ def main() -> None:
                     f"{n:4} survived  {path.relative_to(ROOT)}:{line}  {before}  ->  {after}  ({took:.0f} s)",
                     flush=True,
                 )
-    print(f"{survived} of {len(sample)} survived: {100 * survived / len(sample):.1f} %; {hung} hung")
+    print(
+        f"{survived} of {len(sample)} survived: {100 * survived / len(sample):.1f} %; {hung} hung"
+    )
 
 
 if __name__ == "__main__":

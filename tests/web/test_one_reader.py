@@ -9,6 +9,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from tall_heron.core.base.units import ANGLE, money_amount, plain_number
+from tall_heron.web.forms.brief import FIELDS, GROUPS
 
 
 def case(post: Any, **fields: str) -> Any:
@@ -99,3 +100,7 @@ def test_numbers_angles_and_money_by_hand() -> None:
     for text in ("", "x", "1.2.3", "5 mm", "1e999", "1" * 200, "1,234"):
         with pytest.raises(ValueError, match="Write"):
             plain_number(text)
+
+
+def test_every_field_of_the_brief_stands_in_one_group() -> None:
+    assert sorted(n for names in GROUPS.values() for n in names) == sorted(FIELDS)

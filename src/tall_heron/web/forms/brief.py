@@ -94,6 +94,20 @@ FIELDS = {
     for name, f in FIELDS.items()
 }
 
+GROUPS: dict[str, tuple[str, ...]] = {  # as a builder asks
+    "Engine": ("title", "cylinders", "displacement_l", "feeding", "use"),
+    "Power": ("power_kw", "later_power_kw", "peak_rpm", "margin"),
+    "Fuel": ("fuel", "ethanol_range", "season", "fuel_temperature_c"),
+    "Pressure and air": ("base_kpa", "boost_kpa", "idle_manifold_kpa", "altitude_m"),
+    "Electrics": ("voltage_v", "dead_time"),
+    "Consumption": (
+        "bsfc_petrol_kg_kwh",
+        "lambda_peak",
+        "volumetric_efficiency",
+        "charge_temperature_c",
+    ),
+}
+
 
 def field_text(build: Build, field: Field) -> str:
     """What the field shows: the text as typed, or the figure in the shown unit."""

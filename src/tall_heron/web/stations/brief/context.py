@@ -17,7 +17,7 @@ from tall_heron.store import own_parts
 from tall_heron.web.answers import Stored, on_fuels
 from tall_heron.web.drawing.charts.schools import draw_schools
 from tall_heron.web.drawing.circuit.circuit import draw_circuit
-from tall_heron.web.forms.brief import FIELDS, field_text
+from tall_heron.web.forms.brief import FIELDS, GROUPS, field_text
 from tall_heron.web.frame import frame
 from tall_heron.web.show.figures import head_figures
 from tall_heron.web.stations.circuit.context import findings_told
@@ -63,7 +63,7 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "chart": draw_schools(made.study.fuel_demand),
         "doses": doses(made.study, solved),
         "trade": alcohol_over_gasoline(made.study.brief),
-        "fields": list(FIELDS.values()),
+        "groups": {title: [FIELDS[n] for n in names] for title, names in GROUPS.items()},
         "field_text": field_text,
         "layout": LAYOUTS.get(made.study.build.circuit.template or ""),
         "pieces": said_pieces(found.build.line),
