@@ -876,3 +876,17 @@ def test_by_keyboard_from_an_example_to_a_printed_cut_list(page: Page) -> None:
     text = "".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(page.pdf())).pages)
     assert "drawn in a stock outline: measure before cutting" in text
     assert f"{cut:,.0f}" in text
+
+
+def test_the_bench_is_walked_and_searched_by_keyboard(page: Page) -> None:
+    page.goto("/")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("link", name="Curlew")).to_be_focused()
+    page.keyboard.press("/")
+    page.keyboard.type("coupe")
+    page.keyboard.press("Enter")
+    expect(page.locator(".place")).to_have_count(1)
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("/builds/dunlin/circuit"))

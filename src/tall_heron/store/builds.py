@@ -38,12 +38,59 @@ def every(connection: sqlite3.Connection) -> list[sqlite3.Row]:
     return connection.execute(f"{_HEAD} ORDER BY b.id").fetchall()
 
 
-def page(connection: sqlite3.Connection, first: int, most: int) -> list[sqlite3.Row]:
-    """Builds at their heads without their documents, the oldest first, from `first` on."""
+ORDERS = {  # how the bench may be sorted
+    "started": "b.id",
+    "changed": "r.at DESC, b.id DESC",
+    "name": "lower(json_extract(r.document, '$.name')), b.id",
+    "worst": "CASE s.worst WHEN 'Stop' THEN 0 WHEN 'Check' THEN 1 WHEN '' THEN 3 ELSE 2 END, b.id",
+}
+_LISTED = """FROM build b JOIN revision r ON r.id = b.head
+  WHERE b.archived = :archived AND (:words = ''
+    OR instr(lower(json_extract(r.document, '$.name')), lower(:words)) > 0
+    OR instr(lower(coalesce(json_extract(r.document, '$.brief.title'), '')), lower(:words)) > 0)"""
+
+
+def page(
+    connection: sqlite3.Connection,
+    first: int,
+    most: int,
+    words: str = "",
+    order: str = "started",
+    archived: bool = False,
+    edition: str = "",
+) -> list[sqlite3.Row]:
+    """Builds at their heads without their documents, from `first` on: those whose name or title
+    holds some `words`, in an order of ORDERS (the worst first by summaries of an `edition`), put
+    away or not.
+    """
+    listed = _LISTED.replace(
+        "WHERE", "LEFT JOIN summary s ON s.sha256 = r.sha256 AND s.edition = :edition WHERE", 1
+    )
     return connection.execute(
-        "SELECT b.id, b.slug, b.head, r.at, r.sha256 FROM build b JOIN revision r ON r.id = b.head ORDER BY b.id LIMIT ? OFFSET ?",
-        (most, first),
+        f"SELECT b.id, b.slug, b.head, r.at, r.sha256 {listed} ORDER BY {ORDERS[order]} LIMIT :most OFFSET :first",
+        {
+            "archived": archived,
+            "words": words,
+            "edition": edition,
+            "most": most,
+            "first": first,
+        },
     ).fetchall()
+
+
+def count(connection: sqlite3.Connection, words: str = "", archived: bool = False) -> int:
+    """How many builds `page` would list."""
+    return int(
+        connection.execute(
+            f"SELECT count(*) {_LISTED}", {"archived": archived, "words": words}
+        ).fetchone()[0]
+    )
+
+
+def archive(connection: sqlite3.Connection, slug: str, away: bool) -> None:
+    """Put a build away, or fetch it back."""
+    with transaction(connection):
+        connection.execute("UPDATE build SET archived = ? WHERE slug = ?", (away, slug.lower()))
 
 
 def names(connection: sqlite3.Connection) -> list[sqlite3.Row]:

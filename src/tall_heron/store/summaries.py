@@ -30,12 +30,13 @@ def put(connection: sqlite3.Connection, edition: str, rows: Iterable[tuple[str, 
 
 
 def levels(connection: sqlite3.Connection, edition: str) -> dict[str, int]:
-    """How many builds stand at each worst level at their head; under `None` those not looked at
-    yet.
+    """How many builds stand at each worst level at their head, those put away left out; under
+    `None` those not looked at yet.
     """
     rows = connection.execute(
         """SELECT s.worst AS worst, count(*) AS n FROM build b JOIN revision r ON r.id = b.head
-        LEFT JOIN summary s ON s.sha256 = r.sha256 AND s.edition = ? GROUP BY s.worst""",
+        LEFT JOIN summary s ON s.sha256 = r.sha256 AND s.edition = ?
+        WHERE b.archived = 0 GROUP BY s.worst""",
         (edition,),
     )
     return {str(row["worst"]): row["n"] for row in rows}

@@ -210,6 +210,11 @@ function wholePage(Alpine) {
       const at = cases.findIndex((c) => c.dataset.case === page().case);
       if (cases.length) look({ case: cases[(at + by + cases.length) % cases.length].dataset.case });
     },
+    stepBuild(by) {
+      const builds = [...document.querySelectorAll(".place h2 a")];
+      const at = builds.indexOf(document.activeElement);
+      builds[Math.max(0, Math.min(builds.length - 1, at + by))]?.focus();
+    },
     nextFinding() {
       const found = [...document.querySelectorAll(".finding")];
       const at = found.indexOf(document.activeElement);
@@ -263,10 +268,15 @@ function wholePage(Alpine) {
           else if (document.getElementById("print")) this.print();
         },
         "?": () => this.showKeys(),
+        "/": () => document.getElementById("find")?.focus(),
       };
       const act = acts[event.key] || acts[event.key.toLowerCase()];
       if (station) station.click();
       else if (act) {
+        if (page().page === "bench" && /^Arrow(Up|Down)$/.test(event.key)) {
+          event.preventDefault();
+          return this.stepBuild(event.key === "ArrowDown" ? 1 : -1);
+        }
         if (/^(Arrow|Enter|Escape)/.test(event.key) && page().page !== "circuit") return;
         if (event.key === "Enter" && event.target.closest("a, button, summary")) return;
         event.preventDefault();

@@ -44,21 +44,52 @@ def bench() -> str:
 
 def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
     at = max(reading.whole(request.args.get("page")), 1)
-    rows = builds.page(g.connection, (at - 1) * PAGE, PAGE)
+    words = " ".join(request.args.get("q", "").split())[:80]
+    order = request.args.get("by", "started")
+    order = order if order in builds.ORDERS else "started"
+    away = request.args.get("away") == "yes"
+    rows = builds.page(g.connection, (at - 1) * PAGE, PAGE, words, order, away, edition())
     places = list(zip(rows, summaries_of(g.connection, rows), strict=True))
     levels = summaries.levels(g.connection, edition())
-    total = sum(levels.values())
+    listed = builds.count(g.connection, words, away)
     context = {
         "places": places,
         "levels": levels,
-        "total": total,
+        "total": sum(levels.values()),
+        "listed": listed,
+        "words": words,
+        "order": order,
+        "away": away,
+        "put_away": builds.count(g.connection, "", True),
         "at": at,
-        "pages": -(-total // PAGE),
+        "pages": -(-listed // PAGE),
         "wrong": wrong,
         "typed": typed,
         "proved": on_bench(rows),
     }
     return render_template("stations/bench/bench.html", **context), status
+
+
+@pages.post("/builds/<slug>/copy")
+def copy(slug: str) -> BaseResponse:
+    """Another build like one: its parts, routes and wiring, without its log."""
+    row = builds.find(g.connection, slug)
+    if row is None:
+        abort(404)
+    build = load(builds.document_of(row))
+    named = build.model_copy(update={"name": f"{build.name[:50]} copy"})
+    made = builds.create(g.connection, named.name, dump(named), f"Copied from {build.name}")
+    return redirect(url_for("brief.page" if build.brief is not None else "bench.bench", slug=made))
+
+
+@pages.post("/builds/<slug>/archive")
+def archived(slug: str) -> BaseResponse:
+    """Put a build away, or fetch it back."""
+    if builds.head(g.connection, slug) is None:
+        abort(404)
+    away = request.form.get("away") == "yes"
+    builds.archive(g.connection, slug, away)
+    return redirect(url_for("bench.bench", away=None if away else "yes"))
 
 
 @pages.get("/rules")

@@ -8,5 +8,6 @@ MOST_BACKUP = 1_000_000_000
 STATION = Station(
     key="bench",
     blueprints=(pages,),
+    keys=(("/", "find a build on the bench"), ("↑ ↓", "builds on the bench")),
     room={"bench.start": attached.MOST_BYTES, "bench.restore": MOST_BACKUP},
 )

@@ -1,0 +1,71 @@
+"""The bench with many builds: found, sorted, copied, put away and fetched back."""
+
+import re
+from pathlib import Path
+from typing import Any
+
+from flask import Flask
+from flask.testing import FlaskClient
+
+from tall_heron.store import builds, db
+
+
+def shown(page: str) -> list[str]:
+    return re.findall(r'<section class="place[^"]*" aria-label="([^"]+)"', page)
+
+
+def csrf(client: FlaskClient) -> dict[str, str]:
+    page = client.get("/").text
+    found = re.search(r'name="csrf_token" value="([^"]+)"', page)
+    assert found
+    return {"csrf_token": found[1]}
+
+
+def test_builds_are_found_by_name_and_title_and_sorted(client: FlaskClient) -> None:
+    every = shown(client.get("/").text)
+    assert every == ["Bittern", "Curlew", "Dunlin", "Egret", "Plover", "Stonechat"]
+    assert shown(client.get("/?q=floatplane").text) == ["Egret"]
+    assert shown(client.get("/?q=PLOV").text) == ["Plover"]
+    assert "No build holds “zzz”" in client.get("/?q=zzz").text
+    assert shown(client.get("/?by=name").text) == sorted(every)
+    worst = shown(client.get("/?by=worst").text)
+    assert set(worst[:2]) == {"Bittern", "Egret"}, "the two with Stops"
+    assert shown(client.get("/?by=nonsense").text) == every
+    assert shown(client.get("/?q=%25").text) == [], "a sign of the database is a letter like others"
+
+
+def test_a_copy_has_the_parts_and_no_log(client: FlaskClient, app: Flask) -> None:
+    answer = client.post("/builds/bittern/copy", data=csrf(client))
+    assert answer.headers["Location"].endswith("/builds/bittern-copy/brief")
+    one, other = (client.get(f"/builds/{s}/build.json").json for s in ("bittern", "bittern-copy"))
+    assert other == one | {"name": "Bittern copy"}
+    assert "11 entries" in client.get("/").text.split("Bittern copy")[0]
+    assert "entries in its log" not in client.get("/?q=copy").text
+    assert client.post("/builds/nobody/copy", data=csrf(client)).status_code == 404
+
+
+def test_what_is_archived_is_off_the_bench_and_comes_back_whole(client: FlaskClient) -> None:
+    before = client.get("/builds/dunlin/build.json").json
+    client.post("/builds/dunlin/archive", data=csrf(client) | {"away": "yes"})
+    page = client.get("/").text
+    assert "Dunlin" not in shown(page)
+    assert "5 builds on the bench" in page
+    assert "Archived: 1" in page
+    assert shown(client.get("/?away=yes").text) == ["Dunlin"]
+    assert client.get("/builds/dunlin/circuit").status_code == 200
+    client.post("/builds/dunlin/archive", data=csrf(client) | {"away": "no"})
+    assert "Dunlin" in shown(client.get("/").text)
+    assert client.get("/builds/dunlin/build.json").json == before
+
+
+def test_two_hundred_builds_are_listed_by_sixty(app: Flask, client: FlaskClient) -> None:
+    with db.opened(Path(app.config["DATABASE"])) as connection:
+        document = builds.find(connection, "plover")["document"]  # type: ignore[index]
+        for i in range(194):
+            builds.create(connection, f"Knot {i}", document, "Started")
+    page = client.get("/?by=changed").text
+    assert len(shown(page)) == 60
+    assert "1 of 4" in page
+    last = client.get("/?by=changed&page=4").text
+    assert len(shown(last)) == 20
+    assert "by=changed" in re.findall(r'href="([^"]+)">Earlier builds', last)[0]
