@@ -2,7 +2,6 @@
 
 import re
 from pathlib import Path
-from typing import Any
 
 from flask import Flask
 from flask.testing import FlaskClient
