@@ -1,4 +1,5 @@
 // Charts with zoom and read-out, drawn by uPlot from the data that stands beside them.
+import { labelPlace } from "./labels.js";
 import { begin } from "./parts.js";
 
 const INKS = { ink: "--ink", amber: "--amber-ink", rust: "--rust", own: "--own", thin: "--ink-3" };
@@ -23,6 +24,23 @@ export function joined(data) {
   return { xs, lines, dots };
 }
 
+// Where each line runs, as places in the drawing every few pixels.
+function linesOf(plot) {
+  const out = [];
+  for (const ys of plot.data.slice(1)) {
+    let last = null;
+    plot.data[0].forEach((x, i) => {
+      if (ys[i] === null || ys[i] === undefined) return;
+      const at = [plot.valToPos(x, "x", true), plot.valToPos(ys[i], "y", true)];
+      const steps = last ? Math.ceil(Math.hypot(at[0] - last[0], at[1] - last[1]) / 6) : 1;
+      for (let k = 1; k <= steps; k++)
+        out.push(last ? at.map((v, d) => last[d] + ((v - last[d]) * k) / steps) : at);
+      last = at;
+    });
+  }
+  return out;
+}
+
 function names(data) {
   return (plot) => {
     const { ctx } = plot;
@@ -33,38 +51,38 @@ function names(data) {
     ctx.lineJoin = "round";
     ctx.textAlign = "left";
     ctx.textBaseline = "alphabetic";
-    const taken = [];
-    for (const dot of data.dots) {
-      const x = plot.valToPos(dot.x, "x", true);
-      const y = plot.valToPos(dot.y, "y", true);
-      const { left, top, width, height } = plot.bbox;
-      if (x < left || x > left + width || y < top || y > top + height) continue;
+    const { left, top, width, height } = plot.bbox;
+    const one = devicePixelRatio;
+    const dots = data.dots
+      .map((dot) => ({
+        dot,
+        x: plot.valToPos(dot.x, "x", true),
+        y: plot.valToPos(dot.y, "y", true),
+      }))
+      .filter(({ x, y }) => x >= left && x <= left + width && y >= top && y <= top + height);
+    const boxes = dots.map(({ x, y }) => [x - 6 * one, y - 6 * one, x + 6 * one, y + 6 * one]);
+    const strokes = linesOf(plot);
+    for (const { dot, x, y } of dots) {
       ctx.fillStyle = ink(dot.style);
       ctx.beginPath();
-      ctx.arc(x, y, 4.5 * devicePixelRatio, 0, 7);
+      ctx.arc(x, y, 4.5 * one, 0, 7);
       ctx.fill();
-      const wide = ctx.measureText(dot.label).width;
-      const high = 16 * devicePixelRatio;
-      const places = [
-        [8, -6],
-        [8, 16],
-        [-wide / devicePixelRatio - 8, -6],
-        [-wide / devicePixelRatio - 8, 16],
-        [8, -22],
-        [8, 32],
-      ].map(([dx, dy]) => [x + dx * devicePixelRatio, y + dy * devicePixelRatio]);
-      const free = places.find(
-        ([a, b]) =>
-          a >= left &&
-          a + wide <= left + width &&
-          b - high >= top &&
-          b <= top + height &&
-          taken.every(([p, q, w]) => a + wide < p || a > p + w || b < q - high || b - high > q),
-      );
-      if (!free) continue;
-      taken.push([...free, wide]);
-      ctx.strokeText(dot.label, ...free);
-      ctx.fillText(dot.label, ...free);
+      const [wide, high] = [ctx.measureText(dot.label).width, 15 * one];
+      const room = [left, top, left + width, top + height];
+      const place = labelPlace([x, y], [wide, high], one, room, boxes, strokes);
+      boxes.push([place[0], place[1] - high, place[0] + wide, place[1] + 3 * one]);
+      const near = [Math.min(Math.max(x, place[0]), place[0] + wide), place[1] - high / 2];
+      if (Math.hypot(near[0] - x, near[1] - y) > 20 * one) {
+        ctx.save();
+        [ctx.strokeStyle, ctx.lineWidth] = [ink("thin"), one];
+        ctx.beginPath();
+        ctx.moveTo(x, y);
+        ctx.lineTo(...near);
+        ctx.stroke();
+        ctx.restore();
+      }
+      ctx.strokeText(dot.label, ...place);
+      ctx.fillText(dot.label, ...place);
     }
     ctx.restore();
   };
@@ -87,15 +105,17 @@ function curves(Alpine) {
         labelFont: '600 15px "Sofia Sans Condensed", sans-serif',
         labelSize: 20,
       });
+      const read = (u, v) => (v === null || v === undefined ? "" : String(v)); // nothing before one points
       const options = {
         width: room.clientWidth,
         height: Number(this.$root.dataset.high),
         scales: { x: { time: false } },
         axes: [axis(data.along, 34), axis(data.up, 56)],
         series: [
-          { label: data.along },
+          { label: data.along, value: read },
           ...data.lines.map((line) => ({
             label: line.label,
+            value: read,
             stroke: ink(line.style),
             width: line.style === "thin" ? 1 : 2.5,
             dash: line.dashed ? DASH : undefined,
@@ -103,12 +123,14 @@ function curves(Alpine) {
             spanGaps: false,
           })),
         ],
+        legend: { markers: { width: 3, dash: (u, i) => (u.series[i].dash ? "dashed" : "solid") } },
         hooks: { draw: [names(data)] },
         cursor: { drag: { x: true, y: false } },
       };
       if (data.dots.length)
         options.series.push({
           label: data.of_dots,
+          value: read,
           stroke: ink("ink"),
           paths: () => null,
           points: { show: false },

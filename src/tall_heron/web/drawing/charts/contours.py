@@ -12,7 +12,7 @@ from tall_heron.core.study.cases.suction_map import ALTITUDES, TEMPERATURES, Suc
 from tall_heron.core.study.study import Study
 from tall_heron.web.show.text import shown
 
-WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 640.0, 330.0, 64.0, 150.0, 16.0, 286.0
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 1180.0, 400.0, 64.0, 170.0, 16.0, 356.0
 
 
 @dataclass(frozen=True)
@@ -28,7 +28,9 @@ class Contour:
 
 @dataclass(frozen=True)
 class Contours:
-    """The picture: lines, cases as (x, y, title), and ticks of both axes as (place, text)."""
+    """The picture: bands as (corners, class), what lies above each line in turn, lines, cases as (x,
+    y, title), and ticks of both axes as (place, text).
+    """
 
     width: float
     height: float
@@ -36,6 +38,7 @@ class Contours:
     right: float
     top: float
     bottom: float
+    bands: tuple[tuple[str, str], ...]
     lines: tuple[Contour, ...]
     cases: tuple[tuple[float, float, str], ...]
     across: tuple[tuple[float, str], ...]
@@ -53,7 +56,7 @@ def draw_contours(study: Study, found: SuctionMap) -> Contours:
             BOTTOM - TOP
         )
 
-    lines, last = [], 0.0
+    lines, bands, last = [], list[tuple[str, str]](), 0.0
     limits = {
         found.check: ("check", "wanted"),
         found.stop: ("stop", "needed"),
@@ -66,6 +69,7 @@ def draw_contours(study: Study, found: SuctionMap) -> Contours:
         places = contour(found, level)
         if len(places) > 1:
             points = [(x(m), y(c)) for m, c in places]
+            bands.append((_above(points), style))
             end = max(points[-1][1] + 5, last + 18)
             lines.append(
                 Contour(
@@ -84,11 +88,23 @@ def draw_contours(study: Study, found: SuctionMap) -> Contours:
         WIDTH - RIGHT,
         TOP,
         BOTTOM,
+        tuple(reversed(bands)),
         tuple(lines),
         _cases(study, x, y),
         tuple((x(m), shown(m, "height")) for m in ALTITUDES),
         tuple((y(t), shown(t + CELSIUS, "temperature")) for t in TEMPERATURES),
     )
+
+
+def _above(points: list[tuple[float, float]]) -> str:
+    """What lies above a line: where it leaves the picture it does so by the top on the left, by the
+    bottom on the right, for thinner air boils sooner.
+    """
+    right = WIDTH - RIGHT
+    before = [(points[0][0], TOP)] if points[0][0] > LEFT + 1 else []
+    after = [(points[-1][0], BOTTOM), (right, BOTTOM)] if points[-1][0] < right - 1 else []
+    corners = [(LEFT, TOP), *before, *points, *after, (right, TOP)]
+    return " ".join(f"{a:.1f},{b:.1f}" for a, b in corners)
 
 
 def _cases(
