@@ -168,8 +168,6 @@ def _draw(
         _vehicle(scene, laid)
     placer = Placer((2.0, 2.0, width - 2, height - 2))
     letters = Placer((0.0, 0.0, width, height))
-    for x in laid.lines.values():
-        scene.lines.append(_line(view, x, line, placer, letters))
     for element, at, body, yaw in laid.stands.boxes():
         home = laid.stands.home[element.id]
         scene.parts.append(
@@ -186,6 +184,12 @@ def _draw(
     chosen = laid.lines.get(line)
     if chosen is not None and not chosen.inside:
         scene.handles = [(k, *view.at(c)) for k, c in enumerate(chosen.run.corners)]
+    for p in scene.parts:
+        x0, y0, wide, high = p.box
+        if wide * high < 6000:
+            letters.keep_clear((x0, y0, x0 + wide, y0 + high))
+    for x in laid.lines.values():
+        scene.lines.append(_line(view, x, line, placer, letters))
     _keep_clear(scene, placer)
     _marks(scene, placer, findings, words, (line, part))
     if named:
@@ -252,7 +256,7 @@ def _letters(
     flat: list[tuple[float, float]], placer: Placer, apart: Placer
 ) -> list[tuple[float, float]]:
     """Where the letter of a line's role stands: near its ends and every so often between, where no
-    other letter is.
+    other letter and no part is, or a little along.
     """
     legs = [math.hypot(b[0] - a[0], b[1] - a[1]) for a, b in pairwise(flat)]
     total = sum(legs)
@@ -261,13 +265,15 @@ def _letters(
     if total > 120:
         wanted = [28.0, *wanted, total - 28.0]
     out: list[tuple[float, float]] = []
-    for s in wanted:
-        x, y = _along(flat, legs, s)
-        box = (x - 6, y - 9, x + 6, y + 9)
-        if total > 40 and apart.free(box):
-            placer.keep_clear(box)
-            apart.keep_clear(box)
-            out.append((round(x, 1), round(y, 1)))
+    for s in wanted if total > 40 else ():
+        for by in (0.0, 14.0, -14.0, 28.0, -28.0):
+            x, y = _along(flat, legs, min(max(s + by, 0.0), total))
+            box = (x - 6, y - 9, x + 6, y + 9)
+            if apart.free(box):
+                placer.keep_clear(box)
+                apart.keep_clear(box)
+                out.append((round(x, 1), round(y, 1)))
+                break
     return out
 
 
