@@ -10,7 +10,6 @@ from tall_heron.core.sheets.bend_sheet import BendSheet
 from tall_heron.core.sheets.cut_plan import StockLength
 from tall_heron.core.sheets.cut_sheet import Bulk
 from tall_heron.core.sheets.plate import PlateSheet
-from tall_heron.core.sheets.tank_sheet import TankSheet
 
 NEAR_DEG = 25.0  # of a clock within which two letters would touch
 ROLL_WIDTH, LEAST_TEXT = 820.0, 46.0  # px of the longest length of a sheet; what a tag needs
@@ -99,12 +98,6 @@ def plate_window(sheet: PlateSheet, paper: str) -> Flat:
     return window(
         [*sheet.outline, *(c for x in sheet.lying for c in x.corners)], 16.0, PAPER_MM[paper]
     )
-
-
-def tank_window(sheet: TankSheet) -> Flat:
-    """A tank from above: its front to the right, its left side up."""
-    long, wide = sheet.sides
-    return window([(0.0, 0.0), (long, -wide)], 50.0, PAPER_MM["A4"])
 
 
 def bent_window(sheet: BendSheet, paper: str) -> Flat | None:

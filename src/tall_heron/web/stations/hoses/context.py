@@ -28,9 +28,9 @@ from tall_heron.web.drawing.hoses.bench import (
     clock_letter,
     draw_rolls,
     plate_window,
-    tank_window,
 )
 from tall_heron.web.drawing.hoses.cuts import draw_cuts
+from tall_heron.web.drawing.hoses.tank_top import draw_tank_top
 from tall_heron.web.frame import frame
 from tall_heron.web.stations.hoses.hose_sheets import HoseSheets, sheets_of
 
@@ -246,7 +246,7 @@ def _fits(hose_sheets: HoseSheets, _: Words) -> dict[str, Any]:
 
 def _tank(hose_sheets: HoseSheets, _: Words) -> dict[str, Any]:
     return {
-        "tanks": [(t, tank_window(t), tiles_of(t)) for t in hose_sheets.tanks],
+        "tanks": [(t, draw_tank_top(t), tiles_of(t)) for t in hose_sheets.tanks],
         "tank_cautions": CAUTIONS,
     }
 
