@@ -48,4 +48,55 @@
     [...document.querySelectorAll(".btn-ink,.btn-line,.tool,input:not([type=checkbox]),select,.run a")]
       .filter((e) => e.offsetParent && e.getBoundingClientRect().height < 43.5)
       .map((e) => e.outerHTML.slice(0, 80)),
+  // Texts that stand on one another: by the ink of their lines, what is hidden, folded or scrolled out of its frame left out.
+  overlaps() {
+    const lines = [];
+    const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+    while (walker.nextNode()) {
+      const node = walker.currentNode;
+      const parent = node.parentElement;
+      if (!node.textContent.trim() || !parent || !this.seen(parent)) continue;
+      const range = document.createRange();
+      range.selectNodeContents(node);
+      for (const b of range.getClientRects()) {
+        if (b.width < 2 || b.height < 2 || this.outside(parent, b)) continue;
+        const ink = b.height * 0.3;
+        const middle = (b.top + b.bottom) / 2;
+        lines.push({ parent, text: node.textContent.trim().slice(0, 40), left: b.left + 1, right: b.right - 1, top: middle - ink, bottom: middle + ink });
+      }
+    }
+    lines.sort((a, b) => a.top - b.top);
+    const out = [];
+    lines.forEach((a, i) => {
+      for (let k = i + 1; k < lines.length && lines[k].top < a.bottom; k++) {
+        const b = lines[k];
+        if (a.parent === b.parent || this.floats(a.parent) !== this.floats(b.parent)) continue;
+        if (Math.min(a.right, b.right) - Math.max(a.left, b.left) > 1 && Math.min(a.bottom, b.bottom) - b.top > 1)
+          out.push(`${a.text} | ${b.text}`);
+      }
+    });
+    return out;
+  },
+  seen(element) {
+    for (let e = element; e && e !== document.documentElement; e = e.parentElement) {
+      const style = getComputedStyle(e);
+      if (style.display === "none" || style.visibility === "hidden" || Number(style.opacity) === 0) return false;
+      if (e.matches("script, style, template, title, option, dialog, .visually-hidden, .skip, .announce")) return false;
+      if (e.tagName === "DETAILS" && !e.open && ![...e.children].some((c) => c.tagName === "SUMMARY" && c.contains(element))) return false;
+    }
+    return true;
+  },
+  outside(element, b) {
+    for (let e = element; e && e !== document.body; e = e.parentElement) {
+      const style = getComputedStyle(e);
+      if (!/(auto|scroll|hidden)/.test(style.overflowX + style.overflowY)) continue;
+      const frame = e.getBoundingClientRect();
+      if (b.right <= frame.left + 1 || b.left >= frame.right - 1 || b.bottom <= frame.top + 1 || b.top >= frame.bottom - 1) return true;
+    }
+    return false;
+  },
+  floats(element) {
+    for (let e = element; e; e = e.parentElement) if (["fixed", "sticky"].includes(getComputedStyle(e).position)) return true;
+    return false;
+  },
 })

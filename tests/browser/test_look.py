@@ -166,7 +166,9 @@ def test_every_page_fits_and_has_no_accessibility_faults(
             assert axe(page, EVERY if size == "desk" else COLOURS) == [], f"{name} by {theme}"
 
 
-def test_nothing_is_wider_than_a_phone(page: Page, looked_at: App) -> None:
+def test_on_a_phone_nothing_is_wider_and_no_text_stands_on_another(
+    page: Page, looked_at: App
+) -> None:
     """A phone beside the car, 390 by 844."""
     page.set_viewport_size({"width": 390, "height": 844})
     for name, path in PAGES.items():
@@ -174,6 +176,21 @@ def test_nothing_is_wider_than_a_phone(page: Page, looked_at: App) -> None:
             continue
         page.goto(looked_at.address + path.removeprefix("/"))
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, name
+        assert measure(page, "overlaps") == [], name
+
+
+@pytest.mark.sweep
+@pytest.mark.parametrize("theme", ["day", "night"])
+@pytest.mark.parametrize("wide", [1280, 820, 390])
+def test_no_text_stands_on_another_on_any_page(
+    page: Page, looked_at: App, wide: int, theme: str
+) -> None:
+    page.context.add_cookies([{"name": "theme", "value": theme, "url": looked_at.address}])
+    page.set_viewport_size({"width": wide, "height": 844})
+    for name, path in PAGES.items():
+        page.goto(looked_at.address + path.removeprefix("/"))
+        assert page.evaluate("document.documentElement.scrollWidth") <= wide, name
+        assert measure(page, "overlaps") == [], name
 
 
 def measure(page: Page, what: str) -> Any:
