@@ -386,3 +386,22 @@ def test_a_pump_that_nobody_wired_loses_what_the_house_assumes() -> None:
     solution = make_study(only).peak.solution
     assert solution.voltage("P2") == pytest.approx(13.5)
     assert 13.0 < (solution.voltage("P1") or 0.0) < 14.0
+
+
+def test_a_sender_with_an_end_at_nothing_is_not_told_to_short_its_supply() -> None:
+    """By hand: 0 to 180 ohm behind 100 at 5 V reads 0 and 5 x 180 / 280 = 3.214 V; most heat is where
+    the sender is as large as its pull-up, 5^2 / (4 x 100) = 62.5 mW (maximum power transfer).
+    """
+    s = Sender(empty_ohm=0, full_ohm=180, pull_up_ohm=100, supply_v=5, range_v=5)
+    sheet = make_sender_sheet(s)
+    assert best_pull_up(0, 180) == 180
+    assert sheet.heat_w == pytest.approx(0.0625)
+    assert sheet.readings[-1].volts == pytest.approx(3.2143, abs=1e-4)
+    # The straight line through (0 V, 0 %) and (3.214 V, 100 %): 0 % at 0 V, 155.6 % at 5 V.
+    assert sheet.line == pytest.approx((0.0, 5 / 3.2143), rel=1e-4)
+    # At 40 % full 72 ohm read 2.093 V, which the line takes for 65.1 %.
+    assert sheet.line_off == pytest.approx(2.0930 / 3.2143 - 0.4, abs=1e-3)
+    falling = make_sender_sheet(s.model_copy(update={"empty_ohm": 240.0, "full_ohm": 33.0}))
+    # 240 ohm read 3.529 V, 33 read 1.241: at 0 V the line stands at 3.529 / 2.288 = 154 %.
+    assert falling.line[0] == pytest.approx(3.5294 / (3.5294 - 1.2406), rel=1e-3)
+    assert falling.heat_w == pytest.approx(0.0625), "100 ohm lie between the ends"

@@ -233,3 +233,21 @@ def test_of_a_part_of_ones_own_no_supplier_and_no_days_are_made_up() -> None:
     assert (said.supplier, said.days, said.stock) == ("The yard", 12, None)
     assert load(dump(typed)) == typed
     assert edit.set_supplier(typed, "own-osprey", "", None) == own
+
+
+def test_an_off_cut_is_used_once_and_what_nothing_holds_is_said() -> None:
+    """Two pieces longer than any coil and one off-cut for either: the other is left out, and no
+    clock is blamed; by the foot both are had.
+    """
+    off_cut, coil = Stock(5500.0, 0.0, offcut=True), Stock(3000.0, 30.0)
+    pieces = [("H1", 5000.0), ("H2", 5000.0)]
+    plan = plan_cuts(pieces, [off_cut, coil])
+    assert plan.without == ("H2",)
+    assert [len(x.pieces) for x in plan.lengths] == [1]
+    assert plan.stopped == ""
+    by_foot = plan_cuts(pieces, [off_cut, Stock(304.8, 3.0, by_foot=True)])
+    assert by_foot.without == ()
+    assert by_foot.price == 3.0 * 17, "5 m are 17 feet"
+    both = plan_cuts([*pieces, ("H3", 2900.0)], [off_cut, Stock(5100.0, 0.0, offcut=True), coil])
+    assert both.without == ()
+    assert both.price == 30.0

@@ -32,14 +32,18 @@ class SenderReading:
 
 @dataclass(frozen=True)
 class SenderSheet:
-    """Readings from empty to full, the one at the reserve mark, the coarsest step [-], and what is
-    wrong with the divider, in words.
+    """Readings from empty to full, the one at the reserve mark, the coarsest step [-], the most heat
+    in the sender [W], the levels of a straight line through empty and full at 0 V and at the end of
+    the input's range [-], how far that line is off between them [-], and what is wrong with the
+    divider, in words.
     """
 
     readings: tuple[SenderReading, ...]
     reserve: SenderReading
     coarsest: float
     heat_w: float
+    line: tuple[float, float]
+    line_off: float
     troubles: tuple[str, ...]
 
 
@@ -65,7 +69,14 @@ def make_sender_sheet(s: Sender) -> SenderSheet:
 
     readings = tuple(at(i / 10) for i in range(11))
     most = max(r.volts for r in readings)
-    most_a = s.supply_v / (s.pull_up_ohm + min(s.empty_ohm, s.full_ohm))
+    low, high = sorted((s.empty_ohm, s.full_ohm))
+    hottest = min(max(s.pull_up_ohm, low), high)  # where both are alike, else the end next to it
+    most_a = s.supply_v / (s.pull_up_ohm + hottest)
+    empty_v, span = readings[0].volts, readings[-1].volts - readings[0].volts
+
+    def lined(volts: float) -> float:
+        return (volts - empty_v) / span if span else 0.0
+
     troubles = []
     if s.empty_ohm == s.full_ohm:
         troubles.append(
@@ -77,17 +88,25 @@ def make_sender_sheet(s: Sender) -> SenderSheet:
         )
     if abs(readings[0].volts - readings[-1].volts) < 0.2 * s.range_v:
         troubles.append(
-            "Less than a fifth of the input's range is used: another pull-up, near the root of both resistances' product, spreads it wider."
+            f"Less than a fifth of the input's range is used: a pull-up of {best_pull_up(s.empty_ohm, s.full_ohm):.0f} Ω spreads it wider."
         )
     return SenderSheet(
         readings,
         at(s.reserve),
         max(r.step for r in readings),
-        most_a**2 * min(s.empty_ohm, s.full_ohm),
+        most_a**2 * hottest,
+        (lined(0.0), lined(s.range_v)),
+        max(abs(lined(r.volts) - r.level) for r in readings),
         tuple(troubles),
     )
 
 
 def best_pull_up(empty: float, full: float) -> float:
-    """The pull-up that spreads empty and full widest [ohm]: the root of their product."""
-    return (empty * full) ** 0.5
+    """The pull-up that spreads empty and full widest [ohm]: the root of their product. Where one of
+    them is 0 ohm a smaller one always spreads them wider and heats more, down to a short; that of
+    the other end is taken, which spreads them over half the supply.
+
+    >>> round(best_pull_up(240, 33)), best_pull_up(0, 180)
+    (89, 180)
+    """
+    return (empty * full) ** 0.5 if min(empty, full) > 0 else max(empty, full)

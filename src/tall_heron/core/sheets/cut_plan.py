@@ -103,9 +103,8 @@ def plan_cuts(
     kerf = house_figure("cut_loss_mm") if kerf is None else kerf
     foot = min((s for s in stocks if s.by_foot), key=lambda s: s.price / s.length, default=None)
     coils = [s for s in stocks if not s.by_foot]
-    longest = math.inf if foot is not None else max((s.length for s in coils), default=0.0)
-    fit = sorted((p for p in pieces if p[1] <= longest), key=lambda p: -p[1])
-    without = tuple(name for name, mm in pieces if mm > longest)
+    fit, lost = _placed(sorted(pieces, key=lambda p: -p[1]), coils, foot is not None)
+    without = tuple(name for name, _ in pieces if name in lost)
     if not fit:
         return CutPlan((), without)
     bins = _bins(fit, coils, kerf)
@@ -126,6 +125,26 @@ def plan_cuts(
         without,
         "" if sure else "the search was stopped at its time limit: a cheaper way may exist",
     )
+
+
+def _placed(
+    pieces: list[tuple[str, float]], coils: Sequence[Stock], by_foot: bool
+) -> tuple[list[tuple[str, float]], set[str]]:
+    """The pieces that something is long enough for, and the names of those that nothing is. A piece
+    longer than any coil needs an off-cut of its own, of which there is one each.
+    """
+    bought = math.inf if by_foot else max((s.length for s in coils if not s.offcut), default=0.0)
+    spare = sorted(s.length for s in coils if s.offcut)
+    fit, lost = [], set()
+    for name, mm in pieces:
+        if mm > bought:
+            at = next((i for i, x in enumerate(spare) if x >= mm), None)
+            if at is None:
+                lost.add(name)
+                continue
+            del spare[at]
+        fit.append((name, mm))
+    return fit, lost
 
 
 def _cost(lengths: Sequence[StockLength]) -> float:
@@ -178,14 +197,14 @@ def _greedy(
     if foot is not None:
         return [_laid(foot, fit, kerf, _feet(fit, foot, kerf))]
     open_: list[tuple[Stock, list[tuple[str, float]], float]] = []
+    spare = [s for s in coils if s.offcut]
     for name, mm in fit:
         at = next((i for i, (_, _, left) in enumerate(open_) if left >= mm), None)
         if at is None:
-            stock = min(
-                (s for s in coils if s.length >= mm and not s.offcut),
-                key=lambda s: s.length,
-                default=max(coils, key=lambda s: s.length),
-            )
+            holds = [s for s in coils if s.length >= mm and (not s.offcut or s in spare)]
+            stock = min(holds, key=lambda s: (s.offcut, s.length))
+            if stock.offcut:
+                spare.remove(stock)
             open_.append((stock, [], stock.length))
             at = len(open_) - 1
         stock, laid_pieces, left = open_[at]

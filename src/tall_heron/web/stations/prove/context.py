@@ -378,7 +378,7 @@ def _sender(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
     return {
         "tanks": tanks,
         "sender": sender,
-        "best": best_pull_up(max(sender.empty_ohm, 1e-3), max(sender.full_ohm, 1e-3)),
+        "best": best_pull_up(sender.empty_ohm, sender.full_ohm),
         "wired": found.build.wiring is not None,
     }
 
