@@ -17,6 +17,7 @@ from tall_heron.core.editing.measured import with_element
 from tall_heron.core.joining.joints import joints_of
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.sheets.buy_list import BuyList, Item, make_buy_list
+from tall_heron.core.sheets.cut_plan import Stock, plan_cuts
 from tall_heron.core.sheets.cut_sheet import make_cut_sheet
 from tall_heron.core.sheets.job_order import make_job_order
 from tall_heron.core.sheets.stages import compare_stages
