@@ -10,6 +10,7 @@ always right. sweep.py is the same for many points at once.
 import math
 from dataclasses import dataclass
 
+from tall_heron.core.base.roots import bracketed_root
 from tall_heron.core.hydraulics.laws import (
     FLOW_FLOOR,
     FLOW_LEAST,
@@ -34,6 +35,9 @@ SMALL = 1 / 3.6e6  # m3/s, 1 L/h: flows above it are known to a share of themsel
 ROUNDING = 5e-16  # of the largest pressure: what arithmetic leaves in a difference of two
 PRESSURE_FLOOR = 1.0  # Pa
 RUNAWAY = 1e25  # Pa
+HALVINGS = 60  # of a junction's bracket in one sweep
+DOUBLINGS = 60  # of a flow, while its bracket is looked for
+LEAST_SHARE = 1 / 4096  # of a step, no shorter where the last one led away
 
 Row = tuple[float, float, float]  # r [m3/s], gu, gv [m3/(s Pa)]
 
@@ -78,17 +82,20 @@ def newton(
     most_steps: int = FAST_STEPS,
     stagnant: list[bool] | None = None,
     residual: float = RESIDUAL,
+    inverse: bool = False,
 ) -> NewtonState:
     """Newton steps in place until the laws hold, every junction is in balance, and the next step
     would move no flow. Chains marked `stagnant` lie on islands between shut parts: nothing flows
-    there, and only what keeps them shut is looked at.
+    there, and only what keeps them shut is looked at. `inverse`: each chain's flow is read from its
+    pressure difference at every step, and steps shorten where they no longer come closer; slow, but
+    a map with a knee throws it nowhere.
     """
     frame, chains, regulators = net.frame, net.chains, net.regulators
     ends, plan, unknown = frame.ends, frame.plan, frame.unknown
     pressure, flow = state.pressure, state.flow
     first, count, total = len(chains), len(flow), len(pressure)
     rs, gus, gvs = [0.0] * count, [0.0] * count, [0.0] * count
-    step = 0
+    step, share, last = 0, 1.0, math.inf
     while step < (most_steps if state.error > 1.0 else MOST_STEPS):
         step += 1
         gap = spill = 0.0
@@ -100,6 +107,8 @@ def newton(
                 if off > gap:
                     gap, state.worst = off, i
                 continue
+            if inverse and i < first:
+                flow[i] = chain_flow(chains[i], flow[i], pu - pv)
             if i < first:
                 q, off, holding, r, g = chain_row(chains[i], flow[i], pu - pv)
                 gu, gv = g, -g
@@ -147,6 +156,11 @@ def newton(
             )
         ):
             break
+        if inverse:
+            share = min(2 * share, 1.0) if state.error < last else max(share / 4, LEAST_SHARE)
+            last = state.error
+            change = [share * x for x in change]
+            moves = [share * x for x in moves]
         for i in range(count):
             q, d = flow[i], moves[i]
             most = GROWTH * max(abs(q), TYPICAL_FLOW)
@@ -157,6 +171,80 @@ def newton(
         if state.error <= 1.0:
             state.error = 2.0  # small flows still move
     state.steps += step
+    return state
+
+
+def chain_flow(law: ChainLaw, q: float, dp: float) -> float:
+    """The flow of a chain at a pressure difference, by brackets; its law rises with flow. `q` is
+    where to look first.
+    """
+
+    def over(x: float) -> float:
+        return chain_loss(law, x)[0] + law.cracking - dp
+
+    if law.given is not None:
+        return law.given
+    if law.one_way and over(0.0) >= 0:
+        return min(q, 0.0)
+    sign = 1.0 if law.one_way or over(0.0) < 0 else -1.0
+    far = max(abs(q), TYPICAL_FLOW)
+    for _ in range(DOUBLINGS):
+        if far >= law.most or sign * over(sign * far) > 0:
+            break
+        far *= 2
+    far = min(far, law.most)
+    if sign * over(sign * far) <= 0:
+        return sign * far
+    return sign * bracketed_root(lambda x: sign * over(sign * x), 0.0, far, 1e-13)
+
+
+def relaxed(net: Network, state: NewtonState, sweeps: int) -> NewtonState:
+    """Each junction in turn brought into balance by itself, the others as they are. Laws that rise
+    with flow make this come closer from anywhere (nonlinear Gauss-Seidel for M-functions, Rheinboldt
+    1970), if slowly; it leaves Newton on the right side of every kink.
+    """
+    frame, first = net.frame, len(net.chains)
+    pressure, flow = state.pressure, state.flow
+    at: list[list[int]] = [[] for _ in pressure]
+    for i, (u, v) in enumerate(frame.ends):
+        at[u].append(i)
+        at[v].append(i)
+    scale = pressure_scale(net, pressure)
+
+    def through(i: int) -> float:
+        u, v = frame.ends[i]
+        if i < first:
+            return chain_flow(net.chains[i], flow[i], pressure[u] - pressure[v])
+        law = net.regulators[i - first]
+        dp = pressure[u] - pressure[v]
+        beyond = pressure[u] - law.target if law.side == 0 else law.target - pressure[v]
+        least = min(beyond, dp)
+        return 0.0 if least <= 0 else min(beyond / law.hold, math.sqrt(dp / law.wide_open))
+
+    def short(n: int, p: float) -> float:
+        """What leaves a junction at a pressure less what comes: it rises with the pressure."""
+        pressure[n] = p
+        return sum(through(i) * (1 if frame.ends[i][0] == n else -1) for i in at[n])
+
+    for _ in range(sweeps):
+        for n in range(frame.unknown):
+            low = high = pressure[n]
+            reach = 0.01 * scale
+            for _ in range(DOUBLINGS):
+                if short(n, low) <= 0:
+                    break
+                low, reach = low - reach, 2 * reach
+            reach = 0.01 * scale
+            for _ in range(DOUBLINGS):
+                if short(n, high) > 0:
+                    break
+                high, reach = high + reach, 2 * reach
+            for _ in range(HALVINGS):
+                middle = (low + high) / 2
+                low, high = (middle, high) if short(n, middle) <= 0 else (low, middle)
+            pressure[n] = (low + high) / 2
+    for i in range(len(flow)):
+        flow[i] = through(i)
     return state
 
 

@@ -10,10 +10,19 @@ from tall_heron.core.hydraulics.interior import interior
 from tall_heron.core.hydraulics.jets import JetPair, nozzle_law, suction_law
 from tall_heron.core.hydraulics.laws import Law, PumpRise
 from tall_heron.core.hydraulics.network import Network
-from tall_heron.core.hydraulics.newton import FAST_STEPS, RESIDUAL, NewtonState, first_state, newton
+from tall_heron.core.hydraulics.newton import (
+    FAST_STEPS,
+    RESIDUAL,
+    NewtonState,
+    first_state,
+    newton,
+    relaxed,
+)
 from tall_heron.core.hydraulics.results import Solution, anchored
 from tall_heron.core.hydraulics.straight_line import program_for
 
+INVERSE_STEPS = 60  # steps of flows read from pressures
+SWEEPS = (4, 16, 64)  # over all junctions, before Newton is tried again
 POLISH_STEPS = 60
 JET_STEPS = 40
 CENTRINGS = (0.1, 0.3, 0.6)
@@ -148,9 +157,21 @@ def _newton(net: Network, state: NewtonState) -> NewtonState:
 
 def _step_by_step(net: Network, tried: NewtonState) -> tuple[Network, NewtonState]:
     """Each link by itself: Newton alone, then along the interior path."""
+    best = newton(net, first_state(net), INVERSE_STEPS, inverse=True)
+    steps = tried.steps + best.steps
+    for sweeps in SWEEPS if not best.converged else ():
+        best = newton(
+            net, relaxed(net, best if best.flow else first_state(net), sweeps), inverse=True
+        )
+        steps += best.steps
+        if best.converged:
+            break
+    if best.converged:
+        best.steps = steps
+        return net, best
     net = net.again(chained=False)
     best = newton(net, first_state(net))
-    steps = tried.steps + best.steps
+    steps += best.steps
     for centring in CENTRINGS if not best.converged else ():
         state, shut = interior(net, centring)
         afloat = anchored(net, _by_link(net, shut))
