@@ -5,6 +5,8 @@ interior path with each link by itself, and Newton to
 close the sums. Jet pumps settle by solving again and again.
 """
 
+import math
+
 from tall_heron.core.base.graphs import join, reached
 from tall_heron.core.hydraulics.interior import interior
 from tall_heron.core.hydraulics.jets import JetPair, nozzle_law, suction_law
@@ -22,7 +24,7 @@ from tall_heron.core.hydraulics.results import Solution, anchored
 from tall_heron.core.hydraulics.straight_line import program_for
 
 INVERSE_STEPS = 60  # steps of flows read from pressures
-SWEEPS = (4, 16, 64)  # over all junctions, before Newton is tried again
+SWEEPS = (4, 16)  # over all junctions, before Newton is tried again
 POLISH_STEPS = 60
 JET_STEPS = 40
 CENTRINGS = (0.1, 0.3, 0.6)
@@ -155,23 +157,13 @@ def _newton(net: Network, state: NewtonState) -> NewtonState:
         return NewtonState([], [])
 
 
-def _step_by_step(net: Network, tried: NewtonState) -> tuple[Network, NewtonState]:
-    """Each link by itself: Newton alone, then along the interior path."""
-    best = newton(net, first_state(net), INVERSE_STEPS, inverse=True)
-    steps = tried.steps + best.steps
-    for sweeps in SWEEPS if not best.converged else ():
-        best = newton(
-            net, relaxed(net, best if best.flow else first_state(net), sweeps), inverse=True
-        )
-        steps += best.steps
-        if best.converged:
-            break
-    if best.converged:
-        best.steps = steps
-        return net, best
-    net = net.again(chained=False)
+def _step_by_step(whole: Network, tried: NewtonState) -> tuple[Network, NewtonState]:
+    """Each link by itself: Newton alone, then along the interior path; last by flows read from
+    pressures, and junction by junction.
+    """
+    net = whole.again(chained=False)
     best = newton(net, first_state(net))
-    steps += best.steps
+    steps = tried.steps + best.steps
     for centring in CENTRINGS if not best.converged else ():
         state, shut = interior(net, centring)
         afloat = anchored(net, _by_link(net, shut))
@@ -187,6 +179,15 @@ def _step_by_step(net: Network, tried: NewtonState) -> tuple[Network, NewtonStat
             best = state
         if best.converged:
             break
+    if not best.converged:
+        other = newton(whole, first_state(whole), INVERSE_STEPS, inverse=True)
+        for sweeps in SWEEPS if not other.converged else ():
+            start = other if other.flow and other.error < math.inf else first_state(whole)
+            other = newton(whole, relaxed(whole, start, sweeps), inverse=True)
+            if other.converged:
+                break
+        if other.converged:
+            net, best = whole, other
     best.steps = max(steps, FAST_STEPS)
     return net, best
 

@@ -134,15 +134,15 @@ def _placed(
     longer than any coil needs an off-cut of its own, of which there is one each.
     """
     bought = math.inf if by_foot else max((s.length for s in coils if not s.offcut), default=0.0)
-    spare = sorted(s.length for s in coils if s.offcut)
+    offcuts = sorted(s.length for s in coils if s.offcut)
     fit, lost = [], set()
     for name, mm in pieces:
         if mm > bought:
-            at = next((i for i, x in enumerate(spare) if x >= mm), None)
+            at = next((i for i, x in enumerate(offcuts) if x >= mm), None)
             if at is None:
                 lost.add(name)
                 continue
-            del spare[at]
+            del offcuts[at]
         fit.append((name, mm))
     return fit, lost
 
@@ -197,14 +197,14 @@ def _greedy(
     if foot is not None:
         return [_laid(foot, fit, kerf, _feet(fit, foot, kerf))]
     open_: list[tuple[Stock, list[tuple[str, float]], float]] = []
-    spare = [s for s in coils if s.offcut]
+    offcuts = [s for s in coils if s.offcut]
     for name, mm in fit:
         at = next((i for i, (_, _, left) in enumerate(open_) if left >= mm), None)
         if at is None:
-            holds = [s for s in coils if s.length >= mm and (not s.offcut or s in spare)]
+            holds = [s for s in coils if s.length >= mm and (not s.offcut or s in offcuts)]
             stock = min(holds, key=lambda s: (s.offcut, s.length))
             if stock.offcut:
-                spare.remove(stock)
+                offcuts.remove(stock)
             open_.append((stock, [], stock.length))
             at = len(open_) - 1
         stock, laid_pieces, left = open_[at]
