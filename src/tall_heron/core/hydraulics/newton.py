@@ -9,6 +9,7 @@ always right. sweep.py is the same for many points at once.
 
 import math
 from dataclasses import dataclass
+from functools import partial
 
 from tall_heron.core.base.roots import bracketed_root
 from tall_heron.core.hydraulics.laws import (
@@ -35,8 +36,8 @@ SMALL = 1 / 3.6e6  # m3/s, 1 L/h: flows above it are known to a share of themsel
 ROUNDING = 5e-16  # of the largest pressure: what arithmetic leaves in a difference of two
 PRESSURE_FLOOR = 1.0  # Pa
 RUNAWAY = 1e25  # Pa
-HALVINGS = 60  # of a junction's bracket in one sweep
-DOUBLINGS = 60  # of a flow, while its bracket is looked for
+DOUBLINGS = 60  # while a bracket of a flow or of a junction's pressure is looked for
+CLOSE = 1e-13  # of a flow or a pressure, to which its bracket is closed
 LEAST_SHARE = 1 / 4096  # of a step, no shorter where the last one led away
 
 Row = tuple[float, float, float]  # r [m3/s], gu, gv [m3/(s Pa)]
@@ -107,9 +108,9 @@ def newton(
                 if off > gap:
                     gap, state.worst = off, i
                 continue
-            if inverse and i < first:
-                flow[i] = chain_flow(chains[i], flow[i], pu - pv)
             if i < first:
+                if inverse:
+                    flow[i] = chain_flow(chains[i], flow[i], pu - pv)
                 q, off, holding, r, g = chain_row(chains[i], flow[i], pu - pv)
                 gu, gv = g, -g
             else:
@@ -195,7 +196,15 @@ def chain_flow(law: ChainLaw, q: float, dp: float) -> float:
     far = min(far, law.most)
     if sign * over(sign * far) <= 0:
         return sign * far
-    return sign * bracketed_root(lambda x: sign * over(sign * x), 0.0, far, 1e-13)
+    return sign * bracketed_root(lambda x: sign * over(sign * x), 0.0, far, CLOSE)
+
+
+def regulator_flow(law: RegulatorLaw, pu: float, pv: float) -> float:
+    """The flow of a regulator at its pressures: as it holds, or wide open, whichever is less."""
+    dp, beyond = pu - pv, pu - law.target if law.side == 0 else law.target - pv
+    if min(beyond, dp) <= 0:
+        return 0.0
+    return min(beyond / law.hold, math.sqrt(dp / law.wide_open))
 
 
 def relaxed(net: Network, state: NewtonState, sweeps: int) -> NewtonState:
@@ -212,37 +221,30 @@ def relaxed(net: Network, state: NewtonState, sweeps: int) -> NewtonState:
     scale = pressure_scale(net, pressure)
 
     def through(i: int) -> float:
-        u, v = frame.ends[i]
+        pu, pv = (pressure[n] for n in frame.ends[i])
         if i < first:
-            return chain_flow(net.chains[i], flow[i], pressure[u] - pressure[v])
-        law = net.regulators[i - first]
-        dp = pressure[u] - pressure[v]
-        beyond = pressure[u] - law.target if law.side == 0 else law.target - pressure[v]
-        least = min(beyond, dp)
-        return 0.0 if least <= 0 else min(beyond / law.hold, math.sqrt(dp / law.wide_open))
+            return chain_flow(net.chains[i], flow[i], pu - pv)
+        return regulator_flow(net.regulators[i - first], pu, pv)
 
-    def short(n: int, p: float) -> float:
+    def leaves(n: int, p: float) -> float:
         """What leaves a junction at a pressure less what comes: it rises with the pressure."""
         pressure[n] = p
         return sum(through(i) * (1 if frame.ends[i][0] == n else -1) for i in at[n])
 
+    def edge(n: int, p: float, way: int) -> float:
+        """The first pressure a way from here at which more leaves, or, downward, no more."""
+        reach = way * 0.01 * scale
+        for _ in range(DOUBLINGS):
+            if (leaves(n, p) > 0) == (way > 0):
+                break
+            p, reach = p + reach, 2 * reach
+        return p
+
     for _ in range(sweeps):
         for n in range(frame.unknown):
-            low = high = pressure[n]
-            reach = 0.01 * scale
-            for _ in range(DOUBLINGS):
-                if short(n, low) <= 0:
-                    break
-                low, reach = low - reach, 2 * reach
-            reach = 0.01 * scale
-            for _ in range(DOUBLINGS):
-                if short(n, high) > 0:
-                    break
-                high, reach = high + reach, 2 * reach
-            for _ in range(HALVINGS):
-                middle = (low + high) / 2
-                low, high = (middle, high) if short(n, middle) <= 0 else (low, middle)
-            pressure[n] = (low + high) / 2
+            here = pressure[n]
+            low, high = edge(n, here, -1), edge(n, here, 1)
+            pressure[n] = bracketed_root(partial(leaves, n), low, high, CLOSE)
     for i in range(len(flow)):
         flow[i] = through(i)
     return state

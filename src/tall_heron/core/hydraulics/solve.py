@@ -183,7 +183,7 @@ def _step_by_step(whole: Network, tried: NewtonState) -> tuple[Network, NewtonSt
         other = newton(whole, first_state(whole), INVERSE_STEPS, inverse=True)
         for sweeps in SWEEPS if not other.converged else ():
             start = other if other.flow and other.error < math.inf else first_state(whole)
-            other = newton(whole, relaxed(whole, start, sweeps), inverse=True)
+            other = newton(whole, relaxed(whole, start, sweeps))
             if other.converged:
                 break
         if other.converged:
