@@ -45,6 +45,7 @@ ORDERS = {  # how the bench may be sorted
     "worst": "CASE s.worst WHEN 'Stop' THEN 0 WHEN 'Check' THEN 1 WHEN '' THEN 3 ELSE 2 END, b.id",
 }
 _LISTED = """FROM build b JOIN revision r ON r.id = b.head
+  LEFT JOIN summary s ON s.sha256 = r.sha256 AND s.edition = :edition
   WHERE b.archived = :archived AND (:words = ''
     OR instr(lower(json_extract(r.document, '$.name')), lower(:words)) > 0
     OR instr(lower(coalesce(json_extract(r.document, '$.brief.title'), '')), lower(:words)) > 0)"""
@@ -63,11 +64,8 @@ def page(
     holds some `words`, in an order of ORDERS (the worst first by summaries of an `edition`), put
     away or not.
     """
-    listed = _LISTED.replace(
-        "WHERE", "LEFT JOIN summary s ON s.sha256 = r.sha256 AND s.edition = :edition WHERE", 1
-    )
     return connection.execute(
-        f"SELECT b.id, b.slug, b.head, r.at, r.sha256 {listed} ORDER BY {ORDERS[order]} LIMIT :most OFFSET :first",
+        f"SELECT b.id, b.slug, b.head, r.at, r.sha256 {_LISTED} ORDER BY {ORDERS[order]} LIMIT :most OFFSET :first",
         {
             "archived": archived,
             "words": words,
@@ -82,7 +80,7 @@ def count(connection: sqlite3.Connection, words: str = "", archived: bool = Fals
     """How many builds `page` would list."""
     return int(
         connection.execute(
-            f"SELECT count(*) {_LISTED}", {"archived": archived, "words": words}
+            f"SELECT count(*) {_LISTED}", {"archived": archived, "words": words, "edition": ""}
         ).fetchone()[0]
     )
 

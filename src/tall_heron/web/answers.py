@@ -84,6 +84,14 @@ def stored(slug: str) -> Stored:
     return Stored(row, build)
 
 
+def duplicated(found: Stored, name: str) -> str:
+    """Another build like one under another name, without its log; its slug."""
+    made = found.build.model_copy(update={"name": name})
+    return builds.create(
+        g.connection, name, dump(made), f"Variant of {found.build.name}", found.row["head"]
+    )
+
+
 def build_of(row: Any) -> Build:
     """The build of a row of the store. Raises builds.Altered; BuildErrors."""
     document = builds.document_of(

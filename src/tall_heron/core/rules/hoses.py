@@ -17,14 +17,9 @@ def over_working_pressure(study: Study) -> Iterator[Finding]:
     shut_off = shut_off_pressures(study)
     for e in elements(study, *PIPES, "filter"):
         most = e.properties.working_kpa
-        met = [
-            p
-            for s in study.solved.values()
-            for n in e.ports.values()
-            if (p := s.solution.nodes.get(n)) is not None
-        ]
+        met = study.highest_met(e)
         blocked = max((shut_off.get(n, 0.0) for n in e.ports.values()), default=0.0)
-        if most is not None and (not met or max(met) <= most * 1000) and blocked > most * 1000:
+        if most is not None and (met is None or met <= most * 1000) and blocked > most * 1000:
             figures = {
                 "meets": FindingFigure(blocked, "pressure"),
                 "bears": FindingFigure(most * 1000, "pressure"),
@@ -41,9 +36,9 @@ def over_working_pressure(study: Study) -> Iterator[Finding]:
                 figures,
                 station="circuit" if e.kind == "filter" else "hoses",
             )
-        if most is not None and met and max(met) > most * 1000:
+        if most is not None and met is not None and met > most * 1000:
             figures = {
-                "meets": FindingFigure(max(met), "pressure"),
+                "meets": FindingFigure(met, "pressure"),
                 "bears": FindingFigure(most * 1000, "pressure"),
             }
             title, why = (

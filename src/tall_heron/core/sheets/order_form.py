@@ -129,15 +129,18 @@ def highest_met(study: Study) -> dict[str, float]:
     """
     blocked, out = shut_off_pressures(study), dict[str, float]()
     for e in study.build.circuit.elements:
-        met = [
-            p
-            for s in study.solved.values()
-            for n in e.ports.values()
-            if (p := s.solution.nodes.get(n)) is not None
-        ]
+        met = study.highest_met(e)
         boost = study.brief.boost_kpa if e.role == "reference" else 0.0
         out[e.id] = max(
-            max([*met, *(blocked.get(n, 0.0) for n in e.ports.values())], default=0.0) / 1000, boost
+            max(
+                [
+                    *([] if met is None else [met]),
+                    *(blocked.get(n, 0.0) for n in e.ports.values()),
+                ],
+                default=0.0,
+            )
+            / 1000,
+            boost,
         )
     return out
 

@@ -51,16 +51,15 @@ class Swap:
 def make_swaps(
     study: Study, case_key: str, element: Element, own: Sequence[ShelfPart] = ()
 ) -> list[Swap]:
-    """Every swap for an element, those made for the fuel and the pressure first, then by what the builder gains in
-    the whole circuit: power, then pressure (a regulator: how near the rail comes to what is asked;
-    a tap: the flow it is made for; a tank: how near it is in size), price and mass. Of pumps those
-    first that are made for the place and give what is asked without far too much, the cheapest of
-    them first.
+    """Every swap for an element, those made for the fuel and the pressure first, then by what the
+    builder gains in the whole circuit: power, then pressure (a regulator: how near the rail comes
+    to what is asked; a tap: the flow it is made for; a tank: how near it is in size), price and
+    mass. Of pumps those first that are made for the place and give what is asked without far too
+    much, the cheapest of them first.
     """
     ranked = pumps_ranked(study, element, own) if element.kind == "pump" else {}
     rows = []
-    nodes = [s.solution.nodes.get(n) for s in study.solved.values() for n in element.ports.values()]
-    meets = max((p for p in nodes if p is not None), default=0.0)
+    meets = study.highest_met(element) or 0.0
     before, power = study.rail_error(study.solved[case_key]), study.brief.power
     keys = tuple(k for k in study.cases if k in (case_key, "peak", "low voltage"))
     for part in swaps_for(element, own):

@@ -81,6 +81,20 @@ class Study:
         ]
         return max(ends) - min(ends) if ends else 0.0
 
+    def highest_met(self, element: Element) -> float | None:
+        """The highest pressure that a part meets at its ends in any case [Pa gauge]; None where
+        there is no answer.
+        """
+        return max(
+            (
+                p
+                for s in self.solved.values()
+                for n in element.ports.values()
+                if (p := s.solution.nodes.get(n)) is not None
+            ),
+            default=None,
+        )
+
     def wanted(self, solved: Solved, part: Injectors) -> float:
         """What a set of injectors, a bowl or a tap is asked for at a case [m3/s]."""
         return commanded_flow(part, solved.case.demand, self.what_if.compiled.geometry.injectors)

@@ -24,12 +24,13 @@ export function joined(data) {
   return { xs, lines, dots };
 }
 
-// Where each line runs, as places in the drawing every few pixels.
-function linesOf(plot) {
+// Where each of so many lines runs, as places in the drawing every few pixels; a gap parts a line, a place that only a dot has does not.
+function linesOf(plot, count) {
   const out = [];
-  for (const ys of plot.data.slice(1)) {
+  for (const ys of plot.data.slice(1, 1 + count)) {
     let last = null;
     plot.data[0].forEach((x, i) => {
+      if (ys[i] === null) last = null;
       if (ys[i] === null || ys[i] === undefined) return;
       const at = [plot.valToPos(x, "x", true), plot.valToPos(ys[i], "y", true)];
       const steps = last ? Math.ceil(Math.hypot(at[0] - last[0], at[1] - last[1]) / 6) : 1;
@@ -61,7 +62,7 @@ function names(data) {
       }))
       .filter(({ x, y }) => x >= left && x <= left + width && y >= top && y <= top + height);
     const boxes = dots.map(({ x, y }) => [x - 6 * one, y - 6 * one, x + 6 * one, y + 6 * one]);
-    const strokes = linesOf(plot);
+    const strokes = dots.length ? linesOf(plot, data.lines.length) : [];
     for (const { dot, x, y } of dots) {
       ctx.fillStyle = ink(dot.style);
       ctx.beginPath();

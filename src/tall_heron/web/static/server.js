@@ -128,7 +128,7 @@ export function put(answer) {
   const id = active && active.id;
   const open = document.querySelector("#show-why")
     ? document.querySelector("#show-why").open
-    : true;
+    : false;
   const reworking = document.getElementById("rework") && document.getElementById("rework").open;
   for (const [name, html] of Object.entries(answer.pieces || {})) {
     const place = document.getElementById(name);

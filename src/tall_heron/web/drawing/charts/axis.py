@@ -6,6 +6,8 @@ import math
 from dataclasses import dataclass
 from itertools import pairwise
 
+from tall_heron.web.show.text import number
+
 STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 TEAR = 18.0  # px
 TICK_GAP = 25.0  # px, least distance of two ticks
@@ -46,6 +48,12 @@ class Axis:
             if self.tear_y is not None and pressure > self.bands[-1].high
             else self.bands[-1].y_low
         )
+
+    @property
+    def tick_texts(self) -> list[tuple[float, str]]:
+        """Each tick's y with its text, as fine as the ticks are apart."""
+        decimals = 0 if self.step >= 1 else 1 if self.step >= 0.1 else 2
+        return [(y, number(p, decimals)) for p, y in self.ticks]
 
     @property
     def pixels_per_unit(self) -> float:

@@ -81,8 +81,7 @@ def draw_walk(
     out.side_walks = [
         " ".join(f"{x:.1f},{axis.y(p):.1f}" for x, p in walk) for walk in side if walk
     ]
-    decimals = 0 if axis.step >= 1 else 1 if axis.step >= 0.1 else 2
-    out.ticks = [(y, number(p, decimals)) for p, y in axis.ticks]
+    out.ticks = axis.tick_texts
     out.points = [(x, axis.y(p), p) for _, xa, a, xb, b in steps for x, p in ((xa, a), (xb, b))]
     out.profile = " ".join(f"{x:.1f},{y:.1f}" for x, y, _ in out.points)
     out.tried = " ".join(

@@ -46,28 +46,28 @@ def draw_tank_top(sheet: TankSheet) -> TankTop:
     """
     along, across = (max(x, 1.0) for x in sheet.sides)
     scale = min(WIDE / along, HIGH / across)
-    placed = [(n, o) for n, o in enumerate(sheet.openings, start=1) if o.place is not None]
+    placed = [
+        (n, o.place, o.hole_mm)
+        for n, o in enumerate(sheet.openings, start=1)
+        if o.place is not None
+    ]
     left, top = EDGE + COLUMN * len(placed) + 10, 14.0
     wide, high = along * scale, across * scale
-    by_rear = sorted(placed, key=lambda x: x[1].place or (0.0, 0.0))
-    by_left = sorted(placed, key=lambda x: (x[1].place or (0.0, 0.0))[1])
-    holes = []
-    for n, o in placed:
-        assert o.place is not None
-        row = [m for m, _ in by_rear].index(n)
-        column = [m for m, _ in by_left].index(n)
-        holes.append(
-            TopHole(
-                n,
-                left + o.place[0] * scale,
-                top + o.place[1] * scale,
-                max((o.hole_mm or 12.0) / 2 * scale, LEAST_R),
-                top + high + EDGE + ROW * row,
-                left - EDGE - COLUMN * column,
-                o.place[0],
-                o.place[1],
-            )
+    rows = {n: i for i, (n, _, _) in enumerate(sorted(placed, key=lambda h: h[1]))}
+    columns = {n: i for i, (n, _, _) in enumerate(sorted(placed, key=lambda h: h[1][1]))}
+    holes = [
+        TopHole(
+            n,
+            left + x * scale,
+            top + y * scale,
+            max((hole_mm or 12.0) / 2 * scale, LEAST_R),
+            top + high + EDGE + ROW * rows[n],
+            left - EDGE - COLUMN * columns[n],
+            x,
+            y,
         )
+        for n, (x, y), hole_mm in placed
+    ]
     return TankTop(
         left + wide + 110,
         top + high + EDGE + ROW * len(placed) + 4,

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from tall_heron.core.electrics.volt_walk import VoltStep
 from tall_heron.web.drawing.charts.axis import Axis, make_axis
-from tall_heron.web.show.text import MINUS
 
 WIDE, HIGH, TOP, BOTTOM = 920.0, 250.0, 34.0, 176.0
 FIRST, LAST = 110.0, 850.0
@@ -25,14 +24,13 @@ class VoltColumn:
 
 @dataclass(frozen=True)
 class VoltChart:
-    """Everything that is drawn: the walk as points, its columns, ticks as (y, text), where the
-    least voltage that is allowed stands, and labels as (x, y, text).
+    """Everything that is drawn: the walk as points, its columns, where the least voltage that is
+    allowed stands, and labels as (x, y, text).
     """
 
     axis: Axis
     points: str
     columns: tuple[VoltColumn, ...]
-    ticks: tuple[tuple[float, str], ...]
     allowed: float
     labels: tuple[tuple[float, float, str], ...]
 
@@ -55,12 +53,10 @@ def draw_volts(steps: list[VoltStep], pump: str, allowed: float) -> VoltChart | 
         if not n or motor:
             y = axis.y(before)
             labels.append((x + (0.0 if not n else -HALF * pitch), y - 9, f"{before:.2f}"))
-    decimals = 0 if axis.step >= 1 else 1 if axis.step >= 0.1 else 2
     return VoltChart(
         axis,
         " ".join(f"{x:.1f},{y:.1f}" for x, y in places),
         tuple(columns),
-        tuple((y, f"{v:.{decimals}f}".replace("-", MINUS)) for v, y in axis.ticks),
         axis.y(least),
         tuple(labels),
     )

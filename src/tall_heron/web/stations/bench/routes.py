@@ -73,13 +73,9 @@ def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
 @pages.post("/builds/<slug>/copy")
 def copy(slug: str) -> BaseResponse:
     """Another build like one: its parts, routes and wiring, without its log."""
-    row = builds.find(g.connection, slug)
-    if row is None:
-        abort(404)
-    build = load(builds.document_of(row))
-    named = build.model_copy(update={"name": f"{build.name[:50]} copy"})
-    made = builds.create(g.connection, named.name, dump(named), f"Copied from {build.name}")
-    return redirect(url_for("brief.page" if build.brief is not None else "bench.bench", slug=made))
+    found = answers.stored(slug)
+    made = answers.duplicated(found, f"{found.build.name[:50]} copy")
+    return redirect(url_for("brief.page", slug=made))
 
 
 @pages.post("/builds/<slug>/archive")

@@ -8,7 +8,7 @@ from flask import Blueprint, abort, g, jsonify, redirect, render_template, reque
 from werkzeug.wrappers import Response
 
 from tall_heron.core.design import design
-from tall_heron.core.document.build import Build, dump, load
+from tall_heron.core.document.build import Build, load
 from tall_heron.core.document.compare import brief_differences, part_differences
 from tall_heron.core.fixing.fixes import key_of
 from tall_heron.core.shelf.totals import make_totals
@@ -86,11 +86,7 @@ def variant(slug: str) -> Response | tuple[str, int]:
     name = request.form.get("name", "").strip()
     if not 1 <= len(name) <= 60:
         return _page(found, "Give the variant a name of 1 to 60 letters.", name[:200]), 422
-    made = found.build.model_copy(update={"name": name})
-    new = builds.create(
-        g.connection, name, dump(made), f"Variant of {found.build.name}", found.row["head"]
-    )
-    return redirect(url_for("circuit.page", slug=new))
+    return redirect(url_for("circuit.page", slug=answers.duplicated(found, name)))
 
 
 def _side(given: str) -> tuple[str, Build]:

@@ -130,7 +130,9 @@ def band_of(p: Proving, t: Tested) -> AllowedBand | None:
     if limit.least is not None:
         least = WIDE - LIMIT
         share = value / limit.least if value is not None and limit.least else None
-        return AllowedBand(least, WIDE, least, 0.0, _across(share * least) if share else None)
+        return AllowedBand(
+            least, WIDE, least, 0.0, None if share is None else _across(share * least)
+        )
     assert limit.most is not None
     share = None if value is None else value / limit.most if limit.most else min(value, 1.0) * 1.2
     return AllowedBand(0.0, LIMIT, LIMIT, 0.0, None if share is None else _across(share * LIMIT))
