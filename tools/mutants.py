@@ -5,22 +5,30 @@ Each change is made in a copy of the sources in memory, in a process of its own;
 first test that sees it. Left alone are text for people,
 declarations of the document's bounds, imports, and what only steers the solver's way (METHOD,
 STEERING): a change there makes another way to the same
-answer. Before all else the tests must pass without a change.
+answer. Before all else the tests must pass without a change; coverage keeps which test ran which
+line of core, and the tests that ran a changed line go first. What those do not see is judged by
+all the others too, for a value one test computes is kept for the next.
 """
 
 import argparse
 import ast
 import importlib.abc
 import importlib.util
+import json
 import os
 import random
+import re
 import subprocess
 import sys
+import tempfile
 import time
+from collections import Counter
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from importlib.machinery import ModuleSpec
 from pathlib import Path
+
+from coverage import CoverageData
 
 ROOT = Path(__file__).parents[1]
 CORE = ROOT / "src/tall_heron/core"
@@ -39,6 +47,10 @@ NEAR = {
 }  # fmt: skip
 JUDGED_BY = {"rules": ["tests/judgement/test_judgement.py", "tests/unit/test_said.py"]}
 SLOW = "tests/unit/sizing/test_auto_size.py"  # only for changes in its own room
+FIRST = 400  # tests that ran the changed line, most particular first, before all the others
+QUIET = [
+    "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "-m", "not sweep", "--no-header", "--tb=no",
+]  # fmt: skip
 SECONDS = 3000  # for one change; one that hangs is told apart, for nothing has seen it
 STEERING = {
     "GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "MOST_FLUIDS", "MOST_SOLUTIONS", "MANY", "AFTER",
@@ -186,54 +198,86 @@ class Changed(importlib.abc.SourceLoader):
         return self.source
 
 
-def run_one(spec: str) -> int:
-    """In a process of its own: the fast tests with one change."""
-    path, line, first, last, before, after = spec.split("\0")
-    changed = Changed((Path(path), int(line), int(first), int(last), before, after))
+class Touched:
+    """Which tests ran which line of core, from one run of them all without a change."""
+
+    def __init__(self) -> None:
+        """Raises SystemExit where the tests do not pass as the code stands."""
+        with tempfile.TemporaryDirectory() as folder:
+            kept = Path(folder) / "coverage"
+            done = subprocess.run(
+                [sys.executable, "-m", "pytest", *QUIET, *TESTS, "-n", str(os.cpu_count()),
+                 f"--cov={CORE}", "--cov-context=test", "--cov-report="],
+                cwd=ROOT, env={**os.environ, "COVERAGE_FILE": str(kept)}, capture_output=True, text=True,
+            )  # fmt: skip
+            if done.returncode:
+                sys.exit(f"the fast tests do not pass as the code stands\n{done.stdout[-2000:]}")
+            data = CoverageData(str(kept))
+            data.read()
+            self.lines = {
+                Path(file): data.contexts_by_lineno(file) for file in data.measured_files()
+            }
+        self.breadth = Counter(
+            test for lines in self.lines.values() for tests in lines.values() for test in tests
+        )
+
+    def by(self, path: Path, line: int) -> list[str]:
+        """The tests that ran a line, those that run least of core first; of a line that runs at
+        import, those that run a line of its file or one that names what it makes."""
+        tests = set(self.lines.get(path, {}).get(line, []))
+        if not tests - {""}:
+            tests = {test for of in self.lines.get(path, {}).values() for test in of}
+            for name in constant_at(path, line):
+                for other, of in self.lines.items():
+                    for number, text in enumerate(other.read_text("utf-8").splitlines(), start=1):
+                        if re.search(rf"\b{name}\b", text):
+                            tests |= set(of.get(number, []))
+        names = {test.split("|")[0] for test in tests} - {""}
+        return sorted(names, key=lambda name: (self.breadth[f"{name}|run"], name))
+
+
+def constant_at(path: Path, line: int) -> list[str]:
+    """The name a statement at the top of a file gives, if one of its lines is this."""
+    return [
+        target.id
+        for node in ast.parse(path.read_text("utf-8")).body
+        if isinstance(node, ast.Assign) and node.lineno <= line <= (node.end_lineno or 0)
+        for target in node.targets
+        if isinstance(target, ast.Name)
+    ]
+
+
+def run_one(change: Change, first: list[str]) -> int:
+    """In a process of its own: the fast tests with one change, those that ran its line first."""
+    changed = Changed(change)
     sys.meta_path.insert(0, changed)
     sys.dont_write_bytecode = True
     import pytest
 
-    room = Path(path).relative_to(CORE).parts[0]
-    near = NEAR.get(
-        room, f"tests/unit/{room}"
-    )  # what is nearest to the change goes first, by itself
-    judged_by = [near, *JUDGED_BY.get(room, [])]
-    rest = (
-        TESTS
-        + [ALSO[n] for n in [Path(path).name] if n in ALSO]
-        + ([] if room == "sizing" else [f"--ignore={ROOT / SLOW}"])
-    )
-    quiet = [
-        "-x",
-        "-q",
-        "-p",
-        "no:cacheprovider",
-        "-o",
-        "addopts=--import-mode=importlib",
-        "-m",
-        "not sweep",
-        "--no-header",
-        "--tb=no",
-    ]
+    path = changed.path
+    room = path.relative_to(CORE).parts[0]
     if os.environ.get(
         "MUTANTS_NEAR"
     ):  # a room by itself: what is nearest to it alone, which is stricter
-        return int(pytest.main([*quiet, *judged_by]))
+        near = NEAR.get(room, f"tests/unit/{room}")
+        return int(pytest.main(["-x", *QUIET, near, *JUDGED_BY.get(room, [])]))
+    rest = (
+        TESTS
+        + [ALSO[n] for n in [path.name] if n in ALSO]
+        + ([] if room == "sizing" else [f"--ignore={ROOT / SLOW}"])
+    )
     return int(
-        (pytest.main([*quiet, near]) if (ROOT / near).exists() else 0)
-        or pytest.main([*quiet, *rest])
+        (pytest.main(["-x", *QUIET, *first]) if first else 0) or pytest.main(["-x", *QUIET, *rest])
     )
 
 
-def judged(change: Change) -> tuple[Change, str, float]:
+def judged(change: Change, first: list[str]) -> tuple[Change, str, float]:
     """What became of a change: seen, survived, or out of time, where it hangs."""
     begin = time.monotonic()
-    spec = "\0".join(map(str, change))
     try:
         done = subprocess.run(
             [sys.executable, __file__, "--one"],
-            input=spec,
+            input=json.dumps([[str(change[0]), *change[1:]], first]),
             capture_output=True,
             timeout=SECONDS,
             text=True,
@@ -259,7 +303,8 @@ def main() -> None:
     reader.add_argument("--one", action="store_true", help=argparse.SUPPRESS)
     given = reader.parse_args()
     if given.one:
-        sys.exit(run_one(sys.stdin.read()))
+        (path, *place), first = json.load(sys.stdin)
+        sys.exit(run_one((Path(path), *place), first))
     if given.room:
         os.environ["MUTANTS_NEAR"] = "yes"
     every = [c for path in sorted((CORE / given.room).rglob("*.py")) for c in changes(path)]
@@ -268,19 +313,16 @@ def main() -> None:
         f"{len(every)} changes can be made in core; {len(sample)} of them, seed {given.seed}",
         flush=True,
     )
-    nothing = (
-        CORE / given.room / "__init__.py" if given.room else CORE / "design.py",
-        1,
-        0,
-        0,
-        "",
-        "",
-    )
-    if judged(nothing)[1] != "survived":
-        sys.exit("the fast tests do not pass as the code stands")
+    touched = None if given.room else Touched()
+    if (
+        given.room
+        and judged((CORE / given.room / "__init__.py", 1, 0, 0, "", ""), [])[1] != "survived"
+    ):
+        sys.exit("the tests nearest to it do not pass as the code stands")
+    first = [touched.by(c[0], c[1])[:FIRST] if touched else [] for c in sample]
     survived = hung = 0
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        for n, (change, fate, took) in enumerate(pool.map(judged, sample), start=1):
+        for n, (change, fate, took) in enumerate(pool.map(judged, sample, first), start=1):
             print(n, fate, f"{took:.0f} s", file=sys.stderr, flush=True)
             hung += fate == "hangs"
             if fate == "survived":
