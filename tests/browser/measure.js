@@ -58,8 +58,9 @@
       if (!node.textContent.trim() || !parent || !this.seen(parent)) continue;
       const range = document.createRange();
       range.selectNodeContents(node);
-      for (const b of range.getClientRects()) {
-        if (b.width < 2 || b.height < 2 || this.outside(parent, b)) continue;
+      for (const whole of range.getClientRects()) {
+        const b = whole.width < 2 || whole.height < 2 ? null : this.visible(parent, whole);
+        if (!b) continue;
         const ink = b.height * 0.3;
         const middle = (b.top + b.bottom) / 2;
         lines.push({ parent, text: node.textContent.trim().slice(0, 40), left: b.left + 1, right: b.right - 1, top: middle - ink, bottom: middle + ink });
@@ -86,14 +87,19 @@
     }
     return true;
   },
-  outside(element, b) {
+  // What of a box its frames leave to see, or null.
+  visible(element, b) {
+    let { left, right, top, bottom } = b;
     for (let e = element; e && e !== document.body; e = e.parentElement) {
       const style = getComputedStyle(e);
       if (!/(auto|scroll|hidden)/.test(style.overflowX + style.overflowY)) continue;
       const frame = e.getBoundingClientRect();
-      if (b.right <= frame.left + 1 || b.left >= frame.right - 1 || b.bottom <= frame.top + 1 || b.top >= frame.bottom - 1) return true;
+      left = Math.max(left, frame.left);
+      right = Math.min(right, frame.right);
+      top = Math.max(top, frame.top);
+      bottom = Math.min(bottom, frame.bottom);
     }
-    return false;
+    return right - left > 1 && bottom - top > 1 ? { left, right, top, bottom, height: bottom - top } : null;
   },
   floats(element) {
     for (let e = element; e; e = e.parentElement) if (["fixed", "sticky"].includes(getComputedStyle(e).position)) return true;

@@ -107,6 +107,13 @@ function fields(Alpine) {
       return send(`${base()}/accept`, { rule, part_found: part, text });
     }, true),
   );
+  Alpine.data("foldsOnceSeen", () => ({
+    init() {
+      const seen = `seen ${this.$root.dataset.seen}`;
+      if (localStorage.getItem(seen)) this.$root.open = false;
+      localStorage.setItem(seen, "yes");
+    },
+  }));
   Alpine.data("line", () => ({
     said: "",
     asked: "",

@@ -11,7 +11,7 @@ const CAR = (units) => [
     unit: units.pressure,
     series: [
       { label: "rail, read", at: 2 },
-      { label: "said", at: 3 },
+      { label: "predicted", at: 3 },
     ],
   },
   {
@@ -138,9 +138,9 @@ function live(Alpine) {
       const figures = [
         ["rpm", row[1], 0, ""],
         ["rail", row[2], 1, this.units.pressure],
-        ["said", row[3], 1, this.units.pressure],
+        ["predicted", row[3], 1, this.units.pressure],
         ["volts", row[5], 1, "V"],
-        ["open", row[6], 0, "%"],
+        ["injector duty", row[6], 0, "%"],
       ];
       place.replaceChildren(
         ...figures

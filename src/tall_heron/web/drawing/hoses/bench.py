@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from tall_heron.core.sheets.bend_sheet import BendSheet
 from tall_heron.core.sheets.cut_plan import StockLength
 from tall_heron.core.sheets.cut_sheet import Bulk
-from tall_heron.core.sheets.plate import PlateSheet
 
 NEAR_DEG = 25.0  # of a clock within which two letters would touch
 ROLL_WIDTH, LEAST_TEXT = 820.0, 46.0  # px of the longest length of a sheet; what a tag needs
@@ -91,13 +90,6 @@ def window(points: Sequence[tuple[float, float]], edge: float, room: tuple[float
         50.0,
     )
     return Flat(min(xs) - edge, min(ys) - edge, wide, high, times)
-
-
-def plate_window(sheet: PlateSheet, paper: str) -> Flat:
-    """The plate with room for its measures."""
-    return window(
-        [*sheet.outline, *(c for x in sheet.lying for c in x.corners)], 16.0, PAPER_MM[paper]
-    )
 
 
 def bent_window(sheet: BendSheet, paper: str) -> Flat | None:

@@ -27,9 +27,9 @@ from tall_heron.web.drawing.hoses.bench import (
     bent_window,
     clock_letter,
     draw_rolls,
-    plate_window,
 )
 from tall_heron.web.drawing.hoses.cuts import draw_cuts
+from tall_heron.web.drawing.hoses.plate_top import draw_plate
 from tall_heron.web.drawing.hoses.tank_top import draw_tank_top
 from tall_heron.web.frame import frame
 from tall_heron.web.stations.hoses.hose_sheets import HoseSheets, sheets_of
@@ -231,7 +231,7 @@ def _plate(hose_sheets: HoseSheets, word: Words) -> dict[str, Any]:
         "alloys": ALLOYS,
         "paper": paper,
         "papers": list(SHEETS),
-        "win": plate_window(sheet, paper) if sheet is not None else None,
+        "top": draw_plate(sheet, paper) if sheet is not None else None,
     }
 
 
