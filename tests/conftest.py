@@ -4,9 +4,11 @@ takes long and has a shorter brother that is run every time waits for make fuzz 
 """
 
 import pytest
-from hypothesis import settings
+from hypothesis import HealthCheck, settings
 
-settings.register_profile("untimed", deadline=None, max_examples=30)
+settings.register_profile(
+    "untimed", deadline=None, max_examples=30, suppress_health_check=[HealthCheck.too_slow]
+)
 settings.load_profile("untimed")
 
 LONG = (
