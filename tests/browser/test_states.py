@@ -86,6 +86,7 @@ def test_no_state_of_a_page_overlaps_clips_or_scrolls_sideways(
     page: Page, states: App, state: str, wide: int
 ) -> None:
     page.set_viewport_size({"width": wide, "height": WIDTHS[wide]})
+    page.set_default_timeout(120_000)  # sixty parts on paper, each finding with its fix
     demo = page.request.get(f"{states.address}builds/bittern/build.json").text()
     slug = {
         "crowded": lambda: begun(page, states, "", dump(crowded(load(demo))).encode()),

@@ -10,9 +10,11 @@ from tall_heron.core.physics.suction import altitude_of
 from tall_heron.core.study.cases.moments import solved_moments
 from tall_heron.core.study.cases.suction_map import ALTITUDES, TEMPERATURES, SuctionMap, contour
 from tall_heron.core.study.study import Study
+from tall_heron.web.drawing.labels import PlacedLabel, Placer
 from tall_heron.web.show.text import shown
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 1180.0, 400.0, 64.0, 170.0, 16.0, 356.0
+DOT = 5.0  # px, the radius of a case's dot
 
 
 @dataclass(frozen=True)
@@ -29,7 +31,7 @@ class Contour:
 @dataclass(frozen=True)
 class Contours:
     """The picture: bands as (corners, class), what lies above each line in turn, lines, cases as (x,
-    y, title), and ticks of both axes as (place, text).
+    y, title), the names that have room beside them, and ticks of both axes as (place, text).
     """
 
     width: float
@@ -41,6 +43,7 @@ class Contours:
     bands: tuple[tuple[str, str], ...]
     lines: tuple[Contour, ...]
     cases: tuple[tuple[float, float, str], ...]
+    names: tuple[PlacedLabel, ...]
     across: tuple[tuple[float, str], ...]
     up: tuple[tuple[float, str], ...]
 
@@ -81,6 +84,7 @@ def draw_contours(study: Study, found: SuctionMap) -> Contours:
                 )
             )
             last = end
+    cases = _cases(study, x, y)
     return Contours(
         WIDTH,
         HEIGHT,
@@ -90,7 +94,8 @@ def draw_contours(study: Study, found: SuctionMap) -> Contours:
         BOTTOM,
         tuple(reversed(bands)),
         tuple(lines),
-        _cases(study, x, y),
+        cases,
+        _names(cases),
         tuple((x(m), shown(m, "height")) for m in ALTITUDES),
         tuple((y(t), shown(t + CELSIUS, "temperature")) for t in TEMPERATURES),
     )
@@ -124,3 +129,24 @@ def _cases(
         (x(m), y(c), names[0] if len(names) == 1 else f"{names[0]} and {len(names) - 1} more")
         for (m, c), names in at.items()
     )
+
+
+def _names(cases: tuple[tuple[float, float, str], ...]) -> tuple[PlacedLabel, ...]:
+    """The names that have room: one without it shows when its dot is pointed at."""
+    placer = Placer((LEFT, TOP, WIDTH - RIGHT, BOTTOM))
+    for x, y, _ in cases:
+        placer.keep_clear((x - DOT, y - DOT, x + DOT, y + DOT))
+    for x, y, title in cases:
+        placer.place(
+            title,
+            [
+                (x + 9, y - 7, "start"),
+                (x + 9, y + 18, "start"),
+                (x - 9, y - 7, "end"),
+                (x - 9, y + 18, "end"),
+                (x, y - 14, "middle"),
+                (x, y + 26, "middle"),
+            ],
+            "case-says",
+        )
+    return tuple(placer.labels)
