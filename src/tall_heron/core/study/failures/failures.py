@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from tall_heron.core.base.graphs import reached
 from tall_heron.core.document.circuit import Circuit, Element, Node
-from tall_heron.core.document.figures import Check, Loss, PumpMap, Regulator, TankLevel
+from tall_heron.core.document.figures import Check, Loss, Pipe, PumpMap, Regulator, TankLevel
 from tall_heron.core.document.kinds import BURNERS, FILTERS, KINDS, PIPES
 from tall_heron.core.document.path import ways
 from tall_heron.core.document.tank_shape import FILLED
@@ -23,7 +23,7 @@ from tall_heron.core.study.what_if import (
 )
 
 OPEN = "open end of a line"  # the place where a line that came off ends
-NEXT_TO_NONE = 1.0  # K of an open end: what flows out has its velocity head
+EXIT_K = 1.0  # of an open end, on its bore: the jet keeps its velocity head (Crane TP-410, pipe exit; from memory)
 
 
 @dataclass(frozen=True)
@@ -270,17 +270,20 @@ def _with_open_ends(
             kind="fitting",
             title=line.title,
             ports={"start": near, "end": OPEN},
-            figures=Loss(bore_mm=bore, loss_coefficient=NEXT_TO_NONE),
+            figures=Loss(bore_mm=bore, loss_coefficient=EXIT_K),
         )
     else:
-        stub = line.model_copy(
-            update={"ports": {port: OPEN if n == far else n for port, n in line.ports.items()}}
-        )
+        ports = {port: OPEN if n == far else n for port, n in line.ports.items()}
+        figures = line.figures
+        if isinstance(figures, Pipe):
+            jet = figures.loss_coefficient + EXIT_K
+            figures = figures.model_copy(update={"loss_coefficient": jet})
+        stub = line.model_copy(update={"ports": ports, "figures": figures})
     behind = Element(
         id=f"{OPEN} behind",
         kind="check",
         ports={"start": far, "end": OPEN},
-        figures=Check(bore_mm=bore, loss_coefficient=NEXT_TO_NONE),
+        figures=Check(bore_mm=bore, loss_coefficient=EXIT_K),
     )
     elements = [stub if e.id == line.id else e for e in circuit.elements]
     emptied = (
