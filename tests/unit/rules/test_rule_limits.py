@@ -150,6 +150,7 @@ CASES = [
     At("H-02", made, "meets", own("H3", "properties", "working_kpa", 1e3), 1e3, level="Stop"),
     At("H-02", made, "meets", own("H3", "properties", "working_kpa", 1e3), 5.5e5, level="Check"),
     At("H-04", lambda: made(delivery=HosePick(dash="-10", mm=300, ends=(45, 90), clock_deg=0)), "cut", house("short_hose_mm", 1e-3), 10.0, above=False),
+    At("H-03", lambda: made(delivery=HosePick(dash="-10", mm=200)), "cut", house("hose_least_free_mm", 1e-3), 10.0, above=False, level="Check"),
     At("L-10", lambda: made("C7"), "lifts", house("lift_margin"), 1e3, above=False, times=lambda f: 1 / f["loses"]),
     At("L-11", lambda: made("C7"), "takes", house("overflow_pressure"), 1e-6),
     At("E-01", made, "share", module("MOST"), 1e-3),

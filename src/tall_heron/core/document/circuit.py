@@ -5,7 +5,7 @@ kind says which ports and links an element has; the law of its figures how a lin
 from collections.abc import Callable, Hashable
 from typing import Annotated, Any, Concatenate, Literal, ParamSpec, TypeVar
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
 from tall_heron.core.document.faces import FaceText
 from tall_heron.core.document.figures import Law
@@ -106,6 +106,15 @@ ADAPTERS = "adapters that its connections need"  # where an element keeps them; 
 Losses = dict[str, tuple[tuple[float, float], ...]]
 
 
+def full_turn(degrees: float) -> float:
+    """An angle [deg] with a whole turn taken as none.
+
+    >>> full_turn(360.0), full_turn(90.0)
+    (0.0, 90.0)
+    """
+    return degrees % 360
+
+
 class Element(Record):
     """One part: `ports` maps each port of its kind to a node; `figures` are its own, copied when
     fitted, so a later change of the shelf changes no old build; `shelf` names where they came from.
@@ -121,7 +130,7 @@ class Element(Record):
     length: Length | None = None
     end_a: End | None = None
     end_b: End | None = None
-    clock_deg: Annotated[float, Field(ge=0, lt=360)] | None = None
+    clock_deg: Annotated[float, Field(ge=0, le=360), AfterValidator(full_turn)] | None = None
     clock_source: Source = "assumed"
     role: Literal["feed", "return", "suction", "vent", "reference"] = "feed"
     runs: Annotated[str, Field(max_length=200)] = ""

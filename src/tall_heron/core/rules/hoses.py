@@ -57,8 +57,29 @@ def over_working_pressure(study: Study) -> Iterator[Finding]:
 
 
 def too_short(study: Study) -> Iterator[Finding]:
-    """Cut-off allowances that leave no hose."""
+    """Cut-off allowances that leave no hose, or less than hands can hold while both ends go on."""
+    least = house_figure("hose_least_free_mm")
     for cut in make_cut_rows(study.build.circuit):
+        e = cut.element
+        if (
+            cut.cut_mm is not None
+            and cut.cut_mm < least
+            and e.kind == "hose"
+            and (e.end_a or e.end_b)
+        ):
+            guessed = e.length is not None and e.length.guessed
+            yield Finding(
+                "Note" if guessed else "Check",
+                e.id,
+                f"{e.id} leaves {{cut}} of bare hose between its ends",
+                "Under {least} there is nothing to hold it by while its second end goes on.",
+                "Join the two parts by an adapter, or move them apart.",
+                {
+                    "cut": FindingFigure(cut.cut_mm / 1000, "length"),
+                    "least": FindingFigure(least / 1000, "length"),
+                },
+                station="hoses",
+            )
         if cut.cut_mm is None:
             figures = {
                 "ends": FindingFigure(sum(cut.take_up_mm) / 1000, "length"),
@@ -165,8 +186,8 @@ RULES = (
     ),
     Rule(
         "H-03",
-        "Every hose is longer than its cut-off allowances.",
-        "arithmetic",
+        f"Every hose is longer than its cut-off allowances, by {length_limit(house_figure('hose_least_free_mm'))} or more.",
+        "arithmetic; common practice",
         too_short,
         has(*LINES),
     ),

@@ -93,6 +93,7 @@ def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
         "wiring": found.build.wiring,
         "electric": pumps,
         "assumed_loss": house_figure("voltage_wiring_loss"),
+        "fuse_near": house_figure("fuse_near_mm"),
     }
 
 
