@@ -13,12 +13,14 @@ from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.constants import CELSIUS, PSI
+from tall_heron.core.document.build import Brief
 from tall_heron.core.physics import fittings, friction, suction
 from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, injector_flow
 from tall_heron.core.physics.fittings import quadratic_coefficient
 from tall_heron.core.physics.fuel import blend, fuel_named, true_vapor_pressure
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.physics.pump import make_curve, voltage_shares
+from tall_heron.core.study.demand import fuel_demand, required_flow
 
 RHO, NU = 740.0, 0.6e-6
 LPH = 1 / 3.6e6
@@ -302,3 +304,18 @@ def test_a_flat_end_of_a_map_goes_on_with_a_tenth_of_its_neighbours_slope() -> N
         [0.0, 1.0, 2.0], [0.0, 9.0, 10.0]
     )  # a current may rise: its end stays as the three points say
     assert rising.at(-1.0)[1] == pytest.approx(13.0)
+
+
+def test_an_aircraft_burns_its_handbook_figure_of_the_fuel_named() -> None:
+    """A pilot's handbook: 150 hp at 0.48 lb/hp/h are 72 lb/h, at 6.0 lb/US gal 12.0 gal/h, 15.0 with
+    the quarter over it that 14 CFR 23.955 asked for. Common practice; from memory.
+    """
+    brief = Brief(
+        power_kw=150 * HP / 1000, fuel="100LL", use="flight", base_kpa=300, cylinders=4,
+        fuel_temperature_c=15, bsfc_petrol_kg_kwh=0.48 * LB_PER_HP_H * 3.6e6,
+    )  # fmt: skip
+    demand = fuel_demand(brief)
+    us_gallons = 3600 / 3.785411784e-3
+    assert demand.volume_flow * us_gallons == pytest.approx(12.0, rel=2e-3)
+    assert required_flow(brief, demand).flow * us_gallons == pytest.approx(15.0, rel=2e-3)
+    assert required_flow(brief, demand, gravity=True).share == 0.5

@@ -13,7 +13,7 @@ E85_LEAST, E85_MOST = 0.51, 0.83  # ASTM D5798, from memory
 
 def efficiency(study: Study) -> Iterator[Finding]:
     """Power over the heat of the fuel burned."""
-    share = study.brief.power / (study.fuel_demand.mass_flow * study.fuel_demand.fuel.heating_value)
+    share = study.fuel_demand.brake_efficiency
     if not LEAST <= share <= MOST:
         figures = {
             "share": FindingFigure(share, "fraction"),

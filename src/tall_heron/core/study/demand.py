@@ -14,7 +14,7 @@ from tall_heron.core.physics.demand import (
     brake_specific_demand,
     scaled_consumption,
 )
-from tall_heron.core.physics.fuel import Fuel, fuel_named
+from tall_heron.core.physics.fuel import AVGAS, Fuel, fuel_named
 from tall_heron.core.physics.suction import standard_atmosphere
 
 KG_PER_KWH = 1 / 3.6e6
@@ -48,21 +48,37 @@ class FuelDemand:
     schools: Schools
     why: Why
 
+    @property
+    def brake_efficiency(self) -> float:
+        """Power over the heat of the fuel burned [-]."""
+        return 1 / (self.consumption * self.fuel.heating_value)
+
+
+@dataclass(frozen=True)
+class RequiredFlow:
+    """What the pumps, or gravity, are to deliver [m3/s]: the demand and a share over it [-]."""
+
+    flow: float
+    share: float
+    why: Why
+
 
 def fuel_demand(brief: Brief) -> FuelDemand:
     """The burn of a brief: the larger of both schools, or the consumption that was typed."""
-    fuel, gasoline = brief.fuel_of(brief.fuel), fuel_named("E0")
+    fuel = brief.fuel_of(brief.fuel)
+    # aircraft handbooks give consumption of the fuel named: common practice, 6.0 lb/US gal
+    base = fuel if fuel.family == AVGAS else fuel_named("E0")
     measured = brief.bsfc_petrol_kg_kwh is not None
     if brief.bsfc_petrol_kg_kwh is not None:
-        on_gasoline, source = brief.bsfc_petrol_kg_kwh * KG_PER_KWH, "typed in the brief"
+        on_base, source = brief.bsfc_petrol_kg_kwh * KG_PER_KWH, "typed in the brief"
     else:
         name = "bsfc_boosted" if brief.boosted else "bsfc_natural"
-        on_gasoline, source = (
+        on_base, source = (
             house_figure(name) * LB_PER_HP_H,
             str(by_name("house_figures")[name]["source"]),
         )
     by_consumption = scaled_consumption(
-        on_gasoline, gasoline.stoichiometric_ratio, fuel.stoichiometric_ratio
+        on_base, base.stoichiometric_ratio, fuel.stoichiometric_ratio
     )
     power = brief.power
     by_power = brake_specific_demand(power, by_consumption)
@@ -73,9 +89,13 @@ def fuel_demand(brief: Brief) -> FuelDemand:
     mass = by_air if used == "air" and by_air is not None else by_power
     density = fuel.density(brief.fuel_temperature)
     hp, lb = power / HORSEPOWER, by_consumption / LB_PER_HP_H
+    scaling = (
+        f" × {base.stoichiometric_ratio:g} ÷ {format_number(fuel.stoichiometric_ratio, 4)} = {format_number(lb)} lb/(hp·h)"
+        if base is not fuel
+        else ""
+    )
     steps = [
-        f"b = {format_number(on_gasoline / LB_PER_HP_H)} lb/(hp·h) × {gasoline.stoichiometric_ratio:g} ÷ {format_number(fuel.stoichiometric_ratio, 4)}"
-        f" = {format_number(lb)} lb/(hp·h) on {fuel.name}",
+        f"b = {format_number(on_base / LB_PER_HP_H)} lb/(hp·h){scaling} on {fuel.name}",
         f"ṁ = {format_number(hp)} hp × {format_number(lb)} = {format_number(hp * lb)} lb/h = {format_number(by_power * 3600)} kg/h",
     ]
     if by_air is not None and brief.peak_rpm is not None:
@@ -85,7 +105,10 @@ def fuel_demand(brief: Brief) -> FuelDemand:
     )
     rows = _over_speed(brief, fuel, by_power)
     schools = Schools(by_power, by_air, used, rows, _gap(by_power, by_air, used))
-    why = Why(tuple(steps), f"Brake-specific consumption on gasoline: {source}.")
+    why = Why(
+        tuple(steps),
+        f"Brake-specific consumption on {'gasoline' if base is not fuel else fuel.name}: {source}.",
+    )
     return FuelDemand(fuel, mass, mass / density, mass / power, density, schools, why)
 
 
@@ -183,6 +206,14 @@ def margin(brief: Brief, gravity: bool = False) -> tuple[float, str]:
     )
     row = by_name("house_figures")[name]
     return float(row["value"]), str(row["source"])
+
+
+def required_flow(brief: Brief, demand: FuelDemand, gravity: bool = False) -> RequiredFlow:
+    """The flow wanted at full power, headroom over the demand included."""
+    share, source = margin(brief, gravity)
+    flow = demand.volume_flow * (1 + share)
+    step = f"{format_number(demand.volume_flow / LPH)} L/h × (1 + {share:g}) = {format_number(flow / LPH)} L/h"
+    return RequiredFlow(flow, share, Why((step,), f"Headroom: {source}."))
 
 
 def allowance(brief: Brief, name: str) -> float:

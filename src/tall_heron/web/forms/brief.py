@@ -44,7 +44,7 @@ FIELDS: dict[str, Field] = {
         Field("fuel_temperature_c", "Hottest fuel", "temperature", 1.0, -CELSIUS),
         Field(
             "bsfc_petrol_kg_kwh",
-            "Consumption on gasoline",
+            "Consumption on gasoline or avgas",
             "specific_consumption",
             3.6e6,
             note=f"empty: {house_figure('bsfc_natural'):.2f}, or {house_figure('bsfc_boosted'):.2f} lb/(hp h) with boost",

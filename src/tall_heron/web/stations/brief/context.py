@@ -12,7 +12,7 @@ from tall_heron.core.line.reading import read_line
 from tall_heron.core.shelf.own_part import OwnPart, stored
 from tall_heron.core.sizing.auto_size import reasons
 from tall_heron.core.study.cases.injector_duty import doses
-from tall_heron.core.study.demand import alcohol_over_gasoline
+from tall_heron.core.study.demand import alcohol_over_gasoline, required_flow
 from tall_heron.store import own_parts
 from tall_heron.web.answers import Stored, on_fuels
 from tall_heron.web.drawing.charts.schools import draw_schools
@@ -61,6 +61,9 @@ def brief_context(found: Stored, made: Design, fuels: bool = False) -> dict[str,
         "findings": findings_told(made, None),
         "fuels": on_fuels(found) if fuels else [],
         "chart": draw_schools(made.study.fuel_demand),
+        "required": required_flow(
+            made.study.brief, made.study.fuel_demand, not made.study.feed_path.pumps
+        ),
         "doses": doses(made.study, solved),
         "trade": alcohol_over_gasoline(made.study.brief),
         "groups": {title: [FIELDS[n] for n in names] for title, names in GROUPS.items()},
