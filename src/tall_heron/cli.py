@@ -270,12 +270,13 @@ def import_build(file: IO[bytes], folder: str | None, demo_data: bool) -> None:
     """
     from tall_heron.core.base.errors import BuildErrors
     from tall_heron.core.document.build import dump, load
+    from tall_heron.core.editing.drawn import held_to_drawing
     from tall_heron.store import builds, bundle, db
 
     database = _database(folder, demo_data)
     try:
         data, pictures = bundle.opened(file.read())
-        build = load(data)
+        build, _ = held_to_drawing(load(data))
     except (BuildErrors, bundle.NotABundle) as error:
         _complain(error)
     with db.opened(database) as connection:

@@ -259,6 +259,32 @@ def test_texts_of_ones_own_stand_as_they_are_and_start_no_formula(
     assert next(r for r in rows if r["hose"] == "H3")["runs"] == "'=HYPERLINK(1) {brace} <i>"
 
 
+def test_a_length_that_claims_to_be_drawn_is_held_to_its_drawing(client: FlaskClient) -> None:
+    """A file that says 900 mm of a line it draws longer is not believed; one that draws nothing is
+    a guess.
+    """
+
+    def opened(data: dict[str, Any]) -> dict[str, Any]:
+        csrf = re.search(r'name="csrf" content="([^"]+)"', client.get("/").text)
+        assert csrf
+        answer = client.post(
+            "/builds",
+            data={"file": (io.BytesIO(json.dumps(data).encode()), "x.json"), "csrf_token": csrf[1]},
+        )
+        again = client.get(f"/builds/{answer.headers['Location'].split('/')[2]}/build.json").json
+        return next(e["length"] for e in again["circuit"]["elements"] if e["id"] == "H3")
+
+    data = document(client)
+    line = next(e for e in data["circuit"]["elements"] if e["id"] == "H3")
+    assert line["length"]["source"] in ("route", "outline")
+    drawn = line["length"]["mm"]
+    assert opened(data)["mm"] == drawn
+    line["length"]["mm"] = 900.0
+    assert opened(data)["mm"] == drawn
+    data["space"]["routes"].pop("H3")
+    assert opened(data) | {"mm": 900.0, "source": "assumed"} == opened(data)
+
+
 def test_own_ends_with_legs_are_drawn_with_them(client: FlaskClient, post: Any) -> None:
     fields = {
         "hose": "H3",

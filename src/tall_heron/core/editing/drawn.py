@@ -139,3 +139,22 @@ def with_elements(build: Build, new: list[Element], nodes: dict[str, Node]) -> B
         elements=[named.get(e.id, e) for e in c.elements],
     )
     return build.model_copy(update={"circuit": circuit})
+
+
+def held_to_drawing(build: Build) -> tuple[Build, tuple[str, ...]]:
+    """A build from outside with every length that claims to be drawn as long as it is drawn, and
+    assumed where nothing is drawn; the tags of those that were other by a millimeter or more.
+    """
+    laid, lines = lay_out(build).lines, []
+    for e in build.circuit.elements:
+        if e.length is None or e.length.source not in DRAWN:
+            continue
+        line = laid.get(e.id)
+        if line is None or not line.drawn:
+            lines.append(
+                e.model_copy(update={"length": e.length.model_copy(update={"source": "assumed"})})
+            )
+        elif not line.trouble and abs(line.length - e.length.mm) >= 1:
+            length = e.length.model_copy(update={"mm": round(line.length, 1)})
+            lines.append(e.model_copy(update={"length": length}))
+    return with_elements(build, lines, {}), tuple(e.id for e in lines)

@@ -20,6 +20,7 @@ from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.begin.started import start as begin
 from tall_heron.core.document.build import dump, load
+from tall_heron.core.editing.drawn import held_to_drawing
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
 from tall_heron.store import archive, builds, bundle, db, restored, summaries
 from tall_heron.web import answers
@@ -107,7 +108,7 @@ def start() -> tuple[str, int] | BaseResponse:
     if file is not None and file.filename:
         try:
             data, pictures = bundle.opened(file.read())
-            build = load(data)
+            build, other = held_to_drawing(load(data))
         except BuildErrors as errors:
             return _bench(
                 f"{file.filename}: " + "; ".join(str(e) for e in errors.errors[:5]), "", 422
@@ -115,7 +116,7 @@ def start() -> tuple[str, int] | BaseResponse:
         except bundle.NotABundle as error:
             return _bench(f"{file.filename}: {error}", "", 422)
         bundle.keep(g.connection, database(), pictures)
-        act = "Opened from a file"
+        act = "Opened from a file" + (f"; {', '.join(other)} as long as drawn" if other else "")
     else:
         line = request.form.get("name", "").strip()
         if not 1 <= len(line) <= 300:
