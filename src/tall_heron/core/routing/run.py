@@ -77,7 +77,7 @@ class RunEnd:
 
 @dataclass(frozen=True)
 class Bend:
-    """A corner: its place, the angle it turns by [rad], the radius, and where its arc begins and
+    """A corner: its place, the angle it turns by [rad], the radius it is drawn with, and where its arc begins and
     ends along the centre line [mm]. `fits` says that both its legs hold it and its neighbors.
     """
 
@@ -166,7 +166,7 @@ class HoseRun:
             start = along + legs[i] - (taken[i - 1] if i else 0.0) - taken[i]
             along = start + radii[i] * turn
             if turn > STRAIGHT:
-                out.append(Bend(at, turn, self.radius, start, along, fits[i]))
+                out.append(Bend(at, turn, radii[i], start, along, fits[i]))
         return out
 
     @cached_property

@@ -88,9 +88,9 @@ def no_room(study: Study) -> Iterator[Finding]:
                 x,
                 "Check",
                 f"{x.element.id} has no room for {'a bend' if len(bad) == 1 else f'{len(bad)} bends'} of {{radius}}",
-                "The straights beside it are too short for its arc, so it cannot be bent as drawn.",
+                "The straights beside it are too short for its arc; it is drawn with {drawn}, and its length counts that.",
                 "Move the corner away from its neighbor, take one out, or fit an end with an angle.",
-                {"radius": mm(x.radius)},
+                {"radius": mm(x.radius), "drawn": mm(min(b.radius for b in bad))},
                 bad[0].at,
             )
         if x.trouble:
