@@ -18,6 +18,7 @@ import json
 import os
 import random
 import re
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -48,7 +49,6 @@ NEAR = {
 JUDGED_BY = {"rules": ["tests/judgement/test_judgement.py", "tests/unit/test_said.py"]}
 SLOW = "tests/unit/sizing/test_auto_size.py"  # only for changes in its own room
 HOT = ("hydraulics", "physics", "base")  # too slow to watch; the room's own tests go first for them
-FIRST = 400  # tests that ran the changed line, most particular first, before all the others
 QUIET = [
     "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "-m", "not sweep", "--no-header", "--tb=no",
 ]  # fmt: skip
@@ -57,6 +57,7 @@ STEERING = {
     "GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "MOST_FLUIDS", "MOST_SOLUTIONS", "MANY", "AFTER",
     "SECANTS", "CLOSE", "FAR", "REPLACED",
 }  # fmt: skip
+GRAMMAR = "grammar.py"  # its sums are sequences: a minus makes the same one
 GUARD = 2e-7  # a constant below it is a tolerance of the arithmetic, or keeps a division from zero
 SHARE = 10  # a constant changes by a tenth of itself, a whole one by one at least
 METHOD = {
@@ -134,6 +135,7 @@ def changes(path: Path) -> Iterator[Change]:
         if (
             isinstance(node, ast.BinOp)
             and type(node.op) in SWAPS
+            and path.name != GRAMMAR
             and not isinstance(node.left, ast.Constant | ast.JoinedStr | ast.List | ast.Tuple)
         ):
             yield from of(node, ast.BinOp(node.left, SWAPS[type(node.op)](), node.right))
@@ -202,8 +204,21 @@ class Changed(importlib.abc.SourceLoader):
 class Touched:
     """Which tests ran which line of core, from one run of them all without a change."""
 
-    def __init__(self) -> None:
-        """Raises SystemExit where the tests do not pass as the code stands."""
+    def __init__(self, map_file: Path) -> None:
+        """Made anew where the file is not there; raises SystemExit where the tests do not pass as
+        the code stands.
+        """
+        if not map_file.exists():
+            self.watch(map_file)
+        data = CoverageData(str(map_file))
+        data.read()
+        self.lines = {Path(file): data.contexts_by_lineno(file) for file in data.measured_files()}
+        self.breadth = Counter(
+            test for lines in self.lines.values() for tests in lines.values() for test in tests
+        )
+
+    def watch(self, map_file: Path) -> None:
+        """Run all tests once, those that hold for laws unwatched."""
         lawful = [x for x in TESTS if x.startswith("tests/property")]
         with tempfile.TemporaryDirectory() as folder:
             kept, settings = Path(folder) / "coverage", Path(folder) / "settings"
@@ -222,14 +237,7 @@ class Touched:
                     sys.exit(
                         f"the fast tests do not pass as the code stands\n{done.stdout[-2000:]}"
                     )
-            data = CoverageData(str(kept))
-            data.read()
-            self.lines = {
-                Path(file): data.contexts_by_lineno(file) for file in data.measured_files()
-            }
-        self.breadth = Counter(
-            test for lines in self.lines.values() for tests in lines.values() for test in tests
-        )
+            shutil.copyfile(kept, map_file)
 
     def by(self, path: Path, line: int) -> list[str]:
         """The tests that ran a line, those that run least of core first; of a line that runs at
@@ -260,37 +268,39 @@ def constant_at(path: Path, line: int) -> list[str]:
     ]
 
 
-def run_one(change: Change, first: list[str]) -> int:
-    """In a process of its own: the fast tests with one change, those that ran its line first."""
+def run_one(change: Change, tests: list[str]) -> int:
+    """In a process of its own: some tests with one change."""
     changed = Changed(change)
     sys.meta_path.insert(0, changed)
     sys.dont_write_bytecode = True
     import pytest
 
-    path = changed.path
+    return int(pytest.main(["-x", *QUIET, *tests])) if tests else 0
+
+
+def others(path: Path) -> list[str]:
+    """The fast tests for a file of core."""
     room = path.relative_to(CORE).parts[0]
-    if os.environ.get(
-        "MUTANTS_NEAR"
-    ):  # a room by itself: what is nearest to it alone, which is stricter
-        near = NEAR.get(room, f"tests/unit/{room}")
-        return int(pytest.main(["-x", *QUIET, near, *JUDGED_BY.get(room, [])]))
-    rest = (
+    return (
         TESTS
         + [ALSO[n] for n in [path.name] if n in ALSO]
         + ([] if room == "sizing" else [f"--ignore={ROOT / SLOW}"])
     )
-    return int(
-        (pytest.main(["-x", *QUIET, *first]) if first else 0) or pytest.main(["-x", *QUIET, *rest])
-    )
 
 
-def judged(change: Change, first: list[str]) -> tuple[Change, str, float]:
+def near(path: Path) -> list[str]:
+    """What is nearest to a file of core, which by itself is stricter."""
+    room = path.relative_to(CORE).parts[0]
+    return [NEAR.get(room, f"tests/unit/{room}"), *JUDGED_BY.get(room, [])]
+
+
+def judged(change: Change, tests: list[str]) -> tuple[Change, str, float]:
     """What became of a change: seen, survived, or out of time, where it hangs."""
     begin = time.monotonic()
     try:
         done = subprocess.run(
             [sys.executable, __file__, "--one"],
-            input=json.dumps([[str(change[0]), *change[1:]], first]),
+            input=json.dumps([[str(change[0]), *change[1:]], tests]),
             capture_output=True,
             timeout=SECONDS,
             text=True,
@@ -314,40 +324,41 @@ def main() -> None:
         help="changes of one room of core alone, against the tests nearest to it",
     )
     reader.add_argument("--one", action="store_true", help=argparse.SUPPRESS)
+    reader.add_argument("--map", type=Path, help="where the tests that ran each line are kept")
     given = reader.parse_args()
     if given.one:
-        (path, *place), first = json.load(sys.stdin)
-        sys.exit(run_one((Path(path), *place), first))
-    if given.room:
-        os.environ["MUTANTS_NEAR"] = "yes"
+        (path, *place), tests = json.load(sys.stdin)
+        sys.exit(run_one((Path(path), *place), tests))
     every = [c for path in sorted((CORE / given.room).rglob("*.py")) for c in changes(path)]
     sample = random.Random(given.seed).sample(every, min(given.number, len(every)))
-    print(
-        f"{len(every)} changes can be made in core; {len(sample)} of them, seed {given.seed}",
-        flush=True,
-    )
-    touched = None if given.room else Touched()
-    if (
-        given.room
-        and judged((CORE / given.room / "__init__.py", 1, 0, 0, "", ""), [])[1] != "survived"
-    ):
-        sys.exit("the tests nearest to it do not pass as the code stands")
-    first = [touched.by(c[0], c[1])[:FIRST] if touched else [] for c in sample]
-    survived = hung = 0
+    print(f"{len(every)} changes can be made in core; {len(sample)} of them, seed {given.seed}")
+    if given.room:
+        nothing = (CORE / given.room / "__init__.py", 1, 0, 0, "", "")
+        if judged(nothing, near(CORE / given.room / "x"))[1] != "survived":
+            sys.exit("the tests nearest to it do not pass as the code stands")
+        left = unseen(sample, [near(change[0]) for change in sample])
+    else:
+        with tempfile.TemporaryDirectory() as folder:
+            touched = Touched(given.map or Path(folder) / "map")
+        left = unseen(sample, [touched.by(change[0], change[1]) for change in sample])
+        print(
+            f"{len(left)} not seen by the tests that ran their line; now all the others", flush=True
+        )
+        left = unseen(left, [others(change[0]) for change in left])
+    print(f"{len(left)} of {len(sample)} survived: {100 * len(left) / len(sample):.1f} %")
+
+
+def unseen(sample: list[Change], tests: list[list[str]]) -> list[Change]:
+    """The changes that some tests each do not see; one that hangs is told and not counted as seen."""
+    out = []
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        for n, (change, fate, took) in enumerate(pool.map(judged, sample, first), start=1):
-            print(n, fate, f"{took:.0f} s", file=sys.stderr, flush=True)
-            hung += fate == "hangs"
-            if fate == "survived":
-                survived += 1
-                path, line, _, _, before, after = change
-                print(
-                    f"{n:4} survived  {path.relative_to(ROOT)}:{line}  {before}  ->  {after}  ({took:.0f} s)",
-                    flush=True,
-                )
-    print(
-        f"{survived} of {len(sample)} survived: {100 * survived / len(sample):.1f} %; {hung} hung"
-    )
+        for n, (change, fate, took) in enumerate(pool.map(judged, sample, tests), start=1):
+            path, line, _, _, before, after = change
+            where = f"{path.relative_to(ROOT)}:{line}  {before}  ->  {after}"
+            print(f"{n:4} {fate:8} {took:4.0f} s  {where}", flush=True)
+            if fate != "seen":
+                out.append(change)
+    return out
 
 
 if __name__ == "__main__":
