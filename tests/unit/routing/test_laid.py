@@ -22,6 +22,7 @@ from tall_heron.core.routing.clearance import polyline
 from tall_heron.core.routing.laid import lay_out, least_radius
 from tall_heron.core.routing.limits import near_zone
 from tall_heron.core.routing.outline import titles
+from tall_heron.core.routing.run import HoseRun, Port, RunEnd
 from tall_heron.core.routing.suggest import suggestions
 from tall_heron.core.routing.tape import read_points
 from tall_heron.core.routing.vectors import (
@@ -476,3 +477,35 @@ def test_a_bent_end_is_turned_on_its_port_and_the_clock_follows() -> None:
     )
     with pytest.raises(BuildErrors, match="straight"):
         edit.turn_end(build, "H2", "b", 30)
+
+
+@pytest.mark.parametrize(
+    ("legs", "degrees", "radii"),
+    [
+        ((100, 100, 100), (90, 90), (50, 50)),  # half of the leg between is for each
+        ((300, 100, 30), (20, 90), (80, 30)),  # the last has 30 mm
+        ((30, 100, 300), (90, 20), (30, 80)),
+        ((300, 200, 300), (90, 90), (80, 80)),  # both fit
+        ((300, 85, 300), (90, 20), (42.5, 80)),  # together they do not fit
+    ],
+)
+def test_a_corner_that_does_not_fit_is_drawn_with_what_its_legs_leave(
+    legs: tuple[float, ...], degrees: tuple[float, ...], radii: tuple[float, ...]
+) -> None:
+    """By hand: an arc of R takes R tan(t/2) of each leg; R t is its length."""
+    way, at, points = 0.0, (0.0, 0.0, 0.0), list[tuple[float, float, float]]()
+    for leg, turn in zip(legs, (*degrees, 0.0), strict=True):
+        at = (at[0] + leg * math.cos(way), at[1] + leg * math.sin(way), 0.0)
+        points.append(at)
+        way += math.radians(turn)
+    last = math.radians(sum(degrees))
+    run = HoseRun(
+        RunEnd(Port((0.0, 0.0, 0.0), (1.0, 0.0, 0.0)), 0.0, 0.0, 0.0, 0.0),
+        RunEnd(Port(points[-1], (-math.cos(last), -math.sin(last), 0.0)), 0.0, 0.0, 0.0, 0.0),
+        tuple(points[:-1]),
+        80.0,
+    )
+    assert [b.radius for b in run.bends] == pytest.approx(radii, abs=0.05)
+    t = [math.radians(d) for d in degrees]
+    arcs = sum(r * (a - 2 * math.tan(a / 2)) for r, a in zip(radii, t, strict=True))
+    assert run.cut == pytest.approx(sum(legs) + arcs, abs=0.05)

@@ -77,8 +77,9 @@ class RunEnd:
 
 @dataclass(frozen=True)
 class Bend:
-    """A corner: its place, the angle it turns by [rad], the radius it is drawn with, and where its arc begins and
-    ends along the centre line [mm]. `fits` says that both its legs hold it and its neighbors.
+    """A corner: its place, the angle it turns by [rad], the radius it is drawn with, and where its
+    arc begins and ends along the centre line [mm]. `fits` says that both its legs hold it and its
+    neighbors.
     """
 
     at: Vector
@@ -126,23 +127,14 @@ class HoseRun:
         turns, legs = self.turns, self.legs
         need = [self.radius * math.tan(min(t, MOST_TURN) / 2) for t in turns]
         fits = self._fits(need, legs)
+        # a leg between two corners that do not fit is halved; one that fits leaves the other room
+        left = [0.0 if fit else 0.5 for fit in fits]
         out = []
         for i, t in enumerate(turns):
-            if fits[i]:
-                out.append(self.radius)
-                continue
-            before = legs[i] - need[i - 1] if i and fits[i - 1] else legs[i] / (2 if i else 1)
-            after = (
-                legs[i + 1] - need[i + 1]
-                if i + 1 < len(need) and fits[i + 1]
-                else legs[i + 1] / (2 if i + 1 < len(need) else 1)
-            )
-            out.append(
-                min(
-                    self.radius,
-                    max(min(before, after), 0.0) / max(math.tan(min(t, MOST_TURN) / 2), 1e-9),
-                )
-            )
+            before = legs[i] * (1 - (left[i - 1] if i else 0.0))
+            after = legs[i + 1] * (1 - (left[i + 1] if i + 1 < len(left) else 0.0))
+            most = min(before, after) / max(math.tan(min(t, MOST_TURN) / 2), 1e-9)
+            out.append(self.radius if fits[i] else min(self.radius, most))
         return out
 
     @staticmethod
