@@ -2,14 +2,15 @@
 
 import pytest
 
-from tall_heron.core.document.build import Build
+from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import TankLevel
 from tall_heron.core.editing.demo import demo_builds
+from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.study.failures.failure_walk import Outcome, outcome, pairs, walk
 from tall_heron.core.study.failures.failures import failures
-from tall_heron.core.study.study import make_study
+from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.what_if import make_what_if
 
 DEMO = demo_builds()
@@ -147,6 +148,42 @@ def test_a_blocked_vent_starves_when_the_air_has_thinned_out_by_the_margin() -> 
     assert of("bittern", "S1", "cannot breathe: its vent is blocked").after == pytest.approx(
         seconds, rel=0.01
     )
+
+
+@pytest.mark.parametrize(("layout", "header_minutes"), [("A4", 6.0 / 23.8 * 60), ("A5", None)])
+def test_over_a_header_that_breathes_a_wing_feeds_until_its_air_has_lost_the_head(
+    layout: str, header_minutes: float | None
+) -> None:
+    """By hand: 30 L of air over 30 L of fuel, which runs down as long as the air's loss (p V = const)
+    is less than the height between both levels; A4's header has no other wing to fill it.
+    """
+    build, study = in_the_air(layout)
+    head = 900 + 60 + 120  # the wing's outlet, its level over it, the header's outlet below
+    flow = study.peak.solution.flow("H1")
+    lost = head / 1000 * study.fuel_demand.density * 9.80665
+    gone = 0.030 * lost / (study.peak.case.point.atmosphere - lost)
+    o = of_build(build, "S1", "cannot breathe: its vent is blocked")
+    assert (o.ends, o.after) == ("no head", pytest.approx(gone / flow, rel=1e-3))
+    minutes = o.header / 60 if o.header is not None else None
+    assert minutes == (header_minutes and pytest.approx(header_minutes, rel=0.01))
+
+
+def test_a_tank_that_cannot_breathe_gives_no_longer_than_its_fuel_lasts() -> None:
+    build, study = in_the_air("A2")
+    o = of_build(build, "S1", "cannot breathe: its vent is blocked")
+    assert o.ends == "dry"
+    assert o.after == pytest.approx(0.030 / study.feed_path.burnt(study.peak.solution), rel=1e-3)
+
+
+def in_the_air(layout: str) -> tuple[Build, Study]:
+    bowl = layout == "A2"
+    brief = Brief(
+        power_kw=112, fuel="100LL", base_kpa=20 if bowl else 300, use="flight",
+        feeding="carburettor" if bowl else "injection", cylinders=4, fuel_temperature_c=20,
+    )  # fmt: skip
+    of = LAYOUTS[layout]
+    build = Build(name="x", brief=brief, circuit=of.build(brief, of.picks()))
+    return build, make_study(build)
 
 
 def test_without_charge_the_pumps_run_at_the_low_voltage_of_the_brief() -> None:

@@ -2,18 +2,21 @@
 fitted would show it.
 """
 
+import math
 from dataclasses import dataclass, replace
 from itertools import combinations
+from typing import Literal
 
-from tall_heron.core.base.constants import LPH
+from tall_heron.core.base.constants import GRAVITY, LPH
 from tall_heron.core.document.circuit import Circuit, Element
+from tall_heron.core.document.figures import TankLevel
 from tall_heron.core.document.kinds import BURNERS
 from tall_heron.core.document.point import Point
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.study.cases.tank_heat import pump_current
 from tall_heron.core.study.derived import derived
-from tall_heron.core.study.failures.failures import OPEN, Failure, failures
+from tall_heron.core.study.failures.failures import OPEN, Failure, failures, fed_tanks
 from tall_heron.core.study.failures.pump_out import CLOSE, unmoved
 from tall_heron.core.study.study import Solved, Study
 from tall_heron.core.study.what_if import Fitted, Off, WhatIf
@@ -79,13 +82,29 @@ class OutOfReach:
     seconds: float | None
 
 
+Ends = Literal["", "starves", "dry", "pot", "no head"]
+
+
+@dataclass(frozen=True)
+class Lasts:
+    """How long something goes on giving [s] and what ends it: its pump or rail `starves`, its fuel
+    is gone (`dry`), a `pot` is empty, or the air over it has lost the head on a header, which
+    then holds out for `header` [s] where nothing else fills it.
+    """
+
+    seconds: float | None = None
+    ends: Ends = ""
+    header: float | None = None
+
+
 @dataclass(frozen=True)
 class Outcome:
     """What a failure comes to at peak: the share of the demand that still `arrives` [-], the share
     of the power that is `left` with the rail no lower than a Check [-], the rail's pressure [Pa
     gauge], the gauges that move, the tanks whose level gauges do, lamps and meters of the wiring
     that show it, tanks that fill, fuel out of reach, and what runs out into the open [m3/s].
-    `after` [s] is when it tells, where it takes time. `trouble` says why it does not solve.
+    `after` [s] is when it tells, where it takes time, and `ends` what ends it then; `header` [s] is
+    what a header behind it still holds. `trouble` says why it does not solve.
     """
 
     failure: Failure
@@ -99,6 +118,8 @@ class Outcome:
     cut_off: tuple[OutOfReach, ...] = ()
     leaks: float = 0.0
     after: float | None = None
+    ends: Ends = ""
+    header: float | None = None
     trouble: str = ""
 
     @property
@@ -255,14 +276,23 @@ def seen_failing(study: Study, key: str) -> Study | None:
 def outcome(study: Study, failure: Failure) -> Outcome:
     """What one failure comes to."""
     peak, f = study.peak, failing(study, failure)
-    seconds = (
+    lasts = (
         _until_starved(study, failure.part)
         if not failure.vented
         else _until_pots_are_empty(study, failure)
     )
     after = f.solution
     if not after.converged:
-        return Outcome(failure, 0.0, 0.0, None, after=seconds, trouble=f.trouble)
+        return Outcome(
+            failure,
+            0.0,
+            0.0,
+            None,
+            after=lasts.seconds,
+            ends=lasts.ends,
+            header=lasts.header,
+            trouble=f.trouble,
+        )
     arrives = study.feed_path.burnt(after) / peak.case.demand
     gauges = [(e.id, e.ports["start"]) for e in study.build.circuit.of_kind("gauge", "sensor")]
     gauge_moves = [GaugeMove(i, peak.solution.nodes.get(n), after.nodes.get(n)) for i, n in gauges]
@@ -306,7 +336,9 @@ def outcome(study: Study, failure: Failure) -> Outcome:
         fills,
         cut_off,
         max(leaks, 0.0),
-        seconds,
+        lasts.seconds,
+        lasts.ends,
+        lasts.header,
         f.trouble,
     )
 
@@ -341,27 +373,70 @@ def _left(study: Study, f: Failing) -> float:
     )
 
 
-def _until_starved(study: Study, tank: str) -> float | None:
-    """How long a tank that nothing gets into gives fuel [s]: as it leaves, the air over it thins
-    out, p V = const, until the inlet has lost what it stands clear of boiling, or by gravity what
-    the rail has. None where its size is not known or nothing leaves it.
+def _until_starved(study: Study, tank: str) -> Lasts:
+    """How long a tank that nothing gets into gives fuel: as it leaves, the air over it thins out,
+    p V = const, until the inlet has lost what it stands clear of boiling, or by gravity what the
+    rail has, or over a header that breathes by itself the height between their levels. No longer
+    than its fuel lasts; nothing where its size is not known or nothing leaves it.
     """
     peak, element = study.peak, study.build.circuit.element(tank)
-    clear = study.clear_of_boiling(peak)
-    lost = clear[0] if clear is not None else study.rail_pressure(peak.solution) or 0.0
     liters = element.properties.capacity_l if element is not None else None
     flow, air = -net_flow(study.build.circuit, tank, peak.solution), peak.case.point.atmosphere
-    return (
-        HALF * liters / 1000 * lost / ((air - lost) * flow)
-        if liters is not None and flow > LITTLE and 0 < lost < air
-        else None
+    if element is None or liters is None or flow <= LITTLE:
+        return Lasts()
+    header = _header_of(study, element)
+    ends: Ends = "no head" if header is not None else "starves"
+    if header is not None:
+        lost = max(_head_over(study, element, header), 0.0)
+    elif (clear := study.clear_of_boiling(peak)) is not None:
+        lost = clear[0]
+    else:
+        lost = study.rail_pressure(peak.solution) or 0.0
+    thinned = HALF * liters / 1000 * lost / ((air - lost) * flow) if 0 < lost < air else math.inf
+    dry = HALF * liters / 1000 / flow
+    return Lasts(
+        min(thinned, dry),
+        "dry" if dry < thinned else ends,
+        _header_alone(study, element, header) if header is not None else None,
     )
 
 
-def _until_pots_are_empty(study: Study, failure: Failure) -> float | None:
-    """How long pots last once what fills them stands [s]; None where it still runs, or there is
-    none.
-    """
+def _header_of(study: Study, tank: Element) -> Element | None:
+    """The tank that another runs down into and that breathes by itself."""
+    fed = fed_tanks(study, tank.ports["outlet"])
+    return next(
+        (
+            t
+            for t in study.build.circuit.of_kind("tank")
+            if t.ports["outlet"] in fed and isinstance(t.figures, TankLevel) and t.figures.floats
+        ),
+        None,
+    )
+
+
+def _head_over(study: Study, tank: Element, header: Element) -> float:
+    """The height of one level over another [Pa]."""
+    heights = {n.id: n.elevation_mm for n in study.build.circuit.nodes}
+    above, below = (
+        heights[t.ports["outlet"]]
+        + (t.figures.level_mm if isinstance(t.figures, TankLevel) else 0.0)
+        for t in (tank, header)
+    )
+    return (above - below) / 1000 * study.fuel_demand.density * GRAVITY
+
+
+def _header_alone(study: Study, tank: Element, header: Element) -> float | None:
+    """How long a full header lasts by itself [s]; None where another tank still fills it."""
+    others = (t for t in study.build.circuit.of_kind("tank") if t.id not in (tank.id, header.id))
+    if any(header.ports["outlet"] in fed_tanks(study, t.ports["outlet"]) for t in others):
+        return None
+    out = -net_flow(study.build.circuit, tank.id, study.peak.solution)
+    liters = header.properties.capacity_l
+    return liters / 1000 / out if liters is not None and out > LITTLE else None
+
+
+def _until_pots_are_empty(study: Study, failure: Failure) -> Lasts:
+    """How long pots last once what fills them stands; nothing where it still runs, or there is none."""
     feeding = {p.id for p in study.feed_path.pumps}
     gone = (
         {c.element_id for c in failure.changes if hasattr(c, "element_id")}
@@ -374,10 +449,10 @@ def _until_pots_are_empty(study: Study, failure: Failure) -> float | None:
         for t in study.build.circuit.of_kind("tank")
         if t.properties.family in FILLED and t.properties.capacity_l
     ]
-    if not fillers or not set(fillers) <= gone or not pots:
-        return None
     flow = study.feed_path.burnt(study.peak.solution)
-    return sum((t.properties.capacity_l or 0.0) / 1000 for t in pots) / flow if flow > 0 else None
+    if not fillers or not set(fillers) <= gone or not pots or flow <= 0:
+        return Lasts()
+    return Lasts(sum((t.properties.capacity_l or 0.0) / 1000 for t in pots) / flow, "pot")
 
 
 def gross(solution: Solution, tank: Element) -> tuple[float, float]:

@@ -221,6 +221,20 @@ def _pumps_after(study: Study, node: str) -> tuple[str, ...]:
     """The pumps that draw through a place: met from it along what flows at peak, without passing
     another pump.
     """
+    met, pumps, tanks = _onward(study, node)
+    return tuple(sorted({p for n in met if n not in tanks or n == node for p in pumps.get(n, ())}))
+
+
+def fed_tanks(study: Study, node: str) -> set[str]:
+    """The outlets of the tanks that a place feeds at peak without a pump between: headers."""
+    met, _, tanks = _onward(study, node)
+    return (met & tanks) - {node}
+
+
+def _onward(study: Study, node: str) -> tuple[set[str], dict[str, list[str]], set[str]]:
+    """What is met from a place along what flows at peak, as far as the next pump or tank; the pumps
+    at each place; the outlets of the tanks.
+    """
     solution, onward, pumps = study.peak.solution, dict[str, list[str]](), dict[str, list[str]]()
     for link in solution.links.values():
         if not link.end or abs(link.flow) <= 0:
@@ -232,8 +246,7 @@ def _pumps_after(study: Study, node: str) -> tuple[str, ...]:
         else:
             onward.setdefault(start, []).append(end)
     tanks = {t.ports["outlet"] for t in study.build.circuit.of_kind("tank")}
-    met = reached(onward, [node], tanks)
-    return tuple(sorted({p for n in met if n not in tanks or n == node for p in pumps.get(n, ())}))
+    return set(reached(onward, [node], tanks)), pumps, tanks
 
 
 def _beside(circuit: Circuit, line: str, node: str) -> Element | None:
