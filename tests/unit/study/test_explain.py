@@ -18,6 +18,7 @@ from tall_heron.core.study.cases.injector_duty import doses
 from tall_heron.core.study.cases.tank_heat import tank_heat
 from tall_heron.core.study.cases.worst_cylinder import worst_cylinder
 from tall_heron.core.study.explain import why_deliver, why_headroom, why_part, why_rail, why_suction
+from tall_heron.core.study.lift import overflow_pressure
 from tall_heron.core.study.study import make_study
 
 # What may stand between two sides of one line: Pa and kPa, kPa and psi, kW and hp, kg and lb, a
@@ -153,3 +154,22 @@ def test_the_arithmetic_ends_at_what_was_solved(name: str) -> None:
                 )
             checked += 1
     assert checked > 10
+
+
+@pytest.mark.parametrize("name", ["C7", "bittern", "plover"])
+def test_no_part_of_a_solved_circuit_says_that_it_does_not_solve(name: str) -> None:
+    s = made(name).study
+    for e in s.build.circuit.elements:
+        assert "does not solve" not in " ".join(why_part(s, s.peak, e).steps), e.id
+
+
+def test_an_overflow_shows_what_the_lift_pump_gives_beyond_the_demand_at_idle() -> None:
+    s = made("C7").study
+    overflow = s.build.circuit.of_kind("overflow")[0]
+    idle = s.solved["idle"]
+    shed = (idle.solution.flow("P9") - idle.case.demand) * 3.6e6
+    steps = why_part(s, s.peak, overflow).steps
+    assert value_of(steps[0].split(" = ")[1].split(" to shed")[0]) == pytest.approx(shed, rel=6e-3)
+    assert value_of(steps[1].split(" = ")[2]) == pytest.approx(
+        overflow_pressure(idle, overflow, shed / 3.6e6) / 1000, rel=6e-3
+    )

@@ -29,6 +29,7 @@ from tall_heron.core.physics.friction import darcy_friction
 from tall_heron.core.physics.pump import density_times, voltage_shares
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.inlet import inlet_of
+from tall_heron.core.study.lift import lifts, overflow_pressure
 from tall_heron.core.study.study import Solved, Study, tapped
 
 
@@ -155,8 +156,12 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
         )
     if isinstance(element.figures, Air):
         return Why(("carries air, not fuel: nothing flows in the sums",), "")
-    if not solved.solution.converged or not links:
+    if not solved.solution.converged:
         return Why(("no answer to show: the circuit does not solve",), "")
+    if element.kind == "overflow":
+        return _why_overflow(study, element)
+    if not links:
+        return Why((f"{element.id} is not on the fuel's way: nothing flows in the sums",), "")
     link = max(links, key=lambda x: abs(x.flow))
     part = element.figures
     if isinstance(part, Pipe):
@@ -204,6 +209,24 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
     if isinstance(part, Injectors):
         return _why_injectors(study, solved, part, link)
     raise TypeError(f"no arithmetic for the law {part.law}")
+
+
+def _why_overflow(study: Study, element: Element) -> Why:
+    """What an overflow sheds at idle, when least is burnt, and the pressure it stands under then."""
+    idle = study.solved["idle"]
+    lift = next(iter(lifts(study)), None)
+    if lift is None or not idle.solution.converged or not isinstance(element.figures, Pipe):
+        return Why(("nothing is lifted: nothing runs over in the sums",), "")
+    brings = lift.lifted(idle)
+    surplus = max(brings - idle.case.demand, 0.0)
+    pumps = " and ".join(p.id for p in lift.pumps)
+    return Why(
+        (
+            f"at idle: {pumps} {format_number(brings / LPH)} L/h − demand {format_number(idle.case.demand / LPH)} L/h = {format_number(surplus / LPH)} L/h to shed",
+            f"Δp = (f L ÷ D + K) ρ v² ÷ 2 = {_pressure(overflow_pressure(idle, element, surplus))} on {format_number(element.figures.bore_mm)} mm bore",
+        ),
+        "Darcy, with entry and exit.",
+    )
 
 
 def _why_tank(solved: Solved, element: Element, part: TankLevel) -> Why:
