@@ -13,11 +13,11 @@ from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.constants import CELSIUS, PSI
-from tall_heron.core.document.build import Brief
+from tall_heron.core.document.build import Brief, OwnFuel
 from tall_heron.core.physics import fittings, friction, suction
 from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, injector_flow
 from tall_heron.core.physics.fittings import quadratic_coefficient
-from tall_heron.core.physics.fuel import blend, fuel_named, true_vapor_pressure
+from tall_heron.core.physics.fuel import blend, boils_at, fuel_named, true_vapor_pressure
 from tall_heron.core.physics.jet import jet_rise, motive_loss
 from tall_heron.core.physics.pump import make_curve, voltage_shares
 from tall_heron.core.study.demand import fuel_demand, required_flow
@@ -319,3 +319,43 @@ def test_an_aircraft_burns_its_handbook_figure_of_the_fuel_named() -> None:
     assert demand.volume_flow * us_gallons == pytest.approx(12.0, rel=2e-3)
     assert required_flow(brief, demand).flow * us_gallons == pytest.approx(15.0, rel=2e-3)
     assert required_flow(brief, demand, gravity=True).share == 0.5
+
+
+OWN_FUEL = {
+    "name": "own", "density_kg_m3": 780, "stoichiometric_ratio": 8, "heating_value_mj_kg": 25,
+    "viscosity_20_mpa_s": 0.8, "viscosity_40_mpa_s": 0.6,
+}  # fmt: skip
+REID = (100 + 459.67) / 1.8
+
+
+@pytest.mark.parametrize(
+    ("liquid", "more"),
+    [
+        ("Methanol", {"methanol": True}),
+        ("Ethanol", {"ethanol_percent": 98}),
+        ("Ethanol", {"boils_like": "ethanol"}),
+        ("n-Pentane", {"vapour_60_kpa": PropsSI("P", "T", 333.15, "Q", 0, "n-Pentane") / 1000}),
+        ("Toluene", {"vapour_60_kpa": PropsSI("P", "T", 333.15, "Q", 0, "Toluene") / 1000}),
+    ],
+)
+@pytest.mark.parametrize("celsius", [20, 30, 50, 70])
+def test_a_fuel_of_ones_own_boils_as_it_says(
+    liquid: str, more: dict[str, object], celsius: float
+) -> None:
+    """Neat liquids as the sheet would give them, between and beyond its points, by CoolProp."""
+    reid = PropsSI("P", "T", REID, "Q", 0, liquid) / 1000
+    fuel = OwnFuel.model_validate(OWN_FUEL | {"reid_vapour_kpa": reid} | more).fuel()
+    kelvin = CELSIUS + celsius
+    assert boils_at(fuel, "winter", kelvin) == pytest.approx(
+        PropsSI("P", "T", kelvin, "Q", 0, liquid), rel=0.03
+    )
+
+
+def test_aviation_gasoline_of_ones_own_boils_by_its_own_slope() -> None:
+    """49 kPa Reid: as 100LL of the table does, other than motor gasoline of the same."""
+    avgas = OwnFuel.model_validate(OWN_FUEL | {"reid_vapour_kpa": 49, "boils_like": "avgas"}).fuel()
+    motor = OwnFuel.model_validate(OWN_FUEL | {"reid_vapour_kpa": 49}).fuel()
+    assert boils_at(avgas, "summer", 313.15) == pytest.approx(
+        true_vapor_pressure(49e3, 313.15, 2.0)
+    )
+    assert boils_at(motor, "summer", 313.15) == pytest.approx(true_vapor_pressure(49e3, 313.15))

@@ -18,7 +18,15 @@ from tall_heron.core.document.space import Space
 from tall_heron.core.document.upgrade import upgraded
 from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.document.wish import Question, Wish
-from tall_heron.core.physics.fuel import Fuel, fuel_named
+from tall_heron.core.physics.fuel import (
+    AVIATION_SLOPE,
+    MOTOR_SLOPE,
+    Antoine,
+    Fuel,
+    antoine_through,
+    antoine_with,
+    fuel_named,
+)
 
 FORMAT = "tall-heron-build/3"
 MAX_BYTES = 4_000_000
@@ -41,6 +49,18 @@ class OwnFuel(Record):
     reid_vapour_kpa: Annotated[float, Field(ge=1, le=150)]
     ethanol_percent: Annotated[float, Field(ge=0, le=100)] = 0.0
     methanol: bool = False
+    boils_like: Literal["gasoline", "avgas", "ethanol", "methanol"] | None = None
+    vapour_60_kpa: (
+        Annotated[float, Field(ge=1, le=900, description="absolute, at 60 degC")] | None
+    ) = None
+
+    @model_validator(mode="after")
+    def _boils_sooner_hot(self) -> "OwnFuel":
+        if self.vapour_60_kpa is not None and self.vapour_60_kpa <= self.reid_vapour_kpa:
+            raise ValueError(
+                "vapour_60_kpa: at 60 °C its vapor pressure is above the Reid figure, which is taken at 38 °C"
+            )
+        return self
 
     @model_validator(mode="after")
     def _thins(self) -> "OwnFuel":
@@ -49,6 +69,21 @@ class OwnFuel(Record):
                 "viscosity_40_mpa_s: a fuel is thinner warm than cold; it cannot be above viscosity_20_mpa_s"
             )
         return self
+
+    @property
+    def boils_as(self) -> str:
+        """Whose law of boiling it follows: as is said, else of the alcohol that it mostly is."""
+        mostly = "methanol" if self.methanol else "ethanol" if self.ethanol_percent > 90 else ""
+        return self.boils_like or mostly or "gasoline"
+
+    @property
+    def _antoine(self) -> Antoine | None:
+        reid = self.reid_vapour_kpa * 1000
+        if self.vapour_60_kpa is not None:
+            return antoine_through(reid, CELSIUS + 60, self.vapour_60_kpa * 1000)
+        neat = {"ethanol": "E100", "methanol": "methanol"}.get(self.boils_as)
+        law = fuel_named(neat).antoine if neat else None
+        return antoine_with(law, reid) if law is not None else None
 
     def fuel(self) -> Fuel:
         """The fuel in SI."""
@@ -64,6 +99,8 @@ class OwnFuel(Record):
             self.reid_vapour_kpa * 1000,
             "own",
             methanol=self.methanol,
+            antoine=self._antoine,
+            distillation_slope=AVIATION_SLOPE if self.boils_as == "avgas" else MOTOR_SLOPE,
         )
 
 

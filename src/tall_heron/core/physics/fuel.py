@@ -10,6 +10,9 @@ from tall_heron.core.base.catalogue import Row, by_name, table
 from tall_heron.core.base.constants import CELSIUS, PSI
 
 AVGAS = "100LL"  # the family of aviation gasoline
+AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
+REID_AT = (100 + 459.67) / 1.8  # K: a Reid vapor pressure is taken at 100 °F (ASTM D323)
+Antoine = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -17,8 +20,8 @@ class Fuel:
     """A fuel: `density_15` [kg/m3] at 15 degC, `expansion` [1/K], `viscosity_20` and `viscosity_40`
     [Pa s], `stoichiometric_ratio` [-] kg air per kg fuel, `heating_value` [J/kg], `reid_vapor` [Pa]
     absolute at 37.8 degC, `ethanol` [-] volume fraction, `family` for seasons, `heat_capacity`
-    [J/(kg K)] at 15 degC, whether it holds `methanol`, and the constants of its own boiling law,
-    `antoine` [bar, K], where it is no gasoline.
+    [J/(kg K)] at 15 degC, whether it holds `methanol`, the constants of its own boiling law,
+    `antoine` [bar, K], where it is no gasoline, and the `distillation_slope` of one that is [-].
     """
 
     name: str
@@ -33,7 +36,8 @@ class Fuel:
     family: str
     heat_capacity: float = 2200.0
     methanol: bool = False
-    antoine: tuple[float, float, float] | None = None
+    antoine: Antoine | None = None
+    distillation_slope: float = MOTOR_SLOPE
 
     def density(self, temperature: float) -> float:
         """Density, rho = rho15 (1 - beta (T - 15 degC)).
@@ -78,6 +82,7 @@ def _pure(row: Row) -> Fuel:
         antoine=(row["antoine_a_bar"], row["antoine_b_k"], row["antoine_c_k"])
         if row["antoine_a_bar"]
         else None,
+        distillation_slope=AVIATION_SLOPE if row["name"] == AVGAS else MOTOR_SLOPE,
     )
 
 
@@ -185,9 +190,6 @@ def season_reid_vapor(fuel: Fuel, season: str) -> float:
     return fuel.reid_vapor
 
 
-AVIATION_SLOPE, MOTOR_SLOPE = 2.0, 3.0  # distillation slopes (epa-ap42-7.1)
-
-
 def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
     """Vapor pressure of a fuel as it is sold in a season: neat alcohols by Antoine's law, log10
     P[bar] = A - B/(T - C); aviation gasoline by its own limit all year; gasoline and its blends by
@@ -203,8 +205,31 @@ def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
     if fuel.antoine is not None:
         a, b, c = fuel.antoine
         return 1e5 * 10.0 ** (a - b / (temperature - c))
-    slope = AVIATION_SLOPE if fuel.name == AVGAS else MOTOR_SLOPE
-    return true_vapor_pressure(season_reid_vapor(fuel, season), temperature, slope)
+    reid_vapor = season_reid_vapor(fuel, season)
+    return true_vapor_pressure(reid_vapor, temperature, fuel.distillation_slope)
+
+
+def antoine_with(law: Antoine, reid_vapor: float) -> Antoine:
+    """A neat liquid's law moved to a Reid vapor pressure [Pa], its slope over temperature kept.
+
+    >>> methanol = fuel_named("methanol").antoine
+    >>> round(10 ** (antoine_with(methanol, 32e3)[0] - methanol[1] / (REID_AT - methanol[2])), 3)
+    0.32
+    """
+    _, b, c = law
+    return math.log10(reid_vapor / 1e5) + b / (REID_AT - c), b, c
+
+
+def antoine_through(reid_vapor: float, temperature: float, pressure: float) -> Antoine:
+    """The law through a Reid vapor pressure [Pa] and one more point [K, Pa]: ln P straight over 1/T
+    (Clausius and Clapeyron), which is Antoine's with C = 0. Valid: 20 to 70 degC within 3 %.
+
+    >>> a, b, c = antoine_through(50e3, 333.15, 110e3)
+    >>> round(10 ** (a - b / 333.15), 3)
+    1.1
+    """
+    b = math.log10(pressure / reid_vapor) / (1 / REID_AT - 1 / temperature)
+    return math.log10(reid_vapor / 1e5) + b / REID_AT, b, 0.0
 
 
 def true_vapor_pressure(

@@ -100,6 +100,25 @@ OWN_FUEL = (
         on_sheet=("kpa", "kPa"),
         note="absolute, such as 62",
     ),
+    Field(
+        "boils",
+        "Boils like",
+        choices=(
+            ("", "what it mostly is"),
+            ("gasoline", "gasoline"),
+            ("avgas", "aviation gasoline"),
+            ("ethanol", "ethanol"),
+            ("methanol", "methanol"),
+        ),
+    ),
+    Field(
+        "vapor_60",
+        "Vapor pressure at 60 °C",
+        "pressure",
+        on_sheet=("kpa", "kPa"),
+        note="absolute; empty: by what it boils like",
+        optional=True,
+    ),
     Field("ethanol", "Ethanol in it", "fraction"),
     Field("methanol", "Methanol in it", choices=(("no", "none"), ("yes", "some"))),
 )
@@ -125,12 +144,13 @@ def own_fuel(slug: str) -> Response:
             reid_vapour_kpa=values["reid"] / 1000,
             ethanol_percent=values["ethanol"] * 100,
             methanol=values["methanol"] == "yes",
+            boils_like=values["boils"] or None,
+            vapour_60_kpa=values["vapor_60"] / 1000 if values["vapor_60"] is not None else None,
         )
     except ValidationError as error:
         first = error.errors()[0]
-        field = MADE_FROM.get(
-            str(first["loc"][0]) if first["loc"] else "viscosity_40_mpa_s", "name"
-        )
+        named = first["loc"][0] if first["loc"] else first["msg"].split(", ")[1].split(":")[0]
+        field = MADE_FROM.get(str(named), "name")
         raise reading.Refused(field, readable(first).message.capitalize() + ".") from None
 
     def make(build: Build) -> tuple[Build, str]:
@@ -146,6 +166,7 @@ MADE_FROM = {
     "viscosity_20_mpa_s": "viscosity_20",
     "viscosity_40_mpa_s": "viscosity_40",
     "reid_vapour_kpa": "reid",
+    "vapour_60_kpa": "vapor_60",
     "ethanol_percent": "ethanol",
 }
 
