@@ -162,6 +162,8 @@ def test_three_pumps_are_no_cylinders() -> None:
         ("8AN feed and return", [("feed", None, 8.0, True), ("return", None, 8.0, True)]),
         ("fuel cell 45 L", [("tank", None, 45.0, True)]),
         ("12 gal cell", [("tank", None, 45.42, True)]),
+        ("V8 5.0 L, 60 L", [("tank", None, 60.0, True)]),  # no second displacement
+        ("V8, 12 gal", [("tank", None, 45.42, True)]),
         ("two old pumps", [("pumps", 2, None, False)]),
         ("turbo four 340 lph pump", [("pumps", None, 340.0, True)]),
     ],

@@ -147,10 +147,12 @@ def test_clocks_gaps_doubles_and_a_cut_off_end() -> None:
             read_head("time,rail (kPa),rpm\n1,2,3"),
             AIR,
         )
-    clock = ["time,rail (kPa),rpm", *(f"10:00:{i:02d}.5,400,3000" for i in range(12))]
+    seconds = range(9 * 3600 + 59 * 60 + 55, 10 * 3600 + 60, 5)  # over a full minute and hour
+    stamps = (f"{s // 3600}:{s // 60 % 60:02d}:{s % 60:02d}.5" for s in seconds)
+    clock = ["time,rail (kPa),rpm", *(f"{x},400,3000" for x in stamps)]
     found = read_log("\n".join(clock), read_head("\n".join(clock)), AIR)
     assert found is not None
-    assert found.time[-1] == 11
+    assert list(found.time) == [5 * i for i in range(len(seconds))]
 
 
 def test_units_in_a_line_of_their_own_and_remarks_before() -> None:

@@ -230,6 +230,11 @@ def test_a_plate_says_what_does_not_fit() -> None:
             build, usual.model_copy(update={"inset_mm": 10.0, "thick_mm": 3.0}), "left", 40.0
         )
     )
+    for side, y in (("bottom", 12.0), ("top", usual.high_mm - 12.0)):  # by the edge that is bent
+        moved = edit.move_on_plate(build, usual, "P1", 130.0, y, 0.0)
+        there = make_plate(edit.fold_plate(moved, moved.shop.plate, side, 25.0))  # type: ignore[arg-type]
+        assert there is not None
+        assert [f"P1 lies in the bend on the {side}" in t for t in there.troubles].count(True) == 1
     said = [x.troubles[0] for x in (low, tight, near) if x is not None]
     assert [
         next((w for w in ("too low", "cracks", "too near the bend") if w in t), t) for t in said
