@@ -119,6 +119,7 @@ HP, PSI = 0.74569987, 6.894757
         ),
         ("67 fastback 302 400 hp", {"displacement_l": 4.949, "title": "67 fastback 302 ci"}, []),
         ("V8, two two-barrel carbs, 140 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
+        ("dual quad V8, 500 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
         ("four barrel carb V8 400 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
         ("1900 drag V8", {"cylinders": 8}, ["1900"]),
         ("V8 58 psi 450 hp 58 psi", {"base_kpa": 58 * PSI, "cylinders": 8}, []),
@@ -162,6 +163,8 @@ def test_three_pumps_are_no_cylinders() -> None:
         ("8AN feed and return", [("feed", None, 8.0, True), ("return", None, 8.0, True)]),
         ("fuel cell 45 L", [("tank", None, 45.0, True)]),
         ("12 gal cell", [("tank", None, 45.42, True)]),
+        ("2 wings 60 L each", [("tank", None, 60.0, True)]),
+        ("wings 60 L, one header", [("tank", None, 60.0, True), ("layout", None, None, False)]),
         ("V8 5.0 L, 60 L", [("tank", None, 60.0, True)]),  # no second displacement
         ("V8, 12 gal", [("tank", None, 45.42, True)]),
         ("two old pumps", [("pumps", 2, None, False)]),

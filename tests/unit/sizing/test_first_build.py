@@ -2,6 +2,7 @@
 
 import pytest
 
+from tall_heron.core.begin.started import start
 from tall_heron.core.design import design
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.sizing.auto_size import reasons
@@ -100,3 +101,35 @@ def test_hottest_fuel_that_nobody_said_is_cooler_high_up(line: str, celsius: flo
     assert first.brief.fuel_temperature_c == celsius
     boils = [f for f in design(first).findings if f.rule == "S-01" and f.level in ("Stop", "Check")]
     assert not boils or "45 C" in line
+
+
+@pytest.mark.parametrize(
+    ("line", "cylinders"),
+    [
+        ("methanol dragster 1200 hp blown", 8),
+        ("motorcycle 1000 cc 150 hp", 4),
+        ("180 hp aircraft", 4),
+        ("dual quads 500 hp", 8),
+        ("300 hp", 6),
+        ("2.0 L 150 hp", 4),
+        ("0.66 L 64 hp", 2),
+        ("five cylinder dragster 900 hp", 5),
+    ],
+)
+def test_an_engine_of_which_nobody_says_more_has_the_usual_cylinders(
+    line: str, cylinders: int
+) -> None:
+    """Common practice; and the rails hold as many injectors as there are."""
+    build = start(line, lambda name, text: "").laid
+    assert build.brief is not None
+    assert build.brief.cylinders == cylinders
+    named = {"three": 3, "four": 4, "six": 6}
+    injectors = build.circuit.of_kind("injectors")
+    for rail, set_of in zip(build.circuit.of_kind("rail"), injectors, strict=False):
+        assert set_of.figures.count <= named[rail.title.split("-")[0]]  # type: ignore[union-attr]
+
+
+def test_a_tank_on_hand_keeps_the_gauge_of_the_place_it_takes() -> None:
+    """An aircraft's tanks have one each (14 CFR 23.1337, from memory)."""
+    build = start("wings 60 L, 150 hp aircraft", lambda name, text: "").laid
+    assert [t.properties.level_gauge for t in build.circuit.of_kind("tank")] == [True, True]

@@ -116,7 +116,7 @@ def _brief(read: LineReading) -> Brief:
     """The brief of what was read; figures that no engine has are taken out and asked about."""
     for _ in range(len(read.fields) + 1):
         try:
-            return first_brief(read.fields, read.layout)
+            return first_brief(read.fields, read.layout, read.outline)
         except ValidationError as error:
             for detail in error.errors():
                 _let_go(

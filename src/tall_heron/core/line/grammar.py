@@ -117,7 +117,7 @@ def grammar() -> pp.ParserElement:
     ahead = label + z + num + (_one("p") | _not(AFTER_A_NUMBER))
     tank = (
         (num + _one("v") + z + pp.Opt(_one("H")) + _one("T"))
-        | (pp.Opt(_one("H")) + _one("T") + z + num + _one("v"))
+        | (pp.Opt(few + z) + pp.Opt(_one("H")) + _one("T") + z + num + _one("v"))
         | (_one("H") + _one("T"))
     )
     keep_word = pp.Opt(_one("H"))

@@ -90,7 +90,9 @@ class Parts(Heard):
         if unit is None:
             self._piece(pieces, "the tank as it came", "own")
             return
-        value = self._si(pieces, "volume", unit, "l")
+        ahead = noun is not None and pieces.index(noun) < pieces.index(unit)  # two wings 60 L each
+        sized = pieces[pieces.index(noun) :] if ahead and noun is not None else pieces
+        value = self._si(sized, "volume", unit, "l")
         if value is None:
             return
         liters = value * 1000
@@ -185,7 +187,9 @@ class Parts(Heard):
             self._several_bowls(pieces)
 
     def _several_bowls(self, pieces: list[Token]) -> None:
-        count = self._count_of(pieces)
+        bowl = self._of(pieces, "bowl")
+        named = int(bowl.value) if bowl is not None and bowl.value.isdigit() else None  # dual quads
+        count = self._count_of(pieces) or named
         if count is not None and count > 1:
             self._piece(pieces[:1], f"{count} carburetors: their flow is taken together")
 

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.catalogue import house_figure, table
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.sources import with_source
@@ -38,9 +38,10 @@ USUAL_BASE_KPA = {
 }
 
 
-def first_brief(fields: dict[str, Any], wanted: str = "") -> Brief:
-    """A brief from what a line says, the rest as usual for it, so many cylinders' volume among it;
-    a layout that is asked for says how the engine is fed. Raises pydantic's ValidationError.
+def first_brief(fields: dict[str, Any], wanted: str = "", outline: str = "") -> Brief:
+    """A brief from what a line says, the rest as usual for it, so many cylinders and their volume
+    among it; a layout that is asked for says how the engine is fed, an outline what it drives.
+    Raises pydantic's ValidationError.
     """
     layout = LAYOUTS.get(wanted)
     asked = (
@@ -52,15 +53,25 @@ def first_brief(fields: dict[str, Any], wanted: str = "") -> Brief:
         asked.get("feeding", "injection"),
         "air" if asked.get("use") == "flight" else "road",
     )
-    liters = house_figure("cylinder_air_l" if craft == "air" else "cylinder_road_l") * asked.get(
-        "cylinders", Brief.model_fields["cylinders"].default
+    power_kw = asked.get("power_kw", USUAL_POWER_KW)
+    cylinders = asked.get("cylinders") or usual_cylinders(
+        "air"
+        if craft == "air"
+        else "motorcycle"
+        if outline == "motorcycle"
+        else asked.get("use", ""),
+        power_kw,
+        asked.get("displacement_l"),
+        feeding == "carburettor",
     )
+    liters = house_figure("cylinder_air_l" if craft == "air" else "cylinder_road_l") * cylinders
     base = (
         PUMPED_BOWL_KPA
         if wanted in PUMPED and feeding == "carburettor"
         else USUAL_BASE_KPA.get((feeding, craft), USUAL_BASE_KPA["injection", craft])
     )
     usual = {
+        "cylinders": cylinders,
         "displacement_l": liters,
         "power_kw": USUAL_POWER_KW,
         "fuel": "100LL" if craft == "air" else "E10",
@@ -69,6 +80,24 @@ def first_brief(fields: dict[str, Any], wanted: str = "") -> Brief:
     if "altitude_m" in asked:
         usual["fuel_temperature_c"] = _high_up(asked["altitude_m"])
     return Brief.model_validate(usual | asked)
+
+
+def usual_cylinders(what: str, power_kw: float, liters: float | None, bowl: bool = False) -> int:
+    """How many cylinders are usual for what the engine drives [air, motorcycle, drag, else road], its
+    power [kW] and its displacement [L], None where nobody says, and whether a carburetor feeds it.
+
+    >>> usual_cylinders("drag", 900.0, None), usual_cylinders("street", 150.0, 2.0)
+    (8, 4)
+    """
+    road = "road" if liters is not None else "carburetor of no size" if bowl else "road of no size"
+    craft = what if what in ("air", "motorcycle", "drag") else road
+    return next(
+        int(row["cylinders"])
+        for row in table("usual_engines")
+        if row["craft"] == craft
+        and (row["to_l"] is None or (liters is not None and liters <= row["to_l"]))
+        and (row["to_kw"] is None or power_kw <= row["to_kw"])
+    )
 
 
 def _high_up(altitude_m: float) -> float:

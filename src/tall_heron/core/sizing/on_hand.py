@@ -166,7 +166,14 @@ def with_tank(circuit: Circuit, wishes: Iterable[Wish]) -> Circuit:
     }
     own = _own(like, f"{'Fuel cell' if family == 'cell' else 'Tank'}, {wish.figure:.0f} L, on hand")
     own = replace(
-        own, properties=own.properties.model_copy(update={**box, "capacity_l": wish.figure})
+        own,
+        properties=own.properties.model_copy(
+            update={
+                **box,
+                "capacity_l": wish.figure,
+                "level_gauge": place.properties.level_gauge,
+            }
+        ),
     )
     twins = [e for e in circuit.of_kind("tank") if e.shelf == place.shelf]
     fitted = {e.id: _filled(in_place(e, own, None)) for e in twins}

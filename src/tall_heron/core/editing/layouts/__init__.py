@@ -182,7 +182,6 @@ INJECTED: dict[str, Any] = WINGS | {
     "pumps": ("sallow-120", "sallow-120"),
     "regulator": "heronsbill-bypass-9",
     "injectors": "kingcup-320",
-    "rail": "rail-four-14",
 }
 ALL_RAILS: tuple[Rails, ...] = ("single", "series", "parallel", "dead-end")
 LAYOUTS: dict[str, Layout] = {
