@@ -119,6 +119,8 @@ HP, PSI = 0.74569987, 6.894757
         ),
         ("67 fastback 302 400 hp", {"displacement_l": 4.949, "title": "67 fastback 302 ci"}, []),
         ("V8, two two-barrel carbs, 140 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
+        ("turbo rotary 1.3 L, 450 hp, 58 psi + 16", {"cylinders": 4, "displacement_l": 2.6}, []),
+        ("three rotor 2.0 L 300 hp", {"cylinders": 6, "displacement_l": 4.0}, []),
         ("dual quad V8, 500 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
         ("four barrel carb V8 400 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
         ("1900 drag V8", {"cylinders": 8}, ["1900"]),

@@ -193,6 +193,8 @@ class Figures(Heard):
             self.out.outline = ""
         for pieces in self.bare:
             self._settle_number(pieces)
+        if self.rotors and "displacement_l" in self.out.fields:
+            self._settle_rotary()
         if self.boosted and "boost_kpa" not in self.out.fields:
             asks = (
                 "by how much? Until it is said, none is counted: as in 58 psi + 22, or 12 psi boost"
@@ -213,6 +215,17 @@ class Figures(Heard):
                 "carburettor",
                 self.out.typed["base_kpa"],
             )
+
+    def _settle_rotary(self) -> None:
+        """A rotary breathes its displacement each turn, a piston engine half of it: it is taken as
+        twice as large. Common practice, and the rule of race classes.
+        """
+        liters, self.liters = (
+            2 * self.out.fields["displacement_l"],
+            self.out.typed["displacement_l"],
+        )
+        self.out.fields["displacement_l"] = float(f"{liters:.9g}")
+        self.out.typed["displacement_l"] = f"{liters:.3g} L"
 
     def _settle_pressures(self) -> None:
         """Pressures without a word: the base, then the boost; of a boosted engine a single low one

@@ -57,6 +57,7 @@ class Heard:
     def __init__(self, text: str) -> None:
         self.out, self.text = LineReading(), text
         self.boosted = False
+        self.rotors, self.liters = 0, ""  # how many, and their displacement as it is written
         self.pressures: list[tuple[float, str, list[Token]]] = []
         self.bare: list[list[Token]] = []
         self.titled: list[tuple[int, str]] = []

@@ -61,7 +61,10 @@ class _Reader(Figures, Parts, Sayings):
         self.settle()
         self.out.pieces.sort(key=lambda p: p.start)
         title = " ".join(
-            [*(w for _, w in sorted(self.titled)), self.out.typed.get("displacement_l", "")]
+            [
+                *(w for _, w in sorted(self.titled)),
+                self.liters or self.out.typed.get("displacement_l", ""),
+            ]
         ).strip()[:120]
         if self.out.says and title:
             self.out.fields["title"] = title

@@ -48,6 +48,15 @@ class Sayings(Heard):
         else:
             self._piece(pieces, t.means or "kept in your own words", "own")
 
+    def _say_rotary(self, pieces: list[Token], t: Token) -> None:
+        """Rotors fire once a turn, cylinders every other: each counts as two, and has an injector
+        for its leading and one for its trailing half, all on one rail. Common practice.
+        """
+        self.rotors = int(t.value)
+        self.out.banks = 1
+        means = f"{t.means}: it fires as {2 * self.rotors} cylinders do"
+        self._keep("cylinders", 2 * self.rotors, pieces, means)
+
     def _say_fuel(self, pieces: list[Token], t: Token) -> None:
         self._keep("fuel", t.value, pieces, t.means if t.means != "fuel" else f"fuel {t.value}")
 
