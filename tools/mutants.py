@@ -33,15 +33,7 @@ from coverage import CoverageData
 
 ROOT = Path(__file__).parents[1]
 CORE = ROOT / "src/tall_heron/core"
-TESTS = [
-    "tests/reference/test_physics.py", "tests/reference/test_units.py", "tests/reference/test_truth.py", "tests/property/test_agreement.py", "tests/web/test_stored_builds.py", "tests/unit",
-    "tests/property/test_solver.py",
-]  # fmt: skip
-ALSO = {
-    "epanet.py": "tests/reference/test_epanet.py",
-    "jets.py": "tests/reference/test_epanet.py",
-    "topology.py": "tests/property/test_rework.py",
-}
+TESTS = ["tests/reference", "tests/property", "tests/unit", "tests/web"]
 NEAR = {
     "hydraulics": "tests/property/test_agreement.py", "physics": "tests/reference/test_physics.py", "document": "tests/unit/test_cli.py",
     "base": "tests/reference/test_units.py", "contract.py": "tests/unit/test_cli.py",
@@ -219,7 +211,7 @@ class Touched:
 
     def watch(self, map_file: Path) -> None:
         """Run all tests once, those that hold for laws unwatched."""
-        lawful = [x for x in TESTS if x.startswith("tests/property")]
+        lawful = [x for x in TESTS if x == "tests/property"]
         with tempfile.TemporaryDirectory() as folder:
             kept, settings = Path(folder) / "coverage", Path(folder) / "settings"
             settings.write_text(
@@ -281,11 +273,7 @@ def run_one(change: Change, tests: list[str]) -> int:
 def others(path: Path) -> list[str]:
     """The fast tests for a file of core."""
     room = path.relative_to(CORE).parts[0]
-    return (
-        TESTS
-        + [ALSO[n] for n in [path.name] if n in ALSO]
-        + ([] if room == "sizing" else [f"--ignore={ROOT / SLOW}"])
-    )
+    return TESTS + ([] if room == "sizing" else [f"--ignore={ROOT / SLOW}"])
 
 
 def near(path: Path) -> list[str]:

@@ -15,7 +15,7 @@ from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.editing.topology import insert, split
 
 MEASURE = (Path(__file__).parent / "measure.js").read_text(encoding="utf-8")
-WIDTHS = {1280: 800, 820: 1180, 390: 844}
+WIDTHS = {1280: 800, 820: 1180, 640: 400, 390: 844}  # 640: a desk at 200 %
 LONG = "Great northern diver, the one with the second cell over the axle"
 PAGES = (
     "brief", "layout", "circuit", "circuit?part=F2", "cases", "cases/failures", "cases/run", "cases/heat", "cases/curves", "route", "route?view=rear",

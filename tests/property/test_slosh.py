@@ -303,6 +303,26 @@ def test_a_fuller_tank_is_never_dry_for_longer() -> None:
     assert dry[-1] == 0
 
 
+def test_the_pot_that_would_carry_it_holds_what_dry_stretches_lack_beyond_what_wet_ones_bring() -> (
+    None
+):
+    """Kept like a purse: each tenth of a second the engine takes 70 L/h net, the lift pump brings
+    100 while its outlet is covered; the deepest it ever was in debt.
+    """
+    tank = make_tank(
+        WALLED.model_copy(update={"inside": Inside(pickup_ahead_mm=50, pickup_right_mm=200)})
+    )
+    assert tank is not None
+    flows = Flows(100 * LPH, 0.0, 60 * LPH, False, pot=1e-3, pot_drawn=90 * LPH, pot_back=20 * LPH)
+    s = run_of(tank, flows, fill=0.12, seconds=40)
+    debt = worst = 0.0
+    for covered in s.covered:
+        debt = max(debt + (70 - (100 if covered else 0)) * LPH * STEP, 0.0)
+        worst = max(worst, debt)
+    assert 0.2 < s.air / s.seconds < 0.9
+    assert s.missing == pytest.approx(worst, rel=1e-9)
+
+
 def test_a_long_run_in_a_tank_of_many_walls_stops_and_says_where() -> None:
     walls = [
         Baffle(at_mm=at, open_mm2=300, way=way)

@@ -210,7 +210,10 @@ def boils_at(fuel: Fuel, season: str, temperature: float) -> float:
 
 
 def antoine_with(law: Antoine, reid_vapor: float) -> Antoine:
-    """A neat liquid's law moved to a Reid vapor pressure [Pa], its slope over temperature kept.
+    """A neat liquid's law moved to a Reid vapor pressure, its slope over temperature kept.
+
+    Args: law [bar, K], reid_vapor [Pa]. Returns: [bar, K]. Source: antoine-1888.
+    Valid: a fuel that is nearly that liquid, 20 to 70 degC.
 
     >>> methanol = fuel_named("methanol").antoine
     >>> round(10 ** (antoine_with(methanol, 32e3)[0] - methanol[1] / (REID_AT - methanol[2])), 3)
@@ -221,8 +224,11 @@ def antoine_with(law: Antoine, reid_vapor: float) -> Antoine:
 
 
 def antoine_through(reid_vapor: float, temperature: float, pressure: float) -> Antoine:
-    """The law through a Reid vapor pressure [Pa] and one more point [K, Pa]: ln P straight over 1/T
-    (Clausius and Clapeyron), which is Antoine's with C = 0. Valid: 20 to 70 degC within 3 %.
+    """The law through a Reid vapor pressure and one more point: ln P straight over 1/T (Clausius and
+    Clapeyron), which is Antoine's with C = 0.
+
+    Args: reid_vapor [Pa], temperature [K], pressure [Pa]. Returns: [bar, K]. Source: antoine-1888.
+    Valid: 20 to 70 degC, within 3 %.
 
     >>> a, b, c = antoine_through(50e3, 333.15, 110e3)
     >>> round(10 ** (a - b / 333.15), 3)

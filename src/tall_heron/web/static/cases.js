@@ -203,7 +203,7 @@ function cases(Alpine) {
       const x = left + (i / (run.slopes.length - 1)) * (right - left);
       line.setAttribute("x1", x);
       line.setAttribute("x2", x);
-      const rail = run.rail ? `, rail ${run.fed[i] ? run.rail[i] : 0}` : "";
+      const rail = run.rail ? `, rail ${run.fed[i] ? run.rail[i] : 0} ${run.pressure_unit}` : "";
       const words = `${(i * run.step).toFixed(1)} s: outlet ${wet ? "covered" : "dry"}, ${run.pot ? "surge tank" : "tank"} ${run.volumes[i].toFixed(2)} ${run.volume_unit}${rail}${run.fed[i] ? "" : ", the pump draws air"}`;
       document.getElementById("slosh-says").textContent = words;
       this.slider.setAttribute("aria-valuetext", words);

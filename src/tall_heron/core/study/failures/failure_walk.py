@@ -86,7 +86,7 @@ Ends = Literal["", "starves", "dry", "pot", "no head"]
 
 
 @dataclass(frozen=True)
-class Lasts:
+class GivesFor:
     """How long something goes on giving [s] and what ends it: its pump or rail `starves`, its fuel
     is gone (`dry`), a `pot` is empty, or the air over it has lost the head on a header, which
     then holds out for `header` [s] where nothing else fills it.
@@ -373,7 +373,7 @@ def _left(study: Study, f: Failing) -> float:
     )
 
 
-def _until_starved(study: Study, tank: str) -> Lasts:
+def _until_starved(study: Study, tank: str) -> GivesFor:
     """How long a tank that nothing gets into gives fuel: as it leaves, the air over it thins out,
     p V = const, until the inlet has lost what it stands clear of boiling, or by gravity what the
     rail has, or over a header that breathes by itself the height between their levels. No longer
@@ -383,7 +383,7 @@ def _until_starved(study: Study, tank: str) -> Lasts:
     liters = element.properties.capacity_l if element is not None else None
     flow, air = -net_flow(study.build.circuit, tank, peak.solution), peak.case.point.atmosphere
     if element is None or liters is None or flow <= LITTLE:
-        return Lasts()
+        return GivesFor()
     header = _header_of(study, element)
     ends: Ends = "no head" if header is not None else "starves"
     if header is not None:
@@ -394,7 +394,7 @@ def _until_starved(study: Study, tank: str) -> Lasts:
         lost = study.rail_pressure(peak.solution) or 0.0
     thinned = HALF * liters / 1000 * lost / ((air - lost) * flow) if 0 < lost < air else math.inf
     dry = HALF * liters / 1000 / flow
-    return Lasts(
+    return GivesFor(
         min(thinned, dry),
         "dry" if dry < thinned else ends,
         _header_alone(study, element, header) if header is not None else None,
@@ -403,12 +403,14 @@ def _until_starved(study: Study, tank: str) -> Lasts:
 
 def _header_of(study: Study, tank: Element) -> Element | None:
     """The tank that another runs down into and that breathes by itself."""
-    fed = fed_tanks(study, tank.ports["outlet"])
+    outlets = fed_tanks(study, tank.ports["outlet"])
     return next(
         (
             t
             for t in study.build.circuit.of_kind("tank")
-            if t.ports["outlet"] in fed and isinstance(t.figures, TankLevel) and t.figures.floats
+            if t.ports["outlet"] in outlets
+            and isinstance(t.figures, TankLevel)
+            and t.figures.floats
         ),
         None,
     )
@@ -435,7 +437,7 @@ def _header_alone(study: Study, tank: Element, header: Element) -> float | None:
     return liters / 1000 / out if liters is not None and out > LITTLE else None
 
 
-def _until_pots_are_empty(study: Study, failure: Failure) -> Lasts:
+def _until_pots_are_empty(study: Study, failure: Failure) -> GivesFor:
     """How long pots last once what fills them stands; nothing where it still runs, or there is none."""
     feeding = {p.id for p in study.feed_path.pumps}
     gone = (
@@ -451,8 +453,8 @@ def _until_pots_are_empty(study: Study, failure: Failure) -> Lasts:
     ]
     flow = study.feed_path.burnt(study.peak.solution)
     if not fillers or not set(fillers) <= gone or not pots or flow <= 0:
-        return Lasts()
-    return Lasts(sum((t.properties.capacity_l or 0.0) / 1000 for t in pots) / flow, "pot")
+        return GivesFor()
+    return GivesFor(sum((t.properties.capacity_l or 0.0) / 1000 for t in pots) / flow, "pot")
 
 
 def gross(solution: Solution, tank: Element) -> tuple[float, float]:

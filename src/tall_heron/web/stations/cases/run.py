@@ -228,6 +228,7 @@ def _data(shape: Tank, s: Slosh, liters: Any, rail: Any, pot: bool) -> dict[str,
         "fed": s.delivered.astype(int).tolist(),
         "volumes": [round(in_unit(x / 1000, "tank_volume"), 2) for x in liters.tolist()],
         "volume_unit": unit_of("tank_volume"),
+        "pressure_unit": unit_of("pressure"),
         "rail": np.round(rail, 1).tolist() if rail is not None else None,
         "pot": pot,
     }
