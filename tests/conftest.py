@@ -31,6 +31,7 @@ LONG = (
     "test_every_demo_build_runs[stonechat]",
     "test_every_demo_build_runs[curlew]",
     "test_every_failure_is_drawn_and_opens_the_circuit[egret]",
+    "test_own_words_stay_as_they_were_typed[{x}]",
     *(f"test_five_hundred_parts_go_out_and_come_in_as_they_were[{seed}]" for seed in range(4, 10)),
 )
 
