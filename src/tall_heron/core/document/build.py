@@ -3,7 +3,14 @@
 import json
 from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import BaseModel, Field, ValidationError, field_validator, model_validator
+from pydantic import (
+    BaseModel,
+    Field,
+    ValidationError,
+    ValidationInfo,
+    field_validator,
+    model_validator,
+)
 
 from tall_heron.core.base.constants import CELSIUS, KPA, KW
 from tall_heron.core.base.errors import BuildError, BuildErrors
@@ -54,21 +61,23 @@ class OwnFuel(Record):
         Annotated[float, Field(ge=1, le=900, description="absolute, at 60 degC")] | None
     ) = None
 
-    @model_validator(mode="after")
-    def _boils_sooner_hot(self) -> "OwnFuel":
-        if self.vapour_60_kpa is not None and self.vapour_60_kpa <= self.reid_vapour_kpa:
+    @field_validator("vapour_60_kpa")
+    @classmethod
+    def _boils_sooner_hot(cls, kpa: float | None, info: ValidationInfo) -> float | None:
+        if kpa is not None and kpa <= info.data.get("reid_vapour_kpa", 0.0):
             raise ValueError(
-                "vapour_60_kpa: at 60 °C its vapor pressure is above the Reid figure, which is taken at 38 °C"
+                "at 60 °C its vapor pressure is above the Reid figure, which is taken at 38 °C"
             )
-        return self
+        return kpa
 
-    @model_validator(mode="after")
-    def _thins(self) -> "OwnFuel":
-        if self.viscosity_40_mpa_s > self.viscosity_20_mpa_s:
+    @field_validator("viscosity_40_mpa_s")
+    @classmethod
+    def _thins(cls, warm: float, info: ValidationInfo) -> float:
+        if warm > info.data.get("viscosity_20_mpa_s", warm):
             raise ValueError(
-                "viscosity_40_mpa_s: a fuel is thinner warm than cold; it cannot be above viscosity_20_mpa_s"
+                "a fuel is thinner warm than cold; it cannot be above the viscosity at 20 °C"
             )
-        return self
+        return warm
 
     @property
     def boils_as(self) -> str:

@@ -145,16 +145,15 @@ def held_to_drawing(build: Build) -> tuple[Build, tuple[str, ...]]:
     """A build from outside with every length that claims to be drawn as long as it is drawn, and
     assumed where nothing is drawn; the tags of those that were other by a millimeter or more.
     """
-    laid, lines = lay_out(build).lines, []
+    laid, lines, other = lay_out(build).lines, list[Element](), list[str]()
     for e in build.circuit.elements:
         if e.length is None or e.length.source not in DRAWN:
             continue
-        line = laid.get(e.id)
+        line, changes = laid.get(e.id), dict[str, Any]()
         if line is None or not line.drawn:
-            lines.append(
-                e.model_copy(update={"length": e.length.model_copy(update={"source": "assumed"})})
-            )
+            changes["source"] = "assumed"
         elif not line.trouble and abs(line.length - e.length.mm) >= 1:
-            length = e.length.model_copy(update={"mm": round(line.length, 1)})
-            lines.append(e.model_copy(update={"length": length}))
-    return with_elements(build, lines, {}), tuple(e.id for e in lines)
+            changes["mm"] = round(line.length, 1)
+            other.append(e.id)
+        lines.append(e.model_copy(update={"length": e.length.model_copy(update=changes)}))
+    return with_elements(build, lines, {}), tuple(other)

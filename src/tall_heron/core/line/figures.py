@@ -220,10 +220,8 @@ class Figures(Heard):
         """A rotary breathes its displacement each turn, a piston engine half of it: it is taken as
         twice as large. Common practice, and the rule of race classes.
         """
-        liters, self.liters = (
-            2 * self.out.fields["displacement_l"],
-            self.out.typed["displacement_l"],
-        )
+        self.liters = self.out.typed["displacement_l"]
+        liters = 2 * self.out.fields["displacement_l"]
         self.out.fields["displacement_l"] = float(f"{liters:.9g}")
         self.out.typed["displacement_l"] = f"{liters:.3g} L"
 

@@ -90,8 +90,8 @@ class Parts(Heard):
         if unit is None:
             self._piece(pieces, "the tank as it came", "own")
             return
-        ahead = noun is not None and pieces.index(noun) < pieces.index(unit)  # two wings 60 L each
-        sized = pieces[pieces.index(noun) :] if ahead and noun is not None else pieces
+        at = pieces.index(noun) if noun is not None else 0
+        sized = pieces[at:] if at < pieces.index(unit) else pieces  # two wings 60 L each
         value = self._si(sized, "volume", unit, "l")
         if value is None:
             return

@@ -132,15 +132,7 @@ def highest_met(study: Study) -> dict[str, float]:
         met = study.highest_met(e)
         boost = study.brief.boost_kpa if e.role == "reference" else 0.0
         out[e.id] = max(
-            max(
-                [
-                    *([] if met is None else [met]),
-                    *(blocked.get(n, 0.0) for n in e.ports.values()),
-                ],
-                default=0.0,
-            )
-            / 1000,
-            boost,
+            max([met or 0.0, *(blocked.get(n, 0.0) for n in e.ports.values())]) / 1000, boost
         )
     return out
 

@@ -53,14 +53,9 @@ def first_brief(fields: dict[str, Any], wanted: str = "", outline: str = "") -> 
         asked.get("feeding", "injection"),
         "air" if asked.get("use") == "flight" else "road",
     )
-    power_kw = asked.get("power_kw", USUAL_POWER_KW)
     cylinders = asked.get("cylinders") or usual_cylinders(
-        "air"
-        if craft == "air"
-        else "motorcycle"
-        if outline == "motorcycle"
-        else asked.get("use", ""),
-        power_kw,
+        outline if outline == "motorcycle" else asked.get("use", ""),
+        asked.get("power_kw", USUAL_POWER_KW),
         asked.get("displacement_l"),
         feeding == "carburettor",
     )
@@ -83,14 +78,14 @@ def first_brief(fields: dict[str, Any], wanted: str = "", outline: str = "") -> 
 
 
 def usual_cylinders(what: str, power_kw: float, liters: float | None, bowl: bool = False) -> int:
-    """How many cylinders are usual for what the engine drives [air, motorcycle, drag, else road], its
-    power [kW] and its displacement [L], None where nobody says, and whether a carburetor feeds it.
+    """How many cylinders are usual for what it is for [flight, motorcycle, drag, else road], its power
+    [kW] and its displacement [L], None where nobody says, and whether a carburetor feeds it.
 
     >>> usual_cylinders("drag", 900.0, None), usual_cylinders("street", 150.0, 2.0)
     (8, 4)
     """
     road = "road" if liters is not None else "carburetor of no size" if bowl else "road of no size"
-    craft = what if what in ("air", "motorcycle", "drag") else road
+    craft = what if what in ("flight", "motorcycle", "drag") else road
     return next(
         int(row["cylinders"])
         for row in table("usual_engines")

@@ -149,9 +149,8 @@ def own_fuel(slug: str) -> Response:
         )
     except ValidationError as error:
         first = error.errors()[0]
-        named = first["loc"][0] if first["loc"] else first["msg"].split(", ")[1].split(":")[0]
-        field = MADE_FROM.get(str(named), "name")
-        raise reading.Refused(field, readable(first).message.capitalize() + ".") from None
+        field = MADE_FROM.get(str(first["loc"][0]), "name")
+        raise reading.Refused(field, reading.sentence(readable(first).message)) from None
 
     def make(build: Build) -> tuple[Build, str]:
         return set_own_fuel(build, fuel), f"Fuel: {fuel.name}, by its own figures"
