@@ -20,7 +20,8 @@ from tall_heron.core.rules.cases import matrix_of
 from tall_heron.core.rules.joints import joints_in
 from tall_heron.core.rules.route import laid_of
 from tall_heron.core.sizing.auto_size import against
-from tall_heron.core.sizing.limits import make_limits, whole_limit
+from tall_heron.core.sizing.limits import make_limits
+from tall_heron.core.sizing.whole_limit import whole_limit
 from tall_heron.core.study.cases.moments import solved_moments
 from tall_heron.core.study.cases.pulsation import pulsation
 from tall_heron.core.study.cases.supply import balances, battery_alone

@@ -13,7 +13,8 @@ from scipy.interpolate import PchipInterpolator
 
 from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.base.constants import CELSIUS, PSI
-from tall_heron.core.document.build import Brief, OwnFuel
+from tall_heron.core.document.build import Brief
+from tall_heron.core.document.own_fuel import OwnFuel
 from tall_heron.core.physics import fittings, friction, suction
 from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, injector_flow
 from tall_heron.core.physics.fittings import quadratic_coefficient

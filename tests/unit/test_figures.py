@@ -34,7 +34,8 @@ from tall_heron.core.prove.car import drive_text, switchable  # noqa: E402
 from tall_heron.core.prove.log_file import read_log  # noqa: E402
 from tall_heron.core.prove.log_head import read_head  # noqa: E402
 from tall_heron.core.prove.predict import Predictor  # noqa: E402
-from tall_heron.core.prove.proofs import limit_at, proofs, usual  # noqa: E402
+from tall_heron.core.prove.proof_limits import limit_at  # noqa: E402
+from tall_heron.core.prove.proofs import proofs, usual  # noqa: E402
 from tall_heron.core.prove.replay import replay  # noqa: E402
 from tall_heron.core.prove.rig import read_rig, rig_rows, rig_text  # noqa: E402
 from tall_heron.core.routing.laid import lay_out  # noqa: E402

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from tall_heron.core.base.units import ANGLE, money_amount, plain_number
+from tall_heron.core.base.number_text import ANGLE, money_amount, plain_number
 from tall_heron.web.forms.brief import FIELDS, GROUPS
 
 

@@ -14,7 +14,8 @@ from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.editing.wiring import wire_by_rule
 from tall_heron.core.prove.predict import Predictor
-from tall_heron.core.prove.proofs import Proof, proofs
+from tall_heron.core.prove.proof import Proof
+from tall_heron.core.prove.proofs import proofs
 from tall_heron.core.study.inlet import inlet_of
 from tall_heron.core.study.study import make_study
 from tall_heron.core.study.what_if import make_what_if

@@ -9,7 +9,8 @@ from tall_heron.core.rules import check, check_cases, check_route, check_wiring
 from tall_heron.core.rules.finding import LEVELS, Finding
 from tall_heron.core.rules.rule import Rule
 from tall_heron.core.sheets.cut_list import HoseCut, make_cut_rows
-from tall_heron.core.sizing.limits import LadderRow, make_limits, whole_limit
+from tall_heron.core.sizing.limits import make_limits
+from tall_heron.core.sizing.whole_limit import LadderRow, whole_limit
 from tall_heron.core.study.derived import SOLVED_BY, differing, surviving
 from tall_heron.core.study.study import Study, make_study, met_brief
 

@@ -14,7 +14,8 @@ from tall_heron.core.document.path import ways
 from tall_heron.core.editing.change_layout import change_layout
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief, set_length
-from tall_heron.core.editing.layouts import LAYOUTS, Layout, layouts_for
+from tall_heron.core.editing.layouts import LAYOUTS, layouts_for
+from tall_heron.core.editing.layouts.layout import Layout
 from tall_heron.core.editing.topology import add_tap
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.physics.jet import jet_rise, motive_loss

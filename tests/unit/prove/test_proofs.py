@@ -34,8 +34,10 @@ from tall_heron.core.prove.entry import (
 )
 from tall_heron.core.prove.faults import Fault
 from tall_heron.core.prove.predict import SOUND, Predictor, Setup
-from tall_heron.core.prove.proofs import Proof, boiling, over_rating, proofs, usual
-from tall_heron.core.prove.proofs import test_pressure as pressure_of_leak_test
+from tall_heron.core.prove.proof import Proof
+from tall_heron.core.prove.proof_limits import boiling
+from tall_heron.core.prove.proof_limits import test_pressure as pressure_of_leak_test
+from tall_heron.core.prove.proofs import over_rating, proofs, usual
 from tall_heron.core.prove.rig import WrongRig, measured_map, read_rig, rig_rows, rig_text
 from tall_heron.core.prove.state import (
     DOUBTFUL,

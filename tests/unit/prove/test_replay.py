@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 from kept import kept_log
 
-from tall_heron.core.document.build import OwnFuel
 from tall_heron.core.document.figures import PumpMap
+from tall_heron.core.document.own_fuel import OwnFuel
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.prove.car import drive_text, switchable
 from tall_heron.core.prove.entry import Match, Pours

@@ -23,7 +23,8 @@ from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.solve import solve_network
 from tall_heron.core.shelf.totals import mass_of, price_of
-from tall_heron.core.sizing.limits import MOST, LadderRow, gained, make_limits, whole_limit
+from tall_heron.core.sizing.limits import MOST, make_limits
+from tall_heron.core.sizing.whole_limit import LadderRow, gained, whole_limit
 from tall_heron.core.study.cases.moments import solved_moments
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.throat import narrowest

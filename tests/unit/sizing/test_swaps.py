@@ -7,8 +7,8 @@ import pytest
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief
-from tall_heron.core.sizing.limits import whole_limit
 from tall_heron.core.sizing.swaps import Swap, make_swaps
+from tall_heron.core.sizing.whole_limit import whole_limit
 from tall_heron.core.study.study import make_study
 
 ON_ALCOHOL = set_brief(demo_builds()["bittern"], "fuel", "E100")

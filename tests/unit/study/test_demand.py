@@ -7,7 +7,8 @@ from CoolProp.CoolProp import PropsSI
 from pydantic import ValidationError
 
 from tall_heron.core.base.errors import BuildErrors
-from tall_heron.core.document.build import Brief, OwnFuel
+from tall_heron.core.document.build import Brief
+from tall_heron.core.document.own_fuel import OwnFuel
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.physics.demand import GAS_CONSTANT_AIR, air_flow_demand

@@ -9,10 +9,11 @@ from pydantic import ValidationError
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.errors import BuildError, BuildErrors
-from tall_heron.core.document.build import OWN, Accepted, Build, OwnFuel, checked
+from tall_heron.core.document.build import Accepted, Build, checked
 from tall_heron.core.document.circuit import Circuit, Element, End, Length, Stage
 from tall_heron.core.document.figures import Air, Injectors, Pipe, PumpMap, Regulator, TankLevel
 from tall_heron.core.document.kinds import DRY, LINES, PIPES
+from tall_heron.core.document.own_fuel import OWN, OwnFuel
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing.connectors import family_of, followed, matched

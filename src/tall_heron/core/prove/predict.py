@@ -9,8 +9,8 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS, KPA
 from tall_heron.core.base.roots import expanding_root
 from tall_heron.core.document.acceleration import BodyAcceleration, accelerated
-from tall_heron.core.document.build import OWN
 from tall_heron.core.document.figures import Injectors, Regulator
+from tall_heron.core.document.own_fuel import OWN
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import FluidState, injectors_full_flow
 from tall_heron.core.hydraulics.laws import Law, RegulatorLaw

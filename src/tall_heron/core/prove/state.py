@@ -26,7 +26,8 @@ from tall_heron.core.prove.entry import (
 )
 from tall_heron.core.prove.faults import gauge_span
 from tall_heron.core.prove.predict import Predictor, Setup
-from tall_heron.core.prove.proofs import Proof, ProofLimit, limit_at
+from tall_heron.core.prove.proof import Proof, ProofLimit
+from tall_heron.core.prove.proof_limits import limit_at
 from tall_heron.core.prove.rank import Sample, sensitivity
 
 VACUUM_SPAN = 100e3  # Pa

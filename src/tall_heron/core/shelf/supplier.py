@@ -10,8 +10,8 @@ from typing import Annotated
 from pydantic import Field
 
 from tall_heron.core.base.catalogue import by_name, table
+from tall_heron.core.base.number_text import money_amount, plain_number
 from tall_heron.core.base.table_text import read_table
-from tall_heron.core.base.units import money_amount, plain_number
 from tall_heron.core.document.record import Record
 
 USUAL_STOCK = 24

@@ -12,14 +12,15 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.tank_work import tank_work
 from tall_heron.core.editing.change_layout import ChangedLayout, change_layout
 from tall_heron.core.editing.fields import fit
-from tall_heron.core.editing.layouts import POTS, Layout, layouts_for
+from tall_heron.core.editing.layouts import layouts_for
+from tall_heron.core.editing.layouts.layout import POTS, Layout
 from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.rules.finding import AGAINST, Finding, FindingFigure, worst_level
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.totals import Totals, make_totals
 from tall_heron.core.sizing.auto_size import Proposal, against, proposed
-from tall_heron.core.sizing.limits import LadderRow, whole_limit
 from tall_heron.core.sizing.pump_count import MOST_PUMPS, reaches, size_any
+from tall_heron.core.sizing.whole_limit import LadderRow, whole_limit
 from tall_heron.core.study.cases.tank_heat import TankHeat, pump_current, tank_heat
 from tall_heron.core.study.failures.pump_out import left_without
 from tall_heron.core.study.study import Solved, Study, make_study

@@ -11,7 +11,8 @@ from tall_heron.core.document.sources import with_source
 from tall_heron.core.document.space import Space
 from tall_heron.core.document.wish import Wish
 from tall_heron.core.editing.drawn import followed
-from tall_heron.core.editing.layouts import LAYOUTS, Layout, layouts_for
+from tall_heron.core.editing.layouts import LAYOUTS, layouts_for
+from tall_heron.core.editing.layouts.layout import Layout
 from tall_heron.core.editing.layouts.picks import Rails
 from tall_heron.core.routing.outline import usual_outline
 from tall_heron.core.sizing.auto_size import Proposal, proposed

@@ -5,9 +5,10 @@ an hour of it would cost.
 from dataclasses import dataclass, replace
 
 from tall_heron.core.base.constants import LPH
-from tall_heron.core.document.build import OWN, Build
+from tall_heron.core.document.build import Build
+from tall_heron.core.document.own_fuel import OWN
 from tall_heron.core.shelf.suits import made_for
-from tall_heron.core.sizing.limits import LadderRow, whole_limit
+from tall_heron.core.sizing.whole_limit import LadderRow, whole_limit
 from tall_heron.core.study.study import Study, make_study
 from tall_heron.core.study.what_if import WhatIf
 

@@ -12,7 +12,7 @@ from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.shelf.suits import made_for, runs_on
 from tall_heron.core.shelf.totals import mass_of, price_of
 from tall_heron.core.sizing.groups import pumps_ranked
-from tall_heron.core.sizing.limits import gained, what_ends, whole_times
+from tall_heron.core.sizing.whole_limit import gained, what_ends, whole_times
 from tall_heron.core.study.study import Study
 
 LIKE, LIKE_PRESSURE = 1e-3, 10.0  # of the power, and Pa: what differs by less is alike

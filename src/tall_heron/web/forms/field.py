@@ -8,17 +8,14 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from tall_heron.core.base.units import (
+from tall_heron.core.base.number_text import (
     AMPERE_HOURS,
     ANGLE,
     GRAVITIES,
-    QUANTITIES,
     money_amount,
-    parse,
-    parse_dash,
     plain_number,
-    show,
 )
+from tall_heron.core.base.units import QUANTITIES, parse, parse_dash, show
 from tall_heron.core.document.faces import read_face
 from tall_heron.web.forms.reading import Refused
 from tall_heron.web.show.text import number

@@ -4,7 +4,7 @@ scale with the target across.
 
 from dataclasses import dataclass
 
-from tall_heron.core.sizing.limits import LadderRow
+from tall_heron.core.sizing.whole_limit import LadderRow
 from tall_heron.web.show.text import bare, shown
 
 WIDTH, LEFT, RIGHT, ROW, HEAD = 440.0, 150.0, 104.0, 27.0, 22.0

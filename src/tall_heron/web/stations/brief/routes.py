@@ -4,7 +4,8 @@ from flask import Blueprint, Response, render_template, request
 from pydantic import ValidationError
 
 from tall_heron.core.begin.started import answered_question, on_hand, with_parts, without_part
-from tall_heron.core.document.build import Build, OwnFuel, readable
+from tall_heron.core.document.build import Build, readable
+from tall_heron.core.document.own_fuel import OwnFuel
 from tall_heron.core.editing.fields import set_brief, set_own_fuel, set_price
 from tall_heron.core.line.reading import LONGEST
 from tall_heron.core.sizing.other_fuels import fuel_names

@@ -17,7 +17,8 @@ from tall_heron.core.document.build import checked
 from tall_heron.core.document.wiring import Sender
 from tall_heron.core.prove.amount import Caught, read_caught
 from tall_heron.core.prove.entry import Correction, File, Match, Note, Pours, Reading, Upkeep
-from tall_heron.core.prove.proofs import Proof, over_rating, usual
+from tall_heron.core.prove.proof import Proof
+from tall_heron.core.prove.proofs import over_rating, usual
 from tall_heron.core.prove.sender_fit import fit_sender, ohms
 from tall_heron.core.prove.state import instrument_doubt, judged
 from tall_heron.store import logs

@@ -14,7 +14,9 @@ from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.electrics.sender import best_pull_up
 from tall_heron.core.prove.entry import Note, Pours, StoredEntry
 from tall_heron.core.prove.predict import Setup
-from tall_heron.core.prove.proofs import Proof, limit_at, usual
+from tall_heron.core.prove.proof import Proof
+from tall_heron.core.prove.proof_limits import limit_at
+from tall_heron.core.prove.proofs import usual
 from tall_heron.core.prove.rank import next_reading
 from tall_heron.core.prove.sender_fit import SenderFit, fit_sender, ohms
 from tall_heron.core.prove.state import Tested, model_doubt, possible

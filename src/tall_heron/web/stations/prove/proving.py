@@ -26,7 +26,8 @@ from tall_heron.core.prove.entry import (
     read_entry,
 )
 from tall_heron.core.prove.predict import Predictor
-from tall_heron.core.prove.proofs import Proof, proofs
+from tall_heron.core.prove.proof import Proof
+from tall_heron.core.prove.proofs import proofs
 from tall_heron.core.prove.rank import Verdict, judge
 from tall_heron.core.prove.state import Folded, Tested, folded, points, tested
 from tall_heron.core.study.study import make_study

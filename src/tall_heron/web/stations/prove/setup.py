@@ -7,7 +7,7 @@ from typing import Any
 
 from tall_heron.core.document.circuit import Circuit
 from tall_heron.core.document.figures import Displacement
-from tall_heron.core.prove.proofs import Proof
+from tall_heron.core.prove.proof import Proof
 from tall_heron.web.show.text import shown
 
 WITHOUT = ("match", "run", "noise", "stop")  # tests of which a picture says nothing

@@ -14,7 +14,7 @@ from tall_heron.core.prove.entry import (
     StoredEntry,
     Upkeep,
 )
-from tall_heron.core.prove.proofs import Proof
+from tall_heron.core.prove.proof import Proof
 from tall_heron.core.prove.rank import Ranked, Verdict
 from tall_heron.core.prove.words import cause_words
 from tall_heron.core.rules.finding import AGAINST, Finding
