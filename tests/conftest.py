@@ -13,6 +13,12 @@ settings.load_profile("untimed")
 
 LONG = (
     "test_a_drag_shops_day",
+    "test_by_keyboard_from_an_example_to_a_printed_cut_list",
+    "test_from_one_line_to_a_cut_sheet_in_five_acts",
+    "test_a_third_pump_and_a_strainer_before_it_stay_true",
+    "test_a_measured_hose_is_kept_in_another_layout",
+    "test_two_browsers_at_random[8]",
+    "test_what_reads_high_is_no_worn_part[strong]",
     "test_the_same_line_gives_the_same_document_on_a_busy_machine_and_off_a_shuffled_shelf",
     "test_text_in_the_vehicle_is_legible_at_every_zoom",
     "test_text_stays_legible_in_other_layouts",

@@ -62,6 +62,9 @@ def context(browser: Browser, application: App) -> Iterator[BrowserContext]:
     made.close()
 
 
+LISTENS = "!document.body || !document.body.hasAttribute('x-data') || document.body.dataset.alive === 'yes'"
+
+
 def steady(page: Page) -> None:
     """Keys are pressed on a page whose scripts listen: on a busy machine it is seen before that,
     and a key is lost as a person's would be who does not look.
@@ -69,9 +72,8 @@ def steady(page: Page) -> None:
     press, reload = page.keyboard.press, page.reload
 
     def listens() -> None:
-        page.wait_for_function(
-            "!document.body || !document.body.hasAttribute('x-data') || document.body.dataset.alive === 'yes'"
-        )
+        if not page.evaluate(LISTENS):
+            page.wait_for_function(LISTENS)
 
     def pressed(key: str, **more: float) -> None:
         listens()

@@ -781,6 +781,7 @@ def test_on_a_tablet_the_card_is_a_sheet_that_is_dragged(page: Page) -> None:
     bar.press("Enter")
     assert top() > 1100
     page.reload()
+    page.wait_for_load_state("networkidle")  # what is fetched moves what stands below it
     assert top() > 1100
     for link in page.locator("#findings a.go").all():
         link.focus()

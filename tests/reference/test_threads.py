@@ -133,7 +133,7 @@ def test_every_pair_of_threads_is_joined_refused_or_said_not_to_be_had() -> None
     """
     count = 0
     out = frozenset(str(r["item"]) for r in table("stock") if not r["stock"])
-    for a in every_face()[::2]:
+    for a in every_face()[::4]:
         far, had = reached(a), reached(a, out)
         for b in every_face():
             how = join(a, b)
@@ -152,7 +152,7 @@ def test_every_pair_of_threads_is_joined_refused_or_said_not_to_be_had() -> None
                 assert how.state == ("refused" if false_pair(a, b) else "none"), (a, b)
                 assert how.why
                 assert how.do
-    assert count == len(every_face()[::2]) * len(every_face()) > 3000
+    assert count == len(every_face()[::4]) * len(every_face()) > 1500
 
 
 FALSE = [

@@ -19,7 +19,7 @@ from tall_heron.core.sizing.options import SizingGroup
 from tall_heron.core.study.study import Study, make_study
 
 FREE, EACH = 4, 3  # groups left to choose, and options of each
-SHORT, LONG = 3, 100  # briefs
+SHORT, LONG = 2, 100  # briefs
 
 
 def brief(chance: random.Random) -> tuple[str, Brief]:
