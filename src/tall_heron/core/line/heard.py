@@ -60,6 +60,7 @@ class Heard:
         self.rotors, self.liters = 0, ""  # how many, and their displacement as it is written
         self.pressures: list[tuple[float, str, list[Token]]] = []
         self.bare: list[list[Token]] = []
+        self.counted: list[Token] = []  # a two of nothing that was taken for the cylinders
         self.titled: list[tuple[int, str]] = []
 
     def _span(self, pieces: list[Token]) -> str:

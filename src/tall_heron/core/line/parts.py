@@ -200,6 +200,7 @@ class Parts(Heard):
         self._piece(pieces, pieces[1].means, "own")
 
     def _cylinders(self, pieces: list[Token]) -> None:
+        self._give_way()
         shape = self._of(pieces, "shape", "v twin")
         if shape is not None:
             self.out.banks = (
@@ -243,3 +244,16 @@ class Parts(Heard):
             return
         self._keep("cylinders", int(pieces[0].value), pieces, "cylinders")
         self._titled_as(pieces[0])
+        if pieces[0].value == "2":
+            self.counted = pieces
+
+    def _give_way(self) -> None:
+        """A two of nothing was taken for the cylinders; what says them stands instead: of a twin V8
+        the V8.
+        """
+        if self.counted:
+            del self.out.fields["cylinders"], self.out.typed["cylinders"]
+            begins = self.counted[0].start
+            self.out.pieces = [p for p in self.out.pieces if p.start != begins]
+            self._piece(self.counted, "kept in your own words", "own")
+            self.counted = []

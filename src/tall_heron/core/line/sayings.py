@@ -18,6 +18,7 @@ TITLED = {
     "injection",
     "cylinders",
     "craft",
+    "engines",
 }  # what tells what the thing is
 HEADERS = {"A4", "A5"}  # layouts whose wings fall to a header
 
@@ -56,6 +57,10 @@ class Sayings(Heard):
         self.out.banks = 1
         means = f"{t.means}: it fires as {2 * self.rotors} cylinders do"
         self._keep("cylinders", 2 * self.rotors, pieces, means)
+
+    def _say_engines(self, pieces: list[Token], t: Token) -> None:
+        self._piece(pieces, t.means)
+        self._question(pieces, "the power is taken as one engine's; the others are built alike", [])
 
     def _say_fuel(self, pieces: list[Token], t: Token) -> None:
         self._keep("fuel", t.value, pieces, t.means if t.means != "fuel" else f"fuel {t.value}")
