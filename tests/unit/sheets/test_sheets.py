@@ -296,13 +296,14 @@ def tank(build: Build, n: int = 0) -> TankSheet:
 
 def test_a_tank_by_hand() -> None:
     """Bittern: 212 mm deep, 8 mm under a pump of 128 mm with its strainer: the hanger is 76 mm; the
-    sender 200.
+    sender 200. 14 CFR 23.969 (from memory): 2 % of a tank for expansion, here 2 % of its 212 mm.
     Its holes: 57 mm for the hanger, 19.4 mm for 3/4-16; the roll-over line stands 60 mm from its
     rear.
     """
     sheet = tank(DEMO["bittern"])
     assert sheet.depth_mm == 212
-    assert [round(c.mm or 0) for c in sheet.cuts] == [76, 76, 200]
+    assert [round(c.mm or 0) for c in sheet.cuts] == [76, 76, 200, 4]
+    assert sheet.cuts[-1].mm == pytest.approx(0.02 * 212)
     assert [(o.sort, o.hole_mm) for o in sheet.openings] == [
         ("hanger", 57.0),
         ("return", 19.45),
@@ -311,7 +312,7 @@ def test_a_tank_by_hand() -> None:
     assert sheet.openings[2].place == pytest.approx((60, 50))
     assert any("drain" in t for t in sheet.troubles)
     lower = tank(edit.with_shop(DEMO["bittern"], tank_gap_mm={"S1": 20}))
-    assert [round(c.mm or 0) for c in lower.cuts] == [64, 64, 200]
+    assert [round(c.mm or 0) for c in lower.cuts] == [64, 64, 200, 4]
     level = tank(
         DEMO["bittern"].model_copy(
             update={"circuit": with_level_gauge(DEMO["bittern"].circuit, "S1", True)}

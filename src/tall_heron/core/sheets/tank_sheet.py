@@ -12,6 +12,8 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.faces import Face
 from tall_heron.core.document.mounts import HANGER, hung_pumps
+from tall_heron.core.document.properties import Properties
+from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.joining.joints import Joints, Side
 from tall_heron.core.routing.assembly import body_of
 from tall_heron.core.routing.laid import Laid
@@ -114,7 +116,8 @@ def _sheet(build: Build, laid: Laid, joints: Joints, tank: Element) -> TankSheet
         troubles.append(
             f"it comes with {p.openings} openings and needs {len(openings)}: {len(openings) - p.openings} to make, only in a tank that never held fuel"
         )
-    cuts, sides = tuple(_cuts(build, tank, depth)), (body.long, body.wide)
+    sides = (body.long, body.wide)
+    cuts = (*_cuts(build, tank, depth), *_expansion(p))
     return TankSheet(
         tank,
         depth,
@@ -319,6 +322,27 @@ def _cuts(build: Build, tank: Element, depth: float | None) -> list[CutToDepth]:
         )
     )
     return out
+
+
+def _expansion(p: Properties) -> Iterator[CutToDepth]:
+    """How far under the top fuel may be filled, so that it finds room as it warms: nothing of a
+    pot or a header, or of a tank that does not say what it holds and how deep it is.
+    """
+    share = house_figure("tank_expansion_share")
+    if p.capacity_l is None or p.high_mm is None or p.family in FILLED:
+        return
+    box = p.capacity_l - (p.sump_l or 0.0)
+    mm = share * p.capacity_l / box * p.high_mm
+    yield CutToDepth(
+        "expansion space: the filler's lip under the top, at least",
+        mm,
+        Why(
+            (
+                f"expansion space {100 * share:g} % × {p.capacity_l:g} L = {share * p.capacity_l:.1f} L, ÷ {box:g} L × {p.high_mm:g} mm high = {mm:.1f} mm",
+            ),
+            str(by_name("house_figures")["tank_expansion_share"]["source"]),
+        ),
+    )
 
 
 @dataclass(frozen=True)
