@@ -86,6 +86,7 @@ function paint(canvas, data) {
   };
   const box = (low, high, colour, wide) =>
     BOX.forEach(([a, b]) => stroke([corners(low, high)[a], corners(low, high)[b]], colour, wide));
+  const names = [];
   pen.clearRect(0, 0, canvas.width, canvas.height);
   for (const shape of data.side)
     stroke(
@@ -120,10 +121,7 @@ function paint(canvas, data) {
       ink("ink-2"),
       1.4,
     );
-    const [x, y] = at(part.at);
-    pen.fillStyle = ink("ink-2");
-    pen.font = "600 15px 'Sofia Sans Condensed'";
-    if (half[0] > 55) pen.fillText(part.id, x - 6, y + 5);
+    if (half[0] > 55) names.push({ text: part.id, at: at(part.at), ink: ink("ink-2") });
   }
   const dashes = { return: [14, 6], vent: [2, 6], reference: [4, 4] };
   for (const [id, line] of Object.entries(data.lines)) {
@@ -131,9 +129,42 @@ function paint(canvas, data) {
     const points = curve(line.a, line.corners, line.b, line.r);
     stroke(points, ink("ink"), line.role === "suction" ? 5 : 3, dashes[line.role] || []);
     if (line.role === "suction") stroke(points, ink("paper"), 2);
-    const [x, y] = at(points[Math.floor(points.length / 2)]);
-    pen.fillStyle = ink("ink");
-    pen.font = "700 16px 'Sofia Sans Condensed'";
-    pen.fillText(id, x + 6, y - 6);
+    names.push({ text: id, at: at(points[Math.floor(points.length / 2)]), ink: ink("ink") });
+  }
+  write(pen, names, ink("paper"));
+}
+
+// Names last, on paper of their own, each at the nearest place where none stands yet.
+function write(pen, names, paper) {
+  const taken = [];
+  pen.font = "700 16px 'Sofia Sans Condensed'";
+  pen.textAlign = "center";
+  pen.textBaseline = "middle";
+  pen.lineJoin = "round";
+  pen.setLineDash([]);
+  for (const name of names) {
+    const half = [pen.measureText(name.text).width / 2 + 2, 9];
+    const free = ([x, y]) =>
+      taken.every(
+        (t) => Math.abs(t.x - x) >= t.half[0] + half[0] || Math.abs(t.y - y) >= t.half[1] + half[1],
+      );
+    const places = AROUND.map(([dx, dy]) => [name.at[0] + dx, name.at[1] + dy]);
+    const [x, y] = places.find(free) || places[0];
+    taken.push({ x, y, half });
+    pen.strokeStyle = paper;
+    pen.lineWidth = 5;
+    pen.strokeText(name.text, x, y);
+    pen.fillStyle = name.ink;
+    pen.fillText(name.text, x, y);
   }
 }
+const AROUND = [
+  [14, -12],
+  [-14, -12],
+  [14, 14],
+  [-14, 14],
+  [0, -24],
+  [0, 26],
+  [30, 0],
+  [-30, 0],
+];

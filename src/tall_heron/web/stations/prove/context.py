@@ -72,6 +72,14 @@ CURVE_AT = (
 BEYOND_BASE = 1.25  # how far the chart goes at least
 
 
+def caught_at(t: Tested) -> str:
+    """At what pressure fuel was or is caught; empty of any other test."""
+    if "against" not in t.proof.asks or t.proof.setup is None:
+        return ""
+    at = t.telling.reading.conditions.get("against") if t.telling is not None else None
+    return f" at {shown_value(t.proof.setup.against if at is None else at, 'pressure')}"
+
+
 def allowed(p: Proving, proof: Proof) -> str:
     """What a test allows, or what it should read, in a few letters."""
     if proof.name in ("sender", "run"):
@@ -208,6 +216,7 @@ def tests_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
         "instruments": instruments,
         "text_in": text_in,
         "allowed": {t.proof.key: allowed(p, t.proof) for t in p.rows},
+        "caught_at": {t.proof.key: caught_at(t) for t in p.rows},
         "bands": {t.proof.key: band_of(p, t) for t in p.rows},
         "chart": _flow_chart(p, chosen)
         if proof.setup is not None and proof.setup.reads == "caught" and proof.name != "gravity"
@@ -254,19 +263,19 @@ def _figures(p: Proving) -> list[tuple[str, str, str]]:
     ):
         # Of what was caught at several pressures what comes nearest to the rail's.
         rows = [t for t in p.rows if t.proof.name == name and t.readings]
-        near = [
-            (
-                t.proof.quantity,
-                min(
-                    t.readings, key=lambda j: abs(j.reading.conditions.get("against", base) - base)
-                ).reading.value,
-            )
+        nearest = [
+            min(t.readings, key=lambda j: abs(j.reading.conditions.get("against", base) - base))
             for t in rows
         ]
+        near = [
+            (t.proof.quantity, j.reading.value, j.reading.conditions.get("against"))
+            for t, j in zip(rows, nearest, strict=True)
+        ]
         if near:
-            quantity, least = min(near, key=lambda x: x[1])
+            quantity, least, at = min(near, key=lambda x: x[1])
             value, unit = shown_value(least, quantity).rsplit(" ", 1)
-            out.append((value, unit, words))
+            caught = f", at {shown_value(at, 'pressure')}" if at is not None else ""
+            out.append((value, unit, words + caught))
             if name == "flow_all" and fuel_demand > 0:
                 out.append((number(100 * least / fuel_demand), "%", "of full-power demand"))
     return out[:4]
