@@ -51,7 +51,7 @@ def runs_always(w: Wrong) -> Acts:
 def always_on(w: Wrong) -> Acts:
     """A staged pump that does not run where the others fall short."""
     for e in w.build.circuit.of_kind("pump"):
-        if e.stage is not None and e.id in w.study.peak.case.point.off:
+        if e.id in w.study.peak.case.point.off:
             yield from runs_always(Wrong(w.study, replace(w.finding, element_id=e.id), w.own))
 
 
