@@ -383,6 +383,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ),
     ("J-07", lambda: shopped(rail={"deep_mm": 12, "port": "port -8"}), "Stop", "rail"),
     ("L-24", lambda: in_layout("C1"), "Note", "tank"),
+    ("P-24", lambda: in_layout("C9"), "Note", "pump"),
     ("E-02", lambda: made(asked(fuel="E85")), "Note", ""),
 ]
 

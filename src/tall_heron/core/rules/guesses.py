@@ -2,11 +2,12 @@
 
 from collections.abc import Iterator
 
+from tall_heron.core.document.figures import Displacement
 from tall_heron.core.document.kinds import LINES, PIPES
 from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import Finding
 from tall_heron.core.rules.rule import Rule, has
-from tall_heron.core.rules.words import listed
+from tall_heron.core.rules.words import does, listed
 from tall_heron.core.study.study import Study
 
 
@@ -72,6 +73,22 @@ def heights_assumed(study: Study) -> Iterator[Finding]:
         )
 
 
+def speed_assumed(study: Study) -> Iterator[Finding]:
+    """A pump on the engine gives by its speed; one finding for all of them."""
+    turned = [
+        e.id for e in study.build.circuit.of_kind("pump") if isinstance(e.figures, Displacement)
+    ]
+    if turned and study.brief.peak_rpm is None:
+        rpm = study.peak.case.point.engine_rpm
+        yield Finding(
+            "Note",
+            turned[0],
+            f"{does(turned, 'turns', 'turn')} with the engine, at a guessed {rpm:,.0f} rpm",
+            "It gives in proportion to its speed: at a tenth less, a tenth less fuel.",
+            "Type the speed at peak power under Brief.",
+        )
+
+
 RULES = (
     Rule(
         "H-08", "Lengths are measured, not guessed.", "common practice", length_assumed, has(*PIPES)
@@ -89,5 +106,12 @@ RULES = (
         "common practice",
         heights_assumed,
         has("tank"),
+    ),
+    Rule(
+        "P-24",
+        "The speed of a pump on the engine is known, not guessed.",
+        "common practice",
+        speed_assumed,
+        has("pump"),
     ),
 )

@@ -8,6 +8,7 @@ from typing import Any
 from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.document.figures import (
     Check,
+    Displacement,
     Injectors,
     Law,
     Loss,
@@ -45,6 +46,27 @@ def _pump(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
         "suction_need_kpa": v["need"] / KPA if v["need"] is not None else None,
     }
     return part, facts | {"long_mm": _mm(v["long"]), "inlet_height_max_mm": _mm(v["height"])}
+
+
+GEAR_SHARE = 0.8  # a gear pump's volumetric efficiency at its relief, common practice
+SLIPS_LESS = 0.2  # of its slip at the relief, at no pressure; common practice
+OPENS_OVER = 1.05  # a relief is wide open a twentieth above where it opens, common practice
+
+
+def _engine_pump(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
+    """By what one turn displaces; its slip grows from no pressure to the relief."""
+    relief, share = v["relief"] / KPA, v["efficiency"] or GEAR_SHARE
+    part = Displacement(
+        cc_per_turn=v["turn"] * 1e6,
+        ratio=v["ratio"],
+        efficiency=[
+            (0.0, 1 - SLIPS_LESS * (1 - share)),
+            (relief, share),
+            (OPENS_OVER * relief, 0.0),
+        ],
+    )
+    need = v["need"] / KPA if v["need"] is not None else None
+    return part, {"mount": "external", "suction_need_kpa": need}
 
 
 def _mm(meters: float | None) -> float | None:
@@ -292,6 +314,38 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
                 ),
             ),
             _pump,
+        ),
+        OwnKind(
+            "engine pump",
+            "pump driven by the engine",
+            (
+                Field("turn", "One turn displaces", "volume", on_sheet=("cc", "cc")),
+                Field(
+                    "ratio",
+                    "Turns for each turn of the engine",
+                    sort="number",
+                    note="0.5 on the camshaft; on a belt the driving pulley's teeth over the driven one's",
+                    bounds=(0.1, 4.0),
+                ),
+                Field("relief", "Relief opens at, or it stalls", "pressure"),
+                Field(
+                    "efficiency",
+                    "Volumetric efficiency there",
+                    "fraction",
+                    optional=True,
+                    note="empty: 80 %, a gear pump's",
+                    bounds=(0.05, 0.99),
+                ),
+                Field(
+                    "need",
+                    "NPSH required",
+                    "pressure_difference",
+                    optional=True,
+                    note="as its maker requires",
+                ),
+            ),
+            _engine_pump,
+            element="pump",
         ),
         OwnKind("filter", "filter", FILTER, _filter),
         OwnKind("strainer", "pre-filter or sock", FILTER, _filter),
