@@ -200,7 +200,8 @@ def begun(line: str) -> Iterator[tuple[str, Figures]]:
     """What comes of a line: its brief, its circuit with all parts, and its route."""
     build = start(line).sized
     parts = (build.circuit.elements, build.circuit.nodes)
-    yield line, gathered((build, *parts, lay_out(build).lines))
+    looked = design(build)
+    yield line, gathered((build, *parts, lay_out(build).lines, looked.every_finding, looked.limits))
 
 
 def of_demo(name: str) -> Iterator[tuple[str, Figures]]:

@@ -20,6 +20,7 @@ from tall_heron.core.base.units import QUANTITIES, inches, parse, show  # noqa: 
 from tall_heron.core.document.build import Brief, Build  # noqa: E402
 from tall_heron.core.document.properties import Properties  # noqa: E402
 from tall_heron.core.document.tank_inside import Baffle, Inside  # noqa: E402
+from tall_heron.core.document.wiring import CutOff  # noqa: E402
 from tall_heron.core.editing import fields, route, topology, wiring  # noqa: E402
 from tall_heron.core.editing.additions import ADDITIONS  # noqa: E402
 from tall_heron.core.editing.change_layout import change_layout  # noqa: E402
@@ -27,6 +28,7 @@ from tall_heron.core.editing.demo import demo_builds  # noqa: E402
 from tall_heron.core.editing.layouts import LAYOUTS, layouts_for  # noqa: E402
 from tall_heron.core.editing.shop import fit_every_adapter, plan_later  # noqa: E402
 from tall_heron.core.electrics.budget import alternator_gives, battery_minutes  # noqa: E402
+from tall_heron.core.electrics.cut_off import faults_of, properties, truth_table, walk  # noqa: E402
 from tall_heron.core.electrics.feeds import harness_of  # noqa: E402
 from tall_heron.core.electrics.sender import make_sender_sheet  # noqa: E402
 from tall_heron.core.fixing.fixes import fix_of, lacking  # noqa: E402
@@ -45,6 +47,7 @@ from tall_heron.core.shelf.pack import pack_csv, read_pack  # noqa: E402
 from tall_heron.core.shelf.sheet_text import read_sheet  # noqa: E402
 from tall_heron.core.shelf.shelf import ends_for, parts  # noqa: E402
 from tall_heron.core.shelf.supplier import stand_in  # noqa: E402
+from tall_heron.core.sizing.on_hand import answered  # noqa: E402
 from tall_heron.core.study.slosh.drive_file import shipped  # noqa: E402
 from tall_heron.core.study.slosh.slosh_run import Flows, slosh  # noqa: E402
 from tall_heron.core.study.study import make_study  # noqa: E402
@@ -78,6 +81,19 @@ BRIEFS = (
     {"power_kw": 220.0, "base_kpa": 45.0, "feeding": "carburettor"},
 )  # fmt: skip
 BOX = {"capacity_l": 40.0, "long_mm": 500.0, "wide_mm": 400.0, "high_mm": 200.0, "outlet_mm": 8.0}
+WISHED = (
+    "V8 mechanical pump two 340 lph pumps -8 feed -6 return 10 micron filter 60 L tank",
+    "flat four gravity carburetor one pump external 95 lph 24 L tank no return",
+    "turbo four in-tank pump 1000 cc injectors two rails returnless flex sensor 15 gal cell",
+    "V8 dead head, dual quads, 12 gal cell, pump in the tank, -10 suction -8 feed, vent -6",
+)
+CUT_OFFS: tuple[dict[str, Any], ...] = (
+    {},
+    {"automatic": False, "kill": "battery"},
+    {"oil_switch": True, "roll_over": True, "breaks": "supply", "level": True},
+    {"control_unit": False, "oil_switch": True, "crank": False, "kill": "battery and alternator"},
+    {"inertia": False, "start_bypass": False, "prime_s": 0.0},
+)
 INSIDES: dict[str, Any] = {
     "a hump": {"hump_high_mm": 60.0, "hump_wide_mm": 120.0},
     "walls": {
@@ -118,6 +134,16 @@ def readings() -> Iterator[Any]:
             value = parse(f"{i + 1.5} {word}", name, word)
             yield value, show(value, name, word)
     yield [inches(x) for x in (3.2, 19.05, 254.0, 644.5, 1333.0)]
+
+
+def wishes() -> Iterator[Any]:
+    """What is said to each wish by a build of each layout."""
+    read = [read_line(x) for x in (*LINES, *WISHED)]
+    for fields_ in BRIEFS:
+        brief = Brief(**fields_)  # type: ignore[arg-type]
+        for layout in {x.key: x for x, _ in layouts_for(brief)}.values():
+            build = Build(name="x", brief=brief, circuit=layout.build(brief))
+            yield [answered(r.wishes, build) for r in read if r.wishes]
 
 
 def shelf() -> Iterator[Any]:
@@ -187,7 +213,7 @@ def edits() -> Iterator[Any]:
 
 
 def mended() -> Iterator[Any]:
-    for row in MISTAKES[5::6]:
+    for row in MISTAKES[5::9]:
         study = make_study(mistaken(row))
         for finding in [f for f in every_cause(study) if f.level in AGAINST][:2]:
             fix = fix_of(study, finding)
@@ -224,6 +250,14 @@ def wires() -> Iterator[Any]:
             assert harness is not None
             yield harness, make_loom(harness), alternator_gives(w, True), alternator_gives(w, False)
             yield [battery_minutes(w, amperes, 11.0) for amperes in (6.0, 14.0, 31.0)]
+        for change in CUT_OFFS:
+            cut = CutOff(**change)
+            harness = harness_of(
+                b.model_copy(update={"wiring": b.wiring.model_copy(update={"cut_off": cut})})
+            )
+            assert harness is not None
+            yield make_loom(harness), truth_table(cut), properties(cut)
+            yield [walk(cut, fault) for fault in faults_of(cut)]
         for empty, full in ((240.0, 33.0), (0.0, 90.0), (10.0, 180.0)):
             sender = b.wiring.sender.model_copy(update={"empty_ohm": empty, "full_ohm": full})
             yield make_sender_sheet(sender)
@@ -237,6 +271,7 @@ def ways() -> Iterator[Any]:
 
 ROOMS: dict[str, Callable[[], Iterator[Any]]] = {
     "readings": readings,
+    "wishes": wishes,
     "shelf": shelf,
     "layouts": layouts,
     "edits": edits,
