@@ -71,6 +71,8 @@ def test_a_line_becomes_a_whole_build_against_which_nothing_stands(line: str) ->
         if f.level == "Stop" or (f.level == "Check" and f.rule not in LEFT)
     ]
     assert against == []
+    if not {f.rule for f in found.every_finding if f.level == "Check"}:
+        assert [(x.parts, x.title) for x in found.limits if x.verdict == "short"] == []
     build = found.study.build
     lines = [x for x in lay_out(build).lines.values() if not x.inside]
     assert sum(x.drawn for x in lines) >= 0.6 * len(lines)

@@ -5,7 +5,7 @@ what takes pressure.
 import math
 from dataclasses import replace
 
-from tall_heron.core.base.arithmetic import format_number
+from tall_heron.core.base.arithmetic import Why, format_number
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.base.roots import expanding_root
@@ -148,7 +148,13 @@ def loss_row(
         * study.brief.power
         for side in (1, -1)
     )
-    return replace(row, band=(low, high), verdict=verdict_on((low, high), study.brief.power))
+    good = f"its pressure drop good to ±{100 * tolerance:g} %: {power_words(low)} to {power_words(high)}"
+    return replace(
+        row,
+        band=(low, high),
+        verdict=verdict_on((low, high), study.brief.power),
+        why=Why((*row.why.steps, good), row.why.source),
+    )
 
 
 def suction_rows(study: Study) -> list[LadderRow]:
@@ -229,12 +235,13 @@ def regulator_rows(study: Study) -> list[LadderRow]:
     on at peak; as the power of an engine whose pumps give so much.
     """
     rows = []
-    check, idle, peak = allowance(study.brief, "rail_error_check"), study.solved["idle"], study.peak
+    idle, peak = study.solved["idle"], study.peak
     for e in study.build.circuit.of_kind("regulator"):
         part = e.figures
         if not isinstance(part, Regulator):
             continue
         back = part.holds == "inlet"
+        check = allowance(study.brief, "rail_over_check" if back else "rail_error_check")
         solved = idle if back else peak
         asked = max(
             study.asked(solved), 0.0

@@ -187,7 +187,7 @@ def ladder_row(
             else f"holds up to {power_words(ceiling)}"
         )
     ladder_rows = [*steps, end]
-    if ceiling and low is not None and high is not None:
+    if ceiling and tolerance and low is not None and high is not None:
         ladder_rows.append(
             f"figures good to ±{100 * tolerance:g} %: {power_words(low)} to {power_words(high)}"
         )
