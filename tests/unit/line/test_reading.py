@@ -123,6 +123,10 @@ HP, PSI = 0.74569987, 6.894757
         ("twin engine boat V8 500 hp", {"cylinders": 8}, ["twin engine"]),
         ("twin V8 500 hp", {"cylinders": 8}, []),
         ("four V6 300 hp", {"cylinders": 4}, ["V6"]),
+        ("water methanol injection V8 700 hp", {"cylinders": 8}, ["water methanol injection"]),
+        ("two stroke twin 0.8 L 160 hp", {"cylinders": 2}, ["two stroke"]),
+        ("kerosene V8 300 hp", {"cylinders": 8}, ["kerosene"]),
+        ("turboprop 500 hp", {"power_kw": 500 * HP}, ["turboprop"]),
         ("three rotor 2.0 L 300 hp", {"cylinders": 6, "displacement_l": 4.0}, []),
         ("dual quad V8, 500 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
         ("four barrel carb V8 400 hp", {"cylinders": 8, "feeding": "carburettor"}, []),
@@ -245,6 +249,7 @@ def test_every_example_of_the_vocabulary_is_read_and_no_phrase_stands_twice() ->
                 "octane",
                 "diesel",
                 "hydrogen",
+                "other engine",
             ), row["example"]
     phrases = [p for row in table("line_words") for p in str(row["word"]).split("|")]
     assert sorted({p for p in phrases if phrases.count(p) > 1}) == []

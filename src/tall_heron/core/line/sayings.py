@@ -83,6 +83,19 @@ class Sayings(Heard):
 
     _say_hydrogen = _say_diesel
 
+    def _say_other_engine(self, pieces: list[Token], t: Token) -> None:
+        self._ask(pieces, f"{t.means}: only engines that burn fuel in cylinders or rotors are", [])
+
+    def _say_second_fluid(self, pieces: list[Token], t: Token) -> None:
+        self._piece(pieces, t.means, "own")
+        self._question(pieces, t.means, [])
+
+    def _say_two_stroke(self, pieces: list[Token], t: Token) -> None:
+        self._piece(pieces, t.means)
+        self._question(
+            pieces, "counted as a four-stroke: say what it consumes, such as 0.6 lb/hp/h", []
+        )
+
     def _say_use(self, pieces: list[Token], t: Token) -> None:
         self._keep("use", t.value, pieces, t.means)
 

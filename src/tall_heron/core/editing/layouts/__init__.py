@@ -11,8 +11,6 @@ from tall_heron.core.editing.layouts.picks import Rails
 
 POT = {"tank": "pot-3", "tank_title": "surge tank"}
 CARBURETOR = {
-    "tank": "tank-70",
-    "tank_title": "tank",
     "pumps": ("coot-380",),
     "filter": "dock-10c",
     "gauge": "gauge-1bar",
