@@ -26,6 +26,7 @@ from tall_heron.core.editing.additions import ADDITIONS  # noqa: E402
 from tall_heron.core.editing.change_layout import change_layout  # noqa: E402
 from tall_heron.core.editing.demo import demo_builds  # noqa: E402
 from tall_heron.core.editing.layouts import LAYOUTS, layouts_for  # noqa: E402
+from tall_heron.core.editing.measured import with_sender  # noqa: E402
 from tall_heron.core.editing.shop import fit_every_adapter, plan_later  # noqa: E402
 from tall_heron.core.electrics.budget import alternator_gives, battery_minutes  # noqa: E402
 from tall_heron.core.electrics.cut_off import faults_of, properties, truth_table, walk  # noqa: E402
@@ -250,6 +251,11 @@ def wires() -> Iterator[Any]:
             assert harness is not None
             yield harness, make_loom(harness), alternator_gives(w, True), alternator_gives(w, False)
             yield [battery_minutes(w, amperes, 11.0) for amperes in (6.0, 14.0, 31.0)]
+        for pump in ("osier-350", "osier-700", "osier-1100"):
+            harness = harness_of(wiring.wire_by_rule(fields.fit(b, "P1", pump)))
+            assert harness is not None
+            yield harness, make_loom(harness)
+        yield with_sender(b, 241.234, 33.456).wiring
         for change in CUT_OFFS:
             cut = CutOff(**change)
             harness = harness_of(
