@@ -2,7 +2,7 @@
 
 import pytest
 
-from tall_heron.core.document.build import Build
+from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.layouts import LAYOUTS
 from tall_heron.core.physics.heat import tank_rise
@@ -72,6 +72,25 @@ def test_a_pot_lasts_as_long_as_it_holds_what_leaves_it() -> None:
     assert pot.why == "once P9 stops"
     main = next(x for x in lasts(study) if x.tank == "S2" and x.moment == "Peak")
     assert main.flow == pytest.approx(burnt, rel=1e-6)  # the rest comes back by the overflow
+
+
+def test_a_header_that_nothing_falls_to_lasts_what_it_holds() -> None:
+    """A header of 6 L, of which 0.1 lie under its outlet, gives its rest to the engine alone; half an
+    hour at cruise (14 CFR 91.151, from memory) wants half of what an hour burns.
+    """
+    brief = Brief(power_kw=180 * 0.7457, fuel="100LL", base_kpa=300, use="flight")
+    study = make_study(Build(name="x", brief=brief, circuit=LAYOUTS["A5"].build(brief)))
+    rows = {(x.tank, x.moment): x for x in lasts(study) if x.why == "once no tank falls to it"}
+    header = next(t for t, m in rows if m == "Peak")
+    peak, cruise = rows[header, "Peak"], rows[header, "Cruise"]
+    burnt = study.feed_path.burnt(study.peak.solution)
+    assert peak.seconds == pytest.approx(peak.liters / 1000 / burnt)
+    assert peak.reserve is None
+    assert cruise.reserve == pytest.approx(0.5 * cruise.flow * 3.6e6)
+    assert 300 < peak.seconds < cruise.seconds < 900
+    twins = make_study(Build(name="x", brief=brief, circuit=LAYOUTS["A4"].build(brief)))
+    both = [x.flow for x in lasts(twins) if x.moment == "Peak" and x.why != "from full"]
+    assert both == [pytest.approx(burnt / 2, rel=0.01)] * 2
 
 
 def test_a_selector_draws_from_one_tank_at_a_time() -> None:

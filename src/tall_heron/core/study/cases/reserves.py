@@ -9,12 +9,13 @@ from tall_heron.core.base.constants import LPH
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.mounts import hung_pumps
 from tall_heron.core.document.tank_shape import FILLED, out_of_reach_l
+from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.vessel import make_tank
 from tall_heron.core.physics.heat import tank_rise
 from tall_heron.core.physics.slosh import slopes
 from tall_heron.core.study.cases.moments import SolvedMoment, solved_moments
 from tall_heron.core.study.cases.tank_heat import pump_power, tank_heat
-from tall_heron.core.study.failures.failure_walk import net_flow
+from tall_heron.core.study.failures.failure_walk import gross, net_flow
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Off
 
@@ -26,7 +27,8 @@ TIMES = (600.0, 1800.0, 3600.0)  # s of a run
 @dataclass(frozen=True)
 class Lasts:
     """How long a tank gives what is drawn at a moment: `flow` [m3/s] that it loses, `liters` within
-    reach, and that as `seconds`. `why` says what else has stopped for it.
+    reach, and that as `seconds`. `why` says what else has stopped for it; `reserve` is what a header
+    of an aircraft would hold to feed it through its reserve [L].
     """
 
     tank: str
@@ -35,11 +37,12 @@ class Lasts:
     liters: float
     seconds: float
     why: str = ""
+    reserve: float | None = None
 
 
 def lasts(study: Study) -> list[Lasts]:
     """Every tank at peak and at cruise while it is drawn from; a pot or header too, from when what
-    fills it stops.
+    fills it stops, or no tank falls to it.
     """
     out = []
     overflows = bool(study.build.circuit.of_kind("overflow"))
@@ -48,7 +51,12 @@ def lasts(study: Study) -> list[Lasts]:
         for p in study.build.circuit.of_kind("pump")
         if p.id not in {x.id for x in study.feed_path.pumps}
     ]
-    stopped = f"once {' and '.join(fillers)} {'stops' if len(fillers) == 1 else 'stop'}"
+    stopped = (
+        f"once {' and '.join(fillers)} {'stops' if len(fillers) == 1 else 'stop'}"
+        if fillers
+        else "once no tank falls to it"
+    )
+    reserve = house_figure("flight_reserve_s") if study.brief.use == "flight" else None
     for x in (
         y
         for y in solved_moments(study, hidden=True)
@@ -58,17 +66,17 @@ def lasts(study: Study) -> list[Lasts]:
             continue
         for tank in study.build.circuit.of_kind("tank"):
             filled = tank.properties.family in FILLED
-            if filled and not fillers:
-                continue
             solution = (
                 x.solved.solution
-                if not filled
+                if not filled or not fillers
                 else x.study.what_if.changed(*(Off(p) for p in fillers)).at(
                     x.solved.case.point, x.solved.case.demand
                 )
             )
             liters = _within_reach(tank)
             flow = -net_flow(study.build.circuit, tank.id, solution) if solution.converged else 0.0
+            if filled and not fillers:
+                flow = _share(study, tank, solution)
             if (
                 overflows and not filled
             ):  # what a pot's lift pump brings beyond the demand comes back by the overflow, which is not solved
@@ -82,9 +90,20 @@ def lasts(study: Study) -> list[Lasts]:
                         liters,
                         liters / 1000 / flow,
                         stopped if filled else "from full",
+                        1000 * flow * reserve
+                        if filled and reserve is not None and x.moment.case.key == "cruise"
+                        else None,
                     )
                 )
     return out
+
+
+def _share(study: Study, header: Element, solution: Solution) -> float:
+    """What a header gives of what the engine burns [m3/s], by what leaves each of them."""
+    headers = [t for t in study.build.circuit.of_kind("tank") if t.properties.family in FILLED]
+    leaves = {t.id: gross(solution, t)[0] for t in headers}
+    total = sum(leaves.values())
+    return study.feed_path.burnt(solution) * leaves[header.id] / total if total > 0 else 0.0
 
 
 def _within_reach(tank: Element) -> float | None:
