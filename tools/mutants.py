@@ -42,7 +42,7 @@ JUDGED_BY = {"rules": ["tests/judgement/test_judgement.py", "tests/unit/test_sai
 SLOW = "tests/unit/sizing/test_auto_size.py"  # only for changes in its own room
 HOT = ("hydraulics", "physics", "base")  # too slow to watch; the room's own tests go first for them
 QUIET = [
-    "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "-m", "not sweep", "--no-header", "--tb=no",
+    "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "-m", "not sweep or figures", "--no-header", "--tb=no",
 ]  # fmt: skip
 SECONDS = 3000  # for one change; one that hangs is told apart, for nothing has seen it
 STEERING = {

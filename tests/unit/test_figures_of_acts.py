@@ -292,7 +292,11 @@ def made(room: str) -> Iterator[tuple[str, Figures]]:
     yield room, gathered(list(ROOMS[room]()), room)
 
 
-@pytest.mark.parametrize("room", ROOMS)
+@pytest.mark.figures
+@pytest.mark.parametrize(
+    "room",
+    [pytest.param(r, marks=[pytest.mark.sweep] if r == "mended" else []) for r in ROOMS],
+)
 def test_no_figure_of_an_act_moves_unread(room: str) -> None:
     as_read_over(STORED, made(room))
 

@@ -8,6 +8,7 @@ import hashlib
 import re
 import tomllib
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -39,6 +40,12 @@ SIDE_BY_SIDE = {"hydraulics", "shelf"}  # later electrics and routing: none impo
 NEVER = {"flask", "jinja2", "sqlite3", "werkzeug", "time", "datetime"}
 
 
+@cache
+def parsed(path: Path) -> ast.Module:
+    """A file as Python reads it, once for all tests here."""
+    return ast.parse(path.read_text(encoding="utf-8"))
+
+
 def core_files() -> list[Path]:
     return sorted(p for p in CORE.rglob("*.py") if p.name != "__init__.py" or p.parent != CORE)
 
@@ -49,7 +56,7 @@ def room(path: Path) -> str:
 
 def imports(path: Path) -> set[str]:
     found = set()
-    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for node in ast.walk(parsed(path)):
         if isinstance(node, ast.Import):
             found |= {a.name for a in node.names}
         elif isinstance(node, ast.ImportFrom):
@@ -106,7 +113,7 @@ def test_store_imports_nothing_of_ours_and_web_has_no_sql() -> None:
 def physics_functions() -> list[tuple[str, ast.FunctionDef]]:
     out = []
     for path in sorted((CORE / "physics").glob("*.py")):
-        tree = ast.parse(path.read_text(encoding="utf-8"))
+        tree = parsed(path)
         for node in [
             n
             for outer in (tree, *(c for c in tree.body if isinstance(c, ast.ClassDef)))
@@ -179,7 +186,7 @@ def test_files_stay_small() -> None:
 
 def test_functions_fit_a_screen() -> None:
     for path in (ROOT / "src").rglob("*.py"):
-        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        for node in ast.walk(parsed(path)):
             if isinstance(node, ast.FunctionDef) and node.end_lineno is not None:
                 assert node.end_lineno - node.lineno < 125, f"{path.name}: {node.name}"
 
@@ -188,7 +195,7 @@ def test_every_class_has_a_name_of_its_own() -> None:
     """A name that two things share is read as the wrong one."""
     met: dict[str, Path] = {}
     for path in (ROOT / "src").rglob("*.py"):
-        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        for node in ast.walk(parsed(path)):
             if isinstance(node, ast.ClassDef):
                 assert node.name not in met, f"{node.name} is in {met[node.name]} and in {path}"
                 met[node.name] = path
@@ -243,7 +250,7 @@ def defined(tree: ast.Module) -> Iterator[tuple[str, str]]:
 def test_names_in_the_core_are_terms() -> None:
     wrong = set()
     for path in core_files():
-        for name, owner in defined(ast.parse(path.read_text(encoding="utf-8"))):
+        for name, owner in defined(parsed(path)):
             plain = name.strip("_").lower()
             if plain in NO_NAMES and owner not in STORED.get(plain, ()):
                 wrong.add(f"{path.relative_to(CORE)}: {name}")
