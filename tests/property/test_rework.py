@@ -98,7 +98,7 @@ def changed(rnd: Random, build: Build) -> Build:
         return build
 
 
-@settings(max_examples=200)
+@settings(max_examples=100)
 @given(seed=st.integers(0, 10**9))
 def test_thirty_random_changes_solve_or_explain(seed: int) -> None:
     rnd = Random(seed)

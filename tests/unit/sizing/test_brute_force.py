@@ -19,7 +19,7 @@ from tall_heron.core.sizing.options import SizingGroup
 from tall_heron.core.study.study import Study, make_study
 
 FREE, EACH = 4, 3  # groups left to choose, and options of each
-SHORT, LONG = 2, 100  # briefs
+SHORT, LONG = 1, 100  # briefs
 
 
 def brief(chance: random.Random) -> tuple[str, Brief]:
@@ -105,7 +105,7 @@ def compared(seed: int) -> tuple[tuple[int, int], float, tuple[int, int], float]
 @pytest.mark.parametrize(
     ("count", "may_miss"),
     [
-        pytest.param(SHORT, 0, id="a few"),
+        pytest.param(SHORT, 0, id="one"),
         pytest.param(LONG, 5, id="a hundred", marks=pytest.mark.sweep),
     ],
 )

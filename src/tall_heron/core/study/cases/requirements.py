@@ -104,12 +104,13 @@ class Matrix:
         """
         if not self.rows:
             return None
-        order = {"Stop": 0, "Check": 1, "": 2}
 
         def rank(ranked: tuple[MatrixRow, Requirement | None]) -> tuple[int, float]:
             row, column = ranked
             cell = row.cells[column.key] if column is not None else None
-            return (0, -1.0) if cell is None else (order[cell.level], cell.left - cell.beyond)
+            if cell is None:
+                return 0, -1.0
+            return int(cell.level != "Stop"), cell.left - cell.beyond
 
         every: list[tuple[MatrixRow, Requirement | None]] = [
             (r, c) for r in self.rows for c in self.columns if r.cells.get(c.key) is not None
