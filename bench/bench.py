@@ -722,14 +722,14 @@ import sys, time
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.prove.log_file import read_log
 from tall_heron.core.prove.log_head import read_head, text_of
-from tall_heron.core.prove.predict import Bench
+from tall_heron.core.prove.predict import Predictor
 from tall_heron.core.prove.replay import replay
 from tall_heron.core.study.study import make_study
 study, data, began = make_study(demo_builds(wired=True)["bittern"]), open(sys.argv[1], "rb").read(), time.perf_counter()
 text = text_of(data)
 log = read_log(text, read_head(text), 101325.0)
 read = time.perf_counter()
-made = replay(Bench(study), log)
+made = replay(Predictor(study), log)
 end = time.perf_counter()
 most = next(int(x.split()[1]) for x in open("/proc/self/status") if x.startswith("VmHWM"))  # of this process alone: what getrusage says counts its parent
 print(len(log.time), 1000 * (read - began), 1000 * (end - read), made.solved, most / 1024)
