@@ -3,13 +3,7 @@
 import json
 from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import (
-    BaseModel,
-    Field,
-    ValidationError,
-    field_validator,
-    model_validator,
-)
+from pydantic import BaseModel, Field, ValidationError, field_validator, model_validator
 
 from tall_heron.core.base.constants import CELSIUS, KPA, KW
 from tall_heron.core.base.errors import BuildError, BuildErrors
@@ -25,10 +19,7 @@ from tall_heron.core.document.space import Space
 from tall_heron.core.document.upgrade import upgraded
 from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.document.wish import Question, Wish
-from tall_heron.core.physics.fuel import (
-    Fuel,
-    fuel_named,
-)
+from tall_heron.core.physics.fuel import Fuel, fuel_named
 
 FORMAT = "tall-heron-build/3"
 MAX_BYTES = 4_000_000

@@ -85,6 +85,7 @@ def make_proof(
     x: float | None = None,
     optional: bool = False,
 ) -> Proof:
+    """A test by the row of proofs.csv it follows, without a number yet."""
     row = by_name("proofs")[name]
     return Proof(
         key or f"{name} {part}".strip(),
@@ -104,6 +105,7 @@ COLD = 20 + CELSIUS
 
 
 def volts_at_pumps(study: Study) -> float:
+    """What pumps get with the engine off, the loss of their wires assumed [V]."""
     return study.brief.voltage_v - house_figure("voltage_wiring_loss")
 
 

@@ -43,21 +43,17 @@ from tall_heron.core.study.what_if import Lossless
 MOST_LOOKED_AT = 30  # parts whose cost is looked for, those that take most
 
 
+def ladder_known(study: Study) -> bool:
+    """Whether the ladder of a study has been made."""
+    return make_limits.known(study)
+
+
+@derived("brief", "hydraulics", "wiring", "titles", "prices", "cases")
 def make_limits(study: Study) -> list[LadderRow]:
     """The ladder of a study: the whole circuit, then what has a limit of its own, the lowest first,
     then what only takes pressure, the dearest first, of the MOST_LOOKED_AT that take most; empty
     where the peak does not solve or nothing is burnt.
     """
-    return _ladder(study)
-
-
-def ladder_known(study: Study) -> bool:
-    """Whether the ladder of a study has been made."""
-    return _ladder.known(study)
-
-
-@derived("brief", "hydraulics", "wiring", "titles", "prices", "cases")
-def _ladder(study: Study) -> list[LadderRow]:
     if not can_be_limited(study):
         return []
     whole, times, _ = whole_ladder_row(study)

@@ -1,5 +1,6 @@
 """How much power the whole circuit carries: the top row of the ladder, and what a row is.
-(docs/model.md, Ladder.)"""
+(docs/model.md, Ladder.)
+"""
 
 import math
 from dataclasses import dataclass
@@ -72,6 +73,7 @@ def gained(study: Study, other: Study) -> float | None:
 
 
 def can_be_limited(study: Study) -> bool:
+    """Whether it has a ladder: its peak solves, and something is burnt and delivered."""
     return (
         study.peak.solution.converged
         and study.peak.case.demand > 0
@@ -79,21 +81,17 @@ def can_be_limited(study: Study) -> bool:
     )
 
 
-def ceiling_of(study: Study) -> Ceiling:
-    return _ceiling(study)
-
-
 @derived("brief", "hydraulics", "wiring", "titles")
-def _ceiling(study: Study) -> Ceiling:
+def ceiling_of(study: Study) -> Ceiling:
+    """The requirements of a study by which its ceiling is looked for."""
     return make_ceiling(study)
 
 
-def whole_ladder_row(study: Study) -> tuple[LadderRow, float, Need]:
-    return _whole(study)
-
-
 @derived("brief", "hydraulics", "wiring", "titles")
-def _whole(study: Study) -> tuple[LadderRow, float, Need]:
+def whole_ladder_row(study: Study) -> tuple[LadderRow, float, Need]:
+    """The top row, its ceiling as a multiple of the power wanted, and the requirement that ends it;
+    of a study that has a ladder.
+    """
     ceiling, as_it_is = ceiling_of(study), study.what_if.unlimited
     near = study.near  # the ceiling of a circuit like this one
     if near is None:
@@ -204,6 +202,7 @@ def ladder_row(
 
 
 def verdict_on(band: tuple[float | None, float | None], asked: float) -> Verdict:
+    """Whether a ceiling within a band is enough for the power asked [all in W]."""
     low, high = band
     return (
         "enough"
@@ -215,4 +214,5 @@ def verdict_on(band: tuple[float | None, float | None], asked: float) -> Verdict
 
 
 def power_words(power: float) -> str:
+    """A power [W] in both units."""
     return f"{format_number(power / HORSEPOWER)} hp = {format_number(power / 1000)} kW"

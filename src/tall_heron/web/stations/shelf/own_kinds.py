@@ -37,13 +37,13 @@ def _flow(value: float) -> float:
 
 def _pump(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     table: CurveTable = v["points"]
-    relief = v["relief"] / KPA if v["relief"] is not None else None
+    relief = _kpa(v["relief"])
     part = PumpMap(
         curves=list(table.curves), kind=v["pump_kind"], relief_kpa=relief, measured_with=SHEET_FUEL
     )
     facts = {
         "mount": v["mount"],
-        "suction_need_kpa": v["need"] / KPA if v["need"] is not None else None,
+        "suction_need_kpa": _kpa(v["need"]),
     }
     return part, facts | {"long_mm": _mm(v["long"]), "inlet_height_max_mm": _mm(v["height"])}
 
@@ -65,8 +65,11 @@ def _engine_pump(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
             (OPENS_OVER * relief, 0.0),
         ],
     )
-    need = v["need"] / KPA if v["need"] is not None else None
-    return part, {"mount": "external", "suction_need_kpa": need}
+    return part, {"mount": "external", "suction_need_kpa": _kpa(v["need"])}
+
+
+def _kpa(pascals: float | None) -> float | None:
+    return pascals / KPA if pascals is not None else None
 
 
 def _mm(meters: float | None) -> float | None:
@@ -135,7 +138,7 @@ def _line(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
         bore_mm=v["bore"] * 1000,
         roughness_um=v["roughness"] * 1e6 if v["roughness"] is not None else 10.0,
     )
-    working = v["working"] / KPA if v["working"] is not None else None
+    working = _kpa(v["working"])
     about: dict[str, Any] = {"family": "own", "dash": v["dash"] or "", "working_kpa": working}
     return part, about | (
         {"ends": _ends(v)} | {x: v[x] or "" for x in BUILT} if "fitted" in v else {}
@@ -217,6 +220,9 @@ def _loss(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
     return Loss(bore_mm=v["bore"] * 1000, loss_coefficient=v["loss"]), {"dash": v.get("dash") or ""}
 
 
+NEED = Field(
+    "need", "NPSH required", "pressure_difference", optional=True, note="as its maker requires"
+)
 BORE = Field("bore", "Bore at its narrowest", "length")
 LOSS = Field(
     "loss", "Loss coefficient K", sort="number", note="on that bore: 0.5 sharp entry, 1 an elbow"
@@ -305,13 +311,7 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
                     optional=True,
                     note="one that hangs in a tank",
                 ),
-                Field(
-                    "need",
-                    "NPSH required",
-                    "pressure_difference",
-                    optional=True,
-                    note="as its maker requires",
-                ),
+                NEED,
             ),
             _pump,
         ),
@@ -336,13 +336,7 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
                     note="empty: 80 %, a gear pump's",
                     bounds=(0.05, 0.99),
                 ),
-                Field(
-                    "need",
-                    "NPSH required",
-                    "pressure_difference",
-                    optional=True,
-                    note="as its maker requires",
-                ),
+                NEED,
             ),
             _engine_pump,
             element="pump",
