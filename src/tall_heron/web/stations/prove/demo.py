@@ -5,10 +5,9 @@ from pathlib import Path
 from sqlite3 import Connection
 from typing import Any
 
-from tall_heron.core.base.catalogue import document
+from tall_heron.core.base.catalogue import document, text
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build
-from tall_heron.core.prove.car import drive_text
 from tall_heron.core.prove.entry import (
     AnyEntry,
     Correction,
@@ -22,7 +21,6 @@ from tall_heron.core.prove.entry import (
     entry_hash,
     entry_text,
 )
-from tall_heron.core.prove.faults import Fault
 from tall_heron.core.prove.predict import Predictor
 from tall_heron.core.prove.proofs import proofs
 from tall_heron.core.prove.state import folded
@@ -106,15 +104,15 @@ def _entry(
             **common,
         )
     if "run" in told:
-        text = drive_text(found.build, Fault("none"), told["seed"])
-        kept = logs.keep_file(connection, database, text.encode(), "text/plain")
-        seconds = float(text.rstrip().rsplit("\n", 1)[1].split(",")[0])
+        run = text(told["file"]).replace("\n", "\r\n")  # as a logger writes (RFC 4180)
+        kept = logs.keep_file(connection, database, run.encode(), "text/plain")
+        seconds = float(run.rstrip().rsplit("\n", 1)[1].split(",")[0])
         return RunEntry(
             name=told["run"],
             seconds=seconds,
             files=[
                 File(
-                    name="ground-run.csv", sha256=kept, media="text/plain", size=len(text.encode())
+                    name="ground-run.csv", sha256=kept, media="text/plain", size=len(run.encode())
                 )
             ],
             **common,
