@@ -38,6 +38,15 @@ LONG = (
     "test_every_demo_build_runs[curlew]",
     "test_every_failure_is_drawn_and_opens_the_circuit[egret]",
     "test_own_words_stay_as_they_were_typed[{x}]",
+    "test_no_figure_of_a_demo_moves_unread",
+    "test_no_figure_of_an_act_moves_unread[tanks]",
+    "test_no_figure_of_an_act_moves_unread[edits]",
+    "test_no_page_of_builds_begun_from_lines_speaks_otherwise",
+    "test_the_chooser_compares_what_each_study_holds",
+    "test_what_reads_high_is_no_worn_part[can]",
+    "test_a_cause_is_marked_up_to_a_gap_and_fits_are_told_only_where_they_show[one]",
+    "test_what_nothing_clears_says_what_would_have_to_exist",
+    "test_four_findings_are_fixed_by_four_presses_each_undone_by_name_and_said_on_paper",
     *(f"test_five_hundred_parts_go_out_and_come_in_as_they_were[{seed}]" for seed in range(4, 10)),
 )
 

@@ -9,7 +9,6 @@ from typing import Any
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from jinja2 import FileSystemBytecodeCache
 from werkzeug.test import TestResponse
 
 from tall_heron.store import builds, db
@@ -26,16 +25,6 @@ def demo_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
     add_demo(path)
     assert not path.with_suffix(".sqlite-wal").exists()
     return path
-
-
-@pytest.fixture(scope="session", autouse=True)
-def templates_read_once(tmp_path_factory: pytest.TempPathFactory) -> None:
-    """Templates as they were read by the first application that shows them: reading them again
-    costs each test half a second.
-    """
-    Flask.jinja_options = {
-        "bytecode_cache": FileSystemBytecodeCache(str(tmp_path_factory.mktemp("pages")))
-    }
 
 
 @pytest.fixture(scope="session")

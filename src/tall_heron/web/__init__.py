@@ -17,6 +17,7 @@ from tall_heron.web.forms.reading import Refused
 from tall_heron.web.show import money, text, units
 from tall_heron.web.station import all_stations, run_of_stations
 from tall_heron.web.stations import convert, fixes
+from tall_heron.web.template_cache import template_cache
 
 MOST_BYTES = 1_000_000
 YEAR = 31_536_000  # s
@@ -42,6 +43,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
         WTF_CSRF_SSL_STRICT=False,
     )
     app.jinja_env.autoescape = True  # also for templates that do not end in .html
+    app.jinja_env.bytecode_cache = template_cache()
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals.update(version=__version__, source_words=SOURCE_WORDS)
     text.register(app)

@@ -104,16 +104,15 @@ def _entry(
             **common,
         )
     if "run" in told:
-        run = text(told["file"]).replace("\n", "\r\n")  # as a logger writes (RFC 4180)
+        rows = text(told["file"]).split("\n", 1)[1]  # its first line says that it is invented
+        run = rows.replace("\n", "\r\n")  # as a logger writes (RFC 4180)
         kept = logs.keep_file(connection, database, run.encode(), "text/plain")
         seconds = float(run.rstrip().rsplit("\n", 1)[1].split(",")[0])
         return RunEntry(
             name=told["run"],
             seconds=seconds,
             files=[
-                File(
-                    name="ground-run.csv", sha256=kept, media="text/plain", size=len(run.encode())
-                )
+                File(name="ground-run.csv", sha256=kept, media="text/plain", size=len(run.encode()))
             ],
             **common,
         )
