@@ -82,7 +82,7 @@ function route(Alpine) {
         event.preventDefault();
         if (!this.justDragged && d.line !== page().line) this.pick(d.line);
       } else if ("pick" in d) this.pick(d.pick);
-      else if ("look" in d) look({ view: d.look });
+      else if ("look" in d) look({ view: d.look, times: "" });
       else if ("step" in d) this.zoom(Number(d.step));
       else if ("suggest" in d) look({ try: "0" });
       else if ("try" in d) look({ try: d.try });

@@ -102,13 +102,14 @@ def draw_views(
     words: dict[int, str] | None = None,
     named: bool = True,
 ) -> list[Scene]:
-    """The views of a build to one scale, with a line or part chosen and findings numbered as they
-    stand in their list; unless `named`, only what changes while a hand drags.
+    """The views of a build to one scale, `zoom` times that at which side and plan fill the page,
+    with a line or part chosen and findings numbered as they stand in their list; unless `named`,
+    only what changes while a hand drags.
     """
     if not names:
         return []
     region = _region(laid)
-    scale = _scale(region, names) * zoom
+    scale = _whole(region) * zoom
     return [
         _draw(laid, name, scale, region, findings, line, part, words or {}, named) for name in names
     ]
@@ -136,11 +137,20 @@ def _region(laid: Laid) -> Region:
     )
 
 
-def _scale(region: Region, names: tuple[str, ...]) -> float:
+def _whole(region: Region) -> float:
+    """The scale [px a mm] at which side and plan stand on the page one over the other."""
     span = [region[1][i] - region[0][i] for i in range(3)]
-    wide = max(span[VIEW_AXES[n][0][0]] for n in names)
-    tall = sum(span[VIEW_AXES[n][1][0]] for n in names)
-    return max(min(WIDE / wide, TALL / tall), min(LEAST, WIDE / wide))
+    return max(min(WIDE / span[0], TALL / (span[1] + span[2])), min(LEAST, WIDE / span[0]))
+
+
+def fitting(laid: Laid, names: tuple[str, ...], zooms: tuple[float, ...]) -> float:
+    """The largest of some zooms, rising, at which a single view is seen whole."""
+    if len(names) != 1:
+        return zooms[0]
+    region = _region(laid)
+    (i, _), (j, _) = VIEW_AXES[names[0]]
+    wide, tall = ((region[1][k] - region[0][k]) * _whole(region) for k in (i, j))
+    return max((z for z in zooms if wide * z <= WIDE and tall * z <= TALL), default=zooms[0])
 
 
 TITLES = {"side": "Side", "plan": "Plan", "rear": "Rear"}

@@ -24,7 +24,7 @@ from tall_heron.core.sheets.cut_list import make_cut_rows
 from tall_heron.core.study.route_cost import route_cost
 from tall_heron.core.study.study import Study
 from tall_heron.web.answers import Stored
-from tall_heron.web.drawing.route.scene import draw_views
+from tall_heron.web.drawing.route.scene import draw_views, fitting
 from tall_heron.web.frame import frame
 from tall_heron.web.show.text import ROLES, shown
 from tall_heron.web.stations.route.figures import route_figures
@@ -65,8 +65,8 @@ def route_context(
     study = made.study
     laid = laid_of(study)
     findings, passed = made.of_route
-    times = next((z for z in ZOOMS if f"{z:g}" == zoom), 1.0)
     view = view if view in VIEWS else "both"
+    times = zoom_of(laid, view, zoom)
     chosen = laid.lines.get(line)
     if chosen is not None and chosen.inside:
         chosen = None
@@ -112,6 +112,11 @@ def route_context(
             ],
         }
     )
+
+
+def zoom_of(laid: Laid, view: str, asked: str) -> float:
+    """How many times larger than side and plan on one page: what was asked, or what fits."""
+    return next((z for z in ZOOMS if f"{z:g}" == asked), fitting(laid, VIEWS[view], ZOOMS))
 
 
 def _of_space(laid: Laid, own: list[Zone]) -> dict[str, Any]:

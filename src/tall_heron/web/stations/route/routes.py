@@ -16,7 +16,7 @@ from tall_heron.web.show.figures import HeadFigure
 from tall_heron.web.show.text import shown
 from tall_heron.web.stations.prove.attached import given_back
 from tall_heron.web.stations.route.acts import make
-from tall_heron.web.stations.route.context import VIEWS, ZOOMS, geometry, said_short
+from tall_heron.web.stations.route.context import VIEWS, geometry, said_short, zoom_of
 from tall_heron.web.stations.route.figures import route_figures
 from tall_heron.web.stations.route.paper import PAPERS, paper_sheets
 from tall_heron.web.stations.route.pictures import keep_picture, picture_data
@@ -61,11 +61,12 @@ def try_it(slug: str) -> Response:
     laid = laid_of(tried.study)
     findings, passed = tried.of_route
     view = str(data.get("view") or "both")
-    zoom = next((z for z in ZOOMS if f"{z:g}" == str(data.get("zoom"))), 1.0)
+    view = view if view in VIEWS else "both"
+    zoom = zoom_of(laid, view, str(data.get("zoom")))
     line, part = str(data.get("line") or ""), str(data.get("part") or "")
     scenes = draw_views(
         laid,
-        VIEWS.get(view, VIEWS["both"]),
+        VIEWS[view],
         findings,
         line,
         part,
