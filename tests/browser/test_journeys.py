@@ -546,7 +546,7 @@ def test_a_stop_is_found_understood_and_cleared(page: Page) -> None:
     stop = page.locator(".finding.stop[data-rule=M-04]")
     expect(stop).to_contain_text("F2 paper will not last in E70")
     expect(stop).to_contain_text("Alcohol softens the resin")
-    stop.get_by_text("Why: rule M-04").click()
+    stop.get_by_text("Why: M-04").click()
     stop.get_by_role("link", name="Rule M-04").click()
     expect(page.locator("#M-04")).to_contain_text("No paper element in alcohol")
     page.go_back()

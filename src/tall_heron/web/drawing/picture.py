@@ -6,7 +6,7 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.web.drawing.charts.axis import Axis
 from tall_heron.web.drawing.labels import PlacedLabel
 
-TOP, BOTTOM = 112.0, 318.0  # px, the walk without lanes above it
+TOP, BOTTOM = 112.0, 264.0  # px, the walk without lanes above it
 
 
 @dataclass(frozen=True)

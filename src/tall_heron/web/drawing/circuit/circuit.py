@@ -17,7 +17,7 @@ from tall_heron.web.drawing.picture import BOTTOM, TOP, Drawing, Mark, Symbol, T
 from tall_heron.web.show.text import MINUS, ROLES, bare, shown, signed
 from tall_heron.web.show.units import unit
 
-WIDTH, HEIGHT, HEIGHT_ROW = 900, 380, 22  # the last for what heights give and take, where any does
+WIDTH, HEIGHT, HEIGHT_ROW = 900, 326, 22  # the last for what heights give and take, where any does
 WORD_ROW = 18  # px, the second line of words of a dense strip
 HALF_SHOWN = (
     0.5,

@@ -143,7 +143,8 @@ def _p(value: float) -> str:
 
 def _clear_of_lines(out: Drawing, axis: Axis) -> Placer:
     """Where labels may stand: not on the ticks, the walks or the tear."""
-    placer = Placer((4.0, out.top - 16, out.width - 2, out.bottom + 6))
+    over = 4 if out.dense else 16  # in a dense strip names stand right above
+    placer = Placer((4.0, out.top - over, out.width - 2, out.bottom + 6))
     for y, text in out.ticks:
         placer.keep_clear((0, y - 12, 8 + 8.5 * len(text), y + 6))
     _keep_line_clear(placer, [(x, y) for x, y, _ in out.points])
