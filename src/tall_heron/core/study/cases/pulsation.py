@@ -1,23 +1,42 @@
-"""At which engine speeds the pulses of the injectors meet a mode of the feed line: an indication
-with an honest width, never one speed.
+"""How the pulses of the injectors meet the feed: the speeds at which they meet a mode of it, and how
+far the rail's pressure swings, as it is and with a damper. An indication with an honest width, never
+one speed.
 """
 
+from __future__ import annotations
+
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import takewhile
+from typing import TYPE_CHECKING
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Pipe
-from tall_heron.core.document.kinds import PIPES
-from tall_heron.core.physics.waves import Volume, WaveLine, compliance, modes, wave_speed
+from tall_heron.core.document.kinds import KINDS, PIPES
+from tall_heron.core.physics.waves import WaveLine, compliance, impedance, peaks, wave_speed
 from tall_heron.core.study.cases.cases import USUAL_RPM
+from tall_heron.core.study.cases.injector_duty import doses
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Study
 
-MODES = 3  # of a row that are told: higher ones die out
-MOST_HZ = 500.0
+if TYPE_CHECKING:  # numpy is loaded only where it pays
+    import numpy as np
+
+MODES = 3  # of a feed that are told: higher ones die out
+LEAST_HZ, MOST_HZ, STEP_HZ = 1.0, 500.0, 0.5
 SLOWEST = 0.12  # of the speed at peak power: below it no engine idles
 FASTEST = 1.15
+LOADED = 0.4  # of that speed: from here up an engine draws something like the shot of full power
+WIDEST = 1.1  # times what stiffness alone moves a mode: past it two modes were taken for one
+SPEEDS = 60  # at which the swing is told
+STIFFNESSES = 9  # of hoses between the softest and the stiffest, which the swing is the worst of
+PASSING = (
+    *("filter", "strainer", "rail", "fitting", "damper", "sensor", "valve"),
+    "controller",  # stands for the speed of the pump
+    *("tee", "split", "merge", "junction"),
+)  # short against a wave: what they join is one place
 
 
 @dataclass(frozen=True)
@@ -32,72 +51,278 @@ class ResonanceBand:
 
 
 @dataclass(frozen=True)
+class Swing:
+    """How far the rail's pressure swings at full load, from peak to peak [Pa], over engine speeds
+    [rpm]: as it is, and with a damper at the rail or, where one is fitted, without it.
+    """
+
+    rpm: tuple[float, ...]
+    as_is: tuple[float, ...]
+    other: tuple[float, ...]
+
+    @property
+    def worst(self) -> int:
+        """Where it swings most as it is."""
+        return max(range(len(self.rpm)), key=lambda i: self.as_is[i])
+
+
+@dataclass(frozen=True)
 class Pulsation:
-    """What rings between the last check valve or pump and the end of the rail: the `parts` of it,
-    bands as it is and with a damper at the rail, whether one is fitted, `events` per turn of the
-    engine, and the speeds the engine runs at [rpm].
+    """What rings between the last check valves or pumps, the regulator and the ends of the rails:
+    the `parts` of it, bands as it is and with a damper at the rail or, where one is fitted, without
+    it, whether one is, `events`
+    per turn of the engine, the speeds the engine runs at [rpm], the shot of one event [m3], and how
+    far the rail swings.
     """
 
     parts: tuple[str, ...]
     bands: tuple[ResonanceBand, ...]
-    damped: tuple[ResonanceBand, ...]
+    other: tuple[ResonanceBand, ...]
     has_damper: bool
     events: float
     speeds: tuple[float, float]
+    shot: float
+    swing: Swing
+
+
+@dataclass(frozen=True)
+class Feed:
+    """The feed as waves see it: what is part of it, the place each part's ports are, where it is
+    open to a tank, and where injectors draw.
+    """
+
+    parts: tuple[Element, ...]
+    place: dict[str, str]
+    open_ends: tuple[str, ...]
+    drawn_at: tuple[str, ...]
+
+    @property
+    def has_damper(self) -> bool:
+        """Whether a damper is fitted."""
+        return any(e.kind == "damper" for e in self.parts)
 
 
 def pulsation(study: Study) -> Pulsation | None:
-    """The bands of a build with injectors; None without a feed line, or without pulses."""
+    """The bands and the swing of a build with injectors; None without a feed line, or without
+    pulses.
+    """
     return _pulsation(study)
 
 
 @derived("brief", "hydraulics", "wiring", "titles")
 def _pulsation(study: Study) -> Pulsation | None:
     brief = study.brief
-    row = feed_row(study)
-    if brief.carbureted or not brief.cylinders or not any(e.kind in PIPES for e in row):
+    feed = wave_feed(study)
+    if brief.carbureted or not brief.cylinders or not any(e.kind in PIPES for e in feed.parts):
         return None
-    has = any(e.kind == "damper" for e in row)
-    speeds = tuple(
-        x * (brief.peak_rpm or USUAL_RPM["flight" if brief.use == "flight" else "road"])
-        for x in (SLOWEST, FASTEST)
+    peak = brief.peak_rpm or USUAL_RPM["flight" if brief.use == "flight" else "road"]
+    speeds = SLOWEST * peak, FASTEST * peak
+    soft, stiff = stiffnesses()
+    bands, other = (
+        _bands(study, feed, brief.cylinders, (soft, stiff), damper)
+        for damper in (feed.has_damper, not feed.has_damper)
     )
-    bands = _bands(study, row, brief.cylinders, damper=False)
-    damped = _bands(study, row, brief.cylinders, damper=True)
+    events = brief.cylinders / 2
+    shot = study.fuel_demand.volume_flow / (events * peak / 60)
     return Pulsation(
-        tuple(e.id for e in row), bands, damped, has, brief.cylinders / 2, (speeds[0], speeds[1])
+        tuple(e.id for e in feed.parts if e.kind in (*PIPES, "filter", "rail", "damper")),
+        bands,
+        other,
+        feed.has_damper,
+        events,
+        speeds,
+        shot,
+        _swing(study, feed, brief.cylinders, peak),
     )
 
 
-def feed_row(study: Study) -> list[Element]:
-    """What stands in the feed between the last pump or check valve and the end of the rail."""
-    """The parts on the path from behind the last pump or check valve to where the rail ends: a regulator holds its pressure, and is closed for what is quicker."""
-    columns = study.path.columns[: max(study.path.turn, 1)]
-    start = max(
-        (i for i, c in enumerate(columns) if c.elements[0].kind in ("pump", "check")), default=-1
-    )
-    return [
-        c.elements[0]
-        for c in columns[start + 1 :]
-        if c.elements[0].kind not in ("regulator", "relief")
-    ]
-
-
-def _bands(
-    study: Study, row: list[Element], cylinders: int, damper: bool
-) -> tuple[ResonanceBand, ...]:
+def stiffnesses() -> tuple[float, float]:
+    """How much stiffer fuel is alone than in the softest and the stiffest hose [-], each 0 to 1."""
     soft, stiff = (
         house_figure(f"heat_hose_{x}_kpa_k") / house_figure("heat_line_kpa_k")
         for x in ("low", "high")
     )
-    low, high = (
-        modes(made_row(study, row, s, damper), study.fuel_demand.density, MOST_HZ)[:MODES]
-        for s in (soft, stiff)
+    return soft, stiff
+
+
+def wave_feed(study: Study) -> Feed:
+    """What is joined to the rails by lines and what passes waves on: over branches and past both
+    rails, as far as check valves, pumps, regulators and tanks, which are ends.
+    """
+    circuit = study.build.circuit
+    place: dict[str, str] = {}
+
+    def root(node: str) -> str:
+        while place.get(node, node) != node:
+            node = place[node]
+        return node
+
+    for e in circuit.elements:
+        if e.kind in PASSING:
+            nodes = [e.ports[p] for p in KINDS[e.kind].ports]
+            for node in nodes[1:]:
+                place[root(node)] = root(nodes[0])
+    drawn_at = tuple(dict.fromkeys(root(e.ports["start"]) for e in circuit.of_kind("injectors")))
+    pipes = [e for e in circuit.elements if e.kind in PIPES]
+    reached = set(drawn_at)
+    grows = True
+    while grows:
+        grows = False
+        for e in pipes:
+            ends = {root(e.ports["start"]), root(e.ports["end"])}
+            if ends & reached and not ends <= reached:
+                reached |= ends
+                grows = True
+    parts = tuple(
+        e
+        for e in circuit.elements
+        if e.kind in (*PIPES, *PASSING) and any(root(n) in reached for n in e.ports.values())
     )
+    tanks = {root(e.ports["outlet"]) for e in circuit.of_kind("tank")}
+    return Feed(
+        parts,
+        {n: root(n) for e in parts for n in e.ports.values()},
+        tuple(sorted(tanks & reached)),
+        drawn_at,
+    )
+
+
+def feed_lines(study: Study, feed: Feed, stiffness: float) -> list[WaveLine]:
+    """The hoses and lines of a feed, with hoses so stiff [-]."""
+    c, out = sound(study), []
+    for e in feed.parts:
+        if e.kind in PIPES and isinstance(e.figures, Pipe) and e.length is not None:
+            rigid = e.kind == "line"
+            out.append(
+                WaveLine(
+                    feed.place[e.ports["start"]],
+                    feed.place[e.ports["end"]],
+                    e.length.mm / 1000,
+                    math.pi / 4 * (e.figures.bore_mm / 1000) ** 2,
+                    wave_speed(c, 1.0 if rigid else stiffness),
+                    0.0 if rigid else house_figure("hose_loss_factor"),
+                )
+            )
+    return out
+
+
+def feed_volumes(study: Study, feed: Feed, damper: bool) -> dict[str, float]:
+    """What gives way at each place [m3/Pa]: rails, filters and dampers; with a damper at the rail
+    where `damper` and none is fitted, without the fitted one where not `damper`.
+    """
+    c, density = sound(study), study.fuel_demand.density
+    out: dict[str, float] = {}
+    give = house_figure("damper_ml_bar") * 1e-11
+    for e in feed.parts:
+        place = feed.place[next(iter(e.ports.values()))]
+        if e.kind in ("rail", "filter"):
+            liters = house_figure("rail_volume_l" if e.kind == "rail" else "filter_volume_l")
+            out[place] = out.get(place, 0.0) + compliance(liters / 1000, density, c)
+        elif e.kind == "damper" and damper:
+            out[place] = out.get(place, 0.0) + give
+    if damper and not feed.has_damper and feed.drawn_at:
+        out[feed.drawn_at[0]] = out.get(feed.drawn_at[0], 0.0) + give
+    return out
+
+
+def _impedance(
+    study: Study,
+    feed: Feed,
+    stiffness: float,
+    damper: bool,
+    hertz: np.ndarray,
+    drawn_at: Sequence[str],
+    openings: Mapping[str, float | np.ndarray],
+) -> np.ndarray:
+    density = study.fuel_demand.density
+    viscosity = study.fuel_demand.fuel.viscosity(study.brief.fuel_temperature)
+    return abs(
+        impedance(
+            feed_lines(study, feed, stiffness),
+            feed_volumes(study, feed, damper),
+            openings,
+            feed.open_ends,
+            drawn_at,
+            hertz,
+            density,
+            viscosity / density,
+        )
+    )
+
+
+def _bands(
+    study: Study, feed: Feed, cylinders: int, between: Sequence[float], damper: bool
+) -> tuple[ResonanceBand, ...]:
+    """Modes that move a rail, each rail felt by itself: what both do against each other counts."""
+    import numpy as np
+
+    hertz = np.arange(LEAST_HZ, MOST_HZ, STEP_HZ)
+    low, high = (
+        peaks(
+            hertz,
+            np.sum(
+                [_impedance(study, feed, s, damper, hertz, [at], {}) for at in feed.drawn_at],
+                axis=0,
+            ),
+        )[:MODES]
+        for s in between
+    )
+    widest = WIDEST * math.sqrt(between[1] / between[0])
+    pairs = takewhile(lambda x: x[0] < x[1] < widest * x[0], zip(low, high, strict=False))
     return tuple(
         ResonanceBand(i + 1, (a, b), (120 * a / cylinders, 120 * b / cylinders))
-        for i, (a, b) in enumerate(zip(low, high, strict=False))
+        for i, (a, b) in enumerate(pairs)
     )
+
+
+def _openings(study: Study, feed: Feed, load: np.ndarray) -> dict[str, float | np.ndarray]:
+    """What runs through injectors and regulators answers a quick pressure as an opening does; what
+    the injectors pass goes with the load.
+    """
+    solution, circuit = study.peak.solution, study.build.circuit
+    out: dict[str, float | np.ndarray] = {}
+    if not solution.converged:
+        return {}
+    for dose in doses(study, study.peak):
+        place = feed.place.get(dose.element.ports["start"], dose.element.ports["start"])
+        if dose.across > 0:
+            passes = solution.flow(dose.element.id) / (2 * dose.across)
+            out[place] = out.get(place, 0.0) + passes * load
+    for e in circuit.of_kind("regulator", "relief"):
+        across = solution.link(e.id)
+        if across is None or not across.loss or across.flow is None or across.loss <= 0:
+            continue
+        for node in e.ports.values():
+            if node in feed.place:
+                place = feed.place[node]
+                out[place] = out.get(place, 0.0) + abs(across.flow) / (2 * across.loss)
+    return out
+
+
+def _swing(study: Study, feed: Feed, cylinders: int, peak: float) -> Swing:
+    """At each speed the worst between the softest and the stiffest hoses. The engine is taken to
+    draw the shot of peak power at every speed up to there, each injector over its share of the
+    cycle; of that train the part that goes with the firing counts, twice over from peak to peak.
+    """
+    import numpy as np
+
+    rpm = np.linspace(LOADED * peak, FASTEST * peak, SPEEDS)
+    hertz = rpm * cylinders / 120
+    load = np.minimum(rpm / peak, 1.0)
+    duty = max((d.duty for d in doses(study, study.peak)), default=0.0)
+    # |sin(pi x)/(pi x)| of a train of pulses, as its envelope: their length is not known so well
+    opened = math.pi * cylinders * duty * load
+    drawn = 2 * study.fuel_demand.volume_flow * load / np.maximum(opened, 1.0)
+    openings = _openings(study, feed, load)
+
+    def worst(damper: bool) -> tuple[float, ...]:
+        rows = [
+            _impedance(study, feed, s, damper, hertz, feed.drawn_at, openings)
+            for s in np.linspace(*stiffnesses(), STIFFNESSES)
+        ]
+        return tuple(float(x) for x in 2 * drawn * np.max(rows, axis=0))
+
+    return Swing(tuple(float(x) for x in rpm), worst(feed.has_damper), worst(not feed.has_damper))
 
 
 def sound(study: Study) -> float:
@@ -106,27 +331,3 @@ def sound(study: Study) -> float:
     if fuel.methanol:
         return house_figure("sound_methanol_m_s")
     return gasoline + fuel.ethanol * (house_figure("sound_ethanol_m_s") - gasoline)
-
-
-def made_row(
-    study: Study, row: list[Element], stiffness: float, damper: bool
-) -> list[WaveLine | Volume]:
-    """The feed as lines and volumes, with hoses so stiff [-], and a damper where one is asked for."""
-    c, density = sound(study), study.fuel_demand.density
-    out: list[WaveLine | Volume] = []
-    for e in row:
-        if e.kind in PIPES and isinstance(e.figures, Pipe) and e.length is not None:
-            area = math.pi / 4 * (e.figures.bore_mm / 1000) ** 2
-            out.append(
-                WaveLine(
-                    e.length.mm / 1000, area, wave_speed(c, 1.0 if e.kind == "line" else stiffness)
-                )
-            )
-        elif e.kind in ("rail", "filter"):
-            liters = house_figure("rail_volume_l" if e.kind == "rail" else "filter_volume_l")
-            out.append(Volume(compliance(liters / 1000, density, c)))
-        elif e.kind == "damper":
-            out.append(Volume(house_figure("damper_ml_bar") * 1e-11))
-    if damper and not any(e.kind == "damper" for e in row):
-        out.append(Volume(house_figure("damper_ml_bar") * 1e-11))
-    return out

@@ -7,9 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from tall_heron.core.base.catalogue import house_figure
-from tall_heron.core.physics.waves import WaveLine, compliance
+from tall_heron.core.physics.waves import compliance
 from tall_heron.core.study.cases.curves import laws_of, one_pump
-from tall_heron.core.study.cases.pulsation import feed_row, made_row, sound
+from tall_heron.core.study.cases.pulsation import (
+    feed_lines,
+    feed_volumes,
+    sound,
+    stiffnesses,
+    wave_feed,
+)
 from tall_heron.core.study.study import Study
 
 BAND = 0.02  # of the set pressure
@@ -56,17 +62,12 @@ def feed_compliance(study: Study) -> float:
     """How much more the feed holds for each pascal [m3/Pa], with hoses as soft as the house takes
     them.
     """
-    soft = house_figure("heat_hose_low_kpa_k") / house_figure("heat_line_kpa_k")
-    total = 0.0
-    for x in made_row(study, feed_row(study), soft, False):
-        total += (
-            compliance(x.length * x.area, study.fuel_demand.density, x.speed)
-            if isinstance(x, WaveLine)
-            else x.compliance
-        )
-    return total or compliance(
-        house_figure("rail_volume_l") / 1000, study.fuel_demand.density, sound(study)
+    density, feed = study.fuel_demand.density, wave_feed(study)
+    total = sum(feed_volumes(study, feed, feed.has_damper).values()) + sum(
+        compliance(x.length * x.area, density, x.speed)
+        for x in feed_lines(study, feed, stiffnesses()[0])
     )
+    return total or compliance(house_figure("rail_volume_l") / 1000, density, sound(study))
 
 
 def speed_loop(

@@ -13,7 +13,7 @@ from tall_heron.core.study.study import Study
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart
 from tall_heron.web.frame import frame
-from tall_heron.web.show.text import in_unit, shown, unit_of
+from tall_heron.web.show.text import in_unit, number, shown, unit_of
 
 
 def curves_context(found: Stored, made: Design) -> dict[str, Any]:
@@ -25,7 +25,41 @@ def curves_context(found: Stored, made: Design) -> dict[str, Any]:
         "charts": charts,
         "pulls": dyno_card(study),
         "pulses": pulsation(study),
+        **_swing(study),
         "lift_share": allowance(study.brief, "rail_error_stop"),
+    }
+
+
+def _swing(study: Study) -> dict[str, Any]:
+    """How far the rail swings at full load: a sentence with its sum, and the chart."""
+    pulses = pulsation(study)
+    if pulses is None:
+        return {}
+    swing, i = pulses.swing, pulses.swing.worst
+
+    def spread(pascals: float) -> str:
+        return shown(pascals, "pressure_difference")
+
+    other = "without the damper" if pulses.has_damper else "with a damper at the rail"
+    says = (
+        f"At full load the rail swings by up to {spread(swing.as_is[i])} from peak to peak, near"
+        f" {number(round(swing.rpm[i], -2))} rpm; {other} by up to {spread(max(swing.other))}."
+        f" A shot is {number(1e9 * pulses.shot)} mm³."
+    )
+    lines = [
+        CurveLine("as it is", [in_unit(x, "pressure_difference") for x in swing.as_is]),
+        CurveLine(other, [in_unit(x, "pressure_difference") for x in swing.other], "amber", True),
+    ]
+    return {
+        "swing_says": says,
+        "swing": make_curve_chart(
+            "swing",
+            f"Swing of the rail, peak to peak, at most, {unit_of('pressure_difference')}",
+            "engine speed, rpm",
+            unit_of("pressure_difference"),
+            list(swing.rpm),
+            lines,
+        ),
     }
 
 
