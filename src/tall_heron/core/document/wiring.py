@@ -43,7 +43,7 @@ class Conductor(Record):
 
 class WiringBranch(Record):
     """What feeds one pump: its bus, the relay it hangs at (empty: none), its fuse [A], wires out
-    and back, how many crimps they have, what its connector and its switch are rated for
+    and back, the ground point that the wire back goes to (empty: one of its own), how many crimps they have, what its connector and its switch are rated for
     [A], and whether a lamp shows that it has no current.
     """
 
@@ -52,6 +52,7 @@ class WiringBranch(Record):
     fuse_a: Ampere | None = None
     feed: Conductor = Field(default_factory=Conductor)
     earth: Conductor = Field(default_factory=Conductor)
+    ground: Annotated[str, Field(max_length=12)] = ""
     crimps: Annotated[int, Field(ge=0, le=40)] = 4
     connector_a: Ampere | None = None
     switch_a: Ampere | None = None
@@ -70,6 +71,15 @@ class Relay(Record):
     fuse_a: Ampere | None = None
     suppressed: bool = True
     terminal_87a: Literal["not there", "capped", "open", "used"] = "capped"
+
+
+class GroundPoint(Record):
+    """Where several pumps are grounded together, and the one wire on from there to the battery's
+    negative.
+    """
+
+    name: Annotated[str, Field(min_length=1, max_length=12)]
+    wire: Conductor = Field(default_factory=lambda: Conductor(reach_mm=1000.0))
 
 
 class CutOff(Record):
@@ -143,6 +153,7 @@ class Wiring(Record):
         default_factory=dict
     )
     relays: Annotated[list[Relay], Field(max_length=24)] = Field(default_factory=list)
+    grounds: Annotated[list[GroundPoint], Field(max_length=24)] = Field(default_factory=list)
     cut_off: CutOff = Field(default_factory=CutOff)
     supply: Supply = Field(default_factory=Supply)
     loads: Annotated[list[Load], Field(max_length=MOST_LOADS)] = Field(default_factory=list)
@@ -160,7 +171,14 @@ class Wiring(Record):
         names = [r.name for r in self.relays]
         if len(set(names)) < len(names):
             raise ValueError("relays: each relay has a name of its own")
+        points = [g.name for g in self.grounds]
+        if len(set(points)) < len(points):
+            raise ValueError("grounds: each ground point has a name of its own")
         for pump, branch in self.branches.items():
+            if branch.ground and branch.ground not in points:
+                raise ValueError(
+                    f"branches/{pump}/ground: there is no ground point {branch.ground}"
+                )
             if branch.relay and branch.relay not in names:
                 raise ValueError(f"branches/{pump}/relay: there is no relay {branch.relay}")
         return self
@@ -181,11 +199,16 @@ class Wiring(Record):
         return next((r for r in self.relays if r.name == name), None)
 
     def without(self, names: set[str]) -> "Wiring":
-        """The same, of a circuit that only has pumps of these names left; a relay without a branch
-        goes too.
+        """The same, of a circuit that only has pumps of these names left; a relay or a ground point
+        without a branch goes too.
         """
         branches = {k: b for k, b in self.branches.items() if k in names}
         used = {b.relay for b in branches.values()}
+        grounded = {b.ground for b in branches.values()}
         return self.model_copy(
-            update={"branches": branches, "relays": [r for r in self.relays if r.name in used]}
+            update={
+                "branches": branches,
+                "relays": [r for r in self.relays if r.name in used],
+                "grounds": [g for g in self.grounds if g.name in grounded],
+            }
         )

@@ -381,7 +381,11 @@ def _wired_alike(wiring: Wiring | None, pump: str, new: str) -> Wiring | None:
     like = wiring.branches[pump]
     relay = wiring.free_relay if like.relay else ""
     branch = like.model_copy(
-        update={"relay": relay, "bus": like.bus if like.relay else {"1": "2", "2": "1"}[like.bus]}
+        update={
+            "relay": relay,
+            "bus": like.bus if like.relay else {"1": "2", "2": "1"}[like.bus],
+            "ground": "",
+        }
     )
     old = wiring.relay(like.relay)
     relays = [

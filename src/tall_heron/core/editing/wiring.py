@@ -11,6 +11,7 @@ from tall_heron.core.document.figures import PumpMap
 from tall_heron.core.document.wiring import (
     Conductor,
     CutOff,
+    GroundPoint,
     Guess,
     Load,
     Relay,
@@ -170,7 +171,13 @@ def set_branch(build: Build, pump: str, **changes: Any) -> Build:
         data[key] = data[key] | value if isinstance(value, dict) else value
     branches = wiring.model_dump()["branches"] | {pump: data}
     return _checked(
-        build, wiring.model_dump() | {"branches": branches, "relays": _relays(wiring, branches)}
+        build,
+        wiring.model_dump()
+        | {
+            "branches": branches,
+            "relays": _relays(wiring, branches),
+            "grounds": _grounds(wiring, branches),
+        },
     )
 
 
@@ -181,6 +188,25 @@ def _relays(wiring: Wiring, branches: dict[str, Any]) -> list[dict[str, Any]]:
     used = list(dict.fromkeys(b["relay"] for b in branches.values() if b["relay"]))
     known = {r.name: r.model_dump() for r in wiring.relays}
     return [known.get(name) or Relay(name=name).model_dump() for name in used]
+
+
+def _grounds(wiring: Wiring, branches: dict[str, Any]) -> list[dict[str, Any]]:
+    """The ground points that branches go to, as _relays."""
+    used = list(dict.fromkeys(b["ground"] for b in branches.values() if b["ground"]))
+    known = {g.name: g.model_dump() for g in wiring.grounds}
+    return [known.get(name) or GroundPoint(name=name).model_dump() for name in used]
+
+
+def set_ground(build: Build, name: str, **wire: Any) -> Build:
+    """Change the wire on from a ground point. Raises BuildErrors."""
+    wiring = of(build)
+    if name not in {g.name for g in wiring.grounds}:
+        raise wrong("ground", f"there is no ground point {name}")
+    grounds = [
+        g.model_dump() | ({"wire": g.wire.model_dump() | wire} if g.name == name else {})
+        for g in wiring.grounds
+    ]
+    return _checked(build, wiring.model_dump() | {"grounds": grounds})
 
 
 def set_relay(build: Build, name: str, **changes: Any) -> Build:

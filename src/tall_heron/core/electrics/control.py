@@ -111,6 +111,7 @@ def leads(harness: Harness) -> list[Lead]:
                 )
             )
         out += [_lead(f.out, "87", "+"), _lead(f.back, "−", "31"), *_driven(harness, f)]
+    out += [_lead(g.wire, "31", "31") for g in harness.grounds.values()]
     return out + _coils(harness)
 
 

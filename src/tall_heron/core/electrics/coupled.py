@@ -14,10 +14,10 @@ MOST = 12
 LEAST = 0.01  # V, what a source is taken to have at least
 
 
-def wired(point: Point, harness: Harness, beside: Mapping[str, float]) -> Point:
-    """The point with the wires of each pump; its voltage is that of the source. What pumps share is
-    in the resistance of each, so many times as all together draw of what it draws itself: 1 and
-    `beside` it [-]. A pump that nobody has wired, or whose sheet says no current, loses what the
+def wired(point: Point, harness: Harness, more: Mapping[str, float]) -> Point:
+    """The point with the wires of each pump; its voltage is that of the source. What pumps share, a
+    relay or a ground point, is in the resistance of each, so many times as all together draw of what
+    it draws itself: once, and `more` for what the others draw through it [ohm]. A pump that nobody has wired, or whose sheet says no current, loses what the
     house assumes.
     """
     source = point.voltage_at("")
@@ -26,10 +26,7 @@ def wired(point: Point, harness: Harness, beside: Mapping[str, float]) -> Point:
     volts = {
         p: max(source - house_figure("voltage_wiring_loss"), LEAST) for p in harness.unwired
     } | dict.fromkeys(harness.feeds, source)
-    ohms = {
-        p: feed.own + harness.shared(p) * (1 + beside.get(p, 0.0))
-        for p, feed in harness.feeds.items()
-    }
+    ohms = {p: feed.own + harness.shared(p) + more.get(p, 0.0) for p, feed in harness.feeds.items()}
     return point.model_copy(update={"voltage_v": volts, "wire_ohm": ohms})
 
 
@@ -45,21 +42,22 @@ def settle(
     together = [p for p in harness.feeds if harness.beside(p) and p not in point.off]
     drawn = {p: harness.feeds[p].highest for p in together}
 
-    def beside(pump: str) -> float:
-        """What the others draw of what it draws [-], in steps so small that they do not tell and so
-        large that twins stay twins.
+    def more(pump: str) -> float:
+        """What the others' current makes of each shared resistance [ohm]; what they draw of what it
+        draws in steps so small that they do not tell and so large that twins stay twins.
         """
-        return round(
-            sum(drawn.get(q, 0.0) for q in harness.beside(pump)) / max(drawn[pump], LEAST), 5
+        return sum(
+            ohm * round(sum(drawn.get(q, 0.0) for q in others) / max(drawn[pump], LEAST), 5)
+            for ohm, others in harness.shares(pump)
         )
 
-    taken = {p: beside(p) for p in together}
+    taken = {p: more(p) for p in together}
     solution = solve(wired(point, harness, taken))
     for _ in range(MOST if together else 0):
         drawn = {p: current(solution, p) for p in together}
-        wrong = max(harness.shared(p) * drawn[p] * abs(beside(p) - taken[p]) for p in together)
+        wrong = max(drawn[p] * abs(more(p) - taken[p]) for p in together)
         if wrong < CLOSE:
             break
-        taken = {p: beside(p) for p in together}
+        taken = {p: more(p) for p in together}
         solution = solve(wired(point, harness, taken))
     return solution

@@ -12,11 +12,11 @@ from tall_heron.core.base.catalogue import Row, house_figure, table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.figures import PumpMap
-from tall_heron.core.document.wiring import Conductor, Relay, Wiring, WiringBranch
+from tall_heron.core.document.wiring import Conductor, GroundPoint, Relay, Wiring, WiringBranch
 from tall_heron.core.electrics.driver import Driver, driver_of
 from tall_heron.core.electrics.wire import area_mm2, carries, next_fuse, resistance, sizes, warm
 
-SHARED_DROP = 0.2  # of the drop allowed, what the wire to a shared relay may take
+SHARED_DROP = 0.2  # of the drop allowed, what the wire to a shared relay, or from a shared ground point, may take
 LEAST_ROOM = 0.2  # of the drop allowed, what the wires may take however much the contacts do
 IN_HAND = 0.9  # of the drop allowed, what is used of it: a pump on full voltage draws a little more than its map of less says
 RELAY_A, CRIMP_MM2 = (
@@ -91,8 +91,20 @@ class Contact:
 
 
 @dataclass(frozen=True)
+class Grounding:
+    """A ground point as it is: the pumps grounded there, the wire on from it, and what flows through
+    that when all draw their most [A].
+    """
+
+    point: GroundPoint
+    pumps: tuple[str, ...]
+    wire: Wire
+    ampere: float
+
+
+@dataclass(frozen=True)
 class Harness:
-    """All feeds by pump, all relays by name, the system's `volts`, the rise at peak [kPa], and the
+    """All feeds by pump, all relays and ground points by name, the system's `volts`, the rise at peak [kPa], and the
     pumps that are `unwired`: nobody has wired them, or their sheet says no current.
     """
 
@@ -101,17 +113,26 @@ class Harness:
     kpa: float
     feeds: dict[str, Feed]
     relays: dict[str, Contact]
+    grounds: dict[str, Grounding]
     unwired: tuple[str, ...] = ()
 
+    def shares(self, pump: str) -> list[tuple[float, tuple[str, ...]]]:
+        """What a pump's current shares, a relay with its wire or a ground point's: each resistance
+        [ohm], and the other pumps through it.
+        """
+        branch = self.feeds[pump].branch
+        contact, ground = self.relays.get(branch.relay), self.grounds.get(branch.ground)
+        every = [(contact.shared, contact.pumps)] if contact is not None else []
+        every += [(ground.wire.ohm, ground.pumps)] if ground is not None else []
+        return [(ohm, tuple(p for p in pumps if p != pump)) for ohm, pumps in every]
+
     def shared(self, pump: str) -> float:
-        """The resistance that a pump's current shares with others' [ohm]."""
-        contact = self.relays.get(self.feeds[pump].branch.relay)
-        return contact.shared if contact is not None else 0.0
+        """The resistance that a pump's current may share with others' [ohm]."""
+        return sum(ohm for ohm, _ in self.shares(pump))
 
     def beside(self, pump: str) -> tuple[str, ...]:
-        """The other pumps behind the same relay."""
-        contact = self.relays.get(self.feeds[pump].branch.relay)
-        return tuple(p for p in contact.pumps if p != pump) if contact is not None else ()
+        """The other pumps behind the same relay or on the same ground point."""
+        return tuple(dict.fromkeys(p for _, pumps in self.shares(pump) for p in pumps))
 
     @property
     def together(self) -> float:
@@ -125,9 +146,10 @@ class Harness:
 
     @property
     def wires(self) -> list[Wire]:
-        """Every wire, those of relays first."""
+        """Every wire, those of relays and ground points first."""
         return [
             *(c.supply for c in self.relays.values()),
+            *(g.wire for g in self.grounds.values()),
             *(w for f in self.feeds.values() for w in (f.out, f.back)),
         ]
 
@@ -315,14 +337,13 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
                 alone,
                 (branch.feed, branch.earth, alone.supply),
                 (running, ampere, fuse),
-                allowed,
+                allowed * (1 - SHARED_DROP * bool(branch.ground)),
                 branch.crimps,
                 most,
             )
         else:
-            room = max(
-                IN_HAND * (1 - SHARED_DROP if branch.relay else 1.0) * allowed, LEAST_ROOM * allowed
-            )
+            shared = SHARED_DROP * (bool(branch.relay) + bool(branch.ground))
+            room = max(IN_HAND * (1 - shared) * allowed, LEAST_ROOM * allowed)
             size, _ = _sized(
                 wiring, (branch.feed, branch.earth), running, fuse, room, branch.crimps, most
             )
@@ -333,7 +354,13 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
             wiring, branch.feed, f"{pump}-1", source, load, running, branch.feed.size or size
         )
         back = conducting(
-            wiring, branch.earth, f"{pump}-2", load, "ground", running, branch.earth.size or size
+            wiring,
+            branch.earth,
+            f"{pump}-2",
+            load,
+            branch.ground or "ground",
+            running,
+            branch.earth.size or size,
         )
         feeds[pump] = Feed(
             pump,
@@ -387,10 +414,31 @@ def make_harness(circuit: Circuit, wiring: Wiring, volts: float, kpa: float) -> 
         kpa,
         feeds,
         relays,
+        _grounds(wiring, feeds, allowed),
         tuple(
             e.id for e in circuit.elements if isinstance(e.figures, PumpMap) and e.id not in feeds
         ),
     )
+
+
+def _grounds(wiring: Wiring, feeds: dict[str, Feed], allowed: float) -> dict[str, Grounding]:
+    """Each ground point that a pump is on: its wire stands all their fuses together, and takes no
+    more than its part of the drop allowed [V].
+    """
+    out: dict[str, Grounding] = {}
+    for point in wiring.grounds:
+        on = [f for f in feeds.values() if f.branch.ground == point.name]
+        if on:
+            ampere = sum(f.highest for f in on)
+            fuses = sum(f.fuse or f.highest for f in on)
+            size = (
+                point.wire.size
+                or _sized(wiring, (point.wire,), ampere, fuses, SHARED_DROP * allowed)[0]
+            )
+            number = f"{point.name}-31"
+            wire = conducting(wiring, point.wire, number, point.name, "ground", ampere, size)
+            out[point.name] = Grounding(point, tuple(f.pump for f in on), wire, ampere)
+    return out
 
 
 def harness_of(build: Build) -> Harness | None:

@@ -38,7 +38,10 @@ def volt_walk(harness: Harness, pump: str, amperes: Mapping[str, float]) -> list
         behind(f"relay {contact.relay.name}", (contact.shared - contact.supply.ohm) * together)
     behind(f"wire {feed.out.number}", feed.out.ohm * own)
     behind(f"{feed.branch.crimps} crimps", feed.contacts * own)
-    back = feed.back.ohm * own
-    behind(pump, out[-1].volts - back)
+    back, ground = feed.back.ohm * own, harness.grounds.get(feed.branch.ground)
+    on = ground.wire.ohm * sum(amperes.get(p, 0.0) for p in ground.pumps) if ground else 0.0
+    behind(pump, out[-1].volts - back - on)
     behind(f"wire {feed.back.number}", back)
+    if ground is not None:
+        behind(f"ground {ground.point.name}", on)
     return out

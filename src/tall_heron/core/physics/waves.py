@@ -69,9 +69,9 @@ def impedance(
     line is sqrt(Z'/Y') and its propagation sqrt(Z' Y') with Z' = i w rho/A (1 + 2/r sqrt(nu/(i w)))
     and Y' = i w A/(rho a2) (1 - i loss); the network is solved as one of admittances.
 
-    Args: lines, volumes [m3/Pa] and openings [m3/(s Pa)] by their place, openings
-    each one or of shape (n,), open_ends and drawn_at [-] places, hertz [Hz] of
-    shape (n,), density [kg/m3], viscosity [m2/s].
+    Args: lines [-], volumes [m3/Pa] by their place, openings [m3/(s Pa)] by their place, each one or
+    of shape (n,), open_ends [-] and drawn_at [-] places, hertz [Hz] of shape (n,), density [kg/m3],
+    viscosity [m2/s].
     Returns: complex [Pa s/m3] of shape (n,). Source: zielke-1968, organ-pipe, bernoulli.
     Valid: waves that are small against the pressure and long against the bore; r sqrt(w/nu) over 10.
 

@@ -215,8 +215,10 @@ def _wires(study: Study, pump: str) -> list[Proof]:
         return []
     contact, own = harness.relays.get(feed.branch.relay), current_of(solution, pump)
     together = sum(current_of(solution, p) for p in contact.pumps) if contact is not None else own
+    ground = harness.grounds.get(feed.branch.ground)
+    on = sum(current_of(solution, p) for p in ground.pumps) * ground.wire.ohm if ground else 0.0
     rows = [
-        ("earth", feed.back.ohm * own),
+        ("earth", feed.back.ohm * own + on),
         *([("relay", contact.shared * together)] if contact is not None else []),
     ]
     return [

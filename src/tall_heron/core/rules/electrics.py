@@ -71,6 +71,10 @@ def wire_under_fuse(study: Study) -> Iterator[Finding]:
     rows = [(f.pump, w, f.fuse) for f in harness.feeds.values() for w in (f.out, f.back)] + [
         (c.pumps[0], c.supply, c.fuse) for c in harness.relays.values()
     ]
+    rows += [
+        (g.pumps[0], g.wire, sum(harness.feeds[p].fuse or 0.0 for p in g.pumps))
+        for g in harness.grounds.values()
+    ]
     for pump, wire, fuse in rows:
         if fuse is not None and wire.carries_a < fuse:
             yield wire_finding(
@@ -232,23 +236,35 @@ def relay_at_rest(study: Study) -> Iterator[Finding]:
             )
 
 
+RELAYS = "Give each pump a relay and a fuse of its own."
+GROUNDS = "Give each pump a ground of its own, on bare metal."
+
+
 def all_at_once(study: Study) -> Iterator[Finding]:
     """What one fault takes down, where several pumps hang together."""
     harness = harness_in(study)
     if len(harness.feeds) < 2:
         return
     air = study.brief.use == "flight"
-    shared = [c for c in harness.relays.values() if len(c.pumps) > 1]
-    for c in shared:
-        every = len(c.pumps) == len(harness.feeds)
-        level: Level = "Stop" if air and every else "Check"
-        yield wire_finding(
-            level,
-            c.pumps[0],
-            f"{c.relay.name} is one relay for {', '.join(c.pumps)}",
-            "If it stays open, all of them stop at once.",
-            "Give each pump a relay and a fuse of its own.",
-        )
+    shared = [
+        *(
+            (c.pumps, f"{c.relay.name} is one relay for {', '.join(c.pumps)}", "stays open", RELAYS)
+            for c in harness.relays.values()
+        ),
+        *(
+            (
+                g.pumps,
+                f"{g.point.name} is one ground for {', '.join(g.pumps)}",
+                "works loose",
+                GROUNDS,
+            )
+            for g in harness.grounds.values()
+        ),
+    ]
+    shared = [row for row in shared if len(row[0]) > 1]
+    for pumps, title, fails, do in shared:
+        level: Level = "Stop" if air and len(pumps) == len(harness.feeds) else "Check"
+        yield wire_finding(level, pumps[0], title, f"If it {fails}, all of them stop at once.", do)
     if air and not shared and len({f.branch.bus for f in harness.feeds.values()}) < 2:
         yield wire_finding(
             "Check",

@@ -119,9 +119,8 @@ def _end(harness: Harness, place: str, pin: str, size: str) -> str:
         return terminal_for("blade" if pin == "speed" else driven.driver.ends, size)
     if place in harness.feeds:
         return terminal_for(harness.feeds[place].terminals, size)
-    return terminal_for(
-        "lug" if place.startswith(("bus", "battery", "ground", "fuses")) else "blade", size
-    )
+    bolted = place in harness.grounds or place.startswith(("bus", "battery", "ground", "fuses"))
+    return terminal_for("lug" if bolted else "blade", size)
 
 
 def make_loom(harness: Harness) -> Loom:

@@ -86,7 +86,7 @@ class Pulsation:
 
 
 @dataclass(frozen=True)
-class Feed:
+class WaveFeed:
     """The feed as waves see it: what is part of it, the place each part's ports are, where it is
     open to a tank, and where injectors draw.
     """
@@ -145,7 +145,7 @@ def stiffnesses() -> tuple[float, float]:
     return soft, stiff
 
 
-def wave_feed(study: Study) -> Feed:
+def wave_feed(study: Study) -> WaveFeed:
     """What is joined to the rails by lines and what passes waves on: over branches and past both
     rails, as far as check valves, pumps, regulators and tanks, which are ends.
     """
@@ -179,7 +179,7 @@ def wave_feed(study: Study) -> Feed:
         if e.kind in (*PIPES, *PASSING) and any(root(n) in reached for n in e.ports.values())
     )
     tanks = {root(e.ports["outlet"]) for e in circuit.of_kind("tank")}
-    return Feed(
+    return WaveFeed(
         parts,
         {n: root(n) for e in parts for n in e.ports.values()},
         tuple(sorted(tanks & reached)),
@@ -187,7 +187,7 @@ def wave_feed(study: Study) -> Feed:
     )
 
 
-def feed_lines(study: Study, feed: Feed, stiffness: float) -> list[WaveLine]:
+def feed_lines(study: Study, feed: WaveFeed, stiffness: float) -> list[WaveLine]:
     """The hoses and lines of a feed, with hoses so stiff [-]."""
     c, out = sound(study), []
     for e in feed.parts:
@@ -206,7 +206,7 @@ def feed_lines(study: Study, feed: Feed, stiffness: float) -> list[WaveLine]:
     return out
 
 
-def feed_volumes(study: Study, feed: Feed, damper: bool) -> dict[str, float]:
+def feed_volumes(study: Study, feed: WaveFeed, damper: bool) -> dict[str, float]:
     """What gives way at each place [m3/Pa]: rails, filters and dampers; with a damper at the rail
     where `damper` and none is fitted, without the fitted one where not `damper`.
     """
@@ -227,7 +227,7 @@ def feed_volumes(study: Study, feed: Feed, damper: bool) -> dict[str, float]:
 
 def _impedance(
     study: Study,
-    feed: Feed,
+    feed: WaveFeed,
     stiffness: float,
     damper: bool,
     hertz: np.ndarray,
@@ -251,7 +251,7 @@ def _impedance(
 
 
 def _bands(
-    study: Study, feed: Feed, cylinders: int, between: Sequence[float], damper: bool
+    study: Study, feed: WaveFeed, cylinders: int, between: Sequence[float], damper: bool
 ) -> tuple[ResonanceBand, ...]:
     """Modes that move a rail, each rail felt by itself: what both do against each other counts."""
     import numpy as np
@@ -275,7 +275,7 @@ def _bands(
     )
 
 
-def _openings(study: Study, feed: Feed, load: np.ndarray) -> dict[str, float | np.ndarray]:
+def _openings(study: Study, feed: WaveFeed, load: np.ndarray) -> dict[str, float | np.ndarray]:
     """What runs through injectors and regulators answers a quick pressure as an opening does; what
     the injectors pass goes with the load.
     """
@@ -299,7 +299,7 @@ def _openings(study: Study, feed: Feed, load: np.ndarray) -> dict[str, float | n
     return out
 
 
-def _swing(study: Study, feed: Feed, cylinders: int, peak: float) -> Swing:
+def _swing(study: Study, feed: WaveFeed, cylinders: int, peak: float) -> Swing:
     """At each speed the worst between the softest and the stiffest hoses. The engine is taken to
     draw the shot of peak power at every speed up to there, each injector over its share of the
     cycle; of that train the part that goes with the firing counts, twice over from peak to peak.

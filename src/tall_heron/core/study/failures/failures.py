@@ -78,7 +78,7 @@ def failures(study: Study) -> list[Failure]:
 
 
 def _of_wiring(study: Study) -> Iterator[Failure]:
-    """What takes several pumps down at once: a relay they share, a bus."""
+    """What takes several pumps down at once: a relay or a ground they share, a bus."""
     harness, off = study.what_if.harness, study.peak.case.point.off
     if harness is None:
         return
@@ -89,6 +89,14 @@ def _of_wiring(study: Study) -> Iterator[Failure]:
                 "stays open",
                 _stopped(study, running),
                 lands=f"{c.relay.name}, its coil, fuse or wire: {' and '.join(running)} stop together",
+            )
+    for g in harness.grounds.values():
+        if len(running := [p for p in g.pumps if p not in off]) > 1:
+            yield Failure(
+                g.point.name,
+                "works loose",
+                _stopped(study, running),
+                lands=f"ground {g.point.name} or its wire: {' and '.join(running)} stop together",
             )
     buses = {f.branch.bus for f in harness.feeds.values()}
     for bus in sorted(buses) if study.brief.use == "flight" else ():

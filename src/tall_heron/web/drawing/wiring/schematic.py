@@ -24,6 +24,8 @@ DRIVER_X, LOW = (
     530.0,
     60.0,
 )  # a brushless pump's controller, and how far under its row its earth runs
+GROUND_X, GROUND_DOWN = 850.0, 38.0  # where wires meet that are grounded together, and how far
+# under the last of them their own wire goes on
 SPLIT_X = 340.0  # where one relay's contact is parted to its pumps
 SPLIT_COIL_X, COIL_X = 680.0, 770.0
 TOP, ROW, COIL_ROW, BETWEEN = 112.0, 124.0, 52.0, 60.0
@@ -78,12 +80,16 @@ class Schematic:
 
 
 def ordered(harness: Harness) -> list[Feed]:
-    """Pumps by bus, those behind one relay together."""
-    names = list(harness.relays)
+    """Pumps by bus, those behind one relay together, then those on one ground point."""
+    names, points = list(harness.relays), list(harness.grounds)
     return sorted(
         harness.feeds.values(),
         key=lambda f: (
             f.branch.bus,
+            names.index(f.branch.relay)
+            if f.branch.relay in names and len(harness.relays[f.branch.relay].pumps) > 1
+            else -1,
+            points.index(f.branch.ground) if f.branch.ground in points else -1,
             names.index(f.branch.relay) if f.branch.relay in names else -1,
         ),
     )
@@ -122,6 +128,7 @@ def draw_schematic(harness: Harness, words: "Words") -> Schematic:
             y = _coils(out, relays, last, cut, main_rating(harness) is not None) + ROW
         _source(out, bus, first, last, words, harness)
         y += BETWEEN + lift
+    _grounds(out, harness, words)
     bottom = y - BETWEEN - lift - ROW + 20
     out.lines.append(WireLine(((EARTH_X, TOP - 20), (EARTH_X, bottom + 40))))
     out.symbols.append(WiringSymbol("earth", EARTH_X, bottom + 40))
@@ -146,6 +153,28 @@ class Words(Protocol):
 
     def source(self) -> str:
         """The source's voltage."""
+
+
+def _grounds(out: Schematic, harness: Harness, words: Words) -> None:
+    """Where wires back meet at one ground point, and its own wire on."""
+    for ground in harness.grounds.values():
+        back = {f.back.number for f in harness.feeds.values() if f.pump in ground.pumps}
+        meet = []
+        for i, line in enumerate(out.lines):
+            if line.number in back:
+                *way, (_, y) = line.points
+                out.lines[i] = WireLine((*way, (GROUND_X, y)), line.number)
+                meet.append(y)
+        low, high = min(meet), max(meet)
+        on = high + GROUND_DOWN
+        out.lines += [
+            WireLine(((GROUND_X, low), (GROUND_X, on))),
+            WireLine(((GROUND_X, on), (EARTH_X, on)), ground.wire.number),
+        ]
+        out.texts += [
+            Text(GROUND_X - 8, on, ground.point.name, "end", True),
+            Text(GROUND_X - 8, on + 17, words.wire(ground.wire), "end"),
+        ]
 
 
 def _terminals(at_rest: str, y: float) -> list[Text]:

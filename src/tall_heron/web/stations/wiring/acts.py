@@ -35,7 +35,9 @@ def _length(name: str, label: str) -> Field:
 
 
 # What the forms of this station take, by the names that the document has for it.
-LENGTHS = {side: _length(f"{side}_length", "Length") for side in ("feed", "earth", "supply")}
+LENGTHS = {
+    side: _length(f"{side}_length", "Length") for side in ("feed", "earth", "supply", "ground")
+}
 FUSE, CONNECTOR, SWITCH, CONTACT = (
     _current(*x)
     for x in (
@@ -111,6 +113,7 @@ def branch(build: Build, data: dict[str, Any]) -> Made:
         changes |= {
             "fuse_a": FUSE.of(data),
             "relay": _text(data, "relay", 12),
+            "ground": _text(data, "ground", 12),
             "crimps": CRIMPS.of(data),
             "bus": _text(data, "bus", 1),
         }
@@ -134,6 +137,13 @@ def relay(build: Build, data: dict[str, Any]) -> Made:
         "suppressed": _yes(data, "suppressed"),
     }
     return edit.set_relay(build, name, **changes), f"{name}: relay"
+
+
+def ground(build: Build, data: dict[str, Any]) -> Made:
+    """The wire on from a ground point."""
+    name = _text(data, "ground")
+    size, long = _text(data, "ground_size") or None, LENGTHS["ground"].of(data)
+    return edit.set_ground(build, name, size=size, length_mm=long), f"{name}: ground"
 
 
 def loom(build: Build, data: dict[str, Any]) -> Made:
@@ -191,6 +201,7 @@ ACTS: dict[str, Act] = {
     "unwire": unwire,
     "branch": branch,
     "relay": relay,
+    "ground": ground,
     "loom": loom,
     "cut off": cut_off,
     "supply": supply,
@@ -224,6 +235,9 @@ def _field(path: str) -> str:
     side = next(
         (x for x in parts if x in ("feed", "earth") or (x == "supply" and parts[0] == "relays")), ""
     )
+    if parts[0] == "grounds" and "wire" in parts:
+        side = "ground"
+        parts = ["ground" if x == "wire" else x for x in parts]
     last = TYPED_AS.get(parts[-1], parts[-1])
     if parts[-1] == side:  # said of the whole conductor: of its size
         last = "size"

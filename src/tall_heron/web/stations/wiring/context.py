@@ -121,6 +121,7 @@ def wiring_context(found: Stored, made: Design, part: str) -> dict[str, Any]:
     return out | {
         "chosen": feed,
         "contact": contact,
+        "grounding": harness.grounds.get(feed.branch.ground),
         "element": study.build.circuit.element(feed.pump),
         "volts": volts,
         "ampere": ampere,
@@ -162,7 +163,14 @@ def _steps(feed: Feed, harness: Harness, ampere: float, volts: float | None) -> 
         ]
         if len(contact.pumps) > 1:
             steps.append(
-                f"{number(1000 * shared, 2)} mΩ of it carry {' and '.join(contact.pumps)} together"
+                f"{number(1000 * contact.shared, 2)} mΩ of it carry {' and '.join(contact.pumps)} together"
+            )
+    if feed.branch.ground in harness.grounds:
+        ground = harness.grounds[feed.branch.ground]
+        steps.append(of(ground.wire))
+        if len(ground.pumps) > 1:
+            steps.append(
+                f"{number(1000 * ground.wire.ohm, 2)} mΩ of it carry {' and '.join(ground.pumps)} together"
             )
     total = feed.own + shared
     if volts is not None and ampere:
