@@ -20,6 +20,7 @@ BRANCH = {
     "feed_length": "",
     "earth_length": "",
     "fuse": "",
+    "ground": "",
     "relay": "R1",
     "bus": "1",
     "crimps": "4",
@@ -125,6 +126,7 @@ def test_each_act_is_kept_named_and_undone(post: Any, client: FlaskClient) -> No
             "branch",
             BRANCH
             | {
+                "ground": "G1",
                 "feed_size": "4 mm²",
                 "feed_length": "12 ft",
                 "fuse": "25",
@@ -133,6 +135,7 @@ def test_each_act_is_kept_named_and_undone(post: Any, client: FlaskClient) -> No
             },
             "P1: its wires",
         ),
+        ("ground", {"ground": "G1", "ground_size": "6 mm²", "ground_length": "2 m"}, "G1: ground"),
         ("relay", RELAY | {"contact": "40", "terminal_87a": "open"}, "R1: relay"),
         ("loom", LOOM | {"ambient": "194 F"}, "The whole loom"),
         ("cut off", CUT | {"prime_s": "3"}, "Cut-off"),
@@ -173,6 +176,7 @@ REFUSED = [
     ("branch", BRANCH | {"bus": "3"}, "bus"),
     ("branch", BRANCH | {"crimps": "a few"}, "crimps"),
     ("branch", BRANCH | {"pump": "H1"}, "pump"),
+    ("ground", {"ground": "G9", "ground_size": "", "ground_length": ""}, "ground"),
     ("relay", RELAY | {"relay": "R9"}, "relay"),
     ("relay", RELAY | {"contact": "-3 A"}, "contact"),
     ("loom", LOOM | {"ambient": "400 °C"}, "ambient"),
