@@ -208,7 +208,13 @@ def build_network(build: Build, point: Point) -> tuple[Any, dict[str, tuple[str,
             )
         elif part.law == "displacement":  # at one speed of the engine it is a pump like another
             swept = part.cc_per_turn * part.ratio * (point.engine_rpm or 0.0) * 60 / 1000
-            rows = np.array([[swept * share, kpa] for kpa, share in part.efficiency[::-1]])
+            rated = part.cc_per_turn * part.rated_rpm * 60 / 1000 if part.rated_rpm else swept
+            kpa, leaks = (np.array(x) for x in zip(*part.efficiency, strict=True))
+            flow = swept - rated * (1 - leaks)
+            flow[-1] = min(flow[-1], 0.0)
+            ends = np.interp(0.0, flow[::-1], kpa[::-1])  # where nothing comes any more
+            keep = flow > 0
+            rows = np.column_stack([np.append(flow[keep], 0.0), np.append(kpa[keep], ends)])[::-1]
             q = np.linspace(rows[0, 0], rows[-1, 0], CURVE_POINTS)
             rows = np.column_stack([q, PchipInterpolator(rows[:, 0], rows[:, 1])(q)])
             net.add_curve(

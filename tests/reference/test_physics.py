@@ -20,7 +20,7 @@ from tall_heron.core.physics.demand import LB_PER_HP_H, brake_specific_demand, i
 from tall_heron.core.physics.fittings import quadratic_coefficient
 from tall_heron.core.physics.fuel import blend, boils_at, fuel_named, true_vapor_pressure
 from tall_heron.core.physics.jet import jet_rise, motive_loss
-from tall_heron.core.physics.pump import make_curve, voltage_shares
+from tall_heron.core.physics.pump import displaced, make_curve, voltage_shares
 from tall_heron.core.study.demand import fuel_demand, required_flow
 
 RHO, NU = 740.0, 0.6e-6
@@ -360,3 +360,24 @@ def test_aviation_gasoline_of_ones_own_boils_by_its_own_slope() -> None:
         true_vapor_pressure(49e3, 313.15, 2.0)
     )
     assert boils_at(motor, "summer", 313.15) == pytest.approx(true_vapor_pressure(49e3, 313.15))
+
+
+def test_what_a_gear_pump_slips_goes_with_pressure_and_not_with_speed() -> None:
+    """ISO 4391, from memory: volumetric efficiency is delivered over swept. 12.5 cc at 4,000 turns
+    sweep 3,000 L/h, 96 % at no pressure, 86 % at 800 kPa: 420 L/h leak there. By hand at 1,000
+    turns, 750 L/h swept: 630 and 330 L/h; at 560 turns, 420 swept, nothing passes at 800 kPa; at 30
+    turns not even its slip at no pressure is swept.
+    """
+    sheet = [(0.0, 0.96), (800e3, 0.86), (1600e3, 0.0)]
+
+    def gives(turns: float) -> dict[int, float]:
+        swept = 12.5e-6 * turns / 60
+        return {round(p): q / LPH for q, p in displaced(swept, 12.5e-6 * 4000 / 60, sheet)}
+
+    assert gives(4000) == pytest.approx({0: 2880.0, 800_000: 2580.0, 1_600_000: 0.0})
+    slow = gives(1000)
+    assert slow[0] == pytest.approx(630)
+    assert slow[800_000] == pytest.approx(330)
+    assert max(slow) == round(800e3 + 330 / (330 + 2250) * 800e3)
+    assert gives(560) == pytest.approx({0: 300.0, 800_000: 0.0})
+    assert gives(30) == {}

@@ -7,6 +7,7 @@ import pytest
 
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Brief, Build
+from tall_heron.core.document.figures import Displacement
 from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.inside import with_level_gauge
@@ -69,6 +70,20 @@ def damped() -> Build:
     return made("C3", pumps=("teasel-620",))
 
 
+def tight(layout: str) -> Build:
+    """The same with pumps on the engine that hardly slip."""
+    build = made(layout, brief=warm(power_kw=700))
+    elements = [
+        e.model_copy(update={"figures": e.figures.model_copy(update={"rated_rpm": 100.0})})
+        if isinstance(e.figures, Displacement)
+        else e
+        for e in build.circuit.elements
+    ]
+    return build.model_copy(
+        update={"circuit": build.circuit.model_copy(update={"elements": elements})}
+    )
+
+
 FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
     ("C-01", lambda: made(brief=warm(fuel_temperature_c=45), strainer="sedge-40"), "Check", made),
     (
@@ -90,6 +105,7 @@ FAULTS: list[tuple[str, Callable[[], Build], str, Callable[[], Build]]] = [
         "Note",
         made,
     ),
+    ("C-12", lambda: made("C9", brief=warm(power_kw=700)), "Note", lambda: tight("C9")),
     ("C-05", lambda: with_case(clogging={"F2": 30}), "Check", lambda: with_case(power_share=0.5)),
     ("C-06", made, "Note", lambda: gauged(DEMO["egret"])),
     ("C-07", selectors_apart, "Check", lambda: DEMO["egret"]),

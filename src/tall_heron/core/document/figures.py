@@ -143,13 +143,15 @@ class PumpMap(Record):
 class Displacement(Record):
     """A pump driven by the engine: what one turn of it displaces, turns per turn of the engine, and
     its volumetric efficiency over pressure, as rows of [kPa, share] with falling share; the last
-    row is where it stalls or relieves.
+    row is where it stalls or relieves. `rated_rpm` are its own turns a minute that the efficiency
+    was measured at; None: what it slips is taken to go with its speed.
     """
 
     law: Literal["displacement"] = "displacement"
     cc_per_turn: Positive
     ratio: Positive = 0.5
     efficiency: Annotated[list[tuple[NotNegative, NotNegative]], Field(min_length=2, max_length=50)]
+    rated_rpm: Positive | None = None
 
     @model_validator(mode="after")
     def _falls(self) -> "Displacement":

@@ -41,7 +41,14 @@ from tall_heron.core.hydraulics.laws import (
 )
 from tall_heron.core.physics.demand import injector_flow
 from tall_heron.core.physics.fittings import moved_to_bore, quadratic_coefficient
-from tall_heron.core.physics.pump import PumpCurve, Share, density_times, make_curve, voltage_shares
+from tall_heron.core.physics.pump import (
+    PumpCurve,
+    Share,
+    density_times,
+    displaced,
+    make_curve,
+    voltage_shares,
+)
 from tall_heron.core.physics.wired_pump import wired_map
 
 MANIFOLD = "\0"  # starts the name of an injector's fixed end, which is no node of the circuit
@@ -233,8 +240,9 @@ def _make_displacement(part: Displacement) -> Make:
         swept = part.cc_per_turn * 1e-6 * part.ratio * (s.point.engine_rpm or 0.0) / 60
         if swept <= 0:
             return idle_map()
-        rows = part.efficiency[::-1]
-        return one_map([swept * share for _, share in rows], [kpa * KPA for kpa, _ in rows])
+        rated = part.cc_per_turn * 1e-6 * part.rated_rpm / 60 if part.rated_rpm else swept
+        rows = displaced(swept, rated, [(kpa * KPA, share) for kpa, share in part.efficiency])
+        return one_map([q for q, _ in rows], [rise for _, rise in rows]) if rows else idle_map()
 
     return make
 

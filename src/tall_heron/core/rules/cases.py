@@ -9,12 +9,13 @@ from dataclasses import replace
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS
 from tall_heron.core.document.airspace import ONE_AIR
+from tall_heron.core.document.figures import Displacement
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.tank_shape import FILLED
 from tall_heron.core.rules.finding import LEVELS, Finding, FindingFigure, Level
 from tall_heron.core.rules.rule import Rule, drives, elements, flies, has, rail_word, solves
 from tall_heron.core.rules.suction import suction_advice
-from tall_heron.core.rules.words import MOST_NAMED, named
+from tall_heron.core.rules.words import MOST_NAMED, does, named
 from tall_heron.core.study.cases.moments import Moment
 from tall_heron.core.study.cases.phases import suction_need
 from tall_heron.core.study.cases.pulsation import pulsation
@@ -32,6 +33,7 @@ from tall_heron.core.study.failures.failure_walk import LITTLE, sensor_for, walk
 from tall_heron.core.study.study import Study
 
 AT_LEAST = ("spare", "suction")  # columns whose figure must not fall under its limit
+STARTS = 0.8  # of its target, with which an injected engine starts, common practice
 POWER_BAND = 0.5  # of the speed at peak power, from where a lean hole hurts
 
 
@@ -189,6 +191,29 @@ def stages(study: Study) -> Iterator[Finding]:
         study, lambda r: r.moment.case.key.endswith((" before", " after")) and not r.moment.own
     )
     yield from _findings(study, rows, do, "")
+
+
+def cranks(study: Study) -> Iterator[Finding]:
+    """On the starter a pump on the engine slips most of what it sweeps."""
+    turned = [
+        e.id for e in study.build.circuit.of_kind("pump") if isinstance(e.figures, Displacement)
+    ]
+    for row in _rows(study, lambda r: r.moment.phase == "cranking"):
+        cell = row.cells.get("rail")
+        if cell is not None and cell.beside and cell.value < STARTS * cell.beside:
+            yield Finding(
+                "Note",
+                turned[0],
+                f"On the starter the {rail_word(study)} reads {{got}} of {{asked}}",
+                f"At {house_figure('crank_rpm'):g} rpm {does(turned, 'slips', 'slip')} about as much as it sweeps.",
+                "Prime it for the first start: an electric pump before it, a squeeze bulb, or fuel at the injectors.",
+                {
+                    "got": FindingFigure(cell.value, "pressure"),
+                    "asked": FindingFigure(cell.beside, "pressure"),
+                },
+                row.moment.case.key,
+                "cases",
+            )
 
 
 def own_cases(study: Study) -> Iterator[Finding]:
@@ -429,6 +454,15 @@ RULES = (
         "common practice; a Note at most",
         overrun,
         solves,
+    ),
+    Rule(
+        "C-12",
+        "On the starter a pump on the engine brings pressure to the rail.",
+        "arithmetic: slip against what is swept",
+        cranks,
+        lambda s: (
+            solves(s) and any(isinstance(e.figures, Displacement) for e in s.build.circuit.elements)
+        ),
     ),
     Rule(
         "C-05",

@@ -170,7 +170,12 @@ def _carburetor(row: Row) -> ShelfPart:
 
 def _engine_pump(row: Row) -> ShelfPart:
     rows = [tuple(float(x) for x in pair.split(":")) for pair in str(row["efficiency"]).split()]
-    part = Displacement(cc_per_turn=row["cc_per_turn"], ratio=row["ratio"], efficiency=rows)
+    part = Displacement(
+        cc_per_turn=row["cc_per_turn"],
+        ratio=row["ratio"],
+        efficiency=rows,
+        rated_rpm=row["rated_rpm"],
+    )
     return ShelfPart(row["name"], row["title"], "pump", part, _properties(row), row["source"])
 
 

@@ -186,6 +186,10 @@ def why_part(study: Study, solved: Solved, element: Element) -> Why:
         steps = [
             f"swept = {format_number(part.cc_per_turn)} cc × {part.ratio:g} × {format_number(rpm, 4)} rpm × 60 = {format_number(swept)} L/h"
         ]
+        if part.rated_rpm:
+            steps.append(
+                f"what it slips at {part.rated_rpm:,.0f} turns of its own it slips at any speed: ({format_number(part.cc_per_turn)} cc × {part.rated_rpm:,.0f} rpm × 60) × (1 − efficiency)"
+            )
         if link.loss is not None:
             steps.append(
                 f"gives {format_number(link.flow / LPH)} L/h against {_pressure(-link.loss)}: {format_number(100 * link.flow / LPH / swept) if swept else '—'} % of it"

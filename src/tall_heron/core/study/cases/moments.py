@@ -11,13 +11,14 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import CELSIUS, GRAVITY
 from tall_heron.core.base.units import show
 from tall_heron.core.document.acceleration import BodyAcceleration, accelerated
+from tall_heron.core.document.figures import Displacement
 from tall_heron.core.document.kinds import FILTERS
 from tall_heron.core.document.own_case import OwnCase
 from tall_heron.core.document.point import Point
 from tall_heron.core.physics.suction import standard_atmosphere
 from tall_heron.core.routing.outline import leans_along
-from tall_heron.core.study.cases.cases import Case
-from tall_heron.core.study.cases.phases import Phase, phase_of
+from tall_heron.core.study.cases.cases import Case, cells_of
+from tall_heron.core.study.cases.phases import CRANKING, Phase, phase_of
 from tall_heron.core.study.demand import fuel_demand
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.study import Solved, Study
@@ -204,6 +205,7 @@ def _of_build(study: Study) -> Iterator[Moment]:
             changes=off,
         )
     yield from _stages(study)
+    yield from _with_the_engine(study)
     if not flies:
         hard = house_figure("launch_drag_g" if brief.use == "drag" else "launch_street_g")
         yield _changed(
@@ -282,6 +284,37 @@ def _of_build(study: Study) -> Iterator[Moment]:
             f"at peak, {' and '.join(p for p in pumps if p != pump)} stopped",
             changes=others,
         )
+
+
+def _with_the_engine(study: Study) -> Iterator[Moment]:
+    """Where a pump that the engine turns gives least, and where it gives most."""
+    peak = study.cases["peak"]
+    rpm, driven = peak.point.engine_rpm, study.build.circuit.of_kind("pump")
+    if not rpm or not any(isinstance(e.figures, Displacement) for e in driven):
+        return
+    crank, over = house_figure("crank_rpm"), 1 + house_figure("over_rev")
+    volts = {"voltage_v": cells_of(study.brief) * house_figure("crank_volts")}
+    yield _changed(
+        study,
+        CRANKING,
+        "Cranking",
+        f"{crank:g} rpm on the starter, {volts['voltage_v']:g} V, what idling burns",
+        {"engine_rpm": crank, "manifold_kpa": 0.0, "off": study.cases["idle"].point.off} | volts,
+        house_figure("idle_burn_share"),
+        margin=None,
+    )
+    yield _changed(
+        study,
+        "over-rev",
+        "Over-rev",
+        f"{over * rpm:,.0f} rpm, off the throttle: the pump turns {100 * (over - 1):g} % faster and all of it goes back",
+        {
+            "engine_rpm": over * rpm,
+            "manifold_kpa": study.cases["idle"].point.manifold_kpa,
+        },
+        house_figure("idle_burn_share"),
+        margin=None,
+    )
 
 
 def _has_sides(study: Study) -> bool:

@@ -1,7 +1,7 @@
 """Limits belong to moments: what an engine does at one, and which figure of rail pressure or
 suction is a Check or a Stop there.
 
-| | steady load | a moment of load | light | overrun | thin air or dirt |
+| | steady load | a moment of load | light | overrun, cranking | thin air or dirt |
 |---|---|---|---|---|---|
 | rail under its target | 2 %, 5 % | 2 %, 15 % | | | 5 %, 15 % |
 | rail over its target | | | 5 %, never a Stop | | |
@@ -18,10 +18,11 @@ from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.figures import Displacement, PumpMap
 from tall_heron.core.study.demand import allowance
 
-Phase = Literal["load", "moment", "light", "overrun", "worse"]
+Phase = Literal["load", "moment", "light", "overrun", "cranking", "worse"]
 Level = Literal["", "Check", "Stop"]
 LIGHT = ("idle", "cruise", "descent")  # how the keys of moments begin at which little is burnt
-OVERRUN = ("braking",)
+OVERRUN = ("braking", "over-rev")
+CRANKING = "cranking"
 LASTS = ("climb",)  # leans, and lasts for minutes
 WORSE = ("hot and high",)
 CLOGGED = " clogged"  # how the keys of moments end at which a filter is half full of dirt
@@ -33,6 +34,8 @@ def phase_of(key: str, kind: str = "peak", leans: bool = False) -> Phase:
     """
     if key in OVERRUN:
         return "overrun"
+    if key == CRANKING:
+        return "cranking"
     if kind == "idle" or key.startswith(LIGHT) or key.startswith("slip"):
         return "light"
     if key in WORSE or key.endswith(CLOGGED):
@@ -76,7 +79,7 @@ def rail_level(brief: Brief, share: float, phase: Phase) -> Level:
     """How bad a rail pressure is that stands off its target by a share of it [-], above 0 too high."""
     if share >= 0:
         return "Check" if phase == "light" and share > allowance(brief, "rail_over_check") else ""
-    if phase in ("light", "overrun"):
+    if phase in ("light", "overrun", "cranking"):
         return ""
     return (
         "Stop"
@@ -91,7 +94,8 @@ def rail_room(brief: Brief, share: float, phase: Phase) -> float:
     """What is used of what is a Check there [-]; 0 where nothing is asked."""
     if share >= 0:
         return share / allowance(brief, "rail_over_check") if phase == "light" else 0.0
-    return -share / rail_under(brief, phase) if phase not in ("light", "overrun") else 0.0
+    unasked = phase in ("light", "overrun", "cranking")
+    return -share / rail_under(brief, phase) if not unasked else 0.0
 
 
 def suction_need(pump: Element) -> float:

@@ -214,7 +214,9 @@ FULL_SUCTION = 20e3  # Pa over what is asked, where nothing is lacking
 
 
 def _filter(element_id: str) -> Read:
-    def drop(study: Study, solved: Solved, _: Moment) -> Cell | None:
+    def drop(study: Study, solved: Solved, moment: Moment) -> Cell | None:
+        if moment.phase in ("overrun", "cranking"):
+            return None  # for a moment and with nothing burnt it is no matter
         return _most(
             max(study.friction(solved, element_id), 0.0),
             allowance(study.brief, "filter_allowance"),
@@ -225,7 +227,7 @@ def _filter(element_id: str) -> Read:
 
 
 def _back(study: Study, solved: Solved, moment: Moment) -> Cell | None:
-    if moment.acceleration:
+    if moment.acceleration or moment.phase in ("overrun", "cranking"):
         return None  # its effect on the rail is what counts then
     behind = [
         (p, e.id)

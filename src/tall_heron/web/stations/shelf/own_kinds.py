@@ -64,6 +64,7 @@ def _engine_pump(v: dict[str, Any]) -> tuple[Law, dict[str, Any]]:
             (relief, share),
             (OPENS_OVER * relief, 0.0),
         ],
+        rated_rpm=v["rated"] * 60 if v["rated"] is not None else None,
     )
     return part, {"mount": "external", "suction_need_kpa": _kpa(v["need"])}
 
@@ -335,6 +336,13 @@ KINDS_OF_OWN: dict[str, OwnKind] = {
                     optional=True,
                     note="empty: 80 %, a gear pump's",
                     bounds=(0.05, 0.99),
+                ),
+                Field(
+                    "rated",
+                    "Measured at, turns of the pump",
+                    "speed",
+                    optional=True,
+                    note="what it slips there it slips at any speed; empty: in proportion to speed",
                 ),
                 NEED,
             ),
