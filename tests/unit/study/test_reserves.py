@@ -95,7 +95,12 @@ def test_a_header_that_nothing_falls_to_lasts_what_it_holds() -> None:
 
 def test_a_selector_draws_from_one_tank_at_a_time() -> None:
     found = {(x.tank, x.moment) for x in lasts(make_study(DEMO["egret"]))}
-    assert found == {("S1", "Peak"), ("S2", "Peak, right tank"), ("S1", "Cruise")}
+    assert found == {
+        ("S1", "Peak"),
+        ("S2", "Peak, right tank"),
+        ("S1", "Cruise"),
+        ("S2", "Cruise, right tank"),
+    }
 
 
 def test_an_outlet_at_the_end_that_fuel_leaves_strands_most() -> None:
@@ -125,3 +130,16 @@ def test_heat_over_a_run_is_what_the_pumps_draw_and_the_tank_keeps() -> None:
     assert [w.rises[-1] for w in warms(make_study(DEMO["bittern"])) if w.moment == "Cruise"] == [
         None
     ]
+
+
+def test_a_selector_that_is_forgotten_runs_its_tank_dry_at_the_cruise_burn() -> None:
+    """Egret by hand: at cruise the engine burns 0.65 of its peak, all of it from the tank that the
+    lever is on, whose return goes back to it; 57 L less what its outlet does not reach.
+    """
+    study = make_study(DEMO["egret"])
+    rows = {x.tank: x for x in lasts(study) if x.why == "from full, the selector left on it"}
+    assert set(rows) == {"S1", "S2"}
+    assert rows["S2"].moment == "Cruise, right tank"
+    for x in rows.values():
+        assert x.flow == pytest.approx(0.65 * study.fuel_demand.volume_flow, rel=0.01)
+        assert x.seconds == pytest.approx(x.liters / 1000 / x.flow)

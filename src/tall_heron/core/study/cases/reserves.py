@@ -2,7 +2,8 @@
 fuel gets over a run.
 """
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import LPH
@@ -13,7 +14,7 @@ from tall_heron.core.hydraulics.results import Solution
 from tall_heron.core.hydraulics.vessel import make_tank
 from tall_heron.core.physics.heat import tank_rise
 from tall_heron.core.physics.slosh import slopes
-from tall_heron.core.study.cases.moments import SolvedMoment, solved_moments
+from tall_heron.core.study.cases.moments import SolvedMoment, look, solved_moments
 from tall_heron.core.study.cases.tank_heat import pump_power, tank_heat
 from tall_heron.core.study.failures.failure_walk import gross, net_flow
 from tall_heron.core.study.study import Study
@@ -57,11 +58,7 @@ def lasts(study: Study) -> list[Lasts]:
         else "once no tank falls to it"
     )
     reserve = house_figure("flight_reserve_s") if study.brief.use == "flight" else None
-    for x in (
-        y
-        for y in solved_moments(study, hidden=True)
-        if y.moment.case.key in ("peak", "peak right", "cruise")
-    ):
+    for x, title, forgotten in _drawn_from(study):
         if not x.solved.solution.converged:
             continue
         for tank in study.build.circuit.of_kind("tank"):
@@ -85,17 +82,39 @@ def lasts(study: Study) -> list[Lasts]:
                 out.append(
                     Lasts(
                         tank.id,
-                        x.moment.case.title,
+                        title,
                         flow,
                         liters,
                         liters / 1000 / flow,
-                        stopped if filled else "from full",
+                        stopped if filled else forgotten or "from full",
                         1000 * flow * reserve
                         if filled and reserve is not None and x.moment.case.key == "cruise"
                         else None,
                     )
                 )
     return out
+
+
+def _drawn_from(study: Study) -> Iterator[tuple[SolvedMoment, str, str]]:
+    """The moments that tanks are drawn at, their titles, and, where a selector draws from one tank
+    until somebody turns it, that it is left there: at cruise each of both.
+    """
+    moments = {x.moment.case.key: x for x in solved_moments(study, hidden=True)}
+    right = study.cases.get("peak right")
+    for key in ("peak", "peak right", "cruise"):
+        if key in moments:
+            left_on = "from full, the selector left on it" if right and key == "cruise" else ""
+            yield moments[key], moments[key].moment.case.title, left_on
+    cruise = moments.get("cruise")
+    if right is None or cruise is None:
+        return
+    case = cruise.moment.case
+    point = case.point.model_copy(
+        update={"name": "cruise right", "position": dict(right.point.position)}
+    )
+    turned = replace(case, key="cruise right", title="Cruise, right tank", point=point)
+    moment = replace(cruise.moment, case=turned)
+    yield look(study, moment), turned.title, "from full, the selector left on it"
 
 
 def _share(study: Study, header: Element, solution: Solution) -> float:
