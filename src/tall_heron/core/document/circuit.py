@@ -136,6 +136,7 @@ class Element(Record):
     runs: Annotated[str, Field(max_length=200)] = ""
     reversed: bool = False
     stage: Stage | None = None
+    mounting: Literal["bolted", "isolators", "sleeve"] | None = None
 
     @property
     def adapters(self) -> Losses:

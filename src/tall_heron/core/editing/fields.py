@@ -7,12 +7,13 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from tall_heron.core.base.catalogue import house_figure
+from tall_heron.core.base.catalogue import house_figure, table
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Accepted, Build, checked
 from tall_heron.core.document.circuit import Circuit, Element, End, Length, Stage
 from tall_heron.core.document.figures import Air, Injectors, Pipe, PumpMap, Regulator, TankLevel
 from tall_heron.core.document.kinds import DRY, LINES, PIPES
+from tall_heron.core.document.mounts import stands_outside
 from tall_heron.core.document.own_fuel import OWN, OwnFuel
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.sources import clocked
@@ -305,6 +306,19 @@ def set_stage(build: Build, element_id: str, stage: Stage | None) -> Build:
             [BuildError("/value", f"{element_id} is no electric pump: nothing switches it")]
         )
     return _replace(build, element.model_copy(update={"stage": stage}))
+
+
+def set_mounting(build: Build, element_id: str, name: str) -> Build:
+    """Say what a pump outside the tank is mounted on. Raises BuildErrors."""
+    element = part_of(build, element_id)
+    names = [str(r["name"]) for r in table("soft_mounts")]
+    if not stands_outside(element) or name not in names:
+        raise BuildErrors(
+            [BuildError("/value", f"{element_id} is mounted on none of these: {', '.join(names)}")]
+        )
+    return _replace(
+        build, element.model_copy(update={"mounting": None if name == "bolted" else name})
+    )
 
 
 def set_length(build: Build, element_id: str, mm: float, typed: str | None = None) -> Build:

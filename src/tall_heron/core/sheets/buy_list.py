@@ -18,6 +18,7 @@ from tall_heron.core.sheets.loom import make_loom
 from tall_heron.core.sheets.plate import clamped_bodies
 from tall_heron.core.shelf import shelf
 from tall_heron.core.shelf.supplier import NOBODY, Market, Quote
+from tall_heron.core.study.cases.noise import fitted
 
 GROUPS = {
     "parts": "Parts",
@@ -149,6 +150,7 @@ def make_buy_list(
     _joints(counts, joints)
     _clips(counts, rows, laid)
     _body_clamps(counts, build)
+    _mountings(counts, build)
     _wiring(counts, build)
     _seals(counts, build, rows, joints)
     _spares(counts)
@@ -415,6 +417,24 @@ def _body_clamps(counts: dict[str, _Count], build: Build) -> None:
                 x.clamps,
                 [x.element.id],
                 note="" if x.on.across_mm is not None else "for a body as usual of its kind",
+            )
+
+
+def _mountings(counts: dict[str, _Count], build: Build) -> None:
+    """What pumps stand on so that they are not heard."""
+    for e in build.circuit.of_kind("pump"):
+        row = fitted(e)
+        if row is not None:
+            title = str(row["title"]).removeprefix("on four ").removeprefix("in a ")
+            _add(
+                counts,
+                f"mounting {row['name']}",
+                title.removesuffix("s") if row["pieces"] > 1 else title,
+                "small",
+                row["price"],
+                row["mass_kg"],
+                row["pieces"],
+                [e.id],
             )
 
 

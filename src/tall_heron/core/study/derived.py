@@ -145,6 +145,7 @@ def _bare(e: Element) -> Element:
             "runs": "",
             "clock_deg": None,
             "clock_source": "assumed",
+            "mounting": None,
             "properties": about,
             **ends,
         }
@@ -155,4 +156,4 @@ def _priced(e: Element) -> tuple[object, ...]:
     def of(end: End | None) -> tuple[object, ...]:
         return (end.price, end.mass_kg) if end is not None else ()
 
-    return e.properties.price, e.properties.mass_kg, of(e.end_a), of(e.end_b)
+    return e.properties.price, e.properties.mass_kg, e.mounting, of(e.end_a), of(e.end_b)

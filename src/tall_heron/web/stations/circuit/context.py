@@ -16,6 +16,7 @@ from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.sizing.swaps import Swap, make_swaps
 from tall_heron.core.study.cases.injector_duty import doses
 from tall_heron.core.study.cases.moments import solved_moments
+from tall_heron.core.study.cases.noise import mountings
 from tall_heron.core.study.cases.worst_cylinder import worst_cylinder
 from tall_heron.core.study.derived import derived
 from tall_heron.core.study.explain import why_part
@@ -201,6 +202,7 @@ def circuit_context(
             "reckoned": ahead_of(made.study.build.circuit, made.study.brief.use == "flight"),
             "walks": _walks(made.study),
             "walk": walk,
+            "mountings": mountings(made.study.build.circuit, element) if element else [],
             "fields": [
                 FIELDS[x] for x in ("power_kw", "fuel", "base_kpa", "boost_kpa", "voltage_v")
             ],

@@ -11,7 +11,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Stage
 from tall_heron.core.editing import topology as rework
 from tall_heron.core.editing.additions import ADDITIONS
-from tall_heron.core.editing.fields import set_capacity, set_stage
+from tall_heron.core.editing.fields import set_capacity, set_mounting, set_stage
 from tall_heron.core.rules.words import named
 from tall_heron.web import answers
 from tall_heron.web.forms import reading
@@ -172,6 +172,10 @@ def _stage(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     )
 
 
+def _mounting(build: Build, part: str, value: str) -> tuple[Build, str, str]:
+    return set_mounting(build, part, value.strip()), f"{part}: mounted {value.strip()}", part
+
+
 def _rejoin(build: Build, part: str, value: str) -> tuple[Build, str, str]:
     port, _, node = value.partition(" ")
     return rework.rejoin(build, part, port, node), f"{part}: its {port} routed to {node}", part
@@ -191,6 +195,7 @@ ACTS: dict[str, Act] = {
     "level": _level,
     "holds": _holds,
     "stage": _stage,
+    "mounting": _mounting,
     "rejoin": _rejoin,
 }
 
