@@ -137,8 +137,11 @@ def test_an_engine_driven_pump_follows_the_engine() -> None:
     study = make_study(laid("C9"))
     gives = study.peak.solution.links["P1"].flow * 3.6e6
     assert 0.86 * 873.6 < gives < 0.96 * 873.6
-    idle = study.solved["idle"].solution.links["P1"].flow * 3.6e6
-    assert idle == pytest.approx(gives * 0.15, rel=0.06)
+    idle = study.solved["idle"].solution.links["P1"]
+    assert idle.loss is not None
+    share = 0.96 + (0.92 - 0.96) * -idle.loss / 400e3  # between its sheet's first two rows
+    slips = 5.2 * 3000 * 60 / 1000 * (1 - share)  # at the 3,000 turns of its sheet, and at any
+    assert idle.flow * 3.6e6 == pytest.approx(0.15 * 873.6 - slips, rel=0.02)
 
 
 def test_a_jet_pump_keeps_its_momentum() -> None:
