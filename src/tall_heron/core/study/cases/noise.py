@@ -92,7 +92,7 @@ def _mounting(row: Row, pump: Element, rigid: list[str], before: float) -> Mount
         steps.append(
             f"10 lg (10^{ways_in[0] / 10:.2f} + 10^{ways_in[1] / 10:.2f} + 10^{ways_in[2] / 10:.2f}) = {together(ways_in):.1f} dB: {less:.0f} dB less, give or take {doubt:g}"
         )
-    held = (
+    braced = (
         f"{' and '.join(rigid)} hold it: hose at the pump would let less through." if rigid else ""
     )
     price = row["price"] * row["pieces"] if row["price"] is not None else None
@@ -103,5 +103,5 @@ def _mounting(row: Row, pump: Element, rigid: list[str], before: float) -> Mount
         doubt if less > 0 else 0.0,
         price,
         (pump.mounting or "bolted") == row["name"],
-        Why(tuple(steps), f"Den Hartog; shares of lines and air common practice. {held}".strip()),
+        Why(tuple(steps), f"Den Hartog; shares of lines and air common practice. {braced}".strip()),
     )
